@@ -1,0 +1,231 @@
+// Makes the small meshes of the demo world and the shots that use them. Run with: node demo/props.mjs
+import { createHash } from 'node:crypto'
+import { mkdirSync, writeFileSync } from 'node:fs'
+
+/** A mesh under construction: named groups of quads and triangles with a normal for each corner. */
+class Prop {
+  v = []
+  n = []
+  out = []
+  group(name) {
+    this.out.push(`g ${name}`)
+  }
+  corner(p, n) {
+    const l = Math.hypot(...n) || 1
+    this.v.push(p)
+    this.n.push(n.map((x) => x / l))
+    return this.v.length
+  }
+  face(points, normals) {
+    const ids = points.map((p, i) => this.corner(p, normals[i]))
+    this.out.push(`f ${ids.map((i) => `${i}//${i}`).join(' ')}`)
+  }
+  flat(points) {
+    const [a, b, c] = points
+    const e = b.map((x, i) => x - a[i]), f = c.map((x, i) => x - a[i])
+    const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]]
+    this.face(points, points.map(() => n))
+  }
+  /** A skin over rings of equal length, each a closed loop counter-clockwise from above, from low to high. Smooth across, or creased between rings. */
+  loft(rings, smoothUp) {
+    const m = rings[0].length
+    const normal = (r, k) => {
+      const a = rings[r][(k + m - 1) % m], b = rings[r][(k + 1) % m]
+      const lo = rings[Math.max(0, r - 1)][k], hi = rings[Math.min(rings.length - 1, r + 1)][k]
+      const e = b.map((x, i) => x - a[i]), f = hi.map((x, i) => x - lo[i])
+      return [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]]
+    }
+    for (let r = 0; r + 1 < rings.length; r++) {
+      for (let k = 0; k < m; k++) {
+        const q = (k + 1) % m
+        const points = [rings[r][k], rings[r][q], rings[r + 1][q], rings[r + 1][k]]
+        if (smoothUp) this.face(points, [normal(r, k), normal(r, q), normal(r + 1, q), normal(r + 1, k)])
+        else this.flat(points)
+      }
+    }
+  }
+  cap(ring, up) {
+    const c = ring.reduce((s, p) => s.map((x, i) => x + p[i] / ring.length), [0, 0, 0])
+    const n = [0, up ? 1 : -1, 0]
+    ring.forEach((p, k) => {
+      const q = ring[(k + 1) % ring.length]
+      this.face(up ? [c, p, q] : [c, q, p], [n, n, n])
+    })
+  }
+  text() {
+    const num = (x) => String(Math.round(x * 1e5) / 1e5)
+    return [...this.v.map((p) => `v ${p.map(num).join(' ')}`), ...this.n.map((p) => `vn ${p.map(num).join(' ')}`), ...this.out].join('\n') + '\n'
+  }
+}
+/** A rectangle with round corners in the plane y, counter-clockwise from above. */
+function block(y, x0, x1, half, radius, steps = 5) {
+  const out = []
+  const r = Math.min(radius, half * 0.98, (x1 - x0) * 0.49)
+  const corners = [[x1 - r, -half + r, 0.75], [x0 + r, -half + r, 0.5], [x0 + r, half - r, 0.25], [x1 - r, half - r, 0]]
+  for (const [cx, cz, turn] of corners) {
+    for (let k = 0; k <= steps; k++) {
+      const a = (turn + (1 - k / steps) * 0.25) * Math.PI * 2
+      out.push([cx + r * Math.cos(a), y, cz + r * Math.sin(a)])
+    }
+  }
+  return out
+}
+const mix = (a, b, t) => a + (b - a) * t
+
+function anvil() {
+  const p = new Prop()
+  // y, x from, x to, half depth, corner radius
+  const levels = [
+    [0, -0.26, 0.24, 0.155, 0.03], [0.045, -0.26, 0.24, 0.155, 0.03], [0.06, -0.252, 0.232, 0.147, 0.03], [0.085, -0.17, 0.155, 0.1, 0.04],
+    [0.115, -0.128, 0.118, 0.078, 0.045], [0.15, -0.12, 0.11, 0.073, 0.045], [0.185, -0.135, 0.13, 0.08, 0.04], [0.212, -0.18, 0.22, 0.094, 0.025],
+    [0.228, -0.235, 0.33, 0.104, 0.014], [0.242, -0.25, 0.352, 0.108, 0.01], [0.352, -0.25, 0.36, 0.108, 0.01], [0.36, -0.243, 0.353, 0.101, 0.008],
+  ]
+  const rings = levels.map((l) => block(...l))
+  p.group('Body')
+  p.loft(rings.slice(0, 3), false)
+  p.loft(rings.slice(2, 10), true)
+  p.loft(rings.slice(9, 12), false)
+  p.cap(rings[0], false)
+  p.group('Top face')
+  p.cap(rings[11], true)
+  p.group('Horn')
+  const horn = []
+  const steps = 14
+  for (let i = 0; i <= steps; i++) {
+    const t = i / steps
+    const r = 0.094 * (1 - t) ** 0.62 + 0.004
+    const x = mix(-0.235, -0.56, t)
+    const y = mix(0.262, 0.336, t ** 1.2)
+    const ring = []
+    for (let k = 0; k < 24; k++) {
+      const a = (k / 24) * Math.PI * 2
+      const flat = Math.min(Math.sin(a) * r * 0.95, 0.352 - y)
+      ring.push([x, y + flat, Math.cos(a) * r])
+    }
+    horn.push(ring)
+  }
+  p.loft(horn, true)
+  const tip = [-0.566, 0.336, 0]
+  const last = horn[steps]
+  last.forEach((q, k) => p.flat([q, last[(k + 1) % last.length], tip]))
+  p.cap(horn[0], false)
+  return p.text()
+}
+function stump() {
+  const p = new Prop()
+  const wobble = (a, y) => 1 + 0.03 * Math.sin(a * 5 + 1.3) + 0.02 * Math.sin(a * 11 + y * 9) + 0.012 * Math.sin(a * 23 + 2)
+  const ring = (y, r) => Array.from({ length: 72 }, (_, k) => {
+    const a = -(k / 72) * Math.PI * 2
+    const s = r * wobble(a, y)
+    return [Math.cos(a) * s, y, Math.sin(a) * s]
+  })
+  const rings = [ring(0, 0.31), ring(0.06, 0.292), ring(0.25, 0.282), ring(0.48, 0.286), ring(0.52, 0.286), ring(0.535, 0.274)]
+  p.group('Bark')
+  p.loft(rings, true)
+  p.cap(rings[0], false)
+  p.group('Cut')
+  p.cap(rings[5], true)
+  return p.text()
+}
+/** A wall of rough blocks with an arched mouth: the kiln behind the anvil. */
+function kiln() {
+  const p = new Prop()
+  const rand = (a, b) => {
+    const s = Math.sin(a * 127.1 + b * 311.7) * 43758.5453
+    return s - Math.floor(s)
+  }
+  const box = (x0, x1, y0, y1, z0, z1) => {
+    const b = 0.012
+    const ring = (y, i) => [[x1 - i, y, z1 - i], [x1 - i, y, z0 + i], [x0 + i, y, z0 + i], [x0 + i, y, z1 - i]]
+    const rings = [ring(y0, b), ring(y0 + b, 0), ring(y1 - b, 0), ring(y1, b)]
+    p.loft(rings, false)
+    p.flat(rings[3])
+    p.flat(rings[0].toReversed())
+  }
+  p.group('Blocks')
+  const h = 0.17
+  for (let row = 0; row < 13; row++) {
+    const y0 = row * h
+    let x = -1.75 - (row % 2) * 0.13
+    for (let i = 0; x < 1.75; i++) {
+      const w = 0.24 + rand(row, i) * 0.14
+      const cx = x + w / 2
+      const arch = cx * cx + Math.max(0, y0 + h / 2 - 0.42) ** 2 < 0.56 ** 2
+      const outer = (cx / 1.72) ** 2 + (Math.max(0, y0 - 0.9) / 1.35) ** 2 < 1
+      if (!arch && outer) {
+        const d = rand(i, row) * 0.05
+        box(x, x + w - 0.014, y0, y0 + h - 0.012, -0.34, d)
+      }
+      x += w
+    }
+  }
+  return p.text()
+}
+const hash = (text) => createHash('sha256').update(text).digest('hex')
+const folder = new URL('./anvil-strike/', import.meta.url)
+mkdirSync(new URL('./assets/', folder), { recursive: true })
+const files = { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }
+for (const [name, text] of Object.entries(files)) writeFileSync(new URL(`./assets/${name}`, folder), text)
+
+const object = (id, name, shape, rest) => ({
+  id, name, seed: id.length * 7919, shape, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: false },
+  material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] }, ...rest,
+})
+const mesh = (name) => ({ kind: 'mesh', asset: hash(files[name]) })
+const strike = (id, kind, rest) => ({ id, kind, seed: hash(id).slice(0, 6).split('').reduce((s, c) => s * 31 + c.charCodeAt(0), 7) >>> 0, source: 'anvil', part: 'Top face', from: 'faces', along: 'normal', direction: [0, 1, 0], inherit: 0, ...rest })
+const shot = {
+  version: 1, name: 'Anvil strike', rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, size: { width: 1920, height: 1080 }, seed: 1107, substeps: 2,
+  surroundings: { colour: [0.002, 0.0025, 0.0035], light: [0.035, 0.045, 0.07] },
+  camera: 'camera',
+  objects: [
+    object('anvil', 'Anvil', mesh('anvil.obj'), { place: [0, 0.535, 0], rotate: [0, 14, 0], roles: { source: true, collider: true }, material: { colour: [0.09, 0.088, 0.085], roughness: 0.42, metal: 0.85, glow: [0, 0, 0] } }),
+    object('stump', 'Stump', mesh('stump.obj'), { roles: { source: false, collider: true }, material: { colour: [0.11, 0.06, 0.032], roughness: 0.9, metal: 0, glow: [0, 0, 0] } }),
+    object('floor', 'Floor', { kind: 'plane', size: 14, endless: true }, { roles: { source: false, collider: true }, material: { colour: [0.055, 0.05, 0.048], roughness: 0.62, metal: 0, glow: [0, 0, 0] } }),
+    object('kiln', 'Stone kiln', mesh('kiln.obj'), { place: [-1.25, 0, -1.75], rotate: [0, 18, 0], roles: { source: false, collider: true }, material: { colour: [0.2, 0.13, 0.09], roughness: 0.85, metal: 0, glow: [0, 0, 0] } }),
+    object('embers', 'Kiln fire', { kind: 'plane', size: 1.1, endless: false }, { place: [-1.32, 0.5, -1.93], rotate: [90, 18, 0], shadow: false, material: { colour: [0, 0, 0], roughness: 1, metal: 0, glow: [2.2, 0.5, 0.06] } }),
+  ],
+  systems: [
+    {
+      id: 'sparks', name: 'Sparks', seed: 4021, life: { value: 1.15, vary: 0.55 }, limit: 2000000, layer: 'picture',
+      birth: [
+        strike('strike', 'burst', { count: 8200, at: 0.25, every: 0.5, times: 5, spread: 62, speed: { value: 4.3, vary: 2.9 } }),
+        strike('flakes', 'steady', { rate: 900, start: 0.25, end: null, spread: 34, speed: { value: 1.3, vary: 1 } }),
+      ],
+      whole: {
+        movement: [
+          { id: 'fall', kind: 'gravity', seed: 1, strength: 9.81, direction: [0, -1, 0], share: 100 },
+          { id: 'air', kind: 'drag', seed: 2, halving: 0.9, share: { value: 70, vary: 30 } },
+        ],
+        contact: [{ id: 'hit', kind: 'bounce', seed: 3, with: null, keeps: { value: 42, vary: 18 }, friction: { value: 0.2, vary: 0.1 } }],
+        offspring: [],
+        look: [
+          { id: 'heat', kind: 'overLife', seed: 5, look: 'cooling', size: { value: 0.007, vary: 0.004 }, brightness: 7, opacity: 100 },
+          { id: 'streak', kind: 'dash', seed: 6, length: 0.022, softness: 55, taper: 75 },
+          { id: 'light', kind: 'blend', seed: 7, inside: 'add', onto: 'add' },
+        ],
+      },
+      phases: [{ id: 'flying', name: 'Flying', movement: [{ id: 'swirl', kind: 'turbulence', seed: 4, mode: 'push', strength: 6, eddy: 0.4, octaves: 3, renewal: 0.8, response: 0.1, share: 100 }], contact: [], offspring: [], look: [], turns: [] }],
+    },
+  ],
+  forces: [],
+  lights: [
+    { id: 'key', name: 'Lantern', seed: 11, kind: 'spot', place: [2.6, 3.4, 2.2], aim: [0, 0.5, 0], colour: [0.62, 0.72, 1], strength: 26, angle: 34, shadow: true },
+    { id: 'fire', name: 'Kiln glow', seed: 12, kind: 'point', place: [-1.02, 0.62, -1.2], aim: [0, 0, 0], colour: [1, 0.36, 0.09], strength: 5.5, angle: 60, shadow: false },
+    { id: 'blow', name: 'Strike light', seed: 13, kind: 'point', place: [0.05, 1.12, 0.05], aim: [0, 0, 0], colour: [1, 0.5, 0.16],
+      strength: { keys: [{ t: 0, v: 0, ease: 'hold' }, { t: 0.25, v: 4.5, ease: 'smooth' }, { t: 0.72, v: 0.9, ease: 'hold' }, { t: 0.75, v: 4.5, ease: 'smooth' }, { t: 1.22, v: 0.9, ease: 'hold' }, { t: 1.25, v: 4.5, ease: 'smooth' }, { t: 1.72, v: 0.9, ease: 'hold' }, { t: 1.75, v: 4.5, ease: 'smooth' }, { t: 2.22, v: 0.9, ease: 'hold' }, { t: 2.25, v: 4.5, ease: 'smooth' }, { t: 3, v: 0.3, ease: 'smooth' }] }, angle: 60, shadow: false },
+  ],
+  cameras: [{ id: 'camera', name: 'Camera', seed: 21, place: [0.95, 1.05, 3.6], aim: [-0.08, 0.86, 0], lens: 33 }],
+  layers: [{ id: 'picture', name: 'Picture', seed: 31, finish: [{ id: 'bloom', kind: 'bloom', seed: 32, from: 0.9, softness: 50, spread: 62, strength: 70 }] }],
+  shared: {
+    looks: [
+      {
+        id: 'cooling', name: 'Cooling iron',
+        colour: { stops: [{ at: 0, colour: [1, 0.9, 0.68] }, { at: 0.16, colour: [1, 0.62, 0.2] }, { at: 0.45, colour: [0.9, 0.22, 0.025] }, { at: 0.75, colour: [0.3, 0.028, 0.004] }, { at: 1, colour: [0.05, 0.003, 0.001] }] },
+        size: { points: [{ at: 0, v: 1 }, { at: 0.6, v: 0.8 }, { at: 1, v: 0.35 }] },
+        opacity: { points: [{ at: 0, v: 1 }, { at: 0.7, v: 0.85 }, { at: 1, v: 0.1 }] },
+      },
+    ],
+  },
+  assets: Object.entries(files).map(([name, text]) => ({ hash: hash(text), name })),
+}
+writeFileSync(new URL('./shot.json', folder), `${JSON.stringify(shot, null, 1)}\n`)

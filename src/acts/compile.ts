@@ -1,0 +1,87 @@
+import { type ColumnName, compose, type Mesh, mix, type Plan, type PlanObject, type PlanSystem, planeMesh } from '../engine'
+import { type ActDoc, type ObjectDoc, type Shot, sampleNumber, sampleVec3, type SystemDoc, valueOf, varyOf } from '../shot'
+import { readerOf } from './reader'
+import { actOf, actOfSort } from './registry'
+
+/** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
+export type Meshes = ReadonlyMap<string, Mesh>
+export interface Compiled {
+  plan: Plan
+  problems: { element: string; message: string }[]
+}
+const planes = new Map<number, Mesh>()
+/** One mesh per size, so that the World keeps what it built for it. */
+const plane = (size: number): Mesh => {
+  const known = planes.get(size)
+  if (known) return known
+  if (planes.size > 64) planes.clear()
+  const made = planeMesh(size)
+  planes.set(size, made)
+  return made
+}
+export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
+  if (object.shape.kind === 'mesh') return meshes.get(object.shape.asset) ?? null
+  return object.shape.kind === 'plane' ? plane(object.shape.size) : null
+}
+export const objectMatrix = (o: ObjectDoc, t: number, out?: Float64Array): Float64Array => compose(sampleVec3(o.place, t), sampleVec3(o.rotate, t), sampleVec3(o.scale, t), out)
+/** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
+const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number => mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
+const live = (acts: ActDoc[]) => acts.filter((a) => !a.muted)
+
+/** Turns a checked shot into what the engine runs: ids resolved, values as functions of time. */
+export function compile(shot: Shot, meshes: Meshes): Compiled {
+  const problems: Compiled['problems'] = []
+  const objects: PlanObject[] = shot.objects.map((o) => {
+    const mesh = o.muted ? null : meshOf(o, meshes)
+    if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
+    return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => objectMatrix(o, t, out) }
+  })
+  const indexOf = (id: string) => shot.objects.findIndex((o) => o.id === id)
+  const colliders = shot.objects.flatMap((o, i) => (o.roles.collider && !o.muted ? [i] : []))
+
+  const system = (s: SystemDoc): PlanSystem => {
+    const phase = s.phases[0]
+    const birth = s.muted ? [] : live(s.birth)
+    const forces = [...shot.forces.filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id))).map((f) => f.act), ...s.whole.movement, ...phase.movement]
+    const contacts = live([...s.whole.contact, ...phase.contact])
+    const columns = new Set<ColumnName>([...birth, ...forces, ...contacts].flatMap((a) => actOf(a.kind).columns ?? []))
+    return {
+      id: s.id,
+      name: s.name,
+      seed: s.seed,
+      limit: s.limit,
+      life: (t) => [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
+      births: birth.map((a) => {
+        const act = actOfSort(a.kind, 'source')
+        const p = readerOf(a)
+        const sourceId = p.text('source')
+        const object = sourceId ? shot.objects[indexOf(sourceId)] : undefined
+        const source = object && !object.muted ? indexOf(object.id) : -1
+        const partName = p.text('part')
+        const mesh = source >= 0 ? objects[source].mesh : null
+        if (partName && mesh && !mesh.parts.some((x) => x.name === partName)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on the part “${partName}”, which ${object?.name} does not have; it starts on all of it` })
+        if (object?.muted) problems.push({ element: s.id, message: `the source ${object.name} of ${s.name} is muted; its births wait` })
+        return {
+          id: a.id,
+          seed: seedOf(shot, s, a),
+          due: (t0, t1) => (object?.muted ? [] : act.due(p, t0, t1)),
+          params: (t) => ({ source, ...act.throws(p, t) }),
+        }
+      }),
+      forces: live(forces).map((a) => {
+        const act = actOfSort(a.kind, 'force')
+        const p = readerOf(a)
+        return { id: a.id, encode: (w, at) => act.encode(w, p, at, seedOf(shot, s, a), { value: p.number('share', at.t0) / 100, vary: p.vary('share') / 100 }) }
+      }),
+      contacts: contacts.map((a) => {
+        const act = actOfSort(a.kind, 'contact')
+        const p = readerOf(a)
+        const target = p.text('with')
+        const only = target ? indexOf(target) : -1
+        return { id: a.id, seed: seedOf(shot, s, a), colliders: target ? (only >= 0 && !shot.objects[only].muted ? [only] : []) : colliders, params: (t) => act.contact(p, t) }
+      }),
+      extraColumns: [...columns],
+    }
+  }
+  return { plan: { rate: shot.rate, first: shot.range.first, last: shot.range.last, substeps: shot.substeps, objects, systems: shot.systems.map(system) }, problems }
+}

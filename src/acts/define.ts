@@ -1,0 +1,63 @@
+import type { BirthBatch, BirthParams, ColumnName, ContactParams, OpWriter, Share, StepTime } from '../engine'
+import type { Changes, Params } from '../shot'
+import type { Reader } from './reader'
+
+/** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
+export type SentencePart = string | { param: string } | { text: string; param: string }
+/** say`Gravity pulls at ${'strength'}` – an interpolated name is a parameter; `word(text, name)` shows other words for it. */
+export function say(strings: TemplateStringsArray, ...values: (string | { text: string; param: string })[]): SentencePart[] {
+  return strings.flatMap((s, i): SentencePart[] => {
+    const v = values[i]
+    return [...(s ? [s] : []), ...(v === undefined ? [] : [typeof v === 'string' ? { param: v } : v])]
+  })
+}
+export const word = (text: string, param: string) => ({ text, param })
+
+interface ActBase {
+  kind: string
+  title: string
+  help: string
+  params: Params
+  /** What its parameters change, where they do not say it themselves. */
+  changes: Changes
+  /** Reads the constant or first value of each parameter. */
+  sentence(p: Reader): SentencePart[]
+  /** Columns it needs beyond the core. */
+  columns?: ColumnName[]
+}
+export interface SourceAct extends ActBase {
+  sort: 'source'
+  due(p: Reader, t0: number, t1: number): BirthBatch[]
+  throws(p: Reader, t: number): Omit<BirthParams, 'source'>
+  /** Seconds: before this no particle of the act can exist. */
+  starts(p: Reader): number
+  /** Seconds: no birth after this, or Infinity. */
+  ends(p: Reader): number
+  /** Births per second at t, for the drawing under the ruler; a burst gives its whole count at once. */
+  rate(p: Reader, t0: number, t1: number): number
+}
+export interface ForceAct extends ActBase {
+  sort: 'force'
+  encode(w: OpWriter, p: Reader, at: StepTime, seed: number, share: Share): void
+}
+export interface ContactAct extends ActBase {
+  sort: 'contact'
+  contact(p: Reader, t: number): ContactParams
+}
+export interface LookAct extends ActBase {
+  sort: 'look'
+  /** Of acts with the same role in a system, the last one counts. */
+  role: 'values' | 'draw' | 'blend'
+}
+export interface FinishAct extends ActBase {
+  sort: 'finish'
+}
+export type Act = SourceAct | ForceAct | ContactAct | LookAct | FinishAct
+export type Sort = Act['sort']
+
+type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
+export const defineSource = (a: Def<SourceAct>): SourceAct => ({ sort: 'source', changes: 'simulation', ...a })
+export const defineForce = (a: Def<ForceAct>): ForceAct => ({ sort: 'force', changes: 'simulation', ...a })
+export const defineContact = (a: Def<ContactAct>): ContactAct => ({ sort: 'contact', changes: 'simulation', ...a })
+export const defineLook = (a: Def<LookAct>): LookAct => ({ sort: 'look', changes: 'look', ...a })
+export const defineFinish = (a: Def<FinishAct>): FinishAct => ({ sort: 'finish', changes: 'picture', ...a })

@@ -1,0 +1,7 @@
+export * from './compile'
+export * from './define'
+export * from './look'
+export * from './reader'
+export * from './registry'
+export * from './schema'
+export * from './touched'

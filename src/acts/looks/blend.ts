@@ -1,0 +1,18 @@
+import { choice } from '../../shot'
+import { defineLook, say, word } from '../define'
+
+const options = [
+  { value: 'add', label: 'adds', help: 'Light on light.' },
+  { value: 'normal', label: 'covers', help: 'Nearer ones hide what is behind.' },
+]
+export const blend = defineLook({
+  kind: 'blend',
+  role: 'blend',
+  title: 'Blend',
+  help: 'How particles go over each other, and the system over the picture.',
+  params: {
+    inside: choice({ label: 'Each other', default: 'add', options, help: 'Between the particles of the system.' }),
+    onto: choice({ label: 'The picture', default: 'add', options, help: 'Of the system with the picture behind it.' }),
+  },
+  sentence: (p) => say`${word(p.choice('onto') === 'add' ? 'Adds to' : 'Covers', 'onto')} the picture, ${word(p.choice('inside') === 'add' ? 'adds up' : 'hides itself', 'inside')}.`,
+})

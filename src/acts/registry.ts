@@ -1,0 +1,39 @@
+import { bounce } from './contacts/bounce'
+import { die } from './contacts/die'
+import type { Act, Sort } from './define'
+import { bloom } from './finish/bloom'
+import { drag } from './forces/drag'
+import { gravity } from './forces/gravity'
+import { turbulence } from './forces/turbulence'
+import { blend } from './looks/blend'
+import { dash } from './looks/dash'
+import { dot } from './looks/dot'
+import { overLife } from './looks/overLife'
+import { burst } from './sources/burst'
+import { steady } from './sources/steady'
+
+/** Every act there is. */
+export const ACTS: readonly Act[] = [steady, burst, gravity, drag, turbulence, bounce, die, overLife, dot, dash, blend, bloom]
+
+/** Throws when two acts share a kind: the program must not start with one of them silently gone. */
+export function byKind(acts: readonly Act[]): Map<string, Act> {
+  const out = new Map<string, Act>()
+  for (const act of acts) {
+    if (out.has(act.kind)) throw new Error(`two acts are called ${act.kind}`)
+    out.set(act.kind, act)
+  }
+  return out
+}
+const KINDS = byKind(ACTS)
+
+export function actOf(kind: string): Act {
+  const act = KINDS.get(kind)
+  if (!act) throw new Error(`no act ${kind}`)
+  return act
+}
+export function actOfSort<S extends Sort>(kind: string, sort: S): Extract<Act, { sort: S }> {
+  const act = actOf(kind)
+  if (act.sort !== sort) throw new Error(`${kind} is not a ${sort}`)
+  return act as Extract<Act, { sort: S }>
+}
+export const actsOfSort = <S extends Sort>(sort: S) => ACTS.filter((a): a is Extract<Act, { sort: S }> => a.sort === sort)

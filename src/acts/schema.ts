@@ -1,0 +1,154 @@
+import { z } from 'zod'
+import { choice, colour, colourSchema, migrate, number, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type Shot, shapeOf, toggle, vector } from '../shot'
+import type { Sort } from './define'
+import { actsOfSort } from './registry'
+
+const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
+const id = z.string({ error: 'must be an id' }).regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
+const name = text('a name').min(1, { error: 'must not be empty' })
+const seed = numberSchema({ min: 0, max: 4294967295, integer: true })
+const flag = z.boolean({ error: 'must be true or false' })
+const element = { id, name, muted: flag.optional(), seed }
+
+const act = (sort: Sort) => {
+  const list = actsOfSort(sort)
+  const kinds = list.map((a) => a.kind).join(', ')
+  return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...shapeOf(a.params) })) as never, { error: `kind must be one of ${kinds}` })
+}
+const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
+const section = { movement: z.array(act('force')), contact: z.array(act('contact')), offspring: none('offspring'), look: z.array(act('look')) }
+
+/** Parameters of elements that are not acts; the board shows them with the same inputs. */
+export const OBJECT_PARAMS: Params = {
+  place: vector({ label: 'Place', unit: 'm', default: [0, 0, 0], animated: true, changes: 'simulation', help: 'Where it stands.' }),
+  rotate: vector({ label: 'Rotate', unit: '°', default: [0, 0, 0], animated: true, changes: 'simulation', help: 'About X, Y and Z; Z first, then X, then Y.' }),
+  scale: vector({ label: 'Scale', unit: '×', default: [1, 1, 1], animated: true, changes: 'simulation', help: 'Size along its own axes.' }),
+  seen: toggle({ label: 'Seen', default: true, animated: true, changes: 'picture', help: 'Seen by the camera. An unseen object still works as source and collider.' }),
+}
+export const MATERIAL_PARAMS: Params = {
+  colour: colour({ label: 'Colour', default: [0.3, 0.3, 0.3], animated: true, changes: 'picture', help: 'Of the surface under white light.' }),
+  roughness: number({ label: 'Roughness', unit: '1', default: 0.6, min: 0, max: 1, soft: [0, 1], animated: true, changes: 'picture', help: '0 mirrors, 1 is matt.' }),
+  metal: number({ label: 'Metal', unit: '1', default: 0, min: 0, max: 1, soft: [0, 1], animated: true, changes: 'picture', help: '1 is bare metal.' }),
+  glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
+}
+export const SYSTEM_PARAMS: Params = {
+  life: number({ label: 'Life', unit: 's', default: 1.4, min: 1e-3, soft: [0.1, 10], animated: true, varied: true, changes: 'simulation', help: 'How long a particle lives.' }),
+  limit: number({ label: 'Limit', unit: '', default: 2000000, min: 1, max: 20000000, integer: true, changes: 'simulation', help: 'Most particles alive at once; at the limit births wait.' }),
+}
+export const LIGHT_PARAMS: Params = {
+  kind: choice({ label: 'Kind', default: 'spot', changes: 'picture', options: [{ value: 'point', label: 'point' }, { value: 'spot', label: 'spot' }, { value: 'sun', label: 'sun' }], help: 'All ways from a point, a cone, or even from far away.' }),
+  place: vector({ label: 'Place', unit: 'm', default: [2, 3, 2], animated: true, changes: 'picture', help: 'Where it hangs.' }),
+  aim: vector({ label: 'Aim', unit: 'm', default: [0, 0, 0], animated: true, changes: 'picture', help: 'The point it looks at.' }),
+  colour: colour({ label: 'Colour', default: [1, 1, 1], animated: true, changes: 'picture', help: 'Colour of the light.' }),
+  strength: number({ label: 'Strength', unit: '×', default: 10, min: 0, soft: [0, 100], animated: true, changes: 'picture', help: 'Brightness at one metre; for a sun everywhere.' }),
+  angle: number({ label: 'Angle', unit: '°', default: 40, min: 1, max: 89, soft: [1, 89], animated: true, changes: 'picture', help: 'Half angle of a spot.' }),
+  shadow: toggle({ label: 'Shadows', default: true, changes: 'picture', help: 'Casts shadows. One light of the shot can; the first that asks does.' }),
+}
+export const CAMERA_PARAMS: Params = {
+  place: vector({ label: 'Place', unit: 'm', default: [0, 1, 4], animated: true, changes: 'picture', help: 'Where the camera stands.' }),
+  aim: vector({ label: 'Aim', unit: 'm', default: [0, 0.5, 0], animated: true, changes: 'picture', help: 'The point in the middle of the picture.' }),
+  lens: number({ label: 'Lens', unit: 'mm', default: 35, min: 4, max: 1200, soft: [12, 200], animated: true, changes: 'picture', help: 'Focal length on a sensor 36 mm wide.' }),
+}
+const at01 = numberSchema({ min: 0, max: 1 })
+const mesh = z.strictObject({ kind: z.literal('mesh'), asset: z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' }) })
+const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') })], { error: 'kind must be mesh, plane or anchor' })
+const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
+const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
+
+/** The strict schema of the shot document, made from the list of acts. */
+export const shotSchema = z
+  .strictObject({
+    version: z.literal(SHOT_VERSION),
+    name,
+    rate: z.strictObject({ num: whole(1, 1000000), den: whole(1, 100000) }),
+    range: z.strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) }).refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
+    size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
+    seed,
+    substeps: whole(1, 64),
+    surroundings: z.strictObject({ colour: colourSchema, light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })) }),
+    camera: id,
+    objects: list(
+      z.strictObject({
+        ...element,
+        shape,
+        ...shapeOf(OBJECT_PARAMS),
+        shadow: flag,
+        roles: z.strictObject({ source: flag, collider: flag }),
+        material: z.strictObject(shapeOf(MATERIAL_PARAMS)),
+      }),
+    ),
+    systems: list(
+      z.strictObject({
+        ...element,
+        ...shapeOf(SYSTEM_PARAMS),
+        birth: list(act('source')),
+        whole: z.strictObject(section),
+        phases: z.array(z.strictObject({ id, name, ...section, turns: none('turns') })).length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
+        layer: id,
+      }),
+    ),
+    forces: list(z.strictObject({ ...element, act: act('force'), reaches: z.union([z.literal('all'), z.array(id)]) })),
+    lights: list(z.strictObject({ ...element, ...shapeOf(LIGHT_PARAMS) })),
+    cameras: list(z.strictObject({ ...element, ...shapeOf(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
+    layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, { error: 'must have exactly one layer; more come with a later version of the document' }),
+    shared: z.strictObject({
+      looks: list(
+        z.strictObject({
+          id,
+          name,
+          colour: z.strictObject({ stops: z.array(z.strictObject({ at: at01, colour: colourSchema })).min(1, { error: 'needs at least one stop' }).max(64), smooth: flag.optional() }),
+          size: z.strictObject({ points: z.array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) })).min(1).max(64), smooth: flag.optional() }),
+          opacity: z.strictObject({ points: z.array(z.strictObject({ at: at01, v: at01 })).min(1).max(64), smooth: flag.optional() }),
+        }),
+      ),
+    }),
+    assets: list(z.strictObject({ hash: mesh.shape.asset, name })),
+  })
+  .superRefine((shot, ctx) => {
+    // What the types cannot say: ids are unique, and references lead somewhere.
+    const doc = shot as unknown as Shot
+    const seen = new Set<string>()
+    const fresh = (value: string, path: PropertyKey[]) => {
+      if (seen.has(value)) ctx.addIssue({ code: 'custom', path, message: `${value} is the id of something else already` })
+      seen.add(value)
+    }
+    const objects = new Set(doc.objects.map((o) => o.id))
+    const looks = new Set(doc.shared.looks.map((l) => l.id))
+    const hashes = new Set(doc.assets.map((a) => a.hash))
+    for (const group of ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers'] as const) doc[group].forEach((e, i) => fresh(e.id, [group, i, 'id']))
+    doc.shared.looks.forEach((l, i) => fresh(l.id, ['shared', 'looks', i, 'id']))
+    doc.objects.forEach((o, i) => {
+      if (o.shape.kind === 'mesh' && !hashes.has(o.shape.asset)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
+    })
+    if (!doc.cameras.some((c) => c.id === doc.camera)) ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })
+    const check = (path: PropertyKey[], acts: { id: string; kind: string; [k: string]: unknown }[]) =>
+      acts.forEach((a, i) => {
+        fresh(a.id, [...path, i, 'id'])
+        for (const key of ['source', 'with']) {
+          const to = a[key]
+          if (typeof to === 'string' && !objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object has the id ${to}` })
+        }
+        if (typeof a.look === 'string' && !looks.has(a.look)) ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
+      })
+    doc.systems.forEach((s, i) => {
+      check(['systems', i, 'birth'], s.birth)
+      for (const key of ['movement', 'contact', 'look'] as const) {
+        check(['systems', i, 'whole', key], s.whole[key])
+        s.phases.forEach((ph, k) => check(['systems', i, 'phases', k, key], ph[key]))
+      }
+      if (!doc.layers.some((l) => l.id === s.layer)) ctx.addIssue({ code: 'custom', path: ['systems', i, 'layer'], message: `no layer has the id ${s.layer}` })
+    })
+    doc.forces.forEach((f, i) => check(['forces', i, 'act'], [f.act]))
+    doc.layers.forEach((l, i) => check(['layers', i, 'finish'], l.finish))
+  })
+
+export type Checked = { ok: true; shot: Shot; migratedFrom: number | null } | { ok: false; problems: Problem[] }
+
+/** The door for every document: migrates it, checks it, fills in defaults. */
+export function checkShot(doc: unknown): Checked {
+  const m = migrate(doc)
+  if (!m.ok) return { ok: false, problems: [{ path: '', message: m.problem }] }
+  const r = shotSchema.safeParse(m.doc)
+  return r.success ? { ok: true, shot: r.data as unknown as Shot, migratedFrom: m.from < SHOT_VERSION ? m.from : null } : { ok: false, problems: problemsOf(r.error) }
+}
+export const jsonSchema = (): unknown => z.toJSONSchema(shotSchema, { io: 'input', unrepresentable: 'any' })

@@ -1,0 +1,80 @@
+import { type ActDoc, firstDifference, frameAt, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
+import { readerOf } from './reader'
+import { actOf, actOfSort } from './registry'
+
+const NEVER = Number.POSITIVE_INFINITY
+const ALWAYS = Number.NEGATIVE_INFINITY
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
+
+/** Seconds from which on two acts of a kind can act differently on the simulation, before asking when particles exist. */
+function actDifference(a: ActDoc, b: ActDoc): number {
+  if (a === b) return NEVER
+  const act = actOf(a.kind)
+  let t = firstDifference(!!a.muted, !!b.muted)
+  t = Math.min(t, firstDifference(a.seed, b.seed))
+  for (const [name, p] of Object.entries(act.params)) {
+    if ((p.changes ?? act.changes) !== 'simulation') continue
+    const d = firstDifference(a[name], b[name])
+    // A window's end says nothing before the earlier of the two ends.
+    if (d !== NEVER && p.type === 'number' && p.moment && name === 'end') t = Math.min(t, Math.min((a[name] as number | null) ?? NEVER, (b[name] as number | null) ?? NEVER))
+    else t = Math.min(t, d)
+  }
+  return t
+}
+function listDifference(a: ActDoc[], b: ActDoc[], each: (p: ActDoc, q: ActDoc) => number): number {
+  if (a === b) return NEVER
+  if (!same(a.map((x) => [x.id, x.kind]), b.map((x) => [x.id, x.kind]))) return ALWAYS
+  return Math.min(NEVER, ...a.map((x, i) => each(x, b[i])))
+}
+const starts = (a: ActDoc) => actOfSort(a.kind, 'source').starts(readerOf(a))
+/** Seconds before which the system cannot have particles. */
+export const firstBirth = (s: SystemDoc): number => Math.min(NEVER, ...s.birth.map(starts))
+
+const objectDifference = (a: ObjectDoc | undefined, b: ObjectDoc | undefined): number => {
+  if (a === b) return NEVER
+  if (!a || !b) return ALWAYS
+  if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles)) return ALWAYS
+  return Math.min(firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale))
+}
+
+/**
+ * The earliest frame whose particles a change can touch: it and all later ones are out of date. Null when the simulation
+ * stays as it was, as with looks, cameras, lights and names. Conservative: it may name a frame too early, never too late.
+ */
+export function touchedFrom(before: Shot, after: Shot): number | null {
+  if (before === after) return null
+  const all = after.range.first
+  if (!same(before.rate, after.rate) || before.range.first !== after.range.first || before.substeps !== after.substeps || before.seed !== after.seed) return all
+  if (!same(before.systems.map((s) => s.id), after.systems.map((s) => s.id))) return all
+
+  let t = NEVER
+  const born = Math.min(NEVER, ...[...before.systems, ...after.systems].map(firstBirth))
+  const isUsed = (o: ObjectDoc) => o.roles.collider || o.roles.source || [...before.systems, ...after.systems].some((s) => [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id))
+  const ids = new Set([...before.objects, ...after.objects].map((o) => o.id))
+  for (const id of ids) {
+    const a = before.objects.find((o) => o.id === id)
+    const b = after.objects.find((o) => o.id === id)
+    if (!(a && isUsed(a)) && !(b && isUsed(b))) continue
+    t = Math.min(t, Math.max(objectDifference(a, b), born))
+  }
+  const forces = listDifference(before.forces.map((f) => f.act), after.forces.map((f) => f.act), actDifference)
+  t = Math.min(t, Math.max(forces, born))
+  before.forces.forEach((f, i) => {
+    const g = after.forces[i]
+    if (g && (!!f.muted !== !!g.muted || !same(f.reaches, g.reaches) || f.seed !== g.seed)) t = Math.min(t, born)
+  })
+  before.systems.forEach((a, i) => {
+    const b = after.systems[i]
+    if (a === b) return
+    const first = Math.min(firstBirth(a), firstBirth(b))
+    if (a.seed !== b.seed || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
+    t = Math.min(t, Math.max(first, firstDifference(a.life, b.life)))
+    t = Math.min(t, Math.max(first, listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q))))))
+    for (const key of ['movement', 'contact'] as const) {
+      t = Math.min(t, Math.max(first, listDifference(a.whole[key], b.whole[key], actDifference)))
+      t = Math.min(t, Math.max(first, listDifference(a.phases[0][key], b.phases[0][key], actDifference)))
+    }
+  })
+  if (t === NEVER) return null
+  return Math.max(all, Math.floor(frameAt(after, Math.max(0, t)) + 1e-9) + 1)
+}

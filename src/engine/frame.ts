@@ -1,0 +1,47 @@
+import type { Notice } from './errors'
+
+export const POINT_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const
+export type PointColumn = (typeof POINT_COLUMNS)[number]
+const WORDS: ReadonlySet<PointColumn> = new Set(['seed', 'id', 'phase'])
+
+/** Particles of one system. `data` holds the columns one behind the other, `count` words each, in the order of POINT_COLUMNS. */
+export interface PointsPart {
+  kind: 'points'
+  element: string
+  count: number
+  data: ArrayBuffer
+}
+/** Later kinds: strips, meshes, instances, places, volumes. */
+export type Part = PointsPart
+export interface SystemStats {
+  alive: number
+  born: number
+  died: number
+  contacts: number
+}
+export interface Frame {
+  frame: number
+  parts: Part[]
+  stats: Record<string, SystemStats>
+  notices: Notice[]
+  /** Time the step took, milliseconds, put in by the host; never part of the result. */
+  ms: number
+}
+export function pointColumn(part: PointsPart, name: PointColumn): Float32Array | Uint32Array {
+  const at = POINT_COLUMNS.indexOf(name) * part.count * 4
+  return WORDS.has(name) ? new Uint32Array(part.data, at, part.count) : new Float32Array(part.data, at, part.count)
+}
+export const frameBytes = (f: Frame): number => f.parts.reduce((sum, p) => sum + p.data.byteLength, 256)
+
+/** A stable mark of all numbers in a frame, for comparing runs: FNV-1a over the bytes of every part. */
+export function frameMark(f: Frame): string {
+  let h = 0x811c9dc5
+  const eat = (b: Uint8Array) => {
+    for (let i = 0; i < b.length; i++) h = Math.imul(h ^ b[i], 0x01000193)
+  }
+  for (const p of f.parts) {
+    eat(new TextEncoder().encode(`${p.element}:${p.count};`))
+    eat(new Uint8Array(p.data))
+  }
+  return (h >>> 0).toString(16).padStart(8, '0')
+}

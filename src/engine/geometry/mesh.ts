@@ -1,0 +1,87 @@
+/** Triangles in flat arrays, in metres, Y up. Counter-clockwise seen from outside. */
+export interface Mesh {
+  /** xyz per vertex */
+  positions: Float32Array
+  /** xyz per vertex, or null: flat shading by face */
+  normals: Float32Array | null
+  /** three per triangle */
+  indices: Uint32Array
+  /** Named runs of triangles; births can be limited to one. Their order and counts cover all triangles they name. */
+  parts: MeshPart[]
+}
+export interface MeshPart {
+  name: string
+  firstTriangle: number
+  triangleCount: number
+}
+export interface Bounds {
+  min: [number, number, number]
+  max: [number, number, number]
+}
+export const triangleCount = (m: Mesh): number => m.indices.length / 3
+
+export function boundsOf(m: Mesh): Bounds {
+  const min: Bounds['min'] = [Infinity, Infinity, Infinity]
+  const max: Bounds['max'] = [-Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < m.positions.length; i++) {
+    const a = i % 3
+    const v = m.positions[i]
+    if (v < min[a]) min[a] = v
+    if (v > max[a]) max[a] = v
+  }
+  return m.positions.length ? { min, max } : { min: [0, 0, 0], max: [0, 0, 0] }
+}
+
+/** Running sums of the triangles' areas (m² in the mesh's own space), in double, rounded once. */
+export function runningAreas(m: Mesh): Float32Array {
+  const p = m.positions
+  const out = new Float32Array(triangleCount(m))
+  let sum = 0
+  for (let t = 0; t < out.length; t++) {
+    const a = m.indices[t * 3] * 3, b = m.indices[t * 3 + 1] * 3, c = m.indices[t * 3 + 2] * 3
+    const ex = p[b] - p[a], ey = p[b + 1] - p[a + 1], ez = p[b + 2] - p[a + 2]
+    const fx = p[c] - p[a], fy = p[c + 1] - p[a + 1], fz = p[c + 2] - p[a + 2]
+    const nx = ey * fz - ez * fy, ny = ez * fx - ex * fz, nz = ex * fy - ey * fx
+    sum += Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
+    out[t] = sum
+  }
+  return out
+}
+
+/** True when every edge, by place, is used once in each direction: the mesh has an inside. */
+export function isClosed(m: Mesh): boolean {
+  const ids = new Map<string, number>()
+  const of = (v: number) => {
+    const key = `${m.positions[v * 3]},${m.positions[v * 3 + 1]},${m.positions[v * 3 + 2]}`
+    let id = ids.get(key)
+    if (id === undefined) ids.set(key, (id = ids.size))
+    return id
+  }
+  const edges = new Map<number, number>()
+  const limit = m.positions.length / 3 + 1
+  for (let t = 0; t < m.indices.length; t += 3) {
+    const v = [of(m.indices[t]), of(m.indices[t + 1]), of(m.indices[t + 2])]
+    if (v[0] === v[1] || v[1] === v[2] || v[2] === v[0]) continue
+    for (let k = 0; k < 3; k++) {
+      const a = v[k]
+      const b = v[(k + 1) % 3]
+      const forward = a < b
+      const key = forward ? a * limit + b : b * limit + a
+      edges.set(key, (edges.get(key) ?? 0) + (forward ? 1 : -1))
+    }
+  }
+  if (!edges.size) return false
+  for (const balance of edges.values()) if (balance !== 0) return false
+  return true
+}
+
+/** A square in the plane y = 0, its front up. */
+export function planeMesh(size: number): Mesh {
+  const h = size / 2
+  return {
+    positions: new Float32Array([-h, 0, -h, -h, 0, h, h, 0, h, h, 0, -h]),
+    normals: new Float32Array([0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0]),
+    indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+    parts: [],
+  }
+}

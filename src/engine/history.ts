@@ -1,0 +1,82 @@
+import { type Frame, frameBytes } from './frame'
+import { type Snapshot, snapshotBytes } from './world'
+
+/**
+ * Frames already computed and full states to go on from, within a budget in bytes. A frame is ready, or out of date: computed
+ * before a change that touches it, kept so that the picture never goes blank. Full states take at most a third of the budget.
+ */
+export class History {
+  private frames = new Map<number, { frame: Frame; ready: boolean }>()
+  private states = new Map<number, Snapshot>()
+  private frameBytes = 0
+  private stateBytes = 0
+  private spacing = 8
+
+  constructor(private budgetBytes: number) {}
+  get bytes(): number {
+    return this.frameBytes + this.stateBytes
+  }
+  get(frame: number): { frame: Frame; ready: boolean } | undefined {
+    return this.frames.get(frame)
+  }
+  isReady(frame: number): boolean {
+    return this.frames.get(frame)?.ready ?? false
+  }
+  /** Keeps a frame; frames far from `near` go first when there is no room. */
+  put(frame: Frame, near: number): void {
+    const old = this.frames.get(frame.frame)
+    if (old) this.frameBytes -= frameBytes(old.frame)
+    this.frames.set(frame.frame, { frame, ready: true })
+    this.frameBytes += frameBytes(frame)
+    const room = this.budgetBytes - Math.min(this.stateBytes, this.budgetBytes / 3)
+    if (this.frameBytes <= room) return
+    const far = [...this.frames.keys()].sort((a, b) => Math.abs(b - near) - Math.abs(a - near))
+    for (const f of far) {
+      if (this.frameBytes <= room) break
+      if (f === frame.frame || f === near) continue
+      this.frameBytes -= frameBytes((this.frames.get(f) as { frame: Frame }).frame)
+      this.frames.delete(f)
+    }
+  }
+  wantsState(frame: number, first: number): boolean {
+    return (frame - first) % this.spacing === 0 && !this.states.has(frame)
+  }
+  putState(s: Snapshot, first: number): void {
+    this.states.set(s.frame, s)
+    this.stateBytes += snapshotBytes(s)
+    while (this.stateBytes > this.budgetBytes / 3 && this.states.size > 1) {
+      this.spacing *= 2
+      const before = this.states.size
+      for (const [f, state] of this.states) {
+        if ((f - first) % this.spacing === 0) continue
+        this.stateBytes -= snapshotBytes(state)
+        this.states.delete(f)
+      }
+      if (this.states.size === before && this.spacing > 1 << 20) break
+    }
+  }
+  /** The latest full state at or before a frame. */
+  stateBefore(frame: number): Snapshot | undefined {
+    let best: Snapshot | undefined
+    for (const [f, s] of this.states) if (f <= frame && (!best || f > best.frame)) best = s
+    return best
+  }
+  /** Everything later than `frame` is out of date. */
+  touch(frame: number): void {
+    for (const [f, entry] of this.frames) if (f > frame) entry.ready = false
+    for (const [f, s] of this.states) {
+      if (f <= frame) continue
+      this.stateBytes -= snapshotBytes(s)
+      this.states.delete(f)
+    }
+  }
+  /** One letter a frame: r ready, o out of date, - none. */
+  beads(first: number, last: number): string {
+    let out = ''
+    for (let f = first; f <= last; f++) {
+      const e = this.frames.get(f)
+      out += e ? (e.ready ? 'r' : 'o') : '-'
+    }
+    return out
+  }
+}

@@ -1,0 +1,75 @@
+import { CONTROL } from './layout'
+
+/** What the WebAssembly module exports. Pointers are byte offsets in the memory. */
+export interface KernelExports {
+  work(job: number, thread: number): void
+  birth(record: number): void
+  survivors(dead: number, count: number, map: number): number
+  castMesh(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, stack: number, hit: number): number
+  hash3(seed: number, id: number, channel: number): number
+  sinTurn(x: number): number
+  cosTurn(x: number): number
+}
+/** Threads that work on one job together. Hosts make teams; the engine only hands out jobs. */
+export interface Team {
+  readonly threads: number
+  /** Runs `work(job)` on all threads and returns when all are done. */
+  run(job: number): void
+  dispose(): void
+}
+export interface KernelHost {
+  readonly memory: WebAssembly.Memory
+  readonly exports: KernelExports
+  readonly team: Team
+}
+
+export function singleTeam(exports: KernelExports): Team {
+  return { threads: 1, run: (job) => exports.work(job, 0), dispose: () => {} }
+}
+
+/** The leading side of a team over shared memory: helpers wait on the generation word. */
+export function sharedTeam(memory: WebAssembly.Memory, exports: KernelExports, threads: number, onDispose: () => void): Team {
+  const words = new Int32Array(memory.buffer, 0, 256)
+  const at = (o: number) => o >> 2
+  let disposed = false
+  return {
+    threads,
+    run(job) {
+      Atomics.store(words, at(CONTROL.job), job)
+      Atomics.store(words, at(CONTROL.busy), threads - 1)
+      Atomics.add(words, at(CONTROL.generation), 1)
+      Atomics.notify(words, at(CONTROL.generation))
+      exports.work(job, 0)
+      for (let left = Atomics.load(words, at(CONTROL.busy)); left > 0; left = Atomics.load(words, at(CONTROL.busy))) Atomics.wait(words, at(CONTROL.busy), left, 1000)
+    },
+    dispose() {
+      if (disposed) return
+      disposed = true
+      Atomics.store(words, at(CONTROL.quit), 1)
+      Atomics.add(words, at(CONTROL.generation), 1)
+      Atomics.notify(words, at(CONTROL.generation))
+      onDispose()
+    },
+  }
+}
+/** What a helper thread runs until the team is disposed. */
+export function helperLoop(memory: WebAssembly.Memory, exports: KernelExports, thread: number): void {
+  const words = new Int32Array(memory.buffer, 0, 256)
+  const at = (o: number) => o >> 2
+  let seen = 0
+  while (true) {
+    // A short spin first: jobs of one substep follow each other within microseconds.
+    for (let k = 0; k < 2000 && Atomics.load(words, at(CONTROL.generation)) === seen; k++);
+    Atomics.wait(words, at(CONTROL.generation), seen)
+    if (Atomics.load(words, at(CONTROL.generation)) === seen) continue
+    seen = Atomics.load(words, at(CONTROL.generation))
+    if (Atomics.load(words, at(CONTROL.quit))) return
+    exports.work(Atomics.load(words, at(CONTROL.job)), thread)
+    Atomics.sub(words, at(CONTROL.busy), 1)
+    Atomics.notify(words, at(CONTROL.busy))
+  }
+}
+/** Asks a running step to stop; may be called from any thread that has the memory. */
+export function requestStop(memory: WebAssembly.Memory, stop: boolean): void {
+  Atomics.store(new Int32Array(memory.buffer, 0, 256), CONTROL.stop >> 2, stop ? 1 : 0)
+}

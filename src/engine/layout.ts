@@ -1,0 +1,32 @@
+// The TypeScript side of src/kernels/layout.ts, contact.ts and birth.ts. layout.test.ts holds them against each other.
+
+export const COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase', 'phaseStart', 'hits', 'sx', 'sy', 'sz', 'dead', 'mass', 'size', 'parent'] as const
+export type ColumnName = (typeof COLUMNS)[number]
+/** Columns that every system has; the others are allotted when an act of the system declares them. */
+export const CORE_COLUMNS = COLUMNS.slice(0, 17)
+export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set(['seed', 'id', 'phase', 'hits', 'dead', 'parent'])
+
+/** Byte offsets in a step job. */
+export const JOB = { next: 0, count: 4, chunk: 8, stop: 12, ops: 16, opCount: 20, columns: 24, scratch: 28, dt: 32, contacts: 36, died: 40, lost: 44, kind: 48, live: 52, map: 56, bytes: 64 } as const
+export const JOB_STEP = 1
+export const JOB_GATHER = 2
+
+export const SCRATCH_BYTES = 16384
+export const OP = { code: 0, size: 4, share: 8, shareVary: 12, seed: 16, own: 20 } as const
+export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4 } as const
+
+/** A collider record. flags: 1 both sides, 2 moving. kind: 0 mesh, 1 half space. */
+export const COLLIDER = { kind: 0, flags: 4, nodes: 8, leaves: 12, box: 16, out0: 40, out1: 88, in0: 136, in1: 184, keep: 232, keepVary: 236, rub: 240, rubVary: 244, dies: 248, seed: 252, bytes: 256 } as const
+
+export const BIRTH = {
+  columns: 0, first: 4, count: 8, seed: 12, number: 16, id: 20, kind: 24, positions: 28, indices: 32, areas: 36, triFirst: 40, triCount: 44, away: 48, direction: 52, cosSpread: 64,
+  speed: 68, speedVary: 72, life: 76, lifeVary: 80, inherit: 84, dt: 88, time0: 92, spacing: 96, m0: 100, m1: 148, off: 196, bytes: 200,
+} as const
+
+export const NODE_BYTES = 128
+export const LEAF_BYTES = 144
+
+/** Fixed words at the bottom of the memory through which a team's threads talk. */
+export const CONTROL = { generation: 64, job: 68, busy: 72, quit: 76, stop: 80 } as const
+/** Where blocks may begin. */
+export const HEAP_START = 1024

@@ -1,0 +1,89 @@
+import type { Mesh } from './geometry/mesh'
+import type { ColumnName } from './layout'
+import type { Matrix } from './matrix'
+import type { OpWriter } from './ops'
+
+/** A shot made ready to run: ids resolved, values as functions of time (seconds from the first frame). */
+export interface Plan {
+  rate: { num: number; den: number }
+  first: number
+  last: number
+  substeps: number
+  objects: PlanObject[]
+  systems: PlanSystem[]
+}
+export interface PlanObject {
+  id: string
+  mesh: Mesh | null
+  /** A half space below the object's own y = 0 instead of its triangles. */
+  endless: boolean
+  matrix(t: number, out: Matrix): Matrix
+}
+export interface PlanSystem {
+  id: string
+  name: string
+  seed: number
+  limit: number
+  /** seconds: value and ± at time t */
+  life(t: number): readonly [number, number]
+  births: BirthPlan[]
+  forces: ForcePlan[]
+  contacts: ContactPlan[]
+  extraColumns: ColumnName[]
+}
+export interface BirthBatch {
+  count: number
+  /** Seconds from the start of the substep to the first birth, and between births. */
+  at: number
+  spacing: number
+}
+export interface BirthState {
+  /** Births handed out so far: the number of the next particle of this act. */
+  number: number
+}
+export interface BirthParams {
+  /** index in Plan.objects, or -1: the world's origin */
+  source: number
+  /** Named part of the source's mesh; '' is all of it. */
+  part: string
+  /** Only the place of the source counts, not its faces. */
+  atPoint: boolean
+  along: 'normal' | 'direction'
+  direction: readonly [number, number, number]
+  /** Half angle in turns. */
+  spreadTurns: number
+  speed: number
+  speedVary: number
+  /** Share of the source's own velocity that a newborn gets. */
+  inherit: number
+}
+export interface BirthPlan {
+  id: string
+  seed: number
+  /** Batches due in [t0, t1). The World moves the number on. */
+  due(t0: number, t1: number): BirthBatch[]
+  params(t: number): BirthParams
+}
+export interface StepTime {
+  t0: number
+  t1: number
+  dt: number
+}
+export interface ForcePlan {
+  id: string
+  encode(w: OpWriter, at: StepTime): void
+}
+export interface ContactParams {
+  keep: number
+  keepVary: number
+  friction: number
+  frictionVary: number
+  dies: boolean
+}
+export interface ContactPlan {
+  id: string
+  seed: number
+  /** indices in Plan.objects */
+  colliders: number[]
+  params(t: number): ContactParams
+}

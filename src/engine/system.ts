@@ -1,0 +1,279 @@
+import { Columns } from './columns'
+import { MemoryRefused, type Notice } from './errors'
+import { POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
+import type { Heap } from './heap'
+import type { KernelHost } from './kernels'
+import { BIRTH, COLLIDER, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP } from './layout'
+import { type Matrix, sameMatrix } from './matrix'
+import { cosTurns } from './math'
+import { OpWriter } from './ops'
+import type { BirthBatch, BirthPlan, BirthState, PlanSystem, StepTime } from './plan'
+import type { Surface } from './surfaces'
+
+/** Everything a system needs to know of an object in one substep. */
+export interface ObjectState {
+  surface: Surface | null
+  endless: boolean
+  m0: Matrix
+  m1: Matrix
+  in0: Matrix | null
+  in1: Matrix | null
+}
+export interface SystemSnapshot {
+  words: Uint32Array
+  births: BirthState[]
+  nextId: number
+  stats: SystemStats
+}
+/** Births and casts start this far off the surface, metres, so that a particle is not on the wrong side by rounding. */
+const BIRTH_OFF = 2e-4
+const CHUNK = 2048
+
+/** One particle system while it runs. */
+export class SystemRun {
+  readonly columns: Columns
+  readonly ops = new OpWriter()
+  births: BirthState[]
+  nextId = 0
+  stats: SystemStats = { alive: 0, born: 0, died: 0, contacts: 0 }
+  notices = new Map<Notice['kind'], Notice>()
+  private job: number
+  private birthRecord: number
+  private opsBlock = 0
+  private opsBytes = 0
+  private colliders = 0
+  private collidersBytes = 0
+  private map = 0
+  private mapBytes = 0
+
+  constructor(private heap: Heap, private host: KernelHost, private scratch: number, readonly plan: PlanSystem) {
+    this.columns = new Columns(heap, plan.extraColumns)
+    this.job = heap.take(JOB.bytes)
+    this.birthRecord = heap.take(BIRTH.bytes)
+    this.births = plan.births.map(() => ({ number: 0 }))
+  }
+  get count(): number {
+    return this.columns.count
+  }
+  private notice(kind: Notice['kind'], frame: number, message: string): void {
+    if (!this.notices.has(kind)) this.notices.set(kind, { element: this.plan.id, kind, frame, message })
+  }
+
+  bear(at: StepTime, frame: number, objects: ObjectState[]): void {
+    this.plan.births.forEach((birth, i) => {
+      const state = this.births[i]
+      for (const batch of birth.due(at.t0, at.t1)) if (batch.count > 0) this.bearBatch(birth, state, batch, at, frame, objects)
+    })
+  }
+  private bearBatch(birth: BirthPlan, state: BirthState, batch: BirthBatch, at: StepTime, frame: number, objects: ObjectState[]): void {
+    const p = birth.params(at.t0)
+    let count = Math.min(batch.count, this.plan.limit - this.columns.count)
+    if (count < batch.count) this.notice('limit', frame, `${this.plan.name} reached its limit of ${this.plan.limit.toLocaleString('en-US')} particles; births wait until some have died`)
+    const number = state.number
+    state.number += batch.count
+    if (count <= 0) return
+    const first = this.columns.count
+    try {
+      this.columns.reserve(first + count)
+    } catch (error) {
+      if (!(error instanceof MemoryRefused)) throw error
+      this.notice('memory', frame, `${this.plan.name}: ${error.message}; its births wait`)
+      count = Math.min(count, this.columns.capacity - first)
+      if (count <= 0) return
+    }
+    const object = p.source >= 0 ? objects[p.source] : null
+    const mesh = object && !p.atPoint ? object.surface : null
+    const [life, lifeVary] = this.plan.life(at.t0)
+    let triFirst = 0
+    let triCount = 0
+    const blocks = mesh && mesh.mesh.indices.length ? mesh.forBirth() : null
+    if (mesh && blocks) {
+      const part = p.part ? mesh.mesh.parts.find((x) => x.name === p.part) : null
+      triFirst = part ? part.firstTriangle : 0
+      triCount = part ? part.triangleCount : mesh.mesh.indices.length / 3
+    }
+    const b = this.birthRecord
+    const v = this.heap.view()
+    const u = (o: number, x: number) => v.setUint32(b + o, x, true)
+    const f = (o: number, x: number) => v.setFloat32(b + o, x, true)
+    u(BIRTH.columns, this.columns.table)
+    u(BIRTH.first, first)
+    u(BIRTH.count, count)
+    u(BIRTH.seed, birth.seed)
+    u(BIRTH.number, number)
+    u(BIRTH.id, this.nextId)
+    u(BIRTH.kind, triCount > 0 ? 1 : 0)
+    u(BIRTH.positions, blocks?.positions ?? 0)
+    u(BIRTH.indices, blocks?.indices ?? 0)
+    u(BIRTH.areas, blocks?.areas ?? 0)
+    u(BIRTH.triFirst, triFirst)
+    u(BIRTH.triCount, triCount)
+    u(BIRTH.away, p.along === 'normal' ? 0 : 1)
+    const direction = p.along === 'normal' ? ([0, 1, 0] as const) : p.direction
+    direction.forEach((x, i) => f(BIRTH.direction + i * 4, x))
+    f(BIRTH.cosSpread, cosTurns(p.spreadTurns))
+    f(BIRTH.speed, p.speed)
+    f(BIRTH.speedVary, p.speedVary)
+    f(BIRTH.life, life)
+    f(BIRTH.lifeVary, lifeVary)
+    f(BIRTH.inherit, p.inherit)
+    f(BIRTH.dt, at.dt)
+    f(BIRTH.time0, batch.at)
+    f(BIRTH.spacing, batch.spacing)
+    f(BIRTH.off, triCount > 0 ? BIRTH_OFF : 0)
+    for (let i = 0; i < 12; i++) {
+      const one = i % 5 === 0 ? 1 : 0
+      f(BIRTH.m0 + i * 4, object ? object.m0[i] : one)
+      f(BIRTH.m1 + i * 4, object ? object.m1[i] : one)
+    }
+    this.host.exports.birth(b)
+    this.columns.count = first + count
+    this.nextId += count
+    this.stats.born += count
+  }
+
+  private writeColliders(at: StepTime, objects: ObjectState[]): number {
+    const records = new Map<number, { keep: number; keepVary: number; friction: number; frictionVary: number; dies: boolean; seed: number }>()
+    for (const c of this.plan.contacts) {
+      const p = c.params(at.t0)
+      for (const i of c.colliders) records.set(i, { ...p, seed: c.seed })
+    }
+    const usable = [...records].filter(([i]) => {
+      const o = objects[i]
+      return o?.in0 && o.in1 && (o.endless || (o.surface && o.surface.mesh.indices.length > 0))
+    })
+    if (!usable.length) return 0
+    const casts = usable.map(([i]) => (objects[i].endless ? null : objects[i].surface?.forCast() ?? null))
+    const bytes = usable.length * COLLIDER.bytes
+    if (bytes > this.collidersBytes) {
+      if (this.colliders) this.heap.give(this.colliders)
+      this.colliders = this.heap.take(bytes)
+      this.collidersBytes = bytes
+    }
+    const v = this.heap.view()
+    usable.forEach(([i, r], n) => {
+      const o = objects[i]
+      const c = this.colliders + n * COLLIDER.bytes
+      const cast = casts[n]
+      const moving = !sameMatrix(o.m0, o.m1)
+      v.setUint32(c + COLLIDER.kind, o.endless ? 1 : 0, true)
+      v.setUint32(c + COLLIDER.flags, (cast && !cast.closed ? 1 : 0) | (moving ? 2 : 0), true)
+      v.setUint32(c + COLLIDER.nodes, cast?.nodes ?? 0, true)
+      v.setUint32(c + COLLIDER.leaves, cast?.leaves ?? 0, true)
+      const box = o.endless || !o.surface ? [-1e30, -1e30, -1e30, 1e30, 1e30, 1e30] : worldBox(o.surface, o.m0, o.m1, moving)
+      box.forEach((x, k) => v.setFloat32(c + COLLIDER.box + k * 4, x, true))
+      const write = (offset: number, m: Matrix | null) => m?.forEach((x, k) => v.setFloat32(c + offset + k * 4, x, true))
+      write(COLLIDER.out0, o.m0)
+      write(COLLIDER.out1, o.m1)
+      write(COLLIDER.in0, o.in0)
+      write(COLLIDER.in1, o.in1)
+      v.setFloat32(c + COLLIDER.keep, r.keep, true)
+      v.setFloat32(c + COLLIDER.keepVary, r.keepVary, true)
+      v.setFloat32(c + COLLIDER.rub, r.friction, true)
+      v.setFloat32(c + COLLIDER.rubVary, r.frictionVary, true)
+      v.setUint32(c + COLLIDER.dies, r.dies ? 1 : 0, true)
+      v.setUint32(c + COLLIDER.seed, r.seed, true)
+    })
+    return usable.length
+  }
+
+  /** Forces, velocity, contact, position, deaths for all particles of the system. False when it was stopped half way. */
+  advance(at: StepTime, frame: number, objects: ObjectState[]): boolean {
+    const count = this.columns.count
+    if (count === 0) return true
+    const w = this.ops
+    w.clear()
+    for (const force of this.plan.forces) force.encode(w, at)
+    const colliders = this.writeColliders(at, objects)
+    if (colliders) w.contact(this.colliders, colliders)
+    const words = w.words
+    if (words.byteLength > this.opsBytes) {
+      if (this.opsBlock) this.heap.give(this.opsBlock)
+      this.opsBlock = this.heap.take(words.byteLength)
+      this.opsBytes = words.byteLength
+    }
+    if (words.length) this.heap.u32(this.opsBlock, words.length).set(words)
+    const v = this.heap.view()
+    const j = this.job
+    new Uint8Array(this.heap.memory.buffer, j, JOB.bytes).fill(0)
+    v.setInt32(j + JOB.count, count, true)
+    v.setInt32(j + JOB.chunk, CHUNK, true)
+    v.setUint32(j + JOB.stop, CONTROL.stop, true)
+    v.setUint32(j + JOB.ops, this.opsBlock, true)
+    v.setInt32(j + JOB.opCount, w.count, true)
+    v.setUint32(j + JOB.columns, this.columns.table, true)
+    v.setUint32(j + JOB.scratch, this.scratch, true)
+    v.setFloat32(j + JOB.dt, at.dt, true)
+    v.setUint32(j + JOB.kind, JOB_STEP, true)
+    this.runJob(count > CHUNK)
+    const after = this.heap.view()
+    if (after.getUint32(CONTROL.stop, true)) return false
+    const died = after.getUint32(j + JOB.died, true)
+    const lost = after.getUint32(j + JOB.lost, true)
+    this.stats.contacts += after.getUint32(j + JOB.contacts, true)
+    this.stats.died += died
+    if (lost) this.notice('lost', frame, `${lost.toLocaleString('en-US')} particles of ${this.plan.name} went beyond all numbers and were taken out; look for a force or a speed that is far too strong`)
+    if (died) this.compact(died)
+    return true
+  }
+  private runJob(all: boolean): void {
+    if (all) this.host.team.run(this.job)
+    else this.host.exports.work(this.job, 0)
+  }
+  private compact(died: number): void {
+    const count = this.columns.count
+    if (died < count) {
+      if (this.mapBytes < count * 4) {
+        if (this.map) this.heap.give(this.map)
+        this.mapBytes = this.columns.capacity * 4
+        this.map = this.heap.take(this.mapBytes)
+      }
+      const live = this.host.exports.survivors(this.columns.pointer('dead'), count, this.map)
+      const v = this.heap.view()
+      v.setInt32(this.job + JOB.next, 0, true)
+      v.setInt32(this.job + JOB.count, COLUMNS.length, true)
+      v.setInt32(this.job + JOB.live, live, true)
+      v.setUint32(this.job + JOB.map, this.map, true)
+      v.setUint32(this.job + JOB.kind, JOB_GATHER, true)
+      this.runJob(live > 8192)
+      this.columns.count = live
+    } else this.columns.count = 0
+  }
+  capture(): PointsPart {
+    const n = this.columns.count
+    const data = new ArrayBuffer(n * 4 * POINT_COLUMNS.length)
+    POINT_COLUMNS.forEach((name, i) => new Uint32Array(data, i * n * 4, n).set(this.columns.words(name)))
+    return { kind: 'points', element: this.plan.id, count: n, data }
+  }
+  save(): SystemSnapshot {
+    return { words: this.columns.save(), births: this.births.map((b) => ({ ...b })), nextId: this.nextId, stats: { ...this.stats } }
+  }
+  restore(s: SystemSnapshot): void {
+    this.columns.restore(s.words)
+    this.births = s.births.map((b) => ({ ...b }))
+    this.nextId = s.nextId
+    this.stats = { ...s.stats }
+  }
+  dispose(): void {
+    this.columns.dispose()
+    for (const at of [this.job, this.birthRecord, this.opsBlock, this.colliders, this.map]) if (at) this.heap.give(at)
+    this.opsBlock = this.colliders = this.map = 0
+  }
+}
+
+function worldBox(s: Surface, m0: Matrix, m1: Matrix, moving: boolean): number[] {
+  const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
+  for (const m of moving ? [m0, m1] : [m0]) {
+    for (let c = 0; c < 8; c++) {
+      const x = c & 1 ? s.bounds.max[0] : s.bounds.min[0], y = c & 2 ? s.bounds.max[1] : s.bounds.min[1], z = c & 4 ? s.bounds.max[2] : s.bounds.min[2]
+      for (let a = 0; a < 3; a++) {
+        const w = m[a * 4] * x + m[a * 4 + 1] * y + m[a * 4 + 2] * z + m[a * 4 + 3]
+        box[a] = Math.min(box[a], w)
+        box[3 + a] = Math.max(box[3 + a], w)
+      }
+    }
+  }
+  // Between two poses the inverse is only nearly the inverse of the pose between; the margin covers the difference.
+  const margin = moving ? 0.02 * Math.max(box[3] - box[0], box[4] - box[1], box[5] - box[2]) + 1e-3 : 1e-3
+  return box.map((v, i) => (i < 3 ? v - margin : v + margin))
+}

@@ -1,0 +1,117 @@
+import { type Notice, Stopped } from './errors'
+import type { Frame } from './frame'
+import type { Mesh } from './geometry/mesh'
+import { Heap } from './heap'
+import { type KernelHost, requestStop } from './kernels'
+import { SCRATCH_BYTES } from './layout'
+import { identity, invert } from './matrix'
+import type { Plan } from './plan'
+import { Surface } from './surfaces'
+import { type ObjectState, SystemRun, type SystemSnapshot } from './system'
+
+/** The full state at a frame, from which the run goes on exactly as before. */
+export interface Snapshot {
+  frame: number
+  systems: Record<string, SystemSnapshot>
+  notices: Notice[]
+}
+export const snapshotBytes = (s: Snapshot): number => Object.values(s.systems).reduce((sum, x) => sum + x.words.byteLength, 256)
+
+/**
+ * The state of a run. Owns blocks in the host's memory; `dispose` gives them back. The order within a substep is fixed
+ * (docs/engine.md): values, objects, births, forces, velocity, contact, position, deaths.
+ */
+export class World {
+  readonly heap: Heap
+  plan: Plan
+  frame: number
+  private scratch: number
+  private surfaces = new Map<Mesh, Surface>()
+  private systems: SystemRun[] = []
+  private objects: ObjectState[] = []
+  private disposed = false
+
+  constructor(readonly host: KernelHost, plan: Plan, limitBytes: number) {
+    this.heap = new Heap(host.memory, limitBytes)
+    this.scratch = this.heap.take(SCRATCH_BYTES * host.team.threads)
+    this.plan = plan
+    this.frame = plan.first
+    this.load(plan)
+  }
+  /** Takes another plan and goes back to its first frame. Meshes that stay are not built again. */
+  load(plan: Plan): void {
+    for (const s of this.systems) s.dispose()
+    this.plan = plan
+    const used = new Set(plan.objects.map((o) => o.mesh))
+    for (const [mesh, surface] of this.surfaces) {
+      if (used.has(mesh)) continue
+      surface.dispose()
+      this.surfaces.delete(mesh)
+    }
+    for (const { mesh } of plan.objects) if (mesh && !this.surfaces.has(mesh)) this.surfaces.set(mesh, new Surface(this.heap, mesh))
+    this.objects = plan.objects.map((o) => ({ surface: o.mesh ? (this.surfaces.get(o.mesh) as Surface) : null, endless: o.endless, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
+    this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
+    this.frame = plan.first
+    requestStop(this.host.memory, false)
+  }
+  private time(frame: number, substep: number): number {
+    const { plan } = this
+    return ((frame - plan.first + substep / plan.substeps) * plan.rate.den) / plan.rate.num
+  }
+  /** Goes on to the next frame. Throws Stopped when asked to stop half way; then restore or load before going on. */
+  step(): void {
+    for (const s of this.systems) s.stats = { alive: 0, born: 0, died: 0, contacts: 0 }
+    for (let k = 0; k < this.plan.substeps; k++) {
+      const t0 = this.time(this.frame, k)
+      const t1 = this.time(this.frame, k + 1)
+      const at = { t0, t1, dt: Math.fround(t1 - t0) }
+      this.plan.objects.forEach((o, i) => {
+        const s = this.objects[i]
+        o.matrix(t0, s.m0)
+        o.matrix(t1, s.m1)
+        s.in0 = invert(s.m0)
+        s.in1 = invert(s.m1)
+      })
+      for (const s of this.systems) {
+        s.bear(at, this.frame + 1, this.objects)
+        if (!s.advance(at, this.frame + 1, this.objects)) throw new Stopped()
+      }
+    }
+    this.frame++
+    for (const s of this.systems) s.stats.alive = s.count
+  }
+  capture(ms = 0): Frame {
+    return {
+      frame: this.frame,
+      parts: this.systems.map((s) => s.capture()),
+      stats: Object.fromEntries(this.systems.map((s) => [s.plan.id, { ...s.stats, alive: s.count }])),
+      notices: this.systems.flatMap((s) => [...s.notices.values()]),
+      ms,
+    }
+  }
+  save(): Snapshot {
+    return { frame: this.frame, systems: Object.fromEntries(this.systems.map((s) => [s.plan.id, s.save()])), notices: this.systems.flatMap((s) => [...s.notices.values()]) }
+  }
+  restore(snapshot: Snapshot): void {
+    for (const s of this.systems) {
+      const state = snapshot.systems[s.plan.id]
+      if (!state) throw new Error(`the snapshot has no system ${s.plan.id}`)
+      s.restore(state)
+      s.notices = new Map(snapshot.notices.filter((n) => n.element === s.plan.id).map((n) => [n.kind, n]))
+    }
+    this.frame = snapshot.frame
+    requestStop(this.host.memory, false)
+  }
+  get peakBytes(): number {
+    return this.heap.peakBytes
+  }
+  dispose(): void {
+    if (this.disposed) return
+    this.disposed = true
+    for (const s of this.systems) s.dispose()
+    for (const s of this.surfaces.values()) s.dispose()
+    this.surfaces.clear()
+    this.systems = []
+    this.heap.give(this.scratch)
+  }
+}

@@ -1,0 +1,3 @@
+export * from './mesh'
+export * from './result'
+export * from './table/csv'

@@ -1,0 +1,111 @@
+import { type Primitive, WebIO } from '@gltf-transform/core'
+import type { Mesh, MeshPart } from '../../engine'
+import { bad, LIMITS, type Read } from '../result'
+
+const TRIANGLES = 4
+
+/** glTF 2.0 binary. Nodes are placed, triangles joined into one mesh with a part for every node's mesh. */
+export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
+  const head = checkContainer(bytes)
+  if (head) return head
+  let document: Awaited<ReturnType<WebIO['readBinary']>>
+  try {
+    document = await new WebIO().readBinary(bytes)
+  } catch (error) {
+    return bad(`the glTF data cannot be read: ${error instanceof Error ? error.message.split('\n')[0] : String(error)}`)
+  }
+  const root = document.getRoot()
+  const scene = root.getDefaultScene() ?? root.listScenes()[0]
+  if (!scene) return bad('the file has no scene')
+  const notes = new Set<string>()
+  if (root.listSkins().length) notes.add('not taken over: skins')
+  if (root.listAnimations().length) notes.add('not taken over: animations')
+  if (root.listTextures().length) notes.add('not taken over: textures')
+  const pieces: { name: string; primitive: Primitive; matrix: readonly number[] }[] = []
+  let vertices = 0
+  let corners = 0
+  scene.traverse((node) => {
+    for (const [i, primitive] of (node.getMesh()?.listPrimitives() ?? []).entries()) {
+      const base = node.getName() || node.getMesh()?.getName() || `Part ${pieces.length + 1}`
+      const name = i === 0 ? base : `${base} (${i + 1})`
+      pieces.push({ name, primitive, matrix: node.getWorldMatrix() })
+      vertices += primitive.getAttribute('POSITION')?.getCount() ?? 0
+      corners += primitive.getIndices()?.getCount() ?? primitive.getAttribute('POSITION')?.getCount() ?? 0
+    }
+  })
+  if (vertices > LIMITS.vertices || corners / 3 > LIMITS.triangles) return bad(`too large: ${vertices.toLocaleString('en-US')} vertices and ${Math.floor(corners / 3).toLocaleString('en-US')} triangles`)
+  const positions = new Float32Array(vertices * 3)
+  const normals = new Float32Array(vertices * 3)
+  const indices = new Uint32Array(corners)
+  const parts: MeshPart[] = []
+  let hasNormals = pieces.length > 0
+  let v = 0
+  let k = 0
+  for (const { name, primitive, matrix: m } of pieces) {
+    if (primitive.getMode() !== TRIANGLES) {
+      notes.add('not taken over: points, lines and strips')
+      continue
+    }
+    const position = primitive.getAttribute('POSITION')
+    if (!position) continue
+    const normal = primitive.getAttribute('NORMAL')
+    if (!normal) hasNormals = false
+    const count = position.getCount()
+    const e = [0, 0, 0]
+    for (let i = 0; i < count; i++) {
+      position.getElement(i, e)
+      if (!e.every(Number.isFinite)) return bad(`vertex ${i} of “${name}” is not a finite number`)
+      for (let a = 0; a < 3; a++) positions[(v + i) * 3 + a] = m[a] * e[0] + m[4 + a] * e[1] + m[8 + a] * e[2] + m[12 + a]
+      if (normal) {
+        normal.getElement(i, e)
+        for (let a = 0; a < 3; a++) normals[(v + i) * 3 + a] = m[a] * e[0] + m[4 + a] * e[1] + m[8 + a] * e[2]
+      }
+    }
+    const list = primitive.getIndices()
+    const n = Math.floor((list?.getCount() ?? count) / 3) * 3
+    for (let i = 0; i < n; i++) {
+      const at = list ? list.getScalar(i) : i
+      if (!(at >= 0 && at < count)) return bad(`“${name}” has an index ${at}, but only ${count} vertices`)
+      indices[k + i] = v + at
+    }
+    parts.push({ name, firstTriangle: k / 3, triangleCount: n / 3 })
+    v += count
+    k += n
+  }
+  if (k === 0) return bad('the file has no triangles')
+  return { ok: true, value: { positions: positions.subarray(0, v * 3), normals: hasNormals ? normals.subarray(0, v * 3) : null, indices: indices.subarray(0, k), parts }, notes: [...notes] }
+}
+
+/** The container's own lengths, before a library allots anything by them. */
+function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  if (bytes.byteLength < 20) return bad('cut short: a GLB file has at least 20 bytes', { byte: bytes.byteLength })
+  if (view.getUint32(0, true) !== 0x46546c67) return bad('does not begin with “glTF”', { byte: 0 })
+  if (view.getUint32(4, true) !== 2) return bad(`glTF version ${view.getUint32(4, true)}; only 2 is read`, { byte: 4 })
+  const total = view.getUint32(8, true)
+  if (total > bytes.byteLength) return bad(`cut short: the header says ${total} bytes, the file has ${bytes.byteLength}`, { byte: 8 })
+  let at = 12
+  let json: string | null = null
+  let binLength = 0
+  while (at + 8 <= total) {
+    const length = view.getUint32(at, true)
+    if (at + 8 + length > total) return bad(`a chunk claims ${length} bytes, but only ${total - at - 8} are left`, { byte: at })
+    if (json === null) json = new TextDecoder().decode(bytes.subarray(at + 8, at + 8 + length))
+    else binLength = length
+    at += 8 + length
+  }
+  let doc: { accessors?: { count?: number }[]; bufferViews?: { byteOffset?: number; byteLength?: number }[]; buffers?: { uri?: string }[] }
+  try {
+    doc = JSON.parse(json ?? '')
+  } catch {
+    return bad('its JSON part cannot be read', { byte: 20 })
+  }
+  if (doc.buffers?.some((b) => typeof b.uri === 'string' && !b.uri.startsWith('data:'))) return bad('it refers to other files; export it as one GLB with everything inside')
+  for (const [i, a] of (doc.accessors ?? []).entries()) {
+    if (!Number.isInteger(a.count) || (a.count as number) < 0 || (a.count as number) > LIMITS.triangles * 3) return bad(`accessor ${i} claims ${a.count} elements`)
+  }
+  for (const [i, b] of (doc.bufferViews ?? []).entries()) {
+    if (!((b.byteLength ?? -1) >= 0) || (b.byteOffset ?? 0) + (b.byteLength ?? 0) > Math.max(binLength, bytes.byteLength)) return bad(`buffer view ${i} reaches beyond the data`)
+  }
+  return null
+}

@@ -1,0 +1,51 @@
+import { readFileSync } from 'node:fs'
+import { Command, InvalidArgumentError } from 'commander'
+import { jsonSchema } from '../../acts'
+import { boundsOf, isClosed, triangleCount } from '../../engine'
+import { formatProblemText, LIMITS, readMesh } from '../../formats'
+import { readShotFile, UserError } from '../node/shot'
+import { bench } from './bench'
+import { simulate } from './simulate'
+
+const threads = (text: string): number => {
+  const n = Number(text)
+  if (!Number.isInteger(n) || n < 1 || n > 64) throw new InvalidArgumentError('must be a whole number from 1 to 64')
+  return n
+}
+const program = new Command('ember').description('Fox Ember on the command line: checks, simulates, renders and measures shots.').exitOverride()
+program.command('schema').description('print the JSON Schema of the shot document').action(() => {
+  process.stdout.write(`${JSON.stringify(jsonSchema(), null, 2)}\n`)
+})
+program.command('check').description('say ok, or one line a problem').argument('<file>').action((file: string) => {
+  readShotFile(file)
+  process.stdout.write('ok\n')
+})
+program
+  .command('simulate')
+  .description('run a shot; one JSON line a frame')
+  .argument('<shot>')
+  .option('--frames <A-B>', 'frames to report and write')
+  .option('--threads <n>', 'threads to compute with', threads, 1)
+  .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
+  .option('--out <dir>', 'folder for files')
+  .option('--format <name>', 'csv')
+  .action(simulate)
+program.command('bench').description('measure the kernels; a JSON line each').option('--json', 'only JSON lines').option('--only <name>', 'one kernel').action(bench)
+program.command('inspect').description('read a mesh file and say what it holds, as JSON').argument('<file>').action(async (file: string) => {
+  const bytes = readFileSync(file)
+  if (bytes.length > LIMITS.bytes) throw new UserError(`larger than ${LIMITS.bytes / 1048576} MB`)
+  const r = await readMesh(bytes)
+  if (!r.ok) throw new UserError(formatProblemText(r.problem))
+  const b = boundsOf(r.value)
+  process.stdout.write(`${JSON.stringify({ triangles: triangleCount(r.value), vertices: r.value.positions.length / 3, bounds: b, closed: isClosed(r.value), parts: r.value.parts.map((p) => p.name), notes: r.notes })}\n`)
+})
+
+try {
+  await program.parseAsync()
+  process.exit(process.exitCode ?? 0)
+} catch (error) {
+  if (error instanceof UserError) process.stderr.write(`${error.message}\n`)
+  else if (error && typeof error === 'object' && 'exitCode' in error) process.exit((error as { exitCode: number }).exitCode)
+  else process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : error}\n`)
+  process.exit(1)
+}

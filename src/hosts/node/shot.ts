@@ -1,0 +1,60 @@
+import { createHash } from 'node:crypto'
+import { readdirSync, readFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { checkShot } from '../../acts'
+import type { Mesh } from '../../engine'
+import { formatProblemText, readMesh } from '../../formats'
+import { problemText, type Shot } from '../../shot'
+
+/** An error that a person caused and can mend: its message is all they need. */
+export class UserError extends Error {}
+
+export function readShotFile(path: string): Shot {
+  let text: string
+  try {
+    text = readFileSync(path, 'utf8')
+  } catch (error) {
+    throw new UserError(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? error})`)
+  }
+  let doc: unknown
+  try {
+    doc = JSON.parse(text)
+  } catch (error) {
+    throw new UserError(`${path}: not JSON: ${(error as Error).message}`)
+  }
+  const r = checkShot(doc)
+  if (!r.ok) throw new UserError(r.problems.map(problemText).join('\n'))
+  return r.shot
+}
+
+/** Files of a folder by their SHA-256. A folder that is not there has none. */
+export function assetFolder(folder: string): Map<string, string> {
+  const out = new Map<string, string>()
+  let names: string[] = []
+  try {
+    names = readdirSync(folder)
+  } catch {
+    return out
+  }
+  for (const name of names) out.set(createHash('sha256').update(readFileSync(join(folder, name))).digest('hex'), join(folder, name))
+  return out
+}
+
+/** The meshes a shot names, by hash, from files. Throws UserError naming the asset. */
+export async function loadMeshes(shot: Shot, find: (hash: string) => string | undefined): Promise<Map<string, Mesh>> {
+  const out = new Map<string, Mesh>()
+  for (const hash of new Set(shot.objects.flatMap((o) => (o.shape.kind === 'mesh' ? [o.shape.asset] : [])))) {
+    const name = shot.assets.find((a) => a.hash === hash)?.name ?? hash
+    const path = find(hash)
+    if (!path) throw new UserError(`asset ${name} (${hash.slice(0, 12)}…) is not there; put it into assets/ beside the shot or name a folder with --assets`)
+    const r = await readMesh(readFileSync(path))
+    if (!r.ok) throw new UserError(`asset ${name}: ${formatProblemText(r.problem)}`)
+    out.set(hash, r.value)
+  }
+  return out
+}
+export async function loadShot(path: string, assets?: string): Promise<{ shot: Shot; meshes: Map<string, Mesh> }> {
+  const shot = readShotFile(path)
+  const files = assetFolder(assets ?? join(dirname(path), 'assets'))
+  return { shot, meshes: await loadMeshes(shot, (h) => files.get(h)) }
+}

@@ -1,0 +1,109 @@
+import { AGE, DEAD, HITS, ID, LIFE, PHASE, PHASE_START, PX, PY, PZ, SEED, SX, SY, SZ, VX, VY, VZ } from './layout'
+import { cosTurn, hash3, signed, sinTurn, unit } from './math'
+
+// A birth record. Offsets in bytes; engine/layout.ts has the same names.
+const B_COLUMNS: usize = 0, B_FIRST: usize = 4, B_COUNT: usize = 8, B_SEED: usize = 12, B_NUMBER: usize = 16, B_ID: usize = 20
+const B_KIND: usize = 24, B_POSITIONS: usize = 28, B_INDICES: usize = 32, B_AREAS: usize = 36, B_TRI_FIRST: usize = 40, B_TRI_COUNT: usize = 44
+const B_AWAY: usize = 48, B_DIR: usize = 52, B_COS: usize = 64, B_SPEED: usize = 68, B_SPEED_VARY: usize = 72, B_LIFE: usize = 76, B_LIFE_VARY: usize = 80
+const B_INHERIT: usize = 84, B_DT: usize = 88, B_TIME0: usize = 92, B_SPACING: usize = 96, B_M0: usize = 100, B_M1: usize = 148, B_OFF: usize = 196
+
+// @ts-ignore: decorator
+@inline function ptr(columns: usize, c: i32): usize { return <usize>load<u32>(columns + ((<usize>c) << 2)) }
+
+/** First triangle whose running area exceeds `u`; `areas` holds running sums, u in [areas before first, areas at last). */
+function pick(areas: usize, first: u32, count: u32, u: f32): u32 {
+  let lo = first, hi = first + count - 1
+  while (lo < hi) {
+    const mid = (lo + hi) >> 1
+    if (load<f32>(areas + (<usize>mid << 2)) > u) hi = mid
+    else lo = mid + 1
+  }
+  return lo
+}
+
+/**
+ * Writes `count` newborns behind the living. Each lies at the source's place at its own moment of birth, and its age starts
+ * at minus the time from the start of the substep, so the substep moves it by just the part of dt it has lived.
+ * Even by area: a triangle by its share of the area, then a square-root warp of two numbers (Turk 1990).
+ */
+export function birth(b: usize): void {
+  const columns = <usize>load<u32>(b + B_COLUMNS)
+  const first = load<u32>(b + B_FIRST), count = load<u32>(b + B_COUNT)
+  const seed = load<u32>(b + B_SEED), number = load<u32>(b + B_NUMBER), id = load<u32>(b + B_ID)
+  const kind = load<u32>(b + B_KIND), away = load<u32>(b + B_AWAY)
+  const positions = <usize>load<u32>(b + B_POSITIONS), indices = <usize>load<u32>(b + B_INDICES), areas = <usize>load<u32>(b + B_AREAS)
+  const triFirst = load<u32>(b + B_TRI_FIRST), triCount = load<u32>(b + B_TRI_COUNT)
+  const cosSpread = load<f32>(b + B_COS), speed = load<f32>(b + B_SPEED), speedVary = load<f32>(b + B_SPEED_VARY)
+  const life = load<f32>(b + B_LIFE), lifeVary = load<f32>(b + B_LIFE_VARY), inherit = load<f32>(b + B_INHERIT)
+  const dt = load<f32>(b + B_DT), time0 = load<f32>(b + B_TIME0), spacing = load<f32>(b + B_SPACING), off = load<f32>(b + B_OFF)
+  const m0 = b + B_M0, m1 = b + B_M1
+  const perSecond: f32 = dt > 0 ? <f32>1.0 / dt : 0
+  const areaLow: f32 = kind == 1 && triFirst > 0 ? load<f32>(areas + (<usize>(triFirst - 1) << 2)) : 0
+  const areaAll: f32 = kind == 1 ? load<f32>(areas + (<usize>(triFirst + triCount - 1) << 2)) - areaLow : 0
+  for (let k: u32 = 0; k < count; k++) {
+    const pseed = hash3(seed, number + k, 0)
+    const at = min(max(time0 + spacing * <f32>k, <f32>0), dt)
+    const s = at * perSecond
+    // In the source's own space.
+    let lx: f32 = 0, ly: f32 = 0, lz: f32 = 0, nx = load<f32>(b + B_DIR), ny = load<f32>(b + B_DIR + 4), nz = load<f32>(b + B_DIR + 8)
+    if (kind == 1) {
+      const tri = pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(pseed, 1, 1)))
+      const i = indices + <usize>tri * 12
+      const p = positions + <usize>load<u32>(i) * 12, q = positions + <usize>load<u32>(i, 4) * 12, r = positions + <usize>load<u32>(i, 8) * 12
+      const root = Mathf.sqrt(unit(hash3(pseed, 1, 2))), second = unit(hash3(pseed, 1, 3))
+      const wp: f32 = 1 - root, wq: f32 = root * (1 - second), wr: f32 = root * second
+      const ax = load<f32>(p), ay = load<f32>(p, 4), az = load<f32>(p, 8)
+      const ex = load<f32>(q) - ax, ey = load<f32>(q, 4) - ay, ez = load<f32>(q, 8) - az
+      const fx = load<f32>(r) - ax, fy = load<f32>(r, 4) - ay, fz = load<f32>(r, 8) - az
+      lx = wp * ax + wq * load<f32>(q) + wr * load<f32>(r)
+      ly = wp * ay + wq * load<f32>(q, 4) + wr * load<f32>(r, 4)
+      lz = wp * az + wq * load<f32>(q, 8) + wr * load<f32>(r, 8)
+      if (away == 0) { nx = ey * fz - ez * fy; ny = ez * fx - ex * fz; nz = ex * fy - ey * fx }
+    }
+    // Into the world at the moment of birth: the matrix goes evenly from the start of the substep to its end.
+    const a0 = load<f32>(m0) + s * (load<f32>(m1) - load<f32>(m0)), a1 = load<f32>(m0, 4) + s * (load<f32>(m1, 4) - load<f32>(m0, 4)), a2 = load<f32>(m0, 8) + s * (load<f32>(m1, 8) - load<f32>(m0, 8)), a3 = load<f32>(m0, 12) + s * (load<f32>(m1, 12) - load<f32>(m0, 12))
+    const b0 = load<f32>(m0, 16) + s * (load<f32>(m1, 16) - load<f32>(m0, 16)), b1 = load<f32>(m0, 20) + s * (load<f32>(m1, 20) - load<f32>(m0, 20)), b2 = load<f32>(m0, 24) + s * (load<f32>(m1, 24) - load<f32>(m0, 24)), b3 = load<f32>(m0, 28) + s * (load<f32>(m1, 28) - load<f32>(m0, 28))
+    const c0 = load<f32>(m0, 32) + s * (load<f32>(m1, 32) - load<f32>(m0, 32)), c1 = load<f32>(m0, 36) + s * (load<f32>(m1, 36) - load<f32>(m0, 36)), c2 = load<f32>(m0, 40) + s * (load<f32>(m1, 40) - load<f32>(m0, 40)), c3 = load<f32>(m0, 44) + s * (load<f32>(m1, 44) - load<f32>(m0, 44))
+    let x = a0 * lx + a1 * ly + a2 * lz + a3, y = b0 * lx + b1 * ly + b2 * lz + b3, z = c0 * lx + c1 * ly + c2 * lz + c3
+    let dx: f32, dy: f32, dz: f32
+    if (kind == 1 && away == 0) {
+      // Normals go by the cofactors, which stay right under uneven scale and need no division.
+      dx = (b1 * c2 - b2 * c1) * nx + (b2 * c0 - b0 * c2) * ny + (b0 * c1 - b1 * c0) * nz
+      dy = (a2 * c1 - a1 * c2) * nx + (a0 * c2 - a2 * c0) * ny + (a1 * c0 - a0 * c1) * nz
+      dz = (a1 * b2 - a2 * b1) * nx + (a2 * b0 - a0 * b2) * ny + (a0 * b1 - a1 * b0) * nz
+    } else { dx = a0 * nx + a1 * ny + a2 * nz; dy = b0 * nx + b1 * ny + b2 * nz; dz = c0 * nx + c1 * ny + c2 * nz }
+    const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
+    if (length > 1e-30) { const i = <f32>1.0 / length; dx *= i; dy *= i; dz *= i } else { dx = 0; dy = 1; dz = 0 }
+    x += dx * off; y += dy * off; z += dz * off
+    // Evenly over the cap of the sphere within the spread; a frame around d after Duff et al. 2017.
+    const c: f32 = 1 - unit(hash3(pseed, 1, 4)) * (1 - cosSpread)
+    const sn = Mathf.sqrt(max(<f32>0, 1 - c * c)), turn = unit(hash3(pseed, 1, 5))
+    const cu = sn * cosTurn(turn), cv = sn * sinTurn(turn)
+    const sign: f32 = dz >= 0 ? 1 : -1
+    const fa: f32 = <f32>-1 / (sign + dz), fb = dx * dy * fa
+    let wx: f32 = (<f32>1 + sign * dx * dx * fa) * cu + fb * cv + dx * c
+    let wy: f32 = sign * fb * cu + (sign + dy * dy * fa) * cv + dy * c
+    let wz: f32 = -sign * dx * cu - dy * cv + dz * c
+    const v = speed + speedVary * signed(hash3(pseed, 1, 6))
+    wx *= v; wy *= v; wz *= v
+    if (inherit != 0) {
+      const mx = (load<f32>(m1) - load<f32>(m0)) * lx + (load<f32>(m1, 4) - load<f32>(m0, 4)) * ly + (load<f32>(m1, 8) - load<f32>(m0, 8)) * lz + load<f32>(m1, 12) - load<f32>(m0, 12)
+      const my = (load<f32>(m1, 16) - load<f32>(m0, 16)) * lx + (load<f32>(m1, 20) - load<f32>(m0, 20)) * ly + (load<f32>(m1, 24) - load<f32>(m0, 24)) * lz + load<f32>(m1, 28) - load<f32>(m0, 28)
+      const mz = (load<f32>(m1, 32) - load<f32>(m0, 32)) * lx + (load<f32>(m1, 36) - load<f32>(m0, 36)) * ly + (load<f32>(m1, 40) - load<f32>(m0, 40)) * lz + load<f32>(m1, 44) - load<f32>(m0, 44)
+      const k = inherit * perSecond
+      wx += mx * k; wy += my * k; wz += mz * k
+    }
+    const o = <usize>(first + k) << 2
+    store<f32>(ptr(columns, PX) + o, x); store<f32>(ptr(columns, PY) + o, y); store<f32>(ptr(columns, PZ) + o, z)
+    store<f32>(ptr(columns, SX) + o, x); store<f32>(ptr(columns, SY) + o, y); store<f32>(ptr(columns, SZ) + o, z)
+    store<f32>(ptr(columns, VX) + o, wx); store<f32>(ptr(columns, VY) + o, wy); store<f32>(ptr(columns, VZ) + o, wz)
+    store<f32>(ptr(columns, AGE) + o, -at)
+    store<f32>(ptr(columns, LIFE) + o, max(<f32>1e-6, life + lifeVary * signed(hash3(pseed, 1, 7))))
+    store<u32>(ptr(columns, SEED) + o, pseed)
+    store<u32>(ptr(columns, ID) + o, id + k)
+    store<u32>(ptr(columns, PHASE) + o, 0)
+    store<f32>(ptr(columns, PHASE_START) + o, <f32>0)
+    store<u32>(ptr(columns, HITS) + o, 0)
+    store<u32>(ptr(columns, DEAD) + o, 0)
+  }
+}

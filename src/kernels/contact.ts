@@ -1,0 +1,156 @@
+import { castMesh } from './cast'
+import { HITS, LIFE, OP_OWN, PX, PY, PZ, SCRATCH_DT, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
+import { hash3, signed } from './math'
+
+// A collider record, 256 bytes: kind (0 mesh, 1 half space below its own y = 0), flags (1 both sides, 2 moving), nodes,
+// leaves, box low xyz and high xyz in the world over the substep, then four 3x4 matrices by rows: world from own at the
+// start and at the end of the substep, own from world at the start and at the end.
+const C_FLAGS: usize = 4, C_NODES: usize = 8, C_LEAVES: usize = 12, C_BOX: usize = 16
+const C_OUT0: usize = 40, C_OUT1: usize = 88, C_IN0: usize = 136, C_IN1: usize = 184
+const C_KEEP: usize = 232, C_KEEP_VARY: usize = 236, C_RUB: usize = 240, C_RUB_VARY: usize = 244, C_DIES: usize = 248, C_SEED: usize = 252
+export const COLLIDER_BYTES: usize = 256
+
+/** Lengths in metres: a cast starts this much early and ends this much late; a hit leaves the particle this far off. */
+const SKIN: f32 = 2e-4
+const OFF: f32 = 1e-4
+/** A particle can bounce this often within one substep; after the last it waits at the surface for the next. */
+const BOUNCES: i32 = 4
+
+// @ts-ignore: decorator
+@inline function lerp(m: usize, n: usize, i: usize, s: f32): f32 {
+  const a = load<f32>(m + (i << 2))
+  return a + s * (load<f32>(n + (i << 2)) - a)
+}
+// @ts-ignore: decorator
+@inline function row(m: usize, r: usize, x: f32, y: f32, z: f32): f32 {
+  const o = m + r * 16
+  return load<f32>(o) * x + load<f32>(o + 4) * y + load<f32>(o + 8) * z + load<f32>(o + 12)
+}
+
+/**
+ * Moves particles from their old place along v·dt and lets them meet the colliders on the way: every move is a segment
+ * cast in the collider's own space, so nothing tunnels however fast it or the collider is.
+ * Own words: colliders, their count. What happens at a contact stands in the collider's record: restitution and its ±,
+ * friction and its ±, response (0 bounce, 1 die), seed of the act.
+ * Returns the number of contacts.
+ */
+export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: usize, scratch: usize, dtFull: f32): u32 {
+  const base = (<usize>begin) << 2
+  const px = <usize>load<u32>(columns + (PX << 2)) + base, py = <usize>load<u32>(columns + (PY << 2)) + base, pz = <usize>load<u32>(columns + (PZ << 2)) + base
+  const vx = <usize>load<u32>(columns + (VX << 2)) + base, vy = <usize>load<u32>(columns + (VY << 2)) + base, vz = <usize>load<u32>(columns + (VZ << 2)) + base
+  const seeds = <usize>load<u32>(columns + (SEED << 2)) + base
+  const own = op + OP_OWN
+  const colliders = <usize>load<u32>(own), count = load<i32>(own + 4)
+  const hit = scratch + SCRATCH_HIT, stack = scratch + SCRATCH_STACK, dts = scratch + SCRATCH_DT
+  const perSecond: f32 = dtFull > 0 ? <f32>1.0 / dtFull : 0
+  let contacts: u32 = 0
+  const end = (<usize>n) << 2
+  for (let o: usize = 0; o < end; o += 4) {
+    let x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    let u = load<f32>(vx + o), v = load<f32>(vy + o), w = load<f32>(vz + o)
+    let dt = load<f32>(dts + o)
+    if (load<f32>(shares + o) <= 0) {
+      store<f32>(px + o, x + u * dt); store<f32>(py + o, y + v * dt); store<f32>(pz + o, z + w * dt)
+      continue
+    }
+    let bounce = 0
+    while (true) {
+      const dx = u * dt, dy = v * dt, dz = w * dt
+      const ex = x + dx, ey = y + dy, ez = z + dz
+      const loX = min(x, ex) - SKIN, hiX = max(x, ex) + SKIN, loY = min(y, ey) - SKIN, hiY = max(y, ey) + SKIN, loZ = min(z, ez) - SKIN, hiZ = max(z, ez) + SKIN
+      let best: f32 = 2, bestStart: f32 = 0, which: usize = 0, hnx: f32 = 0, hny: f32 = 0, hnz: f32 = 0, lx: f32 = 0, ly: f32 = 0, lz: f32 = 0
+      for (let c = 0; c < count; c++) {
+        const r = colliders + <usize>c * COLLIDER_BYTES
+        if (hiX < load<f32>(r + C_BOX) || loX > load<f32>(r + C_BOX + 12) || hiY < load<f32>(r + C_BOX + 4) || loY > load<f32>(r + C_BOX + 16) || hiZ < load<f32>(r + C_BOX + 8) || loZ > load<f32>(r + C_BOX + 20)) continue
+        const flags = load<u32>(r + C_FLAGS)
+        // Own space: the start by the matrix at this moment of the substep, the end by the one at its end.
+        let ax: f32, ay: f32, az: f32
+        if (flags & 2) {
+          const s: f32 = max(<f32>0, 1 - dt * perSecond), m = r + C_IN0, k = r + C_IN1
+          ax = lerp(m, k, 0, s) * x + lerp(m, k, 1, s) * y + lerp(m, k, 2, s) * z + lerp(m, k, 3, s)
+          ay = lerp(m, k, 4, s) * x + lerp(m, k, 5, s) * y + lerp(m, k, 6, s) * z + lerp(m, k, 7, s)
+          az = lerp(m, k, 8, s) * x + lerp(m, k, 9, s) * y + lerp(m, k, 10, s) * z + lerp(m, k, 11, s)
+        } else { ax = row(r + C_IN0, 0, x, y, z); ay = row(r + C_IN0, 1, x, y, z); az = row(r + C_IN0, 2, x, y, z) }
+        const bx = row(r + C_IN1, 0, ex, ey, ez), by = row(r + C_IN1, 1, ex, ey, ez), bz = row(r + C_IN1, 2, ex, ey, ez)
+        const gx = bx - ax, gy = by - ay, gz = bz - az
+        const length = Mathf.sqrt(gx * gx + gy * gy + gz * gz + 1e-20)
+        if (load<u32>(r) == 1) {
+          // Half space: crosses y = 0 downwards. One that starts below stays below; births under a floor fall on.
+          if (ay < -SKIN || by >= 0 || gy >= 0) continue
+          const t = max(<f32>0, ay / -gy)
+          if (t < best) {
+            best = t; bestStart = 0; which = r; hnx = 0; hny = 1; hnz = 0
+            lx = ax + gx * t; ly = 0; lz = az + gz * t
+          }
+          continue
+        }
+        // A little longer at both ends, so that rounding cannot hide a surface at an end point. Two-sided sheets
+        // must not look back: the side a particle came from is the side it is on.
+        const both = (flags & 1) != 0
+        const skin = SKIN / length
+        const back = both ? <f32>0 : skin
+        const stretch: f32 = 1 + skin + back
+        store<f32>(hit, <f32>1)
+        if (!castMesh(<usize>load<u32>(r + C_NODES), <usize>load<u32>(r + C_LEAVES), both, ax - gx * back, ay - gy * back, az - gz * back, gx * stretch, gy * stretch, gz * stretch, stack, hit)) continue
+        const t = load<f32>(hit) * stretch - back
+        if (t < best) {
+          best = t; which = r
+          hnx = load<f32>(hit, 4); hny = load<f32>(hit, 8); hnz = load<f32>(hit, 12)
+          lx = ax + gx * t; ly = ay + gy * t; lz = az + gz * t
+        }
+      }
+      if (which == 0) { x = ex; y = ey; z = ez; break }
+
+      contacts++
+      const hits = <usize>load<u32>(columns + (HITS << 2)) + base + o
+      store<u32>(hits, load<u32>(hits) + 1)
+      const f = min(max(best, <f32>0), <f32>1)
+      const remain = dt * (1 - f)
+      const s1: f32 = max(<f32>0, 1 - remain * perSecond)
+      const m0 = which + C_OUT0, m1 = which + C_OUT1, i0 = which + C_IN0, i1 = which + C_IN1
+      // Normals go by the transpose of the inverse.
+      let nx = lerp(i0, i1, 0, s1) * hnx + lerp(i0, i1, 4, s1) * hny + lerp(i0, i1, 8, s1) * hnz
+      let ny = lerp(i0, i1, 1, s1) * hnx + lerp(i0, i1, 5, s1) * hny + lerp(i0, i1, 9, s1) * hnz
+      let nz = lerp(i0, i1, 2, s1) * hnx + lerp(i0, i1, 6, s1) * hny + lerp(i0, i1, 10, s1) * hnz
+      const ni = <f32>1.0 / Mathf.sqrt(nx * nx + ny * ny + nz * nz + 1e-30)
+      nx *= ni; ny *= ni; nz *= ni
+      // The surface's own velocity at the hit, and its place at that moment.
+      let su: f32 = 0, sv: f32 = 0, sw: f32 = 0
+      if (load<u32>(which + C_FLAGS) & 2) {
+        const wx0 = row(m0, 0, lx, ly, lz), wy0 = row(m0, 1, lx, ly, lz), wz0 = row(m0, 2, lx, ly, lz)
+        const mx = row(m1, 0, lx, ly, lz) - wx0, my = row(m1, 1, lx, ly, lz) - wy0, mz = row(m1, 2, lx, ly, lz) - wz0
+        su = mx * perSecond; sv = my * perSecond; sw = mz * perSecond
+        x = wx0 + mx * s1; y = wy0 + my * s1; z = wz0 + mz * s1
+      } else { x = row(m1, 0, lx, ly, lz); y = row(m1, 1, lx, ly, lz); z = row(m1, 2, lx, ly, lz) }
+      x += nx * OFF; y += ny * OFF; z += nz * OFF
+      if (load<u32>(which + C_DIES) == 1) {
+        store<f32>(<usize>load<u32>(columns + (LIFE << 2)) + base + o, <f32>0)
+        break
+      }
+      const pseed = load<u32>(seeds + o)
+      const seed = load<u32>(which + C_SEED)
+      const e = min(max(load<f32>(which + C_KEEP) + load<f32>(which + C_KEEP_VARY) * signed(hash3(seed, pseed, 11)), <f32>0), <f32>1)
+      const mu = max(load<f32>(which + C_RUB) + load<f32>(which + C_RUB_VARY) * signed(hash3(seed, pseed, 12)), <f32>0)
+      const ru = u - su, rv = v - sv, rw = w - sw
+      const vn = ru * nx + rv * ny + rw * nz
+      if (vn < 0) {
+        // Coulomb: the tangential change is at most friction × the normal change.
+        const tu = ru - nx * vn, tv = rv - ny * vn, tw = rw - nz * vn
+        const slide = Mathf.sqrt(tu * tu + tv * tv + tw * tw + 1e-20)
+        const rest = max(<f32>0, 1 - (mu * (1 + e) * -vn) / slide)
+        const out = -e * vn
+        u = su + tu * rest + nx * out; v = sv + tv * rest + ny * out; w = sw + tw * rest + nz * out
+      }
+      dt = remain
+      if (++bounce == BOUNCES) {
+        // Carry it with the surface to the end of the substep.
+        x += su * remain; y += sv * remain; z += sw * remain
+        break
+      }
+    }
+    store<f32>(px + o, x); store<f32>(py + o, y); store<f32>(pz + o, z)
+    store<f32>(vx + o, u); store<f32>(vy + o, v); store<f32>(vz + o, w)
+  }
+  return contacts
+}
+

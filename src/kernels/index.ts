@@ -1,0 +1,130 @@
+// The kernels: one WebAssembly module, one instance per thread over one shared memory. No static data and no
+// allocation, so that instances cannot disturb each other.
+import { contact } from './contact'
+import { drag, gravity, turbulence } from './forces'
+import {
+  AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
+  JOB_STOP, LIFE, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_TURBULENCE, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SEED, VX, VY, VZ,
+} from './layout'
+import { hash3, signed } from './math'
+
+export { birth } from './birth'
+export { castMesh } from './cast'
+export { cosTurn, hash3, sinTurn } from './math'
+
+/** Particles worked through all ops at once: their columns and scratch stay in the first-level cache. */
+const BLOCK: i32 = 256
+
+// @ts-ignore: decorator
+@inline function fillShares(op: usize, columns: usize, begin: i32, n: i32, out: usize): void {
+  const share = load<f32>(op + OP_SHARE), vary = load<f32>(op + OP_SHARE_VARY)
+  const bytes = (<usize>n) << 2
+  if (vary == 0) {
+    const s = f32x4.splat(share)
+    for (let o: usize = 0; o < bytes; o += 16) v128.store(out + o, s)
+    return
+  }
+  const seed = load<u32>(op + OP_SEED)
+  const seeds = <usize>load<u32>(columns + (SEED << 2)) + ((<usize>begin) << 2)
+  for (let o: usize = 0; o < bytes; o += 4) store<f32>(out + o, min(max(share + vary * signed(hash3(seed, load<u32>(seeds + o), 10)), <f32>0), <f32>1))
+}
+
+function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): void {
+  const dt = load<f32>(job + JOB_DT)
+  const base = (<usize>begin) << 2, bytes = (<usize>n) << 2
+  const age = <usize>load<u32>(columns + (AGE << 2)) + base, life = <usize>load<u32>(columns + (LIFE << 2)) + base, dead = <usize>load<u32>(columns + (DEAD << 2)) + base
+  const px = <usize>load<u32>(columns + (PX << 2)) + base, py = <usize>load<u32>(columns + (PY << 2)) + base, pz = <usize>load<u32>(columns + (PZ << 2)) + base
+  const vx = <usize>load<u32>(columns + (VX << 2)) + base, vy = <usize>load<u32>(columns + (VY << 2)) + base, vz = <usize>load<u32>(columns + (VZ << 2)) + base
+  const dts = scratch + SCRATCH_DT
+  // A newborn's age is minus the time it waits within this substep; everybody else lives all of dt.
+  const full = f32x4.splat(dt)
+  for (let o: usize = 0; o < bytes; o += 16) v128.store(dts + o, f32x4.pmin(full, f32x4.add(full, v128.load(age + o))))
+
+  let op = <usize>load<u32>(job + JOB_OPS)
+  const ops = load<i32>(job + JOB_OP_COUNT)
+  let moved = false
+  for (let k = 0; k < ops; k++) {
+    const code = load<i32>(op + OP_CODE)
+    fillShares(op, columns, begin, n, scratch)
+    if (code == OP_GRAVITY) gravity(columns, op, begin, n, scratch, dts)
+    else if (code == OP_DRAG) drag(columns, op, begin, n, scratch, dts)
+    else if (code == OP_TURBULENCE) turbulence(columns, op, begin, n, scratch, dts)
+    else if (code == OP_CONTACT) {
+      atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
+      moved = true
+    }
+    op += <usize>load<u32>(op + OP_SIZE)
+  }
+  if (!moved) {
+    for (let o: usize = 0; o < bytes; o += 16) {
+      const h = v128.load(dts + o)
+      v128.store(px + o, f32x4.add(v128.load(px + o), f32x4.mul(v128.load(vx + o), h)))
+      v128.store(py + o, f32x4.add(v128.load(py + o), f32x4.mul(v128.load(vy + o), h)))
+      v128.store(pz + o, f32x4.add(v128.load(pz + o), f32x4.mul(v128.load(vz + o), h)))
+    }
+  }
+  // Ages, deaths, and whatever is no longer a finite number: |place| + |velocity| below 1e15 fails for NaN too.
+  const bound = f32x4.splat(1e15)
+  let died: i32 = 0, lost: i32 = 0
+  for (let o: usize = 0; o < bytes; o += 16) {
+    const a = f32x4.add(v128.load(age + o), full)
+    v128.store(age + o, a)
+    const reach = f32x4.add(f32x4.add(f32x4.add(f32x4.abs(v128.load(px + o)), f32x4.abs(v128.load(py + o))), f32x4.abs(v128.load(pz + o))), f32x4.add(f32x4.add(f32x4.abs(v128.load(vx + o)), f32x4.abs(v128.load(vy + o))), f32x4.abs(v128.load(vz + o))))
+    const bad = v128.not(f32x4.lt(reach, bound))
+    const end = v128.or(bad, f32x4.ge(a, v128.load(life + o)))
+    v128.store(dead + o, end)
+    let mask = i32x4.bitmask(end)
+    if (mask) {
+      const left = n - <i32>(o >> 2)
+      const valid = left >= 4 ? 15 : (1 << left) - 1
+      mask &= valid
+      died += popcnt(mask)
+      lost += popcnt(i32x4.bitmask(bad) & valid)
+    }
+  }
+  if (died) atomic.add<u32>(job + JOB_DIED, died)
+  if (lost) atomic.add<u32>(job + JOB_LOST, lost)
+}
+
+/** One substep for a range of a system, chunk by chunk from a shared counter. Looks at the stop flag before each chunk. */
+function step(job: usize, thread: i32): void {
+  const count = load<i32>(job + JOB_COUNT), chunk = load<i32>(job + JOB_CHUNK)
+  const stop = <usize>load<u32>(job + JOB_STOP), columns = <usize>load<u32>(job + JOB_COLUMNS)
+  const scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
+  while (atomic.load<u32>(stop) == 0) {
+    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
+    if (begin >= count) return
+    const end = min(begin + chunk, count)
+    for (let b = begin; b < end; b += BLOCK) block(job, columns, b, min(BLOCK, end - b), scratch)
+  }
+}
+
+/** Moves the living of one column to the front, in their order. A column is one unit of work; `map` says from where. */
+function gather(job: usize): void {
+  const live = load<i32>(job + JOB_LIVE), columnCount = load<i32>(job + JOB_COUNT)
+  const columns = <usize>load<u32>(job + JOB_COLUMNS), map = <usize>load<u32>(job + JOB_MAP)
+  while (true) {
+    const c = atomic.add<i32>(job + JOB_NEXT, 1)
+    if (c >= columnCount) return
+    const data = <usize>load<u32>(columns + ((<usize>c) << 2))
+    if (data == 0) continue
+    // map[i] >= i, so reading is never behind writing.
+    for (let i: usize = 0, n = (<usize>live) << 2; i < n; i += 4) store<u32>(data + i, load<u32>(data + ((<usize>load<u32>(map + i)) << 2)))
+  }
+}
+
+/** Fills `map` with the places of the living in order; returns how many there are. */
+export function survivors(dead: usize, count: i32, map: usize): i32 {
+  let live: usize = 0
+  for (let i = 0; i < count; i++) {
+    store<u32>(map + (live << 2), i)
+    live += load<u32>(dead + ((<usize>i) << 2)) == 0 ? 1 : 0
+  }
+  return <i32>live
+}
+
+/** What every thread of a team runs: a share of the job, until nothing of it is left. */
+export function work(job: usize, thread: i32): void {
+  if (load<u32>(job + JOB_KIND) == 1) step(job, thread)
+  else gather(job)
+}

@@ -1,0 +1,135 @@
+import type { Animated, AnimatedVec3, Varied, Vec3 } from './animated'
+import type { Curve, Ramp } from './ramp'
+
+/** The version this code writes. Raise it with any change of the schema and add a migration. */
+export const SHOT_VERSION = 1
+
+/** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
+export interface ActDoc {
+  id: string
+  kind: string
+  seed: number
+  muted?: boolean
+  [param: string]: unknown
+}
+interface ElementBase {
+  id: string
+  name: string
+  muted?: boolean
+  seed: number
+}
+export type Shape = { kind: 'mesh'; asset: string } | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' }
+export interface ObjectDoc extends ElementBase {
+  shape: Shape
+  place: AnimatedVec3
+  rotate: AnimatedVec3
+  scale: AnimatedVec3
+  seen: Animated<boolean>
+  shadow: boolean
+  roles: { source: boolean; collider: boolean }
+  material: { colour: Animated<Vec3>; roughness: Animated<number>; metal: Animated<number>; glow: Animated<Vec3> }
+}
+export interface Section {
+  movement: ActDoc[]
+  contact: ActDoc[]
+  offspring: ActDoc[]
+  look: ActDoc[]
+}
+export interface PhaseDoc extends Section {
+  id: string
+  name: string
+  turns: ActDoc[]
+}
+export interface SystemDoc extends ElementBase {
+  life: Varied
+  /** Most particles alive at once. */
+  limit: number
+  birth: ActDoc[]
+  whole: Section
+  phases: PhaseDoc[]
+  layer: string
+}
+export interface ForceDoc extends ElementBase {
+  act: ActDoc
+  /** 'all', or the ids of the systems it reaches. */
+  reaches: 'all' | string[]
+}
+export interface LightDoc extends ElementBase {
+  kind: 'point' | 'spot' | 'sun'
+  place: AnimatedVec3
+  aim: AnimatedVec3
+  colour: Animated<Vec3>
+  /** Brightness at one metre; for a sun, everywhere. */
+  strength: Animated<number>
+  /** Half angle of a spot, degrees. */
+  angle: Animated<number>
+  shadow: boolean
+}
+export interface CameraDoc extends ElementBase {
+  place: AnimatedVec3
+  aim: AnimatedVec3
+  /** Focal length in millimetres on a sensor 36 mm wide. */
+  lens: Animated<number>
+}
+export interface LayerDoc extends ElementBase {
+  finish: ActDoc[]
+}
+export interface LookDoc {
+  id: string
+  name: string
+  /** Over the particle's life, 0 to 1. */
+  colour: Ramp
+  /** Factor on the size. */
+  size: Curve
+  /** 0 to 1. */
+  opacity: Curve
+}
+export interface AssetRef {
+  /** SHA-256, lower-case hex */
+  hash: string
+  name: string
+}
+export interface Shot {
+  version: typeof SHOT_VERSION
+  name: string
+  /** frames per second as num/den */
+  rate: { num: number; den: number }
+  range: { first: number; last: number }
+  size: { width: number; height: number }
+  seed: number
+  substeps: number
+  surroundings: { colour: Vec3; light: Animated<Vec3> }
+  /** id of the shot's camera */
+  camera: string
+  objects: ObjectDoc[]
+  systems: SystemDoc[]
+  forces: ForceDoc[]
+  lights: LightDoc[]
+  cameras: CameraDoc[]
+  layers: LayerDoc[]
+  shared: { looks: LookDoc[] }
+  assets: AssetRef[]
+}
+export const GROUPS = ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers'] as const
+export type Group = (typeof GROUPS)[number]
+export type ElementDoc = ObjectDoc | SystemDoc | ForceDoc | LightDoc | CameraDoc | LayerDoc
+
+/** Seconds from the shot's first frame. */
+export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number => ((frame - shot.range.first) * shot.rate.den) / shot.rate.num
+export const frameAt = (shot: Pick<Shot, 'rate' | 'range'>, t: number): number => (t * shot.rate.num) / shot.rate.den + shot.range.first
+export const framesPerSecond = (shot: Pick<Shot, 'rate'>): number => shot.rate.num / shot.rate.den
+
+export function findElement(shot: Shot, id: string): { group: Group; index: number; element: ElementDoc } | null {
+  for (const group of GROUPS) {
+    const index = shot[group].findIndex((e) => e.id === id)
+    if (index >= 0) return { group, index, element: shot[group][index] }
+  }
+  return null
+}
+/** Every act of a system in the order the engine takes them. */
+export function actsOf(system: SystemDoc): ActDoc[] {
+  const of = (s: Section) => [...s.movement, ...s.contact, ...s.offspring, ...s.look]
+  return [...system.birth, ...of(system.whole), ...system.phases.flatMap((p) => [...of(p), ...p.turns])]
+}
+export const newId = (prefix: string): string => `${prefix}-${globalThis.crypto.randomUUID().slice(0, 8)}`
+export const newSeed = (): number => globalThis.crypto.getRandomValues(new Uint32Array(1))[0]

@@ -1,0 +1,6 @@
+export * from './animated'
+export * from './document'
+export * from './migrate'
+export * from './params'
+export * from './problems'
+export * from './ramp'

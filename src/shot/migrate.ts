@@ -1,0 +1,22 @@
+import { SHOT_VERSION } from './document'
+
+type Json = Record<string, unknown>
+/** Step n turns a document of version n into one of version n + 1. Append only. */
+const STEPS: Record<number, (doc: Json) => Json> = {}
+
+export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }
+
+/** Brings a document up to the version of this code. Never changes its argument. */
+export function migrate(doc: unknown, steps: Record<number, (doc: Json) => Json> = STEPS, target: number = SHOT_VERSION): Migrated {
+  if (typeof doc !== 'object' || doc === null || Array.isArray(doc)) return { ok: false, problem: 'the document must be an object: a shot begins with { "version": … }' }
+  const from = (doc as Json).version
+  if (typeof from !== 'number' || !Number.isInteger(from) || from < 1) return { ok: false, problem: `version: must be a whole number from 1 to ${target}` }
+  if (from > target) return { ok: false, problem: `version: ${from} is newer than this Fox Ember, which reads up to ${target}; update it to open this shot` }
+  let current = structuredClone(doc) as Json
+  for (let v = from; v < target; v++) {
+    const step = steps[v]
+    if (!step) throw new Error(`no migration from version ${v}`)
+    current = { ...step(current), version: v + 1 }
+  }
+  return { ok: true, doc: current, from }
+}
