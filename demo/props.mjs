@@ -175,14 +175,14 @@ const mesh = (name) => ({ kind: 'mesh', asset: hash(files[name]) })
 const strike = (id, kind, rest) => ({ id, kind, seed: hash(id).slice(0, 6).split('').reduce((s, c) => s * 31 + c.charCodeAt(0), 7) >>> 0, source: 'anvil', part: 'Top face', from: 'faces', along: 'normal', direction: [0, 1, 0], inherit: 0, ...rest })
 const shot = {
   version: 1, name: 'Anvil strike', rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, size: { width: 1920, height: 1080 }, seed: 1107, substeps: 2,
-  surroundings: { colour: [0.002, 0.0025, 0.0035], light: [0.035, 0.045, 0.07] },
+  surroundings: { colour: [0.002, 0.0025, 0.0035], light: [0.06, 0.075, 0.12] },
   camera: 'camera',
   objects: [
-    object('anvil', 'Anvil', mesh('anvil.obj'), { place: [0, 0.535, 0], rotate: [0, 14, 0], roles: { source: true, collider: true }, material: { colour: [0.09, 0.088, 0.085], roughness: 0.42, metal: 0.85, glow: [0, 0, 0] } }),
-    object('stump', 'Stump', mesh('stump.obj'), { roles: { source: false, collider: true }, material: { colour: [0.11, 0.06, 0.032], roughness: 0.9, metal: 0, glow: [0, 0, 0] } }),
+    object('anvil', 'Anvil', mesh('anvil.obj'), { place: [0, 0.535, 0], rotate: [0, 14, 0], roles: { source: true, collider: true }, material: { colour: [0.13, 0.13, 0.135], roughness: 0.38, metal: 0.35, glow: [0, 0, 0] } }),
+    object('stump', 'Stump', mesh('stump.obj'), { roles: { source: false, collider: true }, material: { colour: [0.16, 0.085, 0.045], roughness: 0.9, metal: 0, glow: [0, 0, 0] } }),
     object('floor', 'Floor', { kind: 'plane', size: 14, endless: true }, { roles: { source: false, collider: true }, material: { colour: [0.055, 0.05, 0.048], roughness: 0.62, metal: 0, glow: [0, 0, 0] } }),
-    object('kiln', 'Stone kiln', mesh('kiln.obj'), { place: [-1.25, 0, -1.75], rotate: [0, 18, 0], roles: { source: false, collider: true }, material: { colour: [0.2, 0.13, 0.09], roughness: 0.85, metal: 0, glow: [0, 0, 0] } }),
-    object('embers', 'Kiln fire', { kind: 'plane', size: 1.1, endless: false }, { place: [-1.32, 0.5, -1.93], rotate: [90, 18, 0], shadow: false, material: { colour: [0, 0, 0], roughness: 1, metal: 0, glow: [2.2, 0.5, 0.06] } }),
+    object('kiln', 'Stone kiln', mesh('kiln.obj'), { place: [-1.75, 0, -1.75], rotate: [0, 24, 0], roles: { source: false, collider: true }, material: { colour: [0.13, 0.09, 0.07], roughness: 0.85, metal: 0, glow: [0, 0, 0] } }),
+    object('embers', 'Kiln fire', { kind: 'plane', size: 1.1, endless: false }, { place: [-1.86, 0.5, -1.99], rotate: [90, 24, 0], shadow: false, material: { colour: [0, 0, 0], roughness: 1, metal: 0, glow: [0.6, 0.075, 0.006] } }),
   ],
   systems: [
     {
@@ -199,8 +199,8 @@ const shot = {
         contact: [{ id: 'hit', kind: 'bounce', seed: 3, with: null, keeps: { value: 42, vary: 18 }, friction: { value: 0.2, vary: 0.1 } }],
         offspring: [],
         look: [
-          { id: 'heat', kind: 'overLife', seed: 5, look: 'cooling', size: { value: 0.007, vary: 0.004 }, brightness: 7, opacity: 100 },
-          { id: 'streak', kind: 'dash', seed: 6, length: 0.022, softness: 55, taper: 75 },
+          { id: 'heat', kind: 'overLife', seed: 5, look: 'cooling', size: { value: 0.0034, vary: 0.002 }, brightness: 6, opacity: 100 },
+          { id: 'streak', kind: 'dash', seed: 6, length: 0.024, softness: 55, taper: 80 },
           { id: 'light', kind: 'blend', seed: 7, inside: 'add', onto: 'add' },
         ],
       },
@@ -209,13 +209,13 @@ const shot = {
   ],
   forces: [],
   lights: [
-    { id: 'key', name: 'Lantern', seed: 11, kind: 'spot', place: [2.6, 3.4, 2.2], aim: [0, 0.5, 0], colour: [0.62, 0.72, 1], strength: 26, angle: 34, shadow: true },
-    { id: 'fire', name: 'Kiln glow', seed: 12, kind: 'point', place: [-1.02, 0.62, -1.2], aim: [0, 0, 0], colour: [1, 0.36, 0.09], strength: 5.5, angle: 60, shadow: false },
+    { id: 'key', name: 'Lantern', seed: 11, kind: 'spot', place: [2.6, 3.4, 2.2], aim: [0, 0.5, 0], colour: [0.62, 0.72, 1], strength: 70, angle: 34, shadow: true },
+    { id: 'fire', name: 'Kiln glow', seed: 12, kind: 'point', place: [-1.5, 0.5, -1.25], aim: [0, 0, 0], colour: [1, 0.36, 0.09], strength: 5.5, angle: 60, shadow: false },
     { id: 'blow', name: 'Strike light', seed: 13, kind: 'point', place: [0.05, 1.12, 0.05], aim: [0, 0, 0], colour: [1, 0.5, 0.16],
       strength: { keys: [{ t: 0, v: 0, ease: 'hold' }, { t: 0.25, v: 4.5, ease: 'smooth' }, { t: 0.72, v: 0.9, ease: 'hold' }, { t: 0.75, v: 4.5, ease: 'smooth' }, { t: 1.22, v: 0.9, ease: 'hold' }, { t: 1.25, v: 4.5, ease: 'smooth' }, { t: 1.72, v: 0.9, ease: 'hold' }, { t: 1.75, v: 4.5, ease: 'smooth' }, { t: 2.22, v: 0.9, ease: 'hold' }, { t: 2.25, v: 4.5, ease: 'smooth' }, { t: 3, v: 0.3, ease: 'smooth' }] }, angle: 60, shadow: false },
   ],
   cameras: [{ id: 'camera', name: 'Camera', seed: 21, place: [0.95, 1.05, 3.6], aim: [-0.08, 0.86, 0], lens: 33 }],
-  layers: [{ id: 'picture', name: 'Picture', seed: 31, finish: [{ id: 'bloom', kind: 'bloom', seed: 32, from: 0.9, softness: 50, spread: 62, strength: 70 }] }],
+  layers: [{ id: 'picture', name: 'Picture', seed: 31, finish: [{ id: 'bloom', kind: 'bloom', seed: 32, from: 0.9, softness: 50, spread: 62, strength: 55 }] }],
   shared: {
     looks: [
       {

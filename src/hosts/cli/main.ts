@@ -5,6 +5,7 @@ import { boundsOf, isClosed, triangleCount } from '../../engine'
 import { formatProblemText, LIMITS, readMesh } from '../../formats'
 import { readShotFile, UserError } from '../node/shot'
 import { bench } from './bench'
+import { render } from './render'
 import { simulate } from './simulate'
 
 const threads = (text: string): number => {
@@ -30,6 +31,17 @@ program
   .option('--out <dir>', 'folder for files')
   .option('--format <name>', 'csv')
   .action(simulate)
+program
+  .command('render')
+  .description('draw frames as PNG files with transparency')
+  .argument('<shot>')
+  .requiredOption('--out <dir>', 'folder for the files')
+  .option('--frames <A-B>', 'frames to draw')
+  .option('--size <WxH>', 'picture size (default: the shot’s)')
+  .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
+  .option('--threads <n>', 'threads to simulate with', threads, 2)
+  .option('--opaque', 'without transparency, on the shot’s background')
+  .action(render)
 program.command('bench').description('measure the kernels; a JSON line each').option('--json', 'only JSON lines').option('--only <name>', 'one kernel').action(bench)
 program.command('inspect').description('read a mesh file and say what it holds, as JSON').argument('<file>').action(async (file: string) => {
   const bytes = readFileSync(file)

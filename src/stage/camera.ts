@@ -1,0 +1,71 @@
+import { type CameraDoc, type Shot, sampleNumber, sampleVec3, type Vec3 } from '../shot'
+
+/** Where a picture is taken from. Lens in millimetres on a sensor 36 mm wide. */
+export interface Pose {
+  place: Vec3
+  aim: Vec3
+  lens: number
+}
+export const poseOf = (c: CameraDoc, t: number): Pose => ({ place: sampleVec3(c.place, t), aim: sampleVec3(c.aim, t), lens: sampleNumber(c.lens, t) })
+export function shotPose(shot: Shot, t: number): Pose {
+  const c = shot.cameras.find((x) => x.id === shot.camera) ?? shot.cameras[0]
+  return poseOf(c, t)
+}
+const sub = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
+const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+const unit = (a: Vec3): Vec3 => {
+  const l = Math.sqrt(dot(a, a)) || 1
+  return [a[0] / l, a[1] / l, a[2] / l]
+}
+/** Right, up and forward of a pose. Straight up or down, the picture's up is −Z or +Z. */
+export function axesOf(p: Pose): { right: Vec3; up: Vec3; forward: Vec3 } {
+  const forward = unit(sub(p.aim, p.place))
+  const steep = Math.abs(forward[1]) > 0.99999
+  const right = unit(cross(forward, steep ? [0, 0, forward[1] > 0 ? 1 : -1] : [0, 1, 0]))
+  return { right, up: cross(right, forward), forward }
+}
+/** Distance of the picture plane in units of half the picture's width. */
+const reach = (p: Pose) => p.lens / 18
+
+/** World to picture: x and y in −1…1 (y up) and the depth in metres; null behind the camera. */
+export function project(p: Pose, aspect: number, w: Vec3): { x: number; y: number; depth: number } | null {
+  const { right, up, forward } = axesOf(p)
+  const d = sub(w, p.place)
+  const depth = dot(d, forward)
+  if (depth < 1e-4) return null
+  return { x: (dot(d, right) / depth) * reach(p), y: (dot(d, up) / depth) * reach(p) * aspect, depth }
+}
+/** The ray through a point of the picture (−1…1, y up). */
+export function rayThrough(p: Pose, aspect: number, x: number, y: number): { from: Vec3; along: Vec3 } {
+  const { right, up, forward } = axesOf(p)
+  const k = 1 / reach(p)
+  return { from: p.place, along: unit([0, 1, 2].map((i) => forward[i] + right[i] * x * k + up[i] * y * (k / aspect)) as Vec3) }
+}
+/** Turns a pose around its aim by angles in radians. */
+export function orbit(p: Pose, yaw: number, pitch: number): Pose {
+  const d = sub(p.place, p.aim)
+  const r = Math.sqrt(dot(d, d))
+  const now = Math.atan2(d[0], d[2])
+  const high = Math.asin(Math.max(-1, Math.min(1, d[1] / r)))
+  const el = Math.max(-1.55, Math.min(1.55, high + pitch))
+  const az = now + yaw
+  return { ...p, place: [p.aim[0] + r * Math.cos(el) * Math.sin(az), p.aim[1] + r * Math.sin(el), p.aim[2] + r * Math.cos(el) * Math.cos(az)] }
+}
+/** Moves a pose sideways; dx and dy in half picture widths at the distance of the aim. */
+export function pan(p: Pose, dx: number, dy: number): Pose {
+  const { right, up } = axesOf(p)
+  const r = Math.sqrt(dot(sub(p.place, p.aim), sub(p.place, p.aim))) / reach(p)
+  const m = [0, 1, 2].map((i) => -right[i] * dx * r + up[i] * dy * r) as Vec3
+  return { ...p, place: p.place.map((v, i) => v + m[i]) as Vec3, aim: p.aim.map((v, i) => v + m[i]) as Vec3 }
+}
+/** Closer by a factor below 1, farther above. */
+export const zoom = (p: Pose, factor: number): Pose => ({ ...p, place: p.aim.map((a, i) => a + (p.place[i] - a) * factor) as Vec3 })
+/** The same view direction, moved so that a box fills the picture. */
+export function frameBox(p: Pose, aspect: number, min: Vec3, max: Vec3): Pose {
+  const aim = min.map((v, i) => (v + max[i]) / 2) as Vec3
+  const radius = Math.max(0.05, Math.sqrt(dot(sub(max, min), sub(max, min))) / 2)
+  const { forward } = axesOf(p)
+  const distance = (radius * reach(p) * Math.max(1, aspect) * 1.15) / 1
+  return { ...p, aim, place: aim.map((v, i) => v - forward[i] * distance) as Vec3 }
+}

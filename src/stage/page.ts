@@ -1,0 +1,53 @@
+import type { Mesh } from '../engine'
+import type { Frame } from '../engine'
+import type { Shot } from '../shot'
+import { timeOf } from '../shot'
+import { shotPose } from './camera'
+import { Stage } from './stage'
+
+// The page on which frames are drawn for files, in a headless browser. It fetches what it needs from the small server that
+// opened it and sends pixels back; it decides nothing.
+interface Setup {
+  shot: Shot
+  meshes: { hash: string; positions: number; normals: number; indices: number; parts: Mesh['parts'] }[]
+}
+async function bytes(path: string): Promise<ArrayBuffer> {
+  const r = await fetch(path)
+  if (!r.ok) throw new Error(`${path}: ${r.status} ${await r.text()}`)
+  return r.arrayBuffer()
+}
+let stage: Stage | null = null
+let shot: Shot | null = null
+
+async function setup(): Promise<boolean> {
+  const head = JSON.parse(new TextDecoder().decode(await bytes('/setup'))) as Setup
+  const meshes = new Map<string, Mesh>()
+  for (const m of head.meshes) {
+    const data = await bytes(`/mesh/${m.hash}`)
+    meshes.set(m.hash, {
+      positions: new Float32Array(data, 0, m.positions),
+      normals: m.normals ? new Float32Array(data, m.positions * 4, m.normals) : null,
+      indices: new Uint32Array(data, (m.positions + m.normals) * 4, m.indices),
+      parts: m.parts,
+    })
+  }
+  shot = head.shot
+  stage = new Stage(document.createElement('canvas'))
+  stage.setShot(shot, meshes)
+  return stage.software
+}
+async function render(frame: number, width: number, height: number, transparent: boolean): Promise<number> {
+  if (!stage || !shot) throw new Error('render before setup')
+  const head = JSON.parse(new TextDecoder().decode(await bytes(`/frame/${frame}/head`))) as { parts: { element: string; count: number }[] }
+  const parts: Frame['parts'] = []
+  for (const p of head.parts) parts.push({ kind: 'points', element: p.element, count: p.count, data: await bytes(`/frame/${frame}/part/${p.element}`) })
+  const start = performance.now()
+  stage.setFrame({ frame, parts, stats: {}, notices: [], ms: 0 })
+  const t = timeOf(shot, frame)
+  const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent })
+  const ms = performance.now() - start
+  const r = await fetch(`/pixels/${frame}`, { method: 'POST', body: pixels as Uint8Array<ArrayBuffer> })
+  if (!r.ok) throw new Error(`the server did not take frame ${frame}: ${r.status}`)
+  return ms
+}
+Object.assign(globalThis, { emberStage: { setup, render } })

@@ -1,0 +1,159 @@
+// What particles look like. Colours are linear and may exceed 1; output is premultiplied.
+
+/** As kernels/math.ts: the same particle gets the same ± in the picture and in exported tables. */
+const HASH = `
+uint mix32(uint v) { v = (v ^ (v >> 16)) * 0x7feb352du; v = (v ^ (v >> 15)) * 0x846ca68bu; return v ^ (v >> 16); }
+float hashUnit(uint seed, uint id, uint channel) { return float(mix32(seed ^ mix32(id ^ mix32(channel + 0x9e3779b9u))) >> 8) * (1.0 / 16777216.0); }
+`
+/**
+ * One quad a particle, laid along its streak on the screen. A particle narrower than about a pixel is drawn a pixel wide and fainter
+ * by as much, so its light stays the same at every picture size.
+ */
+export const PARTICLE_VERTEX = `
+precision highp float;
+// The frame's columns, one behind the other, as words: a vertex fetches its particle. Four vertices share one by their number; drawing
+// instances instead costs a draw call each on software GL (25 µs a particle, measured).
+uniform highp usampler2D data; uniform uint count;
+uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
+uniform vec2 pixels; uniform float dashS; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
+uniform float brightness; uniform float opacity; uniform float share; uniform sampler2D look; uniform float covers;
+flat out vec4 tint;
+flat out vec4 shape; // radius px, length px, faint factor, softest edge
+out vec2 at; // px from the tail, along and across
+${HASH}
+const float MIN_RADIUS = 0.62;
+uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
+float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
+void main() {
+  gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
+  uint me = uint(gl_VertexID) >> 2;
+  vec2 corner = vec2((gl_VertexID & 1) == 0 ? -1.0 : 1.0, (gl_VertexID & 2) == 0 ? -1.0 : 1.0);
+  uint seed = wordAt(8u, me);
+  if (share < 1.0 && hashUnit(0u, seed, 21u) >= share) return;
+  float age = numberAt(6u, me), life = numberAt(7u, me);
+  float x = clamp(life > 0.0 ? age / life : 1.0, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0;
+  vec4 colour = texture(look, vec2(x, 0.25));
+  float width = max(0.0, size + sizeVary * (hashUnit(sizeSeed, seed, 20u) * 2.0 - 1.0)) * texture(look, vec2(x, 0.75)).r;
+  float alpha = colour.a * opacity;
+  if (width <= 0.0 || alpha <= 0.0) return;
+  vec3 place = vec3(numberAt(0u, me), numberAt(1u, me), numberAt(2u, me));
+  vec3 head = (viewMatrix * vec4(place, 1.0)).xyz;
+  // Not farther back than it has lived: a streak never reaches behind its birth.
+  vec3 tail = (viewMatrix * vec4(place - vec3(numberAt(3u, me), numberAt(4u, me), numberAt(5u, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
+  const float NEAR = -0.02;
+  if (head.z > NEAR && tail.z > NEAR) return;
+  if (head.z > NEAR) head = mix(tail, head, (NEAR - tail.z) / (head.z - tail.z));
+  if (tail.z > NEAR) tail = mix(head, tail, (NEAR - head.z) / (tail.z - head.z));
+  vec4 h = projectionMatrix * vec4(head, 1.0);
+  vec4 t = projectionMatrix * vec4(tail, 1.0);
+  vec2 hs = h.xy / h.w * pixels * 0.5;
+  vec2 ts = t.xy / t.w * pixels * 0.5;
+  float radius = 0.5 * width * projectionMatrix[1][1] / h.w * pixels.y * 0.5;
+  vec2 along = hs - ts;
+  float streak = length(along);
+  vec2 dir = streak > 1e-3 ? along / streak : vec2(1.0, 0.0);
+  float r = max(radius, MIN_RADIUS);
+  // A round dot loses in both directions, a streak across only.
+  float thin = radius / r;
+  float faint = mix(thin * thin, thin, smoothstep(0.0, 2.0 * r, streak));
+  at = vec2(corner.x > 0.0 ? streak + r + 1.0 : -r - 1.0, corner.y * (r + 1.0));
+  vec2 s = ts + dir * at.x + vec2(-dir.y, dir.x) * at.y;
+  float w = corner.x > 0.0 ? h.w : t.w;
+  float z = corner.x > 0.0 ? h.z / h.w : t.z / t.w;
+  gl_Position = vec4(s / (pixels * 0.5) * w, z * w, w);
+  float a = alpha * faint;
+  tint = vec4(colour.rgb * brightness * a, a * covers);
+  shape = vec4(r, streak, taper, 0.0);
+}`
+export const PARTICLE_FRAGMENT = `
+precision highp float;
+flat in vec4 tint;
+flat in vec4 shape;
+in vec2 at;
+uniform float softness;
+out vec4 colour;
+void main() {
+  float r = shape.x;
+  float along = clamp(at.x, 0.0, shape.y);
+  float f = shape.y > 0.5 ? along / shape.y : 1.0;
+  float keep = 1.0 - shape.z * (1.0 - f);
+  float here = max(r * (0.35 + 0.65 * keep), 0.5);
+  float d = length(vec2(at.x - along, at.y)) / here;
+  float edge = max(softness, min(1.0, 1.0 / here));
+  float a = 1.0 - smoothstep(1.0 - edge, 1.0 + 0.5 / here, d);
+  a *= mix(1.0, a, softness) * keep;
+  if (a <= 0.0) discard;
+  colour = tint * a;
+}`
+
+export const FULLSCREEN_VERTEX = `
+precision highp float;
+in vec3 position;
+out vec2 uv;
+void main() { uv = position.xy * 0.5 + 0.5; gl_Position = vec4(position.xy, 0.0, 1.0); }`
+
+export const BLOOM_BRIGHT = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source; uniform vec2 texel; uniform float from; uniform float knee;
+vec3 bright(vec2 o) {
+  vec3 c = min(texture(source, uv + o * texel).rgb, vec3(256.0));
+  float b = max(c.r, max(c.g, c.b));
+  float s = clamp(b - from + knee, 0.0, 2.0 * knee);
+  s = s * s / (4.0 * knee + 1e-5);
+  return c * max(s, b - from) / max(b, 1e-4);
+}
+void main() { colour = vec4((bright(vec2(-0.5, -0.5)) + bright(vec2(0.5, -0.5)) + bright(vec2(-0.5, 0.5)) + bright(vec2(0.5, 0.5))) * 0.25, 1.0); }`
+
+/** 13 taps (Jimenez 2014): steady under motion, where four taps flicker. */
+export const BLOOM_DOWN = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source; uniform vec2 texel;
+vec3 s(float x, float y) { return texture(source, uv + vec2(x, y) * texel).rgb; }
+void main() {
+  vec3 inner = s(-1.0, -1.0) + s(1.0, -1.0) + s(-1.0, 1.0) + s(1.0, 1.0);
+  vec3 edges = s(0.0, -2.0) + s(-2.0, 0.0) + s(2.0, 0.0) + s(0.0, 2.0);
+  vec3 corners = s(-2.0, -2.0) + s(2.0, -2.0) + s(-2.0, 2.0) + s(2.0, 2.0);
+  colour = vec4(s(0.0, 0.0) * 0.125 + inner * 0.125 + edges * 0.0625 + corners * 0.03125, 1.0);
+}`
+export const BLOOM_UP = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source; uniform sampler2D wider; uniform vec2 texel; uniform float weight; uniform float carry;
+vec3 s(float x, float y) { return texture(wider, uv + vec2(x, y) * texel).rgb; }
+void main() {
+  vec3 w = s(0.0, 0.0) * 4.0 + (s(1.0, 0.0) + s(-1.0, 0.0) + s(0.0, 1.0) + s(0.0, -1.0)) * 2.0 + s(1.0, 1.0) + s(-1.0, 1.0) + s(1.0, -1.0) + s(-1.0, -1.0);
+  colour = vec4(texture(source, uv).rgb * weight + w * (carry / 16.0), 1.0);
+}`
+
+/**
+ * Linear picture to screen values: glow added, filmic curve (Narkowicz 2015), sRGB, half a step of dither.
+ * With transparency: what only adds light keeps its colour and takes alpha from its brightest channel, so that over black the
+ * file shows the same picture as without. Straight alpha, as PNG wants it.
+ */
+export const OUTPUT = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source; uniform sampler2D glow; uniform float strength; uniform float transparent; uniform float dither;
+${HASH}
+vec3 film(vec3 x) { return clamp(x * (2.51 * x + 0.03) / (x * (2.43 * x + 0.59) + 0.14), 0.0, 1.0); }
+vec3 encode(vec3 c) { return mix(c * 12.92, 1.055 * pow(max(c, 0.0), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
+void main() {
+  vec4 c = texture(source, uv);
+  vec3 light = max(c.rgb, 0.0);
+  if (strength > 0.0) light += texture(glow, uv).rgb * strength;
+  vec3 d = encode(film(min(light, vec3(60000.0)) * 0.8));
+  uvec2 p = uvec2(gl_FragCoord.xy);
+  float n = hashUnit(7u, p.x * 4099u + p.y, 3u) - 0.5;
+  float top = max(d.r, max(d.g, d.b));
+  d = clamp(d + dither * n / 255.0 * step(1e-5, top), 0.0, 1.0);
+  if (transparent < 0.5) { colour = vec4(d, 1.0); return; }
+  float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * 255.0 - 1e-3) / 255.0;
+  colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);
+}`
+export const COMPOSITE = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source;
+void main() { colour = texture(source, uv); }`

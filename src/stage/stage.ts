@@ -1,0 +1,216 @@
+import * as THREE from 'three'
+import { drawOf, type Meshes, readerOf } from '../acts'
+import type { Frame } from '../engine'
+import type { Shot } from '../shot'
+import { axesOf, type Pose } from './camera'
+import { Objects } from './objects'
+import { Bloom, type BloomSettings, Pass } from './passes'
+import { PointsView } from './points'
+import { COMPOSITE, OUTPUT } from './shaders'
+
+export interface Picture {
+  /** seconds from the first frame */
+  t: number
+  pose: Pose
+  width: number
+  height: number
+  /** Part of the particles that is drawn, 0 to 1, picked by hash. */
+  share: number
+  /** Samples per pixel at the edges of objects. */
+  samples: number
+  transparent: boolean
+}
+const half = (w: number, h: number, samples: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, samples, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
+
+/** Draws frames. The View and final renders use this same class; what differs is in Picture. */
+export class Stage {
+  readonly renderer: THREE.WebGLRenderer
+  readonly objects = new Objects()
+  readonly camera = new THREE.PerspectiveCamera()
+  private points = new Map<string, PointsView>()
+  private bloom = new Bloom()
+  private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
+  private over: Record<'add' | 'normal', Pass>
+  private target: THREE.WebGLRenderTarget | null = null
+  private own: THREE.WebGLRenderTarget | null = null
+  private shot: Shot | null = null
+  private frame: Frame | null = null
+  private depthOnly = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide })
+
+  constructor(canvas: HTMLCanvasElement | OffscreenCanvas) {
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, alpha: true, premultipliedAlpha: false, preserveDrawingBuffer: false, powerPreference: 'high-performance' })
+    this.renderer.autoClear = false
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
+    this.renderer.toneMapping = THREE.NoToneMapping
+    this.renderer.shadowMap.enabled = true
+    this.renderer.shadowMap.type = THREE.PCFShadowMap
+    const composite = (mode: 'add' | 'normal') => {
+      const p = new Pass(COMPOSITE, { source: null }, THREE.CustomBlending)
+      p.material.blendSrc = p.material.blendSrcAlpha = THREE.OneFactor
+      p.material.blendDst = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
+      // A system that covers inside but adds to the picture is light for the picture.
+      p.material.blendSrcAlpha = mode === 'add' ? THREE.ZeroFactor : THREE.OneFactor
+      p.material.blendDstAlpha = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
+      return p
+    }
+    this.over = { add: composite('add'), normal: composite('normal') }
+  }
+  /** Whether the browser draws without a GPU: previews then begin at a lower scale. */
+  get software(): boolean {
+    const gl = this.renderer.getContext()
+    const info = gl.getExtension('WEBGL_debug_renderer_info')
+    return info ? /swiftshader|llvmpipe|software/i.test(String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL))) : false
+  }
+  setShot(shot: Shot, meshes: Meshes): void {
+    this.shot = shot
+    this.objects.load(shot, meshes)
+    for (const [id, view] of this.points) {
+      if (shot.systems.some((s) => s.id === id)) continue
+      view.dispose()
+      this.points.delete(id)
+    }
+  }
+  setFrame(frame: Frame): void {
+    this.frame = frame
+    for (const part of frame.parts) {
+      if (!this.shot?.systems.some((s) => s.id === part.element)) continue
+      let view = this.points.get(part.element)
+      if (!view) this.points.set(part.element, (view = new PointsView()))
+      view.load(part)
+    }
+  }
+  setPose(pose: Pose, aspect: number): void {
+    const { up } = axesOf(pose)
+    const c = this.camera
+    c.fov = (2 * Math.atan(18 / pose.lens / aspect) * 180) / Math.PI
+    c.aspect = aspect
+    const distance = Math.hypot(...pose.place.map((v, i) => v - pose.aim[i]))
+    c.near = Math.max(0.01, Math.min(0.1, distance / 100))
+    c.far = Math.max(500, distance * 20)
+    c.position.set(...pose.place)
+    c.up.set(...up)
+    c.lookAt(...pose.aim)
+    c.updateProjectionMatrix()
+    c.updateMatrixWorld()
+  }
+  private resize(width: number, height: number, samples: number): THREE.WebGLRenderTarget {
+    if (this.target && this.target.width === width && this.target.height === height && this.target.samples === samples) return this.target
+    this.target?.dispose()
+    this.own?.dispose()
+    this.own = null
+    this.target = half(width, height, samples)
+    return this.target
+  }
+  private bloomSettings(t: number): BloomSettings | null {
+    const act = this.shot?.layers[0].finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
+    if (!act || this.shot?.layers[0].muted) return null
+    const p = readerOf(act)
+    return { from: p.number('from', t), softness: p.number('softness', t) / 100, spread: p.number('spread', t) / 100, strength: p.number('strength', t) / 100 }
+  }
+  /** Draws into the canvas, which takes the picture's size. */
+  draw(p: Picture, to: THREE.WebGLRenderTarget | null = null): void {
+    const shot = this.shot
+    if (!shot) return
+    const r = this.renderer
+    if (!to) r.setSize(p.width, p.height, false)
+    this.setPose(p.pose, p.width / p.height)
+    const target = this.resize(p.width, p.height, p.samples)
+    const fresh = this.objects.place(p.t)
+    for (const l of this.objects.scene.children) if (fresh && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
+    r.setRenderTarget(target)
+    const [cr, cg, cb] = shot.surroundings.colour
+    r.setClearColor(new THREE.Color().setRGB(cr, cg, cb), p.transparent ? 0 : 1)
+    if (p.transparent) r.setClearColor(0, 0)
+    r.clear()
+    r.render(this.objects.scene, this.camera)
+    const forward = this.camera.getWorldDirection(new THREE.Vector3())
+    for (const system of shot.systems) {
+      const view = this.points.get(system.id)
+      if (!view || system.muted || !this.frame?.parts.some((x) => x.element === system.id)) continue
+      const draw = drawOf(shot, system, p.t)
+      if (draw.inside === 'normal') view.sort(this.camera.position, forward)
+      if (draw.inside === draw.onto) {
+        view.prepare(draw, p.width, p.height, p.share, draw.onto)
+        r.setRenderTarget(target)
+        r.render(view.scene, this.camera)
+        continue
+      }
+      // Mixed: the system on its own, behind the same objects, then over the picture as one thing.
+      if (!this.own) this.own = half(p.width, p.height, 0)
+      r.setRenderTarget(this.own)
+      r.setClearColor(0, 0)
+      r.clear()
+      this.objects.scene.overrideMaterial = this.depthOnly
+      r.render(this.objects.scene, this.camera)
+      this.objects.scene.overrideMaterial = null
+      view.prepare(draw, p.width, p.height, p.share, draw.inside)
+      r.render(view.scene, this.camera)
+      this.over[draw.onto].set({ source: this.own.texture }).run(r, target)
+    }
+    const bloom = this.bloomSettings(p.t)
+    const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
+    this.output.set({ source: target.texture, glow, strength: glow ? bloom?.strength : 0, transparent: p.transparent ? 1 : 0 }).run(r, to)
+  }
+  /** Draws and reads back straight-alpha RGBA, top row first. */
+  read(p: Picture): Uint8Array {
+    const to = new THREE.WebGLRenderTarget(p.width, p.height, { type: THREE.UnsignedByteType, depthBuffer: false })
+    try {
+      this.draw(p, to)
+      const upside = new Uint8Array(p.width * p.height * 4)
+      this.renderer.readRenderTargetPixels(to, 0, 0, p.width, p.height, upside)
+      const out = new Uint8Array(upside.length)
+      const row = p.width * 4
+      for (let y = 0; y < p.height; y++) out.set(upside.subarray((p.height - 1 - y) * row, (p.height - y) * row), y * row)
+      return out
+    } finally {
+      to.dispose()
+    }
+  }
+  /** Waits for the GPU, so that a measured time is a real one. */
+  finish(): void {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4))
+  }
+  /** The object or system under a point of the picture (−1…1, y up), or null. */
+  pick(x: number, y: number, aspect: number): string | null {
+    const ray = new THREE.Raycaster()
+    ray.setFromCamera(new THREE.Vector2(x, y), this.camera)
+    const hit = ray.intersectObjects(this.objects.targets, false)[0]
+    const near = this.nearestSystem(x, y, aspect, hit?.distance ?? Infinity)
+    return near ?? hit?.object.name ?? null
+  }
+  private nearestSystem(x: number, y: number, aspect: number, before: number): string | null {
+    const m = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).elements
+    let best = 0.012 ** 2
+    let out: string | null = null
+    for (const part of this.frame?.parts ?? []) {
+      const f = new Float32Array(part.data, 0, part.count * 3)
+      for (let i = 0; i < part.count; i++) {
+        const px = f[i], py = f[part.count + i], pz = f[2 * part.count + i]
+        const w = m[3] * px + m[7] * py + m[11] * pz + m[15]
+        if (w < 0.01 || w > before) continue
+        const dx = (m[0] * px + m[4] * py + m[8] * pz + m[12]) / w - x
+        const dy = ((m[1] * px + m[5] * py + m[9] * pz + m[13]) / w - y) / aspect
+        const d = dx * dx + dy * dy
+        if (d < best) {
+          best = d
+          out = part.element
+        }
+      }
+    }
+    return out
+  }
+  dispose(): void {
+    for (const v of this.points.values()) v.dispose()
+    this.points.clear()
+    this.objects.dispose()
+    this.bloom.dispose()
+    this.output.dispose()
+    this.over.add.dispose()
+    this.over.normal.dispose()
+    this.target?.dispose()
+    this.own?.dispose()
+    this.depthOnly.dispose()
+    this.renderer.dispose()
+  }
+}
