@@ -19,7 +19,7 @@ const changes = (v: unknown): boolean => isKeyed(v) || (Array.isArray(v) && v.so
 /** Objects and lights of a shot as three.js sees them. */
 export class Objects {
   readonly scene = new THREE.Scene()
-  private meshes = new Map<string, THREE.Mesh<THREE.BufferGeometry, THREE.MeshPhysicalMaterial>>()
+  private meshes = new Map<string, THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>>()
   private lights = new Map<string, THREE.Light>()
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
   private shot: Shot | null = null
@@ -35,7 +35,7 @@ export class Objects {
       wanted.add(o.id)
       let m = this.meshes.get(o.id)
       if (!m) {
-        m = new THREE.Mesh(geometryOf(mesh), new THREE.MeshPhysicalMaterial())
+        m = new THREE.Mesh(geometryOf(mesh), new THREE.MeshStandardMaterial())
         m.matrixAutoUpdate = false
         m.name = o.id
         this.meshes.set(o.id, m)
@@ -117,7 +117,7 @@ export class Objects {
     this.lights.clear()
   }
 }
-function placeObject(m: THREE.Mesh<THREE.BufferGeometry, THREE.MeshPhysicalMaterial>, o: ObjectDoc, t: number): void {
+function placeObject(m: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>, o: ObjectDoc, t: number): void {
   const a = objectMatrix(o, t)
   m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
   m.matrixWorldNeedsUpdate = true

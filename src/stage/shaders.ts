@@ -157,3 +157,10 @@ precision highp float;
 in vec2 uv; out vec4 colour;
 uniform sampler2D source;
 void main() { colour = texture(source, uv); }`
+
+/** Colour and depth of the smoothed objects into the target that particles go on. */
+export const WITH_DEPTH = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source; uniform highp sampler2D depth;
+void main() { colour = texture(source, uv); gl_FragDepth = texture(depth, uv).r; }`

@@ -6,7 +6,7 @@ import { axesOf, type Pose } from './camera'
 import { Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { PointsView } from './points'
-import { COMPOSITE, OUTPUT } from './shaders'
+import { COMPOSITE, OUTPUT, WITH_DEPTH } from './shaders'
 
 export interface Picture {
   /** seconds from the first frame */
@@ -20,7 +20,7 @@ export interface Picture {
   samples: number
   transparent: boolean
 }
-const half = (w: number, h: number, samples: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, samples, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
+const half = (w: number, h: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
 
 /** Draws frames. The View and final renders use this same class; what differs is in Picture. */
 export class Stage {
@@ -32,6 +32,9 @@ export class Stage {
   private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
   private over: Record<'add' | 'normal', Pass>
   private target: THREE.WebGLRenderTarget | null = null
+  /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
+  private smooth: THREE.WebGLRenderTarget | null = null
+  private withDepth = new Pass(WITH_DEPTH, { source: null, depth: null })
   private own: THREE.WebGLRenderTarget | null = null
   private shot: Shot | null = null
   private frame: Frame | null = null
@@ -53,6 +56,9 @@ export class Stage {
       p.material.blendDstAlpha = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
       return p
     }
+    this.withDepth.material.depthTest = true
+    this.withDepth.material.depthWrite = true
+    this.withDepth.material.depthFunc = THREE.AlwaysDepth
     this.over = { add: composite('add'), normal: composite('normal') }
   }
   /** Whether the browser draws without a GPU: previews then begin at a lower scale. */
@@ -94,11 +100,20 @@ export class Stage {
     c.updateMatrixWorld()
   }
   private resize(width: number, height: number, samples: number): THREE.WebGLRenderTarget {
-    if (this.target && this.target.width === width && this.target.height === height && this.target.samples === samples) return this.target
-    this.target?.dispose()
-    this.own?.dispose()
-    this.own = null
-    this.target = half(width, height, samples)
+    if (!this.target || this.target.width !== width || this.target.height !== height) {
+      this.target?.dispose()
+      this.own?.dispose()
+      this.own = null
+      this.target = half(width, height)
+    }
+    if (this.smooth && (samples === 0 || this.smooth.width !== width || this.smooth.height !== height || this.smooth.samples !== samples)) {
+      this.smooth.depthTexture?.dispose()
+      this.smooth.dispose()
+      this.smooth = null
+    }
+    if (samples > 0 && !this.smooth) {
+      this.smooth = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples, depthTexture: new THREE.DepthTexture(width, height, THREE.UnsignedIntType), magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter })
+    }
     return this.target
   }
   private bloomSettings(t: number): BloomSettings | null {
@@ -117,12 +132,13 @@ export class Stage {
     const target = this.resize(p.width, p.height, p.samples)
     const fresh = this.objects.place(p.t)
     for (const l of this.objects.scene.children) if (fresh && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
-    r.setRenderTarget(target)
+    r.setRenderTarget(this.smooth ?? target)
     const [cr, cg, cb] = shot.surroundings.colour
     r.setClearColor(new THREE.Color().setRGB(cr, cg, cb), p.transparent ? 0 : 1)
     if (p.transparent) r.setClearColor(0, 0)
     r.clear()
     r.render(this.objects.scene, this.camera)
+    if (this.smooth) this.withDepth.set({ source: this.smooth.texture, depth: this.smooth.depthTexture }).run(r, target)
     const forward = this.camera.getWorldDirection(new THREE.Vector3())
     for (const system of shot.systems) {
       const view = this.points.get(system.id)
@@ -136,7 +152,7 @@ export class Stage {
         continue
       }
       // Mixed: the system on its own, behind the same objects, then over the picture as one thing.
-      if (!this.own) this.own = half(p.width, p.height, 0)
+      if (!this.own) this.own = half(p.width, p.height)
       r.setRenderTarget(this.own)
       r.setClearColor(0, 0)
       r.clear()
@@ -209,6 +225,9 @@ export class Stage {
     this.over.add.dispose()
     this.over.normal.dispose()
     this.target?.dispose()
+    this.smooth?.depthTexture?.dispose()
+    this.smooth?.dispose()
+    this.withDepth.dispose()
     this.own?.dispose()
     this.depthOnly.dispose()
     this.renderer.dispose()
