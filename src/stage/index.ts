@@ -1,2 +1,4 @@
+export * from './adapt'
 export * from './camera'
+export * from './messages'
 export * from './stage'

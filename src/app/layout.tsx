@@ -1,0 +1,12 @@
+import type { Metadata } from 'next'
+import '@fontsource-variable/figtree'
+import './globals.css'
+
+export const metadata: Metadata = { title: 'Fox Ember', description: 'Particle effects on and around 3D objects' }
+export default function RootLayout({ children }: { children: React.ReactNode }) {
+  return (
+    <html lang="en">
+      <body>{children}</body>
+    </html>
+  )
+}

@@ -1,0 +1,5 @@
+import { ProjectsPage } from '@/studio/projects/ProjectsPage'
+
+export default function Page() {
+  return <ProjectsPage />
+}

@@ -1,0 +1,5 @@
+import { ShotPage } from '@/studio/ShotPage'
+
+export default async function Page({ params }: { params: Promise<{ id: string }> }) {
+  return <ShotPage id={(await params).id} />
+}

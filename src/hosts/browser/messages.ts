@@ -1,0 +1,38 @@
+import type { Bounds, Frame, Mesh, MeshPart, Notice, SystemStats } from '../../engine'
+import type { Shot } from '../../shot'
+
+/** From the page to the simulation worker. */
+export type ToSim =
+  | { type: 'init'; threads: number; stage: MessagePort; wasm: string; historyBytes: number }
+  | { type: 'shot'; shot: Shot }
+  /** Shows a frame as soon as there is one, and computes around it first. */
+  | { type: 'show'; frame: number }
+export interface AssetFacts {
+  bounds: Bounds
+  parts: MeshPart[]
+  triangles: number
+  closed: boolean
+}
+export interface SimStatus {
+  /** One letter a frame from the first on: r ready, o out of date, - none. */
+  beads: string
+  first: number
+  /** Frame being computed, or null when all is ready. */
+  computing: number | null
+  /** Milliseconds that recent frames took. */
+  frameMs: number
+  historyBytes: number
+  worldBytes: number
+  threads: number
+  notices: Notice[]
+  problems: { element: string; message: string }[]
+}
+export type FromSim =
+  | { type: 'ready'; threads: number; memory: WebAssembly.Memory | null; why: string | null }
+  | { type: 'status'; status: SimStatus }
+  | { type: 'shown'; frame: number; ready: boolean; stats: Record<string, SystemStats>; ages: Record<string, Float32Array> }
+  | { type: 'assets'; facts: [string, AssetFacts][] }
+  | { type: 'failed'; message: string }
+
+/** From the simulation worker straight to the stage worker. */
+export type SimToStage = { type: 'frame'; frame: Frame; ready: boolean } | { type: 'meshes'; meshes: [string, Mesh][] }

@@ -1,0 +1,28 @@
+import { browserKernels } from './kernels'
+import type { FromSim, ToSim } from './messages'
+import { Simulation } from './simulation'
+
+const post = (m: FromSim, transfer: Transferable[] = []) => self.postMessage(m, { transfer })
+let simulation: Promise<Simulation> | null = null
+
+self.onmessage = (event: MessageEvent<ToSim>) => {
+  const m = event.data
+  switch (m.type) {
+    case 'init':
+      simulation = browserKernels(m.wasm, m.threads).then(({ host, why }) => {
+        post({ type: 'ready', threads: host.team.threads, memory: host.team.threads > 1 || host.memory.buffer instanceof SharedArrayBuffer ? host.memory : null, why })
+        return new Simulation(host, host.team.threads, m.historyBytes, post, (x, transfer = []) => m.stage.postMessage(x, { transfer }), async (hash) => {
+          const r = await fetch(`/api/assets/${hash}`)
+          if (!r.ok) throw new Error(((await r.json().catch(() => null)) as { error?: string } | null)?.error ?? `the server answered ${r.status}`)
+          return new Uint8Array(await r.arrayBuffer())
+        })
+      })
+      simulation.catch((error) => post({ type: 'failed', message: `the simulation could not start: ${error instanceof Error ? error.message : error}` }))
+      return
+    case 'shot':
+      void simulation?.then((s) => s.setShot(m.shot))
+      return
+    case 'show':
+      void simulation?.then((s) => s.show(m.frame))
+  }
+}

@@ -1,0 +1,159 @@
+import { type Compiled, compile, touchedFrom } from '../../acts'
+import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, pointColumn, Run, Stopped, triangleCount } from '../../engine'
+import { formatProblemText, readMesh } from '../../formats'
+import type { Shot } from '../../shot'
+import { WORLD_BYTES } from '../instantiate'
+import type { AssetFacts, FromSim, SimStatus, SimToStage } from './messages'
+
+/** Specks on the life strip: at most this many a system. */
+const SPECKS = 600
+const STATUS_EVERY_MS = 80
+
+/** The simulation beside the page: takes shots, computes what is missing, hands frames to the stage. */
+export class Simulation {
+  private shot: Shot | null = null
+  private pending: Shot | null = null
+  private run: Run | null = null
+  private meshes = new Map<string, Mesh>()
+  private wanted = 0
+  private shown = ''
+  private problems: Compiled['problems'] = []
+  private assetProblems = new Map<string, string>()
+  private looping = false
+  private lastStatus = 0
+  private frameMs = 0
+
+  constructor(
+    private host: KernelHost,
+    private threads: number,
+    private historyBytes: number,
+    private toPage: (m: FromSim, transfer?: Transferable[]) => void,
+    private toStage: (m: SimToStage, transfer?: Transferable[]) => void,
+    private fetchAsset: (hash: string) => Promise<Uint8Array>,
+  ) {}
+
+  setShot(shot: Shot): void {
+    this.pending = shot
+    void this.loop()
+  }
+  show(frame: number): void {
+    this.wanted = frame
+    if (this.run) {
+      this.run.near = frame
+      this.present()
+    }
+    void this.loop()
+  }
+  private async take(shot: Shot): Promise<void> {
+    const missing = [...new Set(shot.objects.flatMap((o) => (o.shape.kind === 'mesh' ? [o.shape.asset] : [])))].filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
+    const fresh: [string, Mesh][] = []
+    for (const hash of missing) {
+      try {
+        const r = await readMesh(await this.fetchAsset(hash))
+        if (r.ok) {
+          this.meshes.set(hash, r.value)
+          fresh.push([hash, r.value])
+        } else this.assetProblems.set(hash, formatProblemText(r.problem))
+      } catch (error) {
+        this.assetProblems.set(hash, error instanceof Error ? error.message : String(error))
+      }
+    }
+    if (fresh.length) {
+      this.toStage({ type: 'meshes', meshes: fresh })
+      this.toPage({ type: 'assets', facts: fresh.map(([h, m]): [string, AssetFacts] => [h, { bounds: boundsOf(m), parts: m.parts, triangles: triangleCount(m), closed: isClosed(m) }]) })
+    }
+    const before = this.shot
+    this.shot = shot
+    const { plan, problems } = compile(shot, this.meshes)
+    this.problems = problems
+    const from = before ? (fresh.length ? shot.range.first : touchedFrom(before, shot)) : shot.range.first
+    if (!this.run) {
+      this.run = new Run(this.host, plan, { historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() })
+      this.run.near = this.wanted
+    } else if (from !== null || before?.range.last !== shot.range.last) this.run.change(plan, from ?? shot.range.last + 1)
+    this.shown = ''
+    this.present()
+    this.status(true)
+  }
+  private frameOf(frame: number): { frame: Frame; ready: boolean } | undefined {
+    return this.run?.history.get(frame)
+  }
+  /** Sends the wanted frame to the stage when it is there and not there yet. */
+  private present(): void {
+    const entry = this.frameOf(this.wanted)
+    if (!entry || !this.shot) return
+    const key = `${this.wanted}:${entry.ready}`
+    if (key === this.shown) return
+    this.shown = key
+    const copy: Frame = { ...entry.frame, parts: entry.frame.parts.map((p) => ({ ...p, data: p.data.slice(0) })) }
+    this.toStage({ type: 'frame', frame: copy, ready: entry.ready }, copy.parts.map((p) => p.data))
+    const ages: Record<string, Float32Array> = {}
+    for (const p of entry.frame.parts) {
+      const age = pointColumn(p, 'age'), life = pointColumn(p, 'life')
+      const every = Math.max(1, Math.ceil(p.count / SPECKS))
+      const out = new Float32Array(Math.ceil(p.count / every))
+      for (let i = 0, k = 0; i < p.count; i += every, k++) out[k] = life[i] > 0 ? Math.min(1, age[i] / life[i]) : 1
+      ages[p.element] = out
+    }
+    this.toPage({ type: 'shown', frame: this.wanted, ready: entry.ready, stats: entry.frame.stats, ages })
+  }
+  private status(force: boolean): void {
+    const now = performance.now()
+    const run = this.run
+    if (!run || !this.shot || (!force && now - this.lastStatus < STATUS_EVERY_MS)) return
+    this.lastStatus = now
+    const { first, last } = this.shot.range
+    const missing = run.missing()
+    const notices = this.frameOf(last)?.frame.notices ?? run.world.capture().notices
+    const status: SimStatus = {
+      beads: run.history.beads(first, last), first, computing: missing, frameMs: this.frameMs, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, threads: this.threads, notices,
+      problems: [
+        ...this.problems.filter((p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset))),
+        ...this.shot.objects.flatMap((o) => (o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset) ? [{ element: o.id, message: `its mesh cannot be used: ${this.assetProblems.get(o.shape.asset)}` }] : [])),
+      ],
+    }
+    this.toPage({ type: 'status', status })
+  }
+  private async loop(): Promise<void> {
+    if (this.looping) return
+    this.looping = true
+    try {
+      while (true) {
+        if (this.pending) {
+          const shot = this.pending
+          this.pending = null
+          await this.take(shot)
+          continue
+        }
+        const run = this.run
+        if (!run || !this.shot) return
+        // First what is looked at, then what is missing from the start.
+        const target = !run.history.isReady(this.wanted) && this.wanted >= this.shot.range.first && this.wanted <= this.shot.range.last ? this.wanted : run.missing()
+        if (target === null) {
+          this.status(true)
+          return
+        }
+        try {
+          const frame = run.towards(target)
+          if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms
+        } catch (error) {
+          if (!(error instanceof Stopped)) throw error
+        }
+        this.present()
+        this.status(false)
+        await breath()
+      }
+    } catch (error) {
+      this.toPage({ type: 'failed', message: error instanceof Error ? error.message : String(error) })
+    } finally {
+      this.looping = false
+    }
+  }
+}
+/** Lets messages in; cheaper and sooner than a timer. */
+const channel = new MessageChannel()
+const breath = () =>
+  new Promise<void>((resolve) => {
+    channel.port1.onmessage = () => resolve()
+    channel.port2.postMessage(0)
+  })

@@ -1,0 +1,6 @@
+export * from './assets'
+export { connect, dataFolder, db } from './db'
+export * from './failure'
+export * from './http'
+export * from './jobs'
+export * from './shots'

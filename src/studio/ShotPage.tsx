@@ -1,0 +1,138 @@
+'use client'
+import Link from 'next/link'
+import { Tooltip } from 'radix-ui'
+import { useEffect, useState } from 'react'
+import { api, messageOf } from './api'
+import { Board } from './board/Board'
+import { noteSelection } from './commands'
+import { Conflict, Palette, Shortcuts, Versions } from './dialogs/dialogs'
+import { RenderDialog } from './dialogs/RenderDialog'
+import { ElementsPanel } from './elements/ElementsPanel'
+import { Header } from './Header'
+import { adoptSaver, changedNow, keepPicture, leaveNow } from './page'
+import { pause } from './player'
+import { Saver } from './saver'
+import type { Session } from './session'
+import { onKey } from './shortcuts'
+import { edit, loadStudio, setStudio, shotNow, studio, toast, useStudio, watchShot } from './store'
+import { TimeBar } from './time/TimeBar'
+import { cx } from './ui'
+import { ViewPanel } from './view/ViewPanel'
+
+/** One shot: opened, worked on, saved as it changes. */
+export function ShotPage({ id }: { id: string }) {
+  const [state, setState] = useState<{ kind: 'loading' } | { kind: 'open' } | { kind: 'failed'; message: string }>({ kind: 'loading' })
+  useEffect(() => {
+    let gone = false
+    const open = async () => {
+      try {
+        const loaded = await api.shot(id)
+        const draft = await Saver.draft(id, loaded.revision)
+        if (gone) return
+        loadStudio(id, { id: loaded.projectId, name: loaded.project }, loaded.doc)
+        setStudio({ save: { kind: 'saved', at: loaded.saved } })
+        try {
+          const kept = JSON.parse(localStorage.getItem('board') ?? 'null') as { height?: number; folded?: boolean } | null
+          if (kept) setStudio({ boardHeight: Math.min(innerHeight - 260, Math.max(180, kept.height ?? 324)), folded: !!kept.folded })
+        } catch {
+          // Nothing usable was kept; the usual height will do.
+        }
+        adoptSaver(new Saver(id, draft.kind === 'conflict' ? draft.revision : loaded.revision, (save) => setStudio({ save })))
+        watchShot((shot) => {
+          studio().session?.setShot(shot)
+          changedNow()
+        })
+        setState({ kind: 'open' })
+        document.title = `${loaded.doc.name} – Fox Ember`
+        if (draft.kind !== 'none') {
+          edit('what this browser had kept', (s) => void Object.assign(s, draft.doc))
+          if (draft.kind === 'mine') toast('Changes that had not reached the server are back.')
+        }
+      } catch (error) {
+        if (!gone) setState({ kind: 'failed', message: messageOf(error) })
+      }
+    }
+    void open()
+    const leave = () => leaveNow()
+    const hide = () => document.visibilityState === 'hidden' && leaveNow()
+    addEventListener('pagehide', leave)
+    document.addEventListener('visibilitychange', hide)
+    addEventListener('keydown', onKey)
+    return () => {
+      gone = true
+      leaveNow()
+      pause()
+      removeEventListener('pagehide', leave)
+      document.removeEventListener('visibilitychange', hide)
+      removeEventListener('keydown', onKey)
+      watchShot(() => {})
+    }
+  }, [id])
+  if (state.kind === 'failed')
+    return (
+      <main className="grid h-full place-content-center gap-2 text-center">
+        <p className="font-semibold text-[15px]">This shot cannot be opened.</p>
+        <p className="text-moss">{state.message}</p>
+        <Link className="underline" href="/">
+          Go to the projects
+        </Link>
+      </main>
+    )
+  if (state.kind === 'loading') return <main className="h-full bg-night" aria-busy />
+  return (
+    <Tooltip.Provider>
+      <Workplace />
+    </Tooltip.Provider>
+  )
+}
+function Workplace() {
+  const viewOnly = useStudio((s) => s.viewOnly)
+  const selected = useStudio((s) => s.selected)
+  useEffect(() => noteSelection(selected), [selected])
+  const connect = (session: Session | null) => {
+    setStudio({ session, failure: null, contextLost: false })
+    if (!session) return
+    session.setShot(shotNow())
+    session.show(studio().playhead)
+    // The newest picture for the projects page, once there is one to take.
+    setTimeout(() => void keepPicture(), 15000)
+  }
+  return (
+    <div className="flex h-full flex-col">
+      {!viewOnly && <Header />}
+      <div className="flex min-h-0 flex-1">
+        {!viewOnly && <ElementsPanel />}
+        <main className="flex min-w-0 flex-1 flex-col">
+          <ViewPanel connect={connect} />
+          <div className={cx(viewOnly && 'hidden')}>
+            <TimeBar />
+          </div>
+        </main>
+      </div>
+      {!viewOnly && <Board />}
+      <RenderDialog />
+      <Palette />
+      <Shortcuts />
+      <Versions />
+      <Conflict />
+      <Toast />
+    </div>
+  )
+}
+export function Toast() {
+  const toastNow = useStudio((s) => s.toast)
+  useEffect(() => {
+    if (!toastNow) return
+    const t = setTimeout(() => setStudio({ toast: null }), toastNow.bad ? 12000 : 5000)
+    return () => clearTimeout(t)
+  }, [toastNow])
+  if (!toastNow) return null
+  return (
+    <div role={toastNow.bad ? 'alert' : 'status'} className={cx('fixed bottom-9 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-center gap-3 rounded-[3px] border bg-night px-3 py-2 shadow-xl', toastNow.bad ? 'border-berry' : 'border-bark')}>
+      {toastNow.text}
+      <button type="button" className="text-moss hover:text-mist" onClick={() => setStudio({ toast: null })}>
+        Close
+      </button>
+    </div>
+  )
+}

@@ -1,0 +1,41 @@
+'use client'
+import { Plus } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import { actsOfSort, type Sort } from '../../acts'
+import type { ActDoc } from '../../shot'
+import { newAct } from '../create'
+import { setStudio } from '../store'
+import { IconButton, menuContent, menuItem } from '../ui'
+
+/** A plus that lists the acts of some sorts; each with what it does. */
+export function AddAct({ sorts, name, onAdd }: { sorts: Sort[]; name: string; onAdd: (act: ActDoc, sort: Sort) => void }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <IconButton name={name}>
+          <Plus size={15} strokeWidth={1.5} />
+        </IconButton>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
+          {sorts.flatMap((sort) =>
+            actsOfSort(sort).map((a) => (
+              <DropdownMenu.Item
+                key={a.kind}
+                className="block min-h-6 px-3 py-1 text-mist outline-none data-[highlighted]:bg-fern"
+                onSelect={() => {
+                  const act = newAct(a.kind)
+                  onAdd(act, sort)
+                  setStudio({ open: act.id })
+                }}
+              >
+                {a.title}
+                <span className="block text-moss">{a.help}</span>
+              </DropdownMenu.Item>
+            )),
+          )}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

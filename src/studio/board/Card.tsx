@@ -1,0 +1,110 @@
+'use client'
+import { ChevronDown, Copy, Ellipsis, Power, RotateCcw, Trash2 } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import type { ReactNode } from 'react'
+import { actOf } from '../../acts'
+import { type ActDoc, newId, newSeed } from '../../shot'
+import { bindsOf } from '../fields/bind'
+import { ParamRow } from '../fields/ParamRow'
+import { edit, setStudio, useStudio } from '../store'
+import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
+import { Sentence } from './Sentence'
+
+type ListOf = (shot: Parameters<Parameters<typeof edit>[1]>[0]) => ActDoc[] | undefined
+let dragged: { id: string; list: ListOf } | null = null
+
+/** One act: closed a sentence, open its controls. Dragging reorders within its list. */
+export function ActCard({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boolean; /** Belongs to its element for good: cannot be copied, moved or removed here. */ fixed?: boolean }) {
+  const open = useStudio((s) => s.open === act.id)
+  const spec = actOf(act.kind)
+  const binds = bindsOf(spec.params, act, spec.title, (shot) => list(shot)?.find((a) => a.id === act.id))
+  const change = (label: string, recipe: (acts: ActDoc[], at: number) => void) =>
+    edit(label, (shot) => {
+      const acts = list(shot)
+      const at = acts?.findIndex((a) => a.id === act.id) ?? -1
+      if (acts && at >= 0) recipe(acts, at)
+    })
+  const mute = () => change(act.muted ? `${spec.title} on` : `${spec.title} off`, (acts, at) => void (acts[at].muted = !acts[at].muted))
+  const menu = (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <IconButton name={`More for ${spec.title}`}>
+          <Ellipsis size={15} strokeWidth={1.5} />
+        </IconButton>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
+          <DropdownMenu.Item className={menuItem} onSelect={() => change(`copy of ${spec.title}`, (acts, at) => acts.splice(at + 1, 0, { ...structuredClone(act), id: newId(act.kind), seed: newSeed() }))}>
+            <Copy size={14} strokeWidth={1.5} /> Duplicate
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={menuItem} onSelect={() => change(`another seed for ${spec.title}`, (acts, at) => void (acts[at].seed = newSeed()))}>
+            <RotateCcw size={14} strokeWidth={1.5} /> Another seed
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={menuItem} onSelect={() => change(`removal of ${spec.title}`, (acts, at) => void acts.splice(at, 1))}>
+            <Trash2 size={14} strokeWidth={1.5} /> Remove
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+  if (!open)
+    return (
+      <div
+        data-act={act.kind}
+        draggable={!fixed}
+        onDragStart={(e) => {
+          if ((e.target as HTMLElement).closest('input,button')) {
+            e.preventDefault()
+            return
+          }
+          dragged = { id: act.id, list }
+          e.dataTransfer.effectAllowed = 'move'
+        }}
+        onDragOver={(e) => dragged && e.preventDefault()}
+        onDrop={(e) => {
+          e.preventDefault()
+          const from = dragged?.id
+          dragged = null
+          if (!from || from === act.id) return
+          change(`order of ${spec.title}`, (acts, at) => {
+            const i = acts.findIndex((a) => a.id === from)
+            if (i >= 0) acts.splice(at, 0, ...acts.splice(i, 1))
+          })
+        }}
+        className={cx('group relative rounded-[3px] bg-fern px-2 py-1 leading-4 hover:bg-[oklch(0.29_0.017_165)]', act.muted && 'opacity-55')}
+      >
+        <span className={cx('block pr-5 text-moss [&_b]:text-mist', act.muted && 'line-through')}>
+          <Sentence act={act} binds={binds} />
+        </span>
+        <Tip text={`Open ${spec.title}`}>
+          <button type="button" aria-label={`Open ${spec.title}`} className="absolute top-1 right-1 grid size-4 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist" onClick={() => setStudio({ open: act.id })}>
+            <ChevronDown size={13} strokeWidth={1.5} className="-rotate-90" />
+          </button>
+        </Tip>
+      </div>
+    )
+  return (
+    <OpenCard title={spec.title} muted={act.muted} tools={<><IconButton name={act.muted ? `Switch ${spec.title} on` : `Switch ${spec.title} off`} on={!act.muted} onClick={mute}><Power size={14} strokeWidth={1.5} /></IconButton>{!fixed && menu}</>}>
+      <div className={cx('grid gap-x-6 gap-y-1', wide && 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]')}>
+        {Object.entries(binds).map(([name, b]) => (
+          <ParamRow key={name} bind={b} wide={wide} />
+        ))}
+      </div>
+    </OpenCard>
+  )
+}
+/** The frame of an open card: corner ticks, a head that closes it. */
+export function OpenCard({ title, children, tools, muted }: { title: string; children: ReactNode; tools?: ReactNode; muted?: boolean }) {
+  return (
+    <section aria-label={title} className="ticks rounded-[3px] bg-fern/60 px-2 pt-0.5 pb-2">
+      <header className="flex h-7 items-center gap-1">
+        <button type="button" aria-label={`Close ${title}`} className="flex min-w-0 flex-1 items-center gap-2 text-left font-semibold" onClick={() => setStudio({ open: null })}>
+          <ChevronDown size={14} strokeWidth={1.5} className="text-moss" />
+          <span className={cx('truncate', muted && 'line-through opacity-60')}>{title}</span>
+        </button>
+        {tools}
+      </header>
+      {children}
+    </section>
+  )
+}

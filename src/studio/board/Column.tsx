@@ -1,0 +1,57 @@
+'use client'
+import { ChevronDown } from 'lucide-react'
+import { type ReactNode, useEffect, useRef, useState } from 'react'
+import { cx } from '../ui'
+
+/** One column of the board: a head and cards. When cards lie below its edge, it says which. */
+export function Column({ title, side, tools, children, className, below }: { title: ReactNode; side?: ReactNode; tools?: ReactNode; children: ReactNode; className?: string; below?: string[] }) {
+  const body = useRef<HTMLDivElement>(null)
+  const [hidden, setHidden] = useState<string[]>([])
+  useEffect(() => {
+    const el = body.current
+    if (!el) return
+    const look = () => {
+      const bottom = el.scrollTop + el.clientHeight
+      const out = [...el.querySelectorAll<HTMLElement>('[data-below]')].filter((c) => c.offsetTop + Math.min(20, c.offsetHeight) > bottom).map((c) => c.dataset.below ?? '')
+      setHidden((old) => (old.join() === out.join() ? old : out))
+    }
+    look()
+    const o = new ResizeObserver(look)
+    o.observe(el)
+    for (const c of el.children) o.observe(c)
+    el.addEventListener('scroll', look)
+    return () => {
+      o.disconnect()
+      el.removeEventListener('scroll', look)
+    }
+  }, [below?.join()])
+  return (
+    <section className={cx('flex min-h-0 min-w-0 flex-col border-bark border-r last:border-r-0', className)}>
+      <header className="flex h-8 shrink-0 items-center gap-2 px-3">
+        <h3 className="font-semibold">{title}</h3>
+        {side && <span className="truncate text-moss">{side}</span>}
+        <span className="flex-1" />
+        {tools}
+      </header>
+      <div ref={body} className="relative min-h-0 flex-1 overflow-y-auto px-2 pb-2">
+        {children}
+        {hidden.length > 0 && (
+          <button type="button" className="sticky bottom-0 flex h-6 w-full items-center gap-1.5 bg-pine px-1 text-left text-moss hover:text-mist" onClick={() => body.current?.scrollBy({ top: 120, behavior: 'smooth' })}>
+            <ChevronDown size={13} strokeWidth={1.5} /> below: <span className="truncate text-mist">{hidden.join(', ')}</span>
+          </button>
+        )}
+      </div>
+    </section>
+  )
+}
+/** A label at the left of a column's cards, as Movement or Contact. */
+export function Group({ name, children, tools }: { name: string; children: ReactNode; tools?: ReactNode }) {
+  return (
+    <div className="mb-1 flex gap-2">
+      <span className="w-[68px] shrink-0 pt-1 pl-1 text-moss">{name}</span>
+      <div className="flex min-w-0 flex-1 flex-col gap-1">{children}</div>
+      {tools}
+    </div>
+  )
+}
+export const Empty = ({ children }: { children: ReactNode }) => <p className="rounded-[3px] border border-bark border-dashed px-2 py-1 text-moss">{children}</p>

@@ -1,0 +1,125 @@
+'use client'
+import { Download, Play, Square, Trash2 } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { api, type Job, messageOf } from '../api'
+import { setStudio, toast, useStudio } from '../store'
+import { Button, cx, IconButton } from '../ui'
+
+const STATES: Record<Job['state'], string> = { queued: 'waiting', running: 'rendering', stopping: 'stopping', stopped: 'stopped', done: 'done', failed: 'failed' }
+const size = (bytes: number): string => (bytes > 1048576 ? `${(bytes / 1048576).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`)
+export const timeLeft = (s: number): string => (s < 60 ? `${s} s left` : `${Math.floor(s / 60)} min ${s % 60} s left`)
+
+/** The renders of this shot, with their pictures as they come. */
+export function useJobs(id: string | null): { jobs: Job[]; reload: () => Promise<void>; problem: string | null } {
+  const [jobs, setJobs] = useState<Job[]>([])
+  const [problem, setProblem] = useState<string | null>(null)
+  const reload = async () => {
+    try {
+      setJobs(id ? await api.renders(id) : await api.jobs())
+      setProblem(null)
+    } catch (error) {
+      setProblem(messageOf(error))
+    }
+  }
+  useEffect(() => {
+    let stop = false
+    let timer: ReturnType<typeof setTimeout>
+    const poll = async () => {
+      await reload()
+      if (!stop) timer = setTimeout(poll, 1000)
+    }
+    void poll()
+    return () => {
+      stop = true
+      clearTimeout(timer)
+    }
+  }, [id])
+  return { jobs, reload, problem }
+}
+export async function actOnJob(run: () => Promise<unknown>, reload: () => Promise<void>): Promise<void> {
+  try {
+    await run()
+  } catch (error) {
+    toast(messageOf(error), true)
+  }
+  await reload()
+}
+export function RendersTab() {
+  const id = useStudio((s) => s.id)
+  const { jobs, reload, problem } = useJobs(id)
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto p-2">
+      {problem && <p className="px-1 pb-2 text-amber">The list cannot be read: {problem}.</p>}
+      {!jobs.length && !problem && (
+        <div className="flex items-center gap-3 px-1 py-1 text-moss">
+          Nothing rendered yet. <Button onClick={() => setStudio({ dialog: 'render' })}>Render …</Button>
+        </div>
+      )}
+      <div className="flex flex-col gap-2">
+        {jobs.map((j) => (
+          <JobRow key={j.id} job={j} reload={reload} />
+        ))}
+      </div>
+    </div>
+  )
+}
+function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
+  const busy = j.state === 'running' || j.state === 'queued' || j.state === 'stopping'
+  const shown = j.frames.length > 10 ? j.frames.filter((_, i) => i % Math.ceil(j.frames.length / 10) === 0 || i === j.frames.length - 1) : j.frames
+  const s = j.settings
+  return (
+    <article aria-label={`Render of ${j.name}`} data-job={j.id} data-state={j.state} className="rounded-[3px] bg-fern/50 px-3 py-2">
+      <div className="flex items-center gap-3">
+        <b className="font-semibold">
+          {s.first}–{s.last} f, {s.width} × {s.height}
+        </b>
+        <span className="text-moss">
+          {s.formats.map((f) => ({ png: 'PNG', webm: 'WebM', mp4: 'MP4' })[f]).join(', ')}
+          {s.transparent && ', transparent'}
+        </span>
+        <span className={cx(j.state === 'failed' && 'text-berry', j.state === 'done' && 'text-lichen', busy && 'text-mist')}>
+          {STATES[j.state]}, {j.done} of {j.total} f{j.leftS !== null && j.state === 'running' && j.done < j.total ? `, ${timeLeft(j.leftS)}` : ''}
+        </span>
+        {j.message && <span className={cx('truncate', j.state === 'failed' ? 'text-berry' : 'text-moss')}>{j.message}</span>}
+        <span className="flex-1" />
+        {j.files.map((f) => (
+          <a key={f.name} href={`/api/jobs/${j.id}/files/${f.name}`} download={`${j.name} ${f.name}`} className="flex items-center gap-1 underline decoration-twig underline-offset-3">
+            <Download size={13} strokeWidth={1.5} /> {f.name.split('.').pop()?.toUpperCase()} {size(f.bytes)}
+          </a>
+        ))}
+        {busy ? (
+          <IconButton name="Stop this render" disabled={j.state === 'stopping'} onClick={() => void actOnJob(() => api.job(j.id, 'stop'), reload)}>
+            <Square size={13} strokeWidth={1.5} />
+          </IconButton>
+        ) : (
+          <>
+            {j.state !== 'done' && (
+              <IconButton name="Go on with this render" onClick={() => void actOnJob(() => api.job(j.id, 'resume'), reload)}>
+                <Play size={13} strokeWidth={1.5} />
+              </IconButton>
+            )}
+            <IconButton name="Delete this render and its files" onClick={() => void actOnJob(() => api.deleteJob(j.id), reload)}>
+              <Trash2 size={13} strokeWidth={1.5} />
+            </IconButton>
+          </>
+        )}
+      </div>
+      <div className="mt-1.5 h-[3px] bg-night">
+        <div className={cx('h-full', busy ? 'bg-ember' : j.state === 'done' ? 'bg-lichen' : 'bg-twig')} style={{ width: `${(j.done / j.total) * 100}%` }} />
+      </div>
+      {shown.length > 0 && (
+        <div className="mt-2 flex gap-1 overflow-hidden">
+          {shown.map((f) => (
+            <a key={f} href={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`} target="_blank" rel="noreferrer" className="block bg-black" title={`frame ${f}`}>
+              {/* biome-ignore lint/performance/noImgElement: local files of any size, already small enough */}
+              <img src={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`} alt={`Frame ${f}`} className="h-12 w-auto" loading="lazy" />
+            </a>
+          ))}
+        </div>
+      )}
+      <p className="mt-1 truncate text-moss" title={j.folder}>
+        Files: {j.folder}
+      </p>
+    </article>
+  )
+}

@@ -1,0 +1,93 @@
+'use client'
+import { actOf, readerOf, actOfSort } from '../../acts'
+import { type ActDoc, frameAt, type Section, type SystemDoc } from '../../shot'
+import { LifeStrip } from '../life/LifeStrip'
+import { edit, useShot, useStudio } from '../store'
+import { AddAct } from './AddAct'
+import { ActCard } from './Card'
+import { Column, Empty, Group } from './Column'
+
+type Key = keyof Section
+/** Sorts of acts by the section that holds them. */
+const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', look: 'look' }
+
+/** The life of a system: birth, the whole life, its phase, the look. */
+export function SystemBoard({ system }: { system: SystemDoc }) {
+  const shot = useShot((s) => s)
+  const stats = useStudio((s) => s.stats[system.id])
+  const alive = stats?.alive ?? 0
+  const phase = system.phases[0]
+  const find = (s: typeof shot) => s.systems.find((x) => x.id === system.id)
+  const windowOf = (): string => {
+    const sources = system.birth.filter((a) => !a.muted)
+    if (!sources.length) return ''
+    const start = Math.min(...sources.map((a) => actOfSort(a.kind, 'source').starts(readerOf(a))))
+    const end = Math.max(...sources.map((a) => actOfSort(a.kind, 'source').ends(readerOf(a))))
+    return `${Math.round(frameAt(shot, start))}–${Math.round(Math.min(shot.range.last, frameAt(shot, end)))} f`
+  }
+  const cards = (acts: ActDoc[], list: (s: typeof shot) => ActDoc[] | undefined, wide?: boolean) =>
+    acts.map((a) => (
+      <div key={a.id} data-below={actOf(a.kind).title}>
+        <ActCard act={a} list={list} wide={wide} />
+      </div>
+    ))
+  const add = (where: 'whole' | 'phase') => (act: ActDoc, sort: string) =>
+    edit(`a new ${actOf(act.kind).title}`, (s) => {
+      const target = find(s)
+      if (target) (where === 'whole' ? target.whole : target.phases[0])[SECTION[sort]].push(act)
+    })
+  const wholeCards = [...system.whole.movement, ...system.whole.contact]
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <LifeStrip system={system} />
+      <div className="flex min-h-0 flex-1">
+        <Column
+          className="w-[272px] shrink-0"
+          title="Birth"
+          side={windowOf()}
+          below={system.birth.map((a) => a.id)}
+          tools={
+            <>
+              <span className="text-moss">
+                <b className="font-semibold text-mist">{(stats?.born ?? 0).toLocaleString('en-US')}</b> born /f
+              </span>
+              <AddAct name="Add a birth" sorts={['source']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))} />
+            </>
+          }
+        >
+          <div className="flex flex-col gap-1">
+            {cards(system.birth, (s) => find(s)?.birth)}
+            {!system.birth.length && <Empty>Nothing is born. Add a steady rate or a burst with +.</Empty>}
+          </div>
+        </Column>
+        <div className="flex min-h-0 min-w-0 flex-1 flex-col border-bark border-r">
+          <Column className="max-h-[62%] flex-none border-r-0! border-b" title="Whole life" below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact']} onAdd={add('whole')} />}>
+            <div className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-2">
+              <Group name="Movement">
+                {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
+                {!system.whole.movement.length && <Empty>No force moves them.</Empty>}
+              </Group>
+              <Group name="Contact">
+                {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
+                {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
+              </Group>
+            </div>
+          </Column>
+          <Column className="min-h-0 flex-1" title={phase.name} side={`${alive.toLocaleString('en-US')} now`} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact']} onAdd={add('phase')} />}>
+            <Group name="Movement">
+              {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
+              {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
+            </Group>
+            {phase.contact.length > 0 && <Group name="Contact">{cards(phase.contact, (s) => find(s)?.phases[0].contact, true)}</Group>}
+          </Column>
+        </div>
+        <Column className="w-[236px] shrink-0" title="Look" below={system.whole.look.map((a) => a.id)} tools={<AddAct name="Add to the look" sorts={['look']} onAdd={add('whole')} />}>
+          <div className="flex flex-col gap-1">
+            {cards([...system.whole.look], (s) => find(s)?.whole.look)}
+            {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
+          </div>
+        </Column>
+      </div>
+    </div>
+  )
+}

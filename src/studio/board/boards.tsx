@@ -1,0 +1,210 @@
+'use client'
+import { CAMERA_PARAMS, actOf, drawOf, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS } from '../../acts'
+import { type CameraDoc, type ForceDoc, isKeyed, type LayerDoc, type LightDoc, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, timeOf, toHex, type Vec3 } from '../../shot'
+import { SwitchField } from '../fields/ParamRow'
+import { meshFacts } from '../facts'
+import { edit, useShot, useStudio } from '../store'
+import { Select } from '../ui'
+import { show } from '../units'
+import { AddAct } from './AddAct'
+import { ActCard } from './Card'
+import { Column, Empty, Group } from './Column'
+import { ParamCard } from './ParamCard'
+
+const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
+const useT = () => {
+  const playhead = useStudio((s) => s.playhead)
+  return timeOf(useShot((s) => s), playhead)
+}
+const rec = (x: unknown) => x as Record<string, unknown>
+
+export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
+  const t = useT()
+  const shot = useShot((s) => s)
+  useStudio((s) => s.facts)
+  const facts = meshFacts(o)
+  const find = (s: typeof shot) => s.objects.find((x) => x.id === o.id)
+  const asset = o.shape.kind === 'mesh' ? shot.assets.find((a) => a.hash === (o.shape as { asset: string }).asset) : undefined
+  const born = shot.systems.filter((s) => s.birth.some((a) => a.source === o.id))
+  const size = facts ? facts.bounds.max.map((v, i) => (v - facts.bounds.min[i]) * Math.abs(sampleVec3(o.scale, t)[i])) : null
+  const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-4">
+      <Column title="Shape">
+        <Group name="Mesh">
+          <div className="rounded-[3px] bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
+            {o.shape.kind === 'mesh' ? (
+              <>
+                <b>{asset?.name ?? 'missing file'}</b>
+                {facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles, ${facts.closed ? 'closed' : 'open: both of its sides stop particles'}.` : ', being read.'}
+              </>
+            ) : o.shape.kind === 'plane' ? (
+              <>
+                <b>Plane</b> of {show(o.shape.size)} m{o.shape.endless ? '; as a collider it goes on for ever' : ''}.
+              </>
+            ) : (
+              <>
+                <b>Anchor</b>: a place without geometry.
+              </>
+            )}
+          </div>
+          {size && <p className="px-2 text-moss">{size.map((v) => show(v)).join(' × ')} m</p>}
+          {o.shape.kind === 'plane' && (
+            <div className="flex items-center gap-2 px-2 text-moss">
+              Endless
+              <SwitchField label="Endless" on={o.shape.endless} onChange={(on) => edit(`${o.name}, endless`, (s) => void ((find(s) as { shape: { endless: boolean } }).shape.endless = on))} />
+            </div>
+          )}
+        </Group>
+        {facts && facts.parts.length > 0 && (
+          <Group name="Parts">
+            <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+              {facts.parts.slice(0, 12).map((p) => p.name).join(', ')}
+              {facts.parts.length > 12 && ` and ${facts.parts.length - 12} more`}. Births can start on one of them.
+            </p>
+          </Group>
+        )}
+      </Column>
+      <Column title="Place" side="in the shot">
+        <div className="flex flex-col gap-1">
+          <ParamCard id={`${o.id}-place`} title="Stands here" owner={o.name} params={OBJECT_PARAMS} names={['place', 'rotate', 'scale']} record={rec(o)} find={(s) => rec(find(s))}
+            sentence={<>Stands at <b>{xyz(sampleVec3(o.place, t))}</b> m, rotated <b>{xyz(sampleVec3(o.rotate, t))}</b>°, scaled <b>{xyz(sampleVec3(o.scale, t))}</b>.</>} />
+          <ParamCard id={`${o.id}-seen`} title="Seen" owner={o.name} params={OBJECT_PARAMS} names={['seen']} record={rec(o)} find={(s) => rec(find(s))}
+            sentence={isKeyed(o.seen) ? <>Seen <b>by keys</b>.</> : o.seen ? <>The camera <b>sees</b> it.</> : <>The camera <b>does not see</b> it; its roles go on.</>} />
+        </div>
+      </Column>
+      <Column title="Material" side="one for all faces">
+        <div className="flex flex-col gap-1">
+          <ParamCard id={`${o.id}-surface`} title="Surface" owner={o.name} params={MATERIAL_PARAMS} record={rec(o.material)} find={(s) => rec(find(s)?.material)}
+            sentence={<>Surface <b>{toHex(sampleColour(o.material.colour, t))}</b>, roughness <b>{show(sampleNumber(o.material.roughness, t))}</b>, metal <b>{show(sampleNumber(o.material.metal, t))}</b>.</>} />
+          <div className="flex items-center gap-2 px-2 text-moss">
+            Casts shadows
+            <SwitchField label="Casts shadows" on={o.shadow} onChange={(on) => edit(`shadow of ${o.name}`, (s) => void ((find(s) as ObjectDoc).shadow = on))} />
+          </div>
+        </div>
+      </Column>
+      <Column title="Role" side={`${Number(o.roles.source) + Number(o.roles.collider)} of 2 in use`}>
+        <Group name="Source">
+          <div className="flex items-center gap-2">
+            <SwitchField label="Source" on={o.roles.source} onChange={(on) => role('source', on)} />
+          </div>
+          {born.map((s) => (
+            <p key={s.id} className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+              Births of <b className="font-semibold text-mist">{s.name}</b>.
+            </p>
+          ))}
+          {o.roles.source && !born.length && <SourceFor object={o} />}
+        </Group>
+        <Group name="Collider">
+          <SwitchField label="Collider" on={o.roles.collider} onChange={(on) => role('collider', on)} />
+          {o.roles.collider && (
+            <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+              Stops {shot.systems.filter((s) => [...s.whole.contact, ...s.phases[0].contact].some((a) => !a.with || a.with === o.id)).map((s) => s.name).join(', ') || 'nothing yet'}.
+            </p>
+          )}
+        </Group>
+      </Column>
+    </div>
+  )
+}
+/** An object that is a source but feeds nothing: choose the system. */
+function SourceFor({ object }: { object: ObjectDoc }) {
+  const systems = useShot((s) => s.systems)
+  if (!systems.length) return <Empty>No system to feed yet; add one with + in the list.</Empty>
+  return (
+    <Select label="Feed a system" value="" options={[{ value: '', label: 'Feed a system…' }, ...systems.map((s) => ({ value: s.id, label: s.name }))]}
+      onChange={(id) =>
+        edit(`${object.name} feeds a system`, (s) => {
+          for (const a of s.systems.find((x) => x.id === id)?.birth ?? []) {
+            a.source = object.id
+            a.part = ''
+          }
+        })
+      }
+    />
+  )
+}
+export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
+  const t = useT()
+  const shot = useShot((s) => s)
+  const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-3">
+      <Column title="Lens">
+        <ParamCard id={`${c.id}-lens`} title="Lens" owner={c.name} params={CAMERA_PARAMS} names={['lens']} record={rec(c)} find={find} sentence={<>Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor 36 mm wide.</>} />
+      </Column>
+      <Column title="Move">
+        <ParamCard id={`${c.id}-move`} title="Place and aim" owner={c.name} params={CAMERA_PARAMS} names={['place', 'aim']} record={rec(c)} find={find} sentence={<>Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{xyz(sampleVec3(c.aim, t))}</b> m.</>} />
+      </Column>
+      <Column title="Shot">
+        {shot.camera === c.id ? <p className="px-1 text-moss">The shot is seen and rendered through this camera.</p> : <button type="button" className="rounded-[3px] border border-twig px-2 py-1" onClick={() => edit(`shot through ${c.name}`, (s) => void (s.camera = c.id))}>Use for the shot</button>}
+      </Column>
+    </div>
+  )
+}
+export function LightBoard({ light: l }: { light: LightDoc }) {
+  const t = useT()
+  const find = (s: { lights: LightDoc[] }) => rec(s.lights.find((x) => x.id === l.id))
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-2">
+      <Column title="Light">
+        <ParamCard id={`${l.id}-light`} title="Light" owner={l.name} params={LIGHT_PARAMS} names={['kind', 'colour', 'strength', 'angle', 'shadow']} record={rec(l)} find={find} sentence={<>A <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured <b>{toHex(sampleColour(l.colour, t))}</b>{l.shadow ? ', casting shadows' : ''}.</>} />
+      </Column>
+      <Column title="Place">
+        <ParamCard id={`${l.id}-place`} title="Place and aim" owner={l.name} params={LIGHT_PARAMS} names={['place', 'aim']} record={rec(l)} find={find} sentence={<>Hangs at <b>{xyz(sampleVec3(l.place, t))}</b> m and looks at <b>{xyz(sampleVec3(l.aim, t))}</b> m.</>} />
+      </Column>
+    </div>
+  )
+}
+export function LayerBoard({ layer }: { layer: LayerDoc }) {
+  const shot = useShot((s) => s)
+  const t = useT()
+  const bloom = layer.finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
+  const from = bloom ? sampleNumber(bloom.from as never, t) : 0
+  const brightest = Math.max(0, ...shot.systems.filter((s) => !s.muted).map((s) => { const d = drawOf(shot, s, t); return d.brightness * Math.max(...d.look.colour.stops.flatMap((x) => x.colour)) }), ...shot.objects.flatMap((o) => sampleColour(o.material.glow, t)))
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-2">
+      <Column title="Elements" side={`${shot.objects.length + shot.systems.length} in this layer`}>
+        <p className="px-1 text-moss">Everything of the shot is in this layer, objects first, then systems in the order of the list.</p>
+      </Column>
+      <Column title="Finish" tools={<AddAct name="Add a finish" sorts={['finish']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void s.layers[0].finish.push(act))} />}>
+        <div className="flex flex-col gap-1">
+          {layer.finish.map((a) => (
+            <ActCard key={a.id} act={a} list={(s) => s.layers[0].finish} />
+          ))}
+          {bloom && brightest < from && <p role="status" className="rounded-[3px] border border-amber px-2 py-1 text-amber">Nothing is bright enough for this bloom: it sets in at {show(from)}, and the brightest thing here is {show(brightest)}.</p>}
+          {!layer.finish.length && <Empty>No finish. Add bloom with +.</Empty>}
+        </div>
+      </Column>
+    </div>
+  )
+}
+export function ForceBoard({ force: f }: { force: ForceDoc }) {
+  const shot = useShot((s) => s)
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-2">
+      <Column title={f.name}>
+        <ActCard fixed act={f.act} list={(s) => { const x = s.forces.find((e) => e.id === f.id); return x ? [x.act] : undefined }} />
+      </Column>
+      <Column title="Reaches">
+        <div className="flex flex-col gap-1">
+          {shot.systems.map((s) => {
+            const on = f.reaches === 'all' || f.reaches.includes(s.id)
+            return (
+              <div key={s.id} className="flex items-center justify-between px-1">
+                {s.name}
+                <SwitchField label={`Reaches ${s.name}`} on={on} onChange={(v) => edit(`whom ${f.name} reaches`, (d) => {
+                  const x = d.forces.find((e) => e.id === f.id)
+                  if (!x) return
+                  const now = x.reaches === 'all' ? d.systems.map((y) => y.id) : x.reaches
+                  const next = v ? [...new Set([...now, s.id])] : now.filter((y) => y !== s.id)
+                  x.reaches = next.length === d.systems.length ? 'all' : next
+                })} />
+              </div>
+            )
+          })}
+        </div>
+      </Column>
+    </div>
+  )
+}

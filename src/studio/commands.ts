@@ -1,0 +1,168 @@
+import { ACTS } from '../acts'
+import { findElement, GROUPS, type Group, newId, newSeed, type Shot, type SystemDoc } from '../shot'
+import { api, messageOf } from './api'
+import { newAct, newCamera, newForce, newLight, newObject, newSystem } from './create'
+import { frameSelection } from './view/frame'
+import { pause, restart, stepFrame, togglePlay } from './player'
+import { edit, redoStep, select, setStudio, shotNow, studio, toast, undoStep } from './store'
+
+export const GROUP_NAMES: Record<Group, string> = { objects: 'Objects', systems: 'Systems', forces: 'Forces', lights: 'Lights', cameras: 'Cameras', layers: 'Finish' }
+
+function add<T extends { id: string; name: string }>(group: Group, element: T, more?: (s: Shot) => void): void {
+  edit(`a new ${element.name}`, (s) => {
+    ;(s[group] as unknown as T[]).push(element)
+    more?.(s)
+  })
+  select(element.id)
+}
+export function addSystem(source: string | null = null): void {
+  const { system, look } = newSystem(shotNow(), source)
+  add('systems', system, (s) => {
+    s.shared.looks.push(look)
+    const o = s.objects.find((x) => x.id === source)
+    if (o) o.roles.source = true
+  })
+}
+export const addPlane = (): void => add('objects', newObject(shotNow(), 'Plane', { kind: 'plane', size: 4, endless: false }))
+export const addAnchor = (): void => add('objects', newObject(shotNow(), 'Anchor', { kind: 'anchor' }))
+export const addForce = (kind: string): void => add('forces', newForce(shotNow(), kind))
+export const addLight = (): void => add('lights', newLight(shotNow()))
+export const addCamera = (): void => add('cameras', newCamera(shotNow()))
+
+/** Makes an object the source of a system: of the selected one, else of the first. */
+export function makeSource(objectId: string): void {
+  const shot = shotNow()
+  const object = shot.objects.find((o) => o.id === objectId)
+  if (!object) return
+  const chosen = shot.systems.find((s) => s.id === lastSystem) ?? shot.systems[0]
+  if (!chosen) {
+    addSystem(objectId)
+    toast(`${object.name} is the source of a new system`)
+    return
+  }
+  edit(`${object.name} as the source of ${chosen.name}`, (s) => {
+    const target = s.systems.find((x) => x.id === chosen.id) as SystemDoc
+    if (!target.birth.length) target.birth.push(newAct('steady', { end: null }))
+    for (const b of target.birth) {
+      b.source = objectId
+      b.part = ''
+    }
+    const o = s.objects.find((x) => x.id === objectId)
+    if (o) o.roles.source = true
+  })
+  toast(`${object.name} is now the source of ${chosen.name}`)
+}
+let lastSystem: string | null = null
+export const noteSelection = (id: string | null): void => {
+  if (id && shotNow().systems.some((s) => s.id === id)) lastSystem = id
+}
+export function removeElement(id: string): void {
+  const found = findElement(shotNow(), id)
+  if (!found) return
+  const { group, element } = found
+  if (group === 'layers') return toast('The picture’s layer stays: everything is drawn into it.', true)
+  if (group === 'cameras' && shotNow().cameras.length === 1) return toast('A shot needs at least one camera.', true)
+  edit(`removal of ${element.name}`, (s) => {
+    ;(s[group] as { id: string }[]).splice(s[group].findIndex((e) => e.id === id), 1)
+    if (group === 'cameras' && s.camera === id) s.camera = s.cameras[0].id
+    // References to it lead nowhere now: births start in the middle, contacts take all colliders.
+    for (const sys of s.systems) for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact]) for (const key of ['source', 'with']) if (a[key] === id) a[key] = null
+    for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
+  })
+}
+/** A copy beside the original; acts get ids of their own, seeds are renewed. */
+export function duplicateElement(id: string): void {
+  const found = findElement(shotNow(), id)
+  if (!found || found.group === 'layers') return
+  const copy = structuredClone(found.element) as unknown as Record<string, unknown> & { id: string; name: string; seed: number }
+  const renew = (x: unknown): void => {
+    if (Array.isArray(x)) x.forEach(renew)
+    else if (x && typeof x === 'object') {
+      const o = x as Record<string, unknown>
+      if (typeof o.kind === 'string' && typeof o.id === 'string') {
+        o.id = newId(o.kind)
+        o.seed = newSeed()
+      }
+      Object.values(o).forEach(renew)
+    }
+  }
+  renew(copy)
+  if ('phases' in copy) for (const p of copy.phases as { id: string }[]) p.id = newId('phase')
+  copy.id = newId(found.group.slice(0, -1))
+  copy.seed = newSeed()
+  copy.name = `${found.element.name} copy`
+  add(found.group, copy as { id: string; name: string })
+}
+export function muteElement(id: string): void {
+  const found = findElement(shotNow(), id)
+  if (found) edit(`${found.element.name} ${found.element.muted ? 'on' : 'off'}`, (s) => void (s[found.group][found.index].muted = !found.element.muted))
+}
+export function renameElement(id: string, name: string): void {
+  const found = findElement(shotNow(), id)
+  if (found && name.trim() && name !== found.element.name) edit(`name of ${name.trim()}`, (s) => void (s[found.group][found.index].name = name.trim().slice(0, 200)))
+}
+/** Brings mesh files in: stored on the server, then an object each. */
+export async function importFiles(files: Iterable<File>): Promise<void> {
+  for (const file of files) {
+    toast(`Reading ${file.name} …`)
+    try {
+      const a = await api.upload(file)
+      const name = a.name.replace(/\.[^.]+$/, '') || 'Mesh'
+      const object = newObject(shotNow(), name, { kind: 'mesh', asset: a.hash })
+      object.roles.collider = true
+      add('objects', object, (s) => {
+        if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
+      })
+      const size = a.info.bounds.max.map((v, i) => v - a.info.bounds.min[i])
+      const note = a.info.notes.length ? ` ${a.info.notes.join('; ')}.` : ''
+      const odd = Math.max(...size) > 100 ? ' That is large: is it in centimetres? Scale it under Place.' : Math.max(...size) < 0.01 ? ' That is tiny: scale it under Place.' : ''
+      toast(`${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}`)
+    } catch (error) {
+      toast(messageOf(error), true)
+    }
+  }
+}
+export function chooseFiles(): void {
+  const input = document.createElement('input')
+  input.type = 'file'
+  input.multiple = true
+  input.accept = '.obj,.glb'
+  input.onchange = () => void importFiles([...(input.files ?? [])])
+  input.click()
+}
+export interface Command {
+  name: string
+  keys?: string
+  run: () => void
+}
+/** Everything that Ctrl+K finds besides elements, and what the list of shortcuts shows. Letters are the first of our own word. */
+export function commands(): Command[] {
+  const selected = studio().selected
+  return [
+    { name: 'Play or pause', keys: 'Space', run: togglePlay },
+    { name: 'Restart', keys: 'R', run: restart },
+    { name: 'One frame back', keys: '←', run: () => stepFrame(-1) },
+    { name: 'One frame on', keys: '→', run: () => stepFrame(1) },
+    { name: 'Undo', keys: 'Ctrl Z', run: undoStep },
+    { name: 'Redo', keys: 'Ctrl Shift Z', run: redoStep },
+    { name: 'Look through the shot’s camera', keys: 'C', run: () => setStudio({ pose: null }) },
+    { name: 'Frame the selection', keys: 'F', run: frameSelection },
+    { name: 'Only the View', keys: 'V', run: () => setStudio({ viewOnly: !studio().viewOnly }) },
+    { name: 'Handles and labels on or off', keys: 'H', run: () => setStudio({ overlays: !studio().overlays }) },
+    { name: 'Fold the board', keys: 'B', run: () => setStudio({ folded: !studio().folded }) },
+    { name: 'Mute the selected element', keys: 'M', run: () => selected && muteElement(selected) },
+    { name: 'Duplicate the selected element', keys: 'D', run: () => selected && duplicateElement(selected) },
+    { name: 'Remove the selected element', keys: 'Delete', run: () => selected && removeElement(selected) },
+    { name: 'Import a mesh file', keys: 'I', run: chooseFiles },
+    { name: 'Render …', run: () => { pause(); setStudio({ dialog: 'render' }) } },
+    { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
+    { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
+    { name: 'Add a system', run: () => addSystem() },
+    { name: 'Add a plane', run: addPlane },
+    { name: 'Add an anchor', run: addAnchor },
+    { name: 'Add a light', run: addLight },
+    { name: 'Add a camera', run: addCamera },
+    ...ACTS.filter((a) => a.sort === 'force').map((a) => ({ name: `Add a force on all systems: ${a.title}`, run: () => addForce(a.kind) })),
+  ]
+}
+export const elementsOf = (shot: Shot) => GROUPS.flatMap((group) => shot[group].map((element) => ({ group, element })))

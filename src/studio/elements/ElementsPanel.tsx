@@ -1,0 +1,201 @@
+'use client'
+import { Anchor, Box, Camera, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, Sparkles, SunDim, Wind } from 'lucide-react'
+import { ContextMenu, DropdownMenu } from 'radix-ui'
+import { useState } from 'react'
+import { actsOfSort } from '../../acts'
+import { type ElementDoc, GROUPS, type Group, type ObjectDoc } from '../../shot'
+import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement } from '../commands'
+import { frameSelection } from '../view/frame'
+import { edit, select, useShot, useStudio } from '../store'
+import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
+
+const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forces: Wind, lights: Lightbulb, cameras: Camera, layers: SunDim }
+
+export function ElementsPanel() {
+  const shot = useShot((s) => s)
+  const [query, setQuery] = useState('')
+  const [closed, setClosed] = useState<ReadonlySet<Group>>(new Set())
+  const q = query.trim().toLowerCase()
+  return (
+    <nav aria-label="Elements" className="flex w-[216px] shrink-0 flex-col border-bark border-r bg-pine max-[1100px]:w-[180px]">
+      <div className="flex items-center gap-1 p-2 pl-3">
+        <label className="flex h-6 min-w-0 flex-1 items-center gap-2 rounded-[3px] border border-twig bg-night px-2 focus-within:outline-2 focus-within:outline-mist">
+          <Search size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
+          <input value={query} onChange={(e) => setQuery(e.target.value)} placeholder="Find an element" aria-label="Find an element" className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss" />
+        </label>
+        <AddMenu />
+      </div>
+      <div className="min-h-0 flex-1 overflow-y-auto pb-2">
+        {GROUPS.map((group) => {
+          const list = (shot[group] as ElementDoc[]).filter((e) => !q || e.name.toLowerCase().includes(q))
+          if (!list.length && (q || group === 'forces')) return null
+          const open = q !== '' || !closed.has(group)
+          return (
+            <section key={group}>
+              <button
+                type="button"
+                aria-expanded={open}
+                className="flex h-6 w-full items-center gap-1.5 px-2 text-moss hover:text-mist"
+                onClick={() =>
+                  setClosed((c) => {
+                    const n = new Set(c)
+                    if (!n.delete(group)) n.add(group)
+                    return n
+                  })
+                }
+              >
+                {open ? <ChevronDown size={13} strokeWidth={1.5} /> : <ChevronRight size={13} strokeWidth={1.5} />}
+                {GROUP_NAMES[group]}
+                <span className="ml-auto pr-2">{list.length}</span>
+              </button>
+              {open && list.map((e) => <Row key={e.id} element={e} group={group} />)}
+              {open && !list.length && <p className="px-8 py-0.5 text-moss">{group === 'systems' ? 'None yet: add one with +.' : group === 'objects' ? 'None yet: drop a file into the View.' : 'None.'}</p>}
+            </section>
+          )
+        })}
+        {q && !GROUPS.some((g) => (shot[g] as ElementDoc[]).some((e) => e.name.toLowerCase().includes(q))) && <p className="px-4 py-2 text-moss">Nothing is called “{query}”.</p>}
+      </div>
+    </nav>
+  )
+}
+function Row({ element: e, group }: { element: ElementDoc; group: Group }) {
+  const selected = useStudio((s) => s.selected === e.id)
+  const alive = useStudio((s) => s.stats[e.id]?.alive)
+  const warning = useStudio((s) => s.status?.notices.find((n) => n.element === e.id)?.message ?? s.status?.problems.find((p) => p.element === e.id)?.message)
+  const [renaming, setRenaming] = useState(false)
+  const object = group === 'objects' ? (e as ObjectDoc) : null
+  const Icon = object?.shape.kind === 'anchor' ? Anchor : ICONS[group]
+  return (
+    <ContextMenu.Root>
+      <ContextMenu.Trigger asChild>
+        <div
+          role="treeitem"
+          aria-selected={selected}
+          tabIndex={0}
+          data-element={e.id}
+          onClick={() => select(e.id)}
+          onContextMenu={() => select(e.id)}
+          onDoubleClick={() => setRenaming(true)}
+          onKeyDown={(k) => {
+            if (k.target !== k.currentTarget) return
+            if (k.key === 'Enter') select(e.id)
+            if (k.key === 'F2') setRenaming(true)
+          }}
+          className={cx('group mx-1 flex h-6 items-center gap-2 rounded-[3px] border pr-2 pl-4', selected ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60')}
+        >
+          <Icon size={14} strokeWidth={1.5} className="shrink-0 text-moss" />
+          {renaming ? (
+            <input
+              // biome-ignore lint/a11y/noAutofocus: the person just asked to type here
+              autoFocus
+              defaultValue={e.name}
+              aria-label={`Name of ${e.name}`}
+              className="w-full min-w-0 rounded-[2px] bg-night px-1 outline-none"
+              onFocus={(ev) => ev.target.select()}
+              onBlur={(ev) => {
+                renameElement(e.id, ev.target.value)
+                setRenaming(false)
+              }}
+              onKeyDown={(k) => {
+                k.stopPropagation()
+                if (k.key === 'Enter') k.currentTarget.blur()
+                if (k.key === 'Escape') setRenaming(false)
+              }}
+            />
+          ) : (
+            <span className={cx('min-w-0 flex-1 truncate', e.muted && 'text-moss line-through')} title={e.name}>
+              {e.name}
+            </span>
+          )}
+          {warning && (
+            <Tip text={warning} side="right">
+              <span role="img" aria-label={warning} className="grid size-4 shrink-0 place-items-center rounded-full border border-amber font-semibold text-[10px] text-amber">
+                !
+              </span>
+            </Tip>
+          )}
+          {object?.roles.source && (
+            <Tip text="Source: births start on it">
+              <LogOut size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
+            </Tip>
+          )}
+          {object?.roles.collider && (
+            <Tip text="Collider: stops particles">
+              <Shield size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
+            </Tip>
+          )}
+          {group === 'systems' && alive !== undefined && !e.muted && <span className={selected ? '' : 'text-moss'}>{alive.toLocaleString('en-US')}</span>}
+          {group !== 'cameras' && (
+            <button type="button" aria-label={e.muted ? `Switch ${e.name} on` : `Mute ${e.name}`} className={cx('shrink-0 text-moss hover:text-mist', !e.muted && 'hidden group-hover:block group-focus-within:block')} onClick={(ev) => { ev.stopPropagation(); muteElement(e.id) }}>
+              {e.muted ? <PowerOff size={13} strokeWidth={1.5} /> : <Power size={13} strokeWidth={1.5} />}
+            </button>
+          )}
+        </div>
+      </ContextMenu.Trigger>
+      <ContextMenu.Portal>
+        <ContextMenu.Content className={menuContent} collisionPadding={8}>
+          {object && (
+            <>
+              <ContextMenu.Item className={menuItem} onSelect={() => makeSource(e.id)}>
+                Make it the source
+              </ContextMenu.Item>
+              <ContextMenu.Item className={menuItem} onSelect={() => edit(`${e.name}, ${object.seen === false ? 'seen' : 'hidden'}`, (s) => { const o = s.objects.find((x) => x.id === e.id); if (o) o.seen = object.seen === false })}>
+                {object.seen === false ? 'Let the camera see it' : 'Hide it from the camera'}
+              </ContextMenu.Item>
+              <ContextMenu.Item className={menuItem} onSelect={() => edit(`${e.name} as a collider`, (s) => { const o = s.objects.find((x) => x.id === e.id); if (o) o.roles.collider = !o.roles.collider })}>
+                {object.roles.collider ? 'Let particles pass' : 'Make it a collider'}
+              </ContextMenu.Item>
+              <ContextMenu.Separator className="my-1 h-px bg-bark" />
+            </>
+          )}
+          <ContextMenu.Item className={menuItem} onSelect={frameSelection}>
+            Frame <span className="ml-auto text-moss">F</span>
+          </ContextMenu.Item>
+          <ContextMenu.Item className={menuItem} onSelect={() => muteElement(e.id)}>
+            {e.muted ? 'Switch on' : 'Mute'} <span className="ml-auto text-moss">M</span>
+          </ContextMenu.Item>
+          <ContextMenu.Item className={menuItem} onSelect={() => setTimeout(() => setRenaming(true), 0)}>
+            Rename
+          </ContextMenu.Item>
+          <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id)}>
+            Duplicate <span className="ml-auto text-moss">D</span>
+          </ContextMenu.Item>
+          <ContextMenu.Item className={menuItem} onSelect={() => removeElement(e.id)}>
+            Remove <span className="ml-auto text-moss">Delete</span>
+          </ContextMenu.Item>
+        </ContextMenu.Content>
+      </ContextMenu.Portal>
+    </ContextMenu.Root>
+  )
+}
+function AddMenu() {
+  const item = (name: string, run: () => void, help?: string) => (
+    <DropdownMenu.Item key={name} className="block min-h-6 px-3 py-1 outline-none data-[highlighted]:bg-fern" onSelect={run}>
+      {name}
+      {help && <span className="block text-moss">{help}</span>}
+    </DropdownMenu.Item>
+  )
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <IconButton name="Add an element">
+          <Plus size={16} strokeWidth={1.5} />
+        </IconButton>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className={menuContent} align="start" collisionPadding={8}>
+          {item('Mesh from a file …', chooseFiles, 'GLB or OBJ; or drop it into the View')}
+          {item('Plane', addPlane)}
+          {item('Anchor', addAnchor, 'A place without geometry')}
+          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
+          {item('System', () => addSystem(), 'Particles with a life of their own')}
+          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
+          {actsOfSort('force').map((a) => item(`${a.title} on all systems`, () => addForce(a.kind)))}
+          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
+          {item('Light', addLight)}
+          {item('Camera', addCamera)}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

@@ -1,0 +1,101 @@
+import { type Animated, dropKey, isKeyed, isVaried, type Key, type Param, sampleColour, sampleNumber, sampleStep, setKey, timeOf, type Varied, type Vec3, valueOf } from '../../shot'
+import { edit, shotNow, studio } from '../store'
+
+/** One parameter of one thing in the shot: how to read it now and how to change it. */
+export interface Bind {
+  param: Param
+  name: string
+  value: unknown
+  /** Writes the stored form. */
+  write: (label: string, value: unknown, gesture: string | null) => void
+  /** The object that the parameter's neighbours are on, for parts. */
+  owner: Record<string, unknown>
+}
+export const timeNow = (): number => timeOf(shotNow(), studio().playhead)
+const tolerance = () => 0.25 / (shotNow().rate.num / shotNow().rate.den)
+
+/** Makes binds for all parameters of a record that `find` fetches from a draft of the shot. */
+export function bindsOf(params: Record<string, Param>, record: Record<string, unknown>, title: string, find: (shot: ReturnType<typeof shotNow>) => Record<string, unknown> | undefined): Record<string, Bind> {
+  return Object.fromEntries(
+    Object.entries(params).map(([name, param]) => [
+      name,
+      {
+        param,
+        name,
+        value: record[name],
+        owner: record,
+        write: (label: string, value: unknown, gesture: string | null) =>
+          edit(
+            `${title}, ${label}`,
+            (shot) => {
+              const r = find(shot)
+              if (r) r[name] = value
+            },
+            gesture,
+          ),
+      } satisfies Bind,
+    ]),
+  )
+}
+/** What is animated inside a parameter: itself, or its value beside a ±, or a component of a vector. */
+const inner = (b: Bind, component?: number): unknown => (component !== undefined ? (b.value as unknown[])[component] : isVaried(b.value) ? b.value.value : b.value)
+function rewrap(b: Bind, v: unknown, component?: number): unknown {
+  if (component !== undefined) return (b.value as unknown[]).map((x, i) => (i === component ? v : x))
+  return isVaried(b.value) ? { ...b.value, value: v } : v
+}
+export const canKey = (b: Bind): boolean => 'animated' in b.param && !!b.param.animated
+export const isKeyedHere = (b: Bind, component?: number): boolean => isKeyed(inner(b, component))
+export const keysOf = (b: Bind): Key<unknown>[] => {
+  const parts = b.param.type === 'vector' ? (b.value as unknown[]) : [inner(b)]
+  return parts.flatMap((p) => (isKeyed<unknown>(p) ? p.keys : []))
+}
+export const hasKeyAt = (b: Bind, t: number): boolean => keysOf(b).some((k) => Math.abs(k.t - t) < tolerance())
+
+export const numberNow = (b: Bind, component?: number): number => sampleNumber(component !== undefined ? (inner(b, component) as Animated<number>) : valueOf(b.value as Varied), timeNow())
+export const colourNow = (b: Bind): Vec3 => sampleColour(b.value as Animated<Vec3>, timeNow())
+export const stepNow = <T extends string | boolean>(b: Bind): T => sampleStep(b.value as Animated<T>, timeNow())
+
+/** Changes the value as seen now: a constant, or the key at the playhead when the value has keys. */
+export function writeNow(b: Bind, value: number | string | boolean | Vec3, gesture: string | null, component?: number): void {
+  const old = inner(b, component)
+  const label = b.param.label.toLowerCase()
+  const ease = typeof value === 'string' || typeof value === 'boolean' ? 'hold' : 'smooth'
+  b.write(label, rewrap(b, isKeyed(old) ? setKey<unknown>(old, timeNow(), value, ease, tolerance()) : value, component), gesture)
+}
+export function writeVary(b: Bind, vary: number, gesture: string | null): void {
+  const base = valueOf(b.value as Varied)
+  b.write(`± of ${b.param.label.toLowerCase()}`, vary > 0 ? { value: base, vary } : base, gesture)
+}
+export function setKeyNow(b: Bind): void {
+  const t = timeNow()
+  const label = `key on ${b.param.label.toLowerCase()}`
+  if (b.param.type === 'vector') {
+    b.write(label, (b.value as Animated<number>[]).map((c) => setKey(c, t, sampleNumber(c, t), 'smooth', tolerance())), null)
+    return
+  }
+  const now = b.param.type === 'number' ? numberNow(b) : b.param.type === 'colour' ? colourNow(b) : stepNow(b)
+  b.write(label, rewrap(b, setKey<unknown>(inner(b), t, now, b.param.type === 'number' || b.param.type === 'colour' ? 'smooth' : 'hold', tolerance())), null)
+}
+export function dropKeyNow(b: Bind, t = timeNow()): void {
+  const label = `key of ${b.param.label.toLowerCase()}`
+  const drop = (a: unknown) => (isKeyed<unknown>(a) ? dropKey(a, t, tolerance()) : a)
+  b.write(label, b.param.type === 'vector' ? (b.value as unknown[]).map(drop) : rewrap(b, drop(inner(b))), null)
+}
+/** All keys go; the value stays as it is at the playhead. */
+export function freezeNow(b: Bind): void {
+  const t = timeNow()
+  const now = (a: unknown) => (b.param.type === 'colour' ? sampleColour(a as Animated<Vec3>, t) : typeof (isKeyed<unknown>(a) ? a.keys[0].v : a) === 'number' ? sampleNumber(a as Animated<number>, t) : sampleStep(a as Animated<string>, t))
+  b.write(`keys of ${b.param.label.toLowerCase()}`, b.param.type === 'vector' ? (b.value as unknown[]).map(now) : rewrap(b, now(inner(b))), null)
+}
+export function toDefault(b: Bind): void {
+  const d = b.param.type === 'number' && b.param.empty !== undefined ? null : Array.isArray(b.param.default) ? [...b.param.default] : b.param.default
+  b.write(`${b.param.label.toLowerCase()} to its default`, d, null)
+}
+let clipboard: { type: Param['type']; value: unknown } | null = null
+export function copyValue(b: Bind): void {
+  clipboard = { type: b.param.type, value: structuredClone(b.value) }
+}
+export const canPaste = (b: Bind): boolean => clipboard?.type === b.param.type && (!isVaried(clipboard.value) || (b.param.type === 'number' && !!b.param.varied))
+export function pasteValue(b: Bind): void {
+  if (clipboard && canPaste(b)) b.write(`${b.param.label.toLowerCase()}, pasted`, structuredClone(clipboard.value), null)
+}

@@ -1,0 +1,224 @@
+'use client'
+import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { drawOf, SYSTEM_PARAMS } from '../../acts'
+import { type LookDoc, sampleCurve, sampleRamp, type SystemDoc, sampleNumber, timeOf, toHex, type Vec3, valueOf, varyOf } from '../../shot'
+import { bindsOf, numberNow, writeNow, writeVary } from '../fields/bind'
+import { NumberField } from '../fields/NumberField'
+import { ColourField, useFps } from '../fields/ParamRow'
+import { newLook } from '../create'
+import { edit, useShot, useStudio } from '../store'
+import { Button, cx } from '../ui'
+import { show, showWithUnit } from '../units'
+import { paintSpecks, paintStrip } from './paint'
+
+type Channel = 'colour' | 'size' | 'opacity'
+const CHANNELS: { id: Channel; name: string }[] = [
+  { id: 'colour', name: 'Colour' },
+  { id: 'size', name: 'Size' },
+  { id: 'opacity', name: 'Opacity' },
+]
+interface Stop {
+  at: number
+  v?: number
+  colour?: Vec3
+}
+const stopsOf = (l: LookDoc, c: Channel): Stop[] => (c === 'colour' ? l.colour.stops : l[c].points)
+/** The factor on the size that stands at the top of the strip. */
+const TOP_SIZE = 1.5
+
+/** The life of a system's particles: the streak, its stops, and a speck for each living one. */
+export function LifeStrip({ system }: { system: SystemDoc }) {
+  const shot = useShot((s) => s)
+  const playhead = useStudio((s) => s.playhead)
+  const alive = useStudio((s) => s.stats[system.id]?.alive ?? 0)
+  const ages = useStudio((s) => s.ages[system.id])
+  const fps = useFps()
+  const [channel, setChannel] = useState<Channel>('colour')
+  const [picked, setPicked] = useState(0)
+  const strip = useRef<HTMLCanvasElement>(null)
+  const specks = useRef<HTMLCanvasElement>(null)
+  const box = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(0)
+  const drag = useRef<{ index: number; gesture: string } | null>(null)
+
+  const t = timeOf(shot, playhead)
+  const draw = drawOf(shot, system, t)
+  const look = shot.shared.looks.find((l) => l.id === draw.look.id)
+  const lifeS = sampleNumber(valueOf(system.life), t)
+  const scaleS = lifeS
+  useLayoutEffect(() => {
+    const el = box.current
+    if (!el) return
+    const o = new ResizeObserver(() => setWidth(Math.round(el.clientWidth)))
+    o.observe(el)
+    return () => o.disconnect()
+  }, [])
+  useEffect(() => {
+    if (strip.current) paintStrip(strip.current, draw)
+  }, [draw.look, draw.opacity, draw.brightness, width])
+  useEffect(() => {
+    if (specks.current) paintSpecks(specks.current, ages)
+  }, [ages, width])
+
+  const stops = look ? stopsOf(look, channel) : []
+  const index = Math.min(picked, stops.length - 1)
+  const stop = stops[index]
+  const change = (label: string, recipe: (l: LookDoc) => void, gesture: string | null = null) =>
+    edit(
+      label,
+      (s) => {
+        const l = s.shared.looks.find((x) => x.id === look?.id)
+        if (l) recipe(l)
+      },
+      gesture,
+    )
+  const at = (e: PointerEvent) => {
+    const r = (box.current as HTMLDivElement).getBoundingClientRect()
+    return { x: Math.min(1, Math.max(0, (e.clientX - r.left) / r.width)), y: Math.min(1, Math.max(0, 1 - (e.clientY - r.top - 12) / 48)) }
+  }
+  const add = (e: PointerEvent) => {
+    if (!look || e.button !== 0 || (e.target as HTMLElement).closest('[data-stop]')) return
+    const { x } = at(e)
+    const n = stops.length
+    change(`stop of ${channel}`, (l) => {
+      if (channel === 'colour') l.colour.stops.push({ at: x, colour: sampleRamp(look.colour, x) })
+      else l[channel].points.push({ at: x, v: sampleCurve(look[channel], x) })
+    })
+    setPicked(n)
+  }
+  const moveStop = (e: PointerEvent) => {
+    const d = drag.current
+    if (!d) return
+    const { x, y } = at(e)
+    change(
+      `stop of ${channel}`,
+      (l) => {
+        const s = stopsOf(l, channel)[d.index]
+        if (!s) return
+        s.at = Math.round(x * 1000) / 1000
+        if (channel !== 'colour') s.v = Math.round(y * (channel === 'size' ? TOP_SIZE : 1) * 1000) / 1000
+      },
+      d.gesture,
+    )
+  }
+  const remove = (i: number) => {
+    if (stops.length <= 1) return
+    change(`removal of a stop of ${channel}`, (l) => void stopsOf(l, channel).splice(i, 1))
+    setPicked(Math.max(0, i - 1))
+  }
+  const users = look ? shot.systems.filter((s) => [...s.whole.look, ...s.phases[0].look].some((a) => a.look === look.id)).length : 0
+  const says: Record<Channel, string> = {
+    colour: `${draw.look.colour.stops.length} stops`,
+    size: draw.sizeVary > 0 ? `${showWithUnit(draw.size, { unit: 'm' }, fps)} ± ${showWithUnit(draw.sizeVary, { unit: 'm' }, fps)}` : showWithUnit(draw.size, { unit: 'm' }, fps),
+    opacity: `${Math.round(sampleCurve(draw.look.opacity, 0) * draw.opacity * 100)} % to ${Math.round(sampleCurve(draw.look.opacity, 1) * draw.opacity * 100)} %`,
+  }
+  const life = bindsOf(SYSTEM_PARAMS, system as unknown as Record<string, unknown>, system.name, (s) => s.systems.find((x) => x.id === system.id) as unknown as Record<string, unknown>).life
+  const ticks = niceTicks(scaleS)
+  return (
+    <div className="flex h-[84px] shrink-0 border-bark border-b">
+      <div role="tablist" aria-label="What the strip edits" className="flex w-[248px] shrink-0 flex-col justify-center gap-0.5 px-2">
+        {CHANNELS.map((c) => (
+          <button key={c.id} type="button" role="tab" aria-selected={channel === c.id} onClick={() => setChannel(c.id)} className={cx('flex h-6 items-center justify-between rounded-[3px] px-2', channel === c.id ? 'border border-bark bg-fern font-semibold text-mist' : 'text-moss hover:text-mist')}>
+            {c.name}
+            <span className={channel === c.id ? 'font-normal' : ''}>{says[c.id]}</span>
+          </button>
+        ))}
+      </div>
+      <div className="relative min-w-0 flex-1 px-5">
+        <div ref={box} className="relative h-full select-none" onPointerDown={add} onPointerMove={moveStop} onPointerUp={() => void (drag.current = null)}>
+          <canvas ref={specks} width={Math.max(2, width)} height={10} className="pointer-events-none absolute top-1 left-0 h-[10px] w-full" />
+          <canvas ref={strip} width={Math.max(2, width)} height={44} className="absolute top-[15px] left-0 h-[44px] w-full mix-blend-screen" />
+          <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-visible" role="img" aria-label={`Life of ${system.name}, ${show(lifeS)} s`}>
+            <line x1={0} x2={width} y1={64.5} y2={64.5} className="stroke-bark" />
+            {ticks.map((s) => (
+              <g key={s}>
+                <line x1={(s / scaleS) * width} x2={(s / scaleS) * width} y1={64} y2={68} className="stroke-bark" />
+                <text x={(s / scaleS) * width} y={80} textAnchor={s === 0 ? 'start' : s / scaleS > 0.98 ? 'end' : 'middle'} className="fill-moss text-[11px]">
+                  {show(s)}
+                  {s === 0 || s / scaleS > 0.98 ? ' s' : ''}
+                </text>
+              </g>
+            ))}
+            {channel !== 'colour' && look && <polyline fill="none" className="stroke-mist" points={curvePoints(look, channel, width)} />}
+          </svg>
+          {stops.map((s, i) => {
+            const y = channel === 'colour' ? 64.5 : 12 + 48 * (1 - Math.min(1, (s.v ?? 0) / (channel === 'size' ? TOP_SIZE : 1)))
+            return (
+              <button
+                // biome-ignore lint/suspicious/noArrayIndexKey: stops are addressed by their place in the list
+                key={i}
+                type="button"
+                data-stop
+                aria-label={`${channel} stop ${i + 1} at ${show(s.at * lifeS)} s`}
+                className={cx('absolute grid size-5 -translate-x-1/2 -translate-y-1/2 place-items-center', i === index && 'ticks')}
+                style={{ left: s.at * width, top: y }}
+                onPointerDown={(e) => {
+                  e.stopPropagation()
+                  setPicked(i)
+                  drag.current = { index: i, gesture: `stop-${performance.now()}` }
+                  e.currentTarget.parentElement?.setPointerCapture(e.pointerId)
+                }}
+                onKeyDown={(e) => {
+                  if (e.key === 'Delete' || e.key === 'Backspace') remove(i)
+                }}
+              >
+                <span className="size-[11px] rounded-full border border-mist" style={{ background: channel === 'colour' ? toHex(s.colour ?? [0, 0, 0]) : 'var(--color-night)' }} />
+              </button>
+            )
+          })}
+          {!look && (
+            <div className="absolute inset-0 grid place-items-center">
+              <Button
+                onClick={() =>
+                  edit('a look', (s) => {
+                    const made = newLook(system.name)
+                    s.shared.looks.push(made)
+                    const target = s.systems.find((x) => x.id === system.id)
+                    const values = target && [...target.whole.look, ...target.phases[0].look].filter((a) => a.kind === 'overLife').at(-1)
+                    if (values) values.look = made.id
+                  })
+                }
+              >
+                Make a look
+              </Button>
+            </div>
+          )}
+        </div>
+      </div>
+      <div className="flex w-[208px] shrink-0 flex-col justify-center gap-1 px-3">
+        <span className="truncate text-[11px] text-moss">{users > 1 ? `${look?.name}: shared by ${users} systems` : `${alive.toLocaleString('en-US')} alive, one speck ${alive > 600 ? `for ${Math.ceil(alive / 600)}` : 'each'}`}</span>
+        <div className="flex items-center gap-1.5">
+          <span className="w-9 shrink-0 text-moss">Life</span>
+          <NumberField className="flex-1" label="Life" value={numberNow(life)} spec={life.param as never} fps={fps} onChange={(v, g) => writeNow(life, v, g)} />
+          <span className="text-moss">±</span>
+          <NumberField className="flex-1" label="Life, plus or minus" value={varyOf(system.life)} spec={{ unit: 's', min: 0, soft: [0, 3] }} fps={fps} onChange={(v, g) => writeVary(life, v, g)} />
+        </div>
+        {stop && look && (
+          <div className="flex items-center gap-1.5">
+            <span className="w-9 shrink-0 text-moss">Stop</span>
+            <NumberField className="flex-1" label="Stop at" value={stop.at * lifeS} spec={{ unit: 's', min: 0, max: lifeS, soft: [0, lifeS] }} fps={fps} onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / lifeS)), g)} />
+            <span className="w-2" />
+            {channel === 'colour' ? (
+              <span className="w-[60px] overflow-hidden">
+                <ColourField label="Stop colour" value={look.colour.stops[index].colour} onChange={(c, g) => change('colour of a stop', (l) => void (l.colour.stops[index].colour = c), g)} />
+              </span>
+            ) : (
+              <NumberField className="flex-1" label="Stop value" value={(stop.v ?? 0) * 100} spec={{ unit: '%', min: 0, max: channel === 'opacity' ? 100 : 100000, soft: [0, 100] }} fps={fps} onChange={(v, g) => change(`stop of ${channel}`, (l) => void (l[channel].points[index].v = v / 100), g)} />
+            )}
+          </div>
+        )}
+      </div>
+    </div>
+  )
+}
+function niceTicks(total: number): number[] {
+  const raw = total / 6
+  const base = 10 ** Math.floor(Math.log10(raw))
+  const step = [1, 2, 5, 10].map((k) => k * base).find((s) => s >= raw) ?? raw
+  const out: number[] = []
+  for (let s = 0; s < total * 0.94; s += step) out.push(Number(s.toPrecision(6)))
+  return [...out, total]
+}
+function curvePoints(l: LookDoc, c: 'size' | 'opacity', width: number): string {
+  return Array.from({ length: 101 }, (_, i) => `${(i / 100) * width},${12 + 48 * (1 - Math.min(1, sampleCurve(l[c], i / 100) / (c === 'size' ? TOP_SIZE : 1)))}`).join(' ')
+}

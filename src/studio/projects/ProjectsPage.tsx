@@ -1,0 +1,261 @@
+'use client'
+import { Ellipsis, Plus, Search } from 'lucide-react'
+import Link from 'next/link'
+import { useRouter } from 'next/navigation'
+import { DropdownMenu, Tooltip } from 'radix-ui'
+import { useEffect, useState } from 'react'
+import { api, messageOf, type ProjectHead, type ShotHead } from '../api'
+import { actOnJob, timeLeft, useJobs } from '../board/RendersTab'
+import { newShot } from '../create'
+import { Modal } from '../dialogs/Modal'
+import { Toast } from '../ShotPage'
+import { toast } from '../store'
+import { Button, cx, IconButton, Mark, menuContent, menuItem } from '../ui'
+
+const when = (iso: string): string => {
+  const d = new Date(iso)
+  const today = new Date().toDateString() === d.toDateString()
+  return today ? `today ${d.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}` : d.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+}
+const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
+
+export function ProjectsPage() {
+  const router = useRouter()
+  const [projects, setProjects] = useState<ProjectHead[] | null>(null)
+  const [problem, setProblem] = useState<string | null>(null)
+  const [chosen, setChosen] = useState<string | null>(null)
+  const [query, setQuery] = useState('')
+  const [asking, setAsking] = useState<{ title: string; start: string; go: (name: string) => Promise<void>; button: string } | null>(null)
+  const { jobs, reload: reloadJobs } = useJobs(null)
+  const load = async () => {
+    try {
+      setProjects(await api.projects())
+      setProblem(null)
+    } catch (error) {
+      setProblem(messageOf(error))
+    }
+  }
+  useEffect(() => {
+    void load()
+  }, [])
+  const project = projects?.find((p) => p.id === chosen) ?? projects?.[0]
+  const q = query.trim().toLowerCase()
+  const shots = project?.shots.filter((s) => s.name.toLowerCase().includes(q)) ?? []
+  const act = async (run: () => Promise<unknown>) => {
+    try {
+      await run()
+    } catch (error) {
+      toast(messageOf(error), true)
+    }
+    await load()
+  }
+  const newProject = () => setAsking({ title: 'New project', start: '', button: 'Make it', go: async (name) => act(async () => setChosen((await api.createProject(name)).id)) })
+  const addShot = () =>
+    project &&
+    setAsking({
+      title: `New shot in ${project.name}`, start: 'Untitled shot', button: 'Make it',
+      go: async (name) => {
+        try {
+          const made = await api.createShot(project.id, newShot(name))
+          router.push(`/shot/${made.id}`)
+        } catch (error) {
+          toast(messageOf(error), true)
+        }
+      },
+    })
+  const running = jobs.filter((j) => ['running', 'queued', 'stopping'].includes(j.state))
+  const recent = jobs.filter((j) => !running.includes(j)).slice(0, 8)
+  return (
+    <Tooltip.Provider>
+      <div className="flex h-full flex-col">
+        <header className="flex h-10 shrink-0 items-center gap-3 border-bark border-b bg-pine px-3">
+          <span className="flex w-[204px] items-center gap-2.5 font-semibold text-[13px]">
+            <Mark /> Fox Ember
+          </span>
+          <h1 className="font-semibold text-[13px]">Projects</h1>
+          <span className="flex-1" />
+          <label className="flex h-7 w-48 items-center gap-2 rounded-[3px] border border-bark bg-night px-2.5 focus-within:outline-2 focus-within:outline-mist">
+            <Search size={14} strokeWidth={1.5} className="text-moss" />
+            <input value={query} onChange={(e) => setQuery(e.target.value)} placeholder="Find a shot" aria-label="Find a shot" className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss" />
+          </label>
+          <Button main disabled={!project} onClick={addShot}>
+            <Plus size={15} strokeWidth={1.5} /> New shot
+          </Button>
+        </header>
+        <div className="flex min-h-0 flex-1">
+          <nav aria-label="Projects" className="w-[216px] shrink-0 overflow-y-auto border-bark border-r bg-pine">
+            <div className="flex h-9 items-center justify-between pr-2 pl-3 font-semibold">
+              Projects
+              <IconButton name="New project" onClick={newProject}>
+                <Plus size={15} strokeWidth={1.5} />
+              </IconButton>
+            </div>
+            {projects?.map((p) => (
+              <div key={p.id} className={cx('group mx-1 mb-1 flex items-start rounded-[3px] border', p.id === project?.id ? 'border-bark bg-fern' : 'border-transparent hover:bg-fern/60')}>
+                <button type="button" className="min-w-0 flex-1 px-2 py-1.5 text-left" onClick={() => setChosen(p.id)}>
+                  <span className="block truncate font-semibold">{p.name}</span>
+                  <span className="text-moss">{count(p.shots.length, 'shot')}</span>
+                </button>
+                <Menu
+                  name={p.name}
+                  rename={() => setAsking({ title: 'Rename the project', start: p.name, button: 'Rename', go: (name) => act(() => api.renameProject(p.id, name)) })}
+                  remove={() => setAsking({ title: `Delete ${p.name} with its ${count(p.shots.length, 'shot')}? Type its name to confirm.`, start: '', button: 'Delete', go: async (name) => (name === p.name ? act(() => api.deleteProject(p.id)) : toast('Nothing was deleted: the name is another.', true)) })}
+                />
+              </div>
+            ))}
+          </nav>
+          <main className="min-w-0 flex-1 overflow-y-auto p-6">
+            {problem && (
+              <p role="alert" className="mb-4 w-fit rounded-[3px] border border-berry px-3 py-2">
+                The projects cannot be read: {problem}.{' '}
+                <button type="button" className="underline" onClick={() => void load()}>
+                  Try again
+                </button>
+              </p>
+            )}
+            {projects?.length === 0 && (
+              <div className="flex flex-col items-start gap-3">
+                <p className="text-[15px]">No project yet.</p>
+                <Button main onClick={newProject}>
+                  Make the first project
+                </Button>
+              </div>
+            )}
+            {project && (
+              <>
+                <h2 className="mb-4 flex items-baseline gap-2 font-semibold text-[18px]">
+                  {project.name}
+                  <span className="font-normal text-[13px] text-moss">
+                    {count(project.shots.length, 'shot')}, {project.shots.reduce((s, x) => s + x.seconds, 0).toFixed(1)} s in all
+                  </span>
+                </h2>
+                <div className="grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-4">
+                  {shots.map((s) => (
+                    <ShotCard key={s.id} shot={s} remove={() => setAsking({ title: `Delete ${s.name} with its versions and renders? Type its name to confirm.`, start: '', button: 'Delete', go: async (name) => (name === s.name ? act(() => api.deleteShot(s.id)) : toast('Nothing was deleted: the name is another.', true)) })} copy={() => act(async () => { const { doc } = await api.shot(s.id); await api.createShot(s.projectId, { ...doc, name: `${doc.name} copy`.slice(0, 200) }) })} />
+                  ))}
+                </div>
+                {!project.shots.length && (
+                  <p className="text-moss">
+                    No shot yet.{' '}
+                    <button type="button" className="text-mist underline" onClick={addShot}>
+                      Make the first
+                    </button>
+                    : it begins with a floor, a light and a camera.
+                  </p>
+                )}
+                {project.shots.length > 0 && !shots.length && <p className="text-moss">No shot is called “{query}”.</p>}
+              </>
+            )}
+          </main>
+          <aside className="w-[288px] shrink-0 overflow-y-auto border-bark border-l bg-pine max-[1100px]:hidden">
+            <h3 className="px-3 pt-3 pb-1 font-semibold">Under way</h3>
+            {!running.length && <p className="px-3 pb-3 text-moss">Nothing is being rendered.</p>}
+            {running.map((j) => (
+              <div key={j.id} className="px-3 pb-3">
+                <Link href={`/shot/${j.shotId}`} className="hover:underline">
+                  <b className="font-semibold">{j.name}</b>, render
+                </Link>
+                <div className="my-1.5 h-[4px] bg-night">
+                  <div className="h-full bg-ember" style={{ width: `${(j.done / j.total) * 100}%` }} />
+                </div>
+                <div className="flex justify-between text-moss">
+                  {j.done} of {j.total} f{j.leftS !== null ? `, ${timeLeft(j.leftS)}` : ''}
+                  <button type="button" className="text-mist" disabled={j.state === 'stopping'} onClick={() => void actOnJob(() => api.job(j.id, 'stop'), reloadJobs)}>
+                    Stop
+                  </button>
+                </div>
+              </div>
+            ))}
+            <div className="border-bark border-t" />
+            <h3 className="px-3 pt-3 pb-1 font-semibold">Renders</h3>
+            {recent.map((j) => (
+              <div key={j.id} className="flex justify-between gap-2 px-3 py-1">
+                <span className="truncate">
+                  <b className="font-semibold">{j.name}</b>, {j.settings.width} × {j.settings.height}
+                </span>
+                <span className={j.state === 'failed' ? 'text-berry' : 'text-moss'}>{j.state === 'done' ? `${j.total} f` : j.state}</span>
+              </div>
+            ))}
+            {!recent.length && <p className="px-3 text-moss">Finished renders are listed here.</p>}
+          </aside>
+        </div>
+        {asking && <Ask {...asking} close={() => setAsking(null)} />}
+        <Toast />
+      </div>
+    </Tooltip.Provider>
+  )
+}
+function Ask({ title, start, go, button, close }: { title: string; start: string; go: (name: string) => Promise<void>; button: string; close: () => void }) {
+  const [name, setName] = useState(start)
+  return (
+    <Modal open onClose={close} title={title}>
+      <form
+        className="flex gap-2"
+        onSubmit={(e) => {
+          e.preventDefault()
+          if (!name.trim()) return
+          close()
+          void go(name.trim())
+        }}
+      >
+        {/* biome-ignore lint/a11y/noAutofocus: the dialog asks for just this */}
+        <input autoFocus value={name} maxLength={200} onFocus={(e) => e.target.select()} onChange={(e) => setName(e.target.value)} aria-label="Name" placeholder="Name" className="h-7 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2 outline-none" />
+        <Button main={button !== 'Delete'} danger={button === 'Delete'} type="submit" disabled={!name.trim()}>
+          {button}
+        </Button>
+      </form>
+    </Modal>
+  )
+}
+function Menu({ name, rename, copy, remove }: { name: string; rename?: () => void; copy?: () => void; remove: () => void }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <IconButton name={`More for ${name}`} className="m-1">
+          <Ellipsis size={15} strokeWidth={1.5} />
+        </IconButton>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className={menuContent} align="end">
+          {rename && (
+            <DropdownMenu.Item className={menuItem} onSelect={rename}>
+              Rename …
+            </DropdownMenu.Item>
+          )}
+          {copy && (
+            <DropdownMenu.Item className={menuItem} onSelect={copy}>
+              Duplicate
+            </DropdownMenu.Item>
+          )}
+          <DropdownMenu.Item className={menuItem} onSelect={remove}>
+            Delete …
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
+function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {
+  return (
+    <article className="group relative rounded-[3px] bg-pine p-1 hover:bg-fern">
+      <Link href={`/shot/${s.id}`} className="block">
+        <div className="grid aspect-video w-full place-items-center overflow-hidden bg-black">
+          {/* biome-ignore lint/performance/noImgElement: a small file of our own */}
+          {s.picture ? <img src={`/api/shots/${s.id}/picture?r=${s.revision}`} alt="" className="h-full w-full object-cover" /> : <span className="text-moss">No picture yet: open it once</span>}
+        </div>
+        <div className="flex justify-between gap-2 px-2 pt-2 pr-8">
+          <b className="truncate font-semibold text-[13px]">{s.name}</b>
+        </div>
+        <div className="flex justify-between px-2 pb-2 text-moss">
+          <span>
+            {s.seconds.toFixed(1)} s, {Number(s.rate.toFixed(3))} frames/s
+          </span>
+          <span>{when(s.changed)}</span>
+        </div>
+      </Link>
+      <div className="absolute right-1 bottom-7">
+        <Menu name={s.name} copy={copy} remove={remove} />
+      </div>
+    </article>
+  )
+}

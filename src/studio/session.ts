@@ -1,0 +1,98 @@
+import type { FromSim, ToSim } from '../hosts/browser/messages'
+import type { Shot } from '../shot'
+import type { Pose } from '../stage/camera'
+import type { FromStage, ToStage } from '../stage/messages'
+
+export interface SessionEvents {
+  sim(m: FromSim): void
+  stage(m: FromStage): void
+}
+/** 768 MB for frames that are kept; a third of it at most for full states. */
+const HISTORY_BYTES = 768 * 1024 * 1024
+const ANSWER_MS = 15000
+
+/** The two workers behind a shot page. Every question is answered once, or given up after a while. */
+export class Session {
+  private sim: Worker
+  private stage: Worker
+  private questions = new Map<number, (m: FromStage | null) => void>()
+  private next = 1
+  private disposed = false
+
+  constructor(canvas: OffscreenCanvas, private events: SessionEvents) {
+    this.sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
+    this.stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
+    const { port1, port2 } = new MessageChannel()
+    this.stage.onmessage = (e: MessageEvent<FromStage>) => {
+      const m = e.data
+      if (m.type === 'picked' || m.type === 'picture') {
+        this.questions.get(m.id)?.(m)
+        this.questions.delete(m.id)
+      } else events.stage(m)
+    }
+    this.sim.onmessage = (e: MessageEvent<FromSim>) => events.sim(e.data)
+    const crash = (what: string) => (e: ErrorEvent) => {
+      events.sim({ type: 'failed', message: `${what} stopped: ${e.message || 'it could not be loaded'}; reload the page to go on` })
+      for (const answer of this.questions.values()) answer(null)
+      this.questions.clear()
+    }
+    this.sim.onerror = crash('the simulation')
+    this.stage.onerror = crash('the stage')
+    this.toStage({ type: 'init', canvas, sim: port2 }, [canvas, port2])
+    // One core stays for the stage and the page.
+    const threads = Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - (navigator.hardwareConcurrency > 2 ? 1 : 0)))
+    this.toSim({ type: 'init', threads, stage: port1, wasm: new URL('/', location.href).href, historyBytes: HISTORY_BYTES }, [port1])
+  }
+  private toSim(m: ToSim, transfer: Transferable[] = []): void {
+    this.sim.postMessage(m, transfer)
+  }
+  private toStage(m: ToStage, transfer: Transferable[] = []): void {
+    this.stage.postMessage(m, transfer)
+  }
+  setShot(shot: Shot): void {
+    this.toStage({ type: 'shot', shot })
+    this.toSim({ type: 'shot', shot })
+  }
+  show(frame: number): void {
+    this.toSim({ type: 'show', frame })
+  }
+  view(pose: Pose | null, width: number, height: number): void {
+    this.toStage({ type: 'view', pose, width, height })
+  }
+  moving(moving: boolean): void {
+    this.toStage({ type: 'moving', moving })
+  }
+  loseContext(): void {
+    this.toStage({ type: 'lose' })
+  }
+  private ask(make: (id: number) => ToStage): Promise<FromStage | null> {
+    const id = this.next++
+    return new Promise((resolve) => {
+      const late = setTimeout(() => {
+        this.questions.delete(id)
+        resolve(null)
+      }, ANSWER_MS)
+      this.questions.set(id, (m) => {
+        clearTimeout(late)
+        resolve(m)
+      })
+      this.toStage(make(id))
+    })
+  }
+  async pick(x: number, y: number): Promise<string | null> {
+    const m = await this.ask((id) => ({ type: 'pick', id, x, y }))
+    return m?.type === 'picked' ? m.element : null
+  }
+  async picture(width: number, height: number): Promise<Blob | null> {
+    const m = await this.ask((id) => ({ type: 'picture', id, width, height }))
+    return m?.type === 'picture' ? m.jpeg : null
+  }
+  dispose(): void {
+    if (this.disposed) return
+    this.disposed = true
+    this.sim.terminate()
+    this.stage.terminate()
+    for (const answer of this.questions.values()) answer(null)
+    this.questions.clear()
+  }
+}

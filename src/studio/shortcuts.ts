@@ -1,0 +1,37 @@
+import { chooseFiles, duplicateElement, muteElement, removeElement } from './commands'
+import { restart, stepFrame, togglePlay } from './player'
+import { redoStep, setStudio, studio, undoStep } from './store'
+import { frameSelection } from './view/frame'
+
+/** Keys of the shot page. Letters are the first letter of our own word; nothing fires while somebody types. */
+export function onKey(e: KeyboardEvent): void {
+  const target = e.target as HTMLElement
+  const typing = target.closest('input:not([readonly]):not([type=color]):not([type=checkbox]),textarea,[contenteditable]') !== null
+  const ctrl = e.ctrlKey || e.metaKey
+  if (ctrl && e.key.toLowerCase() === 'k') {
+    e.preventDefault()
+    setStudio({ dialog: studio().dialog === 'palette' ? null : 'palette' })
+    return
+  }
+  if (typing || studio().dialog || target.closest('[role=dialog],[role=menu],[role=listbox]')) return
+  if (ctrl && e.key.toLowerCase() === 'z') {
+    e.preventDefault()
+    if (e.shiftKey) redoStep()
+    else undoStep()
+    return
+  }
+  if (ctrl || e.altKey) return
+  const selected = studio().selected
+  const actions: Record<string, () => void> = {
+    ' ': togglePlay, r: restart, c: () => setStudio({ pose: null }), f: frameSelection, v: () => setStudio({ viewOnly: !studio().viewOnly }), h: () => setStudio({ overlays: !studio().overlays }), b: () => setStudio({ folded: !studio().folded }),
+    m: () => selected && muteElement(selected), d: () => selected && duplicateElement(selected), Delete: () => selected && removeElement(selected), i: chooseFiles, '?': () => setStudio({ dialog: 'shortcuts' }),
+    ArrowLeft: () => stepFrame(e.shiftKey ? -10 : -1), ArrowRight: () => stepFrame(e.shiftKey ? 10 : 1), Escape: () => setStudio({ open: null, viewOnly: false }),
+  }
+  if ((e.key === ' ' || e.key === 'Delete' || e.key.startsWith('Arrow')) && target.closest('[role=spinbutton],[role=tablist],[data-stop]') && e.key !== ' ') return
+  const run = actions[e.key.length === 1 ? e.key.toLowerCase() : e.key]
+  if (!run) return
+  e.preventDefault()
+  // Space on a focused button would press it too.
+  if (e.key === ' ' && target instanceof HTMLButtonElement) target.blur()
+  run()
+}

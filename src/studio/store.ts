@@ -1,0 +1,108 @@
+import { create } from 'zustand'
+import type { AssetFacts, SimStatus } from '../hosts/browser/messages'
+import { findElement, type Shot } from '../shot'
+import type { SystemStats } from '../engine'
+import type { Pose } from '../stage/camera'
+import { begin, change, redo, type Timeline, undo } from './history'
+import type { SaveState } from './saver'
+import type { Session } from './session'
+
+export type Tab = 'life' | 'keys' | 'renders'
+export interface Drawn {
+  frame: number
+  ready: boolean
+  scale: number
+  share: number
+  alive: number
+  ms: number
+  width: number
+  height: number
+}
+export interface Studio {
+  id: string
+  project: { id: string; name: string }
+  line: Timeline<Shot>
+  save: SaveState
+  /** Selected element. */
+  selected: string | null
+  /** The card that is open, by act id or a name of the board's own. */
+  open: string | null
+  tab: Tab
+  folded: boolean
+  boardHeight: number
+  viewOnly: boolean
+  playing: boolean
+  loop: boolean
+  playhead: number
+  /** The View's own camera, or null: through the shot's. */
+  pose: Pose | null
+  overlays: boolean
+  status: SimStatus | null
+  drawn: Drawn | null
+  stats: Record<string, SystemStats>
+  /** Ages 0..1 of some living particles, for the life strip. */
+  ages: Record<string, Float32Array>
+  facts: Record<string, AssetFacts>
+  threads: { count: number; why: string | null } | null
+  failure: string | null
+  contextLost: boolean
+  toast: { text: string; bad?: boolean; id: number } | null
+  session: Session | null
+  dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
+}
+const initial: Studio = {
+  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, open: null, tab: 'life', folded: false, boardHeight: 324, viewOnly: false, playing: false, loop: true,
+  playhead: 0, pose: null, overlays: true, status: null, drawn: null, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, toast: null, session: null, dialog: null,
+}
+export const useStudio = create<Studio>(() => initial)
+export const studio = useStudio.getState
+export const setStudio = useStudio.setState
+
+/** What happens on every change of the document; set by the page that is open. */
+let onChange: (shot: Shot) => void = () => {}
+export const watchShot = (f: (shot: Shot) => void): void => {
+  onChange = f
+}
+export const useShot = <T,>(pick: (s: Shot) => T): T => useStudio((s) => pick(s.line.now))
+export const shotNow = (): Shot => studio().line.now
+
+export function loadStudio(id: string, project: Studio['project'], shot: Shot): void {
+  const keep = studio()
+  setStudio({ ...initial, boardHeight: keep.boardHeight, id, project, line: begin(shot), playhead: shot.range.first, selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null })
+}
+function take(line: Timeline<Shot>): void {
+  if (line === studio().line) return
+  const selected = studio().selected
+  setStudio({ line, selected: selected && findElement(line.now, selected) ? selected : null, playhead: Math.min(line.now.range.last, Math.max(line.now.range.first, studio().playhead)) })
+  onChange(line.now)
+}
+/** The only way to change the shot. `gesture` joins the changes of one drag or one typing into one step of undo. */
+export function edit(label: string, recipe: (shot: Shot) => void, gesture: string | null = null): void {
+  take(change(studio().line, label, recipe, gesture))
+}
+export function undoStep(): void {
+  const step = studio().line.past.at(-1)
+  if (!step) return
+  take(undo(studio().line))
+  toast(`Undone: ${step.label}`)
+}
+export function redoStep(): void {
+  const step = studio().line.future[0]
+  if (!step) return
+  take(redo(studio().line))
+  toast(`Done again: ${step.label}`)
+}
+let toasts = 0
+export function toast(text: string, bad = false): void {
+  setStudio({ toast: { text, bad, id: ++toasts } })
+}
+export function select(id: string | null): void {
+  if (studio().selected !== id) setStudio({ selected: id, open: null })
+}
+export function setPlayhead(frame: number): void {
+  const { first, last } = shotNow().range
+  const f = Math.min(last, Math.max(first, Math.round(frame)))
+  if (f === studio().playhead) return
+  setStudio({ playhead: f })
+  studio().session?.show(f)
+}

@@ -1,0 +1,210 @@
+'use client'
+import { ChevronFirst, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
+import { type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { actOfSort, readerOf } from '../../acts'
+import { frameAt, timeOf } from '../../shot'
+import { keysOf } from '../fields/bind'
+import { NumberField } from '../fields/NumberField'
+import { keyedValues } from '../keyed'
+import { pause, restart, stepFrame, togglePlay } from '../player'
+import { edit, setPlayhead, setStudio, shotNow, useShot, useStudio } from '../store'
+import { Drop, IconButton } from '../ui'
+import { show } from '../units'
+
+/** Left edge of the ruler and the room on its right, in pixels; the Keys tab uses the same. */
+export const RULER_LEFT = 240
+export const RULER_RIGHT = 104
+
+/** Transport, ruler, which frames are ready, births and keys. */
+export function TimeBar() {
+  const shot = useShot((s) => s)
+  const playing = useStudio((s) => s.playing)
+  const loop = useStudio((s) => s.loop)
+  const status = useStudio((s) => s.status)
+  const selected = useStudio((s) => s.selected)
+  const { first, last } = shot.range
+  const span = Math.max(1, last - first)
+  const box = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const [width, setWidth] = useState(0)
+  useLayoutEffect(() => {
+    const el = box.current
+    if (!el) return
+    const o = new ResizeObserver(() => setWidth(el.clientWidth))
+    o.observe(el)
+    return () => o.disconnect()
+  }, [])
+  const x = (frame: number) => ((frame - first) / span) * width
+
+  const system = shot.systems.find((s) => s.id === selected) ?? shot.systems[0]
+  const births = useMemo(() => {
+    if (!system || system.muted) return []
+    const sources = system.birth.filter((a) => !a.muted).map((a) => ({ act: actOfSort(a.kind, 'source'), p: readerOf(a) }))
+    return Array.from({ length: span }, (_, i) => sources.reduce((sum, { act, p }) => sum + act.rate(p, timeOf(shot, first + i), timeOf(shot, first + i + 1)), 0))
+  }, [system, shot.rate, first, span])
+  const keys = useMemo(() => [...new Set(keyedValues(shot).filter((k) => k.element === selected).flatMap((k) => keysOf(k.bind).map((key) => Math.round(frameAt(shot, key.t) * 100) / 100)))], [shot, selected])
+
+  useEffect(() => {
+    const c = canvas.current
+    if (!c || width < 2) return
+    const ratio = devicePixelRatio
+    c.width = Math.round(width * ratio)
+    c.height = Math.round(60 * ratio)
+    const g = c.getContext('2d') as CanvasRenderingContext2D
+    g.scale(ratio, ratio)
+    const style = getComputedStyle(c)
+    const colour = (name: string) => style.getPropertyValue(`--color-${name}`)
+    g.clearRect(0, 0, width, 60)
+    const step = [1, 2, 3, 4, 6, 12, 24, 48, 96, 240, 480, 960].find((s) => (s / span) * width >= 58) ?? Math.ceil(span / 10)
+    const minor = step >= 12 ? step / 2 : 1
+    g.strokeStyle = colour('bark')
+    g.fillStyle = colour('moss')
+    g.font = '12px "Figtree Variable", sans-serif'
+    for (let f = first; f <= last; f++) {
+      const major = (f - first) % step === 0
+      if (!major && (f - first) % minor !== 0 && f !== last) continue
+      const px = Math.round(x(f)) + 0.5
+      g.beginPath()
+      g.moveTo(px, 0)
+      g.lineTo(px, major || f === last ? 18 : 6)
+      g.stroke()
+      if (major || f === last) {
+        const end = f === last
+        if (!end && x(last) - x(f) < 34 && f !== first) continue
+        g.textAlign = end && f !== first ? 'right' : 'left'
+        g.fillText(`${f}${f === first ? ' f' : ''}`, px + (end && f !== first ? -4 : 4), 12)
+      }
+    }
+    const most = Math.max(1, ...births)
+    g.fillStyle = colour('bark')
+    g.strokeStyle = colour('twig')
+    g.beginPath()
+    births.forEach((b, i) => {
+      if (b <= 0) return
+      const h = 1.5 + Math.sqrt(b / most) * 13
+      g.rect(x(first + i), 55 - h, Math.max(1, width / span - (width / span > 4 ? 1 : 0)), h)
+    })
+    g.fill()
+    const beads = status?.beads ?? ''
+    const gap = width / span
+    const radius = Math.min(2.4, Math.max(0.8, gap * 0.27))
+    const every = Math.max(1, Math.ceil(3 / gap))
+    for (let i = 0; i < beads.length; i += every) {
+      const px = (i / span) * width
+      g.beginPath()
+      g.arc(px, 27, radius, 0, Math.PI * 2)
+      const computing = status?.computing === (status?.first ?? 0) + i
+      if (computing) {
+        g.fillStyle = colour('ember')
+        g.fill()
+      } else if (beads[i] === 'r') {
+        g.fillStyle = colour('mist')
+        g.fill()
+      } else if (beads[i] === 'o') {
+        g.strokeStyle = colour('mist')
+        g.stroke()
+      } else {
+        g.fillStyle = colour('bark')
+        g.fillRect(px - 0.5, 26.5, 1, 1)
+      }
+    }
+  }, [width, births, status, first, last])
+
+  const scrub = (e: PointerEvent) => {
+    if (e.type === 'pointerdown') {
+      if (e.button !== 0) return
+      e.currentTarget.setPointerCapture(e.pointerId)
+      pause()
+    } else if (!e.currentTarget.hasPointerCapture(e.pointerId)) return
+    const r = (box.current as HTMLDivElement).getBoundingClientRect()
+    setPlayhead(first + Math.round(((e.clientX - r.left) / r.width) * span))
+  }
+  const ready = status ? [...status.beads].filter((b) => b === 'r').length : 0
+  const left = status && status.computing !== null ? ((status.beads.length - ready) * status.frameMs) / 1000 : 0
+  return (
+    <section aria-label="Time" className="relative flex h-[60px] shrink-0 border-bark border-y bg-pine">
+      <div className="flex shrink-0 items-center gap-1 pl-2" style={{ width: RULER_LEFT }}>
+        <IconButton name="Restart" keys="R" onClick={restart}>
+          <ChevronFirst size={16} strokeWidth={1.5} />
+        </IconButton>
+        <IconButton name="One frame back" keys="←" onClick={() => stepFrame(-1)}>
+          <StepBack size={14} strokeWidth={1.5} />
+        </IconButton>
+        <IconButton name={playing ? 'Pause' : 'Play'} keys="Space" className="size-8! border border-twig text-mist" onClick={togglePlay}>
+          {playing ? <Pause size={16} strokeWidth={1.5} /> : <Play size={16} strokeWidth={1.5} />}
+        </IconButton>
+        <IconButton name="One frame on" keys="→" onClick={() => stepFrame(1)}>
+          <StepForward size={14} strokeWidth={1.5} />
+        </IconButton>
+        <IconButton name="Loop" on={loop} onClick={() => setStudio({ loop: !loop })}>
+          <Repeat size={14} strokeWidth={1.5} />
+        </IconButton>
+        <Now />
+      </div>
+      <div ref={box} className="relative min-w-0 flex-1 touch-none" onPointerDown={scrub} onPointerMove={scrub} role="slider" aria-label="Playhead" aria-valuemin={first} aria-valuemax={last} aria-valuenow={0} tabIndex={-1}>
+        <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
+        {keys.map((f) => (
+          <span key={f} className="pointer-events-none absolute text-mist" style={{ left: x(f) - 5, top: 46 }}>
+            <Drop size={10} />
+          </span>
+        ))}
+        <Playhead x={x} />
+        {system && births.some((b) => b > 0) && <span className="pointer-events-none absolute right-1 bottom-0.5 rounded-[3px] bg-pine/80 px-1 text-[11px] text-moss">births of {system.name}</span>}
+      </div>
+      <div className="flex shrink-0 flex-col justify-center pl-5 leading-5" style={{ width: RULER_RIGHT }}>
+        <span className="whitespace-nowrap">
+          <b className="font-semibold">{ready}</b> of <EndFrame /> ready
+        </span>
+        <span className="text-moss">{!status ? 'starting' : status.computing === null ? `${show(span / (shot.rate.num / shot.rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
+      </div>
+    </section>
+  )
+}
+function EndFrame() {
+  const { first, last } = useShot((s) => s.range)
+  return <span>{last - first + 1}</span>
+}
+function Now() {
+  const frame = useStudio((s) => s.playhead)
+  const rate = useShot((s) => s.rate)
+  return (
+    <span className="ml-auto flex w-[66px] flex-col pr-4 text-right">
+      <span className="font-semibold text-[17px] leading-5" data-testid="frame">
+        {frame} f
+      </span>
+      <span className="text-[11px] text-moss">{((frame - shotNow().range.first) / (rate.num / rate.den)).toFixed(2)} s</span>
+    </span>
+  )
+}
+/** The playhead moves with every frame; only it is drawn again. */
+function Playhead({ x }: { x: (f: number) => number }) {
+  const frame = useStudio((s) => s.playhead)
+  return (
+    <div className="pointer-events-none absolute top-0 bottom-0 w-px bg-ember" style={{ left: x(frame) }}>
+      <span className="absolute top-0 left-1/2 min-w-6 -translate-x-1/2 rounded-[3px] bg-ember px-1 text-center font-semibold text-[11px] text-on-ember leading-4">{frame}</span>
+    </div>
+  )
+}
+/** Frame range, rate and substeps of the shot, in the board's menu of the shot. */
+export function ShotSettings() {
+  const shot = useShot((s) => s)
+  const fps = shot.rate.num / shot.rate.den
+  const row = (label: string, children: React.ReactNode) => (
+    <div className="flex items-center gap-2">
+      <span className="w-20 text-moss">{label}</span>
+      {children}
+    </div>
+  )
+  const whole = (label: string, value: number, min: number, max: number, unit: '' | '1/s', set: (s: typeof shot, v: number) => void) => (
+    <NumberField className="w-24" label={label} value={value} fps={fps} spec={{ unit, min, max, integer: true, soft: [min, Math.min(max, min + 300)] }} onChange={(v, g) => edit(label.toLowerCase(), (s) => set(s, v), g)} />
+  )
+  return (
+    <div className="flex flex-col gap-1.5">
+      {row('Last frame', whole('Last frame', shot.range.last, shot.range.first + 1, 100000, '', (s, v) => void (s.range.last = v)))}
+      {row('Substeps', whole('Substeps', shot.substeps, 1, 64, '', (s, v) => void (s.substeps = v)))}
+      {row('Width', whole('Width', shot.size.width, 16, 8192, '', (s, v) => void (s.size.width = v)))}
+      {row('Height', whole('Height', shot.size.height, 16, 8192, '', (s, v) => void (s.size.height = v)))}
+      {row('Seed', whole('Seed', shot.seed, 0, 4294967295, '', (s, v) => void (s.seed = v)))}
+    </div>
+  )
+}
