@@ -150,7 +150,7 @@ function kiln() {
     for (let i = 0; x < 1.75; i++) {
       const w = 0.24 + rand(row, i) * 0.14
       const cx = x + w / 2
-      const arch = cx * cx + Math.max(0, y0 + h / 2 - 0.42) ** 2 < 0.56 ** 2
+      const arch = cx * cx + Math.max(0, y0 + h / 2 - 0.42) ** 2 < 0.47 ** 2
       const outer = (cx / 1.72) ** 2 + (Math.max(0, y0 - 0.9) / 1.35) ** 2 < 1
       if (!arch && outer) {
         const d = rand(i, row) * 0.05
@@ -178,17 +178,17 @@ const shot = {
   surroundings: { colour: [0.002, 0.0025, 0.0035], light: [0.06, 0.075, 0.12] },
   camera: 'camera',
   objects: [
-    object('anvil', 'Anvil', mesh('anvil.obj'), { place: [0, 0.535, 0], rotate: [0, 14, 0], roles: { source: true, collider: true }, material: { colour: [0.13, 0.13, 0.135], roughness: 0.38, metal: 0.35, glow: [0, 0, 0] } }),
+    object('anvil', 'Anvil', mesh('anvil.obj'), { place: [0, 0.535, 0], rotate: [0, 14, 0], roles: { source: true, collider: true }, material: { colour: [0.085, 0.085, 0.09], roughness: 0.4, metal: 0.3, glow: [0, 0, 0] } }),
     object('stump', 'Stump', mesh('stump.obj'), { roles: { source: false, collider: true }, material: { colour: [0.16, 0.085, 0.045], roughness: 0.9, metal: 0, glow: [0, 0, 0] } }),
     object('floor', 'Floor', { kind: 'plane', size: 14, endless: true }, { roles: { source: false, collider: true }, material: { colour: [0.055, 0.05, 0.048], roughness: 0.62, metal: 0, glow: [0, 0, 0] } }),
     object('kiln', 'Stone kiln', mesh('kiln.obj'), { place: [-1.75, 0, -1.75], rotate: [0, 24, 0], roles: { source: false, collider: true }, material: { colour: [0.13, 0.09, 0.07], roughness: 0.85, metal: 0, glow: [0, 0, 0] } }),
-    object('embers', 'Kiln fire', { kind: 'plane', size: 1.1, endless: false }, { place: [-1.86, 0.5, -1.99], rotate: [90, 24, 0], shadow: false, material: { colour: [0, 0, 0], roughness: 1, metal: 0, glow: [0.6, 0.075, 0.006] } }),
+    object('back', 'Kiln back', { kind: 'plane', size: 1.5, endless: false }, { place: [-1.9, 0.42, -2.12], rotate: [90, 24, 0], shadow: false, material: { colour: [0.3, 0.16, 0.1], roughness: 0.95, metal: 0, glow: [0.01, 0.001, 0] } }),
   ],
   systems: [
     {
       id: 'sparks', name: 'Sparks', seed: 4021, life: { value: 1.15, vary: 0.55 }, limit: 2000000, layer: 'picture',
       birth: [
-        strike('strike', 'burst', { count: 8200, at: 0.25, every: 0.5, times: 5, spread: 62, speed: { value: 4.3, vary: 2.9 } }),
+        strike('strike', 'burst', { count: 7000, at: 0.25, every: 0.5, times: 5, spread: 58, speed: { value: 3.6, vary: 3.2 } }),
         strike('flakes', 'steady', { rate: 900, start: 0.25, end: null, spread: 34, speed: { value: 1.3, vary: 1 } }),
       ],
       whole: {
@@ -199,7 +199,7 @@ const shot = {
         contact: [{ id: 'hit', kind: 'bounce', seed: 3, with: null, keeps: { value: 42, vary: 18 }, friction: { value: 0.2, vary: 0.1 } }],
         offspring: [],
         look: [
-          { id: 'heat', kind: 'overLife', seed: 5, look: 'cooling', size: { value: 0.0034, vary: 0.002 }, brightness: 6, opacity: 100 },
+          { id: 'heat', kind: 'overLife', seed: 5, look: 'cooling', size: { value: 0.0034, vary: 0.002 }, brightness: 5, opacity: 100 },
           { id: 'streak', kind: 'dash', seed: 6, length: 0.024, softness: 55, taper: 80 },
           { id: 'light', kind: 'blend', seed: 7, inside: 'add', onto: 'add' },
         ],
@@ -209,12 +209,12 @@ const shot = {
   ],
   forces: [],
   lights: [
-    { id: 'key', name: 'Lantern', seed: 11, kind: 'spot', place: [2.6, 3.4, 2.2], aim: [0, 0.5, 0], colour: [0.62, 0.72, 1], strength: 70, angle: 34, shadow: true },
-    { id: 'fire', name: 'Kiln glow', seed: 12, kind: 'point', place: [-1.5, 0.5, -1.25], aim: [0, 0, 0], colour: [1, 0.36, 0.09], strength: 5.5, angle: 60, shadow: false },
+    { id: 'key', name: 'Lantern', seed: 11, kind: 'spot', place: [2.2, 2.9, 2.6], aim: [0, 0.6, 0], colour: [0.72, 0.8, 1], strength: 75, angle: 34, shadow: true },
+    { id: 'fire', name: 'Kiln glow', seed: 12, kind: 'point', place: [-1.79, 0.22, -1.86], aim: [0, 0, 0], colour: [1, 0.3, 0.06], strength: 1.5, angle: 60, shadow: false },
     { id: 'blow', name: 'Strike light', seed: 13, kind: 'point', place: [0.05, 1.12, 0.05], aim: [0, 0, 0], colour: [1, 0.5, 0.16],
       strength: { keys: [{ t: 0, v: 0, ease: 'hold' }, { t: 0.25, v: 4.5, ease: 'smooth' }, { t: 0.72, v: 0.9, ease: 'hold' }, { t: 0.75, v: 4.5, ease: 'smooth' }, { t: 1.22, v: 0.9, ease: 'hold' }, { t: 1.25, v: 4.5, ease: 'smooth' }, { t: 1.72, v: 0.9, ease: 'hold' }, { t: 1.75, v: 4.5, ease: 'smooth' }, { t: 2.22, v: 0.9, ease: 'hold' }, { t: 2.25, v: 4.5, ease: 'smooth' }, { t: 3, v: 0.3, ease: 'smooth' }] }, angle: 60, shadow: false },
   ],
-  cameras: [{ id: 'camera', name: 'Camera', seed: 21, place: [0.95, 1.05, 3.6], aim: [-0.08, 0.86, 0], lens: 33 }],
+  cameras: [{ id: 'camera', name: 'Camera', seed: 21, place: [1.05, 1.2, 3.5], aim: [-0.1, 0.84, 0], lens: 36 }],
   layers: [{ id: 'picture', name: 'Picture', seed: 31, finish: [{ id: 'bloom', kind: 'bloom', seed: 32, from: 0.9, softness: 50, spread: 62, strength: 55 }] }],
   shared: {
     looks: [

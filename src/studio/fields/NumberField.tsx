@@ -38,7 +38,9 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
   const drag = useRef<{ x: number; last: number; start: number; gesture: string; moved: boolean; at: number } | null>(null)
   const problemId = useId()
   useEffect(() => {
-    if (text !== null) input.current?.select()
+    if (text === null) return
+    input.current?.focus()
+    if (text.length > 1) input.current?.select()
   }, [text === null])
 
   const down = (e: PointerEvent<HTMLElement>) => {
@@ -108,42 +110,46 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
       e.preventDefault()
       setProblem(null)
       setText(e.key)
-      queueMicrotask(() => input.current?.setSelectionRange(1, 1))
     }
   }
   const unit = unitText(spec)
   const editing = text !== null
-  const field = (
-    <input
-      ref={input}
-      role="spinbutton"
-      aria-label={label}
-      aria-valuenow={spec.moment ? value * fps : value}
-      aria-valuetext={showWithUnit(value, spec, fps)}
-      aria-invalid={problem !== null}
-      aria-describedby={problem ? problemId : undefined}
-      autoComplete="off"
-      readOnly={!editing}
-      value={editing ? text : inline ? showWithUnit(value, spec, fps) : show(value, spec, fps)}
-      onChange={(e) => {
-        setText(e.target.value)
-        setProblem(null)
-      }}
-      onKeyDown={key}
-      onBlur={() => {
-        if (editing && !commit()) {
-          setText(null)
+  const common = {
+    role: 'spinbutton',
+    'aria-label': label,
+    'aria-valuenow': spec.moment ? value * fps : value,
+    'aria-valuetext': showWithUnit(value, spec, fps),
+    onKeyDown: key,
+  } as const
+  const inlineLook = 'rounded-[2px] font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 hover:bg-bark'
+  const field =
+    inline && !editing ? (
+      <span {...common} tabIndex={0} className={cx(inlineLook, 'cursor-ew-resize whitespace-nowrap')}>
+        {showWithUnit(value, spec, fps)}
+      </span>
+    ) : (
+      <input
+        {...common}
+        ref={input}
+        aria-invalid={problem !== null}
+        aria-describedby={problem ? problemId : undefined}
+        autoComplete="off"
+        readOnly={!editing}
+        value={editing ? text : show(value, spec, fps)}
+        onChange={(e) => {
+          setText(e.target.value)
           setProblem(null)
-        }
-      }}
-      style={inline ? { width: `${Math.max(2, (editing ? text : showWithUnit(value, spec, fps)).length) + 0.4}ch` } : undefined}
-      className={
-        inline
-          ? cx('inline-block max-w-full rounded-[2px] bg-transparent text-center font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 outline-none hover:bg-bark focus-visible:outline-2 focus-visible:outline-mist', editing ? 'cursor-text bg-night' : 'cursor-ew-resize')
-          : cx('w-full min-w-0 bg-transparent text-right text-mist outline-none', editing ? 'cursor-text' : 'cursor-ew-resize')
-      }
-    />
-  )
+        }}
+        onBlur={() => {
+          if (editing && !commit()) {
+            setText(null)
+            setProblem(null)
+          }
+        }}
+        style={inline ? { width: `${Math.max(4, text?.length ?? 0) + 1}ch` } : undefined}
+        className={inline ? 'rounded-[2px] bg-night px-1 text-mist outline-none ring-1 ring-mist' : cx('w-full min-w-0 bg-transparent text-right text-mist outline-none', editing ? 'cursor-text' : 'cursor-ew-resize')}
+      />
+    )
   const message = problem && (
     <span id={problemId} role="alert" className="absolute top-full left-0 z-40 mt-1 w-max max-w-60 whitespace-normal rounded-[3px] border border-berry bg-night px-2 py-1 text-left font-normal text-mist">
       {problem}
@@ -151,7 +157,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
   )
   if (inline)
     return (
-      <span className="relative inline-block" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
+      <span className="relative" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
         {field}
         {message}
       </span>
