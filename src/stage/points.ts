@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { type Draw, LOOK_SAMPLES, lookTable } from '../acts'
-import { type PointsPart, pointColumn } from '../engine'
+import { hash3, type PointsPart, pointColumn, unit } from '../engine'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
 
 /** The first columns of a part are the ones drawn: place, velocity, age, life, seed. shaders.ts reads them by these numbers. */
@@ -29,6 +29,8 @@ export class PointsView {
   private capacity = 0
   private part: PointsPart | null = null
   private order: Uint32Array | null = null
+  private share = 1
+  private drawn = 0
   draw: Draw | null = null
 
   constructor() {
@@ -38,7 +40,7 @@ export class PointsView {
       fragmentShader: PARTICLE_FRAGMENT,
       depthWrite: false,
       uniforms: Object.fromEntries(
-        Object.entries({ pixels: new THREE.Vector2(), dashS: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, share: 1, look: null, covers: 0, softness: 0.5, data: null, count: 0 }).map(([k, value]) => [k, { value }]),
+        Object.entries({ pixels: new THREE.Vector2(), dashS: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, look: null, covers: 0, softness: 0.5, data: null, count: 0 }).map(([k, value]) => [k, { value }]),
       ),
     })
     this.mesh = new THREE.Mesh(this.geometry, this.material)
@@ -52,14 +54,6 @@ export class PointsView {
     const rows = Math.ceil((this.capacity * DRAWN_COLUMNS) / ROW)
     this.data = new THREE.DataTexture(new Uint32Array(rows * ROW), ROW, rows, THREE.RedIntegerFormat, THREE.UnsignedIntType)
     this.data.internalFormat = 'R32UI'
-    const index = new Uint32Array(this.capacity * 6)
-    for (let i = 0; i < this.capacity; i++) {
-      const v = i * 4
-      index.set([v, v + 1, v + 2, v + 2, v + 1, v + 3], i * 6)
-    }
-    this.geometry.dispose()
-    this.geometry = new THREE.BufferGeometry().setIndex(new THREE.BufferAttribute(index, 1))
-    this.mesh.geometry = this.geometry
   }
   /** Takes a frame's particles; the order of drawing stays as simulated until `sort`. */
   load(part: PointsPart): void {
@@ -71,15 +65,29 @@ export class PointsView {
   private fill(): void {
     const part = this.part
     if (!part) return
-    this.reserve(part.count)
     const n = part.count
-    const words = this.data?.image.data as unknown as Uint32Array
     const source = new Uint32Array(part.data, 0, n * DRAWN_COLUMNS)
-    if (this.order) {
-      for (let c = 0; c < DRAWN_COLUMNS; c++) for (let i = 0, o = c * n; i < n; i++) words[o + i] = source[o + this.order[i]]
+    // Thinning happens here, by hash, so that what is not shown costs nothing; the same particles stay from frame to frame.
+    let chosen = this.order
+    if (this.share < 1) {
+      const seeds = source.subarray(8 * n, 9 * n)
+      const kept = new Uint32Array(n)
+      let k = 0
+      for (let i = 0; i < n; i++) {
+        const at = this.order ? this.order[i] : i
+        if (unit(hash3(0, seeds[at], 21)) < this.share) kept[k++] = at
+      }
+      chosen = kept.subarray(0, k)
+    }
+    const m = chosen ? chosen.length : n
+    this.drawn = m
+    this.reserve(m)
+    const words = this.data?.image.data as unknown as Uint32Array
+    if (chosen) {
+      for (let c = 0; c < DRAWN_COLUMNS; c++) for (let i = 0, o = c * m, q = c * n; i < m; i++) words[o + i] = source[q + chosen[i]]
     } else words.set(source)
     if (this.data) this.data.needsUpdate = true
-    this.geometry.setDrawRange(0, n * 6)
+    this.geometry.setDrawRange(0, m * 3)
   }
   /** Farthest first along a view direction, for particles that hide each other: two passes of a radix sort on 16-bit depths. */
   sort(from: THREE.Vector3, forward: THREE.Vector3): void {
@@ -113,6 +121,10 @@ export class PointsView {
   }
   prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal'): void {
     this.draw = draw
+    if (share !== this.share) {
+      this.share = share
+      this.fill()
+    }
     if (this.look !== draw.look) {
       this.look = draw.look
       this.texture?.dispose()
@@ -139,10 +151,9 @@ export class PointsView {
     u.brightness.value = draw.brightness
     u.opacity.value = draw.opacity
     u.softness.value = draw.softness
-    u.share.value = share
     u.look.value = this.texture
     u.data.value = this.data
-    u.count.value = this.part?.count ?? 0
+    u.count.value = this.drawn
     u.covers.value = draw.inside === 'normal' ? 1 : 0
     blending(this.material, onto)
   }

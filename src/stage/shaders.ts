@@ -6,17 +6,17 @@ uint mix32(uint v) { v = (v ^ (v >> 16)) * 0x7feb352du; v = (v ^ (v >> 15)) * 0x
 float hashUnit(uint seed, uint id, uint channel) { return float(mix32(seed ^ mix32(id ^ mix32(channel + 0x9e3779b9u))) >> 8) * (1.0 / 16777216.0); }
 `
 /**
- * One quad a particle, laid along its streak on the screen. A particle narrower than about a pixel is drawn a pixel wide and fainter
+ * One triangle a particle, laid around its streak on the screen: half the primitives of a quad, and what lies outside is discarded. A particle narrower than about a pixel is drawn a pixel wide and fainter
  * by as much, so its light stays the same at every picture size.
  */
 export const PARTICLE_VERTEX = `
 precision highp float;
-// The frame's columns, one behind the other, as words: a vertex fetches its particle. Four vertices share one by their number; drawing
+// The frame's columns, one behind the other, as words: a vertex fetches its particle by its number, three vertices each; drawing
 // instances instead costs a draw call each on software GL (25 µs a particle, measured).
 uniform highp usampler2D data; uniform uint count;
 uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
-uniform float brightness; uniform float opacity; uniform float share; uniform sampler2D look; uniform float covers;
+uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
 flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, faint factor, softest edge
 out vec2 at; // px from the tail, along and across
@@ -26,10 +26,11 @@ uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetc
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
-  uint me = uint(gl_VertexID) >> 2;
-  vec2 corner = vec2((gl_VertexID & 1) == 0 ? -1.0 : 1.0, (gl_VertexID & 2) == 0 ? -1.0 : 1.0);
+  uint me = uint(gl_VertexID) / 3u;
+  uint which = uint(gl_VertexID) - me * 3u;
+  // Two sides of the streak's box, twice as long.
+  vec2 reach = vec2(which == 1u ? 2.0 : 0.0, which == 2u ? 2.0 : 0.0);
   uint seed = wordAt(8u, me);
-  if (share < 1.0 && hashUnit(0u, seed, 21u) >= share) return;
   float age = numberAt(6u, me), life = numberAt(7u, me);
   float x = clamp(life > 0.0 ? age / life : 1.0, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0;
   vec4 colour = texture(look, vec2(x, 0.25));
@@ -56,11 +57,13 @@ void main() {
   // A round dot loses in both directions, a streak across only.
   float thin = radius / r;
   float faint = mix(thin * thin, thin, smoothstep(0.0, 2.0 * r, streak));
-  at = vec2(corner.x > 0.0 ? streak + r + 1.0 : -r - 1.0, corner.y * (r + 1.0));
+  float pad = r + 0.6;
+  at = vec2(-pad + reach.x * (streak + 2.0 * pad), (reach.y * 2.0 - 1.0) * pad);
   vec2 s = ts + dir * at.x + vec2(-dir.y, dir.x) * at.y;
-  float w = corner.x > 0.0 ? h.w : t.w;
-  float z = corner.x > 0.0 ? h.z / h.w : t.z / t.w;
-  gl_Position = vec4(s / (pixels * 0.5) * w, z * w, w);
+  // One w for all three, so that everything goes evenly over the screen, depth too.
+  float f = streak > 1e-3 ? at.x / streak : 1.0;
+  float z = mix(t.z / t.w, h.z / h.w, f);
+  gl_Position = vec4(s / (pixels * 0.5), z, 1.0) * h.w;
   float a = alpha * faint;
   tint = vec4(colour.rgb * brightness * a, a * covers);
   shape = vec4(r, streak, taper, 0.0);

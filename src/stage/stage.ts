@@ -41,7 +41,7 @@ export class Stage {
   private depthOnly = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide })
 
   constructor(canvas: HTMLCanvasElement | OffscreenCanvas) {
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, alpha: true, premultipliedAlpha: false, preserveDrawingBuffer: false, powerPreference: 'high-performance' })
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, alpha: false, stencil: false, depth: false, powerPreference: 'high-performance' })
     this.renderer.autoClear = false
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
     this.renderer.toneMapping = THREE.NoToneMapping

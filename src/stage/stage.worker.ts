@@ -95,7 +95,7 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
         post({ type: 'failed', message: `this browser cannot draw with WebGL 2: ${error instanceof Error ? error.message : error}` })
         return
       }
-      adapt = stage.software ? new Adapt(95, 2) : new Adapt(14, 0)
+      adapt = stage.software ? new Adapt(105, 3) : new Adapt(14, 0)
       canvas.addEventListener('webglcontextlost', (e) => {
         e.preventDefault()
         lost = true

@@ -46,13 +46,15 @@ export interface Studio {
   threads: { count: number; why: string | null } | null
   failure: string | null
   contextLost: boolean
+  /** The browser draws without a GPU: repainting the page competes with the picture. */
+  software: boolean
   toast: { text: string; bad?: boolean; id: number } | null
   session: Session | null
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
   id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, open: null, tab: 'life', folded: false, boardHeight: 324, viewOnly: false, playing: false, loop: true,
-  playhead: 0, pose: null, overlays: true, status: null, drawn: null, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, toast: null, session: null, dialog: null,
+  playhead: 0, pose: null, overlays: true, status: null, drawn: null, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)
 export const studio = useStudio.getState

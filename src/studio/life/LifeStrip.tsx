@@ -127,7 +127,7 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
       <div className="relative min-w-0 flex-1 px-5">
         <div ref={box} className="relative h-full select-none" onPointerDown={add} onPointerMove={moveStop} onPointerUp={() => void (drag.current = null)}>
           <canvas ref={specks} width={Math.max(2, width)} height={10} className="pointer-events-none absolute top-1 left-0 h-[10px] w-full" />
-          <canvas ref={strip} width={Math.max(2, width)} height={44} className="absolute top-[15px] left-0 h-[44px] w-full mix-blend-screen" />
+          <canvas ref={strip} width={Math.max(2, width)} height={44} className="absolute top-[15px] left-0 h-[44px] w-full" />
           <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-visible" role="img" aria-label={`Life of ${system.name}, ${show(lifeS)} s`}>
             <line x1={0} x2={width} y1={64.5} y2={64.5} className="stroke-bark" />
             {ticks.map((s) => (

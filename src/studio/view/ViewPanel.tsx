@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
 import { importFiles } from '../commands'
 import { orbit, pan, zoom } from '../../stage/camera'
+import { drawn, shownFrame } from '../player'
 import { Session, type SessionEvents } from '../session'
 import { edit, select, setStudio, studio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
@@ -145,7 +146,7 @@ const handlers = {
         setStudio({ status: m.status })
         break
       case 'shown':
-        setStudio({ stats: m.stats, ages: m.ages })
+        shownFrame(m)
         break
       case 'assets':
         setStudio({ facts: { ...studio().facts, ...Object.fromEntries(m.facts) } })
@@ -155,7 +156,8 @@ const handlers = {
     }
   },
   stage: (m: Parameters<SessionEvents['stage']>[0]) => {
-    if (m.type === 'drawn') setStudio({ drawn: m })
+    if (m.type === 'drawn') drawn(m)
+    else if (m.type === 'ready') setStudio({ software: m.software })
     else if (m.type === 'context') setStudio({ contextLost: m.lost })
     else if (m.type === 'failed') setStudio({ failure: m.message })
   },
@@ -227,7 +229,7 @@ function QualityLabel() {
   const ready = [...status.beads].filter((b) => b === 'r').length
   const scale = drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
   return (
-    <output aria-label="Quality" data-testid="quality" className="pointer-events-none absolute right-3 bottom-2 block text-right leading-5">
+    <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-scale={drawn.scale} data-share={drawn.share} className="pointer-events-none absolute right-3 bottom-2 block text-right leading-5">
       {behind && status.computing !== null ? (
         <span className="block">
           catching up {ready}/{status.beads.length}
