@@ -6,7 +6,7 @@ import type { FromStage, ToStage } from './messages'
 import { Stage } from './stage'
 
 // The stage beside the page: frames come straight from the simulation worker, the page only says from where to look.
-type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean } | { type: 'meshes'; meshes: [string, Mesh][] }
+type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean } | { type: 'stale' } | { type: 'meshes'; meshes: [string, Mesh][] }
 
 /** A picture that stands still is drawn again at full quality after this. */
 const STILL_MS = 180
@@ -42,7 +42,8 @@ function touch(): void {
   if (still) clearTimeout(still)
   still = setTimeout(() => {
     still = null
-    if (!moving) redraw()
+    // A picture that is out of date is about to be replaced; the time is better spent on computing the new one.
+    if (!moving && ready) redraw()
   }, STILL_MS)
   redraw()
 }
@@ -70,9 +71,22 @@ function fromSimulation(m: FromSimulation): void {
     touch()
     return
   }
+  if (m.type === 'stale') {
+    ready = false
+    return
+  }
   frame = m.frame
   ready = m.ready
   stage?.setFrame(m.frame)
+  touch()
+}
+/** What of a shot can be seen without simulating anew. */
+const visible = (s: Shot): string => JSON.stringify([s.objects, s.lights, s.cameras, s.camera, s.layers, s.shared, s.surroundings, s.size, s.rate, s.range, s.systems.map((x) => [x.id, x.muted, x.whole.look, x.phases[0].look])])
+function takeShot(next: Shot): void {
+  const before = shot
+  shot = next
+  if (before && visible(before) === visible(next)) return
+  stage?.setShot(next, meshes)
   touch()
 }
 async function picture(width: number, height: number): Promise<Blob | null> {
@@ -111,9 +125,7 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       post({ type: 'ready', software: stage.software })
       return
     case 'shot':
-      shot = m.shot
-      stage?.setShot(shot, meshes)
-      touch()
+      takeShot(m.shot)
       return
     case 'view':
       view = m

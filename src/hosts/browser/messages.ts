@@ -31,8 +31,13 @@ export type FromSim =
   | { type: 'ready'; threads: number; memory: WebAssembly.Memory | null; why: string | null }
   | { type: 'status'; status: SimStatus }
   | { type: 'shown'; frame: number; ready: boolean; stats: Record<string, SystemStats>; ages: Record<string, Float32Array> }
+  | { type: 'stale' }
   | { type: 'assets'; facts: [string, AssetFacts][] }
   | { type: 'failed'; message: string }
 
 /** From the simulation worker straight to the stage worker. */
-export type SimToStage = { type: 'frame'; frame: Frame; ready: boolean } | { type: 'meshes'; meshes: [string, Mesh][] }
+export type SimToStage =
+  | { type: 'frame'; frame: Frame; ready: boolean }
+  /** The frame that was sent last is out of date. */
+  | { type: 'stale' }
+  | { type: 'meshes'; meshes: [string, Mesh][] }

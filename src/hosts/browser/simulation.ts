@@ -7,7 +7,7 @@ import type { AssetFacts, FromSim, SimStatus, SimToStage } from './messages'
 
 /** Specks on the life strip: at most this many a system. */
 const SPECKS = 600
-const STATUS_EVERY_MS = 80
+const STATUS_EVERY_MS = 250
 
 /** The simulation beside the page: takes shots, computes what is missing, hands frames to the stage. */
 export class Simulation {
@@ -16,7 +16,8 @@ export class Simulation {
   private run: Run | null = null
   private meshes = new Map<string, Mesh>()
   private wanted = 0
-  private shown = ''
+  /** What the stage has, by identity of the frame. */
+  private shown: { frame: Frame; ready: boolean } | null = null
   private problems: Compiled['problems'] = []
   private assetProblems = new Map<string, string>()
   private looping = false
@@ -71,7 +72,6 @@ export class Simulation {
       this.run = new Run(this.host, plan, { historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() })
       this.run.near = this.wanted
     } else if (from !== null || before?.range.last !== shot.range.last) this.run.change(plan, from ?? shot.range.last + 1)
-    this.shown = ''
     this.present()
     this.status(true)
   }
@@ -82,9 +82,15 @@ export class Simulation {
   private present(): void {
     const entry = this.frameOf(this.wanted)
     if (!entry || !this.shot) return
-    const key = `${this.wanted}:${entry.ready}`
-    if (key === this.shown) return
-    this.shown = key
+    if (this.shown?.frame === entry.frame) {
+      if (this.shown.ready && !entry.ready) {
+        this.toStage({ type: 'stale' })
+        this.toPage({ type: 'stale' })
+      }
+      this.shown = { ...entry }
+      return
+    }
+    this.shown = { ...entry }
     const copy: Frame = { ...entry.frame, parts: entry.frame.parts.map((p) => ({ ...p, data: p.data.slice(0) })) }
     this.toStage({ type: 'frame', frame: copy, ready: entry.ready }, copy.parts.map((p) => p.data))
     const ages: Record<string, Float32Array> = {}

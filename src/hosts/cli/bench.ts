@@ -1,1 +1,91 @@
-export async function bench(): Promise<void> {}
+import { execFileSync, spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, rmSync } from 'node:fs'
+import { cpus, tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import { drag, gravity, turbulence } from './benchPlan'
+import { bumpySphere, cloud, type BenchWorld, openWorld } from './benchWorld'
+
+interface Kernel {
+  name: string
+  count: number
+  /** The program among the native references, and the field of its JSON that holds the nanoseconds for the same work. */
+  native: string
+  make(threads: number): Promise<BenchWorld>
+}
+const MILLION = 1 << 20
+const KERNELS: Kernel[] = [
+  { name: 'plain', count: MILLION, native: 'plain_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, drag], life: 1e6, dt: 0.01 }) },
+  { name: 'turbulence', count: MILLION, native: 'noise_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [turbulence, gravity, drag], life: 1e6, dt: 0.01 }) },
+  { name: 'mesh', count: 1 << 18, native: 'mesh_collide', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), start: cloud }) },
+]
+const median = (list: number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1]
+const round = (v: number, digits = 2): number => Number(v.toFixed(digits))
+
+/** Nanoseconds per particle and step, the median of `rounds`. The state is brought back before every round. */
+async function measure(k: Kernel, threads: number, rounds: number): Promise<number> {
+  const world = await k.make(threads)
+  try {
+    const times: number[] = []
+    for (let i = 0; i <= rounds; i++) {
+      world.reset()
+      const start = performance.now()
+      world.step()
+      const ms = performance.now() - start
+      if (i > 0) times.push((ms * 1e6) / k.count)
+    }
+    return median(times)
+  } finally {
+    world.dispose()
+  }
+}
+/** Builds the references, or says why there are none. */
+function references(kernels: Kernel[]): { run: (k: Kernel, threads: number) => number | null; dispose: () => void; why: string | null } {
+  const folder = [process.env.EMBER_BENCH, join(process.env.EMBER_ROOT ?? '.', '../shared/bench')].find((f) => f && existsSync(join(f, 'build.sh')))
+  const none = (why: string) => ({ run: () => null, dispose: () => {}, why })
+  if (!folder) return none('no folder with native references')
+  if (spawnSync('g++', ['--version'], { stdio: 'ignore' }).status !== 0) return none('no C++ compiler')
+  const out = mkdtempSync(join(tmpdir(), 'ember-bench-'))
+  try {
+    execFileSync('sh', [resolve(folder, 'build.sh'), ...kernels.map((k) => k.native)], { env: { ...process.env, OUT: out }, stdio: 'pipe' })
+  } catch (error) {
+    rmSync(out, { recursive: true, force: true })
+    return none(`the native references did not build: ${String((error as { stderr?: Buffer }).stderr ?? error).trim().split('\n')[0]}`)
+  }
+  return {
+    why: null,
+    run: (k, threads) => (JSON.parse(execFileSync(join(out, 'sse', k.native), [String(threads)], { encoding: 'utf8' })) as { ns_per_item: number }).ns_per_item,
+    dispose: () => rmSync(out, { recursive: true, force: true }),
+  }
+}
+
+/**
+ * A JSON line a kernel: ns per particle at 1 and 2 threads by medians, the native 128-bit build of the same work in the same run,
+ * and their ratio. Ours and the reference take turns, so that a slow minute of the machine hits both.
+ */
+export async function bench(o: { json?: boolean; only?: string }): Promise<void> {
+  const kernels = KERNELS.filter((k) => !o.only || k.name === o.only)
+  const native = references(kernels)
+  if (native.why) process.stderr.write(`bench: ${native.why}; only our own times follow\n`)
+  try {
+    for (const k of kernels) {
+      const one: number[] = []
+      const two: number[] = []
+      const theirs: number[] = []
+      for (let turn = 0; turn < 3; turn++) {
+        one.push(await measure(k, 1, 7))
+        two.push(await measure(k, 2, 7))
+        const n = native.run(k, 1)
+        if (n !== null) theirs.push(n)
+      }
+      const line = {
+        kernel: k.name, particles: k.count, ns_1_thread: round(median(one)), ns_2_threads: round(median(two)), speedup_2_threads: round(median(one) / median(two)),
+        ...(theirs.length ? { native: `${k.native}, sse`, native_ns_1_thread: round(median(theirs)), ratio_to_native: round(median(one) / median(theirs)) } : {}),
+        cores: cpus().length,
+      }
+      if (o.json) process.stdout.write(`${JSON.stringify(line)}\n`)
+      else process.stdout.write(`${k.name.padEnd(12)} ${String(line.ns_1_thread).padStart(8)} ns on one thread ${String(line.ns_2_threads).padStart(8)} ns on two (${line.speedup_2_threads} times faster)${theirs.length ? `   native ${line.native_ns_1_thread} ns, ratio ${line.ratio_to_native}` : ''}\n`)
+    }
+  } finally {
+    native.dispose()
+  }
+}

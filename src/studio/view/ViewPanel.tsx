@@ -6,7 +6,7 @@ import { importFiles } from '../commands'
 import { orbit, pan, zoom } from '../../stage/camera'
 import { drawn, shownFrame } from '../player'
 import { Session, type SessionEvents } from '../session'
-import { edit, select, setStudio, studio, useShot, useStudio } from '../store'
+import { type Drawn, edit, select, setStudio, studio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
 import { frameSelection, poseNow } from './frame'
 import { Handles } from './Handles'
@@ -147,6 +147,9 @@ const handlers = {
         break
       case 'shown':
         shownFrame(m)
+        break
+      case 'stale':
+        if (studio().drawn) setStudio({ drawn: { ...(studio().drawn as Drawn), ready: false } })
         break
       case 'assets':
         setStudio({ facts: { ...studio().facts, ...Object.fromEntries(m.facts) } })
