@@ -4,7 +4,10 @@ import { cosDeg, sinDeg } from './math'
 export type Matrix = Float64Array
 type V3 = readonly [number, number, number]
 
-export const identity = (): Matrix => new Float64Array([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0])
+export function identity(out: Matrix = new Float64Array(12)): Matrix {
+  out.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0])
+  return out
+}
 
 /** Scale, then rotate about Z, X and Y (degrees), then place. */
 export function compose(place: V3, rotate: V3, scale: V3, out: Matrix = new Float64Array(12)): Matrix {

@@ -86,7 +86,7 @@ export class SystemRun {
     const [life, lifeVary] = this.plan.life(at.t0)
     let triFirst = 0
     let triCount = 0
-    const blocks = mesh && mesh.mesh.indices.length ? mesh.forBirth() : null
+    const blocks = mesh?.mesh.indices.length ? mesh.forBirth() : null
     if (mesh && blocks) {
       const part = p.part ? mesh.mesh.parts.find((x) => x.name === p.part) : null
       triFirst = part ? part.firstTriangle : 0

@@ -1,4 +1,4 @@
-import { DataTypes, type InferAttributes, type InferCreationAttributes, Model, type ModelStatic, Sequelize } from 'sequelize'
+import { DataTypes, type InferAttributes, type InferCreationAttributes, type Model, type ModelStatic, Sequelize } from 'sequelize'
 
 type Row<M extends Model> = Model<InferAttributes<M>, InferCreationAttributes<M>>
 export interface ProjectRow extends Row<ProjectRow> {

@@ -60,8 +60,11 @@ export function removeElement(id: string): void {
   const found = findElement(shotNow(), id)
   if (!found) return
   const { group, element } = found
-  if (group === 'layers') return toast('The picture’s layer stays: everything is drawn into it.', true)
-  if (group === 'cameras' && shotNow().cameras.length === 1) return toast('A shot needs at least one camera.', true)
+  const refusal = group === 'layers' ? 'The picture’s layer stays: everything is drawn into it.' : group === 'cameras' && shotNow().cameras.length === 1 ? 'A shot needs at least one camera.' : null
+  if (refusal) {
+    toast(refusal, true)
+    return
+  }
   edit(`removal of ${element.name}`, (s) => {
     ;(s[group] as { id: string }[]).splice(s[group].findIndex((e) => e.id === id), 1)
     if (group === 'cameras' && s.camera === id) s.camera = s.cameras[0].id

@@ -36,7 +36,7 @@ function tick(now: number): void {
   }
   // A picture still being drawn: wait for it rather than queue another.
   if (lastDrawn !== asked && hasFrame(asked) && now - askedAt < 1000) return
-  let to = asked < wanted ? asked : wanted
+  let to = Math.min(asked , wanted)
   while (to < wanted && hasFrame(to + 1)) to++
   if (to < wanted) {
     origin = now

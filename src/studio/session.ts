@@ -19,7 +19,7 @@ export class Session {
   private next = 1
   private disposed = false
 
-  constructor(canvas: OffscreenCanvas, private events: SessionEvents) {
+  constructor(canvas: OffscreenCanvas, events: SessionEvents) {
     this.sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
     this.stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
     const { port1, port2 } = new MessageChannel()

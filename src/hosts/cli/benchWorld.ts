@@ -43,7 +43,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
   const host = await nodeKernels({ threads: o.threads })
   const plan: Plan = {
     rate: { num: Math.round(1 / o.dt), den: 1 }, first: 0, last: 1000000, substeps: 1,
-    objects: o.mesh ? [{ id: 'mesh', mesh: o.mesh, endless: false, matrix: (_t, out) => (out.set(identity()), out) }] : [],
+    objects: o.mesh ? [{ id: 'mesh', mesh: o.mesh, endless: false, matrix: (_t, out) => identity(out) }] : [],
     systems: [
       {
         id: 'bench', name: 'bench', seed: 1, limit: o.count, life: () => [o.life, 0], forces: o.forces, extraColumns: [],

@@ -5,7 +5,7 @@ import { actsOfSort, type Sort } from '../../acts'
 import type { ActDoc } from '../../shot'
 import { newAct } from '../create'
 import { setStudio } from '../store'
-import { IconButton, menuContent, menuItem } from '../ui'
+import { IconButton, menuContent, } from '../ui'
 
 /** A plus that lists the acts of some sorts; each with what it does. */
 export function AddAct({ sorts, name, onAdd }: { sorts: Sort[]; name: string; onAdd: (act: ActDoc, sort: Sort) => void }) {

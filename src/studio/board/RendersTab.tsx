@@ -111,7 +111,6 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
         <div className="mt-2 flex gap-1 overflow-hidden">
           {shown.map((f) => (
             <a key={f} href={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`} target="_blank" rel="noreferrer" className="block bg-black" title={`frame ${f}`}>
-              {/* biome-ignore lint/performance/noImgElement: local files of any size, already small enough */}
               <img src={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`} alt={`Frame ${f}`} className="h-12 w-auto" loading="lazy" />
             </a>
           ))}

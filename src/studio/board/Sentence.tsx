@@ -16,7 +16,6 @@ export function Sentence({ act, binds }: { act: ActDoc; binds: Record<string, Bi
   return (
     <span>
       {parts.map((part, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a sentence's parts have no other identity
         <Part key={i} part={part} binds={binds} />
       ))}
     </span>
@@ -32,7 +31,7 @@ function Part({ part, binds }: { part: SentencePart; binds: Record<string, Bind>
         {m[2]}
       </>
     ) : (
-      <>{part}</>
+      part
     )
   }
   const bind = binds[part.param]

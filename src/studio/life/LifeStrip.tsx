@@ -145,7 +145,6 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
             const y = channel === 'colour' ? 64.5 : 12 + 48 * (1 - Math.min(1, (s.v ?? 0) / (channel === 'size' ? TOP_SIZE : 1)))
             return (
               <button
-                // biome-ignore lint/suspicious/noArrayIndexKey: stops are addressed by their place in the list
                 key={i}
                 type="button"
                 data-stop

@@ -240,7 +240,6 @@ function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => voi
     <article className="group relative rounded-[3px] bg-pine p-1 hover:bg-fern">
       <Link href={`/shot/${s.id}`} className="block">
         <div className="grid aspect-video w-full place-items-center overflow-hidden bg-black">
-          {/* biome-ignore lint/performance/noImgElement: a small file of our own */}
           {s.picture ? <img src={`/api/shots/${s.id}/picture?r=${s.revision}`} alt="" className="h-full w-full object-cover" /> : <span className="text-moss">No picture yet: open it once</span>}
         </div>
         <div className="flex justify-between gap-2 px-2 pt-2 pr-8">

@@ -1,0 +1,28 @@
+// The floors of the house: a floor may use the floors below it and never one above or beside.
+const floor = (name, below) => ({
+  name: `floor-${name}`,
+  comment: `${name} may use only ${below.length ? below.join(', ') : 'itself'}`,
+  severity: 'error',
+  from: { path: `^src/${name}/`, pathNot: '\\.test\\.ts$|/testing/' }, // tests may set up what they need
+  to: { path: '^src/', pathNot: [`^src/${name}/`, ...below.map((b) => `^src/${b}/`)] },
+})
+const low = ['shot', 'engine', 'acts']
+module.exports = {
+  forbidden: [
+    floor('kernels', []),
+    floor('shot', []),
+    floor('engine', ['shot']),
+    floor('acts', ['engine', 'shot']),
+    // Formats stand below hosts and stage: both read files, and formats need neither.
+    floor('formats', low),
+    floor('hosts', ['formats', ...low]),
+    floor('stage', ['formats', ...low]),
+    floor('server', ['hosts', 'stage', 'formats', ...low]),
+    floor('studio', ['hosts', 'stage', 'formats', ...low]),
+    { name: 'no-circular', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    { name: 'engine-is-pure', comment: 'no React, three, Node.js or database in the engine and below', severity: 'error', from: { path: '^src/(engine|shot|acts)/', pathNot: '\\.test\\.ts$' }, to: { dependencyTypes: ['core', 'npm'], pathNot: 'node_modules/zod' } },
+    { name: 'page-without-three', comment: 'three.js lives in the stage worker; the page would load it twice', severity: 'error', from: { path: '^src/(studio|app)/' }, to: { path: ['^src/stage/(stage|objects|points|passes)\\.ts', 'node_modules/three'] } },
+    { name: 'studio-not-on-server', severity: 'error', from: { path: '^src/studio/' }, to: { path: '^src/(server|app)/' } },
+  ],
+  options: { tsPreCompilationDeps: true, tsConfig: { fileName: 'tsconfig.json' }, doNotFollow: { path: 'node_modules' }, exclude: { path: '\\.next|^src/kernels' }, enhancedResolveOptions: { extensions: ['.ts', '.tsx', '.js', '.mjs'] } },
+}

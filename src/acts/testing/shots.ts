@@ -1,0 +1,23 @@
+import { readFileSync } from 'node:fs'
+import { checkShot } from '..'
+import type { Shot } from '../../shot'
+
+/** The demo shot as it is in the repository, checked. */
+export function demoShot(): Shot {
+  const r = checkShot(demoDocument())
+  if (!r.ok) throw new Error(r.problems.map((p) => `${p.path}: ${p.message}`).join('\n'))
+  return r.shot
+}
+export const demoDocument = (): Record<string, unknown> => JSON.parse(readFileSync('demo/anvil-strike/shot.json', 'utf8'))
+
+/** Sets a value deep in a copy: change(shot, 'systems.0.birth.1.rate', 5). */
+export function change<T>(doc: T, path: string, value: unknown): T {
+  const copy = structuredClone(doc)
+  const keys = path.split('.')
+  let at = copy as Record<string, unknown>
+  for (const k of keys.slice(0, -1)) at = at[k] as Record<string, unknown>
+  const last = keys[keys.length - 1]
+  if (value === undefined) delete at[last]
+  else at[last] = value
+  return copy
+}

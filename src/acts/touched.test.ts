@@ -1,0 +1,58 @@
+import { describe, expect, it } from 'vitest'
+import { touchedFrom } from '.'
+import { change, demoShot } from './testing/shots'
+
+const shot = demoShot()
+const after = (path: string, value: unknown) => touchedFrom(shot, change(shot, path, value))
+
+describe('the earliest frame that a change touches', () => {
+  it('is none for looks, cameras, lights, materials, names and finishes', () => {
+    expect(after('systems.0.whole.look.0.size', 0.5)).toBeNull()
+    expect(after('shared.looks.0.colour.stops.0.colour', [0, 1, 0])).toBeNull()
+    expect(after('cameras.0.lens', 50)).toBeNull()
+    expect(after('lights.0.strength', 1)).toBeNull()
+    expect(after('objects.0.material.colour', [1, 0, 0])).toBeNull()
+    expect(after('objects.0.seen', false)).toBeNull()
+    expect(after('layers.0.finish.0.strength', 1)).toBeNull()
+    expect(after('name', 'Other')).toBeNull()
+    expect(touchedFrom(shot, shot)).toBeNull()
+    expect(touchedFrom(shot, structuredClone(shot))).toBeNull()
+  })
+  it('is just after the first birth for a force, since nobody felt it before', () => {
+    expect(after('systems.0.whole.movement.0.strength', 5)).toBe(7)
+    expect(after('systems.0.phases.0.movement.0.muted', true)).toBe(7)
+    expect(after('systems.0.life', 2)).toBe(7)
+    expect(after('objects.0.place.1', 1)).toBe(7)
+  })
+  it('is the change itself for a key late in the shot', () => {
+    const keyed = (v: number) => ({
+      keys: [
+        { t: 0, v: 9.81, ease: 'hold' as const },
+        { t: 2, v: 9.81, ease: 'linear' as const },
+        { t: 2.5, v, ease: 'hold' as const },
+      ],
+    })
+    const a = change(shot, 'systems.0.whole.movement.0.strength', keyed(3))
+    const b = change(shot, 'systems.0.whole.movement.0.strength', keyed(4))
+    expect(touchedFrom(a, b)).toBe(49)
+  })
+  it('is the earlier end when births end elsewhere', () => {
+    const a = change(shot, 'systems.0.birth.1.end', 2)
+    const b = change(shot, 'systems.0.birth.1.end', 2.5)
+    expect(touchedFrom(a, b)).toBe(49)
+    expect(touchedFrom(b, a)).toBe(49)
+    expect(touchedFrom(a, change(a, 'systems.0.birth.1.end', null))).toBe(49)
+  })
+  it('is the first frame for what changes time or chance itself', () => {
+    for (const [path, value] of [['rate.num', 30], ['substeps', 4], ['seed', 9]] as const) expect(after(path, value)).toBe(0)
+  })
+  it('a longer range touches nothing that is there', () => {
+    expect(after('range.last', 100)).toBeNull()
+  })
+  it('an object without a role does not matter, one that a birth starts from does', () => {
+    const plain = change(change(shot, 'objects.4.roles.collider', false), 'objects.4.roles.source', false)
+    expect(touchedFrom(plain, change(plain, 'objects.4.place.0', 3))).toBeNull()
+    const hidden = change(shot, 'objects.0.roles.source', false)
+    expect(touchedFrom(hidden, change(hidden, 'objects.0.place.0', 3))).toBe(7)
+  })
+})

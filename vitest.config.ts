@@ -1,0 +1,19 @@
+import { fileURLToPath } from 'node:url'
+import { defineConfig } from 'vitest/config'
+
+const root = fileURLToPath(new URL('.', import.meta.url))
+process.env.EMBER_ROOT ??= root.replace(/\/$/, '')
+process.env.EMBER_HELPER ??= `${root}dist/helper.mjs`
+
+export default defineConfig({
+  resolve: { alias: { '@': `${root}src` } },
+  test: {
+    testTimeout: 60000,
+    hookTimeout: 120000,
+    projects: [
+      { extends: true, test: { name: 'unit', include: ['src/**/*.test.ts'], exclude: ['src/server/**'], pool: 'forks' } },
+      // The server's tests share one real MariaDB, started by the set-up.
+      { extends: true, test: { name: 'server', include: ['src/server/**/*.test.ts'], pool: 'forks', fileParallelism: false, globalSetup: ['src/server/testing/database.ts'] } },
+    ],
+  },
+})
