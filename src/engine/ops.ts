@@ -12,9 +12,9 @@ const SECOND_PHASE = 0.6180339887
 export const MAX_OCTAVES = 6
 /**
  * Corner values in the kernel are 0..32768, not ±1, so a product of two gradients is (2/32768)² too large; the rest brings the
- * coarsest octave's field to peaks of about 1 (99.9 % of places lie below it; measured in noise.test.ts).
+ * coarsest octave's field to peaks of about 1 (99.9 % of places lie below it; measured in movement.test.ts).
  */
-const NOISE_SCALE = (1 / 16384 / 16384) * 0.28
+const NOISE_SCALE = (1 / 16384 / 16384) * 0.198
 
 /** Writes the ops of one substep for one system. Opcodes and word order are those of src/kernels. */
 export class OpWriter {

@@ -41,11 +41,11 @@ export function sinTurn(x: f32): f32 {
   return sinTurn(x + 0.25)
 }
 
-/** 2^x for four lanes, |error| below 2e-7 relative; below -126 it is 0. */
+/** 2^x for four lanes by a polynomial of degree 6 on half a step to either side, |error| below 3e-7 relative; clamped to ±126. */
 // @ts-ignore: decorator
 @inline export function exp2x4(x: v128): v128 {
   const c = f32x4.pmax(f32x4.splat(-126), f32x4.pmin(f32x4.splat(126), x))
-  const whole = f32x4.floor(c)
+  const whole = f32x4.nearest(c)
   const f = f32x4.sub(c, whole)
   let p = f32x4.splat(0.00015403530)
   p = f32x4.add(f32x4.mul(p, f), f32x4.splat(0.0013333558))
