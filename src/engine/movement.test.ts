@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { hash3, OpWriter, unit } from '.'
+import { hash3, type OpWriter, unit } from '.'
 import { column, framesOn, gravity, plan, system, withWorld } from './testing/plans'
 
 const drag = (halving: number) => ({ id: 'drag', encode: (w: OpWriter) => w.drag(halving) })

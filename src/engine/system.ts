@@ -21,7 +21,8 @@ export interface ObjectState {
 }
 export interface SystemSnapshot {
   words: Uint32Array
-  births: BirthState[]
+  /** Number of the next particle, by the id of the birth. */
+  births: Record<string, number>
   nextId: number
   stats: SystemStats
 }
@@ -246,11 +247,12 @@ export class SystemRun {
     return { kind: 'points', element: this.plan.id, count: n, data }
   }
   save(): SystemSnapshot {
-    return { words: this.columns.save(), births: this.births.map((b) => ({ ...b })), nextId: this.nextId, stats: { ...this.stats } }
+    return { words: this.columns.save(), births: Object.fromEntries(this.plan.births.map((b, i) => [b.id, this.births[i].number])), nextId: this.nextId, stats: { ...this.stats } }
   }
   restore(s: SystemSnapshot): void {
     this.columns.restore(s.words)
-    this.births = s.births.map((b) => ({ ...b }))
+    // By id: a changed plan may have other births, and those begin at zero.
+    this.births = this.plan.births.map((b) => ({ number: s.births[b.id] ?? 0 }))
     this.nextId = s.nextId
     this.stats = { ...s.stats }
   }

@@ -6,7 +6,7 @@ import type { FromStage, ToStage } from './messages'
 import { Stage } from './stage'
 
 // The stage beside the page: frames come straight from the simulation worker, the page only says from where to look.
-type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean } | { type: 'stale' } | { type: 'meshes'; meshes: [string, Mesh][] }
+type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean } | { type: 'stale' } | { type: 'meshes'; meshes: [string, Mesh][] }
 
 /** A picture that stands still is drawn again at full quality after this. */
 const STILL_MS = 180
@@ -16,6 +16,7 @@ let adapt = new Adapt(16, 0)
 let shot: Shot | null = null
 let frame: Frame | null = null
 let ready = false
+let sketch = false
 let view: { pose: Pose | null; width: number; height: number } = { pose: null, width: 0, height: 0 }
 let moving = false
 let lost = false
@@ -62,7 +63,7 @@ function paint(q: Quality): void {
   }
   const ms = performance.now() - start
   if (moving || still !== null) adapt.took(ms)
-  post({ type: 'drawn', frame: frame.frame, ready, ms, scale: q.scale, share: q.share, width, height, alive: frame.parts.reduce((s, p) => s + p.count, 0) })
+  post({ type: 'drawn', frame: frame.frame, ready, sketch, ms, scale: q.scale, share: q.share, width, height, alive: frame.parts.reduce((s, p) => s + p.count, 0) })
 }
 function fromSimulation(m: FromSimulation): void {
   if (m.type === 'meshes') {
@@ -77,6 +78,7 @@ function fromSimulation(m: FromSimulation): void {
   }
   frame = m.frame
   ready = m.ready
+  sketch = m.sketch
   stage?.setFrame(m.frame)
   touch()
 }

@@ -4,6 +4,7 @@ import { Tooltip } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { api, messageOf } from './api'
 import { Board } from './board/Board'
+import { recallBoard } from './board/place'
 import { noteSelection } from './commands'
 import { Conflict, Palette, Shortcuts, Versions } from './dialogs/dialogs'
 import { RenderDialog } from './dialogs/RenderDialog'
@@ -31,12 +32,7 @@ export function ShotPage({ id }: { id: string }) {
         if (gone) return
         loadStudio(id, { id: loaded.projectId, name: loaded.project }, loaded.doc)
         setStudio({ save: { kind: 'saved', at: loaded.saved } })
-        try {
-          const kept = JSON.parse(localStorage.getItem('board') ?? 'null') as { height?: number; folded?: boolean } | null
-          if (kept) setStudio({ boardHeight: Math.min(innerHeight - 260, Math.max(180, kept.height ?? 324)), folded: !!kept.folded })
-        } catch {
-          // Nothing usable was kept; the usual height will do.
-        }
+        recallBoard()
         adoptSaver(new Saver(id, draft.kind === 'conflict' ? draft.revision : loaded.revision, (save) => setStudio({ save })))
         watchShot((shot) => {
           studio().session?.setShot(shot)
@@ -87,6 +83,7 @@ export function ShotPage({ id }: { id: string }) {
 }
 function Workplace() {
   const viewOnly = useStudio((s) => s.viewOnly)
+  const beside = useStudio((s) => s.beside)
   const selected = useStudio((s) => s.selected)
   useEffect(() => noteSelection(selected), [selected])
   const connect = (session: Session | null) => {
@@ -100,7 +97,7 @@ function Workplace() {
   return (
     <div className="flex h-full flex-col">
       {!viewOnly && <Header />}
-      <div className="flex min-h-0 flex-1">
+      <div className="relative flex min-h-0 flex-1">
         {!viewOnly && <ElementsPanel />}
         <main className="flex min-w-0 flex-1 flex-col">
           <ViewPanel connect={connect} />
@@ -108,8 +105,9 @@ function Workplace() {
             <TimeBar />
           </div>
         </main>
+        {!viewOnly && beside && <Board />}
       </div>
-      {!viewOnly && <Board />}
+      {!viewOnly && !beside && <Board />}
       <RenderDialog />
       <Palette />
       <Shortcuts />

@@ -1,6 +1,7 @@
 import { ACTS } from '../acts'
 import { findElement, GROUPS, type Group, newId, newSeed, type Shot, type SystemDoc } from '../shot'
 import { api, messageOf } from './api'
+import { toggleBeside, toggleFolded } from './board/place'
 import { newAct, newCamera, newForce, newLight, newObject, newSystem } from './create'
 import { frameSelection } from './view/frame'
 import { pause, restart, stepFrame, togglePlay } from './player'
@@ -152,7 +153,8 @@ export function commands(): Command[] {
     { name: 'Frame the selection', keys: 'F', run: frameSelection },
     { name: 'Only the View', keys: 'V', run: () => setStudio({ viewOnly: !studio().viewOnly }) },
     { name: 'Handles and labels on or off', keys: 'H', run: () => setStudio({ overlays: !studio().overlays }) },
-    { name: 'Fold the board', keys: 'B', run: () => setStudio({ folded: !studio().folded }) },
+    { name: 'Fold the board', keys: 'B', run: toggleFolded },
+    { name: 'Board beside or under the View', run: toggleBeside },
     { name: 'Mute the selected element', keys: 'M', run: () => selected && muteElement(selected) },
     { name: 'Duplicate the selected element', keys: 'D', run: () => selected && duplicateElement(selected) },
     { name: 'Remove the selected element', keys: 'Delete', run: () => selected && removeElement(selected) },

@@ -1,4 +1,6 @@
 import type { FromSim, ToSim } from '../hosts/browser/messages'
+import { touchedFrom } from '../acts'
+import { requestStop } from '../engine'
 import type { Shot } from '../shot'
 import type { Pose } from '../stage/camera'
 import type { FromStage, ToStage } from '../stage/messages'
@@ -10,6 +12,8 @@ export interface SessionEvents {
 /** 768 MB for frames that are kept; a third of it at most for full states. */
 const HISTORY_BYTES = 768 * 1024 * 1024
 const ANSWER_MS = 15000
+/** A step is stopped for a change at most this often, so that dragging a value over a heavy shot still brings pictures. */
+const STOP_EVERY_MS = 300
 
 /** The two workers behind a shot page. Every question is answered once, or given up after a while. */
 export class Session {
@@ -18,6 +22,9 @@ export class Session {
   private questions = new Map<number, (m: FromStage | null) => void>()
   private next = 1
   private disposed = false
+  private memory: WebAssembly.Memory | null = null
+  private shot: Shot | null = null
+  private stoppedAt = 0
 
   constructor(canvas: OffscreenCanvas, events: SessionEvents) {
     this.sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
@@ -49,7 +56,17 @@ export class Session {
   private toStage(m: ToStage, transfer: Transferable[] = []): void {
     this.stage.postMessage(m, transfer)
   }
+  /** Takes the simulation's shared memory, through which a running step is asked to stop. */
+  mayStop(memory: WebAssembly.Memory | null): void {
+    this.memory = memory
+  }
   setShot(shot: Shot): void {
+    const now = performance.now()
+    if (this.memory && this.shot && now - this.stoppedAt > STOP_EVERY_MS && touchedFrom(this.shot, shot) !== null) {
+      this.stoppedAt = now
+      requestStop(this.memory, true)
+    }
+    this.shot = shot
     this.toStage({ type: 'shot', shot })
     this.toSim({ type: 'shot', shot })
   }

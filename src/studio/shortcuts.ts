@@ -1,3 +1,4 @@
+import { toggleFolded } from './board/place'
 import { chooseFiles, duplicateElement, muteElement, removeElement } from './commands'
 import { restart, stepFrame, togglePlay } from './player'
 import { redoStep, setStudio, studio, undoStep } from './store'
@@ -5,7 +6,7 @@ import { frameSelection } from './view/frame'
 
 /** Keys of the shot page. Letters are the first letter of our own word; nothing fires while somebody types. */
 export function onKey(e: KeyboardEvent): void {
-  const target = e.target as HTMLElement
+  const target = e.target instanceof HTMLElement ? e.target : document.body
   const typing = target.closest('input:not([readonly]):not([type=color]):not([type=checkbox]),textarea,[contenteditable]') !== null
   const ctrl = e.ctrlKey || e.metaKey
   if (ctrl && e.key.toLowerCase() === 'k') {
@@ -23,7 +24,7 @@ export function onKey(e: KeyboardEvent): void {
   if (ctrl || e.altKey) return
   const selected = studio().selected
   const actions: Record<string, () => void> = {
-    ' ': togglePlay, r: restart, c: () => setStudio({ pose: null }), f: frameSelection, v: () => setStudio({ viewOnly: !studio().viewOnly }), h: () => setStudio({ overlays: !studio().overlays }), b: () => setStudio({ folded: !studio().folded }),
+    ' ': togglePlay, r: restart, c: () => setStudio({ pose: null }), f: frameSelection, v: () => setStudio({ viewOnly: !studio().viewOnly }), h: () => setStudio({ overlays: !studio().overlays }), b: toggleFolded,
     m: () => selected && muteElement(selected), d: () => selected && duplicateElement(selected), Delete: () => selected && removeElement(selected), i: chooseFiles, '?': () => setStudio({ dialog: 'shortcuts' }),
     ArrowLeft: () => stepFrame(e.shiftKey ? -10 : -1), ArrowRight: () => stepFrame(e.shiftKey ? 10 : 1), Escape: () => setStudio({ open: null, viewOnly: false }),
   }

@@ -11,6 +11,8 @@ export type Tab = 'life' | 'keys' | 'renders'
 export interface Drawn {
   frame: number
   ready: boolean
+  /** Carried on from an earlier state with the changed shot; not exact. */
+  sketch: boolean
   scale: number
   share: number
   alive: number
@@ -30,6 +32,9 @@ export interface Studio {
   tab: Tab
   folded: boolean
   boardHeight: number
+  /** The board stands beside the View instead of under it. */
+  beside: boolean
+  boardWidth: number
   viewOnly: boolean
   playing: boolean
   loop: boolean
@@ -53,7 +58,7 @@ export interface Studio {
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
-  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, open: null, tab: 'life', folded: false, boardHeight: 324, viewOnly: false, playing: false, loop: true,
+  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true,
   playhead: 0, pose: null, overlays: true, status: null, drawn: null, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)
@@ -70,7 +75,7 @@ export const shotNow = (): Shot => studio().line.now
 
 export function loadStudio(id: string, project: Studio['project'], shot: Shot): void {
   const keep = studio()
-  setStudio({ ...initial, boardHeight: keep.boardHeight, id, project, line: begin(shot), playhead: shot.range.first, selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null })
+  setStudio({ ...initial, boardHeight: keep.boardHeight, boardWidth: keep.boardWidth, beside: keep.beside, folded: keep.folded, id, project, line: begin(shot), playhead: shot.range.first, selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null })
 }
 function take(line: Timeline<Shot>): void {
   if (line === studio().line) return

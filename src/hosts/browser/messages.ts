@@ -30,14 +30,15 @@ export interface SimStatus {
 export type FromSim =
   | { type: 'ready'; threads: number; memory: WebAssembly.Memory | null; why: string | null }
   | { type: 'status'; status: SimStatus }
-  | { type: 'shown'; frame: number; ready: boolean; stats: Record<string, SystemStats>; ages: Record<string, Float32Array> }
+  /** `sketch`: carried on from an earlier state with the changed shot; not exact. */
+  | { type: 'shown'; frame: number; ready: boolean; sketch: boolean; stats: Record<string, SystemStats>; ages: Record<string, Float32Array> }
   | { type: 'stale' }
   | { type: 'assets'; facts: [string, AssetFacts][] }
   | { type: 'failed'; message: string }
 
 /** From the simulation worker straight to the stage worker. */
 export type SimToStage =
-  | { type: 'frame'; frame: Frame; ready: boolean }
+  | { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean }
   /** The frame that was sent last is out of date. */
   | { type: 'stale' }
   | { type: 'meshes'; meshes: [string, Mesh][] }

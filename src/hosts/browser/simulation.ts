@@ -1,14 +1,20 @@
 import { type Compiled, compile, touchedFrom } from '../../acts'
-import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, pointColumn, Run, Stopped, triangleCount } from '../../engine'
+import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, type Plan, pointColumn, Run, Stopped, triangleCount } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
 import type { Shot } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
 import type { AssetFacts, FromSim, SimStatus, SimToStage } from './messages'
+import { SKETCH_FROM_MS, Sketch } from './sketch'
 
 /** Specks on the life strip: at most this many a system. */
 const SPECKS = 600
 const STATUS_EVERY_MS = 250
 
+interface Shown {
+  frame: Frame
+  ready: boolean
+  sketch: boolean
+}
 /** The simulation beside the page: takes shots, computes what is missing, hands frames to the stage. */
 export class Simulation {
   private shot: Shot | null = null
@@ -17,7 +23,11 @@ export class Simulation {
   private meshes = new Map<string, Mesh>()
   private wanted = 0
   /** What the stage has, by identity of the frame. */
-  private shown: { frame: Frame; ready: boolean } | null = null
+  private shown: Shown | null = null
+  private sketch: Sketch | null = null
+  private sketchHost: KernelHost | null = null
+  /** The wanted frame moved on last time: somebody plays. */
+  private playing = false
   private problems: Compiled['problems'] = []
   private assetProblems = new Map<string, string>()
   private looping = false
@@ -31,6 +41,8 @@ export class Simulation {
     private toPage: (m: FromSim, transfer?: Transferable[]) => void,
     private toStage: (m: SimToStage, transfer?: Transferable[]) => void,
     private fetchAsset: (hash: string) => Promise<Uint8Array>,
+    /** Kernels over another memory, for a sketch beside the run. */
+    private secondHost: () => Promise<KernelHost>,
   ) {}
 
   setShot(shot: Shot): void {
@@ -38,6 +50,7 @@ export class Simulation {
     void this.loop()
   }
   show(frame: number): void {
+    this.playing = frame > this.wanted && frame - this.wanted < 12
     this.wanted = frame
     if (this.run) {
       this.run.near = frame
@@ -71,12 +84,39 @@ export class Simulation {
     if (!this.run) {
       this.run = new Run(this.host, plan, { historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() })
       this.run.near = this.wanted
-    } else if (from !== null || before?.range.last !== shot.range.last) this.run.change(plan, from ?? shot.range.last + 1)
+    } else if (from !== null || before?.range.last !== shot.range.last) {
+      if (from !== null) await this.bridge(plan, from)
+      this.run.change(plan, from ?? shot.range.last + 1)
+    }
     this.present()
     this.status(true)
   }
-  private frameOf(frame: number): { frame: Frame; ready: boolean } | undefined {
-    return this.run?.history.get(frame)
+  /** Begins or changes the sketch when the exact run will take long to come back to the wanted frame. Before the run changes: it needs a state of the old one. */
+  private async bridge(plan: Plan, from: number): Promise<void> {
+    const run = this.run as Run
+    if (this.sketch) {
+      if (!this.sketch.change(plan, this.playing)) this.endSketch()
+      return
+    }
+    let ms = 0
+    for (let f = Math.max(from, plan.first); f <= this.wanted; f++) ms += run.history.get(f)?.frame.ms ?? this.frameMs
+    if (ms < SKETCH_FROM_MS) return
+    const base = run.history.stateBefore(this.wanted - 1)
+    if (!base || base.frame < from - 1) return
+    this.sketchHost ??= await this.secondHost().catch(() => null)
+    if (this.sketchHost) this.sketch = Sketch.begin(this.sketchHost, plan, base)
+  }
+  private endSketch(): void {
+    this.sketch?.dispose()
+    this.sketch = null
+  }
+  /** What there is of a frame: the exact one, else the sketch, else what was there before the change. */
+  private frameOf(frame: number): Shown | undefined {
+    const entry = this.run?.history.get(frame)
+    if (entry?.ready) return { ...entry, sketch: false }
+    const sketched = this.sketch?.get(frame)
+    if (sketched) return { frame: sketched, ready: false, sketch: true }
+    return entry ? { ...entry, sketch: false } : undefined
   }
   /** Sends the wanted frame to the stage when it is there and not there yet. */
   private present(): void {
@@ -92,7 +132,7 @@ export class Simulation {
     }
     this.shown = { ...entry }
     const copy: Frame = { ...entry.frame, parts: entry.frame.parts.map((p) => ({ ...p, data: p.data.slice(0) })) }
-    this.toStage({ type: 'frame', frame: copy, ready: entry.ready }, copy.parts.map((p) => p.data))
+    this.toStage({ type: 'frame', frame: copy, ready: entry.ready, sketch: entry.sketch }, copy.parts.map((p) => p.data))
     const ages: Record<string, Float32Array> = {}
     for (const p of entry.frame.parts) {
       const age = pointColumn(p, 'age'), life = pointColumn(p, 'life')
@@ -101,7 +141,7 @@ export class Simulation {
       for (let i = 0, k = 0; i < p.count; i += every, k++) out[k] = life[i] > 0 ? Math.min(1, age[i] / life[i]) : 1
       ages[p.element] = out
     }
-    this.toPage({ type: 'shown', frame: this.wanted, ready: entry.ready, stats: entry.frame.stats, ages })
+    this.toPage({ type: 'shown', frame: this.wanted, ready: entry.ready, sketch: entry.sketch, stats: entry.frame.stats, ages })
   }
   private status(force: boolean): void {
     const now = performance.now()
@@ -133,6 +173,12 @@ export class Simulation {
         }
         const run = this.run
         if (!run || !this.shot) return
+        if (this.sketch && run.history.isReady(this.wanted)) this.endSketch()
+        if (this.sketch?.towards(this.wanted, () => performance.now())) {
+          this.present()
+          await breath()
+          if (this.pending) continue
+        }
         // First what is looked at, then what is missing from the start.
         const target = !run.history.isReady(this.wanted) && this.wanted >= this.shot.range.first && this.wanted <= this.shot.range.last ? this.wanted : run.missing()
         if (target === null) {

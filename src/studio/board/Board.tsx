@@ -1,11 +1,12 @@
 'use client'
-import { ChevronDown, ChevronUp } from 'lucide-react'
+import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, PanelBottom, PanelRight } from 'lucide-react'
 import { type PointerEvent, useRef } from 'react'
 import { type CameraDoc, findElement, type ForceDoc, type LayerDoc, type LightDoc, type ObjectDoc, type SystemDoc } from '../../shot'
 import { setStudio, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
 import { CameraBoard, ForceBoard, LayerBoard, LightBoard, ObjectBoard } from './boards'
 import { KeysTab } from './KeysTab'
+import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded } from './place'
 import { RendersTab } from './RendersTab'
 import { SystemBoard } from './SystemBoard'
 
@@ -15,64 +16,102 @@ const TABS: { id: Tab; name: string }[] = [
   { id: 'renders', name: 'Renders' },
 ]
 const KIND: Record<string, string> = { objects: 'object', systems: 'system', forces: 'force', lights: 'light', cameras: 'camera', layers: 'layer' }
-export const BOARD_MIN = 180
 
-/** The life of the selected element, and the wide things beside it. Its top edge is dragged; it folds to its row of tabs. */
+/** The life of the selected element, and the wide things beside it. Stands under the View or beside it; its edge is dragged; it folds to its tabs. */
 export function Board() {
   const tab = useStudio((s) => s.tab)
   const folded = useStudio((s) => s.folded)
+  const beside = useStudio((s) => s.beside)
   const height = useStudio((s) => s.boardHeight)
-  const shot = useShot((s) => s)
-  const selected = useStudio((s) => s.selected)
-  const found = selected ? findElement(shot, selected) : null
-  const alive = useStudio((s) => (selected ? s.stats[selected]?.alive : undefined))
-  const drag = useRef<{ y: number; height: number } | null>(null)
+  const width = useStudio((s) => s.boardWidth)
+  const drag = useRef<{ at: number; size: number } | null>(null)
   const down = (e: PointerEvent) => {
     e.currentTarget.setPointerCapture(e.pointerId)
-    drag.current = { y: e.clientY, height: studio().folded ? 28 : studio().boardHeight }
+    const s = studio()
+    drag.current = { at: beside ? e.clientX : e.clientY, size: s.folded ? BOARD.folded : beside ? s.boardWidth : s.boardHeight }
   }
   const move = (e: PointerEvent) => {
     const d = drag.current
     if (!d) return
-    const next = d.height + d.y - e.clientY
-    setStudio(next < BOARD_MIN * 0.6 ? { folded: true } : { folded: false, boardHeight: Math.round(Math.min(innerHeight - 260, Math.max(BOARD_MIN, next))) })
+    const next = d.size + d.at - (beside ? e.clientX : e.clientY)
+    if (next < (beside ? BOARD.minWidth : BOARD.minHeight) * 0.6) setStudio({ folded: true })
+    else setStudio(beside ? { folded: false, boardWidth: clampWidth(next) } : { folded: false, boardHeight: clampHeight(next) })
   }
   const up = () => {
     drag.current = null
-    try {
-      localStorage.setItem('board', JSON.stringify({ height: studio().boardHeight, folded: studio().folded }))
-    } catch {
-      // A browser that keeps nothing forgets the height, that is all.
-    }
+    keepBoard()
   }
-  return (
-    <section aria-label="Board" className="relative flex shrink-0 flex-col bg-pine" style={{ height: folded ? 28 : height }}>
-      <div role="separator" aria-orientation="horizontal" aria-label="Height of the board" className="absolute -top-1 right-0 left-0 z-10 h-2 cursor-row-resize touch-none" onPointerDown={down} onPointerMove={move} onPointerUp={up} />
-      <header className="flex h-7 shrink-0 items-stretch border-bark border-b">
-        <div role="tablist" aria-label="Board">
-          {TABS.map((t) => (
-            <button key={t.id} type="button" role="tab" aria-selected={tab === t.id} onClick={() => setStudio({ tab: t.id, folded: false })} className={cx('h-full border-bark px-4', tab === t.id ? 'border-x bg-fern font-semibold' : 'text-moss hover:text-mist')}>
-              {t.name}
-            </button>
-          ))}
-        </div>
-        <span className="flex-1" />
-        {found && (
-          <span className="flex min-w-0 items-center gap-2 pr-2">
-            <b className="truncate font-semibold">{found.element.name}</b> <span className="text-moss">{KIND[found.group]}</span>
-            {alive !== undefined && (
-              <span className="whitespace-nowrap">
-                <b className="font-semibold">{alive.toLocaleString('en-US')}</b> alive now
-              </span>
-            )}
-          </span>
+  const edge = <div role="separator" aria-orientation={beside ? 'vertical' : 'horizontal'} aria-label="Size of the board" className={cx('absolute z-10 touch-none', beside ? '-left-1 top-0 bottom-0 w-2 cursor-col-resize' : '-top-1 right-0 left-0 h-2 cursor-row-resize')} onPointerDown={down} onPointerMove={move} onPointerUp={up} />
+  const tabs = (
+    <div role="tablist" aria-label="Board" className="flex">
+      {TABS.map((t) => (
+        <button key={t.id} type="button" role="tab" aria-selected={tab === t.id} onClick={() => setStudio({ tab: t.id, folded: false })} className={cx('h-full border-bark px-4', tab === t.id ? 'border-x bg-fern font-semibold' : 'text-moss hover:text-mist', beside && 'px-3!')}>
+          {t.name}
+        </button>
+      ))}
+    </div>
+  )
+  const tools = (
+    <>
+      <IconButton name={beside ? 'Board under the View' : 'Board beside the View'} className="m-0.5" onClick={toggleBeside}>
+        {beside ? <PanelBottom size={15} strokeWidth={1.5} /> : <PanelRight size={15} strokeWidth={1.5} />}
+      </IconButton>
+      <IconButton name={folded ? 'Unfold the board' : 'Fold the board'} keys="B" className="m-0.5" onClick={toggleFolded}>
+        {beside ? folded ? <ChevronLeft size={15} strokeWidth={1.5} /> : <ChevronRight size={15} strokeWidth={1.5} /> : folded ? <ChevronUp size={15} strokeWidth={1.5} /> : <ChevronDown size={15} strokeWidth={1.5} />}
+      </IconButton>
+    </>
+  )
+  const content = tab === 'keys' ? <KeysTab /> : tab === 'renders' ? <RendersTab /> : <Life />
+  if (beside)
+    return (
+      <section aria-label="Board" className="relative flex shrink-0 flex-col border-bark border-l bg-pine" style={{ width: folded ? BOARD.folded : width }}>
+        {edge}
+        {folded ? (
+          tools
+        ) : (
+          <>
+            <header className="flex h-7 shrink-0 items-stretch border-bark border-b">
+              {tabs}
+              <span className="flex-1" />
+              {tools}
+            </header>
+            <div className="flex h-8 shrink-0 items-center border-bark border-b px-3">
+              <Subject />
+            </div>
+            {content}
+          </>
         )}
-        <IconButton name={folded ? 'Unfold the board' : 'Fold the board'} keys="B" className="m-0.5" onClick={() => setStudio({ folded: !folded })}>
-          {folded ? <ChevronUp size={15} strokeWidth={1.5} /> : <ChevronDown size={15} strokeWidth={1.5} />}
-        </IconButton>
+      </section>
+    )
+  return (
+    <section aria-label="Board" className="relative flex shrink-0 flex-col bg-pine" style={{ height: folded ? BOARD.folded : height }}>
+      {edge}
+      <header className="flex h-7 shrink-0 items-stretch border-bark border-b">
+        {tabs}
+        <span className="flex-1" />
+        <Subject />
+        {tools}
       </header>
-      {!folded && (tab === 'keys' ? <KeysTab /> : tab === 'renders' ? <RendersTab /> : <Life />)}
+      {!folded && content}
     </section>
+  )
+}
+/** Whose life the board shows. */
+function Subject() {
+  const shot = useShot((s) => s)
+  const selected = useStudio((s) => s.selected)
+  const found = selected ? findElement(shot, selected) : null
+  const alive = useStudio((s) => (selected ? s.stats[selected]?.alive : undefined))
+  if (!found) return null
+  return (
+    <span className="flex min-w-0 items-center gap-2 pr-2">
+      <b className="truncate font-semibold">{found.element.name}</b> <span className="text-moss">{KIND[found.group]}</span>
+      {alive !== undefined && (
+        <span className="whitespace-nowrap">
+          <b className="font-semibold">{alive.toLocaleString('en-US')}</b> alive now
+        </span>
+      )}
+    </span>
   )
 }
 function Life() {

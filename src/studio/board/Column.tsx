@@ -1,10 +1,12 @@
 'use client'
 import { ChevronDown } from 'lucide-react'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
+import { useStudio } from '../store'
 import { cx } from '../ui'
 
 /** One column of the board: a head and cards. When cards lie below its edge, it says which. */
 export function Column({ title, side, tools, children, className, below }: { title: ReactNode; side?: ReactNode; tools?: ReactNode; children: ReactNode; className?: string; below?: string[] }) {
+  const beside = useStudio((s) => s.beside)
   const body = useRef<HTMLDivElement>(null)
   const [hidden, setHidden] = useState<string[]>([])
   useEffect(() => {
@@ -25,6 +27,19 @@ export function Column({ title, side, tools, children, className, below }: { tit
       el.removeEventListener('scroll', look)
     }
   }, [below?.join()])
+  // Beside the View the columns lie one under another and the board scrolls as a whole.
+  if (beside)
+    return (
+      <section className="border-bark border-b pb-1.5">
+        <header className="flex h-8 items-center gap-2 px-3">
+          <h3 className="font-semibold">{title}</h3>
+          {side && <span className="truncate text-moss">{side}</span>}
+          <span className="flex-1" />
+          {tools}
+        </header>
+        <div className="px-2">{children}</div>
+      </section>
+    )
   return (
     <section className={cx('flex min-h-0 min-w-0 flex-col border-bark border-r last:border-r-0', className)}>
       <header className="flex h-8 shrink-0 items-center gap-2 px-3">
@@ -43,6 +58,11 @@ export function Column({ title, side, tools, children, className, below }: { tit
       </div>
     </section>
   )
+}
+/** The columns of a board: side by side, or one under another when the board stands beside the View. */
+export function Columns({ count, children }: { count: 2 | 3 | 4; children: ReactNode }) {
+  const beside = useStudio((s) => s.beside)
+  return <div className={cx('min-h-0 flex-1', beside ? 'overflow-y-auto' : cx('grid', { 2: 'grid-cols-2', 3: 'grid-cols-3', 4: 'grid-cols-4' }[count]))}>{children}</div>
 }
 /** A label at the left of a column's cards, as Movement or Contact. */
 export function Group({ name, children, tools }: { name: string; children: ReactNode; tools?: ReactNode }) {

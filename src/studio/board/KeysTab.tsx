@@ -17,10 +17,11 @@ const EASES = [
 export function KeysTab() {
   const shot = useShot((s) => s)
   const selected = useStudio((s) => s.selected)
+  const beside = useStudio((s) => s.beside)
   const values = keyedValues(shot)
   const windows = shot.systems.flatMap((s) => s.birth.map((a) => ({ system: s, act: a })))
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[1fr_320px]">
+    <div className={cx('grid min-h-0 flex-1', beside ? 'grid-rows-2' : 'grid-cols-[1fr_320px]')}>
       <div className="min-h-0 overflow-y-auto border-bark border-r p-2">
         <h3 className="flex h-7 items-center px-1 font-semibold">Keyed values</h3>
         {!values.length && <p className="px-1 text-moss">No value has keys yet. Set one with the dot beside a value; moving the playhead and changing the value sets the next.</p>}

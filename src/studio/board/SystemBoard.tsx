@@ -14,6 +14,7 @@ const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', lo
 /** The life of a system: birth, the whole life, its phase, the look. */
 export function SystemBoard({ system }: { system: SystemDoc }) {
   const shot = useShot((s) => s)
+  const beside = useStudio((s) => s.beside)
   const stats = useStudio((s) => s.stats[system.id])
   const alive = stats?.alive ?? 0
   const phase = system.phases[0]
@@ -37,56 +38,78 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
       if (target) (where === 'whole' ? target.whole : target.phases[0])[SECTION[sort]].push(act)
     })
   const wholeCards = [...system.whole.movement, ...system.whole.contact]
+  const birth = (
+    <Column
+      className="w-[272px] shrink-0"
+      title="Birth"
+      side={windowOf()}
+      below={system.birth.map((a) => a.id)}
+      tools={
+        <>
+          <span className="text-moss">
+            <b className="font-semibold text-mist">{(stats?.born ?? 0).toLocaleString('en-US')}</b> born /f
+          </span>
+          <AddAct name="Add a birth" sorts={['source']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))} />
+        </>
+      }
+    >
+      <div className="flex flex-col gap-1">
+        {cards(system.birth, (s) => find(s)?.birth)}
+        {!system.birth.length && <Empty>Nothing is born. Add a steady rate or a burst with +.</Empty>}
+      </div>
+    </Column>
+  )
+  const whole = (
+    <Column className="max-h-[62%] flex-none border-r-0! border-b" title="Whole life" below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact']} onAdd={add('whole')} />}>
+      <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
+        <Group name="Movement">
+          {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
+          {!system.whole.movement.length && <Empty>No force moves them.</Empty>}
+        </Group>
+        <Group name="Contact">
+          {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
+          {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
+        </Group>
+      </div>
+    </Column>
+  )
+  const flying = (
+    <Column className="min-h-0 flex-1" title={phase.name} side={`${alive.toLocaleString('en-US')} now`} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact']} onAdd={add('phase')} />}>
+      <Group name="Movement">
+        {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
+        {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
+      </Group>
+      {phase.contact.length > 0 && <Group name="Contact">{cards(phase.contact, (s) => find(s)?.phases[0].contact, true)}</Group>}
+    </Column>
+  )
+  const look = (
+    <Column className="w-[236px] shrink-0" title="Look" below={system.whole.look.map((a) => a.id)} tools={<AddAct name="Add to the look" sorts={['look']} onAdd={add('whole')} />}>
+      <div className="flex flex-col gap-1">
+        {cards([...system.whole.look], (s) => find(s)?.whole.look)}
+        {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
+      </div>
+    </Column>
+  )
+  if (beside)
+    return (
+      <div className="min-h-0 flex-1 overflow-y-auto">
+        <LifeStrip system={system} />
+        {birth}
+        {whole}
+        {flying}
+        {look}
+      </div>
+    )
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <LifeStrip system={system} />
       <div className="flex min-h-0 flex-1">
-        <Column
-          className="w-[272px] shrink-0"
-          title="Birth"
-          side={windowOf()}
-          below={system.birth.map((a) => a.id)}
-          tools={
-            <>
-              <span className="text-moss">
-                <b className="font-semibold text-mist">{(stats?.born ?? 0).toLocaleString('en-US')}</b> born /f
-              </span>
-              <AddAct name="Add a birth" sorts={['source']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))} />
-            </>
-          }
-        >
-          <div className="flex flex-col gap-1">
-            {cards(system.birth, (s) => find(s)?.birth)}
-            {!system.birth.length && <Empty>Nothing is born. Add a steady rate or a burst with +.</Empty>}
-          </div>
-        </Column>
+        {birth}
         <div className="flex min-h-0 min-w-0 flex-1 flex-col border-bark border-r">
-          <Column className="max-h-[62%] flex-none border-r-0! border-b" title="Whole life" below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact']} onAdd={add('whole')} />}>
-            <div className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-2">
-              <Group name="Movement">
-                {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
-                {!system.whole.movement.length && <Empty>No force moves them.</Empty>}
-              </Group>
-              <Group name="Contact">
-                {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
-                {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
-              </Group>
-            </div>
-          </Column>
-          <Column className="min-h-0 flex-1" title={phase.name} side={`${alive.toLocaleString('en-US')} now`} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact']} onAdd={add('phase')} />}>
-            <Group name="Movement">
-              {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
-              {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
-            </Group>
-            {phase.contact.length > 0 && <Group name="Contact">{cards(phase.contact, (s) => find(s)?.phases[0].contact, true)}</Group>}
-          </Column>
+          {whole}
+          {flying}
         </div>
-        <Column className="w-[236px] shrink-0" title="Look" below={system.whole.look.map((a) => a.id)} tools={<AddAct name="Add to the look" sorts={['look']} onAdd={add('whole')} />}>
-          <div className="flex flex-col gap-1">
-            {cards([...system.whole.look], (s) => find(s)?.whole.look)}
-            {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
-          </div>
-        </Column>
+        {look}
       </div>
     </div>
   )

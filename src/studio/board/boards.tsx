@@ -8,7 +8,7 @@ import { Select } from '../ui'
 import { show } from '../units'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
-import { Column, Empty, Group } from './Column'
+import { Column, Columns, Empty, Group } from './Column'
 import { ParamCard } from './ParamCard'
 
 const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
@@ -29,7 +29,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
   const size = facts ? facts.bounds.max.map((v, i) => (v - facts.bounds.min[i]) * Math.abs(sampleVec3(o.scale, t)[i])) : null
   const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-4">
+    <Columns count={4}>
       <Column title="Shape">
         <Group name="Mesh">
           <div className="rounded-[3px] bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
@@ -104,7 +104,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
           )}
         </Group>
       </Column>
-    </div>
+    </Columns>
   )
 }
 /** An object that is a source but feeds nothing: choose the system. */
@@ -129,7 +129,7 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
   const shot = useShot((s) => s)
   const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-3">
+    <Columns count={3}>
       <Column title="Lens">
         <ParamCard id={`${c.id}-lens`} title="Lens" owner={c.name} params={CAMERA_PARAMS} names={['lens']} record={rec(c)} find={find} sentence={<>Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor 36 mm wide.</>} />
       </Column>
@@ -139,21 +139,21 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
       <Column title="Shot">
         {shot.camera === c.id ? <p className="px-1 text-moss">The shot is seen and rendered through this camera.</p> : <button type="button" className="rounded-[3px] border border-twig px-2 py-1" onClick={() => edit(`shot through ${c.name}`, (s) => void (s.camera = c.id))}>Use for the shot</button>}
       </Column>
-    </div>
+    </Columns>
   )
 }
 export function LightBoard({ light: l }: { light: LightDoc }) {
   const t = useT()
   const find = (s: { lights: LightDoc[] }) => rec(s.lights.find((x) => x.id === l.id))
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-2">
+    <Columns count={2}>
       <Column title="Light">
         <ParamCard id={`${l.id}-light`} title="Light" owner={l.name} params={LIGHT_PARAMS} names={['kind', 'colour', 'strength', 'angle', 'shadow']} record={rec(l)} find={find} sentence={<>A <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured <b>{toHex(sampleColour(l.colour, t))}</b>{l.shadow ? ', casting shadows' : ''}.</>} />
       </Column>
       <Column title="Place">
         <ParamCard id={`${l.id}-place`} title="Place and aim" owner={l.name} params={LIGHT_PARAMS} names={['place', 'aim']} record={rec(l)} find={find} sentence={<>Hangs at <b>{xyz(sampleVec3(l.place, t))}</b> m and looks at <b>{xyz(sampleVec3(l.aim, t))}</b> m.</>} />
       </Column>
-    </div>
+    </Columns>
   )
 }
 export function LayerBoard({ layer }: { layer: LayerDoc }) {
@@ -163,7 +163,7 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
   const from = bloom ? sampleNumber(bloom.from as never, t) : 0
   const brightest = Math.max(0, ...shot.systems.filter((s) => !s.muted).map((s) => { const d = drawOf(shot, s, t); return d.brightness * Math.max(...d.look.colour.stops.flatMap((x) => x.colour)) }), ...shot.objects.flatMap((o) => sampleColour(o.material.glow, t)))
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-2">
+    <Columns count={2}>
       <Column title="Elements" side={`${shot.objects.length + shot.systems.length} in this layer`}>
         <p className="px-1 text-moss">Everything of the shot is in this layer, objects first, then systems in the order of the list.</p>
       </Column>
@@ -176,13 +176,13 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
           {!layer.finish.length && <Empty>No finish. Add bloom with +.</Empty>}
         </div>
       </Column>
-    </div>
+    </Columns>
   )
 }
 export function ForceBoard({ force: f }: { force: ForceDoc }) {
   const shot = useShot((s) => s)
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-2">
+    <Columns count={2}>
       <Column title={f.name}>
         <ActCard fixed act={f.act} list={(s) => { const x = s.forces.find((e) => e.id === f.id); return x ? [x.act] : undefined }} />
       </Column>
@@ -205,6 +205,6 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
           })}
         </div>
       </Column>
-    </div>
+    </Columns>
   )
 }

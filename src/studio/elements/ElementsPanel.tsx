@@ -1,7 +1,7 @@
 'use client'
-import { Anchor, Box, Camera, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, Sparkles, SunDim, Wind } from 'lucide-react'
+import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, Sparkles, SunDim, Wind } from 'lucide-react'
 import { ContextMenu, DropdownMenu } from 'radix-ui'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { actsOfSort } from '../../acts'
 import { type ElementDoc, GROUPS, type Group, type ObjectDoc } from '../../shot'
 import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement } from '../commands'
@@ -11,19 +11,72 @@ import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
 
 const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forces: Wind, lights: Lightbulb, cameras: Camera, layers: SunDim }
 
+/** Below this width of the window the list folds into a rail, and the View gets the room. */
+const NARROW = '(max-width: 1100px)'
+function useNarrow(): boolean {
+  const [narrow, setNarrow] = useState(() => matchMedia(NARROW).matches)
+  useEffect(() => {
+    const m = matchMedia(NARROW)
+    const look = () => setNarrow(m.matches)
+    m.addEventListener('change', look)
+    return () => m.removeEventListener('change', look)
+  }, [])
+  return narrow
+}
+/** Everything in the shot: a list, or on a narrow window a rail that opens it over the View. */
 export function ElementsPanel() {
+  const narrow = useNarrow()
+  const [open, setOpen] = useState(false)
+  if (!narrow) return <List />
+  return (
+    <div className="relative flex">
+      <Rail open={() => setOpen(true)} />
+      {open && <List close={() => setOpen(false)} />}
+    </div>
+  )
+}
+function Rail({ open }: { open: () => void }) {
+  const shot = useShot((s) => s)
+  const selected = useStudio((s) => s.selected)
+  return (
+    <nav aria-label="Elements" className="flex w-10 shrink-0 flex-col items-center gap-0.5 overflow-y-auto border-bark border-r bg-pine py-2">
+      <IconButton name="Open the list of elements" onClick={open}>
+        <PanelLeftOpen size={15} strokeWidth={1.5} />
+      </IconButton>
+      <AddMenu />
+      {GROUPS.map((group) => (
+        <div key={group} className="flex flex-col items-center gap-0.5 border-bark border-t pt-1 empty:hidden">
+          {(shot[group] as ElementDoc[]).map((e) => {
+            const Icon = group === 'objects' && (e as ObjectDoc).shape.kind === 'anchor' ? Anchor : ICONS[group]
+            return (
+              <IconButton key={e.id} name={`${e.name}${e.muted ? ', muted' : ''}`} data-element={e.id} on={selected === e.id} className={cx(selected === e.id && 'ticks', e.muted && 'opacity-50')} onClick={() => select(e.id)}>
+                <Icon size={15} strokeWidth={1.5} />
+              </IconButton>
+            )
+          })}
+        </div>
+      ))}
+    </nav>
+  )
+}
+function List({ close }: { close?: () => void }) {
   const shot = useShot((s) => s)
   const [query, setQuery] = useState('')
   const [closed, setClosed] = useState<ReadonlySet<Group>>(new Set())
   const q = query.trim().toLowerCase()
   return (
-    <nav aria-label="Elements" className="flex w-[216px] shrink-0 flex-col border-bark border-r bg-pine max-[1100px]:w-[180px]">
+    <nav aria-label="Elements" className={cx('flex w-[216px] shrink-0 flex-col border-bark border-r bg-pine', close && 'absolute top-0 bottom-0 left-0 z-30 shadow-xl')}>
       <div className="flex items-center gap-1 p-2 pl-3">
         <label className="flex h-6 min-w-0 flex-1 items-center gap-2 rounded-[3px] border border-twig bg-night px-2 focus-within:outline-2 focus-within:outline-mist">
           <Search size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
           <input value={query} onChange={(e) => setQuery(e.target.value)} placeholder="Find an element" aria-label="Find an element" className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss" />
         </label>
         <AddMenu />
+        {close && (
+          <IconButton name="Fold the list" onClick={close}>
+            <PanelLeftClose size={15} strokeWidth={1.5} />
+          </IconButton>
+        )}
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto pb-2">
         {GROUPS.map((group) => {

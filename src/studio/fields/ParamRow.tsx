@@ -151,7 +151,7 @@ function PartField({ bind: b, of }: { bind: Bind; of: string }) {
   const options = [{ value: NONE, label: 'all of it' }, ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n }))]
   return <Select label={b.param.label} value={now || NONE} disabled={!parts.length && !now} options={options} onChange={(v) => b.write('part', refStored(v) ?? '', null)} />
 }
-export function ColourField({ label, value, onChange }: { label: string; value: Vec3; onChange: (c: Vec3, gesture: string | null) => void }) {
+export function ColourField({ label, value, onChange, bare }: { label: string; value: Vec3; onChange: (c: Vec3, gesture: string | null) => void; /** Only the swatch. */ bare?: boolean }) {
   const scale = Math.max(1, ...value)
   return (
     <span className="flex h-6 w-full min-w-0 items-center gap-1.5">
@@ -163,12 +163,12 @@ export function ColourField({ label, value, onChange }: { label: string; value: 
           const c = fromHex(e.target.value)
           if (c) onChange(c.map((v) => v * scale) as Vec3, `colour-${label}`)
         }}
-        className="h-6 w-12 shrink-0 rounded-[3px] border border-twig bg-night p-0.5"
+        className={cx('h-6 shrink-0 rounded-[3px] border border-twig bg-night p-0.5', bare ? 'w-full' : 'w-12')}
       />
-      <span className="truncate text-moss">
+      {!bare && <span className="truncate text-moss">
         {toHex(value.map((v) => v / scale) as Vec3)}
         {scale > 1 && ` × ${scale.toFixed(1)}`}
-      </span>
+      </span>}
     </span>
   )
 }

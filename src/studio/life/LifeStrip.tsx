@@ -33,6 +33,7 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
   const alive = useStudio((s) => s.stats[system.id]?.alive ?? 0)
   const ages = useStudio((s) => s.ages[system.id])
   const fps = useFps()
+  const beside = useStudio((s) => s.beside)
   const [channel, setChannel] = useState<Channel>('colour')
   const [picked, setPicked] = useState(0)
   const strip = useRef<HTMLCanvasElement>(null)
@@ -115,8 +116,8 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
   const life = bindsOf(SYSTEM_PARAMS, system as unknown as Record<string, unknown>, system.name, (s) => s.systems.find((x) => x.id === system.id) as unknown as Record<string, unknown>).life
   const ticks = niceTicks(scaleS)
   return (
-    <div className="flex h-[84px] shrink-0 border-bark border-b">
-      <div role="tablist" aria-label="What the strip edits" className="flex w-[248px] shrink-0 flex-col justify-center gap-0.5 px-2">
+    <div className={cx('shrink-0 border-bark border-b', beside ? 'pt-1.5 pb-2' : 'flex h-[84px]')}>
+      <div role="tablist" aria-label="What the strip edits" className={cx('px-2', beside ? 'grid gap-0.5' : 'flex w-[248px] shrink-0 flex-col justify-center gap-0.5')}>
         {CHANNELS.map((c) => (
           <button key={c.id} type="button" role="tab" aria-selected={channel === c.id} onClick={() => setChannel(c.id)} className={cx('flex h-6 items-center justify-between rounded-[3px] px-2', channel === c.id ? 'border border-bark bg-fern font-semibold text-mist' : 'text-moss hover:text-mist')}>
             {c.name}
@@ -124,7 +125,7 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
           </button>
         ))}
       </div>
-      <div className="relative min-w-0 flex-1 px-5">
+      <div className={cx('relative min-w-0 px-5', beside ? 'h-[86px]' : 'flex-1')}>
         <div ref={box} className="relative h-full select-none" onPointerDown={add} onPointerMove={moveStop} onPointerUp={() => void (drag.current = null)}>
           <canvas ref={specks} width={Math.max(2, width)} height={10} className="pointer-events-none absolute top-1 left-0 h-[10px] w-full" />
           <canvas ref={strip} width={Math.max(2, width)} height={44} className="absolute top-[15px] left-0 h-[44px] w-full" />
@@ -184,7 +185,7 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
           )}
         </div>
       </div>
-      <div className="flex w-[208px] shrink-0 flex-col justify-center gap-1 px-3">
+      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
         <span className="truncate text-[11px] text-moss">{users > 1 ? `${look?.name}: shared by ${users} systems` : `${alive.toLocaleString('en-US')} alive, one speck ${alive > 600 ? `for ${Math.ceil(alive / 600)}` : 'each'}`}</span>
         <div className="flex items-center gap-1.5">
           <span className="w-9 shrink-0 text-moss">Life</span>
@@ -198,8 +199,8 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
             <NumberField className="flex-1" label="Stop at" value={stop.at * lifeS} spec={{ unit: 's', min: 0, max: lifeS, soft: [0, lifeS] }} fps={fps} onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / lifeS)), g)} />
             <span className="w-2" />
             {channel === 'colour' ? (
-              <span className="w-[60px] overflow-hidden">
-                <ColourField label="Stop colour" value={look.colour.stops[index].colour} onChange={(c, g) => change('colour of a stop', (l) => void (l.colour.stops[index].colour = c), g)} />
+              <span className="w-[60px] shrink-0">
+                <ColourField bare label="Stop colour" value={look.colour.stops[index].colour} onChange={(c, g) => change('colour of a stop', (l) => void (l.colour.stops[index].colour = c), g)} />
               </span>
             ) : (
               <NumberField className="flex-1" label="Stop value" value={(stop.v ?? 0) * 100} spec={{ unit: '%', min: 0, max: channel === 'opacity' ? 100 : 100000, soft: [0, 100] }} fps={fps} onChange={(v, g) => change(`stop of ${channel}`, (l) => void (l[channel].points[index].v = v / 100), g)} />

@@ -7,13 +7,13 @@ import { keysOf } from '../fields/bind'
 import { NumberField } from '../fields/NumberField'
 import { keyedValues } from '../keyed'
 import { pause, restart, stepFrame, togglePlay } from '../player'
-import { edit, setPlayhead, setStudio, shotNow, useShot, useStudio } from '../store'
+import { edit, setPlayhead, setStudio, shotNow, studio, useShot, useStudio } from '../store'
 import { Drop, IconButton } from '../ui'
 import { show } from '../units'
 
 /** Left edge of the ruler and the room on its right, in pixels; the Keys tab uses the same. */
 export const RULER_LEFT = 240
-export const RULER_RIGHT = 104
+export const RULER_RIGHT = 116
 
 /** Transport, ruler, which frames are ready, births and keys. */
 export function TimeBar() {
@@ -33,6 +33,12 @@ export function TimeBar() {
     const o = new ResizeObserver(() => setWidth(el.clientWidth))
     o.observe(el)
     return () => o.disconnect()
+  }, [])
+  // The value follows without drawing the ruler again.
+  useEffect(() => {
+    const tell = (frame: number) => box.current?.setAttribute('aria-valuenow', String(frame))
+    tell(studio().playhead)
+    return useStudio.subscribe((s) => tell(s.playhead))
   }, [])
   const x = (frame: number) => ((frame - first) / span) * width
 
@@ -141,7 +147,7 @@ export function TimeBar() {
         </IconButton>
         <Now />
       </div>
-      <div ref={box} className="relative min-w-0 flex-1 touch-none" onPointerDown={scrub} onPointerMove={scrub} role="slider" aria-label="Playhead" aria-valuemin={first} aria-valuemax={last} aria-valuenow={0} tabIndex={-1}>
+      <div ref={box} className="relative min-w-0 flex-1 touch-none" onPointerDown={scrub} onPointerMove={scrub} role="slider" aria-label="Playhead" aria-valuemin={first} aria-valuemax={last} aria-valuenow={first} tabIndex={-1}>
         <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
         {keys.map((f) => (
           <span key={f} className="pointer-events-none absolute text-mist" style={{ left: x(f) - 5, top: 46 }}>
@@ -151,7 +157,7 @@ export function TimeBar() {
         <Playhead x={x} />
         {system && births.some((b) => b > 0) && <span className="pointer-events-none absolute right-1 bottom-0.5 rounded-[3px] bg-pine/80 px-1 text-[11px] text-moss">births of {system.name}</span>}
       </div>
-      <div className="flex shrink-0 flex-col justify-center pl-5 leading-5" style={{ width: RULER_RIGHT }}>
+      <div className="flex shrink-0 flex-col justify-center pl-4 leading-5" style={{ width: RULER_RIGHT }}>
         <span className="whitespace-nowrap">
           <b className="font-semibold">{ready}</b> of <EndFrame /> ready
         </span>

@@ -140,6 +140,7 @@ const handlers = {
   sim: (m: Parameters<SessionEvents['sim']>[0]) => {
     switch (m.type) {
       case 'ready':
+        studio().session?.mayStop(m.memory)
         setStudio({ threads: { count: m.threads, why: m.why } })
         break
       case 'status':
@@ -236,7 +237,7 @@ function QualityLabel() {
       {behind && status.computing !== null ? (
         <span className="block">
           catching up {ready}/{status.beads.length}
-          {!drawn.ready && <span className="block text-amber">shown: from before the change</span>}
+          {!drawn.ready && <span className="block text-amber">{drawn.sketch ? 'from here on, not exact' : 'shown: from before the change'}</span>}
         </span>
       ) : null}
       {exact ? (
