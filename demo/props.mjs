@@ -1,4 +1,5 @@
-// Makes the small meshes of the demo world and the shots that use them. Run with: node demo/props.mjs
+// Makes the small meshes of the demo world. Run with: node demo/props.mjs. It prints each file's hash, by which shots name it;
+// the shots themselves (demo/<name>/shot.json) are made in the application.
 import { createHash } from 'node:crypto'
 import { mkdirSync, writeFileSync } from 'node:fs'
 
@@ -165,67 +166,7 @@ const hash = (text) => createHash('sha256').update(text).digest('hex')
 const folder = new URL('./anvil-strike/', import.meta.url)
 mkdirSync(new URL('./assets/', folder), { recursive: true })
 const files = { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }
-for (const [name, text] of Object.entries(files)) writeFileSync(new URL(`./assets/${name}`, folder), text)
-
-const object = (id, name, shape, rest) => ({
-  id, name, seed: id.length * 7919, shape, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: false },
-  material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] }, ...rest,
-})
-const mesh = (name) => ({ kind: 'mesh', asset: hash(files[name]) })
-const strike = (id, kind, rest) => ({ id, kind, seed: hash(id).slice(0, 6).split('').reduce((s, c) => s * 31 + c.charCodeAt(0), 7) >>> 0, source: 'anvil', part: 'Top face', from: 'faces', along: 'normal', direction: [0, 1, 0], inherit: 0, ...rest })
-const shot = {
-  version: 1, name: 'Anvil strike', rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, size: { width: 1920, height: 1080 }, seed: 1107, substeps: 2,
-  surroundings: { colour: [0.002, 0.0025, 0.0035], light: [0.06, 0.075, 0.12] },
-  camera: 'camera',
-  objects: [
-    object('anvil', 'Anvil', mesh('anvil.obj'), { place: [0, 0.535, 0], rotate: [0, 14, 0], roles: { source: true, collider: true }, material: { colour: [0.085, 0.085, 0.09], roughness: 0.4, metal: 0.3, glow: [0, 0, 0] } }),
-    object('stump', 'Stump', mesh('stump.obj'), { roles: { source: false, collider: true }, material: { colour: [0.16, 0.085, 0.045], roughness: 0.9, metal: 0, glow: [0, 0, 0] } }),
-    object('floor', 'Floor', { kind: 'plane', size: 14, endless: true }, { roles: { source: false, collider: true }, material: { colour: [0.055, 0.05, 0.048], roughness: 0.62, metal: 0, glow: [0, 0, 0] } }),
-    object('kiln', 'Stone kiln', mesh('kiln.obj'), { place: [-1.75, 0, -1.75], rotate: [0, 24, 0], roles: { source: false, collider: true }, material: { colour: [0.13, 0.09, 0.07], roughness: 0.85, metal: 0, glow: [0, 0, 0] } }),
-    object('back', 'Kiln back', { kind: 'plane', size: 1.5, endless: false }, { place: [-1.9, 0.42, -2.12], rotate: [90, 24, 0], shadow: false, material: { colour: [0.3, 0.16, 0.1], roughness: 0.95, metal: 0, glow: [0.01, 0.001, 0] } }),
-  ],
-  systems: [
-    {
-      id: 'sparks', name: 'Sparks', seed: 4021, life: { value: 1.15, vary: 0.55 }, limit: 2000000, layer: 'picture',
-      birth: [
-        strike('strike', 'burst', { count: 7000, at: 0.25, every: 0.5, times: 5, spread: 58, speed: { value: 3.6, vary: 3.2 } }),
-        strike('flakes', 'steady', { rate: 900, start: 0.25, end: null, spread: 34, speed: { value: 1.3, vary: 1 } }),
-      ],
-      whole: {
-        movement: [
-          { id: 'fall', kind: 'gravity', seed: 1, strength: 9.81, direction: [0, -1, 0], share: 100 },
-          { id: 'air', kind: 'drag', seed: 2, halving: 0.9, share: { value: 70, vary: 30 } },
-        ],
-        contact: [{ id: 'hit', kind: 'bounce', seed: 3, with: null, keeps: { value: 42, vary: 18 }, friction: { value: 0.2, vary: 0.1 } }],
-        offspring: [],
-        look: [
-          { id: 'heat', kind: 'overLife', seed: 5, look: 'cooling', size: { value: 0.0034, vary: 0.002 }, brightness: 5, opacity: 100 },
-          { id: 'streak', kind: 'dash', seed: 6, length: 0.024, softness: 55, taper: 80 },
-          { id: 'light', kind: 'blend', seed: 7, inside: 'add', onto: 'add' },
-        ],
-      },
-      phases: [{ id: 'flying', name: 'Flying', movement: [{ id: 'swirl', kind: 'turbulence', seed: 4, mode: 'push', strength: 6, eddy: 0.4, octaves: 3, renewal: 0.8, response: 0.1, share: 100 }], contact: [], offspring: [], look: [], turns: [] }],
-    },
-  ],
-  forces: [],
-  lights: [
-    { id: 'key', name: 'Lantern', seed: 11, kind: 'spot', place: [2.2, 2.9, 2.6], aim: [0, 0.6, 0], colour: [0.72, 0.8, 1], strength: 75, angle: 34, shadow: true },
-    { id: 'fire', name: 'Kiln glow', seed: 12, kind: 'point', place: [-1.79, 0.22, -1.86], aim: [0, 0, 0], colour: [1, 0.3, 0.06], strength: 1.5, angle: 60, shadow: false },
-    { id: 'blow', name: 'Strike light', seed: 13, kind: 'point', place: [0.05, 1.12, 0.05], aim: [0, 0, 0], colour: [1, 0.5, 0.16],
-      strength: { keys: [{ t: 0, v: 0, ease: 'hold' }, { t: 0.25, v: 4.5, ease: 'smooth' }, { t: 0.72, v: 0.9, ease: 'hold' }, { t: 0.75, v: 4.5, ease: 'smooth' }, { t: 1.22, v: 0.9, ease: 'hold' }, { t: 1.25, v: 4.5, ease: 'smooth' }, { t: 1.72, v: 0.9, ease: 'hold' }, { t: 1.75, v: 4.5, ease: 'smooth' }, { t: 2.22, v: 0.9, ease: 'hold' }, { t: 2.25, v: 4.5, ease: 'smooth' }, { t: 3, v: 0.3, ease: 'smooth' }] }, angle: 60, shadow: false },
-  ],
-  cameras: [{ id: 'camera', name: 'Camera', seed: 21, place: [1.05, 1.2, 3.5], aim: [-0.1, 0.84, 0], lens: 36 }],
-  layers: [{ id: 'picture', name: 'Picture', seed: 31, finish: [{ id: 'bloom', kind: 'bloom', seed: 32, from: 0.9, softness: 50, spread: 62, strength: 55 }] }],
-  shared: {
-    looks: [
-      {
-        id: 'cooling', name: 'Cooling iron',
-        colour: { stops: [{ at: 0, colour: [1, 0.9, 0.68] }, { at: 0.16, colour: [1, 0.62, 0.2] }, { at: 0.45, colour: [0.9, 0.22, 0.025] }, { at: 0.75, colour: [0.3, 0.028, 0.004] }, { at: 1, colour: [0.05, 0.003, 0.001] }] },
-        size: { points: [{ at: 0, v: 1 }, { at: 0.6, v: 0.8 }, { at: 1, v: 0.35 }] },
-        opacity: { points: [{ at: 0, v: 1 }, { at: 0.7, v: 0.85 }, { at: 1, v: 0.1 }] },
-      },
-    ],
-  },
-  assets: Object.entries(files).map(([name, text]) => ({ hash: hash(text), name })),
+for (const [name, text] of Object.entries(files)) {
+  writeFileSync(new URL(`./assets/${name}`, folder), text)
+  console.log(`${hash(text)}  ${name}`)
 }
-writeFileSync(new URL('./shot.json', folder), `${JSON.stringify(shot, null, 1)}\n`)
