@@ -3,8 +3,12 @@ export interface Quality {
   scale: number
   share: number
 }
+/**
+ * Below half size thinning comes first: on software GL a particle costs about 1.4 µs however small the picture is (measured: 15,000
+ * take 27 ms at 328 and at 164 pixels wide), while objects and finish follow the number of pixels.
+ */
 const STEPS: readonly Quality[] = [
-  { scale: 1, share: 1 }, { scale: 0.75, share: 1 }, { scale: 0.5, share: 1 }, { scale: 0.375, share: 1 }, { scale: 0.25, share: 1 }, { scale: 0.25, share: 0.5 }, { scale: 0.25, share: 0.25 }, { scale: 0.25, share: 0.1 },
+  { scale: 1, share: 1 }, { scale: 0.75, share: 1 }, { scale: 0.5, share: 1 }, { scale: 0.5, share: 0.5 }, { scale: 0.375, share: 0.5 }, { scale: 0.375, share: 0.25 }, { scale: 0.25, share: 0.25 }, { scale: 0.25, share: 0.1 },
 ]
 /** Pictures just after a change of quality also pay for new targets and compiled shaders; they say nothing. */
 const SETTLE = 2
