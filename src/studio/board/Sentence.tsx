@@ -48,7 +48,7 @@ function Value({ bind: b, text }: { bind: Bind; text?: string }) {
     return (
       <>
         <NumberField inline label={p.label} value={numberNow(b)} spec={p} fps={fps} onChange={(v, g) => writeNow(b, v, g)} />
-        {isVaried(b.value) && b.value.vary > 0 && <span className="text-moss"> ± {showWithUnit(b.value.vary, p, fps)}</span>}
+        {isVaried(b.value) && b.value.vary > 0 && <span className="whitespace-nowrap text-moss"> ± {showWithUnit(b.value.vary, p, fps)}</span>}
       </>
     )
   }

@@ -130,7 +130,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
           <Rate /> frames/s
         </div>
       )}
-      <QualityLabel />
+      <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />
       <Lost />
       {dropping && <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">Drop a GLB or OBJ file to bring it in</div>}
     </section>
@@ -222,7 +222,8 @@ function CameraLabel({ fit }: { fit: number }) {
   )
 }
 const SCALE_WORDS: [number, string][] = [[0.76, 'three quarters size'], [0.51, 'half size'], [0.38, 'three eighths size'], [0.26, 'quarter size']]
-function QualityLabel() {
+/** `room`: pixels beside the picture, so that the label stays in the surround where it can. */
+function QualityLabel({ room }: { room: number }) {
   const drawn = useStudio((s) => s.drawn)
   const status = useStudio((s) => s.status)
   const playhead = useStudio((s) => s.playhead)
@@ -233,7 +234,7 @@ function QualityLabel() {
   const ready = [...status.beads].filter((b) => b === 'r').length
   const scale = drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
   return (
-    <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-scale={drawn.scale} data-share={drawn.share} className="pointer-events-none absolute right-3 bottom-2 block text-right leading-5">
+    <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-scale={drawn.scale} data-share={drawn.share} style={{ maxWidth: room }} className="pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5">
       {behind && status.computing !== null ? (
         <span className="block">
           catching up {ready}/{status.beads.length}
@@ -250,7 +251,13 @@ function QualityLabel() {
             <Gauge size={14} strokeWidth={1.5} className="text-moss" /> Preview
           </span>
           <span className="block text-moss">
-            {drawn.share < 1 ? `${Math.round(drawn.share * 100)} % of ${drawn.alive.toLocaleString('en-US')} shown, brightness not exact, ` : ''}
+            {drawn.share < 1 && (
+              <>
+                {Math.round(drawn.share * 100)} % of {drawn.alive.toLocaleString('en-US')} shown,
+                <br />
+                brightness not exact,{' '}
+              </>
+            )}
             {scale}
           </span>
         </>
