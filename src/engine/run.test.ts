@@ -1,0 +1,184 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { compile, touchedFrom } from '../acts'
+import { demoShot } from '../acts/testing/shots'
+import { loadShot } from '../hosts/node/shot'
+import { nodeKernels } from '../hosts/node/kernels'
+import type { Shot } from '../shot'
+import { gravity, plan, system } from './testing/plans'
+import { frameMark, History, type OpWriter, type Plan, requestStop, Run, Stopped, World } from '.'
+
+const MB = 1024 * 1024
+const opened: Run[] = []
+async function open(p: Plan, historyBytes = 64 * MB, threads = 1): Promise<Run> {
+  const run = new Run(await nodeKernels({ threads }), p, { historyBytes, worldBytes: 1 << 29, now: () => performance.now() })
+  opened.push(run)
+  return run
+}
+const close = () => {
+  for (const r of opened.splice(0)) {
+    r.dispose()
+    r.host.team.dispose()
+  }
+}
+const catchUp = (run: Run, target: number) => {
+  while (run.towards(target));
+}
+const fresh = async (p: Plan, frame: number): Promise<string> => {
+  const host = await nodeKernels()
+  const w = new World(host, p, 1 << 29)
+  while (w.frame < frame) w.step()
+  const mark = frameMark(w.capture())
+  w.dispose()
+  return mark
+}
+
+describe('a run with its history', () => {
+  it('goes to any frame, back and forth, and finds the same frames', async () => {
+    const p = plan([system({ births: [{ id: 'b', seed: 5, due: () => [{ count: 40, at: 0.001, spacing: 0 }], params: () => ({ source: -1, part: '', atPoint: true, along: 'direction', direction: [0, 1, 0], spreadTurns: 0.2, speed: 4, speedVary: 2, inherit: 0 }) }], life: () => [0.7, 0.2], forces: [gravity()] })], [], { last: 60 })
+    // So little room that frames are thrown away all the time.
+    const run = await open(p, 60_000)
+    for (const f of [30, 3, 60, 29, 31, 0, 59]) {
+      run.near = f
+      catchUp(run, f)
+      expect(frameMark(run.history.get(f)?.frame as never)).toBe(await fresh(p, f))
+      expect(run.history.bytes).toBeLessThan(120_000)
+    }
+    close()
+  })
+  it('names what is missing, and null when all is there', async () => {
+    const run = await open(plan([system()], [], { last: 5 }))
+    expect(run.missing()).toBe(1)
+    for (let m = run.missing(); m !== null; m = run.missing()) catchUp(run, m)
+    expect(run.history.beads(0, 5)).toBe('rrrrrr')
+    expect(run.towards(3)).toBeNull()
+    close()
+  })
+  it('keeps frames before a change ready, marks those after it out of date, and keeps them', async () => {
+    const p = plan([system({ burst: 10, forces: [gravity()] })], [], { last: 20 })
+    const run = await open(p)
+    catchUp(run, 20)
+    run.change(plan([system({ burst: 10, forces: [gravity(-2)] })], [], { last: 20 }), 12)
+    expect(run.history.beads(0, 20)).toBe(`${'r'.repeat(12)}${'o'.repeat(9)}`)
+    expect(run.history.get(15)?.frame).toBeDefined()
+    catchUp(run, 20)
+    expect(run.history.beads(0, 20)).toBe('r'.repeat(21))
+    close()
+  })
+  it('takes plans with births, systems and objects added and taken away', async () => {
+    const b = (id: string, n: number) => ({ id, seed: 3, due: (t0: number) => (t0 >= 0.25 ? [{ count: n, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', atPoint: true, along: 'direction' as const, direction: [0, 1, 0] as const, spreadTurns: 0, speed: 1, speedVary: 0, inherit: 0 }) })
+    const one = plan([system({ births: [b('a', 1)] })], [], { last: 20 })
+    const two = plan([system({ births: [b('new', 2), b('a', 1)] }), system({ id: 'more', births: [b('m', 3)] })], [], { last: 20 })
+    const run = await open(one)
+    catchUp(run, 20)
+    for (const [p, from] of [
+      [two, 0],
+      [one, 0],
+      [plan([system({ births: [b('new', 2), b('a', 1)] })], [], { last: 20 }), 7],
+      [plan([system({ births: [] })], [], { last: 20 }), 7],
+    ] as const) {
+      run.change(p, from)
+      catchUp(run, 20)
+      expect(frameMark(run.history.get(20)?.frame as never)).toBe(await fresh(p, 20))
+    }
+    close()
+  })
+})
+
+describe('stopping', () => {
+  const heavy = () => plan([system({ burst: 1_500_000, birth: { speed: 1, spreadTurns: 0.5 }, forces: [{ id: 'n', encode: (w: OpWriter) => w.turbulence({ carry: false, strength: 1, eddy: 1, octaves: 6, phase: 0, responseS: 0 }, 1) }] })], [], { substeps: 8, last: 10 })
+  it('a step that is asked to stop throws Stopped, and the run finds its way back to the exact frame', async () => {
+    const run = await open(plan([system({ burst: 30000, forces: [gravity()] })], [], { last: 8 }))
+    catchUp(run, 4)
+    requestStop(run.host.memory, true)
+    expect(() => run.towards(5)).toThrow(Stopped)
+    catchUp(run, 8)
+    expect(frameMark(run.history.get(8)?.frame as never)).toBe(await fresh(plan([system({ burst: 30000, forces: [gravity()] })], [], { last: 8 }), 8))
+    close()
+  })
+  it('comes through in the middle of a step, long before the step would have ended', async () => {
+    const run = await open(heavy(), 400 * MB)
+    const { Worker } = await import('node:worker_threads')
+    // Another thread asks after 60 ms; this one is busy in the step.
+    const asker = new Worker('const { workerData } = require("node:worker_threads"); setTimeout(() => { Atomics.store(new Int32Array(workerData.memory.buffer, 0, 256), workerData.at >> 2, 1); Atomics.store(workerData.when, 0, 1) }, 60)', { eval: true, workerData: { memory: run.host.memory, at: 80, when: new Int32Array(new SharedArrayBuffer(4)) } })
+    const start = performance.now()
+    expect(() => run.towards(1)).toThrow(Stopped)
+    const stopped = performance.now() - start
+    await asker.terminate()
+    const again = performance.now()
+    run.towards(1)
+    // A ratio in one run, not a time: the stopped step took a small part of the whole one.
+    expect(stopped).toBeLessThan((performance.now() - again) / 2)
+    close()
+  })
+})
+
+describe('the history', () => {
+  const frame = (f: number, bytes: number) => ({ frame: f, parts: [{ kind: 'points' as const, element: 's', count: 0, data: new ArrayBuffer(bytes) }], stats: {}, notices: [], ms: 0 })
+  it('stays within its budget and gives up the farthest frames first', () => {
+    const h = new History(10_000)
+    for (let f = 0; f < 30; f++) h.put(frame(f, 744), 20)
+    expect(h.bytes).toBeLessThanOrEqual(10_000)
+    expect(h.get(20)).toBeDefined()
+    expect(h.get(0)).toBeUndefined()
+    expect(h.get(29)).toBeDefined()
+  })
+  it('thins full states evenly when they take more than a third', () => {
+    const h = new History(9000)
+    for (let f = 0; f < 200; f++) if (h.wantsState(f, 0)) h.putState({ frame: f, systems: { s: { words: new Uint32Array(100), births: {}, nextId: 0, stats: { alive: 0, born: 0, died: 0, contacts: 0 } } }, notices: [] }, 0)
+    expect(h.bytes).toBeLessThanOrEqual(3000)
+    expect(h.stateBefore(199)?.frame).toBeGreaterThan(100)
+    expect(h.stateBefore(0)?.frame).toBe(0)
+    expect(h.stateBefore(-1)).toBeUndefined()
+  })
+})
+
+describe('a change and the frame that it touches first', () => {
+  /** Edits that an artist makes; each returns a changed copy. */
+  const EDITS: Record<string, (s: Shot, n: number) => void> = {
+    'count of the burst': (s, n) => void (s.systems[0].birth[0].count = 200 + n * 300),
+    'end of the steady rate': (s, n) => void (s.systems[0].birth[1].end = 0.5 + n * 0.3),
+    'gravity, keyed late': (s, n) => void (s.systems[0].whole.movement[0].strength = { keys: [{ t: 1, v: 9.81, ease: 'linear' }, { t: 2, v: n, ease: 'smooth' }] }),
+    'gravity': (s, n) => void (s.systems[0].whole.movement[0].strength = n * 3),
+    'life': (s, n) => void (s.systems[0].life = { value: 0.6 + n * 0.1, vary: 0.2 }),
+    'bounce': (s, n) => void (s.systems[0].whole.contact[0].keeps = n * 9),
+    'mute of turbulence': (s, n) => void (s.systems[0].phases[0].movement[0].muted = n % 2 === 0),
+    'place of the anvil, keyed late': (s, n) => void (s.objects[0].place = [0, { keys: [{ t: 1.5, v: 0.535, ease: 'smooth' }, { t: 2.5, v: 0.535 + n * 0.05, ease: 'smooth' }] }, 0]),
+    'a second birth': (s, n) => void s.systems[0].birth.push({ ...s.systems[0].birth[1], id: `more-${n}`, start: 1.2, rate: 300, seed: n }),
+    'a birth less': (s) => void s.systems[0].birth.splice(1, 1),
+    'the look': (s, n) => void (s.shared.looks[0].colour.stops[0].colour = [n, 1, 1]),
+    'the camera': (s, n) => void (s.cameras[0].lens = 20 + n),
+    'a seed': (s, n) => void (s.systems[0].birth[0].seed = n),
+    'the range': (s, n) => void (s.range.last = 50 + n),
+  }
+  const small = (): Shot => {
+    const s = demoShot()
+    s.systems[0].birth[0].count = 300
+    s.systems[0].birth[1].rate = 200
+    s.range.last = 60
+    return s
+  }
+  it('a run that follows any series of edits shows what a fresh run shows (property)', async () => {
+    const { meshes } = await loadShot('demo/anvil-strike/shot.json')
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.tuple(fc.constantFrom(...Object.keys(EDITS)), fc.integer({ min: 0, max: 9 }), fc.integer({ min: 0, max: 50 })), { minLength: 1, maxLength: 6 }), async (script) => {
+        let shot = small()
+        const run = await open(compile(shot, meshes).plan)
+        catchUp(run, 40)
+        for (const [edit, n, look] of script) {
+          const next = structuredClone(shot)
+          EDITS[edit](next, n)
+          const from = touchedFrom(shot, next)
+          if (edit === 'the look' || edit === 'the camera') expect(from).toBeNull()
+          if (from !== null || next.range.last !== shot.range.last) run.change(compile(next, meshes).plan, from ?? next.range.last + 1)
+          shot = next
+          const target = Math.min(look, shot.range.last)
+          catchUp(run, target)
+          expect(frameMark(run.history.get(target)?.frame as never), `${edit} ${n}, frame ${target}`).toBe(await fresh(compile(shot, meshes).plan, target))
+        }
+        close()
+      }),
+      { numRuns: 12, seed: 7 },
+    )
+  })
+})
