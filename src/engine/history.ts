@@ -11,6 +11,8 @@ export class History {
   private frameBytes = 0
   private stateBytes = 0
   private spacing = 8
+  /** The nearest frame that was put and had to go at once, for this `near`: asking again would not help. */
+  private refused = { near: 0, distance: Number.POSITIVE_INFINITY }
 
   constructor(private budgetBytes: number) {}
   get bytes(): number {
@@ -22,20 +24,34 @@ export class History {
   isReady(frame: number): boolean {
     return this.frames.get(frame)?.ready ?? false
   }
-  /** Keeps a frame; frames far from `near` go first when there is no room. */
+  private get roomBytes(): number {
+    return this.budgetBytes - Math.min(this.stateBytes, this.budgetBytes / 3)
+  }
+  /** Whether a frame of usual size would stay if it were put: there is room, or a frame farther from `near` would go for it. */
+  wouldKeep(frame: number, near: number): boolean {
+    if (this.frames.size === 0) return true
+    if (near === this.refused.near && Math.abs(frame - near) >= this.refused.distance) return false
+    if (this.frameBytes + this.frameBytes / this.frames.size <= this.roomBytes) return true
+    let farthest = 0
+    for (const f of this.frames.keys()) farthest = Math.max(farthest, Math.abs(f - near))
+    return Math.abs(frame - near) < farthest
+  }
+  /** Keeps a frame; frames far from `near` go first when there is no room, out of date ones before ready ones. */
   put(frame: Frame, near: number): void {
     const old = this.frames.get(frame.frame)
     if (old) this.frameBytes -= frameBytes(old.frame)
     this.frames.set(frame.frame, { frame, ready: true })
     this.frameBytes += frameBytes(frame)
-    const room = this.budgetBytes - Math.min(this.stateBytes, this.budgetBytes / 3)
+    const room = this.roomBytes
     if (this.frameBytes <= room) return
-    const far = [...this.frames.keys()].sort((a, b) => Math.abs(b - near) - Math.abs(a - near))
+    const stale = (f: number) => (this.frames.get(f)?.ready ? 0 : 1)
+    const far = [...this.frames.keys()].sort((a, b) => stale(b) - stale(a) || Math.abs(b - near) - Math.abs(a - near))
     for (const f of far) {
       if (this.frameBytes <= room) break
-      if (f === frame.frame || f === near) continue
+      if (f === near || (f === frame.frame && !this.frames.has(near))) continue
       this.frameBytes -= frameBytes((this.frames.get(f) as { frame: Frame }).frame)
       this.frames.delete(f)
+      if (f === frame.frame) this.refused = { near, distance: Math.abs(f - near) }
     }
   }
   wantsState(frame: number, first: number): boolean {
@@ -63,6 +79,7 @@ export class History {
   }
   /** Everything later than `frame` is out of date. */
   touch(frame: number): void {
+    this.refused.distance = Number.POSITIVE_INFINITY
     for (const [f, entry] of this.frames) if (f > frame) entry.ready = false
     for (const [f, s] of this.states) {
       if (f <= frame) continue

@@ -55,9 +55,9 @@ export class Run {
     this.broken = false
     if (!this.history.isReady(this.world.frame)) this.keep(0)
   }
-  /** The first frame from the start that is not ready, or null. */
+  /** The first frame from the start that is not ready and would be kept, or null: frames for which there is no room are not asked for again and again. */
   missing(): number | null {
-    for (let f = this.plan.first; f <= this.plan.last; f++) if (!this.history.isReady(f)) return f
+    for (let f = this.plan.first; f <= this.plan.last; f++) if (!this.history.isReady(f) && this.history.wouldKeep(f, this.near)) return f
     return null
   }
   /**
@@ -66,6 +66,11 @@ export class Run {
    */
   towards(target: number): Frame | null {
     if (this.history.isReady(target)) return null
+    if (target <= this.plan.first) {
+      this.world.load(this.plan)
+      this.broken = false
+      return this.keep(0)
+    }
     if (this.broken || this.world.frame >= target) this.rewind(target - 1)
     else {
       const state = this.history.stateBefore(target - 1)
