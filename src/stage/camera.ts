@@ -61,11 +61,13 @@ export function pan(p: Pose, dx: number, dy: number): Pose {
 }
 /** Closer by a factor below 1, farther above. */
 export const zoom = (p: Pose, factor: number): Pose => ({ ...p, place: p.aim.map((a, i) => a + (p.place[i] - a) * factor) as Vec3 })
-/** The same view direction, moved so that a box fills the picture. */
+/** The same view direction, moved so that the ball around a box just fits into the picture. */
 export function frameBox(p: Pose, aspect: number, min: Vec3, max: Vec3): Pose {
   const aim = min.map((v, i) => (v + max[i]) / 2) as Vec3
   const radius = Math.max(0.05, Math.sqrt(dot(sub(max, min), sub(max, min))) / 2)
   const { forward } = axesOf(p)
-  const distance = (radius * reach(p) * Math.max(1, aspect) * 1.15) / 1
+  // A ball touches the sides of a cone at radius / sin(half angle); k is the cotangent of the narrower one.
+  const k = reach(p) * Math.max(1, aspect)
+  const distance = radius * Math.sqrt(1 + k * k) * 1.04
   return { ...p, aim, place: aim.map((v, i) => v - forward[i] * distance) as Vec3 }
 }

@@ -1,0 +1,91 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import type { Vec3 } from '../shot'
+import { demoShot } from '../acts/testing/shots'
+import { axesOf, frameBox, orbit, type Pose, pan, project, rayThrough, shotPose, zoom } from './camera'
+
+const pose: Pose = { place: [1, 1.5, 4], aim: [0, 0.5, 0], lens: 35 }
+const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+const length = (a: Vec3) => Math.sqrt(dot(a, a))
+const between = (a: Vec3, b: Vec3) => length([a[0] - b[0], a[1] - b[1], a[2] - b[2]])
+const near = fc.double({ min: -5, max: 5, noNaN: true })
+const poses = fc.record({ place: fc.tuple(near, near, near), aim: fc.tuple(near, near, near), lens: fc.double({ min: 8, max: 200, noNaN: true }) }).filter((p) => between(p.place as Vec3, p.aim as Vec3) > 0.1) as fc.Arbitrary<Pose>
+
+describe('a pose', () => {
+  it('has three axes at right angles, also straight up and down (property)', () => {
+    fc.assert(
+      fc.property(fc.oneof(poses, fc.constantFrom<Pose>({ ...pose, place: [0, 5, 0], aim: [0, 0, 0] }, { ...pose, place: [0, -5, 0], aim: [0, 0, 0] })), (p) => {
+        const { right, up, forward } = axesOf(p)
+        for (const a of [right, up, forward]) expect(length(a)).toBeCloseTo(1, 9)
+        for (const [a, b] of [[right, up], [up, forward], [forward, right]]) expect(dot(a, b)).toBeCloseTo(0, 9)
+      }),
+    )
+  })
+  it('sees its aim in the middle, and a point to the right on the right', () => {
+    const p = project(pose, 16 / 9, pose.aim)
+    expect(p?.x).toBeCloseTo(0, 9)
+    expect(p?.y).toBeCloseTo(0, 9)
+    expect(p?.depth).toBeCloseTo(between(pose.place, pose.aim), 9)
+    expect(project({ ...pose, place: [0, 0, 5], aim: [0, 0, 0] }, 1, [1, 0, 0])?.x).toBeGreaterThan(0)
+    expect(project({ ...pose, place: [0, 0, 5], aim: [0, 0, 0] }, 1, [0, 1, 0])?.y).toBeGreaterThan(0)
+    expect(project({ ...pose, place: [0, 0, 5], aim: [0, 0, 0] }, 1, [0, 0, 6])).toBeNull()
+  })
+  it('36 mm see as wide as far: the edge of the picture is half the distance away', () => {
+    expect(project({ place: [0, 0, 2], aim: [0, 0, 0], lens: 36 }, 16 / 9, [1, 0, 0])?.x).toBeCloseTo(1, 9)
+    expect(project({ place: [0, 0, 2], aim: [0, 0, 0], lens: 36 }, 16 / 9, [0, 9 / 16, 0])?.y).toBeCloseTo(1, 9)
+  })
+  it('a ray through a point of the picture comes back to that point (property)', () => {
+    const inside = fc.double({ min: -1, max: 1, noNaN: true })
+    fc.assert(
+      fc.property(poses, inside, inside, fc.double({ min: 0.5, max: 20, noNaN: true }), (p, x, y, k) => {
+        const { from, along } = rayThrough(p, 1.5, x, y)
+        const back = project(p, 1.5, from.map((v, i) => v + along[i] * k) as Vec3)
+        expect(back?.x).toBeCloseTo(x, 6)
+        expect(back?.y).toBeCloseTo(y, 6)
+      }),
+    )
+  })
+  it('orbiting keeps the distance and the aim, and never goes over the top', () => {
+    let p = pose
+    for (let i = 0; i < 50; i++) {
+      p = orbit(p, 0.3, 0.2)
+      expect(between(p.place, p.aim)).toBeCloseTo(between(pose.place, pose.aim), 9)
+      expect(p.aim).toEqual(pose.aim)
+      expect(axesOf(p).up[1]).toBeGreaterThan(0)
+    }
+    const round = orbit(pose, 2 * Math.PI, 0)
+    round.place.forEach((v, i) => expect(v).toBeCloseTo(pose.place[i], 9))
+  })
+  it('panning keeps what is aimed at under the pointer; zooming keeps the direction', () => {
+    const p = pan(pose, 0.4, -0.2)
+    const old = project(p, 16 / 9, pose.aim)
+    expect(old?.x).toBeCloseTo(0.4, 6)
+    expect(old?.y).toBeCloseTo(0.2 * (16 / 9), 6)
+    const z = zoom(pose, 0.5)
+    expect(between(z.place, z.aim)).toBeCloseTo(between(pose.place, pose.aim) / 2, 9)
+    expect(dot(axesOf(z).forward, axesOf(pose).forward)).toBeCloseTo(1, 9)
+  })
+  it('framing a box brings all its corners into the picture, in any shape of it (property)', () => {
+    fc.assert(
+      fc.property(poses, fc.tuple(near, near, near), fc.tuple(near, near, near), fc.constantFrom(0.5, 1, 16 / 9), (p, a, b, aspect) => {
+        const min = a.map((v, i) => Math.min(v, b[i])) as Vec3
+        const max = a.map((v, i) => Math.max(v, b[i]) + 0.1) as Vec3
+        const f = frameBox(p, aspect, min, max)
+        for (let c = 0; c < 8; c++) {
+          const s = project(f, aspect, [c & 1 ? max[0] : min[0], c & 2 ? max[1] : min[1], c & 4 ? max[2] : min[2]])
+          expect(s).not.toBeNull()
+          expect(Math.abs(s?.x ?? 9)).toBeLessThan(1)
+          expect(Math.abs(s?.y ?? 9)).toBeLessThan(1)
+        }
+      }),
+    )
+  })
+  it('of the shot is that of its camera, at a time', () => {
+    const shot = demoShot()
+    shot.cameras[0].lens = { keys: [{ t: 0, v: 20, ease: 'linear' }, { t: 1, v: 40, ease: 'linear' }] }
+    expect(shotPose(shot, 0.5).lens).toBe(30)
+    shot.cameras.push({ ...shot.cameras[0], id: 'b', lens: 99 })
+    shot.camera = 'b'
+    expect(shotPose(shot, 0).lens).toBe(99)
+  })
+})
