@@ -6,6 +6,7 @@ import { checkShot } from '../acts'
 import type { Shot } from '../shot'
 import type { Db, ShotRow } from './db'
 import { Failure, notFound } from './failure'
+import { jobFolder } from './jobs'
 
 export interface ShotHead {
   id: string
@@ -42,7 +43,9 @@ export async function renameProject(db: Db, id: string, name: string) {
   const [n] = await db.Project.update({ name }, { where: { id } })
   if (!n && !(await db.Project.findByPk(id))) throw notFound('this project')
 }
-export async function deleteProject(db: Db, id: string) {
+export async function deleteProject(db: Db, data: string, id: string) {
+  const shots = await db.Shot.findAll({ where: { projectId: id }, attributes: ['id'] })
+  for (const s of shots) await deleteShot(db, data, s.id)
   if (!(await db.Project.destroy({ where: { id } }))) throw notFound('this project')
 }
 export async function createShot(db: Db, projectId: string, doc: unknown): Promise<{ id: string; revision: number }> {
@@ -114,8 +117,11 @@ export async function nameVersion(db: Db, shotId: string, name: string) {
   return { id: v.id }
 }
 export async function deleteShot(db: Db, data: string, id: string) {
+  const jobs = await db.Job.findAll({ where: { shotId: id }, attributes: ['id'] })
   if (!(await db.Shot.destroy({ where: { id } }))) throw notFound('this shot')
   rmSync(picturePath(data, id), { force: true })
+  // A render that is under way finds its row gone and ends; its folder goes now.
+  for (const j of jobs) rmSync(jobFolder(data, j.id), { recursive: true, force: true })
 }
 
 const SAFE_ID = /^[A-Za-z0-9-]{1,40}$/

@@ -1,4 +1,4 @@
-import { body, db, deleteProject, nameSchema, renameProject, route } from '@/server'
+import { body, dataFolder, db, deleteProject, nameSchema, renameProject, route } from '@/server'
 
 type Context = { params: Promise<{ id: string }> }
 export const PATCH = route<Context>(async (request, { params }) => {
@@ -6,6 +6,6 @@ export const PATCH = route<Context>(async (request, { params }) => {
   return Response.json({ ok: true })
 })
 export const DELETE = route<Context>(async (_request, { params }) => {
-  await deleteProject(db(), (await params).id)
+  await deleteProject(db(), dataFolder(), (await params).id)
   return Response.json({ ok: true })
 })

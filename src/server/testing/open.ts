@@ -1,0 +1,38 @@
+import { randomUUID } from 'node:crypto'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { connect, type Db } from '../db'
+import { migrateDatabase } from '../migrate'
+
+export interface TestServer {
+  db: Db
+  /** The data folder. */
+  data: string
+  /** The address of this test's own database. */
+  url: string
+  close(): Promise<void>
+}
+/** A database and a data folder of a test file's own. */
+export async function openTestServer(): Promise<TestServer> {
+  const base = process.env.EMBER_TEST_DB
+  if (!base) throw new Error('EMBER_TEST_DB is not set: run the tests through vitest')
+  const name = `test_${randomUUID().replaceAll('-', '').slice(0, 12)}`
+  const admin = connect(base)
+  await admin.sequelize.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`)
+  const url = base.replace(/\/[^/]*$/, `/${name}`)
+  const db = connect(url)
+  await migrateDatabase(db)
+  const data = mkdtempSync(join(tmpdir(), 'fox-ember-data-'))
+  return {
+    db,
+    data,
+    url,
+    close: async () => {
+      await db.sequelize.close()
+      await admin.sequelize.query(`DROP DATABASE ${name}`)
+      await admin.sequelize.close()
+      rmSync(data, { recursive: true, force: true })
+    },
+  }
+}

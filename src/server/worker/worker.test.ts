@@ -1,0 +1,124 @@
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
+import { existsSync, readdirSync, readFileSync, statSync, unlinkSync } from 'node:fs'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { demoShot } from '../../acts/testing/shots'
+import { loadDemo } from '../demo'
+import { createRender, jobFolder, listJobs, type RenderSettings, resumeJob, stopJob } from '../jobs'
+import { createShot, listProjects } from '../shots'
+import { openTestServer, type TestServer } from '../testing/open'
+
+let s: TestServer
+let shot: string
+const workers = new Set<ChildProcess>()
+beforeAll(async () => {
+  s = await openTestServer()
+  await loadDemo(s.db, s.data, 'demo')
+  const [project] = await listProjects(s.db, s.data)
+  const doc = demoShot()
+  doc.systems[0].birth[0].count = 400
+  shot = (await createShot(s.db, project.id, doc)).id
+})
+afterAll(async () => {
+  for (const w of workers) w.kill('SIGKILL')
+  await s.close()
+})
+function startWorker(): ChildProcess {
+  const w = spawn(process.execPath, ['dist/worker.mjs'], { env: { ...process.env, DATABASE_URL: s.url, EMBER_DATA: s.data, EMBER_ROOT: process.cwd() }, stdio: ['ignore', 'inherit', 'inherit'] })
+  workers.add(w)
+  return w
+}
+async function end(w: ChildProcess, signal: 'SIGKILL' | 'SIGTERM'): Promise<void> {
+  const gone = new Promise((done) => w.once('exit', done))
+  w.kill(signal)
+  await gone
+  workers.delete(w)
+}
+const job = async (id: string) => {
+  const found = (await listJobs(s.db, s.data, shot)).find((j) => j.id === id)
+  if (!found) throw new Error('the job is gone')
+  return found
+}
+async function until(id: string, good: (j: Awaited<ReturnType<typeof job>>) => boolean, seconds = 90): Promise<Awaited<ReturnType<typeof job>>> {
+  for (let i = 0; i < seconds * 10; i++) {
+    const j = await job(id)
+    if (good(j)) return j
+    if (j.state === 'failed') throw new Error(`the render failed: ${j.message}`)
+    await new Promise((r) => setTimeout(r, 100))
+  }
+  throw new Error(`still ${JSON.stringify(await job(id))}`)
+}
+const make = (o: Partial<RenderSettings>) => createRender(s.db, s.data, shot, { first: 6, last: 17, width: 96, height: 54, transparent: false, formats: ['png'], ...o })
+const probe = (file: string) => JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-count_frames', '-select_streams', 'v:0', '-show_entries', 'stream=codec_name,width,height,nb_read_frames,r_frame_rate', '-of', 'json', file], { encoding: 'utf8' })).streams[0]
+
+describe('the job worker', () => {
+  it('killed in the middle, another goes on where it was; what was done stays as it was; then come the movies', async () => {
+    const { id } = await make({ formats: ['png', 'webm', 'mp4'], transparent: true })
+    const frames = join(jobFolder(s.data, id), 'frames')
+    const first = startWorker()
+    await until(id, (j) => j.done >= 3)
+    await end(first, 'SIGKILL')
+    const half = await job(id)
+    expect(half.state).toBe('running')
+    expect(half.done).toBeLessThan(12)
+    // Every frame that the database knows is there and whole.
+    const before = half.frames.map((f) => {
+      const path = join(frames, `${String(f).padStart(4, '0')}.png`)
+      expect([...readFileSync(path).subarray(0, 4)]).toEqual([137, 80, 78, 71])
+      return [path, statSync(path).mtimeMs] as const
+    })
+    // Nobody waits for the lease in a test.
+    await s.db.Job.update({ lease: 0 }, { where: { id } })
+    const second = startWorker()
+    const done = await until(id, (j) => j.state === 'done')
+    await end(second, 'SIGTERM')
+    expect(done.frames).toEqual(Array.from({ length: 12 }, (_, i) => i + 6))
+    for (const [path, mtime] of before) expect(statSync(path).mtimeMs).toBe(mtime)
+    expect(readdirSync(frames).filter((n) => n.endsWith('.part'))).toEqual([])
+    expect(done.files.map((f) => f.name)).toEqual(['movie.webm', 'movie.mp4'])
+    const folder = jobFolder(s.data, id)
+    expect(probe(join(folder, 'movie.webm'))).toMatchObject({ codec_name: 'vp9', width: 96, height: 54, nb_read_frames: '12', r_frame_rate: '24/1' })
+    expect(probe(join(folder, 'movie.mp4'))).toMatchObject({ codec_name: 'h264', width: 96, height: 54, nb_read_frames: '12', r_frame_rate: '24/1' })
+  })
+  it('told to leave, it leaves at once and the next one need not wait', async () => {
+    const { id } = await make({})
+    const first = startWorker()
+    await until(id, (j) => j.done >= 1)
+    await end(first, 'SIGTERM')
+    expect((await s.db.Job.findByPk(id))?.lease).toBe(0)
+    const second = startWorker()
+    await until(id, (j) => j.state === 'done')
+    await end(second, 'SIGTERM')
+  })
+  it('a stopped render keeps its frames and goes on later; a frame whose file was lost is drawn again, the same', async () => {
+    const { id } = await make({})
+    const w = startWorker()
+    await until(id, (j) => j.done >= 2)
+    await stopJob(s.db, id)
+    const stopped = await until(id, (j) => j.state === 'stopped')
+    expect(stopped.done).toBeLessThan(12)
+    const path = join(jobFolder(s.data, id), 'frames', '0006.png')
+    const bytes = readFileSync(path)
+    unlinkSync(path)
+    await resumeJob(s.db, id)
+    await until(id, (j) => j.state === 'done')
+    await end(w, 'SIGTERM')
+    expect(existsSync(path)).toBe(true)
+    expect(readFileSync(path).equals(bytes)).toBe(true)
+  })
+  it('a mesh that is missing fails the render with its name, and the worker goes on with the next', async () => {
+    const doc = demoShot()
+    doc.objects[0].shape = { kind: 'mesh', asset: 'c'.repeat(64) }
+    doc.assets.push({ hash: 'c'.repeat(64), name: 'lost bell.glb' })
+    const [project] = await listProjects(s.db, s.data)
+    const broken = await createShot(s.db, project.id, doc)
+    const { id: bad } = await createRender(s.db, s.data, broken.id, { first: 0, last: 0, width: 64, height: 36, transparent: false, formats: ['png'] })
+    const { id: good } = await make({ last: 6 })
+    const w = startWorker()
+    await until(good, (j) => j.state === 'done')
+    await end(w, 'SIGTERM')
+    const row = await s.db.Job.findByPk(bad)
+    expect(row?.state).toBe('failed')
+    expect(row?.message).toContain('asset lost bell.glb')
+  })
+})
