@@ -52,12 +52,17 @@ program.command('inspect').description('read a mesh file and say what it holds, 
   process.stdout.write(`${JSON.stringify({ triangles: triangleCount(r.value), vertices: r.value.positions.length / 3, bounds: b, closed: isClosed(r.value), parts: r.value.parts.map((p) => p.name), notes: r.notes })}\n`)
 })
 
+/** Ends the program when all of its output has left: a pipe takes long texts piece by piece. */
+async function leave(code: number): Promise<never> {
+  for (const stream of [process.stdout, process.stderr]) await new Promise<void>((done) => void stream.write('', () => done()))
+  process.exit(code)
+}
 try {
   await program.parseAsync()
-  process.exit(process.exitCode ?? 0)
+  await leave(Number(process.exitCode ?? 0))
 } catch (error) {
   if (error instanceof UserError) process.stderr.write(`${error.message}\n`)
-  else if (error && typeof error === 'object' && 'exitCode' in error) process.exit((error as { exitCode: number }).exitCode)
+  else if (error && typeof error === 'object' && 'exitCode' in error) await leave((error as { exitCode: number }).exitCode)
   else process.stderr.write(`${error instanceof Error ? (error.stack ?? error.message) : error}\n`)
-  process.exit(1)
+  await leave(1)
 }

@@ -1,0 +1,194 @@
+import { readFileSync } from 'node:fs'
+import { afterEach, describe, expect, it } from 'vitest'
+import { demoShot } from '../../acts/testing/shots'
+import { frameMark, type KernelHost, World } from '../../engine'
+import { compile } from '../../acts'
+import type { Shot } from '../../shot'
+import { nodeKernels } from '../node/kernels'
+import { loadShot } from '../node/shot'
+import type { FromSim, SimStatus, SimToStage } from './messages'
+import { Simulation } from './simulation'
+
+const FILES: Record<string, string> = { anvil: 'anvil.obj', stump: 'stump.obj', kiln: 'kiln.obj' }
+const hosts: KernelHost[] = []
+afterEach(() => {
+  for (const h of hosts.splice(0)) h.team.dispose()
+})
+/** The simulation with ports that write down what goes through them. */
+async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uint8Array>; slow?: number } = {}) {
+  const toPage: FromSim[] = []
+  const toStage: SimToStage[] = []
+  /** What was ready when each frame went to the stage. */
+  const beadsAt: string[] = []
+  const host = await nodeKernels({ threads: 2 })
+  hosts.push(host)
+  const shot = demoShot()
+  const fetch = o.fetch ?? (async (hash: string) => new Uint8Array(readFileSync(`demo/anvil-strike/assets/${shot.assets.find((a) => a.hash === hash)?.name}`)))
+  const sim: Simulation = new Simulation(host, 2, o.history ?? 1 << 28, (m) => toPage.push(m), (m) => {
+    toStage.push(m)
+    if (m.type === 'frame') beadsAt.push((sim as unknown as { run: { history: { beads(a: number, b: number): string } } }).run.history.beads(0, 40))
+  }, fetch, async () => {
+    const second = await nodeKernels()
+    hosts.push(second)
+    return second
+  })
+  const status = (): SimStatus | undefined => toPage.findLast((m) => m.type === 'status')?.status
+  const until = async (good: () => boolean, what: string) => {
+    for (let i = 0; i < 3000; i++) {
+      if (good()) return
+      await new Promise((r) => setTimeout(r, 5))
+    }
+    throw new Error(`never ${what}: ${status()?.beads}`)
+  }
+  const rest = () => until(() => status()?.computing === null, 'at rest')
+  const frames = () => toStage.filter((m) => m.type === 'frame')
+  return { sim, toPage, toStage, beadsAt, status, until, rest, frames, shot }
+}
+const small = (): Shot => {
+  const s = demoShot()
+  s.systems[0].birth[0].count = 400
+  s.range.last = 40
+  return s
+}
+const edited = (s: Shot, change: (s: Shot) => void): Shot => {
+  const next = structuredClone(s)
+  change(next)
+  return next
+}
+async function exact(shot: Shot, frame: number): Promise<string> {
+  const { meshes } = await loadShot('demo/anvil-strike/shot.json')
+  const w = new World(await nodeKernels(), compile(shot, meshes).plan, 1 << 28)
+  while (w.frame < frame) w.step()
+  const mark = frameMark(w.capture())
+  w.dispose()
+  return mark
+}
+
+describe('the simulation beside the page', () => {
+  it('computes the whole shot, tells beads and facts, and hands the wanted frame to the stage', async () => {
+    const t = await open()
+    const shot = small()
+    t.sim.setShot(shot)
+    t.sim.show(30)
+    await t.rest()
+    expect(t.status()?.beads).toBe('r'.repeat(41))
+    const assets = t.toPage.find((m) => m.type === 'assets')
+    expect(assets?.facts.map(([, f]) => f.triangles > 0)).toEqual(Object.keys(FILES).map(() => true))
+    expect(t.toStage[0].type).toBe('meshes')
+    const last = t.frames().at(-1)
+    expect([last?.frame.frame, last?.ready, last?.sketch]).toEqual([30, true, false])
+    expect(frameMark(last?.frame as never)).toBe(await exact(shot, 30))
+    const shown = t.toPage.findLast((m) => m.type === 'shown')
+    expect(shown?.stats.sparks.alive).toBe(last?.frame.parts[0].count)
+    const ages = shown?.ages.sparks ?? new Float32Array(0)
+    expect(ages.length).toBeGreaterThan(10)
+    expect(ages.length).toBeLessThanOrEqual(600)
+    for (const a of ages) expect(a).toBeLessThanOrEqual(1)
+  })
+  it('a frame that is looked at comes before all others', async () => {
+    const t = await open()
+    t.sim.setShot(small())
+    t.sim.show(25)
+    await t.rest()
+    // The first picture that the stage got is the wanted one, and at that time nothing behind it was there.
+    expect(t.frames()[0].frame.frame).toBe(25)
+    expect(t.beadsAt[0]).toBe(`${'r'.repeat(26)}${'-'.repeat(15)}`)
+  })
+  it('a changed look runs nothing again', async () => {
+    const t = await open()
+    const shot = small()
+    t.sim.setShot(shot)
+    t.sim.show(20)
+    await t.rest()
+    const sent = t.frames().length
+    t.sim.setShot(edited(shot, (s) => {
+      s.shared.looks[0].colour.stops[0].colour = [0, 1, 0]
+      s.cameras[0].lens = 80
+      s.name = 'greener'
+    }))
+    await new Promise((r) => setTimeout(r, 60))
+    expect(t.status()?.beads).toBe('r'.repeat(41))
+    expect(t.frames()).toHaveLength(sent)
+    expect(t.toPage.some((m) => m.type === 'stale')).toBe(false)
+  })
+  it('a change marks what it touches, keeps the old picture till the new one is there, and ends exact', async () => {
+    const t = await open()
+    const shot = small()
+    t.sim.setShot(shot)
+    t.sim.show(36)
+    await t.rest()
+    const next = edited(shot, (s) => void (s.systems[0].whole.movement[0].strength = 2))
+    t.sim.setShot(next)
+    await t.until(() => t.toPage.some((m) => m.type === 'stale'), 'stale')
+    expect(t.toStage.some((m) => m.type === 'stale')).toBe(true)
+    await t.rest()
+    const last = t.frames().at(-1)
+    expect([last?.frame.frame, last?.ready]).toEqual([36, true])
+    expect(frameMark(last?.frame as never)).toBe(await exact(next, 36))
+  })
+  it('of many changes at once only the last counts', async () => {
+    const t = await open()
+    const shot = small()
+    t.sim.show(40)
+    for (let g = 0; g <= 20; g++) t.sim.setShot(edited(shot, (s) => void (s.systems[0].whole.movement[0].strength = g)))
+    await t.rest()
+    expect(frameMark(t.frames().at(-1)?.frame as never)).toBe(await exact(edited(shot, (s) => void (s.systems[0].whole.movement[0].strength = 20)), 40))
+  })
+  it('a longer shot keeps what it has and computes the rest', async () => {
+    const t = await open()
+    const shot = small()
+    t.sim.setShot(shot)
+    await t.rest()
+    t.sim.setShot(edited(shot, (s) => void (s.range.last = 50)))
+    await t.until(() => t.status()?.beads.length === 51 && t.status()?.computing === null, 'longer')
+    expect(t.status()?.beads).toBe('r'.repeat(51))
+  })
+  it('a mesh that cannot be fetched is said at its object, and the rest plays', async () => {
+    const t = await open({ fetch: async () => { throw new Error('this asset is not there any more') } })
+    t.sim.setShot(small())
+    await t.rest()
+    expect(t.status()?.problems).toContainEqual({ element: 'anvil', message: 'its mesh cannot be used: this asset is not there any more' })
+    expect(t.status()?.beads).toBe('r'.repeat(41))
+  })
+  it('a broken mesh is said with the line', async () => {
+    const t = await open({ fetch: async () => new TextEncoder().encode('v 1 2\n') })
+    t.sim.setShot(small())
+    await t.rest()
+    expect(t.status()?.problems[0].message).toBe('its mesh cannot be used: line 1: “v” needs three numbers')
+  })
+  it('comes to rest also when only a part of the frames can be kept', async () => {
+    const t = await open({ history: 600_000 })
+    t.sim.setShot(small())
+    t.sim.show(40)
+    await t.rest()
+    expect(t.status()?.beads).toContain('-')
+    t.sim.show(10)
+    await t.until(() => t.frames().at(-1)?.frame.frame === 10, 'frame 10')
+    await new Promise((r) => setTimeout(r, 300))
+    await t.rest()
+  })
+})
+describe('a long way to catch up', () => {
+  it('is bridged by a sketch from the present state, said as not exact, and ends exact', async () => {
+    const t = await open()
+    const shot = small()
+    shot.substeps = 8
+    t.sim.setShot(shot)
+    t.sim.show(40)
+    await t.rest()
+    // As if every frame had taken long: the way back to frame 40 is then estimated at over three seconds.
+    const history = (t.sim as unknown as { run: { history: { get(f: number): { frame: { ms: number } } } } }).run.history
+    for (let f = 0; f <= 40; f++) history.get(f).frame.ms = 200
+    const next = edited(shot, (s) => void (s.systems[0].whole.movement[0].strength = 1))
+    t.sim.setShot(next)
+    await t.until(() => t.frames().some((m) => m.sketch), 'sketched')
+    const sketch = t.frames().find((m) => m.sketch)
+    expect([sketch?.frame.frame, sketch?.ready]).toEqual([40, false])
+    expect(t.toPage.some((m) => m.type === 'shown' && m.sketch)).toBe(true)
+    await t.rest()
+    const last = t.frames().at(-1)
+    expect([last?.ready, last?.sketch]).toEqual([true, false])
+    expect(frameMark(last?.frame as never)).toBe(await exact(next, 40))
+    expect(frameMark(sketch?.frame as never)).not.toBe(await exact(next, 40))
+  })
+})

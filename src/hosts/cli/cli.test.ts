@@ -1,0 +1,120 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { change, demoDocument } from '../../acts/testing/shots'
+// @ts-expect-error: a plain script without types
+import { build } from '../../../scripts/prepare.mjs'
+import { parseSize } from './render'
+import { parseFrames } from './simulate'
+
+const folder = mkdtempSync(join(tmpdir(), 'ember-cli-'))
+beforeAll(() => build(() => {}, { web: false }))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+const SHOT = 'demo/anvil-strike/shot.json'
+const ember = (...args: string[]) => {
+  const r = spawnSync(process.execPath, ['dist/ember.mjs', ...args], { encoding: 'utf8', env: { ...process.env, EMBER_ROOT: process.cwd() }, maxBuffer: 1 << 28 })
+  return { code: r.status, out: r.stdout, err: r.stderr }
+}
+const file = (name: string, content: unknown): string => {
+  const path = join(folder, name)
+  writeFileSync(path, typeof content === 'string' ? content : JSON.stringify(content))
+  return path
+}
+const lines = (out: string) => out.trimEnd().split('\n').map((l) => JSON.parse(l))
+
+describe('ember check', () => {
+  it('says ok', () => {
+    expect(ember('check', SHOT)).toEqual({ code: 0, out: 'ok\n', err: '' })
+  })
+  it('says one line a problem, with its place, and exits with 1', () => {
+    const doc = change(change(demoDocument(), 'systems.0.birth.1.rate', -1), 'rate.den', 0)
+    const r = ember('check', file('bad.json', doc))
+    expect(r.code).toBe(1)
+    expect((r.err + r.out).trimEnd().split('\n')).toEqual(['rate.den: must be at least 1', 'systems[0].birth[1].rate: must be at least 0'])
+  })
+  it.each([
+    ['cut.json', '{"version":1,', /cut\.json: not JSON: /],
+    ['list.json', '[]', /the document must be an object/],
+    ['new.json', '{"version":7}', /version: 7 is newer than this Fox Ember/],
+    ['text.json', '"x"', /the document must be an object/],
+  ])('refuses %s', (name, text, message) => {
+    const r = ember('check', file(name, text))
+    expect(r.code).toBe(1)
+    expect(r.err + r.out).toMatch(message)
+    expect(r.err).not.toMatch(/at .*\.mjs/)
+  })
+  it('refuses a file that is not there', () => {
+    expect(ember('check', '/nowhere/shot.json')).toMatchObject({ code: 1, err: '/nowhere/shot.json: cannot be read (ENOENT)\n' })
+  })
+})
+describe('ember schema', () => {
+  it('prints JSON Schema that names every act', () => {
+    const r = ember('schema')
+    expect(r.code).toBe(0)
+    const schema = JSON.parse(r.out)
+    expect(schema.type).toBe('object')
+    for (const kind of ['steady', 'burst', 'gravity', 'drag', 'turbulence', 'bounce', 'die', 'overLife', 'dash', 'bloom']) expect(r.out).toContain(`"${kind}"`)
+  })
+})
+describe('ember simulate', () => {
+  it('prints a line a frame and a summary, the same at one thread and two', () => {
+    const strip = (l: { ms?: number }) => ({ ...l, ms: 0 })
+    const one = lines(ember('simulate', SHOT, '--frames', '0-12').out)
+    expect(one).toHaveLength(14)
+    expect(one[9]).toMatchObject({ frame: 9, systems: { sparks: { alive: expect.any(Number), born: expect.any(Number), died: expect.any(Number), contacts: expect.any(Number) } } })
+    expect(one[13].summary).toMatchObject({ frames: 13, threads: 1, peak_bytes: expect.any(Number), ms_total: expect.any(Number) })
+    const two = lines(ember('simulate', SHOT, '--frames', '0-12', '--threads', '2').out)
+    expect(two.slice(0, 13).map(strip)).toEqual(one.slice(0, 13).map(strip))
+    expect(two[13].summary.threads).toBe(2)
+    // Nobody appears from nothing.
+    let alive = 0
+    for (const l of one.slice(0, 13)) {
+      const s = l.systems.sparks
+      expect(s.alive).toBe(alive + s.born - s.died)
+      alive = s.alive
+    }
+    expect(alive).toBeGreaterThan(6000)
+  })
+  it('writes a CSV file a frame and system, byte for byte the same on two threads', () => {
+    const out = join(folder, 'one')
+    const again = join(folder, 'two')
+    expect(ember('simulate', SHOT, '--frames', '8-9', '--out', out, '--format', 'csv').code).toBe(0)
+    expect(ember('simulate', SHOT, '--frames', '8-9', '--out', again, '--threads', '2').code).toBe(0)
+    expect(readdirSync(out)).toEqual(['sparks.0008.csv', 'sparks.0009.csv'])
+    for (const name of readdirSync(out)) expect(readFileSync(join(again, name), 'utf8')).toBe(readFileSync(join(out, name), 'utf8'))
+    const [head, ...rows] = readFileSync(join(out, 'sparks.0009.csv'), 'utf8').trimEnd().split('\n')
+    expect(head).toBe('id,age,life,px,py,pz,vx,vy,vz,size,r,g,b,a,phase')
+    expect(rows.length).toBeGreaterThan(5000)
+    for (const r of rows.slice(0, 50)) expect(r.split(',').every((v) => Number.isFinite(Number(v)))).toBe(true)
+  })
+  it.each([
+    [['--frames', '5-2'], /--frames: 5-2 must lie from 0 on/],
+    [['--frames', 'x'], /--frames: “x” is not A-B/],
+    [['--threads', '0'], /must be a whole number from 1 to 64/],
+    [['--out', '/tmp/x', '--format', 'xml'], /--format: “xml” is not known; csv is/],
+    [['--assets', '/nowhere'], /asset anvil\.obj \([0-9a-f]{12}…\) is not there; put it into assets\/ beside the shot or name a folder with --assets/],
+    [['--speed', '3'], /unknown option/],
+  ])('refuses %j', (args, message) => {
+    const r = ember('simulate', SHOT, ...args)
+    expect(r.code).toBe(1)
+    expect(r.err).toMatch(message)
+  })
+  it('says on the side what the run has to say: a limit that was reached', () => {
+    const doc = change(demoDocument(), 'systems.0.limit', 1000)
+    writeFileSync(join(folder, 'limit.json'), JSON.stringify(doc))
+    const r = ember('simulate', join(folder, 'limit.json'), '--assets', 'demo/anvil-strike/assets', '--frames', '0-10')
+    expect(r.code).toBe(0)
+    expect(r.err).toBe('frame 7: Sparks reached its limit of 1,000 particles; births wait until some have died\n')
+    expect(Math.max(...lines(r.out).slice(0, 11).map((l) => l.systems.sparks.alive))).toBe(1000)
+  })
+})
+describe('arguments', () => {
+  it('frames and sizes', () => {
+    expect(parseFrames(undefined, 3, 9)).toEqual([3, 9])
+    expect(parseFrames('7', 3, 9)).toEqual([7, 7])
+    expect(parseSize('1280x720', { width: 1, height: 1 })).toEqual({ width: 1280, height: 720 })
+    expect(() => parseSize('8x8', { width: 1, height: 1 })).toThrow('--size: “8x8” is not WxH from 16x16 to 8192x8192')
+  })
+})

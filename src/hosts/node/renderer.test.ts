@@ -1,0 +1,142 @@
+import { inflateSync } from 'node:zlib'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Shot } from '../../shot'
+// @ts-expect-error: a plain script without types
+import { build } from '../../../scripts/prepare.mjs'
+import { FrameRenderer } from './renderer'
+import { loadShot } from './shot'
+
+/** Pixels of the PNG files that we write: filter "up" on every row. */
+function pixels(png: Uint8Array): { data: Uint8Array; channels: number } {
+  const v = new DataView(png.buffer, png.byteOffset)
+  const width = v.getUint32(16), height = v.getUint32(20), channels = v.getUint8(25) === 6 ? 4 : 3
+  let at = 8
+  while (String.fromCharCode(...png.subarray(at + 4, at + 8)) !== 'IDAT') at += 12 + v.getUint32(at)
+  const raw = new Uint8Array(inflateSync(png.subarray(at + 8, at + 8 + v.getUint32(at))))
+  const stride = width * channels
+  const data = new Uint8Array(stride * height)
+  for (let y = 0; y < height; y++) for (let i = 0; i < stride; i++) data[y * stride + i] = (raw[y * (stride + 1) + 1 + i] + (y ? data[(y - 1) * stride + i] : 0)) & 255
+  return { data, channels }
+}
+const size = { width: 192, height: 108 }
+let meshes: Awaited<ReturnType<typeof loadShot>>['meshes']
+let base: Shot
+let renderer: FrameRenderer | null = null
+beforeAll(async () => {
+  build(() => {}, { web: false })
+  ;({ shot: base, meshes } = await loadShot('demo/anvil-strike/shot.json'))
+  base.surroundings.colour = [0, 0, 0]
+})
+afterAll(() => renderer?.dispose())
+/** One browser at a time. */
+async function draw(change: (s: Shot) => void, frames: number[], transparent: boolean[]): Promise<Uint8Array[]> {
+  const shot = structuredClone(base)
+  change(shot)
+  renderer = await FrameRenderer.open(shot, meshes, 1)
+  const out: Uint8Array[] = []
+  for (const frame of frames) for (const t of transparent) out.push(pixels((await renderer.render(frame, { ...size, transparent: t })).png).data)
+  await renderer.dispose()
+  renderer = null
+  return out
+}
+const brightest = (d: Uint8Array, channels: number) => {
+  let most = 0
+  for (let i = 0; i < d.length; i++) if (channels === 3 || i % 4 !== 3) most = Math.max(most, d[i])
+  return most
+}
+
+describe('final frames', () => {
+  it('with transparency, laid over black, are the picture without it; light has an alpha of its own', async () => {
+    const [opaque, clear] = await draw(() => {}, [46], [false, true])
+    let worst = 0
+    let glow = 0
+    let empty = 0
+    for (let i = 0; i < size.width * size.height; i++) {
+      const a = clear[i * 4 + 3]
+      if (a === 0) empty++
+      let top = 0
+      for (let c = 0; c < 3; c++) {
+        const over = (clear[i * 4 + c] * a) / 255
+        worst = Math.max(worst, Math.abs(over - opaque[i * 3 + c]))
+        top = Math.max(top, over)
+      }
+      // Alpha is never below the brightest channel, or an editor could not show that light.
+      expect(a).toBeGreaterThanOrEqual(Math.floor(top))
+      if (a > 4 && a < 250) glow++
+    }
+    // One step for the rounding of straight alpha, half a step of dither on each side.
+    expect(worst).toBeLessThanOrEqual(2)
+    expect(glow).toBeGreaterThan(500)
+    expect(empty).toBeGreaterThan(0)
+  })
+  it('are the same when drawn again, and in another order', async () => {
+    const [a, b, c] = await draw(() => {}, [40, 12, 40], [false])
+    expect(Buffer.from(a).equals(Buffer.from(c))).toBe(true)
+    expect(Buffer.from(a).equals(Buffer.from(b))).toBe(false)
+  })
+  it('show what each blend says: light adds up, cover hides', async () => {
+    const system = (inside: string, onto: string) => (s: Shot) => {
+      s.objects = []
+      s.lights = []
+      s.layers[0].finish = []
+      s.systems[0].birth = s.systems[0].birth.slice(0, 1).map((b) => ({ ...b, source: null, count: 400, spread: 180, speed: 0.6 }))
+      s.systems[0].whole.contact = []
+      s.systems[0].whole.look = [
+        { id: 'l', kind: 'overLife', seed: 1, look: null, size: 0.3, brightness: 0.3, opacity: 60 },
+        { id: 'd', kind: 'dot', seed: 2, softness: 20 },
+        { id: 'b', kind: 'blend', seed: 3, inside, onto },
+      ]
+      s.cameras[0].aim = [0, 0, 0]
+      s.cameras[0].place = [0, 0, 2]
+    }
+    const most = async (inside: string, onto: string) => {
+      const [opaque, clear] = await draw(system(inside, onto), [8], [false, true])
+      let alpha = 0
+      for (let i = 3; i < clear.length; i += 4) alpha = Math.max(alpha, clear[i])
+      return { light: brightest(opaque, 3), alpha }
+    }
+    const add = await most('add', 'add')
+    const cover = await most('normal', 'normal')
+    const mixed = await most('normal', 'add')
+    expect(add.light).toBeGreaterThan(cover.light + 60)
+    // A covering heap is as bright as one of its dots, and solid.
+    expect(cover.alpha).toBeGreaterThan(230)
+    expect(cover.light).toBeLessThan(180)
+    expect(mixed.light).toBeLessThan(add.light)
+    expect(mixed.alpha).toBeLessThanOrEqual(mixed.light + 1)
+  })
+  it('objects hide what is behind them, hidden ones do not; muted systems are gone', async () => {
+    const lit = (change: (s: Shot) => void) => draw((s) => {
+      s.layers[0].finish = []
+      s.lights = []
+      s.surroundings.light = [0, 0, 0]
+      change(s)
+    }, [46], [false]).then(([d]) => d.reduce((sum, v) => sum + (v > 40 ? 1 : 0), 0))
+    const all = await lit(() => {})
+    const wall = (s: Shot) => void s.objects.push({ ...s.objects[2], id: 'wall', name: 'Wall', shape: { kind: 'plane', size: 6, endless: false }, place: [0.6, 1, 1.6], rotate: [90, 20, 0], roles: { source: false, collider: false } })
+    const behind = await lit(wall)
+    const unseen = await lit((s) => {
+      wall(s)
+      s.objects[s.objects.length - 1].seen = false
+    })
+    expect(behind).toBeLessThan(all / 2)
+    expect(unseen).toBe(all)
+    expect(await lit((s) => void (s.systems[0].muted = true))).toBe(0)
+  })
+  it('bloom brings light to where there was none, and only what is bright enough shines', async () => {
+    const count = async (change: (s: Shot) => void) => {
+      const [d] = await draw((s) => {
+        s.objects = s.objects.slice(0, 0)
+        s.lights = []
+        for (const b of s.systems[0].birth) b.source = null
+        change(s)
+      }, [9], [false])
+      return d.reduce((sum, v) => sum + (v > 3 ? 1 : 0), 0)
+    }
+    const none = await count((s) => void (s.layers[0].finish = []))
+    const bloom = await count(() => {})
+    const high = await count((s) => void (s.layers[0].finish[0].from = 5000))
+    expect(bloom).toBeGreaterThan(none * 1.3)
+    expect(high).toBe(none)
+  })
+})
