@@ -99,7 +99,7 @@ describe('how numbers read', () => {
     fc.assert(
       fc.property(fc.double({ min: -9000, max: 9000, noNaN: true }), (v) => {
         const r = parseTyped(show(v), { unit: 'm' }, 24)
-        expect(r.ok && Math.abs(r.value - v)).toBeLessThan(Math.max(6e-5, Math.abs(v) * 0.006))
+        expect(r.ok && Math.abs(r.value - v)).toBeLessThan(Math.max(6e-5, Math.abs(v) * 0.0065))
       }),
     )
   })

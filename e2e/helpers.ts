@@ -1,0 +1,94 @@
+import { expect, type Page } from '@playwright/test'
+
+export const API = process.env.EMBER_URL ?? 'http://127.0.0.1:4600'
+type Doc = {
+  name: string
+  systems: { id: string; seed: number; birth: { count?: number; rate?: number; source: string | null }[]; whole: { movement: { strength?: number }[] } }[]
+  objects: { id: string; name: string; seen: boolean; shape: { kind: string }; place: unknown[] }[]
+  [k: string]: unknown
+}
+async function json<T>(path: string, init?: RequestInit): Promise<T> {
+  const r = await fetch(`${API}${path}`, { ...init, headers: { 'content-type': 'application/json' } })
+  if (!r.ok) throw new Error(`${path}: ${r.status} ${await r.text()}`)
+  return r.json() as Promise<T>
+}
+export const projects = () => json<{ id: string; name: string; shots: { id: string; name: string }[] }[]>('/api/projects')
+/** A copy of the demo shot of the test's own, changed as the test likes. */
+export async function copyShot(name: string, change: (d: Doc) => void = () => {}): Promise<string> {
+  const project = (await projects()).find((p) => p.name === 'Lantern Night')
+  const demo = project?.shots.find((s) => s.name === 'Anvil strike')
+  if (!project || !demo) throw new Error('the demo is not there')
+  const { doc } = await json<{ doc: Doc }>(`/api/shots/${demo.id}`)
+  doc.name = name
+  change(doc)
+  return (await json<{ id: string }>(`/api/projects/${project.id}/shots`, { method: 'POST', body: JSON.stringify({ doc }) })).id
+}
+export const stored = async (id: string): Promise<Doc> => (await json<{ doc: Doc }>(`/api/shots/${id}`)).doc
+export const lighter = (d: Doc) => {
+  d.systems[0].birth[0].count = 800
+}
+export const quality = (page: Page) => page.getByTestId('quality')
+/** Waits until the picture on screen is the exact one of the frame at the playhead, sharp. */
+export async function exact(page: Page, frame?: number): Promise<void> {
+  await expect(quality(page)).toContainText('As rendered', { timeout: 60000 })
+  if (frame !== undefined) await expect(quality(page)).toHaveAttribute('data-frame', String(frame))
+}
+export async function openShot(page: Page, id: string): Promise<void> {
+  const errors: string[] = []
+  page.on('pageerror', (e) => errors.push(e.message))
+  await page.goto(`/shot/${id}`)
+  await exact(page)
+  expect(errors).toEqual([])
+}
+export async function goTo(page: Page, frame: number): Promise<void> {
+  const box = await page.getByRole('slider', { name: 'Playhead' }).boundingBox()
+  if (!box) throw new Error('no ruler')
+  await page.mouse.click(box.x + (box.width * frame) / 72, box.y + 24)
+  await expect(page.getByTestId('frame')).toHaveText(`${frame} f`)
+  await exact(page, frame)
+}
+/** The pixels of the picture, without handles and labels, as bytes that can be compared. */
+export async function picture(page: Page): Promise<Buffer> {
+  await page.getByRole('button', { name: 'Handles and labels' }).click()
+  await exact(page)
+  await page.waitForTimeout(250)
+  const shot = await page.getByTestId('stage').screenshot()
+  await page.getByRole('button', { name: 'Handles and labels' }).click()
+  return shot
+}
+/** How bright a picture is on the whole: decoded in the page, so that no library is needed. */
+export const brightness = (page: Page, png: Buffer): Promise<number> =>
+  page.evaluate(async (data) => {
+    const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob())
+    const c = new OffscreenCanvas(image.width, image.height)
+    const g = c.getContext('2d') as OffscreenCanvasRenderingContext2D
+    g.drawImage(image, 0, 0)
+    const d = g.getImageData(0, 0, image.width, image.height).data
+    let sum = 0
+    for (let i = 0; i < d.length; i += 4) sum += d[i] + d[i + 1] + d[i + 2]
+    return sum / (d.length / 4) / 3
+  }, png.toString('base64'))
+export const alive = async (page: Page): Promise<number> => Number((await page.locator('[data-element=sparks]').innerText()).replace(/[^\d]/g, ''))
+export async function type(page: Page, label: string, text: string): Promise<void> {
+  const field = page.getByRole('spinbutton', { name: label, exact: true }).first()
+  await field.focus()
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Control+a')
+  await page.keyboard.type(text)
+  await page.keyboard.press('Enter')
+}
+export const TRIANGLES = (size: number): string => {
+  // A small tent: closed, so that it has an inside.
+  const s = size
+  return `# tent\nv ${-s} 0 ${-s}\nv ${s} 0 ${-s}\nv ${s} 0 ${s}\nv ${-s} 0 ${s}\nv 0 ${s} 0\ng Roof\nf 2 1 5\nf 3 2 5\nf 4 3 5\nf 1 4 5\ng Ground\nf 1 2 3\nf 1 3 4\n`
+}
+export async function drop(page: Page, name: string, content: string): Promise<void> {
+  const data = await page.evaluateHandle(([n, c]) => {
+    const t = new DataTransfer()
+    t.items.add(new File([c], n))
+    return t
+  }, [name, content])
+  const view = page.getByRole('region', { name: 'View' })
+  await view.dispatchEvent('dragover', { dataTransfer: data })
+  await view.dispatchEvent('drop', { dataTransfer: data })
+}

@@ -1,0 +1,65 @@
+import { existsSync, readdirSync, statSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, type Page, test } from '@playwright/test'
+import { API, copyShot, lighter, openShot } from './helpers'
+
+async function order(page: Page, o: { last: number; width: number; height: number; formats: string[]; transparent?: boolean }): Promise<void> {
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: /^Render / })
+  for (const [label, value] of [['Last frame', o.last], ['Width', o.width], ['Height', o.height]] as const) {
+    await dialog.getByRole('spinbutton', { name: label }).focus()
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('Control+a')
+    await page.keyboard.type(String(value))
+    await page.keyboard.press('Enter')
+  }
+  for (const f of ['PNG files', 'WebM', 'MP4']) await dialog.getByRole('checkbox', { name: f }).setChecked(o.formats.includes(f))
+  if (o.transparent) await dialog.getByRole('switch', { name: 'Transparent' }).click()
+  await dialog.getByRole('button', { name: /^Render \d+ frames?$/ }).click()
+  await expect(dialog).toBeHidden()
+}
+test('sixty frames to PNG, WebM and MP4: progress, stopped midway, gone on with, found', async ({ page, request }) => {
+  await openShot(page, await copyShot('Render', lighter))
+  await order(page, { last: 59, width: 96, height: 54, formats: ['PNG files', 'WebM', 'MP4'], transparent: true })
+  const job = page.getByRole('article', { name: 'Render of Render' })
+  await expect(job).toContainText(/rendering, \d+ of 60 f/, { timeout: 30000 })
+  await expect(job.getByRole('img').first()).toBeVisible()
+  await page.getByRole('button', { name: 'Stop this render' }).click()
+  await expect(job).toContainText('stopped', { timeout: 20000 })
+  const id = (await job.getAttribute('data-job')) as string
+  const folder = (await job.getByText(/^Files: /).innerText()).replace('Files: ', '')
+  const half = readdirSync(join(folder, 'frames')).length
+  expect(half).toBeGreaterThan(0)
+  expect(half).toBeLessThan(60)
+  await page.getByRole('button', { name: 'Go on with this render' }).click()
+  await expect(job).toContainText('done, 60 of 60 f', { timeout: 110000 })
+  // The files, where the list says, and through the page.
+  expect(readdirSync(join(folder, 'frames'))).toHaveLength(60)
+  for (const name of ['movie.webm', 'movie.mp4']) expect(statSync(join(folder, name)).size).toBeGreaterThan(1000)
+  for (const [name, type] of [['0030.png', 'image/png'], ['movie.webm', 'video/webm'], ['movie.mp4', 'video/mp4']]) {
+    const r = await request.get(`${API}/api/jobs/${id}/files/${name}`)
+    expect([r.status(), r.headers()['content-type']]).toEqual([200, type])
+  }
+  await expect(job.getByRole('link', { name: /MP4/ })).toHaveAttribute('href', `/api/jobs/${id}/files/movie.mp4`)
+  await page.getByRole('button', { name: 'Delete this render and its files' }).click()
+  await expect(job).toHaveCount(0)
+  await expect.poll(() => existsSync(folder)).toBe(false)
+})
+test('the dialog says what is wrong before it starts', async ({ page }) => {
+  await openShot(page, await copyShot('Dialog', lighter))
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'Render Dialog' })
+  await expect(dialog.getByRole('button', { name: 'Render 73 frames' })).toBeEnabled()
+  for (const f of ['PNG files', 'MP4']) await dialog.getByRole('checkbox', { name: f }).setChecked(false)
+  await expect(dialog.getByRole('alert')).toHaveText('Choose at least one format.')
+  await expect(dialog.getByRole('button', { name: 'Render 73 frames' })).toBeDisabled()
+  await dialog.getByRole('checkbox', { name: 'WebM' }).setChecked(true)
+  await dialog.getByRole('spinbutton', { name: 'Width' }).focus()
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Control+a')
+  await page.keyboard.type('641')
+  await page.keyboard.press('Enter')
+  await expect(dialog.getByRole('alert')).toHaveText('Movies need an even width and height.')
+  await dialog.getByRole('button', { name: '960 × 540' }).click()
+  await expect(dialog.getByRole('alert')).toHaveCount(0)
+})

@@ -1,0 +1,183 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { checkShot } from '../acts'
+import { demoShot } from '../acts/testing/shots'
+import { problemText, type Shot } from '../shot'
+import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, commands, duplicateElement, elementsOf, importFiles, makeSource, muteElement, noteSelection, removeElement, renameElement } from './commands'
+import { newShot } from './create'
+import { edit, loadStudio, redoStep, select, setPlayhead, shotNow, studio, undoStep, watchShot } from './store'
+
+let seen: Shot[]
+beforeEach(() => {
+  seen = []
+  loadStudio('id', { id: 'p', name: 'Quay' }, demoShot())
+  watchShot((s) => seen.push(s))
+})
+/** Whatever was done, the shot must still pass the door of the server. */
+const sound = () => {
+  const r = checkShot(structuredClone(shotNow()))
+  expect(r.ok ? [] : r.problems.map(problemText)).toEqual([])
+}
+const labels = () => studio().line.past.map((s) => s.label)
+
+describe('adding', () => {
+  it.each([
+    ['a plane', addPlane, 'objects'],
+    ['an anchor', addAnchor, 'objects'],
+    ['a light', addLight, 'lights'],
+    ['a camera', addCamera, 'cameras'],
+    ['a force', () => addForce('turbulence'), 'forces'],
+    ['a system', () => addSystem(), 'systems'],
+  ] as const)('%s selects it, keeps the shot sound, and is one step of undo', (_name, add, group) => {
+    const before = shotNow()
+    add()
+    sound()
+    expect(shotNow()[group].length).toBe(before[group].length + 1)
+    expect(studio().selected).toBe(shotNow()[group].at(-1)?.id)
+    expect(seen).toHaveLength(1)
+    undoStep()
+    expect(shotNow()).toEqual(before)
+    expect(studio().selected).toBeNull()
+    redoStep()
+    expect(shotNow()[group].length).toBe(before[group].length + 1)
+  })
+  it('names are never the same twice', () => {
+    for (let i = 0; i < 3; i++) addSystem()
+    expect(shotNow().systems.map((s) => s.name)).toEqual(['Sparks', 'Sparks 2', 'Sparks 3', 'Sparks 4'])
+  })
+  it('a new shot passes the door', () => {
+    const r = checkShot(newShot('Bell toll'))
+    expect(r.ok ? [] : r.problems.map(problemText)).toEqual([])
+  })
+})
+describe('the source of a system', () => {
+  it('goes to the system that was selected last, all births of it, and the object takes the role', () => {
+    addSystem()
+    const second = shotNow().systems[1].id
+    noteSelection(second)
+    noteSelection('stump')
+    makeSource('stump')
+    expect(shotNow().systems[1].birth.every((b) => b.source === 'stump' && b.part === '')).toBe(true)
+    expect(shotNow().systems[0].birth[0].source).toBe('anvil')
+    expect(shotNow().objects[1].roles.source).toBe(true)
+    sound()
+  })
+  it('makes a system when there is none', () => {
+    removeElement('sparks')
+    makeSource('stump')
+    expect(shotNow().systems).toHaveLength(1)
+    expect(shotNow().systems[0].birth[0].source).toBe('stump')
+    sound()
+  })
+})
+describe('removing', () => {
+  it('leaves no reference behind: births start in the middle, contacts take all colliders', () => {
+    edit('with', (s) => {
+      s.systems[0].whole.contact[0].with = 'anvil'
+    })
+    removeElement('anvil')
+    expect(shotNow().systems[0].birth.map((b) => b.source)).toEqual([null, null])
+    expect(shotNow().systems[0].whole.contact[0].with).toBeNull()
+    sound()
+  })
+  it('a system goes from the list of those that a force reaches', () => {
+    addForce('drag')
+    edit('reaches', (s) => void (s.forces[0].reaches = ['sparks']))
+    removeElement('sparks')
+    expect(shotNow().forces[0].reaches).toEqual([])
+    sound()
+  })
+  it('the last camera and the layer stay, and it says why', () => {
+    const before = shotNow()
+    removeElement('camera')
+    expect(studio().toast).toMatchObject({ text: 'A shot needs at least one camera.', bad: true })
+    removeElement('picture')
+    expect(shotNow()).toBe(before)
+    addCamera()
+    removeElement('camera')
+    expect(shotNow().camera).toBe(shotNow().cameras[0].id)
+    sound()
+  })
+})
+describe('copies', () => {
+  it('have ids and seeds of their own, down to every act', () => {
+    duplicateElement('sparks')
+    sound()
+    const [a, b] = shotNow().systems
+    expect(b.name).toBe('Sparks copy')
+    expect(b.seed).not.toBe(a.seed)
+    expect(b.birth.map((x) => x.seed)).not.toEqual(a.birth.map((x) => x.seed))
+    expect(b.birth.map(({ id, seed, ...rest }) => rest)).toEqual(a.birth.map(({ id, seed, ...rest }) => rest))
+    duplicateElement('anvil')
+    duplicateElement('key')
+    duplicateElement('camera')
+    sound()
+    const before = shotNow()
+    duplicateElement('picture')
+    expect(shotNow()).toBe(before)
+  })
+})
+describe('small things', () => {
+  it('mute and rename are steps with a name', () => {
+    muteElement('anvil')
+    expect(shotNow().objects[0].muted).toBe(true)
+    muteElement('anvil')
+    renameElement('anvil', '  Forge anvil <b> ')
+    renameElement('anvil', '   ')
+    renameElement('nobody', 'x')
+    expect(shotNow().objects[0].name).toBe('Forge anvil <b>')
+    expect(labels()).toEqual(['Anvil off', 'Anvil on', 'name of Forge anvil <b>'])
+    sound()
+  })
+  it('undo says what it undid', () => {
+    muteElement('anvil')
+    undoStep()
+    expect(studio().toast?.text).toBe('Undone: Anvil off')
+    redoStep()
+    expect(studio().toast?.text).toBe('Done again: Anvil off')
+    undoStep()
+    undoStep()
+    expect(shotNow()).toEqual(demoShot())
+  })
+  it('the playhead stays inside the shot, also when the shot gets shorter', () => {
+    setPlayhead(500)
+    expect(studio().playhead).toBe(72)
+    edit('shorter', (s) => void (s.range.last = 30))
+    expect(studio().playhead).toBe(30)
+    setPlayhead(-5)
+    expect(studio().playhead).toBe(0)
+  })
+  it('selecting closes the open card', () => {
+    select('anvil')
+    expect(studio()).toMatchObject({ selected: 'anvil', open: null })
+  })
+  it('every command and every element can be found by a name, no shortcut is taken twice', () => {
+    const list = commands()
+    const keys = list.flatMap((c) => (c.keys ? [c.keys] : []))
+    expect(new Set(keys).size).toBe(keys.length)
+    expect(new Set(list.map((c) => c.name)).size).toBe(list.length)
+    expect(elementsOf(shotNow()).length).toBe(5 + 1 + 3 + 1 + 1)
+  })
+})
+describe('bringing a file in', () => {
+  const answer = (status: number, data: unknown) => vi.stubGlobal('fetch', async () => Response.json(data, { status }))
+  it('makes a collider of it, keeps its name apart from its hash, and says its size', async () => {
+    answer(201, { hash: 'd'.repeat(64), name: 'bell.obj', bytes: 9, info: { triangles: 1234, vertices: 9, bounds: { min: [0, 0, 0], max: [1, 2, 0.5] }, closed: true, parts: [], notes: ['not taken over: material names (2)'] } })
+    await importFiles([new File(['x'], 'bell.obj')])
+    expect(shotNow().objects.at(-1)).toMatchObject({ name: 'bell', shape: { kind: 'mesh', asset: 'd'.repeat(64) }, roles: { source: false, collider: true } })
+    expect(shotNow().assets).toContainEqual({ hash: 'd'.repeat(64), name: 'bell.obj' })
+    expect(studio().toast?.text).toBe('bell: 1,234 triangles, 1.00 × 2.00 × 0.500 m. not taken over: material names (2).')
+    sound()
+    vi.unstubAllGlobals()
+  })
+  it('asks whether a very large one is in centimetres, and takes nothing from a refused one', async () => {
+    answer(201, { hash: 'e'.repeat(64), name: 'ferry.glb', bytes: 9, info: { triangles: 2, vertices: 4, bounds: { min: [0, 0, 0], max: [900, 300, 200] }, closed: false, parts: [], notes: [] } })
+    await importFiles([new File(['x'], 'ferry.glb')])
+    expect(studio().toast?.text).toContain('is it in centimetres?')
+    const before = shotNow()
+    answer(422, { error: 'x.obj: line 3: a face needs at least three corners' })
+    await importFiles([new File(['x'], 'x.obj')])
+    expect(shotNow()).toBe(before)
+    expect(studio().toast).toMatchObject({ text: 'x.obj: line 3: a face needs at least three corners', bad: true })
+    vi.unstubAllGlobals()
+  })
+})
