@@ -38,11 +38,12 @@ test('cards open one at a time, are muted, copied, reordered and removed, and un
   await expect(drag.getByRole('button', { name: 'Switch Drag on' })).toBeVisible()
   await drag.getByRole('button', { name: 'More for Drag' }).click()
   await page.getByRole('menuitem', { name: 'Duplicate' }).click()
-  await expect(page.getByText(/^Saved/)).toBeVisible()
+  await expect(page.getByText(/Saved \d/)).toBeVisible()
   await expect.poll(async () => (await stored(id)).systems[0].whole.movement.length).toBe(3)
   await page.keyboard.press('Escape')
   await page.locator('[data-act=gravity]').dragTo(page.locator('[data-act=drag]').nth(1))
   await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string }).kind)).toEqual(['drag', 'drag', 'gravity'])
+  await expect(page.getByRole('button', { name: 'Undo order of Drag' })).toBeVisible()
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
   await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string; muted?: boolean }).muted ?? false)).toEqual([false, false])
 })
@@ -87,9 +88,10 @@ test('the life strip: stops are picked, moved, coloured, added and removed witho
   await expect(stops).toHaveCount(5)
   await page.getByRole('tab', { name: /^Size/ }).click()
   await expect(page.getByRole('button', { name: /^size stop/ })).toHaveCount(3)
-  await expect(page.getByText(/^Saved/)).toBeVisible()
+  await expect(page.getByText(/Saved \d/)).toBeVisible()
   const look = ((await stored(id)) as unknown as { shared: { looks: { colour: { stops: { at: number; colour: number[] }[] } }[] } }).shared.looks[0]
-  expect(look.colour.stops[1].colour).toEqual([0, 1, 0])
+  // The stop keeps how bright it was.
+  expect(look.colour.stops[1].colour).toEqual([0, 1.7, 0])
   expect(look.colour.stops[1].at).toBeGreaterThan(0.15)
 })
 

@@ -19,9 +19,9 @@ async function order(page: Page, o: { last: number; width: number; height: numbe
   await expect(dialog).toBeHidden()
 }
 test('sixty frames to PNG, WebM and MP4: progress, stopped midway, gone on with, found', async ({ page, request }) => {
-  await openShot(page, await copyShot('Render', lighter))
+  await openShot(page, await copyShot('Sixty frames', lighter))
   await order(page, { last: 59, width: 96, height: 54, formats: ['PNG files', 'WebM', 'MP4'], transparent: true })
-  const job = page.getByRole('article', { name: 'Render of Render' })
+  const job = page.getByRole('article', { name: 'Render of Sixty frames' })
   await expect(job).toContainText(/rendering, \d+ of 60 f/, { timeout: 30000 })
   await expect(job.getByRole('img').first()).toBeVisible()
   await page.getByRole('button', { name: 'Stop this render' }).click()

@@ -92,8 +92,11 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
     return true
   }
   const key = (e: KeyboardEvent) => {
-    e.stopPropagation()
+    // While somebody types, every key is text; else only the keys that the field takes stay here, and the page's shortcuts go on working.
+    if (text !== null || /^(Enter|ArrowUp|ArrowDown|[\d.\-(])$/.test(e.key)) e.stopPropagation()
     if (e.key === 'Enter') {
+      // Inside a form the key would send it.
+      e.preventDefault()
       if (text === null) begin()
       else commit()
     } else if (e.key === 'Escape') {
@@ -105,7 +108,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
       const step = (spec.moment ? 1 / fps : spec.integer ? 1 : round((b - a) / 100, (b - a) / 100)) * (e.shiftKey && !spec.integer ? 0.1 : e.ctrlKey || e.metaKey ? 10 : 1)
       const next = clampTo(round(value + (e.key === 'ArrowUp' ? step : -step), step / 10), spec)
       setText(null)
-      if (next !== value) onChange(next, `arrow-${label}`)
+      if (next !== value) onChange(next, `arrow-${problemId}`)
     } else if (text === null && /^[\d.\-(]$/.test(e.key) && !e.ctrlKey && !e.metaKey) {
       e.preventDefault()
       setProblem(null)
@@ -124,7 +127,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
   const inlineLook = 'rounded-[2px] font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 hover:bg-bark'
   const field =
     inline && !editing ? (
-      <span {...common} className={cx(inlineLook, 'cursor-ew-resize whitespace-nowrap')}>
+      <span {...common} tabIndex={0} className={cx(inlineLook, 'cursor-ew-resize whitespace-nowrap')}>
         {showWithUnit(value, spec, fps)}
       </span>
     ) : (
