@@ -17,14 +17,15 @@ test('closing the tab in the middle of an edit loses nothing', async ({ context 
 test('while the server does not answer, changes are kept in the browser and sent later', async ({ context, page }) => {
   const id = await copyShot('Offline', lighter)
   await openShot(page, id)
-  await page.route('**/api/shots/*', (route) => (route.request().method() === 'PUT' ? route.abort() : route.continue()))
+  await context.route('**/api/shots/*', (route) => (route.request().method() === 'PUT' ? route.abort() : route.continue()))
   await type(page, 'Count', '1500')
   await expect(page.getByText('Kept here, not sent yet')).toBeVisible()
   expect((await stored(id)).systems[0].birth[0].count).toBe(800)
   // Even over a crash: another page of the same browser finds the draft.
   await page.close()
+  await context.unroute('**/api/shots/*')
   const again = await context.newPage()
-  await openShot(again, id)
+  await again.goto(`/shot/${id}`)
   await expect(again.getByText('Changes that had not reached the server are back.')).toBeVisible()
   await expect(again.getByText(/Saved \d/)).toBeVisible()
   expect((await stored(id)).systems[0].birth[0].count).toBe(1500)
@@ -63,7 +64,7 @@ test('two windows: the stale one is asked, and both answers work', async ({ brow
 })
 
 test('a named version is kept, and opening it is a change that undo takes back', async ({ page }) => {
-  const id = await copyShot('Versions', lighter)
+  const id = await copyShot('Older states', lighter)
   await openShot(page, id)
   await page.getByRole('button', { name: 'Versions' }).click()
   await page.getByRole('textbox', { name: 'Name of the version' }).fill('slow sparks')

@@ -149,7 +149,7 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
     case 'lose': {
       const ext = stage?.renderer.getContext().getExtension('WEBGL_lose_context')
       ext?.loseContext()
-      setTimeout(() => ext?.restoreContext(), 400)
+      setTimeout(() => ext?.restoreContext(), 1500)
     }
   }
 }

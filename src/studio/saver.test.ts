@@ -18,6 +18,7 @@ class Server {
   fetch = async (_path: string, init: RequestInit): Promise<Response> => {
     await this.hold
     if (this.mode === 'down') throw new TypeError('no connection')
+    if (init.method === 'GET') return Response.json({ id: 's1', revision: this.revision, saved: '2026-11-24T14:03:00Z', doc: this.doc })
     this.writes++
     this.keepalive.push(init.keepalive)
     const { revision, doc } = JSON.parse(init.body as string)
@@ -102,6 +103,18 @@ describe('saving', () => {
     await vi.advanceTimersByTimeAsync(5000)
     expect(server.doc).toBeNull()
     expect(kept.get('draft:s1')).toMatchObject({ doc: { name: 'mine still' } })
+  })
+  it('is no conflict when what came before is the very same: a closed tab sent it on its way out', async () => {
+    const s = open()
+    server.revision = 4
+    // The same document with its fields in another order.
+    server.doc = Object.fromEntries(Object.entries(named('mine')).reverse()) as unknown as Shot
+    s.changed(named('mine'))
+    await vi.advanceTimersByTimeAsync(1000)
+    expect([kind(), kept.size]).toEqual(['saved', 0])
+    s.changed(named('next'))
+    await vi.advanceTimersByTimeAsync(1000)
+    expect([kind(), server.revision, server.doc?.name]).toEqual(['saved', 5, 'next'])
   })
   it('says what the server refused, and does not ask again and again', async () => {
     server.mode = 'refuse'

@@ -21,6 +21,9 @@ const RETRY_MS = 3000
 const KEEPALIVE_BYTES = 60000
 const key = (id: string) => `draft:${id}`
 
+/** JSON with the fields of every record in one order. */
+const ordered = (v: unknown): string => JSON.stringify(v, (_key, x) => (x && typeof x === 'object' && !Array.isArray(x) ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1))) : x))
+
 /** Saves the whole document a moment after the last change, and keeps it in this browser until the server has it. */
 export class Saver {
   private doc: Shot | null = null
@@ -65,7 +68,9 @@ export class Saver {
         this.tell({ kind: 'saved', at: r.saved })
       } else void set(key(this.id), { revision: this.revision, doc: this.doc } as Draft).catch(() => {})
     } catch (error) {
-      if (error instanceof ApiError && error.status === 409) {
+      if (error instanceof ApiError && error.status === 409 && (await this.isThere(doc))) {
+        // The newer state is this very one: a tab that was closed sent it on its way out.
+      } else if (error instanceof ApiError && error.status === 409) {
         this.stopped = true
         this.tell({ kind: 'conflict', revision: Number(error.details.revision) })
       } else if (error instanceof ApiError && error.status >= 400 && error.status < 500) this.tell({ kind: 'refused', message: error.message })
@@ -76,6 +81,20 @@ export class Saver {
     } finally {
       this.busy = false
       if (this.doc && this.doc !== doc && !this.timer && !this.stopped) this.later(AFTER_MS)
+    }
+  }
+  /** Whether the server holds just this document already; then its revision is ours. */
+  private async isThere(doc: Shot): Promise<boolean> {
+    try {
+      const theirs = await api.shot(this.id)
+      if (ordered(theirs.doc) !== ordered(doc)) return false
+      this.revision = theirs.revision
+      if (this.doc === doc) this.doc = null
+      await Saver.forget(this.id)
+      this.tell({ kind: 'saved', at: theirs.saved })
+      return true
+    } catch {
+      return false
     }
   }
   get unsent(): Shot | null {
