@@ -17,13 +17,14 @@ test('closing the tab in the middle of an edit loses nothing', async ({ context 
 test('while the server does not answer, changes are kept in the browser and sent later', async ({ context, page }) => {
   const id = await copyShot('Offline', lighter)
   await openShot(page, id)
-  await context.route('**/api/shots/*', (route) => (route.request().method() === 'PUT' ? route.abort() : route.continue()))
+  await context.setOffline(true)
   await type(page, 'Count', '1500')
   await expect(page.getByText('Kept here, not sent yet')).toBeVisible()
   expect((await stored(id)).systems[0].birth[0].count).toBe(800)
   // Even over a crash: another page of the same browser finds the draft.
   await page.close()
-  await context.unroute('**/api/shots/*')
+  await new Promise((r) => setTimeout(r, 500))
+  await context.setOffline(false)
   const again = await context.newPage()
   await again.goto(`/shot/${id}`)
   await expect(again.getByText('Changes that had not reached the server are back.')).toBeVisible()

@@ -127,6 +127,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
   const inlineLook = 'rounded-[2px] font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 hover:bg-bark'
   const field =
     inline && !editing ? (
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: it is a spin button; its role comes with the spread
       <span {...common} tabIndex={0} className={cx(inlineLook, 'cursor-ew-resize whitespace-nowrap')}>
         {showWithUnit(value, spec, fps)}
       </span>
