@@ -8,7 +8,8 @@ process.env.EMBER_HELPER ??= `${root}dist/helper.mjs`
 export default defineConfig({
   resolve: { alias: { '@': `${root}src` } },
   test: {
-    testTimeout: 60000,
+    maxWorkers: 2,
+    testTimeout: 120000,
     hookTimeout: 120000,
     projects: [
       { extends: true, test: { name: 'unit', include: ['src/**/*.test.ts'], exclude: ['src/server/**'], pool: 'forks' } },

@@ -1,12 +1,13 @@
 // Bundles what runs in Node.js: the command line, its kernel threads, the job worker and the database set-up; and the page on
 // which frames are drawn for files.
 import { build } from 'esbuild'
-import { existsSync } from 'node:fs'
+import { existsSync, readdirSync, rmSync } from 'node:fs'
 
 const node = {
-  bundle: true, platform: 'node', target: 'node20', format: 'esm', packages: 'external', logLevel: 'warning', outdir: 'dist', outExtension: { '.js': '.mjs' },
+  bundle: true, platform: 'node', target: 'node20', format: 'esm', packages: 'external', logLevel: 'warning', outdir: 'dist', outExtension: { '.js': '.mjs' }, splitting: true, chunkNames: 'part-[hash]',
 }
 const entries = { ember: 'src/hosts/cli/main.ts', helper: 'src/hosts/node/helper.ts', worker: 'src/server/worker/main.ts', setup: 'src/server/setup.ts' }
+for (const old of existsSync('dist') ? readdirSync('dist').filter((n) => n.startsWith('part-')) : []) rmSync(`dist/${old}`)
 await build({ ...node, entryPoints: Object.fromEntries(Object.entries(entries).filter(([, path]) => existsSync(path))) })
 if (existsSync('src/stage/page.ts')) {
   await build({ entryPoints: { 'stage-page': 'src/stage/page.ts' }, bundle: true, platform: 'browser', target: 'es2022', format: 'esm', outdir: 'dist', logLevel: 'warning' })

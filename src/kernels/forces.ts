@@ -6,11 +6,24 @@ import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
   return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
 }
 
-/** v += a · dt · share. Own words: ax, ay, az (m/s²). */
-export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+/**
+ * v += a · dt · share. Own words: ax, ay, az (m/s²). `flat`: dt · share is the same for all of the block and stands in its
+ * first lane; the same bits come out, with half of the loads.
+ */
+export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, flat: bool): void {
   const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
   const ax = f32x4.splat(load<f32>(op + OP_OWN)), ay = f32x4.splat(load<f32>(op + OP_OWN + 4)), az = f32x4.splat(load<f32>(op + OP_OWN + 8))
   const bytes = (<usize>n) << 2
+  if (flat) {
+    const h = f32x4.mul(v128.load32_splat(dts), v128.load32_splat(shares))
+    const gx = f32x4.mul(ax, h), gy = f32x4.mul(ay, h), gz = f32x4.mul(az, h)
+    for (let o: usize = 0; o < bytes; o += 16) {
+      v128.store(vx + o, f32x4.add(v128.load(vx + o), gx))
+      v128.store(vy + o, f32x4.add(v128.load(vy + o), gy))
+      v128.store(vz + o, f32x4.add(v128.load(vz + o), gz))
+    }
+    return
+  }
   for (let o: usize = 0; o < bytes; o += 16) {
     const h = f32x4.mul(v128.load(dts + o), v128.load(shares + o))
     v128.store(vx + o, f32x4.add(v128.load(vx + o), f32x4.mul(ax, h)))
@@ -20,10 +33,19 @@ export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: u
 }
 
 /** v ·= 2^(−dt · share / halving). Own word: 1 / halving time (1/s). Exact for any step length. */
-export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, flat: bool): void {
   const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
   const rate = f32x4.splat(-load<f32>(op + OP_OWN))
   const bytes = (<usize>n) << 2
+  if (flat) {
+    const k = exp2x4(f32x4.mul(rate, f32x4.mul(v128.load32_splat(dts), v128.load32_splat(shares))))
+    for (let o: usize = 0; o < bytes; o += 16) {
+      v128.store(vx + o, f32x4.mul(v128.load(vx + o), k))
+      v128.store(vy + o, f32x4.mul(v128.load(vy + o), k))
+      v128.store(vz + o, f32x4.mul(v128.load(vz + o), k))
+    }
+    return
+  }
   for (let o: usize = 0; o < bytes; o += 16) {
     const k = exp2x4(f32x4.mul(rate, f32x4.mul(v128.load(dts + o), v128.load(shares + o))))
     v128.store(vx + o, f32x4.mul(v128.load(vx + o), k))

@@ -38,16 +38,25 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   const dts = scratch + SCRATCH_DT
   // A newborn's age is minus the time it waits within this substep; everybody else lives all of dt.
   const full = f32x4.splat(dt)
-  for (let o: usize = 0; o < bytes; o += 16) v128.store(dts + o, f32x4.pmin(full, f32x4.add(full, v128.load(age + o))))
+  let waits: v128 = i32x4.splat(0)
+  for (let o: usize = 0; o < bytes; o += 16) {
+    const a = v128.load(age + o)
+    waits = v128.or(waits, f32x4.lt(a, f32x4.splat(0)))
+    v128.store(dts + o, f32x4.pmin(full, f32x4.add(full, a)))
+  }
+  // Lanes behind the last particle hold what was there before; they may only turn the quick way off.
+  const even = !v128.any_true(waits)
 
   let op = <usize>load<u32>(job + JOB_OPS)
   const ops = load<i32>(job + JOB_OP_COUNT)
   let moved = false
   for (let k = 0; k < ops; k++) {
     const code = load<i32>(op + OP_CODE)
-    fillShares(op, columns, begin, n, scratch)
-    if (code == OP_GRAVITY) gravity(columns, op, begin, n, scratch, dts)
-    else if (code == OP_DRAG) drag(columns, op, begin, n, scratch, dts)
+    const flat = even && load<f32>(op + OP_SHARE_VARY) == 0 && (code == OP_GRAVITY || code == OP_DRAG)
+    if (flat) store<f32>(scratch, load<f32>(op + OP_SHARE))
+    else fillShares(op, columns, begin, n, scratch)
+    if (code == OP_GRAVITY) gravity(columns, op, begin, n, scratch, dts, flat)
+    else if (code == OP_DRAG) drag(columns, op, begin, n, scratch, dts, flat)
     else if (code == OP_TURBULENCE) turbulence(columns, op, begin, n, scratch, dts)
     else if (code == OP_CONTACT) {
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))

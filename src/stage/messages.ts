@@ -1,6 +1,9 @@
 import type { Shot } from '../shot'
 import type { Pose } from './camera'
 
+/** How a column of the board sees an object: its shape from the side, its place from above, its surface, its births. */
+export type PortraitView = 'shape' | 'place' | 'material' | 'role'
+
 /** From the page to the stage worker. */
 export type ToStage =
   | { type: 'init'; canvas: OffscreenCanvas; sim: MessagePort }
@@ -12,6 +15,8 @@ export type ToStage =
   | { type: 'pick'; id: number; x: number; y: number }
   /** A small JPEG of the present frame through the shot's camera. */
   | { type: 'picture'; id: number; width: number; height: number }
+  /** One object alone, small, for a column of the board. */
+  | { type: 'portrait'; id: number; element: string; view: PortraitView; width: number; height: number }
   /** Loses the WebGL context on purpose, to try the recovery. */
   | { type: 'lose' }
 export type FromStage =
@@ -19,5 +24,6 @@ export type FromStage =
   | { type: 'drawn'; frame: number; ready: boolean; sketch: boolean; ms: number; scale: number; share: number; width: number; height: number; alive: number }
   | { type: 'picked'; id: number; element: string | null }
   | { type: 'picture'; id: number; jpeg: Blob | null }
+  | { type: 'portrait'; id: number; image: ImageBitmap | null }
   | { type: 'context'; lost: boolean }
   | { type: 'failed'; message: string }

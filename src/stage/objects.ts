@@ -4,7 +4,7 @@ import type { Mesh } from '../engine'
 import { isKeyed, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
-function geometryOf(mesh: Mesh): THREE.BufferGeometry {
+export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
   const known = geometries.get(mesh)
   if (known) return known
   const g = new THREE.BufferGeometry()

@@ -1,11 +1,13 @@
 import * as THREE from 'three'
-import { drawOf, type Meshes, readerOf } from '../acts'
+import { drawOf, type Meshes, meshOf, readerOf } from '../acts'
 import type { Frame } from '../engine'
 import type { Shot } from '../shot'
 import { axesOf, type Pose } from './camera'
-import { Objects } from './objects'
+import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { PointsView } from './points'
+import type { PortraitView } from './messages'
+import { portraitScene } from './portrait'
 import { COMPOSITE, OUTPUT, WITH_DEPTH } from './shaders'
 
 export interface Picture {
@@ -37,6 +39,7 @@ export class Stage {
   private withDepth = new Pass(WITH_DEPTH, { source: null, depth: null })
   private own: THREE.WebGLRenderTarget | null = null
   private shot: Shot | null = null
+  private meshes: Meshes = new Map()
   private frame: Frame | null = null
   private depthOnly = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide })
 
@@ -69,6 +72,7 @@ export class Stage {
   }
   setShot(shot: Shot, meshes: Meshes): void {
     this.shot = shot
+    this.meshes = meshes
     this.objects.load(shot, meshes)
     for (const [id, view] of this.points) {
       if (shot.systems.some((s) => s.id === id)) continue
@@ -169,14 +173,38 @@ export class Stage {
   }
   /** Draws and reads back straight-alpha RGBA, top row first. */
   read(p: Picture): Uint8Array {
-    const to = new THREE.WebGLRenderTarget(p.width, p.height, { type: THREE.UnsignedByteType, depthBuffer: false })
+    return this.readBack(p.width, p.height, (to) => this.draw(p, to))
+  }
+  /** One object alone, small, on nothing, as a column of the board sees it; null when it has no geometry. */
+  portrait(element: string, view: PortraitView, width: number, height: number): Uint8Array | null {
+    const o = this.shot?.objects.find((x) => x.id === element)
+    const mesh = o && meshOf(o, this.meshes)
+    if (!this.shot || !o || !mesh?.indices.length) return null
+    const p = portraitScene(this.shot, o, mesh, geometryOf(mesh), view, this.frame, width / height)
+    const linear = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples: 4 })
     try {
-      this.draw(p, to)
-      const upside = new Uint8Array(p.width * p.height * 4)
-      this.renderer.readRenderTargetPixels(to, 0, 0, p.width, p.height, upside)
+      return this.readBack(width, height, (to) => {
+        const r = this.renderer
+        r.setRenderTarget(linear)
+        r.setClearColor(0, 0)
+        r.clear()
+        r.render(p.scene, p.camera)
+        this.output.set({ source: linear.texture, glow: null, strength: 0, transparent: 1 }).run(r, to)
+      })
+    } finally {
+      linear.dispose()
+      p.dispose()
+    }
+  }
+  private readBack(width: number, height: number, draw: (to: THREE.WebGLRenderTarget) => void): Uint8Array {
+    const to = new THREE.WebGLRenderTarget(width, height, { type: THREE.UnsignedByteType, depthBuffer: false })
+    try {
+      draw(to)
+      const upside = new Uint8Array(width * height * 4)
+      this.renderer.readRenderTargetPixels(to, 0, 0, width, height, upside)
       const out = new Uint8Array(upside.length)
-      const row = p.width * 4
-      for (let y = 0; y < p.height; y++) out.set(upside.subarray((p.height - 1 - y) * row, (p.height - y) * row), y * row)
+      const row = width * 4
+      for (let y = 0; y < height; y++) out.set(upside.subarray((height - 1 - y) * row, (height - y) * row), y * row)
       return out
     } finally {
       to.dispose()

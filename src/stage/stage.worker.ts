@@ -146,6 +146,12 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       post({ type: 'picture', id: m.id, jpeg: await picture(m.width, m.height).catch(() => null) })
       redraw()
       return
+    case 'portrait': {
+      const pixels = lost ? null : (stage?.portrait(m.element, m.view, m.width, m.height) ?? null)
+      const image = pixels ? await createImageBitmap(new ImageData(new Uint8ClampedArray(pixels.buffer as ArrayBuffer), m.width, m.height)) : null
+      self.postMessage({ type: 'portrait', id: m.id, image } satisfies FromStage, { transfer: image ? [image] : [] })
+      return
+    }
     case 'lose': {
       const ext = stage?.renderer.getContext().getExtension('WEBGL_lose_context')
       ext?.loseContext()

@@ -3,7 +3,7 @@ import { touchedFrom } from '../acts'
 import { requestStop } from '../engine'
 import type { Shot } from '../shot'
 import type { Pose } from '../stage/camera'
-import type { FromStage, ToStage } from '../stage/messages'
+import type { FromStage, PortraitView, ToStage } from '../stage/messages'
 
 export interface SessionEvents {
   sim(m: FromSim): void
@@ -32,7 +32,7 @@ export class Session {
     const { port1, port2 } = new MessageChannel()
     this.stage.onmessage = (e: MessageEvent<FromStage>) => {
       const m = e.data
-      if (m.type === 'picked' || m.type === 'picture') {
+      if (m.type === 'picked' || m.type === 'picture' || m.type === 'portrait') {
         this.questions.get(m.id)?.(m)
         this.questions.delete(m.id)
       } else events.stage(m)
@@ -103,6 +103,10 @@ export class Session {
   async picture(width: number, height: number): Promise<Blob | null> {
     const m = await this.ask((id) => ({ type: 'picture', id, width, height }))
     return m?.type === 'picture' ? m.jpeg : null
+  }
+  async portrait(element: string, view: PortraitView, width: number, height: number): Promise<ImageBitmap | null> {
+    const m = await this.ask((id) => ({ type: 'portrait', id, element, view, width, height }))
+    return m?.type === 'portrait' ? m.image : null
   }
   dispose(): void {
     if (this.disposed) return

@@ -58,7 +58,7 @@ describe('casts through the hierarchy', () => {
   ])('find what trying every triangle finds: %s', async (_name, mesh) => {
     const cast = await caster(mesh)
     let hits = 0
-    for (let i = 0; i < 1500; i++) {
+    for (let i = 0; i < 500; i++) {
       const o = [0, 1, 2].map((c) => random(i, c, -2, 2))
       const d = [3, 4, 5].map((c) => random(i, c, -4, 4))
       const both = i % 2 === 1
@@ -73,7 +73,7 @@ describe('casts through the hierarchy', () => {
       expect(ours).not.toBeNull()
       expect(ours?.t).toBeCloseTo(true_, 4)
     }
-    expect(hits).toBeGreaterThan(50)
+    expect(hits).toBeGreaterThan(20)
   })
   it('leave no gap between neighbours: every ray from outside to the middle of a sphere hits', async () => {
     const cast = await caster(sphereMesh(1, 24))

@@ -4,8 +4,7 @@ import { jsonSchema } from '../../acts'
 import { boundsOf, isClosed, triangleCount } from '../../engine'
 import { formatProblemText, LIMITS, readMesh } from '../../formats'
 import { readShotFile, UserError } from '../node/shot'
-import { bench } from './bench'
-import { render } from './render'
+import type { RenderOptions } from './render'
 import { simulate } from './simulate'
 
 const threads = (text: string): number => {
@@ -41,8 +40,8 @@ program
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--threads <n>', 'threads to simulate with', threads, 2)
   .option('--opaque', 'without transparency, on the shot’s background')
-  .action(render)
-program.command('bench').description('measure the kernels; a JSON line each').option('--json', 'only JSON lines').option('--only <name>', 'one kernel').action(bench)
+  .action(async (file: string, o: RenderOptions) => (await import('./render')).render(file, o)) // a browser driver is loaded only when it is needed
+program.command('bench').description('measure the kernels; a JSON line each').option('--json', 'only JSON lines').option('--only <name>', 'one kernel').action(async (o: { json?: boolean; only?: string }) => (await import('./bench')).bench(o))
 program.command('inspect').description('read a mesh file and say what it holds, as JSON').argument('<file>').action(async (file: string) => {
   const bytes = readFileSync(file)
   if (bytes.length > LIMITS.bytes) throw new UserError(`larger than ${LIMITS.bytes / 1048576} MB`)

@@ -5,7 +5,7 @@ import { useStudio } from '../store'
 import { cx } from '../ui'
 
 /** One column of the board: a head and cards. When cards lie below its edge, it says which. */
-export function Column({ title, side, tools, children, className, below }: { title: ReactNode; side?: ReactNode; tools?: ReactNode; children: ReactNode; className?: string; below?: string[] }) {
+export function Column({ title, side, tools, children, className, below, picture }: { /** Over the head. */ picture?: ReactNode; title: ReactNode; side?: ReactNode; tools?: ReactNode; children: ReactNode; className?: string; below?: string[] }) {
   const beside = useStudio((s) => s.beside)
   const body = useRef<HTMLDivElement>(null)
   const [hidden, setHidden] = useState<string[]>([])
@@ -31,6 +31,7 @@ export function Column({ title, side, tools, children, className, below }: { tit
   if (beside)
     return (
       <section className="border-bark border-b pb-1.5">
+        {picture}
         <header className="flex h-8 items-center gap-2 px-3">
           <h3 className="font-semibold">{title}</h3>
           {side && <span className="truncate text-moss">{side}</span>}
@@ -42,6 +43,7 @@ export function Column({ title, side, tools, children, className, below }: { tit
     )
   return (
     <section className={cx('flex min-h-0 min-w-0 flex-col border-bark border-r last:border-r-0', className)}>
+      {picture}
       <header className="flex h-8 shrink-0 items-center gap-2 px-3">
         <h3 className="font-semibold">{title}</h3>
         {side && <span className="truncate text-moss">{side}</span>}

@@ -10,6 +10,7 @@ import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Columns, Empty, Group } from './Column'
 import { ParamCard } from './ParamCard'
+import { Portrait } from './Portrait'
 
 const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
 const useT = () => {
@@ -23,14 +24,17 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
   const shot = useShot((s) => s)
   useStudio((s) => s.facts)
   const facts = meshFacts(o)
+  const playhead = useStudio((s) => s.playhead)
+  const stats = useStudio((s) => s.stats)
   const find = (s: typeof shot) => s.objects.find((x) => x.id === o.id)
   const asset = o.shape.kind === 'mesh' ? shot.assets.find((a) => a.hash === (o.shape as { asset: string }).asset) : undefined
   const born = shot.systems.filter((s) => s.birth.some((a) => a.source === o.id))
+  const bornNow = born.reduce((n, s) => n + (stats[s.id]?.born ?? 0), 0)
   const size = facts ? facts.bounds.max.map((v, i) => (v - facts.bounds.min[i]) * Math.abs(sampleVec3(o.scale, t)[i])) : null
   const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
   return (
     <Columns count={4}>
-      <Column title="Shape">
+      <Column title="Shape" picture={<Portrait object={o} view="shape">{size ? <>{show(size[0])} × {show(size[1])}<br />× {show(size[2])} m</> : 'a place, nothing to see'}</Portrait>}>
         <Group name="Mesh">
           <div className="rounded-[3px] bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
             {o.shape.kind === 'mesh' ? (
@@ -48,7 +52,6 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
               </>
             )}
           </div>
-          {size && <p className="px-2 text-moss">{size.map((v) => show(v)).join(' × ')} m</p>}
           {o.shape.kind === 'plane' && (
             <div className="flex items-center gap-2 px-2 text-moss">
               Endless
@@ -65,7 +68,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
           </Group>
         )}
       </Column>
-      <Column title="Place" side="in the shot">
+      <Column title="Place" side="in the shot" picture={<Portrait object={o} view="place">from above{sampleVec3(o.rotate, t)[1] !== 0 && <><br />rotated {show(sampleVec3(o.rotate, t)[1])}°</>}</Portrait>}>
         <div className="flex flex-col gap-1">
           <ParamCard id={`${o.id}-place`} title="Stands here" owner={o.name} params={OBJECT_PARAMS} names={['place', 'rotate', 'scale']} record={rec(o)} find={(s) => rec(find(s))}
             sentence={<>Stands at <b>{xyz(sampleVec3(o.place, t))}</b> m, rotated <b>{xyz(sampleVec3(o.rotate, t))}</b>°, scaled <b>{xyz(sampleVec3(o.scale, t))}</b>.</>} />
@@ -73,7 +76,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
             sentence={isKeyed(o.seen) ? <>Seen <b>by keys</b>.</> : o.seen ? <>The camera <b>sees</b> it.</> : <>The camera <b>does not see</b> it; its roles go on.</>} />
         </div>
       </Column>
-      <Column title="Material" side="one for all faces">
+      <Column title="Material" side="one for all faces" picture={<Portrait object={o} view="material">at {playhead} f</Portrait>}>
         <div className="flex flex-col gap-1">
           <ParamCard id={`${o.id}-surface`} title="Surface" owner={o.name} params={MATERIAL_PARAMS} record={rec(o.material)} find={(s) => rec(find(s)?.material)}
             sentence={<>Surface <b>{toHex(sampleColour(o.material.colour, t))}</b>, roughness <b>{show(sampleNumber(o.material.roughness, t))}</b>, metal <b>{show(sampleNumber(o.material.metal, t))}</b>.</>} />
@@ -83,7 +86,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
           </div>
         </div>
       </Column>
-      <Column title="Role" side={`${Number(o.roles.source) + Number(o.roles.collider)} of 2 in use`}>
+      <Column title="Role" picture={<Portrait object={o} view="role">{bornNow > 0 ? <>{bornNow.toLocaleString('en-US')} births<br />in this frame</> : born.length ? 'no birth in this frame' : o.roles.collider ? 'stops particles' : 'only to be seen'}</Portrait>} side={`${Number(o.roles.source) + Number(o.roles.collider)} of 2 in use`}>
         <Group name="Source">
           <div className="flex items-center gap-2">
             <SwitchField label="Source" on={o.roles.source} onChange={(on) => role('source', on)} />

@@ -2,11 +2,12 @@
 import { type PointerEvent, useRef } from 'react'
 import { objectMatrix } from '../../acts'
 import { apply } from '../../engine'
-import { type CameraDoc, findElement, isKeyed, type LightDoc, type ObjectDoc, sampleVec3, setKey, timeOf, type Vec3 } from '../../shot'
+import { type CameraDoc, findElement, isKeyed, type LightDoc, type ObjectDoc, sampleVec3, type SystemDoc, setKey, timeOf, type Vec3 } from '../../shot'
 import { axesOf, project, rayThrough, shotPose } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
 import { show } from '../units'
+import { SpreadHandle } from './SpreadHandle'
 
 type Placed = (ObjectDoc | LightDoc | CameraDoc) & { place: ObjectDoc['place'] }
 const AXES: { name: string; dir: Vec3 }[] = [
@@ -106,6 +107,7 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
             .join('')}
         />
       )}
+      {found?.group === 'systems' && <SpreadHandle system={found.element as SystemDoc} pose={pose} width={width} height={height} aspect={aspect} />}
       {place && origin && middle && (
         <g>
           {AXES.map((a, i) => {

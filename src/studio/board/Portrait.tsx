@@ -1,0 +1,52 @@
+'use client'
+import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import type { ObjectDoc } from '../../shot'
+import type { PortraitView } from '../../stage/messages'
+import { studio, useShot, useStudio } from '../store'
+
+const HEIGHT = 76
+/** Drawn anew this long after the last change: the View comes first. */
+const AFTER_MS = 220
+
+/** A small picture of the object as its column sees it, with a few words beside. */
+export function Portrait({ object: o, view, children }: { object: ObjectDoc; view: PortraitView; children: ReactNode }) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const [width, setWidth] = useState(0)
+  const session = useStudio((s) => s.session)
+  const playing = useStudio((s) => s.playing)
+  const playhead = useStudio((s) => s.playhead)
+  const facts = useStudio((s) => s.facts)
+  const systems = useShot((s) => s.systems)
+  useLayoutEffect(() => {
+    const el = canvas.current
+    if (!el) return
+    const look = new ResizeObserver(() => setWidth(el.clientWidth))
+    look.observe(el)
+    return () => look.disconnect()
+  }, [])
+  useEffect(() => {
+    const c = canvas.current
+    if (!c || !session || playing || width < 8) return
+    let gone = false
+    const timer = setTimeout(async () => {
+      const [w, h] = [Math.round(width * devicePixelRatio), Math.round(HEIGHT * devicePixelRatio)]
+      const image = await session.portrait(o.id, view, w, h)
+      if (gone || studio().session !== session) return
+      c.width = w
+      c.height = h
+      if (image) c.getContext('2d')?.drawImage(image, 0, 0)
+      image?.close()
+    }, AFTER_MS)
+    return () => {
+      gone = true
+      clearTimeout(timer)
+    }
+    // The playhead matters to what is keyed and to the births; shape and place in their own space do not move.
+  }, [session, width, view, o, facts, playing, view === 'shape' ? null : playhead, view === 'role' ? systems : null])
+  return (
+    <div className="relative h-[84px] shrink-0 border-bark border-b bg-night px-3 py-1">
+      <canvas ref={canvas} className="h-[76px] w-[62%]" aria-hidden="true" />
+      <div className="absolute top-2 right-3 max-w-[40%] text-right text-[11px] text-moss leading-4">{children}</div>
+    </div>
+  )
+}
