@@ -11,10 +11,11 @@ export interface KeyedValue {
 }
 type Find = (s: Shot) => Record<string, unknown> | undefined
 
-/** Every value of the shot that has keys, in the order of the list of elements. */
-export function keyedValues(shot: Shot): KeyedValue[] {
+/** Every value of the shot that has keys, in the order of the list of elements; of one element when `only` names it. */
+export function keyedValues(shot: Shot, only?: string | null): KeyedValue[] {
   const out: KeyedValue[] = []
   const take = (element: { id: string; name: string }, title: string, params: Params, record: unknown, find: Find) => {
+    if (only !== undefined && element.id !== only) return
     for (const bind of Object.values(bindsOf(params, record as Record<string, unknown>, title || element.name, find))) {
       if (keysOf(bind).length) out.push({ element: element.id, elementName: element.name, name: title ? `${title}, ${bind.param.label.toLowerCase()}` : bind.param.label.toLowerCase(), bind })
     }

@@ -47,7 +47,7 @@ export class Session {
     this.stage.onerror = crash('the stage')
     this.toStage({ type: 'init', canvas, sim: port2 }, [canvas, port2])
     // One core stays for the stage and the page.
-    const threads = Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - (navigator.hardwareConcurrency > 2 ? 1 : 0)))
+    const threads = Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1))
     this.toSim({ type: 'init', threads, stage: port1, wasm: new URL('/', location.href).href, historyBytes: HISTORY_BYTES }, [port1])
   }
   private toSim(m: ToSim, transfer: Transferable[] = []): void {

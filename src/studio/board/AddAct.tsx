@@ -1,14 +1,16 @@
 'use client'
 import { Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
+import { memo } from 'react'
 import { actsOfSort, type Sort } from '../../acts'
 import type { ActDoc } from '../../shot'
 import { newAct } from '../create'
 import { setStudio } from '../store'
 import { IconButton, menuContent, } from '../ui'
 
-/** A plus that lists the acts of some sorts; each with what it does. */
-export function AddAct({ sorts, name, onAdd }: { sorts: Sort[]; name: string; onAdd: (act: ActDoc, sort: Sort) => void }) {
+/** A plus that lists the acts of some sorts; each with what it does. `onAdd` finds its list by id, so an older one does the same. */
+export const AddAct = memo(Add, (a, b) => a.name === b.name && a.sorts.join() === b.sorts.join())
+function Add({ sorts, name, onAdd }: { sorts: Sort[]; name: string; onAdd: (act: ActDoc, sort: Sort) => void }) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>

@@ -107,7 +107,7 @@ function Subject() {
     <span className="flex min-w-0 items-center gap-2 pr-2">
       <b className="truncate font-semibold">{found.element.name}</b> <span className="text-moss">{KIND[found.group]}</span>
       {alive !== undefined && (
-        <span className="whitespace-nowrap">
+        <span className="live whitespace-nowrap">
           <b className="font-semibold">{alive.toLocaleString('en-US')}</b> alive now
         </span>
       )}
@@ -121,15 +121,15 @@ function Life() {
   if (!found) return <p className="p-4 text-moss">Nothing is selected. Choose an element in the list, or click it in the View.</p>
   switch (found.group) {
     case 'objects':
-      return <ObjectBoard object={found.element as ObjectDoc} />
+      return <ObjectBoard key={found.element.id} object={found.element as ObjectDoc} />
     case 'systems':
-      return <SystemBoard system={found.element as SystemDoc} />
+      return <SystemBoard key={found.element.id} system={found.element as SystemDoc} />
     case 'forces':
-      return <ForceBoard force={found.element as ForceDoc} />
+      return <ForceBoard key={found.element.id} force={found.element as ForceDoc} />
     case 'lights':
-      return <LightBoard light={found.element as LightDoc} />
+      return <LightBoard key={found.element.id} light={found.element as LightDoc} />
     case 'cameras':
-      return <CameraBoard camera={found.element as CameraDoc} />
+      return <CameraBoard key={found.element.id} camera={found.element as CameraDoc} />
     case 'layers':
       return <LayerBoard layer={found.element as LayerDoc} />
   }

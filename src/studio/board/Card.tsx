@@ -1,7 +1,7 @@
 'use client'
 import { ChevronDown, Copy, Ellipsis, Power, RotateCcw, Trash2 } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import { actOf } from '../../acts'
 import { type ActDoc, newId, newSeed } from '../../shot'
 import { bindsOf } from '../fields/bind'
@@ -13,8 +13,9 @@ import { Sentence } from './Sentence'
 type ListOf = (shot: Parameters<Parameters<typeof edit>[1]>[0]) => ActDoc[] | undefined
 let dragged: { id: string; list: ListOf } | null = null
 
-/** One act: closed a sentence, open its controls. Dragging reorders within its list. */
-export function ActCard({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boolean; /** Belongs to its element for good: cannot be copied, moved or removed here. */ fixed?: boolean }) {
+/** One act: closed a sentence, open its controls. Dragging reorders within its list. Drawn anew only when the act changes: `list` finds by id whatever it closed over. */
+export const ActCard = memo(Act, (a, b) => a.act === b.act && a.wide === b.wide && a.fixed === b.fixed)
+function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boolean; /** Belongs to its element for good: cannot be copied, moved or removed here. */ fixed?: boolean }) {
   const open = useStudio((s) => s.open === act.id)
   const spec = actOf(act.kind)
   const binds = bindsOf(spec.params, act, spec.title, (shot) => list(shot)?.find((a) => a.id === act.id))

@@ -46,14 +46,14 @@ export function Column({ title, side, tools, children, className, below, picture
       {picture}
       <header className="flex h-8 shrink-0 items-center gap-2 px-3">
         <h3 className="font-semibold">{title}</h3>
-        {side && <span className="truncate text-moss">{side}</span>}
+        {side && <span className="live truncate text-moss">{side}</span>}
         <span className="flex-1" />
         {tools}
       </header>
       <div ref={body} className="relative min-h-0 flex-1 overflow-y-auto px-2 pb-2">
         {children}
         {hidden.length > 0 && (
-          <button type="button" className="sticky bottom-0 flex h-6 w-full items-center gap-1.5 bg-pine px-1 text-left text-moss hover:text-mist" onClick={() => body.current?.scrollBy({ top: 120, behavior: 'smooth' })}>
+          <button type="button" className="sticky -bottom-2 flex h-8 w-full items-center gap-1.5 bg-pine px-1 pb-1 text-left text-moss hover:text-mist" onClick={() => body.current?.scrollBy({ top: 120, behavior: 'smooth' })}>
             <ChevronDown size={13} strokeWidth={1.5} /> below: <span className="truncate text-mist">{hidden.join(', ')}</span>
           </button>
         )}

@@ -2,6 +2,7 @@
 import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { ObjectDoc } from '../../shot'
 import type { PortraitView } from '../../stage/messages'
+import { PLAIN_2D } from '../canvas'
 import { studio, useShot, useStudio } from '../store'
 
 const HEIGHT = 76
@@ -34,7 +35,7 @@ export function Portrait({ object: o, view, children }: { object: ObjectDoc; vie
       if (gone || studio().session !== session) return
       c.width = w
       c.height = h
-      if (image) c.getContext('2d')?.drawImage(image, 0, 0)
+      if (image) c.getContext('2d', PLAIN_2D)?.drawImage(image, 0, 0)
       image?.close()
     }, AFTER_MS)
     return () => {

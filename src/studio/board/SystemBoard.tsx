@@ -11,12 +11,15 @@ type Key = keyof Section
 /** Sorts of acts by the section that holds them. */
 const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', look: 'look' }
 
+/** A count of the frame that is shown; only it is drawn again with every picture. */
+function Count({ of, what }: { of: string; what: 'alive' | 'born' }) {
+  const n = useStudio((s) => s.stats[of]?.[what] ?? 0)
+  return <b className="font-semibold text-mist">{n.toLocaleString('en-US')}</b>
+}
 /** The life of a system: birth, the whole life, its phase, the look. */
 export function SystemBoard({ system }: { system: SystemDoc }) {
   const shot = useShot((s) => s)
   const beside = useStudio((s) => s.beside)
-  const stats = useStudio((s) => s.stats[system.id])
-  const alive = stats?.alive ?? 0
   const phase = system.phases[0]
   const find = (s: typeof shot) => s.systems.find((x) => x.id === system.id)
   const windowOf = (): string => {
@@ -46,8 +49,8 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
       below={system.birth.map((a) => a.id)}
       tools={
         <>
-          <span className="text-moss">
-            <b className="font-semibold text-mist">{(stats?.born ?? 0).toLocaleString('en-US')}</b> born /f
+          <span className="live text-moss">
+            <Count of={system.id} what="born" /> born /f
           </span>
           <AddAct name="Add a birth" sorts={['source']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))} />
         </>
@@ -74,7 +77,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
     </Column>
   )
   const flying = (
-    <Column className="min-h-0 flex-1" title={phase.name} side={`${alive.toLocaleString('en-US')} now`} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact']} onAdd={add('phase')} />}>
+    <Column className="min-h-0 flex-1" title={phase.name} side={<><Count of={system.id} what="alive" /> now</>} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact']} onAdd={add('phase')} />}>
       <Group name="Movement">
         {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
         {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
@@ -93,7 +96,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
   if (beside)
     return (
       <div className="min-h-0 flex-1 overflow-y-auto">
-        <LifeStrip system={system} />
+        <LifeStrip id={system.id} />
         {birth}
         {whole}
         {flying}
@@ -102,7 +105,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
     )
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <LifeStrip system={system} />
+      <LifeStrip id={system.id} />
       <div className="flex min-h-0 flex-1">
         {birth}
         <div className="flex min-h-0 min-w-0 flex-1 flex-col border-bark border-r">

@@ -1,7 +1,7 @@
 'use client'
 import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, Sparkles, SunDim, Wind } from 'lucide-react'
 import { ContextMenu, DropdownMenu } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { memo, useEffect, useState } from 'react'
 import { actsOfSort } from '../../acts'
 import { type ElementDoc, GROUPS, type Group, type ObjectDoc } from '../../shot'
 import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement } from '../commands'
@@ -111,7 +111,8 @@ function List({ close }: { close?: () => void }) {
     </nav>
   )
 }
-function Row({ element: e, group }: { element: ElementDoc; group: Group }) {
+/** Drawn anew only when its element changes: the document shares what a change leaves alone. */
+const Row = memo(function Row({ element: e, group }: { element: ElementDoc; group: Group }) {
   const selected = useStudio((s) => s.selected === e.id)
   const alive = useStudio((s) => s.stats[e.id]?.alive)
   const warning = useStudio((s) => s.status?.notices.find((n) => n.element === e.id)?.message ?? s.status?.problems.find((p) => p.element === e.id)?.message)
@@ -177,7 +178,7 @@ function Row({ element: e, group }: { element: ElementDoc; group: Group }) {
               <Shield size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
             </Tip>
           )}
-          {group === 'systems' && alive !== undefined && !e.muted && <span className={selected ? '' : 'text-moss'}>{alive.toLocaleString('en-US')}</span>}
+          {group === 'systems' && alive !== undefined && !e.muted && <span className={cx('live', !selected && 'text-moss')}>{alive.toLocaleString('en-US')}</span>}
           {group !== 'cameras' && (
             <button type="button" aria-label={e.muted ? `Switch ${e.name} on` : `Mute ${e.name}`} className={cx('shrink-0 text-moss hover:text-mist', !e.muted && 'hidden group-hover:block group-focus-within:block')} onClick={(ev) => { ev.stopPropagation(); muteElement(e.id) }}>
               {e.muted ? <PowerOff size={13} strokeWidth={1.5} /> : <Power size={13} strokeWidth={1.5} />}
@@ -220,8 +221,8 @@ function Row({ element: e, group }: { element: ElementDoc; group: Group }) {
       </ContextMenu.Portal>
     </ContextMenu.Root>
   )
-}
-function AddMenu() {
+})
+const AddMenu = memo(function AddMenu() {
   const item = (name: string, run: () => void, help?: string) => (
     <DropdownMenu.Item key={name} className="block min-h-6 px-3 py-1 outline-none data-[highlighted]:bg-fern" onSelect={run}>
       {name}
@@ -251,4 +252,4 @@ function AddMenu() {
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   )
-}
+})

@@ -1,5 +1,6 @@
 'use client'
 import { ContextMenu } from 'radix-ui'
+import { memo } from 'react'
 import { Plus, X } from 'lucide-react'
 import { isVaried, type Param, type Vec3 } from '../../shot'
 import { fromHex, toHex } from '../../shot'
@@ -14,16 +15,20 @@ export const useFps = () => useShot((s) => s.rate.num / s.rate.den)
 
 /** What a reference can lead to, with the words for none. */
 export function useRefOptions(param: Param) {
-  const shot = useShot((s) => s)
-  if (param.type !== 'ref') return []
-  const list = param.to === 'object' ? shot.objects : param.to === 'look' ? shot.shared.looks : shot.systems
+  const list = useShot((s) => (param.type !== 'ref' ? null : param.to === 'object' ? s.objects : param.to === 'look' ? s.shared.looks : s.systems))
+  if (param.type !== 'ref' || !list) return []
   return [...list.map((e) => ({ value: e.id, label: e.name })), { value: NONE, label: param.empty }]
 }
 export const refValue = (v: unknown): string => (typeof v === 'string' ? v : NONE)
 export const refStored = (v: string): string | null => (v === NONE ? null : v)
 
 /** Label, field and key mark of one parameter. Right click: keys, copy and paste, the default. */
-export function ParamRow({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
+export const ParamRow = memo(
+  Parameter,
+  // A bind is made with every drawing; what it reads and writes is the same while its value is.
+  (a, b) => a.bind.value === b.bind.value && a.bind.param === b.bind.param && a.wide === b.wide && (a.bind.param.type !== 'part' || a.bind.owner === b.bind.owner),
+)
+function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
   useStudio((s) => s.playhead)
   const keyed = canKey(b) && keysOf(b).length > 0
   const here = keyed && hasKeyAt(b, timeNow())
@@ -143,9 +148,9 @@ function Field({ bind: b }: { bind: Bind }) {
 }
 /** The named parts of the object that a neighbouring parameter refers to. */
 function PartField({ bind: b, of }: { bind: Bind; of: string }) {
-  const shot = useShot((s) => s)
+  const objects = useShot((s) => s.objects)
   useStudio((s) => s.facts)
-  const object = shot.objects.find((o) => o.id === b.owner[of])
+  const object = objects.find((o) => o.id === b.owner[of])
   const parts = object ? (meshFacts(object)?.parts.map((p) => p.name) ?? []) : []
   const now = String(b.value ?? '')
   const options = [{ value: NONE, label: 'all of it' }, ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n }))]

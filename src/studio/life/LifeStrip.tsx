@@ -1,12 +1,12 @@
 'use client'
-import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { drawOf, SYSTEM_PARAMS } from '../../acts'
-import { type LookDoc, sampleCurve, sampleRamp, type SystemDoc, sampleNumber, timeOf, toHex, type Vec3, valueOf, varyOf } from '../../shot'
+import { type LookDoc, sampleCurve, sampleRamp, type SystemDoc, sampleNumber, type Shot, timeOf, toHex, type Vec3, valueOf, varyOf } from '../../shot'
 import { bindsOf, numberNow, writeNow, writeVary } from '../fields/bind'
 import { NumberField } from '../fields/NumberField'
 import { ColourField, useFps } from '../fields/ParamRow'
 import { newLook } from '../create'
-import { edit, useShot, useStudio } from '../store'
+import { edit, shotNow, useShot, useStudio } from '../store'
 import { Button, cx } from '../ui'
 import { show, showWithUnit } from '../units'
 import { paintSpecks, paintStrip } from './paint'
@@ -27,24 +27,31 @@ const stopsOf = (l: LookDoc, c: Channel): Stop[] => (c === 'colour' ? l.colour.s
 const TOP_SIZE = 1.5
 
 /** The life of a system's particles: the streak, its stops, and a speck for each living one. */
-export function LifeStrip({ system }: { system: SystemDoc }) {
-  const shot = useShot((s) => s)
-  const playhead = useStudio((s) => s.playhead)
-  const alive = useStudio((s) => s.stats[system.id]?.alive ?? 0)
-  const ages = useStudio((s) => s.ages[system.id])
+export const LifeStrip = memo(Strip)
+const systemOf = (s: Shot, id: string) => s.systems.find((x) => x.id === id)
+function Strip({ id }: { id: string }) {
+  // Only what the strip shows: dragging a force must not draw it again.
+  const life_ = useShot((s) => systemOf(s, id)?.life)
+  const whole = useShot((s) => systemOf(s, id)?.whole.look)
+  const phase = useShot((s) => systemOf(s, id)?.phases[0].look)
+  const name = useShot((s) => systemOf(s, id)?.name)
+  const looks = useShot((s) => s.shared.looks)
+  const system = useMemo(() => systemOf(shotNow(), id) as SystemDoc, [id, life_, whole, phase, name])
+  const moves = useMemo(() => JSON.stringify([life_, whole, phase]).includes('"keys"'), [life_, whole, phase])
+  const playhead = useStudio((s) => (moves ? s.playhead : s.line.now.range.first))
+  const shot = shotNow()
   const fps = useFps()
   const beside = useStudio((s) => s.beside)
   const [channel, setChannel] = useState<Channel>('colour')
   const [picked, setPicked] = useState(0)
   const strip = useRef<HTMLCanvasElement>(null)
-  const specks = useRef<HTMLCanvasElement>(null)
   const box = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(0)
   const drag = useRef<{ index: number; gesture: string } | null>(null)
 
   const t = timeOf(shot, playhead)
   const draw = drawOf(shot, system, t)
-  const look = shot.shared.looks.find((l) => l.id === draw.look.id)
+  const look = looks.find((l) => l.id === draw.look.id)
   const lifeS = sampleNumber(valueOf(system.life), t)
   const scaleS = lifeS
   useLayoutEffect(() => {
@@ -57,9 +64,6 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
   useEffect(() => {
     if (strip.current) paintStrip(strip.current, draw)
   }, [draw.look, draw.opacity, draw.brightness, width])
-  useEffect(() => {
-    if (specks.current) paintSpecks(specks.current, ages)
-  }, [ages, width])
 
   const stops = look ? stopsOf(look, channel) : []
   const index = Math.min(picked, stops.length - 1)
@@ -107,7 +111,7 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
     change(`removal of a stop of ${channel}`, (l) => void stopsOf(l, channel).splice(i, 1))
     setPicked(Math.max(0, i - 1))
   }
-  const users = look ? shot.systems.filter((s) => [...s.whole.look, ...s.phases[0].look].some((a) => a.look === look.id)).length : 0
+  const users = useShot((s) => (look ? s.systems.filter((x) => [...x.whole.look, ...x.phases[0].look].some((a) => a.look === look.id)).length : 0))
   const says: Record<Channel, string> = {
     colour: `${draw.look.colour.stops.length} stops`,
     size: draw.sizeVary > 0 ? `${showWithUnit(draw.size, { unit: 'm' }, fps)} ± ${showWithUnit(draw.sizeVary, { unit: 'm' }, fps)}` : showWithUnit(draw.size, { unit: 'm' }, fps),
@@ -127,7 +131,7 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
       </div>
       <div className={cx('relative min-w-0 px-5', beside ? 'h-[86px]' : 'flex-1')}>
         <div ref={box} className="relative h-full select-none" onPointerDown={add} onPointerMove={moveStop} onPointerUp={() => void (drag.current = null)}>
-          <canvas ref={specks} width={Math.max(2, width)} height={10} className="pointer-events-none absolute top-1 left-0 h-[10px] w-full" />
+          <Specks id={id} width={width} />
           <canvas ref={strip} width={Math.max(2, width)} height={44} className="absolute top-[15px] left-0 h-[44px] w-full" />
           <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-visible" role="img" aria-label={`Life of ${system.name}, ${show(lifeS)} s`}>
             <line x1={0} x2={width} y1={64.5} y2={64.5} className="stroke-bark" />
@@ -186,7 +190,7 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
         </div>
       </div>
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
-        <span className="truncate text-[11px] text-moss">{users > 1 ? `${look?.name}: shared by ${users} systems` : `${alive.toLocaleString('en-US')} alive, one speck ${alive > 600 ? `for ${Math.ceil(alive / 600)}` : 'each'}`}</span>
+        <span className="live truncate text-[11px] text-moss">{users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}</span>
         <div className="flex items-center gap-1.5">
           <span className="w-9 shrink-0 text-moss">Life</span>
           <NumberField className="flex-1" label="Life" value={numberNow(life)} spec={life.param as never} fps={fps} onChange={(v, g) => writeNow(life, v, g)} />
@@ -209,6 +213,23 @@ export function LifeStrip({ system }: { system: SystemDoc }) {
         )}
       </div>
     </div>
+  )
+}
+/** A speck for each living particle, at its place in life. */
+function Specks({ id, width }: { id: string; width: number }) {
+  const ages = useStudio((s) => s.ages[id])
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    if (canvas.current) paintSpecks(canvas.current, ages)
+  }, [ages, width])
+  return <canvas ref={canvas} width={Math.max(2, width)} height={10} className="pointer-events-none absolute top-1 left-0 h-[10px] w-full" />
+}
+function AliveNote({ id }: { id: string }) {
+  const alive = useStudio((s) => s.stats[id]?.alive ?? 0)
+  return (
+    <>
+      {alive.toLocaleString('en-US')} alive, one speck {alive > 600 ? `for ${Math.ceil(alive / 600)}` : 'each'}
+    </>
   )
 }
 function niceTicks(total: number): number[] {

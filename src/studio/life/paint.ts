@@ -1,3 +1,4 @@
+import { PLAIN_2D } from '../canvas'
 import { type Draw, lookTable, LOOK_SAMPLES } from '../../acts'
 
 const film = (x: number) => Math.min(1, Math.max(0, (x * (2.51 * x + 0.03)) / (x * (2.43 * x + 0.59) + 0.14)))
@@ -6,7 +7,7 @@ const encode = (v: number) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.
 /** A particle's life as one streak: as thick as its size, coloured and faded by its look, as bright as the stage would show it. */
 export function paintStrip(canvas: HTMLCanvasElement, draw: Draw): void {
   const { width, height } = canvas
-  const g = canvas.getContext('2d')
+  const g = canvas.getContext('2d', PLAIN_2D)
   if (!g || width < 2) return
   const image = g.createImageData(width, height)
   const table = lookTable(draw.look)
@@ -32,7 +33,7 @@ export function paintStrip(canvas: HTMLCanvasElement, draw: Draw): void {
 }
 /** Every living particle as a speck at its place in life. */
 export function paintSpecks(canvas: HTMLCanvasElement, ages: Float32Array | undefined): void {
-  const g = canvas.getContext('2d')
+  const g = canvas.getContext('2d', PLAIN_2D)
   if (!g) return
   g.clearRect(0, 0, canvas.width, canvas.height)
   if (!ages) return

@@ -1,14 +1,16 @@
 'use client'
 import { ChevronFirst, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
-import { type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { actOfSort, readerOf } from '../../acts'
-import { frameAt, timeOf } from '../../shot'
+import { frameAt, isKeyed, timeOf } from '../../shot'
 import { keysOf } from '../fields/bind'
+import { PLAIN_2D } from '../canvas'
 import { NumberField } from '../fields/NumberField'
+import { ColourField } from '../fields/ParamRow'
 import { keyedValues } from '../keyed'
 import { pause, restart, stepFrame, togglePlay } from '../player'
 import { edit, setPlayhead, setStudio, shotNow, studio, useShot, useStudio } from '../store'
-import { Drop, IconButton } from '../ui'
+import { Drop, IconButton, Select } from '../ui'
 import { show } from '../units'
 
 /** Left edge of the ruler and the room on its right, in pixels; the Keys tab uses the same. */
@@ -18,8 +20,6 @@ export const RULER_RIGHT = 116
 /** Transport, ruler, which frames are ready, births and keys. */
 export function TimeBar() {
   const shot = useShot((s) => s)
-  const playing = useStudio((s) => s.playing)
-  const loop = useStudio((s) => s.loop)
   const status = useStudio((s) => s.status)
   const selected = useStudio((s) => s.selected)
   const { first, last } = shot.range
@@ -48,7 +48,7 @@ export function TimeBar() {
     const sources = system.birth.filter((a) => !a.muted).map((a) => ({ act: actOfSort(a.kind, 'source'), p: readerOf(a) }))
     return Array.from({ length: span }, (_, i) => sources.reduce((sum, { act, p }) => sum + act.rate(p, timeOf(shot, first + i), timeOf(shot, first + i + 1)), 0))
   }, [system, shot.rate, first, span])
-  const keys = useMemo(() => [...new Set(keyedValues(shot).filter((k) => k.element === selected).flatMap((k) => keysOf(k.bind).map((key) => Math.round(frameAt(shot, key.t) * 100) / 100)))], [shot, selected])
+  const keys = useMemo(() => [...new Set(keyedValues(shot, selected).flatMap((k) => keysOf(k.bind).map((key) => Math.round(frameAt(shot, key.t) * 100) / 100)))], [shot, selected])
 
   useEffect(() => {
     const c = canvas.current
@@ -56,7 +56,7 @@ export function TimeBar() {
     const ratio = devicePixelRatio
     c.width = Math.round(width * ratio)
     c.height = Math.round(60 * ratio)
-    const g = c.getContext('2d') as CanvasRenderingContext2D
+    const g = c.getContext('2d', PLAIN_2D) as CanvasRenderingContext2D
     g.scale(ratio, ratio)
     const style = getComputedStyle(c)
     const colour = (name: string) => style.getPropertyValue(`--color-${name}`)
@@ -129,24 +129,7 @@ export function TimeBar() {
   const left = status && status.computing !== null ? ((status.beads.length - ready) * status.frameMs) / 1000 : 0
   return (
     <section aria-label="Time" className="relative flex h-[60px] shrink-0 border-bark border-y bg-pine">
-      <div className="flex shrink-0 items-center gap-1 pl-2" style={{ width: RULER_LEFT }}>
-        <IconButton name="Restart" keys="R" onClick={restart}>
-          <ChevronFirst size={16} strokeWidth={1.5} />
-        </IconButton>
-        <IconButton name="One frame back" keys="←" onClick={() => stepFrame(-1)}>
-          <StepBack size={14} strokeWidth={1.5} />
-        </IconButton>
-        <IconButton name={playing ? 'Pause' : 'Play'} keys="Space" className="size-8! border border-twig text-mist" onClick={togglePlay}>
-          {playing ? <Pause size={16} strokeWidth={1.5} /> : <Play size={16} strokeWidth={1.5} />}
-        </IconButton>
-        <IconButton name="One frame on" keys="→" onClick={() => stepFrame(1)}>
-          <StepForward size={14} strokeWidth={1.5} />
-        </IconButton>
-        <IconButton name="Loop" on={loop} onClick={() => setStudio({ loop: !loop })}>
-          <Repeat size={14} strokeWidth={1.5} />
-        </IconButton>
-        <Now />
-      </div>
+      <Transport />
       <div ref={box} className="relative min-w-0 flex-1 touch-none" onPointerDown={scrub} onPointerMove={scrub} role="slider" aria-label="Playhead" aria-valuemin={first} aria-valuemax={last} aria-valuenow={first} tabIndex={-1}>
         <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
         {keys.map((f) => (
@@ -166,6 +149,30 @@ export function TimeBar() {
     </section>
   )
 }
+const Transport = memo(function Transport() {
+  const playing = useStudio((s) => s.playing)
+  const loop = useStudio((s) => s.loop)
+  return (
+    <div className="flex shrink-0 items-center gap-1 pl-2" style={{ width: RULER_LEFT }}>
+      <IconButton name="Restart" keys="R" onClick={restart}>
+        <ChevronFirst size={16} strokeWidth={1.5} />
+      </IconButton>
+      <IconButton name="One frame back" keys="←" onClick={() => stepFrame(-1)}>
+        <StepBack size={14} strokeWidth={1.5} />
+      </IconButton>
+      <IconButton name={playing ? 'Pause' : 'Play'} keys="Space" className="size-8! border border-twig text-mist" onClick={togglePlay}>
+        {playing ? <Pause size={16} strokeWidth={1.5} /> : <Play size={16} strokeWidth={1.5} />}
+      </IconButton>
+      <IconButton name="One frame on" keys="→" onClick={() => stepFrame(1)}>
+        <StepForward size={14} strokeWidth={1.5} />
+      </IconButton>
+      <IconButton name="Loop" on={loop} onClick={() => setStudio({ loop: !loop })}>
+        <Repeat size={14} strokeWidth={1.5} />
+      </IconButton>
+      <Now />
+    </div>
+  )
+})
 function EndFrame() {
   const { first, last } = useShot((s) => s.range)
   return <span>{last - first + 1}</span>
@@ -174,7 +181,7 @@ function Now() {
   const frame = useStudio((s) => s.playhead)
   const rate = useShot((s) => s.rate)
   return (
-    <span className="ml-auto flex w-[66px] flex-col pr-4 text-right">
+    <span className="live ml-auto flex w-[66px] flex-col pr-4 text-right">
       <span className="font-semibold text-[17px] leading-5" data-testid="frame">
         {frame} f
       </span>
@@ -186,11 +193,15 @@ function Now() {
 function Playhead({ x }: { x: (f: number) => number }) {
   const frame = useStudio((s) => s.playhead)
   return (
-    <div className="pointer-events-none absolute top-0 bottom-0 w-px bg-ember" style={{ left: x(frame) }}>
+    <div className="live pointer-events-none absolute top-0 bottom-0 left-0 w-px bg-ember" style={{ transform: `translateX(${x(frame)}px)` }}>
       <span className="absolute top-0 left-1/2 min-w-6 -translate-x-1/2 rounded-[3px] bg-ember px-1 text-center font-semibold text-[11px] text-on-ember leading-4">{frame}</span>
     </div>
   )
 }
+/** As fractions: the film and television rates are exact. Keys and moments keep their seconds when the rate changes. */
+const RATES = [
+  ['24', 24, 1], ['25', 25, 1], ['30', 30, 1], ['50', 50, 1], ['60', 60, 1], ['23.976', 24000, 1001], ['29.97', 30000, 1001], ['59.94', 60000, 1001],
+].map(([label, num, den]) => ({ value: `${num}/${den}`, label: `${label} /s` }))
 /** Frame range, rate and substeps of the shot, in the board's menu of the shot. */
 export function ShotSettings() {
   const shot = useShot((s) => s)
@@ -204,12 +215,22 @@ export function ShotSettings() {
   const whole = (label: string, value: number, min: number, max: number, unit: '' | '1/s', set: (s: typeof shot, v: number) => void) => (
     <NumberField className="w-24" label={label} value={value} fps={fps} spec={{ unit, min, max, integer: true, soft: [min, Math.min(max, min + 300)] }} onChange={(v, g) => edit(label.toLowerCase(), (s) => set(s, v), g)} />
   )
+  const rate = `${shot.rate.num}/${shot.rate.den}`
+  const rates = RATES.some((r) => r.value === rate) ? RATES : [...RATES, { value: rate, label: `${Number(fps.toFixed(3))} /s` }]
+  const setRate = (v: string) => {
+    const [num, den] = v.split('/').map(Number)
+    edit('frame rate', (s) => void (s.rate = { num, den }))
+  }
+  const light = isKeyed(shot.surroundings.light) ? null : shot.surroundings.light
   return (
     <div className="flex flex-col gap-1.5">
+      {row('Frames', <div className="w-24"><Select label="Frame rate" value={rate} options={rates} onChange={setRate} /></div>)}
       {row('Last frame', whole('Last frame', shot.range.last, shot.range.first + 1, 100000, '', (s, v) => void (s.range.last = v)))}
       {row('Substeps', whole('Substeps', shot.substeps, 1, 64, '', (s, v) => void (s.substeps = v)))}
       {row('Width', whole('Width', shot.size.width, 16, 8192, '', (s, v) => void (s.size.width = v)))}
       {row('Height', whole('Height', shot.size.height, 16, 8192, '', (s, v) => void (s.size.height = v)))}
+      {row('Background', <ColourField label="Background" value={shot.surroundings.colour} onChange={(c, g) => edit('background', (s) => void (s.surroundings.colour = c), g)} />)}
+      {light && row('Even light', <ColourField label="Even light" value={light} onChange={(c, g) => edit('even light', (s) => void (s.surroundings.light = c), g)} />)}
       {row('Seed', whole('Seed', shot.seed, 0, 4294967295, '', (s, v) => void (s.seed = v)))}
     </div>
   )

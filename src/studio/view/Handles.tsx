@@ -92,7 +92,7 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
   const arm = middle ? (middle.depth * 52) / (width / 2 / (18 / pose.lens)) : 0
   const { right, up: upAxis } = axesOf(pose)
   return (
-    <svg ref={svg} role="group" aria-label="Handles" className="pointer-events-none absolute overflow-visible" style={{ left, top, width, height }}>
+    <svg ref={svg} role="group" aria-label="Handles" className="live pointer-events-none absolute overflow-visible" style={{ left, top, width, height }}>
       {corners && (
         <path
           fill="none"

@@ -72,8 +72,8 @@ export function SpreadHandle({ system, pose, width, height, aspect }: { system: 
   if (!end || !knob) return null
 
   const move = (e: PointerEvent) => {
-    if (!gesture.current) return
-    const r = (svg.current?.ownerSVGElement as SVGSVGElement).getBoundingClientRect()
+    const r = svg.current?.ownerSVGElement?.getBoundingClientRect()
+    if (!gesture.current || !r) return
     const ray = rayThrough(pose, aspect, ((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2)
     // On the plane of the direction and across it.
     const k = dot([origin[0] - ray.from[0], origin[1] - ray.from[1], origin[2] - ray.from[2]], third) / dot(ray.along, third)
