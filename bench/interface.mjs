@@ -59,10 +59,10 @@ async function measure(browser, times) {
         f.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', bubbles: true }))
         let stale = false
         while (performance.now() - t < 60000) {
-          await new Promise((r) => setTimeout(r, 5))
-          const out = /catching up|before the change|not exact/.test(q().textContent)
-          if (out) stale = true
-          else if (stale && q().dataset.frame === '72') return performance.now() - t
+          await new Promise((r) => setTimeout(r, 4))
+          const d = q().dataset
+          if (d.ready === 'false') stale = true
+          else if (stale && d.frame === '72') return performance.now() - t
         }
         return null
       })

@@ -63,20 +63,25 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
         const r = colliders + <usize>c * COLLIDER_BYTES
         if (hiX < load<f32>(r + C_BOX) || loX > load<f32>(r + C_BOX + 12) || hiY < load<f32>(r + C_BOX + 4) || loY > load<f32>(r + C_BOX + 16) || hiZ < load<f32>(r + C_BOX + 8) || loZ > load<f32>(r + C_BOX + 20)) continue
         const flags = load<u32>(r + C_FLAGS)
-        // Own space: the start by the matrix at this moment of the substep, the end by the one at its end.
-        let ax: f32, ay: f32, az: f32
-        if (flags & 2) {
-          const s: f32 = max(<f32>0, 1 - dt * perSecond), m = r + C_IN0, k = r + C_IN1
+        const half = load<u32>(r) == 1
+        // Own space: the start by the matrix at this moment of the substep, the end by the one at its end. The height first:
+        // most particles are far above an endless floor, and then nothing else is asked.
+        const s: f32 = max(<f32>0, 1 - dt * perSecond), m = r + C_IN0, k = r + C_IN1
+        const moves = (flags & 2) != 0
+        const ay: f32 = moves ? lerp(m, k, 4, s) * x + lerp(m, k, 5, s) * y + lerp(m, k, 6, s) * z + lerp(m, k, 7, s) : row(m, 1, x, y, z)
+        const by = row(k, 1, ex, ey, ez)
+        const gy = by - ay
+        // Half space: crosses y = 0 downwards. One that starts below stays below; births under a floor fall on.
+        if (half && (ay < -SKIN || by >= 0 || gy >= 0)) continue
+        let ax: f32, az: f32
+        if (moves) {
           ax = lerp(m, k, 0, s) * x + lerp(m, k, 1, s) * y + lerp(m, k, 2, s) * z + lerp(m, k, 3, s)
-          ay = lerp(m, k, 4, s) * x + lerp(m, k, 5, s) * y + lerp(m, k, 6, s) * z + lerp(m, k, 7, s)
           az = lerp(m, k, 8, s) * x + lerp(m, k, 9, s) * y + lerp(m, k, 10, s) * z + lerp(m, k, 11, s)
-        } else { ax = row(r + C_IN0, 0, x, y, z); ay = row(r + C_IN0, 1, x, y, z); az = row(r + C_IN0, 2, x, y, z) }
-        const bx = row(r + C_IN1, 0, ex, ey, ez), by = row(r + C_IN1, 1, ex, ey, ez), bz = row(r + C_IN1, 2, ex, ey, ez)
-        const gx = bx - ax, gy = by - ay, gz = bz - az
+        } else { ax = row(m, 0, x, y, z); az = row(m, 2, x, y, z) }
+        const bx = row(k, 0, ex, ey, ez), bz = row(k, 2, ex, ey, ez)
+        const gx = bx - ax, gz = bz - az
         const length = Mathf.sqrt(gx * gx + gy * gy + gz * gz + 1e-20)
-        if (load<u32>(r) == 1) {
-          // Half space: crosses y = 0 downwards. One that starts below stays below; births under a floor fall on.
-          if (ay < -SKIN || by >= 0 || gy >= 0) continue
+        if (half) {
           const t = max(<f32>0, ay / -gy)
           if (t < best) {
             best = t; bestStart = 0; which = r; hnx = 0; hny = 1; hnz = 0

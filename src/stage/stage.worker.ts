@@ -9,7 +9,9 @@ import { Stage } from './stage'
 type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean } | { type: 'stale' } | { type: 'meshes'; meshes: [string, Mesh][] }
 
 /** A picture that stands still is drawn again at full quality after this. */
-const STILL_MS = 180
+const STILL_MS = 120
+/** What was played last is on the screen already: when it stops, only the sharp picture is missing. */
+const STOPPED_MS = 30
 let stage: Stage | null = null
 let canvas: OffscreenCanvas | null = null
 let adapt = new Adapt(16, 0)
@@ -40,13 +42,16 @@ function redraw(): void {
 }
 /** A change that may be one of many: draws quickly now and sharpens when nothing follows. */
 function touch(): void {
+  settle(STILL_MS)
+  redraw()
+}
+function settle(ms: number): void {
   if (still) clearTimeout(still)
   still = setTimeout(() => {
     still = null
     // A picture that is out of date is about to be replaced; the time is better spent on computing the new one.
     if (!moving && ready) redraw()
-  }, STILL_MS)
-  redraw()
+  }, ms)
 }
 function paint(q: Quality): void {
   if (!stage || !shot || !frame || lost || view.width < 2 || view.height < 2) return
@@ -135,7 +140,7 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       return
     case 'moving':
       moving = m.moving
-      if (!moving) touch()
+      if (!moving) settle(STOPPED_MS)
       return
     case 'pick': {
       const aspect = view.width / Math.max(1, view.height)

@@ -234,7 +234,7 @@ function QualityLabel({ room }: { room: number }) {
   const ready = [...status.beads].filter((b) => b === 'r').length
   const scale = drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
   return (
-    <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-scale={drawn.scale} data-share={drawn.share} style={{ maxWidth: room }} className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5">
+    <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-ready={drawn.ready} data-scale={drawn.scale} data-share={drawn.share} style={{ maxWidth: room }} className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5">
       {behind && status.computing !== null ? (
         <span className="block">
           catching up {ready}/{status.beads.length}
