@@ -1,7 +1,7 @@
 // The supervisor behind bin/start. Everything it starts ends with it.
 import { spawn, spawnSync } from 'node:child_process'
-import { accessSync, constants, mkdirSync } from 'node:fs'
-import { join, resolve } from 'node:path'
+import { accessSync, constants, existsSync, mkdirSync, statSync } from 'node:fs'
+import { dirname, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { build, Complaint, dependencies, packages, portTaken, ROOT, startDatabase } from './prepare.mjs'
 
@@ -38,6 +38,12 @@ function keep(name, args, env, again) {
     clearTimeout(late)
   })
 }
+/** Folder by folder: Node.js' own recursive way never ends where a parent takes no folders (seen under /proc with version 20). */
+function makeFolder(path) {
+  if (existsSync(path)) return
+  if (dirname(path) !== path) makeFolder(dirname(path))
+  mkdirSync(path)
+}
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void leave(0))
 
 try {
@@ -55,8 +61,9 @@ try {
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Complaint(`--port: “${options.port}” is not a port from 1 to 65535`)
   const data = resolve(options.data ?? join(ROOT, '.data'))
   try {
-    mkdirSync(data, { recursive: true })
+    makeFolder(data)
     accessSync(data, constants.W_OK)
+    if (!statSync(data).isDirectory()) throw new Error('not a folder')
   } catch {
     throw new Complaint(`cannot write to ${data}; choose another folder with --data`)
   }

@@ -1,0 +1,98 @@
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, describe, expect, it } from 'vitest'
+// @ts-expect-error: a plain script without types
+import { freePort, portTaken } from './prepare.mjs'
+
+const folder = mkdtempSync(join(tmpdir(), 'ember-start-'))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+const start = (...args: string[]) => {
+  const r = spawnSync('bin/start', args, { encoding: 'utf8', timeout: 60000 })
+  return { code: r.status, err: r.stderr, out: r.stdout }
+}
+describe('bin/start says in one line what is wrong, and ends with another code than 0', () => {
+  it('a port that is in use', async () => {
+    const port = await freePort()
+    const other = createServer()
+    await new Promise<void>((done) => other.listen(port, '127.0.0.1', done))
+    try {
+      expect(await portTaken(port)).toBe(true)
+      expect(start('--port', String(port), '--data', folder)).toEqual({ code: 1, out: '', err: `start: port ${port} is in use; choose another with --port\n` })
+    } finally {
+      other.close()
+    }
+  })
+  it('a folder that cannot be written', () => {
+    const file = join(folder, 'a-file')
+    writeFileSync(file, '')
+    expect(start('--data', file)).toEqual({ code: 1, out: '', err: `start: cannot write to ${file}; choose another folder with --data\n` })
+    expect(start('--data', '/proc/ember').err).toBe('start: cannot write to /proc/ember; choose another folder with --data\n')
+  })
+  it.each([
+    [['--port', '70000'], '--port: “70000” is not a port from 1 to 65535'],
+    [['--port', 'x'], '--port: “x” is not a port from 1 to 65535'],
+    [['--speed'], "Unknown option '--speed'"],
+    [['shot.json'], "Unexpected argument 'shot.json'"],
+  ])('%j', (args, message) => {
+    const r = start(...args)
+    expect(r.code).toBe(1)
+    expect(r.err.trimEnd().split('\n')).toHaveLength(1)
+    expect(r.err).toContain(message)
+  })
+})
+describe('bin/start from nothing to stopped', () => {
+  const up = (child: ChildProcess) =>
+    new Promise<string>((done, fail) => {
+      let said = ''
+      child.stdout?.on('data', (d) => {
+        said += d
+        const m = /Fox Ember is at (http:\S+)/.exec(said)
+        if (m) done(m[1])
+      })
+      child.once('exit', (code) => fail(new Error(`ended with ${code}: ${said}`)))
+    })
+  /** Numbers of the processes that run a database over this folder. */
+  const database = (data: string): string[] =>
+    readdirSync('/proc').filter((pid) => {
+      if (!/^\d+$/.test(pid)) return false
+      try {
+        return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(`--datadir=${data}/db`)
+      } catch {
+        return false
+      }
+    })
+  it('serves, keeps what it has for the next start, and leaves nothing running', async () => {
+    const data = join(folder, 'data')
+    for (const [signal, demo] of [['SIGTERM', true], ['SIGINT', false]] as const) {
+      const port = await freePort()
+      const child = spawn('bin/start', ['--port', String(port), '--data', data, ...(demo ? [] : ['--no-demo'])], { stdio: ['ignore', 'pipe', 'inherit'] })
+      const url = await up(child)
+      expect(url).toBe(`http://127.0.0.1:${port}`)
+      const projects = (await (await fetch(`${url}/api/projects`)).json()) as { name: string; shots: unknown[] }[]
+      // The demo is loaded by the first start, and once.
+      expect(projects.map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', 1]])
+      expect(database(data)).toHaveLength(1)
+      const gone = new Promise((done) => child.once('exit', done))
+      child.kill(signal)
+      expect(await gone).toBe(0)
+      expect(database(data)).toEqual([])
+      expect(await portTaken(port)).toBe(false)
+    }
+    const empty = join(folder, 'empty')
+    const port = await freePort()
+    const child = spawn('bin/start', ['--port', String(port), '--data', empty, '--no-demo'], { stdio: ['ignore', 'pipe', 'inherit'] })
+    const url = await up(child)
+    expect(await (await fetch(`${url}/api/projects`)).json()).toEqual([])
+    const gone = new Promise((done) => child.once('exit', done))
+    child.kill('SIGTERM')
+    await gone
+  })
+  it('uses a database that is there already, and says when it is not', async () => {
+    const r = spawnSync('bin/start', ['--data', join(folder, 'other'), '--port', String(await freePort())], { encoding: 'utf8', env: { ...process.env, DATABASE_URL: `mariadb://root@127.0.0.1:${await freePort()}/none` }, timeout: 60000 })
+    expect(r.status).toBe(1)
+    expect(r.stderr).toMatch(/^start: the database cannot be used: .*\n$/)
+  })
+})
