@@ -21,7 +21,7 @@ export type ToStage =
   | { type: 'lose' }
 export type FromStage =
   | { type: 'ready'; software: boolean }
-  | { type: 'drawn'; frame: number; ready: boolean; sketch: boolean; ms: number; scale: number; share: number; width: number; height: number; alive: number }
+  | { type: 'drawn'; frame: number; serial: number; ready: boolean; sketch: boolean; ms: number; scale: number; share: number; width: number; height: number; alive: number }
   | { type: 'picked'; id: number; element: string | null }
   | { type: 'picture'; id: number; jpeg: Blob | null }
   | { type: 'portrait'; id: number; image: ImageBitmap | null }

@@ -58,24 +58,41 @@ export function bloomWeights(height: number, spread: number): number[] {
   return [first, ...out.slice(skipped + 1)]
 }
 
+interface Level {
+  down: THREE.WebGLRenderTarget
+  up: THREE.WebGLRenderTarget
+}
+/** As many sizes as the stage keeps targets of. */
+const KEPT_SIZES = 3
+const dropLevels = (levels: Level[]): void =>
+  levels.forEach((l) => {
+    l.down.dispose()
+    l.up.dispose()
+  })
 /** Glow of what is brighter than a threshold: halved down, added up again. */
 export class Bloom {
-  private levels: { down: THREE.WebGLRenderTarget; up: THREE.WebGLRenderTarget }[] = []
+  private levels: Level[] = []
   private bright = new Pass(BLOOM_BRIGHT, { source: null, texel: new THREE.Vector2(), from: 1, knee: 0.5 })
   private down = new Pass(BLOOM_DOWN, { source: null, texel: new THREE.Vector2() })
   private up = new Pass(BLOOM_UP, { source: null, wider: null, texel: new THREE.Vector2(), weight: 1, carry: 1 })
-  private size = ''
+  private sizes = new Map<string, Level[]>()
 
   private resize(width: number, height: number, count: number): void {
     const size = `${width}x${height}x${count}`
-    if (size === this.size) return
-    this.size = size
-    this.free()
+    const known = this.sizes.get(size)
+    this.sizes.delete(size)
     const make = (w: number, h: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
-    for (let i = 0, w = width, h = height; i < count; i++) {
+    this.levels = known ?? []
+    for (let i = this.levels.length, w = width, h = height; i < count && !known; i++) {
       w = Math.max(2, Math.round(w / 2))
       h = Math.max(2, Math.round(h / 2))
       this.levels.push({ down: make(w, h), up: make(w, h) })
+    }
+    this.sizes.set(size, this.levels)
+    for (const [old, levels] of this.sizes) {
+      if (this.sizes.size <= KEPT_SIZES) break
+      this.sizes.delete(old)
+      dropLevels(levels)
     }
   }
   /** Draws the glow of `source` and returns the texture to add, at half its size. */
@@ -93,16 +110,10 @@ export class Bloom {
     }
     return this.levels[0].up.texture
   }
-  private free(): void {
-    for (const l of this.levels) {
-      l.down.dispose()
-      l.up.dispose()
-    }
-    this.levels = []
-  }
   dispose(): void {
-    this.free()
-    this.size = ''
+    for (const levels of this.sizes.values()) dropLevels(levels)
+    this.sizes.clear()
+    this.levels = []
     for (const p of [this.bright, this.down, this.up]) p.dispose()
   }
 }

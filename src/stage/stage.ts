@@ -22,6 +22,17 @@ export interface Picture {
   samples: number
   transparent: boolean
 }
+interface Targets {
+  target: THREE.WebGLRenderTarget
+  /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
+  smooth: THREE.WebGLRenderTarget | null
+}
+const KEPT_SIZES = 3
+const drop = (t: Targets) => {
+  t.target.dispose()
+  t.smooth?.depthTexture?.dispose()
+  t.smooth?.dispose()
+}
 const half = (w: number, h: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
 
 /** Draws frames. The View and final renders use this same class; what differs is in Picture. */
@@ -33,8 +44,7 @@ export class Stage {
   private bloom = new Bloom()
   private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
   private over: Record<'add' | 'normal', Pass>
-  private target: THREE.WebGLRenderTarget | null = null
-  /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
+  private targets = new Map<string, Targets>()
   private smooth: THREE.WebGLRenderTarget | null = null
   private withDepth = new Pass(WITH_DEPTH, { source: null, depth: null })
   private own: THREE.WebGLRenderTarget | null = null
@@ -103,22 +113,27 @@ export class Stage {
     c.updateProjectionMatrix()
     c.updateMatrixWorld()
   }
+  /** Targets of the sizes drawn last: the View goes to and fro between a preview and the sharp picture, and making them anew costs more than drawing. */
   private resize(width: number, height: number, samples: number): THREE.WebGLRenderTarget {
-    if (!this.target || this.target.width !== width || this.target.height !== height) {
-      this.target?.dispose()
-      this.own?.dispose()
+    const key = `${width}x${height}x${samples}`
+    let made = this.targets.get(key)
+    this.targets.delete(key)
+    made ??= {
+      target: half(width, height),
+      smooth: samples > 0 ? new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples, depthTexture: new THREE.DepthTexture(width, height, THREE.UnsignedIntType), magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter }) : null,
+    }
+    this.targets.set(key, made)
+    for (const [old, t] of this.targets) {
+      if (this.targets.size <= KEPT_SIZES) break
+      this.targets.delete(old)
+      drop(t)
+    }
+    if (this.own && (this.own.width !== width || this.own.height !== height)) {
+      this.own.dispose()
       this.own = null
-      this.target = half(width, height)
     }
-    if (this.smooth && (samples === 0 || this.smooth.width !== width || this.smooth.height !== height || this.smooth.samples !== samples)) {
-      this.smooth.depthTexture?.dispose()
-      this.smooth.dispose()
-      this.smooth = null
-    }
-    if (samples > 0 && !this.smooth) {
-      this.smooth = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples, depthTexture: new THREE.DepthTexture(width, height, THREE.UnsignedIntType), magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter })
-    }
-    return this.target
+    this.smooth = made.smooth
+    return made.target
   }
   private bloomSettings(t: number): BloomSettings | null {
     const act = this.shot?.layers[0].finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
@@ -252,9 +267,8 @@ export class Stage {
     this.output.dispose()
     this.over.add.dispose()
     this.over.normal.dispose()
-    this.target?.dispose()
-    this.smooth?.depthTexture?.dispose()
-    this.smooth?.dispose()
+    for (const t of this.targets.values()) drop(t)
+    this.targets.clear()
     this.withDepth.dispose()
     this.own?.dispose()
     this.depthOnly.dispose()

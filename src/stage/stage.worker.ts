@@ -6,7 +6,7 @@ import type { FromStage, ToStage } from './messages'
 import { Stage } from './stage'
 
 // The stage beside the page: frames come straight from the simulation worker, the page only says from where to look.
-type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean } | { type: 'stale' } | { type: 'meshes'; meshes: [string, Mesh][] }
+type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean; serial: number } | { type: 'stale' } | { type: 'meshes'; meshes: [string, Mesh][] }
 
 /** A picture that stands still is drawn again at full quality after this. */
 const STILL_MS = 120
@@ -19,6 +19,7 @@ let shot: Shot | null = null
 let frame: Frame | null = null
 let ready = false
 let sketch = false
+let serial = 0
 let view: { pose: Pose | null; width: number; height: number } = { pose: null, width: 0, height: 0 }
 let moving = false
 let lost = false
@@ -68,7 +69,7 @@ function paint(q: Quality): void {
   }
   const ms = performance.now() - start
   if (moving || still !== null) adapt.took(ms)
-  post({ type: 'drawn', frame: frame.frame, ready, sketch, ms, scale: q.scale, share: q.share, width, height, alive: frame.parts.reduce((s, p) => s + p.count, 0) })
+  post({ type: 'drawn', frame: frame.frame, serial, ready, sketch, ms, scale: q.scale, share: q.share, width, height, alive: frame.parts.reduce((s, p) => s + p.count, 0) })
 }
 function fromSimulation(m: FromSimulation): void {
   if (m.type === 'meshes') {
@@ -84,6 +85,7 @@ function fromSimulation(m: FromSimulation): void {
   frame = m.frame
   ready = m.ready
   sketch = m.sketch
+  serial = m.serial
   stage?.setFrame(m.frame)
   touch()
 }

@@ -65,8 +65,18 @@ function tell(part: Partial<Studio>): void {
   setStudio(news)
   news = {}
 }
+/** Frames up to this number are out of date, also when the stage tells only now that it has drawn one. */
+let staleUpTo = 0
+export function stale(serial: number): void {
+  staleUpTo = serial
+  const d = studio().drawn
+  if (d?.ready) setStudio({ drawn: { ...d, ready: false } })
+}
+/** A new simulation counts from the beginning. */
+export const forgetStale = (): void => void (staleUpTo = 0)
 /** The stage has drawn a frame. */
-export function drawn(d: Drawn): void {
+export function drawn(told: Drawn): void {
+  const d = told.serial <= staleUpTo ? { ...told, ready: false } : told
   performance.mark('ember-picture')
   lastDrawn = d.frame
   const follow = studio().playing && d.frame === asked

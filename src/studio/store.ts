@@ -10,6 +10,7 @@ import type { Session } from './session'
 export type Tab = 'life' | 'keys' | 'renders'
 export interface Drawn {
   frame: number
+  serial: number
   ready: boolean
   /** Carried on from an earlier state with the changed shot; not exact. */
   sketch: boolean

@@ -32,13 +32,15 @@ export type FromSim =
   | { type: 'status'; status: SimStatus }
   /** `sketch`: carried on from an earlier state with the changed shot; not exact. */
   | { type: 'shown'; frame: number; ready: boolean; sketch: boolean; stats: Record<string, SystemStats>; ages: Record<string, Float32Array> }
-  | { type: 'stale' }
+  /** The frame that was handed over with this number, and all before it, are out of date. */
+  | { type: 'stale'; serial: number }
   | { type: 'assets'; facts: [string, AssetFacts][] }
   | { type: 'failed'; message: string }
 
 /** From the simulation worker straight to the stage worker. */
 export type SimToStage =
-  | { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean }
+  /** `serial` counts the frames handed over; the stage says with it what it has drawn. */
+  | { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean; serial: number }
   /** The frame that was sent last is out of date. */
   | { type: 'stale' }
   | { type: 'meshes'; meshes: [string, Mesh][] }

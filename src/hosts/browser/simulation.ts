@@ -32,6 +32,7 @@ export class Simulation {
   private assetProblems = new Map<string, string>()
   private looping = false
   private lastStatus = 0
+  private serial = 0
   private frameMs = 0
 
   constructor(
@@ -125,14 +126,14 @@ export class Simulation {
     if (this.shown?.frame === entry.frame) {
       if (this.shown.ready && !entry.ready) {
         this.toStage({ type: 'stale' })
-        this.toPage({ type: 'stale' })
+        this.toPage({ type: 'stale', serial: this.serial })
       }
       this.shown = { ...entry }
       return
     }
     this.shown = { ...entry }
     const copy: Frame = { ...entry.frame, parts: entry.frame.parts.map((p) => ({ ...p, data: p.data.slice(0) })) }
-    this.toStage({ type: 'frame', frame: copy, ready: entry.ready, sketch: entry.sketch }, copy.parts.map((p) => p.data))
+    this.toStage({ type: 'frame', frame: copy, ready: entry.ready, sketch: entry.sketch, serial: ++this.serial }, copy.parts.map((p) => p.data))
     const ages: Record<string, Float32Array> = {}
     for (const p of entry.frame.parts) {
       const age = pointColumn(p, 'age'), life = pointColumn(p, 'life')

@@ -3,6 +3,7 @@ import { actOf, readerOf, actOfSort } from '../../acts'
 import { type ActDoc, frameAt, type Section, type SystemDoc } from '../../shot'
 import { LifeStrip } from '../life/LifeStrip'
 import { edit, useShot, useStudio } from '../store'
+import { cx } from '../ui'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Empty, Group } from './Column'
@@ -40,6 +41,9 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
       const target = find(s)
       if (target) (where === 'whole' ? target.whole : target.phases[0])[SECTION[sort]].push(act)
     })
+  // The hard case: a tall card open in the phase. The whole life then keeps only its head, which names what it holds.
+  const open = useStudio((s) => s.open)
+  const inPhase = !beside && [...phase.movement, ...phase.contact].some((a) => a.id === open)
   const wholeCards = [...system.whole.movement, ...system.whole.contact]
   const birth = (
     <Column
@@ -63,7 +67,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
     </Column>
   )
   const whole = (
-    <Column className="max-h-[62%] flex-none border-r-0! border-b" title="Whole life" below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact']} onAdd={add('whole')} />}>
+    <Column className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : wholeCards.some((a) => a.id === open) ? 'max-h-[84%]' : 'max-h-[62%]')} title="Whole life" side={inPhase ? wholeCards.map((a) => actOf(a.kind).title).join(', ') : undefined} below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact']} onAdd={add('whole')} />}>
       <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
         <Group name="Movement">
           {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}

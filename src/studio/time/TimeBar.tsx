@@ -130,7 +130,7 @@ export function TimeBar() {
   return (
     <section aria-label="Time" className="relative flex h-[60px] shrink-0 border-bark border-y bg-pine">
       <Transport />
-      <div ref={box} className="relative min-w-0 flex-1 touch-none" onPointerDown={scrub} onPointerMove={scrub} role="slider" aria-label="Playhead" aria-valuemin={first} aria-valuemax={last} aria-valuenow={first} tabIndex={-1}>
+      <div ref={box} className="relative min-w-0 flex-1 touch-none outline-none" onPointerDown={scrub} onPointerMove={scrub} role="slider" aria-label="Playhead" aria-valuemin={first} aria-valuemax={last} aria-valuenow={first} tabIndex={-1}>
         <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
         {keys.map((f) => (
           <span key={f} className="pointer-events-none absolute text-mist" style={{ left: x(f) - 5, top: 46 }}>
@@ -140,7 +140,7 @@ export function TimeBar() {
         <Playhead x={x} />
         {system && births.some((b) => b > 0) && <span className="pointer-events-none absolute right-1 bottom-0.5 rounded-[3px] bg-pine/80 px-1 text-[11px] text-moss">births of {system.name}</span>}
       </div>
-      <div className="flex shrink-0 flex-col justify-center pl-4 leading-5" style={{ width: RULER_RIGHT }}>
+      <div className="live flex shrink-0 flex-col justify-center pl-4 leading-5" style={{ width: RULER_RIGHT }}>
         <span className="whitespace-nowrap">
           <b className="font-semibold">{ready}</b> of <EndFrame /> ready
         </span>

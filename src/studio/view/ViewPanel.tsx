@@ -4,9 +4,9 @@ import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
 import { importFiles } from '../commands'
 import { orbit, pan, zoom } from '../../stage/camera'
-import { drawn, shownFrame } from '../player'
+import { drawn, forgetStale, shownFrame, stale } from '../player'
 import { Session, type SessionEvents } from '../session'
-import { type Drawn, edit, select, setStudio, studio, useShot, useStudio } from '../store'
+import { edit, select, setStudio, studio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
 import { frameSelection, poseNow } from './frame'
 import { Handles } from './Handles'
@@ -45,6 +45,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     canvas.className = 'h-full w-full block'
     canvas.dataset.testid = 'stage'
     box.append(canvas)
+    forgetStale()
     const made = new Session(canvas.transferControlToOffscreen(), handlers)
     connect(made)
     return () => {
@@ -150,7 +151,7 @@ const handlers = {
         shownFrame(m)
         break
       case 'stale':
-        if (studio().drawn) setStudio({ drawn: { ...(studio().drawn as Drawn), ready: false } })
+        stale(m.serial)
         break
       case 'assets':
         setStudio({ facts: { ...studio().facts, ...Object.fromEntries(m.facts) } })
@@ -235,13 +236,13 @@ function QualityLabel({ room }: { room: number }) {
   const scale = drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
   return (
     <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-ready={drawn.ready} data-scale={drawn.scale} data-share={drawn.share} style={{ maxWidth: room }} className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5">
-      {behind && status.computing !== null ? (
+      {behind && (status.computing !== null || !drawn.ready) ? (
         <span className="block">
-          catching up {ready}/{status.beads.length}
+          {status.computing !== null ? `catching up ${ready}/${status.beads.length}` : 'drawing'}
           {!drawn.ready && <span className="block text-amber">{drawn.sketch ? 'from here on, not exact' : 'shown: from before the change'}</span>}
         </span>
       ) : null}
-      {exact ? (
+      {exact && !behind ? (
         <span className="inline-flex items-center gap-1.5 text-mist">
           <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> As rendered
         </span>
