@@ -1,3 +1,4 @@
+import { existsSync, readFileSync } from 'node:fs'
 import { request as http } from 'node:http'
 import { networkInterfaces } from 'node:os'
 import { build } from 'esbuild'
@@ -48,6 +49,10 @@ test('no file outside the data folder is readable through any route', async () =
 test('only loopback is served', async () => {
   const others = Object.values(networkInterfaces()).flat().filter((i) => i && !i.internal && i.family === 'IPv4').map((i) => i?.address as string)
   for (const host of others) await expect(raw('/', { host })).rejects.toThrow()
+  // Also where this machine has no other address: the kernel's own list of what listens on the port (state 0A), by address.
+  const hex = Number(port).toString(16).toUpperCase().padStart(4, '0')
+  const listening = ['/proc/net/tcp', '/proc/net/tcp6'].flatMap((f) => (existsSync(f) ? readFileSync(f, 'utf8').split('\n') : [])).map((l) => l.trim().split(/\s+/)).filter((w) => w[3] === '0A' && w[1]?.endsWith(`:${hex}`))
+  expect(listening.map((w) => w[1])).toEqual([`0100007F:${hex}`])
 })
 test('wrong requests get a clear answer, and the server stays up', async () => {
   const id = await copyShot('Door', lighter)

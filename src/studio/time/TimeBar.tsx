@@ -208,7 +208,7 @@ export function ShotSettings() {
   const fps = shot.rate.num / shot.rate.den
   const row = (label: string, children: React.ReactNode) => (
     <div className="flex items-center gap-2">
-      <span className="w-20 text-moss">{label}</span>
+      <span className="w-20 shrink-0 text-moss">{label}</span>
       {children}
     </div>
   )
