@@ -62,8 +62,8 @@ interface Level {
   down: THREE.WebGLRenderTarget
   up: THREE.WebGLRenderTarget
 }
-/** As many sizes as the stage keeps targets of. */
-const KEPT_SIZES = 3
+/** Sizes that targets are kept for: a preview, the sharp picture, and one more. */
+export const KEPT_SIZES = 3
 const dropLevels = (levels: Level[]): void =>
   levels.forEach((l) => {
     l.down.dispose()

@@ -4,7 +4,7 @@ import type { Frame } from '../engine'
 import type { Shot } from '../shot'
 import { axesOf, type Pose } from './camera'
 import { geometryOf, Objects } from './objects'
-import { Bloom, type BloomSettings, Pass } from './passes'
+import { Bloom, type BloomSettings, KEPT_SIZES, Pass } from './passes'
 import { PointsView } from './points'
 import type { PortraitView } from './messages'
 import { portraitScene } from './portrait'
@@ -27,7 +27,6 @@ interface Targets {
   /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
   smooth: THREE.WebGLRenderTarget | null
 }
-const KEPT_SIZES = 3
 const drop = (t: Targets) => {
   t.target.dispose()
   t.smooth?.depthTexture?.dispose()

@@ -27,29 +27,27 @@ export function Column({ title, side, tools, children, className, below, picture
       el.removeEventListener('scroll', look)
     }
   }, [below?.join()])
+  const head = (
+    <header className="flex h-8 shrink-0 items-center gap-2 px-3">
+      <h3 className="font-semibold">{title}</h3>
+      {side && <span className="live truncate text-moss">{side}</span>}
+      <span className="flex-1" />
+      {tools}
+    </header>
+  )
   // Beside the View the columns lie one under another and the board scrolls as a whole.
   if (beside)
     return (
       <section className="border-bark border-b pb-1.5">
         {picture}
-        <header className="flex h-8 items-center gap-2 px-3">
-          <h3 className="font-semibold">{title}</h3>
-          {side && <span className="truncate text-moss">{side}</span>}
-          <span className="flex-1" />
-          {tools}
-        </header>
+        {head}
         <div className="px-2">{children}</div>
       </section>
     )
   return (
     <section className={cx('flex min-h-0 min-w-0 flex-col border-bark border-r last:border-r-0', className)}>
       {picture}
-      <header className="flex h-8 shrink-0 items-center gap-2 px-3">
-        <h3 className="font-semibold">{title}</h3>
-        {side && <span className="live truncate text-moss">{side}</span>}
-        <span className="flex-1" />
-        {tools}
-      </header>
+      {head}
       <div ref={body} className="relative min-h-0 flex-1 overflow-y-auto px-2 pb-2">
         {children}
         {hidden.length > 0 && (

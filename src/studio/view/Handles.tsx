@@ -3,7 +3,7 @@ import { type PointerEvent, useRef } from 'react'
 import { objectMatrix } from '../../acts'
 import { apply } from '../../engine'
 import { type CameraDoc, findElement, isKeyed, type LightDoc, type ObjectDoc, sampleVec3, type SystemDoc, setKey, timeOf, type Vec3 } from '../../shot'
-import { axesOf, project, rayThrough, shotPose } from '../../stage/camera'
+import { axesOf, dot, project, rayThrough, shotPose } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
 import { show } from '../units'
@@ -15,7 +15,6 @@ const AXES: { name: string; dir: Vec3 }[] = [
   { name: 'Y', dir: [0, 1, 0] },
   { name: 'Z', dir: [0, 0, 1] },
 ]
-const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 const add = (a: Vec3, b: Vec3, k: number): Vec3 => [a[0] + b[0] * k, a[1] + b[1] * k, a[2] + b[2] * k]
 const grid = (v: number) => Math.round(v * 1000) / 1000
 

@@ -3,7 +3,7 @@ import { type PointerEvent, useRef, useState } from 'react'
 import { objectMatrix, readerOf } from '../../acts'
 import { apply } from '../../engine'
 import { type ActDoc, isKeyed, setKey, type SystemDoc, timeOf, type Vec3 } from '../../shot'
-import { axesOf, type Pose, project, rayThrough } from '../../stage/camera'
+import { axesOf, cross, dot, type Pose, project, rayThrough, unit } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
 import { show } from '../units'
@@ -11,13 +11,7 @@ import { show } from '../units'
 /** Length of the direction's line on the screen, pixels. */
 const LENGTH_PX = 96
 const STEPS = 48
-const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
 const along = (a: Vec3, b: Vec3, k: number): Vec3 => [a[0] + b[0] * k, a[1] + b[1] * k, a[2] + b[2] * k]
-const unit = (a: Vec3): Vec3 => {
-  const l = Math.sqrt(dot(a, a)) || 1
-  return [a[0] / l, a[1] / l, a[2] / l]
-}
 
 /** Direction and spread of the birth whose card is open: a line along the direction, the edge of the cone, and a knob on it that is dragged. */
 export function SpreadHandle({ system, pose, width, height, aspect }: { system: SystemDoc; pose: Pose; width: number; height: number; aspect: number }) {
