@@ -51,8 +51,15 @@ export async function goTo(page: Page, frame: number): Promise<void> {
 export async function picture(page: Page): Promise<Buffer> {
   await page.getByRole('button', { name: 'Handles and labels' }).click()
   await exact(page)
-  await page.waitForTimeout(250)
-  const shot = await page.getByTestId('stage').screenshot()
+  // The compositor shows a worker's picture some time after it was drawn: until two looks are the same.
+  const look = () => page.getByTestId('stage').screenshot()
+  let shot = await look()
+  for (let k = 0; k < 20; k++) {
+    await page.waitForTimeout(120)
+    const again = await look()
+    if (again.equals(shot)) break
+    shot = again
+  }
   await page.getByRole('button', { name: 'Handles and labels' }).click()
   return shot
 }

@@ -13,6 +13,8 @@ export interface KernelExports {
 /** Threads that work on one job together. Hosts make teams; the engine only hands out jobs. */
 export interface Team {
   readonly threads: number
+  /** From now on at most so many of them work, at least one; the results are the same. */
+  limit(threads: number): void
   /** Runs `work(job)` on all threads and returns when all are done. */
   run(job: number): void
   dispose(): void
@@ -24,21 +26,34 @@ export interface KernelHost {
 }
 
 export function singleTeam(exports: KernelExports): Team {
-  return { threads: 1, run: (job) => exports.work(job, 0), dispose: () => {} }
+  return { threads: 1, limit: () => {}, run: (job) => exports.work(job, 0), dispose: () => {} }
 }
 
-/** The leading side of a team over shared memory: helpers wait on the generation word. */
+/** The generation word: how many jobs there were so far, above the number of threads that take part in the newest, so that both are read at once. */
+const MEMBERS_BITS = 6
+const MEMBERS = (1 << MEMBERS_BITS) - 1
+
+/** The leading side of a team of at most 63 threads over shared memory: helpers wait on the generation word. */
 export function sharedTeam(memory: WebAssembly.Memory, exports: KernelExports, threads: number, onDispose: () => void): Team {
   const words = new Int32Array(memory.buffer, 0, 256)
   const at = (o: number) => o >> 2
   let disposed = false
+  let members = threads
+  let jobs = 0
+  const announce = () => {
+    Atomics.store(words, at(CONTROL.generation), (++jobs << MEMBERS_BITS) | members)
+    Atomics.notify(words, at(CONTROL.generation))
+  }
   return {
     threads,
+    limit(count) {
+      members = Math.max(1, Math.min(threads, count))
+    },
     run(job) {
+      if (members === 1) return exports.work(job, 0)
       Atomics.store(words, at(CONTROL.job), job)
-      Atomics.store(words, at(CONTROL.busy), threads - 1)
-      Atomics.add(words, at(CONTROL.generation), 1)
-      Atomics.notify(words, at(CONTROL.generation))
+      Atomics.store(words, at(CONTROL.busy), members - 1)
+      announce()
       exports.work(job, 0)
       for (let left = Atomics.load(words, at(CONTROL.busy)); left > 0; left = Atomics.load(words, at(CONTROL.busy))) Atomics.wait(words, at(CONTROL.busy), left, 1000)
     },
@@ -46,8 +61,7 @@ export function sharedTeam(memory: WebAssembly.Memory, exports: KernelExports, t
       if (disposed) return
       disposed = true
       Atomics.store(words, at(CONTROL.quit), 1)
-      Atomics.add(words, at(CONTROL.generation), 1)
-      Atomics.notify(words, at(CONTROL.generation))
+      announce()
       onDispose()
     },
   }
@@ -61,9 +75,12 @@ export function helperLoop(memory: WebAssembly.Memory, exports: KernelExports, t
     // A short spin first: jobs of one substep follow each other within microseconds.
     for (let k = 0; k < 2000 && Atomics.load(words, at(CONTROL.generation)) === seen; k++);
     Atomics.wait(words, at(CONTROL.generation), seen)
-    if (Atomics.load(words, at(CONTROL.generation)) === seen) continue
-    seen = Atomics.load(words, at(CONTROL.generation))
+    const word = Atomics.load(words, at(CONTROL.generation))
+    if (word === seen) continue
+    seen = word
     if (Atomics.load(words, at(CONTROL.quit))) return
+    // One who takes no part may come late; the leader waits for all the others before the next job.
+    if (thread >= (word & MEMBERS)) continue
     exports.work(Atomics.load(words, at(CONTROL.job)), thread)
     Atomics.sub(words, at(CONTROL.busy), 1)
     Atomics.notify(words, at(CONTROL.busy))

@@ -5,7 +5,7 @@ import { demoShot } from '../acts/testing/shots'
 import { loadShot } from '../hosts/node/shot'
 import { nodeKernels } from '../hosts/node/kernels'
 import { boxMesh, sphereMesh } from './testing/meshes'
-import { bounce, gravity, plan, point, still, system, withWorld } from './testing/plans'
+import { bounce, framesOn, gravity, plan, point, still, system, withWorld } from './testing/plans'
 import { frameMark, type OpWriter, type Plan, type PlanSystem, World } from '.'
 
 const swirl = (seed = 3) => ({ id: 'swirl', encode: (w: OpWriter, at: { t0: number }) => w.turbulence({ carry: false, strength: 5, eddy: 0.7, octaves: 3, phase: at.t0, responseS: 0.1 }, seed) })
@@ -92,6 +92,32 @@ describe('one result, bit for bit', () => {
       }),
       { numRuns: 15, seed: 20261124 },
     )
+  })
+})
+
+describe('a team', () => {
+  it('whose members change from step to step, and from job to job, gives what one thread gives', async () => {
+    const p = plan([busy()], stage, { substeps: 3 })
+    const alone = await withWorld(p, (w) => frameMark(framesOn(w, 24)))
+    const host = await nodeKernels({ threads: 4 })
+    const w = new World(host, p, 1 << 28)
+    const counts = [1, 4, 2, 3, 4, 1, 0, 9]
+    for (let k = 0; k < 24; k++) {
+      host.team.limit(counts[k % counts.length])
+      w.step()
+    }
+    expect(frameMark(w.capture())).toBe(alone)
+    // Late ones of an earlier job must not take part in the next: many tiny jobs, each with other members.
+    const tiny = new World(host, plan([system({ burst: 5000, life: () => [100, 0], forces: [gravity()] })], [], { substeps: 8 }), 1 << 28)
+    for (let k = 0; k < 200; k++) {
+      host.team.limit(1 + (k % 4))
+      tiny.step()
+    }
+    const much = await withWorld(plan([system({ burst: 5000, life: () => [100, 0], forces: [gravity()] })], [], { substeps: 8 }), (x) => frameMark(framesOn(x, 200)))
+    expect(frameMark(tiny.capture())).toBe(much)
+    w.dispose()
+    tiny.dispose()
+    host.team.dispose()
   })
 })
 

@@ -4,12 +4,12 @@ import type { Pose } from './camera'
 /** How a column of the board sees an object: its shape from the side, its place from above, its surface, its births. */
 export type PortraitView = 'shape' | 'place' | 'material' | 'role'
 
-/** From the page to the stage worker. */
+/** From the page to the stage worker. `asked` counts what can change the picture; `drawn` says how far it has come. */
 export type ToStage =
   | { type: 'init'; canvas: OffscreenCanvas; sim: MessagePort }
-  | { type: 'shot'; shot: Shot }
+  | { type: 'shot'; shot: Shot; asked: number }
   /** The View's own camera, or null for the shot's; the picture's size in device pixels. */
-  | { type: 'view'; pose: Pose | null; width: number; height: number }
+  | { type: 'view'; pose: Pose | null; width: number; height: number; asked: number }
   /** Whether the picture is in motion: playing, orbiting, a value being dragged. */
   | { type: 'moving'; moving: boolean }
   | { type: 'pick'; id: number; x: number; y: number }
@@ -21,7 +21,7 @@ export type ToStage =
   | { type: 'lose' }
 export type FromStage =
   | { type: 'ready'; software: boolean }
-  | { type: 'drawn'; frame: number; serial: number; ready: boolean; sketch: boolean; ms: number; scale: number; share: number; width: number; height: number; alive: number }
+  | { type: 'drawn'; frame: number; serial: number; asked: number; ready: boolean; sketch: boolean; ms: number; scale: number; share: number; width: number; height: number; alive: number }
   | { type: 'picked'; id: number; element: string | null }
   | { type: 'picture'; id: number; jpeg: Blob | null }
   | { type: 'portrait'; id: number; image: ImageBitmap | null }

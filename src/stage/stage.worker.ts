@@ -20,6 +20,8 @@ let frame: Frame | null = null
 let ready = false
 let sketch = false
 let serial = 0
+let asked = 0
+let told: Extract<FromStage, { type: 'drawn' }> | null = null
 let view: { pose: Pose | null; width: number; height: number } = { pose: null, width: 0, height: 0 }
 let moving = false
 let lost = false
@@ -69,7 +71,8 @@ function paint(q: Quality): void {
   }
   const ms = performance.now() - start
   if (moving || still !== null) adapt.took(ms)
-  post({ type: 'drawn', frame: frame.frame, serial, ready, sketch, ms, scale: q.scale, share: q.share, width, height, alive: frame.parts.reduce((s, p) => s + p.count, 0) })
+  told = { type: 'drawn', frame: frame.frame, serial, asked, ready, sketch, ms, scale: q.scale, share: q.share, width, height, alive: frame.parts.reduce((s, p) => s + p.count, 0) }
+  post(told)
 }
 function fromSimulation(m: FromSimulation): void {
   if (m.type === 'meshes') {
@@ -94,7 +97,11 @@ const visible = (s: Shot): string => JSON.stringify([s.objects, s.lights, s.came
 function takeShot(next: Shot): void {
   const before = shot
   shot = next
-  if (before && visible(before) === visible(next)) return
+  if (before && visible(before) === visible(next)) {
+    // Nothing of it is seen: the picture that is there is that of this shot too, unless another is on its way.
+    if (told && !queued) post((told = { ...told, ready, asked }))
+    return
+  }
   stage?.setShot(next, meshes)
   touch()
 }
@@ -134,9 +141,11 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       post({ type: 'ready', software: stage.software })
       return
     case 'shot':
+      asked = m.asked
       takeShot(m.shot)
       return
     case 'view':
+      asked = m.asked
       view = m
       touch()
       return

@@ -17,8 +17,13 @@ export const changedNow = (): void => {
   pictureTimer = setTimeout(() => void keepPicture(), 4000)
 }
 export async function keepPicture(): Promise<void> {
-  const { session, id, playing } = studio()
+  const { session, id, playing, drawn } = studio()
   if (!session || !id || playing) return
+  // Of an exact frame only, and never while one is being waited for: drawing it takes the stage's time.
+  if (drawn && !drawn.ready) {
+    pictureTimer = setTimeout(() => void keepPicture(), 1000)
+    return
+  }
   const size = shotNow().size
   const jpeg = await session.picture(480, Math.max(2, Math.round((480 * size.height) / size.width)))
   if (jpeg && studio().id === id) await api.picture(id, jpeg).catch(() => {})

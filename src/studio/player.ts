@@ -36,7 +36,7 @@ function tick(now: number): void {
   }
   // A picture still being drawn: wait for it rather than queue another.
   if (lastDrawn !== asked && hasFrame(asked) && now - askedAt < 1000) return
-  let to = Math.min(asked , wanted)
+  let to = Math.min(asked, wanted)
   while (to < wanted && hasFrame(to + 1)) to++
   if (to < wanted) {
     origin = now
@@ -65,18 +65,41 @@ function tell(part: Partial<Studio>): void {
   setStudio(news)
   news = {}
 }
+/** What the stage told last. Whether that picture is still exact also depends on what it cannot know yet. */
+let told: Drawn | null = null
 /** Frames up to this number are out of date, also when the stage tells only now that it has drawn one. */
 let staleUpTo = 0
+/** A change that the simulation has not taken yet: its number, and the first frame that it touches. */
+let untaken: { change: number; from: number } | null = null
+const isReady = (d: Drawn): boolean => d.ready && d.serial > staleUpTo && !(untaken && d.frame >= untaken.from)
+function tellReady(): void {
+  const d = studio().drawn
+  if (!told || !d || d.serial !== told.serial) return
+  const ready = isReady(told)
+  if (d.ready !== ready) setStudio({ drawn: { ...d, ready } })
+}
+export function touched(change: number, from: number): void {
+  untaken = { change, from: Math.min(from, untaken?.from ?? from) }
+  tellReady()
+}
+export function taken(change: number): void {
+  if (untaken && change >= untaken.change) untaken = null
+  tellReady()
+}
 export function stale(serial: number): void {
   staleUpTo = serial
-  const d = studio().drawn
-  if (d?.ready) setStudio({ drawn: { ...d, ready: false } })
+  tellReady()
 }
 /** A new simulation counts from the beginning. */
-export const forgetStale = (): void => void (staleUpTo = 0)
+export function forgetStale(): void {
+  staleUpTo = 0
+  untaken = null
+  told = null
+}
 /** The stage has drawn a frame. */
-export function drawn(told: Drawn): void {
-  const d = told.serial <= staleUpTo ? { ...told, ready: false } : told
+export function drawn(m: Drawn): void {
+  told = m
+  const d = { ...m, ready: isReady(m) }
   performance.mark('ember-picture')
   lastDrawn = d.frame
   const follow = studio().playing && d.frame === asked

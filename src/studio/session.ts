@@ -6,6 +6,10 @@ import type { Pose } from '../stage/camera'
 import type { FromStage, PortraitView, ToStage } from '../stage/messages'
 
 export interface SessionEvents {
+  /** Something that can change the picture was sent to the stage; this is its number. */
+  asked(n: number): void
+  /** A change of this number went to the simulation and touches frames from here on; the simulation answers `taken`. */
+  touched(change: number, from: number): void
   sim(m: FromSim): void
   stage(m: FromStage): void
 }
@@ -25,8 +29,9 @@ export class Session {
   private memory: WebAssembly.Memory | null = null
   private shot: Shot | null = null
   private stoppedAt = 0
+  private asked = 0
 
-  constructor(canvas: OffscreenCanvas, events: SessionEvents) {
+  constructor(canvas: OffscreenCanvas, private events: SessionEvents) {
     this.sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
     this.stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
     const { port1, port2 } = new MessageChannel()
@@ -46,8 +51,7 @@ export class Session {
     this.sim.onerror = crash('the simulation')
     this.stage.onerror = crash('the stage')
     this.toStage({ type: 'init', canvas, sim: port2 }, [canvas, port2])
-    // One core stays for the stage and the page.
-    const threads = Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1))
+    const threads = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2))
     this.toSim({ type: 'init', threads, stage: port1, wasm: new URL('/', location.href).href, historyBytes: HISTORY_BYTES }, [port1])
   }
   private toSim(m: ToSim, transfer: Transferable[] = []): void {
@@ -60,21 +64,28 @@ export class Session {
   mayStop(memory: WebAssembly.Memory | null): void {
     this.memory = memory
   }
+  private number(): number {
+    this.events.asked(++this.asked)
+    return this.asked
+  }
   setShot(shot: Shot): void {
     const now = performance.now()
-    if (this.memory && this.shot && now - this.stoppedAt > STOP_EVERY_MS && touchedFrom(this.shot, shot) !== null) {
+    const from = this.shot ? touchedFrom(this.shot, shot) : null
+    const change = this.number()
+    if (from !== null) this.events.touched(change, from)
+    if (this.memory && from !== null && now - this.stoppedAt > STOP_EVERY_MS) {
       this.stoppedAt = now
       requestStop(this.memory, true)
     }
     this.shot = shot
-    this.toStage({ type: 'shot', shot })
-    this.toSim({ type: 'shot', shot })
+    this.toStage({ type: 'shot', shot, asked: change })
+    this.toSim({ type: 'shot', shot, change })
   }
   show(frame: number): void {
     this.toSim({ type: 'show', frame })
   }
   view(pose: Pose | null, width: number, height: number): void {
-    this.toStage({ type: 'view', pose, width, height })
+    this.toStage({ type: 'view', pose, width, height, asked: this.number() })
   }
   moving(moving: boolean): void {
     this.toStage({ type: 'moving', moving })

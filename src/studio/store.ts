@@ -11,6 +11,8 @@ export type Tab = 'life' | 'keys' | 'renders'
 export interface Drawn {
   frame: number
   serial: number
+  /** The newest question of the page that the picture answers. */
+  asked: number
   ready: boolean
   /** Carried on from an earlier state with the changed shot; not exact. */
   sketch: boolean
@@ -45,6 +47,8 @@ export interface Studio {
   overlays: boolean
   status: SimStatus | null
   drawn: Drawn | null
+  /** How many questions went to the stage. */
+  asked: number
   stats: Record<string, SystemStats>
   /** Ages 0..1 of some living particles, for the life strip. */
   ages: Record<string, Float32Array>
@@ -60,7 +64,7 @@ export interface Studio {
 }
 const initial: Studio = {
   id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true,
-  playhead: 0, pose: null, overlays: true, status: null, drawn: null, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
+  playhead: 0, pose: null, overlays: true, status: null, drawn: null, asked: 0, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)
 export const studio = useStudio.getState

@@ -4,7 +4,8 @@ import type { Shot } from '../../shot'
 /** From the page to the simulation worker. */
 export type ToSim =
   | { type: 'init'; threads: number; stage: MessagePort; wasm: string; historyBytes: number }
-  | { type: 'shot'; shot: Shot }
+  /** `change` counts the shots; `taken` answers with it. */
+  | { type: 'shot'; shot: Shot; change: number }
   /** Shows a frame as soon as there is one, and computes around it first. */
   | { type: 'show'; frame: number }
 export interface AssetFacts {
@@ -34,6 +35,8 @@ export type FromSim =
   | { type: 'shown'; frame: number; ready: boolean; sketch: boolean; stats: Record<string, SystemStats>; ages: Record<string, Float32Array> }
   /** The frame that was handed over with this number, and all before it, are out of date. */
   | { type: 'stale'; serial: number }
+  /** The run follows the shot of this number: what is out of date has been said. */
+  | { type: 'taken'; change: number }
   | { type: 'assets'; facts: [string, AssetFacts][] }
   | { type: 'failed'; message: string }
 

@@ -20,7 +20,7 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
       simulation.catch((error) => post({ type: 'failed', message: `the simulation could not start: ${error instanceof Error ? error.message : error}` }))
       return
     case 'shot':
-      void simulation?.then((s) => s.setShot(m.shot))
+      void simulation?.then((s) => s.setShot(m.shot, m.change))
       return
     case 'show':
       void simulation?.then((s) => s.show(m.frame))

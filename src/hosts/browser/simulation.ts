@@ -9,6 +9,8 @@ import { SKETCH_FROM_MS, Sketch } from './sketch'
 /** Specks on the life strip: at most this many a system. */
 const SPECKS = 600
 const STATUS_EVERY_MS = 250
+/** Messages closer than this are a drag, a typing or a playing: then a core is left to the page and the stage. */
+const STREAM_MS = 250
 
 interface Shown {
   frame: Frame
@@ -18,7 +20,7 @@ interface Shown {
 /** The simulation beside the page: takes shots, computes what is missing, hands frames to the stage. */
 export class Simulation {
   private shot: Shot | null = null
-  private pending: Shot | null = null
+  private pending: { shot: Shot; change: number } | null = null
   private run: Run | null = null
   private meshes = new Map<string, Mesh>()
   private wanted = 0
@@ -34,6 +36,8 @@ export class Simulation {
   private lastStatus = 0
   private serial = 0
   private frameMs = 0
+  private lastMessage = -Infinity
+  private streamUntil = -Infinity
 
   constructor(
     private host: KernelHost,
@@ -46,11 +50,19 @@ export class Simulation {
     private secondHost: () => Promise<KernelHost>,
   ) {}
 
-  setShot(shot: Shot): void {
-    this.pending = shot
+  /** All threads when one change has come and the page waits; one fewer while it is busy itself. */
+  private heard(): void {
+    const now = performance.now()
+    if (now - this.lastMessage < STREAM_MS) this.streamUntil = now + STREAM_MS
+    this.lastMessage = now
+  }
+  setShot(shot: Shot, change = 0): void {
+    this.heard()
+    this.pending = { shot, change }
     void this.loop()
   }
   show(frame: number): void {
+    this.heard()
     this.playing = frame > this.wanted && frame - this.wanted < 12
     this.wanted = frame
     if (this.run) {
@@ -167,9 +179,10 @@ export class Simulation {
     try {
       while (true) {
         if (this.pending) {
-          const shot = this.pending
+          const { shot, change } = this.pending
           this.pending = null
           await this.take(shot)
+          this.toPage({ type: 'taken', change })
           continue
         }
         const run = this.run
@@ -186,6 +199,7 @@ export class Simulation {
           this.status(true)
           return
         }
+        this.host.team.limit(performance.now() < this.streamUntil ? this.threads - 1 : this.threads)
         try {
           const frame = run.towards(target)
           if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms

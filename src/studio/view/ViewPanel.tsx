@@ -4,7 +4,7 @@ import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
 import { importFiles } from '../commands'
 import { orbit, pan, zoom } from '../../stage/camera'
-import { drawn, forgetStale, shownFrame, stale } from '../player'
+import { drawn, forgetStale, shownFrame, stale, taken, touched } from '../player'
 import { Session, type SessionEvents } from '../session'
 import { edit, select, setStudio, studio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
@@ -138,6 +138,8 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   )
 }
 const handlers = {
+  asked: (n: number) => setStudio({ asked: n }),
+  touched,
   sim: (m: Parameters<SessionEvents['sim']>[0]) => {
     switch (m.type) {
       case 'ready':
@@ -152,6 +154,9 @@ const handlers = {
         break
       case 'stale':
         stale(m.serial)
+        break
+      case 'taken':
+        taken(m.change)
         break
       case 'assets':
         setStudio({ facts: { ...studio().facts, ...Object.fromEntries(m.facts) } })
@@ -226,17 +231,18 @@ const SCALE_WORDS: [number, string][] = [[0.76, 'three quarters size'], [0.51, '
 /** `room`: pixels beside the picture, so that the label stays in the surround where it can. */
 function QualityLabel({ room }: { room: number }) {
   const drawn = useStudio((s) => s.drawn)
+  const waits = useStudio((s) => s.drawn !== null && s.drawn.asked < s.asked)
   const status = useStudio((s) => s.status)
   const playhead = useStudio((s) => s.playhead)
   const threads = useStudio((s) => s.threads)
   if (!drawn || !status) return <div className="absolute right-3 bottom-2 text-moss">Starting …</div>
   const exact = drawn.scale === 1 && drawn.share === 1
-  const behind = !drawn.ready || drawn.frame !== playhead
+  const behind = !drawn.ready || waits || drawn.frame !== playhead
   const ready = [...status.beads].filter((b) => b === 'r').length
   const scale = drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
   return (
     <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-ready={drawn.ready} data-scale={drawn.scale} data-share={drawn.share} style={{ maxWidth: room }} className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5">
-      {behind && (status.computing !== null || !drawn.ready) ? (
+      {behind && (status.computing !== null || !drawn.ready || waits) ? (
         <span className="block">
           {status.computing !== null ? `catching up ${ready}/${status.beads.length}` : 'drawing'}
           {!drawn.ready && <span className="block text-amber">{drawn.sketch ? 'from here on, not exact' : 'shown: from before the change'}</span>}

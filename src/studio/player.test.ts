@@ -1,0 +1,68 @@
+import { beforeEach, describe, expect, it } from 'vitest'
+import { demoShot } from '../acts/testing/shots'
+import { drawn, forgetStale, stale, taken, touched } from './player'
+import { type Drawn, loadStudio, studio } from './store'
+
+const picture = (frame: number, serial: number, more: Partial<Drawn> = {}): Drawn => ({ frame, serial, asked: 1, ready: true, sketch: false, scale: 1, share: 1, alive: 10, ms: 5, width: 100, height: 50, ...more })
+const ready = () => studio().drawn?.ready
+beforeEach(() => {
+  loadStudio('id', { id: 'p', name: 'Quay' }, demoShot())
+  forgetStale()
+})
+
+describe('whether the picture is exact', () => {
+  it('as the stage says, when nothing is under way', () => {
+    drawn(picture(10, 1))
+    expect(ready()).toBe(true)
+    drawn(picture(10, 2, { ready: false, sketch: true }))
+    expect(ready()).toBe(false)
+  })
+  it('not from the moment of a change that touches the frame, long before anybody answers', () => {
+    drawn(picture(10, 1))
+    touched(7, 10)
+    expect(ready()).toBe(false)
+    // The stage draws the old frame once more, unknowing.
+    drawn(picture(10, 1))
+    expect(ready()).toBe(false)
+    stale(1)
+    taken(7)
+    expect(ready()).toBe(false)
+    drawn(picture(10, 2))
+    expect(ready()).toBe(true)
+  })
+  it('a change after the frame leaves it exact', () => {
+    drawn(picture(10, 1))
+    touched(7, 11)
+    expect(ready()).toBe(true)
+    drawn(picture(12, 2))
+    expect(ready()).toBe(false)
+  })
+  it('two changes that cancel each other before the simulation looks give the picture back', () => {
+    drawn(picture(10, 1))
+    touched(7, 4)
+    touched(8, 4)
+    taken(7)
+    expect(ready()).toBe(false)
+    taken(8)
+    expect(ready()).toBe(true)
+  })
+  it('of several changes the earliest frame counts until all are taken', () => {
+    touched(7, 5)
+    touched(8, 20)
+    taken(7)
+    drawn(picture(10, 1))
+    expect(ready()).toBe(false)
+    taken(8)
+    expect(ready()).toBe(true)
+  })
+  it('a frame that went out of date stays so when the stage is late', () => {
+    drawn(picture(10, 3))
+    stale(3)
+    expect(ready()).toBe(false)
+    drawn(picture(10, 3))
+    expect(ready()).toBe(false)
+    forgetStale()
+    drawn(picture(10, 1))
+    expect(ready()).toBe(true)
+  })
+})
