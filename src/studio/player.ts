@@ -81,6 +81,12 @@ function tellReady(): void {
 export function touched(change: number, from: number): void {
   untaken = { change, from: Math.min(from, untaken?.from ?? from) }
   tellReady()
+  const { status } = studio()
+  if (!status) return
+  // The strip says at once, with the change, what the simulation will say when it has taken it.
+  const at = Math.max(0, from - status.first)
+  statusTold = performance.now()
+  setStudio({ status: { ...status, beads: status.beads.slice(0, at) + status.beads.slice(at).replaceAll('r', 'o'), computing: status.computing === null ? from : Math.min(from, status.computing) } })
 }
 export function taken(change: number): void {
   if (untaken && change >= untaken.change) untaken = null
@@ -95,6 +101,7 @@ export function forgetStale(): void {
   staleUpTo = 0
   untaken = null
   told = null
+  waiting = null
 }
 /** The stage has drawn a frame. */
 export function drawn(m: Drawn): void {
@@ -103,12 +110,38 @@ export function drawn(m: Drawn): void {
   performance.mark('ember-picture')
   lastDrawn = d.frame
   const follow = studio().playing && d.frame === asked
-  tell(follow ? { drawn: d, playhead: d.frame } : { drawn: d })
+  const counts = waiting && m.serial >= waiting.serial ? { stats: waiting.stats, ages: waiting.ages } : {}
+  if (waiting && m.serial >= waiting.serial) waiting = null
+  tell({ drawn: d, ...counts, ...(follow ? { playhead: d.frame } : {}) })
 }
-/** The simulation has handed a frame over. */
-export function shownFrame(m: { stats: Studio['stats']; ages: Studio['ages'] }): void {
-  if (studio().playing) news = { ...news, stats: m.stats, ages: m.ages }
-  else setStudio({ stats: m.stats, ages: m.ages })
+/**
+ * The simulation has handed a frame over. Its counts and ages wait for its picture, so that repainting the page does not take the
+ * time of drawing it; when no picture comes, for a lost context or a View without a size, they are told after a while.
+ */
+let waiting: { serial: number; stats: Studio['stats']; ages: Studio['ages'] } | null = null
+let giveUp: ReturnType<typeof setTimeout> | null = null
+const NO_PICTURE_MS = 700
+function tellWaiting(): void {
+  if (waiting) setStudio({ stats: waiting.stats, ages: waiting.ages })
+  waiting = null
+}
+export function shownFrame(m: { serial: number; stats: Studio['stats']; ages: Studio['ages'] }): void {
+  waiting = { serial: m.serial, stats: m.stats, ages: m.ages }
+  if (giveUp) clearTimeout(giveUp)
+  giveUp = setTimeout(tellWaiting, NO_PICTURE_MS)
+}
+/**
+ * How far the simulation is. Without a GPU each repaint of the page is put together by both cores (about 115 ms at 1280x800,
+ * measured), so while it catches up and nobody plays the page is told more seldom.
+ */
+const SOFTWARE_STATUS_MS = 700
+let statusTold = -Infinity
+export function tellStatus(status: NonNullable<Studio['status']>): void {
+  const s = studio()
+  const now = performance.now()
+  if (s.software && !s.playing && status.computing !== null && now - statusTold < SOFTWARE_STATUS_MS) return
+  statusTold = now
+  setStudio({ status })
 }
 export function play(): void {
   if (studio().playing) return

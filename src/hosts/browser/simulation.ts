@@ -154,7 +154,7 @@ export class Simulation {
       for (let i = 0, k = 0; i < p.count; i += every, k++) out[k] = life[i] > 0 ? Math.min(1, age[i] / life[i]) : 1
       ages[p.element] = out
     }
-    this.toPage({ type: 'shown', frame: this.wanted, ready: entry.ready, sketch: entry.sketch, stats: entry.frame.stats, ages })
+    this.toPage({ type: 'shown', frame: this.wanted, serial: this.serial, ready: entry.ready, sketch: entry.sketch, stats: entry.frame.stats, ages })
   }
   private status(force: boolean): void {
     const now = performance.now()

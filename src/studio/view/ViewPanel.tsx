@@ -4,7 +4,7 @@ import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
 import { importFiles } from '../commands'
 import { orbit, pan, zoom } from '../../stage/camera'
-import { drawn, forgetStale, shownFrame, stale, taken, touched } from '../player'
+import { drawn, forgetStale, shownFrame, stale, taken, tellStatus, touched } from '../player'
 import { Session, type SessionEvents } from '../session'
 import { edit, select, setStudio, studio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
@@ -147,7 +147,7 @@ const handlers = {
         setStudio({ threads: { count: m.threads, why: m.why } })
         break
       case 'status':
-        setStudio({ status: m.status })
+        tellStatus(m.status)
         break
       case 'shown':
         shownFrame(m)
