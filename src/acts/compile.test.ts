@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { OpWriter, type StepTime } from '../engine'
 import { boxMesh } from '../engine/testing/meshes'
 import type { Shot } from '../shot'
-import { compile, meshOf, objectMatrix } from '.'
+import { compile, meshOf, worldMatrix } from '.'
 import { demoShot } from './testing/shots'
 
 const at: StepTime = { t0: 0, t1: 1 / 48, dt: 1 / 48 }
@@ -88,6 +88,6 @@ describe('a compiled shot', () => {
   it('moves objects by their keys', () => {
     const shot = demoShot()
     shot.objects[0].place = [{ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 2, v: 4, ease: 'linear' }] }, 0, 0]
-    expect(objectMatrix(shot.objects[0], 1)[3]).toBe(2)
+    expect(worldMatrix(shot.objects[0], 1)[3]).toBe(2)
   })
 })

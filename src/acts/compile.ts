@@ -1,7 +1,10 @@
-import { type ColumnName, compose, type Mesh, mix, type Plan, type PlanObject, type PlanSystem, planeMesh } from '../engine'
-import { type ActDoc, type ObjectDoc, type Shot, sampleNumber, sampleVec3, type SystemDoc, valueOf, varyOf } from '../shot'
+import { type ColumnName, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
+import { type ActDoc, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
+import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
+import { shapeMesh } from './shapes'
+import { tieShot } from './values'
 
 /** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
 export type Meshes = ReadonlyMap<string, Mesh>
@@ -9,32 +12,18 @@ export interface Compiled {
   plan: Plan
   problems: { element: string; message: string }[]
 }
-const planes = new Map<number, Mesh>()
-/** One mesh per size, so that the World keeps what it built for it. */
-const plane = (size: number): Mesh => {
-  const known = planes.get(size)
-  if (known) return known
-  if (planes.size > 64) planes.clear()
-  const made = planeMesh(size)
-  planes.set(size, made)
-  return made
-}
-export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
-  if (object.shape.kind === 'mesh') return meshes.get(object.shape.asset) ?? null
-  return object.shape.kind === 'plane' ? plane(object.shape.size) : null
-}
-export const objectMatrix = (o: ObjectDoc, t: number, out?: Float64Array): Float64Array => compose(sampleVec3(o.place, t), sampleVec3(o.rotate, t), sampleVec3(o.scale, t), out)
+export const meshOf = (object: ObjectDoc, meshes: Meshes): Mesh | null => (object.shape.kind === 'mesh' ? (meshes.get(object.shape.asset) ?? null) : shapeMesh(object.shape))
 /** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
 const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number => mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
 const live = (acts: ActDoc[]) => acts.filter((a) => !a.muted)
 
 /** Turns a checked shot into what the engine runs: ids resolved, values as functions of time. */
 export function compile(shot: Shot, meshes: Meshes): Compiled {
-  const problems: Compiled['problems'] = []
+  const problems: Compiled['problems'] = tieShot(shot)
   const objects: PlanObject[] = shot.objects.map((o) => {
     const mesh = o.muted ? null : meshOf(o, meshes)
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
-    return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => objectMatrix(o, t, out) }
+    return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
   })
   const indexOf = (id: string) => shot.objects.findIndex((o) => o.id === id)
   const colliders = shot.objects.flatMap((o, i) => (o.roles.collider && !o.muted ? [i] : []))

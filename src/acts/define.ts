@@ -1,5 +1,5 @@
 import type { BirthBatch, BirthParams, ColumnName, ContactParams, OpWriter, Share, StepTime } from '../engine'
-import type { Changes, Params } from '../shot'
+import type { Changes, Params, ValueRef } from '../shot'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -52,10 +52,25 @@ export interface LookAct extends ActBase {
 export interface FinishAct extends ActBase {
   sort: 'finish'
 }
-export type Act = SourceAct | ForceAct | ContactAct | LookAct | FinishAct
+/** What a modulator may ask of the shot. */
+export interface ModulatorSite {
+  /** Another value as a function of seconds; throws, with words for the artist, when there is none. */
+  value(ref: ValueRef): (t: number) => number
+  /** Frames from the first. */
+  frame(t: number): number
+}
+export interface ModulatorAct extends ActBase {
+  sort: 'modulator'
+  /** The other values that it reads. */
+  refs(p: Reader): ValueRef[]
+  /** The function of seconds and of the value before it. Throws, with words for the artist, when it cannot be made. */
+  make(p: Reader, at: ModulatorSite, seed: number): (t: number, keyed: number) => number
+}
+export type Act = ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
 export type Sort = Act['sort']
 
 type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
+export const defineModulator = (a: Omit<ModulatorAct, 'sort' | 'changes' | 'refs'> & Partial<Pick<ModulatorAct, 'refs'>>): ModulatorAct => ({ sort: 'modulator', changes: 'simulation', refs: () => [], ...a })
 export const defineSource = (a: Def<SourceAct>): SourceAct => ({ sort: 'source', changes: 'simulation', ...a })
 export const defineForce = (a: Def<ForceAct>): ForceAct => ({ sort: 'force', changes: 'simulation', ...a })
 export const defineContact = (a: Def<ContactAct>): ContactAct => ({ sort: 'contact', changes: 'simulation', ...a })

@@ -9,11 +9,15 @@ import { blend } from './looks/blend'
 import { dash } from './looks/dash'
 import { dot } from './looks/dot'
 import { overLife } from './looks/overLife'
+import { expression } from './modulators/expression'
+import { follow } from './modulators/follow'
+import { wander } from './modulators/wander'
+import { wave } from './modulators/wave'
 import { burst } from './sources/burst'
 import { steady } from './sources/steady'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, gravity, drag, turbulence, bounce, die, overLife, dot, dash, blend, bloom]
+export const ACTS: readonly Act[] = [steady, burst, gravity, drag, turbulence, bounce, die, overLife, dot, dash, blend, bloom, wave, wander, follow, expression]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

@@ -25,7 +25,7 @@ describe('the shot document', () => {
     ['rate.den', 0, 'rate.den: must be at least 1'],
     ['range.last', -1, 'range.last: must be at least 0'],
     ['camera', 'nobody', 'camera: no camera has the id nobody'],
-    ['version', 99, 'version: 99 is newer than this Fox Ember, which reads up to 1; update it to open this shot'],
+    ['version', 99, 'version: 99 is newer than this Fox Ember, which reads up to 2; update it to open this shot'],
     ['objects.0.shape.asset', 'zz', 'objects[0].shape.asset: must be a SHA-256 in lower-case hex'],
     ['objects.1.id', 'anvil', 'objects[1].id: anvil is the id of something else already'],
     ['objects.0.place.1', { keys: [] }, 'objects[0].place[1].keys: needs at least one key'],
@@ -60,15 +60,16 @@ describe('every act', () => {
       expect(p.label).not.toBe('')
       expect(p.help).toMatch(/\.$/)
     }
-    const doc = { id: newId(act.kind), kind: act.kind, seed: 1, ...defaultsOf(act.params) }
+    const doc = { id: newId(act.kind), kind: act.kind, seed: 1, ...(act.sort === 'modulator' ? { mode: 'add' } : {}), ...defaultsOf(act.params) }
     const text = act
       .sentence(readerOf(doc))
       .map((p) => (typeof p === 'string' ? p : 'text' in p ? p.text : `[${p.param}]`))
       .join('')
     expect(text).toMatch(/^[A-Z[].*\.$/)
     for (const p of act.sentence(readerOf(doc))) if (typeof p !== 'string') expect(act.params).toHaveProperty(p.param)
-    const lists: Record<string, string> = { source: 'systems.0.birth', force: 'systems.0.whole.movement', contact: 'systems.0.whole.contact', look: 'systems.0.whole.look', finish: 'layers.0.finish' }
-    expect(problems(change(demoDocument(), lists[act.sort], [doc]))).toEqual([])
+    const lists: Record<string, string> = { source: 'systems.0.birth', force: 'systems.0.whole.movement', contact: 'systems.0.whole.contact', look: 'systems.0.whole.look', finish: 'layers.0.finish', modulator: 'lights.0.strength' }
+    const stored = act.sort === 'modulator' ? { value: 1, modulators: [doc] } : [doc]
+    expect(problems(change(demoDocument(), lists[act.sort], stored))).toEqual([])
   })
   it('two acts of one kind stop the start', () => {
     expect(() => byKind([ACTS[0], ACTS[0]])).toThrow(/two acts/)

@@ -1,7 +1,9 @@
 import { z } from 'zod'
-import { choice, colour, colourSchema, migrate, number, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type Shot, shapeOf, toggle, vector } from '../shot'
+import { colour, colourSchema, migrate, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type Shot, shapeOf } from '../shot'
 import type { Sort } from './define'
+import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
+import { PRIMITIVES } from './shapes'
 
 const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
 const id = z.string({ error: 'must be an id' }).regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
@@ -10,48 +12,23 @@ const seed = numberSchema({ min: 0, max: 4294967295, integer: true })
 const flag = z.boolean({ error: 'must be true or false' })
 const element = { id, name, muted: flag.optional(), seed }
 
+const modulator = z.discriminatedUnion(
+  'kind',
+  actsOfSort('modulator').map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), mode: z.enum(['add', 'multiply', 'replace'], { error: 'must be add, multiply or replace' }), ...shapeOf(a.params) })) as never,
+  { error: `kind must be one of ${actsOfSort('modulator').map((a) => a.kind).join(', ')}` },
+)
+const moving = (params: Params) => shapeOf(params, modulator)
 const act = (sort: Sort) => {
   const list = actsOfSort(sort)
   const kinds = list.map((a) => a.kind).join(', ')
-  return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...shapeOf(a.params) })) as never, { error: `kind must be one of ${kinds}` })
+  return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never, { error: `kind must be one of ${kinds}` })
 }
 const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
 const section = { movement: z.array(act('force')), contact: z.array(act('contact')), offspring: none('offspring'), look: z.array(act('look')) }
 
-/** Parameters of elements that are not acts; the board shows them with the same inputs. */
-export const OBJECT_PARAMS: Params = {
-  place: vector({ label: 'Place', unit: 'm', default: [0, 0, 0], animated: true, changes: 'simulation', help: 'Where it stands.' }),
-  rotate: vector({ label: 'Rotate', unit: '°', default: [0, 0, 0], animated: true, changes: 'simulation', help: 'About X, Y and Z; Z first, then X, then Y.' }),
-  scale: vector({ label: 'Scale', unit: '×', default: [1, 1, 1], animated: true, changes: 'simulation', help: 'Size along its own axes.' }),
-  seen: toggle({ label: 'Seen', default: true, animated: true, changes: 'picture', help: 'Seen by the camera. An unseen object still works as source and collider.' }),
-}
-export const MATERIAL_PARAMS: Params = {
-  colour: colour({ label: 'Colour', default: [0.3, 0.3, 0.3], animated: true, changes: 'picture', help: 'Of the surface under white light.' }),
-  roughness: number({ label: 'Roughness', unit: '1', default: 0.6, min: 0, max: 1, soft: [0, 1], animated: true, changes: 'picture', help: '0 mirrors, 1 is matt.' }),
-  metal: number({ label: 'Metal', unit: '1', default: 0, min: 0, max: 1, soft: [0, 1], animated: true, changes: 'picture', help: '1 is bare metal.' }),
-  glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
-}
-export const SYSTEM_PARAMS: Params = {
-  life: number({ label: 'Life', unit: 's', default: 1.4, min: 1e-3, soft: [0.1, 10], animated: true, varied: true, changes: 'simulation', help: 'How long a particle lives.' }),
-  limit: number({ label: 'Limit', unit: '', default: 2000000, min: 1, max: 20000000, integer: true, changes: 'simulation', help: 'Most particles alive at once; at the limit births wait.' }),
-}
-export const LIGHT_PARAMS: Params = {
-  kind: choice({ label: 'Kind', default: 'spot', changes: 'picture', options: [{ value: 'point', label: 'point' }, { value: 'spot', label: 'spot' }, { value: 'sun', label: 'sun' }], help: 'All ways from a point, a cone, or even from far away.' }),
-  place: vector({ label: 'Place', unit: 'm', default: [2, 3, 2], animated: true, changes: 'picture', help: 'Where it hangs.' }),
-  aim: vector({ label: 'Aim', unit: 'm', default: [0, 0, 0], animated: true, changes: 'picture', help: 'The point it looks at.' }),
-  colour: colour({ label: 'Colour', default: [1, 1, 1], animated: true, changes: 'picture', help: 'Colour of the light.' }),
-  strength: number({ label: 'Strength', unit: '×', default: 10, min: 0, soft: [0, 100], animated: true, changes: 'picture', help: 'Brightness at one metre; for a sun everywhere.' }),
-  angle: number({ label: 'Angle', unit: '°', default: 40, min: 1, max: 89, soft: [1, 89], animated: true, changes: 'picture', help: 'Half angle of a spot.' }),
-  shadow: toggle({ label: 'Shadows', default: true, changes: 'picture', help: 'Casts shadows. One light of the shot can; the first that asks does.' }),
-}
-export const CAMERA_PARAMS: Params = {
-  place: vector({ label: 'Place', unit: 'm', default: [0, 1, 4], animated: true, changes: 'picture', help: 'Where the camera stands.' }),
-  aim: vector({ label: 'Aim', unit: 'm', default: [0, 0.5, 0], animated: true, changes: 'picture', help: 'The point in the middle of the picture.' }),
-  lens: number({ label: 'Lens', unit: 'mm', default: 35, min: 4, max: 1200, soft: [12, 200], animated: true, changes: 'picture', help: 'Focal length on a sensor 36 mm wide.' }),
-}
 const at01 = numberSchema({ min: 0, max: 1 })
 const mesh = z.strictObject({ kind: z.literal('mesh'), asset: z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' }) })
-const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') })], { error: 'kind must be mesh, plane or anchor' })
+const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') }), z.strictObject({ kind: z.literal('group') }), ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...shapeOf(p.params) }))] as never, { error: `kind must be mesh, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` })
 const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
 const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
 
@@ -71,16 +48,17 @@ export const shotSchema = z
       z.strictObject({
         ...element,
         shape,
-        ...shapeOf(OBJECT_PARAMS),
+        parent: id.nullable().default(null),
+        ...moving(OBJECT_PARAMS),
         shadow: flag,
         roles: z.strictObject({ source: flag, collider: flag }),
-        material: z.strictObject(shapeOf(MATERIAL_PARAMS)),
+        material: z.strictObject(moving(MATERIAL_PARAMS)),
       }),
     ),
     systems: list(
       z.strictObject({
         ...element,
-        ...shapeOf(SYSTEM_PARAMS),
+        ...moving(SYSTEM_PARAMS),
         birth: list(act('source')),
         whole: z.strictObject(section),
         phases: z.array(z.strictObject({ id, name, ...section, turns: none('turns') })).length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
@@ -88,9 +66,10 @@ export const shotSchema = z
       }),
     ),
     forces: list(z.strictObject({ ...element, act: act('force'), reaches: z.union([z.literal('all'), z.array(id)]) })),
-    lights: list(z.strictObject({ ...element, ...shapeOf(LIGHT_PARAMS) })),
-    cameras: list(z.strictObject({ ...element, ...shapeOf(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
+    lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
+    cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
     layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, { error: 'must have exactly one layer; more come with a later version of the document' }),
+    controls: list(z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') })),
     shared: z.strictObject({
       looks: list(
         z.strictObject({
@@ -115,9 +94,10 @@ export const shotSchema = z
     const objects = new Set(doc.objects.map((o) => o.id))
     const looks = new Set(doc.shared.looks.map((l) => l.id))
     const hashes = new Set(doc.assets.map((a) => a.hash))
-    for (const group of ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers'] as const) doc[group].forEach((e, i) => fresh(e.id, [group, i, 'id']))
+    for (const group of ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers', 'controls'] as const) doc[group].forEach((e, i) => fresh(e.id, [group, i, 'id']))
     doc.shared.looks.forEach((l, i) => fresh(l.id, ['shared', 'looks', i, 'id']))
     doc.objects.forEach((o, i) => {
+      if (o.parent && !objects.has(o.parent)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'parent'], message: `no object has the id ${o.parent}` })
       if (o.shape.kind === 'mesh' && !hashes.has(o.shape.asset)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
     })
     if (!doc.cameras.some((c) => c.id === doc.camera)) ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })

@@ -1,6 +1,7 @@
-import { type ActDoc, firstDifference, frameAt, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
+import { type ActDoc, findElement, firstDifference, frameAt, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
+import { readElements } from './values'
 
 const NEVER = Number.POSITIVE_INFINITY
 const ALWAYS = Number.NEGATIVE_INFINITY
@@ -34,7 +35,20 @@ const objectDifference = (a: ObjectDoc | undefined, b: ObjectDoc | undefined): n
   if (a === b) return NEVER
   if (!a || !b) return ALWAYS
   if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles)) return ALWAYS
+  if (a.parent !== b.parent) return ALWAYS
   return Math.min(firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale))
+}
+
+/** An object and all that it goes along with, in either state of the shot. */
+function withParents(before: Shot, after: Shot, id: string): Set<string> {
+  const out = new Set<string>()
+  for (const shot of [before, after]) for (let at: string | null | undefined = id, n = 0; at && n < 100; at = shot.objects.find((o) => o.id === at)?.parent, n++) out.add(at)
+  return out
+}
+/** An element without what has no effect on its values. */
+const meaning = (shot: Shot, id: string): unknown => {
+  const found = findElement(shot, id)
+  return found ? { ...found.element, name: '', material: 'material' in found.element ? found.element.material : null } : null
 }
 
 /**
@@ -55,8 +69,11 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     const a = before.objects.find((o) => o.id === id)
     const b = after.objects.find((o) => o.id === id)
     if (!(a && isUsed(a)) && !(b && isUsed(b))) continue
-    t = Math.min(t, Math.max(objectDifference(a, b), born))
+    for (const k of withParents(before, after, id)) t = Math.min(t, Math.max(objectDifference(before.objects.find((o) => o.id === k), after.objects.find((o) => o.id === k)), born))
   }
+  // What simulated values read elsewhere in the shot: any change there counts from the first birth on.
+  const read = new Set([...readElements(before), ...readElements(after)])
+  for (const id of read) if (!same(meaning(before, id), meaning(after, id))) t = Math.min(t, born)
   const forces = listDifference(before.forces.map((f) => f.act), after.forces.map((f) => f.act), actDifference)
   t = Math.min(t, Math.max(forces, born))
   before.forces.forEach((f, i) => {

@@ -55,3 +55,29 @@ export const apply = (m: Matrix, x: number, y: number, z: number): [number, numb
   m[8] * x + m[9] * y + m[10] * z + m[11],
 ]
 export const sameMatrix = (a: Matrix, b: Matrix): boolean => a.every((v, i) => v === b[i])
+
+/** a after b: maps b's own space through both. `out` may be one of them. */
+export function multiply(a: Matrix, b: Matrix, out: Matrix = new Float64Array(12)): Matrix {
+  const c = new Float64Array(12)
+  for (let r = 0; r < 12; r += 4) {
+    for (let k = 0; k < 4; k++) c[r + k] = a[r] * b[k] + a[r + 1] * b[4 + k] + a[r + 2] * b[8 + k] + (k === 3 ? a[r + 3] : 0)
+  }
+  out.set(c)
+  return out
+}
+
+/** Place, rotation (degrees) and scale of a matrix without shear; for editing only, since it asks JavaScript for the angles. */
+export function decompose(m: Matrix): { place: [number, number, number]; rotate: [number, number, number]; scale: [number, number, number] } {
+  const tidy = (v: number) => Math.round(v * 1e6) / 1e6 + 0
+  const length = (k: number) => Math.sqrt(m[k] * m[k] + m[4 + k] * m[4 + k] + m[8 + k] * m[8 + k]) || 1e-9
+  const det = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])
+  const s = [length(0), length(1), det < 0 ? -length(2) : length(2)]
+  const r = (row: number, k: number) => m[row * 4 + k] / s[k]
+  const deg = 180 / Math.PI
+  const x = Math.asin(Math.max(-1, Math.min(1, -r(1, 2))))
+  // Looking straight up or down, turning about Y and about Z are the same: all of it goes to Y.
+  const steep = Math.abs(r(1, 2)) > 0.9999999
+  const y = steep ? Math.atan2(-r(2, 0), r(0, 0)) : Math.atan2(r(0, 2), r(2, 2))
+  const z = steep ? 0 : Math.atan2(r(1, 0), r(1, 1))
+  return { place: [tidy(m[3]), tidy(m[7]), tidy(m[11])], rotate: [tidy(x * deg), tidy(y * deg), tidy(z * deg)], scale: [tidy(s[0]), tidy(s[1]), tidy(s[2])] }
+}

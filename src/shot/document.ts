@@ -2,7 +2,7 @@ import type { Animated, AnimatedVec3, Varied, Vec3 } from './animated'
 import type { Curve, Ramp } from './ramp'
 
 /** The version this code writes. Raise it with any change of the schema and add a migration. */
-export const SHOT_VERSION = 1
+export const SHOT_VERSION = 2
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -18,9 +18,17 @@ interface ElementBase {
   muted?: boolean
   seed: number
 }
-export type Shape = { kind: 'mesh'; asset: string } | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' }
+/** A shape that is made from its numbers: the registry of primitives knows which. */
+export interface PrimitiveShape {
+  kind: 'box' | 'sphere' | 'disc' | 'ring' | 'tube' | 'cone' | 'torus'
+  [param: string]: unknown
+}
+/** Anchor and group are only a place; a group holds other elements. */
+export type Shape = { kind: 'mesh'; asset: string } | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
 export interface ObjectDoc extends ElementBase {
   shape: Shape
+  /** The object whose place, rotation and scale it goes along with. */
+  parent: string | null
   place: AnimatedVec3
   rotate: AnimatedVec3
   scale: AnimatedVec3
@@ -84,6 +92,12 @@ export interface LookDoc {
   /** 0 to 1. */
   opacity: Curve
 }
+/** A value of the artist's own that many others follow. */
+export interface ControlDoc extends ElementBase {
+  value: Animated<number>
+  /** Shown behind the number; has no effect. */
+  unit: string
+}
 export interface AssetRef {
   /** SHA-256, lower-case hex */
   hash: string
@@ -107,12 +121,13 @@ export interface Shot {
   lights: LightDoc[]
   cameras: CameraDoc[]
   layers: LayerDoc[]
+  controls: ControlDoc[]
   shared: { looks: LookDoc[] }
   assets: AssetRef[]
 }
-export const GROUPS = ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers'] as const
+export const GROUPS = ['objects', 'systems', 'forces', 'lights', 'cameras', 'controls', 'layers'] as const
 export type Group = (typeof GROUPS)[number]
-export type ElementDoc = ObjectDoc | SystemDoc | ForceDoc | LightDoc | CameraDoc | LayerDoc
+export type ElementDoc = ObjectDoc | SystemDoc | ForceDoc | LightDoc | CameraDoc | LayerDoc | ControlDoc
 
 /** Seconds from the shot's first frame. */
 export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number => ((frame - shot.range.first) * shot.rate.den) / shot.rate.num

@@ -2,7 +2,10 @@ import { SHOT_VERSION } from './document'
 
 type Json = Record<string, unknown>
 /** Step n turns a document of version n into one of version n + 1. Append only. */
-const STEPS: Record<number, (doc: Json) => Json> = {}
+const STEPS: Record<number, (doc: Json) => Json> = {
+  // Controls, and parents of objects.
+  1: (doc) => ({ ...doc, controls: [], objects: Array.isArray(doc.objects) ? doc.objects.map((o) => (o && typeof o === 'object' ? { parent: null, ...o } : o)) : doc.objects }),
+}
 
 export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }
 

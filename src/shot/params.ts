@@ -66,7 +66,26 @@ export interface PartParam extends Common {
   of: string
   default: string
 }
-export type Param = NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
+/** Where a value is: an element and what of it, as `place.0`, `acts.ID.rate`, `world.1`, or `distance` to another element. */
+export interface ValueRef {
+  element: string
+  value: string
+  to?: string
+}
+export interface ValueParam extends Common {
+  type: 'value'
+  default: null
+}
+/** Values of the shot under short names of the artist's own. */
+export interface NamesParam extends Common {
+  type: 'names'
+  default: readonly []
+}
+export interface TextParam extends Common {
+  type: 'text'
+  default: string
+}
+export type Param = ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
 export type Params = Record<string, Param>
 
 type Of<T extends Param> = Omit<T, 'type'>
@@ -78,6 +97,10 @@ export const choice = (p: Of<ChoiceParam>): ChoiceParam => ({ type: 'choice', ..
 export const ref = (p: Of<RefParam>): RefParam => ({ type: 'ref', ...p })
 export const part = (p: Of<PartParam>): PartParam => ({ type: 'part', ...p })
 
+export const value = (p: Of<ValueParam>): ValueParam => ({ type: 'value', ...p })
+export const names = (p: Of<NamesParam>): NamesParam => ({ type: 'names', ...p })
+export const text = (p: Of<TextParam>): TextParam => ({ type: 'text', ...p })
+
 /** JSON has no NaN or infinity, so a number here is always finite; the message is what a person reads after the path. */
 export function numberSchema(p: Pick<NumberParam, 'min' | 'max' | 'integer'>) {
   let s = z.number({ error: 'must be a number' })
@@ -87,42 +110,56 @@ export function numberSchema(p: Pick<NumberParam, 'min' | 'max' | 'integer'>) {
   return s
 }
 
-const ease = z.enum(['hold', 'linear', 'smooth'], { error: 'must be hold, linear or smooth' })
-const modulators = z.array(z.never({ error: 'modulators come with a later version of the document' })).optional()
-const keyed = <T extends z.ZodType>(v: T) =>
+const ease = z.enum(['hold', 'linear', 'smooth', 'curve'], { error: 'must be hold, linear, smooth or curve' })
+const plainNumber = z.number({ error: 'must be a number' })
+const keyed = <T extends z.ZodType>(v: T, modulators: z.ZodType | undefined) =>
   z.strictObject({
-    keys: z.array(z.strictObject({ t: z.number({ error: 'must be a time in seconds' }), v, ease: ease.default('smooth') })).min(1, { error: 'needs at least one key' }),
-    modulators,
+    keys: z
+      .array(z.strictObject({ t: z.number({ error: 'must be a time in seconds' }), v, ease: ease.default('smooth'), bend: z.tuple([plainNumber.min(0).max(1), plainNumber, plainNumber.min(0).max(1), plainNumber], { error: 'must be four numbers: share of time and offset of both handles' }).optional() }))
+      .min(1, { error: 'needs at least one key' }),
+    loop: z.enum(['hold', 'repeat', 'mirror', 'onward'], { error: 'must be hold, repeat, mirror or onward' }).optional(),
+    ...(modulators ? { modulators: z.array(modulators).optional() } : {}),
   })
-const animated = <T extends z.ZodType>(v: T, can?: boolean) => (can ? z.union([v, keyed(v)]) : v)
+/** Modulators move numbers and colours; switches and choices have keys alone. */
+const animated = <T extends z.ZodType>(v: T, can?: boolean, modulators?: z.ZodType) =>
+  can ? z.union([v, keyed(v, modulators), ...(modulators ? [z.strictObject({ value: v, modulators: z.array(modulators).min(1, { error: 'needs at least one modulator' }) })] : [])]) : v
+const ref0 = { element: z.string({ error: 'must be an element id' }), value: z.string({ error: 'must say which value' }), to: z.string({ error: 'must be an element id' }).optional() }
+export const valueRefSchema = z.strictObject(ref0)
 const channel = z.number({ error: 'must be a number' }).min(0, { error: 'must be at least 0' })
 export const colourSchema = z.tuple([channel, channel, channel], { error: 'must be three numbers: linear red, green, blue' })
 
-export function paramSchema(p: Param): z.ZodType {
+/** `modulators`: the schema of what may move a value; the registry of acts has it. */
+export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
   switch (p.type) {
     case 'number': {
       const plain = numberSchema(p)
-      let s: z.ZodType = animated(plain, p.animated)
-      if (p.varied) s = z.union([s, z.strictObject({ value: animated(plain, p.animated), vary: numberSchema({ min: 0 }) })])
+      let s: z.ZodType = animated(plain, p.animated, modulators)
+      if (p.varied) s = z.union([s, z.strictObject({ value: animated(plain, p.animated, modulators), vary: numberSchema({ min: 0 }) })])
       return (p.empty === undefined ? s : s.nullable()).default(p.empty === undefined ? p.default : null)
     }
     case 'vector': {
-      const c = animated(numberSchema({ min: p.min }), p.animated)
+      const c = animated(numberSchema({ min: p.min }), p.animated, modulators)
       return z.tuple([c, c, c], { error: 'must be three numbers' }).default([...p.default] as never)
     }
     case 'colour':
-      return animated(colourSchema, p.animated).default([...p.default] as never)
+      return animated(colourSchema, p.animated, modulators).default([...p.default] as never)
     case 'switch':
       return animated(z.boolean({ error: 'must be true or false' }), p.animated).default(p.default)
     case 'choice':
       return animated(z.enum(p.options.map((o) => o.value) as [string, ...string[]], { error: `must be ${p.options.map((o) => o.value).join(' or ')}` }), p.animated).default(p.default)
     case 'ref':
       return z.string({ error: 'must be an element id' }).nullable().default(p.default)
+    case 'value':
+      return valueRefSchema.nullable().default(null)
+    case 'names':
+      return z.array(z.strictObject({ name: z.string().regex(/^[a-z][a-z0-9]{0,15}$/, { error: 'must be a small letter followed by up to 15 small letters or digits' }), ...ref0 }), { error: 'must be a list of names' }).max(32).default([])
+    case 'text':
+      return z.string({ error: 'must be text' }).max(2000, { error: 'must be at most 2000 characters' }).default(p.default)
     case 'part':
       return z.string({ error: 'must be the name of a part' }).default(p.default)
   }
 }
-export const shapeOf = (params: Params): Record<string, z.ZodType> => Object.fromEntries(Object.entries(params).map(([k, p]) => [k, paramSchema(p)]))
+export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, z.ZodType> => Object.fromEntries(Object.entries(params).map(([k, p]) => [k, paramSchema(p, modulators)]))
 
 /** The default of every parameter, as the document stores it. */
 export function defaultsOf(params: Params): Record<string, unknown> {

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
-import { type Meshes, meshOf, objectMatrix } from '../acts'
+import { type Meshes, meshOf, worldMatrix } from '../acts'
 import type { Mesh } from '../engine'
-import { isKeyed, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
+import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
 export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
@@ -14,7 +14,6 @@ export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
   geometries.set(mesh, g)
   return g
 }
-const changes = (v: unknown): boolean => isKeyed(v) || (Array.isArray(v) && v.some(isKeyed))
 
 /** Objects and lights of a shot as three.js sees them. */
 export class Objects {
@@ -118,7 +117,7 @@ export class Objects {
   }
 }
 function placeObject(m: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>, o: ObjectDoc, t: number): void {
-  const a = objectMatrix(o, t)
+  const a = worldMatrix(o, t)
   m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
   m.matrixWorldNeedsUpdate = true
   m.visible = sampleStep(o.seen, t)

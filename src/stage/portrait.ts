@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { objectMatrix } from '../acts'
+import { worldMatrix } from '../acts'
 import { apply, boundsOf, type Frame, invert, type Mesh, pointColumn } from '../engine'
 import type { PortraitView } from './messages'
 import { type ObjectDoc, type Shot, sampleColour, sampleNumber, timeOf } from '../shot'
@@ -25,7 +25,7 @@ export function portraitScene(shot: Shot, o: ObjectDoc, mesh: Mesh, geometry: TH
   material.flatShading = !mesh.normals
   const m = new THREE.Mesh(geometry, material)
   m.matrixAutoUpdate = false
-  const matrix = objectMatrix(o, t)
+  const matrix = worldMatrix(o, t)
   // From above it lies as it lies in the shot, only without its place; else it stands in its own space.
   const turned = view === 'place' ? Float64Array.from(matrix, (v, i) => (i % 4 === 3 ? 0 : v)) : Float64Array.from([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0])
   m.matrix.set(turned[0], turned[1], turned[2], turned[3], turned[4], turned[5], turned[6], turned[7], turned[8], turned[9], turned[10], turned[11], 0, 0, 0, 1)

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { drawOf, type Meshes, meshOf, readerOf } from '../acts'
+import { drawOf, type Meshes, meshOf, readerOf, tieShot } from '../acts'
 import type { Frame } from '../engine'
 import type { Shot } from '../shot'
 import { axesOf, type Pose } from './camera'
@@ -80,6 +80,7 @@ export class Stage {
     return info ? /swiftshader|llvmpipe|software/i.test(String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL))) : false
   }
   setShot(shot: Shot, meshes: Meshes): void {
+    tieShot(shot)
     this.shot = shot
     this.meshes = meshes
     this.objects.load(shot, meshes)

@@ -1,13 +1,14 @@
-import { ACTS } from '../acts'
-import { findElement, GROUPS, type Group, newId, newSeed, type Shot, type SystemDoc } from '../shot'
+import { ACTS, PRIMITIVES, primitiveOf, worldMatrix } from '../acts'
+import { decompose, invert, multiply } from '../engine'
+import { changes, defaultsOf, findElement, GROUPS, type Group, newId, newSeed, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
 import { api, messageOf } from './api'
 import { toggleBeside, toggleFolded } from './board/place'
-import { newAct, newCamera, newForce, newLight, newObject, newSystem } from './create'
+import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
 import { frameSelection } from './view/frame'
 import { pause, restart, stepFrame, togglePlay } from './player'
 import { edit, redoStep, select, setStudio, shotNow, studio, toast, undoStep } from './store'
 
-export const GROUP_NAMES: Record<Group, string> = { objects: 'Objects', systems: 'Systems', forces: 'Forces', lights: 'Lights', cameras: 'Cameras', layers: 'Finish' }
+export const GROUP_NAMES: Record<Group, string> = { objects: 'Objects', systems: 'Systems', forces: 'Forces', lights: 'Lights', cameras: 'Cameras', controls: 'Controls', layers: 'Finish' }
 
 function add<T extends { id: string; name: string }>(group: Group, element: T, more?: (s: Shot) => void): void {
   edit(`a new ${element.name}`, (s) => {
@@ -26,6 +27,12 @@ export function addSystem(source: string | null = null): void {
 }
 export const addPlane = (): void => add('objects', newObject(shotNow(), 'Plane', { kind: 'plane', size: 4, endless: false }))
 export const addAnchor = (): void => add('objects', newObject(shotNow(), 'Anchor', { kind: 'anchor' }))
+export function addPrimitive(kind: string): void {
+  const p = primitiveOf(kind)
+  if (p) add('objects', newObject(shotNow(), p.title, { kind, ...defaultsOf(p.params) } as Shape))
+}
+export const addGroup = (): void => add('objects', newObject(shotNow(), 'Group', { kind: 'group' }))
+export const addControl = (): void => add('controls', newControl(shotNow()))
 export const addForce = (kind: string): void => add('forces', newForce(shotNow(), kind))
 export const addLight = (): void => add('lights', newLight(shotNow()))
 export const addCamera = (): void => add('cameras', newCamera(shotNow()))
@@ -69,6 +76,7 @@ export function removeElement(id: string): void {
   edit(`removal of ${element.name}`, (s) => {
     ;(s[group] as { id: string }[]).splice(s[group].findIndex((e) => e.id === id), 1)
     if (group === 'cameras' && s.camera === id) s.camera = s.cameras[0].id
+    for (const o of s.objects) if (o.parent === id) o.parent = null
     // References to it lead nowhere now: births start in the middle, contacts take all colliders.
     for (const sys of s.systems) for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact]) for (const key of ['source', 'with']) if (a[key] === id) a[key] = null
     for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
@@ -96,6 +104,30 @@ export function duplicateElement(id: string): void {
   copy.seed = newSeed()
   copy.name = `${found.element.name} copy`
   add(found.group, copy as { id: string; name: string })
+}
+/** Gives an object another parent, or none; it keeps its place in the shot at the playhead where no keys or modulators move it. */
+export function setParent(id: string, parent: string | null): void {
+  const shot = shotNow()
+  const object = shot.objects.find((o) => o.id === id)
+  const to = shot.objects.find((o) => o.id === parent)
+  if (!object || object.parent === parent) return
+  for (let p: typeof to = to; p; p = shot.objects.find((o) => o.id === p?.parent)) {
+    if (p.id !== id) continue
+    toast(`${object.name} cannot go along with ${to?.name}: that already goes along with it.`, true)
+    return
+  }
+  const t = timeOf(shot, studio().playhead)
+  const inverse = to ? invert(worldMatrix(to, t)) : null
+  const now = worldMatrix(object, t)
+  const local = decompose(inverse ? multiply(inverse, now) : now)
+  const kept = !changes(object.place) && !changes(object.rotate) && !changes(object.scale)
+  edit(`parent of ${object.name}`, (s) => {
+    const o = s.objects.find((x) => x.id === id)
+    if (!o) return
+    o.parent = parent
+    if (kept) Object.assign(o, local)
+  })
+  toast(`${object.name} ${to ? `goes along with ${to.name}` : 'stands by itself'}${kept ? '' : '; it has keys or modulators, so its place may have jumped'}`)
 }
 export function muteElement(id: string): void {
   const found = findElement(shotNow(), id)
@@ -164,7 +196,10 @@ export function commands(): Command[] {
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
     { name: 'Add a system', run: () => addSystem() },
     { name: 'Add a plane', run: addPlane },
+    ...PRIMITIVES.map((x) => ({ name: `Add a ${x.title.toLowerCase()}`, run: () => addPrimitive(x.kind) })),
     { name: 'Add an anchor', run: addAnchor },
+    { name: 'Add a group', run: addGroup },
+    { name: 'Add a control', run: addControl },
     { name: 'Add a light', run: addLight },
     { name: 'Add a camera', run: addCamera },
     ...ACTS.filter((a) => a.sort === 'force').map((a) => ({ name: `Add a force on all systems: ${a.title}`, run: () => addForce(a.kind) })),

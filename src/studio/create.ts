@@ -1,8 +1,8 @@
 import { actOf } from '../acts'
-import { defaultsOf, newId, newSeed, type ActDoc, type CameraDoc, type ForceDoc, type LightDoc, type LookDoc, type ObjectDoc, type Shape, type Shot, type SystemDoc } from '../shot'
+import { type ControlDoc, defaultsOf, newId, newSeed, type ActDoc, type CameraDoc, type ForceDoc, type LightDoc, type LookDoc, type ObjectDoc, type Shape, SHOT_VERSION, type Shot, type SystemDoc } from '../shot'
 
 const free = (shot: Shot, name: string): string => {
-  const names = new Set([...shot.objects, ...shot.systems, ...shot.forces, ...shot.lights, ...shot.cameras].map((e) => e.name))
+  const names = new Set([...shot.objects, ...shot.systems, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.controls].map((e) => e.name))
   let out = name
   for (let n = 2; names.has(out); n++) out = `${name} ${n}`
   return out
@@ -11,7 +11,7 @@ export const newAct = (kind: string, values: Record<string, unknown> = {}): ActD
 
 export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
   return {
-    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' },
+    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' },
     material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] },
   }
 }
@@ -36,11 +36,13 @@ export const newForce = (shot: Shot, kind: string): ForceDoc => ({ id: newId('fo
 export const newLight = (shot: Shot): LightDoc => ({ id: newId('light'), name: free(shot, 'Light'), seed: newSeed(), kind: 'spot', place: [2, 3, 2], aim: [0, 0, 0], colour: [1, 1, 1], strength: 20, angle: 40, shadow: true })
 export const newCamera = (shot: Shot): CameraDoc => ({ id: newId('camera'), name: free(shot, 'Camera'), seed: newSeed(), place: [0, 1, 4], aim: [0, 0.5, 0], lens: 35 })
 
+export const newControl = (shot: Shot): ControlDoc => ({ id: newId('control'), name: free(shot, 'Control'), seed: newSeed(), value: 1, unit: '' })
+
 /** An empty shot: a floor, a light, a camera. */
 export function newShot(name: string): Shot {
   const shot: Shot = {
-    version: 1, name, rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, size: { width: 1920, height: 1080 }, seed: newSeed(), substeps: 2, surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
-    camera: 'camera', objects: [], systems: [], forces: [], lights: [], cameras: [], layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }], shared: { looks: [] }, assets: [],
+    version: SHOT_VERSION, name, rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, size: { width: 1920, height: 1080 }, seed: newSeed(), substeps: 2, surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
+    camera: 'camera', objects: [], systems: [], forces: [], lights: [], cameras: [], controls: [], layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }], shared: { looks: [] }, assets: [],
   }
   shot.cameras.push({ ...newCamera(shot), id: 'camera' })
   shot.lights.push(newLight(shot))

@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import { tieShot } from '../acts'
 import type { AssetFacts, SimStatus } from '../hosts/browser/messages'
 import { findElement, type Shot } from '../shot'
 import type { SystemStats } from '../engine'
@@ -79,11 +80,13 @@ export const useShot = <T,>(pick: (s: Shot) => T): T => useStudio((s) => pick(s.
 export const shotNow = (): Shot => studio().line.now
 
 export function loadStudio(id: string, project: Studio['project'], shot: Shot): void {
+  tieShot(shot)
   const keep = studio()
   setStudio({ ...initial, boardHeight: keep.boardHeight, boardWidth: keep.boardWidth, beside: keep.beside, folded: keep.folded, id, project, line: begin(shot), playhead: shot.range.first, selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null })
 }
 function take(line: Timeline<Shot>): void {
   if (line === studio().line) return
+  tieShot(line.now)
   const selected = studio().selected
   setStudio({ line, selected: selected && findElement(line.now, selected) ? selected : null, playhead: Math.min(line.now.range.last, Math.max(line.now.range.first, studio().playhead)) })
   onChange(line.now)

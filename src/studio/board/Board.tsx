@@ -1,10 +1,10 @@
 'use client'
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, PanelBottom, PanelRight } from 'lucide-react'
 import { type PointerEvent, useRef } from 'react'
-import { type CameraDoc, findElement, type ForceDoc, type LayerDoc, type LightDoc, type ObjectDoc, type SystemDoc } from '../../shot'
+import { type CameraDoc, type ControlDoc, findElement, type ForceDoc, type LayerDoc, type LightDoc, type ObjectDoc, type SystemDoc } from '../../shot'
 import { setStudio, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
-import { CameraBoard, ForceBoard, LayerBoard, LightBoard, ObjectBoard } from './boards'
+import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard, ObjectBoard } from './boards'
 import { KeysTab } from './KeysTab'
 import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded } from './place'
 import { RendersTab } from './RendersTab'
@@ -15,7 +15,7 @@ const TABS: { id: Tab; name: string }[] = [
   { id: 'keys', name: 'Keys' },
   { id: 'renders', name: 'Renders' },
 ]
-const KIND: Record<string, string> = { objects: 'object', systems: 'system', forces: 'force', lights: 'light', cameras: 'camera', layers: 'layer' }
+const KIND: Record<string, string> = { objects: 'object', systems: 'system', forces: 'force', lights: 'light', cameras: 'camera', controls: 'control', layers: 'layer' }
 
 /** The life of the selected element, and the wide things beside it. Stands under the View or beside it; its edge is dragged; it folds to its tabs. */
 export function Board() {
@@ -128,6 +128,8 @@ function Life() {
       return <ForceBoard key={found.element.id} force={found.element as ForceDoc} />
     case 'lights':
       return <LightBoard key={found.element.id} light={found.element as LightDoc} />
+    case 'controls':
+      return <ControlBoard key={found.element.id} control={found.element as ControlDoc} />
     case 'cameras':
       return <CameraBoard key={found.element.id} camera={found.element as CameraDoc} />
     case 'layers':

@@ -86,7 +86,7 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
     )
   return (
     <OpenCard title={spec.title} muted={act.muted} tools={<><IconButton name={act.muted ? `Switch ${spec.title} on` : `Switch ${spec.title} off`} on={!act.muted} onClick={mute}><Power size={14} strokeWidth={1.5} /></IconButton>{!fixed && menu}</>}>
-      <div className={cx('grid gap-x-6 gap-y-1', wide && 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]')}>
+      <div className={cx('grid gap-x-6 gap-y-1', wide ? 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]' : 'grid-cols-1')}>
         {Object.entries(binds).map(([name, b]) => (
           <ParamRow key={name} bind={b} wide={wide} />
         ))}

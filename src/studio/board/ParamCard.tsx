@@ -21,7 +21,7 @@ export function ParamCard({ id, title, sentence, params, record, owner, find, na
     )
   return (
     <OpenCard title={title}>
-      <div className="grid gap-y-1">
+      <div className="grid grid-cols-1 gap-y-1">
         {Object.entries(binds).map(([n, b]) => (
           <ParamRow key={n} bind={b} />
         ))}

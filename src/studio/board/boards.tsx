@@ -1,9 +1,12 @@
 'use client'
-import { CAMERA_PARAMS, actOf, drawOf, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS } from '../../acts'
-import { type CameraDoc, type ForceDoc, isKeyed, type LayerDoc, type LightDoc, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, timeOf, toHex, type Vec3 } from '../../shot'
-import { SwitchField } from '../fields/ParamRow'
+import { CAMERA_PARAMS, actOf, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, primitiveOf, readers } from '../../acts'
+import { type CameraDoc, type ControlDoc, type ForceDoc, isKeyed, type LayerDoc, type LightDoc, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, timeOf, toHex, type Vec3 } from '../../shot'
+import { bindsOf } from '../fields/bind'
+import { SwitchField } from '../fields/FieldRow'
+import { ParamRow } from '../fields/ParamRow'
 import { meshFacts } from '../facts'
-import { edit, useShot, useStudio } from '../store'
+import { setParent } from '../commands'
+import { edit, select, useShot, useStudio } from '../store'
 import { Select } from '../ui'
 import { show } from '../units'
 import { AddAct } from './AddAct'
@@ -31,6 +34,8 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
   const born = shot.systems.filter((s) => s.birth.some((a) => a.source === o.id))
   const bornNow = born.reduce((n, s) => n + (stats[s.id]?.born ?? 0), 0)
   const size = facts ? facts.bounds.max.map((v, i) => (v - facts.bounds.min[i]) * Math.abs(sampleVec3(o.scale, t)[i])) : null
+  const primitive = primitiveOf(o.shape.kind)
+  const parent = shot.objects.find((x) => x.id === o.parent)
   const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
   return (
     <Columns count={4}>
@@ -46,12 +51,27 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
               <>
                 <b>Plane</b> of {show(o.shape.size)} m{o.shape.endless ? '; as a collider it goes on for ever' : ''}.
               </>
+            ) : primitive ? (
+              <>
+                <b>{primitive.title}</b>, {facts?.triangles.toLocaleString('en-US')} triangles{facts?.closed ? ', closed' : ', open: both of its sides stop particles'}.
+              </>
+            ) : o.shape.kind === 'group' ? (
+              <>
+                <b>Group</b>: other objects go along with it.
+              </>
             ) : (
               <>
                 <b>Anchor</b>: a place without geometry.
               </>
             )}
           </div>
+          {primitive && (
+            <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
+              {Object.entries(bindsOf(primitive.params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (
+                <ParamRow key={n} bind={b} />
+              ))}
+            </div>
+          )}
           {o.shape.kind === 'plane' && (
             <div className="flex items-center gap-2 px-2 text-moss">
               Endless
@@ -71,7 +91,11 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
       <Column title="Place" side="in the shot" picture={<Portrait object={o} view="place">from above{sampleVec3(o.rotate, t)[1] !== 0 && <><br />rotated {show(sampleVec3(o.rotate, t)[1])}°</>}</Portrait>}>
         <div className="flex flex-col gap-1">
           <ParamCard id={`${o.id}-place`} title="Stands here" owner={o.name} params={OBJECT_PARAMS} names={['place', 'rotate', 'scale']} record={rec(o)} find={(s) => rec(find(s))}
-            sentence={<>Stands at <b>{xyz(sampleVec3(o.place, t))}</b> m, rotated <b>{xyz(sampleVec3(o.rotate, t))}</b>°, scaled <b>{xyz(sampleVec3(o.scale, t))}</b>.</>} />
+            sentence={<>Stands at <b>{xyz(sampleVec3(o.place, t))}</b> m{parent && <> from <b>{parent.name}</b></>}, rotated <b>{xyz(sampleVec3(o.rotate, t))}</b>°, scaled <b>{xyz(sampleVec3(o.scale, t))}</b>.</>} />
+          <div className="flex items-center gap-2 px-2 text-moss">
+            <span className="shrink-0">Goes along with</span>
+            <Select label="Goes along with" value={o.parent ?? ''} options={[{ value: '', label: 'nothing' }, ...shot.objects.filter((x) => x.id !== o.id).map((x) => ({ value: x.id, label: x.name }))]} onChange={(id) => setParent(o.id, id || null)} />
+          </div>
           <ParamCard id={`${o.id}-seen`} title="Seen" owner={o.name} params={OBJECT_PARAMS} names={['seen']} record={rec(o)} find={(s) => rec(find(s))}
             sentence={isKeyed(o.seen) ? <>Seen <b>by keys</b>.</> : o.seen ? <>The camera <b>sees</b> it.</> : <>The camera <b>does not see</b> it; its roles go on.</>} />
         </div>
@@ -125,6 +149,34 @@ function SourceFor({ object }: { object: ObjectDoc }) {
         })
       }
     />
+  )
+}
+/** A value of the artist's own, and everything that follows it. */
+export function ControlBoard({ control: c }: { control: ControlDoc }) {
+  const t = useT()
+  const shot = useShot((s) => s)
+  const binds = bindsOf(CONTROL_PARAMS, rec(c), c.name, (s) => rec(s.controls.find((x) => x.id === c.id)))
+  const followers = readers(shot, c.id)
+  return (
+    <Columns count={2}>
+      <Column title="Value" side={`now ${show(sampleNumber(c.value, t))}${c.unit && ` ${c.unit}`}`}>
+        <div className="grid grid-cols-1 gap-y-1 px-1">
+          <ParamRow bind={binds.value} wide />
+        </div>
+        <label className="flex items-center gap-2 px-1 text-moss">
+          <span className="w-[68px]">Unit</span>
+          <input aria-label="Unit" maxLength={12} value={c.unit} placeholder="none" className="h-6 w-24 rounded-[3px] border border-twig bg-night px-2 text-mist placeholder:text-moss" onKeyDown={(e) => e.stopPropagation()} onChange={(e) => edit(`unit of ${c.name}`, (s) => { const x = s.controls.find((y) => y.id === c.id); if (x) x.unit = e.target.value }, `unit-${c.id}`)} />
+        </label>
+      </Column>
+      <Column title="Followed by" side={`${followers.length}`}>
+        {followers.map((v) => (
+          <button key={v.record.element.id + v.path} type="button" className="flex min-h-6 w-full items-center rounded-[3px] bg-fern px-2 py-1 text-left hover:bg-bark" onClick={() => select(v.record.element.id)}>
+            {fullName(v)}
+          </button>
+        ))}
+        {!followers.length && <Empty>Nothing follows it yet. Right-click a value, add the modulator Follow or Expression, and pick {c.name}.</Empty>}
+      </Column>
+    </Columns>
   )
 }
 export function CameraBoard({ camera: c }: { camera: CameraDoc }) {

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { api, messageOf, type RenderSettings } from '../api'
 import { NumberField } from '../fields/NumberField'
-import { SwitchField } from '../fields/ParamRow'
+import { SwitchField } from '../fields/FieldRow'
 import { saveNow } from '../page'
 import { setStudio, shotNow, studio, useStudio } from '../store'
 import { Button, cx } from '../ui'

@@ -1,16 +1,20 @@
 'use client'
-import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, Sparkles, SunDim, Wind } from 'lucide-react'
+import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, Check, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, SlidersHorizontal, Sparkles, SunDim, Ungroup, Wind } from 'lucide-react'
 import { ContextMenu, DropdownMenu } from 'radix-ui'
 import { memo, useEffect, useState } from 'react'
-import { actsOfSort } from '../../acts'
+import { actsOfSort, PRIMITIVES } from '../../acts'
 import { type ElementDoc, GROUPS, type Group, type ObjectDoc } from '../../shot'
-import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement } from '../commands'
+import { addAnchor, addCamera, addControl, addForce, addGroup, addLight, addPlane, addPrimitive, addSystem, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement, setParent } from '../commands'
 import { frameSelection } from '../view/frame'
-import { edit, select, useShot, useStudio } from '../store'
+import { edit, select, shotNow, useShot, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
 
-const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forces: Wind, lights: Lightbulb, cameras: Camera, layers: SunDim }
+const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forces: Wind, lights: Lightbulb, cameras: Camera, controls: SlidersHorizontal, layers: SunDim }
 
+const iconOf = (group: Group, e: ElementDoc): typeof Box => {
+  const kind = group === 'objects' ? (e as ObjectDoc).shape.kind : ''
+  return kind === 'anchor' ? Anchor : kind === 'group' ? Ungroup : ICONS[group]
+}
 /** Below this width of the window the list folds into a rail, and the View gets the room. */
 const NARROW = '(max-width: 1100px)'
 function useNarrow(): boolean {
@@ -47,7 +51,7 @@ function Rail({ open }: { open: () => void }) {
       {GROUPS.map((group) => (
         <div key={group} className="flex flex-col items-center gap-0.5 border-bark border-t pt-1 empty:hidden">
           {(shot[group] as ElementDoc[]).map((e) => {
-            const Icon = group === 'objects' && (e as ObjectDoc).shape.kind === 'anchor' ? Anchor : ICONS[group]
+            const Icon = iconOf(group, e)
             return (
               <IconButton key={e.id} name={`${e.name}${e.muted ? ', muted' : ''}`} data-element={e.id} on={selected === e.id} className={cx(selected === e.id && 'ticks', e.muted && 'opacity-50')} onClick={() => select(e.id)}>
                 <Icon size={15} strokeWidth={1.5} />
@@ -81,7 +85,7 @@ function List({ close }: { close?: () => void }) {
       <div className="min-h-0 flex-1 overflow-y-auto pb-2">
         {GROUPS.map((group) => {
           const list = (shot[group] as ElementDoc[]).filter((e) => !q || e.name.toLowerCase().includes(q))
-          if (!list.length && (q || group === 'forces')) return null
+          if (!list.length && (q || group === 'forces' || group === 'controls')) return null
           const open = q !== '' || !closed.has(group)
           return (
             <section key={group}>
@@ -101,7 +105,7 @@ function List({ close }: { close?: () => void }) {
                 {GROUP_NAMES[group]}
                 <span className="ml-auto pr-2">{list.length}</span>
               </button>
-              {open && list.map((e) => <Row key={e.id} element={e} group={group} />)}
+              {open && (group === 'objects' && !q ? byParent(list as ObjectDoc[]) : list.map((e) => ({ e, depth: 0 }))).map(({ e, depth }) => <Row key={e.id} element={e} group={group} depth={depth} />)}
               {open && !list.length && <p className="px-8 py-0.5 text-moss">{group === 'systems' ? 'None yet: add one with +.' : group === 'objects' ? 'None yet: drop a file into the View.' : 'None.'}</p>}
             </section>
           )
@@ -111,14 +115,28 @@ function List({ close }: { close?: () => void }) {
     </nav>
   )
 }
+/** Children behind their parent, one step further in. Whatever a broken document says, everything is listed once. */
+function byParent(list: ObjectDoc[]): { e: ElementDoc; depth: number }[] {
+  const out: { e: ElementDoc; depth: number }[] = []
+  const taken = new Set<string>()
+  const take = (o: ObjectDoc, depth: number) => {
+    if (taken.has(o.id)) return
+    taken.add(o.id)
+    out.push({ e: o, depth })
+    for (const c of list) if (c.parent === o.id) take(c, depth + 1)
+  }
+  for (const o of list) if (!o.parent || !list.some((p) => p.id === o.parent)) take(o, 0)
+  for (const o of list) take(o, 0)
+  return out
+}
 /** Drawn anew only when its element changes: the document shares what a change leaves alone. */
-const Row = memo(function Row({ element: e, group }: { element: ElementDoc; group: Group }) {
+const Row = memo(function Row({ element: e, group, depth }: { element: ElementDoc; group: Group; depth: number }) {
   const selected = useStudio((s) => s.selected === e.id)
   const alive = useStudio((s) => s.stats[e.id]?.alive)
   const warning = useStudio((s) => s.status?.notices.find((n) => n.element === e.id)?.message ?? s.status?.problems.find((p) => p.element === e.id)?.message)
   const [renaming, setRenaming] = useState(false)
   const object = group === 'objects' ? (e as ObjectDoc) : null
-  const Icon = object?.shape.kind === 'anchor' ? Anchor : ICONS[group]
+  const Icon = iconOf(group, e)
   return (
     <ContextMenu.Root>
       <ContextMenu.Trigger asChild>
@@ -135,6 +153,7 @@ const Row = memo(function Row({ element: e, group }: { element: ElementDoc; grou
             if (k.key === 'Enter') select(e.id)
             if (k.key === 'F2') setRenaming(true)
           }}
+          style={depth ? { paddingLeft: 16 + Math.min(depth, 6) * 12 } : undefined}
           className={cx('group mx-1 flex h-6 items-center gap-2 rounded-[3px] border pr-2 pl-4', selected ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60')}
         >
           <Icon size={14} strokeWidth={1.5} className="shrink-0 text-moss" />
@@ -199,6 +218,20 @@ const Row = memo(function Row({ element: e, group }: { element: ElementDoc; grou
               <ContextMenu.Item className={menuItem} onSelect={() => edit(`${e.name} as a collider`, (s) => { const o = s.objects.find((x) => x.id === e.id); if (o) o.roles.collider = !o.roles.collider })}>
                 {object.roles.collider ? 'Let particles pass' : 'Make it a collider'}
               </ContextMenu.Item>
+              <ContextMenu.Sub>
+                <ContextMenu.SubTrigger className={cx(menuItem, 'justify-between data-[state=open]:bg-fern')}>
+                  Goes along with <ChevronRight size={12} strokeWidth={1.5} />
+                </ContextMenu.SubTrigger>
+                <ContextMenu.Portal>
+                  <ContextMenu.SubContent className={cx(menuContent, 'max-h-80 overflow-auto')} collisionPadding={8}>
+                    {[{ id: null, name: 'nothing' }, ...shotNow().objects.filter((o) => o.id !== e.id)].map((o) => (
+                      <ContextMenu.Item key={o.id ?? ''} className={menuItem} onSelect={() => setParent(e.id, o.id)}>
+                        {o.name} {object.parent === o.id && <Check size={12} strokeWidth={1.5} className="ml-auto" />}
+                      </ContextMenu.Item>
+                    ))}
+                  </ContextMenu.SubContent>
+                </ContextMenu.Portal>
+              </ContextMenu.Sub>
               <ContextMenu.Separator className="my-1 h-px bg-bark" />
             </>
           )}
@@ -239,8 +272,19 @@ const AddMenu = memo(function AddMenu() {
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={menuContent} align="start" collisionPadding={8}>
           {item('Mesh from a file …', chooseFiles, 'GLB or OBJ; or drop it into the View')}
-          {item('Plane', addPlane)}
+          <DropdownMenu.Sub>
+            <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
+              Shape <ChevronRight size={13} strokeWidth={1.5} />
+            </DropdownMenu.SubTrigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.SubContent className={menuContent} collisionPadding={8}>
+                {item('Plane', addPlane, 'Flat; as an endless one it is a floor')}
+                {PRIMITIVES.map((p) => item(p.title, () => addPrimitive(p.kind), p.help))}
+              </DropdownMenu.SubContent>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Sub>
           {item('Anchor', addAnchor, 'A place without geometry')}
+          {item('Group', addGroup, 'A place that other objects go along with')}
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />
           {item('System', () => addSystem(), 'Particles with a life of their own')}
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />
@@ -248,6 +292,7 @@ const AddMenu = memo(function AddMenu() {
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />
           {item('Light', addLight)}
           {item('Camera', addCamera)}
+          {item('Control', addControl, 'A value of your own that others follow')}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -1,4 +1,4 @@
-import { type Animated, dropKey, isKeyed, isVaried, type Key, type Param, sampleColour, sampleNumber, sampleStep, setKey, timeOf, type Varied, type Vec3, valueOf } from '../../shot'
+import { type Animated, dropKey, isFree, isKeyed, isVaried, type Key, keyedNumber, type Param, sampleColour, sampleNumber, sampleStep, setKey, settled, timeOf, type Varied, type Vec3, valueOf, withValue } from '../../shot'
 import { edit, shotNow, studio } from '../store'
 
 /** One parameter of one thing in the shot: how to read it now and how to change it. */
@@ -38,8 +38,8 @@ export function bindsOf(params: Record<string, Param>, record: Record<string, un
   )
 }
 /** What is animated inside a parameter: itself, or its value beside a ±, or a component of a vector. */
-const inner = (b: Bind, component?: number): unknown => (component !== undefined ? (b.value as unknown[])[component] : isVaried(b.value) ? b.value.value : b.value)
-function rewrap(b: Bind, v: unknown, component?: number): unknown {
+export const inner = (b: Bind, component?: number): unknown => (component !== undefined ? (b.value as unknown[])[component] : isVaried(b.value) ? b.value.value : b.value)
+export function rewrap(b: Bind, v: unknown, component?: number): unknown {
   if (component !== undefined) return (b.value as unknown[]).map((x, i) => (i === component ? v : x))
   return isVaried(b.value) ? { ...b.value, value: v } : v
 }
@@ -51,16 +51,17 @@ export const keysOf = (b: Bind): Key<unknown>[] => {
 }
 export const hasKeyAt = (b: Bind, t: number): boolean => keysOf(b).some((k) => Math.abs(k.t - t) < tolerance())
 
-export const numberNow = (b: Bind, component?: number): number => sampleNumber(component !== undefined ? (inner(b, component) as Animated<number>) : valueOf(b.value as Varied), timeNow())
-export const colourNow = (b: Bind): Vec3 => sampleColour(b.value as Animated<Vec3>, timeNow())
+/** The value below its modulators: what a field shows and changes. */
+export const numberNow = (b: Bind, component?: number): number => keyedNumber(component !== undefined ? (inner(b, component) as Animated<number>) : valueOf(b.value as Varied), timeNow())
+/** The value as it is, with its modulators. */
+export const resultNow = (b: Bind, component?: number): number => sampleNumber(inner(b, component) as Animated<number>, timeNow())
+export const colourNow = (b: Bind): Vec3 => sampleColour((isFree<Vec3>(b.value) ? b.value.value : isKeyed<Vec3>(b.value) ? { keys: b.value.keys, loop: b.value.loop } : b.value) as Animated<Vec3>, timeNow())
 export const stepNow = <T extends string | boolean>(b: Bind): T => sampleStep(b.value as Animated<T>, timeNow())
 
 /** Changes the value as seen now: a constant, or the key at the playhead when the value has keys. */
 export function writeNow(b: Bind, value: number | string | boolean | Vec3, gesture: string | null, component?: number): void {
-  const old = inner(b, component)
-  const label = b.param.label.toLowerCase()
   const ease = typeof value === 'string' || typeof value === 'boolean' ? 'hold' : 'smooth'
-  b.write(label, rewrap(b, isKeyed(old) ? setKey<unknown>(old, timeNow(), value, ease, tolerance()) : value, component), gesture)
+  b.write(b.param.label.toLowerCase(), rewrap(b, withValue<unknown>(inner(b, component) as Animated<unknown>, timeNow(), value, ease, tolerance()), component), gesture)
 }
 export function writeVary(b: Bind, vary: number, gesture: string | null): void {
   const base = valueOf(b.value as Varied)
@@ -70,7 +71,7 @@ export function setKeyNow(b: Bind): void {
   const t = timeNow()
   const label = `key on ${b.param.label.toLowerCase()}`
   if (b.param.type === 'vector') {
-    b.write(label, (b.value as Animated<number>[]).map((c) => setKey(c, t, sampleNumber(c, t), 'smooth', tolerance())), null)
+    b.write(label, (b.value as Animated<number>[]).map((c) => setKey(c, t, keyedNumber(c, t), 'smooth', tolerance())), null)
     return
   }
   const now = b.param.type === 'number' ? numberNow(b) : b.param.type === 'colour' ? colourNow(b) : stepNow(b)
@@ -84,7 +85,11 @@ export function dropKeyNow(b: Bind, t = timeNow()): void {
 /** All keys go; the value stays as it is at the playhead. */
 export function freezeNow(b: Bind): void {
   const t = timeNow()
-  const now = (a: unknown) => (b.param.type === 'colour' ? sampleColour(a as Animated<Vec3>, t) : typeof (isKeyed<unknown>(a) ? a.keys[0].v : a) === 'number' ? sampleNumber(a as Animated<number>, t) : sampleStep(a as Animated<string>, t))
+  const now = (a: unknown): unknown => {
+    if (!isKeyed<unknown>(a)) return a
+    const v = b.param.type === 'colour' ? sampleColour({ keys: a.keys } as Animated<Vec3>, t) : typeof a.keys[0].v === 'number' ? keyedNumber(a as Animated<number>, t) : sampleStep(a as Animated<string>, t)
+    return settled<unknown>(a, v)
+  }
   b.write(`keys of ${b.param.label.toLowerCase()}`, b.param.type === 'vector' ? (b.value as unknown[]).map(now) : rewrap(b, now(inner(b))), null)
 }
 export function toDefault(b: Bind): void {

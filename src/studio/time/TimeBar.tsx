@@ -2,11 +2,11 @@
 import { ChevronFirst, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
 import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { actOfSort, readerOf } from '../../acts'
-import { frameAt, isKeyed, timeOf } from '../../shot'
+import { frameAt, isFree, isKeyed, timeOf } from '../../shot'
 import { keysOf } from '../fields/bind'
 import { PLAIN_2D } from '../canvas'
 import { NumberField } from '../fields/NumberField'
-import { ColourField } from '../fields/ParamRow'
+import { ColourField } from '../fields/FieldRow'
 import { keyedValues } from '../keyed'
 import { pause, restart, stepFrame, togglePlay } from '../player'
 import { edit, setPlayhead, setStudio, shotNow, studio, useShot, useStudio } from '../store'
@@ -221,7 +221,7 @@ export function ShotSettings() {
     const [num, den] = v.split('/').map(Number)
     edit('frame rate', (s) => void (s.rate = { num, den }))
   }
-  const light = isKeyed(shot.surroundings.light) ? null : shot.surroundings.light
+  const light = isKeyed(shot.surroundings.light) || isFree(shot.surroundings.light) ? null : shot.surroundings.light
   return (
     <div className="flex flex-col gap-1.5">
       {row('Frames', <div className="w-24"><Select label="Frame rate" value={rate} options={rates} onChange={setRate} /></div>)}

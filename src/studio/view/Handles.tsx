@@ -1,8 +1,8 @@
 'use client'
 import { type PointerEvent, useRef } from 'react'
-import { objectMatrix } from '../../acts'
-import { apply } from '../../engine'
-import { type CameraDoc, findElement, isKeyed, type LightDoc, type ObjectDoc, sampleVec3, type SystemDoc, setKey, timeOf, type Vec3 } from '../../shot'
+import { parentsOf, worldMatrix } from '../../acts'
+import { apply, invert, type Matrix } from '../../engine'
+import { type CameraDoc, findElement, keyedNumber, type LightDoc, type ObjectDoc, sampleVec3, type SystemDoc, timeOf, type Vec3, withValue } from '../../shot'
 import { axesOf, dot, project, rayThrough, shotPose } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
@@ -25,7 +25,7 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
   const playhead = useStudio((s) => s.playhead)
   const free = useStudio((s) => s.pose)
   useStudio((s) => s.facts)
-  const drag = useRef<{ axis: number | null; start: Vec3; grab: Vec3; gesture: string } | null>(null)
+  const drag = useRef<{ axis: number | null; start: Vec3; grab: Vec3; gesture: string; base: Vec3 } | null>(null)
   const svg = useRef<SVGSVGElement>(null)
   const t = timeOf(shot, playhead)
   const pose = free ?? shotPose(shot, t)
@@ -35,7 +35,9 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
     const p = project(pose, aspect, w)
     return p ? { x: ((p.x + 1) / 2) * width, y: ((1 - p.y) / 2) * height, depth: p.depth } : null
   }
-  const origin = place ? sampleVec3(place.place, t) : null
+  const object = found?.group === 'objects' ? (found.element as ObjectDoc) : null
+  const matrix = object ? worldMatrix(object, t) : null
+  const origin: Vec3 | null = matrix ? [matrix[3], matrix[7], matrix[11]] : place ? sampleVec3(place.place, t) : null
   const middle = origin ? screen(origin) : null
 
   const rayAt = (e: PointerEvent) => {
@@ -62,29 +64,34 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
     if (!origin || e.button !== 0) return
     e.stopPropagation()
     ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
-    drag.current = { axis: arm, start: origin, grab: grabAt(e, origin, arm), gesture: `move-${performance.now()}` }
+    drag.current = { axis: arm, start: origin, grab: grabAt(e, origin, arm), gesture: `move-${performance.now()}`, base: (place as Placed).place.map((c) => keyedNumber(c, t)) as Vec3 }
   }
   const move = (e: PointerEvent) => {
     const d = drag.current
     if (!d || !place || !found) return
     const now = grabAt(e, d.start, d.axis)
-    const target = d.start.map((v, i) => grid(v + now[i] - d.grab[i])) as Vec3
+    // In the space of the parent; what modulators add stays on top.
+    const parent = object ? parentsOf(object)[0] : undefined
+    const inverse = parent ? invert(worldMatrix(parent, t)) : null
+    const far = (v: Vec3): Vec3 => (inverse ? apply(inverse, ...v) : v)
+    const moved = now.map((v, i) => v - d.grab[i]) as Vec3
+    const [a, b] = [far([0, 0, 0]), far(moved)]
+    const target = d.base.map((v, i) => grid(v + b[i] - a[i])) as Vec3
     edit(
       `place of ${place.name}`,
       (s) => {
         const el = s[found.group][found.index] as Placed
-        el.place = el.place.map((c, i) => (isKeyed<number>(c) ? setKey(c, t, target[i], 'smooth', 0.25 / (s.rate.num / s.rate.den)) : target[i])) as Placed['place']
+        el.place = el.place.map((c, i) => (target[i] === keyedNumber(c, t) ? c : withValue(c, t, target[i], 'smooth', 0.25 / (s.rate.num / s.rate.den)))) as Placed['place']
       },
       d.gesture,
     )
   }
   const up = () => void (drag.current = null)
 
-  const object = found?.group === 'objects' ? (found.element as ObjectDoc) : null
   const bounds = object && !(object.shape.kind === 'plane' && object.shape.endless) ? meshFacts(object)?.bounds : null
   let corners: { x0: number; y0: number; x1: number; y1: number } | null = null
   if (object && bounds) {
-    const m = objectMatrix(object, t)
+    const m = matrix as Matrix
     const points = Array.from({ length: 8 }, (_, c) => screen(apply(m, (c & 1 ? bounds.max : bounds.min)[0], (c & 2 ? bounds.max : bounds.min)[1], (c & 4 ? bounds.max : bounds.min)[2]))).filter((p) => p !== null)
     if (points.length === 8) corners = { x0: Math.min(...points.map((p) => p.x)) - 4, y0: Math.min(...points.map((p) => p.y)) - 4, x1: Math.max(...points.map((p) => p.x)) + 4, y1: Math.max(...points.map((p) => p.y)) + 4 }
   }

@@ -1,8 +1,8 @@
 'use client'
 import { type PointerEvent, useRef, useState } from 'react'
-import { objectMatrix, readerOf } from '../../acts'
+import { worldMatrix, readerOf } from '../../acts'
 import { apply } from '../../engine'
-import { type ActDoc, isKeyed, setKey, type SystemDoc, timeOf, type Vec3 } from '../../shot'
+import { type ActDoc, type Animated, type SystemDoc, timeOf, type Vec3, withValue } from '../../shot'
 import { axesOf, cross, dot, type Pose, project, rayThrough, unit } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
@@ -28,7 +28,7 @@ export function SpreadHandle({ system, pose, width, height, aspect }: { system: 
   const p = readerOf(act)
   const spread = p.number('spread', t)
   const object = shot.objects.find((o) => o.id === act.source)
-  const matrix = object ? objectMatrix(object, t) : null
+  const matrix = object ? worldMatrix(object, t) : null
   const b = object ? meshFacts(object)?.bounds : null
   // On faces, births leave along their normals, most of all upwards: the line stands on the top of the source.
   const normal = p.choice('along', t) === 'normal'
@@ -79,7 +79,7 @@ export function SpreadHandle({ system, pose, width, height, aspect }: { system: 
       `spread of ${system.name}`,
       (s) => {
         const target = s.systems.find((x) => x.id === system.id)?.birth.find((a) => a.id === act.id)
-        if (target) target.spread = isKeyed<number>(target.spread) ? setKey(target.spread, t, degrees, 'smooth', 0.25 / (s.rate.num / s.rate.den)) : degrees
+        if (target) target.spread = withValue(target.spread as Animated<number>, t, degrees, 'smooth', 0.25 / (s.rate.num / s.rate.den))
       },
       gesture.current,
     )

@@ -258,7 +258,7 @@ function QualityLabel({ room }: { room: number }) {
             <Gauge size={14} strokeWidth={1.5} className="text-moss" /> Preview
           </span>
           <span className="block text-moss">
-            {drawn.share < 1 && (
+            {drawn.share < 1 && drawn.alive > 0 && (
               <>
                 {Math.round(drawn.share * 100)} % of {drawn.alive.toLocaleString('en-US')} shown,
                 <br />

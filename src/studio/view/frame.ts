@@ -1,4 +1,4 @@
-import { objectMatrix } from '../../acts'
+import { worldMatrix } from '../../acts'
 import { apply } from '../../engine'
 import { timeOf, type Vec3 } from '../../shot'
 import { frameBox, type Pose, shotPose } from '../../stage/camera'
@@ -21,7 +21,7 @@ export function selectionBox(): { min: Vec3; max: Vec3 } | null {
   const max: Vec3 = [-Infinity, -Infinity, -Infinity]
   for (const o of list) {
     const b = meshFacts(o)?.bounds ?? { min: [-0.1, -0.1, -0.1], max: [0.1, 0.1, 0.1] }
-    const m = objectMatrix(o, t)
+    const m = worldMatrix(o, t)
     for (let c = 0; c < 8; c++) {
       const p = apply(m, (c & 1 ? b.max : b.min)[0], (c & 2 ? b.max : b.min)[1], (c & 4 ? b.max : b.min)[2])
       for (let a = 0; a < 3; a++) {

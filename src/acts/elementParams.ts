@@ -1,0 +1,36 @@
+import { choice, colour, number, type Params, toggle, vector } from '../shot'
+
+/** Parameters of elements that are not acts; the board shows them with the same inputs. */
+export const OBJECT_PARAMS: Params = {
+  place: vector({ label: 'Place', unit: 'm', default: [0, 0, 0], animated: true, changes: 'simulation', help: 'Where it stands.' }),
+  rotate: vector({ label: 'Rotate', unit: '°', default: [0, 0, 0], animated: true, changes: 'simulation', help: 'About X, Y and Z; Z first, then X, then Y.' }),
+  scale: vector({ label: 'Scale', unit: '×', default: [1, 1, 1], animated: true, changes: 'simulation', help: 'Size along its own axes.' }),
+  seen: toggle({ label: 'Seen', default: true, animated: true, changes: 'picture', help: 'Seen by the camera. An unseen object still works as source and collider.' }),
+}
+export const MATERIAL_PARAMS: Params = {
+  colour: colour({ label: 'Colour', default: [0.3, 0.3, 0.3], animated: true, changes: 'picture', help: 'Of the surface under white light.' }),
+  roughness: number({ label: 'Roughness', unit: '1', default: 0.6, min: 0, max: 1, soft: [0, 1], animated: true, changes: 'picture', help: '0 mirrors, 1 is matt.' }),
+  metal: number({ label: 'Metal', unit: '1', default: 0, min: 0, max: 1, soft: [0, 1], animated: true, changes: 'picture', help: '1 is bare metal.' }),
+  glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
+}
+export const SYSTEM_PARAMS: Params = {
+  life: number({ label: 'Life', unit: 's', default: 1.4, min: 1e-3, soft: [0.1, 10], animated: true, varied: true, changes: 'simulation', help: 'How long a particle lives.' }),
+  limit: number({ label: 'Limit', unit: '', default: 2000000, min: 1, max: 20000000, integer: true, changes: 'simulation', help: 'Most particles alive at once; at the limit births wait.' }),
+}
+export const LIGHT_PARAMS: Params = {
+  kind: choice({ label: 'Kind', default: 'spot', changes: 'picture', options: [{ value: 'point', label: 'point' }, { value: 'spot', label: 'spot' }, { value: 'sun', label: 'sun' }], help: 'All ways from a point, a cone, or even from far away.' }),
+  place: vector({ label: 'Place', unit: 'm', default: [2, 3, 2], animated: true, changes: 'picture', help: 'Where it hangs.' }),
+  aim: vector({ label: 'Aim', unit: 'm', default: [0, 0, 0], animated: true, changes: 'picture', help: 'The point it looks at.' }),
+  colour: colour({ label: 'Colour', default: [1, 1, 1], animated: true, changes: 'picture', help: 'Colour of the light.' }),
+  strength: number({ label: 'Strength', unit: '×', default: 10, min: 0, soft: [0, 100], animated: true, changes: 'picture', help: 'Brightness at one metre; for a sun everywhere.' }),
+  angle: number({ label: 'Angle', unit: '°', default: 40, min: 1, max: 89, soft: [1, 89], animated: true, changes: 'picture', help: 'Half angle of a spot.' }),
+  shadow: toggle({ label: 'Shadows', default: true, changes: 'picture', help: 'Casts shadows. One light of the shot can; the first that asks does.' }),
+}
+export const CAMERA_PARAMS: Params = {
+  place: vector({ label: 'Place', unit: 'm', default: [0, 1, 4], animated: true, changes: 'picture', help: 'Where the camera stands.' }),
+  aim: vector({ label: 'Aim', unit: 'm', default: [0, 0.5, 0], animated: true, changes: 'picture', help: 'The point in the middle of the picture.' }),
+  lens: number({ label: 'Lens', unit: 'mm', default: 35, min: 4, max: 1200, soft: [12, 200], animated: true, changes: 'picture', help: 'Focal length on a sensor 36 mm wide.' }),
+}
+export const CONTROL_PARAMS: Params = {
+  value: number({ label: 'Value', unit: '', default: 1, soft: [0, 2], animated: true, changes: 'simulation', help: 'What the values that follow it read.' }),
+}

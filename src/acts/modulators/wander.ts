@@ -1,0 +1,38 @@
+import { mix, noise1 } from '../../engine'
+import { number } from '../../shot'
+import { defineModulator, say } from '../define'
+
+const OCTAVES = 5
+/** Each octave of noise1 stays within ±1 and about ±0.75 for most of the time; this brings the coarsest to a usual reach of its height. */
+const LIFT = 1.25
+
+/** A smooth random path: octaves of value noise over time, each twice as fast and `roughness` times as high as the one before. */
+export const wander = defineModulator({
+  kind: 'wander',
+  title: 'Wander',
+  help: 'Strays about the value at random, smoothly; the same seed strays the same way.',
+  params: {
+    height: number({ label: 'Height', unit: '', default: 1, soft: [0, 5], help: 'How far it strays to each side, in the unit of the value.' }),
+    rate: number({ label: 'Rate', unit: '1/s', default: 1, min: 0, max: 1000, soft: [0, 8], help: 'New directions per second.' }),
+    roughness: number({ label: 'Roughness', unit: '%', default: 30, min: 0, max: 100, soft: [0, 100], help: '0 is one smooth path; more adds finer and finer trembling.' }),
+    offset: number({ label: 'Offset', unit: 's', default: 0, soft: [-5, 5], help: 'How much it runs ahead. Another offset makes a companion.' }),
+  },
+  sentence: () => say`Wanders by ${'height'}, ${'rate'}.`,
+  make(p, _at, seed) {
+    const height = p.number('height'), rate = p.number('rate'), rough = p.number('roughness') / 100, offset = p.number('offset')
+    let all = 0
+    for (let k = 0, a = 1; k < OCTAVES; k++, a *= rough) all += a
+    const scale = (height * LIFT) / all
+    return (t) => {
+      let sum = 0
+      let amp = 1
+      let x = (t + offset) * rate
+      for (let k = 0; k < OCTAVES && amp > 0.001; k++) {
+        sum += amp * noise1(mix(seed + k), x)
+        amp *= rough
+        x *= 2
+      }
+      return sum * scale
+    }
+  },
+})

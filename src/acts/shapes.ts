@@ -1,0 +1,58 @@
+import { box, cone, disc, evenSphere, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
+import { choice, number, type Params, type Shape } from '../shot'
+
+interface Primitive {
+  kind: string
+  title: string
+  help: string
+  params: Params
+  /** From its checked numbers. */
+  make(s: Record<string, number> & { build?: string }): Mesh
+}
+const length = (label: string, d: number, help: string, min = 0.0001) => number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
+const segments = number({ label: 'Segments', unit: '', default: 48, min: 3, max: 512, soft: [6, 96], integer: true, changes: 'simulation', help: 'Straight pieces around.' })
+/** Every shape that is made from numbers. */
+export const PRIMITIVES: readonly Primitive[] = [
+  {
+    kind: 'box', title: 'Box', help: 'Six sides, each a part of its own.',
+    params: { width: length('Width', 1, 'Along X.'), height: length('Height', 1, 'Along Y.'), depth: length('Depth', 1, 'Along Z.') },
+    make: (s) => box(s.width, s.height, s.depth),
+  },
+  {
+    kind: 'sphere', title: 'Sphere', help: 'By rings from pole to pole, or by even triangles.',
+    params: {
+      radius: length('Radius', 0.5, 'From the middle to the surface.'),
+      detail: number({ label: 'Detail', unit: '', default: 24, min: 2, max: 128, soft: [4, 48], integer: true, changes: 'simulation', help: 'Rings, or for even triangles half as many pieces an edge.' }),
+      build: choice({ label: 'Built', default: 'rings', changes: 'simulation', options: [{ value: 'rings', label: 'by rings' }, { value: 'even', label: 'by even triangles' }], help: 'Even triangles have no poles: better to deform and to start from their points.' }),
+    },
+    make: (s) => (s.build === 'even' ? evenSphere(s.radius, Math.max(1, Math.round(s.detail / 2))) : sphere(s.radius, s.detail)),
+  },
+  { kind: 'disc', title: 'Disc', help: 'Flat and round, its front up.', params: { radius: length('Radius', 0.5, 'To the rim.'), segments }, make: (s) => disc(s.radius, 0, s.segments) },
+  {
+    kind: 'ring', title: 'Ring', help: 'A flat disc with a hole.',
+    params: { radius: length('Radius', 0.5, 'To the outer rim.'), hole: length('Hole', 0.4, 'Radius of the hole; at the outer radius it is a line without area.', 0), segments },
+    make: (s) => disc(s.radius, Math.min(s.hole, s.radius * 0.9999), s.segments),
+  },
+  { kind: 'tube', title: 'Tube', help: 'A round wall without caps, standing on its base.', params: { radius: length('Radius', 0.3, 'Of the wall.'), height: length('Height', 1, 'Along Y.'), segments }, make: (s) => tube(s.radius, s.height, s.segments) },
+  {
+    kind: 'cone', title: 'Cone', help: 'Standing on its base, closed; with a top it is a drum. Parts Side, Base and Top.',
+    params: { radius: length('Radius', 0.5, 'Of the base.'), top: length('Top', 0, 'Radius of the top; 0 is a point.', 0), height: length('Height', 1, 'Along Y.'), segments },
+    make: (s) => cone(s.radius, s.top, s.height, s.segments),
+  },
+  { kind: 'torus', title: 'Torus', help: 'A ring with a round section, lying flat.', params: { radius: length('Radius', 0.5, 'To the middle of the section.'), thickness: length('Thickness', 0.12, 'Radius of the section.'), segments }, make: (s) => torus(s.radius, s.thickness, s.segments) },
+]
+export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
+
+const made = new Map<string, Mesh>()
+/** One mesh for the same numbers, so that the World keeps what it built for it. Null for shapes without geometry of their own. */
+export function shapeMesh(shape: Shape): Mesh | null {
+  const key = JSON.stringify(shape)
+  const known = made.get(key)
+  if (known) return known
+  const p = primitiveOf(shape.kind)
+  const mesh = shape.kind === 'plane' ? planeMesh(shape.size) : p ? p.make(shape as never) : null
+  if (!mesh) return null
+  if (made.size > 200) made.clear()
+  made.set(key, mesh)
+  return mesh
+}

@@ -1,0 +1,216 @@
+'use client'
+import { ContextMenu } from 'radix-ui'
+import { memo } from 'react'
+import { ChevronRight, Plus, X } from 'lucide-react'
+import { actsOfSort } from '../../acts'
+import { isVaried, type Param, type ValueRef, type Vec3 } from '../../shot'
+import { fromHex, toHex } from '../../shot'
+import { meshFacts } from '../facts'
+import { useShot, useStudio } from '../store'
+import { cx, Drop, menuContent, menuItem, Select, Tip } from '../ui'
+import { type Bind, canKey, canPaste, colourNow, copyValue, dropKeyNow, freezeNow, hasKeyAt, keysOf, numberNow, pasteValue, setKeyNow, stepNow, timeNow, toDefault, writeNow, writeVary } from './bind'
+import { useFps } from './fps'
+import { addModulator, siteName, sitesOf } from './modulation'
+import { NumberField } from './NumberField'
+import { ValuePicker } from './ValuePicker'
+
+const NONE = '—none—'
+
+/** What a reference can lead to, with the words for none. */
+export function useRefOptions(param: Param) {
+  const list = useShot((s) => (param.type !== 'ref' ? null : param.to === 'object' ? s.objects : param.to === 'look' ? s.shared.looks : s.systems))
+  if (param.type !== 'ref' || !list) return []
+  return [...list.map((e) => ({ value: e.id, label: e.name })), { value: NONE, label: param.empty }]
+}
+export const refValue = (v: unknown): string => (typeof v === 'string' ? v : NONE)
+export const refStored = (v: string): string | null => (v === NONE ? null : v)
+
+/** Label, field and key mark of one parameter. Right click: keys, copy and paste, the default. */
+export const FieldRow = memo(
+  Parameter,
+  // A bind is made with every drawing; what it reads and writes is the same while its value is.
+  (a, b) => a.bind.value === b.bind.value && a.bind.param === b.bind.param && a.wide === b.wide && (a.bind.param.type !== 'part' || a.bind.owner === b.bind.owner),
+)
+function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
+  useStudio((s) => s.playhead)
+  const keyed = canKey(b) && keysOf(b).length > 0
+  const here = keyed && hasKeyAt(b, timeNow())
+  const sites = sitesOf(b)
+  return (
+    <ContextMenu.Root>
+      <ContextMenu.Trigger asChild>
+        <div className="flex min-h-6 items-center gap-2">
+          <Tip text={b.param.help} side="left">
+            <span className="w-[68px] shrink-0 truncate text-moss" onDoubleClick={() => toDefault(b)}>
+              {b.param.label}
+            </span>
+          </Tip>
+          <div className={cx('flex min-w-0 flex-1 items-center gap-1.5', wide && 'max-w-56')}>
+            <Field bind={b} />
+          </div>
+          {canKey(b) ? (
+            <Tip text={here ? 'Take this key away' : keyed ? 'Set a key here; this value has keys' : 'Set a key here'}>
+              <button type="button" aria-label={`${here ? 'Remove' : 'Set'} key of ${b.param.label}`} className={cx('grid size-4 shrink-0 place-items-center rounded-[3px] hover:bg-bark', keyed ? 'text-mist' : 'text-moss')} onClick={() => (here ? dropKeyNow(b) : setKeyNow(b))}>
+                {keyed ? <Drop filled={here} /> : <span className="size-1 rounded-full bg-current opacity-70" />}
+              </button>
+            </Tip>
+          ) : (
+            <span className="size-4 shrink-0" />
+          )}
+        </div>
+      </ContextMenu.Trigger>
+      <ContextMenu.Portal>
+        <ContextMenu.Content className={menuContent} collisionPadding={8}>
+          {canKey(b) && (
+            <>
+              <ContextMenu.Item className={menuItem} onSelect={() => setKeyNow(b)}>
+                Set key here
+              </ContextMenu.Item>
+              <ContextMenu.Item className={menuItem} disabled={!here} onSelect={() => dropKeyNow(b)}>
+                Take this key away
+              </ContextMenu.Item>
+              <ContextMenu.Item className={menuItem} disabled={!keyed} onSelect={() => freezeNow(b)}>
+                Take all keys away
+              </ContextMenu.Item>
+              <ContextMenu.Separator className="my-1 h-px bg-bark" />
+            </>
+          )}
+          {sites.map((site) => (
+            <ContextMenu.Sub key={siteName(site)}>
+              <ContextMenu.SubTrigger className={cx(menuItem, 'justify-between data-[state=open]:bg-fern')}>
+                Add modulator{site.component !== undefined && ` to ${'XYZ'[site.component]}`} <ChevronRight size={12} strokeWidth={1.5} />
+              </ContextMenu.SubTrigger>
+              <ContextMenu.Portal>
+                <ContextMenu.SubContent className={menuContent} collisionPadding={8}>
+                  {actsOfSort('modulator').map((a) => (
+                    <ContextMenu.Item key={a.kind} className="block min-h-6 max-w-64 px-3 py-1 outline-none data-[highlighted]:bg-fern" onSelect={() => addModulator(site, a.kind)}>
+                      {a.title}
+                      <span className="block text-moss">{a.help}</span>
+                    </ContextMenu.Item>
+                  ))}
+                </ContextMenu.SubContent>
+              </ContextMenu.Portal>
+            </ContextMenu.Sub>
+          ))}
+          {sites.length > 0 && <ContextMenu.Separator className="my-1 h-px bg-bark" />}
+          <ContextMenu.Item className={menuItem} onSelect={() => copyValue(b)}>
+            Copy value
+          </ContextMenu.Item>
+          <ContextMenu.Item className={menuItem} disabled={!canPaste(b)} onSelect={() => pasteValue(b)}>
+            Paste value
+          </ContextMenu.Item>
+          <ContextMenu.Item className={menuItem} onSelect={() => toDefault(b)}>
+            Back to default
+          </ContextMenu.Item>
+        </ContextMenu.Content>
+      </ContextMenu.Portal>
+    </ContextMenu.Root>
+  )
+}
+
+function Field({ bind: b }: { bind: Bind }) {
+  const fps = useFps()
+  const refs = useRefOptions(b.param)
+  const p = b.param
+  switch (p.type) {
+    case 'number': {
+      if (b.value === null)
+        return (
+          <button type="button" className="flex h-6 w-full items-center justify-between rounded-[3px] border border-bark border-dashed px-2 text-moss hover:text-mist" onClick={() => b.write(p.label.toLowerCase(), p.default, null)}>
+            {p.empty}
+            <Plus size={13} strokeWidth={1.5} />
+          </button>
+        )
+      const vary = isVaried(b.value) ? b.value.vary : 0
+      return (
+        <>
+          <NumberField className="flex-1" label={p.label} value={numberNow(b)} spec={p} fps={fps} onChange={(v, g) => writeNow(b, v, g)} />
+          {p.varied && (
+            <>
+              <span className="text-moss">±</span>
+              <NumberField className="flex-1" label={`${p.label}, plus or minus`} value={vary} spec={{ ...p, min: 0, max: undefined, soft: [0, ((p.soft?.[1] ?? 1) - (p.soft?.[0] ?? 0)) / 2] }} fps={fps} onChange={(v, g) => writeVary(b, v, g)} />
+            </>
+          )}
+          {p.empty !== undefined && (
+            <Tip text={`Empty: ${p.empty}`}>
+              <button type="button" aria-label={`${p.label}: ${p.empty}`} className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist" onClick={() => b.write(p.label.toLowerCase(), null, null)}>
+                <X size={12} strokeWidth={1.5} />
+              </button>
+            </Tip>
+          )}
+        </>
+      )
+    }
+    case 'vector':
+      return (
+        <>
+          {(['X', 'Y', 'Z'] as const).map((axis, i) => (
+            <span key={axis} className="relative min-w-0 flex-1">
+              <span className="pointer-events-none absolute top-1 left-1.5 z-10 text-moss">{axis}</span>
+              <NumberField className="w-full pl-5!" label={`${p.label} ${axis}`} value={numberNow(b, i)} spec={{ unit: '', min: p.min, soft: p.unit === '°' ? [-180, 180] : p.unit === '×' ? [0, 4] : [-3, 3] }} fps={fps} onChange={(v, g) => writeNow(b, v, g, i)} />
+            </span>
+          ))}
+          {p.unit && <span className="w-3 shrink-0 text-moss">{p.unit}</span>}
+        </>
+      )
+    case 'colour': {
+      return <ColourField label={p.label} value={colourNow(b)} onChange={(c, g) => writeNow(b, c, g)} />
+    }
+    case 'switch': {
+      const on = stepNow<boolean>(b)
+      return <SwitchField label={p.label} on={on} onChange={(v) => writeNow(b, v, null)} />
+    }
+    case 'choice':
+      return <Select label={p.label} value={stepNow<string>(b)} options={[...p.options]} onChange={(v) => writeNow(b, v, null)} />
+    case 'ref':
+      return <Select label={p.label} value={refValue(b.value)} options={refs} onChange={(v) => b.write(p.label.toLowerCase(), refStored(v), null)} />
+    case 'value':
+      return <ValuePicker label={p.label} value={b.value as ValueRef | null} onChange={(v) => b.write(p.label.toLowerCase(), v, null)} />
+    case 'names':
+    case 'text':
+      return null
+    case 'part':
+      return <PartField bind={b} of={p.of} />
+  }
+}
+/** The named parts of the object that a neighbouring parameter refers to. */
+function PartField({ bind: b, of }: { bind: Bind; of: string }) {
+  const objects = useShot((s) => s.objects)
+  useStudio((s) => s.facts)
+  const object = objects.find((o) => o.id === b.owner[of])
+  const parts = object ? (meshFacts(object)?.parts.map((p) => p.name) ?? []) : []
+  const now = String(b.value ?? '')
+  const options = [{ value: NONE, label: 'all of it' }, ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n }))]
+  return <Select label={b.param.label} value={now || NONE} disabled={!parts.length && !now} options={options} onChange={(v) => b.write('part', refStored(v) ?? '', null)} />
+}
+export function ColourField({ label, value, onChange, bare }: { label: string; value: Vec3; onChange: (c: Vec3, gesture: string | null) => void; /** Only the swatch. */ bare?: boolean }) {
+  const scale = Math.max(1, ...value)
+  return (
+    <span className="flex h-6 w-full min-w-0 items-center gap-1.5">
+      <input
+        type="color"
+        aria-label={label}
+        value={toHex(value.map((v) => v / scale) as Vec3)}
+        onChange={(e) => {
+          const c = fromHex(e.target.value)
+          if (c) onChange(c.map((v) => v * scale) as Vec3, `colour-${label}`)
+        }}
+        className={cx('h-6 shrink-0 rounded-[3px] border border-twig bg-night p-0.5', bare ? 'w-full' : 'w-12')}
+      />
+      {!bare && <span className="truncate text-moss">
+        {toHex(value.map((v) => v / scale) as Vec3)}
+        {scale > 1 && ` × ${scale.toFixed(1)}`}
+      </span>}
+    </span>
+  )
+}
+export function SwitchField({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <button type="button" role="switch" aria-checked={on} aria-label={label} onClick={() => onChange(!on)} className="flex h-6 items-center gap-2">
+      <span className={cx('relative h-3.5 w-6 rounded-full border', on ? 'border-mist bg-mist' : 'border-twig')}>
+        <span className={cx('absolute top-[1px] size-2.5 rounded-full', on ? 'right-[1px] bg-night' : 'left-[1px] bg-twig')} />
+      </span>
+      <span className="text-mist">{on ? 'yes' : 'no'}</span>
+    </button>
+  )
+}

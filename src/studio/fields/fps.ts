@@ -1,0 +1,3 @@
+import { useShot } from '../store'
+
+export const useFps = () => useShot((s) => s.rate.num / s.rate.den)
