@@ -27,7 +27,8 @@ interface ActBase {
 }
 export interface SourceAct extends ActBase {
   sort: 'source'
-  due(p: Reader, t0: number, t1: number): BirthBatch[]
+  /** `travelled`: metres that the source has gone until a time. */
+  due(p: Reader, t0: number, t1: number, travelled: (t: number) => number): BirthBatch[]
   throws(p: Reader, t: number): Omit<BirthParams, 'source'>
   /** Seconds: before this no particle of the act can exist. */
   starts(p: Reader): number

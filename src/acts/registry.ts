@@ -15,9 +15,11 @@ import { wander } from './modulators/wander'
 import { wave } from './modulators/wave'
 import { burst } from './sources/burst'
 import { steady } from './sources/steady'
+import { total } from './sources/total'
+import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, gravity, drag, turbulence, bounce, die, overLife, dot, dash, blend, bloom, wave, wander, follow, expression]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, overLife, dot, dash, blend, bloom, wave, wander, follow, expression]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

@@ -92,6 +92,7 @@ export const shotSchema = z
       seen.add(value)
     }
     const objects = new Set(doc.objects.map((o) => o.id))
+    const systems = new Set(doc.systems.map((s) => s.id))
     const looks = new Set(doc.shared.looks.map((l) => l.id))
     const hashes = new Set(doc.assets.map((a) => a.hash))
     for (const group of ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers', 'controls'] as const) doc[group].forEach((e, i) => fresh(e.id, [group, i, 'id']))
@@ -106,7 +107,7 @@ export const shotSchema = z
         fresh(a.id, [...path, i, 'id'])
         for (const key of ['source', 'with']) {
           const to = a[key]
-          if (typeof to === 'string' && !objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object has the id ${to}` })
+          if (typeof to === 'string' && !objects.has(to) && !(key === 'source' && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' ? ' or system' : ''} has the id ${to}` })
         }
         if (typeof a.look === 'string' && !looks.has(a.look)) ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
       })

@@ -6,7 +6,7 @@ import { actOfSort, readerOf } from '.'
 const source = (kind: string, values: Record<string, unknown>) => {
   const act = actOfSort(kind, 'source')
   const p = readerOf({ id: 'a', kind, seed: 1, ...defaultsOf(act.params), ...values } as ActDoc)
-  return { act, due: (a: number, b: number) => act.due(p, a, b), starts: act.starts(p), ends: act.ends(p), rate: (a: number, b: number) => act.rate(p, a, b) }
+  return { act, due: (a: number, b: number, way: (t: number) => number = () => 0) => act.due(p, a, b, way), starts: act.starts(p), ends: act.ends(p), rate: (a: number, b: number) => act.rate(p, a, b) }
 }
 const total = (batches: { count: number }[]) => batches.reduce((s, b) => s + b.count, 0)
 
@@ -96,5 +96,42 @@ describe('a burst', () => {
     for (let i = 0; i < 480; i++) n += total(s.due(i / 48, (i + 1) / 48))
     expect(n).toBe(100)
     expect(s.ends).toBe(Infinity)
+  })
+})
+
+describe('a total', () => {
+  it('is born in all, evenly over its window, however time is cut', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 5000 }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 2, noNaN: true }), fc.integer({ min: 10, max: 200 }), (count, start, span, steps) => {
+        const s = source('total', { count, start, end: start + span })
+        let n = 0
+        let last = -1
+        for (let i = 0; i < steps; i++) {
+          for (const b of s.due((i * 4) / steps, ((i + 1) * 4) / steps)) {
+            n += b.count
+            const first = (i * 4) / steps + b.at
+            expect(first).toBeGreaterThan(last - 1e-6)
+            last = first + (b.count - 1) * b.spacing
+            expect(last).toBeLessThan(start + span + 1e-6)
+          }
+        }
+        expect(n).toBe(count)
+      }),
+    )
+  })
+})
+describe('by the way', () => {
+  it('gives one for each length that the source has gone, at even places, whatever its speed', () => {
+    const way = (t: number) => 3 * t * t
+    const s = source('travel', { each: 0.1, end: null })
+    const at: number[] = []
+    for (let i = 0; i < 96; i++) for (const b of s.due(i / 48, (i + 1) / 48, way)) for (let k = 0; k < b.count; k++) at.push(way(i / 48 + b.at + k * b.spacing))
+    expect(at).toHaveLength(120)
+    // Within a substep the speed is taken as even.
+    at.forEach((x, k) => expect(Math.abs(x - (k + 1) * 0.1)).toBeLessThan(0.005))
+  })
+  it('is nothing while the source stands, and keeps to its window', () => {
+    expect(total(source('travel', { each: 0.1, end: null }).due(0, 1))).toBe(0)
+    expect(total(source('travel', { each: 0.1, start: 0.5, end: 1 }).due(0, 2, (t) => t))).toBe(5)
   })
 })

@@ -8,11 +8,11 @@ import { type BirthParams, type BirthPlan, compose, type Frame, type Mesh, type 
 const steady = (rate: number, params: Partial<BirthParams> = {}, seed = 77): BirthPlan => {
   const act = actOfSort('steady', 'source')
   const p = readerOf({ id: 'a', kind: 'steady', seed: 1, ...defaultsOf(act.params), rate, end: null } as ActDoc)
-  return { id: 'a', seed, due: (a, b) => act.due(p, a, b), params: () => ({ ...point, ...params }) }
+  return { id: 'a', seed, due: (a, b) => act.due(p, a, b, () => 0), params: () => ({ ...point, ...params }) }
 }
 const places = (f: Frame): number[][] => Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'px')[i], column(f, 'py')[i], column(f, 'pz')[i]])
 const speeds = (f: Frame): number[][] => Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'vx')[i], column(f, 'vy')[i], column(f, 'vz')[i]])
-const onFaces = { source: 0, atPoint: false, along: 'normal' } as const
+const onFaces = { source: 0, on: 'faces', along: 'normal' } as const
 const burstOn = (mesh: Mesh, burst: number, birth: Partial<BirthParams> = {}) => plan([system({ burst, birth: { ...onFaces, ...birth } })], [still(mesh)], { substeps: 1 })
 
 describe('births between frames', () => {
@@ -105,10 +105,10 @@ describe('places on a mesh', () => {
   })
   it('start at the place of the source when asked for its point, or when it has no faces', async () => {
     const far: PlanObject = { id: 'object', mesh: boxMesh(), endless: false, matrix: (_t, out) => compose([1, 2, 3], [0, 0, 0], [1, 1, 1], out) }
-    await withWorld(plan([system({ burst: 20, birth: { source: 0, atPoint: true } })], [far]), (w) => {
+    await withWorld(plan([system({ burst: 20, birth: { source: 0, on: 'point' } })], [far]), (w) => {
       for (const p of places(framesOn(w, 1))) expect(p).toEqual([1, 2, 3])
     })
-    await withWorld(plan([system({ burst: 20, birth: { source: 0, atPoint: false } })], [{ ...far, mesh: null }]), (w) => {
+    await withWorld(plan([system({ burst: 20, birth: { source: 0, on: 'faces' } })], [{ ...far, mesh: null }]), (w) => {
       for (const p of places(framesOn(w, 1))) expect(p).toEqual([1, 2, 3])
     })
   })

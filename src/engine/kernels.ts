@@ -5,6 +5,7 @@ export interface KernelExports {
   work(job: number, thread: number): void
   birth(record: number): void
   survivors(dead: number, count: number, map: number): number
+  insideMesh(nodes: number, leaves: number, x: number, y: number, z: number, reach: number, stack: number, hit: number): number
   castMesh(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, stack: number, hit: number): number
   hash3(seed: number, id: number, channel: number): number
   sinTurn(x: number): number

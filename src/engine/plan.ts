@@ -46,8 +46,22 @@ export interface BirthParams {
   source: number
   /** Named part of the source's mesh; '' is all of it. */
   part: string
-  /** Only the place of the source counts, not its faces. */
-  atPoint: boolean
+  /** index in Plan.systems: births start from its particles instead, or -1 */
+  system?: number
+  /**
+   * Where on the source: evenly by area, at its place alone, on its corner points, evenly along its edges, evenly inside, or on the
+   * points of a lattice inside, one after another.
+   */
+  on: 'faces' | 'point' | 'vertices' | 'edges' | 'inside' | 'lattice'
+  /** metres between the points of a lattice, in the source's own space */
+  lattice?: number
+  /** m/s away from the place of the source, along the surface in any direction, and in any direction at all; each with its ± */
+  outward?: number
+  outwardVary?: number
+  slide?: number
+  slideVary?: number
+  anyway?: number
+  anywayVary?: number
   along: 'normal' | 'direction'
   direction: readonly [number, number, number]
   /** Half angle in turns. */

@@ -35,7 +35,7 @@ const fresh = async (p: Plan, frame: number): Promise<string> => {
 
 describe('a run with its history', () => {
   it('goes to any frame, back and forth, and finds the same frames', async () => {
-    const p = plan([system({ births: [{ id: 'b', seed: 5, due: () => [{ count: 40, at: 0.001, spacing: 0 }], params: () => ({ source: -1, part: '', atPoint: true, along: 'direction', direction: [0, 1, 0], spreadTurns: 0.2, speed: 4, speedVary: 2, inherit: 0 }) }], life: () => [0.7, 0.2], forces: [gravity()] })], [], { last: 60 })
+    const p = plan([system({ births: [{ id: 'b', seed: 5, due: () => [{ count: 40, at: 0.001, spacing: 0 }], params: () => ({ source: -1, part: '', on: 'point', along: 'direction', direction: [0, 1, 0], spreadTurns: 0.2, speed: 4, speedVary: 2, inherit: 0 }) }], life: () => [0.7, 0.2], forces: [gravity()] })], [], { last: 60 })
     // So little room that frames are thrown away all the time.
     const run = await open(p, 60_000)
     for (const f of [30, 3, 60, 29, 31, 0, 59, 0, 1]) {
@@ -83,7 +83,7 @@ describe('a run with its history', () => {
     close()
   })
   it('takes plans with births, systems and objects added and taken away', async () => {
-    const b = (id: string, n: number) => ({ id, seed: 3, due: (t0: number) => (t0 >= 0.25 ? [{ count: n, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', atPoint: true, along: 'direction' as const, direction: [0, 1, 0] as const, spreadTurns: 0, speed: 1, speedVary: 0, inherit: 0 }) })
+    const b = (id: string, n: number) => ({ id, seed: 3, due: (t0: number) => (t0 >= 0.25 ? [{ count: n, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', on: 'point' as const, along: 'direction' as const, direction: [0, 1, 0] as const, spreadTurns: 0, speed: 1, speedVary: 0, inherit: 0 }) })
     const one = plan([system({ births: [b('a', 1)] })], [], { last: 20 })
     const two = plan([system({ births: [b('new', 2), b('a', 1)] }), system({ id: 'more', births: [b('m', 3)] })], [], { last: 20 })
     const run = await open(one)

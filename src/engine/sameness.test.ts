@@ -14,7 +14,7 @@ const drag = { id: 'drag', encode: (w: OpWriter) => w.drag(0.8) }
 const busy = (id = 'system', seed = 1): PlanSystem =>
   system({
     id, seed, life: () => [0.6, 0.4], forces: [gravity(), drag, swirl(seed)], contacts: [bounce(0.5, 0.2, [0, 1])],
-    births: [{ id: `${id}-b`, seed: seed * 31, due: () => [{ count: 900, at: 0.001, spacing: 0.00002 }], params: () => ({ ...point, source: 1, atPoint: false, along: 'normal', spreadTurns: 0.1, speed: 3, speedVary: 2 }) }],
+    births: [{ id: `${id}-b`, seed: seed * 31, due: () => [{ count: 900, at: 0.001, spacing: 0.00002 }], params: () => ({ ...point, source: 1, on: 'faces', along: 'normal', spreadTurns: 0.1, speed: 3, speedVary: 2 }) }],
   })
 const stage = [still(null, true), { ...still(sphereMesh(0.4, 16)), id: 'ball' }]
 const marks = async (p: Plan, frames: number, threads: number): Promise<string[]> =>

@@ -3,11 +3,12 @@ import { MemoryRefused, type Notice } from './errors'
 import { POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
 import type { Heap } from './heap'
 import type { KernelHost } from './kernels'
-import { BIRTH, COLLIDER, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP } from './layout'
+import { BIRTH, COLLIDER, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP, SCRATCH } from './layout'
 import { type Matrix, sameMatrix } from './matrix'
 import { cosTurns } from './math'
 import { OpWriter } from './ops'
 import type { BirthBatch, BirthPlan, BirthState, PlanSystem, StepTime } from './plan'
+import { KIND, placeOf } from './sources'
 import type { Surface } from './surfaces'
 
 /** Everything a system needs to know of an object in one substep. */
@@ -60,13 +61,14 @@ export class SystemRun {
     if (!this.notices.has(kind)) this.notices.set(kind, { element: this.plan.id, kind, frame, message })
   }
 
-  bear(at: StepTime, frame: number, objects: ObjectState[]): void {
+  /** `others`: all systems of the World with how many particles each had when the substep began. */
+  bear(at: StepTime, frame: number, objects: ObjectState[], others: { run: SystemRun; count: number }[]): void {
     this.plan.births.forEach((birth, i) => {
       const state = this.births[i]
-      for (const batch of birth.due(at.t0, at.t1)) if (batch.count > 0) this.bearBatch(birth, state, batch, at, frame, objects)
+      for (const batch of birth.due(at.t0, at.t1)) if (batch.count > 0) this.bearBatch(birth, state, batch, at, frame, objects, others)
     })
   }
-  private bearBatch(birth: BirthPlan, state: BirthState, batch: BirthBatch, at: StepTime, frame: number, objects: ObjectState[]): void {
+  private bearBatch(birth: BirthPlan, state: BirthState, batch: BirthBatch, at: StepTime, frame: number, objects: ObjectState[], others: { run: SystemRun; count: number }[]): void {
     const p = birth.params(at.t0)
     let count = Math.min(batch.count, this.plan.limit - this.columns.count)
     if (count < batch.count) this.notice('limit', frame, `${this.plan.name} reached its limit of ${this.plan.limit.toLocaleString('en-US')} particles; births wait until some have died`)
@@ -83,16 +85,10 @@ export class SystemRun {
       if (count <= 0) return
     }
     const object = p.source >= 0 ? objects[p.source] : null
-    const mesh = object && !p.atPoint ? object.surface : null
+    const other = p.system !== undefined && p.system >= 0 ? others[p.system] : null
+    if (other && !other.count) return
+    const place = other || !object?.surface ? null : placeOf(p, object.surface, this.plan.name, this.host.exports, { stack: this.scratch + SCRATCH.stack, hit: this.scratch + SCRATCH.hit }, (message) => this.notice('source', frame, message))
     const [life, lifeVary] = this.plan.life(at.t0)
-    let triFirst = 0
-    let triCount = 0
-    const blocks = mesh?.mesh.indices.length ? mesh.forBirth() : null
-    if (mesh && blocks) {
-      const part = p.part ? mesh.mesh.parts.find((x) => x.name === p.part) : null
-      triFirst = part ? part.firstTriangle : 0
-      triCount = part ? part.triangleCount : mesh.mesh.indices.length / 3
-    }
     const b = this.birthRecord
     const v = this.heap.view()
     const u = (o: number, x: number) => v.setUint32(b + o, x, true)
@@ -103,12 +99,28 @@ export class SystemRun {
     u(BIRTH.seed, birth.seed)
     u(BIRTH.number, number)
     u(BIRTH.id, this.nextId)
-    u(BIRTH.kind, triCount > 0 ? 1 : 0)
-    u(BIRTH.positions, blocks?.positions ?? 0)
-    u(BIRTH.indices, blocks?.indices ?? 0)
-    u(BIRTH.areas, blocks?.areas ?? 0)
-    u(BIRTH.triFirst, triFirst)
-    u(BIRTH.triCount, triCount)
+    u(BIRTH.kind, other ? KIND.particles : (place?.kind ?? KIND.point))
+    u(BIRTH.positions, other ? other.run.columns.table : (place?.positions ?? 0))
+    u(BIRTH.normals, place?.normals ?? 0)
+    u(BIRTH.indices, place?.indices ?? 0)
+    u(BIRTH.areas, place?.areas ?? 0)
+    u(BIRTH.triFirst, place?.first ?? 0)
+    u(BIRTH.triCount, other ? other.count : (place?.count ?? 0))
+    u(BIRTH.order, p.on === 'lattice' ? 1 : 0)
+    u(BIRTH.nodes, place?.cast?.nodes ?? 0)
+    u(BIRTH.leaves, place?.cast?.leaves ?? 0)
+    for (let a = 0; a < 3; a++) {
+      f(BIRTH.low + a * 4, object?.surface?.bounds.min[a] ?? 0)
+      f(BIRTH.high + a * 4, object?.surface?.bounds.max[a] ?? 0)
+    }
+    f(BIRTH.outward, p.outward ?? 0)
+    f(BIRTH.outwardVary, p.outwardVary ?? 0)
+    f(BIRTH.slide, p.slide ?? 0)
+    f(BIRTH.slideVary, p.slideVary ?? 0)
+    f(BIRTH.anyway, p.anyway ?? 0)
+    f(BIRTH.anywayVary, p.anywayVary ?? 0)
+    u(BIRTH.stack, this.scratch + SCRATCH.stack)
+    u(BIRTH.hit, this.scratch + SCRATCH.hit)
     u(BIRTH.away, p.along === 'normal' ? 0 : 1)
     const direction = p.along === 'normal' ? ([0, 1, 0] as const) : p.direction
     direction.forEach((x, i) => f(BIRTH.direction + i * 4, x))
@@ -121,13 +133,15 @@ export class SystemRun {
     f(BIRTH.dt, at.dt)
     f(BIRTH.time0, batch.at)
     f(BIRTH.spacing, batch.spacing)
-    f(BIRTH.off, triCount > 0 ? BIRTH_OFF : 0)
+    f(BIRTH.off, place && place.kind !== KIND.inside && p.on !== 'lattice' ? BIRTH_OFF : 0)
     for (let i = 0; i < 12; i++) {
       const one = i % 5 === 0 ? 1 : 0
-      f(BIRTH.m0 + i * 4, object ? object.m0[i] : one)
-      f(BIRTH.m1 + i * 4, object ? object.m1[i] : one)
+      f(BIRTH.m0 + i * 4, object && !other ? object.m0[i] : one)
+      f(BIRTH.m1 + i * 4, object && !other ? object.m1[i] : one)
     }
     this.host.exports.birth(b)
+    const missed = this.heap.view().getUint32(b + BIRTH.missed, true)
+    if (missed) this.notice('source', frame, `${missed.toLocaleString('en-US')} births of ${this.plan.name} found no place inside their source and start on its faces; is it closed, and not all but flat?`)
     this.columns.count = first + count
     this.nextId += count
     this.stats.born += count

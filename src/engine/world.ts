@@ -72,10 +72,10 @@ export class World {
         s.in0 = invert(s.m0)
         s.in1 = invert(s.m1)
       })
-      for (const s of this.systems) {
-        s.bear(at, this.frame + 1, this.objects)
-        if (!s.advance(at, this.frame + 1, this.objects)) throw new Stopped()
-      }
+      // All births before all movement: whoever starts from the particles of another system finds them as the substep began.
+      const others = this.systems.map((run) => ({ run, count: run.count }))
+      for (const s of this.systems) s.bear(at, this.frame + 1, this.objects, others)
+      for (const s of this.systems) if (!s.advance(at, this.frame + 1, this.objects)) throw new Stopped()
     }
     this.frame++
     for (const s of this.systems) s.stats.alive = s.count

@@ -1,3 +1,4 @@
+import { castMesh } from './cast'
 import { AGE, DEAD, HITS, ID, LIFE, PHASE, PHASE_START, PX, PY, PZ, SEED, SX, SY, SZ, VX, VY, VZ } from './layout'
 import { cosTurn, hash3, signed, sinTurn, unit } from './math'
 
@@ -6,6 +7,8 @@ const B_COLUMNS: usize = 0, B_FIRST: usize = 4, B_COUNT: usize = 8, B_SEED: usiz
 const B_KIND: usize = 24, B_POSITIONS: usize = 28, B_INDICES: usize = 32, B_AREAS: usize = 36, B_TRI_FIRST: usize = 40, B_TRI_COUNT: usize = 44
 const B_AWAY: usize = 48, B_DIR: usize = 52, B_COS: usize = 64, B_SPEED: usize = 68, B_SPEED_VARY: usize = 72, B_LIFE: usize = 76, B_LIFE_VARY: usize = 80
 const B_INHERIT: usize = 84, B_DT: usize = 88, B_TIME0: usize = 92, B_SPACING: usize = 96, B_M0: usize = 100, B_M1: usize = 148, B_OFF: usize = 196
+const B_NORMALS: usize = 200, B_ORDER: usize = 204, B_NODES: usize = 208, B_LEAVES: usize = 212, B_LOW: usize = 216, B_HIGH: usize = 228, B_OUTWARD: usize = 240, B_OUTWARD_VARY: usize = 244
+const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272
 
 // @ts-ignore: decorator
 @inline function ptr(columns: usize, c: i32): usize { return <usize>load<u32>(columns + ((<usize>c) << 2)) }
@@ -21,10 +24,37 @@ function pick(areas: usize, first: u32, count: u32, u: f32): u32 {
   return lo
 }
 
+/** Tries to find a place inside before a birth falls back to the surface. */
+const TRIES: u32 = 64
+
+// @ts-ignore: decorator
+@inline function behind(nodes: usize, leaves: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, stack: usize, hit: usize): i32 {
+  store<f32>(hit, <f32>2)
+  castMesh(nodes, leaves, true, x, y, z, dx, dy, dz, stack, hit)
+  const any = load<f32>(hit)
+  if (any > 1) return 0
+  store<f32>(hit, <f32>2)
+  castMesh(nodes, leaves, false, x, y, z, dx, dy, dz, stack, hit)
+  return any < load<f32>(hit) ? 1 : 0
+}
+/**
+ * Whether a point lies inside: along each of three directions the nearest face is seen from behind, by majority. For a closed mesh that is
+ * exact; an open one has the inside that most directions see, and where a mesh crosses itself, inside of any of its bodies is inside.
+ * `reach`: longer than the mesh is wide.
+ */
+export function insideMesh(nodes: usize, leaves: usize, x: f32, y: f32, z: f32, reach: f32, stack: usize, hit: usize): bool {
+  const a = behind(nodes, leaves, x, y, z, reach * 0.8017, reach * 0.5345, reach * 0.2673, stack, hit)
+  const b = behind(nodes, leaves, x, y, z, reach * -0.3812, reach * 0.8743, reach * -0.3005, stack, hit)
+  if (a == b) return a == 1
+  return behind(nodes, leaves, x, y, z, reach * 0.1217, reach * -0.4869, reach * 0.8649, stack, hit) == 1
+}
+
 /**
  * Writes `count` newborns behind the living. Each lies at the source's place at its own moment of birth, and its age starts
  * at minus the time from the start of the substep, so the substep moves it by just the part of dt it has lived.
- * Even by area: a triangle by its share of the area, then a square-root warp of two numbers (Turk 1990).
+ * Kinds of place: 0 the source's point, 1 faces, evenly by area: a triangle by its share, then a square-root warp of two numbers (Turk
+ * 1990), 2 points of a list with normals, at random or in turn, 3 inside, by trying points of the box, 4 edges, evenly by length, as
+ * triangles (a, b, b), 5 the living particles of another system, whose table of columns is `positions`.
  */
 export function birth(b: usize): void {
   const columns = <usize>load<u32>(b + B_COLUMNS)
@@ -38,19 +68,52 @@ export function birth(b: usize): void {
   const dt = load<f32>(b + B_DT), time0 = load<f32>(b + B_TIME0), spacing = load<f32>(b + B_SPACING), off = load<f32>(b + B_OFF)
   const m0 = b + B_M0, m1 = b + B_M1
   const perSecond: f32 = dt > 0 ? <f32>1.0 / dt : 0
-  const areaLow: f32 = kind == 1 && triFirst > 0 ? load<f32>(areas + (<usize>(triFirst - 1) << 2)) : 0
-  const areaAll: f32 = kind == 1 ? load<f32>(areas + (<usize>(triFirst + triCount - 1) << 2)) - areaLow : 0
+  const normals = <usize>load<u32>(b + B_NORMALS), order = load<u32>(b + B_ORDER), nodes = <usize>load<u32>(b + B_NODES), leaves = <usize>load<u32>(b + B_LEAVES)
+  const stack = <usize>load<u32>(b + B_STACK), hit = <usize>load<u32>(b + B_HIT)
+  const outward = load<f32>(b + B_OUTWARD), outwardVary = load<f32>(b + B_OUTWARD_VARY), slide = load<f32>(b + B_SLIDE), slideVary = load<f32>(b + B_SLIDE_VARY)
+  const anyway = load<f32>(b + B_ANYWAY), anywayVary = load<f32>(b + B_ANYWAY_VARY)
+  const extra = outward != 0 || outwardVary != 0 || slide != 0 || slideVary != 0 || anyway != 0 || anywayVary != 0
+  let missed: u32 = 0
+  const byArea = kind == 1 || kind == 3 || kind == 4
+  const areaLow: f32 = byArea && triFirst > 0 ? load<f32>(areas + (<usize>(triFirst - 1) << 2)) : 0
+  const areaAll: f32 = byArea ? load<f32>(areas + (<usize>(triFirst + triCount - 1) << 2)) - areaLow : 0
   for (let k: u32 = 0; k < count; k++) {
     const pseed = hash3(seed, number + k, 0)
     const at = min(max(time0 + spacing * <f32>k, <f32>0), dt)
     const s = at * perSecond
     // In the source's own space.
     let lx: f32 = 0, ly: f32 = 0, lz: f32 = 0, nx = load<f32>(b + B_DIR), ny = load<f32>(b + B_DIR + 4), nz = load<f32>(b + B_DIR + 8)
-    if (kind == 1) {
+    let ox: f32 = 0, oy: f32 = 0, oz: f32 = 0
+    let surface = kind == 1 || kind == 4
+    if (kind == 3) {
+      const loX = load<f32>(b + B_LOW), loY = load<f32>(b + B_LOW + 4), loZ = load<f32>(b + B_LOW + 8)
+      const wide = load<f32>(b + B_HIGH) - loX, high = load<f32>(b + B_HIGH + 4) - loY, deep = load<f32>(b + B_HIGH + 8) - loZ
+      surface = true
+      for (let k: u32 = 0; k < TRIES; k++) {
+        lx = loX + wide * unit(hash3(pseed, 2, k * 3)); ly = loY + high * unit(hash3(pseed, 2, k * 3 + 1)); lz = loZ + deep * unit(hash3(pseed, 2, k * 3 + 2))
+        if (insideMesh(nodes, leaves, lx, ly, lz, 2 * (wide + high + deep), stack, hit)) {
+          surface = false
+          if (away == 0) { nx = lx - loX - wide * 0.5; ny = ly - loY - high * 0.5; nz = lz - loZ - deep * 0.5 }
+          break
+        }
+      }
+      if (surface) missed++
+    }
+    if (kind == 2) {
+      const i = <usize>(order == 1 ? (number + k) % triCount : min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1)) * 12
+      lx = load<f32>(positions + i); ly = load<f32>(positions + i, 4); lz = load<f32>(positions + i, 8)
+      if (away == 0) { nx = load<f32>(normals + i); ny = load<f32>(normals + i, 4); nz = load<f32>(normals + i, 8) }
+    } else if (kind == 5) {
+      const i = <usize>min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1) << 2
+      ox = load<f32>(ptr(positions, VX) + i); oy = load<f32>(ptr(positions, VY) + i); oz = load<f32>(ptr(positions, VZ) + i)
+      lx = load<f32>(ptr(positions, PX) + i) + ox * at; ly = load<f32>(ptr(positions, PY) + i) + oy * at; lz = load<f32>(ptr(positions, PZ) + i) + oz * at
+      if (away == 0) { nx = ox; ny = oy; nz = oz }
+    } else if (surface) {
       const tri = pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(pseed, 1, 1)))
       const i = indices + <usize>tri * 12
-      const p = positions + <usize>load<u32>(i) * 12, q = positions + <usize>load<u32>(i, 4) * 12, r = positions + <usize>load<u32>(i, 8) * 12
-      const root = Mathf.sqrt(unit(hash3(pseed, 1, 2))), second = unit(hash3(pseed, 1, 3))
+      const vp = <usize>load<u32>(i) * 12, vq = <usize>load<u32>(i, 4) * 12
+      const p = positions + vp, q = positions + vq, r = positions + <usize>load<u32>(i, 8) * 12
+      const first = unit(hash3(pseed, 1, 2)), root = kind == 4 ? first : Mathf.sqrt(first), second = unit(hash3(pseed, 1, 3))
       const wp: f32 = 1 - root, wq: f32 = root * (1 - second), wr: f32 = root * second
       const ax = load<f32>(p), ay = load<f32>(p, 4), az = load<f32>(p, 8)
       const ex = load<f32>(q) - ax, ey = load<f32>(q, 4) - ay, ez = load<f32>(q, 8) - az
@@ -58,7 +121,13 @@ export function birth(b: usize): void {
       lx = wp * ax + wq * load<f32>(q) + wr * load<f32>(r)
       ly = wp * ay + wq * load<f32>(q, 4) + wr * load<f32>(r, 4)
       lz = wp * az + wq * load<f32>(q, 8) + wr * load<f32>(r, 8)
-      if (away == 0) { nx = ey * fz - ez * fy; ny = ez * fx - ex * fz; nz = ex * fy - ey * fx }
+      if (away == 0) {
+        if (kind == 4) {
+          nx = wp * load<f32>(normals + vp) + root * load<f32>(normals + vq)
+          ny = wp * load<f32>(normals + vp, 4) + root * load<f32>(normals + vq, 4)
+          nz = wp * load<f32>(normals + vp, 8) + root * load<f32>(normals + vq, 8)
+        } else { nx = ey * fz - ez * fy; ny = ez * fx - ex * fz; nz = ex * fy - ey * fx }
+      }
     }
     // Into the world at the moment of birth: the matrix goes evenly from the start of the substep to its end.
     const a0 = load<f32>(m0) + s * (load<f32>(m1) - load<f32>(m0)), a1 = load<f32>(m0, 4) + s * (load<f32>(m1, 4) - load<f32>(m0, 4)), a2 = load<f32>(m0, 8) + s * (load<f32>(m1, 8) - load<f32>(m0, 8)), a3 = load<f32>(m0, 12) + s * (load<f32>(m1, 12) - load<f32>(m0, 12))
@@ -66,7 +135,7 @@ export function birth(b: usize): void {
     const c0 = load<f32>(m0, 32) + s * (load<f32>(m1, 32) - load<f32>(m0, 32)), c1 = load<f32>(m0, 36) + s * (load<f32>(m1, 36) - load<f32>(m0, 36)), c2 = load<f32>(m0, 40) + s * (load<f32>(m1, 40) - load<f32>(m0, 40)), c3 = load<f32>(m0, 44) + s * (load<f32>(m1, 44) - load<f32>(m0, 44))
     let x = a0 * lx + a1 * ly + a2 * lz + a3, y = b0 * lx + b1 * ly + b2 * lz + b3, z = c0 * lx + c1 * ly + c2 * lz + c3
     let dx: f32, dy: f32, dz: f32
-    if (kind == 1 && away == 0) {
+    if (kind != 0 && kind != 5 && away == 0) {
       // Normals go by the cofactors, which stay right under uneven scale and need no division.
       dx = (b1 * c2 - b2 * c1) * nx + (b2 * c0 - b0 * c2) * ny + (b0 * c1 - b1 * c0) * nz
       dy = (a2 * c1 - a1 * c2) * nx + (a0 * c2 - a2 * c0) * ny + (a1 * c0 - a0 * c1) * nz
@@ -86,7 +155,28 @@ export function birth(b: usize): void {
     let wz: f32 = -sign * dx * cu - dy * cv + dz * c
     const v = speed + speedVary * signed(hash3(pseed, 1, 6))
     wx *= v; wy *= v; wz *= v
-    if (inherit != 0) {
+    if (extra) {
+      if (outward != 0 || outwardVary != 0) {
+        let rx = x - a3, ry = y - b3, rz = z - c3
+        const far = Mathf.sqrt(rx * rx + ry * ry + rz * rz)
+        const q = (outward + outwardVary * signed(hash3(pseed, 1, 8))) / max(far, <f32>1e-12)
+        wx += rx * q; wy += ry * q; wz += rz * q
+      }
+      if (slide != 0 || slideVary != 0) {
+        // Any direction across the normal, in the frame that is there already.
+        const side = unit(hash3(pseed, 1, 9)), q = slide + slideVary * signed(hash3(pseed, 1, 10))
+        const tu = cosTurn(side) * q, tv = sinTurn(side) * q
+        wx += (<f32>1 + sign * dx * dx * fa) * tu + fb * tv
+        wy += sign * fb * tu + (sign + dy * dy * fa) * tv
+        wz += -sign * dx * tu - dy * tv
+      }
+      if (anyway != 0 || anywayVary != 0) {
+        const up = signed(hash3(pseed, 1, 11)), flat = Mathf.sqrt(max(<f32>0, 1 - up * up)), side = unit(hash3(pseed, 1, 12)), q = anyway + anywayVary * signed(hash3(pseed, 1, 13))
+        wx += flat * cosTurn(side) * q; wy += up * q; wz += flat * sinTurn(side) * q
+      }
+    }
+    if (inherit != 0 && kind == 5) { wx += ox * inherit; wy += oy * inherit; wz += oz * inherit }
+    else if (inherit != 0) {
       const mx = (load<f32>(m1) - load<f32>(m0)) * lx + (load<f32>(m1, 4) - load<f32>(m0, 4)) * ly + (load<f32>(m1, 8) - load<f32>(m0, 8)) * lz + load<f32>(m1, 12) - load<f32>(m0, 12)
       const my = (load<f32>(m1, 16) - load<f32>(m0, 16)) * lx + (load<f32>(m1, 20) - load<f32>(m0, 20)) * ly + (load<f32>(m1, 24) - load<f32>(m0, 24)) * lz + load<f32>(m1, 28) - load<f32>(m0, 28)
       const mz = (load<f32>(m1, 32) - load<f32>(m0, 32)) * lx + (load<f32>(m1, 36) - load<f32>(m0, 36)) * ly + (load<f32>(m1, 40) - load<f32>(m0, 40)) * lz + load<f32>(m1, 44) - load<f32>(m0, 44)
@@ -106,4 +196,5 @@ export function birth(b: usize): void {
     store<u32>(ptr(columns, HITS) + o, 0)
     store<u32>(ptr(columns, DEAD) + o, 0)
   }
+  store<u32>(b + B_MISSED, missed)
 }

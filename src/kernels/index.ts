@@ -8,7 +8,7 @@ import {
 } from './layout'
 import { hash3, signed } from './math'
 
-export { birth } from './birth'
+export { birth, insideMesh } from './birth'
 export { castMesh } from './cast'
 export { cosTurn, hash3, sinTurn } from './math'
 

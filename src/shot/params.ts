@@ -55,7 +55,8 @@ export interface ChoiceParam extends Common {
 }
 export interface RefParam extends Common {
   type: 'ref'
-  to: 'object' | 'look' | 'system'
+  /** 'source': an object, or a system whose particles are meant. */
+  to: 'object' | 'look' | 'system' | 'source'
   default: string | null
   /** What null means. */
   empty: string

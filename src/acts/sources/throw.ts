@@ -4,7 +4,7 @@ import type { Reader } from '../reader'
 
 /** Where newborns start and how they leave: the same for every source, whatever its timing. */
 export const throwParams: Params = {
-  source: ref({ label: 'Source', to: 'object', default: null, empty: 'the middle of the shot', help: 'The object that particles start from.' }),
+  source: ref({ label: 'Source', to: 'source', default: null, empty: 'the middle of the shot', help: 'The object, or the particles of another system, that particles start from.' }),
   part: part({ label: 'Part', of: 'source', default: '', help: 'Only this named part of the mesh; all of it when empty.' }),
   from: choice({
     label: 'Start on',
@@ -12,9 +12,14 @@ export const throwParams: Params = {
     options: [
       { value: 'faces', label: 'faces', help: 'Evenly by area over the faces.' },
       { value: 'point', label: 'its point', help: 'All at the place of the object.' },
+      { value: 'vertices', label: 'corner points', help: 'On the points where its faces meet.' },
+      { value: 'edges', label: 'edges', help: 'Evenly along the edges of its faces.' },
+      { value: 'inside', label: 'its inside', help: 'Evenly in its volume.' },
+      { value: 'lattice', label: 'a lattice inside', help: 'On even rows of points that fill it, one after another.' },
     ],
-    help: 'Evenly over the faces of the source, or all at its point.',
+    help: 'Where on the source particles start.',
   }),
+  lattice: number({ label: 'Spacing', unit: 'm', default: 0.05, min: 0.001, soft: [0.01, 0.5], help: 'From point to point of the lattice, in the own size of the source.' }),
   along: choice({
     label: 'Along',
     default: 'normal',
@@ -27,12 +32,22 @@ export const throwParams: Params = {
   direction: vector({ label: 'Direction', unit: '', default: [0, 1, 0], animated: true, help: 'In the space of the source, when it goes along a direction. Its length does not matter.' }),
   spread: number({ label: 'Spread', unit: '°', default: 30, min: 0, max: 180, soft: [0, 180], animated: true, help: 'Largest angle from the direction; 180° is every way.' }),
   speed: number({ label: 'Speed', unit: 'm/s', default: 2, min: 0, soft: [0, 20], animated: true, varied: true, help: 'Start speed.' }),
+  outward: number({ label: 'Outward', unit: 'm/s', default: 0, soft: [-5, 5], animated: true, varied: true, help: 'Added: away from the place of the source.' }),
+  slide: number({ label: 'Sideways', unit: 'm/s', default: 0, soft: [0, 5], animated: true, varied: true, help: 'Added: along the surface, each in its own direction.' }),
+  anyway: number({ label: 'Any way', unit: 'm/s', default: 0, soft: [0, 5], animated: true, varied: true, help: 'Added: each in a direction of its own, all equally likely.' }),
   inherit: number({ label: 'Inherit', unit: '%', default: 0, min: -1000, max: 1000, soft: [0, 100], animated: true, help: "Share of the source's own velocity that newborns keep." }),
 }
 export function thrown(p: Reader, t: number): Omit<BirthParams, 'source'> {
   return {
     part: p.text('part') ?? '',
-    atPoint: p.choice('from', t) === 'point',
+    on: p.choice('from', t) as BirthParams['on'],
+    lattice: p.number('lattice', t),
+    outward: p.number('outward', t),
+    outwardVary: p.vary('outward'),
+    slide: p.number('slide', t),
+    slideVary: p.vary('slide'),
+    anyway: p.number('anyway', t),
+    anywayVary: p.vary('anyway'),
     along: p.choice('along', t) as 'normal' | 'direction',
     direction: p.vector('direction', t),
     spreadTurns: p.number('spread', t) / 360,

@@ -5,7 +5,7 @@ import { type BirthParams, type ContactPlan, type ForcePlan, type Frame, identit
 export const point: BirthParams = {
   source: -1,
   part: '',
-  atPoint: true,
+  on: 'point',
   along: 'direction',
   direction: [0, 1, 0],
   spreadTurns: 0,

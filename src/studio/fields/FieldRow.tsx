@@ -18,9 +18,10 @@ const NONE = '—none—'
 
 /** What a reference can lead to, with the words for none. */
 export function useRefOptions(param: Param) {
-  const list = useShot((s) => (param.type !== 'ref' ? null : param.to === 'object' ? s.objects : param.to === 'look' ? s.shared.looks : s.systems))
+  const list = useShot((s) => (param.type !== 'ref' ? null : param.to === 'look' ? s.shared.looks : param.to === 'system' ? s.systems : s.objects))
+  const systems = useShot((s) => (param.type === 'ref' && param.to === 'source' ? s.systems : null))
   if (param.type !== 'ref' || !list) return []
-  return [...list.map((e) => ({ value: e.id, label: e.name })), { value: NONE, label: param.empty }]
+  return [...list.map((e) => ({ value: e.id, label: e.name })), ...(systems ?? []).map((e) => ({ value: e.id, label: `particles of ${e.name}` })), { value: NONE, label: param.empty }]
 }
 export const refValue = (v: unknown): string => (typeof v === 'string' ? v : NONE)
 export const refStored = (v: string): string | null => (v === NONE ? null : v)
