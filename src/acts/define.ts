@@ -62,6 +62,8 @@ export interface ModulatorSite {
 }
 export interface ModulatorAct extends ActBase {
   sort: 'modulator'
+  /** Swings about zero: multiplied, it is a share of the value to each side, value × (1 + it). */
+  swings?: boolean
   /** The other values that it reads. */
   refs(p: Reader): ValueRef[]
   /** The function of seconds and of the value before it. Throws, with words for the artist, when it cannot be made. */

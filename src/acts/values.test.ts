@@ -62,6 +62,10 @@ describe('modulators', () => {
     expect(at(object(shot, 'anvil').place[0], 1)).toBe((2 + 10) * 2)
     expect(at(object(shot, 'anvil').place[1], 1)).toBe(4 * 2 + 24)
   })
+  it('a swing that is multiplied is a share of the value', () => {
+    const { shot } = tied((s) => void (object(s, 'anvil').place[0] = { value: 8, modulators: [modulator('wave', { height: 0.25, period: 4 }, 'multiply')] }))
+    expect([0, 1, 3].map((t) => at(object(shot, 'anvil').place[0], t))).toEqual([8, 10, 6])
+  })
   it('follow: another value, a place with its parents, a distance, later by the delay', () => {
     const { shot, problems } = tied((s) => {
       object(s, 'stump').parent = 'anvil'

@@ -94,12 +94,12 @@ export function tieShot(shot: Shot): ValueProblem[] {
   }
   for (const v of moved) {
     if (circle.members.has(v.animated as object)) continue
-    const steps: { mode: ModulatorDoc['mode']; f: (t: number, keyed: number) => number }[] = []
+    const steps: { mode: ModulatorDoc['mode']; one: number; f: (t: number, keyed: number) => number }[] = []
     for (const m of modulatorsOf(v.animated)) {
       if (m.muted) continue
       const act = actOfSort(m.kind, 'modulator')
       try {
-        steps.push({ mode: m.mode, f: act.make(readerOf(m), site, m.seed) })
+        steps.push({ mode: m.mode, one: act.swings ? 1 : 0, f: act.make(readerOf(m), site, m.seed) })
       } catch (error) {
         problems.push({ element: v.record.element.id, message: `${act.title} of ${v.label} has no effect: ${error instanceof Error ? error.message : error}` })
       }
@@ -107,9 +107,9 @@ export function tieShot(shot: Shot): ValueProblem[] {
     const [low, high] = boundsOf(v.param)
     tie(v.animated as object, (t, keyed) => {
       let x = keyed
-      for (const { mode, f } of steps) {
+      for (const { mode, one, f } of steps) {
         const y = f(t, x)
-        x = mode === 'add' ? x + y : mode === 'multiply' ? x * y : y
+        x = mode === 'add' ? x + y : mode === 'multiply' ? x * (one + y) : y
       }
       // A formula may divide by zero or worse; then the keys count.
       return Number.isFinite(x) ? Math.min(high, Math.max(low, x)) : keyed

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { type Animated, dropKey, type Ease, firstDifference, integral, type Keyed, sampleColour, sampleNumber, sampleStep, sampleVec3, setKey, sortedKeys } from '.'
+import { type Animated, dropKey, type Ease, firstDifference, integral, type Keyed, sampleColour, sampleNumber, sampleStep, sampleVec3, setKey, sortedKeys, withModulators, withValue } from '.'
 
 const ease = fc.constantFrom<Ease>('hold', 'linear', 'smooth')
 const key = fc.record({ t: fc.integer({ min: 0, max: 100 }).map((n) => n / 10), v: fc.integer({ min: -50, max: 50 }), ease })
@@ -124,5 +124,76 @@ describe('keys', () => {
     const one = dropKey(a, 0.5)
     expect(one).toEqual({ keys: [{ t: 1, v: 8, ease: 'smooth' }] })
     expect(dropKey(one as Keyed<number>, 1)).toBe(8)
+  })
+})
+
+describe('curves between keys', () => {
+  const one = (bend?: [number, number, number, number]): Keyed<number> => ({ keys: [{ t: 1, v: 2, ease: 'curve', bend }, { t: 3, v: 6, ease: 'hold' }] })
+  it('with flat handles at thirds are the smooth ease', () => {
+    const smooth: Keyed<number> = { keys: [{ t: 1, v: 2, ease: 'smooth' }, { t: 3, v: 6, ease: 'hold' }] }
+    for (let t = 1; t <= 3; t += 0.1) expect(sampleNumber(one(), t)).toBeCloseTo(sampleNumber(smooth, t), 9)
+    expect(integral(one(), 2.3)).toBeCloseTo(integral(smooth, 2.3), 9)
+  })
+  it('leave and reach their keys at the slopes of the handles, and may overshoot', () => {
+    const a = one([0.25, 3, 0.5, 2])
+    const slope = (t: number) => (sampleNumber(a, t + 1e-5) - sampleNumber(a, t)) / 1e-5
+    expect(slope(1)).toBeCloseTo(3 / 0.5, 1)
+    expect(slope(3 - 2e-5)).toBeCloseTo(-2 / 1, 1)
+    expect(Math.max(...Array.from({ length: 100 }, (_, i) => sampleNumber(a, 1 + i / 50)))).toBeGreaterThan(6.3)
+  })
+  it('have the integral of the curve (property)', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: -5, max: 5, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: -5, max: 5, noNaN: true }), fc.double({ min: 0, max: 4, noNaN: true }), (x1, d1, x2, d2, end) => {
+        const a = one([x1, d1, x2, d2])
+        const n = 4000
+        let sum = 0
+        for (let i = 0; i < n; i++) sum += (sampleNumber(a, ((i + 0.5) / n) * end) * end) / n
+        return Math.abs(integral(a, end) - sum) < 0.02
+      }),
+      { numRuns: 60 },
+    )
+  })
+})
+describe('what comes after the last key', () => {
+  const keys = [{ t: 1, v: 0, ease: 'linear' as const }, { t: 2, v: 10, ease: 'linear' as const }, { t: 3, v: 4, ease: 'linear' as const }]
+  it.each([
+    ['hold', [4, 4, 4]],
+    ['repeat', [5, 10, 5]],
+    ['mirror', [7, 10, 5]],
+    ['onward', [9, 14, 13]],
+  ] as const)('%s', (loop, values) => {
+    const a: Keyed<number> = { keys, loop }
+    expect([3.5, 4, 5.5].map((t) => sampleNumber(a, t))).toEqual(values)
+    expect(sampleNumber(a, 0)).toBe(0)
+  })
+  it('integrals go round with it (property)', () => {
+    fc.assert(
+      fc.property(fc.constantFrom('hold' as const, 'repeat' as const, 'mirror' as const, 'onward' as const), fc.double({ min: 0, max: 14, noNaN: true }), (loop, end) => {
+        const a: Keyed<number> = { keys, loop }
+        const n = 6000
+        let sum = 0
+        for (let i = 0; i < n; i++) sum += (sampleNumber(a, ((i + 0.5) / n) * end) * end) / n
+        return Math.abs(integral(a, end) - sum) < 0.05
+      }),
+      { numRuns: 60 },
+    )
+  })
+  it('a changed loop changes nothing before the last key', () => {
+    expect(firstDifference({ keys }, { keys, loop: 'repeat' })).toBe(3)
+    expect(firstDifference({ keys, loop: 'repeat' }, { keys, loop: 'repeat' })).toBe(Number.POSITIVE_INFINITY)
+  })
+})
+describe('modulators in the document', () => {
+  const m = [{ id: 'm', kind: 'wave', seed: 1, mode: 'add' as const }]
+  it('stay when keys come, change and go', () => {
+    const free = withModulators<number>(5, m)
+    expect(free).toEqual({ value: 5, modulators: m })
+    const keyed = setKey(free, 1, 6)
+    expect(keyed.modulators).toEqual(m)
+    expect(dropKey(keyed, 1)).toEqual({ value: 6, modulators: m })
+    expect(withValue(free, 0, 9)).toEqual({ value: 9, modulators: m })
+    expect(withModulators(keyed, [])).toEqual({ keys: keyed.keys })
+    expect(withModulators(free, [])).toBe(5)
+    expect(firstDifference(free, withModulators<number>(5, []))).toBe(Number.NEGATIVE_INFINITY)
   })
 })

@@ -10,6 +10,7 @@ const LIFT = 1.25
 export const wander = defineModulator({
   kind: 'wander',
   title: 'Wander',
+  swings: true,
   help: 'Strays about the value at random, smoothly; the same seed strays the same way.',
   params: {
     height: number({ label: 'Height', unit: '', default: 1, soft: [0, 5], help: 'How far it strays to each side, in the unit of the value.' }),

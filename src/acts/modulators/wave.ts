@@ -13,6 +13,7 @@ const SHAPES: Record<string, (x: number) => number> = {
 export const wave = defineModulator({
   kind: 'wave',
   title: 'Wave',
+  swings: true,
   help: 'Swings evenly about the value.',
   params: {
     height: number({ label: 'Height', unit: '', default: 1, soft: [0, 5], help: 'How far it goes to each side, in the unit of the value.' }),

@@ -5,7 +5,7 @@ import { type CameraDoc, type ControlDoc, findElement, type ForceDoc, type Layer
 import { setStudio, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
 import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard, ObjectBoard } from './boards'
-import { KeysTab } from './KeysTab'
+import { KeysTab } from '../keys/KeysTab'
 import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded } from './place'
 import { RendersTab } from './RendersTab'
 import { SystemBoard } from './SystemBoard'

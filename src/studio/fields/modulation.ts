@@ -38,7 +38,8 @@ export function dropModulator(site: Site, id: string): void {
 /** Binds of a modulator's own parameters; what has no unit of its own has that of the value it moves. */
 export function modulatorBinds(site: Site, m: ModulatorDoc): Record<string, Bind> {
   const own = site.bind.param
-  const unit = 'unit' in own ? own.unit : ''
+  // Multiplied, a swing is a share of the value.
+  const unit = m.mode === 'multiply' ? '×' : 'unit' in own ? own.unit : ''
   return Object.fromEntries(
     Object.entries(actOf(m.kind).params).map(([name, p]): [string, Bind] => {
       const param: Param = p.type === 'number' && p.unit === '' ? { ...p, unit, soft: 'soft' in own && own.soft ? [-(own.soft[1] - own.soft[0]), own.soft[1] - own.soft[0]] : p.soft } : p
