@@ -2,6 +2,7 @@
 // the shots themselves (demo/<name>/shot.json) are made in the application.
 import { createHash } from 'node:crypto'
 import { mkdirSync, writeFileSync } from 'node:fs'
+import * as THREE from 'three'
 
 /** A mesh under construction: named groups of quads and triangles with a normal for each corner. */
 class Prop {
@@ -162,11 +163,59 @@ function kiln() {
   }
   return p.text()
 }
+/** A leaping fox in outline, cut from a plate, on the bar of a weathervane; it points along +X and turns about Y. */
+function vane() {
+  const outline = [
+    [-1, 0.3], [-0.9, 0.41], [-0.72, 0.45], [-0.56, 0.37], [-0.42, 0.28], [-0.3, 0.31], [-0.05, 0.28], [0.2, 0.31], [0.33, 0.4], [0.39, 0.5], [0.41, 0.68], [0.5, 0.55], [0.555, 0.545], [0.6, 0.66], [0.645, 0.49],
+    [0.73, 0.4], [0.93, 0.31], [0.91, 0.265], [0.71, 0.255], [0.55, 0.21], [0.47, 0.1], [0.7, -0.03], [0.93, -0.09], [0.92, -0.145], [0.66, -0.11], [0.4, -0.03], [0.28, 0.03], [0.02, 0.05], [-0.22, 0.07], [-0.34, 0.01],
+    [-0.56, -0.1], [-0.82, -0.22], [-0.85, -0.165], [-0.63, -0.02], [-0.5, 0.12], [-0.46, 0.185], [-0.6, 0.255], [-0.75, 0.3], [-0.88, 0.28],
+  ].map(([x, y]) => [x * 0.62, y * 0.62 + 0.16])
+  const p = new Prop()
+  const z = 0.012
+  p.group('Fox')
+  const faces = THREE.ShapeUtils.triangulateShape(outline.map(([x, y]) => new THREE.Vector2(x, y)), [])
+  const area = outline.reduce((sum, [x, y], i) => sum + x * outline[(i + 1) % outline.length][1] - outline[(i + 1) % outline.length][0] * y, 0)
+  const way = area > 0 ? outline : outline.toReversed()
+  for (const f of faces) {
+    const t = f.map((i) => outline[i])
+    const left = (t[1][0] - t[0][0]) * (t[2][1] - t[0][1]) - (t[2][0] - t[0][0]) * (t[1][1] - t[0][1]) > 0
+    const q = left ? t : t.toReversed()
+    p.flat(q.map(([x, y]) => [x, y, z]))
+    p.flat(q.toReversed().map(([x, y]) => [x, y, -z]))
+  }
+  way.forEach(([x, y], i) => {
+    const [u, v] = way[(i + 1) % way.length]
+    p.flat([[x, y, -z], [u, v, -z], [u, v, z], [x, y, z]])
+  })
+  const bar = (name, x0, x1, y0, y1, w) => {
+    p.group(name)
+    const c = (x, y, zz) => [x, y, zz]
+    p.flat([c(x0, y1, w), c(x1, y1, w), c(x1, y1, -w), c(x0, y1, -w)])
+    p.flat([c(x0, y0, -w), c(x1, y0, -w), c(x1, y0, w), c(x0, y0, w)])
+    p.flat([c(x0, y0, w), c(x1, y0, w), c(x1, y1, w), c(x0, y1, w)])
+    p.flat([c(x1, y0, -w), c(x0, y0, -w), c(x0, y1, -w), c(x1, y1, -w)])
+    p.flat([c(x1, y0, w), c(x1, y0, -w), c(x1, y1, -w), c(x1, y1, w)])
+    p.flat([c(x0, y0, -w), c(x0, y0, w), c(x0, y1, w), c(x0, y1, -w)])
+  }
+  bar('Bar', -0.66, 0.7, -0.012, 0.012, 0.012)
+  bar('Post', -0.014, 0.014, 0.012, 0.21, 0.011)
+  p.group('Point')
+  for (const [a, b] of [[[0.69, 0.05], [0.69, -0.05]]]) {
+    p.flat([[...a, 0.008], [...b, 0.008], [0.83, 0, 0.008]])
+    p.flat([[0.83, 0, -0.008], [...b, -0.008], [...a, -0.008]])
+    p.flat([[...b, -0.008], [0.83, 0, -0.008], [0.83, 0, 0.008], [...b, 0.008]])
+    p.flat([[0.83, 0, -0.008], [...a, -0.008], [...a, 0.008], [0.83, 0, 0.008]])
+    p.flat([[...a, -0.008], [...b, -0.008], [...b, 0.008], [...a, 0.008]])
+  }
+  return p.text()
+}
 const hash = (text) => createHash('sha256').update(text).digest('hex')
-const folder = new URL('./anvil-strike/', import.meta.url)
-mkdirSync(new URL('./assets/', folder), { recursive: true })
-const files = { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }
-for (const [name, text] of Object.entries(files)) {
-  writeFileSync(new URL(`./assets/${name}`, folder), text)
-  console.log(`${hash(text)}  ${name}`)
+const shots = { 'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }, weathervane: { 'vane.obj': vane() } }
+for (const [shot, files] of Object.entries(shots)) {
+  const folder = new URL(`./${shot}/`, import.meta.url)
+  mkdirSync(new URL('./assets/', folder), { recursive: true })
+  for (const [name, text] of Object.entries(files)) {
+    writeFileSync(new URL(`./assets/${name}`, folder), text)
+    console.log(`${hash(text)}  ${shot}/${name}`)
+  }
 }

@@ -20,6 +20,7 @@ export async function copyShot(name: string, change: (d: Doc) => void = () => {}
   if (!project || !demo) throw new Error('the demo is not there')
   const { doc } = await json<{ doc: Doc }>(`/api/shots/${demo.id}`)
   doc.name = name
+  doc.opens = null
   change(doc)
   return (await json<{ id: string }>(`/api/projects/${project.id}/shots`, { method: 'POST', body: JSON.stringify({ doc }) })).id
 }

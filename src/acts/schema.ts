@@ -39,6 +39,7 @@ export const shotSchema = z
     name,
     rate: z.strictObject({ num: whole(1, 1000000), den: whole(1, 100000) }),
     range: z.strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) }).refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
+    opens: whole(0, 1000000).nullable().default(null),
     size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
     seed,
     substeps: whole(1, 64),

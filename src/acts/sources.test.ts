@@ -120,7 +120,7 @@ describe('a total', () => {
     )
   })
 })
-describe('by the way', () => {
+describe('births by distance', () => {
   it('gives one for each length that the source has gone, at even places, whatever its speed', () => {
     const way = (t: number) => 3 * t * t
     const s = source('travel', { each: 0.1, end: null })

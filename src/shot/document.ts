@@ -109,6 +109,8 @@ export interface Shot {
   /** frames per second as num/den */
   rate: { num: number; den: number }
   range: { first: number; last: number }
+  /** The frame at which the shot opens; null is the first. */
+  opens: number | null
   size: { width: number; height: number }
   seed: number
   substeps: number

@@ -3,8 +3,8 @@ import { SHOT_VERSION } from './document'
 type Json = Record<string, unknown>
 /** Step n turns a document of version n into one of version n + 1. Append only. */
 const STEPS: Record<number, (doc: Json) => Json> = {
-  // Controls, and parents of objects.
-  1: (doc) => ({ ...doc, controls: [], objects: Array.isArray(doc.objects) ? doc.objects.map((o) => (o && typeof o === 'object' ? { parent: null, ...o } : o)) : doc.objects }),
+  // Controls, parents of objects, and the frame at which a shot opens.
+  1: (doc) => ({ ...doc, opens: null, controls: [], objects: Array.isArray(doc.objects) ? doc.objects.map((o) => (o && typeof o === 'object' ? { parent: null, ...o } : o)) : doc.objects }),
 }
 
 export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }

@@ -41,7 +41,7 @@ export const newControl = (shot: Shot): ControlDoc => ({ id: newId('control'), n
 /** An empty shot: a floor, a light, a camera. */
 export function newShot(name: string): Shot {
   const shot: Shot = {
-    version: SHOT_VERSION, name, rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, size: { width: 1920, height: 1080 }, seed: newSeed(), substeps: 2, surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
+    version: SHOT_VERSION, name, rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, opens: null, size: { width: 1920, height: 1080 }, seed: newSeed(), substeps: 2, surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
     camera: 'camera', objects: [], systems: [], forces: [], lights: [], cameras: [], controls: [], layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }], shared: { looks: [] }, assets: [],
   }
   shot.cameras.push({ ...newCamera(shot), id: 'camera' })

@@ -82,7 +82,7 @@ export const shotNow = (): Shot => studio().line.now
 export function loadStudio(id: string, project: Studio['project'], shot: Shot): void {
   tieShot(shot)
   const keep = studio()
-  setStudio({ ...initial, boardHeight: keep.boardHeight, boardWidth: keep.boardWidth, beside: keep.beside, folded: keep.folded, id, project, line: begin(shot), playhead: shot.range.first, selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null })
+  setStudio({ ...initial, boardHeight: keep.boardHeight, boardWidth: keep.boardWidth, beside: keep.beside, folded: keep.folded, id, project, line: begin(shot), playhead: Math.min(shot.range.last, Math.max(shot.range.first, shot.opens ?? shot.range.first)), selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null })
 }
 function take(line: Timeline<Shot>): void {
   if (line === studio().line) return

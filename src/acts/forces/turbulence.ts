@@ -23,7 +23,7 @@ export const turbulence = defineForce({
       ],
       help: 'Push adds acceleration and lets particles gather; carry leads them to its velocity and keeps them spread.',
     }),
-    strength: number({ label: 'Strength', unit: 'm/s²', default: 3, min: 0, soft: [0, 40], animated: true, help: 'Largest push of the coarsest eddies; with carry it is a speed in m/s.' }),
+    strength: number({ label: 'Strength', unit: 'm/s²', unitBy: { param: 'mode', units: { push: 'm/s²', carry: 'm/s' } }, default: 3, min: 0, soft: [0, 40], animated: true, help: 'Largest push of the coarsest eddies; with carry it is a speed in m/s.' }),
     eddy: number({ label: 'Eddy', unit: 'm', default: 0.4, min: 1e-3, soft: [0.05, 5], animated: true, help: 'Size of the coarsest eddies.' }),
     octaves: number({ label: 'Detail', unit: '', default: 3, min: 1, max: 6, integer: true, help: 'Finer eddies on top, each half the size and half as strong.' }),
     renewal: number({ label: 'Renewal', unit: '1/s', default: 0.5, min: 0, soft: [0, 5], animated: true, integrated: true, help: 'How often eddies give way to new ones.' }),

@@ -10,7 +10,7 @@ const within = (p: Reader, t0: number, t1: number): [number, number] => [Math.ma
 /** Births by the way that the source has gone: the same distance from each to the next, however fast it goes. */
 export const travel = defineSource({
   kind: 'travel',
-  title: 'By the way',
+  title: 'By distance',
   help: 'Particles by the metre that the source has gone: an even line, however fast it moves.',
   params: {
     each: number({ label: 'Every', unit: 'm', default: 0.02, min: 1e-5, soft: [0.002, 0.5], help: 'Way of the source from one birth to the next.' }),
@@ -18,7 +18,7 @@ export const travel = defineSource({
     end: number({ label: 'Until', unit: 's', default: 1, min: 0, moment: true, empty: 'the end', help: 'Births end here; empty: they go on to the end of the shot.' }),
     ...throwParams,
   },
-  sentence: () => say`By the way: one every ${'each'} that ${'source'} has gone, at ${'speed'}.`,
+  sentence: () => say`Distance births: one every ${'each'} that ${'source'} goes, at ${'speed'}.`,
   due(p, t0, t1, travelled) {
     const [begin, end] = within(p, t0, t1)
     if (end <= begin) return []

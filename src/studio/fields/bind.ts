@@ -14,13 +14,24 @@ export interface Bind {
 export const timeNow = (): number => timeOf(shotNow(), studio().playhead)
 const tolerance = () => 0.25 / (shotNow().rate.num / shotNow().rate.den)
 
+/** One parameter in each of its units; the same record for the same unit, since rows are drawn anew when it changes. */
+const variants = new WeakMap<Param, Map<string, Param>>()
+function inUnit(p: Param, record: Record<string, unknown>): Param {
+  const unit = p.type === 'number' && p.unitBy ? p.unitBy.units[String(sampleStep(record[p.unitBy.param] as Animated<string>, timeNow()))] : undefined
+  if (p.type !== 'number' || !unit || unit === p.unit) return p
+  let known = variants.get(p)
+  if (!known) variants.set(p, (known = new Map()))
+  const made = known.get(unit) ?? { ...p, unit }
+  known.set(unit, made)
+  return made
+}
 /** Makes binds for all parameters of a record that `find` fetches from a draft of the shot. */
 export function bindsOf(params: Record<string, Param>, record: Record<string, unknown>, title: string, find: (shot: ReturnType<typeof shotNow>) => Record<string, unknown> | undefined): Record<string, Bind> {
   return Object.fromEntries(
     Object.entries(params).map(([name, param]) => [
       name,
       {
-        param,
+        param: inUnit(param, record),
         name,
         value: record[name],
         owner: record,

@@ -142,9 +142,9 @@ export function TimeBar() {
       </div>
       <div className="live flex shrink-0 flex-col justify-center pl-4 leading-5" style={{ width: RULER_RIGHT }}>
         <span className="whitespace-nowrap">
-          <b className="font-semibold">{ready}</b> of <EndFrame /> ready
+          <b className="font-semibold">{ready}</b> of <EndFrame />
         </span>
-        <span className="text-moss">{!status ? 'starting' : status.computing === null ? `${show(span / (shot.rate.num / shot.rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
+        <span className="text-moss">{!status ? 'starting' : status.computing === null ? `ready, ${show(span / (shot.rate.num / shot.rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
       </div>
     </section>
   )
@@ -226,6 +226,11 @@ export function ShotSettings() {
     <div className="flex flex-col gap-1.5">
       {row('Frames', <div className="w-24"><Select label="Frame rate" value={rate} options={rates} onChange={setRate} /></div>)}
       {row('Last frame', whole('Last frame', shot.range.last, shot.range.first + 1, 100000, '', (s, v) => void (s.range.last = v)))}
+      {row('Opens at', (
+        <button type="button" className="flex h-6 items-center rounded-[3px] border border-twig bg-night px-2 hover:border-moss" onClick={() => edit('frame at which the shot opens', (s) => void (s.opens = studio().playhead))}>
+          {shot.opens ?? shot.range.first} f: make it the frame of now
+        </button>
+      ))}
       {row('Substeps', whole('Substeps', shot.substeps, 1, 64, '', (s, v) => void (s.substeps = v)))}
       {row('Width', whole('Width', shot.size.width, 16, 8192, '', (s, v) => void (s.size.width = v)))}
       {row('Height', whole('Height', shot.size.height, 16, 8192, '', (s, v) => void (s.size.height = v)))}
