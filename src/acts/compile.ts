@@ -1,9 +1,9 @@
 import { type ColumnName, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
-import { type ActDoc, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
+import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
-import { shapeMesh } from './shapes'
+import { meshAsTaken, shapeMesh } from './shapes'
 import { tieShot } from './values'
 
 /** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
@@ -12,7 +12,11 @@ export interface Compiled {
   plan: Plan
   problems: { element: string; message: string }[]
 }
-export const meshOf = (object: ObjectDoc, meshes: Meshes): Mesh | null => (object.shape.kind === 'mesh' ? (meshes.get(object.shape.asset) ?? null) : shapeMesh(object.shape))
+export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
+  if (object.shape.kind !== 'mesh') return shapeMesh(object.shape)
+  const mesh = meshes.get((object.shape as MeshShape).asset)
+  return mesh ? meshAsTaken(mesh, object.shape as MeshShape) : null
+}
 /** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
 const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number => mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
 const live = (acts: ActDoc[]) => acts.filter((a) => !a.muted)

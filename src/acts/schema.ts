@@ -27,7 +27,7 @@ const none = (what: string) => z.array(z.never({ error: `${what} come with a lat
 const section = { movement: z.array(act('force')), contact: z.array(act('contact')), offspring: none('offspring'), look: z.array(act('look')) }
 
 const at01 = numberSchema({ min: 0, max: 1 })
-const mesh = z.strictObject({ kind: z.literal('mesh'), asset: z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' }) })
+const mesh = z.strictObject({ kind: z.literal('mesh'), asset: z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' }), unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1), up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y') })
 const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') }), z.strictObject({ kind: z.literal('group') }), ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...shapeOf(p.params) }))] as never, { error: `kind must be mesh, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` })
 const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
 const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })

@@ -43,6 +43,29 @@ export const PRIMITIVES: readonly Primitive[] = [
 ]
 export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
 
+const taken = new WeakMap<Mesh, Map<string, Mesh>>()
+/** A file's mesh in metres and Y up, as its shape says how to take it; one for the same choice. */
+export function meshAsTaken(mesh: Mesh, shape: { unit: number; up: 'y' | 'z' }): Mesh {
+  if (shape.unit === 1 && shape.up === 'y') return mesh
+  const key = `${shape.unit} ${shape.up}`
+  let known = taken.get(mesh)
+  if (!known) taken.set(mesh, (known = new Map()))
+  const done = known.get(key)
+  if (done) return done
+  const turn = (v: Float32Array, k: number) => {
+    const out = new Float32Array(v.length)
+    for (let i = 0; i < v.length; i += 3) {
+      out[i] = v[i] * k
+      out[i + 1] = (shape.up === 'z' ? v[i + 2] : v[i + 1]) * k
+      out[i + 2] = (shape.up === 'z' ? -v[i + 1] : v[i + 2]) * k
+    }
+    return out
+  }
+  const made: Mesh = { ...mesh, positions: turn(mesh.positions, shape.unit), normals: mesh.normals && turn(mesh.normals, 1) }
+  known.set(key, made)
+  return made
+}
+
 const made = new Map<string, Mesh>()
 /** One mesh for the same numbers, so that the World keeps what it built for it. Null for shapes without geometry of their own. */
 export function shapeMesh(shape: Shape): Mesh | null {

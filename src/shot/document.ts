@@ -18,13 +18,20 @@ interface ElementBase {
   muted?: boolean
   seed: number
 }
+/** A file's mesh: metres to one unit of the file, and which of its axes points up. */
+export interface MeshShape {
+  kind: 'mesh'
+  asset: string
+  unit: number
+  up: 'y' | 'z'
+}
 /** A shape that is made from its numbers: the registry of primitives knows which. */
 export interface PrimitiveShape {
   kind: 'box' | 'sphere' | 'disc' | 'ring' | 'tube' | 'cone' | 'torus'
   [param: string]: unknown
 }
 /** Anchor and group are only a place; a group holds other elements. */
-export type Shape = { kind: 'mesh'; asset: string } | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
+export type Shape = MeshShape | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
 export interface ObjectDoc extends ElementBase {
   shape: Shape
   /** The object whose place, rotation and scale it goes along with. */

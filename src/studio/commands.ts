@@ -144,14 +144,14 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
     try {
       const a = await api.upload(file)
       const name = a.name.replace(/\.[^.]+$/, '') || 'Mesh'
-      const object = newObject(shotNow(), name, { kind: 'mesh', asset: a.hash })
+      const object = newObject(shotNow(), name, { kind: 'mesh', asset: a.hash, unit: 1, up: 'y' })
       object.roles.collider = true
       add('objects', object, (s) => {
         if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
       })
       const size = a.info.bounds.max.map((v, i) => v - a.info.bounds.min[i])
       const note = a.info.notes.length ? ` ${a.info.notes.join('; ')}.` : ''
-      const odd = Math.max(...size) > 100 ? ' That is large: is it in centimetres? Scale it under Place.' : Math.max(...size) < 0.01 ? ' That is tiny: scale it under Place.' : ''
+      const odd = Math.max(...size) > 100 ? ' That is large: is its unit the centimetre or the millimetre? Choose it under Shape.' : Math.max(...size) < 0.01 ? ' That is tiny: choose its unit under Shape.' : ''
       toast(`${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}`)
     } catch (error) {
       toast(messageOf(error), true)
@@ -162,7 +162,7 @@ export function chooseFiles(): void {
   const input = document.createElement('input')
   input.type = 'file'
   input.multiple = true
-  input.accept = '.obj,.glb'
+  input.accept = '.obj,.glb,.ply,.stl'
   input.onchange = () => void importFiles([...(input.files ?? [])])
   input.click()
 }

@@ -2,13 +2,18 @@ import type { Mesh } from '../../engine'
 import { bad, LIMITS, type Read } from '../result'
 import { readGlb } from './glb'
 import { readObj } from './obj'
+import { readPly } from './ply'
+import { isBinaryStl, readStl } from './stl'
 
-export type MeshFormat = 'glb' | 'obj'
-/** By content, never by the name: GLB by its first bytes, OBJ when the beginning is text with OBJ lines. */
+export type MeshFormat = 'glb' | 'obj' | 'ply' | 'stl'
+/** By content, never by the name: GLB and PLY by their first bytes, STL by its length or its words, OBJ when the beginning is text with OBJ lines. */
 export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
   if (bytes.byteLength >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46) return 'glb'
+  if (bytes[0] === 0x70 && bytes[1] === 0x6c && bytes[2] === 0x79 && (bytes[3] === 0x0a || bytes[3] === 0x0d)) return 'ply'
+  if (isBinaryStl(bytes)) return 'stl'
   const start = bytes.subarray(0, 65536)
   if (start.includes(0)) return null
+  if (/^\s*solid\b/.test(new TextDecoder().decode(start)) && /\b(facet|endsolid)\b/.test(new TextDecoder().decode(start))) return 'stl'
   return /^\s*(v|vn|vt|f|o|g|s|mtllib|usemtl)\s/m.test(new TextDecoder().decode(start)) ? 'obj' : null
 }
 
@@ -28,9 +33,15 @@ export async function readMesh(bytes: Uint8Array): Promise<Read<Mesh>> {
       }
       return readObj(text)
     }
+    case 'ply':
+      return readPly(bytes)
+    case 'stl':
+      return readStl(bytes)
     default:
-      return bad('not a mesh that can be read: bring GLB (glTF 2.0) or OBJ')
+      return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL')
   }
 }
 export { readGlb } from './glb'
 export { readObj } from './obj'
+export { readPly } from './ply'
+export { readStl } from './stl'

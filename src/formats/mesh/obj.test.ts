@@ -101,7 +101,7 @@ describe('any mesh file', () => {
     expect((await readMesh(bytes(`${SQUARE}f 1 2 3`))).ok).toBe(true)
     for (const [data, message] of [
       [new Uint8Array(0), 'the file is empty'],
-      [bytes('\u0000PNG\r\n'), 'not a mesh that can be read: bring GLB (glTF 2.0) or OBJ'],
+      [bytes('\u0000PNG\r\n'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
       [bytes('{"asset":{"version":"2.0"}}'), 'not a mesh that can be read: bring GLB (glTF 2.0) or OBJ'],
       [bytes('hello world'), 'not a mesh that can be read: bring GLB (glTF 2.0) or OBJ'],
     ] as const) {

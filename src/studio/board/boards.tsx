@@ -1,6 +1,6 @@
 'use client'
 import { CAMERA_PARAMS, actOf, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, primitiveOf, readers } from '../../acts'
-import { type CameraDoc, type ControlDoc, type ForceDoc, isKeyed, type LayerDoc, type LightDoc, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, timeOf, toHex, type Vec3 } from '../../shot'
+import { type CameraDoc, type ControlDoc, type ForceDoc, isKeyed, type LayerDoc, type LightDoc, type MeshShape, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, type Shot, timeOf, toHex, type Vec3 } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { SwitchField } from '../fields/FieldRow'
 import { ParamRow } from '../fields/ParamRow'
@@ -65,6 +65,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
               </>
             )}
           </div>
+          {o.shape.kind === 'mesh' && <Taken object={o} find={find} />}
           {primitive && (
             <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
               {Object.entries(bindsOf(primitive.params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (
@@ -132,6 +133,31 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
         </Group>
       </Column>
     </Columns>
+  )
+}
+const UNITS = [
+  { value: '1', label: 'metres' },
+  { value: '0.01', label: 'centimetres' },
+  { value: '0.001', label: 'millimetres' },
+  { value: '0.0254', label: 'inches' },
+  { value: '0.3048', label: 'feet' },
+]
+/** How a file's numbers are taken: its unit and its upward axis. The size above says what comes out. */
+function Taken({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined }) {
+  const s = o.shape as MeshShape
+  const units = UNITS.some((u) => Number(u.value) === s.unit) ? UNITS : [...UNITS, { value: String(s.unit), label: `${show(s.unit)} m` }]
+  const row = 'flex items-center gap-2 [&>span:first-child]:w-[68px] [&>span:first-child]:shrink-0 [&>span:first-child]:text-moss'
+  return (
+    <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
+      <div className={row}>
+        <span>File unit</span>
+        <Select label="File unit" value={String(s.unit)} options={units} onChange={(v) => edit(`file unit of ${o.name}`, (d) => void ((find(d)?.shape as MeshShape).unit = Number(v)))} />
+      </div>
+      <div className={row}>
+        <span>Upwards</span>
+        <Select label="Upwards in the file" value={s.up} options={[{ value: 'y', label: 'its Y axis' }, { value: 'z', label: 'its Z axis' }]} onChange={(v) => edit(`upward axis of ${o.name}`, (d) => void ((find(d)?.shape as MeshShape).up = v as 'y' | 'z'))} />
+      </div>
+    </div>
   )
 }
 /** An object that is a source but feeds nothing: choose the system. */

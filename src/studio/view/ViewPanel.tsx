@@ -133,7 +133,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       )}
       <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />
       <Lost />
-      {dropping && <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">Drop a GLB or OBJ file to bring it in</div>}
+      {dropping && <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">Drop a GLB, OBJ, PLY or STL file to bring it in</div>}
     </section>
   )
 }
