@@ -49,9 +49,9 @@ describe('storing an asset', () => {
     ['broken.obj', ['v 0 0 0\nf 1 2 9\n'], 'broken.obj: line 2: corner “2” names a vertex that is not there; the file has 1 so far'],
     ['nan.obj', ['v 0 NaN 0\n'], 'nan.obj: line 1: “NaN” is not a finite number'],
     ['sail.glb', ['glTF', new Uint8Array([2, 0, 0, 0, 0xff, 0xff, 0xff, 0x7f, 0, 0, 0, 0, 0, 0, 0, 0])], 'sail.glb: byte 8: cut short: the header says 2147483647 bytes, the file has 20'],
-    ['picture.obj', [new Uint8Array([0x89, 0x50, 0, 1])], 'picture.obj: not a mesh that can be read: bring GLB (glTF 2.0) or OBJ'],
+    ['picture.obj', [new Uint8Array([0x89, 0x50, 0, 1])], 'picture.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
     ['empty.obj', [], 'empty.obj: the file is empty'],
-    ['<img src=x onerror=alert(1)>.obj', ['hello'], '<img src=x onerror=alert(1)>.obj: not a mesh that can be read: bring GLB (glTF 2.0) or OBJ'],
+    ['<img src=x onerror=alert(1)>.obj', ['hello'], '<img src=x onerror=alert(1)>.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
   ])('refuses %s and says where', async (name, list, message) => {
     const f = await refused(name, ...list)
     expect([f.status, f.message]).toEqual([422, message])

@@ -18,9 +18,13 @@ const hasFrame = (frame: number): boolean => {
   return bead === 'r' || bead === 'o'
 }
 function tick(now: number): void {
-  const s = studio()
-  if (!s.playing) return
+  if (!studio().playing) return
   handle = requestAnimationFrame(tick)
+  advance(now)
+}
+/** Asks for the frame that the clock wants. */
+function advance(now: number): void {
+  const s = studio()
   const { first, last } = shotNow().range
   let wanted = Math.floor(from + ((now - origin) / 1000) * framesPerSecond(shotNow()))
   if (wanted > last) {
@@ -86,7 +90,9 @@ export function touched(change: number, from: number): void {
   // The strip says at once, with the change, what the simulation will say when it has taken it.
   const at = Math.max(0, from - status.first)
   statusTold = performance.now()
-  setStudio({ status: { ...status, beads: status.beads.slice(0, at) + status.beads.slice(at).replaceAll('r', 'o'), computing: status.computing === null ? from : Math.min(from, status.computing) } })
+  const beads = status.beads.slice(0, at) + status.beads.slice(at).replaceAll('r', 'o')
+  const computing = status.computing === null ? from : Math.min(from, status.computing)
+  if (beads !== status.beads || computing !== status.computing) setStudio({ status: { ...status, beads, computing } })
 }
 export function taken(change: number): void {
   if (untaken && change >= untaken.change) untaken = null
@@ -113,6 +119,8 @@ export function drawn(m: Drawn): void {
   const counts = waiting && m.serial >= waiting.serial ? { stats: waiting.stats, ages: waiting.ages } : {}
   if (waiting && m.serial >= waiting.serial) waiting = null
   tell({ drawn: d, ...counts, ...(follow ? { playhead: d.frame } : {}) })
+  // At once, not with the next repaint: without a GPU that may be a tenth of a second away.
+  if (follow) advance(performance.now())
 }
 /**
  * The simulation has handed a frame over. Its counts and ages wait for its picture, so that repainting the page does not take the

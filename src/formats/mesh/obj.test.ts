@@ -102,8 +102,8 @@ describe('any mesh file', () => {
     for (const [data, message] of [
       [new Uint8Array(0), 'the file is empty'],
       [bytes('\u0000PNG\r\n'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
-      [bytes('{"asset":{"version":"2.0"}}'), 'not a mesh that can be read: bring GLB (glTF 2.0) or OBJ'],
-      [bytes('hello world'), 'not a mesh that can be read: bring GLB (glTF 2.0) or OBJ'],
+      [bytes('{"asset":{"version":"2.0"}}'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
+      [bytes('hello world'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
     ] as const) {
       const r = await readMesh(data)
       expect(r.ok ? '' : r.problem.message).toBe(message)

@@ -92,7 +92,7 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
   const vertex = h.elements.find((e) => e.name === 'vertex')
   const face = h.elements.find((e) => e.name === 'face')
   if (!vertex || !['x', 'y', 'z'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))) return bad('it has no vertices with x, y and z')
-  if (!face || !face.count) return bad('it has no faces; a cloud of points alone is not a mesh')
+  if (!face?.count) return bad('it has no faces; a cloud of points alone is not a mesh')
   if (vertex.count > LIMITS.vertices || face.count > LIMITS.triangles) return bad(`too large: ${vertex.count.toLocaleString('en-US')} vertices and ${face.count.toLocaleString('en-US')} faces`)
   const hasNormals = ['nx', 'ny', 'nz'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))
   const taken = new Set(['x', 'y', 'z', ...(hasNormals ? ['nx', 'ny', 'nz'] : []), 'vertex_indices', 'vertex_index'])
