@@ -1,9 +1,9 @@
 import { type ColumnName, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
-import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
+import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, type TextShapeDoc, valueOf, varyOf } from '../shot'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
-import { meshAsTaken, shapeMesh } from './shapes'
+import { meshAsTaken, shapeMesh, textKey } from './shapes'
 import { tieShot } from './values'
 
 /** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
@@ -13,6 +13,7 @@ export interface Compiled {
   problems: { element: string; message: string }[]
 }
 export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
+  if (object.shape.kind === 'text') return meshes.get(textKey(object.shape as TextShapeDoc)) ?? null
   if (object.shape.kind !== 'mesh') return shapeMesh(object.shape)
   const mesh = meshes.get((object.shape as MeshShape).asset)
   return mesh ? meshAsTaken(mesh, object.shape as MeshShape) : null

@@ -3,7 +3,7 @@ import { colour, colourSchema, migrate, numberSchema, type Params, type Problem,
 import type { Sort } from './define'
 import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
-import { PRIMITIVES } from './shapes'
+import { PRIMITIVES, TEXT_PARAMS } from './shapes'
 
 const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
 const id = z.string({ error: 'must be an id' }).regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
@@ -28,7 +28,7 @@ const section = { movement: z.array(act('force')), contact: z.array(act('contact
 
 const at01 = numberSchema({ min: 0, max: 1 })
 const mesh = z.strictObject({ kind: z.literal('mesh'), asset: z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' }), unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1), up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y') })
-const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') }), z.strictObject({ kind: z.literal('group') }), ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...shapeOf(p.params) }))] as never, { error: `kind must be mesh, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` })
+const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') }), z.strictObject({ kind: z.literal('group') }), z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }), ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...shapeOf(p.params) }))] as never, { error: `kind must be mesh, text, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` })
 const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
 const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
 

@@ -1,5 +1,5 @@
 import { box, cone, disc, evenSphere, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
-import { choice, number, type Params, type Shape } from '../shot'
+import { choice, number, type Params, type Shape, type TextShapeDoc, text } from '../shot'
 
 interface Primitive {
   kind: string
@@ -41,6 +41,25 @@ export const PRIMITIVES: readonly Primitive[] = [
   },
   { kind: 'torus', title: 'Torus', help: 'A ring with a round section, lying flat.', params: { radius: length('Radius', 0.5, 'To the middle of the section.'), thickness: length('Thickness', 0.12, 'Radius of the section.'), segments }, make: (s) => torus(s.radius, s.thickness, s.segments) },
 ]
+/** Fonts that ship with the application: files in public/fonts, open under the SIL Open Font License. */
+export const FONTS: readonly { id: string; name: string; file: string }[] = [
+  { id: 'grenze-gotisch', name: 'Grenze Gotisch', file: 'grenze-gotisch.woff' },
+  { id: 'figtree', name: 'Figtree', file: 'figtree.woff' },
+]
+export const TEXT_PARAMS: Params = {
+  text: text({ label: 'Text', default: 'Lantern Night', help: 'The letters; a line break begins a new line.' }),
+  font: choice({ label: 'Font', default: FONTS[0].id, options: FONTS.map((f) => ({ value: f.id, label: f.name })), changes: 'simulation', help: 'The letters’ shapes.' }),
+  size: length('Size', 0.3, 'Of a line, from its highest to its lowest reach.'),
+  depth: length('Depth', 0.06, 'From front to back.'),
+  bevel: number({ label: 'Bevel', unit: 'm', default: 0.006, min: 0, max: 100, soft: [0, 0.03], changes: 'simulation', help: 'How far the rounded rim reaches in; wider than half a stroke it crosses itself.' }),
+  rings: number({ label: 'Rim rings', unit: '', default: 2, min: 1, max: 16, soft: [1, 8], integer: true, changes: 'simulation', help: 'How finely the rim is rounded.' }),
+  spacing: number({ label: 'Spacing', unit: '×', default: 0, min: -1, max: 10, soft: [-0.1, 0.5], changes: 'simulation', help: 'More room between letters, in sizes.' }),
+  leading: number({ label: 'Leading', unit: '×', default: 1, min: 0, max: 10, soft: [0.6, 2], changes: 'simulation', help: 'From line to line, in sizes.' }),
+  align: choice({ label: 'Align', default: 'middle', options: [{ value: 'left', label: 'left' }, { value: 'middle', label: 'middle' }, { value: 'right', label: 'right' }], changes: 'simulation', help: 'Where its own middle is.' }),
+  detail: number({ label: 'Detail', unit: '', default: 4, min: 1, max: 32, soft: [2, 12], integer: true, changes: 'simulation', help: 'Straight pieces of each curve.' }),
+}
+/** Under which name the mesh of letters is kept with those of the files. */
+export const textKey = (s: TextShapeDoc): string => `text ${JSON.stringify([s.font, s.text, s.size, s.depth, s.bevel, s.rings, s.spacing, s.leading, s.align, s.detail])}`
 export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
 
 const taken = new WeakMap<Mesh, Map<string, Mesh>>()

@@ -1,6 +1,7 @@
 export * from './errors'
 export * from './frame'
 export * from './geometry/bvh'
+export * from './geometry/extrude'
 export * from './geometry/mesh'
 export * from './geometry/primitives'
 export * from './geometry/sites'

@@ -25,13 +25,28 @@ export interface MeshShape {
   unit: number
   up: 'y' | 'z'
 }
+/** Letters with depth. */
+export interface TextShapeDoc {
+  kind: 'text'
+  /** The id of a font that is shipped. */
+  font: string
+  text: string
+  size: number
+  depth: number
+  bevel: number
+  rings: number
+  spacing: number
+  leading: number
+  align: 'left' | 'middle' | 'right'
+  detail: number
+}
 /** A shape that is made from its numbers: the registry of primitives knows which. */
 export interface PrimitiveShape {
   kind: 'box' | 'sphere' | 'disc' | 'ring' | 'tube' | 'cone' | 'torus'
   [param: string]: unknown
 }
 /** Anchor and group are only a place; a group holds other elements. */
-export type Shape = MeshShape | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
+export type Shape = MeshShape | TextShapeDoc | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
 export interface ObjectDoc extends ElementBase {
   shape: Shape
   /** The object whose place, rotation and scale it goes along with. */

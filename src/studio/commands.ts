@@ -1,4 +1,4 @@
-import { ACTS, PRIMITIVES, primitiveOf, worldMatrix } from '../acts'
+import { ACTS, PRIMITIVES, primitiveOf, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
 import { changes, defaultsOf, findElement, GROUPS, type Group, newId, newSeed, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
 import { api, messageOf } from './api'
@@ -31,6 +31,7 @@ export function addPrimitive(kind: string): void {
   const p = primitiveOf(kind)
   if (p) add('objects', newObject(shotNow(), p.title, { kind, ...defaultsOf(p.params) } as Shape))
 }
+export const addText = (): void => add('objects', newObject(shotNow(), 'Text', { kind: 'text', ...defaultsOf(TEXT_PARAMS) } as unknown as Shape))
 export const addGroup = (): void => add('objects', newObject(shotNow(), 'Group', { kind: 'group' }))
 export const addControl = (): void => add('controls', newControl(shotNow()))
 export const addForce = (kind: string): void => add('forces', newForce(shotNow(), kind))
@@ -198,6 +199,7 @@ export function commands(): Command[] {
     { name: 'Add a plane', run: addPlane },
     ...PRIMITIVES.map((x) => ({ name: `Add a ${x.title.toLowerCase()}`, run: () => addPrimitive(x.kind) })),
     { name: 'Add an anchor', run: addAnchor },
+    { name: 'Add a text', run: addText },
     { name: 'Add a group', run: addGroup },
     { name: 'Add a control', run: addControl },
     { name: 'Add a light', run: addLight },

@@ -15,6 +15,10 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
           const r = await fetch(`/api/assets/${hash}`)
           if (!r.ok) throw new Error(((await r.json().catch(() => null)) as { error?: string } | null)?.error ?? `the server answered ${r.status}`)
           return new Uint8Array(await r.arrayBuffer())
+        }, async (file) => {
+          const r = await fetch(`${m.wasm}fonts/${file}`)
+          if (!r.ok) throw new Error(`the font ${file} did not come: the server answered ${r.status}`)
+          return new Uint8Array(await r.arrayBuffer())
         }, async () => (await browserKernels(m.wasm, 1)).host)
       })
       simulation.catch((error) => post({ type: 'failed', message: `the simulation could not start: ${error instanceof Error ? error.message : error}` }))

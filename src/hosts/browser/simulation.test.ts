@@ -27,7 +27,7 @@ async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uin
   const sim: Simulation = new Simulation(host, 2, o.history ?? 1 << 28, (m) => toPage.push(m), (m) => {
     toStage.push(m)
     if (m.type === 'frame') beadsAt.push((sim as unknown as { run: { history: { beads(a: number, b: number): string } } }).run.history.beads(0, 40))
-  }, fetch, async () => {
+  }, fetch, async (file) => new Uint8Array(readFileSync(`public/fonts/${file}`)), async () => {
     const second = await nodeKernels()
     hosts.push(second)
     return second

@@ -1,7 +1,8 @@
-import { type Compiled, compile, touchedFrom } from '../../acts'
+import { type Compiled, compile, textKey, touchedFrom } from '../../acts'
 import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, type Plan, pointColumn, Run, Stopped, triangleCount } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
-import type { Shot } from '../../shot'
+import type { ObjectDoc, Shot, TextShapeDoc } from '../../shot'
+import { fontFile, letters } from '../letters'
 import { WORLD_BYTES } from '../instantiate'
 import type { AssetFacts, FromSim, SimStatus, SimToStage } from './messages'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
@@ -32,6 +33,7 @@ export class Simulation {
   private playing = false
   private problems: Compiled['problems'] = []
   private assetProblems = new Map<string, string>()
+  private missingLetters = new Map<string, string>()
   private looping = false
   private lastStatus = 0
   private serial = 0
@@ -46,6 +48,7 @@ export class Simulation {
     private toPage: (m: FromSim, transfer?: Transferable[]) => void,
     private toStage: (m: SimToStage, transfer?: Transferable[]) => void,
     private fetchAsset: (hash: string) => Promise<Uint8Array>,
+    private fetchFont: (file: string) => Promise<Uint8Array>,
     /** Kernels over another memory, for a sketch beside the run. */
     private secondHost: () => Promise<KernelHost>,
   ) {}
@@ -83,6 +86,21 @@ export class Simulation {
         } else this.assetProblems.set(hash, formatProblemText(r.problem))
       } catch (error) {
         this.assetProblems.set(hash, error instanceof Error ? error.message : String(error))
+      }
+    }
+    for (const o of shot.objects) {
+      if (o.shape.kind !== 'text') continue
+      const shape = o.shape as TextShapeDoc
+      const key = textKey(shape)
+      if (this.meshes.has(key) || this.assetProblems.has(key)) continue
+      try {
+        const r = letters(shape, await this.fetchFont(fontFile(shape)))
+        if (!r.ok) throw new Error(formatProblemText(r.problem))
+        this.meshes.set(key, r.value.mesh)
+        fresh.push([key, r.value.mesh])
+        if (r.value.missing.length) this.missingLetters.set(key, r.value.missing.join(' '))
+      } catch (error) {
+        this.assetProblems.set(key, error instanceof Error ? error.message : String(error))
       }
     }
     if (fresh.length) {
@@ -156,6 +174,13 @@ export class Simulation {
     }
     this.toPage({ type: 'shown', frame: this.wanted, serial: this.serial, ready: entry.ready, sketch: entry.sketch, stats: entry.frame.stats, ages })
   }
+  private textProblem(o: ObjectDoc): SimStatus['problems'] {
+    if (o.shape.kind !== 'text') return []
+    const key = textKey(o.shape as TextShapeDoc)
+    const bad = this.assetProblems.get(key)
+    const missing = this.missingLetters.get(key)
+    return bad ? [{ element: o.id, message: `its letters cannot be made: ${bad}` }] : missing ? [{ element: o.id, message: `its font has no ${missing}; an empty box stands there: choose another font or other letters` }] : []
+  }
   private status(force: boolean): void {
     const now = performance.now()
     const run = this.run
@@ -168,6 +193,7 @@ export class Simulation {
       beads: run.history.beads(first, last), first, computing: missing, frameMs: this.frameMs, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, threads: this.threads, notices,
       problems: [
         ...this.problems.filter((p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset))),
+        ...this.shot.objects.flatMap((o) => this.textProblem(o)),
         ...this.shot.objects.flatMap((o) => (o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset) ? [{ element: o.id, message: `its mesh cannot be used: ${this.assetProblems.get(o.shape.asset)}` }] : [])),
       ],
     }

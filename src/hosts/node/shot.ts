@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { checkShot } from '../../acts'
+import { checkShot, textKey } from '../../acts'
 import type { Mesh } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
-import { problemText, type Shot } from '../../shot'
+import { problemText, type Shot, type TextShapeDoc } from '../../shot'
+import { fontFile, letters } from '../letters'
 
 /** An error that a person caused and can mend: its message is all they need. */
 export class UserError extends Error {}
@@ -50,6 +51,14 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
     const r = await readMesh(readFileSync(path))
     if (!r.ok) throw new UserError(`asset ${name}: ${formatProblemText(r.problem)}`)
     out.set(hash, r.value)
+  }
+  for (const o of shot.objects) {
+    if (o.shape.kind !== 'text') continue
+    const shape = o.shape as TextShapeDoc
+    if (out.has(textKey(shape))) continue
+    const made = letters(shape, new Uint8Array(readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'public/fonts', fontFile(shape)))))
+    if (!made.ok) throw new UserError(`${o.name}: ${formatProblemText(made.problem)}`)
+    out.set(textKey(shape), made.value.mesh)
   }
   return out
 }

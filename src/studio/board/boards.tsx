@@ -1,6 +1,6 @@
 'use client'
-import { CAMERA_PARAMS, actOf, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, primitiveOf, readers } from '../../acts'
-import { type CameraDoc, type ControlDoc, type ForceDoc, isKeyed, type LayerDoc, type LightDoc, type MeshShape, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, type Shot, timeOf, toHex, type Vec3 } from '../../shot'
+import { CAMERA_PARAMS, actOf, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, primitiveOf, readers, TEXT_PARAMS } from '../../acts'
+import { type CameraDoc, type ControlDoc, type ForceDoc, isKeyed, type LayerDoc, type LightDoc, type MeshShape, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, type Shot, type TextShapeDoc, timeOf, toHex, type Vec3 } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { SwitchField } from '../fields/FieldRow'
 import { ParamRow } from '../fields/ParamRow'
@@ -51,6 +51,10 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
               <>
                 <b>Plane</b> of {show(o.shape.size)} m{o.shape.endless ? '; as a collider it goes on for ever' : ''}.
               </>
+            ) : o.shape.kind === 'text' ? (
+              <>
+                <b>Text</b>{facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being made.'}
+              </>
             ) : primitive ? (
               <>
                 <b>{primitive.title}</b>, {facts?.triangles.toLocaleString('en-US')} triangles{facts?.closed ? ', closed' : ', open: both of its sides stop particles'}.
@@ -66,6 +70,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
             )}
           </div>
           {o.shape.kind === 'mesh' && <Taken object={o} find={find} />}
+          {o.shape.kind === 'text' && <Letters object={o} find={find} />}
           {primitive && (
             <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
               {Object.entries(bindsOf(primitive.params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (
@@ -157,6 +162,20 @@ function Taken({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => Obje
         <span>Upwards</span>
         <Select label="Upwards in the file" value={s.up} options={[{ value: 'y', label: 'its Y axis' }, { value: 'z', label: 'its Z axis' }]} onChange={(v) => edit(`upward axis of ${o.name}`, (d) => void ((find(d)?.shape as MeshShape).up = v as 'y' | 'z'))} />
       </div>
+    </div>
+  )
+}
+/** The letters of a text object and how they are built. */
+function Letters({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined }) {
+  const { text: _, ...params } = TEXT_PARAMS
+  const s = o.shape as TextShapeDoc
+  return (
+    <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
+      <textarea aria-label="Text" rows={Math.min(4, s.text.split('\n').length)} maxLength={2000} value={s.text} spellCheck={false} onKeyDown={(e) => e.stopPropagation()} onChange={(e) => edit(`letters of ${o.name}`, (d) => void ((find(d)?.shape as TextShapeDoc).text = e.target.value), `text-${o.id}`)}
+        className="min-h-6 w-full resize-y rounded-[3px] border border-twig bg-night px-2 py-0.5" />
+      {Object.entries(bindsOf(params, rec(o.shape), o.name, (d) => rec(find(d)?.shape))).map(([n, b]) => (
+        <ParamRow key={n} bind={b} />
+      ))}
     </div>
   )
 }

@@ -1,10 +1,10 @@
 'use client'
-import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, Check, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, SlidersHorizontal, Sparkles, SunDim, Ungroup, Wind } from 'lucide-react'
+import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, Check, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, SlidersHorizontal, Sparkles, SunDim, Type, Ungroup, Wind } from 'lucide-react'
 import { ContextMenu, DropdownMenu } from 'radix-ui'
 import { memo, useEffect, useState } from 'react'
 import { actsOfSort, PRIMITIVES } from '../../acts'
 import { type ElementDoc, GROUPS, type Group, type ObjectDoc } from '../../shot'
-import { addAnchor, addCamera, addControl, addForce, addGroup, addLight, addPlane, addPrimitive, addSystem, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement, setParent } from '../commands'
+import { addAnchor, addCamera, addControl, addForce, addGroup, addLight, addPlane, addPrimitive, addSystem, addText, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement, setParent } from '../commands'
 import { frameSelection } from '../view/frame'
 import { edit, select, shotNow, useShot, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
@@ -13,7 +13,7 @@ const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forc
 
 const iconOf = (group: Group, e: ElementDoc): typeof Box => {
   const kind = group === 'objects' ? (e as ObjectDoc).shape.kind : ''
-  return kind === 'anchor' ? Anchor : kind === 'group' ? Ungroup : ICONS[group]
+  return kind === 'anchor' ? Anchor : kind === 'text' ? Type : kind === 'group' ? Ungroup : ICONS[group]
 }
 /** Below this width of the window the list folds into a rail, and the View gets the room. */
 const NARROW = '(max-width: 1100px)'
@@ -283,6 +283,7 @@ const AddMenu = memo(function AddMenu() {
               </DropdownMenu.SubContent>
             </DropdownMenu.Portal>
           </DropdownMenu.Sub>
+          {item('Text', addText, 'Letters with depth and a rounded rim')}
           {item('Anchor', addAnchor, 'A place without geometry')}
           {item('Group', addGroup, 'A place that other objects go along with')}
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />

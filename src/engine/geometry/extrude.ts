@@ -1,0 +1,172 @@
+import earcut from 'earcut'
+import { cosTurns, sinTurns } from '../math'
+import { Builder } from './builder'
+import type { Mesh } from './mesh'
+
+/** A closed outline without its last point repeated: x, y, x, y … in metres. */
+export type Contour = number[]
+export interface ExtrudeOptions {
+  /** Along Z, in metres; the middle is at z = 0. */
+  depth: number
+  /** How far the rounded rim reaches in, in metres; at most half the depth. */
+  bevel: number
+  /** Rings of the rim. */
+  steps: number
+}
+/** Edges that meet at less than this are one smooth wall. */
+const CREASE_COS = 0.8
+/** A corner of the rim moves at most this many bevels, however sharp it is. */
+const MITER = 2
+
+const signedArea = (c: Contour): number => {
+  let sum = 0
+  for (let i = 0; i < c.length; i += 2) {
+    const j = (i + 2) % c.length
+    sum += c[i] * c[j + 1] - c[j] * c[i + 1]
+  }
+  return sum / 2
+}
+const contains = (c: Contour, x: number, y: number): boolean => {
+  let inside = false
+  for (let i = 0, j = c.length - 2; i < c.length; j = i, i += 2) {
+    if (c[i + 1] > y !== c[j + 1] > y && x < ((c[j] - c[i]) * (y - c[i + 1])) / (c[j + 1] - c[i + 1]) + c[i]) inside = !inside
+  }
+  return inside
+}
+/** Without points that stand on their neighbour or on the straight line between both: ear clipping leaves those out, and walls must agree. */
+const clean = (c: Contour): Contour => {
+  let now = c
+  for (let again = true; again; ) {
+    again = false
+    const out: Contour = []
+    const n = now.length
+    for (let i = 0; i < n; i += 2) {
+      const [ax, ay] = out.length ? [out[out.length - 2], out[out.length - 1]] : [now[n - 2], now[n - 1]]
+      const [bx, by] = [now[i], now[i + 1]]
+      const [cx, cy] = [now[(i + 2) % n], now[(i + 3) % n]]
+      const ux = bx - ax, uy = by - ay, vx = cx - bx, vy = cy - by
+      const lengths = (ux * ux + uy * uy) * (vx * vx + vy * vy)
+      const cross = ux * vy - uy * vx
+      // A spike that comes straight back stays out as well; so does what bends by less than a ten-thousandth of a radian.
+      if (cross * cross > 1e-8 * lengths && lengths > 0) out.push(bx, by)
+      else again = true
+    }
+    if (out.length < 6) return out
+    now = out
+  }
+  return now
+}
+const turned = (c: Contour): Contour => {
+  const out: Contour = []
+  for (let i = c.length - 2; i >= 0; i -= 2) out.push(c[i], c[i + 1])
+  return out
+}
+/** Sorts outlines into bodies with their holes, however the file turned them: what lies in an even number of others is a body. */
+export function bodiesOf(contours: readonly Contour[]): { outer: Contour; holes: Contour[] }[] {
+  const list = contours.map(clean).filter((c) => c.length >= 6 && Math.abs(signedArea(c)) > 1e-12)
+  const around = list.map((c, i) => list.flatMap((o, k) => (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && contains(o, c[0], c[1]) ? [k] : [])))
+  const bodies = new Map<number, { outer: Contour; holes: Contour[] }>()
+  list.forEach((c, i) => {
+    if (around[i].length % 2 === 0) bodies.set(i, { outer: signedArea(c) > 0 ? c : turned(c), holes: [] })
+  })
+  list.forEach((c, i) => {
+    if (around[i].length % 2 === 0) return
+    // Of all bodies around it the smallest is its own.
+    const own = around[i].filter((k) => bodies.has(k)).sort((a, b) => Math.abs(signedArea(list[a])) - Math.abs(signedArea(list[b])))[0]
+    bodies.get(own)?.holes.push(signedArea(c) < 0 ? c : turned(c))
+  })
+  return [...bodies.values()]
+}
+/** For each point: the normals of its edges (outwards, unit), and the way in that keeps both edges even, in bevels. */
+function corners(c: Contour): { before: [number, number]; after: [number, number]; inward: [number, number] }[] {
+  const n = c.length / 2
+  const edge = (i: number): [number, number] => {
+    const a = (((i % n) + n) % n) * 2, b = (((i + 1) % n) + n) % n * 2
+    const x = c[b] - c[a], y = c[b + 1] - c[a + 1]
+    const l = Math.sqrt(x * x + y * y)
+    return [y / l, -x / l]
+  }
+  return Array.from({ length: n }, (_, i) => {
+    const before = edge(i - 1), after = edge(i)
+    const x = before[0] + after[0], y = before[1] + after[1]
+    const l2 = x * x + y * y
+    const k = l2 > 1e-9 ? 2 / l2 : 0
+    const far = Math.sqrt(l2) * k
+    const held = far > MITER ? MITER / far : 1
+    return { before, after, inward: [-x * k * held, -y * k * held] }
+  })
+}
+
+/**
+ * Outlines as a body with depth: parts Front, Sides and Back, closed, with a rounded rim. Holes are right whichever way the outlines run.
+ * Caps are triangulated by ear clipping (the earcut library). A rim wider than a stroke crosses itself there.
+ */
+export function extrude(contours: readonly Contour[], o: ExtrudeOptions): Mesh {
+  const bevel = Math.min(Math.max(0, o.bevel), o.depth / 2)
+  const steps = bevel > 0 ? Math.max(1, Math.round(o.steps)) : 0
+  const rings = steps ? Array.from({ length: steps + 1 }, (_, k) => ({ inset: k === 0 ? 0 : bevel * (1 - cosTurns(k / steps / 4)), z: o.depth / 2 - bevel + bevel * (k === 0 ? 0 : sinTurns(k / steps / 4)), up: sinTurns(k / steps / 4) })) : [{ inset: 0, z: o.depth / 2, up: 0 }]
+  const last = rings[rings.length - 1]
+  const bodies = bodiesOf(contours).map(({ outer, holes }) => [outer, ...holes].map((c) => ({ c, at: corners(c) })))
+  const b = new Builder()
+  const point = (c: Contour, at: ReturnType<typeof corners>, i: number, inset: number): [number, number] => [c[i * 2] + at[i].inward[0] * inset, c[i * 2 + 1] + at[i].inward[1] * inset]
+  const caps = (name: string, side: 1 | -1) => {
+    b.part(name)
+    for (const body of bodies) {
+      // Triangles of the outline itself, with its points moved in: the cap then meets its rim at every point, also where a rim is wide
+      // for a tight curve.
+      const flat: number[] = []
+      const inset: number[] = []
+      const holes: number[] = []
+      for (const [k, { c, at }] of body.entries()) {
+        if (k) holes.push(flat.length / 2)
+        flat.push(...c)
+        for (let i = 0; i < at.length; i++) inset.push(...point(c, at, i, last.inset))
+      }
+      const first = Array.from({ length: flat.length / 2 }, (_, i) => b.vertex([inset[i * 2], inset[i * 2 + 1], side * last.z], [0, 0, side]))
+      const list = earcut(flat, holes)
+      // All of them one way round, by their whole: where an outline crosses itself single ones lie upside down, and must stay so to be closed.
+      const area = (i: number) => {
+        const [p, q, r] = [list[i] * 2, list[i + 1] * 2, list[i + 2] * 2]
+        return (flat[q] - flat[p]) * (flat[r + 1] - flat[p + 1]) - (flat[r] - flat[p]) * (flat[q + 1] - flat[p + 1])
+      }
+      let whole = 0
+      for (let i = 0; i < list.length; i += 3) whole += area(i)
+      for (let i = 0; i < list.length; i += 3) {
+        if (whole > 0 === side > 0) b.triangle(first[list[i]], first[list[i + 1]], first[list[i + 2]])
+        else b.triangle(first[list[i]], first[list[i + 2]], first[list[i + 1]])
+      }
+    }
+  }
+  caps('Front', 1)
+  b.part('Sides')
+  // From the back's rim over the wall to the front's rim.
+  const profile = [...[...rings].reverse().map((r) => ({ ...r, z: -r.z, up: -r.up })), ...rings]
+  for (const body of bodies) {
+    for (const { c, at } of body) {
+      const n = at.length
+      for (let i = 0; i < n; i++) {
+        const j = (i + 1) % n
+        const smooth = (k: number, own: [number, number]): [number, number] => {
+          const { before, after } = at[k]
+          if (before[0] * after[0] + before[1] * after[1] < CREASE_COS) return own
+          const x = before[0] + after[0], y = before[1] + after[1]
+          const l = Math.sqrt(x * x + y * y)
+          return [x / l, y / l]
+        }
+        const ni = smooth(i, at[i].after), nj = smooth(j, at[j].before)
+        const vertex = (k: number, normal: [number, number], r: (typeof profile)[number]) => {
+          const flat = Math.sqrt(Math.max(0, 1 - r.up * r.up))
+          return b.vertex([...point(c, at, k, r.inset), r.z], [normal[0] * flat, normal[1] * flat, r.up])
+        }
+        for (let s = 0; s + 1 < profile.length; s++) {
+          const [p, q] = [profile[s], profile[s + 1]]
+          const a0 = vertex(i, ni, p), a1 = vertex(j, nj, p), b0 = vertex(i, ni, q), b1 = vertex(j, nj, q)
+          b.triangle(a0, a1, b1)
+          b.triangle(a0, b1, b0)
+        }
+      }
+    }
+  }
+  caps('Back', -1)
+  return b.done()
+}
