@@ -2,14 +2,17 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { checkShot } from '../acts'
 import { demoShot } from '../acts/testing/shots'
 import { problemText, type Shot } from '../shot'
-import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, commands, duplicateElement, elementsOf, importFiles, makeSource, muteElement, noteSelection, removeElement, renameElement } from './commands'
+import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, commands, elementsOf, importFiles, makeSource, muteElement, noteSelection, removeElement, renameElement } from './commands'
 import { newShot } from './create'
+import { COMPANION_S, duplicateElement } from './duplicate'
 import { edit, loadStudio, redoStep, select, setPlayhead, shotNow, studio, undoStep, watchShot } from './store'
 
+/** The demo, opened at its first frame. */
+const demo = () => ({ ...demoShot(), opens: null })
 let seen: Shot[]
 beforeEach(() => {
   seen = []
-  loadStudio('id', { id: 'p', name: 'Quay' }, demoShot())
+  loadStudio('id', { id: 'p', name: 'Quay' }, demo())
   watchShot((s) => seen.push(s))
 })
 /** Whatever was done, the shot must still pass the door of the server. */
@@ -116,6 +119,52 @@ describe('copies', () => {
     expect(shotNow()).toBe(before)
   })
 })
+describe('copies of a set', () => {
+  const wave = (offset: number, of?: string) => ({ value: 0, modulators: [{ id: `w${offset}`, kind: 'wave', seed: 9, mode: 'add' as const, height: 1, period: 2, offset, shape: 'sine' }, ...(of ? [{ id: `f${offset}`, kind: 'follow', seed: 3, mode: 'replace' as const, of: { element: of, value: 'world.0' }, scale: 1, offset: 0, delay: 0 }] : [])] })
+  beforeEach(() =>
+    edit('set', (s) => {
+      s.objects[1].parent = 'anvil'
+      s.objects[0].place[0] = wave(0)
+      s.objects[1].place[0] = wave(1, 'anvil')
+      s.objects[1].place[1] = wave(2, 'kiln')
+      s.objects[3].id = 'kiln'
+    }),
+  )
+  const modulators = (o: (typeof seen)[0]['objects'][0], i: number) => (o.place[i] as { modulators: Record<string, unknown>[] }).modulators
+  it('takes all that goes along; inner references lead to the copies, outer ones stay', () => {
+    const n = shotNow().objects.length
+    duplicateElement('anvil')
+    const [a, b] = shotNow().objects.slice(n)
+    expect([a.name, b.name]).toEqual(['Anvil copy', 'Stump copy'])
+    expect(b.parent).toBe(a.id)
+    expect(modulators(b, 0)[1].of).toEqual({ element: a.id, value: 'world.0' })
+    expect(modulators(b, 1)[1].of).toEqual({ element: 'kiln', value: 'world.0' })
+    expect(modulators(a, 0)[0].seed).not.toBe(9)
+    sound()
+    undoStep()
+    expect(shotNow().objects).toHaveLength(n)
+  })
+  it('a companion keeps the seeds and runs ahead; the same is the same', () => {
+    const n = shotNow().objects.length
+    duplicateElement('anvil', 'companion')
+    duplicateElement('anvil', 'same')
+    const [companion, , same] = shotNow().objects.slice(n)
+    expect(companion.name).toBe('Anvil companion')
+    expect(companion.seed).toBe(shotNow().objects[0].seed)
+    expect(modulators(companion, 0)[0]).toMatchObject({ seed: 9, offset: COMPANION_S })
+    expect(modulators(same, 0)[0]).toMatchObject({ seed: 9, offset: 0 })
+    sound()
+  })
+  it('an expression that reads an act of its own system reads that of the copy', () => {
+    edit('link', (s) => {
+      ;(s.systems[0].whole.movement[0] as Record<string, unknown>).strength = { value: 1, modulators: [{ id: 'x', kind: 'follow', seed: 3, mode: 'replace', of: { element: 'sparks', value: `acts.${s.systems[0].birth[1].id}.rate` }, scale: 1, offset: 0, delay: 0 }] }
+    })
+    duplicateElement('sparks')
+    const copy = shotNow().systems[1]
+    expect((copy.whole.movement[0].strength as { modulators: { of: unknown }[] }).modulators[0].of).toEqual({ element: copy.id, value: `acts.${copy.birth[1].id}.rate` })
+    sound()
+  })
+})
 describe('small things', () => {
   it('mute and rename are steps with a name', () => {
     muteElement('anvil')
@@ -136,7 +185,7 @@ describe('small things', () => {
     expect(studio().toast?.text).toBe('Done again: Anvil off')
     undoStep()
     undoStep()
-    expect(shotNow()).toEqual(demoShot())
+    expect(shotNow()).toEqual(demo())
   })
   it('the playhead stays inside the shot, also when the shot gets shorter', () => {
     setPlayhead(500)
@@ -172,7 +221,7 @@ describe('bringing a file in', () => {
   it('asks whether a very large one is in centimetres, and takes nothing from a refused one', async () => {
     answer(201, { hash: 'e'.repeat(64), name: 'ferry.glb', bytes: 9, info: { triangles: 2, vertices: 4, bounds: { min: [0, 0, 0], max: [900, 300, 200] }, closed: false, parts: [], notes: [] } })
     await importFiles([new File(['x'], 'ferry.glb')])
-    expect(studio().toast?.text).toContain('is it in centimetres?')
+    expect(studio().toast?.text).toContain('is its unit the centimetre or the millimetre?')
     const before = shotNow()
     answer(422, { error: 'x.obj: line 3: a face needs at least three corners' })
     await importFiles([new File(['x'], 'x.obj')])

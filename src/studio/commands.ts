@@ -1,8 +1,9 @@
 import { ACTS, PRIMITIVES, primitiveOf, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
-import { changes, defaultsOf, findElement, GROUPS, type Group, newId, newSeed, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
+import { changes, defaultsOf, findElement, GROUPS, type Group, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
 import { api, messageOf } from './api'
 import { toggleBeside, toggleFolded } from './board/place'
+import { duplicateElement } from './duplicate'
 import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
 import { frameSelection } from './view/frame'
 import { pause, restart, stepFrame, togglePlay } from './player'
@@ -82,29 +83,6 @@ export function removeElement(id: string): void {
     for (const sys of s.systems) for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact]) for (const key of ['source', 'with']) if (a[key] === id) a[key] = null
     for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
   })
-}
-/** A copy beside the original; acts get ids of their own, seeds are renewed. */
-export function duplicateElement(id: string): void {
-  const found = findElement(shotNow(), id)
-  if (!found || found.group === 'layers') return
-  const copy = structuredClone(found.element) as unknown as Record<string, unknown> & { id: string; name: string; seed: number }
-  const renew = (x: unknown): void => {
-    if (Array.isArray(x)) x.forEach(renew)
-    else if (x && typeof x === 'object') {
-      const o = x as Record<string, unknown>
-      if (typeof o.kind === 'string' && typeof o.id === 'string') {
-        o.id = newId(o.kind)
-        o.seed = newSeed()
-      }
-      Object.values(o).forEach(renew)
-    }
-  }
-  renew(copy)
-  if ('phases' in copy) for (const p of copy.phases as { id: string }[]) p.id = newId('phase')
-  copy.id = newId(found.group.slice(0, -1))
-  copy.seed = newSeed()
-  copy.name = `${found.element.name} copy`
-  add(found.group, copy as { id: string; name: string })
 }
 /** Gives an object another parent, or none; it keeps its place in the shot at the playhead where no keys or modulators move it. */
 export function setParent(id: string, parent: string | null): void {
@@ -190,6 +168,8 @@ export function commands(): Command[] {
     { name: 'Board beside or under the View', run: toggleBeside },
     { name: 'Mute the selected element', keys: 'M', run: () => selected && muteElement(selected) },
     { name: 'Duplicate the selected element', keys: 'D', run: () => selected && duplicateElement(selected) },
+    { name: 'Duplicate the selected element with its seeds', run: () => selected && duplicateElement(selected, 'same') },
+    { name: 'Duplicate the selected element as a companion', run: () => selected && duplicateElement(selected, 'companion') },
     { name: 'Remove the selected element', keys: 'Delete', run: () => selected && removeElement(selected) },
     { name: 'Import a mesh file', keys: 'I', run: chooseFiles },
     { name: 'Render …', run: () => { pause(); setStudio({ dialog: 'render' }) } },

@@ -6,7 +6,7 @@ import { type Drawn, loadStudio, setStudio, studio } from './store'
 const picture = (frame: number, serial: number, more: Partial<Drawn> = {}): Drawn => ({ frame, serial, asked: 1, ready: true, sketch: false, scale: 1, share: 1, alive: 10, ms: 5, width: 100, height: 50, ...more })
 const ready = () => studio().drawn?.ready
 beforeEach(() => {
-  loadStudio('id', { id: 'p', name: 'Quay' }, demoShot())
+  loadStudio('id', { id: 'p', name: 'Quay' }, { ...demoShot(), opens: null })
   forgetStale()
 })
 

@@ -1,5 +1,6 @@
 import { toggleFolded } from './board/place'
-import { chooseFiles, duplicateElement, muteElement, removeElement } from './commands'
+import { chooseFiles, muteElement, removeElement } from './commands'
+import { duplicateElement } from './duplicate'
 import { restart, stepFrame, togglePlay } from './player'
 import { redoStep, setStudio, studio, undoStep } from './store'
 import { frameSelection } from './view/frame'

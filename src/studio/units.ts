@@ -82,7 +82,8 @@ export function show(value: number, p?: Pick<NumberParam, 'unit' | 'moment' | 'i
   const a = Math.abs(v)
   if (p?.integer || (p?.moment && Math.abs(v - Math.round(v)) < 0.005)) return Math.round(v).toLocaleString('en-US')
   if (a >= 10000) return Math.round(v).toLocaleString('en-US')
-  const digits = a >= 100 ? 1 : a >= 1 || a === 0 ? 2 : a >= 0.1 ? 2 : a >= 0.01 ? 3 : 4
+  // About three digits that count.
+  const digits = a >= 100 ? 1 : a >= 1 || a === 0 ? 2 : a >= 0.1 ? 3 : a >= 0.01 ? 4 : 5
   return v.toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '').replace('-', '−')
 }
 /** Small lengths read better in millimetres. */

@@ -4,7 +4,8 @@ import { ContextMenu, DropdownMenu } from 'radix-ui'
 import { memo, useEffect, useState } from 'react'
 import { actsOfSort, PRIMITIVES } from '../../acts'
 import { type ElementDoc, GROUPS, type Group, type ObjectDoc } from '../../shot'
-import { addAnchor, addCamera, addControl, addForce, addGroup, addLight, addPlane, addPrimitive, addSystem, addText, chooseFiles, duplicateElement, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement, setParent } from '../commands'
+import { addAnchor, addCamera, addControl, addForce, addGroup, addLight, addPlane, addPrimitive, addSystem, addText, chooseFiles, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement, setParent } from '../commands'
+import { duplicateElement } from '../duplicate'
 import { frameSelection } from '../view/frame'
 import { edit, select, shotNow, useShot, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
@@ -247,6 +248,14 @@ const Row = memo(function Row({ element: e, group, depth }: { element: ElementDo
           <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id)}>
             Duplicate <span className="ml-auto text-moss">D</span>
           </ContextMenu.Item>
+          <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id, 'same')}>
+            Duplicate with its seeds
+          </ContextMenu.Item>
+          {(group === 'objects' || group === 'lights' || group === 'cameras') && (
+            <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id, 'companion')}>
+              Duplicate as a companion
+            </ContextMenu.Item>
+          )}
           <ContextMenu.Item className={menuItem} onSelect={() => removeElement(e.id)}>
             Remove <span className="ml-auto text-moss">Delete</span>
           </ContextMenu.Item>

@@ -6,7 +6,9 @@ import { keyedValues } from '../keyed'
 import { edit, loadStudio, setPlayhead, shotNow, studio, undoStep } from '../store'
 import { bindsOf, canPaste, copyValue, dropKeyNow, freezeNow, hasKeyAt, keysOf, numberNow, pasteValue, setKeyNow, stepNow, timeNow, toDefault, writeNow, writeVary } from './bind'
 
-beforeEach(() => loadStudio('id', { id: 'p', name: 'Quay' }, demoShot()))
+/** The demo, opened at its first frame. */
+const demo = () => ({ ...demoShot(), opens: null })
+beforeEach(() => loadStudio('id', { id: 'p', name: 'Quay' }, demo()))
 const rec = (x: unknown) => x as Record<string, unknown>
 const burst = (s: Shot) => s.systems[0].birth[0]
 /** Binds are made from the shot as it is, as a card does with every drawing. */
@@ -30,7 +32,7 @@ describe('a number with ±', () => {
     for (let v = 10; v < 60; v++) writeNow(act('spread'), v, 'drag-1')
     expect(studio().line.past).toHaveLength(1)
     undoStep()
-    expect(shotNow()).toEqual(demoShot())
+    expect(shotNow()).toEqual(demo())
   })
 })
 describe('keys', () => {
