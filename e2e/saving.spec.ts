@@ -25,9 +25,11 @@ test('while the server does not answer, changes are kept in the browser and sent
   await page.close()
   await new Promise((r) => setTimeout(r, 500))
   await context.setOffline(false)
+  // The closing tab may just have got its change through; then there is nothing to bring back.
+  const sent = (await stored(id)).systems[0].birth[0].count === 1500
   const again = await context.newPage()
   await again.goto(`/shot/${id}`)
-  await expect(again.getByText('Changes that had not reached the server are back.')).toBeVisible()
+  if (!sent) await expect(again.getByText('Changes that had not reached the server are back.')).toBeVisible()
   await expect(again.getByText(/Saved \d/)).toBeVisible()
   expect((await stored(id)).systems[0].birth[0].count).toBe(1500)
 })

@@ -31,10 +31,10 @@ export function singleTeam(exports: KernelExports): Team {
 }
 
 /** The generation word: how many jobs there were so far, above the number of threads that take part in the newest, so that both are read at once. */
-const MEMBERS_BITS = 6
+const MEMBERS_BITS = 7
 const MEMBERS = (1 << MEMBERS_BITS) - 1
 
-/** The leading side of a team of at most 63 threads over shared memory: helpers wait on the generation word. */
+/** The leading side of a team of at most 127 threads over shared memory: helpers wait on the generation word. */
 export function sharedTeam(memory: WebAssembly.Memory, exports: KernelExports, threads: number, onDispose: () => void): Team {
   const words = new Int32Array(memory.buffer, 0, 256)
   const at = (o: number) => o >> 2

@@ -20,5 +20,7 @@ declare module 'opentype.js' {
     charToGlyph(c: string): Glyph
     getKerningValue(a: Glyph, b: Glyph): number
   }
+  const whole: { parse(data: ArrayBuffer): Font } | undefined
+  export default whole
   export function parse(data: ArrayBuffer): Font
 }

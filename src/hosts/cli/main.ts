@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { Command, InvalidArgumentError } from 'commander'
-import { jsonSchema } from '../../acts'
+import { jsonSchema, manual } from '../../acts'
 import { boundsOf, isClosed, triangleCount } from '../../engine'
 import { formatProblemText, LIMITS, readMesh } from '../../formats'
 import { readShotFile, UserError } from '../node/shot'
@@ -15,6 +15,9 @@ const threads = (text: string): number => {
 const program = new Command('ember').description('Fox Ember on the command line: checks, simulates, renders and measures shots.').exitOverride()
 program.command('schema').description('print the JSON Schema of the shot document').action(() => {
   process.stdout.write(`${JSON.stringify(jsonSchema(), null, 2)}\n`)
+})
+program.command('manual').description('print the reference of births, modulators, forces, shapes and formulas').action(() => {
+  process.stdout.write(`${manual()}\n`)
 })
 program.command('check').description('say ok, or one line a problem').argument('<file>').action((file: string) => {
   readShotFile(file)

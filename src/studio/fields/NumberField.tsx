@@ -168,7 +168,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
   )
   if (inline)
     return (
-      <span className="relative" onMouseDown={press} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
+      <span className="relative" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
         {field}
         {message}
       </span>

@@ -1,0 +1,64 @@
+import type { Param } from '../shot'
+import type { Sort } from './define'
+import { CONSTANTS, FUNCTIONS } from './expression'
+import { readerOf } from './reader'
+import { actsOfSort } from './registry'
+import { PRIMITIVES, TEXT_PARAMS } from './shapes'
+
+const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
+  { sort: 'source', title: 'Births', words: 'Cards of the Birth column. Where and how newborns start is the same for each; what differs is when.' },
+  { sort: 'modulator', title: 'Modulators', words: 'Right-click a number or a colour to add one. They work on top of the keys, in their order: added, multiplied, or instead. A wave or a wander that is multiplied is a share of the value to each side.' },
+  { sort: 'force', title: 'Movement', words: 'Cards of one system, or elements that reach several.' },
+  { sort: 'contact', title: 'Contact', words: 'What happens where a particle meets a collider.' },
+  { sort: 'look', title: 'Look', words: 'How particles are drawn. A change here never simulates anew.' },
+  { sort: 'finish', title: 'Finish', words: 'What happens to the picture after drawing.' },
+]
+const cell = (s: string) => s.replaceAll('|', '\\|')
+function range(p: Param): string {
+  switch (p.type) {
+    case 'number': {
+      const end = (v: number | undefined) => (v === undefined ? '…' : String(v))
+      return p.min === undefined && p.max === undefined ? 'any' : `${end(p.min)} to ${end(p.max)}`
+    }
+    case 'choice':
+      return p.options.map((o) => `\`${o.value}\``).join(', ')
+    case 'switch':
+      return 'true, false'
+    case 'vector':
+      return 'three numbers'
+    case 'colour':
+      return 'linear red, green, blue'
+    case 'ref':
+      return `id; null: ${p.empty}`
+    case 'value':
+      return 'an element and a value of it'
+    case 'names':
+      return 'names, each with an element and a value'
+    default:
+      return 'text'
+  }
+}
+const can = (p: Param): string => [('animated' in p && p.animated && 'moves') || '', (p.type === 'number' && p.varied && '±') || '', (p.type === 'number' && p.empty !== undefined && `may be empty: ${p.empty}`) || ''].filter(Boolean).join(', ')
+const table = (params: Record<string, Param>): string[] => [
+  '| field | unit | default | range | can | what |',
+  '|---|---|---|---|---|---|',
+  ...Object.entries(params).map(([name, p]) => `| \`${name}\` | ${'unit' in p ? p.unit : ''} | ${p.default === null ? '' : cell(Array.isArray(p.default) ? p.default.join(', ') : String((p as { default: unknown }).default))} | ${cell(range(p))} | ${can(p)} | ${cell(p.help)} |`),
+]
+
+/** The reference of the manual, made from the registry. `bin/ember manual` prints it; docs/reference.md is this text, and a test holds it. */
+export function manual(): string {
+  const out = ['# Reference', '', 'Made from the lists in `src/acts` by `bin/ember manual > docs/reference.md`; not written by hand. “moves” means: may have keys, and modulators where it is a number or a colour. “±” means: varies from particle to particle, from the seed.', '']
+  for (const { sort, title, words } of SORTS) {
+    out.push(`## ${title}`, '', words, '')
+    for (const act of actsOfSort(sort)) {
+      const doc = { id: act.kind, kind: act.kind, seed: 0, ...Object.fromEntries(Object.entries(act.params).map(([k, p]) => [k, p.default])) }
+      const sentence = act.sentence(readerOf(doc as never)).map((x) => (typeof x === 'string' ? x : 'text' in x ? x.text : `[${act.params[x.param].label.toLowerCase()}]`)).join('')
+      out.push(`### ${act.title} \`${act.kind}\``, '', `${act.help} As a sentence: ${sentence}`, '', ...table(act.params), '')
+    }
+  }
+  out.push('## Shapes', '', 'Objects that are made from numbers.', '')
+  for (const p of PRIMITIVES) out.push(`### ${p.title} \`${p.kind}\``, '', p.help, '', ...table(p.params), '')
+  out.push('### Text `text`', '', 'Letters with depth and a rounded rim.', '', ...table(TEXT_PARAMS), '')
+  out.push('## Formulas', '', 'Of the modulator Expression. Numbers, + − * / % ^, < > <= >= (1 or 0), brackets, names and functions. Lengths are metres, times seconds, angles degrees.', '', '| name | what |', '|---|---|', ...Object.entries(CONSTANTS).map(([k, v]) => `| \`${k}\` | ${v} |`), ...Object.values(FUNCTIONS).map((f) => `| \`${f.help.split(':')[0]}\` |${f.help.includes(':') ? f.help.slice(f.help.indexOf(':') + 1) : ' of an angle in degrees'} |`), '')
+  return out.join('\n')
+}
