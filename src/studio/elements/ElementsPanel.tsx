@@ -1,14 +1,14 @@
 'use client'
-import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, Check, ChevronDown, ChevronRight, Lightbulb, LogOut, Plus, Power, PowerOff, Search, Shield, SlidersHorizontal, Sparkles, SunDim, Type, Ungroup, Wind } from 'lucide-react'
-import { ContextMenu, DropdownMenu } from 'radix-ui'
+import { Anchor, Box, PanelLeftClose, PanelLeftOpen, Camera, Check, ChevronDown, ChevronRight, Lightbulb, LogOut, Power, PowerOff, Search, Shield, SlidersHorizontal, Sparkles, SunDim, Type, Ungroup, Wind } from 'lucide-react'
+import { ContextMenu } from 'radix-ui'
 import { memo, useEffect, useState } from 'react'
-import { actsOfSort, PRIMITIVES } from '../../acts'
 import { type ElementDoc, GROUPS, type Group, type ObjectDoc } from '../../shot'
-import { addAnchor, addCamera, addControl, addForce, addGroup, addLight, addPlane, addPrimitive, addSystem, addText, chooseFiles, GROUP_NAMES, makeSource, muteElement, removeElement, renameElement, setParent } from '../commands'
+import { GROUP_NAMES, makeSource, muteElement, removeElement, renameElement, setParent } from '../commands'
 import { duplicateElement } from '../duplicate'
 import { frameSelection } from '../view/frame'
 import { edit, select, shotNow, useShot, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
+import { AddMenu } from './AddMenu'
 
 const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forces: Wind, lights: Lightbulb, cameras: Camera, controls: SlidersHorizontal, layers: SunDim }
 
@@ -262,49 +262,5 @@ const Row = memo(function Row({ element: e, group, depth }: { element: ElementDo
         </ContextMenu.Content>
       </ContextMenu.Portal>
     </ContextMenu.Root>
-  )
-})
-const AddMenu = memo(function AddMenu() {
-  const item = (name: string, run: () => void, help?: string) => (
-    <DropdownMenu.Item key={name} className="block min-h-6 px-3 py-1 outline-none data-[highlighted]:bg-fern" onSelect={run}>
-      {name}
-      {help && <span className="block text-moss">{help}</span>}
-    </DropdownMenu.Item>
-  )
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <IconButton name="Add an element">
-          <Plus size={16} strokeWidth={1.5} />
-        </IconButton>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className={menuContent} align="start" collisionPadding={8}>
-          {item('Mesh from a file …', chooseFiles, 'GLB, OBJ, PLY or STL; or drop it into the View')}
-          <DropdownMenu.Sub>
-            <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
-              Shape <ChevronRight size={13} strokeWidth={1.5} />
-            </DropdownMenu.SubTrigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.SubContent className={menuContent} collisionPadding={8}>
-                {item('Plane', addPlane, 'Flat; as an endless one it is a floor')}
-                {PRIMITIVES.map((p) => item(p.title, () => addPrimitive(p.kind), p.help))}
-              </DropdownMenu.SubContent>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Sub>
-          {item('Text', addText, 'Letters with depth and a rounded rim')}
-          {item('Anchor', addAnchor, 'A place without geometry')}
-          {item('Group', addGroup, 'A place that other objects go along with')}
-          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
-          {item('System', () => addSystem(), 'Particles with a life of their own')}
-          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
-          {actsOfSort('force').map((a) => item(`${a.title} on all systems`, () => addForce(a.kind)))}
-          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
-          {item('Light', addLight)}
-          {item('Camera', addCamera)}
-          {item('Control', addControl, 'A value of your own that others follow')}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
   )
 })

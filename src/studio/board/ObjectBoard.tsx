@@ -1,0 +1,193 @@
+'use client'
+import { MATERIAL_PARAMS, OBJECT_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
+import { isKeyed, type MeshShape, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, type Shot, type TextShapeDoc, toHex, type Vec3 } from '../../shot'
+import { setParent } from '../commands'
+import { meshFacts } from '../facts'
+import { bindsOf } from '../fields/bind'
+import { SwitchField } from '../fields/FieldRow'
+import { ParamRow } from '../fields/ParamRow'
+import { edit, useShot, useStudio } from '../store'
+import { Select } from '../ui'
+import { show } from '../units'
+import { Column, Columns, Empty, Group } from './Column'
+import { ParamCard } from './ParamCard'
+import { Portrait } from './Portrait'
+import { rec, useT } from './time'
+
+const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
+
+/** An object by its columns: shape, place, material, role. */
+export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
+  const t = useT()
+  const shot = useShot((s) => s)
+  useStudio((s) => s.facts)
+  const facts = meshFacts(o)
+  const playhead = useStudio((s) => s.playhead)
+  const stats = useStudio((s) => s.stats)
+  const find = (s: typeof shot) => s.objects.find((x) => x.id === o.id)
+  const asset = o.shape.kind === 'mesh' ? shot.assets.find((a) => a.hash === (o.shape as { asset: string }).asset) : undefined
+  const born = shot.systems.filter((s) => s.birth.some((a) => a.source === o.id))
+  const bornNow = born.reduce((n, s) => n + (stats[s.id]?.born ?? 0), 0)
+  const size = facts ? facts.bounds.max.map((v, i) => (v - facts.bounds.min[i]) * Math.abs(sampleVec3(o.scale, t)[i])) : null
+  const primitive = primitiveOf(o.shape.kind)
+  const parent = shot.objects.find((x) => x.id === o.parent)
+  const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
+  return (
+    <Columns count={4}>
+      <Column title="Shape" picture={<Portrait object={o} view="shape">{size ? <>{show(size[0])} × {show(size[1])}<br />× {show(size[2])} m</> : 'a place, nothing to see'}</Portrait>}>
+        <Group name="Mesh">
+          <div className="rounded-[3px] bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
+            {o.shape.kind === 'mesh' ? (
+              <>
+                <b>{asset?.name ?? 'missing file'}</b>
+                {facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles, ${facts.closed ? 'closed' : 'open: both of its sides stop particles'}.` : ', being read.'}
+              </>
+            ) : o.shape.kind === 'plane' ? (
+              <>
+                <b>Plane</b> of {show(o.shape.size)} m{o.shape.endless ? '; as a collider it goes on for ever' : ''}.
+              </>
+            ) : o.shape.kind === 'text' ? (
+              <>
+                <b>Text</b>{facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being made.'}
+              </>
+            ) : primitive ? (
+              <>
+                <b>{primitive.title}</b>, {facts?.triangles.toLocaleString('en-US')} triangles{facts?.closed ? ', closed' : ', open: both of its sides stop particles'}.
+              </>
+            ) : o.shape.kind === 'group' ? (
+              <>
+                <b>Group</b>: other objects go along with it.
+              </>
+            ) : (
+              <>
+                <b>Anchor</b>: a place without geometry.
+              </>
+            )}
+          </div>
+          {o.shape.kind === 'mesh' && <Taken object={o} find={find} />}
+          {o.shape.kind === 'text' && <Letters object={o} find={find} />}
+          {primitive && (
+            <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
+              {Object.entries(bindsOf(primitive.params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (
+                <ParamRow key={n} bind={b} />
+              ))}
+            </div>
+          )}
+          {o.shape.kind === 'plane' && (
+            <div className="flex items-center gap-2 px-2 text-moss">
+              Endless
+              <SwitchField label="Endless" on={o.shape.endless} onChange={(on) => edit(`${o.name}, endless`, (s) => void ((find(s) as { shape: { endless: boolean } }).shape.endless = on))} />
+            </div>
+          )}
+        </Group>
+        {facts && facts.parts.length > 0 && (
+          <Group name="Parts">
+            <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+              {facts.parts.slice(0, 12).map((p) => p.name).join(', ')}
+              {facts.parts.length > 12 && ` and ${facts.parts.length - 12} more`}. Births can start on one of them.
+            </p>
+          </Group>
+        )}
+      </Column>
+      <Column title="Place" side="in the shot" picture={<Portrait object={o} view="place">from above{sampleVec3(o.rotate, t)[1] !== 0 && <><br />rotated {show(sampleVec3(o.rotate, t)[1])}°</>}</Portrait>}>
+        <div className="flex flex-col gap-1">
+          <ParamCard id={`${o.id}-place`} title="Stands here" owner={o.name} params={OBJECT_PARAMS} names={['place', 'rotate', 'scale']} record={rec(o)} find={(s) => rec(find(s))}
+            sentence={<>Stands at <b>{xyz(sampleVec3(o.place, t))}</b> m{parent && <> from <b>{parent.name}</b></>}, rotated <b>{xyz(sampleVec3(o.rotate, t))}</b>°, scaled <b>{xyz(sampleVec3(o.scale, t))}</b>.</>} />
+          <div className="flex items-center gap-2 px-2 text-moss">
+            <span className="shrink-0">Goes along with</span>
+            <Select label="Goes along with" value={o.parent ?? ''} options={[{ value: '', label: 'nothing' }, ...shot.objects.filter((x) => x.id !== o.id).map((x) => ({ value: x.id, label: x.name }))]} onChange={(id) => setParent(o.id, id || null)} />
+          </div>
+          <ParamCard id={`${o.id}-seen`} title="Seen" owner={o.name} params={OBJECT_PARAMS} names={['seen']} record={rec(o)} find={(s) => rec(find(s))}
+            sentence={isKeyed(o.seen) ? <>Seen <b>by keys</b>.</> : o.seen ? <>The camera <b>sees</b> it.</> : <>The camera <b>does not see</b> it; its roles go on.</>} />
+        </div>
+      </Column>
+      <Column title="Material" side="one for all faces" picture={<Portrait object={o} view="material">at {playhead} f</Portrait>}>
+        <div className="flex flex-col gap-1">
+          <ParamCard id={`${o.id}-surface`} title="Surface" owner={o.name} params={MATERIAL_PARAMS} record={rec(o.material)} find={(s) => rec(find(s)?.material)}
+            sentence={<>Surface <b>{toHex(sampleColour(o.material.colour, t))}</b>, roughness <b>{show(sampleNumber(o.material.roughness, t))}</b>, metal <b>{show(sampleNumber(o.material.metal, t))}</b>.</>} />
+          <div className="flex items-center gap-2 px-2 text-moss">
+            Casts shadows
+            <SwitchField label="Casts shadows" on={o.shadow} onChange={(on) => edit(`shadow of ${o.name}`, (s) => void ((find(s) as ObjectDoc).shadow = on))} />
+          </div>
+        </div>
+      </Column>
+      <Column title="Role" picture={<Portrait object={o} view="role">{bornNow > 0 ? <>{bornNow.toLocaleString('en-US')} births<br />in this frame</> : born.length ? 'no birth in this frame' : o.roles.collider ? 'stops particles' : 'only to be seen'}</Portrait>} side={`${Number(o.roles.source) + Number(o.roles.collider)} of 2 in use`}>
+        <Group name="Source">
+          <div className="flex items-center gap-2">
+            <SwitchField label="Source" on={o.roles.source} onChange={(on) => role('source', on)} />
+          </div>
+          {born.map((s) => (
+            <p key={s.id} className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+              Births of <b className="font-semibold text-mist">{s.name}</b>.
+            </p>
+          ))}
+          {o.roles.source && !born.length && <SourceFor object={o} />}
+        </Group>
+        <Group name="Collider">
+          <SwitchField label="Collider" on={o.roles.collider} onChange={(on) => role('collider', on)} />
+          {o.roles.collider && (
+            <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+              Stops {shot.systems.filter((s) => [...s.whole.contact, ...s.phases[0].contact].some((a) => !a.with || a.with === o.id)).map((s) => s.name).join(', ') || 'nothing yet'}.
+            </p>
+          )}
+        </Group>
+      </Column>
+    </Columns>
+  )
+}
+const UNITS = [
+  { value: '1', label: 'metres' },
+  { value: '0.01', label: 'centimetres' },
+  { value: '0.001', label: 'millimetres' },
+  { value: '0.0254', label: 'inches' },
+  { value: '0.3048', label: 'feet' },
+]
+/** How a file's numbers are taken: its unit and its upward axis. The size above says what comes out. */
+function Taken({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined }) {
+  const s = o.shape as MeshShape
+  const units = UNITS.some((u) => Number(u.value) === s.unit) ? UNITS : [...UNITS, { value: String(s.unit), label: `${show(s.unit)} m` }]
+  const row = 'flex items-center gap-2 [&>span:first-child]:w-[68px] [&>span:first-child]:shrink-0 [&>span:first-child]:text-moss'
+  return (
+    <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
+      <div className={row}>
+        <span>File unit</span>
+        <Select label="File unit" value={String(s.unit)} options={units} onChange={(v) => edit(`file unit of ${o.name}`, (d) => void ((find(d)?.shape as MeshShape).unit = Number(v)))} />
+      </div>
+      <div className={row}>
+        <span>Upwards</span>
+        <Select label="Upwards in the file" value={s.up} options={[{ value: 'y', label: 'its Y axis' }, { value: 'z', label: 'its Z axis' }]} onChange={(v) => edit(`upward axis of ${o.name}`, (d) => void ((find(d)?.shape as MeshShape).up = v as 'y' | 'z'))} />
+      </div>
+    </div>
+  )
+}
+/** The letters of a text object and how they are built. */
+function Letters({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined }) {
+  const { text: _, ...params } = TEXT_PARAMS
+  const s = o.shape as TextShapeDoc
+  return (
+    <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
+      <textarea aria-label="Text" rows={Math.min(4, s.text.split('\n').length)} maxLength={2000} value={s.text} spellCheck={false} onKeyDown={(e) => e.stopPropagation()} onChange={(e) => edit(`letters of ${o.name}`, (d) => void ((find(d)?.shape as TextShapeDoc).text = e.target.value), `text-${o.id}`)}
+        className="min-h-6 w-full resize-y rounded-[3px] border border-twig bg-night px-2 py-0.5" />
+      {Object.entries(bindsOf(params, rec(o.shape), o.name, (d) => rec(find(d)?.shape))).map(([n, b]) => (
+        <ParamRow key={n} bind={b} />
+      ))}
+    </div>
+  )
+}
+/** An object that is a source but feeds nothing: choose the system. */
+function SourceFor({ object }: { object: ObjectDoc }) {
+  const systems = useShot((s) => s.systems)
+  if (!systems.length) return <Empty>No system to feed yet; add one with + in the list.</Empty>
+  return (
+    <Select label="Feed a system" value="" options={[{ value: '', label: 'Feed a system…' }, ...systems.map((s) => ({ value: s.id, label: s.name }))]}
+      onChange={(id) =>
+        edit(`${object.name} feeds a system`, (s) => {
+          for (const a of s.systems.find((x) => x.id === id)?.birth ?? []) {
+            a.source = object.id
+            a.part = ''
+          }
+        })
+      }
+    />
+  )
+}
