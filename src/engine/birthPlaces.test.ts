@@ -1,8 +1,9 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { nodeKernels } from '../hosts/node/kernels'
 import { boxMesh, sphereMesh } from './testing/meshes'
 import { column, framesOn, gravity, plan, point, still, system, withWorld } from './testing/plans'
-import { type BirthParams, edgeSites, evenSphere, type Frame, latticeSites, type Mesh, planeMesh, sphere, Surface, torus, vertexSites, World } from '.'
+import { type BirthParams, edgeSites, evenSphere, type Frame, guideOf, latticeSites, type Mesh, planeMesh, sphere, Surface, torus, vertexSites, World } from '.'
 
 const born = async (mesh: Mesh, burst: number, birth: Partial<BirthParams>, look: (f: Frame) => void) =>
   withWorld(plan([system({ burst, birth: { ...point, source: 0, ...birth } })], [still(mesh)], { substeps: 1 }), (w) => look(framesOn(w, 1)))
@@ -100,6 +101,34 @@ describe('places', () => {
   })
 })
 
+describe('the guide into running sums', () => {
+  it('never begins too late, and not far too early (property)', () => {
+    fc.assert(
+      fc.property(fc.array(fc.double({ min: 0, max: 100, noNaN: true }), { minLength: 1, maxLength: 300 }), fc.double({ min: 0, max: 0.999999, noNaN: true }), (areas, u) => {
+        let sum = 0
+        const sums = Float32Array.from(areas, (a) => (sum += a))
+        const whole = sums[sums.length - 1]
+        if (!(whole > 0)) return true
+        const guide = guideOf(sums)
+        const at = Math.fround(u * whole)
+        const ideal = Math.min(sums.length - 1, sums.findIndex((s) => s > at) < 0 ? sums.length - 1 : sums.findIndex((s) => s > at))
+        // As the kernel asks it.
+        const even = Math.fround(at * Math.fround(guide.length / whole)) - 1
+        const begin = guide[even > 0 ? Math.trunc(Math.min(even, guide.length - 1)) : 0]
+        return begin <= ideal
+      }),
+    )
+    expect([...guideOf(new Float32Array([1, 2, 3, 4]))]).toEqual([0, 0, 1, 2])
+    expect(guideOf(new Float32Array(0)).length).toBe(1)
+  })
+})
+it('births on faces beyond all numbers, or next to nothing, trap nothing', async () => {
+  for (const size of [1e25, 1e-25]) {
+    const m = boxMesh([size, size, size])
+    await born(m, 20, { on: 'faces' }, (f) => expect(f.parts[0].count).toBeLessThanOrEqual(20))
+    await born(m, 20, { on: 'edges' }, (f) => expect(f.parts[0].count).toBeLessThanOrEqual(20))
+  }
+})
 describe('particles of another system as a source', () => {
   const parent = system({ id: 'parent', seed: 3, burst: 40, birth: { ...point, source: 0, on: 'faces', along: 'normal', speed: 2 } })
   const child = (inherit: number) => system({ id: 'child', seed: 4, births: [{ id: 'c', seed: 9, due: (t0) => (t0 > 0.3 ? [{ count: 30, at: 0, spacing: 0 }] : []), params: () => ({ ...point, system: 0, inherit }) }] })

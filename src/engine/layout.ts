@@ -22,7 +22,7 @@ export const COLLIDER = { kind: 0, flags: 4, nodes: 8, leaves: 12, box: 16, out0
 export const BIRTH = {
   columns: 0, first: 4, count: 8, seed: 12, number: 16, id: 20, kind: 24, positions: 28, indices: 32, areas: 36, triFirst: 40, triCount: 44, away: 48, direction: 52, cosSpread: 64,
   speed: 68, speedVary: 72, life: 76, lifeVary: 80, inherit: 84, dt: 88, time0: 92, spacing: 96, m0: 100, m1: 148, off: 196, normals: 200,
-  order: 204, nodes: 208, leaves: 212, low: 216, high: 228, outward: 240, outwardVary: 244, slide: 248, slideVary: 252, anyway: 256, anywayVary: 260, stack: 264, hit: 268, missed: 272, bytes: 276,
+  order: 204, nodes: 208, leaves: 212, low: 216, high: 228, outward: 240, outwardVary: 244, slide: 248, slideVary: 252, anyway: 256, anywayVary: 260, stack: 264, hit: 268, missed: 272, guide: 276, guideCount: 280, guideScale: 284, bytes: 288,
 } as const
 
 export const NODE_BYTES = 128

@@ -11,6 +11,10 @@ export interface Place {
   normals: number
   indices: number
   areas: number
+  /** Where to begin in the running sums of areas or lengths, for even steps up to the whole. */
+  guide: number
+  guideCount: number
+  whole: number
   first: number
   count: number
   cast: { nodes: number; leaves: number } | null
@@ -21,7 +25,7 @@ export function placeOf(p: BirthParams, surface: Surface, system: string, kernel
   if (p.on === 'point' || !surface.mesh.indices.length) return null
   if (p.on === 'vertices' || p.on === 'edges' || p.on === 'lattice') {
     const s = p.on === 'vertices' ? surface.vertices() : p.on === 'edges' ? surface.edges() : surface.lattice(Math.fround(p.lattice ?? 0.05), kernels, scratch)
-    if (s?.count) return { kind: p.on === 'edges' ? KIND.edges : KIND.sites, positions: s.positions, normals: s.normals, indices: s.indices, areas: s.lengths, first: 0, count: s.count, cast: null }
+    if (s?.count) return { kind: p.on === 'edges' ? KIND.edges : KIND.sites, positions: s.positions, normals: s.normals, indices: s.indices, areas: s.lengths, guide: s.guide, guideCount: s.guideCount, whole: s.whole, first: 0, count: s.count, cast: null }
     if (p.on !== 'lattice') tell(`the source of ${system} has no ${p.on}; births start at its point`)
     else if (s) tell(`no point of the lattice of ${system} lies inside its source; births start at its point: make the spacing smaller, or close the mesh`)
     else tell(`the lattice of ${system} is too fine for its source; births start at its point: make the spacing larger`)
@@ -29,7 +33,7 @@ export function placeOf(p: BirthParams, surface: Surface, system: string, kernel
   }
   const blocks = surface.forBirth()
   const part = p.part ? surface.mesh.parts.find((x) => x.name === p.part) : null
-  const faces = { positions: blocks.positions, normals: 0, indices: blocks.indices, areas: blocks.areas, first: part ? part.firstTriangle : 0, count: part ? part.triangleCount : surface.mesh.indices.length / 3 }
+  const faces = { positions: blocks.positions, normals: 0, indices: blocks.indices, areas: blocks.areas, guide: blocks.guide, guideCount: blocks.guideCount, whole: blocks.whole, first: part ? part.firstTriangle : 0, count: part ? part.triangleCount : surface.mesh.indices.length / 3 }
   if (!faces.count) return null
   if (p.on !== 'inside') return { ...faces, kind: KIND.faces, cast: null }
   const cast = surface.forCast()

@@ -1,7 +1,7 @@
 import { buildBvh } from './geometry/bvh'
 import { edgeSites, latticeSites, type Sites, vertexSites } from './geometry/sites'
 import type { KernelExports } from './kernels'
-import { type Bounds, boundsOf, isClosed, type Mesh, runningAreas } from './geometry/mesh'
+import { type Bounds, boundsOf, guideOf, isClosed, type Mesh, runningAreas } from './geometry/mesh'
 import type { Heap } from './heap'
 
 /** A list of places in the World's memory; with indices and lengths it is one of edges. */
@@ -10,6 +10,9 @@ export interface SiteBlocks {
   normals: number
   indices: number
   lengths: number
+  guide: number
+  guideCount: number
+  whole: number
   count: number
 }
 /** Lattices of one surface that are kept; a keyed spacing must not fill the memory. */
@@ -17,7 +20,7 @@ const LATTICES = 4
 /** A mesh in the World's memory: what births and casts read. Blocks are made when first asked for. */
 export class Surface {
   readonly bounds: Bounds
-  private source: { positions: number; indices: number; areas: number } | null = null
+  private source: { positions: number; indices: number; areas: number; guide: number; guideCount: number; whole: number } | null = null
   private collider: { nodes: number; leaves: number; closed: boolean } | null = null
 
   private lists = new Map<string, SiteBlocks | null>()
@@ -25,15 +28,19 @@ export class Surface {
   constructor(private heap: Heap, readonly mesh: Mesh) {
     this.bounds = boundsOf(mesh)
   }
-  forBirth(): { positions: number; indices: number; areas: number } {
+  forBirth(): { positions: number; indices: number; areas: number; guide: number; guideCount: number; whole: number } {
     if (!this.source) {
       const positions = this.heap.take(this.mesh.positions.byteLength)
       const indices = this.heap.take(this.mesh.indices.byteLength)
       const areas = this.heap.take((this.mesh.indices.length / 3) * 4)
       this.heap.f32(positions, this.mesh.positions.length).set(this.mesh.positions)
       this.heap.u32(indices, this.mesh.indices.length).set(this.mesh.indices)
-      this.heap.f32(areas, this.mesh.indices.length / 3).set(runningAreas(this.mesh))
-      this.source = { positions, indices, areas }
+      const sums = runningAreas(this.mesh)
+      const steps = guideOf(sums)
+      const guide = this.heap.take(steps.byteLength)
+      this.heap.f32(areas, sums.length).set(sums)
+      this.heap.u32(guide, steps.length).set(steps)
+      this.source = { positions, indices, areas, guide, guideCount: steps.length, whole: sums[sums.length - 1] ?? 0 }
     }
     return this.source
   }
@@ -55,10 +62,11 @@ export class Surface {
       this.heap.u32(at, data.length).set(new Uint32Array(data.buffer, data.byteOffset, data.length))
       return at
     }
-    return { positions: block(s.positions), normals: block(s.normals), indices: more ? block(more.indices) : 0, lengths: more ? block(more.lengths) : 0, count: more ? more.lengths.length : s.positions.length / 3 }
+    const steps = more && guideOf(more.lengths)
+    return { positions: block(s.positions), normals: block(s.normals), indices: more ? block(more.indices) : 0, lengths: more ? block(more.lengths) : 0, guide: steps ? block(steps) : 0, guideCount: steps?.length ?? 0, whole: more?.lengths.at(-1) ?? 0, count: more ? more.lengths.length : s.positions.length / 3 }
   }
   private drop(b: SiteBlocks | null): void {
-    for (const at of b ? [b.positions, b.normals, b.indices, b.lengths] : []) if (at) this.heap.give(at)
+    for (const at of b ? [b.positions, b.normals, b.indices, b.lengths, b.guide] : []) if (at) this.heap.give(at)
   }
   private list(key: string, make: () => SiteBlocks | null): SiteBlocks | null {
     const known = this.lists.get(key)
@@ -96,7 +104,7 @@ export class Surface {
   dispose(): void {
     for (const b of this.lists.values()) this.drop(b)
     this.lists.clear()
-    if (this.source) for (const at of Object.values(this.source)) this.heap.give(at)
+    if (this.source) for (const at of [this.source.positions, this.source.indices, this.source.areas, this.source.guide]) this.heap.give(at)
     if (this.collider) {
       this.heap.give(this.collider.nodes)
       this.heap.give(this.collider.leaves)

@@ -8,22 +8,27 @@ const B_KIND: usize = 24, B_POSITIONS: usize = 28, B_INDICES: usize = 32, B_AREA
 const B_AWAY: usize = 48, B_DIR: usize = 52, B_COS: usize = 64, B_SPEED: usize = 68, B_SPEED_VARY: usize = 72, B_LIFE: usize = 76, B_LIFE_VARY: usize = 80
 const B_INHERIT: usize = 84, B_DT: usize = 88, B_TIME0: usize = 92, B_SPACING: usize = 96, B_M0: usize = 100, B_M1: usize = 148, B_OFF: usize = 196
 const B_NORMALS: usize = 200, B_ORDER: usize = 204, B_NODES: usize = 208, B_LEAVES: usize = 212, B_LOW: usize = 216, B_HIGH: usize = 228, B_OUTWARD: usize = 240, B_OUTWARD_VARY: usize = 244
-const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272
+const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272, B_GUIDE: usize = 276, B_GUIDE_COUNT: usize = 280, B_GUIDE_SCALE: usize = 284
 
 // @ts-ignore: decorator
 @inline function ptr(columns: usize, c: i32): usize { return <usize>load<u32>(columns + ((<usize>c) << 2)) }
 
-/** First triangle whose running area exceeds `u`; `areas` holds running sums, u in [areas before first, areas at last). */
-function pick(areas: usize, first: u32, count: u32, u: f32): u32 {
-  let lo = first, hi = first + count - 1
-  while (lo < hi) {
-    const mid = (lo + hi) >> 1
-    if (load<f32>(areas + (<usize>mid << 2)) > u) hi = mid
-    else lo = mid + 1
-  }
-  return lo
+/**
+ * First triangle of a run whose running area exceeds `u`; `areas` holds running sums, u in [areas before first, areas at last). The guide
+ * says for even steps of u which triangle to begin with, never one too late, so that only few are looked at, however many there are.
+ */
+// @ts-ignore: decorator
+@inline function pick(areas: usize, first: u32, count: u32, u: f32, guide: usize, guides: u32, scale: f32): u32 {
+  const last = first + count - 1
+  // What is not a number, from areas beyond all numbers, begins at the first.
+  const even = u * scale - 1
+  const step = even > 0 ? <u32>min(even, <f32>(guides - 1)) : 0
+  let at = max(first, load<u32>(guide + (<usize>step << 2)))
+  while (at < last && load<f32>(areas + (<usize>at << 2)) <= u) at++
+  return at
 }
-
+/** Births whose triangles are chosen together; as many words as the scratch for the stack of casts holds. */
+const AHEAD: u32 = 256
 /** Tries to find a place inside before a birth falls back to the surface. */
 const TRIES: u32 = 64
 
@@ -73,11 +78,27 @@ export function birth(b: usize): void {
   const outward = load<f32>(b + B_OUTWARD), outwardVary = load<f32>(b + B_OUTWARD_VARY), slide = load<f32>(b + B_SLIDE), slideVary = load<f32>(b + B_SLIDE_VARY)
   const anyway = load<f32>(b + B_ANYWAY), anywayVary = load<f32>(b + B_ANYWAY_VARY)
   const extra = outward != 0 || outwardVary != 0 || slide != 0 || slideVary != 0 || anyway != 0 || anywayVary != 0
+  const guide = <usize>load<u32>(b + B_GUIDE), guides = load<u32>(b + B_GUIDE_COUNT), guideScale = load<f32>(b + B_GUIDE_SCALE)
   let missed: u32 = 0
   const byArea = kind == 1 || kind == 3 || kind == 4
   const areaLow: f32 = byArea && triFirst > 0 ? load<f32>(areas + (<usize>(triFirst - 1) << 2)) : 0
   const areaAll: f32 = byArea ? load<f32>(areas + (<usize>(triFirst + triCount - 1) << 2)) - areaLow : 0
+  const ahead = kind == 1 || kind == 4
   for (let k: u32 = 0; k < count; k++) {
+    // Triangles of a large mesh lie far apart in memory. Choosing and touching them for many births first lets the waits overlap.
+    if (ahead && k % AHEAD == 0) {
+      const end = min(AHEAD, count - k)
+      for (let i: u32 = 0; i < end; i++) {
+        const p = hash3(seed, number + k + i, 0)
+        store<u32>(stack + (<usize>i << 2), pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(p, 1, 1)), guide, guides, guideScale))
+      }
+      let sum: u32 = 0
+      for (let i: u32 = 0; i < end; i++) {
+        const t = indices + <usize>load<u32>(stack + (<usize>i << 2)) * 12
+        sum += load<u32>(positions + <usize>load<u32>(t) * 12) + load<u32>(positions + <usize>load<u32>(t, 4) * 12) + load<u32>(positions + <usize>load<u32>(t, 8) * 12)
+      }
+      store<u32>(hit, sum)
+    }
     const pseed = hash3(seed, number + k, 0)
     const at = min(max(time0 + spacing * <f32>k, <f32>0), dt)
     const s = at * perSecond
@@ -109,7 +130,7 @@ export function birth(b: usize): void {
       lx = load<f32>(ptr(positions, PX) + i) + ox * at; ly = load<f32>(ptr(positions, PY) + i) + oy * at; lz = load<f32>(ptr(positions, PZ) + i) + oz * at
       if (away == 0) { nx = ox; ny = oy; nz = oz }
     } else if (surface) {
-      const tri = pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(pseed, 1, 1)))
+      const tri = ahead ? load<u32>(stack + (<usize>(k % AHEAD) << 2)) : pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(pseed, 1, 1)), guide, guides, guideScale)
       const i = indices + <usize>tri * 12
       const vp = <usize>load<u32>(i) * 12, vq = <usize>load<u32>(i, 4) * 12
       const p = positions + vp, q = positions + vq, r = positions + <usize>load<u32>(i, 8) * 12

@@ -85,3 +85,22 @@ export function planeMesh(size: number): Mesh {
     parts: [],
   }
 }
+
+/** With more steps, single precision could land more than one step too late. */
+const GUIDES = 262144
+/**
+ * Where to begin in running sums: for each of even steps up to the whole, the first place whose sum exceeds it. Steps are taken a
+ * little low, so that rounding never begins too late.
+ */
+export function guideOf(sums: Float32Array): Uint32Array {
+  const count = Math.max(1, Math.min(sums.length, GUIDES))
+  const out = new Uint32Array(count)
+  const whole = sums.length ? sums[sums.length - 1] : 0
+  let at = 0
+  for (let k = 0; k < count; k++) {
+    const from = (whole * k) / count - whole * 1e-6
+    while (at < sums.length - 1 && sums[at] <= from) at++
+    out[k] = at
+  }
+  return out
+}
