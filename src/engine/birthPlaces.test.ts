@@ -88,7 +88,7 @@ describe('places', () => {
   it('the inside of a sphere on a lattice is that of its formula', async () => {
     const host = await nodeKernels()
     const w = new World(host, plan([], []), 1 << 28)
-    const s = new Surface(w.heap, sphere(1, 64))
+    const s = new Surface(w.heap, sphere(1, 64), host.exports)
     const scratch = { stack: w.heap.take(8192), hit: w.heap.take(256) }
     const cast = s.forCast()
     const found = latticeSites(s.bounds, 0.1, (x, y, z) => host.exports.insideMesh(cast.nodes, cast.leaves, x, y, z, 12, scratch.stack, scratch.hit) !== 0)

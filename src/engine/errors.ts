@@ -15,7 +15,7 @@ export class Stopped extends Error {
 /** What a person should know about the run: which element, what, since which frame. */
 export interface Notice {
   element: string
-  kind: 'limit' | 'memory' | 'lost' | 'source'
+  kind: 'limit' | 'memory' | 'lost' | 'source' | 'region'
   frame: number
   message: string
 }

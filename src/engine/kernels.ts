@@ -7,6 +7,9 @@ export interface KernelExports {
   survivors(dead: number, count: number, map: number): number
   insideMesh(nodes: number, leaves: number, x: number, y: number, z: number, reach: number, stack: number, hit: number): number
   castMesh(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, stack: number, hit: number): number
+  castMoving(nodes: number, leaves: number, ends: number, both: number, s: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, skin: number, stack: number, hit: number): number
+  refit(nodes: number, nodeCount: number, leaves: number, ends: number, leafCount: number, triangles: number, indices: number, from: number, to: number): void
+  sumAreas(positions: number, indices: number, count: number, amounts: number, areas: number, guide: number, guides: number): number
   hash3(seed: number, id: number, channel: number): number
   sinTurn(x: number): number
   cosTurn(x: number): number

@@ -18,6 +18,13 @@ export interface PlanObject {
   /** A half space below the object's own y = 0 instead of its triangles. */
   endless: boolean
   matrix(t: number, out: Matrix): Matrix
+  /**
+   * Where its vertices are at t, in its own space, when it changes shape: as many and in the order of the mesh's. The same array for the
+   * same places. Null: as the mesh has them.
+   */
+  shape?: ((t: number) => Float32Array) | null
+  /** Amounts, 0 to 1, of each vertex at t, by the id of the region; the same array for the same amounts. */
+  regions?: ReadonlyMap<string, (t: number) => Float32Array>
 }
 export interface PlanSystem {
   id: string
@@ -46,6 +53,8 @@ export interface BirthParams {
   source: number
   /** Named part of the source's mesh; '' is all of it. */
   part: string
+  /** Id of a region of the source: births on its faces, edges and corner points follow the amounts; '' is all of it. */
+  region?: string
   /** index in Plan.systems: births start from its particles instead, or -1 */
   system?: number
   /**

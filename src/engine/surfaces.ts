@@ -1,115 +1,225 @@
 import { buildBvh } from './geometry/bvh'
-import { edgeSites, latticeSites, type Sites, vertexSites } from './geometry/sites'
-import type { KernelExports } from './kernels'
-import { type Bounds, boundsOf, guideOf, isClosed, type Mesh, runningAreas } from './geometry/mesh'
+import { type Bounds, boundsOf, guideCountOf, guideOf, isClosed, type Mesh } from './geometry/mesh'
+import { edgeSites, latticeSites, vertexSites } from './geometry/sites'
 import type { Heap } from './heap'
+import type { KernelExports } from './kernels'
 
+/** Faces to be born on, as pointers into the World's memory. */
+export interface FaceBlocks {
+  positions: number
+  /** The places at the end of the substep, or 0 while the shape stands. */
+  positionsEnd: number
+  indices: number
+  areas: number
+  guide: number
+  guideCount: number
+  whole: number
+  /** Amount of a region per vertex, or 0: all of it. */
+  amounts: number
+}
 /** A list of places in the World's memory; with indices and lengths it is one of edges. */
 export interface SiteBlocks {
   positions: number
+  positionsEnd: number
   normals: number
   indices: number
   lengths: number
   guide: number
   guideCount: number
   whole: number
+  /** Amount of a region per site, or 0. */
+  amounts: number
   count: number
+}
+/** A region at a moment: a name for what stays the same, and the amount of each vertex. */
+export interface RegionAt {
+  key: string
+  amounts: Float32Array
+}
+interface Table {
+  areas: number
+  guide: number
+  guideCount: number
+  whole: number
+  amounts: number
+  /** Of which places and amounts it was made. */
+  stamp: number
+  from: Float32Array | null
 }
 /** Lattices of one surface that are kept; a keyed spacing must not fill the memory. */
 const LATTICES = 4
-/** A mesh in the World's memory: what births and casts read. Blocks are made when first asked for. */
+
+/**
+ * A mesh in the World's memory: what births and casts read. Blocks are made when first asked for. One that changes shape is moved to
+ * each substep; then everything holds its places at the start and at the end of it.
+ */
 export class Surface {
-  readonly bounds: Bounds
-  private source: { positions: number; indices: number; areas: number; guide: number; guideCount: number; whole: number } | null = null
-  private collider: { nodes: number; leaves: number; closed: boolean } | null = null
+  bounds: Bounds
+  private indices = 0
+  /** Places at the start and at the end of the substep; of one that stands both are the same block. */
+  private from = 0
+  private to = 0
+  private fromPlaces: Float32Array
+  private toPlaces: Float32Array
+  private toTime = Number.NaN
+  /** Counts the moves: what was made of older places is made anew when it is asked for. */
+  private stamp = 0
+  private tables = new Map<string, Table>()
+  private collider: { nodes: number; leaves: number; ends: number; triangles: number; nodeCount: number; leafCount: number; closed: boolean; stamp: number } | null = null
+  private lists = new Map<string, { blocks: SiteBlocks | null; stamp: number; of: Float32Array | null }>()
 
-  private lists = new Map<string, SiteBlocks | null>()
-
-  constructor(private heap: Heap, readonly mesh: Mesh) {
+  constructor(private heap: Heap, readonly mesh: Mesh, private kernels: KernelExports, readonly changes = false) {
     this.bounds = boundsOf(mesh)
+    this.fromPlaces = this.toPlaces = mesh.positions
   }
-  forBirth(): { positions: number; indices: number; areas: number; guide: number; guideCount: number; whole: number } {
-    if (!this.source) {
-      const positions = this.heap.take(this.mesh.positions.byteLength)
-      const indices = this.heap.take(this.mesh.indices.byteLength)
-      const areas = this.heap.take((this.mesh.indices.length / 3) * 4)
-      this.heap.f32(positions, this.mesh.positions.length).set(this.mesh.positions)
-      this.heap.u32(indices, this.mesh.indices.length).set(this.mesh.indices)
-      const sums = runningAreas(this.mesh)
-      const steps = guideOf(sums)
-      const guide = this.heap.take(steps.byteLength)
-      this.heap.f32(areas, sums.length).set(sums)
-      this.heap.u32(guide, steps.length).set(steps)
-      this.source = { positions, indices, areas, guide, guideCount: steps.length, whole: sums[sums.length - 1] ?? 0 }
+  /** To the places at both ends of a substep. `shape` gives the places at a time; the same array again says that nothing moved. */
+  move(t0: number, t1: number, shape: (t: number) => Float32Array): void {
+    const before = [this.fromPlaces, this.toPlaces]
+    this.fromPlaces = t0 === this.toTime ? this.toPlaces : shape(t0)
+    this.toPlaces = shape(t1)
+    this.toTime = t1
+    if (this.fromPlaces === before[0] && this.toPlaces === before[1]) return
+    this.stamp++
+    const a = boundsOf({ ...this.mesh, positions: this.fromPlaces })
+    const b = this.toPlaces === this.fromPlaces ? a : boundsOf({ ...this.mesh, positions: this.toPlaces })
+    this.bounds = { min: a.min.map((v, i) => Math.min(v, b.min[i])) as Bounds['min'], max: a.max.map((v, i) => Math.max(v, b.max[i])) as Bounds['max'] }
+    if (this.from) this.writePlaces()
+  }
+  private writePlaces(): void {
+    this.heap.f32(this.from, this.fromPlaces.length).set(this.fromPlaces)
+    if (this.to !== this.from) this.heap.f32(this.to, this.toPlaces.length).set(this.toPlaces)
+  }
+  private places(): void {
+    if (this.from) return
+    this.indices = this.block(this.mesh.indices)
+    this.from = this.heap.take(Math.max(4, this.mesh.positions.byteLength))
+    this.to = this.changes ? this.heap.take(Math.max(4, this.mesh.positions.byteLength)) : this.from
+    this.writePlaces()
+  }
+  private block(data: Float32Array | Uint32Array): number {
+    const at = this.heap.take(Math.max(4, data.byteLength))
+    // As words: some bits would not be numbers as floats, and a copy may change those.
+    this.heap.u32(at, data.length).set(new Uint32Array(data.buffer, data.byteOffset, data.length))
+    return at
+  }
+  /** All faces, evenly by area, or by area times the amount of a region. */
+  forBirth(region: RegionAt | null = null): FaceBlocks {
+    this.places()
+    const count = this.mesh.indices.length / 3
+    const key = region?.key ?? ''
+    let t = this.tables.get(key)
+    if (!t) {
+      const guideCount = guideCountOf(count)
+      t = { areas: this.heap.take(Math.max(4, count * 4)), guide: this.heap.take(guideCount * 4), guideCount, whole: 0, amounts: region ? this.heap.take(Math.max(4, region.amounts.byteLength)) : 0, stamp: -1, from: null }
+      this.tables.set(key, t)
     }
-    return this.source
+    if (t.stamp !== this.stamp || (region && t.from !== region.amounts)) {
+      if (region) this.heap.f32(t.amounts, region.amounts.length).set(region.amounts)
+      t.whole = this.kernels.sumAreas(this.from, this.indices, count, t.amounts, t.areas, t.guide, t.guideCount)
+      t.stamp = this.stamp
+      t.from = region?.amounts ?? null
+    }
+    return { positions: this.from, positionsEnd: this.changes ? this.to : 0, indices: this.indices, areas: t.areas, guide: t.guide, guideCount: t.guideCount, whole: t.whole, amounts: t.amounts }
   }
-  forCast(): { nodes: number; leaves: number; closed: boolean } {
+  /** Running share of the triangles up to and with one of them, of the table that `forBirth` gave. */
+  upTo(faces: FaceBlocks, triangle: number): number {
+    return triangle < 0 ? 0 : this.heap.view().getFloat32(faces.areas + triangle * 4, true)
+  }
+  /** The hierarchy, of one that changes shape fitted to both ends of the substep. */
+  forCast(): { nodes: number; leaves: number; ends: number; closed: boolean } {
     if (!this.collider) {
       const bvh = buildBvh(this.mesh)
-      const nodes = this.heap.take(bvh.nodes.byteLength)
-      const leaves = this.heap.take(bvh.leaves.byteLength)
-      // Copied as words: children are integers, and as floats some would be NaN, whose bits a copy may change.
-      this.heap.u32(nodes, bvh.nodes.byteLength / 4).set(new Uint32Array(bvh.nodes))
-      this.heap.u32(leaves, bvh.leaves.byteLength / 4).set(new Uint32Array(bvh.leaves))
-      this.collider = { nodes, leaves, closed: isClosed(this.mesh) }
+      const words = (b: ArrayBuffer) => this.block(new Uint32Array(b))
+      this.collider = {
+        nodes: words(bvh.nodes), leaves: words(bvh.leaves), ends: this.changes ? this.heap.take(bvh.leaves.byteLength) : 0, triangles: this.changes ? this.block(bvh.triangles) : 0,
+        nodeCount: bvh.nodeCount, leafCount: bvh.leafCount, closed: isClosed(this.mesh), stamp: this.changes ? -1 : this.stamp,
+      }
     }
-    return this.collider
-  }
-  private put(s: Sites, more: { indices: Uint32Array; lengths: Float32Array } | null): SiteBlocks {
-    const block = (data: Float32Array | Uint32Array) => {
-      const at = this.heap.take(Math.max(4, data.byteLength))
-      this.heap.u32(at, data.length).set(new Uint32Array(data.buffer, data.byteOffset, data.length))
-      return at
+    const c = this.collider
+    if (c.stamp !== this.stamp) {
+      this.places()
+      this.kernels.refit(c.nodes, c.nodeCount, c.leaves, c.ends, c.leafCount, c.triangles, this.indices, this.from, this.to)
+      c.stamp = this.stamp
     }
-    const steps = more && guideOf(more.lengths)
-    return { positions: block(s.positions), normals: block(s.normals), indices: more ? block(more.indices) : 0, lengths: more ? block(more.lengths) : 0, guide: steps ? block(steps) : 0, guideCount: steps?.length ?? 0, whole: more?.lengths.at(-1) ?? 0, count: more ? more.lengths.length : s.positions.length / 3 }
+    return c
   }
   private drop(b: SiteBlocks | null): void {
-    for (const at of b ? [b.positions, b.normals, b.indices, b.lengths, b.guide] : []) if (at) this.heap.give(at)
+    for (const at of new Set(b ? [b.positions, b.positionsEnd, b.normals, b.indices, b.lengths, b.guide, b.amounts] : [])) if (at) this.heap.give(at)
   }
-  private list(key: string, make: () => SiteBlocks | null): SiteBlocks | null {
+  private list(key: string, region: RegionAt | null, make: () => SiteBlocks | null): SiteBlocks | null {
     const known = this.lists.get(key)
-    if (known !== undefined) return known
-    const made = make()
+    const of = region?.amounts ?? null
+    if (known?.stamp === this.stamp && known.of === of) return known.blocks
+    if (known) this.drop(known.blocks)
+    const made = { blocks: make(), stamp: this.stamp, of }
     this.lists.set(key, made)
-    return made
+    return made.blocks
   }
-  vertices(): SiteBlocks | null {
-    return this.list('vertices', () => this.put(vertexSites(this.mesh), null))
+  private put(positions: Float32Array, end: Float32Array | null, normals: Float32Array, more: { indices: Uint32Array; lengths: Float32Array } | null, amounts: Float32Array | null = null): SiteBlocks {
+    const steps = more && guideOf(more.lengths)
+    return {
+      positions: this.block(positions), positionsEnd: end ? this.block(end) : 0, normals: this.block(normals), indices: more ? this.block(more.indices) : 0, lengths: more ? this.block(more.lengths) : 0,
+      guide: steps ? this.block(steps) : 0, guideCount: steps?.length ?? 0, whole: more?.lengths.at(-1) ?? 0, amounts: amounts ? this.block(amounts) : 0, count: more ? more.lengths.length : positions.length / 3,
+    }
   }
-  edges(): SiteBlocks | null {
-    return this.list('edges', () => {
-      const e = edgeSites(this.mesh)
-      return this.put(e, e)
+  private now(): Mesh {
+    return this.changes ? { ...this.mesh, positions: this.fromPlaces } : this.mesh
+  }
+  /** Places at the end of the substep of sites that stand on vertices. */
+  private later(first: Uint32Array): Float32Array | null {
+    if (!this.changes) return null
+    const out = new Float32Array(first.length * 3)
+    first.forEach((v, i) => out.set(this.toPlaces.subarray(v * 3, v * 3 + 3), i * 3))
+    return out
+  }
+  /** Corner points, each once; with a region, in shares of its amounts. */
+  vertices(region: RegionAt | null = null): SiteBlocks | null {
+    return this.list(`vertices ${region?.key ?? ''}`, region, () => {
+      const s = vertexSites(this.now())
+      if (!region) return this.put(s.positions, this.later(s.first), s.normals, null)
+      // As edges without length, whose sums are those of the amounts.
+      const indices: number[] = [], sums: number[] = []
+      let sum = 0
+      s.first.forEach((v, i) => {
+        if (!(region.amounts[v] > 0)) return
+        sum += region.amounts[v]
+        indices.push(i, i, i)
+        sums.push(sum)
+      })
+      return this.put(s.positions, this.later(s.first), s.normals, { indices: new Uint32Array(indices), lengths: new Float32Array(sums) })
+    })
+  }
+  edges(region: RegionAt | null = null): SiteBlocks | null {
+    return this.list(`edges ${region?.key ?? ''}`, region, () => {
+      const e = edgeSites(this.now(), region ? (v) => region.amounts[v] : undefined)
+      return this.put(e.positions, this.later(e.first), e.normals, e, region && Float32Array.from(e.first, (v) => region.amounts[v]))
     })
   }
   /** The lattice points inside, in the surface's own space; null when the spacing asks for too many. `scratch`: as the birth kernel's. */
-  lattice(spacing: number, kernels: KernelExports, scratch: { stack: number; hit: number }): SiteBlocks | null {
+  lattice(spacing: number, scratch: { stack: number; hit: number }): SiteBlocks | null {
     const key = `lattice ${spacing}`
     if (!this.lists.has(key)) {
       const old = [...this.lists.keys()].filter((k) => k.startsWith('lattice'))
       if (old.length >= LATTICES) {
-        this.drop(this.lists.get(old[0]) as SiteBlocks)
+        this.drop(this.lists.get(old[0])?.blocks ?? null)
         this.lists.delete(old[0])
       }
     }
-    return this.list(key, () => {
+    return this.list(key, null, () => {
       const cast = this.forCast()
       const reach = 2 * [0, 1, 2].reduce((s, a) => s + this.bounds.max[a] - this.bounds.min[a], 0)
-      const sites = latticeSites(this.bounds, spacing, (x, y, z) => kernels.insideMesh(cast.nodes, cast.leaves, x, y, z, reach, scratch.stack, scratch.hit) !== 0)
-      return sites && this.put(sites, null)
+      const sites = latticeSites(this.bounds, spacing, (x, y, z) => this.kernels.insideMesh(cast.nodes, cast.leaves, x, y, z, reach, scratch.stack, scratch.hit) !== 0)
+      return sites && this.put(sites.positions, null, sites.normals, null)
     })
   }
   dispose(): void {
-    for (const b of this.lists.values()) this.drop(b)
+    for (const b of this.lists.values()) this.drop(b.blocks)
     this.lists.clear()
-    if (this.source) for (const at of [this.source.positions, this.source.indices, this.source.areas, this.source.guide]) this.heap.give(at)
-    if (this.collider) {
-      this.heap.give(this.collider.nodes)
-      this.heap.give(this.collider.leaves)
-    }
-    this.source = null
+    for (const t of this.tables.values()) for (const at of [t.areas, t.guide, t.amounts]) if (at) this.heap.give(at)
+    this.tables.clear()
+    for (const at of new Set([this.indices, this.from, this.to])) if (at) this.heap.give(at)
+    this.indices = this.from = this.to = 0
+    if (this.collider) for (const at of [this.collider.nodes, this.collider.leaves, this.collider.ends, this.collider.triangles]) if (at) this.heap.give(at)
     this.collider = null
   }
 }

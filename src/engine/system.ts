@@ -9,12 +9,14 @@ import { cosTurns } from './math'
 import { OpWriter } from './ops'
 import type { BirthBatch, BirthPlan, BirthState, PlanSystem, StepTime } from './plan'
 import { KIND, placeOf } from './sources'
-import type { Surface } from './surfaces'
+import type { RegionAt, Surface } from './surfaces'
 
 /** Everything a system needs to know of an object in one substep. */
 export interface ObjectState {
   surface: Surface | null
   endless: boolean
+  /** The amounts of a region when the substep began; null for one that is not there. */
+  region(id: string): RegionAt | null
   m0: Matrix
   m1: Matrix
   in0: Matrix | null
@@ -87,7 +89,11 @@ export class SystemRun {
     const object = p.source >= 0 ? objects[p.source] : null
     const other = p.system !== undefined && p.system >= 0 ? others[p.system] : null
     if (other && !other.count) return
-    const place = other || !object?.surface ? null : placeOf(p, object.surface, this.plan.name, this.host.exports, { stack: this.scratch + SCRATCH.stack, hit: this.scratch + SCRATCH.hit }, (message) => this.notice('source', frame, message))
+    const place = other || !object?.surface ? null : placeOf(p, object.surface, p.region ? object.region(p.region) : null, this.plan.name, { stack: this.scratch + SCRATCH.stack, hit: this.scratch + SCRATCH.hit }, (message) => this.notice('source', frame, message))
+    if (place === 'nowhere') {
+      this.notice('region', frame, `the region that ${this.plan.name} starts from is empty; its births wait until there is some of it`)
+      return
+    }
     const [life, lifeVary] = this.plan.life(at.t0)
     const b = this.birthRecord
     const v = this.heap.view()
@@ -101,6 +107,8 @@ export class SystemRun {
     u(BIRTH.id, this.nextId)
     u(BIRTH.kind, other ? KIND.particles : (place?.kind ?? KIND.point))
     u(BIRTH.positions, other ? other.run.columns.table : (place?.positions ?? 0))
+    u(BIRTH.positionsEnd, place?.positionsEnd ?? 0)
+    u(BIRTH.amounts, place?.amounts ?? 0)
     u(BIRTH.normals, place?.normals ?? 0)
     u(BIRTH.indices, place?.indices ?? 0)
     u(BIRTH.areas, place?.areas ?? 0)
@@ -175,9 +183,10 @@ export class SystemRun {
       const cast = casts[n]
       const moving = !sameMatrix(o.m0, o.m1)
       v.setUint32(c + COLLIDER.kind, o.endless ? 1 : 0, true)
-      v.setUint32(c + COLLIDER.flags, (cast && !cast.closed ? 1 : 0) | (moving ? 2 : 0), true)
+      v.setUint32(c + COLLIDER.flags, (cast && !cast.closed ? 1 : 0) | (moving ? 2 : 0) | (o.surface?.changes && !o.endless ? 4 : 0), true)
       v.setUint32(c + COLLIDER.nodes, cast?.nodes ?? 0, true)
       v.setUint32(c + COLLIDER.leaves, cast?.leaves ?? 0, true)
+      v.setUint32(c + COLLIDER.ends, cast?.ends ?? 0, true)
       const box = o.endless || !o.surface ? [-1e30, -1e30, -1e30, 1e30, 1e30, 1e30] : worldBox(o.surface, o.m0, o.m1, moving)
       box.forEach((x, k) => v.setFloat32(c + COLLIDER.box + k * 4, x, true))
       const write = (offset: number, m: Matrix | null) => m?.forEach((x, k) => v.setFloat32(c + offset + k * 4, x, true))

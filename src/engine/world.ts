@@ -5,7 +5,7 @@ import { Heap } from './heap'
 import { type KernelHost, requestStop } from './kernels'
 import { SCRATCH_BYTES } from './layout'
 import { identity, invert } from './matrix'
-import type { Plan } from './plan'
+import type { Plan, PlanObject } from './plan'
 import { Surface } from './surfaces'
 import { type ObjectState, SystemRun, type SystemSnapshot } from './system'
 
@@ -26,7 +26,9 @@ export class World {
   plan: Plan
   frame: number
   private scratch: number
+  /** Surfaces that stand are shared by all objects with the same mesh; one that changes, or has regions, belongs to its object. */
   private surfaces = new Map<Mesh, Surface>()
+  private owned = new Map<string, Surface>()
   private systems: SystemRun[] = []
   private objects: ObjectState[] = []
   private disposed = false
@@ -42,14 +44,30 @@ export class World {
   load(plan: Plan): void {
     for (const s of this.systems) s.dispose()
     this.plan = plan
-    const used = new Set(plan.objects.map((o) => o.mesh))
+    const own = (o: PlanObject) => !!o.mesh && (!!o.shape || !!o.regions?.size)
+    const used = new Set(plan.objects.map((o) => (own(o) ? null : o.mesh)))
     for (const [mesh, surface] of this.surfaces) {
       if (used.has(mesh)) continue
       surface.dispose()
       this.surfaces.delete(mesh)
     }
-    for (const { mesh } of plan.objects) if (mesh && !this.surfaces.has(mesh)) this.surfaces.set(mesh, new Surface(this.heap, mesh))
-    this.objects = plan.objects.map((o) => ({ surface: o.mesh ? (this.surfaces.get(o.mesh) as Surface) : null, endless: o.endless, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
+    const kept = new Map<string, Surface>()
+    for (const o of plan.objects) {
+      const old = own(o) ? this.owned.get(o.id) : undefined
+      if (old && old.mesh === o.mesh && old.changes === !!o.shape) kept.set(o.id, old)
+    }
+    for (const [id, surface] of this.owned) if (!kept.has(id)) surface.dispose()
+    this.owned = kept
+    const surfaceOf = (o: PlanObject): Surface | null => {
+      if (!o.mesh) return null
+      const known = own(o) ? kept.get(o.id) : this.surfaces.get(o.mesh)
+      if (known) return known
+      const made = new Surface(this.heap, o.mesh, this.host.exports, !!o.shape)
+      if (own(o)) kept.set(o.id, made)
+      else this.surfaces.set(o.mesh, made)
+      return made
+    }
+    this.objects = plan.objects.map((o) => ({ surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
     this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
     this.frame = plan.first
     requestStop(this.host.memory, false)
@@ -71,6 +89,11 @@ export class World {
         o.matrix(t1, s.m1)
         s.in0 = invert(s.m0)
         s.in1 = invert(s.m1)
+        if (o.shape) s.surface?.move(t0, t1, o.shape)
+        s.region = (id) => {
+          const amounts = o.regions?.get(id)
+          return amounts ? { key: id, amounts: amounts(t0) } : null
+        }
       })
       // All births before all movement: whoever starts from the particles of another system finds them as the substep began.
       const others = this.systems.map((run) => ({ run, count: run.count }))
@@ -110,7 +133,9 @@ export class World {
     this.disposed = true
     for (const s of this.systems) s.dispose()
     for (const s of this.surfaces.values()) s.dispose()
+    for (const s of this.owned.values()) s.dispose()
     this.surfaces.clear()
+    this.owned.clear()
     this.systems = []
     this.heap.give(this.scratch)
   }

@@ -8,7 +8,7 @@ const B_KIND: usize = 24, B_POSITIONS: usize = 28, B_INDICES: usize = 32, B_AREA
 const B_AWAY: usize = 48, B_DIR: usize = 52, B_COS: usize = 64, B_SPEED: usize = 68, B_SPEED_VARY: usize = 72, B_LIFE: usize = 76, B_LIFE_VARY: usize = 80
 const B_INHERIT: usize = 84, B_DT: usize = 88, B_TIME0: usize = 92, B_SPACING: usize = 96, B_M0: usize = 100, B_M1: usize = 148, B_OFF: usize = 196
 const B_NORMALS: usize = 200, B_ORDER: usize = 204, B_NODES: usize = 208, B_LEAVES: usize = 212, B_LOW: usize = 216, B_HIGH: usize = 228, B_OUTWARD: usize = 240, B_OUTWARD_VARY: usize = 244
-const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272, B_GUIDE: usize = 276, B_GUIDE_COUNT: usize = 280, B_GUIDE_SCALE: usize = 284
+const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272, B_GUIDE: usize = 276, B_GUIDE_COUNT: usize = 280, B_GUIDE_SCALE: usize = 284, B_POSITIONS_END: usize = 288, B_AMOUNTS: usize = 292
 
 // @ts-ignore: decorator
 @inline function ptr(columns: usize, c: i32): usize { return <usize>load<u32>(columns + ((<usize>c) << 2)) }
@@ -73,6 +73,9 @@ export function birth(b: usize): void {
   const dt = load<f32>(b + B_DT), time0 = load<f32>(b + B_TIME0), spacing = load<f32>(b + B_SPACING), off = load<f32>(b + B_OFF)
   const m0 = b + B_M0, m1 = b + B_M1
   const perSecond: f32 = dt > 0 ? <f32>1.0 / dt : 0
+  // Of a surface that changes shape: the places at the end of the substep lie this far behind those at its start.
+  const changes = load<u32>(b + B_POSITIONS_END) != 0, toEnd = <usize>load<u32>(b + B_POSITIONS_END) - positions
+  const amounts = <usize>load<u32>(b + B_AMOUNTS)
   const normals = <usize>load<u32>(b + B_NORMALS), order = load<u32>(b + B_ORDER), nodes = <usize>load<u32>(b + B_NODES), leaves = <usize>load<u32>(b + B_LEAVES)
   const stack = <usize>load<u32>(b + B_STACK), hit = <usize>load<u32>(b + B_HIT)
   const outward = load<f32>(b + B_OUTWARD), outwardVary = load<f32>(b + B_OUTWARD_VARY), slide = load<f32>(b + B_SLIDE), slideVary = load<f32>(b + B_SLIDE_VARY)
@@ -104,7 +107,7 @@ export function birth(b: usize): void {
     const s = at * perSecond
     // In the source's own space.
     let lx: f32 = 0, ly: f32 = 0, lz: f32 = 0, nx = load<f32>(b + B_DIR), ny = load<f32>(b + B_DIR + 4), nz = load<f32>(b + B_DIR + 8)
-    let ox: f32 = 0, oy: f32 = 0, oz: f32 = 0
+    let ox: f32 = 0, oy: f32 = 0, oz: f32 = 0, sx: f32 = 0, sy: f32 = 0, sz: f32 = 0
     let surface = kind == 1 || kind == 4
     if (kind == 3) {
       const loX = load<f32>(b + B_LOW), loY = load<f32>(b + B_LOW + 4), loZ = load<f32>(b + B_LOW + 8)
@@ -123,6 +126,11 @@ export function birth(b: usize): void {
     if (kind == 2) {
       const i = <usize>(order == 1 ? (number + k) % triCount : min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1)) * 12
       lx = load<f32>(positions + i); ly = load<f32>(positions + i, 4); lz = load<f32>(positions + i, 8)
+      if (changes) {
+        const e = positions + i + toEnd
+        sx = load<f32>(e) - lx; sy = load<f32>(e, 4) - ly; sz = load<f32>(e, 8) - lz
+        lx += sx * s; ly += sy * s; lz += sz * s
+      }
       if (away == 0) { nx = load<f32>(normals + i); ny = load<f32>(normals + i, 4); nz = load<f32>(normals + i, 8) }
     } else if (kind == 5) {
       const i = <usize>min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1) << 2
@@ -135,13 +143,32 @@ export function birth(b: usize): void {
       const vp = <usize>load<u32>(i) * 12, vq = <usize>load<u32>(i, 4) * 12
       const p = positions + vp, q = positions + vq, r = positions + <usize>load<u32>(i, 8) * 12
       const first = unit(hash3(pseed, 1, 2)), root = kind == 4 ? first : Mathf.sqrt(first), second = unit(hash3(pseed, 1, 3))
-      const wp: f32 = 1 - root, wq: f32 = root * (1 - second), wr: f32 = root * second
-      const ax = load<f32>(p), ay = load<f32>(p, 4), az = load<f32>(p, 8)
-      const ex = load<f32>(q) - ax, ey = load<f32>(q, 4) - ay, ez = load<f32>(q, 8) - az
-      const fx = load<f32>(r) - ax, fy = load<f32>(r, 4) - ay, fz = load<f32>(r, 8) - az
-      lx = wp * ax + wq * load<f32>(q) + wr * load<f32>(r)
-      ly = wp * ay + wq * load<f32>(q, 4) + wr * load<f32>(r, 4)
-      lz = wp * az + wq * load<f32>(q, 8) + wr * load<f32>(r, 8)
+      let wp: f32 = 1 - root, wq: f32 = root * (1 - second), wr: f32 = root * second
+      if (amounts) {
+        // Within the triangle the region's amount goes evenly from corner to corner: places are tried until one is taken by its amount.
+        const ap = load<f32>(amounts + vp / 3), aq = load<f32>(amounts + vq / 3), ar = load<f32>(amounts + <usize>load<u32>(i, 8) * 4)
+        const most = max(ap, max(aq, ar))
+        for (let n: u32 = 0; n < TRIES; n++) {
+          if (unit(hash3(pseed, 3, n * 3)) * most <= wp * ap + wq * aq + wr * ar) break
+          const f = unit(hash3(pseed, 3, n * 3 + 1)), g = unit(hash3(pseed, 3, n * 3 + 2)), h: f32 = kind == 4 ? f : Mathf.sqrt(f)
+          wp = 1 - h; wq = h * (1 - g); wr = h * g
+        }
+      }
+      let ax = load<f32>(p), ay = load<f32>(p, 4), az = load<f32>(p, 8)
+      let bx = load<f32>(q), by = load<f32>(q, 4), bz = load<f32>(q, 8), cx = load<f32>(r), cy = load<f32>(r, 4), cz = load<f32>(r, 8)
+      if (changes) {
+        const ux = load<f32>(p + toEnd) - ax, uy = load<f32>(p + toEnd, 4) - ay, uz = load<f32>(p + toEnd, 8) - az
+        const vx = load<f32>(q + toEnd) - bx, vy = load<f32>(q + toEnd, 4) - by, vz = load<f32>(q + toEnd, 8) - bz
+        const tx = load<f32>(r + toEnd) - cx, ty = load<f32>(r + toEnd, 4) - cy, tz = load<f32>(r + toEnd, 8) - cz
+        ax += ux * s; ay += uy * s; az += uz * s
+        bx += vx * s; by += vy * s; bz += vz * s
+        cx += tx * s; cy += ty * s; cz += tz * s
+        sx = wp * ux + wq * vx + wr * tx; sy = wp * uy + wq * vy + wr * ty; sz = wp * uz + wq * vz + wr * tz
+      }
+      const ex = bx - ax, ey = by - ay, ez = bz - az, fx = cx - ax, fy = cy - ay, fz = cz - az
+      lx = wp * ax + wq * bx + wr * cx
+      ly = wp * ay + wq * by + wr * cy
+      lz = wp * az + wq * bz + wr * cz
       if (away == 0) {
         if (kind == 4) {
           nx = wp * load<f32>(normals + vp) + root * load<f32>(normals + vq)
@@ -202,7 +229,8 @@ export function birth(b: usize): void {
       const my = (load<f32>(m1, 16) - load<f32>(m0, 16)) * lx + (load<f32>(m1, 20) - load<f32>(m0, 20)) * ly + (load<f32>(m1, 24) - load<f32>(m0, 24)) * lz + load<f32>(m1, 28) - load<f32>(m0, 28)
       const mz = (load<f32>(m1, 32) - load<f32>(m0, 32)) * lx + (load<f32>(m1, 36) - load<f32>(m0, 36)) * ly + (load<f32>(m1, 40) - load<f32>(m0, 40)) * lz + load<f32>(m1, 44) - load<f32>(m0, 44)
       const k = inherit * perSecond
-      wx += mx * k; wy += my * k; wz += mz * k
+      // What the surface itself moves by changing shape comes on top.
+      wx += (mx + a0 * sx + a1 * sy + a2 * sz) * k; wy += (my + b0 * sx + b1 * sy + b2 * sz) * k; wz += (mz + c0 * sx + c1 * sy + c2 * sz) * k
     }
     const o = <usize>(first + k) << 2
     store<f32>(ptr(columns, PX) + o, x); store<f32>(ptr(columns, PY) + o, y); store<f32>(ptr(columns, PZ) + o, z)
@@ -218,4 +246,33 @@ export function birth(b: usize): void {
     store<u32>(ptr(columns, DEAD) + o, 0)
   }
   store<u32>(b + B_MISSED, missed)
+}
+
+/**
+ * Running sums of the areas of a mesh's triangles, times the mean of their corners' amounts when there are some, in double, rounded once;
+ * and where to begin in them for `guides` even steps (see engine/geometry/mesh.ts, guideOf, whose numbers these are). Returns the whole.
+ */
+export function sumAreas(positions: usize, indices: usize, count: u32, amounts: usize, areas: usize, guide: usize, guides: u32): f32 {
+  let sum: f64 = 0
+  for (let t: u32 = 0; t < count; t++) {
+    const i = indices + <usize>t * 12
+    const a = <usize>load<u32>(i), b = <usize>load<u32>(i, 4), c = <usize>load<u32>(i, 8)
+    const p = positions + a * 12, q = positions + b * 12, r = positions + c * 12
+    const ax = <f64>load<f32>(p), ay = <f64>load<f32>(p, 4), az = <f64>load<f32>(p, 8)
+    const ex = <f64>load<f32>(q) - ax, ey = <f64>load<f32>(q, 4) - ay, ez = <f64>load<f32>(q, 8) - az
+    const fx = <f64>load<f32>(r) - ax, fy = <f64>load<f32>(r, 4) - ay, fz = <f64>load<f32>(r, 8) - az
+    const nx = ey * fz - ez * fy, ny = ez * fx - ex * fz, nz = ex * fy - ey * fx
+    let area = Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
+    if (amounts) area *= (<f64>load<f32>(amounts + a * 4) + <f64>load<f32>(amounts + b * 4) + <f64>load<f32>(amounts + c * 4)) / 3
+    sum += area
+    store<f32>(areas + (<usize>t << 2), <f32>sum)
+  }
+  const whole = count > 0 ? <f64>load<f32>(areas + (<usize>(count - 1) << 2)) : 0
+  let at: u32 = 0
+  for (let k: u32 = 0; k < guides; k++) {
+    const from = (whole * <f64>k) / <f64>guides - whole * 1e-6
+    while (at + 1 < count && <f64>load<f32>(areas + (<usize>at << 2)) <= from) at++
+    store<u32>(guide + (<usize>k << 2), at)
+  }
+  return <f32>whole
 }

@@ -1,14 +1,14 @@
-import { castMesh } from './cast'
+import { castMesh, castMoving } from './cast'
 import { HITS, LIFE, OP_OWN, PX, PY, PZ, SCRATCH_DT, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
 import { hash3, signed } from './math'
 
-// A collider record, 256 bytes: kind (0 mesh, 1 half space below its own y = 0), flags (1 both sides, 2 moving), nodes,
+// A collider record, 272 bytes: kind (0 mesh, 1 half space below its own y = 0), flags (1 both sides, 2 moving, 4 changing shape), nodes,
 // leaves, box low xyz and high xyz in the world over the substep, then four 3x4 matrices by rows: world from own at the
-// start and at the end of the substep, own from world at the start and at the end.
+// start and at the end of the substep, own from world at the start and at the end; of one that changes shape also its leaves at the end.
 const C_FLAGS: usize = 4, C_NODES: usize = 8, C_LEAVES: usize = 12, C_BOX: usize = 16
 const C_OUT0: usize = 40, C_OUT1: usize = 88, C_IN0: usize = 136, C_IN1: usize = 184
-const C_KEEP: usize = 232, C_KEEP_VARY: usize = 236, C_RUB: usize = 240, C_RUB_VARY: usize = 244, C_DIES: usize = 248, C_SEED: usize = 252
-export const COLLIDER_BYTES: usize = 256
+const C_KEEP: usize = 232, C_KEEP_VARY: usize = 236, C_RUB: usize = 240, C_RUB_VARY: usize = 244, C_DIES: usize = 248, C_SEED: usize = 252, C_ENDS: usize = 256
+export const COLLIDER_BYTES: usize = 272
 
 /** Lengths in metres: a cast starts this much early and ends this much late; a hit leaves the particle this far off. */
 const SKIN: f32 = 2e-4
@@ -106,7 +106,7 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
     // The box of the way in three lanes; the fourth never says no.
     const from = f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z), to = f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(ex), 1, ey), 2, ez)
     const low = f32x4.replace_lane(f32x4.sub(f32x4.min(from, to), f32x4.splat(SKIN)), 3, -Infinity), high = f32x4.replace_lane(f32x4.add(f32x4.max(from, to), f32x4.splat(SKIN)), 3, Infinity)
-    let best: f32 = 2, which: usize = 0, hnx: f32 = 0, hny: f32 = 0, hnz: f32 = 0, lx: f32 = 0, ly: f32 = 0, lz: f32 = 0
+    let best: f32 = 2, which: usize = 0, hnx: f32 = 0, hny: f32 = 0, hnz: f32 = 0, lx: f32 = 0, ly: f32 = 0, lz: f32 = 0, sx: f32 = 0, sy: f32 = 0, sz: f32 = 0
     for (let c = 0; c < count; c++) {
       const r = colliders + <usize>c * COLLIDER_BYTES
       if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + C_BOX)), f32x4.gt(low, v128.load(r + C_BOX + 12))))) continue
@@ -140,6 +140,15 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
       // A little longer at both ends, so that rounding cannot hide a surface at an end point. Two-sided sheets
       // must not look back: the side a particle came from is the side it is on.
       const both = (flags & 1) != 0
+      if (flags & 4) {
+        store<f32>(hit, best < 1 ? best : <f32>1.000001)
+        if (!castMoving(<usize>load<u32>(r + C_NODES), <usize>load<u32>(r + C_LEAVES), <usize>load<u32>(r + C_ENDS), both, s, ax, ay, az, gx, gy, gz, SKIN, stack, hit)) continue
+        best = load<f32>(hit); which = r
+        hnx = load<f32>(hit, 4); hny = load<f32>(hit, 8); hnz = load<f32>(hit, 12)
+        sx = load<f32>(hit, 16); sy = load<f32>(hit, 20); sz = load<f32>(hit, 24)
+        lx = ax + gx * best; ly = ay + gy * best; lz = az + gz * best
+        continue
+      }
       const skin = SKIN / length
       const back = both ? <f32>0 : skin
       const stretch: f32 = 1 + skin + back
@@ -175,6 +184,11 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
       su = mx * perSecond; sv = my * perSecond; sw = mz * perSecond
       x = wx0 + mx * s1; y = wy0 + my * s1; z = wz0 + mz * s1
     } else { x = row(m1, 0, lx, ly, lz); y = row(m1, 1, lx, ly, lz); z = row(m1, 2, lx, ly, lz) }
+    if (load<u32>(which + C_FLAGS) & 4) {
+      su += (lerp(m0, m1, 0, s1) * sx + lerp(m0, m1, 1, s1) * sy + lerp(m0, m1, 2, s1) * sz) * perSecond
+      sv += (lerp(m0, m1, 4, s1) * sx + lerp(m0, m1, 5, s1) * sy + lerp(m0, m1, 6, s1) * sz) * perSecond
+      sw += (lerp(m0, m1, 8, s1) * sx + lerp(m0, m1, 9, s1) * sy + lerp(m0, m1, 10, s1) * sz) * perSecond
+    }
     x += nx * OFF; y += ny * OFF; z += nz * OFF
     if (load<u32>(which + C_DIES) == 1) {
       store<f32>(<usize>load<u32>(columns + (LIFE << 2)) + at, <f32>0)

@@ -8,8 +8,8 @@ import {
 } from './layout'
 import { hash3, signed } from './math'
 
-export { birth, insideMesh } from './birth'
-export { castMesh } from './cast'
+export { birth, insideMesh, sumAreas } from './birth'
+export { castMesh, castMoving, refit } from './cast'
 export { cosTurn, hash3, sinTurn } from './math'
 
 /** Particles worked through all ops at once: their columns and scratch stay in the first-level cache. */

@@ -5,6 +5,8 @@ import type { Mesh } from './mesh'
 export interface Bvh {
   nodes: ArrayBuffer
   leaves: ArrayBuffer
+  /** The four triangles of each leaf; a short one repeats its last. */
+  triangles: Uint32Array<ArrayBuffer>
   nodeCount: number
   leafCount: number
 }
@@ -40,6 +42,7 @@ export function buildBvh(mesh: Mesh): Bvh {
   const nf = new Float32Array(nodes)
   const ni = new Int32Array(nodes)
   const lf = new Float32Array(leaves)
+  const triangles = new Uint32Array(capacity * 4)
   let nodeCount = 0
   let leafCount = 0
 
@@ -121,6 +124,7 @@ export function buildBvh(mesh: Mesh): Bvh {
     const o = (leafCount * LEAF_BYTES) / 4
     for (let i = 0; i < 4; i++) {
       const t = order[Math.min(b + i, e - 1)] * 3
+      triangles[leafCount * 4 + i] = t / 3
       const v0 = mesh.indices[t] * 3, v1 = mesh.indices[t + 1] * 3, v2 = mesh.indices[t + 2] * 3
       for (let a = 0; a < 3; a++) {
         lf[o + a * 4 + i] = p[v0 + a]
@@ -170,5 +174,5 @@ export function buildBvh(mesh: Mesh): Bvh {
       nf[12 + k] = -1e30
     }
   }
-  return { nodes: nodes.slice(0, Math.max(1, nodeCount) * NODE_BYTES), leaves: leaves.slice(0, Math.max(1, leafCount) * LEAF_BYTES), nodeCount, leafCount }
+  return { nodes: nodes.slice(0, Math.max(1, nodeCount) * NODE_BYTES), leaves: leaves.slice(0, Math.max(1, leafCount) * LEAF_BYTES), triangles: triangles.slice(0, Math.max(1, leafCount) * 4), nodeCount, leafCount }
 }

@@ -88,12 +88,14 @@ export function planeMesh(size: number): Mesh {
 
 /** With more steps, single precision could land more than one step too late. */
 const GUIDES = 262144
+/** How many steps a guide through so many sums has. */
+export const guideCountOf = (sums: number): number => Math.max(1, Math.min(sums, GUIDES))
 /**
  * Where to begin in running sums: for each of even steps up to the whole, the first place whose sum exceeds it. Steps are taken a
  * little low, so that rounding never begins too late.
  */
 export function guideOf(sums: Float32Array): Uint32Array {
-  const count = Math.max(1, Math.min(sums.length, GUIDES))
+  const count = guideCountOf(sums.length)
   const out = new Uint32Array(count)
   const whole = sums.length ? sums[sums.length - 1] : 0
   let at = 0

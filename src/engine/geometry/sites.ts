@@ -22,7 +22,7 @@ export interface Sites {
   normals: Float32Array
 }
 /** The places of a mesh's vertices that faces use, each once; normals are the sums of the faces around by area (not unit). */
-export function vertexSites(m: Mesh): Sites & { of: Uint32Array } {
+export function vertexSites(m: Mesh): Sites & { of: Uint32Array; /** One vertex of the mesh that stands at each site. */ first: Uint32Array } {
   const { of, count, first } = welded(m)
   const sums = new Float64Array(count * 3)
   const used = new Uint8Array(count)
@@ -41,18 +41,23 @@ export function vertexSites(m: Mesh): Sites & { of: Uint32Array } {
   const renumbered = new Uint32Array(count)
   const positions: number[] = []
   const normals: number[] = []
+  const at: number[] = []
   for (let v = 0; v < count; v++) {
     if (!used[v]) continue
+    at.push(first[v])
     renumbered[v] = positions.length / 3
     positions.push(p[first[v] * 3], p[first[v] * 3 + 1], p[first[v] * 3 + 2])
     const n = [sums[v * 3], sums[v * 3 + 1], sums[v * 3 + 2]]
     const l = Math.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
     normals.push(...(l > 1e-30 ? n.map((x) => x / l) : [0, 1, 0]))
   }
-  return { positions: new Float32Array(positions), normals: new Float32Array(normals), of: of.map((v) => renumbered[v]) }
+  return { positions: new Float32Array(positions), normals: new Float32Array(normals), of: of.map((v) => renumbered[v]), first: new Uint32Array(at) }
 }
-/** The edges of a mesh, each once, as triangles (a, b, b) over `vertexSites`, with running sums of their lengths in metres. */
-export function edgeSites(m: Mesh): Sites & { indices: Uint32Array; lengths: Float32Array } {
+/**
+ * The edges of a mesh, each once, as triangles (a, b, b) over `vertexSites`, with running sums of their lengths in metres, times the mean
+ * amount of both ends when a region has amounts.
+ */
+export function edgeSites(m: Mesh, amount?: (vertex: number) => number): Sites & { indices: Uint32Array; lengths: Float32Array; first: Uint32Array } {
   const v = vertexSites(m)
   const known = new Set<number>()
   const indices: number[] = []
@@ -66,12 +71,14 @@ export function edgeSites(m: Mesh): Sites & { indices: Uint32Array; lengths: Flo
       if (a === b || known.has(key)) continue
       known.add(key)
       const [x, y, z] = [0, 1, 2].map((k) => v.positions[b * 3 + k] - v.positions[a * 3 + k])
-      sum += Math.sqrt(x * x + y * y + z * z)
+      const share = amount ? (amount(v.first[a]) + amount(v.first[b])) / 2 : 1
+      if (share <= 0) continue
+      sum += Math.sqrt(x * x + y * y + z * z) * share
       indices.push(a, b, b)
       lengths.push(sum)
     }
   }
-  return { positions: v.positions, normals: v.normals, indices: new Uint32Array(indices), lengths: new Float32Array(lengths) }
+  return { positions: v.positions, normals: v.normals, first: v.first, indices: new Uint32Array(indices), lengths: new Float32Array(lengths) }
 }
 /** More cells than this are refused: the spacing is too small for the box. */
 export const LATTICE_CELLS = 8_000_000
