@@ -3,6 +3,8 @@ import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, t
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
+import { type OtherOf, regionOf, shapedOf } from './reshaped'
+import { warmFrames } from './touched'
 import { meshAsTaken, shapeMesh, textKey } from './shapes'
 import { tieShot } from './values'
 
@@ -51,15 +53,23 @@ function pathOf(object: ObjectDoc | null, step: number): (t: number) => number {
 /** Turns a checked shot into what the engine runs: ids resolved, values as functions of time. */
 export function compile(shot: Shot, meshes: Meshes): Compiled {
   const problems: Compiled['problems'] = tieShot(shot)
+  const otherOf: OtherOf = (id) => {
+    const object = shot.objects.find((o) => o.id === id && !o.muted)
+    return object ? { object, mesh: meshOf(object, meshes) } : null
+  }
   const objects: PlanObject[] = shot.objects.map((o) => {
     const mesh = o.muted ? null : meshOf(o, meshes)
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
-    return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
+    if (!mesh) return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
+    const shaped = shapedOf(o, mesh)
+    const regions = new Map(o.regions.map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
+    return { id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
   })
   const indexOf = (id: string) => shot.objects.findIndex((o) => o.id === id)
   const colliders = shot.objects.flatMap((o, i) => (o.roles.collider && !o.muted ? [i] : []))
 
-  const secondsPerSubstep = shot.rate.den / shot.rate.num / shot.substeps
+  const secondsPerFrame = shot.rate.den / shot.rate.num
+  const secondsPerSubstep = secondsPerFrame / shot.substeps
 
   const system = (s: SystemDoc): PlanSystem => {
     const phase = s.phases[0]
@@ -75,7 +85,8 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       life: (t) => [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
       births: birth.map((a) => {
         const act = actOfSort(a.kind, 'source')
-        const p = readerOf(a)
+        const warmed = shot.warm > 0 && act.runsWarm && (a.start as number) <= 0
+        const p = readerOf(warmed ? { ...a, start: -warmFrames(shot) * secondsPerFrame } : a)
         const sourceId = p.text('source')
         const object = sourceId ? shot.objects[indexOf(sourceId)] : undefined
         const source = object && !object.muted ? indexOf(object.id) : -1
@@ -85,6 +96,8 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         const partName = p.text('part')
         const mesh = source >= 0 ? objects[source].mesh : null
         if (partName && mesh && !mesh.parts.some((x) => x.name === partName)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on the part “${partName}”, which ${object?.name} does not have; it starts on all of it` })
+        const regionId = p.text('region')
+        if (regionId && object && !object.regions.some((r) => r.id === regionId)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on a region that ${object.name} does not have any more; it starts on all of it` })
         if (object?.muted) problems.push({ element: s.id, message: `the source ${object.name} of ${s.name} is muted; its births wait` })
         return {
           id: a.id,
@@ -108,5 +121,5 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       extraColumns: [...columns],
     }
   }
-  return { plan: { rate: shot.rate, first: shot.range.first, last: shot.range.last, substeps: shot.substeps, objects, systems: shot.systems.map(system) }, problems }
+  return { plan: { rate: shot.rate, first: shot.range.first, last: shot.range.last, start: shot.range.first - warmFrames(shot), substeps: shot.substeps, objects, systems: shot.systems.map(system) }, problems }
 }

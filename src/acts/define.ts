@@ -1,4 +1,4 @@
-import type { BirthBatch, BirthParams, ColumnName, ContactParams, OpWriter, Share, StepTime } from '../engine'
+import type { BirthBatch, BirthParams, Bounds, ColumnName, ContactParams, Matrix, Mesh, OpWriter, Rebuilt, Share, StepTime } from '../engine'
 import type { Changes, Params, ValueRef } from '../shot'
 import type { Reader } from './reader'
 
@@ -30,6 +30,8 @@ export interface SourceAct extends ActBase {
   /** `travelled`: metres that the source has gone until a time. */
   due(p: Reader, t0: number, t1: number, travelled: (t: number) => number): BirthBatch[]
   throws(p: Reader, t: number): Omit<BirthParams, 'source'>
+  /** One whose window begins at the shot's first frame, or before, has been at it through a warm start. */
+  runsWarm?: boolean
   /** Seconds: before this no particle of the act can exist. */
   starts(p: Reader): number
   /** Seconds: no birth after this, or Infinity. */
@@ -69,7 +71,38 @@ export interface ModulatorAct extends ActBase {
   /** The function of seconds and of the value before it. Throws, with words for the artist, when it cannot be made. */
   make(p: Reader, at: ModulatorSite, seed: number): (t: number, keyed: number) => number
 }
-export type Act = ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
+/** A step that changes an object's geometry; it has one of both. */
+export interface ReshapeAct extends ActBase {
+  sort: 'reshape'
+  /** Other triangles, once, from the shape at the shot's first frame. */
+  rebuild?(p: Reader, mesh: Mesh): Rebuilt
+  /** Moves all points, xyz each, in place. `box` holds them as they come to this step; `normals` gives directions away from the surface there. */
+  move?(p: Reader, t: number, points: Float32Array, box: Bounds, seed: number, normals: () => Float32Array): void
+}
+/** Where the amounts of a region are asked for: vertices as they stand at a time. */
+export interface RegionSite {
+  t: number
+  /** xyz per vertex, in the object's own space, after all reshape steps */
+  places: Float32Array
+  /** The same before any step that moves points: what is painted stays where it was painted. */
+  rest: Float32Array
+  box: Bounds
+  normals(): Float32Array
+  /** Linear red, green, blue per vertex, if the mesh has them. */
+  colours: Float32Array | null
+  /** Own space to the shot. */
+  world: Matrix
+  /** From the shot to another object's own space, and the box of its shape; null when it is gone or flat. */
+  other(id: string | null): { into: Matrix; box: Bounds | null } | null
+}
+export interface RegionAct extends ActBase {
+  sort: 'region'
+  /** The amount, 0 to 1, of one vertex; made once for each site. */
+  amount(p: Reader, site: RegionSite, seed: number): (vertex: number) => number
+  /** Whether the amounts hang on where the object or another one stands, beside its shape and the act's own values. */
+  looksAround?(p: Reader): boolean
+}
+export type Act = ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
 export type Sort = Act['sort']
 
 type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
@@ -79,3 +112,5 @@ export const defineForce = (a: Def<ForceAct>): ForceAct => ({ sort: 'force', cha
 export const defineContact = (a: Def<ContactAct>): ContactAct => ({ sort: 'contact', changes: 'simulation', ...a })
 export const defineLook = (a: Def<LookAct>): LookAct => ({ sort: 'look', changes: 'look', ...a })
 export const defineFinish = (a: Def<FinishAct>): FinishAct => ({ sort: 'finish', changes: 'picture', ...a })
+export const defineReshape = (a: Def<ReshapeAct>): ReshapeAct => ({ sort: 'reshape', changes: 'simulation', ...a })
+export const defineRegion = (a: Def<RegionAct>): RegionAct => ({ sort: 'region', changes: 'simulation', ...a })

@@ -15,5 +15,5 @@ it('names every act, shape and function, with a row for each parameter', () => {
     }
   }
   for (const f of Object.keys(FUNCTIONS)) expect(text).toContain(`${f}(`)
-  expect(text).not.toMatch(/undefined|\[object/)
+  expect(text).not.toMatch(/undefined|\[object /)
 })

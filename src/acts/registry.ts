@@ -13,13 +13,28 @@ import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
 import { wander } from './modulators/wander'
 import { wave } from './modulators/wave'
+import { inBall } from './regions/ball'
+import { inBox } from './regions/box'
+import { height } from './regions/height'
+import { near } from './regions/near'
+import { painted } from './regions/painted'
+import { patches } from './regions/patches'
+import { side } from './regions/side'
+import { slope } from './regions/slope'
+import { tint } from './regions/tint'
+import { bend } from './reshapes/bend'
+import { ripple } from './reshapes/ripple'
+import { subdivide } from './reshapes/subdivide'
+import { taper } from './reshapes/taper'
+import { twist } from './reshapes/twist'
+import { weld } from './reshapes/weld'
 import { burst } from './sources/burst'
 import { steady } from './sources/steady'
 import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, overLife, dot, dash, blend, bloom, wave, wander, follow, expression]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, side, inBall, inBox, near, slope, height, patches, tint, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { colour, colourSchema, migrate, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type Shot, shapeOf } from '../shot'
+import { colour, colourSchema, GROUPS, MARKS, migrate, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type Shot, shapeOf } from '../shot'
 import type { Sort } from './define'
 import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
@@ -10,7 +10,7 @@ const id = z.string({ error: 'must be an id' }).regex(/^[A-Za-z0-9._-]{1,64}$/, 
 const name = text('a name').min(1, { error: 'must not be empty' })
 const seed = numberSchema({ min: 0, max: 4294967295, integer: true })
 const flag = z.boolean({ error: 'must be true or false' })
-const element = { id, name, muted: flag.optional(), seed }
+const element = { id, name, muted: flag.optional(), seed, folder: id.optional(), mark: z.enum(MARKS, { error: `must be one of ${MARKS.join(', ')}` }).optional() }
 
 const modulator = z.discriminatedUnion(
   'kind',
@@ -43,6 +43,7 @@ export const shotSchema = z
     size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
     seed,
     substeps: whole(1, 64),
+    warm: numberSchema({ min: 0, max: 3600 }).default(0),
     surroundings: z.strictObject({ colour: colourSchema, light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })) }),
     camera: id,
     objects: list(
@@ -53,6 +54,9 @@ export const shotSchema = z
         ...moving(OBJECT_PARAMS),
         shadow: flag,
         roles: z.strictObject({ source: flag, collider: flag }),
+        reshape: list(act('reshape')).default([]),
+        regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
+        shown: z.enum(['full', 'wire', 'box'], { error: 'must be full, wire or box' }).default('full'),
         material: z.strictObject(moving(MATERIAL_PARAMS)),
       }),
     ),
@@ -71,6 +75,7 @@ export const shotSchema = z
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
     layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, { error: 'must have exactly one layer; more come with a later version of the document' }),
     controls: list(z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') })),
+    folders: list(z.strictObject({ id, name })).default([]),
     shared: z.strictObject({
       looks: list(
         z.strictObject({
@@ -96,22 +101,30 @@ export const shotSchema = z
     const systems = new Set(doc.systems.map((s) => s.id))
     const looks = new Set(doc.shared.looks.map((l) => l.id))
     const hashes = new Set(doc.assets.map((a) => a.hash))
-    for (const group of ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers', 'controls'] as const) doc[group].forEach((e, i) => fresh(e.id, [group, i, 'id']))
+    for (const group of GROUPS) doc[group].forEach((e, i) => fresh(e.id, [group, i, 'id']))
     doc.shared.looks.forEach((l, i) => fresh(l.id, ['shared', 'looks', i, 'id']))
-    doc.objects.forEach((o, i) => {
-      if (o.parent && !objects.has(o.parent)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'parent'], message: `no object has the id ${o.parent}` })
-      if (o.shape.kind === 'mesh' && !hashes.has(o.shape.asset)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
-    })
-    if (!doc.cameras.some((c) => c.id === doc.camera)) ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })
     const check = (path: PropertyKey[], acts: { id: string; kind: string; [k: string]: unknown }[]) =>
       acts.forEach((a, i) => {
         fresh(a.id, [...path, i, 'id'])
-        for (const key of ['source', 'with']) {
+        for (const key of ['source', 'with', 'object']) {
           const to = a[key]
           if (typeof to === 'string' && !objects.has(to) && !(key === 'source' && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' ? ' or system' : ''} has the id ${to}` })
         }
         if (typeof a.look === 'string' && !looks.has(a.look)) ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
       })
+    doc.folders.forEach((f, i) => fresh(f.id, ['folders', i, 'id']))
+    const folders = new Set(doc.folders.map((f) => f.id))
+    for (const group of GROUPS) doc[group].forEach((e, i) => e.folder && !folders.has(e.folder) && ctx.addIssue({ code: 'custom', path: [group, i, 'folder'], message: `no folder has the id ${e.folder}` }))
+    doc.objects.forEach((o, i) => {
+      check(['objects', i, 'reshape'], o.reshape)
+      o.regions.forEach((r, k) => {
+        if (o.regions.findIndex((x) => x.id === r.id) !== k) ctx.addIssue({ code: 'custom', path: ['objects', i, 'regions', k, 'id'], message: `${r.id} is the id of another region of this object already` })
+        check(['objects', i, 'regions', k, 'acts'], r.acts)
+      })
+      if (o.parent && !objects.has(o.parent)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'parent'], message: `no object has the id ${o.parent}` })
+      if (o.shape.kind === 'mesh' && !hashes.has(o.shape.asset)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
+    })
+    if (!doc.cameras.some((c) => c.id === doc.camera)) ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })
     doc.systems.forEach((s, i) => {
       check(['systems', i, 'birth'], s.birth)
       for (const key of ['movement', 'contact', 'look'] as const) {

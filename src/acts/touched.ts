@@ -36,7 +36,8 @@ const objectDifference = (a: ObjectDoc | undefined, b: ObjectDoc | undefined): n
   if (!a || !b) return ALWAYS
   if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles)) return ALWAYS
   if (a.parent !== b.parent) return ALWAYS
-  return Math.min(firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale))
+  const regions = same(a.regions.map((r) => r.id), b.regions.map((r) => r.id)) ? Math.min(NEVER, ...a.regions.map((r, i) => listDifference(r.acts, b.regions[i].acts, actDifference))) : ALWAYS
+  return Math.min(regions, listDifference(a.reshape, b.reshape, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale))
 }
 
 /** An object and all that it goes along with, in either state of the shot. */
@@ -51,14 +52,16 @@ const meaning = (shot: Shot, id: string): unknown => {
   return found ? { ...found.element, name: '', material: 'material' in found.element ? found.element.material : null } : null
 }
 
+/** Frames that the simulation has run before the first. */
+export const warmFrames = (shot: Shot): number => Math.ceil((shot.warm * shot.rate.num) / shot.rate.den - 1e-9)
 /**
  * The earliest frame whose particles a change can touch: it and all later ones are out of date. Null when the simulation
  * stays as it was, as with looks, cameras, lights and names. Conservative: it may name a frame too early, never too late.
  */
 export function touchedFrom(before: Shot, after: Shot): number | null {
   if (before === after) return null
-  const all = after.range.first
-  if (!same(before.rate, after.rate) || before.range.first !== after.range.first || before.substeps !== after.substeps || before.seed !== after.seed) return all
+  const all = after.range.first - warmFrames(after)
+  if (!same(before.rate, after.rate) || before.range.first !== after.range.first || before.substeps !== after.substeps || before.warm !== after.warm || before.seed !== after.seed) return all
   if (!same(before.systems.map((s) => s.id), after.systems.map((s) => s.id))) return all
 
   let t = NEVER
@@ -93,5 +96,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     }
   })
   if (t === NEVER) return null
-  return Math.max(all, Math.floor(frameAt(after, Math.max(0, t)) + 1e-9) + 1)
+  // Through a warm start things may have happened before the first frame.
+  if (after.warm > 0 && t <= 0) return all
+  return Math.max(after.range.first, Math.floor(frameAt(after, Math.max(0, t)) + 1e-9) + 1)
 }

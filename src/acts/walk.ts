@@ -28,6 +28,8 @@ export function* records(shot: Shot): Generator<ParamRecord> {
   for (const [i, o] of shot.objects.entries()) {
     yield own(o, OBJECT_PARAMS, (s) => rec(s.objects[i]))
     yield { ...own(o, MATERIAL_PARAMS, (s) => rec(s.objects[i]?.material)), record: o.material, prefix: 'material.' }
+    for (const a of o.reshape) yield ofAct(o, a, (s) => s.objects[i]?.reshape)
+    for (const r of o.regions) for (const a of r.acts) yield ofAct(o, a, (s) => s.objects[i]?.regions.find((x) => x.id === r.id)?.acts)
   }
   for (const [i, x] of shot.systems.entries()) {
     yield own(x, SYSTEM_PARAMS, (s) => rec(s.systems[i]))

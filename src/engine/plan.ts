@@ -8,6 +8,8 @@ export interface Plan {
   rate: { num: number; den: number }
   first: number
   last: number
+  /** The frame before `first` at which the run begins, with nothing alive; without a warm start the first itself. */
+  start?: number
   substeps: number
   objects: PlanObject[]
   systems: PlanSystem[]

@@ -28,16 +28,20 @@ export class Run {
     this.near = plan.first
     this.keep(0)
   }
+  private get start(): number {
+    return this.plan.start ?? this.plan.first
+  }
   private keep(ms: number): Frame {
     const frame = this.world.capture(ms)
-    this.history.put(frame, this.near)
-    if (this.history.wantsState(frame.frame, this.plan.first)) this.history.putState(this.world.save(), this.plan.first)
+    // Of a warm start only states are kept: nobody looks at its frames.
+    if (frame.frame >= this.plan.first) this.history.put(frame, this.near)
+    if (this.history.wantsState(frame.frame, this.start)) this.history.putState(this.world.save(), this.start)
     return frame
   }
   /** Takes a changed plan. `from`: the earliest frame whose state the change can touch; earlier frames stay ready. */
   change(plan: Plan, from: number): void {
     this.plan = plan
-    const first = plan.first
+    const first = this.start
     const keep = Math.max(first, Math.min(plan.last, from - 1))
     this.history.touch(keep)
     const at = this.broken ? first : this.world.frame
@@ -53,7 +57,7 @@ export class Run {
       }
     } else this.history.touch(first - 1)
     this.broken = false
-    if (!this.history.isReady(this.world.frame)) this.keep(0)
+    if (!this.history.isReady(this.world.frame) && this.world.frame >= plan.first) this.keep(0)
   }
   /** The first frame from the start that is not ready and would be kept, or null: frames for which there is no room are not asked for again and again. */
   missing(): number | null {
@@ -66,7 +70,7 @@ export class Run {
    */
   towards(target: number): Frame | null {
     if (this.history.isReady(target)) return null
-    if (target <= this.plan.first) {
+    if (target <= this.start) {
       this.world.load(this.plan)
       this.broken = false
       return this.keep(0)

@@ -37,7 +37,7 @@ export class World {
     this.heap = new Heap(host.memory, limitBytes)
     this.scratch = this.heap.take(SCRATCH_BYTES * host.team.threads)
     this.plan = plan
-    this.frame = plan.first
+    this.frame = plan.start ?? plan.first
     this.load(plan)
   }
   /** Takes another plan and goes back to its first frame. Meshes that stay are not built again. */
@@ -69,7 +69,7 @@ export class World {
     }
     this.objects = plan.objects.map((o) => ({ surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
     this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
-    this.frame = plan.first
+    this.frame = plan.start ?? plan.first
     requestStop(this.host.memory, false)
   }
   private time(frame: number, substep: number): number {

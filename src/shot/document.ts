@@ -2,7 +2,7 @@ import type { Animated, AnimatedVec3, Varied, Vec3 } from './animated'
 import type { Curve, Ramp } from './ramp'
 
 /** The version this code writes. Raise it with any change of the schema and add a migration. */
-export const SHOT_VERSION = 2
+export const SHOT_VERSION = 3
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -17,6 +17,23 @@ interface ElementBase {
   name: string
   muted?: boolean
   seed: number
+  /** The fold of the list that it lies in. */
+  folder?: string
+  /** Its mark in the list. */
+  mark?: Mark
+}
+export const MARKS = ['clover', 'heather', 'gorse', 'sloe', 'rowan', 'birch'] as const
+export type Mark = (typeof MARKS)[number]
+/** A fold of the list and nothing more. */
+export interface FolderDoc {
+  id: string
+  name: string
+}
+/** A named amount per point of an object's surface, by steps in order. */
+export interface RegionDoc {
+  id: string
+  name: string
+  acts: ActDoc[]
 }
 /** A file's mesh: metres to one unit of the file, and which of its axes points up. */
 export interface MeshShape {
@@ -57,6 +74,11 @@ export interface ObjectDoc extends ElementBase {
   seen: Animated<boolean>
   shadow: boolean
   roles: { source: boolean; collider: boolean }
+  /** Steps that change its geometry, in order. */
+  reshape: ActDoc[]
+  regions: RegionDoc[]
+  /** How the View shows it; renders show all of it. */
+  shown: 'full' | 'wire' | 'box'
   material: { colour: Animated<Vec3>; roughness: Animated<number>; metal: Animated<number>; glow: Animated<Vec3> }
 }
 export interface Section {
@@ -136,6 +158,8 @@ export interface Shot {
   size: { width: number; height: number }
   seed: number
   substeps: number
+  /** Seconds that the simulation has run already at the first frame. */
+  warm: number
   surroundings: { colour: Vec3; light: Animated<Vec3> }
   /** id of the shot's camera */
   camera: string
@@ -146,6 +170,7 @@ export interface Shot {
   cameras: CameraDoc[]
   layers: LayerDoc[]
   controls: ControlDoc[]
+  folders: FolderDoc[]
   shared: { looks: LookDoc[] }
   assets: AssetRef[]
 }

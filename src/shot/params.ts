@@ -88,7 +88,19 @@ export interface TextParam extends Common {
   type: 'text'
   default: string
 }
-export type Param = ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
+/** A part of an object's surface by the amounts of one of its regions: the id of the region. */
+export interface RegionParam extends Common {
+  type: 'region'
+  /** The parameter that names the object whose region it is. */
+  of: string
+  default: string
+}
+/** Touches of a brush: place, radius and strength. */
+export interface DabsParam extends Common {
+  type: 'dabs'
+  default: readonly []
+}
+export type Param = RegionParam | DabsParam | ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
 export type Params = Record<string, Param>
 
 type Of<T extends Param> = Omit<T, 'type'>
@@ -129,6 +141,8 @@ const animated = <T extends z.ZodType>(v: T, can?: boolean, modulators?: z.ZodTy
 const ref0 = { element: z.string({ error: 'must be an element id' }), value: z.string({ error: 'must say which value' }), to: z.string({ error: 'must be an element id' }).optional() }
 export const valueRefSchema = z.strictObject(ref0)
 const channel = z.number({ error: 'must be a number' }).min(0, { error: 'must be at least 0' })
+/** Touches that one painting may have. */
+export const MOST_DABS = 20000
 export const colourSchema = z.tuple([channel, channel, channel], { error: 'must be three numbers: linear red, green, blue' })
 
 /** `modulators`: the schema of what may move a value; the registry of acts has it. */
@@ -160,6 +174,10 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
       return z.string({ error: 'must be text' }).max(2000, { error: 'must be at most 2000 characters' }).default(p.default)
     case 'part':
       return z.string({ error: 'must be the name of a part' }).default(p.default)
+    case 'region':
+      return z.string({ error: 'must be the id of a region' }).max(64).default(p.default)
+    case 'dabs':
+      return z.array(z.tuple([plainNumber, plainNumber, plainNumber, plainNumber.positive({ error: 'must be above 0' }), plainNumber], { error: 'must be five numbers: place, radius, strength' }), { error: 'must be a list of touches' }).max(MOST_DABS, { error: `must be at most ${MOST_DABS} touches` }).default([])
   }
 }
 export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, z.ZodType> => Object.fromEntries(Object.entries(params).map(([k, p]) => [k, paramSchema(p, modulators)]))

@@ -11,7 +11,7 @@ export const newAct = (kind: string, values: Record<string, unknown> = {}): ActD
 
 export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
   return {
-    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' },
+    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' }, reshape: [], regions: [], shown: 'full',
     material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] },
   }
 }
@@ -41,8 +41,8 @@ export const newControl = (shot: Shot): ControlDoc => ({ id: newId('control'), n
 /** An empty shot: a floor, a light, a camera. */
 export function newShot(name: string): Shot {
   const shot: Shot = {
-    version: SHOT_VERSION, name, rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, opens: null, size: { width: 1920, height: 1080 }, seed: newSeed(), substeps: 2, surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
-    camera: 'camera', objects: [], systems: [], forces: [], lights: [], cameras: [], controls: [], layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }], shared: { looks: [] }, assets: [],
+    version: SHOT_VERSION, name, rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, opens: null, size: { width: 1920, height: 1080 }, seed: newSeed(), substeps: 2, warm: 0, surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
+    camera: 'camera', objects: [], systems: [], forces: [], lights: [], cameras: [], controls: [], layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }], folders: [], shared: { looks: [] }, assets: [],
   }
   shot.cameras.push({ ...newCamera(shot), id: 'camera' })
   shot.lights.push(newLight(shot))

@@ -35,6 +35,7 @@ export const steady = defineSource({
     return [{ count, at: begin - t0 + (Math.floor(a + EPSILON) + 1 - a) * spacing, spacing }]
   },
   throws: thrown,
+  runsWarm: true,
   starts: (p) => p.number('start'),
   ends: (p) => p.optional('end') ?? Number.POSITIVE_INFINITY,
   rate: (p, t0, t1) => dueBy(p, t1) - dueBy(p, t0),

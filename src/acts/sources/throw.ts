@@ -6,6 +6,7 @@ import type { Reader } from '../reader'
 export const throwParams: Params = {
   source: ref({ label: 'Source', to: 'source', default: null, empty: 'the middle of the shot', help: 'The object, or the particles of another system, that particles start from.' }),
   part: part({ label: 'Part', of: 'source', default: '', help: 'Only this named part of the mesh; all of it when empty.' }),
+  region: { type: 'region', label: 'Region', of: 'source', default: '', help: 'Only where a region of the source says, by its amounts; on faces, edges and corner points.' },
   from: choice({
     label: 'Start on',
     default: 'faces',
@@ -40,6 +41,7 @@ export const throwParams: Params = {
 export function thrown(p: Reader, t: number): Omit<BirthParams, 'source'> {
   return {
     part: p.text('part') ?? '',
+    region: p.text('region') ?? '',
     on: p.choice('from', t) as BirthParams['on'],
     lattice: p.number('lattice', t),
     outward: p.number('outward', t),

@@ -4,6 +4,8 @@ export interface Mesh {
   positions: Float32Array
   /** xyz per vertex, or null: flat shading by face */
   normals: Float32Array | null
+  /** Linear red, green, blue per vertex, when the file has them. */
+  colours?: Float32Array
   /** three per triangle */
   indices: Uint32Array
   /** Named runs of triangles; births can be limited to one. Their order and counts cover all triangles they name. */
