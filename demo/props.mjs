@@ -209,8 +209,53 @@ function vane() {
   }
   return p.text()
 }
+/** Eight ribs, the skin hangs between them; a shaft with a crook. The apex of the skin is at the origin. */
+function umbrella() {
+  const ribs = 8, wide = 1, high = 0.42, steps = 6, around = ribs * 6, thick = 0.006
+  const p = new Prop()
+  const at = (r, k, down) => {
+    const a = (k / around) * Math.PI * 2
+    // 0 on a rib, 1 half way to the next one.
+    const between = (1 - Math.cos((k / around) * ribs * Math.PI * 2)) / 2
+    const out = r * wide * (1 - between * 0.1 * r * r)
+    return [out * Math.cos(a), -high * (0.28 * r + 0.72 * r * r * r) + between * 0.055 * r * r - between * 0.03 * Math.sin(r * Math.PI) - (down ? thick : 0), -out * Math.sin(a)]
+  }
+  const normal = (r, k, down) => {
+    const e = 1e-3, u = [at(Math.min(1, r + e), k, down), at(Math.max(0.002, r - e), k, down)], v = [at(Math.max(0.02, r), k + 0.05, down), at(Math.max(0.02, r), k - 0.05, down)]
+    const a = u[0].map((x, i) => x - u[1][i]), b = v[0].map((x, i) => x - v[1][i])
+    const n = [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+    return (n[1] > 0) === !down ? n : n.map((x) => -x)
+  }
+  for (const down of [false, true]) {
+    p.group(down ? 'Inside' : 'Skin')
+    for (let j = 0; j < steps; j++) {
+      const [r0, r1] = [j / steps, (j + 1) / steps]
+      for (let k = 0; k < around; k++) {
+        const q = k + 1
+        const list = j === 0 ? [[0, k], [r1, k], [r1, q]] : [[r0, k], [r1, k], [r1, q], [r0, q]]
+        const way = down ? list.toReversed() : list
+        p.face(way.map(([r, c]) => at(r, r === 0 ? 0 : c % around, down)), way.map(([r, c]) => normal(r, c, down)))
+      }
+    }
+  }
+  p.group('Rim')
+  for (let k = 0; k < around; k++) p.flat([at(1, k, false), at(1, k, true), at(1, (k + 1) % around, true), at(1, (k + 1) % around, false)])
+  const circle = (c, radius, across, up) => Array.from({ length: 12 }, (_, i) => {
+    const a = (i / 12) * Math.PI * 2
+    return c.map((x, n) => x + radius * (Math.cos(a) * across[n] + Math.sin(a) * up[n]))
+  })
+  p.group('Shaft')
+  const shaft = []
+  for (let i = 14; i >= 0; i--) {
+    const a = (i / 14) * Math.PI
+    shaft.push(circle([0.075 - 0.075 * Math.cos(a), -0.98 - 0.075 * Math.sin(a), 0], i > 1 ? 0.017 : 0.013, [Math.cos(a), Math.sin(a), 0], [0, 0, -1]))
+  }
+  shaft.push(circle([0, 0.02, 0], 0.011, [1, 0, 0], [0, 0, -1]), circle([0, 0.07, 0], 0.004, [1, 0, 0], [0, 0, -1]))
+  p.loft(shaft, true)
+  return p.text()
+}
 const hash = (text) => createHash('sha256').update(text).digest('hex')
-const shots = { 'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }, weathervane: { 'vane.obj': vane() } }
+const shots = { 'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }, weathervane: { 'vane.obj': vane() }, 'umbrella-rain': { 'umbrella.obj': umbrella() } }
 for (const [shot, files] of Object.entries(shots)) {
   const folder = new URL(`./${shot}/`, import.meta.url)
   mkdirSync(new URL('./assets/', folder), { recursive: true })

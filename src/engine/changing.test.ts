@@ -62,7 +62,7 @@ describe('contact with a surface that changes shape', () => {
   it('lets nothing through a thin plate that bulges against what comes at 500 m/s', async () => {
     // The plate's middle comes up at 60 m/s while particles fall on it.
     const bulging = changing(plate, (t) => (x, y, z) => [x, y + 60 * t * Math.max(0, 1 - Math.hypot(x, z) / 3), z])
-    const source: PlanObject = { ...still(disc(1.2, 0, 24)), matrix: (_t, out) => (out.set([1, 0, 0, 0, 0, 1, 0, 60, 0, 0, 1, 0]), out) }
+    const source: PlanObject = { ...still(disc(1.2, 0, 24)), matrix: (_t, out) => { out.set([1, 0, 0, 0, 0, 1, 0, 60, 0, 0, 1, 0]); return out } }
     const s = system({ burst: 5000, birth: { source: 1, on: 'faces', direction: [0, -1, 0], speed: 500, speedVary: 80 }, contacts: [bounce(0.3, 0.2)] })
     await withWorld(plan([s], [bulging, source]), (w) => {
       let contacts = 0
@@ -78,9 +78,9 @@ describe('contact with a surface that changes shape', () => {
   })
   it('that moves as a rigid body would gives the same as the rigid body', async () => {
     const up = (t: number) => 3 * t
-    const rigid: PlanObject = { ...still(plate), matrix: (t, out) => (out.set([1, 0, 0, 0, 0, 1, 0, up(t), 0, 0, 1, 0]), out) }
+    const rigid: PlanObject = { ...still(plate), matrix: (t, out) => { out.set([1, 0, 0, 0, 0, 1, 0, up(t), 0, 0, 1, 0]); return out } }
     const soft = changing(plate, (t) => (x, y, z) => [x, y + up(t), z])
-    const source: PlanObject = { ...still(disc(1, 0, 24)), matrix: (_t, out) => (out.set([1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 1, 0]), out) }
+    const source: PlanObject = { ...still(disc(1, 0, 24)), matrix: (_t, out) => { out.set([1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 1, 0]); return out } }
     const s = system({ burst: 500, birth: { source: 1, on: 'faces', direction: [0, -1, 0], speed: 4 }, contacts: [bounce(0.5, 0.1)] })
     const run = (o: PlanObject) => withWorld(plan([s], [o, source]), (w) => places(framesOn(w, 20)))
     const [a, b] = [await run(rigid), await run(soft)]
@@ -105,7 +105,7 @@ describe('contact with a surface that changes shape', () => {
   it('is the same on three threads and after going back to a snapshot', async () => {
     const bulging = changing(plate, (t) => (x, y, z) => [x, y + t * Math.max(0, 1 - Math.hypot(x, z)), z])
     const s = system({ burst: 9000, birth: { direction: [0, -1, 0], spreadTurns: 0.1, speed: 3 }, contacts: [bounce(0.5, 0.1)], forces: [] })
-    const source: PlanObject = { ...still(null), matrix: (_t, out) => (out.set([1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 1, 0]), out) }
+    const source: PlanObject = { ...still(null), matrix: (_t, out) => { out.set([1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 1, 0]); return out } }
     s.births[0].params = () => ({ source: 1, part: '', on: 'point', along: 'direction', direction: [0, -1, 0], spreadTurns: 0.1, speed: 3, speedVary: 1, inherit: 0 })
     const p = plan([s], [bulging, source])
     const words = (f: ReturnType<typeof framesOn>) => new Uint32Array(f.parts[0].data)

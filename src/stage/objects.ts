@@ -1,6 +1,7 @@
 import * as THREE from 'three'
-import { type Meshes, meshOf, worldMatrix } from '../acts'
-import type { Mesh } from '../engine'
+import { actsMove, type Meshes, meshOf, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
+import { type Mesh, normalsFor } from '../engine'
+import { boxLines, othersIn, RegionView } from './overlays'
 import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
@@ -10,15 +11,36 @@ export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
   const g = new THREE.BufferGeometry()
   g.setAttribute('position', new THREE.BufferAttribute(mesh.positions, 3))
   if (mesh.normals) g.setAttribute('normal', new THREE.BufferAttribute(mesh.normals, 3))
+  if (mesh.colours) g.setAttribute('color', new THREE.BufferAttribute(mesh.colours, 3))
   g.setIndex(new THREE.BufferAttribute(mesh.indices, 1))
   geometries.set(mesh, g)
   return g
+}
+/** One that changes shape has a geometry of its own, whose places are written anew. */
+function changingGeometry(mesh: Mesh): THREE.BufferGeometry {
+  const g = new THREE.BufferGeometry()
+  const attribute = (data: Float32Array) => new THREE.BufferAttribute(data.slice(), 3).setUsage(THREE.DynamicDrawUsage)
+  g.setAttribute('position', attribute(mesh.positions))
+  if (mesh.normals) g.setAttribute('normal', attribute(mesh.normals))
+  if (mesh.colours) g.setAttribute('color', new THREE.BufferAttribute(mesh.colours, 3))
+  g.setIndex(new THREE.BufferAttribute(mesh.indices, 1))
+  return g
+}
+interface Placed {
+  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>
+  shaped: Shaped
+  /** The places that the geometry holds now. */
+  places: Float32Array
+  /** Its box as lines, while the View shows it so. */
+  box: THREE.LineSegments | null
 }
 
 /** Objects and lights of a shot as three.js sees them. */
 export class Objects {
   readonly scene = new THREE.Scene()
-  private meshes = new Map<string, THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>>()
+  private meshes = new Map<string, Placed>()
+  private region = new RegionView()
+  private assets: Meshes = new Map()
   private lights = new Map<string, THREE.Light>()
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
   private shot: Shot | null = null
@@ -27,34 +49,35 @@ export class Objects {
 
   load(shot: Shot, assets: Meshes): void {
     this.shot = shot
+    this.assets = assets
     const wanted = new Set<string>()
     for (const o of shot.objects) {
       const mesh = o.muted ? null : meshOf(o, assets)
       if (!mesh) continue
       wanted.add(o.id)
-      let m = this.meshes.get(o.id)
-      if (!m) {
-        m = new THREE.Mesh(geometryOf(mesh), new THREE.MeshStandardMaterial())
+      const shaped = shapedOf(o, mesh)
+      let p = this.meshes.get(o.id)
+      if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
+        if (p) this.drop(p)
+        const m = new THREE.Mesh(shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh), new THREE.MeshStandardMaterial())
         m.matrixAutoUpdate = false
         m.name = o.id
-        this.meshes.set(o.id, m)
+        p = { mesh: m, shaped, places: shaped.mesh.positions, box: null }
+        this.meshes.set(o.id, p)
         this.scene.add(m)
       }
-      if (m.geometry !== geometryOf(mesh)) m.geometry = geometryOf(mesh)
+      p.shaped = shaped
+      const m = p.mesh
       m.castShadow = o.shadow
       m.receiveShadow = true
-      const flat = !mesh.normals
-      if (m.material.flatShading !== flat) {
-        m.material.flatShading = flat
-        m.material.needsUpdate = true
-      }
+      m.material.flatShading = !shaped.mesh.normals
+      m.material.vertexColors = !!shaped.mesh.colours
       m.material.side = THREE.DoubleSide
       m.material.shadowSide = THREE.DoubleSide
     }
-    for (const [id, m] of this.meshes) {
+    for (const [id, p] of this.meshes) {
       if (wanted.has(id)) continue
-      this.scene.remove(m)
-      m.material.dispose()
+      this.drop(p)
       this.meshes.delete(id)
     }
     for (const l of this.lights.values()) {
@@ -73,17 +96,53 @@ export class Objects {
       if ('target' in light) this.scene.add(light.target as THREE.Object3D)
     }
     if (!this.ambient.parent) this.scene.add(this.ambient)
-    this.moves = shot.objects.some((o) => changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) || shot.lights.some((l) => changes(l.place) || changes(l.aim))
+    this.moves = shot.objects.some((o) => actsMove(o.reshape) || changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) || shot.lights.some((l) => changes(l.place) || changes(l.aim))
     this.lastT = Number.NaN
   }
-  /** Puts everything where it is at time t. Returns whether shadows must be drawn again. */
-  place(t: number): boolean {
+  private drop(p: Placed): void {
+    this.scene.remove(p.mesh)
+    if (p.shaped.at) p.mesh.geometry.dispose()
+    p.mesh.material.dispose()
+    if (p.box) {
+      this.scene.remove(p.box)
+      p.box.geometry.dispose()
+    }
+  }
+  /** The region of an object that the View draws over it, or none. */
+  showRegion(object: string | null, region: string | null): void {
+    this.region.choose(object, region)
+  }
+  /** Amounts of a region of an object now; null without one. */
+  amounts(o: ObjectDoc, region: string | null, shot: Shot, t: number): Float32Array | null {
+    const p = this.meshes.get(o.id)
+    const r = o.regions.find((x) => x.id === region)
+    return p && r ? regionOf(o, r, p.shaped, othersIn(shot, this.assets))(t) : null
+  }
+  /** Its geometry as it was drawn last, and where its vertices lie before they are moved: for the brush. */
+  placed(id: string): { mesh: THREE.Mesh; rest: Float32Array } | null {
+    const p = this.meshes.get(id)
+    return p ? { mesh: p.mesh, rest: p.shaped.rest } : null
+  }
+  /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */
+  place(t: number, editing = false): boolean {
     const shot = this.shot
     if (!shot) return false
     for (const o of shot.objects) {
-      const m = this.meshes.get(o.id)
-      if (m) placeObject(m, o, t)
+      const p = this.meshes.get(o.id)
+      if (!p) continue
+      reshape(p, t)
+      placeObject(p.mesh, o, t)
+      const shown = editing ? o.shown : 'full'
+      p.mesh.material.wireframe = shown === 'wire'
+      if (shown === 'box' && p.mesh.visible) {
+        if (!p.box) this.scene.add((p.box = boxLines(p.shaped.mesh)))
+        p.box.matrix.copy(p.mesh.matrix)
+        p.box.matrixWorldNeedsUpdate = true
+      }
+      if (p.box) p.box.visible = shown === 'box' && p.mesh.visible
+      if (shown === 'box') p.mesh.visible = false
     }
+    this.region.place(this.scene, editing, shot, this.assets, t, (id) => this.meshes.get(id) ?? null)
     for (const l of shot.lights) {
       const light = this.lights.get(l.id)
       if (!light) continue
@@ -107,14 +166,31 @@ export class Objects {
   }
   /** Everything that a ray can meet. */
   get targets(): THREE.Object3D[] {
-    return [...this.meshes.values()].filter((m) => m.visible)
+    return [...this.meshes.values()].map((p) => p.mesh).filter((m) => m.visible)
   }
   dispose(): void {
-    for (const m of this.meshes.values()) m.material.dispose()
+    for (const p of this.meshes.values()) this.drop(p)
+    this.region.dispose()
     for (const l of this.lights.values()) l.dispose()
     this.meshes.clear()
     this.lights.clear()
   }
+}
+/** Writes the places of an object that changes shape. */
+function reshape(p: Placed, t: number): void {
+  const places = p.shaped.at?.(t)
+  if (!places || places === p.places) return
+  p.places = places
+  const g = p.mesh.geometry
+  const write = (name: string, data: Float32Array | null) => {
+    const a = g.getAttribute(name) as THREE.BufferAttribute | undefined
+    if (!a || !data) return
+    ;(a.array as Float32Array).set(data)
+    a.needsUpdate = true
+  }
+  write('position', places)
+  write('normal', normalsFor(p.shaped.mesh, places))
+  g.computeBoundingSphere()
 }
 function placeObject(m: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>, o: ObjectDoc, t: number): void {
   const a = worldMatrix(o, t)

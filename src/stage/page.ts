@@ -9,7 +9,7 @@ import { Stage } from './stage'
 // opened it and sends pixels back; it decides nothing.
 interface Setup {
   shot: Shot
-  meshes: { hash: string; positions: number; normals: number; indices: number; parts: Mesh['parts'] }[]
+  meshes: { hash: string; positions: number; normals: number; indices: number; colours: number; parts: Mesh['parts'] }[]
 }
 async function bytes(path: string): Promise<ArrayBuffer> {
   const r = await fetch(path)
@@ -22,13 +22,14 @@ let shot: Shot | null = null
 async function setup(): Promise<boolean> {
   const head = JSON.parse(new TextDecoder().decode(await bytes('/setup'))) as Setup
   const meshes = new Map<string, Mesh>()
-  for (const m of head.meshes) {
-    const data = await bytes(`/mesh/${m.hash}`)
+  for (const [i, m] of head.meshes.entries()) {
+    const data = await bytes(`/mesh/${i}`)
     meshes.set(m.hash, {
       positions: new Float32Array(data, 0, m.positions),
       normals: m.normals ? new Float32Array(data, m.positions * 4, m.normals) : null,
       indices: new Uint32Array(data, (m.positions + m.normals) * 4, m.indices),
       parts: m.parts,
+      ...(m.colours ? { colours: new Float32Array(data, (m.positions + m.normals + m.indices) * 4, m.colours) } : {}),
     })
   }
   shot = head.shot

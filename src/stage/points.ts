@@ -40,7 +40,7 @@ export class PointsView {
       fragmentShader: PARTICLE_FRAGMENT,
       depthWrite: false,
       uniforms: Object.fromEntries(
-        Object.entries({ pixels: new THREE.Vector2(), dashS: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, look: null, covers: 0, softness: 0.5, data: null, count: 0 }).map(([k, value]) => [k, { value }]),
+        Object.entries({ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, look: null, covers: 0, softness: 0.5, data: null, count: 0 }).map(([k, value]) => [k, { value }]),
       ),
     })
     this.mesh = new THREE.Mesh(this.geometry, this.material)
@@ -119,7 +119,7 @@ export class PointsView {
     this.order = from_
     this.fill()
   }
-  prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal'): void {
+  prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal', near: number): void {
     this.draw = draw
     if (share !== this.share) {
       this.share = share
@@ -144,6 +144,7 @@ export class PointsView {
     const u = this.material.uniforms
     u.pixels.value.set(width, height)
     u.dashS.value = draw.dashS
+    u.near.value = near
     u.size.value = draw.size
     u.sizeVary.value = draw.sizeVary
     u.sizeSeed.value = draw.sizeSeed

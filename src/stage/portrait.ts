@@ -11,16 +11,26 @@ const NEW_FRAMES = 1.5
 const MOST_SPECKS = 400
 
 /** An object alone, small, in even light: what to draw and from where. Dispose the parts when drawn. */
-export function portraitScene(shot: Shot, o: ObjectDoc, mesh: Mesh, geometry: THREE.BufferGeometry, view: PortraitView, frame: Frame | null, aspect: number): { scene: THREE.Scene; camera: THREE.Camera; dispose: () => void } {
+export function portraitScene(shot: Shot, o: ObjectDoc, mesh: Mesh, geometry: THREE.BufferGeometry, view: PortraitView, amounts: Float32Array | null, frame: Frame | null, aspect: number): { scene: THREE.Scene; camera: THREE.Camera; dispose: () => void } {
   const t = frame ? timeOf(shot, frame.frame) : 0
   const scene = new THREE.Scene()
   const garbage: { dispose(): void }[] = []
-  let material: THREE.MeshStandardMaterial = view === 'role' ? dim : clay
+  let material: THREE.MeshStandardMaterial = view === 'role' || view === 'region' ? dim : clay
   if (view === 'material') {
     material = new THREE.MeshStandardMaterial({ side: THREE.DoubleSide, roughness: sampleNumber(o.material.roughness, t), metalness: sampleNumber(o.material.metal, t) })
     material.color.setRGB(...sampleColour(o.material.colour, t))
     material.emissive.setRGB(...sampleColour(o.material.glow, t))
     garbage.push(material)
+  }
+  if (view === 'region' && amounts) {
+    // Dark where there is nothing of it, like mist where there is all.
+    material = new THREE.MeshStandardMaterial({ side: THREE.DoubleSide, roughness: 0.85, vertexColors: true })
+    const shade = geometry.clone()
+    const colours = new Float32Array(amounts.length * 3)
+    amounts.forEach((a, i) => colours.set([0.035 + a * 0.62, 0.042 + a * 0.62, 0.038 + a * 0.5], i * 3))
+    shade.setAttribute('color', new THREE.BufferAttribute(colours, 3))
+    geometry = shade
+    garbage.push(material, shade)
   }
   material.flatShading = !mesh.normals
   const m = new THREE.Mesh(geometry, material)

@@ -15,7 +15,7 @@ precision highp float;
 // instances instead costs a draw call each on software GL (25 µs a particle, measured).
 uniform highp usampler2D data; uniform uint count;
 uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
-uniform vec2 pixels; uniform float dashS; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
+uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
 uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
 flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, faint factor, softest edge
@@ -41,10 +41,10 @@ void main() {
   vec3 head = (viewMatrix * vec4(place, 1.0)).xyz;
   // Not farther back than it has lived: a streak never reaches behind its birth.
   vec3 tail = (viewMatrix * vec4(place - vec3(numberAt(3u, me), numberAt(4u, me), numberAt(5u, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
-  const float NEAR = -0.02;
-  if (head.z > NEAR && tail.z > NEAR) return;
-  if (head.z > NEAR) head = mix(tail, head, (NEAR - tail.z) / (head.z - tail.z));
-  if (tail.z > NEAR) tail = mix(head, tail, (NEAR - head.z) / (tail.z - head.z));
+  // Right before the lens a particle would cover the whole picture; a lens with an opening would spread it to nothing, so it fades;
+  // and of a streak that reaches behind the lens the places on the screen are beyond all numbers.
+  alpha *= smoothstep(0.15 * near, near, min(-head.z, -tail.z));
+  if (alpha <= 0.0) return;
   vec4 h = projectionMatrix * vec4(head, 1.0);
   vec4 t = projectionMatrix * vec4(tail, 1.0);
   vec2 hs = h.xy / h.w * pixels * 0.5;

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
-import { drawOf, type Meshes, meshOf, readerOf, tieShot } from '../acts'
+import { drawOf, type Meshes, meshOf, readerOf, shapedOf, tieShot } from '../acts'
 import type { Frame } from '../engine'
-import type { Shot } from '../shot'
+import { type Shot, timeOf } from '../shot'
 import { axesOf, type Pose } from './camera'
 import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, KEPT_SIZES, Pass } from './passes'
@@ -21,7 +21,11 @@ export interface Picture {
   /** Samples per pixel at the edges of objects. */
   samples: number
   transparent: boolean
+  /** With what only the View shows: wires, boxes, the chosen region. */
+  editing?: boolean
 }
+/** Particles nearer to the lens than this share of the way to its aim fade. */
+const NEAR_SHARE = 0.06
 interface Targets {
   target: THREE.WebGLRenderTarget
   /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
@@ -149,7 +153,7 @@ export class Stage {
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
     const target = this.resize(p.width, p.height, p.samples)
-    const fresh = this.objects.place(p.t)
+    const fresh = this.objects.place(p.t, p.editing)
     for (const l of this.objects.scene.children) if (fresh && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     r.setRenderTarget(this.smooth ?? target)
     const [cr, cg, cb] = shot.surroundings.colour
@@ -159,13 +163,14 @@ export class Stage {
     r.render(this.objects.scene, this.camera)
     if (this.smooth) this.withDepth.set({ source: this.smooth.texture, depth: this.smooth.depthTexture }).run(r, target)
     const forward = this.camera.getWorldDirection(new THREE.Vector3())
+    const near = NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i]))
     for (const system of shot.systems) {
       const view = this.points.get(system.id)
       if (!view || system.muted || !this.frame?.parts.some((x) => x.element === system.id)) continue
       const draw = drawOf(shot, system, p.t)
       if (draw.inside === 'normal') view.sort(this.camera.position, forward)
       if (draw.inside === draw.onto) {
-        view.prepare(draw, p.width, p.height, p.share, draw.onto)
+        view.prepare(draw, p.width, p.height, p.share, draw.onto, near)
         r.setRenderTarget(target)
         r.render(view.scene, this.camera)
         continue
@@ -178,7 +183,7 @@ export class Stage {
       this.objects.scene.overrideMaterial = this.depthOnly
       r.render(this.objects.scene, this.camera)
       this.objects.scene.overrideMaterial = null
-      view.prepare(draw, p.width, p.height, p.share, draw.inside)
+      view.prepare(draw, p.width, p.height, p.share, draw.inside, near)
       r.render(view.scene, this.camera)
       this.over[draw.onto].set({ source: this.own.texture }).run(r, target)
     }
@@ -191,11 +196,14 @@ export class Stage {
     return this.readBack(p.width, p.height, (to) => this.draw(p, to))
   }
   /** One object alone, small, on nothing, as a column of the board sees it; null when it has no geometry. */
-  portrait(element: string, view: PortraitView, width: number, height: number): Uint8Array | null {
+  portrait(element: string, view: PortraitView, region: string | null, width: number, height: number): Uint8Array | null {
     const o = this.shot?.objects.find((x) => x.id === element)
-    const mesh = o && meshOf(o, this.meshes)
-    if (!this.shot || !o || !mesh?.indices.length) return null
-    const p = portraitScene(this.shot, o, mesh, geometryOf(mesh), view, this.frame, width / height)
+    const base = o && meshOf(o, this.meshes)
+    if (!this.shot || !o || !base?.indices.length) return null
+    const { mesh, at } = shapedOf(o, base)
+    const t = this.frame ? timeOf(this.shot, this.frame.frame) : 0
+    const own = at ? this.objects.placed(o.id)?.mesh.geometry : null
+    const p = portraitScene(this.shot, o, mesh, own ?? geometryOf(mesh), view, this.objects.amounts(o, region, this.shot, t), this.frame, width / height)
     const linear = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples: 4 })
     try {
       return this.readBack(width, height, (to) => {
@@ -237,6 +245,26 @@ export class Stage {
     const hit = ray.intersectObjects(this.objects.targets, false)[0]
     const near = this.nearestSystem(x, y, aspect, hit?.distance ?? Infinity)
     return near ?? hit?.object.name ?? null
+  }
+  /**
+   * Where a ray through a point of the picture meets an object first, in the object's own space before its points are moved; null beside
+   * it. What lies in front of it does not count: the brush paints what is chosen.
+   */
+  brush(id: string, x: number, y: number): { place: [number, number, number]; at: [number, number, number]; scale: number } | null {
+    const p = this.objects.placed(id)
+    if (!p) return null
+    const ray = new THREE.Raycaster()
+    ray.setFromCamera(new THREE.Vector2(x, y), this.camera)
+    const hit = ray.intersectObject(p.mesh, false)[0]
+    if (!hit?.face) return null
+    const { a, b, c } = hit.face
+    const at = p.mesh.geometry.getAttribute('position')
+    const [va, vb, vc] = [a, b, c].map((v) => new THREE.Vector3().fromBufferAttribute(at, v))
+    const w = THREE.Triangle.getBarycoord(p.mesh.worldToLocal(hit.point.clone()), va, vb, vc, new THREE.Vector3())
+    if (!w) return null
+    const place = [0, 1, 2].map((k) => p.rest[a * 3 + k] * w.x + p.rest[b * 3 + k] * w.y + p.rest[c * 3 + k] * w.z) as [number, number, number]
+    // Metres of the shot in one of its own, for the ring that shows the brush.
+    return { place, at: hit.point.toArray(), scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())) }
   }
   private nearestSystem(x: number, y: number, aspect: number, before: number): string | null {
     const m = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).elements

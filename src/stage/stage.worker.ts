@@ -63,7 +63,7 @@ function paint(q: Quality): void {
   const height = Math.max(2, Math.round(view.height * q.scale))
   const start = performance.now()
   try {
-    stage.draw({ t, pose: view.pose ?? shotPose(shot, t), width, height, share: q.share, samples: q.scale === 1 && q.share === 1 && !moving && still === null ? 4 : 0, transparent: false })
+    stage.draw({ t, pose: view.pose ?? shotPose(shot, t), width, height, share: q.share, samples: q.scale === 1 && q.share === 1 && !moving && still === null ? 4 : 0, transparent: false, editing: true })
     stage.finish()
   } catch (error) {
     post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
@@ -93,7 +93,7 @@ function fromSimulation(m: FromSimulation): void {
   touch()
 }
 /** What of a shot can be seen without simulating anew. */
-const visible = (s: Shot): string => JSON.stringify([s.objects, s.lights, s.cameras, s.camera, s.layers, s.shared, s.surroundings, s.size, s.rate, s.range, s.systems.map((x) => [x.id, x.muted, x.whole.look, x.phases[0].look])])
+const visible = (s: Shot): string => JSON.stringify([s.objects, s.controls, s.lights, s.cameras, s.camera, s.layers, s.shared, s.surroundings, s.size, s.rate, s.range, s.systems.map((x) => [x.id, x.muted, x.whole.look, x.phases[0].look])])
 function takeShot(next: Shot): void {
   const before = shot
   shot = next
@@ -153,6 +153,16 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       moving = m.moving
       if (!moving) settle(STOPPED_MS)
       return
+    case 'region':
+      asked = m.asked
+      stage?.objects.showRegion(m.object, m.region)
+      touch()
+      return
+    case 'brush': {
+      const hit = stage?.brush(m.element, m.x, m.y) ?? null
+      post({ type: 'brushed', id: m.id, hit })
+      return
+    }
     case 'pick': {
       const aspect = view.width / Math.max(1, view.height)
       post({ type: 'picked', id: m.id, element: stage?.pick(m.x, m.y, aspect) ?? null })
@@ -163,7 +173,7 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       redraw()
       return
     case 'portrait': {
-      const pixels = lost ? null : (stage?.portrait(m.element, m.view, m.width, m.height) ?? null)
+      const pixels = lost ? null : (stage?.portrait(m.element, m.view, m.region, m.width, m.height) ?? null)
       const image = pixels ? await createImageBitmap(new ImageData(new Uint8ClampedArray(pixels.buffer as ArrayBuffer), m.width, m.height)) : null
       self.postMessage({ type: 'portrait', id: m.id, image } satisfies FromStage, { transfer: image ? [image] : [] })
       return

@@ -56,6 +56,7 @@ export function makeSource(objectId: string): void {
     for (const b of target.birth) {
       b.source = objectId
       b.part = ''
+      b.region = ''
     }
     const o = s.objects.find((x) => x.id === objectId)
     if (o) o.roles.source = true
@@ -81,6 +82,7 @@ export function removeElement(id: string): void {
     for (const o of s.objects) if (o.parent === id) o.parent = null
     // References to it lead nowhere now: births start in the middle, contacts take all colliders.
     for (const sys of s.systems) for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact]) for (const key of ['source', 'with']) if (a[key] === id) a[key] = null
+    for (const o of s.objects) for (const r of o.regions) for (const a of r.acts) if (a.object === id) a.object = null
     for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
   })
 }

@@ -37,7 +37,7 @@ export class Session {
     const { port1, port2 } = new MessageChannel()
     this.stage.onmessage = (e: MessageEvent<FromStage>) => {
       const m = e.data
-      if (m.type === 'picked' || m.type === 'picture' || m.type === 'portrait') {
+      if (m.type === 'picked' || m.type === 'brushed' || m.type === 'picture' || m.type === 'portrait') {
         this.questions.get(m.id)?.(m)
         this.questions.delete(m.id)
       } else events.stage(m)
@@ -111,12 +111,20 @@ export class Session {
     const m = await this.ask((id) => ({ type: 'pick', id, x, y }))
     return m?.type === 'picked' ? m.element : null
   }
+  region(object: string | null, region: string | null): void {
+    this.toStage({ type: 'region', object, region, asked: this.number() })
+  }
+  /** Where the brush meets an object: in its own space, and in the shot. Null beside it. */
+  async brush(element: string, x: number, y: number): Promise<{ place: [number, number, number]; at: [number, number, number]; scale: number } | null> {
+    const m = await this.ask((id) => ({ type: 'brush', id, element, x, y }))
+    return m?.type === 'brushed' ? m.hit : null
+  }
   async picture(width: number, height: number): Promise<Blob | null> {
     const m = await this.ask((id) => ({ type: 'picture', id, width, height }))
     return m?.type === 'picture' ? m.jpeg : null
   }
-  async portrait(element: string, view: PortraitView, width: number, height: number): Promise<ImageBitmap | null> {
-    const m = await this.ask((id) => ({ type: 'portrait', id, element, view, width, height }))
+  async portrait(element: string, view: PortraitView, region: string | null, width: number, height: number): Promise<ImageBitmap | null> {
+    const m = await this.ask((id) => ({ type: 'portrait', id, element, view, region, width, height }))
     return m?.type === 'portrait' ? m.image : null
   }
   dispose(): void {

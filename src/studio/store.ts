@@ -31,6 +31,14 @@ export interface Studio {
   save: SaveState
   /** Selected element. */
   selected: string | null
+  /** The region that the View draws over its object. */
+  region: { object: string; id: string } | null
+  /** The painted step whose brush is taken up. */
+  brush: string | null
+  /** metres across */
+  brushSize: number
+  /** 0 to 1 */
+  brushStrength: number
   /** The card that is open, by act id or a name of the board's own. */
   open: string | null
   tab: Tab
@@ -64,7 +72,7 @@ export interface Studio {
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
-  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true,
+  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, brush: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true,
   playhead: 0, pose: null, overlays: true, status: null, drawn: null, asked: 0, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)
@@ -112,7 +120,7 @@ export function toast(text: string, bad = false): void {
   setStudio({ toast: { text, bad, id: ++toasts } })
 }
 export function select(id: string | null): void {
-  if (studio().selected !== id) setStudio({ selected: id, open: null })
+  if (studio().selected !== id) setStudio({ selected: id, open: null, ...(studio().region?.object === id ? {} : { region: null, brush: null }) })
 }
 export function setPlayhead(frame: number): void {
   const { first, last } = shotNow().range

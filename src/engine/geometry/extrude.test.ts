@@ -56,6 +56,9 @@ describe('extruding', () => {
     expect(extrude([[0, 0, 1, 0, 2, 0]], { depth: 1, bevel: 0, steps: 1 }).indices.length).toBe(0)
     expect(extrude([], { depth: 1, bevel: 0.1, steps: 2 }).indices.length).toBe(0)
     expect(bodiesOf([[0, 0, 0, 0, 1, 0, 1, 1, 1, 1]])).toHaveLength(1)
+    // A file may close an outline with its first point once more: no corner goes.
+    expect(bodiesOf([[0, 0, 1, 0, 1, 1, 0, 1, 0, 0]])[0].outer).toHaveLength(8)
+    expect(volume(extrude([[0, 0, 1, 0, 1, 1, 0, 1, 0, 0, 0, 0]], { depth: 2, bevel: 0, steps: 1 }))).toBeCloseTo(2, 9)
   })
   it('star-shaped outlines are closed and faced outwards (property)', () => {
     fc.assert(

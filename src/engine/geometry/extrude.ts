@@ -2,9 +2,8 @@ import earcut from 'earcut'
 import { cosTurns, sinTurns } from '../math'
 import { Builder } from './builder'
 import type { Mesh } from './mesh'
+import { type Contour, type Corner, rimmed } from './rim'
 
-/** A closed outline without its last point repeated: x, y, x, y … in metres. */
-export type Contour = number[]
 export interface ExtrudeOptions {
   /** Along Z, in metres; the middle is at z = 0. */
   depth: number
@@ -15,8 +14,6 @@ export interface ExtrudeOptions {
 }
 /** Edges that meet at less than this are one smooth wall. */
 const CREASE_COS = 0.8
-/** A corner of the rim moves at most this many bevels, however sharp it is. */
-const MITER = 2
 
 const signedArea = (c: Contour): number => {
   let sum = 0
@@ -35,7 +32,12 @@ const contains = (c: Contour, x: number, y: number): boolean => {
 }
 /** Without points that stand on their neighbour or on the straight line between both: ear clipping leaves those out, and walls must agree. */
 const clean = (c: Contour): Contour => {
-  let now = c
+  // Of points on one another one stays, also of a first and a last: both would look straight to each other below.
+  let now: Contour = []
+  for (let i = 0; i < c.length; i += 2) {
+    const k = (i + c.length - 2) % c.length
+    if (c[i] !== c[k] || c[i + 1] !== c[k + 1]) now.push(c[i], c[i + 1])
+  }
   for (let again = true; again; ) {
     again = false
     const out: Contour = []
@@ -77,26 +79,6 @@ export function bodiesOf(contours: readonly Contour[]): { outer: Contour; holes:
   })
   return [...bodies.values()]
 }
-/** For each point: the normals of its edges (outwards, unit), and the way in that keeps both edges even, in bevels. */
-function corners(c: Contour): { before: [number, number]; after: [number, number]; inward: [number, number] }[] {
-  const n = c.length / 2
-  const edge = (i: number): [number, number] => {
-    const a = (((i % n) + n) % n) * 2, b = (((i + 1) % n) + n) % n * 2
-    const x = c[b] - c[a], y = c[b + 1] - c[a + 1]
-    const l = Math.sqrt(x * x + y * y)
-    return [y / l, -x / l]
-  }
-  return Array.from({ length: n }, (_, i) => {
-    const before = edge(i - 1), after = edge(i)
-    const x = before[0] + after[0], y = before[1] + after[1]
-    const l2 = x * x + y * y
-    const k = l2 > 1e-9 ? 2 / l2 : 0
-    const far = Math.sqrt(l2) * k
-    const held = far > MITER ? MITER / far : 1
-    return { before, after, inward: [-x * k * held, -y * k * held] }
-  })
-}
-
 /**
  * Outlines as a body with depth: parts Front, Sides and Back, closed, with a rounded rim. Holes are right whichever way the outlines run.
  * Caps are triangulated by ear clipping (the earcut library). A rim wider than a stroke crosses itself there.
@@ -106,28 +88,20 @@ export function extrude(contours: readonly Contour[], o: ExtrudeOptions): Mesh {
   const steps = bevel > 0 ? Math.max(1, Math.round(o.steps)) : 0
   const rings = steps ? Array.from({ length: steps + 1 }, (_, k) => ({ inset: k === 0 ? 0 : bevel * (1 - cosTurns(k / steps / 4)), z: o.depth / 2 - bevel + bevel * (k === 0 ? 0 : sinTurns(k / steps / 4)), up: sinTurns(k / steps / 4) })) : [{ inset: 0, z: o.depth / 2, up: 0 }]
   const last = rings[rings.length - 1]
-  const bodies = bodiesOf(contours).map(({ outer, holes }) => [outer, ...holes].map((c) => ({ c, at: corners(c) })))
+  const bodies = bodiesOf(contours).map(({ outer, holes }) => rimmed([outer, ...holes], last.inset))
   const b = new Builder()
-  const point = (c: Contour, at: ReturnType<typeof corners>, i: number, inset: number): [number, number] => [c[i * 2] + at[i].inward[0] * inset, c[i * 2 + 1] + at[i].inward[1] * inset]
+  const point = (c: Contour, at: Corner[], i: number, inset: number): [number, number] => [c[i * 2] + at[i].inward[0] * inset, c[i * 2 + 1] + at[i].inward[1] * inset]
   const caps = (name: string, side: 1 | -1) => {
     b.part(name)
     for (const body of bodies) {
-      // Triangles of the outline itself, with its points moved in: the cap then meets its rim at every point, also where a rim is wide
-      // for a tight curve.
-      const flat: number[] = []
-      const inset: number[] = []
-      const holes: number[] = []
-      for (const [k, { c, at }] of body.entries()) {
-        if (k) holes.push(flat.length / 2)
-        flat.push(...c)
-        for (let i = 0; i < at.length; i++) inset.push(...point(c, at, i, last.inset))
-      }
-      const first = Array.from({ length: flat.length / 2 }, (_, i) => b.vertex([inset[i * 2], inset[i * 2 + 1], side * last.z], [0, 0, side]))
-      const list = earcut(flat, holes)
+      const { inset, outline, triangles } = body
+      const first = Array.from({ length: inset.length / 2 }, (_, i) => b.vertex([inset[i * 2], inset[i * 2 + 1], side * last.z], [0, 0, side]))
+      const list = triangles ?? earcut(outline, body.holes)
+      const from = triangles ? inset : outline
       // All of them one way round, by their whole: where an outline crosses itself single ones lie upside down, and must stay so to be closed.
       const area = (i: number) => {
         const [p, q, r] = [list[i] * 2, list[i + 1] * 2, list[i + 2] * 2]
-        return (flat[q] - flat[p]) * (flat[r + 1] - flat[p + 1]) - (flat[r] - flat[p]) * (flat[q + 1] - flat[p + 1])
+        return (from[q] - from[p]) * (from[r + 1] - from[p + 1]) - (from[r] - from[p]) * (from[q + 1] - from[p + 1])
       }
       let whole = 0
       for (let i = 0; i < list.length; i += 3) whole += area(i)
@@ -142,7 +116,7 @@ export function extrude(contours: readonly Contour[], o: ExtrudeOptions): Mesh {
   // From the back's rim over the wall to the front's rim.
   const profile = [...[...rings].reverse().map((r) => ({ ...r, z: -r.z, up: -r.up })), ...rings]
   for (const body of bodies) {
-    for (const { c, at } of body) {
+    for (const { c, at } of body.contours) {
       const n = at.length
       for (let i = 0; i < n; i++) {
         const j = (i + 1) % n

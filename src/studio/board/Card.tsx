@@ -1,7 +1,7 @@
 'use client'
 import { ChevronDown, Copy, Ellipsis, Power, RotateCcw, Trash2 } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { memo, type ReactNode } from 'react'
+import { memo, type ReactNode, useEffect, useRef } from 'react'
 import { actOf } from '../../acts'
 import { type ActDoc, newId, newSeed } from '../../shot'
 import { bindsOf } from '../fields/bind'
@@ -96,8 +96,11 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
 }
 /** The frame of an open card: corner ticks, a head that closes it. */
 export function OpenCard({ title, children, tools, muted }: { title: string; children: ReactNode; tools?: ReactNode; muted?: boolean }) {
+  // Opened low in a column, it comes into sight.
+  const box = useRef<HTMLElement>(null)
+  useEffect(() => box.current?.scrollIntoView({ block: 'nearest' }), [])
   return (
-    <section aria-label={title} className="ticks rounded-[3px] bg-fern/60 px-2 pt-0.5 pb-2">
+    <section ref={box} aria-label={title} className="ticks rounded-[3px] bg-fern/60 px-2 pt-0.5 pb-2">
       <header className="flex h-7 items-center gap-1">
         <button type="button" aria-label={`Close ${title}`} className="flex min-w-0 flex-1 items-center gap-2 text-left font-semibold" onClick={() => setStudio({ open: null })}>
           <ChevronDown size={14} strokeWidth={1.5} className="text-moss" />

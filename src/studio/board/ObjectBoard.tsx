@@ -12,6 +12,8 @@ import { show } from '../units'
 import { Column, Columns, Empty, Group } from './Column'
 import { ParamCard } from './ParamCard'
 import { Portrait } from './Portrait'
+import { RegionsColumn } from './Regions'
+import { Reshape } from './Reshape'
 import { rec, useT } from './time'
 
 const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
@@ -33,7 +35,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
   const parent = shot.objects.find((x) => x.id === o.parent)
   const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
   return (
-    <Columns count={4}>
+    <Columns count={5}>
       <Column title="Shape" picture={<Portrait object={o} view="shape">{size ? <>{show(size[0])} × {show(size[1])}<br />× {show(size[2])} m</> : 'a place, nothing to see'}</Portrait>}>
         <Group name="Mesh">
           <div className="rounded-[3px] bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
@@ -80,6 +82,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
             </div>
           )}
         </Group>
+        {facts && <Reshape object={o} find={find} />}
         {facts && facts.parts.length > 0 && (
           <Group name="Parts">
             <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
@@ -89,6 +92,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
           </Group>
         )}
       </Column>
+      {facts && <RegionsColumn object={o} find={find} />}
       <Column title="Place" side="in the shot" picture={<Portrait object={o} view="place">from above{sampleVec3(o.rotate, t)[1] !== 0 && <><br />rotated {show(sampleVec3(o.rotate, t)[1])}°</>}</Portrait>}>
         <div className="flex flex-col gap-1">
           <ParamCard id={`${o.id}-place`} title="Stands here" owner={o.name} params={OBJECT_PARAMS} names={['place', 'rotate', 'scale']} record={rec(o)} find={(s) => rec(find(s))}
@@ -185,6 +189,7 @@ function SourceFor({ object }: { object: ObjectDoc }) {
           for (const a of s.systems.find((x) => x.id === id)?.birth ?? []) {
             a.source = object.id
             a.part = ''
+            a.region = ''
           }
         })
       }

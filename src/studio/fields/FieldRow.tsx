@@ -30,7 +30,7 @@ export const refStored = (v: string): string | null => (v === NONE ? null : v)
 export const FieldRow = memo(
   Parameter,
   // A bind is made with every drawing; what it reads and writes is the same while its value is.
-  (a, b) => a.bind.value === b.bind.value && a.bind.param === b.bind.param && a.wide === b.wide && (a.bind.param.type !== 'part' || a.bind.owner === b.bind.owner),
+  (a, b) => a.bind.value === b.bind.value && a.bind.param === b.bind.param && a.wide === b.wide && ((a.bind.param.type !== 'part' && a.bind.param.type !== 'region') || a.bind.owner === b.bind.owner),
 )
 function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
   useStudio((s) => s.playhead)
@@ -170,6 +170,12 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'names':
     case 'text':
       return null
+    case 'region':
+      return <RegionField bind={b} of={p.of} />
+    case 'dabs': {
+      const n = (b.value as unknown[]).length
+      return <span className="text-moss">{n === 0 ? 'nothing painted yet' : `${n.toLocaleString('en-US')} ${n === 1 ? 'touch' : 'touches'}`}</span>
+    }
     case 'part':
       return <PartField bind={b} of={p.of} />
   }
@@ -183,6 +189,14 @@ function PartField({ bind: b, of }: { bind: Bind; of: string }) {
   const now = String(b.value ?? '')
   const options = [{ value: NONE, label: 'all of it' }, ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n }))]
   return <Select label={b.param.label} value={now || NONE} disabled={!parts.length && !now} options={options} onChange={(v) => b.write('part', refStored(v) ?? '', null)} />
+}
+/** The regions of the object that a neighbouring parameter refers to. */
+function RegionField({ bind: b, of }: { bind: Bind; of: string }) {
+  const objects = useShot((s) => s.objects)
+  const regions = objects.find((o) => o.id === b.owner[of])?.regions ?? []
+  const now = String(b.value ?? '')
+  const options = [{ value: NONE, label: 'all of it' }, ...regions.map((r) => ({ value: r.id, label: r.name })), ...(now && !regions.some((r) => r.id === now) ? [{ value: now, label: 'one that is gone' }] : [])]
+  return <Select label={b.param.label} value={now || NONE} disabled={!regions.length && !now} options={options} onChange={(v) => b.write('region', refStored(v) ?? '', null)} />
 }
 export function ColourField({ label, value, onChange, bare }: { label: string; value: Vec3; onChange: (c: Vec3, gesture: string | null) => void; /** Only the swatch. */ bare?: boolean }) {
   const scale = Math.max(1, ...value)

@@ -9,6 +9,7 @@ import { Session, type SessionEvents } from '../session'
 import { edit, select, setStudio, studio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
 import { frameSelection, poseNow } from './frame'
+import { BrushLayer } from './BrushLayer'
 import { Handles } from './Handles'
 
 const PAD = 4
@@ -57,6 +58,9 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   useEffect(() => {
     if (session && w > 1 && h > 1) session.view(pose, Math.round(w * devicePixelRatio), Math.round(h * devicePixelRatio))
   }, [session, pose, w, h])
+
+  const region = useStudio((s) => s.region)
+  useEffect(() => session?.region(region?.object ?? null, region?.id ?? null), [session, region])
 
   const down = (e: PointerEvent) => {
     if ((e.target as Element).closest('[data-handle]')) return
@@ -117,6 +121,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     >
       <div ref={canvasBox} className="absolute bg-black" style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }} />
       {overlays && w > 1 && <Handles left={Math.round((area.width - w) / 2)} top={Math.round((area.height - h) / 2)} width={w} height={h} aspect={aspect} />}
+      {w > 1 && <BrushLayer left={Math.round((area.width - w) / 2)} top={Math.round((area.height - h) / 2)} width={w} height={h} />}
       <CameraLabel fit={fit} />
       <div className="absolute top-2 right-2 flex gap-1">
         <IconButton name="Handles and labels" keys="H" on={overlays} onClick={() => setStudio({ overlays: !overlays })}>
@@ -235,6 +240,7 @@ function QualityLabel({ room }: { room: number }) {
   const status = useStudio((s) => s.status)
   const playhead = useStudio((s) => s.playhead)
   const threads = useStudio((s) => s.threads)
+  const hatched = useStudio((s) => s.region !== null)
   if (!drawn || !status) return <div className="absolute right-3 bottom-2 text-moss">Starting …</div>
   const exact = drawn.scale === 1 && drawn.share === 1
   const behind = !drawn.ready || waits || drawn.frame !== playhead
@@ -250,7 +256,7 @@ function QualityLabel({ room }: { room: number }) {
       ) : null}
       {exact && !behind ? (
         <span className="inline-flex items-center gap-1.5 text-mist">
-          <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> As rendered
+          <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> As rendered{hatched && ', with the region'}
         </span>
       ) : (
         <>
