@@ -4,7 +4,7 @@ import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { type OtherOf, regionOf, shapedOf } from './reshaped'
-import { warmFrames } from './touched'
+import { usedRegions, warmFrames } from './touched'
 import { meshAsTaken, shapeMesh, textKey } from './shapes'
 import { tieShot } from './values'
 
@@ -61,8 +61,9 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     const mesh = o.muted ? null : meshOf(o, meshes)
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
     if (!mesh) return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
-    const shaped = shapedOf(o, mesh)
-    const regions = new Map(o.regions.map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
+    const used = usedRegions(shot, o.id)
+    const shaped = shapedOf(o, mesh, used.size > 0)
+    const regions = new Map(o.regions.filter((r) => used.has(r.id)).map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
     return { id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
   })
   const indexOf = (id: string) => shot.objects.findIndex((o) => o.id === id)

@@ -24,13 +24,13 @@ const volume = (m: Mesh) => {
 
 describe('reshape steps', () => {
   it('taper gives a frustum the volume of its formula', () => {
-    const m = shapedOf(object([act('taper', { low: 100, high: 50 })]), box(2, 3, 2)).mesh
+    const m = shapedOf(object([act('taper', { low: 100, high: 50 })]), box(2, 3, 2), false).mesh
     // h/3 (A + B + sqrt(A B))
     expect(volume(m)).toBeCloseTo((3 / 3) * (4 + 1 + 2), 5)
   })
   it('twist keeps heights and distances from the axis, and turns the ends by half the angle each way', () => {
     const base = box(1, 2, 1)
-    const m = shapedOf(object([act('twist', { angle: 90 })]), base).mesh
+    const m = shapedOf(object([act('twist', { angle: 90 })]), base, false).mesh
     rows(m.positions).forEach((p, i) => {
       const q = rows(base.positions)[i]
       expect(p[1]).toBeCloseTo(q[1], 6)
@@ -42,7 +42,7 @@ describe('reshape steps', () => {
   })
   it('bend puts the middle line on a circle and keeps its length', () => {
     const rod = subdivide(box(0.01, 4, 0.01), 5).mesh
-    const m = shapedOf(object([act('bend', { angle: 180 })]), rod).mesh
+    const m = shapedOf(object([act('bend', { angle: 180 })]), rod, false).mesh
     const radius = 4 / Math.PI
     const before = boundsOf(rod).min[1]
     // Towards Z, the axis behind Y.
@@ -51,14 +51,14 @@ describe('reshape steps', () => {
   })
   it('noise moves along the normal by no more than its height, with other bumps for another seed', () => {
     const base = sphere(1, 24)
-    const at = (seed: number) => rows(shapedOf(object([{ ...act('noise', { height: 0.1, octaves: 1 }), seed }]), base).mesh.positions).map((p) => Math.hypot(...p))
+    const at = (seed: number) => rows(shapedOf(object([{ ...act('noise', { height: 0.1, octaves: 1 }), seed }]), base, false).mesh.positions).map((p) => Math.hypot(...p))
     const [a, b] = [at(1), at(2)]
     expect(Math.max(...a.map((r) => Math.abs(r - 1)))).toBeLessThan(0.1)
     expect(Math.max(...a.map((r) => Math.abs(r - 1)))).toBeGreaterThan(0.04)
     expect(a.some((r, i) => Math.abs(r - b[i]) > 0.03)).toBe(true)
   })
   it('subdivide keeps area, volume, parts and closedness', () => {
-    const m = shapedOf(object([act('subdivide', { times: 2 })]), box(1, 2, 3)).mesh
+    const m = shapedOf(object([act('subdivide', { times: 2 })]), box(1, 2, 3), false).mesh
     expect(triangleCount(m)).toBe(12 * 16)
     expect(area(m)).toBeCloseTo(22, 4)
     expect(volume(m)).toBeCloseTo(6, 4)
@@ -67,15 +67,15 @@ describe('reshape steps', () => {
   })
   it('weld joins the corners of a box, and closing holes gives a tube an inside', () => {
     expect(weld(box(1, 1, 1), 1e-4).mesh.positions.length / 3).toBe(8)
-    const m = shapedOf(object([act('weld', { holes: true })]), tube(1, 2, 64)).mesh
+    const m = shapedOf(object([act('weld', { holes: true })]), tube(1, 2, 64), false).mesh
     expect(isClosed(m)).toBe(true)
     expect(volume(m)).toBeCloseTo(64 * 0.5 * Math.sin((2 * Math.PI) / 64) * 2, 2)
-    expect(isClosed(shapedOf(object([act('weld', { holes: true, edges: 10 })]), tube(1, 2, 64)).mesh)).toBe(false)
+    expect(isClosed(shapedOf(object([act('weld', { holes: true, edges: 10 })]), tube(1, 2, 64), false).mesh)).toBe(false)
   })
   it('come in order, leave out what is muted, and stand still while their values do', () => {
     const base = box(1, 1, 1)
     const keyed = { keys: [{ t: 1, v: 0, ease: 'linear' }, { t: 2, v: 90, ease: 'linear' }] }
-    const s = shapedOf(object([act('subdivide'), act('twist', { angle: keyed }), { ...act('taper'), muted: true }]), base)
+    const s = shapedOf(object([act('subdivide'), act('twist', { angle: keyed }), { ...act('taper'), muted: true }]), base, false)
     expect(s.at?.(0)).toBe(s.mesh.positions)
     expect(s.at?.(0.5)).toBe(s.mesh.positions)
     const half = s.at?.(1.5) as Float32Array
@@ -83,10 +83,10 @@ describe('reshape steps', () => {
     expect(s.at?.(1.5)).toBe(half)
     expect(Math.abs(boundsOf({ ...s.mesh, positions: half }).max[0])).toBeGreaterThan(0.55)
     // Taper behind twist is not twist behind taper.
-    const ab = shapedOf(object([act('taper', { axis: 'x' }), act('twist')]), base).mesh.positions
-    const ba = shapedOf(object([act('twist'), act('taper', { axis: 'x' })]), base).mesh.positions
+    const ab = shapedOf(object([act('taper', { axis: 'x' }), act('twist')]), base, false).mesh.positions
+    const ba = shapedOf(object([act('twist'), act('taper', { axis: 'x' })]), base, false).mesh.positions
     expect(ab).not.toEqual(ba)
-    expect(shapedOf(object([act('taper')]), base).mesh).toBe(shapedOf(object([act('taper')]), base).mesh)
+    expect(shapedOf(object([act('taper')]), base, false).mesh).toBe(shapedOf(object([act('taper')]), base, false).mesh)
   })
   it('cutting long edges keeps the surface without gaps (property)', () => {
     fc.assert(
@@ -114,7 +114,7 @@ describe('regions', () => {
   const amounts = (acts: ActDoc[], base: Mesh, otherOf: Parameters<typeof regionOf>[3] = none, o: Partial<ObjectDoc> = {}, t = 0) => {
     const region = { id: 'r', name: 'Part', acts }
     const doc = { ...object([], [region]), ...o }
-    const shaped = shapedOf(doc, base)
+    const shaped = shapedOf(doc, base, true)
     return { amounts: regionOf(doc, region, shaped, otherOf)(t), places: rows(shaped.mesh.positions), shaped, mesh: shaped.mesh }
   }
   it('a side takes one half, a ball and a box what lies inside, with an edge as soft as asked', () => {
@@ -165,7 +165,7 @@ describe('regions', () => {
     })
     const region = { id: 'r', name: 'Part', acts: [act('painted', { dabs: [[0, 1, 0, 0.5, 1]] })] }
     const tall = { ...object([act('twist', { axis: 'x', angle: 180 })], [region]) }
-    const shaped = shapedOf(tall, sphere(1, 24))
+    const shaped = shapedOf(tall, sphere(1, 24), true)
     expect(regionOf(tall, region, shaped, none)(0)).toEqual(paint([[0, 1, 0, 0.5, 1]], shaped.rest))
   })
 })

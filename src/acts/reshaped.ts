@@ -109,12 +109,12 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
   b.mesh = mesh
   return b
 }
-const hasRegions = (o: ObjectDoc): boolean => o.regions.some((r) => live(r.acts).length > 0)
-
-/** An object's shape after its reshape steps. The same mesh for the same steps, so that the World keeps what it built for it. */
-export function shapedOf(object: ObjectDoc, base: Mesh): Shaped {
+/**
+ * An object's shape after its reshape steps. The same mesh for the same steps, so that the World keeps what it built for it. `refined`: with
+ * long edges cut, for the amounts of regions; the surface is the same.
+ */
+export function shapedOf(object: ObjectDoc, base: Mesh, refined: boolean): Shaped {
   const steps = live(object.reshape)
-  const refined = hasRegions(object)
   if (!steps.length && !refined) return { mesh: base, rest: base.positions, at: null }
   let kept = built.get(base)
   if (!kept) built.set(base, (kept = new Map()))

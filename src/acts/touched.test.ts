@@ -55,4 +55,27 @@ describe('the earliest frame that a change touches', () => {
     const hidden = change(shot, 'objects.0.roles.source', false)
     expect(touchedFrom(hidden, change(hidden, 'objects.0.place.0', 3))).toBe(7)
   })
+  it('a reshape step counts from the first birth on, from its first key on where the step itself was there', () => {
+    const twist = { id: 't', kind: 'twist', seed: 1, axis: 'y', angle: 10 }
+    const a = change(shot, 'objects.0.reshape', [twist])
+    expect(touchedFrom(shot, a)).toBe(7)
+    const keyed = (v: number) => ({ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 2, v: 0, ease: 'linear' }, { t: 2.5, v, ease: 'linear' }] })
+    expect(touchedFrom(change(a, 'objects.0.reshape.0.angle', keyed(5)), change(a, 'objects.0.reshape.0.angle', keyed(90)))).toBe(49)
+  })
+  it('a region counts once births follow it', () => {
+    const region = (from: number) => [{ id: 'r', name: 'Rim', acts: [{ id: 'h', kind: 'height', seed: 1, axis: 'y', from, to: 100, how: 'only' }] }]
+    const a = change(shot, 'objects.0.regions', region(60)), b = change(shot, 'objects.0.regions', region(20))
+    expect(touchedFrom(shot, a)).toBeNull()
+    expect(touchedFrom(a, b)).toBeNull()
+    const follow = (s: typeof shot) => change(change(s, 'systems.0.birth.0.region', 'r'), 'systems.0.birth.0.source', s.objects[0].id)
+    expect(touchedFrom(a, follow(a))).toBe(7)
+    expect(touchedFrom(follow(a), follow(b))).toBe(7)
+  })
+  it('with a warm start a change goes back before the first frame, one of a late key does not', () => {
+    const warm = change(shot, 'warm', 1)
+    expect(touchedFrom(shot, warm)).toBe(-24)
+    expect(touchedFrom(warm, change(warm, 'systems.0.birth.1.start', 0))).toBe(-24)
+    const keyed = (v: number) => ({ keys: [{ t: 2, v: 9.81, ease: 'linear' }, { t: 2.5, v, ease: 'linear' }] })
+    expect(touchedFrom(change(warm, 'systems.0.whole.movement.0.strength', keyed(3)), change(warm, 'systems.0.whole.movement.0.strength', keyed(4)))).toBe(49)
+  })
 })

@@ -31,12 +31,19 @@ const starts = (a: ActDoc) => actOfSort(a.kind, 'source').starts(readerOf(a))
 /** Seconds before which the system cannot have particles. */
 export const firstBirth = (s: SystemDoc): number => Math.min(NEVER, ...s.birth.map(starts))
 
-const objectDifference = (a: ObjectDoc | undefined, b: ObjectDoc | undefined): number => {
+/** Ids of the regions of an object that births follow; the others have no effect on the simulation. */
+export const usedRegions = (shot: Shot, object: string): Set<string> => new Set(shot.systems.flatMap((s) => s.birth.flatMap((a) => (a.source === object && typeof a.region === 'string' && a.region ? [a.region] : []))))
+const objectDifference = (before: Shot, after: Shot, id: string): number => {
+  const a = before.objects.find((o) => o.id === id)
+  const b = after.objects.find((o) => o.id === id)
+  const used = usedRegions(before, id), now = usedRegions(after, id)
+  // With the first region that births follow its edges are cut, which contacts notice.
+  if (used.size > 0 !== now.size > 0) return ALWAYS
   if (a === b) return NEVER
   if (!a || !b) return ALWAYS
   if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles)) return ALWAYS
   if (a.parent !== b.parent) return ALWAYS
-  const regions = same(a.regions.map((r) => r.id), b.regions.map((r) => r.id)) ? Math.min(NEVER, ...a.regions.map((r, i) => listDifference(r.acts, b.regions[i].acts, actDifference))) : ALWAYS
+  const regions = Math.min(NEVER, ...[...new Set([...used, ...now])].map((r) => listDifference(a.regions.find((x) => x.id === r)?.acts ?? [], b.regions.find((x) => x.id === r)?.acts ?? [], actDifference)))
   return Math.min(regions, listDifference(a.reshape, b.reshape, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale))
 }
 
@@ -72,7 +79,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     const a = before.objects.find((o) => o.id === id)
     const b = after.objects.find((o) => o.id === id)
     if (!(a && isUsed(a)) && !(b && isUsed(b))) continue
-    for (const k of withParents(before, after, id)) t = Math.min(t, Math.max(objectDifference(before.objects.find((o) => o.id === k), after.objects.find((o) => o.id === k)), born))
+    for (const k of withParents(before, after, id)) t = Math.min(t, Math.max(objectDifference(before, after, k), born))
   }
   // What simulated values read elsewhere in the shot: any change there counts from the first birth on.
   const read = new Set([...readElements(before), ...readElements(after)])

@@ -167,7 +167,8 @@ export function readElements(shot: Shot): Set<string> {
   }
   for (const v of all) if ((v.param.changes ?? v.record.changes) === 'simulation') reads(v)
   // Regions follow where other objects stand.
-  for (const o of shot.objects) for (const r of o.regions) for (const a of r.acts) if (typeof a.object === 'string') take(a.object)
+  const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))
+  for (const o of shot.objects) for (const r of o.regions) if (followed.has(`${o.id} ${r.id}`)) for (const a of r.acts) if (typeof a.object === 'string') take(a.object)
   return out
 }
 

@@ -163,6 +163,46 @@ describe('the history', () => {
   })
 })
 
+describe('a warm start', () => {
+  const shot = (warm: number, f: (s: Shot) => void = () => {}): Plan => {
+    const s = demoShot()
+    s.objects = s.objects.filter((o) => o.shape.kind === 'plane')
+    s.systems[0].birth = s.systems[0].birth.filter((b) => b.kind === 'steady')
+    Object.assign(s.systems[0].birth[0], { source: null, part: '', start: 0, end: null, rate: 500 })
+    s.warm = warm
+    f(s)
+    return compile(s, new Map()).plan
+  }
+  it('has at the first frame what a run has after so many seconds', async () => {
+    const warm = await open(shot(1))
+    catchUp(warm, 0)
+    const cold = await open(shot(0))
+    catchUp(cold, 24)
+    const [a, b] = [warm.history.get(0)?.frame, cold.history.get(24)?.frame]
+    expect(a?.parts[0].count).toBeGreaterThan(400)
+    expect(Math.abs((a?.parts[0].count ?? 0) - (b?.parts[0].count ?? 0))).toBeLessThanOrEqual(1)
+    // None of its frames are kept; the shot's own are.
+    expect(warm.missing()).toBe(1)
+    expect(warm.history.get(-3)).toBeUndefined()
+    close()
+  })
+  it('comes back to the same frames from its states', async () => {
+    const run = await open(shot(2), 40_000)
+    for (const f of [10, 0, 3, 40, 0]) {
+      run.near = f
+      catchUp(run, f)
+      expect(frameMark(run.history.get(f)?.frame as never)).toBe(await fresh(shot(2), f))
+    }
+    close()
+  })
+  it('begins only what begins at the first frame', async () => {
+    const run = await open(shot(1, (s) => void (s.systems[0].birth[0].start = 0.5)))
+    catchUp(run, 0)
+    expect(run.history.get(0)?.frame.parts[0].count).toBe(0)
+    close()
+  })
+})
+
 describe('a change and the frame that it touches first', () => {
   /** Edits that an artist makes; each returns a changed copy. */
   const EDITS: Record<string, (s: Shot, n: number) => void> = {
@@ -179,6 +219,14 @@ describe('a change and the frame that it touches first', () => {
     'the look': (s, n) => void (s.shared.looks[0].colour.stops[0].colour = [n, 1, 1]),
     'the camera': (s, n) => void (s.cameras[0].lens = 20 + n),
     'a seed': (s, n) => void (s.systems[0].birth[0].seed = n),
+    'a warm start': (s, n) => {
+      s.warm = n * 0.15
+      s.systems[0].birth.filter((b) => b.kind === 'steady').forEach((b) => (b.start = n % 3 === 0 ? 0.3 : 0))
+    },
+    'a twist': (s, n) => void (s.objects[0].reshape = n === 0 ? [] : [{ id: 't', kind: 'twist', seed: 1, axis: 'y', angle: n * 20 }]),
+    'a bend, keyed late': (s, n) => void (s.objects[0].reshape = [{ id: 'b', kind: 'bend', seed: 1, axis: 'x', towards: 0, angle: { keys: [{ t: 1, v: 0, ease: 'linear' }, { t: 2, v: n * 10, ease: 'smooth' }] } }]),
+    'a region': (s, n) => void (s.objects[0].regions = [{ id: 'r', name: 'Rim', acts: [{ id: 'h', kind: 'height', seed: 1, axis: 'y', from: n * 5, to: 100, how: 'only' }] }]),
+    'births that follow it': (s, n) => s.systems[0].birth.forEach((b) => (b.region = n % 2 && s.objects[0].regions.length ? 'r' : '')),
     'the range': (s, n) => void (s.range.last = 50 + n),
   }
   const small = (): Shot => {
@@ -208,7 +256,7 @@ describe('a change and the frame that it touches first', () => {
         }
         close()
       }),
-      { numRuns: 12, seed: 7 },
+      { numRuns: 24, seed: 7 },
     )
   })
 })

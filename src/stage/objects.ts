@@ -55,7 +55,7 @@ export class Objects {
       const mesh = o.muted ? null : meshOf(o, assets)
       if (!mesh) continue
       wanted.add(o.id)
-      const shaped = shapedOf(o, mesh)
+      const shaped = shapedOf(o, mesh, o.regions.length > 0)
       let p = this.meshes.get(o.id)
       if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
         if (p) this.drop(p)

@@ -200,7 +200,7 @@ export class Stage {
     const o = this.shot?.objects.find((x) => x.id === element)
     const base = o && meshOf(o, this.meshes)
     if (!this.shot || !o || !base?.indices.length) return null
-    const { mesh, at } = shapedOf(o, base)
+    const { mesh, at } = shapedOf(o, base, o.regions.length > 0)
     const t = this.frame ? timeOf(this.shot, this.frame.frame) : 0
     const own = at ? this.objects.placed(o.id)?.mesh.geometry : null
     const p = portraitScene(this.shot, o, mesh, own ?? geometryOf(mesh), view, this.objects.amounts(o, region, this.shot, t), this.frame, width / height)

@@ -65,7 +65,17 @@ export function Columns({ count, children }: { count: 2 | 3 | 4 | 5; children: R
   return <div className={cx('min-h-0 flex-1', beside ? 'overflow-y-auto' : cx('grid', { 2: 'grid-cols-2', 3: 'grid-cols-3', 4: 'grid-cols-4', 5: 'grid-cols-5' }[count]))}>{children}</div>
 }
 /** A label at the left of a column's cards, as Movement or Contact. */
-export function Group({ name, children, tools }: { name: string; children: ReactNode; tools?: ReactNode }) {
+export function Group({ name, children, tools, over }: { name: string; children: ReactNode; tools?: ReactNode; /** The label stands over its cards: for narrow columns. */ over?: boolean }) {
+  if (over)
+    return (
+      <div className="mb-1.5 flex flex-col gap-1">
+        <div className="flex h-6 items-center justify-between pl-1 text-moss">
+          {name}
+          {tools}
+        </div>
+        {children}
+      </div>
+    )
   return (
     <div className="mb-1 flex gap-2">
       <span className="w-[68px] shrink-0 pt-1 pl-1 text-moss">{name}</span>

@@ -37,7 +37,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
   return (
     <Columns count={5}>
       <Column title="Shape" picture={<Portrait object={o} view="shape">{size ? <>{show(size[0])} × {show(size[1])}<br />× {show(size[2])} m</> : 'a place, nothing to see'}</Portrait>}>
-        <Group name="Mesh">
+        <Group over name="Mesh">
           <div className="rounded-[3px] bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
             {o.shape.kind === 'mesh' ? (
               <>
@@ -84,7 +84,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
         </Group>
         {facts && <Reshape object={o} find={find} />}
         {facts && facts.parts.length > 0 && (
-          <Group name="Parts">
+          <Group over name="Parts">
             <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
               {facts.parts.slice(0, 12).map((p) => p.name).join(', ')}
               {facts.parts.length > 12 && ` and ${facts.parts.length - 12} more`}. Births can start on one of them.

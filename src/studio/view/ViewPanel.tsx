@@ -60,6 +60,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   }, [session, pose, w, h])
 
   const region = useStudio((s) => s.region)
+  const brush = useStudio((s) => s.brush)
   useEffect(() => session?.region(region?.object ?? null, region?.id ?? null), [session, region])
 
   const down = (e: PointerEvent) => {
@@ -120,7 +121,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       }}
     >
       <div ref={canvasBox} className="absolute bg-black" style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }} />
-      {overlays && w > 1 && <Handles left={Math.round((area.width - w) / 2)} top={Math.round((area.height - h) / 2)} width={w} height={h} aspect={aspect} />}
+      {overlays && !brush && w > 1 && <Handles left={Math.round((area.width - w) / 2)} top={Math.round((area.height - h) / 2)} width={w} height={h} aspect={aspect} />}
       {w > 1 && <BrushLayer left={Math.round((area.width - w) / 2)} top={Math.round((area.height - h) / 2)} width={w} height={h} />}
       <CameraLabel fit={fit} />
       <div className="absolute top-2 right-2 flex gap-1">
