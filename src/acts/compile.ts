@@ -1,6 +1,7 @@
-import { type ColumnName, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
+import { boundsOf, type ColumnName, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
 import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, type TextShapeDoc, valueOf, varyOf } from '../shot'
-import { worldMatrix } from './places'
+import type { EndingSite } from './define'
+import { viewPlanes, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { type OtherOf, regionOf, shapedOf } from './reshaped'
@@ -72,11 +73,21 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
   const secondsPerFrame = shot.rate.den / shot.rate.num
   const secondsPerSubstep = secondsPerFrame / shot.substeps
 
+  const site: EndingSite = {
+    object(id, t) {
+      const i = id ? indexOf(id) : -1
+      const mesh = i >= 0 ? objects[i].mesh : null
+      return mesh?.positions.length ? { matrix: worldMatrix(shot.objects[i], t), box: boundsOf(mesh) } : null
+    },
+    view: (t, wider) => viewPlanes(shot, t, wider),
+  }
   const system = (s: SystemDoc): PlanSystem => {
     const phase = s.phases[0]
     const birth = s.muted ? [] : live(s.birth)
     const forces = [...shot.forces.filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id))).map((f) => f.act), ...s.whole.movement, ...phase.movement]
-    const contacts = live([...s.whole.contact, ...phase.contact])
+    const meetings = live([...s.whole.contact, ...phase.contact])
+    const contacts = meetings.filter((a) => actOf(a.kind).sort === 'contact')
+    const endings = meetings.filter((a) => actOf(a.kind).sort === 'ending')
     const columns = new Set<ColumnName>([...birth, ...forces, ...contacts].flatMap((a) => actOf(a.kind).columns ?? []))
     return {
       id: s.id,
@@ -84,6 +95,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       seed: s.seed,
       limit: s.limit,
       life: (t) => [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
+      endless: s.endless,
       births: birth.map((a) => {
         const act = actOfSort(a.kind, 'source')
         const warmed = shot.warm > 0 && act.runsWarm && (a.start as number) <= 0
@@ -118,6 +130,11 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         const target = p.text('with')
         const only = target ? indexOf(target) : -1
         return { id: a.id, seed: seedOf(shot, s, a), colliders: target ? (only >= 0 && !shot.objects[only].muted ? [only] : []) : colliders, params: (t) => act.contact(p, t) }
+      }),
+      endings: endings.map((a) => {
+        const p = readerOf(a)
+        const act = actOfSort(a.kind, 'ending')
+        return { id: a.id, encode: (w, at) => { const planes = act.planes(p, at.t1, site); if (planes) w.bounds(planes) } }
       }),
       extraColumns: [...columns],
     }

@@ -102,7 +102,18 @@ export interface RegionAct extends ActBase {
   /** Whether the amounts hang on where the object or another one stands, beside its shape and the act's own values. */
   looksAround?(p: Reader): boolean
 }
-export type Act = ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
+/** What an ending may ask of the shot. */
+export interface EndingSite {
+  object(id: string | null, t: number): { matrix: Matrix; box: Bounds } | null
+  /** Planes around what the shot's camera sees, `wider` times the picture: x, y, z, d, inside where x·px + y·py + z·pz + d ≥ 0. */
+  view(t: number, wider: number): number[][]
+}
+export interface EndingAct extends ActBase {
+  sort: 'ending'
+  /** Outside any of these lives end; null: there is nothing to leave. */
+  planes(p: Reader, t: number, site: EndingSite): number[][] | null
+}
+export type Act = EndingAct | ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
 export type Sort = Act['sort']
 
 type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
@@ -114,3 +125,4 @@ export const defineLook = (a: Def<LookAct>): LookAct => ({ sort: 'look', changes
 export const defineFinish = (a: Def<FinishAct>): FinishAct => ({ sort: 'finish', changes: 'picture', ...a })
 export const defineReshape = (a: Def<ReshapeAct>): ReshapeAct => ({ sort: 'reshape', changes: 'simulation', ...a })
 export const defineRegion = (a: Def<RegionAct>): RegionAct => ({ sort: 'region', changes: 'simulation', ...a })
+export const defineEnding = (a: Def<EndingAct>): EndingAct => ({ sort: 'ending', changes: 'simulation', ...a })

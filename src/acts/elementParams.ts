@@ -15,6 +15,7 @@ export const MATERIAL_PARAMS: Params = {
 }
 export const SYSTEM_PARAMS: Params = {
   life: number({ label: 'Life', unit: 's', default: 1.4, min: 1e-3, soft: [0.1, 10], animated: true, varied: true, changes: 'simulation', help: 'How long a particle lives.' }),
+  endless: toggle({ label: 'Endless', default: false, changes: 'simulation', help: 'Lives do not end by themselves; the look stays as it is at their end.' }),
   limit: number({ label: 'Limit', unit: '', default: 2000000, min: 1, max: 20000000, integer: true, changes: 'simulation', help: 'Most particles alive at once; at the limit births wait.' }),
 }
 export const LIGHT_PARAMS: Params = {

@@ -12,6 +12,7 @@ const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
   { sort: 'region', title: 'Regions', words: 'Steps of a named region of an object, in their order. A region gives every point of the surface an amount from 0 to 1. On an object with regions long edges are cut, to a 48th of its longest side, so that soft edges can be drawn.' },
   { sort: 'force', title: 'Movement', words: 'Cards of one system, or elements that reach several.' },
   { sort: 'contact', title: 'Contact', words: 'What happens where a particle meets a collider.' },
+  { sort: 'ending', title: 'Endings', words: 'Among the cards of Contact: what takes particles out before their life is over.' },
   { sort: 'look', title: 'Look', words: 'How particles are drawn. A change here never simulates anew.' },
   { sort: 'finish', title: 'Finish', words: 'What happens to the picture after drawing.' },
 ]

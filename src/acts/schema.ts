@@ -18,13 +18,13 @@ const modulator = z.discriminatedUnion(
   { error: `kind must be one of ${actsOfSort('modulator').map((a) => a.kind).join(', ')}` },
 )
 const moving = (params: Params) => shapeOf(params, modulator)
-const act = (sort: Sort) => {
-  const list = actsOfSort(sort)
+const act = (...sorts: Sort[]) => {
+  const list = sorts.flatMap((s) => actsOfSort(s))
   const kinds = list.map((a) => a.kind).join(', ')
   return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never, { error: `kind must be one of ${kinds}` })
 }
 const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
-const section = { movement: z.array(act('force')), contact: z.array(act('contact')), offspring: none('offspring'), look: z.array(act('look')) }
+const section = { movement: z.array(act('force')), contact: z.array(act('contact', 'ending')), offspring: none('offspring'), look: z.array(act('look')) }
 
 const at01 = numberSchema({ min: 0, max: 1 })
 const mesh = z.strictObject({ kind: z.literal('mesh'), asset: z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' }), unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1), up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y') })

@@ -94,7 +94,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     const b = after.systems[i]
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))
-    if (a.seed !== b.seed || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
+    if (a.seed !== b.seed || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
     t = Math.min(t, Math.max(first, firstDifference(a.life, b.life)))
     t = Math.min(t, Math.max(first, listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q))))))
     for (const key of ['movement', 'contact'] as const) {

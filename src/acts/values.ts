@@ -167,6 +167,11 @@ export function readElements(shot: Shot): Set<string> {
   }
   for (const v of all) if ((v.param.changes ?? v.record.changes) === 'simulation') reads(v)
   // Regions follow where other objects stand.
+  // Endings look at an object, or at what the camera sees.
+  for (const s of shot.systems) for (const a of [...s.whole.contact, ...s.phases[0].contact]) {
+    if (a.kind === 'unseen') take(shot.camera)
+    else if (typeof a.object === 'string') take(a.object)
+  }
   const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))
   for (const o of shot.objects) for (const r of o.regions) if (followed.has(`${o.id} ${r.id}`)) for (const a of r.acts) if (typeof a.object === 'string') take(a.object)
   return out

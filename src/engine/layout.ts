@@ -7,14 +7,14 @@ export const CORE_COLUMNS = COLUMNS.slice(0, 17)
 export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set(['seed', 'id', 'phase', 'hits', 'dead', 'parent'])
 
 /** Byte offsets in a step job. */
-export const JOB = { next: 0, count: 4, chunk: 8, stop: 12, ops: 16, opCount: 20, columns: 24, scratch: 28, dt: 32, contacts: 36, died: 40, lost: 44, kind: 48, live: 52, map: 56, bytes: 64 } as const
+export const JOB = { next: 0, count: 4, chunk: 8, stop: 12, ops: 16, opCount: 20, columns: 24, scratch: 28, dt: 32, contacts: 36, died: 40, lost: 44, kind: 48, live: 52, map: 56, endless: 60, bytes: 64 } as const
 export const JOB_STEP = 1
 export const JOB_GATHER = 2
 
 export const SCRATCH_BYTES = 16384
 export const SCRATCH = { dt: 4096, stack: 8192, hit: 12288 } as const
 export const OP = { code: 0, size: 4, share: 8, shareVary: 12, seed: 16, own: 20 } as const
-export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4 } as const
+export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5 } as const
 
 /** A collider record. flags: 1 both sides, 2 moving, 4 changing shape. kind: 0 mesh, 1 half space. */
 export const COLLIDER = { kind: 0, flags: 4, nodes: 8, leaves: 12, box: 16, out0: 40, out1: 88, in0: 136, in1: 184, keep: 232, keepVary: 236, rub: 240, rubVary: 244, dies: 248, seed: 252, ends: 256, bytes: 272 } as const

@@ -83,6 +83,13 @@ export class OpWriter {
       phase *= RENEWAL_STEP
     }
   }
+  /** Planes as x, y, z, d, at most 16; lives end outside any of them. */
+  bounds(planes: readonly (readonly number[])[]): void {
+    const list = planes.slice(0, 16)
+    const o = this.open(OP_CODES.bounds, 1 + list.length * 4, 0, FULL)
+    this.u[o] = list.length
+    list.forEach((p, i) => this.f.set(p, o + 1 + i * 4))
+  }
   contact(colliders: number, count: number): void {
     const o = this.open(OP_CODES.contact, 2, 0, FULL)
     this.u[o] = colliders

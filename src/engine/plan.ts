@@ -35,9 +35,13 @@ export interface PlanSystem {
   limit: number
   /** seconds: value and ± at time t */
   life(t: number): readonly [number, number]
+  /** Lives do not end with their length; it only says how the look goes on. */
+  endless?: boolean
   births: BirthPlan[]
   forces: ForcePlan[]
   contacts: ContactPlan[]
+  /** What ends lives, after contact. */
+  endings?: ForcePlan[]
   extraColumns: ColumnName[]
 }
 export interface BirthBatch {

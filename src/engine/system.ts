@@ -213,6 +213,7 @@ export class SystemRun {
     for (const force of this.plan.forces) force.encode(w, at)
     const colliders = this.writeColliders(at, objects)
     if (colliders) w.contact(this.colliders, colliders)
+    for (const e of this.plan.endings ?? []) e.encode(w, at)
     const words = w.words
     if (words.byteLength > this.opsBytes) {
       if (this.opsBlock) this.heap.give(this.opsBlock)
@@ -232,6 +233,7 @@ export class SystemRun {
     v.setUint32(j + JOB.scratch, this.scratch, true)
     v.setFloat32(j + JOB.dt, at.dt, true)
     v.setUint32(j + JOB.kind, JOB_STEP, true)
+    v.setUint32(j + JOB.endless, this.plan.endless ? 1 : 0, true)
     this.runJob(count > CHUNK)
     const after = this.heap.view()
     if (after.getUint32(CONTROL.stop, true)) return false

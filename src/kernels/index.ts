@@ -3,8 +3,8 @@
 import { contact } from './contact'
 import { drag, gravity, turbulence } from './forces'
 import {
-  AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
-  JOB_STOP, LIFE, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_TURBULENCE, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SEED, VX, VY, VZ,
+  AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_ENDLESS, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
+  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_OWN, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_TURBULENCE, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SEED, VX, VY, VZ,
 } from './layout'
 import { hash3, signed } from './math'
 
@@ -27,6 +27,17 @@ const BLOCK: i32 = 256
   const seed = load<u32>(op + OP_SEED)
   const seeds = <usize>load<u32>(columns + (SEED << 2)) + ((<usize>begin) << 2)
   for (let o: usize = 0; o < bytes; o += 4) store<f32>(out + o, min(max(share + vary * signed(hash3(seed, load<u32>(seeds + o), 10)), <f32>0), <f32>1))
+}
+
+/** Straight on by velocity × time. */
+// @ts-ignore: decorator
+@inline function move(px: usize, py: usize, pz: usize, vx: usize, vy: usize, vz: usize, dts: usize, bytes: usize): void {
+  for (let o: usize = 0; o < bytes; o += 16) {
+    const h = v128.load(dts + o)
+    v128.store(px + o, f32x4.add(v128.load(px + o), f32x4.mul(v128.load(vx + o), h)))
+    v128.store(py + o, f32x4.add(v128.load(py + o), f32x4.mul(v128.load(vy + o), h)))
+    v128.store(pz + o, f32x4.add(v128.load(pz + o), f32x4.mul(v128.load(vz + o), h)))
+  }
 }
 
 function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): void {
@@ -62,25 +73,26 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
       moved = true
     }
+    else if (code == OP_BOUNDS) {
+      // Where it is after this substep counts.
+      if (!moved) move(px, py, pz, vx, vy, vz, dts, bytes)
+      moved = true
+      bounds(columns, op, begin, n)
+    }
     op += <usize>load<u32>(op + OP_SIZE)
   }
-  if (!moved) {
-    for (let o: usize = 0; o < bytes; o += 16) {
-      const h = v128.load(dts + o)
-      v128.store(px + o, f32x4.add(v128.load(px + o), f32x4.mul(v128.load(vx + o), h)))
-      v128.store(py + o, f32x4.add(v128.load(py + o), f32x4.mul(v128.load(vy + o), h)))
-      v128.store(pz + o, f32x4.add(v128.load(pz + o), f32x4.mul(v128.load(vz + o), h)))
-    }
-  }
+  if (!moved) move(px, py, pz, vx, vy, vz, dts, bytes)
   // Ages, deaths, and whatever is no longer a finite number: |place| + |velocity| below 1e15 fails for NaN too.
   const bound = f32x4.splat(1e15)
+  // Without an end of its own a life ends only where something ended it, which leaves it no length.
+  const endless = load<u32>(job + JOB_ENDLESS) != 0, none = f32x4.splat(0)
   let died: i32 = 0, lost: i32 = 0
   for (let o: usize = 0; o < bytes; o += 16) {
     const a = f32x4.add(v128.load(age + o), full)
     v128.store(age + o, a)
     const reach = f32x4.add(f32x4.add(f32x4.add(f32x4.abs(v128.load(px + o)), f32x4.abs(v128.load(py + o))), f32x4.abs(v128.load(pz + o))), f32x4.add(f32x4.add(f32x4.abs(v128.load(vx + o)), f32x4.abs(v128.load(vy + o))), f32x4.abs(v128.load(vz + o))))
     const bad = v128.not(f32x4.lt(reach, bound))
-    const end = v128.or(bad, f32x4.ge(a, v128.load(life + o)))
+    const end = v128.or(bad, endless ? f32x4.le(v128.load(life + o), none) : f32x4.ge(a, v128.load(life + o)))
     v128.store(dead + o, end)
     let mask = i32x4.bitmask(end)
     if (mask) {
@@ -93,6 +105,24 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   }
   if (died) atomic.add<u32>(job + JOB_DIED, died)
   if (lost) atomic.add<u32>(job + JOB_LOST, lost)
+}
+
+/** Ends the lives of those outside any of some planes. Own words: their count, then x, y, z, d of each; inside is where x·px + y·py + z·pz + d ≥ 0. */
+function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
+  const base = (<usize>begin) << 2, bytes = (<usize>n) << 2
+  const life = <usize>load<u32>(columns + (LIFE << 2)) + base
+  const px = <usize>load<u32>(columns + (PX << 2)) + base, py = <usize>load<u32>(columns + (PY << 2)) + base, pz = <usize>load<u32>(columns + (PZ << 2)) + base
+  const count = load<i32>(op + OP_OWN)
+  const zero = f32x4.splat(0)
+  for (let o: usize = 0; o < bytes; o += 16) {
+    let out: v128 = i32x4.splat(0)
+    for (let k = 0; k < count; k++) {
+      const p = op + OP_OWN + 4 + ((<usize>k) << 4)
+      const d = f32x4.add(f32x4.add(f32x4.add(f32x4.mul(v128.load(px + o), v128.load32_splat(p)), f32x4.mul(v128.load(py + o), v128.load32_splat(p + 4))), f32x4.mul(v128.load(pz + o), v128.load32_splat(p + 8))), v128.load32_splat(p + 12))
+      out = v128.or(out, f32x4.lt(d, zero))
+    }
+    if (v128.any_true(out)) v128.store(life + o, v128.bitselect(zero, v128.load(life + o), out))
+  }
 }
 
 /** One substep for a range of a system, chunk by chunk from a shared counter. Looks at the stop flag before each chunk. */

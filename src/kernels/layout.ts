@@ -36,6 +36,7 @@ export const JOB_LOST: usize = 44
 export const JOB_KIND: usize = 48
 export const JOB_LIVE: usize = 52
 export const JOB_MAP: usize = 56
+export const JOB_ENDLESS: usize = 60
 
 /** Scratch per thread: shares (4 KB), dt (4 KB), BVH stack (4 KB), a hit record. */
 export const SCRATCH_BYTES: usize = 16384
@@ -55,3 +56,4 @@ export const OP_GRAVITY: i32 = 1
 export const OP_DRAG: i32 = 2
 export const OP_TURBULENCE: i32 = 3
 export const OP_CONTACT: i32 = 4
+export const OP_BOUNDS: i32 = 5

@@ -94,6 +94,8 @@ export interface PhaseDoc extends Section {
 }
 export interface SystemDoc extends ElementBase {
   life: Varied
+  /** Lives do not end by themselves. */
+  endless: boolean
   /** Most particles alive at once. */
   limit: number
   birth: ActDoc[]

@@ -25,7 +25,7 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
   return {
     look,
     system: {
-      id: newId('system'), name, seed: newSeed(), life: { value: 1.2, vary: 0.4 }, limit: 2000000, layer: shot.layers[0].id,
+      id: newId('system'), name, seed: newSeed(), life: { value: 1.2, vary: 0.4 }, endless: false, limit: 2000000, layer: shot.layers[0].id,
       birth: [newAct('steady', { source, end: null, rate: 800 })],
       whole: { movement: [newAct('gravity')], contact: [newAct('bounce')], offspring: [], look: [newAct('overLife', { look: look.id, size: { value: 0.01, vary: 0.004 }, brightness: 4 }), newAct('dash'), newAct('blend')] },
       phases: [{ id: newId('phase'), name: 'Flying', movement: [], contact: [], offspring: [], look: [], turns: [] }],

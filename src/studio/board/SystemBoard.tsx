@@ -10,7 +10,7 @@ import { Column, Empty, Group } from './Column'
 
 type Key = keyof Section
 /** Sorts of acts by the section that holds them. */
-const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', look: 'look' }
+const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', ending: 'contact', look: 'look' }
 
 /** A count of the frame that is shown; only it is drawn again with every picture. */
 function Count({ of, what }: { of: string; what: 'alive' | 'born' }) {
@@ -67,7 +67,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
     </Column>
   )
   const whole = (
-    <Column className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : wholeCards.some((a) => a.id === open) ? 'max-h-[84%]' : 'max-h-[62%]')} title="Whole life" side={inPhase ? wholeCards.map((a) => actOf(a.kind).title).join(', ') : undefined} below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact']} onAdd={add('whole')} />}>
+    <Column className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : wholeCards.some((a) => a.id === open) ? 'max-h-[84%]' : 'max-h-[62%]')} title="Whole life" side={inPhase ? wholeCards.map((a) => actOf(a.kind).title).join(', ') : undefined} below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={add('whole')} />}>
       <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
         <Group name="Movement">
           {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
@@ -81,7 +81,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
     </Column>
   )
   const flying = (
-    <Column className="min-h-0 flex-1" title={phase.name} side={<><Count of={system.id} what="alive" /> now</>} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact']} onAdd={add('phase')} />}>
+    <Column className="min-h-0 flex-1" title={phase.name} side={<><Count of={system.id} what="alive" /> now</>} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={add('phase')} />}>
       <Group name="Movement">
         {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
         {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
