@@ -12,6 +12,7 @@ import { ElementsPanel } from './elements/ElementsPanel'
 import { Header } from './Header'
 import { adoptSaver, changedNow, keepPicture, leaveNow } from './page'
 import { pause } from './player'
+import { rehearsed } from './rehearsal'
 import { Saver } from './saver'
 import type { Session } from './session'
 import { onKey } from './shortcuts'
@@ -35,7 +36,7 @@ export function ShotPage({ id }: { id: string }) {
         recallBoard()
         adoptSaver(new Saver(id, draft.kind === 'conflict' ? draft.revision : loaded.revision, (save) => setStudio({ save })))
         watchShot((shot) => {
-          studio().session?.setShot(shot)
+          studio().session?.setShot(rehearsed(shot, studio()))
           changedNow()
         })
         setState({ kind: 'open' })
@@ -86,10 +87,13 @@ function Workplace() {
   const beside = useStudio((s) => s.beside)
   const selected = useStudio((s) => s.selected)
   useEffect(() => noteSelection(selected), [selected])
+  const solo = useStudio((s) => s.solo)
+  const boost = useStudio((s) => s.boost)
+  useEffect(() => studio().session?.setShot(rehearsed(shotNow(), { solo, boost })), [solo, boost])
   const connect = (session: Session | null) => {
     setStudio({ session, failure: null, contextLost: false })
     if (!session) return
-    session.setShot(shotNow())
+    session.setShot(rehearsed(shotNow(), studio()))
     session.show(studio().playhead)
     // The newest picture for the projects page, once there is one to take.
     setTimeout(() => void keepPicture(), 15000)

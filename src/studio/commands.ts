@@ -1,7 +1,8 @@
 import { ACTS, PRIMITIVES, primitiveOf, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
-import { changes, defaultsOf, findElement, GROUPS, type Group, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
+import { changes, defaultsOf, type ElementDoc, findElement, GROUPS, type Group, newId, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
 import { api, messageOf } from './api'
+import { copyElement, pasteElements } from './clipboard'
 import { toggleBeside, toggleFolded } from './board/place'
 import { duplicateElement } from './duplicate'
 import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
@@ -110,6 +111,41 @@ export function setParent(id: string, parent: string | null): void {
   })
   toast(`${object.name} ${to ? `goes along with ${to.name}` : 'stands by itself'}${kept ? '' : '; it has keys or modulators, so its place may have jumped'}`)
 }
+/** Puts an element into a folder, a new one, or none. */
+export function putIntoFolder(id: string, folder: string | 'new' | null): void {
+  const found = findElement(shotNow(), id)
+  if (!found) return
+  const fresh = folder === 'new' ? { id: newId('folder'), name: `Folder ${shotNow().folders.length + 1}` } : null
+  edit(`${found.element.name} ${folder ? 'in a folder' : 'out of its folder'}`, (s) => {
+    if (fresh) s.folders.push(fresh)
+    const e = s[found.group][found.index]
+    if (folder === null) delete e.folder
+    else e.folder = fresh?.id ?? folder
+  })
+}
+const inFolder = (s: Shot, id: string) => GROUPS.flatMap((g) => (s[g] as ElementDoc[]).filter((e) => e.folder === id))
+export function removeFolder(id: string): void {
+  const name = shotNow().folders.find((f) => f.id === id)?.name
+  edit(`removal of the folder ${name}`, (s) => {
+    for (const e of inFolder(s, id)) delete e.folder
+    s.folders = s.folders.filter((f) => f.id !== id)
+  })
+}
+export function muteFolder(id: string, muted: boolean): void {
+  const name = shotNow().folders.find((f) => f.id === id)?.name
+  edit(`${name} ${muted ? 'off' : 'on'}`, (s) => {
+    const cameras = new Set(s.cameras.map((c) => c.id))
+    for (const e of inFolder(s, id)) if (!cameras.has(e.id)) e.muted = muted
+  })
+}
+/** Looks at an element alone, or no longer; others of its group are set aside in the View only. */
+export function toggleSolo(id: string): void {
+  const group = findElement(shotNow(), id)?.group
+  if (!group || group === 'cameras' || group === 'layers' || group === 'controls') return
+  const solo = new Set(studio().solo)
+  if (!solo.delete(id)) solo.add(id)
+  setStudio({ solo })
+}
 export function muteElement(id: string): void {
   const found = findElement(shotNow(), id)
   if (found) edit(`${found.element.name} ${found.element.muted ? 'on' : 'off'}`, (s) => void (s[found.group][found.index].muted = !found.element.muted))
@@ -169,6 +205,10 @@ export function commands(): Command[] {
     { name: 'Fold the board', keys: 'B', run: toggleFolded },
     { name: 'Board beside or under the View', run: toggleBeside },
     { name: 'Mute the selected element', keys: 'M', run: () => selected && muteElement(selected) },
+    { name: 'Look at the selected element alone', keys: 'A', run: () => selected && toggleSolo(selected) },
+    { name: 'Copy the selected element', keys: 'Ctrl C', run: () => selected && void copyElement(selected) },
+    { name: 'Paste elements', keys: 'Ctrl V', run: () => void pasteElements() },
+    { name: 'Play every frame, or at true speed', run: () => setStudio({ everyFrame: !studio().everyFrame }) },
     { name: 'Duplicate the selected element', keys: 'D', run: () => selected && duplicateElement(selected) },
     { name: 'Duplicate the selected element with its seeds', run: () => selected && duplicateElement(selected, 'same') },
     { name: 'Duplicate the selected element as a companion', run: () => selected && duplicateElement(selected, 'companion') },

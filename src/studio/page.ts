@@ -1,4 +1,5 @@
 import { api, messageOf } from './api'
+import { isRehearsal } from './rehearsal'
 import { Saver } from './saver'
 import { setStudio, shotNow, studio, toast } from './store'
 
@@ -18,7 +19,8 @@ export const changedNow = (): void => {
 }
 export async function keepPicture(): Promise<void> {
   const { session, id, playing, drawn } = studio()
-  if (!session || !id || playing) return
+  // Not of what only the View shows.
+  if (!session || !id || playing || isRehearsal(studio())) return
   // Of an exact frame only, and never while one is being waited for: drawing it takes the stage's time.
   if (drawn && !drawn.ready) {
     pictureTimer = setTimeout(() => void keepPicture(), 1000)

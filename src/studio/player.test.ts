@@ -68,7 +68,7 @@ describe('whether the picture is exact', () => {
 })
 
 describe('the strip of frames', () => {
-  const status = { beads: 'rrrrr-', first: 10, computing: null, frameMs: 1, historyBytes: 1, worldBytes: 1, threads: 1, notices: [], problems: [] }
+  const status = { beads: 'rrrrr-', first: 10, computing: null, warm: null, frameMs: 1, historyBytes: 1, worldBytes: 1, threads: 1, notices: [], problems: [] }
   it('shows with the change what it touches', () => {
     setStudio({ status })
     touched(7, 12)

@@ -11,6 +11,8 @@ let from = 0
 /** The frame that was last asked for; the playhead follows when it has been drawn, so that page and picture change together. */
 let asked = 0
 let askedAt = 0
+/** A picture that has not come after this long, for a lost context say, is not waited for. */
+const EVERY_FRAME_WAIT_MS = 5000
 
 const hasFrame = (frame: number): boolean => {
   const status = studio().status
@@ -26,6 +28,22 @@ function tick(now: number): void {
 function advance(now: number): void {
   const s = studio()
   const { first, last } = shotNow().range
+  if (s.everyFrame) {
+    // The next one once this one has been seen, never faster than true.
+    if ((lastDrawn !== asked && now - askedAt < EVERY_FRAME_WAIT_MS) || now - askedAt < 1000 / framesPerSecond(shotNow()) - 4) return
+    const next = asked < last ? asked + 1 : first
+    if (next === first && !s.loop) {
+      pause()
+      return
+    }
+    if (!hasFrame(next)) return
+    asked = next
+    askedAt = now
+    origin = now
+    from = next
+    s.session?.show(next)
+    return
+  }
   let wanted = Math.floor(from + ((now - origin) / 1000) * framesPerSecond(shotNow()))
   if (wanted > last) {
     if (!s.loop) {

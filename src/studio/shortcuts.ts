@@ -1,5 +1,6 @@
 import { toggleFolded } from './board/place'
-import { chooseFiles, muteElement, removeElement } from './commands'
+import { copyElement, pasteElements } from './clipboard'
+import { chooseFiles, muteElement, removeElement, toggleSolo } from './commands'
 import { duplicateElement } from './duplicate'
 import { restart, stepFrame, togglePlay } from './player'
 import { redoStep, setStudio, studio, undoStep } from './store'
@@ -22,11 +23,16 @@ export function onKey(e: KeyboardEvent): void {
     else undoStep()
     return
   }
-  if (ctrl || e.altKey) return
   const selected = studio().selected
+  // Text that is marked is copied as text.
+  if (ctrl && !e.altKey && !e.shiftKey && !String(getSelection() ?? '')) {
+    if (e.key.toLowerCase() === 'c' && selected && !target.closest('[data-stop]')) void copyElement(selected)
+    if (e.key.toLowerCase() === 'v' && !target.closest('[data-stop]')) void pasteElements()
+  }
+  if (ctrl || e.altKey) return
   const actions: Record<string, () => void> = {
     ' ': togglePlay, r: restart, c: () => setStudio({ pose: null }), f: frameSelection, v: () => setStudio({ viewOnly: !studio().viewOnly }), h: () => setStudio({ overlays: !studio().overlays }), b: toggleFolded,
-    m: () => selected && muteElement(selected), d: () => selected && duplicateElement(selected), Delete: () => selected && removeElement(selected), i: chooseFiles, '?': () => setStudio({ dialog: 'shortcuts' }),
+    a: () => selected && toggleSolo(selected), m: () => selected && muteElement(selected), d: () => selected && duplicateElement(selected), Delete: () => selected && removeElement(selected), i: chooseFiles, '?': () => setStudio({ dialog: 'shortcuts' }),
     ArrowLeft: () => stepFrame(e.shiftKey ? -10 : -1), ArrowRight: () => stepFrame(e.shiftKey ? 10 : 1), Escape: () => setStudio({ open: null, viewOnly: false }),
   }
   if ((e.key === ' ' || e.key === 'Delete' || e.key.startsWith('Arrow')) && target.closest('[role=spinbutton],[role=tablist],[data-stop]') && e.key !== ' ') return

@@ -50,6 +50,12 @@ export interface Studio {
   viewOnly: boolean
   playing: boolean
   loop: boolean
+  /** Plays every frame, however long it takes, instead of at true speed. */
+  everyFrame: boolean
+  /** Elements that the View looks at alone, each in its own group. */
+  solo: ReadonlySet<string>
+  /** Births in the View times this; never saved, never rendered. */
+  boost: number
   playhead: number
   /** The View's own camera, or null: through the shot's. */
   pose: Pose | null
@@ -72,7 +78,7 @@ export interface Studio {
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
-  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, brush: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true,
+  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, brush: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
   playhead: 0, pose: null, overlays: true, status: null, drawn: null, asked: 0, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)
@@ -95,7 +101,8 @@ export function loadStudio(id: string, project: Studio['project'], shot: Shot): 
 function take(line: Timeline<Shot>): void {
   if (line === studio().line) return
   tieShot(line.now)
-  const selected = studio().selected
+  const { selected, solo } = studio()
+  if ([...solo].some((id) => !findElement(line.now, id))) setStudio({ solo: new Set([...solo].filter((id) => findElement(line.now, id))) })
   setStudio({ line, selected: selected && findElement(line.now, selected) ? selected : null, playhead: Math.min(line.now.range.last, Math.max(line.now.range.first, studio().playhead)) })
   onChange(line.now)
 }

@@ -20,6 +20,8 @@ export interface SimStatus {
   first: number
   /** Frame being computed, or null when all is ready. */
   computing: number | null
+  /** A warm start that is being computed: seconds done, and all of them; null otherwise. */
+  warm: { done: number; of: number } | null
   /** Milliseconds that recent frames took. */
   frameMs: number
   historyBytes: number

@@ -1,4 +1,4 @@
-import { type Compiled, compile, textKey, touchedFrom } from '../../acts'
+import { type Compiled, compile, textKey, touchedFrom, warmFrames } from '../../acts'
 import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, type Plan, pointColumn, Run, Stopped, triangleCount } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
 import type { ObjectDoc, Shot, TextShapeDoc } from '../../shot'
@@ -190,7 +190,7 @@ export class Simulation {
     const missing = run.missing()
     const notices = this.frameOf(last)?.frame.notices ?? run.world.capture().notices
     const status: SimStatus = {
-      beads: run.history.beads(first, last), first, computing: missing, frameMs: this.frameMs, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, threads: this.threads, notices,
+      beads: run.history.beads(first, last), first, computing: missing, warm: this.warming(), frameMs: this.frameMs, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, threads: this.threads, notices,
       problems: [
         ...this.problems.filter((p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset))),
         ...this.shot.objects.flatMap((o) => this.textProblem(o)),
@@ -198,6 +198,13 @@ export class Simulation {
       ],
     }
     this.toPage({ type: 'status', status })
+  }
+  private warming(): SimStatus['warm'] {
+    const { run, shot } = this
+    if (!run || !shot || run.world.frame >= shot.range.first || run.history.isReady(shot.range.first)) return null
+    const frames = warmFrames(shot)
+    const s = (n: number) => (n * shot.rate.den) / shot.rate.num
+    return { done: s(frames - (shot.range.first - run.world.frame)), of: s(frames) }
   }
   private async loop(): Promise<void> {
     if (this.looping) return

@@ -1,9 +1,12 @@
 'use client'
+import { Rocket } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
 import { actOf, readerOf, actOfSort } from '../../acts'
 import { type ActDoc, frameAt, type Section, type SystemDoc } from '../../shot'
 import { LifeStrip } from '../life/LifeStrip'
-import { edit, useShot, useStudio } from '../store'
-import { cx } from '../ui'
+import { BOOSTS } from '../rehearsal'
+import { edit, setStudio, useShot, useStudio } from '../store'
+import { cx, IconButton, menuContent, menuItem } from '../ui'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Empty, Group } from './Column'
@@ -16,6 +19,29 @@ const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', en
 function Count({ of, what }: { of: string; what: 'alive' | 'born' }) {
   const n = useStudio((s) => s.stats[of]?.[what] ?? 0)
   return <b className="font-semibold text-mist">{n.toLocaleString('en-US')}</b>
+}
+/** Births in the View many times as many, or a part: for a quick look, never saved. */
+function Boost() {
+  const boost = useStudio((s) => s.boost)
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <IconButton name={boost === 1 ? 'Preview boost of births' : `Preview boost: births × ${boost}`} on={boost !== 1}>
+          <Rocket size={14} strokeWidth={1.5} />
+        </IconButton>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
+          <p className="max-w-56 px-3 py-1 text-moss">Births of all systems, in the View only: never saved, never rendered.</p>
+          {BOOSTS.map((b) => (
+            <DropdownMenu.Item key={b.value} className={menuItem} onSelect={() => setStudio({ boost: b.value })}>
+              {b.label} <span className="ml-auto pl-4 text-moss">{boost === b.value ? 'now' : ''}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
 }
 /** The life of a system: birth, the whole life, its phase, the look. */
 export function SystemBoard({ system }: { system: SystemDoc }) {
@@ -56,6 +82,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
           <span className="live text-moss">
             <Count of={system.id} what="born" /> born /f
           </span>
+          <Boost />
           <AddAct name="Add a birth" sorts={['source']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))} />
         </>
       }

@@ -1,5 +1,5 @@
 'use client'
-import { ChevronFirst, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
+import { ChevronFirst, Film, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
 import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { actOfSort, readerOf } from '../../acts'
 import { frameAt, isFree, isKeyed, timeOf } from '../../shot'
@@ -14,7 +14,7 @@ import { Drop, IconButton, Select } from '../ui'
 import { show } from '../units'
 
 /** Left edge of the ruler and the room on its right, in pixels; the Keys tab uses the same. */
-export const RULER_LEFT = 240
+export const RULER_LEFT = 266
 export const RULER_RIGHT = 116
 
 /** Transport, ruler, which frames are ready, births and keys. */
@@ -144,7 +144,7 @@ export function TimeBar() {
         <span className="whitespace-nowrap">
           <b className="font-semibold">{ready}</b> of <EndFrame />
         </span>
-        <span className="text-moss">{!status ? 'starting' : status.computing === null ? `ready, ${show(span / (shot.rate.num / shot.rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
+        <span className="text-moss">{!status ? 'starting' : status.warm ? `warm ${status.warm.done.toFixed(1)} of ${show(status.warm.of)} s` : status.computing === null ? `ready, ${show(span / (shot.rate.num / shot.rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
       </div>
     </section>
   )
@@ -152,6 +152,7 @@ export function TimeBar() {
 const Transport = memo(function Transport() {
   const playing = useStudio((s) => s.playing)
   const loop = useStudio((s) => s.loop)
+  const everyFrame = useStudio((s) => s.everyFrame)
   return (
     <div className="flex shrink-0 items-center gap-1 pl-2" style={{ width: RULER_LEFT }}>
       <IconButton name="Restart" keys="R" onClick={restart}>
@@ -168,6 +169,9 @@ const Transport = memo(function Transport() {
       </IconButton>
       <IconButton name="Loop" on={loop} onClick={() => setStudio({ loop: !loop })}>
         <Repeat size={14} strokeWidth={1.5} />
+      </IconButton>
+      <IconButton name={everyFrame ? 'Plays every frame; click for true speed' : 'Play every frame instead of at true speed'} on={everyFrame} onClick={() => setStudio({ everyFrame: !everyFrame })}>
+        <Film size={14} strokeWidth={1.5} />
       </IconButton>
       <Now />
     </div>
@@ -231,6 +235,7 @@ export function ShotSettings() {
           {shot.opens ?? shot.range.first} f: make it the frame of now
         </button>
       ))}
+      {row('Warm start', <NumberField className="w-24" label="Warm start" value={shot.warm} fps={fps} spec={{ unit: 's', min: 0, max: 3600, soft: [0, 10] }} onChange={(v, g) => edit('warm start', (s) => void (s.warm = v), g)} />)}
       {row('Substeps', whole('Substeps', shot.substeps, 1, 64, '', (s, v) => void (s.substeps = v)))}
       {row('Width', whole('Width', shot.size.width, 16, 8192, '', (s, v) => void (s.size.width = v)))}
       {row('Height', whole('Height', shot.size.height, 16, 8192, '', (s, v) => void (s.size.height = v)))}

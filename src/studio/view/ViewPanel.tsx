@@ -2,6 +2,7 @@
 import { Camera, ChevronDown, CircleCheck, Eye, Gauge, Maximize2, Minimize2 } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
+import { findElement } from '../../shot'
 import { importFiles } from '../commands'
 import { orbit, pan, zoom } from '../../stage/camera'
 import { drawn, forgetStale, shownFrame, stale, taken, tellStatus, touched } from '../player'
@@ -137,6 +138,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
           <Rate /> frames/s
         </div>
       )}
+      <RehearsalLabel />
       <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />
       <Lost />
       {dropping && <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">Drop a GLB, OBJ, PLY or STL file to bring it in</div>}
@@ -177,6 +179,23 @@ const handlers = {
     else if (m.type === 'context') setStudio({ contextLost: m.lost })
     else if (m.type === 'failed') setStudio({ failure: m.message })
   },
+}
+/** What the View shows otherwise than the shot says, with a way back. */
+function RehearsalLabel() {
+  const boost = useStudio((s) => s.boost)
+  const solo = useStudio((s) => s.solo)
+  const shot = useShot((s) => s)
+  if (boost === 1 && !solo.size) return null
+  const names = [...solo].flatMap((id) => findElement(shot, id)?.element.name ?? [])
+  return (
+    <div className="absolute top-14 left-3 flex max-w-48 flex-col items-start gap-1 text-amber leading-5" data-handle="rehearsal">
+      {boost !== 1 && <span>Births × {boost}</span>}
+      {names.length > 0 && <span className="line-clamp-2">Alone: {names.join(', ')}</span>}
+      <button type="button" className="rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={() => setStudio({ boost: 1, solo: new Set() })}>
+        As the shot is
+      </button>
+    </div>
+  )
 }
 function Rate() {
   const rate = useShot((s) => s.rate)
@@ -242,6 +261,7 @@ function QualityLabel({ room }: { room: number }) {
   const playhead = useStudio((s) => s.playhead)
   const threads = useStudio((s) => s.threads)
   const hatched = useStudio((s) => s.region !== null)
+  const rehearsal = useStudio((s) => s.boost !== 1 || s.solo.size > 0)
   if (!drawn || !status) return <div className="absolute right-3 bottom-2 text-moss">Starting …</div>
   const exact = drawn.scale === 1 && drawn.share === 1
   const behind = !drawn.ready || waits || drawn.frame !== playhead
@@ -257,7 +277,8 @@ function QualityLabel({ room }: { room: number }) {
       ) : null}
       {exact && !behind ? (
         <span className="inline-flex items-center gap-1.5 text-mist">
-          <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> As rendered{hatched && ', with the region'}
+          <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> {rehearsal ? 'Sharp, but not the whole shot' : 'As rendered'}
+          {hatched && ', with the region'}
         </span>
       ) : (
         <>
