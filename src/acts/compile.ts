@@ -6,7 +6,7 @@ import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { type OtherOf, regionOf, shapedOf } from './reshaped'
 import { usedRegions, warmFrames } from './touched'
-import { meshAsTaken, shapeMesh, textKey } from './shapes'
+import { type Base, baseOf, meshAsTaken, shapeMesh, textKey } from './shapes'
 import { tieShot } from './values'
 
 /** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
@@ -20,6 +20,25 @@ export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
   if (object.shape.kind !== 'mesh') return shapeMesh(object.shape)
   const mesh = meshes.get((object.shape as MeshShape).asset)
   return mesh ? meshAsTaken(mesh, object.shape as MeshShape) : null
+}
+/** Hashes of the files that an object's shape is read from. */
+export const filesOf = (o: ObjectDoc): string[] => (o.shape.kind === 'mesh' ? [(o.shape as MeshShape).asset, ...(o.shape as MeshShape).poses] : [])
+/** An object's mesh with what it does by itself. Poses that do not fit are named by `tell` and left out. */
+export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: string) => void = () => {}): Base | null {
+  const mesh = meshOf(object, meshes)
+  if (!mesh || object.shape.kind !== 'mesh') return mesh && { mesh, at: null }
+  const shape = object.shape as MeshShape
+  const first = meshes.get(shape.asset) as Mesh
+  const poses: Mesh[] = []
+  for (const [i, hash] of shape.poses.entries()) {
+    const pose = meshes.get(hash)
+    if (pose?.positions.length === first.positions.length) poses.push(pose)
+    else {
+      tell(pose ? `pose ${i + 2} of ${object.name} has ${pose.positions.length / 3} points and the first ${first.positions.length / 3}; it plays up to the one before: export them with the same points` : `pose ${i + 2} of ${object.name} is missing; it plays up to the one before: bring its file in again`)
+      break
+    }
+  }
+  return baseOf(first, { ...shape, poses: shape.poses.slice(0, poses.length) }, poses)
 }
 /** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
 const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number => mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
@@ -59,11 +78,12 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     return object ? { object, mesh: meshOf(object, meshes) } : null
   }
   const objects: PlanObject[] = shot.objects.map((o) => {
-    const mesh = o.muted ? null : meshOf(o, meshes)
+    const base = o.muted ? null : baseMesh(o, meshes, (message) => problems.push({ element: o.id, message }))
+    const mesh = base?.mesh ?? null
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
-    if (!mesh) return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
+    if (!base || !mesh) return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
     const used = usedRegions(shot, o.id)
-    const shaped = shapedOf(o, mesh, used.size > 0)
+    const shaped = shapedOf(o, base, used.size > 0)
     const regions = new Map(o.regions.filter((r) => used.has(r.id)).map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
     return { id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
   })

@@ -4,6 +4,7 @@ import type { RegionSite } from './define'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
+import type { Base } from './shapes'
 
 /** An object's shape after all its steps. */
 export interface Shaped {
@@ -113,9 +114,10 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
  * An object's shape after its reshape steps. The same mesh for the same steps, so that the World keeps what it built for it. `refined`: with
  * long edges cut, for the amounts of regions; the surface is the same.
  */
-export function shapedOf(object: ObjectDoc, base: Mesh, refined: boolean): Shaped {
+export function shapedOf(object: ObjectDoc, from: Base | Mesh, refined: boolean): Shaped {
+  const { mesh: base, at: own } = 'mesh' in from ? from : { mesh: from, at: null }
   const steps = live(object.reshape)
-  if (!steps.length && !refined) return { mesh: base, rest: base.positions, at: null }
+  if (!steps.length && !refined) return { mesh: base, rest: base.positions, at: own && keeping((t) => own(t)) }
   let kept = built.get(base)
   if (!kept) built.set(base, (kept = new Map()))
   const key = `${refined} ${JSON.stringify(steps)} ${valuesAt(steps, 0)}`
@@ -126,22 +128,30 @@ export function shapedOf(object: ObjectDoc, base: Mesh, refined: boolean): Shape
     kept.set(key, b)
   }
   const { mesh, rest } = b
-  if (!actsMove(steps)) return { mesh, rest, at: null }
+  if (!actsMove(steps) && !own) return { mesh, rest, at: null }
   const whole = b
-  // The last two: a substep asks for both its ends, the next one for the later of them again.
-  const memo: { key: string; places: Float32Array }[] = [{ key: valuesAt(steps, 0), places: mesh.positions }]
+  const still = `at 0 ${valuesAt(steps, 0)}`
   return {
     mesh,
     rest,
-    at(t) {
-      const at = valuesAt(steps, t)
-      const known = memo.find((m) => m.key === at)
-      if (known) return known.places
-      const places = run(steps, whole, base.positions, t)
-      memo.push({ key: at, places })
-      if (memo.length > 3) memo.shift()
-      return places
-    },
+    at: keeping((t) => {
+      const moved = own?.(t)
+      const key = `${moved?.key ?? 'at 0'} ${valuesAt(steps, t)}`
+      return { key, places: () => (key === still ? mesh.positions : run(steps, whole, moved?.places() ?? base.positions, t)) }
+    }),
+  }
+}
+/** Keeps the last places: a substep asks for both its ends, the next one for the later of them again. */
+function keeping(at: (t: number) => { key: string; places(): Float32Array }): (t: number) => Float32Array {
+  const memo: { key: string; places: Float32Array }[] = []
+  return (t) => {
+    const { key, places } = at(t)
+    const known = memo.find((m) => m.key === key)
+    if (known) return known.places
+    const made = places()
+    memo.push({ key, places: made })
+    if (memo.length > 3) memo.shift()
+    return made
   }
 }
 

@@ -1,5 +1,5 @@
-import { box, cone, disc, evenSphere, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
-import { choice, number, type Params, type Shape, type TextShapeDoc, text } from '../shot'
+import { type Motion, motionAt, box, cone, disc, evenSphere, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
+import { choice, type MeshShape, number, type Params, type Shape, type TextShapeDoc, text } from '../shot'
 
 interface Primitive {
   kind: string
@@ -62,6 +62,16 @@ export const TEXT_PARAMS: Params = {
 export const textKey = (s: TextShapeDoc): string => `text ${JSON.stringify([s.font, s.text, s.size, s.depth, s.bevel, s.rings, s.spacing, s.leading, s.align, s.detail])}`
 export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
 
+function placesAsTaken(v: Float32Array, { unit: k, up }: { unit: number; up: 'y' | 'z' }): Float32Array {
+  if (k === 1 && up === 'y') return v
+  const out = new Float32Array(v.length)
+  for (let i = 0; i < v.length; i += 3) {
+    out[i] = v[i] * k
+    out[i + 1] = (up === 'z' ? v[i + 2] : v[i + 1]) * k
+    out[i + 2] = (up === 'z' ? -v[i + 1] : v[i + 2]) * k
+  }
+  return out
+}
 const taken = new WeakMap<Mesh, Map<string, Mesh>>()
 /** A file's mesh in metres and Y up, as its shape says how to take it; one for the same choice. */
 export function meshAsTaken(mesh: Mesh, shape: { unit: number; up: 'y' | 'z' }): Mesh {
@@ -71,20 +81,40 @@ export function meshAsTaken(mesh: Mesh, shape: { unit: number; up: 'y' | 'z' }):
   if (!known) taken.set(mesh, (known = new Map()))
   const done = known.get(key)
   if (done) return done
-  const turn = (v: Float32Array, k: number) => {
-    const out = new Float32Array(v.length)
-    for (let i = 0; i < v.length; i += 3) {
-      out[i] = v[i] * k
-      out[i + 1] = (shape.up === 'z' ? v[i + 2] : v[i + 1]) * k
-      out[i + 2] = (shape.up === 'z' ? -v[i + 1] : v[i + 2]) * k
-    }
-    return out
-  }
-  const made: Mesh = { ...mesh, positions: turn(mesh.positions, shape.unit), normals: mesh.normals && turn(mesh.normals, 1) }
+  const made: Mesh = { ...mesh, positions: placesAsTaken(mesh.positions, shape), normals: mesh.normals && placesAsTaken(mesh.normals, { ...shape, unit: 1 }) }
   known.set(key, made)
   return made
 }
 
+/** A mesh and, when it moves by itself, its places at a time: `key` is the same for the same places. */
+export interface Base {
+  mesh: Mesh
+  at: ((t: number) => { key: string; places(): Float32Array }) | null
+}
+const sequences = new WeakMap<Mesh, Map<string, Motion>>()
+/** What a file's mesh does by itself: its own motion, or the poses of the files that follow it. `poses` have as many vertices each. */
+export function baseOf(mesh: Mesh, shape: MeshShape, poses: readonly Mesh[]): Base {
+  const taken = meshAsTaken(mesh, shape)
+  let motion: Motion | undefined = mesh.motion
+  if (poses.length) {
+    let known = sequences.get(mesh)
+    if (!known) sequences.set(mesh, (known = new Map()))
+    const key = `${shape.rate} ${shape.poses.join()}`
+    motion = known.get(key) ?? { kind: 'poses', lengthS: poses.length / shape.rate, rate: shape.rate, poses: [mesh.positions, ...poses.map((p) => p.positions)] }
+    known.set(key, motion)
+  }
+  if (!motion) return { mesh: taken, at: null }
+  const moves = motion
+  return {
+    mesh: taken,
+    at(t) {
+      let x = Math.max(0, (t - shape.start) * shape.speed)
+      if (shape.after === 'repeat' && moves.lengthS > 0) x -= Math.floor(x / moves.lengthS) * moves.lengthS
+      else x = Math.min(x, moves.lengthS)
+      return { key: `at ${x}`, places: () => (x === 0 ? taken.positions : placesAsTaken(motionAt(mesh, moves, x), shape)) }
+    },
+  }
+}
 const made = new Map<string, Mesh>()
 /** One mesh for the same numbers, so that the World keeps what it built for it. Null for shapes without geometry of their own. */
 export function shapeMesh(shape: Shape): Mesh | null {

@@ -16,7 +16,7 @@ export interface AssetInfo {
   hash: string
   name: string
   bytes: number
-  info: { triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; parts: string[]; notes: string[] }
+  info: { triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; tinted: boolean; lengthS: number; parts: string[]; notes: string[] }
 }
 /** A name for people: the last part of a path, without control characters; never used as a file's name. */
 export function cleanName(name: string): string {

@@ -41,6 +41,14 @@ export interface MeshShape {
   asset: string
   unit: number
   up: 'y' | 'z'
+  /** Further files of the same mesh, one a pose. */
+  poses: string[]
+  /** Poses a second. */
+  rate: number
+  /** How the motion of the file plays: when it begins (s), how fast, and what comes behind its end. */
+  start: number
+  speed: number
+  after: 'hold' | 'repeat'
 }
 /** Letters with depth. */
 export interface TextShapeDoc {

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { actsMove, type Meshes, meshOf, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
+import { baseMesh, type Meshes, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
 import { type Mesh, normalsFor } from '../engine'
 import { boxLines, othersIn, RegionView } from './overlays'
 import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
@@ -52,10 +52,10 @@ export class Objects {
     this.assets = assets
     const wanted = new Set<string>()
     for (const o of shot.objects) {
-      const mesh = o.muted ? null : meshOf(o, assets)
-      if (!mesh) continue
+      const base = o.muted ? null : baseMesh(o, assets)
+      if (!base) continue
       wanted.add(o.id)
-      const shaped = shapedOf(o, mesh, o.regions.length > 0)
+      const shaped = shapedOf(o, base, o.regions.length > 0)
       let p = this.meshes.get(o.id)
       if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
         if (p) this.drop(p)
@@ -96,7 +96,7 @@ export class Objects {
       if ('target' in light) this.scene.add(light.target as THREE.Object3D)
     }
     if (!this.ambient.parent) this.scene.add(this.ambient)
-    this.moves = shot.objects.some((o) => actsMove(o.reshape) || changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) || shot.lights.some((l) => changes(l.place) || changes(l.aim))
+    this.moves = [...this.meshes.values()].some((p) => p.shaped.at) || shot.objects.some((o) => changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) || shot.lights.some((l) => changes(l.place) || changes(l.aim))
     this.lastT = Number.NaN
   }
   private drop(p: Placed): void {

@@ -1,5 +1,6 @@
 import type { Mesh } from '../engine'
 import type { Frame } from '../engine'
+import { unpack } from '../formats/pack'
 import type { Shot } from '../shot'
 import { timeOf } from '../shot'
 import { shotPose } from './camera'
@@ -9,7 +10,8 @@ import { Stage } from './stage'
 // opened it and sends pixels back; it decides nothing.
 interface Setup {
   shot: Shot
-  meshes: { hash: string; positions: number; normals: number; indices: number; colours: number; parts: Mesh['parts'] }[]
+  /** Their keys; each is fetched by its place in this list. */
+  meshes: string[]
 }
 async function bytes(path: string): Promise<ArrayBuffer> {
   const r = await fetch(path)
@@ -22,16 +24,7 @@ let shot: Shot | null = null
 async function setup(): Promise<boolean> {
   const head = JSON.parse(new TextDecoder().decode(await bytes('/setup'))) as Setup
   const meshes = new Map<string, Mesh>()
-  for (const [i, m] of head.meshes.entries()) {
-    const data = await bytes(`/mesh/${i}`)
-    meshes.set(m.hash, {
-      positions: new Float32Array(data, 0, m.positions),
-      normals: m.normals ? new Float32Array(data, m.positions * 4, m.normals) : null,
-      indices: new Uint32Array(data, (m.positions + m.normals) * 4, m.indices),
-      parts: m.parts,
-      ...(m.colours ? { colours: new Float32Array(data, (m.positions + m.normals + m.indices) * 4, m.colours) } : {}),
-    })
-  }
+  for (const [i, key] of head.meshes.entries()) meshes.set(key, unpack<Mesh>(new Uint8Array(await bytes(`/mesh/${i}`))))
   shot = head.shot
   stage = new Stage(document.createElement('canvas'))
   stage.setShot(shot, meshes)

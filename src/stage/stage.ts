@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { drawOf, type Meshes, meshOf, readerOf, shapedOf, tieShot } from '../acts'
+import { baseMesh, drawOf, type Meshes, readerOf, shapedOf, tieShot } from '../acts'
 import type { Frame } from '../engine'
 import { type Shot, timeOf } from '../shot'
 import { axesOf, type Pose } from './camera'
@@ -198,8 +198,8 @@ export class Stage {
   /** One object alone, small, on nothing, as a column of the board sees it; null when it has no geometry. */
   portrait(element: string, view: PortraitView, region: string | null, width: number, height: number): Uint8Array | null {
     const o = this.shot?.objects.find((x) => x.id === element)
-    const base = o && meshOf(o, this.meshes)
-    if (!this.shot || !o || !base?.indices.length) return null
+    const base = o && baseMesh(o, this.meshes)
+    if (!this.shot || !o || !base?.mesh.indices.length) return null
     const { mesh, at } = shapedOf(o, base, o.regions.length > 0)
     const t = this.frame ? timeOf(this.shot, this.frame.frame) : 0
     const own = at ? this.objects.placed(o.id)?.mesh.geometry : null

@@ -1,3 +1,5 @@
+import type { Motion } from './motion'
+
 /** Triangles in flat arrays, in metres, Y up. Counter-clockwise seen from outside. */
 export interface Mesh {
   /** xyz per vertex */
@@ -6,6 +8,8 @@ export interface Mesh {
   normals: Float32Array | null
   /** Linear red, green, blue per vertex, when the file has them. */
   colours?: Float32Array
+  /** How it moves by itself, when the file says so. */
+  motion?: Motion
   /** three per triangle */
   indices: Uint32Array
   /** Named runs of triangles; births can be limited to one. Their order and counts cover all triangles they name. */

@@ -1,7 +1,7 @@
 import { Document, WebIO } from '@gltf-transform/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { boundsOf, triangleCount } from '../../engine'
+import { boundsOf, motionAt, triangleCount } from '../../engine'
 import { formatProblemText, readGlb, readMesh } from '..'
 
 interface Piece {
@@ -79,10 +79,11 @@ describe('reading GLB', () => {
   it('says what it did not take over', async () => {
     const r = await readGlb(await glb([{ name: 'a', positions: TRIANGLE }, { name: 'wire', positions: TRIANGLE, mode: 1 }], (d) => {
       d.createAnimation('turn')
+      d.createAnimation('nod')
       d.createTexture('skin').setImage(new Uint8Array([137, 80, 78, 71])).setMimeType('image/png')
     }))
     if (!r.ok) throw new Error(r.problem.message)
-    expect(r.ok && r.notes.sort()).toEqual(['not taken over: animations', 'not taken over: points, lines and strips', 'not taken over: textures'])
+    expect(r.ok && r.notes.sort()).toEqual(['not taken over: 1 further animation', 'not taken over: points, lines and strips', 'not taken over: textures'])
     expect(r.ok && triangleCount(r.value)).toBe(1)
   })
   it('refuses what is not right, with the place', async () => {
@@ -121,5 +122,84 @@ describe('reading GLB', () => {
       }),
       { numRuns: 300 },
     )
+  })
+})
+
+describe('what moves in a GLB', () => {
+  const clip = (d: Document, target: ReturnType<Document['createNode']>, path: 'translation' | 'rotation' | 'scale' | 'weights', times: number[], values: number[], ease = 'LINEAR') => {
+    const buffer = d.getRoot().listBuffers()[0]
+    const sampler = d.createAnimationSampler().setInput(d.createAccessor().setType('SCALAR').setArray(new Float32Array(times)).setBuffer(buffer)).setOutput(d.createAccessor().setType(path === 'rotation' ? 'VEC4' : path === 'weights' ? 'SCALAR' : 'VEC3').setArray(new Float32Array(values)).setBuffer(buffer)).setInterpolation(ease as never)
+    const animation = d.getRoot().listAnimations()[0] ?? d.createAnimation()
+    animation.addSampler(sampler).addChannel(d.createAnimationChannel().setTargetNode(target).setTargetPath(path).setSampler(sampler))
+  }
+  const moving = async (extra: (d: Document) => void, pieces: Piece[] = [{ name: 'a', positions: TRIANGLE }]) => {
+    const r = await readGlb(await glb(pieces, extra))
+    if (!r.ok) throw new Error(r.problem.message)
+    const m = r.value
+    return { mesh: m, at: (t: number) => (m.motion ? [...motionAt(m, m.motion, t)] : []) }
+  }
+  const node = (d: Document, name = 'a') => d.getRoot().listNodes().find((n) => n.getName() === name) as ReturnType<Document['createNode']>
+  it('a node with keys carries its vertices, under a parent with keys of its own', async () => {
+    const { mesh, at } = await moving((d) => {
+      const parent = d.createNode('arm')
+      d.getRoot().listScenes()[0].removeChild(node(d)).addChild(parent)
+      parent.addChild(node(d))
+      clip(d, node(d), 'translation', [0, 2], [0, 0, 0, 4, 0, 0])
+      clip(d, parent, 'scale', [0, 2], [1, 1, 1, 3, 3, 3])
+    })
+    expect(mesh.motion?.lengthS).toBe(2)
+    expect([...mesh.positions]).toEqual(TRIANGLE)
+    // At 1 s the arm is twice as large and the node 2 m out.
+    expect(at(1)).toEqual(TRIANGLE.map((v, i) => v * 2 + (i % 3 === 0 ? 4 : 0)))
+    expect(at(9)).toEqual(at(2))
+    expect(at(-1)).toEqual(TRIANGLE)
+  })
+  it('rotation goes the shorter way and stays a rotation; steps hold, cubics meet their values with their slopes', async () => {
+    const half = Math.SQRT1_2
+    const { at } = await moving((d) => clip(d, node(d), 'rotation', [0, 1], [0, 0, 0, 1, 0, 0, -half, -half]))
+    const p = at(0.5)
+    // Half of a quarter turn about Z.
+    expect(p[3]).toBeCloseTo(Math.cos(Math.PI / 4), 5)
+    expect(p[4]).toBeCloseTo(Math.sin(Math.PI / 4), 5)
+    const step = await moving((d) => clip(d, node(d), 'translation', [0, 1], [0, 0, 0, 5, 0, 0], 'STEP'))
+    expect([step.at(0.99)[0], step.at(1)[0]]).toEqual([0, 5])
+    const cubic = await moving((d) => clip(d, node(d), 'translation', [0, 2], [0, 0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 2, 0, 0, 0, 0, 0], 'CUBICSPLINE'))
+    // Tangents of 1 m/s between 0 and 2 m over 2 s: a straight line.
+    expect(cubic.at(0.5)[0]).toBeCloseTo(0.5, 6)
+    expect(cubic.at(1.5)[0]).toBeCloseTo(1.5, 6)
+  })
+  it('morphs add their offsets by their weights', async () => {
+    const { mesh, at } = await moving((d) => {
+      const buffer = d.getRoot().listBuffers()[0]
+      const target = d.createPrimitiveTarget().setAttribute('POSITION', d.createAccessor().setType('VEC3').setArray(new Float32Array([0, 0, 1, 0, 0, 1, 0, 0, 3])).setBuffer(buffer))
+      const m = node(d).getMesh()
+      m?.listPrimitives()[0].addTarget(target)
+      m?.setWeights([0.5])
+      clip(d, node(d), 'weights', [0, 1], [0.5, 1])
+    })
+    expect([mesh.positions[2], mesh.positions[8]]).toEqual([0.5, 1.5])
+    expect([at(1)[2], at(1)[8]]).toEqual([1, 3])
+  })
+  it('a skin follows its bones by their weights, wherever its own node stands', async () => {
+    const { mesh, at } = await moving((d) => {
+      const buffer = d.getRoot().listBuffers()[0]
+      const [still, bone] = [d.createNode('still'), d.createNode('bone')]
+      d.getRoot().listScenes()[0].addChild(still).addChild(bone)
+      const list = (type: 'VEC4' | 'MAT4', array: Float32Array | Uint8Array) => d.createAccessor().setType(type).setArray(array as never).setBuffer(buffer)
+      const one = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
+      node(d).getMesh()?.listPrimitives()[0].setAttribute('JOINTS_0', list('VEC4', new Uint8Array([0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0]))).setAttribute('WEIGHTS_0', list('VEC4', new Float32Array([1, 0, 0, 0, 0, 1, 0, 0, 0.5, 0.5, 0, 0])))
+      node(d).setTranslation([9, 9, 9]).setSkin(d.createSkin().addJoint(still).addJoint(bone).setInverseBindMatrices(list('MAT4', new Float32Array([...one, ...one]))))
+      clip(d, bone, 'translation', [0, 1], [0, 0, 0, 0, 2, 0])
+    })
+    expect([...mesh.positions]).toEqual(TRIANGLE)
+    expect(at(1)).toEqual([0, 0, 0, 1, 2, 0, 0, 2, 0])
+  })
+  it('vertex colours come along, times the base colour of their material', async () => {
+    const { mesh } = await moving((d) => {
+      const buffer = d.getRoot().listBuffers()[0]
+      d.getRoot().listMeshes()[0].listPrimitives()[0].setMaterial(d.createMaterial().setBaseColorFactor([0.5, 1, 1, 1])).setAttribute('COLOR_0', d.createAccessor().setType('VEC3').setArray(new Float32Array([1, 0, 0, 0, 1, 0, 0, 0, 1])).setBuffer(buffer))
+    })
+    expect([...(mesh.colours ?? [])]).toEqual([0.5, 0, 0, 0, 1, 0, 0, 0, 1])
+    expect(mesh.motion).toBeUndefined()
   })
 })

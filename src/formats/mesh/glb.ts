@@ -1,10 +1,14 @@
-import { type Primitive, WebIO } from '@gltf-transform/core'
-import type { Mesh, MeshPart } from '../../engine'
+import { type Node, type Primitive, WebIO } from '@gltf-transform/core'
+import { type Mesh, type MeshPart, type MotionPiece, motionAt, normalsFor } from '../../engine'
 import { bad, LIMITS, type Read } from '../result'
+import { motionOf, pieceOf } from './glbMotion'
 
 const TRIANGLES = 4
 
-/** glTF 2.0 binary. Nodes are placed, triangles joined into one mesh with a part for every node's mesh. */
+/**
+ * glTF 2.0 binary. Nodes are placed, triangles joined into one mesh with a part for every node's mesh. Vertex colours, times the base colours
+ * of the materials, come along, and the first animation with its skins and morphs.
+ */
 export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const head = checkContainer(bytes)
   if (head) return head
@@ -18,17 +22,18 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const scene = root.getDefaultScene() ?? root.listScenes()[0]
   if (!scene) return bad('the file has no scene')
   const notes = new Set<string>()
-  if (root.listSkins().length) notes.add('not taken over: skins')
-  if (root.listAnimations().length) notes.add('not taken over: animations')
+  if (root.listAnimations().length > 1) notes.add(`not taken over: ${root.listAnimations().length - 1} further animation${root.listAnimations().length > 2 ? 's' : ''}`)
   if (root.listTextures().length) notes.add('not taken over: textures')
-  const pieces: { name: string; primitive: Primitive; matrix: readonly number[] }[] = []
+  const motion = motionOf(document)
+  const moving: MotionPiece[] = []
+  const pieces: { name: string; node: Node; primitive: Primitive; matrix: readonly number[] }[] = []
   let vertices = 0
   let corners = 0
   scene.traverse((node) => {
     for (const [i, primitive] of (node.getMesh()?.listPrimitives() ?? []).entries()) {
       const base = node.getName() || node.getMesh()?.getName() || `Part ${pieces.length + 1}`
       const name = i === 0 ? base : `${base} (${i + 1})`
-      pieces.push({ name, primitive, matrix: node.getWorldMatrix() })
+      pieces.push({ name, node, primitive, matrix: node.getWorldMatrix() })
       vertices += primitive.getAttribute('POSITION')?.getCount() ?? 0
       corners += primitive.getIndices()?.getCount() ?? primitive.getAttribute('POSITION')?.getCount() ?? 0
     }
@@ -39,9 +44,11 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const indices = new Uint32Array(corners)
   const parts: MeshPart[] = []
   let hasNormals = pieces.length > 0
+  const tinted = pieces.some(({ primitive }) => primitive.getAttribute('COLOR_0') || primitive.getMaterial()?.getBaseColorFactor().slice(0, 3).some((c) => c !== 1))
+  const colours = tinted ? new Float32Array(vertices * 3).fill(1) : null
   let v = 0
   let k = 0
-  for (const { name, primitive, matrix: m } of pieces) {
+  for (const { name, node, primitive, matrix: m } of pieces) {
     if (primitive.getMode() !== TRIANGLES) {
       notes.add('not taken over: points, lines and strips')
       continue
@@ -52,9 +59,18 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
     if (!normal) hasNormals = false
     const count = position.getCount()
     const e = [0, 0, 0]
+    const own = new Float32Array(count * 3)
+    const base = primitive.getMaterial()?.getBaseColorFactor() ?? [1, 1, 1, 1]
+    const colour = primitive.getAttribute('COLOR_0')
     for (let i = 0; i < count; i++) {
       position.getElement(i, e)
       if (!e.every(Number.isFinite)) return bad(`vertex ${i} of “${name}” is not a finite number`)
+      own.set(e.slice(0, 3), i * 3)
+      if (colours) {
+        const c = [1, 1, 1]
+        if (colour) colour.getElement(i, c)
+        for (let a = 0; a < 3; a++) colours[(v + i) * 3 + a] = Math.max(0, c[a] * base[a]) || 0
+      }
       for (let a = 0; a < 3; a++) positions[(v + i) * 3 + a] = m[a] * e[0] + m[4 + a] * e[1] + m[8 + a] * e[2] + m[12 + a]
       if (normal) {
         normal.getElement(i, e)
@@ -68,12 +84,24 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
       if (!(at >= 0 && at < count)) return bad(`“${name}” has an index ${at}, but only ${count} vertices`)
       indices[k + i] = v + at
     }
+    const piece = pieceOf(node, primitive, v, own, motion)
+    if (piece) moving.push(piece)
     parts.push({ name, firstTriangle: k / 3, triangleCount: n / 3 })
     v += count
     k += n
   }
   if (k === 0) return bad('the file has no triangles')
-  return { ok: true, value: { positions: positions.subarray(0, v * 3), normals: hasNormals ? normals.subarray(0, v * 3) : null, indices: indices.subarray(0, k), parts }, notes: [...notes] }
+  // Copies, so that a mesh holds no more than it shows.
+  const mesh: Mesh = { positions: positions.slice(0, v * 3), normals: hasNormals ? normals.slice(0, v * 3) : null, indices: indices.slice(0, k), parts, ...(colours ? { colours: colours.slice(0, v * 3) } : {}) }
+  if (moving.length) {
+    const posed = { kind: 'nodes' as const, lengthS: motion.lengthS, nodes: motion.nodes, channels: motion.channels, pieces: moving }
+    // A skin stands where its bones stand, not where its vertices were made.
+    const stood = motionAt(mesh, posed, 0)
+    mesh.normals = mesh.normals && normalsFor(mesh, stood)
+    mesh.positions = stood
+    if (motion.channels.length) mesh.motion = posed
+  }
+  return { ok: true, value: mesh, notes: [...notes] }
 }
 
 /** The container's own lengths, before a library allots anything by them. */

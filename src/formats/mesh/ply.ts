@@ -1,4 +1,4 @@
-import type { Mesh } from '../../engine'
+import { type Mesh, power } from '../../engine'
 import { bad, LIMITS, type Read } from '../result'
 
 const SIZES: Record<string, number> = { char: 1, int8: 1, uchar: 1, uint8: 1, short: 2, int16: 2, ushort: 2, uint16: 2, int: 4, int32: 4, uint: 4, uint32: 4, float: 4, float32: 4, double: 8, float64: 8 }
@@ -85,6 +85,9 @@ function numbers(bytes: Uint8Array, h: Header): { next: Next; where: () => { byt
   return { next, where: () => ({ byte: at }) }
 }
 
+const CHANNELS = ['red', 'green', 'blue']
+/** Light of an sRGB value. */
+const linear = (v: number): number => (v <= 0.04045 ? Math.max(0, v) / 12.92 : power((v + 0.055) / 1.055, 2.4))
 /** PLY, text or binary: vertices with or without normals, faces with any number of corners (fans). What else it holds is named. */
 export function readPly(bytes: Uint8Array): Read<Mesh> {
   const h = readHeader(bytes)
@@ -95,7 +98,9 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
   if (!face?.count) return bad('it has no faces; a cloud of points alone is not a mesh')
   if (vertex.count > LIMITS.vertices || face.count > LIMITS.triangles) return bad(`too large: ${vertex.count.toLocaleString('en-US')} vertices and ${face.count.toLocaleString('en-US')} faces`)
   const hasNormals = ['nx', 'ny', 'nz'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))
-  const taken = new Set(['x', 'y', 'z', ...(hasNormals ? ['nx', 'ny', 'nz'] : []), 'vertex_indices', 'vertex_index'])
+  const tinted = ['red', 'green', 'blue'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))
+  const tint = tinted ? new Float32Array(vertex.count * 3) : null
+  const taken = new Set(['x', 'y', 'z', ...(tinted ? ['red', 'green', 'blue'] : []), ...(hasNormals ? ['nx', 'ny', 'nz'] : []), 'vertex_indices', 'vertex_index'])
   const left = h.elements.flatMap((e) => (e === vertex || e === face ? e.properties.filter((p) => !taken.has(p.name)).map((p) => p.name) : [`the element ${e.name}`]))
   const { next, where } = numbers(bytes, h)
   const positions = new Float32Array(vertex.count * 3)
@@ -123,6 +128,12 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
         const x = next(p.type)
         if (x === null) return cut(e, i)
         if (e !== vertex) continue
+        const channel = tint ? CHANNELS.indexOf(p.name) : -1
+        if (tint && channel >= 0 && Number.isFinite(x)) {
+          // Whole numbers are shares of their largest, encoded for a screen; decimals are light.
+          const most = SIZES[p.type] === 1 ? 255 : SIZES[p.type] === 2 ? 65535 : 1
+          tint[i * 3 + channel] = most > 1 ? linear(x / most) : Math.max(0, x)
+        }
         const a = 'xyz'.indexOf(p.name)
         const b = p.name.length === 2 && p.name[0] === 'n' ? 'xyz'.indexOf(p.name[1]) : -1
         if (a >= 0 || (normals && b >= 0)) {
@@ -134,5 +145,5 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
     }
   }
   if (!indices.length) return bad('none of its faces has three corners')
-  return { ok: true, value: { positions, normals, indices: new Uint32Array(indices), parts: [] }, notes: left.length ? [`not taken over: ${[...new Set(left)].join(', ')}`] : [] }
+  return { ok: true, value: { positions, normals, indices: new Uint32Array(indices), parts: [], ...(tint ? { colours: tint } : {}) }, notes: left.length ? [`not taken over: ${[...new Set(left)].join(', ')}`] : [] }
 }

@@ -13,6 +13,9 @@ export interface AssetFacts {
   parts: MeshPart[]
   triangles: number
   closed: boolean
+  /** Seconds that the file's own motion takes; 0 without one. */
+  lengthS: number
+  tinted: boolean
 }
 export interface SimStatus {
   /** One letter a frame from the first on: r ready, o out of date, - none. */

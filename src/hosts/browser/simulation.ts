@@ -1,4 +1,4 @@
-import { type Compiled, compile, textKey, touchedFrom, warmFrames } from '../../acts'
+import { type Compiled, compile, filesOf, textKey, touchedFrom, warmFrames } from '../../acts'
 import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, type Plan, pointColumn, Run, Stopped, triangleCount } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
 import type { ObjectDoc, Shot, TextShapeDoc } from '../../shot'
@@ -75,7 +75,7 @@ export class Simulation {
     void this.loop()
   }
   private async take(shot: Shot): Promise<void> {
-    const missing = [...new Set(shot.objects.flatMap((o) => (o.shape.kind === 'mesh' ? [o.shape.asset] : [])))].filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
+    const missing = [...new Set(shot.objects.flatMap(filesOf))].filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
     const fresh: [string, Mesh][] = []
     for (const hash of missing) {
       try {
@@ -105,7 +105,7 @@ export class Simulation {
     }
     if (fresh.length) {
       this.toStage({ type: 'meshes', meshes: fresh })
-      this.toPage({ type: 'assets', facts: fresh.map(([h, m]): [string, AssetFacts] => [h, { bounds: boundsOf(m), parts: m.parts, triangles: triangleCount(m), closed: isClosed(m) }]) })
+      this.toPage({ type: 'assets', facts: fresh.map(([h, m]): [string, AssetFacts] => [h, { bounds: boundsOf(m), parts: m.parts, triangles: triangleCount(m), closed: isClosed(m), lengthS: m.motion?.lengthS ?? 0, tinted: !!m.colours }]) })
     }
     const before = this.shot
     this.shot = shot

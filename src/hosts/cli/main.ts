@@ -51,7 +51,7 @@ program.command('inspect').description('read a mesh file and say what it holds, 
   const r = await readMesh(bytes)
   if (!r.ok) throw new UserError(formatProblemText(r.problem))
   const b = boundsOf(r.value)
-  process.stdout.write(`${JSON.stringify({ triangles: triangleCount(r.value), vertices: r.value.positions.length / 3, bounds: b, closed: isClosed(r.value), parts: r.value.parts.map((p) => p.name), notes: r.notes })}\n`)
+  process.stdout.write(`${JSON.stringify({ triangles: triangleCount(r.value), vertices: r.value.positions.length / 3, bounds: b, closed: isClosed(r.value), tinted: !!r.value.colours, lengthS: r.value.motion?.lengthS ?? 0, parts: r.value.parts.map((p) => p.name), notes: r.notes })}\n`)
 })
 
 /** Ends the program when all of its output has left: a pipe takes long texts piece by piece. */

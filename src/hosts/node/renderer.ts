@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import { type Browser, chromium, type Page } from 'playwright-core'
 import { type Frame, type Mesh, Run } from '../../engine'
 import { compile } from '../../acts'
+import { pack } from '../../formats/pack'
 import { writePng } from '../../formats/image/png'
 import type { Shot } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
@@ -51,10 +52,10 @@ export class FrameRenderer {
       if (path[0] === '') return send(res, 'text/html', '<!doctype html><meta charset="utf-8"><title>stage</title><script type="module" src="/stage-page.js"></script>')
       if (path[0] === 'stage-page.js') return send(res, 'text/javascript', script)
       if (path[0] === 'setup')
-        return send(res, 'application/json', JSON.stringify({ shot, meshes: [...meshes].map(([hash, m]) => ({ hash, positions: m.positions.length, normals: m.normals?.length ?? 0, indices: m.indices.length, colours: m.colours?.length ?? 0, parts: m.parts })) }))
+        return send(res, 'application/json', JSON.stringify({ shot, meshes: [...meshes.keys()] }))
       if (path[0] === 'mesh') {
         const m = [...meshes.values()][Number(path[1])]
-        if (m) return send(res, 'application/octet-stream', Buffer.concat([m.positions, m.normals ?? new Float32Array(0), m.indices, m.colours ?? new Float32Array(0)].map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength))))
+        if (m) return send(res, 'application/octet-stream', pack(m))
       }
       if (path[0] === 'frame' && frame) {
         if (path[2] === 'head') return send(res, 'application/json', JSON.stringify({ parts: frame.parts.map((p) => ({ element: p.element, count: p.count })) }))

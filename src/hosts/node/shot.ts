@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { checkShot, textKey } from '../../acts'
+import { filesOf, checkShot, textKey } from '../../acts'
 import type { Mesh } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
 import { problemText, type Shot, type TextShapeDoc } from '../../shot'
@@ -44,7 +44,7 @@ export function assetFolder(folder: string): Map<string, string> {
 /** The meshes a shot names, by hash, from files. Throws UserError naming the asset. */
 export async function loadMeshes(shot: Shot, find: (hash: string) => string | undefined): Promise<Map<string, Mesh>> {
   const out = new Map<string, Mesh>()
-  for (const hash of new Set(shot.objects.flatMap((o) => (o.shape.kind === 'mesh' ? [o.shape.asset] : [])))) {
+  for (const hash of new Set(shot.objects.flatMap(filesOf))) {
     const name = shot.assets.find((a) => a.hash === hash)?.name ?? hash
     const path = find(hash)
     if (!path) throw new UserError(`asset ${name} (${hash.slice(0, 12)}…) is not there; put it into assets/ beside the shot or name a folder with --assets`)

@@ -108,7 +108,7 @@ describe('the job worker', () => {
   })
   it('a mesh that is missing fails the render with its name, and the worker goes on with the next', async () => {
     const doc = demoShot()
-    doc.objects[0].shape = { kind: 'mesh', asset: 'c'.repeat(64), unit: 1, up: 'y' }
+    doc.objects[0].shape = { kind: 'mesh', asset: 'c'.repeat(64), unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' }
     doc.assets.push({ hash: 'c'.repeat(64), name: 'lost bell.glb' })
     const [project] = await listProjects(s.db, s.data)
     const broken = await createShot(s.db, project.id, doc)

@@ -14,6 +14,7 @@ import { ParamCard } from './ParamCard'
 import { Portrait } from './Portrait'
 import { RegionsColumn } from './Regions'
 import { Reshape } from './Reshape'
+import { Taken } from './Taken'
 import { rec, useT } from './time'
 
 const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
@@ -137,31 +138,6 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
         </Group>
       </Column>
     </Columns>
-  )
-}
-const UNITS = [
-  { value: '1', label: 'metres' },
-  { value: '0.01', label: 'centimetres' },
-  { value: '0.001', label: 'millimetres' },
-  { value: '0.0254', label: 'inches' },
-  { value: '0.3048', label: 'feet' },
-]
-/** How a file's numbers are taken: its unit and its upward axis. The size above says what comes out. */
-function Taken({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined }) {
-  const s = o.shape as MeshShape
-  const units = UNITS.some((u) => Number(u.value) === s.unit) ? UNITS : [...UNITS, { value: String(s.unit), label: `${show(s.unit)} m` }]
-  const row = 'flex items-center gap-2 [&>span:first-child]:w-[68px] [&>span:first-child]:shrink-0 [&>span:first-child]:text-moss'
-  return (
-    <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
-      <div className={row}>
-        <span>File unit</span>
-        <Select label="File unit" value={String(s.unit)} options={units} onChange={(v) => edit(`file unit of ${o.name}`, (d) => void ((find(d)?.shape as MeshShape).unit = Number(v)))} />
-      </div>
-      <div className={row}>
-        <span>Upwards</span>
-        <Select label="Upwards in the file" value={s.up} options={[{ value: 'y', label: 'its Y axis' }, { value: 'z', label: 'its Z axis' }]} onChange={(v) => edit(`upward axis of ${o.name}`, (d) => void ((find(d)?.shape as MeshShape).up = v as 'y' | 'z'))} />
-      </div>
-    </div>
   )
 }
 /** The letters of a text object and how they are built. */

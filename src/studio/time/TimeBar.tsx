@@ -232,7 +232,7 @@ export function ShotSettings() {
       {row('Last frame', whole('Last frame', shot.range.last, shot.range.first + 1, 100000, '', (s, v) => void (s.range.last = v)))}
       {row('Opens at', (
         <button type="button" className="flex h-6 items-center rounded-[3px] border border-twig bg-night px-2 hover:border-moss" onClick={() => edit('frame at which the shot opens', (s) => void (s.opens = studio().playhead))}>
-          {shot.opens ?? shot.range.first} f: make it the frame of now
+          {shot.opens ?? shot.range.first} f; make it this frame
         </button>
       ))}
       {row('Warm start', <NumberField className="w-24" label="Warm start" value={shot.warm} fps={fps} spec={{ unit: 's', min: 0, max: 3600, soft: [0, 10] }} onChange={(v, g) => edit('warm start', (s) => void (s.warm = v), g)} />)}
