@@ -1,12 +1,12 @@
 import { boundsOf, type ColumnName, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
-import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, type TextShapeDoc, valueOf, varyOf } from '../shot'
+import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import type { EndingSite } from './define'
 import { viewPlanes, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { type OtherOf, regionOf, shapedOf } from './reshaped'
 import { usedRegions, warmFrames } from './touched'
-import { type Base, baseOf, meshAsTaken, shapeMesh, textKey } from './shapes'
+import { type Base, baseOf, builtKey, meshAsTaken, shapeMesh } from './shapes'
 import { tieShot } from './values'
 
 /** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
@@ -16,7 +16,8 @@ export interface Compiled {
   problems: { element: string; message: string }[]
 }
 export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
-  if (object.shape.kind === 'text') return meshes.get(textKey(object.shape as TextShapeDoc)) ?? null
+  const key = builtKey(object.shape)
+  if (key) return meshes.get(key) ?? null
   if (object.shape.kind !== 'mesh') return shapeMesh(object.shape)
   const mesh = meshes.get((object.shape as MeshShape).asset)
   return mesh ? meshAsTaken(mesh, object.shape as MeshShape) : null

@@ -3,7 +3,7 @@ import type { Sort } from './define'
 import { CONSTANTS, FUNCTIONS } from './expression'
 import { readerOf } from './reader'
 import { actsOfSort } from './registry'
-import { PRIMITIVES, TEXT_PARAMS } from './shapes'
+import { OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
 
 const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
   { sort: 'source', title: 'Births', words: 'Cards of the Birth column. Where and how newborns start is the same for each; what differs is when.' },
@@ -61,6 +61,7 @@ export function manual(): string {
   }
   out.push('## Shapes', '', 'Objects that are made from numbers.', '')
   for (const p of PRIMITIVES) out.push(`### ${p.title} \`${p.kind}\``, '', p.help, '', ...table(p.params), '')
+  out.push('### Drawing `outline`', '', 'Filled outlines of an SVG file with depth.', '', ...table(OUTLINE_PARAMS), '')
   out.push('### Text `text`', '', 'Letters with depth and a rounded rim.', '', ...table(TEXT_PARAMS), '')
   out.push('## Formulas', '', 'Of the modulator Expression. Numbers, + − * / % ^, < > <= >= (1 or 0), brackets, names and functions. Lengths are metres, times seconds, angles degrees.', '', '| name | what |', '|---|---|', ...Object.entries(CONSTANTS).map(([k, v]) => `| \`${k}\` | ${v} |`), ...Object.values(FUNCTIONS).map((f) => `| \`${f.help.split(':')[0]}\` |${f.help.includes(':') ? f.help.slice(f.help.indexOf(':') + 1) : ' of an angle in degrees'} |`), '')
   return out.join('\n')

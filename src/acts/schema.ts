@@ -1,9 +1,9 @@
 import { z } from 'zod'
-import { colour, colourSchema, GROUPS, MARKS, migrate, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type MeshShape, type Shot, shapeOf } from '../shot'
+import { colour, colourSchema, GROUPS, MARKS, migrate, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type MeshShape, type Shot, type TextShapeDoc, shapeOf } from '../shot'
 import type { Sort } from './define'
 import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
-import { PRIMITIVES, TEXT_PARAMS } from './shapes'
+import { FONTS, OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
 
 const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
 const id = z.string({ error: 'must be an id' }).regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
@@ -29,7 +29,7 @@ const section = { movement: z.array(act('force')), contact: z.array(act('contact
 const at01 = numberSchema({ min: 0, max: 1 })
 const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
 const mesh = z.strictObject({ kind: z.literal('mesh'), asset: hash, unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1), up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y'), poses: z.array(hash, { error: 'must be a list of hashes' }).max(2000).default([]), rate: numberSchema({ min: 0.01, max: 1000 }).default(24), start: numberSchema({ min: -3600, max: 36000 }).default(0), speed: numberSchema({ min: 0.001, max: 1000 }).default(1), after: z.enum(['hold', 'repeat'], { error: 'must be hold or repeat' }).default('hold') })
-const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') }), z.strictObject({ kind: z.literal('group') }), z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }), ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...shapeOf(p.params) }))] as never, { error: `kind must be mesh, text, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` })
+const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') }), z.strictObject({ kind: z.literal('group') }), z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }), z.strictObject({ kind: z.literal('outline'), asset: hash, ...shapeOf(OUTLINE_PARAMS) }), ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...shapeOf(p.params) }))] as never, { error: `kind must be mesh, text, outline, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` })
 const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
 const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
 
@@ -123,7 +123,8 @@ export const shotSchema = z
         check(['objects', i, 'regions', k, 'acts'], r.acts)
       })
       if (o.parent && !objects.has(o.parent)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'parent'], message: `no object has the id ${o.parent}` })
-      if (o.shape.kind === 'mesh' && !hashes.has(o.shape.asset)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
+      if (o.shape.kind === 'text' && !hashes.has((o.shape as TextShapeDoc).font) && !FONTS.some((f) => f.id === (o.shape as TextShapeDoc).font)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'font'], message: 'is neither a font that is shipped nor in the list of assets' })
+      if ((o.shape.kind === 'mesh' || o.shape.kind === 'outline') && !hashes.has((o.shape as MeshShape).asset)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
       if (o.shape.kind === 'mesh') (o.shape as MeshShape).poses.forEach((h, k) => !hashes.has(h) && ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'poses', k], message: 'is not in the list of assets' }))
     })
     if (!doc.cameras.some((c) => c.id === doc.camera)) ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })

@@ -1,5 +1,5 @@
 import { type Motion, motionAt, box, cone, disc, evenSphere, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
-import { choice, type MeshShape, number, type Params, type Shape, type TextShapeDoc, text } from '../shot'
+import { choice, type MeshShape, number, type Params, type OutlineShapeDoc, type Shape, type TextShapeDoc, text } from '../shot'
 
 interface Primitive {
   kind: string
@@ -48,7 +48,7 @@ export const FONTS: readonly { id: string; name: string; file: string }[] = [
 ]
 export const TEXT_PARAMS: Params = {
   text: text({ label: 'Text', default: 'Lantern Night', help: 'The letters; a line break begins a new line.' }),
-  font: choice({ label: 'Font', default: FONTS[0].id, options: FONTS.map((f) => ({ value: f.id, label: f.name })), changes: 'simulation', help: 'The letters’ shapes.' }),
+  font: { type: 'font', label: 'Font', default: FONTS[0].id, changes: 'simulation', help: 'The letters’ shapes: a font that is shipped, or one of your own (TTF, OTF or WOFF) that was brought in.' },
   size: length('Size', 0.3, 'Of a line, from its highest to its lowest reach.'),
   depth: length('Depth', 0.06, 'From front to back.'),
   bevel: number({ label: 'Bevel', unit: 'm', default: 0.006, min: 0, max: 100, soft: [0, 0.03], changes: 'simulation', help: 'How far the rounded rim reaches in; wider than half a stroke it crosses itself.' }),
@@ -58,6 +58,16 @@ export const TEXT_PARAMS: Params = {
   align: choice({ label: 'Align', default: 'middle', options: [{ value: 'left', label: 'left' }, { value: 'middle', label: 'middle' }, { value: 'right', label: 'right' }], changes: 'simulation', help: 'Where its own middle is.' }),
   detail: number({ label: 'Detail', unit: '', default: 4, min: 1, max: 32, soft: [2, 12], integer: true, changes: 'simulation', help: 'Straight pieces of each curve.' }),
 }
+export const OUTLINE_PARAMS: Params = {
+  size: length('Height', 0.5, 'Of the whole drawing.'),
+  depth: TEXT_PARAMS.depth,
+  bevel: TEXT_PARAMS.bevel,
+  rings: TEXT_PARAMS.rings,
+  detail: number({ label: 'Detail', unit: '', default: 8, min: 1, max: 64, soft: [2, 24], integer: true, changes: 'simulation', help: 'Straight pieces of each curve.' }),
+}
+/** Under which name the mesh of an object that is built from a file and its numbers is kept; null for others. */
+export const builtKey = (s: Shape): string | null => (s.kind === 'text' ? textKey(s as TextShapeDoc) : s.kind === 'outline' ? outlineKey(s as OutlineShapeDoc) : null)
+const outlineKey = (s: OutlineShapeDoc): string => `outline ${JSON.stringify([s.asset, s.size, s.depth, s.bevel, s.rings, s.detail])}`
 /** Under which name the mesh of letters is kept with those of the files. */
 export const textKey = (s: TextShapeDoc): string => `text ${JSON.stringify([s.font, s.text, s.size, s.depth, s.bevel, s.rings, s.spacing, s.leading, s.align, s.detail])}`
 export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
@@ -111,7 +121,7 @@ export function baseOf(mesh: Mesh, shape: MeshShape, poses: readonly Mesh[]): Ba
       let x = Math.max(0, (t - shape.start) * shape.speed)
       if (shape.after === 'repeat' && moves.lengthS > 0) x -= Math.floor(x / moves.lengthS) * moves.lengthS
       else x = Math.min(x, moves.lengthS)
-      return { key: `at ${x}`, places: () => (x === 0 ? taken.positions : placesAsTaken(motionAt(mesh, moves, x), shape)) }
+      return { key: `at ${x}`, places: () => (x === 0 ? taken.positions : placesAsTaken(motionAt(mesh.positions, moves, x), shape)) }
     },
   }
 }

@@ -16,7 +16,7 @@ export interface AssetInfo {
   hash: string
   name: string
   bytes: number
-  info: { triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; tinted: boolean; lengthS: number; parts: string[]; notes: string[] }
+  info: { kind: 'mesh' | 'outline' | 'font'; triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; tinted: boolean; lengthS: number; parts: string[]; notes: string[] }
 }
 /** A name for people: the last part of a path, without control characters; never used as a file's name. */
 export function cleanName(name: string): string {
@@ -71,7 +71,7 @@ export async function storeAsset(db: Db, data: string, name: string, body: Async
       throw error instanceof Failure ? new Failure(error.status, `${cleanName(name)}: ${error.message}`) : error
     })
     renameSync(temporary, assetPath(data, digest))
-    await db.Asset.upsert({ hash: digest, name: cleanName(name), bytes, kind: 'mesh', info: JSON.stringify(info) })
+    await db.Asset.upsert({ hash: digest, name: cleanName(name), bytes, kind: info.kind, info: JSON.stringify(info) })
     return { hash: digest, name: cleanName(name), bytes, info }
   } catch (error) {
     rmSync(temporary, { force: true })

@@ -53,7 +53,7 @@ export interface MeshShape {
 /** Letters with depth. */
 export interface TextShapeDoc {
   kind: 'text'
-  /** The id of a font that is shipped. */
+  /** The id of a font that is shipped, or the hash of an asset. */
   font: string
   text: string
   size: number
@@ -65,13 +65,23 @@ export interface TextShapeDoc {
   align: 'left' | 'middle' | 'right'
   detail: number
 }
+/** A drawing of filled outlines with depth. */
+export interface OutlineShapeDoc {
+  kind: 'outline'
+  asset: string
+  size: number
+  depth: number
+  bevel: number
+  rings: number
+  detail: number
+}
 /** A shape that is made from its numbers: the registry of primitives knows which. */
 export interface PrimitiveShape {
   kind: 'box' | 'sphere' | 'disc' | 'ring' | 'tube' | 'cone' | 'torus'
   [param: string]: unknown
 }
 /** Anchor and group are only a place; a group holds other elements. */
-export type Shape = MeshShape | TextShapeDoc | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
+export type Shape = MeshShape | TextShapeDoc | OutlineShapeDoc | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
 export interface ObjectDoc extends ElementBase {
   shape: Shape
   /** The object whose place, rotation and scale it goes along with. */

@@ -100,7 +100,12 @@ export interface DabsParam extends Common {
   type: 'dabs'
   default: readonly []
 }
-export type Param = RegionParam | DabsParam | ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
+/** A font: the id of one that is shipped, or the hash of an asset. */
+export interface FontParam extends Common {
+  type: 'font'
+  default: string
+}
+export type Param = FontParam | RegionParam | DabsParam | ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
 export type Params = Record<string, Param>
 
 type Of<T extends Param> = Omit<T, 'type'>
@@ -174,6 +179,8 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
       return z.string({ error: 'must be text' }).max(2000, { error: 'must be at most 2000 characters' }).default(p.default)
     case 'part':
       return z.string({ error: 'must be the name of a part' }).default(p.default)
+    case 'font':
+      return z.string({ error: 'must be the id of a font' }).regex(/^[a-z0-9-]{1,64}$/, { error: 'must be the id of a font that is shipped, or the hash of an asset' }).default(p.default)
     case 'region':
       return z.string({ error: 'must be the id of a region' }).max(64).default(p.default)
     case 'dabs':

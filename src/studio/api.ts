@@ -70,7 +70,7 @@ export interface StoredAsset {
   hash: string
   name: string
   bytes: number
-  info: { triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; tinted: boolean; lengthS: number; parts: string[]; notes: string[] }
+  info: { kind: 'mesh' | 'outline' | 'font'; triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; tinted: boolean; lengthS: number; parts: string[]; notes: string[] }
 }
 export interface VersionHead {
   id: string

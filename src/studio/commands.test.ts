@@ -2,9 +2,10 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { checkShot } from '../acts'
 import { demoShot } from '../acts/testing/shots'
 import { problemText, type Shot } from '../shot'
-import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, commands, elementsOf, importFiles, makeSource, muteElement, noteSelection, removeElement, renameElement } from './commands'
+import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, commands, elementsOf, makeSource, muteElement, noteSelection, removeElement, renameElement } from './commands'
 import { newShot } from './create'
 import { COMPANION_S, duplicateElement } from './duplicate'
+import { byNumber, importFiles } from './importing'
 import { edit, loadStudio, redoStep, select, setPlayhead, shotNow, studio, undoStep, watchShot } from './store'
 
 /** The demo, opened at its first frame. */
@@ -228,5 +229,19 @@ describe('bringing a file in', () => {
     expect(shotNow()).toBe(before)
     expect(studio().toast).toMatchObject({ text: 'x.obj: line 3: a face needs at least three corners', bad: true })
     vi.unstubAllGlobals()
+  })
+})
+
+describe('files that are brought in together', () => {
+  const names = (...list: string[]) => list.map((n) => new File(['x'], n))
+  it('are the poses of one mesh when only their numbers differ, in the order of the numbers', () => {
+    const { single, sequences } = byNumber(names('flag_10.obj', 'flag_9.obj', 'bell.obj', 'flag_8.OBJ'))
+    expect(sequences.map((s) => [s.name, s.files.map((f) => f.name)])).toEqual([['flag', ['flag_8.OBJ', 'flag_9.obj', 'flag_10.obj']]])
+    expect(single.map((f) => f.name)).toEqual(['bell.obj'])
+  })
+  it('stay apart when they are two, or of different kinds', () => {
+    expect(byNumber(names('tent1.obj', 'tent2.obj')).sequences).toEqual([])
+    expect(byNumber(names('a1.obj', 'a2.ply', 'a3.stl')).sequences).toEqual([])
+    expect(byNumber(names('1.obj', '2.obj', '3.obj')).sequences[0].name).toBe('Mesh')
   })
 })

@@ -1,24 +1,19 @@
 import { ACTS, PRIMITIVES, primitiveOf, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
 import { changes, defaultsOf, type ElementDoc, findElement, GROUPS, type Group, newId, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
-import { api, messageOf } from './api'
+import { add } from './adding'
+import { importFiles } from './importing'
 import { copyElement, pasteElements } from './clipboard'
 import { toggleBeside, toggleFolded } from './board/place'
 import { duplicateElement } from './duplicate'
 import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
 import { frameSelection } from './view/frame'
+import { splitLetters } from './letters'
 import { pause, restart, stepFrame, togglePlay } from './player'
 import { edit, redoStep, select, setStudio, shotNow, studio, toast, undoStep } from './store'
 
 export const GROUP_NAMES: Record<Group, string> = { objects: 'Objects', systems: 'Systems', forces: 'Forces', lights: 'Lights', cameras: 'Cameras', controls: 'Controls', layers: 'Finish' }
 
-function add<T extends { id: string; name: string }>(group: Group, element: T, more?: (s: Shot) => void): void {
-  edit(`a new ${element.name}`, (s) => {
-    ;(s[group] as unknown as T[]).push(element)
-    more?.(s)
-  })
-  select(element.id)
-}
 export function addSystem(source: string | null = null): void {
   const { system, look } = newSystem(shotNow(), source)
   add('systems', system, (s) => {
@@ -154,73 +149,11 @@ export function renameElement(id: string, name: string): void {
   const found = findElement(shotNow(), id)
   if (found && name.trim() && name !== found.element.name) edit(`name of ${name.trim()}`, (s) => void (s[found.group][found.index].name = name.trim().slice(0, 200)))
 }
-/** Three files or more whose names differ by their last number alone are the poses of one mesh, in the order of the numbers. */
-export function byNumber(files: readonly File[]): { single: File[]; sequences: { name: string; files: File[] }[] } {
-  const groups = new Map<string, { n: number; file: File }[]>()
-  for (const file of files) {
-    const m = /^(.*?)(\d+)(\.[^.]+)$/.exec(file.name)
-    const key = m ? `${m[1]}|${m[3].toLowerCase()}` : file.name
-    groups.set(key, [...(groups.get(key) ?? []), { n: m ? Number(m[2]) : 0, file }])
-  }
-  const single: File[] = []
-  const sequences: { name: string; files: File[] }[] = []
-  for (const [key, list] of groups) {
-    if (list.length < 3) single.push(...list.map((x) => x.file))
-    else sequences.push({ name: key.split('|')[0].replace(/[-_. ]+$/, '') || 'Mesh', files: list.sort((a, b) => a.n - b.n).map((x) => x.file) })
-  }
-  return { single, sequences }
-}
-async function importSequence(name: string, files: File[]): Promise<void> {
-  try {
-    const assets: Awaited<ReturnType<typeof api.upload>>[] = []
-    for (const [i, file] of files.entries()) {
-      toast(`Reading ${name}: file ${i + 1} of ${files.length} …`)
-      assets.push(await api.upload(file))
-    }
-    const odd = assets.find((a) => a.info.vertices !== assets[0].info.vertices)
-    if (odd) throw new Error(`${odd.name} has ${odd.info.vertices.toLocaleString('en-US')} points and ${assets[0].name} ${assets[0].info.vertices.toLocaleString('en-US')}; as one moving mesh all files need the same points. Nothing was brought in.`)
-    const { rate } = shotNow()
-    const object = newObject(shotNow(), name, { kind: 'mesh', asset: assets[0].hash, unit: 1, up: 'y', poses: assets.slice(1).map((a) => a.hash), rate: rate.num / rate.den, start: 0, speed: 1, after: 'hold' })
-    object.roles.collider = true
-    if (assets[0].info.tinted) object.material.colour = [1, 1, 1]
-    add('objects', object, (s) => {
-      for (const a of assets) if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
-    })
-    toast(`${object.name}: ${files.length} files as one moving mesh, one a frame`)
-  } catch (error) {
-    toast(messageOf(error), true)
-  }
-}
-/** Brings mesh files in: stored on the server, then an object each. */
-export async function importFiles(files: Iterable<File>): Promise<void> {
-  const { single, sequences } = byNumber([...files])
-  for (const s of sequences) await importSequence(s.name, s.files)
-  for (const file of single) {
-    toast(`Reading ${file.name} …`)
-    try {
-      const a = await api.upload(file)
-      const name = a.name.replace(/\.[^.]+$/, '') || 'Mesh'
-      const object = newObject(shotNow(), name, { kind: 'mesh', asset: a.hash, unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' })
-      object.roles.collider = true
-      // The file's own colours are seen as they are.
-      if (a.info.tinted) object.material.colour = [1, 1, 1]
-      add('objects', object, (s) => {
-        if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
-      })
-      const size = a.info.bounds.max.map((v, i) => v - a.info.bounds.min[i])
-      const note = a.info.notes.length ? ` ${a.info.notes.join('; ')}.` : ''
-      const odd = Math.max(...size) > 100 ? ' That is large: is its unit the centimetre or the millimetre? Choose it under Shape.' : Math.max(...size) < 0.01 ? ' That is tiny: choose its unit under Shape.' : ''
-      toast(`${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}`)
-    } catch (error) {
-      toast(messageOf(error), true)
-    }
-  }
-}
 export function chooseFiles(): void {
   const input = document.createElement('input')
   input.type = 'file'
   input.multiple = true
-  input.accept = '.obj,.glb,.ply,.stl'
+  input.accept = '.obj,.glb,.ply,.stl,.svg,.ttf,.otf,.woff'
   input.onchange = () => void importFiles([...(input.files ?? [])])
   input.click()
 }
@@ -254,7 +187,8 @@ export function commands(): Command[] {
     { name: 'Duplicate the selected element with its seeds', run: () => selected && duplicateElement(selected, 'same') },
     { name: 'Duplicate the selected element as a companion', run: () => selected && duplicateElement(selected, 'companion') },
     { name: 'Remove the selected element', keys: 'Delete', run: () => selected && removeElement(selected) },
-    { name: 'Import a mesh file', keys: 'I', run: chooseFiles },
+    { name: 'One object a letter of the selected text', run: () => selected && void splitLetters(selected) },
+    { name: 'Import a file', keys: 'I', run: chooseFiles },
     { name: 'Render …', run: () => { pause(); setStudio({ dialog: 'render' }) } },
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },

@@ -1,7 +1,7 @@
-import { shapeMesh, textKey } from '../acts'
+import { builtKey, shapeMesh } from '../acts'
 import { type Bounds, boundsOf, isClosed, type Mesh, triangleCount } from '../engine'
 import type { AssetFacts } from '../hosts/browser/messages'
-import type { MeshShape, ObjectDoc, TextShapeDoc } from '../shot'
+import type { MeshShape, ObjectDoc } from '../shot'
 import { studio } from './store'
 
 /** Bounds of a file's mesh in metres and Y up. */
@@ -19,7 +19,8 @@ export function meshFacts(o: ObjectDoc): AssetFacts | null {
     const facts = studio().facts[s.asset]
     return facts ? { ...facts, bounds: boundsAsTaken(facts.bounds, s) } : null
   }
-  if (o.shape.kind === 'text') return studio().facts[textKey(o.shape as TextShapeDoc)] ?? null
+  const key = builtKey(o.shape)
+  if (key) return studio().facts[key] ?? null
   const mesh = shapeMesh(o.shape)
   if (!mesh) return null
   let facts = made.get(mesh)

@@ -1,5 +1,3 @@
-import type { Mesh } from './mesh'
-
 /** Keys of one quality of a node: seconds, and as many numbers a key as it has (3 for cubic: in-tangent, value, out-tangent). */
 export interface MotionChannel {
   node: number
@@ -78,8 +76,8 @@ function times(a: ArrayLike<number>, b: ArrayLike<number>, ao = 0, bo = 0): M4 {
   return out
 }
 
-/** Places of all vertices, xyz each, at a moment of the motion, in seconds from its beginning; before and behind it, its ends. */
-export function motionAt(mesh: Mesh, motion: Motion, at: number): Float32Array {
+/** Places of all vertices, xyz each, `still` where nothing moves them, at a moment of the motion, in seconds from its beginning; before and behind it, its ends. */
+export function motionAt(still: Float32Array, motion: Motion, at: number): Float32Array {
   const t = Math.min(motion.lengthS, Math.max(0, at))
   if (motion.kind === 'poses') {
     const x = Math.min(motion.poses.length - 1, t * motion.rate)
@@ -99,7 +97,7 @@ export function motionAt(mesh: Mesh, motion: Motion, at: number): Float32Array {
     world.push(n.parent >= 0 ? times(world[n.parent], own) : own)
     weights.push(local[i].weights)
   })
-  const out = mesh.positions.slice()
+  const out = still.slice()
   for (const p of motion.pieces) {
     let places = p.places
     const w = weights[p.node]

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { FONTS } from '../../acts'
 import { boundsOf, isClosed } from '../../engine'
-import { readFont, type TextShape, textMesh } from '..'
+import { letterPlaces, readFont, type TextShape, textMesh } from '..'
 
 const font = (file: string) => {
   const r = readFont(new Uint8Array(readFileSync(`public/fonts/${file}`)))
@@ -53,6 +53,21 @@ describe('text', () => {
     expect(two.min[1]).toBeLessThan(-1.4)
     const wide = boundsOf(textMesh(f, { ...shape, spacing: 0.2 }).mesh)
     expect(wide.max[0] - wide.min[0] - (b.max[0] - b.min[0])).toBeCloseTo(6 * 0.2, 2)
+  })
+  it('each letter alone stands where it stood in the text', () => {
+    const f = font('figtree.woff')
+    const s = { ...shape, text: 'AVA\nIt', align: 'right' as const, spacing: 0.1 }
+    const whole = boundsOf(textMesh(f, s).mesh)
+    const places = letterPlaces(f, s)
+    expect(places.map((p) => p.char).join('')).toBe('AVAIt')
+    const each = places.map((p) => {
+      const b = boundsOf(textMesh(f, { ...s, text: p.char, align: 'left' }).mesh)
+      return { min: [b.min[0] + p.x, b.min[1] + p.y], max: [b.max[0] + p.x, b.max[1] + p.y] }
+    })
+    for (const a of [0, 1]) {
+      expect(Math.min(...each.map((b) => b.min[a]))).toBeCloseTo(whole.min[a], 5)
+      expect(Math.max(...each.map((b) => b.max[a]))).toBeCloseTo(whole.max[a], 5)
+    }
   })
   it('names letters that the font has not, once each, and goes on', () => {
     const { mesh, missing } = textMesh(font('figtree.woff'), { ...shape, text: 'a 灯 灯 b' })

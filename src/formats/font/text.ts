@@ -56,25 +56,40 @@ export interface TextMesh {
   /** Letters that the font does not have; its empty box stands for them. */
   missing: string[]
 }
-/** Letters as an extruded mesh; the first line's baseline is y = 0, the text runs along X and faces +Z. */
-export function textMesh(font: Font, s: TextShape): TextMesh {
+/** Where each letter stands, in metres: its own outlines begin there when it is aligned left. White space has no place. */
+export function letterPlaces(font: Font, s: TextShape): { char: string; x: number; y: number }[] {
+  const { lines, scale } = layout(font, s)
+  return lines.flatMap((line, row) => line.letters.flatMap((l) => (l.char.trim() ? [{ char: l.char, x: (l.at + line.shift) * scale, y: -row * s.leading * s.size + 0 }] : [])))
+}
+/** Letters in lines, in font units. */
+function layout(font: Font, s: TextShape) {
   const height = font.ascender - font.descender
   const scale = s.size / (height > 0 ? height : font.unitsPerEm)
-  const missing = new Set<string>()
-  const all: Contour[] = []
-  for (const [row, line] of s.text.split('\n').entries()) {
+  const gap = (s.spacing * s.size) / scale
+  const lines = s.text.split('\n').map((line) => {
     const glyphs = [...line].map((c) => ({ char: c, ...contoursOf(font, c, Math.max(1, Math.round(s.detail))) }))
     let x = 0
-    const placed = glyphs.map((g, i) => {
-      if (g.index === 0 && g.char.trim()) missing.add(g.char)
+    const letters = glyphs.map((g, i) => {
       if (i) x += font.getKerningValue(font.charToGlyph(glyphs[i - 1].char), font.charToGlyph(g.char))
       const at = x
-      x += g.width + (s.spacing * s.size) / scale
-      return { contours: g.contours, at }
+      x += g.width + gap
+      return { char: g.char, index: g.index, contours: g.contours, at }
     })
-    const width = x - (glyphs.length ? (s.spacing * s.size) / scale : 0)
-    const shift = s.align === 'middle' ? -width / 2 : s.align === 'right' ? -width : 0
-    for (const { contours, at } of placed) for (const c of contours) all.push(c.map((v, i) => (i % 2 ? v * scale - row * s.leading * s.size : (v + at + shift) * scale)))
+    const width = x - (glyphs.length ? gap : 0)
+    return { letters, shift: s.align === 'middle' ? -width / 2 : s.align === 'right' ? -width : 0 }
+  })
+  return { lines, scale }
+}
+/** Letters as an extruded mesh; the first line's baseline is y = 0, the text runs along X and faces +Z. */
+export function textMesh(font: Font, s: TextShape): TextMesh {
+  const { lines, scale } = layout(font, s)
+  const missing = new Set<string>()
+  const all: Contour[] = []
+  for (const [row, { letters, shift }] of lines.entries()) {
+    for (const { char, index, contours, at } of letters) {
+      if (index === 0 && char.trim()) missing.add(char)
+      for (const c of contours) all.push(c.map((v, i) => (i % 2 ? v * scale - row * s.leading * s.size : (v + at + shift) * scale)))
+    }
   }
   return { mesh: extrude(all, { depth: s.depth, bevel: s.bevel, steps: s.rings }), missing: [...missing] }
 }

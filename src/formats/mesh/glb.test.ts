@@ -136,7 +136,7 @@ describe('what moves in a GLB', () => {
     const r = await readGlb(await glb(pieces, extra))
     if (!r.ok) throw new Error(r.problem.message)
     const m = r.value
-    return { mesh: m, at: (t: number) => (m.motion ? [...motionAt(m, m.motion, t)] : []) }
+    return { mesh: m, at: (t: number) => (m.motion ? [...motionAt(m.positions, m.motion, t)] : []) }
   }
   const node = (d: Document, name = 'a') => d.getRoot().listNodes().find((n) => n.getName() === name) as ReturnType<Document['createNode']>
   it('a node with keys carries its vertices, under a parent with keys of its own', async () => {

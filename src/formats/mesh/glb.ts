@@ -96,7 +96,7 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   if (moving.length) {
     const posed = { kind: 'nodes' as const, lengthS: motion.lengthS, nodes: motion.nodes, channels: motion.channels, pieces: moving }
     // A skin stands where its bones stand, not where its vertices were made.
-    const stood = motionAt(mesh, posed, 0)
+    const stood = motionAt(mesh.positions, posed, 0)
     mesh.normals = mesh.normals && normalsFor(mesh, stood)
     mesh.positions = stood
     if (motion.channels.length) mesh.motion = posed

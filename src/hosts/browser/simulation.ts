@@ -1,8 +1,8 @@
-import { type Compiled, compile, filesOf, textKey, touchedFrom, warmFrames } from '../../acts'
+import { builtKey, type Compiled, compile, filesOf, touchedFrom, warmFrames } from '../../acts'
 import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, type Plan, pointColumn, Run, Stopped, triangleCount } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
-import type { ObjectDoc, Shot, TextShapeDoc } from '../../shot'
-import { fontFile, letters } from '../letters'
+import type { ObjectDoc, Shot } from '../../shot'
+import { build, fileOf, isBuilt } from '../built'
 import { WORLD_BYTES } from '../instantiate'
 import type { AssetFacts, FromSim, SimStatus, SimToStage } from './messages'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
@@ -89,12 +89,11 @@ export class Simulation {
       }
     }
     for (const o of shot.objects) {
-      if (o.shape.kind !== 'text') continue
-      const shape = o.shape as TextShapeDoc
-      const key = textKey(shape)
-      if (this.meshes.has(key) || this.assetProblems.has(key)) continue
+      const key = builtKey(o.shape)
+      if (!key || !isBuilt(o) || this.meshes.has(key) || this.assetProblems.has(key)) continue
       try {
-        const r = letters(shape, await this.fetchFont(fontFile(shape)))
+        const file = fileOf(o)
+        const r = build(o, await ('asset' in file ? this.fetchAsset(file.asset) : this.fetchFont(file.font)))
         if (!r.ok) throw new Error(formatProblemText(r.problem))
         this.meshes.set(key, r.value.mesh)
         fresh.push([key, r.value.mesh])
@@ -175,11 +174,11 @@ export class Simulation {
     this.toPage({ type: 'shown', frame: this.wanted, serial: this.serial, ready: entry.ready, sketch: entry.sketch, stats: entry.frame.stats, ages })
   }
   private textProblem(o: ObjectDoc): SimStatus['problems'] {
-    if (o.shape.kind !== 'text') return []
-    const key = textKey(o.shape as TextShapeDoc)
+    const key = builtKey(o.shape)
+    if (!key) return []
     const bad = this.assetProblems.get(key)
     const missing = this.missingLetters.get(key)
-    return bad ? [{ element: o.id, message: `its letters cannot be made: ${bad}` }] : missing ? [{ element: o.id, message: `its font has no ${missing}; an empty box stands there: choose another font or other letters` }] : []
+    return bad ? [{ element: o.id, message: `it cannot be built: ${bad}` }] : missing ? [{ element: o.id, message: `its font has no ${missing}; an empty box stands there: choose another font or other letters` }] : []
   }
   private status(force: boolean): void {
     const now = performance.now()

@@ -1,8 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { Command, InvalidArgumentError } from 'commander'
 import { jsonSchema, manual } from '../../acts'
-import { boundsOf, isClosed, triangleCount } from '../../engine'
-import { formatProblemText, LIMITS, readMesh } from '../../formats'
+import { formatProblemText, inspectAsset } from '../../formats'
 import { readShotFile, UserError } from '../node/shot'
 import type { RenderOptions } from './render'
 import { simulate } from './simulate'
@@ -45,13 +44,11 @@ program
   .option('--opaque', 'without transparency, on the shot’s background')
   .action(async (file: string, o: RenderOptions) => (await import('./render')).render(file, o)) // a browser driver is loaded only when it is needed
 program.command('bench').description('measure the kernels; a JSON line each').option('--json', 'only JSON lines').option('--only <name>', 'one kernel').action(async (o: { json?: boolean; only?: string }) => (await import('./bench')).bench(o))
-program.command('inspect').description('read a mesh file and say what it holds, as JSON').argument('<file>').action(async (file: string) => {
+program.command('inspect').description('read a file that a shot can use and say what it holds, as JSON').argument('<file>').action(async (file: string) => {
   const bytes = readFileSync(file)
-  if (bytes.length > LIMITS.bytes) throw new UserError(`larger than ${LIMITS.bytes / 1048576} MB`)
-  const r = await readMesh(bytes)
+  const r = await inspectAsset(bytes)
   if (!r.ok) throw new UserError(formatProblemText(r.problem))
-  const b = boundsOf(r.value)
-  process.stdout.write(`${JSON.stringify({ triangles: triangleCount(r.value), vertices: r.value.positions.length / 3, bounds: b, closed: isClosed(r.value), tinted: !!r.value.colours, lengthS: r.value.motion?.lengthS ?? 0, parts: r.value.parts.map((p) => p.name), notes: r.notes })}\n`)
+  process.stdout.write(`${JSON.stringify(r.value)}\n`)
 })
 
 /** Ends the program when all of its output has left: a pipe takes long texts piece by piece. */

@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { filesOf, checkShot, textKey } from '../../acts'
+import { builtKey, checkShot, filesOf } from '../../acts'
 import type { Mesh } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
-import { problemText, type Shot, type TextShapeDoc } from '../../shot'
-import { fontFile, letters } from '../letters'
+import { problemText, type Shot } from '../../shot'
+import { build, fileOf, isBuilt } from '../built'
 
 /** An error that a person caused and can mend: its message is all they need. */
 export class UserError extends Error {}
@@ -44,21 +44,24 @@ export function assetFolder(folder: string): Map<string, string> {
 /** The meshes a shot names, by hash, from files. Throws UserError naming the asset. */
 export async function loadMeshes(shot: Shot, find: (hash: string) => string | undefined): Promise<Map<string, Mesh>> {
   const out = new Map<string, Mesh>()
+  const bytesOf = (hash: string) => {
+    const path = find(hash)
+    if (!path) throw new UserError(`asset ${shot.assets.find((a) => a.hash === hash)?.name ?? hash} (${hash.slice(0, 12)}…) is not there; put it into assets/ beside the shot or name a folder with --assets`)
+    return new Uint8Array(readFileSync(path))
+  }
   for (const hash of new Set(shot.objects.flatMap(filesOf))) {
     const name = shot.assets.find((a) => a.hash === hash)?.name ?? hash
-    const path = find(hash)
-    if (!path) throw new UserError(`asset ${name} (${hash.slice(0, 12)}…) is not there; put it into assets/ beside the shot or name a folder with --assets`)
-    const r = await readMesh(readFileSync(path))
+    const r = await readMesh(bytesOf(hash))
     if (!r.ok) throw new UserError(`asset ${name}: ${formatProblemText(r.problem)}`)
     out.set(hash, r.value)
   }
   for (const o of shot.objects) {
-    if (o.shape.kind !== 'text') continue
-    const shape = o.shape as TextShapeDoc
-    if (out.has(textKey(shape))) continue
-    const made = letters(shape, new Uint8Array(readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'public/fonts', fontFile(shape)))))
+    const key = builtKey(o.shape)
+    if (!key || !isBuilt(o) || out.has(key)) continue
+    const file = fileOf(o)
+    const made = build(o, 'asset' in file ? bytesOf(file.asset) : new Uint8Array(readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'public/fonts', file.font))))
     if (!made.ok) throw new UserError(`${o.name}: ${formatProblemText(made.problem)}`)
-    out.set(textKey(shape), made.value.mesh)
+    out.set(key, made.value.mesh)
   }
   return out
 }

@@ -1,6 +1,6 @@
 'use client'
-import { MATERIAL_PARAMS, OBJECT_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
-import { isKeyed, type MeshShape, type ObjectDoc, sampleColour, sampleNumber, sampleVec3, type Shot, type TextShapeDoc, toHex, type Vec3 } from '../../shot'
+import { MATERIAL_PARAMS, OBJECT_PARAMS, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
+import { isKeyed, type ObjectDoc, type Params, sampleColour, sampleNumber, sampleVec3, type Shot, type TextShapeDoc, toHex, type Vec3 } from '../../shot'
 import { setParent } from '../commands'
 import { meshFacts } from '../facts'
 import { bindsOf } from '../fields/bind'
@@ -49,6 +49,10 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
               <>
                 <b>Plane</b> of {show(o.shape.size)} m{o.shape.endless ? '; as a collider it goes on for ever' : ''}.
               </>
+            ) : o.shape.kind === 'outline' ? (
+              <>
+                <b>{shot.assets.find((a) => a.hash === (o.shape as { asset: string }).asset)?.name ?? 'Drawing'}</b>{facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being built.'}
+              </>
             ) : o.shape.kind === 'text' ? (
               <>
                 <b>Text</b>{facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being made.'}
@@ -69,13 +73,8 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
           </div>
           {o.shape.kind === 'mesh' && <Taken object={o} find={find} />}
           {o.shape.kind === 'text' && <Letters object={o} find={find} />}
-          {primitive && (
-            <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
-              {Object.entries(bindsOf(primitive.params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (
-                <ParamRow key={n} bind={b} />
-              ))}
-            </div>
-          )}
+          {o.shape.kind === 'outline' && <Numbers object={o} find={find} params={OUTLINE_PARAMS} />}
+          {primitive && <Numbers object={o} find={find} params={primitive.params} />}
           {o.shape.kind === 'plane' && (
             <div className="flex items-center gap-2 px-2 text-moss">
               Endless
@@ -138,6 +137,15 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
         </Group>
       </Column>
     </Columns>
+  )
+}
+function Numbers({ object: o, find, params }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined; params: Params }) {
+  return (
+    <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
+      {Object.entries(bindsOf(params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (
+        <ParamRow key={n} bind={b} />
+      ))}
+    </div>
   )
 }
 /** The letters of a text object and how they are built. */

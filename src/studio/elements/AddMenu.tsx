@@ -23,7 +23,7 @@ export const AddMenu = memo(function AddMenu() {
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={menuContent} align="start" collisionPadding={8}>
-          {item('Mesh from a file …', chooseFiles, 'GLB, OBJ, PLY or STL; or drop it into the View')}
+          {item('From a file …', chooseFiles, 'A mesh (GLB, OBJ, PLY, STL), a drawing (SVG) or a font; or drop it into the View')}
           <DropdownMenu.Sub>
             <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
               Shape <ChevronRight size={13} strokeWidth={1.5} />

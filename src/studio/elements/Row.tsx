@@ -2,10 +2,11 @@
 import { Anchor, Box, Camera, Lightbulb, LogOut, Power, PowerOff, Shield, SlidersHorizontal, Sparkles, SunDim, Type, Ungroup, Wind } from 'lucide-react'
 import { ContextMenu } from 'radix-ui'
 import { memo, useState } from 'react'
-import type { ElementDoc, Group, Mark, ObjectDoc } from '../../shot'
+import type { ElementDoc, Group, ObjectDoc } from '../../shot'
 import { muteElement, renameElement } from '../commands'
 import { select, useStudio } from '../store'
 import { cx, Tip } from '../ui'
+import { MARK_COLOURS } from './marks'
 import { RowMenu } from './RowMenu'
 
 const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forces: Wind, lights: Lightbulb, cameras: Camera, controls: SlidersHorizontal, layers: SunDim }
@@ -15,8 +16,6 @@ export const iconOf = (group: Group, e: ElementDoc): typeof Box => {
   return kind === 'anchor' ? Anchor : kind === 'text' ? Type : kind === 'group' ? Ungroup : ICONS[group]
 }
 
-/** Marks are told apart by their colour and by their name in the tip. */
-export const MARK_COLOURS: Record<Mark, string> = { clover: 'oklch(0.74 0.13 150)', heather: 'oklch(0.72 0.12 320)', gorse: 'oklch(0.86 0.14 100)', sloe: 'oklch(0.66 0.12 265)', rowan: 'oklch(0.68 0.16 40)', birch: 'oklch(0.9 0.02 90)' }
 /** Drawn anew only when its element changes: the document shares what a change leaves alone. */
 export const Row = memo(function Row({ element: e, group, depth }: { element: ElementDoc; group: Group; depth: number }) {
   const selected = useStudio((s) => s.selected === e.id)

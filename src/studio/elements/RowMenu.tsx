@@ -8,8 +8,9 @@ import { makeSource, muteElement, putIntoFolder, removeElement, setParent, toggl
 import { duplicateElement } from '../duplicate'
 import { edit, shotNow, useStudio } from '../store'
 import { cx, menuContent, menuItem } from '../ui'
+import { splitLetters } from '../letters'
 import { frameSelection } from '../view/frame'
-import { MARK_COLOURS } from './Row'
+import { MARK_COLOURS } from './marks'
 
 function Sub({ name, children }: { name: string; children: ReactNode }) {
   return (
@@ -58,6 +59,11 @@ export function RowMenu({ element: e, group, rename }: { element: ElementDoc; gr
                   </ContextMenu.Item>
                 ))}
               </Sub>
+              {object.shape.kind === 'text' && (
+                <ContextMenu.Item className={menuItem} onSelect={() => void splitLetters(e.id)}>
+                  One object a letter
+                </ContextMenu.Item>
+              )}
               <Sub name="The View shows">
                 {SHOWN.map(([value, label]) => (
                   <ContextMenu.Item key={value} className={menuItem} onSelect={() => set(`${e.name} shown as ${label.toLowerCase()}`, (x) => void ((x as ObjectDoc).shown = value))}>

@@ -2,7 +2,7 @@
 import { ContextMenu } from 'radix-ui'
 import { memo } from 'react'
 import { ChevronRight, Plus, X } from 'lucide-react'
-import { actsOfSort } from '../../acts'
+import { actsOfSort, FONTS } from '../../acts'
 import { isVaried, type Param, type ValueRef, type Vec3 } from '../../shot'
 import { fromHex, toHex } from '../../shot'
 import { meshFacts } from '../facts'
@@ -170,6 +170,8 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'names':
     case 'text':
       return null
+    case 'font':
+      return <FontField bind={b} />
     case 'region':
       return <RegionField bind={b} of={p.of} />
     case 'dabs': {
@@ -190,6 +192,13 @@ function PartField({ bind: b, of }: { bind: Bind; of: string }) {
   const options = [{ value: NONE, label: 'all of it' }, ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n }))]
   return <Select label={b.param.label} value={now || NONE} disabled={!parts.length && !now} options={options} onChange={(v) => b.write('part', refStored(v) ?? '', null)} />
 }
+/** Fonts that are shipped, and those of the shot's files. */
+function FontField({ bind: b }: { bind: Bind }) {
+  const assets = useShot((s) => s.assets)
+  const own = assets.filter((a) => FONT_NAME.test(a.name))
+  return <Select label={b.param.label} value={String(b.value)} options={[...FONTS.map((f) => ({ value: f.id, label: f.name })), ...own.map((a) => ({ value: a.hash, label: a.name.replace(FONT_NAME, '') }))]} onChange={(v) => b.write('font', v, null)} />
+}
+const FONT_NAME = /\.(ttf|otf|woff)$/i
 /** The regions of the object that a neighbouring parameter refers to. */
 function RegionField({ bind: b, of }: { bind: Bind; of: string }) {
   const objects = useShot((s) => s.objects)

@@ -3,7 +3,7 @@ import { Camera, ChevronDown, CircleCheck, Eye, Gauge, Maximize2, Minimize2 } fr
 import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
 import { findElement } from '../../shot'
-import { importFiles } from '../commands'
+import { importFiles } from '../importing'
 import { orbit, pan, zoom } from '../../stage/camera'
 import { drawn, forgetStale, shownFrame, stale, taken, tellStatus, touched } from '../player'
 import { Session, type SessionEvents } from '../session'
@@ -141,7 +141,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       <RehearsalLabel />
       <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />
       <Lost />
-      {dropping && <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">Drop a GLB, OBJ, PLY or STL file to bring it in</div>}
+      {dropping && <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">Drop a GLB, OBJ, PLY, STL or SVG file, or a font, to bring it in</div>}
     </section>
   )
 }

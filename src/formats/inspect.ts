@@ -1,0 +1,41 @@
+import { boundsOf, isClosed, type Mesh, triangleCount } from '../engine'
+import { readFont } from './font/text'
+import { readMesh } from './mesh'
+import { bad, LIMITS, type Read } from './result'
+import { looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from './svg/outlines'
+
+/** What a file is, and what it holds: said when it is brought in, before anything uses it. */
+export interface AssetFacts {
+  kind: 'mesh' | 'outline' | 'font'
+  triangles: number
+  vertices: number
+  bounds: { min: number[]; max: number[] }
+  closed: boolean
+  /** It has colours of its own. */
+  tinted: boolean
+  /** Seconds that its own motion takes. */
+  lengthS: number
+  parts: string[]
+  notes: string[]
+}
+/** How a drawing is taken for its facts; an object says its own. */
+const TRIED = { size: 1, depth: 0.1, bevel: 0, rings: 1, detail: 6 }
+
+/** Reads any file that a shot can use, told apart by its content. */
+export async function inspectAsset(bytes: Uint8Array): Promise<Read<AssetFacts>> {
+  if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
+  const facts = (kind: AssetFacts['kind'], m: Mesh, notes: string[]): AssetFacts => ({
+    kind, triangles: triangleCount(m), vertices: m.positions.length / 3, bounds: boundsOf(m), closed: isClosed(m), tinted: !!m.colours, lengthS: m.motion?.lengthS ?? 0, parts: m.parts.map((p) => p.name), notes,
+  })
+  if (looksLikeFont(bytes)) {
+    const r = readFont(bytes)
+    const none: Mesh = { positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] }
+    return r.ok ? { ok: true, value: facts('font', none, []), notes: [] } : r
+  }
+  if (looksLikeSvg(bytes)) {
+    const r = readOutlines(bytes, TRIED.detail)
+    return r.ok ? { ok: true, value: facts('outline', outlineMesh(r.value, TRIED), r.notes), notes: r.notes } : r
+  }
+  const r = await readMesh(bytes)
+  return r.ok ? { ok: true, value: facts('mesh', r.value, r.notes), notes: r.notes } : r
+}

@@ -1,0 +1,89 @@
+import { OUTLINE_PARAMS } from '../acts'
+import { defaultsOf, type Shape, type TextShapeDoc } from '../shot'
+import { api, messageOf } from './api'
+import { add } from './adding'
+import { newObject } from './create'
+import { edit, shotNow, studio, toast } from './store'
+
+type Stored = Awaited<ReturnType<typeof api.upload>>
+/** A font of one's own: into the shot's files, and onto the text that is selected. */
+function takeFont(a: Stored): void {
+  const chosen = shotNow().objects.find((o) => o.id === studio().selected && o.shape.kind === 'text')
+  edit(`the font ${a.name}`, (s) => {
+    if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
+    const o = s.objects.find((x) => x.id === chosen?.id)
+    if (o) (o.shape as TextShapeDoc).font = a.hash
+  })
+  toast(chosen ? `${chosen.name} is set in ${a.name}` : `${a.name} can be chosen as the font of any text of this shot`)
+}
+/** Three files or more whose names differ by their last number alone are the poses of one mesh, in the order of the numbers. */
+export function byNumber(files: readonly File[]): { single: File[]; sequences: { name: string; files: File[] }[] } {
+  const groups = new Map<string, { n: number; file: File }[]>()
+  for (const file of files) {
+    const m = /^(.*?)(\d+)(\.[^.]+)$/.exec(file.name)
+    const key = m ? `${m[1]}|${m[3].toLowerCase()}` : file.name
+    groups.set(key, [...(groups.get(key) ?? []), { n: m ? Number(m[2]) : 0, file }])
+  }
+  const single: File[] = []
+  const sequences: { name: string; files: File[] }[] = []
+  for (const [key, list] of groups) {
+    if (list.length < 3) single.push(...list.map((x) => x.file))
+    else sequences.push({ name: key.split('|')[0].replace(/[-_. ]+$/, '') || 'Mesh', files: list.sort((a, b) => a.n - b.n).map((x) => x.file) })
+  }
+  return { single, sequences }
+}
+async function importSequence(name: string, files: File[]): Promise<void> {
+  try {
+    const assets: Awaited<ReturnType<typeof api.upload>>[] = []
+    for (const [i, file] of files.entries()) {
+      toast(`Reading ${name}: file ${i + 1} of ${files.length} …`)
+      assets.push(await api.upload(file))
+    }
+    const odd = assets.find((a) => a.info.vertices !== assets[0].info.vertices)
+    if (odd) throw new Error(`${odd.name} has ${odd.info.vertices.toLocaleString('en-US')} points and ${assets[0].name} ${assets[0].info.vertices.toLocaleString('en-US')}; as one moving mesh all files need the same points. Nothing was brought in.`)
+    const { rate } = shotNow()
+    const object = newObject(shotNow(), name, { kind: 'mesh', asset: assets[0].hash, unit: 1, up: 'y', poses: assets.slice(1).map((a) => a.hash), rate: rate.num / rate.den, start: 0, speed: 1, after: 'hold' })
+    object.roles.collider = true
+    if (assets[0].info.tinted) object.material.colour = [1, 1, 1]
+    add('objects', object, (s) => {
+      for (const a of assets) if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
+    })
+    toast(`${object.name}: ${files.length} files as one moving mesh, one a frame`)
+  } catch (error) {
+    toast(messageOf(error), true)
+  }
+}
+/** Brings mesh files in: stored on the server, then an object each. */
+export async function importFiles(files: Iterable<File>): Promise<void> {
+  const { single, sequences } = byNumber([...files])
+  for (const s of sequences) await importSequence(s.name, s.files)
+  for (const file of single) {
+    toast(`Reading ${file.name} …`)
+    try {
+      const a = await api.upload(file)
+      const name = a.name.replace(/\.[^.]+$/, '') || 'Mesh'
+      if (a.info.kind === 'font') {
+        takeFont(a)
+        continue
+      }
+      const drawing = a.info.kind === 'outline'
+      const object = newObject(shotNow(), name, drawing ? ({ kind: 'outline', asset: a.hash, ...defaultsOf(OUTLINE_PARAMS) } as unknown as Shape) : { kind: 'mesh', asset: a.hash, unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' })
+      object.roles.collider = true
+      // The file's own colours are seen as they are.
+      if (a.info.tinted) object.material.colour = [1, 1, 1]
+      add('objects', object, (s) => {
+        if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
+      })
+      const note = a.info.notes.length ? ` ${a.info.notes.join('; ')}.` : ''
+      if (drawing) {
+        toast(`${object.name}: ${a.info.parts.length} ${a.info.parts.length === 1 ? 'shape' : 'shapes'} with depth; height and rim are under Shape.${note}`)
+        continue
+      }
+      const size = a.info.bounds.max.map((v, i) => v - a.info.bounds.min[i])
+      const odd = Math.max(...size) > 100 ? ' That is large: is its unit the centimetre or the millimetre? Choose it under Shape.' : Math.max(...size) < 0.01 ? ' That is tiny: choose its unit under Shape.' : ''
+      toast(`${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}`)
+    } catch (error) {
+      toast(messageOf(error), true)
+    }
+  }
+}
