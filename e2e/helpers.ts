@@ -90,12 +90,14 @@ export const TRIANGLES = (size: number): string => {
   const s = size
   return `# tent\nv ${-s} 0 ${-s}\nv ${s} 0 ${-s}\nv ${s} 0 ${s}\nv ${-s} 0 ${s}\nv 0 ${s} 0\ng Roof\nf 2 1 5\nf 3 2 5\nf 4 3 5\nf 1 4 5\ng Ground\nf 1 2 3\nf 1 3 4\n`
 }
-export async function drop(page: Page, name: string, content: string): Promise<void> {
-  const data = await page.evaluateHandle(([n, c]) => {
+export const drop = (page: Page, name: string, content: string | Uint8Array): Promise<void> => dropAll(page, [[name, content]])
+/** Several files at once. */
+export async function dropAll(page: Page, files: [string, string | Uint8Array][]): Promise<void> {
+  const data = await page.evaluateHandle((list) => {
     const t = new DataTransfer()
-    t.items.add(new File([c], n))
+    for (const [n, c] of list) t.items.add(new File([typeof c === 'string' ? c : new Uint8Array(c)], n))
     return t
-  }, [name, content])
+  }, files.map(([n, c]): [string, string | number[]] => [n, typeof c === 'string' ? c : [...c]]))
   const view = page.getByRole('region', { name: 'View' })
   await view.dispatchEvent('dragover', { dataTransfer: data })
   await view.dispatchEvent('drop', { dataTransfer: data })
