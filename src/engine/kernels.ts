@@ -9,6 +9,7 @@ export interface KernelExports {
   castMesh(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, stack: number, hit: number): number
   castMoving(nodes: number, leaves: number, ends: number, both: number, s: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, skin: number, stack: number, hit: number): number
   refit(nodes: number, nodeCount: number, leaves: number, ends: number, leafCount: number, triangles: number, indices: number, from: number, to: number): void
+  buildTree(positions: number, indices: number, count: number, boxes: number, order: number, nodes: number, leaves: number, triangles: number, scratch: number): number
   sumAreas(positions: number, indices: number, count: number, amounts: number, areas: number, guide: number, guides: number): number
   hash3(seed: number, id: number, channel: number): number
   sinTurn(x: number): number

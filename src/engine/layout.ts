@@ -25,6 +25,8 @@ export const BIRTH = {
   order: 204, nodes: 208, leaves: 212, low: 216, high: 228, outward: 240, outwardVary: 244, slide: 248, slideVary: 252, anyway: 256, anywayVary: 260, stack: 264, hit: 268, missed: 272, guide: 276, guideCount: 280, guideScale: 284, positionsEnd: 288, amounts: 292, bytes: 296,
 } as const
 
+/** Scratch of buildTree, and where the number of leaves stands in it. */
+export const TREE = { scratchBytes: 16384, leaves: 1824 } as const
 export const NODE_BYTES = 128
 export const LEAF_BYTES = 144
 

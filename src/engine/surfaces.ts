@@ -1,8 +1,10 @@
 import { buildBvh } from './geometry/bvh'
 import { type Bounds, boundsOf, guideCountOf, guideOf, isClosed, type Mesh } from './geometry/mesh'
 import { edgeSites, latticeSites, vertexSites } from './geometry/sites'
+import { MemoryRefused } from './errors'
 import type { Heap } from './heap'
 import type { KernelExports } from './kernels'
+import { LEAF_BYTES, NODE_BYTES, TREE } from './layout'
 
 /** Faces to be born on, as pointers into the World's memory. */
 export interface FaceBlocks {
@@ -128,11 +130,11 @@ export class Surface {
   /** The hierarchy, of one that changes shape fitted to both ends of the substep. */
   forCast(): { nodes: number; leaves: number; ends: number; closed: boolean } {
     if (!this.collider) {
-      const bvh = buildBvh(this.mesh)
-      const words = (b: ArrayBuffer) => this.block(new Uint32Array(b))
-      this.collider = {
-        nodes: words(bvh.nodes), leaves: words(bvh.leaves), ends: this.changes ? this.heap.take(bvh.leaves.byteLength) : 0, triangles: this.changes ? this.block(bvh.triangles) : 0,
-        nodeCount: bvh.nodeCount, leafCount: bvh.leafCount, closed: isClosed(this.mesh), stamp: this.changes ? -1 : this.stamp,
+      const tree = this.tree()
+      this.collider = { ...tree, ends: this.changes ? this.heap.take(tree.leafCount * LEAF_BYTES) : 0, closed: isClosed(this.mesh), stamp: this.changes ? -1 : this.stamp }
+      if (!this.changes) {
+        this.heap.give(this.collider.triangles)
+        this.collider.triangles = 0
       }
     }
     const c = this.collider
@@ -142,6 +144,38 @@ export class Surface {
       c.stamp = this.stamp
     }
     return c
+  }
+  /** Built by the kernel in blocks of the largest size there can be, then copied into ones that fit; by TypeScript where there is no room for that. */
+  private tree(): { nodes: number; leaves: number; triangles: number; nodeCount: number; leafCount: number } {
+    this.places()
+    const n = this.mesh.indices.length / 3
+    const room = Math.max(1, n)
+    const taken: number[] = []
+    const take = (bytes: number) => {
+      const at = this.heap.take(bytes)
+      taken.push(at)
+      return at
+    }
+    const fit = (from: number, bytes: number) => {
+      const to = this.heap.take(Math.max(4, bytes))
+      new Uint8Array(this.heap.memory.buffer).copyWithin(to, from, from + bytes)
+      return to
+    }
+    try {
+      const [boxes, order, nodes, leaves, triangles, scratch] = [room * 32, room * 4, room * NODE_BYTES, room * LEAF_BYTES, room * 16, TREE.scratchBytes].map(take)
+      const nodeCount = this.kernels.buildTree(this.from, this.indices, n, boxes, order, nodes, leaves, triangles, scratch)
+      if (nodeCount >= 0) {
+        const leafCount = Math.max(1, this.heap.view().getInt32(scratch + TREE.leaves, true))
+        return { nodes: fit(nodes, nodeCount * NODE_BYTES), leaves: fit(leaves, leafCount * LEAF_BYTES), triangles: fit(triangles, leafCount * 16), nodeCount, leafCount }
+      }
+    } catch (error) {
+      if (!(error instanceof MemoryRefused)) throw error
+    } finally {
+      for (const at of taken) this.heap.give(at)
+    }
+    const bvh = buildBvh({ ...this.mesh, positions: this.fromPlaces })
+    const words = (b: ArrayBuffer) => this.block(new Uint32Array(b))
+    return { nodes: words(bvh.nodes), leaves: words(bvh.leaves), triangles: this.block(bvh.triangles), nodeCount: bvh.nodeCount, leafCount: bvh.leafCount }
   }
   private drop(b: SiteBlocks | null): void {
     for (const at of new Set(b ? [b.positions, b.positionsEnd, b.normals, b.indices, b.lengths, b.guide, b.amounts] : [])) if (at) this.heap.give(at)

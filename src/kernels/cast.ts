@@ -232,7 +232,7 @@ function meetLeaf(a: usize, b: usize, both: bool, s: f32, ox: f32, oy: f32, oz: 
 }
 /** Writes a leaf from its four triangles' corners. */
 // @ts-ignore: decorator
-@inline function fillLeaf(leaf: usize, lane: usize, p: usize, q: usize, r: usize): void {
+@inline export function fillLeaf(leaf: usize, lane: usize, p: usize, q: usize, r: usize): void {
   for (let c: usize = 0; c < 12; c += 4) {
     const at = leaf + (c << 2) + lane, v = load<f32>(p + c)
     store<f32>(at, v)

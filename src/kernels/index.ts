@@ -10,6 +10,7 @@ import { hash3, signed } from './math'
 
 export { birth, insideMesh, sumAreas } from './birth'
 export { castMesh, castMoving, refit } from './cast'
+export { buildTree } from './tree'
 export { cosTurn, hash3, sinTurn } from './math'
 
 /** Particles worked through all ops at once: their columns and scratch stay in the first-level cache. */

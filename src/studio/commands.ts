@@ -10,7 +10,7 @@ import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem
 import { frameSelection } from './view/frame'
 import { splitLetters } from './letters'
 import { pause, restart, stepFrame, togglePlay } from './player'
-import { edit, redoStep, select, setStudio, shotNow, studio, toast, undoStep } from './store'
+import { edit, redoStep, setStudio, shotNow, studio, toast, undoStep } from './store'
 
 export const GROUP_NAMES: Record<Group, string> = { objects: 'Objects', systems: 'Systems', forces: 'Forces', lights: 'Lights', cameras: 'Cameras', controls: 'Controls', layers: 'Finish' }
 

@@ -9,7 +9,7 @@ const MOST_LETTERS = 120
 /** A text becomes a group in its place with one text object a letter, each where it stood. */
 export async function splitLetters(id: string): Promise<void> {
   const object = shotNow().objects.find((o) => o.id === id)
-  if (!object || object.shape.kind !== 'text') {
+  if (object?.shape.kind !== 'text') {
     toast('Select a text to make one object a letter of it.', true)
     return
   }

@@ -31,7 +31,7 @@ export const near = defineRegion({
     const radius = box ? Math.max(...half) : 0
     // Metres of the shot in one metre of the other's space: the cube root of the volume factor, by Newton.
     const det = Math.abs(into[0] * (into[5] * into[10] - into[6] * into[9]) - into[1] * (into[4] * into[10] - into[6] * into[8]) + into[2] * (into[4] * into[9] - into[5] * into[8])) || 1
-    let root = det > 1 ? det : 1
+    let root = Math.max(det , 1)
     for (let k = 0; k < 200; k++) root = (2 * root + det / (root * root)) / 3
     const scale = 1 / root
     const asBall = p.choice('shape', site.t) === 'ball'

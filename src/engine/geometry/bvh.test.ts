@@ -1,19 +1,22 @@
 import { describe, expect, it } from 'vitest'
 import { nodeKernels } from '../../hosts/node/kernels'
-import { buildBvh, hash3, Heap, isClosed, type Mesh, planeMesh, runningAreas, unit } from '..'
+import { buildBvh, hash3, Heap, isClosed, type Mesh, planeMesh, runningAreas, Surface, unit } from '..'
 import { boxMesh, sphereMesh } from '../testing/meshes'
 
-async function caster(mesh: Mesh) {
+type Builder = 'kernel' | 'TypeScript'
+async function caster(mesh: Mesh, builder: Builder) {
   const host = await nodeKernels()
   const heap = new Heap(host.memory, 1 << 28)
-  const bvh = buildBvh(mesh)
   const put = (b: ArrayBuffer) => {
     const at = heap.take(b.byteLength)
     heap.u32(at, b.byteLength / 4).set(new Uint32Array(b))
     return at
   }
-  const nodes = put(bvh.nodes)
-  const leaves = put(bvh.leaves)
+  const made = () => {
+    const bvh = buildBvh(mesh)
+    return { nodes: put(bvh.nodes), leaves: put(bvh.leaves) }
+  }
+  const { nodes, leaves } = builder === 'kernel' ? new Surface(heap, mesh, host.exports).forCast() : made()
   const stack = heap.take(4096)
   const hit = heap.take(256)
   return (o: number[], d: number[], both = false): { t: number; normal: number[] } | null => {
@@ -50,13 +53,13 @@ function naive(mesh: Mesh, o: number[], d: number[], both: boolean): number | nu
 }
 const random = (i: number, c: number, lo: number, hi: number) => lo + (hi - lo) * unit(hash3(99, i, c))
 
-describe('casts through the hierarchy', () => {
+describe.each(['kernel', 'TypeScript'] as const)('casts through the hierarchy built by %s', (builder) => {
   it.each([
     ['a sphere of 3,120 triangles', sphereMesh(1, 40)],
     ['a box', boxMesh([1, 2, 0.5])],
     ['one square', planeMesh(2)],
   ])('find what trying every triangle finds: %s', async (_name, mesh) => {
-    const cast = await caster(mesh)
+    const cast = await caster(mesh, builder)
     let hits = 0
     for (let i = 0; i < 500; i++) {
       const o = [0, 1, 2].map((c) => random(i, c, -2, 2))
@@ -76,7 +79,7 @@ describe('casts through the hierarchy', () => {
     expect(hits).toBeGreaterThan(20)
   })
   it('leave no gap between neighbours: every ray from outside to the middle of a sphere hits', async () => {
-    const cast = await caster(sphereMesh(1, 24))
+    const cast = await caster(sphereMesh(1, 24), builder)
     for (let i = 0; i < 20000; i++) {
       const z = random(i, 0, -1, 1)
       const a = random(i, 1, 0, 2 * Math.PI)
@@ -87,17 +90,17 @@ describe('casts through the hierarchy', () => {
     }
   })
   it('see only front faces of a closed mesh unless asked for both', async () => {
-    const cast = await caster(sphereMesh(1, 20))
+    const cast = await caster(sphereMesh(1, 20), builder)
     expect(cast([0, 0, 0], [2, 0, 0])).toBeNull()
     expect(cast([0, 0, 0], [2, 0.01, 0.013], true)?.t).toBeCloseTo(0.5, 1)
   })
   it('an empty mesh is hit by nothing', async () => {
-    const cast = await caster({ positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] })
+    const cast = await caster({ positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] }, builder)
     expect(cast([0, 5, 0], [0, -10, 0])).toBeNull()
   })
   it('degenerate triangles do no harm', async () => {
     const mesh: Mesh = { positions: new Float32Array([0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 2, 0, 0]), normals: null, indices: new Uint32Array([0, 1, 2, 0, 3, 4, 0, 0, 3]), parts: [] }
-    const cast = await caster(mesh)
+    const cast = await caster(mesh, builder)
     for (let i = 0; i < 200; i++) expect(cast([0, 1, 2].map((c) => random(i, c, -2, 2)), [3, 4, 5].map((c) => random(i, c, -2, 2)))).toBeNull()
   })
 })

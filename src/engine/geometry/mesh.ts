@@ -54,31 +54,74 @@ export function runningAreas(m: Mesh): Float32Array {
   return out
 }
 
-/** True when every edge, by place, is used once in each direction: the mesh has an inside. */
-export function isClosed(m: Mesh): boolean {
-  const ids = new Map<string, number>()
-  const of = (v: number) => {
-    const key = `${m.positions[v * 3]},${m.positions[v * 3 + 1]},${m.positions[v * 3 + 2]}`
-    let id = ids.get(key)
-    if (id === undefined) ids.set(key, (id = ids.size))
-    return id
-  }
-  const edges = new Map<number, number>()
-  const limit = m.positions.length / 3 + 1
-  for (let t = 0; t < m.indices.length; t += 3) {
-    const v = [of(m.indices[t]), of(m.indices[t + 1]), of(m.indices[t + 2])]
-    if (v[0] === v[1] || v[1] === v[2] || v[2] === v[0]) continue
-    for (let k = 0; k < 3; k++) {
-      const a = v[k]
-      const b = v[(k + 1) % 3]
-      const forward = a < b
-      const key = forward ? a * limit + b : b * limit + a
-      edges.set(key, (edges.get(key) ?? 0) + (forward ? 1 : -1))
+/** Numbers vertices by place: vertices at the very same place (0 and −0 alike) are one. */
+export function placeIds(positions: Float32Array): { of: Uint32Array; count: number; first: Uint32Array } {
+  const n = positions.length / 3
+  // The bits of + 0 and − 0 differ; adding 0 makes them one.
+  const clean = positions.map((v) => v + 0)
+  const words = new Uint32Array(clean.buffer, clean.byteOffset, clean.length)
+  let size = 16
+  while (size < n * 2) size *= 2
+  const table = new Int32Array(size).fill(-1)
+  const of = new Uint32Array(n)
+  const first = new Uint32Array(n)
+  let count = 0
+  for (let v = 0; v < n; v++) {
+    const [x, y, z] = [words[v * 3], words[v * 3 + 1], words[v * 3 + 2]]
+    let h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(z, 0xc2b2ae3d)
+    h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
+    let at = (h ^ (h >>> 13)) & (size - 1)
+    for (;;) {
+      const id = table[at]
+      if (id < 0) {
+        table[at] = count
+        first[count] = v
+        of[v] = count++
+        break
+      }
+      const w = first[id] * 3
+      if (words[w] === x && words[w + 1] === y && words[w + 2] === z) {
+        of[v] = id
+        break
+      }
+      at = (at + 1) & (size - 1)
     }
   }
-  if (!edges.size) return false
-  for (const balance of edges.values()) if (balance !== 0) return false
-  return true
+  return { of, count, first: first.slice(0, count) }
+}
+const closed = new WeakMap<Mesh, boolean>()
+/** True when every edge, by place, is used as often in one direction as in the other: the mesh has an inside. */
+export function isClosed(m: Mesh): boolean {
+  const known = closed.get(m)
+  if (known !== undefined) return known
+  const { of, count } = placeIds(m.positions)
+  // Edges by their two ends, low first, in a table of balances.
+  const n = m.indices.length
+  let size = 16
+  while (size < n * 2) size *= 2
+  const low = new Int32Array(size).fill(-1), high = new Int32Array(size), balance = new Int32Array(size)
+  let edges = 0
+  for (let t = 0; t < n; t += 3) {
+    const v = [of[m.indices[t]], of[m.indices[t + 1]], of[m.indices[t + 2]]]
+    if (v[0] === v[1] || v[1] === v[2] || v[2] === v[0]) continue
+    for (let k = 0; k < 3; k++) {
+      const a = v[k], b = v[(k + 1) % 3]
+      const [p, q] = a < b ? [a, b] : [b, a]
+      let h = Math.imul(p, 0x9e3779b1) ^ Math.imul(q, 0x85ebca77)
+      h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
+      let at = (h ^ (h >>> 13)) & (size - 1)
+      while (low[at] >= 0 && (low[at] !== p || high[at] !== q)) at = (at + 1) & (size - 1)
+      if (low[at] < 0) {
+        low[at] = p
+        high[at] = q
+        edges++
+      }
+      balance[at] += a < b ? 1 : -1
+    }
+  }
+  const whole = edges > 0 && count > 0 && balance.every((b) => b === 0)
+  closed.set(m, whole)
+  return whole
 }
 
 /** A square in the plane y = 0, its front up. */

@@ -1,21 +1,5 @@
-import type { Mesh } from './mesh'
+import { type Mesh, placeIds } from './mesh'
 
-/** Numbers vertices by place: vertices at the very same place are one. Returns the number of each and how many there are. */
-export function welded(m: Mesh): { of: Uint32Array; count: number; first: number[] } {
-  const known = new Map<string, number>()
-  const first: number[] = []
-  const of = new Uint32Array(m.positions.length / 3)
-  for (let v = 0; v < of.length; v++) {
-    const key = `${m.positions[v * 3] + 0},${m.positions[v * 3 + 1] + 0},${m.positions[v * 3 + 2] + 0}`
-    let id = known.get(key)
-    if (id === undefined) {
-      id = first.push(v) - 1
-      known.set(key, id)
-    }
-    of[v] = id
-  }
-  return { of, count: first.length, first }
-}
 /** Points with outward directions, in the mesh's own space: xyz each. */
 export interface Sites {
   positions: Float32Array
@@ -23,7 +7,7 @@ export interface Sites {
 }
 /** The places of a mesh's vertices that faces use, each once; normals are the sums of the faces around by area (not unit). */
 export function vertexSites(m: Mesh): Sites & { of: Uint32Array; /** One vertex of the mesh that stands at each site. */ first: Uint32Array } {
-  const { of, count, first } = welded(m)
+  const { of, count, first } = placeIds(m.positions)
   const sums = new Float64Array(count * 3)
   const used = new Uint8Array(count)
   const p = m.positions

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { boundsOf, isClosed, type Mesh, runningAreas } from '../../engine'
+import { boundsOf, isClosed, type Mesh, } from '../../engine'
 import { formatProblemText, inspectAsset, looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from '..'
 
 const bytes = (s: string) => new TextEncoder().encode(s)

@@ -3,6 +3,7 @@ import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { drag, gravity, turbulence } from './benchPlan'
+import { benchSurface } from './benchSurface'
 import { bumpySphere, cloud, type BenchWorld, openWorld } from './benchWorld'
 
 interface Kernel {
@@ -84,6 +85,12 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
       }
       if (o.json) process.stdout.write(`${JSON.stringify(line)}\n`)
       else process.stdout.write(`${k.name.padEnd(12)} ${String(line.ns_1_thread).padStart(8)} ns on one thread ${String(line.ns_2_threads).padStart(8)} ns on two (${line.speedup_2_threads} times faster)${theirs.length ? `   native ${line.native_ns_1_thread} ns, ratio ${line.ratio_to_native}` : ''}\n`)
+    }
+    if (!o.only || o.only === 'surface') {
+      for (const line of await benchSurface()) {
+        const { kernel, triangles, ...figures } = line
+        process.stdout.write(o.json ? `${JSON.stringify({ ...line, threads: 1 })}\n` : `${kernel.padEnd(12)} ${triangles.toLocaleString('en-US')} triangles, one thread: ${Object.entries(figures).map(([k, v]) => `${k.replaceAll('_', ' ')} ${v.toLocaleString('en-US')}`).join(', ')}\n`)
+      }
     }
   } finally {
     native.dispose()
