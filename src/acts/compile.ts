@@ -1,4 +1,4 @@
-import { boundsOf, type ColumnName, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
+import { boundsOf, type ColumnName, type Matrix, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
 import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import type { EndingSite } from './define'
 import { viewPlanes, worldMatrix } from './places'
@@ -71,6 +71,12 @@ function pathOf(object: ObjectDoc | null, step: number): (t: number) => number {
   }
 }
 
+/** Planes of the shot as they are in an object's own space. */
+function planesIn(planes: number[][], space: ObjectDoc | undefined, t: number): number[][] {
+  if (!space) return planes
+  const m = worldMatrix(space, t)
+  return planes.map(([x, y, z, d]) => [x * m[0] + y * m[4] + z * m[8], x * m[1] + y * m[5] + z * m[9], x * m[2] + y * m[6] + z * m[10], x * m[3] + y * m[7] + z * m[11] + d])
+}
 /** Turns a checked shot into what the engine runs: ids resolved, values as functions of time. */
 export function compile(shot: Shot, meshes: Meshes): Compiled {
   const problems: Compiled['problems'] = tieShot(shot)
@@ -102,6 +108,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     },
     view: (t, wider) => viewPlanes(shot, t, wider),
   }
+  const spaceOf = (s: SystemDoc): ObjectDoc | undefined => shot.objects.find((o) => o.id === s.space)
   const system = (s: SystemDoc): PlanSystem => {
     const phase = s.phases[0]
     const birth = s.muted ? [] : live(s.birth)
@@ -117,6 +124,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       limit: s.limit,
       life: (t) => [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
       endless: s.endless,
+      ...(spaceOf(s) ? { space: (t: number, out: Matrix) => worldMatrix(spaceOf(s) as ObjectDoc, t, out) } : {}),
       births: birth.map((a) => {
         const act = actOfSort(a.kind, 'source')
         const warmed = shot.warm > 0 && act.runsWarm && (a.start as number) <= 0
@@ -155,7 +163,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       endings: endings.map((a) => {
         const p = readerOf(a)
         const act = actOfSort(a.kind, 'ending')
-        return { id: a.id, encode: (w, at) => { const planes = act.planes(p, at.t1, site); if (planes) w.bounds(planes) } }
+        return { id: a.id, encode: (w, at) => { const planes = act.planes(p, at.t1, site); if (planes) w.bounds(planesIn(planes, spaceOf(s), at.t1)) } }
       }),
       extraColumns: [...columns],
     }

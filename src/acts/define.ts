@@ -113,7 +113,13 @@ export interface EndingAct extends ActBase {
   /** Outside any of these lives end; null: there is nothing to leave. */
   planes(p: Reader, t: number, site: EndingSite): number[][] | null
 }
-export type Act = EndingAct | ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
+/** An arrangement of copies of an element. */
+export interface CopiesAct extends ActBase {
+  sort: 'copies'
+  /** Where each copy stands, from the element's own space; as many at every time. */
+  matrices(p: Reader, t: number, seed: number): Matrix[]
+}
+export type Act = CopiesAct | EndingAct | ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
 export type Sort = Act['sort']
 
 type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
@@ -126,3 +132,4 @@ export const defineFinish = (a: Def<FinishAct>): FinishAct => ({ sort: 'finish',
 export const defineReshape = (a: Def<ReshapeAct>): ReshapeAct => ({ sort: 'reshape', changes: 'simulation', ...a })
 export const defineRegion = (a: Def<RegionAct>): RegionAct => ({ sort: 'region', changes: 'simulation', ...a })
 export const defineEnding = (a: Def<EndingAct>): EndingAct => ({ sort: 'ending', changes: 'simulation', ...a })
+export const defineCopies = (a: Def<CopiesAct>): CopiesAct => ({ sort: 'copies', changes: 'simulation', ...a })

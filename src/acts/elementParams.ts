@@ -15,6 +15,9 @@ export const MATERIAL_PARAMS: Params = {
 }
 export const SYSTEM_PARAMS: Params = {
   life: number({ label: 'Life', unit: 's', default: 1.4, min: 1e-3, soft: [0.1, 10], animated: true, varied: true, changes: 'simulation', help: 'How long a particle lives.' }),
+  place: vector({ label: 'Moved by', unit: 'm', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Moves the simulated whole; nothing is simulated anew.' }),
+  rotate: vector({ label: 'Rotate', unit: '°', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Rotates the simulated whole about the middle of its space.' }),
+  scale: vector({ label: 'Scale', unit: '×', default: [1, 1, 1], animated: true, changes: 'picture', help: 'Scales the simulated whole, its particles too.' }),
   endless: toggle({ label: 'Endless', default: false, changes: 'simulation', help: 'Lives do not end by themselves; the look stays as it is at their end.' }),
   limit: number({ label: 'Limit', unit: '', default: 2000000, min: 1, max: 20000000, integer: true, changes: 'simulation', help: 'Most particles alive at once; at the limit births wait.' }),
 }

@@ -9,6 +9,7 @@ const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
   { sort: 'source', title: 'Births', words: 'Cards of the Birth column. Where and how newborns start is the same for each; what differs is when.' },
   { sort: 'modulator', title: 'Modulators', words: 'Right-click a number or a colour to add one. They work on top of the keys, in their order: added, multiplied, or instead. A wave or a wander that is multiplied is a share of the value to each side.' },
   { sort: 'reshape', title: 'Reshape', words: 'Steps in the Shape column of an object, in their order. Sources and colliders have the reshaped geometry too; steps whose values move make it change shape while it plays.' },
+  { sort: 'copies', title: 'Copies', words: 'Of an object: its reshaped geometry again and again, so that sources and colliders have all of them. Of a system: the simulated whole drawn again and again. Several arrangements build on one another.' },
   { sort: 'region', title: 'Regions', words: 'Steps of a named region of an object, in their order. A region gives every point of the surface an amount from 0 to 1. On an object with regions long edges are cut, to a 48th of its longest side, so that soft edges can be drawn.' },
   { sort: 'force', title: 'Movement', words: 'Cards of one system, or elements that reach several.' },
   { sort: 'contact', title: 'Contact', words: 'What happens where a particle meets a collider.' },

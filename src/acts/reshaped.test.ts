@@ -8,7 +8,7 @@ import { regionOf, shapedOf } from './reshaped'
 
 const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...values })
 const object = (reshape: ActDoc[], regions: { id: string; name: string; acts: ActDoc[] }[] = []): ObjectDoc =>
-  ({ id: 'o', name: 'Thing', seed: 1, shape: { kind: 'anchor' }, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, shown: 'full', roles: { source: true, collider: false }, material: {}, reshape, regions }) as never
+  ({ id: 'o', name: 'Thing', seed: 1, shape: { kind: 'anchor' }, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, shown: 'full', roles: { source: true, collider: false }, material: {}, reshape, copies: [], regions }) as never
 const rows = (p: Float32Array) => Array.from({ length: p.length / 3 }, (_, i) => [p[i * 3], p[i * 3 + 1], p[i * 3 + 2]])
 const area = (m: Mesh) => runningAreas(m).at(-1) as number
 /** By the divergence theorem. */

@@ -1,4 +1,4 @@
-import { boundsOf, identity, invert, type Matrix, type Mesh, normalsFor, refine, smoothNormals } from '../engine'
+import { boundsOf, identity, invert, type Matrix, type Mesh, multiply, normalsFor, refine, repeat, repeatedPlaces, smoothNormals } from '../engine'
 import { type ActDoc, type Animated, type AnimatedVec3, changes, isVaried, type ObjectDoc, type RegionDoc } from '../shot'
 import type { RegionSite } from './define'
 import { worldMatrix } from './places'
@@ -59,11 +59,12 @@ interface Built {
   last: ((p: Float32Array) => Float32Array) | null
   /** The mesh as it comes to each step: for normals. */
   stages: Mesh[]
+  copies: readonly ActDoc[]
 }
 const built = new WeakMap<Mesh, Map<string, Built>>()
 const KEPT = 12
 
-function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'last'>, base: Float32Array, t: number): Float32Array {
+function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'last' | 'copies'>, base: Float32Array, t: number): Float32Array {
   let p = base
   let owned = false
   steps.forEach((a, i) => {
@@ -81,10 +82,24 @@ function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'la
     owned = true
     act.move(readerOf(a), t, p, boundsOf({ ...stage, positions: p }), a.seed, () => normalsFor(stage, before === p ? p.slice() : before) ?? smoothNormals(stage, before))
   })
-  return b.last ? b.last(p) : p
+  const single = b.last ? b.last(p) : p
+  return b.copies.length ? repeatedPlaces(single, copyMatrices(b.copies, t)) : single
 }
-function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
-  const b: Built = { mesh: base, rest: base.positions, carries: [], last: null, stages: [] }
+/** Where every copy stands: arrangements of arrangements. */
+export function copyMatrices(acts: readonly ActDoc[], t: number): Matrix[] {
+  let out: Matrix[] = [identity()]
+  for (const a of live(acts)) {
+    const next = actOfSort(a.kind, 'copies').matrices(readerOf(a), t, a.seed)
+    out = next.flatMap((m) => out.map((n) => multiply(m, n))).slice(0, MOST_COPIES)
+  }
+  return out
+}
+/** Copies of copies are cut off here: a mistyped number must not fill the memory. */
+const MOST_COPIES = 5000
+/** A mesh of more triangles than this is not copied on. */
+const MOST_TRIANGLES = 6_000_000
+function build(steps: readonly ActDoc[], copies: readonly ActDoc[], base: Mesh, refined: boolean): Built {
+  const b: Built = { mesh: base, rest: base.positions, carries: [], last: null, stages: [], copies: [] }
   let mesh = base
   for (const [i, a] of steps.entries()) {
     b.stages.push(mesh)
@@ -96,7 +111,7 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
       b.carries.push(made.carry)
     } else {
       b.carries.push(null)
-      const positions = run([a], { carries: [null], stages: [mesh], last: null }, mesh.positions, 0)
+      const positions = run([a], { carries: [null], stages: [mesh], last: null, copies: [] }, mesh.positions, 0)
       mesh = { ...mesh, positions, normals: normalsFor(b.stages[i], positions) }
     }
   }
@@ -107,8 +122,28 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
     b.rest = made.carry(b.rest)
     b.last = made.carry
   }
+  if (copies.length) {
+    const all = copyMatrices(copies, 0)
+    if ((mesh.indices.length / 3) * all.length <= MOST_TRIANGLES) {
+      const single = mesh
+      mesh = repeat(mesh, all.length)
+      mesh.positions = repeatedPlaces(single.positions, all)
+      // The classes of the copies are those of the one; their normals turn along.
+      mesh.normals = mesh.normals && normalsFor(repeatedApart(single, all.length), mesh.positions)
+      b.rest = repeatedPlaces(b.rest, all)
+      b.copies = copies
+    }
+  }
   b.mesh = mesh
   return b
+}
+/** Copies side by side, so far apart that no two vertices of different copies stand on one another. */
+function repeatedApart(m: Mesh, count: number): Mesh {
+  const box = boundsOf(m)
+  const far = 2 * (box.max[0] - box.min[0]) + 1
+  const out = repeat(m, count)
+  for (let c = 0; c < count; c++) for (let i = 0; i < m.positions.length; i += 3) out.positions[c * m.positions.length + i] += c * far
+  return out
 }
 /**
  * An object's shape after its reshape steps. The same mesh for the same steps, so that the World keeps what it built for it. `refined`: with
@@ -117,26 +152,28 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
 export function shapedOf(object: ObjectDoc, from: Base | Mesh, refined: boolean): Shaped {
   const { mesh: base, at: own } = 'mesh' in from ? from : { mesh: from, at: null }
   const steps = live(object.reshape)
-  if (!steps.length && !refined) return { mesh: base, rest: base.positions, at: own && keeping((t) => own(t)) }
+  const copies = live(object.copies)
+  if (!steps.length && !copies.length && !refined) return { mesh: base, rest: base.positions, at: own && keeping((t) => own(t)) }
   let kept = built.get(base)
   if (!kept) built.set(base, (kept = new Map()))
-  const key = `${refined} ${JSON.stringify(steps)} ${valuesAt(steps, 0)}`
+  const key = `${refined} ${JSON.stringify([steps, copies])} ${valuesAt([...steps, ...copies], 0)}`
   let b = kept.get(key)
   if (!b) {
-    b = build(steps, base, refined)
+    b = build(steps, copies, base, refined)
     if (kept.size >= KEPT) kept.delete(kept.keys().next().value as string)
     kept.set(key, b)
   }
   const { mesh, rest } = b
-  if (!actsMove(steps) && !own) return { mesh, rest, at: null }
+  const all = [...steps, ...copies]
+  if (!actsMove(all) && !own) return { mesh, rest, at: null }
   const whole = b
-  const still = `at 0 ${valuesAt(steps, 0)}`
+  const still = `at 0 ${valuesAt(all, 0)}`
   return {
     mesh,
     rest,
     at: keeping((t) => {
       const moved = own?.(t)
-      const key = `${moved?.key ?? 'at 0'} ${valuesAt(steps, t)}`
+      const key = `${moved?.key ?? 'at 0'} ${valuesAt(all, t)}`
       return { key, places: () => (key === still ? mesh.positions : run(steps, whole, moved?.places() ?? base.positions, t)) }
     }),
   }

@@ -67,7 +67,7 @@ describe('every act', () => {
       .join('')
     expect(text).toMatch(/^[A-Z[].*\.$/)
     for (const p of act.sentence(readerOf(doc))) if (typeof p !== 'string') expect(act.params).toHaveProperty(p.param)
-    const lists: Record<string, string> = { source: 'systems.0.birth', force: 'systems.0.whole.movement', contact: 'systems.0.whole.contact', look: 'systems.0.whole.look', finish: 'layers.0.finish', modulator: 'lights.0.strength', ending: 'systems.0.whole.contact', reshape: 'objects.0.reshape', region: 'objects.0.regions' }
+    const lists: Record<string, string> = { source: 'systems.0.birth', force: 'systems.0.whole.movement', contact: 'systems.0.whole.contact', look: 'systems.0.whole.look', finish: 'layers.0.finish', modulator: 'lights.0.strength', ending: 'systems.0.whole.contact', copies: 'systems.0.copies', reshape: 'objects.0.reshape', region: 'objects.0.regions' }
     const stored = act.sort === 'modulator' ? { value: 1, modulators: [doc] } : act.sort === 'region' ? [{ id: 'r', name: 'Rim', acts: [doc] }] : [doc]
     expect(problems(change(demoDocument(), lists[act.sort], stored))).toEqual([])
   })

@@ -56,6 +56,7 @@ export const shotSchema = z
         shadow: flag,
         roles: z.strictObject({ source: flag, collider: flag }),
         reshape: list(act('reshape')).default([]),
+        copies: list(act('copies')).default([]),
         regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
         shown: z.enum(['full', 'wire', 'box'], { error: 'must be full, wire or box' }).default('full'),
         material: z.strictObject(moving(MATERIAL_PARAMS)),
@@ -67,6 +68,8 @@ export const shotSchema = z
         ...moving(SYSTEM_PARAMS),
         birth: list(act('source')),
         whole: z.strictObject(section),
+        space: id.nullable().default(null),
+        copies: list(act('copies')).default([]),
         phases: z.array(z.strictObject({ id, name, ...section, turns: none('turns') })).length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
         layer: id,
       }),
@@ -118,6 +121,7 @@ export const shotSchema = z
     for (const group of GROUPS) doc[group].forEach((e, i) => e.folder && !folders.has(e.folder) && ctx.addIssue({ code: 'custom', path: [group, i, 'folder'], message: `no folder has the id ${e.folder}` }))
     doc.objects.forEach((o, i) => {
       check(['objects', i, 'reshape'], o.reshape)
+      check(['objects', i, 'copies'], o.copies)
       o.regions.forEach((r, k) => {
         if (o.regions.findIndex((x) => x.id === r.id) !== k) ctx.addIssue({ code: 'custom', path: ['objects', i, 'regions', k, 'id'], message: `${r.id} is the id of another region of this object already` })
         check(['objects', i, 'regions', k, 'acts'], r.acts)
@@ -130,6 +134,8 @@ export const shotSchema = z
     if (!doc.cameras.some((c) => c.id === doc.camera)) ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })
     doc.systems.forEach((s, i) => {
       check(['systems', i, 'birth'], s.birth)
+      check(['systems', i, 'copies'], s.copies)
+      if (s.space && !objects.has(s.space)) ctx.addIssue({ code: 'custom', path: ['systems', i, 'space'], message: `no object has the id ${s.space}` })
       for (const key of ['movement', 'contact', 'look'] as const) {
         check(['systems', i, 'whole', key], s.whole[key])
         s.phases.forEach((ph, k) => check(['systems', i, 'phases', k, key], ph[key]))

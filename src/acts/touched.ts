@@ -44,7 +44,7 @@ const objectDifference = (before: Shot, after: Shot, id: string): number => {
   if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles)) return ALWAYS
   if (a.parent !== b.parent) return ALWAYS
   const regions = Math.min(NEVER, ...[...new Set([...used, ...now])].map((r) => listDifference(a.regions.find((x) => x.id === r)?.acts ?? [], b.regions.find((x) => x.id === r)?.acts ?? [], actDifference)))
-  return Math.min(regions, listDifference(a.reshape, b.reshape, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale))
+  return Math.min(regions, listDifference(a.reshape, b.reshape, actDifference), listDifference(a.copies, b.copies, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale))
 }
 
 /** An object and all that it goes along with, in either state of the shot. */
@@ -73,7 +73,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
 
   let t = NEVER
   const born = Math.min(NEVER, ...[...before.systems, ...after.systems].map(firstBirth))
-  const isUsed = (o: ObjectDoc) => o.roles.collider || o.roles.source || [...before.systems, ...after.systems].some((s) => [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id))
+  const isUsed = (o: ObjectDoc) => o.roles.collider || o.roles.source || [...before.systems, ...after.systems].some((s) => s.space === o.id || [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id))
   const ids = new Set([...before.objects, ...after.objects].map((o) => o.id))
   for (const id of ids) {
     const a = before.objects.find((o) => o.id === id)
@@ -94,7 +94,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     const b = after.systems[i]
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))
-    if (a.seed !== b.seed || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
+    if (a.seed !== b.seed || a.space !== b.space || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
     t = Math.min(t, Math.max(first, firstDifference(a.life, b.life)))
     t = Math.min(t, Math.max(first, listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q))))))
     for (const key of ['movement', 'contact'] as const) {

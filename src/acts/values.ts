@@ -167,6 +167,7 @@ export function readElements(shot: Shot): Set<string> {
   }
   for (const v of all) if ((v.param.changes ?? v.record.changes) === 'simulation') reads(v)
   // Regions follow where other objects stand.
+  for (const s of shot.systems) if (s.space) take(s.space)
   // Endings look at an object, or at what the camera sees.
   for (const s of shot.systems) for (const a of [...s.whole.contact, ...s.phases[0].contact]) {
     if (a.kind === 'unseen') take(shot.camera)

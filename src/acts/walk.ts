@@ -29,10 +29,12 @@ export function* records(shot: Shot): Generator<ParamRecord> {
     yield own(o, OBJECT_PARAMS, (s) => rec(s.objects[i]))
     yield { ...own(o, MATERIAL_PARAMS, (s) => rec(s.objects[i]?.material)), record: o.material, prefix: 'material.' }
     for (const a of o.reshape) yield ofAct(o, a, (s) => s.objects[i]?.reshape)
+    for (const a of o.copies) yield ofAct(o, a, (s) => s.objects[i]?.copies)
     for (const r of o.regions) for (const a of r.acts) yield ofAct(o, a, (s) => s.objects[i]?.regions.find((x) => x.id === r.id)?.acts)
   }
   for (const [i, x] of shot.systems.entries()) {
     yield own(x, SYSTEM_PARAMS, (s) => rec(s.systems[i]))
+    for (const a of x.copies) yield { ...ofAct(x, a, (s) => s.systems[i]?.copies), changes: 'picture' }
     for (const a of actsOf(x)) yield ofAct(x, a, (s) => s.systems[i] && actsOf(s.systems[i]))
   }
   for (const [i, f] of shot.forces.entries()) yield { ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' }

@@ -35,6 +35,8 @@ export interface PlanSystem {
   limit: number
   /** seconds: value and ± at time t */
   life(t: number): readonly [number, number]
+  /** The space it simulates in: own space to the shot at t. Without: the shot. */
+  space?: (t: number, out: Matrix) => Matrix
   /** Lives do not end with their length; it only says how the look goes on. */
   endless?: boolean
   births: BirthPlan[]

@@ -4,8 +4,8 @@ import type { Mesh } from './geometry/mesh'
 import { Heap } from './heap'
 import { type KernelHost, requestStop } from './kernels'
 import { SCRATCH_BYTES } from './layout'
-import { identity, invert } from './matrix'
-import type { Plan, PlanObject } from './plan'
+import { identity, invert, multiply } from './matrix'
+import type { Plan, PlanObject, PlanSystem } from './plan'
 import { Surface } from './surfaces'
 import { type ObjectState, SystemRun, type SystemSnapshot } from './system'
 
@@ -76,6 +76,16 @@ export class World {
     const { plan } = this
     return ((frame - plan.first + substep / plan.substeps) * plan.rate.den) / plan.rate.num
   }
+  /** The objects as a system sees them: in its own space, when it has one that can be entered. */
+  private objectsIn(plan: PlanSystem, t0: number, t1: number): ObjectState[] {
+    if (!plan.space) return this.objects
+    const [a, b] = [invert(plan.space(t0, identity())), invert(plan.space(t1, identity()))]
+    if (!a || !b) return this.objects
+    return this.objects.map((o) => {
+      const m0 = multiply(a, o.m0), m1 = multiply(b, o.m1)
+      return { ...o, m0, m1, in0: invert(m0), in1: invert(m1) }
+    })
+  }
   /** Goes on to the next frame. Throws Stopped when asked to stop half way; then restore or load before going on. */
   step(): void {
     for (const s of this.systems) s.stats = { alive: 0, born: 0, died: 0, contacts: 0 }
@@ -97,8 +107,9 @@ export class World {
       })
       // All births before all movement: whoever starts from the particles of another system finds them as the substep began.
       const others = this.systems.map((run) => ({ run, count: run.count }))
-      for (const s of this.systems) s.bear(at, this.frame + 1, this.objects, others)
-      for (const s of this.systems) if (!s.advance(at, this.frame + 1, this.objects)) throw new Stopped()
+      const seen = this.systems.map((s) => this.objectsIn(s.plan, t0, t1))
+      for (const [i, s] of this.systems.entries()) s.bear(at, this.frame + 1, seen[i], others)
+      for (const [i, s] of this.systems.entries()) if (!s.advance(at, this.frame + 1, seen[i])) throw new Stopped()
     }
     this.frame++
     for (const s of this.systems) s.stats.alive = s.count

@@ -94,6 +94,8 @@ export interface ObjectDoc extends ElementBase {
   roles: { source: boolean; collider: boolean }
   /** Steps that change its geometry, in order. */
   reshape: ActDoc[]
+  /** Arrangements of copies of the reshaped geometry, each of all that the ones before it made. */
+  copies: ActDoc[]
   regions: RegionDoc[]
   /** How the View shows it; renders show all of it. */
   shown: 'full' | 'wire' | 'box'
@@ -118,6 +120,13 @@ export interface SystemDoc extends ElementBase {
   limit: number
   birth: ActDoc[]
   whole: Section
+  /** The object in whose space it simulates; null: the shot's. */
+  space: string | null
+  /** Where the simulated whole is put afterwards, in that space. */
+  place: AnimatedVec3
+  rotate: AnimatedVec3
+  scale: AnimatedVec3
+  copies: ActDoc[]
   phases: PhaseDoc[]
   layer: string
 }

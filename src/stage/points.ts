@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { type Draw, LOOK_SAMPLES, lookTable } from '../acts'
-import { hash3, type PointsPart, pointColumn, unit } from '../engine'
+import { hash3, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
 
 /** The first columns of a part are the ones drawn: place, velocity, age, life, seed. shaders.ts reads them by these numbers. */
@@ -22,7 +22,7 @@ export class PointsView {
   readonly scene = new THREE.Scene()
   private geometry = new THREE.BufferGeometry()
   private material: THREE.RawShaderMaterial
-  private mesh: THREE.Mesh
+  private meshes: THREE.Mesh[] = []
   private texture: THREE.DataTexture | null = null
   private data: THREE.DataTexture | null = null
   private look: object | null = null
@@ -43,9 +43,6 @@ export class PointsView {
         Object.entries({ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, look: null, covers: 0, softness: 0.5, data: null, count: 0 }).map(([k, value]) => [k, { value }]),
       ),
     })
-    this.mesh = new THREE.Mesh(this.geometry, this.material)
-    this.mesh.frustumCulled = false
-    this.scene.add(this.mesh)
   }
   private reserve(count: number): void {
     if (this.data && count <= this.capacity) return
@@ -54,6 +51,22 @@ export class PointsView {
     const rows = Math.ceil((this.capacity * DRAWN_COLUMNS) / ROW)
     this.data = new THREE.DataTexture(new Uint32Array(rows * ROW), ROW, rows, THREE.RedIntegerFormat, THREE.UnsignedIntType)
     this.data.internalFormat = 'R32UI'
+  }
+  /** One mesh a copy, over the same particles. */
+  private stand(matrices: readonly Matrix[]): void {
+    while (this.meshes.length > matrices.length) this.scene.remove(this.meshes.pop() as THREE.Mesh)
+    matrices.forEach((a, i) => {
+      let m = this.meshes[i]
+      if (!m) {
+        m = new THREE.Mesh(this.geometry, this.material)
+        m.frustumCulled = false
+        m.matrixAutoUpdate = false
+        this.meshes.push(m)
+        this.scene.add(m)
+      }
+      m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
+      m.matrixWorldNeedsUpdate = true
+    })
   }
   /** Takes a frame's particles; the order of drawing stays as simulated until `sort`. */
   load(part: PointsPart): void {
@@ -119,7 +132,8 @@ export class PointsView {
     this.order = from_
     this.fill()
   }
-  prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal', near: number): void {
+  prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal', near: number, matrices: readonly Matrix[]): void {
+    this.stand(matrices)
     this.draw = draw
     if (share !== this.share) {
       this.share = share

@@ -14,7 +14,7 @@ precision highp float;
 // The frame's columns, one behind the other, as words: a vertex fetches its particle by its number, three vertices each; drawing
 // instances instead costs a draw call each on software GL (25 µs a particle, measured).
 uniform highp usampler2D data; uniform uint count;
-uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
+uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
 uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
 flat out vec4 tint;
@@ -38,9 +38,9 @@ void main() {
   float alpha = colour.a * opacity;
   if (width <= 0.0 || alpha <= 0.0) return;
   vec3 place = vec3(numberAt(0u, me), numberAt(1u, me), numberAt(2u, me));
-  vec3 head = (viewMatrix * vec4(place, 1.0)).xyz;
+  vec3 head = (modelViewMatrix * vec4(place, 1.0)).xyz;
   // Not farther back than it has lived: a streak never reaches behind its birth.
-  vec3 tail = (viewMatrix * vec4(place - vec3(numberAt(3u, me), numberAt(4u, me), numberAt(5u, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
+  vec3 tail = (modelViewMatrix * vec4(place - vec3(numberAt(3u, me), numberAt(4u, me), numberAt(5u, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
   // Right before the lens a particle would cover the whole picture; a lens with an opening would spread it to nothing, so it fades;
   // and of a streak that reaches behind the lens the places on the screen are beyond all numbers.
   alpha *= smoothstep(0.15 * near, near, min(-head.z, -tail.z));
@@ -49,7 +49,9 @@ void main() {
   vec4 t = projectionMatrix * vec4(tail, 1.0);
   vec2 hs = h.xy / h.w * pixels * 0.5;
   vec2 ts = t.xy / t.w * pixels * 0.5;
-  float radius = 0.5 * width * projectionMatrix[1][1] / h.w * pixels.y * 0.5;
+  // A system that is scaled as a whole takes its particles along.
+  float scale = pow(abs(determinant(mat3(modelViewMatrix))), 1.0 / 3.0);
+  float radius = 0.5 * width * scale * projectionMatrix[1][1] / h.w * pixels.y * 0.5;
   vec2 along = hs - ts;
   float streak = length(along);
   vec2 dir = streak > 1e-3 ? along / streak : vec2(1.0, 0.0);

@@ -1,6 +1,6 @@
 import * as THREE from 'three'
-import { baseMesh, drawOf, type Meshes, readerOf, shapedOf, tieShot } from '../acts'
-import type { Frame } from '../engine'
+import { baseMesh, drawOf, type Meshes, readerOf, shapedOf, systemMatrices, tieShot } from '../acts'
+import { apply, type Frame, invert, type Matrix } from '../engine'
 import { type Shot, timeOf } from '../shot'
 import { axesOf, type Pose } from './camera'
 import { geometryOf, Objects } from './objects'
@@ -35,6 +35,14 @@ const drop = (t: Targets) => {
   t.target.dispose()
   t.smooth?.depthTexture?.dispose()
   t.smooth?.dispose()
+}
+/** A place and a direction of the shot in a system's own space; of several copies the first decides the order. */
+function inSpace(m: Matrix, place: THREE.Vector3, forward: THREE.Vector3): [THREE.Vector3, THREE.Vector3] {
+  const into = invert(m)
+  if (!into) return [place, forward]
+  const p = apply(into, place.x, place.y, place.z)
+  // Depth is a plane: its direction goes by the matrix's own rows.
+  return [new THREE.Vector3(...p), new THREE.Vector3(m[0] * forward.x + m[4] * forward.y + m[8] * forward.z, m[1] * forward.x + m[5] * forward.y + m[9] * forward.z, m[2] * forward.x + m[6] * forward.y + m[10] * forward.z)]
 }
 const half = (w: number, h: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
 
@@ -168,9 +176,10 @@ export class Stage {
       const view = this.points.get(system.id)
       if (!view || system.muted || !this.frame?.parts.some((x) => x.element === system.id)) continue
       const draw = drawOf(shot, system, p.t)
-      if (draw.inside === 'normal') view.sort(this.camera.position, forward)
+      const matrices = systemMatrices(shot, system, p.t)
+      if (draw.inside === 'normal') view.sort(...inSpace(matrices[0], this.camera.position, forward))
       if (draw.inside === draw.onto) {
-        view.prepare(draw, p.width, p.height, p.share, draw.onto, near)
+        view.prepare(draw, p.width, p.height, p.share, draw.onto, near, matrices)
         r.setRenderTarget(target)
         r.render(view.scene, this.camera)
         continue
@@ -183,7 +192,7 @@ export class Stage {
       this.objects.scene.overrideMaterial = this.depthOnly
       r.render(this.objects.scene, this.camera)
       this.objects.scene.overrideMaterial = null
-      view.prepare(draw, p.width, p.height, p.share, draw.inside, near)
+      view.prepare(draw, p.width, p.height, p.share, draw.inside, near, matrices)
       r.render(view.scene, this.camera)
       this.over[draw.onto].set({ source: this.own.texture }).run(r, target)
     }
@@ -267,21 +276,26 @@ export class Stage {
     return { place, at: hit.point.toArray(), scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())) }
   }
   private nearestSystem(x: number, y: number, aspect: number, before: number): string | null {
-    const m = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).elements
+    const view = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
     let best = 0.012 ** 2
     let out: string | null = null
     for (const part of this.frame?.parts ?? []) {
+      const system = this.shot?.systems.find((s) => s.id === part.element)
+      if (!this.shot || !system || !this.frame) continue
       const f = new Float32Array(part.data, 0, part.count * 3)
-      for (let i = 0; i < part.count; i++) {
-        const px = f[i], py = f[part.count + i], pz = f[2 * part.count + i]
-        const w = m[3] * px + m[7] * py + m[11] * pz + m[15]
-        if (w < 0.01 || w > before) continue
-        const dx = (m[0] * px + m[4] * py + m[8] * pz + m[12]) / w - x
-        const dy = ((m[1] * px + m[5] * py + m[9] * pz + m[13]) / w - y) / aspect
-        const d = dx * dx + dy * dy
-        if (d < best) {
-          best = d
-          out = part.element
+      for (const a of systemMatrices(this.shot, system, timeOf(this.shot, this.frame.frame))) {
+        const m = new THREE.Matrix4().multiplyMatrices(view, new THREE.Matrix4().set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)).elements
+        for (let i = 0; i < part.count; i++) {
+          const px = f[i], py = f[part.count + i], pz = f[2 * part.count + i]
+          const w = m[3] * px + m[7] * py + m[11] * pz + m[15]
+          if (w < 0.01 || w > before) continue
+          const dx = (m[0] * px + m[4] * py + m[8] * pz + m[12]) / w - x
+          const dy = ((m[1] * px + m[5] * py + m[9] * pz + m[13]) / w - y) / aspect
+          const d = dx * dx + dy * dy
+          if (d < best) {
+            best = d
+            out = part.element
+          }
         }
       }
     }

@@ -93,7 +93,7 @@ function fromSimulation(m: FromSimulation): void {
   touch()
 }
 /** What of a shot can be seen without simulating anew. */
-const visible = (s: Shot): string => JSON.stringify([s.objects, s.controls, s.lights, s.cameras, s.camera, s.layers, s.shared, s.surroundings, s.size, s.rate, s.range, s.systems.map((x) => [x.id, x.muted, x.whole.look, x.phases[0].look])])
+const visible = (s: Shot): string => JSON.stringify([s.objects, s.controls, s.lights, s.cameras, s.camera, s.layers, s.shared, s.surroundings, s.size, s.rate, s.range, s.systems.map((x) => [x.id, x.muted, x.space, x.place, x.rotate, x.scale, x.copies, x.whole.look, x.phases[0].look])])
 function takeShot(next: Shot): void {
   const before = shot
   shot = next

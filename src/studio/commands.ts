@@ -76,6 +76,7 @@ export function removeElement(id: string): void {
     ;(s[group] as { id: string }[]).splice(s[group].findIndex((e) => e.id === id), 1)
     if (group === 'cameras' && s.camera === id) s.camera = s.cameras[0].id
     for (const o of s.objects) if (o.parent === id) o.parent = null
+    for (const x of s.systems) if (x.space === id) x.space = null
     // References to it lead nowhere now: births start in the middle, contacts take all colliders.
     for (const sys of s.systems) for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact]) for (const key of ['source', 'with', 'object']) if (a[key] === id) a[key] = null
     for (const o of s.objects) for (const r of o.regions) for (const a of r.acts) if (a.object === id) a.object = null

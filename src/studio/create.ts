@@ -11,7 +11,7 @@ export const newAct = (kind: string, values: Record<string, unknown> = {}): ActD
 
 export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
   return {
-    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' }, reshape: [], regions: [], shown: 'full',
+    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' }, reshape: [], copies: [], regions: [], shown: 'full',
     material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] },
   }
 }
@@ -25,7 +25,7 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
   return {
     look,
     system: {
-      id: newId('system'), name, seed: newSeed(), life: { value: 1.2, vary: 0.4 }, endless: false, limit: 2000000, layer: shot.layers[0].id,
+      id: newId('system'), name, seed: newSeed(), life: { value: 1.2, vary: 0.4 }, endless: false, space: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], copies: [], limit: 2000000, layer: shot.layers[0].id,
       birth: [newAct('steady', { source, end: null, rate: 800 })],
       whole: { movement: [newAct('gravity')], contact: [newAct('bounce')], offspring: [], look: [newAct('overLife', { look: look.id, size: { value: 0.01, vary: 0.004 }, brightness: 4 }), newAct('dash'), newAct('blend')] },
       phases: [{ id: newId('phase'), name: 'Flying', movement: [], contact: [], offspring: [], look: [], turns: [] }],

@@ -1,3 +1,4 @@
+import type { Matrix } from '../matrix'
 import type { Mesh, MeshPart } from './mesh'
 
 /** A mesh with other triangles, and how places of the old vertices become places of the new ones. */
@@ -171,4 +172,30 @@ export function closeHoles(m: Mesh, most: number): Rebuilt & { closed: number } 
     return out
   }
   return { mesh: { positions: carry(m.positions), normals: null, indices: new Uint32Array(indices), parts: m.parts, ...(m.colours ? { colours: carry(m.colours) } : {}) }, carry, closed: rings.length }
+}
+/** The same triangles `count` times, each copy with vertices of its own. Copies of a triangle follow one another, so that parts stay runs. */
+export function repeat(m: Mesh, count: number): Mesh {
+  const vertices = m.positions.length / 3
+  const many = (v: Float32Array) => {
+    const out = new Float32Array(v.length * count)
+    for (let c = 0; c < count; c++) out.set(v, c * v.length)
+    return out
+  }
+  const indices = new Uint32Array(m.indices.length * count)
+  for (let t = 0, o = 0; t < m.indices.length; t += 3) for (let c = 0; c < count; c++, o += 3) for (let k = 0; k < 3; k++) indices[o + k] = m.indices[t + k] + c * vertices
+  return { positions: many(m.positions), normals: m.normals && many(m.normals), indices, parts: m.parts.map((p) => ({ name: p.name, firstTriangle: p.firstTriangle * count, triangleCount: p.triangleCount * count })), ...(m.colours ? { colours: many(m.colours) } : {}) }
+}
+/** Places of all copies, each by its matrix. */
+export function repeatedPlaces(places: Float32Array, matrices: readonly Matrix[]): Float32Array {
+  const out = new Float32Array(places.length * matrices.length)
+  let o = 0
+  for (const m of matrices) {
+    for (let i = 0; i < places.length; i += 3) {
+      const x = places[i], y = places[i + 1], z = places[i + 2]
+      out[o++] = m[0] * x + m[1] * y + m[2] * z + m[3]
+      out[o++] = m[4] * x + m[5] * y + m[6] * z + m[7]
+      out[o++] = m[8] * x + m[9] * y + m[10] * z + m[11]
+    }
+  }
+  return out
 }

@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { compile, drawOf } from '../../acts'
+import { compile, drawOf, systemMatrices } from '../../acts'
 import { World } from '../../engine'
 import { pointsCsv } from '../../formats'
 import { timeOf } from '../../shot'
@@ -56,7 +56,7 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
       if (!o.out) continue
       for (const part of frame.parts) {
         const system = shot.systems.find((s) => s.id === part.element)
-        if (system) writeFileSync(join(o.out, `${part.element}.${String(f).padStart(4, '0')}.csv`), pointsCsv(part, drawOf(shot, system, timeOf(shot, f))))
+        if (system) writeFileSync(join(o.out, `${part.element}.${String(f).padStart(4, '0')}.csv`), pointsCsv(part, drawOf(shot, system, timeOf(shot, f)), systemMatrices(shot, system, timeOf(shot, f))))
       }
     }
     process.stdout.write(`${JSON.stringify({ summary: { frames, ms_total: Math.round(total * 1000) / 1000, peak_bytes: world.peakBytes, threads: host.team.threads } })}\n`)

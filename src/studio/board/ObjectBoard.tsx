@@ -13,7 +13,7 @@ import { Column, Columns, Empty, Group } from './Column'
 import { ParamCard } from './ParamCard'
 import { Portrait } from './Portrait'
 import { RegionsColumn } from './Regions'
-import { Reshape } from './Reshape'
+import { Copies, Reshape } from './Reshape'
 import { Taken } from './Taken'
 import { rec, useT } from './time'
 
@@ -83,6 +83,7 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
           )}
         </Group>
         {facts && <Reshape object={o} find={find} />}
+        {facts && <Copies of={o.copies} list={(s) => find(s)?.copies} />}
         {facts && facts.parts.length > 0 && (
           <Group over name="Parts">
             <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">

@@ -1,15 +1,19 @@
 'use client'
 import { Rocket } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { actOf, readerOf, actOfSort } from '../../acts'
-import { type ActDoc, frameAt, type Section, type SystemDoc } from '../../shot'
+import { actOf, readerOf, actOfSort, SYSTEM_PARAMS } from '../../acts'
+import { type ActDoc, frameAt, sampleVec3, type Section, type Shot, type SystemDoc } from '../../shot'
 import { LifeStrip } from '../life/LifeStrip'
 import { BOOSTS } from '../rehearsal'
 import { edit, setStudio, useShot, useStudio } from '../store'
-import { cx, IconButton, menuContent, menuItem } from '../ui'
+import { cx, IconButton, menuContent, menuItem, Select } from '../ui'
+import { show } from '../units'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Empty, Group } from './Column'
+import { ParamCard } from './ParamCard'
+import { Copies } from './Reshape'
+import { rec, useT } from './time'
 
 type Key = keyof Section
 /** Sorts of acts by the section that holds them. */
@@ -41,6 +45,26 @@ function Boost() {
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
+  )
+}
+/** The simulated whole: in whose space it runs, where it is put afterwards, how often it stands. */
+function Whole({ system }: { system: SystemDoc }) {
+  const objects = useShot((s) => s.objects)
+  const t = useT()
+  const find = (s: Shot) => s.systems.find((x) => x.id === system.id)
+  const xyz = (v: SystemDoc['place']) => sampleVec3(v, t).map((x) => show(x)).join(', ')
+  return (
+    <>
+      <Group over name="The whole">
+        <ParamCard id={`${system.id}-whole`} title="Put afterwards" owner={system.name} params={SYSTEM_PARAMS} names={['place', 'rotate', 'scale']} record={rec(system)} find={(s) => rec(find(s))}
+          sentence={<>Moved by <b>{xyz(system.place)}</b> m, rotated <b>{xyz(system.rotate)}</b>°, scaled <b>{xyz(system.scale)}</b>.</>} />
+        <div className="flex items-center gap-2 px-2 text-moss">
+          <span className="shrink-0">Runs in</span>
+          <Select label="Space of the simulation" value={system.space ?? ''} options={[{ value: '', label: 'the shot' }, ...objects.map((o) => ({ value: o.id, label: `the space of ${o.name}` }))]} onChange={(v) => edit(`space of ${system.name}`, (s) => { const x = find(s); if (x) x.space = v || null })} />
+        </div>
+      </Group>
+      <Copies of={system.copies} list={(s) => find(s)?.copies} />
+    </>
   )
 }
 /** The life of a system: birth, the whole life, its phase, the look. */
@@ -122,6 +146,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
         {cards([...system.whole.look], (s) => find(s)?.whole.look)}
         {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
       </div>
+      <Whole system={system} />
     </Column>
   )
   if (beside)
