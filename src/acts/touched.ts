@@ -83,7 +83,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
   }
   // What simulated values read elsewhere in the shot: any change there counts from the first birth on.
   const read = new Set([...readElements(before), ...readElements(after)])
-  for (const id of read) if (!same(meaning(before, id), meaning(after, id))) t = Math.min(t, born)
+  for (const id of read) if (findElement(before, id)?.element !== findElement(after, id)?.element && !same(meaning(before, id), meaning(after, id))) t = Math.min(t, born)
   const forces = listDifference(before.forces.map((f) => f.act), after.forces.map((f) => f.act), actDifference)
   t = Math.min(t, Math.max(forces, born))
   before.forces.forEach((f, i) => {

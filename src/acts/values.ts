@@ -2,7 +2,7 @@ import { type Animated, frameAt, isVaried, type ModulatorDoc, modulatorsOf, type
 import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
-import { type ParamRecord, records } from './walk'
+import { elements, type ParamRecord, recordsOf } from './walk'
 
 /** One number or colour of the shot that can be moved. */
 export interface Value {
@@ -16,19 +16,34 @@ export interface Value {
   animated: Animated<unknown>
 }
 const AXES = ['X', 'Y', 'Z']
-/** Every value that keys and modulators can move, component by component. */
-export function* values(shot: Shot): Generator<Value> {
-  for (const record of records(shot)) {
+function valuesOf(records: readonly ParamRecord[]): Value[] {
+  const out: Value[] = []
+  for (const record of records) {
     for (const [name, param] of Object.entries(record.params)) {
       if (!('animated' in param) || !param.animated) continue
       const stored = record.record[name]
       const title = record.title ? `${record.title}, ${param.label.toLowerCase()}` : param.label.toLowerCase()
       const at = { record, name, param }
-      if (param.type === 'vector') for (const [i, a] of (stored as Animated<number>[]).entries()) yield { ...at, path: `${record.prefix}${name}.${i}`, label: `${title} ${AXES[i]}`, animated: a }
-      else yield { ...at, path: record.prefix + name, label: title, animated: isVaried(stored) ? stored.value : (stored as Animated<unknown>) }
+      if (param.type === 'vector') for (const [k, a] of (stored as Animated<number>[]).entries()) out.push({ ...at, path: `${record.prefix}${name}.${k}`, label: `${title} ${AXES[k]}`, animated: a })
+      else out.push({ ...at, path: record.prefix + name, label: title, animated: isVaried(stored) ? stored.value : (stored as Animated<unknown>) })
     }
   }
+  return out
 }
+/** By the list of records, which is the same for an element that nobody changed. */
+const kept = new WeakMap<readonly ParamRecord[], Value[]>()
+function valuesById(shot: Shot): Map<string, Value[]> {
+  const out = new Map<string, Value[]>()
+  for (const { group, element, i } of elements(shot)) {
+    const records = recordsOf(group, element as never, i)
+    let list = kept.get(records)
+    if (!list) kept.set(records, (list = valuesOf(records)))
+    out.set(element.id, list)
+  }
+  return out
+}
+/** Every value that keys and modulators can move, component by component. */
+export const values = (shot: Shot): Value[] => [...valuesById(shot).values()].flat()
 const world = /^world\.([012])$/
 /** A place in the shot: objects with their parents, lights and cameras as they stand. */
 function placeOf(shot: Shot, id: string): ((t: number) => readonly [number, number, number]) | null {
@@ -52,17 +67,18 @@ type Depends = Map<object, { value: Value; on: object[] }>
  */
 export function tieShot(shot: Shot): ValueProblem[] {
   const problems: ValueProblem[] = tieParents(shot)
-  const all = [...values(shot)]
+  const all = values(shot)
   const moved = all.filter((v) => modulatorsOf(v.animated).some((m) => !m.muted))
   for (const v of all) if (modulatorsOf(v.animated).length) tie(v.animated as object, null)
   if (!moved.length) return problems
-  const byPath = new Map(all.map((v) => [`${v.record.element.id}|${v.path}`, v]))
+  const at = valuesById(shot)
+  const valueAt = (id: string, path: string): Value | undefined => at.get(id)?.find((v) => v.path === path)
   const placeValues = (id: string): Value[] => {
     const object = shot.objects.find((o) => o.id === id)
     const chain = object ? [object, ...parentsOf(object)] : [{ id }]
-    return chain.flatMap((o) => ['place', 'rotate', 'scale'].flatMap((n) => [0, 1, 2].flatMap((i) => byPath.get(`${o.id}|${n}.${i}`) ?? [])))
+    return chain.flatMap((o) => ['place', 'rotate', 'scale'].flatMap((n) => [0, 1, 2].flatMap((i) => valueAt(o.id, `${n}.${i}`) ?? [])))
   }
-  const reads = (r: ValueRef): Value[] => (world.test(r.value) ? placeValues(r.element) : r.value === 'distance' ? [...placeValues(r.element), ...placeValues(r.to ?? '')] : [byPath.get(`${r.element}|${r.value}`)].filter((v) => v !== undefined))
+  const reads = (r: ValueRef): Value[] => (world.test(r.value) ? placeValues(r.element) : r.value === 'distance' ? [...placeValues(r.element), ...placeValues(r.to ?? '')] : [valueAt(r.element, r.value)].filter((v) => v !== undefined))
   const refs = (m: ModulatorDoc) => (m.muted ? [] : actOfSort(m.kind, 'modulator').refs(readerOf(m)))
 
   const depends: Depends = new Map()
@@ -87,7 +103,7 @@ export function tieShot(shot: Shot): ValueProblem[] {
           return Math.sqrt(x * x + y * y + z * z)
         }
       }
-      const v = byPath.get(`${ref.element}|${ref.value}`)
+      const v = valueAt(ref.element, ref.value)
       if (!v || (v.param.type !== 'number' && v.param.type !== 'vector')) throw new Error('the value that it reads is gone')
       return (t) => sampleNumber(valueOf(v.animated as Varied), t)
     },
@@ -147,7 +163,7 @@ function findCircles(depends: Depends): { members: Set<object>; chains: Value[][
 /** Ids of all elements that simulated values read, directly or by way of others: a change of one can change the simulation. */
 export function readElements(shot: Shot): Set<string> {
   const out = new Set<string>()
-  const all = [...values(shot)]
+  const all = values(shot)
   const by = new Map<string, Value[]>()
   for (const v of all) by.set(v.record.element.id, [...(by.get(v.record.element.id) ?? []), v])
   const take = (id: string) => {
@@ -180,5 +196,5 @@ export function readElements(shot: Shot): Set<string> {
 
 /** The values of the shot that read an element, in whatever way: the other end of a link. */
 export function readers(shot: Shot, element: string): Value[] {
-  return [...values(shot)].filter((v) => modulatorsOf(v.animated).some((m) => actOfSort(m.kind, 'modulator').refs(readerOf(m)).some((r) => r.element === element || r.to === element)))
+  return values(shot).filter((v) => modulatorsOf(v.animated).some((m) => actOfSort(m.kind, 'modulator').refs(readerOf(m)).some((r) => r.element === element || r.to === element)))
 }

@@ -1,4 +1,4 @@
-import { type ActDoc, actsOf, type Params, type Shot } from '../shot'
+import { type ActDoc, actsOf, type ElementDoc, type Group, type Params, type Shot } from '../shot'
 import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actOf } from './registry'
 
@@ -18,28 +18,47 @@ export interface ParamRecord {
 }
 const rec = (x: unknown) => x as Record<string, unknown> | undefined
 
+const own = (element: { id: string; name: string }, params: Params, find: ParamRecord['find']): ParamRecord => ({ element, title: '', params, record: element as never, prefix: '', changes: 'picture', find })
+function ofAct(element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc[] | undefined): ParamRecord {
+  const act = actOf(a.kind)
+  return { element, title: act.title, params: act.params, record: a, prefix: `acts.${a.id}.`, changes: act.changes, find: (s) => find(s)?.find((x) => x.id === a.id) }
+}
+/** What each group of elements has, by the element's place in its list. */
+const OF: { [G in Group]: (e: Shot[G][number], i: number) => ParamRecord[] } = {
+  objects: (o, i) => [
+    own(o, OBJECT_PARAMS, (s) => rec(s.objects[i])),
+    { ...own(o, MATERIAL_PARAMS, (s) => rec(s.objects[i]?.material)), record: o.material as never, prefix: 'material.' },
+    ...o.reshape.map((a) => ofAct(o, a, (s) => s.objects[i]?.reshape)),
+    ...o.copies.map((a) => ofAct(o, a, (s) => s.objects[i]?.copies)),
+    ...o.regions.flatMap((r) => r.acts.map((a) => ofAct(o, a, (s) => s.objects[i]?.regions.find((x) => x.id === r.id)?.acts))),
+  ],
+  systems: (x, i) => [
+    own(x, SYSTEM_PARAMS, (s) => rec(s.systems[i])),
+    ...x.copies.map((a): ParamRecord => ({ ...ofAct(x, a, (s) => s.systems[i]?.copies), changes: 'picture' })),
+    ...actsOf(x).map((a) => ofAct(x, a, (s) => s.systems[i] && actsOf(s.systems[i]))),
+  ],
+  forces: (f, i) => [{ ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' }],
+  lights: (l, i) => [own(l, LIGHT_PARAMS, (s) => rec(s.lights[i]))],
+  cameras: (c, i) => [own(c, CAMERA_PARAMS, (s) => rec(s.cameras[i]))],
+  layers: (l, i) => l.finish.map((a) => ofAct(l, a, (s) => s.layers[i]?.finish)),
+  controls: (c, i) => [own(c, CONTROL_PARAMS, (s) => rec(s.controls[i]))],
+}
+const ORDER: readonly Group[] = ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers', 'controls']
+/** The document shares what a change leaves alone: an element that is the same object in the same place has the same records. */
+const known = new WeakMap<object, { i: number; list: ParamRecord[] }>()
+export function recordsOf<G extends Group>(group: G, element: Shot[G][number], i: number): ParamRecord[] {
+  const old = known.get(element)
+  if (old?.i === i) return old.list
+  const list = (OF[group] as (e: Shot[G][number], i: number) => ParamRecord[])(element, i)
+  // A draft is another thing at every look.
+  if (Object.isFrozen(element)) known.set(element, { i, list })
+  return list
+}
+/** Every element of the shot with its group and place, in the order of the list. */
+export function* elements(shot: Shot): Generator<{ group: Group; element: ElementDoc; i: number }> {
+  for (const group of ORDER) for (const [i, element] of (shot[group] as ElementDoc[]).entries()) yield { group, element, i }
+}
 /** Every record of parameters of the shot, in the order of the list of elements. */
 export function* records(shot: Shot): Generator<ParamRecord> {
-  const own = (element: { id: string; name: string }, params: Params, find: ParamRecord['find']): ParamRecord => ({ element, title: '', params, record: element as never, prefix: '', changes: 'picture', find })
-  const ofAct = (element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc[] | undefined): ParamRecord => {
-    const act = actOf(a.kind)
-    return { element, title: act.title, params: act.params, record: a, prefix: `acts.${a.id}.`, changes: act.changes, find: (s) => find(s)?.find((x) => x.id === a.id) }
-  }
-  for (const [i, o] of shot.objects.entries()) {
-    yield own(o, OBJECT_PARAMS, (s) => rec(s.objects[i]))
-    yield { ...own(o, MATERIAL_PARAMS, (s) => rec(s.objects[i]?.material)), record: o.material, prefix: 'material.' }
-    for (const a of o.reshape) yield ofAct(o, a, (s) => s.objects[i]?.reshape)
-    for (const a of o.copies) yield ofAct(o, a, (s) => s.objects[i]?.copies)
-    for (const r of o.regions) for (const a of r.acts) yield ofAct(o, a, (s) => s.objects[i]?.regions.find((x) => x.id === r.id)?.acts)
-  }
-  for (const [i, x] of shot.systems.entries()) {
-    yield own(x, SYSTEM_PARAMS, (s) => rec(s.systems[i]))
-    for (const a of x.copies) yield { ...ofAct(x, a, (s) => s.systems[i]?.copies), changes: 'picture' }
-    for (const a of actsOf(x)) yield ofAct(x, a, (s) => s.systems[i] && actsOf(s.systems[i]))
-  }
-  for (const [i, f] of shot.forces.entries()) yield { ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' }
-  for (const [i, l] of shot.lights.entries()) yield own(l, LIGHT_PARAMS, (s) => rec(s.lights[i]))
-  for (const [i, c] of shot.cameras.entries()) yield own(c, CAMERA_PARAMS, (s) => rec(s.cameras[i]))
-  for (const [i, l] of shot.layers.entries()) for (const a of l.finish) yield ofAct(l, a, (s) => s.layers[i]?.finish)
-  for (const [i, c] of shot.controls.entries()) yield own(c, CONTROL_PARAMS, (s) => rec(s.controls[i]))
+  for (const { group, element, i } of elements(shot)) yield* recordsOf(group, element as never, i)
 }

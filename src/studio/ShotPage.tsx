@@ -89,7 +89,9 @@ function Workplace() {
   useEffect(() => noteSelection(selected), [selected])
   const solo = useStudio((s) => s.solo)
   const boost = useStudio((s) => s.boost)
-  useEffect(() => studio().session?.setShot(rehearsed(shotNow(), { solo, boost })), [solo, boost])
+  useEffect(() => {
+    studio().session?.setShot(rehearsed(shotNow(), { solo, boost }))
+  }, [solo, boost])
   const connect = (session: Session | null) => {
     setStudio({ session, failure: null, contextLost: false })
     if (!session) return

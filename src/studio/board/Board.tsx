@@ -2,7 +2,7 @@
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, PanelBottom, PanelRight } from 'lucide-react'
 import { type PointerEvent, useRef } from 'react'
 import { type CameraDoc, type ControlDoc, findElement, type ForceDoc, type LayerDoc, type LightDoc, type ObjectDoc, type SystemDoc } from '../../shot'
-import { setStudio, studio, type Tab, useShot, useStudio } from '../store'
+import { setStudio, studio, type Tab, useShot, useStudio, shotNow } from '../store'
 import { cx, IconButton } from '../ui'
 import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard } from './boards'
 import { ObjectBoard } from './ObjectBoard'
@@ -99,9 +99,9 @@ export function Board() {
 }
 /** Whose life the board shows. */
 function Subject() {
-  const shot = useShot((s) => s)
   const selected = useStudio((s) => s.selected)
-  const found = selected ? findElement(shot, selected) : null
+  const name = useShot((s) => (selected ? findElement(s, selected)?.element.name : undefined))
+  const found = name !== undefined && selected ? findElement(shotNow(), selected) : null
   const alive = useStudio((s) => (selected ? s.stats[selected]?.alive : undefined))
   if (!found) return null
   return (
@@ -116,9 +116,10 @@ function Subject() {
   )
 }
 function Life() {
-  const shot = useShot((s) => s)
   const selected = useStudio((s) => s.selected)
-  const found = selected ? findElement(shot, selected) : null
+  // The element itself: a change of another one does not draw the board anew.
+  const element = useShot((s) => (selected ? findElement(s, selected)?.element : undefined))
+  const found = element ? findElement(shotNow(), element.id) : null
   if (!found) return <p className="p-4 text-moss">Nothing is selected. Choose an element in the list, or click it in the View.</p>
   switch (found.group) {
     case 'objects':

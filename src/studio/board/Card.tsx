@@ -98,7 +98,10 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
 export function OpenCard({ title, children, tools, muted }: { title: string; children: ReactNode; tools?: ReactNode; muted?: boolean }) {
   // Opened low in a column, it comes into sight.
   const box = useRef<HTMLElement>(null)
-  useEffect(() => box.current?.scrollIntoView({ block: 'nearest' }), [])
+  useEffect(() => {
+    // In braces: newer browsers answer with a promise, which is no clean-up.
+    void box.current?.scrollIntoView({ block: 'nearest' })
+  }, [])
   return (
     <section ref={box} aria-label={title} className="ticks rounded-[3px] bg-fern/60 px-2 pt-0.5 pb-2">
       <header className="flex h-7 items-center gap-1">

@@ -1,6 +1,6 @@
 'use client'
 import { Brush, Eye, EyeOff, Trash2 } from 'lucide-react'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { actOf } from '../../acts'
 import { type ObjectDoc, type RegionDoc, newId, type Shot } from '../../shot'
 import { newAct } from '../create'
@@ -11,10 +11,13 @@ import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Empty } from './Column'
 import { Portrait } from './Portrait'
+import { sameObject } from './same'
 
 const MOST = 32
 /** The regions of an object: named amounts over its surface, each by steps of its own. */
-export function RegionsColumn({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined }) {
+export const RegionsColumn = memo(Regions, sameObject('name', 'shape', 'reshape', 'copies', 'regions'))
+function Regions({ object: o }: { object: ObjectDoc }) {
+  const find = (s: Shot) => s.objects.find((x) => x.id === o.id)
   const shown = useStudio((s) => s.region)
   const chosen = o.regions.find((r) => r.id === shown?.id && shown.object === o.id) ?? null
   const add = (paint: boolean) => {

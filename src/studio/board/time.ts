@@ -1,9 +1,6 @@
 import { timeOf } from '../../shot'
-import { useShot, useStudio } from '../store'
+import { useStudio } from '../store'
 
-/** Seconds at the playhead. */
-export const useT = (): number => {
-  const playhead = useStudio((s) => s.playhead)
-  return timeOf(useShot((s) => s), playhead)
-}
+/** Seconds at the playhead; a change of anything else in the shot does not call again. */
+export const useT = (): number => useStudio((s) => timeOf(s.line.now, s.playhead))
 export const rec = (x: unknown) => x as Record<string, unknown>

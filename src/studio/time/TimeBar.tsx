@@ -2,7 +2,7 @@
 import { ChevronFirst, Film, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
 import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { actOfSort, readerOf } from '../../acts'
-import { frameAt, isFree, isKeyed, timeOf } from '../../shot'
+import { findElement, frameAt, isFree, isKeyed, timeOf } from '../../shot'
 import { keysOf } from '../fields/bind'
 import { PLAIN_2D } from '../canvas'
 import { NumberField } from '../fields/NumberField'
@@ -19,10 +19,11 @@ export const RULER_RIGHT = 116
 
 /** Transport, ruler, which frames are ready, births and keys. */
 export function TimeBar() {
-  const shot = useShot((s) => s)
+  const range = useShot((s) => s.range)
+  const rate = useShot((s) => s.rate)
   const status = useStudio((s) => s.status)
   const selected = useStudio((s) => s.selected)
-  const { first, last } = shot.range
+  const { first, last } = range
   const span = Math.max(1, last - first)
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -42,13 +43,15 @@ export function TimeBar() {
   }, [])
   const x = (frame: number) => ((frame - first) / span) * width
 
-  const system = shot.systems.find((s) => s.id === selected) ?? shot.systems[0]
+  const system = useShot((s) => s.systems.find((x) => x.id === selected) ?? s.systems[0])
+  // Only what the ruler shows draws it anew: this element's keys, not every change of the shot.
+  const element = useShot((s) => (selected ? findElement(s, selected)?.element : undefined))
   const births = useMemo(() => {
     if (!system || system.muted) return []
     const sources = system.birth.filter((a) => !a.muted).map((a) => ({ act: actOfSort(a.kind, 'source'), p: readerOf(a) }))
-    return Array.from({ length: span }, (_, i) => sources.reduce((sum, { act, p }) => sum + act.rate(p, timeOf(shot, first + i), timeOf(shot, first + i + 1)), 0))
-  }, [system, shot.rate, first, span])
-  const keys = useMemo(() => [...new Set(keyedValues(shot, selected).flatMap((k) => keysOf(k.bind).map((key) => Math.round(frameAt(shot, key.t) * 100) / 100)))], [shot, selected])
+    return Array.from({ length: span }, (_, i) => sources.reduce((sum, { act, p }) => sum + act.rate(p, timeOf({ rate, range }, first + i), timeOf({ rate, range }, first + i + 1)), 0))
+  }, [system, rate, range, first, span])
+  const keys = useMemo(() => [...new Set((element ? keyedValues(shotNow(), element.id) : []).flatMap((k) => keysOf(k.bind).map((key) => Math.round(frameAt({ rate, range }, key.t) * 100) / 100)))], [element, rate, range])
 
   useEffect(() => {
     const c = canvas.current
@@ -144,7 +147,7 @@ export function TimeBar() {
         <span className="whitespace-nowrap">
           <b className="font-semibold">{ready}</b> of <EndFrame />
         </span>
-        <span className="text-moss">{!status ? 'starting' : status.warm ? `warm ${status.warm.done.toFixed(1)} of ${show(status.warm.of)} s` : status.computing === null ? `ready, ${show(span / (shot.rate.num / shot.rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
+        <span className="text-moss">{!status ? 'starting' : status.warm ? `warm ${status.warm.done.toFixed(1)} of ${show(status.warm.of)} s` : status.computing === null ? `ready, ${show(span / (rate.num / rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
       </div>
     </section>
   )

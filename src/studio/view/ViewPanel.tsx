@@ -62,7 +62,9 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
 
   const region = useStudio((s) => s.region)
   const brush = useStudio((s) => s.brush)
-  useEffect(() => session?.region(region?.object ?? null, region?.id ?? null), [session, region])
+  useEffect(() => {
+    session?.region(region?.object ?? null, region?.id ?? null)
+  }, [session, region])
 
   const down = (e: PointerEvent) => {
     if ((e.target as Element).closest('[data-handle]')) return
@@ -184,13 +186,12 @@ const handlers = {
 function RehearsalLabel() {
   const boost = useStudio((s) => s.boost)
   const solo = useStudio((s) => s.solo)
-  const shot = useShot((s) => s)
+  const alone = useShot((s) => [...solo].flatMap((id) => findElement(s, id)?.element.name ?? []).join(', '))
   if (boost === 1 && !solo.size) return null
-  const names = [...solo].flatMap((id) => findElement(shot, id)?.element.name ?? [])
   return (
     <div className="absolute top-14 left-3 flex max-w-48 flex-col items-start gap-1 text-amber leading-5" data-handle="rehearsal">
       {boost !== 1 && <span>Births × {boost}</span>}
-      {names.length > 0 && <span className="line-clamp-2">Alone: {names.join(', ')}</span>}
+      {alone && <span className="line-clamp-2">Alone: {alone}</span>}
       <button type="button" className="rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={() => setStudio({ boost: 1, solo: new Set() })}>
         As the shot is
       </button>
