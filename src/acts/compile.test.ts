@@ -91,3 +91,20 @@ describe('a compiled shot', () => {
     expect(worldMatrix(shot.objects[0], 1)[3]).toBe(2)
   })
 })
+
+describe('a birth whose window misses the movement of its source', () => {
+  const moved = (start: number, end: number | null, keys = [{ t: 1, v: 0, ease: 'linear' }, { t: 2, v: 3, ease: 'linear' }, { t: 3, v: 3, ease: 'linear' }]) =>
+    built((s) => {
+      s.objects[0].place = [{ keys } as never, 0, 0]
+      s.systems[0].birth = s.systems[0].birth.filter((b) => b.kind === 'steady').map((b) => ({ ...b, source: s.objects[0].id, start, end }))
+    }).problems.map((p) => p.message).filter((m) => /move/.test(m))
+  it('is named on its system, with both frames', () => {
+    expect(moved(0, 0.5)).toEqual([expect.stringMatching(/ends at 12 f, before Anvil starts to move at 24 f/)])
+    expect(moved(2.5, null)).toEqual([expect.stringMatching(/begins at 60 f, after Anvil has stopped at 48 f/)])
+  })
+  it('is not when they overlap, or nothing moves', () => {
+    expect(moved(0, null)).toEqual([])
+    expect(moved(1.9, 2.5)).toEqual([])
+    expect(moved(0, 0.5, [{ t: 1, v: 2, ease: 'linear' }, { t: 2, v: 2, ease: 'linear' }])).toEqual([])
+  })
+})

@@ -1,7 +1,7 @@
 import { boundsOf, type ColumnName, type Matrix, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
-import { type ActDoc, type MeshShape, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
+import { type ActDoc, frameAt, isKeyed, type MeshShape, modulatorsOf, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import type { EndingSite } from './define'
-import { viewPlanes, worldMatrix } from './places'
+import { parentsOf, viewPlanes, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { type OtherOf, regionOf, shapedOf } from './reshaped'
@@ -71,6 +71,32 @@ function pathOf(object: ObjectDoc | null, step: number): (t: number) => number {
   }
 }
 
+/**
+ * When the births of a moving source all lie before it moves or behind it: what to say of it. Asked of keys alone, of the source and of all
+ * that it goes along with; modulators move all the time.
+ */
+function missedMove(shot: Shot, object: ObjectDoc, starts: number, ends: number): string | null {
+  let [from, to] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]
+  for (const o of [object, ...parentsOf(object)]) {
+    for (const v of [...o.place, ...o.rotate, ...o.scale]) {
+      if (modulatorsOf(v).some((m) => !m.muted)) return null
+      if (!isKeyed<number>(v)) continue
+      if (v.loop && v.loop !== 'hold') return null
+      const keys = [...v.keys].sort((a, b) => a.t - b.t)
+      keys.forEach((k, i) => {
+        const next = keys[i + 1]
+        if (!next || next.v === k.v) return
+        from = Math.min(from, k.t)
+        to = Math.max(to, next.t)
+      })
+    }
+  }
+  const f = (t: number) => `${Math.round(frameAt(shot, t))} f`
+  if (from > to) return null
+  if (ends <= from) return `ends at ${f(ends)}, before ${object.name} starts to move at ${f(from)}: move one of the two in time`
+  if (starts >= to) return `begins at ${f(starts)}, after ${object.name} has stopped at ${f(to)}: move one of the two in time`
+  return null
+}
 /** Planes of the shot as they are in an object's own space. */
 function planesIn(planes: number[][], space: ObjectDoc | undefined, t: number): number[][] {
   if (!space) return planes
@@ -140,6 +166,8 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         if (partName && mesh && !mesh.parts.some((x) => x.name === partName)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on the part “${partName}”, which ${object?.name} does not have; it starts on all of it` })
         const regionId = p.text('region')
         if (regionId && object && !object.regions.some((r) => r.id === regionId)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on a region that ${object.name} does not have any more; it starts on all of it` })
+        const missed = object && !object.muted ? missedMove(shot, object, act.starts(p), act.ends(p)) : null
+        if (missed) problems.push({ element: s.id, message: `${act.title} of ${s.name} ${missed}` })
         if (object?.muted) problems.push({ element: s.id, message: `the source ${object.name} of ${s.name} is muted; its births wait` })
         return {
           id: a.id,

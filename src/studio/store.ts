@@ -35,6 +35,8 @@ export interface Studio {
   region: { object: string; id: string } | null
   /** The painted step whose brush is taken up. */
   brush: string | null
+  /** What a click in the View is for, instead of selecting: words, and what to do with the element. */
+  picking: { words: string; take: (id: string) => string | null } | null
   /** metres across */
   brushSize: number
   /** 0 to 1 */
@@ -78,7 +80,7 @@ export interface Studio {
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
-  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, brush: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
+  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, brush: null, picking: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
   playhead: 0, pose: null, overlays: true, status: null, drawn: null, asked: 0, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)

@@ -1,8 +1,9 @@
 'use client'
 import { Rocket } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
+import { useState } from 'react'
 import { actOf, readerOf, actOfSort, SYSTEM_PARAMS } from '../../acts'
-import { type ActDoc, frameAt, sampleVec3, type Section, type Shot, type SystemDoc } from '../../shot'
+import { type ActDoc, frameAt, newId, sampleVec3, type Section, type Shot, type SystemDoc } from '../../shot'
 import { LifeStrip } from '../life/LifeStrip'
 import { BOOSTS } from '../rehearsal'
 import { edit, setStudio, useShot, useStudio } from '../store'
@@ -45,6 +46,49 @@ function Boost() {
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
+  )
+}
+/** Whose look it is: its name, who else uses it, and a way to one of its own. */
+function LookUse({ system }: { system: SystemDoc }) {
+  const looks = useShot((s) => s.shared.looks)
+  const systems = useShot((s) => s.systems)
+  const [naming, setNaming] = useState(false)
+  const look = looks.find((l) => system.whole.look.some((a) => a.look === l.id))
+  if (!look) return null
+  const others = systems.filter((s) => s.id !== system.id && [...s.whole.look, ...s.phases[0].look].some((a) => a.look === look.id)).map((s) => s.name)
+  const detach = () =>
+    edit(`a look of its own for ${system.name}`, (s) => {
+      const own = { ...structuredClone(look), id: newId('look'), name: `${look.name} of ${system.name}`.slice(0, 200) }
+      s.shared.looks.push(own)
+      const x = s.systems.find((y) => y.id === system.id)
+      for (const a of [...(x?.whole.look ?? []), ...(x?.phases[0].look ?? [])]) if (a.look === look.id) a.look = own.id
+    })
+  const rename = (name: string) => {
+    setNaming(false)
+    if (name.trim() && name.trim() !== look.name) edit(`name of the look ${name.trim()}`, (s) => { const l = s.shared.looks.find((y) => y.id === look.id); if (l) l.name = name.trim().slice(0, 200) })
+  }
+  return (
+    <div className="mt-1 flex flex-col gap-1 px-2 text-moss">
+      {naming ? (
+        <input
+          // biome-ignore lint/a11y/noAutofocus: the person just asked to type here
+          autoFocus defaultValue={look.name} aria-label="Name of the look" className="h-6 rounded-[3px] border border-twig bg-night px-2 text-mist" onFocus={(e) => e.target.select()} onBlur={(e) => rename(e.target.value)}
+          onKeyDown={(e) => {
+            e.stopPropagation()
+            if (e.key === 'Enter') e.currentTarget.blur()
+            if (e.key === 'Escape') setNaming(false)
+          }} />
+      ) : (
+        <button type="button" className="text-left hover:text-mist" title="Double-click to rename" onDoubleClick={() => setNaming(true)}>
+          The look <b className="font-semibold text-mist">{look.name}</b> {others.length ? <>is shared with {others.join(', ')}.</> : 'is used here alone.'}
+        </button>
+      )}
+      {others.length > 0 && (
+        <button type="button" className="w-fit rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={detach}>
+          A look of its own
+        </button>
+      )}
+    </div>
   )
 }
 /** The simulated whole: in whose space it runs, where it is put afterwards, how often it stands. */
@@ -146,6 +190,7 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
         {cards([...system.whole.look], (s) => find(s)?.whole.look)}
         {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
       </div>
+      <LookUse system={system} />
       <Whole system={system} />
     </Column>
   )

@@ -1,12 +1,12 @@
 'use client'
 import { ContextMenu } from 'radix-ui'
 import { memo } from 'react'
-import { ChevronRight, Plus, X } from 'lucide-react'
+import { ChevronRight, Crosshair, Plus, X } from 'lucide-react'
 import { actsOfSort, FONTS } from '../../acts'
 import { isVaried, type Param, type ValueRef, type Vec3 } from '../../shot'
 import { fromHex, toHex } from '../../shot'
 import { meshFacts } from '../facts'
-import { useShot, useStudio } from '../store'
+import { setStudio, useShot, useStudio } from '../store'
 import { cx, Drop, menuContent, menuItem, Select, Tip } from '../ui'
 import { type Bind, canKey, canPaste, colourNow, copyValue, dropKeyNow, freezeNow, hasKeyAt, keysOf, numberNow, pasteValue, setKeyNow, stepNow, timeNow, toDefault, writeNow, writeVary } from './bind'
 import { useFps } from './fps'
@@ -164,7 +164,18 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'choice':
       return <Select label={p.label} value={stepNow<string>(b)} options={[...p.options]} onChange={(v) => writeNow(b, v, null)} />
     case 'ref':
-      return <Select label={p.label} value={refValue(b.value)} options={refs} onChange={(v) => b.write(p.label.toLowerCase(), refStored(v), null)} />
+      return (
+        <>
+          <Select label={p.label} value={refValue(b.value)} options={refs} onChange={(v) => b.write(p.label.toLowerCase(), refStored(v), null)} />
+          {(p.to === 'source' || p.to === 'object') && (
+            <Tip text={`Pick ${p.label.toLowerCase()} in the View`}>
+              <button type="button" aria-label={`Pick ${p.label.toLowerCase()} in the View`} className="grid size-6 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist" onClick={() => pickInView(b, refs)}>
+                <Crosshair size={13} strokeWidth={1.5} />
+              </button>
+            </Tip>
+          )}
+        </>
+      )
     case 'value':
       return <ValuePicker label={p.label} value={b.value as ValueRef | null} onChange={(v) => b.write(p.label.toLowerCase(), v, null)} />
     case 'names':
@@ -191,6 +202,20 @@ function PartField({ bind: b, of }: { bind: Bind; of: string }) {
   const now = String(b.value ?? '')
   const options = [{ value: NONE, label: 'all of it' }, ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n }))]
   return <Select label={b.param.label} value={now || NONE} disabled={!parts.length && !now} options={options} onChange={(v) => b.write('part', refStored(v) ?? '', null)} />
+}
+/** The next click in the View gives the reference. */
+function pickInView(b: Bind, refs: { value: string; label: string }[]): void {
+  const label = b.param.label.toLowerCase()
+  setStudio({
+    picking: {
+      words: `Click the ${label} in the View`,
+      take(id) {
+        if (!refs.some((r) => r.value === id)) return `that cannot be the ${label}`
+        b.write(label, id, null)
+        return null
+      },
+    },
+  })
 }
 /** Fonts that are shipped, and those of the shot's files. */
 function FontField({ bind: b }: { bind: Bind }) {
