@@ -1,6 +1,7 @@
 import { boundsOf, type ColumnName, type Matrix, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
 import { type ActDoc, frameAt, isKeyed, type MeshShape, modulatorsOf, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import type { EndingSite } from './define'
+import { drawOf, sizeCurve } from './look'
 import { parentsOf, viewPlanes, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
@@ -191,7 +192,16 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       endings: endings.map((a) => {
         const p = readerOf(a)
         const act = actOfSort(a.kind, 'ending')
-        return { id: a.id, encode: (w, at) => { const planes = act.planes(p, at.t1, site); if (planes) w.bounds(planesIn(planes, spaceOf(s), at.t1)) } }
+        return {
+          id: a.id,
+          encode(w, at) {
+            const planes = act.planes?.(p, at.t1, site)
+            if (planes) w.bounds(planesIn(planes, spaceOf(s), at.t1))
+            if (!act.below) return
+            const draw = drawOf(shot, s, at.t1)
+            w.small(act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look))
+          },
+        }
       }),
       extraColumns: [...columns],
     }

@@ -111,7 +111,9 @@ export interface EndingSite {
 export interface EndingAct extends ActBase {
   sort: 'ending'
   /** Outside any of these lives end; null: there is nothing to leave. */
-  planes(p: Reader, t: number, site: EndingSite): number[][] | null
+  planes?(p: Reader, t: number, site: EndingSite): number[][] | null
+  /** Metres: drawn smaller than this, lives end. */
+  below?(p: Reader, t: number): number
 }
 /** An arrangement of copies of an element. */
 export interface CopiesAct extends ActBase {

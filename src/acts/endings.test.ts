@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { apply, invert } from '../engine'
+import { apply, invert, pointColumn } from '../engine'
 import { column, framesOn, plan, point, system, withWorld } from '../engine/testing/plans'
 import type { Shot } from '../shot'
-import { compile, viewPlanes } from '.'
+import { compile, drawOf, particleLook, touchedFrom, viewPlanes } from '.'
 import { demoShot } from './testing/shots'
 
 const ended = (act: Record<string, unknown>, change: (s: Shot) => void = () => {}): Shot => {
@@ -64,5 +64,36 @@ describe('endings', () => {
     })
     const floor = { id: 'up', encode: (w: { bounds(p: number[][]): void }) => w.bounds([[0, -1, 0, 0.5]]) }
     await withWorld(plan([{ ...s, endings: [floor as never] }]), (w) => expect(framesOn(w, 24).parts[0].count).toBe(0))
+  })
+  it('when small: by the size that is drawn, with its ± and its curve', async () => {
+    const s = ended({ kind: 'small', size: 0.01 }, (d) => {
+      d.systems[0].whole.look.find((a) => a.kind === 'overLife' && Object.assign(a, { size: { value: 0.012, vary: 0.008 } }))
+      d.shared.looks[0].size = { points: [{ at: 0, v: 1 }, { at: 1, v: 0.5 }] }
+    })
+    const compiled = compile(s, new Map()).plan.systems[0]
+    const births = [{ id: 'b', seed: 3, due: (t0: number) => (t0 === 0 ? [{ count: 3000, at: 0, spacing: 0 }] : []), params: () => ({ ...point }) }]
+    const run = (endings: typeof compiled.endings) => withWorld(plan([system({ births, endings, life: () => [4, 0] })]), (w) => { const f = framesOn(w, 24); return { part: f.parts[0], ids: new Set(column(f, 'id')) } })
+    const all = await run([]), lives = await run(compiled.endings)
+    const draw = drawOf(s, s.systems[0], 1)
+    const [age, life, seed, id] = (['age', 'life', 'seed', 'id'] as const).map((n) => pointColumn(all.part, n))
+    let near = 0
+    for (let i = 0; i < all.part.count; i++) {
+      const size = particleLook(draw, age[i], life[i], seed[i]).size
+      // Within a substep of the border either may be right.
+      if (Math.abs(size - 0.01) < 1e-4) near++
+      else expect(lives.ids.has(id[i]), `size ${size}`).toBe(size > 0.01)
+    }
+    expect(near).toBeLessThan(100)
+    expect(lives.part.count).toBeGreaterThan(500)
+    expect(lives.part.count).toBeLessThan(2500)
+  })
+  it('with an ending by size a changed size or curve is one of the simulation, a changed colour is not', () => {
+    const s = ended({ kind: 'small', size: 0.01 })
+    const other = structuredClone(s)
+    other.shared.looks[0].size = { points: [{ at: 0, v: 2 }] }
+    expect(touchedFrom(s, other)).not.toBeNull()
+    const red = structuredClone(s)
+    red.shared.looks[0].colour.stops[0].colour = [1, 0, 0]
+    expect(touchedFrom(s, red)).toBeNull()
   })
 })

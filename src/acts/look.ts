@@ -70,6 +70,16 @@ export function lookTable(look: LookDoc): Float32Array {
   tables.set(look, out)
   return out
 }
+const curves = new WeakMap<LookDoc, Float32Array>()
+/** The look's factor on the size alone, over life. */
+export function sizeCurve(look: LookDoc): Float32Array {
+  let out = curves.get(look)
+  if (!out) {
+    const table = lookTable(look)
+    curves.set(look, (out = Float32Array.from({ length: LOOK_SAMPLES }, (_, i) => table[i * STRIDE + 4])))
+  }
+  return out
+}
 export interface Drawn {
   size: number
   colour: Vec3

@@ -5,6 +5,7 @@ import { grid } from './copies/grid'
 import { ring } from './copies/ring'
 import { row } from './copies/row'
 import { outsideBox } from './endings/outsideBox'
+import { small } from './endings/small'
 import { unseen } from './endings/unseen'
 import { bloom } from './finish/bloom'
 import { drag } from './forces/drag'
@@ -39,7 +40,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, outsideBox, unseen, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, painted]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

@@ -59,6 +59,12 @@ const meaning = (shot: Shot, id: string): unknown => {
   return found ? { ...found.element, name: '', material: 'material' in found.element ? found.element.material : null } : null
 }
 
+/** Whether what ends a system's particles hangs on how they are drawn. */
+const endsByLook = (s: SystemDoc): boolean => [...s.whole.contact, ...s.phases[0].contact].some((x) => x.kind === 'small' && !x.muted)
+const lookOf = (shot: Shot, s: SystemDoc): unknown => {
+  const acts = [...s.whole.look, ...s.phases[0].look]
+  return [acts, shot.shared.looks.filter((l) => acts.some((x) => x.look === l.id)).map((l) => l.size)]
+}
 /** Frames that the simulation has run before the first. */
 export const warmFrames = (shot: Shot): number => Math.ceil((shot.warm * shot.rate.num) / shot.rate.den - 1e-9)
 /**
@@ -95,6 +101,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))
     if (a.seed !== b.seed || a.space !== b.space || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
+    if (endsByLook(a) || endsByLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
     t = Math.min(t, Math.max(first, firstDifference(a.life, b.life)))
     t = Math.min(t, Math.max(first, listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q))))))
     for (const key of ['movement', 'contact'] as const) {

@@ -153,6 +153,23 @@ describe('particles of another system as a source', () => {
     const b = await at('last')
     expect(rows(b.f, ['px', 'py', 'pz'], 0)).toEqual(rows(a.f, ['px', 'py', 'pz'], 1))
   })
+  it('with a share always the same ones give births, about that many; with none nothing lives', async () => {
+    const still = system({ id: 'parent', seed: 3, burst: 400, birth: { ...point, spreadTurns: 0.5, speed: 5, speedVary: 4 } })
+    const used = async (share: number) =>
+      withWorld(plan([still, system({ id: 'child', seed: 4, births: [{ id: 'c', seed: 9, due: (t0) => (t0 > 0.3 ? [{ count: 4000, at: 0, spacing: 0 }] : []), params: () => ({ ...point, system: 0, share }) }] })], [], { substeps: 1 }), (w) => {
+        const parents = rows(framesOn(w, 8), ['px', 'py', 'pz'], 0)
+        const f = framesOn(w, 1)
+        const seen = new Set(rows(f, ['px', 'py', 'pz'], 1).map((p) => parents.findIndex((q) => length(q.map((x, k) => x - p[k])) < 1e-4)))
+        return { seen, count: f.parts[1].count }
+      })
+    const quarter = await used(0.25)
+    expect(quarter.seen.size).toBeGreaterThan(70)
+    expect(quarter.seen.size).toBeLessThan(130)
+    expect(quarter.count).toBe(4000)
+    const more = await used(0.5)
+    for (const i of quarter.seen) expect(more.seen.has(i)).toBe(true)
+    expect((await used(0)).count).toBe(0)
+  })
   it('without a living parent nothing is born', async () => {
     await withWorld(plan([system({ id: 'parent', burst: 5, life: () => [0.1, 0] }), child(1)], []), (w) => {
       expect(framesOn(w, 24).parts[1].count).toBe(0)

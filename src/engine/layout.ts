@@ -14,7 +14,7 @@ export const JOB_GATHER = 2
 export const SCRATCH_BYTES = 16384
 export const SCRATCH = { dt: 4096, stack: 8192, hit: 12288 } as const
 export const OP = { code: 0, size: 4, share: 8, shareVary: 12, seed: 16, own: 20 } as const
-export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5 } as const
+export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6 } as const
 
 /** A collider record. flags: 1 both sides, 2 moving, 4 changing shape. kind: 0 mesh, 1 half space. */
 export const COLLIDER = { kind: 0, flags: 4, nodes: 8, leaves: 12, box: 16, out0: 40, out1: 88, in0: 136, in1: 184, keep: 232, keepVary: 236, rub: 240, rubVary: 244, dies: 248, seed: 252, ends: 256, bytes: 272 } as const
@@ -22,7 +22,7 @@ export const COLLIDER = { kind: 0, flags: 4, nodes: 8, leaves: 12, box: 16, out0
 export const BIRTH = {
   columns: 0, first: 4, count: 8, seed: 12, number: 16, id: 20, kind: 24, positions: 28, indices: 32, areas: 36, triFirst: 40, triCount: 44, away: 48, direction: 52, cosSpread: 64,
   speed: 68, speedVary: 72, life: 76, lifeVary: 80, inherit: 84, dt: 88, time0: 92, spacing: 96, m0: 100, m1: 148, off: 196, normals: 200,
-  order: 204, nodes: 208, leaves: 212, low: 216, high: 228, outward: 240, outwardVary: 244, slide: 248, slideVary: 252, anyway: 256, anywayVary: 260, stack: 264, hit: 268, missed: 272, guide: 276, guideCount: 280, guideScale: 284, positionsEnd: 288, amounts: 292, bytes: 296,
+  order: 204, nodes: 208, leaves: 212, low: 216, high: 228, outward: 240, outwardVary: 244, slide: 248, slideVary: 252, anyway: 256, anywayVary: 260, stack: 264, hit: 268, missed: 272, guide: 276, guideCount: 280, guideScale: 284, positionsEnd: 288, amounts: 292, share: 296, bytes: 300,
 } as const
 
 /** Scratch of buildTree, and where the number of leaves stands in it. */

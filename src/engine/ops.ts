@@ -90,6 +90,15 @@ export class OpWriter {
     this.u[o] = list.length
     list.forEach((p, i) => this.f.set(p, o + 1 + i * 4))
   }
+  /** Lives end that are drawn smaller than `least`: metres, the look's size with its ± and seed, and its factor over life in even samples. */
+  small(least: number, size: number, vary: number, seed: number, curve: Float32Array): void {
+    const o = this.open(OP_CODES.small, 4 + curve.length, seed, FULL)
+    this.f[o] = least
+    this.f[o + 1] = size
+    this.f[o + 2] = vary
+    this.u[o + 3] = curve.length
+    this.f.set(curve, o + 4)
+  }
   contact(colliders: number, count: number): void {
     const o = this.open(OP_CODES.contact, 2, 0, FULL)
     this.u[o] = colliders

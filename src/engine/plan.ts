@@ -63,6 +63,8 @@ export interface BirthParams {
   part: string
   /** Id of a region of the source: births on its faces, edges and corner points follow the amounts; '' is all of it. */
   region?: string
+  /** Of the particles of another system: the part of them, 0 to 1, that gives births. */
+  share?: number
   /** index in Plan.systems: births start from its particles instead, or -1 */
   system?: number
   /**

@@ -124,6 +124,7 @@ export class SystemRun {
       f(BIRTH.low + a * 4, object?.surface?.bounds.min[a] ?? 0)
       f(BIRTH.high + a * 4, object?.surface?.bounds.max[a] ?? 0)
     }
+    f(BIRTH.share, p.share ?? 1)
     f(BIRTH.outward, p.outward ?? 0)
     f(BIRTH.outwardVary, p.outwardVary ?? 0)
     f(BIRTH.slide, p.slide ?? 0)

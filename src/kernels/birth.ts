@@ -8,7 +8,7 @@ const B_KIND: usize = 24, B_POSITIONS: usize = 28, B_INDICES: usize = 32, B_AREA
 const B_AWAY: usize = 48, B_DIR: usize = 52, B_COS: usize = 64, B_SPEED: usize = 68, B_SPEED_VARY: usize = 72, B_LIFE: usize = 76, B_LIFE_VARY: usize = 80
 const B_INHERIT: usize = 84, B_DT: usize = 88, B_TIME0: usize = 92, B_SPACING: usize = 96, B_M0: usize = 100, B_M1: usize = 148, B_OFF: usize = 196
 const B_NORMALS: usize = 200, B_ORDER: usize = 204, B_NODES: usize = 208, B_LEAVES: usize = 212, B_LOW: usize = 216, B_HIGH: usize = 228, B_OUTWARD: usize = 240, B_OUTWARD_VARY: usize = 244
-const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272, B_GUIDE: usize = 276, B_GUIDE_COUNT: usize = 280, B_GUIDE_SCALE: usize = 284, B_POSITIONS_END: usize = 288, B_AMOUNTS: usize = 292
+const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272, B_GUIDE: usize = 276, B_GUIDE_COUNT: usize = 280, B_GUIDE_SCALE: usize = 284, B_POSITIONS_END: usize = 288, B_AMOUNTS: usize = 292, B_SHARE: usize = 296
 
 // @ts-ignore: decorator
 @inline function ptr(columns: usize, c: i32): usize { return <usize>load<u32>(columns + ((<usize>c) << 2)) }
@@ -31,6 +31,8 @@ const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_
 const AHEAD: u32 = 256
 /** Tries to find a place inside before a birth falls back to the surface. */
 const TRIES: u32 = 64
+/** Tries to find a particle that gives births; one of a hundred that do is found in all but seven of a hundred births, which end at once. */
+const SHARE_TRIES: u32 = 256
 
 // @ts-ignore: decorator
 @inline function behind(nodes: usize, leaves: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, stack: usize, hit: usize): i32 {
@@ -75,7 +77,7 @@ export function birth(b: usize): void {
   const perSecond: f32 = dt > 0 ? <f32>1.0 / dt : 0
   // Of a surface that changes shape: the places at the end of the substep lie this far behind those at its start.
   const changes = load<u32>(b + B_POSITIONS_END) != 0, toEnd = <usize>load<u32>(b + B_POSITIONS_END) - positions
-  const amounts = <usize>load<u32>(b + B_AMOUNTS)
+  const amounts = <usize>load<u32>(b + B_AMOUNTS), share = load<f32>(b + B_SHARE)
   const normals = <usize>load<u32>(b + B_NORMALS), order = load<u32>(b + B_ORDER), nodes = <usize>load<u32>(b + B_NODES), leaves = <usize>load<u32>(b + B_LEAVES)
   const stack = <usize>load<u32>(b + B_STACK), hit = <usize>load<u32>(b + B_HIT)
   const outward = load<f32>(b + B_OUTWARD), outwardVary = load<f32>(b + B_OUTWARD_VARY), slide = load<f32>(b + B_SLIDE), slideVary = load<f32>(b + B_SLIDE_VARY)
@@ -107,6 +109,7 @@ export function birth(b: usize): void {
     const s = at * perSecond
     // In the source's own space.
     let lx: f32 = 0, ly: f32 = 0, lz: f32 = 0, nx = load<f32>(b + B_DIR), ny = load<f32>(b + B_DIR + 4), nz = load<f32>(b + B_DIR + 8)
+    let barren = false
     let ox: f32 = 0, oy: f32 = 0, oz: f32 = 0, sx: f32 = 0, sy: f32 = 0, sz: f32 = 0
     let surface = kind == 1 || kind == 4
     if (kind == 3) {
@@ -133,7 +136,13 @@ export function birth(b: usize): void {
       }
       if (away == 0) { nx = load<f32>(normals + i); ny = load<f32>(normals + i, 4); nz = load<f32>(normals + i, 8) }
     } else if (kind == 5) {
-      const i = <usize>min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1) << 2
+      let i = <usize>min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1) << 2
+      if (share < 1) {
+        // Whether a particle gives births is decided once for each: others are tried until one does.
+        let n: u32 = 0
+        while (n < SHARE_TRIES && unit(hash3(seed, load<u32>(ptr(positions, SEED) + i), 14)) >= share) i = <usize>min(<u32>(unit(hash3(pseed, 4, n++)) * <f32>triCount), triCount - 1) << 2
+        barren = n == SHARE_TRIES
+      }
       ox = load<f32>(ptr(positions, VX) + i); oy = load<f32>(ptr(positions, VY) + i); oz = load<f32>(ptr(positions, VZ) + i)
       lx = load<f32>(ptr(positions, PX) + i) + ox * at; ly = load<f32>(ptr(positions, PY) + i) + oy * at; lz = load<f32>(ptr(positions, PZ) + i) + oz * at
       if (away == 0) { nx = ox; ny = oy; nz = oz }
@@ -237,7 +246,7 @@ export function birth(b: usize): void {
     store<f32>(ptr(columns, SX) + o, x); store<f32>(ptr(columns, SY) + o, y); store<f32>(ptr(columns, SZ) + o, z)
     store<f32>(ptr(columns, VX) + o, wx); store<f32>(ptr(columns, VY) + o, wy); store<f32>(ptr(columns, VZ) + o, wz)
     store<f32>(ptr(columns, AGE) + o, -at)
-    store<f32>(ptr(columns, LIFE) + o, max(<f32>1e-6, life + lifeVary * signed(hash3(pseed, 1, 7))))
+    store<f32>(ptr(columns, LIFE) + o, barren ? <f32>0 : max(<f32>1e-6, life + lifeVary * signed(hash3(pseed, 1, 7))))
     store<u32>(ptr(columns, SEED) + o, pseed)
     store<u32>(ptr(columns, ID) + o, id + k)
     store<u32>(ptr(columns, PHASE) + o, 0)

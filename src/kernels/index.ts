@@ -4,7 +4,7 @@ import { contact } from './contact'
 import { drag, gravity, turbulence } from './forces'
 import {
   AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_ENDLESS, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
-  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_OWN, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_TURBULENCE, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SEED, VX, VY, VZ,
+  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_OWN, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_TURBULENCE, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SEED, VX, VY, VZ,
 } from './layout'
 import { hash3, signed } from './math'
 
@@ -74,6 +74,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
       moved = true
     }
+    else if (code == OP_SMALL) small(columns, op, begin, n)
     else if (code == OP_BOUNDS) {
       // Where it is after this substep counts.
       if (!moved) move(px, py, pz, vx, vy, vz, dts, bytes)
@@ -123,6 +124,29 @@ function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
       out = v128.or(out, f32x4.lt(d, zero))
     }
     if (v128.any_true(out)) v128.store(life + o, v128.bitselect(zero, v128.load(life + o), out))
+  }
+}
+
+/**
+ * Ends the lives of those that are drawn smaller than a size. Own words: that size, the size of the look, its ±, how many samples its curve
+ * over life has, and the samples. As acts/look.ts and the shaders have it.
+ */
+function small(columns: usize, op: usize, begin: i32, n: i32): void {
+  const base = (<usize>begin) << 2
+  const life = <usize>load<u32>(columns + (LIFE << 2)) + base, age = <usize>load<u32>(columns + (AGE << 2)) + base, seeds = <usize>load<u32>(columns + (SEED << 2)) + base
+  const least = load<f32>(op + OP_OWN), size = load<f32>(op + OP_OWN + 4), vary = load<f32>(op + OP_OWN + 8)
+  const last = load<i32>(op + OP_OWN + 12) - 1, curve = op + OP_OWN + 16
+  const seed = load<u32>(op + OP_SEED)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    const l = load<f32>(life + o), a = load<f32>(age + o)
+    if (a < 0) continue
+    const x = min(max(l > 0 ? a / l : <f32>1, <f32>0), <f32>1) * <f32>last
+    const i = min(<i32>x, last - 1)
+    const at = curve + ((<usize>i) << 2)
+    const f = x - <f32>i
+    const factor = load<f32>(at) + f * (load<f32>(at, 4) - load<f32>(at))
+    const own = max(<f32>0, vary == 0 ? size : size + vary * signed(hash3(seed, load<u32>(seeds + o), 20)))
+    if (own * factor < least) store<f32>(life + o, <f32>0)
   }
 }
 

@@ -57,3 +57,4 @@ export const OP_DRAG: i32 = 2
 export const OP_TURBULENCE: i32 = 3
 export const OP_CONTACT: i32 = 4
 export const OP_BOUNDS: i32 = 5
+export const OP_SMALL: i32 = 6

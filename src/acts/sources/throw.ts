@@ -7,6 +7,7 @@ export const throwParams: Params = {
   source: ref({ label: 'Source', to: 'source', default: null, empty: 'the middle of the shot', help: 'The object, or the particles of another system, that particles start from.' }),
   part: part({ label: 'Part', of: 'source', default: '', help: 'Only this named part of the mesh; all of it when empty.' }),
   region: { type: 'region', label: 'Region', of: 'source', default: '', help: 'Only where a region of the source says, by its amounts; on faces, edges and corner points.' },
+  share: number({ label: 'Share', unit: '%', default: 100, min: 0, max: 100, soft: [0, 100], animated: true, help: 'Of the particles of another system: how many of them give births, always the same ones.' }),
   from: choice({
     label: 'Start on',
     default: 'faces',
@@ -42,6 +43,7 @@ export function thrown(p: Reader, t: number): Omit<BirthParams, 'source'> {
   return {
     part: p.text('part') ?? '',
     region: p.text('region') ?? '',
+    share: p.number('share', t) / 100,
     on: p.choice('from', t) as BirthParams['on'],
     lattice: p.number('lattice', t),
     outward: p.number('outward', t),
