@@ -7,7 +7,7 @@ import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { type OtherOf, regionOf, shapedOf } from './reshaped'
 import { usedRegions, warmFrames } from './touched'
-import { type Base, baseOf, builtKey, meshAsTaken, shapeMesh } from './shapes'
+import { type Base, baseOf, builtKey, meshAsTaken, primitiveOf, shapeBase, shapeMesh } from './shapes'
 import { tieShot } from './values'
 
 /** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
@@ -27,6 +27,7 @@ export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
 export const filesOf = (o: ObjectDoc): string[] => (o.shape.kind === 'mesh' ? [(o.shape as MeshShape).asset, ...(o.shape as MeshShape).poses] : [])
 /** An object's mesh with what it does by itself. Poses that do not fit are named by `tell` and left out. */
 export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: string) => void = () => {}): Base | null {
+  if (primitiveOf(object.shape.kind)) return shapeBase(object.shape)
   const mesh = meshOf(object, meshes)
   if (!mesh || object.shape.kind !== 'mesh') return mesh && { mesh, at: null }
   const shape = object.shape as MeshShape

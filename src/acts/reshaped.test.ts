@@ -4,6 +4,7 @@ import { boundsOf, box, isClosed, type Mesh, normalsFor, refine, runningAreas, s
 import { type ActDoc, defaultsOf, type ObjectDoc } from '../shot'
 import { actOf } from './registry'
 import { paint } from './regions/painted'
+import { baseMesh } from './compile'
 import { regionOf, shapedOf } from './reshaped'
 
 const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...values })
@@ -167,5 +168,38 @@ describe('regions', () => {
     const tall = { ...object([act('twist', { axis: 'x', angle: 180 })], [region]) }
     const shaped = shapedOf(tall, sphere(1, 24), true)
     expect(regionOf(tall, region, shaped, none)(0)).toEqual(paint([[0, 1, 0, 0.5, 1]], shaped.rest))
+  })
+})
+
+describe('a shape whose numbers move', () => {
+  const doc = (shape: Record<string, unknown>) => ({ ...object([]), shape }) as ObjectDoc
+  const keyed = (from: number, to: number) => ({ keys: [{ t: 0, v: from, ease: 'linear' }, { t: 1, v: to, ease: 'linear' }] })
+  it('has its size at every time, and stands still while they do', () => {
+    const o = doc({ kind: 'sphere', radius: keyed(0.5, 2), detail: 24, build: 'rings' })
+    const base = baseMesh(o, new Map())
+    if (!base) throw new Error('no mesh')
+    const s = shapedOf(o, base, false)
+    const size = (t: number) => Math.max(...rows(s.at?.(t) as Float32Array).map((p) => Math.hypot(...p)))
+    expect([size(0), size(0.5), size(1), size(9)].map((v) => Number(v.toFixed(5)))).toEqual([0.5, 1.25, 2, 2])
+    expect(s.at?.(1)).toBe(s.at?.(9))
+    // Where it stands at the first frame it is the mesh itself.
+    expect(s.at?.(0)).toEqual(s.mesh.positions)
+  })
+  it('keeps triangles that have no area at first: a cone that becomes a drum stays closed', () => {
+    const o = doc({ kind: 'cone', radius: 0.5, top: keyed(0, 0.5), height: 1, segments: 48 })
+    const base = baseMesh(o, new Map())
+    if (!base) throw new Error('no mesh')
+    const s = shapedOf(o, base, false)
+    const at = (t: number) => ({ ...s.mesh, positions: s.at?.(t) as Float32Array })
+    const disc = 24 * Math.sin((2 * Math.PI) / 48) * 0.25
+    expect(volume(at(1))).toBeCloseTo(disc, 4)
+    expect(volume(at(0))).toBeCloseTo(disc / 3, 4)
+    expect(isClosed(at(1))).toBe(true)
+  })
+  it('goes through its reshape steps', () => {
+    const o = { ...doc({ kind: 'box', width: keyed(1, 3), height: 1, depth: 1 }), reshape: [act('subdivide', { times: 1 })] } as ObjectDoc
+    const base = baseMesh(o, new Map())
+    const s = shapedOf(o, base as never, false)
+    expect(boundsOf({ ...s.mesh, positions: s.at?.(1) as Float32Array }).max[0]).toBeCloseTo(1.5, 6)
   })
 })

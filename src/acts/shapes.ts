@@ -1,5 +1,6 @@
 import { type Motion, motionAt, box, cone, disc, evenSphere, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
-import { choice, type MeshShape, number, type Params, type OutlineShapeDoc, type Shape, type TextShapeDoc, text } from '../shot'
+import { changes, choice, type MeshShape, number, type Params, type OutlineShapeDoc, type Shape, type TextShapeDoc, text } from '../shot'
+import { readerOf } from './reader'
 
 interface Primitive {
   kind: string
@@ -9,7 +10,9 @@ interface Primitive {
   /** From its checked numbers. */
   make(s: Record<string, number> & { build?: string }): Mesh
 }
-const length = (label: string, d: number, help: string, min = 0.0001) => number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
+const fixed = (label: string, d: number, help: string, min = 0.0001) => number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
+/** A length of a shape from numbers: it may move, and the shape with it. */
+const length = (label: string, d: number, help: string, min = 0.0001) => ({ ...fixed(label, d, help, min), animated: true })
 const segments = number({ label: 'Segments', unit: '', default: 48, min: 3, max: 512, soft: [6, 96], integer: true, changes: 'simulation', help: 'Straight pieces around.' })
 /** Every shape that is made from numbers. */
 export const PRIMITIVES: readonly Primitive[] = [
@@ -49,8 +52,8 @@ export const FONTS: readonly { id: string; name: string; file: string }[] = [
 export const TEXT_PARAMS: Params = {
   text: text({ label: 'Text', default: 'Lantern Night', help: 'The letters; a line break begins a new line.' }),
   font: { type: 'font', label: 'Font', default: FONTS[0].id, changes: 'simulation', help: 'The letters’ shapes: a font that is shipped, or one of your own (TTF, OTF or WOFF) that was brought in.' },
-  size: length('Size', 0.3, 'Of a line, from its highest to its lowest reach.'),
-  depth: length('Depth', 0.06, 'From front to back.'),
+  size: fixed('Size', 0.3, 'Of a line, from its highest to its lowest reach.'),
+  depth: fixed('Depth', 0.06, 'From front to back.'),
   bevel: number({ label: 'Bevel', unit: 'm', default: 0.006, min: 0, max: 100, soft: [0, 0.03], changes: 'simulation', help: 'How far the rounded rim reaches in; wider than half a stroke it crosses itself.' }),
   rings: number({ label: 'Rim rings', unit: '', default: 2, min: 1, max: 16, soft: [1, 8], integer: true, changes: 'simulation', help: 'How finely the rim is rounded.' }),
   spacing: number({ label: 'Spacing', unit: '×', default: 0, min: -1, max: 10, soft: [-0.1, 0.5], changes: 'simulation', help: 'More room between letters, in sizes.' }),
@@ -59,7 +62,7 @@ export const TEXT_PARAMS: Params = {
   detail: number({ label: 'Detail', unit: '', default: 4, min: 1, max: 32, soft: [2, 12], integer: true, changes: 'simulation', help: 'Straight pieces of each curve.' }),
 }
 export const OUTLINE_PARAMS: Params = {
-  size: length('Height', 0.5, 'Of the whole drawing.'),
+  size: fixed('Height', 0.5, 'Of the whole drawing.'),
   depth: TEXT_PARAMS.depth,
   bevel: TEXT_PARAMS.bevel,
   rings: TEXT_PARAMS.rings,
@@ -126,15 +129,53 @@ export function baseOf(mesh: Mesh, shape: MeshShape, poses: readonly Mesh[]): Ba
   }
 }
 const made = new Map<string, Mesh>()
-/** One mesh for the same numbers, so that the World keeps what it built for it. Null for shapes without geometry of their own. */
+/** The numbers of a shape at a time. */
+function numbersAt(p: Primitive, shape: Shape, t: number): Record<string, unknown> {
+  const r = readerOf(shape as never)
+  return Object.fromEntries(Object.entries(p.params).map(([k, param]) => [k, param.type === 'number' ? r.number(k, t) : r.choice(k, t)]))
+}
+/** Of one that moves no length is nothing at all: a cone with a point keeps the rim that it may get. */
+const LEAST = 1e-7
+const withRims = (numbers: Record<string, unknown>) => Object.fromEntries(Object.entries(numbers).map(([k, v]) => [k, typeof v === 'number' ? Math.max(LEAST, v) : v]))
+const moves = (p: Primitive, shape: Shape): boolean => Object.keys(p.params).some((k) => changes((shape as Record<string, unknown>)[k] as never))
+/**
+ * One mesh for the same numbers, as they are at the first frame, so that the World keeps what it built for it. Null for shapes without
+ * geometry of their own. One whose numbers move has all triangles that it can ever have, also those without an area now.
+ */
 export function shapeMesh(shape: Shape): Mesh | null {
-  const key = JSON.stringify(shape)
+  const p = primitiveOf(shape.kind)
+  const numbers = p ? numbersAt(p, shape, 0) : null
+  const moving = !!p && moves(p, shape)
+  const key = p ? `${shape.kind} ${moving} ${JSON.stringify(numbers)}` : JSON.stringify(shape)
   const known = made.get(key)
   if (known) return known
-  const p = primitiveOf(shape.kind)
-  const mesh = shape.kind === 'plane' ? planeMesh(shape.size) : p ? p.make(shape as never) : null
+  let mesh = shape.kind === 'plane' ? planeMesh(shape.size) : p ? p.make(numbers as never) : null
   if (!mesh) return null
+  if (p && moving) {
+    mesh = p.make(withRims(numbers as never) as never)
+    const usual = p.make({ ...numbers, ...Object.fromEntries(Object.entries(p.params).flatMap(([k, x]) => (x.type === 'number' && x.animated ? [[k, x.default || 0.25]] : []))) } as never)
+    if (usual.positions.length === mesh.positions.length) mesh = { ...usual, positions: mesh.positions, normals: mesh.normals }
+  }
   if (made.size > 200) made.clear()
   made.set(key, mesh)
   return mesh
+}
+/** A shape from numbers with what it does while they move. */
+export function shapeBase(shape: Shape): Base | null {
+  const mesh = shapeMesh(shape)
+  const p = primitiveOf(shape.kind)
+  if (!mesh || !p || !moves(p, shape)) return mesh && { mesh, at: null }
+  return {
+    mesh,
+    at(t) {
+      const numbers = numbersAt(p, shape, t)
+      return {
+        key: `shape ${JSON.stringify(numbers)}`,
+        places() {
+          const { positions } = p.make(withRims(numbers) as never)
+          return positions.length === mesh.positions.length ? positions : mesh.positions
+        },
+      }
+    },
+  }
 }

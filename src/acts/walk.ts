@@ -1,6 +1,7 @@
-import { type ActDoc, actsOf, type ElementDoc, type Group, type Params, type Shot } from '../shot'
+import { type ActDoc, actsOf, type ElementDoc, type Group, type ObjectDoc, type Params, type Shot } from '../shot'
 import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actOf } from './registry'
+import { primitiveOf } from './shapes'
 
 /** A record of parameters in the shot: an element's own, its material, or one of its acts. */
 export interface ParamRecord {
@@ -23,11 +24,17 @@ function ofAct(element: { id: string; name: string }, a: ActDoc, find: (s: Shot)
   const act = actOf(a.kind)
   return { element, title: act.title, params: act.params, record: a, prefix: `acts.${a.id}.`, changes: act.changes, find: (s) => find(s)?.find((x) => x.id === a.id) }
 }
+/** The numbers of a shape that is made from numbers. */
+function shapeRecord(o: ObjectDoc, i: number): ParamRecord[] {
+  const p = primitiveOf(o.shape.kind)
+  return p ? [{ ...own(o, p.params, (s) => rec(s.objects[i]?.shape)), record: o.shape as never, prefix: 'shape.', changes: 'simulation' }] : []
+}
 /** What each group of elements has, by the element's place in its list. */
 const OF: { [G in Group]: (e: Shot[G][number], i: number) => ParamRecord[] } = {
   objects: (o, i) => [
     own(o, OBJECT_PARAMS, (s) => rec(s.objects[i])),
     { ...own(o, MATERIAL_PARAMS, (s) => rec(s.objects[i]?.material)), record: o.material as never, prefix: 'material.' },
+    ...shapeRecord(o, i),
     ...o.reshape.map((a) => ofAct(o, a, (s) => s.objects[i]?.reshape)),
     ...o.copies.map((a) => ofAct(o, a, (s) => s.objects[i]?.copies)),
     ...o.regions.flatMap((r) => r.acts.map((a) => ofAct(o, a, (s) => s.objects[i]?.regions.find((x) => x.id === r.id)?.acts))),
