@@ -6,7 +6,7 @@ describe('packing', () => {
   it('gives back records with typed arrays of every kind, deep inside, empty ones too (property)', () => {
     fc.assert(
       fc.property(fc.array(fc.float({ noNaN: true }), { maxLength: 9 }), fc.array(fc.nat(65535), { maxLength: 9 }), fc.string(), (f, u, name) => {
-        const value = { name, list: [{ a: new Float32Array(f), none: null }, new Uint16Array(u)], deep: { b: new Uint32Array(u), n: 3 } }
+        const value = { name, list: [{ a: new Float32Array(f), none: null }, new Uint16Array(u), new Uint8Array(u)], deep: { b: new Uint32Array(u), n: 3 } }
         expect(unpack(pack(value))).toEqual(value)
       }),
     )

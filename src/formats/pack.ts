@@ -1,5 +1,5 @@
 /** A record with typed arrays in it as one run of bytes: between our own processes only. Length of the JSON, the JSON, then the arrays. */
-const KINDS = { f32: Float32Array, u32: Uint32Array, u16: Uint16Array } as const
+const KINDS = { f32: Float32Array, u32: Uint32Array, u16: Uint16Array, u8: Uint8Array } as const
 type Kind = keyof typeof KINDS
 interface Ref {
   $array: Kind

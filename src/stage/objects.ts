@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { baseMesh, type Meshes, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
 import { type Mesh, normalsFor } from '../engine'
 import { boxLines, othersIn, RegionView } from './overlays'
+import { groupsOf, Textures } from './textures'
 import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
@@ -13,6 +14,7 @@ export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
   if (mesh.normals) g.setAttribute('normal', new THREE.BufferAttribute(mesh.normals, 3))
   if (mesh.colours) g.setAttribute('color', new THREE.BufferAttribute(mesh.colours, 3))
   g.setIndex(new THREE.BufferAttribute(mesh.indices, 1))
+  groupsOf(mesh, g)
   geometries.set(mesh, g)
   return g
 }
@@ -24,10 +26,13 @@ function changingGeometry(mesh: Mesh): THREE.BufferGeometry {
   if (mesh.normals) g.setAttribute('normal', attribute(mesh.normals))
   if (mesh.colours) g.setAttribute('color', new THREE.BufferAttribute(mesh.colours, 3))
   g.setIndex(new THREE.BufferAttribute(mesh.indices, 1))
+  groupsOf(mesh, g)
   return g
 }
 interface Placed {
-  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>
+  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial | THREE.MeshStandardMaterial[]>
+  /** The plain one, and one for each picture of the file. */
+  materials: THREE.MeshStandardMaterial[]
   shaped: Shaped
   /** The places that the geometry holds now. */
   places: Float32Array
@@ -40,6 +45,9 @@ export class Objects {
   readonly scene = new THREE.Scene()
   private meshes = new Map<string, Placed>()
   private region = new RegionView()
+  readonly textures = new Textures(() => this.onPicture())
+  /** Called when a picture of a file has come, after what shows it was drawn without. */
+  onPicture: () => void = () => {}
   private assets: Meshes = new Map()
   private lights = new Map<string, THREE.Light>()
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
@@ -59,10 +67,11 @@ export class Objects {
       let p = this.meshes.get(o.id)
       if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
         if (p) this.drop(p)
-        const m = new THREE.Mesh(shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh), new THREE.MeshStandardMaterial())
+        const materials = [new THREE.MeshStandardMaterial(), ...(shaped.mesh.uv ? (shaped.mesh.textures ?? []) : []).map((x) => new THREE.MeshStandardMaterial({ map: this.textures.of(x.data, x.type) }))]
+        const m: Placed['mesh'] = new THREE.Mesh(shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh), materials.length > 1 ? materials : materials[0])
         m.matrixAutoUpdate = false
         m.name = o.id
-        p = { mesh: m, shaped, places: shaped.mesh.positions, box: null }
+        p = { mesh: m, materials, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
         this.scene.add(m)
       }
@@ -70,10 +79,12 @@ export class Objects {
       const m = p.mesh
       m.castShadow = o.shadow
       m.receiveShadow = true
-      m.material.flatShading = !shaped.mesh.normals
-      m.material.vertexColors = !!shaped.mesh.colours
-      m.material.side = THREE.DoubleSide
-      m.material.shadowSide = THREE.DoubleSide
+      for (const material of p.materials) {
+        material.flatShading = !shaped.mesh.normals
+        material.vertexColors = !!shaped.mesh.colours
+        material.side = THREE.DoubleSide
+        material.shadowSide = THREE.DoubleSide
+      }
     }
     for (const [id, p] of this.meshes) {
       if (wanted.has(id)) continue
@@ -102,7 +113,7 @@ export class Objects {
   private drop(p: Placed): void {
     this.scene.remove(p.mesh)
     if (p.shaped.at) p.mesh.geometry.dispose()
-    p.mesh.material.dispose()
+    for (const material of p.materials) material.dispose()
     if (p.box) {
       this.scene.remove(p.box)
       p.box.geometry.dispose()
@@ -131,9 +142,9 @@ export class Objects {
       const p = this.meshes.get(o.id)
       if (!p) continue
       reshape(p, t)
-      placeObject(p.mesh, o, t)
+      placeObject(p, o, t)
       const shown = editing ? o.shown : 'full'
-      p.mesh.material.wireframe = shown === 'wire'
+      for (const material of p.materials) material.wireframe = shown === 'wire'
       if (shown === 'box' && p.mesh.visible) {
         if (!p.box) this.scene.add((p.box = boxLines(p.shaped.mesh)))
         p.box.matrix.copy(p.mesh.matrix)
@@ -171,6 +182,7 @@ export class Objects {
   dispose(): void {
     for (const p of this.meshes.values()) this.drop(p)
     this.region.dispose()
+    this.textures.dispose()
     for (const l of this.lights.values()) l.dispose()
     this.meshes.clear()
     this.lights.clear()
@@ -192,15 +204,17 @@ function reshape(p: Placed, t: number): void {
   write('normal', normalsFor(p.shaped.mesh, places))
   g.computeBoundingSphere()
 }
-function placeObject(m: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>, o: ObjectDoc, t: number): void {
+function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number): void {
   const a = worldMatrix(o, t)
   m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
   m.matrixWorldNeedsUpdate = true
   m.visible = sampleStep(o.seen, t)
-  m.material.color.setRGB(...sampleColour(o.material.colour, t))
-  m.material.emissive.setRGB(...sampleColour(o.material.glow, t))
-  m.material.roughness = sampleNumber(o.material.roughness, t)
-  m.material.metalness = sampleNumber(o.material.metal, t)
+  for (const material of materials) {
+    material.color.setRGB(...sampleColour(o.material.colour, t))
+    material.emissive.setRGB(...sampleColour(o.material.glow, t))
+    material.roughness = sampleNumber(o.material.roughness, t)
+    material.metalness = sampleNumber(o.material.metal, t)
+  }
 }
 function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
   if (l.kind === 'point') return new THREE.PointLight(0xffffff, 1, 0, 2)

@@ -28,6 +28,7 @@ async function setup(): Promise<boolean> {
   shot = head.shot
   stage = new Stage(document.createElement('canvas'))
   stage.setShot(shot, meshes)
+  await stage.objects.textures.ready()
   return stage.software
 }
 async function render(frame: number, width: number, height: number, transparent: boolean): Promise<number> {

@@ -121,6 +121,7 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       canvas = m.canvas
       try {
         stage = new Stage(canvas)
+        stage.objects.onPicture = touch
       } catch (error) {
         post({ type: 'failed', message: `this browser cannot draw with WebGL 2: ${error instanceof Error ? error.message : error}` })
         return

@@ -8,6 +8,10 @@ export interface Mesh {
   normals: Float32Array | null
   /** Linear red, green, blue per vertex, when the file has them. */
   colours?: Float32Array
+  /** Places in pictures, two per vertex, 0 to 1 from the upper left. */
+  uv?: Float32Array
+  /** Pictures on parts, as their files have them: PNG, JPEG or WebP. */
+  textures?: { part: string; type: string; data: Uint8Array }[]
   /** How it moves by itself, when the file says so. */
   motion?: Motion
   /** three per triangle */

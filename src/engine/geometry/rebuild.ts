@@ -61,7 +61,7 @@ function cutEdges(m: Mesh, cut: (a: number, b: number) => boolean): Rebuilt {
   const carry = withMiddles(list, 3)
   const parts: MeshPart[] = m.parts.map((p) => ({ name: p.name, firstTriangle: begins[p.firstTriangle], triangleCount: begins[p.firstTriangle + p.triangleCount] - begins[p.firstTriangle] }))
   return {
-    mesh: { positions: carry(m.positions), normals: m.normals && unitRows(carry(m.normals)), indices: new Uint32Array(out), parts, ...(m.colours ? { colours: withMiddles(list, 3)(m.colours) } : {}) },
+    mesh: { positions: carry(m.positions), normals: m.normals && unitRows(carry(m.normals)), indices: new Uint32Array(out), parts, ...(m.colours ? { colours: withMiddles(list, 3)(m.colours) } : {}), ...(m.uv ? { uv: withMiddles(list, 2)(m.uv), textures: m.textures } : {}) },
     carry,
   }
 }
@@ -183,7 +183,7 @@ export function repeat(m: Mesh, count: number): Mesh {
   }
   const indices = new Uint32Array(m.indices.length * count)
   for (let t = 0, o = 0; t < m.indices.length; t += 3) for (let c = 0; c < count; c++, o += 3) for (let k = 0; k < 3; k++) indices[o + k] = m.indices[t + k] + c * vertices
-  return { positions: many(m.positions), normals: m.normals && many(m.normals), indices, parts: m.parts.map((p) => ({ name: p.name, firstTriangle: p.firstTriangle * count, triangleCount: p.triangleCount * count })), ...(m.colours ? { colours: many(m.colours) } : {}) }
+  return { positions: many(m.positions), normals: m.normals && many(m.normals), indices, parts: m.parts.map((p) => ({ name: p.name, firstTriangle: p.firstTriangle * count, triangleCount: p.triangleCount * count })), ...(m.colours ? { colours: many(m.colours) } : {}), ...(m.uv ? { uv: many(m.uv), textures: m.textures } : {}) }
 }
 /** Places of all copies, each by its matrix. */
 export function repeatedPlaces(places: Float32Array, matrices: readonly Matrix[]): Float32Array {

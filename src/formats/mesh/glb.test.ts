@@ -80,10 +80,10 @@ describe('reading GLB', () => {
     const r = await readGlb(await glb([{ name: 'a', positions: TRIANGLE }, { name: 'wire', positions: TRIANGLE, mode: 1 }], (d) => {
       d.createAnimation('turn')
       d.createAnimation('nod')
-      d.createTexture('skin').setImage(new Uint8Array([137, 80, 78, 71])).setMimeType('image/png')
+      d.createTexture('bumps').setImage(new Uint8Array([137, 80, 78, 71])).setMimeType('image/png')
     }))
     if (!r.ok) throw new Error(r.problem.message)
-    expect(r.ok && r.notes.sort()).toEqual(['not taken over: 1 further animation', 'not taken over: points, lines and strips', 'not taken over: textures'])
+    expect(r.ok && r.notes.sort()).toEqual(['not taken over: 1 further animation', 'not taken over: points, lines and strips', 'not taken over: textures beside the base colour'])
     expect(r.ok && triangleCount(r.value)).toBe(1)
   })
   it('refuses what is not right, with the place', async () => {
@@ -201,5 +201,20 @@ describe('what moves in a GLB', () => {
     })
     expect([...(mesh.colours ?? [])]).toEqual([0.5, 0, 0, 0, 1, 0, 0, 0, 1])
     expect(mesh.motion).toBeUndefined()
+  })
+  it('a base texture comes along with its places, on its part alone; one without places is named', async () => {
+    const picture = new Uint8Array([137, 80, 78, 71, 1, 2, 3])
+    const { mesh } = await moving((d) => {
+      const buffer = d.getRoot().listBuffers()[0]
+      const material = d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png'))
+      d.getRoot().listMeshes()[1].listPrimitives()[0].setMaterial(material).setAttribute('TEXCOORD_0', d.createAccessor().setType('VEC2').setArray(new Float32Array([0, 0, 1, 0, 0, 1])).setBuffer(buffer))
+    }, [{ name: 'plain', positions: TRIANGLE }, { name: 'bark', positions: TRIANGLE }])
+    expect(mesh.textures).toEqual([{ part: 'bark', type: 'image/png', data: picture }])
+    expect([...(mesh.uv ?? [])]).toEqual([0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 1])
+    const bare = await readGlb(await glb([{ name: 'a', positions: TRIANGLE }], (d) => {
+      d.getRoot().listMeshes()[0].listPrimitives()[0].setMaterial(d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png')))
+    }))
+    expect(bare.ok && bare.notes).toEqual(['not taken over: textures without places on the mesh, or of a kind that is not read'])
+    expect(bare.ok && bare.value.textures).toBeUndefined()
   })
 })

@@ -4,10 +4,12 @@ import { bad, LIMITS, type Read } from '../result'
 import { motionOf, pieceOf } from './glbMotion'
 
 const TRIANGLES = 4
+/** Kinds of pictures that browsers decode. */
+const PICTURES = ['image/png', 'image/jpeg', 'image/webp']
 
 /**
  * glTF 2.0 binary. Nodes are placed, triangles joined into one mesh with a part for every node's mesh. Vertex colours, times the base colours
- * of the materials, come along, and the first animation with its skins and morphs.
+ * of the materials, and their base textures come along, and the first animation with its skins and morphs.
  */
 export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const head = checkContainer(bytes)
@@ -23,7 +25,8 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   if (!scene) return bad('the file has no scene')
   const notes = new Set<string>()
   if (root.listAnimations().length > 1) notes.add(`not taken over: ${root.listAnimations().length - 1} further animation${root.listAnimations().length > 2 ? 's' : ''}`)
-  if (root.listTextures().length) notes.add('not taken over: textures')
+  const used = new Set(root.listMaterials().flatMap((m) => m.getBaseColorTexture() ?? []))
+  if (root.listTextures().some((t) => !used.has(t))) notes.add('not taken over: textures beside the base colour')
   const motion = motionOf(document)
   const moving: MotionPiece[] = []
   const pieces: { name: string; node: Node; primitive: Primitive; matrix: readonly number[] }[] = []
@@ -46,6 +49,8 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   let hasNormals = pieces.length > 0
   const tinted = pieces.some(({ primitive }) => primitive.getAttribute('COLOR_0') || primitive.getMaterial()?.getBaseColorFactor().slice(0, 3).some((c) => c !== 1))
   const colours = tinted ? new Float32Array(vertices * 3).fill(1) : null
+  const uv = new Float32Array(vertices * 2)
+  const textures: NonNullable<Mesh['textures']> = []
   let v = 0
   let k = 0
   for (const { name, node, primitive, matrix: m } of pieces) {
@@ -62,10 +67,20 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
     const own = new Float32Array(count * 3)
     const base = primitive.getMaterial()?.getBaseColorFactor() ?? [1, 1, 1, 1]
     const colour = primitive.getAttribute('COLOR_0')
+    const place = primitive.getAttribute('TEXCOORD_0')
+    const picture = primitive.getMaterial()?.getBaseColorTexture()
+    const data = picture?.getImage()
+    if (place && data && PICTURES.includes(picture?.getMimeType() ?? '')) textures.push({ part: name, type: picture?.getMimeType() ?? '', data: data.slice() })
+    else if (data) notes.add('not taken over: textures without places on the mesh, or of a kind that is not read')
     for (let i = 0; i < count; i++) {
       position.getElement(i, e)
       if (!e.every(Number.isFinite)) return bad(`vertex ${i} of “${name}” is not a finite number`)
       own.set(e.slice(0, 3), i * 3)
+      if (place) {
+        const at: number[] = []
+        place.getElement(i, at)
+        for (let a = 0; a < 2; a++) uv[(v + i) * 2 + a] = Number.isFinite(at[a]) ? at[a] : 0
+      }
       if (colours) {
         const c = [1, 1, 1]
         if (colour) colour.getElement(i, c)
@@ -92,7 +107,7 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   }
   if (k === 0) return bad('the file has no triangles')
   // Copies, so that a mesh holds no more than it shows.
-  const mesh: Mesh = { positions: positions.slice(0, v * 3), normals: hasNormals ? normals.slice(0, v * 3) : null, indices: indices.slice(0, k), parts, ...(colours ? { colours: colours.slice(0, v * 3) } : {}) }
+  const mesh: Mesh = { positions: positions.slice(0, v * 3), normals: hasNormals ? normals.slice(0, v * 3) : null, indices: indices.slice(0, k), parts, ...(colours ? { colours: colours.slice(0, v * 3) } : {}), ...(textures.length ? { uv: uv.slice(0, v * 2), textures } : {}) }
   if (moving.length) {
     const posed = { kind: 'nodes' as const, lengthS: motion.lengthS, nodes: motion.nodes, channels: motion.channels, pieces: moving }
     // A skin stands where its bones stand, not where its vertices were made.

@@ -104,7 +104,7 @@ export class Simulation {
     }
     if (fresh.length) {
       this.toStage({ type: 'meshes', meshes: fresh })
-      this.toPage({ type: 'assets', facts: fresh.map(([h, m]): [string, AssetFacts] => [h, { bounds: boundsOf(m), parts: m.parts, triangles: triangleCount(m), closed: isClosed(m), lengthS: m.motion?.lengthS ?? 0, tinted: !!m.colours }]) })
+      this.toPage({ type: 'assets', facts: fresh.map(([h, m]): [string, AssetFacts] => [h, { bounds: boundsOf(m), parts: m.parts, triangles: triangleCount(m), closed: isClosed(m), lengthS: m.motion?.lengthS ?? 0, tinted: !!m.colours || !!m.textures }]) })
     }
     const before = this.shot
     this.shot = shot
