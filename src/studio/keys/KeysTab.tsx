@@ -11,6 +11,10 @@ import { cx, Drop, IconButton, Select } from '../ui'
 import { show } from '../units'
 import { Graph, rangeOf } from './Graph'
 import { type Clip, changeKeys, copyKeys, dropKeys, isChosen, moveKeys, pasteKeys, SAME, type Track, tracksOf, writeKeys, writeLoop } from './tracks'
+import { RULER_LEFT } from '../time/TimeBar'
+
+/** Width of the column beside the graph: the graph's frames stand under those of the ruler. */
+const COLUMN_PX = 188
 
 const EASES: { value: Ease; label: string }[] = [
   { value: 'hold', label: 'hold' },
@@ -98,7 +102,7 @@ export function KeysTab() {
           <Maximize size={14} strokeWidth={1.5} />
         </IconButton>
       </div>
-      <Graph track={track} chosen={chosen} choose={setChosen} range={range} setRange={setRange} left={beside ? 56 : 52} />
+      <Graph track={track} chosen={chosen} choose={setChosen} range={range} setRange={setRange} left={beside ? 56 : RULER_LEFT - COLUMN_PX} />
     </div>
   )
   return (
@@ -127,7 +131,7 @@ function KeyPanel({ track, chosen, choose }: { track: Track; chosen: number[]; c
   const next = track.keys[i + 1]
   const row = 'flex h-6 items-center gap-2 [&>span:first-child]:w-14 [&>span:first-child]:shrink-0 [&>span:first-child]:text-moss'
   return (
-    <div className="flex w-[188px] shrink-0 flex-col gap-1 overflow-y-auto px-3 pb-2">
+    <div style={{ width: COLUMN_PX }} className="flex shrink-0 flex-col gap-1 overflow-y-auto px-3 pb-2">
       <div className="flex h-8 shrink-0 items-center">
         <b className="flex-1 font-semibold">{chosen.length > 1 ? `${chosen.length} keys` : k ? `Key ${i + 1} of ${track.keys.length}` : track.keys.length ? `${track.keys.length} ${track.keys.length === 1 ? 'key' : 'keys'}` : 'No keys'}</b>
         <IconButton name="Key before" onClick={() => go(k ? i - 1 : track.keys.findLastIndex((x) => x.t < timeOf(shot, studio().playhead) - SAME))}>
