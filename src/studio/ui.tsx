@@ -93,3 +93,22 @@ export function Drop({ filled, size = 12 }: { filled?: boolean; size?: number })
     </svg>
   )
 }
+/** A name being typed in place: Enter or leaving takes it when it says something else, Escape leaves it. */
+export function NameInput({ label, value, className, onDone }: { label: string; value: string; className?: string; /** The new name, trimmed; null when nothing is to change. */ onDone: (name: string | null) => void }) {
+  return (
+    <input
+      // biome-ignore lint/a11y/noAutofocus: the person just asked to type here
+      autoFocus
+      defaultValue={value}
+      aria-label={label}
+      className={cx('min-w-0 rounded-[2px] bg-night px-1 outline-none', className ?? 'flex-1')}
+      onFocus={(e) => e.target.select()}
+      onBlur={(e) => onDone(e.target.value.trim() && e.target.value.trim() !== value ? e.target.value.trim().slice(0, 200) : null)}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Enter') e.currentTarget.blur()
+        if (e.key === 'Escape') onDone(null)
+      }}
+    />
+  )
+}

@@ -15,7 +15,8 @@ export interface ExtrudeOptions {
 /** Edges that meet at less than this are one smooth wall. */
 const CREASE_COS = 0.8
 
-const signedArea = (c: Contour): number => {
+/** Above zero when it runs counter-clockwise with Y up. */
+export const signedArea = (c: Contour): number => {
   let sum = 0
   for (let i = 0; i < c.length; i += 2) {
     const j = (i + 2) % c.length
@@ -23,7 +24,7 @@ const signedArea = (c: Contour): number => {
   }
   return sum / 2
 }
-const contains = (c: Contour, x: number, y: number): boolean => {
+export const containsPoint = (c: Contour, x: number, y: number): boolean => {
   let inside = false
   for (let i = 0, j = c.length - 2; i < c.length; j = i, i += 2) {
     if (c[i + 1] > y !== c[j + 1] > y && x < ((c[j] - c[i]) * (y - c[i + 1])) / (c[j + 1] - c[i + 1]) + c[i]) inside = !inside
@@ -66,7 +67,7 @@ const turned = (c: Contour): Contour => {
 /** Sorts outlines into bodies with their holes, however the file turned them: what lies in an even number of others is a body. */
 export function bodiesOf(contours: readonly Contour[]): { outer: Contour; holes: Contour[] }[] {
   const list = contours.map(clean).filter((c) => c.length >= 6 && Math.abs(signedArea(c)) > 1e-12)
-  const around = list.map((c, i) => list.flatMap((o, k) => (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && contains(o, c[0], c[1]) ? [k] : [])))
+  const around = list.map((c, i) => list.flatMap((o, k) => (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && containsPoint(o, c[0], c[1]) ? [k] : [])))
   const bodies = new Map<number, { outer: Contour; holes: Contour[] }>()
   list.forEach((c, i) => {
     if (around[i].length % 2 === 0) bodies.set(i, { outer: signedArea(c) > 0 ? c : turned(c), holes: [] })

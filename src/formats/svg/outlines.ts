@@ -1,6 +1,6 @@
 import { XMLParser } from 'fast-xml-parser'
 import { SVGPathData } from 'svg-pathdata'
-import { type Contour, cosDeg, extrude, type Mesh, type MeshPart, sinDeg } from '../../engine'
+import { type Contour, containsPoint, cosDeg, extrude, type Mesh, type MeshPart, signedArea, sinDeg } from '../../engine'
 import { bad, LIMITS, type Read } from '../result'
 
 /** One filled shape of a drawing: closed outlines in its own units, Y down, as straight pieces. */
@@ -98,24 +98,14 @@ function contoursOf(d: string, m: Matrix, n: number): Contour[] {
   }
   return out.filter((c) => c.length >= 6 && c.every(Number.isFinite))
 }
-const area = (c: Contour): number => {
-  let sum = 0
-  for (let i = 0; i < c.length; i += 2) sum += c[i] * c[(i + 3) % c.length] - c[(i + 2) % c.length] * c[i + 1]
-  return sum / 2
-}
-const contains = (c: Contour, x: number, y: number): boolean => {
-  let inside = false
-  for (let i = 0, j = c.length - 2; i < c.length; j = i, i += 2) if (c[i + 1] > y !== c[j + 1] > y && x < ((c[j] - c[i]) * (y - c[i + 1])) / (c[j + 1] - c[i + 1]) + c[i]) inside = !inside
-  return inside
-}
 /** By the rule that SVG fills with unless told otherwise: an outline that runs the same way inside another one is no hole. */
 function nonzero(list: Contour[]): Contour[] {
   return list.filter((c, i) => {
     let outside = 0
     list.forEach((o, k) => {
-      if (k !== i && Math.abs(area(o)) > Math.abs(area(c)) && contains(o, c[0], c[1])) outside += Math.sign(area(o))
+      if (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && containsPoint(o, c[0], c[1])) outside += Math.sign(signedArea(o))
     })
-    return (outside !== 0) !== (outside + Math.sign(area(c)) !== 0)
+    return (outside !== 0) !== (outside + Math.sign(signedArea(c)) !== 0)
   })
 }
 const SKIPPED: Record<string, string> = { script: 'scripts', text: 'text (turn it into outlines first)', image: 'pictures', use: 'repeated symbols', foreignObject: 'foreign objects', mask: 'masks', clipPath: 'clips', filter: 'filters', linearGradient: 'gradients', radialGradient: 'gradients', pattern: 'patterns', line: 'lines without an area', style: 'style sheets', animate: 'animations', animateTransform: 'animations' }

@@ -6,7 +6,7 @@ import { type ObjectDoc, type RegionDoc, newId, type Shot } from '../../shot'
 import { newAct } from '../create'
 import { NumberField } from '../fields/NumberField'
 import { edit, setStudio, studio, useShot, useStudio } from '../store'
-import { Button, cx, IconButton } from '../ui'
+import { Button, cx, IconButton, NameInput } from '../ui'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Empty } from './Column'
@@ -59,9 +59,9 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
   const [naming, setNaming] = useState(false)
   const region = (s: Shot) => find(s)?.regions.find((x) => x.id === r.id)
   const painted = r.acts.find((a) => a.kind === 'painted')
-  const rename = (name: string) => {
+  const rename = (name: string | null) => {
     setNaming(false)
-    if (name.trim() && name.trim() !== r.name) edit(`name of ${name.trim()}`, (s) => { const x = region(s); if (x) x.name = name.trim().slice(0, 200) })
+    if (name) edit(`name of ${name}`, (s) => { const x = region(s); if (x) x.name = name })
   }
   const remove = () => {
     edit(`removal of the region ${r.name}`, (s) => {
@@ -76,14 +76,7 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
     <section aria-label={`Region ${r.name}`} className={cx('rounded-[3px] border', on ? 'border-twig' : 'border-bark')} data-below={r.name}>
       <header className="flex h-7 items-center gap-0.5 pr-1 pl-2">
         {naming ? (
-          <input
-            // biome-ignore lint/a11y/noAutofocus: the person just asked to type here
-            autoFocus defaultValue={r.name} aria-label={`Name of ${r.name}`} className="min-w-0 flex-1 rounded-[2px] bg-night px-1" onFocus={(e) => e.target.select()} onBlur={(e) => rename(e.target.value)}
-            onKeyDown={(e) => {
-              e.stopPropagation()
-              if (e.key === 'Enter') e.currentTarget.blur()
-              if (e.key === 'Escape') setNaming(false)
-            }} />
+          <NameInput label={`Name of ${r.name}`} value={r.name} onDone={rename} />
         ) : (
           <button type="button" className="min-w-0 flex-1 truncate text-left font-semibold" title={`${r.name}: double-click to rename`} onDoubleClick={() => setNaming(true)} onClick={() => setStudio({ region: { object: o.id, id: r.id } })}>
             {r.name}

@@ -7,7 +7,7 @@ import { type ActDoc, frameAt, newId, sampleVec3, type Section, type Shot, type 
 import { LifeStrip } from '../life/LifeStrip'
 import { BOOSTS } from '../rehearsal'
 import { edit, setStudio, useShot, useStudio } from '../store'
-import { cx, IconButton, menuContent, menuItem, Select } from '../ui'
+import { cx, IconButton, menuContent, menuItem, NameInput, Select } from '../ui'
 import { show } from '../units'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
@@ -63,21 +63,14 @@ function LookUse({ system }: { system: SystemDoc }) {
       const x = s.systems.find((y) => y.id === system.id)
       for (const a of [...(x?.whole.look ?? []), ...(x?.phases[0].look ?? [])]) if (a.look === look.id) a.look = own.id
     })
-  const rename = (name: string) => {
+  const rename = (name: string | null) => {
     setNaming(false)
-    if (name.trim() && name.trim() !== look.name) edit(`name of the look ${name.trim()}`, (s) => { const l = s.shared.looks.find((y) => y.id === look.id); if (l) l.name = name.trim().slice(0, 200) })
+    if (name) edit(`name of the look ${name}`, (s) => { const l = s.shared.looks.find((y) => y.id === look.id); if (l) l.name = name })
   }
   return (
     <div className="mt-1 flex flex-col gap-1 px-2 text-moss">
       {naming ? (
-        <input
-          // biome-ignore lint/a11y/noAutofocus: the person just asked to type here
-          autoFocus defaultValue={look.name} aria-label="Name of the look" className="h-6 rounded-[3px] border border-twig bg-night px-2 text-mist" onFocus={(e) => e.target.select()} onBlur={(e) => rename(e.target.value)}
-          onKeyDown={(e) => {
-            e.stopPropagation()
-            if (e.key === 'Enter') e.currentTarget.blur()
-            if (e.key === 'Escape') setNaming(false)
-          }} />
+        <NameInput label="Name of the look" value={look.name} className="h-6 text-mist" onDone={rename} />
       ) : (
         <button type="button" className="text-left hover:text-mist" title="Double-click to rename" onDoubleClick={() => setNaming(true)}>
           The look <b className="font-semibold text-mist">{look.name}</b> {others.length ? <>is shared with {others.join(', ')}.</> : 'is used here alone.'}

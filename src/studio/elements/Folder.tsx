@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { type ElementDoc, type FolderDoc, GROUPS, type Shot } from '../../shot'
 import { muteFolder, removeFolder } from '../commands'
 import { edit } from '../store'
-import { cx, Tip } from '../ui'
+import { cx, NameInput, Tip } from '../ui'
 import { Row } from './Row'
 
 /** A fold of the list: elements of any kind, in the order of their groups. It is nothing more, so taking it away leaves them. */
@@ -14,9 +14,9 @@ export function Folder({ folder: f, shot }: { folder: FolderDoc; shot: Shot }) {
   const inside = GROUPS.flatMap((group) => (shot[group] as ElementDoc[]).filter((e) => e.folder === f.id).map((e) => ({ e, group })))
   const muted = inside.length > 0 && inside.every(({ e }) => e.muted)
   const small = 'hidden shrink-0 text-moss hover:text-mist group-hover:block group-focus-within:block'
-  const rename = (name: string) => {
+  const rename = (name: string | null) => {
     setNaming(false)
-    if (name.trim() && name.trim() !== f.name) edit(`name of the folder ${name.trim()}`, (s) => { const x = s.folders.find((y) => y.id === f.id); if (x) x.name = name.trim().slice(0, 200) })
+    if (name) edit(`name of the folder ${name}`, (s) => { const x = s.folders.find((y) => y.id === f.id); if (x) x.name = name })
   }
   return (
     <section aria-label={`Folder ${f.name}`}>
@@ -25,14 +25,7 @@ export function Folder({ folder: f, shot }: { folder: FolderDoc; shot: Shot }) {
           {open ? <ChevronDown size={13} strokeWidth={1.5} /> : <ChevronRight size={13} strokeWidth={1.5} />}
         </button>
         {naming ? (
-          <input
-            // biome-ignore lint/a11y/noAutofocus: the person just asked to type here
-            autoFocus defaultValue={f.name} aria-label={`Name of the folder ${f.name}`} className="min-w-0 flex-1 rounded-[2px] bg-night px-1 outline-none" onFocus={(e) => e.target.select()} onBlur={(e) => rename(e.target.value)}
-            onKeyDown={(e) => {
-              e.stopPropagation()
-              if (e.key === 'Enter') e.currentTarget.blur()
-              if (e.key === 'Escape') setNaming(false)
-            }} />
+          <NameInput label={`Name of the folder ${f.name}`} value={f.name} onDone={rename} />
         ) : (
           <button type="button" className={cx('min-w-0 flex-1 truncate text-left font-semibold', muted && 'text-moss line-through')} title={`${f.name}: double-click to rename`} onDoubleClick={() => setNaming(true)} onClick={() => setOpen(!open)}>
             {f.name}

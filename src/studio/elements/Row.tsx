@@ -5,7 +5,7 @@ import { memo, useState } from 'react'
 import type { ElementDoc, Group, ObjectDoc } from '../../shot'
 import { muteElement, renameElement } from '../commands'
 import { select, useStudio } from '../store'
-import { cx, Tip } from '../ui'
+import { cx, NameInput, Tip } from '../ui'
 import { MARK_COLOURS } from './marks'
 import { RowMenu } from './RowMenu'
 
@@ -48,23 +48,7 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
           {e.mark && <span title={`Mark: ${e.mark}`} className="absolute top-1 bottom-1 left-1 w-[3px] rounded-full" style={{ background: MARK_COLOURS[e.mark] }} />}
           <Icon size={14} strokeWidth={1.5} className={cx('shrink-0', solo ? 'text-mist' : 'text-moss')} />
           {renaming ? (
-            <input
-              // biome-ignore lint/a11y/noAutofocus: the person just asked to type here
-              autoFocus
-              defaultValue={e.name}
-              aria-label={`Name of ${e.name}`}
-              className="w-full min-w-0 rounded-[2px] bg-night px-1 outline-none"
-              onFocus={(ev) => ev.target.select()}
-              onBlur={(ev) => {
-                renameElement(e.id, ev.target.value)
-                setRenaming(false)
-              }}
-              onKeyDown={(k) => {
-                k.stopPropagation()
-                if (k.key === 'Enter') k.currentTarget.blur()
-                if (k.key === 'Escape') setRenaming(false)
-              }}
-            />
+            <NameInput label={`Name of ${e.name}`} value={e.name} className="w-full" onDone={(name) => { if (name) renameElement(e.id, name); setRenaming(false) }} />
           ) : (
             <span className={cx('min-w-0 flex-1 truncate', e.muted && 'text-moss line-through')} title={e.name}>
               {e.name}
