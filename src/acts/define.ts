@@ -90,6 +90,8 @@ export interface RegionSite {
   normals(): Float32Array
   /** Linear red, green, blue per vertex, if the mesh has them. */
   colours: Float32Array | null
+  /** Light of the mesh's own texture at a vertex, 0 to 1, if it has one. */
+  brightness: ((vertex: number) => number) | null
   /** Own space to the shot. */
   world: Matrix
   /** From the shot to another object's own space, and the box of its shape; null when it is gone or flat. */

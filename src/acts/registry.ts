@@ -25,6 +25,7 @@ import { height } from './regions/height'
 import { near } from './regions/near'
 import { painted } from './regions/painted'
 import { patches } from './regions/patches'
+import { picture } from './regions/picture'
 import { side } from './regions/side'
 import { slope } from './regions/slope'
 import { tint } from './regions/tint'
@@ -40,7 +41,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, painted]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

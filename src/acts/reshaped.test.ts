@@ -158,6 +158,16 @@ describe('regions', () => {
       expect(a.reduce((s, x) => s + x, 0) / a.length).toBeLessThan(share / 100 + 0.06)
     }
   })
+  it('a picture: where the texture of the part is bright, and only there', () => {
+    const plane: Mesh = { positions: new Float32Array([0, 0, 0, 1, 0, 0, 1, 0, -1, 0, 0, -1]), normals: null, indices: new Uint32Array([0, 1, 2, 0, 2, 3]), parts: [{ name: 'Cloth', firstTriangle: 0, triangleCount: 2 }], uv: new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]), textures: [{ part: 'Cloth', type: 'image/png', data: new Uint8Array(0), brightness: { width: 4, height: 1, data: new Uint8Array([0, 0, 255, 255]) } }] }
+    const { amounts: a, places } = amounts([act('picture')], plane)
+    places.forEach((p, i) => {
+      if (p[0] > 0.15 && p[0] < 0.35) expect(a[i]).toBe(0)
+      if (p[0] > 0.65 && p[0] < 0.85) expect(a[i]).toBe(1)
+    })
+    expect(amounts([act('picture')], sphere(1, 8)).amounts.every((x) => x === 0)).toBe(true)
+    expect(amounts([act('picture', { dark: true })], plane).amounts.some((x) => x === 1)).toBe(true)
+  })
   it('paint lies where the brush was, goes away under a brush that takes, and stays on the skin when it is reshaped', () => {
     const { amounts: a, places } = amounts([act('painted', { dabs: [[0, 1, 0, 0.5, 1], [1, 0, 0, 0.5, 1], [1, 0, 0, 0.5, -2]] })], sphere(1, 24))
     places.forEach((p, i) => {

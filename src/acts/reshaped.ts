@@ -192,6 +192,32 @@ function keeping(at: (t: number) => { key: string; places(): Float32Array }): (t
   }
 }
 
+const lights = new WeakMap<Mesh, Float32Array | null>()
+/** Light of a mesh's textures at its vertices, between pixels evenly; places beyond a picture's edge come in again on the other side. */
+function brightnessAt(m: Mesh): ((v: number) => number) | null {
+  let of = lights.get(m)
+  if (of === undefined) {
+    of = null
+    for (const t of m.textures ?? []) {
+      const part = m.parts.find((p) => p.name === t.part)
+      if (!part || !t.brightness || !m.uv) continue
+      of ??= new Float32Array(m.positions.length / 3)
+      const { width, height, data } = t.brightness
+      for (let i = part.firstTriangle * 3; i < (part.firstTriangle + part.triangleCount) * 3; i++) {
+        const v = m.indices[i]
+        const wrap = (x: number) => x - Math.floor(x)
+        const x = wrap(m.uv[v * 2]) * width - 0.5, y = wrap(m.uv[v * 2 + 1]) * height - 0.5
+        const [x0, y0] = [Math.floor(x), Math.floor(y)]
+        const at = (a: number, b: number) => data[((b + height) % height) * width + ((a + width) % width)]
+        const [fx, fy] = [x - x0, y - y0]
+        of[v] = ((at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy) / 255
+      }
+    }
+    lights.set(m, of)
+  }
+  const found = of
+  return found && ((v) => found[v])
+}
 /** Amounts of a region per vertex of the shaped mesh, as a function of time; the same array for the same amounts. */
 export function regionOf(object: ObjectDoc, region: RegionDoc, shaped: Shaped, otherOf: OtherOf): (t: number) => Float32Array {
   const acts = live(region.acts)
@@ -210,6 +236,7 @@ export function regionOf(object: ObjectDoc, region: RegionDoc, shaped: Shaped, o
       t, places, rest: shaped.rest, box: boundsOf({ ...shaped.mesh, positions: places }),
       normals: () => (normals ??= smoothNormals(shaped.mesh, places)),
       colours: shaped.mesh.colours ?? null,
+      brightness: brightnessAt(shaped.mesh),
       world: around ? worldMatrix(object, t) : identity(),
       other(id) {
         const other = otherOf(id)

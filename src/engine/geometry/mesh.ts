@@ -11,7 +11,7 @@ export interface Mesh {
   /** Places in pictures, two per vertex, 0 to 1 from the upper left. */
   uv?: Float32Array
   /** Pictures on parts, as their files have them: PNG, JPEG or WebP. */
-  textures?: { part: string; type: string; data: Uint8Array }[]
+  textures?: { part: string; type: string; data: Uint8Array; /** Light of black to white as 0 to 255, from the top; null when it cannot be decoded. */ brightness: { width: number; height: number; data: Uint8Array } | null }[]
   /** How it moves by itself, when the file says so. */
   motion?: Motion
   /** three per triangle */

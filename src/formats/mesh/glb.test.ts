@@ -209,7 +209,7 @@ describe('what moves in a GLB', () => {
       const material = d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png'))
       d.getRoot().listMeshes()[1].listPrimitives()[0].setMaterial(material).setAttribute('TEXCOORD_0', d.createAccessor().setType('VEC2').setArray(new Float32Array([0, 0, 1, 0, 0, 1])).setBuffer(buffer))
     }, [{ name: 'plain', positions: TRIANGLE }, { name: 'bark', positions: TRIANGLE }])
-    expect(mesh.textures).toEqual([{ part: 'bark', type: 'image/png', data: picture }])
+    expect(mesh.textures).toEqual([{ part: 'bark', type: 'image/png', data: picture, brightness: null }])
     expect([...(mesh.uv ?? [])]).toEqual([0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 1])
     const bare = await readGlb(await glb([{ name: 'a', positions: TRIANGLE }], (d) => {
       d.getRoot().listMeshes()[0].listPrimitives()[0].setMaterial(d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png')))

@@ -1,5 +1,6 @@
 import { type Node, type Primitive, WebIO } from '@gltf-transform/core'
 import { type Mesh, type MeshPart, type MotionPiece, motionAt, normalsFor } from '../../engine'
+import { brightnessOf } from '../image/brightness'
 import { bad, LIMITS, type Read } from '../result'
 import { motionOf, pieceOf } from './glbMotion'
 
@@ -51,6 +52,7 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const colours = tinted ? new Float32Array(vertices * 3).fill(1) : null
   const uv = new Float32Array(vertices * 2)
   const textures: NonNullable<Mesh['textures']> = []
+  const known = new Map<Uint8Array, Pick<NonNullable<Mesh['textures']>[number], 'type' | 'data' | 'brightness'>>()
   let v = 0
   let k = 0
   for (const { name, node, primitive, matrix: m } of pieces) {
@@ -70,8 +72,13 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
     const place = primitive.getAttribute('TEXCOORD_0')
     const picture = primitive.getMaterial()?.getBaseColorTexture()
     const data = picture?.getImage()
-    if (place && data && PICTURES.includes(picture?.getMimeType() ?? '')) textures.push({ part: name, type: picture?.getMimeType() ?? '', data: data.slice() })
-    else if (data) notes.add('not taken over: textures without places on the mesh, or of a kind that is not read')
+    const type = picture?.getMimeType() ?? ''
+    if (place && data && PICTURES.includes(type)) {
+      const one = known.get(data) ?? { type, data: data.slice(), brightness: brightnessOf(data, type) }
+      known.set(data, one)
+      textures.push({ part: name, ...one })
+    }
+    if (data && (!place || !PICTURES.includes(type))) notes.add('not taken over: textures without places on the mesh, or of a kind that is not read')
     for (let i = 0; i < count; i++) {
       position.getElement(i, e)
       if (!e.every(Number.isFinite)) return bad(`vertex ${i} of “${name}” is not a finite number`)
