@@ -1,5 +1,4 @@
-import { type Matrix, multiply } from '../engine'
-import { compose } from '../engine'
+import { compose, type Matrix, multiply } from '../engine'
 import { type Shot, sampleVec3, type SystemDoc } from '../shot'
 import { worldMatrix } from './places'
 import { copyMatrices } from './reshaped'
