@@ -1,4 +1,4 @@
-import { type Motion, motionAt, box, cone, disc, evenSphere, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
+import { type Motion, motionAt, box, cone, disc, evenSphere, line, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
 import { changes, choice, type MeshShape, number, type Params, type OutlineShapeDoc, type Shape, type TextShapeDoc, text } from '../shot'
 import { readerOf } from './reader'
 
@@ -30,6 +30,7 @@ export const PRIMITIVES: readonly Primitive[] = [
     },
     make: (s) => (s.build === 'even' ? evenSphere(s.radius, Math.max(1, Math.round(s.detail / 2))) : sphere(s.radius, s.detail)),
   },
+  { kind: 'line', title: 'Line', help: 'Straight, along X, to start from; bend or roughen it with reshape steps. Only the View shows it.', params: { length: length('Length', 1, 'From end to end.'), pieces: number({ label: 'Pieces', unit: '', default: 32, min: 1, max: 4096, soft: [1, 128], integer: true, changes: 'simulation', help: 'Straight pieces; a bent line needs some.' }) }, make: (s) => line(s.length, s.pieces) },
   { kind: 'disc', title: 'Disc', help: 'Flat and round, its front up.', params: { radius: length('Radius', 0.5, 'To the rim.'), segments }, make: (s) => disc(s.radius, 0, s.segments) },
   {
     kind: 'ring', title: 'Ring', help: 'A flat disc with a hole.',

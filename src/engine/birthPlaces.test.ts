@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { nodeKernels } from '../hosts/node/kernels'
 import { boxMesh, sphereMesh } from './testing/meshes'
 import { column, framesOn, gravity, plan, point, still, system, withWorld } from './testing/plans'
-import { type BirthParams, edgeSites, evenSphere, type Frame, guideOf, latticeSites, type Mesh, planeMesh, sphere, Surface, torus, vertexSites, World } from '.'
+import { type BirthParams, edgeSites, evenSphere, type Frame, guideOf, latticeSites, type Mesh, planeMesh, sphere, Surface, torus, vertexSites, World, line } from '.'
 
 const born = async (mesh: Mesh, burst: number, birth: Partial<BirthParams>, look: (f: Frame) => void) =>
   withWorld(plan([system({ burst, birth: { ...point, source: 0, ...birth } })], [still(mesh)], { substeps: 1 }), (w) => look(framesOn(w, 1)))
@@ -129,6 +129,21 @@ it('births on faces beyond all numbers, or next to nothing, trap nothing', async
     await born(m, 20, { on: 'edges' }, (f) => expect(f.parts[0].count).toBeLessThanOrEqual(20))
   }
 })
+describe('a line', () => {
+  it('gives births evenly along it, also when all faces were asked for', async () => {
+    for (const on of ['edges', 'faces'] as const) {
+      await born(line(4, 8), 4000, { on }, (f) => {
+        const p = rows(f)
+        expect(p.every(([, y, z]) => Math.abs(y) < 1e-3 && z === 0)).toBe(true)
+        expect(Math.min(...p.map((x) => x[0]))).toBeLessThan(-1.98)
+        expect(Math.max(...p.map((x) => x[0]))).toBeGreaterThan(1.98)
+        // Each half metre has an eighth of them.
+        for (let k = 0; k < 8; k++) expect(p.filter(([x]) => x >= k / 2 - 2 && x < k / 2 - 1.5).length / 4000).toBeCloseTo(1 / 8, 1.3)
+      })
+    }
+  })
+})
+
 describe('particles of another system as a source', () => {
   const parent = system({ id: 'parent', seed: 3, burst: 40, birth: { ...point, source: 0, on: 'faces', along: 'normal', speed: 2 } })
   const child = (inherit: number) => system({ id: 'child', seed: 4, births: [{ id: 'c', seed: 9, due: (t0) => (t0 > 0.3 ? [{ count: 30, at: 0, spacing: 0 }] : []), params: () => ({ ...point, system: 0, inherit }) }] })

@@ -37,6 +37,8 @@ export function placeOf(p: BirthParams, surface: Surface, region: RegionAt | nul
     else tell(`the lattice of ${system} is too fine for its source; births start at its point: make the spacing larger`)
     return null
   }
+  // A line, or a mesh all of whose faces are flat to nothing: its edges are what there is of it.
+  if (p.on === 'faces' && !(surface.forBirth().whole > 0)) return placeOf({ ...p, on: 'edges' }, surface, region, system, scratch, tell)
   const blocks = surface.forBirth(p.on === 'inside' ? null : region)
   const part = p.part ? surface.mesh.parts.find((x) => x.name === p.part) : null
   const faces = { ...NOWHERE, ...blocks, first: part ? part.firstTriangle : 0, count: part ? part.triangleCount : surface.mesh.indices.length / 3 }

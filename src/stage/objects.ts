@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { baseMesh, type Meshes, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
 import { type Mesh, normalsFor } from '../engine'
-import { boxLines, othersIn, RegionView } from './overlays'
+import { boxLines, edgeLines, othersIn, RegionView } from './overlays'
 import { groupsOf, Textures } from './textures'
 import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 
@@ -143,10 +143,11 @@ export class Objects {
       if (!p) continue
       reshape(p, t)
       placeObject(p, o, t)
-      const shown = editing ? o.shown : 'full'
+      // A line has nothing to be drawn but what the View draws of it.
+      const shown = editing ? (o.shape.kind === 'line' ? 'box' : o.shown) : 'full'
       for (const material of p.materials) material.wireframe = shown === 'wire'
       if (shown === 'box' && p.mesh.visible) {
-        if (!p.box) this.scene.add((p.box = boxLines(p.shaped.mesh)))
+        if (!p.box) this.scene.add((p.box = o.shape.kind === 'line' ? edgeLines(p.mesh.geometry) : boxLines(p.shaped.mesh)))
         p.box.matrix.copy(p.mesh.matrix)
         p.box.matrixWorldNeedsUpdate = true
       }

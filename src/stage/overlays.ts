@@ -35,6 +35,19 @@ const hatch = () =>
         gl_FragColor = vec4(vec3(0.82, 0.84, 0.74), 0.12 * vAmount + 0.7 * stroke * sqrt(vAmount));
       }`,
   })
+/** The pieces of a line, over the same places as its geometry. */
+export function edgeLines(g: THREE.BufferGeometry): THREE.LineSegments {
+  const all = g.getIndex()
+  const pairs: number[] = []
+  for (let i = 0; all && i < all.count; i += 3) pairs.push(all.getX(i), all.getX(i + 1))
+  const own = new THREE.BufferGeometry()
+  own.setAttribute('position', g.getAttribute('position'))
+  own.setIndex(pairs)
+  const lines = new THREE.LineSegments(own, line)
+  lines.matrixAutoUpdate = false
+  lines.frustumCulled = false
+  return lines
+}
 /** How regions find other objects. */
 export const othersIn = (shot: Shot, assets: Meshes) => (id: string | null) => {
   const o = shot.objects.find((x) => x.id === id && !x.muted)

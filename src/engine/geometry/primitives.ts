@@ -109,3 +109,11 @@ export function torus(radius: number, thickness: number, segments: number): Mesh
   })
   return b.done()
 }
+/** A straight line along X around the middle: triangles without area, (a, b, b), whose edges are its pieces. */
+export function line(length: number, pieces: number): Mesh {
+  const positions = new Float32Array((pieces + 1) * 3)
+  const indices = new Uint32Array(pieces * 3)
+  for (let i = 0; i <= pieces; i++) positions[i * 3] = length * (i / pieces - 0.5)
+  for (let i = 0; i < pieces; i++) indices.set([i, i + 1, i + 1], i * 3)
+  return { positions, normals: null, indices, parts: [] }
+}
