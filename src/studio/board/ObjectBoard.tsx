@@ -64,6 +64,10 @@ const ShapeColumn = memo(function ShapeColumn({ object: o, facts }: { object: Ob
             <>
               <b>Text</b>{facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being made.'}
             </>
+          ) : o.shape.kind === 'line' ? (
+            <>
+              <b>Line</b>: births start along it. Only the View shows it.
+            </>
           ) : primitive ? (
             <>
               <b>{primitive.title}</b>, {facts?.triangles.toLocaleString('en-US')} triangles{facts?.closed ? ', closed' : ', open: both of its sides stop particles'}.
