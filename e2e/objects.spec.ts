@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { Document, WebIO } from '@gltf-transform/core'
 import { expect, test } from '@playwright/test'
-import { alive, copyShot, drop, dropAll, exact, goTo, lighter, openShot, picture, quality, stored, TRIANGLES } from './helpers'
+import { alive, copyShot, drop, dropAll, exact, goTo, lighter, openShot, picture, quality, stored, TRIANGLES, type } from './helpers'
 
 /** A small flag whose cloth goes up by 1 m in a second. */
 async function rising(): Promise<Uint8Array> {
@@ -90,6 +90,39 @@ test('a region is painted in the View, seen there, and births follow it', async 
   await goTo(page, 20)
   expect(await alive(page)).toBeGreaterThan(100)
   await expect.poll(async () => (await stored(id)).systems[0].birth[0] as unknown as { region: string; source: string }).toMatchObject({ region: (await region()).regions[0].id, source: 'stump' })
+})
+
+test('a path is drawn in the View, its points are moved and added, and sparks start along it', async ({ page }) => {
+  const id = await copyShot('Drawn', lighter)
+  await openShot(page, id)
+  const drawn = async () => ((await stored(id)).objects.find((o) => o.shape.kind === 'path')?.shape as unknown as { points: number[][] } | undefined)?.points
+  await page.getByRole('button', { name: 'Add an element' }).click()
+  await page.getByRole('menuitem', { name: /^Shape/ }).click()
+  await page.getByRole('menuitem', { name: /^Path/ }).click()
+  await page.getByRole('button', { name: 'Draw anew' }).click()
+  const stage = await page.getByTestId('stage').boundingBox()
+  if (!stage) throw new Error('no stage')
+  for (const [x, y] of [[0.25, 0.6], [0.35, 0.3], [0.5, 0.5], [0.65, 0.2]]) await page.mouse.click(stage.x + stage.width * x, stage.y + stage.height * y)
+  await page.keyboard.press('Escape')
+  await expect(page.getByText('4 points')).toBeVisible()
+  await expect.poll(async () => (await drawn())?.length).toBe(4)
+  // A ring between two points becomes a fifth, where it is dragged to.
+  const between = await page.locator('[data-handle=between]').first().boundingBox()
+  if (!between) throw new Error('no ring')
+  await page.mouse.move(between.x + between.width / 2, between.y + between.height / 2)
+  await page.mouse.down()
+  await page.mouse.move(between.x + 30, between.y + 40, { steps: 4 })
+  await page.mouse.up()
+  await expect(page.getByText('5 points')).toBeVisible()
+  await type(page, 'Point 2 Y', '75cm')
+  await expect.poll(async () => (await drawn())?.[1][1]).toBe(0.75)
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('4 points')).toBeVisible()
+  await page.getByRole('treeitem', { name: /^Path/ }).click({ button: 'right' })
+  await page.getByRole('menuitem', { name: 'Make it the source' }).click()
+  await goTo(page, 20)
+  expect(await alive(page)).toBeGreaterThan(300)
 })
 
 test('a reshape step that moves makes a source change shape while it plays', async ({ page }) => {

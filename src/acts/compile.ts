@@ -5,7 +5,8 @@ import { drawOf, sizeCurve } from './look'
 import { parentsOf, viewPlanes, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
-import { type OtherOf, regionOf, shapedOf } from './reshaped'
+import type { OtherOf } from './copied'
+import { regionOf, shapedOf } from './reshaped'
 import { usedRegions, warmFrames } from './touched'
 import { type Base, baseOf, builtKey, meshAsTaken, primitiveOf, shapeBase, shapeMesh } from './shapes'
 import { tieShot } from './values'
@@ -110,7 +111,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
   const problems: Compiled['problems'] = tieShot(shot)
   const otherOf: OtherOf = (id) => {
     const object = shot.objects.find((o) => o.id === id && !o.muted)
-    return object ? { object, mesh: meshOf(object, meshes) } : null
+    return object ? { object, base: baseMesh(object, meshes) } : null
   }
   const objects: PlanObject[] = shot.objects.map((o) => {
     const base = o.muted ? null : baseMesh(o, meshes, (message) => problems.push({ element: o.id, message }))
@@ -118,7 +119,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
     if (!base || !mesh) return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
     const used = usedRegions(shot, o.id)
-    const shaped = shapedOf(o, base, used.size > 0)
+    const shaped = shapedOf(o, base, used.size > 0, otherOf)
     const regions = new Map(o.regions.filter((r) => used.has(r.id)).map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
     return { id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
   })

@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { apply, boundsOf, box, isClosed, type Mesh, multiply, runningAreas, sphere } from '../engine'
 import { type ActDoc, defaultsOf, type ObjectDoc, type Shot } from '../shot'
-import { compile, systemMatrices, worldMatrix } from '.'
+import { checkShot, compile, systemMatrices, worldMatrix } from '.'
 import { actOf, actOfSort } from './registry'
 import { readerOf } from './reader'
-import { copyMatrices, shapedOf } from './reshaped'
+import { copyMatrices } from './copied'
+import { shapedOf } from './reshaped'
 import { demoShot } from './testing/shots'
 import { framesOn, withWorld } from '../engine/testing/plans'
 import { pointColumn } from '../engine'
@@ -81,7 +82,7 @@ describe('copies of an object', () => {
   it('every arrangement gives as many at every time', () => {
     for (const kind of ['copiesRing', 'copiesLine', 'copiesGrid']) {
       const a = act(kind)
-      const f = (t: number) => actOfSort(kind, 'copies').matrices(readerOf(a), t, 1).length
+      const f = (t: number) => actOfSort(kind, 'copies').matrices(readerOf(a), t, 1, () => 1).length
       expect([f(1), f(9)]).toEqual([f(0), f(0)])
     }
   })
@@ -134,5 +135,68 @@ describe('the whole of a system', () => {
     expect(rows).toHaveLength(1 + put.part.count * 3)
     const single = pointsCsv(put.part, drawOf(s, s.systems[0], 0.5)).trim().split('\n')
     expect(Number(rows[2].split(',')[9]) / Number(single[1].split(',')[9])).toBeCloseTo(2, 6)
+  })
+})
+
+describe('copies that differ', () => {
+  const still = { place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1] }
+  const thing = (id: string, more: object): ObjectDoc => ({ ...object([]), id, ...still, ...more }) as never
+  const base = (mesh: Mesh) => ({ mesh, at: null })
+  const twice = (mesh: Mesh, shift: readonly number[]): Mesh => ({ ...mesh, positions: mesh.positions.map((v, i) => v + shift[i % 3]) })
+
+  it('in time: each runs behind by its own seconds, also at the first frame', () => {
+    // The shape rises by one metre a second.
+    const cube = box(0.2, 0.2, 0.2)
+    const rising = { mesh: cube, at: (t: number) => ({ key: `at ${t}`, places: () => twice(cube, [0, t, 0]).positions }) }
+    const shaped = shapedOf(thing('o', { copies: [act('copiesLine', { count: 4, step: [1, 0, 0], lag: 0.25 })] }), rising, false)
+    const n = cube.positions.length
+    for (const t of [0, 1, 2.5]) {
+      const p = shaped.at?.(t) as Float32Array
+      expect(p).toHaveLength(n * 4)
+      for (let c = 0; c < 4; c++) expect(p[c * n + 1] - cube.positions[1], `copy ${c} at ${t}`).toBeCloseTo(t - 0.25 * c, 5)
+    }
+    expect([...(shaped.at?.(0) as Float32Array)]).toEqual([...shaped.mesh.positions])
+    const either = (shapedOf(thing('o', { copies: [act('copiesLine', { count: 40, step: [1, 0, 0], late: 0.5 })] }), rising, false).at as (t: number) => Float32Array)(3)
+    const heights = Array.from({ length: 40 }, (_, c) => either[c * n + 1] - cube.positions[1])
+    expect(Math.min(...heights)).toBeGreaterThan(2.5)
+    expect(Math.max(...heights)).toBeLessThan(3.5)
+    expect(Math.max(...heights) - Math.min(...heights)).toBeGreaterThan(0.7)
+  })
+  it('in shape: picked one after another or at random among several objects, each turned and scaled as it is', () => {
+    const ball = thing('ball', { scale: [2, 2, 2] })
+    const others = (id: string | null) => (id === 'ball' ? { object: ball, base: base(sphere(0.1, 8)) } : null)
+    const inTurn = shapedOf(thing('o', { copies: [act('copiesLine', { count: 6, step: [5, 0, 0], among: ['ball'], pick: 'turn' })] }), base(box(0.2, 0.2, 0.2)), false, others).mesh
+    expect(isClosed(inTurn)).toBe(true)
+    // Three boxes, and three balls of twice their radius.
+    const one = volume(sphere(0.1, 8)) * 8
+    expect(volume(inTurn)).toBeCloseTo(3 * 0.008 + 3 * one, 5)
+    const random = shapedOf(thing('o', { copies: [act('copiesGrid', { across: 10, up: 1, deep: 10, spacing: [5, 5, 5], among: ['ball'] })] }), base(box(0.2, 0.2, 0.2)), false, others).mesh
+    const balls = (volume(random) - 100 * 0.008) / (one - 0.008)
+    expect(balls).toBeCloseTo(Math.round(balls), 2)
+    expect(balls).toBeGreaterThan(30)
+    expect(balls).toBeLessThan(70)
+    // One that is gone is stood in for by the object itself.
+    expect(volume(shapedOf(thing('o', { copies: [act('copiesLine', { count: 6, step: [5, 0, 0], among: ['nobody'], pick: 'turn' })] }), base(box(0.2, 0.2, 0.2)), false, others).mesh)).toBeCloseTo(6 * 0.008, 6)
+  })
+  it('only inside an object that moves over them', () => {
+    const zone = thing('zone', { place: [{ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 1, v: 10, ease: 'linear' }] }, 0, 0] })
+    const others = (id: string | null) => (id === 'zone' ? { object: zone, base: base(box(4, 4, 4)) } : null)
+    const copies = [act('copiesLine', { count: 21, step: [1, 0, 0], larger: 50, object: 'zone', soft: 0 })]
+    for (const t of [0, 0.5, 1]) {
+      copyMatrices(copies, t, () => worldMatrix(thing('o', {}), t), others).forEach((m, i) => {
+        const varied = Math.abs(m[0] - 1) > 1e-9
+        const x = i - 10
+        if (Math.abs(Math.abs(x - t * 10) - 2) > 1e-6) expect(varied, `copy at ${x}, ${t} s`).toBe(Math.abs(x - t * 10) < 2)
+      })
+    }
+    const shaped = shapedOf(thing('o', { copies }), base(box(0.2, 0.2, 0.2)), false, others)
+    expect(shaped.at?.(0)).not.toEqual(shaped.at?.(1))
+  })
+  it('a shot with them compiles, and names an object that is not there', () => {
+    const shot = demoShot()
+    shot.objects[0].copies = [act('copiesRing', { count: 3, among: [shot.objects[1].id], pick: 'turn' })]
+    expect(checkShot(shot).ok).toBe(true)
+    shot.objects[0].copies = [act('copiesRing', { count: 3, among: ['nobody'] })]
+    expect(checkShot(shot)).toMatchObject({ ok: false, problems: [{ path: 'objects[0].copies[0].among[0]', message: 'no object has the id nobody' }] })
   })
 })

@@ -120,8 +120,8 @@ export interface EndingAct extends ActBase {
 /** An arrangement of copies of an element. */
 export interface CopiesAct extends ActBase {
   sort: 'copies'
-  /** Where each copy stands, from the element's own space; as many at every time. */
-  matrices(p: Reader, t: number, seed: number): Matrix[]
+  /** Where each copy stands, from the element's own space; as many at every time. `within`: the part of its ± that a copy at a place has. */
+  matrices(p: Reader, t: number, seed: number, within: (place: readonly number[]) => number): Matrix[]
 }
 export type Act = CopiesAct | EndingAct | ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
 export type Sort = Act['sort']

@@ -36,6 +36,10 @@ function range(p: Param): string {
       return `id; null: ${p.empty}`
     case 'value':
       return 'an element and a value of it'
+    case 'refs':
+      return `ids; empty: ${p.empty}`
+    case 'points':
+      return 'at least two points of three numbers'
     case 'names':
       return 'names, each with an element and a value'
     default:

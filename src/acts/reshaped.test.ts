@@ -148,7 +148,7 @@ describe('regions', () => {
     const stays = amounts([act('side', { direction: [1, 0, 0], beyond: 2, soft: 0, space: 'shot' })], sphere(1, 8), none, { place }, 0.5)
     stays.places.forEach((p, i) => Math.abs(p[0]) > 1e-5 && expect(stays.amounts[i]).toBe(p[0] > 0 ? 1 : 0))
     const probe = { ...object([]), id: 'p', place, scale: [0.5, 0.5, 0.5] as never }
-    const near = amounts([act('near', { object: 'p', reach: 0.1, soft: 0 })], sphere(1, 24), (id) => (id === 'p' ? { object: probe, mesh: sphere(1, 8) } : null), {}, 0.25)
+    const near = amounts([act('near', { object: 'p', reach: 0.1, soft: 0 })], sphere(1, 24), (id) => (id === 'p' ? { object: probe, base: { mesh: sphere(1, 8), at: null } } : null), {}, 0.25)
     near.places.forEach((p, i) => Math.abs(Math.hypot(p[0] - 1, p[1], p[2]) - 0.6) > 1e-3 && expect(near.amounts[i]).toBe(Math.hypot(p[0] - 1, p[1], p[2]) < 0.6 ? 1 : 0))
   })
   it('patches cover about the share that is asked for', () => {

@@ -1,5 +1,6 @@
-import { boundsOf, identity, invert, type Matrix, type Mesh, multiply, normalsFor, refine, repeat, repeatedPlaces, smoothNormals } from '../engine'
+import { boundsOf, identity, invert, type Matrix, type Mesh, normalsFor, refine, smoothNormals } from '../engine'
 import { type ActDoc, type Animated, type AnimatedVec3, changes, isVaried, type ObjectDoc, type RegionDoc } from '../shot'
+import { ALONE, amongOf, type Copied, copiesAt, copyAll, copyPlaces, lookedAt, type OtherOf, type Piece, turnOf } from './copied'
 import type { RegionSite } from './define'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
@@ -15,9 +16,6 @@ export interface Shaped {
   /** Where they are at a time; the same array for the same places. Null when it never changes. */
   at: ((t: number) => Float32Array) | null
 }
-/** What a region may ask of the shot. */
-export type OtherOf = (id: string | null) => { object: ObjectDoc; mesh: Mesh | null } | null
-
 const live = (acts: readonly ActDoc[]) => acts.filter((a) => !a.muted)
 /** Values of acts at a time, as a text to compare. */
 function valuesAt(acts: readonly ActDoc[], t: number): string {
@@ -59,12 +57,11 @@ interface Built {
   last: ((p: Float32Array) => Float32Array) | null
   /** The mesh as it comes to each step: for normals. */
   stages: Mesh[]
-  copies: readonly ActDoc[]
 }
-const built = new WeakMap<Mesh, Map<string, Built>>()
+const built = new WeakMap<Mesh, Map<string, unknown>>()
 const KEPT = 12
 
-function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'last' | 'copies'>, base: Float32Array, t: number): Float32Array {
+function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'last'>, base: Float32Array, t: number): Float32Array {
   let p = base
   let owned = false
   steps.forEach((a, i) => {
@@ -82,24 +79,10 @@ function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'la
     owned = true
     act.move(readerOf(a), t, p, boundsOf({ ...stage, positions: p }), a.seed, () => normalsFor(stage, before === p ? p.slice() : before) ?? smoothNormals(stage, before))
   })
-  const single = b.last ? b.last(p) : p
-  return b.copies.length ? repeatedPlaces(single, copyMatrices(b.copies, t)) : single
+  return b.last ? b.last(p) : p
 }
-/** Where every copy stands: arrangements of arrangements. */
-export function copyMatrices(acts: readonly ActDoc[], t: number): Matrix[] {
-  let out: Matrix[] = [identity()]
-  for (const a of live(acts)) {
-    const next = actOfSort(a.kind, 'copies').matrices(readerOf(a), t, a.seed)
-    out = next.flatMap((m) => out.map((n) => multiply(m, n))).slice(0, MOST_COPIES)
-  }
-  return out
-}
-/** Copies of copies are cut off here: a mistyped number must not fill the memory. */
-const MOST_COPIES = 5000
-/** A mesh of more triangles than this is not copied on. */
-const MOST_TRIANGLES = 6_000_000
-function build(steps: readonly ActDoc[], copies: readonly ActDoc[], base: Mesh, refined: boolean): Built {
-  const b: Built = { mesh: base, rest: base.positions, carries: [], last: null, stages: [], copies: [] }
+function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
+  const b: Built = { mesh: base, rest: base.positions, carries: [], last: null, stages: [] }
   let mesh = base
   for (const [i, a] of steps.entries()) {
     b.stages.push(mesh)
@@ -111,7 +94,7 @@ function build(steps: readonly ActDoc[], copies: readonly ActDoc[], base: Mesh, 
       b.carries.push(made.carry)
     } else {
       b.carries.push(null)
-      const positions = run([a], { carries: [null], stages: [mesh], last: null, copies: [] }, mesh.positions, 0)
+      const positions = run([a], { carries: [null], stages: [mesh], last: null }, mesh.positions, 0)
       mesh = { ...mesh, positions, normals: normalsFor(b.stages[i], positions) }
     }
   }
@@ -122,61 +105,86 @@ function build(steps: readonly ActDoc[], copies: readonly ActDoc[], base: Mesh, 
     b.rest = made.carry(b.rest)
     b.last = made.carry
   }
-  if (copies.length) {
-    const all = copyMatrices(copies, 0)
-    if ((mesh.indices.length / 3) * all.length <= MOST_TRIANGLES) {
-      const single = mesh
-      mesh = repeat(mesh, all.length)
-      mesh.positions = repeatedPlaces(single.positions, all)
-      // The classes of the copies are those of the one; their normals turn along.
-      mesh.normals = mesh.normals && normalsFor(repeatedApart(single, all.length), mesh.positions)
-      b.rest = repeatedPlaces(b.rest, all)
-      b.copies = copies
-    }
-  }
   b.mesh = mesh
   return b
 }
-/** Copies side by side, so far apart that no two vertices of different copies stand on one another. */
-function repeatedApart(m: Mesh, count: number): Mesh {
-  const box = boundsOf(m)
-  const far = 2 * (box.max[0] - box.min[0]) + 1
-  const out = repeat(m, count)
-  for (let c = 0; c < count; c++) for (let i = 0; i < m.positions.length; i += 3) out.positions[c * m.positions.length + i] += c * far
-  return out
-}
 /**
- * An object's shape after its reshape steps. The same mesh for the same steps, so that the World keeps what it built for it. `refined`: with
- * long edges cut, for the amounts of regions; the surface is the same.
+ * An object's shape after its reshape steps and with its copies. The same mesh for the same steps, so that the World keeps what it built for
+ * it. `refined`: with long edges cut, for the amounts of regions; the surface is the same.
  */
-export function shapedOf(object: ObjectDoc, from: Base | Mesh, refined: boolean): Shaped {
-  const { mesh: base, at: own } = 'mesh' in from ? from : { mesh: from, at: null }
-  const steps = live(object.reshape)
+export function shapedOf(object: ObjectDoc, from: Base | Mesh, refined: boolean, otherOf: OtherOf = ALONE): Shaped {
+  const base: Base = 'mesh' in from ? from : { mesh: from, at: null }
+  const single = reshapedOf(live(object.reshape), base, refined)
   const copies = live(object.copies)
-  if (!steps.length && !copies.length && !refined) return { mesh: base, rest: base.positions, at: own && keeping((t) => own(t)) }
-  let kept = built.get(base)
-  if (!kept) built.set(base, (kept = new Map()))
-  const key = `${refined} ${JSON.stringify([steps, copies])} ${valuesAt([...steps, ...copies], 0)}`
-  let b = kept.get(key)
-  if (!b) {
-    b = build(steps, copies, base, refined)
-    if (kept.size >= KEPT) kept.delete(kept.keys().next().value as string)
-    kept.set(key, b)
-  }
+  return copies.length ? copiedOf(object, copies, base, refined, single, otherOf) : single
+}
+function reshapedOf(steps: readonly ActDoc[], { mesh: base, at: own }: Base, refined: boolean): Shaped {
+  if (!steps.length && !refined) return { mesh: base, rest: base.positions, at: own && keeping((t) => own(t)) }
+  const b = keptFor(base, `${refined} ${JSON.stringify(steps)} ${valuesAt(steps, 0)}`, () => build(steps, base, refined)) as Built
   const { mesh, rest } = b
-  const all = [...steps, ...copies]
-  if (!actsMove(all) && !own) return { mesh, rest, at: null }
-  const whole = b
-  const still = `at 0 ${valuesAt(all, 0)}`
+  if (!actsMove(steps) && !own) return { mesh, rest, at: null }
+  const still = `at 0 ${valuesAt(steps, 0)}`
   return {
     mesh,
     rest,
     at: keeping((t) => {
       const moved = own?.(t)
-      const key = `${moved?.key ?? 'at 0'} ${valuesAt(all, t)}`
-      return { key, places: () => (key === still ? mesh.positions : run(steps, whole, moved?.places() ?? base.positions, t)) }
+      const key = `${moved?.key ?? 'at 0'} ${valuesAt(steps, t)}`
+      return { key, places: () => (key === still ? mesh.positions : run(steps, b, moved?.places() ?? base.positions, t)) }
     }),
   }
+}
+function copiedOf(object: ObjectDoc, copies: readonly ActDoc[], base: Base, refined: boolean, single: Shaped, otherOf: OtherOf): Shaped {
+  const others = amongOf(copies).flatMap((id) => {
+    const other = id === object.id ? null : otherOf(id)
+    return [other?.base ? { object: other.object, shaped: reshapedOf(live(other.object.reshape), other.base, refined) } : null]
+  })
+  // One whose shape is not there, or not yet, is stood in for by the object itself.
+  const pieces: Piece[] = [single, ...others.map((o) => o?.shaped ?? single)].map((s, i) => {
+    const other = i > 0 ? others[i - 1] : null
+    return { mesh: s.mesh, rest: s.rest, at: (t) => s.at?.(t) ?? s.mesh.positions, turn: other ? turnOf(other.object) : () => identity() }
+  })
+  const looked = lookedAt(copies)
+  const placeOf = (id: string, t: number): string => {
+    const other = otherOf(id)
+    return other ? worldMatrix(other.object, t).join() : ''
+  }
+  const standing = (t: number): string => `${valuesAt(copies, t)}${looked.length ? ` ${worldMatrix(object, t).join()} ${looked.map((id) => placeOf(id, t)).join(' ')}` : ''}`
+  const at = (t: number) => copiesAt(copies, t, () => worldMatrix(object, t), otherOf)
+  const all = keptFor(base.mesh, `copies ${JSON.stringify(copies)} ${pieces.map((p) => numberOf(p.mesh)).join()} ${standing(0)}`, () => copyAll(pieces, at)) as Copied | null
+  if (!all) return single
+  const { mesh, rest } = all
+  const moving = pieces.some((_, i) => (i === 0 ? single : others[i - 1]?.shaped)?.at)
+  if (!moving && !actsMove(copies) && !looked.length) return { mesh, rest, at: null }
+  // The places come from the pieces of now, not from those of the mesh that was kept: their values may have been tied anew.
+  const own = copyPlaces(pieces, at)
+  const still = standing(0)
+  return {
+    mesh,
+    rest,
+    at: keeping((t) => {
+      const key = `${standing(t)}${moving ? ` ${t}` : ''}`
+      return { key, places: () => (key === still ? mesh.positions : own(t)) }
+    }),
+  }
+}
+function keptFor(base: Mesh, key: string, make: () => unknown): unknown {
+  let kept = built.get(base)
+  if (!kept) built.set(base, (kept = new Map()))
+  if (!kept.has(key)) {
+    const made = make()
+    if (kept.size >= KEPT) kept.delete(kept.keys().next().value as string)
+    kept.set(key, made)
+  }
+  return kept.get(key)
+}
+const numbers = new WeakMap<Mesh, number>()
+let meshes = 0
+/** A number for each mesh, to tell whether two are the same one. */
+function numberOf(m: Mesh): number {
+  let n = numbers.get(m)
+  if (n === undefined) numbers.set(m, (n = ++meshes))
+  return n
 }
 /** Keeps the last places: a substep asks for both its ends, the next one for the later of them again. */
 function keeping(at: (t: number) => { key: string; places(): Float32Array }): (t: number) => Float32Array {
@@ -241,7 +249,7 @@ export function regionOf(object: ObjectDoc, region: RegionDoc, shaped: Shaped, o
       other(id) {
         const other = otherOf(id)
         const into = other && invert(worldMatrix(other.object, t))
-        return into ? { into, box: other.mesh?.positions.length ? boundsOf(other.mesh) : null } : null
+        return into ? { into, box: other.base?.mesh.positions.length ? boundsOf(other.base.mesh) : null } : null
       },
     }
     const count = places.length / 3

@@ -114,6 +114,7 @@ export const shotSchema = z
           const to = a[key]
           if (typeof to === 'string' && !objects.has(to) && !(key === 'source' && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' ? ' or system' : ''} has the id ${to}` })
         }
+        for (const [k, to] of (Array.isArray(a.among) ? (a.among as string[]) : []).entries()) if (!objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, 'among', k], message: `no object has the id ${to}` })
         if (typeof a.look === 'string' && !looks.has(a.look)) ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
       })
     doc.folders.forEach((f, i) => fresh(f.id, ['folders', i, 'id']))

@@ -1,14 +1,21 @@
-import { type Motion, motionAt, box, cone, disc, evenSphere, line, type Mesh, planeMesh, sphere, torus, tube } from '../engine'
+import { alongPath, box, cone, disc, evenSphere, line, lineThrough, type Mesh, type Motion, motionAt, planeMesh, type Point, sphere, torus, tube } from '../engine'
 import { changes, choice, type MeshShape, number, type Params, type OutlineShapeDoc, type Shape, type TextShapeDoc, text } from '../shot'
 import { readerOf } from './reader'
 
+/** What a shape is made from besides its numbers. */
+interface Numbers {
+  build?: string
+  way?: string
+  ends?: string
+  points?: readonly Point[]
+}
 interface Primitive {
   kind: string
   title: string
   help: string
   params: Params
   /** From its checked numbers. */
-  make(s: Record<string, number> & { build?: string }): Mesh
+  make(s: Record<string, number> & Pick<Numbers, 'build' | 'way' | 'ends' | 'points'>): Mesh
 }
 const fixed = (label: string, d: number, help: string, min = 0.0001) => number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
 /** A length of a shape from numbers: it may move, and the shape with it. */
@@ -31,6 +38,16 @@ export const PRIMITIVES: readonly Primitive[] = [
     make: (s) => (s.build === 'even' ? evenSphere(s.radius, Math.max(1, Math.round(s.detail / 2))) : sphere(s.radius, s.detail)),
   },
   { kind: 'line', title: 'Line', help: 'Straight, along X, to start from; bend or roughen it with reshape steps. Only the View shows it.', params: { length: length('Length', 1, 'From end to end.'), pieces: number({ label: 'Pieces', unit: '', default: 32, min: 1, max: 4096, soft: [1, 128], integer: true, changes: 'simulation', help: 'Straight pieces; a bent line needs some.' }) }, make: (s) => line(s.length, s.pieces) },
+  {
+    kind: 'path', title: 'Path', help: 'Drawn in the View, point by point: to start from and to follow. Only the View shows it.',
+    params: {
+      points: { type: 'points', label: 'Points', default: [[-0.5, 0, 0], [0, 0.25, 0], [0.5, 0, 0]], changes: 'simulation', help: 'What it goes through, in order.' },
+      way: choice({ label: 'Goes', default: 'smooth', options: [{ value: 'smooth', label: 'in a curve' }, { value: 'straight', label: 'straight' }], changes: 'simulation', help: 'How it gets from point to point.' }),
+      ends: choice({ label: 'Ends', default: 'open', options: [{ value: 'open', label: 'open' }, { value: 'closed', label: 'closed' }], changes: 'simulation', help: 'Closed, it goes back to its first point.' }),
+      pieces: number({ label: 'Pieces', unit: '', default: 16, min: 1, max: 256, soft: [2, 48], integer: true, changes: 'simulation', help: 'Straight pieces of the curve from point to point.' }),
+    },
+    make: (s) => lineThrough(alongPath(s.points ?? [], s.way === 'smooth', s.ends === 'closed', s.pieces)),
+  },
   { kind: 'disc', title: 'Disc', help: 'Flat and round, its front up.', params: { radius: length('Radius', 0.5, 'To the rim.'), segments }, make: (s) => disc(s.radius, 0, s.segments) },
   {
     kind: 'ring', title: 'Ring', help: 'A flat disc with a hole.',
@@ -74,6 +91,8 @@ export const builtKey = (s: Shape): string | null => (s.kind === 'text' ? textKe
 const outlineKey = (s: OutlineShapeDoc): string => `outline ${JSON.stringify([s.asset, s.size, s.depth, s.bevel, s.rings, s.detail])}`
 /** Under which name the mesh of letters is kept with those of the files. */
 export const textKey = (s: TextShapeDoc): string => `text ${JSON.stringify([s.font, s.text, s.size, s.depth, s.bevel, s.rings, s.spacing, s.leading, s.align, s.detail])}`
+/** A shape that is a line: births start along it, and only the View shows it. */
+export const isLine = (s: Pick<Shape, 'kind'>): boolean => s.kind === 'line' || s.kind === 'path'
 export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
 
 function placesAsTaken(v: Float32Array, { unit: k, up }: { unit: number; up: 'y' | 'z' }): Float32Array {
@@ -133,7 +152,7 @@ const made = new Map<string, Mesh>()
 /** The numbers of a shape at a time. */
 function numbersAt(p: Primitive, shape: Shape, t: number): Record<string, unknown> {
   const r = readerOf(shape as never)
-  return Object.fromEntries(Object.entries(p.params).map(([k, param]) => [k, param.type === 'number' ? r.number(k, t) : r.choice(k, t)]))
+  return Object.fromEntries(Object.entries(p.params).map(([k, param]) => [k, param.type === 'number' ? r.number(k, t) : param.type === 'points' ? r.raw(k) : r.choice(k, t)]))
 }
 /** Of one that moves no length is nothing at all: a cone with a point keeps the rim that it may get. */
 const LEAST = 1e-7

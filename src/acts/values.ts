@@ -1,4 +1,5 @@
 import { type Animated, frameAt, isVaried, type ModulatorDoc, modulatorsOf, type ObjectDoc, type Param, type Shot, sampleNumber, tie, type ValueRef, type Varied, valueOf } from '../shot'
+import { lookedAt } from './copied'
 import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
@@ -189,6 +190,8 @@ export function readElements(shot: Shot): Set<string> {
     if (a.kind === 'unseen') take(shot.camera)
     else if (typeof a.object === 'string') take(a.object)
   }
+  // Copies are picked among other objects, and differ inside one.
+  for (const o of shot.objects) for (const id of lookedAt(o.copies)) take(id)
   const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))
   for (const o of shot.objects) for (const r of o.regions) if (followed.has(`${o.id} ${r.id}`)) for (const a of r.acts) if (typeof a.object === 'string') take(a.object)
   return out

@@ -77,7 +77,7 @@ export interface OutlineShapeDoc {
 }
 /** A shape that is made from its numbers: the registry of primitives knows which. */
 export interface PrimitiveShape {
-  kind: 'box' | 'sphere' | 'line' | 'disc' | 'ring' | 'tube' | 'cone' | 'torus'
+  kind: 'box' | 'sphere' | 'line' | 'path' | 'disc' | 'ring' | 'tube' | 'cone' | 'torus'
   [param: string]: unknown
 }
 /** Anchor and group are only a place; a group holds other elements. */

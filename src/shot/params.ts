@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import type { Vec3 } from './animated'
 
 /** What a change of a parameter puts out of date: simulated frames, how particles are drawn, or only the picture. */
 export type Changes = 'simulation' | 'look' | 'picture'
@@ -100,12 +101,25 @@ export interface DabsParam extends Common {
   type: 'dabs'
   default: readonly []
 }
+/** Several elements, in order, each once. */
+export interface RefsParam extends Common {
+  type: 'refs'
+  to: 'object' | 'system'
+  default: readonly string[]
+  /** What an empty list means. */
+  empty: string
+}
+/** Points of a path, in order, metres in the object's own space. */
+export interface PointsParam extends Common {
+  type: 'points'
+  default: readonly Vec3[]
+}
 /** A font: the id of one that is shipped, or the hash of an asset. */
 export interface FontParam extends Common {
   type: 'font'
   default: string
 }
-export type Param = FontParam | RegionParam | DabsParam | ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
+export type Param = RefsParam | PointsParam | FontParam | RegionParam | DabsParam | ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
 export type Params = Record<string, Param>
 
 type Of<T extends Param> = Omit<T, 'type'>
@@ -146,6 +160,8 @@ const animated = <T extends z.ZodType>(v: T, can?: boolean, modulators?: z.ZodTy
 const ref0 = { element: z.string({ error: 'must be an element id' }), value: z.string({ error: 'must say which value' }), to: z.string({ error: 'must be an element id' }).optional() }
 export const valueRefSchema = z.strictObject(ref0)
 const channel = z.number({ error: 'must be a number' }).min(0, { error: 'must be at least 0' })
+/** Points that one path may have. */
+export const MOST_POINTS = 500
 /** Touches that one painting may have. */
 export const MOST_DABS = 20000
 export const colourSchema = z.tuple([channel, channel, channel], { error: 'must be three numbers: linear red, green, blue' })
@@ -183,6 +199,10 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
       return z.string({ error: 'must be the id of a font' }).regex(/^[a-z0-9-]{1,64}$/, { error: 'must be the id of a font that is shipped, or the hash of an asset' }).default(p.default)
     case 'region':
       return z.string({ error: 'must be the id of a region' }).max(64).default(p.default)
+    case 'refs':
+      return z.array(z.string({ error: 'must be an element id' }), { error: 'must be a list of element ids' }).max(64, { error: 'must be at most 64' }).default([])
+    case 'points':
+      return z.array(z.tuple([plainNumber, plainNumber, plainNumber], { error: 'must be three numbers' }), { error: 'must be a list of points' }).min(2, { error: 'needs at least two points' }).max(MOST_POINTS, { error: `must be at most ${MOST_POINTS} points` }).default(p.default.map((q) => [...q]) as never)
     case 'dabs':
       return z.array(z.tuple([plainNumber, plainNumber, plainNumber, plainNumber.positive({ error: 'must be above 0' }), plainNumber], { error: 'must be five numbers: place, radius, strength' }), { error: 'must be a list of touches' }).max(MOST_DABS, { error: `must be at most ${MOST_DABS} touches` }).default([])
   }
@@ -192,6 +212,6 @@ export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, 
 /** The default of every parameter, as the document stores it. */
 export function defaultsOf(params: Params): Record<string, unknown> {
   return Object.fromEntries(
-    Object.entries(params).map(([k, p]) => [k, p.type === 'number' && p.empty !== undefined ? null : Array.isArray(p.default) ? [...p.default] : p.default]),
+    Object.entries(params).map(([k, p]) => [k, p.type === 'number' && p.empty !== undefined ? null : Array.isArray(p.default) ? structuredClone(p.default) : p.default]),
   )
 }

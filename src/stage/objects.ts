@@ -1,7 +1,7 @@
 import * as THREE from 'three'
-import { baseMesh, type Meshes, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
+import { baseMesh, isLine, type Meshes, othersIn, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
 import { type Mesh, normalsFor } from '../engine'
-import { boxLines, edgeLines, othersIn, RegionView } from './overlays'
+import { boxLines, edgeLines, RegionView } from './overlays'
 import { groupsOf, Textures } from './textures'
 import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 
@@ -63,7 +63,7 @@ export class Objects {
       const base = o.muted ? null : baseMesh(o, assets)
       if (!base) continue
       wanted.add(o.id)
-      const shaped = shapedOf(o, base, o.regions.length > 0)
+      const shaped = shapedOf(o, base, o.regions.length > 0, othersIn(shot, assets))
       let p = this.meshes.get(o.id)
       if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
         if (p) this.drop(p)
@@ -144,10 +144,10 @@ export class Objects {
       reshape(p, t)
       placeObject(p, o, t)
       // A line has nothing to be drawn but what the View draws of it.
-      const shown = editing ? (o.shape.kind === 'line' ? 'box' : o.shown) : 'full'
+      const shown = editing ? (isLine(o.shape) ? 'box' : o.shown) : 'full'
       for (const material of p.materials) material.wireframe = shown === 'wire'
       if (shown === 'box' && p.mesh.visible) {
-        if (!p.box) this.scene.add((p.box = o.shape.kind === 'line' ? edgeLines(p.mesh.geometry) : boxLines(p.shaped.mesh)))
+        if (!p.box) this.scene.add((p.box = isLine(o.shape) ? edgeLines(p.mesh.geometry) : boxLines(p.shaped.mesh)))
         p.box.matrix.copy(p.mesh.matrix)
         p.box.matrixWorldNeedsUpdate = true
       }

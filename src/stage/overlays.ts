@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { type Meshes, meshOf, regionOf, type Shaped } from '../acts'
+import { type Meshes, othersIn, regionOf, type Shaped } from '../acts'
 import { boundsOf, type Mesh } from '../engine'
 import type { Shot } from '../shot'
 
@@ -47,11 +47,6 @@ export function edgeLines(g: THREE.BufferGeometry): THREE.LineSegments {
   lines.matrixAutoUpdate = false
   lines.frustumCulled = false
   return lines
-}
-/** How regions find other objects. */
-export const othersIn = (shot: Shot, assets: Meshes) => (id: string | null) => {
-  const o = shot.objects.find((x) => x.id === id && !x.muted)
-  return o ? { object: o, mesh: meshOf(o, assets) } : null
 }
 interface Shown {
   mesh: THREE.Mesh

@@ -1,7 +1,8 @@
 import * as THREE from 'three'
-import { worldMatrix } from '../acts'
+import { isLine, worldMatrix } from '../acts'
 import { apply, boundsOf, type Frame, invert, type Mesh, pointColumn } from '../engine'
 import type { PortraitView } from './messages'
+import { edgeLines } from './overlays'
 import { type ObjectDoc, type Shot, sampleColour, sampleNumber, timeOf } from '../shot'
 
 const clay = new THREE.MeshStandardMaterial({ color: new THREE.Color().setRGB(0.32, 0.33, 0.31), roughness: 0.85, side: THREE.DoubleSide })
@@ -33,7 +34,8 @@ export function portraitScene(shot: Shot, o: ObjectDoc, mesh: Mesh, geometry: TH
     garbage.push(material, shade)
   }
   material.flatShading = !mesh.normals
-  const m = new THREE.Mesh(geometry, material)
+  const m = isLine(o.shape) ? edgeLines(geometry) : new THREE.Mesh(geometry, material)
+  if (isLine(o.shape)) garbage.push(m.geometry)
   m.matrixAutoUpdate = false
   const matrix = worldMatrix(o, t)
   // From above it lies as it lies in the shot, only without its place; else it stands in its own space.

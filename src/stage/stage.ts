@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { baseMesh, drawOf, type Meshes, readerOf, shapedOf, systemMatrices, tieShot } from '../acts'
+import { baseMesh, drawOf, type Meshes, readerOf, shapedOf, othersIn, systemMatrices, tieShot } from '../acts'
 import { apply, type Frame, invert, type Matrix } from '../engine'
 import { type Shot, timeOf } from '../shot'
 import { axesOf, type Pose } from './camera'
@@ -176,7 +176,7 @@ export class Stage {
       const view = this.points.get(system.id)
       if (!view || system.muted || !this.frame?.parts.some((x) => x.element === system.id)) continue
       const draw = drawOf(shot, system, p.t)
-      const matrices = systemMatrices(shot, system, p.t)
+      const matrices = systemMatrices(shot, system, p.t, this.meshes)
       if (draw.inside === 'normal') view.sort(...inSpace(matrices[0], this.camera.position, forward))
       if (draw.inside === draw.onto) {
         view.prepare(draw, p.width, p.height, p.share, draw.onto, near, matrices)
@@ -209,7 +209,7 @@ export class Stage {
     const o = this.shot?.objects.find((x) => x.id === element)
     const base = o && baseMesh(o, this.meshes)
     if (!this.shot || !o || !base?.mesh.indices.length) return null
-    const { mesh, at } = shapedOf(o, base, o.regions.length > 0)
+    const { mesh, at } = shapedOf(o, base, o.regions.length > 0, othersIn(this.shot, this.meshes))
     const t = this.frame ? timeOf(this.shot, this.frame.frame) : 0
     const own = at ? this.objects.placed(o.id)?.mesh.geometry : null
     const p = portraitScene(this.shot, o, mesh, own ?? geometryOf(mesh), view, this.objects.amounts(o, region, this.shot, t), this.frame, width / height)
@@ -283,7 +283,7 @@ export class Stage {
       const system = this.shot?.systems.find((s) => s.id === part.element)
       if (!this.shot || !system || !this.frame) continue
       const f = new Float32Array(part.data, 0, part.count * 3)
-      for (const a of systemMatrices(this.shot, system, timeOf(this.shot, this.frame.frame))) {
+      for (const a of systemMatrices(this.shot, system, timeOf(this.shot, this.frame.frame), this.meshes)) {
         const m = new THREE.Matrix4().multiplyMatrices(view, new THREE.Matrix4().set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)).elements
         for (let i = 0; i < part.count; i++) {
           const px = f[i], py = f[part.count + i], pz = f[2 * part.count + i]

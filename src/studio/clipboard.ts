@@ -59,6 +59,7 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
     if (!x || typeof x !== 'object') return x
     return Object.fromEntries(
       Object.entries(x as Record<string, unknown>).map(([k, v]) => {
+        if (k === 'among') return [k, (v as string[]).map((x) => ids.get(x) ?? x).filter((x) => [...ids.values()].includes(x) || known.has(x))]
         if (typeof v !== 'string') return [k, follow(v)]
         if (k === 'look') return [k, looks.get(v) ?? v]
         if (k === 'value') return [k, v.replace(/^acts\.([^.]+)\./, (whole, id) => (ids.has(id) ? `acts.${ids.get(id)}.` : whole))]

@@ -79,6 +79,10 @@ export function removeElement(id: string): void {
     for (const x of s.systems) if (x.space === id) x.space = null
     // References to it lead nowhere now: births start in the middle, contacts take all colliders.
     for (const sys of s.systems) for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact]) for (const key of ['source', 'with', 'object']) if (a[key] === id) a[key] = null
+    for (const e of [...s.objects, ...s.systems]) for (const a of e.copies) {
+      if (a.object === id) a.object = null
+      a.among = (a.among as string[]).filter((x) => x !== id)
+    }
     for (const o of s.objects) for (const r of o.regions) for (const a of r.acts) if (a.object === id) a.object = null
     for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
   })

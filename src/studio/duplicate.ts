@@ -39,7 +39,8 @@ export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group
     if (!x || Array.isArray(x) || typeof x !== 'object') return
     const o = x as Rec
     for (const [k, v] of Object.entries(o)) {
-      if (typeof v === 'string') {
+      if (k === 'among') o[k] = (v as string[]).map((x) => ids.get(x) ?? x)
+      else if (typeof v === 'string') {
         if (REFERENCES.has(k) && ids.has(v)) o[k] = ids.get(v)
         // A path into an act of the element that is referred to.
         const path = k === 'value' ? /^acts\.([^.]+)\.(.+)$/.exec(v) : null

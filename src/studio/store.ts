@@ -33,6 +33,10 @@ export interface Studio {
   selected: string | null
   /** The region that the View draws over its object. */
   region: { object: string; id: string } | null
+  /** The picked point of the selected path. */
+  point: number | null
+  /** The path that is being drawn; `anew`: its first click begins it again. */
+  drawing: { object: string; anew: boolean } | null
   /** The painted step whose brush is taken up. */
   brush: string | null
   /** What a click in the View is for, instead of selecting: words, and what to do with the element. */
@@ -80,7 +84,7 @@ export interface Studio {
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
-  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, brush: null, picking: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
+  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, point: null, drawing: null, brush: null, picking: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
   playhead: 0, pose: null, overlays: true, status: null, drawn: null, asked: 0, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)
@@ -129,7 +133,7 @@ export function toast(text: string, bad = false): void {
   setStudio({ toast: { text, bad, id: ++toasts } })
 }
 export function select(id: string | null): void {
-  if (studio().selected !== id) setStudio({ selected: id, open: null, ...(studio().region?.object === id ? {} : { region: null, brush: null }) })
+  if (studio().selected !== id) setStudio({ selected: id, open: null, point: null, drawing: null, ...(studio().region?.object === id ? {} : { region: null, brush: null }) })
 }
 export function setPlayhead(frame: number): void {
   const { first, last } = shotNow().range

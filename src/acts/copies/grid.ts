@@ -15,11 +15,11 @@ export const grid = defineCopies({
     ...varyParams,
   },
   sentence: () => say`Stands ${'across'} × ${'up'} × ${'deep'} times in a grid, ${'spacing'} apart.`,
-  matrices(p, t, seed) {
+  matrices(p, t, seed, within) {
     const n = [p.number('across'), p.number('up'), p.number('deep')], gap = p.vector('spacing', t)
     const out: Matrix[] = []
     for (let j = 0; j < n[1]; j++) for (let k = 0; k < n[2]; k++) for (let i = 0; i < n[0]; i++) {
-      if (out.length < MOST_COPIES) out.push(copyMatrix(p, t, seed, out.length, [i, j, k].map((x, a) => (x - (n[a] - 1) / 2) * gap[a]), [0, 0, 0]))
+      if (out.length < MOST_COPIES) out.push(copyMatrix(p, t, seed, out.length, [i, j, k].map((x, a) => (x - (n[a] - 1) / 2) * gap[a]), [0, 0, 0], within))
     }
     return out
   },

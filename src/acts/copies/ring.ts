@@ -16,7 +16,7 @@ export const ring = defineCopies({
     ...varyParams,
   },
   sentence: () => say`Stands ${'count'} times in a ring of ${'radius'} about ${'axis'}.`,
-  matrices(p, t, seed) {
+  matrices(p, t, seed, within) {
     const count = p.number('count'), radius = p.number('radius', t), arc = p.number('arc', t), axis = p.choice('axis')
     // A closed ring has no second copy at its end; an arc has one at both ends.
     const gaps = Math.abs(arc) % 360 === 0 ? count : Math.max(1, count - 1)
@@ -25,7 +25,7 @@ export const ring = defineCopies({
       const [c, s] = [radius * cosDeg(deg), radius * sinDeg(deg)]
       const place = axis === 'y' ? [s, 0, c] : axis === 'x' ? [0, c, s] : [c, s, 0]
       const face = p.on('faces') ? deg : 0
-      return copyMatrix(p, t, seed, i, place, axis === 'y' ? [0, face, 0] : axis === 'x' ? [face, 0, 0] : [0, 0, face])
+      return copyMatrix(p, t, seed, i, place, axis === 'y' ? [0, face, 0] : axis === 'x' ? [face, 0, 0] : [0, 0, face], within)
     })
   },
 })

@@ -14,9 +14,9 @@ export const row = defineCopies({
     ...varyParams,
   },
   sentence: () => say`Stands ${'count'} times in a line, ${'step'} apart.`,
-  matrices(p, t, seed) {
+  matrices(p, t, seed, within) {
     const count = p.number('count'), step = p.vector('step', t), turn = p.vector('turn', t)
     const from = p.on('centred') ? (count - 1) / 2 : 0
-    return Array.from({ length: count }, (_, i) => copyMatrix(p, t, seed, i, step.map((x) => x * (i - from)), turn.map((x) => x * i) as never))
+    return Array.from({ length: count }, (_, i) => copyMatrix(p, t, seed, i, step.map((x) => x * (i - from)), turn.map((x) => x * i) as never, within))
   },
 })

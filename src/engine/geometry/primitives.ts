@@ -1,6 +1,7 @@
 import { cosTurns, sinTurns } from '../math'
 import { Builder } from './builder'
 import type { Mesh } from './mesh'
+import { lineThrough } from './path'
 
 /** A whole turn, closed exactly: the last column stands where the first does. */
 const around = (u: number): [number, number] => (u >= 1 ? [1, 0] : [cosTurns(u), sinTurns(u)])
@@ -109,11 +110,9 @@ export function torus(radius: number, thickness: number, segments: number): Mesh
   })
   return b.done()
 }
-/** A straight line along X around the middle: triangles without area, (a, b, b), whose edges are its pieces. */
+/** A straight line along X around the middle. */
 export function line(length: number, pieces: number): Mesh {
   const positions = new Float32Array((pieces + 1) * 3)
-  const indices = new Uint32Array(pieces * 3)
   for (let i = 0; i <= pieces; i++) positions[i * 3] = length * (i / pieces - 0.5)
-  for (let i = 0; i < pieces; i++) indices.set([i, i + 1, i + 1], i * 3)
-  return { positions, normals: null, indices, parts: [] }
+  return lineThrough(positions)
 }

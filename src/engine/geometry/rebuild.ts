@@ -199,3 +199,27 @@ export function repeatedPlaces(places: Float32Array, matrices: readonly Matrix[]
   }
   return out
 }
+/**
+ * Several meshes as one, one behind the other. Normals stay when all have them; colours when one has them, white where there were none;
+ * pictures only of a mesh that is alone.
+ */
+export function joinMeshes(list: readonly Mesh[]): Mesh {
+  if (list.length === 1) return { ...list[0] }
+  const vertices = list.reduce((n, m) => n + m.positions.length / 3, 0)
+  const positions = new Float32Array(vertices * 3)
+  const indices = new Uint32Array(list.reduce((n, m) => n + m.indices.length, 0))
+  const normals = list.every((m) => m.normals) ? new Float32Array(vertices * 3) : null
+  const colours = list.some((m) => m.colours) ? new Float32Array(vertices * 3).fill(1) : undefined
+  const parts: Mesh['parts'] = []
+  let v = 0, i = 0
+  for (const m of list) {
+    positions.set(m.positions, v * 3)
+    if (normals) normals.set(m.normals as Float32Array, v * 3)
+    if (colours && m.colours) colours.set(m.colours, v * 3)
+    for (let k = 0; k < m.indices.length; k++) indices[i + k] = m.indices[k] + v
+    parts.push(...m.parts.map((p) => ({ ...p, firstTriangle: p.firstTriangle + i / 3 })))
+    v += m.positions.length / 3
+    i += m.indices.length
+  }
+  return { positions, normals, indices, parts, ...(colours ? { colours } : {}) }
+}

@@ -1,12 +1,13 @@
 'use client'
 import { memo, useMemo } from 'react'
-import { MATERIAL_PARAMS, OBJECT_PARAMS, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
+import { MATERIAL_PARAMS, OBJECT_PARAMS, isLine, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
 import { isKeyed, type ObjectDoc, type Params, sampleColour, sampleNumber, sampleVec3, type Shot, type TextShapeDoc, toHex, type Vec3 } from '../../shot'
 import { setParent } from '../commands'
 import { meshFacts } from '../facts'
 import type { AssetFacts } from '../../hosts/browser/messages'
 import { bindsOf } from '../fields/bind'
 import { SwitchField } from '../fields/FieldRow'
+import { PointsField } from '../fields/PointsField'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, useShot, useStudio } from '../store'
 import { Select } from '../ui'
@@ -27,11 +28,11 @@ export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
   useStudio((s) => s.facts)
   const facts = meshFacts(o)
   return (
-    <Columns count={5}>
+    <Columns count={isLine(o.shape) ? 3 : 5}>
       <ShapeColumn object={o} facts={facts} />
-      {facts && <RegionsColumn object={o} />}
+      {facts && !isLine(o.shape) && <RegionsColumn object={o} />}
       <PlaceColumn object={o} />
-      <MaterialColumn object={o} />
+      {!isLine(o.shape) && <MaterialColumn object={o} />}
       <RoleColumn object={o} />
     </Columns>
   )
@@ -64,9 +65,9 @@ const ShapeColumn = memo(function ShapeColumn({ object: o, facts }: { object: Ob
             <>
               <b>Text</b>{facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being made.'}
             </>
-          ) : o.shape.kind === 'line' ? (
+          ) : isLine(o.shape) ? (
             <>
-              <b>Line</b>: births start along it. Only the View shows it.
+              <b>{primitive?.title}</b>: births start along it. Only the View shows it.
             </>
           ) : primitive ? (
             <>
@@ -155,7 +156,7 @@ const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }
   const bornNow = useStudio((s) => born.reduce((n, x) => n + (s.stats[x.id]?.born ?? 0), 0))
   const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
   return (
-    <Column title="Role" picture={<Portrait object={o} view="role">{bornNow > 0 ? <>{bornNow.toLocaleString('en-US')} births<br />in this frame</> : born.length ? 'no birth in this frame' : o.roles.collider ? 'stops particles' : 'only to be seen'}</Portrait>} side={`${Number(o.roles.source) + Number(o.roles.collider)} of 2 in use`}>
+    <Column title="Role" picture={<Portrait object={o} view="role">{bornNow > 0 ? <>{bornNow.toLocaleString('en-US')} births<br />in this frame</> : born.length ? 'no birth in this frame' : o.roles.collider ? 'stops particles' : 'only to be seen'}</Portrait>} side={isLine(o.shape) ? '' : `${Number(o.roles.source) + Number(o.roles.collider)} of 2 in use`}>
       <Group name="Source">
         <div className="flex items-center gap-2">
           <SwitchField label="Source" on={o.roles.source} onChange={(on) => role('source', on)} />
@@ -167,23 +168,21 @@ const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }
         ))}
         {o.roles.source && !born.length && <SourceFor object={o} />}
       </Group>
-      <Group name="Collider">
+      {!isLine(o.shape) && <Group name="Collider">
         <SwitchField label="Collider" on={o.roles.collider} onChange={(on) => role('collider', on)} />
         {o.roles.collider && (
           <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
             Stops {systems.filter((s) => [...s.whole.contact, ...s.phases[0].contact].some((a) => !a.with || a.with === o.id)).map((s) => s.name).join(', ') || 'nothing yet'}.
           </p>
         )}
-      </Group>
+      </Group>}
     </Column>
   )
 }, sameObject('name', 'shape', 'roles'))
 function Numbers({ object: o, find, params }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined; params: Params }) {
   return (
     <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">
-      {Object.entries(bindsOf(params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (
-        <ParamRow key={n} bind={b} />
-      ))}
+      {Object.entries(bindsOf(params, rec(o.shape), o.name, (s) => rec(find(s)?.shape))).map(([n, b]) => (b.param.type === 'points' ? <PointsField key={n} bind={b} /> : <ParamRow key={n} bind={b} wide={params.points !== undefined} />))}
     </div>
   )
 }

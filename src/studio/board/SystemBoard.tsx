@@ -1,212 +1,32 @@
 'use client'
-import { Rocket } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
-import { useState } from 'react'
-import { actOf, readerOf, actOfSort, SYSTEM_PARAMS } from '../../acts'
-import { type ActDoc, frameAt, newId, sampleVec3, type Section, type Shot, type SystemDoc } from '../../shot'
+import type { SystemDoc } from '../../shot'
 import { LifeStrip } from '../life/LifeStrip'
-import { BOOSTS } from '../rehearsal'
-import { edit, setStudio, useShot, useStudio } from '../store'
-import { cx, IconButton, menuContent, menuItem, NameInput, Select } from '../ui'
-import { show } from '../units'
-import { AddAct } from './AddAct'
-import { ActCard } from './Card'
-import { Column, Empty, Group } from './Column'
-import { ParamCard } from './ParamCard'
-import { Copies } from './Reshape'
-import { rec, useT } from './time'
+import { useStudio } from '../store'
+import { BirthColumn, LookColumn, PhaseColumn, WholeColumn } from './SystemColumns'
 
-type Key = keyof Section
-/** Sorts of acts by the section that holds them. */
-const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', ending: 'contact', look: 'look' }
-
-/** A count of the frame that is shown; only it is drawn again with every picture. */
-function Count({ of, what }: { of: string; what: 'alive' | 'born' }) {
-  const n = useStudio((s) => s.stats[of]?.[what] ?? 0)
-  return <b className="font-semibold text-mist">{n.toLocaleString('en-US')}</b>
-}
-/** Births in the View many times as many, or a part: for a quick look, never saved. */
-function Boost() {
-  const boost = useStudio((s) => s.boost)
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <IconButton name={boost === 1 ? 'Preview boost of births' : `Preview boost: births × ${boost}`} on={boost !== 1}>
-          <Rocket size={14} strokeWidth={1.5} />
-        </IconButton>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
-          <p className="max-w-56 px-3 py-1 text-moss">Births of all systems, in the View only: never saved, never rendered.</p>
-          {BOOSTS.map((b) => (
-            <DropdownMenu.Item key={b.value} className={menuItem} onSelect={() => setStudio({ boost: b.value })}>
-              {b.label} <span className="ml-auto pl-4 text-moss">{boost === b.value ? 'now' : ''}</span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  )
-}
-/** Whose look it is: its name, who else uses it, and a way to one of its own. */
-function LookUse({ system }: { system: SystemDoc }) {
-  const looks = useShot((s) => s.shared.looks)
-  const systems = useShot((s) => s.systems)
-  const [naming, setNaming] = useState(false)
-  const look = looks.find((l) => system.whole.look.some((a) => a.look === l.id))
-  if (!look) return null
-  const others = systems.filter((s) => s.id !== system.id && [...s.whole.look, ...s.phases[0].look].some((a) => a.look === look.id)).map((s) => s.name)
-  const detach = () =>
-    edit(`a look of its own for ${system.name}`, (s) => {
-      const own = { ...structuredClone(look), id: newId('look'), name: `${look.name} of ${system.name}`.slice(0, 200) }
-      s.shared.looks.push(own)
-      const x = s.systems.find((y) => y.id === system.id)
-      for (const a of [...(x?.whole.look ?? []), ...(x?.phases[0].look ?? [])]) if (a.look === look.id) a.look = own.id
-    })
-  const rename = (name: string | null) => {
-    setNaming(false)
-    if (name) edit(`name of the look ${name}`, (s) => { const l = s.shared.looks.find((y) => y.id === look.id); if (l) l.name = name })
-  }
-  return (
-    <div className="mt-1 flex flex-col gap-1 px-2 text-moss">
-      {naming ? (
-        <NameInput label="Name of the look" value={look.name} className="h-6 text-mist" onDone={rename} />
-      ) : (
-        <button type="button" className="text-left hover:text-mist" title="Double-click to rename" onDoubleClick={() => setNaming(true)}>
-          The look <b className="font-semibold text-mist">{look.name}</b> {others.length ? <>is shared with {others.join(', ')}.</> : 'is used here alone.'}
-        </button>
-      )}
-      {others.length > 0 && (
-        <button type="button" className="w-fit rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={detach}>
-          A look of its own
-        </button>
-      )}
-    </div>
-  )
-}
-/** The simulated whole: in whose space it runs, where it is put afterwards, how often it stands. */
-function Whole({ system }: { system: SystemDoc }) {
-  const objects = useShot((s) => s.objects)
-  const t = useT()
-  const find = (s: Shot) => s.systems.find((x) => x.id === system.id)
-  const xyz = (v: SystemDoc['place']) => sampleVec3(v, t).map((x) => show(x)).join(', ')
-  return (
-    <>
-      <Group over name="The whole">
-        <ParamCard id={`${system.id}-whole`} title="Put afterwards" owner={system.name} params={SYSTEM_PARAMS} names={['place', 'rotate', 'scale']} record={rec(system)} find={(s) => rec(find(s))}
-          sentence={<>Moved by <b>{xyz(system.place)}</b> m, rotated <b>{xyz(system.rotate)}</b>°, scaled <b>{xyz(system.scale)}</b>.</>} />
-        <div className="flex items-center gap-2 px-2 text-moss">
-          <span className="shrink-0">Runs in</span>
-          <Select label="Space of the simulation" value={system.space ?? ''} options={[{ value: '', label: 'the shot' }, ...objects.map((o) => ({ value: o.id, label: `the space of ${o.name}` }))]} onChange={(v) => edit(`space of ${system.name}`, (s) => { const x = find(s); if (x) x.space = v || null })} />
-        </div>
-      </Group>
-      <Copies of={system.copies} list={(s) => find(s)?.copies} />
-    </>
-  )
-}
-/** The life of a system: birth, the whole life, its phase, the look. */
+/** The life of a system: birth, the whole life, its phase, the look. Each column is drawn anew only for what it shows. */
 export function SystemBoard({ system }: { system: SystemDoc }) {
-  const shot = useShot((s) => s)
   const beside = useStudio((s) => s.beside)
-  const phase = system.phases[0]
-  const find = (s: typeof shot) => s.systems.find((x) => x.id === system.id)
-  const windowOf = (): string => {
-    const sources = system.birth.filter((a) => !a.muted)
-    if (!sources.length) return ''
-    const start = Math.min(...sources.map((a) => actOfSort(a.kind, 'source').starts(readerOf(a))))
-    const end = Math.max(...sources.map((a) => actOfSort(a.kind, 'source').ends(readerOf(a))))
-    return `${Math.round(frameAt(shot, start))}–${Math.round(Math.min(shot.range.last, frameAt(shot, end)))} f`
-  }
-  const cards = (acts: ActDoc[], list: (s: typeof shot) => ActDoc[] | undefined, wide?: boolean) =>
-    acts.map((a) => (
-      <div key={a.id} data-below={actOf(a.kind).title}>
-        <ActCard act={a} list={list} wide={wide} />
-      </div>
-    ))
-  const add = (where: 'whole' | 'phase') => (act: ActDoc, sort: string) =>
-    edit(`a new ${actOf(act.kind).title}`, (s) => {
-      const target = find(s)
-      if (target) (where === 'whole' ? target.whole : target.phases[0])[SECTION[sort]].push(act)
-    })
-  // The hard case: a tall card open in the phase. The whole life then keeps only its head, which names what it holds.
-  const open = useStudio((s) => s.open)
-  const inPhase = !beside && [...phase.movement, ...phase.contact].some((a) => a.id === open)
-  const wholeCards = [...system.whole.movement, ...system.whole.contact]
-  const birth = (
-    <Column
-      className="w-[272px] shrink-0"
-      title="Birth"
-      side={windowOf()}
-      below={system.birth.map((a) => a.id)}
-      tools={
-        <>
-          <span className="live text-moss">
-            <Count of={system.id} what="born" /> born /f
-          </span>
-          <Boost />
-          <AddAct name="Add a birth" sorts={['source']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))} />
-        </>
-      }
-    >
-      <div className="flex flex-col gap-1">
-        {cards(system.birth, (s) => find(s)?.birth)}
-        {!system.birth.length && <Empty>Nothing is born. Add a steady rate or a burst with +.</Empty>}
-      </div>
-    </Column>
-  )
-  const whole = (
-    <Column className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : wholeCards.some((a) => a.id === open) ? 'max-h-[84%]' : 'max-h-[62%]')} title="Whole life" side={inPhase ? wholeCards.map((a) => actOf(a.kind).title).join(', ') : undefined} below={wholeCards.map((a) => a.id)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={add('whole')} />}>
-      <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
-        <Group name="Movement">
-          {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
-          {!system.whole.movement.length && <Empty>No force moves them.</Empty>}
-        </Group>
-        <Group name="Contact">
-          {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
-          {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
-        </Group>
-      </div>
-    </Column>
-  )
-  const flying = (
-    <Column className="min-h-0 flex-1" title={phase.name} side={<><Count of={system.id} what="alive" /> now</>} below={[...phase.movement, ...phase.contact].map((a) => a.id)} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={add('phase')} />}>
-      <Group name="Movement">
-        {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
-        {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
-      </Group>
-      {phase.contact.length > 0 && <Group name="Contact">{cards(phase.contact, (s) => find(s)?.phases[0].contact, true)}</Group>}
-    </Column>
-  )
-  const look = (
-    <Column className="w-[236px] shrink-0" title="Look" below={system.whole.look.map((a) => a.id)} tools={<AddAct name="Add to the look" sorts={['look']} onAdd={add('whole')} />}>
-      <div className="flex flex-col gap-1">
-        {cards([...system.whole.look], (s) => find(s)?.whole.look)}
-        {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
-      </div>
-      <LookUse system={system} />
-      <Whole system={system} />
-    </Column>
-  )
   if (beside)
     return (
       <div className="min-h-0 flex-1 overflow-y-auto">
         <LifeStrip id={system.id} />
-        {birth}
-        {whole}
-        {flying}
-        {look}
+        <BirthColumn system={system} />
+        <WholeColumn system={system} />
+        <PhaseColumn system={system} />
+        <LookColumn system={system} />
       </div>
     )
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <LifeStrip id={system.id} />
       <div className="flex min-h-0 flex-1">
-        {birth}
+        <BirthColumn system={system} />
         <div className="flex min-h-0 min-w-0 flex-1 flex-col border-bark border-r">
-          {whole}
-          {flying}
+          <WholeColumn system={system} />
+          <PhaseColumn system={system} />
         </div>
-        {look}
+        <LookColumn system={system} />
       </div>
     </div>
   )

@@ -3,7 +3,7 @@ import { ContextMenu } from 'radix-ui'
 import { memo } from 'react'
 import { ChevronRight, Crosshair, Plus, X } from 'lucide-react'
 import { actsOfSort, FONTS } from '../../acts'
-import { isVaried, type Param, type ValueRef, type Vec3 } from '../../shot'
+import { isVaried, type Param, type RefsParam, type ValueRef, type Vec3 } from '../../shot'
 import { fromHex, toHex } from '../../shot'
 import { meshFacts } from '../facts'
 import { setStudio, useShot, useStudio } from '../store'
@@ -148,7 +148,7 @@ function Field({ bind: b }: { bind: Bind }) {
           {(['X', 'Y', 'Z'] as const).map((axis, i) => (
             <span key={axis} className="relative min-w-0 flex-1">
               <span className="pointer-events-none absolute top-1 left-1.5 z-10 text-moss">{axis}</span>
-              <NumberField className="w-full pl-5!" label={`${p.label} ${axis}`} value={numberNow(b, i)} spec={{ unit: '', min: p.min, soft: p.unit === '°' ? [-180, 180] : p.unit === '×' ? [0, 4] : [-3, 3] }} fps={fps} onChange={(v, g) => writeNow(b, v, g, i)} />
+              <NumberField className="w-full pl-5!" label={`${p.label} ${axis}`} value={numberNow(b, i)} bare spec={{ unit: p.unit, min: p.min, soft: p.unit === '°' ? [-180, 180] : p.unit === '×' ? [0, 4] : [-3, 3] }} fps={fps} onChange={(v, g) => writeNow(b, v, g, i)} />
             </span>
           ))}
           {p.unit && <span className="w-3 shrink-0 text-moss">{p.unit}</span>}
@@ -176,9 +176,12 @@ function Field({ bind: b }: { bind: Bind }) {
           )}
         </>
       )
+    case 'refs':
+      return <RefsField bind={b} />
     case 'value':
       return <ValuePicker label={p.label} value={b.value as ValueRef | null} onChange={(v) => b.write(p.label.toLowerCase(), v, null)} />
     case 'names':
+    case 'points':
     case 'text':
       return null
     case 'font':
@@ -192,6 +195,30 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'part':
       return <PartField bind={b} of={p.of} />
   }
+}
+/** Several elements: each named, taken out by its cross; the list adds one. */
+function RefsField({ bind: b }: { bind: Bind }) {
+  const p = b.param as RefsParam
+  const list = useShot((s) => (p.to === 'system' ? s.systems : s.objects) as { id: string; name: string }[])
+  const now = b.value as string[]
+  const others = list.filter((e) => !now.includes(e.id))
+  const write = (next: string[]) => b.write(p.label.toLowerCase(), next, null)
+  return (
+    <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1">
+      {now.map((id) => {
+        const name = list.find((e) => e.id === id)?.name ?? 'one that is gone'
+        return (
+          <span key={id} className="flex h-6 min-w-0 items-center gap-1 rounded-[3px] bg-bark pl-2">
+            <span className="truncate">{name}</span>
+            <button type="button" aria-label={`${p.label}: without ${name}`} className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:text-mist" onClick={() => write(now.filter((x) => x !== id))}>
+              <X size={12} strokeWidth={1.5} />
+            </button>
+          </span>
+        )
+      })}
+      {others.length > 0 && <Select label={p.label} value={NONE} options={[{ value: NONE, label: now.length ? 'add …' : p.empty }, ...others.map((e) => ({ value: e.id, label: e.name }))]} onChange={(v) => v !== NONE && write([...now, v])} />}
+    </div>
+  )
 }
 /** The named parts of the object that a neighbouring parameter refers to. */
 function PartField({ bind: b, of }: { bind: Bind; of: string }) {

@@ -13,6 +13,8 @@ interface Props {
   /** `gesture` is the same for all changes of one drag, and null for a typed value. */
   onChange: (value: number, gesture: string | null) => void
   inline?: boolean
+  /** The unit stands elsewhere: behind the three components of a vector. */
+  bare?: boolean
   className?: string
 }
 const DRAG_FROM_PX = 3
@@ -31,7 +33,7 @@ const round = (v: number, step: number): number => {
 }
 
 /** A number that drags sideways, takes units and arithmetic, and steps with the arrow keys (Shift fine, Ctrl coarse). */
-export function NumberField({ value, spec, label, fps, onChange, inline, className }: Props) {
+export function NumberField({ value, spec, label, fps, onChange, inline, bare, className }: Props) {
   const [text, setText] = useState<string | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const input = useRef<HTMLInputElement>(null)
@@ -183,7 +185,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, classNa
       onPointerCancel={up}
     >
       {field}
-      {unit && <span className="shrink-0 text-moss">{unit}</span>}
+      {unit && !bare && <span className="shrink-0 text-moss">{unit}</span>}
       {message}
     </span>
   )

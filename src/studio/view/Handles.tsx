@@ -7,6 +7,7 @@ import { axesOf, dot, project, rayThrough, shotPose } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
 import { show } from '../units'
+import { PathHandles } from './PathHandles'
 import { SpreadHandle } from './SpreadHandle'
 
 type Placed = (ObjectDoc | LightDoc | CameraDoc) & { place: ObjectDoc['place'] }
@@ -114,6 +115,7 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
         />
       )}
       {found?.group === 'systems' && <SpreadHandle system={found.element as SystemDoc} pose={pose} width={width} height={height} aspect={aspect} />}
+      {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
       {place && origin && middle && (
         <g>
           {AXES.map((a, i) => {

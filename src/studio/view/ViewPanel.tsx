@@ -9,6 +9,7 @@ import { select, setStudio, studio, toast, useShot, useStudio } from '../store'
 import { IconButton } from '../ui'
 import { poseNow } from './frame'
 import { BrushLayer } from './BrushLayer'
+import { DrawLayer } from './DrawLayer'
 import { Handles } from './Handles'
 import { CameraLabel, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
 
@@ -61,12 +62,15 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
 
   const region = useStudio((s) => s.region)
   const brush = useStudio((s) => s.brush)
+  const drawing = useStudio((s) => s.drawing)
+  /** Where the picture lies in the panel. */
+  const over = { left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }
   useEffect(() => {
     session?.region(region?.object ?? null, region?.id ?? null)
   }, [session, region])
 
   const down = (e: PointerEvent) => {
-    if ((e.target as Element).closest('[data-handle]')) return
+    if (e.button === 0 && (e.target as Element).closest('[data-handle]')) return
     e.currentTarget.setPointerCapture(e.pointerId)
     gesture.current = { kind: e.button === 1 || e.shiftKey || e.button === 2 ? 'pan' : 'orbit', x: e.clientX, y: e.clientY, moved: false }
   }
@@ -132,8 +136,9 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       }}
     >
       <div ref={canvasBox} className="absolute bg-black" style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }} />
-      {overlays && !brush && w > 1 && <Handles left={Math.round((area.width - w) / 2)} top={Math.round((area.height - h) / 2)} width={w} height={h} aspect={aspect} />}
-      {w > 1 && <BrushLayer left={Math.round((area.width - w) / 2)} top={Math.round((area.height - h) / 2)} width={w} height={h} />}
+      {overlays && !brush && !drawing && w > 1 && <Handles {...over} aspect={aspect} />}
+      {w > 1 && <BrushLayer {...over} />}
+      {w > 1 && <DrawLayer {...over} />}
       <CameraLabel fit={fit} />
       <div className="absolute top-2 right-2 flex gap-1">
         <IconButton name="Handles and labels" keys="H" on={overlays} onClick={() => setStudio({ overlays: !overlays })}>
