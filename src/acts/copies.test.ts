@@ -155,7 +155,7 @@ describe('copies that differ', () => {
       expect(p).toHaveLength(n * 4)
       for (let c = 0; c < 4; c++) expect(p[c * n + 1] - cube.positions[1], `copy ${c} at ${t}`).toBeCloseTo(t - 0.25 * c, 5)
     }
-    expect([...(shaped.at?.(0) as Float32Array)]).toEqual([...shaped.mesh.positions])
+    expect([...((shaped.at as (t: number) => Float32Array)(0))]).toEqual([...shaped.mesh.positions])
     const either = (shapedOf(thing('o', { copies: [act('copiesLine', { count: 40, step: [1, 0, 0], late: 0.5 })] }), rising, false).at as (t: number) => Float32Array)(3)
     const heights = Array.from({ length: 40 }, (_, c) => either[c * n + 1] - cube.positions[1])
     expect(Math.min(...heights)).toBeGreaterThan(2.5)
