@@ -46,9 +46,9 @@ describe('a compiled shot', () => {
     expect(muted.plan.systems[0].contacts[0].colliders).toEqual([0, 2, 3])
   })
   it('puts forces of the shot first, on the systems they reach', () => {
-    const wind = { id: 'pull', name: 'Pull', seed: 1, reaches: 'all' as const, act: { id: 'pull-act', kind: 'gravity', seed: 2, strength: 1, direction: [1, 0, 0], share: 100 } }
+    const wind = { id: 'pull', name: 'Pull', seed: 1, reaches: 'all' as const, shares: [], act: { id: 'pull-act', kind: 'gravity', seed: 2, strength: 1, direction: [1, 0, 0], share: 100 } }
     expect(built((s) => void s.forces.push(wind)).plan.systems[0].forces.map((f) => f.id)).toEqual(['pull-act', 'fall', 'air', 'swirl'])
-    expect(built((s) => void s.forces.push({ ...wind, reaches: ['other'] })).plan.systems[0].forces).toHaveLength(3)
+    expect(built((s) => void s.forces.push({ ...wind, reaches: ['other'], shares: [] })).plan.systems[0].forces).toHaveLength(3)
     expect(built((s) => void s.forces.push({ ...wind, muted: true })).plan.systems[0].forces).toHaveLength(3)
     expect(built((s) => void s.forces.push({ ...wind, act: { ...wind.act, muted: true } })).plan.systems[0].forces).toHaveLength(3)
   })

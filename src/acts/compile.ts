@@ -1,6 +1,7 @@
 import { boundsOf, type ColumnName, type Matrix, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
-import { type ActDoc, frameAt, isKeyed, type MeshShape, modulatorsOf, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
+import { type ActDoc, frameAt, isKeyed, isVaried, type MeshShape, modulatorsOf, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import type { EndingSite } from './define'
+import { forceSite } from './forceSite'
 import { drawOf, sizeCurve } from './look'
 import { parentsOf, viewPlanes, worldMatrix } from './places'
 import { readerOf } from './reader'
@@ -141,7 +142,23 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
   const system = (s: SystemDoc): PlanSystem => {
     const phase = s.phases[0]
     const birth = s.muted ? [] : live(s.birth)
-    const forces = [...shot.forces.filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id))).map((f) => f.act), ...s.whole.movement, ...phase.movement]
+    // What the shot's forces leave of themselves for this system, in per cent.
+    const left = new Map<ActDoc, number>()
+    const ofShot = shot.forces.filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id))).map((f) => {
+      left.set(f.act, f.shares.find((x) => x.system === s.id)?.share ?? 100)
+      return f.act
+    })
+    const forces = [...ofShot, ...s.whole.movement, ...phase.movement]
+    const place = forceSite(shot, s, objects)
+    for (const a of s.muted ? [] : live(forces)) {
+      const element = shot.forces.find((f) => f.act === a)?.id ?? s.id
+      for (const x of [a, ...live(a.limits ?? [])]) {
+        const act = actOf(x.kind)
+        const why = 'needs' in act ? act.needs?.(readerOf(x)) : null
+        const message = `${act.title} ${why}`
+        if (why && !problems.some((p) => p.element === element && p.message === message)) problems.push({ element, message })
+      }
+    }
     const meetings = live([...s.whole.contact, ...phase.contact])
     const contacts = meetings.filter((a) => actOf(a.kind).sort === 'contact')
     const endings = meetings.filter((a) => actOf(a.kind).sort === 'ending')
@@ -182,8 +199,20 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       forces: live(forces).map((a) => {
         const act = actOfSort(a.kind, 'force')
         const p = readerOf(a)
-        return { id: a.id, encode: (w, at) => act.encode(w, p, at, seedOf(shot, s, a), { value: p.number('share', at.t0) / 100, vary: p.vary('share') / 100 }) }
+        const seed = seedOf(shot, s, a)
+        const part = (left.get(a) ?? 100) / 1e4
+        const limits = live(a.limits ?? []).map((l) => ({ act: actOfSort(l.kind, 'limit'), p: readerOf(l), seed: seedOf(shot, s, l) }))
+        return {
+          id: a.id,
+          encode(w, at) {
+            for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)
+            act.encode(w, p, at, seed, { value: p.number('share', at.t0) * part, vary: p.vary('share') * part }, place)
+            if (limits.length) w.unlimited()
+          },
+        }
       }),
+      ...(isVaried(s.mass) || s.mass !== 1 ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] } : {}),
+      ...(s.pace !== 100 ? { pace: (t: number) => sampleNumber(s.pace, t) / 100 } : {}),
       contacts: contacts.map((a) => {
         const act = actOfSort(a.kind, 'contact')
         const p = readerOf(a)

@@ -39,9 +39,37 @@ export interface SourceAct extends ActBase {
   /** Births per second at t, for the drawing under the ruler; a burst gives its whole count at once. */
   rate(p: Reader, t0: number, t1: number): number
 }
+/** What a force or a limit may ask of the shot, in the space in which the system simulates. */
+export interface ForceSite {
+  /** From an object's own space, or the shot's for null or one that is gone, to the simulation's. */
+  from(object: string | null, t: number): Matrix
+  /** The box of an object's shape in its own space; null without one. */
+  box(object: string | null): Bounds | null
+  /** The points of a path or line, xyz each, in the simulation's space; null for anything else. */
+  line(object: string | null, t: number): Float32Array | null
+}
+/** What the View draws and takes hold of, by the names of parameters. */
+export interface ForceHandles {
+  place?: string
+  /** A direction from its place. */
+  arrow?: string
+  /** A distance from its place. */
+  reach?: string
+  /** The distance is one from the axis. */
+  around?: boolean
+}
 export interface ForceAct extends ActBase {
   sort: 'force'
-  encode(w: OpWriter, p: Reader, at: StepTime, seed: number, share: Share): void
+  handles?: ForceHandles
+  /** What is missing for it to act, for the artist; null when nothing is. */
+  needs?(p: Reader): string | null
+  encode(w: OpWriter, p: Reader, at: StepTime, seed: number, share: Share, site: ForceSite): void
+}
+/** Where, when or on whom a force acts. */
+export interface LimitAct extends ActBase {
+  sort: 'limit'
+  needs?(p: Reader): string | null
+  encode(w: OpWriter, p: Reader, at: StepTime, seed: number, site: ForceSite): void
 }
 export interface ContactAct extends ActBase {
   sort: 'contact'
@@ -123,13 +151,14 @@ export interface CopiesAct extends ActBase {
   /** Where each copy stands, from the element's own space; as many at every time. `within`: the part of its ± that a copy at a place has. */
   matrices(p: Reader, t: number, seed: number, within: (place: readonly number[]) => number): Matrix[]
 }
-export type Act = CopiesAct | EndingAct | ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
+export type Act = LimitAct | CopiesAct | EndingAct | ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
 export type Sort = Act['sort']
 
 type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
 export const defineModulator = (a: Omit<ModulatorAct, 'sort' | 'changes' | 'refs'> & Partial<Pick<ModulatorAct, 'refs'>>): ModulatorAct => ({ sort: 'modulator', changes: 'simulation', refs: () => [], ...a })
 export const defineSource = (a: Def<SourceAct>): SourceAct => ({ sort: 'source', changes: 'simulation', ...a })
 export const defineForce = (a: Def<ForceAct>): ForceAct => ({ sort: 'force', changes: 'simulation', ...a })
+export const defineLimit = (a: Def<LimitAct>): LimitAct => ({ sort: 'limit', changes: 'simulation', ...a })
 export const defineContact = (a: Def<ContactAct>): ContactAct => ({ sort: 'contact', changes: 'simulation', ...a })
 export const defineLook = (a: Def<LookAct>): LookAct => ({ sort: 'look', changes: 'look', ...a })
 export const defineFinish = (a: Def<FinishAct>): FinishAct => ({ sort: 'finish', changes: 'picture', ...a })

@@ -19,6 +19,8 @@ export const SYSTEM_PARAMS: Params = {
   rotate: vector({ label: 'Rotate', unit: '°', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Rotates the simulated whole about the middle of its space.' }),
   scale: vector({ label: 'Scale', unit: '×', default: [1, 1, 1], animated: true, changes: 'picture', help: 'Scales the simulated whole, its particles too.' }),
   endless: toggle({ label: 'Endless', default: false, changes: 'simulation', help: 'Lives do not end by themselves; the look stays as it is at their end.' }),
+  mass: number({ label: 'Mass', unit: 'kg', default: 1, min: 1e-6, soft: [0.05, 5], animated: true, varied: true, changes: 'simulation', help: 'Of each particle: drag and wind move heavy ones less.' }),
+  pace: number({ label: 'Time', unit: '%', default: 100, min: 0, max: 1000, soft: [0, 200], animated: true, changes: 'simulation', help: 'How fast time goes in it: half as fast at 50 %, held at 0 %. Births come by the time of the shot.' }),
   limit: number({ label: 'Limit', unit: '', default: 2000000, min: 1, max: 20000000, integer: true, changes: 'simulation', help: 'Most particles alive at once; at the limit births wait.' }),
 }
 export const LIGHT_PARAMS: Params = {

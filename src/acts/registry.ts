@@ -8,9 +8,20 @@ import { outsideBox } from './endings/outsideBox'
 import { small } from './endings/small'
 import { unseen } from './endings/unseen'
 import { bloom } from './finish/bloom'
+import { attract } from './forces/attract'
 import { drag } from './forces/drag'
 import { gravity } from './forces/gravity'
+import { orbit } from './forces/orbit'
+import { pace } from './forces/pace'
+import { followPath } from './forces/path'
+import { shock } from './forces/shock'
 import { turbulence } from './forces/turbulence'
+import { vortex } from './forces/vortex'
+import { wind } from './forces/wind'
+import { limitAge } from './limits/age'
+import { limitChance } from './limits/chance'
+import { limitObject, limitPlace } from './limits/place'
+import { limitSpeed } from './limits/speed'
 import { blend } from './looks/blend'
 import { dash } from './looks/dash'
 import { dot } from './looks/dot'
@@ -41,7 +52,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, turbulence, bounce, die, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, turbulence, vortex, orbit, attract, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, die, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

@@ -25,7 +25,7 @@ describe('the shot document', () => {
     ['rate.den', 0, 'rate.den: must be at least 1'],
     ['range.last', -1, 'range.last: must be at least 0'],
     ['camera', 'nobody', 'camera: no camera has the id nobody'],
-    ['version', 99, 'version: 99 is newer than this Fox Ember, which reads up to 3; update it to open this shot'],
+    ['version', 99, 'version: 99 is newer than this Fox Ember, which reads up to 4; update it to open this shot'],
     ['objects.0.shape.asset', 'zz', 'objects[0].shape.asset: must be a SHA-256 in lower-case hex'],
     ['objects.1.id', 'anvil', 'objects[1].id: anvil is the id of something else already'],
     ['objects.0.place.1', { keys: [] }, 'objects[0].place[1].keys: needs at least one key'],
@@ -67,8 +67,8 @@ describe('every act', () => {
       .join('')
     expect(text).toMatch(/^[A-Z[].*\.$/)
     for (const p of act.sentence(readerOf(doc))) if (typeof p !== 'string') expect(act.params).toHaveProperty(p.param)
-    const lists: Record<string, string> = { source: 'systems.0.birth', force: 'systems.0.whole.movement', contact: 'systems.0.whole.contact', look: 'systems.0.whole.look', finish: 'layers.0.finish', modulator: 'lights.0.strength', ending: 'systems.0.whole.contact', copies: 'systems.0.copies', reshape: 'objects.0.reshape', region: 'objects.0.regions' }
-    const stored = act.sort === 'modulator' ? { value: 1, modulators: [doc] } : act.sort === 'region' ? [{ id: 'r', name: 'Rim', acts: [doc] }] : [doc]
+    const lists: Record<string, string> = { source: 'systems.0.birth', force: 'systems.0.whole.movement', contact: 'systems.0.whole.contact', look: 'systems.0.whole.look', finish: 'layers.0.finish', modulator: 'lights.0.strength', ending: 'systems.0.whole.contact', copies: 'systems.0.copies', reshape: 'objects.0.reshape', region: 'objects.0.regions', limit: 'systems.0.whole.movement' }
+    const stored = act.sort === 'limit' ? [{ id: 'f', kind: 'gravity', seed: 1, limits: [doc] }] : act.sort === 'modulator' ? { value: 1, modulators: [doc] } : act.sort === 'region' ? [{ id: 'r', name: 'Rim', acts: [doc] }] : [doc]
     expect(problems(change(demoDocument(), lists[act.sort], stored))).toEqual([])
   })
   it('two acts of one kind stop the start', () => {

@@ -23,8 +23,13 @@ const act = (...sorts: Sort[]) => {
   const kinds = list.map((a) => a.kind).join(', ')
   return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never, { error: `kind must be one of ${kinds}` })
 }
+/** A force may be limited. */
+const force = () => {
+  const list = actsOfSort('force')
+  return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]) })) as never, { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` })
+}
 const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
-const section = { movement: z.array(act('force')), contact: z.array(act('contact', 'ending')), offspring: none('offspring'), look: z.array(act('look')) }
+const section = { movement: z.array(force()), contact: z.array(act('contact', 'ending')), offspring: none('offspring'), look: z.array(act('look')) }
 
 const at01 = numberSchema({ min: 0, max: 1 })
 const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
@@ -74,7 +79,7 @@ export const shotSchema = z
         layer: id,
       }),
     ),
-    forces: list(z.strictObject({ ...element, act: act('force'), reaches: z.union([z.literal('all'), z.array(id)]) })),
+    forces: list(z.strictObject({ ...element, act: force(), reaches: z.union([z.literal('all'), z.array(id)]), shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]) })),
     lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
     layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, { error: 'must have exactly one layer; more come with a later version of the document' }),
@@ -115,6 +120,7 @@ export const shotSchema = z
           if (typeof to === 'string' && !objects.has(to) && !(key === 'source' && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' ? ' or system' : ''} has the id ${to}` })
         }
         for (const [k, to] of (Array.isArray(a.among) ? (a.among as string[]) : []).entries()) if (!objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, 'among', k], message: `no object has the id ${to}` })
+        if (Array.isArray(a.limits)) check([...path, i, 'limits'], a.limits as never)
         if (typeof a.look === 'string' && !looks.has(a.look)) ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
       })
     doc.folders.forEach((f, i) => fresh(f.id, ['folders', i, 'id']))
@@ -143,7 +149,10 @@ export const shotSchema = z
       }
       if (!doc.layers.some((l) => l.id === s.layer)) ctx.addIssue({ code: 'custom', path: ['systems', i, 'layer'], message: `no layer has the id ${s.layer}` })
     })
-    doc.forces.forEach((f, i) => check(['forces', i, 'act'], [f.act]))
+    doc.forces.forEach((f, i) => {
+      check(['forces', i, 'act'], [f.act])
+      f.shares.forEach((x, k) => !systems.has(x.system) && ctx.addIssue({ code: 'custom', path: ['forces', i, 'shares', k, 'system'], message: `no system has the id ${x.system}` }))
+    })
     doc.layers.forEach((l, i) => check(['layers', i, 'finish'], l.finish))
   })
 

@@ -20,7 +20,7 @@ function actDifference(a: ActDoc, b: ActDoc): number {
     if (d !== NEVER && p.type === 'number' && p.moment && name === 'end') t = Math.min(t, Math.min((a[name] as number | null) ?? NEVER, (b[name] as number | null) ?? NEVER))
     else t = Math.min(t, d)
   }
-  return t
+  return Math.min(t, listDifference(a.limits ?? [], b.limits ?? [], actDifference))
 }
 function listDifference(a: ActDoc[], b: ActDoc[], each: (p: ActDoc, q: ActDoc) => number): number {
   if (a === b) return NEVER
@@ -94,7 +94,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
   t = Math.min(t, Math.max(forces, born))
   before.forces.forEach((f, i) => {
     const g = after.forces[i]
-    if (g && (!!f.muted !== !!g.muted || !same(f.reaches, g.reaches) || f.seed !== g.seed)) t = Math.min(t, born)
+    if (g && (!!f.muted !== !!g.muted || !same(f.reaches, g.reaches) || !same(f.shares, g.shares) || f.seed !== g.seed)) t = Math.min(t, born)
   })
   before.systems.forEach((a, i) => {
     const b = after.systems[i]
@@ -102,7 +102,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     const first = Math.min(firstBirth(a), firstBirth(b))
     if (a.seed !== b.seed || a.space !== b.space || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
     if (endsByLook(a) || endsByLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
-    t = Math.min(t, Math.max(first, firstDifference(a.life, b.life)))
+    for (const key of ['life', 'mass', 'pace'] as const) t = Math.min(t, Math.max(first, firstDifference(a[key], b[key])))
     t = Math.min(t, Math.max(first, listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q))))))
     for (const key of ['movement', 'contact'] as const) {
       t = Math.min(t, Math.max(first, listDifference(a.whole[key], b.whole[key], actDifference)))

@@ -24,6 +24,8 @@ function ofAct(element: { id: string; name: string }, a: ActDoc, find: (s: Shot)
   const act = actOf(a.kind)
   return { element, title: act.title, params: act.params, record: a, prefix: `acts.${a.id}.`, changes: act.changes, find: (s) => find(s)?.find((x) => x.id === a.id) }
 }
+/** The limits of a force. */
+const ofLimits = (element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc | undefined): ParamRecord[] => (a.limits ?? []).map((l) => ofAct(element, l, (s) => find(s)?.limits))
 /** The numbers of a shape that is made from numbers. */
 function shapeRecord(o: ObjectDoc, i: number): ParamRecord[] {
   const p = primitiveOf(o.shape.kind)
@@ -43,8 +45,9 @@ const OF: { [G in Group]: (e: Shot[G][number], i: number) => ParamRecord[] } = {
     own(x, SYSTEM_PARAMS, (s) => rec(s.systems[i])),
     ...x.copies.map((a): ParamRecord => ({ ...ofAct(x, a, (s) => s.systems[i]?.copies), changes: 'picture' })),
     ...actsOf(x).map((a) => ofAct(x, a, (s) => s.systems[i] && actsOf(s.systems[i]))),
+    ...actsOf(x).flatMap((a) => ofLimits(x, a, (s) => s.systems[i] && actsOf(s.systems[i]).find((y) => y.id === a.id))),
   ],
-  forces: (f, i) => [{ ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' }],
+  forces: (f, i) => [{ ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' }, ...ofLimits(f, f.act, (s) => s.forces[i]?.act)],
   lights: (l, i) => [own(l, LIGHT_PARAMS, (s) => rec(s.lights[i]))],
   cameras: (c, i) => [own(c, CAMERA_PARAMS, (s) => rec(s.cameras[i]))],
   layers: (l, i) => l.finish.map((a) => ofAct(l, a, (s) => s.layers[i]?.finish)),

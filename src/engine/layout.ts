@@ -14,7 +14,7 @@ export const JOB_GATHER = 2
 export const SCRATCH_BYTES = 16384
 export const SCRATCH = { dt: 4096, stack: 8192, hit: 12288 } as const
 export const OP = { code: 0, size: 4, share: 8, shareVary: 12, seed: 16, own: 20 } as const
-export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6 } as const
+export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6, vortex: 7, point: 8, path: 9, pace: 10, squareDrag: 11, limitRange: 12, limitShape: 13, limitChance: 14, unlimited: 15, mass: 16 } as const
 
 /** A collider record. flags: 1 both sides, 2 moving, 4 changing shape. kind: 0 mesh, 1 half space. */
 export const COLLIDER = { kind: 0, flags: 4, nodes: 8, leaves: 12, box: 16, out0: 40, out1: 88, in0: 136, in1: 184, keep: 232, keepVary: 236, rub: 240, rubVary: 244, dies: 248, seed: 252, ends: 256, bytes: 272 } as const

@@ -1,4 +1,12 @@
 import { OP, OP_CODES } from './layout'
+import type { Matrix } from './matrix'
+
+type V3 = readonly [number, number, number]
+/** How a force falls from its middle to its reach, in the order of the kernels. */
+export const FALLOFFS = ['even', 'linear', 'smooth', 'steep'] as const
+export type Falloff = (typeof FALLOFFS)[number]
+/** The least soft edge: what is sharp still is a number. */
+const SHARP = 1e-9
 
 export interface Share {
   value: number
@@ -67,9 +75,24 @@ export class OpWriter {
    * integral of the renewal rate); responseS: carry only.
    */
   turbulence(p: { carry: boolean; strength: number; eddy: number; octaves: number; phase: number; responseS: number }, seed: number, share = FULL): void {
+    this.noise(p, p.carry ? 1 : 0, 0, seed, share)
+  }
+  /**
+   * A wind that particles follow: direction (unit), speed, the largest gust along it and straying across it in m/s, the size of gusts in m,
+   * and how far they have travelled in m (the integral of the speed along the direction).
+   */
+  wind(p: { direction: V3; speed: number; gust: number; stray: number; eddy: number; octaves: number; phase: number; travelled: V3; responseS: number }, seed: number, share = FULL): void {
+    const o = this.noise({ ...p, strength: 1 }, 2, 9, seed, share) + 5 + MAX_OCTAVES * 3
+    this.f.set(p.direction, o)
+    this.f[o + 3] = p.gust
+    this.f[o + 4] = p.stray
+    for (let a = 0; a < 3; a++) this.f[o + 5 + a] = p.travelled[a] / p.eddy
+    this.f[o + 8] = p.speed
+  }
+  private noise(p: { strength: number; eddy: number; octaves: number; phase: number; responseS: number }, mode: number, more: number, seed: number, share: Share): number {
     const octaves = Math.min(MAX_OCTAVES, Math.max(1, Math.round(p.octaves)))
-    const o = this.open(OP_CODES.turbulence, 5 + MAX_OCTAVES * 3, seed, share)
-    this.u[o] = p.carry ? 1 : 0
+    const o = this.open(OP_CODES.turbulence, 5 + MAX_OCTAVES * 3 + more, seed, share)
+    this.u[o] = mode
     this.u[o + 1] = octaves
     this.f[o + 2] = 1 / p.eddy
     this.f[o + 3] = p.strength * NOISE_SCALE
@@ -82,6 +105,76 @@ export class OpWriter {
       this.u[o + 7 + k * 3] = Math.imul(seed + k * 0x632be5ab, 0x9e3779b1)
       phase *= RENEWAL_STEP
     }
+    return o
+  }
+  /** Around an axis: see the kernel. Speeds in m/s with carry, accelerations in m/s² with push; reach in m or Infinity; radius held in m or null. */
+  vortex(p: { centre: V3; axis: V3; reach: number; falloff: Falloff; carry: boolean; around: number; towards: number; along: number; responseS: number; held: number | null }, seed = 0, share = FULL): void {
+    const o = this.open(OP_CODES.vortex, 14, seed, share)
+    this.f.set(p.centre, o)
+    this.f.set(p.axis, o + 3)
+    this.f[o + 6] = 1 / p.reach
+    this.u[o + 7] = FALLOFFS.indexOf(p.falloff)
+    this.u[o + 8] = p.carry ? 1 : 0
+    this.f.set([p.around, p.towards, p.along, p.responseS, p.held ?? -1], o + 9)
+  }
+  /** Towards a point at `strength` m/s², or away from it. `front`: the force works in a shell of that radius and half thickness alone, in m. */
+  point(p: { centre: V3; strength: number; reach: number; falloff: Falloff; square: boolean; core: number; front: { radius: number; half: number } | null }, seed = 0, share = FULL): void {
+    const o = this.open(OP_CODES.point, 10, seed, share)
+    this.f.set(p.centre, o)
+    this.f[o + 3] = p.strength
+    this.f[o + 4] = 1 / p.reach
+    this.u[o + 5] = FALLOFFS.indexOf(p.falloff)
+    this.u[o + 6] = p.square ? 1 : 0
+    this.f.set([p.core * p.core, p.front?.radius ?? 0, p.front ? 1 / p.front.half : 0], o + 7)
+  }
+  /** Along straight pieces through `points` (xyz each, at least two): speed m/s, reach m or Infinity, response and gathering in s. */
+  path(p: { points: Float32Array; speed: number; reach: number; falloff: Falloff; responseS: number; gatherS: number }, seed = 0, share = FULL): void {
+    const o = this.open(OP_CODES.path, 6 + p.points.length, seed, share)
+    this.u[o] = p.points.length / 3
+    this.f[o + 1] = p.speed
+    this.f[o + 2] = 1 / p.reach
+    this.u[o + 3] = FALLOFFS.indexOf(p.falloff)
+    this.f[o + 4] = p.responseS
+    this.f[o + 5] = p.gatherS
+    this.f.set(p.points, o + 6)
+  }
+  /** Least and most speed, m/s. */
+  pace(least: number, most: number, seed = 0, share = FULL): void {
+    this.f.set([least, most], this.open(OP_CODES.pace, 2, seed, share))
+  }
+  /** dv/dt = −c·|v|·v, c in 1/m. */
+  squareDrag(c: number, seed = 0, share = FULL): void {
+    this.f[this.open(OP_CODES.squareDrag, 1, seed, share)] = c
+  }
+  /** The forces up to `unlimited` act between two values of age (s), share of life or speed (m/s), with a soft edge inside. */
+  limitRange(p: { of: 'age' | 'life' | 'speed'; from: number; to: number; soft: number; outside: boolean }): void {
+    const o = this.open(OP_CODES.limitRange, 5, 0, FULL)
+    this.u[o] = ['age', 'life', 'speed'].indexOf(p.of)
+    this.f.set([p.from, p.to, 1 / Math.max(p.soft, SHARP)], o + 1)
+    this.u[o + 4] = p.outside ? 1 : 0
+  }
+  /** They act inside a shape: half sizes and soft edge in its own space, into which `into` leads. */
+  limitShape(p: { shape: 'above' | 'ball' | 'box'; half: V3; soft: number; falloff: Falloff; outside: boolean; into: Matrix }): void {
+    const o = this.open(OP_CODES.limitShape, 19, 0, FULL)
+    this.u[o] = ['above', 'ball', 'box'].indexOf(p.shape)
+    this.u[o + 1] = FALLOFFS.indexOf(p.falloff)
+    this.u[o + 2] = p.outside ? 1 : 0
+    this.f[o + 3] = 1 / Math.max(p.soft, SHARP)
+    this.f.set(p.half, o + 4)
+    this.f.set(p.into, o + 7)
+  }
+  /** They act on a share of the particles, 0 to 1. */
+  limitChance(share: number, outside: boolean, seed: number): void {
+    const o = this.open(OP_CODES.limitChance, 2, seed, FULL)
+    this.f[o] = share
+    this.u[o + 1] = outside ? 1 : 0
+  }
+  unlimited(): void {
+    this.open(OP_CODES.unlimited, 0, 0, FULL)
+  }
+  /** Mass in kg and its ±: drag and wind behind it move heavy particles less. */
+  mass(kg: number, vary: number, seed: number): void {
+    this.f.set([kg, vary], this.open(OP_CODES.mass, 2, seed, FULL))
   }
   /** Planes as x, y, z, d, at most 16; lives end outside any of them. */
   bounds(planes: readonly (readonly number[])[]): void {

@@ -39,6 +39,10 @@ export interface PlanSystem {
   space?: (t: number, out: Matrix) => Matrix
   /** Lives do not end with their length; it only says how the look goes on. */
   endless?: boolean
+  /** kg and its ±; without: 1 kg. */
+  mass?(t: number): readonly [number, number]
+  /** How fast time goes in it; without: as fast as the shot's. */
+  pace?(t: number): number
   births: BirthPlan[]
   forces: ForcePlan[]
   contacts: ContactPlan[]

@@ -155,10 +155,20 @@ export class SystemRun {
     const missed = this.heap.view().getUint32(b + BIRTH.missed, true)
     if (missed) this.notice('source', frame, `${missed.toLocaleString('en-US')} births of ${this.plan.name} found no place inside their source and start on its faces; is it closed, and not all but flat?`)
     this.columns.count = first + count
+    // A newborn's age is minus its time until its moment comes, which goes by as slowly as the rest of its life.
+    const pace = this.paceAt(at.t0)
+    if (pace !== 1) {
+      const ages = this.heap.f32(this.columns.pointer('age'), this.columns.count)
+      for (let i = first; i < first + count; i++) ages[i] *= pace
+    }
     this.nextId += count
     this.stats.born += count
   }
 
+  private paceAt(t: number): number {
+    const pace = this.plan.pace?.(t) ?? 1
+    return pace > 0 ? pace : 0
+  }
   private writeColliders(at: StepTime, objects: ObjectState[]): number {
     const records = new Map<number, { keep: number; keepVary: number; friction: number; frictionVary: number; dies: boolean; seed: number }>()
     for (const c of this.plan.contacts) {
@@ -208,9 +218,12 @@ export class SystemRun {
   /** Forces, velocity, contact, position, deaths for all particles of the system. False when it was stopped half way. */
   advance(at: StepTime, frame: number, objects: ObjectState[]): boolean {
     const count = this.columns.count
-    if (count === 0) return true
+    const dt = Math.fround(at.dt * this.paceAt(at.t0))
+    if (count === 0 || !(dt > 0)) return true
     const w = this.ops
     w.clear()
+    const mass = this.plan.mass?.(at.t0)
+    if (mass) w.mass(mass[0], mass[1], this.plan.seed)
     for (const force of this.plan.forces) force.encode(w, at)
     const colliders = this.writeColliders(at, objects)
     if (colliders) w.contact(this.colliders, colliders)
@@ -232,7 +245,7 @@ export class SystemRun {
     v.setInt32(j + JOB.opCount, w.count, true)
     v.setUint32(j + JOB.columns, this.columns.table, true)
     v.setUint32(j + JOB.scratch, this.scratch, true)
-    v.setFloat32(j + JOB.dt, at.dt, true)
+    v.setFloat32(j + JOB.dt, dt, true)
     v.setUint32(j + JOB.kind, JOB_STEP, true)
     v.setUint32(j + JOB.endless, this.plan.endless ? 1 : 0, true)
     this.runJob(count > CHUNK)

@@ -1,11 +1,14 @@
 // The kernels: one WebAssembly module, one instance per thread over one shared memory. No static data and no
 // allocation, so that instances cannot disturb each other.
 import { contact } from './contact'
+import { pace, path, point, squareDrag, vortex } from './fields'
 import { drag, gravity, turbulence } from './forces'
 import {
   AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_ENDLESS, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
-  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_OWN, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_TURBULENCE, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SEED, VX, VY, VZ,
+  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_LIMIT_CHANCE, OP_LIMIT_RANGE, OP_LIMIT_SHAPE, OP_MASS, OP_OWN, OP_PACE, OP_PATH,
+  OP_POINT, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_SQUARE_DRAG, OP_TURBULENCE, OP_UNLIMITED, OP_VORTEX, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_LIMITS, SCRATCH_MASSES, SEED, VX, VY, VZ,
 } from './layout'
+import { limitChance, limitRange, limitShape } from './limits'
 import { hash3, signed } from './math'
 
 export { birth, insideMesh, sumAreas } from './birth'
@@ -28,6 +31,17 @@ const BLOCK: i32 = 256
   const seed = load<u32>(op + OP_SEED)
   const seeds = <usize>load<u32>(columns + (SEED << 2)) + ((<usize>begin) << 2)
   for (let o: usize = 0; o < bytes; o += 4) store<f32>(out + o, min(max(share + vary * signed(hash3(seed, load<u32>(seeds + o), 10)), <f32>0), <f32>1))
+}
+
+/** Amounts times others. */
+function scale(amounts: usize, by: usize, bytes: usize): void {
+  for (let o: usize = 0; o < bytes; o += 16) v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), v128.load(by + o)))
+}
+/** One over the mass of each particle. Own words: kg, ±. */
+function masses(columns: usize, op: usize, begin: i32, n: i32, out: usize): void {
+  const mass = load<f32>(op + OP_OWN), vary = load<f32>(op + OP_OWN + 4), seed = load<u32>(op + OP_SEED)
+  const seeds = <usize>load<u32>(columns + (SEED << 2)) + ((<usize>begin) << 2)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) store<f32>(out + o, <f32>1 / max(<f32>1e-6, vary == 0 ? mass : mass + vary * signed(hash3(seed, load<u32>(seeds + o), 31))))
 }
 
 /** Straight on by velocity × time. */
@@ -61,15 +75,39 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
 
   let op = <usize>load<u32>(job + JOB_OPS)
   const ops = load<i32>(job + JOB_OP_COUNT)
-  let moved = false
+  let moved = false, limited = false, heavy = false
   for (let k = 0; k < ops; k++) {
     const code = load<i32>(op + OP_CODE)
-    const flat = even && load<f32>(op + OP_SHARE_VARY) == 0 && (code == OP_GRAVITY || code == OP_DRAG)
+    if (code >= OP_LIMIT_RANGE) {
+      // What is between the forces: limits of the next one, the end of them, masses.
+      if (code == OP_UNLIMITED) limited = false
+      else if (code == OP_MASS) {
+        heavy = true
+        masses(columns, op, begin, n, scratch + SCRATCH_MASSES)
+      } else {
+        if (!limited) for (let o: usize = 0; o < bytes; o += 16) v128.store(scratch + SCRATCH_LIMITS + o, f32x4.splat(1))
+        limited = true
+        if (code == OP_LIMIT_RANGE) limitRange(columns, op, begin, n, scratch + SCRATCH_LIMITS)
+        else if (code == OP_LIMIT_SHAPE) limitShape(columns, op, begin, n, scratch + SCRATCH_LIMITS)
+        else if (code == OP_LIMIT_CHANCE) limitChance(columns, op, begin, n, scratch + SCRATCH_LIMITS)
+      }
+      op += <usize>load<u32>(op + OP_SIZE)
+      continue
+    }
+    const light = !heavy || (code != OP_DRAG && code != OP_SQUARE_DRAG && !(code == OP_TURBULENCE && load<u32>(op + OP_OWN) == 2))
+    const flat = even && !limited && light && load<f32>(op + OP_SHARE_VARY) == 0 && (code == OP_GRAVITY || code == OP_DRAG)
     if (flat) store<f32>(scratch, load<f32>(op + OP_SHARE))
     else fillShares(op, columns, begin, n, scratch)
+    if (limited) scale(scratch, scratch + SCRATCH_LIMITS, bytes)
+    if (!light) scale(scratch, scratch + SCRATCH_MASSES, bytes)
     if (code == OP_GRAVITY) gravity(columns, op, begin, n, scratch, dts, flat)
     else if (code == OP_DRAG) drag(columns, op, begin, n, scratch, dts, flat)
     else if (code == OP_TURBULENCE) turbulence(columns, op, begin, n, scratch, dts)
+    else if (code == OP_VORTEX) vortex(columns, op, begin, n, scratch, dts)
+    else if (code == OP_POINT) point(columns, op, begin, n, scratch, dts)
+    else if (code == OP_PATH) path(columns, op, begin, n, scratch, dts)
+    else if (code == OP_PACE) pace(columns, op, begin, n, scratch)
+    else if (code == OP_SQUARE_DRAG) squareDrag(columns, op, begin, n, scratch, dts)
     else if (code == OP_CONTACT) {
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
       moved = true

@@ -38,7 +38,9 @@ export const JOB_LIVE: usize = 52
 export const JOB_MAP: usize = 56
 export const JOB_ENDLESS: usize = 60
 
-/** Scratch per thread: shares (4 KB), dt (4 KB), BVH stack (4 KB), a hit record. */
+/** Scratch per thread: shares, limits and inverse masses (1 KB each), dt (4 KB), BVH stack (4 KB), a hit record. */
+export const SCRATCH_LIMITS: usize = 1024
+export const SCRATCH_MASSES: usize = 2048
 export const SCRATCH_BYTES: usize = 16384
 export const SCRATCH_DT: usize = 4096
 export const SCRATCH_STACK: usize = 8192
@@ -58,3 +60,15 @@ export const OP_TURBULENCE: i32 = 3
 export const OP_CONTACT: i32 = 4
 export const OP_BOUNDS: i32 = 5
 export const OP_SMALL: i32 = 6
+export const OP_VORTEX: i32 = 7
+export const OP_POINT: i32 = 8
+export const OP_PATH: i32 = 9
+export const OP_PACE: i32 = 10
+export const OP_SQUARE_DRAG: i32 = 11
+export const OP_LIMIT_RANGE: i32 = 12
+export const OP_LIMIT_SHAPE: i32 = 13
+export const OP_LIMIT_CHANCE: i32 = 14
+/** The limits before it have had their force. */
+export const OP_UNLIMITED: i32 = 15
+/** Masses for the forces behind it that push heavy particles less. */
+export const OP_MASS: i32 = 16

@@ -2,7 +2,7 @@ import type { Animated, AnimatedVec3, Varied, Vec3 } from './animated'
 import type { Curve, Ramp } from './ramp'
 
 /** The version this code writes. Raise it with any change of the schema and add a migration. */
-export const SHOT_VERSION = 3
+export const SHOT_VERSION = 4
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -10,6 +10,8 @@ export interface ActDoc {
   kind: string
   seed: number
   muted?: boolean
+  /** Of a force: where, when and on whom it acts. */
+  limits?: ActDoc[]
   [param: string]: unknown
 }
 interface ElementBase {
@@ -116,6 +118,10 @@ export interface SystemDoc extends ElementBase {
   life: Varied
   /** Lives do not end by themselves. */
   endless: boolean
+  /** Kilograms. */
+  mass: Varied
+  /** Per cent of the shot's time that goes by in it. */
+  pace: Animated<number>
   /** Most particles alive at once. */
   limit: number
   birth: ActDoc[]
@@ -134,6 +140,8 @@ export interface ForceDoc extends ElementBase {
   act: ActDoc
   /** 'all', or the ids of the systems it reaches. */
   reaches: 'all' | string[]
+  /** Per cent of it that systems feel; those that are not named feel all of it. */
+  shares: { system: string; share: number }[]
 }
 export interface LightDoc extends ElementBase {
   kind: 'point' | 'spot' | 'sun'

@@ -5,7 +5,7 @@ import type { Vec3 } from './animated'
 export type Changes = 'simulation' | 'look' | 'picture'
 
 /** Units as stored. Angles are degrees in the document and radians inside the engine; '1' is a plain share or factor. */
-export type Unit = 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '°' | '1' | '%' | 'mm' | '' | '×'
+export type Unit = 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '1/m' | 'kg' | '°' | '1' | '%' | 'mm' | '' | '×'
 
 interface Common {
   label: string
@@ -32,6 +32,8 @@ export interface NumberParam extends Common {
   unitBy?: { param: string; units: Readonly<Record<string, Unit>> }
   /** May be null; this says what null means. */
   empty?: string
+  /** It may be empty, but begins with its default. */
+  given?: boolean
 }
 export interface VectorParam extends Common {
   type: 'vector'
@@ -173,7 +175,7 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
       const plain = numberSchema(p)
       let s: z.ZodType = animated(plain, p.animated, modulators)
       if (p.varied) s = z.union([s, z.strictObject({ value: animated(plain, p.animated, modulators), vary: numberSchema({ min: 0 }) })])
-      return (p.empty === undefined ? s : s.nullable()).default(p.empty === undefined ? p.default : null)
+      return (p.empty === undefined ? s : s.nullable()).default(defaultOf(p) as number)
     }
     case 'vector': {
       const c = animated(numberSchema({ min: p.min }), p.animated, modulators)
@@ -209,9 +211,11 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
 }
 export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, z.ZodType> => Object.fromEntries(Object.entries(params).map(([k, p]) => [k, paramSchema(p, modulators)]))
 
+/** The default of a parameter, as the document stores it. */
+export const defaultOf = (p: Param): unknown => (p.type === 'number' && p.empty !== undefined && !p.given ? null : Array.isArray(p.default) ? structuredClone(p.default) : p.default)
 /** The default of every parameter, as the document stores it. */
 export function defaultsOf(params: Params): Record<string, unknown> {
   return Object.fromEntries(
-    Object.entries(params).map(([k, p]) => [k, p.type === 'number' && p.empty !== undefined ? null : Array.isArray(p.default) ? structuredClone(p.default) : p.default]),
+    Object.entries(params).map(([k, p]) => [k, defaultOf(p)]),
   )
 }

@@ -84,6 +84,9 @@ export function removeElement(id: string): void {
       a.among = (a.among as string[]).filter((x) => x !== id)
     }
     for (const o of s.objects) for (const r of o.regions) for (const a of r.acts) if (a.object === id) a.object = null
+    const forces = [...s.forces.map((f) => f.act), ...s.systems.flatMap((x) => [...x.whole.movement, ...x.phases.flatMap((ph) => ph.movement)])]
+    for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) if (x.object === id) x.object = null
+    for (const f of s.forces) f.shares = f.shares.filter((x) => x.system !== id)
     for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
   })
 }

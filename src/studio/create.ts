@@ -7,7 +7,7 @@ const free = (shot: Shot, name: string): string => {
   for (let n = 2; names.has(out); n++) out = `${name} ${n}`
   return out
 }
-export const newAct = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: newId(kind), kind, seed: newSeed(), ...defaultsOf(actOf(kind).params), ...values })
+export const newAct = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: newId(kind), kind, seed: newSeed(), ...defaultsOf(actOf(kind).params), ...(actOf(kind).sort === 'force' ? { limits: [] } : {}), ...values })
 
 export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
   return {
@@ -25,14 +25,14 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
   return {
     look,
     system: {
-      id: newId('system'), name, seed: newSeed(), life: { value: 1.2, vary: 0.4 }, endless: false, space: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], copies: [], limit: 2000000, layer: shot.layers[0].id,
+      id: newId('system'), name, seed: newSeed(), life: { value: 1.2, vary: 0.4 }, endless: false, mass: 1, pace: 100, space: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], copies: [], limit: 2000000, layer: shot.layers[0].id,
       birth: [newAct('steady', { source, end: null, rate: 800 })],
       whole: { movement: [newAct('gravity')], contact: [newAct('bounce')], offspring: [], look: [newAct('overLife', { look: look.id, size: { value: 0.01, vary: 0.004 }, brightness: 4 }), newAct('dash'), newAct('blend')] },
       phases: [{ id: newId('phase'), name: 'Flying', movement: [], contact: [], offspring: [], look: [], turns: [] }],
     },
   }
 }
-export const newForce = (shot: Shot, kind: string): ForceDoc => ({ id: newId('force'), name: free(shot, actOf(kind).title), seed: newSeed(), act: newAct(kind), reaches: 'all' })
+export const newForce = (shot: Shot, kind: string): ForceDoc => ({ id: newId('force'), name: free(shot, actOf(kind).title), seed: newSeed(), act: newAct(kind), reaches: 'all', shares: [] })
 export const newLight = (shot: Shot): LightDoc => ({ id: newId('light'), name: free(shot, 'Light'), seed: newSeed(), kind: 'spot', place: [2, 3, 2], aim: [0, 0, 0], colour: [1, 1, 1], strength: 20, angle: 40, shadow: true })
 export const newCamera = (shot: Shot): CameraDoc => ({ id: newId('camera'), name: free(shot, 'Camera'), seed: newSeed(), place: [0, 1, 4], aim: [0, 0.5, 0], lens: 35 })
 

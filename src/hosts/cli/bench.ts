@@ -2,14 +2,14 @@ import { execFileSync, spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
-import { drag, gravity, turbulence } from './benchPlan'
+import { drag, gravity, turbulence, vortex, wind } from './benchPlan'
 import { benchSurface } from './benchSurface'
 import { bumpySphere, cloud, type BenchWorld, openWorld } from './benchWorld'
 
 interface Kernel {
   name: string
   count: number
-  /** The program among the native references, and the field of its JSON that holds the nanoseconds for the same work. */
+  /** The program among the native references that does the same work; '' where there is none. */
   native: string
   make(threads: number): Promise<BenchWorld>
 }
@@ -17,6 +17,7 @@ const MILLION = 1 << 20
 const KERNELS: Kernel[] = [
   { name: 'plain', count: MILLION, native: 'plain_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, drag], life: 1e6, dt: 0.01 }) },
   { name: 'turbulence', count: MILLION, native: 'noise_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [turbulence, gravity, drag], life: 1e6, dt: 0.01 }) },
+  { name: 'forces', count: MILLION, native: '', make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, wind, drag, turbulence, vortex], life: 1e6, dt: 1 / 24, floor: true }) },
   { name: 'mesh', count: 1 << 18, native: 'mesh_collide', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), start: cloud }) },
 ]
 const median = (list: number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1]
@@ -47,14 +48,14 @@ function references(kernels: Kernel[]): { run: (k: Kernel, threads: number) => n
   if (spawnSync('g++', ['--version'], { stdio: 'ignore' }).status !== 0) return none('no C++ compiler')
   const out = mkdtempSync(join(tmpdir(), 'ember-bench-'))
   try {
-    execFileSync('sh', [resolve(folder, 'build.sh'), ...kernels.map((k) => k.native)], { env: { ...process.env, OUT: out }, stdio: 'pipe' })
+    execFileSync('sh', [resolve(folder, 'build.sh'), ...kernels.flatMap((k) => k.native || [])], { env: { ...process.env, OUT: out }, stdio: 'pipe' })
   } catch (error) {
     rmSync(out, { recursive: true, force: true })
     return none(`the native references did not build: ${String((error as { stderr?: Buffer }).stderr ?? error).trim().split('\n')[0]}`)
   }
   return {
     why: null,
-    run: (k, threads) => (JSON.parse(execFileSync(join(out, 'sse', k.native), [String(threads)], { encoding: 'utf8' })) as { ns_per_item: number }).ns_per_item,
+    run: (k, threads) => (!k.native ? null : (JSON.parse(execFileSync(join(out, 'sse', k.native), [String(threads)], { encoding: 'utf8' })) as { ns_per_item: number }).ns_per_item),
     dispose: () => rmSync(out, { recursive: true, force: true }),
   }
 }

@@ -17,6 +17,8 @@ export interface BenchOptions {
   life: number
   dt: number
   mesh?: Mesh
+  /** A floor without an end at y = 0. */
+  floor?: boolean
   start?: Start
 }
 function xorshift(): () => number {
@@ -43,12 +45,12 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
   const host = await nodeKernels({ threads: o.threads })
   const plan: Plan = {
     rate: { num: Math.round(1 / o.dt), den: 1 }, first: 0, last: 1000000, substeps: 1,
-    objects: o.mesh ? [{ id: 'mesh', mesh: o.mesh, endless: false, matrix: (_t, out) => identity(out) }] : [],
+    objects: o.floor ? [{ id: 'floor', mesh: null, endless: true, matrix: (_t, out) => identity(out) }] : o.mesh ? [{ id: 'mesh', mesh: o.mesh, endless: false, matrix: (_t, out) => identity(out) }] : [],
     systems: [
       {
         id: 'bench', name: 'bench', seed: 1, limit: o.count, life: () => [o.life, 0], forces: o.forces, extraColumns: [],
         births: [{ id: 'all', seed: 2, due: (t0) => (t0 === 0 ? [{ count: o.count, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', on: 'point', along: 'direction', direction: [0, 1, 0], spreadTurns: 0.5, speed: 0, speedVary: 0, inherit: 0 }) }],
-        contacts: o.mesh ? [{ id: 'bounce', seed: 3, colliders: [0], params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, dies: false }) }] : [],
+        contacts: o.mesh || o.floor ? [{ id: 'bounce', seed: 3, colliders: [0], params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, dies: false }) }] : [],
       },
     ],
   }
@@ -67,7 +69,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
       f[(3 + a) * n + i] = v[a]
     }
   }
-  if (o.mesh) {
+  if (o.mesh || o.floor) {
     // Twenty steps first, so that contacts are under way as they are in the reference.
     world.restore(begin)
     for (let k = 0; k < 20; k++) world.step()

@@ -1,4 +1,4 @@
-import { type Animated, dropKey, isFree, isKeyed, isVaried, type Key, keyedNumber, type Param, sampleColour, sampleNumber, sampleStep, setKey, settled, timeOf, type Varied, type Vec3, valueOf, withValue } from '../../shot'
+import { type Animated, defaultOf, dropKey, isFree, isKeyed, isVaried, type Key, keyedNumber, type Param, sampleColour, sampleNumber, sampleStep, setKey, settled, timeOf, type Varied, type Vec3, valueOf, withValue } from '../../shot'
 import { edit, shotNow, studio } from '../store'
 
 /** One parameter of one thing in the shot: how to read it now and how to change it. */
@@ -104,8 +104,7 @@ export function freezeNow(b: Bind): void {
   b.write(`keys of ${b.param.label.toLowerCase()}`, b.param.type === 'vector' ? (b.value as unknown[]).map(now) : rewrap(b, now(inner(b))), null)
 }
 export function toDefault(b: Bind): void {
-  const d = b.param.type === 'number' && b.param.empty !== undefined ? null : Array.isArray(b.param.default) ? [...b.param.default] : b.param.default
-  b.write(`${b.param.label.toLowerCase()} to its default`, d, null)
+  b.write(`${b.param.label.toLowerCase()} to its default`, defaultOf(b.param), null)
 }
 let clipboard: { type: Param['type']; value: unknown } | null = null
 export function copyValue(b: Bind): void {

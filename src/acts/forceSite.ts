@@ -1,0 +1,47 @@
+import { type Bounds, boundsOf, identity, invert, type Matrix, multiply, type PlanObject } from '../engine'
+import type { Shot, SystemDoc } from '../shot'
+import type { ForceSite } from './define'
+import { worldMatrix } from './places'
+import { isLine } from './shapes'
+
+/** A path is followed by at most this many straight pieces: each particle looks at all of them. */
+const MOST_PIECES = 256
+
+/** What the forces of one system may ask of the shot; everything in the space in which it simulates. */
+export function forceSite(shot: Shot, s: SystemDoc, objects: readonly PlanObject[]): ForceSite {
+  const space = shot.objects.find((o) => o.id === s.space)
+  const indexOf = (id: string | null) => (id ? shot.objects.findIndex((o) => o.id === id && !o.muted) : -1)
+  // From the shot into the space; one that is scaled to nothing cannot be entered, and the system runs in the shot.
+  const into = (t: number): Matrix => (space && invert(worldMatrix(space, t))) || identity()
+  const boxes = new Map<string, Bounds | null>()
+  return {
+    from(id, t) {
+      const i = indexOf(id)
+      const own = i >= 0 ? worldMatrix(shot.objects[i], t) : null
+      return space ? (own ? multiply(into(t), own) : into(t)) : (own ?? identity())
+    },
+    box(id) {
+      if (!id) return null
+      if (!boxes.has(id)) {
+        const mesh = objects[indexOf(id)]?.mesh
+        boxes.set(id, mesh?.positions.length ? boundsOf(mesh) : null)
+      }
+      return boxes.get(id) ?? null
+    },
+    line(id, t) {
+      const i = indexOf(id)
+      const o = objects[i]
+      if (!o?.mesh || !isLine(shot.objects[i].shape)) return null
+      const places = o.shape ? o.shape(t) : o.mesh.positions
+      const m = this.from(id, t)
+      const last = places.length / 3 - 1
+      const every = Math.ceil(last / MOST_PIECES)
+      const out = new Float32Array((Math.floor((last - 1) / every) + 2) * 3)
+      for (let k = 0, v = 0; k < out.length; k += 3, v = Math.min(last, v + every)) {
+        const [x, y, z] = places.subarray(v * 3, v * 3 + 3)
+        for (let a = 0; a < 3; a++) out[k + a] = m[a * 4] * x + m[a * 4 + 1] * y + m[a * 4 + 2] * z + m[a * 4 + 3]
+      }
+      return out
+    },
+  }
+}

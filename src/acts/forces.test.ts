@@ -1,0 +1,128 @@
+import { describe, expect, it } from 'vitest'
+import { column, framesOn, withWorld } from '../engine/testing/plans'
+import type { Frame } from '../engine'
+import { type ActDoc, defaultsOf, type ForceDoc, type ObjectDoc, type Shot } from '../shot'
+import { checkShot, compile, touchedFrom } from '.'
+import { actOf, actsOfSort } from './registry'
+import { demoShot } from './testing/shots'
+
+const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...(actOf(kind).sort === 'force' ? { limits: [] } : {}), ...values }) as ActDoc
+const element = (a: ActDoc, more: Partial<ForceDoc> = {}): ForceDoc => ({ id: 'force', name: 'Force', seed: 3, act: a, reaches: 'all', shares: [], ...more })
+const anchor = (id: string, place: unknown, more: object = {}): ObjectDoc => ({ ...demoShot().objects[0], id, name: id, shape: { kind: 'anchor' }, place, parent: null, roles: { source: false, collider: false }, reshape: [], copies: [], regions: [], ...more }) as never
+
+/** A few particles that stand still in the middle of a shot without other forces. */
+function quiet(change: (s: Shot) => void = () => {}): Shot {
+  const s = demoShot()
+  s.objects = []
+  s.forces = []
+  const system = s.systems[0]
+  system.birth = [act('burst', { count: 50, at: 0, source: null, speed: 0, every: null, spread: 0 })]
+  system.whole.movement = []
+  system.whole.contact = []
+  system.phases[0].movement = []
+  system.phases[0].contact = []
+  system.life = { value: 100, vary: 0 }
+  change(s)
+  return s
+}
+const after = (s: Shot, frames: number): Promise<Frame> => {
+  const checked = checkShot(s)
+  if (!checked.ok) throw new Error(JSON.stringify(checked.problems))
+  return withWorld(compile(checked.shot, new Map()).plan, (w) => framesOn(w, frames))
+}
+const mean = (f: Frame, k: 'px' | 'py' | 'pz' | 'vx' | 'vy' | 'vz', part = 0) => column(f, k, part).reduce((a, b) => a + b, 0) / f.parts[part].count
+
+describe('forces in a shot', () => {
+  it.each(actsOfSort('force').map((a) => a.kind))('%s runs as a card and as an element, with every limit, and stays finite', async (kind) => {
+    const limits = actsOfSort('limit').map((l) => act(l.kind, 'object' in actOf(l.kind).params ? { object: 'post' } : {}))
+    const values = 'object' in actOf(kind).params ? { object: kind === 'path' ? 'way' : 'post' } : {}
+    const way = anchor('way', [0, 0, 0], { shape: { kind: 'path', ...defaultsOf({}), points: [[-1, 0, 0], [1, 0, 0]], way: 'straight', ends: 'open', pieces: 1 } })
+    for (const withLimits of [false, true]) {
+      const a = act(kind, { ...values, limits: withLimits ? limits : [] })
+      const card = quiet((s) => {
+        s.objects = [anchor('post', [0.2, 0.1, 0]), way]
+        s.systems[0].whole.movement = [a]
+      })
+      const placed = quiet((s) => {
+        s.objects = [anchor('post', [0.2, 0.1, 0]), way]
+        s.forces = [element(a)]
+      })
+      const [f, g] = [await after(card, 30), await after(placed, 30)]
+      expect(f.stats.sparks.alive).toBe(50)
+      for (const k of ['px', 'vy'] as const) {
+        expect([...column(f, k)].every(Number.isFinite)).toBe(true)
+        // The element has a seed of its own, so noise differs; all others are the same force.
+        if (kind !== 'turbulence' && kind !== 'wind' && !withLimits) column(f, k).forEach((v, i) => expect(column(g, k)[i]).toBeCloseTo(v, 4))
+      }
+    }
+  })
+  it('a force goes along with an object that moves, and acts in the space of a system', async () => {
+    const moving = [{ keys: [{ t: 0, v: 0.5, ease: 'hold' }, { t: 1, v: -0.5, ease: 'hold' }] }, 0, 0]
+    const pull = act('attract', { object: 'post', strength: 2, falloff: 'even', reach: 5 })
+    const s = quiet((x) => {
+      x.objects = [anchor('post', moving)]
+      x.systems[0].whole.movement = [pull]
+    })
+    expect(mean(await after(s, 12), 'vx')).toBeCloseTo(1, 1)
+    expect(mean(await after(s, 36), 'vx')).toBeLessThan(1.2)
+    // The space is turned a quarter round Y: what is at +X of the shot is at +Z of it.
+    const turned = quiet((x) => {
+      x.objects = [anchor('post', [3, 0, 0]), anchor('room', [0, 0, 0], { rotate: [0, 90, 0] })]
+      x.systems[0].space = 'room'
+      x.systems[0].whole.movement = [{ ...pull, object: 'post' }]
+    })
+    const f = await after(turned, 6)
+    expect(Math.abs(mean(f, 'vx'))).toBeLessThan(1e-3)
+    expect(mean(f, 'vz')).toBeGreaterThan(0.3)
+  })
+  it('systems feel their share of it, and those it does not reach nothing', async () => {
+    const two = (more: Partial<ForceDoc>) => quiet((s) => {
+      const other = structuredClone(s.systems[0])
+      s.systems.push({ ...other, id: 'others', name: 'Others', birth: [{ ...other.birth[0], id: 'b2' }], whole: { ...other.whole, look: [] }, phases: [{ ...other.phases[0], id: 'p2' }] })
+      s.forces = [element(act('gravity', { strength: 10 }), more)]
+    })
+    const f = await after(two({ shares: [{ system: 'others', share: 25 }] }), 24)
+    expect(mean(f, 'vy', 0)).toBeCloseTo(-10, 1)
+    expect(mean(f, 'vy', 1)).toBeCloseTo(-2.5, 1)
+    expect(mean(await after(two({ reaches: ['others'] }), 24), 'vy', 0)).toBe(0)
+    expect(checkShot(two({ shares: [{ system: 'nobody', share: 25 }] }))).toMatchObject({ ok: false, problems: [{ path: 'forces[0].shares[0].system', message: 'no system has the id nobody' }] })
+  })
+  it('one without what it needs is named at its element, and the run goes on', async () => {
+    const s = quiet((x) => {
+      x.forces = [element(act('path')), element(act('gravity', { id: 'g', limits: [act('limitObject')] }), { id: 'other', name: 'Other' })]
+    })
+    const { problems } = compile(s, new Map())
+    expect(problems).toEqual([
+      { element: 'force', message: 'Follow a path has no path to follow yet: choose one' },
+      { element: 'other', message: 'Around an object is limited to an object, and none is chosen' },
+    ])
+    const f = await after(s, 10)
+    expect(f.stats.sparks.alive).toBe(50)
+    // Limited to nothing, it does nothing.
+    expect(mean(f, 'vy')).toBe(0)
+  })
+  it('huge and broken numbers take particles out, never the run: the frame has no NaN', async () => {
+    for (const a of [act('attract', { strength: 1e300, reach: null, falloff: 'even', law: 'square', core: 0 }), act('vortex', { around: -1e38, reach: null, falloff: 'even', place: [1e-30, 0, 0] }), act('gravity', { strength: 1e308 }), act('drag', { halving: 1e-4, square: 1e300 })]) {
+      const f = await after(quiet((s) => void (s.systems[0].whole.movement = [a])), 5)
+      for (const k of ['px', 'py', 'pz', 'vx', 'vy', 'vz'] as const) expect([...column(f, k)].every(Number.isFinite), a.kind).toBe(true)
+    }
+  })
+  it('a change of a limit, a share, the mass or the time puts frames out of date from the first birth on; of its name none', () => {
+    const base = quiet((s) => {
+      s.systems[0].birth[0].at = 1
+      s.forces = [element(act('wind', { limits: [act('limitAge')] }))]
+    })
+    const from = (change: (s: Shot) => void) => {
+      const next = structuredClone(base)
+      change(next)
+      return touchedFrom(base, next)
+    }
+    const first = from((s) => void (s.forces[0].act.speed = 9))
+    expect(first).toBe(25)
+    expect(from((s) => void ((s.forces[0].act.limits as ActDoc[])[0].to = 3))).toBe(first)
+    expect(from((s) => void (s.forces[0].shares = [{ system: 'sparks', share: 10 }]))).toBe(first)
+    expect(from((s) => void (s.systems[0].mass = 2))).toBe(first)
+    expect(from((s) => void (s.systems[0].pace = 50))).toBe(first)
+    expect(from((s) => void (s.forces[0].name = 'Breeze'))).toBeNull()
+  })
+})

@@ -1,0 +1,62 @@
+import { invert, multiply, type Matrix } from '../../engine'
+import { choice, number, ref, vector } from '../../shot'
+import { defineLimit, say, word } from '../define'
+import { falloffOf, falloffParam } from '../forces/placed'
+import { ONLY, sideParam, softParam } from './common'
+
+const SHAPES = { ball: 'a ball', box: 'a box', above: 'the space above' }
+const NOWHERE: Matrix = Float64Array.from([0, 0, 0, -1e9, 0, 0, 0, -1e9, 0, 0, 0, -1e9])
+
+/** Inside a ball, a box or a half space, with a soft edge inside it. */
+export const limitPlace = defineLimit({
+  kind: 'limitPlace',
+  title: 'Place',
+  help: 'Inside a ball, a box, or above a plane.',
+  params: {
+    shape: choice({ label: 'Shape', default: 'ball', options: [{ value: 'ball', label: 'a ball' }, { value: 'box', label: 'a box' }, { value: 'above', label: 'the space above' }], help: 'What encloses the place.' }),
+    place: vector({ label: 'Place', unit: 'm', default: [0, 0.5, 0], animated: true, help: 'The middle; of the space above, a point of its floor.' }),
+    size: vector({ label: 'Size', unit: 'm', default: [2, 2, 2], min: 0, animated: true, help: 'Whole width, height and depth; a ball takes the first as its diameter.' }),
+    soft: softParam,
+    falloff: falloffParam,
+    object: ref({ label: 'Along with', to: 'object', default: null, empty: 'the shot', help: 'It goes along with this object.' }),
+    side: sideParam,
+  },
+  sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} in ${word(SHAPES[p.choice('shape') as 'ball'], 'shape')} at ${'place'}, edge ${'soft'}.`,
+  encode(w, p, at, _seed, site) {
+    const t = at.t0
+    const into = invert(site.from(p.text('object'), t))
+    const [x, y, z] = p.vector('place', t)
+    const moved = into && multiply(Float64Array.from([1, 0, 0, -x, 0, 1, 0, -y, 0, 0, 1, -z]), into)
+    const size = p.vector('size', t)
+    w.limitShape({ shape: p.choice('shape', t) as 'ball', half: [size[0] / 2, size[1] / 2, size[2] / 2], soft: p.number('soft', t), falloff: falloffOf(p, t), outside: p.choice('side') === 'outside', into: moved ?? NOWHERE })
+  },
+})
+
+/** Inside the ball or box around another object, which may move and be unseen. */
+export const limitObject = defineLimit({
+  kind: 'limitObject',
+  title: 'Around an object',
+  help: 'Where another object is, or near it.',
+  params: {
+    object: ref({ label: 'Object', to: 'object', default: null, empty: 'none yet', help: 'The object; it may be unseen.' }),
+    shape: choice({ label: 'As', default: 'ball', options: [{ value: 'ball', label: 'a ball' }, { value: 'box', label: 'a box' }], help: 'The ball or the box around its shape.' }),
+    beyond: number({ label: 'Beyond', unit: 'm', default: 0.2, soft: [-1, 2], animated: true, help: 'How far outside its shape it still goes, in the object’s own metres.' }),
+    soft: softParam,
+    falloff: falloffParam,
+    side: sideParam,
+  },
+  sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} within ${'beyond'} of ${'object'}.`,
+  needs: (p) => (p.text('object') === null ? 'is limited to an object, and none is chosen' : null),
+  encode(w, p, at, _seed, site) {
+    const t = at.t0
+    const id = p.text('object')
+    const box = site.box(id)
+    const into = id && invert(site.from(id, t))
+    const mid = box ? box.min.map((v, i) => (v + box.max[i]) / 2) : [0, 0, 0]
+    const beyond = p.number('beyond', t)
+    const half = (box ? box.min.map((v, i) => (box.max[i] - v) / 2) : [0, 0, 0]).map((v) => Math.max(0, v + beyond)) as [number, number, number]
+    const ball = p.choice('shape', t) === 'ball'
+    const moved = into && multiply(Float64Array.from([1, 0, 0, -mid[0], 0, 1, 0, -mid[1], 0, 0, 1, -mid[2]]), into)
+    w.limitShape({ shape: ball ? 'ball' : 'box', half: ball ? [Math.max(...half), 0, 0] : half, soft: p.number('soft', t), falloff: falloffOf(p, t), outside: p.choice('side') === 'outside', into: moved || NOWHERE })
+  },
+})
