@@ -166,8 +166,7 @@ export class SystemRun {
   }
 
   private paceAt(t: number): number {
-    const pace = this.plan.pace?.(t) ?? 1
-    return pace > 0 ? pace : 0
+    return Math.max(0, this.plan.pace?.(t) ?? 1)
   }
   private writeColliders(at: StepTime, objects: ObjectState[]): number {
     const records = new Map<number, { keep: number; keepVary: number; friction: number; frictionVary: number; dies: boolean; seed: number }>()

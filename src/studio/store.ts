@@ -133,7 +133,7 @@ export function toast(text: string, bad = false): void {
   setStudio({ toast: { text, bad, id: ++toasts } })
 }
 export function select(id: string | null): void {
-  if (studio().selected !== id) setStudio({ selected: id, open: null, point: null, drawing: null, ...(studio().region?.object === id ? {} : { region: null, brush: null }) })
+  if (studio().selected !== id) setStudio({ selected: id, open: shotNow().forces.find((f) => f.id === id)?.act.id ?? null, point: null, drawing: null, ...(studio().region?.object === id ? {} : { region: null, brush: null }) })
 }
 export function setPlayhead(frame: number): void {
   const { first, last } = shotNow().range

@@ -10,7 +10,7 @@ import { IconButton, menuContent, } from '../ui'
 
 /** A plus that lists the acts of some sorts; each with what it does. `onAdd` finds its list by id, so an older one does the same. */
 export const AddAct = memo(Add, (a, b) => a.name === b.name && a.sorts.join() === b.sorts.join())
-function Add({ sorts, name, onAdd }: { sorts: Sort[]; name: string; onAdd: (act: ActDoc, sort: Sort) => void }) {
+function Add({ sorts, name, onAdd, keepOpen }: { sorts: Sort[]; name: string; onAdd: (act: ActDoc, sort: Sort) => void; /** The card that is open stays so. */ keepOpen?: boolean }) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -19,7 +19,7 @@ function Add({ sorts, name, onAdd }: { sorts: Sort[]; name: string; onAdd: (act:
         </IconButton>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
+        <DropdownMenu.Content className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`} align="end" collisionPadding={8}>
           {sorts.flatMap((sort) =>
             actsOfSort(sort).map((a) => (
               <DropdownMenu.Item
@@ -28,7 +28,7 @@ function Add({ sorts, name, onAdd }: { sorts: Sort[]; name: string; onAdd: (act:
                 onSelect={() => {
                   const act = newAct(a.kind)
                   onAdd(act, sort)
-                  setStudio({ open: act.id })
+                  if (!keepOpen) setStudio({ open: act.id })
                 }}
               >
                 {a.title}

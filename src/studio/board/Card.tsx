@@ -8,17 +8,23 @@ import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, setStudio, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
+import { Limits } from './Limits'
 import { Sentence } from './Sentence'
 
 type ListOf = (shot: Parameters<Parameters<typeof edit>[1]>[0]) => ActDoc[] | undefined
 let dragged: { id: string; list: ListOf } | null = null
+
+/** With an id and a seed of its own, and its limits with theirs. */
+const copyOfAct = (a: ActDoc): ActDoc => ({ ...structuredClone(a), id: newId(a.kind), seed: newSeed(), ...(a.limits ? { limits: a.limits.map(copyOfAct) } : {}) })
 
 /** One act: closed a sentence, open its controls. Dragging reorders within its list. Drawn anew only when the act changes: `list` finds by id whatever it closed over. */
 export const ActCard = memo(Act, (a, b) => a.act === b.act && a.wide === b.wide && a.fixed === b.fixed)
 function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boolean; /** Belongs to its element for good: cannot be copied, moved or removed here. */ fixed?: boolean }) {
   const open = useStudio((s) => s.open === act.id)
   const spec = actOf(act.kind)
-  const binds = bindsOf(spec.params, act, spec.title, (shot) => list(shot)?.find((a) => a.id === act.id))
+  const find = (shot: Parameters<ListOf>[0]) => list(shot)?.find((a) => a.id === act.id)
+  const binds = bindsOf(spec.params, act, spec.title, find)
+  const limits = (act.limits ?? []).filter((l) => !l.muted)
   const change = (label: string, recipe: (acts: ActDoc[], at: number) => void) =>
     edit(label, (shot) => {
       const acts = list(shot)
@@ -35,7 +41,7 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
-          <DropdownMenu.Item className={menuItem} onSelect={() => change(`copy of ${spec.title}`, (acts, at) => acts.splice(at + 1, 0, { ...structuredClone(act), id: newId(act.kind), seed: newSeed() }))}>
+          <DropdownMenu.Item className={menuItem} onSelect={() => change(`copy of ${spec.title}`, (acts, at) => acts.splice(at + 1, 0, copyOfAct(act)))}>
             <Copy size={14} strokeWidth={1.5} /> Duplicate
           </DropdownMenu.Item>
           <DropdownMenu.Item className={menuItem} onSelect={() => change(`another seed for ${spec.title}`, (acts, at) => void (acts[at].seed = newSeed()))}>
@@ -76,6 +82,7 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
       >
         <span className={cx('block pr-5 text-moss [&_b]:text-mist', act.muted && 'line-through')}>
           <Sentence act={act} binds={binds} />
+          {limits.map((l) => <span key={l.id}> <Sentence act={l} binds={bindsOf(actOf(l.kind).params, l, actOf(l.kind).title, (shot) => find(shot)?.limits?.find((x) => x.id === l.id))} /></span>)}
         </span>
         <Tip text={`Open ${spec.title}`}>
           <button type="button" aria-label={`Open ${spec.title}`} className="absolute top-1 right-1 grid size-4 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist" onClick={() => setStudio({ open: act.id })}>
@@ -91,6 +98,7 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
           <ParamRow key={name} bind={b} wide={wide} />
         ))}
       </div>
+      {act.limits && <Limits act={act} find={find} />}
     </OpenCard>
   )
 }

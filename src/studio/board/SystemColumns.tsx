@@ -3,11 +3,11 @@ import { Rocket } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import { actOf, readerOf, actOfSort, SYSTEM_PARAMS } from '../../acts'
-import { type ActDoc, frameAt, newId, sampleVec3, type Section, type Shot, type SystemDoc } from '../../shot'
+import { type ActDoc, frameAt, newId, sampleNumber, sampleVec3, type Section, type Shot, type SystemDoc, valueOf, varyOf } from '../../shot'
 import { BOOSTS } from '../rehearsal'
-import { edit, setStudio, useShot, useStudio } from '../store'
+import { edit, select, setStudio, useShot, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, NameInput, Select } from '../ui'
-import { show } from '../units'
+import { show, showWithUnit } from '../units'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Empty, Group } from './Column'
@@ -104,6 +104,34 @@ const Whole = memo(function Whole({ system }: { system: SystemDoc }) {
     </>
   )
 }, sameSystem('name', 'place', 'rotate', 'scale', 'space', 'copies'))
+/** The forces of the shot that reach a system; they act before its own. */
+function FromShot({ id }: { id: string }) {
+  const forces = useShot((s) => s.forces)
+  const reaching = forces.filter((f) => f.reaches === 'all' || f.reaches.includes(id))
+  if (!reaching.length) return null
+  return (
+    <p className="flex flex-wrap items-baseline gap-x-1.5 rounded-[3px] px-2 py-0.5 text-moss">
+      From the shot:
+      {reaching.map((f) => {
+        const share = f.shares.find((x) => x.system === id)?.share ?? 100
+        return (
+          <button key={f.id} type="button" className={cx('text-mist underline decoration-twig underline-offset-3', (f.muted || f.act.muted) && 'line-through opacity-60')} onClick={() => select(f.id)}>
+            {f.name}{share !== 100 && ` ${show(share)} %`}
+          </button>
+        )
+      })}
+    </p>
+  )
+}
+/** What a particle weighs and how fast its time goes. */
+function Body({ system }: { system: SystemDoc }) {
+  const t = useT()
+  const [kg, vary] = [sampleNumber(valueOf(system.mass), t), varyOf(system.mass)]
+  return (
+    <ParamCard id={`${system.id}-body`} title="Mass and time" owner={system.name} params={SYSTEM_PARAMS} names={['mass', 'pace']} record={rec(system)} find={(s) => rec(finder(system.id)(s))}
+      sentence={<>Weighs <b>{showWithUnit(kg, { unit: 'kg' }, 24)}</b>{vary > 0 && <> ± {showWithUnit(vary, { unit: 'kg' }, 24)}</>}; time goes by at <b>{show(sampleNumber(system.pace, t))} %</b>.</>} />
+  )
+}
 const finder = (id: string) => (s: Shot): SystemDoc | undefined => s.systems.find((x) => x.id === id)
 const cards = (acts: ActDoc[], list: (s: Shot) => ActDoc[] | undefined, wide?: boolean) =>
   acts.map((a) => (
@@ -158,11 +186,13 @@ export const WholeColumn = memo(function WholeColumn({ system }: { system: Syste
   const inPhase = useStudio((s) => !s.beside && [...system.phases[0].movement, ...system.phases[0].contact].some((a) => a.id === s.open))
   const here = useStudio((s) => all.some((a) => a.id === s.open))
   return (
-    <Column className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : 'max-h-[62%]')} title="Whole life" side={inPhase ? all.map((a) => actOf(a.kind).title).join(', ') : undefined} below={ids(all)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'whole')} />}>
+    <Column className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : 'max-h-[70%]')} title="Whole life" side={inPhase ? all.map((a) => actOf(a.kind).title).join(', ') : undefined} below={ids(all)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'whole')} />}>
       <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
         <Group name="Movement">
+          <FromShot id={system.id} />
           {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
-          {!system.whole.movement.length && <Empty>No force moves them.</Empty>}
+          {!system.whole.movement.length && <Empty>No force of their own moves them.</Empty>}
+          <Body system={system} />
         </Group>
         <Group name="Contact">
           {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
@@ -171,7 +201,7 @@ export const WholeColumn = memo(function WholeColumn({ system }: { system: Syste
       </div>
     </Column>
   )
-}, sameSystem('whole', 'phases'))
+}, sameSystem('name', 'whole', 'phases', 'mass', 'pace'))
 
 export const PhaseColumn = memo(function PhaseColumn({ system }: { system: SystemDoc }) {
   const find = finder(system.id)

@@ -3,6 +3,8 @@ import { CAMERA_PARAMS, actOf, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, r
 import { type CameraDoc, type ControlDoc, type ForceDoc, type LayerDoc, type LightDoc, sampleColour, sampleNumber, sampleVec3, toHex, type Vec3 } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { SwitchField } from '../fields/FieldRow'
+import { NumberField } from '../fields/NumberField'
+import { useFps } from '../fields/fps'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, select, useShot } from '../store'
 import { show } from '../units'
@@ -98,29 +100,41 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
   )
 }
 export function ForceBoard({ force: f }: { force: ForceDoc }) {
-  const shot = useShot((s) => s)
+  const systems = useShot((s) => s.systems)
+  const fps = useFps()
+  const find = (s: { forces: ForceDoc[] }) => s.forces.find((e) => e.id === f.id)
+  const felt = systems.filter((s) => f.reaches === 'all' || f.reaches.includes(s.id)).length
+  const reach = (id: string, on: boolean) =>
+    edit(`whom ${f.name} reaches`, (d) => {
+      const x = find(d)
+      if (!x) return
+      const now = x.reaches === 'all' ? d.systems.map((y) => y.id) : x.reaches
+      const next = on ? [...new Set([...now, id])] : now.filter((y) => y !== id)
+      x.reaches = next.length === d.systems.length ? 'all' : next
+    })
+  const share = (id: string, v: number, gesture: string | null) =>
+    edit(`share of ${f.name}`, (d) => {
+      const x = find(d)
+      if (x) x.shares = [...x.shares.filter((y) => y.system !== id), ...(v === 100 ? [] : [{ system: id, share: v }])]
+    }, gesture)
   return (
     <Columns count={2}>
-      <Column title={f.name}>
-        <ActCard fixed act={f.act} list={(s) => { const x = s.forces.find((e) => e.id === f.id); return x ? [x.act] : undefined }} />
+      <Column title="Force">
+        <ActCard fixed wide act={f.act} list={(s) => { const x = find(s); return x ? [x.act] : undefined }} />
       </Column>
-      <Column title="Reaches">
+      <Column title="Reaches" side={f.reaches === 'all' ? 'every system, also those to come' : `${felt} of ${systems.length} systems`}>
         <div className="flex flex-col gap-1">
-          {shot.systems.map((s) => {
+          {systems.map((s) => {
             const on = f.reaches === 'all' || f.reaches.includes(s.id)
             return (
-              <div key={s.id} className="flex items-center justify-between px-1">
-                {s.name}
-                <SwitchField label={`Reaches ${s.name}`} on={on} onChange={(v) => edit(`whom ${f.name} reaches`, (d) => {
-                  const x = d.forces.find((e) => e.id === f.id)
-                  if (!x) return
-                  const now = x.reaches === 'all' ? d.systems.map((y) => y.id) : x.reaches
-                  const next = v ? [...new Set([...now, s.id])] : now.filter((y) => y !== s.id)
-                  x.reaches = next.length === d.systems.length ? 'all' : next
-                })} />
+              <div key={s.id} className="flex items-center gap-3 px-1">
+                <span className="w-40 truncate">{s.name}</span>
+                <span className="w-16"><SwitchField label={`Reaches ${s.name}`} on={on} onChange={(v) => reach(s.id, v)} /></span>
+                {on && <NumberField className="w-24" label={`Share of ${s.name}`} value={f.shares.find((x) => x.system === s.id)?.share ?? 100} spec={{ unit: '%', min: 0, max: 100, soft: [0, 100] }} fps={fps} onChange={(v, g) => share(s.id, v, g)} />}
               </div>
             )
           })}
+          {!systems.length && <Empty>No system yet. What is added later feels it too.</Empty>}
         </div>
       </Column>
     </Columns>

@@ -41,7 +41,16 @@ export const AddMenu = memo(function AddMenu() {
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />
           {item('System', () => addSystem(), 'Particles with a life of their own')}
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />
-          {actsOfSort('force').map((a) => item(`${a.title} on all systems`, () => addForce(a.kind)))}
+          <DropdownMenu.Sub>
+            <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
+              Force on all systems <ChevronRight size={13} strokeWidth={1.5} />
+            </DropdownMenu.SubTrigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.SubContent className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`} collisionPadding={8}>
+                {actsOfSort('force').map((a) => item(a.title, () => addForce(a.kind), a.help))}
+              </DropdownMenu.SubContent>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Sub>
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />
           {item('Light', addLight)}
           {item('Camera', addCamera)}
