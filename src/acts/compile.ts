@@ -1,10 +1,10 @@
-import { boundsOf, type ColumnName, type Matrix, type Mesh, mix, type Plan, type PlanObject, type PlanSystem } from '../engine'
+import { boundsOf, type ColumnName, type Matrix, type MeetParams, type Mesh, mix, type Plan, type PlanObject, type PlanSystem, TOUCH_COLUMNS } from '../engine'
 import { type ActDoc, frameAt, isKeyed, isVaried, type MeshShape, modulatorsOf, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import type { EndingSite } from './define'
 import { forceSite } from './forceSite'
 import { drawOf, sizeCurve } from './look'
 import { parentsOf, viewPlanes, worldMatrix } from './places'
-import { readerOf } from './reader'
+import { type Reader, readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import type { OtherOf } from './copied'
 import { regionOf, shapedOf } from './reshaped'
@@ -118,11 +118,12 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     const base = o.muted ? null : baseMesh(o, meshes, (message) => problems.push({ element: o.id, message }))
     const mesh = base?.mesh ?? null
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
-    if (!base || !mesh) return { id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
+    const met = { ...(o.sides === 'auto' ? {} : { sides: o.sides }), ...(o.thickness === 0 ? {} : { thickness: (t: number) => sampleNumber(o.thickness, t) }) }
+    if (!base || !mesh) return { ...met, id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
     const used = usedRegions(shot, o.id)
     const shaped = shapedOf(o, base, used.size > 0, otherOf)
     const regions = new Map(o.regions.filter((r) => used.has(r.id)).map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
-    return { id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
+    return { ...met, id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
   })
   const indexOf = (id: string) => shot.objects.findIndex((o) => o.id === id)
   const colliders = shot.objects.flatMap((o, i) => (o.roles.collider && !o.muted ? [i] : []))
@@ -160,9 +161,12 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       }
     }
     const meetings = live([...s.whole.contact, ...phase.contact])
-    const contacts = meetings.filter((a) => actOf(a.kind).sort === 'contact')
+    const answers = meetings.filter((a) => actOf(a.kind).sort === 'contact')
+    const contacts = answers.filter((a) => actOfSort(a.kind, 'contact').contact)
+    // Of several cards that make particles meet each other the last counts.
+    const meeting = answers.filter((a) => actOfSort(a.kind, 'contact').meet).at(-1)
     const endings = meetings.filter((a) => actOf(a.kind).sort === 'ending')
-    const columns = new Set<ColumnName>([...birth, ...forces, ...contacts].flatMap((a) => actOf(a.kind).columns ?? []))
+    const columns = new Set<ColumnName>([...[...birth, ...forces, ...answers].flatMap((a) => actOf(a.kind).columns ?? []), ...(contacts.length ? TOUCH_COLUMNS : [])])
     return {
       id: s.id,
       name: s.name,
@@ -218,8 +222,9 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         const p = readerOf(a)
         const target = p.text('with')
         const only = target ? indexOf(target) : -1
-        return { id: a.id, seed: seedOf(shot, s, a), colliders: target ? (only >= 0 && !shot.objects[only].muted ? [only] : []) : colliders, params: (t) => act.contact(p, t) }
+        return { id: a.id, seed: seedOf(shot, s, a), colliders: target ? (only >= 0 && !shot.objects[only].muted ? [only] : []) : colliders, params: (t) => (act.contact as NonNullable<typeof act.contact>)(p, t) }
       }),
+      ...(meeting ? { meet: { seed: seedOf(shot, s, meeting), params: (t: number) => (actOfSort(meeting.kind, 'contact').meet as (p: Reader, t: number) => MeetParams)(readerOf(meeting), t) } } : {}),
       endings: endings.map((a) => {
         const p = readerOf(a)
         const act = actOfSort(a.kind, 'ending')

@@ -1,4 +1,4 @@
-import type { BirthBatch, BirthParams, Bounds, ColumnName, ContactParams, Matrix, Mesh, OpWriter, Rebuilt, Share, StepTime } from '../engine'
+import type { BirthBatch, BirthParams, Bounds, ColumnName, ContactParams, Matrix, MeetParams, Mesh, OpWriter, Rebuilt, Share, StepTime } from '../engine'
 import type { Changes, Params, ValueRef } from '../shot'
 import type { Reader } from './reader'
 
@@ -47,6 +47,10 @@ export interface ForceSite {
   box(object: string | null): Bounds | null
   /** The points of a path or line, xyz each, in the simulation's space; null for anything else. */
   line(object: string | null, t: number): Float32Array | null
+  /** The place of an object among the plan's, or −1. */
+  index(object: string | null): number
+  /** The place of a system among the plan's, −1 for its own; null for one that is gone. */
+  system(id: string | null): number | null
 }
 /** What the View draws and takes hold of, by the names of parameters. */
 export interface ForceHandles {
@@ -73,7 +77,10 @@ export interface LimitAct extends ActBase {
 }
 export interface ContactAct extends ActBase {
   sort: 'contact'
-  contact(p: Reader, t: number): ContactParams
+  /** What happens where a particle meets a collider. */
+  contact?(p: Reader, t: number): ContactParams
+  /** How particles meet each other. */
+  meet?(p: Reader, t: number): MeetParams
 }
 export interface LookAct extends ActBase {
   sort: 'look'

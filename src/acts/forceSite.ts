@@ -15,6 +15,11 @@ export function forceSite(shot: Shot, s: SystemDoc, objects: readonly PlanObject
   const into = (t: number): Matrix => (space && invert(worldMatrix(space, t))) || identity()
   const boxes = new Map<string, Bounds | null>()
   return {
+    index: indexOf,
+    system(id) {
+      const i = shot.systems.findIndex((x) => x.id === id && !x.muted)
+      return i < 0 ? null : shot.systems[i].id === s.id ? -1 : i
+    },
     from(id, t) {
       const i = indexOf(id)
       const own = i >= 0 ? worldMatrix(shot.objects[i], t) : null

@@ -1,5 +1,9 @@
 import { bounce } from './contacts/bounce'
 import { die } from './contacts/die'
+import { ignore } from './contacts/ignore'
+import { meet } from './contacts/meet'
+import { slide } from './contacts/slide'
+import { stick } from './contacts/stick'
 import type { Act, Sort } from './define'
 import { grid } from './copies/grid'
 import { ring } from './copies/ring'
@@ -9,12 +13,18 @@ import { small } from './endings/small'
 import { unseen } from './endings/unseen'
 import { bloom } from './finish/bloom'
 import { attract } from './forces/attract'
+import { attractSurface } from './forces/attractSurface'
+import { chase } from './forces/chase'
+import { crawl } from './forces/crawl'
 import { drag } from './forces/drag'
+import { flock } from './forces/flock'
 import { gravity } from './forces/gravity'
 import { orbit } from './forces/orbit'
 import { pace } from './forces/pace'
 import { followPath } from './forces/path'
 import { shock } from './forces/shock'
+import { stay } from './forces/stay'
+import { swarm } from './forces/swarm'
 import { turbulence } from './forces/turbulence'
 import { vortex } from './forces/vortex'
 import { wind } from './forces/wind'
@@ -52,7 +62,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, turbulence, vortex, orbit, attract, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, die, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, turbulence, vortex, orbit, attract, attractSurface, swarm, chase, stay, crawl, flock, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, slide, stick, die, ignore, meet, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

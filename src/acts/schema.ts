@@ -115,10 +115,11 @@ export const shotSchema = z
     const check = (path: PropertyKey[], acts: { id: string; kind: string; [k: string]: unknown }[]) =>
       acts.forEach((a, i) => {
         fresh(a.id, [...path, i, 'id'])
-        for (const key of ['source', 'with', 'object']) {
+        for (const key of ['source', 'with', 'object', 'target']) {
           const to = a[key]
-          if (typeof to === 'string' && !objects.has(to) && !(key === 'source' && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' ? ' or system' : ''} has the id ${to}` })
+          if (typeof to === 'string' && !objects.has(to) && !((key === 'source' || key === 'target') && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' || key === 'target' ? ' or system' : ''} has the id ${to}` })
         }
+        if (typeof a.system === 'string' && !systems.has(a.system)) ctx.addIssue({ code: 'custom', path: [...path, i, 'system'], message: `no system has the id ${a.system}` })
         for (const [k, to] of (Array.isArray(a.among) ? (a.among as string[]) : []).entries()) if (!objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, 'among', k], message: `no object has the id ${to}` })
         if (Array.isArray(a.limits)) check([...path, i, 'limits'], a.limits as never)
         if (typeof a.look === 'string' && !looks.has(a.look)) ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })

@@ -192,7 +192,7 @@ export function readElements(shot: Shot): Set<string> {
   }
   // Forces and their limits stand at objects, and follow paths.
   const forces = [...shot.forces.map((f) => f.act), ...shot.systems.flatMap((s) => [...s.whole.movement, ...s.phases[0].movement])]
-  for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) if (typeof x.object === 'string') take(x.object)
+  for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) for (const id of [x.object, x.target]) if (typeof id === 'string') take(id)
   // Copies are picked among other objects, and differ inside one.
   for (const o of shot.objects) for (const id of lookedAt(o.copies)) take(id)
   const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))

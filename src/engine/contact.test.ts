@@ -105,7 +105,7 @@ describe('bounces against closed forms', () => {
     })
   })
   it('die ends a particle where it meets the surface', async () => {
-    const dies: ContactPlan = { id: 'die', seed: 1, colliders: [0], params: () => ({ keep: 0, keepVary: 0, friction: 0, frictionVary: 0, dies: true }) }
+    const dies: ContactPlan = { id: 'die', seed: 1, colliders: [0], params: () => ({ keep: 0, keepVary: 0, friction: 0, frictionVary: 0, way: 'die', letGo: 0, passes: 0 }) }
     await withWorld(plan([system({ burst: 50, birth: { speed: 2 }, forces: [gravity()], contacts: [dies] })], [floor]), (w) => {
       w.step()
       place(w, (i) => ({ p: [i * 0.1, 0.2 + i * 0.02, 0], v: [0, 0, 0] }))
@@ -121,7 +121,7 @@ describe('bounces against closed forms', () => {
     })
   })
   it('restitution and friction with ± differ from particle to particle, within their range', async () => {
-    const varied: ContactPlan = { id: 'b', seed: 8, colliders: [0], params: () => ({ keep: 0.5, keepVary: 0.2, friction: 0, frictionVary: 0, dies: false }) }
+    const varied: ContactPlan = { id: 'b', seed: 8, colliders: [0], params: () => ({ keep: 0.5, keepVary: 0.2, friction: 0, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }) }
     await withWorld(plan([system({ burst: 500, contacts: [varied] })], [floor], { substeps: 1 }), (w) => {
       w.step()
       place(w, (i) => ({ p: [i, 0.001, 0], v: [0, -1, 0] }))

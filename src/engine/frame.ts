@@ -17,8 +17,12 @@ export interface SystemStats {
   alive: number
   born: number
   died: number
+  /** With colliders, and with each other. */
   contacts: number
+  /** Contacts by the id of the object. */
+  with: Record<string, number>
 }
+export const noStats = (): SystemStats => ({ alive: 0, born: 0, died: 0, contacts: 0, with: {} })
 export interface Frame {
   frame: number
   parts: Part[]

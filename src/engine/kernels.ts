@@ -8,6 +8,10 @@ export interface KernelExports {
   insideMesh(nodes: number, leaves: number, x: number, y: number, z: number, reach: number, stack: number, hit: number): number
   castMesh(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, stack: number, hit: number): number
   castMoving(nodes: number, leaves: number, ends: number, both: number, s: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, skin: number, stack: number, hit: number): number
+  castBall(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, r: number, stack: number, hit: number): number
+  closestPoint(nodes: number, leaves: number, x: number, y: number, z: number, stack: number, hit: number): number
+  spanOf(columns: number, count: number, out: number): void
+  sumCells(grid: number): void
   refit(nodes: number, nodeCount: number, leaves: number, ends: number, leafCount: number, triangles: number, indices: number, from: number, to: number): void
   buildTree(positions: number, indices: number, count: number, boxes: number, order: number, nodes: number, leaves: number, triangles: number, scratch: number): number
   sumAreas(positions: number, indices: number, count: number, amounts: number, areas: number, guide: number, guides: number): number

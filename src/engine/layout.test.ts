@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { BIRTH, COLLIDER, COLUMNS, JOB, LEAF_BYTES, NODE_BYTES, OP, OP_CODES, SCRATCH_BYTES } from '.'
+import { BIRTH, COLLIDER, COLUMNS, GRID, JOB, LEAF_BYTES, NODE_BYTES, OP, OP_CODES, PAIR, PAIR_COLUMNS, PAIR_WHAT, PASS, PASSES, SCRATCH_BYTES, WAYS } from '.'
 
 /** The kernels' own constants, read from their sources. */
 const constants = (file: string): Record<string, number> => {
@@ -13,7 +13,7 @@ const words = (name: string) => name.replace(/[A-Z]/g, (c) => `_${c}`).toUpperCa
 describe('the layout tables of the engine and of the kernels', () => {
   const c = constants('layout.ts')
   it('have the same columns', () => {
-    for (const [i, name] of COLUMNS.slice(0, 17).entries()) expect(c[words(name)], name).toBe(i)
+    for (const [i, name] of COLUMNS.entries()) if (!['mass', 'size', 'parent'].includes(name)) expect(c[words(name)], name).toBe(i)
   })
   it('have the same job', () => {
     for (const [name, at] of Object.entries(JOB)) if (name !== 'bytes') expect(c[`JOB_${words(name)}`], name).toBe(at)
@@ -29,12 +29,29 @@ describe('the layout tables of the engine and of the kernels', () => {
     for (const [name, at] of Object.entries(BIRTH)) if (name !== 'bytes') expect(b[other[name] ?? `B_${words(name)}`], name).toBe(at)
   })
   it('have the same collider record, nodes and leaves', () => {
-    const k = constants('contact.ts')
+    const k = constants('collider.ts')
     const named: Record<string, string> = { out0: 'C_OUT0', out1: 'C_OUT1', in0: 'C_IN0', in1: 'C_IN1' }
     for (const [name, at] of Object.entries(COLLIDER)) if (name !== 'bytes' && name !== 'kind') expect(k[named[name] ?? `C_${words(name)}`], name).toBe(at)
     expect(k.COLLIDER_BYTES).toBe(COLLIDER.bytes)
     const cast = constants('cast.ts')
     expect(cast.NODE_BYTES).toBe(NODE_BYTES)
     expect(cast.LEAF_BYTES).toBe(LEAF_BYTES)
+  })
+  it('have the same records of neighbours and pairs', () => {
+    const same = (file: string, letter: string, table: Record<string, number>, other: Record<string, string> = {}) => {
+      const k = constants(file)
+      for (const [name, at] of Object.entries(table)) if (name !== 'bytes') expect(k[other[name] ?? `${letter}_${words(name)}`], name).toBe(at)
+    }
+    same('grid.ts', 'G', GRID)
+    expect(constants('grid.ts').GRID_BYTES).toBe(GRID.bytes)
+    same('neighbours.ts', 'P', PASS)
+    same('pairs.ts', 'Q', PAIR)
+    const pairs = constants('pairs.ts')
+    for (const [name, what] of Object.entries(PAIR_WHAT)) expect(pairs[words(name)], name).toBe(what)
+    expect(pairs.S_UX + 3).toBe(PAIR_COLUMNS)
+    const kinds = constants('neighbours.ts')
+    PASSES.forEach((name, i) => expect(kinds[words(name)], name).toBe(i))
+    const met = constants('collider.ts')
+    WAYS.forEach((name, i) => name !== 'bounce' && expect(met[words(name)], name).toBe(i))
   })
 })

@@ -1,4 +1,4 @@
-import { OP, OP_CODES } from './layout'
+import { OP, OP_CODES, type PASSES } from './layout'
 import type { Matrix } from './matrix'
 
 type V3 = readonly [number, number, number]
@@ -24,12 +24,31 @@ export const MAX_OCTAVES = 6
  */
 const NOISE_SCALE = (1 / 16384 / 16384) * 0.198
 
+/** A look at neighbours that an op asks for before the substep's forces: of which system (−1: its own), how far, and the words of its kernel. */
+export interface PassWanted {
+  kind: (typeof PASSES)[number]
+  system: number
+  radius: number
+  words: number[]
+  /** Columns that it leaves. */
+  columns: number
+  /** Where in the ops the pointer to them and their stride belong. */
+  at: number
+}
+/** How a chase finds its targets: on a surface the nearest, one kept by the seed, its listed places in turn, or its middle; of particles the nearest or in turn. */
+export type Quarry = { object: number; pick: 'nearest' | 'kept' | 'inTurn' | 'middle' } | { system: number; pick: 'nearest' | 'inTurn' }
+
 /** Writes the ops of one substep for one system. Opcodes and word order are those of src/kernels. */
 export class OpWriter {
   private f: Float32Array
   private u: Uint32Array
   private at = 0
   count = 0
+  /** What gravity adds up to so far, m/s². */
+  weight: [number, number, number] = [0, 0, 0]
+  /** Looks at neighbours, and records of objects, that the ops need before they can run: where their pointers belong. */
+  passes: PassWanted[] = []
+  surfaces: { at: number; object: number; pick?: string }[] = []
 
   constructor(private buffer: ArrayBuffer = new ArrayBuffer(16384)) {
     this.f = new Float32Array(buffer)
@@ -38,6 +57,24 @@ export class OpWriter {
   clear(): void {
     this.at = 0
     this.count = 0
+    this.weight = [0, 0, 0]
+    this.passes = []
+    this.surfaces = []
+  }
+  /** What the op at whose words a record belongs asks of it. */
+  needs(at: number): { picks: boolean; sites: boolean } {
+    const chase = this.surfaces.find((s) => s.at === at)?.pick
+    return { picks: chase === 'kept', sites: chase === 'inTurn' }
+  }
+  /** Makes nothing of an op: what it goes after is not there. It ends the limits before it, as its own end would. */
+  silence(at: number): void {
+    let o = 0
+    while (o + this.u[o + 1] / 4 <= at) o += this.u[o + 1] / 4
+    this.u[o] = OP_CODES.unlimited
+  }
+  /** Puts a pointer, or another word, where it was missing. */
+  patch(at: number, word: number): void {
+    this.u[at] = word
   }
   get words(): Uint32Array {
     return this.u.subarray(0, this.at)
@@ -65,6 +102,7 @@ export class OpWriter {
   gravity(a: readonly [number, number, number], seed = 0, share = FULL): void {
     const o = this.open(OP_CODES.gravity, 3, seed, share)
     this.f.set(a, o)
+    for (let k = 0; k < 3; k++) this.weight[k] += a[k] * share.value
   }
   /** Time in seconds after which the speed is half. */
   drag(halvingS: number, seed = 0, share = FULL): void {
@@ -192,9 +230,62 @@ export class OpWriter {
     this.u[o + 3] = curve.length
     this.f.set(curve, o + 4)
   }
-  contact(colliders: number, count: number): void {
-    const o = this.open(OP_CODES.contact, 2, 0, FULL)
+  /** Apart (m/s² at no distance, within `room` m), aligned (1/s), together (m/s² at the radius) with its own system; sees within half the view angle, as a cosine. */
+  flock(p: { radius: number; room: number; cosView: number; apart: number; align: number; together: number; dt: number }, seed = 0, share = FULL): void {
+    this.added({ kind: 'flock', system: -1, radius: p.radius, words: [p.radius * p.radius, p.room, p.cosView, p.apart, p.align, p.together, p.dt], columns: 3 }, seed, share)
+  }
+  /** Towards each particle of a system near (−1: its own), `strength` m/s² of each, or of their mean. */
+  swarm(p: { system: number; reach: number; strength: number; falloff: Falloff; mean: boolean }, seed = 0, share = FULL): void {
+    const word = new Float32Array(Uint32Array.of(FALLOFFS.indexOf(p.falloff), p.mean ? 1 : 0).buffer)
+    this.added({ kind: 'swarm', system: p.system, radius: p.reach, words: [p.reach * p.reach, 1 / p.reach, p.strength, word[0], word[1]], columns: 3 }, seed, share)
+  }
+  private added(pass: Omit<PassWanted, 'at'>, seed: number, share: Share): void {
+    const o = this.open(OP_CODES.add, 2, seed, share)
+    this.passes.push({ ...pass, at: o })
+  }
+  /** Towards the nearest place of an object's surface at `strength` m/s², or away from it; reach in m or Infinity. */
+  surface(p: { object: number; strength: number; reach: number; falloff: Falloff; dt: number }, seed = 0, share = FULL): void {
+    const o = this.open(OP_CODES.surface, 6, seed, share)
+    this.surfaces.push({ at: o, object: p.object })
+    this.f[o + 1] = p.strength
+    this.f[o + 2] = 1 / p.reach
+    this.u[o + 3] = FALLOFFS.indexOf(p.falloff)
+    this.f[o + 4] = Math.min(p.reach, 1e15)
+    this.f[o + 5] = 1 / p.dt
+  }
+  /** After a target: speed m/s, arriving from `arrive` m on, response s, most acceleration m/s², reach m or Infinity. */
+  chase(quarry: Quarry, p: { speed: number; arrive: number; responseS: number; most: number; reach: number; dt: number }, seed: number, share = FULL): void {
+    const o = this.open(OP_CODES.chase, 9, seed, share)
+    if ('object' in quarry) {
+      this.u[o] = { nearest: 0, kept: 1, inTurn: 2, middle: 4 }[quarry.pick]
+      this.surfaces.push({ at: o + 1, object: quarry.object, pick: quarry.pick })
+    } else {
+      this.u[o] = 3
+      const reach = Math.min(p.reach, 1e6)
+      this.passes.push({ kind: quarry.pick === 'nearest' ? 'nearest' : 'ordered', system: quarry.system, radius: reach, words: [reach * reach], columns: 7, at: o + 1 })
+    }
+    // Slower than four responses it cannot swing past its target: the damped oscillator x″ = −(x/T + x′)/τ is at least critically damped for T ≥ 4τ.
+    const slow = Math.max(p.arrive / Math.max(p.speed, 1e-9), 4 * p.responseS, p.dt)
+    this.f.set([p.speed, slow, p.responseS, Math.min(p.most, 1e12), Math.min(p.reach, 1e15), 1 / p.dt], o + 3)
+  }
+  /** A spring (1/s²) with friction (1/s) to a place of its own on an object's surface. */
+  stay(p: { object: number; spring: number; rub: number; dt: number }, seed = 0, share = FULL): void {
+    const o = this.open(OP_CODES.stay, 4, seed, share)
+    this.surfaces.push({ at: o, object: p.object })
+    this.f.set([p.spring, p.rub, 1 / p.dt], o + 1)
+  }
+  /** Along a surface at a height (m), reached within the response (s), at a speed (m/s) or its own. */
+  crawl(p: { object: number; height: number; responseS: number; speed: number | null; reach: number; dt: number }, seed = 0, share = FULL): void {
+    const o = this.open(OP_CODES.crawl, 6, seed, share)
+    this.surfaces.push({ at: o, object: p.object })
+    this.f.set([p.height, p.responseS, p.speed ?? -1, Math.min(p.reach, 1e15), 1 / p.dt], o + 1)
+  }
+  /** Colliders at their records; the particles' own radius with its ±, m. */
+  contact(colliders: number, count: number, radius = 0, vary = 0, seed = 0): void {
+    const o = this.open(OP_CODES.contact, 4, seed, FULL)
     this.u[o] = colliders
     this.u[o + 1] = count
+    this.f[o + 2] = radius
+    this.f[o + 3] = vary
   }
 }

@@ -1,5 +1,5 @@
 import type { Mesh } from './geometry/mesh'
-import type { ColumnName } from './layout'
+import type { ColumnName, WAYS } from './layout'
 import type { Matrix } from './matrix'
 import type { OpWriter } from './ops'
 
@@ -27,6 +27,10 @@ export interface PlanObject {
   shape?: ((t: number) => Float32Array) | null
   /** Amounts, 0 to 1, of each vertex at t, by the id of the region; the same array for the same amounts. */
   regions?: ReadonlyMap<string, (t: number) => Float32Array>
+  /** Which sides of it particles meet, where its mesh does not say it by being closed. */
+  sides?: 'front' | 'both'
+  /** Metres that its surface is met before itself. */
+  thickness?(t: number): number
 }
 export interface PlanSystem {
   id: string
@@ -46,6 +50,8 @@ export interface PlanSystem {
   births: BirthPlan[]
   forces: ForcePlan[]
   contacts: ContactPlan[]
+  /** Its particles have a radius and meet each other. */
+  meet?: { seed: number; params(t: number): MeetParams }
   /** What ends lives, after contact. */
   endings?: ForcePlan[]
   extraColumns: ColumnName[]
@@ -111,11 +117,24 @@ export interface ForcePlan {
   encode(w: OpWriter, at: StepTime): void
 }
 export interface ContactParams {
+  way: (typeof WAYS)[number]
   keep: number
   keepVary: number
   friction: number
   frictionVary: number
-  dies: boolean
+  /** m/s²: what pulls harder frees what sticks. */
+  letGo: number
+  /** Share of the particles that the collider lets pass, 0 to 1. */
+  passes: number
+}
+export interface MeetParams {
+  /** metres */
+  radius: number
+  radiusVary: number
+  keep: number
+  friction: number
+  /** How often places are corrected in a substep. */
+  rounds: number
 }
 export interface ContactPlan {
   id: string

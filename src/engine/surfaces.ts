@@ -68,6 +68,7 @@ export class Surface {
   private stamp = 0
   private tables = new Map<string, Table>()
   private collider: { nodes: number; leaves: number; ends: number; triangles: number; nodeCount: number; leafCount: number; closed: boolean; stamp: number } | null = null
+  private picks = 0
   private lists = new Map<string, { blocks: SiteBlocks | null; stamp: number; of: Float32Array | null }>()
 
   constructor(private heap: Heap, readonly mesh: Mesh, private kernels: KernelExports, readonly changes = false) {
@@ -104,6 +105,29 @@ export class Surface {
     this.heap.u32(at, data.length).set(new Uint32Array(data.buffer, data.byteOffset, data.length))
     return at
   }
+  /** Corners of each triangle, and the places at both ends of the substep. */
+  forPlaces(): { indices: number; from: number; to: number } {
+    this.places()
+    return { indices: this.indices, from: this.from, to: this.to }
+  }
+  /** Running sums of the areas that the triangles have in the mesh as it was made: what is picked by them stays picked, however it changes. */
+  forPicks(): { areas: number; count: number } {
+    const { positions: p, indices } = this.mesh
+    const count = indices.length / 3
+    if (!this.picks) {
+      const sums = new Float32Array(count)
+      let sum = 0
+      for (let t = 0; t < count; t++) {
+        const [a, b, c] = [indices[t * 3] * 3, indices[t * 3 + 1] * 3, indices[t * 3 + 2] * 3]
+        const [ux, uy, uz, vx, vy, vz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2], p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]]
+        const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+        sum += Math.sqrt(nx * nx + ny * ny + nz * nz)
+        sums[t] = sum
+      }
+      this.picks = this.block(sums)
+    }
+    return { areas: this.picks, count }
+  }
   /** All faces, evenly by area, or by area times the amount of a region. */
   forBirth(region: RegionAt | null = null): FaceBlocks {
     this.places()
@@ -128,14 +152,10 @@ export class Surface {
     return triangle < 0 ? 0 : this.heap.view().getFloat32(faces.areas + triangle * 4, true)
   }
   /** The hierarchy, of one that changes shape fitted to both ends of the substep. */
-  forCast(): { nodes: number; leaves: number; ends: number; closed: boolean } {
+  forCast(): { nodes: number; leaves: number; ends: number; closed: boolean; triangles: number } {
     if (!this.collider) {
       const tree = this.tree()
       this.collider = { ...tree, ends: this.changes ? this.heap.take(tree.leafCount * LEAF_BYTES) : 0, closed: isClosed(this.mesh), stamp: this.changes ? -1 : this.stamp }
-      if (!this.changes) {
-        this.heap.give(this.collider.triangles)
-        this.collider.triangles = 0
-      }
     }
     const c = this.collider
     if (c.stamp !== this.stamp) {
@@ -251,8 +271,8 @@ export class Surface {
     this.lists.clear()
     for (const t of this.tables.values()) for (const at of [t.areas, t.guide, t.amounts]) if (at) this.heap.give(at)
     this.tables.clear()
-    for (const at of new Set([this.indices, this.from, this.to])) if (at) this.heap.give(at)
-    this.indices = this.from = this.to = 0
+    for (const at of new Set([this.indices, this.from, this.to, this.picks])) if (at) this.heap.give(at)
+    this.indices = this.from = this.to = this.picks = 0
     if (this.collider) for (const at of [this.collider.nodes, this.collider.leaves, this.collider.ends, this.collider.triangles]) if (at) this.heap.give(at)
     this.collider = null
   }

@@ -1,18 +1,25 @@
 import { Columns } from './columns'
 import { MemoryRefused, type Notice } from './errors'
-import { POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
+import { noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
 import type { Heap } from './heap'
 import type { KernelHost } from './kernels'
 import { BIRTH, COLLIDER, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP, SCRATCH } from './layout'
-import { type Matrix, sameMatrix } from './matrix'
+import type { Matrix } from './matrix'
 import { cosTurns } from './math'
+import { Block, type Neighbourhood } from './neighbours'
 import { OpWriter } from './ops'
+import { Pairs } from './pairs'
 import type { BirthBatch, BirthPlan, BirthState, PlanSystem, StepTime } from './plan'
+import { Records } from './records'
 import { KIND, placeOf } from './sources'
 import type { RegionAt, Surface } from './surfaces'
 
 /** Everything a system needs to know of an object in one substep. */
 export interface ObjectState {
+  id: string
+  sides?: 'front' | 'both'
+  /** metres */
+  thick: number
   surface: Surface | null
   endless: boolean
   /** The amounts of a region when the substep began; null for one that is not there. */
@@ -39,14 +46,17 @@ export class SystemRun {
   readonly ops = new OpWriter()
   births: BirthState[]
   nextId = 0
-  stats: SystemStats = { alive: 0, born: 0, died: 0, contacts: 0 }
+  stats: SystemStats = noStats()
   notices = new Map<Notice['kind'], Notice>()
   private job: number
   private birthRecord: number
   private opsBlock = 0
   private opsBytes = 0
-  private colliders = 0
-  private collidersBytes = 0
+  private records: Records
+  private outs: Block[] = []
+  private pairs: Pairs | null = null
+  /** Seconds that its time goes on in this substep. */
+  private dt = 0
   private map = 0
   private mapBytes = 0
 
@@ -54,6 +64,7 @@ export class SystemRun {
     this.columns = new Columns(heap, plan.extraColumns)
     this.job = heap.take(JOB.bytes)
     this.birthRecord = heap.take(BIRTH.bytes)
+    this.records = new Records(heap)
     this.births = plan.births.map(() => ({ number: 0 }))
   }
   get count(): number {
@@ -168,64 +179,46 @@ export class SystemRun {
   private paceAt(t: number): number {
     return Math.max(0, this.plan.pace?.(t) ?? 1)
   }
-  private writeColliders(at: StepTime, objects: ObjectState[]): number {
-    const records = new Map<number, { keep: number; keepVary: number; friction: number; frictionVary: number; dies: boolean; seed: number }>()
-    for (const c of this.plan.contacts) {
-      const p = c.params(at.t0)
-      for (const i of c.colliders) records.set(i, { ...p, seed: c.seed })
+  /**
+   * What the substep needs that reads more than one particle, or another system: ops, records of objects, looks at neighbours. Of all
+   * systems before any of them moves. False when it was stopped half way.
+   */
+  prepare(at: StepTime, objects: ObjectState[], others: readonly SystemRun[], near: Neighbourhood): boolean {
+    const w = this.ops
+    w.clear()
+    this.records.begin()
+    this.dt = Math.fround(at.dt * this.paceAt(at.t0))
+    if (!this.count || !(this.dt > 0)) return true
+    const mass = this.plan.mass?.(at.t0)
+    if (mass) w.mass(mass[0], mass[1], this.plan.seed)
+    const pace = { ...at, dt: this.dt }
+    for (const force of this.plan.forces) force.encode(w, pace)
+    for (const s of w.surfaces) {
+      const record = this.records.of(objects[s.object], w.needs(s.at))
+      w.patch(s.at, record)
+      if (!record) w.silence(s.at)
     }
-    const usable = [...records].filter(([i]) => {
-      const o = objects[i]
-      return o?.in0 && o.in1 && (o.endless || (o.surface && o.surface.mesh.indices.length > 0))
+    w.passes.forEach((p, k) => {
+      const asked = p.system < 0 ? this : others[p.system]
+      if (!asked) return w.silence(p.at)
+      if (k === this.outs.length) this.outs.push(new Block(this.heap))
+      const stride = near.pass(p, this.columns, asked.columns, asked.plan.id, asked === this, this.outs[k])
+      w.patch(p.at, this.outs[k].at)
+      w.patch(p.at + 1, stride ?? 0)
     })
-    if (!usable.length) return 0
-    const casts = usable.map(([i]) => (objects[i].endless ? null : objects[i].surface?.forCast() ?? null))
-    const bytes = usable.length * COLLIDER.bytes
-    if (bytes > this.collidersBytes) {
-      if (this.colliders) this.heap.give(this.colliders)
-      this.colliders = this.heap.take(bytes)
-      this.collidersBytes = bytes
-    }
-    const v = this.heap.view()
-    usable.forEach(([i, r], n) => {
-      const o = objects[i]
-      const c = this.colliders + n * COLLIDER.bytes
-      const cast = casts[n]
-      const moving = !sameMatrix(o.m0, o.m1)
-      v.setUint32(c + COLLIDER.kind, o.endless ? 1 : 0, true)
-      v.setUint32(c + COLLIDER.flags, (cast && !cast.closed ? 1 : 0) | (moving ? 2 : 0) | (o.surface?.changes && !o.endless ? 4 : 0), true)
-      v.setUint32(c + COLLIDER.nodes, cast?.nodes ?? 0, true)
-      v.setUint32(c + COLLIDER.leaves, cast?.leaves ?? 0, true)
-      v.setUint32(c + COLLIDER.ends, cast?.ends ?? 0, true)
-      const box = o.endless || !o.surface ? [-1e30, -1e30, -1e30, 1e30, 1e30, 1e30] : worldBox(o.surface, o.m0, o.m1, moving)
-      box.forEach((x, k) => v.setFloat32(c + COLLIDER.box + k * 4, x, true))
-      const write = (offset: number, m: Matrix | null) => m?.forEach((x, k) => v.setFloat32(c + offset + k * 4, x, true))
-      write(COLLIDER.out0, o.m0)
-      write(COLLIDER.out1, o.m1)
-      write(COLLIDER.in0, o.in0)
-      write(COLLIDER.in1, o.in1)
-      v.setFloat32(c + COLLIDER.keep, r.keep, true)
-      v.setFloat32(c + COLLIDER.keepVary, r.keepVary, true)
-      v.setFloat32(c + COLLIDER.rub, r.friction, true)
-      v.setFloat32(c + COLLIDER.rubVary, r.frictionVary, true)
-      v.setUint32(c + COLLIDER.dies, r.dies ? 1 : 0, true)
-      v.setUint32(c + COLLIDER.seed, r.seed, true)
-    })
-    return usable.length
+    return this.heap.view().getUint32(CONTROL.stop, true) === 0
   }
-
   /** Forces, velocity, contact, position, deaths for all particles of the system. False when it was stopped half way. */
   advance(at: StepTime, frame: number, objects: ObjectState[]): boolean {
     const count = this.columns.count
-    const dt = Math.fround(at.dt * this.paceAt(at.t0))
+    const dt = this.dt
     if (count === 0 || !(dt > 0)) return true
     const w = this.ops
-    w.clear()
-    const mass = this.plan.mass?.(at.t0)
-    if (mass) w.mass(mass[0], mass[1], this.plan.seed)
-    for (const force of this.plan.forces) force.encode(w, at)
-    const colliders = this.writeColliders(at, objects)
-    if (colliders) w.contact(this.colliders, colliders)
+    const meet = this.plan.meet?.params(at.t0)
+    const radius = meet ? meet.radius + meet.radiusVary : 0
+    const colliders = this.records.meet(this.plan.contacts, at.t0, objects, radius)
+    const met = this.records.colliders
+    if (met.length) w.contact(colliders, met.length, meet?.radius, meet?.radiusVary, this.plan.meet?.seed)
     for (const e of this.plan.endings ?? []) e.encode(w, at)
     const words = w.words
     if (words.byteLength > this.opsBytes) {
@@ -255,7 +248,17 @@ export class SystemRun {
     this.stats.contacts += after.getUint32(j + JOB.contacts, true)
     this.stats.died += died
     if (lost) this.notice('lost', frame, `${lost.toLocaleString('en-US')} particles of ${this.plan.name} went beyond all numbers and were taken out; look for a force or a speed that is far too strong`)
+    for (const c of met) {
+      const times = after.getUint32(c.at + COLLIDER.met, true)
+      if (times) this.stats.with = { ...this.stats.with, [c.id]: (this.stats.with[c.id] ?? 0) + times }
+    }
     if (died) this.compact(died)
+    if (meet && this.plan.meet) {
+      this.pairs ??= new Pairs(this.heap, this.host, this.scratch)
+      const blows = this.pairs.meet(this.columns, meet, this.plan.meet.seed, dt, w.weight, { at: colliders, count: met.length })
+      if (blows === null) return false
+      this.stats.contacts += blows
+    }
     return true
   }
   private runJob(all: boolean): void {
@@ -299,24 +302,12 @@ export class SystemRun {
   }
   dispose(): void {
     this.columns.dispose()
-    for (const at of [this.job, this.birthRecord, this.opsBlock, this.colliders, this.map]) if (at) this.heap.give(at)
-    this.opsBlock = this.colliders = this.map = 0
+    for (const at of [this.job, this.birthRecord, this.opsBlock, this.map]) if (at) this.heap.give(at)
+    this.opsBlock = this.map = 0
+    this.records.dispose()
+    this.pairs?.dispose()
+    this.pairs = null
+    for (const b of this.outs) b.free()
+    this.outs = []
   }
-}
-
-function worldBox(s: Surface, m0: Matrix, m1: Matrix, moving: boolean): number[] {
-  const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
-  for (const m of moving ? [m0, m1] : [m0]) {
-    for (let c = 0; c < 8; c++) {
-      const x = c & 1 ? s.bounds.max[0] : s.bounds.min[0], y = c & 2 ? s.bounds.max[1] : s.bounds.min[1], z = c & 4 ? s.bounds.max[2] : s.bounds.min[2]
-      for (let a = 0; a < 3; a++) {
-        const w = m[a * 4] * x + m[a * 4 + 1] * y + m[a * 4 + 2] * z + m[a * 4 + 3]
-        box[a] = Math.min(box[a], w)
-        box[3 + a] = Math.max(box[3 + a], w)
-      }
-    }
-  }
-  // Between two poses the inverse is only nearly the inverse of the pose between; the margin covers the difference.
-  const margin = moving ? 0.02 * Math.max(box[3] - box[0], box[4] - box[1], box[5] - box[2]) + 1e-3 : 1e-3
-  return box.map((v, i) => (i < 3 ? v - margin : v + margin))
 }

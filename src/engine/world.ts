@@ -1,9 +1,10 @@
 import { type Notice, Stopped } from './errors'
-import type { Frame } from './frame'
+import { type Frame, noStats } from './frame'
 import type { Mesh } from './geometry/mesh'
 import { Heap } from './heap'
 import { type KernelHost, requestStop } from './kernels'
 import { SCRATCH_BYTES } from './layout'
+import { Neighbourhood } from './neighbours'
 import { identity, invert, multiply } from './matrix'
 import type { Plan, PlanObject, PlanSystem } from './plan'
 import { Surface } from './surfaces'
@@ -31,11 +32,13 @@ export class World {
   private owned = new Map<string, Surface>()
   private systems: SystemRun[] = []
   private objects: ObjectState[] = []
+  private near: Neighbourhood
   private disposed = false
 
   constructor(readonly host: KernelHost, plan: Plan, limitBytes: number) {
     this.heap = new Heap(host.memory, limitBytes)
     this.scratch = this.heap.take(SCRATCH_BYTES * host.team.threads)
+    this.near = new Neighbourhood(this.heap, host, this.scratch)
     this.plan = plan
     this.frame = plan.start ?? plan.first
     this.load(plan)
@@ -67,7 +70,7 @@ export class World {
       else this.surfaces.set(o.mesh, made)
       return made
     }
-    this.objects = plan.objects.map((o) => ({ surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
+    this.objects = plan.objects.map((o) => ({ id: o.id, sides: o.sides, thick: 0, surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
     this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
     this.frame = plan.start ?? plan.first
     requestStop(this.host.memory, false)
@@ -88,7 +91,7 @@ export class World {
   }
   /** Goes on to the next frame. Throws Stopped when asked to stop half way; then restore or load before going on. */
   step(): void {
-    for (const s of this.systems) s.stats = { alive: 0, born: 0, died: 0, contacts: 0 }
+    for (const s of this.systems) s.stats = noStats()
     for (let k = 0; k < this.plan.substeps; k++) {
       const t0 = this.time(this.frame, k)
       const t1 = this.time(this.frame, k + 1)
@@ -97,6 +100,7 @@ export class World {
         const s = this.objects[i]
         o.matrix(t0, s.m0)
         o.matrix(t1, s.m1)
+        s.thick = Math.max(0, o.thickness?.(t0) ?? 0)
         s.in0 = invert(s.m0)
         s.in1 = invert(s.m1)
         if (o.shape) s.surface?.move(t0, t1, o.shape)
@@ -109,6 +113,8 @@ export class World {
       const others = this.systems.map((run) => ({ run, count: run.count }))
       const seen = this.systems.map((s) => this.objectsIn(s.plan, t0, t1))
       for (const [i, s] of this.systems.entries()) s.bear(at, this.frame + 1, seen[i], others)
+      this.near.begin()
+      for (const [i, s] of this.systems.entries()) if (!s.prepare(at, seen[i], this.systems, this.near)) throw new Stopped()
       for (const [i, s] of this.systems.entries()) if (!s.advance(at, this.frame + 1, seen[i])) throw new Stopped()
     }
     this.frame++
@@ -148,6 +154,7 @@ export class World {
     this.surfaces.clear()
     this.owned.clear()
     this.systems = []
+    this.near.dispose()
     this.heap.give(this.scratch)
   }
 }

@@ -1,31 +1,19 @@
+import { castBall } from './ball'
 import { castMesh, castMoving } from './cast'
-import { HITS, LIFE, OP_OWN, PX, PY, PZ, SCRATCH_DT, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
+import {
+  C_BOX, C_ENDS, C_FLAGS, C_IN0, C_IN1, C_KEEP, C_KEEP_VARY, C_LEAVES, C_MET, C_NODES, C_OUT0, C_OUT1, C_RUB, C_RUB_VARY, C_SCALE, C_SEED, C_THICK, C_WAY, COLLIDER_BYTES, DIE, lerp, PASS, passes, row,
+  STICK,
+} from './collider'
+import { HITS, LIFE, OP_OWN, OP_SEED, OX, OY, OZ, PX, PY, PZ, SCRATCH_DT, SCRATCH_HIT, SCRATCH_STACK, SEED, STUCK, VX, VY, VZ } from './layout'
 import { hash3, signed } from './math'
-
-// A collider record, 272 bytes: kind (0 mesh, 1 half space below its own y = 0), flags (1 both sides, 2 moving, 4 changing shape), nodes,
-// leaves, box low xyz and high xyz in the world over the substep, then four 3x4 matrices by rows: world from own at the
-// start and at the end of the substep, own from world at the start and at the end; of one that changes shape also its leaves at the end.
-const C_FLAGS: usize = 4, C_NODES: usize = 8, C_LEAVES: usize = 12, C_BOX: usize = 16
-const C_OUT0: usize = 40, C_OUT1: usize = 88, C_IN0: usize = 136, C_IN1: usize = 184
-const C_KEEP: usize = 232, C_KEEP_VARY: usize = 236, C_RUB: usize = 240, C_RUB_VARY: usize = 244, C_DIES: usize = 248, C_SEED: usize = 252, C_ENDS: usize = 256
-export const COLLIDER_BYTES: usize = 272
+import { room } from './nudge'
+import { holds, rides, touched } from './touch'
 
 /** Lengths in metres: a cast starts this much early and ends this much late; a hit leaves the particle this far off. */
 const SKIN: f32 = 2e-4
 const OFF: f32 = 1e-4
 /** A particle can bounce this often within one substep; after the last it waits at the surface for the next. */
 const BOUNCES: i32 = 4
-
-// @ts-ignore: decorator
-@inline function lerp(m: usize, n: usize, i: usize, s: f32): f32 {
-  const a = load<f32>(m + (i << 2))
-  return a + s * (load<f32>(n + (i << 2)) - a)
-}
-// @ts-ignore: decorator
-@inline function row(m: usize, r: usize, x: f32, y: f32, z: f32): f32 {
-  const o = m + r * 16
-  return load<f32>(o) * x + load<f32>(o + 4) * y + load<f32>(o + 8) * z + load<f32>(o + 12)
-}
 
 // @ts-ignore: decorator
 @inline function row4(o: usize, x: v128, y: v128, z: v128): v128 {
@@ -41,8 +29,7 @@ const BOUNCES: i32 = 4
 /**
  * Moves particles from their old place along v·dt and lets them meet the colliders on the way: every move is a segment
  * cast in the collider's own space, so nothing tunnels however fast it or the collider is.
- * Own words: colliders, their count. What happens at a contact stands in the collider's record: restitution and its ±,
- * friction and its ±, response (0 bounce, 1 die), seed of the act.
+ * Own words: colliders, their count, radius of the particles and its ± (m). What happens at a contact stands in the collider's record.
  * Returns the number of contacts.
  */
 export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: usize, scratch: usize, dtFull: f32): u32 {
@@ -51,6 +38,8 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
   const vx = <usize>load<u32>(columns + (VX << 2)) + base, vy = <usize>load<u32>(columns + (VY << 2)) + base, vz = <usize>load<u32>(columns + (VZ << 2)) + base
   const own = op + OP_OWN
   const colliders = <usize>load<u32>(own), count = load<i32>(own + 4)
+  const radius = load<f32>(own + 8), vary = load<f32>(own + 12), widest = radius + vary, seed = load<u32>(op + OP_SEED)
+  const stuck = <usize>load<u32>(columns + (STUCK << 2)) ? <usize>load<u32>(columns + (STUCK << 2)) + base : 0
   const hit = scratch + SCRATCH_HIT, stack = scratch + SCRATCH_STACK, dts = scratch + SCRATCH_DT
   const perSecond: f32 = dtFull > 0 ? <f32>1.0 / dtFull : 0
   let contacts: u32 = 0
@@ -71,11 +60,14 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
       past = v128.or(past, v128.or(f32x4.lt(hiZ4, v128.load32_splat(r + C_BOX + 8)), f32x4.gt(loZ4, v128.load32_splat(r + C_BOX + 20))))
       if (load<u32>(r) == 1 && (load<u32>(r + C_FLAGS) & 2) == 0) {
         const a4 = row4(r + C_IN0 + 16, x4, y4, z4), b4 = row4(r + C_IN1 + 16, ex4, ey4, ez4)
-        past = v128.or(past, v128.or(f32x4.lt(a4, f32x4.splat(-SKIN)), v128.or(f32x4.ge(b4, zero), f32x4.ge(f32x4.sub(b4, a4), zero))))
+        const wide = (load<f32>(r + C_THICK) + widest) * load<f32>(r + C_SCALE)
+        past = v128.or(past, v128.or(f32x4.lt(a4, f32x4.splat(-SKIN)), f32x4.ge(b4, f32x4.splat(wide))))
+        if (wide == 0) past = v128.or(past, f32x4.ge(f32x4.sub(b4, a4), zero))
       }
       meets = v128.or(meets, v128.not(past))
     }
     meets = v128.and(meets, f32x4.gt(v128.load(shares + o), zero))
+    if (stuck) meets = v128.or(meets, i32x4.ne(v128.load(stuck + o), i32x4.splat(0)))
     v128.store(px + o, v128.bitselect(x4, ex4, meets))
     v128.store(py + o, v128.bitselect(y4, ey4, meets))
     v128.store(pz + o, v128.bitselect(z4, ez4, meets))
@@ -85,14 +77,21 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
     while (mask) {
       const i = o + ((<usize>ctz(mask)) << 2)
       mask &= mask - 1
-      contacts += meet(columns, base + i, load<f32>(dts + i), colliders, count, hit, stack, perSecond)
+      if (stuck && load<u32>(stuck + i) && rides(columns, base + i, load<f32>(dts + i), colliders, count, hit, perSecond)) continue
+      const pseed = load<u32>(<usize>load<u32>(columns + (SEED << 2)) + base + i)
+      contacts += meet(columns, base + i, load<f32>(dts + i), vary == 0 ? radius : radius + vary * signed(hash3(seed, pseed, 32)), colliders, count, hit, stack, perSecond)
     }
   }
   return contacts
 }
 
+// @ts-ignore: decorator
+@inline function shift(columns: usize, c: i32, at: usize, by: f32): void {
+  const column = <usize>load<u32>(columns + ((<usize>c) << 2))
+  if (column) store<f32>(column + at, load<f32>(column + at) + by)
+}
 /** One particle at byte `at` of its columns through its substep of `dt` seconds; returns its contacts. */
-function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, hit: usize, stack: usize, perSecond: f32): u32 {
+function meet(columns: usize, at: usize, dt: f32, radius: f32, colliders: usize, count: i32, hit: usize, stack: usize, perSecond: f32): u32 {
   const px = <usize>load<u32>(columns + (PX << 2)) + at, py = <usize>load<u32>(columns + (PY << 2)) + at, pz = <usize>load<u32>(columns + (PZ << 2)) + at
   const vx = <usize>load<u32>(columns + (VX << 2)) + at, vy = <usize>load<u32>(columns + (VY << 2)) + at, vz = <usize>load<u32>(columns + (VZ << 2)) + at
   const pseed = load<u32>(<usize>load<u32>(columns + (SEED << 2)) + at)
@@ -111,6 +110,8 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
       const r = colliders + <usize>c * COLLIDER_BYTES
       if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + C_BOX)), f32x4.gt(low, v128.load(r + C_BOX + 12))))) continue
       const flags = load<u32>(r + C_FLAGS)
+      if (load<u32>(r + C_WAY) == PASS || passes(r, pseed)) continue
+      const wide = (load<f32>(r + C_THICK) + radius) * load<f32>(r + C_SCALE)
       const half = load<u32>(r) == 1
       // Own space: the start by the matrix at this moment of the substep, the end by the one at its end. The height first:
       // most particles are far above an endless floor, and then nothing else is asked.
@@ -120,7 +121,7 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
       const by = row(k, 1, ex, ey, ez)
       const gy = by - ay
       // Half space: crosses y = 0 downwards. One that starts below stays below; births under a floor fall on.
-      if (half && (ay < -SKIN || by >= 0 || gy >= 0)) continue
+      if (half && (ay < -SKIN || by >= wide || (wide == 0 && gy >= 0))) continue
       let ax: f32, az: f32
       if (moves) {
         ax = lerp(m, k, 0, s) * x + lerp(m, k, 1, s) * y + lerp(m, k, 2, s) * z + lerp(m, k, 3, s)
@@ -130,16 +131,26 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
       const gx = bx - ax, gz = bz - az
       const length = Mathf.sqrt(gx * gx + gy * gy + gz * gz + 1e-20)
       if (half) {
-        const t = max(<f32>0, ay / -gy)
+        const t: f32 = ay <= wide ? ay * ay - wide * wide : (ay - wide) / -gy
         if (t < best) {
           best = t; which = r; hnx = 0; hny = 1; hnz = 0
-          lx = ax + gx * t; ly = 0; lz = az + gz * t
+          lx = ax + gx * t; ly = wide; lz = az + gz * t
         }
         continue
       }
       // A little longer at both ends, so that rounding cannot hide a surface at an end point. Two-sided sheets
       // must not look back: the side a particle came from is the side it is on.
       const both = (flags & 1) != 0
+      if (wide > 0) {
+        // A changing one as it is when the substep ends, by the way that its nearest place goes until then.
+        store<f32>(hit, best < 1 ? best : <f32>1)
+        if (!castBall(<usize>load<u32>(r + C_NODES), <usize>load<u32>(r + ((flags & 4) ? C_ENDS : C_LEAVES)), both, ax, ay, az, gx, gy, gz, wide, stack, hit)) continue
+        best = load<f32>(hit); which = r
+        hnx = load<f32>(hit, 4); hny = load<f32>(hit, 8); hnz = load<f32>(hit, 12)
+        lx = load<f32>(hit, 16) + hnx * wide; ly = load<f32>(hit, 20) + hny * wide; lz = load<f32>(hit, 24) + hnz * wide
+        sx = 0; sy = 0; sz = 0
+        continue
+      }
       if (flags & 4) {
         store<f32>(hit, best < 1 ? best : <f32>1.000001)
         if (!castMoving(<usize>load<u32>(r + C_NODES), <usize>load<u32>(r + C_LEAVES), <usize>load<u32>(r + C_ENDS), both, s, ax, ay, az, gx, gy, gz, SKIN, stack, hit)) continue
@@ -163,6 +174,7 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
     }
     if (which == 0) { x = ex; y = ey; z = ez; break }
 
+    const fromX = x, fromY = y, fromZ = z
     contacts++
     const hits = <usize>load<u32>(columns + (HITS << 2)) + at
     store<u32>(hits, load<u32>(hits) + 1)
@@ -190,8 +202,23 @@ function meet(columns: usize, at: usize, dt: f32, colliders: usize, count: i32, 
       sw += (lerp(m0, m1, 8, s1) * sx + lerp(m0, m1, 9, s1) * sy + lerp(m0, m1, 10, s1) * sz) * perSecond
     }
     x += nx * OFF; y += ny * OFF; z += nz * OFF
-    if (load<u32>(which + C_DIES) == 1) {
+    if (best < 0) {
+      const wx = x - fromX, wy = y - fromY, wz = z - fromZ
+      const free = room(colliders, count, fromX, fromY, fromZ, wx, wy, wz, pseed, hit, stack)
+      x = fromX + wx * free; y = fromY + wy * free; z = fromZ + wz * free
+      // What is put beside a collider that it overlapped has not moved: nobody that it meets there gets faster by it.
+      shift(columns, OX, at, x - fromX); shift(columns, OY, at, y - fromY); shift(columns, OZ, at, z - fromZ)
+    }
+    atomic.add<u32>(which + C_MET, 1)
+    const response = load<u32>(which + C_WAY)
+    touched(columns, at, which, x, y, z, remain - (perSecond > 0 ? <f32>1 / perSecond : <f32>0), (u - su) * nx + (v - sv) * ny + (w - sw) * nz)
+    if (response == DIE) {
       store<f32>(<usize>load<u32>(columns + (LIFE << 2)) + at, <f32>0)
+      break
+    }
+    if (response == STICK && holds(columns, at, which, lx + sx * (1 - s1), ly + sy * (1 - s1), lz + sz * (1 - s1), stack, hit)) {
+      u = su; v = sv; w = sw
+      x += su * remain; y += sv * remain; z += sw * remain
       break
     }
     const seed = load<u32>(which + C_SEED)

@@ -1,18 +1,25 @@
 // The kernels: one WebAssembly module, one instance per thread over one shared memory. No static data and no
 // allocation, so that instances cannot disturb each other.
 import { contact } from './contact'
+import { countCells, sortCells } from './grid'
 import { pace, path, point, squareDrag, vortex } from './fields'
 import { drag, gravity, turbulence } from './forces'
 import {
   AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_ENDLESS, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
   JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_LIMIT_CHANCE, OP_LIMIT_RANGE, OP_LIMIT_SHAPE, OP_MASS, OP_OWN, OP_PACE, OP_PATH,
-  OP_POINT, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_SQUARE_DRAG, OP_TURBULENCE, OP_UNLIMITED, OP_VORTEX, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_LIMITS, SCRATCH_MASSES, SEED, VX, VY, VZ,
+  OP_POINT, OP_ADD, OP_CHASE, OP_CRAWL, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_SQUARE_DRAG, OP_STAY, OP_SURFACE, OP_TURBULENCE, OP_UNLIMITED, OP_VORTEX, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_HIT, SCRATCH_LIMITS, SCRATCH_MASSES, SCRATCH_STACK, SEED, VX, VY, VZ,
 } from './layout'
 import { limitChance, limitRange, limitShape } from './limits'
+import { neighbours } from './neighbours'
+import { pairs } from './pairs'
+import { addColumns, chase, crawl, stay, surfacePull } from './targets'
 import { hash3, signed } from './math'
 
 export { birth, insideMesh, sumAreas } from './birth'
+export { castBall } from './ball'
 export { castMesh, castMoving, refit } from './cast'
+export { closestPoint } from './closest'
+export { spanOf, sumCells } from './grid'
 export { buildTree } from './tree'
 export { cosTurn, hash3, sinTurn } from './math'
 
@@ -70,6 +77,12 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     waits = v128.or(waits, f32x4.lt(a, f32x4.splat(0)))
     v128.store(dts + o, f32x4.pmin(full, f32x4.add(full, a)))
   }
+  const ox = <usize>load<u32>(columns + (OX << 2))
+  if (ox) {
+    memory.copy(ox + base, px, bytes)
+    memory.copy(<usize>load<u32>(columns + (OY << 2)) + base, py, bytes)
+    memory.copy(<usize>load<u32>(columns + (OZ << 2)) + base, pz, bytes)
+  }
   // Lanes behind the last particle hold what was there before; they may only turn the quick way off.
   const even = !v128.any_true(waits)
 
@@ -78,7 +91,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   let moved = false, limited = false, heavy = false
   for (let k = 0; k < ops; k++) {
     const code = load<i32>(op + OP_CODE)
-    if (code >= OP_LIMIT_RANGE) {
+    if (code >= OP_LIMIT_RANGE && code <= OP_MASS) {
       // What is between the forces: limits of the next one, the end of them, masses.
       if (code == OP_UNLIMITED) limited = false
       else if (code == OP_MASS) {
@@ -108,6 +121,11 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     else if (code == OP_PATH) path(columns, op, begin, n, scratch, dts)
     else if (code == OP_PACE) pace(columns, op, begin, n, scratch)
     else if (code == OP_SQUARE_DRAG) squareDrag(columns, op, begin, n, scratch, dts)
+    else if (code == OP_ADD) addColumns(columns, op, begin, n, scratch, dts)
+    else if (code == OP_CHASE) chase(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
+    else if (code == OP_STAY) stay(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
+    else if (code == OP_CRAWL) crawl(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
+    else if (code == OP_SURFACE) surfacePull(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
     else if (code == OP_CONTACT) {
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
       moved = true
@@ -227,6 +245,11 @@ export function survivors(dead: usize, count: i32, map: usize): i32 {
 
 /** What every thread of a team runs: a share of the job, until nothing of it is left. */
 export function work(job: usize, thread: i32): void {
-  if (load<u32>(job + JOB_KIND) == 1) step(job, thread)
-  else gather(job)
+  const kind = load<u32>(job + JOB_KIND)
+  if (kind == 1) step(job, thread)
+  else if (kind == 2) gather(job)
+  else if (kind == 3) countCells(job)
+  else if (kind == 4) sortCells(job)
+  else if (kind == 5) neighbours(job, thread)
+  else pairs(job, thread)
 }

@@ -19,6 +19,25 @@ export const SX: i32 = 13
 export const SY: i32 = 14
 export const SZ: i32 = 15
 export const DEAD: i32 = 16
+// Of some systems alone; a pointer of 0 says that there is none.
+/** Whose surface a particle keeps a place on (hash of the object), on which triangle (or the endless plane), and where on it. */
+export const HELD: i32 = 20
+export const TRIANGLE: i32 = 21
+export const AU: i32 = 22
+export const AV: i32 = 23
+/** What it sticks to: hash of the collider, or 0. */
+export const STUCK: i32 = 24
+/** Where it was as the substep began. */
+export const OX: i32 = 25
+export const OY: i32 = 26
+export const OZ: i32 = 27
+/** Its last contact: where, at which age, with what (hash), how fast towards it. */
+export const TX: i32 = 28
+export const TY: i32 = 29
+export const TZ: i32 = 30
+export const TOUCHED_AGE: i32 = 31
+export const TOUCHED: i32 = 32
+export const TOUCH_SPEED: i32 = 33
 
 // A step job.
 export const JOB_NEXT: usize = 0
@@ -37,6 +56,8 @@ export const JOB_KIND: usize = 48
 export const JOB_LIVE: usize = 52
 export const JOB_MAP: usize = 56
 export const JOB_ENDLESS: usize = 60
+/** What jobs other than steps work on. */
+export const JOB_RECORD: usize = 64
 
 /** Scratch per thread: shares, limits and inverse masses (1 KB each), dt (4 KB), BVH stack (4 KB), a hit record. */
 export const SCRATCH_LIMITS: usize = 1024
@@ -72,3 +93,9 @@ export const OP_LIMIT_CHANCE: i32 = 14
 export const OP_UNLIMITED: i32 = 15
 /** Masses for the forces behind it that push heavy particles less. */
 export const OP_MASS: i32 = 16
+/** Adds accelerations that a pass over neighbours left in columns. */
+export const OP_ADD: i32 = 17
+export const OP_CHASE: i32 = 18
+export const OP_STAY: i32 = 19
+export const OP_CRAWL: i32 = 20
+export const OP_SURFACE: i32 = 21

@@ -94,6 +94,9 @@ export interface ObjectDoc extends ElementBase {
   seen: Animated<boolean>
   shadow: boolean
   roles: { source: boolean; collider: boolean }
+  /** As a collider: from which sides, and how far off its surface (m), particles are stopped. */
+  sides: 'auto' | 'front' | 'both'
+  thickness: Animated<number>
   /** Steps that change its geometry, in order. */
   reshape: ActDoc[]
   /** Arrangements of copies of the reshaped geometry, each of all that the ones before it made. */

@@ -53,13 +53,14 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
   }
   for (const { element } of parcel.elements) gather(element)
   const known = new Set(GROUPS.flatMap((g) => (next[g] as { id: string }[]).map((e) => e.id)))
-  const lead = new Set(['source', 'with', 'object', 'parent', 'space', 'element', 'to'])
+  const lead = new Set(['source', 'with', 'object', 'parent', 'space', 'element', 'to', 'target', 'system'])
   const follow = (x: unknown): unknown => {
     if (Array.isArray(x)) return x.map(follow)
     if (!x || typeof x !== 'object') return x
     return Object.fromEntries(
       Object.entries(x as Record<string, unknown>).map(([k, v]) => {
         if (k === 'among') return [k, (v as string[]).map((x) => ids.get(x) ?? x).filter((x) => [...ids.values()].includes(x) || known.has(x))]
+        if (k === 'shares') return [k, (v as { system: string; share: number }[]).map((x) => ({ ...x, system: ids.get(x.system) ?? x.system })).filter((x) => [...ids.values()].includes(x.system) || known.has(x.system))]
         if (typeof v !== 'string') return [k, follow(v)]
         if (k === 'look') return [k, looks.get(v) ?? v]
         if (k === 'value') return [k, v.replace(/^acts\.([^.]+)\./, (whole, id) => (ids.has(id) ? `acts.${ids.get(id)}.` : whole))]

@@ -90,7 +90,7 @@ describe('the strip of frames', () => {
 })
 
 describe('counts and ages', () => {
-  const counts = (alive: number) => ({ stats: { sparks: { alive, born: 1, died: 0, contacts: 0 } }, ages: {} })
+  const counts = (alive: number) => ({ stats: { sparks: { alive, born: 1, died: 0, contacts: 0, with: {} } }, ages: {} })
   const alive = () => studio().stats.sparks?.alive
   it('come with the picture that they belong to', () => {
     shownFrame({ serial: 4, ...counts(400) })

@@ -56,7 +56,7 @@ export const bounce = (keep: number, friction = 0, colliders = [0]): ContactPlan
   id: 'bounce',
   seed: 5,
   colliders,
-  params: () => ({ keep, keepVary: 0, friction, frictionVary: 0, dies: false }),
+  params: () => ({ keep, keepVary: 0, friction, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }),
 })
 
 /** Runs a plan in a World of its own and gives all memory back. */

@@ -50,7 +50,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
       {
         id: 'bench', name: 'bench', seed: 1, limit: o.count, life: () => [o.life, 0], forces: o.forces, extraColumns: [],
         births: [{ id: 'all', seed: 2, due: (t0) => (t0 === 0 ? [{ count: o.count, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', on: 'point', along: 'direction', direction: [0, 1, 0], spreadTurns: 0.5, speed: 0, speedVary: 0, inherit: 0 }) }],
-        contacts: o.mesh || o.floor ? [{ id: 'bounce', seed: 3, colliders: [0], params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, dies: false }) }] : [],
+        contacts: o.mesh || o.floor ? [{ id: 'bounce', seed: 3, colliders: [0], params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }) }] : [],
       },
     ],
   }

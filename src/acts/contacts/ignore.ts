@@ -1,0 +1,12 @@
+import { defineContact, say } from '../define'
+import { withParams } from './common'
+
+/** An exception for one system: what others meet it goes through. */
+export const ignore = defineContact({
+  kind: 'ignore',
+  title: 'Pass through',
+  help: 'Particles of this system go through an object that others meet.',
+  params: withParams('Through'),
+  sentence: () => say`Passes through ${'with'}.`,
+  contact: () => ({ way: 'pass', keep: 0, keepVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: 1 }),
+})

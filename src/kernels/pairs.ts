@@ -1,0 +1,237 @@
+// Particles with a radius that meet each other: their places are corrected until none overlaps (position based, after Macklin, Müller,
+// Chentanez and Kim 2014), their velocities follow, then each touching pair gives back its share of the speed it met with. A pair's
+// correction is divided by the larger of both counts of overlaps, so that what one gets the other loses and momentum stays.
+import { G_COLUMNS, G_COUNT, G_DIMS, G_CELL, G_ORDER, G_SORTED, G_STRIDE, rangesAround } from './grid'
+import { JOB_CHUNK, JOB_CONTACTS, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
+import { hash3, signed } from './math'
+import { nudge } from './nudge'
+
+// A pair record: its grid, what to do, radius and its ± (m), seed, friction, share kept, 1/dt, colliders and their count, speed below which
+// nothing is given back, acceleration below which what touches stays, how
+// much faster than it has gone something may seem that leans on others, how far apart still counts (1: overlaps), against gravity (xyz,
+// unit, or 0). Sorted columns behind the grid's six: radius, place as the substep began, overlaps, correction (3),
+// blows, velocity before the corrections (3).
+const Q_GRID: usize = 0, Q_WHAT: usize = 4, Q_RADIUS: usize = 8, Q_VARY: usize = 12, Q_SEED: usize = 16, Q_RUB: usize = 20, Q_KEEP: usize = 24, Q_PER_SECOND: usize = 28
+const Q_COLLIDERS: usize = 32, Q_COLLIDER_COUNT: usize = 36, Q_QUIET: usize = 40, Q_REST: usize = 44, Q_LEAN: usize = 48, Q_TOUCH: usize = 52, Q_UP: usize = 56
+const S_RADIUS: usize = 6, S_OX: usize = 7, S_COUNT: usize = 10, S_DX: usize = 11, S_BLOWS: usize = 14, S_UX: usize = 15
+/** What to do. */
+const LOAD: i32 = 0, COUNT: i32 = 1, PUSH: i32 = 2, APPLY: i32 = 3, BOUNCE: i32 = 4, FINISH: i32 = 5, SETTLE: i32 = 6, PLACE: i32 = 7, SPEED: i32 = 8
+/** Where several push, corrections go this much farther than asked: they come to an end sooner (successive over-relaxation). */
+const HURRY: f32 = 1.5
+/** How much more of a correction the upper of two gets, one right above the other. */
+const LIFT: f32 = 0.8
+/** A correction goes at most this far at once, in radii. */
+const MOST: f32 = 0.4
+
+export function pairs(job: usize, thread: i32): void {
+  const q = <usize>load<u32>(job + JOB_RECORD), g = <usize>load<u32>(q + Q_GRID)
+  const what = load<i32>(q + Q_WHAT), count = load<i32>(g + G_COUNT), chunk = load<i32>(job + JOB_CHUNK)
+  const stop = <usize>load<u32>(job + JOB_STOP)
+  const scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
+  const list = scratch + SCRATCH_HIT
+  const order = <usize>load<u32>(g + G_ORDER), cells = <usize>load<u32>(g + G_CELL)
+  const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4)
+  while (atomic.load<u32>(stop) == 0) {
+    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
+    if (begin >= count) return
+    const end = min(begin + chunk, count)
+    let last = -1, ranges = 0
+    let met: u32 = 0
+    for (let s = begin; s < end; s++) {
+      if (what == LOAD) { prepare(q, g, s); continue }
+      if (what == APPLY || what == PLACE) { apply(q, g, s, scratch, what == APPLY); continue }
+      if (what == FINISH) { finish(q, g, s); continue }
+      if (what == SPEED) { speed(g, s); continue }
+      const cell = load<i32>(cells + ((<usize>load<i32>(order + ((<usize>s) << 2))) << 2))
+      if (cell != last) {
+        const row = cell / nx
+        ranges = rangesAround(g, cell - row * nx, row % ny, row / ny, list)
+        last = cell
+      }
+      if (what == COUNT) overlaps(q, g, s, list, ranges)
+      else if (what == PUSH) push(q, g, s, list, ranges, false)
+      else if (what == SETTLE) push(q, g, s, list, ranges, true)
+      else met += bounce(q, g, s, list, ranges)
+    }
+    // Each pair is seen from both sides.
+    if (met) atomic.add<u32>(job + JOB_CONTACTS, met)
+  }
+}
+// @ts-ignore: decorator
+@inline function at(g: usize, c: usize, s: i32): usize {
+  return <usize>load<u32>(g + G_SORTED) + c * <usize>load<u32>(g + G_STRIDE) + ((<usize>s) << 2)
+}
+// @ts-ignore: decorator
+@inline function source(g: usize, c: i32, i: i32): usize {
+  return <usize>load<u32>(<usize>load<u32>(g + G_COLUMNS) + ((<usize>c) << 2)) + ((<usize>i) << 2)
+}
+function prepare(q: usize, g: usize, s: i32): void {
+  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
+  const r = load<f32>(q + Q_RADIUS), vary = load<f32>(q + Q_VARY)
+  store<f32>(at(g, S_RADIUS, s), max(<f32>1e-6, vary == 0 ? r : r + vary * signed(hash3(load<u32>(q + Q_SEED), load<u32>(source(g, SEED, i)), 32))))
+  for (let a = 0; a < 3; a++) {
+    store<f32>(at(g, S_OX + <usize>a, s), load<f32>(source(g, OX + a, i)))
+    store<f32>(at(g, S_UX + <usize>a, s), load<f32>(source(g, VX + a, i)))
+  }
+}
+function overlaps(q: usize, g: usize, s: i32, list: usize, ranges: i32): void {
+  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s))
+  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0)
+  const qx = f32x4.splat(x), qy = f32x4.splat(y), qz = f32x4.splat(z), qr = f32x4.splat(r), touch = v128.load32_splat(q + Q_TOUCH)
+  let n: v128 = i32x4.splat(0)
+  for (let k: usize = 0; k < <usize>ranges; k++) {
+    const e = load<i32>(list + (k << 3), 4)
+    for (let j = load<i32>(list + (k << 3)); j < e; j += 4) {
+      const o = (<usize>j) << 2
+      const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
+      const reach = f32x4.mul(touch, f32x4.add(v128.load(sr + o), qr))
+      const lanes = i32x4.add(i32x4.splat(j), i32x4(0, 1, 2, 3))
+      n = i32x4.sub(n, v128.and(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), f32x4.mul(reach, reach)), i32x4.lt_s(lanes, i32x4.splat(e))))
+    }
+  }
+  // Itself is among them.
+  store<f32>(at(g, S_COUNT, s), <f32>((i32x4.extract_lane(n, 0) + i32x4.extract_lane(n, 1)) + (i32x4.extract_lane(n, 2) + i32x4.extract_lane(n, 3)) - 1))
+}
+/** Which way two that are at one place go apart: by their numbers, each the other's opposite. */
+// @ts-ignore: decorator
+@inline function apart(s: i32, j: i32, axis: u32): f32 {
+  const way = signed(hash3(0x51ed270b, <u32>(min(s, j)) ^ (<u32>max(s, j) << 16), axis))
+  return s < j ? way : -way
+}
+/**
+ * A round of corrections. Moving (not `settle`), pairs come no nearer than they were as the substep began, or than they may; all of it counts
+ * as velocity. Settling, what still overlaps goes apart, and nobody gets faster by it.
+ */
+function push(q: usize, g: usize, s: i32, list: usize, ranges: i32, settle: bool): void {
+  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), n = load<f32>(at(g, S_COUNT, s))
+  const ox = load<f32>(at(g, S_OX, s)), oy = load<f32>(at(g, S_OX + 1, s)), oz = load<f32>(at(g, S_OX + 2, s))
+  const mu: f32 = settle ? 0 : load<f32>(q + Q_RUB)
+  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0), sn = at(g, S_COUNT, 0), px = at(g, S_OX, 0), py = at(g, S_OX + 1, 0), pz = at(g, S_OX + 2, 0)
+  const u = load<f32>(at(g, S_UX, s)), v = load<f32>(at(g, S_UX + 1, s)), w = load<f32>(at(g, S_UX + 2, s)), su = at(g, S_UX, 0), sv = at(g, S_UX + 1, 0), sw = at(g, S_UX + 2, 0)
+  const quiet = load<f32>(q + Q_QUIET), upX = load<f32>(q + Q_UP), upY = load<f32>(q + Q_UP, 4), upZ = load<f32>(q + Q_UP, 8)
+  const m = r * r * r
+  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0
+  if (n > 0) for (let k: usize = 0; k < <usize>ranges; k++) {
+    const e = load<i32>(list + (k << 3), 4)
+    for (let j = load<i32>(list + (k << 3)); j < e; j++) {
+      const o = (<usize>j) << 2
+      let ax = x - load<f32>(sx + o), ay = y - load<f32>(sy + o), az = z - load<f32>(sz + o)
+      const reach = r + load<f32>(sr + o), dd = ax * ax + ay * ay + az * az
+      if (dd >= reach * reach || j == s) continue
+      let d = Mathf.sqrt(dd)
+      const bx = ox - load<f32>(px + o), by = oy - load<f32>(py + o), bz = oz - load<f32>(pz + o)
+      const over = (settle ? reach : min(reach, Mathf.sqrt(bx * bx + by * by + bz * bz))) - d
+      if (over <= 0) continue
+      if (d < 1e-6 * reach) { ax = apart(s, j, 1); ay = apart(s, j, 2); az = apart(s, j, 3); d = Mathf.sqrt(ax * ax + ay * ay + az * az) + 1e-9 }
+      ax /= d; ay /= d; az /= d
+      const rj = load<f32>(sr + o), mj = rj * rj * rj
+      const most = max(n, load<f32>(sn + o))
+      let part = mj / (m + mj)
+      // What rests on another goes out of its way more than that does: weight is held up by a few rounds, not one for each layer (mass scaling, Macklin et al.).
+      const was = (load<f32>(su + o) - u) * ax + (load<f32>(sv + o) - v) * ay + (load<f32>(sw + o) - w) * az
+      if (settle || was <= quiet) part += LIFT * 2 * part * (1 - part) * (ax * upX + ay * upY + az * upZ)
+      const share = (part / most) * (most > 1 ? HURRY : <f32>1)
+      let fx = ax * over, fy = ay * over, fz = az * over
+      if (mu > 0) {
+        // Friction takes away what they slid along each other, up to its share of the overlap (Coulomb).
+        let tx = (x - load<f32>(sx + o)) - bx, ty = (y - load<f32>(sy + o)) - by, tz = (z - load<f32>(sz + o)) - bz
+        const tn = tx * ax + ty * ay + tz * az
+        tx -= tn * ax; ty -= tn * ay; tz -= tn * az
+        const slid = Mathf.sqrt(tx * tx + ty * ty + tz * tz)
+        if (slid > 1e-12) {
+          const h = min(<f32>1, (mu * over) / slid)
+          fx -= tx * h; fy -= ty * h; fz -= tz * h
+        }
+      }
+      dx += fx * share; dy += fy * share; dz += fz * share
+    }
+  }
+  // Far too much at once is spread over the rounds and substeps to come.
+  const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
+  const k: f32 = settle && length > MOST * r ? (MOST * r) / length : 1
+  store<f32>(at(g, S_DX, s), dx * k); store<f32>(at(g, S_DX + 1, s), dy * k); store<f32>(at(g, S_DX + 2, s), dz * k)
+}
+/** Corrections become places, as far as the colliders let them; what they really moved becomes velocity. */
+function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
+  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
+  const columns = <usize>load<u32>(g + G_COLUMNS)
+  const dx = load<f32>(at(g, S_DX, s)), dy = load<f32>(at(g, S_DX + 1, s)), dz = load<f32>(at(g, S_DX + 2, s))
+  if (dx == 0 && dy == 0 && dz == 0) return
+  const per: f32 = faster ? load<f32>(q + Q_PER_SECOND) : 0, hit = scratch + SCRATCH_HIT
+  nudge(columns, (<usize>i) << 2, dx, dy, dz, load<f32>(at(g, S_RADIUS, s)), <usize>load<u32>(q + Q_COLLIDERS), load<i32>(q + Q_COLLIDER_COUNT), hit, scratch + SCRATCH_STACK)
+  for (let a = 0; a < 3; a++) {
+    const put = load<f32>(hit + ((<usize>a) << 2), 256)
+    const here = at(g, <usize>a, s), v = source(g, VX + a, i), o = source(g, OX + a, i), was = at(g, S_OX + <usize>a, s)
+    const now = load<f32>(source(g, PX + a, i))
+    const speed = load<f32>(v) + (now - load<f32>(here) - put) * per
+    store<f32>(v, speed)
+    store<f32>(here, now)
+    store<f32>(at(g, 3 + <usize>a, s), speed)
+    store<f32>(o, load<f32>(o) + put)
+    store<f32>(was, load<f32>(was) + put)
+  }
+}
+/** What touching pairs give back of the speed that they met with; at the least nothing is left of it. Returns how many it touches. */
+function bounce(q: usize, g: usize, s: i32, list: usize, ranges: i32): u32 {
+  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), n = load<f32>(at(g, S_COUNT, s))
+  const keep = load<f32>(q + Q_KEEP), quiet = load<f32>(q + Q_QUIET)
+  const m = r * r * r
+  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0
+  let met: u32 = 0, blows: u32 = 0
+  if (n > 0) for (let k: usize = 0; k < <usize>ranges; k++) {
+    const e = load<i32>(list + (k << 3), 4)
+    for (let j = load<i32>(list + (k << 3)); j < e; j++) {
+      let ax = x - load<f32>(at(g, 0, j)), ay = y - load<f32>(at(g, 1, j)), az = z - load<f32>(at(g, 2, j))
+      const rj = load<f32>(at(g, S_RADIUS, j)), reach = (r + rj) * load<f32>(q + Q_TOUCH), dd = ax * ax + ay * ay + az * az
+      if (dd >= reach * reach || j == s || dd < 1e-14) continue
+      const d = Mathf.sqrt(dd)
+      ax /= d; ay /= d; az /= d
+      const was = (load<f32>(at(g, S_UX, s)) - load<f32>(at(g, S_UX, j))) * ax + (load<f32>(at(g, S_UX + 1, s)) - load<f32>(at(g, S_UX + 1, j))) * ay + (load<f32>(at(g, S_UX + 2, s)) - load<f32>(at(g, S_UX + 2, j))) * az
+      const now = (load<f32>(at(g, 3, s)) - load<f32>(at(g, 3, j))) * ax + (load<f32>(at(g, 4, s)) - load<f32>(at(g, 4, j))) * ay + (load<f32>(at(g, 5, s)) - load<f32>(at(g, 5, j))) * az
+      const wanted = was < -quiet ? -keep * was : 0
+      if (was < -quiet) {
+        blows++
+        if (s < j) met++
+      }
+      if (now >= wanted) continue
+      const mj = rj * rj * rj
+      const w = ((wanted - now) * mj) / (m + mj) / max(n, load<f32>(at(g, S_COUNT, j)))
+      dx += ax * w; dy += ay * w; dz += az * w
+    }
+  }
+  store<f32>(at(g, S_DX, s), dx); store<f32>(at(g, S_DX + 1, s), dy); store<f32>(at(g, S_DX + 2, s), dz)
+  store<f32>(at(g, S_BLOWS, s), <f32>blows)
+  return met
+}
+/** The velocities of the bounces. */
+function speed(g: usize, s: i32): void {
+  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
+  for (let a = 0; a < 3; a++) {
+    const v = source(g, VX + a, i)
+    store<f32>(v, load<f32>(v) + load<f32>(at(g, S_DX + <usize>a, s)))
+  }
+}
+/**
+ * What leans on others without a blow is as fast as it has really gone, so that a heap's weight, which rounds of corrections hold up only
+ * nearly, does not show as a speed; and what has all but not gone stays where it was.
+ */
+function finish(q: usize, g: usize, s: i32): void {
+  if (load<f32>(at(g, S_COUNT, s)) == 0 || load<f32>(at(g, S_BLOWS, s)) > 0) return
+  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
+  const per = load<f32>(q + Q_PER_SECOND)
+  let way: f32 = 0, seems: f32 = 0
+  for (let a = 0; a < 3; a++) {
+    const d = load<f32>(source(g, PX + a, i)) - load<f32>(at(g, S_OX + <usize>a, s)), e = load<f32>(source(g, VX + a, i)) - d * per
+    way += d * d
+    seems += e * e
+  }
+  const lean = load<f32>(q + Q_LEAN)
+  if (seems > lean * lean) return
+  const rest = load<f32>(q + Q_REST) / (per * per)
+  const still = way < rest * rest
+  for (let a = 0; a < 3; a++) {
+    const p = source(g, PX + a, i), o = load<f32>(at(g, S_OX + <usize>a, s))
+    store<f32>(source(g, VX + a, i), still ? 0 : (load<f32>(p) - o) * per)
+    if (still) store<f32>(p, o)
+  }
+}
