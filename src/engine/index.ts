@@ -1,4 +1,5 @@
 export * from './errors'
+export * from './examine'
 export * from './frame'
 export * from './geometry/bvh'
 export * from './geometry/extrude'

@@ -66,11 +66,20 @@ export class OpWriter {
     const chase = this.surfaces.find((s) => s.at === at)?.pick
     return { picks: chase === 'kept', sites: chase === 'inTurn' }
   }
-  /** Makes nothing of an op: what it goes after is not there. It ends the limits before it, as its own end would. */
-  silence(at: number): void {
+  /** The words without what reads columns of the particles themselves, as neighbours leave them: for probes, which are none of them. */
+  get lonely(): Uint32Array {
+    const words = this.words.slice()
+    for (const p of this.passes) words[this.startOf(p.at)] = OP_CODES.unlimited
+    return words
+  }
+  private startOf(at: number): number {
     let o = 0
     while (o + this.u[o + 1] / 4 <= at) o += this.u[o + 1] / 4
-    this.u[o] = OP_CODES.unlimited
+    return o
+  }
+  /** Makes nothing of an op: what it goes after is not there. It ends the limits before it, as its own end would. */
+  silence(at: number): void {
+    this.u[this.startOf(at)] = OP_CODES.unlimited
   }
   /** Puts a pointer, or another word, where it was missing. */
   patch(at: number, word: number): void {

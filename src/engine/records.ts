@@ -3,8 +3,8 @@ import { COLLIDER, WAYS } from './layout'
 import { type Matrix, sameMatrix } from './matrix'
 import type { ContactParams, ContactPlan } from './plan'
 import type { Surface } from './surfaces'
-import type { ObjectState } from './system'
 import { Block } from './neighbours'
+import type { ObjectState } from './objectState'
 
 /** A word for an element's id that is never 0: FNV-1a. */
 export function hashOf(id: string): number {

@@ -96,6 +96,26 @@ export class Run {
     if (state) this.world.restore(state)
     this.broken = false
   }
+  /** Lets the World be looked at as it is at a frame that was computed, and goes back to where it was. Null when it was asked to stop. */
+  explore<T>(frame: number, look: (w: World) => T): T | null {
+    const here = this.broken ? null : this.world.save()
+    let moved = false
+    try {
+      if (this.broken || this.world.frame !== frame) {
+        moved = true
+        this.rewind(frame)
+        while (this.world.frame < frame) this.world.step()
+      }
+      return look(this.world)
+    } catch (error) {
+      if (!(error instanceof Stopped)) throw error
+      requestStop(this.host.memory, false)
+      return null
+    } finally {
+      if (!here) this.broken = true
+      else if (moved) this.world.restore(here)
+    }
+  }
   stop(): void {
     requestStop(this.host.memory, true)
   }

@@ -3,32 +3,16 @@ import { MemoryRefused, type Notice } from './errors'
 import { noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
 import type { Heap } from './heap'
 import type { KernelHost } from './kernels'
-import { BIRTH, COLLIDER, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP, SCRATCH } from './layout'
-import type { Matrix } from './matrix'
+import { BIRTH, COLLIDER, type ColumnName, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP, SCRATCH, WORD_COLUMNS } from './layout'
 import { cosTurns } from './math'
 import { Block, type Neighbourhood } from './neighbours'
 import { OpWriter } from './ops'
 import { Pairs } from './pairs'
 import type { BirthBatch, BirthPlan, BirthState, PlanSystem, StepTime } from './plan'
+import type { ObjectState } from './objectState'
 import { Records } from './records'
 import { KIND, placeOf } from './sources'
-import type { RegionAt, Surface } from './surfaces'
 
-/** Everything a system needs to know of an object in one substep. */
-export interface ObjectState {
-  id: string
-  sides?: 'front' | 'both'
-  /** metres */
-  thick: number
-  surface: Surface | null
-  endless: boolean
-  /** The amounts of a region when the substep began; null for one that is not there. */
-  region(id: string): RegionAt | null
-  m0: Matrix
-  m1: Matrix
-  in0: Matrix | null
-  in1: Matrix | null
-}
 export interface SystemSnapshot {
   words: Uint32Array
   /** Number of the next particle, by the id of the birth. */
@@ -38,7 +22,7 @@ export interface SystemSnapshot {
 }
 /** Births and casts start this far off the surface, metres, so that a particle is not on the wrong side by rounding. */
 const BIRTH_OFF = 2e-4
-const CHUNK = 2048
+export const CHUNK = 2048
 
 /** One particle system while it runs. */
 export class SystemRun {
@@ -52,15 +36,17 @@ export class SystemRun {
   private birthRecord: number
   private opsBlock = 0
   private opsBytes = 0
-  private records: Records
+  readonly records: Records
   private outs: Block[] = []
   private pairs: Pairs | null = null
   /** Seconds that its time goes on in this substep. */
-  private dt = 0
+  dt = 0
+  /** How many ops there are up to and with each force. */
+  marks: { id: string; ops: number }[] = []
   private map = 0
   private mapBytes = 0
 
-  constructor(private heap: Heap, private host: KernelHost, private scratch: number, readonly plan: PlanSystem) {
+  constructor(readonly heap: Heap, private host: KernelHost, private scratch: number, readonly plan: PlanSystem) {
     this.columns = new Columns(heap, plan.extraColumns)
     this.job = heap.take(JOB.bytes)
     this.birthRecord = heap.take(BIRTH.bytes)
@@ -181,18 +167,22 @@ export class SystemRun {
   }
   /**
    * What the substep needs that reads more than one particle, or another system: ops, records of objects, looks at neighbours. Of all
-   * systems before any of them moves. False when it was stopped half way.
+   * systems before any of them moves. `always`: also when there is nobody. False when it was stopped half way.
    */
-  prepare(at: StepTime, objects: ObjectState[], others: readonly SystemRun[], near: Neighbourhood): boolean {
+  prepare(at: StepTime, objects: ObjectState[], others: readonly SystemRun[], near: Neighbourhood, always = false): boolean {
     const w = this.ops
     w.clear()
     this.records.begin()
     this.dt = Math.fround(at.dt * this.paceAt(at.t0))
-    if (!this.count || !(this.dt > 0)) return true
+    this.marks = []
+    if (!(this.count || always) || !(this.dt > 0)) return true
     const mass = this.plan.mass?.(at.t0)
     if (mass) w.mass(mass[0], mass[1], this.plan.seed)
     const pace = { ...at, dt: this.dt }
-    for (const force of this.plan.forces) force.encode(w, pace)
+    for (const force of this.plan.forces) {
+      force.encode(w, pace)
+      this.marks.push({ id: force.id, ops: w.count })
+    }
     for (const s of w.surfaces) {
       const record = this.records.of(objects[s.object], w.needs(s.at))
       w.patch(s.at, record)
@@ -220,26 +210,8 @@ export class SystemRun {
     const met = this.records.colliders
     if (met.length) w.contact(colliders, met.length, meet?.radius, meet?.radiusVary, this.plan.meet?.seed)
     for (const e of this.plan.endings ?? []) e.encode(w, at)
-    const words = w.words
-    if (words.byteLength > this.opsBytes) {
-      if (this.opsBlock) this.heap.give(this.opsBlock)
-      this.opsBlock = this.heap.take(words.byteLength)
-      this.opsBytes = words.byteLength
-    }
-    if (words.length) this.heap.u32(this.opsBlock, words.length).set(words)
-    const v = this.heap.view()
+    this.arm(w.words, w.count, 0, count, this.columns.table)
     const j = this.job
-    new Uint8Array(this.heap.memory.buffer, j, JOB.bytes).fill(0)
-    v.setInt32(j + JOB.count, count, true)
-    v.setInt32(j + JOB.chunk, CHUNK, true)
-    v.setUint32(j + JOB.stop, CONTROL.stop, true)
-    v.setUint32(j + JOB.ops, this.opsBlock, true)
-    v.setInt32(j + JOB.opCount, w.count, true)
-    v.setUint32(j + JOB.columns, this.columns.table, true)
-    v.setUint32(j + JOB.scratch, this.scratch, true)
-    v.setFloat32(j + JOB.dt, dt, true)
-    v.setUint32(j + JOB.kind, JOB_STEP, true)
-    v.setUint32(j + JOB.endless, this.plan.endless ? 1 : 0, true)
     this.runJob(count > CHUNK)
     const after = this.heap.view()
     if (after.getUint32(CONTROL.stop, true)) return false
@@ -261,7 +233,45 @@ export class SystemRun {
     }
     return true
   }
-  private runJob(all: boolean): void {
+  /** A step job over particles `from` up to `count` of a table of columns. */
+  arm(words: Uint32Array, ops: number, from: number, count: number, table: number): void {
+    if (words.byteLength > this.opsBytes) {
+      if (this.opsBlock) this.heap.give(this.opsBlock)
+      this.opsBlock = this.heap.take(words.byteLength)
+      this.opsBytes = words.byteLength
+    }
+    if (words.length) this.heap.u32(this.opsBlock, words.length).set(words)
+    const v = this.heap.view()
+    const j = this.job
+    new Uint8Array(this.heap.memory.buffer, j, JOB.bytes).fill(0)
+    v.setInt32(j + JOB.next, from, true)
+    v.setInt32(j + JOB.count, count, true)
+    v.setInt32(j + JOB.chunk, CHUNK, true)
+    v.setUint32(j + JOB.stop, CONTROL.stop, true)
+    v.setUint32(j + JOB.ops, this.opsBlock, true)
+    v.setInt32(j + JOB.opCount, ops, true)
+    v.setUint32(j + JOB.columns, table, true)
+    v.setUint32(j + JOB.scratch, this.scratch, true)
+    v.setFloat32(j + JOB.dt, this.dt, true)
+    v.setUint32(j + JOB.kind, JOB_STEP, true)
+    v.setUint32(j + JOB.endless, this.plan.endless ? 1 : 0, true)
+  }
+  /** The place of a particle in the columns, or −1. Ids only grow. */
+  indexOf(id: number): number {
+    const ids = this.columns.words('id')
+    let low = 0, high = ids.length
+    while (low < high) {
+      const mid = (low + high) >> 1
+      if (ids[mid] < id) low = mid + 1
+      else high = mid
+    }
+    return ids[low] === id ? low : -1
+  }
+  /** One word of a particle as it is now. */
+  word(name: ColumnName, i: number): number {
+    return this.columns.names.includes(name) ? (WORD_COLUMNS.has(name) ? this.columns.words(name)[i] : this.heap.f32(this.columns.pointer(name), this.count)[i]) : 0
+  }
+  runJob(all: boolean): void {
     if (all) this.host.team.run(this.job)
     else this.host.exports.work(this.job, 0)
   }

@@ -6,9 +6,10 @@ import { type KernelHost, requestStop } from './kernels'
 import { SCRATCH_BYTES } from './layout'
 import { Neighbourhood } from './neighbours'
 import { identity, invert, multiply } from './matrix'
-import type { Plan, PlanObject, PlanSystem } from './plan'
+import type { Plan, PlanObject, PlanSystem, StepTime } from './plan'
 import { Surface } from './surfaces'
-import { type ObjectState, SystemRun, type SystemSnapshot } from './system'
+import type { ObjectState } from './objectState'
+import { SystemRun, type SystemSnapshot } from './system'
 
 /** The full state at a frame, from which the run goes on exactly as before. */
 export interface Snapshot {
@@ -89,29 +90,48 @@ export class World {
       return { ...o, m0, m1, in0: invert(m0), in1: invert(m1) }
     })
   }
+  private times(substep: number): StepTime {
+    const t0 = this.time(this.frame, substep), t1 = this.time(this.frame, substep + 1)
+    return { t0, t1, dt: Math.fround(t1 - t0) }
+  }
+  /** Brings all objects to both ends of a substep. */
+  private place({ t0, t1 }: StepTime): void {
+    this.plan.objects.forEach((o, i) => {
+      const s = this.objects[i]
+      o.matrix(t0, s.m0)
+      o.matrix(t1, s.m1)
+      s.thick = Math.max(0, o.thickness?.(t0) ?? 0)
+      s.in0 = invert(s.m0)
+      s.in1 = invert(s.m1)
+      if (o.shape) s.surface?.move(t0, t1, o.shape)
+      s.region = (id) => {
+        const amounts = o.regions?.get(id)
+        return amounts ? { key: id, amounts: amounts(t0) } : null
+      }
+    })
+  }
+  /**
+   * Makes everything ready for the first substep from here, without births and without moving anybody, and lets it be looked at: one system of
+   * the run, with the objects as it sees them. Throws Stopped when asked to stop.
+   */
+  examine<T>(system: string, look: (run: SystemRun, at: StepTime, objects: ObjectState[]) => T): T | null {
+    const at = this.times(0)
+    this.place(at)
+    this.near.begin()
+    const seen = this.systems.map((s) => this.objectsIn(s.plan, at.t0, at.t1))
+    for (const [i, s] of this.systems.entries()) if (!s.prepare(at, seen[i], this.systems, this.near, true)) throw new Stopped()
+    const i = this.systems.findIndex((s) => s.plan.id === system)
+    return i < 0 ? null : look(this.systems[i], at, seen[i])
+  }
   /** Goes on to the next frame. Throws Stopped when asked to stop half way; then restore or load before going on. */
   step(): void {
     for (const s of this.systems) s.stats = noStats()
     for (let k = 0; k < this.plan.substeps; k++) {
-      const t0 = this.time(this.frame, k)
-      const t1 = this.time(this.frame, k + 1)
-      const at = { t0, t1, dt: Math.fround(t1 - t0) }
-      this.plan.objects.forEach((o, i) => {
-        const s = this.objects[i]
-        o.matrix(t0, s.m0)
-        o.matrix(t1, s.m1)
-        s.thick = Math.max(0, o.thickness?.(t0) ?? 0)
-        s.in0 = invert(s.m0)
-        s.in1 = invert(s.m1)
-        if (o.shape) s.surface?.move(t0, t1, o.shape)
-        s.region = (id) => {
-          const amounts = o.regions?.get(id)
-          return amounts ? { key: id, amounts: amounts(t0) } : null
-        }
-      })
+      const at = this.times(k)
+      this.place(at)
       // All births before all movement: whoever starts from the particles of another system finds them as the substep began.
       const others = this.systems.map((run) => ({ run, count: run.count }))
-      const seen = this.systems.map((s) => this.objectsIn(s.plan, t0, t1))
+      const seen = this.systems.map((s) => this.objectsIn(s.plan, at.t0, at.t1))
       for (const [i, s] of this.systems.entries()) s.bear(at, this.frame + 1, seen[i], others)
       this.near.begin()
       for (const [i, s] of this.systems.entries()) if (!s.prepare(at, seen[i], this.systems, this.near)) throw new Stopped()

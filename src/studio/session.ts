@@ -1,4 +1,5 @@
 import type { FromSim, ToSim } from '../hosts/browser/messages'
+import type { Answer, AnswerTo, Question } from '../hosts/browser/questions'
 import { touchedFrom } from '../acts'
 import { requestStop } from '../engine'
 import type { Shot } from '../shot'
@@ -24,6 +25,7 @@ export class Session {
   private sim: Worker
   private stage: Worker
   private questions = new Map<number, (m: FromStage | null) => void>()
+  private inquiries = new Map<number, (a: Answer | null) => void>()
   private next = 1
   private disposed = false
   private memory: WebAssembly.Memory | null = null
@@ -42,11 +44,19 @@ export class Session {
         this.questions.delete(m.id)
       } else events.stage(m)
     }
-    this.sim.onmessage = (e: MessageEvent<FromSim>) => events.sim(e.data)
+    this.sim.onmessage = (e: MessageEvent<FromSim>) => {
+      const m = e.data
+      if (m.type === 'answer') {
+        this.inquiries.get(m.id)?.(m.answer)
+        this.inquiries.delete(m.id)
+      } else events.sim(m)
+    }
     const crash = (what: string) => (e: ErrorEvent) => {
       events.sim({ type: 'failed', message: `${what} stopped: ${e.message || 'it could not be loaded'}; reload the page to go on` })
       for (const answer of this.questions.values()) answer(null)
       this.questions.clear()
+      for (const answer of this.inquiries.values()) answer(null)
+      this.inquiries.clear()
     }
     this.sim.onerror = crash('the simulation')
     this.stage.onerror = crash('the stage')
@@ -107,6 +117,21 @@ export class Session {
       this.toStage(make(id))
     })
   }
+  /** Asks the simulation about its frames; null when there is no answer, or none in time. */
+  inquire<Q extends Question>(question: Q): Promise<AnswerTo<Q> | null> {
+    const id = this.next++
+    return new Promise((resolve) => {
+      const late = setTimeout(() => {
+        this.inquiries.delete(id)
+        resolve(null)
+      }, ANSWER_MS)
+      this.inquiries.set(id, (a) => {
+        clearTimeout(late)
+        resolve(a as AnswerTo<Q> | null)
+      })
+      this.toSim({ type: 'ask', id, question })
+    })
+  }
   async pick(x: number, y: number): Promise<string | null> {
     const m = await this.ask((id) => ({ type: 'pick', id, x, y }))
     return m?.type === 'picked' ? m.element : null
@@ -134,5 +159,7 @@ export class Session {
     this.stage.terminate()
     for (const answer of this.questions.values()) answer(null)
     this.questions.clear()
+    for (const answer of this.inquiries.values()) answer(null)
+    this.inquiries.clear()
   }
 }

@@ -1,6 +1,7 @@
 import { create } from 'zustand'
 import { tieShot } from '../acts'
 import type { AssetFacts, SimStatus } from '../hosts/browser/messages'
+import type { Particle } from '../hosts/browser/questions'
 import { findElement, type Shot } from '../shot'
 import type { SystemStats } from '../engine'
 import type { Pose } from '../stage/camera'
@@ -8,7 +9,7 @@ import { begin, change, redo, type Timeline, undo } from './history'
 import type { SaveState } from './saver'
 import type { Session } from './session'
 
-export type Tab = 'life' | 'keys' | 'renders'
+export type Tab = 'life' | 'keys' | 'charts' | 'particle' | 'renders'
 export interface Drawn {
   frame: number
   serial: number
@@ -41,6 +42,12 @@ export interface Studio {
   brush: string | null
   /** What a click in the View is for, instead of selecting: words, and what to do with the element. */
   picking: { words: string; take: (id: string) => string | null } | null
+  /** The particle that is looked at, and what is known of it; `choosing`: the next click in the View picks one. */
+  particle: { system: string; id: number } | null
+  known: Particle | null
+  choosing: boolean
+  /** The acceleration that the View draws: on a plane across its middle, or in a box. */
+  field: 'plane' | 'box' | null
   /** metres across */
   brushSize: number
   /** 0 to 1 */
@@ -84,7 +91,7 @@ export interface Studio {
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
-  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, point: null, drawing: null, brush: null, picking: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
+  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, point: null, drawing: null, brush: null, picking: null, particle: null, known: null, choosing: false, field: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
   playhead: 0, pose: null, overlays: true, status: null, drawn: null, asked: 0, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)

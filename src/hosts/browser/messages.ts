@@ -1,5 +1,6 @@
 import type { Bounds, Frame, Mesh, MeshPart, Notice, SystemStats } from '../../engine'
 import type { Shot } from '../../shot'
+import type { Answer, Question } from './questions'
 
 /** From the page to the simulation worker. */
 export type ToSim =
@@ -8,6 +9,7 @@ export type ToSim =
   | { type: 'shot'; shot: Shot; change: number }
   /** Shows a frame as soon as there is one, and computes around it first. */
   | { type: 'show'; frame: number }
+  | { type: 'ask'; id: number; question: Question }
 export interface AssetFacts {
   bounds: Bounds
   parts: MeshPart[]
@@ -43,6 +45,8 @@ export type FromSim =
   /** The run follows the shot of this number: what is out of date has been said. */
   | { type: 'taken'; change: number }
   | { type: 'assets'; facts: [string, AssetFacts][] }
+  /** To a question; null when there is no answer, as for a frame that is not there. */
+  | { type: 'answer'; id: number; answer: Answer | null }
   | { type: 'failed'; message: string }
 
 /** From the simulation worker straight to the stage worker. */

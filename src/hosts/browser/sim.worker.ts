@@ -28,5 +28,8 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
       return
     case 'show':
       void simulation?.then((s) => s.show(m.frame))
+      return
+    case 'ask':
+      void simulation?.then((s) => s.ask(m.id, m.question))
   }
 }

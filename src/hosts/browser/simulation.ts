@@ -4,7 +4,9 @@ import { formatProblemText, readMesh } from '../../formats'
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
 import { WORLD_BYTES } from '../instantiate'
+import { answerTo } from './inquiry'
 import type { AssetFacts, FromSim, SimStatus, SimToStage } from './messages'
+import type { Question } from './questions'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
 
 /** Specks on the life strip: at most this many a system. */
@@ -38,6 +40,7 @@ export class Simulation {
   private lastStatus = 0
   private serial = 0
   private frameMs = 0
+  private questions: { id: number; question: Question }[] = []
   private lastMessage = -Infinity
   private streamUntil = -Infinity
 
@@ -73,6 +76,23 @@ export class Simulation {
       this.present()
     }
     void this.loop()
+  }
+  /** Answers when the step under way is done, and after all changes that came before. */
+  ask(id: number, question: Question): void {
+    this.questions.push({ id, question })
+    void this.loop()
+  }
+  private answer(): void {
+    const list = this.questions
+    this.questions = []
+    for (const { id, question } of list) {
+      let answer = null
+      try {
+        if (this.run && this.shot) answer = answerTo(question, this.run, this.shot, this.meshes)
+      } finally {
+        this.toPage({ type: 'answer', id, answer })
+      }
+    }
   }
   private async take(shot: Shot): Promise<void> {
     const missing = [...new Set(shot.objects.flatMap(filesOf))].filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
@@ -217,6 +237,7 @@ export class Simulation {
           this.toPage({ type: 'taken', change })
           continue
         }
+        if (this.questions.length) this.answer()
         const run = this.run
         if (!run || !this.shot) return
         if (this.sketch && run.history.isReady(this.wanted)) this.endSketch()

@@ -6,7 +6,9 @@ import { setStudio, studio, type Tab, useShot, useStudio, shotNow } from '../sto
 import { cx, IconButton } from '../ui'
 import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard } from './boards'
 import { ObjectBoard } from './ObjectBoard'
+import { ChartsTab } from '../charts/ChartsTab'
 import { KeysTab } from '../keys/KeysTab'
+import { ParticleTab } from '../particle/ParticleTab'
 import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded } from './place'
 import { RendersTab } from './RendersTab'
 import { SystemBoard } from './SystemBoard'
@@ -14,6 +16,8 @@ import { SystemBoard } from './SystemBoard'
 const TABS: { id: Tab; name: string }[] = [
   { id: 'life', name: 'Life' },
   { id: 'keys', name: 'Keys' },
+  { id: 'charts', name: 'Charts' },
+  { id: 'particle', name: 'Particle' },
   { id: 'renders', name: 'Renders' },
 ]
 const KIND: Record<string, string> = { objects: 'object', systems: 'system', forces: 'force', lights: 'light', cameras: 'camera', controls: 'control', layers: 'layer' }
@@ -46,7 +50,7 @@ export function Board() {
   const tabs = (
     <div role="tablist" aria-label="Board" className="flex">
       {TABS.map((t) => (
-        <button key={t.id} type="button" role="tab" aria-selected={tab === t.id} onClick={() => setStudio({ tab: t.id, folded: false })} className={cx('h-full border-bark px-4', tab === t.id ? 'border-x bg-fern font-semibold' : 'text-moss hover:text-mist', beside && 'px-3!')}>
+        <button key={t.id} type="button" role="tab" aria-selected={tab === t.id} onClick={() => setStudio({ tab: t.id, folded: false })} className={cx('h-full border-bark px-4', tab === t.id ? 'border-x bg-fern font-semibold' : 'text-moss hover:text-mist', beside && 'px-2!')}>
           {t.name}
         </button>
       ))}
@@ -62,7 +66,7 @@ export function Board() {
       </IconButton>
     </>
   )
-  const content = tab === 'keys' ? <KeysTab /> : tab === 'renders' ? <RendersTab /> : <Life />
+  const content = tab === 'keys' ? <KeysTab /> : tab === 'charts' ? <ChartsTab /> : tab === 'particle' ? <ParticleTab /> : tab === 'renders' ? <RendersTab /> : <Life />
   if (beside)
     return (
       <section aria-label="Board" className="relative flex shrink-0 flex-col border-bark border-l bg-pine" style={{ width: folded ? BOARD.folded : width }}>

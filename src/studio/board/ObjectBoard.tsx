@@ -152,6 +152,7 @@ const MaterialColumn = memo(function MaterialColumn({ object: o }: { object: Obj
 const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }) {
   const find = finder(o.id)
   const systems = useShot((s) => s.systems)
+  const t = useT()
   const born = systems.filter((s) => s.birth.some((a) => a.source === o.id))
   const bornNow = useStudio((s) => born.reduce((n, x) => n + (s.stats[x.id]?.born ?? 0), 0))
   const role = (name: 'source' | 'collider', on: boolean) => edit(`${o.name} ${on ? 'is' : 'is no longer'} a ${name}`, (s) => void ((find(s) as ObjectDoc).roles[name] = on))
@@ -171,6 +172,10 @@ const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }
       {!isLine(o.shape) && <Group name="Collider">
         <SwitchField label="Collider" on={o.roles.collider} onChange={(on) => role('collider', on)} />
         {o.roles.collider && (
+          <ParamCard id={`${o.id}-collider`} title="As a collider" owner={o.name} params={OBJECT_PARAMS} names={['sides', 'thickness']} record={rec(o)} find={(s) => rec(find(s))}
+            sentence={<>Stops particles <b>{SIDES[o.sides]}</b>{o.thickness !== 0 && <>, thicker by <b>{show((sampleNumber(o.thickness, t)) * 1000)} mm</b></>}.</>} />
+        )}
+        {o.roles.collider && (
           <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
             Stops {systems.filter((s) => [...s.whole.contact, ...s.phases[0].contact].some((a) => !a.with || a.with === o.id)).map((s) => s.name).join(', ') || 'nothing yet'}.
           </p>
@@ -178,7 +183,8 @@ const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }
       </Group>}
     </Column>
   )
-}, sameObject('name', 'shape', 'roles'))
+}, sameObject('name', 'shape', 'roles', 'sides', 'thickness'))
+const SIDES = { auto: 'as it is made', front: 'from outside', both: 'from both sides' }
 function Numbers({ object: o, find, params }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined; params: Params }) {
   return (
     <div className="grid grid-cols-1 gap-y-1 px-1 pt-1">

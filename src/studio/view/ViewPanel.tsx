@@ -2,16 +2,17 @@
 import { Eye } from 'lucide-react'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
 import { importFiles } from '../importing'
-import { orbit, pan, zoom } from '../../stage/camera'
+import { axesOf, orbit, pan, zoom } from '../../stage/camera'
 import { drawn, forgetStale, shownFrame, stale, taken, tellStatus, touched } from '../player'
 import { Session, type SessionEvents } from '../session'
-import { select, setStudio, studio, toast, useShot, useStudio } from '../store'
+import { select, setStudio, shotNow, studio, toast, useShot, useStudio } from '../store'
 import { IconButton } from '../ui'
 import { poseNow } from './frame'
 import { BrushLayer } from './BrushLayer'
 import { DrawLayer } from './DrawLayer'
 import { Handles } from './Handles'
-import { CameraLabel, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
+import { FieldLayer, ParticleLayer } from './ParticleLayer'
+import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
 
 const PAD = 4
 
@@ -70,7 +71,8 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   }, [session, region])
 
   const down = (e: PointerEvent) => {
-    if (e.button === 0 && (e.target as Element).closest('[data-handle]')) return
+    // A button takes its click itself; captured, it would go to the View.
+    if ((e.button === 0 && (e.target as Element).closest('[data-handle]')) || (e.target as Element).closest('button')) return
     e.currentTarget.setPointerCapture(e.pointerId)
     gesture.current = { kind: e.button === 1 || e.shiftKey || e.button === 2 ? 'pan' : 'orbit', x: e.clientX, y: e.clientY, moved: false }
   }
@@ -100,6 +102,13 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     const x = ((e.clientX - r.left) / r.width) * 2 - 1
     const y = 1 - ((e.clientY - r.top) / r.height) * 2
     if (Math.abs(x) > 1 || Math.abs(y) > 1) return
+    if (studio().choosing) {
+      const p = poseNow()
+      const found = await session?.inquire({ what: 'pick', frame: studio().playhead, eye: { place: p.place, lens: p.lens, ...axesOf(p) }, aspect, x, y, within: 24 / w, systems: shotNow().systems.map((s) => s.id) })
+      if (found) setStudio({ particle: found, choosing: false, tab: 'particle', folded: false })
+      else toast('No particle is near enough; click closer to one.', true)
+      return
+    }
     const hit = (await session?.pick(x, y)) ?? null
     const { picking } = studio()
     if (!picking) {
@@ -137,6 +146,8 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     >
       <div ref={canvasBox} className="absolute bg-black" style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }} />
       {overlays && !brush && !drawing && w > 1 && <Handles {...over} aspect={aspect} />}
+      {w > 1 && <FieldLayer {...over} />}
+      {w > 1 && <ParticleLayer {...over} />}
       {w > 1 && <BrushLayer {...over} />}
       {w > 1 && <DrawLayer {...over} />}
       <CameraLabel fit={fit} />
@@ -144,6 +155,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
         <IconButton name="Handles and labels" keys="H" on={overlays} onClick={() => setStudio({ overlays: !overlays })}>
           <Eye size={15} strokeWidth={1.5} />
         </IconButton>
+        <FieldButton />
         <ViewOnly />
       </div>
       {overlays && (

@@ -1,5 +1,5 @@
 'use client'
-import { Camera, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2 } from 'lucide-react'
+import { Camera, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { findElement } from '../../shot'
 import { edit, setStudio, useShot, useStudio } from '../store'
@@ -9,11 +9,12 @@ import { frameSelection, poseNow } from './frame'
 /** What the next click is for. */
 export function PickingLabel() {
   const picking = useStudio((s) => s.picking)
-  if (!picking) return null
+  const choosing = useStudio((s) => s.choosing)
+  if (!picking && !choosing) return null
   return (
     <div className="absolute inset-x-0 top-2 mx-auto flex w-fit items-center gap-3 rounded-[3px] border border-mist bg-night px-3 py-1" data-handle="picking">
-      {picking.words}
-      <button type="button" className="text-moss hover:text-mist" onClick={() => setStudio({ picking: null })}>
+      {picking?.words ?? 'Click a particle'}
+      <button type="button" className="text-moss hover:text-mist" onClick={() => setStudio({ picking: null, choosing: false })}>
         Leave it
       </button>
     </div>
@@ -44,6 +45,16 @@ export function ViewOnly() {
   return (
     <IconButton name="Only the View" keys="V" on={on} onClick={() => setStudio({ viewOnly: !on })}>
       {on ? <Minimize2 size={15} strokeWidth={1.5} /> : <Maximize2 size={15} strokeWidth={1.5} />}
+    </IconButton>
+  )
+}
+/** Arrows of the acceleration: off, on a plane across the picture, in a box about its middle. */
+export function FieldButton() {
+  const field = useStudio((s) => s.field)
+  const next = { none: 'plane', plane: 'box', box: null } as const
+  return (
+    <IconButton name={field ? `Field of forces: ${field === 'plane' ? 'on a plane' : 'in a box'}` : 'Show the field of forces'} on={!!field} onClick={() => setStudio({ field: next[field ?? 'none'] })}>
+      <Wind size={15} strokeWidth={1.5} />
     </IconButton>
   )
 }

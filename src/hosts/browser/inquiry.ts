@@ -1,0 +1,162 @@
+import { actOf, drawOf, particleLook, systemMatrices } from '../../acts'
+import { apply, forcesOn, type Frame, hashOf, type Mesh, type PointsPart, pointColumn, probe, type Run, timesOf } from '../../engine'
+import { type ActDoc, type Shot, sampleNumber, type SystemDoc, timeOf, valueOf, type Vec3 } from '../../shot'
+import type { Answer, Field, Histogram, Particle, Picked, Question, Series, Spread, Times } from './questions'
+
+const BINS = 40
+const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+/** Answers what the page asks about a run, without changing it. Null: there is no answer, as for a frame that is not there. */
+export function answerTo(q: Question, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Answer | null {
+  switch (q.what) {
+    case 'series':
+      return series(run, shot)
+    case 'spread':
+      return spread(q, run, shot)
+    case 'times':
+      return times(q.frame, run, shot)
+    case 'pick':
+      return pick(q, run, shot, meshes)
+    case 'particle':
+      return particle(q, run, shot, meshes)
+    case 'field':
+      return field(q, run)
+  }
+}
+function series(run: Run, shot: Shot): Series {
+  const frames: Series['frames'] = []
+  for (let f = shot.range.first; f <= shot.range.last; f++) {
+    const e = run.history.get(f)
+    if (e) frames.push({ frame: f, ready: e.ready, ms: e.frame.ms, stats: e.frame.stats })
+  }
+  return { frames, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, substeps: shot.substeps }
+}
+function histogram(values: Float32Array): Histogram {
+  let from = Number.POSITIVE_INFINITY, to = Number.NEGATIVE_INFINITY
+  for (const v of values) {
+    from = Math.min(from, v)
+    to = Math.max(to, v)
+  }
+  if (!values.length) return { from: 0, to: 0, counts: [] }
+  const counts = new Array<number>(to > from ? BINS : 1).fill(0)
+  for (const v of values) counts[to > from ? Math.min(BINS - 1, Math.floor(((v - from) / (to - from)) * BINS)) : 0]++
+  return { from, to, counts }
+}
+const partOf = (frame: Frame | undefined, system: string): PointsPart | undefined => frame?.parts.find((p) => p.element === system)
+
+function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spread | null {
+  const part = partOf(run.history.get(q.frame)?.frame, q.system)
+  const system = shot.systems.find((s) => s.id === q.system)
+  if (!part || !system) return null
+  const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((c) => pointColumn(part, c))
+  const age = pointColumn(part, 'age') as Float32Array, life = pointColumn(part, 'life'), seed = pointColumn(part, 'seed')
+  const draw = drawOf(shot, system, timeOf(shot, q.frame))
+  return {
+    frame: q.frame, alive: part.count,
+    speed: histogram(Float32Array.from(vx, (v, i) => Math.sqrt(v * v + vy[i] * vy[i] + vz[i] * vz[i]))),
+    age: histogram(age),
+    size: histogram(Float32Array.from(age, (a, i) => particleLook(draw, a, life[i], seed[i]).size)),
+  }
+}
+function times(frame: number, run: Run, shot: Shot): Times | null {
+  if (!run.history.isReady(frame)) return null
+  const systems = run.explore(frame, (world) => shot.systems.map((s) => ({ system: s.id, acts: (world.examine(s.id, (r, at, objects) => timesOf(r, at, objects, () => performance.now())) ?? []).map((a) => ({ id: a.id, ms: a.ms * shot.substeps })) })))
+  return systems && { frame, systems }
+}
+function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Picked | null {
+  const frame = run.history.get(q.frame)?.frame
+  if (!frame) return null
+  const t = timeOf(shot, q.frame)
+  const { place, right, up, forward } = q.eye
+  const k = q.eye.lens / 18
+  let best = q.within, found: Picked | null = null
+  for (const part of frame.parts) {
+    const system = shot.systems.find((s) => s.id === part.element)
+    if (!system || !q.systems.includes(system.id)) continue
+    const [px, py, pz, ids] = (['px', 'py', 'pz', 'id'] as const).map((c) => pointColumn(part, c))
+    for (const m of systemMatrices(shot, system, t, meshes)) {
+      for (let i = 0; i < part.count; i++) {
+        const w = apply(m, px[i], py[i], pz[i])
+        const d: Vec3 = [w[0] - place[0], w[1] - place[1], w[2] - place[2]]
+        const depth = dot(d, forward)
+        if (depth < 1e-4) continue
+        const far = Math.hypot((dot(d, right) / depth) * k - q.x, ((dot(d, up) / depth) * k * q.aspect - q.y) / q.aspect)
+        if (far < best) {
+          best = far
+          found = { system: system.id, id: ids[i] }
+        }
+      }
+    }
+  }
+  return found
+}
+/** Where a particle is among a part's; ids only grow. −1 when it does not live. */
+function placeOf(part: PointsPart, id: number): number {
+  const ids = pointColumn(part, 'id')
+  let low = 0, high = ids.length
+  while (low < high) {
+    const mid = (low + high) >> 1
+    if (ids[mid] < id) low = mid + 1
+    else high = mid
+  }
+  return ids[low] === id ? low : -1
+}
+function particle(q: { system: string; id: number; frame: number }, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Particle | null {
+  const system = shot.systems.find((s) => s.id === q.system)
+  if (!system) return null
+  const path: Particle['path'] = []
+  let now: Particle['now'] = null
+  let last: { frame: number; age: number; life: number } | null = null
+  let gone: number | null = null
+  for (let f = shot.range.first; f <= shot.range.last; f++) {
+    const part = partOf(run.history.get(f)?.frame, q.system)
+    if (!part) continue
+    const i = placeOf(part, q.id)
+    if (i < 0) {
+      if (last && gone === null) gone = f
+      continue
+    }
+    const at = (c: Parameters<typeof pointColumn>[1]) => pointColumn(part, c)[i]
+    const t = timeOf(shot, f)
+    const m = systemMatrices(shot, system, t, meshes)[0]
+    const velocity: Vec3 = [at('vx'), at('vy'), at('vz')]
+    path.push({ frame: f, place: m ? (apply(m, at('px'), at('py'), at('pz')) as Vec3) : [at('px'), at('py'), at('pz')], speed: Math.hypot(...velocity) })
+    last = { frame: f, age: at('age'), life: at('life') }
+    if (f === q.frame) now = { place: path[path.length - 1].place, velocity, age: at('age'), life: at('life'), size: particleLook(drawOf(shot, system, t), at('age'), at('life'), at('seed')).size, hits: 0, mass: sampleNumber(valueOf(system.mass), t) }
+  }
+  if (!last) return null
+  const look = now && run.explore(q.frame, (world) => world.examine(q.system, (r) => {
+    const i = r.indexOf(q.id)
+    if (i < 0) return null
+    const touched = r.word('touched', i)
+    return {
+      hits: r.word('hits', i),
+      forces: forcesOn(r, i).map((x) => ({ act: x.id, a: x.a })),
+      touched: touched ? { hash: touched, age: r.word('touchedAge', i), speed: r.word('touchSpeed', i), place: [r.word('tx', i), r.word('ty', i), r.word('tz', i)] as Vec3 } : null,
+    }
+  }))
+  if (now && look) now.hits = look.hits
+  const object = look?.touched ? shot.objects.find((o) => hashOf(o.id) === look.touched?.hash) : undefined
+  return {
+    system: q.system, id: q.id, frame: q.frame, now, path, forces: look?.forces ?? [],
+    touched: look?.touched && object ? { object: object.id, age: look.touched.age, speed: look.touched.speed, place: look.touched.place } : null,
+    ends: gone === null ? null : { frame: gone, why: why(system, last, gone, shot) },
+  }
+}
+/** Why a particle is not there any more at a frame: its life was over, or it met or left something then. */
+function why(system: SystemDoc, last: { frame: number; age: number; life: number }, gone: number, shot: Shot): string {
+  const dt = (gone - last.frame) * (shot.rate.den / shot.rate.num)
+  if (!system.endless && last.life - last.age <= dt * 1.001 * Math.max(1, sampleNumber(system.pace, timeOf(shot, last.frame)) / 100)) return 'its life was over'
+  const acts = [...system.whole.contact, ...system.phases[0].contact].filter((a) => !a.muted)
+  const name = (a: ActDoc) => actOf(a.kind).title.toLowerCase()
+  const deadly = acts.filter((a) => a.kind === 'die')
+  const endings = acts.filter((a) => actOf(a.kind).sort === 'ending')
+  if (deadly.length && !endings.length) return 'it met a collider that it dies on'
+  if (deadly.length) return `it met a collider that it dies on, or ended by ${endings.map(name).join(' or ')}`
+  if (endings.length) return `ended by ${endings.map(name).join(' or ')}`
+  return 'its numbers went beyond all bounds'
+}
+function field(q: { system: string; frame: number; places: Float32Array }, run: Run): Field | null {
+  const a = run.explore(q.frame, (world) => world.examine(q.system, (r) => probe(r, q.places)))
+  return a ? { a } : null
+}

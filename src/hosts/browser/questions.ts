@@ -1,0 +1,71 @@
+import type { Vec3 } from '../../shot'
+import type { SystemStats } from '../../engine'
+
+/** Where a picture is taken from: axes (unit), lens in millimetres on a sensor 36 mm wide. */
+export interface Eye {
+  place: Vec3
+  right: Vec3
+  up: Vec3
+  forward: Vec3
+  lens: number
+}
+/** What the page may ask of the simulation about frames that are there. */
+export type Question =
+  | { what: 'series' }
+  | { what: 'spread'; system: string; frame: number }
+  | { what: 'times'; frame: number }
+  /** The particle nearest to a place of the picture (−1…1, y up) within some of its half widths. */
+  | { what: 'pick'; frame: number; eye: Eye; aspect: number; x: number; y: number; within: number; systems: string[] }
+  | { what: 'particle'; system: string; id: number; frame: number }
+  | { what: 'field'; system: string; frame: number; places: Float32Array }
+
+export interface Series {
+  frames: { frame: number; ready: boolean; ms: number; stats: Record<string, SystemStats> }[]
+  historyBytes: number
+  worldBytes: number
+  substeps: number
+}
+/** How a value is spread over the living: counts in even steps from `from` to `to`. */
+export interface Histogram {
+  from: number
+  to: number
+  counts: number[]
+}
+export interface Spread {
+  frame: number
+  alive: number
+  /** m/s, s, m */
+  speed: Histogram
+  age: Histogram
+  size: Histogram
+}
+export interface Times {
+  frame: number
+  /** Milliseconds of a frame, by system and act; the empty act is moving with all contacts. */
+  systems: { system: string; acts: { id: string; ms: number }[] }[]
+}
+export interface Particle {
+  system: string
+  id: number
+  frame: number
+  /** Null when it does not live at the frame. */
+  now: { place: Vec3; velocity: Vec3; age: number; life: number; size: number; hits: number; mass: number } | null
+  /** In the shot, over all frames that are there. */
+  path: { frame: number; place: Vec3; speed: number }[]
+  /** What each act of force adds to its velocity now, m/s². */
+  forces: { act: string; a: Vec3 }[]
+  /** Its last contact: with which object, at which age, how fast (m/s), where. */
+  touched: { object: string; age: number; speed: number; place: Vec3 } | null
+  /** Of the shot, or null while it lives on past the last frame there is. */
+  ends: { frame: number; why: string } | null
+}
+export interface Picked {
+  system: string
+  id: number
+}
+export interface Field {
+  /** m/s² at each place asked, xyz */
+  a: Float32Array
+}
+export type Answer = Series | Spread | Times | Picked | Particle | Field
+export type AnswerTo<Q extends Question> = Q extends { what: 'series' } ? Series : Q extends { what: 'spread' } ? Spread : Q extends { what: 'times' } ? Times : Q extends { what: 'pick' } ? Picked : Q extends { what: 'particle' } ? Particle : Field

@@ -1,0 +1,46 @@
+'use client'
+import { BarChart, LineChart } from 'echarts/charts'
+import { GridComponent, MarkLineComponent, TooltipComponent } from 'echarts/components'
+import { type ECharts, type EChartsCoreOption, init, use } from 'echarts/core'
+import { CanvasRenderer } from 'echarts/renderers'
+import { useEffect, useRef } from 'react'
+
+use([LineChart, BarChart, GridComponent, TooltipComponent, MarkLineComponent, CanvasRenderer])
+
+/** Tints of lines, told apart by their brightness too; the legend beside says which is which. */
+export const TINTS = ['#e9e6da', '#b6d37f', '#f0b95a', '#7fb7c9', '#c79ad8', '#8fa08d']
+export const INK = { text: '#a3aaa0', line: '#454b42', faint: '#2e3530', ember: '#f2694a' }
+const FONT = 'Figtree Variable, system-ui, sans-serif'
+
+/** What every chart here has in common: no animation, quiet axes, numbers as elsewhere. */
+export const axis = (more: object = {}) => ({ axisLine: { lineStyle: { color: INK.line } }, axisTick: { show: false }, axisLabel: { color: INK.text, fontSize: 11, fontFamily: FONT }, splitLine: { lineStyle: { color: INK.faint } }, nameTextStyle: { color: INK.text, fontSize: 11, fontFamily: FONT }, ...more })
+
+/** A picture of numbers. `onPoint` gets where somebody clicked, in the units of the x axis. */
+export function Chart({ option, label, onPoint, className }: { option: EChartsCoreOption; label: string; onPoint?: (x: number) => void; className?: string }) {
+  const box = useRef<HTMLDivElement>(null)
+  const chart = useRef<ECharts | null>(null)
+  const click = useRef(onPoint)
+  click.current = onPoint
+  useEffect(() => {
+    const el = box.current
+    if (!el) return
+    const c = init(el, null, { renderer: 'canvas' })
+    chart.current = c
+    c.getZr().on('click', (e) => {
+      const p = [e.offsetX, e.offsetY]
+      if (!click.current || !c.containPixel('grid', p)) return
+      click.current((c.convertFromPixel({ xAxisIndex: 0 }, p[0]) as unknown as number) ?? 0)
+    })
+    const look = new ResizeObserver(() => c.resize())
+    look.observe(el)
+    return () => {
+      look.disconnect()
+      c.dispose()
+      chart.current = null
+    }
+  }, [])
+  useEffect(() => {
+    chart.current?.setOption({ animation: false, textStyle: { fontFamily: FONT }, tooltip: { trigger: 'axis', backgroundColor: '#141a17', borderColor: INK.line, padding: [3, 8], textStyle: { color: TINTS[0], fontSize: 12, fontFamily: FONT }, axisPointer: { lineStyle: { color: INK.text } } }, ...option }, { notMerge: true })
+  }, [option])
+  return <div ref={box} role="img" aria-label={label} className={className} />
+}

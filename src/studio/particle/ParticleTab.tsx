@@ -1,0 +1,154 @@
+'use client'
+import { Crosshair, X } from 'lucide-react'
+import { useEffect, useMemo } from 'react'
+import { actOf } from '../../acts'
+import type { Particle } from '../../hosts/browser/questions'
+import { actsOf, type Shot, type Vec3 } from '../../shot'
+import { axis, Chart, INK, TINTS } from '../charts/Chart'
+import { pause } from '../player'
+import { setPlayhead, setStudio, useShot, useStudio } from '../store'
+import { Button, IconButton } from '../ui'
+import { show } from '../units'
+
+const size = (v: Vec3) => Math.hypot(...v)
+const vec = (v: Vec3) => v.map((x) => show(Number(x.toPrecision(4)))).join(', ')
+
+/** Keeps what is known of the picked particle up to date with the playhead and the run. */
+export function useKnown(): void {
+  const session = useStudio((s) => s.session)
+  const particle = useStudio((s) => s.particle)
+  const playhead = useStudio((s) => s.playhead)
+  const serial = useStudio((s) => s.drawn?.serial)
+  const beads = useStudio((s) => s.status?.beads)
+  const playing = useStudio((s) => s.playing)
+  useEffect(() => {
+    if (!session || !particle) {
+      setStudio({ known: null })
+      return
+    }
+    if (playing) return
+    let old = false
+    void session.inquire({ what: 'particle', ...particle, frame: playhead }).then((known) => !old && setStudio({ known }))
+    return () => void (old = true)
+  }, [session, particle, playhead, serial, beads, playing])
+}
+const choose = (on: boolean) => setStudio({ choosing: on })
+
+/** One particle: its values, what pushes it, what it touched, and its speed over its life. */
+export function ParticleTab() {
+  const particle = useStudio((s) => s.particle)
+  const choosing = useStudio((s) => s.choosing)
+  const known = useStudio((s) => s.known)
+  const shot = useShot((s) => s)
+  const system = shot.systems.find((s) => s.id === particle?.system)
+  const start = (
+    <Button className="h-6! px-2!" onClick={() => choose(!choosing)} aria-pressed={choosing}>
+      <Crosshair size={14} strokeWidth={1.5} /> {choosing ? 'Click one in the View …' : particle ? 'Pick another' : 'Pick a particle'}
+    </Button>
+  )
+  if (!particle || !system)
+    return (
+      <div className="flex items-center gap-3 p-3 text-moss">
+        {start} Then this shows its values, its way, and what pushes it.
+      </div>
+    )
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[260px_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 overflow-y-auto p-2 max-[900px]:grid-cols-1" data-testid="particle">
+      <section aria-label="Values" className="flex flex-col gap-1">
+        <div className="flex items-center gap-2">
+          <h3 className="min-w-0 flex-1 truncate font-semibold">{system.name}, number {particle.id.toLocaleString('en-US')}</h3>
+          <IconButton name="Look at no particle" onClick={() => setStudio({ particle: null, known: null, choosing: false })}>
+            <X size={14} strokeWidth={1.5} />
+          </IconButton>
+        </div>
+        {known && <Values known={known} shot={shot} endless={system.endless} />}
+        <div className="pt-1">{start}</div>
+      </section>
+      <section aria-label="What pushes it">
+        <h3 className="flex h-6 items-center font-semibold">What pushes it now</h3>
+        {known && <Pushes known={known} shot={shot} />}
+      </section>
+      <section aria-label="Speed over its life" className="flex min-h-32 flex-col">
+        <h3 className="flex h-6 items-center justify-between font-semibold">
+          Speed over its life <span className="font-normal text-moss">m/s; a click goes to its frame</span>
+        </h3>
+        {known && <Speeds known={known} />}
+      </section>
+    </div>
+  )
+}
+const Row = ({ name, children }: { name: string; children: React.ReactNode }) => (
+  <div className="grid grid-cols-[72px_1fr] gap-2">
+    <span className="text-moss">{name}</span> <span>{children}</span>
+  </div>
+)
+function Values({ known: k, shot, endless }: { known: Particle; shot: Shot; endless: boolean }) {
+  const first = k.path[0]
+  const touched = k.touched && shot.objects.find((o) => o.id === k.touched?.object)?.name
+  const rate = shot.rate.num / shot.rate.den
+  const until = k.now && !endless ? Math.ceil(k.frame + (k.now.life - k.now.age) * rate) : null
+  return (
+    <>
+      {k.now ? (
+        <>
+          <Row name="Place">{vec(k.now.place)} m</Row>
+          <Row name="Speed">{show(Number(size(k.now.velocity).toPrecision(4)))} m/s ({vec(k.now.velocity)})</Row>
+          <Row name="Age">{show(Number(k.now.age.toFixed(3)))} s of {show(Number(k.now.life.toFixed(3)))} s</Row>
+          <Row name="Size">{show(Number((k.now.size * 1000).toPrecision(3)))} mm, {show(k.now.mass)} kg</Row>
+          <Row name="Touched">
+            {touched && k.touched ? <>{touched}, {show(Number((k.now.age - k.touched.age).toFixed(2)))} s ago at {show(Number(k.touched.speed.toPrecision(3)))} m/s; {k.now.hits} {k.now.hits === 1 ? 'contact' : 'contacts'} in all</> : 'nothing yet'}
+          </Row>
+        </>
+      ) : (
+        <p className="text-moss">{first && k.frame < first.frame ? `Not born yet: it is at ${first.frame} f.` : 'It does not live in this frame any more.'}</p>
+      )}
+      <Row name="Ends">{k.ends ? `before ${k.ends.frame} f: ${k.ends.why}` : until !== null && until <= shot.range.last ? `about ${until} f, when its life is over` : 'not before the shot does'}</Row>
+    </>
+  )
+}
+function Pushes({ known, shot }: { known: Particle; shot: Shot }) {
+  const name = (id: string): string => {
+    const force = shot.forces.find((f) => f.act.id === id)
+    const own = shot.systems.find((s) => s.id === known.system)
+    const act = own && actsOf(own).find((a) => a.id === id)
+    return force ? force.name : act ? actOf(act.kind).title : id
+  }
+  const sum = [0, 1, 2].map((a) => known.forces.reduce((s, f) => s + f.a[a], 0)) as Vec3
+  const most = Math.max(1e-9, ...known.forces.map((f) => size(f.a)))
+  if (!known.now) return <p className="text-moss">Nothing: it does not live in this frame.</p>
+  if (!known.forces.length) return <p className="text-moss">No force reaches it.</p>
+  return (
+    <table className="w-full border-separate border-spacing-y-0.5">
+      <tbody>
+        {known.forces.map((f) => (
+          <tr key={f.act}>
+            <td className="w-28 max-w-28 truncate pr-2">{name(f.act)}</td>
+            <td className="w-24 text-right">{show(Number(size(f.a).toPrecision(3)))} m/s²</td>
+            <td className="pl-2"><span className="block h-1.5 bg-fern"><span className="block h-full bg-moss" style={{ width: `${(size(f.a) / most) * 100}%` }} /></span></td>
+            <td className="w-36 truncate pl-2 text-moss">{f.a.map((x) => show(Number(x.toPrecision(2)))).join(', ')}</td>
+          </tr>
+        ))}
+        <tr>
+          <td className="pr-2 text-moss">Together</td>
+          <td className="text-right font-semibold">{show(Number(size(sum).toPrecision(3)))} m/s²</td>
+          <td />
+          <td className="truncate pl-2 text-moss">{sum.map((x) => show(Number(x.toPrecision(2)))).join(', ')}</td>
+        </tr>
+      </tbody>
+    </table>
+  )
+}
+function Speeds({ known }: { known: Particle }) {
+  const option = useMemo(() => {
+    const p = known.path
+    return {
+      grid: { left: 40, right: 10, top: 6, bottom: 20 },
+      xAxis: axis({ type: 'value', min: p[0]?.frame ?? 0, max: p.at(-1)?.frame ?? 1, minInterval: 1, splitLine: { show: false }, axisLabel: { color: INK.text, fontSize: 11, formatter: '{value} f' } }),
+      yAxis: axis({ type: 'value', min: 0 }),
+      series: [{ type: 'line', name: 'speed', showSymbol: p.length < 3, data: p.map((x) => [x.frame, Number(x.speed.toPrecision(4))]), lineStyle: { width: 1.5, color: TINTS[0] }, itemStyle: { color: TINTS[0] }, markLine: { silent: true, symbol: 'none', label: { show: false }, lineStyle: { color: INK.ember, type: 'solid', width: 1.5 }, data: [{ xAxis: known.frame }] } }],
+    }
+  }, [known])
+  return (
+    <Chart label="Speed over its life" option={option} className="min-h-28 flex-1" onPoint={(x) => { pause(); setPlayhead(Math.round(x)) }} />
+  )
+}
