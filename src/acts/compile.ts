@@ -118,7 +118,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     const base = o.muted ? null : baseMesh(o, meshes, (message) => problems.push({ element: o.id, message }))
     const mesh = base?.mesh ?? null
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
-    const met = { ...(o.sides === 'auto' ? {} : { sides: o.sides }), ...(o.thickness === 0 ? {} : { thickness: (t: number) => sampleNumber(o.thickness, t) }) }
+    const met = { ...(o.metBy === 'grid' ? { cells: o.cells } : {}), ...(o.sides === 'auto' ? {} : { sides: o.sides }), ...(o.thickness === 0 ? {} : { thickness: (t: number) => sampleNumber(o.thickness, t) }) }
     if (!base || !mesh) return { ...met, id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
     const used = usedRegions(shot, o.id)
     const shaped = shapedOf(o, base, used.size > 0, otherOf)

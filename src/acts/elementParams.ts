@@ -6,6 +6,8 @@ export const OBJECT_PARAMS: Params = {
   rotate: vector({ label: 'Rotate', unit: '°', default: [0, 0, 0], animated: true, changes: 'simulation', help: 'About X, Y and Z; Z first, then X, then Y.' }),
   scale: vector({ label: 'Scale', unit: '×', default: [1, 1, 1], animated: true, changes: 'simulation', help: 'Size along its own axes.' }),
   sides: choice({ label: 'Stops', default: 'auto', changes: 'simulation', options: [{ value: 'auto', label: 'as it is made', help: 'A closed mesh as a solid body, an open one from both sides.' }, { value: 'front', label: 'from outside', help: 'What is inside, or behind it, goes out freely.' }, { value: 'both', label: 'from both sides', help: 'As a thin sheet; also from inside a closed one.' }], help: 'As a collider: from which sides particles are stopped.' }),
+  metBy: choice({ label: 'Met by', default: 'faces', changes: 'simulation', options: [{ value: 'faces', label: 'its faces', help: 'Exactly.' }, { value: 'grid', label: 'a grid of distances', help: 'Rounder and cheaper with very many triangles; for a closed mesh that keeps its shape.' }], help: 'As a collider: by what particles meet it.' }),
+  cells: number({ label: 'Cells', unit: '', default: 64, min: 8, max: 256, soft: [16, 128], integer: true, changes: 'simulation', help: 'Of the grid of distances, along the longest side.' }),
   thickness: number({ label: 'Thickness', unit: 'm', default: 0, min: 0, soft: [0, 0.2], animated: true, changes: 'simulation', help: 'As a collider: particles are stopped this far off its surface.' }),
   seen: toggle({ label: 'Seen', default: true, animated: true, changes: 'picture', help: 'Seen by the camera. An unseen object still works as source and collider.' }),
 }

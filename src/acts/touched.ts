@@ -41,7 +41,7 @@ const objectDifference = (before: Shot, after: Shot, id: string): number => {
   if (used.size > 0 !== now.size > 0) return ALWAYS
   if (a === b) return NEVER
   if (!a || !b) return ALWAYS
-  if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles) || a.sides !== b.sides) return ALWAYS
+  if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles) || a.sides !== b.sides || a.metBy !== b.metBy || a.cells !== b.cells) return ALWAYS
   if (a.parent !== b.parent) return ALWAYS
   const regions = Math.min(NEVER, ...[...new Set([...used, ...now])].map((r) => listDifference(a.regions.find((x) => x.id === r)?.acts ?? [], b.regions.find((x) => x.id === r)?.acts ?? [], actDifference)))
   return Math.min(regions, listDifference(a.reshape, b.reshape, actDifference), listDifference(a.copies, b.copies, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale), firstDifference(a.thickness, b.thickness))

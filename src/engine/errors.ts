@@ -15,7 +15,7 @@ export class Stopped extends Error {
 /** What a person should know about the run: which element, what, since which frame. */
 export interface Notice {
   element: string
-  kind: 'limit' | 'memory' | 'lost' | 'source' | 'region'
+  kind: 'limit' | 'memory' | 'lost' | 'source' | 'region' | 'crowd'
   frame: number
   message: string
 }

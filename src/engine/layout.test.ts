@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { BIRTH, COLLIDER, COLUMNS, GRID, JOB, LEAF_BYTES, NODE_BYTES, OP, OP_CODES, PAIR, PAIR_COLUMNS, PAIR_WHAT, PASS, PASSES, SCRATCH_BYTES, WAYS } from '.'
+import { BIRTH, COLLIDER, COLUMNS, DISTANCE, GRID, JOB, LEAF_BYTES, NODE_BYTES, OP, OP_CODES, PAIR, PAIR_COLUMNS, PAIR_LISTED, PAIR_WHAT, PASS, PASSES, SCRATCH_BYTES, WAYS } from '.'
 
 /** The kernels' own constants, read from their sources. */
 const constants = (file: string): Record<string, number> => {
@@ -46,9 +46,11 @@ describe('the layout tables of the engine and of the kernels', () => {
     expect(constants('grid.ts').GRID_BYTES).toBe(GRID.bytes)
     same('neighbours.ts', 'P', PASS)
     same('pairs.ts', 'Q', PAIR)
+    same('distance.ts', 'D', DISTANCE)
     const pairs = constants('pairs.ts')
     for (const [name, what] of Object.entries(PAIR_WHAT)) expect(pairs[words(name)], name).toBe(what)
-    expect(pairs.S_UX + 3).toBe(PAIR_COLUMNS)
+    expect(pairs.S_LISTED + 1).toBe(PAIR_COLUMNS)
+    expect(pairs.LISTED).toBe(PAIR_LISTED)
     const kinds = constants('neighbours.ts')
     PASSES.forEach((name, i) => expect(kinds[words(name)], name).toBe(i))
     const met = constants('collider.ts')

@@ -12,13 +12,14 @@ export const MEET_COLUMNS: ColumnName[] = ['ox', 'oy', 'oz']
 export const TOUCH_COLUMNS: ColumnName[] = ['tx', 'ty', 'tz', 'touchedAge', 'touched', 'touchSpeed']
 
 /** Byte offsets in a step job. */
-export const JOB = { next: 0, count: 4, chunk: 8, stop: 12, ops: 16, opCount: 20, columns: 24, scratch: 28, dt: 32, contacts: 36, died: 40, lost: 44, kind: 48, live: 52, map: 56, endless: 60, record: 64, bytes: 68 } as const
+export const JOB = { next: 0, count: 4, chunk: 8, stop: 12, ops: 16, opCount: 20, columns: 24, scratch: 28, dt: 32, contacts: 36, died: 40, lost: 44, kind: 48, live: 52, map: 56, endless: 60, record: 64, crowded: 68, bytes: 72 } as const
 export const JOB_STEP = 1
 export const JOB_GATHER = 2
 export const JOB_COUNT_CELLS = 3
 export const JOB_SORT_CELLS = 4
 export const JOB_NEIGHBOURS = 5
 export const JOB_PAIRS = 6
+export const JOB_MEASURE = 7
 
 export const SCRATCH_BYTES = 16384
 export const SCRATCH = { dt: 4096, stack: 8192, hit: 12288 } as const
@@ -28,7 +29,7 @@ export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds
 /** The record of an object that particles meet or go after. flags: 1 both sides, 2 moving, 4 changing shape. kind: 0 mesh, 1 half space. */
 export const COLLIDER = {
   kind: 0, flags: 4, nodes: 8, leaves: 12, box: 16, out0: 40, out1: 88, in0: 136, in1: 184, keep: 232, keepVary: 236, rub: 240, rubVary: 244, way: 248, seed: 252, ends: 256, triangles: 260, indices: 264, from: 268, to: 272, hash: 276, scale: 280,
-  thick: 284, letGo: 288, passes: 292, met: 296, areas: 300, count: 304, sites: 308, sitesEnd: 312, siteCount: 316, bytes: 320,
+  thick: 284, letGo: 288, passes: 292, met: 296, areas: 300, count: 304, sites: 308, sitesEnd: 312, siteCount: 316, grid: 320, bytes: 336,
 } as const
 /** Ways to meet, in the order of the kernel. */
 export const WAYS = ['bounce', 'die', 'stick', 'pass'] as const
@@ -36,11 +37,15 @@ export const WAYS = ['bounce', 'die', 'stick', 'pass'] as const
 export const GRID = { columns: 0, count: 4, cell: 8, order: 12, start: 16, hist: 20, parts: 24, sorted: 28, stride: 32, low: 36, inverse: 48, dims: 52, repeats: 64, cells: 68, bytes: 72 } as const
 export const PASS = { grid: 0, kind: 4, out: 8, stride: 12, asking: 16, count: 20, own: 24, words: 28, bytes: 64 } as const
 export const PASSES = ['counting', 'flock', 'swarm', 'nearest', 'ordered'] as const
-export const PAIR = { grid: 0, what: 4, radius: 8, vary: 12, seed: 16, rub: 20, keep: 24, perSecond: 28, colliders: 32, colliderCount: 36, quiet: 40, rest: 44, lean: 48, touch: 52, up: 56, bytes: 68 } as const
-export const PAIR_WHAT = { load: 0, count: 1, push: 2, apply: 3, bounce: 4, finish: 5, settle: 6, place: 7, speed: 8 } as const
+export const PAIR = { grid: 0, what: 4, radius: 8, vary: 12, seed: 16, rub: 20, keep: 24, perSecond: 28, colliders: 32, colliderCount: 36, quiet: 40, rest: 44, lean: 48, touch: 52, up: 56, lists: 68, bytes: 72 } as const
+export const PAIR_WHAT = { load: 0, count: 1, push: 2, apply: 3, bounce: 4, finish: 5, settle: 6, place: 7, speed: 8, list: 9 } as const
+/** A grid of distances: its header, then the distances. */
+export const DISTANCE = { dims: 0, low: 12, inverse: 24, cell: 28, nodes: 32, leaves: 36, data: 40 } as const
 /** Sorted columns of a grid: place and velocity, and what pairs keep besides. */
 export const GRID_COLUMNS = 6
-export const PAIR_COLUMNS = 18
+export const PAIR_COLUMNS = 19
+/** How many others the list of one of a pair holds. */
+export const PAIR_LISTED = 40
 
 export const BIRTH = {
   columns: 0, first: 4, count: 8, seed: 12, number: 16, id: 20, kind: 24, positions: 28, indices: 32, areas: 36, triFirst: 40, triCount: 44, away: 48, direction: 52, cosSpread: 64,

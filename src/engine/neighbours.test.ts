@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { nodeKernels } from '../hosts/node/kernels'
-import { Block, Neighbourhood } from './neighbours'
-import { Columns, FALLOFFS, hash3, Heap, type PassWanted, SCRATCH_BYTES, unit } from './testing/inside'
+import { Block, Columns, FALLOFFS, hash3, Heap, Neighbourhood, type PassWanted, SCRATCH_BYTES, unit } from '.'
 
 const random = (i: number, c: number, lo = 0, hi = 1) => lo + (hi - lo) * unit(hash3(91, i, c))
 type Points = { p: number[][]; v: number[][] }
@@ -27,7 +26,7 @@ async function pass(asking: Points, asked: Points, wanted: Omit<PassWanted, 'at'
   const near = new Neighbourhood(heap, host, scratch)
   const out = new Block(heap)
   near.begin()
-  const stride = near.pass({ ...wanted, system: -1, at: 0 }, a, b, 'b', a === b, out) as number
+  const stride = near.pass({ ...wanted, system: -1, at: 0 }, a, b, 'b', a === b, out)?.stride as number
   const result = Array.from({ length: wanted.columns }, (_, k) => heap.f32(out.at + k * stride, a.count).slice())
   near.dispose()
   out.free()

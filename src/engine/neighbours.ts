@@ -134,8 +134,8 @@ export class Neighbourhood {
     this.now.set(key, g)
     return g
   }
-  /** Fills `out` for all particles that ask; bytes from one of its columns to the next come back, or null when it was asked to stop. */
-  pass(p: PassWanted, asking: Columns, asked: Columns, key: string, own: boolean, out: Block): number | null {
+  /** Fills `out` for all particles that ask. Bytes from one of its columns to the next come back, and how many had too many neighbours; null when it was asked to stop. */
+  pass(p: PassWanted, asking: Columns, asked: Columns, key: string, own: boolean, out: Block): { stride: number; crowded: number } | null {
     const n = asking.count
     const stride = Math.ceil((n + 8) / 4) * 16
     const at = out.room(stride * p.columns)
@@ -151,7 +151,7 @@ export class Neighbourhood {
     v.setUint32(r + PASS.count, n, true)
     v.setUint32(r + PASS.own, own && p.kind !== 'ordered' ? 1 : 0, true)
     p.words.forEach((word, i) => v.setFloat32(r + PASS.words + i * 4, word, true))
-    return runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_NEIGHBOURS, record: r, count: n, chunk: CHUNK, all: n > CHUNK }) ? stride : null
+    return runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_NEIGHBOURS, record: r, count: n, chunk: CHUNK, all: n > CHUNK }) ? { stride, crowded: this.heap.view().getUint32(this.job + JOB.crowded, true) } : null
   }
   dispose(): void {
     for (const g of this.pool) g.dispose()

@@ -5,6 +5,8 @@ import type { RegionAt, Surface } from './surfaces'
 export interface ObjectState {
   id: string
   sides?: 'front' | 'both'
+  /** Cells of the grid of distances that stands for it, or 0. */
+  cells: number
   /** metres */
   thick: number
   surface: Surface | null

@@ -29,6 +29,8 @@ export interface PlanObject {
   regions?: ReadonlyMap<string, (t: number) => Float32Array>
   /** Which sides of it particles meet, where its mesh does not say it by being closed. */
   sides?: 'front' | 'both'
+  /** Met by a grid of distances with so many cells along its longest side, instead of by its faces. */
+  cells?: number
   /** Metres that its surface is met before itself. */
   thickness?(t: number): number
 }

@@ -1,9 +1,10 @@
 import type { Heap } from './heap'
-import { COLLIDER, WAYS } from './layout'
+import type { KernelHost } from './kernels'
+import { COLLIDER, JOB, JOB_MEASURE, WAYS } from './layout'
 import { type Matrix, sameMatrix } from './matrix'
 import type { ContactParams, ContactPlan } from './plan'
 import type { Surface } from './surfaces'
-import { Block } from './neighbours'
+import { Block, runJob } from './neighbours'
 import type { ObjectState } from './objectState'
 
 /** A word for an element's id that is never 0: FNV-1a. */
@@ -26,8 +27,15 @@ export class Records {
   private others: Block[] = []
   colliders: { id: string; at: number }[] = []
 
-  constructor(private heap: Heap) {
+  private job: number
+  constructor(private heap: Heap, private host: KernelHost, private scratch: number) {
     this.met = new Block(heap)
+    this.job = heap.take(JOB.bytes)
+  }
+  /** The grid of distances of an object, or 0. */
+  private distances(o: ObjectState): number {
+    if (!o.cells || o.endless || !o.surface || o.sides === 'both') return 0
+    return o.surface.forDistances(o.cells, (record, slabs) => runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_MEASURE, record, count: slabs, chunk: 1, all: true }))
   }
   /** Writes the records of all that are met; returns where they begin. `wider`: metres that particles reach beyond their place. */
   meet(contacts: readonly ContactPlan[], t: number, objects: ObjectState[], wider: number): number {
@@ -43,7 +51,10 @@ export class Records {
     this.colliders = []
     if (!list.length) return 0
     // Blocks of the surfaces first: taking memory moves views.
-    for (const [i] of list) this.prepare(objects[i], {})
+    const grids = list.map(([i]) => {
+      this.prepare(objects[i], {})
+      return this.distances(objects[i])
+    })
     const at = this.met.room(list.length * COLLIDER.bytes)
     list.forEach(([i, a], n) => {
       const c = at + n * COLLIDER.bytes
@@ -60,6 +71,7 @@ export class Records {
       v.setUint32(c + COLLIDER.way, WAYS.indexOf(a.way), true)
       v.setUint32(c + COLLIDER.seed, a.seed, true)
       v.setUint32(c + COLLIDER.met, 0, true)
+      v.setUint32(c + COLLIDER.grid, grids[n], true)
       this.colliders.push({ id: o.id, at: c })
     })
     return at
@@ -125,6 +137,7 @@ export class Records {
   }
   dispose(): void {
     this.met.free()
+    this.heap.give(this.job)
     for (const b of this.others) b.free()
     this.others = []
   }

@@ -4,7 +4,7 @@ import { edgeSites, latticeSites, vertexSites } from './geometry/sites'
 import { MemoryRefused } from './errors'
 import type { Heap } from './heap'
 import type { KernelExports } from './kernels'
-import { LEAF_BYTES, NODE_BYTES, TREE } from './layout'
+import { DISTANCE, LEAF_BYTES, NODE_BYTES, TREE } from './layout'
 
 /** Faces to be born on, as pointers into the World's memory. */
 export interface FaceBlocks {
@@ -69,6 +69,7 @@ export class Surface {
   private tables = new Map<string, Table>()
   private collider: { nodes: number; leaves: number; ends: number; triangles: number; nodeCount: number; leafCount: number; closed: boolean; stamp: number } | null = null
   private picks = 0
+  private grids = new Map<number, number>()
   private lists = new Map<string, { blocks: SiteBlocks | null; stamp: number; of: Float32Array | null }>()
 
   constructor(private heap: Heap, readonly mesh: Mesh, private kernels: KernelExports, readonly changes = false) {
@@ -103,6 +104,32 @@ export class Surface {
     const at = this.heap.take(Math.max(4, data.byteLength))
     // As words: some bits would not be numbers as floats, and a copy may change those.
     this.heap.u32(at, data.length).set(new Uint32Array(data.buffer, data.byteOffset, data.length))
+    return at
+  }
+  /**
+   * Distances to it on a grid with so many cells along its longest side, or 0 for one that is open or changes shape: those are met as they are. Made once
+   * for each number of cells, by the job that `run` does.
+   */
+  forDistances(cells: number, run: (record: number, slabs: number) => void): number {
+    if (this.changes || !this.mesh.indices.length || !this.forCast().closed) return 0
+    const known = this.grids.get(cells)
+    if (known) return known
+    const size = this.bounds.max.map((v, a) => v - this.bounds.min[a])
+    const cell = Math.max(...size) / cells
+    if (!(cell > 0)) return 0
+    // Two cells around it: outside them the way to the border is added.
+    const dims = size.map((s) => Math.ceil(s / cell) + 5)
+    const at = this.heap.take(DISTANCE.data + dims[0] * dims[1] * dims[2] * 4)
+    const cast = this.forCast()
+    const v = this.heap.view()
+    dims.forEach((n, a) => v.setInt32(at + DISTANCE.dims + a * 4, n, true))
+    this.bounds.min.forEach((x, a) => v.setFloat32(at + DISTANCE.low + a * 4, x - 2 * cell, true))
+    v.setFloat32(at + DISTANCE.inverse, 1 / cell, true)
+    v.setFloat32(at + DISTANCE.cell, cell, true)
+    v.setUint32(at + DISTANCE.nodes, cast.nodes, true)
+    v.setUint32(at + DISTANCE.leaves, cast.leaves, true)
+    run(at, dims[2])
+    this.grids.set(cells, at)
     return at
   }
   /** Corners of each triangle, and the places at both ends of the substep. */
@@ -273,6 +300,8 @@ export class Surface {
     this.tables.clear()
     for (const at of new Set([this.indices, this.from, this.to, this.picks])) if (at) this.heap.give(at)
     this.indices = this.from = this.to = this.picks = 0
+    for (const at of this.grids.values()) this.heap.give(at)
+    this.grids.clear()
     if (this.collider) for (const at of [this.collider.nodes, this.collider.leaves, this.collider.ends, this.collider.triangles]) if (at) this.heap.give(at)
     this.collider = null
   }

@@ -50,7 +50,7 @@ export class SystemRun {
     this.columns = new Columns(heap, plan.extraColumns)
     this.job = heap.take(JOB.bytes)
     this.birthRecord = heap.take(BIRTH.bytes)
-    this.records = new Records(heap)
+    this.records = new Records(heap, host, scratch)
     this.births = plan.births.map(() => ({ number: 0 }))
   }
   get count(): number {
@@ -169,7 +169,7 @@ export class SystemRun {
    * What the substep needs that reads more than one particle, or another system: ops, records of objects, looks at neighbours. Of all
    * systems before any of them moves. `always`: also when there is nobody. False when it was stopped half way.
    */
-  prepare(at: StepTime, objects: ObjectState[], others: readonly SystemRun[], near: Neighbourhood, always = false): boolean {
+  prepare(at: StepTime, frame: number, objects: ObjectState[], others: readonly SystemRun[], near: Neighbourhood, always = false): boolean {
     const w = this.ops
     w.clear()
     this.records.begin()
@@ -192,9 +192,10 @@ export class SystemRun {
       const asked = p.system < 0 ? this : others[p.system]
       if (!asked) return w.silence(p.at)
       if (k === this.outs.length) this.outs.push(new Block(this.heap))
-      const stride = near.pass(p, this.columns, asked.columns, asked.plan.id, asked === this, this.outs[k])
+      const done = near.pass(p, this.columns, asked.columns, asked.plan.id, asked === this, this.outs[k])
       w.patch(p.at, this.outs[k].at)
-      w.patch(p.at + 1, stride ?? 0)
+      w.patch(p.at + 1, done?.stride ?? 0)
+      if (done?.crowded) this.crowd(frame, done.crowded, 'within the radius they look at')
     })
     return this.heap.view().getUint32(CONTROL.stop, true) === 0
   }
@@ -227,11 +228,15 @@ export class SystemRun {
     if (died) this.compact(died)
     if (meet && this.plan.meet) {
       this.pairs ??= new Pairs(this.heap, this.host, this.scratch)
-      const blows = this.pairs.meet(this.columns, meet, this.plan.meet.seed, dt, w.weight, { at: colliders, count: met.length })
-      if (blows === null) return false
-      this.stats.contacts += blows
+      const done = this.pairs.meet(this.columns, meet, this.plan.meet.seed, dt, w.weight, { at: colliders, count: met.length })
+      if (!done) return false
+      this.stats.contacts += done.blows
+      if (done.crowded) this.crowd(frame, done.crowded, 'at one place, and come apart only slowly')
     }
     return true
+  }
+  private crowd(frame: number, count: number, where: string): void {
+    this.notice('crowd', frame, `${count.toLocaleString('en-US')} particles of ${this.plan.name} have far too many others ${where}; not all of them count: make the radius smaller, or let them start farther apart`)
   }
   /** A step job over particles `from` up to `count` of a table of columns. */
   arm(words: Uint32Array, ops: number, from: number, count: number, table: number): void {

@@ -71,7 +71,7 @@ export class World {
       else this.surfaces.set(o.mesh, made)
       return made
     }
-    this.objects = plan.objects.map((o) => ({ id: o.id, sides: o.sides, thick: 0, surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
+    this.objects = plan.objects.map((o) => ({ id: o.id, sides: o.sides, cells: o.cells ?? 0, thick: 0, surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
     this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
     this.frame = plan.start ?? plan.first
     requestStop(this.host.memory, false)
@@ -119,7 +119,7 @@ export class World {
     this.place(at)
     this.near.begin()
     const seen = this.systems.map((s) => this.objectsIn(s.plan, at.t0, at.t1))
-    for (const [i, s] of this.systems.entries()) if (!s.prepare(at, seen[i], this.systems, this.near, true)) throw new Stopped()
+    for (const [i, s] of this.systems.entries()) if (!s.prepare(at, this.frame + 1, seen[i], this.systems, this.near, true)) throw new Stopped()
     const i = this.systems.findIndex((s) => s.plan.id === system)
     return i < 0 ? null : look(this.systems[i], at, seen[i])
   }
@@ -134,7 +134,7 @@ export class World {
       const seen = this.systems.map((s) => this.objectsIn(s.plan, at.t0, at.t1))
       for (const [i, s] of this.systems.entries()) s.bear(at, this.frame + 1, seen[i], others)
       this.near.begin()
-      for (const [i, s] of this.systems.entries()) if (!s.prepare(at, seen[i], this.systems, this.near)) throw new Stopped()
+      for (const [i, s] of this.systems.entries()) if (!s.prepare(at, this.frame + 1, seen[i], this.systems, this.near)) throw new Stopped()
       for (const [i, s] of this.systems.entries()) if (!s.advance(at, this.frame + 1, seen[i])) throw new Stopped()
     }
     this.frame++

@@ -1,10 +1,11 @@
 import { castBall } from './ball'
 import { castMesh, castMoving } from './cast'
+import { castGrid, farFrom, mayMeet } from './distance'
 import {
-  C_BOX, C_ENDS, C_FLAGS, C_IN0, C_IN1, C_KEEP, C_KEEP_VARY, C_LEAVES, C_MET, C_NODES, C_OUT0, C_OUT1, C_RUB, C_RUB_VARY, C_SCALE, C_SEED, C_THICK, C_WAY, COLLIDER_BYTES, DIE, lerp, PASS, passes, row,
+  C_BOX, C_ENDS, C_FLAGS, C_GRID, C_IN0, C_IN1, C_KEEP, C_KEEP_VARY, C_LEAVES, C_MET, C_NODES, C_OUT0, C_OUT1, C_RUB, C_RUB_VARY, C_SCALE, C_SEED, C_THICK, C_WAY, COLLIDER_BYTES, DIE, lerp, PASS, passes, row,
   STICK,
 } from './collider'
-import { HITS, LIFE, OP_OWN, OP_SEED, OX, OY, OZ, PX, PY, PZ, SCRATCH_DT, SCRATCH_HIT, SCRATCH_STACK, SEED, STUCK, VX, VY, VZ } from './layout'
+import { HITS, LIFE, OP_OWN, OP_SEED, OX, OY, OZ, PX, PY, PZ, SCRATCH_DT, SCRATCH_HIT, SCRATCH_MAY, SCRATCH_STACK, SEED, STUCK, VX, VY, VZ } from './layout'
 import { hash3, signed } from './math'
 import { room } from './nudge'
 import { holds, rides, touched } from './touch'
@@ -45,6 +46,27 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
   let contacts: u32 = 0
   const end = (<usize>n) << 2
   const skin = f32x4.splat(SKIN), zero = f32x4.splat(0)
+  const may = scratch + SCRATCH_MAY
+  let grids = false
+  for (let c = 0; c < count; c++) {
+    const r = colliders + <usize>c * COLLIDER_BYTES, grid = <usize>load<u32>(r + C_GRID), m = r + C_IN0
+    if (grid == 0 || (load<u32>(r + C_FLAGS) & 2) != 0) continue
+    const wide = (load<f32>(r + C_THICK) + widest) * load<f32>(r + C_SCALE)
+    for (let o: usize = 0; o < end; o += 16) {
+      const x4 = v128.load(px + o), y4 = v128.load(py + o), z4 = v128.load(pz + o), dt4 = v128.load(dts + o)
+      const ex4 = f32x4.add(x4, f32x4.mul(v128.load(vx + o), dt4)), ey4 = f32x4.add(y4, f32x4.mul(v128.load(vy + o), dt4)), ez4 = f32x4.add(z4, f32x4.mul(v128.load(vz + o), dt4))
+      const near = mayMeet(grid, row4(m, x4, y4, z4), row4(m + 16, x4, y4, z4), row4(m + 32, x4, y4, z4), row4(m, ex4, ey4, ez4), row4(m + 16, ex4, ey4, ez4), row4(m + 32, ex4, ey4, ez4), wide)
+      v128.store(may + o, grids ? v128.or(v128.load(may + o), near) : near)
+    }
+    // Of those the distances themselves are asked, one by one.
+    if (!grids) for (let i: usize = 0; i < end; i += 4) {
+      if (load<u32>(may + i) == 0) continue
+      const x = load<f32>(px + i), y = load<f32>(py + i), z = load<f32>(pz + i), dt = load<f32>(dts + i)
+      const ex = x + load<f32>(vx + i) * dt, ey = y + load<f32>(vy + i) * dt, ez = z + load<f32>(vz + i) * dt
+      if (farFrom(grid, row(m, 0, x, y, z), row(m, 1, x, y, z), row(m, 2, x, y, z), row(m, 0, ex, ey, ez), row(m, 1, ex, ey, ez), row(m, 2, ex, ey, ez), wide)) store<u32>(may + i, 0)
+    }
+    grids = true
+  }
   for (let o: usize = 0; o < end; o += 16) {
     // Four at a time: most move on without meeting anything. The arithmetic is that of the single particle below, so the
     // same ones are found whoever shares the four lanes.
@@ -64,6 +86,7 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
         past = v128.or(past, v128.or(f32x4.lt(a4, f32x4.splat(-SKIN)), f32x4.ge(b4, f32x4.splat(wide))))
         if (wide == 0) past = v128.or(past, f32x4.ge(f32x4.sub(b4, a4), zero))
       }
+      if (load<u32>(r + C_GRID) && (load<u32>(r + C_FLAGS) & 2) == 0) past = v128.or(past, v128.not(v128.load(may + o)))
       meets = v128.or(meets, v128.not(past))
     }
     meets = v128.and(meets, f32x4.gt(v128.load(shares + o), zero))
@@ -141,6 +164,16 @@ function meet(columns: usize, at: usize, dt: f32, radius: f32, colliders: usize,
       // A little longer at both ends, so that rounding cannot hide a surface at an end point. Two-sided sheets
       // must not look back: the side a particle came from is the side it is on.
       const both = (flags & 1) != 0
+      const grid = <usize>load<u32>(r + C_GRID)
+      if (grid) {
+        store<f32>(hit, best < 1 ? best : <f32>1)
+        if (!castGrid(grid, ax, ay, az, gx, gy, gz, wide, hit)) continue
+        best = load<f32>(hit); which = r
+        hnx = load<f32>(hit, 4); hny = load<f32>(hit, 8); hnz = load<f32>(hit, 12)
+        lx = load<f32>(hit, 16); ly = load<f32>(hit, 20); lz = load<f32>(hit, 24)
+        sx = 0; sy = 0; sz = 0
+        continue
+      }
       if (wide > 0) {
         // A changing one as it is when the substep ends, by the way that its nearest place goes until then.
         store<f32>(hit, best < 1 ? best : <f32>1)

@@ -54,7 +54,8 @@ export function countCells(job: usize): void {
   const n = load<i32>(g + G_COUNT), parts = load<i32>(g + G_PARTS), cells = load<i32>(g + G_CELLS)
   const columns = <usize>load<u32>(g + G_COLUMNS), cell = <usize>load<u32>(g + G_CELL)
   const px = column(columns, PX), py = column(columns, PY), pz = column(columns, PZ)
-  const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4)
+  const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4), mx = nx - 1, my = ny - 1, mz = load<i32>(g + G_DIMS + 8) - 1, repeats = load<i32>(g + G_REPEATS)
+  const lx = load<f32>(g + G_LOW), ly = load<f32>(g + G_LOW + 4), lz = load<f32>(g + G_LOW + 8), inverse = load<f32>(g + G_INVERSE)
   while (true) {
     const part = atomic.add<i32>(job + JOB_NEXT, 1)
     if (part >= parts) return
@@ -62,7 +63,13 @@ export function countCells(job: usize): void {
     memory.fill(hist, 0, (<usize>cells) << 2)
     for (let i = partBegin(n, parts, part), end = partBegin(n, parts, part + 1); i < end; i++) {
       const o = (<usize>i) << 2
-      const c = (along(g, 2, load<f32>(pz + o)) * ny + along(g, 1, load<f32>(py + o))) * nx + along(g, 0, load<f32>(px + o))
+      let c: i32
+      // Without an axis that repeats itself every place lies in its box: what along() gives, with its words held.
+      if (repeats) c = (along(g, 2, load<f32>(pz + o)) * ny + along(g, 1, load<f32>(py + o))) * nx + along(g, 0, load<f32>(px + o))
+      else {
+        const x = min(<i32>((load<f32>(px + o) - lx) * inverse), mx), y = min(<i32>((load<f32>(py + o) - ly) * inverse), my), z = min(<i32>((load<f32>(pz + o) - lz) * inverse), mz)
+        c = (z * ny + y) * nx + x
+      }
       store<i32>(cell + o, c)
       const h = hist + ((<usize>c) << 2)
       store<i32>(h, load<i32>(h) + 1)
@@ -148,4 +155,26 @@ export function rangesAround(g: usize, cx: i32, cy: i32, cz: i32, out: usize): i
   store<i32>(out + (k << 3), b)
   store<i32>(out + (k << 3), e, 4)
   return k + 1
+}
+
+/** How many stand in all ranges of a list. */
+export function inRanges(list: usize, pairs: i32): i32 {
+  let total = 0
+  for (let k: usize = 0; k < <usize>pairs; k++) total += load<i32>(list + (k << 3), 4) - load<i32>(list + (k << 3))
+  return total
+}
+/**
+ * Where there are far too many to look at, only those near this one in the order are: at most `most`. Who looks at another is looked at by it.
+ * `s`: its place in the order, or −1 for one that is none of them, for whom the first are taken.
+ */
+export function crowded(list: usize, pairs: i32, s: i32, most: i32): void {
+  const from = s < 0 ? 0 : s - (most >> 1), to = s < 0 ? 0x7fffffff : s + (most >> 1) + 1
+  let left = most
+  for (let k: usize = 0; k < <usize>pairs; k++) {
+    const b = max(from, load<i32>(list + (k << 3))), e = min(to, load<i32>(list + (k << 3), 4))
+    const n = max(0, min(e - b, left))
+    store<i32>(list + (k << 3), b)
+    store<i32>(list + (k << 3), b + n, 4)
+    if (s < 0) left -= n
+  }
 }

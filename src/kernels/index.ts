@@ -1,6 +1,7 @@
 // The kernels: one WebAssembly module, one instance per thread over one shared memory. No static data and no
 // allocation, so that instances cannot disturb each other.
 import { contact } from './contact'
+import { measure } from './distance'
 import { countCells, sortCells } from './grid'
 import { pace, path, point, squareDrag, vortex } from './fields'
 import { drag, gravity, turbulence } from './forces'
@@ -19,6 +20,7 @@ export { birth, insideMesh, sumAreas } from './birth'
 export { castBall } from './ball'
 export { castMesh, castMoving, refit } from './cast'
 export { closestPoint } from './closest'
+export { distanceAt } from './distance'
 export { spanOf, sumCells } from './grid'
 export { buildTree } from './tree'
 export { cosTurn, hash3, sinTurn } from './math'
@@ -251,5 +253,6 @@ export function work(job: usize, thread: i32): void {
   else if (kind == 3) countCells(job)
   else if (kind == 4) sortCells(job)
   else if (kind == 5) neighbours(job, thread)
+  else if (kind == 7) measure(job, thread)
   else pairs(job, thread)
 }

@@ -1,12 +1,14 @@
 // What particles feel of others near them. Everything is read from a grid's copies of the substep's beginning, so no order between
 // threads or particles shows in the result; the outcome goes into columns that an op of the system adds later.
 import { profile } from './fields'
-import { along, G_CELL, G_COLUMNS, G_COUNT, G_DIMS, G_ORDER, G_SORTED, G_STRIDE, rangesAround } from './grid'
-import { ID, JOB_CHUNK, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT } from './layout'
+import { along, crowded, G_CELL, G_COLUMNS, G_COUNT, G_DIMS, G_ORDER, G_SORTED, G_STRIDE, inRanges, rangesAround } from './grid'
+import { ID, JOB_CHUNK, JOB_CROWDED, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT } from './layout'
 
 // A pass record: grid that is asked, kind, out columns and the bytes from one to the next, table of columns of those who ask, how many,
 // whether they are the grid's own, then own words.
 const P_GRID: usize = 0, P_KIND: usize = 4, P_OUT: usize = 8, P_STRIDE: usize = 12, P_ASKING: usize = 16, P_COUNT: usize = 20, P_OWN: usize = 24, P_WORDS: usize = 28
+/** Nobody looks at more others than this. */
+const MOST: i32 = 8192
 /** Kinds of pass. */
 const COUNTING: i32 = 0, FLOCK: i32 = 1, SWARM: i32 = 2, NEAREST: i32 = 3, ORDERED: i32 = 4
 
@@ -37,11 +39,12 @@ export function neighbours(job: usize, thread: i32): void {
   const order = own ? <usize>load<u32>(g + G_ORDER) : 0, cells = own ? <usize>load<u32>(g + G_CELL) : 0
   const sorted = own ? <usize>load<u32>(g + G_SORTED) : 0, stride = own ? <usize>load<u32>(g + G_STRIDE) : 0
   const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4)
+  const gx = <usize>load<u32>(g + G_SORTED), gs = <usize>load<u32>(g + G_STRIDE), rr = v128.load32_splat(p + P_WORDS), out = <usize>load<u32>(p + P_OUT)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
     const end = min(begin + chunk, count)
-    let last = -1, pairs = 0
+    let last = -1, pairs = 0, dense = false
     for (let s = begin; s < end; s++) {
       const i = own ? load<i32>(order + ((<usize>s) << 2)) : s
       const o = (<usize>i) << 2
@@ -62,9 +65,16 @@ export function neighbours(job: usize, thread: i32): void {
         const row = cell / nx
         pairs = rangesAround(g, cell - row * nx, row % ny, row / ny, list)
         last = cell
+        dense = inRanges(list, pairs) > MOST
       }
       const self = own ? s : -1
-      if (kind == COUNTING) counting(p, g, i, self, x, y, z, list, pairs)
+      if (dense) {
+        crowded(list, pairs, self, MOST)
+        atomic.add<u32>(job + JOB_CROWDED, 1)
+        last = -1
+      }
+      // Itself is at no distance.
+      if (kind == COUNTING) store<f32>(out + o, <f32>(counting(gx, gx + gs, gx + gs + gs, rr, x, y, z, list, pairs) - (own ? 1 : 0)))
       else if (kind == FLOCK) flock(p, g, i, self, x, y, z, list, pairs)
       else if (kind == SWARM) swarm(p, g, i, self, x, y, z, list, pairs)
       else nearest(p, g, i, self, x, y, z, list, pairs)
@@ -73,26 +83,24 @@ export function neighbours(job: usize, thread: i32): void {
 }
 
 /** How many others are nearer than a radius. Own word: radius² (m²). */
-function counting(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
-  const sx = <usize>load<u32>(g + G_SORTED), stride = <usize>load<u32>(g + G_STRIDE), sy = sx + stride, sz = sy + stride
-  const rr = v128.load32_splat(p + P_WORDS), qx = f32x4.splat(x), qy = f32x4.splat(y), qz = f32x4.splat(z)
+// @ts-ignore: decorator
+@inline function counting(sx: usize, sy: usize, sz: usize, rr: v128, x: f32, y: f32, z: f32, list: usize, pairs: i32): i32 {
+  const qx = f32x4.splat(x), qy = f32x4.splat(y), qz = f32x4.splat(z)
   let found: v128 = i32x4.splat(0)
-  for (let k: usize = 0; k < <usize>pairs; k++) {
-    const e = load<i32>(list + (k << 3), 4)
-    let j = load<i32>(list + (k << 3))
-    for (; j + 4 <= e; j += 4) {
-      const o = (<usize>j) << 2
+  for (let at = list, last = list + ((<usize>pairs) << 3); at < last; at += 8) {
+    const end = (<usize>load<i32>(at, 4)) << 2
+    let o = (<usize>load<i32>(at)) << 2
+    for (; o + 16 <= end; o += 16) {
       const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
       found = i32x4.sub(found, f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), rr))
     }
-    if (j < e) {
-      const o = (<usize>j) << 2
+    if (o < end) {
       const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
-      found = i32x4.sub(found, v128.and(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), rr), lanes(j, e, -1)))
+      const before = i32x4.lt_s(i32x4(0, 4, 8, 12), i32x4.splat(<i32>(end - o)))
+      found = i32x4.sub(found, v128.and(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), rr), before))
     }
   }
-  // Itself is at no distance.
-  store<f32>(<usize>load<u32>(p + P_OUT) + ((<usize>i) << 2), <f32>(total(found) - (self >= 0 ? 1 : 0)))
+  return total(found)
 }
 
 /**

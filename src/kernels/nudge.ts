@@ -1,6 +1,7 @@
 import { castBall } from './ball'
 import { castMesh } from './cast'
-import { C_ENDS, C_FLAGS, C_IN1, C_LEAVES, C_NODES, C_OUT0, C_OUT1, C_RUB, C_SCALE, C_THICK, C_WAY, COLLIDER_BYTES, passes, PASS, row } from './collider'
+import { castGrid } from './distance'
+import { C_ENDS, C_FLAGS, C_GRID, C_IN1, C_LEAVES, C_NODES, C_OUT0, C_OUT1, C_RUB, C_SCALE, C_THICK, C_WAY, COLLIDER_BYTES, passes, PASS, row } from './collider'
 import { OX, OY, OZ, PX, PY, PZ, SEED } from './layout'
 
 /** Metres that are left to a surface. */
@@ -65,12 +66,19 @@ export function nudge(columns: usize, at: usize, dx: f32, dy: f32, dz: f32, radi
       } else {
         const ax = row(m, 0, x, y, z), az = row(m, 2, x, y, z)
         const bx = row(m, 0, x + dx, y + dy, z + dz), bz = row(m, 2, x + dx, y + dy, z + dz)
-        const flags = load<u32>(k + C_FLAGS)
+        const flags = load<u32>(k + C_FLAGS), grid = <usize>load<u32>(k + C_GRID)
         store<f32>(hit, best)
-        if (!castBall(<usize>load<u32>(k + C_NODES), <usize>load<u32>(k + ((flags & 4) ? C_ENDS : C_LEAVES)), (flags & 1) != 0, ax, ay, az, bx - ax, by - ay, bz - az, max(r, <f32>OFF), stack, hit)) continue
-        hx = load<f32>(hit, 4); hy = load<f32>(hit, 8); hz = load<f32>(hit, 12)
-        best = load<f32>(hit)
-        lx = load<f32>(hit, 16) + hx * r; ly = load<f32>(hit, 20) + hy * r; lz = load<f32>(hit, 24) + hz * r
+        if (grid) {
+          if (!castGrid(grid, ax, ay, az, bx - ax, by - ay, bz - az, r, hit)) continue
+          hx = load<f32>(hit, 4); hy = load<f32>(hit, 8); hz = load<f32>(hit, 12)
+          best = load<f32>(hit)
+          lx = load<f32>(hit, 16); ly = load<f32>(hit, 20); lz = load<f32>(hit, 24)
+        } else if (!castBall(<usize>load<u32>(k + C_NODES), <usize>load<u32>(k + ((flags & 4) ? C_ENDS : C_LEAVES)), (flags & 1) != 0, ax, ay, az, bx - ax, by - ay, bz - az, max(r, <f32>OFF), stack, hit)) continue
+        else {
+          hx = load<f32>(hit, 4); hy = load<f32>(hit, 8); hz = load<f32>(hit, 12)
+          best = load<f32>(hit)
+          lx = load<f32>(hit, 16) + hx * r; ly = load<f32>(hit, 20) + hy * r; lz = load<f32>(hit, 24) + hz * r
+        }
       }
       which = k
       nx = load<f32>(m) * hx + load<f32>(m + 16) * hy + load<f32>(m + 32) * hz

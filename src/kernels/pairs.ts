@@ -1,21 +1,25 @@
 // Particles with a radius that meet each other: their places are corrected until none overlaps (position based, after Macklin, Müller,
 // Chentanez and Kim 2014), their velocities follow, then each touching pair gives back its share of the speed it met with. A pair's
 // correction is divided by the larger of both counts of overlaps, so that what one gets the other loses and momentum stays.
-import { G_COLUMNS, G_COUNT, G_DIMS, G_CELL, G_ORDER, G_SORTED, G_STRIDE, rangesAround } from './grid'
-import { JOB_CHUNK, JOB_CONTACTS, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
+import { crowded, G_COLUMNS, G_COUNT, G_DIMS, G_CELL, G_ORDER, G_SORTED, G_STRIDE, inRanges, rangesAround } from './grid'
+import { JOB_CHUNK, JOB_CONTACTS, JOB_CROWDED, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
 import { hash3, signed } from './math'
 import { nudge } from './nudge'
 
 // A pair record: its grid, what to do, radius and its ± (m), seed, friction, share kept, 1/dt, colliders and their count, speed below which
 // nothing is given back, acceleration below which what touches stays, how
 // much faster than it has gone something may seem that leans on others, how far apart still counts (1: overlaps), against gravity (xyz,
-// unit, or 0). Sorted columns behind the grid's six: radius, place as the substep began, overlaps, correction (3),
-// blows, velocity before the corrections (3).
+// unit, or 0), a list for each of those that may touch it in this substep. Sorted columns behind the grid's six: radius, place as the substep began, overlaps, correction (3),
+// blows, velocity before the corrections (3), how many are in its list.
 const Q_GRID: usize = 0, Q_WHAT: usize = 4, Q_RADIUS: usize = 8, Q_VARY: usize = 12, Q_SEED: usize = 16, Q_RUB: usize = 20, Q_KEEP: usize = 24, Q_PER_SECOND: usize = 28
-const Q_COLLIDERS: usize = 32, Q_COLLIDER_COUNT: usize = 36, Q_QUIET: usize = 40, Q_REST: usize = 44, Q_LEAN: usize = 48, Q_TOUCH: usize = 52, Q_UP: usize = 56
-const S_RADIUS: usize = 6, S_OX: usize = 7, S_COUNT: usize = 10, S_DX: usize = 11, S_BLOWS: usize = 14, S_UX: usize = 15
+const Q_COLLIDERS: usize = 32, Q_COLLIDER_COUNT: usize = 36, Q_QUIET: usize = 40, Q_REST: usize = 44, Q_LEAN: usize = 48, Q_TOUCH: usize = 52, Q_UP: usize = 56, Q_LISTS: usize = 68
+const S_RADIUS: usize = 6, S_OX: usize = 7, S_COUNT: usize = 10, S_DX: usize = 11, S_BLOWS: usize = 14, S_UX: usize = 15, S_LISTED: usize = 18
+/** How many a list holds. */
+const LISTED: usize = 40
+/** Nobody looks at more others than this. */
+const MANY: i32 = 1024
 /** What to do. */
-const LOAD: i32 = 0, COUNT: i32 = 1, PUSH: i32 = 2, APPLY: i32 = 3, BOUNCE: i32 = 4, FINISH: i32 = 5, SETTLE: i32 = 6, PLACE: i32 = 7, SPEED: i32 = 8
+const LOAD: i32 = 0, COUNT: i32 = 1, PUSH: i32 = 2, APPLY: i32 = 3, BOUNCE: i32 = 4, FINISH: i32 = 5, SETTLE: i32 = 6, PLACE: i32 = 7, SPEED: i32 = 8, LIST: i32 = 9
 /** Where several push, corrections go this much farther than asked: they come to an end sooner (successive over-relaxation). */
 const HURRY: f32 = 1.5
 /** How much more of a correction the upper of two gets, one right above the other. */
@@ -35,23 +39,29 @@ export function pairs(job: usize, thread: i32): void {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
     const end = min(begin + chunk, count)
-    let last = -1, ranges = 0
+    let last = -1, ranges = 0, many = false
     let met: u32 = 0
     for (let s = begin; s < end; s++) {
       if (what == LOAD) { prepare(q, g, s); continue }
       if (what == APPLY || what == PLACE) { apply(q, g, s, scratch, what == APPLY); continue }
       if (what == FINISH) { finish(q, g, s); continue }
       if (what == SPEED) { speed(g, s); continue }
+      if (what == COUNT) { overlaps(q, g, s); continue }
+      if (what == PUSH || what == SETTLE) { push(q, g, s, what == SETTLE); continue }
+      if (what == BOUNCE) { met += bounce(q, g, s); continue }
       const cell = load<i32>(cells + ((<usize>load<i32>(order + ((<usize>s) << 2))) << 2))
       if (cell != last) {
         const row = cell / nx
         ranges = rangesAround(g, cell - row * nx, row % ny, row / ny, list)
         last = cell
+        many = inRanges(list, ranges) > MANY
       }
-      if (what == COUNT) overlaps(q, g, s, list, ranges)
-      else if (what == PUSH) push(q, g, s, list, ranges, false)
-      else if (what == SETTLE) push(q, g, s, list, ranges, true)
-      else met += bounce(q, g, s, list, ranges)
+      // Balls of a size have a few dozen others in their cells; more is a heap at one place, which comes apart from substep to substep.
+      if (many) {
+        crowded(list, ranges, s, MANY)
+        last = -1
+      }
+      if (listed(q, g, s, list, ranges) || many) atomic.add<u32>(job + JOB_CROWDED, 1)
     }
     // Each pair is seen from both sides.
     if (met) atomic.add<u32>(job + JOB_CONTACTS, met)
@@ -74,23 +84,49 @@ function prepare(q: usize, g: usize, s: i32): void {
     store<f32>(at(g, S_UX + <usize>a, s), load<f32>(source(g, VX + a, i)))
   }
 }
-function overlaps(q: usize, g: usize, s: i32, list: usize, ranges: i32): void {
-  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s))
-  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0)
-  const qx = f32x4.splat(x), qy = f32x4.splat(y), qz = f32x4.splat(z), qr = f32x4.splat(r), touch = v128.load32_splat(q + Q_TOUCH)
-  let n: v128 = i32x4.splat(0)
+/** Who may touch it in this substep, in their order; true when there are more than a list holds. */
+function listed(q: usize, g: usize, s: i32, list: usize, ranges: i32): bool {
+  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0), o = (<usize>s) << 2
+  const touch = v128.load32_splat(q + Q_TOUCH)
+  const qx = v128.load32_splat(sx + o), qy = v128.load32_splat(sy + o), qz = v128.load32_splat(sz + o), qr = v128.load32_splat(sr + o)
+  const out = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  let n: usize = 0
   for (let k: usize = 0; k < <usize>ranges; k++) {
     const e = load<i32>(list + (k << 3), 4)
-    for (let j = load<i32>(list + (k << 3)); j < e; j += 4) {
-      const o = (<usize>j) << 2
-      const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
-      const reach = f32x4.mul(touch, f32x4.add(v128.load(sr + o), qr))
-      const lanes = i32x4.add(i32x4.splat(j), i32x4(0, 1, 2, 3))
-      n = i32x4.sub(n, v128.and(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), f32x4.mul(reach, reach)), i32x4.lt_s(lanes, i32x4.splat(e))))
+    for (let j4 = load<i32>(list + (k << 3)); j4 < e; j4 += 4) for (let mask = near(j4, e, qx, qy, qz, qr, touch, sx, sy, sz, sr); mask; mask &= mask - 1) {
+      const j = j4 + ctz(mask)
+      if (j == s) continue
+      if (n == LISTED) {
+        store<u32>(at(g, S_LISTED, s), <u32>n)
+        return true
+      }
+      store<i32>(out + (n << 2), j)
+      n++
     }
   }
-  // Itself is among them.
-  store<f32>(at(g, S_COUNT, s), <f32>((i32x4.extract_lane(n, 0) + i32x4.extract_lane(n, 1)) + (i32x4.extract_lane(n, 2) + i32x4.extract_lane(n, 3)) - 1))
+  store<u32>(at(g, S_LISTED, s), <u32>n)
+  return false
+}
+function overlaps(q: usize, g: usize, s: i32): void {
+  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), touch = load<f32>(q + Q_TOUCH)
+  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0)
+  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  let n = 0
+  for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+    const o = (<usize>load<i32>(list + k)) << 2
+    const dx = load<f32>(sx + o) - x, dy = load<f32>(sy + o) - y, dz = load<f32>(sz + o) - z, reach = (load<f32>(sr + o) + r) * touch
+    if (dx * dx + dy * dy + dz * dz < reach * reach) n++
+  }
+  store<f32>(at(g, S_COUNT, s), <f32>n)
+}
+/** Which of four, before the end, are nearer than both radii: a bit each. */
+// @ts-ignore: decorator
+@inline function near(j: i32, end: i32, qx: v128, qy: v128, qz: v128, qr: v128, touch: v128, sx: usize, sy: usize, sz: usize, sr: usize): i32 {
+  const o = (<usize>j) << 2
+  const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz), reach = f32x4.mul(touch, f32x4.add(v128.load(sr + o), qr))
+  const mask = i32x4.bitmask(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), f32x4.mul(reach, reach)))
+  const left = end - j
+  return left >= 4 ? mask : mask & ((1 << left) - 1)
 }
 /** Which way two that are at one place go apart: by their numbers, each the other's opposite. */
 // @ts-ignore: decorator
@@ -102,7 +138,7 @@ function overlaps(q: usize, g: usize, s: i32, list: usize, ranges: i32): void {
  * A round of corrections. Moving (not `settle`), pairs come no nearer than they were as the substep began, or than they may; all of it counts
  * as velocity. Settling, what still overlaps goes apart, and nobody gets faster by it.
  */
-function push(q: usize, g: usize, s: i32, list: usize, ranges: i32, settle: bool): void {
+function push(q: usize, g: usize, s: i32, settle: bool): void {
   const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), n = load<f32>(at(g, S_COUNT, s))
   const ox = load<f32>(at(g, S_OX, s)), oy = load<f32>(at(g, S_OX + 1, s)), oz = load<f32>(at(g, S_OX + 2, s))
   const mu: f32 = settle ? 0 : load<f32>(q + Q_RUB)
@@ -111,13 +147,14 @@ function push(q: usize, g: usize, s: i32, list: usize, ranges: i32, settle: bool
   const quiet = load<f32>(q + Q_QUIET), upX = load<f32>(q + Q_UP), upY = load<f32>(q + Q_UP, 4), upZ = load<f32>(q + Q_UP, 8)
   const m = r * r * r
   let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0
-  if (n > 0) for (let k: usize = 0; k < <usize>ranges; k++) {
-    const e = load<i32>(list + (k << 3), 4)
-    for (let j = load<i32>(list + (k << 3)); j < e; j++) {
+  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  if (n > 0) {
+    for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+      const j = load<i32>(list + k)
       const o = (<usize>j) << 2
       let ax = x - load<f32>(sx + o), ay = y - load<f32>(sy + o), az = z - load<f32>(sz + o)
       const reach = r + load<f32>(sr + o), dd = ax * ax + ay * ay + az * az
-      if (dd >= reach * reach || j == s) continue
+      if (dd >= reach * reach) continue
       let d = Mathf.sqrt(dd)
       const bx = ox - load<f32>(px + o), by = oy - load<f32>(py + o), bz = oz - load<f32>(pz + o)
       const over = (settle ? reach : min(reach, Mathf.sqrt(bx * bx + by * by + bz * bz))) - d
@@ -172,18 +209,19 @@ function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
   }
 }
 /** What touching pairs give back of the speed that they met with; at the least nothing is left of it. Returns how many it touches. */
-function bounce(q: usize, g: usize, s: i32, list: usize, ranges: i32): u32 {
+function bounce(q: usize, g: usize, s: i32): u32 {
   const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), n = load<f32>(at(g, S_COUNT, s))
   const keep = load<f32>(q + Q_KEEP), quiet = load<f32>(q + Q_QUIET)
   const m = r * r * r
   let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0
   let met: u32 = 0, blows: u32 = 0
-  if (n > 0) for (let k: usize = 0; k < <usize>ranges; k++) {
-    const e = load<i32>(list + (k << 3), 4)
-    for (let j = load<i32>(list + (k << 3)); j < e; j++) {
+  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  if (n > 0) {
+    for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+      const j = load<i32>(list + k)
       let ax = x - load<f32>(at(g, 0, j)), ay = y - load<f32>(at(g, 1, j)), az = z - load<f32>(at(g, 2, j))
       const rj = load<f32>(at(g, S_RADIUS, j)), reach = (r + rj) * load<f32>(q + Q_TOUCH), dd = ax * ax + ay * ay + az * az
-      if (dd >= reach * reach || j == s || dd < 1e-14) continue
+      if (dd >= reach * reach || dd < 1e-14) continue
       const d = Mathf.sqrt(dd)
       ax /= d; ay /= d; az /= d
       const was = (load<f32>(at(g, S_UX, s)) - load<f32>(at(g, S_UX, j))) * ax + (load<f32>(at(g, S_UX + 1, s)) - load<f32>(at(g, S_UX + 1, j))) * ay + (load<f32>(at(g, S_UX + 2, s)) - load<f32>(at(g, S_UX + 2, j))) * az

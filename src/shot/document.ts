@@ -97,6 +97,9 @@ export interface ObjectDoc extends ElementBase {
   /** As a collider: from which sides, and how far off its surface (m), particles are stopped. */
   sides: 'auto' | 'front' | 'both'
   thickness: Animated<number>
+  /** As a collider it is met exactly, or by a grid of distances with so many cells along its longest side. */
+  metBy: 'faces' | 'grid'
+  cells: number
   /** Steps that change its geometry, in order. */
   reshape: ActDoc[]
   /** Arrangements of copies of the reshaped geometry, each of all that the ones before it made. */

@@ -2,9 +2,11 @@ import { execFileSync, spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
-import { drag, gravity, turbulence, vortex, wind } from './benchPlan'
+import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
+import { benchNeighbours } from './benchNeighbours'
+import { chase, drag, flockOf, gravity, stay, turbulence, vortex, wind } from './benchPlan'
 import { benchSurface } from './benchSurface'
-import { bumpySphere, cloud, type BenchWorld, openWorld } from './benchWorld'
+import { bumpySphere, cloud, type BenchWorld, inCube, openWorld } from './benchWorld'
 
 interface Kernel {
   name: string
@@ -18,6 +20,12 @@ const KERNELS: Kernel[] = [
   { name: 'plain', count: MILLION, native: 'plain_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, drag], life: 1e6, dt: 0.01 }) },
   { name: 'turbulence', count: MILLION, native: 'noise_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [turbulence, gravity, drag], life: 1e6, dt: 0.01 }) },
   { name: 'forces', count: MILLION, native: '', make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, wind, drag, turbulence, vortex], life: 1e6, dt: 1 / 24, floor: true }) },
+  { name: 'neighbours', count: 1 << 18, native: 'neighbours', make: (t) => benchNeighbours(1 << 18, t) },
+  { name: 'flock', count: 100_000, native: '', make: (t) => openWorld({ count: 100_000, threads: t, forces: [flockOf(100_000)], life: 1e6, dt: 1 / 24, start: inCube }) },
+  { name: 'pairs', count: 100_000, native: '', make: (t) => openWorld({ count: 100_000, threads: t, forces: [gravity], life: 1e6, dt: 1 / 96, floor: true, start: inCube, extraColumns: MEET_COLUMNS, meet: { radius: 0.009, radiusVary: 0, keep: 0.2, friction: 0.3, rounds: 6 } }) },
+  { name: 'chase', count: 1 << 18, native: '', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [chase], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), moving: true, target: true, start: cloud, extraColumns: HOLD_COLUMNS }) },
+  { name: 'stay', count: 1 << 18, native: '', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [stay], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), moving: true, target: true, start: cloud, extraColumns: HOLD_COLUMNS }) },
+  { name: 'distance', count: 1 << 18, native: 'sdf_collide', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), cells: 108, start: cloud }) },
   { name: 'mesh', count: 1 << 18, native: 'mesh_collide', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), start: cloud }) },
 ]
 const median = (list: number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1]

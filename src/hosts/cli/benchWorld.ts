@@ -1,4 +1,4 @@
-import { type ForcePlan, identity, type Mesh, type Plan, World } from '../../engine'
+import { compose, type ForcePlan, identity, type MeetParams, type Mesh, type Plan, type PlanSystem, World } from '../../engine'
 import { WORLD_BYTES } from '../instantiate'
 import { nodeKernels } from '../node/kernels'
 
@@ -17,11 +17,19 @@ export interface BenchOptions {
   life: number
   dt: number
   mesh?: Mesh
+  /** It goes and turns. */
+  moving?: boolean
+  /** Met by a grid of distances with so many cells. */
+  cells?: number
+  /** Nobody bounces off the mesh: it is only gone after. */
+  target?: boolean
+  extraColumns?: PlanSystem['extraColumns']
+  meet?: MeetParams
   /** A floor without an end at y = 0. */
   floor?: boolean
   start?: Start
 }
-function xorshift(): () => number {
+export function xorshift(): () => number {
   let s = 0x9e3779b9
   return () => {
     s ^= s << 13
@@ -32,6 +40,8 @@ function xorshift(): () => number {
     return (s >>> 8) / 16777216
   }
 }
+/** A cube of one metre. */
+export const inCube: Start = (_, r) => ({ p: [r(), r(), r()], v: [r() - 0.5, r() - 0.5, r() - 0.5] })
 const inBox: Start = (_, r) => ({ p: [r() * 10, r() * 10, r() * 10], v: [0, 0, 0] })
 /** A shell around the sphere with velocities towards it, as in the mesh reference. */
 export const cloud: Start = (_, r) => {
@@ -45,12 +55,12 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
   const host = await nodeKernels({ threads: o.threads })
   const plan: Plan = {
     rate: { num: Math.round(1 / o.dt), den: 1 }, first: 0, last: 1000000, substeps: 1,
-    objects: o.floor ? [{ id: 'floor', mesh: null, endless: true, matrix: (_t, out) => identity(out) }] : o.mesh ? [{ id: 'mesh', mesh: o.mesh, endless: false, matrix: (_t, out) => identity(out) }] : [],
+    objects: o.floor ? [{ id: 'floor', mesh: null, endless: true, matrix: (_t, out) => identity(out) }] : o.mesh ? [{ id: 'mesh', mesh: o.mesh, endless: false, ...(o.cells ? { cells: o.cells } : {}), matrix: (t, out) => (o.moving ? compose([t, 0, 0], [0, 30 * t, 0], [1, 1, 1], out) : identity(out)) }] : [],
     systems: [
       {
-        id: 'bench', name: 'bench', seed: 1, limit: o.count, life: () => [o.life, 0], forces: o.forces, extraColumns: [],
+        id: 'bench', name: 'bench', seed: 1, limit: o.count, life: () => [o.life, 0], forces: o.forces, extraColumns: o.extraColumns ?? [], ...(o.meet ? { meet: { seed: 4, params: () => o.meet as MeetParams } } : {}),
         births: [{ id: 'all', seed: 2, due: (t0) => (t0 === 0 ? [{ count: o.count, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', on: 'point', along: 'direction', direction: [0, 1, 0], spreadTurns: 0.5, speed: 0, speedVary: 0, inherit: 0 }) }],
-        contacts: o.mesh || o.floor ? [{ id: 'bounce', seed: 3, colliders: [0], params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }) }] : [],
+        contacts: (o.mesh && !o.target) || o.floor ? [{ id: 'bounce', seed: 3, colliders: [0], params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }) }] : [],
       },
     ],
   }
@@ -69,7 +79,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
       f[(3 + a) * n + i] = v[a]
     }
   }
-  if (o.mesh || o.floor) {
+  if (o.mesh || o.floor || o.meet) {
     // Twenty steps first, so that contacts are under way as they are in the reference.
     world.restore(begin)
     for (let k = 0; k < 20; k++) world.step()

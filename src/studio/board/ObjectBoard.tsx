@@ -172,8 +172,8 @@ const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }
       {!isLine(o.shape) && <Group name="Collider">
         <SwitchField label="Collider" on={o.roles.collider} onChange={(on) => role('collider', on)} />
         {o.roles.collider && (
-          <ParamCard id={`${o.id}-collider`} title="As a collider" owner={o.name} params={OBJECT_PARAMS} names={['sides', 'thickness']} record={rec(o)} find={(s) => rec(find(s))}
-            sentence={<>Stops particles <b>{SIDES[o.sides]}</b>{o.thickness !== 0 && <>, thicker by <b>{show((sampleNumber(o.thickness, t)) * 1000)} mm</b></>}.</>} />
+          <ParamCard id={`${o.id}-collider`} title="As a collider" owner={o.name} params={OBJECT_PARAMS} names={o.metBy === 'grid' ? ['sides', 'thickness', 'metBy', 'cells'] : ['sides', 'thickness', 'metBy']} record={rec(o)} find={(s) => rec(find(s))}
+            sentence={<>Stops particles <b>{SIDES[o.sides]}</b>{o.metBy === 'grid' && <>, by <b>a grid of {o.cells} cells</b></>}{o.thickness !== 0 && <>, thicker by <b>{show((sampleNumber(o.thickness, t)) * 1000)} mm</b></>}.</>} />
         )}
         {o.roles.collider && (
           <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
@@ -183,7 +183,7 @@ const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }
       </Group>}
     </Column>
   )
-}, sameObject('name', 'shape', 'roles', 'sides', 'thickness'))
+}, sameObject('name', 'shape', 'roles', 'sides', 'thickness', 'metBy', 'cells'))
 const SIDES = { auto: 'as it is made', front: 'from outside', both: 'from both sides' }
 function Numbers({ object: o, find, params }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined; params: Params }) {
   return (

@@ -1,0 +1,102 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { compile, systemMatrices } from '../../acts'
+import { demoShot } from '../../acts/testing/shots'
+import { apply, frameMark, type Frame, type KernelHost, pointColumn, Run } from '../../engine'
+import { actsOf, type Shot, timeOf } from '../../shot'
+import { axesOf, project, shotPose } from '../../stage/camera'
+import { WORLD_BYTES } from '../instantiate'
+import { nodeKernels } from '../node/kernels'
+import { answerTo } from './inquiry'
+import type { AnswerTo, Question } from './questions'
+
+const MESHES = new Map()
+let host: KernelHost
+let shot: Shot
+let run: Run
+const frameAt = (f: number) => run.history.get(f)?.frame as Frame
+const ask = <Q extends Question>(q: Q) => answerTo(q, run, shot, MESHES) as AnswerTo<Q>
+beforeAll(async () => {
+  host = await nodeKernels({ threads: 2 })
+  shot = demoShot()
+  shot.range = { first: 0, last: 40 }
+  shot.substeps = 1
+  const { plan } = compile(shot, MESHES)
+  run = new Run(host, plan, { historyBytes: 1 << 28, worldBytes: WORLD_BYTES, now: () => performance.now() })
+  for (let f = run.missing(); f !== null; f = run.missing()) run.towards(f)
+})
+afterAll(() => {
+  run.dispose()
+  host.team.dispose()
+})
+
+describe('what the page may ask', () => {
+  it('the series of all frames, and how values are spread: every living particle is in one bar', () => {
+    const s = ask({ what: 'series' })
+    expect(s.frames.map((f) => f.frame)).toEqual(Array.from({ length: 41 }, (_, i) => i))
+    expect(s.frames[30].stats.sparks.alive).toBe(frameAt(30).parts[0].count)
+    expect(s.historyBytes).toBeGreaterThan(1000)
+    const d = ask({ what: 'spread', system: 'sparks', frame: 30 })
+    expect(d.alive).toBeGreaterThan(100)
+    for (const h of [d.speed, d.age, d.size]) expect(h.counts.reduce((a, b) => a + b, 0)).toBe(d.alive)
+    expect(d.age.to).toBe(Math.max(...(pointColumn(frameAt(30).parts[0], 'age') as Float32Array)))
+    expect(answerTo({ what: 'spread', system: 'sparks', frame: 99 }, run, shot, MESHES)).toBeNull()
+  })
+  it('the particle under a place of the picture, its way through all frames, and when and why it ends', () => {
+    const part = frameAt(20).parts[0]
+    const i = Math.floor(part.count / 2)
+    const pose = shotPose(shot, timeOf(shot, 20))
+    const aspect = shot.size.width / shot.size.height
+    const m = systemMatrices(shot, shot.systems[0], timeOf(shot, 20))[0]
+    const at = apply(m, pointColumn(part, 'px')[i], pointColumn(part, 'py')[i], pointColumn(part, 'pz')[i])
+    const p = project(pose, aspect, at as never)
+    if (!p) throw new Error('it is behind the camera')
+    const found = ask({ what: 'pick', frame: 20, eye: { place: pose.place, lens: pose.lens, ...axesOf(pose) }, aspect, x: p.x, y: p.y, within: 0.01, systems: ['sparks'] })
+    expect(found.system).toBe('sparks')
+    const known = ask({ what: 'particle', ...found, frame: 20 })
+    expect(known.now).not.toBeNull()
+    expect(known.path.find((x) => x.frame === 20)?.place).toEqual(known.now?.place)
+    for (let k = 1; k < known.path.length; k++) expect(known.path[k].frame).toBe(known.path[k - 1].frame + 1)
+    const life = known.now?.life as number, age = known.now?.age as number
+    const end = 20 + Math.ceil((life - age) * 24)
+    if (end <= 40) expect(known.ends).toEqual({ frame: expect.closeTo(end, 0) as never, why: 'its life was over' })
+    else expect(known.ends).toBeNull()
+    expect(answerTo({ what: 'pick', frame: 20, eye: { place: pose.place, lens: pose.lens, ...axesOf(pose) }, aspect, x: 5, y: 5, within: 0.01, systems: ['sparks'] }, run, shot, MESHES)).toBeNull()
+  })
+  it('what each act does to a particle adds up to what its velocity does', () => {
+    // Somebody who flies free from frame 20 to 21.
+    const one = frameAt(20).parts[0]
+    const acts = actsOf(shot.systems[0]).map((a) => a.id)
+    const ids = pointColumn(one, 'id')
+    let free = 0
+    for (const i of [3, 50, 200, 300, 400]) {
+      const known = ask({ what: 'particle', system: 'sparks', id: ids[i], frame: 20 })
+      expect(known.forces.length).toBeGreaterThan(1)
+      for (const f of known.forces) expect(acts).toContain(f.act)
+      const gravity = actsOf(shot.systems[0]).find((a) => a.kind === 'gravity')?.id
+      expect(known.forces.find((f) => f.act === gravity)?.a[1]).toBeCloseTo(-9.81, 3)
+      const next = ask({ what: 'particle', system: 'sparks', id: ids[i], frame: 21 })
+      if (!next.now || next.now.hits !== known.now?.hits) continue
+      for (let a = 0; a < 3; a++) expect((next.now.velocity[a] - (known.now?.velocity[a] ?? 0)) * 24).toBeCloseTo(known.forces.reduce((s, f) => s + f.a[a], 0), 2)
+      free++
+    }
+    expect(free).toBeGreaterThan(0)
+  })
+  it('the field is what a resting particle would feel, and what each act takes is measured for every one of them', () => {
+    const field = ask({ what: 'field', system: 'sparks', frame: 20, places: Float32Array.from([0, 1, 0, 1, 2, 3]) })
+    expect(field.a).toHaveLength(6)
+    for (const k of [1, 4]) expect(Math.abs(field.a[k] + 9.81)).toBeLessThan(12)
+    const times = ask({ what: 'times', frame: 20 })
+    expect(times.systems[0].acts.map((a) => a.id).slice(-1)).toEqual([''])
+    for (const a of times.systems[0].acts) expect(a.ms).toBeGreaterThanOrEqual(0)
+  })
+  it('questions leave the run as it was: the frames after them are the same', () => {
+    const mark = frameMark(frameAt(40))
+    run.change(compile(shot, MESHES).plan, 25)
+    while (run.towards(30));
+    ask({ what: 'times', frame: 12 })
+    ask({ what: 'particle', system: 'sparks', id: 5, frame: 22 })
+    ask({ what: 'field', system: 'sparks', frame: 30, places: Float32Array.from([0, 1, 0]) })
+    while (run.towards(40));
+    expect(frameMark(frameAt(40))).toBe(mark)
+  })
+})
