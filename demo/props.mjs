@@ -254,8 +254,79 @@ function umbrella() {
   p.loft(shaft, true)
   return p.text()
 }
+/** A closed skin along a bent line: at each station a middle, two directions across and how wide it is along each. Smooth, finer than the stations. */
+function skin(prop, name, stations, around = 20, finer = 4) {
+  prop.group(name)
+  const at = (list, x) => {
+    const i = Math.min(list.length - 2, Math.floor(x)), t = x - i
+    const p = (k) => list[Math.max(0, Math.min(list.length - 1, k))]
+    const cubic = (a, b, c, d) => b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)))
+    return p(i).map((_, k) => cubic(p(i - 1)[k], p(i)[k], p(i + 1)[k], p(i + 2)[k]))
+  }
+  const flat = stations.map(({ c, u, v, w }) => [...c, ...u, ...v, ...w])
+  const rings = []
+  for (let k = 0; k <= (stations.length - 1) * finer; k++) {
+    const s = at(flat, k / finer)
+    const [c, u, v, w] = [s.slice(0, 3), s.slice(3, 6), s.slice(6, 9), s.slice(9).map((x) => Math.max(x, 1e-4))]
+    rings.push(Array.from({ length: around }, (_, i) => {
+      const a = (i / around) * 2 * Math.PI
+      return c.map((x, d) => x + u[d] * w[0] * Math.cos(a) + v[d] * w[1] * Math.sin(a))
+    }))
+  }
+  const middle = (ring) => ring.reduce((m, p) => m.map((x, d) => x + p[d] / ring.length), [0, 0, 0])
+  const v = [middle(rings[0]), ...rings.flat(), middle(rings.at(-1))]
+  const id = (r, k) => 1 + r * around + (k % around)
+  let faces = []
+  for (let k = 0; k < around; k++) {
+    faces.push([0, id(0, k + 1), id(0, k)], [v.length - 1, id(rings.length - 1, k), id(rings.length - 1, k + 1)])
+    for (let r = 0; r + 1 < rings.length; r++) faces.push([id(r, k), id(r, k + 1), id(r + 1, k + 1), id(r + 1, k)])
+  }
+  const cross = (a, b) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+  const normal = (f) => cross(v[f[1]].map((x, d) => x - v[f[0]][d]), v[f[2]].map((x, d) => x - v[f[0]][d]))
+  const c = middle(v)
+  // Turned so that it encloses its middle.
+  if (faces.reduce((sum, f) => sum + normal(f).reduce((s, x, d) => s + x * (v[f[0]][d] - c[d]), 0), 0) < 0) faces = faces.map((f) => f.toReversed())
+  const normals = v.map(() => [0, 0, 0])
+  for (const f of faces) for (const i of f) normal(f).forEach((x, d) => { normals[i][d] += x })
+  for (const f of faces) prop.face(f.map((i) => v[i]), f.map((i) => normals[i]))
+}
+const X = [1, 0, 0], Y = [0, 1, 0], Z = [0, 0, 1]
+/** A sitting fox, looking along +X, 0.95 m to the tips of its ears. */
+function fox() {
+  const p = new Prop()
+  const upright = (list) => list.map(([x, y, z, a, b]) => ({ c: [x, y, z], u: X, v: Z, w: [a, b] }))
+  skin(p, 'Body', upright([[-0.06, 0, 0, 0.02, 0.02], [-0.08, 0.02, 0, 0.17, 0.14], [-0.09, 0.12, 0, 0.225, 0.185], [-0.06, 0.26, 0, 0.19, 0.16], [0.01, 0.4, 0, 0.145, 0.12], [0.055, 0.52, 0, 0.105, 0.092], [0.07, 0.62, 0, 0.082, 0.08], [0.075, 0.7, 0, 0.05, 0.05]]), 28)
+  skin(p, 'Head', [[-0.035, 0.735, 0.012, 0.012], [-0.01, 0.735, 0.075, 0.07], [0.06, 0.74, 0.11, 0.108], [0.13, 0.725, 0.09, 0.085], [0.19, 0.7, 0.052, 0.046], [0.26, 0.68, 0.033, 0.029], [0.315, 0.67, 0.02, 0.018], [0.33, 0.668, 0.004, 0.004]].map(([x, y, a, b]) => ({ c: [x, y, 0], u: Y, v: Z, w: [a, b] })), 24)
+  for (const side of [-1, 1]) {
+    const z = (v) => v * side
+    skin(p, 'Ears', upright([[0.055, 0.8, z(0.055), 0.04, 0.034], [0.045, 0.85, z(0.066), 0.034, 0.026], [0.03, 0.91, z(0.076), 0.018, 0.013], [0.018, 0.952, z(0.082), 0.003, 0.003]]), 12)
+    skin(p, 'Legs', upright([[0.165, 0.005, z(0.06), 0.034, 0.028], [0.16, 0.05, z(0.06), 0.027, 0.025], [0.14, 0.2, z(0.058), 0.03, 0.028], [0.1, 0.36, z(0.055), 0.042, 0.036], [0.06, 0.46, z(0.04), 0.03, 0.03]]), 14)
+    skin(p, 'Paws', [[0.12, 0.022, 0.01, 0.01], [0.15, 0.026, 0.026, 0.03], [0.2, 0.024, 0.024, 0.03], [0.23, 0.018, 0.006, 0.008]].map(([x, y, a, b]) => ({ c: [x, y, z(0.06)], u: Y, v: Z, w: [a, b] })), 12)
+    skin(p, 'Haunches', upright([[-0.03, 0.015, z(0.13), 0.06, 0.03], [-0.035, 0.06, z(0.145), 0.135, 0.055], [-0.05, 0.16, z(0.14), 0.145, 0.07], [-0.06, 0.27, z(0.12), 0.1, 0.055], [-0.06, 0.33, z(0.1), 0.03, 0.02]]), 18)
+  }
+  const tail = [[-0.24, 0.07, 0.03, 0.035], [-0.35, 0.075, 0.09, 0.055], [-0.4, 0.085, 0.2, 0.075], [-0.32, 0.09, 0.31, 0.085], [-0.17, 0.085, 0.36, 0.075], [-0.03, 0.07, 0.345, 0.045], [0.05, 0.06, 0.31, 0.006]]
+  skin(p, 'Tail', tail.map(([x, y, zz, r], i) => {
+    const [a, b] = [tail[Math.max(0, i - 1)], tail[Math.min(tail.length - 1, i + 1)]]
+    const d = [b[0] - a[0], 0, b[2] - a[2]], l = Math.hypot(...d)
+    return { c: [x, y, zz], u: Y, v: [-d[2] / l, 0, d[0] / l], w: [r, r] }
+  }), 18)
+  return p.text()
+}
+/** A bell without its clapper: the rim below, the crown at the origin. */
+function bell() {
+  const p = new Prop()
+  const outer = [[0.03, 0], [0.12, -0.01], [0.17, -0.05], [0.19, -0.14], [0.215, -0.27], [0.25, -0.37], [0.31, -0.44]]
+  const inner = outer.toReversed().map(([r, y]) => [Math.max(0.01, r - 0.028), y - (y > -0.3 ? 0.025 : 0)])
+  const ring = ([r, y]) => Array.from({ length: 40 }, (_, i) => [r * Math.cos((-i / 40) * 2 * Math.PI), y, r * Math.sin((-i / 40) * 2 * Math.PI)])
+  p.group('Bell')
+  p.loft([...outer.toReversed().map(ring)], true)
+  p.loft([...inner.toReversed().map(ring)].map((r) => r.toReversed()), true)
+  p.loft([ring(inner[0]), ring(outer.at(-1))].map((r) => r.toReversed()), false)
+  p.cap(ring(outer[0]), true)
+  return p.text()
+}
 const hash = (text) => createHash('sha256').update(text).digest('hex')
-const shots = { 'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }, weathervane: { 'vane.obj': vane() }, 'umbrella-rain': { 'umbrella.obj': umbrella() } }
+const shots = { 'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() }, weathervane: { 'vane.obj': vane() }, 'umbrella-rain': { 'umbrella.obj': umbrella() }, 'fox-of-embers': { 'fox.obj': fox() }, 'lantern-swarm': { 'bell.obj': bell() } }
 for (const [shot, files] of Object.entries(shots)) {
   const folder = new URL(`./${shot}/`, import.meta.url)
   mkdirSync(new URL('./assets/', folder), { recursive: true })

@@ -35,8 +35,8 @@ describe('a compiled shot', () => {
   })
   it('leaves out what is muted: acts, systems, objects, forces', () => {
     const forces = (change: (s: Shot) => void) => built(change).plan.systems[0].forces.length
-    expect(forces(() => {})).toBe(3)
-    expect(forces((s) => void (s.systems[0].whole.movement[0].muted = true))).toBe(2)
+    expect(forces(() => {})).toBe(4)
+    expect(forces((s) => void (s.systems[0].whole.movement[0].muted = true))).toBe(3)
     const muted = built((s) => {
       s.systems[0].muted = true
       s.objects[1].muted = true
@@ -47,18 +47,19 @@ describe('a compiled shot', () => {
   })
   it('puts forces of the shot first, on the systems they reach', () => {
     const wind = { id: 'pull', name: 'Pull', seed: 1, reaches: 'all' as const, shares: [], act: { id: 'pull-act', kind: 'gravity', seed: 2, strength: 1, direction: [1, 0, 0], share: 100 } }
-    expect(built((s) => void s.forces.push(wind)).plan.systems[0].forces.map((f) => f.id)).toEqual(['pull-act', 'fall', 'air', 'swirl'])
-    expect(built((s) => void s.forces.push({ ...wind, reaches: ['other'], shares: [] })).plan.systems[0].forces).toHaveLength(3)
-    expect(built((s) => void s.forces.push({ ...wind, muted: true })).plan.systems[0].forces).toHaveLength(3)
-    expect(built((s) => void s.forces.push({ ...wind, act: { ...wind.act, muted: true } })).plan.systems[0].forces).toHaveLength(3)
+    expect(built((s) => void s.forces.push(wind)).plan.systems[0].forces.map((f) => f.id)).toEqual(['pull-act', 'fall', 'air', 'draught', 'swirl'])
+    expect(built((s) => void s.forces.push({ ...wind, reaches: ['other'], shares: [] })).plan.systems[0].forces).toHaveLength(4)
+    expect(built((s) => void s.forces.push({ ...wind, muted: true })).plan.systems[0].forces).toHaveLength(4)
+    expect(built((s) => void s.forces.push({ ...wind, act: { ...wind.act, muted: true } })).plan.systems[0].forces).toHaveLength(4)
   })
   it('writes every force as one op of its own size', () => {
     const w = new OpWriter()
     for (const f of built().plan.systems[0].forces) f.encode(w, at)
-    expect(w.count).toBe(3)
+    expect(w.count).toBe(4)
     const sizes: number[] = []
     for (let o = 0; o < w.words.length; o += w.words[o + 1] / 4) sizes.push(w.words[o])
-    expect(sizes).toEqual([1, 2, 3])
+    // Wind is noise too.
+    expect(sizes).toEqual([1, 2, 3, 3])
   })
   it('says what is missing: a mesh, a part, a muted source', () => {
     const shot = demoShot()
