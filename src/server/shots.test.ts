@@ -74,7 +74,7 @@ describe('projects and shots', () => {
       const [project] = await listProjects(other.db, other.data)
       expect(project).toMatchObject({ name: 'Lantern Night' })
       expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual([['Anvil strike', true], ['Fox of embers', true], ['Lantern swarm', true], ['Sign', true], ['Umbrella rain', true], ['Weathervane', true]])
-      expect(await other.db.Asset.count()).toBe(5)
+      expect(await other.db.Asset.count()).toBe(7)
       await deleteProject(other.db, other.data, project.id)
     } finally {
       await other.close()
