@@ -208,6 +208,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         const limits = live(a.limits ?? []).map((l) => ({ act: actOfSort(l.kind, 'limit'), p: readerOf(l), seed: seedOf(shot, s, l) }))
         return {
           id: a.id,
+          name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${s.name}`,
           encode(w, at) {
             for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)
             act.encode(w, p, at, seed, { value: p.number('share', at.t0) * part, vary: p.vary('share') * part }, place)

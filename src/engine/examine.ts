@@ -4,7 +4,10 @@ import type { ColumnName } from './layout'
 import { hash3 } from './math'
 import type { StepTime } from './plan'
 import type { ObjectState } from './objectState'
-import { CHUNK, type SystemRun } from './system'
+import type { SystemRun } from './system'
+
+/** No picture asks for more than this, m/s². */
+const FAR_TOO_HARD = 1e5
 
 /**
  * What each force adds to the velocity of one particle in the substep that was prepared, as an acceleration in m/s²: with the forces before it
@@ -28,8 +31,8 @@ export function forcesOn(run: SystemRun, i: number): { id: string; a: [number, n
   })
   return out
 }
-/** The acceleration, m/s², of resting particles at places xyz by the forces of the substep that was prepared, without what their neighbours do. */
-export function probe(run: SystemRun, places: Float32Array): Float32Array {
+/** The acceleration, m/s², of resting particles at places xyz by the forces of the substep that was prepared, without what their neighbours do. `only`: of one force, by its place. */
+export function probe(run: SystemRun, places: Float32Array, only?: number): Float32Array {
   const n = places.length / 3
   const out = new Float32Array(places.length)
   if (!(run.dt > 0)) return out
@@ -42,8 +45,9 @@ export function probe(run: SystemRun, places: Float32Array): Float32Array {
     ;(['px', 'py', 'pz'] as const).forEach((name, a) => f(name).forEach((_, i, list) => { list[i] = places[i * 3 + a] }))
     f('life').fill(1e6)
     columns.words('seed').forEach((_, i, list) => { list[i] = hash3(run.plan.seed, i, 40) })
-    run.arm(run.ops.lonely, run.marks.at(-1)?.ops ?? 0, 0, n, columns.table)
-    run.runJob(n > CHUNK)
+    const words = only === undefined ? run.ops.lonely : run.ops.slice(run.marks[only - 1]?.ops ?? 0, run.marks[only].ops)
+    run.arm(words, only === undefined ? (run.marks.at(-1)?.ops ?? 0) : run.marks[only].ops - (run.marks[only - 1]?.ops ?? 0), 0, n, columns.table)
+    run.runJob(n > 2048)
     ;(['vx', 'vy', 'vz'] as const).forEach((name, a) => f(name).forEach((v, i) => { out[i * 3 + a] = v / run.dt }))
   } finally {
     columns.dispose()
@@ -58,7 +62,7 @@ export function timesOf(run: SystemRun, at: StepTime, objects: ObjectState[], no
     const times = [0, 1, 2].map(() => {
       run.arm(run.ops.words, ops, 0, run.count, run.columns.table)
       const start = now()
-      run.runJob(run.count > CHUNK)
+      run.runJob(run.count > 2048)
       const ms = now() - start
       run.columns.restore(kept)
       return ms
@@ -77,4 +81,17 @@ export function timesOf(run: SystemRun, at: StepTime, objects: ObjectState[], no
   if (run.records.colliders.length) run.ops.contact(colliders, run.records.colliders.length)
   const all = time(run.ops.count)
   return [...out, { id: '', ms: moving + Math.max(0, all - before) }]
+}
+/** What to say of particles that went beyond all numbers: which force is likely to have thrown them, by what it does where some are, or would be. */
+export function culprit(run: SystemRun): string {
+  const n = Math.min(16, run.count)
+  const places = new Float32Array(Math.max(1, n) * 3)
+  for (let i = 0; i < n; i++) for (let a = 0; a < 3; a++) places[i * 3 + a] = run.word((['px', 'py', 'pz'] as const)[a], Math.floor((i * run.count) / n))
+  let most = 0, which = -1
+  run.marks.forEach((_, k) => {
+    const hardest = probe(run, places, k).reduce((m, v) => Math.max(m, Number.isFinite(v) ? Math.abs(v) : Number.MAX_VALUE), 0)
+    if (hardest > most) [most, which] = [hardest, k]
+  })
+  const name = run.plan.forces[which]?.name
+  return name && most > FAR_TOO_HARD ? `${name} pushes far too hard: make it weaker` : 'look for a force or a speed that is far too strong'
 }

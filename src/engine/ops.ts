@@ -72,6 +72,16 @@ export class OpWriter {
     for (const p of this.passes) words[this.startOf(p.at)] = OP_CODES.unlimited
     return words
   }
+  /** The words of some ops, from the n-th on up to another, without what reads columns. */
+  slice(from: number, to: number): Uint32Array {
+    const words = this.lonely
+    let o = 0, begin = 0
+    for (let k = 0; k < to; k++) {
+      if (k === from) begin = o
+      o += words[o + 1] / 4
+    }
+    return words.subarray(from === to ? o : begin, o)
+  }
   private startOf(at: number): number {
     let o = 0
     while (o + this.u[o + 1] / 4 <= at) o += this.u[o + 1] / 4

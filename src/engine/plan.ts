@@ -116,6 +116,8 @@ export interface StepTime {
 }
 export interface ForcePlan {
   id: string
+  /** As the artist knows it. */
+  name?: string
   encode(w: OpWriter, at: StepTime): void
 }
 export interface ContactParams {

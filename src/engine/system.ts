@@ -22,7 +22,7 @@ export interface SystemSnapshot {
 }
 /** Births and casts start this far off the surface, metres, so that a particle is not on the wrong side by rounding. */
 const BIRTH_OFF = 2e-4
-export const CHUNK = 2048
+const CHUNK = 2048
 
 /** One particle system while it runs. */
 export class SystemRun {
@@ -32,6 +32,8 @@ export class SystemRun {
   nextId = 0
   stats: SystemStats = noStats()
   notices = new Map<Notice['kind'], Notice>()
+  /** How many of the last substep went beyond all numbers. */
+  lost = 0
   private job: number
   private birthRecord: number
   private opsBlock = 0
@@ -56,7 +58,7 @@ export class SystemRun {
   get count(): number {
     return this.columns.count
   }
-  private notice(kind: Notice['kind'], frame: number, message: string): void {
+  notice(kind: Notice['kind'], frame: number, message: string): void {
     if (!this.notices.has(kind)) this.notices.set(kind, { element: this.plan.id, kind, frame, message })
   }
 
@@ -203,6 +205,7 @@ export class SystemRun {
   advance(at: StepTime, frame: number, objects: ObjectState[]): boolean {
     const count = this.columns.count
     const dt = this.dt
+    this.lost = 0
     if (count === 0 || !(dt > 0)) return true
     const w = this.ops
     const meet = this.plan.meet?.params(at.t0)
@@ -220,12 +223,12 @@ export class SystemRun {
     const lost = after.getUint32(j + JOB.lost, true)
     this.stats.contacts += after.getUint32(j + JOB.contacts, true)
     this.stats.died += died
-    if (lost) this.notice('lost', frame, `${lost.toLocaleString('en-US')} particles of ${this.plan.name} went beyond all numbers and were taken out; look for a force or a speed that is far too strong`)
+    if (died) this.compact(died)
+    this.lost = lost
     for (const c of met) {
       const times = after.getUint32(c.at + COLLIDER.met, true)
       if (times) this.stats.with = { ...this.stats.with, [c.id]: (this.stats.with[c.id] ?? 0) + times }
     }
-    if (died) this.compact(died)
     if (meet && this.plan.meet) {
       this.pairs ??= new Pairs(this.heap, this.host, this.scratch)
       const done = this.pairs.meet(this.columns, meet, this.plan.meet.seed, dt, w.weight, { at: colliders, count: met.length })

@@ -1,4 +1,5 @@
 import { type Notice, Stopped } from './errors'
+import { culprit } from './examine'
 import { type Frame, noStats } from './frame'
 import type { Mesh } from './geometry/mesh'
 import { Heap } from './heap'
@@ -135,7 +136,10 @@ export class World {
       for (const [i, s] of this.systems.entries()) s.bear(at, this.frame + 1, seen[i], others)
       this.near.begin()
       for (const [i, s] of this.systems.entries()) if (!s.prepare(at, this.frame + 1, seen[i], this.systems, this.near)) throw new Stopped()
-      for (const [i, s] of this.systems.entries()) if (!s.advance(at, this.frame + 1, seen[i])) throw new Stopped()
+      for (const [i, s] of this.systems.entries()) {
+        if (!s.advance(at, this.frame + 1, seen[i])) throw new Stopped()
+        if (s.lost && !s.notices.has('lost')) s.notice('lost', this.frame + 1, `${s.lost.toLocaleString('en-US')} particles of ${s.plan.name} went beyond all numbers and were taken out; ${culprit(s)}`)
+      }
     }
     this.frame++
     for (const s of this.systems) s.stats.alive = s.count
