@@ -39,13 +39,13 @@ test('cards open one at a time, are muted, copied, reordered and removed, and un
   await drag.getByRole('button', { name: 'More for Drag' }).click()
   await page.getByRole('menuitem', { name: 'Duplicate' }).click()
   await expect(page.getByText(/Saved \d/)).toBeVisible()
-  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.length).toBe(3)
+  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.length).toBe(4)
   await page.keyboard.press('Escape')
   await page.locator('[data-act=gravity]').dragTo(page.locator('[data-act=drag]').nth(1))
-  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string }).kind)).toEqual(['drag', 'drag', 'gravity'])
+  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string }).kind)).toEqual(['drag', 'drag', 'gravity', 'wind'])
   await expect(page.getByRole('button', { name: 'Undo order of Drag' })).toBeVisible()
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string; muted?: boolean }).muted ?? false)).toEqual([false, false])
+  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string; muted?: boolean }).muted ?? false)).toEqual([false, false, false])
 })
 
 test('a key is set with the drop, a second by changing the value later, and both stand in the list', async ({ page }) => {

@@ -106,9 +106,9 @@ test('charts are read and seek; a particle is picked, followed and let go', asyn
   await expect(page.getByTestId('field')).toHaveAttribute('aria-label', /Acceleration of Sparks, up to [1-9]/)
 })
 
-test('the fox of embers and the lantern swarm open, are computed to their end, and somebody lives in them', async ({ page }) => {
+test('the fox of embers, the lantern swarm and the net open, are computed to their end, and somebody lives in them', async ({ page }) => {
   const project = (await projects()).find((p) => p.name === 'Lantern Night')
-  for (const [name, system, count] of [['Fox of embers', 'embers', 42000], ['Lantern swarm', 'lanterns', 700]] as const) {
+  for (const [name, system, count] of [['Fox of embers', 'embers', 42000], ['Lantern swarm', 'lanterns', 700], ['Net', 'floats', 5000]] as const) {
     const shot = project?.shots.find((s) => s.name === name)
     if (!shot) throw new Error(`${name} is not there`)
     await page.goto(`/shot/${shot.id}`)

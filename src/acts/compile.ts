@@ -190,7 +190,9 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         if (partName && mesh && !mesh.parts.some((x) => x.name === partName)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on the part “${partName}”, which ${object?.name} does not have; it starts on all of it` })
         const regionId = p.text('region')
         if (regionId && object && !object.regions.some((r) => r.id === regionId)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on a region that ${object.name} does not have any more; it starts on all of it` })
-        const missed = object && !object.muted ? missedMove(shot, object, act.starts(p), act.ends(p)) : null
+        // Who keeps to the object afterwards need not be born while it moves.
+        const keeps = live(forces).some((f) => f.object === sourceId || f.target === sourceId)
+        const missed = object && !object.muted && !keeps ? missedMove(shot, object, act.starts(p), act.ends(p)) : null
         if (missed) problems.push({ element: s.id, message: `${act.title} of ${s.name} ${missed}` })
         if (object?.muted) problems.push({ element: s.id, message: `the source ${object.name} of ${s.name} is muted; its births wait` })
         return {

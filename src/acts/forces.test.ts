@@ -52,7 +52,7 @@ describe('forces in a shot', () => {
       for (const k of ['px', 'vy'] as const) {
         expect([...column(f, k)].every(Number.isFinite)).toBe(true)
         // The element has a seed of its own, so noise differs; all others are the same force.
-        if (kind !== 'turbulence' && kind !== 'wind' && !withLimits) column(f, k).forEach((v, i) => expect(column(g, k)[i]).toBeCloseTo(v, 4))
+        if (kind !== 'turbulence' && kind !== 'wind' && kind !== 'wake' && !withLimits) column(f, k).forEach((v, i) => expect(column(g, k)[i]).toBeCloseTo(v, 4))
       }
     }
   })
@@ -124,5 +124,24 @@ describe('forces in a shot', () => {
     expect(from((s) => void (s.systems[0].mass = 2))).toBe(first)
     expect(from((s) => void (s.systems[0].pace = 50))).toBe(first)
     expect(from((s) => void (s.forces[0].name = 'Breeze'))).toBeNull()
+  })
+  it('a wake drags along what the object has passed, less and less; beside it, before it and of one that stands nothing is felt', async () => {
+    const goes = [{ keys: [{ t: 0, v: -2, ease: 'linear' }, { t: 2, v: 2, ease: 'linear' }] }, 0, 0]
+    const at = (object: ObjectDoc, place: [number, number, number], frames: number, values: object = {}) => after(quiet((s) => {
+      s.objects = [object, anchor('here', place)]
+      s.systems[0].birth = [act('burst', { count: 1, at: 0, source: 'here', from: 'point', speed: 0, every: null, spread: 0 })]
+      s.systems[0].whole.movement = [act('wake', { object: 'ship', strength: 50, eddies: 0, thickness: 0.5, decay: 0.5, response: 0.02, falloff: 'even', ...values })]
+    }), frames)
+    // The ship passes x = 0 after a second at 2 m/s.
+    const passed = await at(anchor('ship', goes), [0, 0.1, 0], 26)
+    expect(column(passed, 'vx')[0]).toBeGreaterThan(0.5)
+    expect(column(passed, 'vx')[0]).toBeLessThan(1.05)
+    expect(column(await at(anchor('ship', goes), [0, 0.1, 0], 12), 'vx')[0]).toBe(0)
+    expect(column(await at(anchor('ship', goes), [0, 0.9, 0], 40), 'vx')[0]).toBe(0)
+    expect(column(await at(anchor('ship', [0, 0, 0]), [0, 0.1, 0], 40), 'vx')[0]).toBe(0)
+    // Eddies lead aside, and only there.
+    const swirled = await at(anchor('ship', goes), [0.13, 0.1, 0.07], 34, { strength: 0, eddies: 100 })
+    expect(Math.hypot(column(swirled, 'vx')[0], column(swirled, 'vy')[0], column(swirled, 'vz')[0])).toBeGreaterThan(0.05)
+    expect(column(await at(anchor('ship', goes), [0, 0.9, 0], 40, { strength: 0, eddies: 100 }), 'vy')[0]).toBe(0)
   })
 })

@@ -27,6 +27,7 @@ import { stay } from './forces/stay'
 import { swarm } from './forces/swarm'
 import { turbulence } from './forces/turbulence'
 import { vortex } from './forces/vortex'
+import { wake } from './forces/wake'
 import { wind } from './forces/wind'
 import { limitAge } from './limits/age'
 import { limitChance } from './limits/chance'
@@ -62,7 +63,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, turbulence, vortex, orbit, attract, attractSurface, swarm, chase, stay, crawl, flock, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, slide, stick, die, ignore, meet, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, wake, turbulence, vortex, orbit, attract, attractSurface, swarm, chase, stay, crawl, flock, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, slide, stick, die, ignore, meet, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

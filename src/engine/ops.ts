@@ -38,6 +38,12 @@ export interface PassWanted {
 /** How a chase finds its targets: on a surface the nearest, one kept by the seed, its listed places in turn, or its middle; of particles the nearest or in turn. */
 export type Quarry = { object: number; pick: 'nearest' | 'kept' | 'inTurn' | 'middle' } | { system: number; pick: 'nearest' | 'inTurn' }
 
+/** A place that an object had: how it went there, m/s, and how much of that is left, 0 to 1. */
+export interface WakePlace {
+  place: V3
+  velocity: V3
+  left: number
+}
 /** Writes the ops of one substep for one system. Opcodes and word order are those of src/kernels. */
 export class OpWriter {
   private f: Float32Array
@@ -298,6 +304,23 @@ export class OpWriter {
     const o = this.open(OP_CODES.crawl, 6, seed, share)
     this.surfaces.push({ at: o, object: p.object })
     this.f.set([p.height, p.responseS, p.speed ?? -1, Math.min(p.reach, 1e15), 1 / p.dt], o + 1)
+  }
+  /** Leads particles to what is left of an object's motion at places that it had, within a radius in m of each. */
+  wake(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }, seed = 0, share = FULL): void {
+    this.trail(p, 1, seed, share)
+  }
+  /** Limits the forces up to `unlimited` to that wake. */
+  limitWake(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }): void {
+    this.trail(p, 0, 0, FULL)
+  }
+  private trail(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }, leads: number, seed: number, share: Share): void {
+    const o = this.open(OP_CODES.wake, 5 + p.places.length * 7, seed, share)
+    this.u[o] = p.places.length
+    this.f[o + 1] = 1 / p.radius
+    this.u[o + 2] = FALLOFFS.indexOf(p.falloff)
+    this.f[o + 3] = p.responseS
+    this.u[o + 4] = leads
+    p.places.forEach((x, i) => this.f.set([...x.place, ...x.velocity, x.left], o + 5 + i * 7))
   }
   /** Colliders at their records; the particles' own radius with its ±, m. */
   contact(colliders: number, count: number, radius = 0, vary = 0, seed = 0): void {

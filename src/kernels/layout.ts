@@ -102,3 +102,4 @@ export const OP_CHASE: i32 = 18
 export const OP_STAY: i32 = 19
 export const OP_CRAWL: i32 = 20
 export const OP_SURFACE: i32 = 21
+export const OP_WAKE: i32 = 22
