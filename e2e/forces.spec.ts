@@ -5,7 +5,11 @@ type Act = { kind: string; place?: unknown[]; reach?: number; limits?: { kind: s
 const forcesOf = async (id: string) => (await stored(id)).forces as { name: string; act: Act; reaches: unknown; shares: { share: number }[] }[]
 
 test('every force is added from the list, says what it does, and acts on all systems', async ({ page }) => {
-  const id = await copyShot('Each force', lighter)
+  // Few frames of few particles: every one of these changes is computed anew.
+  const id = await copyShot('Each force', (d) => {
+    d.systems[0].birth[0].count = 50
+    d.range = { first: 0, last: 8 }
+  })
   await openShot(page, id)
   await page.getByRole('button', { name: 'Add an element' }).click()
   await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
