@@ -1,35 +1,15 @@
 import { describe, expect, it } from 'vitest'
-import { column, framesOn, withWorld } from '../engine/testing/plans'
+import { column, } from '../engine/testing/plans'
 import type { Frame } from '../engine'
 import { type ActDoc, defaultsOf, type ForceDoc, type ObjectDoc, type Shot } from '../shot'
 import { checkShot, compile, touchedFrom } from '.'
 import { actOf, actsOfSort } from './registry'
+import { act, after, quiet } from './testing/quiet'
 import { demoShot } from './testing/shots'
 
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...(actOf(kind).sort === 'force' ? { limits: [] } : {}), ...values }) as ActDoc
 const element = (a: ActDoc, more: Partial<ForceDoc> = {}): ForceDoc => ({ id: 'force', name: 'Force', seed: 3, act: a, reaches: 'all', shares: [], ...more })
 const anchor = (id: string, place: unknown, more: object = {}): ObjectDoc => ({ ...demoShot().objects[0], id, name: id, shape: { kind: 'anchor' }, place, parent: null, roles: { source: false, collider: false }, reshape: [], copies: [], regions: [], ...more }) as never
 
-/** A few particles that stand still in the middle of a shot without other forces. */
-function quiet(change: (s: Shot) => void = () => {}): Shot {
-  const s = demoShot()
-  s.objects = []
-  s.forces = []
-  const system = s.systems[0]
-  system.birth = [act('burst', { count: 50, at: 0, source: null, speed: 0, every: null, spread: 0 })]
-  system.whole.movement = []
-  system.whole.contact = []
-  system.phases[0].movement = []
-  system.phases[0].contact = []
-  system.life = { value: 100, vary: 0 }
-  change(s)
-  return s
-}
-const after = (s: Shot, frames: number): Promise<Frame> => {
-  const checked = checkShot(s)
-  if (!checked.ok) throw new Error(JSON.stringify(checked.problems))
-  return withWorld(compile(checked.shot, new Map()).plan, (w) => framesOn(w, frames))
-}
 const mean = (f: Frame, k: 'px' | 'py' | 'pz' | 'vx' | 'vy' | 'vz', part = 0) => column(f, k, part).reduce((a, b) => a + b, 0) / f.parts[part].count
 
 describe('forces in a shot', () => {

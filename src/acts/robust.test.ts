@@ -1,33 +1,21 @@
 import { describe, expect, it } from 'vitest'
 import type { Frame } from '../engine'
-import { column, framesOn, withWorld } from '../engine/testing/plans'
-import { type ActDoc, defaultsOf, type ObjectDoc, type Shot } from '../shot'
+import { column, } from '../engine/testing/plans'
+import { defaultsOf, type ObjectDoc, type Shot } from '../shot'
 import { checkShot, compile } from '.'
 import { actOf, actsOfSort } from './registry'
 import { primitiveOf } from './shapes'
+import { act, after, quiet } from './testing/quiet'
 import { demoShot } from './testing/shots'
 
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...(actOf(kind).sort === 'force' ? { limits: [] } : {}), ...values }) as ActDoc
 const ball = (id: string, values: object = {}): ObjectDoc => ({ ...demoShot().objects[0], id, name: id, shape: { kind: 'sphere', ...defaultsOf(primitiveOf('sphere')?.params ?? {}), radius: 0.5, detail: 8 }, place: [0, 0, 0], parent: null, roles: { source: false, collider: true }, reshape: [], copies: [], regions: [], ...values }) as never
-function shotOf(change: (s: Shot) => void): Shot {
-  const s = demoShot()
-  s.objects = []
-  s.forces = []
-  const system = s.systems[0]
-  system.birth = [act('burst', { count: 60, at: 0, source: null, speed: 1, every: null, spread: 180 })]
-  system.whole.movement = []
-  system.whole.contact = []
-  system.phases[0].movement = []
-  system.phases[0].contact = []
-  system.life = { value: 100, vary: 0 }
-  change(s)
-  return s
-}
-async function run<T>(s: Shot, frames: number, look: (f: Frame) => T): Promise<T> {
-  const checked = checkShot(s)
-  if (!checked.ok) throw new Error(JSON.stringify(checked.problems))
-  return withWorld(compile(checked.shot, new Map()).plan, (w) => look(framesOn(w, frames)))
-}
+/** Sixty that fly apart from one place. */
+const shotOf = (change: (s: Shot) => void): Shot =>
+  quiet((s) => {
+    s.systems[0].birth = [act('burst', { count: 60, at: 0, source: null, speed: 1, every: null, spread: 180 })]
+    change(s)
+  })
+const run = async <T,>(s: Shot, frames: number, look: (f: Frame) => T): Promise<T> => look(await after(s, frames))
 const finite = (f: Frame) => (['px', 'py', 'pz', 'vx', 'vy', 'vz'] as const).every((c) => [...column(f, c)].every(Number.isFinite))
 
 describe('values at their ends', () => {

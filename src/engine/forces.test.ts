@@ -2,40 +2,15 @@ import { describe, expect, it } from 'vitest'
 import type { OpWriter, Plan, PlanSystem, World } from '.'
 import { identity } from '.'
 import { column, framesOn, gravity, plan, system, withWorld } from './testing/plans'
+import { placeIn as at, runFrom, speedIn as speed, type V } from './testing/start'
 
-type V = [number, number, number]
 const force = (encode: (w: OpWriter, t: number) => void) => ({ id: 'force', encode: (w: OpWriter, at: { t0: number }) => encode(w, at.t0) })
 const EVERYWHERE = { reach: Number.POSITIVE_INFINITY, falloff: 'even' } as const
 const vortex = { centre: [0, 0, 0], axis: [0, 1, 0], ...EVERYWHERE, carry: true, around: 0, towards: 0, along: 0, responseS: 0, held: null } as const
 const point = { centre: [0, 0, 0], strength: 1, ...EVERYWHERE, square: false, core: 0, front: null } as const
 
-/** Runs a system whose particles begin at the given places and speeds. */
-async function run<T>(start: { p: V; v?: V }[], o: Partial<PlanSystem>, look: (w: World) => T, p: Partial<Plan> = {}): Promise<T> {
-  const make = (s: Partial<PlanSystem>) => plan([system({ burst: start.length, ...s })], [], p)
-  return withWorld(make({}), (w) => {
-    w.step()
-    const s = w.save()
-    const n = start.length
-    const f = new Float32Array(s.systems.system.words.buffer)
-    start.forEach(({ p: at, v }, i) => {
-      for (let a = 0; a < 3; a++) {
-        f[a * n + i] = at[a]
-        f[(3 + a) * n + i] = v?.[a] ?? 0
-      }
-    })
-    w.load(make(o))
-    w.restore(s)
-    return look(w)
-  })
-}
-const at = (w: World, i = 0): V => {
-  const c = w.capture()
-  return [column(c, 'px')[i], column(c, 'py')[i], column(c, 'pz')[i]]
-}
-const speed = (w: World, i = 0): V => {
-  const c = w.capture()
-  return [column(c, 'vx')[i], column(c, 'vy')[i], column(c, 'vz')[i]]
-}
+/** Runs a system whose particles begin at the given places and speeds, in a shot without objects. */
+const run = <T,>(start: { p: V; v?: V }[], o: Partial<PlanSystem>, look: (w: World) => T, p: Partial<Plan> = {}) => runFrom(start, o, look, p)
 
 describe('round an axis', () => {
   it('carried particles keep their distance, and come round in 2πr/v, at any number of steps', async () => {

@@ -68,9 +68,9 @@ export class OpWriter {
     this.surfaces = []
   }
   /** What the op at whose words a record belongs asks of it. */
-  needs(at: number): { picks: boolean; sites: boolean } {
+  needs(at: number): { surface: boolean; picks: boolean; sites: boolean } {
     const chase = this.surfaces.find((s) => s.at === at)?.pick
-    return { picks: chase === 'kept', sites: chase === 'inTurn' }
+    return { surface: chase !== 'middle', picks: chase === 'kept', sites: chase === 'inTurn' }
   }
   /** The words without what reads columns of the particles themselves, as neighbours leave them: for probes, which are none of them. */
   get lonely(): Uint32Array {

@@ -17,6 +17,8 @@ const usable = (o: ObjectState | undefined): o is ObjectState => !!(o?.in0 && o.
 
 /** What of an object a record holds beyond its places: which of its listed places, and picks of its faces, are needed. */
 export interface RecordNeeds {
+  /** Places on it are looked for: without triangles, or an endless plane, there are none. */
+  surface?: boolean
   picks?: boolean
   sites?: boolean
 }
@@ -84,7 +86,7 @@ export class Records {
   /** The record of an object that a force goes after, or 0 when it has no surface now. */
   of(o: ObjectState | undefined, needs: RecordNeeds): number {
     if (!o?.in0 || !o.in1) return 0
-    if (!usable(o) && (needs.picks || needs.sites)) return 0
+    if (!usable(o) && needs.surface) return 0
     this.prepare(o, needs)
     if (this.asked === this.others.length) this.others.push(new Block(this.heap))
     const at = this.others[this.asked++].room(COLLIDER.bytes)

@@ -71,6 +71,24 @@ describe('chase', () => {
     })
   })
 })
+describe('what has no surface', () => {
+  it.each([null, { ...boxMesh([1, 1, 1]), indices: new Uint32Array(0) }])('is not held, crawled over or attracted to; its middle can be chased', async (mesh) => {
+    const none = (w: OpWriter, at: StepTime) => {
+      w.stay({ object: 0, spring: 10, rub: 1, dt: at.dt })
+      w.crawl({ object: 0, height: 0.1, responseS: 0.1, speed: 1, reach: Number.POSITIVE_INFINITY, dt: at.dt })
+      w.surface({ object: 0, strength: 5, reach: Number.POSITIVE_INFINITY, falloff: 'even', dt: at.dt })
+      for (const pick of ['nearest', 'kept', 'inTurn'] as const) w.chase({ object: 0, pick }, { ...chase, dt: at.dt }, 1)
+    }
+    await runFrom([{ p: [1, 0, 0] }], { forces: [force(none)], extraColumns: HOLD_COLUMNS }, (w) => {
+      framesOn(w, 5)
+      expect(placeIn(w)).toEqual([1, 0, 0])
+    }, {}, [still(mesh)])
+    await runFrom([{ p: [1, 0, 0] }], { forces: [force((w, at) => w.chase({ object: 0, pick: 'middle' }, { ...chase, dt: at.dt }, 1))] }, (w) => {
+      framesOn(w, 72)
+      expect(placeIn(w)[0]).toBeCloseTo(0, 1)
+    }, {}, [still(mesh)])
+  })
+})
 describe('stay', () => {
   it('is a damped spring: place over time as the closed form, nearer with more substeps', async () => {
     // Held at the top of a plate, pulled off sideways by nothing but its own speed.

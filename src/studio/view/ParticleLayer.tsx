@@ -22,9 +22,10 @@ function useScreen({ width, height }: Box): Screen {
 export function ParticleLayer(box: Box) {
   useKnown()
   const known = useStudio((s) => s.known)
+  const overlays = useStudio((s) => s.overlays)
   const playhead = useStudio((s) => s.playhead)
   const screen = useScreen(box)
-  if (!known?.path.length) return null
+  if (!overlays || !known?.path.length) return null
   const at = known.path.map((p) => ({ ...p, at: onScreen(screen, p.place) }))
   const line = (list: typeof at) => list.flatMap((p) => (p.at ? `${p.at.x.toFixed(1)},${p.at.y.toFixed(1)}` : [])).join(' ')
   const now = at.find((p) => p.frame === playhead)?.at
@@ -51,7 +52,8 @@ const ARROW_PX = 26
 /** The acceleration that resting particles of the selected system would feel, as arrows; of a force that is selected, those of the first system it reaches. */
 export function FieldLayer(box: Box) {
   const session = useStudio((s) => s.session)
-  const field = useStudio((s) => s.field)
+  // Off with the handles: then the picture is alone.
+  const field = useStudio((s) => (s.overlays ? s.field : null))
   const playhead = useStudio((s) => s.playhead)
   const selected = useStudio((s) => s.selected)
   const serial = useStudio((s) => s.drawn?.serial)
