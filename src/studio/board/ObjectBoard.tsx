@@ -172,15 +172,15 @@ const RoleColumn = memo(function RoleColumn({ object: o }: { object: ObjectDoc }
       {!isLine(o.shape) && <Group name="Collider">
         <SwitchField label="Collider" on={o.roles.collider} onChange={(on) => role('collider', on)} />
         {o.roles.collider && (
-          <ParamCard id={`${o.id}-collider`} title="As a collider" owner={o.name} params={OBJECT_PARAMS} names={o.metBy === 'grid' ? ['sides', 'thickness', 'metBy', 'cells'] : ['sides', 'thickness', 'metBy']} record={rec(o)} find={(s) => rec(find(s))}
-            sentence={<>Stops particles <b>{SIDES[o.sides]}</b>{o.metBy === 'grid' && <>, by <b>a grid of {o.cells} cells</b></>}{o.thickness !== 0 && <>, thicker by <b>{show((sampleNumber(o.thickness, t)) * 1000)} mm</b></>}.</>} />
-        )}
-        {o.roles.collider && (
           <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
             Stops {systems.filter((s) => [...s.whole.contact, ...s.phases[0].contact].some((a) => !a.with || a.with === o.id)).map((s) => s.name).join(', ') || 'nothing yet'}.
           </p>
         )}
       </Group>}
+      {!isLine(o.shape) && o.roles.collider && (
+          <ParamCard id={`${o.id}-collider`} title="As a collider" owner={o.name} params={OBJECT_PARAMS} names={o.metBy === 'grid' ? ['sides', 'thickness', 'metBy', 'cells'] : ['sides', 'thickness', 'metBy']} record={rec(o)} find={(s) => rec(find(s))}
+            sentence={<>Stops particles <b>{SIDES[o.sides]}</b>{o.metBy === 'grid' && <>, by <b>a grid of {o.cells} cells</b></>}{o.thickness !== 0 && <>, thicker by <b>{show((sampleNumber(o.thickness, t)) * 1000)} mm</b></>}.</>} />
+        )}
     </Column>
   )
 }, sameObject('name', 'shape', 'roles', 'sides', 'thickness', 'metBy', 'cells'))
