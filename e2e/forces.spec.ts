@@ -4,7 +4,8 @@ import { copyShot, drop, exact, goTo, lighter, openShot, projects, stored, TRIAN
 type Act = { kind: string; place?: unknown[]; reach?: number; limits?: { kind: string }[] }
 const forcesOf = async (id: string) => (await stored(id)).forces as { name: string; act: Act; reaches: unknown; shares: { share: number }[] }[]
 
-test('every force is added from the list, says what it does, and acts on all systems', async ({ page }) => {
+test('every force is added from the list, says what it does, is dragged by a handle where it has one, is limited, and acts on all systems', async ({ page }) => {
+  test.slow()
   // Few frames of few particles: every one of these changes is computed anew.
   const id = await copyShot('Each force', (d) => {
     d.systems[0].birth[0].count = 50
@@ -18,12 +19,34 @@ test('every force is added from the list, says what it does, and acts on all sys
   expect(names.length).toBeGreaterThan(14)
   await page.keyboard.press('Escape')
   await page.keyboard.press('Escape')
+  const held: string[] = []
   for (const name of names) {
     await page.getByRole('button', { name: 'Add an element' }).click()
     await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
     await page.getByRole('menuitem', { name: new RegExp(`^${name}`) }).last().click()
-    await expect(page.getByRole('region', { name: 'Board' })).toContainText('every system, also those to come')
+    const board = page.getByRole('region', { name: 'Board' })
+    await expect(board).toContainText('every system, also those to come')
+    const handles = page.locator('g[aria-label^="Handles of"]')
+    const knob = handles.locator('[data-knob]').or(handles.locator('circle[data-handle]')).first()
+    if (await knob.isVisible()) {
+      held.push(name)
+      const before = JSON.stringify((await forcesOf(id)).at(-1)?.act)
+      const at = await knob.boundingBox()
+      if (!at) throw new Error(`no handle of ${name}`)
+      await page.mouse.move(at.x + at.width / 2, at.y + at.height / 2)
+      await page.mouse.down()
+      await page.mouse.move(at.x + at.width / 2 + 30, at.y + at.height / 2 - 24, { steps: 4 })
+      await page.mouse.up()
+      await expect.poll(async () => JSON.stringify((await forcesOf(id)).at(-1)?.act)).not.toBe(before)
+    }
+    await page.getByRole('button', { name: `Limit ${name}` }).click()
+    await page.getByRole('menuitem', { name: /^Age/ }).click()
+    await expect(page.getByRole('region', { name: 'Limit: Age' })).toContainText('Only')
+    await page.getByRole('button', { name: `Close ${name}`, exact: true }).click()
+    await expect(board.locator('[data-act]').first()).toContainText(/\S+ \S+.*Only/s)
   }
+  // All that stand somewhere, or point somewhere, have handles.
+  expect(held.sort()).toEqual(['Attract or repel', 'Orbit', 'Shock wave', 'Velocity volume', 'Vortex', 'Wind'])
   await exact(page)
   await expect.poll(async () => (await forcesOf(id)).length).toBe(names.length)
   // What has nothing to go after yet says so.
@@ -107,7 +130,13 @@ test('charts are read and seek; a particle is picked, followed and let go', asyn
   await expect(page.getByTestId('way')).toBeHidden()
 
   await page.getByRole('button', { name: 'Show the field of forces' }).click()
+  await page.getByRole('menuitem', { name: 'Arrows on a plane' }).click()
   await expect(page.getByTestId('field')).toHaveAttribute('aria-label', /Acceleration of Sparks, up to [1-9]/)
+  for (const [name, as] of [['Short trails', 'trails'], ['Slice by strength', 'slice']]) {
+    await page.getByRole('button', { name: /^Field of forces/ }).click()
+    await page.getByRole('menuitem', { name }).click()
+    await expect(page.getByTestId('field')).toHaveAttribute('data-as', as)
+  }
 })
 
 test('the fox of embers, the lantern swarm and the net open, are computed to their end, and somebody lives in them', async ({ page }) => {

@@ -61,6 +61,8 @@ export interface ForceHandles {
   reach?: string
   /** The distance is one from the axis. */
   around?: boolean
+  /** A box about its place, by its whole size. */
+  box?: string
 }
 export interface ForceAct extends ActBase {
   sort: 'force'

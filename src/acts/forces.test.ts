@@ -55,6 +55,23 @@ describe('forces in a shot', () => {
     expect(Math.abs(mean(f, 'vx'))).toBeLessThan(1e-3)
     expect(mean(f, 'vz')).toBeGreaterThan(0.3)
   })
+  it('a velocity volume of a wake flows where the object went, in the box alone, no faster than each axis lets it', async () => {
+    const going = [{ keys: [{ t: 0, v: -1, ease: 'linear' }, { t: 1, v: 1, ease: 'linear' }] }, 0, 0]
+    const flowing = (values: object) => after(quiet((s) => {
+      s.objects = [anchor('post', going)]
+      s.forces = [element(act('carry', { made: 'wake', mover: 'post', drags: 50, thickness: 0.5, decay: 2, strength: 0, soft: 0, response: 0, falloff: 'even', ...values }))]
+    }), 22)
+    // Half of 2 m/s at most, wherever in the wake they are by now.
+    const all = mean(await flowing({}), 'vx')
+    expect(all).toBeGreaterThan(0.7)
+    expect(all).toBeLessThan(1.001)
+    expect(mean(await flowing({ mostX: 0.25 }), 'vx')).toBeCloseTo(0.25, 4)
+    expect(mean(await flowing({ mostY: 0.25 }), 'vx')).toBeCloseTo(all, 4)
+    expect(mean(await flowing({ place: [3, 0, 0] }), 'vx')).toBe(0)
+    // In a box that goes along with the post the wake lies behind it, and stays in the shot.
+    expect(mean(await flowing({ object: 'post', place: [-0.5, 0, 0] }), 'vx')).toBeCloseTo(all, 1)
+    expect(compile(quiet((s) => void (s.forces = [element(act('carry', { made: 'wake' }))])), new Map()).problems).toEqual([{ element: 'force', message: 'Velocity volume has no object yet whose wake flows in it: choose one' }])
+  })
   it('systems feel their share of it, and those it does not reach nothing', async () => {
     const two = (more: Partial<ForceDoc>) => quiet((s) => {
       const other = structuredClone(s.systems[0])

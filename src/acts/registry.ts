@@ -14,6 +14,7 @@ import { unseen } from './endings/unseen'
 import { bloom } from './finish/bloom'
 import { attract } from './forces/attract'
 import { attractSurface } from './forces/attractSurface'
+import { carry } from './forces/carry'
 import { chase } from './forces/chase'
 import { crawl } from './forces/crawl'
 import { drag } from './forces/drag'
@@ -63,7 +64,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, wake, turbulence, vortex, orbit, attract, attractSurface, swarm, chase, stay, crawl, flock, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, slide, stick, die, ignore, meet, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, wake, carry, turbulence, vortex, orbit, attract, attractSurface, swarm, chase, stay, crawl, flock, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, slide, stick, die, ignore, meet, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

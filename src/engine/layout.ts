@@ -20,11 +20,12 @@ export const JOB_SORT_CELLS = 4
 export const JOB_NEIGHBOURS = 5
 export const JOB_PAIRS = 6
 export const JOB_MEASURE = 7
+export const JOB_VOLUME = 8
 
 export const SCRATCH_BYTES = 16384
 export const SCRATCH = { dt: 4096, stack: 8192, hit: 12288 } as const
 export const OP = { code: 0, size: 4, share: 8, shareVary: 12, seed: 16, own: 20 } as const
-export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6, vortex: 7, point: 8, path: 9, pace: 10, squareDrag: 11, limitRange: 12, limitShape: 13, limitChance: 14, unlimited: 15, mass: 16, add: 17, chase: 18, stay: 19, crawl: 20, surface: 21, wake: 22 } as const
+export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6, vortex: 7, point: 8, path: 9, pace: 10, squareDrag: 11, limitRange: 12, limitShape: 13, limitChance: 14, unlimited: 15, mass: 16, add: 17, chase: 18, stay: 19, crawl: 20, surface: 21, wake: 22, carry: 23 } as const
 
 /** The record of an object that particles meet or go after. flags: 1 both sides, 2 moving, 4 changing shape. kind: 0 mesh, 1 half space. */
 export const COLLIDER = {
@@ -41,6 +42,8 @@ export const PAIR = { grid: 0, what: 4, radius: 8, vary: 12, seed: 16, rub: 20, 
 export const PAIR_WHAT = { load: 0, count: 1, push: 2, apply: 3, bounce: 4, finish: 5, settle: 6, place: 7, speed: 8, list: 9 } as const
 /** A grid of distances: its header, then the distances. */
 export const DISTANCE = { dims: 0, low: 12, inverse: 24, cell: 28, nodes: 32, leaves: 36, data: 40 } as const
+/** A velocity volume: its header, then x, y, z and nothing of each node. */
+export const VOLUME = { dims: 0, low: 12, inverse: 24, cell: 28, ops: 32, opCount: 36, data: 48 } as const
 /** Sorted columns of a grid: place and velocity, and what pairs keep besides. */
 export const GRID_COLUMNS = 6
 export const PAIR_COLUMNS = 19

@@ -1,46 +1,14 @@
+import { Block, runJob } from './blocks'
 import type { Columns } from './columns'
 import type { Heap } from './heap'
 import type { KernelHost } from './kernels'
-import { CONTROL, GRID, GRID_COLUMNS, JOB, JOB_COUNT_CELLS, JOB_NEIGHBOURS, JOB_SORT_CELLS, PASS, PASSES } from './layout'
+import { GRID, GRID_COLUMNS, JOB, JOB_COUNT_CELLS, JOB_NEIGHBOURS, JOB_SORT_CELLS, PASS, PASSES } from './layout'
 import type { PassWanted } from './ops'
+import { Volumes } from './volumes'
 
 /** Cells are this much wider than the radius, so that rounding cannot hide a neighbour. */
 const WIDER = 1.0001
 const CHUNK = 256
-
-/** A block that grows and is given back with the rest. */
-export class Block {
-  at = 0
-  private bytes = 0
-  constructor(private heap: Heap) {}
-  /** Room for so many bytes; what was there is gone when it grew. */
-  room(bytes: number): number {
-    if (bytes > this.bytes) {
-      this.free()
-      this.at = this.heap.take(Math.ceil(bytes * 1.25))
-      this.bytes = Math.ceil(bytes * 1.25)
-    }
-    return this.at
-  }
-  free(): void {
-    if (this.at) this.heap.give(this.at)
-    this.at = this.bytes = 0
-  }
-}
-/** Runs a job of one kind over a record; false when it was asked to stop. */
-export function runJob(heap: Heap, host: KernelHost, job: number, scratch: number, o: { kind: number; record: number; count: number; chunk: number; all: boolean }): boolean {
-  const v = heap.view()
-  new Uint8Array(heap.memory.buffer, job, JOB.bytes).fill(0)
-  v.setInt32(job + JOB.count, o.count, true)
-  v.setInt32(job + JOB.chunk, o.chunk, true)
-  v.setUint32(job + JOB.stop, CONTROL.stop, true)
-  v.setUint32(job + JOB.scratch, scratch, true)
-  v.setUint32(job + JOB.kind, o.kind, true)
-  v.setUint32(job + JOB.record, o.record, true)
-  if (o.all) host.team.run(job)
-  else host.exports.work(job, 0)
-  return heap.view().getUint32(CONTROL.stop, true) === 0
-}
 
 /** Who is near whom among the particles of one system at one moment. Blocks are kept from moment to moment. */
 export class Grid {
@@ -109,8 +77,9 @@ export class Grid {
   }
 }
 
-/** The passes over neighbours of one World: grids are shared by all that ask for the same radius. */
+/** What all systems of one World share at a moment: passes over neighbours, with grids for all that ask for the same radius, and volumes. */
 export class Neighbourhood {
+  readonly volumes: Volumes
   private pool: Grid[] = []
   private used = 0
   private now = new Map<string, Grid>()
@@ -119,11 +88,13 @@ export class Neighbourhood {
   constructor(private heap: Heap, private host: KernelHost, private scratch: number) {
     this.job = heap.take(JOB.bytes)
     this.record = heap.take(PASS.bytes)
+    this.volumes = new Volumes(heap, host, scratch)
   }
-  /** Forgets the grids of the moment before. */
+  /** Forgets the grids of the moment before; volumes stay while they stay the same. */
   begin(): void {
     this.now.clear()
     this.used = 0
+    this.volumes.begin()
   }
   private grid(key: string, make: (g: Grid) => void): Grid {
     const known = this.now.get(key)
@@ -158,5 +129,6 @@ export class Neighbourhood {
     this.pool = []
     this.heap.give(this.job)
     this.heap.give(this.record)
+    this.volumes.dispose()
   }
 }

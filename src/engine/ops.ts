@@ -44,6 +44,16 @@ export interface WakePlace {
   velocity: V3
   left: number
 }
+/** A velocity volume that an op samples: its nodes from the low corner on, `cell` m apart, and the ops that make what flows there in a second. */
+export interface VolumeWanted {
+  dims: V3
+  low: V3
+  cell: number
+  words: Uint32Array
+  ops: number
+  /** Where in the ops the pointer to it belongs. */
+  at: number
+}
 /** Writes the ops of one substep for one system. Opcodes and word order are those of src/kernels. */
 export class OpWriter {
   private f: Float32Array
@@ -55,6 +65,7 @@ export class OpWriter {
   /** Looks at neighbours, and records of objects, that the ops need before they can run: where their pointers belong. */
   passes: PassWanted[] = []
   surfaces: { at: number; object: number; pick?: string }[] = []
+  volumes: VolumeWanted[] = []
 
   constructor(private buffer: ArrayBuffer = new ArrayBuffer(16384)) {
     this.f = new Float32Array(buffer)
@@ -66,6 +77,7 @@ export class OpWriter {
     this.weight = [0, 0, 0]
     this.passes = []
     this.surfaces = []
+    this.volumes = []
   }
   /** What the op at whose words a record belongs asks of it. */
   needs(at: number): { surface: boolean; picks: boolean; sites: boolean } {
@@ -313,13 +325,34 @@ export class OpWriter {
   limitWake(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }): void {
     this.trail(p, 0, 0, FULL)
   }
-  private trail(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }, leads: number, seed: number, share: Share): void {
+  /** Adds the velocities of that wake themselves, times what is left of them: for a volume. */
+  addWake(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff }): void {
+    this.trail({ ...p, responseS: 0 }, 2, 0, FULL)
+  }
+  /**
+   * What flows in a box of half sizes (m) about the middle of its own space, from which `out` leads: made at the nodes of a grid by the ops of
+   * another writer, as accelerations and wakes for a second. Carries within the response (s), or pushes; `most` along each axis, m/s.
+   */
+  carry(p: { made: OpWriter; half: V3; cell: number; soft: number; pushes: boolean; responseS: number; most: V3; into: Matrix; out: Matrix }, seed = 0, share = FULL): void {
+    const o = this.open(OP_CODES.carry, 34, seed, share)
+    const dims = p.half.map((h) => Math.max(2, Math.ceil((2 * h) / p.cell - 1e-6) + 1)) as [number, number, number]
+    this.volumes.push({ dims, low: p.half.map((h) => -h) as [number, number, number], cell: p.cell, words: p.made.words.slice(), ops: p.made.count, at: o })
+    this.u[o + 1] = p.pushes ? 1 : 0
+    this.f.set([p.responseS, ...p.most.map((v) => Math.min(v, 1e12)), ...p.half, 1 / Math.max(p.soft, SHARP)], o + 2)
+    this.f.set(p.into, o + 10)
+    for (let a = 0; a < 3; a++) {
+      const axis = [p.out[a], p.out[4 + a], p.out[8 + a]]
+      const length = Math.sqrt(axis[0] ** 2 + axis[1] ** 2 + axis[2] ** 2)
+      this.f.set([...axis.map((v) => v / Math.max(length, 1e-12)), 0], o + 22 + a * 4)
+    }
+  }
+  private trail(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }, way: 0 | 1 | 2, seed: number, share: Share): void {
     const o = this.open(OP_CODES.wake, 5 + p.places.length * 7, seed, share)
     this.u[o] = p.places.length
     this.f[o + 1] = 1 / p.radius
     this.u[o + 2] = FALLOFFS.indexOf(p.falloff)
     this.f[o + 3] = p.responseS
-    this.u[o + 4] = leads
+    this.u[o + 4] = way
     p.places.forEach((x, i) => this.f.set([...x.place, ...x.velocity, x.left], o + 5 + i * 7))
   }
   /** Colliders at their records; the particles' own radius with its ±, m. */

@@ -2,7 +2,8 @@ import type { Columns } from './columns'
 import type { Heap } from './heap'
 import type { KernelHost } from './kernels'
 import { JOB, JOB_PAIRS, PAIR, PAIR_COLUMNS, PAIR_LISTED, PAIR_WHAT } from './layout'
-import { Block, Grid, runJob } from './neighbours'
+import { Block, runJob } from './blocks'
+import { Grid } from './neighbours'
 import type { MeetParams } from './plan'
 
 const CHUNK = 256

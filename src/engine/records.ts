@@ -4,7 +4,7 @@ import { COLLIDER, JOB, JOB_MEASURE, WAYS } from './layout'
 import { type Matrix, sameMatrix } from './matrix'
 import type { ContactParams, ContactPlan } from './plan'
 import type { Surface } from './surfaces'
-import { Block, runJob } from './neighbours'
+import { Block, runJob } from './blocks'
 import type { ObjectState } from './objectState'
 
 /** A word for an element's id that is never 0: FNV-1a. */

@@ -1,3 +1,4 @@
+import { Block } from './blocks'
 import { Columns } from './columns'
 import { MemoryRefused, type Notice } from './errors'
 import { noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
@@ -5,7 +6,7 @@ import type { Heap } from './heap'
 import type { KernelHost } from './kernels'
 import { BIRTH, COLLIDER, type ColumnName, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP, SCRATCH, WORD_COLUMNS } from './layout'
 import { cosTurns } from './math'
-import { Block, type Neighbourhood } from './neighbours'
+import type { Neighbourhood } from './neighbours'
 import { OpWriter } from './ops'
 import { Pairs } from './pairs'
 import type { BirthBatch, BirthPlan, BirthState, PlanSystem, StepTime } from './plan'
@@ -189,6 +190,15 @@ export class SystemRun {
       const record = this.records.of(objects[s.object], w.needs(s.at))
       w.patch(s.at, record)
       if (!record) w.silence(s.at)
+    }
+    for (const volume of w.volumes) {
+      try {
+        w.patch(volume.at, near.volumes.of(volume))
+      } catch (error) {
+        if (!(error instanceof MemoryRefused)) throw error
+        w.silence(volume.at)
+        this.notice('memory', frame, `a velocity volume that reaches ${this.plan.name}: ${error.message}; nothing flows in it: give it fewer cells`)
+      }
     }
     w.passes.forEach((p, k) => {
       const asked = p.system < 0 ? this : others[p.system]

@@ -166,6 +166,10 @@ export class World {
     this.frame = snapshot.frame
     requestStop(this.host.memory, false)
   }
+  /** Velocity volumes made so far. */
+  get volumesFilled(): number {
+    return this.near.volumes.filled
+  }
   get peakBytes(): number {
     return this.heap.peakBytes
   }

@@ -103,3 +103,5 @@ export const OP_STAY: i32 = 19
 export const OP_CRAWL: i32 = 20
 export const OP_SURFACE: i32 = 21
 export const OP_WAKE: i32 = 22
+/** What flows in a volume. */
+export const OP_CARRY: i32 = 23

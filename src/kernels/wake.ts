@@ -8,12 +8,12 @@ import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
 }
 /**
  * A wake of places that an object had: each still has a part of the velocity that it had there. Own words: places, 1/radius, falloff, response
- * (s), 1 to lead velocities or 0 to multiply the limits instead (its amount alone); then of each place x, y, z, velocity u, v, w (m/s), and
+ * (s), 1 to lead velocities, 2 to add its own to them, or 0 to multiply the limits instead (its amount alone); then of each place x, y, z, velocity u, v, w (m/s), and
  * what is left of it, 0 to 1. Where several overlap, their mean by what is left of each counts, and the strongest says how much.
  */
 export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize): void {
   const own = op + OP_OWN, count = load<i32>(own), near = v128.load32_splat(own + 4), kind = load<i32>(own + 8), response = v128.load32_splat(own + 12)
-  const leads = load<u32>(own + 16) == 1
+  const way = load<u32>(own + 16)
   const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin), vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
   const one = f32x4.splat(1), zero = f32x4.splat(0), tiny = f32x4.splat(1e-12)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
@@ -30,16 +30,17 @@ export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usi
       sv = f32x4.add(sv, f32x4.mul(w, v128.load32_splat(p + 16)))
       sw = f32x4.add(sw, f32x4.mul(w, v128.load32_splat(p + 20)))
     }
-    if (!leads) {
+    if (way == 0) {
       v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), most))
       continue
     }
     const inverse = f32x4.div(one, f32x4.pmax(sum, tiny))
     const dt = f32x4.mul(f32x4.mul(v128.load(dts + o), v128.load(amounts + o)), most)
-    const k = f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
+    const base = way == 2 ? zero : one
+    const k = way == 2 ? dt : f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
     const u = v128.load(vx + o), v = v128.load(vy + o), w = v128.load(vz + o)
-    v128.store(vx + o, f32x4.add(u, f32x4.mul(k, f32x4.sub(f32x4.mul(su, inverse), u))))
-    v128.store(vy + o, f32x4.add(v, f32x4.mul(k, f32x4.sub(f32x4.mul(sv, inverse), v))))
-    v128.store(vz + o, f32x4.add(w, f32x4.mul(k, f32x4.sub(f32x4.mul(sw, inverse), w))))
+    v128.store(vx + o, f32x4.add(u, f32x4.mul(k, f32x4.sub(f32x4.mul(su, inverse), f32x4.mul(base, u)))))
+    v128.store(vy + o, f32x4.add(v, f32x4.mul(k, f32x4.sub(f32x4.mul(sv, inverse), f32x4.mul(base, v)))))
+    v128.store(vz + o, f32x4.add(w, f32x4.mul(k, f32x4.sub(f32x4.mul(sw, inverse), f32x4.mul(base, w)))))
   }
 }

@@ -11,6 +11,8 @@ interface Common {
   label: string
   help: string
   changes?: Changes
+  /** Only with one of these values of a neighbouring choice does it have an effect; cards show it then alone. */
+  when?: { param: string; is: readonly string[] }
 }
 export interface NumberParam extends Common {
   type: 'number'

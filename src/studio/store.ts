@@ -47,7 +47,7 @@ export interface Studio {
   known: Particle | null
   choosing: boolean
   /** The acceleration that the View draws: on a plane across its middle, or in a box. */
-  field: 'plane' | 'box' | null
+  field: 'plane' | 'box' | 'trails' | 'slice' | null
   /** metres across */
   brushSize: number
   /** 0 to 1 */

@@ -27,7 +27,7 @@ export const turbulence = defineForce({
     eddy: number({ label: 'Eddy', unit: 'm', default: 0.4, min: 1e-3, soft: [0.05, 5], animated: true, help: 'Size of the coarsest eddies.' }),
     octaves: number({ label: 'Detail', unit: '', default: 3, min: 1, max: 6, integer: true, help: 'Finer eddies on top, each half the size and half as strong.' }),
     renewal: number({ label: 'Renewal', unit: '1/s', default: 0.5, min: 0, soft: [0, 5], animated: true, integrated: true, help: 'How often eddies give way to new ones.' }),
-    response: number({ label: 'Response', unit: 's', default: 0.1, min: 0, soft: [0, 2], animated: true, help: 'With carry: how long particles take to follow.' }),
+    response: number({ when: { param: 'mode', is: ['carry'] }, label: 'Response', unit: 's', default: 0.1, min: 0, soft: [0, 2], animated: true, help: 'With carry: how long particles take to follow.' }),
     ...shareParams,
   },
   sentence: (p) => say`Turbulence ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} up to ${'strength'}, eddies of ${'eddy'}, ${word(pace(p), 'renewal')}.`,

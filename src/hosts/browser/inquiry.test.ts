@@ -89,6 +89,17 @@ describe('what the page may ask', () => {
     expect(times.systems[0].acts.map((a) => a.id).slice(-1)).toEqual([''])
     for (const a of times.systems[0].acts) expect(a.ms).toBeGreaterThanOrEqual(0)
   })
+  it('a field may be of one act alone, and be followed in short trails', () => {
+    const places = Float32Array.from([0, 1, 0, 1, 2, 3])
+    const gravity = actsOf(shot.systems[0]).find((a) => a.kind === 'gravity')?.id as string
+    const field = ask({ what: 'field', system: 'sparks', frame: 20, places, act: gravity, trails: { steps: 4, metres: 0.25 } })
+    for (const i of [0, 1]) {
+      expect([...field.a.subarray(i * 3, i * 3 + 3)]).toEqual([0, expect.closeTo(-9.81, 3), 0])
+      // As strong everywhere: each step goes the whole way down.
+      for (let k = 0; k <= 4; k++) expect([...(field.lines as Float32Array).subarray((i * 5 + k) * 3, (i * 5 + k) * 3 + 3)]).toEqual([places[i * 3], expect.closeTo(places[i * 3 + 1] - 0.25 * k, 4), places[i * 3 + 2]])
+    }
+    expect(ask({ what: 'field', system: 'sparks', frame: 20, places, act: 'nobody' }).a.every((v) => v === 0)).toBe(true)
+  })
   it('questions leave the run as it was: the frames after them are the same', () => {
     const mark = frameMark(frameAt(40))
     run.change(compile(shot, MESHES).plan, 25)

@@ -156,7 +156,27 @@ function why(system: SystemDoc, last: { frame: number; age: number; life: number
   if (endings.length) return `ended by ${endings.map(name).join(' or ')}`
   return 'its numbers went beyond all bounds'
 }
-function field(q: { system: string; frame: number; places: Float32Array }, run: Run): Field | null {
-  const a = run.explore(q.frame, (world) => world.examine(q.system, (r) => probe(r, q.places)))
-  return a ? { a } : null
+function field(q: Extract<Question, { what: 'field' }>, run: Run): Field | null {
+  return run.explore(q.frame, (world) => world.examine(q.system, (r) => {
+    const only = q.act === undefined ? undefined : r.marks.findIndex((m) => m.id === q.act)
+    // A force that does not reach the system does nothing to it.
+    const feel = (places: Float32Array) => (only === -1 ? new Float32Array(places.length) : probe(r, places, only))
+    const a = feel(q.places)
+    return { a, lines: q.trails ? trailsFrom(q.places, a, feel, q.trails) : null }
+  }))
+}
+/** Along a field from places: each step as long as the field is strong there, the strongest of the first ones `metres`. */
+function trailsFrom(places: Float32Array, first: Float32Array, feel: (places: Float32Array) => Float32Array, { steps, metres }: { steps: number; metres: number }): Float32Array {
+  const n = places.length / 3
+  const size = (a: Float32Array, i: number) => Math.hypot(a[i * 3], a[i * 3 + 1], a[i * 3 + 2])
+  let most = 1e-12
+  for (let i = 0; i < n; i++) most = Math.max(most, size(first, i))
+  const out = new Float32Array(n * (steps + 1) * 3)
+  let at = places, a = first
+  for (let k = 0; ; k++) {
+    for (let i = 0; i < n; i++) out.set(at.subarray(i * 3, i * 3 + 3), (i * (steps + 1) + k) * 3)
+    if (k === steps) return out
+    at = at.map((v, i) => v + (a[i] / most) * metres)
+    a = feel(at)
+  }
 }

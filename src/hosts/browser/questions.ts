@@ -17,7 +17,8 @@ export type Question =
   /** The particle nearest to a place of the picture (−1…1, y up) within some of its half widths. */
   | { what: 'pick'; frame: number; eye: Eye; aspect: number; x: number; y: number; within: number; systems: string[] }
   | { what: 'particle'; system: string; id: number; frame: number }
-  | { what: 'field'; system: string; frame: number; places: Float32Array }
+  /** What resting particles of a system would feel at places: of all its forces, or of one act alone. `trails`: how they would go on from there, in so many steps of at most so many metres. */
+  | { what: 'field'; system: string; frame: number; places: Float32Array; act?: string; trails?: { steps: number; metres: number } }
 
 export interface Series {
   frames: { frame: number; ready: boolean; ms: number; stats: Record<string, SystemStats> }[]
@@ -66,6 +67,8 @@ export interface Picked {
 export interface Field {
   /** m/s² at each place asked, xyz */
   a: Float32Array
+  /** With trails: the places of each, xyz, steps + 1 of them, one trail behind the other. */
+  lines: Float32Array | null
 }
 export type Answer = Series | Spread | Times | Picked | Particle | Field
 export type AnswerTo<Q extends Question> = Q extends { what: 'series' } ? Series : Q extends { what: 'spread' } ? Spread : Q extends { what: 'times' } ? Times : Q extends { what: 'pick' } ? Picked : Q extends { what: 'particle' } ? Particle : Field

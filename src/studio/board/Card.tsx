@@ -3,7 +3,7 @@ import { ChevronDown, Copy, Ellipsis, Power, RotateCcw, Trash2 } from 'lucide-re
 import { DropdownMenu } from 'radix-ui'
 import { memo, type ReactNode, useEffect, useRef } from 'react'
 import { actOf } from '../../acts'
-import { type ActDoc, newId, newSeed } from '../../shot'
+import { type ActDoc, newId, newSeed, type Params } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, setStudio, useStudio } from '../store'
@@ -14,6 +14,8 @@ import { Sentence } from './Sentence'
 type ListOf = (shot: Parameters<Parameters<typeof edit>[1]>[0]) => ActDoc[] | undefined
 let dragged: { id: string; list: ListOf } | null = null
 
+/** Whether a parameter has an effect beside the choices of the act; one whose choice moves may. */
+const counts = ({ when }: Params[string], act: ActDoc) => !when || typeof act[when.param] !== 'string' || when.is.includes(act[when.param] as string)
 /** With an id and a seed of its own, and its limits with theirs. */
 const copyOfAct = (a: ActDoc): ActDoc => ({ ...structuredClone(a), id: newId(a.kind), seed: newSeed(), ...(a.limits ? { limits: a.limits.map(copyOfAct) } : {}) })
 
@@ -94,7 +96,7 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
   return (
     <OpenCard title={spec.title} muted={act.muted} tools={<><IconButton name={act.muted ? `Switch ${spec.title} on` : `Switch ${spec.title} off`} on={!act.muted} onClick={mute}><Power size={14} strokeWidth={1.5} /></IconButton>{!fixed && menu}</>}>
       <div className={cx('grid gap-x-6 gap-y-1', wide ? 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]' : 'grid-cols-1')}>
-        {Object.entries(binds).map(([name, b]) => (
+        {Object.entries(binds).filter(([name]) => counts(spec.params[name], act)).map(([name, b]) => (
           <ParamRow key={name} bind={b} wide={wide} />
         ))}
       </div>

@@ -117,6 +117,7 @@ export function ForceHandles({ act, name, find, t, screen }: { act: ActDoc; name
         const shape = limitShape(l, t, objects)
         return shape ? shape.map((points, i) => stroke(line(points.map((w) => onScreen(screen, w))), `${l.id} ${i}`, true)) : null
       })}
+      {handles.box && stroke(boxLines(matrix, handles.place ? p.vector(handles.place, t) : [0, 0, 0], p.vector(handles.box, t).map((v) => v / 2) as Vec3).map((points) => line(points.map((w) => onScreen(screen, w)))).join(''), 'box', true)}
       {reach !== null && stroke(circle(screen, place, around ?? forward, reach), 'reach')}
       {direction && tip && (
         <>
@@ -181,6 +182,11 @@ function limitShape(l: ActDoc, t: number, objects: Shot['objects']): Vec3[][] | 
     const round = (f: (c: number, s: number) => Vec3) => Array.from({ length: STEPS + 1 }, (_, i) => f(half[0] * Math.cos((i / STEPS) * 2 * Math.PI), half[0] * Math.sin((i / STEPS) * 2 * Math.PI)))
     return [round((c, s) => at(c, 0, s)), round((c, s) => at(c, s, 0)), round((c, s) => at(0, c, s))]
   }
-  const face = (y: number) => [[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]].map(([x, z]) => at(x * half[0], y * half[1], z * half[2]))
-  return [face(-1), ...(half[1] > 0 ? [face(1), ...[[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([x, z]) => [at(x * half[0], -half[1], z * half[2]), at(x * half[0], half[1], z * half[2])])] : [])]
+  return boxLines(m, mid, half)
+}
+/** The edges of a box of half sizes about a place, flat when it has no height. */
+function boxLines(m: Matrix, mid: Vec3, half: Vec3): Vec3[][] {
+  const at = (x: number, y: number, z: number): Vec3 => apply(m, mid[0] + x * half[0], mid[1] + y * half[1], mid[2] + z * half[2]) as Vec3
+  const face = (y: number) => [[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]].map(([x, z]) => at(x, y, z))
+  return [face(-1), ...(half[1] > 0 ? [face(1), ...[[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([x, z]) => [at(x, -1, z), at(x, 1, z)])] : [])]
 }

@@ -11,7 +11,8 @@ import { poseNow } from './frame'
 import { BrushLayer } from './BrushLayer'
 import { DrawLayer } from './DrawLayer'
 import { Handles } from './Handles'
-import { FieldLayer, ParticleLayer } from './ParticleLayer'
+import { FieldLayer } from './FieldLayer'
+import { ParticleLayer } from './ParticleLayer'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
 
 const PAD = 4
@@ -71,6 +72,8 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   }, [session, region])
 
   const down = (e: PointerEvent) => {
+    // A menu of a button lies elsewhere in the page, and its events come here all the same.
+    if (!e.currentTarget.contains(e.target as Node)) return
     // A button takes its click itself; captured, it would go to the View.
     if ((e.button === 0 && (e.target as Element).closest('[data-handle]')) || (e.target as Element).closest('button')) return
     e.currentTarget.setPointerCapture(e.pointerId)
@@ -119,7 +122,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     if (wrong) toast(`${wrong[0].toUpperCase()}${wrong.slice(1)}; click another place, or press Esc.`, true)
     else setStudio({ picking: null })
   }
-  const wheel = (e: WheelEvent) => setStudio({ pose: zoom(poseNow(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)) })
+  const wheel = (e: WheelEvent) => e.currentTarget.contains(e.target as Node) && setStudio({ pose: zoom(poseNow(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)) })
 
   return (
     <section

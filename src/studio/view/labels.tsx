@@ -1,5 +1,5 @@
 'use client'
-import { Camera, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2, Wind } from 'lucide-react'
+import { Camera, Check, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { findElement } from '../../shot'
 import { edit, setStudio, useShot, useStudio } from '../store'
@@ -48,14 +48,28 @@ export function ViewOnly() {
     </IconButton>
   )
 }
-/** Arrows of the acceleration: off, on a plane across the picture, in a box about its middle. */
+const FIELDS = [[null, 'Off'], ['plane', 'Arrows on a plane'], ['box', 'Arrows in a box'], ['trails', 'Short trails'], ['slice', 'Slice by strength']] as const
+/** How the field of forces is shown: of the selected force alone, or of all that reach a system. */
 export function FieldButton() {
   const field = useStudio((s) => s.field)
-  const next = { none: 'plane', plane: 'box', box: null } as const
+  const name = field ? `Field of forces: ${FIELDS.find(([f]) => f === field)?.[1].toLowerCase()}` : 'Show the field of forces'
   return (
-    <IconButton name={field ? `Field of forces: ${field === 'plane' ? 'on a plane' : 'in a box'}` : 'Show the field of forces'} on={!!field} onClick={() => setStudio({ field: next[field ?? 'none'] })}>
-      <Wind size={15} strokeWidth={1.5} />
-    </IconButton>
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <IconButton name={name} on={!!field}>
+          <Wind size={15} strokeWidth={1.5} />
+        </IconButton>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
+          {FIELDS.map(([f, label]) => (
+            <DropdownMenu.Item key={label} className={menuItem} onSelect={() => setStudio({ field: f })}>
+              <Check size={13} strokeWidth={1.5} className={f === field ? 'text-mist' : 'invisible'} /> {label}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   )
 }
 export function CameraLabel({ fit }: { fit: number }) {
