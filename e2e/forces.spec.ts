@@ -48,7 +48,7 @@ test('every force is added from the list, says what it does, is dragged by a han
   // All that stand somewhere, or point somewhere, have handles.
   expect(held.sort()).toEqual(['Attract or repel', 'Orbit', 'Shock wave', 'Velocity volume', 'Vortex', 'Wind'])
   await exact(page)
-  await expect.poll(async () => (await forcesOf(id)).length).toBe(names.length)
+  await expect.poll(async () => (await forcesOf(id)).length).toBe(names.length + 1)
   // What has nothing to go after yet says so.
   await page.getByRole('treeitem', { name: /^Sparks/ }).click()
   await expect(page.getByText('From the shot:')).toBeVisible()
@@ -62,26 +62,26 @@ test('a vortex is moved and widened by its handles, limited to a place, felt by 
   await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
   await page.getByRole('menuitem', { name: /^Vortex/ }).last().click()
   const reach = page.locator('[data-knob=reach]')
-  const before = (await forcesOf(id))[0]?.act.reach ?? 1.5
+  const before = (await forcesOf(id)).at(-1)?.act.reach ?? 1.5
   const at = await reach.boundingBox()
   if (!at) throw new Error('no handle')
   await page.mouse.move(at.x + 6, at.y + 6)
   await page.mouse.down()
   await page.mouse.move(at.x + 66, at.y + 6, { steps: 6 })
   await page.mouse.up()
-  await expect.poll(async () => (await forcesOf(id))[0]?.act.reach).toBeGreaterThan(before)
+  await expect.poll(async () => (await forcesOf(id)).at(-1)?.act.reach).toBeGreaterThan(before)
   await page.getByRole('button', { name: 'Limit Vortex' }).click()
   await page.getByRole('menuitem', { name: /^Place/ }).click()
   await expect(page.getByRole('region', { name: 'Limit: Place' })).toContainText('Only in a ball')
   await type(page, 'Share of Sparks', '50')
   await exact(page, 12)
-  await expect.poll(async () => (await forcesOf(id))[0]).toMatchObject({ shares: [{ share: 50 }], act: { limits: [{ kind: 'limitPlace' }] } })
+  await expect.poll(async () => (await forcesOf(id)).at(-1)).toMatchObject({ shares: [{ share: 50 }], act: { limits: [{ kind: 'limitPlace' }] } })
   await page.getByRole('treeitem', { name: /^Sparks/ }).click()
   await page.getByRole('button', { name: 'Vortex 50 %' }).click()
   await expect(page.getByRole('region', { name: 'Limit: Place' })).toBeVisible()
 })
 
-test('an imported mesh becomes a thick collider', async ({ page }) => {
+test('an imported mesh becomes a thick collider, and is thrown', async ({ page }) => {
   const id = await copyShot('Tent', lighter)
   await openShot(page, id)
   await drop(page, 'tent.obj', TRIANGLES(0.4))
@@ -91,6 +91,12 @@ test('an imported mesh becomes a thick collider', async ({ page }) => {
   await page.getByRole('button', { name: /Stops particles as it is made/ }).click()
   await type(page, 'Thickness', '5cm')
   await expect.poll(async () => (await stored(id)).objects.at(-1)).toMatchObject({ roles: { collider: true }, thickness: 0.05 })
+  // And is thrown itself.
+  await page.getByRole('switch', { name: 'Thrown' }).click()
+  await expect(page.getByRole('region', { name: 'Board' })).toContainText('Let go at 0 f')
+  await page.getByRole('button', { name: /^Let go at/ }).click()
+  await type(page, 'Bounce', '65')
+  await expect.poll(async () => (await stored(id)).objects.at(-1)).toMatchObject({ body: { at: 0, keep: 65 } })
   await exact(page)
 })
 

@@ -115,7 +115,7 @@ test('a broken file is refused with its place, and nothing changes', async ({ pa
   await drop(page, 'broken <b>bell.obj', 'v 0 0 0\nv 1 0 0\nf 1 2 7\n')
   await expect(page.getByRole('alert').filter({ hasText: 'broken <b>bell.obj: line 3: corner “7” names a vertex that is not there' })).toBeVisible()
   await expect(page.getByRole('treeitem', { name: /bell/ })).toHaveCount(0)
-  expect((await stored(id)).objects).toHaveLength(5)
+  expect((await stored(id)).objects).toHaveLength(6)
 })
 
 test('a project and a shot are made, named with markup, and deleted after typing the name', async ({ page }) => {

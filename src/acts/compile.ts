@@ -1,9 +1,11 @@
-import { boundsOf, type ColumnName, type Matrix, type MeetParams, type Mesh, mix, type Plan, type PlanObject, type PlanSystem, TOUCH_COLUMNS } from '../engine'
+import { boundsOf, type ColumnName, type Matrix, type MeetParams, type Mesh, type Plan, type PlanObject, Poses, type PlanSystem, TOUCH_COLUMNS } from '../engine'
 import { type ActDoc, frameAt, isKeyed, isVaried, type MeshShape, modulatorsOf, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
 import type { EndingSite } from './define'
+import { forcePlan, live, seedOf, type Where } from './forcePlan'
 import { forceSite } from './forceSite'
 import { drawOf, sizeCurve } from './look'
-import { parentsOf, viewPlanes, worldMatrix } from './places'
+import { bodiesOf } from './bodies'
+import { parentsOf, placedMatrix, viewPlanes } from './places'
 import { type Reader, readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import type { OtherOf } from './copied'
@@ -45,20 +47,16 @@ export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: stri
   }
   return baseOf(first, { ...shape, poses: shape.poses.slice(0, poses.length) }, poses)
 }
-/** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
-const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number => mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
-const live = (acts: ActDoc[]) => acts.filter((a) => !a.muted)
-
 /**
  * Metres that an object's place has gone from the first frame until t: the sum of straight pieces from substep to substep, the same
  * whoever asked before. Null stands still.
  */
-function pathOf(object: ObjectDoc | null, step: number): (t: number) => number {
+function pathOf(object: ObjectDoc | null, step: number, where: Where): (t: number) => number {
   if (!object) return () => 0
   const sums = [0]
   let last: [number, number, number] | null = null
   const place = (t: number): [number, number, number] => {
-    const m = worldMatrix(object, t)
+    const m = where(object, t)
     return [m[3], m[7], m[11]]
   }
   const far = (a: readonly number[], b: readonly number[]) => Math.sqrt((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2)
@@ -102,14 +100,16 @@ function missedMove(shot: Shot, object: ObjectDoc, starts: number, ends: number)
   return null
 }
 /** Planes of the shot as they are in an object's own space. */
-function planesIn(planes: number[][], space: ObjectDoc | undefined, t: number): number[][] {
+function planesIn(planes: number[][], space: ObjectDoc | undefined, t: number, where: Where): number[][] {
   if (!space) return planes
-  const m = worldMatrix(space, t)
+  const m = where(space, t)
   return planes.map(([x, y, z, d]) => [x * m[0] + y * m[4] + z * m[8], x * m[1] + y * m[5] + z * m[9], x * m[2] + y * m[6] + z * m[10], x * m[3] + y * m[7] + z * m[11] + d])
 }
 /** Turns a checked shot into what the engine runs: ids resolved, values as functions of time. */
 export function compile(shot: Shot, meshes: Meshes): Compiled {
   const problems: Compiled['problems'] = tieShot(shot)
+  const poses = new Poses()
+  const where: Where = (o, t, out) => placedMatrix(o, t, (id, s) => poses.at(id, s), out)
   const otherOf: OtherOf = (id) => {
     const object = shot.objects.find((o) => o.id === id && !o.muted)
     return object ? { object, base: baseMesh(object, meshes) } : null
@@ -119,11 +119,11 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     const mesh = base?.mesh ?? null
     if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
     const met = { ...(o.metBy === 'grid' ? { cells: o.cells } : {}), ...(o.sides === 'auto' ? {} : { sides: o.sides }), ...(o.thickness === 0 ? {} : { thickness: (t: number) => sampleNumber(o.thickness, t) }) }
-    if (!base || !mesh) return { ...met, id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out) }
+    if (!base || !mesh) return { ...met, id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => where(o, t, out) }
     const used = usedRegions(shot, o.id)
     const shaped = shapedOf(o, base, used.size > 0, otherOf)
     const regions = new Map(o.regions.filter((r) => used.has(r.id)).map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
-    return { ...met, id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => worldMatrix(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
+    return { ...met, id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => where(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
   })
   const indexOf = (id: string) => shot.objects.findIndex((o) => o.id === id)
   const colliders = shot.objects.flatMap((o, i) => (o.roles.collider && !o.muted ? [i] : []))
@@ -135,7 +135,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     object(id, t) {
       const i = id ? indexOf(id) : -1
       const mesh = i >= 0 ? objects[i].mesh : null
-      return mesh?.positions.length ? { matrix: worldMatrix(shot.objects[i], t), box: boundsOf(mesh) } : null
+      return mesh?.positions.length ? { matrix: where(shot.objects[i], t), box: boundsOf(mesh) } : null
     },
     view: (t, wider) => viewPlanes(shot, t, wider),
   }
@@ -150,7 +150,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       return f.act
     })
     const forces = [...ofShot, ...s.whole.movement, ...phase.movement]
-    const place = forceSite(shot, s, objects)
+    const place = forceSite(shot, s, objects, where)
     for (const a of s.muted ? [] : live(forces)) {
       const element = shot.forces.find((f) => f.act === a)?.id ?? s.id
       for (const x of [a, ...live(a.limits ?? [])]) {
@@ -174,7 +174,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       limit: s.limit,
       life: (t) => [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
       endless: s.endless,
-      ...(spaceOf(s) ? { space: (t: number, out: Matrix) => worldMatrix(spaceOf(s) as ObjectDoc, t, out) } : {}),
+      ...(spaceOf(s) ? { space: (t: number, out: Matrix) => where(spaceOf(s) as ObjectDoc, t, out) } : {}),
       births: birth.map((a) => {
         const act = actOfSort(a.kind, 'source')
         const warmed = shot.warm > 0 && act.runsWarm && (a.start as number) <= 0
@@ -184,7 +184,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         const source = object && !object.muted ? indexOf(object.id) : -1
         const other = sourceId ? shot.systems.findIndex((x) => x.id === sourceId) : -1
         if (other >= 0 && shot.systems[other].id === s.id) problems.push({ element: s.id, message: `${s.name} starts from its own particles; before the first of them there is nothing to start from: add another birth` })
-        const travelled = pathOf(object ?? null, secondsPerSubstep)
+        const travelled = pathOf(object ?? null, secondsPerSubstep, where)
         const partName = p.text('part')
         const mesh = source >= 0 ? objects[source].mesh : null
         if (partName && mesh && !mesh.parts.some((x) => x.name === partName)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on the part “${partName}”, which ${object?.name} does not have; it starts on all of it` })
@@ -202,22 +202,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
           params: (t) => ({ source, system: other, ...act.throws(p, t) }),
         }
       }),
-      forces: live(forces).map((a) => {
-        const act = actOfSort(a.kind, 'force')
-        const p = readerOf(a)
-        const seed = seedOf(shot, s, a)
-        const part = (left.get(a) ?? 100) / 1e4
-        const limits = live(a.limits ?? []).map((l) => ({ act: actOfSort(l.kind, 'limit'), p: readerOf(l), seed: seedOf(shot, s, l) }))
-        return {
-          id: a.id,
-          name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${s.name}`,
-          encode(w, at) {
-            for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)
-            act.encode(w, p, at, seed, { value: p.number('share', at.t0) * part, vary: p.vary('share') * part }, place)
-            if (limits.length) w.unlimited()
-          },
-        }
-      }),
+      forces: live(forces).map((a) => forcePlan(shot, s, a, left.get(a) ?? 100, place)),
       ...(isVaried(s.mass) || s.mass !== 1 ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] } : {}),
       ...(s.pace !== 100 ? { pace: (t: number) => sampleNumber(s.pace, t) / 100 } : {}),
       contacts: contacts.map((a) => {
@@ -235,7 +220,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
           id: a.id,
           encode(w, at) {
             const planes = act.planes?.(p, at.t1, site)
-            if (planes) w.bounds(planesIn(planes, spaceOf(s), at.t1))
+            if (planes) w.bounds(planesIn(planes, spaceOf(s), at.t1, where))
             if (!act.below) return
             const draw = drawOf(shot, s, at.t1)
             w.small(act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look))
@@ -245,5 +230,5 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       extraColumns: [...columns],
     }
   }
-  return { plan: { rate: shot.rate, first: shot.range.first, last: shot.range.last, start: shot.range.first - warmFrames(shot), substeps: shot.substeps, objects, systems: shot.systems.map(system) }, problems }
+  return { plan: { rate: shot.rate, first: shot.range.first, last: shot.range.last, start: shot.range.first - warmFrames(shot), substeps: shot.substeps, objects, systems: shot.systems.map(system), ...bodiesOf(shot, objects, colliders, poses, where) }, problems }
 }

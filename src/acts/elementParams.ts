@@ -11,6 +11,18 @@ export const OBJECT_PARAMS: Params = {
   thickness: number({ label: 'Thickness', unit: 'm', default: 0, min: 0, soft: [0, 0.2], animated: true, changes: 'simulation', help: 'As a collider: particles are stopped this far off its surface.' }),
   seen: toggle({ label: 'Seen', default: true, animated: true, changes: 'picture', help: 'Seen by the camera. An unseen object still works as source and collider.' }),
 }
+/** Of an object that the simulation moves. */
+export const BODY_PARAMS: Params = {
+  at: number({ label: 'Let go at', unit: 's', default: 0, min: -3600, max: 36000, moment: true, changes: 'simulation', help: 'From this moment on forces and contact move it, and its keys no longer do.' }),
+  velocity: vector({ label: 'Thrown', unit: 'm/s', default: [0, 0, 0], changes: 'simulation', help: 'Velocity that it is given then.' }),
+  spin: vector({ label: 'Spin', unit: '°/s', default: [0, 0, 0], changes: 'simulation', help: 'How fast it then rotates about X, Y and Z of the shot.' }),
+  inherit: number({ label: 'Own motion', unit: '%', default: 100, min: 0, max: 1000, soft: [0, 100], changes: 'simulation', help: 'Share of the velocity that its keys give it at that moment.' }),
+  radius: number({ label: 'Radius', unit: 'm', default: 0.1, min: 0.001, soft: [0.02, 1], empty: 'from its shape', changes: 'simulation', help: 'It meets colliders as a ball about its middle. From its shape: half of the middle one of its three sizes.' }),
+  mass: number({ label: 'Mass', unit: 'kg', default: 1, min: 1e-6, soft: [0.05, 20], changes: 'simulation', help: 'Drag and wind move a heavy one less.' }),
+  keep: number({ label: 'Bounce', unit: '%', default: 40, min: 0, max: 100, soft: [0, 100], changes: 'simulation', help: 'Speed away from a collider that it keeps.' }),
+  friction: number({ label: 'Friction', unit: '1', default: 0.3, min: 0, soft: [0, 1], changes: 'simulation', help: 'What slips along a collider is slowed by it, and turned until it rolls.' }),
+  rolling: number({ label: 'Rolling', unit: '1', default: 0.02, min: 0, soft: [0, 0.5], changes: 'simulation', help: 'Speed lost while it rolls, for each part of speed lost into the collider: 0 rolls on for ever.' }),
+}
 export const MATERIAL_PARAMS: Params = {
   colour: colour({ label: 'Colour', default: [0.3, 0.3, 0.3], animated: true, changes: 'picture', help: 'Of the surface under white light.' }),
   roughness: number({ label: 'Roughness', unit: '1', default: 0.6, min: 0, max: 1, soft: [0, 1], animated: true, changes: 'picture', help: '0 mirrors, 1 is matt.' }),

@@ -1,18 +1,17 @@
 import { type Bounds, boundsOf, identity, invert, type Matrix, multiply, type PlanObject } from '../engine'
-import type { Shot, SystemDoc } from '../shot'
+import type { ObjectDoc, Shot } from '../shot'
 import type { ForceSite } from './define'
-import { worldMatrix } from './places'
 import { isLine } from './shapes'
 
 /** A path is followed by at most this many straight pieces: each particle looks at all of them. */
 const MOST_PIECES = 256
 
 /** What the forces of one system may ask of the shot; everything in the space in which it simulates. */
-export function forceSite(shot: Shot, s: SystemDoc, objects: readonly PlanObject[]): ForceSite {
+export function forceSite(shot: Shot, s: { id: string; space: string | null }, objects: readonly PlanObject[], where: (o: ObjectDoc, t: number) => Matrix): ForceSite {
   const space = shot.objects.find((o) => o.id === s.space)
   const indexOf = (id: string | null) => (id ? shot.objects.findIndex((o) => o.id === id && !o.muted) : -1)
   // From the shot into the space; one that is scaled to nothing cannot be entered, and the system runs in the shot.
-  const into = (t: number): Matrix => (space && invert(worldMatrix(space, t))) || identity()
+  const into = (t: number): Matrix => (space && invert(where(space, t))) || identity()
   const boxes = new Map<string, Bounds | null>()
   return {
     index: indexOf,
@@ -22,7 +21,7 @@ export function forceSite(shot: Shot, s: SystemDoc, objects: readonly PlanObject
     },
     from(id, t) {
       const i = indexOf(id)
-      const own = i >= 0 ? worldMatrix(shot.objects[i], t) : null
+      const own = i >= 0 ? where(shot.objects[i], t) : null
       return space ? (own ? multiply(into(t), own) : into(t)) : (own ?? identity())
     },
     box(id) {

@@ -1,4 +1,4 @@
-import { compose, type Matrix, multiply } from '../engine'
+import { compose, type Frame, type Matrix, multiply } from '../engine'
 import { type ObjectDoc, type Shot, sampleNumber, sampleVec3 } from '../shot'
 
 /** Something that cannot be as the shot says, in words for the artist. */
@@ -42,6 +42,30 @@ export function worldMatrix(o: ObjectDoc, t: number, out?: Matrix): Matrix {
   const parent = parents.get(o)
   const own = localMatrix(o, t, out)
   return parent ? multiply(worldMatrix(parent, t), own, own) : own
+}
+
+/** Where a frame has the objects that the simulation moves. */
+export const posedIn = (poses: Frame['poses']) => (id: string): Matrix | null => {
+  const found = poses.find((p) => p.element === id)
+  return found ? Float64Array.from(found.matrix) : null
+}
+/**
+ * Own space to the world at t, with what the simulation has thrown where it has it: the object itself, or the nearest that it goes along with.
+ * `poseOf`: where a thrown object is then, or null while it still stands.
+ */
+export function placedMatrix(o: ObjectDoc, t: number, poseOf: (id: string, t: number) => Matrix | null, out?: Matrix): Matrix {
+  let own: Matrix | null = null
+  for (const a of [o, ...parentsOf(o)]) {
+    const pose = a.body ? poseOf(a.id, t) : null
+    if (pose) {
+      const m = own ? multiply(pose, own) : pose
+      if (!out) return m
+      out.set(m)
+      return out
+    }
+    own = own ? multiply(localMatrix(a, t), own) : localMatrix(a, t)
+  }
+  return worldMatrix(o, t, out)
 }
 
 /**

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { colour, colourSchema, GROUPS, MARKS, migrate, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type MeshShape, type Shot, type TextShapeDoc, shapeOf } from '../shot'
 import type { Sort } from './define'
-import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
 import { FONTS, OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
 
@@ -60,6 +60,7 @@ export const shotSchema = z
         ...moving(OBJECT_PARAMS),
         shadow: flag,
         roles: z.strictObject({ source: flag, collider: flag }),
+        body: z.strictObject(moving(BODY_PARAMS)).nullable().default(null),
         reshape: list(act('reshape')).default([]),
         copies: list(act('copies')).default([]),
         regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
@@ -115,7 +116,7 @@ export const shotSchema = z
     const check = (path: PropertyKey[], acts: { id: string; kind: string; [k: string]: unknown }[]) =>
       acts.forEach((a, i) => {
         fresh(a.id, [...path, i, 'id'])
-        for (const key of ['source', 'with', 'object', 'target']) {
+        for (const key of ['source', 'with', 'object', 'target', 'mover']) {
           const to = a[key]
           if (typeof to === 'string' && !objects.has(to) && !((key === 'source' || key === 'target') && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' || key === 'target' ? ' or system' : ''} has the id ${to}` })
         }

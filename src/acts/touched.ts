@@ -43,8 +43,9 @@ const objectDifference = (before: Shot, after: Shot, id: string): number => {
   if (!a || !b) return ALWAYS
   if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles) || a.sides !== b.sides || a.metBy !== b.metBy || a.cells !== b.cells) return ALWAYS
   if (a.parent !== b.parent) return ALWAYS
+  const thrown = same(a.body, b.body) ? NEVER : Math.min(a.body?.at ?? NEVER, b.body?.at ?? NEVER)
   const regions = Math.min(NEVER, ...[...new Set([...used, ...now])].map((r) => listDifference(a.regions.find((x) => x.id === r)?.acts ?? [], b.regions.find((x) => x.id === r)?.acts ?? [], actDifference)))
-  return Math.min(regions, listDifference(a.reshape, b.reshape, actDifference), listDifference(a.copies, b.copies, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale), firstDifference(a.thickness, b.thickness))
+  return Math.min(thrown, regions, listDifference(a.reshape, b.reshape, actDifference), listDifference(a.copies, b.copies, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale), firstDifference(a.thickness, b.thickness))
 }
 
 /** An object and all that it goes along with, in either state of the shot. */
@@ -78,8 +79,9 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
   if (!same(before.systems.map((s) => s.id), after.systems.map((s) => s.id))) return all
 
   let t = NEVER
-  const born = Math.min(NEVER, ...[...before.systems, ...after.systems].map(firstBirth))
-  const isUsed = (o: ObjectDoc) => o.roles.collider || o.roles.source || [...before.systems, ...after.systems].some((s) => s.space === o.id || [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id))
+  // Nothing is simulated before the first birth, or before the first object is let go.
+  const born = Math.min(NEVER, ...[...before.systems, ...after.systems].map(firstBirth), ...[...before.objects, ...after.objects].map((o) => o.body?.at ?? NEVER))
+  const isUsed = (o: ObjectDoc) => o.roles.collider || o.roles.source || !!o.body || [...before.systems, ...after.systems].some((s) => s.space === o.id || [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id))
   const ids = new Set([...before.objects, ...after.objects].map((o) => o.id))
   for (const id of ids) {
     const a = before.objects.find((o) => o.id === id)

@@ -2,7 +2,7 @@ import { type Animated, frameAt, isVaried, type ModulatorDoc, modulatorsOf, type
 import { lookedAt } from './copied'
 import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
-import { actOfSort } from './registry'
+import { actOf, actOfSort } from './registry'
 import { elements, type ParamRecord, recordsOf } from './walk'
 
 /** One number or colour of the shot that can be moved. */
@@ -192,7 +192,7 @@ export function readElements(shot: Shot): Set<string> {
   }
   // Forces and their limits stand at objects, and follow paths.
   const forces = [...shot.forces.map((f) => f.act), ...shot.systems.flatMap((s) => [...s.whole.movement, ...s.phases[0].movement])]
-  for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) for (const id of [x.object, x.target]) if (typeof id === 'string') take(id)
+  for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) for (const [name, p] of Object.entries(actOf(x.kind).params)) if (p.type === 'ref' && p.to !== 'look' && typeof x[name] === 'string') take(x[name] as string)
   // Copies are picked among other objects, and differ inside one.
   for (const o of shot.objects) for (const id of lookedAt(o.copies)) take(id)
   const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))

@@ -26,6 +26,8 @@ export const noStats = (): SystemStats => ({ alive: 0, born: 0, died: 0, contact
 export interface Frame {
   frame: number
   parts: Part[]
+  /** Where objects are that the simulation moves: own space to the shot, three rows of four. */
+  poses: { element: string; matrix: number[] }[]
   stats: Record<string, SystemStats>
   notices: Notice[]
   /** Time the step took, milliseconds, put in by the host; never part of the result. */
@@ -35,7 +37,7 @@ export function pointColumn(part: PointsPart, name: PointColumn): Float32Array |
   const at = POINT_COLUMNS.indexOf(name) * part.count * 4
   return WORDS.has(name) ? new Uint32Array(part.data, at, part.count) : new Float32Array(part.data, at, part.count)
 }
-export const frameBytes = (f: Frame): number => f.parts.reduce((sum, p) => sum + p.data.byteLength, 256)
+export const frameBytes = (f: Frame): number => f.parts.reduce((sum, p) => sum + p.data.byteLength, 256 + f.poses.length * 160)
 
 /** A stable mark of all numbers in a frame, for comparing runs: FNV-1a over the bytes of every part. */
 export function frameMark(f: Frame): string {
@@ -46,6 +48,10 @@ export function frameMark(f: Frame): string {
   for (const p of f.parts) {
     eat(new TextEncoder().encode(`${p.element}:${p.count};`))
     eat(new Uint8Array(p.data))
+  }
+  for (const p of f.poses) {
+    eat(new TextEncoder().encode(p.element))
+    eat(new Uint8Array(Float64Array.from(p.matrix).buffer))
   }
   return (h >>> 0).toString(16).padStart(8, '0')
 }

@@ -1,3 +1,4 @@
+export { rotationOf, turnedBy } from './bodies'
 export { Columns } from './columns'
 export * from './errors'
 export * from './examine'

@@ -13,6 +13,32 @@ export interface Plan {
   substeps: number
   objects: PlanObject[]
   systems: PlanSystem[]
+  /** Objects that the simulation moves, and where the run has them: its objects' matrices read it. */
+  bodies?: PlanBody[]
+  poses?: Poses
+}
+/** Where thrown objects are: the World that runs says it. */
+export class Poses {
+  source: ((id: string, t: number) => Matrix | null) | null = null
+  at(id: string, t: number): Matrix | null {
+    return this.source?.(id, t) ?? null
+  }
+}
+/** An object that is let go at a moment (s) and moves like a particle from there on. */
+export interface PlanBody {
+  /** Its place among the objects. */
+  object: number
+  at: number
+  /** The middle of its shape in its own space, m: where its particle is. */
+  middle: readonly [number, number, number]
+  /** m/s, radians a second, and the share of its own motion that it keeps. */
+  velocity: readonly [number, number, number]
+  spin: readonly [number, number, number]
+  inherit: number
+  /** Coefficients of friction and of rolling, and the share of the speed into a collider that comes back; its contacts have no friction of their own. */
+  rub(t: number): { friction: number; rolling: number; keep: number }
+  /** Its forces and contacts, without births; under the object's id. */
+  system: PlanSystem
 }
 export interface PlanObject {
   id: string
@@ -54,6 +80,8 @@ export interface PlanSystem {
   contacts: ContactPlan[]
   /** Its particles have a radius and meet each other. */
   meet?: { seed: number; params(t: number): MeetParams }
+  /** Its particles meet colliders as balls of this radius, m, but not each other. */
+  ball?(t: number): number
   /** What ends lives, after contact. */
   endings?: ForcePlan[]
   extraColumns: ColumnName[]

@@ -131,7 +131,7 @@ describe('stopping', () => {
 })
 
 describe('the history', () => {
-  const frame = (f: number, bytes: number) => ({ frame: f, parts: [{ kind: 'points' as const, element: 's', count: 0, data: new ArrayBuffer(bytes) }], stats: {}, notices: [], ms: 0 })
+  const frame = (f: number, bytes: number) => ({ frame: f, parts: [{ kind: 'points' as const, element: 's', count: 0, data: new ArrayBuffer(bytes) }], poses: [], stats: {}, notices: [], ms: 0 })
   it('stays within its budget and gives up the farthest frames first', () => {
     const h = new History(10_000)
     for (let f = 0; f < 30; f++) h.put(frame(f, 744), 20)
@@ -155,7 +155,7 @@ describe('the history', () => {
   })
   it('thins full states evenly when they take more than a third', () => {
     const h = new History(9000)
-    for (let f = 0; f < 200; f++) if (h.wantsState(f, 0)) h.putState({ frame: f, systems: { s: { words: new Uint32Array(100), births: {}, nextId: 0, stats: { alive: 0, born: 0, died: 0, contacts: 0, with: {} } } }, notices: [] }, 0)
+    for (let f = 0; f < 200; f++) if (h.wantsState(f, 0)) h.putState({ frame: f, systems: { s: { words: new Uint32Array(100), births: {}, nextId: 0, stats: { alive: 0, born: 0, died: 0, contacts: 0, with: {} } } }, bodies: {}, notices: [] }, 0)
     expect(h.bytes).toBeLessThanOrEqual(3000)
     expect(h.stateBefore(199)?.frame).toBeGreaterThan(100)
     expect(h.stateBefore(0)?.frame).toBe(0)

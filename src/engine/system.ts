@@ -219,10 +219,10 @@ export class SystemRun {
     if (count === 0 || !(dt > 0)) return true
     const w = this.ops
     const meet = this.plan.meet?.params(at.t0)
-    const radius = meet ? meet.radius + meet.radiusVary : 0
+    const radius = meet ? meet.radius + meet.radiusVary : (this.plan.ball?.(at.t0) ?? 0)
     const colliders = this.records.meet(this.plan.contacts, at.t0, objects, radius)
     const met = this.records.colliders
-    if (met.length) w.contact(colliders, met.length, meet?.radius, meet?.radiusVary, this.plan.meet?.seed)
+    if (met.length) w.contact(colliders, met.length, meet ? meet.radius : radius, meet?.radiusVary, this.plan.meet?.seed)
     for (const e of this.plan.endings ?? []) e.encode(w, at)
     this.arm(w.words, w.count, 0, count, this.columns.table)
     const j = this.job

@@ -1,4 +1,5 @@
 import { type Notice, Stopped } from './errors'
+import { Bodies, type BodySnapshot } from './bodies'
 import { culprit } from './examine'
 import { type Frame, noStats } from './frame'
 import type { Mesh } from './geometry/mesh'
@@ -16,9 +17,10 @@ import { SystemRun, type SystemSnapshot } from './system'
 export interface Snapshot {
   frame: number
   systems: Record<string, SystemSnapshot>
+  bodies: Record<string, BodySnapshot>
   notices: Notice[]
 }
-export const snapshotBytes = (s: Snapshot): number => Object.values(s.systems).reduce((sum, x) => sum + x.words.byteLength, 256)
+export const snapshotBytes = (s: Snapshot): number => Object.values(s.systems).reduce((sum, x) => sum + x.words.byteLength, 256) + Object.values(s.bodies).reduce((sum, b) => sum + b.track.byteLength + b.times.byteLength + 512, 0)
 
 /**
  * The state of a run. Owns blocks in the host's memory; `dispose` gives them back. The order within a substep is fixed
@@ -35,12 +37,14 @@ export class World {
   private systems: SystemRun[] = []
   private objects: ObjectState[] = []
   private near: Neighbourhood
+  private bodies: Bodies
   private disposed = false
 
   constructor(readonly host: KernelHost, plan: Plan, limitBytes: number) {
     this.heap = new Heap(host.memory, limitBytes)
     this.scratch = this.heap.take(SCRATCH_BYTES * host.team.threads)
     this.near = new Neighbourhood(this.heap, host, this.scratch)
+    this.bodies = new Bodies(this.heap, host, this.scratch)
     this.plan = plan
     this.frame = plan.start ?? plan.first
     this.load(plan)
@@ -73,6 +77,7 @@ export class World {
       return made
     }
     this.objects = plan.objects.map((o) => ({ id: o.id, sides: o.sides, cells: o.cells ?? 0, thick: 0, surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
+    this.bodies.load(plan)
     this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
     this.frame = plan.start ?? plan.first
     requestStop(this.host.memory, false)
@@ -97,6 +102,8 @@ export class World {
   }
   /** Brings all objects to both ends of a substep. */
   private place({ t0, t1 }: StepTime): void {
+    // Two Worlds may run the same plan.
+    if (this.plan.poses) this.plan.poses.source = (id, t) => this.bodies.at(id, t)
     this.plan.objects.forEach((o, i) => {
       const s = this.objects[i]
       o.matrix(t0, s.m0)
@@ -127,9 +134,16 @@ export class World {
   /** Goes on to the next frame. Throws Stopped when asked to stop half way; then restore or load before going on. */
   step(): void {
     for (const s of this.systems) s.stats = noStats()
+    for (const s of this.bodies.runs) s.stats = noStats()
     for (let k = 0; k < this.plan.substeps; k++) {
       const at = this.times(k)
       this.place(at)
+      if (this.bodies.any) {
+        this.near.begin()
+        if (!this.bodies.step(this.plan, at, this.frame + 1, this.objects, this.systems, this.near)) throw new Stopped()
+        for (const s of this.bodies.runs) this.tellLost(s)
+        this.place(at)
+      }
       // All births before all movement: whoever starts from the particles of another system finds them as the substep began.
       const others = this.systems.map((run) => ({ run, count: run.count }))
       const seen = this.systems.map((s) => this.objectsIn(s.plan, at.t0, at.t1))
@@ -138,31 +152,41 @@ export class World {
       for (const [i, s] of this.systems.entries()) if (!s.prepare(at, this.frame + 1, seen[i], this.systems, this.near)) throw new Stopped()
       for (const [i, s] of this.systems.entries()) {
         if (!s.advance(at, this.frame + 1, seen[i])) throw new Stopped()
-        if (s.lost && !s.notices.has('lost')) s.notice('lost', this.frame + 1, `${s.lost.toLocaleString('en-US')} particles of ${s.plan.name} went beyond all numbers and were taken out; ${culprit(s)}`)
+        this.tellLost(s)
       }
     }
     this.frame++
     for (const s of this.systems) s.stats.alive = s.count
   }
+  private tellLost(s: SystemRun): void {
+    if (!s.lost || s.notices.has('lost')) return
+    const who = this.systems.includes(s) ? `${s.lost.toLocaleString('en-US')} particles of ${s.plan.name} went beyond all numbers and were taken out` : `${s.plan.name} was thrown beyond all numbers and stays where it was`
+    s.notice('lost', this.frame + 1, `${who}; ${culprit(s)}`)
+  }
+  private get all(): SystemRun[] {
+    return [...this.systems, ...this.bodies.runs]
+  }
   capture(ms = 0): Frame {
     return {
       frame: this.frame,
       parts: this.systems.map((s) => s.capture()),
+      poses: this.bodies.poses(this.time(this.frame, 0)),
       stats: Object.fromEntries(this.systems.map((s) => [s.plan.id, { ...s.stats, alive: s.count }])),
-      notices: this.systems.flatMap((s) => [...s.notices.values()]),
+      notices: this.all.flatMap((s) => [...s.notices.values()]),
       ms,
     }
   }
   save(): Snapshot {
-    return { frame: this.frame, systems: Object.fromEntries(this.systems.map((s) => [s.plan.id, s.save()])), notices: this.systems.flatMap((s) => [...s.notices.values()]) }
+    return { frame: this.frame, systems: Object.fromEntries(this.systems.map((s) => [s.plan.id, s.save()])), bodies: this.bodies.save(), notices: this.all.flatMap((s) => [...s.notices.values()]) }
   }
   restore(snapshot: Snapshot): void {
     for (const s of this.systems) {
       const state = snapshot.systems[s.plan.id]
       if (!state) throw new Error(`the snapshot has no system ${s.plan.id}`)
       s.restore(state)
-      s.notices = new Map(snapshot.notices.filter((n) => n.element === s.plan.id).map((n) => [n.kind, n]))
     }
+    this.bodies.restore(snapshot.bodies)
+    for (const s of this.all) s.notices = new Map(snapshot.notices.filter((n) => n.element === s.plan.id).map((n) => [n.kind, n]))
     this.frame = snapshot.frame
     requestStop(this.host.memory, false)
   }
@@ -182,6 +206,7 @@ export class World {
     this.surfaces.clear()
     this.owned.clear()
     this.systems = []
+    this.bodies.dispose()
     this.near.dispose()
     this.heap.give(this.scratch)
   }

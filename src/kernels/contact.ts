@@ -244,7 +244,7 @@ function meet(columns: usize, at: usize, dt: f32, radius: f32, colliders: usize,
     }
     atomic.add<u32>(which + C_MET, 1)
     const response = load<u32>(which + C_WAY)
-    touched(columns, at, which, x, y, z, remain - (perSecond > 0 ? <f32>1 / perSecond : <f32>0), (u - su) * nx + (v - sv) * ny + (w - sw) * nz)
+    touched(columns, at, which, x - nx * radius, y - ny * radius, z - nz * radius, remain - (perSecond > 0 ? <f32>1 / perSecond : <f32>0), (u - su) * nx + (v - sv) * ny + (w - sw) * nz)
     if (response == DIE) {
       store<f32>(<usize>load<u32>(columns + (LIFE << 2)) + at, <f32>0)
       break

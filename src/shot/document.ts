@@ -100,6 +100,8 @@ export interface ObjectDoc extends ElementBase {
   /** As a collider it is met exactly, or by a grid of distances with so many cells along its longest side. */
   metBy: 'faces' | 'grid'
   cells: number
+  /** Moved by the simulation from a moment on; null: by its own values alone. */
+  body: BodyDoc | null
   /** Steps that change its geometry, in order. */
   reshape: ActDoc[]
   /** Arrangements of copies of the reshaped geometry, each of all that the ones before it made. */
@@ -108,6 +110,18 @@ export interface ObjectDoc extends ElementBase {
   /** How the View shows it; renders show all of it. */
   shown: 'full' | 'wire' | 'box'
   material: { colour: Animated<Vec3>; roughness: Animated<number>; metal: Animated<number>; glow: Animated<Vec3> }
+}
+/** How an object is let go: seconds, m/s, degrees a second, metres, kilograms, per cent. */
+export interface BodyDoc {
+  at: number
+  velocity: Vec3
+  spin: Vec3
+  inherit: number
+  radius: number | null
+  mass: number
+  keep: number
+  friction: number
+  rolling: number
 }
 export interface Section {
   movement: ActDoc[]

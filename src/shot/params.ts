@@ -5,7 +5,7 @@ import type { Vec3 } from './animated'
 export type Changes = 'simulation' | 'look' | 'picture'
 
 /** Units as stored. Angles are degrees in the document and radians inside the engine; '1' is a plain share or factor. */
-export type Unit = 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '1/m' | 'kg' | '°' | '1' | '%' | 'mm' | '' | '×'
+export type Unit = '°/s' | 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '1/m' | 'kg' | '°' | '1' | '%' | 'mm' | '' | '×'
 
 interface Common {
   label: string

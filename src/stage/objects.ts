@@ -1,6 +1,6 @@
 import * as THREE from 'three'
-import { baseMesh, isLine, type Meshes, othersIn, regionOf, type Shaped, shapedOf, worldMatrix } from '../acts'
-import { type Mesh, normalsFor } from '../engine'
+import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
+import { type Frame, type Mesh, normalsFor } from '../engine'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { groupsOf, Textures } from './textures'
 import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
@@ -54,6 +54,7 @@ export class Objects {
   private shot: Shot | null = null
   private lastT = Number.NaN
   private moves = true
+  private poses: Frame['poses'] = []
 
   load(shot: Shot, assets: Meshes): void {
     this.shot = shot
@@ -134,6 +135,11 @@ export class Objects {
     const p = this.meshes.get(id)
     return p ? { mesh: p.mesh, rest: p.shaped.rest } : null
   }
+  /** Where the simulation has the objects that it moves. */
+  setPoses(poses: Frame['poses']): void {
+    if (poses.length || this.poses.length) this.lastT = Number.NaN
+    this.poses = poses
+  }
   /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */
   place(t: number, editing = false): boolean {
     const shot = this.shot
@@ -142,7 +148,7 @@ export class Objects {
       const p = this.meshes.get(o.id)
       if (!p) continue
       reshape(p, t)
-      placeObject(p, o, t)
+      placeObject(p, o, t, this.poses)
       // A line has nothing to be drawn but what the View draws of it.
       const shown = editing ? (isLine(o.shape) ? 'box' : o.shown) : 'full'
       for (const material of p.materials) material.wireframe = shown === 'wire'
@@ -205,8 +211,8 @@ function reshape(p: Placed, t: number): void {
   write('normal', normalsFor(p.shaped.mesh, places))
   g.computeBoundingSphere()
 }
-function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number): void {
-  const a = worldMatrix(o, t)
+function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, poses: Frame['poses']): void {
+  const a = placedMatrix(o, t, posedIn(poses))
   m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
   m.matrixWorldNeedsUpdate = true
   m.visible = sampleStep(o.seen, t)

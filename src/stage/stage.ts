@@ -104,6 +104,7 @@ export class Stage {
   }
   setFrame(frame: Frame): void {
     this.frame = frame
+    this.objects.setPoses(frame.poses)
     for (const part of frame.parts) {
       if (!this.shot?.systems.some((s) => s.id === part.element)) continue
       let view = this.points.get(part.element)
@@ -176,7 +177,7 @@ export class Stage {
       const view = this.points.get(system.id)
       if (!view || system.muted || !this.frame?.parts.some((x) => x.element === system.id)) continue
       const draw = drawOf(shot, system, p.t)
-      const matrices = systemMatrices(shot, system, p.t, this.meshes)
+      const matrices = systemMatrices(shot, system, p.t, this.meshes, this.frame.poses)
       if (draw.inside === 'normal') view.sort(...inSpace(matrices[0], this.camera.position, forward))
       if (draw.inside === draw.onto) {
         view.prepare(draw, p.width, p.height, p.share, draw.onto, near, matrices)
@@ -283,7 +284,7 @@ export class Stage {
       const system = this.shot?.systems.find((s) => s.id === part.element)
       if (!this.shot || !system || !this.frame) continue
       const f = new Float32Array(part.data, 0, part.count * 3)
-      for (const a of systemMatrices(this.shot, system, timeOf(this.shot, this.frame.frame), this.meshes)) {
+      for (const a of systemMatrices(this.shot, system, timeOf(this.shot, this.frame.frame), this.meshes, this.frame.poses)) {
         const m = new THREE.Matrix4().multiplyMatrices(view, new THREE.Matrix4().set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)).elements
         for (let i = 0; i < part.count; i++) {
           const px = f[i], py = f[part.count + i], pz = f[2 * part.count + i]

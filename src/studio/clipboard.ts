@@ -53,7 +53,7 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
   }
   for (const { element } of parcel.elements) gather(element)
   const known = new Set(GROUPS.flatMap((g) => (next[g] as { id: string }[]).map((e) => e.id)))
-  const lead = new Set(['source', 'with', 'object', 'parent', 'space', 'element', 'to', 'target', 'system'])
+  const lead = new Set(['source', 'with', 'object', 'parent', 'space', 'element', 'to', 'target', 'mover', 'system'])
   const follow = (x: unknown): unknown => {
     if (Array.isArray(x)) return x.map(follow)
     if (!x || typeof x !== 'object') return x

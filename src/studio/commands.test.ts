@@ -205,7 +205,7 @@ describe('small things', () => {
     const keys = list.flatMap((c) => (c.keys ? [c.keys] : []))
     expect(new Set(keys).size).toBe(keys.length)
     expect(new Set(list.map((c) => c.name)).size).toBe(list.length)
-    expect(elementsOf(shotNow()).length).toBe(5 + 1 + 3 + 1 + 1)
+    expect(elementsOf(shotNow()).length).toBe(6 + 1 + 1 + 3 + 1 + 1)
   })
 })
 describe('bringing a file in', () => {

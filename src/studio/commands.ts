@@ -86,7 +86,7 @@ export function removeElement(id: string): void {
     for (const o of s.objects) for (const r of o.regions) for (const a of r.acts) if (a.object === id) a.object = null
     const forces = [...s.forces.map((f) => f.act), ...s.systems.flatMap((x) => [...x.whole.movement, ...x.phases.flatMap((ph) => ph.movement)])]
     for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) {
-      for (const key of ['object', 'target']) if (x[key] === id) x[key] = null
+      for (const key of ['object', 'target', 'mover']) if (x[key] === id) x[key] = null
       // Without it the force would be one of its own system: it is switched off instead.
       if (x.system === id) [x.system, x.muted] = [null, true]
     }

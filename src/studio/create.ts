@@ -11,7 +11,7 @@ export const newAct = (kind: string, values: Record<string, unknown> = {}): ActD
 
 export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
   return {
-    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' }, sides: 'auto', thickness: 0, metBy: 'faces', cells: 64, reshape: [], copies: [], regions: [], shown: 'full',
+    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' }, sides: 'auto', thickness: 0, metBy: 'faces', cells: 64, body: null, reshape: [], copies: [], regions: [], shown: 'full',
     material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] },
   }
 }

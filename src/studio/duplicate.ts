@@ -8,7 +8,7 @@ export const COMPANION_S = 0.35
 
 type Rec = Record<string, unknown>
 /** Fields that hold the id of an element. */
-const REFERENCES = new Set(['parent', 'source', 'with', 'element', 'to', 'object', 'space', 'target', 'system'])
+const REFERENCES = new Set(['parent', 'source', 'with', 'element', 'to', 'object', 'space', 'target', 'mover', 'system'])
 
 /** An element and all objects that go along with it, copied. References between them lead to the copies, all others stay. */
 export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group; element: Rec & { id: string; name: string } }[] {

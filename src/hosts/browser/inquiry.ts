@@ -74,7 +74,7 @@ function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, mesh
     const system = shot.systems.find((s) => s.id === part.element)
     if (!system || !q.systems.includes(system.id)) continue
     const [px, py, pz, ids] = (['px', 'py', 'pz', 'id'] as const).map((c) => pointColumn(part, c))
-    for (const m of systemMatrices(shot, system, t, meshes)) {
+    for (const m of systemMatrices(shot, system, t, meshes, frame.poses)) {
       for (let i = 0; i < part.count; i++) {
         const w = apply(m, px[i], py[i], pz[i])
         const d: Vec3 = [w[0] - place[0], w[1] - place[1], w[2] - place[2]]
@@ -118,7 +118,7 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
     }
     const at = (c: Parameters<typeof pointColumn>[1]) => pointColumn(part, c)[i]
     const t = timeOf(shot, f)
-    const m = systemMatrices(shot, system, t, meshes)[0]
+    const m = systemMatrices(shot, system, t, meshes, run.history.get(f)?.frame.poses)[0]
     const velocity: Vec3 = [at('vx'), at('vy'), at('vz')]
     path.push({ frame: f, place: m ? (apply(m, at('px'), at('py'), at('pz')) as Vec3) : [at('px'), at('py'), at('pz')], speed: Math.hypot(...velocity) })
     last = { frame: f, age: at('age'), life: at('life') }

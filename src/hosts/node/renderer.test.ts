@@ -122,6 +122,12 @@ describe('final frames', () => {
     expect(behind).toBeLessThan(all / 2)
     expect(unseen).toBe(all)
     expect(await lit((s) => void (s.systems[0].muted = true))).toBe(0)
+    // A wall that is thrown far away hides nothing any more.
+    const thrown = await lit((s) => {
+      wall(s)
+      s.objects[s.objects.length - 1].body = { at: 0, velocity: [0, 90, 0], spin: [0, 0, 0], inherit: 100, radius: null, mass: 1, keep: 0, friction: 0, rolling: 0 }
+    })
+    expect(thrown).toBe(all)
   })
   it('bloom brings light to where there was none, and only what is bright enough shines', async () => {
     const count = async (change: (s: Shot) => void) => {

@@ -101,16 +101,20 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
 }
 export function ForceBoard({ force: f }: { force: ForceDoc }) {
   const systems = useShot((s) => s.systems)
+  const thrown = useShot((s) => s.objects.filter((o) => o.body).map((o) => `${o.id}\n${o.name}`).join('\n\n'))
+  const bodies = thrown ? thrown.split('\n\n').map((x) => ({ id: x.slice(0, x.indexOf('\n')), name: x.slice(x.indexOf('\n') + 1) })) : []
   const fps = useFps()
   const find = (s: { forces: ForceDoc[] }) => s.forces.find((e) => e.id === f.id)
-  const felt = systems.filter((s) => f.reaches === 'all' || f.reaches.includes(s.id)).length
+  const felt = [...systems, ...bodies].filter((s) => f.reaches === 'all' || f.reaches.includes(s.id)).length
   const reach = (id: string, on: boolean) =>
     edit(`whom ${f.name} reaches`, (d) => {
       const x = find(d)
       if (!x) return
-      const now = x.reaches === 'all' ? d.systems.map((y) => y.id) : x.reaches
+      // Systems, and objects that are thrown.
+      const all = [...d.systems, ...d.objects.filter((o) => o.body)].map((y) => y.id)
+      const now = x.reaches === 'all' ? all : x.reaches
       const next = on ? [...new Set([...now, id])] : now.filter((y) => y !== id)
-      x.reaches = next.length === d.systems.length ? 'all' : next
+      x.reaches = all.every((y) => next.includes(y)) ? 'all' : next
     })
   const share = (id: string, v: number, gesture: string | null) =>
     edit(`share of ${f.name}`, (d) => {
@@ -122,7 +126,7 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
       <Column title="Force">
         <ActCard fixed wide act={f.act} list={(s) => { const x = find(s); return x ? [x.act] : undefined }} />
       </Column>
-      <Column title="Reaches" side={f.reaches === 'all' ? 'every system, also those to come' : `${felt} of ${systems.length} systems`}>
+      <Column title="Reaches" side={f.reaches === 'all' ? 'every system, also those to come' : `${felt} of ${systems.length + bodies.length}`}>
         <div className="flex flex-col gap-1">
           {systems.map((s) => {
             const on = f.reaches === 'all' || f.reaches.includes(s.id)
@@ -134,7 +138,14 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
               </div>
             )
           })}
-          {!systems.length && <Empty>No system yet. What is added later feels it too.</Empty>}
+          {bodies.map((o) => (
+            <div key={o.id} className="flex items-center gap-3 px-1">
+              <span className="w-40 truncate">{o.name}</span>
+              <span className="w-16"><SwitchField label={`Reaches ${o.name}`} on={f.reaches === 'all' || f.reaches.includes(o.id)} onChange={(v) => reach(o.id, v)} /></span>
+              <span className="text-moss">thrown</span>
+            </div>
+          ))}
+          {!systems.length && !bodies.length && <Empty>No system yet. What is added later feels it too.</Empty>}
         </div>
       </Column>
     </Columns>

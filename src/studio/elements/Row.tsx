@@ -1,5 +1,5 @@
 'use client'
-import { Anchor, Box, Camera, Lightbulb, LogOut, Power, PowerOff, Shield, SlidersHorizontal, Sparkles, SunDim, Type, Ungroup, Wind } from 'lucide-react'
+import { Anchor, Box, Camera, CornerRightDown, Lightbulb, LogOut, Power, PowerOff, Shield, SlidersHorizontal, Sparkles, SunDim, Type, Ungroup, Wind } from 'lucide-react'
 import { ContextMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import type { ElementDoc, Group, ObjectDoc } from '../../shot'
@@ -70,6 +70,11 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
           {object?.roles.collider && (
             <Tip text="Collider: stops particles">
               <Shield size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
+            </Tip>
+          )}
+          {object?.body && (
+            <Tip text="Thrown: forces and contact move it">
+              <CornerRightDown size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
             </Tip>
           )}
           {group === 'systems' && alive !== undefined && !e.muted && <span className={cx('live', !selected && 'text-moss')}>{alive.toLocaleString('en-US')}</span>}

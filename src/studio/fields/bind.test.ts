@@ -87,17 +87,17 @@ describe('keys', () => {
     expect(burst(shotNow()).spread).toBe(100)
   })
   it('are all in the list of keyed values, with their names', () => {
-    expect(keyedValues(shotNow()).map((k) => k.name)).toEqual(['strength'])
+    expect(keyedValues(shotNow()).map((k) => k.name)).toEqual(['glow', 'strength'])
     setKeyNow(act('spread'))
     setKeyNow(object('rotate'))
     setKeyNow(material('glow'))
     edit('life', (s) => void (s.systems[0].life = { value: { keys: [{ t: 0, v: 1, ease: 'linear' }] }, vary: 0 }))
     edit('bloom', (s) => void (s.layers[0].finish[0].from = { keys: [{ t: 0, v: 1, ease: 'linear' }] }))
     const list = keyedValues(shotNow())
-    expect(list.map((k) => `${k.elementName}: ${k.name}`)).toEqual(['Anvil: rotate', 'Anvil: glow', 'Sparks: life', 'Sparks: Burst, spread', 'Strike light: strength', 'Picture: Bloom, from'])
+    expect(list.map((k) => `${k.elementName}: ${k.name}`)).toEqual(['Anvil: rotate', 'Anvil: glow', 'Slug: glow', 'Sparks: life', 'Sparks: Burst, spread', 'Strike light: strength', 'Picture: Bloom, from'])
     // What the list names can be written through it.
     for (const k of list) if (k.bind.param.type === 'number') writeNow(k.bind, 1, null)
-    expect(keyedValues(shotNow())).toHaveLength(6)
+    expect(keyedValues(shotNow())).toHaveLength(7)
   })
 })
 describe('copy, paste, default', () => {
