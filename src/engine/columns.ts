@@ -45,6 +45,10 @@ export class Columns {
   words(name: ColumnName): Uint32Array {
     return this.count ? this.heap.u32(this.pointer(name), this.count) : new Uint32Array(0)
   }
+  /** Nothing in the columns beyond the core for some particles: newborns take the room of the dead, who left theirs. */
+  clear(first: number, count: number): void {
+    for (const name of this.names.slice(CORE_COLUMNS.length)) this.words(name).fill(0, first, first + count)
+  }
   /** All columns one behind the other. */
   save(): Uint32Array {
     const out = new Uint32Array(this.count * this.names.length)

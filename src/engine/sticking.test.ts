@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { compose, type ContactParams, type ContactPlan, evenSphere, type ForcePlan, type Matrix, type Mesh, MEET_COLUMNS, type PlanObject, STICK_COLUMNS, TOUCH_COLUMNS, hashOf } from '.'
+import { compose, type ContactParams, type BirthPlan, type ContactPlan, evenSphere, type ForcePlan, type Matrix, type Mesh, MEET_COLUMNS, type PlanObject, STICK_COLUMNS, TOUCH_COLUMNS, hashOf } from '.'
 import { boxMesh } from './testing/meshes'
-import { framesOn, gravity, still } from './testing/plans'
+import { column, framesOn, gravity, plan, point, still, system, withWorld } from './testing/plans'
 import { allIn, away, chance, length, placeIn, runFrom, speedIn, type V } from './testing/start'
 
 const answer = (p: Partial<ContactParams>, colliders = [0]): ContactPlan => ({ id: 'answer', seed: 5, colliders, params: () => ({ way: 'bounce', keep: 0.5, keepVary: 0, friction: 0, frictionVary: 0, letGo: 1e30, passes: 0, ...p }) })
@@ -50,6 +50,28 @@ describe('what sticks', () => {
       framesOn(w, 12)
       expect(placeIn(w)[1]).toBeLessThan(-0.5)
     }, { substeps: 4 }, [still(null, true)])
+  })
+})
+describe('newborns', () => {
+  it('know nothing of those whose room they take: where others stuck and died they fall freely', async () => {
+    // Drops that stick and die together; then births in mid air, far from everything, in the room of the dead.
+    const birth = (id: string, from: number, to: number, y: number): BirthPlan => ({ id, seed: 9, due: (t0) => (t0 >= from && t0 < to ? [{ count: 20, at: 0, spacing: 0 }] : []), params: () => ({ ...point, source: 1, direction: [0, -1, 0], speed: y, anyway: 0.3 }) })
+    const rain = system({ life: () => [0.9, 0], births: [birth('early', 0, 0.2, 8), birth('late', 1.4, 4, 0)], contacts: [answer({ way: 'stick' })], extraColumns: [...STICK_COLUMNS, ...TOUCH_COLUMNS], forces: [gravity()] })
+    await withWorld(plan([rain], [still(null, true), { ...still(null), id: 'nozzle', matrix: (_t, out) => compose([0, 1.5, 0], [0, 0, 0], [1, 1, 1], out) }], { substeps: 2 }), (w) => {
+      let young = 0
+      for (let f = 0; f < 72; f++) {
+        const c = framesOn(w, 1)
+        const age = column(c, 'age'), y = column(c, 'py'), v = column(c, 'vy')
+        age.forEach((a, i) => {
+          if (w.frame < 34 || a > 0.3) return
+          young++
+          // Still in the air: as fast as gravity has made it.
+          expect(y[i]).toBeGreaterThan(0.5)
+          expect(v[i]).toBeLessThan(-9.81 * a + 0.35)
+        })
+      }
+      expect(young).toBeGreaterThan(2000)
+    })
   })
 })
 describe('other answers', () => {

@@ -155,6 +155,7 @@ export class SystemRun {
     const missed = this.heap.view().getUint32(b + BIRTH.missed, true)
     if (missed) this.notice('source', frame, `${missed.toLocaleString('en-US')} births of ${this.plan.name} found no place inside their source and start on its faces; is it closed, and not all but flat?`)
     this.columns.count = first + count
+    this.columns.clear(first, count)
     // A newborn's age is minus its time until its moment comes, which goes by as slowly as the rest of its life.
     const pace = this.paceAt(at.t0)
     if (pace !== 1) {

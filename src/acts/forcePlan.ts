@@ -1,0 +1,29 @@
+import { type ForcePlan, type Matrix, mix } from '../engine'
+import type { ActDoc, ObjectDoc, Shot } from '../shot'
+import type { ForceSite } from './define'
+import { readerOf } from './reader'
+import { actOfSort } from './registry'
+
+/** Own space of an object to the shot. */
+export type Where = (o: ObjectDoc, t: number, out?: Matrix) => Matrix
+/** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
+export const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number => mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
+export const live = (acts: ActDoc[]) => acts.filter((a) => !a.muted)
+
+/** A force with its limits as the engine takes it; `left`: per cent of it that the one that feels it is reached by. */
+export function forcePlan(shot: Shot, whose: { name: string; seed: number }, a: ActDoc, left: number, place: ForceSite): ForcePlan {
+  const act = actOfSort(a.kind, 'force')
+  const p = readerOf(a)
+  const seed = seedOf(shot, whose, a)
+  const part = left / 1e4
+  const limits = live(a.limits ?? []).map((l) => ({ act: actOfSort(l.kind, 'limit'), p: readerOf(l), seed: seedOf(shot, whose, l) }))
+  return {
+    id: a.id,
+    name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${whose.name}`,
+    encode(w, at) {
+      for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)
+      act.encode(w, p, at, seed, { value: p.number('share', at.t0) * part, vary: p.vary('share') * part }, place)
+      if (limits.length) w.unlimited()
+    },
+  }
+}
