@@ -73,7 +73,7 @@ describe('bin/start from nothing to stopped', () => {
       expect(url).toBe(`http://127.0.0.1:${port}`)
       const projects = (await (await fetch(`${url}/api/projects`)).json()) as { name: string; shots: unknown[] }[]
       // The demo is loaded by the first start, and once.
-      expect(projects.map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', 7]])
+      expect(projects.map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', 8]])
       expect(database(data)).toHaveLength(1)
       const gone = new Promise((done) => child.once('exit', done))
       child.kill(signal)

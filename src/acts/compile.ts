@@ -166,7 +166,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     // Of several cards that make particles meet each other the last counts.
     const meeting = answers.filter((a) => actOfSort(a.kind, 'contact').meet).at(-1)
     const endings = meetings.filter((a) => actOf(a.kind).sort === 'ending')
-    const columns = new Set<ColumnName>([...[...birth, ...forces, ...answers].flatMap((a) => actOf(a.kind).columns ?? []), ...(contacts.length ? TOUCH_COLUMNS : [])])
+    const columns = new Set<ColumnName>([...[...birth, ...forces, ...answers, ...live([...s.whole.look, ...phase.look])].flatMap((a) => actOf(a.kind).columns ?? []), ...(contacts.length ? TOUCH_COLUMNS : [])])
     return {
       id: s.id,
       name: s.name,

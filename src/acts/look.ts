@@ -11,7 +11,9 @@ const WHITE: LookDoc = { id: '', name: 'plain white', colour: { stops: [{ at: 0,
 
 /** How a system is drawn at a moment: what the stage and the exporters read. */
 export interface Draw {
-  shape: 'dot' | 'dash'
+  shape: 'dot' | 'dash' | 'flake'
+  /** Of flakes: length over width; the rest 0 to 1, but for the glint. */
+  flake: { length: number; round: number; shade: number; back: number; glint: number } | null
   softness: number
   /** seconds of motion */
   dashS: number
@@ -42,7 +44,8 @@ export function drawOf(shot: Shot, system: SystemDoc, t: number): Draw {
   const blend = readerOf(lastOf(acts, 'blend') ?? fallback('blend'))
   const dashed = drawDoc.kind === 'dash'
   return {
-    shape: dashed ? 'dash' : 'dot',
+    shape: drawDoc.kind as Draw['shape'],
+    flake: drawDoc.kind === 'flake' ? { length: draw.number('length', t), round: draw.number('round', t) / 100, shade: draw.number('shade', t) / 100, back: draw.number('back', t) / 100, glint: draw.number('glint', t) } : null,
     softness: draw.number('softness', t) / 100,
     dashS: dashed ? draw.number('length', t) : 0,
     taper: dashed ? draw.number('taper', t) / 100 : 0,

@@ -24,6 +24,7 @@ import { orbit } from './forces/orbit'
 import { pace } from './forces/pace'
 import { followPath } from './forces/path'
 import { shock } from './forces/shock'
+import { spin } from './forces/spin'
 import { stay } from './forces/stay'
 import { swarm } from './forces/swarm'
 import { turbulence } from './forces/turbulence'
@@ -37,6 +38,7 @@ import { limitSpeed } from './limits/speed'
 import { blend } from './looks/blend'
 import { dash } from './looks/dash'
 import { dot } from './looks/dot'
+import { flake } from './looks/flake'
 import { overLife } from './looks/overLife'
 import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
@@ -64,7 +66,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, wake, carry, turbulence, vortex, orbit, attract, attractSurface, swarm, chase, stay, crawl, flock, shock, followPath, pace, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, slide, stick, die, ignore, meet, outsideBox, unseen, small, overLife, dot, dash, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
+export const ACTS: readonly Act[] = [steady, burst, total, travel, gravity, drag, wind, wake, carry, turbulence, vortex, orbit, attract, attractSurface, swarm, chase, stay, crawl, flock, shock, followPath, pace, spin, limitAge, limitPlace, limitObject, limitSpeed, limitChance, bounce, slide, stick, die, ignore, meet, outsideBox, unseen, small, overLife, dot, dash, flake, blend, bloom, wave, wander, follow, expression, taper, twist, bend, ripple, subdivide, weld, ring, row, grid, side, inBall, inBox, near, slope, height, patches, tint, picture, painted]
 
 /** Throws when two acts share a kind: the program must not start with one of them silently gone. */
 export function byKind(acts: readonly Act[]): Map<string, Act> {

@@ -62,6 +62,7 @@ const meaning = (shot: Shot, id: string): unknown => {
 
 /** Whether what ends a system's particles hangs on how they are drawn. */
 const endsByLook = (s: SystemDoc): boolean => [...s.whole.contact, ...s.phases[0].contact].some((x) => x.kind === 'small' && !x.muted)
+const columnsOf = (s: SystemDoc): string[] => [...s.whole.look, ...s.phases[0].look].flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
 const lookOf = (shot: Shot, s: SystemDoc): unknown => {
   const acts = [...s.whole.look, ...s.phases[0].look]
   return [acts, shot.shared.looks.filter((l) => acts.some((x) => x.look === l.id)).map((l) => l.size)]
@@ -103,6 +104,8 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))
     if (a.seed !== b.seed || a.space !== b.space || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
+    // How they are drawn matters only where it asks for columns.
+    if (!same(columnsOf(a), columnsOf(b))) t = Math.min(t, first)
     if (endsByLook(a) || endsByLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
     for (const key of ['life', 'mass', 'pace'] as const) t = Math.min(t, Math.max(first, firstDifference(a[key], b[key])))
     t = Math.min(t, Math.max(first, listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q))))))

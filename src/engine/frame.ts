@@ -1,14 +1,18 @@
 import type { Notice } from './errors'
 
 export const POINT_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const
-export type PointColumn = (typeof POINT_COLUMNS)[number]
+export type PointColumn = (typeof POINT_COLUMNS)[number] | 'qx' | 'qy' | 'qz' | 'qw'
+/** Behind them, of systems whose particles are turned. */
+export const TURNED_COLUMNS = ['qx', 'qy', 'qz', 'qw'] as const
+export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...TURNED_COLUMNS] as const
 const WORDS: ReadonlySet<PointColumn> = new Set(['seed', 'id', 'phase'])
 
-/** Particles of one system. `data` holds the columns one behind the other, `count` words each, in the order of POINT_COLUMNS. */
+/** Particles of one system. `data` holds the columns one behind the other, `count` words each, in the order of POINT_COLUMNS, then, when they are turned, their unit quaternions. */
 export interface PointsPart {
   kind: 'points'
   element: string
   count: number
+  turned?: boolean
   data: ArrayBuffer
 }
 /** Later kinds: strips, meshes, instances, places, volumes. */
@@ -34,7 +38,8 @@ export interface Frame {
   ms: number
 }
 export function pointColumn(part: PointsPart, name: PointColumn): Float32Array | Uint32Array {
-  const at = POINT_COLUMNS.indexOf(name) * part.count * 4
+  const at = ALL_POINT_COLUMNS.indexOf(name) * part.count * 4
+  if (at >= part.data.byteLength && part.count) throw new Error(`the particles of ${part.element} have no ${name}`)
   return WORDS.has(name) ? new Uint32Array(part.data, at, part.count) : new Float32Array(part.data, at, part.count)
 }
 export const frameBytes = (f: Frame): number => f.parts.reduce((sum, p) => sum + p.data.byteLength, 256 + f.poses.length * 160)

@@ -1,6 +1,6 @@
 // The TypeScript side of src/kernels/layout.ts, contact.ts and birth.ts. layout.test.ts holds them against each other.
 
-export const COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase', 'phaseStart', 'hits', 'sx', 'sy', 'sz', 'dead', 'mass', 'size', 'parent', 'held', 'triangle', 'au', 'av', 'stuck', 'ox', 'oy', 'oz', 'tx', 'ty', 'tz', 'touchedAge', 'touched', 'touchSpeed'] as const
+export const COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase', 'phaseStart', 'hits', 'sx', 'sy', 'sz', 'dead', 'mass', 'size', 'parent', 'held', 'triangle', 'au', 'av', 'stuck', 'ox', 'oy', 'oz', 'tx', 'ty', 'tz', 'touchedAge', 'touched', 'touchSpeed', 'qx', 'qy', 'qz', 'qw', 'wx', 'wy', 'wz'] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allotted when an act of the system declares them. */
 export const CORE_COLUMNS = COLUMNS.slice(0, 17)
@@ -10,6 +10,9 @@ export const HOLD_COLUMNS: ColumnName[] = ['held', 'triangle', 'au', 'av']
 export const STICK_COLUMNS: ColumnName[] = [...HOLD_COLUMNS, 'stuck']
 export const MEET_COLUMNS: ColumnName[] = ['ox', 'oy', 'oz']
 export const TOUCH_COLUMNS: ColumnName[] = ['tx', 'ty', 'tz', 'touchedAge', 'touched', 'touchSpeed']
+
+/** How a particle is turned, and its spin. */
+export const TURN_COLUMNS: ColumnName[] = ['qx', 'qy', 'qz', 'qw', 'wx', 'wy', 'wz']
 
 /** Byte offsets in a step job. */
 export const JOB = { next: 0, count: 4, chunk: 8, stop: 12, ops: 16, opCount: 20, columns: 24, scratch: 28, dt: 32, contacts: 36, died: 40, lost: 44, kind: 48, live: 52, map: 56, endless: 60, record: 64, crowded: 68, bytes: 72 } as const
@@ -25,7 +28,7 @@ export const JOB_VOLUME = 8
 export const SCRATCH_BYTES = 16384
 export const SCRATCH = { dt: 4096, stack: 8192, hit: 12288 } as const
 export const OP = { code: 0, size: 4, share: 8, shareVary: 12, seed: 16, own: 20 } as const
-export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6, vortex: 7, point: 8, path: 9, pace: 10, squareDrag: 11, limitRange: 12, limitShape: 13, limitChance: 14, unlimited: 15, mass: 16, add: 17, chase: 18, stay: 19, crawl: 20, surface: 21, wake: 22, carry: 23 } as const
+export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6, vortex: 7, point: 8, path: 9, pace: 10, squareDrag: 11, limitRange: 12, limitShape: 13, limitChance: 14, unlimited: 15, mass: 16, add: 17, chase: 18, stay: 19, crawl: 20, surface: 21, wake: 22, carry: 23, spin: 24 } as const
 
 /** The record of an object that particles meet or go after. flags: 1 both sides, 2 moving, 4 changing shape. kind: 0 mesh, 1 half space. */
 export const COLLIDER = {

@@ -325,6 +325,18 @@ export class OpWriter {
   limitWake(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }): void {
     this.trail(p, 0, 0, FULL)
   }
+  /**
+   * Spin: speed with its ± (radians a second) about an axis (unit) or one of each particle's own (null), halved in so many seconds (Infinity: never);
+   * heading along the motion within a response (s), or not (null); and drag across the flat side, 1/s.
+   */
+  spin(p: { speed: number; vary: number; axis: V3 | null; halvingS: number; heads: number | null; flat: number }, seed: number, share = FULL): void {
+    const o = this.open(OP_CODES.spin, 10, seed, share)
+    this.f.set([p.speed, p.vary], o)
+    this.u[o + 2] = p.axis ? 0 : 1
+    this.f.set([...(p.axis ?? [0, 1, 0]), 1 / p.halvingS], o + 3)
+    this.u[o + 7] = p.heads === null ? 0 : 1
+    this.f.set([p.heads ?? 0, p.flat], o + 8)
+  }
   /** Adds the velocities of that wake themselves, times what is left of them: for a volume. */
   addWake(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff }): void {
     this.trail({ ...p, responseS: 0 }, 2, 0, FULL)

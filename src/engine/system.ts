@@ -1,7 +1,7 @@
 import { Block } from './blocks'
 import { Columns } from './columns'
 import { MemoryRefused, type Notice } from './errors'
-import { noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
+import { ALL_POINT_COLUMNS, noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from './frame'
 import type { Heap } from './heap'
 import type { KernelHost } from './kernels'
 import { BIRTH, COLLIDER, type ColumnName, COLUMNS, CONTROL, JOB, JOB_GATHER, JOB_STEP, SCRATCH, WORD_COLUMNS } from './layout'
@@ -315,9 +315,11 @@ export class SystemRun {
   }
   capture(): PointsPart {
     const n = this.columns.count
-    const data = new ArrayBuffer(n * 4 * POINT_COLUMNS.length)
-    POINT_COLUMNS.forEach((name, i) => new Uint32Array(data, i * n * 4, n).set(this.columns.words(name)))
-    return { kind: 'points', element: this.plan.id, count: n, data }
+    const turned = this.columns.names.includes('qx')
+    const names = turned ? ALL_POINT_COLUMNS : POINT_COLUMNS
+    const data = new ArrayBuffer(n * 4 * names.length)
+    names.forEach((name, i) => new Uint32Array(data, i * n * 4, n).set(this.columns.words(name)))
+    return { kind: 'points', element: this.plan.id, count: n, ...(turned ? { turned } : {}), data }
   }
   save(): SystemSnapshot {
     return { words: this.columns.save(), births: Object.fromEntries(this.plan.births.map((b, i) => [b.id, this.births[i].number])), nextId: this.nextId, stats: { ...this.stats } }

@@ -8,7 +8,7 @@ import { drag, gravity, turbulence } from './forces'
 import {
   AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_ENDLESS, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
   JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_LIMIT_CHANCE, OP_LIMIT_RANGE, OP_LIMIT_SHAPE, OP_MASS, OP_OWN, OP_PACE, OP_PATH,
-  OP_POINT, OP_ADD, OP_CARRY, OP_CHASE, OP_CRAWL, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_SQUARE_DRAG, OP_STAY, OP_SURFACE, OP_TURBULENCE, OP_UNLIMITED, OP_VORTEX, OP_WAKE, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_HIT, SCRATCH_LIMITS, SCRATCH_MASSES, SCRATCH_STACK, SEED, VX, VY, VZ,
+  OP_POINT, OP_ADD, OP_CARRY, OP_CHASE, OP_CRAWL, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_SQUARE_DRAG, OP_SPIN, OP_STAY, OP_SURFACE, OP_TURBULENCE, OP_UNLIMITED, OP_VORTEX, OP_WAKE, OX, OY, OZ, PX, PY, PZ, QX, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_HIT, SCRATCH_LIMITS, SCRATCH_MASSES, SCRATCH_STACK, SEED, VX, VY, VZ,
 } from './layout'
 import { limitChance, limitRange, limitShape } from './limits'
 import { neighbours } from './neighbours'
@@ -17,6 +17,7 @@ import { carry, fillVolume } from './volume'
 import { wake } from './wake'
 import { addColumns, chase, crawl, stay, surfacePull } from './targets'
 import { hash3, signed } from './math'
+import { rotate, spin } from './turn'
 
 export { birth, insideMesh, sumAreas } from './birth'
 export { castBall } from './ball'
@@ -128,6 +129,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     else if (code == OP_PACE) pace(columns, op, begin, n, scratch)
     else if (code == OP_SQUARE_DRAG) squareDrag(columns, op, begin, n, scratch, dts)
     else if (code == OP_WAKE) wake(columns, op, begin, n, scratch, dts)
+    else if (code == OP_SPIN) spin(columns, op, begin, n, scratch, dts)
     else if (code == OP_CARRY) carry(columns, op, begin, n, scratch, dts)
     else if (code == OP_ADD) addColumns(columns, op, begin, n, scratch, dts)
     else if (code == OP_CHASE) chase(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
@@ -148,6 +150,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     op += <usize>load<u32>(op + OP_SIZE)
   }
   if (!moved) move(px, py, pz, vx, vy, vz, dts, bytes)
+  if (load<u32>(columns + (QX << 2))) rotate(columns, begin, n, dts)
   // Ages, deaths, and whatever is no longer a finite number: |place| + |velocity| below 1e15 fails for NaN too.
   const bound = f32x4.splat(1e15)
   // Without an end of its own a life ends only where something ended it, which leaves it no length.

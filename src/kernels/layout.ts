@@ -38,6 +38,14 @@ export const TZ: i32 = 30
 export const TOUCHED_AGE: i32 = 31
 export const TOUCHED: i32 = 32
 export const TOUCH_SPEED: i32 = 33
+/** How it is turned, a unit quaternion (all zero: not yet), and its spin, radians a second. */
+export const QX: i32 = 34
+export const QY: i32 = 35
+export const QZ: i32 = 36
+export const QW: i32 = 37
+export const WX: i32 = 38
+export const WY: i32 = 39
+export const WZ: i32 = 40
 
 // A step job.
 export const JOB_NEXT: usize = 0
@@ -105,3 +113,4 @@ export const OP_SURFACE: i32 = 21
 export const OP_WAKE: i32 = 22
 /** What flows in a volume. */
 export const OP_CARRY: i32 = 23
+export const OP_SPIN: i32 = 24

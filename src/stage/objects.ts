@@ -182,6 +182,18 @@ export class Objects {
     this.lastT = t
     return fresh
   }
+  /** The shot's first light as a camera sees it: its place, or with a last number of 0 the direction to a sun; without one from the camera. */
+  firstLight(camera: THREE.Camera): THREE.Vector4 {
+    const first = this.lights.values().next().value as THREE.Light | undefined
+    if (!first) return new THREE.Vector4(0, 0, 1, 0)
+    const p = first.position.clone()
+    if (first instanceof THREE.DirectionalLight) {
+      p.sub(first.target.position).transformDirection(camera.matrixWorldInverse)
+      return new THREE.Vector4(p.x, p.y, p.z, 0)
+    }
+    p.applyMatrix4(camera.matrixWorldInverse)
+    return new THREE.Vector4(p.x, p.y, p.z, 1)
+  }
   /** Everything that a ray can meet. */
   get targets(): THREE.Object3D[] {
     return [...this.meshes.values()].map((p) => p.mesh).filter((m) => m.visible)

@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { type Draw, LOOK_SAMPLES, lookTable } from '../acts'
-import { hash3, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
+import { ALL_POINT_COLUMNS, hash3, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
 
 /** The first columns of a part are the ones drawn: place, velocity, age, life, seed. shaders.ts reads them by these numbers. */
@@ -30,6 +30,8 @@ export class PointsView {
   private part: PointsPart | null = null
   private order: Uint32Array | null = null
   private share = 1
+  /** Columns of the part on the GPU. */
+  private columns = DRAWN_COLUMNS
   private drawn = 0
   draw: Draw | null = null
 
@@ -39,16 +41,19 @@ export class PointsView {
       vertexShader: PARTICLE_VERTEX,
       fragmentShader: PARTICLE_FRAGMENT,
       depthWrite: false,
+      // Flakes show their back too.
+      side: THREE.DoubleSide,
       uniforms: Object.fromEntries(
-        Object.entries({ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, look: null, covers: 0, softness: 0.5, data: null, count: 0 }).map(([k, value]) => [k, { value }]),
+        Object.entries({ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, look: null, covers: 0, softness: 0.5, flake: new THREE.Vector4(), glint: 0, flakes: 0, light: new THREE.Vector4(), data: null, count: 0 }).map(([k, value]) => [k, { value }]),
       ),
     })
   }
   private reserve(count: number): void {
-    if (this.data && count <= this.capacity) return
-    this.capacity = Math.ceil(count * 1.3) + 1024
+    const words = count * this.columns
+    if (this.data && words <= this.capacity) return
+    this.capacity = Math.ceil(words * 1.3) + 1024 * DRAWN_COLUMNS
     this.data?.dispose()
-    const rows = Math.ceil((this.capacity * DRAWN_COLUMNS) / ROW)
+    const rows = Math.ceil(this.capacity / ROW)
     this.data = new THREE.DataTexture(new Uint32Array(rows * ROW), ROW, rows, THREE.RedIntegerFormat, THREE.UnsignedIntType)
     this.data.internalFormat = 'R32UI'
   }
@@ -79,7 +84,8 @@ export class PointsView {
     const part = this.part
     if (!part) return
     const n = part.count
-    const source = new Uint32Array(part.data, 0, n * DRAWN_COLUMNS)
+    this.columns = part.turned ? ALL_POINT_COLUMNS.length : DRAWN_COLUMNS
+    const source = new Uint32Array(part.data, 0, n * this.columns)
     // Thinning happens here, by hash, so that what is not shown costs nothing; the same particles stay from frame to frame.
     let chosen = this.order
     if (this.share < 1) {
@@ -97,7 +103,7 @@ export class PointsView {
     this.reserve(m)
     const words = this.data?.image.data as unknown as Uint32Array
     if (chosen) {
-      for (let c = 0; c < DRAWN_COLUMNS; c++) for (let i = 0, o = c * m, q = c * n; i < m; i++) words[o + i] = source[q + chosen[i]]
+      for (let c = 0; c < this.columns; c++) for (let i = 0, o = c * m, q = c * n; i < m; i++) words[o + i] = source[q + chosen[i]]
     } else words.set(source)
     if (this.data) this.data.needsUpdate = true
     this.geometry.setDrawRange(0, m * 3)
@@ -132,7 +138,7 @@ export class PointsView {
     this.order = from_
     this.fill()
   }
-  prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal', near: number, matrices: readonly Matrix[]): void {
+  prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal', near: number, matrices: readonly Matrix[], light: THREE.Vector4): void {
     this.stand(matrices)
     this.draw = draw
     if (share !== this.share) {
@@ -170,6 +176,11 @@ export class PointsView {
     u.data.value = this.data
     u.count.value = this.drawn
     u.covers.value = draw.inside === 'normal' ? 1 : 0
+    const f = this.part?.turned ? draw.flake : null
+    u.flakes.value = f ? 1 : 0
+    if (f) u.flake.value.set(f.length, f.round, f.shade, f.back)
+    u.glint.value = f?.glint ?? 0
+    u.light.value.copy(light)
     blending(this.material, onto)
   }
   dispose(): void {

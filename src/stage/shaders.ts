@@ -17,6 +17,7 @@ uniform highp usampler2D data; uniform uint count;
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
 uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
+uniform float flakes; uniform vec4 flake; uniform float glint; uniform vec4 light;
 flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, faint factor, softest edge
 out vec2 at; // px from the tail, along and across
@@ -24,6 +25,30 @@ ${HASH}
 const float MIN_RADIUS = 0.62;
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
+// A flake lies as its quaternion has it: its own Y stands on it. Its light hangs on how it faces the first light, from either side; where it mirrors that light it flashes.
+void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
+  vec4 q = vec4(numberAt(11u, me), numberAt(12u, me), numberAt(13u, me), numberAt(14u, me));
+  mat3 turned = mat3(1.0 - 2.0 * (q.y * q.y + q.z * q.z), 2.0 * (q.x * q.y + q.z * q.w), 2.0 * (q.x * q.z - q.y * q.w),
+    2.0 * (q.x * q.y - q.z * q.w), 1.0 - 2.0 * (q.x * q.x + q.z * q.z), 2.0 * (q.y * q.z + q.x * q.w),
+    2.0 * (q.x * q.z + q.y * q.w), 2.0 * (q.y * q.z - q.x * q.w), 1.0 - 2.0 * (q.x * q.x + q.y * q.y));
+  // Narrower than a pixel it is drawn as wide as one, and fainter.
+  float radius = 0.5 * width * projectionMatrix[1][1] / -head.z * pixels.y * 0.5 * pow(abs(determinant(mat3(modelViewMatrix))), 1.0 / 3.0);
+  float grown = max(radius, MIN_RADIUS) / max(radius, 1e-6);
+  float faint = 1.0 / (grown * grown);
+  at = (reach * 2.0 - 1.0) * (1.0 + 1.0 / max(radius, MIN_RADIUS));
+  vec3 own = turned * vec3(at.x * flake.x, 0.0, at.y) * 0.5 * width * grown;
+  gl_Position = projectionMatrix * modelViewMatrix * vec4(place + own, 1.0);
+  vec3 n = normalize(mat3(modelViewMatrix) * turned[1]);
+  vec3 eye = normalize(-head), to = light.w > 0.5 ? normalize(light.xyz - head) : normalize(light.xyz);
+  float side = dot(n, eye) < 0.0 ? flake.w : 1.0;
+  float facing = dot(n, to) * sign(dot(n, eye));
+  // Thin: some of the light comes through from behind.
+  float lit = mix(1.0, facing > 0.0 ? facing : -0.35 * facing, flake.z);
+  float flash = glint * pow(max(0.0, abs(dot(n, normalize(eye + to)))), 90.0);
+  float a = alpha * faint;
+  tint = vec4((colour * lit * side + vec3(flash) * max(colour, vec3(0.15))) * brightness * a, a * covers);
+  shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x, flake.y, 0.0);
+}
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   uint me = uint(gl_VertexID) / 3u;
@@ -39,6 +64,11 @@ void main() {
   if (width <= 0.0 || alpha <= 0.0) return;
   vec3 place = vec3(numberAt(0u, me), numberAt(1u, me), numberAt(2u, me));
   vec3 head = (modelViewMatrix * vec4(place, 1.0)).xyz;
+  if (flakes > 0.5) {
+    alpha *= smoothstep(0.15 * near, near, -head.z);
+    if (alpha > 0.0) flakeAt(me, reach, place, head, width, colour.rgb, alpha);
+    return;
+  }
   // Not farther back than it has lived: a streak never reaches behind its birth.
   vec3 tail = (modelViewMatrix * vec4(place - vec3(numberAt(3u, me), numberAt(4u, me), numberAt(5u, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
   // Right before the lens a particle would cover the whole picture; a lens with an opening would spread it to nothing, so it fades;
@@ -78,6 +108,19 @@ in vec2 at;
 uniform float softness;
 out vec4 colour;
 void main() {
+  if (shape.y < -0.5) {
+    // A rectangle with rounded corners, in half widths; its rim one pixel wide or as soft as asked.
+    float len = -1.0 - shape.y;
+    vec2 p = abs(vec2(at.x * len, at.y)), box = vec2(len, 1.0);
+    float corner = shape.z * min(len, 1.0);
+    vec2 o = p - box + corner;
+    float inside = corner - length(max(o, 0.0)) - min(max(o.x, o.y), 0.0);
+    float rim = max(softness, 1.0 / shape.x);
+    float a = smoothstep(0.0, rim, inside + 0.5 / shape.x);
+    if (a <= 0.0) discard;
+    colour = tint * a;
+    return;
+  }
   float r = shape.x;
   float along = clamp(at.x, 0.0, shape.y);
   float f = shape.y > 0.5 ? along / shape.y : 1.0;

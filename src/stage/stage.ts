@@ -173,6 +173,7 @@ export class Stage {
     if (this.smooth) this.withDepth.set({ source: this.smooth.texture, depth: this.smooth.depthTexture }).run(r, target)
     const forward = this.camera.getWorldDirection(new THREE.Vector3())
     const near = NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i]))
+    const light = this.objects.firstLight(this.camera)
     for (const system of shot.systems) {
       const view = this.points.get(system.id)
       if (!view || system.muted || !this.frame?.parts.some((x) => x.element === system.id)) continue
@@ -180,7 +181,7 @@ export class Stage {
       const matrices = systemMatrices(shot, system, p.t, this.meshes, this.frame.poses)
       if (draw.inside === 'normal') view.sort(...inSpace(matrices[0], this.camera.position, forward))
       if (draw.inside === draw.onto) {
-        view.prepare(draw, p.width, p.height, p.share, draw.onto, near, matrices)
+        view.prepare(draw, p.width, p.height, p.share, draw.onto, near, matrices, light)
         r.setRenderTarget(target)
         r.render(view.scene, this.camera)
         continue
@@ -193,7 +194,7 @@ export class Stage {
       this.objects.scene.overrideMaterial = this.depthOnly
       r.render(this.objects.scene, this.camera)
       this.objects.scene.overrideMaterial = null
-      view.prepare(draw, p.width, p.height, p.share, draw.inside, near, matrices)
+      view.prepare(draw, p.width, p.height, p.share, draw.inside, near, matrices, light)
       r.render(view.scene, this.camera)
       this.over[draw.onto].set({ source: this.own.texture }).run(r, target)
     }

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Shot } from '../../shot'
 // @ts-expect-error: a plain script without types
 import { build } from '../../../scripts/prepare.mjs'
+import { act } from '../../acts/testing/quiet'
 import { FrameRenderer } from './renderer'
 import { loadShot } from './shot'
 
@@ -109,6 +110,7 @@ describe('final frames', () => {
     const lit = (change: (s: Shot) => void) => draw((s) => {
       s.layers[0].finish = []
       s.lights = []
+      s.objects = s.objects.filter((o) => o.id !== 'slug')
       s.surroundings.light = [0, 0, 0]
       change(s)
     }, [46], [false]).then(([d]) => d.reduce((sum, v) => sum + (v > 40 ? 1 : 0), 0))
@@ -128,6 +130,29 @@ describe('final frames', () => {
       s.objects[s.objects.length - 1].body = { at: 0, velocity: [0, 90, 0], spin: [0, 0, 0], inherit: 100, radius: null, mass: 1, keep: 0, friction: 0, rolling: 0 }
     })
     expect(thrown).toBe(all)
+  })
+  it('flakes cover what their length and roundness say, lie as they are turned, and their back is darker', async () => {
+    const covered = async (values: object) => {
+      const [d] = await draw((s) => {
+        s.layers[0].finish = []
+        s.objects = []
+        s.lights = []
+        const system = s.systems[0]
+        system.birth = [{ ...system.birth[0], source: null, part: '', count: 40, at: 0, spread: 180, speed: { value: 3, vary: 2 } }]
+        system.phases[0].look = []
+        system.whole.look = [...system.whole.look.filter((a) => a.kind === 'overLife').map((a) => ({ ...a, size: 0.14, brightness: 0.3 })), act('flake', { shade: 0, glint: 0, back: 100, softness: 0, ...values }), act('blend', { inside: 'normal', onto: 'normal' })]
+      }, [8], [false])
+      return { area: d.reduce((sum, v, i) => sum + (i % 3 === 0 && v > 6 ? 1 : 0), 0), light: d.reduce((sum, v, i) => sum + v, 0) }
+    }
+    const square = await covered({ length: 1, round: 0 }), long = await covered({ length: 3, round: 0 }), disc = await covered({ length: 1, round: 100 })
+    expect(long.area / square.area).toBeGreaterThan(2)
+    expect(long.area / square.area).toBeLessThan(3.4)
+    expect(disc.area / square.area).toBeGreaterThan(0.68)
+    expect(disc.area / square.area).toBeLessThan(0.95)
+    // Half of them show their back.
+    const dark = await covered({ length: 1, round: 0, back: 0 })
+    expect(dark.light / square.light).toBeGreaterThan(0.2)
+    expect(dark.light / square.light).toBeLessThan(0.8)
   })
   it('bloom brings light to where there was none, and only what is bright enough shines', async () => {
     const count = async (change: (s: Shot) => void) => {

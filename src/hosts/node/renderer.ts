@@ -58,7 +58,7 @@ export class FrameRenderer {
         if (m) return send(res, 'application/octet-stream', pack(m))
       }
       if (path[0] === 'frame' && frame) {
-        if (path[2] === 'head') return send(res, 'application/json', JSON.stringify({ parts: frame.parts.map((p) => ({ element: p.element, count: p.count })), poses: frame.poses }))
+        if (path[2] === 'head') return send(res, 'application/json', JSON.stringify({ parts: frame.parts.map((p) => ({ element: p.element, count: p.count, turned: p.turned })), poses: frame.poses }))
         const part = frame.parts.find((p) => p.element === path[3])
         if (part) return send(res, 'application/octet-stream', new Uint8Array(part.data))
       }
