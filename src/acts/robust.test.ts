@@ -38,7 +38,7 @@ describe('values at their ends', () => {
   })
   it('a force that throws particles beyond all numbers is named', async () => {
     await run(shotOf((s) => { s.systems[0].whole.movement = [act('drag'), act('gravity', { strength: 1e25 })] }), 3, (f) => {
-      expect(f.notices.find((n) => n.kind === 'lost')?.message).toContain('Gravity of Sparks pushes far too hard')
+      expect(f.notices.find((n) => n.kind === 'lost')?.message).toContain('Gravity of Sparks pushes far too hard and is switched off')
       expect(finite(f)).toBe(true)
     })
   })

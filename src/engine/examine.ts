@@ -82,8 +82,8 @@ export function timesOf(run: SystemRun, at: StepTime, objects: ObjectState[], no
   const all = time(run.ops.count)
   return [...out, { id: '', ms: moving + Math.max(0, all - before) }]
 }
-/** What to say of particles that went beyond all numbers: which force is likely to have thrown them, by what it does where some are, or would be. */
-export function culprit(run: SystemRun): string {
+/** Which force is likely to have thrown particles beyond all numbers, by what it does where some are, or would be; null when none is that strong. */
+export function culprit(run: SystemRun): { id: string; name: string } | null {
   const n = Math.min(16, run.count)
   const places = new Float32Array(Math.max(1, n) * 3)
   for (let i = 0; i < n; i++) for (let a = 0; a < 3; a++) places[i * 3 + a] = run.word((['px', 'py', 'pz'] as const)[a], Math.floor((i * run.count) / n))
@@ -92,6 +92,6 @@ export function culprit(run: SystemRun): string {
     const hardest = probe(run, places, k).reduce((m, v) => Math.max(m, Number.isFinite(v) ? Math.abs(v) : Number.MAX_VALUE), 0)
     if (hardest > most) [most, which] = [hardest, k]
   })
-  const name = run.plan.forces[which]?.name
-  return name && most > FAR_TOO_HARD ? `${name} pushes far too hard: make it weaker` : 'look for a force or a speed that is far too strong'
+  const force = run.plan.forces.find((f) => f.id === run.marks[which]?.id)
+  return force && most > FAR_TOO_HARD ? { id: force.id, name: force.name ?? force.id } : null
 }

@@ -28,7 +28,7 @@ export const JOB_VOLUME = 8
 export const SCRATCH_BYTES = 16384
 export const SCRATCH = { dt: 4096, stack: 8192, hit: 12288 } as const
 export const OP = { code: 0, size: 4, share: 8, shareVary: 12, seed: 16, own: 20 } as const
-export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6, vortex: 7, point: 8, path: 9, pace: 10, squareDrag: 11, limitRange: 12, limitShape: 13, limitChance: 14, unlimited: 15, mass: 16, add: 17, chase: 18, stay: 19, crawl: 20, surface: 21, wake: 22, carry: 23, spin: 24 } as const
+export const OP_CODES = { gravity: 1, drag: 2, turbulence: 3, contact: 4, bounds: 5, small: 6, vortex: 7, point: 8, path: 9, pace: 10, squareDrag: 11, limitRange: 12, limitShape: 13, limitChance: 14, unlimited: 15, mass: 16, add: 17, chase: 18, stay: 19, crawl: 20, surface: 21, wake: 22, carry: 23, spin: 24, limitNear: 25 } as const
 
 /** The record of an object that particles meet or go after. flags: 1 both sides, 2 moving, 4 changing shape. kind: 0 mesh, 1 half space. */
 export const COLLIDER = {

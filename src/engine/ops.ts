@@ -13,6 +13,8 @@ export interface Share {
   vary: number
 }
 const FULL: Share = { value: 1, vary: 0 }
+/** 1/bias − 2: a bias of a half leaves a falloff as it is. */
+const biasOf = (bias = 0.5): number => 1 / Math.min(0.999, Math.max(0.001, bias)) - 2
 /** One octave of noise renews this much faster than the next coarser one. */
 const RENEWAL_STEP = 1.6
 /** The second noise of the cross product runs on at another speed, so the field never comes back to an earlier state. */
@@ -64,7 +66,7 @@ export class OpWriter {
   weight: [number, number, number] = [0, 0, 0]
   /** Looks at neighbours, and records of objects, that the ops need before they can run: where their pointers belong. */
   passes: PassWanted[] = []
-  surfaces: { at: number; object: number; pick?: string }[] = []
+  surfaces: { at: number; object: number; pick?: string; limit?: boolean }[] = []
   volumes: VolumeWanted[] = []
 
   constructor(private buffer: ArrayBuffer = new ArrayBuffer(16384)) {
@@ -229,14 +231,23 @@ export class OpWriter {
     this.u[o + 4] = p.outside ? 1 : 0
   }
   /** They act inside a shape: half sizes and soft edge in its own space, into which `into` leads. */
-  limitShape(p: { shape: 'above' | 'ball' | 'box'; half: V3; soft: number; falloff: Falloff; outside: boolean; into: Matrix }): void {
-    const o = this.open(OP_CODES.limitShape, 19, 0, FULL)
+  limitShape(p: { shape: 'above' | 'ball' | 'box'; half: V3; soft: number; falloff: Falloff; bias?: number; outside: boolean; into: Matrix }): void {
+    const o = this.open(OP_CODES.limitShape, 20, 0, FULL)
     this.u[o] = ['above', 'ball', 'box'].indexOf(p.shape)
     this.u[o + 1] = FALLOFFS.indexOf(p.falloff)
     this.u[o + 2] = p.outside ? 1 : 0
     this.f[o + 3] = 1 / Math.max(p.soft, SHARP)
     this.f.set(p.half, o + 4)
     this.f.set(p.into, o + 7)
+    this.f[o + 19] = biasOf(p.bias)
+  }
+  /** They act in an object's own shape and up to `beyond` m from it; `look`: half of its size, m, how deep one can be inside. */
+  limitNear(p: { object: number; beyond: number; soft: number; look: number; falloff: Falloff; bias?: number; outside: boolean; dt: number }): void {
+    const o = this.open(OP_CODES.limitNear, 8, 0, FULL)
+    if (p.object >= 0) this.surfaces.push({ at: o, object: p.object, limit: true })
+    this.u[o + 1] = FALLOFFS.indexOf(p.falloff)
+    this.u[o + 2] = p.outside ? 1 : 0
+    this.f.set([1 / Math.max(p.soft, SHARP), p.beyond, Math.max(0, p.beyond) + p.look, 1 / p.dt, biasOf(p.bias)], o + 3)
   }
   /** They act on a share of the particles, 0 to 1. */
   limitChance(share: number, outside: boolean, seed: number): void {

@@ -6,7 +6,7 @@ import { loadShot } from '../hosts/node/shot'
 import { nodeKernels } from '../hosts/node/kernels'
 import type { Shot } from '../shot'
 import { gravity, plan, system } from './testing/plans'
-import { frameMark, History, type OpWriter, type Plan, requestStop, Run, Stopped, World } from '.'
+import { type ForcePlan, type Frame, frameMark, History, type OpWriter, type Plan, requestStop, Run, Stopped, World } from '.'
 
 const MB = 1024 * 1024
 const opened: Run[] = []
@@ -130,6 +130,37 @@ describe('stopping', () => {
   })
 })
 
+describe('a force that is far too strong', () => {
+  const wild = (from: number): ForcePlan => ({ id: 'wild', name: 'Wild wind', encode: (w, at) => void (at.t0 >= from / 24 - 1e-9 && w.gravity([1e30, 0, 0])) })
+  const options = { historyBytes: 1 << 24, worldBytes: 1 << 28, now: () => 0 }
+  const all = (run: Run, last: number) => {
+    while (run.towards(last));
+    return Array.from({ length: last + 1 }, (_, f) => frameMark(run.history.get(f)?.frame as Frame))
+  }
+  it('costs nobody: the run goes on without it from that frame on, as it would have without it, and names it', async () => {
+    const host = await nodeKernels()
+    const make = (forces: ForcePlan[]) => plan([system({ burst: 300, birth: { spreadTurns: 0.5, speed: 1 }, forces })], [], { last: 40 })
+    const run = new Run(host, make([gravity(), wild(13)]), options)
+    const marks = all(run, 30)
+    const frame = run.history.get(30)?.frame as Frame
+    expect(frame.stats.system.alive).toBe(300)
+    expect(frame.notices).toEqual([{ element: 'system', kind: 'lost', frame: 14, message: 'Wild wind threw particles of System beyond all numbers; it pushes far too hard, and is switched off from frame 14 on: make it weaker' }])
+    const calm = new Run(await nodeKernels(), make([gravity()]), options)
+    expect(marks).toEqual(all(calm, 30))
+    // Back and forth, and after a look into an earlier frame, it stays so.
+    run.change(make([gravity(), wild(13)]), 10)
+    expect(all(run, 30)).toEqual(marks)
+    expect(run.explore(20, (w) => w.save().systems.system.off)).toEqual(['wild'])
+    expect(run.explore(9, (w) => w.save().systems.system.off)).toEqual([])
+    // Made weaker it acts again.
+    run.change(make([gravity(), { id: 'wild', encode: (w) => w.gravity([2, 0, 0]) }]), 1)
+    while (run.towards(30));
+    expect(run.history.get(30)?.frame.notices).toEqual([])
+    run.dispose()
+    calm.dispose()
+  })
+})
+
 describe('the history', () => {
   const frame = (f: number, bytes: number) => ({ frame: f, parts: [{ kind: 'points' as const, element: 's', count: 0, data: new ArrayBuffer(bytes) }], poses: [], stats: {}, notices: [], ms: 0 })
   it('stays within its budget and gives up the farthest frames first', () => {
@@ -155,7 +186,7 @@ describe('the history', () => {
   })
   it('thins full states evenly when they take more than a third', () => {
     const h = new History(9000)
-    for (let f = 0; f < 200; f++) if (h.wantsState(f, 0)) h.putState({ frame: f, systems: { s: { words: new Uint32Array(100), births: {}, nextId: 0, stats: { alive: 0, born: 0, died: 0, contacts: 0, with: {} } } }, bodies: {}, notices: [] }, 0)
+    for (let f = 0; f < 200; f++) if (h.wantsState(f, 0)) h.putState({ frame: f, systems: { s: { words: new Uint32Array(100), births: {}, nextId: 0, stats: { alive: 0, born: 0, died: 0, contacts: 0, with: {} }, off: [] } }, bodies: {}, notices: [] }, 0)
     expect(h.bytes).toBeLessThanOrEqual(3000)
     expect(h.stateBefore(199)?.frame).toBeGreaterThan(100)
     expect(h.stateBefore(0)?.frame).toBe(0)

@@ -20,6 +20,8 @@ export interface SystemSnapshot {
   births: Record<string, number>
   nextId: number
   stats: SystemStats
+  /** Forces that it goes on without. */
+  off: string[]
 }
 /** Births and casts start this far off the surface, metres, so that a particle is not on the wrong side by rounding. */
 const BIRTH_OFF = 2e-4
@@ -33,6 +35,8 @@ export class SystemRun {
   nextId = 0
   stats: SystemStats = noStats()
   notices = new Map<Notice['kind'], Notice>()
+  /** Ids of forces that threw particles beyond all numbers: they act no more. */
+  off = new Set<string>()
   /** How many of the last substep went beyond all numbers. */
   lost = 0
   private job: number
@@ -184,13 +188,15 @@ export class SystemRun {
     if (mass) w.mass(mass[0], mass[1], this.plan.seed)
     const pace = { ...at, dt: this.dt }
     for (const force of this.plan.forces) {
+      if (this.off.has(force.id)) continue
       force.encode(w, pace)
       this.marks.push({ id: force.id, ops: w.count })
     }
     for (const s of w.surfaces) {
       const record = this.records.of(objects[s.object], w.needs(s.at))
       w.patch(s.at, record)
-      if (!record) w.silence(s.at)
+      // A limit to what is not there lets nothing through, or all, by itself.
+      if (!record && !s.limit) w.silence(s.at)
     }
     for (const volume of w.volumes) {
       try {
@@ -322,7 +328,7 @@ export class SystemRun {
     return { kind: 'points', element: this.plan.id, count: n, ...(turned ? { turned } : {}), data }
   }
   save(): SystemSnapshot {
-    return { words: this.columns.save(), births: Object.fromEntries(this.plan.births.map((b, i) => [b.id, this.births[i].number])), nextId: this.nextId, stats: { ...this.stats } }
+    return { words: this.columns.save(), births: Object.fromEntries(this.plan.births.map((b, i) => [b.id, this.births[i].number])), nextId: this.nextId, stats: { ...this.stats }, off: [...this.off] }
   }
   restore(s: SystemSnapshot): void {
     this.columns.restore(s.words)
@@ -330,6 +336,7 @@ export class SystemRun {
     this.births = this.plan.births.map((b) => ({ number: s.births[b.id] ?? 0 }))
     this.nextId = s.nextId
     this.stats = { ...s.stats }
+    this.off = new Set(s.off)
   }
   dispose(): void {
     this.columns.dispose()

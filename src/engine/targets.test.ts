@@ -200,3 +200,44 @@ describe('a flock', () => {
     expect(await mark(3)).toBe(await mark(1))
   })
 })
+describe('limits by an object', () => {
+  const NEAR = { object: 0, beyond: 0.2, soft: 0, look: 1, falloff: 'linear', outside: false } as const
+  const felt = (places: V[], limit: Partial<Parameters<OpWriter['limitNear']>[0]>, object: PlanObject) =>
+    runFrom(places.map((p) => ({ p })), { forces: [force((w, at) => { w.limitNear({ ...NEAR, dt: at.dt, ...limit }); w.gravity([0, -24, 0]); w.unlimited() })] }, (w) => {
+      w.step()
+      return places.map((_, i) => -speedIn(w, i)[1])
+    }, { substeps: 1 }, [object])
+  const close = (list: number[]) => list.map((x) => expect.closeTo(x, 3))
+  it('follow its own shape: an L is felt in its corner by its faces, not by its box; inside too, as deep as it is', async () => {
+    // Two boxes as one closed body: a wall and a floor.
+    const [a, b] = [boxMesh([0.2, 2, 2]), boxMesh([2, 0.2, 2])]
+    const shifted = (m: Mesh, x: number, y: number) => m.positions.map((v, i) => v + (i % 3 === 0 ? x : i % 3 === 1 ? y : 0))
+    const L: Mesh = { positions: Float32Array.from([...shifted(a, -1, 0), ...shifted(b, 0, -1.3)]), normals: null, indices: Uint32Array.from([...a.indices, ...[...b.indices].map((i) => i + 8)]), parts: [] }
+    const places: V[] = [[0.2, 0.2, 0], [-0.75, 0.5, 0], [-0.69, 0.5, 0], [-1, 0.3, 0], [0.5, -1.05, 0]]
+    expect(await felt(places, {}, still(L))).toEqual(close([0, 1, 0, 1, 1]))
+    expect(await felt(places, { outside: true }, still(L))).toEqual(close([1, 0, 1, 0, 0]))
+    // 0.3 m from a face inside is 0.1 deep; with a soft edge of 0.4 from 0.2 beyond: 0.3 of 0.4.
+    expect(await felt(places, { soft: 0.4 }, still(L))).toEqual(close([0, 0.125, 0, 0.75, 0.125]))
+  })
+  it('go along with it, and with nothing there reach nobody, or everybody outside', async () => {
+    const gone = moved(boxMesh([1, 1, 1]), () => [3, 0, 0], () => [0, 45, 0])
+    expect(await felt([[3, 0, 0], [3.85, 0, 0], [0, 0, 0]], {}, gone)).toEqual(close([1, 1, 0]))
+    expect(await felt([[0, 0, 0]], { object: -1 }, gone)).toEqual(close([0]))
+    expect(await felt([[0, 0, 0]], {}, still(null))).toEqual(close([0]))
+    expect(await felt([[0, 0, 0]], { outside: true }, still(null))).toEqual(close([1]))
+    // Below an endless plane is inside it.
+    expect(await felt([[0, -0.5, 0], [0, 0.1, 0], [0, 0.3, 0]], {}, still(null, true))).toEqual(close([1, 1, 0]))
+  })
+  it('their rise is fuller or hollower by its bias, and the same at both ends', async () => {
+    const ball = still(evenSphere(1, 16))
+    const at = (bias: number) => felt([[1.19, 0, 0], [1, 0, 0], [0.8, 0, 0], [0.1, 0, 0]], { soft: 0.4, bias }, ball)
+    const [hollow, even, full] = [await at(0.2), await at(0.5), await at(0.8)]
+    expect(even[1]).toBeCloseTo(0.5, 2)
+    expect(hollow[1]).toBeCloseTo(0.2, 2)
+    expect(full[1]).toBeCloseTo(0.8, 2)
+    for (const x of [hollow, even, full]) {
+      expect(x[0]).toBeLessThan(0.11)
+      expect(x[3]).toBeCloseTo(1, 4)
+    }
+  })
+})

@@ -39,6 +39,7 @@ export class World {
   private near: Neighbourhood
   private bodies: Bodies
   private disposed = false
+  private culprits: { system: string; force: string }[] = []
 
   constructor(readonly host: KernelHost, plan: Plan, limitBytes: number) {
     this.heap = new Heap(host.memory, limitBytes)
@@ -80,6 +81,7 @@ export class World {
     this.bodies.load(plan)
     this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
     this.frame = plan.start ?? plan.first
+    this.culprits = []
     requestStop(this.host.memory, false)
   }
   private time(frame: number, substep: number): number {
@@ -159,9 +161,27 @@ export class World {
     for (const s of this.systems) s.stats.alive = s.count
   }
   private tellLost(s: SystemRun): void {
-    if (!s.lost || s.notices.has('lost')) return
+    if (!s.lost) return
+    const found = culprit(s)
+    if (found) {
+      s.off.add(found.id)
+      this.culprits.push({ system: s.plan.id, force: found.id })
+    }
     const who = this.systems.includes(s) ? `${s.lost.toLocaleString('en-US')} particles of ${s.plan.name} went beyond all numbers and were taken out` : `${s.plan.name} was thrown beyond all numbers and stays where it was`
-    s.notice('lost', this.frame + 1, `${who}; ${culprit(s)}`)
+    s.notice('lost', this.frame + 1, `${who}; ${found ? `${found.name} pushes far too hard and is switched off from here on: make it weaker` : 'look for a force or a speed that is far too strong'}`)
+  }
+  /** Forces that were found, since the last call, to throw particles beyond all numbers; they act no more from the next substep on. */
+  takeCulprits(): { system: string; force: string }[] {
+    return this.culprits.splice(0)
+  }
+  /** Goes on without forces that threw particles of a system away at the frame to come, and says so. */
+  switchOff(list: readonly { system: string; force: string }[]): void {
+    for (const { system, force } of list) {
+      const s = this.all.find((x) => x.plan.id === system)
+      if (!s) continue
+      s.off.add(force)
+      s.notice('lost', this.frame + 1, `${s.plan.forces.find((f) => f.id === force)?.name ?? force} threw ${this.systems.includes(s) ? `particles of ${s.plan.name}` : s.plan.name} beyond all numbers; it pushes far too hard, and is switched off from frame ${this.frame + 1} on: make it weaker`)
+    }
   }
   private get all(): SystemRun[] {
     return [...this.systems, ...this.bodies.runs]

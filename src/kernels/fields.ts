@@ -23,6 +23,13 @@ import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
   return f32x4.mul(f32x4.mul(y, y), f32x4.sub(f32x4.splat(3), f32x4.add(y, y)))
 }
 
+/** A falloff made fuller or hollower (Schlick 1994): a / (k (1 − a) + 1), k = 1/bias − 2, which is 0 at a bias of a half. */
+// @ts-ignore: decorator
+@inline export function biased(a: v128, k: v128): v128 {
+  const one = f32x4.splat(1)
+  return f32x4.div(a, f32x4.add(f32x4.mul(k, f32x4.sub(one, a)), one))
+}
+
 /**
  * Around an axis. Own words: a point of the axis, its direction (unit), 1/reach, falloff, mode (0 push, 1 carry), round it, towards it,
  * along it (m/s² for push, m/s for carry), response (s), radius that is held (m, below 0: none). Carry goes along chords of the circle, so

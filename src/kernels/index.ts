@@ -7,7 +7,7 @@ import { pace, path, point, squareDrag, vortex } from './fields'
 import { drag, gravity, turbulence } from './forces'
 import {
   AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_ENDLESS, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
-  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_LIMIT_CHANCE, OP_LIMIT_RANGE, OP_LIMIT_SHAPE, OP_MASS, OP_OWN, OP_PACE, OP_PATH,
+  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_LIMIT_CHANCE, OP_LIMIT_NEAR, OP_LIMIT_RANGE, OP_LIMIT_SHAPE, OP_MASS, OP_OWN, OP_PACE, OP_PATH,
   OP_POINT, OP_ADD, OP_CARRY, OP_CHASE, OP_CRAWL, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_SQUARE_DRAG, OP_SPIN, OP_STAY, OP_SURFACE, OP_TURBULENCE, OP_UNLIMITED, OP_VORTEX, OP_WAKE, OX, OY, OZ, PX, PY, PZ, QX, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_HIT, SCRATCH_LIMITS, SCRATCH_MASSES, SCRATCH_STACK, SEED, VX, VY, VZ,
 } from './layout'
 import { limitChance, limitRange, limitShape } from './limits'
@@ -15,7 +15,7 @@ import { neighbours } from './neighbours'
 import { pairs } from './pairs'
 import { carry, fillVolume } from './volume'
 import { wake } from './wake'
-import { addColumns, chase, crawl, stay, surfacePull } from './targets'
+import { addColumns, chase, crawl, limitNear, stay, surfacePull } from './targets'
 import { hash3, signed } from './math'
 import { rotate, spin } from './turn'
 
@@ -97,7 +97,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   for (let k = 0; k < ops; k++) {
     const code = load<i32>(op + OP_CODE)
     // A wake that does not lead is a limit too.
-    if ((code >= OP_LIMIT_RANGE && code <= OP_MASS) || (code == OP_WAKE && load<u32>(op + OP_OWN + 16) == 0)) {
+    if ((code >= OP_LIMIT_RANGE && code <= OP_MASS) || code == OP_LIMIT_NEAR || (code == OP_WAKE && load<u32>(op + OP_OWN + 16) == 0)) {
       // What is between the forces: limits of the next one, the end of them, masses.
       if (code == OP_UNLIMITED) limited = false
       else if (code == OP_MASS) {
@@ -110,6 +110,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
         else if (code == OP_LIMIT_SHAPE) limitShape(columns, op, begin, n, scratch + SCRATCH_LIMITS)
         else if (code == OP_LIMIT_CHANCE) limitChance(columns, op, begin, n, scratch + SCRATCH_LIMITS)
         else if (code == OP_WAKE) wake(columns, op, begin, n, scratch + SCRATCH_LIMITS, dts)
+        else if (code == OP_LIMIT_NEAR) limitNear(columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
       }
       op += <usize>load<u32>(op + OP_SIZE)
       continue

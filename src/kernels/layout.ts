@@ -114,3 +114,4 @@ export const OP_WAKE: i32 = 22
 /** What flows in a volume. */
 export const OP_CARRY: i32 = 23
 export const OP_SPIN: i32 = 24
+export const OP_LIMIT_NEAR: i32 = 25

@@ -1,5 +1,5 @@
 // Where, when and on whom the forces behind them act: each limit multiplies a column of amounts from 0 to 1.
-import { profile } from './fields'
+import { biased, profile } from './fields'
 import { AGE, LIFE, OP_OWN, OP_SEED, PX, PY, PZ, SEED, VX, VY, VZ } from './layout'
 import { hash3, unit } from './math'
 
@@ -44,7 +44,7 @@ export function limitRange(columns: usize, op: usize, begin: i32, n: i32, amount
 
 /**
  * Inside a shape. Own words: shape (0 half space above its y = 0, 1 ball, 2 box), falloff, inverse, 1/soft edge, half sizes (a ball has its
- * radius in the first), then the matrix from the simulation's space into the shape's own. From the border inwards the amount rises over
+ * radius in the first), the matrix from the simulation's space into the shape's own, and 1/bias − 2 of the falloff. From the border inwards the amount rises over
  * the soft edge, by the falloff.
  */
 export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amounts: usize): void {
@@ -52,7 +52,7 @@ export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amount
   const shape = load<i32>(own), kind = load<i32>(own + 4)
   const inverse = load<u32>(own + 8) == 1
   const edge = v128.load32_splat(own + 12), sx = v128.load32_splat(own + 16), sy = v128.load32_splat(own + 20), sz = v128.load32_splat(own + 24)
-  const m = own + 28
+  const m = own + 28, bias = v128.load32_splat(own + 76)
   const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const x = v128.load(px + o), y = v128.load(py + o), z = v128.load(pz + o)
@@ -61,7 +61,7 @@ export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amount
     if (shape == 0) inside = qy
     else if (shape == 1) inside = f32x4.sub(sx, f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(qx, qx), f32x4.mul(qy, qy)), f32x4.mul(qz, qz))))
     else inside = f32x4.pmin(f32x4.sub(sx, f32x4.abs(qx)), f32x4.pmin(f32x4.sub(sy, f32x4.abs(qy)), f32x4.sub(sz, f32x4.abs(qz))))
-    apply(amounts + o, profile(kind, f32x4.pmin(f32x4.splat(1), f32x4.mul(inside, edge))), inverse)
+    apply(amounts + o, biased(profile(kind, f32x4.pmin(f32x4.splat(1), f32x4.mul(inside, edge))), bias), inverse)
   }
 }
 // @ts-ignore: decorator

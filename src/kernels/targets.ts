@@ -1,5 +1,5 @@
 // Forces towards other things: what neighbours did, surfaces that attract, places that are chased, kept or crawled over.
-import { profile } from './fields'
+import { biased, profile } from './fields'
 import { closestPoint, N_HEIGHT, N_SLOT, N_U, N_V, N_X, N_Y, N_Z } from './closest'
 import { C_AREAS, C_COUNT, C_ENDS, C_FLAGS, C_FROM, C_HASH, C_IN0, C_LEAVES, C_NODES, C_OUT0, C_OUT1, C_SCALE, C_SITE_COUNT, C_SITES, C_SITES_END, C_TO, C_TRIANGLES, placeOn, row } from './collider'
 import { AU, AV, HELD, ID, OP_OWN, OP_SEED, PX, PY, PZ, SEED, TRIANGLE, VX, VY, VZ } from './layout'
@@ -98,6 +98,28 @@ export function surfacePull(columns: usize, op: usize, begin: i32, n: i32, share
     const d = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
     const k = (load<f32>(dts + o) * share * strength * f32x4.extract_lane(profile(kind, f32x4.splat(1 - d * inverse)), 0)) / max(d, <f32>1e-6)
     store<f32>(vx + o, load<f32>(vx + o) + dx * k); store<f32>(vy + o, load<f32>(vy + o) + dy * k); store<f32>(vz + o, load<f32>(vz + o) + dz * k)
+  }
+}
+
+/**
+ * Limits the forces behind it to an object's own shape and what is near it. Own words: its record (0: it is nowhere), falloff, inverse, 1/soft edge, how far
+ * beyond its surface (m), how far to look (m), 1/dt, and 1/bias − 2 of the falloff.
+ */
+export function limitNear(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, stack: usize, hit: usize): void {
+  const own = op + OP_OWN, s = <usize>load<u32>(own)
+  const kind = load<i32>(own, 4), inverse = load<u32>(own, 8) == 1, edge = load<f32>(own, 12), beyond = load<f32>(own, 16), reach = load<f32>(own, 20), per = load<f32>(own, 24), bias = load<f32>(own, 28)
+  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
+  const out = hit + 192
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    if (load<f32>(amounts + o) == 0) continue
+    const x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    let a: f32 = 0
+    if (s && nearestOn(s, x, y, z, reach, per, stack, hit, out)) {
+      const dx = load<f32>(out) - x, dy = load<f32>(out, 4) - y, dz = load<f32>(out, 8) - z
+      const inside = beyond - load<f32>(out, T_N + 12) * Mathf.sqrt(dx * dx + dy * dy + dz * dz)
+      a = f32x4.extract_lane(biased(profile(kind, f32x4.splat(min(inside * edge, <f32>1))), f32x4.splat(bias)), 0)
+    }
+    store<f32>(amounts + o, load<f32>(amounts + o) * (inverse ? <f32>1 - a : a))
   }
 }
 

@@ -2,7 +2,7 @@ import { invert, multiply, type Matrix } from '../../engine'
 import { choice, number, ref, vector } from '../../shot'
 import { defineLimit, say, word } from '../define'
 import { falloffOf, falloffParam } from '../forces/placed'
-import { ONLY, sideParam, softParam } from './common'
+import { biasParam, ONLY, sideParam, softParam } from './common'
 
 const SHAPES = { ball: 'a ball', box: 'a box', above: 'the space above' }
 const NOWHERE: Matrix = Float64Array.from([0, 0, 0, -1e9, 0, 0, 0, -1e9, 0, 0, 0, -1e9])
@@ -17,7 +17,8 @@ export const limitPlace = defineLimit({
     place: vector({ label: 'Place', unit: 'm', default: [0, 0.5, 0], animated: true, help: 'The middle; of the space above, a point of its floor.' }),
     size: vector({ label: 'Size', unit: 'm', default: [2, 2, 2], min: 0, animated: true, help: 'Whole width, height and depth; a ball takes the first as its diameter.' }),
     soft: softParam,
-    falloff: falloffParam,
+    falloff: { ...falloffParam, help: 'How it rises over the soft edge.' },
+    bias: biasParam,
     object: ref({ label: 'Along with', to: 'object', default: null, empty: 'the shot', help: 'It goes along with this object.' }),
     side: sideParam,
   },
@@ -28,21 +29,22 @@ export const limitPlace = defineLimit({
     const [x, y, z] = p.vector('place', t)
     const moved = into && multiply(Float64Array.from([1, 0, 0, -x, 0, 1, 0, -y, 0, 0, 1, -z]), into)
     const size = p.vector('size', t)
-    w.limitShape({ shape: p.choice('shape', t) as 'ball', half: [size[0] / 2, size[1] / 2, size[2] / 2], soft: p.number('soft', t), falloff: falloffOf(p, t), outside: p.choice('side') === 'outside', into: moved ?? NOWHERE })
+    w.limitShape({ shape: p.choice('shape', t) as 'ball', half: [size[0] / 2, size[1] / 2, size[2] / 2], soft: p.number('soft', t), falloff: falloffOf(p, t), bias: p.number('bias', t) / 100, outside: p.choice('side') === 'outside', into: moved ?? NOWHERE })
   },
 })
 
-/** Inside the ball or box around another object, which may move and be unseen. */
+/** Inside another object's own shape and near it, or inside the ball or box around it; it may move, change shape and be unseen. */
 export const limitObject = defineLimit({
   kind: 'limitObject',
   title: 'Around an object',
   help: 'Where another object is, or near it.',
   params: {
     object: ref({ label: 'Object', to: 'object', default: null, empty: 'none yet', help: 'The object; it may be unseen.' }),
-    shape: choice({ label: 'As', default: 'ball', options: [{ value: 'ball', label: 'a ball' }, { value: 'box', label: 'a box' }], help: 'The ball or the box around its shape.' }),
-    beyond: number({ label: 'Beyond', unit: 'm', default: 0.2, soft: [-1, 2], animated: true, help: 'How far outside its shape it still goes, in the object’s own metres.' }),
+    shape: choice({ label: 'As', default: 'shape', options: [{ value: 'shape', label: 'its own shape', help: 'Exactly; inside, it must be closed.' }, { value: 'ball', label: 'a ball', help: 'The ball around its shape.' }, { value: 'box', label: 'a box', help: 'The box around its shape, in its own metres.' }], help: 'Its own shape, or the ball or box around it, which cost less.' }),
+    beyond: number({ label: 'Beyond', unit: 'm', default: 0.2, soft: [-1, 2], animated: true, help: 'How far outside its shape it still goes.' }),
     soft: softParam,
-    falloff: falloffParam,
+    falloff: { ...falloffParam, help: 'How it rises over the soft edge.' },
+    bias: biasParam,
     side: sideParam,
   },
   sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} within ${'beyond'} of ${'object'}.`,
@@ -51,12 +53,20 @@ export const limitObject = defineLimit({
     const t = at.t0
     const id = p.text('object')
     const box = site.box(id)
+    if (p.choice('shape', t) === 'shape') {
+      const size = box ? Math.max(...box.min.map((v, i) => box.max[i] - v)) / 2 : 0
+      const m = site.from(id, t)
+      // How deep one can be inside: half of its size, at the largest scale.
+      const scale = Math.sqrt(Math.max(...[0, 1, 2].map((a) => m[a] * m[a] + m[4 + a] * m[4 + a] + m[8 + a] * m[8 + a])))
+      w.limitNear({ object: site.index(id), beyond: p.number('beyond', t), soft: p.number('soft', t), look: size * scale, falloff: falloffOf(p, t), bias: p.number('bias', t) / 100, outside: p.choice('side') === 'outside', dt: at.dt })
+      return
+    }
     const into = id && invert(site.from(id, t))
     const mid = box ? box.min.map((v, i) => (v + box.max[i]) / 2) : [0, 0, 0]
     const beyond = p.number('beyond', t)
     const half = (box ? box.min.map((v, i) => (box.max[i] - v) / 2) : [0, 0, 0]).map((v) => Math.max(0, v + beyond)) as [number, number, number]
     const ball = p.choice('shape', t) === 'ball'
     const moved = into && multiply(Float64Array.from([1, 0, 0, -mid[0], 0, 1, 0, -mid[1], 0, 0, 1, -mid[2]]), into)
-    w.limitShape({ shape: ball ? 'ball' : 'box', half: ball ? [Math.max(...half), 0, 0] : half, soft: p.number('soft', t), falloff: falloffOf(p, t), outside: p.choice('side') === 'outside', into: moved || NOWHERE })
+    w.limitShape({ shape: ball ? 'ball' : 'box', half: ball ? [Math.max(...half), 0, 0] : half, soft: p.number('soft', t), falloff: falloffOf(p, t), bias: p.number('bias', t) / 100, outside: p.choice('side') === 'outside', into: moved || NOWHERE })
   },
 })

@@ -161,7 +161,9 @@ function limitShape(l: ActDoc, t: number, objects: Shot['objects']): Vec3[][] | 
   const m = o ? worldMatrix(o, t) : identity()
   let mid: Vec3 = [0, 0, 0]
   let half: Vec3
-  let shape = p.choice('shape', t)
+  let shape: string = p.choice('shape', t)
+  // Its own shape is seen anyway; its box says where to look.
+  if (shape === 'shape') shape = 'box'
   if (l.kind === 'limitPlace') {
     mid = p.vector('place', t)
     half = p.vector('size', t).map((v) => v / 2) as Vec3
