@@ -11,6 +11,7 @@ export interface KernelExports {
   castBall(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, r: number, stack: number, hit: number): number
   closestPoint(nodes: number, leaves: number, x: number, y: number, z: number, stack: number, hit: number): number
   distanceAt(grid: number, x: number, y: number, z: number): number
+  sumBlocks(grid: number): void
   spanOf(columns: number, count: number, out: number): void
   sumCells(grid: number): void
   refit(nodes: number, nodeCount: number, leaves: number, ends: number, leafCount: number, triangles: number, indices: number, from: number, to: number): void

@@ -44,7 +44,7 @@ export const PASSES = ['counting', 'flock', 'swarm', 'nearest', 'ordered'] as co
 export const PAIR = { grid: 0, what: 4, radius: 8, vary: 12, seed: 16, rub: 20, keep: 24, perSecond: 28, colliders: 32, colliderCount: 36, quiet: 40, rest: 44, lean: 48, touch: 52, up: 56, lists: 68, bytes: 72 } as const
 export const PAIR_WHAT = { load: 0, count: 1, push: 2, apply: 3, bounce: 4, finish: 5, settle: 6, place: 7, speed: 8, list: 9 } as const
 /** A grid of distances: its header, then the distances. */
-export const DISTANCE = { dims: 0, low: 12, inverse: 24, cell: 28, nodes: 32, leaves: 36, data: 40 } as const
+export const DISTANCE = { dims: 0, low: 12, inverse: 24, cell: 28, nodes: 32, leaves: 36, blocks: 40, data: 44 } as const
 /** A velocity volume: its header, then x, y, z and nothing of each node. */
 export const VOLUME = { dims: 0, low: 12, inverse: 24, cell: 28, ops: 32, opCount: 36, data: 48 } as const
 /** Sorted columns of a grid: place and velocity, and what pairs keep besides. */

@@ -119,7 +119,8 @@ export class Surface {
     if (!(cell > 0)) return 0
     // Two cells around it: outside them the way to the border is added.
     const dims = size.map((s) => Math.ceil(s / cell) + 5)
-    const at = this.heap.take(DISTANCE.data + dims[0] * dims[1] * dims[2] * 4)
+    const nodes = DISTANCE.data + dims[0] * dims[1] * dims[2] * 4
+    const at = this.heap.take(nodes + dims.reduce((n, d) => n * (d >> 1), 1))
     const cast = this.forCast()
     const v = this.heap.view()
     dims.forEach((n, a) => v.setInt32(at + DISTANCE.dims + a * 4, n, true))
@@ -128,7 +129,9 @@ export class Surface {
     v.setFloat32(at + DISTANCE.cell, cell, true)
     v.setUint32(at + DISTANCE.nodes, cast.nodes, true)
     v.setUint32(at + DISTANCE.leaves, cast.leaves, true)
+    v.setUint32(at + DISTANCE.blocks, at + nodes, true)
     run(at, dims[2])
+    this.kernels.sumBlocks(at)
     this.grids.set(cells, at)
     return at
   }
