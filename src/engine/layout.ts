@@ -41,8 +41,8 @@ export const WAYS = ['bounce', 'die', 'stick', 'pass'] as const
 export const GRID = { columns: 0, count: 4, cell: 8, order: 12, start: 16, hist: 20, parts: 24, sorted: 28, stride: 32, low: 36, inverse: 48, dims: 52, repeats: 64, cells: 68, bytes: 72 } as const
 export const PASS = { grid: 0, kind: 4, out: 8, stride: 12, asking: 16, count: 20, own: 24, words: 28, bytes: 64 } as const
 export const PASSES = ['counting', 'flock', 'swarm', 'nearest', 'ordered'] as const
-export const PAIR = { grid: 0, what: 4, radius: 8, vary: 12, seed: 16, rub: 20, keep: 24, perSecond: 28, colliders: 32, colliderCount: 36, quiet: 40, rest: 44, lean: 48, touch: 52, up: 56, lists: 68, bytes: 72 } as const
-export const PAIR_WHAT = { load: 0, count: 1, push: 2, apply: 3, bounce: 4, finish: 5, settle: 6, place: 7, speed: 8, list: 9 } as const
+export const PAIR = { grid: 0, what: 4, radius: 8, vary: 12, seed: 16, rub: 20, keep: 24, perSecond: 28, colliders: 32, colliderCount: 36, quiet: 40, rest: 44, lean: 48, touch: 52, up: 56, lists: 68, ordered: 72, bytes: 76 } as const
+export const PAIR_WHAT = { load: 0, count: 1, push: 2, apply: 3, bounce: 4, finish: 5, settle: 6, place: 7, speed: 8, list: 9, hold: 10, liftUp: 11, rub: 12 } as const
 /** A grid of distances: its header, then the distances. */
 export const DISTANCE = { dims: 0, low: 12, inverse: 24, cell: 28, nodes: 32, leaves: 36, blocks: 40, data: 44 } as const
 /** A velocity volume: its header, then x, y, z and nothing of each node. */

@@ -92,8 +92,9 @@ describe('heaps', () => {
       const v = allIn(w, VV).map(length).sort((a, b) => a - b)
       const wide = p.map((q) => Math.hypot(q[0], q[2])).sort((a, b) => a - b)[Math.floor(n * 0.9)]
       const high = p.map((q) => q[1]).sort((a, b) => b - a)[5]
+      // Nine tenths of a cone lie within four fifths of its rim.
       expect(Math.min(...p.map((q) => q[1]))).toBeGreaterThan(radius * 0.99)
-      return { slope: (Math.atan2(high, wide) * 180) / Math.PI, v: v[Math.floor(n * 0.95)] }
+      return { slope: (Math.atan2(high, wide / 0.8) * 180) / Math.PI, v: v[Math.floor(n * 0.95)] }
     }, { substeps: 4 }, [still(null, true)])
     const [rough, smooth] = [await heap(0.6), await heap(0)]
     expect(rough.slope).toBeGreaterThan(18)
@@ -117,5 +118,32 @@ describe('heaps', () => {
       const v = allIn(w, VV).map(length).sort((a, b) => a - b)
       expect(v[Math.floor(n * 0.95)]).toBeLessThan(0.05)
     }, { substeps: 4 }, [bowl])
+  })
+  it('20,000 fill a bowl and come to rest', async () => {
+    const radius = 0.0155, n = 20000
+    const whole = cone(0.9, 0, 1.2, 24)
+    const side = { ...whole, indices: whole.indices.slice(0, whole.parts[0].triangleCount * 3), parts: [] }
+    const bowl = { ...still(side), sides: 'both' as const, matrix: (_t: number, out: Float64Array) => { out.set([1, 0, 0, 0, 0, -1, 0, 0.6, 0, 0, 1, 0]); return out } }
+    // Let go a little apart, over the whole bowl and above it.
+    const start: { p: V }[] = []
+    for (let k = 0; start.length < n; k++) {
+      const y = -0.45 + k * 0.036, wide = Math.min(0.62, (y + 0.6) * 0.75 - 0.06)
+      for (let x = -wide; x <= wide && start.length < n; x += 0.036) for (let z = -wide; z <= wide && start.length < n; z += 0.036) if (x * x + z * z < wide * wide) start.push({ p: [x + chance(start.length, 1, -0.002, 0.002), y, z + chance(start.length, 2, -0.002, 0.002)] })
+    }
+    await runFrom(start, { ...meeting({ radius, friction: 0.3, rounds: 8 }, [bounce(0, 0.3)]), forces: [gravity()] }, (w) => {
+      framesOn(w, 36)
+      const before = allIn(w, P)
+      framesOn(w, 4)
+      const p = allIn(w, P)
+      expect(p.length).toBe(n)
+      // All are in the bowl, as high as so many need, and none is far inside another.
+      for (const q of p) expect(Math.hypot(q[0], q[2])).toBeLessThan(((q[1] + 0.6) / 1.2) * 0.9 + 1e-3)
+      expect(Math.max(...p.map((q) => q[1]))).toBeGreaterThan(0.35)
+      expect(closest(p, radius)).toBeGreaterThan(0.7)
+      const at = (list: number[], share: number) => list.sort((x, y) => x - y)[Math.floor(n * share)]
+      expect(at(allIn(w, VV).map(length), 0.5)).toBe(0)
+      expect(at(allIn(w, VV).map(length), 0.95)).toBeLessThan(0.07)
+      expect(at(p.map((q, i) => away(q, before[i])), 0.95)).toBeLessThan(radius / 2)
+    }, { substeps: 4 }, [bowl], 2)
   })
 })

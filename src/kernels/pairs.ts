@@ -1,35 +1,37 @@
 // Particles with a radius that meet each other: their places are corrected until none overlaps (position based, after Macklin, Müller,
 // Chentanez and Kim 2014), their velocities follow, then each touching pair gives back its share of the speed it met with. A pair's
 // correction is divided by the larger of both counts of overlaps, so that what one gets the other loses and momentum stays.
-import { crowded, G_COLUMNS, G_COUNT, G_DIMS, G_CELL, G_ORDER, G_SORTED, G_STRIDE, inRanges, rangesAround } from './grid'
-import { JOB_CHUNK, JOB_CONTACTS, JOB_CROWDED, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
+import { crowded, G_COLUMNS, G_DIMS, G_CELL, G_ORDER, G_SORTED, G_STRIDE, inRanges, rangesAround } from './grid'
+import { JOB_CHUNK, JOB_CONTACTS, JOB_COUNT, JOB_CROWDED, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
 import { hash3, signed } from './math'
 import { nudge } from './nudge'
 
 // A pair record: its grid, what to do, radius and its ± (m), seed, friction, share kept, 1/dt, colliders and their count, speed below which
 // nothing is given back, acceleration below which what touches stays, how
 // much faster than it has gone something may seem that leans on others, how far apart still counts (1: overlaps), against gravity (xyz,
-// unit, or 0), a list for each of those that may touch it in this substep. Sorted columns behind the grid's six: radius, place as the substep began, overlaps, correction (3),
+// unit, or 0), a list for each of those that may touch it in this substep, and those to work on when it is not all, in their order. Sorted columns behind the grid's six: radius, place as the substep began, overlaps, correction (3),
 // blows, velocity before the corrections (3), how many are in its list.
 const Q_GRID: usize = 0, Q_WHAT: usize = 4, Q_RADIUS: usize = 8, Q_VARY: usize = 12, Q_SEED: usize = 16, Q_RUB: usize = 20, Q_KEEP: usize = 24, Q_PER_SECOND: usize = 28
-const Q_COLLIDERS: usize = 32, Q_COLLIDER_COUNT: usize = 36, Q_QUIET: usize = 40, Q_REST: usize = 44, Q_LEAN: usize = 48, Q_TOUCH: usize = 52, Q_UP: usize = 56, Q_LISTS: usize = 68
+const Q_COLLIDERS: usize = 32, Q_COLLIDER_COUNT: usize = 36, Q_QUIET: usize = 40, Q_REST: usize = 44, Q_LEAN: usize = 48, Q_TOUCH: usize = 52, Q_UP: usize = 56, Q_LISTS: usize = 68, Q_ORDERED: usize = 72
 const S_RADIUS: usize = 6, S_OX: usize = 7, S_COUNT: usize = 10, S_DX: usize = 11, S_BLOWS: usize = 14, S_UX: usize = 15, S_LISTED: usize = 18
 /** How many a list holds. */
 const LISTED: usize = 40
 /** Nobody looks at more others than this. */
 const MANY: i32 = 1024
 /** What to do. */
-const LOAD: i32 = 0, COUNT: i32 = 1, PUSH: i32 = 2, APPLY: i32 = 3, BOUNCE: i32 = 4, FINISH: i32 = 5, SETTLE: i32 = 6, PLACE: i32 = 7, SPEED: i32 = 8, LIST: i32 = 9
+const LOAD: i32 = 0, COUNT: i32 = 1, PUSH: i32 = 2, APPLY: i32 = 3, BOUNCE: i32 = 4, FINISH: i32 = 5, SETTLE: i32 = 6, PLACE: i32 = 7, SPEED: i32 = 8, LIST: i32 = 9, HOLD: i32 = 10, LIFT_UP: i32 = 11, RUB: i32 = 12
 /** Where several push, corrections go this much farther than asked: they come to an end sooner (successive over-relaxation). */
 const HURRY: f32 = 1.5
 /** How much more of a correction the upper of two gets, one right above the other. */
 const LIFT: f32 = 0.8
+/** Of what lies at least so steeply under it a ball is held up: the sine of the slope. */
+const UNDER: f32 = 0.15
 /** A correction goes at most this far at once, in radii. */
 const MOST: f32 = 0.4
 
 export function pairs(job: usize, thread: i32): void {
   const q = <usize>load<u32>(job + JOB_RECORD), g = <usize>load<u32>(q + Q_GRID)
-  const what = load<i32>(q + Q_WHAT), count = load<i32>(g + G_COUNT), chunk = load<i32>(job + JOB_CHUNK)
+  const what = load<i32>(q + Q_WHAT), count = load<i32>(job + JOB_COUNT), ordered = <usize>load<u32>(q + Q_ORDERED), chunk = load<i32>(job + JOB_CHUNK)
   const stop = <usize>load<u32>(job + JOB_STOP)
   const scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
   const list = scratch + SCRATCH_HIT
@@ -41,13 +43,16 @@ export function pairs(job: usize, thread: i32): void {
     const end = min(begin + chunk, count)
     let last = -1, ranges = 0, many = false
     let met: u32 = 0
-    for (let s = begin; s < end; s++) {
+    for (let k = begin; k < end; k++) {
+      const s = ordered ? load<i32>(ordered + ((<usize>k) << 2)) : k
       if (what == LOAD) { prepare(q, g, s); continue }
       if (what == APPLY || what == PLACE) { apply(q, g, s, scratch, what == APPLY); continue }
+      if (what == RUB) { rub(q, g, s); continue }
       if (what == FINISH) { finish(q, g, s); continue }
       if (what == SPEED) { speed(g, s); continue }
       if (what == COUNT) { overlaps(q, g, s); continue }
       if (what == PUSH || what == SETTLE) { push(q, g, s, what == SETTLE); continue }
+      if (what == HOLD || what == LIFT_UP) { hold(q, g, s, what == LIFT_UP); continue }
       if (what == BOUNCE) { met += bounce(q, g, s); continue }
       const cell = load<i32>(cells + ((<usize>load<i32>(order + ((<usize>s) << 2))) << 2))
       if (cell != last) {
@@ -188,6 +193,48 @@ function push(q: usize, g: usize, s: i32, settle: bool): void {
   const k: f32 = settle && length > MOST * r ? (MOST * r) / length : 1
   store<f32>(at(g, S_DX, s), dx * k); store<f32>(at(g, S_DX + 1, s), dy * k); store<f32>(at(g, S_DX + 2, s), dz * k)
 }
+/**
+ * One of a layer is put on what it rests on, which gives no way: from the lowest layer up the whole weight of a heap is held in one sweep (shock propagation,
+ * Guendelman, Bridson and Fedkiw 2003). Moving (not `settle`), only what leans without a blow, no nearer than it was; settling, what still overlaps.
+ */
+function hold(q: usize, g: usize, s: i32, settle: bool): void {
+  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s))
+  const ox = load<f32>(at(g, S_OX, s)), oy = load<f32>(at(g, S_OX + 1, s)), oz = load<f32>(at(g, S_OX + 2, s))
+  const u = load<f32>(at(g, S_UX, s)), v = load<f32>(at(g, S_UX + 1, s)), w = load<f32>(at(g, S_UX + 2, s))
+  const quiet = load<f32>(q + Q_QUIET), upX = load<f32>(q + Q_UP), upY = load<f32>(q + Q_UP, 4), upZ = load<f32>(q + Q_UP, 8)
+  const mu: f32 = settle ? 0 : load<f32>(q + Q_RUB)
+  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0, n: f32 = 0
+  for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+    const j = load<i32>(list + k)
+    let ax = x - load<f32>(at(g, 0, j)), ay = y - load<f32>(at(g, 1, j)), az = z - load<f32>(at(g, 2, j))
+    const reach = r + load<f32>(at(g, S_RADIUS, j)), dd = ax * ax + ay * ay + az * az
+    if (dd >= reach * reach || dd < 1e-12 * reach * reach) continue
+    const d = Mathf.sqrt(dd)
+    ax /= d; ay /= d; az /= d
+    if (ax * upX + ay * upY + az * upZ < UNDER) continue
+    const bx = ox - load<f32>(at(g, S_OX, j)), by = oy - load<f32>(at(g, S_OX + 1, j)), bz = oz - load<f32>(at(g, S_OX + 2, j))
+    const over = (settle ? reach : min(reach, Mathf.sqrt(bx * bx + by * by + bz * bz))) - d
+    if (over <= 0) continue
+    if (!settle && (load<f32>(at(g, S_UX, j)) - u) * ax + (load<f32>(at(g, S_UX + 1, j)) - v) * ay + (load<f32>(at(g, S_UX + 2, j)) - w) * az > quiet) continue
+    dx += ax * over; dy += ay * over; dz += az * over
+    n += 1
+    if (mu > 0) {
+      let tx = (x - load<f32>(at(g, 0, j))) - bx, ty = (y - load<f32>(at(g, 1, j))) - by, tz = (z - load<f32>(at(g, 2, j))) - bz
+      const tn = tx * ax + ty * ay + tz * az
+      tx -= tn * ax; ty -= tn * ay; tz -= tn * az
+      const slid = Mathf.sqrt(tx * tx + ty * ty + tz * tz)
+      if (slid > 1e-12) {
+        const h = min(<f32>1, (mu * over) / slid)
+        dx -= tx * h; dy -= ty * h; dz -= tz * h
+      }
+    }
+  }
+  const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz), most: f32 = settle ? 0.1 * r : MOST * r
+  let k: f32 = n > 1 ? HURRY / n : 1
+  if (length * k > most) k = most / length
+  store<f32>(at(g, S_DX, s), dx * k); store<f32>(at(g, S_DX + 1, s), dy * k); store<f32>(at(g, S_DX + 2, s), dz * k)
+}
 /** Corrections become places, as far as the colliders let them; what they really moved becomes velocity. */
 function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
   const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
@@ -250,6 +297,29 @@ function speed(g: usize, s: i32): void {
   }
 }
 /**
+ * Who leans on others goes more like they do: corrections are far smaller than the weight that grains press each other with, so that their friction alone
+ * would not bring a heap to rest. Left as a way in the corrections' columns.
+ */
+function rub(q: usize, g: usize, s: i32): void {
+  store<f32>(at(g, S_DX, s), 0); store<f32>(at(g, S_DX + 1, s), 0); store<f32>(at(g, S_DX + 2, s), 0)
+  if (load<f32>(at(g, S_COUNT, s)) == 0 || load<f32>(at(g, S_BLOWS, s)) > 0) return
+  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), touch = load<f32>(q + Q_TOUCH)
+  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0, n: f32 = 0
+  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+    const j = load<i32>(list + k)
+    const jx = load<f32>(at(g, 0, j)), jy = load<f32>(at(g, 1, j)), jz = load<f32>(at(g, 2, j)), reach = (load<f32>(at(g, S_RADIUS, j)) + r) * touch
+    if ((jx - x) * (jx - x) + (jy - y) * (jy - y) + (jz - z) * (jz - z) >= reach * reach) continue
+    dx += jx - load<f32>(at(g, S_OX, j)); dy += jy - load<f32>(at(g, S_OX + 1, j)); dz += jz - load<f32>(at(g, S_OX + 2, j))
+    n += 1
+  }
+  if (n == 0) return
+  const c = min(<f32>0.6, <f32>2 * load<f32>(q + Q_RUB))
+  store<f32>(at(g, S_DX, s), c * (dx / n - (x - load<f32>(at(g, S_OX, s)))))
+  store<f32>(at(g, S_DX + 1, s), c * (dy / n - (y - load<f32>(at(g, S_OX + 1, s)))))
+  store<f32>(at(g, S_DX + 2, s), c * (dz / n - (z - load<f32>(at(g, S_OX + 2, s)))))
+}
+/**
  * What leans on others without a blow is as fast as it has really gone, so that a heap's weight, which rounds of corrections hold up only
  * nearly, does not show as a speed; and what has all but not gone stays where it was.
  */
@@ -259,7 +329,7 @@ function finish(q: usize, g: usize, s: i32): void {
   const per = load<f32>(q + Q_PER_SECOND)
   let way: f32 = 0, seems: f32 = 0
   for (let a = 0; a < 3; a++) {
-    const d = load<f32>(source(g, PX + a, i)) - load<f32>(at(g, S_OX + <usize>a, s)), e = load<f32>(source(g, VX + a, i)) - d * per
+    const d = load<f32>(source(g, PX + a, i)) - load<f32>(at(g, S_OX + <usize>a, s)) + load<f32>(at(g, S_DX + <usize>a, s)), e = load<f32>(source(g, VX + a, i)) - d * per
     way += d * d
     seems += e * e
   }
@@ -269,7 +339,7 @@ function finish(q: usize, g: usize, s: i32): void {
   const still = way < rest * rest
   for (let a = 0; a < 3; a++) {
     const p = source(g, PX + a, i), o = load<f32>(at(g, S_OX + <usize>a, s))
-    store<f32>(source(g, VX + a, i), still ? 0 : (load<f32>(p) - o) * per)
+    store<f32>(source(g, VX + a, i), still ? 0 : (load<f32>(p) - o + load<f32>(at(g, S_DX + <usize>a, s))) * per)
     if (still) store<f32>(p, o)
   }
 }
