@@ -1,5 +1,6 @@
 import type { Param } from '../shot'
 import type { Sort } from './define'
+import { BODY_PARAMS } from './elementParams'
 import { CONSTANTS, FUNCTIONS } from './expression'
 import { readerOf } from './reader'
 import { actsOfSort } from './registry'
@@ -69,6 +70,7 @@ export function manual(): string {
   for (const p of PRIMITIVES) out.push(`### ${p.title} \`${p.kind}\``, '', p.help, '', ...table(p.params), '')
   out.push('### Drawing `outline`', '', 'Filled outlines of an SVG file with depth.', '', ...table(OUTLINE_PARAMS), '')
   out.push('### Text `text`', '', 'Letters with depth and a rounded rim.', '', ...table(TEXT_PARAMS), '')
+  out.push('## Thrown objects', '', 'Of an object with a `body`: from a moment on forces of the shot and colliders move it.', '', ...table(BODY_PARAMS), '')
   out.push('## Formulas', '', 'Of the modulator Expression. Numbers, + − * / % ^, < > <= >= (1 or 0), brackets, names and functions. Lengths are metres, times seconds, angles degrees.', '', '| name | what |', '|---|---|', ...Object.entries(CONSTANTS).map(([k, v]) => `| \`${k}\` | ${v} |`), ...Object.values(FUNCTIONS).map((f) => `| \`${f.help.split(':')[0]}\` |${f.help.includes(':') ? f.help.slice(f.help.indexOf(':') + 1) : ' of an angle in degrees'} |`), '')
   return out.join('\n')
 }

@@ -44,7 +44,7 @@ class Body {
   spin: V3 = [0, 0, 0]
   times: number[] = []
   track: number[] = []
-  constructor(heap: Heap, private host: KernelHost, scratch: number, readonly plan: PlanBody) {
+  constructor(heap: Heap, host: KernelHost, scratch: number, readonly plan: PlanBody) {
     this.run = new SystemRun(heap, host, scratch, plan.system)
   }
   /** Its matrix at t; null before it was let go. Between two substeps on a straight line, later than the last as it was then. */

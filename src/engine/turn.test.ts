@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { frameMark, type OpWriter, type PlanSystem, pointColumn, rotationOf, TURN_COLUMNS, type World } from '.'
 import { framesOn, gravity, plan, system, withWorld } from './testing/plans'
-import { type V } from './testing/start'
+import type { V } from './testing/start'
 
 type Spin = Parameters<OpWriter['spin']>[0]
 const free: Spin = { speed: 0, vary: 0, axis: null, halvingS: Number.POSITIVE_INFINITY, heads: null, flat: 0 }

@@ -59,6 +59,18 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
  */
 // @ts-ignore: decorator
 @inline export function mayMeet(d: usize, x: v128, y: v128, z: v128, ex: v128, ey: v128, ez: v128, r: f32): v128 {
+  const ux = f32x4.sub(ex, x), uy = f32x4.sub(ey, y), uz = f32x4.sub(ez, z), zero = f32x4.splat(0), wide = f32x4.splat(r)
+  const way = f32x4.add(f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(ux, ux), f32x4.mul(uy, uy)), f32x4.mul(uz, uz))), wide)
+  const from = blockAt(d, x, y, z)
+  const near = v128.and(f32x4.ge(way, from), f32x4.ge(from, zero))
+  if (!v128.any_true(near)) return near
+  // What is left of the way from both ends: no place of it is nearer than half of what both have and the way has not.
+  const to = f32x4.pmax(zero, blockAt(d, ex, ey, ez))
+  return v128.and(near, f32x4.ge(f32x4.add(way, wide), f32x4.add(from, to)))
+}
+/** Of four places what their blocks say, m, and as far as they are outside the grid, by its box. */
+// @ts-ignore: decorator
+@inline function blockAt(d: usize, x: v128, y: v128, z: v128): v128 {
   const nx = load<i32>(d + D_DIMS), ny = load<i32>(d + D_DIMS + 4), nz = load<i32>(d + D_DIMS + 8), inverse = v128.load32_splat(d + D_INVERSE), zero = f32x4.splat(0)
   const bx = nx >> 1, by = ny >> 1, least = f32x4.splat(0.5), edge: f32 = 1.001
   const gx = f32x4.mul(f32x4.sub(x, v128.load32_splat(d + D_LOW)), inverse), gy = f32x4.mul(f32x4.sub(y, v128.load32_splat(d + D_LOW + 4)), inverse), gz = f32x4.mul(f32x4.sub(z, v128.load32_splat(d + D_LOW + 8)), inverse)
@@ -66,14 +78,10 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
   const at = i32x4.add(i32x4.trunc_sat_f32x4_s(f32x4.mul(cx, least)), i32x4.mul(i32x4.splat(bx), i32x4.add(i32x4.trunc_sat_f32x4_s(f32x4.mul(cy, least)), i32x4.mul(i32x4.splat(by), i32x4.trunc_sat_f32x4_s(f32x4.mul(cz, least))))))
   const data = <usize>load<u32>(d + D_BLOCKS)
   const bytes = i32x4.replace_lane(i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(load<i8>(data + <usize>i32x4.extract_lane(at, 0))), 1, load<i8>(data + <usize>i32x4.extract_lane(at, 1))), 2, load<i8>(data + <usize>i32x4.extract_lane(at, 2))), 3, load<i8>(data + <usize>i32x4.extract_lane(at, 3)))
-  const block = f32x4.mul(f32x4.convert_i32x4_s(bytes), f32x4.splat(load<f32>(d + D_CELL) * 0.5))
-  const ax = f32x4.sub(gx, cx), ay = f32x4.sub(gy, cy), az = f32x4.sub(gz, cz)
-  const out = f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(ax, ax), f32x4.mul(ay, ay)), f32x4.mul(az, az)), f32x4.mul(v128.load32_splat(d + D_CELL), v128.load32_splat(d + D_CELL)))
-  const ux = f32x4.sub(ex, x), uy = f32x4.sub(ey, y), uz = f32x4.sub(ez, z)
-  const length = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(ux, ux), f32x4.mul(uy, uy)), f32x4.mul(uz, uz)))
-  // Of the way outside the grid only squares are asked: (reach − block)² < out² is too far. Inside for sure it goes on as it is.
-  const reach = f32x4.sub(f32x4.add(length, f32x4.splat(r)), block)
-  return v128.and(f32x4.ge(reach, zero), v128.and(f32x4.ge(f32x4.mul(reach, reach), out), f32x4.ge(block, zero)))
+  // The farthest along one axis is no farther than the way to the box; rounding is covered by the edge.
+  const out = f32x4.pmax(f32x4.abs(f32x4.sub(gx, cx)), f32x4.pmax(f32x4.abs(f32x4.sub(gy, cy)), f32x4.abs(f32x4.sub(gz, cz))))
+  const cell = f32x4.splat(load<f32>(d + D_CELL))
+  return f32x4.add(f32x4.mul(f32x4.convert_i32x4_s(bytes), f32x4.mul(cell, least)), f32x4.mul(f32x4.pmax(zero, f32x4.sub(out, f32x4.splat(0.01))), cell))
 }
 /** Of blocks of two cells along each axis: the least distance at their nodes in half cells, rounded down, at most 127; 0 where the surface goes through, −1 where all is inside. */
 export function sumBlocks(d: usize): void {

@@ -6,6 +6,8 @@ const STEPS: Record<number, (doc: Json) => Json> = {
   // Controls, parents of objects, and the frame at which a shot opens.
   1: (doc) => ({ ...doc, opens: null, controls: [], objects: Array.isArray(doc.objects) ? doc.objects.map((o) => (o && typeof o === 'object' ? { parent: null, ...o } : o)) : doc.objects }),
   // Reshape steps and regions of objects, folders, a warm start: all empty.
+  // Thrown objects, velocity volumes, spin, flakes, limits by an object's shape: the schema gives what is not there.
+  4: (doc) => doc,
   // Limits and shares of forces, mass and time of systems: the schema gives what is not there.
   3: (doc) => doc,
   2: (doc) => ({ ...doc, warm: 0, folders: [], systems: Array.isArray(doc.systems) ? doc.systems.map((s) => (s && typeof s === 'object' ? { endless: false, space: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], copies: [], ...s } : s)) : doc.systems, objects: Array.isArray(doc.objects) ? doc.objects.map((o) => (o && typeof o === 'object' ? { reshape: [], copies: [], regions: [], shown: 'full', ...o } : o)) : doc.objects }),

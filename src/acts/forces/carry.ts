@@ -10,7 +10,7 @@ const MADE = { noise: 'eddies', wake: 'a wake' }
 const axis = (label: string, what: string) => number({ label, unit: 'm/s', default: 1, empty: 'any speed', min: 0, soft: [0, 5], animated: true, help: `The most that flows ${what} the box, by its own directions; 0 shuts it off.` })
 
 /**
- * A velocity volume: air that flows in a box, kept at the nodes of a grid, so that many particles and many systems sample it cheaply. It carries
+ * A velocity volume: air that flows in a box, kept at the nodes of a grid that all systems share. It carries
  * particles, or pushes them. What flows is noise without divergence (as turbulence), or the wake of an object (as wake), and a steady flow.
  */
 export const carry = defineForce({

@@ -142,7 +142,7 @@ describe('final frames', () => {
         system.phases[0].look = []
         system.whole.look = [...system.whole.look.filter((a) => a.kind === 'overLife').map((a) => ({ ...a, size: 0.14, brightness: 0.3 })), act('flake', { shade: 0, glint: 0, back: 100, softness: 0, ...values }), act('blend', { inside: 'normal', onto: 'normal' })]
       }, [8], [false])
-      return { area: d.reduce((sum, v, i) => sum + (i % 3 === 0 && v > 6 ? 1 : 0), 0), light: d.reduce((sum, v, i) => sum + v, 0) }
+      return { area: d.reduce((sum, v, i) => sum + (i % 3 === 0 && v > 6 ? 1 : 0), 0), light: d.reduce((sum, v) => sum + v, 0) }
     }
     const square = await covered({ length: 1, round: 0 }), long = await covered({ length: 3, round: 0 }), disc = await covered({ length: 1, round: 100 })
     expect(long.area / square.area).toBeGreaterThan(2)
