@@ -16,7 +16,7 @@ export const BODY_PARAMS: Params = {
   at: number({ label: 'Let go at', unit: 's', default: 0, min: -3600, max: 36000, moment: true, changes: 'simulation', help: 'From this moment on forces and contact move it, and its keys no longer do.' }),
   velocity: vector({ label: 'Thrown', unit: 'm/s', default: [0, 0, 0], changes: 'simulation', help: 'Velocity that it is given then.' }),
   spin: vector({ label: 'Spin', unit: '°/s', default: [0, 0, 0], changes: 'simulation', help: 'How fast it then rotates about X, Y and Z of the shot.' }),
-  inherit: number({ label: 'Own motion', unit: '%', default: 100, min: 0, max: 1000, soft: [0, 100], changes: 'simulation', help: 'Share of the velocity that its keys give it at that moment.' }),
+  inherit: number({ label: 'Inherits', unit: '%', default: 100, min: 0, max: 1000, soft: [0, 100], changes: 'simulation', help: 'Share of the velocity that its keys give it at that moment.' }),
   radius: number({ label: 'Radius', unit: 'm', default: 0.1, min: 0.001, soft: [0.02, 1], empty: 'from its shape', changes: 'simulation', help: 'It meets colliders as a ball about its middle. From its shape: half of the middle one of its three sizes.' }),
   mass: number({ label: 'Mass', unit: 'kg', default: 1, min: 1e-6, soft: [0.05, 20], changes: 'simulation', help: 'Drag and wind move a heavy one less.' }),
   keep: number({ label: 'Bounce', unit: '%', default: 40, min: 0, max: 100, soft: [0, 100], changes: 'simulation', help: 'Speed away from a collider that it keeps.' }),

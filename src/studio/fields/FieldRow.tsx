@@ -37,12 +37,14 @@ function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
   const keyed = canKey(b) && keysOf(b).length > 0
   const here = keyed && hasKeyAt(b, timeNow())
   const sites = sitesOf(b)
+  const tall = b.param.type === 'vector' && !wide
   return (
     <ContextMenu.Root>
       <ContextMenu.Trigger asChild>
-        <div className="flex min-h-6 items-center gap-2">
+        {/* Three numbers need the whole width of a narrow column: their label stands over them. */}
+        <div className={cx('flex min-h-6 items-center gap-2', tall && 'flex-wrap gap-y-0.5')}>
           <Tip text={b.param.help} side="left">
-            <span className="w-[68px] shrink-0 truncate text-moss" onDoubleClick={() => toDefault(b)}>
+            <span className={cx('shrink-0 truncate text-moss', tall ? 'basis-full pt-0.5' : 'w-[68px]')} onDoubleClick={() => toDefault(b)}>
               {b.param.label}
             </span>
           </Tip>
@@ -148,10 +150,10 @@ function Field({ bind: b }: { bind: Bind }) {
           {(['X', 'Y', 'Z'] as const).map((axis, i) => (
             <span key={axis} className="relative min-w-0 flex-1">
               <span className="pointer-events-none absolute top-1 left-1.5 z-10 text-moss">{axis}</span>
-              <NumberField className="w-full pl-5!" label={`${p.label} ${axis}`} value={numberNow(b, i)} bare spec={{ unit: p.unit, min: p.min, soft: p.unit === '°' ? [-180, 180] : p.unit === '×' ? [0, 4] : [-3, 3] }} fps={fps} onChange={(v, g) => writeNow(b, v, g, i)} />
+              <NumberField className="w-full pr-1! pl-5!" label={`${p.label} ${axis}`} value={numberNow(b, i)} bare spec={{ unit: p.unit, min: p.min, soft: p.unit === '°' ? [-180, 180] : p.unit === '×' ? [0, 4] : [-3, 3] }} fps={fps} onChange={(v, g) => writeNow(b, v, g, i)} />
             </span>
           ))}
-          {p.unit && <span className="w-3 shrink-0 text-moss">{p.unit}</span>}
+          {p.unit && <span className="min-w-3 shrink-0 text-moss">{p.unit}</span>}
         </>
       )
     case 'colour': {
