@@ -74,8 +74,8 @@ test('shapes are added, go along with each other in place, and become sources', 
   await page.getByRole('menuitem', { name: 'Anvil' }).click()
   await expect(page.getByText('Torus goes along with Anvil')).toBeVisible()
   // Its place in the shot is kept: the anvil stands 0.535 m high, turned by 14°.
-  await expect.poll(async () => ((await stored(id)).objects[5] as unknown as { parent: string }).parent).toBe('anvil')
-  const torus = (await stored(id)).objects[5] as unknown as { place: number[]; rotate: number[] }
+  await expect.poll(async () => ((await stored(id)).objects.at(-1) as unknown as { parent: string }).parent).toBe('anvil')
+  const torus = (await stored(id)).objects.at(-1) as unknown as { place: number[]; rotate: number[] }
   expect(torus.place[1]).toBeCloseTo(-0.535, 4)
   expect(torus.rotate[1]).toBeCloseTo(-14, 4)
   const before = await alive(page)

@@ -69,11 +69,11 @@ describe('projects and shots', () => {
   it('the demo is loaded once, into a database without projects', async () => {
     const other = await openTestServer()
     try {
-      expect(await loadDemo(other.db, other.data, 'demo')).toEqual(['anvil-strike', 'fox-of-embers', 'lantern-swarm', 'net', 'sign', 'umbrella-rain', 'weathervane'])
+      expect(await loadDemo(other.db, other.data, 'demo')).toEqual(['anvil-strike', 'fox-of-embers', 'lantern-swarm', 'net', 'paper-leaves', 'sign', 'umbrella-rain', 'weathervane'])
       expect(await loadDemo(other.db, other.data, 'demo')).toEqual([])
       const [project] = await listProjects(other.db, other.data)
       expect(project).toMatchObject({ name: 'Lantern Night' })
-      expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual([['Anvil strike', true], ['Fox of embers', true], ['Lantern swarm', true], ['Net', true], ['Sign', true], ['Umbrella rain', true], ['Weathervane', true]])
+      expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual([['Anvil strike', true], ['Fox of embers', true], ['Lantern swarm', true], ['Net', true], ['Paper leaves', true], ['Sign', true], ['Umbrella rain', true], ['Weathervane', true]])
       expect(await other.db.Asset.count()).toBe(7)
       await deleteProject(other.db, other.data, project.id)
     } finally {
