@@ -41,7 +41,7 @@ test('every format is brought in: PLY with colours, STL, a drawing, a moving GLB
   await drop(page, 'Our letters.woff', new Uint8Array(readFileSync('public/fonts/figtree.woff')))
   await expect(page.getByText('Text is set in Our letters.woff')).toBeVisible()
   await expect(page.getByText(/Text, [\d,]+ triangles, closed/)).toBeVisible()
-  await expect.poll(async () => (await stored(id)).objects.slice(5).map((o) => [o.name, o.shape.kind])).toEqual([['bunting', 'mesh'], ['bell', 'mesh'], ['board', 'outline'], ['flag', 'mesh'], ['tent', 'mesh'], ['Text', 'text']])
+  await expect.poll(async () => (await stored(id)).objects.slice(6).map((o) => [o.name, o.shape.kind])).toEqual([['bunting', 'mesh'], ['bell', 'mesh'], ['board', 'outline'], ['flag', 'mesh'], ['tent', 'mesh'], ['Text', 'text']])
   // One object a letter, in a group in its place.
   const row = page.getByRole('treeitem', { name: /^Text/ })
   await row.click({ button: 'right' })
