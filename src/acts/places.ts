@@ -54,8 +54,11 @@ export const posedIn = (poses: Frame['poses']) => (id: string): Matrix | null =>
  * `poseOf`: where a thrown object is then, or null while it still stands.
  */
 export function placedMatrix(o: ObjectDoc, t: number, poseOf: (id: string, t: number) => Matrix | null, out?: Matrix): Matrix {
+  // In most shots nothing is thrown, and this runs for every object in every substep.
+  const chain = [o, ...parentsOf(o)]
+  if (!chain.some((a) => a.body)) return worldMatrix(o, t, out)
   let own: Matrix | null = null
-  for (const a of [o, ...parentsOf(o)]) {
+  for (const a of chain) {
     const pose = a.body ? poseOf(a.id, t) : null
     if (pose) {
       const m = own ? multiply(pose, own) : pose

@@ -139,6 +139,12 @@ function overlaps(q: usize, g: usize, s: i32): void {
   const way = signed(hash3(0x51ed270b, <u32>(min(s, j)) ^ (<u32>max(s, j) << 16), axis))
   return s < j ? way : -way
 }
+/** Friction takes away what two slid along each other, up to its share of their overlap (Coulomb): how much of it. */
+// @ts-ignore: decorator
+@inline function stopped(tx: f32, ty: f32, tz: f32, most: f32): f32 {
+  const slid = Mathf.sqrt(tx * tx + ty * ty + tz * tz)
+  return slid > 1e-12 ? min(<f32>1, most / slid) : 0
+}
 /**
  * A round of corrections. Moving (not `settle`), pairs come no nearer than they were as the substep began, or than they may; all of it counts
  * as velocity. Settling, what still overlaps goes apart, and nobody gets faster by it.
@@ -175,15 +181,11 @@ function push(q: usize, g: usize, s: i32, settle: bool): void {
       const share = (part / most) * (most > 1 ? HURRY : <f32>1)
       let fx = ax * over, fy = ay * over, fz = az * over
       if (mu > 0) {
-        // Friction takes away what they slid along each other, up to its share of the overlap (Coulomb).
         let tx = (x - load<f32>(sx + o)) - bx, ty = (y - load<f32>(sy + o)) - by, tz = (z - load<f32>(sz + o)) - bz
         const tn = tx * ax + ty * ay + tz * az
         tx -= tn * ax; ty -= tn * ay; tz -= tn * az
-        const slid = Mathf.sqrt(tx * tx + ty * ty + tz * tz)
-        if (slid > 1e-12) {
-          const h = min(<f32>1, (mu * over) / slid)
-          fx -= tx * h; fy -= ty * h; fz -= tz * h
-        }
+        const h = stopped(tx, ty, tz, mu * over)
+        fx -= tx * h; fy -= ty * h; fz -= tz * h
       }
       dx += fx * share; dy += fy * share; dz += fz * share
     }
@@ -223,11 +225,8 @@ function hold(q: usize, g: usize, s: i32, settle: bool): void {
       let tx = (x - load<f32>(at(g, 0, j))) - bx, ty = (y - load<f32>(at(g, 1, j))) - by, tz = (z - load<f32>(at(g, 2, j))) - bz
       const tn = tx * ax + ty * ay + tz * az
       tx -= tn * ax; ty -= tn * ay; tz -= tn * az
-      const slid = Mathf.sqrt(tx * tx + ty * ty + tz * tz)
-      if (slid > 1e-12) {
-        const h = min(<f32>1, (mu * over) / slid)
-        dx -= tx * h; dy -= ty * h; dz -= tz * h
-      }
+      const h = stopped(tx, ty, tz, mu * over)
+      dx -= tx * h; dy -= ty * h; dz -= tz * h
     }
   }
   const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz), most: f32 = settle ? 0.1 * r : MOST * r
