@@ -1,6 +1,15 @@
 import { defineConfig } from '@playwright/test'
 
-const FLAGS = ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--no-first-run', '--disable-sync', '--disable-component-update', '--disable-quic']
+const FLAGS = [
+  '--no-sandbox',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--disable-background-networking',
+  '--no-first-run',
+  '--disable-sync',
+  '--disable-component-update',
+  '--disable-quic',
+]
 export default defineConfig({
   testDir: 'e2e',
   // One after the other: they share a server, and software drawing takes both cores.
@@ -9,5 +18,10 @@ export default defineConfig({
   expect: { timeout: 20000 },
   retries: 0,
   reporter: [['list'], ['json', { outputFile: process.env.EMBER_E2E_REPORT ?? 'test-results/report.json' }]],
-  use: { baseURL: process.env.EMBER_URL ?? 'http://127.0.0.1:4600', viewport: { width: 1280, height: 800 }, launchOptions: { executablePath: process.env.EMBER_CHROMIUM ?? '/usr/bin/chromium', args: FLAGS }, trace: 'off' },
+  use: {
+    baseURL: process.env.EMBER_URL ?? 'http://127.0.0.1:4600',
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: process.env.EMBER_CHROMIUM ?? '/usr/bin/chromium', args: FLAGS },
+    trace: 'off',
+  },
 })

@@ -12,9 +12,21 @@ export default defineConfig({
     testTimeout: 120000,
     hookTimeout: 120000,
     projects: [
-      { extends: true, test: { name: 'unit', include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'], exclude: ['src/server/**'], pool: 'forks' } },
+      {
+        extends: true,
+        test: { name: 'unit', include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'], exclude: ['src/server/**'], pool: 'forks' },
+      },
       // The server's tests share one real MariaDB, started by the set-up.
-      { extends: true, test: { name: 'server', include: ['src/server/**/*.test.ts'], pool: 'forks', fileParallelism: false, globalSetup: ['src/server/testing/database.ts'] } },
+      {
+        extends: true,
+        test: {
+          name: 'server',
+          include: ['src/server/**/*.test.ts'],
+          pool: 'forks',
+          fileParallelism: false,
+          globalSetup: ['src/server/testing/database.ts'],
+        },
+      },
     ],
   },
 })

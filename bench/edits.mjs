@@ -4,7 +4,16 @@
 import { chromium } from 'playwright-core'
 
 const URL_ = process.argv[2] ?? 'http://127.0.0.1:4600'
-const FLAGS = ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--no-first-run', '--disable-sync', '--disable-component-update', '--disable-quic']
+const FLAGS = [
+  '--no-sandbox',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--disable-background-networking',
+  '--no-first-run',
+  '--disable-sync',
+  '--disable-component-update',
+  '--disable-quic',
+]
 const PRESSES = 30
 const median = (l) => [...l].sort((a, b) => a - b)[l.length >> 1]
 const json = async (path, init) => {
@@ -27,15 +36,42 @@ function fifty(doc) {
     }
   }
   doc.name = 'Fifty'
-  for (let i = doc.objects.length; i < 24; i++) doc.objects.push({ ...doc.objects[0], id: `o${i}`, name: `Post ${i}`, place: [keyed(14, (k) => i * 0.1 + k * 0.01), 0, keyed(6, (k) => k * 0.02)], reshape: [], regions: [], copies: [], parent: null, roles: { source: false, collider: false } })
-  for (let i = doc.lights.length; i < 10; i++) doc.lights.push({ ...doc.lights[0], id: `l${i}`, name: `Lamp ${i}`, kind: 'point', shadow: false, place: [keyed(8, (k) => k * 0.1), 2, 0], strength: keyed(6, (k) => 0.2 + k * 0.01) })
+  for (let i = doc.objects.length; i < 24; i++)
+    doc.objects.push({
+      ...doc.objects[0],
+      id: `o${i}`,
+      name: `Post ${i}`,
+      place: [keyed(14, (k) => i * 0.1 + k * 0.01), 0, keyed(6, (k) => k * 0.02)],
+      reshape: [],
+      regions: [],
+      copies: [],
+      parent: null,
+      roles: { source: false, collider: false },
+    })
+  for (let i = doc.lights.length; i < 10; i++)
+    doc.lights.push({
+      ...doc.lights[0],
+      id: `l${i}`,
+      name: `Lamp ${i}`,
+      kind: 'point',
+      shadow: false,
+      place: [keyed(8, (k) => k * 0.1), 2, 0],
+      strength: keyed(6, (k) => 0.2 + k * 0.01),
+    })
   for (let i = doc.systems.length; i < 8; i++) {
     const s = structuredClone(doc.systems[0])
     fresh(s, i)
-    doc.systems.push({ ...s, id: `s${i}`, name: `Threads ${i}`, phases: [{ ...s.phases[0], id: `p${i}` }], birth: [{ id: `b${i}`, kind: 'steady', seed: 1, rate: keyed(10, (k) => 5 + k), start: 0, end: null, source: doc.objects[0].id }] })
+    doc.systems.push({
+      ...s,
+      id: `s${i}`,
+      name: `Threads ${i}`,
+      phases: [{ ...s.phases[0], id: `p${i}` }],
+      birth: [{ id: `b${i}`, kind: 'steady', seed: 1, rate: keyed(10, (k) => 5 + k), start: 0, end: null, source: doc.objects[0].id }],
+    })
   }
   const elements = () => ['objects', 'systems', 'forces', 'lights', 'cameras', 'controls', 'layers'].reduce((n, g) => n + doc[g].length, 0)
-  for (let i = 0; elements() < 50; i++) doc.controls.push({ id: `c${i}`, name: `Control ${i}`, seed: 1, value: keyed(8, (k) => k), unit: '' })
+  for (let i = 0; elements() < 50; i++)
+    doc.controls.push({ id: `c${i}`, name: `Control ${i}`, seed: 1, value: keyed(8, (k) => k), unit: '' })
   return { elements: elements(), keys: count }
 }
 const project = (await json('/api/projects')).find((p) => p.shots.some((s) => s.name === 'Weathervane'))
@@ -46,7 +82,9 @@ const browser = await chromium.launch({ executablePath: process.env.EMBER_CHROMI
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   await page.goto(`${URL_}/shot/${id}`)
-  await page.waitForFunction(() => /As rendered/.test(document.querySelector('[data-testid=quality]')?.textContent ?? ''), null, { timeout: 120000 })
+  await page.waitForFunction(() => /As rendered/.test(document.querySelector('[data-testid=quality]')?.textContent ?? ''), null, {
+    timeout: 120000,
+  })
   const measure = async (what, field) => {
     await field.focus()
     await page.waitForTimeout(500)
@@ -56,12 +94,17 @@ try {
       await page.waitForTimeout(90)
     }
     await page.waitForTimeout(300)
-    const events = JSON.parse((await browser.stopTracing()).toString()).traceEvents.filter((e) => e.name === 'EventDispatch' && e.args?.data?.type === 'keydown')
+    const events = JSON.parse((await browser.stopTracing()).toString()).traceEvents.filter(
+      (e) => e.name === 'EventDispatch' && e.args?.data?.type === 'keydown',
+    )
     const of = (key) => Number(median(events.map((e) => e[key] / 1000)).toFixed(1))
     process.stdout.write(`${JSON.stringify({ what, ...size, presses: events.length, wall_ms: of('dur'), processor_ms: of('tdur') })}\n`)
   }
   await page.getByRole('treeitem', { name: /Post 12/ }).click()
-  await page.getByText(/Surface #/).first().click()
+  await page
+    .getByText(/Surface #/)
+    .first()
+    .click()
   await measure('roughness of a material', page.getByRole('spinbutton', { name: 'Roughness' }).first())
   await page.getByRole('treeitem', { name: /Threads 5/ }).click()
   await measure('life of a system', page.getByRole('spinbutton', { name: 'Life' }).first())

@@ -3,7 +3,16 @@
 import { chromium } from 'playwright-core'
 
 const URL_ = process.argv[2] ?? 'http://127.0.0.1:4600'
-const FLAGS = ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--no-first-run', '--disable-sync', '--disable-component-update', '--disable-quic']
+const FLAGS = [
+  '--no-sandbox',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--disable-background-networking',
+  '--no-first-run',
+  '--disable-sync',
+  '--disable-component-update',
+  '--disable-quic',
+]
 const say = (line) => process.stdout.write(`${JSON.stringify(line)}\n`)
 const median = (l) => [...l].sort((a, b) => a - b)[l.length >> 1]
 const round = (v, d = 0) => Number(v.toFixed(d))
@@ -26,7 +35,10 @@ async function copy(times) {
 async function measure(browser, times) {
   const id = await copy(times)
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  const exact = () => page.waitForFunction(() => /As rendered/.test(document.querySelector('[data-testid=quality]')?.textContent ?? ''), null, { timeout: 120000 })
+  const exact = () =>
+    page.waitForFunction(() => /As rendered/.test(document.querySelector('[data-testid=quality]')?.textContent ?? ''), null, {
+      timeout: 120000,
+    })
   const quality = () => page.evaluate(() => ({ ...document.querySelector('[data-testid=quality]').dataset }))
   try {
     const opened = performance.now()
@@ -68,12 +80,21 @@ async function measure(browser, times) {
       })
       if (ms !== null) changes.push(ms)
     }
-    say({ what: 'a changed gravity seen at frame 72, exact', times, ms_median: round(median(changes)), ms_all: changes.map((c) => round(c)), long_tasks_ms: await longTasks() })
+    say({
+      what: 'a changed gravity seen at frame 72, exact',
+      times,
+      ms_median: round(median(changes)),
+      ms_all: changes.map((c) => round(c)),
+      long_tasks_ms: await longTasks(),
+    })
 
     // A value dragged for two seconds.
     await page.getByRole('button', { name: 'Open Gravity' }).click()
     await page.waitForTimeout(500)
-    const field = await page.getByRole('region', { name: 'Gravity' }).getByRole('spinbutton', { name: 'Strength', exact: true }).boundingBox()
+    const field = await page
+      .getByRole('region', { name: 'Gravity' })
+      .getByRole('spinbutton', { name: 'Strength', exact: true })
+      .boundingBox()
     await longTasks()
     await page.mouse.move(field.x + 8, field.y + 8)
     await page.mouse.down()
@@ -93,7 +114,13 @@ async function measure(browser, times) {
     await page.keyboard.press('Space')
     await page.waitForTimeout(10000)
     const played = await page.evaluate(() => ({ pictures: performance.getEntriesByName('ember-picture').length, now: performance.now() }))
-    say({ what: 'playing', times, pictures_per_second: round(played.pictures / ((played.now - begin) / 1000), 1), quality: await quality(), long_tasks_ms: await longTasks() })
+    say({
+      what: 'playing',
+      times,
+      pictures_per_second: round(played.pictures / ((played.now - begin) / 1000), 1),
+      quality: await quality(),
+      long_tasks_ms: await longTasks(),
+    })
     const sharp = await page.evaluate(async () => {
       const t = performance.now()
       document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true }))

@@ -42,10 +42,14 @@ test('cards open one at a time, are muted, copied, reordered and removed, and un
   await expect.poll(async () => (await stored(id)).systems[0].whole.movement.length).toBe(4)
   await page.keyboard.press('Escape')
   await page.locator('[data-act=gravity]').dragTo(page.locator('[data-act=drag]').nth(1))
-  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string }).kind)).toEqual(['drag', 'drag', 'gravity', 'wind'])
+  await expect
+    .poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string }).kind))
+    .toEqual(['drag', 'drag', 'gravity', 'wind'])
   await expect(page.getByRole('button', { name: 'Undo order of Drag' })).toBeVisible()
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string; muted?: boolean }).muted ?? false)).toEqual([false, false, false])
+  await expect
+    .poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string; muted?: boolean }).muted ?? false))
+    .toEqual([false, false, false])
 })
 
 test('a key is set with the drop, a second by changing the value later, and both stand in the list', async ({ page }) => {
@@ -60,7 +64,14 @@ test('a key is set with the drop, a second by changing the value later, and both
   await page.getByRole('button', { name: 'Key before' }).click()
   await page.getByRole('combobox', { name: 'Ease of the key' }).click()
   await page.getByRole('option', { name: 'hold' }).click()
-  await expect.poll(async () => (await stored(id)).systems[0].whole.movement[0].strength).toEqual({ keys: [{ t: 0, v: 9.81, ease: 'hold' }, { t: 2, v: 1, ease: 'smooth' }] })
+  await expect
+    .poll(async () => (await stored(id)).systems[0].whole.movement[0].strength)
+    .toEqual({
+      keys: [
+        { t: 0, v: 9.81, ease: 'hold' },
+        { t: 2, v: 1, ease: 'smooth' },
+      ],
+    })
   await expect(page.getByTestId('frame')).toHaveText('0 f')
   await expect(page.getByText('Sparks, burst')).toBeVisible()
 })
@@ -89,7 +100,8 @@ test('the life strip: stops are picked, moved, coloured, added and removed witho
   await page.getByRole('tab', { name: /^Size/ }).click()
   await expect(page.getByRole('button', { name: /^size stop/ })).toHaveCount(3)
   await expect(page.getByText(/Saved \d/)).toBeVisible()
-  const look = ((await stored(id)) as unknown as { shared: { looks: { colour: { stops: { at: number; colour: number[] }[] } }[] } }).shared.looks[0]
+  const look = ((await stored(id)) as unknown as { shared: { looks: { colour: { stops: { at: number; colour: number[] }[] } }[] } }).shared
+    .looks[0]
   // The stop keeps how bright it was.
   expect(look.colour.stops[1].colour).toEqual([0, 1.7, 0])
   expect(look.colour.stops[1].at).toBeGreaterThan(0.15)

@@ -11,14 +11,20 @@ import { API, copyShot, lighter, projects, stored } from './helpers'
 
 const { port, hostname } = new URL(API)
 /** A request with any headers and any path, which fetch would forbid. */
-const raw = (path: string, o: { method?: string; headers?: Record<string, string>; body?: string; host?: string } = {}): Promise<{ status: number; text: string; headers: Record<string, unknown> }> =>
+const raw = (
+  path: string,
+  o: { method?: string; headers?: Record<string, string>; body?: string; host?: string } = {},
+): Promise<{ status: number; text: string; headers: Record<string, unknown> }> =>
   new Promise((done, fail) => {
-    const r = http({ host: o.host ?? hostname, port, path, method: o.method ?? 'GET', headers: { host: `127.0.0.1:${port}`, ...o.headers } }, (res) => {
-      let text = ''
-      res.on('data', (d) => (text += d))
-      // An answer that comes before the request is over need not be waited for.
-      res.on('end', () => done({ status: res.statusCode ?? 0, text, headers: res.headers }))
-    })
+    const r = http(
+      { host: o.host ?? hostname, port, path, method: o.method ?? 'GET', headers: { host: `127.0.0.1:${port}`, ...o.headers } },
+      (res) => {
+        let text = ''
+        res.on('data', (d) => (text += d))
+        // An answer that comes before the request is over need not be waited for.
+        res.on('end', () => done({ status: res.statusCode ?? 0, text, headers: res.headers }))
+      },
+    )
     r.setTimeout(5000, () => r.destroy(new Error('timeout')))
     r.on('error', fail)
     if (o.headers?.['content-length']) r.write(o.body)
@@ -37,8 +43,19 @@ test('a page of another site can change nothing, and a rebound name reads nothin
 })
 test('no file outside the data folder is readable through any route', async () => {
   for (const path of [
-    '/api/assets/..%2f..%2f..%2fetc%2fpasswd', '/api/assets/../../../../etc/passwd', `/api/assets/${'a'.repeat(64)}`, '/api/shots/..%2f..%2fetc/picture', '/api/jobs/..%2f..%2f/files/passwd', '/api/jobs/x/files/..%2f..%2f..%2fetc%2fpasswd',
-    '/../../../../etc/passwd', '/%2e%2e/%2e%2e/%2e%2e/etc/passwd', '/_next/..%2f..%2fpackage.json', '/shot/..%2f..%2fetc%2fpasswd', '/.data/db/ibdata1', '/package.json', '/.git/config',
+    '/api/assets/..%2f..%2f..%2fetc%2fpasswd',
+    '/api/assets/../../../../etc/passwd',
+    `/api/assets/${'a'.repeat(64)}`,
+    '/api/shots/..%2f..%2fetc/picture',
+    '/api/jobs/..%2f..%2f/files/passwd',
+    '/api/jobs/x/files/..%2f..%2f..%2fetc%2fpasswd',
+    '/../../../../etc/passwd',
+    '/%2e%2e/%2e%2e/%2e%2e/etc/passwd',
+    '/_next/..%2f..%2fpackage.json',
+    '/shot/..%2f..%2fetc%2fpasswd',
+    '/.data/db/ibdata1',
+    '/package.json',
+    '/.git/config',
   ]) {
     const r = await raw(path)
     expect(r.text, path).not.toMatch(/root:|"fox-ember"|repositoryformatversion/)
@@ -47,11 +64,17 @@ test('no file outside the data folder is readable through any route', async () =
   }
 })
 test('only loopback is served', async () => {
-  const others = Object.values(networkInterfaces()).flat().filter((i) => i && !i.internal && i.family === 'IPv4').map((i) => i?.address as string)
+  const others = Object.values(networkInterfaces())
+    .flat()
+    .filter((i) => i && !i.internal && i.family === 'IPv4')
+    .map((i) => i?.address as string)
   for (const host of others) await expect(raw('/', { host })).rejects.toThrow()
   // Also where this machine has no other address: the kernel's own list of what listens on the port (state 0A), by address.
   const hex = Number(port).toString(16).toUpperCase().padStart(4, '0')
-  const listening = ['/proc/net/tcp', '/proc/net/tcp6'].flatMap((f) => (existsSync(f) ? readFileSync(f, 'utf8').split('\n') : [])).map((l) => l.trim().split(/\s+/)).filter((w) => w[3] === '0A' && w[1]?.endsWith(`:${hex}`))
+  const listening = ['/proc/net/tcp', '/proc/net/tcp6']
+    .flatMap((f) => (existsSync(f) ? readFileSync(f, 'utf8').split('\n') : []))
+    .map((l) => l.trim().split(/\s+/))
+    .filter((w) => w[3] === '0A' && w[1]?.endsWith(`:${hex}`))
   expect(listening.map((w) => w[1])).toEqual([`0100007F:${hex}`])
 })
 test('wrong requests get a clear answer, and the server stays up', async () => {
@@ -60,19 +83,33 @@ test('wrong requests get a clear answer, and the server stays up', async () => {
   const put = (body: string) => raw(`/api/shots/${id}`, { method: 'PUT', body, headers: { 'content-type': 'application/json' } })
   expect(await put('{"revision":1,')).toMatchObject({ status: 400, text: expect.stringContaining('the request is not JSON') })
   expect(await put(JSON.stringify({ revision: 1 }))).toMatchObject({ status: 422 })
-  expect(JSON.parse((await put(JSON.stringify({ revision: 1, doc: { ...doc, version: 99 } }))).text).error).toContain('version: 99 is newer than this Fox Ember')
-  expect(JSON.parse((await put(JSON.stringify({ revision: 1, doc: { ...doc, substeps: 'two' } }))).text).error).toBe('the shot cannot be kept: substeps: must be a number')
+  expect(JSON.parse((await put(JSON.stringify({ revision: 1, doc: { ...doc, version: 99 } }))).text).error).toContain(
+    'version: 99 is newer than this Fox Ember',
+  )
+  expect(JSON.parse((await put(JSON.stringify({ revision: 1, doc: { ...doc, substeps: 'two' } }))).text).error).toBe(
+    'the shot cannot be kept: substeps: must be a number',
+  )
   expect(JSON.parse((await put(JSON.stringify({ revision: '1', doc }))).text).error).toContain('revision')
   expect((await put(JSON.stringify({ revision: 7, doc }))).status).toBe(409)
-  expect((await raw('/api/assets?name=x.obj', { method: 'POST', headers: { 'content-length': '999999999' }, body: 'v 0 0 0\n' })).status).toBe(413)
+  expect(
+    (await raw('/api/assets?name=x.obj', { method: 'POST', headers: { 'content-length': '999999999' }, body: 'v 0 0 0\n' })).status,
+  ).toBe(413)
   const upload = await raw('/api/assets?name=..%2F..%2Fbell.obj', { method: 'POST', body: 'v 0 0 0\nf 1 1 9\n' })
-  expect([upload.status, JSON.parse(upload.text).error]).toEqual([422, 'bell.obj: line 2: corner “9” names a vertex that is not there; the file has 1 so far'])
+  expect([upload.status, JSON.parse(upload.text).error]).toEqual([
+    422,
+    'bell.obj: line 2: corner “9” names a vertex that is not there; the file has 1 so far',
+  ])
   expect((await raw('/api/health')).text).toBe('{"ok":true}')
   expect((await stored(id)).name).toBe('Door')
 })
 test('pages are isolated, so that threads may share memory', async () => {
   const { headers } = await raw('/')
-  expect(headers).toMatchObject({ 'cross-origin-opener-policy': 'same-origin', 'cross-origin-embedder-policy': 'require-corp', 'x-content-type-options': 'nosniff', 'x-frame-options': 'DENY' })
+  expect(headers).toMatchObject({
+    'cross-origin-opener-policy': 'same-origin',
+    'cross-origin-embedder-policy': 'require-corp',
+    'x-content-type-options': 'nosniff',
+    'x-frame-options': 'DENY',
+  })
   expect(headers['x-powered-by']).toBeUndefined()
 })
 test('the simulation gives the same bits in Chromium as in Node.js', async ({ page }) => {
@@ -97,12 +134,18 @@ test('the simulation gives the same bits in Chromium as in Node.js', async ({ pa
         }`,
       resolveDir: process.cwd(),
     },
-    bundle: true, write: false, format: 'iife', target: 'es2022',
+    bundle: true,
+    write: false,
+    format: 'iife',
+    target: 'es2022',
   })
   await page.goto('/')
   await page.evaluate(bundle.outputFiles[0].text)
   const list = [...meshes].map(([h, m]) => [h, { positions: [...m.positions], indices: [...m.indices], parts: m.parts }])
-  const theirs = await page.evaluate(([s, l, n]) => (globalThis as unknown as { marks: (...a: unknown[]) => Promise<string[]> }).marks(s, l, n), [shot, list, frames] as const)
+  const theirs = await page.evaluate(
+    ([s, l, n]) => (globalThis as unknown as { marks: (...a: unknown[]) => Promise<string[]> }).marks(s, l, n),
+    [shot, list, frames] as const,
+  )
   expect(new Set(ours).size).toBeGreaterThan(20)
   expect(theirs).toEqual(ours)
 })

@@ -2,9 +2,12 @@ import { expect, test } from '@playwright/test'
 import { copyShot, drop, exact, goTo, lighter, openShot, projects, stored, TRIANGLES, type } from './helpers'
 
 type Act = { kind: string; place?: unknown[]; reach?: number; limits?: { kind: string }[] }
-const forcesOf = async (id: string) => (await stored(id)).forces as { name: string; act: Act; reaches: unknown; shares: { share: number }[] }[]
+const forcesOf = async (id: string) =>
+  (await stored(id)).forces as { name: string; act: Act; reaches: unknown; shares: { share: number }[] }[]
 
-test('every force is added from the list, says what it does, is dragged by a handle where it has one, is limited, and acts on all systems', async ({ page }) => {
+test('every force is added from the list, says what it does, is dragged by a handle where it has one, is limited, and acts on all systems', async ({
+  page,
+}) => {
   test.slow()
   // Few frames of few particles: every one of these changes is computed anew.
   const id = await copyShot('Each force', (d) => {
@@ -15,7 +18,14 @@ test('every force is added from the list, says what it does, is dragged by a han
   await page.getByRole('button', { name: 'Add an element' }).click()
   await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
   await expect(page.getByRole('menuitem', { name: /^Vortex/ })).toBeVisible()
-  const names = (await page.getByRole('menu').filter({ has: page.getByRole('menuitem', { name: /^Vortex/ }) }).last().getByRole('menuitem').allInnerTexts()).map((x) => x.split('\n')[0])
+  const names = (
+    await page
+      .getByRole('menu')
+      .filter({ has: page.getByRole('menuitem', { name: /^Vortex/ }) })
+      .last()
+      .getByRole('menuitem')
+      .allInnerTexts()
+  ).map((x) => x.split('\n')[0])
   expect(names.length).toBeGreaterThan(14)
   await page.keyboard.press('Escape')
   await page.keyboard.press('Escape')
@@ -23,7 +33,10 @@ test('every force is added from the list, says what it does, is dragged by a han
   for (const name of names) {
     await page.getByRole('button', { name: 'Add an element' }).click()
     await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
-    await page.getByRole('menuitem', { name: new RegExp(`^${name}`) }).last().click()
+    await page
+      .getByRole('menuitem', { name: new RegExp(`^${name}`) })
+      .last()
+      .click()
     const board = page.getByRole('region', { name: 'Board' })
     await expect(board).toContainText('every system, also those to come')
     const handles = page.locator('g[aria-label^="Handles of"]')
@@ -60,7 +73,10 @@ test('a vortex is moved and widened by its handles, limited to a place, felt by 
   await goTo(page, 12)
   await page.getByRole('button', { name: 'Add an element' }).click()
   await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
-  await page.getByRole('menuitem', { name: /^Vortex/ }).last().click()
+  await page
+    .getByRole('menuitem', { name: /^Vortex/ })
+    .last()
+    .click()
   const reach = page.locator('[data-knob=reach]')
   const before = (await forcesOf(id)).at(-1)?.act.reach ?? 1.5
   const at = await reach.boundingBox()
@@ -75,7 +91,9 @@ test('a vortex is moved and widened by its handles, limited to a place, felt by 
   await expect(page.getByRole('region', { name: 'Limit: Place' })).toContainText('Only in a ball')
   await type(page, 'Share of Sparks', '50')
   await exact(page, 12)
-  await expect.poll(async () => (await forcesOf(id)).at(-1)).toMatchObject({ shares: [{ share: 50 }], act: { limits: [{ kind: 'limitPlace' }] } })
+  await expect
+    .poll(async () => (await forcesOf(id)).at(-1))
+    .toMatchObject({ shares: [{ share: 50 }], act: { limits: [{ kind: 'limitPlace' }] } })
   await page.getByRole('treeitem', { name: /^Sparks/ }).click()
   await page.getByRole('button', { name: 'Vortex 50 %' }).click()
   await expect(page.getByRole('region', { name: 'Limit: Place' })).toBeVisible()
@@ -138,7 +156,10 @@ test('charts are read and seek; a particle is picked, followed and let go', asyn
   await page.getByRole('button', { name: 'Show the field of forces' }).click()
   await page.getByRole('menuitem', { name: 'Arrows on a plane' }).click()
   await expect(page.getByTestId('field')).toHaveAttribute('aria-label', /Acceleration of Sparks, up to [1-9]/)
-  for (const [name, as] of [['Short trails', 'trails'], ['Slice by strength', 'slice']]) {
+  for (const [name, as] of [
+    ['Short trails', 'trails'],
+    ['Slice by strength', 'slice'],
+  ]) {
     await page.getByRole('button', { name: /^Field of forces/ }).click()
     await page.getByRole('menuitem', { name }).click()
     await expect(page.getByTestId('field')).toHaveAttribute('data-as', as)
@@ -147,7 +168,11 @@ test('charts are read and seek; a particle is picked, followed and let go', asyn
 
 test('the fox of embers, the lantern swarm and the net open, are computed to their end, and somebody lives in them', async ({ page }) => {
   const project = (await projects()).find((p) => p.name === 'Lantern Night')
-  for (const [name, system, count] of [['Fox of embers', 'embers', 42000], ['Lantern swarm', 'lanterns', 700], ['Net', 'floats', 5000]] as const) {
+  for (const [name, system, count] of [
+    ['Fox of embers', 'embers', 42000],
+    ['Lantern swarm', 'lanterns', 700],
+    ['Net', 'floats', 5000],
+  ] as const) {
     const shot = project?.shots.find((s) => s.name === name)
     if (!shot) throw new Error(`${name} is not there`)
     await page.goto(`/shot/${shot.id}`)

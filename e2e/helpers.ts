@@ -3,7 +3,12 @@ import { expect, type Page } from '@playwright/test'
 export const API = process.env.EMBER_URL ?? 'http://127.0.0.1:4600'
 type Doc = {
   name: string
-  systems: { id: string; seed: number; birth: { count?: number; rate?: number; source: string | null }[]; whole: { movement: { strength?: number }[] } }[]
+  systems: {
+    id: string
+    seed: number
+    birth: { count?: number; rate?: number; source: string | null }[]
+    whole: { movement: { strength?: number }[] }
+  }[]
   objects: { id: string; name: string; seen: boolean; shape: { kind: string }; place: unknown[] }[]
   [k: string]: unknown
 }
@@ -76,7 +81,8 @@ export const brightness = (page: Page, png: Buffer): Promise<number> =>
     for (let i = 0; i < d.length; i += 4) sum += d[i] + d[i + 1] + d[i + 2]
     return sum / (d.length / 4) / 3
   }, png.toString('base64'))
-export const alive = async (page: Page): Promise<number> => Number((await page.locator('[data-element=sparks]').innerText()).replace(/[^\d]/g, ''))
+export const alive = async (page: Page): Promise<number> =>
+  Number((await page.locator('[data-element=sparks]').innerText()).replace(/[^\d]/g, ''))
 export async function type(page: Page, label: string, text: string): Promise<void> {
   const field = page.getByRole('spinbutton', { name: label, exact: true }).first()
   await field.focus()
@@ -93,11 +99,14 @@ export const TRIANGLES = (size: number): string => {
 export const drop = (page: Page, name: string, content: string | Uint8Array): Promise<void> => dropAll(page, [[name, content]])
 /** Several files at once. */
 export async function dropAll(page: Page, files: [string, string | Uint8Array][]): Promise<void> {
-  const data = await page.evaluateHandle((list) => {
-    const t = new DataTransfer()
-    for (const [n, c] of list) t.items.add(new File([typeof c === 'string' ? c : new Uint8Array(c)], n))
-    return t
-  }, files.map(([n, c]): [string, string | number[]] => [n, typeof c === 'string' ? c : [...c]]))
+  const data = await page.evaluateHandle(
+    (list) => {
+      const t = new DataTransfer()
+      for (const [n, c] of list) t.items.add(new File([typeof c === 'string' ? c : new Uint8Array(c)], n))
+      return t
+    },
+    files.map(([n, c]): [string, string | number[]] => [n, typeof c === 'string' ? c : [...c]]),
+  )
   const view = page.getByRole('region', { name: 'View' })
   await view.dispatchEvent('dragover', { dataTransfer: data })
   await view.dispatchEvent('drop', { dataTransfer: data })

@@ -1,10 +1,28 @@
 import { expect, test } from '@playwright/test'
-import { alive, brightness, copyShot, drop, exact, goTo, lighter, openShot, picture, projects, quality, stored, TRIANGLES, type } from './helpers'
+import {
+  alive,
+  brightness,
+  copyShot,
+  drop,
+  exact,
+  goTo,
+  lighter,
+  openShot,
+  picture,
+  projects,
+  quality,
+  stored,
+  TRIANGLES,
+  type,
+} from './helpers'
 
 test('from the list of projects to the playing demo', async ({ page }) => {
   await page.goto('/')
   await expect(page.getByRole('heading', { name: 'Lantern Night' })).toBeVisible()
-  await page.getByRole('link', { name: /Anvil strike/ }).first().click()
+  await page
+    .getByRole('link', { name: /Anvil strike/ })
+    .first()
+    .click()
   await exact(page)
   await goTo(page, 55)
   const n = await alive(page)
@@ -55,7 +73,11 @@ test('while it plays: amount, spread, gravity and turbulence follow, and the pic
   await openShot(page, id)
   await page.keyboard.press('Space')
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible()
-  for (const [label, text] of [['Count', '1200'], ['Spread', '80'], ['Strength', '3']]) {
+  for (const [label, text] of [
+    ['Count', '1200'],
+    ['Spread', '80'],
+    ['Strength', '3'],
+  ]) {
     await type(page, label, text)
     await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible()
   }
@@ -113,7 +135,9 @@ test('a broken file is refused with its place, and nothing changes', async ({ pa
   const id = await copyShot('Broken', lighter)
   await openShot(page, id)
   await drop(page, 'broken <b>bell.obj', 'v 0 0 0\nv 1 0 0\nf 1 2 7\n')
-  await expect(page.getByRole('alert').filter({ hasText: 'broken <b>bell.obj: line 3: corner “7” names a vertex that is not there' })).toBeVisible()
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'broken <b>bell.obj: line 3: corner “7” names a vertex that is not there' }),
+  ).toBeVisible()
   await expect(page.getByRole('treeitem', { name: /bell/ })).toHaveCount(0)
   expect((await stored(id)).objects).toHaveLength(6)
 })
@@ -132,9 +156,14 @@ test('a project and a shot are made, named with markup, and deleted after typing
   await page.getByRole('button', { name: 'Add an element' }).click()
   await page.getByRole('menuitem', { name: /^System/ }).click()
   await goTo(page, 48)
-  await expect.poll(async () => Number((await page.getByRole('treeitem', { name: /Sparks/ }).innerText()).replace(/\D/g, ''))).toBeGreaterThan(500)
+  await expect
+    .poll(async () => Number((await page.getByRole('treeitem', { name: /Sparks/ }).innerText()).replace(/\D/g, '')))
+    .toBeGreaterThan(500)
   await page.getByRole('link', { name: 'Fox Ember' }).click()
-  await page.getByRole('button', { name: /Quay <i>tests<\/i>/ }).first().click()
+  await page
+    .getByRole('button', { name: /Quay <i>tests<\/i>/ })
+    .first()
+    .click()
   await page.getByRole('button', { name: 'More for Quay <i>tests</i>/..' }).click()
   await page.getByRole('menuitem', { name: 'Delete …' }).click()
   await page.getByRole('dialog').getByRole('textbox').fill('Quay <i>tests</i>/..')

@@ -25,7 +25,9 @@ test('a wave moves the anvil: added by the menu, changed, muted, taken away by u
   await page.keyboard.press('Control+a')
   await page.keyboard.type('50cm')
   await page.keyboard.press('Enter')
-  await expect.poll(async () => (await stored(id)).objects[0].place[0]).toMatchObject({ value: 0, modulators: [{ kind: 'wave', height: 0.5, mode: 'add' }] })
+  await expect
+    .poll(async () => (await stored(id)).objects[0].place[0])
+    .toMatchObject({ value: 0, modulators: [{ kind: 'wave', height: 0.5, mode: 'add' }] })
   await line.getByRole('button', { name: 'Mute it' }).click()
   await exact(page, 12)
   expect((await picture(page)).equals(still)).toBe(true)
@@ -55,7 +57,9 @@ test('a control of the artist drives a force by an expression; a wrong formula s
   await formula.press('Enter')
   await expect(card.getByRole('alert')).toBeHidden()
   await exact(page)
-  await expect.poll(async () => (await stored(id)).systems[0].whole.movement[0].strength).toMatchObject({ value: 9.81, modulators: [{ formula: 'a * keyed / 2', names: [{ name: 'a', value: 'value' }] }] })
+  await expect
+    .poll(async () => (await stored(id)).systems[0].whole.movement[0].strength)
+    .toMatchObject({ value: 9.81, modulators: [{ formula: 'a * keyed / 2', names: [{ name: 'a', value: 'value' }] }] })
   await page.getByRole('treeitem', { name: /^Control/ }).click()
   await expect(page.getByRole('button', { name: 'Sparks, Gravity, strength' })).toBeVisible()
 })
@@ -93,7 +97,8 @@ test('in the Keys tab a key is dragged, several are boxed and scaled, and undo t
     d.systems[0].whole.movement[0].strength = { keys } as never
   })
   await openShot(page, id)
-  const strength = async () => ((await stored(id)).systems[0].whole.movement[0].strength as unknown as { keys: { t: number; v: number }[] }).keys
+  const strength = async () =>
+    ((await stored(id)).systems[0].whole.movement[0].strength as unknown as { keys: { t: number; v: number }[] }).keys
   await page.getByRole('treeitem', { name: /^Sparks/ }).click()
   await page.getByRole('tab', { name: 'Keys' }).click()
   await page.getByRole('button', { name: /Gravity, strength/ }).click()

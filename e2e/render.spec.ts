@@ -3,10 +3,17 @@ import { join } from 'node:path'
 import { expect, type Page, test } from '@playwright/test'
 import { API, copyShot, lighter, openShot } from './helpers'
 
-async function order(page: Page, o: { last: number; width: number; height: number; formats: string[]; transparent?: boolean }): Promise<void> {
+async function order(
+  page: Page,
+  o: { last: number; width: number; height: number; formats: string[]; transparent?: boolean },
+): Promise<void> {
   await page.getByRole('button', { name: 'Render', exact: true }).click()
   const dialog = page.getByRole('dialog', { name: /^Render / })
-  for (const [label, value] of [['Last frame', o.last], ['Width', o.width], ['Height', o.height]] as const) {
+  for (const [label, value] of [
+    ['Last frame', o.last],
+    ['Width', o.width],
+    ['Height', o.height],
+  ] as const) {
     await dialog.getByRole('spinbutton', { name: label }).focus()
     await page.keyboard.press('Enter')
     await page.keyboard.press('Control+a')
@@ -36,7 +43,11 @@ test('sixty frames to PNG, WebM and MP4: progress, stopped midway, gone on with,
   // The files, where the list says, and through the page.
   expect(readdirSync(join(folder, 'frames'))).toHaveLength(60)
   for (const name of ['movie.webm', 'movie.mp4']) expect(statSync(join(folder, name)).size).toBeGreaterThan(1000)
-  for (const [name, type] of [['0030.png', 'image/png'], ['movie.webm', 'video/webm'], ['movie.mp4', 'video/mp4']]) {
+  for (const [name, type] of [
+    ['0030.png', 'image/png'],
+    ['movie.webm', 'video/webm'],
+    ['movie.mp4', 'video/mp4'],
+  ]) {
     const r = await request.get(`${API}/api/jobs/${id}/files/${name}`)
     expect([r.status(), r.headers()['content-type']]).toEqual([200, type])
   }

@@ -60,7 +60,8 @@ test('a lost graphics context comes back with the same picture', async ({ page }
   await goTo(page, 30)
   const before = await picture(page)
   // The page makes the simulation's worker first, the stage's second; kernel threads sleep and would not answer.
-  for (const w of page.workers().slice(0, 2)) await w.evaluate(() => (self as unknown as { onmessage: ((e: unknown) => void) | null }).onmessage?.({ data: { type: 'lose' } }))
+  for (const w of page.workers().slice(0, 2))
+    await w.evaluate(() => (self as unknown as { onmessage: ((e: unknown) => void) | null }).onmessage?.({ data: { type: 'lose' } }))
   await expect(page.getByText('The graphics driver took the picture away; it is being drawn anew.')).toBeVisible()
   await expect(page.getByText('The graphics driver took the picture away; it is being drawn anew.')).toBeHidden()
   await exact(page, 30)

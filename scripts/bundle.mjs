@@ -4,11 +4,33 @@ import { build } from 'esbuild'
 import { existsSync, readdirSync, rmSync } from 'node:fs'
 
 const node = {
-  bundle: true, platform: 'node', target: 'node20', format: 'esm', packages: 'external', logLevel: 'warning', outdir: 'dist', outExtension: { '.js': '.mjs' }, splitting: true, chunkNames: 'part-[hash]',
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  packages: 'external',
+  logLevel: 'warning',
+  outdir: 'dist',
+  outExtension: { '.js': '.mjs' },
+  splitting: true,
+  chunkNames: 'part-[hash]',
 }
-const entries = { ember: 'src/hosts/cli/main.ts', helper: 'src/hosts/node/helper.ts', worker: 'src/server/worker/main.ts', setup: 'src/server/setup.ts' }
+const entries = {
+  ember: 'src/hosts/cli/main.ts',
+  helper: 'src/hosts/node/helper.ts',
+  worker: 'src/server/worker/main.ts',
+  setup: 'src/server/setup.ts',
+}
 for (const old of existsSync('dist') ? readdirSync('dist').filter((n) => n.startsWith('part-')) : []) rmSync(`dist/${old}`)
 await build({ ...node, entryPoints: Object.fromEntries(Object.entries(entries).filter(([, path]) => existsSync(path))) })
 if (existsSync('src/stage/page.ts')) {
-  await build({ entryPoints: { 'stage-page': 'src/stage/page.ts' }, bundle: true, platform: 'browser', target: 'es2022', format: 'esm', outdir: 'dist', logLevel: 'warning' })
+  await build({
+    entryPoints: { 'stage-page': 'src/stage/page.ts' },
+    bundle: true,
+    platform: 'browser',
+    target: 'es2022',
+    format: 'esm',
+    outdir: 'dist',
+    logLevel: 'warning',
+  })
 }

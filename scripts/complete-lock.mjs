@@ -14,7 +14,14 @@ for (const [path, pkg] of Object.entries({ ...lock.packages })) {
     const words = name.split(/[/.@_-]/)
     const os = OS.find((o) => words.includes(o))
     const cpu = CPU.find((c) => words.includes(c))
-    lock.packages[`node_modules/${name}`] = { version, optional: true, ...(pkg.dev ? { dev: true } : {}), ...(cpu ? { cpu: [cpu] } : {}), ...(os ? { os: [os] } : { os: ['none'] }), ...(words.includes('musl') ? { libc: ['musl'] } : {}) }
+    lock.packages[`node_modules/${name}`] = {
+      version,
+      optional: true,
+      ...(pkg.dev ? { dev: true } : {}),
+      ...(cpu ? { cpu: [cpu] } : {}),
+      ...(os ? { os: [os] } : { os: ['none'] }),
+      ...(words.includes('musl') ? { libc: ['musl'] } : {}),
+    }
     added++
   }
 }

@@ -4,7 +4,23 @@ import asc from 'assemblyscript/asc'
 import { mkdirSync } from 'node:fs'
 
 mkdirSync('public', { recursive: true })
-const common = ['src/kernels/index.ts', '--runtime', 'stub', '--importMemory', '--initialMemory', '4', '-O3', '--noAssert', '--converge', '--enable', 'simd', '--enable', 'threads', '--enable', 'bulk-memory']
+const common = [
+  'src/kernels/index.ts',
+  '--runtime',
+  'stub',
+  '--importMemory',
+  '--initialMemory',
+  '4',
+  '-O3',
+  '--noAssert',
+  '--converge',
+  '--enable',
+  'simd',
+  '--enable',
+  'threads',
+  '--enable',
+  'bulk-memory',
+]
 for (const args of [
   [...common, '--sharedMemory', '--maximumMemory', '65536', '-o', 'public/kernels.wasm'],
   [...common, '-o', 'public/kernels-single.wasm'],

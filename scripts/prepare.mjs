@@ -25,11 +25,15 @@ export function packages(log, { database = true } = {}) {
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
   spawnSync('apt-get', ['update', '-qq'], { env, stdio: 'ignore' })
   const r = spawnSync('sh', ['-c', command], { env, encoding: 'utf8' })
-  if (r.status !== 0) throw new Complaint(`could not install ${missing.join(', ')}; try: ${command}\n${(r.stderr ?? '').trim().split('\n').slice(-3).join('\n')}`)
+  if (r.status !== 0)
+    throw new Complaint(
+      `could not install ${missing.join(', ')}; try: ${command}\n${(r.stderr ?? '').trim().split('\n').slice(-3).join('\n')}`,
+    )
 }
 function run(what, command, args, env = {}) {
   const r = spawnSync(command, args, { cwd: ROOT, env: { ...process.env, ...env }, encoding: 'utf8', maxBuffer: 64 * 1024 * 1024 })
-  if (r.status !== 0) throw new Complaint(`${what} failed:\n${`${r.stdout ?? ''}${r.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n')}`)
+  if (r.status !== 0)
+    throw new Complaint(`${what} failed:\n${`${r.stdout ?? ''}${r.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n')}`)
 }
 function walk(path, out = []) {
   if (!existsSync(path)) return out
@@ -55,7 +59,9 @@ function stamped(name, key, output, make) {
   return true
 }
 export function dependencies(log) {
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex')
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex')
   const stamp = join(ROOT, 'node_modules', '.fox-ember')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
   log('installing npm packages')
@@ -68,14 +74,22 @@ export function build(log, { web = true } = {}) {
     log('building the kernels')
     run('the kernels', process.execPath, ['scripts/kernels.mjs'])
   })
-  stamped('bundle', digest(['src/shot', 'src/engine', 'src/acts', 'src/formats', 'src/hosts', 'src/stage', 'src/server', 'scripts/bundle.mjs'], lock), 'dist/ember.mjs', () => {
-    log('bundling the command line and the worker')
-    run('the bundle', process.execPath, ['scripts/bundle.mjs'])
-  })
+  stamped(
+    'bundle',
+    digest(['src/shot', 'src/engine', 'src/acts', 'src/formats', 'src/hosts', 'src/stage', 'src/server', 'scripts/bundle.mjs'], lock),
+    'dist/ember.mjs',
+    () => {
+      log('bundling the command line and the worker')
+      run('the bundle', process.execPath, ['scripts/bundle.mjs'])
+    },
+  )
   if (web)
     stamped('web', digest(['src', 'public', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json'], lock), '.next/BUILD_ID', () => {
       log('building the web application')
-      run('the build', process.execPath, ['node_modules/next/dist/bin/next', 'build'], { NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' })
+      run('the build', process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
+        NODE_ENV: 'production',
+        NEXT_TELEMETRY_DISABLED: '1',
+      })
     })
 }
 export const freePort = () =>
@@ -102,13 +116,34 @@ export async function startDatabase(folder, log) {
   if (!existsSync(join(data, 'mysql'))) {
     log('making a database folder')
     mkdirSync(data, { recursive: true })
-    const r = spawnSync('mariadb-install-db', ['--no-defaults', `--user=${user}`, `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'], { encoding: 'utf8' })
-    if (r.error || r.status !== 0) throw new Complaint(`could not make a database in ${data}: ${(r.error?.message ?? r.stderr ?? '').trim().split('\n').at(-1)}`)
+    const r = spawnSync(
+      'mariadb-install-db',
+      ['--no-defaults', `--user=${user}`, `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'],
+      { encoding: 'utf8' },
+    )
+    if (r.error || r.status !== 0)
+      throw new Complaint(`could not make a database in ${data}: ${(r.error?.message ?? r.stderr ?? '').trim().split('\n').at(-1)}`)
   }
   const port = await freePort()
   // Unix socket paths have a short limit, so it stands under /tmp, not in a folder that may lie deep.
   const socket = join('/tmp', `fox-ember-${process.pid}-${port}.sock`)
-  const child = spawn(mariadbd(), ['--no-defaults', `--user=${user}`, `--datadir=${data}`, `--port=${port}`, '--bind-address=127.0.0.1', `--socket=${socket}`, `--pid-file=${join(folder, 'db.pid')}`, '--skip-log-bin', '--innodb-flush-log-at-trx-commit=1', '--max-allowed-packet=256M', '--skip-name-resolve'], { stdio: ['ignore', 'ignore', 'pipe'], detached: true })
+  const child = spawn(
+    mariadbd(),
+    [
+      '--no-defaults',
+      `--user=${user}`,
+      `--datadir=${data}`,
+      `--port=${port}`,
+      '--bind-address=127.0.0.1',
+      `--socket=${socket}`,
+      `--pid-file=${join(folder, 'db.pid')}`,
+      '--skip-log-bin',
+      '--innodb-flush-log-at-trx-commit=1',
+      '--max-allowed-packet=256M',
+      '--skip-name-resolve',
+    ],
+    { stdio: ['ignore', 'ignore', 'pipe'], detached: true },
+  )
   let said = ''
   child.stderr.on('data', (d) => {
     said = (said + d).slice(-8000)
@@ -125,7 +160,16 @@ export async function startDatabase(folder, log) {
     })
   })
   for (let i = 0; ; i++) {
-    if (gone) throw new Complaint(`MariaDB did not start: ${said.trim().split('\n').filter((l) => /error/i.test(l)).at(-1) ?? 'mariadbd could not be run'}`)
+    if (gone)
+      throw new Complaint(
+        `MariaDB did not start: ${
+          said
+            .trim()
+            .split('\n')
+            .filter((l) => /error/i.test(l))
+            .at(-1) ?? 'mariadbd could not be run'
+        }`,
+      )
     if (said.includes('ready for connections')) break
     if (i > 600) throw new Complaint('MariaDB did not become ready within a minute')
     await new Promise((r) => setTimeout(r, 100))
@@ -135,7 +179,11 @@ export async function startDatabase(folder, log) {
     await ended
   }
   const client = has('mariadb') ? 'mariadb' : 'mysql'
-  const r = spawnSync(client, ['--no-defaults', '-u', 'root', `--socket=${socket}`, '-e', 'CREATE DATABASE IF NOT EXISTS fox_ember CHARACTER SET utf8mb4'], { encoding: 'utf8' })
+  const r = spawnSync(
+    client,
+    ['--no-defaults', '-u', 'root', `--socket=${socket}`, '-e', 'CREATE DATABASE IF NOT EXISTS fox_ember CHARACTER SET utf8mb4'],
+    { encoding: 'utf8' },
+  )
   if (r.status !== 0) {
     await stop()
     throw new Complaint(`the database could not be made: ${(r.stderr ?? r.error?.message ?? '').trim()}`)

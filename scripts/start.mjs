@@ -20,15 +20,17 @@ function keep(name, args, env, again) {
   let tries = 0
   const begin = () => {
     child = spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'ignore', 'inherit'], detached: true })
-    ended = new Promise((done) => child.once('exit', (code) => {
-      done()
-      if (leaving) return
-      if (again && tries++ < 50) setTimeout(begin, 1000)
-      else {
-        process.stderr.write(`start: ${name} ended with ${code}\n`)
-        void leave(1)
-      }
-    }))
+    ended = new Promise((done) =>
+      child.once('exit', (code) => {
+        done()
+        if (leaving) return
+        if (again && tries++ < 50) setTimeout(begin, 1000)
+        else {
+          process.stderr.write(`start: ${name} ended with ${code}\n`)
+          void leave(1)
+        }
+      }),
+    )
   }
   begin()
   stops.push(async () => {
@@ -49,7 +51,14 @@ for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => v
 try {
   let options
   try {
-    options = parseArgs({ options: { port: { type: 'string', default: '4600' }, data: { type: 'string' }, 'no-demo': { type: 'boolean', default: false }, help: { type: 'boolean', default: false } } }).values
+    options = parseArgs({
+      options: {
+        port: { type: 'string', default: '4600' },
+        data: { type: 'string' },
+        'no-demo': { type: 'boolean', default: false },
+        help: { type: 'boolean', default: false },
+      },
+    }).values
   } catch (error) {
     throw new Complaint(error.message.split('. ')[0])
   }
@@ -77,13 +86,27 @@ try {
     stops.push(database.stop)
     url = database.url
   }
-  const env = { ...process.env, DATABASE_URL: url, EMBER_DATA: data, EMBER_ROOT: ROOT, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' }
-  const setup = spawnSync(process.execPath, ['dist/setup.mjs', ...(options['no-demo'] ? ['--no-demo'] : [])], { cwd: ROOT, env, encoding: 'utf8' })
+  const env = {
+    ...process.env,
+    DATABASE_URL: url,
+    EMBER_DATA: data,
+    EMBER_ROOT: ROOT,
+    NODE_ENV: 'production',
+    NEXT_TELEMETRY_DISABLED: '1',
+  }
+  const setup = spawnSync(process.execPath, ['dist/setup.mjs', ...(options['no-demo'] ? ['--no-demo'] : [])], {
+    cwd: ROOT,
+    env,
+    encoding: 'utf8',
+  })
   if (setup.status !== 0) throw new Complaint(`the database cannot be used: ${(setup.stderr || setup.stdout).trim().split('\n').at(-1)}`)
   keep('the web server', ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)], env, false)
   keep('the job worker', ['dist/worker.mjs'], env, true)
   for (let i = 0; ; i++) {
-    const up = await fetch(`http://127.0.0.1:${port}/api/health`).then((r) => r.ok, () => false)
+    const up = await fetch(`http://127.0.0.1:${port}/api/health`).then(
+      (r) => r.ok,
+      () => false,
+    )
     if (up) break
     if (i > 300) throw new Complaint('the web server did not answer within 30 seconds')
     await new Promise((r) => setTimeout(r, 100))

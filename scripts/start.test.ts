@@ -20,7 +20,11 @@ describe('bin/start says in one line what is wrong, and ends with another code t
     await new Promise<void>((done) => other.listen(port, '127.0.0.1', done))
     try {
       expect(await portTaken(port)).toBe(true)
-      expect(start('--port', String(port), '--data', folder)).toEqual({ code: 1, out: '', err: `start: port ${port} is in use; choose another with --port\n` })
+      expect(start('--port', String(port), '--data', folder)).toEqual({
+        code: 1,
+        out: '',
+        err: `start: port ${port} is in use; choose another with --port\n`,
+      })
     } finally {
       other.close()
     }
@@ -66,9 +70,14 @@ describe('bin/start from nothing to stopped', () => {
     })
   it('serves, keeps what it has for the next start, and leaves nothing running', async () => {
     const data = join(folder, 'data')
-    for (const [signal, demo] of [['SIGTERM', true], ['SIGINT', false]] as const) {
+    for (const [signal, demo] of [
+      ['SIGTERM', true],
+      ['SIGINT', false],
+    ] as const) {
       const port = await freePort()
-      const child = spawn('bin/start', ['--port', String(port), '--data', data, ...(demo ? [] : ['--no-demo'])], { stdio: ['ignore', 'pipe', 'inherit'] })
+      const child = spawn('bin/start', ['--port', String(port), '--data', data, ...(demo ? [] : ['--no-demo'])], {
+        stdio: ['ignore', 'pipe', 'inherit'],
+      })
       const url = await up(child)
       expect(url).toBe(`http://127.0.0.1:${port}`)
       const projects = (await (await fetch(`${url}/api/projects`)).json()) as { name: string; shots: unknown[] }[]
@@ -91,7 +100,11 @@ describe('bin/start from nothing to stopped', () => {
     await gone
   })
   it('uses a database that is there already, and says when it is not', async () => {
-    const r = spawnSync('bin/start', ['--data', join(folder, 'other'), '--port', String(await freePort())], { encoding: 'utf8', env: { ...process.env, DATABASE_URL: `mariadb://root@127.0.0.1:${await freePort()}/none` }, timeout: 60000 })
+    const r = spawnSync('bin/start', ['--data', join(folder, 'other'), '--port', String(await freePort())], {
+      encoding: 'utf8',
+      env: { ...process.env, DATABASE_URL: `mariadb://root@127.0.0.1:${await freePort()}/none` },
+      timeout: 60000,
+    })
     expect(r.status).toBe(1)
     expect(r.stderr).toMatch(/^start: the database cannot be used: .*\n$/)
   })

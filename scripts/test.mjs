@@ -48,7 +48,11 @@ async function suite(name, command, report, count, env) {
 }
 async function browser() {
   const port = await freePort()
-  const server = spawn(process.execPath, [join(ROOT, 'scripts/start.mjs'), '--port', String(port), '--data', join(temporary, 'data')], { cwd: ROOT, env: { ...process.env, DATABASE_URL: '' }, stdio: ['ignore', 'pipe', 'inherit'] })
+  const server = spawn(process.execPath, [join(ROOT, 'scripts/start.mjs'), '--port', String(port), '--data', join(temporary, 'data')], {
+    cwd: ROOT,
+    env: { ...process.env, DATABASE_URL: '' },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  })
   children.add(server)
   const ended = new Promise((done) => server.once('exit', done))
   const up = await new Promise((done) => {
@@ -61,7 +65,13 @@ async function browser() {
     return
   }
   const report = join(temporary, 'browser.json')
-  await suite('the application in a browser', node('node_modules/@playwright/test/cli.js', ['test']), report, (r) => [r.stats.expected, r.stats.unexpected + r.stats.flaky], { EMBER_URL: `http://127.0.0.1:${port}`, EMBER_DATA: join(temporary, 'data'), EMBER_E2E_REPORT: report })
+  await suite(
+    'the application in a browser',
+    node('node_modules/@playwright/test/cli.js', ['test']),
+    report,
+    (r) => [r.stats.expected, r.stats.unexpected + r.stats.flaky],
+    { EMBER_URL: `http://127.0.0.1:${port}`, EMBER_DATA: join(temporary, 'data'), EMBER_E2E_REPORT: report },
+  )
   server.kill('SIGTERM')
   await ended
   children.delete(server)
@@ -72,10 +82,11 @@ async function leave() {
   log(`${passed} passed, ${failed} failed`)
   process.exit(failed ? 1 : 0)
 }
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => {
-  failed++
-  void leave()
-})
+for (const signal of ['SIGINT', 'SIGTERM'])
+  process.on(signal, () => {
+    failed++
+    void leave()
+  })
 try {
   packages(log)
   dependencies(log)
@@ -83,9 +94,15 @@ try {
   spawnSync(...node('node_modules/next/dist/bin/next', ['typegen']), { cwd: ROOT, stdio: 'ignore' })
   await check('types', node('node_modules/typescript/bin/tsc', ['--noEmit', '-p', '.']))
   await check('lint', node('node_modules/@biomejs/biome/bin/biome', ['check', '.']))
+  await check('format of the kernels', node('scripts/format-kernels.mjs', ['--check']))
   await check('floors', node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', ['src', '--output-type', 'err']))
   const unit = join(temporary, 'unit.json')
-  await suite('unit and server tests', node('node_modules/vitest/vitest.mjs', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${unit}`]), unit, (r) => [r.numPassedTests, r.numFailedTests])
+  await suite(
+    'unit and server tests',
+    node('node_modules/vitest/vitest.mjs', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${unit}`]),
+    unit,
+    (r) => [r.numPassedTests, r.numFailedTests],
+  )
   await browser()
 } catch (error) {
   failed++

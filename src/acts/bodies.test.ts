@@ -10,16 +10,42 @@ import { demoShot } from './testing/shots'
 
 const body = (values: Partial<BodyDoc> = {}): BodyDoc => ({ ...defaultsOf(BODY_PARAMS), ...values }) as never
 const thing = (id: string, kind: 'box' | 'sphere', values: object = {}): ObjectDoc =>
-  ({ ...demoShot().objects[0], id, name: id, shape: { kind, ...defaultsOf(primitiveOf(kind)?.params ?? {}), ...(kind === 'sphere' ? { radius: 0.25, detail: 12 } : { width: 0.4, height: 0.2, depth: 0.6 }) }, place: [0, 2, 0], rotate: [0, 0, 0], scale: [1, 1, 1], parent: null, roles: { source: false, collider: false }, reshape: [], copies: [], regions: [], body: null, ...values }) as never
-const floor = (): ObjectDoc => ({ ...thing('floor', 'box'), shape: { kind: 'plane', size: 10, endless: true }, place: [0, 0, 0], roles: { source: false, collider: true } })
+  ({
+    ...demoShot().objects[0],
+    id,
+    name: id,
+    shape: {
+      kind,
+      ...defaultsOf(primitiveOf(kind)?.params ?? {}),
+      ...(kind === 'sphere' ? { radius: 0.25, detail: 12 } : { width: 0.4, height: 0.2, depth: 0.6 }),
+    },
+    place: [0, 2, 0],
+    rotate: [0, 0, 0],
+    scale: [1, 1, 1],
+    parent: null,
+    roles: { source: false, collider: false },
+    reshape: [],
+    copies: [],
+    regions: [],
+    body: null,
+    ...values,
+  }) as never
+const floor = (): ObjectDoc => ({
+  ...thing('floor', 'box'),
+  shape: { kind: 'plane', size: 10, endless: true },
+  place: [0, 0, 0],
+  roles: { source: false, collider: true },
+})
 const gravity = { id: 'down', name: 'Down', seed: 1, act: act('gravity', { strength: 10 }), reaches: 'all' as const, shares: [] }
 const shotOf = (objects: ObjectDoc[], more: (s: Shot) => void = () => {}): Shot => {
-  const r = checkShot(quiet((s) => {
-    s.objects = objects
-    s.forces = [gravity]
-    s.substeps = 4
-    more(s)
-  }))
+  const r = checkShot(
+    quiet((s) => {
+      s.objects = objects
+      s.forces = [gravity]
+      s.substeps = 4
+      more(s)
+    }),
+  )
   if (!r.ok) throw new Error(JSON.stringify(r.problems))
   return r.shot
 }
@@ -29,7 +55,16 @@ const place = (f: Frame, id: string) => [3, 7, 11].map((k) => pose(f, id)[k])
 
 describe('an object that the simulation moves', () => {
   it('stands by its keys until it is let go, also between two frames, and then flies as a particle does', async () => {
-    const going = [{ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 2, v: 4, ease: 'linear' }] }, 2, 0]
+    const going = [
+      {
+        keys: [
+          { t: 0, v: 0, ease: 'linear' },
+          { t: 2, v: 4, ease: 'linear' },
+        ],
+      },
+      2,
+      0,
+    ]
     const at = 10.5 / 24
     const s = shotOf([thing('crate', 'box', { place: going, body: body({ at, velocity: [0, 3, 1], inherit: 50 }) })])
     await run(s, (w) => {
@@ -44,7 +79,10 @@ describe('an object that the simulation moves', () => {
     })
   })
   it('rotates about its own middle as far as its spin goes, and keeps its scale', async () => {
-    const s = shotOf([thing('crate', 'box', { rotate: [0, 90, 0], scale: [2, 1, 1], body: body({ spin: [0, 180, 0] }) })], (x) => void (x.forces = []))
+    const s = shotOf(
+      [thing('crate', 'box', { rotate: [0, 90, 0], scale: [2, 1, 1], body: body({ spin: [0, 180, 0] }) })],
+      (x) => void (x.forces = []),
+    )
     await run(s, (w) => {
       const m = pose(framesOn(w, 12), 'crate')
       // A quarter about Y by its place, another by its spin: X points to −X.
@@ -54,7 +92,8 @@ describe('an object that the simulation moves', () => {
     let q: [number, number, number, number] = [0, 0, 0, 1]
     for (let k = 0; k < 1000; k++) q = turnedBy(q, [3, -2, 7], 0.02)
     const r = rotationOf(q)
-    for (const [i, a] of r.entries()) for (const [k, b] of r.entries()) expect(a[0] * b[0] + a[1] * b[1] + a[2] * b[2]).toBeCloseTo(i === k ? 1 : 0, 9)
+    for (const [i, a] of r.entries())
+      for (const [k, b] of r.entries()) expect(a[0] * b[0] + a[1] * b[1] + a[2] * b[2]).toBeCloseTo(i === k ? 1 : 0, 9)
   })
   it('bounces, comes to rest on its radius, and rolls along the floor as fast as it goes', async () => {
     const s = shotOf([floor(), thing('ball', 'sphere', { body: body({ velocity: [1, 0, 0], keep: 50, friction: 0, rolling: 0 }) })])
@@ -65,10 +104,14 @@ describe('an object that the simulation moves', () => {
       expect(place(w.capture(), 'ball')[1]).toBeCloseTo(0.25, 2)
       expect(place(w.capture(), 'ball')[0]).toBeCloseTo(5, 1)
     })
-    const rolling = shotOf([floor(), thing('ball', 'sphere', { place: [0, 0.2502, 0], body: body({ velocity: [2, 0, 0], keep: 0, rolling: 0 }) })])
+    const rolling = shotOf([
+      floor(),
+      thing('ball', 'sphere', { place: [0, 0.2502, 0], body: body({ velocity: [2, 0, 0], keep: 0, rolling: 0 }) }),
+    ])
     await run(rolling, (w) => {
       framesOn(w, 24)
-      const a = w.capture(), b = framesOn(w, 1)
+      const a = w.capture(),
+        b = framesOn(w, 1)
       const way = place(b, 'ball')[0] - place(a, 'ball')[0]
       // A ball that slid first rolls with five sevenths of its speed.
       expect(way * 24).toBeCloseTo((2 * 5) / 7, 2)
@@ -80,38 +123,54 @@ describe('an object that the simulation moves', () => {
     })
   })
   it('takes along what hangs on it, stops particles as a collider, and gives births where it is', async () => {
-    const s = shotOf([
-      thing('sled', 'box', { place: [0, 0, 0], roles: { source: true, collider: true }, body: body({ velocity: [2, 0, 0] }) }),
-      thing('flag', 'sphere', { parent: 'sled', place: [0, 1, 0] }),
-    ], (x) => {
-      x.forces = []
-      x.systems[0].birth = [act('burst', { count: 40, at: 0.5, source: 'flag', from: 'point', speed: 0, inherit: 0, every: null, spread: 0 })]
-      x.systems[0].whole.contact = [act('bounce', { keeps: 0 })]
-    })
+    const s = shotOf(
+      [
+        thing('sled', 'box', { place: [0, 0, 0], roles: { source: true, collider: true }, body: body({ velocity: [2, 0, 0] }) }),
+        thing('flag', 'sphere', { parent: 'sled', place: [0, 1, 0] }),
+      ],
+      (x) => {
+        x.forces = []
+        x.systems[0].birth = [
+          act('burst', { count: 40, at: 0.5, source: 'flag', from: 'point', speed: 0, inherit: 0, every: null, spread: 0 }),
+        ]
+        x.systems[0].whole.contact = [act('bounce', { keeps: 0 })]
+      },
+    )
     await run(s, (w) => {
       const f = framesOn(w, 24)
-      const x = column(f, 'px'), y = column(f, 'py')
+      const x = column(f, 'px'),
+        y = column(f, 'py')
       expect(f.stats.sparks.alive).toBe(40)
       x.forEach((v) => expect(v).toBeCloseTo(1, 1))
       y.forEach((v) => expect(v).toBeCloseTo(1, 1))
     })
     // One that stands in its way is pushed along.
-    const pushed = shotOf([thing('sled', 'box', { place: [-1, 0, 0], roles: { source: false, collider: true }, body: body({ velocity: [2, 0, 0] }) })], (x) => {
-      x.forces = []
-      x.systems[0].birth = [act('burst', { count: 10, at: 0, source: null, speed: 0, every: null, spread: 0 })]
-      x.systems[0].whole.contact = [act('bounce', { keeps: 0, friction: 0 })]
-    })
+    const pushed = shotOf(
+      [thing('sled', 'box', { place: [-1, 0, 0], roles: { source: false, collider: true }, body: body({ velocity: [2, 0, 0] }) })],
+      (x) => {
+        x.forces = []
+        x.systems[0].birth = [act('burst', { count: 10, at: 0, source: null, speed: 0, every: null, spread: 0 })]
+        x.systems[0].whole.contact = [act('bounce', { keeps: 0, friction: 0 })]
+      },
+    )
     await run(pushed, (w) => {
       const f = framesOn(w, 24)
       for (const v of column(f, 'px')) expect(v).toBeGreaterThanOrEqual(place(f, 'sled')[0] + 0.2 - 1e-3)
     })
   })
   it('is the same on two threads, after going on from any saved state, and from a changed plan', async () => {
-    const s = shotOf([floor(), thing('ball', 'sphere', { roles: { source: true, collider: true }, body: body({ velocity: [1, 0, 0.5], spin: [40, 90, 0] }) }), thing('crate', 'box', { place: [0.1, 1, 0], roles: { source: false, collider: true }, body: body({ at: 0.3 }) })], (x) => {
-      x.forces.push({ ...gravity, id: 'air', name: 'Air', act: act('turbulence', { id: 'air-act' }) })
-      x.systems[0].birth = [act('steady', { source: 'ball', rate: 500, end: null })]
-      x.systems[0].whole.contact = [act('bounce')]
-    })
+    const s = shotOf(
+      [
+        floor(),
+        thing('ball', 'sphere', { roles: { source: true, collider: true }, body: body({ velocity: [1, 0, 0.5], spin: [40, 90, 0] }) }),
+        thing('crate', 'box', { place: [0.1, 1, 0], roles: { source: false, collider: true }, body: body({ at: 0.3 }) }),
+      ],
+      (x) => {
+        x.forces.push({ ...gravity, id: 'air', name: 'Air', act: act('turbulence', { id: 'air-act' }) })
+        x.systems[0].birth = [act('steady', { source: 'ball', rate: 500, end: null })]
+        x.systems[0].whole.contact = [act('bounce')]
+      },
+    )
     const marks = (w: World) => Array.from({ length: 30 }, () => frameMark(framesOn(w, 1)))
     const whole = await run(s, marks)
     expect(new Set(whole).size).toBe(30)
@@ -135,19 +194,28 @@ describe('an object that the simulation moves', () => {
     const crate = thing('crate', 'box', { body: body() })
     const reached = shotOf([crate], (x) => void (x.forces = [{ ...gravity, reaches: ['sparks'] }]))
     await run(reached, (w) => expect(place(framesOn(w, 12), 'crate')).toEqual([0, expect.closeTo(2, 6), 0]))
-    const pulled = shotOf([crate, thing('bait', 'sphere', { place: [0, 2, 1], body: body({ velocity: [4, 0, 0] }) })], (x) => void (x.forces = [{ ...gravity, act: act('attract', { object: 'bait', strength: 3, falloff: 'even', reach: 50 }), reaches: ['crate'] }]))
+    const pulled = shotOf(
+      [crate, thing('bait', 'sphere', { place: [0, 2, 1], body: body({ velocity: [4, 0, 0] }) })],
+      (x) =>
+        void (x.forces = [
+          { ...gravity, act: act('attract', { object: 'bait', strength: 3, falloff: 'even', reach: 50 }), reaches: ['crate'] },
+        ]),
+    )
     await run(pulled, (w) => expect(place(framesOn(w, 24), 'crate')[0]).toBeGreaterThan(0.5))
     const wild = shotOf([crate], (x) => void (x.forces = [{ ...gravity, act: act('gravity', { strength: 1e30 }), reaches: ['crate'] }]))
     await run(wild, (w) => {
       const f = framesOn(w, 12)
       expect(pose(f, 'crate').every(Number.isFinite)).toBe(true)
-      expect(f.notices).toEqual([expect.objectContaining({ element: 'crate', kind: 'lost', message: expect.stringContaining('Down pushes far too hard') })])
+      expect(f.notices).toEqual([
+        expect.objectContaining({ element: 'crate', kind: 'lost', message: expect.stringContaining('Down pushes far too hard') }),
+      ])
     })
   })
   it('puts frames out of date from the moment it is let go on', () => {
-    const make = (b: Partial<BodyDoc> | null) => shotOf([thing('crate', 'box', { body: b && body(b) })], (s) => {
-      s.systems[0].birth = []
-    })
+    const make = (b: Partial<BodyDoc> | null) =>
+      shotOf([thing('crate', 'box', { body: b && body(b) })], (s) => {
+        s.systems[0].birth = []
+      })
     expect(touchedFrom(make({ at: 1 }), make({ at: 1, velocity: [1, 0, 0] }))).toBe(25)
     expect(touchedFrom(make({ at: 1 }), make({ at: 0.5 }))).toBe(13)
     expect(touchedFrom(make(null), make({ at: 2 }))).toBe(49)

@@ -6,21 +6,45 @@ import { parentsOf } from './places'
 import { actOf } from './registry'
 
 /** The mean scale of a matrix. */
-const scaleOf = (m: Matrix): number => Math.sqrt((m[0] * m[0] + m[1] * m[1] + m[2] * m[2] + m[4] * m[4] + m[5] * m[5] + m[6] * m[6] + m[8] * m[8] + m[9] * m[9] + m[10] * m[10]) / 3)
+const scaleOf = (m: Matrix): number =>
+  Math.sqrt(
+    (m[0] * m[0] + m[1] * m[1] + m[2] * m[2] + m[4] * m[4] + m[5] * m[5] + m[6] * m[6] + m[8] * m[8] + m[9] * m[9] + m[10] * m[10]) / 3,
+  )
 const RADIANS = 0.017453292519943295
 
 /** Whether a force of the shot reaches an object that the simulation moves. */
 const reaches = (to: 'all' | string[], o: ObjectDoc) => to === 'all' || to.includes(o.id)
 
-/** What the simulation moves besides particles: objects that are let go. Each feels the shot's forces and meets its colliders, but for what goes along with it. */
-export function bodiesOf(shot: Shot, objects: readonly PlanObject[], colliders: readonly number[], poses: Poses, where: Where): Pick<Plan, 'bodies' | 'poses'> {
-  const bodies = shot.objects.flatMap((o, i): PlanBody[] => (o.body && !o.muted ? [bodyOf(shot, o, o.body, i, objects, colliders, where)] : []))
+/**
+ * What the simulation moves besides particles: objects that are let go. Each feels the shot's forces and meets its colliders, but for what
+ * goes along with it.
+ */
+export function bodiesOf(
+  shot: Shot,
+  objects: readonly PlanObject[],
+  colliders: readonly number[],
+  poses: Poses,
+  where: Where,
+): Pick<Plan, 'bodies' | 'poses'> {
+  const bodies = shot.objects.flatMap((o, i): PlanBody[] =>
+    o.body && !o.muted ? [bodyOf(shot, o, o.body, i, objects, colliders, where)] : [],
+  )
   return bodies.length ? { bodies, poses } : {}
 }
-function bodyOf(shot: Shot, o: ObjectDoc, b: BodyDoc, index: number, objects: readonly PlanObject[], colliders: readonly number[], where: Where): PlanBody {
+function bodyOf(
+  shot: Shot,
+  o: ObjectDoc,
+  b: BodyDoc,
+  index: number,
+  objects: readonly PlanObject[],
+  colliders: readonly number[],
+  where: Where,
+): PlanBody {
   const mesh = objects[index].mesh
   const box = mesh?.positions.length ? boundsOf(mesh) : null
-  const middle: [number, number, number] = box ? [0, 1, 2].map((a) => (box.min[a] + box.max[a]) / 2) as [number, number, number] : [0, 0, 0]
+  const middle: [number, number, number] = box
+    ? ([0, 1, 2].map((a) => (box.min[a] + box.max[a]) / 2) as [number, number, number])
+    : [0, 0, 0]
   const half = box ? [0, 1, 2].map((a) => (box.max[a] - box.min[a]) / 2).sort((x, y) => x - y)[1] : 0.05
   // As large as it is when it is let go: its scale stays from there on.
   const radius = b.radius ?? Math.max(1e-4, half * scaleOf(where(o, b.at)))
@@ -46,7 +70,14 @@ function bodyOf(shot: Shot, o: ObjectDoc, b: BodyDoc, index: number, objects: re
       ball: () => radius,
       births: [],
       forces: forces.map((a) => forcePlan(shot, o, a, 100, place)),
-      contacts: [{ id: `${o.id}-contact`, seed: o.seed, colliders: colliders.filter((i) => !own(i)), params: () => ({ way: 'bounce', keep: b.keep / 100, keepVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: 0 }) }],
+      contacts: [
+        {
+          id: `${o.id}-contact`,
+          seed: o.seed,
+          colliders: colliders.filter((i) => !own(i)),
+          params: () => ({ way: 'bounce', keep: b.keep / 100, keepVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: 0 }),
+        },
+      ],
       extraColumns: [...new Set<ColumnName>([...forces.flatMap((a) => actOf(a.kind).columns ?? []), ...TOUCH_COLUMNS])],
     },
   }

@@ -24,7 +24,15 @@ describe('a compiled shot', () => {
   })
   it('samples life, births and contacts at their time, in the units of the engine', () => {
     const { plan } = built((s) => {
-      s.systems[0].life = { value: { keys: [{ t: 0, v: 1, ease: 'linear' }, { t: 2, v: 3, ease: 'hold' }] }, vary: 0.5 }
+      s.systems[0].life = {
+        value: {
+          keys: [
+            { t: 0, v: 1, ease: 'linear' },
+            { t: 2, v: 3, ease: 'hold' },
+          ],
+        },
+        vary: 0.5,
+      }
       s.systems[0].birth[0].spread = 90
       s.systems[0].birth[0].inherit = 50
       s.systems[0].whole.contact[0].keeps = { value: 40, vary: 10 }
@@ -46,8 +54,21 @@ describe('a compiled shot', () => {
     expect(muted.plan.systems[0].contacts[0].colliders).toEqual([0, 2, 3])
   })
   it('puts forces of the shot first, on the systems they reach', () => {
-    const wind = { id: 'pull', name: 'Pull', seed: 1, reaches: 'all' as const, shares: [], act: { id: 'pull-act', kind: 'gravity', seed: 2, strength: 1, direction: [1, 0, 0], share: 100 } }
-    expect(built((s) => void s.forces.push(wind)).plan.systems[0].forces.map((f) => f.id)).toEqual(['pull-act', 'fall', 'air', 'draught', 'swirl'])
+    const wind = {
+      id: 'pull',
+      name: 'Pull',
+      seed: 1,
+      reaches: 'all' as const,
+      shares: [],
+      act: { id: 'pull-act', kind: 'gravity', seed: 2, strength: 1, direction: [1, 0, 0], share: 100 },
+    }
+    expect(built((s) => void s.forces.push(wind)).plan.systems[0].forces.map((f) => f.id)).toEqual([
+      'pull-act',
+      'fall',
+      'air',
+      'draught',
+      'swirl',
+    ])
     expect(built((s) => void s.forces.push({ ...wind, reaches: ['other'], shares: [] })).plan.systems[0].forces).toHaveLength(4)
     expect(built((s) => void s.forces.push({ ...wind, muted: true })).plan.systems[0].forces).toHaveLength(4)
     expect(built((s) => void s.forces.push({ ...wind, act: { ...wind.act, muted: true } })).plan.systems[0].forces).toHaveLength(4)
@@ -65,7 +86,10 @@ describe('a compiled shot', () => {
     const shot = demoShot()
     expect(compile(shot, new Map()).problems.map((p) => p.message)).toContain('the mesh of Anvil is missing; bring its file in again')
     const part = built((s) => void (s.systems[0].birth[0].part = 'Lid')).problems
-    expect(part.map((p) => [p.element, p.message])).toContainEqual(['sparks', 'Burst of Sparks starts on the part “Lid”, which Anvil does not have; it starts on all of it'])
+    expect(part.map((p) => [p.element, p.message])).toContainEqual([
+      'sparks',
+      'Burst of Sparks starts on the part “Lid”, which Anvil does not have; it starts on all of it',
+    ])
     const source = built((s) => void (s.objects[0].muted = true))
     expect(source.problems.some((p) => p.message === 'the source Anvil of Sparks is muted; its births wait')).toBe(true)
     expect(source.plan.systems[0].births[0].due(0.2, 0.3)).toEqual([])
@@ -88,17 +112,36 @@ describe('a compiled shot', () => {
   })
   it('moves objects by their keys', () => {
     const shot = demoShot()
-    shot.objects[0].place = [{ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 2, v: 4, ease: 'linear' }] }, 0, 0]
+    shot.objects[0].place = [
+      {
+        keys: [
+          { t: 0, v: 0, ease: 'linear' },
+          { t: 2, v: 4, ease: 'linear' },
+        ],
+      },
+      0,
+      0,
+    ]
     expect(worldMatrix(shot.objects[0], 1)[3]).toBe(2)
   })
 })
 
 describe('a birth whose window misses the movement of its source', () => {
-  const moved = (start: number, end: number | null, keys = [{ t: 1, v: 0, ease: 'linear' }, { t: 2, v: 3, ease: 'linear' }, { t: 3, v: 3, ease: 'linear' }]) =>
+  const moved = (
+    start: number,
+    end: number | null,
+    keys = [
+      { t: 1, v: 0, ease: 'linear' },
+      { t: 2, v: 3, ease: 'linear' },
+      { t: 3, v: 3, ease: 'linear' },
+    ],
+  ) =>
     built((s) => {
       s.objects[0].place = [{ keys } as never, 0, 0]
       s.systems[0].birth = s.systems[0].birth.filter((b) => b.kind === 'steady').map((b) => ({ ...b, source: s.objects[0].id, start, end }))
-    }).problems.map((p) => p.message).filter((m) => /move/.test(m))
+    })
+      .problems.map((p) => p.message)
+      .filter((m) => /move/.test(m))
   it('is named on its system, with both frames', () => {
     expect(moved(0, 0.5)).toEqual([expect.stringMatching(/ends at 12 f, before Anvil starts to move at 24 f/)])
     expect(moved(2.5, null)).toEqual([expect.stringMatching(/begins at 60 f, after Anvil has stopped at 48 f/)])
@@ -106,6 +149,11 @@ describe('a birth whose window misses the movement of its source', () => {
   it('is not when they overlap, or nothing moves', () => {
     expect(moved(0, null)).toEqual([])
     expect(moved(1.9, 2.5)).toEqual([])
-    expect(moved(0, 0.5, [{ t: 1, v: 2, ease: 'linear' }, { t: 2, v: 2, ease: 'linear' }])).toEqual([])
+    expect(
+      moved(0, 0.5, [
+        { t: 1, v: 2, ease: 'linear' },
+        { t: 2, v: 2, ease: 'linear' },
+      ]),
+    ).toEqual([])
   })
 })

@@ -1,5 +1,29 @@
-import { boundsOf, type ColumnName, type Matrix, type MeetParams, type Mesh, type Plan, type PlanObject, Poses, type PlanSystem, TOUCH_COLUMNS } from '../engine'
-import { type ActDoc, frameAt, isKeyed, isVaried, type MeshShape, modulatorsOf, type ObjectDoc, type Shot, sampleNumber, type SystemDoc, valueOf, varyOf } from '../shot'
+import {
+  boundsOf,
+  type ColumnName,
+  type Matrix,
+  type MeetParams,
+  type Mesh,
+  type Plan,
+  type PlanObject,
+  Poses,
+  type PlanSystem,
+  TOUCH_COLUMNS,
+} from '../engine'
+import {
+  type ActDoc,
+  frameAt,
+  isKeyed,
+  isVaried,
+  type MeshShape,
+  modulatorsOf,
+  type ObjectDoc,
+  type Shot,
+  sampleNumber,
+  type SystemDoc,
+  valueOf,
+  varyOf,
+} from '../shot'
 import type { EndingSite } from './define'
 import { forcePlan, live, seedOf, type Where } from './forcePlan'
 import { forceSite } from './forceSite'
@@ -28,7 +52,8 @@ export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
   return mesh ? meshAsTaken(mesh, object.shape as MeshShape) : null
 }
 /** Hashes of the files that an object's shape is read from. */
-export const filesOf = (o: ObjectDoc): string[] => (o.shape.kind === 'mesh' ? [(o.shape as MeshShape).asset, ...(o.shape as MeshShape).poses] : [])
+export const filesOf = (o: ObjectDoc): string[] =>
+  o.shape.kind === 'mesh' ? [(o.shape as MeshShape).asset, ...(o.shape as MeshShape).poses] : []
 /** An object's mesh with what it does by itself. Poses that do not fit are named by `tell` and left out. */
 export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: string) => void = () => {}): Base | null {
   if (primitiveOf(object.shape.kind)) return shapeBase(object.shape)
@@ -41,7 +66,11 @@ export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: stri
     const pose = meshes.get(hash)
     if (pose?.positions.length === first.positions.length) poses.push(pose)
     else {
-      tell(pose ? `pose ${i + 2} of ${object.name} has ${pose.positions.length / 3} points and the first ${first.positions.length / 3}; it plays up to the one before: export them with the same points` : `pose ${i + 2} of ${object.name} is missing; it plays up to the one before: bring its file in again`)
+      tell(
+        pose
+          ? `pose ${i + 2} of ${object.name} has ${pose.positions.length / 3} points and the first ${first.positions.length / 3}; it plays up to the one before: export them with the same points`
+          : `pose ${i + 2} of ${object.name} is missing; it plays up to the one before: bring its file in again`,
+      )
       break
     }
   }
@@ -103,7 +132,12 @@ function missedMove(shot: Shot, object: ObjectDoc, starts: number, ends: number)
 function planesIn(planes: number[][], space: ObjectDoc | undefined, t: number, where: Where): number[][] {
   if (!space) return planes
   const m = where(space, t)
-  return planes.map(([x, y, z, d]) => [x * m[0] + y * m[4] + z * m[8], x * m[1] + y * m[5] + z * m[9], x * m[2] + y * m[6] + z * m[10], x * m[3] + y * m[7] + z * m[11] + d])
+  return planes.map(([x, y, z, d]) => [
+    x * m[0] + y * m[4] + z * m[8],
+    x * m[1] + y * m[5] + z * m[9],
+    x * m[2] + y * m[6] + z * m[10],
+    x * m[3] + y * m[7] + z * m[11] + d,
+  ])
 }
 /** Turns a checked shot into what the engine runs: ids resolved, values as functions of time. */
 export function compile(shot: Shot, meshes: Meshes): Compiled {
@@ -117,13 +151,33 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
   const objects: PlanObject[] = shot.objects.map((o) => {
     const base = o.muted ? null : baseMesh(o, meshes, (message) => problems.push({ element: o.id, message }))
     const mesh = base?.mesh ?? null
-    if (!o.muted && o.shape.kind === 'mesh' && !mesh) problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
-    const met = { ...(o.metBy === 'grid' ? { cells: o.cells } : {}), ...(o.sides === 'auto' ? {} : { sides: o.sides }), ...(o.thickness === 0 ? {} : { thickness: (t: number) => sampleNumber(o.thickness, t) }) }
-    if (!base || !mesh) return { ...met, id: o.id, mesh, endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => where(o, t, out) }
+    if (!o.muted && o.shape.kind === 'mesh' && !mesh)
+      problems.push({ element: o.id, message: `the mesh of ${o.name} is missing; bring its file in again` })
+    const met = {
+      ...(o.metBy === 'grid' ? { cells: o.cells } : {}),
+      ...(o.sides === 'auto' ? {} : { sides: o.sides }),
+      ...(o.thickness === 0 ? {} : { thickness: (t: number) => sampleNumber(o.thickness, t) }),
+    }
+    if (!base || !mesh)
+      return {
+        ...met,
+        id: o.id,
+        mesh,
+        endless: !o.muted && o.shape.kind === 'plane' && o.shape.endless,
+        matrix: (t, out) => where(o, t, out),
+      }
     const used = usedRegions(shot, o.id)
     const shaped = shapedOf(o, base, used.size > 0, otherOf)
     const regions = new Map(o.regions.filter((r) => used.has(r.id)).map((r) => [r.id, regionOf(o, r, shaped, otherOf)]))
-    return { ...met, id: o.id, mesh: shaped.mesh, endless: o.shape.kind === 'plane' && o.shape.endless, matrix: (t, out) => where(o, t, out), shape: shaped.at, ...(regions.size ? { regions } : {}) }
+    return {
+      ...met,
+      id: o.id,
+      mesh: shaped.mesh,
+      endless: o.shape.kind === 'plane' && o.shape.endless,
+      matrix: (t, out) => where(o, t, out),
+      shape: shaped.at,
+      ...(regions.size ? { regions } : {}),
+    }
   })
   const indexOf = (id: string) => shot.objects.findIndex((o) => o.id === id)
   const colliders = shot.objects.flatMap((o, i) => (o.roles.collider && !o.muted ? [i] : []))
@@ -145,10 +199,12 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     const birth = s.muted ? [] : live(s.birth)
     // What the shot's forces leave of themselves for this system, in per cent.
     const left = new Map<ActDoc, number>()
-    const ofShot = shot.forces.filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id))).map((f) => {
-      left.set(f.act, f.shares.find((x) => x.system === s.id)?.share ?? 100)
-      return f.act
-    })
+    const ofShot = shot.forces
+      .filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id)))
+      .map((f) => {
+        left.set(f.act, f.shares.find((x) => x.system === s.id)?.share ?? 100)
+        return f.act
+      })
     const forces = [...ofShot, ...s.whole.movement, ...phase.movement]
     const place = forceSite(shot, s, objects, where)
     for (const a of s.muted ? [] : live(forces)) {
@@ -166,7 +222,10 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     // Of several cards that make particles meet each other the last counts.
     const meeting = answers.filter((a) => actOfSort(a.kind, 'contact').meet).at(-1)
     const endings = meetings.filter((a) => actOf(a.kind).sort === 'ending')
-    const columns = new Set<ColumnName>([...[...birth, ...forces, ...answers, ...live([...s.whole.look, ...phase.look])].flatMap((a) => actOf(a.kind).columns ?? []), ...(contacts.length ? TOUCH_COLUMNS : [])])
+    const columns = new Set<ColumnName>([
+      ...[...birth, ...forces, ...answers, ...live([...s.whole.look, ...phase.look])].flatMap((a) => actOf(a.kind).columns ?? []),
+      ...(contacts.length ? TOUCH_COLUMNS : []),
+    ])
     return {
       id: s.id,
       name: s.name,
@@ -183,13 +242,25 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         const object = sourceId ? shot.objects[indexOf(sourceId)] : undefined
         const source = object && !object.muted ? indexOf(object.id) : -1
         const other = sourceId ? shot.systems.findIndex((x) => x.id === sourceId) : -1
-        if (other >= 0 && shot.systems[other].id === s.id) problems.push({ element: s.id, message: `${s.name} starts from its own particles; before the first of them there is nothing to start from: add another birth` })
+        if (other >= 0 && shot.systems[other].id === s.id)
+          problems.push({
+            element: s.id,
+            message: `${s.name} starts from its own particles; before the first of them there is nothing to start from: add another birth`,
+          })
         const travelled = pathOf(object ?? null, secondsPerSubstep, where)
         const partName = p.text('part')
         const mesh = source >= 0 ? objects[source].mesh : null
-        if (partName && mesh && !mesh.parts.some((x) => x.name === partName)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on the part “${partName}”, which ${object?.name} does not have; it starts on all of it` })
+        if (partName && mesh && !mesh.parts.some((x) => x.name === partName))
+          problems.push({
+            element: s.id,
+            message: `${act.title} of ${s.name} starts on the part “${partName}”, which ${object?.name} does not have; it starts on all of it`,
+          })
         const regionId = p.text('region')
-        if (regionId && object && !object.regions.some((r) => r.id === regionId)) problems.push({ element: s.id, message: `${act.title} of ${s.name} starts on a region that ${object.name} does not have any more; it starts on all of it` })
+        if (regionId && object && !object.regions.some((r) => r.id === regionId))
+          problems.push({
+            element: s.id,
+            message: `${act.title} of ${s.name} starts on a region that ${object.name} does not have any more; it starts on all of it`,
+          })
         // Who keeps to the object afterwards need not be born while it moves.
         const keeps = live(forces).some((f) => f.object === sourceId || f.target === sourceId)
         const missed = object && !object.muted && !keeps ? missedMove(shot, object, act.starts(p), act.ends(p)) : null
@@ -203,16 +274,31 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
         }
       }),
       forces: live(forces).map((a) => forcePlan(shot, s, a, left.get(a) ?? 100, place)),
-      ...(isVaried(s.mass) || s.mass !== 1 ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] } : {}),
+      ...(isVaried(s.mass) || s.mass !== 1
+        ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] }
+        : {}),
       ...(s.pace !== 100 ? { pace: (t: number) => sampleNumber(s.pace, t) / 100 } : {}),
       contacts: contacts.map((a) => {
         const act = actOfSort(a.kind, 'contact')
         const p = readerOf(a)
         const target = p.text('with')
         const only = target ? indexOf(target) : -1
-        return { id: a.id, seed: seedOf(shot, s, a), colliders: target ? (only >= 0 && !shot.objects[only].muted ? [only] : []) : colliders, params: (t) => (act.contact as NonNullable<typeof act.contact>)(p, t) }
+        return {
+          id: a.id,
+          seed: seedOf(shot, s, a),
+          colliders: target ? (only >= 0 && !shot.objects[only].muted ? [only] : []) : colliders,
+          params: (t) => (act.contact as NonNullable<typeof act.contact>)(p, t),
+        }
       }),
-      ...(meeting ? { meet: { seed: seedOf(shot, s, meeting), params: (t: number) => (actOfSort(meeting.kind, 'contact').meet as (p: Reader, t: number) => MeetParams)(readerOf(meeting), t) } } : {}),
+      ...(meeting
+        ? {
+            meet: {
+              seed: seedOf(shot, s, meeting),
+              params: (t: number) =>
+                (actOfSort(meeting.kind, 'contact').meet as (p: Reader, t: number) => MeetParams)(readerOf(meeting), t),
+            },
+          }
+        : {}),
       endings: endings.map((a) => {
         const p = readerOf(a)
         const act = actOfSort(a.kind, 'ending')
@@ -230,5 +316,17 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       extraColumns: [...columns],
     }
   }
-  return { plan: { rate: shot.rate, first: shot.range.first, last: shot.range.last, start: shot.range.first - warmFrames(shot), substeps: shot.substeps, objects, systems: shot.systems.map(system), ...bodiesOf(shot, objects, colliders, poses, where) }, problems }
+  return {
+    plan: {
+      rate: shot.rate,
+      first: shot.range.first,
+      last: shot.range.last,
+      start: shot.range.first - warmFrames(shot),
+      substeps: shot.substeps,
+      objects,
+      systems: shot.systems.map(system),
+      ...bodiesOf(shot, objects, colliders, poses, where),
+    },
+    problems,
+  }
 }

@@ -1,4 +1,19 @@
-import { apply, boundsOf, compose, hash3, identity, invert, joinMeshes, type Matrix, type Mesh, multiply, normalsFor, repeat, repeatedPlaces, unit } from '../engine'
+import {
+  apply,
+  boundsOf,
+  compose,
+  hash3,
+  identity,
+  invert,
+  joinMeshes,
+  type Matrix,
+  type Mesh,
+  multiply,
+  normalsFor,
+  repeat,
+  repeatedPlaces,
+  unit,
+} from '../engine'
 import { type ActDoc, type ObjectDoc, sampleVec3 } from '../shot'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
@@ -26,7 +41,9 @@ const among = (a: ActDoc): readonly string[] => a.among as string[]
 /** The other objects whose shapes the copies are picked among, each once. */
 export const amongOf = (acts: readonly ActDoc[]): string[] => [...new Set(live(acts).flatMap(among))]
 /** All objects that arrangements of copies look at: an object's shape hangs on theirs. */
-export const lookedAt = (acts: readonly ActDoc[]): string[] => [...new Set(live(acts).flatMap((a) => [...among(a), ...(typeof a.object === 'string' ? [a.object] : [])]))]
+export const lookedAt = (acts: readonly ActDoc[]): string[] => [
+  ...new Set(live(acts).flatMap((a) => [...among(a), ...(typeof a.object === 'string' ? [a.object] : [])])),
+]
 
 /** How much of its ± a copy has at a place in the element's own space. */
 function withinOf(a: ActDoc, t: number, world: () => Matrix, otherOf: OtherOf): (place: readonly number[]) => number {
@@ -50,21 +67,29 @@ export function copiesAt(acts: readonly ActDoc[], t: number, world: () => Matrix
   let out: Copy[] = [{ matrix: identity(), lateS: 0, source: 0 }]
   for (const a of live(acts)) {
     const p = readerOf(a)
-    const lag = p.number('lag'), late = p.number('late')
+    const lag = p.number('lag'),
+      late = p.number('late')
     const own = among(a)
     const inTurn = p.choice('pick') === 'turn'
     const next = actOfSort(a.kind, 'copies')
       .matrices(p, t, a.seed, withinOf(a, t, world, otherOf))
       .map((matrix, i): Copy => {
         const k = inTurn ? i % (own.length + 1) : Math.min(own.length, Math.floor(unit(hash3(a.seed, i, 9)) * (own.length + 1)))
-        return { matrix, lateS: lag * i + late * (unit(hash3(a.seed, i, 8)) * 2 - 1), source: k === 0 ? 0 : sources.indexOf(own[k - 1]) + 1 }
+        return {
+          matrix,
+          lateS: lag * i + late * (unit(hash3(a.seed, i, 8)) * 2 - 1),
+          source: k === 0 ? 0 : sources.indexOf(own[k - 1]) + 1,
+        }
       })
-    out = next.flatMap((m) => out.map((n) => ({ matrix: multiply(m.matrix, n.matrix), lateS: m.lateS + n.lateS, source: m.source || n.source }))).slice(0, MOST_COPIES)
+    out = next
+      .flatMap((m) => out.map((n) => ({ matrix: multiply(m.matrix, n.matrix), lateS: m.lateS + n.lateS, source: m.source || n.source })))
+      .slice(0, MOST_COPIES)
   }
   return out
 }
 /** Where every copy stands. */
-export const copyMatrices = (acts: readonly ActDoc[], t: number, world?: () => Matrix, otherOf?: OtherOf): Matrix[] => copiesAt(acts, t, world, otherOf).map((c) => c.matrix)
+export const copyMatrices = (acts: readonly ActDoc[], t: number, world?: () => Matrix, otherOf?: OtherOf): Matrix[] =>
+  copiesAt(acts, t, world, otherOf).map((c) => c.matrix)
 
 /** One of the shapes that are copied. */
 export interface Piece {
@@ -74,14 +99,24 @@ export interface Piece {
   /** How it is turned and scaled by itself. */
   turn(t: number): Matrix
 }
-export const turnOf = (o: ObjectDoc) => (t: number): Matrix => compose([0, 0, 0], sampleVec3(o.rotate, t), sampleVec3(o.scale, t))
+export const turnOf =
+  (o: ObjectDoc) =>
+  (t: number): Matrix =>
+    compose([0, 0, 0], sampleVec3(o.rotate, t), sampleVec3(o.scale, t))
 export interface Copied {
   mesh: Mesh
   rest: Float32Array
 }
-const bySource = (pieces: readonly Piece[], copies: readonly Copy[]): number[][] => pieces.map((_, s) => copies.flatMap((c, i) => (c.source === s ? [i] : [])))
+const bySource = (pieces: readonly Piece[], copies: readonly Copy[]): number[][] =>
+  pieces.map((_, s) => copies.flatMap((c, i) => (c.source === s ? [i] : [])))
 /** Places of all copies at t, those of one shape together. `many`: which copies have which shape, as at the first frame. */
-function placesAt(pieces: readonly Piece[], many: readonly (readonly number[])[], copies: readonly Copy[], t: number, of: (p: Piece, t: number) => Float32Array): Float32Array {
+function placesAt(
+  pieces: readonly Piece[],
+  many: readonly (readonly number[])[],
+  copies: readonly Copy[],
+  t: number,
+  of: (p: Piece, t: number) => Float32Array,
+): Float32Array {
   const lists = pieces.map((piece, s) => {
     const known = new Map<number, Float32Array>()
     return many[s].map((c) => {
@@ -126,7 +161,8 @@ function apart(pieces: readonly Piece[], many: readonly (readonly number[])[]): 
     const box = boundsOf(p.mesh)
     const far = 2 * (box.max[0] - box.min[0]) + 1
     const out = repeat(p.mesh, many[s].length)
-    for (let c = 0; c < many[s].length; c++, from += far) for (let i = 0; i < p.mesh.positions.length; i += 3) out.positions[c * p.mesh.positions.length + i] += from - box.min[0]
+    for (let c = 0; c < many[s].length; c++, from += far)
+      for (let i = 0; i < p.mesh.positions.length; i += 3) out.positions[c * p.mesh.positions.length + i] += from - box.min[0]
     return [out]
   })
 }

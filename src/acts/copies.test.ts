@@ -12,14 +12,23 @@ import { pointColumn } from '../engine'
 import { pointsCsv } from '../formats'
 import { drawOf } from './look'
 
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...values })
+const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
+  id: `a-${kind}`,
+  kind,
+  seed: 7,
+  ...defaultsOf(actOf(kind).params),
+  ...values,
+})
 const object = (copies: ActDoc[]): ObjectDoc => ({ id: 'o', name: 'Thing', seed: 1, reshape: [], regions: [], copies }) as never
 const volume = (m: Mesh) => {
   let sum = 0
   const p = m.positions
   for (let t = 0; t < m.indices.length; t += 3) {
     const [a, b, c] = [0, 1, 2].map((k) => m.indices[t + k] * 3)
-    sum += p[a] * (p[b + 1] * p[c + 2] - p[b + 2] * p[c + 1]) + p[a + 1] * (p[b + 2] * p[c] - p[b] * p[c + 2]) + p[a + 2] * (p[b] * p[c + 1] - p[b + 1] * p[c])
+    sum +=
+      p[a] * (p[b + 1] * p[c + 2] - p[b + 2] * p[c + 1]) +
+      p[a + 1] * (p[b + 2] * p[c] - p[b] * p[c + 2]) +
+      p[a + 2] * (p[b] * p[c + 1] - p[b + 1] * p[c])
   }
   return sum / 6
 }
@@ -31,12 +40,16 @@ describe('copies of an object', () => {
       const [x, y, z] = apply(a, 0, 0, 0)
       expect(Math.hypot(x, z)).toBeCloseTo(2, 9)
       expect(y).toBe(0)
-      expect([x / 2, z / 2].map((v) => v.toFixed(6).replace('-0.000000', '0.000000'))).toEqual([Math.sin((i * Math.PI) / 4), Math.cos((i * Math.PI) / 4)].map((v) => v.toFixed(6).replace('-0.000000', '0.000000')))
+      expect([x / 2, z / 2].map((v) => v.toFixed(6).replace('-0.000000', '0.000000'))).toEqual(
+        [Math.sin((i * Math.PI) / 4), Math.cos((i * Math.PI) / 4)].map((v) => v.toFixed(6).replace('-0.000000', '0.000000')),
+      )
       // Each looks outwards along its own Z.
       const [dx, , dz] = apply(a, 0, 0, 1).map((v, k) => v - [x, y, z][k])
       expect(dx * x + dz * z).toBeCloseTo(2, 6)
     })
-    expect(copyMatrices([act('copiesRing', { count: 3, arc: 90 })], 0).map((a) => Math.round((Math.atan2(a[3], a[11]) * 180) / Math.PI))).toEqual([0, 45, 90])
+    expect(
+      copyMatrices([act('copiesRing', { count: 3, arc: 90 })], 0).map((a) => Math.round((Math.atan2(a[3], a[11]) * 180) / Math.PI)),
+    ).toEqual([0, 45, 90])
   })
   it('in a line and a grid stand apart as asked, around their middle', () => {
     expect(copyMatrices([act('copiesLine', { count: 3, step: [1, 0, 0] })], 0).map((a) => a[3])).toEqual([-1, 0, 1])
@@ -46,7 +59,10 @@ describe('copies of an object', () => {
     expect([...new Set(g.map((a) => a[11]))]).toEqual([-3, 0, 3])
   })
   it('of copies: every arrangement takes all that the ones before it made, and the scale is right when nested', () => {
-    const m = copyMatrices([act('copiesLine', { count: 2, step: [1, 0, 0], larger: 0 }), act('copiesRing', { count: 4, radius: 5, larger: 40 })], 0)
+    const m = copyMatrices(
+      [act('copiesLine', { count: 2, step: [1, 0, 0], larger: 0 }), act('copiesRing', { count: 4, radius: 5, larger: 40 })],
+      0,
+    )
     expect(m).toHaveLength(8)
     const sizes = m.map((a) => Math.hypot(a[0], a[4], a[8]))
     // Both of a pair are as large as their place in the ring, and as far apart as that.
@@ -62,7 +78,9 @@ describe('copies of an object', () => {
     expect(volume(m)).toBeCloseTo(6, 4)
     expect(isClosed(m)).toBe(true)
     const top = m.parts.find((p) => p.name === 'Top')
-    const heights = new Set(Array.from({ length: (top?.triangleCount ?? 0) * 3 }, (_, k) => m.positions[m.indices[(top?.firstTriangle ?? 0) * 3 + k] * 3 + 1]))
+    const heights = new Set(
+      Array.from({ length: (top?.triangleCount ?? 0) * 3 }, (_, k) => m.positions[m.indices[(top?.firstTriangle ?? 0) * 3 + k] * 3 + 1]),
+    )
     expect([top?.triangleCount, [...heights]]).toEqual([12, [0.5]])
     // Normals turn along with a ring.
     const ball = shapedOf(object([act('copiesRing', { count: 5, radius: 3 })]), sphere(1, 16), false).mesh
@@ -75,7 +93,21 @@ describe('copies of an object', () => {
     }
   })
   it('move when their numbers do, and stand the same at the same time', () => {
-    const s = shapedOf(object([act('copiesRing', { count: 4, radius: { keys: [{ t: 0, v: 1, ease: 'linear' }, { t: 1, v: 3, ease: 'linear' }] } })]), box(0.1, 0.1, 0.1), false)
+    const s = shapedOf(
+      object([
+        act('copiesRing', {
+          count: 4,
+          radius: {
+            keys: [
+              { t: 0, v: 1, ease: 'linear' },
+              { t: 1, v: 3, ease: 'linear' },
+            ],
+          },
+        }),
+      ]),
+      box(0.1, 0.1, 0.1),
+      false,
+    )
     expect(s.at?.(0)).toBe(s.mesh.positions)
     expect(boundsOf({ ...s.mesh, positions: s.at?.(1) as Float32Array }).max[2]).toBeCloseTo(3.05, 4)
   })
@@ -91,8 +123,27 @@ describe('copies of an object', () => {
 describe('the whole of a system', () => {
   const simple = (change: (s: Shot) => void): Shot => {
     const s = demoShot()
-    s.objects = [{ ...s.objects[0], id: 'cart', shape: { kind: 'anchor' }, place: [{ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 2, v: 10, ease: 'linear' }] }, 1, 0], rotate: [0, 90, 0] } as never]
-    s.systems[0].birth = [act('steady', { source: 'cart', from: 'point', rate: 50, end: null, along: 'direction', direction: [0, 0, 1], spread: 0, speed: 2 })]
+    s.objects = [
+      {
+        ...s.objects[0],
+        id: 'cart',
+        shape: { kind: 'anchor' },
+        place: [
+          {
+            keys: [
+              { t: 0, v: 0, ease: 'linear' },
+              { t: 2, v: 10, ease: 'linear' },
+            ],
+          },
+          1,
+          0,
+        ],
+        rotate: [0, 90, 0],
+      } as never,
+    ]
+    s.systems[0].birth = [
+      act('steady', { source: 'cart', from: 'point', rate: 50, end: null, along: 'direction', direction: [0, 0, 1], spread: 0, speed: 2 }),
+    ]
     Object.assign(s.systems[0].whole, { movement: [], contact: [] })
     Object.assign(s.systems[0].phases[0], { movement: [], contact: [] })
     s.systems[0].life = 10
@@ -103,7 +154,10 @@ describe('the whole of a system', () => {
     withWorld(compile(s, new Map()).plan, (w) => {
       const f = framesOn(w, frame)
       const part = f.parts[0]
-      return { part, places: Array.from({ length: part.count }, (_, i) => [0, 1, 2].map((a) => pointColumn(part, (['px', 'py', 'pz'] as const)[a])[i])) }
+      return {
+        part,
+        places: Array.from({ length: part.count }, (_, i) => [0, 1, 2].map((a) => pointColumn(part, (['px', 'py', 'pz'] as const)[a])[i])),
+      }
     })
   it('simulated in the space of a moving object it goes along: there the source stands still', async () => {
     const s = simple((d) => void (d.systems[0].space = 'cart'))
@@ -118,12 +172,25 @@ describe('the whole of a system', () => {
     const [x, y, z] = apply(m, ...(places.at(0) as [number, number, number]))
     expect([y, z].map((v) => Number(v.toFixed(4)))).toEqual([1, 0])
     expect(x).toBeGreaterThan(5)
-    const free = await at(simple(() => {}), 24)
+    const free = await at(
+      simple(() => {}),
+      24,
+    )
     expect(free.places.some(([px]) => px < 2.2)).toBe(true)
   })
   it('put, rotated, scaled and copied afterwards changes no particle of the simulation, only where it is', async () => {
-    const plain = await at(simple(() => {}), 12)
-    const s = simple((d) => Object.assign(d.systems[0], { place: [0, 5, 0], rotate: [0, 90, 0], scale: [2, 2, 2], copies: [act('copiesLine', { count: 3, step: [0, 0, 1] })] }))
+    const plain = await at(
+      simple(() => {}),
+      12,
+    )
+    const s = simple((d) =>
+      Object.assign(d.systems[0], {
+        place: [0, 5, 0],
+        rotate: [0, 90, 0],
+        scale: [2, 2, 2],
+        copies: [act('copiesLine', { count: 3, step: [0, 0, 1] })],
+      }),
+    )
     const put = await at(s, 12)
     expect(put.places).toEqual(plain.places)
     const all = systemMatrices(s, s.systems[0], 0.5)
@@ -131,9 +198,13 @@ describe('the whole of a system', () => {
     expect(apply(all[1], 1, 0, 0).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([0, 5, -2])
     expect(apply(all[2], 0, 0, 0).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([2, 5, 0])
     expect(multiply(all[1], all[1])).toBeDefined()
-    const rows = pointsCsv(put.part, drawOf(s, s.systems[0], 0.5), all).trim().split('\n')
+    const rows = pointsCsv(put.part, drawOf(s, s.systems[0], 0.5), all)
+      .trim()
+      .split('\n')
     expect(rows).toHaveLength(1 + put.part.count * 3)
-    const single = pointsCsv(put.part, drawOf(s, s.systems[0], 0.5)).trim().split('\n')
+    const single = pointsCsv(put.part, drawOf(s, s.systems[0], 0.5))
+      .trim()
+      .split('\n')
     expect(Number(rows[2].split(',')[9]) / Number(single[1].split(',')[9])).toBeCloseTo(2, 6)
   })
 })
@@ -155,8 +226,12 @@ describe('copies that differ', () => {
       expect(p).toHaveLength(n * 4)
       for (let c = 0; c < 4; c++) expect(p[c * n + 1] - cube.positions[1], `copy ${c} at ${t}`).toBeCloseTo(t - 0.25 * c, 5)
     }
-    expect([...((shaped.at as (t: number) => Float32Array)(0))]).toEqual([...shaped.mesh.positions])
-    const either = (shapedOf(thing('o', { copies: [act('copiesLine', { count: 40, step: [1, 0, 0], late: 0.5 })] }), rising, false).at as (t: number) => Float32Array)(3)
+    expect([...(shaped.at as (t: number) => Float32Array)(0)]).toEqual([...shaped.mesh.positions])
+    const either = (
+      shapedOf(thing('o', { copies: [act('copiesLine', { count: 40, step: [1, 0, 0], late: 0.5 })] }), rising, false).at as (
+        t: number,
+      ) => Float32Array
+    )(3)
     const heights = Array.from({ length: 40 }, (_, c) => either[c * n + 1] - cube.positions[1])
     expect(Math.min(...heights)).toBeGreaterThan(2.5)
     expect(Math.max(...heights)).toBeLessThan(3.5)
@@ -165,21 +240,51 @@ describe('copies that differ', () => {
   it('in shape: picked one after another or at random among several objects, each turned and scaled as it is', () => {
     const ball = thing('ball', { scale: [2, 2, 2] })
     const others = (id: string | null) => (id === 'ball' ? { object: ball, base: base(sphere(0.1, 8)) } : null)
-    const inTurn = shapedOf(thing('o', { copies: [act('copiesLine', { count: 6, step: [5, 0, 0], among: ['ball'], pick: 'turn' })] }), base(box(0.2, 0.2, 0.2)), false, others).mesh
+    const inTurn = shapedOf(
+      thing('o', { copies: [act('copiesLine', { count: 6, step: [5, 0, 0], among: ['ball'], pick: 'turn' })] }),
+      base(box(0.2, 0.2, 0.2)),
+      false,
+      others,
+    ).mesh
     expect(isClosed(inTurn)).toBe(true)
     // Three boxes, and three balls of twice their radius.
     const one = volume(sphere(0.1, 8)) * 8
     expect(volume(inTurn)).toBeCloseTo(3 * 0.008 + 3 * one, 5)
-    const random = shapedOf(thing('o', { copies: [act('copiesGrid', { across: 10, up: 1, deep: 10, spacing: [5, 5, 5], among: ['ball'] })] }), base(box(0.2, 0.2, 0.2)), false, others).mesh
+    const random = shapedOf(
+      thing('o', { copies: [act('copiesGrid', { across: 10, up: 1, deep: 10, spacing: [5, 5, 5], among: ['ball'] })] }),
+      base(box(0.2, 0.2, 0.2)),
+      false,
+      others,
+    ).mesh
     const balls = (volume(random) - 100 * 0.008) / (one - 0.008)
     expect(balls).toBeCloseTo(Math.round(balls), 2)
     expect(balls).toBeGreaterThan(30)
     expect(balls).toBeLessThan(70)
     // One that is gone is stood in for by the object itself.
-    expect(volume(shapedOf(thing('o', { copies: [act('copiesLine', { count: 6, step: [5, 0, 0], among: ['nobody'], pick: 'turn' })] }), base(box(0.2, 0.2, 0.2)), false, others).mesh)).toBeCloseTo(6 * 0.008, 6)
+    expect(
+      volume(
+        shapedOf(
+          thing('o', { copies: [act('copiesLine', { count: 6, step: [5, 0, 0], among: ['nobody'], pick: 'turn' })] }),
+          base(box(0.2, 0.2, 0.2)),
+          false,
+          others,
+        ).mesh,
+      ),
+    ).toBeCloseTo(6 * 0.008, 6)
   })
   it('only inside an object that moves over them', () => {
-    const zone = thing('zone', { place: [{ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 1, v: 10, ease: 'linear' }] }, 0, 0] })
+    const zone = thing('zone', {
+      place: [
+        {
+          keys: [
+            { t: 0, v: 0, ease: 'linear' },
+            { t: 1, v: 10, ease: 'linear' },
+          ],
+        },
+        0,
+        0,
+      ],
+    })
     const others = (id: string | null) => (id === 'zone' ? { object: zone, base: base(box(4, 4, 4)) } : null)
     const copies = [act('copiesLine', { count: 21, step: [1, 0, 0], larger: 50, object: 'zone', soft: 0 })]
     for (const t of [0, 0.5, 1]) {
@@ -197,6 +302,9 @@ describe('copies that differ', () => {
     shot.objects[0].copies = [act('copiesRing', { count: 3, among: [shot.objects[1].id], pick: 'turn' })]
     expect(checkShot(shot).ok).toBe(true)
     shot.objects[0].copies = [act('copiesRing', { count: 3, among: ['nobody'] })]
-    expect(checkShot(shot)).toMatchObject({ ok: false, problems: [{ path: 'objects[0].copies[0].among[0]', message: 'no object has the id nobody' }] })
+    expect(checkShot(shot)).toMatchObject({
+      ok: false,
+      problems: [{ path: 'objects[0].copies[0].among[0]', message: 'no object has the id nobody' }],
+    })
   })
 })

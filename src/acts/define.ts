@@ -1,4 +1,17 @@
-import type { BirthBatch, BirthParams, Bounds, ColumnName, ContactParams, Matrix, MeetParams, Mesh, OpWriter, Rebuilt, Share, StepTime } from '../engine'
+import type {
+  BirthBatch,
+  BirthParams,
+  Bounds,
+  ColumnName,
+  ContactParams,
+  Matrix,
+  MeetParams,
+  Mesh,
+  OpWriter,
+  Rebuilt,
+  Share,
+  StepTime,
+} from '../engine'
 import type { Changes, Params, ValueRef } from '../shot'
 import type { Reader } from './reader'
 
@@ -113,7 +126,10 @@ export interface ReshapeAct extends ActBase {
   sort: 'reshape'
   /** Other triangles, once, from the shape at the shot's first frame. */
   rebuild?(p: Reader, mesh: Mesh): Rebuilt
-  /** Moves all points, xyz each, in place. `box` holds them as they come to this step; `normals` gives directions away from the surface there. */
+  /**
+   * Moves all points, xyz each, in place. `box` holds them as they come to this step; `normals` gives directions away from the surface
+   * there.
+   */
   move?(p: Reader, t: number, points: Float32Array, box: Bounds, seed: number, normals: () => Float32Array): void
 }
 /** Where the amounts of a region are asked for: vertices as they stand at a time. */
@@ -157,14 +173,29 @@ export interface EndingAct extends ActBase {
 /** An arrangement of copies of an element. */
 export interface CopiesAct extends ActBase {
   sort: 'copies'
-  /** Where each copy stands, from the element's own space; as many at every time. `within`: the part of its ± that a copy at a place has. */
+  /**
+   * Where each copy stands, from the element's own space; as many at every time. `within`: the part of its ± that a copy at a place has.
+   */
   matrices(p: Reader, t: number, seed: number, within: (place: readonly number[]) => number): Matrix[]
 }
-export type Act = LimitAct | CopiesAct | EndingAct | ReshapeAct | RegionAct | ModulatorAct | SourceAct | ForceAct | ContactAct | LookAct | FinishAct
+export type Act =
+  | LimitAct
+  | CopiesAct
+  | EndingAct
+  | ReshapeAct
+  | RegionAct
+  | ModulatorAct
+  | SourceAct
+  | ForceAct
+  | ContactAct
+  | LookAct
+  | FinishAct
 export type Sort = Act['sort']
 
 type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
-export const defineModulator = (a: Omit<ModulatorAct, 'sort' | 'changes' | 'refs'> & Partial<Pick<ModulatorAct, 'refs'>>): ModulatorAct => ({ sort: 'modulator', changes: 'simulation', refs: () => [], ...a })
+export const defineModulator = (
+  a: Omit<ModulatorAct, 'sort' | 'changes' | 'refs'> & Partial<Pick<ModulatorAct, 'refs'>>,
+): ModulatorAct => ({ sort: 'modulator', changes: 'simulation', refs: () => [], ...a })
 export const defineSource = (a: Def<SourceAct>): SourceAct => ({ sort: 'source', changes: 'simulation', ...a })
 export const defineForce = (a: Def<ForceAct>): ForceAct => ({ sort: 'force', changes: 'simulation', ...a })
 export const defineLimit = (a: Def<LimitAct>): LimitAct => ({ sort: 'limit', changes: 'simulation', ...a })

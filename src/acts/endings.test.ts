@@ -16,17 +16,43 @@ const ended = (act: Record<string, unknown>, change: (s: Shot) => void = () => {
 async function left(s: Shot): Promise<{ all: number[][]; lives: number[][] }> {
   const compiled = compile(s, new Map()).plan.systems[0]
   const run = (endings: typeof compiled.endings) =>
-    withWorld(plan([system({ burst: 4000, endings, births: [{ id: 'b', seed: 3, due: (t0) => (t0 === 0 ? [{ count: 4000, at: 0, spacing: 0 }] : []), params: () => ({ ...point, spreadTurns: 0.5, speed: 60, speedVary: 59 }) }], life: () => [10, 0] })]), (w) => {
-      const f = framesOn(w, 2)
-      return Array.from(column(f, 'px'), (x, i) => [x, column(f, 'py')[i], column(f, 'pz')[i]])
-    })
+    withWorld(
+      plan([
+        system({
+          burst: 4000,
+          endings,
+          births: [
+            {
+              id: 'b',
+              seed: 3,
+              due: (t0) => (t0 === 0 ? [{ count: 4000, at: 0, spacing: 0 }] : []),
+              params: () => ({ ...point, spreadTurns: 0.5, speed: 60, speedVary: 59 }),
+            },
+          ],
+          life: () => [10, 0],
+        }),
+      ]),
+      (w) => {
+        const f = framesOn(w, 2)
+        return Array.from(column(f, 'px'), (x, i) => [x, column(f, 'py')[i], column(f, 'pz')[i]])
+      },
+    )
   return { all: await run([]), lives: await run(compiled.endings) }
 }
 
 describe('endings', () => {
   it('outside the box of an object: those inside live on, as it stands, turns and is scaled', async () => {
     const s = ended({ kind: 'outsideBox', object: 'box', margin: 0.25 }, (d) => {
-      d.objects.push({ ...d.objects[0], id: 'box', shape: { kind: 'box', width: 2, height: 1, depth: 3 } as never, place: [0.5, 1, 0], rotate: [0, 30, 0], scale: [1, 2, 1], reshape: [], regions: [] })
+      d.objects.push({
+        ...d.objects[0],
+        id: 'box',
+        shape: { kind: 'box', width: 2, height: 1, depth: 3 } as never,
+        place: [0.5, 1, 0],
+        rotate: [0, 30, 0],
+        scale: [1, 2, 1],
+        reshape: [],
+        regions: [],
+      })
     })
     const { all, lives } = await left(s)
     const object = compile(s, new Map()).plan.objects.at(-1)
@@ -48,7 +74,9 @@ describe('endings', () => {
     expect(lives.length).toBeLessThan(all.length / 2)
     // The corners of the picture lie on two planes at once.
     const c = s.cameras[0]
-    expect(viewPlanes(s, 0, 1).every((q) => q[0] * (c.aim[0] as number) + q[1] * (c.aim[1] as number) + q[2] * (c.aim[2] as number) + q[3] > 0)).toBe(true)
+    expect(
+      viewPlanes(s, 0, 1).every((q) => q[0] * (c.aim[0] as number) + q[1] * (c.aim[1] as number) + q[2] * (c.aim[2] as number) + q[3] > 0),
+    ).toBe(true)
   })
   it('nothing to leave, nothing ends; the problem is not one of the run', async () => {
     const { all, lives } = await left(ended({ kind: 'outsideBox', object: null, margin: 0 }))
@@ -68,12 +96,24 @@ describe('endings', () => {
   it('when small: by the size that is drawn, with its ± and its curve', async () => {
     const s = ended({ kind: 'small', size: 0.01 }, (d) => {
       d.systems[0].whole.look.find((a) => a.kind === 'overLife' && Object.assign(a, { size: { value: 0.012, vary: 0.008 } }))
-      d.shared.looks[0].size = { points: [{ at: 0, v: 1 }, { at: 1, v: 0.5 }] }
+      d.shared.looks[0].size = {
+        points: [
+          { at: 0, v: 1 },
+          { at: 1, v: 0.5 },
+        ],
+      }
     })
     const compiled = compile(s, new Map()).plan.systems[0]
-    const births = [{ id: 'b', seed: 3, due: (t0: number) => (t0 === 0 ? [{ count: 3000, at: 0, spacing: 0 }] : []), params: () => ({ ...point }) }]
-    const run = (endings: typeof compiled.endings) => withWorld(plan([system({ births, endings, life: () => [4, 0] })]), (w) => { const f = framesOn(w, 24); return { part: f.parts[0], ids: new Set(column(f, 'id')) } })
-    const all = await run([]), lives = await run(compiled.endings)
+    const births = [
+      { id: 'b', seed: 3, due: (t0: number) => (t0 === 0 ? [{ count: 3000, at: 0, spacing: 0 }] : []), params: () => ({ ...point }) },
+    ]
+    const run = (endings: typeof compiled.endings) =>
+      withWorld(plan([system({ births, endings, life: () => [4, 0] })]), (w) => {
+        const f = framesOn(w, 24)
+        return { part: f.parts[0], ids: new Set(column(f, 'id')) }
+      })
+    const all = await run([]),
+      lives = await run(compiled.endings)
     const draw = drawOf(s, s.systems[0], 1)
     const [age, life, seed, id] = (['age', 'life', 'seed', 'id'] as const).map((n) => pointColumn(all.part, n))
     let near = 0

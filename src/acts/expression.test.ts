@@ -2,7 +2,11 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { CONSTANTS, FUNCTIONS, readFormula } from '.'
 
-const run = (text: string, names: Record<string, number> = {}, at: Partial<{ time: number; frame: number; keyed: number }> = {}): number => {
+const run = (
+  text: string,
+  names: Record<string, number> = {},
+  at: Partial<{ time: number; frame: number; keyed: number }> = {},
+): number => {
   const f = readFormula(text, Object.keys(names))
   if (!f.ok) throw new Error(`${f.at}: ${f.message}`)
   return f.run({ time: 0, frame: 0, keyed: 0, ...at, named: (n) => names[n] })
@@ -41,10 +45,19 @@ describe('a formula', () => {
   })
   it('its own exp, log and power agree with the ideal functions to 1e-12', () => {
     fc.assert(
-      fc.property(fc.double({ min: -200, max: 200, noNaN: true }), fc.double({ min: 1e-6, max: 1e6, noNaN: true }), fc.double({ min: -5, max: 5, noNaN: true }), (x, p, y) => {
-        const near = (a: number, b: number) => Math.abs(a - b) <= 1e-12 * Math.max(1, Math.abs(b))
-        return near(run('exp(x)', { x }) / Math.exp(x), 1) && near(run('log(x)', { x: p }), Math.log(p)) && Math.abs(run('x ^ y', { x: p, y }) / p ** y - 1) < 1e-12
-      }),
+      fc.property(
+        fc.double({ min: -200, max: 200, noNaN: true }),
+        fc.double({ min: 1e-6, max: 1e6, noNaN: true }),
+        fc.double({ min: -5, max: 5, noNaN: true }),
+        (x, p, y) => {
+          const near = (a: number, b: number) => Math.abs(a - b) <= 1e-12 * Math.max(1, Math.abs(b))
+          return (
+            near(run('exp(x)', { x }) / Math.exp(x), 1) &&
+            near(run('log(x)', { x: p }), Math.log(p)) &&
+            Math.abs(run('x ^ y', { x: p, y }) / p ** y - 1) < 1e-12
+          )
+        },
+      ),
     )
   })
   it('noise is smooth, stays within ±1 and depends on its seed; random is even', () => {
@@ -81,10 +94,14 @@ describe('a formula', () => {
     expect(problem('-'.repeat(5000) + '1')).toMatch(/nested too deeply/)
   })
   it('whatever is typed, it answers, and never with something that is not a number or a problem', () => {
-    fc.assert(fc.property(fc.string({ maxLength: 40 }), (s) => {
-      const f = readFormula(s, ['a'])
-      return f.ok ? typeof f.run({ time: 1, frame: 2, keyed: 3, named: () => 4 }) === 'number' : f.at >= 0 && f.at <= s.length && f.message.length > 5
-    }))
+    fc.assert(
+      fc.property(fc.string({ maxLength: 40 }), (s) => {
+        const f = readFormula(s, ['a'])
+        return f.ok
+          ? typeof f.run({ time: 1, frame: 2, keyed: 3, named: () => 4 }) === 'number'
+          : f.at >= 0 && f.at <= s.length && f.message.length > 5
+      }),
+    )
   })
   it('every function and constant has words', () => {
     for (const [name, f] of Object.entries(FUNCTIONS)) expect(f.help).toContain(`${name}(`)

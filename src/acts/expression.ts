@@ -41,7 +41,9 @@ export const FUNCTIONS: Readonly<Record<string, Fn>> = {
   log: fn(1, 1, 'log(x): natural logarithm', (x) => log2(x) * 0.6931471805599453),
   power: fn(2, 2, 'power(x, y): x to the power of y, as x ^ y', (x, y) => power(x, y)),
   noise: fn(1, 2, 'noise(x, seed): a smooth random path over x, −1 to 1', (x, seed = 0) => noise1(seed | 0, x)),
-  random: fn(1, 2, 'random(n, seed): an even random number from 0 to 1 for each whole n', (n, seed = 0) => unit(hash3(seed | 0, Math.floor(n) | 0, 32))),
+  random: fn(1, 2, 'random(n, seed): an even random number from 0 to 1 for each whole n', (n, seed = 0) =>
+    unit(hash3(seed | 0, Math.floor(n) | 0, 32)),
+  ),
   when: fn(3, 3, 'when(c, a, b): a where c is above 0, else b; a comparison gives 1 or 0', (c, a, b) => (c > 0 ? a : b)),
 }
 /** Names that always mean something. */
@@ -54,7 +56,10 @@ export const CONSTANTS: Readonly<Record<string, string>> = {
 
 type Node = (s: Surroundings) => number
 class Bad extends Error {
-  constructor(readonly at: number, message: string) {
+  constructor(
+    readonly at: number,
+    message: string,
+  ) {
     super(message)
   }
 }
@@ -98,7 +103,8 @@ export function readFormula(text: string, known: readonly string[]): Formula {
     if (tokens.length === 1) throw new Bad(0, 'the formula is empty; write one, such as keyed + sin(time * 90)')
     const take = (sign: string) => {
       const t = tokens[i]
-      if (t.kind !== 'sign' || t.text !== sign) throw new Bad(t.at, `expected “${sign}”${t.kind === 'end' ? ' before the end' : ` instead of “${t.text}”`}`)
+      if (t.kind !== 'sign' || t.text !== sign)
+        throw new Bad(t.at, `expected “${sign}”${t.kind === 'end' ? ' before the end' : ` instead of “${t.text}”`}`)
       i++
     }
     const atom = (): Node => {
@@ -112,7 +118,8 @@ export function readFormula(text: string, known: readonly string[]): Formula {
         take(')')
         return inside
       }
-      if (t.kind !== 'name') throw new Bad(t.at, t.kind === 'end' ? 'something is missing at the end' : `“${t.text}” stands where a number or a name should`)
+      if (t.kind !== 'name')
+        throw new Bad(t.at, t.kind === 'end' ? 'something is missing at the end' : `“${t.text}” stands where a number or a name should`)
       if (tokens[i].kind === 'sign' && tokens[i].text === '(') {
         const f = Object.hasOwn(FUNCTIONS, t.text) ? FUNCTIONS[t.text] : undefined
         if (!f) throw new Bad(t.at, `there is no function ${t.text}${near(t.text, Object.keys(FUNCTIONS))}`)
@@ -123,14 +130,24 @@ export function readFormula(text: string, known: readonly string[]): Formula {
           while (tokens[i].kind === 'sign' && tokens[i].text === ',' && ++i)
         }
         take(')')
-        if (args.length < f.least || args.length > f.most) throw new Bad(t.at, `${t.text} takes ${f.least === f.most ? f.least : `${f.least} to ${f.most}`} values, not ${args.length}: ${f.help}`)
+        if (args.length < f.least || args.length > f.most)
+          throw new Bad(
+            t.at,
+            `${t.text} takes ${f.least === f.most ? f.least : `${f.least} to ${f.most}`} values, not ${args.length}: ${f.help}`,
+          )
         return (s) => f.run(...args.map((a) => a(s)))
       }
       if (t.text === 'time') return (s) => s.time
       if (t.text === 'frame') return (s) => s.frame
       if (t.text === 'keyed') return (s) => s.keyed
       if (t.text === 'pi') return () => Math.PI
-      if (!known.includes(t.text)) throw new Bad(t.at, Object.hasOwn(FUNCTIONS, t.text) ? `${t.text} is a function: ${FUNCTIONS[t.text].help}` : `nothing here is called ${t.text}${near(t.text, [...known, ...Object.keys(CONSTANTS)])}; pick a value and give it this name`)
+      if (!known.includes(t.text))
+        throw new Bad(
+          t.at,
+          Object.hasOwn(FUNCTIONS, t.text)
+            ? `${t.text} is a function: ${FUNCTIONS[t.text].help}`
+            : `nothing here is called ${t.text}${near(t.text, [...known, ...Object.keys(CONSTANTS)])}; pick a value and give it this name`,
+        )
       used.add(t.text)
       return (s) => s.named(t.text)
     }

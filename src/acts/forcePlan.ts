@@ -7,7 +7,8 @@ import { actOfSort } from './registry'
 /** Own space of an object to the shot. */
 export type Where = (o: ObjectDoc, t: number, out?: Matrix) => Matrix
 /** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
-export const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number => mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
+export const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number =>
+  mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
 export const live = (acts: ActDoc[]) => acts.filter((a) => !a.muted)
 
 /** A force with its limits as the engine takes it; `left`: per cent of it that the one that feels it is reached by. */

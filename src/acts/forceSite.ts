@@ -7,7 +7,12 @@ import { isLine } from './shapes'
 const MOST_PIECES = 256
 
 /** What the forces of one system may ask of the shot; everything in the space in which it simulates. */
-export function forceSite(shot: Shot, s: { id: string; space: string | null }, objects: readonly PlanObject[], where: (o: ObjectDoc, t: number) => Matrix): ForceSite {
+export function forceSite(
+  shot: Shot,
+  s: { id: string; space: string | null },
+  objects: readonly PlanObject[],
+  where: (o: ObjectDoc, t: number) => Matrix,
+): ForceSite {
   const space = shot.objects.find((o) => o.id === s.space)
   const indexOf = (id: string | null) => (id ? shot.objects.findIndex((o) => o.id === id && !o.muted) : -1)
   // From the shot into the space; one that is scaled to nothing cannot be entered, and the system runs in the shot.

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { column, } from '../engine/testing/plans'
+import { column } from '../engine/testing/plans'
 import type { Frame } from '../engine'
 import { type ActDoc, defaultsOf, type ForceDoc, type ObjectDoc, type Shot } from '../shot'
 import { checkShot, compile, touchedFrom } from '.'
@@ -7,37 +7,84 @@ import { actOf, actsOfSort } from './registry'
 import { act, after, quiet } from './testing/quiet'
 import { demoShot } from './testing/shots'
 
-const element = (a: ActDoc, more: Partial<ForceDoc> = {}): ForceDoc => ({ id: 'force', name: 'Force', seed: 3, act: a, reaches: 'all', shares: [], ...more })
-const anchor = (id: string, place: unknown, more: object = {}): ObjectDoc => ({ ...demoShot().objects[0], id, name: id, shape: { kind: 'anchor' }, place, parent: null, roles: { source: false, collider: false }, reshape: [], copies: [], regions: [], ...more }) as never
+const element = (a: ActDoc, more: Partial<ForceDoc> = {}): ForceDoc => ({
+  id: 'force',
+  name: 'Force',
+  seed: 3,
+  act: a,
+  reaches: 'all',
+  shares: [],
+  ...more,
+})
+const anchor = (id: string, place: unknown, more: object = {}): ObjectDoc =>
+  ({
+    ...demoShot().objects[0],
+    id,
+    name: id,
+    shape: { kind: 'anchor' },
+    place,
+    parent: null,
+    roles: { source: false, collider: false },
+    reshape: [],
+    copies: [],
+    regions: [],
+    ...more,
+  }) as never
 
-const mean = (f: Frame, k: 'px' | 'py' | 'pz' | 'vx' | 'vy' | 'vz', part = 0) => column(f, k, part).reduce((a, b) => a + b, 0) / f.parts[part].count
+const mean = (f: Frame, k: 'px' | 'py' | 'pz' | 'vx' | 'vy' | 'vz', part = 0) =>
+  column(f, k, part).reduce((a, b) => a + b, 0) / f.parts[part].count
 
 describe('forces in a shot', () => {
-  it.each(actsOfSort('force').map((a) => a.kind))('%s runs as a card and as an element, with every limit, and stays finite', async (kind) => {
-    const limits = actsOfSort('limit').map((l) => act(l.kind, 'object' in actOf(l.kind).params ? { object: 'post' } : {}))
-    const values = 'object' in actOf(kind).params ? { object: kind === 'path' ? 'way' : 'post' } : {}
-    const way = anchor('way', [0, 0, 0], { shape: { kind: 'path', ...defaultsOf({}), points: [[-1, 0, 0], [1, 0, 0]], way: 'straight', ends: 'open', pieces: 1 } })
-    for (const withLimits of [false, true]) {
-      const a = act(kind, { ...values, limits: withLimits ? limits : [] })
-      const card = quiet((s) => {
-        s.objects = [anchor('post', [0.2, 0.1, 0]), way]
-        s.systems[0].whole.movement = [a]
+  it.each(actsOfSort('force').map((a) => a.kind))(
+    '%s runs as a card and as an element, with every limit, and stays finite',
+    async (kind) => {
+      const limits = actsOfSort('limit').map((l) => act(l.kind, 'object' in actOf(l.kind).params ? { object: 'post' } : {}))
+      const values = 'object' in actOf(kind).params ? { object: kind === 'path' ? 'way' : 'post' } : {}
+      const way = anchor('way', [0, 0, 0], {
+        shape: {
+          kind: 'path',
+          ...defaultsOf({}),
+          points: [
+            [-1, 0, 0],
+            [1, 0, 0],
+          ],
+          way: 'straight',
+          ends: 'open',
+          pieces: 1,
+        },
       })
-      const placed = quiet((s) => {
-        s.objects = [anchor('post', [0.2, 0.1, 0]), way]
-        s.forces = [element(a)]
-      })
-      const [f, g] = [await after(card, 30), await after(placed, 30)]
-      expect(f.stats.sparks.alive).toBe(50)
-      for (const k of ['px', 'vy'] as const) {
-        expect([...column(f, k)].every(Number.isFinite)).toBe(true)
-        // The element has a seed of its own, so noise differs; all others are the same force.
-        if (kind !== 'turbulence' && kind !== 'wind' && kind !== 'wake' && !withLimits) column(f, k).forEach((v, i) => expect(column(g, k)[i]).toBeCloseTo(v, 4))
+      for (const withLimits of [false, true]) {
+        const a = act(kind, { ...values, limits: withLimits ? limits : [] })
+        const card = quiet((s) => {
+          s.objects = [anchor('post', [0.2, 0.1, 0]), way]
+          s.systems[0].whole.movement = [a]
+        })
+        const placed = quiet((s) => {
+          s.objects = [anchor('post', [0.2, 0.1, 0]), way]
+          s.forces = [element(a)]
+        })
+        const [f, g] = [await after(card, 30), await after(placed, 30)]
+        expect(f.stats.sparks.alive).toBe(50)
+        for (const k of ['px', 'vy'] as const) {
+          expect([...column(f, k)].every(Number.isFinite)).toBe(true)
+          // The element has a seed of its own, so noise differs; all others are the same force.
+          if (kind !== 'turbulence' && kind !== 'wind' && kind !== 'wake' && !withLimits)
+            column(f, k).forEach((v, i) => expect(column(g, k)[i]).toBeCloseTo(v, 4))
+        }
       }
-    }
-  })
+    },
+  )
   it('a force goes along with an object that moves, and acts in the space of a system', async () => {
-    const moving = [{ keys: [{ t: 0, v: 0.5, ease: 'hold' }, { t: 1, v: -0.5, ease: 'hold' }] }, 0, 0]
+    const moving = [
+      {
+        keys: [
+          { t: 0, v: 0.5, ease: 'hold' },
+          { t: 1, v: -0.5, ease: 'hold' },
+        ],
+      },
+      0,
+      0,
+    ]
     const pull = act('attract', { object: 'post', strength: 2, falloff: 'even', reach: 5 })
     const s = quiet((x) => {
       x.objects = [anchor('post', moving)]
@@ -56,11 +103,39 @@ describe('forces in a shot', () => {
     expect(mean(f, 'vz')).toBeGreaterThan(0.3)
   })
   it('a velocity volume of a wake flows where the object went, in the box alone, no faster than each axis lets it', async () => {
-    const going = [{ keys: [{ t: 0, v: -1, ease: 'linear' }, { t: 1, v: 1, ease: 'linear' }] }, 0, 0]
-    const flowing = (values: object) => after(quiet((s) => {
-      s.objects = [anchor('post', going)]
-      s.forces = [element(act('carry', { made: 'wake', mover: 'post', drags: 50, thickness: 0.5, decay: 2, strength: 0, soft: 0, response: 0, falloff: 'even', ...values }))]
-    }), 22)
+    const going = [
+      {
+        keys: [
+          { t: 0, v: -1, ease: 'linear' },
+          { t: 1, v: 1, ease: 'linear' },
+        ],
+      },
+      0,
+      0,
+    ]
+    const flowing = (values: object) =>
+      after(
+        quiet((s) => {
+          s.objects = [anchor('post', going)]
+          s.forces = [
+            element(
+              act('carry', {
+                made: 'wake',
+                mover: 'post',
+                drags: 50,
+                thickness: 0.5,
+                decay: 2,
+                strength: 0,
+                soft: 0,
+                response: 0,
+                falloff: 'even',
+                ...values,
+              }),
+            ),
+          ]
+        }),
+        22,
+      )
     // Half of 2 m/s at most, wherever in the wake they are by now.
     const all = mean(await flowing({}), 'vx')
     expect(all).toBeGreaterThan(0.7)
@@ -70,19 +145,35 @@ describe('forces in a shot', () => {
     expect(mean(await flowing({ place: [3, 0, 0] }), 'vx')).toBe(0)
     // In a box that goes along with the post the wake lies behind it, and stays in the shot.
     expect(mean(await flowing({ object: 'post', place: [-0.5, 0, 0] }), 'vx')).toBeCloseTo(all, 1)
-    expect(compile(quiet((s) => void (s.forces = [element(act('carry', { made: 'wake' }))])), new Map()).problems).toEqual([{ element: 'force', message: 'Velocity volume has no object yet whose wake flows in it: choose one' }])
+    expect(
+      compile(
+        quiet((s) => void (s.forces = [element(act('carry', { made: 'wake' }))])),
+        new Map(),
+      ).problems,
+    ).toEqual([{ element: 'force', message: 'Velocity volume has no object yet whose wake flows in it: choose one' }])
   })
   it('systems feel their share of it, and those it does not reach nothing', async () => {
-    const two = (more: Partial<ForceDoc>) => quiet((s) => {
-      const other = structuredClone(s.systems[0])
-      s.systems.push({ ...other, id: 'others', name: 'Others', birth: [{ ...other.birth[0], id: 'b2' }], whole: { ...other.whole, look: [] }, phases: [{ ...other.phases[0], id: 'p2' }] })
-      s.forces = [element(act('gravity', { strength: 10 }), more)]
-    })
+    const two = (more: Partial<ForceDoc>) =>
+      quiet((s) => {
+        const other = structuredClone(s.systems[0])
+        s.systems.push({
+          ...other,
+          id: 'others',
+          name: 'Others',
+          birth: [{ ...other.birth[0], id: 'b2' }],
+          whole: { ...other.whole, look: [] },
+          phases: [{ ...other.phases[0], id: 'p2' }],
+        })
+        s.forces = [element(act('gravity', { strength: 10 }), more)]
+      })
     const f = await after(two({ shares: [{ system: 'others', share: 25 }] }), 24)
     expect(mean(f, 'vy', 0)).toBeCloseTo(-10, 1)
     expect(mean(f, 'vy', 1)).toBeCloseTo(-2.5, 1)
     expect(mean(await after(two({ reaches: ['others'] }), 24), 'vy', 0)).toBe(0)
-    expect(checkShot(two({ shares: [{ system: 'nobody', share: 25 }] }))).toMatchObject({ ok: false, problems: [{ path: 'forces[0].shares[0].system', message: 'no system has the id nobody' }] })
+    expect(checkShot(two({ shares: [{ system: 'nobody', share: 25 }] }))).toMatchObject({
+      ok: false,
+      problems: [{ path: 'forces[0].shares[0].system', message: 'no system has the id nobody' }],
+    })
   })
   it('one without what it needs is named at its element, and the run goes on', async () => {
     const s = quiet((x) => {
@@ -99,8 +190,16 @@ describe('forces in a shot', () => {
     expect(mean(f, 'vy')).toBe(0)
   })
   it('huge and broken numbers take particles out, never the run: the frame has no NaN', async () => {
-    for (const a of [act('attract', { strength: 1e300, reach: null, falloff: 'even', law: 'square', core: 0 }), act('vortex', { around: -1e38, reach: null, falloff: 'even', place: [1e-30, 0, 0] }), act('gravity', { strength: 1e308 }), act('drag', { halving: 1e-4, square: 1e300 })]) {
-      const f = await after(quiet((s) => void (s.systems[0].whole.movement = [a])), 5)
+    for (const a of [
+      act('attract', { strength: 1e300, reach: null, falloff: 'even', law: 'square', core: 0 }),
+      act('vortex', { around: -1e38, reach: null, falloff: 'even', place: [1e-30, 0, 0] }),
+      act('gravity', { strength: 1e308 }),
+      act('drag', { halving: 1e-4, square: 1e300 }),
+    ]) {
+      const f = await after(
+        quiet((s) => void (s.systems[0].whole.movement = [a])),
+        5,
+      )
       for (const k of ['px', 'py', 'pz', 'vx', 'vy', 'vz'] as const) expect([...column(f, k)].every(Number.isFinite), a.kind).toBe(true)
     }
   })
@@ -123,12 +222,36 @@ describe('forces in a shot', () => {
     expect(from((s) => void (s.forces[0].name = 'Breeze'))).toBeNull()
   })
   it('a wake drags along what the object has passed, less and less; beside it, before it and of one that stands nothing is felt', async () => {
-    const goes = [{ keys: [{ t: 0, v: -2, ease: 'linear' }, { t: 2, v: 2, ease: 'linear' }] }, 0, 0]
-    const at = (object: ObjectDoc, place: [number, number, number], frames: number, values: object = {}) => after(quiet((s) => {
-      s.objects = [object, anchor('here', place)]
-      s.systems[0].birth = [act('burst', { count: 1, at: 0, source: 'here', from: 'point', speed: 0, every: null, spread: 0 })]
-      s.systems[0].whole.movement = [act('wake', { object: 'ship', strength: 50, eddies: 0, thickness: 0.5, decay: 0.5, response: 0.02, falloff: 'even', ...values })]
-    }), frames)
+    const goes = [
+      {
+        keys: [
+          { t: 0, v: -2, ease: 'linear' },
+          { t: 2, v: 2, ease: 'linear' },
+        ],
+      },
+      0,
+      0,
+    ]
+    const at = (object: ObjectDoc, place: [number, number, number], frames: number, values: object = {}) =>
+      after(
+        quiet((s) => {
+          s.objects = [object, anchor('here', place)]
+          s.systems[0].birth = [act('burst', { count: 1, at: 0, source: 'here', from: 'point', speed: 0, every: null, spread: 0 })]
+          s.systems[0].whole.movement = [
+            act('wake', {
+              object: 'ship',
+              strength: 50,
+              eddies: 0,
+              thickness: 0.5,
+              decay: 0.5,
+              response: 0.02,
+              falloff: 'even',
+              ...values,
+            }),
+          ]
+        }),
+        frames,
+      )
     // The ship passes x = 0 after a second at 2 m/s.
     const passed = await at(anchor('ship', goes), [0, 0.1, 0], 26)
     expect(column(passed, 'vx')[0]).toBeGreaterThan(0.5)

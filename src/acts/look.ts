@@ -7,7 +7,13 @@ import { actOf } from './registry'
 export const LOOK_SAMPLES = 256
 /** Per sample of life: red, green, blue, opacity, factor on the size. */
 const STRIDE = 5
-const WHITE: LookDoc = { id: '', name: 'plain white', colour: { stops: [{ at: 0, colour: [1, 1, 1] }] }, size: { points: [{ at: 0, v: 1 }] }, opacity: { points: [{ at: 0, v: 1 }] } }
+const WHITE: LookDoc = {
+  id: '',
+  name: 'plain white',
+  colour: { stops: [{ at: 0, colour: [1, 1, 1] }] },
+  size: { points: [{ at: 0, v: 1 }] },
+  opacity: { points: [{ at: 0, v: 1 }] },
+}
 
 /** How a system is drawn at a moment: what the stage and the exporters read. */
 export interface Draw {
@@ -29,10 +35,12 @@ export interface Draw {
   look: LookDoc
 }
 const lastOf = (acts: ActDoc[], role: string): ActDoc | undefined =>
-  acts.filter((a) => {
-    const act = actOf(a.kind)
-    return !a.muted && act.sort === 'look' && act.role === role
-  }).at(-1)
+  acts
+    .filter((a) => {
+      const act = actOf(a.kind)
+      return !a.muted && act.sort === 'look' && act.role === role
+    })
+    .at(-1)
 const fallback = (kind: string): ActDoc => ({ id: kind, kind, seed: 0, ...defaultsOf(actOf(kind).params) })
 
 export function drawOf(shot: Shot, system: SystemDoc, t: number): Draw {
@@ -45,7 +53,16 @@ export function drawOf(shot: Shot, system: SystemDoc, t: number): Draw {
   const dashed = drawDoc.kind === 'dash'
   return {
     shape: drawDoc.kind as Draw['shape'],
-    flake: drawDoc.kind === 'flake' ? { length: draw.number('length', t), round: draw.number('round', t) / 100, shade: draw.number('shade', t) / 100, back: draw.number('back', t) / 100, glint: draw.number('glint', t) } : null,
+    flake:
+      drawDoc.kind === 'flake'
+        ? {
+            length: draw.number('length', t),
+            round: draw.number('round', t) / 100,
+            shade: draw.number('shade', t) / 100,
+            back: draw.number('back', t) / 100,
+            glint: draw.number('glint', t),
+          }
+        : null,
     softness: draw.number('softness', t) / 100,
     dashS: dashed ? draw.number('length', t) : 0,
     taper: dashed ? draw.number('taper', t) / 100 : 0,
@@ -96,5 +113,9 @@ export function particleLook(d: Draw, age: number, life: number, seed: number): 
   const f = x - i
   const at = (k: number) => table[i * STRIDE + k] * (1 - f) + table[(i + 1) * STRIDE + k] * f
   const vary = d.sizeVary * (unit(hash3(d.sizeSeed, seed, 20)) * 2 - 1)
-  return { size: Math.max(0, d.size + vary) * at(4), colour: [at(0) * d.brightness, at(1) * d.brightness, at(2) * d.brightness], opacity: at(3) * d.opacity }
+  return {
+    size: Math.max(0, d.size + vary) * at(4),
+    colour: [at(0) * d.brightness, at(1) * d.brightness, at(2) * d.brightness],
+    opacity: at(3) * d.opacity,
+  }
 }

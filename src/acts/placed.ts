@@ -13,7 +13,9 @@ export function systemMatrices(shot: Shot, s: SystemDoc, t: number, meshes: Mesh
   return copyMatrices(s.copies, t, () => whole, othersIn(shot, meshes)).map((m) => multiply(whole, m))
 }
 /** How the acts of an object find the others of its shot. */
-export const othersIn = (shot: Shot, meshes: Meshes): OtherOf => (id) => {
-  const object = shot.objects.find((o) => o.id === id && !o.muted)
-  return object ? { object, base: baseMesh(object, meshes) } : null
-}
+export const othersIn =
+  (shot: Shot, meshes: Meshes): OtherOf =>
+  (id) => {
+    const object = shot.objects.find((o) => o.id === id && !o.muted)
+    return object ? { object, base: baseMesh(object, meshes) } : null
+  }

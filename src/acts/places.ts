@@ -36,7 +36,8 @@ export function parentsOf(o: ObjectDoc): ObjectDoc[] {
   return out
 }
 /** Own space to the parent's. */
-export const localMatrix = (o: ObjectDoc, t: number, out?: Matrix): Matrix => compose(sampleVec3(o.place, t), sampleVec3(o.rotate, t), sampleVec3(o.scale, t), out)
+export const localMatrix = (o: ObjectDoc, t: number, out?: Matrix): Matrix =>
+  compose(sampleVec3(o.place, t), sampleVec3(o.rotate, t), sampleVec3(o.scale, t), out)
 /** Own space to the world, with all parents, at t seconds. */
 export function worldMatrix(o: ObjectDoc, t: number, out?: Matrix): Matrix {
   const parent = parents.get(o)
@@ -45,13 +46,15 @@ export function worldMatrix(o: ObjectDoc, t: number, out?: Matrix): Matrix {
 }
 
 /** Where a frame has the objects that the simulation moves. */
-export const posedIn = (poses: Frame['poses']) => (id: string): Matrix | null => {
-  const found = poses.find((p) => p.element === id)
-  return found ? Float64Array.from(found.matrix) : null
-}
+export const posedIn =
+  (poses: Frame['poses']) =>
+  (id: string): Matrix | null => {
+    const found = poses.find((p) => p.element === id)
+    return found ? Float64Array.from(found.matrix) : null
+  }
 /**
- * Own space to the world at t, with what the simulation has thrown where it has it: the object itself, or the nearest that it goes along with.
- * `poseOf`: where a thrown object is then, or null while it still stands.
+ * Own space to the world at t, with what the simulation has thrown where it has it: the object itself, or the nearest that it goes along
+ * with. `poseOf`: where a thrown object is then, or null while it still stands.
  */
 export function placedMatrix(o: ObjectDoc, t: number, poseOf: (id: string, t: number) => Matrix | null, out?: Matrix): Matrix {
   // In most shots nothing is thrown, and this runs for every object in every substep.
@@ -77,7 +80,8 @@ export function placedMatrix(o: ObjectDoc, t: number, poseOf: (id: string, t: nu
  */
 export function viewPlanes(shot: Shot, t: number, wider: number): number[][] {
   const c = shot.cameras.find((x) => x.id === shot.camera) ?? shot.cameras[0]
-  const from = sampleVec3(c.place, t), aim = sampleVec3(c.aim, t)
+  const from = sampleVec3(c.place, t),
+    aim = sampleVec3(c.aim, t)
   const unit = (v: number[]) => {
     const l = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1
     return v.map((x) => x / l)
@@ -90,5 +94,17 @@ export function viewPlanes(shot: Shot, t: number, wider: number): number[][] {
   const tall = (half * shot.size.height) / shot.size.width
   const plane = (n: number[]) => [...n, -(n[0] * from[0] + n[1] * from[1] + n[2] * from[2])]
   const side = (axis: number[], k: number) => plane(forward.map((f, i) => f * k + axis[i]))
-  return [plane(forward), side(right, half), side(right.map((x) => -x), half), side(up, tall), side(up.map((x) => -x), tall)]
+  return [
+    plane(forward),
+    side(right, half),
+    side(
+      right.map((x) => -x),
+      half,
+    ),
+    side(up, tall),
+    side(
+      up.map((x) => -x),
+      tall,
+    ),
+  ]
 }

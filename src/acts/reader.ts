@@ -1,4 +1,18 @@
-import { type ActDoc, type Animated, type AnimatedVec3, integral, isVaried, sampleColour, sampleNumber, sampleStep, sampleVec3, type Varied, type Vec3, valueOf, varyOf } from '../shot'
+import {
+  type ActDoc,
+  type Animated,
+  type AnimatedVec3,
+  integral,
+  isVaried,
+  sampleColour,
+  sampleNumber,
+  sampleStep,
+  sampleVec3,
+  type Varied,
+  type Vec3,
+  valueOf,
+  varyOf,
+} from '../shot'
 
 /** Reads an act's stored parameters at a time, in seconds. The document has been checked, so a missing name is our own mistake. */
 export class Reader {

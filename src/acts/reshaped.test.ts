@@ -1,15 +1,51 @@
 import * as fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { boundsOf, box, isClosed, type Mesh, normalsFor, refine, runningAreas, sphere, subdivide, triangleCount, tube, weld } from '../engine'
+import {
+  boundsOf,
+  box,
+  isClosed,
+  type Mesh,
+  normalsFor,
+  refine,
+  runningAreas,
+  sphere,
+  subdivide,
+  triangleCount,
+  tube,
+  weld,
+} from '../engine'
 import { type ActDoc, defaultsOf, type ObjectDoc } from '../shot'
 import { actOf } from './registry'
 import { paint } from './regions/painted'
 import { baseMesh } from './compile'
 import { regionOf, shapedOf } from './reshaped'
 
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...values })
+const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
+  id: `a-${kind}`,
+  kind,
+  seed: 7,
+  ...defaultsOf(actOf(kind).params),
+  ...values,
+})
 const object = (reshape: ActDoc[], regions: { id: string; name: string; acts: ActDoc[] }[] = []): ObjectDoc =>
-  ({ id: 'o', name: 'Thing', seed: 1, shape: { kind: 'anchor' }, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, shown: 'full', roles: { source: true, collider: false }, material: {}, reshape, copies: [], regions }) as never
+  ({
+    id: 'o',
+    name: 'Thing',
+    seed: 1,
+    shape: { kind: 'anchor' },
+    parent: null,
+    place: [0, 0, 0],
+    rotate: [0, 0, 0],
+    scale: [1, 1, 1],
+    seen: true,
+    shadow: true,
+    shown: 'full',
+    roles: { source: true, collider: false },
+    material: {},
+    reshape,
+    copies: [],
+    regions,
+  }) as never
 const rows = (p: Float32Array) => Array.from({ length: p.length / 3 }, (_, i) => [p[i * 3], p[i * 3 + 1], p[i * 3 + 2]])
 const area = (m: Mesh) => runningAreas(m).at(-1) as number
 /** By the divergence theorem. */
@@ -38,7 +74,7 @@ describe('reshape steps', () => {
       expect(Math.hypot(p[0], p[2])).toBeCloseTo(Math.hypot(q[0], q[2]), 6)
       // z to x about Y, as a right hand turns.
       const turned = ((Math.atan2(p[0], p[2]) - Math.atan2(q[0], q[2])) * 180) / Math.PI
-      expect(((turned % 360) + 540) % 360 - 180).toBeCloseTo(q[1] > 0 ? 45 : -45, 3)
+      expect((((turned % 360) + 540) % 360) - 180).toBeCloseTo(q[1] > 0 ? 45 : -45, 3)
     })
   })
   it('bend puts the middle line on a circle and keeps its length', () => {
@@ -52,7 +88,10 @@ describe('reshape steps', () => {
   })
   it('noise moves along the normal by no more than its height, with other bumps for another seed', () => {
     const base = sphere(1, 24)
-    const at = (seed: number) => rows(shapedOf(object([{ ...act('noise', { height: 0.1, octaves: 1 }), seed }]), base, false).mesh.positions).map((p) => Math.hypot(...p))
+    const at = (seed: number) =>
+      rows(shapedOf(object([{ ...act('noise', { height: 0.1, octaves: 1 }), seed }]), base, false).mesh.positions).map((p) =>
+        Math.hypot(...p),
+      )
     const [a, b] = [at(1), at(2)]
     expect(Math.max(...a.map((r) => Math.abs(r - 1)))).toBeLessThan(0.1)
     expect(Math.max(...a.map((r) => Math.abs(r - 1)))).toBeGreaterThan(0.04)
@@ -75,7 +114,12 @@ describe('reshape steps', () => {
   })
   it('come in order, leave out what is muted, and stand still while their values do', () => {
     const base = box(1, 1, 1)
-    const keyed = { keys: [{ t: 1, v: 0, ease: 'linear' }, { t: 2, v: 90, ease: 'linear' }] }
+    const keyed = {
+      keys: [
+        { t: 1, v: 0, ease: 'linear' },
+        { t: 2, v: 90, ease: 'linear' },
+      ],
+    }
     const s = shapedOf(object([act('subdivide'), act('twist', { angle: keyed }), { ...act('taper'), muted: true }]), base, false)
     expect(s.at?.(0)).toBe(s.mesh.positions)
     expect(s.at?.(0.5)).toBe(s.mesh.positions)
@@ -91,22 +135,33 @@ describe('reshape steps', () => {
   })
   it('cutting long edges keeps the surface without gaps (property)', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0.2, max: 2, noNaN: true }), fc.double({ min: 0.12, max: 1, noNaN: true }), fc.double({ min: 0.1, max: 3, noNaN: true }), (w, longest, h) => {
-        const m = refine(box(w, h, 1), longest, 1e6).mesh
-        expect(isClosed(m)).toBe(true)
-        expect(area(m)).toBeCloseTo(2 * (w * h + h + w), 3)
-        for (let t = 0; t < m.indices.length; t += 3) for (let k = 0; k < 3; k++) {
-          const [p, q] = [m.indices[t + k], m.indices[t + ((k + 1) % 3)]].map((v) => rows(m.positions.subarray(v * 3, v * 3 + 3))[0])
-          expect(Math.hypot(...p.map((x, i) => x - q[i]))).toBeLessThan(longest * 1.0001)
-        }
-      }),
+      fc.property(
+        fc.double({ min: 0.2, max: 2, noNaN: true }),
+        fc.double({ min: 0.12, max: 1, noNaN: true }),
+        fc.double({ min: 0.1, max: 3, noNaN: true }),
+        (w, longest, h) => {
+          const m = refine(box(w, h, 1), longest, 1e6).mesh
+          expect(isClosed(m)).toBe(true)
+          expect(area(m)).toBeCloseTo(2 * (w * h + h + w), 3)
+          for (let t = 0; t < m.indices.length; t += 3)
+            for (let k = 0; k < 3; k++) {
+              const [p, q] = [m.indices[t + k], m.indices[t + ((k + 1) % 3)]].map((v) => rows(m.positions.subarray(v * 3, v * 3 + 3))[0])
+              expect(Math.hypot(...p.map((x, i) => x - q[i]))).toBeLessThan(longest * 1.0001)
+            }
+        },
+      ),
       { numRuns: 8, seed: 4 },
     )
   })
   it('normals of a reshaped ball are those of the ball where it was only moved', () => {
     const m = sphere(1, 48)
-    const n = normalsFor(m, m.positions.map((x, i) => (i % 3 === 1 ? x + 5 : x))) as Float32Array
-    rows(n).forEach((q, i) => expect(q[0] * m.positions[i * 3] + q[1] * m.positions[i * 3 + 1] + q[2] * m.positions[i * 3 + 2]).toBeGreaterThan(0.995))
+    const n = normalsFor(
+      m,
+      m.positions.map((x, i) => (i % 3 === 1 ? x + 5 : x)),
+    ) as Float32Array
+    rows(n).forEach((q, i) =>
+      expect(q[0] * m.positions[i * 3] + q[1] * m.positions[i * 3 + 1] + q[2] * m.positions[i * 3 + 2]).toBeGreaterThan(0.995),
+    )
   })
 })
 
@@ -137,19 +192,43 @@ describe('regions', () => {
     places.forEach((p, i) => expect(a[i]).toBeCloseTo(n[i * 3 + 1] > 0.9 ? Math.max(0, p[1] * 2) : 0, 5))
   })
   it('steps join: only, also, not', () => {
-    const upper = act('side', { soft: 0 }), right = act('side', { direction: [1, 0, 0], soft: 0 })
-    for (const [how, take] of [['only', (u: boolean, r: boolean) => u && r], ['also', (u: boolean, r: boolean) => u || r], ['not', (u: boolean, r: boolean) => u && !r]] as const) {
+    const upper = act('side', { soft: 0 }),
+      right = act('side', { direction: [1, 0, 0], soft: 0 })
+    for (const [how, take] of [
+      ['only', (u: boolean, r: boolean) => u && r],
+      ['also', (u: boolean, r: boolean) => u || r],
+      ['not', (u: boolean, r: boolean) => u && !r],
+    ] as const) {
       const { amounts: a, places } = amounts([upper, { ...right, id: 'b', how }], sphere(1, 16))
       places.forEach((p, i) => Math.abs(p[0]) > 1e-5 && Math.abs(p[1]) > 1e-5 && expect(a[i], how).toBe(take(p[1] > 0, p[0] > 0) ? 1 : 0))
     }
   })
   it('one that stays in the shot moves over an object that moves, one near another follows that', () => {
-    const place = [{ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 1, v: 4, ease: 'linear' }] }, 0, 0] as never
+    const place = [
+      {
+        keys: [
+          { t: 0, v: 0, ease: 'linear' },
+          { t: 1, v: 4, ease: 'linear' },
+        ],
+      },
+      0,
+      0,
+    ] as never
     const stays = amounts([act('side', { direction: [1, 0, 0], beyond: 2, soft: 0, space: 'shot' })], sphere(1, 8), none, { place }, 0.5)
     stays.places.forEach((p, i) => Math.abs(p[0]) > 1e-5 && expect(stays.amounts[i]).toBe(p[0] > 0 ? 1 : 0))
     const probe = { ...object([]), id: 'p', place, scale: [0.5, 0.5, 0.5] as never }
-    const near = amounts([act('near', { object: 'p', reach: 0.1, soft: 0 })], sphere(1, 24), (id) => (id === 'p' ? { object: probe, base: { mesh: sphere(1, 8), at: null } } : null), {}, 0.25)
-    near.places.forEach((p, i) => Math.abs(Math.hypot(p[0] - 1, p[1], p[2]) - 0.6) > 1e-3 && expect(near.amounts[i]).toBe(Math.hypot(p[0] - 1, p[1], p[2]) < 0.6 ? 1 : 0))
+    const near = amounts(
+      [act('near', { object: 'p', reach: 0.1, soft: 0 })],
+      sphere(1, 24),
+      (id) => (id === 'p' ? { object: probe, base: { mesh: sphere(1, 8), at: null } } : null),
+      {},
+      0.25,
+    )
+    near.places.forEach(
+      (p, i) =>
+        Math.abs(Math.hypot(p[0] - 1, p[1], p[2]) - 0.6) > 1e-3 &&
+        expect(near.amounts[i]).toBe(Math.hypot(p[0] - 1, p[1], p[2]) < 0.6 ? 1 : 0),
+    )
   })
   it('patches cover about the share that is asked for', () => {
     for (const share of [20, 50, 80]) {
@@ -159,7 +238,21 @@ describe('regions', () => {
     }
   })
   it('a picture: where the texture of the part is bright, and only there', () => {
-    const plane: Mesh = { positions: new Float32Array([0, 0, 0, 1, 0, 0, 1, 0, -1, 0, 0, -1]), normals: null, indices: new Uint32Array([0, 1, 2, 0, 2, 3]), parts: [{ name: 'Cloth', firstTriangle: 0, triangleCount: 2 }], uv: new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]), textures: [{ part: 'Cloth', type: 'image/png', data: new Uint8Array(0), brightness: { width: 4, height: 1, data: new Uint8Array([0, 0, 255, 255]) } }] }
+    const plane: Mesh = {
+      positions: new Float32Array([0, 0, 0, 1, 0, 0, 1, 0, -1, 0, 0, -1]),
+      normals: null,
+      indices: new Uint32Array([0, 1, 2, 0, 2, 3]),
+      parts: [{ name: 'Cloth', firstTriangle: 0, triangleCount: 2 }],
+      uv: new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]),
+      textures: [
+        {
+          part: 'Cloth',
+          type: 'image/png',
+          data: new Uint8Array(0),
+          brightness: { width: 4, height: 1, data: new Uint8Array([0, 0, 255, 255]) },
+        },
+      ],
+    }
     const { amounts: a, places } = amounts([act('picture')], plane)
     places.forEach((p, i) => {
       if (p[0] > 0.15 && p[0] < 0.35) expect(a[i]).toBe(0)
@@ -169,7 +262,18 @@ describe('regions', () => {
     expect(amounts([act('picture', { dark: true })], plane).amounts.some((x) => x === 1)).toBe(true)
   })
   it('paint lies where the brush was, goes away under a brush that takes, and stays on the skin when it is reshaped', () => {
-    const { amounts: a, places } = amounts([act('painted', { dabs: [[0, 1, 0, 0.5, 1], [1, 0, 0, 0.5, 1], [1, 0, 0, 0.5, -2]] })], sphere(1, 24))
+    const { amounts: a, places } = amounts(
+      [
+        act('painted', {
+          dabs: [
+            [0, 1, 0, 0.5, 1],
+            [1, 0, 0, 0.5, 1],
+            [1, 0, 0, 0.5, -2],
+          ],
+        }),
+      ],
+      sphere(1, 24),
+    )
     places.forEach((p, i) => {
       const d = Math.hypot(p[0], p[1] - 1, p[2])
       expect(a[i]).toBeCloseTo(d < 0.5 ? (1 - d * d * 4) ** 2 : 0, 4)
@@ -183,7 +287,12 @@ describe('regions', () => {
 
 describe('a shape whose numbers move', () => {
   const doc = (shape: Record<string, unknown>) => ({ ...object([]), shape }) as ObjectDoc
-  const keyed = (from: number, to: number) => ({ keys: [{ t: 0, v: from, ease: 'linear' }, { t: 1, v: to, ease: 'linear' }] })
+  const keyed = (from: number, to: number) => ({
+    keys: [
+      { t: 0, v: from, ease: 'linear' },
+      { t: 1, v: to, ease: 'linear' },
+    ],
+  })
   it('has its size at every time, and stands still while they do', () => {
     const o = doc({ kind: 'sphere', radius: keyed(0.5, 2), detail: 24, build: 'rings' })
     const base = baseMesh(o, new Map())

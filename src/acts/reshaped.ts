@@ -77,7 +77,14 @@ function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'la
     const before = p
     if (!owned) p = p.slice()
     owned = true
-    act.move(readerOf(a), t, p, boundsOf({ ...stage, positions: p }), a.seed, () => normalsFor(stage, before === p ? p.slice() : before) ?? smoothNormals(stage, before))
+    act.move(
+      readerOf(a),
+      t,
+      p,
+      boundsOf({ ...stage, positions: p }),
+      a.seed,
+      () => normalsFor(stage, before === p ? p.slice() : before) ?? smoothNormals(stage, before),
+    )
   })
   return b.last ? b.last(p) : p
 }
@@ -109,8 +116,8 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
   return b
 }
 /**
- * An object's shape after its reshape steps and with its copies. The same mesh for the same steps, so that the World keeps what it built for
- * it. `refined`: with long edges cut, for the amounts of regions; the surface is the same.
+ * An object's shape after its reshape steps and with its copies. The same mesh for the same steps, so that the World keeps what it built
+ * for it. `refined`: with long edges cut, for the amounts of regions; the surface is the same.
  */
 export function shapedOf(object: ObjectDoc, from: Base | Mesh, refined: boolean, otherOf: OtherOf = ALONE): Shaped {
   const base: Base = 'mesh' in from ? from : { mesh: from, at: null }
@@ -149,9 +156,12 @@ function copiedOf(object: ObjectDoc, copies: readonly ActDoc[], base: Base, refi
     const other = otherOf(id)
     return other ? worldMatrix(other.object, t).join() : ''
   }
-  const standing = (t: number): string => `${valuesAt(copies, t)}${looked.length ? ` ${worldMatrix(object, t).join()} ${looked.map((id) => placeOf(id, t)).join(' ')}` : ''}`
+  const standing = (t: number): string =>
+    `${valuesAt(copies, t)}${looked.length ? ` ${worldMatrix(object, t).join()} ${looked.map((id) => placeOf(id, t)).join(' ')}` : ''}`
   const at = (t: number) => copiesAt(copies, t, () => worldMatrix(object, t), otherOf)
-  const all = keptFor(base.mesh, `copies ${JSON.stringify(copies)} ${pieces.map((p) => numberOf(p.mesh)).join()} ${standing(0)}`, () => copyAll(pieces, at)) as Copied | null
+  const all = keptFor(base.mesh, `copies ${JSON.stringify(copies)} ${pieces.map((p) => numberOf(p.mesh)).join()} ${standing(0)}`, () =>
+    copyAll(pieces, at),
+  ) as Copied | null
   if (!all) return single
   const { mesh, rest } = all
   const moving = pieces.some((_, i) => (i === 0 ? single : others[i - 1]?.shaped)?.at)
@@ -214,11 +224,13 @@ function brightnessAt(m: Mesh): ((v: number) => number) | null {
       for (let i = part.firstTriangle * 3; i < (part.firstTriangle + part.triangleCount) * 3; i++) {
         const v = m.indices[i]
         const wrap = (x: number) => x - Math.floor(x)
-        const x = wrap(m.uv[v * 2]) * width - 0.5, y = wrap(m.uv[v * 2 + 1]) * height - 0.5
+        const x = wrap(m.uv[v * 2]) * width - 0.5,
+          y = wrap(m.uv[v * 2 + 1]) * height - 0.5
         const [x0, y0] = [Math.floor(x), Math.floor(y)]
         const at = (a: number, b: number) => data[((b + height) % height) * width + ((a + width) % width)]
         const [fx, fy] = [x - x0, y - y0]
-        of[v] = ((at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy) / 255
+        of[v] =
+          ((at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy) / 255
       }
     }
     lights.set(m, of)
@@ -241,7 +253,10 @@ export function regionOf(object: ObjectDoc, region: RegionDoc, shaped: Shaped, o
     if (last && last.key === key && last.places === places) return last.amounts
     let normals: Float32Array | null = null
     const site: RegionSite = {
-      t, places, rest: shaped.rest, box: boundsOf({ ...shaped.mesh, positions: places }),
+      t,
+      places,
+      rest: shaped.rest,
+      box: boundsOf({ ...shaped.mesh, positions: places }),
       normals: () => (normals ??= smoothNormals(shaped.mesh, places)),
       colours: shaped.mesh.colours ?? null,
       brightness: brightnessAt(shaped.mesh),

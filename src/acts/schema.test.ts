@@ -35,14 +35,18 @@ describe('the shot document', () => {
     expect(problems(change(demoDocument(), path, value))).toContain(message)
   })
   it('says a range that ends before it begins', () => {
-    expect(problems(change(demoDocument(), 'range', { first: 10, last: 3 }))).toEqual(['range: the last frame must not be before the first'])
+    expect(problems(change(demoDocument(), 'range', { first: 10, last: 3 }))).toEqual([
+      'range: the last frame must not be before the first',
+    ])
   })
   it('takes keys, ± and both together where an act allows them', () => {
     const keyed = { keys: [{ t: 0, v: 1, ease: 'linear' }] }
     expect(problems(change(demoDocument(), 'systems.0.birth.0.speed', { value: keyed, vary: 2 }))).toEqual([])
     expect(problems(change(demoDocument(), 'systems.0.birth.0.speed', keyed))).toEqual([])
     expect(problems(change(demoDocument(), 'systems.0.birth.0.count', { value: 3, vary: 2 }))).not.toEqual([])
-    expect(problems(change(demoDocument(), 'systems.0.birth.0.speed', { value: -3, vary: 2 }))).toContain('systems[0].birth[0].speed.value: must be at least 0')
+    expect(problems(change(demoDocument(), 'systems.0.birth.0.speed', { value: -3, vary: 2 }))).toContain(
+      'systems[0].birth[0].speed.value: must be at least 0',
+    )
   })
   it('fills in what is left out', () => {
     const r = checkShot(change(demoDocument(), 'systems.0.phases.0.movement.0.octaves', undefined))
@@ -60,15 +64,40 @@ describe('every act', () => {
       expect(p.label).not.toBe('')
       expect(p.help).toMatch(/\.$/)
     }
-    const doc = { id: newId(act.kind), kind: act.kind, seed: 1, ...(act.sort === 'modulator' ? { mode: 'add' } : {}), ...defaultsOf(act.params) }
+    const doc = {
+      id: newId(act.kind),
+      kind: act.kind,
+      seed: 1,
+      ...(act.sort === 'modulator' ? { mode: 'add' } : {}),
+      ...defaultsOf(act.params),
+    }
     const text = act
       .sentence(readerOf(doc))
       .map((p) => (typeof p === 'string' ? p : 'text' in p ? p.text : `[${p.param}]`))
       .join('')
     expect(text).toMatch(/^[A-Z[].*\.$/)
     for (const p of act.sentence(readerOf(doc))) if (typeof p !== 'string') expect(act.params).toHaveProperty(p.param)
-    const lists: Record<string, string> = { source: 'systems.0.birth', force: 'systems.0.whole.movement', contact: 'systems.0.whole.contact', look: 'systems.0.whole.look', finish: 'layers.0.finish', modulator: 'lights.0.strength', ending: 'systems.0.whole.contact', copies: 'systems.0.copies', reshape: 'objects.0.reshape', region: 'objects.0.regions', limit: 'systems.0.whole.movement' }
-    const stored = act.sort === 'limit' ? [{ id: 'f', kind: 'gravity', seed: 1, limits: [doc] }] : act.sort === 'modulator' ? { value: 1, modulators: [doc] } : act.sort === 'region' ? [{ id: 'r', name: 'Rim', acts: [doc] }] : [doc]
+    const lists: Record<string, string> = {
+      source: 'systems.0.birth',
+      force: 'systems.0.whole.movement',
+      contact: 'systems.0.whole.contact',
+      look: 'systems.0.whole.look',
+      finish: 'layers.0.finish',
+      modulator: 'lights.0.strength',
+      ending: 'systems.0.whole.contact',
+      copies: 'systems.0.copies',
+      reshape: 'objects.0.reshape',
+      region: 'objects.0.regions',
+      limit: 'systems.0.whole.movement',
+    }
+    const stored =
+      act.sort === 'limit'
+        ? [{ id: 'f', kind: 'gravity', seed: 1, limits: [doc] }]
+        : act.sort === 'modulator'
+          ? { value: 1, modulators: [doc] }
+          : act.sort === 'region'
+            ? [{ id: 'r', name: 'Rim', acts: [doc] }]
+            : [doc]
     expect(problems(change(demoDocument(), lists[act.sort], stored))).toEqual([])
   })
   it('two acts of one kind stop the start', () => {

@@ -1,40 +1,122 @@
 import { z } from 'zod'
-import { colour, colourSchema, GROUPS, MARKS, migrate, numberSchema, type Params, type Problem, paramSchema, problemsOf, SHOT_VERSION, type MeshShape, type Shot, type TextShapeDoc, shapeOf } from '../shot'
+import {
+  colour,
+  colourSchema,
+  GROUPS,
+  MARKS,
+  migrate,
+  numberSchema,
+  type Params,
+  type Problem,
+  paramSchema,
+  problemsOf,
+  SHOT_VERSION,
+  type MeshShape,
+  type Shot,
+  type TextShapeDoc,
+  shapeOf,
+} from '../shot'
 import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
 import { FONTS, OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
 
 const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
-const id = z.string({ error: 'must be an id' }).regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
+const id = z
+  .string({ error: 'must be an id' })
+  .regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
 const name = text('a name').min(1, { error: 'must not be empty' })
 const seed = numberSchema({ min: 0, max: 4294967295, integer: true })
 const flag = z.boolean({ error: 'must be true or false' })
-const element = { id, name, muted: flag.optional(), seed, folder: id.optional(), mark: z.enum(MARKS, { error: `must be one of ${MARKS.join(', ')}` }).optional() }
+const element = {
+  id,
+  name,
+  muted: flag.optional(),
+  seed,
+  folder: id.optional(),
+  mark: z.enum(MARKS, { error: `must be one of ${MARKS.join(', ')}` }).optional(),
+}
 
 const modulator = z.discriminatedUnion(
   'kind',
-  actsOfSort('modulator').map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), mode: z.enum(['add', 'multiply', 'replace'], { error: 'must be add, multiply or replace' }), ...shapeOf(a.params) })) as never,
-  { error: `kind must be one of ${actsOfSort('modulator').map((a) => a.kind).join(', ')}` },
+  actsOfSort('modulator').map((a) =>
+    z.strictObject({
+      id,
+      kind: z.literal(a.kind),
+      seed,
+      muted: flag.optional(),
+      mode: z.enum(['add', 'multiply', 'replace'], { error: 'must be add, multiply or replace' }),
+      ...shapeOf(a.params),
+    }),
+  ) as never,
+  {
+    error: `kind must be one of ${actsOfSort('modulator')
+      .map((a) => a.kind)
+      .join(', ')}`,
+  },
 )
 const moving = (params: Params) => shapeOf(params, modulator)
 const act = (...sorts: Sort[]) => {
   const list = sorts.flatMap((s) => actsOfSort(s))
   const kinds = list.map((a) => a.kind).join(', ')
-  return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never, { error: `kind must be one of ${kinds}` })
+  return z.discriminatedUnion(
+    'kind',
+    list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never,
+    { error: `kind must be one of ${kinds}` },
+  )
 }
 /** A force may be limited. */
 const force = () => {
   const list = actsOfSort('force')
-  return z.discriminatedUnion('kind', list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]) })) as never, { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` })
+  return z.discriminatedUnion(
+    'kind',
+    list.map((a) =>
+      z.strictObject({
+        id,
+        kind: z.literal(a.kind),
+        seed,
+        muted: flag.optional(),
+        ...moving(a.params),
+        limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]),
+      }),
+    ) as never,
+    { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
+  )
 }
 const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
-const section = { movement: z.array(force()), contact: z.array(act('contact', 'ending')), offspring: none('offspring'), look: z.array(act('look')) }
+const section = {
+  movement: z.array(force()),
+  contact: z.array(act('contact', 'ending')),
+  offspring: none('offspring'),
+  look: z.array(act('look')),
+}
 
 const at01 = numberSchema({ min: 0, max: 1 })
 const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
-const mesh = z.strictObject({ kind: z.literal('mesh'), asset: hash, unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1), up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y'), poses: z.array(hash, { error: 'must be a list of hashes' }).max(2000).default([]), rate: numberSchema({ min: 0.01, max: 1000 }).default(24), start: numberSchema({ min: -3600, max: 36000 }).default(0), speed: numberSchema({ min: 0.001, max: 1000 }).default(1), after: z.enum(['hold', 'repeat'], { error: 'must be hold or repeat' }).default('hold') })
-const shape = z.discriminatedUnion('kind', [mesh, z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }), z.strictObject({ kind: z.literal('anchor') }), z.strictObject({ kind: z.literal('group') }), z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }), z.strictObject({ kind: z.literal('outline'), asset: hash, ...shapeOf(OUTLINE_PARAMS) }), ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...moving(p.params) }))] as never, { error: `kind must be mesh, text, outline, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` })
+const mesh = z.strictObject({
+  kind: z.literal('mesh'),
+  asset: hash,
+  unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1),
+  up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y'),
+  poses: z.array(hash, { error: 'must be a list of hashes' }).max(2000).default([]),
+  rate: numberSchema({ min: 0.01, max: 1000 }).default(24),
+  start: numberSchema({ min: -3600, max: 36000 }).default(0),
+  speed: numberSchema({ min: 0.001, max: 1000 }).default(1),
+  after: z.enum(['hold', 'repeat'], { error: 'must be hold or repeat' }).default('hold'),
+})
+const shape = z.discriminatedUnion(
+  'kind',
+  [
+    mesh,
+    z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }),
+    z.strictObject({ kind: z.literal('anchor') }),
+    z.strictObject({ kind: z.literal('group') }),
+    z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }),
+    z.strictObject({ kind: z.literal('outline'), asset: hash, ...shapeOf(OUTLINE_PARAMS) }),
+    ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...moving(p.params) })),
+  ] as never,
+  { error: `kind must be mesh, text, outline, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` },
+)
 const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
 const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
 
@@ -44,13 +126,18 @@ export const shotSchema = z
     version: z.literal(SHOT_VERSION),
     name,
     rate: z.strictObject({ num: whole(1, 1000000), den: whole(1, 100000) }),
-    range: z.strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) }).refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
+    range: z
+      .strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) })
+      .refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
     opens: whole(0, 1000000).nullable().default(null),
     size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
     seed,
     substeps: whole(1, 64),
     warm: numberSchema({ min: 0, max: 3600 }).default(0),
-    surroundings: z.strictObject({ colour: colourSchema, light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })) }),
+    surroundings: z.strictObject({
+      colour: colourSchema,
+      light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })),
+    }),
     camera: id,
     objects: list(
       z.strictObject({
@@ -76,24 +163,55 @@ export const shotSchema = z
         whole: z.strictObject(section),
         space: id.nullable().default(null),
         copies: list(act('copies')).default([]),
-        phases: z.array(z.strictObject({ id, name, ...section, turns: none('turns') })).length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
+        phases: z
+          .array(z.strictObject({ id, name, ...section, turns: none('turns') }))
+          .length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
         layer: id,
       }),
     ),
-    forces: list(z.strictObject({ ...element, act: force(), reaches: z.union([z.literal('all'), z.array(id)]), shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]) })),
+    forces: list(
+      z.strictObject({
+        ...element,
+        act: force(),
+        reaches: z.union([z.literal('all'), z.array(id)]),
+        shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]),
+      }),
+    ),
     lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
-    layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, { error: 'must have exactly one layer; more come with a later version of the document' }),
-    controls: list(z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') })),
+    layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
+      error: 'must have exactly one layer; more come with a later version of the document',
+    }),
+    controls: list(
+      z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') }),
+    ),
     folders: list(z.strictObject({ id, name })).default([]),
     shared: z.strictObject({
       looks: list(
         z.strictObject({
           id,
           name,
-          colour: z.strictObject({ stops: z.array(z.strictObject({ at: at01, colour: colourSchema })).min(1, { error: 'needs at least one stop' }).max(64), smooth: flag.optional() }),
-          size: z.strictObject({ points: z.array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) })).min(1).max(64), smooth: flag.optional() }),
-          opacity: z.strictObject({ points: z.array(z.strictObject({ at: at01, v: at01 })).min(1).max(64), smooth: flag.optional() }),
+          colour: z.strictObject({
+            stops: z
+              .array(z.strictObject({ at: at01, colour: colourSchema }))
+              .min(1, { error: 'needs at least one stop' })
+              .max(64),
+            smooth: flag.optional(),
+          }),
+          size: z.strictObject({
+            points: z
+              .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) }))
+              .min(1)
+              .max(64),
+            smooth: flag.optional(),
+          }),
+          opacity: z.strictObject({
+            points: z
+              .array(z.strictObject({ at: at01, v: at01 }))
+              .min(1)
+              .max(64),
+            smooth: flag.optional(),
+          }),
         }),
       ),
     }),
@@ -118,42 +236,84 @@ export const shotSchema = z
         fresh(a.id, [...path, i, 'id'])
         for (const key of ['source', 'with', 'object', 'target', 'mover']) {
           const to = a[key]
-          if (typeof to === 'string' && !objects.has(to) && !((key === 'source' || key === 'target') && systems.has(to))) ctx.addIssue({ code: 'custom', path: [...path, i, key], message: `no object${key === 'source' || key === 'target' ? ' or system' : ''} has the id ${to}` })
+          if (typeof to === 'string' && !objects.has(to) && !((key === 'source' || key === 'target') && systems.has(to)))
+            ctx.addIssue({
+              code: 'custom',
+              path: [...path, i, key],
+              message: `no object${key === 'source' || key === 'target' ? ' or system' : ''} has the id ${to}`,
+            })
         }
-        if (typeof a.system === 'string' && !systems.has(a.system)) ctx.addIssue({ code: 'custom', path: [...path, i, 'system'], message: `no system has the id ${a.system}` })
-        for (const [k, to] of (Array.isArray(a.among) ? (a.among as string[]) : []).entries()) if (!objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, 'among', k], message: `no object has the id ${to}` })
+        if (typeof a.system === 'string' && !systems.has(a.system))
+          ctx.addIssue({ code: 'custom', path: [...path, i, 'system'], message: `no system has the id ${a.system}` })
+        for (const [k, to] of (Array.isArray(a.among) ? (a.among as string[]) : []).entries())
+          if (!objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, 'among', k], message: `no object has the id ${to}` })
         if (Array.isArray(a.limits)) check([...path, i, 'limits'], a.limits as never)
-        if (typeof a.look === 'string' && !looks.has(a.look)) ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
+        if (typeof a.look === 'string' && !looks.has(a.look))
+          ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
       })
     doc.folders.forEach((f, i) => fresh(f.id, ['folders', i, 'id']))
     const folders = new Set(doc.folders.map((f) => f.id))
-    for (const group of GROUPS) doc[group].forEach((e, i) => e.folder && !folders.has(e.folder) && ctx.addIssue({ code: 'custom', path: [group, i, 'folder'], message: `no folder has the id ${e.folder}` }))
+    for (const group of GROUPS)
+      doc[group].forEach(
+        (e, i) =>
+          e.folder &&
+          !folders.has(e.folder) &&
+          ctx.addIssue({ code: 'custom', path: [group, i, 'folder'], message: `no folder has the id ${e.folder}` }),
+      )
     doc.objects.forEach((o, i) => {
       check(['objects', i, 'reshape'], o.reshape)
       check(['objects', i, 'copies'], o.copies)
       o.regions.forEach((r, k) => {
-        if (o.regions.findIndex((x) => x.id === r.id) !== k) ctx.addIssue({ code: 'custom', path: ['objects', i, 'regions', k, 'id'], message: `${r.id} is the id of another region of this object already` })
+        if (o.regions.findIndex((x) => x.id === r.id) !== k)
+          ctx.addIssue({
+            code: 'custom',
+            path: ['objects', i, 'regions', k, 'id'],
+            message: `${r.id} is the id of another region of this object already`,
+          })
         check(['objects', i, 'regions', k, 'acts'], r.acts)
       })
-      if (o.parent && !objects.has(o.parent)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'parent'], message: `no object has the id ${o.parent}` })
-      if (o.shape.kind === 'text' && !hashes.has((o.shape as TextShapeDoc).font) && !FONTS.some((f) => f.id === (o.shape as TextShapeDoc).font)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'font'], message: 'is neither a font that is shipped nor in the list of assets' })
-      if ((o.shape.kind === 'mesh' || o.shape.kind === 'outline') && !hashes.has((o.shape as MeshShape).asset)) ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
-      if (o.shape.kind === 'mesh') (o.shape as MeshShape).poses.forEach((h, k) => !hashes.has(h) && ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'poses', k], message: 'is not in the list of assets' }))
+      if (o.parent && !objects.has(o.parent))
+        ctx.addIssue({ code: 'custom', path: ['objects', i, 'parent'], message: `no object has the id ${o.parent}` })
+      if (
+        o.shape.kind === 'text' &&
+        !hashes.has((o.shape as TextShapeDoc).font) &&
+        !FONTS.some((f) => f.id === (o.shape as TextShapeDoc).font)
+      )
+        ctx.addIssue({
+          code: 'custom',
+          path: ['objects', i, 'shape', 'font'],
+          message: 'is neither a font that is shipped nor in the list of assets',
+        })
+      if ((o.shape.kind === 'mesh' || o.shape.kind === 'outline') && !hashes.has((o.shape as MeshShape).asset))
+        ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
+      if (o.shape.kind === 'mesh')
+        (o.shape as MeshShape).poses.forEach(
+          (h, k) =>
+            !hashes.has(h) &&
+            ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'poses', k], message: 'is not in the list of assets' }),
+        )
     })
-    if (!doc.cameras.some((c) => c.id === doc.camera)) ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })
+    if (!doc.cameras.some((c) => c.id === doc.camera))
+      ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })
     doc.systems.forEach((s, i) => {
       check(['systems', i, 'birth'], s.birth)
       check(['systems', i, 'copies'], s.copies)
-      if (s.space && !objects.has(s.space)) ctx.addIssue({ code: 'custom', path: ['systems', i, 'space'], message: `no object has the id ${s.space}` })
+      if (s.space && !objects.has(s.space))
+        ctx.addIssue({ code: 'custom', path: ['systems', i, 'space'], message: `no object has the id ${s.space}` })
       for (const key of ['movement', 'contact', 'look'] as const) {
         check(['systems', i, 'whole', key], s.whole[key])
         s.phases.forEach((ph, k) => check(['systems', i, 'phases', k, key], ph[key]))
       }
-      if (!doc.layers.some((l) => l.id === s.layer)) ctx.addIssue({ code: 'custom', path: ['systems', i, 'layer'], message: `no layer has the id ${s.layer}` })
+      if (!doc.layers.some((l) => l.id === s.layer))
+        ctx.addIssue({ code: 'custom', path: ['systems', i, 'layer'], message: `no layer has the id ${s.layer}` })
     })
     doc.forces.forEach((f, i) => {
       check(['forces', i, 'act'], [f.act])
-      f.shares.forEach((x, k) => !systems.has(x.system) && ctx.addIssue({ code: 'custom', path: ['forces', i, 'shares', k, 'system'], message: `no system has the id ${x.system}` }))
+      f.shares.forEach(
+        (x, k) =>
+          !systems.has(x.system) &&
+          ctx.addIssue({ code: 'custom', path: ['forces', i, 'shares', k, 'system'], message: `no system has the id ${x.system}` }),
+      )
     })
     doc.layers.forEach((l, i) => check(['layers', i, 'finish'], l.finish))
   })
@@ -165,6 +325,8 @@ export function checkShot(doc: unknown): Checked {
   const m = migrate(doc)
   if (!m.ok) return { ok: false, problems: [{ path: '', message: m.problem }] }
   const r = shotSchema.safeParse(m.doc)
-  return r.success ? { ok: true, shot: r.data as unknown as Shot, migratedFrom: m.from < SHOT_VERSION ? m.from : null } : { ok: false, problems: problemsOf(r.error) }
+  return r.success
+    ? { ok: true, shot: r.data as unknown as Shot, migratedFrom: m.from < SHOT_VERSION ? m.from : null }
+    : { ok: false, problems: problemsOf(r.error) }
 }
 export const jsonSchema = (): unknown => z.toJSONSchema(shotSchema, { io: 'input', unrepresentable: 'any' })

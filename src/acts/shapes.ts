@@ -1,4 +1,20 @@
-import { alongPath, box, cone, disc, evenSphere, line, lineThrough, type Mesh, type Motion, motionAt, planeMesh, type Point, sphere, torus, tube } from '../engine'
+import {
+  alongPath,
+  box,
+  cone,
+  disc,
+  evenSphere,
+  line,
+  lineThrough,
+  type Mesh,
+  type Motion,
+  motionAt,
+  planeMesh,
+  type Point,
+  sphere,
+  torus,
+  tube,
+} from '../engine'
 import { changes, choice, type MeshShape, number, type Params, type OutlineShapeDoc, type Shape, type TextShapeDoc, text } from '../shot'
 import { readerOf } from './reader'
 
@@ -17,50 +33,178 @@ interface Primitive {
   /** From its checked numbers. */
   make(s: Record<string, number> & Pick<Numbers, 'build' | 'way' | 'ends' | 'points'>): Mesh
 }
-const fixed = (label: string, d: number, help: string, min = 0.0001) => number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
+const fixed = (label: string, d: number, help: string, min = 0.0001) =>
+  number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
 /** A length of a shape from numbers: it may move, and the shape with it. */
 const length = (label: string, d: number, help: string, min = 0.0001) => ({ ...fixed(label, d, help, min), animated: true })
-const segments = number({ label: 'Segments', unit: '', default: 48, min: 3, max: 512, soft: [6, 96], integer: true, changes: 'simulation', help: 'Straight pieces around.' })
+const segments = number({
+  label: 'Segments',
+  unit: '',
+  default: 48,
+  min: 3,
+  max: 512,
+  soft: [6, 96],
+  integer: true,
+  changes: 'simulation',
+  help: 'Straight pieces around.',
+})
 /** Every shape that is made from numbers. */
 export const PRIMITIVES: readonly Primitive[] = [
   {
-    kind: 'box', title: 'Box', help: 'Six sides, each a part of its own.',
+    kind: 'box',
+    title: 'Box',
+    help: 'Six sides, each a part of its own.',
     params: { width: length('Width', 1, 'Along X.'), height: length('Height', 1, 'Along Y.'), depth: length('Depth', 1, 'Along Z.') },
     make: (s) => box(s.width, s.height, s.depth),
   },
   {
-    kind: 'sphere', title: 'Sphere', help: 'By rings from pole to pole, or by even triangles.',
+    kind: 'sphere',
+    title: 'Sphere',
+    help: 'By rings from pole to pole, or by even triangles.',
     params: {
       radius: length('Radius', 0.5, 'From the middle to the surface.'),
-      detail: number({ label: 'Detail', unit: '', default: 24, min: 2, max: 128, soft: [4, 48], integer: true, changes: 'simulation', help: 'Rings, or for even triangles half as many pieces an edge.' }),
-      build: choice({ label: 'Built', default: 'rings', changes: 'simulation', options: [{ value: 'rings', label: 'by rings' }, { value: 'even', label: 'by even triangles' }], help: 'Even triangles have no poles: better to deform and to start from their points.' }),
+      detail: number({
+        label: 'Detail',
+        unit: '',
+        default: 24,
+        min: 2,
+        max: 128,
+        soft: [4, 48],
+        integer: true,
+        changes: 'simulation',
+        help: 'Rings, or for even triangles half as many pieces an edge.',
+      }),
+      build: choice({
+        label: 'Built',
+        default: 'rings',
+        changes: 'simulation',
+        options: [
+          { value: 'rings', label: 'by rings' },
+          { value: 'even', label: 'by even triangles' },
+        ],
+        help: 'Even triangles have no poles: better to deform and to start from their points.',
+      }),
     },
     make: (s) => (s.build === 'even' ? evenSphere(s.radius, Math.max(1, Math.round(s.detail / 2))) : sphere(s.radius, s.detail)),
   },
-  { kind: 'line', title: 'Line', help: 'Straight, along X, to start from; bend or roughen it with reshape steps. Only the View shows it.', params: { length: length('Length', 1, 'From end to end.'), pieces: number({ label: 'Pieces', unit: '', default: 32, min: 1, max: 4096, soft: [1, 128], integer: true, changes: 'simulation', help: 'Straight pieces; a bent line needs some.' }) }, make: (s) => line(s.length, s.pieces) },
   {
-    kind: 'path', title: 'Path', help: 'Drawn in the View, point by point: to start from and to follow. Only the View shows it.',
+    kind: 'line',
+    title: 'Line',
+    help: 'Straight, along X, to start from; bend or roughen it with reshape steps. Only the View shows it.',
     params: {
-      points: { type: 'points', label: 'Points', default: [[-0.5, 0, 0], [0, 0.25, 0], [0.5, 0, 0]], changes: 'simulation', help: 'What it goes through, in order.' },
-      way: choice({ label: 'Goes', default: 'smooth', options: [{ value: 'smooth', label: 'in a curve' }, { value: 'straight', label: 'straight' }], changes: 'simulation', help: 'How it gets from point to point.' }),
-      ends: choice({ label: 'Ends', default: 'open', options: [{ value: 'open', label: 'open' }, { value: 'closed', label: 'closed' }], changes: 'simulation', help: 'Closed, it goes back to its first point.' }),
-      pieces: number({ label: 'Pieces', unit: '', default: 16, min: 1, max: 256, soft: [2, 48], integer: true, changes: 'simulation', help: 'Straight pieces of the curve from point to point.' }),
+      length: length('Length', 1, 'From end to end.'),
+      pieces: number({
+        label: 'Pieces',
+        unit: '',
+        default: 32,
+        min: 1,
+        max: 4096,
+        soft: [1, 128],
+        integer: true,
+        changes: 'simulation',
+        help: 'Straight pieces; a bent line needs some.',
+      }),
+    },
+    make: (s) => line(s.length, s.pieces),
+  },
+  {
+    kind: 'path',
+    title: 'Path',
+    help: 'Drawn in the View, point by point: to start from and to follow. Only the View shows it.',
+    params: {
+      points: {
+        type: 'points',
+        label: 'Points',
+        default: [
+          [-0.5, 0, 0],
+          [0, 0.25, 0],
+          [0.5, 0, 0],
+        ],
+        changes: 'simulation',
+        help: 'What it goes through, in order.',
+      },
+      way: choice({
+        label: 'Goes',
+        default: 'smooth',
+        options: [
+          { value: 'smooth', label: 'in a curve' },
+          { value: 'straight', label: 'straight' },
+        ],
+        changes: 'simulation',
+        help: 'How it gets from point to point.',
+      }),
+      ends: choice({
+        label: 'Ends',
+        default: 'open',
+        options: [
+          { value: 'open', label: 'open' },
+          { value: 'closed', label: 'closed' },
+        ],
+        changes: 'simulation',
+        help: 'Closed, it goes back to its first point.',
+      }),
+      pieces: number({
+        label: 'Pieces',
+        unit: '',
+        default: 16,
+        min: 1,
+        max: 256,
+        soft: [2, 48],
+        integer: true,
+        changes: 'simulation',
+        help: 'Straight pieces of the curve from point to point.',
+      }),
     },
     make: (s) => lineThrough(alongPath(s.points ?? [], s.way === 'smooth', s.ends === 'closed', s.pieces)),
   },
-  { kind: 'disc', title: 'Disc', help: 'Flat and round, its front up.', params: { radius: length('Radius', 0.5, 'To the rim.'), segments }, make: (s) => disc(s.radius, 0, s.segments) },
   {
-    kind: 'ring', title: 'Ring', help: 'A flat disc with a hole.',
-    params: { radius: length('Radius', 0.5, 'To the outer rim.'), hole: length('Hole', 0.4, 'Radius of the hole; at the outer radius it is a line without area.', 0), segments },
+    kind: 'disc',
+    title: 'Disc',
+    help: 'Flat and round, its front up.',
+    params: { radius: length('Radius', 0.5, 'To the rim.'), segments },
+    make: (s) => disc(s.radius, 0, s.segments),
+  },
+  {
+    kind: 'ring',
+    title: 'Ring',
+    help: 'A flat disc with a hole.',
+    params: {
+      radius: length('Radius', 0.5, 'To the outer rim.'),
+      hole: length('Hole', 0.4, 'Radius of the hole; at the outer radius it is a line without area.', 0),
+      segments,
+    },
     make: (s) => disc(s.radius, Math.min(s.hole, s.radius * 0.9999), s.segments),
   },
-  { kind: 'tube', title: 'Tube', help: 'A round wall without caps, standing on its base.', params: { radius: length('Radius', 0.3, 'Of the wall.'), height: length('Height', 1, 'Along Y.'), segments }, make: (s) => tube(s.radius, s.height, s.segments) },
   {
-    kind: 'cone', title: 'Cone', help: 'Standing on its base, closed; with a top it is a drum. Parts Side, Base and Top.',
-    params: { radius: length('Radius', 0.5, 'Of the base.'), top: length('Top', 0, 'Radius of the top; 0 is a point.', 0), height: length('Height', 1, 'Along Y.'), segments },
+    kind: 'tube',
+    title: 'Tube',
+    help: 'A round wall without caps, standing on its base.',
+    params: { radius: length('Radius', 0.3, 'Of the wall.'), height: length('Height', 1, 'Along Y.'), segments },
+    make: (s) => tube(s.radius, s.height, s.segments),
+  },
+  {
+    kind: 'cone',
+    title: 'Cone',
+    help: 'Standing on its base, closed; with a top it is a drum. Parts Side, Base and Top.',
+    params: {
+      radius: length('Radius', 0.5, 'Of the base.'),
+      top: length('Top', 0, 'Radius of the top; 0 is a point.', 0),
+      height: length('Height', 1, 'Along Y.'),
+      segments,
+    },
     make: (s) => cone(s.radius, s.top, s.height, s.segments),
   },
-  { kind: 'torus', title: 'Torus', help: 'A ring with a round section, lying flat.', params: { radius: length('Radius', 0.5, 'To the middle of the section.'), thickness: length('Thickness', 0.12, 'Radius of the section.'), segments }, make: (s) => torus(s.radius, s.thickness, s.segments) },
+  {
+    kind: 'torus',
+    title: 'Torus',
+    help: 'A ring with a round section, lying flat.',
+    params: {
+      radius: length('Radius', 0.5, 'To the middle of the section.'),
+      thickness: length('Thickness', 0.12, 'Radius of the section.'),
+      segments,
+    },
+    make: (s) => torus(s.radius, s.thickness, s.segments),
+  },
 ]
 /** Fonts that ship with the application: files in public/fonts, open under the SIL Open Font License. */
 export const FONTS: readonly { id: string; name: string; file: string }[] = [
@@ -69,28 +213,103 @@ export const FONTS: readonly { id: string; name: string; file: string }[] = [
 ]
 export const TEXT_PARAMS: Params = {
   text: text({ label: 'Text', default: 'Lantern Night', help: 'The letters; a line break begins a new line.' }),
-  font: { type: 'font', label: 'Font', default: FONTS[0].id, changes: 'simulation', help: 'The letters’ shapes: a font that is shipped, or one of your own (TTF, OTF or WOFF) that was brought in.' },
+  font: {
+    type: 'font',
+    label: 'Font',
+    default: FONTS[0].id,
+    changes: 'simulation',
+    help: 'The letters’ shapes: a font that is shipped, or one of your own (TTF, OTF or WOFF) that was brought in.',
+  },
   size: fixed('Size', 0.3, 'Of a line, from its highest to its lowest reach.'),
   depth: fixed('Depth', 0.06, 'From front to back.'),
-  bevel: number({ label: 'Bevel', unit: 'm', default: 0.006, min: 0, max: 100, soft: [0, 0.03], changes: 'simulation', help: 'How far the rounded rim reaches in; wider than half a stroke it crosses itself.' }),
-  rings: number({ label: 'Rim rings', unit: '', default: 2, min: 1, max: 16, soft: [1, 8], integer: true, changes: 'simulation', help: 'How finely the rim is rounded.' }),
-  spacing: number({ label: 'Spacing', unit: '×', default: 0, min: -1, max: 10, soft: [-0.1, 0.5], changes: 'simulation', help: 'More room between letters, in sizes.' }),
-  leading: number({ label: 'Leading', unit: '×', default: 1, min: 0, max: 10, soft: [0.6, 2], changes: 'simulation', help: 'From line to line, in sizes.' }),
-  align: choice({ label: 'Align', default: 'middle', options: [{ value: 'left', label: 'left' }, { value: 'middle', label: 'middle' }, { value: 'right', label: 'right' }], changes: 'simulation', help: 'Where its own middle is.' }),
-  detail: number({ label: 'Detail', unit: '', default: 4, min: 1, max: 32, soft: [2, 12], integer: true, changes: 'simulation', help: 'Straight pieces of each curve.' }),
+  bevel: number({
+    label: 'Bevel',
+    unit: 'm',
+    default: 0.006,
+    min: 0,
+    max: 100,
+    soft: [0, 0.03],
+    changes: 'simulation',
+    help: 'How far the rounded rim reaches in; wider than half a stroke it crosses itself.',
+  }),
+  rings: number({
+    label: 'Rim rings',
+    unit: '',
+    default: 2,
+    min: 1,
+    max: 16,
+    soft: [1, 8],
+    integer: true,
+    changes: 'simulation',
+    help: 'How finely the rim is rounded.',
+  }),
+  spacing: number({
+    label: 'Spacing',
+    unit: '×',
+    default: 0,
+    min: -1,
+    max: 10,
+    soft: [-0.1, 0.5],
+    changes: 'simulation',
+    help: 'More room between letters, in sizes.',
+  }),
+  leading: number({
+    label: 'Leading',
+    unit: '×',
+    default: 1,
+    min: 0,
+    max: 10,
+    soft: [0.6, 2],
+    changes: 'simulation',
+    help: 'From line to line, in sizes.',
+  }),
+  align: choice({
+    label: 'Align',
+    default: 'middle',
+    options: [
+      { value: 'left', label: 'left' },
+      { value: 'middle', label: 'middle' },
+      { value: 'right', label: 'right' },
+    ],
+    changes: 'simulation',
+    help: 'Where its own middle is.',
+  }),
+  detail: number({
+    label: 'Detail',
+    unit: '',
+    default: 4,
+    min: 1,
+    max: 32,
+    soft: [2, 12],
+    integer: true,
+    changes: 'simulation',
+    help: 'Straight pieces of each curve.',
+  }),
 }
 export const OUTLINE_PARAMS: Params = {
   size: fixed('Height', 0.5, 'Of the whole drawing.'),
   depth: TEXT_PARAMS.depth,
   bevel: TEXT_PARAMS.bevel,
   rings: TEXT_PARAMS.rings,
-  detail: number({ label: 'Detail', unit: '', default: 8, min: 1, max: 64, soft: [2, 24], integer: true, changes: 'simulation', help: 'Straight pieces of each curve.' }),
+  detail: number({
+    label: 'Detail',
+    unit: '',
+    default: 8,
+    min: 1,
+    max: 64,
+    soft: [2, 24],
+    integer: true,
+    changes: 'simulation',
+    help: 'Straight pieces of each curve.',
+  }),
 }
 /** Under which name the mesh of an object that is built from a file and its numbers is kept; null for others. */
-export const builtKey = (s: Shape): string | null => (s.kind === 'text' ? textKey(s as TextShapeDoc) : s.kind === 'outline' ? outlineKey(s as OutlineShapeDoc) : null)
+export const builtKey = (s: Shape): string | null =>
+  s.kind === 'text' ? textKey(s as TextShapeDoc) : s.kind === 'outline' ? outlineKey(s as OutlineShapeDoc) : null
 const outlineKey = (s: OutlineShapeDoc): string => `outline ${JSON.stringify([s.asset, s.size, s.depth, s.bevel, s.rings, s.detail])}`
 /** Under which name the mesh of letters is kept with those of the files. */
-export const textKey = (s: TextShapeDoc): string => `text ${JSON.stringify([s.font, s.text, s.size, s.depth, s.bevel, s.rings, s.spacing, s.leading, s.align, s.detail])}`
+export const textKey = (s: TextShapeDoc): string =>
+  `text ${JSON.stringify([s.font, s.text, s.size, s.depth, s.bevel, s.rings, s.spacing, s.leading, s.align, s.detail])}`
 /** A shape that is a line: births start along it, and only the View shows it. */
 export const isLine = (s: Pick<Shape, 'kind'>): boolean => s.kind === 'line' || s.kind === 'path'
 export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
@@ -114,7 +333,11 @@ export function meshAsTaken(mesh: Mesh, shape: { unit: number; up: 'y' | 'z' }):
   if (!known) taken.set(mesh, (known = new Map()))
   const done = known.get(key)
   if (done) return done
-  const made: Mesh = { ...mesh, positions: placesAsTaken(mesh.positions, shape), normals: mesh.normals && placesAsTaken(mesh.normals, { ...shape, unit: 1 }) }
+  const made: Mesh = {
+    ...mesh,
+    positions: placesAsTaken(mesh.positions, shape),
+    normals: mesh.normals && placesAsTaken(mesh.normals, { ...shape, unit: 1 }),
+  }
   known.set(key, made)
   return made
 }
@@ -133,7 +356,12 @@ export function baseOf(mesh: Mesh, shape: MeshShape, poses: readonly Mesh[]): Ba
     let known = sequences.get(mesh)
     if (!known) sequences.set(mesh, (known = new Map()))
     const key = `${shape.rate} ${shape.poses.join()}`
-    motion = known.get(key) ?? { kind: 'poses', lengthS: poses.length / shape.rate, rate: shape.rate, poses: [mesh.positions, ...poses.map((p) => p.positions)] }
+    motion = known.get(key) ?? {
+      kind: 'poses',
+      lengthS: poses.length / shape.rate,
+      rate: shape.rate,
+      poses: [mesh.positions, ...poses.map((p) => p.positions)],
+    }
     known.set(key, motion)
   }
   if (!motion) return { mesh: taken, at: null }
@@ -152,12 +380,19 @@ const made = new Map<string, Mesh>()
 /** The numbers of a shape at a time. */
 function numbersAt(p: Primitive, shape: Shape, t: number): Record<string, unknown> {
   const r = readerOf(shape as never)
-  return Object.fromEntries(Object.entries(p.params).map(([k, param]) => [k, param.type === 'number' ? r.number(k, t) : param.type === 'points' ? r.raw(k) : r.choice(k, t)]))
+  return Object.fromEntries(
+    Object.entries(p.params).map(([k, param]) => [
+      k,
+      param.type === 'number' ? r.number(k, t) : param.type === 'points' ? r.raw(k) : r.choice(k, t),
+    ]),
+  )
 }
 /** Of one that moves no length is nothing at all: a cone with a point keeps the rim that it may get. */
 const LEAST = 1e-7
-const withRims = (numbers: Record<string, unknown>) => Object.fromEntries(Object.entries(numbers).map(([k, v]) => [k, typeof v === 'number' ? Math.max(LEAST, v) : v]))
-const moves = (p: Primitive, shape: Shape): boolean => Object.keys(p.params).some((k) => changes((shape as Record<string, unknown>)[k] as never))
+const withRims = (numbers: Record<string, unknown>) =>
+  Object.fromEntries(Object.entries(numbers).map(([k, v]) => [k, typeof v === 'number' ? Math.max(LEAST, v) : v]))
+const moves = (p: Primitive, shape: Shape): boolean =>
+  Object.keys(p.params).some((k) => changes((shape as Record<string, unknown>)[k] as never))
 /**
  * One mesh for the same numbers, as they are at the first frame, so that the World keeps what it built for it. Null for shapes without
  * geometry of their own. One whose numbers move has all triangles that it can ever have, also those without an area now.
@@ -173,7 +408,12 @@ export function shapeMesh(shape: Shape): Mesh | null {
   if (!mesh) return null
   if (p && moving) {
     mesh = p.make(withRims(numbers as never) as never)
-    const usual = p.make({ ...numbers, ...Object.fromEntries(Object.entries(p.params).flatMap(([k, x]) => (x.type === 'number' && x.animated ? [[k, x.default || 0.25]] : []))) } as never)
+    const usual = p.make({
+      ...numbers,
+      ...Object.fromEntries(
+        Object.entries(p.params).flatMap(([k, x]) => (x.type === 'number' && x.animated ? [[k, x.default || 0.25]] : [])),
+      ),
+    } as never)
     if (usual.positions.length === mesh.positions.length) mesh = { ...usual, positions: mesh.positions, normals: mesh.normals }
   }
   if (made.size > 200) made.clear()

@@ -6,20 +6,31 @@ import { actOfSort, readerOf } from '.'
 const source = (kind: string, values: Record<string, unknown>) => {
   const act = actOfSort(kind, 'source')
   const p = readerOf({ id: 'a', kind, seed: 1, ...defaultsOf(act.params), ...values } as ActDoc)
-  return { act, due: (a: number, b: number, way: (t: number) => number = () => 0) => act.due(p, a, b, way), starts: act.starts(p), ends: act.ends(p), rate: (a: number, b: number) => act.rate(p, a, b) }
+  return {
+    act,
+    due: (a: number, b: number, way: (t: number) => number = () => 0) => act.due(p, a, b, way),
+    starts: act.starts(p),
+    ends: act.ends(p),
+    rate: (a: number, b: number) => act.rate(p, a, b),
+  }
 }
 const total = (batches: { count: number }[]) => batches.reduce((s, b) => s + b.count, 0)
 
 describe('a steady rate', () => {
   it('gives the same births however time is cut', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 3000, noNaN: true }), fc.integer({ min: 1, max: 90 }), fc.integer({ min: 1, max: 8 }), (rate, frames, substeps) => {
-        const s = source('steady', { rate, start: 0, end: null })
-        const dt = 1 / 24 / substeps
-        let n = 0
-        for (let i = 0; i < frames * substeps; i++) n += total(s.due(i * dt, (i + 1) * dt))
-        expect(Math.abs(n - Math.floor((rate * frames) / 24 + 1e-6))).toBeLessThanOrEqual(1)
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 3000, noNaN: true }),
+        fc.integer({ min: 1, max: 90 }),
+        fc.integer({ min: 1, max: 8 }),
+        (rate, frames, substeps) => {
+          const s = source('steady', { rate, start: 0, end: null })
+          const dt = 1 / 24 / substeps
+          let n = 0
+          for (let i = 0; i < frames * substeps; i++) n += total(s.due(i * dt, (i + 1) * dt))
+          expect(Math.abs(n - Math.floor((rate * frames) / 24 + 1e-6))).toBeLessThanOrEqual(1)
+        },
+      ),
     )
   })
   it('is exact for a whole number of births', () => {
@@ -31,7 +42,8 @@ describe('a steady rate', () => {
   it('spaces births evenly across the ends of substeps', () => {
     const s = source('steady', { rate: 100, start: 0, end: null })
     const times: number[] = []
-    for (let i = 0; i < 48; i++) for (const b of s.due(i / 48, (i + 1) / 48)) for (let k = 0; k < b.count; k++) times.push(i / 48 + b.at + k * b.spacing)
+    for (let i = 0; i < 48; i++)
+      for (const b of s.due(i / 48, (i + 1) / 48)) for (let k = 0; k < b.count; k++) times.push(i / 48 + b.at + k * b.spacing)
     expect(times).toHaveLength(100)
     times.forEach((t, k) => expect(t).toBeCloseTo((k + 1) / 100, 6))
   })
@@ -75,12 +87,18 @@ describe('a steady rate', () => {
 describe('a burst', () => {
   it('happens exactly once, wherever the substeps fall', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 0, max: 200 }), fc.constantFrom(1, 2, 3, 4, 7), fc.constantFrom([24, 1], [24000, 1001], [30, 1], [60, 1]), (frame, substeps, [num, den]) => {
-        const s = source('burst', { count: 10, at: (frame * den) / num, every: null })
-        let n = 0
-        for (let f = 0; f < 202; f++) for (let k = 0; k < substeps; k++) n += total(s.due(((f + k / substeps) * den) / num, ((f + (k + 1) / substeps) * den) / num))
-        expect(n).toBe(10)
-      }),
+      fc.property(
+        fc.integer({ min: 0, max: 200 }),
+        fc.constantFrom(1, 2, 3, 4, 7),
+        fc.constantFrom([24, 1], [24000, 1001], [30, 1], [60, 1]),
+        (frame, substeps, [num, den]) => {
+          const s = source('burst', { count: 10, at: (frame * den) / num, every: null })
+          let n = 0
+          for (let f = 0; f < 202; f++)
+            for (let k = 0; k < substeps; k++) n += total(s.due(((f + k / substeps) * den) / num, ((f + (k + 1) / substeps) * den) / num))
+          expect(n).toBe(10)
+        },
+      ),
     )
   })
   it('repeats as often as it says', () => {
@@ -102,21 +120,27 @@ describe('a burst', () => {
 describe('a total', () => {
   it('is born in all, evenly over its window, however time is cut', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 0, max: 5000 }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 2, noNaN: true }), fc.integer({ min: 10, max: 200 }), (count, start, span, steps) => {
-        const s = source('total', { count, start, end: start + span })
-        let n = 0
-        let last = -1
-        for (let i = 0; i < steps; i++) {
-          for (const b of s.due((i * 4) / steps, ((i + 1) * 4) / steps)) {
-            n += b.count
-            const first = (i * 4) / steps + b.at
-            expect(first).toBeGreaterThan(last - 1e-6)
-            last = first + (b.count - 1) * b.spacing
-            expect(last).toBeLessThan(start + span + 1e-6)
+      fc.property(
+        fc.integer({ min: 0, max: 5000 }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 2, noNaN: true }),
+        fc.integer({ min: 10, max: 200 }),
+        (count, start, span, steps) => {
+          const s = source('total', { count, start, end: start + span })
+          let n = 0
+          let last = -1
+          for (let i = 0; i < steps; i++) {
+            for (const b of s.due((i * 4) / steps, ((i + 1) * 4) / steps)) {
+              n += b.count
+              const first = (i * 4) / steps + b.at
+              expect(first).toBeGreaterThan(last - 1e-6)
+              last = first + (b.count - 1) * b.spacing
+              expect(last).toBeLessThan(start + span + 1e-6)
+            }
           }
-        }
-        expect(n).toBe(count)
-      }),
+          expect(n).toBe(count)
+        },
+      ),
     )
   })
 })
@@ -125,7 +149,8 @@ describe('births by distance', () => {
     const way = (t: number) => 3 * t * t
     const s = source('travel', { each: 0.1, end: null })
     const at: number[] = []
-    for (let i = 0; i < 96; i++) for (const b of s.due(i / 48, (i + 1) / 48, way)) for (let k = 0; k < b.count; k++) at.push(way(i / 48 + b.at + k * b.spacing))
+    for (let i = 0; i < 96; i++)
+      for (const b of s.due(i / 48, (i + 1) / 48, way)) for (let k = 0; k < b.count; k++) at.push(way(i / 48 + b.at + k * b.spacing))
     expect(at).toHaveLength(120)
     // Within a substep the speed is taken as even.
     at.forEach((x, k) => expect(Math.abs(x - (k + 1) * 0.1)).toBeLessThan(0.005))

@@ -44,7 +44,12 @@ describe('the earliest frame that a change touches', () => {
     expect(touchedFrom(a, change(a, 'systems.0.birth.1.end', null))).toBe(49)
   })
   it('is the first frame for what changes time or chance itself', () => {
-    for (const [path, value] of [['rate.num', 30], ['substeps', 4], ['seed', 9]] as const) expect(after(path, value)).toBe(0)
+    for (const [path, value] of [
+      ['rate.num', 30],
+      ['substeps', 4],
+      ['seed', 9],
+    ] as const)
+      expect(after(path, value)).toBe(0)
   })
   it('a longer range touches nothing that is there', () => {
     expect(after('range.last', 100)).toBeNull()
@@ -59,12 +64,21 @@ describe('the earliest frame that a change touches', () => {
     const twist = { id: 't', kind: 'twist', seed: 1, axis: 'y', angle: 10 }
     const a = change(shot, 'objects.0.reshape', [twist])
     expect(touchedFrom(shot, a)).toBe(7)
-    const keyed = (v: number) => ({ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 2, v: 0, ease: 'linear' }, { t: 2.5, v, ease: 'linear' }] })
+    const keyed = (v: number) => ({
+      keys: [
+        { t: 0, v: 0, ease: 'linear' },
+        { t: 2, v: 0, ease: 'linear' },
+        { t: 2.5, v, ease: 'linear' },
+      ],
+    })
     expect(touchedFrom(change(a, 'objects.0.reshape.0.angle', keyed(5)), change(a, 'objects.0.reshape.0.angle', keyed(90)))).toBe(49)
   })
   it('a region counts once births follow it', () => {
-    const region = (from: number) => [{ id: 'r', name: 'Rim', acts: [{ id: 'h', kind: 'height', seed: 1, axis: 'y', from, to: 100, how: 'only' }] }]
-    const a = change(shot, 'objects.0.regions', region(60)), b = change(shot, 'objects.0.regions', region(20))
+    const region = (from: number) => [
+      { id: 'r', name: 'Rim', acts: [{ id: 'h', kind: 'height', seed: 1, axis: 'y', from, to: 100, how: 'only' }] },
+    ]
+    const a = change(shot, 'objects.0.regions', region(60)),
+      b = change(shot, 'objects.0.regions', region(20))
     expect(touchedFrom(shot, a)).toBeNull()
     expect(touchedFrom(a, b)).toBeNull()
     const follow = (s: typeof shot) => change(change(s, 'systems.0.birth.0.region', 'r'), 'systems.0.birth.0.source', s.objects[0].id)
@@ -75,7 +89,17 @@ describe('the earliest frame that a change touches', () => {
     const warm = change(shot, 'warm', 1)
     expect(touchedFrom(shot, warm)).toBe(-24)
     expect(touchedFrom(warm, change(warm, 'systems.0.birth.1.start', 0))).toBe(-24)
-    const keyed = (v: number) => ({ keys: [{ t: 2, v: 9.81, ease: 'linear' }, { t: 2.5, v, ease: 'linear' }] })
-    expect(touchedFrom(change(warm, 'systems.0.whole.movement.0.strength', keyed(3)), change(warm, 'systems.0.whole.movement.0.strength', keyed(4)))).toBe(49)
+    const keyed = (v: number) => ({
+      keys: [
+        { t: 2, v: 9.81, ease: 'linear' },
+        { t: 2.5, v, ease: 'linear' },
+      ],
+    })
+    expect(
+      touchedFrom(
+        change(warm, 'systems.0.whole.movement.0.strength', keyed(3)),
+        change(warm, 'systems.0.whole.movement.0.strength', keyed(4)),
+      ),
+    ).toBe(49)
   })
 })

@@ -17,14 +17,21 @@ function actDifference(a: ActDoc, b: ActDoc): number {
     if ((p.changes ?? act.changes) !== 'simulation') continue
     const d = firstDifference(a[name], b[name])
     // A window's end says nothing before the earlier of the two ends.
-    if (d !== NEVER && p.type === 'number' && p.moment && name === 'end') t = Math.min(t, Math.min((a[name] as number | null) ?? NEVER, (b[name] as number | null) ?? NEVER))
+    if (d !== NEVER && p.type === 'number' && p.moment && name === 'end')
+      t = Math.min(t, Math.min((a[name] as number | null) ?? NEVER, (b[name] as number | null) ?? NEVER))
     else t = Math.min(t, d)
   }
   return Math.min(t, listDifference(a.limits ?? [], b.limits ?? [], actDifference))
 }
 function listDifference(a: ActDoc[], b: ActDoc[], each: (p: ActDoc, q: ActDoc) => number): number {
   if (a === b) return NEVER
-  if (!same(a.map((x) => [x.id, x.kind]), b.map((x) => [x.id, x.kind]))) return ALWAYS
+  if (
+    !same(
+      a.map((x) => [x.id, x.kind]),
+      b.map((x) => [x.id, x.kind]),
+    )
+  )
+    return ALWAYS
   return Math.min(NEVER, ...a.map((x, i) => each(x, b[i])))
 }
 const starts = (a: ActDoc) => actOfSort(a.kind, 'source').starts(readerOf(a))
@@ -32,26 +39,55 @@ const starts = (a: ActDoc) => actOfSort(a.kind, 'source').starts(readerOf(a))
 export const firstBirth = (s: SystemDoc): number => Math.min(NEVER, ...s.birth.map(starts))
 
 /** Ids of the regions of an object that births follow; the others have no effect on the simulation. */
-export const usedRegions = (shot: Shot, object: string): Set<string> => new Set(shot.systems.flatMap((s) => s.birth.flatMap((a) => (a.source === object && typeof a.region === 'string' && a.region ? [a.region] : []))))
+export const usedRegions = (shot: Shot, object: string): Set<string> =>
+  new Set(
+    shot.systems.flatMap((s) =>
+      s.birth.flatMap((a) => (a.source === object && typeof a.region === 'string' && a.region ? [a.region] : [])),
+    ),
+  )
 const objectDifference = (before: Shot, after: Shot, id: string): number => {
   const a = before.objects.find((o) => o.id === id)
   const b = after.objects.find((o) => o.id === id)
-  const used = usedRegions(before, id), now = usedRegions(after, id)
+  const used = usedRegions(before, id),
+    now = usedRegions(after, id)
   // With the first region that births follow its edges are cut, which contacts notice.
   if (used.size > 0 !== now.size > 0) return ALWAYS
   if (a === b) return NEVER
   if (!a || !b) return ALWAYS
-  if (!!a.muted !== !!b.muted || !same(a.shape, b.shape) || !same(a.roles, b.roles) || a.sides !== b.sides || a.metBy !== b.metBy || a.cells !== b.cells) return ALWAYS
+  if (
+    !!a.muted !== !!b.muted ||
+    !same(a.shape, b.shape) ||
+    !same(a.roles, b.roles) ||
+    a.sides !== b.sides ||
+    a.metBy !== b.metBy ||
+    a.cells !== b.cells
+  )
+    return ALWAYS
   if (a.parent !== b.parent) return ALWAYS
   const thrown = same(a.body, b.body) ? NEVER : Math.min(a.body?.at ?? NEVER, b.body?.at ?? NEVER)
-  const regions = Math.min(NEVER, ...[...new Set([...used, ...now])].map((r) => listDifference(a.regions.find((x) => x.id === r)?.acts ?? [], b.regions.find((x) => x.id === r)?.acts ?? [], actDifference)))
-  return Math.min(thrown, regions, listDifference(a.reshape, b.reshape, actDifference), listDifference(a.copies, b.copies, actDifference), firstDifference(a.place, b.place), firstDifference(a.rotate, b.rotate), firstDifference(a.scale, b.scale), firstDifference(a.thickness, b.thickness))
+  const regions = Math.min(
+    NEVER,
+    ...[...new Set([...used, ...now])].map((r) =>
+      listDifference(a.regions.find((x) => x.id === r)?.acts ?? [], b.regions.find((x) => x.id === r)?.acts ?? [], actDifference),
+    ),
+  )
+  return Math.min(
+    thrown,
+    regions,
+    listDifference(a.reshape, b.reshape, actDifference),
+    listDifference(a.copies, b.copies, actDifference),
+    firstDifference(a.place, b.place),
+    firstDifference(a.rotate, b.rotate),
+    firstDifference(a.scale, b.scale),
+    firstDifference(a.thickness, b.thickness),
+  )
 }
 
 /** An object and all that it goes along with, in either state of the shot. */
 function withParents(before: Shot, after: Shot, id: string): Set<string> {
   const out = new Set<string>()
-  for (const shot of [before, after]) for (let at: string | null | undefined = id, n = 0; at && n < 100; at = shot.objects.find((o) => o.id === at)?.parent, n++) out.add(at)
+  for (const shot of [before, after])
+    for (let at: string | null | undefined = id, n = 0; at && n < 100; at = shot.objects.find((o) => o.id === at)?.parent, n++) out.add(at)
   return out
 }
 /** An element without what has no effect on its values. */
@@ -62,7 +98,8 @@ const meaning = (shot: Shot, id: string): unknown => {
 
 /** Whether what ends a system's particles hangs on how they are drawn. */
 const endsByLook = (s: SystemDoc): boolean => [...s.whole.contact, ...s.phases[0].contact].some((x) => x.kind === 'small' && !x.muted)
-const columnsOf = (s: SystemDoc): string[] => [...s.whole.look, ...s.phases[0].look].flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
+const columnsOf = (s: SystemDoc): string[] =>
+  [...s.whole.look, ...s.phases[0].look].flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
 const lookOf = (shot: Shot, s: SystemDoc): unknown => {
   const acts = [...s.whole.look, ...s.phases[0].look]
   return [acts, shot.shared.looks.filter((l) => acts.some((x) => x.look === l.id)).map((l) => l.size)]
@@ -76,13 +113,36 @@ export const warmFrames = (shot: Shot): number => Math.ceil((shot.warm * shot.ra
 export function touchedFrom(before: Shot, after: Shot): number | null {
   if (before === after) return null
   const all = after.range.first - warmFrames(after)
-  if (!same(before.rate, after.rate) || before.range.first !== after.range.first || before.substeps !== after.substeps || before.warm !== after.warm || before.seed !== after.seed) return all
-  if (!same(before.systems.map((s) => s.id), after.systems.map((s) => s.id))) return all
+  if (
+    !same(before.rate, after.rate) ||
+    before.range.first !== after.range.first ||
+    before.substeps !== after.substeps ||
+    before.warm !== after.warm ||
+    before.seed !== after.seed
+  )
+    return all
+  if (
+    !same(
+      before.systems.map((s) => s.id),
+      after.systems.map((s) => s.id),
+    )
+  )
+    return all
 
   let t = NEVER
   // Nothing is simulated before the first birth, or before the first object is let go.
-  const born = Math.min(NEVER, ...[...before.systems, ...after.systems].map(firstBirth), ...[...before.objects, ...after.objects].map((o) => o.body?.at ?? NEVER))
-  const isUsed = (o: ObjectDoc) => o.roles.collider || o.roles.source || !!o.body || [...before.systems, ...after.systems].some((s) => s.space === o.id || [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id))
+  const born = Math.min(
+    NEVER,
+    ...[...before.systems, ...after.systems].map(firstBirth),
+    ...[...before.objects, ...after.objects].map((o) => o.body?.at ?? NEVER),
+  )
+  const isUsed = (o: ObjectDoc) =>
+    o.roles.collider ||
+    o.roles.source ||
+    !!o.body ||
+    [...before.systems, ...after.systems].some(
+      (s) => s.space === o.id || [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id),
+    )
   const ids = new Set([...before.objects, ...after.objects].map((o) => o.id))
   for (const id of ids) {
     const a = before.objects.find((o) => o.id === id)
@@ -92,23 +152,37 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
   }
   // What simulated values read elsewhere in the shot: any change there counts from the first birth on.
   const read = new Set([...readElements(before), ...readElements(after)])
-  for (const id of read) if (findElement(before, id)?.element !== findElement(after, id)?.element && !same(meaning(before, id), meaning(after, id))) t = Math.min(t, born)
-  const forces = listDifference(before.forces.map((f) => f.act), after.forces.map((f) => f.act), actDifference)
+  for (const id of read)
+    if (findElement(before, id)?.element !== findElement(after, id)?.element && !same(meaning(before, id), meaning(after, id)))
+      t = Math.min(t, born)
+  const forces = listDifference(
+    before.forces.map((f) => f.act),
+    after.forces.map((f) => f.act),
+    actDifference,
+  )
   t = Math.min(t, Math.max(forces, born))
   before.forces.forEach((f, i) => {
     const g = after.forces[i]
-    if (g && (!!f.muted !== !!g.muted || !same(f.reaches, g.reaches) || !same(f.shares, g.shares) || f.seed !== g.seed)) t = Math.min(t, born)
+    if (g && (!!f.muted !== !!g.muted || !same(f.reaches, g.reaches) || !same(f.shares, g.shares) || f.seed !== g.seed))
+      t = Math.min(t, born)
   })
   before.systems.forEach((a, i) => {
     const b = after.systems[i]
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))
-    if (a.seed !== b.seed || a.space !== b.space || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit) t = Math.min(t, first)
+    if (a.seed !== b.seed || a.space !== b.space || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit)
+      t = Math.min(t, first)
     // How they are drawn matters only where it asks for columns.
     if (!same(columnsOf(a), columnsOf(b))) t = Math.min(t, first)
     if (endsByLook(a) || endsByLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
     for (const key of ['life', 'mass', 'pace'] as const) t = Math.min(t, Math.max(first, firstDifference(a[key], b[key])))
-    t = Math.min(t, Math.max(first, listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q))))))
+    t = Math.min(
+      t,
+      Math.max(
+        first,
+        listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q)))),
+      ),
+    )
     for (const key of ['movement', 'contact'] as const) {
       t = Math.min(t, Math.max(first, listDifference(a.whole[key], b.whole[key], actDifference)))
       t = Math.min(t, Math.max(first, listDifference(a.phases[0][key], b.phases[0][key], actDifference)))

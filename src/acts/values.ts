@@ -1,4 +1,18 @@
-import { type Animated, frameAt, isVaried, type ModulatorDoc, modulatorsOf, type ObjectDoc, type Param, type Shot, sampleNumber, tie, type ValueRef, type Varied, valueOf } from '../shot'
+import {
+  type Animated,
+  frameAt,
+  isVaried,
+  type ModulatorDoc,
+  modulatorsOf,
+  type ObjectDoc,
+  type Param,
+  type Shot,
+  sampleNumber,
+  tie,
+  type ValueRef,
+  type Varied,
+  valueOf,
+} from '../shot'
 import { lookedAt } from './copied'
 import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
@@ -25,8 +39,16 @@ function valuesOf(records: readonly ParamRecord[]): Value[] {
       const stored = record.record[name]
       const title = record.title ? `${record.title}, ${param.label.toLowerCase()}` : param.label.toLowerCase()
       const at = { record, name, param }
-      if (param.type === 'vector') for (const [k, a] of (stored as Animated<number>[]).entries()) out.push({ ...at, path: `${record.prefix}${name}.${k}`, label: `${title} ${AXES[k]}`, animated: a })
-      else out.push({ ...at, path: record.prefix + name, label: title, animated: isVaried(stored) ? stored.value : (stored as Animated<unknown>) })
+      if (param.type === 'vector')
+        for (const [k, a] of (stored as Animated<number>[]).entries())
+          out.push({ ...at, path: `${record.prefix}${name}.${k}`, label: `${title} ${AXES[k]}`, animated: a })
+      else
+        out.push({
+          ...at,
+          path: record.prefix + name,
+          label: title,
+          animated: isVaried(stored) ? stored.value : (stored as Animated<unknown>),
+        })
     }
   }
   return out
@@ -79,14 +101,30 @@ export function tieShot(shot: Shot): ValueProblem[] {
     const chain = object ? [object, ...parentsOf(object)] : [{ id }]
     return chain.flatMap((o) => ['place', 'rotate', 'scale'].flatMap((n) => [0, 1, 2].flatMap((i) => valueAt(o.id, `${n}.${i}`) ?? [])))
   }
-  const reads = (r: ValueRef): Value[] => (world.test(r.value) ? placeValues(r.element) : r.value === 'distance' ? [...placeValues(r.element), ...placeValues(r.to ?? '')] : [valueAt(r.element, r.value)].filter((v) => v !== undefined))
+  const reads = (r: ValueRef): Value[] =>
+    world.test(r.value)
+      ? placeValues(r.element)
+      : r.value === 'distance'
+        ? [...placeValues(r.element), ...placeValues(r.to ?? '')]
+        : [valueAt(r.element, r.value)].filter((v) => v !== undefined)
   const refs = (m: ModulatorDoc) => (m.muted ? [] : actOfSort(m.kind, 'modulator').refs(readerOf(m)))
 
   const depends: Depends = new Map()
   const isMoved = new Set(moved.map((v) => v.animated))
-  for (const v of moved) depends.set(v.animated as object, { value: v, on: modulatorsOf(v.animated).flatMap((m) => refs(m).flatMap(reads)).map((x) => x.animated).filter((a): a is object => isMoved.has(a)) })
+  for (const v of moved)
+    depends.set(v.animated as object, {
+      value: v,
+      on: modulatorsOf(v.animated)
+        .flatMap((m) => refs(m).flatMap(reads))
+        .map((x) => x.animated)
+        .filter((a): a is object => isMoved.has(a)),
+    })
   const circle = findCircles(depends)
-  for (const names of circle.chains) problems.push({ element: names[0].record.element.id, message: `${names.map(fullName).join(' → ')} → ${fullName(names[0])}: these values go round in a circle, so they keep to their keys; take one of the links away` })
+  for (const names of circle.chains)
+    problems.push({
+      element: names[0].record.element.id,
+      message: `${names.map(fullName).join(' → ')} → ${fullName(names[0])}: these values go round in a circle, so they keep to their keys; take one of the links away`,
+    })
 
   const site = {
     frame: (t: number) => frameAt(shot, t) - shot.range.first,
@@ -99,8 +137,11 @@ export function tieShot(shot: Shot): ValueProblem[] {
         const b = placeOf(shot, ref.to ?? '')
         if (!b) throw new Error('one end of the distance that it reads is gone')
         return (t) => {
-          const p = a(t), q = b(t)
-          const x = p[0] - q[0], y = p[1] - q[1], z = p[2] - q[2]
+          const p = a(t),
+            q = b(t)
+          const x = p[0] - q[0],
+            y = p[1] - q[1],
+            z = p[2] - q[2]
           return Math.sqrt(x * x + y * y + z * z)
         }
       }
@@ -118,7 +159,10 @@ export function tieShot(shot: Shot): ValueProblem[] {
       try {
         steps.push({ mode: m.mode, one: act.swings ? 1 : 0, f: act.make(readerOf(m), site, m.seed) })
       } catch (error) {
-        problems.push({ element: v.record.element.id, message: `${act.title} of ${v.label} has no effect: ${error instanceof Error ? error.message : error}` })
+        problems.push({
+          element: v.record.element.id,
+          message: `${act.title} of ${v.label} has no effect: ${error instanceof Error ? error.message : error}`,
+        })
       }
     }
     const [low, high] = boundsOf(v.param)
@@ -135,7 +179,12 @@ export function tieShot(shot: Shot): ValueProblem[] {
   return problems
 }
 export const fullName = (v: Value): string => `${v.record.element.name}, ${v.label}`
-const boundsOf = (p: Param): [number, number] => (p.type === 'number' || p.type === 'vector' ? [p.min ?? Number.NEGATIVE_INFINITY, ('max' in p ? p.max : undefined) ?? Number.POSITIVE_INFINITY] : p.type === 'colour' ? [0, Number.POSITIVE_INFINITY] : [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY])
+const boundsOf = (p: Param): [number, number] =>
+  p.type === 'number' || p.type === 'vector'
+    ? [p.min ?? Number.NEGATIVE_INFINITY, ('max' in p ? p.max : undefined) ?? Number.POSITIVE_INFINITY]
+    : p.type === 'colour'
+      ? [0, Number.POSITIVE_INFINITY]
+      : [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY]
 
 /** Depth first; a value met again on the way closes a circle. Whatever leads into a circle is not part of it. */
 function findCircles(depends: Depends): { members: Set<object>; chains: Value[][] } {
@@ -186,21 +235,32 @@ export function readElements(shot: Shot): Set<string> {
   // Regions follow where other objects stand.
   for (const s of shot.systems) if (s.space) take(s.space)
   // Endings look at an object, or at what the camera sees.
-  for (const s of shot.systems) for (const a of [...s.whole.contact, ...s.phases[0].contact]) {
-    if (a.kind === 'unseen') take(shot.camera)
-    else if (typeof a.object === 'string') take(a.object)
-  }
+  for (const s of shot.systems)
+    for (const a of [...s.whole.contact, ...s.phases[0].contact]) {
+      if (a.kind === 'unseen') take(shot.camera)
+      else if (typeof a.object === 'string') take(a.object)
+    }
   // Forces and their limits stand at objects, and follow paths.
   const forces = [...shot.forces.map((f) => f.act), ...shot.systems.flatMap((s) => [...s.whole.movement, ...s.phases[0].movement])]
-  for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) for (const [name, p] of Object.entries(actOf(x.kind).params)) if (p.type === 'ref' && p.to !== 'look' && typeof x[name] === 'string') take(x[name] as string)
+  for (const a of forces)
+    for (const x of [a, ...(a.limits ?? [])])
+      for (const [name, p] of Object.entries(actOf(x.kind).params))
+        if (p.type === 'ref' && p.to !== 'look' && typeof x[name] === 'string') take(x[name] as string)
   // Copies are picked among other objects, and differ inside one.
   for (const o of shot.objects) for (const id of lookedAt(o.copies)) take(id)
   const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))
-  for (const o of shot.objects) for (const r of o.regions) if (followed.has(`${o.id} ${r.id}`)) for (const a of r.acts) if (typeof a.object === 'string') take(a.object)
+  for (const o of shot.objects)
+    for (const r of o.regions) if (followed.has(`${o.id} ${r.id}`)) for (const a of r.acts) if (typeof a.object === 'string') take(a.object)
   return out
 }
 
 /** The values of the shot that read an element, in whatever way: the other end of a link. */
 export function readers(shot: Shot, element: string): Value[] {
-  return values(shot).filter((v) => modulatorsOf(v.animated).some((m) => actOfSort(m.kind, 'modulator').refs(readerOf(m)).some((r) => r.element === element || r.to === element)))
+  return values(shot).filter((v) =>
+    modulatorsOf(v.animated).some((m) =>
+      actOfSort(m.kind, 'modulator')
+        .refs(readerOf(m))
+        .some((r) => r.element === element || r.to === element),
+    ),
+  )
 }

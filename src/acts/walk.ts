@@ -19,17 +19,36 @@ export interface ParamRecord {
 }
 const rec = (x: unknown) => x as Record<string, unknown> | undefined
 
-const own = (element: { id: string; name: string }, params: Params, find: ParamRecord['find']): ParamRecord => ({ element, title: '', params, record: element as never, prefix: '', changes: 'picture', find })
+const own = (element: { id: string; name: string }, params: Params, find: ParamRecord['find']): ParamRecord => ({
+  element,
+  title: '',
+  params,
+  record: element as never,
+  prefix: '',
+  changes: 'picture',
+  find,
+})
 function ofAct(element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc[] | undefined): ParamRecord {
   const act = actOf(a.kind)
-  return { element, title: act.title, params: act.params, record: a, prefix: `acts.${a.id}.`, changes: act.changes, find: (s) => find(s)?.find((x) => x.id === a.id) }
+  return {
+    element,
+    title: act.title,
+    params: act.params,
+    record: a,
+    prefix: `acts.${a.id}.`,
+    changes: act.changes,
+    find: (s) => find(s)?.find((x) => x.id === a.id),
+  }
 }
 /** The limits of a force. */
-const ofLimits = (element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc | undefined): ParamRecord[] => (a.limits ?? []).map((l) => ofAct(element, l, (s) => find(s)?.limits))
+const ofLimits = (element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc | undefined): ParamRecord[] =>
+  (a.limits ?? []).map((l) => ofAct(element, l, (s) => find(s)?.limits))
 /** The numbers of a shape that is made from numbers. */
 function shapeRecord(o: ObjectDoc, i: number): ParamRecord[] {
   const p = primitiveOf(o.shape.kind)
-  return p ? [{ ...own(o, p.params, (s) => rec(s.objects[i]?.shape)), record: o.shape as never, prefix: 'shape.', changes: 'simulation' }] : []
+  return p
+    ? [{ ...own(o, p.params, (s) => rec(s.objects[i]?.shape)), record: o.shape as never, prefix: 'shape.', changes: 'simulation' }]
+    : []
 }
 /** What each group of elements has, by the element's place in its list. */
 const OF: { [G in Group]: (e: Shot[G][number], i: number) => ParamRecord[] } = {
@@ -47,7 +66,10 @@ const OF: { [G in Group]: (e: Shot[G][number], i: number) => ParamRecord[] } = {
     ...actsOf(x).map((a) => ofAct(x, a, (s) => s.systems[i] && actsOf(s.systems[i]))),
     ...actsOf(x).flatMap((a) => ofLimits(x, a, (s) => s.systems[i] && actsOf(s.systems[i]).find((y) => y.id === a.id))),
   ],
-  forces: (f, i) => [{ ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' }, ...ofLimits(f, f.act, (s) => s.forces[i]?.act)],
+  forces: (f, i) => [
+    { ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' },
+    ...ofLimits(f, f.act, (s) => s.forces[i]?.act),
+  ],
   lights: (l, i) => [own(l, LIGHT_PARAMS, (s) => rec(s.lights[i]))],
   cameras: (c, i) => [own(c, CAMERA_PARAMS, (s) => rec(s.cameras[i]))],
   layers: (l, i) => l.finish.map((a) => ofAct(l, a, (s) => s.layers[i]?.finish)),

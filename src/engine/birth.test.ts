@@ -10,17 +10,27 @@ const steady = (rate: number, params: Partial<BirthParams> = {}, seed = 77): Bir
   const p = readerOf({ id: 'a', kind: 'steady', seed: 1, ...defaultsOf(act.params), rate, end: null } as ActDoc)
   return { id: 'a', seed, due: (a, b) => act.due(p, a, b, () => 0), params: () => ({ ...point, ...params }) }
 }
-const places = (f: Frame): number[][] => Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'px')[i], column(f, 'py')[i], column(f, 'pz')[i]])
-const speeds = (f: Frame): number[][] => Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'vx')[i], column(f, 'vy')[i], column(f, 'vz')[i]])
+const places = (f: Frame): number[][] =>
+  Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'px')[i], column(f, 'py')[i], column(f, 'pz')[i]])
+const speeds = (f: Frame): number[][] =>
+  Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'vx')[i], column(f, 'vy')[i], column(f, 'vz')[i]])
 const onFaces = { source: 0, on: 'faces', along: 'normal' } as const
-const burstOn = (mesh: Mesh, burst: number, birth: Partial<BirthParams> = {}) => plan([system({ burst, birth: { ...onFaces, ...birth } })], [still(mesh)], { substeps: 1 })
+const burstOn = (mesh: Mesh, burst: number, birth: Partial<BirthParams> = {}) =>
+  plan([system({ burst, birth: { ...onFaces, ...birth } })], [still(mesh)], { substeps: 1 })
 
 describe('births between frames', () => {
   it('a source at 200 m/s and 24 frames a second leaves an even line', async () => {
-    const run: PlanObject = { id: 'object', mesh: null, endless: false, matrix: (t, out) => compose([200 * t, 0, 0], [0, 0, 0], [1, 1, 1], out) }
+    const run: PlanObject = {
+      id: 'object',
+      mesh: null,
+      endless: false,
+      matrix: (t, out) => compose([200 * t, 0, 0], [0, 0, 0], [1, 1, 1], out),
+    }
     for (const substeps of [1, 3]) {
       await withWorld(plan([system({ births: [steady(1000, { source: 0 })] })], [run], { substeps }), (w) => {
-        const x = places(framesOn(w, 24)).map((p) => p[0]).sort((a, b) => a - b)
+        const x = places(framesOn(w, 24))
+          .map((p) => p[0])
+          .sort((a, b) => a - b)
         expect(x.length).toBe(1000)
         for (let i = 1; i < x.length; i++) expect(x[i] - x[i - 1]).toBeCloseTo(0.2, 2)
       })
@@ -75,7 +85,12 @@ describe('places on a mesh', () => {
     }
   })
   it('are even inside each triangle: their mean is its middle', async () => {
-    const mesh: Mesh = { positions: new Float32Array([0, 0, 0, 3, 0, 0, 0, 0, -6]), normals: null, indices: new Uint32Array([0, 1, 2]), parts: [] }
+    const mesh: Mesh = {
+      positions: new Float32Array([0, 0, 0, 3, 0, 0, 0, 0, -6]),
+      normals: null,
+      indices: new Uint32Array([0, 1, 2]),
+      parts: [],
+    }
     await withWorld(burstOn(mesh, 20000), (w) => {
       const p = places(framesOn(w, 1))
       const mean = [0, 1, 2].map((a) => p.reduce((s, x) => s + x[a], 0) / p.length)
@@ -104,7 +119,12 @@ describe('places on a mesh', () => {
     })
   })
   it('start at the place of the source when asked for its point, or when it has no faces', async () => {
-    const far: PlanObject = { id: 'object', mesh: boxMesh(), endless: false, matrix: (_t, out) => compose([1, 2, 3], [0, 0, 0], [1, 1, 1], out) }
+    const far: PlanObject = {
+      id: 'object',
+      mesh: boxMesh(),
+      endless: false,
+      matrix: (_t, out) => compose([1, 2, 3], [0, 0, 0], [1, 1, 1], out),
+    }
     await withWorld(plan([system({ burst: 20, birth: { source: 0, on: 'point' } })], [far]), (w) => {
       for (const p of places(framesOn(w, 1))) expect(p).toEqual([1, 2, 3])
     })
@@ -136,26 +156,39 @@ describe('start velocities', () => {
     })
   })
   it('have their ± and inherit a share of the source’s own motion', async () => {
-    const run: PlanObject = { id: 'object', mesh: null, endless: false, matrix: (t, out) => compose([6 * t, 0, 0], [0, 0, 0], [1, 1, 1], out) }
-    await withWorld(plan([system({ burst: 4000, birth: { source: 0, speed: 3, speedVary: 1, inherit: 0.5, direction: [0, 1, 0] } })], [run]), (w) => {
-      const v = speeds(framesOn(w, 1))
-      for (const [x, y] of v) {
-        expect(x).toBeCloseTo(3, 3)
-        expect(y).toBeGreaterThanOrEqual(2)
-        expect(y).toBeLessThanOrEqual(4)
-      }
-      expect(v.reduce((s, x) => s + x[1], 0) / v.length).toBeCloseTo(3, 1)
-    })
+    const run: PlanObject = {
+      id: 'object',
+      mesh: null,
+      endless: false,
+      matrix: (t, out) => compose([6 * t, 0, 0], [0, 0, 0], [1, 1, 1], out),
+    }
+    await withWorld(
+      plan([system({ burst: 4000, birth: { source: 0, speed: 3, speedVary: 1, inherit: 0.5, direction: [0, 1, 0] } })], [run]),
+      (w) => {
+        const v = speeds(framesOn(w, 1))
+        for (const [x, y] of v) {
+          expect(x).toBeCloseTo(3, 3)
+          expect(y).toBeGreaterThanOrEqual(2)
+          expect(y).toBeLessThanOrEqual(4)
+        }
+        expect(v.reduce((s, x) => s + x[1], 0) / v.length).toBeCloseTo(3, 1)
+      },
+    )
   })
   it('normals stay right under uneven scale', async () => {
-    const squashed: PlanObject = { id: 'object', mesh: sphereMesh(1, 40), endless: false, matrix: (_t, out) => compose([0, 0, 0], [0, 0, 0], [1, 0.25, 1], out) }
+    const squashed: PlanObject = {
+      id: 'object',
+      mesh: sphereMesh(1, 40),
+      endless: false,
+      matrix: (_t, out) => compose([0, 0, 0], [0, 0, 0], [1, 0.25, 1], out),
+    }
     await withWorld(plan([system({ burst: 1000, birth: { ...onFaces, speed: 1 } })], [squashed]), (w) => {
       w.step()
       const f = w.capture()
       const v = speeds(f)
       places(f).forEach((p, i) => {
         // The gradient of x² + 16 y² + z².
-        const back = p.map((x, a) => x - (v[i][a] / 24))
+        const back = p.map((x, a) => x - v[i][a] / 24)
         const g = [back[0], 16 * back[1], back[2]]
         expect(g.reduce((s, x, a) => s + x * v[i][a], 0) / Math.hypot(...g)).toBeGreaterThan(0.98)
       })
@@ -217,13 +250,17 @@ function nearestTriangle(m: Mesh, p: number[]): number {
   const sub = (a: number[], b: number[]) => a.map((x, i) => x - b[i])
   const dot = (a: number[], b: number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
   for (let t = 0; t < m.indices.length / 3; t++) {
-    const a = at(t * 3), e = sub(at(t * 3 + 1), a), f = sub(at(t * 3 + 2), a), s = sub(p, a)
+    const a = at(t * 3),
+      e = sub(at(t * 3 + 1), a),
+      f = sub(at(t * 3 + 2), a),
+      s = sub(p, a)
     const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]]
     const nn = dot(n, n)
     if (nn === 0) continue
     const dd = [dot(e, e), dot(e, f), dot(f, f), dot(s, e), dot(s, f)]
     const det = dd[0] * dd[2] - dd[1] * dd[1]
-    const u = (dd[2] * dd[3] - dd[1] * dd[4]) / det, v = (dd[0] * dd[4] - dd[1] * dd[3]) / det
+    const u = (dd[2] * dd[3] - dd[1] * dd[4]) / det,
+      v = (dd[0] * dd[4] - dd[1] * dd[3]) / det
     const out = Math.max(0, -u, -v, u + v - 1)
     const d = Math.abs(dot(s, n)) / Math.sqrt(nn) + out
     if (d < least) {

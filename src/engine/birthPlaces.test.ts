@@ -3,10 +3,27 @@ import { describe, expect, it } from 'vitest'
 import { nodeKernels } from '../hosts/node/kernels'
 import { boxMesh, sphereMesh } from './testing/meshes'
 import { column, framesOn, gravity, plan, point, still, system, withWorld } from './testing/plans'
-import { type BirthParams, edgeSites, evenSphere, type Frame, guideOf, latticeSites, type Mesh, planeMesh, sphere, Surface, torus, vertexSites, World, line } from '.'
+import {
+  type BirthParams,
+  edgeSites,
+  evenSphere,
+  type Frame,
+  guideOf,
+  latticeSites,
+  type Mesh,
+  planeMesh,
+  sphere,
+  Surface,
+  torus,
+  vertexSites,
+  World,
+  line,
+} from '.'
 
 const born = async (mesh: Mesh, burst: number, birth: Partial<BirthParams>, look: (f: Frame) => void) =>
-  withWorld(plan([system({ burst, birth: { ...point, source: 0, ...birth } })], [still(mesh)], { substeps: 1 }), (w) => look(framesOn(w, 1)))
+  withWorld(plan([system({ burst, birth: { ...point, source: 0, ...birth } })], [still(mesh)], { substeps: 1 }), (w) =>
+    look(framesOn(w, 1)),
+  )
 const rows = (f: Frame, names: ['px', 'py', 'pz'] | ['vx', 'vy', 'vz'] = ['px', 'py', 'pz'], part = 0) => {
   const c = names.map((n) => column(f, n, part))
   return Array.from({ length: f.parts[part].count }, (_, i) => c.map((x) => x[i]))
@@ -59,15 +76,26 @@ describe('places', () => {
       for (const [x, y, z] of rows(f)) expect(Math.hypot(Math.hypot(x, z) - 1, y)).toBeLessThan(0.301)
       expect(f.notices).toEqual([])
     })
-    const a = boxMesh([2, 1, 1]), b = boxMesh([1, 2, 1])
-    const cross: Mesh = { positions: new Float32Array([...a.positions, ...b.positions]), normals: null, indices: new Uint32Array([...a.indices, ...b.indices].map((v, i) => (i < a.indices.length ? v : v + 8))), parts: [] }
+    const a = boxMesh([2, 1, 1]),
+      b = boxMesh([1, 2, 1])
+    const cross: Mesh = {
+      positions: new Float32Array([...a.positions, ...b.positions]),
+      normals: null,
+      indices: new Uint32Array([...a.indices, ...b.indices].map((v, i) => (i < a.indices.length ? v : v + 8))),
+      parts: [],
+    }
     await born(cross, 6000, { on: 'inside' }, (f) => {
       const middle = rows(f).filter(([x, y]) => Math.abs(x) < 0.5 && Math.abs(y) < 0.5)
       expect(Math.abs(middle.length - 2000)).toBeLessThan(5 * Math.sqrt(2000))
     })
   })
   it('inside something flat or open says so and starts on its faces', async () => {
-    const flat: Mesh = { positions: new Float32Array([0, 0, 0, 1, 0, 0, 0, 0, 1]), normals: null, indices: new Uint32Array([0, 2, 1]), parts: [] }
+    const flat: Mesh = {
+      positions: new Float32Array([0, 0, 0, 1, 0, 0, 0, 0, 1]),
+      normals: null,
+      indices: new Uint32Array([0, 2, 1]),
+      parts: [],
+    }
     await born(flat, 50, { on: 'inside' }, (f) => {
       expect(f.parts[0].count).toBe(50)
       expect(f.notices[0].message).toMatch(/is open/)
@@ -82,7 +110,11 @@ describe('places', () => {
     })
     await born(boxMesh([1, 1, 1]), 5, { on: 'lattice', lattice: 0.001 }, (f) => {
       expect(f.notices[0].message).toMatch(/too fine .* make the spacing larger/)
-      expect(rows(f).flat().every((v) => v === 0)).toBe(true)
+      expect(
+        rows(f)
+          .flat()
+          .every((v) => v === 0),
+      ).toBe(true)
     })
   })
   it('the inside of a sphere on a lattice is that of its formula', async () => {
@@ -91,7 +123,11 @@ describe('places', () => {
     const s = new Surface(w.heap, sphere(1, 64), host.exports)
     const scratch = { stack: w.heap.take(8192), hit: w.heap.take(256) }
     const cast = s.forCast()
-    const found = latticeSites(s.bounds, 0.1, (x, y, z) => host.exports.insideMesh(cast.nodes, cast.leaves, x, y, z, 12, scratch.stack, scratch.hit) !== 0)
+    const found = latticeSites(
+      s.bounds,
+      0.1,
+      (x, y, z) => host.exports.insideMesh(cast.nodes, cast.leaves, x, y, z, 12, scratch.stack, scratch.hit) !== 0,
+    )
     const ideal = latticeSites(s.bounds, 0.1, (x, y, z) => x * x + y * y + z * z < 1)
     // The facets lie a little inside the sphere.
     expect(Math.abs((found?.positions.length ?? 0) - (ideal?.positions.length ?? 0)) / 3).toBeLessThan(20)
@@ -104,19 +140,23 @@ describe('places', () => {
 describe('the guide into running sums', () => {
   it('never begins too late, and not far too early (property)', () => {
     fc.assert(
-      fc.property(fc.array(fc.double({ min: 0, max: 100, noNaN: true }), { minLength: 1, maxLength: 300 }), fc.double({ min: 0, max: 0.999999, noNaN: true }), (areas, u) => {
-        let sum = 0
-        const sums = Float32Array.from(areas, (a) => (sum += a))
-        const whole = sums[sums.length - 1]
-        if (!(whole > 0)) return true
-        const guide = guideOf(sums)
-        const at = Math.fround(u * whole)
-        const ideal = Math.min(sums.length - 1, sums.findIndex((s) => s > at) < 0 ? sums.length - 1 : sums.findIndex((s) => s > at))
-        // As the kernel asks it.
-        const even = Math.fround(at * Math.fround(guide.length / whole)) - 1
-        const begin = guide[even > 0 ? Math.trunc(Math.min(even, guide.length - 1)) : 0]
-        return begin <= ideal
-      }),
+      fc.property(
+        fc.array(fc.double({ min: 0, max: 100, noNaN: true }), { minLength: 1, maxLength: 300 }),
+        fc.double({ min: 0, max: 0.999999, noNaN: true }),
+        (areas, u) => {
+          let sum = 0
+          const sums = Float32Array.from(areas, (a) => (sum += a))
+          const whole = sums[sums.length - 1]
+          if (!(whole > 0)) return true
+          const guide = guideOf(sums)
+          const at = Math.fround(u * whole)
+          const ideal = Math.min(sums.length - 1, sums.findIndex((s) => s > at) < 0 ? sums.length - 1 : sums.findIndex((s) => s > at))
+          // As the kernel asks it.
+          const even = Math.fround(at * Math.fround(guide.length / whole)) - 1
+          const begin = guide[even > 0 ? Math.trunc(Math.min(even, guide.length - 1)) : 0]
+          return begin <= ideal
+        },
+      ),
     )
     expect([...guideOf(new Float32Array([1, 2, 3, 4]))]).toEqual([0, 0, 1, 2])
     expect(guideOf(new Float32Array(0)).length).toBe(1)
@@ -146,10 +186,28 @@ describe('a line', () => {
 
 describe('particles of another system as a source', () => {
   const parent = system({ id: 'parent', seed: 3, burst: 40, birth: { ...point, source: 0, on: 'faces', along: 'normal', speed: 2 } })
-  const child = (inherit: number) => system({ id: 'child', seed: 4, births: [{ id: 'c', seed: 9, due: (t0) => (t0 > 0.3 ? [{ count: 30, at: 0, spacing: 0 }] : []), params: () => ({ ...point, system: 0, inherit }) }] })
+  const child = (inherit: number) =>
+    system({
+      id: 'child',
+      seed: 4,
+      births: [
+        {
+          id: 'c',
+          seed: 9,
+          due: (t0) => (t0 > 0.3 ? [{ count: 30, at: 0, spacing: 0 }] : []),
+          params: () => ({ ...point, system: 0, inherit }),
+        },
+      ],
+    })
   it('children start where living parents are, with a share of their velocity, in either order of the list', async () => {
     const at = async (order: 'first' | 'last') => {
-      const systems = order === 'first' ? [parent, child(0.5)] : [{ ...child(0.5), births: child(0.5).births.map((b) => ({ ...b, params: () => ({ ...point, system: 1, inherit: 0.5 }) })) }, parent]
+      const systems =
+        order === 'first'
+          ? [parent, child(0.5)]
+          : [
+              { ...child(0.5), births: child(0.5).births.map((b) => ({ ...b, params: () => ({ ...point, system: 1, inherit: 0.5 }) })) },
+              parent,
+            ]
       return withWorld(plan(systems, [still(sphereMesh(0.5, 12))], { substeps: 1 }), (w) => {
         framesOn(w, 8)
         const before = w.capture()
@@ -171,12 +229,35 @@ describe('particles of another system as a source', () => {
   it('with a share always the same ones give births, about that many; with none nothing lives', async () => {
     const still = system({ id: 'parent', seed: 3, burst: 400, birth: { ...point, spreadTurns: 0.5, speed: 5, speedVary: 4 } })
     const used = async (share: number) =>
-      withWorld(plan([still, system({ id: 'child', seed: 4, births: [{ id: 'c', seed: 9, due: (t0) => (t0 > 0.3 ? [{ count: 4000, at: 0, spacing: 0 }] : []), params: () => ({ ...point, system: 0, share }) }] })], [], { substeps: 1 }), (w) => {
-        const parents = rows(framesOn(w, 8), ['px', 'py', 'pz'], 0)
-        const f = framesOn(w, 1)
-        const seen = new Set(rows(f, ['px', 'py', 'pz'], 1).map((p) => parents.findIndex((q) => length(q.map((x, k) => x - p[k])) < 1e-4)))
-        return { seen, count: f.parts[1].count }
-      })
+      withWorld(
+        plan(
+          [
+            still,
+            system({
+              id: 'child',
+              seed: 4,
+              births: [
+                {
+                  id: 'c',
+                  seed: 9,
+                  due: (t0) => (t0 > 0.3 ? [{ count: 4000, at: 0, spacing: 0 }] : []),
+                  params: () => ({ ...point, system: 0, share }),
+                },
+              ],
+            }),
+          ],
+          [],
+          { substeps: 1 },
+        ),
+        (w) => {
+          const parents = rows(framesOn(w, 8), ['px', 'py', 'pz'], 0)
+          const f = framesOn(w, 1)
+          const seen = new Set(
+            rows(f, ['px', 'py', 'pz'], 1).map((p) => parents.findIndex((q) => length(q.map((x, k) => x - p[k])) < 1e-4)),
+          )
+          return { seen, count: f.parts[1].count }
+        },
+      )
     const quarter = await used(0.25)
     expect(quarter.seen.size).toBeGreaterThan(70)
     expect(quarter.seen.size).toBeLessThan(130)
@@ -218,8 +299,11 @@ describe('start velocities add up', () => {
     })
   })
   it('nothing of it changes a source that does not use it', async () => {
-    await withWorld(plan([system({ burst: 50, birth: { source: 0, on: 'faces', along: 'normal', speed: 1 }, forces: [gravity()] })], [still(boxMesh())]), (w) => {
-      expect(framesOn(w, 3).parts[0].count).toBe(50)
-    })
+    await withWorld(
+      plan([system({ burst: 50, birth: { source: 0, on: 'faces', along: 'normal', speed: 1 }, forces: [gravity()] })], [still(boxMesh())]),
+      (w) => {
+        expect(framesOn(w, 3).parts[0].count).toBe(50)
+      },
+    )
   })
 })

@@ -22,7 +22,13 @@ export class Block {
   }
 }
 /** Runs a job of one kind over a record; false when it was asked to stop. */
-export function runJob(heap: Heap, host: KernelHost, job: number, scratch: number, o: { kind: number; record: number; count: number; chunk: number; all: boolean }): boolean {
+export function runJob(
+  heap: Heap,
+  host: KernelHost,
+  job: number,
+  scratch: number,
+  o: { kind: number; record: number; count: number; chunk: number; all: boolean },
+): boolean {
   const v = heap.view()
   new Uint8Array(heap.memory.buffer, job, JOB.bytes).fill(0)
   v.setInt32(job + JOB.count, o.count, true)

@@ -20,9 +20,16 @@ export interface BodySnapshot {
   times: Float64Array
   track: Float64Array
 }
-const cross = (a: readonly number[], b: readonly number[]): V3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+const cross = (a: readonly number[], b: readonly number[]): V3 => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+]
 
-/** A rotation by the mean spin (radians a second) over dt, after another: of unit length whatever the step (Cayley), short by the square of half its angle over three. */
+/**
+ * A rotation by the mean spin (radians a second) over dt, after another: of unit length whatever the step (Cayley), short by the square of
+ * half its angle over three.
+ */
 export function turnedBy(q: Quaternion, spin: readonly number[], dt: number): Quaternion {
   const [x, y, z] = spin.map((v) => (v * dt) / 2)
   const [a, b, c, w] = q
@@ -44,14 +51,20 @@ class Body {
   spin: V3 = [0, 0, 0]
   times: number[] = []
   track: number[] = []
-  constructor(heap: Heap, host: KernelHost, scratch: number, readonly plan: PlanBody) {
+  constructor(
+    heap: Heap,
+    host: KernelHost,
+    scratch: number,
+    readonly plan: PlanBody,
+  ) {
     this.run = new SystemRun(heap, host, scratch, plan.system)
   }
   /** Its matrix at t; null before it was let go. Between two substeps on a straight line, later than the last as it was then. */
   at(t: number): Matrix | null {
     const { times, track } = this
     if (!times.length || t < times[0]) return null
-    let low = 0, high = times.length - 1
+    let low = 0,
+      high = times.length - 1
     while (low < high) {
       const mid = (low + high + 1) >> 1
       if (times[mid] <= t) low = mid
@@ -72,7 +85,8 @@ class Body {
     this.track = [...m]
     this.turned = [0, 0, 0, 1]
     this.spin = [...plan.spin]
-    const here = apply(m, ...plan.middle), before = apply(matrixOf(when - at.dt), ...plan.middle)
+    const here = apply(m, ...plan.middle),
+      before = apply(matrixOf(when - at.dt), ...plan.middle)
     const c = run.columns
     c.reserve(1)
     c.count = 1
@@ -90,7 +104,14 @@ class Body {
     c.words('id')[0] = 1
   }
   /** To the end of the substep. False when it was stopped half way. */
-  step(at: StepTime, frame: number, objects: ObjectState[], others: readonly SystemRun[], near: Neighbourhood, matrixOf: (t: number) => Matrix): boolean {
+  step(
+    at: StepTime,
+    frame: number,
+    objects: ObjectState[],
+    others: readonly SystemRun[],
+    near: Neighbourhood,
+    matrixOf: (t: number) => Matrix,
+  ): boolean {
     if (!this.times.length) {
       if (!(at.t1 > this.plan.at)) return true
       this.letGo(at, matrixOf)
@@ -103,7 +124,8 @@ class Body {
   }
   private move(at: StepTime): void {
     const { run, plan } = this
-    const p = (['px', 'py', 'pz'] as const).map((n) => run.word(n, 0)), v = (['vx', 'vy', 'vz'] as const).map((n) => run.word(n, 0))
+    const p = (['px', 'py', 'pz'] as const).map((n) => run.word(n, 0)),
+      v = (['vx', 'vy', 'vz'] as const).map((n) => run.word(n, 0))
     const dt = at.t1 - Math.max(at.t0, this.times[0])
     this.rub(at, p, v)
     this.turned = turnedBy(this.turned, this.spin, dt)
@@ -116,8 +138,9 @@ class Body {
     this.times.push(at.t1)
   }
   /**
-   * Friction of the last contact in this substep, which the contact itself was without: as a ball of even mass, what slips at its rim is stopped by at
-   * most the coefficient times the push of the contact, which turns it (inertia 2/5 m r²: to roll takes 2/7 of the slip); then rolling costs a little.
+   * Friction of the last contact in this substep, which the contact itself was without: as a ball of even mass, what slips at its rim is
+   * stopped by at most the coefficient times the push of the contact, which turns it (inertia 2/5 m r²: to roll takes 2/7 of the slip);
+   * then rolling costs a little.
    */
   private rub(at: StepTime, p: readonly number[], v: number[]): void {
     const { run, plan } = this
@@ -152,7 +175,13 @@ class Body {
     }
   }
   save(): BodySnapshot {
-    return { system: this.run.save(), turned: [...this.turned], spin: [...this.spin], times: Float64Array.from(this.times), track: Float64Array.from(this.track) }
+    return {
+      system: this.run.save(),
+      turned: [...this.turned],
+      spin: [...this.spin],
+      times: Float64Array.from(this.times),
+      track: Float64Array.from(this.track),
+    }
   }
   restore(s: BodySnapshot): void {
     this.run.restore(s.system)
@@ -163,10 +192,17 @@ class Body {
   }
 }
 
-/** Objects that the simulation moves. They go first in a substep; of each other, and of what particles do, they take the state of the substep before. */
+/**
+ * Objects that the simulation moves. They go first in a substep; of each other, and of what particles do, they take the state of the
+ * substep before.
+ */
 export class Bodies {
   private list: Body[] = []
-  constructor(private heap: Heap, private host: KernelHost, private scratch: number) {}
+  constructor(
+    private heap: Heap,
+    private host: KernelHost,
+    private scratch: number,
+  ) {}
   load(plan: Plan): void {
     this.dispose()
     this.list = (plan.bodies ?? []).map((b) => new Body(this.heap, this.host, this.scratch, b))
@@ -183,7 +219,9 @@ export class Bodies {
   }
   step(plan: Plan, at: StepTime, frame: number, objects: ObjectState[], others: readonly SystemRun[], near: Neighbourhood): boolean {
     // All see the others as the substep began.
-    return this.list.every((b) => b.step(at, frame, objects, others, near, (t) => plan.objects[b.plan.object].matrix(t, new Float64Array(12))))
+    return this.list.every((b) =>
+      b.step(at, frame, objects, others, near, (t) => plan.objects[b.plan.object].matrix(t, new Float64Array(12))),
+    )
   }
   poses(t: number): Frame['poses'] {
     return this.list.flatMap((b) => {

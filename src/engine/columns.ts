@@ -9,7 +9,10 @@ export class Columns {
   capacity = 0
   count = 0
 
-  constructor(private heap: Heap, extra: readonly ColumnName[]) {
+  constructor(
+    private heap: Heap,
+    extra: readonly ColumnName[],
+  ) {
     this.names = [...CORE_COLUMNS, ...COLUMNS.slice(CORE_COLUMNS.length).filter((c) => extra.includes(c))]
     this.table = heap.take(COLUMNS.length * 4)
   }

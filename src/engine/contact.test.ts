@@ -19,8 +19,10 @@ function place(w: World, set: (i: number) => { p: number[]; v: number[] }): void
   }
   w.restore(s)
 }
-const places = (f: Frame): number[][] => Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'px')[i], column(f, 'py')[i], column(f, 'pz')[i]])
-const speeds = (f: Frame): number[][] => Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'vx')[i], column(f, 'vy')[i], column(f, 'vz')[i]])
+const places = (f: Frame): number[][] =>
+  Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'px')[i], column(f, 'py')[i], column(f, 'pz')[i]])
+const speeds = (f: Frame): number[][] =>
+  Array.from({ length: f.parts[0].count }, (_, i) => [column(f, 'vx')[i], column(f, 'vy')[i], column(f, 'vz')[i]])
 const moving = (mesh: Mesh | null, pose: (t: number) => { place?: number[]; rotate?: number[]; scale?: number[] }): PlanObject => ({
   id: 'object',
   mesh,
@@ -70,16 +72,19 @@ describe('bounces against closed forms', () => {
     }
   })
   it('never gains energy: in a closed room without forces the fastest only slows down', async () => {
-    await withWorld(plan([system({ burst: 300, contacts: [bounce(0.9, 0.1)] })], [still(inward(boxMesh([2, 2, 2])))], { substeps: 2 }), (w) => {
-      w.step()
-      place(w, (i) => ({ p: [0, 1, 2].map((c) => random(i, c, -0.9, 0.9)), v: [3, 4, 5].map((c) => random(i, c, -9, 9)) }))
-      let before = speeds(w.capture()).map((v) => Math.hypot(...v))
-      for (let k = 0; k < 48; k++) {
-        const now = speeds(framesOn(w, 1)).map((v) => Math.hypot(...v))
-        now.forEach((s, i) => expect(s).toBeLessThanOrEqual(before[i] * 1.00001))
-        before = now
-      }
-    })
+    await withWorld(
+      plan([system({ burst: 300, contacts: [bounce(0.9, 0.1)] })], [still(inward(boxMesh([2, 2, 2])))], { substeps: 2 }),
+      (w) => {
+        w.step()
+        place(w, (i) => ({ p: [0, 1, 2].map((c) => random(i, c, -0.9, 0.9)), v: [3, 4, 5].map((c) => random(i, c, -9, 9)) }))
+        let before = speeds(w.capture()).map((v) => Math.hypot(...v))
+        for (let k = 0; k < 48; k++) {
+          const now = speeds(framesOn(w, 1)).map((v) => Math.hypot(...v))
+          now.forEach((s, i) => expect(s).toBeLessThanOrEqual(before[i] * 1.00001))
+          before = now
+        }
+      },
+    )
   })
   it('a wall that comes hits with its own speed: a perfect bounce doubles it', async () => {
     const wall = moving(planeMesh(4), (t) => ({ place: [0, -1 + 10 * t, 0] }))
@@ -105,7 +110,12 @@ describe('bounces against closed forms', () => {
     })
   })
   it('die ends a particle where it meets the surface', async () => {
-    const dies: ContactPlan = { id: 'die', seed: 1, colliders: [0], params: () => ({ keep: 0, keepVary: 0, friction: 0, frictionVary: 0, way: 'die', letGo: 0, passes: 0 }) }
+    const dies: ContactPlan = {
+      id: 'die',
+      seed: 1,
+      colliders: [0],
+      params: () => ({ keep: 0, keepVary: 0, friction: 0, frictionVary: 0, way: 'die', letGo: 0, passes: 0 }),
+    }
     await withWorld(plan([system({ burst: 50, birth: { speed: 2 }, forces: [gravity()], contacts: [dies] })], [floor]), (w) => {
       w.step()
       place(w, (i) => ({ p: [i * 0.1, 0.2 + i * 0.02, 0], v: [0, 0, 0] }))
@@ -121,7 +131,12 @@ describe('bounces against closed forms', () => {
     })
   })
   it('restitution and friction with ± differ from particle to particle, within their range', async () => {
-    const varied: ContactPlan = { id: 'b', seed: 8, colliders: [0], params: () => ({ keep: 0.5, keepVary: 0.2, friction: 0, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }) }
+    const varied: ContactPlan = {
+      id: 'b',
+      seed: 8,
+      colliders: [0],
+      params: () => ({ keep: 0.5, keepVary: 0.2, friction: 0, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }),
+    }
     await withWorld(plan([system({ burst: 500, contacts: [varied] })], [floor], { substeps: 1 }), (w) => {
       w.step()
       place(w, (i) => ({ p: [i, 0.001, 0], v: [0, -1, 0] }))
@@ -146,7 +161,10 @@ describe('nothing passes', () => {
     const plate = moving(planeMesh(40), (t) => ({ place: [0, height(t), 0] }))
     await withWorld(plan([system({ burst: 2000, contacts: [bounce(0.3)] })], [plate], { substeps: 1 }), (w) => {
       w.step()
-      place(w, (i) => ({ p: [random(i, 0, -5, 5), random(i, 1, 2, 9), random(i, 2, -5, 5)], v: [random(i, 3, -20, 20), -500, random(i, 4, -20, 20)] }))
+      place(w, (i) => ({
+        p: [random(i, 0, -5, 5), random(i, 1, 2, 9), random(i, 2, -5, 5)],
+        v: [random(i, 3, -20, 20), -500, random(i, 4, -20, 20)],
+      }))
       let contacts = 0
       for (let k = 2; k < 6; k++) {
         const f = framesOn(w, 1)
@@ -165,14 +183,20 @@ describe('nothing passes', () => {
     })
   })
   it('a closed room in 10,000 frames, with gravity and hard bounces', async () => {
-    await withWorld(plan([system({ burst: 120, forces: [gravity()], contacts: [bounce(0.97, 0.05)] })], [still(inward(sphereMesh(1, 20)))], { substeps: 2, last: 20000 }), (w) => {
-      w.step()
-      place(w, (i) => ({ p: [0, 1, 2].map((c) => random(i, c, -0.5, 0.5)), v: [3, 4, 5].map((c) => random(i, c, -6, 6)) }))
-      for (let k = 0; k < 100; k++) {
-        const f = framesOn(w, 100)
-        for (const p of places(f)) expect(Math.hypot(...p)).toBeLessThan(1)
-      }
-    })
+    await withWorld(
+      plan([system({ burst: 120, forces: [gravity()], contacts: [bounce(0.97, 0.05)] })], [still(inward(sphereMesh(1, 20)))], {
+        substeps: 2,
+        last: 20000,
+      }),
+      (w) => {
+        w.step()
+        place(w, (i) => ({ p: [0, 1, 2].map((c) => random(i, c, -0.5, 0.5)), v: [3, 4, 5].map((c) => random(i, c, -6, 6)) }))
+        for (let k = 0; k < 100; k++) {
+          const f = framesOn(w, 100)
+          for (const p of places(f)) expect(Math.hypot(...p)).toBeLessThan(1)
+        }
+      },
+    )
   })
   it('a turning box, however it catches the particles', async () => {
     const box = moving(inward(boxMesh([2, 2, 2])), (t) => ({ rotate: [70 * t, 200 * t, 30 * t] }))
@@ -185,17 +209,20 @@ describe('nothing passes', () => {
     })
   })
   it('what rests stays: it does not sink, jump or creep', async () => {
-    await withWorld(plan([system({ burst: 100, forces: [gravity()], contacts: [bounce(0, 0.5)] })], [floor], { substeps: 2, last: 1000 }), (w) => {
-      w.step()
-      place(w, (i) => ({ p: [i * 0.1, 0.05, 0], v: [0, 0, 0] }))
-      const a = places(framesOn(w, 48))
-      const b = places(framesOn(w, 480))
-      b.forEach((p, i) => {
-        expect(p[1]).toBeGreaterThan(0)
-        expect(p[1]).toBeLessThan(2e-3)
-        expect(Math.hypot(p[0] - a[i][0], p[2] - a[i][2])).toBeLessThan(1e-4)
-      })
-    })
+    await withWorld(
+      plan([system({ burst: 100, forces: [gravity()], contacts: [bounce(0, 0.5)] })], [floor], { substeps: 2, last: 1000 }),
+      (w) => {
+        w.step()
+        place(w, (i) => ({ p: [i * 0.1, 0.05, 0], v: [0, 0, 0] }))
+        const a = places(framesOn(w, 48))
+        const b = places(framesOn(w, 480))
+        b.forEach((p, i) => {
+          expect(p[1]).toBeGreaterThan(0)
+          expect(p[1]).toBeLessThan(2e-3)
+          expect(Math.hypot(p[0] - a[i][0], p[2] - a[i][2])).toBeLessThan(1e-4)
+        })
+      },
+    )
   })
   it('what is born under an endless floor falls on: the floor stops only what comes from above', async () => {
     await withWorld(plan([system({ burst: 1, forces: [gravity()], contacts: [bounce(0.5)] })], [floor]), (w) => {

@@ -10,13 +10,14 @@ import type { SystemRun } from './system'
 const FAR_TOO_HARD = 1e5
 
 /**
- * What each force adds to the velocity of one particle in the substep that was prepared, as an acceleration in m/s²: with the forces before it
- * already felt, so that they add up to what it really feels. Nothing of the state changes.
+ * What each force adds to the velocity of one particle in the substep that was prepared, as an acceleration in m/s²: with the forces before
+ * it already felt, so that they add up to what it really feels. Nothing of the state changes.
  */
 export function forcesOn(run: SystemRun, i: number): { id: string; a: [number, number, number] }[] {
   if (!(run.dt > 0)) return []
   // Kernels write four at a time.
-  const from = i & ~3, n = Math.min(4, run.count - from)
+  const from = i & ~3,
+    n = Math.min(4, run.count - from)
   const kept = run.columns.names.map((name) => run.columns.words(name).slice(from, from + n))
   const speed = () => (['vx', 'vy', 'vz'] as const).map((c) => run.word(c, i))
   let before = speed()
@@ -31,7 +32,10 @@ export function forcesOn(run: SystemRun, i: number): { id: string; a: [number, n
   })
   return out
 }
-/** The acceleration, m/s², of resting particles at places xyz by the forces of the substep that was prepared, without what their neighbours do. `only`: of one force, by its place. */
+/**
+ * The acceleration, m/s², of resting particles at places xyz by the forces of the substep that was prepared, without what their neighbours
+ * do. `only`: of one force, by its place.
+ */
 export function probe(run: SystemRun, places: Float32Array, only?: number): Float32Array {
   const n = places.length / 3
   const out = new Float32Array(places.length)
@@ -42,19 +46,38 @@ export function probe(run: SystemRun, places: Float32Array, only?: number): Floa
     columns.count = n
     for (const name of columns.names) columns.words(name).fill(0)
     const f = (name: ColumnName) => run.heap.f32(columns.pointer(name), n)
-    ;(['px', 'py', 'pz'] as const).forEach((name, a) => f(name).forEach((_, i, list) => { list[i] = places[i * 3 + a] }))
+    ;(['px', 'py', 'pz'] as const).forEach((name, a) =>
+      f(name).forEach((_, i, list) => {
+        list[i] = places[i * 3 + a]
+      }),
+    )
     f('life').fill(1e6)
-    columns.words('seed').forEach((_, i, list) => { list[i] = hash3(run.plan.seed, i, 40) })
+    columns.words('seed').forEach((_, i, list) => {
+      list[i] = hash3(run.plan.seed, i, 40)
+    })
     const words = only === undefined ? run.ops.lonely : run.ops.slice(run.marks[only - 1]?.ops ?? 0, run.marks[only].ops)
-    run.arm(words, only === undefined ? (run.marks.at(-1)?.ops ?? 0) : run.marks[only].ops - (run.marks[only - 1]?.ops ?? 0), 0, n, columns.table)
+    run.arm(
+      words,
+      only === undefined ? (run.marks.at(-1)?.ops ?? 0) : run.marks[only].ops - (run.marks[only - 1]?.ops ?? 0),
+      0,
+      n,
+      columns.table,
+    )
     run.runJob(n > 2048)
-    ;(['vx', 'vy', 'vz'] as const).forEach((name, a) => f(name).forEach((v, i) => { out[i * 3 + a] = v / run.dt }))
+    ;(['vx', 'vy', 'vz'] as const).forEach((name, a) =>
+      f(name).forEach((v, i) => {
+        out[i * 3 + a] = v / run.dt
+      }),
+    )
   } finally {
     columns.dispose()
   }
   return out
 }
-/** Milliseconds that each force, then moving with all contacts, takes for all particles in the substep that was prepared. The state comes back. */
+/**
+ * Milliseconds that each force, then moving with all contacts, takes for all particles in the substep that was prepared. The state comes
+ * back.
+ */
 export function timesOf(run: SystemRun, at: StepTime, objects: ObjectState[], now: () => number): { id: string; ms: number }[] {
   if (!run.count || !(run.dt > 0)) return []
   const kept = run.columns.save()
@@ -82,12 +105,17 @@ export function timesOf(run: SystemRun, at: StepTime, objects: ObjectState[], no
   const all = time(run.ops.count)
   return [...out, { id: '', ms: moving + Math.max(0, all - before) }]
 }
-/** Which force is likely to have thrown particles beyond all numbers, by what it does where some are, or would be; null when none is that strong. */
+/**
+ * Which force is likely to have thrown particles beyond all numbers, by what it does where some are, or would be; null when none is that
+ * strong.
+ */
 export function culprit(run: SystemRun): { id: string; name: string } | null {
   const n = Math.min(16, run.count)
   const places = new Float32Array(Math.max(1, n) * 3)
-  for (let i = 0; i < n; i++) for (let a = 0; a < 3; a++) places[i * 3 + a] = run.word((['px', 'py', 'pz'] as const)[a], Math.floor((i * run.count) / n))
-  let most = 0, which = -1
+  for (let i = 0; i < n; i++)
+    for (let a = 0; a < 3; a++) places[i * 3 + a] = run.word((['px', 'py', 'pz'] as const)[a], Math.floor((i * run.count) / n))
+  let most = 0,
+    which = -1
   run.marks.forEach((_, k) => {
     const hardest = probe(run, places, k).reduce((m, v) => Math.max(m, Number.isFinite(v) ? Math.abs(v) : Number.MAX_VALUE), 0)
     if (hardest > most) [most, which] = [hardest, k]

@@ -7,7 +7,10 @@ export const TURNED_COLUMNS = ['qx', 'qy', 'qz', 'qw'] as const
 export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...TURNED_COLUMNS] as const
 const WORDS: ReadonlySet<PointColumn> = new Set(['seed', 'id', 'phase'])
 
-/** Particles of one system. `data` holds the columns one behind the other, `count` words each, in the order of POINT_COLUMNS, then, when they are turned, their unit quaternions. */
+/**
+ * Particles of one system. `data` holds the columns one behind the other, `count` words each, in the order of POINT_COLUMNS, then, when
+ * they are turned, their unit quaternions.
+ */
 export interface PointsPart {
   kind: 'points'
   element: string

@@ -11,7 +11,10 @@ export class Heap {
   usedBytes = 0
   peakBytes = 0
 
-  constructor(readonly memory: WebAssembly.Memory, readonly limitBytes: number) {
+  constructor(
+    readonly memory: WebAssembly.Memory,
+    readonly limitBytes: number,
+  ) {
     this.free = [{ at: HEAP_START, bytes: memory.buffer.byteLength - HEAP_START }]
   }
   /** A zeroed block, 64-byte aligned. Throws MemoryRefused. */

@@ -6,16 +6,76 @@ export interface KernelExports {
   birth(record: number): void
   survivors(dead: number, count: number, map: number): number
   insideMesh(nodes: number, leaves: number, x: number, y: number, z: number, reach: number, stack: number, hit: number): number
-  castMesh(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, stack: number, hit: number): number
-  castMoving(nodes: number, leaves: number, ends: number, both: number, s: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, skin: number, stack: number, hit: number): number
-  castBall(nodes: number, leaves: number, both: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, r: number, stack: number, hit: number): number
+  castMesh(
+    nodes: number,
+    leaves: number,
+    both: number,
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    stack: number,
+    hit: number,
+  ): number
+  castMoving(
+    nodes: number,
+    leaves: number,
+    ends: number,
+    both: number,
+    s: number,
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    skin: number,
+    stack: number,
+    hit: number,
+  ): number
+  castBall(
+    nodes: number,
+    leaves: number,
+    both: number,
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    r: number,
+    stack: number,
+    hit: number,
+  ): number
   closestPoint(nodes: number, leaves: number, x: number, y: number, z: number, stack: number, hit: number): number
   distanceAt(grid: number, x: number, y: number, z: number): number
   sumBlocks(grid: number): void
   spanOf(columns: number, count: number, out: number): void
   sumCells(grid: number): void
-  refit(nodes: number, nodeCount: number, leaves: number, ends: number, leafCount: number, triangles: number, indices: number, from: number, to: number): void
-  buildTree(positions: number, indices: number, count: number, boxes: number, order: number, nodes: number, leaves: number, triangles: number, scratch: number): number
+  refit(
+    nodes: number,
+    nodeCount: number,
+    leaves: number,
+    ends: number,
+    leafCount: number,
+    triangles: number,
+    indices: number,
+    from: number,
+    to: number,
+  ): void
+  buildTree(
+    positions: number,
+    indices: number,
+    count: number,
+    boxes: number,
+    order: number,
+    nodes: number,
+    leaves: number,
+    triangles: number,
+    scratch: number,
+  ): number
   sumAreas(positions: number, indices: number, count: number, amounts: number, areas: number, guide: number, guides: number): number
   hash3(seed: number, id: number, channel: number): number
   sinTurn(x: number): number
@@ -40,7 +100,10 @@ export function singleTeam(exports: KernelExports): Team {
   return { threads: 1, limit: () => {}, run: (job) => exports.work(job, 0), dispose: () => {} }
 }
 
-/** The generation word: how many jobs there were so far, above the number of threads that take part in the newest, so that both are read at once. */
+/**
+ * The generation word: how many jobs there were so far, above the number of threads that take part in the newest, so that both are read at
+ * once.
+ */
 const MEMBERS_BITS = 7
 const MEMBERS = (1 << MEMBERS_BITS) - 1
 
@@ -66,7 +129,8 @@ export function sharedTeam(memory: WebAssembly.Memory, exports: KernelExports, t
       Atomics.store(words, at(CONTROL.busy), members - 1)
       announce()
       exports.work(job, 0)
-      for (let left = Atomics.load(words, at(CONTROL.busy)); left > 0; left = Atomics.load(words, at(CONTROL.busy))) Atomics.wait(words, at(CONTROL.busy), left, 1000)
+      for (let left = Atomics.load(words, at(CONTROL.busy)); left > 0; left = Atomics.load(words, at(CONTROL.busy)))
+        Atomics.wait(words, at(CONTROL.busy), left, 1000)
     },
     dispose() {
       if (disposed) return

@@ -1,6 +1,25 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { BIRTH, COLLIDER, COLUMNS, DISTANCE, GRID, JOB, LEAF_BYTES, NODE_BYTES, OP, OP_CODES, PAIR, PAIR_COLUMNS, PAIR_LISTED, PAIR_WHAT, PASS, PASSES, SCRATCH_BYTES, WAYS } from '.'
+import {
+  BIRTH,
+  COLLIDER,
+  COLUMNS,
+  DISTANCE,
+  GRID,
+  JOB,
+  LEAF_BYTES,
+  NODE_BYTES,
+  OP,
+  OP_CODES,
+  PAIR,
+  PAIR_COLUMNS,
+  PAIR_LISTED,
+  PAIR_WHAT,
+  PASS,
+  PASSES,
+  SCRATCH_BYTES,
+  WAYS,
+} from '.'
 
 /** The kernels' own constants, read from their sources. */
 const constants = (file: string): Record<string, number> => {
@@ -31,7 +50,8 @@ describe('the layout tables of the engine and of the kernels', () => {
   it('have the same collider record, nodes and leaves', () => {
     const k = constants('collider.ts')
     const named: Record<string, string> = { out0: 'C_OUT0', out1: 'C_OUT1', in0: 'C_IN0', in1: 'C_IN1' }
-    for (const [name, at] of Object.entries(COLLIDER)) if (name !== 'bytes' && name !== 'kind') expect(k[named[name] ?? `C_${words(name)}`], name).toBe(at)
+    for (const [name, at] of Object.entries(COLLIDER))
+      if (name !== 'bytes' && name !== 'kind') expect(k[named[name] ?? `C_${words(name)}`], name).toBe(at)
     expect(k.COLLIDER_BYTES).toBe(COLLIDER.bytes)
     const cast = constants('cast.ts')
     expect(cast.NODE_BYTES).toBe(NODE_BYTES)
@@ -40,7 +60,8 @@ describe('the layout tables of the engine and of the kernels', () => {
   it('have the same records of neighbours and pairs', () => {
     const same = (file: string, letter: string, table: Record<string, number>, other: Record<string, string> = {}) => {
       const k = constants(file)
-      for (const [name, at] of Object.entries(table)) if (name !== 'bytes') expect(k[other[name] ?? `${letter}_${words(name)}`], name).toBe(at)
+      for (const [name, at] of Object.entries(table))
+        if (name !== 'bytes') expect(k[other[name] ?? `${letter}_${words(name)}`], name).toBe(at)
     }
     same('grid.ts', 'G', GRID)
     expect(constants('grid.ts').GRID_BYTES).toBe(GRID.bytes)

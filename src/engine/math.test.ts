@@ -12,7 +12,14 @@ describe('sines of our own', () => {
   it('are exact where people expect it', () => {
     expect(sinDeg(0)).toBe(0)
     expect(cosDeg(0)).toBe(1)
-    for (const [deg, sin, cos] of [[90, 1, 0], [180, 0, -1], [270, -1, 0], [-90, -1, 0], [720, 0, 1]]) expect([sinDeg(deg) + 0, cosDeg(deg) + 0]).toEqual([sin, cos])
+    for (const [deg, sin, cos] of [
+      [90, 1, 0],
+      [180, 0, -1],
+      [270, -1, 0],
+      [-90, -1, 0],
+      [720, 0, 1],
+    ])
+      expect([sinDeg(deg) + 0, cosDeg(deg) + 0]).toEqual([sin, cos])
     expect(sinDeg(30)).toBeCloseTo(0.5, 13)
   })
   it('of the kernels err by less than 2.5e-7, cosines by less than 1e-6 (a quarter is added in 32 bits)', async () => {

@@ -80,7 +80,8 @@ export function exp2(x: number): number {
 /** x to the power of y. Whole powers by multiplying, so that they also take negative x; others of x below 0 are not numbers. */
 export function power(x: number, y: number): number {
   if (Number.isInteger(y) && Math.abs(y) <= 1024) {
-    let r = 1, base = y < 0 ? 1 / x : x
+    let r = 1,
+      base = y < 0 ? 1 / x : x
     for (let n = Math.abs(y); n > 0; n = Math.floor(n / 2)) {
       if (n % 2) r *= base
       base *= base

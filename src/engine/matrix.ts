@@ -11,7 +11,12 @@ export function identity(out: Matrix = new Float64Array(12)): Matrix {
 
 /** Scale, then rotate about Z, X and Y (degrees), then place. */
 export function compose(place: V3, rotate: V3, scale: V3, out: Matrix = new Float64Array(12)): Matrix {
-  const sx = sinDeg(rotate[0]), cx = cosDeg(rotate[0]), sy = sinDeg(rotate[1]), cy = cosDeg(rotate[1]), sz = sinDeg(rotate[2]), cz = cosDeg(rotate[2])
+  const sx = sinDeg(rotate[0]),
+    cx = cosDeg(rotate[0]),
+    sy = sinDeg(rotate[1]),
+    cy = cosDeg(rotate[1]),
+    sz = sinDeg(rotate[2]),
+    cz = cosDeg(rotate[2])
   out[0] = (cy * cz + sy * sx * sz) * scale[0]
   out[1] = (-cy * sz + sy * sx * cz) * scale[1]
   out[2] = sy * cx * scale[2]
@@ -30,7 +35,9 @@ export function compose(place: V3, rotate: V3, scale: V3, out: Matrix = new Floa
 /** Null when the matrix is flat (a scale of zero): nothing can be asked in its own space. */
 export function invert(m: Matrix, out: Matrix = new Float64Array(12)): Matrix | null {
   const [a, b, c, tx, d, e, f, ty, g, h, i, tz] = m
-  const A = e * i - f * h, B = f * g - d * i, C = d * h - e * g
+  const A = e * i - f * h,
+    B = f * g - d * i,
+    C = d * h - e * g
   const det = a * A + b * B + c * C
   if (!(Math.abs(det) > 1e-18)) return null
   const k = 1 / det
@@ -67,7 +74,11 @@ export function multiply(a: Matrix, b: Matrix, out: Matrix = new Float64Array(12
 }
 
 /** Place, rotation (degrees) and scale of a matrix without shear; for editing only, since it asks JavaScript for the angles. */
-export function decompose(m: Matrix): { place: [number, number, number]; rotate: [number, number, number]; scale: [number, number, number] } {
+export function decompose(m: Matrix): {
+  place: [number, number, number]
+  rotate: [number, number, number]
+  scale: [number, number, number]
+} {
   const tidy = (v: number) => Math.round(v * 1e6) / 1e6 + 0
   const length = (k: number) => Math.sqrt(m[k] * m[k] + m[4 + k] * m[4 + k] + m[8 + k] * m[8 + k]) || 1e-9
   const det = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])
@@ -79,5 +90,9 @@ export function decompose(m: Matrix): { place: [number, number, number]; rotate:
   const steep = Math.abs(r(1, 2)) > 0.9999999
   const y = steep ? Math.atan2(-r(2, 0), r(0, 0)) : Math.atan2(r(0, 2), r(2, 2))
   const z = steep ? 0 : Math.atan2(r(1, 0), r(1, 1))
-  return { place: [tidy(m[3]), tidy(m[7]), tidy(m[11])], rotate: [tidy(x * deg), tidy(y * deg), tidy(z * deg)], scale: [tidy(s[0]), tidy(s[1]), tidy(s[2])] }
+  return {
+    place: [tidy(m[3]), tidy(m[7]), tidy(m[11])],
+    rotate: [tidy(x * deg), tidy(y * deg), tidy(z * deg)],
+    scale: [tidy(s[0]), tidy(s[1]), tidy(s[2])],
+  }
 }

@@ -67,7 +67,11 @@ describe('movement against closed forms', () => {
 describe('turbulence', () => {
   const noise = (o: { carry?: boolean; eddy?: number; octaves?: number; phase?: number; seed?: number } = {}) => ({
     id: 'noise',
-    encode: (w: OpWriter) => w.turbulence({ carry: o.carry ?? false, strength: 1, eddy: o.eddy ?? 1, octaves: o.octaves ?? 1, phase: o.phase ?? 0.3, responseS: 0 }, o.seed ?? 5),
+    encode: (w: OpWriter) =>
+      w.turbulence(
+        { carry: o.carry ?? false, strength: 1, eddy: o.eddy ?? 1, octaves: o.octaves ?? 1, phase: o.phase ?? 0.3, responseS: 0 },
+        o.seed ?? 5,
+      ),
   })
   /** The field at given places: one step with carry and no response leaves the field in the velocity. */
   async function field(points: number[][], o: Parameters<typeof noise>[0] = {}): Promise<number[][]> {
@@ -93,7 +97,9 @@ describe('turbulence', () => {
 
   it('has no divergence: central differences vanish beside the slopes', async () => {
     const h = 1 / 256
-    const around = places.flatMap((p) => [0, 1, 2].flatMap((a) => [p.map((x, k) => (k === a ? x + h : x)), p.map((x, k) => (k === a ? x - h : x))]))
+    const around = places.flatMap((p) =>
+      [0, 1, 2].flatMap((a) => [p.map((x, k) => (k === a ? x + h : x)), p.map((x, k) => (k === a ? x - h : x))]),
+    )
     const v = await field(around, { octaves: 2 })
     let slopes = 0
     let divergence = 0
@@ -140,7 +146,10 @@ describe('turbulence', () => {
         const s = w.save()
         const f = new Float32Array(s.systems.system.words.buffer)
         for (let i = 0; i < n; i++) for (let a = 0; a < 3; a++) f[a * n + i] = unit(hash3(1, i, a)) * 4
-        const strong = { id: 'noise', encode: (o: OpWriter) => o.turbulence({ carry, strength: carry ? 0.7 : 12, eddy: 1, octaves: 1, phase: 0.2, responseS: 0.01 }, 3) }
+        const strong = {
+          id: 'noise',
+          encode: (o: OpWriter) => o.turbulence({ carry, strength: carry ? 0.7 : 12, eddy: 1, octaves: 1, phase: 0.2, responseS: 0.01 }, 3),
+        }
         w.load(plan([system({ burst: n, forces: carry ? [strong] : [strong, drag(0.3)] })], [], { substeps: 2 }))
         w.restore(s)
         const c = framesOn(w, 48)

@@ -22,7 +22,8 @@ async function pass(asking: Points, asked: Points, wanted: Omit<PassWanted, 'at'
     heap.u32(c.pointer('id'), c.count).set(points.p.map((_, i) => i))
     return c
   }
-  const a = columnsOf(asking), b = asking === asked ? a : columnsOf(asked)
+  const a = columnsOf(asking),
+    b = asking === asked ? a : columnsOf(asked)
   const near = new Neighbourhood(heap, host, scratch)
   const out = new Block(heap)
   near.begin()
@@ -61,7 +62,12 @@ describe('neighbours', () => {
     const [mine, theirs] = [cloud(300), cloud(400, [1, 1, 1], [0, 0, 0], 5000)]
     const reach = 0.25
     for (const mean of [false, true]) {
-      const got = await pass(mine, theirs, { kind: 'swarm', radius: reach, words: [reach * reach, 1 / reach, 3, ...words(FALLOFFS.indexOf('linear'), mean ? 1 : 0)], columns: 3 })
+      const got = await pass(mine, theirs, {
+        kind: 'swarm',
+        radius: reach,
+        words: [reach * reach, 1 / reach, 3, ...words(FALLOFFS.indexOf('linear'), mean ? 1 : 0)],
+        columns: 3,
+      })
       mine.p.forEach((p, i) => {
         const near = theirs.p.filter((q) => far(p, q) < reach)
         for (let a = 0; a < 3; a++) {
@@ -94,13 +100,21 @@ describe('neighbours', () => {
   it('a flock: apart, aligned and together as the formula says, by those in view alone', async () => {
     const points = cloud(400)
     const [radius, room, cosine, apart, align, together, dt] = [0.3, 0.15, 0, 7, 3, 2, 0.02]
-    const got = await pass(points, points, { kind: 'flock', radius, words: [radius * radius, room, cosine, apart, align, together, dt], columns: 3 })
+    const got = await pass(points, points, {
+      kind: 'flock',
+      radius,
+      words: [radius * radius, room, cosine, apart, align, together, dt],
+      columns: 3,
+    })
     points.p.forEach((p, i) => {
       const v = points.v[i]
-      const near = points.p.map((q, j) => ({ q, w: points.v[j], d: far(p, q), j })).filter((x) => x.j !== i && x.d < radius && (x.q[0] - p[0]) * v[0] + (x.q[1] - p[1]) * v[1] + (x.q[2] - p[2]) * v[2] >= 0)
+      const near = points.p
+        .map((q, j) => ({ q, w: points.v[j], d: far(p, q), j }))
+        .filter((x) => x.j !== i && x.d < radius && (x.q[0] - p[0]) * v[0] + (x.q[1] - p[1]) * v[1] + (x.q[2] - p[2]) * v[2] >= 0)
       for (let a = 0; a < 3; a++) {
         const push = near.reduce((s, x) => s - apart * Math.max(0, 1 - x.d / room) * ((x.q[a] - p[a]) / x.d), 0)
-        const mean = near.reduce((s, x) => s + x.w[a] / near.length, 0), middle = near.reduce((s, x) => s + (x.q[a] - p[a]) / near.length, 0)
+        const mean = near.reduce((s, x) => s + x.w[a] / near.length, 0),
+          middle = near.reduce((s, x) => s + (x.q[a] - p[a]) / near.length, 0)
         const wanted = near.length ? push + (align / (1 + align * dt)) * (mean - v[a]) + (together / radius) * middle : 0
         expect(Math.abs(got[a][i] - wanted)).toBeLessThan(2e-3)
       }
@@ -109,7 +123,11 @@ describe('neighbours', () => {
   it('the same bits on one thread, two and three', async () => {
     const points = cloud(40000)
     const flock = { kind: 'flock', radius: 0.06, words: [0.0036, 0.03, -2, 7, 3, 2, 0.02], columns: 3 } as const
-    const [one, ...more] = [await pass(points, points, { ...flock, words: [...flock.words] }), await pass(points, points, { ...flock, words: [...flock.words] }, 2), await pass(points, points, { ...flock, words: [...flock.words] }, 3)]
+    const [one, ...more] = [
+      await pass(points, points, { ...flock, words: [...flock.words] }),
+      await pass(points, points, { ...flock, words: [...flock.words] }, 2),
+      await pass(points, points, { ...flock, words: [...flock.words] }, 3),
+    ]
     for (const m of more) m.forEach((c, k) => expect(Buffer.from(c.buffer).equals(Buffer.from(one[k].buffer))).toBe(true))
   })
 })

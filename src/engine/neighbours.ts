@@ -15,7 +15,12 @@ export class Grid {
   readonly record: number
   private job: number
   private blocks: Block[]
-  constructor(private heap: Heap, private host: KernelHost, private scratch: number, private sortedColumns = GRID_COLUMNS) {
+  constructor(
+    private heap: Heap,
+    private host: KernelHost,
+    private scratch: number,
+    private sortedColumns = GRID_COLUMNS,
+  ) {
     this.record = heap.take(GRID.bytes)
     this.job = heap.take(JOB.bytes)
     this.blocks = [0, 1, 2, 3, 4].map(() => new Block(heap))
@@ -28,7 +33,8 @@ export class Grid {
     const stride = Math.ceil((n + 8) / 4) * 16
     const parts = n > 16384 ? this.host.team.threads : 1
     // The box of all: low corner, then high, for a moment where the pointers go.
-    const low = [0, 0, 0], high = [0, 0, 0]
+    const low = [0, 0, 0],
+      high = [0, 0, 0]
     if (n) {
       this.host.exports.spanOf(columns.table, n, g)
       const v = this.heap.view()
@@ -48,8 +54,17 @@ export class Grid {
     }
     const cells = dims[0] * dims[1] * dims[2]
     const pointers: [number, number][] = [
-      [GRID.cell, cell.room(n * 4 + 16)], [GRID.order, order.room(n * 4 + 16)], [GRID.start, start.room((cells + 1) * 4)], [GRID.hist, hist.room(cells * parts * 4)],
-      [GRID.sorted, sorted.room(stride * this.sortedColumns)], [GRID.columns, columns.table], [GRID.count, n], [GRID.parts, parts], [GRID.stride, stride], [GRID.repeats, repeats], [GRID.cells, cells],
+      [GRID.cell, cell.room(n * 4 + 16)],
+      [GRID.order, order.room(n * 4 + 16)],
+      [GRID.start, start.room((cells + 1) * 4)],
+      [GRID.hist, hist.room(cells * parts * 4)],
+      [GRID.sorted, sorted.room(stride * this.sortedColumns)],
+      [GRID.columns, columns.table],
+      [GRID.count, n],
+      [GRID.parts, parts],
+      [GRID.stride, stride],
+      [GRID.repeats, repeats],
+      [GRID.cells, cells],
     ]
     const v = this.heap.view()
     for (const [at, word] of pointers) v.setUint32(g + at, word, true)
@@ -77,7 +92,9 @@ export class Grid {
   }
 }
 
-/** What all systems of one World share at a moment: passes over neighbours, with grids for all that ask for the same radius, and volumes. */
+/**
+ * What all systems of one World share at a moment: passes over neighbours, with grids for all that ask for the same radius, and volumes.
+ */
 export class Neighbourhood {
   readonly volumes: Volumes
   private pool: Grid[] = []
@@ -85,7 +102,11 @@ export class Neighbourhood {
   private now = new Map<string, Grid>()
   private job: number
   private record: number
-  constructor(private heap: Heap, private host: KernelHost, private scratch: number) {
+  constructor(
+    private heap: Heap,
+    private host: KernelHost,
+    private scratch: number,
+  ) {
     this.job = heap.take(JOB.bytes)
     this.record = heap.take(PASS.bytes)
     this.volumes = new Volumes(heap, host, scratch)
@@ -105,13 +126,17 @@ export class Neighbourhood {
     this.now.set(key, g)
     return g
   }
-  /** Fills `out` for all particles that ask. Bytes from one of its columns to the next come back, and how many had too many neighbours; null when it was asked to stop. */
+  /**
+   * Fills `out` for all particles that ask. Bytes from one of its columns to the next come back, and how many had too many neighbours; null
+   * when it was asked to stop.
+   */
   pass(p: PassWanted, asking: Columns, asked: Columns, key: string, own: boolean, out: Block): { stride: number; crowded: number } | null {
     const n = asking.count
     const stride = Math.ceil((n + 8) / 4) * 16
     const at = out.room(stride * p.columns)
     const radius = Math.min(p.radius, 1e6)
-    const grid = p.kind === 'ordered' ? this.grid(`${key} all`, (g) => g.name(asked)) : this.grid(`${key} ${radius}`, (g) => g.build(asked, radius))
+    const grid =
+      p.kind === 'ordered' ? this.grid(`${key} all`, (g) => g.name(asked)) : this.grid(`${key} ${radius}`, (g) => g.build(asked, radius))
     const v = this.heap.view()
     const r = this.record
     v.setUint32(r + PASS.grid, grid.record, true)
@@ -122,7 +147,9 @@ export class Neighbourhood {
     v.setUint32(r + PASS.count, n, true)
     v.setUint32(r + PASS.own, own && p.kind !== 'ordered' ? 1 : 0, true)
     p.words.forEach((word, i) => v.setFloat32(r + PASS.words + i * 4, word, true))
-    return runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_NEIGHBOURS, record: r, count: n, chunk: CHUNK, all: n > CHUNK }) ? { stride, crowded: this.heap.view().getUint32(this.job + JOB.crowded, true) } : null
+    return runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_NEIGHBOURS, record: r, count: n, chunk: CHUNK, all: n > CHUNK })
+      ? { stride, crowded: this.heap.view().getUint32(this.job + JOB.crowded, true) }
+      : null
   }
   dispose(): void {
     for (const g of this.pool) g.dispose()

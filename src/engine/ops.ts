@@ -26,7 +26,10 @@ export const MAX_OCTAVES = 6
  */
 const NOISE_SCALE = (1 / 16384 / 16384) * 0.198
 
-/** A look at neighbours that an op asks for before the substep's forces: of which system (−1: its own), how far, and the words of its kernel. */
+/**
+ * A look at neighbours that an op asks for before the substep's forces: of which system (−1: its own), how far, and the words of its
+ * kernel.
+ */
 export interface PassWanted {
   kind: (typeof PASSES)[number]
   system: number
@@ -37,7 +40,10 @@ export interface PassWanted {
   /** Where in the ops the pointer to them and their stride belong. */
   at: number
 }
-/** How a chase finds its targets: on a surface the nearest, one kept by the seed, its listed places in turn, or its middle; of particles the nearest or in turn. */
+/**
+ * How a chase finds its targets: on a surface the nearest, one kept by the seed, its listed places in turn, or its middle; of particles the
+ * nearest or in turn.
+ */
 export type Quarry = { object: number; pick: 'nearest' | 'kept' | 'inTurn' | 'middle' } | { system: number; pick: 'nearest' | 'inTurn' }
 
 /** A place that an object had: how it went there, m/s, and how much of that is left, 0 to 1. */
@@ -46,7 +52,10 @@ export interface WakePlace {
   velocity: V3
   left: number
 }
-/** A velocity volume that an op samples: its nodes from the low corner on, `cell` m apart, and the ops that make what flows there in a second. */
+/**
+ * A velocity volume that an op samples: its nodes from the low corner on, `cell` m apart, and the ops that make what flows there in a
+ * second.
+ */
 export interface VolumeWanted {
   dims: V3
   low: V3
@@ -95,7 +104,8 @@ export class OpWriter {
   /** The words of some ops, from the n-th on up to another, without what reads columns. */
   slice(from: number, to: number): Uint32Array {
     const words = this.lonely
-    let o = 0, begin = 0
+    let o = 0,
+      begin = 0
     for (let k = 0; k < to; k++) {
       if (k === from) begin = o
       o += words[o + 1] / 4
@@ -151,14 +161,32 @@ export class OpWriter {
    * strength: m/s² for push, m/s for carry; eddy: size of the coarsest eddies in m; phase: eddies renewed so far (the
    * integral of the renewal rate); responseS: carry only.
    */
-  turbulence(p: { carry: boolean; strength: number; eddy: number; octaves: number; phase: number; responseS: number }, seed: number, share = FULL): void {
+  turbulence(
+    p: { carry: boolean; strength: number; eddy: number; octaves: number; phase: number; responseS: number },
+    seed: number,
+    share = FULL,
+  ): void {
     this.noise(p, p.carry ? 1 : 0, 0, seed, share)
   }
   /**
    * A wind that particles follow: direction (unit), speed, the largest gust along it and straying across it in m/s, the size of gusts in m,
    * and how far they have travelled in m (the integral of the speed along the direction).
    */
-  wind(p: { direction: V3; speed: number; gust: number; stray: number; eddy: number; octaves: number; phase: number; travelled: V3; responseS: number }, seed: number, share = FULL): void {
+  wind(
+    p: {
+      direction: V3
+      speed: number
+      gust: number
+      stray: number
+      eddy: number
+      octaves: number
+      phase: number
+      travelled: V3
+      responseS: number
+    },
+    seed: number,
+    share = FULL,
+  ): void {
     const o = this.noise({ ...p, strength: 1 }, 2, 9, seed, share) + 5 + MAX_OCTAVES * 3
     this.f.set(p.direction, o)
     this.f[o + 3] = p.gust
@@ -166,7 +194,13 @@ export class OpWriter {
     for (let a = 0; a < 3; a++) this.f[o + 5 + a] = p.travelled[a] / p.eddy
     this.f[o + 8] = p.speed
   }
-  private noise(p: { strength: number; eddy: number; octaves: number; phase: number; responseS: number }, mode: number, more: number, seed: number, share: Share): number {
+  private noise(
+    p: { strength: number; eddy: number; octaves: number; phase: number; responseS: number },
+    mode: number,
+    more: number,
+    seed: number,
+    share: Share,
+  ): number {
     const octaves = Math.min(MAX_OCTAVES, Math.max(1, Math.round(p.octaves)))
     const o = this.open(OP_CODES.turbulence, 5 + MAX_OCTAVES * 3 + more, seed, share)
     this.u[o] = mode
@@ -184,8 +218,26 @@ export class OpWriter {
     }
     return o
   }
-  /** Around an axis: see the kernel. Speeds in m/s with carry, accelerations in m/s² with push; reach in m or Infinity; radius held in m or null. */
-  vortex(p: { centre: V3; axis: V3; reach: number; falloff: Falloff; carry: boolean; around: number; towards: number; along: number; responseS: number; held: number | null }, seed = 0, share = FULL): void {
+  /**
+   * Around an axis: see the kernel. Speeds in m/s with carry, accelerations in m/s² with push; reach in m or Infinity; radius held in m or
+   * null.
+   */
+  vortex(
+    p: {
+      centre: V3
+      axis: V3
+      reach: number
+      falloff: Falloff
+      carry: boolean
+      around: number
+      towards: number
+      along: number
+      responseS: number
+      held: number | null
+    },
+    seed = 0,
+    share = FULL,
+  ): void {
     const o = this.open(OP_CODES.vortex, 14, seed, share)
     this.f.set(p.centre, o)
     this.f.set(p.axis, o + 3)
@@ -194,8 +246,22 @@ export class OpWriter {
     this.u[o + 8] = p.carry ? 1 : 0
     this.f.set([p.around, p.towards, p.along, p.responseS, p.held ?? -1], o + 9)
   }
-  /** Towards a point at `strength` m/s², or away from it. `front`: the force works in a shell of that radius and half thickness alone, in m. */
-  point(p: { centre: V3; strength: number; reach: number; falloff: Falloff; square: boolean; core: number; front: { radius: number; half: number } | null }, seed = 0, share = FULL): void {
+  /**
+   * Towards a point at `strength` m/s², or away from it. `front`: the force works in a shell of that radius and half thickness alone, in m.
+   */
+  point(
+    p: {
+      centre: V3
+      strength: number
+      reach: number
+      falloff: Falloff
+      square: boolean
+      core: number
+      front: { radius: number; half: number } | null
+    },
+    seed = 0,
+    share = FULL,
+  ): void {
     const o = this.open(OP_CODES.point, 10, seed, share)
     this.f.set(p.centre, o)
     this.f[o + 3] = p.strength
@@ -205,7 +271,11 @@ export class OpWriter {
     this.f.set([p.core * p.core, p.front?.radius ?? 0, p.front ? 1 / p.front.half : 0], o + 7)
   }
   /** Along straight pieces through `points` (xyz each, at least two): speed m/s, reach m or Infinity, response and gathering in s. */
-  path(p: { points: Float32Array; speed: number; reach: number; falloff: Falloff; responseS: number; gatherS: number }, seed = 0, share = FULL): void {
+  path(
+    p: { points: Float32Array; speed: number; reach: number; falloff: Falloff; responseS: number; gatherS: number },
+    seed = 0,
+    share = FULL,
+  ): void {
     const o = this.open(OP_CODES.path, 6 + p.points.length, seed, share)
     this.u[o] = p.points.length / 3
     this.f[o + 1] = p.speed
@@ -231,7 +301,15 @@ export class OpWriter {
     this.u[o + 4] = p.outside ? 1 : 0
   }
   /** They act inside a shape: half sizes and soft edge in its own space, into which `into` leads. */
-  limitShape(p: { shape: 'above' | 'ball' | 'box'; half: V3; soft: number; falloff: Falloff; bias?: number; outside: boolean; into: Matrix }): void {
+  limitShape(p: {
+    shape: 'above' | 'ball' | 'box'
+    half: V3
+    soft: number
+    falloff: Falloff
+    bias?: number
+    outside: boolean
+    into: Matrix
+  }): void {
     const o = this.open(OP_CODES.limitShape, 20, 0, FULL)
     this.u[o] = ['above', 'ball', 'box'].indexOf(p.shape)
     this.u[o + 1] = FALLOFFS.indexOf(p.falloff)
@@ -242,7 +320,16 @@ export class OpWriter {
     this.f[o + 19] = biasOf(p.bias)
   }
   /** They act in an object's own shape and up to `beyond` m from it; `look`: half of its size, m, how deep one can be inside. */
-  limitNear(p: { object: number; beyond: number; soft: number; look: number; falloff: Falloff; bias?: number; outside: boolean; dt: number }): void {
+  limitNear(p: {
+    object: number
+    beyond: number
+    soft: number
+    look: number
+    falloff: Falloff
+    bias?: number
+    outside: boolean
+    dt: number
+  }): void {
     const o = this.open(OP_CODES.limitNear, 8, 0, FULL)
     if (p.object >= 0) this.surfaces.push({ at: o, object: p.object, limit: true })
     this.u[o + 1] = FALLOFFS.indexOf(p.falloff)
@@ -269,7 +356,9 @@ export class OpWriter {
     this.u[o] = list.length
     list.forEach((p, i) => this.f.set(p, o + 1 + i * 4))
   }
-  /** Lives end that are drawn smaller than `least`: metres, the look's size with its ± and seed, and its factor over life in even samples. */
+  /**
+   * Lives end that are drawn smaller than `least`: metres, the look's size with its ± and seed, and its factor over life in even samples.
+   */
   small(least: number, size: number, vary: number, seed: number, curve: Float32Array): void {
     const o = this.open(OP_CODES.small, 4 + curve.length, seed, FULL)
     this.f[o] = least
@@ -278,14 +367,41 @@ export class OpWriter {
     this.u[o + 3] = curve.length
     this.f.set(curve, o + 4)
   }
-  /** Apart (m/s² at no distance, within `room` m), aligned (1/s), together (m/s² at the radius) with its own system; sees within half the view angle, as a cosine. */
-  flock(p: { radius: number; room: number; cosView: number; apart: number; align: number; together: number; dt: number }, seed = 0, share = FULL): void {
-    this.added({ kind: 'flock', system: -1, radius: p.radius, words: [p.radius * p.radius, p.room, p.cosView, p.apart, p.align, p.together, p.dt], columns: 3 }, seed, share)
+  /**
+   * Apart (m/s² at no distance, within `room` m), aligned (1/s), together (m/s² at the radius) with its own system; sees within half the
+   * view angle, as a cosine.
+   */
+  flock(
+    p: { radius: number; room: number; cosView: number; apart: number; align: number; together: number; dt: number },
+    seed = 0,
+    share = FULL,
+  ): void {
+    this.added(
+      {
+        kind: 'flock',
+        system: -1,
+        radius: p.radius,
+        words: [p.radius * p.radius, p.room, p.cosView, p.apart, p.align, p.together, p.dt],
+        columns: 3,
+      },
+      seed,
+      share,
+    )
   }
   /** Towards each particle of a system near (−1: its own), `strength` m/s² of each, or of their mean. */
   swarm(p: { system: number; reach: number; strength: number; falloff: Falloff; mean: boolean }, seed = 0, share = FULL): void {
     const word = new Float32Array(Uint32Array.of(FALLOFFS.indexOf(p.falloff), p.mean ? 1 : 0).buffer)
-    this.added({ kind: 'swarm', system: p.system, radius: p.reach, words: [p.reach * p.reach, 1 / p.reach, p.strength, word[0], word[1]], columns: 3 }, seed, share)
+    this.added(
+      {
+        kind: 'swarm',
+        system: p.system,
+        radius: p.reach,
+        words: [p.reach * p.reach, 1 / p.reach, p.strength, word[0], word[1]],
+        columns: 3,
+      },
+      seed,
+      share,
+    )
   }
   private added(pass: Omit<PassWanted, 'at'>, seed: number, share: Share): void {
     const o = this.open(OP_CODES.add, 2, seed, share)
@@ -302,7 +418,12 @@ export class OpWriter {
     this.f[o + 5] = 1 / p.dt
   }
   /** After a target: speed m/s, arriving from `arrive` m on, response s, most acceleration m/s², reach m or Infinity. */
-  chase(quarry: Quarry, p: { speed: number; arrive: number; responseS: number; most: number; reach: number; dt: number }, seed: number, share = FULL): void {
+  chase(
+    quarry: Quarry,
+    p: { speed: number; arrive: number; responseS: number; most: number; reach: number; dt: number },
+    seed: number,
+    share = FULL,
+  ): void {
     const o = this.open(OP_CODES.chase, 9, seed, share)
     if ('object' in quarry) {
       this.u[o] = { nearest: 0, kept: 1, inTurn: 2, middle: 4 }[quarry.pick]
@@ -310,9 +431,17 @@ export class OpWriter {
     } else {
       this.u[o] = 3
       const reach = Math.min(p.reach, 1e6)
-      this.passes.push({ kind: quarry.pick === 'nearest' ? 'nearest' : 'ordered', system: quarry.system, radius: reach, words: [reach * reach], columns: 7, at: o + 1 })
+      this.passes.push({
+        kind: quarry.pick === 'nearest' ? 'nearest' : 'ordered',
+        system: quarry.system,
+        radius: reach,
+        words: [reach * reach],
+        columns: 7,
+        at: o + 1,
+      })
     }
-    // Slower than four responses it cannot swing past its target: the damped oscillator x″ = −(x/T + x′)/τ is at least critically damped for T ≥ 4τ.
+    // Slower than four responses it cannot swing past its target: the damped oscillator x″ = −(x/T + x′)/τ is at least critically damped
+    // for T ≥ 4τ.
     const slow = Math.max(p.arrive / Math.max(p.speed, 1e-9), 4 * p.responseS, p.dt)
     this.f.set([p.speed, slow, p.responseS, Math.min(p.most, 1e12), Math.min(p.reach, 1e15), 1 / p.dt], o + 3)
   }
@@ -323,7 +452,11 @@ export class OpWriter {
     this.f.set([p.spring, p.rub, 1 / p.dt], o + 1)
   }
   /** Along a surface at a height (m), reached within the response (s), at a speed (m/s) or its own. */
-  crawl(p: { object: number; height: number; responseS: number; speed: number | null; reach: number; dt: number }, seed = 0, share = FULL): void {
+  crawl(
+    p: { object: number; height: number; responseS: number; speed: number | null; reach: number; dt: number },
+    seed = 0,
+    share = FULL,
+  ): void {
     const o = this.open(OP_CODES.crawl, 6, seed, share)
     this.surfaces.push({ at: o, object: p.object })
     this.f.set([p.height, p.responseS, p.speed ?? -1, Math.min(p.reach, 1e15), 1 / p.dt], o + 1)
@@ -337,10 +470,14 @@ export class OpWriter {
     this.trail(p, 0, 0, FULL)
   }
   /**
-   * Spin: speed with its ± (radians a second) about an axis (unit) or one of each particle's own (null), halved in so many seconds (Infinity: never);
-   * heading along the motion within a response (s), or not (null); and drag across the flat side, 1/s.
+   * Spin: speed with its ± (radians a second) about an axis (unit) or one of each particle's own (null), halved in so many seconds
+   * (Infinity: never); heading along the motion within a response (s), or not (null); and drag across the flat side, 1/s.
    */
-  spin(p: { speed: number; vary: number; axis: V3 | null; halvingS: number; heads: number | null; flat: number }, seed: number, share = FULL): void {
+  spin(
+    p: { speed: number; vary: number; axis: V3 | null; halvingS: number; heads: number | null; flat: number },
+    seed: number,
+    share = FULL,
+  ): void {
     const o = this.open(OP_CODES.spin, 10, seed, share)
     this.f.set([p.speed, p.vary], o)
     this.u[o + 2] = p.axis ? 0 : 1
@@ -353,13 +490,24 @@ export class OpWriter {
     this.trail({ ...p, responseS: 0 }, 2, 0, FULL)
   }
   /**
-   * What flows in a box of half sizes (m) about the middle of its own space, from which `out` leads: made at the nodes of a grid by the ops of
-   * another writer, as accelerations and wakes for a second. Carries within the response (s), or pushes; `most` along each axis, m/s.
+   * What flows in a box of half sizes (m) about the middle of its own space, from which `out` leads: made at the nodes of a grid by the ops
+   * of another writer, as accelerations and wakes for a second. Carries within the response (s), or pushes; `most` along each axis, m/s.
    */
-  carry(p: { made: OpWriter; half: V3; cell: number; soft: number; pushes: boolean; responseS: number; most: V3; into: Matrix; out: Matrix }, seed = 0, share = FULL): void {
+  carry(
+    p: { made: OpWriter; half: V3; cell: number; soft: number; pushes: boolean; responseS: number; most: V3; into: Matrix; out: Matrix },
+    seed = 0,
+    share = FULL,
+  ): void {
     const o = this.open(OP_CODES.carry, 34, seed, share)
     const dims = p.half.map((h) => Math.max(2, Math.ceil((2 * h) / p.cell - 1e-6) + 1)) as [number, number, number]
-    this.volumes.push({ dims, low: p.half.map((h) => -h) as [number, number, number], cell: p.cell, words: p.made.words.slice(), ops: p.made.count, at: o })
+    this.volumes.push({
+      dims,
+      low: p.half.map((h) => -h) as [number, number, number],
+      cell: p.cell,
+      words: p.made.words.slice(),
+      ops: p.made.count,
+      at: o,
+    })
     this.u[o + 1] = p.pushes ? 1 : 0
     this.f.set([p.responseS, ...p.most.map((v) => Math.min(v, 1e12)), ...p.half, 1 / Math.max(p.soft, SHARP)], o + 2)
     this.f.set(p.into, o + 10)
@@ -369,7 +517,12 @@ export class OpWriter {
       this.f.set([...axis.map((v) => v / Math.max(length, 1e-12)), 0], o + 22 + a * 4)
     }
   }
-  private trail(p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number }, way: 0 | 1 | 2, seed: number, share: Share): void {
+  private trail(
+    p: { places: readonly WakePlace[]; radius: number; falloff: Falloff; responseS: number },
+    way: 0 | 1 | 2,
+    seed: number,
+    share: Share,
+  ): void {
     const o = this.open(OP_CODES.wake, 5 + p.places.length * 7, seed, share)
     this.u[o] = p.places.length
     this.f[o + 1] = 1 / p.radius

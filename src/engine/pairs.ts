@@ -18,7 +18,8 @@ const TOUCH = 1.01
 /** Rounds that put right what still overlaps, without making anybody faster. */
 const SETTLING = 3
 /** Sweeps from the lowest layer up that hold what rests, and layers at most. */
-const SWEEPS = 2, MOST_LAYERS = 4096
+const SWEEPS = 2,
+  MOST_LAYERS = 4096
 /** Cells hold touching pairs that come nearer while they are corrected. */
 const ROOM = 1.1
 
@@ -29,15 +30,29 @@ export class Pairs {
   private lists: Block
   private order: Block
   private record: number
-  constructor(private heap: Heap, private host: KernelHost, private scratch: number) {
+  constructor(
+    private heap: Heap,
+    private host: KernelHost,
+    private scratch: number,
+  ) {
     this.lists = new Block(heap)
     this.order = new Block(heap)
     this.grid = new Grid(heap, host, scratch, PAIR_COLUMNS)
     this.job = heap.take(JOB.bytes)
     this.record = heap.take(PAIR.bytes)
   }
-  /** `pull`: of gravity, m/s². Returns how many pairs met with a blow, and how many particles had too many others at one place; null when it was asked to stop. */
-  meet(columns: Columns, p: MeetParams, seed: number, dt: number, pull: readonly [number, number, number], colliders: { at: number; count: number }): { blows: number; crowded: number } | null {
+  /**
+   * `pull`: of gravity, m/s². Returns how many pairs met with a blow, and how many particles had too many others at one place; null when it
+   * was asked to stop.
+   */
+  meet(
+    columns: Columns,
+    p: MeetParams,
+    seed: number,
+    dt: number,
+    pull: readonly [number, number, number],
+    colliders: { at: number; count: number },
+  ): { blows: number; crowded: number } | null {
     const n = columns.count
     if (n < 2) return { blows: 0, crowded: 0 }
     const weight = Math.sqrt(pull[0] * pull[0] + pull[1] * pull[1] + pull[2] * pull[2])
@@ -60,7 +75,8 @@ export class Pairs {
     pull.forEach((x, a) => v.setFloat32(r + PAIR.up + a * 4, weight > 0 ? -x / weight : 0, true))
     v.setFloat32(r + PAIR.lean, LEAN * weight * dt, true)
     v.setUint32(r + PAIR.ordered, 0, true)
-    let met = 0, crowded = 0
+    let met = 0,
+      crowded = 0
     // Those that bounce or lean on each other touch, or all but; those that are pushed overlap.
     const step = (what: keyof typeof PAIR_WHAT, touch = 1): boolean => {
       this.heap.view().setFloat32(r + PAIR.touch, touch, true)
@@ -81,17 +97,25 @@ export class Pairs {
   }
   private step(what: keyof typeof PAIR_WHAT, count: number): boolean {
     this.heap.view().setInt32(this.record + PAIR.what, PAIR_WHAT[what], true)
-    return runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_PAIRS, record: this.record, count, chunk: CHUNK, all: count > CHUNK })
+    return runJob(this.heap, this.host, this.job, this.scratch, {
+      kind: JOB_PAIRS,
+      record: this.record,
+      count,
+      chunk: CHUNK,
+      all: count > CHUNK,
+    })
   }
   /** The particles by their height against gravity, in layers a radius thick: where each layer begins among them, and the end. */
   private layered(n: number, pull: readonly [number, number, number], weight: number, radius: number): number[] {
     const list = this.order.room(n * 4)
     const v = this.heap.view()
-    const sorted = v.getUint32(this.grid.record + GRID.sorted, true), stride = v.getUint32(this.grid.record + GRID.stride, true)
+    const sorted = v.getUint32(this.grid.record + GRID.sorted, true),
+      stride = v.getUint32(this.grid.record + GRID.stride, true)
     const [x, y, z] = [0, 1, 2].map((c) => this.heap.f32(sorted + c * stride, n))
     const [ux, uy, uz] = pull.map((p) => -p / weight / radius)
     const heights = new Float32Array(n)
-    let low = Number.POSITIVE_INFINITY, high = Number.NEGATIVE_INFINITY
+    let low = Number.POSITIVE_INFINITY,
+      high = Number.NEGATIVE_INFINITY
     for (let i = 0; i < n; i++) {
       const h = x[i] * ux + y[i] * uy + z[i] * uz
       heights[i] = h
@@ -112,12 +136,13 @@ export class Pairs {
   /** From the lowest layer up, so that each finds those below it where they stay. */
   private sweep(layers: number[], what: 'hold' | 'liftUp', then: 'apply' | 'place'): boolean {
     const at = this.record + PAIR.ordered
-    for (let again = 0; again < SWEEPS; again++) for (let k = 0; k + 1 < layers.length; k++) {
-      const count = layers[k + 1] - layers[k]
-      if (!count) continue
-      this.heap.view().setUint32(at, this.order.at + layers[k] * 4, true)
-      if (!this.step(what, count) || !this.step(then, count)) return false
-    }
+    for (let again = 0; again < SWEEPS; again++)
+      for (let k = 0; k + 1 < layers.length; k++) {
+        const count = layers[k + 1] - layers[k]
+        if (!count) continue
+        this.heap.view().setUint32(at, this.order.at + layers[k] * 4, true)
+        if (!this.step(what, count) || !this.step(then, count)) return false
+      }
     this.heap.view().setUint32(at, 0, true)
     return true
   }

@@ -35,7 +35,10 @@ export interface PlanBody {
   velocity: readonly [number, number, number]
   spin: readonly [number, number, number]
   inherit: number
-  /** Coefficients of friction and of rolling, and the share of the speed into a collider that comes back; its contacts have no friction of their own. */
+  /**
+   * Coefficients of friction and of rolling, and the share of the speed into a collider that comes back; its contacts have no friction of
+   * their own.
+   */
   rub(t: number): { friction: number; rolling: number; keep: number }
   /** Its forces and contacts, without births; under the object's id. */
   system: PlanSystem

@@ -13,7 +13,8 @@ export function hashOf(id: string): number {
   for (let i = 0; i < id.length; i++) h = Math.imul(h ^ id.charCodeAt(i), 0x01000193)
   return h >>> 0 || 1
 }
-const usable = (o: ObjectState | undefined): o is ObjectState => !!(o?.in0 && o.in1 && (o.endless || (o.surface && o.surface.mesh.indices.length > 0)))
+const usable = (o: ObjectState | undefined): o is ObjectState =>
+  !!(o?.in0 && o.in1 && (o.endless || (o.surface && o.surface.mesh.indices.length > 0)))
 
 /** What of an object a record holds beyond its places: which of its listed places, and picks of its faces, are needed. */
 export interface RecordNeeds {
@@ -30,14 +31,20 @@ export class Records {
   colliders: { id: string; at: number }[] = []
 
   private job: number
-  constructor(private heap: Heap, private host: KernelHost, private scratch: number) {
+  constructor(
+    private heap: Heap,
+    private host: KernelHost,
+    private scratch: number,
+  ) {
     this.met = new Block(heap)
     this.job = heap.take(JOB.bytes)
   }
   /** The grid of distances of an object, or 0. */
   private distances(o: ObjectState): number {
     if (!o.cells || o.endless || !o.surface || o.sides === 'both') return 0
-    return o.surface.forDistances(o.cells, (record, slabs) => runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_MEASURE, record, count: slabs, chunk: 1, all: true }))
+    return o.surface.forDistances(o.cells, (record, slabs) =>
+      runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_MEASURE, record, count: slabs, chunk: 1, all: true }),
+    )
   }
   /** Writes the records of all that are met; returns where they begin. `wider`: metres that particles reach beyond their place. */
   meet(contacts: readonly ContactPlan[], t: number, objects: ObjectState[], wider: number): number {
@@ -145,13 +152,18 @@ export class Records {
   }
 }
 /** Own metres for a metre of the world: exact for an even scale, the mean square for another. */
-const scaleOf = (m: Matrix): number => Math.sqrt((m[0] * m[0] + m[1] * m[1] + m[2] * m[2] + m[4] * m[4] + m[5] * m[5] + m[6] * m[6] + m[8] * m[8] + m[9] * m[9] + m[10] * m[10]) / 3)
+const scaleOf = (m: Matrix): number =>
+  Math.sqrt(
+    (m[0] * m[0] + m[1] * m[1] + m[2] * m[2] + m[4] * m[4] + m[5] * m[5] + m[6] * m[6] + m[8] * m[8] + m[9] * m[9] + m[10] * m[10]) / 3,
+  )
 
 function worldBox(s: Surface, m0: Matrix, m1: Matrix, moving: boolean, wider: number): number[] {
   const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
   for (const m of moving ? [m0, m1] : [m0]) {
     for (let c = 0; c < 8; c++) {
-      const x = c & 1 ? s.bounds.max[0] : s.bounds.min[0], y = c & 2 ? s.bounds.max[1] : s.bounds.min[1], z = c & 4 ? s.bounds.max[2] : s.bounds.min[2]
+      const x = c & 1 ? s.bounds.max[0] : s.bounds.min[0],
+        y = c & 2 ? s.bounds.max[1] : s.bounds.min[1],
+        z = c & 4 ? s.bounds.max[2] : s.bounds.min[2]
       for (let a = 0; a < 3; a++) {
         const w = m[a * 4] * x + m[a * 4 + 1] * y + m[a * 4 + 2] * z + m[a * 4 + 3]
         box[a] = Math.min(box[a], w)

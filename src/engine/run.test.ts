@@ -35,7 +35,34 @@ const fresh = async (p: Plan, frame: number): Promise<string> => {
 
 describe('a run with its history', () => {
   it('goes to any frame, back and forth, and finds the same frames', async () => {
-    const p = plan([system({ births: [{ id: 'b', seed: 5, due: () => [{ count: 40, at: 0.001, spacing: 0 }], params: () => ({ source: -1, part: '', on: 'point', along: 'direction', direction: [0, 1, 0], spreadTurns: 0.2, speed: 4, speedVary: 2, inherit: 0 }) }], life: () => [0.7, 0.2], forces: [gravity()] })], [], { last: 60 })
+    const p = plan(
+      [
+        system({
+          births: [
+            {
+              id: 'b',
+              seed: 5,
+              due: () => [{ count: 40, at: 0.001, spacing: 0 }],
+              params: () => ({
+                source: -1,
+                part: '',
+                on: 'point',
+                along: 'direction',
+                direction: [0, 1, 0],
+                spreadTurns: 0.2,
+                speed: 4,
+                speedVary: 2,
+                inherit: 0,
+              }),
+            },
+          ],
+          life: () => [0.7, 0.2],
+          forces: [gravity()],
+        }),
+      ],
+      [],
+      { last: 60 },
+    )
     // So little room that frames are thrown away all the time.
     const run = await open(p, 60_000)
     for (const f of [30, 3, 60, 29, 31, 0, 59, 0, 1]) {
@@ -83,7 +110,22 @@ describe('a run with its history', () => {
     close()
   })
   it('takes plans with births, systems and objects added and taken away', async () => {
-    const b = (id: string, n: number) => ({ id, seed: 3, due: (t0: number) => (t0 >= 0.25 ? [{ count: n, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', on: 'point' as const, along: 'direction' as const, direction: [0, 1, 0] as const, spreadTurns: 0, speed: 1, speedVary: 0, inherit: 0 }) })
+    const b = (id: string, n: number) => ({
+      id,
+      seed: 3,
+      due: (t0: number) => (t0 >= 0.25 ? [{ count: n, at: 0, spacing: 0 }] : []),
+      params: () => ({
+        source: -1,
+        part: '',
+        on: 'point' as const,
+        along: 'direction' as const,
+        direction: [0, 1, 0] as const,
+        spreadTurns: 0,
+        speed: 1,
+        speedVary: 0,
+        inherit: 0,
+      }),
+    })
     const one = plan([system({ births: [b('a', 1)] })], [], { last: 20 })
     const two = plan([system({ births: [b('new', 2), b('a', 1)] }), system({ id: 'more', births: [b('m', 3)] })], [], { last: 20 })
     const run = await open(one)
@@ -103,21 +145,42 @@ describe('a run with its history', () => {
 })
 
 describe('stopping', () => {
-  const heavy = () => plan([system({ burst: 1_500_000, birth: { speed: 1, spreadTurns: 0.5 }, forces: [{ id: 'n', encode: (w: OpWriter) => w.turbulence({ carry: false, strength: 1, eddy: 1, octaves: 6, phase: 0, responseS: 0 }, 1) }] })], [], { substeps: 8, last: 10 })
+  const heavy = () =>
+    plan(
+      [
+        system({
+          burst: 1_500_000,
+          birth: { speed: 1, spreadTurns: 0.5 },
+          forces: [
+            {
+              id: 'n',
+              encode: (w: OpWriter) => w.turbulence({ carry: false, strength: 1, eddy: 1, octaves: 6, phase: 0, responseS: 0 }, 1),
+            },
+          ],
+        }),
+      ],
+      [],
+      { substeps: 8, last: 10 },
+    )
   it('a step that is asked to stop throws Stopped, and the run finds its way back to the exact frame', async () => {
     const run = await open(plan([system({ burst: 30000, forces: [gravity()] })], [], { last: 8 }))
     catchUp(run, 4)
     requestStop(run.host.memory, true)
     expect(() => run.towards(5)).toThrow(Stopped)
     catchUp(run, 8)
-    expect(frameMark(run.history.get(8)?.frame as never)).toBe(await fresh(plan([system({ burst: 30000, forces: [gravity()] })], [], { last: 8 }), 8))
+    expect(frameMark(run.history.get(8)?.frame as never)).toBe(
+      await fresh(plan([system({ burst: 30000, forces: [gravity()] })], [], { last: 8 }), 8),
+    )
     close()
   })
   it('comes through in the middle of a step, long before the step would have ended', async () => {
     const run = await open(heavy(), 400 * MB)
     const { Worker } = await import('node:worker_threads')
     // Another thread asks after 60 ms; this one is busy in the step.
-    const asker = new Worker('const { workerData } = require("node:worker_threads"); setTimeout(() => { Atomics.store(new Int32Array(workerData.memory.buffer, 0, 256), workerData.at >> 2, 1); Atomics.store(workerData.when, 0, 1) }, 60)', { eval: true, workerData: { memory: run.host.memory, at: 80, when: new Int32Array(new SharedArrayBuffer(4)) } })
+    const asker = new Worker(
+      'const { workerData } = require("node:worker_threads"); setTimeout(() => { Atomics.store(new Int32Array(workerData.memory.buffer, 0, 256), workerData.at >> 2, 1); Atomics.store(workerData.when, 0, 1) }, 60)',
+      { eval: true, workerData: { memory: run.host.memory, at: 80, when: new Int32Array(new SharedArrayBuffer(4)) } },
+    )
     const start = performance.now()
     expect(() => run.towards(1)).toThrow(Stopped)
     const stopped = performance.now() - start
@@ -131,7 +194,11 @@ describe('stopping', () => {
 })
 
 describe('a force that is far too strong', () => {
-  const wild = (from: number): ForcePlan => ({ id: 'wild', name: 'Wild wind', encode: (w, at) => void (at.t0 >= from / 24 - 1e-9 && w.gravity([1e30, 0, 0])) })
+  const wild = (from: number): ForcePlan => ({
+    id: 'wild',
+    name: 'Wild wind',
+    encode: (w, at) => void (at.t0 >= from / 24 - 1e-9 && w.gravity([1e30, 0, 0])),
+  })
   const options = { historyBytes: 1 << 24, worldBytes: 1 << 28, now: () => 0 }
   const all = (run: Run, last: number) => {
     while (run.towards(last));
@@ -144,7 +211,15 @@ describe('a force that is far too strong', () => {
     const marks = all(run, 30)
     const frame = run.history.get(30)?.frame as Frame
     expect(frame.stats.system.alive).toBe(300)
-    expect(frame.notices).toEqual([{ element: 'system', kind: 'lost', frame: 14, message: 'Wild wind threw particles of System beyond all numbers; it pushes far too hard, and is switched off from frame 14 on: make it weaker' }])
+    expect(frame.notices).toEqual([
+      {
+        element: 'system',
+        kind: 'lost',
+        frame: 14,
+        message:
+          'Wild wind threw particles of System beyond all numbers; it pushes far too hard, and is switched off from frame 14 on: make it weaker',
+      },
+    ])
     const calm = new Run(await nodeKernels(), make([gravity()]), options)
     expect(marks).toEqual(all(calm, 30))
     // Back and forth, and after a look into an earlier frame, it stays so.
@@ -162,7 +237,14 @@ describe('a force that is far too strong', () => {
 })
 
 describe('the history', () => {
-  const frame = (f: number, bytes: number) => ({ frame: f, parts: [{ kind: 'points' as const, element: 's', count: 0, data: new ArrayBuffer(bytes) }], poses: [], stats: {}, notices: [], ms: 0 })
+  const frame = (f: number, bytes: number) => ({
+    frame: f,
+    parts: [{ kind: 'points' as const, element: 's', count: 0, data: new ArrayBuffer(bytes) }],
+    poses: [],
+    stats: {},
+    notices: [],
+    ms: 0,
+  })
   it('stays within its budget and gives up the farthest frames first', () => {
     const h = new History(10_000)
     for (let f = 0; f < 30; f++) h.put(frame(f, 744), 20)
@@ -186,7 +268,25 @@ describe('the history', () => {
   })
   it('thins full states evenly when they take more than a third', () => {
     const h = new History(9000)
-    for (let f = 0; f < 200; f++) if (h.wantsState(f, 0)) h.putState({ frame: f, systems: { s: { words: new Uint32Array(100), births: {}, nextId: 0, stats: { alive: 0, born: 0, died: 0, contacts: 0, with: {} }, off: [] } }, bodies: {}, notices: [] }, 0)
+    for (let f = 0; f < 200; f++)
+      if (h.wantsState(f, 0))
+        h.putState(
+          {
+            frame: f,
+            systems: {
+              s: {
+                words: new Uint32Array(100),
+                births: {},
+                nextId: 0,
+                stats: { alive: 0, born: 0, died: 0, contacts: 0, with: {} },
+                off: [],
+              },
+            },
+            bodies: {},
+            notices: [],
+          },
+          0,
+        )
     expect(h.bytes).toBeLessThanOrEqual(3000)
     expect(h.stateBefore(199)?.frame).toBeGreaterThan(100)
     expect(h.stateBefore(0)?.frame).toBe(0)
@@ -239,13 +339,36 @@ describe('a change and the frame that it touches first', () => {
   const EDITS: Record<string, (s: Shot, n: number) => void> = {
     'count of the burst': (s, n) => void (s.systems[0].birth[0].count = 200 + n * 300),
     'end of the steady rate': (s, n) => s.systems[0].birth.filter((b) => b.kind === 'steady').forEach((b) => (b.end = 0.5 + n * 0.3)),
-    'gravity, keyed late': (s, n) => void (s.systems[0].whole.movement[0].strength = { keys: [{ t: 1, v: 9.81, ease: 'linear' }, { t: 2, v: n, ease: 'smooth' }] }),
-    'gravity': (s, n) => void (s.systems[0].whole.movement[0].strength = n * 3),
-    'life': (s, n) => void (s.systems[0].life = { value: 0.6 + n * 0.1, vary: 0.2 }),
-    'bounce': (s, n) => void (s.systems[0].whole.contact[0].keeps = n * 9),
+    'gravity, keyed late': (s, n) =>
+      void (s.systems[0].whole.movement[0].strength = {
+        keys: [
+          { t: 1, v: 9.81, ease: 'linear' },
+          { t: 2, v: n, ease: 'smooth' },
+        ],
+      }),
+    gravity: (s, n) => void (s.systems[0].whole.movement[0].strength = n * 3),
+    life: (s, n) => void (s.systems[0].life = { value: 0.6 + n * 0.1, vary: 0.2 }),
+    bounce: (s, n) => void (s.systems[0].whole.contact[0].keeps = n * 9),
     'mute of turbulence': (s, n) => void (s.systems[0].phases[0].movement[0].muted = n % 2 === 0),
-    'place of the anvil, keyed late': (s, n) => void (s.objects[0].place = [0, { keys: [{ t: 1.5, v: 0.535, ease: 'smooth' }, { t: 2.5, v: 0.535 + n * 0.05, ease: 'smooth' }] }, 0]),
-    'a second birth': (s, n) => void s.systems[0].birth.push({ ...demoShot().systems[0].birth[1], id: `more-${n}-${s.systems[0].birth.length}`, start: 1.2, rate: 300, seed: n }),
+    'place of the anvil, keyed late': (s, n) =>
+      void (s.objects[0].place = [
+        0,
+        {
+          keys: [
+            { t: 1.5, v: 0.535, ease: 'smooth' },
+            { t: 2.5, v: 0.535 + n * 0.05, ease: 'smooth' },
+          ],
+        },
+        0,
+      ]),
+    'a second birth': (s, n) =>
+      void s.systems[0].birth.push({
+        ...demoShot().systems[0].birth[1],
+        id: `more-${n}-${s.systems[0].birth.length}`,
+        start: 1.2,
+        rate: 300,
+        seed: n,
+      }),
     'a birth less': (s) => void s.systems[0].birth.splice(1, 1),
     'the look': (s, n) => void (s.shared.looks[0].colour.stops[0].colour = [n, 1, 1]),
     'the camera': (s, n) => void (s.cameras[0].lens = 20 + n),
@@ -255,8 +378,26 @@ describe('a change and the frame that it touches first', () => {
       s.systems[0].birth.filter((b) => b.kind === 'steady').forEach((b) => (b.start = n % 3 === 0 ? 0.3 : 0))
     },
     'a twist': (s, n) => void (s.objects[0].reshape = n === 0 ? [] : [{ id: 't', kind: 'twist', seed: 1, axis: 'y', angle: n * 20 }]),
-    'a bend, keyed late': (s, n) => void (s.objects[0].reshape = [{ id: 'b', kind: 'bend', seed: 1, axis: 'x', towards: 0, angle: { keys: [{ t: 1, v: 0, ease: 'linear' }, { t: 2, v: n * 10, ease: 'smooth' }] } }]),
-    'a region': (s, n) => void (s.objects[0].regions = [{ id: 'r', name: 'Rim', acts: [{ id: 'h', kind: 'height', seed: 1, axis: 'y', from: n * 5, to: 100, how: 'only' }] }]),
+    'a bend, keyed late': (s, n) =>
+      void (s.objects[0].reshape = [
+        {
+          id: 'b',
+          kind: 'bend',
+          seed: 1,
+          axis: 'x',
+          towards: 0,
+          angle: {
+            keys: [
+              { t: 1, v: 0, ease: 'linear' },
+              { t: 2, v: n * 10, ease: 'smooth' },
+            ],
+          },
+        },
+      ]),
+    'a region': (s, n) =>
+      void (s.objects[0].regions = [
+        { id: 'r', name: 'Rim', acts: [{ id: 'h', kind: 'height', seed: 1, axis: 'y', from: n * 5, to: 100, how: 'only' }] },
+      ]),
     'births that follow it': (s, n) => s.systems[0].birth.forEach((b) => (b.region = n % 2 && s.objects[0].regions.length ? 'r' : '')),
     'the range': (s, n) => void (s.range.last = 50 + n),
   }
@@ -270,23 +411,31 @@ describe('a change and the frame that it touches first', () => {
   it('a run that follows any series of edits shows what a fresh run shows (property)', async () => {
     const { meshes } = await loadShot('demo/anvil-strike/shot.json')
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(fc.constantFrom(...Object.keys(EDITS)), fc.integer({ min: 0, max: 9 }), fc.integer({ min: 0, max: 50 })), { minLength: 1, maxLength: 6 }), async (script) => {
-        let shot = small()
-        const run = await open(compile(shot, meshes).plan)
-        catchUp(run, 40)
-        for (const [edit, n, look] of script) {
-          const next = structuredClone(shot)
-          EDITS[edit](next, n)
-          const from = touchedFrom(shot, next)
-          if (edit === 'the look' || edit === 'the camera') expect(from).toBeNull()
-          if (from !== null || next.range.last !== shot.range.last) run.change(compile(next, meshes).plan, from ?? next.range.last + 1)
-          shot = next
-          const target = Math.min(look, shot.range.last)
-          catchUp(run, target)
-          expect(frameMark(run.history.get(target)?.frame as never), `${edit} ${n}, frame ${target}`).toBe(await fresh(compile(shot, meshes).plan, target))
-        }
-        close()
-      }),
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.constantFrom(...Object.keys(EDITS)), fc.integer({ min: 0, max: 9 }), fc.integer({ min: 0, max: 50 })), {
+          minLength: 1,
+          maxLength: 6,
+        }),
+        async (script) => {
+          let shot = small()
+          const run = await open(compile(shot, meshes).plan)
+          catchUp(run, 40)
+          for (const [edit, n, look] of script) {
+            const next = structuredClone(shot)
+            EDITS[edit](next, n)
+            const from = touchedFrom(shot, next)
+            if (edit === 'the look' || edit === 'the camera') expect(from).toBeNull()
+            if (from !== null || next.range.last !== shot.range.last) run.change(compile(next, meshes).plan, from ?? next.range.last + 1)
+            shot = next
+            const target = Math.min(look, shot.range.last)
+            catchUp(run, target)
+            expect(frameMark(run.history.get(target)?.frame as never), `${edit} ${n}, frame ${target}`).toBe(
+              await fresh(compile(shot, meshes).plan, target),
+            )
+          }
+          close()
+        },
+      ),
       { numRuns: 24, seed: 7 },
     )
   })

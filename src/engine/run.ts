@@ -22,7 +22,11 @@ export class Run {
   near: number
   private broken = false
 
-  constructor(readonly host: KernelHost, private plan: Plan, private options: RunOptions) {
+  constructor(
+    readonly host: KernelHost,
+    private plan: Plan,
+    private options: RunOptions,
+  ) {
     this.world = new World(host, plan, options.worldBytes)
     this.history = new History(options.historyBytes)
     this.near = plan.first
@@ -59,7 +63,10 @@ export class Run {
     this.broken = false
     if (!this.history.isReady(this.world.frame) && this.world.frame >= plan.first) this.keep(0)
   }
-  /** The first frame from the start that is not ready and would be kept, or null: frames for which there is no room are not asked for again and again. */
+  /**
+   * The first frame from the start that is not ready and would be kept, or null: frames for which there is no room are not asked for again
+   * and again.
+   */
   missing(): number | null {
     for (let f = this.plan.first; f <= this.plan.last; f++) if (!this.history.isReady(f) && this.history.wouldKeep(f, this.near)) return f
     return null

@@ -8,20 +8,40 @@ import { boxMesh, sphereMesh } from './testing/meshes'
 import { bounce, framesOn, gravity, plan, point, still, system, withWorld } from './testing/plans'
 import { frameMark, type OpWriter, type Plan, type PlanSystem, World } from '.'
 
-const swirl = (seed = 3) => ({ id: 'swirl', encode: (w: OpWriter, at: { t0: number }) => w.turbulence({ carry: false, strength: 5, eddy: 0.7, octaves: 3, phase: at.t0, responseS: 0.1 }, seed) })
+const swirl = (seed = 3) => ({
+  id: 'swirl',
+  encode: (w: OpWriter, at: { t0: number }) =>
+    w.turbulence({ carry: false, strength: 5, eddy: 0.7, octaves: 3, phase: at.t0, responseS: 0.1 }, seed),
+})
 const drag = { id: 'drag', encode: (w: OpWriter) => w.drag(0.8) }
 /** Births over time, deaths in disorder, forces, two colliders: more than one chunk of particles. */
 const busy = (id = 'system', seed = 1): PlanSystem =>
   system({
-    id, seed, life: () => [0.6, 0.4], forces: [gravity(), drag, swirl(seed)], contacts: [bounce(0.5, 0.2, [0, 1])],
-    births: [{ id: `${id}-b`, seed: seed * 31, due: () => [{ count: 900, at: 0.001, spacing: 0.00002 }], params: () => ({ ...point, source: 1, on: 'faces', along: 'normal', spreadTurns: 0.1, speed: 3, speedVary: 2 }) }],
+    id,
+    seed,
+    life: () => [0.6, 0.4],
+    forces: [gravity(), drag, swirl(seed)],
+    contacts: [bounce(0.5, 0.2, [0, 1])],
+    births: [
+      {
+        id: `${id}-b`,
+        seed: seed * 31,
+        due: () => [{ count: 900, at: 0.001, spacing: 0.00002 }],
+        params: () => ({ ...point, source: 1, on: 'faces', along: 'normal', spreadTurns: 0.1, speed: 3, speedVary: 2 }),
+      },
+    ],
   })
 const stage = [still(null, true), { ...still(sphereMesh(0.4, 16)), id: 'ball' }]
 const marks = async (p: Plan, frames: number, threads: number): Promise<string[]> =>
-  withWorld(p, (w) => Array.from({ length: frames }, () => {
-    w.step()
-    return frameMark(w.capture())
-  }), threads)
+  withWorld(
+    p,
+    (w) =>
+      Array.from({ length: frames }, () => {
+        w.step()
+        return frameMark(w.capture())
+      }),
+    threads,
+  )
 
 describe('one result, bit for bit', () => {
   it('at 1, 2 and 4 threads', async () => {
@@ -51,20 +71,24 @@ describe('one result, bit for bit', () => {
   it('after going on from any saved state', async () => {
     const p = plan([busy()], stage)
     const whole = await marks(p, 16, 1)
-    await withWorld(p, (w) => {
-      const saved = []
-      for (let k = 0; k < 16; k++) {
-        saved.push(w.save())
-        w.step()
-      }
-      for (const at of [11, 3, 7, 0]) {
-        w.restore(saved[at])
-        for (let k = at; k < 16; k++) {
+    await withWorld(
+      p,
+      (w) => {
+        const saved = []
+        for (let k = 0; k < 16; k++) {
+          saved.push(w.save())
           w.step()
-          expect(frameMark(w.capture())).toBe(whole[k])
         }
-      }
-    }, 2)
+        for (const at of [11, 3, 7, 0]) {
+          w.restore(saved[at])
+          for (let k = at; k < 16; k++) {
+            w.step()
+            expect(frameMark(w.capture())).toBe(whole[k])
+          }
+        }
+      },
+      2,
+    )
   })
   it('of two Worlds that run side by side, each in its own memory', async () => {
     const p = plan([busy()], stage)
@@ -86,10 +110,33 @@ describe('one result, bit for bit', () => {
   })
   it('of random plans at one and three threads (property)', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.record({ count: fc.integer({ min: 1, max: 6000 }), speed: fc.float({ min: 0, max: 30, noNaN: true }), keep: fc.float({ min: 0, max: 1, noNaN: true }), life: fc.float({ min: Math.fround(0.05), max: 2, noNaN: true }), seed: fc.integer({ min: 0, max: 0xffffffff }), substeps: fc.integer({ min: 1, max: 4 }) }), async (o) => {
-        const p = plan([system({ seed: o.seed, burst: o.count, life: () => [o.life, o.life / 2], birth: { speed: o.speed, spreadTurns: 0.5 }, forces: [gravity(), swirl(o.seed)], contacts: [bounce(o.keep, 0.1)] })], [still(boxMesh([3, 0.2, 3]))], { substeps: o.substeps })
-        expect(await marks(p, 5, 3)).toEqual(await marks(p, 5, 1))
-      }),
+      fc.asyncProperty(
+        fc.record({
+          count: fc.integer({ min: 1, max: 6000 }),
+          speed: fc.float({ min: 0, max: 30, noNaN: true }),
+          keep: fc.float({ min: 0, max: 1, noNaN: true }),
+          life: fc.float({ min: Math.fround(0.05), max: 2, noNaN: true }),
+          seed: fc.integer({ min: 0, max: 0xffffffff }),
+          substeps: fc.integer({ min: 1, max: 4 }),
+        }),
+        async (o) => {
+          const p = plan(
+            [
+              system({
+                seed: o.seed,
+                burst: o.count,
+                life: () => [o.life, o.life / 2],
+                birth: { speed: o.speed, spreadTurns: 0.5 },
+                forces: [gravity(), swirl(o.seed)],
+                contacts: [bounce(o.keep, 0.1)],
+              }),
+            ],
+            [still(boxMesh([3, 0.2, 3]))],
+            { substeps: o.substeps },
+          )
+          expect(await marks(p, 5, 3)).toEqual(await marks(p, 5, 1))
+        },
+      ),
       { numRuns: 15, seed: 20261124 },
     )
   })
@@ -113,7 +160,9 @@ describe('a team', () => {
       host.team.limit(1 + (k % 4))
       tiny.step()
     }
-    const much = await withWorld(plan([system({ burst: 5000, life: () => [100, 0], forces: [gravity()] })], [], { substeps: 8 }), (x) => frameMark(framesOn(x, 200)))
+    const much = await withWorld(plan([system({ burst: 5000, life: () => [100, 0], forces: [gravity()] })], [], { substeps: 8 }), (x) =>
+      frameMark(framesOn(x, 200)),
+    )
     expect(frameMark(tiny.capture())).toBe(much)
     w.dispose()
     tiny.dispose()

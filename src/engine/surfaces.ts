@@ -67,12 +67,26 @@ export class Surface {
   /** Counts the moves: what was made of older places is made anew when it is asked for. */
   private stamp = 0
   private tables = new Map<string, Table>()
-  private collider: { nodes: number; leaves: number; ends: number; triangles: number; nodeCount: number; leafCount: number; closed: boolean; stamp: number } | null = null
+  private collider: {
+    nodes: number
+    leaves: number
+    ends: number
+    triangles: number
+    nodeCount: number
+    leafCount: number
+    closed: boolean
+    stamp: number
+  } | null = null
   private picks = 0
   private grids = new Map<number, number>()
   private lists = new Map<string, { blocks: SiteBlocks | null; stamp: number; of: Float32Array | null }>()
 
-  constructor(private heap: Heap, readonly mesh: Mesh, private kernels: KernelExports, readonly changes = false) {
+  constructor(
+    private heap: Heap,
+    readonly mesh: Mesh,
+    private kernels: KernelExports,
+    readonly changes = false,
+  ) {
     this.bounds = boundsOf(mesh)
     this.fromPlaces = this.toPlaces = mesh.positions
   }
@@ -86,7 +100,10 @@ export class Surface {
     this.stamp++
     const a = boundsOf({ ...this.mesh, positions: this.fromPlaces })
     const b = this.toPlaces === this.fromPlaces ? a : boundsOf({ ...this.mesh, positions: this.toPlaces })
-    this.bounds = { min: a.min.map((v, i) => Math.min(v, b.min[i])) as Bounds['min'], max: a.max.map((v, i) => Math.max(v, b.max[i])) as Bounds['max'] }
+    this.bounds = {
+      min: a.min.map((v, i) => Math.min(v, b.min[i])) as Bounds['min'],
+      max: a.max.map((v, i) => Math.max(v, b.max[i])) as Bounds['max'],
+    }
     if (this.from) this.writePlaces()
   }
   private writePlaces(): void {
@@ -107,8 +124,8 @@ export class Surface {
     return at
   }
   /**
-   * Distances to it on a grid with so many cells along its longest side, or 0 for one that is open or changes shape: those are met as they are. Made once
-   * for each number of cells, by the job that `run` does.
+   * Distances to it on a grid with so many cells along its longest side, or 0 for one that is open or changes shape: those are met as they
+   * are. Made once for each number of cells, by the job that `run` does.
    */
   forDistances(cells: number, run: (record: number, slabs: number) => void): number {
     if (this.changes || !this.mesh.indices.length || !this.forCast().closed) return 0
@@ -140,7 +157,9 @@ export class Surface {
     this.places()
     return { indices: this.indices, from: this.from, to: this.to }
   }
-  /** Running sums of the areas that the triangles have in the mesh as it was made: what is picked by them stays picked, however it changes. */
+  /**
+   * Running sums of the areas that the triangles have in the mesh as it was made: what is picked by them stays picked, however it changes.
+   */
   forPicks(): { areas: number; count: number } {
     const { positions: p, indices } = this.mesh
     const count = indices.length / 3
@@ -149,7 +168,14 @@ export class Surface {
       let sum = 0
       for (let t = 0; t < count; t++) {
         const [a, b, c] = [indices[t * 3] * 3, indices[t * 3 + 1] * 3, indices[t * 3 + 2] * 3]
-        const [ux, uy, uz, vx, vy, vz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2], p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]]
+        const [ux, uy, uz, vx, vy, vz] = [
+          p[b] - p[a],
+          p[b + 1] - p[a + 1],
+          p[b + 2] - p[a + 2],
+          p[c] - p[a],
+          p[c + 1] - p[a + 1],
+          p[c + 2] - p[a + 2],
+        ]
         const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
         sum += Math.sqrt(nx * nx + ny * ny + nz * nz)
         sums[t] = sum
@@ -166,7 +192,15 @@ export class Surface {
     let t = this.tables.get(key)
     if (!t) {
       const guideCount = guideCountOf(count)
-      t = { areas: this.heap.take(Math.max(4, count * 4)), guide: this.heap.take(guideCount * 4), guideCount, whole: 0, amounts: region ? this.heap.take(Math.max(4, region.amounts.byteLength)) : 0, stamp: -1, from: null }
+      t = {
+        areas: this.heap.take(Math.max(4, count * 4)),
+        guide: this.heap.take(guideCount * 4),
+        guideCount,
+        whole: 0,
+        amounts: region ? this.heap.take(Math.max(4, region.amounts.byteLength)) : 0,
+        stamp: -1,
+        from: null,
+      }
       this.tables.set(key, t)
     }
     if (t.stamp !== this.stamp || (region && t.from !== region.amounts)) {
@@ -175,7 +209,16 @@ export class Surface {
       t.stamp = this.stamp
       t.from = region?.amounts ?? null
     }
-    return { positions: this.from, positionsEnd: this.changes ? this.to : 0, indices: this.indices, areas: t.areas, guide: t.guide, guideCount: t.guideCount, whole: t.whole, amounts: t.amounts }
+    return {
+      positions: this.from,
+      positionsEnd: this.changes ? this.to : 0,
+      indices: this.indices,
+      areas: t.areas,
+      guide: t.guide,
+      guideCount: t.guideCount,
+      whole: t.whole,
+      amounts: t.amounts,
+    }
   }
   /** Running share of the triangles up to and with one of them, of the table that `forBirth` gave. */
   upTo(faces: FaceBlocks, triangle: number): number {
@@ -185,7 +228,12 @@ export class Surface {
   forCast(): { nodes: number; leaves: number; ends: number; closed: boolean; triangles: number } {
     if (!this.collider) {
       const tree = this.tree()
-      this.collider = { ...tree, ends: this.changes ? this.heap.take(tree.leafCount * LEAF_BYTES) : 0, closed: isClosed(this.mesh), stamp: this.changes ? -1 : this.stamp }
+      this.collider = {
+        ...tree,
+        ends: this.changes ? this.heap.take(tree.leafCount * LEAF_BYTES) : 0,
+        closed: isClosed(this.mesh),
+        stamp: this.changes ? -1 : this.stamp,
+      }
     }
     const c = this.collider
     if (c.stamp !== this.stamp) {
@@ -195,7 +243,10 @@ export class Surface {
     }
     return c
   }
-  /** Built by the kernel in blocks of the largest size there can be, then copied into ones that fit; by TypeScript where there is no room for that. */
+  /**
+   * Built by the kernel in blocks of the largest size there can be, then copied into ones that fit; by TypeScript where there is no room
+   * for that.
+   */
   private tree(): { nodes: number; leaves: number; triangles: number; nodeCount: number; leafCount: number } {
     this.places()
     const n = this.mesh.indices.length / 3
@@ -212,11 +263,24 @@ export class Surface {
       return to
     }
     try {
-      const [boxes, order, nodes, leaves, triangles, scratch] = [room * 32, room * 4, room * NODE_BYTES, room * LEAF_BYTES, room * 16, TREE.scratchBytes].map(take)
+      const [boxes, order, nodes, leaves, triangles, scratch] = [
+        room * 32,
+        room * 4,
+        room * NODE_BYTES,
+        room * LEAF_BYTES,
+        room * 16,
+        TREE.scratchBytes,
+      ].map(take)
       const nodeCount = this.kernels.buildTree(this.from, this.indices, n, boxes, order, nodes, leaves, triangles, scratch)
       if (nodeCount >= 0) {
         const leafCount = Math.max(1, this.heap.view().getInt32(scratch + TREE.leaves, true))
-        return { nodes: fit(nodes, nodeCount * NODE_BYTES), leaves: fit(leaves, leafCount * LEAF_BYTES), triangles: fit(triangles, leafCount * 16), nodeCount, leafCount }
+        return {
+          nodes: fit(nodes, nodeCount * NODE_BYTES),
+          leaves: fit(leaves, leafCount * LEAF_BYTES),
+          triangles: fit(triangles, leafCount * 16),
+          nodeCount,
+          leafCount,
+        }
       }
     } catch (error) {
       if (!(error instanceof MemoryRefused)) throw error
@@ -225,10 +289,17 @@ export class Surface {
     }
     const bvh = buildBvh({ ...this.mesh, positions: this.fromPlaces })
     const words = (b: ArrayBuffer) => this.block(new Uint32Array(b))
-    return { nodes: words(bvh.nodes), leaves: words(bvh.leaves), triangles: this.block(bvh.triangles), nodeCount: bvh.nodeCount, leafCount: bvh.leafCount }
+    return {
+      nodes: words(bvh.nodes),
+      leaves: words(bvh.leaves),
+      triangles: this.block(bvh.triangles),
+      nodeCount: bvh.nodeCount,
+      leafCount: bvh.leafCount,
+    }
   }
   private drop(b: SiteBlocks | null): void {
-    for (const at of new Set(b ? [b.positions, b.positionsEnd, b.normals, b.indices, b.lengths, b.guide, b.amounts] : [])) if (at) this.heap.give(at)
+    for (const at of new Set(b ? [b.positions, b.positionsEnd, b.normals, b.indices, b.lengths, b.guide, b.amounts] : []))
+      if (at) this.heap.give(at)
   }
   private list(key: string, region: RegionAt | null, make: () => SiteBlocks | null): SiteBlocks | null {
     const known = this.lists.get(key)
@@ -239,11 +310,25 @@ export class Surface {
     this.lists.set(key, made)
     return made.blocks
   }
-  private put(positions: Float32Array, end: Float32Array | null, normals: Float32Array, more: { indices: Uint32Array; lengths: Float32Array } | null, amounts: Float32Array | null = null): SiteBlocks {
+  private put(
+    positions: Float32Array,
+    end: Float32Array | null,
+    normals: Float32Array,
+    more: { indices: Uint32Array; lengths: Float32Array } | null,
+    amounts: Float32Array | null = null,
+  ): SiteBlocks {
     const steps = more && guideOf(more.lengths)
     return {
-      positions: this.block(positions), positionsEnd: end ? this.block(end) : 0, normals: this.block(normals), indices: more ? this.block(more.indices) : 0, lengths: more ? this.block(more.lengths) : 0,
-      guide: steps ? this.block(steps) : 0, guideCount: steps?.length ?? 0, whole: more?.lengths.at(-1) ?? 0, amounts: amounts ? this.block(amounts) : 0, count: more ? more.lengths.length : positions.length / 3,
+      positions: this.block(positions),
+      positionsEnd: end ? this.block(end) : 0,
+      normals: this.block(normals),
+      indices: more ? this.block(more.indices) : 0,
+      lengths: more ? this.block(more.lengths) : 0,
+      guide: steps ? this.block(steps) : 0,
+      guideCount: steps?.length ?? 0,
+      whole: more?.lengths.at(-1) ?? 0,
+      amounts: amounts ? this.block(amounts) : 0,
+      count: more ? more.lengths.length : positions.length / 3,
     }
   }
   private now(): Mesh {
@@ -262,7 +347,8 @@ export class Surface {
       const s = vertexSites(this.now())
       if (!region) return this.put(s.positions, this.later(s.first), s.normals, null)
       // As edges without length, whose sums are those of the amounts.
-      const indices: number[] = [], sums: number[] = []
+      const indices: number[] = [],
+        sums: number[] = []
       let sum = 0
       s.first.forEach((v, i) => {
         if (!(region.amounts[v] > 0)) return
@@ -292,7 +378,11 @@ export class Surface {
     return this.list(key, null, () => {
       const cast = this.forCast()
       const reach = 2 * [0, 1, 2].reduce((s, a) => s + this.bounds.max[a] - this.bounds.min[a], 0)
-      const sites = latticeSites(this.bounds, spacing, (x, y, z) => this.kernels.insideMesh(cast.nodes, cast.leaves, x, y, z, reach, scratch.stack, scratch.hit) !== 0)
+      const sites = latticeSites(
+        this.bounds,
+        spacing,
+        (x, y, z) => this.kernels.insideMesh(cast.nodes, cast.leaves, x, y, z, reach, scratch.stack, scratch.hit) !== 0,
+      )
       return sites && this.put(sites.positions, null, sites.normals, null)
     })
   }
@@ -305,7 +395,8 @@ export class Surface {
     this.indices = this.from = this.to = this.picks = 0
     for (const at of this.grids.values()) this.heap.give(at)
     this.grids.clear()
-    if (this.collider) for (const at of [this.collider.nodes, this.collider.leaves, this.collider.ends, this.collider.triangles]) if (at) this.heap.give(at)
+    if (this.collider)
+      for (const at of [this.collider.nodes, this.collider.leaves, this.collider.ends, this.collider.triangles]) if (at) this.heap.give(at)
     this.collider = null
   }
 }

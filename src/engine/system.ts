@@ -53,7 +53,12 @@ export class SystemRun {
   private map = 0
   private mapBytes = 0
 
-  constructor(readonly heap: Heap, private host: KernelHost, private scratch: number, readonly plan: PlanSystem) {
+  constructor(
+    readonly heap: Heap,
+    private host: KernelHost,
+    private scratch: number,
+    readonly plan: PlanSystem,
+  ) {
     this.columns = new Columns(heap, plan.extraColumns)
     this.job = heap.take(JOB.bytes)
     this.birthRecord = heap.take(BIRTH.bytes)
@@ -74,10 +79,23 @@ export class SystemRun {
       for (const batch of birth.due(at.t0, at.t1)) if (batch.count > 0) this.bearBatch(birth, state, batch, at, frame, objects, others)
     })
   }
-  private bearBatch(birth: BirthPlan, state: BirthState, batch: BirthBatch, at: StepTime, frame: number, objects: ObjectState[], others: { run: SystemRun; count: number }[]): void {
+  private bearBatch(
+    birth: BirthPlan,
+    state: BirthState,
+    batch: BirthBatch,
+    at: StepTime,
+    frame: number,
+    objects: ObjectState[],
+    others: { run: SystemRun; count: number }[],
+  ): void {
     const p = birth.params(at.t0)
     let count = Math.min(batch.count, this.plan.limit - this.columns.count)
-    if (count < batch.count) this.notice('limit', frame, `${this.plan.name} reached its limit of ${this.plan.limit.toLocaleString('en-US')} particles; births wait until some have died`)
+    if (count < batch.count)
+      this.notice(
+        'limit',
+        frame,
+        `${this.plan.name} reached its limit of ${this.plan.limit.toLocaleString('en-US')} particles; births wait until some have died`,
+      )
     const number = state.number
     state.number += batch.count
     if (count <= 0) return
@@ -93,7 +111,17 @@ export class SystemRun {
     const object = p.source >= 0 ? objects[p.source] : null
     const other = p.system !== undefined && p.system >= 0 ? others[p.system] : null
     if (other && !other.count) return
-    const place = other || !object?.surface ? null : placeOf(p, object.surface, p.region ? object.region(p.region) : null, this.plan.name, { stack: this.scratch + SCRATCH.stack, hit: this.scratch + SCRATCH.hit }, (message) => this.notice('source', frame, message))
+    const place =
+      other || !object?.surface
+        ? null
+        : placeOf(
+            p,
+            object.surface,
+            p.region ? object.region(p.region) : null,
+            this.plan.name,
+            { stack: this.scratch + SCRATCH.stack, hit: this.scratch + SCRATCH.hit },
+            (message) => this.notice('source', frame, message),
+          )
     if (place === 'nowhere') {
       this.notice('region', frame, `the region that ${this.plan.name} starts from is empty; its births wait until there is some of it`)
       return
@@ -157,7 +185,12 @@ export class SystemRun {
     }
     this.host.exports.birth(b)
     const missed = this.heap.view().getUint32(b + BIRTH.missed, true)
-    if (missed) this.notice('source', frame, `${missed.toLocaleString('en-US')} births of ${this.plan.name} found no place inside their source and start on its faces; is it closed, and not all but flat?`)
+    if (missed)
+      this.notice(
+        'source',
+        frame,
+        `${missed.toLocaleString('en-US')} births of ${this.plan.name} found no place inside their source and start on its faces; is it closed, and not all but flat?`,
+      )
     this.columns.count = first + count
     this.columns.clear(first, count)
     // A newborn's age is minus its time until its moment comes, which goes by as slowly as the rest of its life.
@@ -204,7 +237,11 @@ export class SystemRun {
       } catch (error) {
         if (!(error instanceof MemoryRefused)) throw error
         w.silence(volume.at)
-        this.notice('memory', frame, `a velocity volume that reaches ${this.plan.name}: ${error.message}; nothing flows in it: give it fewer cells`)
+        this.notice(
+          'memory',
+          frame,
+          `a velocity volume that reaches ${this.plan.name}: ${error.message}; nothing flows in it: give it fewer cells`,
+        )
       }
     }
     w.passes.forEach((p, k) => {
@@ -256,7 +293,11 @@ export class SystemRun {
     return true
   }
   private crowd(frame: number, count: number, where: string): void {
-    this.notice('crowd', frame, `${count.toLocaleString('en-US')} particles of ${this.plan.name} have far too many others ${where}; not all of them count: make the radius smaller, or let them start farther apart`)
+    this.notice(
+      'crowd',
+      frame,
+      `${count.toLocaleString('en-US')} particles of ${this.plan.name} have far too many others ${where}; not all of them count: make the radius smaller, or let them start farther apart`,
+    )
   }
   /** A step job over particles `from` up to `count` of a table of columns. */
   arm(words: Uint32Array, ops: number, from: number, count: number, table: number): void {
@@ -284,7 +325,8 @@ export class SystemRun {
   /** The place of a particle in the columns, or −1. Ids only grow. */
   indexOf(id: number): number {
     const ids = this.columns.words('id')
-    let low = 0, high = ids.length
+    let low = 0,
+      high = ids.length
     while (low < high) {
       const mid = (low + high) >> 1
       if (ids[mid] < id) low = mid + 1
@@ -294,7 +336,11 @@ export class SystemRun {
   }
   /** One word of a particle as it is now. */
   word(name: ColumnName, i: number): number {
-    return this.columns.names.includes(name) ? (WORD_COLUMNS.has(name) ? this.columns.words(name)[i] : this.heap.f32(this.columns.pointer(name), this.count)[i]) : 0
+    return this.columns.names.includes(name)
+      ? WORD_COLUMNS.has(name)
+        ? this.columns.words(name)[i]
+        : this.heap.f32(this.columns.pointer(name), this.count)[i]
+      : 0
   }
   runJob(all: boolean): void {
     if (all) this.host.team.run(this.job)
@@ -328,7 +374,13 @@ export class SystemRun {
     return { kind: 'points', element: this.plan.id, count: n, ...(turned ? { turned } : {}), data }
   }
   save(): SystemSnapshot {
-    return { words: this.columns.save(), births: Object.fromEntries(this.plan.births.map((b, i) => [b.id, this.births[i].number])), nextId: this.nextId, stats: { ...this.stats }, off: [...this.off] }
+    return {
+      words: this.columns.save(),
+      births: Object.fromEntries(this.plan.births.map((b, i) => [b.id, this.births[i].number])),
+      nextId: this.nextId,
+      stats: { ...this.stats },
+      off: [...this.off],
+    }
   }
   restore(s: SystemSnapshot): void {
     this.columns.restore(s.words)

@@ -5,7 +5,13 @@ import type { V } from './testing/start'
 
 type Spin = Parameters<OpWriter['spin']>[0]
 const free: Spin = { speed: 0, vary: 0, axis: null, halvingS: Number.POSITIVE_INFINITY, heads: null, flat: 0 }
-const turning = (p: Partial<Spin>, o: Parameters<typeof system>[0] = {}): PlanSystem => system({ burst: 200, extraColumns: TURN_COLUMNS, ...o, forces: [...(o.forces ?? []), { id: 'spin', encode: (w) => w.spin({ ...free, ...p }, 5) }] })
+const turning = (p: Partial<Spin>, o: Parameters<typeof system>[0] = {}): PlanSystem =>
+  system({
+    burst: 200,
+    extraColumns: TURN_COLUMNS,
+    ...o,
+    forces: [...(o.forces ?? []), { id: 'spin', encode: (w) => w.spin({ ...free, ...p }, 5) }],
+  })
 /** Rows of each particle's rotation. */
 const rotations = (w: World): V[][] => {
   const part = w.capture().parts[0]
@@ -27,20 +33,23 @@ describe('particles that are turned', () => {
       }
       for (const r of first.slice(0, 100)) expect(dot(axis(r, 0), axis(r, 0))).toBeCloseTo(1, 5)
       framesOn(w, 24)
-      rotations(w).slice(0, 100).forEach((r, i) => expect(dot(axis(r, 0), axis(first[i], 0))).toBeCloseTo(1, 5))
+      rotations(w)
+        .slice(0, 100)
+        .forEach((r, i) => expect(dot(axis(r, 0), axis(first[i], 0))).toBeCloseTo(1, 5))
     })
   })
   it('rotate about one axis as fast as they are told, and half as fast after the halving time', async () => {
-    const turned = async (p: Partial<Spin>, frames: number) => withWorld(plan([turning({ axis: [0, 0, 1], ...p })], [], { substeps: 8 }), (w) => {
-      framesOn(w, 1)
-      const a = rotations(w)[0]
-      framesOn(w, frames)
-      const b = rotations(w)[0]
-      // How far what lay across the axis has come round.
-      const flat = (r: V[]) => [axis(r, 0)[0], axis(r, 0)[1]]
-      const [p0, q] = [flat(a), flat(b)]
-      return Math.atan2(p0[0] * q[1] - p0[1] * q[0], p0[0] * q[0] + p0[1] * q[1])
-    })
+    const turned = async (p: Partial<Spin>, frames: number) =>
+      withWorld(plan([turning({ axis: [0, 0, 1], ...p })], [], { substeps: 8 }), (w) => {
+        framesOn(w, 1)
+        const a = rotations(w)[0]
+        framesOn(w, frames)
+        const b = rotations(w)[0]
+        // How far what lay across the axis has come round.
+        const flat = (r: V[]) => [axis(r, 0)[0], axis(r, 0)[1]]
+        const [p0, q] = [flat(a), flat(b)]
+        return Math.atan2(p0[0] * q[1] - p0[1] * q[0], p0[0] * q[0] + p0[1] * q[1])
+      })
     expect(await turned({ speed: 2 }, 24)).toBeCloseTo(2, 2)
     expect(await turned({ speed: -1 }, 24)).toBeCloseTo(-1, 2)
     // The whole angle of a spin that halves in 1 s: what is left after 1/24 s, times (1 − 1/2) / ln 2.
@@ -51,14 +60,22 @@ describe('particles that are turned', () => {
       framesOn(w, 1)
       const a = rotations(w)
       framesOn(w, 4)
-      const angles = rotations(w).map((r, i) => Math.acos(Math.min(1, (dot(axis(r, 0), axis(a[i], 0)) + dot(axis(r, 1), axis(a[i], 1)) + dot(axis(r, 2), axis(a[i], 2)) - 1) / 2)) * 6)
+      const angles = rotations(w).map(
+        (r, i) =>
+          Math.acos(
+            Math.min(1, (dot(axis(r, 0), axis(a[i], 0)) + dot(axis(r, 1), axis(a[i], 1)) + dot(axis(r, 2), axis(a[i], 2)) - 1) / 2),
+          ) * 6,
+      )
       expect(Math.min(...angles)).toBeGreaterThan(1.95)
       expect(Math.max(...angles)).toBeLessThan(4.05)
       expect(Math.max(...angles) - Math.min(...angles)).toBeGreaterThan(1.8)
     })
   })
   it('head where they fly, at once or within a response, also from right against it', async () => {
-    for (const [response, least] of [[0, 0.9999], [0.2, 0.9]]) {
+    for (const [response, least] of [
+      [0, 0.9999],
+      [0.2, 0.9],
+    ]) {
       await withWorld(plan([turning({ heads: response }, { birth: { direction: [0.6, 0.8, 0], speed: 3 } })]), (w) => {
         framesOn(w, 16)
         for (const r of rotations(w)) expect(dot(axis(r, 0), [0.6, 0.8, 0])).toBeGreaterThan(least)
@@ -79,7 +96,31 @@ describe('particles that are turned', () => {
     })
   })
   it('are the same on three threads, and after going on from a saved state; others have no such columns', async () => {
-    const s = turning({ speed: 3, vary: 2, halvingS: 2, flat: 3 }, { forces: [gravity()], life: () => [0.5, 0.3], births: [{ id: 'b', seed: 3, due: () => [{ count: 300, at: 0.001, spacing: 0.00002 }], params: () => ({ source: -1, part: '', on: 'point', along: 'direction', direction: [0, 1, 0], spreadTurns: 0.3, speed: 2, speedVary: 1, inherit: 0 }) }] })
+    const s = turning(
+      { speed: 3, vary: 2, halvingS: 2, flat: 3 },
+      {
+        forces: [gravity()],
+        life: () => [0.5, 0.3],
+        births: [
+          {
+            id: 'b',
+            seed: 3,
+            due: () => [{ count: 300, at: 0.001, spacing: 0.00002 }],
+            params: () => ({
+              source: -1,
+              part: '',
+              on: 'point',
+              along: 'direction',
+              direction: [0, 1, 0],
+              spreadTurns: 0.3,
+              speed: 2,
+              speedVary: 1,
+              inherit: 0,
+            }),
+          },
+        ],
+      },
+    )
     const marks = (w: World) => Array.from({ length: 16 }, () => frameMark(framesOn(w, 1)))
     const one = await withWorld(plan([s]), marks)
     expect(await withWorld(plan([s]), marks, 3)).toEqual(one)

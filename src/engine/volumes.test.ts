@@ -10,7 +10,16 @@ const eddies = () => {
   w.turbulence(NOISE, 9)
   return w
 }
-const box = { half: [1, 1, 1], cell: 2 / 64, soft: 0, pushes: false, responseS: 0, most: [ANY, ANY, ANY], into: identity(), out: identity() } as const
+const box = {
+  half: [1, 1, 1],
+  cell: 2 / 64,
+  soft: 0,
+  pushes: false,
+  responseS: 0,
+  most: [ANY, ANY, ANY],
+  into: identity(),
+  out: identity(),
+} as const
 const force = (encode: (w: OpWriter) => void) => [{ id: 'force', encode }]
 /** A grid of steady air; `v` m/s. */
 const steady = (v: V) => {
@@ -18,21 +27,39 @@ const steady = (v: V) => {
   w.gravity(v)
   return w
 }
-const somewhere = (n: number, far = 0.9): { p: V }[] => Array.from({ length: n }, (_, i) => ({ p: [chance(i, 1, -far, far), chance(i, 2, -far, far), chance(i, 3, -far, far)] as V }))
+const somewhere = (n: number, far = 0.9): { p: V }[] =>
+  Array.from({ length: n }, (_, i) => ({ p: [chance(i, 1, -far, far), chance(i, 2, -far, far), chance(i, 3, -far, far)] as V }))
 
 describe('a velocity volume', () => {
   it('gives the eddies that it was made of, nearer with smaller cells', async () => {
     const start = somewhere(200)
-    const truth = await runFrom(start, { forces: force((w) => w.turbulence({ ...NOISE, carry: true }, 9)) }, (w) => {
-      w.step()
-      return allIn(w, ['vx', 'vy', 'vz'])
-    }, { substeps: 1 })
+    const truth = await runFrom(
+      start,
+      { forces: force((w) => w.turbulence({ ...NOISE, carry: true }, 9)) },
+      (w) => {
+        w.step()
+        return allIn(w, ['vx', 'vy', 'vz'])
+      },
+      { substeps: 1 },
+    )
     const errors: number[] = []
     for (const cells of [16, 32, 64]) {
-      errors.push(await runFrom(start, { forces: force((w) => w.carry({ ...box, made: eddies(), cell: 2 / cells })) }, (w) => {
-        w.step()
-        return allIn(w, ['vx', 'vy', 'vz']).reduce((sum, v, i) => sum + length([v[0] - truth[i][0], v[1] - truth[i][1], v[2] - truth[i][2]]), 0) / start.length
-      }, { substeps: 1 }))
+      errors.push(
+        await runFrom(
+          start,
+          { forces: force((w) => w.carry({ ...box, made: eddies(), cell: 2 / cells })) },
+          (w) => {
+            w.step()
+            return (
+              allIn(w, ['vx', 'vy', 'vz']).reduce(
+                (sum, v, i) => sum + length([v[0] - truth[i][0], v[1] - truth[i][1], v[2] - truth[i][2]]),
+                0,
+              ) / start.length
+            )
+          },
+          { substeps: 1 },
+        ),
+      )
     }
     // Between nodes it goes straight: the error falls with the square of the cell.
     expect(errors[1]).toBeLessThan(errors[0] / 2.5)
@@ -42,10 +69,16 @@ describe('a velocity volume', () => {
   })
   it('carries by its response, pushes without braking, sets without one', async () => {
     const at = [{ p: [0, 0, 0] as V, v: [0, 2, 0] as V }]
-    const run = (o: object) => runFrom(at, { forces: force((w) => w.carry({ ...box, made: steady([3, 0, 0]), ...o })) }, (w) => {
-      w.step()
-      return speedIn(w)
-    }, { substeps: 1 })
+    const run = (o: object) =>
+      runFrom(
+        at,
+        { forces: force((w) => w.carry({ ...box, made: steady([3, 0, 0]), ...o })) },
+        (w) => {
+          w.step()
+          return speedIn(w)
+        },
+        { substeps: 1 },
+      )
     const dt = 1 / 24
     expect(await run({})).toEqual([expect.closeTo(3, 5), expect.closeTo(0, 5), 0])
     const k = dt / (0.2 + dt)
@@ -54,72 +87,115 @@ describe('a velocity volume', () => {
   })
   it('holds each axis to its most, in the directions of the box, and does nothing outside', async () => {
     // Turned a quarter about Y: its own X is −Z of the shot, its own Z is X.
-    const out = Float64Array.from([0, 0, 1, 5, 0, 1, 0, 0, -1, 0, 0, 0]), into = Float64Array.from([0, 0, -1, 0, 0, 1, 0, 0, 1, 0, 0, -5])
+    const out = Float64Array.from([0, 0, 1, 5, 0, 1, 0, 0, -1, 0, 0, 0]),
+      into = Float64Array.from([0, 0, -1, 0, 0, 1, 0, 0, 1, 0, 0, -5])
     const start = [{ p: [5, 0, 0] as V }, { p: [5.2, 0.9, 0] as V }, { p: [5, 1.1, 0] as V }, { p: [0, 0, 0] as V }]
-    await runFrom(start, { forces: force((w) => w.carry({ ...box, made: steady([3, -4, 5]), most: [1, ANY, 0], into, out })) }, (w) => {
-      w.step()
-      const v = allIn(w, ['vx', 'vy', 'vz'])
-      for (const i of [0, 1]) expect(v[i]).toEqual([expect.closeTo(0, 6), expect.closeTo(-4, 5), expect.closeTo(-1, 5)])
-      for (const i of [2, 3]) expect(v[i]).toEqual([0, 0, 0])
-    }, { substeps: 1 })
+    await runFrom(
+      start,
+      { forces: force((w) => w.carry({ ...box, made: steady([3, -4, 5]), most: [1, ANY, 0], into, out })) },
+      (w) => {
+        w.step()
+        const v = allIn(w, ['vx', 'vy', 'vz'])
+        for (const i of [0, 1]) expect(v[i]).toEqual([expect.closeTo(0, 6), expect.closeTo(-4, 5), expect.closeTo(-1, 5)])
+        for (const i of [2, 3]) expect(v[i]).toEqual([0, 0, 0])
+      },
+      { substeps: 1 },
+    )
   })
   it('fades over its soft edge from all to nothing', async () => {
     const start = [0, 0.5, 0.75, 0.9, 0.999].map((x) => ({ p: [x, 0, 0] as V }))
-    await runFrom(start, { forces: force((w) => w.carry({ ...box, made: steady([0, 1, 0]), soft: 0.5, responseS: 1, pushes: true })) }, (w) => {
-      w.step()
-      const v = allIn(w, ['vx', 'vy', 'vz']).map((x) => x[1] * 24)
-      expect(v[0]).toBeCloseTo(1, 4)
-      expect(v[1]).toBeCloseTo(1, 4)
-      expect(v[2]).toBeCloseTo(0.5, 4)
-      expect(v[3]).toBeGreaterThan(0)
-      expect(v[3]).toBeLessThan(v[2])
-      expect(v[4]).toBeLessThan(1e-4)
-    }, { substeps: 1 })
+    await runFrom(
+      start,
+      { forces: force((w) => w.carry({ ...box, made: steady([0, 1, 0]), soft: 0.5, responseS: 1, pushes: true })) },
+      (w) => {
+        w.step()
+        const v = allIn(w, ['vx', 'vy', 'vz']).map((x) => x[1] * 24)
+        expect(v[0]).toBeCloseTo(1, 4)
+        expect(v[1]).toBeCloseTo(1, 4)
+        expect(v[2]).toBeCloseTo(0.5, 4)
+        expect(v[3]).toBeGreaterThan(0)
+        expect(v[3]).toBeLessThan(v[2])
+        expect(v[4]).toBeLessThan(1e-4)
+      },
+      { substeps: 1 },
+    )
   })
   it('a wake in it is the wake itself, times what is left of it', async () => {
     const wake = { places: [{ place: [0, 0, 0] as V, velocity: [2, 0, 0] as V, left: 0.5 }], radius: 0.6, falloff: 'even' as const }
     const made = new Writer()
     made.addWake(wake)
-    await runFrom([{ p: [0.2, 0, 0] }, { p: [0.8, 0, 0] }], { forces: force((w) => w.carry({ ...box, made })) }, (w) => {
-      w.step()
-      expect(speedIn(w, 0)).toEqual([expect.closeTo(1, 3), 0, 0])
-      expect(speedIn(w, 1)).toEqual([0, 0, 0])
-    }, { substeps: 1 })
+    await runFrom(
+      [{ p: [0.2, 0, 0] }, { p: [0.8, 0, 0] }],
+      { forces: force((w) => w.carry({ ...box, made })) },
+      (w) => {
+        w.step()
+        expect(speedIn(w, 0)).toEqual([expect.closeTo(1, 3), 0, 0])
+        expect(speedIn(w, 1)).toEqual([0, 0, 0])
+      },
+      { substeps: 1 },
+    )
   })
   it('is filled once for all that ask for the same, anew when it changes, and gives its memory back', async () => {
-    const make = (id: string, phase: (t: number) => number): PlanSystem => system({ id, burst: 10, forces: [{ id: 'force', encode: (w, at) => {
-      const made = new Writer()
-      made.turbulence({ ...NOISE, phase: phase(at.t0) }, 9)
-      w.carry({ ...box, made, cell: 0.1 })
-    } }] })
-    const filled = (phase: (t: number) => number) => withWorld(plan([make('a', phase), make('b', phase)], [], { substeps: 2 }), (w) => {
-      const before = w.heap.usedBytes
-      framesOn(w, 5)
-      const held = w.heap.usedBytes
-      expect(held - before).toBeGreaterThan(21 ** 3 * 16)
-      w.load(plan([system({ burst: 10 })]))
-      framesOn(w, 2)
-      expect(w.heap.usedBytes).toBeLessThan(held - 21 ** 3 * 16 + 1000)
-      return w.volumesFilled
-    })
+    const make = (id: string, phase: (t: number) => number): PlanSystem =>
+      system({
+        id,
+        burst: 10,
+        forces: [
+          {
+            id: 'force',
+            encode: (w, at) => {
+              const made = new Writer()
+              made.turbulence({ ...NOISE, phase: phase(at.t0) }, 9)
+              w.carry({ ...box, made, cell: 0.1 })
+            },
+          },
+        ],
+      })
+    const filled = (phase: (t: number) => number) =>
+      withWorld(plan([make('a', phase), make('b', phase)], [], { substeps: 2 }), (w) => {
+        const before = w.heap.usedBytes
+        framesOn(w, 5)
+        const held = w.heap.usedBytes
+        expect(held - before).toBeGreaterThan(21 ** 3 * 16)
+        w.load(plan([system({ burst: 10 })]))
+        framesOn(w, 2)
+        expect(w.heap.usedBytes).toBeLessThan(held - 21 ** 3 * 16 + 1000)
+        return w.volumesFilled
+      })
     expect(await filled(() => 0.25)).toBe(1)
     expect(await filled((t) => t)).toBe(10)
   })
   it('is the same on one thread and on three', async () => {
-    const s = system({ burst: 5000, birth: { spreadTurns: 0.5, speed: 1, speedVary: 1 }, forces: [{ id: 'force', encode: (w, at) => {
-      const made = new Writer()
-      made.turbulence({ ...NOISE, phase: at.t0 }, 9)
-      w.carry({ ...box, made, responseS: 0.1 })
-    } }] })
+    const s = system({
+      burst: 5000,
+      birth: { spreadTurns: 0.5, speed: 1, speedVary: 1 },
+      forces: [
+        {
+          id: 'force',
+          encode: (w, at) => {
+            const made = new Writer()
+            made.turbulence({ ...NOISE, phase: at.t0 }, 9)
+            w.carry({ ...box, made, responseS: 0.1 })
+          },
+        },
+      ],
+    })
     const mark = (threads: number) => withWorld(plan([s]), (w) => frameMark(framesOn(w, 12)), threads)
     expect(await mark(3)).toBe(await mark(1))
   })
   it('with less memory than it needs nothing flows, which is said, and the run goes on', async () => {
-    await withWorld(plan([system({ burst: 10, forces: force((w) => w.carry({ ...box, made: steady([0, 5, 0]), cell: 2 / 160 })) })]), (w) => {
-      const f = framesOn(w, 3)
-      expect(f.stats.system.alive).toBe(10)
-      expect(f.notices).toEqual([expect.objectContaining({ kind: 'memory', element: 'system', message: expect.stringContaining('velocity volume') })])
-      expect(placeIn(w)[1]).toBe(0)
-    }, 1, 8 << 20)
+    await withWorld(
+      plan([system({ burst: 10, forces: force((w) => w.carry({ ...box, made: steady([0, 5, 0]), cell: 2 / 160 })) })]),
+      (w) => {
+        const f = framesOn(w, 3)
+        expect(f.stats.system.alive).toBe(10)
+        expect(f.notices).toEqual([
+          expect.objectContaining({ kind: 'memory', element: 'system', message: expect.stringContaining('velocity volume') }),
+        ])
+        expect(placeIn(w)[1]).toBe(0)
+      },
+      1,
+      8 << 20,
+    )
   })
 })

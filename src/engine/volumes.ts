@@ -17,8 +17,8 @@ interface Kept {
   moment: number
 }
 /**
- * The velocity volumes of one World: made when a system first asks for one at a moment, shared by all that ask for the same, and kept for as
- * long as what flows there stays the same.
+ * The velocity volumes of one World: made when a system first asks for one at a moment, shared by all that ask for the same, and kept for
+ * as long as what flows there stays the same.
  */
 export class Volumes {
   private kept: Kept[] = []
@@ -26,7 +26,11 @@ export class Volumes {
   private job: number
   /** How many grids were filled so far. */
   filled = 0
-  constructor(private heap: Heap, private host: KernelHost, private scratch: number) {
+  constructor(
+    private heap: Heap,
+    private host: KernelHost,
+    private scratch: number,
+  ) {
     this.job = heap.take(JOB.bytes)
   }
   /** Goes on to the next moment; what nobody asked for at the last one is given back. */
@@ -37,7 +41,10 @@ export class Volumes {
   }
   /** A pointer to the volume, ready to be sampled; 0 when it was asked to stop. Throws MemoryRefused. */
   of(wanted: VolumeWanted): number {
-    const equal = (k: Kept) => k.wanted.cell === wanted.cell && k.wanted.dims.every((d, a) => d === wanted.dims[a]) && k.wanted.low.every((d, a) => d === wanted.low[a])
+    const equal = (k: Kept) =>
+      k.wanted.cell === wanted.cell &&
+      k.wanted.dims.every((d, a) => d === wanted.dims[a]) &&
+      k.wanted.low.every((d, a) => d === wanted.low[a])
     const known = this.kept.find((k) => equal(k) && same(k.wanted.words, wanted.words))
     if (known) {
       known.moment = this.moment
@@ -75,7 +82,13 @@ export class Volumes {
     v.setUint32(at + VOLUME.ops, recipe, true)
     v.setInt32(at + VOLUME.opCount, wanted.ops, true)
     this.filled++
-    return runJob(this.heap, this.host, this.job, this.scratch, { kind: JOB_VOLUME, record: at, count: nodes, chunk: 256, all: nodes > FEW })
+    return runJob(this.heap, this.host, this.job, this.scratch, {
+      kind: JOB_VOLUME,
+      record: at,
+      count: nodes,
+      chunk: 256,
+      all: nodes > FEW,
+    })
   }
   private free(k: Kept): void {
     k.data.free()

@@ -20,7 +20,9 @@ export interface Snapshot {
   bodies: Record<string, BodySnapshot>
   notices: Notice[]
 }
-export const snapshotBytes = (s: Snapshot): number => Object.values(s.systems).reduce((sum, x) => sum + x.words.byteLength, 256) + Object.values(s.bodies).reduce((sum, b) => sum + b.track.byteLength + b.times.byteLength + 512, 0)
+export const snapshotBytes = (s: Snapshot): number =>
+  Object.values(s.systems).reduce((sum, x) => sum + x.words.byteLength, 256) +
+  Object.values(s.bodies).reduce((sum, b) => sum + b.track.byteLength + b.times.byteLength + 512, 0)
 
 /**
  * The state of a run. Owns blocks in the host's memory; `dispose` gives them back. The order within a substep is fixed
@@ -41,7 +43,11 @@ export class World {
   private disposed = false
   private culprits: { system: string; force: string }[] = []
 
-  constructor(readonly host: KernelHost, plan: Plan, limitBytes: number) {
+  constructor(
+    readonly host: KernelHost,
+    plan: Plan,
+    limitBytes: number,
+  ) {
     this.heap = new Heap(host.memory, limitBytes)
     this.scratch = this.heap.take(SCRATCH_BYTES * host.team.threads)
     this.near = new Neighbourhood(this.heap, host, this.scratch)
@@ -77,7 +83,19 @@ export class World {
       else this.surfaces.set(o.mesh, made)
       return made
     }
-    this.objects = plan.objects.map((o) => ({ id: o.id, sides: o.sides, cells: o.cells ?? 0, thick: 0, surface: surfaceOf(o), endless: o.endless, region: () => null, m0: identity(), m1: identity(), in0: identity(), in1: identity() }))
+    this.objects = plan.objects.map((o) => ({
+      id: o.id,
+      sides: o.sides,
+      cells: o.cells ?? 0,
+      thick: 0,
+      surface: surfaceOf(o),
+      endless: o.endless,
+      region: () => null,
+      m0: identity(),
+      m1: identity(),
+      in0: identity(),
+      in1: identity(),
+    }))
     this.bodies.load(plan)
     this.systems = plan.systems.map((s) => new SystemRun(this.heap, this.host, this.scratch, s))
     this.frame = plan.start ?? plan.first
@@ -94,12 +112,14 @@ export class World {
     const [a, b] = [invert(plan.space(t0, identity())), invert(plan.space(t1, identity()))]
     if (!a || !b) return this.objects
     return this.objects.map((o) => {
-      const m0 = multiply(a, o.m0), m1 = multiply(b, o.m1)
+      const m0 = multiply(a, o.m0),
+        m1 = multiply(b, o.m1)
       return { ...o, m0, m1, in0: invert(m0), in1: invert(m1) }
     })
   }
   private times(substep: number): StepTime {
-    const t0 = this.time(this.frame, substep), t1 = this.time(this.frame, substep + 1)
+    const t0 = this.time(this.frame, substep),
+      t1 = this.time(this.frame, substep + 1)
     return { t0, t1, dt: Math.fround(t1 - t0) }
   }
   /** Brings all objects to both ends of a substep. */
@@ -121,15 +141,16 @@ export class World {
     })
   }
   /**
-   * Makes everything ready for the first substep from here, without births and without moving anybody, and lets it be looked at: one system of
-   * the run, with the objects as it sees them. Throws Stopped when asked to stop.
+   * Makes everything ready for the first substep from here, without births and without moving anybody, and lets it be looked at: one system
+   * of the run, with the objects as it sees them. Throws Stopped when asked to stop.
    */
   examine<T>(system: string, look: (run: SystemRun, at: StepTime, objects: ObjectState[]) => T): T | null {
     const at = this.times(0)
     this.place(at)
     this.near.begin()
     const seen = this.systems.map((s) => this.objectsIn(s.plan, at.t0, at.t1))
-    for (const [i, s] of this.systems.entries()) if (!s.prepare(at, this.frame + 1, seen[i], this.systems, this.near, true)) throw new Stopped()
+    for (const [i, s] of this.systems.entries())
+      if (!s.prepare(at, this.frame + 1, seen[i], this.systems, this.near, true)) throw new Stopped()
     const i = this.systems.findIndex((s) => s.plan.id === system)
     return i < 0 ? null : look(this.systems[i], at, seen[i])
   }
@@ -167,8 +188,14 @@ export class World {
       s.off.add(found.id)
       this.culprits.push({ system: s.plan.id, force: found.id })
     }
-    const who = this.systems.includes(s) ? `${s.lost.toLocaleString('en-US')} particles of ${s.plan.name} went beyond all numbers and were taken out` : `${s.plan.name} was thrown beyond all numbers and stays where it was`
-    s.notice('lost', this.frame + 1, `${who}; ${found ? `${found.name} pushes far too hard and is switched off from here on: make it weaker` : 'look for a force or a speed that is far too strong'}`)
+    const who = this.systems.includes(s)
+      ? `${s.lost.toLocaleString('en-US')} particles of ${s.plan.name} went beyond all numbers and were taken out`
+      : `${s.plan.name} was thrown beyond all numbers and stays where it was`
+    s.notice(
+      'lost',
+      this.frame + 1,
+      `${who}; ${found ? `${found.name} pushes far too hard and is switched off from here on: make it weaker` : 'look for a force or a speed that is far too strong'}`,
+    )
   }
   /** Forces that were found, since the last call, to throw particles beyond all numbers; they act no more from the next substep on. */
   takeCulprits(): { system: string; force: string }[] {
@@ -180,7 +207,11 @@ export class World {
       const s = this.all.find((x) => x.plan.id === system)
       if (!s) continue
       s.off.add(force)
-      s.notice('lost', this.frame + 1, `${s.plan.forces.find((f) => f.id === force)?.name ?? force} threw ${this.systems.includes(s) ? `particles of ${s.plan.name}` : s.plan.name} beyond all numbers; it pushes far too hard, and is switched off from frame ${this.frame + 1} on: make it weaker`)
+      s.notice(
+        'lost',
+        this.frame + 1,
+        `${s.plan.forces.find((f) => f.id === force)?.name ?? force} threw ${this.systems.includes(s) ? `particles of ${s.plan.name}` : s.plan.name} beyond all numbers; it pushes far too hard, and is switched off from frame ${this.frame + 1} on: make it weaker`,
+      )
     }
   }
   private get all(): SystemRun[] {
@@ -197,7 +228,12 @@ export class World {
     }
   }
   save(): Snapshot {
-    return { frame: this.frame, systems: Object.fromEntries(this.systems.map((s) => [s.plan.id, s.save()])), bodies: this.bodies.save(), notices: this.all.flatMap((s) => [...s.notices.values()]) }
+    return {
+      frame: this.frame,
+      systems: Object.fromEntries(this.systems.map((s) => [s.plan.id, s.save()])),
+      bodies: this.bodies.save(),
+      notices: this.all.flatMap((s) => [...s.notices.values()]),
+    }
   }
   restore(snapshot: Snapshot): void {
     for (const s of this.systems) {

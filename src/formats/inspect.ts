@@ -25,7 +25,15 @@ const TRIED = { size: 1, depth: 0.1, bevel: 0, rings: 1, detail: 6 }
 export async function inspectAsset(bytes: Uint8Array): Promise<Read<AssetFacts>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   const facts = (kind: AssetFacts['kind'], m: Mesh, notes: string[]): AssetFacts => ({
-    kind, triangles: triangleCount(m), vertices: m.positions.length / 3, bounds: boundsOf(m), closed: isClosed(m), tinted: !!m.colours || !!m.textures, lengthS: m.motion?.lengthS ?? 0, parts: m.parts.map((p) => p.name), notes,
+    kind,
+    triangles: triangleCount(m),
+    vertices: m.positions.length / 3,
+    bounds: boundsOf(m),
+    closed: isClosed(m),
+    tinted: !!m.colours || !!m.textures,
+    lengthS: m.motion?.lengthS ?? 0,
+    parts: m.parts.map((p) => p.name),
+    notes,
   })
   if (looksLikeFont(bytes)) {
     const r = readFont(bytes)

@@ -7,8 +7,12 @@ export interface FormatProblem {
   byte?: number
 }
 export type Read<T> = { ok: true; value: T; notes: string[] } | { ok: false; problem: FormatProblem }
-export const bad = (message: string, where: Omit<FormatProblem, 'message'> = {}): { ok: false; problem: FormatProblem } => ({ ok: false, problem: { message, ...where } })
-export const formatProblemText = (p: FormatProblem): string => (p.line !== undefined ? `line ${p.line}: ${p.message}` : p.byte !== undefined ? `byte ${p.byte}: ${p.message}` : p.message)
+export const bad = (message: string, where: Omit<FormatProblem, 'message'> = {}): { ok: false; problem: FormatProblem } => ({
+  ok: false,
+  problem: { message, ...where },
+})
+export const formatProblemText = (p: FormatProblem): string =>
+  p.line !== undefined ? `line ${p.line}: ${p.message}` : p.byte !== undefined ? `byte ${p.byte}: ${p.message}` : p.message
 
 /** What readers accept at most; beyond it a clear refusal instead of a machine that stalls. */
 export const LIMITS = { bytes: 256 * 1024 * 1024, vertices: 20_000_000, triangles: 10_000_000 } as const

@@ -3,15 +3,58 @@ import { AGE, DEAD, HITS, ID, LIFE, PHASE, PHASE_START, PX, PY, PZ, SEED, SX, SY
 import { cosTurn, hash3, signed, sinTurn, unit } from './math'
 
 // A birth record. Offsets in bytes; engine/layout.ts has the same names.
-const B_COLUMNS: usize = 0, B_FIRST: usize = 4, B_COUNT: usize = 8, B_SEED: usize = 12, B_NUMBER: usize = 16, B_ID: usize = 20
-const B_KIND: usize = 24, B_POSITIONS: usize = 28, B_INDICES: usize = 32, B_AREAS: usize = 36, B_TRI_FIRST: usize = 40, B_TRI_COUNT: usize = 44
-const B_AWAY: usize = 48, B_DIR: usize = 52, B_COS: usize = 64, B_SPEED: usize = 68, B_SPEED_VARY: usize = 72, B_LIFE: usize = 76, B_LIFE_VARY: usize = 80
-const B_INHERIT: usize = 84, B_DT: usize = 88, B_TIME0: usize = 92, B_SPACING: usize = 96, B_M0: usize = 100, B_M1: usize = 148, B_OFF: usize = 196
-const B_NORMALS: usize = 200, B_ORDER: usize = 204, B_NODES: usize = 208, B_LEAVES: usize = 212, B_LOW: usize = 216, B_HIGH: usize = 228, B_OUTWARD: usize = 240, B_OUTWARD_VARY: usize = 244
-const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_ANYWAY_VARY: usize = 260, B_STACK: usize = 264, B_HIT: usize = 268, B_MISSED: usize = 272, B_GUIDE: usize = 276, B_GUIDE_COUNT: usize = 280, B_GUIDE_SCALE: usize = 284, B_POSITIONS_END: usize = 288, B_AMOUNTS: usize = 292, B_SHARE: usize = 296
+const B_COLUMNS: usize = 0,
+  B_FIRST: usize = 4,
+  B_COUNT: usize = 8,
+  B_SEED: usize = 12,
+  B_NUMBER: usize = 16,
+  B_ID: usize = 20
+const B_KIND: usize = 24,
+  B_POSITIONS: usize = 28,
+  B_INDICES: usize = 32,
+  B_AREAS: usize = 36,
+  B_TRI_FIRST: usize = 40,
+  B_TRI_COUNT: usize = 44
+const B_AWAY: usize = 48,
+  B_DIR: usize = 52,
+  B_COS: usize = 64,
+  B_SPEED: usize = 68,
+  B_SPEED_VARY: usize = 72,
+  B_LIFE: usize = 76,
+  B_LIFE_VARY: usize = 80
+const B_INHERIT: usize = 84,
+  B_DT: usize = 88,
+  B_TIME0: usize = 92,
+  B_SPACING: usize = 96,
+  B_M0: usize = 100,
+  B_M1: usize = 148,
+  B_OFF: usize = 196
+const B_NORMALS: usize = 200,
+  B_ORDER: usize = 204,
+  B_NODES: usize = 208,
+  B_LEAVES: usize = 212,
+  B_LOW: usize = 216,
+  B_HIGH: usize = 228,
+  B_OUTWARD: usize = 240,
+  B_OUTWARD_VARY: usize = 244
+const B_SLIDE: usize = 248,
+  B_SLIDE_VARY: usize = 252,
+  B_ANYWAY: usize = 256,
+  B_ANYWAY_VARY: usize = 260,
+  B_STACK: usize = 264,
+  B_HIT: usize = 268,
+  B_MISSED: usize = 272,
+  B_GUIDE: usize = 276,
+  B_GUIDE_COUNT: usize = 280,
+  B_GUIDE_SCALE: usize = 284,
+  B_POSITIONS_END: usize = 288,
+  B_AMOUNTS: usize = 292,
+  B_SHARE: usize = 296
 
 // @ts-ignore: decorator
-@inline function ptr(columns: usize, c: i32): usize { return <usize>load<u32>(columns + ((<usize>c) << 2)) }
+@inline function ptr(columns: usize, c: i32): usize {
+  return <usize>load<u32>(columns + ((<usize>c) << 2))
+}
 
 /**
  * First triangle of a run whose running area exceeds `u`; `areas` holds running sums, u in [areas before first, areas at last). The guide
@@ -23,15 +66,17 @@ const B_SLIDE: usize = 248, B_SLIDE_VARY: usize = 252, B_ANYWAY: usize = 256, B_
   // What is not a number, from areas beyond all numbers, begins at the first.
   const even = u * scale - 1
   const step = even > 0 ? <u32>min(even, <f32>(guides - 1)) : 0
-  let at = max(first, load<u32>(guide + (<usize>step << 2)))
-  while (at < last && load<f32>(areas + (<usize>at << 2)) <= u) at++
+  let at = max(first, load<u32>(guide + ((<usize>step) << 2)))
+  while (at < last && load<f32>(areas + ((<usize>at) << 2)) <= u) at++
   return at
 }
 /** Births whose triangles are chosen together; as many words as the scratch for the stack of casts holds. */
 const AHEAD: u32 = 256
 /** Tries to find a place inside before a birth falls back to the surface. */
 const TRIES: u32 = 64
-/** Tries to find a particle that gives births; one of a hundred that do is found in all but seven of a hundred births, which end at once. */
+/**
+ * Tries to find a particle that gives births; one of a hundred that do is found in all but seven of a hundred births, which end at once.
+ */
 const SHARE_TRIES: u32 = 256
 
 // @ts-ignore: decorator
@@ -65,29 +110,56 @@ export function insideMesh(nodes: usize, leaves: usize, x: f32, y: f32, z: f32, 
  */
 export function birth(b: usize): void {
   const columns = <usize>load<u32>(b + B_COLUMNS)
-  const first = load<u32>(b + B_FIRST), count = load<u32>(b + B_COUNT)
-  const seed = load<u32>(b + B_SEED), number = load<u32>(b + B_NUMBER), id = load<u32>(b + B_ID)
-  const kind = load<u32>(b + B_KIND), away = load<u32>(b + B_AWAY)
-  const positions = <usize>load<u32>(b + B_POSITIONS), indices = <usize>load<u32>(b + B_INDICES), areas = <usize>load<u32>(b + B_AREAS)
-  const triFirst = load<u32>(b + B_TRI_FIRST), triCount = load<u32>(b + B_TRI_COUNT)
-  const cosSpread = load<f32>(b + B_COS), speed = load<f32>(b + B_SPEED), speedVary = load<f32>(b + B_SPEED_VARY)
-  const life = load<f32>(b + B_LIFE), lifeVary = load<f32>(b + B_LIFE_VARY), inherit = load<f32>(b + B_INHERIT)
-  const dt = load<f32>(b + B_DT), time0 = load<f32>(b + B_TIME0), spacing = load<f32>(b + B_SPACING), off = load<f32>(b + B_OFF)
-  const m0 = b + B_M0, m1 = b + B_M1
+  const first = load<u32>(b + B_FIRST),
+    count = load<u32>(b + B_COUNT)
+  const seed = load<u32>(b + B_SEED),
+    number = load<u32>(b + B_NUMBER),
+    id = load<u32>(b + B_ID)
+  const kind = load<u32>(b + B_KIND),
+    away = load<u32>(b + B_AWAY)
+  const positions = <usize>load<u32>(b + B_POSITIONS),
+    indices = <usize>load<u32>(b + B_INDICES),
+    areas = <usize>load<u32>(b + B_AREAS)
+  const triFirst = load<u32>(b + B_TRI_FIRST),
+    triCount = load<u32>(b + B_TRI_COUNT)
+  const cosSpread = load<f32>(b + B_COS),
+    speed = load<f32>(b + B_SPEED),
+    speedVary = load<f32>(b + B_SPEED_VARY)
+  const life = load<f32>(b + B_LIFE),
+    lifeVary = load<f32>(b + B_LIFE_VARY),
+    inherit = load<f32>(b + B_INHERIT)
+  const dt = load<f32>(b + B_DT),
+    time0 = load<f32>(b + B_TIME0),
+    spacing = load<f32>(b + B_SPACING),
+    off = load<f32>(b + B_OFF)
+  const m0 = b + B_M0,
+    m1 = b + B_M1
   const perSecond: f32 = dt > 0 ? <f32>1.0 / dt : 0
   // Of a surface that changes shape: the places at the end of the substep lie this far behind those at its start.
-  const changes = load<u32>(b + B_POSITIONS_END) != 0, toEnd = <usize>load<u32>(b + B_POSITIONS_END) - positions
-  const amounts = <usize>load<u32>(b + B_AMOUNTS), share = load<f32>(b + B_SHARE)
-  const normals = <usize>load<u32>(b + B_NORMALS), order = load<u32>(b + B_ORDER), nodes = <usize>load<u32>(b + B_NODES), leaves = <usize>load<u32>(b + B_LEAVES)
-  const stack = <usize>load<u32>(b + B_STACK), hit = <usize>load<u32>(b + B_HIT)
-  const outward = load<f32>(b + B_OUTWARD), outwardVary = load<f32>(b + B_OUTWARD_VARY), slide = load<f32>(b + B_SLIDE), slideVary = load<f32>(b + B_SLIDE_VARY)
-  const anyway = load<f32>(b + B_ANYWAY), anywayVary = load<f32>(b + B_ANYWAY_VARY)
+  const changes = load<u32>(b + B_POSITIONS_END) != 0,
+    toEnd = <usize>load<u32>(b + B_POSITIONS_END) - positions
+  const amounts = <usize>load<u32>(b + B_AMOUNTS),
+    share = load<f32>(b + B_SHARE)
+  const normals = <usize>load<u32>(b + B_NORMALS),
+    order = load<u32>(b + B_ORDER),
+    nodes = <usize>load<u32>(b + B_NODES),
+    leaves = <usize>load<u32>(b + B_LEAVES)
+  const stack = <usize>load<u32>(b + B_STACK),
+    hit = <usize>load<u32>(b + B_HIT)
+  const outward = load<f32>(b + B_OUTWARD),
+    outwardVary = load<f32>(b + B_OUTWARD_VARY),
+    slide = load<f32>(b + B_SLIDE),
+    slideVary = load<f32>(b + B_SLIDE_VARY)
+  const anyway = load<f32>(b + B_ANYWAY),
+    anywayVary = load<f32>(b + B_ANYWAY_VARY)
   const extra = outward != 0 || outwardVary != 0 || slide != 0 || slideVary != 0 || anyway != 0 || anywayVary != 0
-  const guide = <usize>load<u32>(b + B_GUIDE), guides = load<u32>(b + B_GUIDE_COUNT), guideScale = load<f32>(b + B_GUIDE_SCALE)
+  const guide = <usize>load<u32>(b + B_GUIDE),
+    guides = load<u32>(b + B_GUIDE_COUNT),
+    guideScale = load<f32>(b + B_GUIDE_SCALE)
   let missed: u32 = 0
   const byArea = kind == 1 || kind == 3 || kind == 4
-  const areaLow: f32 = byArea && triFirst > 0 ? load<f32>(areas + (<usize>(triFirst - 1) << 2)) : 0
-  const areaAll: f32 = byArea ? load<f32>(areas + (<usize>(triFirst + triCount - 1) << 2)) - areaLow : 0
+  const areaLow: f32 = byArea && triFirst > 0 ? load<f32>(areas + ((<usize>(triFirst - 1)) << 2)) : 0
+  const areaAll: f32 = byArea ? load<f32>(areas + ((<usize>(triFirst + triCount - 1)) << 2)) - areaLow : 0
   const ahead = kind == 1 || kind == 4
   for (let k: u32 = 0; k < count; k++) {
     // Triangles of a large mesh lie far apart in memory. Choosing and touching them for many births first lets the waits overlap.
@@ -95,12 +167,18 @@ export function birth(b: usize): void {
       const end = min(AHEAD, count - k)
       for (let i: u32 = 0; i < end; i++) {
         const p = hash3(seed, number + k + i, 0)
-        store<u32>(stack + (<usize>i << 2), pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(p, 1, 1)), guide, guides, guideScale))
+        store<u32>(
+          stack + ((<usize>i) << 2),
+          pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(p, 1, 1)), guide, guides, guideScale),
+        )
       }
       let sum: u32 = 0
       for (let i: u32 = 0; i < end; i++) {
-        const t = indices + <usize>load<u32>(stack + (<usize>i << 2)) * 12
-        sum += load<u32>(positions + <usize>load<u32>(t) * 12) + load<u32>(positions + <usize>load<u32>(t, 4) * 12) + load<u32>(positions + <usize>load<u32>(t, 8) * 12)
+        const t = indices + <usize>load<u32>(stack + ((<usize>i) << 2)) * 12
+        sum +=
+          load<u32>(positions + <usize>load<u32>(t) * 12) +
+          load<u32>(positions + <usize>load<u32>(t, 4) * 12) +
+          load<u32>(positions + <usize>load<u32>(t, 8) * 12)
       }
       store<u32>(hit, sum)
     }
@@ -108,19 +186,39 @@ export function birth(b: usize): void {
     const at = min(max(time0 + spacing * <f32>k, <f32>0), dt)
     const s = at * perSecond
     // In the source's own space.
-    let lx: f32 = 0, ly: f32 = 0, lz: f32 = 0, nx = load<f32>(b + B_DIR), ny = load<f32>(b + B_DIR + 4), nz = load<f32>(b + B_DIR + 8)
+    let lx: f32 = 0,
+      ly: f32 = 0,
+      lz: f32 = 0,
+      nx = load<f32>(b + B_DIR),
+      ny = load<f32>(b + B_DIR + 4),
+      nz = load<f32>(b + B_DIR + 8)
     let barren = false
-    let ox: f32 = 0, oy: f32 = 0, oz: f32 = 0, sx: f32 = 0, sy: f32 = 0, sz: f32 = 0
+    let ox: f32 = 0,
+      oy: f32 = 0,
+      oz: f32 = 0,
+      sx: f32 = 0,
+      sy: f32 = 0,
+      sz: f32 = 0
     let surface = kind == 1 || kind == 4
     if (kind == 3) {
-      const loX = load<f32>(b + B_LOW), loY = load<f32>(b + B_LOW + 4), loZ = load<f32>(b + B_LOW + 8)
-      const wide = load<f32>(b + B_HIGH) - loX, high = load<f32>(b + B_HIGH + 4) - loY, deep = load<f32>(b + B_HIGH + 8) - loZ
+      const loX = load<f32>(b + B_LOW),
+        loY = load<f32>(b + B_LOW + 4),
+        loZ = load<f32>(b + B_LOW + 8)
+      const wide = load<f32>(b + B_HIGH) - loX,
+        high = load<f32>(b + B_HIGH + 4) - loY,
+        deep = load<f32>(b + B_HIGH + 8) - loZ
       surface = true
       for (let k: u32 = 0; k < TRIES; k++) {
-        lx = loX + wide * unit(hash3(pseed, 2, k * 3)); ly = loY + high * unit(hash3(pseed, 2, k * 3 + 1)); lz = loZ + deep * unit(hash3(pseed, 2, k * 3 + 2))
+        lx = loX + wide * unit(hash3(pseed, 2, k * 3))
+        ly = loY + high * unit(hash3(pseed, 2, k * 3 + 1))
+        lz = loZ + deep * unit(hash3(pseed, 2, k * 3 + 2))
         if (insideMesh(nodes, leaves, lx, ly, lz, 2 * (wide + high + deep), stack, hit)) {
           surface = false
-          if (away == 0) { nx = lx - loX - wide * 0.5; ny = ly - loY - high * 0.5; nz = lz - loZ - deep * 0.5 }
+          if (away == 0) {
+            nx = lx - loX - wide * 0.5
+            ny = ly - loY - high * 0.5
+            nz = lz - loZ - deep * 0.5
+          }
           break
         }
       }
@@ -128,53 +226,113 @@ export function birth(b: usize): void {
     }
     if (kind == 2) {
       const i = <usize>(order == 1 ? (number + k) % triCount : min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1)) * 12
-      lx = load<f32>(positions + i); ly = load<f32>(positions + i, 4); lz = load<f32>(positions + i, 8)
+      lx = load<f32>(positions + i)
+      ly = load<f32>(positions + i, 4)
+      lz = load<f32>(positions + i, 8)
       if (changes) {
         const e = positions + i + toEnd
-        sx = load<f32>(e) - lx; sy = load<f32>(e, 4) - ly; sz = load<f32>(e, 8) - lz
-        lx += sx * s; ly += sy * s; lz += sz * s
+        sx = load<f32>(e) - lx
+        sy = load<f32>(e, 4) - ly
+        sz = load<f32>(e, 8) - lz
+        lx += sx * s
+        ly += sy * s
+        lz += sz * s
       }
-      if (away == 0) { nx = load<f32>(normals + i); ny = load<f32>(normals + i, 4); nz = load<f32>(normals + i, 8) }
+      if (away == 0) {
+        nx = load<f32>(normals + i)
+        ny = load<f32>(normals + i, 4)
+        nz = load<f32>(normals + i, 8)
+      }
     } else if (kind == 5) {
-      let i = <usize>min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1) << 2
+      let i = (<usize>min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1)) << 2
       if (share < 1) {
         // Whether a particle gives births is decided once for each: others are tried until one does.
         let n: u32 = 0
-        while (n < SHARE_TRIES && unit(hash3(seed, load<u32>(ptr(positions, SEED) + i), 14)) >= share) i = <usize>min(<u32>(unit(hash3(pseed, 4, n++)) * <f32>triCount), triCount - 1) << 2
+        while (n < SHARE_TRIES && unit(hash3(seed, load<u32>(ptr(positions, SEED) + i), 14)) >= share)
+          i = (<usize>min(<u32>(unit(hash3(pseed, 4, n++)) * <f32>triCount), triCount - 1)) << 2
         barren = n == SHARE_TRIES
       }
-      ox = load<f32>(ptr(positions, VX) + i); oy = load<f32>(ptr(positions, VY) + i); oz = load<f32>(ptr(positions, VZ) + i)
-      lx = load<f32>(ptr(positions, PX) + i) + ox * at; ly = load<f32>(ptr(positions, PY) + i) + oy * at; lz = load<f32>(ptr(positions, PZ) + i) + oz * at
-      if (away == 0) { nx = ox; ny = oy; nz = oz }
+      ox = load<f32>(ptr(positions, VX) + i)
+      oy = load<f32>(ptr(positions, VY) + i)
+      oz = load<f32>(ptr(positions, VZ) + i)
+      lx = load<f32>(ptr(positions, PX) + i) + ox * at
+      ly = load<f32>(ptr(positions, PY) + i) + oy * at
+      lz = load<f32>(ptr(positions, PZ) + i) + oz * at
+      if (away == 0) {
+        nx = ox
+        ny = oy
+        nz = oz
+      }
     } else if (surface) {
-      const tri = ahead ? load<u32>(stack + (<usize>(k % AHEAD) << 2)) : pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(pseed, 1, 1)), guide, guides, guideScale)
+      const tri = ahead
+        ? load<u32>(stack + ((<usize>(k % AHEAD)) << 2))
+        : pick(areas, triFirst, triCount, areaLow + areaAll * unit(hash3(pseed, 1, 1)), guide, guides, guideScale)
       const i = indices + <usize>tri * 12
-      const vp = <usize>load<u32>(i) * 12, vq = <usize>load<u32>(i, 4) * 12
-      const p = positions + vp, q = positions + vq, r = positions + <usize>load<u32>(i, 8) * 12
-      const first = unit(hash3(pseed, 1, 2)), root = kind == 4 ? first : Mathf.sqrt(first), second = unit(hash3(pseed, 1, 3))
-      let wp: f32 = 1 - root, wq: f32 = root * (1 - second), wr: f32 = root * second
+      const vp = <usize>load<u32>(i) * 12,
+        vq = <usize>load<u32>(i, 4) * 12
+      const p = positions + vp,
+        q = positions + vq,
+        r = positions + <usize>load<u32>(i, 8) * 12
+      const first = unit(hash3(pseed, 1, 2)),
+        root = kind == 4 ? first : Mathf.sqrt(first),
+        second = unit(hash3(pseed, 1, 3))
+      let wp: f32 = 1 - root,
+        wq: f32 = root * (1 - second),
+        wr: f32 = root * second
       if (amounts) {
         // Within the triangle the region's amount goes evenly from corner to corner: places are tried until one is taken by its amount.
-        const ap = load<f32>(amounts + vp / 3), aq = load<f32>(amounts + vq / 3), ar = load<f32>(amounts + <usize>load<u32>(i, 8) * 4)
+        const ap = load<f32>(amounts + vp / 3),
+          aq = load<f32>(amounts + vq / 3),
+          ar = load<f32>(amounts + <usize>load<u32>(i, 8) * 4)
         const most = max(ap, max(aq, ar))
         for (let n: u32 = 0; n < TRIES; n++) {
           if (unit(hash3(pseed, 3, n * 3)) * most <= wp * ap + wq * aq + wr * ar) break
-          const f = unit(hash3(pseed, 3, n * 3 + 1)), g = unit(hash3(pseed, 3, n * 3 + 2)), h: f32 = kind == 4 ? f : Mathf.sqrt(f)
-          wp = 1 - h; wq = h * (1 - g); wr = h * g
+          const f = unit(hash3(pseed, 3, n * 3 + 1)),
+            g = unit(hash3(pseed, 3, n * 3 + 2)),
+            h: f32 = kind == 4 ? f : Mathf.sqrt(f)
+          wp = 1 - h
+          wq = h * (1 - g)
+          wr = h * g
         }
       }
-      let ax = load<f32>(p), ay = load<f32>(p, 4), az = load<f32>(p, 8)
-      let bx = load<f32>(q), by = load<f32>(q, 4), bz = load<f32>(q, 8), cx = load<f32>(r), cy = load<f32>(r, 4), cz = load<f32>(r, 8)
+      let ax = load<f32>(p),
+        ay = load<f32>(p, 4),
+        az = load<f32>(p, 8)
+      let bx = load<f32>(q),
+        by = load<f32>(q, 4),
+        bz = load<f32>(q, 8),
+        cx = load<f32>(r),
+        cy = load<f32>(r, 4),
+        cz = load<f32>(r, 8)
       if (changes) {
-        const ux = load<f32>(p + toEnd) - ax, uy = load<f32>(p + toEnd, 4) - ay, uz = load<f32>(p + toEnd, 8) - az
-        const vx = load<f32>(q + toEnd) - bx, vy = load<f32>(q + toEnd, 4) - by, vz = load<f32>(q + toEnd, 8) - bz
-        const tx = load<f32>(r + toEnd) - cx, ty = load<f32>(r + toEnd, 4) - cy, tz = load<f32>(r + toEnd, 8) - cz
-        ax += ux * s; ay += uy * s; az += uz * s
-        bx += vx * s; by += vy * s; bz += vz * s
-        cx += tx * s; cy += ty * s; cz += tz * s
-        sx = wp * ux + wq * vx + wr * tx; sy = wp * uy + wq * vy + wr * ty; sz = wp * uz + wq * vz + wr * tz
+        const ux = load<f32>(p + toEnd) - ax,
+          uy = load<f32>(p + toEnd, 4) - ay,
+          uz = load<f32>(p + toEnd, 8) - az
+        const vx = load<f32>(q + toEnd) - bx,
+          vy = load<f32>(q + toEnd, 4) - by,
+          vz = load<f32>(q + toEnd, 8) - bz
+        const tx = load<f32>(r + toEnd) - cx,
+          ty = load<f32>(r + toEnd, 4) - cy,
+          tz = load<f32>(r + toEnd, 8) - cz
+        ax += ux * s
+        ay += uy * s
+        az += uz * s
+        bx += vx * s
+        by += vy * s
+        bz += vz * s
+        cx += tx * s
+        cy += ty * s
+        cz += tz * s
+        sx = wp * ux + wq * vx + wr * tx
+        sy = wp * uy + wq * vy + wr * ty
+        sz = wp * uz + wq * vz + wr * tz
       }
-      const ex = bx - ax, ey = by - ay, ez = bz - az, fx = cx - ax, fy = cy - ay, fz = cz - az
+      const ex = bx - ax,
+        ey = by - ay,
+        ez = bz - az,
+        fx = cx - ax,
+        fy = cy - ay,
+        fz = cz - az
       lx = wp * ax + wq * bx + wr * cx
       ly = wp * ay + wq * by + wr * cy
       lz = wp * az + wq * bz + wr * cz
@@ -183,68 +341,140 @@ export function birth(b: usize): void {
           nx = wp * load<f32>(normals + vp) + root * load<f32>(normals + vq)
           ny = wp * load<f32>(normals + vp, 4) + root * load<f32>(normals + vq, 4)
           nz = wp * load<f32>(normals + vp, 8) + root * load<f32>(normals + vq, 8)
-        } else { nx = ey * fz - ez * fy; ny = ez * fx - ex * fz; nz = ex * fy - ey * fx }
+        } else {
+          nx = ey * fz - ez * fy
+          ny = ez * fx - ex * fz
+          nz = ex * fy - ey * fx
+        }
       }
     }
     // Into the world at the moment of birth: the matrix goes evenly from the start of the substep to its end.
-    const a0 = load<f32>(m0) + s * (load<f32>(m1) - load<f32>(m0)), a1 = load<f32>(m0, 4) + s * (load<f32>(m1, 4) - load<f32>(m0, 4)), a2 = load<f32>(m0, 8) + s * (load<f32>(m1, 8) - load<f32>(m0, 8)), a3 = load<f32>(m0, 12) + s * (load<f32>(m1, 12) - load<f32>(m0, 12))
-    const b0 = load<f32>(m0, 16) + s * (load<f32>(m1, 16) - load<f32>(m0, 16)), b1 = load<f32>(m0, 20) + s * (load<f32>(m1, 20) - load<f32>(m0, 20)), b2 = load<f32>(m0, 24) + s * (load<f32>(m1, 24) - load<f32>(m0, 24)), b3 = load<f32>(m0, 28) + s * (load<f32>(m1, 28) - load<f32>(m0, 28))
-    const c0 = load<f32>(m0, 32) + s * (load<f32>(m1, 32) - load<f32>(m0, 32)), c1 = load<f32>(m0, 36) + s * (load<f32>(m1, 36) - load<f32>(m0, 36)), c2 = load<f32>(m0, 40) + s * (load<f32>(m1, 40) - load<f32>(m0, 40)), c3 = load<f32>(m0, 44) + s * (load<f32>(m1, 44) - load<f32>(m0, 44))
-    let x = a0 * lx + a1 * ly + a2 * lz + a3, y = b0 * lx + b1 * ly + b2 * lz + b3, z = c0 * lx + c1 * ly + c2 * lz + c3
+    const a0 = load<f32>(m0) + s * (load<f32>(m1) - load<f32>(m0)),
+      a1 = load<f32>(m0, 4) + s * (load<f32>(m1, 4) - load<f32>(m0, 4)),
+      a2 = load<f32>(m0, 8) + s * (load<f32>(m1, 8) - load<f32>(m0, 8)),
+      a3 = load<f32>(m0, 12) + s * (load<f32>(m1, 12) - load<f32>(m0, 12))
+    const b0 = load<f32>(m0, 16) + s * (load<f32>(m1, 16) - load<f32>(m0, 16)),
+      b1 = load<f32>(m0, 20) + s * (load<f32>(m1, 20) - load<f32>(m0, 20)),
+      b2 = load<f32>(m0, 24) + s * (load<f32>(m1, 24) - load<f32>(m0, 24)),
+      b3 = load<f32>(m0, 28) + s * (load<f32>(m1, 28) - load<f32>(m0, 28))
+    const c0 = load<f32>(m0, 32) + s * (load<f32>(m1, 32) - load<f32>(m0, 32)),
+      c1 = load<f32>(m0, 36) + s * (load<f32>(m1, 36) - load<f32>(m0, 36)),
+      c2 = load<f32>(m0, 40) + s * (load<f32>(m1, 40) - load<f32>(m0, 40)),
+      c3 = load<f32>(m0, 44) + s * (load<f32>(m1, 44) - load<f32>(m0, 44))
+    let x = a0 * lx + a1 * ly + a2 * lz + a3,
+      y = b0 * lx + b1 * ly + b2 * lz + b3,
+      z = c0 * lx + c1 * ly + c2 * lz + c3
     let dx: f32, dy: f32, dz: f32
     if (kind != 0 && kind != 5 && away == 0) {
       // Normals go by the cofactors, which stay right under uneven scale and need no division.
       dx = (b1 * c2 - b2 * c1) * nx + (b2 * c0 - b0 * c2) * ny + (b0 * c1 - b1 * c0) * nz
       dy = (a2 * c1 - a1 * c2) * nx + (a0 * c2 - a2 * c0) * ny + (a1 * c0 - a0 * c1) * nz
       dz = (a1 * b2 - a2 * b1) * nx + (a2 * b0 - a0 * b2) * ny + (a0 * b1 - a1 * b0) * nz
-    } else { dx = a0 * nx + a1 * ny + a2 * nz; dy = b0 * nx + b1 * ny + b2 * nz; dz = c0 * nx + c1 * ny + c2 * nz }
+    } else {
+      dx = a0 * nx + a1 * ny + a2 * nz
+      dy = b0 * nx + b1 * ny + b2 * nz
+      dz = c0 * nx + c1 * ny + c2 * nz
+    }
     const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
-    if (length > 1e-30) { const i = <f32>1.0 / length; dx *= i; dy *= i; dz *= i } else { dx = 0; dy = 1; dz = 0 }
-    x += dx * off; y += dy * off; z += dz * off
+    if (length > 1e-30) {
+      const i = <f32>1.0 / length
+      dx *= i
+      dy *= i
+      dz *= i
+    } else {
+      dx = 0
+      dy = 1
+      dz = 0
+    }
+    x += dx * off
+    y += dy * off
+    z += dz * off
     // Evenly over the cap of the sphere within the spread; a frame around d after Duff et al. 2017.
     const c: f32 = 1 - unit(hash3(pseed, 1, 4)) * (1 - cosSpread)
-    const sn = Mathf.sqrt(max(<f32>0, 1 - c * c)), turn = unit(hash3(pseed, 1, 5))
-    const cu = sn * cosTurn(turn), cv = sn * sinTurn(turn)
+    const sn = Mathf.sqrt(max(<f32>0, 1 - c * c)),
+      turn = unit(hash3(pseed, 1, 5))
+    const cu = sn * cosTurn(turn),
+      cv = sn * sinTurn(turn)
     const sign: f32 = dz >= 0 ? 1 : -1
-    const fa: f32 = <f32>-1 / (sign + dz), fb = dx * dy * fa
+    const fa: f32 = <f32>-1 / (sign + dz),
+      fb = dx * dy * fa
     let wx: f32 = (<f32>1 + sign * dx * dx * fa) * cu + fb * cv + dx * c
     let wy: f32 = sign * fb * cu + (sign + dy * dy * fa) * cv + dy * c
     let wz: f32 = -sign * dx * cu - dy * cv + dz * c
     const v = speed + speedVary * signed(hash3(pseed, 1, 6))
-    wx *= v; wy *= v; wz *= v
+    wx *= v
+    wy *= v
+    wz *= v
     if (extra) {
       if (outward != 0 || outwardVary != 0) {
-        let rx = x - a3, ry = y - b3, rz = z - c3
+        let rx = x - a3,
+          ry = y - b3,
+          rz = z - c3
         const far = Mathf.sqrt(rx * rx + ry * ry + rz * rz)
         const q = (outward + outwardVary * signed(hash3(pseed, 1, 8))) / max(far, <f32>1e-12)
-        wx += rx * q; wy += ry * q; wz += rz * q
+        wx += rx * q
+        wy += ry * q
+        wz += rz * q
       }
       if (slide != 0 || slideVary != 0) {
         // Any direction across the normal, in the frame that is there already.
-        const side = unit(hash3(pseed, 1, 9)), q = slide + slideVary * signed(hash3(pseed, 1, 10))
-        const tu = cosTurn(side) * q, tv = sinTurn(side) * q
+        const side = unit(hash3(pseed, 1, 9)),
+          q = slide + slideVary * signed(hash3(pseed, 1, 10))
+        const tu = cosTurn(side) * q,
+          tv = sinTurn(side) * q
         wx += (<f32>1 + sign * dx * dx * fa) * tu + fb * tv
         wy += sign * fb * tu + (sign + dy * dy * fa) * tv
         wz += -sign * dx * tu - dy * tv
       }
       if (anyway != 0 || anywayVary != 0) {
-        const up = signed(hash3(pseed, 1, 11)), flat = Mathf.sqrt(max(<f32>0, 1 - up * up)), side = unit(hash3(pseed, 1, 12)), q = anyway + anywayVary * signed(hash3(pseed, 1, 13))
-        wx += flat * cosTurn(side) * q; wy += up * q; wz += flat * sinTurn(side) * q
+        const up = signed(hash3(pseed, 1, 11)),
+          flat = Mathf.sqrt(max(<f32>0, 1 - up * up)),
+          side = unit(hash3(pseed, 1, 12)),
+          q = anyway + anywayVary * signed(hash3(pseed, 1, 13))
+        wx += flat * cosTurn(side) * q
+        wy += up * q
+        wz += flat * sinTurn(side) * q
       }
     }
-    if (inherit != 0 && kind == 5) { wx += ox * inherit; wy += oy * inherit; wz += oz * inherit }
-    else if (inherit != 0) {
-      const mx = (load<f32>(m1) - load<f32>(m0)) * lx + (load<f32>(m1, 4) - load<f32>(m0, 4)) * ly + (load<f32>(m1, 8) - load<f32>(m0, 8)) * lz + load<f32>(m1, 12) - load<f32>(m0, 12)
-      const my = (load<f32>(m1, 16) - load<f32>(m0, 16)) * lx + (load<f32>(m1, 20) - load<f32>(m0, 20)) * ly + (load<f32>(m1, 24) - load<f32>(m0, 24)) * lz + load<f32>(m1, 28) - load<f32>(m0, 28)
-      const mz = (load<f32>(m1, 32) - load<f32>(m0, 32)) * lx + (load<f32>(m1, 36) - load<f32>(m0, 36)) * ly + (load<f32>(m1, 40) - load<f32>(m0, 40)) * lz + load<f32>(m1, 44) - load<f32>(m0, 44)
+    if (inherit != 0 && kind == 5) {
+      wx += ox * inherit
+      wy += oy * inherit
+      wz += oz * inherit
+    } else if (inherit != 0) {
+      const mx =
+        (load<f32>(m1) - load<f32>(m0)) * lx +
+        (load<f32>(m1, 4) - load<f32>(m0, 4)) * ly +
+        (load<f32>(m1, 8) - load<f32>(m0, 8)) * lz +
+        load<f32>(m1, 12) -
+        load<f32>(m0, 12)
+      const my =
+        (load<f32>(m1, 16) - load<f32>(m0, 16)) * lx +
+        (load<f32>(m1, 20) - load<f32>(m0, 20)) * ly +
+        (load<f32>(m1, 24) - load<f32>(m0, 24)) * lz +
+        load<f32>(m1, 28) -
+        load<f32>(m0, 28)
+      const mz =
+        (load<f32>(m1, 32) - load<f32>(m0, 32)) * lx +
+        (load<f32>(m1, 36) - load<f32>(m0, 36)) * ly +
+        (load<f32>(m1, 40) - load<f32>(m0, 40)) * lz +
+        load<f32>(m1, 44) -
+        load<f32>(m0, 44)
       const k = inherit * perSecond
       // What the surface itself moves by changing shape comes on top.
-      wx += (mx + a0 * sx + a1 * sy + a2 * sz) * k; wy += (my + b0 * sx + b1 * sy + b2 * sz) * k; wz += (mz + c0 * sx + c1 * sy + c2 * sz) * k
+      wx += (mx + a0 * sx + a1 * sy + a2 * sz) * k
+      wy += (my + b0 * sx + b1 * sy + b2 * sz) * k
+      wz += (mz + c0 * sx + c1 * sy + c2 * sz) * k
     }
-    const o = <usize>(first + k) << 2
-    store<f32>(ptr(columns, PX) + o, x); store<f32>(ptr(columns, PY) + o, y); store<f32>(ptr(columns, PZ) + o, z)
-    store<f32>(ptr(columns, SX) + o, x); store<f32>(ptr(columns, SY) + o, y); store<f32>(ptr(columns, SZ) + o, z)
-    store<f32>(ptr(columns, VX) + o, wx); store<f32>(ptr(columns, VY) + o, wy); store<f32>(ptr(columns, VZ) + o, wz)
+    const o = (<usize>(first + k)) << 2
+    store<f32>(ptr(columns, PX) + o, x)
+    store<f32>(ptr(columns, PY) + o, y)
+    store<f32>(ptr(columns, PZ) + o, z)
+    store<f32>(ptr(columns, SX) + o, x)
+    store<f32>(ptr(columns, SY) + o, y)
+    store<f32>(ptr(columns, SZ) + o, z)
+    store<f32>(ptr(columns, VX) + o, wx)
+    store<f32>(ptr(columns, VY) + o, wy)
+    store<f32>(ptr(columns, VZ) + o, wz)
     store<f32>(ptr(columns, AGE) + o, -at)
     store<f32>(ptr(columns, LIFE) + o, barren ? <f32>0 : max(<f32>1e-6, life + lifeVary * signed(hash3(pseed, 1, 7))))
     store<u32>(ptr(columns, SEED) + o, pseed)
@@ -265,23 +495,35 @@ export function sumAreas(positions: usize, indices: usize, count: u32, amounts: 
   let sum: f64 = 0
   for (let t: u32 = 0; t < count; t++) {
     const i = indices + <usize>t * 12
-    const a = <usize>load<u32>(i), b = <usize>load<u32>(i, 4), c = <usize>load<u32>(i, 8)
-    const p = positions + a * 12, q = positions + b * 12, r = positions + c * 12
-    const ax = <f64>load<f32>(p), ay = <f64>load<f32>(p, 4), az = <f64>load<f32>(p, 8)
-    const ex = <f64>load<f32>(q) - ax, ey = <f64>load<f32>(q, 4) - ay, ez = <f64>load<f32>(q, 8) - az
-    const fx = <f64>load<f32>(r) - ax, fy = <f64>load<f32>(r, 4) - ay, fz = <f64>load<f32>(r, 8) - az
-    const nx = ey * fz - ez * fy, ny = ez * fx - ex * fz, nz = ex * fy - ey * fx
+    const a = <usize>load<u32>(i),
+      b = <usize>load<u32>(i, 4),
+      c = <usize>load<u32>(i, 8)
+    const p = positions + a * 12,
+      q = positions + b * 12,
+      r = positions + c * 12
+    const ax = <f64>load<f32>(p),
+      ay = <f64>load<f32>(p, 4),
+      az = <f64>load<f32>(p, 8)
+    const ex = <f64>load<f32>(q) - ax,
+      ey = <f64>load<f32>(q, 4) - ay,
+      ez = <f64>load<f32>(q, 8) - az
+    const fx = <f64>load<f32>(r) - ax,
+      fy = <f64>load<f32>(r, 4) - ay,
+      fz = <f64>load<f32>(r, 8) - az
+    const nx = ey * fz - ez * fy,
+      ny = ez * fx - ex * fz,
+      nz = ex * fy - ey * fx
     let area = Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
     if (amounts) area *= (<f64>load<f32>(amounts + a * 4) + <f64>load<f32>(amounts + b * 4) + <f64>load<f32>(amounts + c * 4)) / 3
     sum += area
-    store<f32>(areas + (<usize>t << 2), <f32>sum)
+    store<f32>(areas + ((<usize>t) << 2), <f32>sum)
   }
-  const whole = count > 0 ? <f64>load<f32>(areas + (<usize>(count - 1) << 2)) : 0
+  const whole = count > 0 ? <f64>load<f32>(areas + ((<usize>(count - 1)) << 2)) : 0
   let at: u32 = 0
   for (let k: u32 = 0; k < guides; k++) {
     const from = (whole * <f64>k) / <f64>guides - whole * 1e-6
-    while (at + 1 < count && <f64>load<f32>(areas + (<usize>at << 2)) <= from) at++
-    store<u32>(guide + (<usize>k << 2), at)
+    while (at + 1 < count && <f64>load<f32>(areas + ((<usize>at) << 2)) <= from) at++
+    store<u32>(guide + ((<usize>k) << 2), at)
   }
   return <f32>whole
 }

@@ -36,26 +36,51 @@ import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
  * that a particle that is carried round an axis keeps its distance whatever the step.
  */
 export function vortex(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const own = op + OP_OWN
-  const cx = word(own), cy = word(own + 4), cz = word(own + 8), ax = word(own + 12), ay = word(own + 16), az = word(own + 20), near = word(own + 24)
+  const cx = word(own),
+    cy = word(own + 4),
+    cz = word(own + 8),
+    ax = word(own + 12),
+    ay = word(own + 16),
+    az = word(own + 20),
+    near = word(own + 24)
   const kind = load<i32>(own + 28)
   const carry = load<u32>(own + 32) == 1
-  const spin = word(own + 36), pull = word(own + 40), lift = word(own + 44), response = word(own + 48), held = load<f32>(own + 52)
-  const one = f32x4.splat(1), tiny = f32x4.splat(1e-9)
+  const spin = word(own + 36),
+    pull = word(own + 40),
+    lift = word(own + 44),
+    response = word(own + 48),
+    held = load<f32>(own + 52)
+  const one = f32x4.splat(1),
+    tiny = f32x4.splat(1e-9)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    const qx = f32x4.sub(v128.load(px + o), cx), qy = f32x4.sub(v128.load(py + o), cy), qz = f32x4.sub(v128.load(pz + o), cz)
+    const qx = f32x4.sub(v128.load(px + o), cx),
+      qy = f32x4.sub(v128.load(py + o), cy),
+      qz = f32x4.sub(v128.load(pz + o), cz)
     const h = f32x4.add(f32x4.add(f32x4.mul(qx, ax), f32x4.mul(qy, ay)), f32x4.mul(qz, az))
-    const rx = f32x4.sub(qx, f32x4.mul(ax, h)), ry = f32x4.sub(qy, f32x4.mul(ay, h)), rz = f32x4.sub(qz, f32x4.mul(az, h))
+    const rx = f32x4.sub(qx, f32x4.mul(ax, h)),
+      ry = f32x4.sub(qy, f32x4.mul(ay, h)),
+      rz = f32x4.sub(qz, f32x4.mul(az, h))
     const r = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(rx, rx), f32x4.mul(ry, ry)), f32x4.mul(rz, rz)))
     const inverse = f32x4.div(one, f32x4.pmax(r, tiny))
-    const ux = f32x4.mul(rx, inverse), uy = f32x4.mul(ry, inverse), uz = f32x4.mul(rz, inverse)
-    const tx = f32x4.sub(f32x4.mul(ay, uz), f32x4.mul(az, uy)), ty = f32x4.sub(f32x4.mul(az, ux), f32x4.mul(ax, uz)), tz = f32x4.sub(f32x4.mul(ax, uy), f32x4.mul(ay, ux))
+    const ux = f32x4.mul(rx, inverse),
+      uy = f32x4.mul(ry, inverse),
+      uz = f32x4.mul(rz, inverse)
+    const tx = f32x4.sub(f32x4.mul(ay, uz), f32x4.mul(az, uy)),
+      ty = f32x4.sub(f32x4.mul(az, ux), f32x4.mul(ax, uz)),
+      tz = f32x4.sub(f32x4.mul(ax, uy), f32x4.mul(ay, ux))
     const amount = profile(kind, f32x4.sub(one, f32x4.mul(r, near)))
     const dt = v128.load(dts + o)
     const w = f32x4.mul(f32x4.mul(dt, v128.load(shares + o)), amount)
-    const u = v128.load(vx + o), v = v128.load(vy + o), z = v128.load(vz + o)
+    const u = v128.load(vx + o),
+      v = v128.load(vy + o),
+      z = v128.load(vz + o)
     if (carry) {
       // m = tan(a quarter of the angle of this step); the chord leaves at half of that angle inwards.
       const m = f32x4.pmin(one, f32x4.pmax(f32x4.splat(-1), f32x4.mul(f32x4.mul(spin, dt), f32x4.mul(f32x4.splat(0.25), inverse))))
@@ -66,7 +91,13 @@ export function vortex(columns: usize, op: usize, begin: i32, n: i32, shares: us
       if (held >= 0) {
         // Beside what leads to the radius, what the bend of the way needs: v²/r, which the response turns into a speed.
         const s = f32x4.add(f32x4.add(f32x4.mul(u, tx), f32x4.mul(v, ty)), f32x4.mul(z, tz))
-        inward = f32x4.add(inward, f32x4.add(f32x4.div(f32x4.sub(r, f32x4.splat(held)), f32x4.pmax(f32x4.add(response, dt), tiny)), f32x4.mul(response, f32x4.div(f32x4.mul(s, s), f32x4.pmax(r, f32x4.splat(0.5 * held + 1e-6))))))
+        inward = f32x4.add(
+          inward,
+          f32x4.add(
+            f32x4.div(f32x4.sub(r, f32x4.splat(held)), f32x4.pmax(f32x4.add(response, dt), tiny)),
+            f32x4.mul(response, f32x4.div(f32x4.mul(s, s), f32x4.pmax(r, f32x4.splat(0.5 * held + 1e-6)))),
+          ),
+        )
       }
       const gx = f32x4.add(f32x4.sub(f32x4.mul(tx, across), f32x4.mul(ux, inward)), f32x4.mul(ax, lift))
       const gy = f32x4.add(f32x4.sub(f32x4.mul(ty, across), f32x4.mul(uy, inward)), f32x4.mul(ay, lift))
@@ -89,16 +120,28 @@ export function vortex(columns: usize, op: usize, begin: i32, n: i32, shares: us
  * a front (m) and 1/its half thickness (0: no front; the force works in the front alone, smoothly).
  */
 export function point(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const own = op + OP_OWN
-  const cx = word(own), cy = word(own + 4), cz = word(own + 8), strength = word(own + 12), near = word(own + 16)
+  const cx = word(own),
+    cy = word(own + 4),
+    cz = word(own + 8),
+    strength = word(own + 12),
+    near = word(own + 16)
   const kind = load<i32>(own + 20)
   const square = load<u32>(own + 24) == 1
-  const core = word(own + 28), front = word(own + 32), thin = load<f32>(own + 36)
+  const core = word(own + 28),
+    front = word(own + 32),
+    thin = load<f32>(own + 36)
   const one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    const x = f32x4.sub(cx, v128.load(px + o)), y = f32x4.sub(cy, v128.load(py + o)), z = f32x4.sub(cz, v128.load(pz + o))
+    const x = f32x4.sub(cx, v128.load(px + o)),
+      y = f32x4.sub(cy, v128.load(py + o)),
+      z = f32x4.sub(cz, v128.load(pz + o))
     const dd = f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), f32x4.mul(z, z))
     const d = f32x4.sqrt(dd)
     let a = f32x4.mul(strength, profile(kind, f32x4.sub(one, f32x4.mul(d, near))))
@@ -113,30 +156,57 @@ export function point(columns: usize, op: usize, begin: i32, n: i32, shares: usi
 
 /**
  * Along a path of straight pieces. Own words: points, speed along it (m/s), 1/reach, falloff, response (s), time in which the distance to
- * it is made up (s), then x, y, z of each point. Each particle goes by the place of the path nearest to it; behind the last point it goes on
- * towards that. Leads the velocity there with an implicit Euler step.
+ * it is made up (s), then x, y, z of each point. Each particle goes by the place of the path nearest to it; behind the last point it goes
+ * on towards that. Leads the velocity there with an implicit Euler step.
  */
 export function path(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const own = op + OP_OWN
   const count = load<i32>(own)
-  const speed = word(own + 4), near = word(own + 8)
+  const speed = word(own + 4),
+    near = word(own + 8)
   const kind = load<i32>(own + 12)
-  const response = word(own + 16), gather = word(own + 20)
+  const response = word(own + 16),
+    gather = word(own + 20)
   const points = own + 24
-  const one = f32x4.splat(1), zero = f32x4.splat(0), tiny = f32x4.splat(1e-12)
+  const one = f32x4.splat(1),
+    zero = f32x4.splat(0),
+    tiny = f32x4.splat(1e-12)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    const x = v128.load(px + o), y = v128.load(py + o), z = v128.load(pz + o)
-    let best = f32x4.splat(1e30), bx = zero, by = zero, bz = zero, tx = zero, ty = zero, tz = zero
+    const x = v128.load(px + o),
+      y = v128.load(py + o),
+      z = v128.load(pz + o)
+    let best = f32x4.splat(1e30),
+      bx = zero,
+      by = zero,
+      bz = zero,
+      tx = zero,
+      ty = zero,
+      tz = zero
     for (let k = 0; k + 1 < count; k++) {
       const a = points + <usize>k * 12
-      const ax = word(a), ay = word(a + 4), az = word(a + 8)
-      const ex = f32x4.sub(word(a + 12), ax), ey = f32x4.sub(word(a + 16), ay), ez = f32x4.sub(word(a + 20), az)
-      const qx = f32x4.sub(x, ax), qy = f32x4.sub(y, ay), qz = f32x4.sub(z, az)
+      const ax = word(a),
+        ay = word(a + 4),
+        az = word(a + 8)
+      const ex = f32x4.sub(word(a + 12), ax),
+        ey = f32x4.sub(word(a + 16), ay),
+        ez = f32x4.sub(word(a + 20), az)
+      const qx = f32x4.sub(x, ax),
+        qy = f32x4.sub(y, ay),
+        qz = f32x4.sub(z, az)
       const ee = f32x4.pmax(tiny, f32x4.add(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)), f32x4.mul(ez, ez)))
-      const s = f32x4.pmin(one, f32x4.pmax(zero, f32x4.div(f32x4.add(f32x4.add(f32x4.mul(qx, ex), f32x4.mul(qy, ey)), f32x4.mul(qz, ez)), ee)))
-      const dx = f32x4.sub(f32x4.mul(ex, s), qx), dy = f32x4.sub(f32x4.mul(ey, s), qy), dz = f32x4.sub(f32x4.mul(ez, s), qz)
+      const s = f32x4.pmin(
+        one,
+        f32x4.pmax(zero, f32x4.div(f32x4.add(f32x4.add(f32x4.mul(qx, ex), f32x4.mul(qy, ey)), f32x4.mul(qz, ez)), ee)),
+      )
+      const dx = f32x4.sub(f32x4.mul(ex, s), qx),
+        dy = f32x4.sub(f32x4.mul(ey, s), qy),
+        dz = f32x4.sub(f32x4.mul(ez, s), qz)
       const dd = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz))
       const closer = f32x4.lt(dd, best)
       const unit = f32x4.div(one, f32x4.sqrt(ee))
@@ -152,7 +222,9 @@ export function path(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
     const w = f32x4.mul(f32x4.mul(dt, v128.load(shares + o)), profile(kind, f32x4.sub(one, f32x4.mul(f32x4.sqrt(best), near))))
     const k = f32x4.div(w, f32x4.add(response, f32x4.pmax(w, tiny)))
     const back = f32x4.div(one, f32x4.pmax(tiny, f32x4.add(gather, dt)))
-    const u = v128.load(vx + o), v = v128.load(vy + o), q = v128.load(vz + o)
+    const u = v128.load(vx + o),
+      v = v128.load(vy + o),
+      q = v128.load(vz + o)
     v128.store(vx + o, f32x4.add(u, f32x4.mul(k, f32x4.sub(f32x4.add(f32x4.mul(tx, speed), f32x4.mul(bx, back)), u))))
     v128.store(vy + o, f32x4.add(v, f32x4.mul(k, f32x4.sub(f32x4.add(f32x4.mul(ty, speed), f32x4.mul(by, back)), v))))
     v128.store(vz + o, f32x4.add(q, f32x4.mul(k, f32x4.sub(f32x4.add(f32x4.mul(tz, speed), f32x4.mul(bz, back)), q))))
@@ -161,11 +233,16 @@ export function path(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
 
 /** Not slower and not faster than this. Own words: least and most speed (m/s). What stands still has no direction and stays. */
 export function pace(columns: usize, op: usize, begin: i32, n: i32, shares: usize): void {
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
-  const least = word(op + OP_OWN), most = word(op + OP_OWN + 4)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
+  const least = word(op + OP_OWN),
+    most = word(op + OP_OWN + 4)
   const one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    const u = v128.load(vx + o), v = v128.load(vy + o), w = v128.load(vz + o)
+    const u = v128.load(vx + o),
+      v = v128.load(vy + o),
+      w = v128.load(vz + o)
     const s = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)), f32x4.mul(w, w)))
     const moving = f32x4.gt(s, f32x4.splat(1e-6))
     const wanted = f32x4.pmin(most, f32x4.pmax(least, s))
@@ -179,11 +256,15 @@ export function pace(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
 
 /** Drag that grows with the square of the speed: v /= 1 + c·|v|·dt·share, exact for c alone. Own word: c (1/m). */
 export function squareDrag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const c = word(op + OP_OWN)
   const one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    const u = v128.load(vx + o), v = v128.load(vy + o), w = v128.load(vz + o)
+    const u = v128.load(vx + o),
+      v = v128.load(vy + o),
+      w = v128.load(vz + o)
     const s = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)), f32x4.mul(w, w)))
     const k = f32x4.div(one, f32x4.add(one, f32x4.mul(f32x4.mul(c, s), f32x4.mul(v128.load(dts + o), v128.load(shares + o)))))
     v128.store(vx + o, f32x4.mul(u, k))

@@ -11,12 +11,18 @@ import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
  * first lane; the same bits come out, with half of the loads.
  */
 export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, flat: bool): void {
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
-  const ax = f32x4.splat(load<f32>(op + OP_OWN)), ay = f32x4.splat(load<f32>(op + OP_OWN + 4)), az = f32x4.splat(load<f32>(op + OP_OWN + 8))
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
+  const ax = f32x4.splat(load<f32>(op + OP_OWN)),
+    ay = f32x4.splat(load<f32>(op + OP_OWN + 4)),
+    az = f32x4.splat(load<f32>(op + OP_OWN + 8))
   const bytes = (<usize>n) << 2
   if (flat) {
     const h = f32x4.mul(v128.load32_splat(dts), v128.load32_splat(shares))
-    const gx = f32x4.mul(ax, h), gy = f32x4.mul(ay, h), gz = f32x4.mul(az, h)
+    const gx = f32x4.mul(ax, h),
+      gy = f32x4.mul(ay, h),
+      gz = f32x4.mul(az, h)
     for (let o: usize = 0; o < bytes; o += 16) {
       v128.store(vx + o, f32x4.add(v128.load(vx + o), gx))
       v128.store(vy + o, f32x4.add(v128.load(vy + o), gy))
@@ -34,7 +40,9 @@ export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: u
 
 /** v ·= 2^(−dt · share / halving). Own word: 1 / halving time (1/s). Exact for any step length. */
 export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, flat: bool): void {
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const rate = f32x4.splat(-load<f32>(op + OP_OWN))
   const bytes = (<usize>n) << 2
   if (flat) {
@@ -55,8 +63,12 @@ export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
 }
 
 // @ts-ignore: decorator
-@inline function fade(f: v128): v128 { // quintic: the second derivative is continuous, so the eddies have no creases
-  return f32x4.mul(f32x4.mul(f32x4.mul(f, f), f), f32x4.add(f32x4.mul(f, f32x4.sub(f32x4.mul(f, f32x4.splat(6)), f32x4.splat(15))), f32x4.splat(10)))
+@inline function fade(f: v128): v128 {
+  // quintic: the second derivative is continuous, so the eddies have no creases
+  return f32x4.mul(
+    f32x4.mul(f32x4.mul(f, f), f),
+    f32x4.add(f32x4.mul(f, f32x4.sub(f32x4.mul(f, f32x4.splat(6)), f32x4.splat(15))), f32x4.splat(10)),
+  )
 }
 // @ts-ignore: decorator
 @inline function fadeSlope(f: v128): v128 {
@@ -98,8 +110,12 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
 }
 // @ts-ignore: decorator
 @inline function noise(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, wind: bool): void {
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const own = op + OP_OWN
   const carry = wind || load<u32>(own) == 1
   const octaves = load<i32>(own + 4)
@@ -109,8 +125,12 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
   const one = f32x4.splat(1)
   const bytes = (<usize>n) << 2
   for (let o: usize = 0; o < bytes; o += 16) {
-    let x = f32x4.mul(v128.load(px + o), frequency), y = f32x4.mul(v128.load(py + o), frequency), z = f32x4.mul(v128.load(pz + o), frequency)
-    let cx = f32x4.splat(0), cy = f32x4.splat(0), cz = f32x4.splat(0)
+    let x = f32x4.mul(v128.load(px + o), frequency),
+      y = f32x4.mul(v128.load(py + o), frequency),
+      z = f32x4.mul(v128.load(pz + o), frequency)
+    let cx = f32x4.splat(0),
+      cy = f32x4.splat(0),
+      cz = f32x4.splat(0)
     let amp = amplitude
     if (wind) {
       // Gusts travel with the wind.
@@ -120,43 +140,85 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
     }
     let words = own + 20
     for (let k = 0; k < octaves; k++) {
-      const phaseA = v128.load32_splat(words), phaseB = v128.load32_splat(words + 4), salt = v128.load32_splat(words + 8)
+      const phaseA = v128.load32_splat(words),
+        phaseB = v128.load32_splat(words + 4),
+        salt = v128.load32_splat(words + 8)
       words += 12
-      const ix = f32x4.floor(x), iy = f32x4.floor(y), iz = f32x4.floor(z)
-      const fx = f32x4.sub(x, ix), fy = f32x4.sub(y, iy), fz = f32x4.sub(z, iz)
-      const ux = fade(fx), uy = fade(fy), uz = fade(fz)
+      const ix = f32x4.floor(x),
+        iy = f32x4.floor(y),
+        iz = f32x4.floor(z)
+      const fx = f32x4.sub(x, ix),
+        fy = f32x4.sub(y, iy),
+        fz = f32x4.sub(z, iz)
+      const ux = fade(fx),
+        uy = fade(fy),
+        uz = fade(fz)
       const lx = i32x4.mul(i32x4.trunc_sat_f32x4_s(ix), i32x4.splat(0x27d4eb2d))
       const ly = i32x4.mul(i32x4.trunc_sat_f32x4_s(iy), i32x4.splat(0x165667b1))
       const lz = i32x4.mul(i32x4.trunc_sat_f32x4_s(iz), i32x4.splat(0x9e3779b1))
-      const mx = i32x4.add(lx, i32x4.splat(0x27d4eb2d)), my = i32x4.add(ly, i32x4.splat(0x165667b1))
-      const z0 = v128.xor(lz, salt), z1 = v128.xor(i32x4.add(lz, i32x4.splat(0x9e3779b1)), salt)
-      const h0 = scramble(v128.xor(v128.xor(lx, ly), z0)), h1 = scramble(v128.xor(v128.xor(mx, ly), z0))
-      const h2 = scramble(v128.xor(v128.xor(lx, my), z0)), h3 = scramble(v128.xor(v128.xor(mx, my), z0))
-      const h4 = scramble(v128.xor(v128.xor(lx, ly), z1)), h5 = scramble(v128.xor(v128.xor(mx, ly), z1))
-      const h6 = scramble(v128.xor(v128.xor(lx, my), z1)), h7 = scramble(v128.xor(v128.xor(mx, my), z1))
+      const mx = i32x4.add(lx, i32x4.splat(0x27d4eb2d)),
+        my = i32x4.add(ly, i32x4.splat(0x165667b1))
+      const z0 = v128.xor(lz, salt),
+        z1 = v128.xor(i32x4.add(lz, i32x4.splat(0x9e3779b1)), salt)
+      const h0 = scramble(v128.xor(v128.xor(lx, ly), z0)),
+        h1 = scramble(v128.xor(v128.xor(mx, ly), z0))
+      const h2 = scramble(v128.xor(v128.xor(lx, my), z0)),
+        h3 = scramble(v128.xor(v128.xor(mx, my), z0))
+      const h4 = scramble(v128.xor(v128.xor(lx, ly), z1)),
+        h5 = scramble(v128.xor(v128.xor(mx, ly), z1))
+      const h6 = scramble(v128.xor(v128.xor(lx, my), z1)),
+        h7 = scramble(v128.xor(v128.xor(mx, my), z1))
 
       // First noise: differences along x on the four edges, then blends; the same for y and z. The constant of
       // the triangle wave falls out of every difference, so the corner values stay unscaled until the end.
-      let a0 = low(h0, phaseA), a1 = low(h1, phaseA), a2 = low(h2, phaseA), a3 = low(h3, phaseA)
-      let a4 = low(h4, phaseA), a5 = low(h5, phaseA), a6 = low(h6, phaseA), a7 = low(h7, phaseA)
-      let e0 = f32x4.sub(a1, a0), e1 = f32x4.sub(a3, a2), e2 = f32x4.sub(a5, a4), e3 = f32x4.sub(a7, a6)
-      let m0 = f32x4.add(e0, f32x4.mul(uy, f32x4.sub(e1, e0))), m1 = f32x4.add(e2, f32x4.mul(uy, f32x4.sub(e3, e2)))
-      const dx = fadeSlope(fx), dy = fadeSlope(fy), dz = fadeSlope(fz)
+      let a0 = low(h0, phaseA),
+        a1 = low(h1, phaseA),
+        a2 = low(h2, phaseA),
+        a3 = low(h3, phaseA)
+      let a4 = low(h4, phaseA),
+        a5 = low(h5, phaseA),
+        a6 = low(h6, phaseA),
+        a7 = low(h7, phaseA)
+      let e0 = f32x4.sub(a1, a0),
+        e1 = f32x4.sub(a3, a2),
+        e2 = f32x4.sub(a5, a4),
+        e3 = f32x4.sub(a7, a6)
+      let m0 = f32x4.add(e0, f32x4.mul(uy, f32x4.sub(e1, e0))),
+        m1 = f32x4.add(e2, f32x4.mul(uy, f32x4.sub(e3, e2)))
+      const dx = fadeSlope(fx),
+        dy = fadeSlope(fy),
+        dz = fadeSlope(fz)
       const ax = f32x4.mul(dx, f32x4.add(m0, f32x4.mul(uz, f32x4.sub(m1, m0))))
-      let b0 = f32x4.add(a0, f32x4.mul(ux, e0)), b1 = f32x4.add(a2, f32x4.mul(ux, e1))
-      let b2 = f32x4.add(a4, f32x4.mul(ux, e2)), b3 = f32x4.add(a6, f32x4.mul(ux, e3))
-      let d0 = f32x4.sub(b1, b0), d1 = f32x4.sub(b3, b2)
+      let b0 = f32x4.add(a0, f32x4.mul(ux, e0)),
+        b1 = f32x4.add(a2, f32x4.mul(ux, e1))
+      let b2 = f32x4.add(a4, f32x4.mul(ux, e2)),
+        b3 = f32x4.add(a6, f32x4.mul(ux, e3))
+      let d0 = f32x4.sub(b1, b0),
+        d1 = f32x4.sub(b3, b2)
       const ay = f32x4.mul(dy, f32x4.add(d0, f32x4.mul(uz, f32x4.sub(d1, d0))))
       const az = f32x4.mul(dz, f32x4.sub(f32x4.add(b2, f32x4.mul(uy, d1)), f32x4.add(b0, f32x4.mul(uy, d0))))
       // Second noise.
-      a0 = high(h0, phaseB); a1 = high(h1, phaseB); a2 = high(h2, phaseB); a3 = high(h3, phaseB)
-      a4 = high(h4, phaseB); a5 = high(h5, phaseB); a6 = high(h6, phaseB); a7 = high(h7, phaseB)
-      e0 = f32x4.sub(a1, a0); e1 = f32x4.sub(a3, a2); e2 = f32x4.sub(a5, a4); e3 = f32x4.sub(a7, a6)
-      m0 = f32x4.add(e0, f32x4.mul(uy, f32x4.sub(e1, e0))); m1 = f32x4.add(e2, f32x4.mul(uy, f32x4.sub(e3, e2)))
+      a0 = high(h0, phaseB)
+      a1 = high(h1, phaseB)
+      a2 = high(h2, phaseB)
+      a3 = high(h3, phaseB)
+      a4 = high(h4, phaseB)
+      a5 = high(h5, phaseB)
+      a6 = high(h6, phaseB)
+      a7 = high(h7, phaseB)
+      e0 = f32x4.sub(a1, a0)
+      e1 = f32x4.sub(a3, a2)
+      e2 = f32x4.sub(a5, a4)
+      e3 = f32x4.sub(a7, a6)
+      m0 = f32x4.add(e0, f32x4.mul(uy, f32x4.sub(e1, e0)))
+      m1 = f32x4.add(e2, f32x4.mul(uy, f32x4.sub(e3, e2)))
       const bx = f32x4.mul(dx, f32x4.add(m0, f32x4.mul(uz, f32x4.sub(m1, m0))))
-      b0 = f32x4.add(a0, f32x4.mul(ux, e0)); b1 = f32x4.add(a2, f32x4.mul(ux, e1))
-      b2 = f32x4.add(a4, f32x4.mul(ux, e2)); b3 = f32x4.add(a6, f32x4.mul(ux, e3))
-      d0 = f32x4.sub(b1, b0); d1 = f32x4.sub(b3, b2)
+      b0 = f32x4.add(a0, f32x4.mul(ux, e0))
+      b1 = f32x4.add(a2, f32x4.mul(ux, e1))
+      b2 = f32x4.add(a4, f32x4.mul(ux, e2))
+      b3 = f32x4.add(a6, f32x4.mul(ux, e3))
+      d0 = f32x4.sub(b1, b0)
+      d1 = f32x4.sub(b3, b2)
       const by = f32x4.mul(dy, f32x4.add(d0, f32x4.mul(uz, f32x4.sub(d1, d0))))
       const bz = f32x4.mul(dz, f32x4.sub(f32x4.add(b2, f32x4.mul(uy, d1)), f32x4.add(b0, f32x4.mul(uy, d0))))
 
@@ -165,12 +227,18 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
       cy = f32x4.add(cy, f32x4.mul(g, f32x4.sub(f32x4.mul(az, bx), f32x4.mul(ax, bz))))
       cz = f32x4.add(cz, f32x4.mul(g, f32x4.sub(f32x4.mul(ax, by), f32x4.mul(ay, bx))))
       amp *= 0.5
-      x = f32x4.add(x, x); y = f32x4.add(y, y); z = f32x4.add(z, z)
+      x = f32x4.add(x, x)
+      y = f32x4.add(y, y)
+      z = f32x4.add(z, z)
     }
     if (wind) {
       // Along its direction the noise is a gust, across it the wind strays.
-      const wx = v128.load32_splat(own + WIND), wy = v128.load32_splat(own + WIND + 4), wz = v128.load32_splat(own + WIND + 8)
-      const gust = v128.load32_splat(own + WIND + 12), stray = v128.load32_splat(own + WIND + 16), steady = v128.load32_splat(own + WIND + 32)
+      const wx = v128.load32_splat(own + WIND),
+        wy = v128.load32_splat(own + WIND + 4),
+        wz = v128.load32_splat(own + WIND + 8)
+      const gust = v128.load32_splat(own + WIND + 12),
+        stray = v128.load32_splat(own + WIND + 16),
+        steady = v128.load32_splat(own + WIND + 32)
       const along = f32x4.add(f32x4.add(f32x4.mul(cx, wx), f32x4.mul(cy, wy)), f32x4.mul(cz, wz))
       const k = f32x4.add(steady, f32x4.mul(along, f32x4.sub(gust, stray)))
       cx = f32x4.add(f32x4.mul(wx, k), f32x4.mul(cx, stray))
@@ -178,7 +246,9 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
       cz = f32x4.add(f32x4.mul(wz, k), f32x4.mul(cz, stray))
     }
     const h = f32x4.mul(v128.load(dts + o), v128.load(shares + o))
-    const u = v128.load(vx + o), v = v128.load(vy + o), w = v128.load(vz + o)
+    const u = v128.load(vx + o),
+      v = v128.load(vy + o),
+      w = v128.load(vz + o)
     if (carry) {
       const k = f32x4.div(h, f32x4.add(response, f32x4.pmax(h, f32x4.splat(1e-12)))) // implicit Euler towards the field
       v128.store(vx + o, f32x4.add(u, f32x4.mul(k, f32x4.sub(cx, u))))

@@ -7,8 +7,20 @@ import { JOB_NEXT, JOB_RECORD, PX, PY, PZ, VX, VY, VZ } from './layout'
 // A grid record: the system's table of columns, its particles, cell of each, their order by cells, first of each cell, histograms of the
 // parts, how many parts, the sorted copies (x y z, u v w, then what others keep), bytes from one to the next, low corner, 1/width of a
 // cell, cells along each axis, which axes repeat (bits), all cells.
-export const G_COLUMNS: usize = 0, G_COUNT: usize = 4, G_CELL: usize = 8, G_ORDER: usize = 12, G_START: usize = 16, G_HIST: usize = 20, G_PARTS: usize = 24
-export const G_SORTED: usize = 28, G_STRIDE: usize = 32, G_LOW: usize = 36, G_INVERSE: usize = 48, G_DIMS: usize = 52, G_REPEATS: usize = 64, G_CELLS: usize = 68
+export const G_COLUMNS: usize = 0,
+  G_COUNT: usize = 4,
+  G_CELL: usize = 8,
+  G_ORDER: usize = 12,
+  G_START: usize = 16,
+  G_HIST: usize = 20,
+  G_PARTS: usize = 24
+export const G_SORTED: usize = 28,
+  G_STRIDE: usize = 32,
+  G_LOW: usize = 36,
+  G_INVERSE: usize = 48,
+  G_DIMS: usize = 52,
+  G_REPEATS: usize = 64,
+  G_CELLS: usize = 68
 export const GRID_BYTES: usize = 72
 
 // @ts-ignore: decorator
@@ -27,7 +39,8 @@ export const GRID_BYTES: usize = 72
 export function spanOf(columns: usize, count: i32, out: usize): void {
   for (let a = 0; a < 3; a++) {
     const p = column(columns, PX + a)
-    let low = f32x4.splat(load<f32>(p)), high = low
+    let low = f32x4.splat(load<f32>(p)),
+      high = low
     const whole = count & ~3
     for (let o: usize = 0, end = (<usize>whole) << 2; o < end; o += 16) {
       const v = v128.load(p + o)
@@ -35,7 +48,10 @@ export function spanOf(columns: usize, count: i32, out: usize): void {
       high = f32x4.pmax(high, v)
     }
     let lo = min(min(f32x4.extract_lane(low, 0), f32x4.extract_lane(low, 1)), min(f32x4.extract_lane(low, 2), f32x4.extract_lane(low, 3)))
-    let hi = max(max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)), max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3)))
+    let hi = max(
+      max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)),
+      max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3)),
+    )
     for (let i = whole; i < count; i++) {
       lo = min(lo, load<f32>(p + ((<usize>i) << 2)))
       hi = max(hi, load<f32>(p + ((<usize>i) << 2)))
@@ -51,15 +67,28 @@ export function spanOf(columns: usize, count: i32, out: usize): void {
 /** The cells of one part after another, and how many of it are in each. */
 export function countCells(job: usize): void {
   const g = <usize>load<u32>(job + JOB_RECORD)
-  const n = load<i32>(g + G_COUNT), parts = load<i32>(g + G_PARTS), cells = load<i32>(g + G_CELLS)
-  const columns = <usize>load<u32>(g + G_COLUMNS), cell = <usize>load<u32>(g + G_CELL)
-  const px = column(columns, PX), py = column(columns, PY), pz = column(columns, PZ)
-  const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4), mx = nx - 1, my = ny - 1, mz = load<i32>(g + G_DIMS + 8) - 1, repeats = load<i32>(g + G_REPEATS)
-  const lx = load<f32>(g + G_LOW), ly = load<f32>(g + G_LOW + 4), lz = load<f32>(g + G_LOW + 8), inverse = load<f32>(g + G_INVERSE)
+  const n = load<i32>(g + G_COUNT),
+    parts = load<i32>(g + G_PARTS),
+    cells = load<i32>(g + G_CELLS)
+  const columns = <usize>load<u32>(g + G_COLUMNS),
+    cell = <usize>load<u32>(g + G_CELL)
+  const px = column(columns, PX),
+    py = column(columns, PY),
+    pz = column(columns, PZ)
+  const nx = load<i32>(g + G_DIMS),
+    ny = load<i32>(g + G_DIMS + 4),
+    mx = nx - 1,
+    my = ny - 1,
+    mz = load<i32>(g + G_DIMS + 8) - 1,
+    repeats = load<i32>(g + G_REPEATS)
+  const lx = load<f32>(g + G_LOW),
+    ly = load<f32>(g + G_LOW + 4),
+    lz = load<f32>(g + G_LOW + 8),
+    inverse = load<f32>(g + G_INVERSE)
   while (true) {
     const part = atomic.add<i32>(job + JOB_NEXT, 1)
     if (part >= parts) return
-    const hist = <usize>load<u32>(g + G_HIST) + (((<usize>part) * (<usize>cells)) << 2)
+    const hist = <usize>load<u32>(g + G_HIST) + ((<usize>part * <usize>cells) << 2)
     memory.fill(hist, 0, (<usize>cells) << 2)
     for (let i = partBegin(n, parts, part), end = partBegin(n, parts, part + 1); i < end; i++) {
       const o = (<usize>i) << 2
@@ -67,7 +96,9 @@ export function countCells(job: usize): void {
       // Without an axis that repeats itself every place lies in its box: what along() gives, with its words held.
       if (repeats) c = (along(g, 2, load<f32>(pz + o)) * ny + along(g, 1, load<f32>(py + o))) * nx + along(g, 0, load<f32>(px + o))
       else {
-        const x = min(<i32>((load<f32>(px + o) - lx) * inverse), mx), y = min(<i32>((load<f32>(py + o) - ly) * inverse), my), z = min(<i32>((load<f32>(pz + o) - lz) * inverse), mz)
+        const x = min(<i32>((load<f32>(px + o) - lx) * inverse), mx),
+          y = min(<i32>((load<f32>(py + o) - ly) * inverse), my),
+          z = min(<i32>((load<f32>(pz + o) - lz) * inverse), mz)
         c = (z * ny + y) * nx + x
       }
       store<i32>(cell + o, c)
@@ -78,13 +109,15 @@ export function countCells(job: usize): void {
 }
 /** From how many are in each cell to where each cell, and each part in it, begins. */
 export function sumCells(g: usize): void {
-  const parts = load<i32>(g + G_PARTS), cells = load<i32>(g + G_CELLS)
-  const start = <usize>load<u32>(g + G_START), hist = <usize>load<u32>(g + G_HIST)
+  const parts = load<i32>(g + G_PARTS),
+    cells = load<i32>(g + G_CELLS)
+  const start = <usize>load<u32>(g + G_START),
+    hist = <usize>load<u32>(g + G_HIST)
   let sum = 0
   for (let c = 0; c < cells; c++) {
     store<i32>(start + ((<usize>c) << 2), sum)
     for (let p = 0; p < parts; p++) {
-      const h = hist + (((<usize>p) * (<usize>cells) + (<usize>c)) << 2)
+      const h = hist + ((<usize>p * <usize>cells + <usize>c) << 2)
       const k = load<i32>(h)
       store<i32>(h, sum)
       sum += k
@@ -95,27 +128,42 @@ export function sumCells(g: usize): void {
 /** Particles into the order of their cells, with copies of their places and velocities. */
 export function sortCells(job: usize): void {
   const g = <usize>load<u32>(job + JOB_RECORD)
-  const n = load<i32>(g + G_COUNT), parts = load<i32>(g + G_PARTS), cells = load<i32>(g + G_CELLS)
-  const columns = <usize>load<u32>(g + G_COLUMNS), cell = <usize>load<u32>(g + G_CELL), order = <usize>load<u32>(g + G_ORDER)
-  const sx = <usize>load<u32>(g + G_SORTED), stride = <usize>load<u32>(g + G_STRIDE)
-  const px = column(columns, PX), py = column(columns, PY), pz = column(columns, PZ), vx = column(columns, VX), vy = column(columns, VY), vz = column(columns, VZ)
+  const n = load<i32>(g + G_COUNT),
+    parts = load<i32>(g + G_PARTS),
+    cells = load<i32>(g + G_CELLS)
+  const columns = <usize>load<u32>(g + G_COLUMNS),
+    cell = <usize>load<u32>(g + G_CELL),
+    order = <usize>load<u32>(g + G_ORDER)
+  const sx = <usize>load<u32>(g + G_SORTED),
+    stride = <usize>load<u32>(g + G_STRIDE)
+  const px = column(columns, PX),
+    py = column(columns, PY),
+    pz = column(columns, PZ),
+    vx = column(columns, VX),
+    vy = column(columns, VY),
+    vz = column(columns, VZ)
   while (true) {
     const part = atomic.add<i32>(job + JOB_NEXT, 1)
     if (part >= parts) return
-    const hist = <usize>load<u32>(g + G_HIST) + (((<usize>part) * (<usize>cells)) << 2)
+    const hist = <usize>load<u32>(g + G_HIST) + ((<usize>part * <usize>cells) << 2)
     for (let i = partBegin(n, parts, part), end = partBegin(n, parts, part + 1); i < end; i++) {
       const o = (<usize>i) << 2
       const h = hist + ((<usize>load<i32>(cell + o)) << 2)
       const k = load<i32>(h)
       store<i32>(h, k + 1)
-      let to = ((<usize>k) << 2)
+      let to = (<usize>k) << 2
       store<i32>(order + to, i)
       to += sx
-      store<f32>(to, load<f32>(px + o)); to += stride
-      store<f32>(to, load<f32>(py + o)); to += stride
-      store<f32>(to, load<f32>(pz + o)); to += stride
-      store<f32>(to, load<f32>(vx + o)); to += stride
-      store<f32>(to, load<f32>(vy + o)); to += stride
+      store<f32>(to, load<f32>(px + o))
+      to += stride
+      store<f32>(to, load<f32>(py + o))
+      to += stride
+      store<f32>(to, load<f32>(pz + o))
+      to += stride
+      store<f32>(to, load<f32>(vx + o))
+      to += stride
+      store<f32>(to, load<f32>(vy + o))
+      to += stride
       store<f32>(to, load<f32>(vz + o))
     }
   }
@@ -123,7 +171,10 @@ export function sortCells(job: usize): void {
 
 /** Where the neighbours of a cell stand in the sorted order: pairs of begin and end at `out`, at most 27. Returns how many pairs. */
 export function rangesAround(g: usize, cx: i32, cy: i32, cz: i32, out: usize): i32 {
-  const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4), nz = load<i32>(g + G_DIMS + 8), repeats = load<i32>(g + G_REPEATS)
+  const nx = load<i32>(g + G_DIMS),
+    ny = load<i32>(g + G_DIMS + 4),
+    nz = load<i32>(g + G_DIMS + 8),
+    repeats = load<i32>(g + G_REPEATS)
   const start = <usize>load<u32>(g + G_START)
   let k: usize = 0
   for (let dz = -1; dz <= 1; dz++) {
@@ -138,7 +189,7 @@ export function rangesAround(g: usize, cx: i32, cy: i32, cz: i32, out: usize): i
         if (!(repeats & 2)) continue
         y = y < 0 ? ny - 1 : 0
       }
-      const row = start + (((<usize>(z * ny + y)) * (<usize>nx)) << 2)
+      const row = start + ((<usize>(z * ny + y) * <usize>nx) << 2)
       k = range(row, max(0, cx - 1), min(nx - 1, cx + 1), out, k)
       if (repeats & 1) {
         if (cx == 0) k = range(row, nx - 1, nx - 1, out, k)
@@ -150,7 +201,8 @@ export function rangesAround(g: usize, cx: i32, cy: i32, cz: i32, out: usize): i
 }
 // @ts-ignore: decorator
 @inline function range(row: usize, from: i32, to: i32, out: usize, k: usize): usize {
-  const b = load<i32>(row + ((<usize>from) << 2)), e = load<i32>(row + ((<usize>to) << 2) + 4)
+  const b = load<i32>(row + ((<usize>from) << 2)),
+    e = load<i32>(row + ((<usize>to) << 2) + 4)
   if (e <= b) return k
   store<i32>(out + (k << 3), b)
   store<i32>(out + (k << 3), e, 4)
@@ -164,14 +216,16 @@ export function inRanges(list: usize, pairs: i32): i32 {
   return total
 }
 /**
- * Where there are far too many to look at, only those near this one in the order are: at most `most`. Who looks at another is looked at by it.
- * `s`: its place in the order, or −1 for one that is none of them, for whom the first are taken.
+ * Where there are far too many to look at, only those near this one in the order are: at most `most`. Who looks at another is looked at by
+ * it. `s`: its place in the order, or −1 for one that is none of them, for whom the first are taken.
  */
 export function crowded(list: usize, pairs: i32, s: i32, most: i32): void {
-  const from = s < 0 ? 0 : s - (most >> 1), to = s < 0 ? 0x7fffffff : s + (most >> 1) + 1
+  const from = s < 0 ? 0 : s - (most >> 1),
+    to = s < 0 ? 0x7fffffff : s + (most >> 1) + 1
   let left = most
   for (let k: usize = 0; k < <usize>pairs; k++) {
-    const b = max(from, load<i32>(list + (k << 3))), e = min(to, load<i32>(list + (k << 3), 4))
+    const b = max(from, load<i32>(list + (k << 3))),
+      e = min(to, load<i32>(list + (k << 3), 4))
     const n = max(0, min(e - b, left))
     store<i32>(list + (k << 3), b)
     store<i32>(list + (k << 3), b + n, 4)

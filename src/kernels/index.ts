@@ -6,9 +6,73 @@ import { countCells, sortCells } from './grid'
 import { pace, path, point, squareDrag, vortex } from './fields'
 import { drag, gravity, turbulence } from './forces'
 import {
-  AGE, DEAD, JOB_CHUNK, JOB_COLUMNS, JOB_CONTACTS, JOB_COUNT, JOB_DIED, JOB_DT, JOB_ENDLESS, JOB_KIND, JOB_LIVE, JOB_LOST, JOB_MAP, JOB_NEXT, JOB_OP_COUNT, JOB_OPS, JOB_SCRATCH,
-  JOB_STOP, LIFE, OP_BOUNDS, OP_CODE, OP_CONTACT, OP_DRAG, OP_GRAVITY, OP_LIMIT_CHANCE, OP_LIMIT_NEAR, OP_LIMIT_RANGE, OP_LIMIT_SHAPE, OP_MASS, OP_OWN, OP_PACE, OP_PATH,
-  OP_POINT, OP_ADD, OP_CARRY, OP_CHASE, OP_CRAWL, OP_SEED, OP_SHARE, OP_SHARE_VARY, OP_SIZE, OP_SMALL, OP_SQUARE_DRAG, OP_SPIN, OP_STAY, OP_SURFACE, OP_TURBULENCE, OP_UNLIMITED, OP_VORTEX, OP_WAKE, OX, OY, OZ, PX, PY, PZ, QX, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_HIT, SCRATCH_LIMITS, SCRATCH_MASSES, SCRATCH_STACK, SEED, VX, VY, VZ,
+  AGE,
+  DEAD,
+  JOB_CHUNK,
+  JOB_COLUMNS,
+  JOB_CONTACTS,
+  JOB_COUNT,
+  JOB_DIED,
+  JOB_DT,
+  JOB_ENDLESS,
+  JOB_KIND,
+  JOB_LIVE,
+  JOB_LOST,
+  JOB_MAP,
+  JOB_NEXT,
+  JOB_OP_COUNT,
+  JOB_OPS,
+  JOB_SCRATCH,
+  JOB_STOP,
+  LIFE,
+  OP_BOUNDS,
+  OP_CODE,
+  OP_CONTACT,
+  OP_DRAG,
+  OP_GRAVITY,
+  OP_LIMIT_CHANCE,
+  OP_LIMIT_NEAR,
+  OP_LIMIT_RANGE,
+  OP_LIMIT_SHAPE,
+  OP_MASS,
+  OP_OWN,
+  OP_PACE,
+  OP_PATH,
+  OP_POINT,
+  OP_ADD,
+  OP_CARRY,
+  OP_CHASE,
+  OP_CRAWL,
+  OP_SEED,
+  OP_SHARE,
+  OP_SHARE_VARY,
+  OP_SIZE,
+  OP_SMALL,
+  OP_SQUARE_DRAG,
+  OP_SPIN,
+  OP_STAY,
+  OP_SURFACE,
+  OP_TURBULENCE,
+  OP_UNLIMITED,
+  OP_VORTEX,
+  OP_WAKE,
+  OX,
+  OY,
+  OZ,
+  PX,
+  PY,
+  PZ,
+  QX,
+  SCRATCH_BYTES,
+  SCRATCH_DT,
+  SCRATCH_HIT,
+  SCRATCH_LIMITS,
+  SCRATCH_MASSES,
+  SCRATCH_STACK,
+  SEED,
+  VX,
+  VY,
+  VZ,
 } from './layout'
 import { limitChance, limitRange, limitShape } from './limits'
 import { neighbours } from './neighbours'
@@ -33,7 +97,8 @@ const BLOCK: i32 = 256
 
 // @ts-ignore: decorator
 @inline function fillShares(op: usize, columns: usize, begin: i32, n: i32, out: usize): void {
-  const share = load<f32>(op + OP_SHARE), vary = load<f32>(op + OP_SHARE_VARY)
+  const share = load<f32>(op + OP_SHARE),
+    vary = load<f32>(op + OP_SHARE_VARY)
   const bytes = (<usize>n) << 2
   if (vary == 0) {
     const s = f32x4.splat(share)
@@ -42,7 +107,8 @@ const BLOCK: i32 = 256
   }
   const seed = load<u32>(op + OP_SEED)
   const seeds = <usize>load<u32>(columns + (SEED << 2)) + ((<usize>begin) << 2)
-  for (let o: usize = 0; o < bytes; o += 4) store<f32>(out + o, min(max(share + vary * signed(hash3(seed, load<u32>(seeds + o), 10)), <f32>0), <f32>1))
+  for (let o: usize = 0; o < bytes; o += 4)
+    store<f32>(out + o, min(max(share + vary * signed(hash3(seed, load<u32>(seeds + o), 10)), <f32>0), <f32>1))
 }
 
 /** Amounts times others. */
@@ -51,9 +117,12 @@ function scale(amounts: usize, by: usize, bytes: usize): void {
 }
 /** One over the mass of each particle. Own words: kg, ±. */
 function masses(columns: usize, op: usize, begin: i32, n: i32, out: usize): void {
-  const mass = load<f32>(op + OP_OWN), vary = load<f32>(op + OP_OWN + 4), seed = load<u32>(op + OP_SEED)
+  const mass = load<f32>(op + OP_OWN),
+    vary = load<f32>(op + OP_OWN + 4),
+    seed = load<u32>(op + OP_SEED)
   const seeds = <usize>load<u32>(columns + (SEED << 2)) + ((<usize>begin) << 2)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) store<f32>(out + o, <f32>1 / max(<f32>1e-6, vary == 0 ? mass : mass + vary * signed(hash3(seed, load<u32>(seeds + o), 31))))
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+    store<f32>(out + o, <f32>1 / max(<f32>1e-6, vary == 0 ? mass : mass + vary * signed(hash3(seed, load<u32>(seeds + o), 31))))
 }
 
 /** Straight on by velocity × time. */
@@ -69,10 +138,17 @@ function masses(columns: usize, op: usize, begin: i32, n: i32, out: usize): void
 
 function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): void {
   const dt = load<f32>(job + JOB_DT)
-  const base = (<usize>begin) << 2, bytes = (<usize>n) << 2
-  const age = <usize>load<u32>(columns + (AGE << 2)) + base, life = <usize>load<u32>(columns + (LIFE << 2)) + base, dead = <usize>load<u32>(columns + (DEAD << 2)) + base
-  const px = <usize>load<u32>(columns + (PX << 2)) + base, py = <usize>load<u32>(columns + (PY << 2)) + base, pz = <usize>load<u32>(columns + (PZ << 2)) + base
-  const vx = <usize>load<u32>(columns + (VX << 2)) + base, vy = <usize>load<u32>(columns + (VY << 2)) + base, vz = <usize>load<u32>(columns + (VZ << 2)) + base
+  const base = (<usize>begin) << 2,
+    bytes = (<usize>n) << 2
+  const age = <usize>load<u32>(columns + (AGE << 2)) + base,
+    life = <usize>load<u32>(columns + (LIFE << 2)) + base,
+    dead = <usize>load<u32>(columns + (DEAD << 2)) + base
+  const px = <usize>load<u32>(columns + (PX << 2)) + base,
+    py = <usize>load<u32>(columns + (PY << 2)) + base,
+    pz = <usize>load<u32>(columns + (PZ << 2)) + base
+  const vx = <usize>load<u32>(columns + (VX << 2)) + base,
+    vy = <usize>load<u32>(columns + (VY << 2)) + base,
+    vz = <usize>load<u32>(columns + (VZ << 2)) + base
   const dts = scratch + SCRATCH_DT
   // A newborn's age is minus the time it waits within this substep; everybody else lives all of dt.
   const full = f32x4.splat(dt)
@@ -93,7 +169,9 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
 
   let op = <usize>load<u32>(job + JOB_OPS)
   const ops = load<i32>(job + JOB_OP_COUNT)
-  let moved = false, limited = false, heavy = false
+  let moved = false,
+    limited = false,
+    heavy = false
   for (let k = 0; k < ops; k++) {
     const code = load<i32>(op + OP_CODE)
     // A wake that does not lead is a limit too.
@@ -110,7 +188,8 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
         else if (code == OP_LIMIT_SHAPE) limitShape(columns, op, begin, n, scratch + SCRATCH_LIMITS)
         else if (code == OP_LIMIT_CHANCE) limitChance(columns, op, begin, n, scratch + SCRATCH_LIMITS)
         else if (code == OP_WAKE) wake(columns, op, begin, n, scratch + SCRATCH_LIMITS, dts)
-        else if (code == OP_LIMIT_NEAR) limitNear(columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
+        else if (code == OP_LIMIT_NEAR)
+          limitNear(columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
       }
       op += <usize>load<u32>(op + OP_SIZE)
       continue
@@ -140,8 +219,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     else if (code == OP_CONTACT) {
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
       moved = true
-    }
-    else if (code == OP_SMALL) small(columns, op, begin, n)
+    } else if (code == OP_SMALL) small(columns, op, begin, n)
     else if (code == OP_BOUNDS) {
       // Where it is after this substep counts.
       if (!moved) move(px, py, pz, vx, vy, vz, dts, bytes)
@@ -155,12 +233,17 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   // Ages, deaths, and whatever is no longer a finite number: |place| + |velocity| below 1e15 fails for NaN too.
   const bound = f32x4.splat(1e15)
   // Without an end of its own a life ends only where something ended it, which leaves it no length.
-  const endless = load<u32>(job + JOB_ENDLESS) != 0, none = f32x4.splat(0)
-  let died: i32 = 0, lost: i32 = 0
+  const endless = load<u32>(job + JOB_ENDLESS) != 0,
+    none = f32x4.splat(0)
+  let died: i32 = 0,
+    lost: i32 = 0
   for (let o: usize = 0; o < bytes; o += 16) {
     const a = f32x4.add(v128.load(age + o), full)
     v128.store(age + o, a)
-    const reach = f32x4.add(f32x4.add(f32x4.add(f32x4.abs(v128.load(px + o)), f32x4.abs(v128.load(py + o))), f32x4.abs(v128.load(pz + o))), f32x4.add(f32x4.add(f32x4.abs(v128.load(vx + o)), f32x4.abs(v128.load(vy + o))), f32x4.abs(v128.load(vz + o))))
+    const reach = f32x4.add(
+      f32x4.add(f32x4.add(f32x4.abs(v128.load(px + o)), f32x4.abs(v128.load(py + o))), f32x4.abs(v128.load(pz + o))),
+      f32x4.add(f32x4.add(f32x4.abs(v128.load(vx + o)), f32x4.abs(v128.load(vy + o))), f32x4.abs(v128.load(vz + o))),
+    )
     const bad = v128.not(f32x4.lt(reach, bound))
     const end = v128.or(bad, endless ? f32x4.le(v128.load(life + o), none) : f32x4.ge(a, v128.load(life + o)))
     v128.store(dead + o, end)
@@ -177,18 +260,30 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   if (lost) atomic.add<u32>(job + JOB_LOST, lost)
 }
 
-/** Ends the lives of those outside any of some planes. Own words: their count, then x, y, z, d of each; inside is where x·px + y·py + z·pz + d ≥ 0. */
+/**
+ * Ends the lives of those outside any of some planes. Own words: their count, then x, y, z, d of each; inside is where x·px + y·py + z·pz +
+ * d ≥ 0.
+ */
 function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
-  const base = (<usize>begin) << 2, bytes = (<usize>n) << 2
+  const base = (<usize>begin) << 2,
+    bytes = (<usize>n) << 2
   const life = <usize>load<u32>(columns + (LIFE << 2)) + base
-  const px = <usize>load<u32>(columns + (PX << 2)) + base, py = <usize>load<u32>(columns + (PY << 2)) + base, pz = <usize>load<u32>(columns + (PZ << 2)) + base
+  const px = <usize>load<u32>(columns + (PX << 2)) + base,
+    py = <usize>load<u32>(columns + (PY << 2)) + base,
+    pz = <usize>load<u32>(columns + (PZ << 2)) + base
   const count = load<i32>(op + OP_OWN)
   const zero = f32x4.splat(0)
   for (let o: usize = 0; o < bytes; o += 16) {
     let out: v128 = i32x4.splat(0)
     for (let k = 0; k < count; k++) {
       const p = op + OP_OWN + 4 + ((<usize>k) << 4)
-      const d = f32x4.add(f32x4.add(f32x4.add(f32x4.mul(v128.load(px + o), v128.load32_splat(p)), f32x4.mul(v128.load(py + o), v128.load32_splat(p + 4))), f32x4.mul(v128.load(pz + o), v128.load32_splat(p + 8))), v128.load32_splat(p + 12))
+      const d = f32x4.add(
+        f32x4.add(
+          f32x4.add(f32x4.mul(v128.load(px + o), v128.load32_splat(p)), f32x4.mul(v128.load(py + o), v128.load32_splat(p + 4))),
+          f32x4.mul(v128.load(pz + o), v128.load32_splat(p + 8)),
+        ),
+        v128.load32_splat(p + 12),
+      )
       out = v128.or(out, f32x4.lt(d, zero))
     }
     if (v128.any_true(out)) v128.store(life + o, v128.bitselect(zero, v128.load(life + o), out))
@@ -201,12 +296,18 @@ function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
  */
 function small(columns: usize, op: usize, begin: i32, n: i32): void {
   const base = (<usize>begin) << 2
-  const life = <usize>load<u32>(columns + (LIFE << 2)) + base, age = <usize>load<u32>(columns + (AGE << 2)) + base, seeds = <usize>load<u32>(columns + (SEED << 2)) + base
-  const least = load<f32>(op + OP_OWN), size = load<f32>(op + OP_OWN + 4), vary = load<f32>(op + OP_OWN + 8)
-  const last = load<i32>(op + OP_OWN + 12) - 1, curve = op + OP_OWN + 16
+  const life = <usize>load<u32>(columns + (LIFE << 2)) + base,
+    age = <usize>load<u32>(columns + (AGE << 2)) + base,
+    seeds = <usize>load<u32>(columns + (SEED << 2)) + base
+  const least = load<f32>(op + OP_OWN),
+    size = load<f32>(op + OP_OWN + 4),
+    vary = load<f32>(op + OP_OWN + 8)
+  const last = load<i32>(op + OP_OWN + 12) - 1,
+    curve = op + OP_OWN + 16
   const seed = load<u32>(op + OP_SEED)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
-    const l = load<f32>(life + o), a = load<f32>(age + o)
+    const l = load<f32>(life + o),
+      a = load<f32>(age + o)
     if (a < 0) continue
     const x = min(max(l > 0 ? a / l : <f32>1, <f32>0), <f32>1) * <f32>last
     const i = min(<i32>x, last - 1)
@@ -220,8 +321,10 @@ function small(columns: usize, op: usize, begin: i32, n: i32): void {
 
 /** One substep for a range of a system, chunk by chunk from a shared counter. Looks at the stop flag before each chunk. */
 function step(job: usize, thread: i32): void {
-  const count = load<i32>(job + JOB_COUNT), chunk = load<i32>(job + JOB_CHUNK)
-  const stop = <usize>load<u32>(job + JOB_STOP), columns = <usize>load<u32>(job + JOB_COLUMNS)
+  const count = load<i32>(job + JOB_COUNT),
+    chunk = load<i32>(job + JOB_CHUNK)
+  const stop = <usize>load<u32>(job + JOB_STOP),
+    columns = <usize>load<u32>(job + JOB_COLUMNS)
   const scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
@@ -233,8 +336,10 @@ function step(job: usize, thread: i32): void {
 
 /** Moves the living of one column to the front, in their order. A column is one unit of work; `map` says from where. */
 function gather(job: usize): void {
-  const live = load<i32>(job + JOB_LIVE), columnCount = load<i32>(job + JOB_COUNT)
-  const columns = <usize>load<u32>(job + JOB_COLUMNS), map = <usize>load<u32>(job + JOB_MAP)
+  const live = load<i32>(job + JOB_LIVE),
+    columnCount = load<i32>(job + JOB_COUNT)
+  const columns = <usize>load<u32>(job + JOB_COLUMNS),
+    map = <usize>load<u32>(job + JOB_MAP)
   while (true) {
     const c = atomic.add<i32>(job + JOB_NEXT, 1)
     if (c >= columnCount) return

@@ -69,7 +69,10 @@ export const JOB_RECORD: usize = 64
 /** Particles that had more neighbours than are looked at. */
 export const JOB_CROWDED: usize = 68
 
-/** Scratch per thread: shares, limits, inverse masses and who may meet a grid of distances (1 KB each), dt (4 KB), BVH stack (4 KB), a hit record. */
+/**
+ * Scratch per thread: shares, limits, inverse masses and who may meet a grid of distances (1 KB each), dt (4 KB), BVH stack (4 KB), a hit
+ * record.
+ */
 export const SCRATCH_LIMITS: usize = 1024
 export const SCRATCH_MASSES: usize = 2048
 export const SCRATCH_MAY: usize = 3072

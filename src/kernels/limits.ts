@@ -20,15 +20,23 @@ import { hash3, unit } from './math'
 export function limitRange(columns: usize, op: usize, begin: i32, n: i32, amounts: usize): void {
   const own = op + OP_OWN
   const what = load<i32>(own)
-  const from = v128.load32_splat(own + 4), to = v128.load32_splat(own + 8), edge = v128.load32_splat(own + 12)
+  const from = v128.load32_splat(own + 4),
+    to = v128.load32_splat(own + 8),
+    edge = v128.load32_splat(own + 12)
   const inverse = load<u32>(own + 16) == 1
-  const age = col(columns, AGE, begin), life = col(columns, LIFE, begin)
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
-  const zero = f32x4.splat(0), one = f32x4.splat(1)
+  const age = col(columns, AGE, begin),
+    life = col(columns, LIFE, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
+  const zero = f32x4.splat(0),
+    one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     let x: v128
     if (what == 2) {
-      const u = v128.load(vx + o), v = v128.load(vy + o), w = v128.load(vz + o)
+      const u = v128.load(vx + o),
+        v = v128.load(vy + o),
+        w = v128.load(vz + o)
       x = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)), f32x4.mul(w, w)))
     } else {
       // A newborn's age is below zero until its moment has come.
@@ -44,19 +52,30 @@ export function limitRange(columns: usize, op: usize, begin: i32, n: i32, amount
 
 /**
  * Inside a shape. Own words: shape (0 half space above its y = 0, 1 ball, 2 box), falloff, inverse, 1/soft edge, half sizes (a ball has its
- * radius in the first), the matrix from the simulation's space into the shape's own, and 1/bias − 2 of the falloff. From the border inwards the amount rises over
- * the soft edge, by the falloff.
+ * radius in the first), the matrix from the simulation's space into the shape's own, and 1/bias − 2 of the falloff. From the border inwards
+ * the amount rises over the soft edge, by the falloff.
  */
 export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amounts: usize): void {
   const own = op + OP_OWN
-  const shape = load<i32>(own), kind = load<i32>(own + 4)
+  const shape = load<i32>(own),
+    kind = load<i32>(own + 4)
   const inverse = load<u32>(own + 8) == 1
-  const edge = v128.load32_splat(own + 12), sx = v128.load32_splat(own + 16), sy = v128.load32_splat(own + 20), sz = v128.load32_splat(own + 24)
-  const m = own + 28, bias = v128.load32_splat(own + 76)
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
+  const edge = v128.load32_splat(own + 12),
+    sx = v128.load32_splat(own + 16),
+    sy = v128.load32_splat(own + 20),
+    sz = v128.load32_splat(own + 24)
+  const m = own + 28,
+    bias = v128.load32_splat(own + 76)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    const x = v128.load(px + o), y = v128.load(py + o), z = v128.load(pz + o)
-    const qx = row(m, x, y, z), qy = row(m + 16, x, y, z), qz = row(m + 32, x, y, z)
+    const x = v128.load(px + o),
+      y = v128.load(py + o),
+      z = v128.load(pz + o)
+    const qx = row(m, x, y, z),
+      qy = row(m + 16, x, y, z),
+      qz = row(m + 32, x, y, z)
     let inside: v128
     if (shape == 0) inside = qy
     else if (shape == 1) inside = f32x4.sub(sx, f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(qx, qx), f32x4.mul(qy, qy)), f32x4.mul(qz, qz))))
@@ -66,12 +85,16 @@ export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amount
 }
 // @ts-ignore: decorator
 @inline function row(m: usize, x: v128, y: v128, z: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.add(f32x4.mul(v128.load32_splat(m), x), f32x4.mul(v128.load32_splat(m, 4), y)), f32x4.mul(v128.load32_splat(m, 8), z)), v128.load32_splat(m, 12))
+  return f32x4.add(
+    f32x4.add(f32x4.add(f32x4.mul(v128.load32_splat(m), x), f32x4.mul(v128.load32_splat(m, 4), y)), f32x4.mul(v128.load32_splat(m, 8), z)),
+    v128.load32_splat(m, 12),
+  )
 }
 
 /** A share of the particles, picked by the seed for their whole life. Own words: the share, inverse. */
 export function limitChance(columns: usize, op: usize, begin: i32, n: i32, amounts: usize): void {
-  const share = load<f32>(op + OP_OWN), seed = load<u32>(op + OP_SEED)
+  const share = load<f32>(op + OP_OWN),
+    seed = load<u32>(op + OP_SEED)
   const inverse = load<u32>(op + OP_OWN + 4) == 1
   const seeds = col(columns, SEED, begin)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {

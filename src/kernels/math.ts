@@ -34,7 +34,7 @@ export function sinTurn(x: f32): f32 {
   else if (r < -0.25) r = -0.5 - r
   const a = r * 6.2831853071795864769
   const b = a * a
-  return a * (1 + b * (-0.16666667 + b * (0.0083333310 + b * (-0.00019840874 + b * (0.0000027525562 - b * 2.3889859e-8)))))
+  return a * (1 + b * (-0.16666667 + b * (0.008333331 + b * (-0.00019840874 + b * (0.0000027525562 - b * 2.3889859e-8)))))
 }
 // @ts-ignore: decorator
 @inline export function cosTurn(x: f32): f32 {
@@ -47,7 +47,7 @@ export function sinTurn(x: f32): f32 {
   const c = f32x4.pmax(f32x4.splat(-126), f32x4.pmin(f32x4.splat(126), x))
   const whole = f32x4.nearest(c)
   const f = f32x4.sub(c, whole)
-  let p = f32x4.splat(0.00015403530)
+  let p = f32x4.splat(0.0001540353)
   p = f32x4.add(f32x4.mul(p, f), f32x4.splat(0.0013333558))
   p = f32x4.add(f32x4.mul(p, f), f32x4.splat(0.0096181291))
   p = f32x4.add(f32x4.mul(p, f), f32x4.splat(0.055504109))

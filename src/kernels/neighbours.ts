@@ -6,19 +6,30 @@ import { ID, JOB_CHUNK, JOB_CROWDED, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP
 
 // A pass record: grid that is asked, kind, out columns and the bytes from one to the next, table of columns of those who ask, how many,
 // whether they are the grid's own, then own words.
-const P_GRID: usize = 0, P_KIND: usize = 4, P_OUT: usize = 8, P_STRIDE: usize = 12, P_ASKING: usize = 16, P_COUNT: usize = 20, P_OWN: usize = 24, P_WORDS: usize = 28
+const P_GRID: usize = 0,
+  P_KIND: usize = 4,
+  P_OUT: usize = 8,
+  P_STRIDE: usize = 12,
+  P_ASKING: usize = 16,
+  P_COUNT: usize = 20,
+  P_OWN: usize = 24,
+  P_WORDS: usize = 28
 /** Nobody looks at more others than this. */
 const MOST: i32 = 8192
 /** Kinds of pass. */
-const COUNTING: i32 = 0, FLOCK: i32 = 1, SWARM: i32 = 2, NEAREST: i32 = 3, ORDERED: i32 = 4
+const COUNTING: i32 = 0,
+  FLOCK: i32 = 1,
+  SWARM: i32 = 2,
+  NEAREST: i32 = 3,
+  ORDERED: i32 = 4
 
 // @ts-ignore: decorator
 @inline function sum(v: v128): f32 {
-  return (f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1)) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
+  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
 }
 // @ts-ignore: decorator
 @inline function total(v: v128): i32 {
-  return (i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1)) + (i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3))
+  return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + (i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3))
 }
 /** Lanes of j to j + 3 that are before `end` and are not `self`. */
 // @ts-ignore: decorator
@@ -29,22 +40,35 @@ const COUNTING: i32 = 0, FLOCK: i32 = 1, SWARM: i32 = 2, NEAREST: i32 = 3, ORDER
 
 /** One pass, chunk by chunk of those who ask; the grid's own in the order of its cells, so that what they read lies together. */
 export function neighbours(job: usize, thread: i32): void {
-  const p = <usize>load<u32>(job + JOB_RECORD), g = <usize>load<u32>(p + P_GRID)
-  const kind = load<i32>(p + P_KIND), count = load<i32>(p + P_COUNT), chunk = load<i32>(job + JOB_CHUNK)
+  const p = <usize>load<u32>(job + JOB_RECORD),
+    g = <usize>load<u32>(p + P_GRID)
+  const kind = load<i32>(p + P_KIND),
+    count = load<i32>(p + P_COUNT),
+    chunk = load<i32>(job + JOB_CHUNK)
   const own = load<u32>(p + P_OWN) != 0
   const stop = <usize>load<u32>(job + JOB_STOP)
   const list = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES + SCRATCH_HIT
   const asking = <usize>load<u32>(p + P_ASKING)
-  const px = <usize>load<u32>(asking + (PX << 2)), py = <usize>load<u32>(asking + (PY << 2)), pz = <usize>load<u32>(asking + (PZ << 2))
-  const order = own ? <usize>load<u32>(g + G_ORDER) : 0, cells = own ? <usize>load<u32>(g + G_CELL) : 0
-  const sorted = own ? <usize>load<u32>(g + G_SORTED) : 0, stride = own ? <usize>load<u32>(g + G_STRIDE) : 0
-  const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4)
-  const gx = <usize>load<u32>(g + G_SORTED), gs = <usize>load<u32>(g + G_STRIDE), rr = v128.load32_splat(p + P_WORDS), out = <usize>load<u32>(p + P_OUT)
+  const px = <usize>load<u32>(asking + (PX << 2)),
+    py = <usize>load<u32>(asking + (PY << 2)),
+    pz = <usize>load<u32>(asking + (PZ << 2))
+  const order = own ? <usize>load<u32>(g + G_ORDER) : 0,
+    cells = own ? <usize>load<u32>(g + G_CELL) : 0
+  const sorted = own ? <usize>load<u32>(g + G_SORTED) : 0,
+    stride = own ? <usize>load<u32>(g + G_STRIDE) : 0
+  const nx = load<i32>(g + G_DIMS),
+    ny = load<i32>(g + G_DIMS + 4)
+  const gx = <usize>load<u32>(g + G_SORTED),
+    gs = <usize>load<u32>(g + G_STRIDE),
+    rr = v128.load32_splat(p + P_WORDS),
+    out = <usize>load<u32>(p + P_OUT)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
     const end = min(begin + chunk, count)
-    let last = -1, pairs = 0, dense = false
+    let last = -1,
+      pairs = 0,
+      dense = false
     for (let s = begin; s < end; s++) {
       const i = own ? load<i32>(order + ((<usize>s) << 2)) : s
       const o = (<usize>i) << 2
@@ -55,10 +79,14 @@ export function neighbours(job: usize, thread: i32): void {
       let x: f32, y: f32, z: f32, cell: i32
       if (own) {
         const at = sorted + ((<usize>s) << 2)
-        x = load<f32>(at); y = load<f32>(at + stride); z = load<f32>(at + stride + stride)
+        x = load<f32>(at)
+        y = load<f32>(at + stride)
+        z = load<f32>(at + stride + stride)
         cell = load<i32>(cells + o)
       } else {
-        x = load<f32>(px + o); y = load<f32>(py + o); z = load<f32>(pz + o)
+        x = load<f32>(px + o)
+        y = load<f32>(py + o)
+        z = load<f32>(pz + o)
         cell = (along(g, 2, z) * ny + along(g, 1, y)) * nx + along(g, 0, x)
       }
       if (cell != last) {
@@ -85,19 +113,28 @@ export function neighbours(job: usize, thread: i32): void {
 /** How many others are nearer than a radius. Own word: radius² (m²). */
 // @ts-ignore: decorator
 @inline function counting(sx: usize, sy: usize, sz: usize, rr: v128, x: f32, y: f32, z: f32, list: usize, pairs: i32): i32 {
-  const qx = f32x4.splat(x), qy = f32x4.splat(y), qz = f32x4.splat(z)
+  const qx = f32x4.splat(x),
+    qy = f32x4.splat(y),
+    qz = f32x4.splat(z)
   let found: v128 = i32x4.splat(0)
   for (let at = list, last = list + ((<usize>pairs) << 3); at < last; at += 8) {
     const end = (<usize>load<i32>(at, 4)) << 2
     let o = (<usize>load<i32>(at)) << 2
     for (; o + 16 <= end; o += 16) {
-      const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
+      const dx = f32x4.sub(v128.load(sx + o), qx),
+        dy = f32x4.sub(v128.load(sy + o), qy),
+        dz = f32x4.sub(v128.load(sz + o), qz)
       found = i32x4.sub(found, f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), rr))
     }
     if (o < end) {
-      const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
+      const dx = f32x4.sub(v128.load(sx + o), qx),
+        dy = f32x4.sub(v128.load(sy + o), qy),
+        dz = f32x4.sub(v128.load(sz + o), qz)
       const before = i32x4.lt_s(i32x4(0, 4, 8, 12), i32x4.splat(<i32>(end - o)))
-      found = i32x4.sub(found, v128.and(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), rr), before))
+      found = i32x4.sub(
+        found,
+        v128.and(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), rr), before),
+      )
     }
   }
   return total(found)
@@ -110,45 +147,85 @@ export function neighbours(job: usize, thread: i32): void {
  */
 function flock(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
   const stride = <usize>load<u32>(g + G_STRIDE)
-  const sx = <usize>load<u32>(g + G_SORTED), sy = sx + stride, sz = sy + stride, su = sz + stride, sv = su + stride, sw = sv + stride
+  const sx = <usize>load<u32>(g + G_SORTED),
+    sy = sx + stride,
+    sz = sy + stride,
+    su = sz + stride,
+    sv = su + stride,
+    sw = sv + stride
   const own = p + P_WORDS
-  const rr = v128.load32_splat(own), room = v128.load32_splat(own + 4), cosine = load<f32>(own + 8)
-  const qx = f32x4.splat(x), qy = f32x4.splat(y), qz = f32x4.splat(z)
+  const rr = v128.load32_splat(own),
+    room = v128.load32_splat(own + 4),
+    cosine = load<f32>(own + 8)
+  const qx = f32x4.splat(x),
+    qy = f32x4.splat(y),
+    qz = f32x4.splat(z)
   const o4 = (<usize>self) << 2
-  const u = load<f32>(su + o4), v = load<f32>(sv + o4), w = load<f32>(sw + o4)
+  const u = load<f32>(su + o4),
+    v = load<f32>(sv + o4),
+    w = load<f32>(sw + o4)
   const speed = Mathf.sqrt(u * u + v * v + w * w)
   // All around, or for one that stands still, nothing is behind.
   const looks = cosine > -1 && speed > 1e-6
-  const hx = f32x4.splat(looks ? u / speed : 0), hy = f32x4.splat(looks ? v / speed : 0), hz = f32x4.splat(looks ? w / speed : 0), cv = f32x4.splat(cosine)
-  const none = f32x4.splat(0), one = f32x4.splat(1), tiny = f32x4.splat(1e-12)
-  let n: v128 = i32x4.splat(0), ax = none, ay = none, az = none, mx = none, my = none, mz = none, mu = none, mv = none, mw = none
+  const hx = f32x4.splat(looks ? u / speed : 0),
+    hy = f32x4.splat(looks ? v / speed : 0),
+    hz = f32x4.splat(looks ? w / speed : 0),
+    cv = f32x4.splat(cosine)
+  const none = f32x4.splat(0),
+    one = f32x4.splat(1),
+    tiny = f32x4.splat(1e-12)
+  let n: v128 = i32x4.splat(0),
+    ax = none,
+    ay = none,
+    az = none,
+    mx = none,
+    my = none,
+    mz = none,
+    mu = none,
+    mv = none,
+    mw = none
   for (let k: usize = 0; k < <usize>pairs; k++) {
     const e = load<i32>(list + (k << 3), 4)
     for (let j = load<i32>(list + (k << 3)); j < e; j += 4) {
       const o = (<usize>j) << 2
-      const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
+      const dx = f32x4.sub(v128.load(sx + o), qx),
+        dy = f32x4.sub(v128.load(sy + o), qy),
+        dz = f32x4.sub(v128.load(sz + o), qz)
       const dd = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz))
       let near = v128.and(f32x4.lt(dd, rr), lanes(j, e, self))
       if (!v128.any_true(near)) continue
       const d = f32x4.sqrt(f32x4.pmax(dd, tiny))
-      if (looks) near = v128.and(near, f32x4.ge(f32x4.add(f32x4.add(f32x4.mul(dx, hx), f32x4.mul(dy, hy)), f32x4.mul(dz, hz)), f32x4.mul(cv, d)))
+      if (looks)
+        near = v128.and(near, f32x4.ge(f32x4.add(f32x4.add(f32x4.mul(dx, hx), f32x4.mul(dy, hy)), f32x4.mul(dz, hz)), f32x4.mul(cv, d)))
       n = i32x4.sub(n, near)
       // (1 − d/room)/d away from it.
       const push = v128.and(near, f32x4.pmax(none, f32x4.sub(f32x4.div(one, d), f32x4.div(one, room))))
-      ax = f32x4.sub(ax, f32x4.mul(push, dx)); ay = f32x4.sub(ay, f32x4.mul(push, dy)); az = f32x4.sub(az, f32x4.mul(push, dz))
-      mx = f32x4.add(mx, v128.and(near, dx)); my = f32x4.add(my, v128.and(near, dy)); mz = f32x4.add(mz, v128.and(near, dz))
-      mu = f32x4.add(mu, v128.and(near, v128.load(su + o))); mv = f32x4.add(mv, v128.and(near, v128.load(sv + o))); mw = f32x4.add(mw, v128.and(near, v128.load(sw + o)))
+      ax = f32x4.sub(ax, f32x4.mul(push, dx))
+      ay = f32x4.sub(ay, f32x4.mul(push, dy))
+      az = f32x4.sub(az, f32x4.mul(push, dz))
+      mx = f32x4.add(mx, v128.and(near, dx))
+      my = f32x4.add(my, v128.and(near, dy))
+      mz = f32x4.add(mz, v128.and(near, dz))
+      mu = f32x4.add(mu, v128.and(near, v128.load(su + o)))
+      mv = f32x4.add(mv, v128.and(near, v128.load(sv + o)))
+      mw = f32x4.add(mw, v128.and(near, v128.load(sw + o)))
     }
   }
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2), step = <usize>load<u32>(p + P_STRIDE)
+  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + P_STRIDE)
   const others = total(n)
   if (others == 0) {
-    store<f32>(out, 0); store<f32>(out + step, 0); store<f32>(out + step + step, 0)
+    store<f32>(out, 0)
+    store<f32>(out + step, 0)
+    store<f32>(out + step + step, 0)
     return
   }
   const each = <f32>1 / <f32>others
-  const apart = load<f32>(own + 12), rate = load<f32>(own + 16), dt = load<f32>(own + 24)
-  const align = rate / (1 + rate * dt), together = load<f32>(own + 20) / Mathf.sqrt(load<f32>(own)) * each
+  const apart = load<f32>(own + 12),
+    rate = load<f32>(own + 16),
+    dt = load<f32>(own + 24)
+  const align = rate / (1 + rate * dt),
+    together = (load<f32>(own + 20) / Mathf.sqrt(load<f32>(own))) * each
   store<f32>(out, apart * sum(ax) + align * (sum(mu) * each - u) + together * sum(mx))
   store<f32>(out + step, apart * sum(ay) + align * (sum(mv) * each - v) + together * sum(my))
   store<f32>(out + step + step, apart * sum(az) + align * (sum(mw) * each - w) + together * sum(mz))
@@ -160,44 +237,71 @@ function flock(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, li
  */
 function swarm(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
   const stride = <usize>load<u32>(g + G_STRIDE)
-  const sx = <usize>load<u32>(g + G_SORTED), sy = sx + stride, sz = sy + stride
+  const sx = <usize>load<u32>(g + G_SORTED),
+    sy = sx + stride,
+    sz = sy + stride
   const own = p + P_WORDS
-  const rr = v128.load32_splat(own), inverse = v128.load32_splat(own + 4), falls = load<i32>(own + 12)
-  const qx = f32x4.splat(x), qy = f32x4.splat(y), qz = f32x4.splat(z), one = f32x4.splat(1), tiny = f32x4.splat(1e-12)
-  let ax = f32x4.splat(0), ay = ax, az = ax
+  const rr = v128.load32_splat(own),
+    inverse = v128.load32_splat(own + 4),
+    falls = load<i32>(own + 12)
+  const qx = f32x4.splat(x),
+    qy = f32x4.splat(y),
+    qz = f32x4.splat(z),
+    one = f32x4.splat(1),
+    tiny = f32x4.splat(1e-12)
+  let ax = f32x4.splat(0),
+    ay = ax,
+    az = ax
   let n: v128 = i32x4.splat(0)
   for (let k: usize = 0; k < <usize>pairs; k++) {
     const e = load<i32>(list + (k << 3), 4)
     for (let j = load<i32>(list + (k << 3)); j < e; j += 4) {
       const o = (<usize>j) << 2
-      const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz)
+      const dx = f32x4.sub(v128.load(sx + o), qx),
+        dy = f32x4.sub(v128.load(sy + o), qy),
+        dz = f32x4.sub(v128.load(sz + o), qz)
       const dd = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz))
       const near = v128.and(f32x4.lt(dd, rr), lanes(j, e, self))
       if (!v128.any_true(near)) continue
       n = i32x4.sub(n, near)
       const d = f32x4.sqrt(f32x4.pmax(dd, tiny))
       const a = v128.and(near, f32x4.div(profile(falls, f32x4.sub(one, f32x4.mul(d, inverse))), d))
-      ax = f32x4.add(ax, f32x4.mul(a, dx)); ay = f32x4.add(ay, f32x4.mul(a, dy)); az = f32x4.add(az, f32x4.mul(a, dz))
+      ax = f32x4.add(ax, f32x4.mul(a, dx))
+      ay = f32x4.add(ay, f32x4.mul(a, dy))
+      az = f32x4.add(az, f32x4.mul(a, dz))
     }
   }
   const others = total(n)
   const k = load<f32>(own + 8) / (load<u32>(own + 16) == 1 && others > 0 ? <f32>others : <f32>1)
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2), step = <usize>load<u32>(p + P_STRIDE)
-  store<f32>(out, k * sum(ax)); store<f32>(out + step, k * sum(ay)); store<f32>(out + step + step, k * sum(az))
+  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + P_STRIDE)
+  store<f32>(out, k * sum(ax))
+  store<f32>(out + step, k * sum(ay))
+  store<f32>(out + step + step, k * sum(az))
 }
 
-/** The nearest within a reach: its place, its velocity, and 1; or 0 when there is none. Own word: reach². The first of two at one distance. */
+/**
+ * The nearest within a reach: its place, its velocity, and 1; or 0 when there is none. Own word: reach². The first of two at one distance.
+ */
 function nearest(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
   const stride = <usize>load<u32>(g + G_STRIDE)
-  const sx = <usize>load<u32>(g + G_SORTED), sy = sx + stride, sz = sy + stride
-  let best = load<f32>(p + P_WORDS), which = -1
+  const sx = <usize>load<u32>(g + G_SORTED),
+    sy = sx + stride,
+    sz = sy + stride
+  let best = load<f32>(p + P_WORDS),
+    which = -1
   for (let k: usize = 0; k < <usize>pairs; k++) {
     const e = load<i32>(list + (k << 3), 4)
     for (let j = load<i32>(list + (k << 3)); j < e; j++) {
       const o = (<usize>j) << 2
-      const dx = load<f32>(sx + o) - x, dy = load<f32>(sy + o) - y, dz = load<f32>(sz + o) - z
+      const dx = load<f32>(sx + o) - x,
+        dy = load<f32>(sy + o) - y,
+        dz = load<f32>(sz + o) - z
       const dd = dx * dx + dy * dy + dz * dz
-      if (dd < best && j != self) { best = dd; which = j }
+      if (dd < best && j != self) {
+        best = dd
+        which = j
+      }
     }
   }
   target(p, g, i, which)
@@ -207,14 +311,17 @@ function ordered(p: usize, g: usize, i: i32, asking: usize): void {
   const n = load<i32>(g + G_COUNT)
   const id = load<u32>(<usize>load<u32>(asking + (ID << 2)) + ((<usize>i) << 2))
   const columns = <usize>load<u32>(g + G_COLUMNS)
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2), step = <usize>load<u32>(p + P_STRIDE)
+  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + P_STRIDE)
   const j = n > 0 ? (<usize>(id % <u32>n)) << 2 : 0
   for (let c: usize = 0; c < 6; c++) store<f32>(out + c * step, n > 0 ? load<f32>(<usize>load<u32>(columns + (c << 2)) + j) : <f32>0)
   store<f32>(out + 6 * step, n > 0 ? <f32>1 : <f32>0)
 }
 function target(p: usize, g: usize, i: i32, j: i32): void {
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2), step = <usize>load<u32>(p + P_STRIDE)
-  const s = <usize>load<u32>(g + G_SORTED) + ((<usize>max(0, j)) << 2), stride = <usize>load<u32>(g + G_STRIDE)
+  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + P_STRIDE)
+  const s = <usize>load<u32>(g + G_SORTED) + ((<usize>max(0, j)) << 2),
+    stride = <usize>load<u32>(g + G_STRIDE)
   for (let c: usize = 0; c < 6; c++) store<f32>(out + c * step, j >= 0 ? load<f32>(s + c * stride) : <f32>0)
   store<f32>(out + 6 * step, j >= 0 ? <f32>1 : <f32>0)
 }

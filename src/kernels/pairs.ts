@@ -2,24 +2,80 @@
 // Chentanez and Kim 2014), their velocities follow, then each touching pair gives back its share of the speed it met with. A pair's
 // correction is divided by the larger of both counts of overlaps, so that what one gets the other loses and momentum stays.
 import { crowded, G_COLUMNS, G_DIMS, G_CELL, G_ORDER, G_SORTED, G_STRIDE, inRanges, rangesAround } from './grid'
-import { JOB_CHUNK, JOB_CONTACTS, JOB_COUNT, JOB_CROWDED, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, OX, OY, OZ, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT, SCRATCH_STACK, SEED, VX, VY, VZ } from './layout'
+import {
+  JOB_CHUNK,
+  JOB_CONTACTS,
+  JOB_COUNT,
+  JOB_CROWDED,
+  JOB_NEXT,
+  JOB_RECORD,
+  JOB_SCRATCH,
+  JOB_STOP,
+  OX,
+  OY,
+  OZ,
+  PX,
+  PY,
+  PZ,
+  SCRATCH_BYTES,
+  SCRATCH_HIT,
+  SCRATCH_STACK,
+  SEED,
+  VX,
+  VY,
+  VZ,
+} from './layout'
 import { hash3, signed } from './math'
 import { nudge } from './nudge'
 
 // A pair record: its grid, what to do, radius and its ± (m), seed, friction, share kept, 1/dt, colliders and their count, speed below which
 // nothing is given back, acceleration below which what touches stays, how
 // much faster than it has gone something may seem that leans on others, how far apart still counts (1: overlaps), against gravity (xyz,
-// unit, or 0), a list for each of those that may touch it in this substep, and those to work on when it is not all, in their order. Sorted columns behind the grid's six: radius, place as the substep began, overlaps, correction (3),
-// blows, velocity before the corrections (3), how many are in its list.
-const Q_GRID: usize = 0, Q_WHAT: usize = 4, Q_RADIUS: usize = 8, Q_VARY: usize = 12, Q_SEED: usize = 16, Q_RUB: usize = 20, Q_KEEP: usize = 24, Q_PER_SECOND: usize = 28
-const Q_COLLIDERS: usize = 32, Q_COLLIDER_COUNT: usize = 36, Q_QUIET: usize = 40, Q_REST: usize = 44, Q_LEAN: usize = 48, Q_TOUCH: usize = 52, Q_UP: usize = 56, Q_LISTS: usize = 68, Q_ORDERED: usize = 72
-const S_RADIUS: usize = 6, S_OX: usize = 7, S_COUNT: usize = 10, S_DX: usize = 11, S_BLOWS: usize = 14, S_UX: usize = 15, S_LISTED: usize = 18
+// unit, or 0), a list for each of those that may touch it in this substep, and those to work on when it is not all, in their order. Sorted
+// columns behind the grid's six: radius, place as the substep began, overlaps, correction (3), blows, velocity before the corrections (3),
+// how many are in its list.
+const Q_GRID: usize = 0,
+  Q_WHAT: usize = 4,
+  Q_RADIUS: usize = 8,
+  Q_VARY: usize = 12,
+  Q_SEED: usize = 16,
+  Q_RUB: usize = 20,
+  Q_KEEP: usize = 24,
+  Q_PER_SECOND: usize = 28
+const Q_COLLIDERS: usize = 32,
+  Q_COLLIDER_COUNT: usize = 36,
+  Q_QUIET: usize = 40,
+  Q_REST: usize = 44,
+  Q_LEAN: usize = 48,
+  Q_TOUCH: usize = 52,
+  Q_UP: usize = 56,
+  Q_LISTS: usize = 68,
+  Q_ORDERED: usize = 72
+const S_RADIUS: usize = 6,
+  S_OX: usize = 7,
+  S_COUNT: usize = 10,
+  S_DX: usize = 11,
+  S_BLOWS: usize = 14,
+  S_UX: usize = 15,
+  S_LISTED: usize = 18
 /** How many a list holds. */
 const LISTED: usize = 40
 /** Nobody looks at more others than this. */
 const MANY: i32 = 1024
 /** What to do. */
-const LOAD: i32 = 0, COUNT: i32 = 1, PUSH: i32 = 2, APPLY: i32 = 3, BOUNCE: i32 = 4, FINISH: i32 = 5, SETTLE: i32 = 6, PLACE: i32 = 7, SPEED: i32 = 8, LIST: i32 = 9, HOLD: i32 = 10, LIFT_UP: i32 = 11, RUB: i32 = 12
+const LOAD: i32 = 0,
+  COUNT: i32 = 1,
+  PUSH: i32 = 2,
+  APPLY: i32 = 3,
+  BOUNCE: i32 = 4,
+  FINISH: i32 = 5,
+  SETTLE: i32 = 6,
+  PLACE: i32 = 7,
+  SPEED: i32 = 8,
+  LIST: i32 = 9,
+  HOLD: i32 = 10,
+  LIFT_UP: i32 = 11,
+  RUB: i32 = 12
 /** Where several push, corrections go this much farther than asked: they come to an end sooner (successive over-relaxation). */
 const HURRY: f32 = 1.5
 /** How much more of a correction the upper of two gets, one right above the other. */
@@ -30,30 +86,65 @@ const UNDER: f32 = 0.15
 const MOST: f32 = 0.4
 
 export function pairs(job: usize, thread: i32): void {
-  const q = <usize>load<u32>(job + JOB_RECORD), g = <usize>load<u32>(q + Q_GRID)
-  const what = load<i32>(q + Q_WHAT), count = load<i32>(job + JOB_COUNT), ordered = <usize>load<u32>(q + Q_ORDERED), chunk = load<i32>(job + JOB_CHUNK)
+  const q = <usize>load<u32>(job + JOB_RECORD),
+    g = <usize>load<u32>(q + Q_GRID)
+  const what = load<i32>(q + Q_WHAT),
+    count = load<i32>(job + JOB_COUNT),
+    ordered = <usize>load<u32>(q + Q_ORDERED),
+    chunk = load<i32>(job + JOB_CHUNK)
   const stop = <usize>load<u32>(job + JOB_STOP)
   const scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
   const list = scratch + SCRATCH_HIT
-  const order = <usize>load<u32>(g + G_ORDER), cells = <usize>load<u32>(g + G_CELL)
-  const nx = load<i32>(g + G_DIMS), ny = load<i32>(g + G_DIMS + 4)
+  const order = <usize>load<u32>(g + G_ORDER),
+    cells = <usize>load<u32>(g + G_CELL)
+  const nx = load<i32>(g + G_DIMS),
+    ny = load<i32>(g + G_DIMS + 4)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
     const end = min(begin + chunk, count)
-    let last = -1, ranges = 0, many = false
+    let last = -1,
+      ranges = 0,
+      many = false
     let met: u32 = 0
     for (let k = begin; k < end; k++) {
       const s = ordered ? load<i32>(ordered + ((<usize>k) << 2)) : k
-      if (what == LOAD) { prepare(q, g, s); continue }
-      if (what == APPLY || what == PLACE) { apply(q, g, s, scratch, what == APPLY); continue }
-      if (what == RUB) { rub(q, g, s); continue }
-      if (what == FINISH) { finish(q, g, s); continue }
-      if (what == SPEED) { speed(g, s); continue }
-      if (what == COUNT) { overlaps(q, g, s); continue }
-      if (what == PUSH || what == SETTLE) { push(q, g, s, what == SETTLE); continue }
-      if (what == HOLD || what == LIFT_UP) { hold(q, g, s, what == LIFT_UP); continue }
-      if (what == BOUNCE) { met += bounce(q, g, s); continue }
+      if (what == LOAD) {
+        prepare(q, g, s)
+        continue
+      }
+      if (what == APPLY || what == PLACE) {
+        apply(q, g, s, scratch, what == APPLY)
+        continue
+      }
+      if (what == RUB) {
+        rub(q, g, s)
+        continue
+      }
+      if (what == FINISH) {
+        finish(q, g, s)
+        continue
+      }
+      if (what == SPEED) {
+        speed(g, s)
+        continue
+      }
+      if (what == COUNT) {
+        overlaps(q, g, s)
+        continue
+      }
+      if (what == PUSH || what == SETTLE) {
+        push(q, g, s, what == SETTLE)
+        continue
+      }
+      if (what == HOLD || what == LIFT_UP) {
+        hold(q, g, s, what == LIFT_UP)
+        continue
+      }
+      if (what == BOUNCE) {
+        met += bounce(q, g, s)
+        continue
+      }
       const cell = load<i32>(cells + ((<usize>load<i32>(order + ((<usize>s) << 2))) << 2))
       if (cell != last) {
         const row = cell / nx
@@ -82,8 +173,12 @@ export function pairs(job: usize, thread: i32): void {
 }
 function prepare(q: usize, g: usize, s: i32): void {
   const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
-  const r = load<f32>(q + Q_RADIUS), vary = load<f32>(q + Q_VARY)
-  store<f32>(at(g, S_RADIUS, s), max(<f32>1e-6, vary == 0 ? r : r + vary * signed(hash3(load<u32>(q + Q_SEED), load<u32>(source(g, SEED, i)), 32))))
+  const r = load<f32>(q + Q_RADIUS),
+    vary = load<f32>(q + Q_VARY)
+  store<f32>(
+    at(g, S_RADIUS, s),
+    max(<f32>1e-6, vary == 0 ? r : r + vary * signed(hash3(load<u32>(q + Q_SEED), load<u32>(source(g, SEED, i)), 32))),
+  )
   for (let a = 0; a < 3; a++) {
     store<f32>(at(g, S_OX + <usize>a, s), load<f32>(source(g, OX + a, i)))
     store<f32>(at(g, S_UX + <usize>a, s), load<f32>(source(g, VX + a, i)))
@@ -91,52 +186,87 @@ function prepare(q: usize, g: usize, s: i32): void {
 }
 /** Who may touch it in this substep, in their order; true when there are more than a list holds. */
 function listed(q: usize, g: usize, s: i32, list: usize, ranges: i32): bool {
-  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0), o = (<usize>s) << 2
+  const sx = at(g, 0, 0),
+    sy = at(g, 1, 0),
+    sz = at(g, 2, 0),
+    sr = at(g, S_RADIUS, 0),
+    o = (<usize>s) << 2
   const touch = v128.load32_splat(q + Q_TOUCH)
-  const qx = v128.load32_splat(sx + o), qy = v128.load32_splat(sy + o), qz = v128.load32_splat(sz + o), qr = v128.load32_splat(sr + o)
-  const out = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  const qx = v128.load32_splat(sx + o),
+    qy = v128.load32_splat(sy + o),
+    qz = v128.load32_splat(sz + o),
+    qr = v128.load32_splat(sr + o)
+  const out = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
   let n: usize = 0
   for (let k: usize = 0; k < <usize>ranges; k++) {
     const e = load<i32>(list + (k << 3), 4)
-    for (let j4 = load<i32>(list + (k << 3)); j4 < e; j4 += 4) for (let mask = near(j4, e, qx, qy, qz, qr, touch, sx, sy, sz, sr); mask; mask &= mask - 1) {
-      const j = j4 + ctz(mask)
-      if (j == s) continue
-      if (n == LISTED) {
-        store<u32>(at(g, S_LISTED, s), <u32>n)
-        return true
+    for (let j4 = load<i32>(list + (k << 3)); j4 < e; j4 += 4)
+      for (let mask = near(j4, e, qx, qy, qz, qr, touch, sx, sy, sz, sr); mask; mask &= mask - 1) {
+        const j = j4 + ctz(mask)
+        if (j == s) continue
+        if (n == LISTED) {
+          store<u32>(at(g, S_LISTED, s), <u32>n)
+          return true
+        }
+        store<i32>(out + (n << 2), j)
+        n++
       }
-      store<i32>(out + (n << 2), j)
-      n++
-    }
   }
   store<u32>(at(g, S_LISTED, s), <u32>n)
   return false
 }
 function overlaps(q: usize, g: usize, s: i32): void {
-  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), touch = load<f32>(q + Q_TOUCH)
-  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0)
-  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  const x = load<f32>(at(g, 0, s)),
+    y = load<f32>(at(g, 1, s)),
+    z = load<f32>(at(g, 2, s)),
+    r = load<f32>(at(g, S_RADIUS, s)),
+    touch = load<f32>(q + Q_TOUCH)
+  const sx = at(g, 0, 0),
+    sy = at(g, 1, 0),
+    sz = at(g, 2, 0),
+    sr = at(g, S_RADIUS, 0)
+  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
   let n = 0
-  for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+  for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
     const o = (<usize>load<i32>(list + k)) << 2
-    const dx = load<f32>(sx + o) - x, dy = load<f32>(sy + o) - y, dz = load<f32>(sz + o) - z, reach = (load<f32>(sr + o) + r) * touch
+    const dx = load<f32>(sx + o) - x,
+      dy = load<f32>(sy + o) - y,
+      dz = load<f32>(sz + o) - z,
+      reach = (load<f32>(sr + o) + r) * touch
     if (dx * dx + dy * dy + dz * dz < reach * reach) n++
   }
   store<f32>(at(g, S_COUNT, s), <f32>n)
 }
 /** Which of four, before the end, are nearer than both radii: a bit each. */
 // @ts-ignore: decorator
-@inline function near(j: i32, end: i32, qx: v128, qy: v128, qz: v128, qr: v128, touch: v128, sx: usize, sy: usize, sz: usize, sr: usize): i32 {
+@inline function near(
+  j: i32,
+  end: i32,
+  qx: v128,
+  qy: v128,
+  qz: v128,
+  qr: v128,
+  touch: v128,
+  sx: usize,
+  sy: usize,
+  sz: usize,
+  sr: usize,
+): i32 {
   const o = (<usize>j) << 2
-  const dx = f32x4.sub(v128.load(sx + o), qx), dy = f32x4.sub(v128.load(sy + o), qy), dz = f32x4.sub(v128.load(sz + o), qz), reach = f32x4.mul(touch, f32x4.add(v128.load(sr + o), qr))
-  const mask = i32x4.bitmask(f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), f32x4.mul(reach, reach)))
+  const dx = f32x4.sub(v128.load(sx + o), qx),
+    dy = f32x4.sub(v128.load(sy + o), qy),
+    dz = f32x4.sub(v128.load(sz + o), qz),
+    reach = f32x4.mul(touch, f32x4.add(v128.load(sr + o), qr))
+  const mask = i32x4.bitmask(
+    f32x4.lt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)), f32x4.mul(reach, reach)),
+  )
   const left = end - j
   return left >= 4 ? mask : mask & ((1 << left) - 1)
 }
 /** Which way two that are at one place go apart: by their numbers, each the other's opposite. */
 // @ts-ignore: decorator
 @inline function apart(s: i32, j: i32, axis: u32): f32 {
-  const way = signed(hash3(0x51ed270b, <u32>(min(s, j)) ^ (<u32>max(s, j) << 16), axis))
+  const way = signed(hash3(0x51ed270b, <u32>min(s, j) ^ ((<u32>max(s, j)) << 16), axis))
   return s < j ? way : -way
 }
 /** Friction takes away what two slid along each other, up to its share of their overlap (Coulomb): how much of it. */
@@ -146,105 +276,207 @@ function overlaps(q: usize, g: usize, s: i32): void {
   return slid > 1e-12 ? min(<f32>1, most / slid) : 0
 }
 /**
- * A round of corrections. Moving (not `settle`), pairs come no nearer than they were as the substep began, or than they may; all of it counts
- * as velocity. Settling, what still overlaps goes apart, and nobody gets faster by it.
+ * A round of corrections. Moving (not `settle`), pairs come no nearer than they were as the substep began, or than they may; all of it
+ * counts as velocity. Settling, what still overlaps goes apart, and nobody gets faster by it.
  */
 function push(q: usize, g: usize, s: i32, settle: bool): void {
-  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), n = load<f32>(at(g, S_COUNT, s))
-  const ox = load<f32>(at(g, S_OX, s)), oy = load<f32>(at(g, S_OX + 1, s)), oz = load<f32>(at(g, S_OX + 2, s))
+  const x = load<f32>(at(g, 0, s)),
+    y = load<f32>(at(g, 1, s)),
+    z = load<f32>(at(g, 2, s)),
+    r = load<f32>(at(g, S_RADIUS, s)),
+    n = load<f32>(at(g, S_COUNT, s))
+  const ox = load<f32>(at(g, S_OX, s)),
+    oy = load<f32>(at(g, S_OX + 1, s)),
+    oz = load<f32>(at(g, S_OX + 2, s))
   const mu: f32 = settle ? 0 : load<f32>(q + Q_RUB)
-  const sx = at(g, 0, 0), sy = at(g, 1, 0), sz = at(g, 2, 0), sr = at(g, S_RADIUS, 0), sn = at(g, S_COUNT, 0), px = at(g, S_OX, 0), py = at(g, S_OX + 1, 0), pz = at(g, S_OX + 2, 0)
-  const u = load<f32>(at(g, S_UX, s)), v = load<f32>(at(g, S_UX + 1, s)), w = load<f32>(at(g, S_UX + 2, s)), su = at(g, S_UX, 0), sv = at(g, S_UX + 1, 0), sw = at(g, S_UX + 2, 0)
-  const quiet = load<f32>(q + Q_QUIET), upX = load<f32>(q + Q_UP), upY = load<f32>(q + Q_UP, 4), upZ = load<f32>(q + Q_UP, 8)
+  const sx = at(g, 0, 0),
+    sy = at(g, 1, 0),
+    sz = at(g, 2, 0),
+    sr = at(g, S_RADIUS, 0),
+    sn = at(g, S_COUNT, 0),
+    px = at(g, S_OX, 0),
+    py = at(g, S_OX + 1, 0),
+    pz = at(g, S_OX + 2, 0)
+  const u = load<f32>(at(g, S_UX, s)),
+    v = load<f32>(at(g, S_UX + 1, s)),
+    w = load<f32>(at(g, S_UX + 2, s)),
+    su = at(g, S_UX, 0),
+    sv = at(g, S_UX + 1, 0),
+    sw = at(g, S_UX + 2, 0)
+  const quiet = load<f32>(q + Q_QUIET),
+    upX = load<f32>(q + Q_UP),
+    upY = load<f32>(q + Q_UP, 4),
+    upZ = load<f32>(q + Q_UP, 8)
   const m = r * r * r
-  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0
-  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  let dx: f32 = 0,
+    dy: f32 = 0,
+    dz: f32 = 0
+  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
   if (n > 0) {
-    for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+    for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
       const j = load<i32>(list + k)
       const o = (<usize>j) << 2
-      let ax = x - load<f32>(sx + o), ay = y - load<f32>(sy + o), az = z - load<f32>(sz + o)
-      const reach = r + load<f32>(sr + o), dd = ax * ax + ay * ay + az * az
+      let ax = x - load<f32>(sx + o),
+        ay = y - load<f32>(sy + o),
+        az = z - load<f32>(sz + o)
+      const reach = r + load<f32>(sr + o),
+        dd = ax * ax + ay * ay + az * az
       if (dd >= reach * reach) continue
       let d = Mathf.sqrt(dd)
-      const bx = ox - load<f32>(px + o), by = oy - load<f32>(py + o), bz = oz - load<f32>(pz + o)
+      const bx = ox - load<f32>(px + o),
+        by = oy - load<f32>(py + o),
+        bz = oz - load<f32>(pz + o)
       const over = (settle ? reach : min(reach, Mathf.sqrt(bx * bx + by * by + bz * bz))) - d
       if (over <= 0) continue
-      if (d < 1e-6 * reach) { ax = apart(s, j, 1); ay = apart(s, j, 2); az = apart(s, j, 3); d = Mathf.sqrt(ax * ax + ay * ay + az * az) + 1e-9 }
-      ax /= d; ay /= d; az /= d
-      const rj = load<f32>(sr + o), mj = rj * rj * rj
+      if (d < 1e-6 * reach) {
+        ax = apart(s, j, 1)
+        ay = apart(s, j, 2)
+        az = apart(s, j, 3)
+        d = Mathf.sqrt(ax * ax + ay * ay + az * az) + 1e-9
+      }
+      ax /= d
+      ay /= d
+      az /= d
+      const rj = load<f32>(sr + o),
+        mj = rj * rj * rj
       const most = max(n, load<f32>(sn + o))
       let part = mj / (m + mj)
-      // What rests on another goes out of its way more than that does: weight is held up by a few rounds, not one for each layer (mass scaling, Macklin et al.).
+      // What rests on another goes out of its way more than that does: weight is held up by a few rounds, not one for each layer (mass
+      // scaling, Macklin et al.).
       const was = (load<f32>(su + o) - u) * ax + (load<f32>(sv + o) - v) * ay + (load<f32>(sw + o) - w) * az
       if (settle || was <= quiet) part += LIFT * 2 * part * (1 - part) * (ax * upX + ay * upY + az * upZ)
       const share = (part / most) * (most > 1 ? HURRY : <f32>1)
-      let fx = ax * over, fy = ay * over, fz = az * over
+      let fx = ax * over,
+        fy = ay * over,
+        fz = az * over
       if (mu > 0) {
-        let tx = (x - load<f32>(sx + o)) - bx, ty = (y - load<f32>(sy + o)) - by, tz = (z - load<f32>(sz + o)) - bz
+        let tx = x - load<f32>(sx + o) - bx,
+          ty = y - load<f32>(sy + o) - by,
+          tz = z - load<f32>(sz + o) - bz
         const tn = tx * ax + ty * ay + tz * az
-        tx -= tn * ax; ty -= tn * ay; tz -= tn * az
+        tx -= tn * ax
+        ty -= tn * ay
+        tz -= tn * az
         const h = stopped(tx, ty, tz, mu * over)
-        fx -= tx * h; fy -= ty * h; fz -= tz * h
+        fx -= tx * h
+        fy -= ty * h
+        fz -= tz * h
       }
-      dx += fx * share; dy += fy * share; dz += fz * share
+      dx += fx * share
+      dy += fy * share
+      dz += fz * share
     }
   }
   // Far too much at once is spread over the rounds and substeps to come.
   const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
   const k: f32 = settle && length > MOST * r ? (MOST * r) / length : 1
-  store<f32>(at(g, S_DX, s), dx * k); store<f32>(at(g, S_DX + 1, s), dy * k); store<f32>(at(g, S_DX + 2, s), dz * k)
+  store<f32>(at(g, S_DX, s), dx * k)
+  store<f32>(at(g, S_DX + 1, s), dy * k)
+  store<f32>(at(g, S_DX + 2, s), dz * k)
 }
 /**
- * One of a layer is put on what it rests on, which gives no way: from the lowest layer up the whole weight of a heap is held in one sweep (shock propagation,
- * Guendelman, Bridson and Fedkiw 2003). Moving (not `settle`), only what leans without a blow, no nearer than it was; settling, what still overlaps.
+ * One of a layer is put on what it rests on, which gives no way: from the lowest layer up the whole weight of a heap is held in one sweep
+ * (shock propagation, Guendelman, Bridson and Fedkiw 2003). Moving (not `settle`), only what leans without a blow, no nearer than it was;
+ * settling, what still overlaps.
  */
 function hold(q: usize, g: usize, s: i32, settle: bool): void {
-  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s))
-  const ox = load<f32>(at(g, S_OX, s)), oy = load<f32>(at(g, S_OX + 1, s)), oz = load<f32>(at(g, S_OX + 2, s))
-  const u = load<f32>(at(g, S_UX, s)), v = load<f32>(at(g, S_UX + 1, s)), w = load<f32>(at(g, S_UX + 2, s))
-  const quiet = load<f32>(q + Q_QUIET), upX = load<f32>(q + Q_UP), upY = load<f32>(q + Q_UP, 4), upZ = load<f32>(q + Q_UP, 8)
+  const x = load<f32>(at(g, 0, s)),
+    y = load<f32>(at(g, 1, s)),
+    z = load<f32>(at(g, 2, s)),
+    r = load<f32>(at(g, S_RADIUS, s))
+  const ox = load<f32>(at(g, S_OX, s)),
+    oy = load<f32>(at(g, S_OX + 1, s)),
+    oz = load<f32>(at(g, S_OX + 2, s))
+  const u = load<f32>(at(g, S_UX, s)),
+    v = load<f32>(at(g, S_UX + 1, s)),
+    w = load<f32>(at(g, S_UX + 2, s))
+  const quiet = load<f32>(q + Q_QUIET),
+    upX = load<f32>(q + Q_UP),
+    upY = load<f32>(q + Q_UP, 4),
+    upZ = load<f32>(q + Q_UP, 8)
   const mu: f32 = settle ? 0 : load<f32>(q + Q_RUB)
-  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
-  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0, n: f32 = 0
-  for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
+  let dx: f32 = 0,
+    dy: f32 = 0,
+    dz: f32 = 0,
+    n: f32 = 0
+  for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
     const j = load<i32>(list + k)
-    let ax = x - load<f32>(at(g, 0, j)), ay = y - load<f32>(at(g, 1, j)), az = z - load<f32>(at(g, 2, j))
-    const reach = r + load<f32>(at(g, S_RADIUS, j)), dd = ax * ax + ay * ay + az * az
+    let ax = x - load<f32>(at(g, 0, j)),
+      ay = y - load<f32>(at(g, 1, j)),
+      az = z - load<f32>(at(g, 2, j))
+    const reach = r + load<f32>(at(g, S_RADIUS, j)),
+      dd = ax * ax + ay * ay + az * az
     if (dd >= reach * reach || dd < 1e-12 * reach * reach) continue
     const d = Mathf.sqrt(dd)
-    ax /= d; ay /= d; az /= d
+    ax /= d
+    ay /= d
+    az /= d
     if (ax * upX + ay * upY + az * upZ < UNDER) continue
-    const bx = ox - load<f32>(at(g, S_OX, j)), by = oy - load<f32>(at(g, S_OX + 1, j)), bz = oz - load<f32>(at(g, S_OX + 2, j))
+    const bx = ox - load<f32>(at(g, S_OX, j)),
+      by = oy - load<f32>(at(g, S_OX + 1, j)),
+      bz = oz - load<f32>(at(g, S_OX + 2, j))
     const over = (settle ? reach : min(reach, Mathf.sqrt(bx * bx + by * by + bz * bz))) - d
     if (over <= 0) continue
-    if (!settle && (load<f32>(at(g, S_UX, j)) - u) * ax + (load<f32>(at(g, S_UX + 1, j)) - v) * ay + (load<f32>(at(g, S_UX + 2, j)) - w) * az > quiet) continue
-    dx += ax * over; dy += ay * over; dz += az * over
+    if (
+      !settle &&
+      (load<f32>(at(g, S_UX, j)) - u) * ax + (load<f32>(at(g, S_UX + 1, j)) - v) * ay + (load<f32>(at(g, S_UX + 2, j)) - w) * az > quiet
+    )
+      continue
+    dx += ax * over
+    dy += ay * over
+    dz += az * over
     n += 1
     if (mu > 0) {
-      let tx = (x - load<f32>(at(g, 0, j))) - bx, ty = (y - load<f32>(at(g, 1, j))) - by, tz = (z - load<f32>(at(g, 2, j))) - bz
+      let tx = x - load<f32>(at(g, 0, j)) - bx,
+        ty = y - load<f32>(at(g, 1, j)) - by,
+        tz = z - load<f32>(at(g, 2, j)) - bz
       const tn = tx * ax + ty * ay + tz * az
-      tx -= tn * ax; ty -= tn * ay; tz -= tn * az
+      tx -= tn * ax
+      ty -= tn * ay
+      tz -= tn * az
       const h = stopped(tx, ty, tz, mu * over)
-      dx -= tx * h; dy -= ty * h; dz -= tz * h
+      dx -= tx * h
+      dy -= ty * h
+      dz -= tz * h
     }
   }
-  const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz), most: f32 = settle ? 0.1 * r : MOST * r
+  const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz),
+    most: f32 = settle ? 0.1 * r : MOST * r
   let k: f32 = n > 1 ? HURRY / n : 1
   if (length * k > most) k = most / length
-  store<f32>(at(g, S_DX, s), dx * k); store<f32>(at(g, S_DX + 1, s), dy * k); store<f32>(at(g, S_DX + 2, s), dz * k)
+  store<f32>(at(g, S_DX, s), dx * k)
+  store<f32>(at(g, S_DX + 1, s), dy * k)
+  store<f32>(at(g, S_DX + 2, s), dz * k)
 }
 /** Corrections become places, as far as the colliders let them; what they really moved becomes velocity. */
 function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
   const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
   const columns = <usize>load<u32>(g + G_COLUMNS)
-  const dx = load<f32>(at(g, S_DX, s)), dy = load<f32>(at(g, S_DX + 1, s)), dz = load<f32>(at(g, S_DX + 2, s))
+  const dx = load<f32>(at(g, S_DX, s)),
+    dy = load<f32>(at(g, S_DX + 1, s)),
+    dz = load<f32>(at(g, S_DX + 2, s))
   if (dx == 0 && dy == 0 && dz == 0) return
-  const per: f32 = faster ? load<f32>(q + Q_PER_SECOND) : 0, hit = scratch + SCRATCH_HIT
-  nudge(columns, (<usize>i) << 2, dx, dy, dz, load<f32>(at(g, S_RADIUS, s)), <usize>load<u32>(q + Q_COLLIDERS), load<i32>(q + Q_COLLIDER_COUNT), hit, scratch + SCRATCH_STACK)
+  const per: f32 = faster ? load<f32>(q + Q_PER_SECOND) : 0,
+    hit = scratch + SCRATCH_HIT
+  nudge(
+    columns,
+    (<usize>i) << 2,
+    dx,
+    dy,
+    dz,
+    load<f32>(at(g, S_RADIUS, s)),
+    <usize>load<u32>(q + Q_COLLIDERS),
+    load<i32>(q + Q_COLLIDER_COUNT),
+    hit,
+    scratch + SCRATCH_STACK,
+  )
   for (let a = 0; a < 3; a++) {
     const put = load<f32>(hit + ((<usize>a) << 2), 256)
-    const here = at(g, <usize>a, s), v = source(g, VX + a, i), o = source(g, OX + a, i), was = at(g, S_OX + <usize>a, s)
+    const here = at(g, <usize>a, s),
+      v = source(g, VX + a, i),
+      o = source(g, OX + a, i),
+      was = at(g, S_OX + <usize>a, s)
     const now = load<f32>(source(g, PX + a, i))
     const speed = load<f32>(v) + (now - load<f32>(here) - put) * per
     store<f32>(v, speed)
@@ -256,22 +488,42 @@ function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
 }
 /** What touching pairs give back of the speed that they met with; at the least nothing is left of it. Returns how many it touches. */
 function bounce(q: usize, g: usize, s: i32): u32 {
-  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), n = load<f32>(at(g, S_COUNT, s))
-  const keep = load<f32>(q + Q_KEEP), quiet = load<f32>(q + Q_QUIET)
+  const x = load<f32>(at(g, 0, s)),
+    y = load<f32>(at(g, 1, s)),
+    z = load<f32>(at(g, 2, s)),
+    r = load<f32>(at(g, S_RADIUS, s)),
+    n = load<f32>(at(g, S_COUNT, s))
+  const keep = load<f32>(q + Q_KEEP),
+    quiet = load<f32>(q + Q_QUIET)
   const m = r * r * r
-  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0
-  let met: u32 = 0, blows: u32 = 0
-  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
+  let dx: f32 = 0,
+    dy: f32 = 0,
+    dz: f32 = 0
+  let met: u32 = 0,
+    blows: u32 = 0
+  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
   if (n > 0) {
-    for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+    for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
       const j = load<i32>(list + k)
-      let ax = x - load<f32>(at(g, 0, j)), ay = y - load<f32>(at(g, 1, j)), az = z - load<f32>(at(g, 2, j))
-      const rj = load<f32>(at(g, S_RADIUS, j)), reach = (r + rj) * load<f32>(q + Q_TOUCH), dd = ax * ax + ay * ay + az * az
+      let ax = x - load<f32>(at(g, 0, j)),
+        ay = y - load<f32>(at(g, 1, j)),
+        az = z - load<f32>(at(g, 2, j))
+      const rj = load<f32>(at(g, S_RADIUS, j)),
+        reach = (r + rj) * load<f32>(q + Q_TOUCH),
+        dd = ax * ax + ay * ay + az * az
       if (dd >= reach * reach || dd < 1e-14) continue
       const d = Mathf.sqrt(dd)
-      ax /= d; ay /= d; az /= d
-      const was = (load<f32>(at(g, S_UX, s)) - load<f32>(at(g, S_UX, j))) * ax + (load<f32>(at(g, S_UX + 1, s)) - load<f32>(at(g, S_UX + 1, j))) * ay + (load<f32>(at(g, S_UX + 2, s)) - load<f32>(at(g, S_UX + 2, j))) * az
-      const now = (load<f32>(at(g, 3, s)) - load<f32>(at(g, 3, j))) * ax + (load<f32>(at(g, 4, s)) - load<f32>(at(g, 4, j))) * ay + (load<f32>(at(g, 5, s)) - load<f32>(at(g, 5, j))) * az
+      ax /= d
+      ay /= d
+      az /= d
+      const was =
+        (load<f32>(at(g, S_UX, s)) - load<f32>(at(g, S_UX, j))) * ax +
+        (load<f32>(at(g, S_UX + 1, s)) - load<f32>(at(g, S_UX + 1, j))) * ay +
+        (load<f32>(at(g, S_UX + 2, s)) - load<f32>(at(g, S_UX + 2, j))) * az
+      const now =
+        (load<f32>(at(g, 3, s)) - load<f32>(at(g, 3, j))) * ax +
+        (load<f32>(at(g, 4, s)) - load<f32>(at(g, 4, j))) * ay +
+        (load<f32>(at(g, 5, s)) - load<f32>(at(g, 5, j))) * az
       const wanted = was < -quiet ? -keep * was : 0
       if (was < -quiet) {
         blows++
@@ -280,10 +532,14 @@ function bounce(q: usize, g: usize, s: i32): u32 {
       if (now >= wanted) continue
       const mj = rj * rj * rj
       const w = ((wanted - now) * mj) / (m + mj) / max(n, load<f32>(at(g, S_COUNT, j)))
-      dx += ax * w; dy += ay * w; dz += az * w
+      dx += ax * w
+      dy += ay * w
+      dz += az * w
     }
   }
-  store<f32>(at(g, S_DX, s), dx); store<f32>(at(g, S_DX + 1, s), dy); store<f32>(at(g, S_DX + 2, s), dz)
+  store<f32>(at(g, S_DX, s), dx)
+  store<f32>(at(g, S_DX + 1, s), dy)
+  store<f32>(at(g, S_DX + 2, s), dz)
   store<f32>(at(g, S_BLOWS, s), <f32>blows)
   return met
 }
@@ -296,20 +552,34 @@ function speed(g: usize, s: i32): void {
   }
 }
 /**
- * Who leans on others goes more like they do: corrections are far smaller than the weight that grains press each other with, so that their friction alone
- * would not bring a heap to rest. Left as a way in the corrections' columns.
+ * Who leans on others goes more like they do: corrections are far smaller than the weight that grains press each other with, so that their
+ * friction alone would not bring a heap to rest. Left as a way in the corrections' columns.
  */
 function rub(q: usize, g: usize, s: i32): void {
-  store<f32>(at(g, S_DX, s), 0); store<f32>(at(g, S_DX + 1, s), 0); store<f32>(at(g, S_DX + 2, s), 0)
+  store<f32>(at(g, S_DX, s), 0)
+  store<f32>(at(g, S_DX + 1, s), 0)
+  store<f32>(at(g, S_DX + 2, s), 0)
   if (load<f32>(at(g, S_COUNT, s)) == 0 || load<f32>(at(g, S_BLOWS, s)) > 0) return
-  const x = load<f32>(at(g, 0, s)), y = load<f32>(at(g, 1, s)), z = load<f32>(at(g, 2, s)), r = load<f32>(at(g, S_RADIUS, s)), touch = load<f32>(q + Q_TOUCH)
-  let dx: f32 = 0, dy: f32 = 0, dz: f32 = 0, n: f32 = 0
-  const list = <usize>load<u32>(q + Q_LISTS) + (<usize>s) * (LISTED << 2)
-  for (let k: usize = 0, e = <usize>load<u32>(at(g, S_LISTED, s)) << 2; k < e; k += 4) {
+  const x = load<f32>(at(g, 0, s)),
+    y = load<f32>(at(g, 1, s)),
+    z = load<f32>(at(g, 2, s)),
+    r = load<f32>(at(g, S_RADIUS, s)),
+    touch = load<f32>(q + Q_TOUCH)
+  let dx: f32 = 0,
+    dy: f32 = 0,
+    dz: f32 = 0,
+    n: f32 = 0
+  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
+  for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
     const j = load<i32>(list + k)
-    const jx = load<f32>(at(g, 0, j)), jy = load<f32>(at(g, 1, j)), jz = load<f32>(at(g, 2, j)), reach = (load<f32>(at(g, S_RADIUS, j)) + r) * touch
+    const jx = load<f32>(at(g, 0, j)),
+      jy = load<f32>(at(g, 1, j)),
+      jz = load<f32>(at(g, 2, j)),
+      reach = (load<f32>(at(g, S_RADIUS, j)) + r) * touch
     if ((jx - x) * (jx - x) + (jy - y) * (jy - y) + (jz - z) * (jz - z) >= reach * reach) continue
-    dx += jx - load<f32>(at(g, S_OX, j)); dy += jy - load<f32>(at(g, S_OX + 1, j)); dz += jz - load<f32>(at(g, S_OX + 2, j))
+    dx += jx - load<f32>(at(g, S_OX, j))
+    dy += jy - load<f32>(at(g, S_OX + 1, j))
+    dz += jz - load<f32>(at(g, S_OX + 2, j))
     n += 1
   }
   if (n == 0) return
@@ -326,9 +596,11 @@ function finish(q: usize, g: usize, s: i32): void {
   if (load<f32>(at(g, S_COUNT, s)) == 0 || load<f32>(at(g, S_BLOWS, s)) > 0) return
   const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
   const per = load<f32>(q + Q_PER_SECOND)
-  let way: f32 = 0, seems: f32 = 0
+  let way: f32 = 0,
+    seems: f32 = 0
   for (let a = 0; a < 3; a++) {
-    const d = load<f32>(source(g, PX + a, i)) - load<f32>(at(g, S_OX + <usize>a, s)) + load<f32>(at(g, S_DX + <usize>a, s)), e = load<f32>(source(g, VX + a, i)) - d * per
+    const d = load<f32>(source(g, PX + a, i)) - load<f32>(at(g, S_OX + <usize>a, s)) + load<f32>(at(g, S_DX + <usize>a, s)),
+      e = load<f32>(source(g, VX + a, i)) - d * per
     way += d * d
     seems += e * e
   }
@@ -337,7 +609,8 @@ function finish(q: usize, g: usize, s: i32): void {
   const rest = load<f32>(q + Q_REST) / (per * per)
   const still = way < rest * rest
   for (let a = 0; a < 3; a++) {
-    const p = source(g, PX + a, i), o = load<f32>(at(g, S_OX + <usize>a, s))
+    const p = source(g, PX + a, i),
+      o = load<f32>(at(g, S_OX + <usize>a, s))
     store<f32>(source(g, VX + a, i), still ? 0 : (load<f32>(p) - o + load<f32>(at(g, S_DX + <usize>a, s))) * per)
     if (still) store<f32>(p, o)
   }

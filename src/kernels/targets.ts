@@ -1,7 +1,27 @@
 // Forces towards other things: what neighbours did, surfaces that attract, places that are chased, kept or crawled over.
 import { biased, profile } from './fields'
 import { closestPoint, N_HEIGHT, N_SLOT, N_U, N_V, N_X, N_Y, N_Z } from './closest'
-import { C_AREAS, C_COUNT, C_ENDS, C_FLAGS, C_FROM, C_HASH, C_IN0, C_LEAVES, C_NODES, C_OUT0, C_OUT1, C_SCALE, C_SITE_COUNT, C_SITES, C_SITES_END, C_TO, C_TRIANGLES, placeOn, row } from './collider'
+import {
+  C_AREAS,
+  C_COUNT,
+  C_ENDS,
+  C_FLAGS,
+  C_FROM,
+  C_HASH,
+  C_IN0,
+  C_LEAVES,
+  C_NODES,
+  C_OUT0,
+  C_OUT1,
+  C_SCALE,
+  C_SITE_COUNT,
+  C_SITES,
+  C_SITES_END,
+  C_TO,
+  C_TRIANGLES,
+  placeOn,
+  row,
+} from './collider'
 import { AU, AV, HELD, ID, OP_OWN, OP_SEED, PX, PY, PZ, SEED, TRIANGLE, VX, VY, VZ } from './layout'
 import { hash3, unit } from './math'
 
@@ -10,12 +30,16 @@ import { hash3, unit } from './math'
   return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
 }
 // A target, at `out`: place at the start of the substep xyz, velocity xyz, the surface's normal there xyz (towards the particle's side).
-const T_V: usize = 12, T_N: usize = 24
+const T_V: usize = 12,
+  T_N: usize = 24
 
 /** Adds accelerations. Own words: their columns, bytes from one to the next. */
 export function addColumns(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
-  const a = <usize>load<u32>(op + OP_OWN) + ((<usize>begin) << 2), stride = <usize>load<u32>(op + OP_OWN + 4)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
+  const a = <usize>load<u32>(op + OP_OWN) + ((<usize>begin) << 2),
+    stride = <usize>load<u32>(op + OP_OWN + 4)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const w = f32x4.mul(v128.load(dts + o), v128.load(shares + o))
     v128.store(vx + o, f32x4.add(v128.load(vx + o), f32x4.mul(w, v128.load(a + o))))
@@ -42,7 +66,9 @@ function onSurface(s: usize, triangle: u32, u: f32, v: f32, per: f32, spot: usiz
 /** The nearest place of a surface within `reach` metres; false when there is none. */
 function nearestOn(s: usize, x: f32, y: f32, z: f32, reach: f32, per: f32, stack: usize, hit: usize, out: usize): bool {
   const m = s + C_IN0
-  const qx = row(m, 0, x, y, z), qy = row(m, 1, x, y, z), qz = row(m, 2, x, y, z)
+  const qx = row(m, 0, x, y, z),
+    qy = row(m, 1, x, y, z),
+    qz = row(m, 2, x, y, z)
   const spot = hit + 256
   let side: f32 = 1
   if (load<u32>(s) == 1) {
@@ -72,12 +98,18 @@ function nearestOn(s: usize, x: f32, y: f32, z: f32, reach: f32, per: f32, stack
     }
   }
   // Away from it, or on it the side it was on.
-  let nx = x - load<f32>(out), ny = y - load<f32>(out, 4), nz = z - load<f32>(out, 8)
+  let nx = x - load<f32>(out),
+    ny = y - load<f32>(out, 4),
+    nz = z - load<f32>(out, 8)
   const d = Mathf.sqrt(nx * nx + ny * ny + nz * nz)
   if (d > 1e-6) {
-    store<f32>(out, nx / d, T_N); store<f32>(out, ny / d, T_N + 4); store<f32>(out, nz / d, T_N + 8)
+    store<f32>(out, nx / d, T_N)
+    store<f32>(out, ny / d, T_N + 4)
+    store<f32>(out, nz / d, T_N + 8)
   } else {
-    store<f32>(out, 0, T_N); store<f32>(out, 0, T_N + 4); store<f32>(out, 0, T_N + 8)
+    store<f32>(out, 0, T_N)
+    store<f32>(out, 0, T_N + 4)
+    store<f32>(out, 0, T_N + 8)
   }
   store<f32>(out, side, T_N + 12)
   return true
@@ -85,37 +117,67 @@ function nearestOn(s: usize, x: f32, y: f32, z: f32, reach: f32, per: f32, stack
 
 /** Towards the nearest place of a surface, or away. Own words: its record, strength (m/s²), 1/reach, falloff, reach (m), 1/dt. */
 export function surfacePull(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN, s = <usize>load<u32>(own)
-  const strength = load<f32>(own, 4), inverse = load<f32>(own, 8), kind = load<i32>(own, 12), reach = load<f32>(own, 16), per = load<f32>(own, 20)
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin), vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const own = op + OP_OWN,
+    s = <usize>load<u32>(own)
+  const strength = load<f32>(own, 4),
+    inverse = load<f32>(own, 8),
+    kind = load<i32>(own, 12),
+    reach = load<f32>(own, 16),
+    per = load<f32>(own, 20)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin),
+    vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const out = hit + 192
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     const share = load<f32>(shares + o)
     if (share == 0) continue
-    const x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    const x = load<f32>(px + o),
+      y = load<f32>(py + o),
+      z = load<f32>(pz + o)
     if (!nearestOn(s, x, y, z, reach, per, stack, hit, out)) continue
-    const dx = load<f32>(out) - x, dy = load<f32>(out, 4) - y, dz = load<f32>(out, 8) - z
+    const dx = load<f32>(out) - x,
+      dy = load<f32>(out, 4) - y,
+      dz = load<f32>(out, 8) - z
     const d = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
-    const k = (load<f32>(dts + o) * share * strength * f32x4.extract_lane(profile(kind, f32x4.splat(1 - d * inverse)), 0)) / max(d, <f32>1e-6)
-    store<f32>(vx + o, load<f32>(vx + o) + dx * k); store<f32>(vy + o, load<f32>(vy + o) + dy * k); store<f32>(vz + o, load<f32>(vz + o) + dz * k)
+    const k =
+      (load<f32>(dts + o) * share * strength * f32x4.extract_lane(profile(kind, f32x4.splat(1 - d * inverse)), 0)) / max(d, <f32>1e-6)
+    store<f32>(vx + o, load<f32>(vx + o) + dx * k)
+    store<f32>(vy + o, load<f32>(vy + o) + dy * k)
+    store<f32>(vz + o, load<f32>(vz + o) + dz * k)
   }
 }
 
 /**
- * Limits the forces behind it to an object's own shape and what is near it. Own words: its record (0: it is nowhere), falloff, inverse, 1/soft edge, how far
- * beyond its surface (m), how far to look (m), 1/dt, and 1/bias − 2 of the falloff.
+ * Limits the forces behind it to an object's own shape and what is near it. Own words: its record (0: it is nowhere), falloff, inverse,
+ * 1/soft edge, how far beyond its surface (m), how far to look (m), 1/dt, and 1/bias − 2 of the falloff.
  */
 export function limitNear(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN, s = <usize>load<u32>(own)
-  const kind = load<i32>(own, 4), inverse = load<u32>(own, 8) == 1, edge = load<f32>(own, 12), beyond = load<f32>(own, 16), reach = load<f32>(own, 20), per = load<f32>(own, 24), bias = load<f32>(own, 28)
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin)
+  const own = op + OP_OWN,
+    s = <usize>load<u32>(own)
+  const kind = load<i32>(own, 4),
+    inverse = load<u32>(own, 8) == 1,
+    edge = load<f32>(own, 12),
+    beyond = load<f32>(own, 16),
+    reach = load<f32>(own, 20),
+    per = load<f32>(own, 24),
+    bias = load<f32>(own, 28)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin)
   const out = hit + 192
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     if (load<f32>(amounts + o) == 0) continue
-    const x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    const x = load<f32>(px + o),
+      y = load<f32>(py + o),
+      z = load<f32>(pz + o)
     let a: f32 = 0
     if (s && nearestOn(s, x, y, z, reach, per, stack, hit, out)) {
-      const dx = load<f32>(out) - x, dy = load<f32>(out, 4) - y, dz = load<f32>(out, 8) - z
+      const dx = load<f32>(out) - x,
+        dy = load<f32>(out, 4) - y,
+        dz = load<f32>(out, 8) - z
       const inside = beyond - load<f32>(out, T_N + 12) * Mathf.sqrt(dx * dx + dy * dy + dz * dz)
       a = f32x4.extract_lane(biased(profile(kind, f32x4.splat(min(inside * edge, <f32>1))), f32x4.splat(bias)), 0)
     }
@@ -124,23 +186,41 @@ export function limitNear(columns: usize, op: usize, begin: i32, n: i32, amounts
 }
 
 /** Takes hold of a place on a surface, once: the nearest, or one picked by the seed evenly by area. False when there is nothing to hold. */
-function hold(columns: usize, at: usize, s: usize, x: f32, y: f32, z: f32, random: bool, seed: u32, per: f32, stack: usize, hit: usize): bool {
-  const held = col(columns, HELD, 0) + at, triangle = col(columns, TRIANGLE, 0) + at, au = col(columns, AU, 0) + at, av = col(columns, AV, 0) + at
+function hold(
+  columns: usize,
+  at: usize,
+  s: usize,
+  x: f32,
+  y: f32,
+  z: f32,
+  random: bool,
+  seed: u32,
+  per: f32,
+  stack: usize,
+  hit: usize,
+): bool {
+  const held = col(columns, HELD, 0) + at,
+    triangle = col(columns, TRIANGLE, 0) + at,
+    au = col(columns, AU, 0) + at,
+    av = col(columns, AV, 0) + at
   const hash = load<u32>(s + C_HASH)
   if (load<u32>(held) == hash) return true
   if (random && load<u32>(s) == 0) {
     const pseed = load<u32>(col(columns, SEED, 0) + at)
-    const count = load<i32>(s + C_COUNT), areas = <usize>load<u32>(s + C_AREAS)
+    const count = load<i32>(s + C_COUNT),
+      areas = <usize>load<u32>(s + C_AREAS)
     if (count == 0) return false
     const wanted = unit(hash3(seed, pseed, 33)) * load<f32>(areas + ((<usize>(count - 1)) << 2))
-    let low = 0, high = count - 1
+    let low = 0,
+      high = count - 1
     while (low < high) {
       const mid = (low + high) >> 1
       if (load<f32>(areas + ((<usize>mid) << 2)) > wanted) high = mid
       else low = mid + 1
     }
     // Evenly within the triangle (Turk 1990).
-    const a = Mathf.sqrt(unit(hash3(seed, pseed, 35))), b = unit(hash3(seed, pseed, 36))
+    const a = Mathf.sqrt(unit(hash3(seed, pseed, 35))),
+      b = unit(hash3(seed, pseed, 36))
     store<u32>(triangle, <u32>low)
     store<f32>(au, a * (1 - b))
     store<f32>(av, a * b)
@@ -155,33 +235,63 @@ function hold(columns: usize, at: usize, s: usize, x: f32, y: f32, z: f32, rando
 }
 
 /** How chase finds its target. */
-const NEAREST: i32 = 0, KEPT: i32 = 1, IN_TURN: i32 = 2, COLUMNS: i32 = 3, MIDDLE: i32 = 4
+const NEAREST: i32 = 0,
+  KEPT: i32 = 1,
+  IN_TURN: i32 = 2,
+  COLUMNS: i32 = 3,
+  MIDDLE: i32 = 4
 /**
- * After a target, arriving without overshoot (after Reynolds 1999): the velocity wanted is the target's own and, towards it, `speed`, but no
- * more than the distance allows: distance / slow, and what the most acceleration can still stop, √(a·d). Own words: way, record or columns,
- * bytes from one column to the next, speed (m/s), slow (s), response (s), most acceleration (m/s²), reach (m), 1/dt.
+ * After a target, arriving without overshoot (after Reynolds 1999): the velocity wanted is the target's own and, towards it, `speed`, but
+ * no more than the distance allows: distance / slow, and what the most acceleration can still stop, √(a·d). Own words: way, record or
+ * columns, bytes from one column to the next, speed (m/s), slow (s), response (s), most acceleration (m/s²), reach (m), 1/dt.
  */
 export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN, way = load<i32>(own), s = <usize>load<u32>(own, 4), stride = <usize>load<u32>(own, 8), seed = load<u32>(op + OP_SEED)
-  const speed = load<f32>(own, 12), slow = load<f32>(own, 16), response = load<f32>(own, 20), most = load<f32>(own, 24), reach = load<f32>(own, 28), per = load<f32>(own, 32)
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin), vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const own = op + OP_OWN,
+    way = load<i32>(own),
+    s = <usize>load<u32>(own, 4),
+    stride = <usize>load<u32>(own, 8),
+    seed = load<u32>(op + OP_SEED)
+  const speed = load<f32>(own, 12),
+    slow = load<f32>(own, 16),
+    response = load<f32>(own, 20),
+    most = load<f32>(own, 24),
+    reach = load<f32>(own, 28),
+    per = load<f32>(own, 32)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin),
+    vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const ids = col(columns, ID, begin)
-  const out = hit + 192, spot = hit + 256
+  const out = hit + 192,
+    spot = hit + 256
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     const share = load<f32>(shares + o)
     if (share == 0) continue
-    const x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    const x = load<f32>(px + o),
+      y = load<f32>(py + o),
+      z = load<f32>(pz + o)
     if (way == NEAREST) {
       if (!nearestOn(s, x, y, z, reach, per, stack, hit, out)) continue
     } else if (way == KEPT) {
       const at = ((<usize>begin) << 2) + o
       if (!hold(columns, at, s, x, y, z, true, seed, per, stack, hit)) continue
-      onSurface(s, load<u32>(col(columns, TRIANGLE, begin) + o), load<f32>(col(columns, AU, begin) + o), load<f32>(col(columns, AV, begin) + o), per, spot, out)
+      onSurface(
+        s,
+        load<u32>(col(columns, TRIANGLE, begin) + o),
+        load<f32>(col(columns, AU, begin) + o),
+        load<f32>(col(columns, AV, begin) + o),
+        per,
+        spot,
+        out,
+      )
     } else if (way == IN_TURN) {
       const count = load<u32>(s + C_SITE_COUNT)
       if (count == 0) continue
-      const i = (<usize>(load<u32>(ids + o) % count)) * 12
-      const from = <usize>load<u32>(s + C_SITES) + i, to = <usize>load<u32>(s + C_SITES_END) + i
+      const i = <usize>(load<u32>(ids + o) % count) * 12
+      const from = <usize>load<u32>(s + C_SITES) + i,
+        to = <usize>load<u32>(s + C_SITES_END) + i
       for (let a: usize = 0; a < 12; a += 4) {
         store<f32>(spot + a, load<f32>(from + a))
         store<f32>(spot + a, load<f32>(to + a), 12)
@@ -195,20 +305,31 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
       if (load<f32>(c + 6 * stride) == 0) continue
       for (let a: usize = 0; a < 6; a++) store<f32>(out + (a << 2), load<f32>(c + a * stride))
     }
-    const dx = load<f32>(out) - x, dy = load<f32>(out, 4) - y, dz = load<f32>(out, 8) - z
+    const dx = load<f32>(out) - x,
+      dy = load<f32>(out, 4) - y,
+      dz = load<f32>(out, 8) - z
     const d = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
     if (d > reach) continue
     const wanted = min(speed, min(d / slow, Mathf.sqrt(most * d))) / max(d, <f32>1e-9)
     const w = load<f32>(dts + o) * share
     const k = w / (response + max(w, <f32>1e-12))
-    const u = load<f32>(vx + o), v = load<f32>(vy + o), q = load<f32>(vz + o)
-    let ex = (load<f32>(out, T_V) + dx * wanted - u) * k, ey = (load<f32>(out, T_V + 4) + dy * wanted - v) * k, ez = (load<f32>(out, T_V + 8) + dz * wanted - q) * k
-    const change = Mathf.sqrt(ex * ex + ey * ey + ez * ez), room = most * w
+    const u = load<f32>(vx + o),
+      v = load<f32>(vy + o),
+      q = load<f32>(vz + o)
+    let ex = (load<f32>(out, T_V) + dx * wanted - u) * k,
+      ey = (load<f32>(out, T_V + 4) + dy * wanted - v) * k,
+      ez = (load<f32>(out, T_V + 8) + dz * wanted - q) * k
+    const change = Mathf.sqrt(ex * ex + ey * ey + ez * ez),
+      room = most * w
     if (change > room) {
       const f = room / change
-      ex *= f; ey *= f; ez *= f
+      ex *= f
+      ey *= f
+      ez *= f
     }
-    store<f32>(vx + o, u + ex); store<f32>(vy + o, v + ey); store<f32>(vz + o, q + ez)
+    store<f32>(vx + o, u + ex)
+    store<f32>(vy + o, v + ey)
+    store<f32>(vz + o, q + ez)
   }
 }
 
@@ -217,22 +338,39 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
  * that the stiffest spring stays calm: v' = (v + dt (k (x₁ − x) + c v₁)) / (1 + c dt + k dt²). Own words: record, k (1/s²), c (1/s), 1/dt.
  */
 export function stay(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN, s = <usize>load<u32>(own)
-  const spring = load<f32>(own, 4), rub = load<f32>(own, 8), per = load<f32>(own, 12)
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin), vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
-  const triangles = col(columns, TRIANGLE, begin), us = col(columns, AU, begin), vs = col(columns, AV, begin)
-  const out = hit + 192, spot = hit + 256
+  const own = op + OP_OWN,
+    s = <usize>load<u32>(own)
+  const spring = load<f32>(own, 4),
+    rub = load<f32>(own, 8),
+    per = load<f32>(own, 12)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin),
+    vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
+  const triangles = col(columns, TRIANGLE, begin),
+    us = col(columns, AU, begin),
+    vs = col(columns, AV, begin)
+  const out = hit + 192,
+    spot = hit + 256
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
-    const share = load<f32>(shares + o), dt = load<f32>(dts + o)
+    const share = load<f32>(shares + o),
+      dt = load<f32>(dts + o)
     if (share == 0 || dt == 0) continue
-    const x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    const x = load<f32>(px + o),
+      y = load<f32>(py + o),
+      z = load<f32>(pz + o)
     if (!hold(columns, ((<usize>begin) << 2) + o, s, x, y, z, false, 0, per, stack, hit)) continue
     onSurface(s, load<u32>(triangles + o), load<f32>(us + o), load<f32>(vs + o), per, spot, out)
-    const k = spring * share * dt, c = rub * share * dt
+    const k = spring * share * dt,
+      c = rub * share * dt
     const i = <f32>1 / (1 + c + k * dt)
     // Where the place is at the end of the substep: a newborn has less of it, and the place goes evenly.
     const later = <f32>1 / per
-    const tu = load<f32>(out, T_V), tv = load<f32>(out, T_V + 4), tw = load<f32>(out, T_V + 8)
+    const tu = load<f32>(out, T_V),
+      tv = load<f32>(out, T_V + 4),
+      tw = load<f32>(out, T_V + 8)
     store<f32>(vx + o, (load<f32>(vx + o) + k * (load<f32>(out) + tu * later - x) + c * tu) * i)
     store<f32>(vy + o, (load<f32>(vy + o) + k * (load<f32>(out, 4) + tv * later - y) + c * tv) * i)
     store<f32>(vz + o, (load<f32>(vz + o) + k * (load<f32>(out, 8) + tw * later - z) + c * tw) * i)
@@ -245,30 +383,55 @@ export function stay(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
  * response (s), speed (m/s), reach (m), 1/dt.
  */
 export function crawl(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN, s = <usize>load<u32>(own)
-  const height = load<f32>(own, 4), response = load<f32>(own, 8), speed = load<f32>(own, 12), reach = load<f32>(own, 16), per = load<f32>(own, 20)
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin), vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const own = op + OP_OWN,
+    s = <usize>load<u32>(own)
+  const height = load<f32>(own, 4),
+    response = load<f32>(own, 8),
+    speed = load<f32>(own, 12),
+    reach = load<f32>(own, 16),
+    per = load<f32>(own, 20)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin),
+    vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   const out = hit + 192
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
-    const share = load<f32>(shares + o), dt = load<f32>(dts + o)
+    const share = load<f32>(shares + o),
+      dt = load<f32>(dts + o)
     if (share == 0 || dt == 0) continue
-    const x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    const x = load<f32>(px + o),
+      y = load<f32>(py + o),
+      z = load<f32>(pz + o)
     if (!nearestOn(s, x, y, z, reach, per, stack, hit, out)) continue
-    const nx = load<f32>(out, T_N), ny = load<f32>(out, T_N + 4), nz = load<f32>(out, T_N + 8)
-    const tu = load<f32>(out, T_V), tv = load<f32>(out, T_V + 4), tw = load<f32>(out, T_V + 8)
+    const nx = load<f32>(out, T_N),
+      ny = load<f32>(out, T_N + 4),
+      nz = load<f32>(out, T_N + 8)
+    const tu = load<f32>(out, T_V),
+      tv = load<f32>(out, T_V + 4),
+      tw = load<f32>(out, T_V + 8)
     const d = (x - load<f32>(out)) * nx + (y - load<f32>(out, 4)) * ny + (z - load<f32>(out, 8)) * nz
-    let u = load<f32>(vx + o) - tu, v = load<f32>(vy + o) - tv, w = load<f32>(vz + o) - tw
+    let u = load<f32>(vx + o) - tu,
+      v = load<f32>(vy + o) - tv,
+      w = load<f32>(vz + o) - tw
     const vn = u * nx + v * ny + w * nz
     const wanted = (height - d) / (response + dt)
     // How fast it is along the surface, and what is missing to the speed.
-    let ax = u - nx * vn, ay = v - ny * vn, az = w - nz * vn
+    let ax = u - nx * vn,
+      ay = v - ny * vn,
+      az = w - nz * vn
     const along = Mathf.sqrt(ax * ax + ay * ay + az * az)
     const k = share * (dt / (response + dt))
     if (speed >= 0 && along > 1e-6) {
       const f = k * (speed / along - 1)
-      u += ax * f; v += ay * f; w += az * f
+      u += ax * f
+      v += ay * f
+      w += az * f
     }
     const change = share * (wanted - vn)
-    store<f32>(vx + o, u + tu + nx * change); store<f32>(vy + o, v + tv + ny * change); store<f32>(vz + o, w + tw + nz * change)
+    store<f32>(vx + o, u + tu + nx * change)
+    store<f32>(vy + o, v + tv + ny * change)
+    store<f32>(vz + o, w + tw + nz * change)
   }
 }

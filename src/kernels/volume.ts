@@ -1,13 +1,41 @@
 // A velocity volume: what flows in a box, kept at the nodes of a grid.
 import { gravity, turbulence } from './forces'
 import {
-  JOB_COUNT, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, OP_CODE, OP_GRAVITY, OP_OWN, OP_SHARE, OP_SIZE, OP_TURBULENCE, OP_UNLIMITED, OP_WAKE, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_DT, SCRATCH_LIMITS,
-  SCRATCH_STACK, VX, VY, VZ,
+  JOB_COUNT,
+  JOB_NEXT,
+  JOB_RECORD,
+  JOB_SCRATCH,
+  JOB_STOP,
+  OP_CODE,
+  OP_GRAVITY,
+  OP_OWN,
+  OP_SHARE,
+  OP_SIZE,
+  OP_TURBULENCE,
+  OP_UNLIMITED,
+  OP_WAKE,
+  PX,
+  PY,
+  PZ,
+  SCRATCH_BYTES,
+  SCRATCH_DT,
+  SCRATCH_LIMITS,
+  SCRATCH_STACK,
+  VX,
+  VY,
+  VZ,
 } from './layout'
 import { wake } from './wake'
 
-// Header: nodes along each axis, low corner, 1/cell, cell (m), the ops that make it and how many; then x, y, z and nothing of each node, x first.
-const V_DIMS: usize = 0, V_LOW: usize = 12, V_INVERSE: usize = 24, V_CELL: usize = 28, V_OPS: usize = 32, V_COUNT: usize = 36, V_DATA: usize = 48
+// Header: nodes along each axis, low corner, 1/cell, cell (m), the ops that make it and how many; then x, y, z and nothing of each node, x
+// first.
+const V_DIMS: usize = 0,
+  V_LOW: usize = 12,
+  V_INVERSE: usize = 24,
+  V_CELL: usize = 28,
+  V_OPS: usize = 32,
+  V_COUNT: usize = 36,
+  V_DATA: usize = 48
 /** Nodes that are made at once, in columns as those of particles. */
 const BLOCK: i32 = 256
 /** Behind the six columns in a thread's scratch: the table of pointers to them. */
@@ -19,20 +47,37 @@ const TABLE: usize = SCRATCH_STACK + 6 * 1024
 }
 /** Fills the nodes of a volume, block by block from a shared counter: each op adds its velocity (m/s) to resting air for a second. */
 export function fillVolume(job: usize, thread: i32): void {
-  const d = <usize>load<u32>(job + JOB_RECORD), scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
-  const stop = <usize>load<u32>(job + JOB_STOP), total = load<i32>(job + JOB_COUNT)
-  const nx = load<i32>(d + V_DIMS), ny = load<i32>(d + V_DIMS + 4)
-  const cell = load<f32>(d + V_CELL), lx = load<f32>(d + V_LOW), ly = load<f32>(d + V_LOW + 4), lz = load<f32>(d + V_LOW + 8)
-  const px = scratch + SCRATCH_STACK, py = px + 1024, pz = px + 2048, vx = px + 3072, vy = px + 4096, vz = px + 5120
+  const d = <usize>load<u32>(job + JOB_RECORD),
+    scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
+  const stop = <usize>load<u32>(job + JOB_STOP),
+    total = load<i32>(job + JOB_COUNT)
+  const nx = load<i32>(d + V_DIMS),
+    ny = load<i32>(d + V_DIMS + 4)
+  const cell = load<f32>(d + V_CELL),
+    lx = load<f32>(d + V_LOW),
+    ly = load<f32>(d + V_LOW + 4),
+    lz = load<f32>(d + V_LOW + 8)
+  const px = scratch + SCRATCH_STACK,
+    py = px + 1024,
+    pz = px + 2048,
+    vx = px + 3072,
+    vy = px + 4096,
+    vz = px + 5120
   const columns = scratch + TABLE
-  store<u32>(columns + (PX << 2), <u32>px); store<u32>(columns + (PY << 2), <u32>py); store<u32>(columns + (PZ << 2), <u32>pz)
-  store<u32>(columns + (VX << 2), <u32>vx); store<u32>(columns + (VY << 2), <u32>vy); store<u32>(columns + (VZ << 2), <u32>vz)
+  store<u32>(columns + (PX << 2), <u32>px)
+  store<u32>(columns + (PY << 2), <u32>py)
+  store<u32>(columns + (PZ << 2), <u32>pz)
+  store<u32>(columns + (VX << 2), <u32>vx)
+  store<u32>(columns + (VY << 2), <u32>vy)
+  store<u32>(columns + (VZ << 2), <u32>vz)
   fill(scratch + SCRATCH_DT, 1)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, BLOCK)
     if (begin >= total) return
     const n = min(BLOCK, total - begin)
-    let i = begin % nx, j = (begin / nx) % ny, k = begin / (nx * ny)
+    let i = begin % nx,
+      j = (begin / nx) % ny,
+      k = begin / (nx * ny)
     for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
       store<f32>(px + o, lx + cell * <f32>i)
       store<f32>(py + o, ly + cell * <f32>j)
@@ -48,7 +93,8 @@ export function fillVolume(job: usize, thread: i32): void {
     fill(vx, 0)
     fill(vy, 0)
     fill(vz, 0)
-    let op = <usize>load<u32>(d + V_OPS), limited = false
+    let op = <usize>load<u32>(d + V_OPS),
+      limited = false
     for (let q = 0, ops = load<i32>(d + V_COUNT); q < ops; q++) {
       const code = load<i32>(op + OP_CODE)
       if (code == OP_UNLIMITED) limited = false
@@ -58,7 +104,9 @@ export function fillVolume(job: usize, thread: i32): void {
         wake(columns, op, 0, n, scratch + SCRATCH_LIMITS, scratch + SCRATCH_DT)
       } else {
         fill(scratch, load<f32>(op + OP_SHARE))
-        if (limited) for (let o: usize = 0; o < 1024; o += 16) v128.store(scratch + o, f32x4.mul(v128.load(scratch + o), v128.load(scratch + SCRATCH_LIMITS + o)))
+        if (limited)
+          for (let o: usize = 0; o < 1024; o += 16)
+            v128.store(scratch + o, f32x4.mul(v128.load(scratch + o), v128.load(scratch + SCRATCH_LIMITS + o)))
         if (code == OP_GRAVITY) gravity(columns, op, 0, n, scratch, scratch + SCRATCH_DT, false)
         else if (code == OP_TURBULENCE) turbulence(columns, op, 0, n, scratch, scratch + SCRATCH_DT)
         else if (code == OP_WAKE) wake(columns, op, 0, n, scratch, scratch + SCRATCH_DT)
@@ -83,37 +131,71 @@ export function fillVolume(job: usize, thread: i32): void {
   return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
 }
 /**
- * Leads particles to the velocity of a volume (trilinear between its nodes), or pushes them by it. Own words: volume, 1 to push, response (s),
- * the most along each of its axes (m/s), half sizes (m), 1/soft edge, the matrix into its space (12), and the directions of its axes (4 each).
+ * Leads particles to the velocity of a volume (trilinear between its nodes), or pushes them by it. Own words: volume, 1 to push, response
+ * (s), the most along each of its axes (m/s), half sizes (m), 1/soft edge, the matrix into its space (12), and the directions of its axes
+ * (4 each).
  */
 export function carry(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const own = op + OP_OWN, d = <usize>load<u32>(own)
-  const pushes = load<u32>(own + 4) == 1, response = load<f32>(own + 8)
-  const most = v128.bitselect(v128.load(own + 12), f32x4.splat(0), i32x4(-1, -1, -1, 0)), least = f32x4.neg(most)
-  const hx = load<f32>(own + 24), hy = load<f32>(own + 28), hz = load<f32>(own + 32), soft = load<f32>(own + 36)
-  const m = own + 40, ax = v128.load(own + 88), ay = v128.load(own + 104), az = v128.load(own + 120)
-  const nx = load<i32>(d + V_DIMS), ny = load<i32>(d + V_DIMS + 4), nz = load<i32>(d + V_DIMS + 8), inverse = load<f32>(d + V_INVERSE)
-  const row = (<usize>nx) << 4, slab = row * <usize>ny
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin), vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
+  const own = op + OP_OWN,
+    d = <usize>load<u32>(own)
+  const pushes = load<u32>(own + 4) == 1,
+    response = load<f32>(own + 8)
+  const most = v128.bitselect(v128.load(own + 12), f32x4.splat(0), i32x4(-1, -1, -1, 0)),
+    least = f32x4.neg(most)
+  const hx = load<f32>(own + 24),
+    hy = load<f32>(own + 28),
+    hz = load<f32>(own + 32),
+    soft = load<f32>(own + 36)
+  const m = own + 40,
+    ax = v128.load(own + 88),
+    ay = v128.load(own + 104),
+    az = v128.load(own + 120)
+  const nx = load<i32>(d + V_DIMS),
+    ny = load<i32>(d + V_DIMS + 4),
+    nz = load<i32>(d + V_DIMS + 8),
+    inverse = load<f32>(d + V_INVERSE)
+  const row = (<usize>nx) << 4,
+    slab = row * <usize>ny
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin),
+    vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
-    const x = load<f32>(px + o), y = load<f32>(py + o), z = load<f32>(pz + o)
+    const x = load<f32>(px + o),
+      y = load<f32>(py + o),
+      z = load<f32>(pz + o)
     const u = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z + load<f32>(m, 12)
     const v = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z + load<f32>(m, 28)
     const w = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z + load<f32>(m, 44)
     const inside = min(min(hx - abs(u), hy - abs(v)), hz - abs(w))
     if (!(inside > 0)) continue
-    const e = min(inside * soft, <f32>1), amount = e * e * (<f32>3 - <f32>2 * e)
-    const gx = min(max((u + hx) * inverse, <f32>0), <f32>(nx - 1) - <f32>0.001), gy = min(max((v + hy) * inverse, <f32>0), <f32>(ny - 1) - <f32>0.001), gz = min(max((w + hz) * inverse, <f32>0), <f32>(nz - 1) - <f32>0.001)
-    const i = <i32>gx, j = <i32>gy, k = <i32>gz
-    const fx = f32x4.splat(gx - <f32>i), fy = f32x4.splat(gy - <f32>j), fz = f32x4.splat(gz - <f32>k)
-    const p = d + V_DATA + <usize>k * slab + <usize>j * row + ((<usize>i) << 4), q = p + slab
+    const e = min(inside * soft, <f32>1),
+      amount = e * e * (<f32>3 - <f32>2 * e)
+    const gx = min(max((u + hx) * inverse, <f32>0), <f32>(nx - 1) - <f32>0.001),
+      gy = min(max((v + hy) * inverse, <f32>0), <f32>(ny - 1) - <f32>0.001),
+      gz = min(max((w + hz) * inverse, <f32>0), <f32>(nz - 1) - <f32>0.001)
+    const i = <i32>gx,
+      j = <i32>gy,
+      k = <i32>gz
+    const fx = f32x4.splat(gx - <f32>i),
+      fy = f32x4.splat(gy - <f32>j),
+      fz = f32x4.splat(gz - <f32>k)
+    const p = d + V_DATA + <usize>k * slab + <usize>j * row + ((<usize>i) << 4),
+      q = p + slab
     const a = mix(mix(v128.load(p), v128.load(p, 16), fx), mix(v128.load(p + row), v128.load(p + row, 16), fx), fy)
     const b = mix(mix(v128.load(q), v128.load(q, 16), fx), mix(v128.load(q + row), v128.load(q + row, 16), fx), fy)
     const own3 = f32x4.max(f32x4.min(mix(a, b, fz), most), least)
-    const flow = f32x4.add(f32x4.add(f32x4.mul(ax, f32x4.splat(f32x4.extract_lane(own3, 0))), f32x4.mul(ay, f32x4.splat(f32x4.extract_lane(own3, 1)))), f32x4.mul(az, f32x4.splat(f32x4.extract_lane(own3, 2))))
+    const flow = f32x4.add(
+      f32x4.add(f32x4.mul(ax, f32x4.splat(f32x4.extract_lane(own3, 0))), f32x4.mul(ay, f32x4.splat(f32x4.extract_lane(own3, 1)))),
+      f32x4.mul(az, f32x4.splat(f32x4.extract_lane(own3, 2))),
+    )
     const h = load<f32>(dts + o) * load<f32>(shares + o) * amount
     const r = h / (pushes ? max(response, <f32>1e-3) : response + max(h, <f32>1e-12)) // carrying is implicit Euler towards the field
-    const bx = load<f32>(vx + o), by = load<f32>(vy + o), bz = load<f32>(vz + o)
+    const bx = load<f32>(vx + o),
+      by = load<f32>(vy + o),
+      bz = load<f32>(vz + o)
     store<f32>(vx + o, bx + r * (f32x4.extract_lane(flow, 0) - (pushes ? <f32>0 : bx)))
     store<f32>(vy + o, by + r * (f32x4.extract_lane(flow, 1) - (pushes ? <f32>0 : by)))
     store<f32>(vz + o, bz + r * (f32x4.extract_lane(flow, 2) - (pushes ? <f32>0 : bz)))

@@ -7,21 +7,41 @@ import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
   return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
 }
 /**
- * A wake of places that an object had: each still has a part of the velocity that it had there. Own words: places, 1/radius, falloff, response
- * (s), 1 to lead velocities, 2 to add its own to them, or 0 to multiply the limits instead (its amount alone); then of each place x, y, z, velocity u, v, w (m/s), and
- * what is left of it, 0 to 1. Where several overlap, their mean by what is left of each counts, and the strongest says how much.
+ * A wake of places that an object had: each still has a part of the velocity that it had there. Own words: places, 1/radius, falloff,
+ * response (s), 1 to lead velocities, 2 to add its own to them, or 0 to multiply the limits instead (its amount alone); then of each place
+ * x, y, z, velocity u, v, w (m/s), and what is left of it, 0 to 1. Where several overlap, their mean by what is left of each counts, and
+ * the strongest says how much.
  */
 export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize): void {
-  const own = op + OP_OWN, count = load<i32>(own), near = v128.load32_splat(own + 4), kind = load<i32>(own + 8), response = v128.load32_splat(own + 12)
+  const own = op + OP_OWN,
+    count = load<i32>(own),
+    near = v128.load32_splat(own + 4),
+    kind = load<i32>(own + 8),
+    response = v128.load32_splat(own + 12)
   const way = load<u32>(own + 16)
-  const px = col(columns, PX, begin), py = col(columns, PY, begin), pz = col(columns, PZ, begin), vx = col(columns, VX, begin), vy = col(columns, VY, begin), vz = col(columns, VZ, begin)
-  const one = f32x4.splat(1), zero = f32x4.splat(0), tiny = f32x4.splat(1e-12)
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin),
+    vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
+  const one = f32x4.splat(1),
+    zero = f32x4.splat(0),
+    tiny = f32x4.splat(1e-12)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    const x = v128.load(px + o), y = v128.load(py + o), z = v128.load(pz + o)
-    let sum = zero, most = zero, su = zero, sv = zero, sw = zero
+    const x = v128.load(px + o),
+      y = v128.load(py + o),
+      z = v128.load(pz + o)
+    let sum = zero,
+      most = zero,
+      su = zero,
+      sv = zero,
+      sw = zero
     for (let k = 0; k < count; k++) {
       const p = own + 20 + <usize>k * 28
-      const dx = f32x4.sub(x, v128.load32_splat(p)), dy = f32x4.sub(y, v128.load32_splat(p + 4)), dz = f32x4.sub(z, v128.load32_splat(p + 8))
+      const dx = f32x4.sub(x, v128.load32_splat(p)),
+        dy = f32x4.sub(y, v128.load32_splat(p + 4)),
+        dz = f32x4.sub(z, v128.load32_splat(p + 8))
       const d = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)))
       const w = f32x4.mul(profile(kind, f32x4.sub(one, f32x4.mul(d, near))), v128.load32_splat(p + 24))
       sum = f32x4.add(sum, w)
@@ -38,7 +58,9 @@ export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usi
     const dt = f32x4.mul(f32x4.mul(v128.load(dts + o), v128.load(amounts + o)), most)
     const base = way == 2 ? zero : one
     const k = way == 2 ? dt : f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
-    const u = v128.load(vx + o), v = v128.load(vy + o), w = v128.load(vz + o)
+    const u = v128.load(vx + o),
+      v = v128.load(vy + o),
+      w = v128.load(vz + o)
     v128.store(vx + o, f32x4.add(u, f32x4.mul(k, f32x4.sub(f32x4.mul(su, inverse), f32x4.mul(base, u)))))
     v128.store(vy + o, f32x4.add(v, f32x4.mul(k, f32x4.sub(f32x4.mul(sv, inverse), f32x4.mul(base, v)))))
     v128.store(vz + o, f32x4.add(w, f32x4.mul(k, f32x4.sub(f32x4.mul(sw, inverse), f32x4.mul(base, w)))))

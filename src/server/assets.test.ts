@@ -36,7 +36,12 @@ const TRIANGLE = 'v 0 0 0\nv 1 0 0\nv 0 2 0\ng Sail\nf 1 2 3\n'
 describe('storing an asset', () => {
   it('keeps it under its hash, says what it holds, and takes the same file again for nothing', async () => {
     const a = await storeAsset(s.db, s.data, 'C:\\ferry\\sail.obj', parts(TRIANGLE.slice(0, 20), TRIANGLE.slice(20)))
-    expect(a).toMatchObject({ hash: createHash('sha256').update(TRIANGLE).digest('hex'), name: 'sail.obj', bytes: TRIANGLE.length, info: { triangles: 1, closed: false, parts: ['Sail'], bounds: { max: [1, 2, 0] } } })
+    expect(a).toMatchObject({
+      hash: createHash('sha256').update(TRIANGLE).digest('hex'),
+      name: 'sail.obj',
+      bytes: TRIANGLE.length,
+      info: { triangles: 1, closed: false, parts: ['Sail'], bounds: { max: [1, 2, 0] } },
+    })
     expect(readFileSync(assetPath(s.data, a.hash), 'utf8')).toBe(TRIANGLE)
     const before = files()
     expect(await storeAsset(s.db, s.data, 'again.obj', parts(TRIANGLE))).toMatchObject({ hash: a.hash, name: 'again.obj' })
@@ -48,10 +53,22 @@ describe('storing an asset', () => {
   it.each([
     ['broken.obj', ['v 0 0 0\nf 1 2 9\n'], 'broken.obj: line 2: corner “2” names a vertex that is not there; the file has 1 so far'],
     ['nan.obj', ['v 0 NaN 0\n'], 'nan.obj: line 1: “NaN” is not a finite number'],
-    ['sail.glb', ['glTF', new Uint8Array([2, 0, 0, 0, 0xff, 0xff, 0xff, 0x7f, 0, 0, 0, 0, 0, 0, 0, 0])], 'sail.glb: byte 8: cut short: the header says 2147483647 bytes, the file has 20'],
-    ['picture.obj', [new Uint8Array([0x89, 0x50, 0, 1])], 'picture.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
+    [
+      'sail.glb',
+      ['glTF', new Uint8Array([2, 0, 0, 0, 0xff, 0xff, 0xff, 0x7f, 0, 0, 0, 0, 0, 0, 0, 0])],
+      'sail.glb: byte 8: cut short: the header says 2147483647 bytes, the file has 20',
+    ],
+    [
+      'picture.obj',
+      [new Uint8Array([0x89, 0x50, 0, 1])],
+      'picture.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL',
+    ],
     ['empty.obj', [], 'empty.obj: the file is empty'],
-    ['<img src=x onerror=alert(1)>.obj', ['hello'], '<img src=x onerror=alert(1)>.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
+    [
+      '<img src=x onerror=alert(1)>.obj',
+      ['hello'],
+      '<img src=x onerror=alert(1)>.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL',
+    ],
   ])('refuses %s and says where', async (name, list, message) => {
     const f = await refused(name, ...list)
     expect([f.status, f.message]).toEqual([422, message])
@@ -65,7 +82,10 @@ describe('storing an asset', () => {
         yield block
       }
     }
-    await expect(storeAsset(s.db, s.data, 'flood.obj', endless())).rejects.toMatchObject({ status: 413, message: 'flood.obj is larger than 256 MB' })
+    await expect(storeAsset(s.db, s.data, 'flood.obj', endless())).rejects.toMatchObject({
+      status: 413,
+      message: 'flood.obj is larger than 256 MB',
+    })
     expect(sent).toBeLessThan(ASSET_LIMIT_BYTES + 32 * 1024 * 1024)
     expect(files().filter((f) => f.endsWith('.part'))).toEqual([])
   })
@@ -81,7 +101,10 @@ describe('storing an asset', () => {
     const folder = join(s.data, 'killed')
     mkdirSync(folder)
     // A process that is killed while the file is being written: as storeAsset does it, to a temporary name.
-    const child = spawn(process.execPath, ['-e', `const fs=require('fs');fs.mkdirSync(${JSON.stringify(`${folder}/assets`)});const f=fs.openSync(${JSON.stringify(`${folder}/assets/incoming-1.part`)},'wx');fs.writeSync(f,'v 0 0');console.log('half');setInterval(()=>{},1000)`])
+    const child = spawn(process.execPath, [
+      '-e',
+      `const fs=require('fs');fs.mkdirSync(${JSON.stringify(`${folder}/assets`)});const f=fs.openSync(${JSON.stringify(`${folder}/assets/incoming-1.part`)},'wx');fs.writeSync(f,'v 0 0');console.log('half');setInterval(()=>{},1000)`,
+    ])
     await new Promise((done) => child.stdout.once('data', done))
     child.kill('SIGKILL')
     await new Promise((done) => child.once('exit', done))
@@ -110,7 +133,8 @@ describe('names and paths', () => {
     expect(cleanName(name)).toBe(clean)
   })
   it('only a hash leads to a file', () => {
-    for (const hash of ['', '..', '../../etc/passwd', 'A'.repeat(64), 'g'.repeat(64), `${'a'.repeat(64)}/..`]) expect(() => assetPath(s.data, hash)).toThrow(Failure)
+    for (const hash of ['', '..', '../../etc/passwd', 'A'.repeat(64), 'g'.repeat(64), `${'a'.repeat(64)}/..`])
+      expect(() => assetPath(s.data, hash)).toThrow(Failure)
   })
 })
 describe('the reader in its process of its own', () => {

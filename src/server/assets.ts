@@ -16,28 +16,55 @@ export interface AssetInfo {
   hash: string
   name: string
   bytes: number
-  info: { kind: 'mesh' | 'outline' | 'font'; triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; tinted: boolean; lengthS: number; parts: string[]; notes: string[] }
+  info: {
+    kind: 'mesh' | 'outline' | 'font'
+    triangles: number
+    vertices: number
+    bounds: { min: number[]; max: number[] }
+    closed: boolean
+    tinted: boolean
+    lengthS: number
+    parts: string[]
+    notes: string[]
+  }
 }
 /** A name for people: the last part of a path, without control characters; never used as a file's name. */
 export function cleanName(name: string): string {
   const last = basename(name.replaceAll('\\', '/'))
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
-  return last.replace(/[\u0000-\u001f\u007f]/g, '').slice(0, 180).trim() || 'mesh'
+  return (
+    last
+      // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what is taken out
+      .replace(/[\u0000-\u001f\u007f]/g, '')
+      .slice(0, 180)
+      .trim() || 'mesh'
+  )
 }
 
 /** Runs the reader in a process of its own: a hostile file can cost that process its life, never the server. */
 function inspect(path: string): Promise<AssetInfo['info']> {
   const root = process.env.EMBER_ROOT ?? process.cwd()
   return new Promise((resolve, reject) => {
-    execFile(process.execPath, ['--max-old-space-size=3072', join(root, 'dist/ember.mjs'), 'inspect', path], { timeout: 120000, maxBuffer: 16 * 1024 * 1024, env: { ...process.env, EMBER_ROOT: root } }, (error, stdout, stderr) => {
-      if (!error) {
-        resolve(JSON.parse(stdout))
-        return
-      }
-      const killed = error.killed || error.signal
-      const line = stderr.trim().split('\n')[0] ?? ''
-      reject(new Failure(422, killed || /heap out of memory|FATAL/i.test(stderr) ? 'the file is too large or too strange to be read' : line || 'the file cannot be read'))
-    })
+    execFile(
+      process.execPath,
+      ['--max-old-space-size=3072', join(root, 'dist/ember.mjs'), 'inspect', path],
+      { timeout: 120000, maxBuffer: 16 * 1024 * 1024, env: { ...process.env, EMBER_ROOT: root } },
+      (error, stdout, stderr) => {
+        if (!error) {
+          resolve(JSON.parse(stdout))
+          return
+        }
+        const killed = error.killed || error.signal
+        const line = stderr.trim().split('\n')[0] ?? ''
+        reject(
+          new Failure(
+            422,
+            killed || /heap out of memory|FATAL/i.test(stderr)
+              ? 'the file is too large or too strange to be read'
+              : line || 'the file cannot be read',
+          ),
+        )
+      },
+    )
   })
 }
 
@@ -78,7 +105,11 @@ export async function storeAsset(db: Db, data: string, name: string, body: Async
     throw error
   }
 }
-export async function assetStream(db: Db, data: string, hash: string): Promise<{ stream: ReturnType<typeof createReadStream>; bytes: number }> {
+export async function assetStream(
+  db: Db,
+  data: string,
+  hash: string,
+): Promise<{ stream: ReturnType<typeof createReadStream>; bytes: number }> {
   const path = assetPath(data, hash)
   if (!(await db.Asset.findByPk(hash)) || !existsSync(path)) throw notFound('this asset')
   return { stream: createReadStream(path), bytes: statSync(path).size }

@@ -74,18 +74,69 @@ const need = <T>(type: T) => ({ type, allowNull: false })
 
 /** A connection of its own to a database; `url` as in mariadb://user@127.0.0.1:3310/fox_ember. */
 export function connect(url: string): Db {
-  const sequelize = new Sequelize(url, { dialect: 'mariadb', logging: false, pool: { max: 8 }, define: { underscored: true }, dialectOptions: { connectTimeout: 5000, ...socketOf(url) } })
+  const sequelize = new Sequelize(url, {
+    dialect: 'mariadb',
+    logging: false,
+    pool: { max: 8 },
+    define: { underscored: true },
+    dialectOptions: { connectTimeout: 5000, ...socketOf(url) },
+  })
   return {
     sequelize,
     Project: sequelize.define<ProjectRow>('project', { id, name: need(DataTypes.STRING(200)) }),
-    Shot: sequelize.define<ShotRow>('shot', { id, projectId: need(DataTypes.STRING(40)), name: need(DataTypes.STRING(200)), doc: need(DataTypes.TEXT('long')), revision: need(DataTypes.INTEGER) }),
-    Version: sequelize.define<VersionRow>('shot_version', { id, shotId: need(DataTypes.STRING(40)), revision: need(DataTypes.INTEGER), name: DataTypes.STRING(200), doc: need(DataTypes.TEXT('long')) }, { updatedAt: false }),
-    Asset: sequelize.define<AssetRow>('asset', { hash: { type: DataTypes.STRING(64), primaryKey: true }, name: need(DataTypes.STRING(200)), bytes: need(DataTypes.BIGINT), kind: need(DataTypes.STRING(20)), info: need(DataTypes.TEXT) }, { updatedAt: false }),
-    Job: sequelize.define<JobRow>('job', {
-      id, shotId: need(DataTypes.STRING(40)), name: need(DataTypes.STRING(200)), state: need(DataTypes.STRING(20)), doc: need(DataTypes.TEXT('long')), settings: need(DataTypes.TEXT), message: DataTypes.TEXT,
-      worker: DataTypes.STRING(60), lease: need(DataTypes.BIGINT), startedAt: DataTypes.BIGINT, files: need(DataTypes.TEXT),
+    Shot: sequelize.define<ShotRow>('shot', {
+      id,
+      projectId: need(DataTypes.STRING(40)),
+      name: need(DataTypes.STRING(200)),
+      doc: need(DataTypes.TEXT('long')),
+      revision: need(DataTypes.INTEGER),
     }),
-    JobFrame: sequelize.define<JobFrameRow>('job_frame', { jobId: { type: DataTypes.STRING(40), primaryKey: true }, frame: { type: DataTypes.INTEGER, primaryKey: true }, file: need(DataTypes.STRING(200)), bytes: need(DataTypes.BIGINT), ms: need(DataTypes.FLOAT) }, { timestamps: false }),
+    Version: sequelize.define<VersionRow>(
+      'shot_version',
+      {
+        id,
+        shotId: need(DataTypes.STRING(40)),
+        revision: need(DataTypes.INTEGER),
+        name: DataTypes.STRING(200),
+        doc: need(DataTypes.TEXT('long')),
+      },
+      { updatedAt: false },
+    ),
+    Asset: sequelize.define<AssetRow>(
+      'asset',
+      {
+        hash: { type: DataTypes.STRING(64), primaryKey: true },
+        name: need(DataTypes.STRING(200)),
+        bytes: need(DataTypes.BIGINT),
+        kind: need(DataTypes.STRING(20)),
+        info: need(DataTypes.TEXT),
+      },
+      { updatedAt: false },
+    ),
+    Job: sequelize.define<JobRow>('job', {
+      id,
+      shotId: need(DataTypes.STRING(40)),
+      name: need(DataTypes.STRING(200)),
+      state: need(DataTypes.STRING(20)),
+      doc: need(DataTypes.TEXT('long')),
+      settings: need(DataTypes.TEXT),
+      message: DataTypes.TEXT,
+      worker: DataTypes.STRING(60),
+      lease: need(DataTypes.BIGINT),
+      startedAt: DataTypes.BIGINT,
+      files: need(DataTypes.TEXT),
+    }),
+    JobFrame: sequelize.define<JobFrameRow>(
+      'job_frame',
+      {
+        jobId: { type: DataTypes.STRING(40), primaryKey: true },
+        frame: { type: DataTypes.INTEGER, primaryKey: true },
+        file: need(DataTypes.STRING(200)),
+        bytes: need(DataTypes.BIGINT),
+        ms: need(DataTypes.FLOAT),
+      },
+      { timestamps: false },
+    ),
   }
 }
 function socketOf(url: string): { socketPath?: string } {

@@ -13,7 +13,8 @@ export async function loadDemo(db: Db, data: string, folder: string): Promise<st
     const file = join(folder, name, 'shot.json')
     if (!existsSync(file)) continue
     const assets = join(folder, name, 'assets')
-    for (const asset of existsSync(assets) ? readdirSync(assets).sort() : []) await storeAsset(db, data, asset, createReadStream(join(assets, asset)))
+    for (const asset of existsSync(assets) ? readdirSync(assets).sort() : [])
+      await storeAsset(db, data, asset, createReadStream(join(assets, asset)))
     const shot = await createShot(db, project.id, JSON.parse(readFileSync(file, 'utf8')))
     const picture = join(folder, name, 'picture.jpg')
     if (existsSync(picture)) copyPicture(data, shot.id, picture)

@@ -2,7 +2,11 @@ import type { Problem } from '../shot'
 
 /** An expected failure of a request: a status and what the person is told. */
 export class Failure extends Error {
-  constructor(readonly status: number, message: string, readonly details: { problems?: Problem[]; [k: string]: unknown } = {}) {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly details: { problems?: Problem[]; [k: string]: unknown } = {},
+  ) {
     super(message)
   }
 }

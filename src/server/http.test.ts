@@ -3,9 +3,11 @@ import { z } from 'zod'
 import { Failure } from './failure'
 import { body, guard, nameSchema, route } from './http'
 
-const request = (method: string, headers: Record<string, string>, payload?: string) => new Request('http://127.0.0.1:4600/api/x', { method, headers, body: payload })
+const request = (method: string, headers: Record<string, string>, payload?: string) =>
+  new Request('http://127.0.0.1:4600/api/x', { method, headers, body: payload })
 /** Host is a forbidden header for Request; this one answers what a server would see. */
-const seen = (method: string, headers: Record<string, string>): Request => ({ method, headers: { get: (n: string) => headers[n.toLowerCase()] ?? null } }) as unknown as Request
+const seen = (method: string, headers: Record<string, string>): Request =>
+  ({ method, headers: { get: (n: string) => headers[n.toLowerCase()] ?? null } }) as unknown as Request
 const status = (r: Request): number => {
   try {
     guard(r)
@@ -42,11 +44,17 @@ describe('answers', () => {
     return [r.status, await r.json()]
   }
   it('a failure that was expected says what it says', async () => {
-    expect(await ask(() => Promise.reject(new Failure(409, 'changed elsewhere', { revision: 4 })))).toEqual([409, { error: 'changed elsewhere', revision: 4 }])
+    expect(await ask(() => Promise.reject(new Failure(409, 'changed elsewhere', { revision: 4 })))).toEqual([
+      409,
+      { error: 'changed elsewhere', revision: 4 },
+    ])
   })
   it('a broken invariant tells no secrets', async () => {
     const log = vi.spyOn(console, 'error').mockImplementation(() => {})
-    expect(await ask(() => Promise.reject(new Error('password=1234 at /home/x')))).toEqual([500, { error: 'the server met an error of its own; nothing was changed' }])
+    expect(await ask(() => Promise.reject(new Error('password=1234 at /home/x')))).toEqual([
+      500,
+      { error: 'the server met an error of its own; nothing was changed' },
+    ])
     expect(log).toHaveBeenCalledOnce()
     log.mockRestore()
   })

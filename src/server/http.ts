@@ -16,10 +16,13 @@ export function guard(request: Request): void {
   const origin = request.headers.get('origin')
   const site = request.headers.get('sec-fetch-site')
   if (origin !== null && origin !== `http://${host}`) throw new Failure(403, 'a page of another site cannot change anything here')
-  if (origin === null && site !== null && site !== 'same-origin') throw new Failure(403, 'a page of another site cannot change anything here')
+  if (origin === null && site !== null && site !== 'same-origin')
+    throw new Failure(403, 'a page of another site cannot change anything here')
 }
 /** What every route handler runs in: the guard, and failures as JSON. A broken invariant is a 500 that tells no secrets. */
-export function route<C>(handler: (request: Request, context: C) => Promise<Response>): (request: Request, context: C) => Promise<Response> {
+export function route<C>(
+  handler: (request: Request, context: C) => Promise<Response>,
+): (request: Request, context: C) => Promise<Response> {
   return async (request, context) => {
     try {
       guard(request)
@@ -37,7 +40,8 @@ export function route<C>(handler: (request: Request, context: C) => Promise<Resp
 }
 /** A JSON body of bounded size, checked. */
 export async function body<T extends z.ZodType>(request: Request, schema: T, limitBytes = 32 * 1024 * 1024): Promise<z.infer<T>> {
-  if (Number(request.headers.get('content-length') ?? 0) > limitBytes) throw new Failure(413, `the request is larger than ${limitBytes / 1048576} MB`)
+  if (Number(request.headers.get('content-length') ?? 0) > limitBytes)
+    throw new Failure(413, `the request is larger than ${limitBytes / 1048576} MB`)
   const text = await request.text()
   if (text.length > limitBytes) throw new Failure(413, `the request is larger than ${limitBytes / 1048576} MB`)
   let json: unknown
@@ -48,4 +52,10 @@ export async function body<T extends z.ZodType>(request: Request, schema: T, lim
   }
   return schema.parse(json)
 }
-export const nameSchema = z.strictObject({ name: z.string({ error: 'must be a name' }).trim().min(1, { error: 'must not be empty' }).max(200, { error: 'must be at most 200 characters' }) })
+export const nameSchema = z.strictObject({
+  name: z
+    .string({ error: 'must be a name' })
+    .trim()
+    .min(1, { error: 'must not be empty' })
+    .max(200, { error: 'must be at most 200 characters' }),
+})

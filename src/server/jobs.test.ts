@@ -2,7 +2,21 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { demoShot } from '../acts/testing/shots'
-import { claimJob, createRender, deleteJob, frameName, holdJob, jobFile, jobFolder, LEASE_MS, listJobs, type RenderSettings, renderSettings, resumeJob, stopJob } from './jobs'
+import {
+  claimJob,
+  createRender,
+  deleteJob,
+  frameName,
+  holdJob,
+  jobFile,
+  jobFolder,
+  LEASE_MS,
+  listJobs,
+  type RenderSettings,
+  renderSettings,
+  resumeJob,
+  stopJob,
+} from './jobs'
 import { createProject, createShot } from './shots'
 import { openTestServer, type TestServer } from './testing/open'
 
@@ -16,7 +30,15 @@ afterAll(() => s.close())
 beforeEach(async () => {
   await s.db.Job.destroy({ where: {} })
 })
-const settings = (o: Partial<RenderSettings> = {}): RenderSettings => ({ first: 0, last: 3, width: 64, height: 36, transparent: false, formats: ['png'], ...o })
+const settings = (o: Partial<RenderSettings> = {}): RenderSettings => ({
+  first: 0,
+  last: 3,
+  width: 64,
+  height: 36,
+  transparent: false,
+  formats: ['png'],
+  ...o,
+})
 const make = (o: Partial<RenderSettings> = {}) => createRender(s.db, s.data, shot, settings(o))
 const state = async (id: string) => (await s.db.Job.findByPk(id))?.state
 
@@ -56,7 +78,12 @@ describe('the queue', () => {
     const first = await claimJob(s.db, 'w0', Date.now())
     expect(first?.id).toBe(ids[0])
     const rest = await Promise.all(['w1', 'w2', 'w3', 'w4'].map((w) => claimJob(s.db, w, Date.now())))
-    expect(rest.filter((j) => j).map((j) => j?.id).sort()).toEqual(ids.slice(1).sort())
+    expect(
+      rest
+        .filter((j) => j)
+        .map((j) => j?.id)
+        .sort(),
+    ).toEqual(ids.slice(1).sort())
     expect(await claimJob(s.db, 'w5', Date.now())).toBeNull()
   })
   it('a job whose worker shows no sign of life goes to another; the first one learns that it lost it', async () => {
@@ -121,6 +148,16 @@ describe('files of a job', () => {
     await s.db.Job.update({ files: JSON.stringify(['movie.mp4']) }, { where: { id } })
     expect(Buffer.from((await jobFile(s.db, s.data, id, '0002.png')).bytes).toString()).toBe('picture')
     expect(await jobFile(s.db, s.data, id, 'movie.mp4')).toMatchObject({ type: 'video/mp4' })
-    for (const name of ['0003.png', 'secret.txt', '../../outside.png', 'frames/0002.png', '..', '', 'movie.mp4/../secret.txt', '0002.png\0']) await expect(jobFile(s.db, s.data, id, name), name).rejects.toMatchObject({ status: 404 })
+    for (const name of [
+      '0003.png',
+      'secret.txt',
+      '../../outside.png',
+      'frames/0002.png',
+      '..',
+      '',
+      'movie.mp4/../secret.txt',
+      '0002.png\0',
+    ])
+      await expect(jobFile(s.db, s.data, id, name), name).rejects.toMatchObject({ status: 404 })
   })
 })

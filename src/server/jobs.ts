@@ -17,7 +17,10 @@ export const renderSettings = z
     formats: z.array(z.enum(['png', 'webm', 'mp4'])).min(1),
   })
   .refine((s) => s.last >= s.first, { error: 'the last frame must not be before the first', path: ['last'] })
-  .refine((s) => !s.formats.some((f) => f !== 'png') || (s.width % 2 === 0 && s.height % 2 === 0), { error: 'movies need an even width and height', path: ['width'] })
+  .refine((s) => !s.formats.some((f) => f !== 'png') || (s.width % 2 === 0 && s.height % 2 === 0), {
+    error: 'movies need an even width and height',
+    path: ['width'],
+  })
 export type RenderSettings = z.infer<typeof renderSettings>
 
 export interface JobView {
@@ -53,8 +56,20 @@ async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
   })
   const pace = frames.length ? frames.slice(-8).reduce((s, f) => s + Number(f.ms), 0) / Math.min(8, frames.length) : null
   return {
-    id: job.id, shotId: job.shotId, name: job.name, state: job.state, settings, message: job.message, done: frames.length, total, frames: frames.map((f) => f.frame), files, folder: jobFolder(data, job.id),
-    leftS: pace !== null && (job.state === 'running' || job.state === 'queued') ? Math.round(((total - frames.length) * pace) / 1000) : null, created: (job.createdAt ?? new Date()).toISOString(),
+    id: job.id,
+    shotId: job.shotId,
+    name: job.name,
+    state: job.state,
+    settings,
+    message: job.message,
+    done: frames.length,
+    total,
+    frames: frames.map((f) => f.frame),
+    files,
+    folder: jobFolder(data, job.id),
+    leftS:
+      pace !== null && (job.state === 'running' || job.state === 'queued') ? Math.round(((total - frames.length) * pace) / 1000) : null,
+    created: (job.createdAt ?? new Date()).toISOString(),
   }
 }
 export async function createRender(db: Db, data: string, shotId: string, settings: RenderSettings): Promise<JobView> {
@@ -63,7 +78,19 @@ export async function createRender(db: Db, data: string, shotId: string, setting
   const doc = JSON.parse(row.doc) as Shot
   if (settings.first < doc.range.first) throw new Failure(422, `the shot begins at frame ${doc.range.first}`)
   if (settings.last > doc.range.last) throw new Failure(422, `the shot ends at frame ${doc.range.last}`)
-  const job = await db.Job.create({ id: randomUUID(), shotId, name: row.name, state: 'queued', doc: row.doc, settings: JSON.stringify(settings), message: null, worker: null, lease: 0, startedAt: null, files: '[]' })
+  const job = await db.Job.create({
+    id: randomUUID(),
+    shotId,
+    name: row.name,
+    state: 'queued',
+    doc: row.doc,
+    settings: JSON.stringify(settings),
+    message: null,
+    worker: null,
+    lease: 0,
+    startedAt: null,
+    files: '[]',
+  })
   return view(db, data, job)
 }
 export async function listJobs(db: Db, data: string, shotId?: string): Promise<JobView[]> {
@@ -113,7 +140,11 @@ export const LEASE_MS = 12000
 export async function claimJob(db: Db, worker: string, now: number): Promise<JobRow | null> {
   // A worker died before it could stop as it was told: the job is stopped now.
   await db.Job.update({ state: 'stopped' }, { where: { state: 'stopping', lease: { [Op.lt]: now } } })
-  const [count] = await db.Job.update({ state: 'running', worker, lease: now + LEASE_MS, startedAt: now }, { where: { [Op.or]: [{ state: 'queued' }, { state: 'running', lease: { [Op.lt]: now } }] }, order: [['createdAt', 'ASC']], limit: 1 } as never)
+  const [count] = await db.Job.update({ state: 'running', worker, lease: now + LEASE_MS, startedAt: now }, {
+    where: { [Op.or]: [{ state: 'queued' }, { state: 'running', lease: { [Op.lt]: now } }] },
+    order: [['createdAt', 'ASC']],
+    limit: 1,
+  } as never)
   return count ? db.Job.findOne({ where: { worker, state: 'running' }, order: [['startedAt', 'DESC']] }) : null
 }
 /** Holds the lease; answers whether to go on. */

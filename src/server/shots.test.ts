@@ -7,7 +7,22 @@ import { Failure } from './failure'
 import { createRender, jobFolder } from './jobs'
 import { migrateDatabase } from './migrate'
 import { MIGRATIONS } from './migrations'
-import { createProject, createShot, deleteProject, deleteShot, listProjects, listVersions, nameVersion, picturePath, readPicture, readShot, readVersion, renameProject, savePicture, saveShot } from './shots'
+import {
+  createProject,
+  createShot,
+  deleteProject,
+  deleteShot,
+  listProjects,
+  listVersions,
+  nameVersion,
+  picturePath,
+  readPicture,
+  readShot,
+  readVersion,
+  renameProject,
+  savePicture,
+  saveShot,
+} from './shots'
 import { openTestServer, type TestServer } from './testing/open'
 
 let s: TestServer
@@ -43,7 +58,10 @@ describe('projects and shots', () => {
     const shot = await createShot(s.db, p.id, demoShot())
     await renameProject(s.db, p.id, 'Ferry')
     const listed = (await listProjects(s.db, s.data)).find((x) => x.id === p.id)
-    expect(listed).toMatchObject({ name: 'Ferry', shots: [{ id: shot.id, name: 'Anvil strike', frames: 72, seconds: 3, rate: 24, picture: false, revision: 1 }] })
+    expect(listed).toMatchObject({
+      name: 'Ferry',
+      shots: [{ id: shot.id, name: 'Anvil strike', frames: 72, seconds: 3, rate: 24, picture: false, revision: 1 }],
+    })
     await deleteProject(s.db, s.data, p.id)
     expect((await failure(readShot(s.db, shot.id))).status).toBe(404)
     expect((await failure(renameProject(s.db, p.id, 'x'))).status).toBe(404)
@@ -69,11 +87,29 @@ describe('projects and shots', () => {
   it('the demo is loaded once, into a database without projects', async () => {
     const other = await openTestServer()
     try {
-      expect(await loadDemo(other.db, other.data, 'demo')).toEqual(['anvil-strike', 'fox-of-embers', 'lantern-swarm', 'net', 'paper-leaves', 'sign', 'umbrella-rain', 'weathervane'])
+      expect(await loadDemo(other.db, other.data, 'demo')).toEqual([
+        'anvil-strike',
+        'fox-of-embers',
+        'lantern-swarm',
+        'net',
+        'paper-leaves',
+        'sign',
+        'umbrella-rain',
+        'weathervane',
+      ])
       expect(await loadDemo(other.db, other.data, 'demo')).toEqual([])
       const [project] = await listProjects(other.db, other.data)
       expect(project).toMatchObject({ name: 'Lantern Night' })
-      expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual([['Anvil strike', true], ['Fox of embers', true], ['Lantern swarm', true], ['Net', true], ['Paper leaves', true], ['Sign', true], ['Umbrella rain', true], ['Weathervane', true]])
+      expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual([
+        ['Anvil strike', true],
+        ['Fox of embers', true],
+        ['Lantern swarm', true],
+        ['Net', true],
+        ['Paper leaves', true],
+        ['Sign', true],
+        ['Umbrella rain', true],
+        ['Weathervane', true],
+      ])
       expect(await other.db.Asset.count()).toBe(7)
       await deleteProject(other.db, other.data, project.id)
     } finally {
@@ -93,7 +129,9 @@ describe('saving', () => {
   })
   it('of twenty writes of one revision at once exactly one comes through', async () => {
     const { id } = await freshShot()
-    const results = await Promise.allSettled(Array.from({ length: 20 }, (_, i) => saveShot(s.db, id, 1, { ...demoShot(), name: `writer ${i}` })))
+    const results = await Promise.allSettled(
+      Array.from({ length: 20 }, (_, i) => saveShot(s.db, id, 1, { ...demoShot(), name: `writer ${i}` })),
+    )
     const won = results.flatMap((r, i) => (r.status === 'fulfilled' ? [i] : []))
     expect(won).toHaveLength(1)
     for (const r of results) if (r.status === 'rejected') expect(r.reason).toMatchObject({ status: 409 })
@@ -120,14 +158,16 @@ describe('saving', () => {
     const { id } = await freshShot()
     const hour = 3600_000
     const doc = JSON.stringify(demoShot())
-    const at = (ms: number, name: string | null = null) => s.db.Version.create({ id: `${name ?? 'auto'}-${ms}`, shotId: id, revision: 1, name, doc, createdAt: new Date(Date.now() - ms) })
+    const at = (ms: number, name: string | null = null) =>
+      s.db.Version.create({ id: `${name ?? 'auto'}-${ms}`, shotId: id, revision: 1, name, doc, createdAt: new Date(Date.now() - ms) })
     for (let m = 5; m < 50; m += 5) await at(m * 60_000 + hour * 0)
     for (let m = 0; m < 12; m++) await at(5.1 * hour + m * 60_000)
     for (let h = 0; h < 10; h++) await at(60 * hour + h * 600_000)
     await at(61 * hour, 'keep me')
     await saveShot(s.db, id, 1, demoShot())
     const left = await listVersions(s.db, id)
-    const old = (from: number, to: number) => left.filter((v) => v.name === null && Date.now() - Date.parse(v.at) >= from && Date.now() - Date.parse(v.at) < to).length
+    const old = (from: number, to: number) =>
+      left.filter((v) => v.name === null && Date.now() - Date.parse(v.at) >= from && Date.now() - Date.parse(v.at) < to).length
     expect(old(0, hour)).toBe(10)
     expect(old(hour, 24 * hour)).toBeLessThanOrEqual(2)
     expect(old(24 * hour, 1e12)).toBeLessThanOrEqual(2)

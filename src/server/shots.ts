@@ -22,18 +22,36 @@ export interface ShotHead {
 const headOf = (r: ShotRow, data: string): ShotHead => {
   const doc = JSON.parse(r.doc) as Shot
   const frames = doc.range.last - doc.range.first
-  return { id: r.id, projectId: r.projectId, name: r.name, revision: r.revision, changed: (r.updatedAt ?? new Date(0)).toISOString(), frames, seconds: (frames * doc.rate.den) / doc.rate.num, rate: doc.rate.num / doc.rate.den, picture: existsSync(picturePath(data, r.id)) }
+  return {
+    id: r.id,
+    projectId: r.projectId,
+    name: r.name,
+    revision: r.revision,
+    changed: (r.updatedAt ?? new Date(0)).toISOString(),
+    frames,
+    seconds: (frames * doc.rate.den) / doc.rate.num,
+    rate: doc.rate.num / doc.rate.den,
+    picture: existsSync(picturePath(data, r.id)),
+  }
 }
 /** Checks a document at the door; throws a Failure that lists every problem with its place. */
 export function checked(doc: unknown): Shot {
   const r = checkShot(doc)
-  if (!r.ok) throw new Failure(422, `the shot cannot be kept: ${r.problems[0].path ? `${r.problems[0].path}: ` : ''}${r.problems[0].message}`, { problems: r.problems })
+  if (!r.ok)
+    throw new Failure(422, `the shot cannot be kept: ${r.problems[0].path ? `${r.problems[0].path}: ` : ''}${r.problems[0].message}`, {
+      problems: r.problems,
+    })
   return r.shot
 }
 export async function listProjects(db: Db, data: string) {
   const projects = await db.Project.findAll({ order: [['createdAt', 'ASC']] })
   const shots = await db.Shot.findAll({ order: [['createdAt', 'ASC']] })
-  return projects.map((p) => ({ id: p.id, name: p.name, changed: (p.updatedAt ?? new Date(0)).toISOString(), shots: shots.filter((s) => s.projectId === p.id).map((s) => headOf(s, data)) }))
+  return projects.map((p) => ({
+    id: p.id,
+    name: p.name,
+    changed: (p.updatedAt ?? new Date(0)).toISOString(),
+    shots: shots.filter((s) => s.projectId === p.id).map((s) => headOf(s, data)),
+  }))
 }
 export async function createProject(db: Db, name: string) {
   const p = await db.Project.create({ id: randomUUID(), name })
@@ -60,7 +78,14 @@ export async function readShot(db: Db, id: string) {
   const project = await db.Project.findByPk(row.projectId)
   const r = checkShot(JSON.parse(row.doc))
   if (!r.ok) throw new Failure(422, `this shot cannot be opened: ${r.problems[0].path}: ${r.problems[0].message}`, { problems: r.problems })
-  return { id, projectId: row.projectId, project: project?.name ?? '', revision: row.revision, saved: (row.updatedAt ?? new Date()).toISOString(), doc: r.shot }
+  return {
+    id,
+    projectId: row.projectId,
+    project: project?.name ?? '',
+    revision: row.revision,
+    saved: (row.updatedAt ?? new Date()).toISOString(),
+    doc: r.shot,
+  }
 }
 /** A version is kept when the newest one is older than this. */
 const VERSION_EVERY_MS = 5 * 60 * 1000
@@ -75,7 +100,10 @@ export async function saveShot(db: Db, id: string, revision: number, doc: unknow
   return db.sequelize.transaction(async (transaction) => {
     const before = await db.Shot.findByPk(id, { transaction })
     if (!before) throw notFound('this shot')
-    const [count] = await db.Shot.update({ doc: JSON.stringify(shot), name: shot.name, revision: revision + 1 }, { where: { id, revision }, transaction })
+    const [count] = await db.Shot.update(
+      { doc: JSON.stringify(shot), name: shot.name, revision: revision + 1 },
+      { where: { id, revision }, transaction },
+    )
     if (!count) throw new Failure(409, 'this shot was changed elsewhere meanwhile', { revision: before.revision })
     const newest = await db.Version.findOne({ where: { shotId: id }, order: [['createdAt', 'DESC']], transaction })
     const now = Date.now()
@@ -89,7 +117,12 @@ export async function saveShot(db: Db, id: string, revision: number, doc: unknow
 type Transaction = Awaited<ReturnType<Db['sequelize']['transaction']>>
 /** Automatic versions: all of the last hour, one an hour for a day, one a day after that. Named ones stay. */
 async function thinVersions(db: Db, shotId: string, now: number, transaction: Transaction): Promise<void> {
-  const list = await db.Version.findAll({ where: { shotId, name: null }, attributes: ['id', 'createdAt'], order: [['createdAt', 'DESC']], transaction })
+  const list = await db.Version.findAll({
+    where: { shotId, name: null },
+    attributes: ['id', 'createdAt'],
+    order: [['createdAt', 'DESC']],
+    transaction,
+  })
   const kept = new Set<string>()
   const drop: string[] = []
   for (const v of list) {
@@ -102,7 +135,12 @@ async function thinVersions(db: Db, shotId: string, now: number, transaction: Tr
   if (drop.length) await db.Version.destroy({ where: { id: { [Op.in]: drop } }, transaction })
 }
 export async function listVersions(db: Db, shotId: string) {
-  const list = await db.Version.findAll({ where: { shotId }, attributes: ['id', 'revision', 'name', 'createdAt'], order: [['createdAt', 'DESC']], limit: 100 })
+  const list = await db.Version.findAll({
+    where: { shotId },
+    attributes: ['id', 'revision', 'name', 'createdAt'],
+    order: [['createdAt', 'DESC']],
+    limit: 100,
+  })
   return list.map((v) => ({ id: v.id, revision: v.revision, name: v.name, at: (v.createdAt ?? new Date(0)).toISOString() }))
 }
 export async function readVersion(db: Db, shotId: string, id: string) {
@@ -131,7 +169,8 @@ export const picturePath = (data: string, id: string): string => {
 }
 /** The small picture of a shot on the projects page: JPEG, at most 512 KB. */
 export async function savePicture(db: Db, data: string, id: string, bytes: Uint8Array): Promise<void> {
-  if (bytes.length > 512 * 1024 || bytes[0] !== 0xff || bytes[1] !== 0xd8) throw new Failure(422, 'a shot’s picture must be a JPEG of at most 512 KB')
+  if (bytes.length > 512 * 1024 || bytes[0] !== 0xff || bytes[1] !== 0xd8)
+    throw new Failure(422, 'a shot’s picture must be a JPEG of at most 512 KB')
   if (!(await db.Shot.findByPk(id, { attributes: ['id'] }))) throw notFound('this shot')
   const path = picturePath(data, id)
   mkdirSync(join(data, 'pictures'), { recursive: true })

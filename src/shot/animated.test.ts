@@ -1,10 +1,27 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { type Animated, dropKey, type Ease, firstDifference, integral, type Keyed, sampleColour, sampleNumber, sampleStep, sampleVec3, setKey, sortedKeys, withModulators, withValue } from '.'
+import {
+  type Animated,
+  dropKey,
+  type Ease,
+  firstDifference,
+  integral,
+  type Keyed,
+  sampleColour,
+  sampleNumber,
+  sampleStep,
+  sampleVec3,
+  setKey,
+  sortedKeys,
+  withModulators,
+  withValue,
+} from '.'
 
 const ease = fc.constantFrom<Ease>('hold', 'linear', 'smooth')
 const key = fc.record({ t: fc.integer({ min: 0, max: 100 }).map((n) => n / 10), v: fc.integer({ min: -50, max: 50 }), ease })
-const keyed = fc.array(key, { minLength: 1, maxLength: 6 }).map((keys): Keyed<number> => ({ keys: [...new Map(keys.map((k) => [k.t, k])).values()] }))
+const keyed = fc
+  .array(key, { minLength: 1, maxLength: 6 })
+  .map((keys): Keyed<number> => ({ keys: [...new Map(keys.map((k) => [k.t, k])).values()] }))
 
 describe('sampling', () => {
   const a: Keyed<number> = {
@@ -128,9 +145,19 @@ describe('keys', () => {
 })
 
 describe('curves between keys', () => {
-  const one = (bend?: [number, number, number, number]): Keyed<number> => ({ keys: [{ t: 1, v: 2, ease: 'curve', bend }, { t: 3, v: 6, ease: 'hold' }] })
+  const one = (bend?: [number, number, number, number]): Keyed<number> => ({
+    keys: [
+      { t: 1, v: 2, ease: 'curve', bend },
+      { t: 3, v: 6, ease: 'hold' },
+    ],
+  })
   it('with flat handles at thirds are the smooth ease', () => {
-    const smooth: Keyed<number> = { keys: [{ t: 1, v: 2, ease: 'smooth' }, { t: 3, v: 6, ease: 'hold' }] }
+    const smooth: Keyed<number> = {
+      keys: [
+        { t: 1, v: 2, ease: 'smooth' },
+        { t: 3, v: 6, ease: 'hold' },
+      ],
+    }
     for (let t = 1; t <= 3; t += 0.1) expect(sampleNumber(one(), t)).toBeCloseTo(sampleNumber(smooth, t), 9)
     expect(integral(one(), 2.3)).toBeCloseTo(integral(smooth, 2.3), 9)
   })
@@ -143,19 +170,30 @@ describe('curves between keys', () => {
   })
   it('have the integral of the curve (property)', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: -5, max: 5, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: -5, max: 5, noNaN: true }), fc.double({ min: 0, max: 4, noNaN: true }), (x1, d1, x2, d2, end) => {
-        const a = one([x1, d1, x2, d2])
-        const n = 4000
-        let sum = 0
-        for (let i = 0; i < n; i++) sum += (sampleNumber(a, ((i + 0.5) / n) * end) * end) / n
-        return Math.abs(integral(a, end) - sum) < 0.02
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: -5, max: 5, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: -5, max: 5, noNaN: true }),
+        fc.double({ min: 0, max: 4, noNaN: true }),
+        (x1, d1, x2, d2, end) => {
+          const a = one([x1, d1, x2, d2])
+          const n = 4000
+          let sum = 0
+          for (let i = 0; i < n; i++) sum += (sampleNumber(a, ((i + 0.5) / n) * end) * end) / n
+          return Math.abs(integral(a, end) - sum) < 0.02
+        },
+      ),
       { numRuns: 60 },
     )
   })
 })
 describe('what comes after the last key', () => {
-  const keys = [{ t: 1, v: 0, ease: 'linear' as const }, { t: 2, v: 10, ease: 'linear' as const }, { t: 3, v: 4, ease: 'linear' as const }]
+  const keys = [
+    { t: 1, v: 0, ease: 'linear' as const },
+    { t: 2, v: 10, ease: 'linear' as const },
+    { t: 3, v: 4, ease: 'linear' as const },
+  ]
   it.each([
     ['hold', [4, 4, 4]],
     ['repeat', [5, 10, 5]],
@@ -168,13 +206,17 @@ describe('what comes after the last key', () => {
   })
   it('integrals go round with it (property)', () => {
     fc.assert(
-      fc.property(fc.constantFrom('hold' as const, 'repeat' as const, 'mirror' as const, 'onward' as const), fc.double({ min: 0, max: 14, noNaN: true }), (loop, end) => {
-        const a: Keyed<number> = { keys, loop }
-        const n = 6000
-        let sum = 0
-        for (let i = 0; i < n; i++) sum += (sampleNumber(a, ((i + 0.5) / n) * end) * end) / n
-        return Math.abs(integral(a, end) - sum) < 0.05
-      }),
+      fc.property(
+        fc.constantFrom('hold' as const, 'repeat' as const, 'mirror' as const, 'onward' as const),
+        fc.double({ min: 0, max: 14, noNaN: true }),
+        (loop, end) => {
+          const a: Keyed<number> = { keys, loop }
+          const n = 6000
+          let sum = 0
+          for (let i = 0; i < n; i++) sum += (sampleNumber(a, ((i + 0.5) / n) * end) * end) / n
+          return Math.abs(integral(a, end) - sum) < 0.05
+        },
+      ),
       { numRuns: 60 },
     )
   })

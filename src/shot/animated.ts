@@ -1,4 +1,6 @@
-/** Values that change over the shot. Times are seconds from the shot's first frame. Everything is pure arithmetic, so all machines agree. */
+/**
+ * Values that change over the shot. Times are seconds from the shot's first frame. Everything is pure arithmetic, so all machines agree.
+ */
 export type Ease = 'hold' | 'linear' | 'smooth' | 'curve'
 export interface Key<T> {
   /** seconds */
@@ -41,27 +43,38 @@ export type AnimatedVec3 = [Animated<number>, Animated<number>, Animated<number>
 export function isKeyed<T>(a: unknown): a is Keyed<T> {
   return typeof a === 'object' && a !== null && !Array.isArray(a) && Array.isArray((a as Keyed<T>).keys)
 }
-export const isFree = <T>(a: unknown): a is Free<T> => typeof a === 'object' && a !== null && !Array.isArray(a) && Array.isArray((a as Free<T>).modulators) && !isKeyed(a)
+export const isFree = <T>(a: unknown): a is Free<T> =>
+  typeof a === 'object' && a !== null && !Array.isArray(a) && Array.isArray((a as Free<T>).modulators) && !isKeyed(a)
 export const modulatorsOf = (a: unknown): ModulatorDoc[] => (isKeyed(a) || isFree(a) ? (a.modulators ?? []) : [])
 /** Whether it can differ from one moment to another. */
-export const changes = (v: unknown): boolean => (isKeyed(v) && (v.keys.length > 1 || modulatorsOf(v).length > 0)) || modulatorsOf(v).length > 0 || (Array.isArray(v) && v.some(changes)) || (isVaried(v) && changes(v.value))
-export const isVaried = (a: unknown): a is { value: Animated<number>; vary: number } => typeof a === 'object' && a !== null && 'vary' in a && 'value' in a
+export const changes = (v: unknown): boolean =>
+  (isKeyed(v) && (v.keys.length > 1 || modulatorsOf(v).length > 0)) ||
+  modulatorsOf(v).length > 0 ||
+  (Array.isArray(v) && v.some(changes)) ||
+  (isVaried(v) && changes(v.value))
+export const isVaried = (a: unknown): a is { value: Animated<number>; vary: number } =>
+  typeof a === 'object' && a !== null && 'vary' in a && 'value' in a
 export const valueOf = (a: Varied): Animated<number> => (isVaried(a) ? a.value : a)
 export const varyOf = (a: Varied): number => (isVaried(a) ? a.vary : 0)
 
 /** Keys by time; of two at one time the later in the list counts. */
 export function sortedKeys<T>(a: Keyed<T>): Key<T>[] {
-  return a.keys.map((k, i) => [k, i] as const).sort((x, y) => x[0].t - y[0].t || x[1] - y[1]).map(([k]) => k)
+  return a.keys
+    .map((k, i) => [k, i] as const)
+    .sort((x, y) => x[0].t - y[0].t || x[1] - y[1])
+    .map(([k]) => k)
 }
 
 const weight = (ease: Ease, f: number) => (ease === 'hold' ? 0 : ease === 'linear' ? f : f * f * (3 - 2 * f))
 const FLAT: [number, number, number, number] = [1 / 3, 0, 2 / 3, 0]
 /** Coefficients of a cubic Bézier over u, highest power first. */
-const cubic = (p0: number, p1: number, p2: number, p3: number) => [p3 - 3 * p2 + 3 * p1 - p0, 3 * (p2 - 2 * p1 + p0), 3 * (p1 - p0), p0] as const
+const cubic = (p0: number, p1: number, p2: number, p3: number) =>
+  [p3 - 3 * p2 + 3 * p1 - p0, 3 * (p2 - 2 * p1 + p0), 3 * (p1 - p0), p0] as const
 const at = (c: readonly number[], u: number) => ((c[0] * u + c[1]) * u + c[2]) * u + c[3]
 /** The parameter at which the curve has gone the share f of its time; times of handles lie within, so there is one. */
 function solve(x: readonly number[], f: number): number {
-  let lo = 0, hi = 1
+  let lo = 0,
+    hi = 1
   for (let i = 0; i < 48; i++) {
     const mid = (lo + hi) / 2
     if (at(x, mid) < f) lo = mid
@@ -123,7 +136,8 @@ export function tie(a: object, f: Modulation | null): void {
 const modulationOf = (a: unknown): Modulation | undefined => (typeof a === 'object' && a !== null ? modulations.get(a) : undefined)
 
 /** The value before its modulators. */
-export const keyedNumber = (a: Animated<number>, t: number): number => sample(a, t, mixNumbers, (v, first, last, times) => v + (last - first) * times)
+export const keyedNumber = (a: Animated<number>, t: number): number =>
+  sample(a, t, mixNumbers, (v, first, last, times) => v + (last - first) * times)
 export function sampleNumber(a: Animated<number>, t: number): number {
   const v = keyedNumber(a, t)
   const f = modulationOf(a)
@@ -158,12 +172,20 @@ function summed(a: Keyed<number> | Free<number>, t: number): number {
 /** Integral of the keys of one segment from its start, seconds × value, at the share f of it; in closed form. */
 function segment(k: Key<number>, next: Key<number>, f: number): number {
   const span = next.t - k.t
-  if (k.ease !== 'curve') return span * (k.v * f + (next.v - k.v) * (k.ease === 'hold' ? 0 : k.ease === 'linear' ? (f * f) / 2 : f * f * f - (f * f * f * f) / 2))
+  if (k.ease !== 'curve')
+    return span * (k.v * f + (next.v - k.v) * (k.ease === 'hold' ? 0 : k.ease === 'linear' ? (f * f) / 2 : f * f * f - (f * f * f * f) / 2))
   const { x, v } = curveOf(k, next)
   const u = solve(x, f)
   // ∫ v(u) x'(u) du, a polynomial of degree six.
   const d = [3 * x[0], 2 * x[1], x[2]]
-  const c = [v[0] * d[0], v[0] * d[1] + v[1] * d[0], v[0] * d[2] + v[1] * d[1] + v[2] * d[0], v[1] * d[2] + v[2] * d[1] + v[3] * d[0], v[2] * d[2] + v[3] * d[1], v[3] * d[2]]
+  const c = [
+    v[0] * d[0],
+    v[0] * d[1] + v[1] * d[0],
+    v[0] * d[2] + v[1] * d[1] + v[2] * d[0],
+    v[1] * d[2] + v[2] * d[1] + v[3] * d[0],
+    v[2] * d[2] + v[3] * d[1],
+    v[3] * d[2],
+  ]
   let sum = 0
   for (let i = 0; i < 6; i++) sum = (sum + c[i] / (6 - i)) * u
   return span * sum
@@ -210,7 +232,8 @@ export function firstDifference(a: unknown, b: unknown): number {
     const p = sortedKeys(a)
     const q = sortedKeys(b)
     // What loops repeats a changed key, but never before the first time round.
-    if ((a.loop ?? 'hold') !== (b.loop ?? 'hold')) return Math.min(firstDifference({ keys: a.keys }, { keys: b.keys }), p[p.length - 1].t, q[q.length - 1].t)
+    if ((a.loop ?? 'hold') !== (b.loop ?? 'hold'))
+      return Math.min(firstDifference({ keys: a.keys }, { keys: b.keys }), p[p.length - 1].t, q[q.length - 1].t)
     for (let i = 0; i < Math.max(p.length, q.length); i++) {
       if (i < p.length && i < q.length && JSON.stringify(p[i]) === JSON.stringify(q[i])) continue
       if (i === 0) return Number.NEGATIVE_INFINITY
@@ -220,7 +243,8 @@ export function firstDifference(a: unknown, b: unknown): number {
     }
     return Number.POSITIVE_INFINITY
   }
-  if (Array.isArray(a) && Array.isArray(b) && a.length === b.length) return Math.min(Number.POSITIVE_INFINITY, ...a.map((v, i) => firstDifference(v, b[i])))
+  if (Array.isArray(a) && Array.isArray(b) && a.length === b.length)
+    return Math.min(Number.POSITIVE_INFINITY, ...a.map((v, i) => firstDifference(v, b[i])))
   if (isVaried(a) && isVaried(b)) return Math.min(firstDifference(a.value, b.value), firstDifference(a.vary, b.vary))
   return JSON.stringify(a) === JSON.stringify(b) ? Number.POSITIVE_INFINITY : Number.NEGATIVE_INFINITY
 }

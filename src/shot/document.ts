@@ -83,7 +83,14 @@ export interface PrimitiveShape {
   [param: string]: unknown
 }
 /** Anchor and group are only a place; a group holds other elements. */
-export type Shape = MeshShape | TextShapeDoc | OutlineShapeDoc | { kind: 'plane'; size: number; endless: boolean } | { kind: 'anchor' } | { kind: 'group' } | PrimitiveShape
+export type Shape =
+  | MeshShape
+  | TextShapeDoc
+  | OutlineShapeDoc
+  | { kind: 'plane'; size: number; endless: boolean }
+  | { kind: 'anchor' }
+  | { kind: 'group' }
+  | PrimitiveShape
 export interface ObjectDoc extends ElementBase {
   shape: Shape
   /** The object whose place, rotation and scale it goes along with. */
@@ -236,7 +243,8 @@ export type Group = (typeof GROUPS)[number]
 export type ElementDoc = ObjectDoc | SystemDoc | ForceDoc | LightDoc | CameraDoc | LayerDoc | ControlDoc
 
 /** Seconds from the shot's first frame. */
-export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number => ((frame - shot.range.first) * shot.rate.den) / shot.rate.num
+export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number =>
+  ((frame - shot.range.first) * shot.rate.den) / shot.rate.num
 export const frameAt = (shot: Pick<Shot, 'rate' | 'range'>, t: number): number => (t * shot.rate.num) / shot.rate.den + shot.range.first
 export const framesPerSecond = (shot: Pick<Shot, 'rate'>): number => shot.rate.num / shot.rate.den
 

@@ -123,7 +123,22 @@ export interface FontParam extends Common {
   type: 'font'
   default: string
 }
-export type Param = RefsParam | PointsParam | FontParam | RegionParam | DabsParam | ValueParam | NamesParam | TextParam | NumberParam | VectorParam | ColourParam | SwitchParam | ChoiceParam | RefParam | PartParam
+export type Param =
+  | RefsParam
+  | PointsParam
+  | FontParam
+  | RegionParam
+  | DabsParam
+  | ValueParam
+  | NamesParam
+  | TextParam
+  | NumberParam
+  | VectorParam
+  | ColourParam
+  | SwitchParam
+  | ChoiceParam
+  | RefParam
+  | PartParam
 export type Params = Record<string, Param>
 
 type Of<T extends Param> = Omit<T, 'type'>
@@ -153,15 +168,38 @@ const plainNumber = z.number({ error: 'must be a number' })
 const keyed = <T extends z.ZodType>(v: T, modulators: z.ZodType | undefined) =>
   z.strictObject({
     keys: z
-      .array(z.strictObject({ t: z.number({ error: 'must be a time in seconds' }), v, ease: ease.default('smooth'), bend: z.tuple([plainNumber.min(0).max(1), plainNumber, plainNumber.min(0).max(1), plainNumber], { error: 'must be four numbers: share of time and offset of both handles' }).optional() }))
+      .array(
+        z.strictObject({
+          t: z.number({ error: 'must be a time in seconds' }),
+          v,
+          ease: ease.default('smooth'),
+          bend: z
+            .tuple([plainNumber.min(0).max(1), plainNumber, plainNumber.min(0).max(1), plainNumber], {
+              error: 'must be four numbers: share of time and offset of both handles',
+            })
+            .optional(),
+        }),
+      )
       .min(1, { error: 'needs at least one key' }),
     loop: z.enum(['hold', 'repeat', 'mirror', 'onward'], { error: 'must be hold, repeat, mirror or onward' }).optional(),
     ...(modulators ? { modulators: z.array(modulators).optional() } : {}),
   })
 /** Modulators move numbers and colours; switches and choices have keys alone. */
 const animated = <T extends z.ZodType>(v: T, can?: boolean, modulators?: z.ZodType) =>
-  can ? z.union([v, keyed(v, modulators), ...(modulators ? [z.strictObject({ value: v, modulators: z.array(modulators).min(1, { error: 'needs at least one modulator' }) })] : [])]) : v
-const ref0 = { element: z.string({ error: 'must be an element id' }), value: z.string({ error: 'must say which value' }), to: z.string({ error: 'must be an element id' }).optional() }
+  can
+    ? z.union([
+        v,
+        keyed(v, modulators),
+        ...(modulators
+          ? [z.strictObject({ value: v, modulators: z.array(modulators).min(1, { error: 'needs at least one modulator' }) })]
+          : []),
+      ])
+    : v
+const ref0 = {
+  element: z.string({ error: 'must be an element id' }),
+  value: z.string({ error: 'must say which value' }),
+  to: z.string({ error: 'must be an element id' }).optional(),
+}
 export const valueRefSchema = z.strictObject(ref0)
 const channel = z.number({ error: 'must be a number' }).min(0, { error: 'must be at least 0' })
 /** Points that one path may have. */
@@ -188,36 +226,68 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
     case 'switch':
       return animated(z.boolean({ error: 'must be true or false' }), p.animated).default(p.default)
     case 'choice':
-      return animated(z.enum(p.options.map((o) => o.value) as [string, ...string[]], { error: `must be ${p.options.map((o) => o.value).join(' or ')}` }), p.animated).default(p.default)
+      return animated(
+        z.enum(p.options.map((o) => o.value) as [string, ...string[]], { error: `must be ${p.options.map((o) => o.value).join(' or ')}` }),
+        p.animated,
+      ).default(p.default)
     case 'ref':
       return z.string({ error: 'must be an element id' }).nullable().default(p.default)
     case 'value':
       return valueRefSchema.nullable().default(null)
     case 'names':
-      return z.array(z.strictObject({ name: z.string().regex(/^[a-z][a-z0-9]{0,15}$/, { error: 'must be a small letter followed by up to 15 small letters or digits' }), ...ref0 }), { error: 'must be a list of names' }).max(32).default([])
+      return z
+        .array(
+          z.strictObject({
+            name: z
+              .string()
+              .regex(/^[a-z][a-z0-9]{0,15}$/, { error: 'must be a small letter followed by up to 15 small letters or digits' }),
+            ...ref0,
+          }),
+          { error: 'must be a list of names' },
+        )
+        .max(32)
+        .default([])
     case 'text':
       return z.string({ error: 'must be text' }).max(2000, { error: 'must be at most 2000 characters' }).default(p.default)
     case 'part':
       return z.string({ error: 'must be the name of a part' }).default(p.default)
     case 'font':
-      return z.string({ error: 'must be the id of a font' }).regex(/^[a-z0-9-]{1,64}$/, { error: 'must be the id of a font that is shipped, or the hash of an asset' }).default(p.default)
+      return z
+        .string({ error: 'must be the id of a font' })
+        .regex(/^[a-z0-9-]{1,64}$/, { error: 'must be the id of a font that is shipped, or the hash of an asset' })
+        .default(p.default)
     case 'region':
       return z.string({ error: 'must be the id of a region' }).max(64).default(p.default)
     case 'refs':
-      return z.array(z.string({ error: 'must be an element id' }), { error: 'must be a list of element ids' }).max(64, { error: 'must be at most 64' }).default([])
+      return z
+        .array(z.string({ error: 'must be an element id' }), { error: 'must be a list of element ids' })
+        .max(64, { error: 'must be at most 64' })
+        .default([])
     case 'points':
-      return z.array(z.tuple([plainNumber, plainNumber, plainNumber], { error: 'must be three numbers' }), { error: 'must be a list of points' }).min(2, { error: 'needs at least two points' }).max(MOST_POINTS, { error: `must be at most ${MOST_POINTS} points` }).default(p.default.map((q) => [...q]) as never)
+      return z
+        .array(z.tuple([plainNumber, plainNumber, plainNumber], { error: 'must be three numbers' }), { error: 'must be a list of points' })
+        .min(2, { error: 'needs at least two points' })
+        .max(MOST_POINTS, { error: `must be at most ${MOST_POINTS} points` })
+        .default(p.default.map((q) => [...q]) as never)
     case 'dabs':
-      return z.array(z.tuple([plainNumber, plainNumber, plainNumber, plainNumber.positive({ error: 'must be above 0' }), plainNumber], { error: 'must be five numbers: place, radius, strength' }), { error: 'must be a list of touches' }).max(MOST_DABS, { error: `must be at most ${MOST_DABS} touches` }).default([])
+      return z
+        .array(
+          z.tuple([plainNumber, plainNumber, plainNumber, plainNumber.positive({ error: 'must be above 0' }), plainNumber], {
+            error: 'must be five numbers: place, radius, strength',
+          }),
+          { error: 'must be a list of touches' },
+        )
+        .max(MOST_DABS, { error: `must be at most ${MOST_DABS} touches` })
+        .default([])
   }
 }
-export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, z.ZodType> => Object.fromEntries(Object.entries(params).map(([k, p]) => [k, paramSchema(p, modulators)]))
+export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, z.ZodType> =>
+  Object.fromEntries(Object.entries(params).map(([k, p]) => [k, paramSchema(p, modulators)]))
 
 /** The default of a parameter, as the document stores it. */
-export const defaultOf = (p: Param): unknown => (p.type === 'number' && p.empty !== undefined && !p.given ? null : Array.isArray(p.default) ? structuredClone(p.default) : p.default)
+export const defaultOf = (p: Param): unknown =>
+  p.type === 'number' && p.empty !== undefined && !p.given ? null : Array.isArray(p.default) ? structuredClone(p.default) : p.default
 /** The default of every parameter, as the document stores it. */
 export function defaultsOf(params: Params): Record<string, unknown> {
-  return Object.fromEntries(
-    Object.entries(params).map(([k, p]) => [k, defaultOf(p)]),
-  )
+  return Object.fromEntries(Object.entries(params).map(([k, p]) => [k, defaultOf(p)]))
 }

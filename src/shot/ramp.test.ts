@@ -28,11 +28,18 @@ describe('ramps and curves', () => {
   })
   it('smooth ones pass through their points and stay within them', () => {
     fc.assert(
-      fc.property(fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), v: fc.double({ min: 0, max: 9, noNaN: true }) }), { minLength: 1, maxLength: 8 }), fc.double({ min: 0, max: 1, noNaN: true }), (points, x) => {
-        const s = sampleCurve({ points, smooth: true }, x)
-        const values = points.map((p) => p.v)
-        return s >= Math.min(...values) - 1e-9 && s <= Math.max(...values) + 1e-9
-      }),
+      fc.property(
+        fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), v: fc.double({ min: 0, max: 9, noNaN: true }) }), {
+          minLength: 1,
+          maxLength: 8,
+        }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (points, x) => {
+          const s = sampleCurve({ points, smooth: true }, x)
+          const values = points.map((p) => p.v)
+          return s >= Math.min(...values) - 1e-9 && s <= Math.max(...values) + 1e-9
+        },
+      ),
     )
   })
 })

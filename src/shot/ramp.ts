@@ -30,13 +30,21 @@ export const sampleRamp = (r: Ramp, x: number): Vec3 =>
     const q = r.stops[j].colour
     return [p[0] + (q[0] - p[0]) * f, p[1] + (q[1] - p[1]) * f, p[2] + (q[2] - p[2]) * f]
   })
-export const sampleCurve = (c: Curve, x: number): number => between(c.points, x, c.smooth, (i, j, f) => c.points[i].v + (c.points[j].v - c.points[i].v) * f)
+export const sampleCurve = (c: Curve, x: number): number =>
+  between(c.points, x, c.smooth, (i, j, f) => c.points[i].v + (c.points[j].v - c.points[i].v) * f)
 
 const encode = (v: number) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055)
 const decode = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
 /** Linear colour to `#rrggbb`; clipped to what a screen shows. */
-export const toHex = (c: Vec3): string => `#${c.map((v) => Math.round(encode(Math.min(1, Math.max(0, v))) * 255).toString(16).padStart(2, '0')).join('')}`
+export const toHex = (c: Vec3): string =>
+  `#${c
+    .map((v) =>
+      Math.round(encode(Math.min(1, Math.max(0, v))) * 255)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`
 export function fromHex(hex: string): Vec3 | null {
   const m = /^#?([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})$/i.exec(hex.trim())
-  return m ? [1, 2, 3].map((i) => decode(Number.parseInt(m[i], 16) / 255)) as Vec3 : null
+  return m ? ([1, 2, 3].map((i) => decode(Number.parseInt(m[i], 16) / 255)) as Vec3) : null
 }

@@ -8,7 +8,14 @@ export interface Quality {
  * take 27 ms at 328 and at 164 pixels wide), while objects and finish follow the number of pixels.
  */
 const STEPS: readonly Quality[] = [
-  { scale: 1, share: 1 }, { scale: 0.75, share: 1 }, { scale: 0.5, share: 1 }, { scale: 0.5, share: 0.5 }, { scale: 0.375, share: 0.5 }, { scale: 0.375, share: 0.25 }, { scale: 0.25, share: 0.25 }, { scale: 0.25, share: 0.1 },
+  { scale: 1, share: 1 },
+  { scale: 0.75, share: 1 },
+  { scale: 0.5, share: 1 },
+  { scale: 0.5, share: 0.5 },
+  { scale: 0.375, share: 0.5 },
+  { scale: 0.375, share: 0.25 },
+  { scale: 0.25, share: 0.25 },
+  { scale: 0.25, share: 0.1 },
 ]
 /** Pictures just after a change of quality also pay for new targets and compiled shaders; they say nothing. */
 const SETTLE = 2
@@ -29,7 +36,10 @@ export class Adapt {
   private blockedUntil = 0
   private count = 0
 
-  constructor(private targetMs: number, start: number) {
+  constructor(
+    private targetMs: number,
+    start: number,
+  ) {
     this.step = Math.min(STEPS.length - 1, start)
   }
   get moving(): Quality {

@@ -9,16 +9,29 @@ const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 const length = (a: Vec3) => Math.sqrt(dot(a, a))
 const between = (a: Vec3, b: Vec3) => length([a[0] - b[0], a[1] - b[1], a[2] - b[2]])
 const near = fc.double({ min: -5, max: 5, noNaN: true })
-const poses = fc.record({ place: fc.tuple(near, near, near), aim: fc.tuple(near, near, near), lens: fc.double({ min: 8, max: 200, noNaN: true }) }).filter((p) => between(p.place as Vec3, p.aim as Vec3) > 0.1) as fc.Arbitrary<Pose>
+const poses = fc
+  .record({ place: fc.tuple(near, near, near), aim: fc.tuple(near, near, near), lens: fc.double({ min: 8, max: 200, noNaN: true }) })
+  .filter((p) => between(p.place as Vec3, p.aim as Vec3) > 0.1) as fc.Arbitrary<Pose>
 
 describe('a pose', () => {
   it('has three axes at right angles, also straight up and down (property)', () => {
     fc.assert(
-      fc.property(fc.oneof(poses, fc.constantFrom<Pose>({ ...pose, place: [0, 5, 0], aim: [0, 0, 0] }, { ...pose, place: [0, -5, 0], aim: [0, 0, 0] })), (p) => {
-        const { right, up, forward } = axesOf(p)
-        for (const a of [right, up, forward]) expect(length(a)).toBeCloseTo(1, 9)
-        for (const [a, b] of [[right, up], [up, forward], [forward, right]]) expect(dot(a, b)).toBeCloseTo(0, 9)
-      }),
+      fc.property(
+        fc.oneof(
+          poses,
+          fc.constantFrom<Pose>({ ...pose, place: [0, 5, 0], aim: [0, 0, 0] }, { ...pose, place: [0, -5, 0], aim: [0, 0, 0] }),
+        ),
+        (p) => {
+          const { right, up, forward } = axesOf(p)
+          for (const a of [right, up, forward]) expect(length(a)).toBeCloseTo(1, 9)
+          for (const [a, b] of [
+            [right, up],
+            [up, forward],
+            [forward, right],
+          ])
+            expect(dot(a, b)).toBeCloseTo(0, 9)
+        },
+      ),
     )
   })
   it('sees its aim in the middle, and a point to the right on the right', () => {
@@ -82,7 +95,12 @@ describe('a pose', () => {
   })
   it('of the shot is that of its camera, at a time', () => {
     const shot = demoShot()
-    shot.cameras[0].lens = { keys: [{ t: 0, v: 20, ease: 'linear' }, { t: 1, v: 40, ease: 'linear' }] }
+    shot.cameras[0].lens = {
+      keys: [
+        { t: 0, v: 20, ease: 'linear' },
+        { t: 1, v: 40, ease: 'linear' },
+      ],
+    }
     expect(shotPose(shot, 0.5).lens).toBe(30)
     shot.cameras.push({ ...shot.cameras[0], id: 'b', lens: 99 })
     shot.camera = 'b'

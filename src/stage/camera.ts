@@ -6,7 +6,11 @@ export interface Pose {
   aim: Vec3
   lens: number
 }
-export const poseOf = (c: CameraDoc, t: number): Pose => ({ place: sampleVec3(c.place, t), aim: sampleVec3(c.aim, t), lens: sampleNumber(c.lens, t) })
+export const poseOf = (c: CameraDoc, t: number): Pose => ({
+  place: sampleVec3(c.place, t),
+  aim: sampleVec3(c.aim, t),
+  lens: sampleNumber(c.lens, t),
+})
 export function shotPose(shot: Shot, t: number): Pose {
   const c = shot.cameras.find((x) => x.id === shot.camera) ?? shot.cameras[0]
   return poseOf(c, t)
@@ -50,7 +54,10 @@ export function orbit(p: Pose, yaw: number, pitch: number): Pose {
   const high = Math.asin(Math.max(-1, Math.min(1, d[1] / r)))
   const el = Math.max(-1.55, Math.min(1.55, high + pitch))
   const az = now + yaw
-  return { ...p, place: [p.aim[0] + r * Math.cos(el) * Math.sin(az), p.aim[1] + r * Math.sin(el), p.aim[2] + r * Math.cos(el) * Math.cos(az)] }
+  return {
+    ...p,
+    place: [p.aim[0] + r * Math.cos(el) * Math.sin(az), p.aim[1] + r * Math.sin(el), p.aim[2] + r * Math.cos(el) * Math.cos(az)],
+  }
 }
 /** Moves a pose sideways; dx and dy in half picture widths at the distance of the aim. */
 export function pan(p: Pose, dx: number, dy: number): Pose {

@@ -25,7 +25,20 @@ export type ToStage =
   | { type: 'lose' }
 export type FromStage =
   | { type: 'ready'; software: boolean }
-  | { type: 'drawn'; frame: number; serial: number; asked: number; ready: boolean; sketch: boolean; ms: number; scale: number; share: number; width: number; height: number; alive: number }
+  | {
+      type: 'drawn'
+      frame: number
+      serial: number
+      asked: number
+      ready: boolean
+      sketch: boolean
+      ms: number
+      scale: number
+      share: number
+      width: number
+      height: number
+      alive: number
+    }
   | { type: 'picked'; id: number; element: string | null }
   | { type: 'brushed'; id: number; hit: { place: [number, number, number]; at: [number, number, number]; scale: number } | null }
   | { type: 'picture'; id: number; jpeg: Blob | null }

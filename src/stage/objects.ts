@@ -68,8 +68,16 @@ export class Objects {
       let p = this.meshes.get(o.id)
       if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
         if (p) this.drop(p)
-        const materials = [new THREE.MeshStandardMaterial(), ...(shaped.mesh.uv ? (shaped.mesh.textures ?? []) : []).map((x) => new THREE.MeshStandardMaterial({ map: this.textures.of(x.data, x.type) }))]
-        const m: Placed['mesh'] = new THREE.Mesh(shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh), materials.length > 1 ? materials : materials[0])
+        const materials = [
+          new THREE.MeshStandardMaterial(),
+          ...(shaped.mesh.uv ? (shaped.mesh.textures ?? []) : []).map(
+            (x) => new THREE.MeshStandardMaterial({ map: this.textures.of(x.data, x.type) }),
+          ),
+        ]
+        const m: Placed['mesh'] = new THREE.Mesh(
+          shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
+          materials.length > 1 ? materials : materials[0],
+        )
         m.matrixAutoUpdate = false
         m.name = o.id
         p = { mesh: m, materials, shaped, places: shaped.mesh.positions, box: null }
@@ -108,7 +116,10 @@ export class Objects {
       if ('target' in light) this.scene.add(light.target as THREE.Object3D)
     }
     if (!this.ambient.parent) this.scene.add(this.ambient)
-    this.moves = [...this.meshes.values()].some((p) => p.shaped.at) || shot.objects.some((o) => changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) || shot.lights.some((l) => changes(l.place) || changes(l.aim))
+    this.moves =
+      [...this.meshes.values()].some((p) => p.shaped.at) ||
+      shot.objects.some((o) => changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) ||
+      shot.lights.some((l) => changes(l.place) || changes(l.aim))
     this.lastT = Number.NaN
   }
   private drop(p: Placed): void {
@@ -182,7 +193,9 @@ export class Objects {
     this.lastT = t
     return fresh
   }
-  /** The shot's first light as a camera sees it: its place, or with a last number of 0 the direction to a sun; without one from the camera. */
+  /**
+   * The shot's first light as a camera sees it: its place, or with a last number of 0 the direction to a sun; without one from the camera.
+   */
   firstLight(camera: THREE.Camera): THREE.Vector4 {
     const first = this.lights.values().next().value as THREE.Light | undefined
     if (!first) return new THREE.Vector4(0, 0, 1, 0)

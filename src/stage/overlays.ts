@@ -25,7 +25,8 @@ const hatch = () =>
     polygonOffsetUnits: -2,
     side: THREE.DoubleSide,
     uniforms: { step: { value: 6 } },
-    vertexShader: 'attribute float amount; varying float vAmount; void main() { vAmount = amount; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
+    vertexShader:
+      'attribute float amount; varying float vAmount; void main() { vAmount = amount; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
     fragmentShader: `
       varying float vAmount; uniform float step;
       void main() {
@@ -89,7 +90,10 @@ export class RegionView {
       const g = new THREE.BufferGeometry()
       // The same places as the object is drawn with.
       g.setAttribute('position', shown.mesh.geometry.getAttribute('position'))
-      g.setAttribute('amount', new THREE.BufferAttribute(new Float32Array(shown.shaped.rest.length / 3), 1).setUsage(THREE.DynamicDrawUsage))
+      g.setAttribute(
+        'amount',
+        new THREE.BufferAttribute(new Float32Array(shown.shaped.rest.length / 3), 1).setUsage(THREE.DynamicDrawUsage),
+      )
       g.setIndex(shown.mesh.geometry.getIndex())
       this.drawn = new THREE.Mesh(g, hatch())
       this.drawn.matrixAutoUpdate = false

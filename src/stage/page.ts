@@ -33,9 +33,19 @@ async function setup(): Promise<boolean> {
 }
 async function render(frame: number, width: number, height: number, transparent: boolean): Promise<number> {
   if (!stage || !shot) throw new Error('render before setup')
-  const head = JSON.parse(new TextDecoder().decode(await bytes(`/frame/${frame}/head`))) as { parts: { element: string; count: number; turned?: boolean }[]; poses: Frame['poses'] }
+  const head = JSON.parse(new TextDecoder().decode(await bytes(`/frame/${frame}/head`))) as {
+    parts: { element: string; count: number; turned?: boolean }[]
+    poses: Frame['poses']
+  }
   const parts: Frame['parts'] = []
-  for (const p of head.parts) parts.push({ kind: 'points', element: p.element, count: p.count, turned: p.turned, data: await bytes(`/frame/${frame}/part/${p.element}`) })
+  for (const p of head.parts)
+    parts.push({
+      kind: 'points',
+      element: p.element,
+      count: p.count,
+      turned: p.turned,
+      data: await bytes(`/frame/${frame}/part/${p.element}`),
+    })
   const start = performance.now()
   stage.setFrame({ frame, parts, poses: head.poses, stats: {}, notices: [], ms: 0 })
   const t = timeOf(shot, frame)

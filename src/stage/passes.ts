@@ -2,7 +2,10 @@ import * as THREE from 'three'
 import { BLOOM_BRIGHT, BLOOM_DOWN, BLOOM_UP, FULLSCREEN_VERTEX } from './shaders'
 
 /** One triangle over the whole target. */
-const triangle = new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3))
+const triangle = new THREE.BufferGeometry().setAttribute(
+  'position',
+  new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3),
+)
 const camera = new THREE.Camera()
 
 export class Pass {
@@ -81,7 +84,13 @@ export class Bloom {
     const size = `${width}x${height}x${count}`
     const known = this.sizes.get(size)
     this.sizes.delete(size)
-    const make = (w: number, h: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
+    const make = (w: number, h: number) =>
+      new THREE.WebGLRenderTarget(w, h, {
+        type: THREE.HalfFloatType,
+        depthBuffer: false,
+        magFilter: THREE.LinearFilter,
+        minFilter: THREE.LinearFilter,
+      })
     this.levels = known ?? []
     for (let i = this.levels.length, w = width, h = height; i < count && !known; i++) {
       w = Math.max(2, Math.round(w / 2))
@@ -100,13 +109,24 @@ export class Bloom {
     const weights = bloomWeights(source.height, s.spread)
     this.resize(source.width, source.height, weights.length)
     const texel = (t: THREE.WebGLRenderTarget) => new THREE.Vector2(1 / t.width, 1 / t.height)
-    this.bright.set({ source: source.texture, texel: texel(source), from: s.from, knee: Math.max(1e-4, s.from * s.softness) }).run(renderer, this.levels[0].down)
-    for (let i = 1; i < this.levels.length; i++) this.down.set({ source: this.levels[i - 1].down.texture, texel: texel(this.levels[i - 1].down) }).run(renderer, this.levels[i].down)
+    this.bright
+      .set({ source: source.texture, texel: texel(source), from: s.from, knee: Math.max(1e-4, s.from * s.softness) })
+      .run(renderer, this.levels[0].down)
+    for (let i = 1; i < this.levels.length; i++)
+      this.down.set({ source: this.levels[i - 1].down.texture, texel: texel(this.levels[i - 1].down) }).run(renderer, this.levels[i].down)
     const last = this.levels.length - 1
     // The widest level has nothing wider to add: `wider` counts for nothing there.
     for (let i = last; i >= 0; i--) {
       const wider = i === last ? this.levels[last].down : this.levels[i + 1].up
-      this.up.set({ source: this.levels[i].down.texture, wider: wider.texture, texel: texel(wider), weight: weights[i], carry: i === last ? 0 : 1 }).run(renderer, this.levels[i].up)
+      this.up
+        .set({
+          source: this.levels[i].down.texture,
+          wider: wider.texture,
+          texel: texel(wider),
+          weight: weights[i],
+          carry: i === last ? 0 : 1,
+        })
+        .run(renderer, this.levels[i].up)
     }
     return this.levels[0].up.texture
   }

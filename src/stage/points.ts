@@ -44,7 +44,26 @@ export class PointsView {
       // Flakes show their back too.
       side: THREE.DoubleSide,
       uniforms: Object.fromEntries(
-        Object.entries({ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1, look: null, covers: 0, softness: 0.5, flake: new THREE.Vector4(), glint: 0, flakes: 0, light: new THREE.Vector4(), data: null, count: 0 }).map(([k, value]) => [k, { value }]),
+        Object.entries({
+          pixels: new THREE.Vector2(),
+          dashS: 0,
+          near: 0,
+          size: 0,
+          sizeVary: 0,
+          sizeSeed: 0,
+          taper: 0,
+          brightness: 1,
+          opacity: 1,
+          look: null,
+          covers: 0,
+          softness: 0.5,
+          flake: new THREE.Vector4(),
+          glint: 0,
+          flakes: 0,
+          light: new THREE.Vector4(),
+          data: null,
+          count: 0,
+        }).map(([k, value]) => [k, { value }]),
       ),
     })
   }
@@ -113,7 +132,9 @@ export class PointsView {
     const part = this.part
     if (!part || part.count < 2) return
     const n = part.count
-    const x = pointColumn(part, 'px'), y = pointColumn(part, 'py'), z = pointColumn(part, 'pz')
+    const x = pointColumn(part, 'px'),
+      y = pointColumn(part, 'py'),
+      z = pointColumn(part, 'pz')
     const depth = new Float32Array(n)
     let lo = Infinity
     let hi = -Infinity
@@ -138,7 +159,16 @@ export class PointsView {
     this.order = from_
     this.fill()
   }
-  prepare(draw: Draw, width: number, height: number, share: number, onto: 'add' | 'normal', near: number, matrices: readonly Matrix[], light: THREE.Vector4): void {
+  prepare(
+    draw: Draw,
+    width: number,
+    height: number,
+    share: number,
+    onto: 'add' | 'normal',
+    near: number,
+    matrices: readonly Matrix[],
+    light: THREE.Vector4,
+  ): void {
     this.stand(matrices)
     this.draw = draw
     if (share !== this.share) {

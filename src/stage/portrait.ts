@@ -12,13 +12,26 @@ const NEW_FRAMES = 1.5
 const MOST_SPECKS = 400
 
 /** An object alone, small, in even light: what to draw and from where. Dispose the parts when drawn. */
-export function portraitScene(shot: Shot, o: ObjectDoc, mesh: Mesh, geometry: THREE.BufferGeometry, view: PortraitView, amounts: Float32Array | null, frame: Frame | null, aspect: number): { scene: THREE.Scene; camera: THREE.Camera; dispose: () => void } {
+export function portraitScene(
+  shot: Shot,
+  o: ObjectDoc,
+  mesh: Mesh,
+  geometry: THREE.BufferGeometry,
+  view: PortraitView,
+  amounts: Float32Array | null,
+  frame: Frame | null,
+  aspect: number,
+): { scene: THREE.Scene; camera: THREE.Camera; dispose: () => void } {
   const t = frame ? timeOf(shot, frame.frame) : 0
   const scene = new THREE.Scene()
   const garbage: { dispose(): void }[] = []
   let material: THREE.MeshStandardMaterial = view === 'role' || view === 'region' ? dim : clay
   if (view === 'material') {
-    material = new THREE.MeshStandardMaterial({ side: THREE.DoubleSide, roughness: sampleNumber(o.material.roughness, t), metalness: sampleNumber(o.material.metal, t) })
+    material = new THREE.MeshStandardMaterial({
+      side: THREE.DoubleSide,
+      roughness: sampleNumber(o.material.roughness, t),
+      metalness: sampleNumber(o.material.metal, t),
+    })
     material.color.setRGB(...sampleColour(o.material.colour, t))
     material.emissive.setRGB(...sampleColour(o.material.glow, t))
     garbage.push(material)
@@ -39,15 +52,35 @@ export function portraitScene(shot: Shot, o: ObjectDoc, mesh: Mesh, geometry: TH
   m.matrixAutoUpdate = false
   const matrix = worldMatrix(o, t)
   // From above it lies as it lies in the shot, only without its place; else it stands in its own space.
-  const turned = view === 'place' ? Float64Array.from(matrix, (v, i) => (i % 4 === 3 ? 0 : v)) : Float64Array.from([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0])
-  m.matrix.set(turned[0], turned[1], turned[2], turned[3], turned[4], turned[5], turned[6], turned[7], turned[8], turned[9], turned[10], turned[11], 0, 0, 0, 1)
+  const turned =
+    view === 'place' ? Float64Array.from(matrix, (v, i) => (i % 4 === 3 ? 0 : v)) : Float64Array.from([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0])
+  m.matrix.set(
+    turned[0],
+    turned[1],
+    turned[2],
+    turned[3],
+    turned[4],
+    turned[5],
+    turned[6],
+    turned[7],
+    turned[8],
+    turned[9],
+    turned[10],
+    turned[11],
+    0,
+    0,
+    0,
+    1,
+  )
   scene.add(m)
   const key = new THREE.DirectionalLight(0xffffff, 2.6)
   key.position.set(-1, 2, 2.2)
   scene.add(key, new THREE.HemisphereLight(0xffffff, 0x777777, 1.6))
 
   const b = boundsOf(mesh)
-  const corners = Array.from({ length: 8 }, (_, c) => apply(turned, c & 1 ? b.max[0] : b.min[0], c & 2 ? b.max[1] : b.min[1], c & 4 ? b.max[2] : b.min[2]))
+  const corners = Array.from({ length: 8 }, (_, c) =>
+    apply(turned, c & 1 ? b.max[0] : b.min[0], c & 2 ? b.max[1] : b.min[1], c & 4 ? b.max[2] : b.min[2]),
+  )
   const min = [0, 1, 2].map((a) => Math.min(...corners.map((c) => c[a])))
   const max = [0, 1, 2].map((a) => Math.max(...corners.map((c) => c[a])))
   const mid = new THREE.Vector3(...min.map((v, a) => (v + max[a]) / 2))

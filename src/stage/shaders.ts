@@ -6,8 +6,8 @@ uint mix32(uint v) { v = (v ^ (v >> 16)) * 0x7feb352du; v = (v ^ (v >> 15)) * 0x
 float hashUnit(uint seed, uint id, uint channel) { return float(mix32(seed ^ mix32(id ^ mix32(channel + 0x9e3779b9u))) >> 8) * (1.0 / 16777216.0); }
 `
 /**
- * One triangle a particle, laid around its streak on the screen: half the primitives of a quad, and what lies outside is discarded. A particle narrower than about a pixel is drawn a pixel wide and fainter
- * by as much, so its light stays the same at every picture size.
+ * One triangle a particle, laid around its streak on the screen: half the primitives of a quad, and what lies outside is discarded. A
+ * particle narrower than about a pixel is drawn a pixel wide and fainter by as much, so its light stays the same at every picture size.
  */
 export const PARTICLE_VERTEX = `
 precision highp float;
@@ -25,7 +25,8 @@ ${HASH}
 const float MIN_RADIUS = 0.62;
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
-// A flake lies as its quaternion has it: its own Y stands on it. Its light hangs on how it faces the first light, from either side; where it mirrors that light it flashes.
+// A flake lies as its quaternion has it: its own Y stands on it. Its light hangs on how it faces the first light, from either side; where
+// it mirrors that light it flashes.
 void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
   vec4 q = vec4(numberAt(11u, me), numberAt(12u, me), numberAt(13u, me), numberAt(14u, me));
   mat3 turned = mat3(1.0 - 2.0 * (q.y * q.y + q.z * q.z), 2.0 * (q.x * q.y + q.z * q.w), 2.0 * (q.x * q.z - q.y * q.w),
@@ -165,7 +166,10 @@ void main() {
   vec3 corners = s(-2.0, -2.0) + s(2.0, -2.0) + s(-2.0, 2.0) + s(2.0, 2.0);
   colour = vec4(s(0.0, 0.0) * 0.125 + inner * 0.125 + edges * 0.0625 + corners * 0.03125, 1.0);
 }`
-/** Four taps between the texels of the wider level: a tent of three by three, by the weights of the sampler (with nine taps bloom took 28 % of a final frame on software GL, with four 17 %). */
+/**
+ * Four taps between the texels of the wider level: a tent of three by three, by the weights of the sampler (with nine taps bloom took 28 %
+ * of a final frame on software GL, with four 17 %).
+ */
 export const BLOOM_UP = `
 precision highp float;
 in vec2 uv; out vec4 colour;

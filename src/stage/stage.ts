@@ -42,9 +42,17 @@ function inSpace(m: Matrix, place: THREE.Vector3, forward: THREE.Vector3): [THRE
   if (!into) return [place, forward]
   const p = apply(into, place.x, place.y, place.z)
   // Depth is a plane: its direction goes by the matrix's own rows.
-  return [new THREE.Vector3(...p), new THREE.Vector3(m[0] * forward.x + m[4] * forward.y + m[8] * forward.z, m[1] * forward.x + m[5] * forward.y + m[9] * forward.z, m[2] * forward.x + m[6] * forward.y + m[10] * forward.z)]
+  return [
+    new THREE.Vector3(...p),
+    new THREE.Vector3(
+      m[0] * forward.x + m[4] * forward.y + m[8] * forward.z,
+      m[1] * forward.x + m[5] * forward.y + m[9] * forward.z,
+      m[2] * forward.x + m[6] * forward.y + m[10] * forward.z,
+    ),
+  ]
 }
-const half = (w: number, h: number) => new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
+const half = (w: number, h: number) =>
+  new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
 
 /** Draws frames. The View and final renders use this same class; what differs is in Picture. */
 export class Stage {
@@ -65,7 +73,14 @@ export class Stage {
   private depthOnly = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide })
 
   constructor(canvas: HTMLCanvasElement | OffscreenCanvas) {
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, alpha: false, stencil: false, depth: false, powerPreference: 'high-performance' })
+    this.renderer = new THREE.WebGLRenderer({
+      canvas,
+      antialias: false,
+      alpha: false,
+      stencil: false,
+      depth: false,
+      powerPreference: 'high-performance',
+    })
     this.renderer.autoClear = false
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
     this.renderer.toneMapping = THREE.NoToneMapping
@@ -126,14 +141,26 @@ export class Stage {
     c.updateProjectionMatrix()
     c.updateMatrixWorld()
   }
-  /** Targets of the sizes drawn last: the View goes to and fro between a preview and the sharp picture, and making them anew costs more than drawing. */
+  /**
+   * Targets of the sizes drawn last: the View goes to and fro between a preview and the sharp picture, and making them anew costs more than
+   * drawing.
+   */
   private resize(width: number, height: number, samples: number): THREE.WebGLRenderTarget {
     const key = `${width}x${height}x${samples}`
     let made = this.targets.get(key)
     this.targets.delete(key)
     made ??= {
       target: half(width, height),
-      smooth: samples > 0 ? new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples, depthTexture: new THREE.DepthTexture(width, height, THREE.UnsignedIntType), magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter }) : null,
+      smooth:
+        samples > 0
+          ? new THREE.WebGLRenderTarget(width, height, {
+              type: THREE.HalfFloatType,
+              samples,
+              depthTexture: new THREE.DepthTexture(width, height, THREE.UnsignedIntType),
+              magFilter: THREE.NearestFilter,
+              minFilter: THREE.NearestFilter,
+            })
+          : null,
     }
     this.targets.set(key, made)
     for (const [old, t] of this.targets) {
@@ -152,7 +179,12 @@ export class Stage {
     const act = this.shot?.layers[0].finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
     if (!act || this.shot?.layers[0].muted) return null
     const p = readerOf(act)
-    return { from: p.number('from', t), softness: p.number('softness', t) / 100, spread: p.number('spread', t) / 100, strength: p.number('strength', t) / 100 }
+    return {
+      from: p.number('from', t),
+      softness: p.number('softness', t) / 100,
+      spread: p.number('spread', t) / 100,
+      strength: p.number('strength', t) / 100,
+    }
   }
   /** Draws into the canvas, which takes the picture's size. */
   draw(p: Picture, to: THREE.WebGLRenderTarget | null = null): void {
@@ -163,7 +195,8 @@ export class Stage {
     this.setPose(p.pose, p.width / p.height)
     const target = this.resize(p.width, p.height, p.samples)
     const fresh = this.objects.place(p.t, p.editing)
-    for (const l of this.objects.scene.children) if (fresh && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
+    for (const l of this.objects.scene.children)
+      if (fresh && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     r.setRenderTarget(this.smooth ?? target)
     const [cr, cg, cb] = shot.surroundings.colour
     r.setClearColor(new THREE.Color().setRGB(cr, cg, cb), p.transparent ? 0 : 1)
@@ -214,7 +247,16 @@ export class Stage {
     const { mesh, at } = shapedOf(o, base, o.regions.length > 0, othersIn(this.shot, this.meshes))
     const t = this.frame ? timeOf(this.shot, this.frame.frame) : 0
     const own = at ? this.objects.placed(o.id)?.mesh.geometry : null
-    const p = portraitScene(this.shot, o, mesh, own ?? geometryOf(mesh), view, this.objects.amounts(o, region, this.shot, t), this.frame, width / height)
+    const p = portraitScene(
+      this.shot,
+      o,
+      mesh,
+      own ?? geometryOf(mesh),
+      view,
+      this.objects.amounts(o, region, this.shot, t),
+      this.frame,
+      width / height,
+    )
     const linear = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples: 4 })
     try {
       return this.readBack(width, height, (to) => {
@@ -273,7 +315,11 @@ export class Stage {
     const [va, vb, vc] = [a, b, c].map((v) => new THREE.Vector3().fromBufferAttribute(at, v))
     const w = THREE.Triangle.getBarycoord(p.mesh.worldToLocal(hit.point.clone()), va, vb, vc, new THREE.Vector3())
     if (!w) return null
-    const place = [0, 1, 2].map((k) => p.rest[a * 3 + k] * w.x + p.rest[b * 3 + k] * w.y + p.rest[c * 3 + k] * w.z) as [number, number, number]
+    const place = [0, 1, 2].map((k) => p.rest[a * 3 + k] * w.x + p.rest[b * 3 + k] * w.y + p.rest[c * 3 + k] * w.z) as [
+      number,
+      number,
+      number,
+    ]
     // Metres of the shot in one of its own, for the ring that shows the brush.
     return { place, at: hit.point.toArray(), scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())) }
   }
@@ -286,9 +332,14 @@ export class Stage {
       if (!this.shot || !system || !this.frame) continue
       const f = new Float32Array(part.data, 0, part.count * 3)
       for (const a of systemMatrices(this.shot, system, timeOf(this.shot, this.frame.frame), this.meshes, this.frame.poses)) {
-        const m = new THREE.Matrix4().multiplyMatrices(view, new THREE.Matrix4().set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)).elements
+        const m = new THREE.Matrix4().multiplyMatrices(
+          view,
+          new THREE.Matrix4().set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1),
+        ).elements
         for (let i = 0; i < part.count; i++) {
-          const px = f[i], py = f[part.count + i], pz = f[2 * part.count + i]
+          const px = f[i],
+            py = f[part.count + i],
+            pz = f[2 * part.count + i]
           const w = m[3] * px + m[7] * py + m[11] * pz + m[15]
           if (w < 0.01 || w > before) continue
           const dx = (m[0] * px + m[4] * py + m[8] * pz + m[12]) / w - x

@@ -6,7 +6,10 @@ import type { FromStage, ToStage } from './messages'
 import { Stage } from './stage'
 
 // The stage beside the page: frames come straight from the simulation worker, the page only says from where to look.
-type FromSimulation = { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean; serial: number } | { type: 'stale' } | { type: 'meshes'; meshes: [string, Mesh][] }
+type FromSimulation =
+  | { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean; serial: number }
+  | { type: 'stale' }
+  | { type: 'meshes'; meshes: [string, Mesh][] }
 
 /** A picture that stands still is drawn again at full quality after this. */
 const STILL_MS = 120
@@ -63,7 +66,16 @@ function paint(q: Quality): void {
   const height = Math.max(2, Math.round(view.height * q.scale))
   const start = performance.now()
   try {
-    stage.draw({ t, pose: view.pose ?? shotPose(shot, t), width, height, share: q.share, samples: q.scale === 1 && q.share === 1 && !moving && still === null ? 4 : 0, transparent: false, editing: true })
+    stage.draw({
+      t,
+      pose: view.pose ?? shotPose(shot, t),
+      width,
+      height,
+      share: q.share,
+      samples: q.scale === 1 && q.share === 1 && !moving && still === null ? 4 : 0,
+      transparent: false,
+      editing: true,
+    })
     stage.finish()
   } catch (error) {
     post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
@@ -71,7 +83,20 @@ function paint(q: Quality): void {
   }
   const ms = performance.now() - start
   if (moving || still !== null) adapt.took(ms)
-  told = { type: 'drawn', frame: frame.frame, serial, asked, ready, sketch, ms, scale: q.scale, share: q.share, width, height, alive: frame.parts.reduce((s, p) => s + p.count, 0) }
+  told = {
+    type: 'drawn',
+    frame: frame.frame,
+    serial,
+    asked,
+    ready,
+    sketch,
+    ms,
+    scale: q.scale,
+    share: q.share,
+    width,
+    height,
+    alive: frame.parts.reduce((s, p) => s + p.count, 0),
+  }
   post(told)
 }
 function fromSimulation(m: FromSimulation): void {
@@ -93,7 +118,21 @@ function fromSimulation(m: FromSimulation): void {
   touch()
 }
 /** What of a shot can be seen without simulating anew. */
-const visible = (s: Shot): string => JSON.stringify([s.objects, s.controls, s.lights, s.cameras, s.camera, s.layers, s.shared, s.surroundings, s.size, s.rate, s.range, s.systems.map((x) => [x.id, x.muted, x.space, x.place, x.rotate, x.scale, x.copies, x.whole.look, x.phases[0].look])])
+const visible = (s: Shot): string =>
+  JSON.stringify([
+    s.objects,
+    s.controls,
+    s.lights,
+    s.cameras,
+    s.camera,
+    s.layers,
+    s.shared,
+    s.surroundings,
+    s.size,
+    s.rate,
+    s.range,
+    s.systems.map((x) => [x.id, x.muted, x.space, x.place, x.rotate, x.scale, x.copies, x.whole.look, x.phases[0].look]),
+  ])
 function takeShot(next: Shot): void {
   const before = shot
   shot = next
@@ -175,7 +214,9 @@ self.onmessage = async (event: MessageEvent<ToStage>) => {
       return
     case 'portrait': {
       const pixels = lost ? null : (stage?.portrait(m.element, m.view, m.region, m.width, m.height) ?? null)
-      const image = pixels ? await createImageBitmap(new ImageData(new Uint8ClampedArray(pixels.buffer as ArrayBuffer), m.width, m.height)) : null
+      const image = pixels
+        ? await createImageBitmap(new ImageData(new Uint8ClampedArray(pixels.buffer as ArrayBuffer), m.width, m.height))
+        : null
       self.postMessage({ type: 'portrait', id: m.id, image } satisfies FromStage, { transfer: image ? [image] : [] })
       return
     }

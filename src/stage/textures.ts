@@ -19,7 +19,10 @@ export class Textures {
     texture.anisotropy = 4
     this.known.set(data, texture)
     this.all.push(texture)
-    const come = createImageBitmap(new Blob([data as Uint8Array<ArrayBuffer>], { type }), { premultiplyAlpha: 'none', colorSpaceConversion: 'none' })
+    const come = createImageBitmap(new Blob([data as Uint8Array<ArrayBuffer>], { type }), {
+      premultiplyAlpha: 'none',
+      colorSpaceConversion: 'none',
+    })
       .then((image) => {
         texture.image = image
         texture.needsUpdate = true

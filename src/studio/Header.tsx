@@ -26,10 +26,23 @@ export function Header() {
           <span className="truncate">{name}</span> <ChevronDown size={14} strokeWidth={1.5} className="shrink-0 text-moss" />
         </Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content align="start" sideOffset={4} className="z-40 w-72 rounded-[3px] border border-bark bg-pine p-3 shadow-xl outline-none">
+          <Popover.Content
+            align="start"
+            sideOffset={4}
+            className="z-40 w-72 rounded-[3px] border border-bark bg-pine p-3 shadow-xl outline-none"
+          >
             <label className="mb-2 flex items-center gap-2">
               <span className="w-20 text-moss">Name</span>
-              <input defaultValue={name} aria-label="Name of the shot" className="h-6 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2" onBlur={(e) => { const v = e.target.value.trim(); if (v) edit('name of the shot', (s) => void (s.name = v.slice(0, 200))) }} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} />
+              <input
+                defaultValue={name}
+                aria-label="Name of the shot"
+                className="h-6 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2"
+                onBlur={(e) => {
+                  const v = e.target.value.trim()
+                  if (v) edit('name of the shot', (s) => void (s.name = v.slice(0, 200)))
+                }}
+                onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+              />
             </label>
             <ShotSettings />
           </Popover.Content>
@@ -45,7 +58,11 @@ export function Header() {
       <span className="flex-1" />
       <Saved />
       <span className="mx-1 h-4 w-px bg-bark" />
-      <button type="button" className="flex h-7 items-center gap-2 rounded-[3px] border border-bark bg-night px-2.5 text-moss hover:text-mist" onClick={() => setStudio({ dialog: 'palette' })}>
+      <button
+        type="button"
+        className="flex h-7 items-center gap-2 rounded-[3px] border border-bark bg-night px-2.5 text-moss hover:text-mist"
+        onClick={() => setStudio({ dialog: 'palette' })}
+      >
         <Search size={14} strokeWidth={1.5} />
         <span className="max-[1100px]:hidden">Find anything</span>
         <span className="border-bark border-l pl-2 text-[11px]">Ctrl K</span>
@@ -71,7 +88,8 @@ function Saved() {
     case 'saved':
       return (
         <output className="flex items-center gap-1.5 text-moss">
-          <Check size={14} strokeWidth={1.5} className="text-lichen" /> Saved {save.at && new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}
+          <Check size={14} strokeWidth={1.5} className="text-lichen" /> Saved{' '}
+          {save.at && new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}
         </output>
       )
     case 'waiting':

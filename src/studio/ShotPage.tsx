@@ -132,7 +132,13 @@ export function Toast() {
   }, [toastNow])
   if (!toastNow) return null
   return (
-    <div role={toastNow.bad ? 'alert' : 'status'} className={cx('fixed bottom-9 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-center gap-3 rounded-[3px] border bg-night px-3 py-2 shadow-xl', toastNow.bad ? 'border-berry' : 'border-bark')}>
+    <div
+      role={toastNow.bad ? 'alert' : 'status'}
+      className={cx(
+        'fixed bottom-9 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-center gap-3 rounded-[3px] border bg-night px-3 py-2 shadow-xl',
+        toastNow.bad ? 'border-berry' : 'border-bark',
+      )}
+    >
       {toastNow.text}
       <button type="button" className="text-moss hover:text-mist" onClick={() => setStudio({ toast: null })}>
         Close

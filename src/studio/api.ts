@@ -2,7 +2,11 @@ import type { Problem, Shot } from '../shot'
 
 /** What the server refused, in its own words. */
 export class ApiError extends Error {
-  constructor(readonly status: number, message: string, readonly details: Record<string, unknown> = {}) {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly details: Record<string, unknown> = {},
+  ) {
     super(message)
   }
 }
@@ -10,7 +14,12 @@ async function call<T>(method: string, path: string, body?: unknown, init: Reque
   const json = body !== undefined && !(body instanceof Blob)
   let r: Response
   try {
-    r = await fetch(path, { method, body: body === undefined ? undefined : json ? JSON.stringify(body) : (body as Blob), headers: json ? { 'content-type': 'application/json' } : undefined, ...init })
+    r = await fetch(path, {
+      method,
+      body: body === undefined ? undefined : json ? JSON.stringify(body) : (body as Blob),
+      headers: json ? { 'content-type': 'application/json' } : undefined,
+      ...init,
+    })
   } catch {
     throw new ApiError(0, 'the server does not answer')
   }
@@ -70,7 +79,17 @@ export interface StoredAsset {
   hash: string
   name: string
   bytes: number
-  info: { kind: 'mesh' | 'outline' | 'font'; triangles: number; vertices: number; bounds: { min: number[]; max: number[] }; closed: boolean; tinted: boolean; lengthS: number; parts: string[]; notes: string[] }
+  info: {
+    kind: 'mesh' | 'outline' | 'font'
+    triangles: number
+    vertices: number
+    bounds: { min: number[]; max: number[] }
+    closed: boolean
+    tinted: boolean
+    lengthS: number
+    parts: string[]
+    notes: string[]
+  }
 }
 export interface VersionHead {
   id: string
@@ -86,10 +105,12 @@ export const api = {
   createShot: (project: string, doc: Shot) => call<{ id: string; revision: number }>('POST', `/api/projects/${project}/shots`, { doc }),
   shot: (id: string) => call<LoadedShot>('GET', `/api/shots/${id}`),
   deleteShot: (id: string) => call('DELETE', `/api/shots/${id}`),
-  save: (id: string, revision: number, doc: Shot, keepalive = false) => call<{ revision: number; saved: string }>('PUT', `/api/shots/${id}`, { revision, doc }, { keepalive }),
+  save: (id: string, revision: number, doc: Shot, keepalive = false) =>
+    call<{ revision: number; saved: string }>('PUT', `/api/shots/${id}`, { revision, doc }, { keepalive }),
   picture: (id: string, jpeg: Blob) => call('PUT', `/api/shots/${id}/picture`, jpeg),
   versions: (id: string) => call<VersionHead[]>('GET', `/api/shots/${id}/versions`),
-  version: (id: string, version: string) => call<{ id: string; name: string | null; doc: Shot }>('GET', `/api/shots/${id}/versions/${version}`),
+  version: (id: string, version: string) =>
+    call<{ id: string; name: string | null; doc: Shot }>('GET', `/api/shots/${id}/versions/${version}`),
   nameVersion: (id: string, name: string) => call('POST', `/api/shots/${id}/versions`, { name }),
   renders: (id: string) => call<Job[]>('GET', `/api/shots/${id}/renders`),
   render: (id: string, s: RenderSettings) => call<Job>('POST', `/api/shots/${id}/renders`, s),

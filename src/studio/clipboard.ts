@@ -17,9 +17,18 @@ const KEY = 'copied-elements'
 export function parcelOf(shot: Shot, id: string): string | null {
   const found = findElement(shot, id)
   if (!found || found.group === 'layers') return null
-  const elements = copiesOf(shot, id, 'same').map(({ group, element }) => ({ group, element: { ...element, name: element.name.replace(/ copy$/, '') } as unknown as ElementDoc }))
+  const elements = copiesOf(shot, id, 'same').map(({ group, element }) => ({
+    group,
+    element: { ...element, name: element.name.replace(/ copy$/, '') } as unknown as ElementDoc,
+  }))
   const text = JSON.stringify(elements)
-  const parcel: Parcel = { foxEmber: 'elements', version: shot.version, elements, looks: shot.shared.looks.filter((l) => text.includes(`"${l.id}"`)), assets: shot.assets.filter((a) => text.includes(a.hash)) }
+  const parcel: Parcel = {
+    foxEmber: 'elements',
+    version: shot.version,
+    elements,
+    looks: shot.shared.looks.filter((l) => text.includes(`"${l.id}"`)),
+    assets: shot.assets.filter((a) => text.includes(a.hash)),
+  }
   return JSON.stringify(parcel)
 }
 /** The shot with a parcel's elements in it, checked as a whole; or why it cannot be. */
@@ -31,7 +40,8 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
     return { problem: 'There are no elements of a shot to paste.' }
   }
   if (parcel?.foxEmber !== 'elements' || !Array.isArray(parcel.elements)) return { problem: 'There are no elements of a shot to paste.' }
-  if (parcel.version !== shot.version) return { problem: 'What was copied comes from another version of Fox Ember; open its shot here and copy it again.' }
+  if (parcel.version !== shot.version)
+    return { problem: 'What was copied comes from another version of Fox Ember; open its shot here and copy it again.' }
   const next = structuredClone(shot)
   // Everything that has an id gets a fresh one, and what refers to it follows.
   const ids = new Map<string, string>()
@@ -59,8 +69,15 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
     if (!x || typeof x !== 'object') return x
     return Object.fromEntries(
       Object.entries(x as Record<string, unknown>).map(([k, v]) => {
-        if (k === 'among') return [k, (v as string[]).map((x) => ids.get(x) ?? x).filter((x) => [...ids.values()].includes(x) || known.has(x))]
-        if (k === 'shares') return [k, (v as { system: string; share: number }[]).map((x) => ({ ...x, system: ids.get(x.system) ?? x.system })).filter((x) => [...ids.values()].includes(x.system) || known.has(x.system))]
+        if (k === 'among')
+          return [k, (v as string[]).map((x) => ids.get(x) ?? x).filter((x) => [...ids.values()].includes(x) || known.has(x))]
+        if (k === 'shares')
+          return [
+            k,
+            (v as { system: string; share: number }[])
+              .map((x) => ({ ...x, system: ids.get(x.system) ?? x.system }))
+              .filter((x) => [...ids.values()].includes(x.system) || known.has(x.system)),
+          ]
         if (typeof v !== 'string') return [k, follow(v)]
         if (k === 'look') return [k, looks.get(v) ?? v]
         if (k === 'value') return [k, v.replace(/^acts\.([^.]+)\./, (whole, id) => (ids.has(id) ? `acts.${ids.get(id)}.` : whole))]
@@ -118,7 +135,8 @@ export async function pasteElements(): Promise<void> {
     return
   }
   edit(r.added.length === 1 ? `a pasted ${findElement(r.shot, r.added[0])?.element.name}` : `${r.added.length} pasted elements`, (s) => {
-    const add = <T,>(to: T[], from: readonly T[], key: (x: T) => string) => to.push(...from.filter((x) => !to.some((y) => key(y) === key(x))))
+    const add = <T>(to: T[], from: readonly T[], key: (x: T) => string) =>
+      to.push(...from.filter((x) => !to.some((y) => key(y) === key(x))))
     for (const g of GROUPS) add(s[g] as { id: string }[], r.shot[g] as { id: string }[], (x) => x.id)
     add(s.shared.looks, r.shot.shared.looks, (x) => x.id)
     add(s.assets, r.shot.assets, (x) => x.hash)

@@ -2,7 +2,21 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { checkShot } from '../acts'
 import { demoShot } from '../acts/testing/shots'
 import { problemText, type Shot } from '../shot'
-import { addAnchor, addCamera, addForce, addLight, addPlane, addSystem, commands, elementsOf, makeSource, muteElement, noteSelection, removeElement, renameElement } from './commands'
+import {
+  addAnchor,
+  addCamera,
+  addForce,
+  addLight,
+  addPlane,
+  addSystem,
+  commands,
+  elementsOf,
+  makeSource,
+  muteElement,
+  noteSelection,
+  removeElement,
+  renameElement,
+} from './commands'
 import { newShot } from './create'
 import { COMPANION_S, duplicateElement } from './duplicate'
 import { byNumber, importFiles } from './importing'
@@ -121,7 +135,26 @@ describe('copies', () => {
   })
 })
 describe('copies of a set', () => {
-  const wave = (offset: number, of?: string) => ({ value: 0, modulators: [{ id: `w${offset}`, kind: 'wave', seed: 9, mode: 'add' as const, height: 1, period: 2, offset, shape: 'sine' }, ...(of ? [{ id: `f${offset}`, kind: 'follow', seed: 3, mode: 'replace' as const, of: { element: of, value: 'world.0' }, scale: 1, offset: 0, delay: 0 }] : [])] })
+  const wave = (offset: number, of?: string) => ({
+    value: 0,
+    modulators: [
+      { id: `w${offset}`, kind: 'wave', seed: 9, mode: 'add' as const, height: 1, period: 2, offset, shape: 'sine' },
+      ...(of
+        ? [
+            {
+              id: `f${offset}`,
+              kind: 'follow',
+              seed: 3,
+              mode: 'replace' as const,
+              of: { element: of, value: 'world.0' },
+              scale: 1,
+              offset: 0,
+              delay: 0,
+            },
+          ]
+        : []),
+    ],
+  })
   beforeEach(() =>
     edit('set', (s) => {
       s.objects[1].parent = 'anvil'
@@ -158,11 +191,28 @@ describe('copies of a set', () => {
   })
   it('an expression that reads an act of its own system reads that of the copy', () => {
     edit('link', (s) => {
-      ;(s.systems[0].whole.movement[0] as Record<string, unknown>).strength = { value: 1, modulators: [{ id: 'x', kind: 'follow', seed: 3, mode: 'replace', of: { element: 'sparks', value: `acts.${s.systems[0].birth[1].id}.rate` }, scale: 1, offset: 0, delay: 0 }] }
+      ;(s.systems[0].whole.movement[0] as Record<string, unknown>).strength = {
+        value: 1,
+        modulators: [
+          {
+            id: 'x',
+            kind: 'follow',
+            seed: 3,
+            mode: 'replace',
+            of: { element: 'sparks', value: `acts.${s.systems[0].birth[1].id}.rate` },
+            scale: 1,
+            offset: 0,
+            delay: 0,
+          },
+        ],
+      }
     })
     duplicateElement('sparks')
     const copy = shotNow().systems[1]
-    expect((copy.whole.movement[0].strength as { modulators: { of: unknown }[] }).modulators[0].of).toEqual({ element: copy.id, value: `acts.${copy.birth[1].id}.rate` })
+    expect((copy.whole.movement[0].strength as { modulators: { of: unknown }[] }).modulators[0].of).toEqual({
+      element: copy.id,
+      value: `acts.${copy.birth[1].id}.rate`,
+    })
     sound()
   })
 })
@@ -211,16 +261,37 @@ describe('small things', () => {
 describe('bringing a file in', () => {
   const answer = (status: number, data: unknown) => vi.stubGlobal('fetch', async () => Response.json(data, { status }))
   it('makes a collider of it, keeps its name apart from its hash, and says its size', async () => {
-    answer(201, { hash: 'd'.repeat(64), name: 'bell.obj', bytes: 9, info: { triangles: 1234, vertices: 9, bounds: { min: [0, 0, 0], max: [1, 2, 0.5] }, closed: true, parts: [], notes: ['not taken over: material names (2)'] } })
+    answer(201, {
+      hash: 'd'.repeat(64),
+      name: 'bell.obj',
+      bytes: 9,
+      info: {
+        triangles: 1234,
+        vertices: 9,
+        bounds: { min: [0, 0, 0], max: [1, 2, 0.5] },
+        closed: true,
+        parts: [],
+        notes: ['not taken over: material names (2)'],
+      },
+    })
     await importFiles([new File(['x'], 'bell.obj')])
-    expect(shotNow().objects.at(-1)).toMatchObject({ name: 'bell', shape: { kind: 'mesh', asset: 'd'.repeat(64) }, roles: { source: false, collider: true } })
+    expect(shotNow().objects.at(-1)).toMatchObject({
+      name: 'bell',
+      shape: { kind: 'mesh', asset: 'd'.repeat(64) },
+      roles: { source: false, collider: true },
+    })
     expect(shotNow().assets).toContainEqual({ hash: 'd'.repeat(64), name: 'bell.obj' })
     expect(studio().toast?.text).toBe('bell: 1,234 triangles, 1.00 × 2.00 × 0.500 m. not taken over: material names (2).')
     sound()
     vi.unstubAllGlobals()
   })
   it('asks whether a very large one is in centimetres, and takes nothing from a refused one', async () => {
-    answer(201, { hash: 'e'.repeat(64), name: 'ferry.glb', bytes: 9, info: { triangles: 2, vertices: 4, bounds: { min: [0, 0, 0], max: [900, 300, 200] }, closed: false, parts: [], notes: [] } })
+    answer(201, {
+      hash: 'e'.repeat(64),
+      name: 'ferry.glb',
+      bytes: 9,
+      info: { triangles: 2, vertices: 4, bounds: { min: [0, 0, 0], max: [900, 300, 200] }, closed: false, parts: [], notes: [] },
+    })
     await importFiles([new File(['x'], 'ferry.glb')])
     expect(studio().toast?.text).toContain('is its unit the centimetre or the millimetre?')
     const before = shotNow()

@@ -1,6 +1,18 @@
 import { ACTS, PRIMITIVES, primitiveOf, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
-import { changes, defaultsOf, type ElementDoc, findElement, GROUPS, type Group, newId, type Shape, type Shot, timeOf, type SystemDoc } from '../shot'
+import {
+  changes,
+  defaultsOf,
+  type ElementDoc,
+  findElement,
+  GROUPS,
+  type Group,
+  newId,
+  type Shape,
+  type Shot,
+  timeOf,
+  type SystemDoc,
+} from '../shot'
 import { add } from './adding'
 import { importFiles } from './importing'
 import { copyElement, pasteElements } from './clipboard'
@@ -12,7 +24,15 @@ import { splitLetters } from './letters'
 import { pause, restart, stepFrame, togglePlay } from './player'
 import { edit, redoStep, setStudio, shotNow, studio, toast, undoStep } from './store'
 
-export const GROUP_NAMES: Record<Group, string> = { objects: 'Objects', systems: 'Systems', forces: 'Forces', lights: 'Lights', cameras: 'Cameras', controls: 'Controls', layers: 'Finish' }
+export const GROUP_NAMES: Record<Group, string> = {
+  objects: 'Objects',
+  systems: 'Systems',
+  forces: 'Forces',
+  lights: 'Lights',
+  cameras: 'Cameras',
+  controls: 'Controls',
+  layers: 'Finish',
+}
 
 export function addSystem(source: string | null = null): void {
   const { system, look } = newSystem(shotNow(), source)
@@ -28,7 +48,8 @@ export function addPrimitive(kind: string): void {
   const p = primitiveOf(kind)
   if (p) add('objects', newObject(shotNow(), p.title, { kind, ...defaultsOf(p.params) } as Shape))
 }
-export const addText = (): void => add('objects', newObject(shotNow(), 'Text', { kind: 'text', ...defaultsOf(TEXT_PARAMS) } as unknown as Shape))
+export const addText = (): void =>
+  add('objects', newObject(shotNow(), 'Text', { kind: 'text', ...defaultsOf(TEXT_PARAMS) } as unknown as Shape))
 export const addGroup = (): void => add('objects', newObject(shotNow(), 'Group', { kind: 'group' }))
 export const addControl = (): void => add('controls', newControl(shotNow()))
 export const addForce = (kind: string): void => add('forces', newForce(shotNow(), kind))
@@ -67,29 +88,44 @@ export function removeElement(id: string): void {
   const found = findElement(shotNow(), id)
   if (!found) return
   const { group, element } = found
-  const refusal = group === 'layers' ? 'The picture’s layer stays: everything is drawn into it.' : group === 'cameras' && shotNow().cameras.length === 1 ? 'A shot needs at least one camera.' : null
+  const refusal =
+    group === 'layers'
+      ? 'The picture’s layer stays: everything is drawn into it.'
+      : group === 'cameras' && shotNow().cameras.length === 1
+        ? 'A shot needs at least one camera.'
+        : null
   if (refusal) {
     toast(refusal, true)
     return
   }
   edit(`removal of ${element.name}`, (s) => {
-    ;(s[group] as { id: string }[]).splice(s[group].findIndex((e) => e.id === id), 1)
+    ;(s[group] as { id: string }[]).splice(
+      s[group].findIndex((e) => e.id === id),
+      1,
+    )
     if (group === 'cameras' && s.camera === id) s.camera = s.cameras[0].id
     for (const o of s.objects) if (o.parent === id) o.parent = null
     for (const x of s.systems) if (x.space === id) x.space = null
     // References to it lead nowhere now: births start in the middle, contacts take all colliders.
-    for (const sys of s.systems) for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact]) for (const key of ['source', 'with', 'object']) if (a[key] === id) a[key] = null
-    for (const e of [...s.objects, ...s.systems]) for (const a of e.copies) {
-      if (a.object === id) a.object = null
-      a.among = (a.among as string[]).filter((x) => x !== id)
-    }
+    for (const sys of s.systems)
+      for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact])
+        for (const key of ['source', 'with', 'object']) if (a[key] === id) a[key] = null
+    for (const e of [...s.objects, ...s.systems])
+      for (const a of e.copies) {
+        if (a.object === id) a.object = null
+        a.among = (a.among as string[]).filter((x) => x !== id)
+      }
     for (const o of s.objects) for (const r of o.regions) for (const a of r.acts) if (a.object === id) a.object = null
-    const forces = [...s.forces.map((f) => f.act), ...s.systems.flatMap((x) => [...x.whole.movement, ...x.phases.flatMap((ph) => ph.movement)])]
-    for (const a of forces) for (const x of [a, ...(a.limits ?? [])]) {
-      for (const key of ['object', 'target', 'mover']) if (x[key] === id) x[key] = null
-      // Without it the force would be one of its own system: it is switched off instead.
-      if (x.system === id) [x.system, x.muted] = [null, true]
-    }
+    const forces = [
+      ...s.forces.map((f) => f.act),
+      ...s.systems.flatMap((x) => [...x.whole.movement, ...x.phases.flatMap((ph) => ph.movement)]),
+    ]
+    for (const a of forces)
+      for (const x of [a, ...(a.limits ?? [])]) {
+        for (const key of ['object', 'target', 'mover']) if (x[key] === id) x[key] = null
+        // Without it the force would be one of its own system: it is switched off instead.
+        if (x.system === id) [x.system, x.muted] = [null, true]
+      }
     for (const f of s.forces) f.shares = f.shares.filter((x) => x.system !== id)
     for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
   })
@@ -116,7 +152,9 @@ export function setParent(id: string, parent: string | null): void {
     o.parent = parent
     if (kept) Object.assign(o, local)
   })
-  toast(`${object.name} ${to ? `goes along with ${to.name}` : 'stands by itself'}${kept ? '' : '; it has keys or modulators, so its place may have jumped'}`)
+  toast(
+    `${object.name} ${to ? `goes along with ${to.name}` : 'stands by itself'}${kept ? '' : '; it has keys or modulators, so its place may have jumped'}`,
+  )
 }
 /** Puts an element into a folder, a new one, or none. */
 export function putIntoFolder(id: string, folder: string | 'new' | null): void {
@@ -155,11 +193,16 @@ export function toggleSolo(id: string): void {
 }
 export function muteElement(id: string): void {
   const found = findElement(shotNow(), id)
-  if (found) edit(`${found.element.name} ${found.element.muted ? 'on' : 'off'}`, (s) => void (s[found.group][found.index].muted = !found.element.muted))
+  if (found)
+    edit(
+      `${found.element.name} ${found.element.muted ? 'on' : 'off'}`,
+      (s) => void (s[found.group][found.index].muted = !found.element.muted),
+    )
 }
 export function renameElement(id: string, name: string): void {
   const found = findElement(shotNow(), id)
-  if (found && name.trim() && name !== found.element.name) edit(`name of ${name.trim()}`, (s) => void (s[found.group][found.index].name = name.trim().slice(0, 200)))
+  if (found && name.trim() && name !== found.element.name)
+    edit(`name of ${name.trim()}`, (s) => void (s[found.group][found.index].name = name.trim().slice(0, 200)))
 }
 export function chooseFiles(): void {
   const input = document.createElement('input')
@@ -201,7 +244,13 @@ export function commands(): Command[] {
     { name: 'Remove the selected element', keys: 'Delete', run: () => selected && removeElement(selected) },
     { name: 'One object a letter of the selected text', run: () => selected && void splitLetters(selected) },
     { name: 'Import a file', keys: 'I', run: chooseFiles },
-    { name: 'Render …', run: () => { pause(); setStudio({ dialog: 'render' }) } },
+    {
+      name: 'Render …',
+      run: () => {
+        pause()
+        setStudio({ dialog: 'render' })
+      },
+    },
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
     { name: 'Add a system', run: () => addSystem() },

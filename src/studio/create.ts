@@ -1,22 +1,88 @@
 import { actOf } from '../acts'
-import { type ControlDoc, defaultsOf, newId, newSeed, type ActDoc, type CameraDoc, type ForceDoc, type LightDoc, type LookDoc, type ObjectDoc, type Shape, SHOT_VERSION, type Shot, type SystemDoc } from '../shot'
+import {
+  type ControlDoc,
+  defaultsOf,
+  newId,
+  newSeed,
+  type ActDoc,
+  type CameraDoc,
+  type ForceDoc,
+  type LightDoc,
+  type LookDoc,
+  type ObjectDoc,
+  type Shape,
+  SHOT_VERSION,
+  type Shot,
+  type SystemDoc,
+} from '../shot'
 
 const free = (shot: Shot, name: string): string => {
-  const names = new Set([...shot.objects, ...shot.systems, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.controls].map((e) => e.name))
+  const names = new Set(
+    [...shot.objects, ...shot.systems, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.controls].map((e) => e.name),
+  )
   let out = name
   for (let n = 2; names.has(out); n++) out = `${name} ${n}`
   return out
 }
-export const newAct = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: newId(kind), kind, seed: newSeed(), ...defaultsOf(actOf(kind).params), ...(actOf(kind).sort === 'force' ? { limits: [] } : {}), ...values })
+export const newAct = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
+  id: newId(kind),
+  kind,
+  seed: newSeed(),
+  ...defaultsOf(actOf(kind).params),
+  ...(actOf(kind).sort === 'force' ? { limits: [] } : {}),
+  ...values,
+})
 
 export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
   return {
-    id: newId('object'), name: free(shot, name), seed: newSeed(), shape, parent: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], seen: true, shadow: true, roles: { source: false, collider: shape.kind === 'plane' }, sides: 'auto', thickness: 0, metBy: 'faces', cells: 64, body: null, reshape: [], copies: [], regions: [], shown: 'full',
+    id: newId('object'),
+    name: free(shot, name),
+    seed: newSeed(),
+    shape,
+    parent: null,
+    place: [0, 0, 0],
+    rotate: [0, 0, 0],
+    scale: [1, 1, 1],
+    seen: true,
+    shadow: true,
+    roles: { source: false, collider: shape.kind === 'plane' },
+    sides: 'auto',
+    thickness: 0,
+    metBy: 'faces',
+    cells: 64,
+    body: null,
+    reshape: [],
+    copies: [],
+    regions: [],
+    shown: 'full',
     material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] },
   }
 }
 export function newLook(name: string): LookDoc {
-  return { id: newId('look'), name, colour: { stops: [{ at: 0, colour: [1, 0.85, 0.55] }, { at: 0.4, colour: [1, 0.35, 0.06] }, { at: 1, colour: [0.12, 0.012, 0.002] }] }, size: { points: [{ at: 0, v: 1 }, { at: 1, v: 0.5 }] }, opacity: { points: [{ at: 0, v: 1 }, { at: 0.7, v: 0.9 }, { at: 1, v: 0 }] } }
+  return {
+    id: newId('look'),
+    name,
+    colour: {
+      stops: [
+        { at: 0, colour: [1, 0.85, 0.55] },
+        { at: 0.4, colour: [1, 0.35, 0.06] },
+        { at: 1, colour: [0.12, 0.012, 0.002] },
+      ],
+    },
+    size: {
+      points: [
+        { at: 0, v: 1 },
+        { at: 1, v: 0.5 },
+      ],
+    },
+    opacity: {
+      points: [
+        { at: 0, v: 1 },
+        { at: 0.7, v: 0.9 },
+        { at: 1, v: 0 },
+      ],
+    },
+  }
 }
 /** A system that shows something at once: a steady rate from an object or the middle, gravity, contact with all colliders. */
 export function newSystem(shot: Shot, source: string | null): { system: SystemDoc; look: LookDoc } {
@@ -25,27 +91,98 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
   return {
     look,
     system: {
-      id: newId('system'), name, seed: newSeed(), life: { value: 1.2, vary: 0.4 }, endless: false, mass: 1, pace: 100, space: null, place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1], copies: [], limit: 2000000, layer: shot.layers[0].id,
+      id: newId('system'),
+      name,
+      seed: newSeed(),
+      life: { value: 1.2, vary: 0.4 },
+      endless: false,
+      mass: 1,
+      pace: 100,
+      space: null,
+      place: [0, 0, 0],
+      rotate: [0, 0, 0],
+      scale: [1, 1, 1],
+      copies: [],
+      limit: 2000000,
+      layer: shot.layers[0].id,
       birth: [newAct('steady', { source, end: null, rate: 800 })],
-      whole: { movement: [newAct('gravity')], contact: [newAct('bounce')], offspring: [], look: [newAct('overLife', { look: look.id, size: { value: 0.01, vary: 0.004 }, brightness: 4 }), newAct('dash'), newAct('blend')] },
+      whole: {
+        movement: [newAct('gravity')],
+        contact: [newAct('bounce')],
+        offspring: [],
+        look: [newAct('overLife', { look: look.id, size: { value: 0.01, vary: 0.004 }, brightness: 4 }), newAct('dash'), newAct('blend')],
+      },
       phases: [{ id: newId('phase'), name: 'Flying', movement: [], contact: [], offspring: [], look: [], turns: [] }],
     },
   }
 }
-export const newForce = (shot: Shot, kind: string): ForceDoc => ({ id: newId('force'), name: free(shot, actOf(kind).title), seed: newSeed(), act: newAct(kind), reaches: 'all', shares: [] })
-export const newLight = (shot: Shot): LightDoc => ({ id: newId('light'), name: free(shot, 'Light'), seed: newSeed(), kind: 'spot', place: [2, 3, 2], aim: [0, 0, 0], colour: [1, 1, 1], strength: 20, angle: 40, shadow: true })
-export const newCamera = (shot: Shot): CameraDoc => ({ id: newId('camera'), name: free(shot, 'Camera'), seed: newSeed(), place: [0, 1, 4], aim: [0, 0.5, 0], lens: 35 })
+export const newForce = (shot: Shot, kind: string): ForceDoc => ({
+  id: newId('force'),
+  name: free(shot, actOf(kind).title),
+  seed: newSeed(),
+  act: newAct(kind),
+  reaches: 'all',
+  shares: [],
+})
+export const newLight = (shot: Shot): LightDoc => ({
+  id: newId('light'),
+  name: free(shot, 'Light'),
+  seed: newSeed(),
+  kind: 'spot',
+  place: [2, 3, 2],
+  aim: [0, 0, 0],
+  colour: [1, 1, 1],
+  strength: 20,
+  angle: 40,
+  shadow: true,
+})
+export const newCamera = (shot: Shot): CameraDoc => ({
+  id: newId('camera'),
+  name: free(shot, 'Camera'),
+  seed: newSeed(),
+  place: [0, 1, 4],
+  aim: [0, 0.5, 0],
+  lens: 35,
+})
 
-export const newControl = (shot: Shot): ControlDoc => ({ id: newId('control'), name: free(shot, 'Control'), seed: newSeed(), value: 1, unit: '' })
+export const newControl = (shot: Shot): ControlDoc => ({
+  id: newId('control'),
+  name: free(shot, 'Control'),
+  seed: newSeed(),
+  value: 1,
+  unit: '',
+})
 
 /** An empty shot: a floor, a light, a camera. */
 export function newShot(name: string): Shot {
   const shot: Shot = {
-    version: SHOT_VERSION, name, rate: { num: 24, den: 1 }, range: { first: 0, last: 72 }, opens: null, size: { width: 1920, height: 1080 }, seed: newSeed(), substeps: 2, warm: 0, surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
-    camera: 'camera', objects: [], systems: [], forces: [], lights: [], cameras: [], controls: [], layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }], folders: [], shared: { looks: [] }, assets: [],
+    version: SHOT_VERSION,
+    name,
+    rate: { num: 24, den: 1 },
+    range: { first: 0, last: 72 },
+    opens: null,
+    size: { width: 1920, height: 1080 },
+    seed: newSeed(),
+    substeps: 2,
+    warm: 0,
+    surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
+    camera: 'camera',
+    objects: [],
+    systems: [],
+    forces: [],
+    lights: [],
+    cameras: [],
+    controls: [],
+    layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }],
+    folders: [],
+    shared: { looks: [] },
+    assets: [],
   }
   shot.cameras.push({ ...newCamera(shot), id: 'camera' })
   shot.lights.push(newLight(shot))
-  shot.objects.push({ ...newObject(shot, 'Floor', { kind: 'plane', size: 10, endless: true }), material: { colour: [0.08, 0.08, 0.08], roughness: 0.7, metal: 0, glow: [0, 0, 0] } })
+  shot.objects.push({
+    ...newObject(shot, 'Floor', { kind: 'plane', size: 10, endless: true }),
+    material: { colour: [0.08, 0.08, 0.08], roughness: 0.7, metal: 0, glow: [0, 0, 0] },
+  })
   return shot
 }

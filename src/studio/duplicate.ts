@@ -15,7 +15,8 @@ export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group
   const found = findElement(shot, id)
   if (!found) return []
   const set = [id]
-  for (let i = 0; found.group === 'objects' && i < set.length; i++) set.push(...shot.objects.filter((o) => o.parent === set[i] && !set.includes(o.id)).map((o) => o.id))
+  for (let i = 0; found.group === 'objects' && i < set.length; i++)
+    set.push(...shot.objects.filter((o) => o.parent === set[i] && !set.includes(o.id)).map((o) => o.id))
   const ids = new Map(set.map((x) => [x, newId(found.group.slice(0, -1))]))
   const copies = set.map((x) => structuredClone(findElement(shot, x)?.element) as unknown as Rec & { id: string; name: string })
   // First ids of acts and modulators, so that references to them can be followed.
@@ -30,7 +31,9 @@ export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group
       if (kind === 'fresh') o.seed = newSeed()
     }
     if (kind === 'companion' && (isKeyed(o) || isFree(o))) {
-      for (const m of ((o as Rec).modulators ?? []) as ModulatorDoc[]) if ((m.kind === 'wave' || m.kind === 'wander') && typeof m.offset === 'number') m.offset = Number((m.offset + COMPANION_S).toFixed(6))
+      for (const m of ((o as Rec).modulators ?? []) as ModulatorDoc[])
+        if ((m.kind === 'wave' || m.kind === 'wander') && typeof m.offset === 'number')
+          m.offset = Number((m.offset + COMPANION_S).toFixed(6))
     }
     for (const v of Object.values(o)) renew(v)
   }

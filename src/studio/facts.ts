@@ -24,6 +24,17 @@ export function meshFacts(o: ObjectDoc): AssetFacts | null {
   const mesh = shapeMesh(o.shape)
   if (!mesh) return null
   let facts = made.get(mesh)
-  if (!facts) made.set(mesh, (facts = { bounds: boundsOf(mesh), parts: mesh.parts, triangles: triangleCount(mesh), closed: isClosed(mesh), lengthS: 0, tinted: false }))
+  if (!facts)
+    made.set(
+      mesh,
+      (facts = {
+        bounds: boundsOf(mesh),
+        parts: mesh.parts,
+        triangles: triangleCount(mesh),
+        closed: isClosed(mesh),
+        lengthS: 0,
+        tinted: false,
+      }),
+    )
   return facts
 }

@@ -16,7 +16,14 @@ const apply = (e: Edit) => (d: Doc) => {
   else if (e.kind === 'put') d.map[`k${e.n % 4}`] = { n: e.n }
   else if (e.kind === 'name') d.name = `n${e.n}`
 }
-const edits = fc.array(fc.record({ kind: fc.constantFrom('push', 'drop', 'set', 'put', 'name'), n: fc.nat({ max: 30 }), gesture: fc.constantFrom(null, null, 'drag-1', 'drag-2') }) as fc.Arbitrary<Edit>, { maxLength: 40 })
+const edits = fc.array(
+  fc.record({
+    kind: fc.constantFrom('push', 'drop', 'set', 'put', 'name'),
+    n: fc.nat({ max: 30 }),
+    gesture: fc.constantFrom(null, null, 'drag-1', 'drag-2'),
+  }) as fc.Arbitrary<Edit>,
+  { maxLength: 40 },
+)
 
 describe('undo and redo', () => {
   it('go back to every earlier state and forth again, exactly (property against whole copies)', () => {

@@ -18,7 +18,12 @@ const MAX_STEPS = 500
 export const begin = <T>(now: T): Timeline<T> => ({ now, past: [], future: [] })
 
 /** Applies a change. Changes of one gesture (one drag, one typing) join into one step. A change that changes nothing leaves no step. */
-export function change<T extends object>(line: Timeline<T>, label: string, recipe: (draft: T) => void, gesture: string | null = null): Timeline<T> {
+export function change<T extends object>(
+  line: Timeline<T>,
+  label: string,
+  recipe: (draft: T) => void,
+  gesture: string | null = null,
+): Timeline<T> {
   const [now, patches, inverse] = produceWithPatches(line.now, (draft) => {
     recipe(draft as T)
   })

@@ -28,7 +28,11 @@ export function byNumber(files: readonly File[]): { single: File[]; sequences: {
   const sequences: { name: string; files: File[] }[] = []
   for (const [key, list] of groups) {
     if (list.length < 3) single.push(...list.map((x) => x.file))
-    else sequences.push({ name: key.split('|')[0].replace(/[-_. ]+$/, '') || 'Mesh', files: list.sort((a, b) => a.n - b.n).map((x) => x.file) })
+    else
+      sequences.push({
+        name: key.split('|')[0].replace(/[-_. ]+$/, '') || 'Mesh',
+        files: list.sort((a, b) => a.n - b.n).map((x) => x.file),
+      })
   }
   return { single, sequences }
 }
@@ -40,9 +44,22 @@ async function importSequence(name: string, files: File[]): Promise<void> {
       assets.push(await api.upload(file))
     }
     const odd = assets.find((a) => a.info.vertices !== assets[0].info.vertices)
-    if (odd) throw new Error(`${odd.name} has ${odd.info.vertices.toLocaleString('en-US')} points and ${assets[0].name} ${assets[0].info.vertices.toLocaleString('en-US')}; as one moving mesh all files need the same points. Nothing was brought in.`)
+    if (odd)
+      throw new Error(
+        `${odd.name} has ${odd.info.vertices.toLocaleString('en-US')} points and ${assets[0].name} ${assets[0].info.vertices.toLocaleString('en-US')}; as one moving mesh all files need the same points. Nothing was brought in.`,
+      )
     const { rate } = shotNow()
-    const object = newObject(shotNow(), name, { kind: 'mesh', asset: assets[0].hash, unit: 1, up: 'y', poses: assets.slice(1).map((a) => a.hash), rate: rate.num / rate.den, start: 0, speed: 1, after: 'hold' })
+    const object = newObject(shotNow(), name, {
+      kind: 'mesh',
+      asset: assets[0].hash,
+      unit: 1,
+      up: 'y',
+      poses: assets.slice(1).map((a) => a.hash),
+      rate: rate.num / rate.den,
+      start: 0,
+      speed: 1,
+      after: 'hold',
+    })
     object.roles.collider = true
     if (assets[0].info.tinted) object.material.colour = [1, 1, 1]
     add('objects', object, (s) => {
@@ -67,7 +84,13 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
         continue
       }
       const drawing = a.info.kind === 'outline'
-      const object = newObject(shotNow(), name, drawing ? ({ kind: 'outline', asset: a.hash, ...defaultsOf(OUTLINE_PARAMS) } as unknown as Shape) : { kind: 'mesh', asset: a.hash, unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' })
+      const object = newObject(
+        shotNow(),
+        name,
+        drawing
+          ? ({ kind: 'outline', asset: a.hash, ...defaultsOf(OUTLINE_PARAMS) } as unknown as Shape)
+          : { kind: 'mesh', asset: a.hash, unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' },
+      )
       object.roles.collider = true
       // The file's own colours are seen as they are.
       if (a.info.tinted) object.material.colour = [1, 1, 1]
@@ -76,12 +99,21 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
       })
       const note = a.info.notes.length ? ` ${a.info.notes.join('; ')}.` : ''
       if (drawing) {
-        toast(`${object.name}: ${a.info.parts.length} ${a.info.parts.length === 1 ? 'shape' : 'shapes'} with depth; height and rim are under Shape.${note}`)
+        toast(
+          `${object.name}: ${a.info.parts.length} ${a.info.parts.length === 1 ? 'shape' : 'shapes'} with depth; height and rim are under Shape.${note}`,
+        )
         continue
       }
       const size = a.info.bounds.max.map((v, i) => v - a.info.bounds.min[i])
-      const odd = Math.max(...size) > 100 ? ' That is large: is its unit the centimetre or the millimetre? Choose it under Shape.' : Math.max(...size) < 0.01 ? ' That is tiny: choose its unit under Shape.' : ''
-      toast(`${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}`)
+      const odd =
+        Math.max(...size) > 100
+          ? ' That is large: is its unit the centimetre or the millimetre? Choose it under Shape.'
+          : Math.max(...size) < 0.01
+            ? ' That is tiny: choose its unit under Shape.'
+            : ''
+      toast(
+        `${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}`,
+      )
     } catch (error) {
       toast(messageOf(error), true)
     }

@@ -3,7 +3,20 @@ import { demoShot } from '../acts/testing/shots'
 import { drawn, forgetStale, shownFrame, stale, taken, tellStatus, touched } from './player'
 import { type Drawn, loadStudio, setStudio, studio } from './store'
 
-const picture = (frame: number, serial: number, more: Partial<Drawn> = {}): Drawn => ({ frame, serial, asked: 1, ready: true, sketch: false, scale: 1, share: 1, alive: 10, ms: 5, width: 100, height: 50, ...more })
+const picture = (frame: number, serial: number, more: Partial<Drawn> = {}): Drawn => ({
+  frame,
+  serial,
+  asked: 1,
+  ready: true,
+  sketch: false,
+  scale: 1,
+  share: 1,
+  alive: 10,
+  ms: 5,
+  width: 100,
+  height: 50,
+  ...more,
+})
 const ready = () => studio().drawn?.ready
 beforeEach(() => {
   loadStudio('id', { id: 'p', name: 'Quay' }, { ...demoShot(), opens: null })
@@ -68,7 +81,18 @@ describe('whether the picture is exact', () => {
 })
 
 describe('the strip of frames', () => {
-  const status = { beads: 'rrrrr-', first: 10, computing: null, warm: null, frameMs: 1, historyBytes: 1, worldBytes: 1, threads: 1, notices: [], problems: [] }
+  const status = {
+    beads: 'rrrrr-',
+    first: 10,
+    computing: null,
+    warm: null,
+    frameMs: 1,
+    historyBytes: 1,
+    worldBytes: 1,
+    threads: 1,
+    notices: [],
+    problems: [],
+  }
   it('shows with the change what it touches', () => {
     setStudio({ status })
     touched(7, 12)

@@ -15,13 +15,26 @@ describe('what only the View shows', () => {
   it('a boost multiplies what every kind of birth gives, keyed and modulated too, and leaves the shot alone', () => {
     const s = demoShot()
     const steady = s.systems[0].birth.find((b) => b.kind === 'steady') as Shot['systems'][0]['birth'][0]
-    steady.rate = { keys: [{ t: 0, v: 100, ease: 'curve', bend: [0.3, 5, 0.7, -5] }, { t: 2, v: 300, ease: 'linear' }] }
-    s.systems[0].birth.push({ ...steady, id: 'wavy', rate: { value: 200, modulators: [{ id: 'w', kind: 'wave', seed: 1, mode: 'add', height: 50, period: 1, offset: 0 }] } }, { ...steady, id: 'far', kind: 'travel', each: 0.5, rate: undefined } as never)
+    steady.rate = {
+      keys: [
+        { t: 0, v: 100, ease: 'curve', bend: [0.3, 5, 0.7, -5] },
+        { t: 2, v: 300, ease: 'linear' },
+      ],
+    }
+    s.systems[0].birth.push(
+      {
+        ...steady,
+        id: 'wavy',
+        rate: { value: 200, modulators: [{ id: 'w', kind: 'wave', seed: 1, mode: 'add', height: 50, period: 1, offset: 0 }] },
+      },
+      { ...steady, id: 'far', kind: 'travel', each: 0.5, rate: undefined } as never,
+    )
     const before = JSON.stringify(s)
     const b = rehearsed(s, { ...none, boost: 10 })
     expect(JSON.stringify(s)).toBe(before)
     tieShot(s)
-    const now = readerOf(s.systems[0].birth.find((x) => x.id === steady.id) as never), wavy = readerOf(s.systems[0].birth.find((x) => x.id === 'wavy') as never)
+    const now = readerOf(s.systems[0].birth.find((x) => x.id === steady.id) as never),
+      wavy = readerOf(s.systems[0].birth.find((x) => x.id === 'wavy') as never)
     const plain = [now.number('rate', 0.7), wavy.number('rate', 0.3)]
     tieShot(b)
     const of = (id: string) => readerOf(b.systems[0].birth.find((x) => x.id === id) as never)
@@ -62,7 +75,19 @@ describe('elements over the clipboard', () => {
   })
   it('an object takes its file and all that goes along with it; references between them lead to the copies', () => {
     const from = demoShot()
-    from.objects.push({ ...from.objects[1], id: 'child', name: 'Child', parent: from.objects[0].id, regions: [{ id: 'r', name: 'Near', acts: [{ id: 'n', kind: 'near', seed: 1, object: from.objects[0].id, shape: 'ball', reach: 0.1, soft: 0.1, how: 'only' }] }] })
+    from.objects.push({
+      ...from.objects[1],
+      id: 'child',
+      name: 'Child',
+      parent: from.objects[0].id,
+      regions: [
+        {
+          id: 'r',
+          name: 'Near',
+          acts: [{ id: 'n', kind: 'near', seed: 1, object: from.objects[0].id, shape: 'ball', reach: 0.1, soft: 0.1, how: 'only' }],
+        },
+      ],
+    })
     const r = withParcel(empty(), parcelOf(from, from.objects[0].id) as string)
     if ('problem' in r) throw new Error(r.problem)
     const [a, b] = r.shot.objects
@@ -81,11 +106,16 @@ describe('elements over the clipboard', () => {
     expect(new Set(r.shot.systems.flatMap((s) => s.birth.map((b) => b.id))).size).toBe(from.systems[0].birth.length * 2)
   })
   it('anything else on the clipboard is refused with words', () => {
-    for (const text of ['', 'hello', '{}', '[1]', 'null']) expect(withParcel(empty(), text)).toMatchObject({ problem: expect.stringMatching(/no elements/) })
-    expect(withParcel(empty(), JSON.stringify({ foxEmber: 'elements', version: 1, elements: [] }))).toMatchObject({ problem: expect.stringMatching(/another version/) })
+    for (const text of ['', 'hello', '{}', '[1]', 'null'])
+      expect(withParcel(empty(), text)).toMatchObject({ problem: expect.stringMatching(/no elements/) })
+    expect(withParcel(empty(), JSON.stringify({ foxEmber: 'elements', version: 1, elements: [] }))).toMatchObject({
+      problem: expect.stringMatching(/another version/),
+    })
     const bad = JSON.parse(parcelOf(demoShot(), demoShot().systems[0].id) as string)
     bad.elements[0].element.life = 'long'
-    expect(withParcel(empty(), JSON.stringify(bad))).toMatchObject({ problem: expect.stringMatching(/does not fit here: systems\[0\]\.life/) })
+    expect(withParcel(empty(), JSON.stringify(bad))).toMatchObject({
+      problem: expect.stringMatching(/does not fit here: systems\[0\]\.life/),
+    })
     expect(parcelOf(demoShot(), 'picture')).toBeNull()
   })
 })

@@ -1,4 +1,18 @@
-import { type Animated, findElement, GROUPS, isFree, isKeyed, isVaried, type Key, type ModulatorDoc, type Shot, withModulators, modulatorsOf, type Varied, valueOf } from '../shot'
+import {
+  type Animated,
+  findElement,
+  GROUPS,
+  isFree,
+  isKeyed,
+  isVaried,
+  type Key,
+  type ModulatorDoc,
+  type Shot,
+  withModulators,
+  modulatorsOf,
+  type Varied,
+  valueOf,
+} from '../shot'
 
 /** What the View shows otherwise than the shot says: never saved, never rendered. */
 export interface Rehearsal {
@@ -22,7 +36,17 @@ function times(a: Animated<number>, k: number): Animated<number> {
     const factor: ModulatorDoc = { id: 'boost', kind: 'expression', seed: 0, mode: 'multiply', formula: String(k), names: [] }
     return withModulators(a, [...mods, factor])
   }
-  if (isKeyed<number>(a)) return { ...a, keys: a.keys.map((key): Key<number> => ({ ...key, v: key.v * k, ...(key.bend ? { bend: [key.bend[0], key.bend[1] * k, key.bend[2], key.bend[3] * k] as Key<number>['bend'] } : {}) })) }
+  if (isKeyed<number>(a))
+    return {
+      ...a,
+      keys: a.keys.map(
+        (key): Key<number> => ({
+          ...key,
+          v: key.v * k,
+          ...(key.bend ? { bend: [key.bend[0], key.bend[1] * k, key.bend[2], key.bend[3] * k] as Key<number>['bend'] } : {}),
+        }),
+      ),
+    }
   if (isFree<number>(a)) return { ...a, value: a.value * k }
   return a * k
 }
@@ -60,7 +84,9 @@ export function rehearsed(shot: Shot, r: Rehearsal): Shot {
     for (const group of GROUPS) {
       if (!alone.has(group) || group === 'layers' || group === 'cameras' || group === 'controls') continue
       // Objects go on pushing and stopping; only the camera no longer sees them.
-      rest[group] = (out[group] as { id: string }[]).map((e) => (r.solo.has(e.id) ? e : group === 'objects' ? { ...e, seen: false } : { ...e, muted: true }))
+      rest[group] = (out[group] as { id: string }[]).map((e) =>
+        r.solo.has(e.id) ? e : group === 'objects' ? { ...e, seen: false } : { ...e, muted: true },
+      )
     }
     out = rest as unknown as Shot
   }

@@ -3,7 +3,11 @@ import { demoShot } from '../acts/testing/shots'
 import type { Shot } from '../shot'
 
 const kept = new Map<string, unknown>()
-vi.mock('idb-keyval', () => ({ get: async (k: string) => kept.get(k), set: async (k: string, v: unknown) => void kept.set(k, structuredClone(v)), del: async (k: string) => void kept.delete(k) }))
+vi.mock('idb-keyval', () => ({
+  get: async (k: string) => kept.get(k),
+  set: async (k: string, v: unknown) => void kept.set(k, structuredClone(v)),
+  del: async (k: string) => void kept.delete(k),
+}))
 const { Saver } = await import('./saver')
 type State = import('./saver').SaveState
 
@@ -23,7 +27,8 @@ class Server {
     this.keepalive.push(init.keepalive)
     const { revision, doc } = JSON.parse(init.body as string)
     if (this.mode === 'refuse') return Response.json({ error: 'camera: no camera has the id x' }, { status: 422 })
-    if (revision !== this.revision) return Response.json({ error: 'this shot was changed elsewhere meanwhile', revision: this.revision }, { status: 409 })
+    if (revision !== this.revision)
+      return Response.json({ error: 'this shot was changed elsewhere meanwhile', revision: this.revision }, { status: 409 })
     this.revision++
     this.doc = doc
     return Response.json({ revision: this.revision, saved: '2026-11-24T14:02:00Z' })
@@ -129,7 +134,10 @@ describe('saving', () => {
     s.changed(named('leaving'))
     await s.flush(true)
     expect([server.doc?.name, server.keepalive]).toEqual(['leaving', [true]])
-    s.changed({ ...named('large'), assets: Array.from({ length: 900 }, (_, i) => ({ hash: String(i).padStart(64, '0'), name: `a rather long name ${i}` })) })
+    s.changed({
+      ...named('large'),
+      assets: Array.from({ length: 900 }, (_, i) => ({ hash: String(i).padStart(64, '0'), name: `a rather long name ${i}` })),
+    })
     await s.flush(true)
     expect(server.keepalive).toEqual([true, false])
   })

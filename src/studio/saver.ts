@@ -23,7 +23,10 @@ const KEEPALIVE_BYTES = 60000
 const key = (id: string) => `draft:${id}`
 
 /** JSON with the fields of every record in one order. */
-const ordered = (v: unknown): string => JSON.stringify(v, (_key, x) => (x && typeof x === 'object' && !Array.isArray(x) ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1))) : x))
+const ordered = (v: unknown): string =>
+  JSON.stringify(v, (_key, x) =>
+    x && typeof x === 'object' && !Array.isArray(x) ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1))) : x,
+  )
 
 /** Saves the whole document a moment after the last change, and keeps it in this browser until the server has it. */
 export class Saver {
@@ -32,10 +35,17 @@ export class Saver {
   private busy = false
   private stopped = false
 
-  constructor(private id: string, private revision: number, private tell: (s: SaveState) => void) {}
+  constructor(
+    private id: string,
+    private revision: number,
+    private tell: (s: SaveState) => void,
+  ) {}
 
   /** An unsent draft of an earlier visit: `mine` when it continues the server's revision, `conflict` when the server went on. */
-  static async draft(id: string, revision: number): Promise<{ kind: 'none' } | { kind: 'mine'; doc: Shot } | { kind: 'conflict'; doc: Shot; revision: number }> {
+  static async draft(
+    id: string,
+    revision: number,
+  ): Promise<{ kind: 'none' } | { kind: 'mine'; doc: Shot } | { kind: 'conflict'; doc: Shot; revision: number }> {
     const d = await get<Draft>(key(id)).catch(() => undefined)
     if (!d) return { kind: 'none' }
     return d.revision === revision ? { kind: 'mine', doc: d.doc } : { kind: 'conflict', doc: d.doc, revision: d.revision }
@@ -91,7 +101,8 @@ export class Saver {
       } else if (error instanceof ApiError && error.status === 409) {
         this.stopped = true
         this.tell({ kind: 'conflict', revision: Number(error.details.revision) })
-      } else if (error instanceof ApiError && error.status >= 400 && error.status < 500) this.tell({ kind: 'refused', message: error.message })
+      } else if (error instanceof ApiError && error.status >= 400 && error.status < 500)
+        this.tell({ kind: 'refused', message: error.message })
       else {
         this.tell({ kind: 'offline', message: messageOf(error) })
         this.later(RETRY_MS)

@@ -33,7 +33,10 @@ export class Session {
   private stoppedAt = 0
   private asked = 0
 
-  constructor(canvas: OffscreenCanvas, private events: SessionEvents) {
+  constructor(
+    canvas: OffscreenCanvas,
+    private events: SessionEvents,
+  ) {
     this.sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
     this.stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
     const { port1, port2 } = new MessageChannel()
@@ -140,7 +143,11 @@ export class Session {
     this.toStage({ type: 'region', object, region, asked: this.number() })
   }
   /** Where the brush meets an object: in its own space, and in the shot. Null beside it. */
-  async brush(element: string, x: number, y: number): Promise<{ place: [number, number, number]; at: [number, number, number]; scale: number } | null> {
+  async brush(
+    element: string,
+    x: number,
+    y: number,
+  ): Promise<{ place: [number, number, number]; at: [number, number, number]; scale: number } | null> {
     const m = await this.ask((id) => ({ type: 'brush', id, element, x, y }))
     return m?.type === 'brushed' ? m.hit : null
   }

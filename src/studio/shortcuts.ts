@@ -31,11 +31,34 @@ export function onKey(e: KeyboardEvent): void {
   }
   if (ctrl || e.altKey) return
   const actions: Record<string, () => void> = {
-    ' ': togglePlay, r: restart, c: () => setStudio({ pose: null }), f: frameSelection, v: () => setStudio({ viewOnly: !studio().viewOnly }), h: () => setStudio({ overlays: !studio().overlays }), b: toggleFolded,
-    a: () => selected && toggleSolo(selected), m: () => selected && muteElement(selected), d: () => selected && duplicateElement(selected), Delete: () => selected && removeElement(selected), i: chooseFiles, '?': () => setStudio({ dialog: 'shortcuts' }),
-    ArrowLeft: () => stepFrame(e.shiftKey ? -10 : -1), ArrowRight: () => stepFrame(e.shiftKey ? 10 : 1), Escape: () => setStudio(studio().picking || studio().choosing || studio().brush || studio().drawing ? { picking: null, choosing: false, brush: null, drawing: null } : { open: null, viewOnly: false }),
+    ' ': togglePlay,
+    r: restart,
+    c: () => setStudio({ pose: null }),
+    f: frameSelection,
+    v: () => setStudio({ viewOnly: !studio().viewOnly }),
+    h: () => setStudio({ overlays: !studio().overlays }),
+    b: toggleFolded,
+    a: () => selected && toggleSolo(selected),
+    m: () => selected && muteElement(selected),
+    d: () => selected && duplicateElement(selected),
+    Delete: () => selected && removeElement(selected),
+    i: chooseFiles,
+    '?': () => setStudio({ dialog: 'shortcuts' }),
+    ArrowLeft: () => stepFrame(e.shiftKey ? -10 : -1),
+    ArrowRight: () => stepFrame(e.shiftKey ? 10 : 1),
+    Escape: () =>
+      setStudio(
+        studio().picking || studio().choosing || studio().brush || studio().drawing
+          ? { picking: null, choosing: false, brush: null, drawing: null }
+          : { open: null, viewOnly: false },
+      ),
   }
-  if ((e.key === ' ' || e.key === 'Delete' || e.key.startsWith('Arrow')) && target.closest('[role=spinbutton],[role=tablist],[data-stop]') && e.key !== ' ') return
+  if (
+    (e.key === ' ' || e.key === 'Delete' || e.key.startsWith('Arrow')) &&
+    target.closest('[role=spinbutton],[role=tablist],[data-stop]') &&
+    e.key !== ' '
+  )
+    return
   const run = actions[e.key.length === 1 ? e.key.toLowerCase() : e.key]
   if (!run) return
   e.preventDefault()

@@ -91,8 +91,50 @@ export interface Studio {
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
 }
 const initial: Studio = {
-  id: '', project: { id: '', name: '' }, line: null as unknown as Timeline<Shot>, save: { kind: 'saved', at: '' }, selected: null, region: null, point: null, drawing: null, brush: null, picking: null, particle: null, known: null, choosing: false, field: null, brushSize: 0.15, brushStrength: 0.5, open: null, tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, playing: false, loop: true, everyFrame: false, solo: new Set(), boost: 1,
-  playhead: 0, pose: null, overlays: true, status: null, drawn: null, asked: 0, stats: {}, ages: {}, facts: {}, threads: null, failure: null, contextLost: false, software: false, toast: null, session: null, dialog: null,
+  id: '',
+  project: { id: '', name: '' },
+  line: null as unknown as Timeline<Shot>,
+  save: { kind: 'saved', at: '' },
+  selected: null,
+  region: null,
+  point: null,
+  drawing: null,
+  brush: null,
+  picking: null,
+  particle: null,
+  known: null,
+  choosing: false,
+  field: null,
+  brushSize: 0.15,
+  brushStrength: 0.5,
+  open: null,
+  tab: 'life',
+  folded: false,
+  boardHeight: 324,
+  beside: false,
+  boardWidth: 372,
+  viewOnly: false,
+  playing: false,
+  loop: true,
+  everyFrame: false,
+  solo: new Set(),
+  boost: 1,
+  playhead: 0,
+  pose: null,
+  overlays: true,
+  status: null,
+  drawn: null,
+  asked: 0,
+  stats: {},
+  ages: {},
+  facts: {},
+  threads: null,
+  failure: null,
+  contextLost: false,
+  software: false,
+  toast: null,
+  session: null,
+  dialog: null,
 }
 export const useStudio = create<Studio>(() => initial)
 export const studio = useStudio.getState
@@ -103,20 +145,35 @@ let onChange: (shot: Shot) => void = () => {}
 export const watchShot = (f: (shot: Shot) => void): void => {
   onChange = f
 }
-export const useShot = <T,>(pick: (s: Shot) => T): T => useStudio((s) => pick(s.line.now))
+export const useShot = <T>(pick: (s: Shot) => T): T => useStudio((s) => pick(s.line.now))
 export const shotNow = (): Shot => studio().line.now
 
 export function loadStudio(id: string, project: Studio['project'], shot: Shot): void {
   tieShot(shot)
   const keep = studio()
-  setStudio({ ...initial, boardHeight: keep.boardHeight, boardWidth: keep.boardWidth, beside: keep.beside, folded: keep.folded, id, project, line: begin(shot), playhead: Math.min(shot.range.last, Math.max(shot.range.first, shot.opens ?? shot.range.first)), selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null })
+  setStudio({
+    ...initial,
+    boardHeight: keep.boardHeight,
+    boardWidth: keep.boardWidth,
+    beside: keep.beside,
+    folded: keep.folded,
+    id,
+    project,
+    line: begin(shot),
+    playhead: Math.min(shot.range.last, Math.max(shot.range.first, shot.opens ?? shot.range.first)),
+    selected: shot.systems[0]?.id ?? shot.objects[0]?.id ?? null,
+  })
 }
 function take(line: Timeline<Shot>): void {
   if (line === studio().line) return
   tieShot(line.now)
   const { selected, solo } = studio()
   if ([...solo].some((id) => !findElement(line.now, id))) setStudio({ solo: new Set([...solo].filter((id) => findElement(line.now, id))) })
-  setStudio({ line, selected: selected && findElement(line.now, selected) ? selected : null, playhead: Math.min(line.now.range.last, Math.max(line.now.range.first, studio().playhead)) })
+  setStudio({
+    line,
+    selected: selected && findElement(line.now, selected) ? selected : null,
+    playhead: Math.min(line.now.range.last, Math.max(line.now.range.first, studio().playhead)),
+  })
   onChange(line.now)
 }
 /** The only way to change the shot. `gesture` joins the changes of one drag or one typing into one step of undo. */
@@ -140,7 +197,14 @@ export function toast(text: string, bad = false): void {
   setStudio({ toast: { text, bad, id: ++toasts } })
 }
 export function select(id: string | null): void {
-  if (studio().selected !== id) setStudio({ selected: id, open: shotNow().forces.find((f) => f.id === id)?.act.id ?? null, point: null, drawing: null, ...(studio().region?.object === id ? {} : { region: null, brush: null }) })
+  if (studio().selected !== id)
+    setStudio({
+      selected: id,
+      open: shotNow().forces.find((f) => f.id === id)?.act.id ?? null,
+      point: null,
+      drawing: null,
+      ...(studio().region?.object === id ? {} : { region: null, brush: null }),
+    })
 }
 export function setPlayhead(frame: number): void {
   const { first, last } = shotNow().range

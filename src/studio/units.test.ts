@@ -51,13 +51,21 @@ describe('what a person types', () => {
   })
   it('arithmetic is that of JavaScript, without ever running it (property)', () => {
     const expression: fc.Arbitrary<string> = fc.letrec<{ e: string }>((tie) => ({
-      e: fc.oneof({ maxDepth: 4 }, fc.integer({ min: 0, max: 99 }).map(String), fc.tuple(tie('e'), fc.constantFrom('+', '-', '*'), tie('e')).map((x) => `(${x.join('')})`), tie('e').map((x) => `-${x}`)),
+      e: fc.oneof(
+        { maxDepth: 4 },
+        fc.integer({ min: 0, max: 99 }).map(String),
+        fc.tuple(tie('e'), fc.constantFrom('+', '-', '*'), tie('e')).map((x) => `(${x.join('')})`),
+        tie('e').map((x) => `-${x}`),
+      ),
     })).e
     fc.assert(
-      fc.property(expression.filter((e) => !e.includes('--')), (e) => {
-        // biome-ignore lint/security/noGlobalEval: the reference, on text that the test itself made
-        expect(arithmetic(e)).toBe(globalThis.eval(e))
-      }),
+      fc.property(
+        expression.filter((e) => !e.includes('--')),
+        (e) => {
+          // biome-ignore lint/security/noGlobalEval: the reference, on text that the test itself made
+          expect(arithmetic(e)).toBe(globalThis.eval(e))
+        },
+      ),
     )
   })
   it('any text is a value or a problem (property)', () => {

@@ -2,16 +2,35 @@ import type { NumberParam, Unit } from '../shot'
 
 /** Other units that may be typed, as factors to the unit that is stored. */
 const OTHERS: Record<string, Partial<Record<Unit, number>>> = {
-  mm: { m: 0.001, mm: 1, 'm/s': 0.001 }, cm: { m: 0.01, mm: 10 }, m: { m: 1, mm: 1000 }, km: { m: 1000 },
-  ms: { s: 0.001 }, s: { s: 1 }, min: { s: 60 },
-  'mm/s': { 'm/s': 0.001 }, 'cm/s': { 'm/s': 0.01 }, 'm/s': { 'm/s': 1 }, 'km/h': { 'm/s': 1 / 3.6 },
-  'cm/s²': { 'm/s²': 0.01 }, 'm/s²': { 'm/s²': 1 }, 'm/s2': { 'm/s²': 1 }, g: { 'm/s²': 9.80665 },
-  '/s': { '1/s': 1 }, '1/s': { '1/s': 1 }, hz: { '1/s': 1 },
-  '°': { '°': 1 }, deg: { '°': 1 }, rad: { '°': 180 / Math.PI }, turn: { '°': 360 },
-  '%': { '%': 1, '1': 0.01, '×': 0.01 }, '×': { '×': 1, '1': 1 }, x: { '×': 1, '1': 1 },
+  mm: { m: 0.001, mm: 1, 'm/s': 0.001 },
+  cm: { m: 0.01, mm: 10 },
+  m: { m: 1, mm: 1000 },
+  km: { m: 1000 },
+  ms: { s: 0.001 },
+  s: { s: 1 },
+  min: { s: 60 },
+  'mm/s': { 'm/s': 0.001 },
+  'cm/s': { 'm/s': 0.01 },
+  'm/s': { 'm/s': 1 },
+  'km/h': { 'm/s': 1 / 3.6 },
+  'cm/s²': { 'm/s²': 0.01 },
+  'm/s²': { 'm/s²': 1 },
+  'm/s2': { 'm/s²': 1 },
+  g: { 'm/s²': 9.80665 },
+  '/s': { '1/s': 1 },
+  '1/s': { '1/s': 1 },
+  hz: { '1/s': 1 },
+  '°': { '°': 1 },
+  deg: { '°': 1 },
+  rad: { '°': 180 / Math.PI },
+  turn: { '°': 360 },
+  '%': { '%': 1, '1': 0.01, '×': 0.01 },
+  '×': { '×': 1, '1': 1 },
+  x: { '×': 1, '1': 1 },
 }
 /** What stands behind a number on screen. */
-export const unitText = (p: Pick<NumberParam, 'unit' | 'moment'>): string => (p.moment ? 'f' : p.unit === '1/s' ? '/s' : p.unit === '1' ? '' : p.unit)
+export const unitText = (p: Pick<NumberParam, 'unit' | 'moment'>): string =>
+  p.moment ? 'f' : p.unit === '1/s' ? '/s' : p.unit === '1' ? '' : p.unit
 
 export type Typed = { ok: true; value: number } | { ok: false; problem: string }
 
@@ -84,7 +103,11 @@ export function show(value: number, p?: Pick<NumberParam, 'unit' | 'moment' | 'i
   if (a >= 10000) return Math.round(v).toLocaleString('en-US')
   // About three digits that count.
   const digits = a >= 100 ? 1 : a >= 1 || a === 0 ? 2 : a >= 0.1 ? 3 : a >= 0.01 ? 4 : 5
-  return v.toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '').replace('-', '−')
+  return v
+    .toFixed(digits)
+    .replace(/(\.\d*?)0+$/, '$1')
+    .replace(/\.$/, '')
+    .replace('-', '−')
 }
 /** Small lengths read better in millimetres. */
 export function showWithUnit(value: number, p: Pick<NumberParam, 'unit' | 'moment' | 'integer'>, fps: number): string {

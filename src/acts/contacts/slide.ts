@@ -9,9 +9,26 @@ export const slide = defineContact({
   help: 'Particles glide along colliders and do not come back from them.',
   params: {
     ...withParams('Along'),
-    friction: number({ label: 'Friction', unit: '1', default: 0, min: 0, soft: [0, 1], animated: true, varied: true, help: 'Speed lost along the surface for each part of speed lost into it.' }),
+    friction: number({
+      label: 'Friction',
+      unit: '1',
+      default: 0,
+      min: 0,
+      soft: [0, 1],
+      animated: true,
+      varied: true,
+      help: 'Speed lost along the surface for each part of speed lost into it.',
+    }),
     ...passParams,
   },
   sentence: () => say`Slides along ${'with'}, friction ${'friction'}.`,
-  contact: (p, t) => ({ way: 'bounce', keep: 0, keepVary: 0, friction: p.number('friction', t), frictionVary: p.vary('friction'), letGo: 0, passes: passesOf(p, t) }),
+  contact: (p, t) => ({
+    way: 'bounce',
+    keep: 0,
+    keepVary: 0,
+    friction: p.number('friction', t),
+    frictionVary: p.vary('friction'),
+    letGo: 0,
+    passes: passesOf(p, t),
+  }),
 })

@@ -8,8 +8,21 @@ export const outsideBox = defineEnding({
   title: 'Ends outside',
   help: 'Takes particles out that leave the box around an object.',
   params: {
-    object: ref({ label: 'Box of', to: 'object', default: null, empty: 'nothing yet', help: 'The object whose box counts, as it stands and turns; an unseen box does well.' }),
-    margin: number({ label: 'Margin', unit: 'm', default: 0, soft: [-1, 2], animated: true, help: 'How much larger than the object the box is.' }),
+    object: ref({
+      label: 'Box of',
+      to: 'object',
+      default: null,
+      empty: 'nothing yet',
+      help: 'The object whose box counts, as it stands and turns; an unseen box does well.',
+    }),
+    margin: number({
+      label: 'Margin',
+      unit: 'm',
+      default: 0,
+      soft: [-1, 2],
+      animated: true,
+      help: 'How much larger than the object the box is.',
+    }),
   },
   sentence: () => say`Ends beyond ${'margin'} outside the box of ${'object'}.`,
   planes(p, t, site) {

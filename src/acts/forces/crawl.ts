@@ -9,10 +9,41 @@ export const crawl = defineForce({
   title: 'Crawl',
   help: 'Keeps particles at a height over a surface; along it they go as they like.',
   params: {
-    object: ref({ label: 'On', to: 'object', default: null, empty: 'none yet', help: 'The object; it may move, change shape and be unseen.' }),
-    height: number({ label: 'Height', unit: 'm', default: 0.01, min: 0, soft: [0, 0.5], animated: true, help: 'Over its surface, on the side where the particle is.' }),
-    speed: number({ label: 'Speed', unit: 'm/s', default: 0.5, min: 0, soft: [0, 5], animated: true, empty: 'their own', help: 'How fast along it; or as fast as they are.' }),
-    response: number({ label: 'Response', unit: 's', default: 0.05, min: 0, soft: [0, 1], animated: true, help: 'How long they take to come to the height and the speed.' }),
+    object: ref({
+      label: 'On',
+      to: 'object',
+      default: null,
+      empty: 'none yet',
+      help: 'The object; it may move, change shape and be unseen.',
+    }),
+    height: number({
+      label: 'Height',
+      unit: 'm',
+      default: 0.01,
+      min: 0,
+      soft: [0, 0.5],
+      animated: true,
+      help: 'Over its surface, on the side where the particle is.',
+    }),
+    speed: number({
+      label: 'Speed',
+      unit: 'm/s',
+      default: 0.5,
+      min: 0,
+      soft: [0, 5],
+      animated: true,
+      empty: 'their own',
+      help: 'How fast along it; or as fast as they are.',
+    }),
+    response: number({
+      label: 'Response',
+      unit: 's',
+      default: 0.05,
+      min: 0,
+      soft: [0, 1],
+      animated: true,
+      help: 'How long they take to come to the height and the speed.',
+    }),
     reach: reachParam(0.5, 'Farther from the surface than this nothing is felt.'),
     ...shareParams,
   },
@@ -21,6 +52,18 @@ export const crawl = defineForce({
   encode(w, p, at, seed, share, site) {
     const t = at.t0
     const object = site.index(p.text('object'))
-    if (object >= 0) w.crawl({ object, height: p.number('height', t), responseS: p.number('response', t), speed: p.optional('speed', t), reach: reachOf(p, t), dt: at.dt }, seed, share)
+    if (object >= 0)
+      w.crawl(
+        {
+          object,
+          height: p.number('height', t),
+          responseS: p.number('response', t),
+          speed: p.optional('speed', t),
+          reach: reachOf(p, t),
+          dt: at.dt,
+        },
+        seed,
+        share,
+      )
   },
 })

@@ -8,13 +8,28 @@ export const gravity = defineForce({
   title: 'Gravity',
   help: 'Pulls every particle the same way.',
   params: {
-    strength: number({ label: 'Strength', unit: 'm/s²', default: 9.81, soft: [-20, 20], animated: true, help: 'Acceleration; 9.81 m/s² is the ground at sea level.' }),
-    direction: vector({ label: 'Direction', unit: '', default: [0, -1, 0], animated: true, help: 'Which way it pulls; its length does not matter.' }),
+    strength: number({
+      label: 'Strength',
+      unit: 'm/s²',
+      default: 9.81,
+      soft: [-20, 20],
+      animated: true,
+      help: 'Acceleration; 9.81 m/s² is the ground at sea level.',
+    }),
+    direction: vector({
+      label: 'Direction',
+      unit: '',
+      default: [0, -1, 0],
+      animated: true,
+      help: 'Which way it pulls; its length does not matter.',
+    }),
     ...shareParams,
   },
   sentence: (p) => {
     const [x, y, z] = p.vector('direction')
-    return x === 0 && z === 0 && y < 0 ? say`Gravity pulls down at ${'strength'}.` : say`Gravity pulls towards ${'direction'} at ${'strength'}.`
+    return x === 0 && z === 0 && y < 0
+      ? say`Gravity pulls down at ${'strength'}.`
+      : say`Gravity pulls towards ${'direction'} at ${'strength'}.`
   },
   encode(w, p, at, seed, share) {
     const [x, y, z] = p.vector('direction', at.t0)

@@ -9,10 +9,39 @@ export const followPath = defineForce({
   title: 'Follow a path',
   help: 'Leads particles along a path and gathers them on it.',
   params: {
-    object: ref({ label: 'Path', to: 'object', default: null, empty: 'none yet', help: 'A path or a line; reshape steps, keys and its parent move it.' }),
-    speed: number({ label: 'Speed', unit: 'm/s', default: 2, soft: [-10, 10], animated: true, help: 'Along it; below zero the other way.' }),
-    response: number({ label: 'Response', unit: 's', default: 0.2, min: 0, soft: [0, 2], animated: true, help: 'How long particles take to follow.' }),
-    gather: number({ label: 'Gathers in', unit: 's', default: 0.5, min: 0.001, soft: [0.05, 5], animated: true, help: 'How long they take to make up their distance to it.' }),
+    object: ref({
+      label: 'Path',
+      to: 'object',
+      default: null,
+      empty: 'none yet',
+      help: 'A path or a line; reshape steps, keys and its parent move it.',
+    }),
+    speed: number({
+      label: 'Speed',
+      unit: 'm/s',
+      default: 2,
+      soft: [-10, 10],
+      animated: true,
+      help: 'Along it; below zero the other way.',
+    }),
+    response: number({
+      label: 'Response',
+      unit: 's',
+      default: 0.2,
+      min: 0,
+      soft: [0, 2],
+      animated: true,
+      help: 'How long particles take to follow.',
+    }),
+    gather: number({
+      label: 'Gathers in',
+      unit: 's',
+      default: 0.5,
+      min: 0.001,
+      soft: [0.05, 5],
+      animated: true,
+      help: 'How long they take to make up their distance to it.',
+    }),
     reach: reachParam(1),
     falloff: { ...falloffParam, default: 'even' },
     ...shareParams,
@@ -22,6 +51,18 @@ export const followPath = defineForce({
   encode(w, p, at, seed, share, site) {
     const t = at.t0
     const points = site.line(p.text('object'), t)
-    if (points) w.path({ points, speed: p.number('speed', t), reach: reachOf(p, t), falloff: falloffOf(p, t), responseS: p.number('response', t), gatherS: p.number('gather', t) }, seed, share)
+    if (points)
+      w.path(
+        {
+          points,
+          speed: p.number('speed', t),
+          reach: reachOf(p, t),
+          falloff: falloffOf(p, t),
+          responseS: p.number('response', t),
+          gatherS: p.number('gather', t),
+        },
+        seed,
+        share,
+      )
   },
 })

@@ -9,10 +9,32 @@ export const shock = defineForce({
   title: 'Shock wave',
   help: 'A front that runs out from a point and throws aside what it meets.',
   params: {
-    start: number({ label: 'Starts at', unit: 's', default: 1, soft: [0, 5], moment: true, help: 'The moment at which the front leaves its place.' }),
+    start: number({
+      label: 'Starts at',
+      unit: 's',
+      default: 1,
+      soft: [0, 5],
+      moment: true,
+      help: 'The moment at which the front leaves its place.',
+    }),
     speed: number({ label: 'Speed', unit: 'm/s', default: 4, min: 0, soft: [0.2, 20], help: 'Of the front.' }),
-    thickness: number({ label: 'Thickness', unit: 'm', default: 0.4, min: 0.001, soft: [0.05, 2], animated: true, help: 'Of the front; it is strongest in its middle.' }),
-    strength: number({ label: 'Strength', unit: 'm/s²', default: 60, soft: [-200, 200], animated: true, help: 'Where the front is, close to its place; below zero it draws in.' }),
+    thickness: number({
+      label: 'Thickness',
+      unit: 'm',
+      default: 0.4,
+      min: 0.001,
+      soft: [0.05, 2],
+      animated: true,
+      help: 'Of the front; it is strongest in its middle.',
+    }),
+    strength: number({
+      label: 'Strength',
+      unit: 'm/s²',
+      default: 60,
+      soft: [-200, 200],
+      animated: true,
+      help: 'Where the front is, close to its place; below zero it draws in.',
+    }),
     reach: reachParam(3, 'Where the front has spent itself.'),
     falloff: { ...falloffParam, default: 'linear' },
     ...placeParams,
@@ -24,6 +46,18 @@ export const shock = defineForce({
     const t = at.t0
     const since = t - p.number('start')
     if (since < 0) return
-    w.point({ centre: placeIn(p, t, site), strength: -p.number('strength', t), reach: reachOf(p, t), falloff: falloffOf(p, t), square: false, core: 0, front: { radius: since * p.number('speed'), half: p.number('thickness', t) / 2 } }, seed, share)
+    w.point(
+      {
+        centre: placeIn(p, t, site),
+        strength: -p.number('strength', t),
+        reach: reachOf(p, t),
+        falloff: falloffOf(p, t),
+        square: false,
+        core: 0,
+        front: { radius: since * p.number('speed'), half: p.number('thickness', t) / 2 },
+      },
+      seed,
+      share,
+    )
   },
 })

@@ -8,7 +8,10 @@ const pace = (p: Reader): string => {
   return r === 0 ? 'standing still' : r < 0.75 ? 'changing slowly' : r < 2.5 ? 'changing' : 'changing fast'
 }
 
-/** Divergence-free noise: eddies that push particles, or carry them without gathering them. Curl noise after Bridson et al. 2007; here the cross product of two gradients. */
+/**
+ * Divergence-free noise: eddies that push particles, or carry them without gathering them. Curl noise after Bridson et al. 2007; here the
+ * cross product of two gradients.
+ */
 export const turbulence = defineForce({
   kind: 'turbulence',
   title: 'Turbulence',
@@ -23,17 +26,68 @@ export const turbulence = defineForce({
       ],
       help: 'Push adds acceleration and lets particles gather; carry leads them to its velocity and keeps them spread.',
     }),
-    strength: number({ label: 'Strength', unit: 'm/s²', unitBy: { param: 'mode', units: { push: 'm/s²', carry: 'm/s' } }, default: 3, min: 0, soft: [0, 40], animated: true, help: 'Largest push of the coarsest eddies; with carry it is a speed in m/s.' }),
-    eddy: number({ label: 'Eddy', unit: 'm', default: 0.4, min: 1e-3, soft: [0.05, 5], animated: true, help: 'Size of the coarsest eddies.' }),
-    octaves: number({ label: 'Detail', unit: '', default: 3, min: 1, max: 6, integer: true, help: 'Finer eddies on top, each half the size and half as strong.' }),
-    renewal: number({ label: 'Renewal', unit: '1/s', default: 0.5, min: 0, soft: [0, 5], animated: true, integrated: true, help: 'How often eddies give way to new ones.' }),
-    response: number({ when: { param: 'mode', is: ['carry'] }, label: 'Response', unit: 's', default: 0.1, min: 0, soft: [0, 2], animated: true, help: 'With carry: how long particles take to follow.' }),
+    strength: number({
+      label: 'Strength',
+      unit: 'm/s²',
+      unitBy: { param: 'mode', units: { push: 'm/s²', carry: 'm/s' } },
+      default: 3,
+      min: 0,
+      soft: [0, 40],
+      animated: true,
+      help: 'Largest push of the coarsest eddies; with carry it is a speed in m/s.',
+    }),
+    eddy: number({
+      label: 'Eddy',
+      unit: 'm',
+      default: 0.4,
+      min: 1e-3,
+      soft: [0.05, 5],
+      animated: true,
+      help: 'Size of the coarsest eddies.',
+    }),
+    octaves: number({
+      label: 'Detail',
+      unit: '',
+      default: 3,
+      min: 1,
+      max: 6,
+      integer: true,
+      help: 'Finer eddies on top, each half the size and half as strong.',
+    }),
+    renewal: number({
+      label: 'Renewal',
+      unit: '1/s',
+      default: 0.5,
+      min: 0,
+      soft: [0, 5],
+      animated: true,
+      integrated: true,
+      help: 'How often eddies give way to new ones.',
+    }),
+    response: number({
+      when: { param: 'mode', is: ['carry'] },
+      label: 'Response',
+      unit: 's',
+      default: 0.1,
+      min: 0,
+      soft: [0, 2],
+      animated: true,
+      help: 'With carry: how long particles take to follow.',
+    }),
     ...shareParams,
   },
-  sentence: (p) => say`Turbulence ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} up to ${'strength'}, eddies of ${'eddy'}, ${word(pace(p), 'renewal')}.`,
+  sentence: (p) =>
+    say`Turbulence ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} up to ${'strength'}, eddies of ${'eddy'}, ${word(pace(p), 'renewal')}.`,
   encode(w, p, at, seed, share) {
     w.turbulence(
-      { carry: p.choice('mode', at.t0) === 'carry', strength: p.number('strength', at.t0), eddy: p.number('eddy', at.t0), octaves: p.number('octaves'), phase: p.integral('renewal', at.t0), responseS: p.number('response', at.t0) },
+      {
+        carry: p.choice('mode', at.t0) === 'carry',
+        strength: p.number('strength', at.t0),
+        eddy: p.number('eddy', at.t0),
+        octaves: p.number('octaves'),
+        phase: p.integral('renewal', at.t0),
+        responseS: p.number('response', at.t0),
+      },
       seed,
       share,
     )

@@ -8,16 +8,59 @@ export const limitAge = defineLimit({
   title: 'Age',
   help: 'A stretch of each particle’s life.',
   params: {
-    of: choice({ label: 'Measured', default: 'age', options: [{ value: 'age', label: 'in seconds' }, { value: 'life', label: 'as a part of life' }], help: 'Seconds since birth, or per cent of the life.' }),
-    from: number({ label: 'From', unit: 's', unitBy: { param: 'of', units: { age: 's', life: '%' } }, default: 0, min: 0, soft: [0, 5], animated: true, help: 'Where it begins.' }),
-    to: number({ label: 'To', unit: 's', unitBy: { param: 'of', units: { age: 's', life: '%' } }, default: 1, given: true, empty: 'the end of life', min: 0, soft: [0, 5], animated: true, help: 'Where it ends.' }),
-    soft: number({ label: 'Soft edge', unit: 's', unitBy: { param: 'of', units: { age: 's', life: '%' } }, default: 0.1, min: 0, soft: [0, 1], animated: true, help: 'It sets in and fades over this, inside the stretch.' }),
+    of: choice({
+      label: 'Measured',
+      default: 'age',
+      options: [
+        { value: 'age', label: 'in seconds' },
+        { value: 'life', label: 'as a part of life' },
+      ],
+      help: 'Seconds since birth, or per cent of the life.',
+    }),
+    from: number({
+      label: 'From',
+      unit: 's',
+      unitBy: { param: 'of', units: { age: 's', life: '%' } },
+      default: 0,
+      min: 0,
+      soft: [0, 5],
+      animated: true,
+      help: 'Where it begins.',
+    }),
+    to: number({
+      label: 'To',
+      unit: 's',
+      unitBy: { param: 'of', units: { age: 's', life: '%' } },
+      default: 1,
+      given: true,
+      empty: 'the end of life',
+      min: 0,
+      soft: [0, 5],
+      animated: true,
+      help: 'Where it ends.',
+    }),
+    soft: number({
+      label: 'Soft edge',
+      unit: 's',
+      unitBy: { param: 'of', units: { age: 's', life: '%' } },
+      default: 0.1,
+      min: 0,
+      soft: [0, 1],
+      animated: true,
+      help: 'It sets in and fades over this, inside the stretch.',
+    }),
     side: sideParam,
   },
   sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} from ${'from'} to ${'to'} of age.`,
   encode(w, p, at) {
     const k = p.choice('of') === 'life' ? 0.01 : 1
     const to = p.optional('to', at.t0)
-    w.limitRange({ of: p.choice('of') as 'age' | 'life', from: p.number('from', at.t0) * k, to: to === null ? Number.POSITIVE_INFINITY : to * k, soft: p.number('soft', at.t0) * k, outside: p.choice('side') === 'outside' })
+    w.limitRange({
+      of: p.choice('of') as 'age' | 'life',
+      from: p.number('from', at.t0) * k,
+      to: to === null ? Number.POSITIVE_INFINITY : to * k,
+      soft: p.number('soft', at.t0) * k,
+      outside: p.choice('side') === 'outside',
+    })
   },
 })

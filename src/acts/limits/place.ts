@@ -13,23 +13,54 @@ export const limitPlace = defineLimit({
   title: 'Place',
   help: 'Inside a ball, a box, or above a plane.',
   params: {
-    shape: choice({ label: 'Shape', default: 'ball', options: [{ value: 'ball', label: 'a ball' }, { value: 'box', label: 'a box' }, { value: 'above', label: 'the space above' }], help: 'What encloses the place.' }),
-    place: vector({ label: 'Place', unit: 'm', default: [0, 0.5, 0], animated: true, help: 'The middle; of the space above, a point of its floor.' }),
-    size: vector({ label: 'Size', unit: 'm', default: [2, 2, 2], min: 0, animated: true, help: 'Whole width, height and depth; a ball takes the first as its diameter.' }),
+    shape: choice({
+      label: 'Shape',
+      default: 'ball',
+      options: [
+        { value: 'ball', label: 'a ball' },
+        { value: 'box', label: 'a box' },
+        { value: 'above', label: 'the space above' },
+      ],
+      help: 'What encloses the place.',
+    }),
+    place: vector({
+      label: 'Place',
+      unit: 'm',
+      default: [0, 0.5, 0],
+      animated: true,
+      help: 'The middle; of the space above, a point of its floor.',
+    }),
+    size: vector({
+      label: 'Size',
+      unit: 'm',
+      default: [2, 2, 2],
+      min: 0,
+      animated: true,
+      help: 'Whole width, height and depth; a ball takes the first as its diameter.',
+    }),
     soft: softParam,
     falloff: { ...falloffParam, help: 'How it rises over the soft edge.' },
     bias: biasParam,
     object: ref({ label: 'Along with', to: 'object', default: null, empty: 'the shot', help: 'It goes along with this object.' }),
     side: sideParam,
   },
-  sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} in ${word(SHAPES[p.choice('shape') as 'ball'], 'shape')} at ${'place'}, edge ${'soft'}.`,
+  sentence: (p) =>
+    say`${word(ONLY[p.choice('side')], 'side')} in ${word(SHAPES[p.choice('shape') as 'ball'], 'shape')} at ${'place'}, edge ${'soft'}.`,
   encode(w, p, at, _seed, site) {
     const t = at.t0
     const into = invert(site.from(p.text('object'), t))
     const [x, y, z] = p.vector('place', t)
     const moved = into && multiply(Float64Array.from([1, 0, 0, -x, 0, 1, 0, -y, 0, 0, 1, -z]), into)
     const size = p.vector('size', t)
-    w.limitShape({ shape: p.choice('shape', t) as 'ball', half: [size[0] / 2, size[1] / 2, size[2] / 2], soft: p.number('soft', t), falloff: falloffOf(p, t), bias: p.number('bias', t) / 100, outside: p.choice('side') === 'outside', into: moved ?? NOWHERE })
+    w.limitShape({
+      shape: p.choice('shape', t) as 'ball',
+      half: [size[0] / 2, size[1] / 2, size[2] / 2],
+      soft: p.number('soft', t),
+      falloff: falloffOf(p, t),
+      bias: p.number('bias', t) / 100,
+      outside: p.choice('side') === 'outside',
+      into: moved ?? NOWHERE,
+    })
   },
 })
 
@@ -40,8 +71,24 @@ export const limitObject = defineLimit({
   help: 'Where another object is, or near it.',
   params: {
     object: ref({ label: 'Object', to: 'object', default: null, empty: 'none yet', help: 'The object; it may be unseen.' }),
-    shape: choice({ label: 'As', default: 'shape', options: [{ value: 'shape', label: 'its own shape', help: 'Exactly; inside, it must be closed.' }, { value: 'ball', label: 'a ball', help: 'The ball around its shape.' }, { value: 'box', label: 'a box', help: 'The box around its shape, in its own metres.' }], help: 'Its own shape, or the ball or box around it, which cost less.' }),
-    beyond: number({ label: 'Beyond', unit: 'm', default: 0.2, soft: [-1, 2], animated: true, help: 'How far outside its shape it still goes.' }),
+    shape: choice({
+      label: 'As',
+      default: 'shape',
+      options: [
+        { value: 'shape', label: 'its own shape', help: 'Exactly; inside, it must be closed.' },
+        { value: 'ball', label: 'a ball', help: 'The ball around its shape.' },
+        { value: 'box', label: 'a box', help: 'The box around its shape, in its own metres.' },
+      ],
+      help: 'Its own shape, or the ball or box around it, which cost less.',
+    }),
+    beyond: number({
+      label: 'Beyond',
+      unit: 'm',
+      default: 0.2,
+      soft: [-1, 2],
+      animated: true,
+      help: 'How far outside its shape it still goes.',
+    }),
     soft: softParam,
     falloff: { ...falloffParam, help: 'How it rises over the soft edge.' },
     bias: biasParam,
@@ -58,15 +105,36 @@ export const limitObject = defineLimit({
       const m = site.from(id, t)
       // How deep one can be inside: half of its size, at the largest scale.
       const scale = Math.sqrt(Math.max(...[0, 1, 2].map((a) => m[a] * m[a] + m[4 + a] * m[4 + a] + m[8 + a] * m[8 + a])))
-      w.limitNear({ object: site.index(id), beyond: p.number('beyond', t), soft: p.number('soft', t), look: size * scale, falloff: falloffOf(p, t), bias: p.number('bias', t) / 100, outside: p.choice('side') === 'outside', dt: at.dt })
+      w.limitNear({
+        object: site.index(id),
+        beyond: p.number('beyond', t),
+        soft: p.number('soft', t),
+        look: size * scale,
+        falloff: falloffOf(p, t),
+        bias: p.number('bias', t) / 100,
+        outside: p.choice('side') === 'outside',
+        dt: at.dt,
+      })
       return
     }
     const into = id && invert(site.from(id, t))
     const mid = box ? box.min.map((v, i) => (v + box.max[i]) / 2) : [0, 0, 0]
     const beyond = p.number('beyond', t)
-    const half = (box ? box.min.map((v, i) => (box.max[i] - v) / 2) : [0, 0, 0]).map((v) => Math.max(0, v + beyond)) as [number, number, number]
+    const half = (box ? box.min.map((v, i) => (box.max[i] - v) / 2) : [0, 0, 0]).map((v) => Math.max(0, v + beyond)) as [
+      number,
+      number,
+      number,
+    ]
     const ball = p.choice('shape', t) === 'ball'
     const moved = into && multiply(Float64Array.from([1, 0, 0, -mid[0], 0, 1, 0, -mid[1], 0, 0, 1, -mid[2]]), into)
-    w.limitShape({ shape: ball ? 'ball' : 'box', half: ball ? [Math.max(...half), 0, 0] : half, soft: p.number('soft', t), falloff: falloffOf(p, t), bias: p.number('bias', t) / 100, outside: p.choice('side') === 'outside', into: moved || NOWHERE })
+    w.limitShape({
+      shape: ball ? 'ball' : 'box',
+      half: ball ? [Math.max(...half), 0, 0] : half,
+      soft: p.number('soft', t),
+      falloff: falloffOf(p, t),
+      bias: p.number('bias', t) / 100,
+      outside: p.choice('side') === 'outside',
+      into: moved || NOWHERE,
+    })
   },
 })

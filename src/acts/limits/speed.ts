@@ -9,12 +9,36 @@ export const limitSpeed = defineLimit({
   help: 'Particles that are this fast.',
   params: {
     from: number({ label: 'From', unit: 'm/s', default: 0, min: 0, soft: [0, 10], animated: true, help: 'The slowest.' }),
-    to: number({ label: 'To', unit: 'm/s', default: 2, given: true, empty: 'any speed', min: 0, soft: [0, 20], animated: true, help: 'The fastest.' }),
-    soft: number({ label: 'Soft edge', unit: 'm/s', default: 0.2, min: 0, soft: [0, 5], animated: true, help: 'It sets in and fades over this, inside the range.' }),
+    to: number({
+      label: 'To',
+      unit: 'm/s',
+      default: 2,
+      given: true,
+      empty: 'any speed',
+      min: 0,
+      soft: [0, 20],
+      animated: true,
+      help: 'The fastest.',
+    }),
+    soft: number({
+      label: 'Soft edge',
+      unit: 'm/s',
+      default: 0.2,
+      min: 0,
+      soft: [0, 5],
+      animated: true,
+      help: 'It sets in and fades over this, inside the range.',
+    }),
     side: sideParam,
   },
   sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} on particles from ${'from'} to ${'to'}.`,
   encode(w, p, at) {
-    w.limitRange({ of: 'speed', from: p.number('from', at.t0), to: p.optional('to', at.t0) ?? Number.POSITIVE_INFINITY, soft: p.number('soft', at.t0), outside: p.choice('side') === 'outside' })
+    w.limitRange({
+      of: 'speed',
+      from: p.number('from', at.t0),
+      to: p.optional('to', at.t0) ?? Number.POSITIVE_INFINITY,
+      soft: p.number('soft', at.t0),
+      outside: p.choice('side') === 'outside',
+    })
   },
 })

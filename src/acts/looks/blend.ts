@@ -14,5 +14,6 @@ export const blend = defineLook({
     inside: choice({ label: 'Each other', default: 'add', options, help: 'Between the particles of the system.' }),
     onto: choice({ label: 'The picture', default: 'add', options, help: 'Of the system with the picture behind it.' }),
   },
-  sentence: (p) => say`${word(p.choice('onto') === 'add' ? 'Adds to' : 'Covers', 'onto')} the picture, ${word(p.choice('inside') === 'add' ? 'adds up' : 'hides itself', 'inside')}.`,
+  sentence: (p) =>
+    say`${word(p.choice('onto') === 'add' ? 'Adds to' : 'Covers', 'onto')} the picture, ${word(p.choice('inside') === 'add' ? 'adds up' : 'hides itself', 'inside')}.`,
 })

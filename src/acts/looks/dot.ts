@@ -6,6 +6,17 @@ export const dot = defineLook({
   role: 'draw',
   title: 'Dot',
   help: 'A round dot, hard or soft.',
-  params: { softness: number({ label: 'Softness', unit: '%', default: 60, min: 0, max: 100, soft: [0, 100], animated: true, help: '0 is a hard disc, 100 fades from the middle on.' }) },
+  params: {
+    softness: number({
+      label: 'Softness',
+      unit: '%',
+      default: 60,
+      min: 0,
+      max: 100,
+      soft: [0, 100],
+      animated: true,
+      help: '0 is a hard disc, 100 fades from the middle on.',
+    }),
+  },
   sentence: () => say`Dot, ${'softness'} soft.`,
 })

@@ -16,7 +16,9 @@ export const follow = defineModulator({
   refs: (p) => [p.raw('of') as ValueRef | null].filter((r) => r !== null),
   make(p, at) {
     const of = p.raw('of') as ValueRef | null
-    const scale = p.number('scale'), offset = p.number('offset'), delay = p.number('delay')
+    const scale = p.number('scale'),
+      offset = p.number('offset'),
+      delay = p.number('delay')
     if (!of) throw new Error('it follows nothing yet: pick a value for it')
     const f = at.value(of)
     return (t) => f(t - delay) * scale + offset

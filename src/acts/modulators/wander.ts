@@ -13,14 +13,37 @@ export const wander = defineModulator({
   swings: true,
   help: 'Strays about the value at random, smoothly; the same seed strays the same way.',
   params: {
-    height: number({ label: 'Height', unit: '', default: 1, soft: [0, 5], help: 'How far it strays to each side, in the unit of the value.' }),
+    height: number({
+      label: 'Height',
+      unit: '',
+      default: 1,
+      soft: [0, 5],
+      help: 'How far it strays to each side, in the unit of the value.',
+    }),
     rate: number({ label: 'Rate', unit: '1/s', default: 1, min: 0, max: 1000, soft: [0, 8], help: 'New directions per second.' }),
-    roughness: number({ label: 'Roughness', unit: '%', default: 30, min: 0, max: 100, soft: [0, 100], help: '0 is one smooth path; more adds finer and finer trembling.' }),
-    offset: number({ label: 'Offset', unit: 's', default: 0, soft: [-5, 5], help: 'How much it runs ahead. Another offset makes a companion.' }),
+    roughness: number({
+      label: 'Roughness',
+      unit: '%',
+      default: 30,
+      min: 0,
+      max: 100,
+      soft: [0, 100],
+      help: '0 is one smooth path; more adds finer and finer trembling.',
+    }),
+    offset: number({
+      label: 'Offset',
+      unit: 's',
+      default: 0,
+      soft: [-5, 5],
+      help: 'How much it runs ahead. Another offset makes a companion.',
+    }),
   },
   sentence: () => say`Wanders by ${'height'}, ${'rate'}.`,
   make(p, _at, seed) {
-    const height = p.number('height'), rate = p.number('rate'), rough = p.number('roughness') / 100, offset = p.number('offset')
+    const height = p.number('height'),
+      rate = p.number('rate'),
+      rough = p.number('roughness') / 100,
+      offset = p.number('offset')
     let all = 0
     for (let k = 0, a = 1; k < OCTAVES; k++, a *= rough) all += a
     const scale = (height * LIFT) / all

@@ -16,14 +16,38 @@ export const wave = defineModulator({
   swings: true,
   help: 'Swings evenly about the value.',
   params: {
-    height: number({ label: 'Height', unit: '', default: 1, soft: [0, 5], help: 'How far it goes to each side, in the unit of the value.' }),
+    height: number({
+      label: 'Height',
+      unit: '',
+      default: 1,
+      soft: [0, 5],
+      help: 'How far it goes to each side, in the unit of the value.',
+    }),
     period: number({ label: 'Period', unit: 's', default: 2, min: 0.001, soft: [0.1, 10], help: 'Time from one crest to the next.' }),
-    offset: number({ label: 'Offset', unit: 's', default: 0, soft: [-5, 5], help: 'How much it runs ahead. Another offset makes a companion.' }),
-    shape: choice({ label: 'Shape', default: 'sine', options: [{ value: 'sine', label: 'sine' }, { value: 'triangle', label: 'triangle' }, { value: 'square', label: 'square' }, { value: 'ramp', label: 'ramp' }], help: 'How it goes from crest to crest.' }),
+    offset: number({
+      label: 'Offset',
+      unit: 's',
+      default: 0,
+      soft: [-5, 5],
+      help: 'How much it runs ahead. Another offset makes a companion.',
+    }),
+    shape: choice({
+      label: 'Shape',
+      default: 'sine',
+      options: [
+        { value: 'sine', label: 'sine' },
+        { value: 'triangle', label: 'triangle' },
+        { value: 'square', label: 'square' },
+        { value: 'ramp', label: 'ramp' },
+      ],
+      help: 'How it goes from crest to crest.',
+    }),
   },
   sentence: () => say`Waves by ${'height'} every ${'period'}.`,
   make(p) {
-    const height = p.number('height'), period = p.number('period'), offset = p.number('offset')
+    const height = p.number('height'),
+      period = p.number('period'),
+      offset = p.number('offset')
     const shape = SHAPES[p.choice('shape')]
     return (t) => height * shape((t + offset) / period)
   },

@@ -16,7 +16,10 @@ export const inBall = defineRegion({
   sentence: (p) => say`${word(HOW[p.choice('how')], 'how')} inside a ball of ${'radius'} at ${'place'}, edge ${'soft'}.`,
   looksAround: inShot,
   amount(p, site) {
-    const c = p.vector('place', site.t), r = p.number('radius', site.t), soft = p.number('soft', site.t), at = placesIn(p, site)
+    const c = p.vector('place', site.t),
+      r = p.number('radius', site.t),
+      soft = p.number('soft', site.t),
+      at = placesIn(p, site)
     return (v) => {
       const x = at(v)
       return edge(Math.sqrt((x[0] - c[0]) ** 2 + (x[1] - c[1]) ** 2 + (x[2] - c[2]) ** 2) - r, soft)

@@ -17,8 +17,24 @@ export const howParams: Params = {
   }),
 }
 export const HOW: Record<string, string> = { only: 'Only', also: 'Also', not: 'Not' }
-export const softParam = number({ label: 'Soft edge', unit: 'm', default: 0.05, min: 0, soft: [0, 1], animated: true, help: 'From nothing to all of it within this.' })
-export const spaceParam = choice({ label: 'Space', default: 'own', options: [{ value: 'own', label: 'its own' }, { value: 'shot', label: 'the shot' }], help: 'Whether it goes along with the object or stays in the shot.' })
+export const softParam = number({
+  label: 'Soft edge',
+  unit: 'm',
+  default: 0.05,
+  min: 0,
+  soft: [0, 1],
+  animated: true,
+  help: 'From nothing to all of it within this.',
+})
+export const spaceParam = choice({
+  label: 'Space',
+  default: 'own',
+  options: [
+    { value: 'own', label: 'its own' },
+    { value: 'shot', label: 'the shot' },
+  ],
+  help: 'Whether it goes along with the object or stays in the shot.',
+})
 
 /** 1 well inside (d negative), 0 outside, smooth over `soft` metres around the edge. */
 export function edge(d: number, soft: number): number {

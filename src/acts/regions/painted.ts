@@ -1,7 +1,10 @@
 import { defineRegion, say, word } from '../define'
 import { HOW, howParams } from './common'
 
-/** One touch of the brush, in the object's own space before it is reshaped: place, radius (m), and how much it adds or, below zero, takes away. */
+/**
+ * One touch of the brush, in the object's own space before it is reshaped: place, radius (m), and how much it adds or, below zero, takes
+ * away.
+ */
 export type Dab = readonly [x: number, y: number, z: number, radius: number, strength: number]
 
 /** Smooth from 1 in the middle to 0 at the radius. */
@@ -19,7 +22,8 @@ export const painted = defineRegion({
     dabs: { type: 'dabs', label: 'Strokes', default: [], help: 'Touches of the brush: place, radius and strength.' },
     ...howParams,
   },
-  sentence: (p) => say`${word(HOW[p.choice('how')], 'how')} where it is painted: ${word(touches((p.raw('dabs') as Dab[]).length), 'dabs')}.`,
+  sentence: (p) =>
+    say`${word(HOW[p.choice('how')], 'how')} where it is painted: ${word(touches((p.raw('dabs') as Dab[]).length), 'dabs')}.`,
   amount(p, site) {
     const amounts = paint(p.raw('dabs') as Dab[], site.rest)
     return (v) => amounts[v]
@@ -45,12 +49,14 @@ export function paint(dabs: readonly Dab[], rest: Float32Array): Float32Array {
   }
   for (const [x, y, z, radius, strength] of dabs) {
     const [i, j, k] = [x, y, z].map((c) => Math.floor(c / cell))
-    for (let a = -1; a <= 1; a++) for (let b = -1; b <= 1; b++) for (let c = -1; c <= 1; c++) {
-      for (const v of cells.get(`${i + a},${j + b},${k + c}`) ?? []) {
-        const q = ((rest[v * 3] - x) ** 2 + (rest[v * 3 + 1] - y) ** 2 + (rest[v * 3 + 2] - z) ** 2) / (radius * radius)
-        if (q < 1) amounts[v] = Math.min(1, Math.max(0, amounts[v] + strength * fall(q)))
-      }
-    }
+    for (let a = -1; a <= 1; a++)
+      for (let b = -1; b <= 1; b++)
+        for (let c = -1; c <= 1; c++) {
+          for (const v of cells.get(`${i + a},${j + b},${k + c}`) ?? []) {
+            const q = ((rest[v * 3] - x) ** 2 + (rest[v * 3 + 1] - y) ** 2 + (rest[v * 3 + 2] - z) ** 2) / (radius * radius)
+            if (q < 1) amounts[v] = Math.min(1, Math.max(0, amounts[v] + strength * fall(q)))
+          }
+        }
   }
   done.set(dabs, { rest, amounts })
   return amounts

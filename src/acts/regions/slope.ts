@@ -8,19 +8,46 @@ export const slope = defineRegion({
   title: 'Slope',
   help: 'Where the surface looks in a direction.',
   params: {
-    direction: vector({ label: 'Direction', unit: '', default: [0, 1, 0], animated: true, help: 'Up takes what lies level; its length does not matter.' }),
-    angle: number({ label: 'Angle', unit: '°', default: 45, min: 0, max: 180, soft: [0, 180], animated: true, help: 'How far the surface may look away from the direction.' }),
-    fade: number({ label: 'Fade', unit: '°', default: 10, min: 0, max: 180, soft: [0, 90], animated: true, help: 'From all of it to nothing within this.' }),
+    direction: vector({
+      label: 'Direction',
+      unit: '',
+      default: [0, 1, 0],
+      animated: true,
+      help: 'Up takes what lies level; its length does not matter.',
+    }),
+    angle: number({
+      label: 'Angle',
+      unit: '°',
+      default: 45,
+      min: 0,
+      max: 180,
+      soft: [0, 180],
+      animated: true,
+      help: 'How far the surface may look away from the direction.',
+    }),
+    fade: number({
+      label: 'Fade',
+      unit: '°',
+      default: 10,
+      min: 0,
+      max: 180,
+      soft: [0, 90],
+      animated: true,
+      help: 'From all of it to nothing within this.',
+    }),
     space: spaceParam,
     ...howParams,
   },
   sentence: (p) => say`${word(HOW[p.choice('how')], 'how')} where it looks along ${'direction'} within ${'angle'}, fading over ${'fade'}.`,
   looksAround: inShot,
   amount(p, site) {
-    const d = p.vector('direction', site.t), l = Math.sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]) || 1
-    const angle = p.number('angle', site.t), fade = p.number('fade', site.t)
+    const d = p.vector('direction', site.t),
+      l = Math.sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]) || 1
+    const angle = p.number('angle', site.t),
+      fade = p.number('fade', site.t)
     // Compared as cosines, so that no angle of a normal has to be taken.
-    const full = cosDeg(Math.max(0, angle - fade / 2)), none = cosDeg(Math.min(180, angle + fade / 2))
+    const full = cosDeg(Math.max(0, angle - fade / 2)),
+      none = cosDeg(Math.min(180, angle + fade / 2))
     const n = site.normals()
     const w = p.choice('space', site.t) === 'shot' ? site.world : null
     return (v) => {

@@ -2,7 +2,16 @@ import type { Bounds } from '../../engine'
 import { choice } from '../../shot'
 
 export const axisParam = (label: string, help: string) =>
-  choice({ label, default: 'y', options: [{ value: 'x', label: 'X' }, { value: 'y', label: 'Y' }, { value: 'z', label: 'Z' }], help })
+  choice({
+    label,
+    default: 'y',
+    options: [
+      { value: 'x', label: 'X' },
+      { value: 'y', label: 'Y' },
+      { value: 'z', label: 'Z' },
+    ],
+    help,
+  })
 /** Number of an axis, and those of the two across it, right-handed. */
 export function axes(name: string): [number, number, number] {
   const a = name === 'x' ? 0 : name === 'y' ? 1 : 2

@@ -9,7 +9,9 @@ export const subdivide = defineReshape({
   kind: 'subdivide',
   title: 'Subdivide',
   help: 'Cuts every triangle into four: more points for the steps after it.',
-  params: { times: number({ label: 'Times', unit: '', default: 1, min: 1, max: 6, integer: true, help: 'Each makes four triangles of one.' }) },
+  params: {
+    times: number({ label: 'Times', unit: '', default: 1, min: 1, max: 6, integer: true, help: 'Each makes four triangles of one.' }),
+  },
   sentence: () => say`Subdivides ${'times'} times.`,
   rebuild(p, mesh) {
     let times = p.number('times')

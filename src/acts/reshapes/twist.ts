@@ -16,10 +16,14 @@ export const twist = defineReshape({
   move(p, t, points, box) {
     const [a, b, c] = axes(p.choice('axis', t))
     const turns = p.number('angle', t) / 360
-    const mb = middle(box, b), mc = middle(box, c)
+    const mb = middle(box, b),
+      mc = middle(box, c)
     for (let i = 0; i < points.length; i += 3) {
       const k = turns * (along(box, a, points[i + a]) - 0.5)
-      const co = cosTurns(k), si = sinTurns(k), x = points[i + b] - mb, y = points[i + c] - mc
+      const co = cosTurns(k),
+        si = sinTurns(k),
+        x = points[i + b] - mb,
+        y = points[i + c] - mc
       points[i + b] = mb + x * co - y * si
       points[i + c] = mc + x * si + y * co
     }

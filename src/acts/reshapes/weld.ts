@@ -7,9 +7,25 @@ export const weld = defineReshape({
   title: 'Weld',
   help: 'Joins points that lie close together, and closes holes.',
   params: {
-    distance: number({ label: 'Distance', unit: 'm', default: 0.0001, min: 0, soft: [0, 0.01], help: 'Points nearer than this become one.' }),
+    distance: number({
+      label: 'Distance',
+      unit: 'm',
+      default: 0.0001,
+      min: 0,
+      soft: [0, 0.01],
+      help: 'Points nearer than this become one.',
+    }),
     holes: toggle({ label: 'Close holes', default: false, help: 'Fills holes, so that the mesh has an inside.' }),
-    edges: number({ label: 'Up to', unit: '', default: 64, min: 3, max: 100000, soft: [3, 256], integer: true, help: 'Edges around the largest hole that is closed.' }),
+    edges: number({
+      label: 'Up to',
+      unit: '',
+      default: 64,
+      min: 3,
+      max: 100000,
+      soft: [3, 256],
+      integer: true,
+      help: 'Edges around the largest hole that is closed.',
+    }),
   },
   sentence: (p) => say`Joins points nearer than ${'distance'}${word(p.on('holes') ? ' and closes holes' : '', 'holes')}.`,
   rebuild(p, mesh) {

@@ -6,7 +6,9 @@ import { throwParams, thrown } from './throw'
 const EPSILON = 1e-9
 /** How many of them are born by t; each stands in the middle of its share of the window. */
 const dueBy = (p: Reader, t: number): number => {
-  const from = p.number('start'), until = Math.max(from, p.number('end')), count = p.number('count')
+  const from = p.number('start'),
+    until = Math.max(from, p.number('end')),
+    count = p.number('count')
   return until === from ? (t > from ? count : 0) : Math.max(0, Math.min(count, (count * (t - from)) / (until - from) + 0.5))
 }
 
@@ -16,16 +18,27 @@ export const total = defineSource({
   title: 'Total',
   help: 'A number of particles, spread evenly over a window of frames.',
   params: {
-    count: number({ label: 'Count', unit: '', default: 1000, min: 0, max: 2e7, soft: [0, 50000], integer: true, help: 'Particles in all.' }),
+    count: number({
+      label: 'Count',
+      unit: '',
+      default: 1000,
+      min: 0,
+      max: 2e7,
+      soft: [0, 50000],
+      integer: true,
+      help: 'Particles in all.',
+    }),
     start: number({ label: 'From', unit: 's', default: 0, min: 0, moment: true, help: 'Births begin here.' }),
     end: number({ label: 'Until', unit: 's', default: 1, min: 0, moment: true, help: 'The last is born here.' }),
     ...throwParams,
   },
   sentence: () => say`Total of ${'count'} from ${'start'} to ${'end'}, from ${'source'}, at ${'speed'}.`,
   due(p, t0, t1) {
-    const a = Math.floor(dueBy(p, t0) + EPSILON), b = Math.floor(dueBy(p, t1) + EPSILON)
+    const a = Math.floor(dueBy(p, t0) + EPSILON),
+      b = Math.floor(dueBy(p, t1) + EPSILON)
     if (b <= a) return []
-    const from = p.number('start'), until = Math.max(from, p.number('end'))
+    const from = p.number('start'),
+      until = Math.max(from, p.number('end'))
     const each = (until - from) / p.number('count')
     return [{ count: b - a, at: Math.max(0, from + (a + 0.5) * each - t0), spacing: each }]
   },

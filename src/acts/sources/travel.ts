@@ -5,7 +5,10 @@ import { throwParams, thrown } from './throw'
 
 const EPSILON = 1e-6
 /** Seconds of the window that lie in [t0, t1). */
-const within = (p: Reader, t0: number, t1: number): [number, number] => [Math.max(t0, p.number('start')), Math.min(t1, p.optional('end') ?? t1)]
+const within = (p: Reader, t0: number, t1: number): [number, number] => [
+  Math.max(t0, p.number('start')),
+  Math.min(t1, p.optional('end') ?? t1),
+]
 
 /** Births by the way that the source has gone: the same distance from each to the next, however fast it goes. */
 export const travel = defineSource({
@@ -13,9 +16,24 @@ export const travel = defineSource({
   title: 'By distance',
   help: 'Particles by the metre that the source has gone: an even line, however fast it moves.',
   params: {
-    each: number({ label: 'Every', unit: 'm', default: 0.02, min: 1e-5, soft: [0.002, 0.5], help: 'Way of the source from one birth to the next.' }),
+    each: number({
+      label: 'Every',
+      unit: 'm',
+      default: 0.02,
+      min: 1e-5,
+      soft: [0.002, 0.5],
+      help: 'Way of the source from one birth to the next.',
+    }),
     start: number({ label: 'From', unit: 's', default: 0, min: 0, moment: true, help: 'Births begin here.' }),
-    end: number({ label: 'Until', unit: 's', default: 1, min: 0, moment: true, empty: 'the end', help: 'Births end here; empty: they go on to the end of the shot.' }),
+    end: number({
+      label: 'Until',
+      unit: 's',
+      default: 1,
+      min: 0,
+      moment: true,
+      empty: 'the end',
+      help: 'Births end here; empty: they go on to the end of the shot.',
+    }),
     ...throwParams,
   },
   sentence: () => say`Distance births: one every ${'each'} that ${'source'} goes, at ${'speed'}.`,
@@ -24,7 +42,8 @@ export const travel = defineSource({
     if (end <= begin) return []
     const each = p.number('each')
     const start = travelled(p.number('start'))
-    const a = (travelled(begin) - start) / each, b = (travelled(end) - start) / each
+    const a = (travelled(begin) - start) / each,
+      b = (travelled(end) - start) / each
     const first = Math.floor(a + EPSILON) + 1
     const count = Math.floor(b + EPSILON) - Math.floor(a + EPSILON)
     if (count <= 0 || b <= a) return []

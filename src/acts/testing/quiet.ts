@@ -6,7 +6,15 @@ import { actOf } from '../registry'
 import { demoShot } from './shots'
 
 /** An act with its defaults and the values that a test cares for. */
-export const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ id: `a-${kind}`, kind, seed: 7, ...defaultsOf(actOf(kind).params), ...(actOf(kind).sort === 'force' ? { limits: [] } : {}), ...values }) as ActDoc
+export const act = (kind: string, values: Record<string, unknown> = {}): ActDoc =>
+  ({
+    id: `a-${kind}`,
+    kind,
+    seed: 7,
+    ...defaultsOf(actOf(kind).params),
+    ...(actOf(kind).sort === 'force' ? { limits: [] } : {}),
+    ...values,
+  }) as ActDoc
 /** A few particles that stand still in the middle of a shot without other forces. */
 export function quiet(change: (s: Shot) => void = () => {}): Shot {
   const s = demoShot()

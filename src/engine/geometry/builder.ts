@@ -22,22 +22,25 @@ export class Builder {
   /** A grid of (nu + 1) × (nv + 1) vertices, two triangles a cell; u to v is counter-clockwise from outside. */
   grid(nu: number, nv: number, f: (u: number, v: number) => { p: readonly number[]; n: readonly number[] }): void {
     const first = this.p.length / 3
-    for (let j = 0; j <= nv; j++) for (let k = 0; k <= nu; k++) {
-      const { p, n } = f(k / nu, j / nv)
-      this.vertex(p, n)
-    }
-    for (let j = 0; j < nv; j++) for (let k = 0; k < nu; k++) {
-      const a = first + j * (nu + 1) + k
-      this.triangle(a, a + 1, a + nu + 2)
-      this.triangle(a, a + nu + 2, a + nu + 1)
-    }
+    for (let j = 0; j <= nv; j++)
+      for (let k = 0; k <= nu; k++) {
+        const { p, n } = f(k / nu, j / nv)
+        this.vertex(p, n)
+      }
+    for (let j = 0; j < nv; j++)
+      for (let k = 0; k < nu; k++) {
+        const a = first + j * (nu + 1) + k
+        this.triangle(a, a + 1, a + nu + 2)
+        this.triangle(a, a + nu + 2, a + nu + 1)
+      }
   }
   part(name: string): void {
     this.close()
     this.begun = { name, at: this.i.length / 3 }
   }
   private close(): void {
-    if (this.begun && this.i.length / 3 > this.begun.at) this.parts.push({ name: this.begun.name, firstTriangle: this.begun.at, triangleCount: this.i.length / 3 - this.begun.at })
+    if (this.begun && this.i.length / 3 > this.begun.at)
+      this.parts.push({ name: this.begun.name, firstTriangle: this.begun.at, triangleCount: this.i.length / 3 - this.begun.at })
     this.begun = null
   }
   done(): Mesh {

@@ -69,7 +69,21 @@ describe.each(['kernel', 'TypeScript'] as const)('casts through the hierarchy bu
       const true_ = naive(mesh, o, d, both)
       if (true_ === null) {
         // The overlap at edges may find a little more, never much.
-        if (ours) expect(naive(mesh, o.map((x) => x * 1.0002), d, both) ?? naive(mesh, o.map((x) => x * 0.9998), d, both)).not.toBeNull()
+        if (ours)
+          expect(
+            naive(
+              mesh,
+              o.map((x) => x * 1.0002),
+              d,
+              both,
+            ) ??
+              naive(
+                mesh,
+                o.map((x) => x * 0.9998),
+                d,
+                both,
+              ),
+          ).not.toBeNull()
         continue
       }
       hits++
@@ -85,7 +99,10 @@ describe.each(['kernel', 'TypeScript'] as const)('casts through the hierarchy bu
       const a = random(i, 1, 0, 2 * Math.PI)
       const r = Math.sqrt(1 - z * z)
       const o = [r * Math.cos(a) * 2, r * Math.sin(a) * 2, z * 2]
-      const h = cast(o, o.map((x) => -x))
+      const h = cast(
+        o,
+        o.map((x) => -x),
+      )
       expect(h).not.toBeNull()
     }
   })
@@ -99,9 +116,20 @@ describe.each(['kernel', 'TypeScript'] as const)('casts through the hierarchy bu
     expect(cast([0, 5, 0], [0, -10, 0])).toBeNull()
   })
   it('degenerate triangles do no harm', async () => {
-    const mesh: Mesh = { positions: new Float32Array([0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 2, 0, 0]), normals: null, indices: new Uint32Array([0, 1, 2, 0, 3, 4, 0, 0, 3]), parts: [] }
+    const mesh: Mesh = {
+      positions: new Float32Array([0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 2, 0, 0]),
+      normals: null,
+      indices: new Uint32Array([0, 1, 2, 0, 3, 4, 0, 0, 3]),
+      parts: [],
+    }
     const cast = await caster(mesh, builder)
-    for (let i = 0; i < 200; i++) expect(cast([0, 1, 2].map((c) => random(i, c, -2, 2)), [3, 4, 5].map((c) => random(i, c, -2, 2)))).toBeNull()
+    for (let i = 0; i < 200; i++)
+      expect(
+        cast(
+          [0, 1, 2].map((c) => random(i, c, -2, 2)),
+          [3, 4, 5].map((c) => random(i, c, -2, 2)),
+        ),
+      ).toBeNull()
   })
 })
 describe('meshes', () => {

@@ -26,8 +26,11 @@ export function buildBvh(mesh: Mesh): Bvh {
   const p = mesh.positions
   for (let t = 0; t < n; t++) {
     for (let a = 0; a < 3; a++) {
-      const x = p[mesh.indices[t * 3] * 3 + a], y = p[mesh.indices[t * 3 + 1] * 3 + a], z = p[mesh.indices[t * 3 + 2] * 3 + a]
-      const l = Math.min(x, y, z), h = Math.max(x, y, z)
+      const x = p[mesh.indices[t * 3] * 3 + a],
+        y = p[mesh.indices[t * 3 + 1] * 3 + a],
+        z = p[mesh.indices[t * 3 + 2] * 3 + a]
+      const l = Math.min(x, y, z),
+        h = Math.max(x, y, z)
       lo[t * 3 + a] = l
       hi[t * 3 + a] = h
       mid[t * 3 + a] = (l + h) * 0.5
@@ -50,7 +53,9 @@ export function buildBvh(mesh: Mesh): Bvh {
   const boxes = new Float32Array(3 * BINS * 6)
   const right = new Float32Array(BINS)
   const half = (b: Float32Array, o: number) => {
-    const x = b[o + 3] - b[o], y = b[o + 4] - b[o + 1], z = b[o + 5] - b[o + 2]
+    const x = b[o + 3] - b[o],
+      y = b[o + 4] - b[o + 1],
+      z = b[o + 5] - b[o + 2]
     return x < 0 ? 0 : x * y + y * z + z * x
   }
   const run = new Float32Array(6)
@@ -65,7 +70,8 @@ export function buildBvh(mesh: Mesh): Bvh {
     }
   }
   function split(b: number, e: number): number {
-    const cl = [Infinity, Infinity, Infinity], ch = [-Infinity, -Infinity, -Infinity]
+    const cl = [Infinity, Infinity, Infinity],
+      ch = [-Infinity, -Infinity, -Infinity]
     for (let i = b; i < e; i++) {
       const t = order[i] * 3
       for (let a = 0; a < 3; a++) {
@@ -88,7 +94,9 @@ export function buildBvh(mesh: Mesh): Bvh {
         }
       }
     }
-    let best = Infinity, axis = 0, cut = 0
+    let best = Infinity,
+      axis = 0,
+      cut = 0
     for (let a = 0; a < 3; a++) {
       let count = 0
       clear(run, 0)
@@ -125,7 +133,9 @@ export function buildBvh(mesh: Mesh): Bvh {
     for (let i = 0; i < 4; i++) {
       const t = order[Math.min(b + i, e - 1)] * 3
       triangles[leafCount * 4 + i] = t / 3
-      const v0 = mesh.indices[t] * 3, v1 = mesh.indices[t + 1] * 3, v2 = mesh.indices[t + 2] * 3
+      const v0 = mesh.indices[t] * 3,
+        v1 = mesh.indices[t + 1] * 3,
+        v2 = mesh.indices[t + 2] * 3
       for (let a = 0; a < 3; a++) {
         lf[o + a * 4 + i] = p[v0 + a]
         lf[o + 12 + a * 4 + i] = p[v1 + a] - p[v0 + a]
@@ -174,5 +184,11 @@ export function buildBvh(mesh: Mesh): Bvh {
       nf[12 + k] = -1e30
     }
   }
-  return { nodes: nodes.slice(0, Math.max(1, nodeCount) * NODE_BYTES), leaves: leaves.slice(0, Math.max(1, leafCount) * LEAF_BYTES), triangles: triangles.slice(0, Math.max(1, leafCount) * 4), nodeCount, leafCount }
+  return {
+    nodes: nodes.slice(0, Math.max(1, nodeCount) * NODE_BYTES),
+    leaves: leaves.slice(0, Math.max(1, leafCount) * LEAF_BYTES),
+    triangles: triangles.slice(0, Math.max(1, leafCount) * 4),
+    nodeCount,
+    leafCount,
+  }
 }

@@ -40,7 +40,16 @@ const nearest = (s: Surface, p: V, within = 1e15) => {
   v.setUint32(scratch.hit + 16, 0xffffffff, true)
   const found = host.exports.closestPoint(cast.nodes, cast.leaves, ...p, scratch.stack, scratch.hit)
   const f = (o: number) => heap.view().getFloat32(scratch.hit + o, true)
-  return found ? { d: Math.sqrt(f(0)), at: [f(4), f(8), f(12)] as V, height: f(28), triangle: heap.view().getUint32(cast.triangles + heap.view().getUint32(scratch.hit + 16, true) * 4, true), u: f(20), v: f(24) } : null
+  return found
+    ? {
+        d: Math.sqrt(f(0)),
+        at: [f(4), f(8), f(12)] as V,
+        height: f(28),
+        triangle: heap.view().getUint32(cast.triangles + heap.view().getUint32(scratch.hit + 16, true) * 4, true),
+        u: f(20),
+        v: f(24),
+      }
+    : null
 }
 const ball = (s: Surface, o: V, d: V, r: number, both = false) => {
   const cast = s.forCast()

@@ -3,8 +3,10 @@ import { describe, expect, it } from 'vitest'
 import { bodiesOf, boundsOf, type Contour, extrude, isClosed, type Mesh, runningAreas } from '..'
 
 const square = (size: number, x = 0, y = 0): Contour => [x - size, y - size, x + size, y - size, x + size, y + size, x - size, y + size]
-const circle = (r: number, n = 128): Contour => Array.from({ length: n }, (_, i) => [r * Math.cos((i / n) * 2 * Math.PI), r * Math.sin((i / n) * 2 * Math.PI)]).flat()
-const back = (c: Contour): Contour => Array.from({ length: c.length / 2 }, (_, i) => [c[c.length - 2 - i * 2], c[c.length - 1 - i * 2]]).flat()
+const circle = (r: number, n = 128): Contour =>
+  Array.from({ length: n }, (_, i) => [r * Math.cos((i / n) * 2 * Math.PI), r * Math.sin((i / n) * 2 * Math.PI)]).flat()
+const back = (c: Contour): Contour =>
+  Array.from({ length: c.length / 2 }, (_, i) => [c[c.length - 2 - i * 2], c[c.length - 1 - i * 2]]).flat()
 function volume(m: Mesh): number {
   const p = (v: number) => [...m.positions.subarray(v * 3, v * 3 + 3)]
   let sum = 0
@@ -31,7 +33,12 @@ describe('extruding', () => {
     expect(boundsOf(m)).toEqual({ min: [-1, -1, -0.25], max: [1, 1, 0.25] })
   })
   it('a hole stays a hole, whichever way the outlines run and in whatever order', () => {
-    for (const list of [[square(2), square(1)], [square(2), back(square(1))], [back(square(1)), back(square(2))], [square(1), square(2)]]) {
+    for (const list of [
+      [square(2), square(1)],
+      [square(2), back(square(1))],
+      [back(square(1)), back(square(2))],
+      [square(1), square(2)],
+    ]) {
       const m = extrude(list, { depth: 1, bevel: 0, steps: 1 })
       expect(isClosed(m)).toBe(true)
       expect(volume(m)).toBeCloseTo(12, 6)
@@ -40,10 +47,15 @@ describe('extruding', () => {
   it('an island in a hole is a body again, and neighbours are bodies of their own', () => {
     const b = bodiesOf([square(4), square(3), square(2), square(1), square(1, 9)])
     expect(b.map((x) => x.holes.length).sort()).toEqual([0, 1, 1])
-    expect(volume(extrude([square(4), square(3), square(2), square(1), square(1, 9)], { depth: 1, bevel: 0, steps: 1 }))).toBeCloseTo(64 - 36 + 16 - 4 + 4, 6)
+    expect(volume(extrude([square(4), square(3), square(2), square(1), square(1, 9)], { depth: 1, bevel: 0, steps: 1 }))).toBeCloseTo(
+      64 - 36 + 16 - 4 + 4,
+      6,
+    )
   })
   it('the rim is round: volume of a disc with a rounded edge by its closed form', () => {
-    const r = 1, b = 0.2, depth = 0.6
+    const r = 1,
+      b = 0.2,
+      depth = 0.6
     const m = extrude([circle(r, 512)], { depth, bevel: b, steps: 16 })
     expect(isClosed(m)).toBe(true)
     // Wall: π r² (depth − 2b); each rim: the disc of r − b, plus a quarter of a torus around it (Pappus).
@@ -62,12 +74,16 @@ describe('extruding', () => {
   })
   it('star-shaped outlines are closed and faced outwards (property)', () => {
     fc.assert(
-      fc.property(fc.array(fc.double({ min: 0.4, max: 1, noNaN: true }), { minLength: 5, maxLength: 30 }), fc.double({ min: 0, max: 0.02, noNaN: true }), (r, bevel) => {
-        const c = r.flatMap((x, i) => [x * Math.cos((i / r.length) * 2 * Math.PI), x * Math.sin((i / r.length) * 2 * Math.PI)])
-        const m = extrude([c], { depth: 0.2, bevel, steps: 2 })
-        const flat = Math.abs(r.reduce((s, x, i) => s + x * r[(i + 1) % r.length] * Math.sin((2 * Math.PI) / r.length), 0) / 2) * 0.2
-        return isClosed(m) && volume(m) > flat * 0.6 && volume(m) <= flat * 1.0001
-      }),
+      fc.property(
+        fc.array(fc.double({ min: 0.4, max: 1, noNaN: true }), { minLength: 5, maxLength: 30 }),
+        fc.double({ min: 0, max: 0.02, noNaN: true }),
+        (r, bevel) => {
+          const c = r.flatMap((x, i) => [x * Math.cos((i / r.length) * 2 * Math.PI), x * Math.sin((i / r.length) * 2 * Math.PI)])
+          const m = extrude([c], { depth: 0.2, bevel, steps: 2 })
+          const flat = Math.abs(r.reduce((s, x, i) => s + x * r[(i + 1) % r.length] * Math.sin((2 * Math.PI) / r.length), 0) / 2) * 0.2
+          return isClosed(m) && volume(m) > flat * 0.6 && volume(m) <= flat * 1.0001
+        },
+      ),
     )
   })
 })

@@ -31,7 +31,9 @@ export const containsPoint = (c: Contour, x: number, y: number): boolean => {
   }
   return inside
 }
-/** Without points that stand on their neighbour or on the straight line between both: ear clipping leaves those out, and walls must agree. */
+/**
+ * Without points that stand on their neighbour or on the straight line between both: ear clipping leaves those out, and walls must agree.
+ */
 const clean = (c: Contour): Contour => {
   // Of points on one another one stays, also of a first and a last: both would look straight to each other below.
   let now: Contour = []
@@ -47,7 +49,10 @@ const clean = (c: Contour): Contour => {
       const [ax, ay] = out.length ? [out[out.length - 2], out[out.length - 1]] : [now[n - 2], now[n - 1]]
       const [bx, by] = [now[i], now[i + 1]]
       const [cx, cy] = [now[(i + 2) % n], now[(i + 3) % n]]
-      const ux = bx - ax, uy = by - ay, vx = cx - bx, vy = cy - by
+      const ux = bx - ax,
+        uy = by - ay,
+        vx = cx - bx,
+        vy = cy - by
       const lengths = (ux * ux + uy * uy) * (vx * vx + vy * vy)
       const cross = ux * vy - uy * vx
       // A spike that comes straight back stays out as well; so does what bends by less than a ten-thousandth of a radian.
@@ -67,7 +72,9 @@ const turned = (c: Contour): Contour => {
 /** Sorts outlines into bodies with their holes, however the file turned them: what lies in an even number of others is a body. */
 export function bodiesOf(contours: readonly Contour[]): { outer: Contour; holes: Contour[] }[] {
   const list = contours.map(clean).filter((c) => c.length >= 6 && Math.abs(signedArea(c)) > 1e-12)
-  const around = list.map((c, i) => list.flatMap((o, k) => (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && containsPoint(o, c[0], c[1]) ? [k] : [])))
+  const around = list.map((c, i) =>
+    list.flatMap((o, k) => (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && containsPoint(o, c[0], c[1]) ? [k] : [])),
+  )
   const bodies = new Map<number, { outer: Contour; holes: Contour[] }>()
   list.forEach((c, i) => {
     if (around[i].length % 2 === 0) bodies.set(i, { outer: signedArea(c) > 0 ? c : turned(c), holes: [] })
@@ -87,19 +94,31 @@ export function bodiesOf(contours: readonly Contour[]): { outer: Contour; holes:
 export function extrude(contours: readonly Contour[], o: ExtrudeOptions): Mesh {
   const bevel = Math.min(Math.max(0, o.bevel), o.depth / 2)
   const steps = bevel > 0 ? Math.max(1, Math.round(o.steps)) : 0
-  const rings = steps ? Array.from({ length: steps + 1 }, (_, k) => ({ inset: k === 0 ? 0 : bevel * (1 - cosTurns(k / steps / 4)), z: o.depth / 2 - bevel + bevel * (k === 0 ? 0 : sinTurns(k / steps / 4)), up: sinTurns(k / steps / 4) })) : [{ inset: 0, z: o.depth / 2, up: 0 }]
+  const rings = steps
+    ? Array.from({ length: steps + 1 }, (_, k) => ({
+        inset: k === 0 ? 0 : bevel * (1 - cosTurns(k / steps / 4)),
+        z: o.depth / 2 - bevel + bevel * (k === 0 ? 0 : sinTurns(k / steps / 4)),
+        up: sinTurns(k / steps / 4),
+      }))
+    : [{ inset: 0, z: o.depth / 2, up: 0 }]
   const last = rings[rings.length - 1]
   const bodies = bodiesOf(contours).map(({ outer, holes }) => rimmed([outer, ...holes], last.inset))
   const b = new Builder()
-  const point = (c: Contour, at: Corner[], i: number, inset: number): [number, number] => [c[i * 2] + at[i].inward[0] * inset, c[i * 2 + 1] + at[i].inward[1] * inset]
+  const point = (c: Contour, at: Corner[], i: number, inset: number): [number, number] => [
+    c[i * 2] + at[i].inward[0] * inset,
+    c[i * 2 + 1] + at[i].inward[1] * inset,
+  ]
   const caps = (name: string, side: 1 | -1) => {
     b.part(name)
     for (const body of bodies) {
       const { inset, outline, triangles } = body
-      const first = Array.from({ length: inset.length / 2 }, (_, i) => b.vertex([inset[i * 2], inset[i * 2 + 1], side * last.z], [0, 0, side]))
+      const first = Array.from({ length: inset.length / 2 }, (_, i) =>
+        b.vertex([inset[i * 2], inset[i * 2 + 1], side * last.z], [0, 0, side]),
+      )
       const list = triangles ?? earcut(outline, body.holes)
       const from = triangles ? inset : outline
-      // All of them one way round, by their whole: where an outline crosses itself single ones lie upside down, and must stay so to be closed.
+      // All of them one way round, by their whole: where an outline crosses itself single ones lie upside down, and must stay so to be
+      // closed.
       const area = (i: number) => {
         const [p, q, r] = [list[i] * 2, list[i + 1] * 2, list[i + 2] * 2]
         return (from[q] - from[p]) * (from[r + 1] - from[p + 1]) - (from[r] - from[p]) * (from[q + 1] - from[p + 1])
@@ -124,18 +143,23 @@ export function extrude(contours: readonly Contour[], o: ExtrudeOptions): Mesh {
         const smooth = (k: number, own: [number, number]): [number, number] => {
           const { before, after } = at[k]
           if (before[0] * after[0] + before[1] * after[1] < CREASE_COS) return own
-          const x = before[0] + after[0], y = before[1] + after[1]
+          const x = before[0] + after[0],
+            y = before[1] + after[1]
           const l = Math.sqrt(x * x + y * y)
           return [x / l, y / l]
         }
-        const ni = smooth(i, at[i].after), nj = smooth(j, at[j].before)
+        const ni = smooth(i, at[i].after),
+          nj = smooth(j, at[j].before)
         const vertex = (k: number, normal: [number, number], r: (typeof profile)[number]) => {
           const flat = Math.sqrt(Math.max(0, 1 - r.up * r.up))
           return b.vertex([...point(c, at, k, r.inset), r.z], [normal[0] * flat, normal[1] * flat, r.up])
         }
         for (let s = 0; s + 1 < profile.length; s++) {
           const [p, q] = [profile[s], profile[s + 1]]
-          const a0 = vertex(i, ni, p), a1 = vertex(j, nj, p), b0 = vertex(i, ni, q), b1 = vertex(j, nj, q)
+          const a0 = vertex(i, ni, p),
+            a1 = vertex(j, nj, p),
+            b0 = vertex(i, ni, q),
+            b1 = vertex(j, nj, q)
           b.triangle(a0, a1, b1)
           b.triangle(a0, b1, b0)
         }

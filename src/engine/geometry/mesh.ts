@@ -11,7 +11,12 @@ export interface Mesh {
   /** Places in pictures, two per vertex, 0 to 1 from the upper left. */
   uv?: Float32Array
   /** Pictures on parts, as their files have them: PNG, JPEG or WebP. */
-  textures?: { part: string; type: string; data: Uint8Array; /** Light of black to white as 0 to 255, from the top; null when it cannot be decoded. */ brightness: { width: number; height: number; data: Uint8Array } | null }[]
+  textures?: {
+    part: string
+    type: string
+    data: Uint8Array /** Light of black to white as 0 to 255, from the top; null when it cannot be decoded. */
+    brightness: { width: number; height: number; data: Uint8Array } | null
+  }[]
   /** How it moves by itself, when the file says so. */
   motion?: Motion
   /** three per triangle */
@@ -48,10 +53,18 @@ export function runningAreas(m: Mesh): Float32Array {
   const out = new Float32Array(triangleCount(m))
   let sum = 0
   for (let t = 0; t < out.length; t++) {
-    const a = m.indices[t * 3] * 3, b = m.indices[t * 3 + 1] * 3, c = m.indices[t * 3 + 2] * 3
-    const ex = p[b] - p[a], ey = p[b + 1] - p[a + 1], ez = p[b + 2] - p[a + 2]
-    const fx = p[c] - p[a], fy = p[c + 1] - p[a + 1], fz = p[c + 2] - p[a + 2]
-    const nx = ey * fz - ez * fy, ny = ez * fx - ex * fz, nz = ex * fy - ey * fx
+    const a = m.indices[t * 3] * 3,
+      b = m.indices[t * 3 + 1] * 3,
+      c = m.indices[t * 3 + 2] * 3
+    const ex = p[b] - p[a],
+      ey = p[b + 1] - p[a + 1],
+      ez = p[b + 2] - p[a + 2]
+    const fx = p[c] - p[a],
+      fy = p[c + 1] - p[a + 1],
+      fz = p[c + 2] - p[a + 2]
+    const nx = ey * fz - ez * fy,
+      ny = ez * fx - ex * fz,
+      nz = ex * fy - ey * fx
     sum += Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
     out[t] = sum
   }
@@ -103,13 +116,16 @@ export function isClosed(m: Mesh): boolean {
   const n = m.indices.length
   let size = 16
   while (size < n * 2) size *= 2
-  const low = new Int32Array(size).fill(-1), high = new Int32Array(size), balance = new Int32Array(size)
+  const low = new Int32Array(size).fill(-1),
+    high = new Int32Array(size),
+    balance = new Int32Array(size)
   let edges = 0
   for (let t = 0; t < n; t += 3) {
     const v = [of[m.indices[t]], of[m.indices[t + 1]], of[m.indices[t + 2]]]
     if (v[0] === v[1] || v[1] === v[2] || v[2] === v[0]) continue
     for (let k = 0; k < 3; k++) {
-      const a = v[k], b = v[(k + 1) % 3]
+      const a = v[k],
+        b = v[(k + 1) % 3]
       const [p, q] = a < b ? [a, b] : [b, a]
       let h = Math.imul(p, 0x9e3779b1) ^ Math.imul(q, 0x85ebca77)
       h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)

@@ -24,10 +24,17 @@ export interface MotionPiece {
   places: Float32Array
   /** Offsets of the places, one list a morph. */
   morphs: Float32Array[]
-  skin: { joints: number[]; /** 4x4 by columns, one a joint. */ inverse: Float32Array; /** four a vertex */ index: Uint16Array; weight: Float32Array } | null
+  skin: {
+    joints: number[] /** 4x4 by columns, one a joint. */
+    inverse: Float32Array /** four a vertex */
+    index: Uint16Array
+    weight: Float32Array
+  } | null
 }
 /** How a mesh moves by itself: nodes with keys, skins and morphs (glTF 2.0), or a list of poses. */
-export type Motion = { kind: 'nodes'; lengthS: number; nodes: MotionNode[]; channels: MotionChannel[]; pieces: MotionPiece[] } | { kind: 'poses'; lengthS: number; rate: number; poses: Float32Array[] }
+export type Motion =
+  | { kind: 'nodes'; lengthS: number; nodes: MotionNode[]; channels: MotionChannel[]; pieces: MotionPiece[] }
+  | { kind: 'poses'; lengthS: number; rate: number; poses: Float32Array[] }
 
 function sample(c: MotionChannel, t: number, size: number, out: number[]): void {
   const n = c.times.length
@@ -41,15 +48,19 @@ function sample(c: MotionChannel, t: number, size: number, out: number[]): void 
     const span = c.times[k + 1] - c.times[k]
     const f = span > 0 ? (t - c.times[k]) / span : 0
     if (c.ease === 'cubic') {
-      const f2 = f * f, f3 = f2 * f
+      const f2 = f * f,
+        f3 = f2 * f
       for (let i = 0; i < size; i++) {
-        const leave = c.values[k * stride + size * 2 + i] * span, arrive = c.values[(k + 1) * stride + i] * span
+        const leave = c.values[k * stride + size * 2 + i] * span,
+          arrive = c.values[(k + 1) * stride + i] * span
         out[i] = (2 * f3 - 3 * f2 + 1) * value(k, i) + (f3 - 2 * f2 + f) * leave + (3 * f2 - 2 * f3) * value(k + 1, i) + (f3 - f2) * arrive
       }
     } else {
-      // The shorter way round, evenly over the chord: from + × ÷ and sqrt alone. Between keys a few degrees apart it is slerp to a thousandth.
+      // The shorter way round, evenly over the chord: from + × ÷ and sqrt alone. Between keys a few degrees apart it is slerp to a
+      // thousandth.
       let dot = 1
-      if (c.path === 'rotation') dot = value(k, 0) * value(k + 1, 0) + value(k, 1) * value(k + 1, 1) + value(k, 2) * value(k + 1, 2) + value(k, 3) * value(k + 1, 3)
+      if (c.path === 'rotation')
+        dot = value(k, 0) * value(k + 1, 0) + value(k, 1) * value(k + 1, 1) + value(k, 2) * value(k + 1, 2) + value(k, 3) * value(k + 1, 3)
       const sign = dot < 0 ? -1 : 1
       for (let i = 0; i < size; i++) out[i] = value(k, i) + f * (sign * value(k + 1, i) - value(k, i))
     }
@@ -64,19 +75,40 @@ type M4 = Float64Array
 function compose(t: number[], q: number[], s: number[]): M4 {
   const [x, y, z, w] = q
   return Float64Array.from([
-    (1 - 2 * (y * y + z * z)) * s[0], 2 * (x * y + z * w) * s[0], 2 * (x * z - y * w) * s[0], 0,
-    2 * (x * y - z * w) * s[1], (1 - 2 * (x * x + z * z)) * s[1], 2 * (y * z + x * w) * s[1], 0,
-    2 * (x * z + y * w) * s[2], 2 * (y * z - x * w) * s[2], (1 - 2 * (x * x + y * y)) * s[2], 0,
-    t[0], t[1], t[2], 1,
+    (1 - 2 * (y * y + z * z)) * s[0],
+    2 * (x * y + z * w) * s[0],
+    2 * (x * z - y * w) * s[0],
+    0,
+    2 * (x * y - z * w) * s[1],
+    (1 - 2 * (x * x + z * z)) * s[1],
+    2 * (y * z + x * w) * s[1],
+    0,
+    2 * (x * z + y * w) * s[2],
+    2 * (y * z - x * w) * s[2],
+    (1 - 2 * (x * x + y * y)) * s[2],
+    0,
+    t[0],
+    t[1],
+    t[2],
+    1,
   ])
 }
 function times(a: ArrayLike<number>, b: ArrayLike<number>, ao = 0, bo = 0): M4 {
   const out = new Float64Array(16)
-  for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) out[c * 4 + r] = a[ao + r] * b[bo + c * 4] + a[ao + 4 + r] * b[bo + c * 4 + 1] + a[ao + 8 + r] * b[bo + c * 4 + 2] + a[ao + 12 + r] * b[bo + c * 4 + 3]
+  for (let c = 0; c < 4; c++)
+    for (let r = 0; r < 4; r++)
+      out[c * 4 + r] =
+        a[ao + r] * b[bo + c * 4] +
+        a[ao + 4 + r] * b[bo + c * 4 + 1] +
+        a[ao + 8 + r] * b[bo + c * 4 + 2] +
+        a[ao + 12 + r] * b[bo + c * 4 + 3]
   return out
 }
 
-/** Places of all vertices, xyz each, `still` where nothing moves them, at a moment of the motion, in seconds from its beginning; before and behind it, its ends. */
+/**
+ * Places of all vertices, xyz each, `still` where nothing moves them, at a moment of the motion, in seconds from its beginning; before and
+ * behind it, its ends.
+ */
 export function motionAt(still: Float32Array, motion: Motion, at: number): Float32Array {
   const t = Math.min(motion.lengthS, Math.max(0, at))
   if (motion.kind === 'poses') {
@@ -90,8 +122,14 @@ export function motionAt(still: Float32Array, motion: Motion, at: number): Float
   }
   const world: M4[] = []
   const weights: number[][] = []
-  const local = motion.nodes.map((n) => ({ translation: [...n.translation], rotation: [...n.rotation], scale: [...n.scale], weights: [...n.weights] }))
-  for (const c of motion.channels) sample(c, t, c.path === 'rotation' ? 4 : c.path === 'weights' ? local[c.node].weights.length : 3, local[c.node][c.path])
+  const local = motion.nodes.map((n) => ({
+    translation: [...n.translation],
+    rotation: [...n.rotation],
+    scale: [...n.scale],
+    weights: [...n.weights],
+  }))
+  for (const c of motion.channels)
+    sample(c, t, c.path === 'rotation' ? 4 : c.path === 'weights' ? local[c.node].weights.length : 3, local[c.node][c.path])
   motion.nodes.forEach((n, i) => {
     const own = compose(local[i].translation, local[i].rotation, local[i].scale)
     world.push(n.parent >= 0 ? times(world[n.parent], own) : own)
@@ -111,10 +149,15 @@ export function motionAt(still: Float32Array, motion: Motion, at: number): Float
     const bones = p.skin?.joints.map((j, k) => times(world[j], p.skin?.inverse as Float32Array, 0, k * 16))
     const m = world[p.node]
     for (let v = 0; v < p.vertexCount; v++) {
-      const x = places[v * 3], y = places[v * 3 + 1], z = places[v * 3 + 2]
+      const x = places[v * 3],
+        y = places[v * 3 + 1],
+        z = places[v * 3 + 2]
       const o = (p.firstVertex + v) * 3
       if (p.skin && bones) {
-        let sx = 0, sy = 0, sz = 0, sum = 0
+        let sx = 0,
+          sy = 0,
+          sz = 0,
+          sum = 0
         for (let k = 0; k < 4; k++) {
           const share = p.skin.weight[v * 4 + k]
           const b = bones[p.skin.index[v * 4 + k]]

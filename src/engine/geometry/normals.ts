@@ -21,17 +21,28 @@ function classesOf(m: Mesh): Uint32Array | null {
   classes.set(m, out)
   return out
 }
-/** Normals (unit) for other places of a mesh's vertices: sums over the faces around by area, with edges where the mesh has them. Null when it is flat by face. */
+/**
+ * Normals (unit) for other places of a mesh's vertices: sums over the faces around by area, with edges where the mesh has them. Null when
+ * it is flat by face.
+ */
 export function normalsFor(m: Mesh, places: Float32Array): Float32Array | null {
   const of = classesOf(m)
   if (!of) return null
   const sums = new Float64Array(places.length)
   const p = places
   for (let t = 0; t < m.indices.length; t += 3) {
-    const a = m.indices[t] * 3, b = m.indices[t + 1] * 3, c = m.indices[t + 2] * 3
-    const ex = p[b] - p[a], ey = p[b + 1] - p[a + 1], ez = p[b + 2] - p[a + 2]
-    const fx = p[c] - p[a], fy = p[c + 1] - p[a + 1], fz = p[c + 2] - p[a + 2]
-    const nx = ey * fz - ez * fy, ny = ez * fx - ex * fz, nz = ex * fy - ey * fx
+    const a = m.indices[t] * 3,
+      b = m.indices[t + 1] * 3,
+      c = m.indices[t + 2] * 3
+    const ex = p[b] - p[a],
+      ey = p[b + 1] - p[a + 1],
+      ez = p[b + 2] - p[a + 2]
+    const fx = p[c] - p[a],
+      fy = p[c + 1] - p[a + 1],
+      fz = p[c + 2] - p[a + 2]
+    const nx = ey * fz - ez * fy,
+      ny = ez * fx - ex * fz,
+      nz = ex * fy - ey * fx
     for (const v of [a, b, c]) {
       const k = of[v / 3] * 3
       sums[k] += nx

@@ -17,11 +17,15 @@ export function alongPath(points: readonly Point[], smooth: boolean, closed: boo
   const out = new Float32Array((stretches * each + 1) * 3)
   const mirror = (a: Point, b: Point): Point => [2 * a[0] - b[0], 2 * a[1] - b[1], 2 * a[2] - b[2]]
   // Beyond an open end lies the mirror of the point before it.
-  const at = (i: number): Point => (stretches === n ? points[(i + n) % n] : i < 0 ? mirror(points[0], points[1]) : i >= n ? mirror(points[n - 1], points[n - 2]) : points[i])
-  const gap = (a: Point, b: Point): number => Math.max(LEAST, Math.sqrt(Math.sqrt((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2)))
+  const at = (i: number): Point =>
+    stretches === n ? points[(i + n) % n] : i < 0 ? mirror(points[0], points[1]) : i >= n ? mirror(points[n - 1], points[n - 2]) : points[i]
+  const gap = (a: Point, b: Point): number =>
+    Math.max(LEAST, Math.sqrt(Math.sqrt((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2)))
   for (let s = 0; s < stretches; s++) {
     const [p0, p1, p2, p3] = [at(s - 1), at(s), at(s + 1), at(s + 2)]
-    const t1 = gap(p0, p1), t2 = t1 + gap(p1, p2), t3 = t2 + gap(p2, p3)
+    const t1 = gap(p0, p1),
+      t2 = t1 + gap(p1, p2),
+      t3 = t2 + gap(p2, p3)
     for (let k = 0; k < each; k++) {
       const t = t1 + ((t2 - t1) * k) / each
       for (let a = 0; a < 3; a++) {

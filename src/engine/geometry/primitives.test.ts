@@ -36,16 +36,30 @@ describe('primitives', () => {
     expect(Math.abs(area(mesh) / a - 1)).toBeLessThan(1e-3)
   })
   it('normals are unit and lie on the side of the faces; no triangle is without area', () => {
-    for (const m of [box(1, 2, 3), sphere(1, 12), evenSphere(1, 6), disc(1, 0, 12), disc(1, 0.4, 12), tube(1, 1, 12), cone(1, 0, 1, 12), cone(1, 0.5, 1, 12), torus(1, 0.3, 12)]) {
+    for (const m of [
+      box(1, 2, 3),
+      sphere(1, 12),
+      evenSphere(1, 6),
+      disc(1, 0, 12),
+      disc(1, 0.4, 12),
+      tube(1, 1, 12),
+      cone(1, 0, 1, 12),
+      cone(1, 0.5, 1, 12),
+      torus(1, 0.3, 12),
+    ]) {
       const n = m.normals as Float32Array
       for (let v = 0; v < n.length; v += 3) expect(Math.abs(n[v] ** 2 + n[v + 1] ** 2 + n[v + 2] ** 2 - 1)).toBeLessThan(1e-5)
       const areas = runningAreas(m)
       for (let t = 0; t < m.indices.length; t += 3) {
         expect(areas[t / 3] - (t ? areas[t / 3 - 1] : 0)).toBeGreaterThan(1e-6)
         const [a, b, c] = [0, 1, 2].map((k) => [...m.positions.subarray(m.indices[t + k] * 3, m.indices[t + k] * 3 + 3)])
-        const u = b.map((x, k) => x - a[k]), w = c.map((x, k) => x - a[k])
+        const u = b.map((x, k) => x - a[k]),
+          w = c.map((x, k) => x - a[k])
         const f = [u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]]
-        for (let k = 0; k < 3; k++) expect(f[0] * n[m.indices[t + k] * 3] + f[1] * n[m.indices[t + k] * 3 + 1] + f[2] * n[m.indices[t + k] * 3 + 2]).toBeGreaterThan(0)
+        for (let k = 0; k < 3; k++)
+          expect(f[0] * n[m.indices[t + k] * 3] + f[1] * n[m.indices[t + k] * 3 + 1] + f[2] * n[m.indices[t + k] * 3 + 2]).toBeGreaterThan(
+            0,
+          )
       }
     }
   })

@@ -27,15 +27,50 @@ export function sphere(radius: number, rings: number): Mesh {
   const b = new Builder()
   b.grid(rings * 2, rings, (u, v) => {
     const [c, s] = around(u)
-    const y = v <= 0 ? -1 : v >= 1 ? 1 : -cosTurns(v / 2), r = v <= 0 || v >= 1 ? 0 : sinTurns(v / 2)
+    const y = v <= 0 ? -1 : v >= 1 ? 1 : -cosTurns(v / 2),
+      r = v <= 0 || v >= 1 ? 0 : sinTurns(v / 2)
     const n = [r * s, y, r * c]
     return { p: n.map((x) => x * radius), n }
   })
   return b.done()
 }
 const GOLD = 1.618033988749895
-const ICO = [[-1, GOLD, 0], [1, GOLD, 0], [-1, -GOLD, 0], [1, -GOLD, 0], [0, -1, GOLD], [0, 1, GOLD], [0, -1, -GOLD], [0, 1, -GOLD], [GOLD, 0, -1], [GOLD, 0, 1], [-GOLD, 0, -1], [-GOLD, 0, 1]]
-const ICO_FACES = [[0, 11, 5], [0, 5, 1], [0, 1, 7], [0, 7, 10], [0, 10, 11], [1, 5, 9], [5, 11, 4], [11, 10, 2], [10, 7, 6], [7, 1, 8], [3, 9, 4], [3, 4, 2], [3, 2, 6], [3, 6, 8], [3, 8, 9], [4, 9, 5], [2, 4, 11], [6, 2, 10], [8, 6, 7], [9, 8, 1]]
+const ICO = [
+  [-1, GOLD, 0],
+  [1, GOLD, 0],
+  [-1, -GOLD, 0],
+  [1, -GOLD, 0],
+  [0, -1, GOLD],
+  [0, 1, GOLD],
+  [0, -1, -GOLD],
+  [0, 1, -GOLD],
+  [GOLD, 0, -1],
+  [GOLD, 0, 1],
+  [-GOLD, 0, -1],
+  [-GOLD, 0, 1],
+]
+const ICO_FACES = [
+  [0, 11, 5],
+  [0, 5, 1],
+  [0, 1, 7],
+  [0, 7, 10],
+  [0, 10, 11],
+  [1, 5, 9],
+  [5, 11, 4],
+  [11, 10, 2],
+  [10, 7, 6],
+  [7, 1, 8],
+  [3, 9, 4],
+  [3, 4, 2],
+  [3, 2, 6],
+  [3, 6, 8],
+  [3, 8, 9],
+  [4, 9, 5],
+  [2, 4, 11],
+  [6, 2, 10],
+  [8, 6, 7],
+  [9, 8, 1],
+]
 /** By nearly even triangles: an icosahedron, each edge cut into `cuts`, put onto the sphere. */
 export function evenSphere(radius: number, cuts: number): Mesh {
   const b = new Builder()
@@ -46,15 +81,23 @@ export function evenSphere(radius: number, cuts: number): Mesh {
     // Corners of neighbouring faces come out of sums in another order: one vertex for what is the same to a millionth.
     const key = n.map((x) => Math.round(x * 1e6)).join()
     let v = known.get(key)
-    if (v === undefined) known.set(key, (v = b.vertex(n.map((x) => x * radius), n)))
+    if (v === undefined)
+      known.set(
+        key,
+        (v = b.vertex(
+          n.map((x) => x * radius),
+          n,
+        )),
+      )
     return v
   }
   for (const [p, q, r] of ICO_FACES) {
     const at = (i: number, j: number) => put([0, 1, 2].map((k) => (ICO[p][k] * (cuts - i - j) + ICO[q][k] * i + ICO[r][k] * j) / cuts))
-    for (let i = 0; i < cuts; i++) for (let j = 0; j < cuts - i; j++) {
-      b.triangle(at(i, j), at(i + 1, j), at(i, j + 1))
-      if (i + j < cuts - 1) b.triangle(at(i + 1, j), at(i + 1, j + 1), at(i, j + 1))
-    }
+    for (let i = 0; i < cuts; i++)
+      for (let j = 0; j < cuts - i; j++) {
+        b.triangle(at(i, j), at(i + 1, j), at(i, j + 1))
+        if (i + j < cuts - 1) b.triangle(at(i + 1, j), at(i + 1, j + 1), at(i, j + 1))
+      }
   }
   return b.done()
 }

@@ -14,12 +14,15 @@ const unitRows = (v: Float32Array): Float32Array => {
   return v
 }
 /** Old vertices first, then one in the middle of each pair. */
-const withMiddles = (pairs: Uint32Array, size: number) => (old: Float32Array): Float32Array => {
-  const out = new Float32Array(old.length + (pairs.length / 2) * size)
-  out.set(old)
-  for (let i = 0, o = old.length; i < pairs.length; i += 2) for (let a = 0; a < size; a++) out[o++] = (old[pairs[i] * size + a] + old[pairs[i + 1] * size + a]) / 2
-  return out
-}
+const withMiddles =
+  (pairs: Uint32Array, size: number) =>
+  (old: Float32Array): Float32Array => {
+    const out = new Float32Array(old.length + (pairs.length / 2) * size)
+    out.set(old)
+    for (let i = 0, o = old.length; i < pairs.length; i += 2)
+      for (let a = 0; a < size; a++) out[o++] = (old[pairs[i] * size + a] + old[pairs[i + 1] * size + a]) / 2
+    return out
+  }
 /** Cuts every edge that `cut` names in its middle. Both sides of an edge must be named alike, so that no gap opens. Parts stay. */
 function cutEdges(m: Mesh, cut: (a: number, b: number) => boolean): Rebuilt {
   const count = m.positions.length / 3
@@ -59,9 +62,20 @@ function cutEdges(m: Mesh, cut: (a: number, b: number) => boolean): Rebuilt {
   begins[m.indices.length / 3] = out.length / 3
   const list = new Uint32Array(pairs)
   const carry = withMiddles(list, 3)
-  const parts: MeshPart[] = m.parts.map((p) => ({ name: p.name, firstTriangle: begins[p.firstTriangle], triangleCount: begins[p.firstTriangle + p.triangleCount] - begins[p.firstTriangle] }))
+  const parts: MeshPart[] = m.parts.map((p) => ({
+    name: p.name,
+    firstTriangle: begins[p.firstTriangle],
+    triangleCount: begins[p.firstTriangle + p.triangleCount] - begins[p.firstTriangle],
+  }))
   return {
-    mesh: { positions: carry(m.positions), normals: m.normals && unitRows(carry(m.normals)), indices: new Uint32Array(out), parts, ...(m.colours ? { colours: withMiddles(list, 3)(m.colours) } : {}), ...(m.uv ? { uv: withMiddles(list, 2)(m.uv), textures: m.textures } : {}) },
+    mesh: {
+      positions: carry(m.positions),
+      normals: m.normals && unitRows(carry(m.normals)),
+      indices: new Uint32Array(out),
+      parts,
+      ...(m.colours ? { colours: withMiddles(list, 3)(m.colours) } : {}),
+      ...(m.uv ? { uv: withMiddles(list, 2)(m.uv), textures: m.textures } : {}),
+    },
     carry,
   }
 }
@@ -69,7 +83,11 @@ const chain = (a: Rebuilt, b: Rebuilt): Rebuilt => ({ mesh: b.mesh, carry: (p) =
 /** Every triangle into four, so many times; flat faces stay flat. */
 export function subdivide(m: Mesh, times: number): Rebuilt {
   let r: Rebuilt = { mesh: m, carry: (p) => p }
-  for (let n = 0; n < times; n++) r = chain(r, cutEdges(r.mesh, () => true))
+  for (let n = 0; n < times; n++)
+    r = chain(
+      r,
+      cutEdges(r.mesh, () => true),
+    )
   return r
 }
 /** Cuts edges in half until none is longer than `longest` metres, or there would be more than `most` triangles. */
@@ -79,7 +97,9 @@ export function refine(m: Mesh, longest: number, most: number): Rebuilt {
     const p = r.mesh.positions
     let any = false
     const next = cutEdges(r.mesh, (a, b) => {
-      const x = p[a * 3] - p[b * 3], y = p[a * 3 + 1] - p[b * 3 + 1], z = p[a * 3 + 2] - p[b * 3 + 2]
+      const x = p[a * 3] - p[b * 3],
+        y = p[a * 3 + 1] - p[b * 3 + 1],
+        z = p[a * 3 + 2] - p[b * 3 + 2]
       const long = x * x + y * y + z * z > longest * longest
       any ||= long
       return long
@@ -100,16 +120,20 @@ export function weld(m: Mesh, distance: number): Rebuilt {
   for (let v = 0; v < count; v++) {
     const c = [0, 1, 2].map((a) => Math.floor(p[v * 3 + a] / cell))
     let found = -1
-    for (let i = -1; i <= 1 && found < 0; i++) for (let j = -1; j <= 1 && found < 0; j++) for (let k = -1; k <= 1 && found < 0; k++) {
-      for (const w of cells.get(`${c[0] + i},${c[1] + j},${c[2] + k}`) ?? []) {
-        const u = kept[w]
-        const x = p[u * 3] - p[v * 3], y = p[u * 3 + 1] - p[v * 3 + 1], z = p[u * 3 + 2] - p[v * 3 + 2]
-        if (x * x + y * y + z * z <= distance * distance) {
-          found = w
-          break
+    for (let i = -1; i <= 1 && found < 0; i++)
+      for (let j = -1; j <= 1 && found < 0; j++)
+        for (let k = -1; k <= 1 && found < 0; k++) {
+          for (const w of cells.get(`${c[0] + i},${c[1] + j},${c[2] + k}`) ?? []) {
+            const u = kept[w]
+            const x = p[u * 3] - p[v * 3],
+              y = p[u * 3 + 1] - p[v * 3 + 1],
+              z = p[u * 3 + 2] - p[v * 3 + 2]
+            if (x * x + y * y + z * z <= distance * distance) {
+              found = w
+              break
+            }
+          }
         }
-      }
-    }
     if (found < 0) {
       found = kept.push(v) - 1
       const key = c.join()
@@ -132,19 +156,39 @@ export function weld(m: Mesh, distance: number): Rebuilt {
     kept.forEach((v, i) => out.set(old.subarray(v * 3, v * 3 + 3), i * 3))
     return out
   }
-  const parts = m.parts.map((x) => ({ name: x.name, firstTriangle: begins[x.firstTriangle], triangleCount: begins[x.firstTriangle + x.triangleCount] - begins[x.firstTriangle] })).filter((x) => x.triangleCount > 0)
-  return { mesh: { positions: pick(m.positions), normals: null, indices: new Uint32Array(indices), parts, ...(m.colours ? { colours: pick(m.colours) } : {}) }, carry: pick }
+  const parts = m.parts
+    .map((x) => ({
+      name: x.name,
+      firstTriangle: begins[x.firstTriangle],
+      triangleCount: begins[x.firstTriangle + x.triangleCount] - begins[x.firstTriangle],
+    }))
+    .filter((x) => x.triangleCount > 0)
+  return {
+    mesh: {
+      positions: pick(m.positions),
+      normals: null,
+      indices: new Uint32Array(indices),
+      parts,
+      ...(m.colours ? { colours: pick(m.colours) } : {}),
+    },
+    carry: pick,
+  }
 }
-/** Closes holes of at most `most` edges with a fan from their middle. Vertices must be joined first (see weld): a seam is no hole. Holes that touch at a point stay open. */
+/**
+ * Closes holes of at most `most` edges with a fan from their middle. Vertices must be joined first (see weld): a seam is no hole. Holes
+ * that touch at a point stay open.
+ */
 export function closeHoles(m: Mesh, most: number): Rebuilt & { closed: number } {
   const count = m.positions.length / 3
   const edges = new Set<number>()
-  for (let t = 0; t < m.indices.length; t += 3) for (let k = 0; k < 3; k++) edges.add(m.indices[t + k] * count + m.indices[t + ((k + 1) % 3)])
+  for (let t = 0; t < m.indices.length; t += 3)
+    for (let k = 0; k < 3; k++) edges.add(m.indices[t + k] * count + m.indices[t + ((k + 1) % 3)])
   // Along a hole, edges have no partner; the hole runs against them.
   const next = new Map<number, number>()
   const twice = new Set<number>()
   for (const e of edges) {
-    const a = Math.floor(e / count), b = e % count
+    const a = Math.floor(e / count),
+      b = e % count
     if (edges.has(b * count + a)) continue
     if (next.has(b)) twice.add(b)
     next.set(b, a)
@@ -171,9 +215,21 @@ export function closeHoles(m: Mesh, most: number): Rebuilt & { closed: number } 
     })
     return out
   }
-  return { mesh: { positions: carry(m.positions), normals: null, indices: new Uint32Array(indices), parts: m.parts, ...(m.colours ? { colours: carry(m.colours) } : {}) }, carry, closed: rings.length }
+  return {
+    mesh: {
+      positions: carry(m.positions),
+      normals: null,
+      indices: new Uint32Array(indices),
+      parts: m.parts,
+      ...(m.colours ? { colours: carry(m.colours) } : {}),
+    },
+    carry,
+    closed: rings.length,
+  }
 }
-/** The same triangles `count` times, each copy with vertices of its own. Copies of a triangle follow one another, so that parts stay runs. */
+/**
+ * The same triangles `count` times, each copy with vertices of its own. Copies of a triangle follow one another, so that parts stay runs.
+ */
 export function repeat(m: Mesh, count: number): Mesh {
   const vertices = m.positions.length / 3
   const many = (v: Float32Array) => {
@@ -182,8 +238,16 @@ export function repeat(m: Mesh, count: number): Mesh {
     return out
   }
   const indices = new Uint32Array(m.indices.length * count)
-  for (let t = 0, o = 0; t < m.indices.length; t += 3) for (let c = 0; c < count; c++, o += 3) for (let k = 0; k < 3; k++) indices[o + k] = m.indices[t + k] + c * vertices
-  return { positions: many(m.positions), normals: m.normals && many(m.normals), indices, parts: m.parts.map((p) => ({ name: p.name, firstTriangle: p.firstTriangle * count, triangleCount: p.triangleCount * count })), ...(m.colours ? { colours: many(m.colours) } : {}), ...(m.uv ? { uv: many(m.uv), textures: m.textures } : {}) }
+  for (let t = 0, o = 0; t < m.indices.length; t += 3)
+    for (let c = 0; c < count; c++, o += 3) for (let k = 0; k < 3; k++) indices[o + k] = m.indices[t + k] + c * vertices
+  return {
+    positions: many(m.positions),
+    normals: m.normals && many(m.normals),
+    indices,
+    parts: m.parts.map((p) => ({ name: p.name, firstTriangle: p.firstTriangle * count, triangleCount: p.triangleCount * count })),
+    ...(m.colours ? { colours: many(m.colours) } : {}),
+    ...(m.uv ? { uv: many(m.uv), textures: m.textures } : {}),
+  }
 }
 /** Places of all copies, each by its matrix. */
 export function repeatedPlaces(places: Float32Array, matrices: readonly Matrix[]): Float32Array {
@@ -191,7 +255,9 @@ export function repeatedPlaces(places: Float32Array, matrices: readonly Matrix[]
   let o = 0
   for (const m of matrices) {
     for (let i = 0; i < places.length; i += 3) {
-      const x = places[i], y = places[i + 1], z = places[i + 2]
+      const x = places[i],
+        y = places[i + 1],
+        z = places[i + 2]
       out[o++] = m[0] * x + m[1] * y + m[2] * z + m[3]
       out[o++] = m[4] * x + m[5] * y + m[6] * z + m[7]
       out[o++] = m[8] * x + m[9] * y + m[10] * z + m[11]
@@ -211,7 +277,8 @@ export function joinMeshes(list: readonly Mesh[]): Mesh {
   const normals = list.every((m) => m.normals) ? new Float32Array(vertices * 3) : null
   const colours = list.some((m) => m.colours) ? new Float32Array(vertices * 3).fill(1) : undefined
   const parts: Mesh['parts'] = []
-  let v = 0, i = 0
+  let v = 0,
+    i = 0
   for (const m of list) {
     positions.set(m.positions, v * 3)
     if (normals) normals.set(m.normals as Float32Array, v * 3)

@@ -13,14 +13,18 @@ const MITER = 2
 function corners(c: Contour): Corner[] {
   const n = c.length / 2
   const edge = (i: number): [number, number] => {
-    const a = (((i % n) + n) % n) * 2, b = (((i + 1) % n) + n) % n * 2
-    const x = c[b] - c[a], y = c[b + 1] - c[a + 1]
+    const a = (((i % n) + n) % n) * 2,
+      b = ((((i + 1) % n) + n) % n) * 2
+    const x = c[b] - c[a],
+      y = c[b + 1] - c[a + 1]
     const l = Math.sqrt(x * x + y * y)
     return [y / l, -x / l]
   }
   return Array.from({ length: n }, (_, i) => {
-    const before = edge(i - 1), after = edge(i)
-    const x = before[0] + after[0], y = before[1] + after[1]
+    const before = edge(i - 1),
+      after = edge(i)
+    const x = before[0] + after[0],
+      y = before[1] + after[1]
     const l2 = x * x + y * y
     const k = l2 > 1e-9 ? 2 / l2 : 0
     const far = Math.sqrt(l2) * k
@@ -32,8 +36,8 @@ function corners(c: Contour): Corner[] {
 /** Of the room to the other side of a stroke, a rim takes at most this from either side. */
 const ROOM = 0.46
 /**
- * Where a stroke is thinner than two rims, its points move in less. Looked at from each corner along its way in and straight in from both of its
- * edges; `body` is an outline with its holes, `inset` in metres.
+ * Where a stroke is thinner than two rims, its points move in less. Looked at from each corner along its way in and straight in from both
+ * of its edges; `body` is an outline with its holes, `inset` in metres.
  */
 function limitThin(body: readonly { c: Contour; at: Corner[] }[], inset: number): void {
   if (!(inset > 0)) return
@@ -47,17 +51,23 @@ function limitThin(body: readonly { c: Contour; at: Corner[] }[], inset: number)
       const n = at.length
       const far = Math.sqrt(corner.inward[0] ** 2 + corner.inward[1] ** 2)
       // Each direction, unit, with how far it goes for the whole rim.
-      const ways: [number, number, number][] = [[-corner.before[0], -corner.before[1], inset], [-corner.after[0], -corner.after[1], inset]]
+      const ways: [number, number, number][] = [
+        [-corner.before[0], -corner.before[1], inset],
+        [-corner.after[0], -corner.after[1], inset],
+      ]
       if (far > 1e-9) ways.push([corner.inward[0] / far, corner.inward[1] / far, far * inset])
       for (const [dx, dy, reach] of ways) {
         for (const [k, o] of body.entries()) {
           const m = o.at.length
           for (let e = 0; e < m; e++) {
             if (k === own && (e === i || e === (i + n - 1) % n)) continue
-            const ax = o.c[e * 2] - x, ay = o.c[e * 2 + 1] - y
-            const bx = o.c[((e + 1) % m) * 2] - x, by = o.c[((e + 1) % m) * 2 + 1] - y
+            const ax = o.c[e * 2] - x,
+              ay = o.c[e * 2 + 1] - y
+            const bx = o.c[((e + 1) % m) * 2] - x,
+              by = o.c[((e + 1) % m) * 2 + 1] - y
             // Sides of the ray on which the ends lie; where it crosses, how far out.
-            const sa = dx * ay - dy * ax, sb = dx * by - dy * bx
+            const sa = dx * ay - dy * ax,
+              sb = dx * by - dy * bx
             if (sa > 0 === sb > 0) continue
             const t = (sa * (bx * dx + by * dy) - sb * (ax * dx + ay * dy)) / (sa - sb)
             const share = (ROOM * t) / reach
@@ -93,7 +103,8 @@ function closeTight(c: Contour, at: Corner[], inset: number): void {
     for (let i = 0; i < n; i++) {
       const j = next(i)
       if (group[i] === group[j]) continue
-      const ux = c[j * 2] - c[i * 2], uy = c[j * 2 + 1] - c[i * 2 + 1]
+      const ux = c[j * 2] - c[i * 2],
+        uy = c[j * 2 + 1] - c[i * 2 + 1]
       if ((moved[j][0] - moved[i][0]) * ux + (moved[j][1] - moved[i][1]) * uy > 1e-6 * (ux * ux + uy * uy)) continue
       const [from, to] = [group[j], group[i]]
       for (let k = 0; k < n; k++) if (group[k] === from) group[k] = to
@@ -109,7 +120,8 @@ function closeTight(c: Contour, at: Corner[], inset: number): void {
       // The lines of the edge into the group and of the edge out of it, moved in.
       const [p, q] = [at[first].before, at[last].after]
       const d = p[0] * q[1] - p[1] * q[0]
-      const a = p[0] * c[first * 2] + p[1] * c[first * 2 + 1] - inset, b = q[0] * c[last * 2] + q[1] * c[last * 2 + 1] - inset
+      const a = p[0] * c[first * 2] + p[1] * c[first * 2 + 1] - inset,
+        b = q[0] * c[last * 2] + q[1] * c[last * 2 + 1] - inset
       const mean = [0, 1].map((k) => members.reduce((s, i) => s + moved[i][k], 0) / members.length)
       const meet = Math.abs(d) > 0.05 ? [(a * q[1] - b * p[1]) / d, (p[0] * b - q[0] * a) / d] : mean
       const near = Math.sqrt((meet[0] - c[first * 2]) ** 2 + (meet[1] - c[first * 2 + 1]) ** 2) < 4 * inset
@@ -200,7 +212,9 @@ export function rimmed(outlines: readonly Contour[], inset: number): Rimmed {
       closeTight(x.c, x.at, inset * width)
       for (const corner of x.at) corner.inward = [corner.inward[0] * width, corner.inward[1] * width]
     }
-    const moved = contours.flatMap((x) => x.at.flatMap((corner, i) => [x.c[i * 2] + corner.inward[0] * inset, x.c[i * 2 + 1] + corner.inward[1] * inset]))
+    const moved = contours.flatMap((x) =>
+      x.at.flatMap((corner, i) => [x.c[i * 2] + corner.inward[0] * inset, x.c[i * 2 + 1] + corner.inward[1] * inset]),
+    )
     return { contours, outline, inset: moved, holes, triangles: capTriangles(moved, holes) }
   }
   for (const width of NARROWER) {

@@ -4,7 +4,9 @@ import type { Mesh } from '..'
 export function boxMesh(size: [number, number, number] = [1, 1, 1]): Mesh {
   const [x, y, z] = size.map((v) => v / 2)
   const positions = new Float32Array([-x, -y, -z, x, -y, -z, x, y, -z, -x, y, -z, -x, -y, z, x, -y, z, x, y, z, -x, y, z])
-  const indices = new Uint32Array([0, 2, 1, 0, 3, 2, 4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 3, 7, 6, 3, 6, 2, 0, 4, 7, 0, 7, 3, 1, 2, 6, 1, 6, 5])
+  const indices = new Uint32Array([
+    0, 2, 1, 0, 3, 2, 4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 3, 7, 6, 3, 6, 2, 0, 4, 7, 0, 7, 3, 1, 2, 6, 1, 6, 5,
+  ])
   return { positions, normals: null, indices, parts: [{ name: 'Top', firstTriangle: 6, triangleCount: 2 }] }
 }
 /** A sphere of rings, closed, its faces outwards. */

@@ -1,5 +1,18 @@
 import { nodeKernels } from '../../hosts/node/kernels'
-import { type BirthParams, type ContactPlan, type ForcePlan, type Frame, identity, type Mesh, type Plan, type PlanObject, type PlanSystem, type PointColumn, pointColumn, World } from '..'
+import {
+  type BirthParams,
+  type ContactPlan,
+  type ForcePlan,
+  type Frame,
+  identity,
+  type Mesh,
+  type Plan,
+  type PlanObject,
+  type PlanSystem,
+  type PointColumn,
+  pointColumn,
+  World,
+} from '..'
 
 /** Small plans for tests of the engine, without a document or acts. */
 export const point: BirthParams = {
@@ -13,7 +26,12 @@ export const point: BirthParams = {
   speedVary: 0,
   inherit: 0,
 }
-export const still = (mesh: Mesh | null, endless = false): PlanObject => ({ id: 'object', mesh, endless, matrix: (_t, out) => identity(out) })
+export const still = (mesh: Mesh | null, endless = false): PlanObject => ({
+  id: 'object',
+  mesh,
+  endless,
+  matrix: (_t, out) => identity(out),
+})
 
 export interface SystemOptions extends Partial<PlanSystem> {
   /** All born at once in the first substep. */

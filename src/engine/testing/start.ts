@@ -3,23 +3,34 @@ import { column, plan, system, withWorld } from './plans'
 
 export type V = [number, number, number]
 /** Runs a system whose particles begin at the given places and speeds. */
-export async function runFrom<T>(start: { p: V; v?: V }[], o: Partial<PlanSystem>, look: (w: World) => T | Promise<T>, p: Partial<Plan> = {}, objects: PlanObject[] = [], threads = 1): Promise<T> {
+export async function runFrom<T>(
+  start: { p: V; v?: V }[],
+  o: Partial<PlanSystem>,
+  look: (w: World) => T | Promise<T>,
+  p: Partial<Plan> = {},
+  objects: PlanObject[] = [],
+  threads = 1,
+): Promise<T> {
   const make = (s: Partial<PlanSystem>) => plan([system({ burst: start.length, ...s, extraColumns: o.extraColumns ?? [] })], objects, p)
-  return withWorld(make({}), (w) => {
-    w.step()
-    const s = w.save()
-    const n = start.length
-    const f = new Float32Array(s.systems.system.words.buffer)
-    start.forEach(({ p: at, v }, i) => {
-      for (let a = 0; a < 3; a++) {
-        f[a * n + i] = at[a]
-        f[(3 + a) * n + i] = v?.[a] ?? 0
-      }
-    })
-    w.load(make(o))
-    w.restore(s)
-    return look(w)
-  }, threads)
+  return withWorld(
+    make({}),
+    (w) => {
+      w.step()
+      const s = w.save()
+      const n = start.length
+      const f = new Float32Array(s.systems.system.words.buffer)
+      start.forEach(({ p: at, v }, i) => {
+        for (let a = 0; a < 3; a++) {
+          f[a * n + i] = at[a]
+          f[(3 + a) * n + i] = v?.[a] ?? 0
+        }
+      })
+      w.load(make(o))
+      w.restore(s)
+      return look(w)
+    },
+    threads,
+  )
 }
 export const placeIn = (w: World, i = 0): V => {
   const c = w.capture()

@@ -21,32 +21,37 @@ describe('text', () => {
       expect(isClosed(mesh), c).toBe(true)
     }
   })
-  it.each(FONTS.map((f) => [f.name, f.file]))('in %s: with a rim the caps of every letter lie flat, no part of them folded over', (_name, file) => {
-    const f = font(file)
-    const folded: string[] = []
-    for (const c of 'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789&?!') {
-      const { mesh } = textMesh(f, { ...shape, text: c, bevel: 0.0105, detail: 6 })
-      let signed = 0, whole = 0
-      const p = mesh.positions
-      for (const part of mesh.parts.filter((x) => x.name === 'Front')) {
-        for (let t = part.firstTriangle; t < part.firstTriangle + part.triangleCount; t++) {
-          const [a, b, d] = [0, 1, 2].map((k) => mesh.indices[t * 3 + k] * 3)
-          const area = (p[b] - p[a]) * (p[d + 1] - p[a + 1]) - (p[d] - p[a]) * (p[b + 1] - p[a + 1])
-          signed += area
-          whole += Math.abs(area)
+  it.each(FONTS.map((f) => [f.name, f.file]))(
+    'in %s: with a rim the caps of every letter lie flat, no part of them folded over',
+    (_name, file) => {
+      const f = font(file)
+      const folded: string[] = []
+      for (const c of 'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789&?!') {
+        const { mesh } = textMesh(f, { ...shape, text: c, bevel: 0.0105, detail: 6 })
+        let signed = 0,
+          whole = 0
+        const p = mesh.positions
+        for (const part of mesh.parts.filter((x) => x.name === 'Front')) {
+          for (let t = part.firstTriangle; t < part.firstTriangle + part.triangleCount; t++) {
+            const [a, b, d] = [0, 1, 2].map((k) => mesh.indices[t * 3 + k] * 3)
+            const area = (p[b] - p[a]) * (p[d + 1] - p[a + 1]) - (p[d] - p[a]) * (p[b + 1] - p[a + 1])
+            signed += area
+            whole += Math.abs(area)
+          }
         }
+        if (whole > signed * 1.002) folded.push(c + (whole / signed).toFixed(4))
       }
-      if (whole > signed * 1.002) folded.push(c + (whole / signed).toFixed(4))
-    }
-    expect(folded).toEqual([])
-  })
+      expect(folded).toEqual([])
+    },
+  )
   it('is as large as it says, aligned, on its lines', () => {
     const f = font('figtree.woff')
     const b = boundsOf(textMesh(f, shape).mesh)
     expect(b.max[1] - b.min[1]).toBeLessThan(1)
     expect(b.max[2] - b.min[2]).toBeCloseTo(0.2, 6)
     expect(Math.abs(b.max[0] + b.min[0])).toBeLessThan(0.05)
-    const left = boundsOf(textMesh(f, { ...shape, align: 'left' }).mesh), right = boundsOf(textMesh(f, { ...shape, align: 'right' }).mesh)
+    const left = boundsOf(textMesh(f, { ...shape, align: 'left' }).mesh),
+      right = boundsOf(textMesh(f, { ...shape, align: 'right' }).mesh)
     expect(left.min[0]).toBeGreaterThan(-0.01)
     expect(right.max[0]).toBeLessThan(0.01)
     const two = boundsOf(textMesh(f, { ...shape, text: 'Lantern\nNight', leading: 1.5 }).mesh)

@@ -43,9 +43,14 @@ function contoursOf(font: Font, char: string, n: number): { contours: Contour[];
     else if (k.type === 'L') now.push(k.x, -k.y)
     else if (k.type === 'Q' || k.type === 'C') {
       for (let i = 1; i <= n; i++) {
-        const t = i / n, s = 1 - t
+        const t = i / n,
+          s = 1 - t
         if (k.type === 'Q') now.push(s * s * x0 + 2 * s * t * k.x1 + t * t * k.x, s * s * y0 - 2 * s * t * k.y1 - t * t * k.y)
-        else now.push(s * s * s * x0 + 3 * s * s * t * k.x1 + 3 * s * t * t * k.x2 + t * t * t * k.x, s * s * s * y0 - 3 * s * s * t * k.y1 - 3 * s * t * t * k.y2 - t * t * t * k.y)
+        else
+          now.push(
+            s * s * s * x0 + 3 * s * s * t * k.x1 + 3 * s * t * t * k.x2 + t * t * t * k.x,
+            s * s * s * y0 - 3 * s * s * t * k.y1 - 3 * s * t * t * k.y2 - t * t * t * k.y,
+          )
       }
     }
   }
@@ -59,7 +64,11 @@ export interface TextMesh {
 /** Where each letter stands, in metres: its own outlines begin there when it is aligned left. White space has no place. */
 export function letterPlaces(font: Font, s: TextShape): { char: string; x: number; y: number }[] {
   const { lines, scale } = layout(font, s)
-  return lines.flatMap((line, row) => line.letters.flatMap((l) => (l.char.trim() ? [{ char: l.char, x: (l.at + line.shift) * scale, y: -row * s.leading * s.size + 0 }] : [])))
+  return lines.flatMap((line, row) =>
+    line.letters.flatMap((l) =>
+      l.char.trim() ? [{ char: l.char, x: (l.at + line.shift) * scale, y: -row * s.leading * s.size + 0 }] : [],
+    ),
+  )
 }
 /** Letters in lines, in font units. */
 function layout(font: Font, s: TextShape) {

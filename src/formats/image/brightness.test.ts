@@ -6,7 +6,9 @@ import { brightnessOf } from './brightness'
 /** Left half black, right half white, one row of mid grey at the bottom. */
 const pixels = (w: number, h: number, channels: number): Uint8Array => {
   const out = new Uint8Array(w * h * channels)
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) for (let c = 0; c < channels; c++) out[(y * w + x) * channels + c] = c === 3 ? 255 : y === h - 1 ? 128 : x < w / 2 ? 0 : 255
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++)
+      for (let c = 0; c < channels; c++) out[(y * w + x) * channels + c] = c === 3 ? 255 : y === h - 1 ? 128 : x < w / 2 ? 0 : 255
   return out
 }
 describe('the brightness of a picture', () => {

@@ -37,7 +37,8 @@ function png(bytes: Uint8Array): Pixels | null {
   const { width, height, data, channels, depth, palette } = decodePng(bytes)
   const byte = (v: number) => (depth === 16 ? v >> 8 : depth < 8 && !palette ? Math.round((v * 255) / (2 ** depth - 1)) : v)
   return {
-    width, height,
+    width,
+    height,
     at(i) {
       const o = i * channels
       if (palette) {
@@ -55,13 +56,15 @@ function jpegOf(bytes: Uint8Array): Pixels {
 }
 function smaller(p: Pixels): Brightness {
   const k = Math.max(1, Math.ceil(Math.max(p.width, p.height) / LONGEST))
-  const width = Math.max(1, Math.floor(p.width / k)), height = Math.max(1, Math.floor(p.height / k))
+  const width = Math.max(1, Math.floor(p.width / k)),
+    height = Math.max(1, Math.floor(p.height / k))
   const data = new Uint8Array(width * height)
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       let sum = 0
       let n = 0
-      for (let v = y * k; v < Math.min(p.height, (y + 1) * k); v++) for (let u = x * k; u < Math.min(p.width, (x + 1) * k); u++, n++) sum += p.at(v * p.width + u)
+      for (let v = y * k; v < Math.min(p.height, (y + 1) * k); v++)
+        for (let u = x * k; u < Math.min(p.width, (x + 1) * k); u++, n++) sum += p.at(v * p.width + u)
       data[y * width + x] = Math.round((sum / n) * 255)
     }
   }

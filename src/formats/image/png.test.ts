@@ -25,24 +25,33 @@ function read(png: Uint8Array): { width: number; height: number; channels: numbe
     at += 12 + length
   }
   const h = head as DataView
-  const width = h.getUint32(0), height = h.getUint32(4), channels = h.getUint8(9) === 6 ? 4 : 3
+  const width = h.getUint32(0),
+    height = h.getUint32(4),
+    channels = h.getUint8(9) === 6 ? 4 : 3
   const stride = width * channels
   const pixels = new Uint8Array(stride * height)
   for (let y = 0; y < height; y++) {
     expect(data[y * (stride + 1)]).toBe(2)
-    for (let i = 0; i < stride; i++) pixels[y * stride + i] = (data[y * (stride + 1) + 1 + i] + (y ? pixels[(y - 1) * stride + i] : 0)) & 255
+    for (let i = 0; i < stride; i++)
+      pixels[y * stride + i] = (data[y * (stride + 1) + 1 + i] + (y ? pixels[(y - 1) * stride + i] : 0)) & 255
   }
   return { width, height, channels, pixels, chunks }
 }
 describe('writing PNG', () => {
   it('keeps every pixel, with and without alpha (property)', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 24 }), fc.integer({ min: 1, max: 24 }), fc.boolean(), fc.integer(), (width, height, alpha, seed) => {
-        const rgba = Uint8Array.from({ length: width * height * 4 }, (_, i) => (Math.imul(i + 1, seed | 1) >>> 13) & 255)
-        const p = read(writePng(width, height, rgba, alpha))
-        expect([p.width, p.height, p.channels]).toEqual([width, height, alpha ? 4 : 3])
-        expect([...p.pixels]).toEqual([...rgba].filter((_, i) => alpha || i % 4 !== 3))
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 24 }),
+        fc.integer({ min: 1, max: 24 }),
+        fc.boolean(),
+        fc.integer(),
+        (width, height, alpha, seed) => {
+          const rgba = Uint8Array.from({ length: width * height * 4 }, (_, i) => (Math.imul(i + 1, seed | 1) >>> 13) & 255)
+          const p = read(writePng(width, height, rgba, alpha))
+          expect([p.width, p.height, p.channels]).toEqual([width, height, alpha ? 4 : 3])
+          expect([...p.pixels]).toEqual([...rgba].filter((_, i) => alpha || i % 4 !== 3))
+        },
+      ),
     )
   })
   it('says that it is sRGB, in the order of the standard', () => {

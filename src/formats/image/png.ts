@@ -20,7 +20,10 @@ function chunk(type: string, data: Uint8Array): Uint8Array {
   return out
 }
 
-/** 8-bit sRGB PNG (ISO/IEC 15948) from rows of straight-alpha RGBA, top row first. Filter “up” on every row: fast, and good on dark pictures. */
+/**
+ * 8-bit sRGB PNG (ISO/IEC 15948) from rows of straight-alpha RGBA, top row first. Filter “up” on every row: fast, and good on dark
+ * pictures.
+ */
 export function writePng(width: number, height: number, rgba: Uint8Array, alpha: boolean): Uint8Array {
   if (rgba.length !== width * height * 4) throw new Error(`${rgba.length} bytes are not ${width}x${height} RGBA`)
   const channels = alpha ? 4 : 3
@@ -48,7 +51,13 @@ export function writePng(width: number, height: number, rgba: Uint8Array, alpha:
   v.setUint32(4, height)
   head[8] = 8
   head[9] = alpha ? 6 : 2
-  const parts = [new Uint8Array([137, 80, 78, 71, 13, 10, 26, 10]), chunk('IHDR', head), chunk('sRGB', new Uint8Array([0])), chunk('IDAT', deflateSync(raw, { level: 4 })), chunk('IEND', new Uint8Array(0))]
+  const parts = [
+    new Uint8Array([137, 80, 78, 71, 13, 10, 26, 10]),
+    chunk('IHDR', head),
+    chunk('sRGB', new Uint8Array([0])),
+    chunk('IDAT', deflateSync(raw, { level: 4 })),
+    chunk('IEND', new Uint8Array(0)),
+  ]
   const out = new Uint8Array(parts.reduce((s, p) => s + p.length, 0))
   let at = 0
   for (const p of parts) {

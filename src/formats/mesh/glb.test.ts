@@ -18,8 +18,11 @@ async function glb(pieces: Piece[], extra: (d: Document) => void = () => {}): Pr
   const buffer = d.createBuffer()
   const scene = d.createScene()
   for (const p of pieces) {
-    const primitive = d.createPrimitive().setAttribute('POSITION', d.createAccessor().setType('VEC3').setArray(new Float32Array(p.positions)).setBuffer(buffer))
-    if (p.normals) primitive.setAttribute('NORMAL', d.createAccessor().setType('VEC3').setArray(new Float32Array(p.normals)).setBuffer(buffer))
+    const primitive = d
+      .createPrimitive()
+      .setAttribute('POSITION', d.createAccessor().setType('VEC3').setArray(new Float32Array(p.positions)).setBuffer(buffer))
+    if (p.normals)
+      primitive.setAttribute('NORMAL', d.createAccessor().setType('VEC3').setArray(new Float32Array(p.normals)).setBuffer(buffer))
     if (p.indices) primitive.setIndices(d.createAccessor().setType('SCALAR').setArray(new Uint16Array(p.indices)).setBuffer(buffer))
     if (p.mode !== undefined) primitive.setMode(p.mode as never)
     const node = d.createNode(p.name).setMesh(d.createMesh(p.name).addPrimitive(primitive))
@@ -36,7 +39,15 @@ const wrong = async (data: Uint8Array): Promise<string> => {
   return r.ok ? 'was taken' : formatProblemText(r.problem)
 }
 /** The same file with its JSON part changed. */
-function withJson(data: Uint8Array, change: (json: { accessors: Record<string, unknown>[]; bufferViews: Record<string, unknown>[]; buffers: Record<string, unknown>[]; [k: string]: unknown }) => void): Uint8Array {
+function withJson(
+  data: Uint8Array,
+  change: (json: {
+    accessors: Record<string, unknown>[]
+    bufferViews: Record<string, unknown>[]
+    buffers: Record<string, unknown>[]
+    [k: string]: unknown
+  }) => void,
+): Uint8Array {
   const v = new DataView(data.buffer, data.byteOffset)
   const length = v.getUint32(12, true)
   const json = JSON.parse(new TextDecoder().decode(data.subarray(20, 20 + length)))
@@ -57,10 +68,12 @@ function withJson(data: Uint8Array, change: (json: { accessors: Record<string, u
 
 describe('reading GLB', () => {
   it('joins the nodes where they stand, a part for each', async () => {
-    const r = await readGlb(await glb([
-      { name: 'Bell', positions: TRIANGLE, indices: [0, 1, 2], translate: [10, 0, 0] },
-      { name: 'Clapper', positions: TRIANGLE, scale: [2, 2, 2] },
-    ]))
+    const r = await readGlb(
+      await glb([
+        { name: 'Bell', positions: TRIANGLE, indices: [0, 1, 2], translate: [10, 0, 0] },
+        { name: 'Clapper', positions: TRIANGLE, scale: [2, 2, 2] },
+      ]),
+    )
     if (!r.ok) throw new Error(r.problem.message)
     expect(r.value.parts).toEqual([
       { name: 'Bell', firstTriangle: 0, triangleCount: 1 },
@@ -73,17 +86,36 @@ describe('reading GLB', () => {
     const up = [0, 0, 1, 0, 0, 1, 0, 0, 1]
     const both = await readGlb(await glb([{ name: 'a', positions: TRIANGLE, normals: up }]))
     expect(both.ok && both.value.normals?.length).toBe(9)
-    const some = await readGlb(await glb([{ name: 'a', positions: TRIANGLE, normals: up }, { name: 'b', positions: TRIANGLE }]))
+    const some = await readGlb(
+      await glb([
+        { name: 'a', positions: TRIANGLE, normals: up },
+        { name: 'b', positions: TRIANGLE },
+      ]),
+    )
     expect(some.ok && some.value.normals).toBeNull()
   })
   it('says what it did not take over', async () => {
-    const r = await readGlb(await glb([{ name: 'a', positions: TRIANGLE }, { name: 'wire', positions: TRIANGLE, mode: 1 }], (d) => {
-      d.createAnimation('turn')
-      d.createAnimation('nod')
-      d.createTexture('bumps').setImage(new Uint8Array([137, 80, 78, 71])).setMimeType('image/png')
-    }))
+    const r = await readGlb(
+      await glb(
+        [
+          { name: 'a', positions: TRIANGLE },
+          { name: 'wire', positions: TRIANGLE, mode: 1 },
+        ],
+        (d) => {
+          d.createAnimation('turn')
+          d.createAnimation('nod')
+          d.createTexture('bumps')
+            .setImage(new Uint8Array([137, 80, 78, 71]))
+            .setMimeType('image/png')
+        },
+      ),
+    )
     if (!r.ok) throw new Error(r.problem.message)
-    expect(r.ok && r.notes.sort()).toEqual(['not taken over: 1 further animation', 'not taken over: points, lines and strips', 'not taken over: textures beside the base colour'])
+    expect(r.ok && r.notes.sort()).toEqual([
+      'not taken over: 1 further animation',
+      'not taken over: points, lines and strips',
+      'not taken over: textures beside the base colour',
+    ])
     expect(r.ok && triangleCount(r.value)).toBe(1)
   })
   it('refuses what is not right, with the place', async () => {
@@ -93,8 +125,12 @@ describe('reading GLB', () => {
     const old = data.slice()
     old[4] = 1
     expect(await wrong(old)).toBe('byte 4: glTF version 1; only 2 is read')
-    expect(await wrong(await glb([{ name: 'Bell', positions: [0, 0, Number.NaN, 1, 0, 0, 0, 1, 0] }]))).toBe('vertex 0 of “Bell” is not a finite number')
-    expect(await wrong(await glb([{ name: 'Bell', positions: TRIANGLE, indices: [0, 1, 7] }]))).toBe('“Bell” has an index 7, but only 3 vertices')
+    expect(await wrong(await glb([{ name: 'Bell', positions: [0, 0, Number.NaN, 1, 0, 0, 0, 1, 0] }]))).toBe(
+      'vertex 0 of “Bell” is not a finite number',
+    )
+    expect(await wrong(await glb([{ name: 'Bell', positions: TRIANGLE, indices: [0, 1, 7] }]))).toBe(
+      '“Bell” has an index 7, but only 3 vertices',
+    )
     expect(await wrong(await glb([]))).toBe('the file has no triangles')
   })
   it('refuses claims of gigabytes before anything is allotted', async () => {
@@ -102,33 +138,58 @@ describe('reading GLB', () => {
     expect(await wrong(withJson(data, (j) => void (j.accessors[0].count = 4e9)))).toBe('accessor 0 claims 4000000000 elements')
     expect(await wrong(withJson(data, (j) => void (j.accessors[0].count = -1)))).toBe('accessor 0 claims -1 elements')
     expect(await wrong(withJson(data, (j) => void (j.bufferViews[0].byteLength = 3e9)))).toBe('buffer view 0 reaches beyond the data')
-    expect(await wrong(withJson(data, (j) => void (j.buffers[0].uri = '../../etc/passwd')))).toBe('it refers to other files; export it as one GLB with everything inside')
+    expect(await wrong(withJson(data, (j) => void (j.buffers[0].uri = '../../etc/passwd')))).toBe(
+      'it refers to other files; export it as one GLB with everything inside',
+    )
     const chunk = data.slice()
     new DataView(chunk.buffer).setUint32(12, 0x7fffffff, true)
     expect(await wrong(chunk)).toMatch(/^byte 12: a chunk claims 2147483647 bytes, but only \d+ are left$/)
   })
   it('cut off anywhere, or with any byte changed, it answers with a mesh or a message (property)', async () => {
-    const data = await glb([{ name: 'Bell', positions: TRIANGLE, indices: [0, 1, 2] }, { name: 'Yoke', positions: TRIANGLE, translate: [1, 2, 3] }])
+    const data = await glb([
+      { name: 'Bell', positions: TRIANGLE, indices: [0, 1, 2] },
+      { name: 'Yoke', positions: TRIANGLE, translate: [1, 2, 3] },
+    ])
     for (let n = 0; n < data.length; n += 7) expect((await readMesh(data.subarray(0, n))).ok).toBe(false)
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(fc.nat({ max: data.length - 1 }), fc.nat({ max: 255 })), { minLength: 1, maxLength: 6 }), async (hits) => {
-        const broken = data.slice()
-        for (const [at, value] of hits) broken[at] = value
-        const r = await readMesh(broken)
-        if (r.ok) {
-          for (const i of r.value.indices) expect(i).toBeLessThan(r.value.positions.length / 3)
-          expect(r.value.positions.every(Number.isFinite)).toBe(true)
-        } else expect(r.problem.message).not.toBe('')
-      }),
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.nat({ max: data.length - 1 }), fc.nat({ max: 255 })), { minLength: 1, maxLength: 6 }),
+        async (hits) => {
+          const broken = data.slice()
+          for (const [at, value] of hits) broken[at] = value
+          const r = await readMesh(broken)
+          if (r.ok) {
+            for (const i of r.value.indices) expect(i).toBeLessThan(r.value.positions.length / 3)
+            expect(r.value.positions.every(Number.isFinite)).toBe(true)
+          } else expect(r.problem.message).not.toBe('')
+        },
+      ),
       { numRuns: 300 },
     )
   })
 })
 
 describe('what moves in a GLB', () => {
-  const clip = (d: Document, target: ReturnType<Document['createNode']>, path: 'translation' | 'rotation' | 'scale' | 'weights', times: number[], values: number[], ease = 'LINEAR') => {
+  const clip = (
+    d: Document,
+    target: ReturnType<Document['createNode']>,
+    path: 'translation' | 'rotation' | 'scale' | 'weights',
+    times: number[],
+    values: number[],
+    ease = 'LINEAR',
+  ) => {
     const buffer = d.getRoot().listBuffers()[0]
-    const sampler = d.createAnimationSampler().setInput(d.createAccessor().setType('SCALAR').setArray(new Float32Array(times)).setBuffer(buffer)).setOutput(d.createAccessor().setType(path === 'rotation' ? 'VEC4' : path === 'weights' ? 'SCALAR' : 'VEC3').setArray(new Float32Array(values)).setBuffer(buffer)).setInterpolation(ease as never)
+    const sampler = d
+      .createAnimationSampler()
+      .setInput(d.createAccessor().setType('SCALAR').setArray(new Float32Array(times)).setBuffer(buffer))
+      .setOutput(
+        d
+          .createAccessor()
+          .setType(path === 'rotation' ? 'VEC4' : path === 'weights' ? 'SCALAR' : 'VEC3')
+          .setArray(new Float32Array(values))
+          .setBuffer(buffer),
+      )
+      .setInterpolation(ease as never)
     const animation = d.getRoot().listAnimations()[0] ?? d.createAnimation()
     animation.addSampler(sampler).addChannel(d.createAnimationChannel().setTargetNode(target).setTargetPath(path).setSampler(sampler))
   }
@@ -138,7 +199,11 @@ describe('what moves in a GLB', () => {
     const m = r.value
     return { mesh: m, at: (t: number) => (m.motion ? [...motionAt(m.positions, m.motion, t)] : []) }
   }
-  const node = (d: Document, name = 'a') => d.getRoot().listNodes().find((n) => n.getName() === name) as ReturnType<Document['createNode']>
+  const node = (d: Document, name = 'a') =>
+    d
+      .getRoot()
+      .listNodes()
+      .find((n) => n.getName() === name) as ReturnType<Document['createNode']>
   it('a node with keys carries its vertices, under a parent with keys of its own', async () => {
     const { mesh, at } = await moving((d) => {
       const parent = d.createNode('arm')
@@ -163,7 +228,9 @@ describe('what moves in a GLB', () => {
     expect(p[4]).toBeCloseTo(Math.sin(Math.PI / 4), 5)
     const step = await moving((d) => clip(d, node(d), 'translation', [0, 1], [0, 0, 0, 5, 0, 0], 'STEP'))
     expect([step.at(0.99)[0], step.at(1)[0]]).toEqual([0, 5])
-    const cubic = await moving((d) => clip(d, node(d), 'translation', [0, 2], [0, 0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 2, 0, 0, 0, 0, 0], 'CUBICSPLINE'))
+    const cubic = await moving((d) =>
+      clip(d, node(d), 'translation', [0, 2], [0, 0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 2, 0, 0, 0, 0, 0], 'CUBICSPLINE'),
+    )
     // Tangents of 1 m/s between 0 and 2 m over 2 s: a straight line.
     expect(cubic.at(0.5)[0]).toBeCloseTo(0.5, 6)
     expect(cubic.at(1.5)[0]).toBeCloseTo(1.5, 6)
@@ -171,7 +238,14 @@ describe('what moves in a GLB', () => {
   it('morphs add their offsets by their weights', async () => {
     const { mesh, at } = await moving((d) => {
       const buffer = d.getRoot().listBuffers()[0]
-      const target = d.createPrimitiveTarget().setAttribute('POSITION', d.createAccessor().setType('VEC3').setArray(new Float32Array([0, 0, 1, 0, 0, 1, 0, 0, 3])).setBuffer(buffer))
+      const target = d.createPrimitiveTarget().setAttribute(
+        'POSITION',
+        d
+          .createAccessor()
+          .setType('VEC3')
+          .setArray(new Float32Array([0, 0, 1, 0, 0, 1, 0, 0, 3]))
+          .setBuffer(buffer),
+      )
       const m = node(d).getMesh()
       m?.listPrimitives()[0].addTarget(target)
       m?.setWeights([0.5])
@@ -185,10 +259,27 @@ describe('what moves in a GLB', () => {
       const buffer = d.getRoot().listBuffers()[0]
       const [still, bone] = [d.createNode('still'), d.createNode('bone')]
       d.getRoot().listScenes()[0].addChild(still).addChild(bone)
-      const list = (type: 'VEC4' | 'MAT4', array: Float32Array | Uint8Array) => d.createAccessor().setType(type).setArray(array as never).setBuffer(buffer)
+      const list = (type: 'VEC4' | 'MAT4', array: Float32Array | Uint8Array) =>
+        d
+          .createAccessor()
+          .setType(type)
+          .setArray(array as never)
+          .setBuffer(buffer)
       const one = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
-      node(d).getMesh()?.listPrimitives()[0].setAttribute('JOINTS_0', list('VEC4', new Uint8Array([0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0]))).setAttribute('WEIGHTS_0', list('VEC4', new Float32Array([1, 0, 0, 0, 0, 1, 0, 0, 0.5, 0.5, 0, 0])))
-      node(d).setTranslation([9, 9, 9]).setSkin(d.createSkin().addJoint(still).addJoint(bone).setInverseBindMatrices(list('MAT4', new Float32Array([...one, ...one]))))
+      node(d)
+        .getMesh()
+        ?.listPrimitives()[0]
+        .setAttribute('JOINTS_0', list('VEC4', new Uint8Array([0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0])))
+        .setAttribute('WEIGHTS_0', list('VEC4', new Float32Array([1, 0, 0, 0, 0, 1, 0, 0, 0.5, 0.5, 0, 0])))
+      node(d)
+        .setTranslation([9, 9, 9])
+        .setSkin(
+          d
+            .createSkin()
+            .addJoint(still)
+            .addJoint(bone)
+            .setInverseBindMatrices(list('MAT4', new Float32Array([...one, ...one]))),
+        )
       clip(d, bone, 'translation', [0, 1], [0, 0, 0, 0, 2, 0])
     })
     expect([...mesh.positions]).toEqual(TRIANGLE)
@@ -197,23 +288,56 @@ describe('what moves in a GLB', () => {
   it('vertex colours come along, times the base colour of their material', async () => {
     const { mesh } = await moving((d) => {
       const buffer = d.getRoot().listBuffers()[0]
-      d.getRoot().listMeshes()[0].listPrimitives()[0].setMaterial(d.createMaterial().setBaseColorFactor([0.5, 1, 1, 1])).setAttribute('COLOR_0', d.createAccessor().setType('VEC3').setArray(new Float32Array([1, 0, 0, 0, 1, 0, 0, 0, 1])).setBuffer(buffer))
+      d.getRoot()
+        .listMeshes()[0]
+        .listPrimitives()[0]
+        .setMaterial(d.createMaterial().setBaseColorFactor([0.5, 1, 1, 1]))
+        .setAttribute(
+          'COLOR_0',
+          d
+            .createAccessor()
+            .setType('VEC3')
+            .setArray(new Float32Array([1, 0, 0, 0, 1, 0, 0, 0, 1]))
+            .setBuffer(buffer),
+        )
     })
     expect([...(mesh.colours ?? [])]).toEqual([0.5, 0, 0, 0, 1, 0, 0, 0, 1])
     expect(mesh.motion).toBeUndefined()
   })
   it('a base texture comes along with its places, on its part alone; one without places is named', async () => {
     const picture = new Uint8Array([137, 80, 78, 71, 1, 2, 3])
-    const { mesh } = await moving((d) => {
-      const buffer = d.getRoot().listBuffers()[0]
-      const material = d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png'))
-      d.getRoot().listMeshes()[1].listPrimitives()[0].setMaterial(material).setAttribute('TEXCOORD_0', d.createAccessor().setType('VEC2').setArray(new Float32Array([0, 0, 1, 0, 0, 1])).setBuffer(buffer))
-    }, [{ name: 'plain', positions: TRIANGLE }, { name: 'bark', positions: TRIANGLE }])
+    const { mesh } = await moving(
+      (d) => {
+        const buffer = d.getRoot().listBuffers()[0]
+        const material = d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png'))
+        d.getRoot()
+          .listMeshes()[1]
+          .listPrimitives()[0]
+          .setMaterial(material)
+          .setAttribute(
+            'TEXCOORD_0',
+            d
+              .createAccessor()
+              .setType('VEC2')
+              .setArray(new Float32Array([0, 0, 1, 0, 0, 1]))
+              .setBuffer(buffer),
+          )
+      },
+      [
+        { name: 'plain', positions: TRIANGLE },
+        { name: 'bark', positions: TRIANGLE },
+      ],
+    )
     expect(mesh.textures).toEqual([{ part: 'bark', type: 'image/png', data: picture, brightness: null }])
     expect([...(mesh.uv ?? [])]).toEqual([0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 1])
-    const bare = await readGlb(await glb([{ name: 'a', positions: TRIANGLE }], (d) => {
-      d.getRoot().listMeshes()[0].listPrimitives()[0].setMaterial(d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png')))
-    }))
+    const bare = await readGlb(
+      await glb([{ name: 'a', positions: TRIANGLE }], (d) => {
+        d.getRoot()
+          .listMeshes()[0]
+          .listPrimitives()[0]
+          .setMaterial(d.createMaterial().setBaseColorTexture(d.createTexture('bark').setImage(picture).setMimeType('image/png')))
+      }),
+    )
     expect(bare.ok && bare.notes).toEqual(['not taken over: textures without places on the mesh, or of a kind that is not read'])
     expect(bare.ok && bare.value.textures).toBeUndefined()
   })

@@ -9,8 +9,8 @@ const TRIANGLES = 4
 const PICTURES = ['image/png', 'image/jpeg', 'image/webp']
 
 /**
- * glTF 2.0 binary. Nodes are placed, triangles joined into one mesh with a part for every node's mesh. Vertex colours, times the base colours
- * of the materials, and their base textures come along, and the first animation with its skins and morphs.
+ * glTF 2.0 binary. Nodes are placed, triangles joined into one mesh with a part for every node's mesh. Vertex colours, times the base
+ * colours of the materials, and their base textures come along, and the first animation with its skins and morphs.
  */
 export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const head = checkContainer(bytes)
@@ -25,7 +25,8 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const scene = root.getDefaultScene() ?? root.listScenes()[0]
   if (!scene) return bad('the file has no scene')
   const notes = new Set<string>()
-  if (root.listAnimations().length > 1) notes.add(`not taken over: ${root.listAnimations().length - 1} further animation${root.listAnimations().length > 2 ? 's' : ''}`)
+  if (root.listAnimations().length > 1)
+    notes.add(`not taken over: ${root.listAnimations().length - 1} further animation${root.listAnimations().length > 2 ? 's' : ''}`)
   const used = new Set(root.listMaterials().flatMap((m) => m.getBaseColorTexture() ?? []))
   if (root.listTextures().some((t) => !used.has(t))) notes.add('not taken over: textures beside the base colour')
   const motion = motionOf(document)
@@ -42,13 +43,22 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
       corners += primitive.getIndices()?.getCount() ?? primitive.getAttribute('POSITION')?.getCount() ?? 0
     }
   })
-  if (vertices > LIMITS.vertices || corners / 3 > LIMITS.triangles) return bad(`too large: ${vertices.toLocaleString('en-US')} vertices and ${Math.floor(corners / 3).toLocaleString('en-US')} triangles`)
+  if (vertices > LIMITS.vertices || corners / 3 > LIMITS.triangles)
+    return bad(`too large: ${vertices.toLocaleString('en-US')} vertices and ${Math.floor(corners / 3).toLocaleString('en-US')} triangles`)
   const positions = new Float32Array(vertices * 3)
   const normals = new Float32Array(vertices * 3)
   const indices = new Uint32Array(corners)
   const parts: MeshPart[] = []
   let hasNormals = pieces.length > 0
-  const tinted = pieces.some(({ primitive }) => primitive.getAttribute('COLOR_0') || primitive.getMaterial()?.getBaseColorFactor().slice(0, 3).some((c) => c !== 1))
+  const tinted = pieces.some(
+    ({ primitive }) =>
+      primitive.getAttribute('COLOR_0') ||
+      primitive
+        .getMaterial()
+        ?.getBaseColorFactor()
+        .slice(0, 3)
+        .some((c) => c !== 1),
+  )
   const colours = tinted ? new Float32Array(vertices * 3).fill(1) : null
   const uv = new Float32Array(vertices * 2)
   const textures: NonNullable<Mesh['textures']> = []
@@ -78,7 +88,8 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
       known.set(data, one)
       textures.push({ part: name, ...one })
     }
-    if (data && (!place || !PICTURES.includes(type))) notes.add('not taken over: textures without places on the mesh, or of a kind that is not read')
+    if (data && (!place || !PICTURES.includes(type)))
+      notes.add('not taken over: textures without places on the mesh, or of a kind that is not read')
     for (let i = 0; i < count; i++) {
       position.getElement(i, e)
       if (!e.every(Number.isFinite)) return bad(`vertex ${i} of “${name}” is not a finite number`)
@@ -114,7 +125,14 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   }
   if (k === 0) return bad('the file has no triangles')
   // Copies, so that a mesh holds no more than it shows.
-  const mesh: Mesh = { positions: positions.slice(0, v * 3), normals: hasNormals ? normals.slice(0, v * 3) : null, indices: indices.slice(0, k), parts, ...(colours ? { colours: colours.slice(0, v * 3) } : {}), ...(textures.length ? { uv: uv.slice(0, v * 2), textures } : {}) }
+  const mesh: Mesh = {
+    positions: positions.slice(0, v * 3),
+    normals: hasNormals ? normals.slice(0, v * 3) : null,
+    indices: indices.slice(0, k),
+    parts,
+    ...(colours ? { colours: colours.slice(0, v * 3) } : {}),
+    ...(textures.length ? { uv: uv.slice(0, v * 2), textures } : {}),
+  }
   if (moving.length) {
     const posed = { kind: 'nodes' as const, lengthS: motion.lengthS, nodes: motion.nodes, channels: motion.channels, pieces: moving }
     // A skin stands where its bones stand, not where its vertices were made.
@@ -150,12 +168,15 @@ function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {
   } catch {
     return bad('its JSON part cannot be read', { byte: 20 })
   }
-  if (doc.buffers?.some((b) => typeof b.uri === 'string' && !b.uri.startsWith('data:'))) return bad('it refers to other files; export it as one GLB with everything inside')
+  if (doc.buffers?.some((b) => typeof b.uri === 'string' && !b.uri.startsWith('data:')))
+    return bad('it refers to other files; export it as one GLB with everything inside')
   for (const [i, a] of (doc.accessors ?? []).entries()) {
-    if (!Number.isInteger(a.count) || (a.count as number) < 0 || (a.count as number) > LIMITS.triangles * 3) return bad(`accessor ${i} claims ${a.count} elements`)
+    if (!Number.isInteger(a.count) || (a.count as number) < 0 || (a.count as number) > LIMITS.triangles * 3)
+      return bad(`accessor ${i} claims ${a.count} elements`)
   }
   for (const [i, b] of (doc.bufferViews ?? []).entries()) {
-    if (!((b.byteLength ?? -1) >= 0) || (b.byteOffset ?? 0) + (b.byteLength ?? 0) > Math.max(binLength, bytes.byteLength)) return bad(`buffer view ${i} reaches beyond the data`)
+    if (!((b.byteLength ?? -1) >= 0) || (b.byteOffset ?? 0) + (b.byteLength ?? 0) > Math.max(binLength, bytes.byteLength))
+      return bad(`buffer view ${i} reaches beyond the data`)
   }
   return null
 }

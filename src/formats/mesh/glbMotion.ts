@@ -5,7 +5,13 @@ const EASES: Record<string, MotionChannel['ease']> = { STEP: 'step', LINEAR: 'li
 const PATHS: readonly string[] = ['translation', 'rotation', 'scale', 'weights']
 
 /** What moves in a glTF document: its nodes in an order in which parents come first, and the channels of its first animation. */
-export function motionOf(document: Document): { order: Node[]; nodes: MotionNode[]; channels: MotionChannel[]; lengthS: number; moves: Set<Node> } {
+export function motionOf(document: Document): {
+  order: Node[]
+  nodes: MotionNode[]
+  channels: MotionChannel[]
+  lengthS: number
+  moves: Set<Node>
+} {
   const root = document.getRoot()
   const order: Node[] = []
   const index = new Map<Node, number>()
@@ -15,8 +21,20 @@ export function motionOf(document: Document): { order: Node[]; nodes: MotionNode
     const at = order.push(n) - 1
     index.set(n, at)
     const weights = n.getWeights().length ? n.getWeights() : (n.getMesh()?.getWeights() ?? [])
-    const morphs = Math.max(0, ...(n.getMesh()?.listPrimitives().map((p) => p.listTargets().length) ?? []))
-    nodes.push({ parent, translation: n.getTranslation() as MotionNode['translation'], rotation: n.getRotation() as MotionNode['rotation'], scale: n.getScale() as MotionNode['scale'], weights: Array.from({ length: morphs }, (_, i) => weights[i] ?? 0) })
+    const morphs = Math.max(
+      0,
+      ...(n
+        .getMesh()
+        ?.listPrimitives()
+        .map((p) => p.listTargets().length) ?? []),
+    )
+    nodes.push({
+      parent,
+      translation: n.getTranslation() as MotionNode['translation'],
+      rotation: n.getRotation() as MotionNode['rotation'],
+      scale: n.getScale() as MotionNode['scale'],
+      weights: Array.from({ length: morphs }, (_, i) => weights[i] ?? 0),
+    })
     for (const c of n.listChildren()) take(c, at)
   }
   const scene = root.getDefaultScene() ?? root.listScenes()[0]
@@ -52,7 +70,13 @@ export function motionOf(document: Document): { order: Node[]; nodes: MotionNode
   return { order, nodes, channels, lengthS, moves }
 }
 /** What of a primitive can move; null when its vertices only stand where their node stands and that has no keys. */
-export function pieceOf(node: Node, primitive: Primitive, firstVertex: number, places: Float32Array, motion: ReturnType<typeof motionOf>): MotionPiece | null {
+export function pieceOf(
+  node: Node,
+  primitive: Primitive,
+  firstVertex: number,
+  places: Float32Array,
+  motion: ReturnType<typeof motionOf>,
+): MotionPiece | null {
   const skin = node.getSkin()
   const at = motion.order.indexOf(node)
   const joints = skin ? skin.listJoints().map((j) => motion.order.indexOf(j)) : []
@@ -67,13 +91,15 @@ export function pieceOf(node: Node, primitive: Primitive, firstVertex: number, p
     }
     return [out]
   })
-  const jointsOf = primitive.getAttribute('JOINTS_0'), weightsOf = primitive.getAttribute('WEIGHTS_0')
+  const jointsOf = primitive.getAttribute('JOINTS_0'),
+    weightsOf = primitive.getAttribute('WEIGHTS_0')
   const skinned = !!skin && joints.length > 0 && joints.every((j) => j >= 0) && !!jointsOf && !!weightsOf
   if (!skinned && !morphs.length && !motion.moves.has(node)) return null
   const count = places.length / 3
   let bones: MotionPiece['skin'] = null
   if (skinned && skin && jointsOf && weightsOf) {
-    const index = new Uint16Array(count * 4), weight = new Float32Array(count * 4)
+    const index = new Uint16Array(count * 4),
+      weight = new Float32Array(count * 4)
     const e: number[] = []
     for (let i = 0; i < count; i++) {
       jointsOf.getElement(i, e)

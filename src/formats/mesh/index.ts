@@ -6,7 +6,10 @@ import { readPly } from './ply'
 import { isBinaryStl, readStl } from './stl'
 
 export type MeshFormat = 'glb' | 'obj' | 'ply' | 'stl'
-/** By content, never by the name: GLB and PLY by their first bytes, STL by its length or its words, OBJ when the beginning is text with OBJ lines. */
+/**
+ * By content, never by the name: GLB and PLY by their first bytes, STL by its length or its words, OBJ when the beginning is text with OBJ
+ * lines.
+ */
 export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
   if (bytes.byteLength >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46) return 'glb'
   if (bytes[0] === 0x70 && bytes[1] === 0x6c && bytes[2] === 0x79 && (bytes[3] === 0x0a || bytes[3] === 0x0d)) return 'ply'

@@ -73,19 +73,26 @@ describe('reading OBJ', () => {
   it('brings back whatever was written (property)', () => {
     const number = fc.double({ min: -1e6, max: 1e6, noNaN: true })
     fc.assert(
-      fc.property(fc.array(fc.tuple(number, number, number), { minLength: 3, maxLength: 40 }), fc.array(fc.tuple(fc.nat(), fc.nat(), fc.nat()), { minLength: 1, maxLength: 40 }), (v, faces) => {
-        const f = faces.map((t) => t.map((i) => i % v.length))
-        const { value } = good([...v.map((p) => `v ${p.join(' ')}`), ...f.map((t) => `f ${t.map((i) => i + 1).join(' ')}`)].join('\n'))
-        expect(value.indices.length).toBe(f.length * 3)
-        f.flat().forEach((from, k) => {
-          const at = value.indices[k] * 3
-          v[from].forEach((x, a) => expect(value.positions[at + a] + 0).toBe(Math.fround(x) + 0))
-        })
-      }),
+      fc.property(
+        fc.array(fc.tuple(number, number, number), { minLength: 3, maxLength: 40 }),
+        fc.array(fc.tuple(fc.nat(), fc.nat(), fc.nat()), { minLength: 1, maxLength: 40 }),
+        (v, faces) => {
+          const f = faces.map((t) => t.map((i) => i % v.length))
+          const { value } = good([...v.map((p) => `v ${p.join(' ')}`), ...f.map((t) => `f ${t.map((i) => i + 1).join(' ')}`)].join('\n'))
+          expect(value.indices.length).toBe(f.length * 3)
+          f.flat().forEach((from, k) => {
+            const at = value.indices[k] * 3
+            v[from].forEach((x, a) => expect(value.positions[at + a] + 0).toBe(Math.fround(x) + 0))
+          })
+        },
+      ),
     )
   })
   it('answers any text with a mesh or a message, never with an exception; indices stay in range (property)', () => {
-    const line = fc.oneof(fc.constantFrom('v 0 0 0', 'v 1 2 3', 'vn 0 1 0', 'f 1 2 3', 'f 1//1 2 3', 'f -1 -2 -3', 'g a', 'o', 's off', 'usemtl x'), fc.string({ maxLength: 30 }))
+    const line = fc.oneof(
+      fc.constantFrom('v 0 0 0', 'v 1 2 3', 'vn 0 1 0', 'f 1 2 3', 'f 1//1 2 3', 'f -1 -2 -3', 'g a', 'o', 's off', 'usemtl x'),
+      fc.string({ maxLength: 30 }),
+    )
     fc.assert(
       fc.property(fc.array(line, { maxLength: 30 }), (lines) => {
         const r = readObj(lines.join('\n'))

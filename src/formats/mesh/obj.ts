@@ -56,11 +56,13 @@ export function readObj(text: string): Read<Mesh> {
         for (let k = 1; k < w.length; k++) {
           const [a, , c] = w[k].split('/')
           const vi = resolve(a, v.length / 3)
-          if (vi === null) return bad(`corner “${w[k].slice(0, 40)}” names a vertex that is not there; the file has ${v.length / 3} so far`, { line })
+          if (vi === null)
+            return bad(`corner “${w[k].slice(0, 40)}” names a vertex that is not there; the file has ${v.length / 3} so far`, { line })
           let ni = -1
           if (c) {
             const r = resolve(c, n.length / 3)
-            if (r === null) return bad(`corner “${w[k].slice(0, 40)}” names a normal that is not there; the file has ${n.length / 3} so far`, { line })
+            if (r === null)
+              return bad(`corner “${w[k].slice(0, 40)}” names a normal that is not there; the file has ${n.length / 3} so far`, { line })
             ni = r
           } else allNormals = false
           const key = `${vi}/${ni}`
@@ -98,10 +100,20 @@ export function readObj(text: string): Read<Mesh> {
     }
   }
   if (!indices.length) return bad('no face: an OBJ file needs lines that begin with “f”', { line })
-  const words: Record<string, string> = { vt: 'texture coordinates', s: 'smoothing groups', usemtl: 'material names', mtllib: 'material files' }
+  const words: Record<string, string> = {
+    vt: 'texture coordinates',
+    s: 'smoothing groups',
+    usemtl: 'material names',
+    mtllib: 'material files',
+  }
   return {
     ok: true,
-    value: { positions: new Float32Array(positions), normals: allNormals ? new Float32Array(normals) : null, indices: new Uint32Array(indices), parts: merged(parts) },
+    value: {
+      positions: new Float32Array(positions),
+      normals: allNormals ? new Float32Array(normals) : null,
+      indices: new Uint32Array(indices),
+      parts: merged(parts),
+    },
     notes: [...skipped].map(([k, c]) => `not taken over: ${words[k] ?? `“${k}” lines`} (${c})`),
   }
 }

@@ -1,7 +1,24 @@
 import { type Mesh, power } from '../../engine'
 import { bad, LIMITS, type Read } from '../result'
 
-const SIZES: Record<string, number> = { char: 1, int8: 1, uchar: 1, uint8: 1, short: 2, int16: 2, ushort: 2, uint16: 2, int: 4, int32: 4, uint: 4, uint32: 4, float: 4, float32: 4, double: 8, float64: 8 }
+const SIZES: Record<string, number> = {
+  char: 1,
+  int8: 1,
+  uchar: 1,
+  uint8: 1,
+  short: 2,
+  int16: 2,
+  ushort: 2,
+  uint16: 2,
+  int: 4,
+  int32: 4,
+  uint: 4,
+  uint32: 4,
+  float: 4,
+  float32: 4,
+  double: 8,
+  float64: 8,
+}
 interface Property {
   name: string
   type: string
@@ -32,7 +49,8 @@ function readHeader(bytes: Uint8Array): Header | ReturnType<typeof bad> {
     const w = raw.trim().split(/\s+/)
     const line = i + 1
     if (w[0] === 'format') {
-      if (w[1] !== 'ascii' && w[1] !== 'binary_little_endian' && w[1] !== 'binary_big_endian') return bad(`format “${w[1]}” is not known`, { line })
+      if (w[1] !== 'ascii' && w[1] !== 'binary_little_endian' && w[1] !== 'binary_big_endian')
+        return bad(`format “${w[1]}” is not known`, { line })
       format = w[1]
     } else if (w[0] === 'element') {
       const count = Number(w[2])
@@ -41,7 +59,8 @@ function readHeader(bytes: Uint8Array): Header | ReturnType<typeof bad> {
     } else if (w[0] === 'property') {
       const list = w[1] === 'list'
       const p: Property = list ? { count: w[2], type: w[3], name: w[4] } : { count: null, type: w[1], name: w[2] }
-      if (!SIZES[p.type] || (p.count !== null && !SIZES[p.count])) return bad(`“${raw.trim().slice(0, 60)}” has a type that is not known`, { line })
+      if (!SIZES[p.type] || (p.count !== null && !SIZES[p.count]))
+        return bad(`“${raw.trim().slice(0, 60)}” has a type that is not known`, { line })
       if (!elements.length) return bad('a property before any element', { line })
       elements[elements.length - 1].properties.push(p)
     }
@@ -72,14 +91,29 @@ function numbers(bytes: Uint8Array, h: Header): { next: Next; where: () => { byt
     const o = at
     at += size
     switch (type) {
-      case 'char': case 'int8': return view.getInt8(o)
-      case 'uchar': case 'uint8': return view.getUint8(o)
-      case 'short': case 'int16': return view.getInt16(o, little)
-      case 'ushort': case 'uint16': return view.getUint16(o, little)
-      case 'int': case 'int32': return view.getInt32(o, little)
-      case 'uint': case 'uint32': return view.getUint32(o, little)
-      case 'float': case 'float32': return view.getFloat32(o, little)
-      default: return view.getFloat64(o, little)
+      case 'char':
+      case 'int8':
+        return view.getInt8(o)
+      case 'uchar':
+      case 'uint8':
+        return view.getUint8(o)
+      case 'short':
+      case 'int16':
+        return view.getInt16(o, little)
+      case 'ushort':
+      case 'uint16':
+        return view.getUint16(o, little)
+      case 'int':
+      case 'int32':
+        return view.getInt32(o, little)
+      case 'uint':
+      case 'uint32':
+        return view.getUint32(o, little)
+      case 'float':
+      case 'float32':
+        return view.getFloat32(o, little)
+      default:
+        return view.getFloat64(o, little)
     }
   }
   return { next, where: () => ({ byte: at }) }
@@ -94,14 +128,26 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
   if ('ok' in h) return h
   const vertex = h.elements.find((e) => e.name === 'vertex')
   const face = h.elements.find((e) => e.name === 'face')
-  if (!vertex || !['x', 'y', 'z'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))) return bad('it has no vertices with x, y and z')
+  if (!vertex || !['x', 'y', 'z'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null)))
+    return bad('it has no vertices with x, y and z')
   if (!face?.count) return bad('it has no faces; a cloud of points alone is not a mesh')
-  if (vertex.count > LIMITS.vertices || face.count > LIMITS.triangles) return bad(`too large: ${vertex.count.toLocaleString('en-US')} vertices and ${face.count.toLocaleString('en-US')} faces`)
+  if (vertex.count > LIMITS.vertices || face.count > LIMITS.triangles)
+    return bad(`too large: ${vertex.count.toLocaleString('en-US')} vertices and ${face.count.toLocaleString('en-US')} faces`)
   const hasNormals = ['nx', 'ny', 'nz'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))
   const tinted = ['red', 'green', 'blue'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))
   const tint = tinted ? new Float32Array(vertex.count * 3) : null
-  const taken = new Set(['x', 'y', 'z', ...(tinted ? ['red', 'green', 'blue'] : []), ...(hasNormals ? ['nx', 'ny', 'nz'] : []), 'vertex_indices', 'vertex_index'])
-  const left = h.elements.flatMap((e) => (e === vertex || e === face ? e.properties.filter((p) => !taken.has(p.name)).map((p) => p.name) : [`the element ${e.name}`]))
+  const taken = new Set([
+    'x',
+    'y',
+    'z',
+    ...(tinted ? ['red', 'green', 'blue'] : []),
+    ...(hasNormals ? ['nx', 'ny', 'nz'] : []),
+    'vertex_indices',
+    'vertex_index',
+  ])
+  const left = h.elements.flatMap((e) =>
+    e === vertex || e === face ? e.properties.filter((p) => !taken.has(p.name)).map((p) => p.name) : [`the element ${e.name}`],
+  )
   const { next, where } = numbers(bytes, h)
   const positions = new Float32Array(vertex.count * 3)
   const normals = hasNormals ? new Float32Array(vertex.count * 3) : null
@@ -120,7 +166,9 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
             list.push(x)
           }
           if (e !== face || (p.name !== 'vertex_indices' && p.name !== 'vertex_index')) continue
-          for (const x of list) if (!Number.isInteger(x) || x < 0 || x >= vertex.count) return bad(`face ${i + 1} names vertex ${x}, but there are ${vertex.count}`, where())
+          for (const x of list)
+            if (!Number.isInteger(x) || x < 0 || x >= vertex.count)
+              return bad(`face ${i + 1} names vertex ${x}, but there are ${vertex.count}`, where())
           for (let k = 2; k < n; k++) indices.push(list[0], list[k - 1], list[k])
           if (indices.length / 3 > LIMITS.triangles) return bad(`more than ${LIMITS.triangles.toLocaleString('en-US')} triangles`, where())
           continue
@@ -145,5 +193,9 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
     }
   }
   if (!indices.length) return bad('none of its faces has three corners')
-  return { ok: true, value: { positions, normals, indices: new Uint32Array(indices), parts: [], ...(tint ? { colours: tint } : {}) }, notes: left.length ? [`not taken over: ${[...new Set(left)].join(', ')}`] : [] }
+  return {
+    ok: true,
+    value: { positions, normals, indices: new Uint32Array(indices), parts: [], ...(tint ? { colours: tint } : {}) },
+    notes: left.length ? [`not taken over: ${[...new Set(left)].join(', ')}`] : [],
+  }
 }

@@ -24,18 +24,25 @@ function binaryStl(m: Mesh): Uint8Array {
   // Some writers begin a binary file with “solid”, too.
   bytes('solid of quay works').forEach((b, i) => out.setUint8(i, b))
   out.setUint32(80, n, true)
-  for (let t = 0; t < n; t++) for (let c = 0; c < 3; c++) corner(m, t * 3 + c).forEach((x, k) => out.setFloat32(84 + t * 50 + 12 + c * 12 + k * 4, x, true))
+  for (let t = 0; t < n; t++)
+    for (let c = 0; c < 3; c++) corner(m, t * 3 + c).forEach((x, k) => out.setFloat32(84 + t * 50 + 12 + c * 12 + k * 4, x, true))
   return new Uint8Array(out.buffer)
 }
 const textStl = (m: Mesh) =>
   `solid bell\n${Array.from({ length: m.indices.length / 3 }, (_, t) => `facet normal 0 0 0\n outer loop\n${[0, 1, 2].map((c) => `  vertex ${corner(m, t * 3 + c).join(' ')}`).join('\n')}\n endloop\nendfacet`).join('\n')}\nendsolid bell\n`
 
-const SQUARE = (format: string) => `ply\nformat ${format} 1.0\ncomment a lantern's lid\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nproperty uchar red\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n`
+const SQUARE = (format: string) =>
+  `ply\nformat ${format} 1.0\ncomment a lantern's lid\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nproperty uchar red\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n`
 function binaryPly(little: boolean): Uint8Array {
   const head = bytes(SQUARE(little ? 'binary_little_endian' : 'binary_big_endian'))
   const body = new DataView(new ArrayBuffer(4 * 13 + 1 + 16))
   let at = 0
-  for (const p of [[0, 0, 0], [2, 0, 0], [2, 0, 2], [0, 0, 2]]) {
+  for (const p of [
+    [0, 0, 0],
+    [2, 0, 0],
+    [2, 0, 2],
+    [0, 0, 2],
+  ]) {
     for (const x of p) {
       body.setFloat32(at, x, little)
       at += 4
@@ -51,7 +58,10 @@ function binaryPly(little: boolean): Uint8Array {
 }
 
 describe('STL', () => {
-  it.each([['binary', binaryStl(BOX)], ['text', bytes(textStl(BOX))]])('%s: corners are joined, so that the box is closed', async (_name, data) => {
+  it.each([
+    ['binary', binaryStl(BOX)],
+    ['text', bytes(textStl(BOX))],
+  ])('%s: corners are joined, so that the box is closed', async (_name, data) => {
     const { mesh, notes } = await ok(data)
     expect(mesh.positions.length / 3).toBe(8)
     expect(isClosed(mesh)).toBe(true)
@@ -74,14 +84,19 @@ describe('STL', () => {
   })
 })
 describe('PLY', () => {
-  it.each([['text', bytes(`${SQUARE('ascii')}0 0 0 9\n2 0 0 9\n2 0 2 9\n0 0 2 9\n4 3 2 1 0\n`)], ['little endian', binaryPly(true)], ['big endian', binaryPly(false)]])('%s: a square becomes two triangles, and colours are named', async (_name, data) => {
+  it.each([
+    ['text', bytes(`${SQUARE('ascii')}0 0 0 9\n2 0 0 9\n2 0 2 9\n0 0 2 9\n4 3 2 1 0\n`)],
+    ['little endian', binaryPly(true)],
+    ['big endian', binaryPly(false)],
+  ])('%s: a square becomes two triangles, and colours are named', async (_name, data) => {
     const { mesh, notes } = await ok(data)
     expect([...mesh.indices]).toEqual([3, 2, 1, 3, 1, 0])
     expect(area(mesh)).toBeCloseTo(4, 6)
     expect(notes).toEqual(['not taken over: red'])
   })
   it('takes normals', async () => {
-    const text = 'ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty float nz\nelement face 1\nproperty list uchar int vertex_index\nend_header\n0 0 0 0 1 0\n1 0 0 0 1 0\n0 0 1 0 1 0\n3 0 2 1\n'
+    const text =
+      'ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty float nz\nelement face 1\nproperty list uchar int vertex_index\nend_header\n0 0 0 0 1 0\n1 0 0 0 1 0\n0 0 1 0 1 0\n3 0 2 1\n'
     expect([...((await ok(bytes(text))).mesh.normals as Float32Array)]).toEqual([0, 1, 0, 0, 1, 0, 0, 1, 0])
   })
   it.each([
@@ -89,7 +104,10 @@ describe('PLY', () => {
     ['ply\nformat morse 1.0\nend_header\n', 'line 2: format “morse” is not known'],
     ['ply\nformat ascii 1.0\nelement vertex many\nend_header\n', 'line 3: element vertex says “many” instead of how many there are'],
     ['ply\nformat ascii 1.0\nelement vertex 1\nproperty quad x\nend_header\n', 'line 4: “property quad x” has a type that is not known'],
-    ['ply\nformat ascii 1.0\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n3 0 1 2\n', 'it has no vertices with x, y and z'],
+    [
+      'ply\nformat ascii 1.0\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n3 0 1 2\n',
+      'it has no vertices with x, y and z',
+    ],
     [`${SQUARE('ascii')}0 0 0 9\n2 0 0 9\n`, 'line 14: cut short: vertex 3 of 4 is missing or not whole'],
     [`${SQUARE('ascii')}0 0 0 9\n2 0 0 9\n2 0 2 9\n0 0 2 9\n4 0 1 2 7\n`, 'line 16: face 1 names vertex 7, but there are 4'],
   ])('%j is refused', async (text, message) => {
@@ -102,13 +120,23 @@ describe('PLY', () => {
 })
 it('whatever is broken in such a file, it is read or refused, never thrown (property)', async () => {
   await fc.assert(
-    fc.asyncProperty(fc.constantFrom(binaryStl(BOX), bytes(textStl(BOX)), binaryPly(true), bytes(`${SQUARE('ascii')}0 0 0 9\n2 0 0 9\n2 0 2 9\n0 0 2 9\n4 3 2 1 0\n`)), fc.array(fc.tuple(fc.nat(2000), fc.nat(255)), { maxLength: 6 }), fc.nat(2000), async (file, changes, end) => {
-      const data = file.slice(0, Math.max(1, file.length - (end % file.length)))
-      for (const [at, v] of changes) if (at < data.length) data[at] = v
-      const r = await readMesh(data)
-      if (r.ok) expect(Math.max(...r.value.indices)).toBeLessThan(r.value.positions.length / 3)
-      else expect(formatProblemText(r.problem).length).toBeGreaterThan(5)
-    }),
+    fc.asyncProperty(
+      fc.constantFrom(
+        binaryStl(BOX),
+        bytes(textStl(BOX)),
+        binaryPly(true),
+        bytes(`${SQUARE('ascii')}0 0 0 9\n2 0 0 9\n2 0 2 9\n0 0 2 9\n4 3 2 1 0\n`),
+      ),
+      fc.array(fc.tuple(fc.nat(2000), fc.nat(255)), { maxLength: 6 }),
+      fc.nat(2000),
+      async (file, changes, end) => {
+        const data = file.slice(0, Math.max(1, file.length - (end % file.length)))
+        for (const [at, v] of changes) if (at < data.length) data[at] = v
+        const r = await readMesh(data)
+        if (r.ok) expect(Math.max(...r.value.indices)).toBeLessThan(r.value.positions.length / 3)
+        else expect(formatProblemText(r.problem).length).toBeGreaterThan(5)
+      },
+    ),
     { numRuns: 300 },
   )
 })
@@ -119,7 +147,8 @@ it('a file in millimetres with Z up becomes metres with Y up, and stays closed a
   const n = m.normals as Float32Array
   for (let i = 0; i < m.indices.length; i += 3) {
     const [a, b, c] = [0, 1, 2].map((k) => corner(m, i + k))
-    const u = b.map((x, k) => x - a[k]), w = c.map((x, k) => x - a[k])
+    const u = b.map((x, k) => x - a[k]),
+      w = c.map((x, k) => x - a[k])
     const f = [u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]]
     expect(f.reduce((s, x, k) => s + x * n[m.indices[i] * 3 + k], 0)).toBeGreaterThan(0)
   }

@@ -4,9 +4,14 @@ import { bad, LIMITS, type Read } from '../result'
 const HEAD = 84
 const RECORD = 50
 
-/** Whether bytes are a binary STL: the count in the head explains their length exactly. A text one begins with “solid” and holds “facet”. */
+/**
+ * Whether bytes are a binary STL: the count in the head explains their length exactly. A text one begins with “solid” and holds “facet”.
+ */
 export function isBinaryStl(bytes: Uint8Array): boolean {
-  return bytes.byteLength >= HEAD && bytes.byteLength === HEAD + RECORD * new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(80, true)
+  return (
+    bytes.byteLength >= HEAD &&
+    bytes.byteLength === HEAD + RECORD * new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(80, true)
+  )
 }
 /** Joins corners at the very same place, so that the mesh has edges and an inside; faces without area are left out. */
 function joined(corners: Float32Array): { mesh: Mesh; flat: number } {
@@ -69,7 +74,8 @@ export function readStl(bytes: Uint8Array): Read<Mesh> {
       }
       open++
       if (open / 3 > LIMITS.triangles) return bad(`more than ${LIMITS.triangles.toLocaleString('en-US')} triangles`, { line: i + 1 })
-    } else if (w[0] && !['solid', 'endsolid', 'outer', 'endloop', 'endfacet'].includes(w[0])) return bad(`“${w[0].slice(0, 40)}” is not a line of a text STL file; is it cut short, or another format?`, { line: i + 1 })
+    } else if (w[0] && !['solid', 'endsolid', 'outer', 'endloop', 'endfacet'].includes(w[0]))
+      return bad(`“${w[0].slice(0, 40)}” is not a line of a text STL file; is it cut short, or another format?`, { line: i + 1 })
   }
   if (open % 3) return bad('cut short: the last facet has no three corners', { line: lines.length })
   return finish(new Float32Array(corners))

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
-import { boundsOf, isClosed, type Mesh, } from '../../engine'
+import { boundsOf, isClosed, type Mesh } from '../../engine'
 import { formatProblemText, inspectAsset, looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from '..'
 
 const bytes = (s: string) => new TextEncoder().encode(s)
-const svg = (inner: string, attributes = '') => bytes(`<?xml version="1.0"?>\n<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100" ${attributes}>${inner}</svg>`)
+const svg = (inner: string, attributes = '') =>
+  bytes(`<?xml version="1.0"?>\n<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100" ${attributes}>${inner}</svg>`)
 const shape = { size: 2, depth: 0.5, bevel: 0, rings: 1, detail: 32 }
 const built = (inner: string, s = shape): Mesh => {
   const r = readOutlines(svg(inner), s.detail)
@@ -41,15 +42,22 @@ describe('drawings', () => {
       expect(front(m) / area, inner).toBeCloseTo(1, 2)
       expect(isClosed(m), inner).toBe(true)
       const b = boundsOf(m)
-      expect([b.min[1], b.max[1], b.max[2]].map((v) => Number(v.toFixed(5))), inner).toEqual([0, 2, 0.25])
+      expect(
+        [b.min[1], b.max[1], b.max[2]].map((v) => Number(v.toFixed(5))),
+        inner,
+      ).toEqual([0, 2, 0.25])
       expect(b.min[0] + b.max[0]).toBeCloseTo(0, 4)
     }
   })
   it('is not upside down, and not mirrored', () => {
     // A flag: its cloth at the upper right of the pole.
     const m = built('<path d="M0 0 H40 V20 H4 V100 H0 Z"/>')
-    const high = Array.from({ length: m.positions.length / 3 }, (_, v) => [m.positions[v * 3], m.positions[v * 3 + 1]]).filter(([, y]) => y > 1.7)
-    const low = Array.from({ length: m.positions.length / 3 }, (_, v) => [m.positions[v * 3], m.positions[v * 3 + 1]]).filter(([, y]) => y < 0.1)
+    const high = Array.from({ length: m.positions.length / 3 }, (_, v) => [m.positions[v * 3], m.positions[v * 3 + 1]]).filter(
+      ([, y]) => y > 1.7,
+    )
+    const low = Array.from({ length: m.positions.length / 3 }, (_, v) => [m.positions[v * 3], m.positions[v * 3 + 1]]).filter(
+      ([, y]) => y < 0.1,
+    )
     expect(Math.max(...high.map(([x]) => x))).toBeGreaterThan(Math.max(...low.map(([x]) => x)) + 0.5)
   })
   it('holes: by either rule, and an outline that runs the same way is none unless the rule is even-odd', () => {
@@ -63,11 +71,17 @@ describe('drawings', () => {
   it('transforms join through groups', () => {
     const r = readOutlines(svg('<g transform="translate(10 0) scale(2)"><rect transform="rotate(90)" width="4" height="1"/></g>'), 8)
     const c = r.ok ? r.value[0].contours[0] : []
-    const xs = c.filter((_, i) => i % 2 === 0), ys = c.filter((_, i) => i % 2 === 1)
+    const xs = c.filter((_, i) => i % 2 === 0),
+      ys = c.filter((_, i) => i % 2 === 1)
     expect([Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)]).toEqual([8, 10, 0, 8])
   })
   it('a part for each shape; what has no fill, and what is no shape, is left out and named', () => {
-    const r = readOutlines(svg('<rect id="Sign" width="9" height="9"/><path d="M0 0L9 9" fill="none"/><text>hello</text><use href="#Sign"/><g display="none"><rect width="1" height="1"/></g><defs><rect width="1" height="1"/></defs>'), 8)
+    const r = readOutlines(
+      svg(
+        '<rect id="Sign" width="9" height="9"/><path d="M0 0L9 9" fill="none"/><text>hello</text><use href="#Sign"/><g display="none"><rect width="1" height="1"/></g><defs><rect width="1" height="1"/></defs>',
+      ),
+      8,
+    )
     if (!r.ok) throw new Error(r.problem.message)
     expect(r.value.map((o) => o.name)).toEqual(['Sign'])
     expect(r.notes[0]).toBe('not taken over: shapes without a fill, text (turn it into outlines first), repeated symbols')
@@ -78,10 +92,18 @@ describe('drawings', () => {
     Object.assign(globalThis, { evil: () => (ran = true) })
     const fetched: unknown[] = []
     const before = globalThis.fetch
-    globalThis.fetch = ((x: unknown) => { fetched.push(x); throw new Error('no') }) as never
+    globalThis.fetch = ((x: unknown) => {
+      fetched.push(x)
+      throw new Error('no')
+    }) as never
     try {
       const bomb = '<!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>'
-      const r = readOutlines(bytes(`${bomb}<svg xmlns="http://www.w3.org/2000/svg"><script>evil()</script><image href="http://example.invalid/x.png"/><rect onload="evil()" width="2" height="2"/><title>&b;</title></svg>`), 8)
+      const r = readOutlines(
+        bytes(
+          `${bomb}<svg xmlns="http://www.w3.org/2000/svg"><script>evil()</script><image href="http://example.invalid/x.png"/><rect onload="evil()" width="2" height="2"/><title>&b;</title></svg>`,
+        ),
+        8,
+      )
       expect(r.ok && r.notes).toEqual(['not taken over: scripts, pictures'])
     } finally {
       globalThis.fetch = before

@@ -21,13 +21,23 @@ export interface OutlineShape {
 /** a b c d e f, as SVG writes them. */
 type Matrix = [number, number, number, number, number, number]
 const NONE: Matrix = [1, 0, 0, 1, 0, 0]
-const times = (p: Matrix, q: Matrix): Matrix => [p[0] * q[0] + p[2] * q[1], p[1] * q[0] + p[3] * q[1], p[0] * q[2] + p[2] * q[3], p[1] * q[2] + p[3] * q[3], p[0] * q[4] + p[2] * q[5] + p[4], p[1] * q[4] + p[3] * q[5] + p[5]]
+const times = (p: Matrix, q: Matrix): Matrix => [
+  p[0] * q[0] + p[2] * q[1],
+  p[1] * q[0] + p[3] * q[1],
+  p[0] * q[2] + p[2] * q[3],
+  p[1] * q[2] + p[3] * q[3],
+  p[0] * q[4] + p[2] * q[5] + p[4],
+  p[1] * q[4] + p[3] * q[5] + p[5],
+]
 
 const tan = (deg: number): number => sinDeg(deg) / (cosDeg(deg) || 1e-9)
 function transformOf(text: string | undefined): Matrix {
   let out = NONE
   for (const m of (text ?? '').matchAll(/(\w+)\s*\(([^)]*)\)/g)) {
-    const n = m[2].split(/[\s,]+/).filter(Boolean).map(Number)
+    const n = m[2]
+      .split(/[\s,]+/)
+      .filter(Boolean)
+      .map(Number)
     if (n.some((x) => !Number.isFinite(x))) continue
     if (m[1] === 'matrix' && n.length === 6) out = times(out, n as Matrix)
     else if (m[1] === 'translate') out = times(out, [1, 0, 0, 1, n[0] ?? 0, n[1] ?? 0])
@@ -54,14 +64,16 @@ function pathOf(tag: string, a: Attributes): string | null {
     case 'rect': {
       const [x, y, w, h] = [number(a, 'x'), number(a, 'y'), number(a, 'width'), number(a, 'height')]
       if (!(w > 0 && h > 0)) return null
-      const rx = Math.min(w / 2, number(a, 'rx', number(a, 'ry'))), ry = Math.min(h / 2, number(a, 'ry', number(a, 'rx')))
+      const rx = Math.min(w / 2, number(a, 'rx', number(a, 'ry'))),
+        ry = Math.min(h / 2, number(a, 'ry', number(a, 'rx')))
       if (!(rx > 0 && ry > 0)) return `M${x} ${y}h${w}v${h}h${-w}Z`
       const arc = (dx: number, dy: number) => `a${rx} ${ry} 0 0 1 ${dx} ${dy}`
       return `M${x + rx} ${y}h${w - 2 * rx}${arc(rx, ry)}v${h - 2 * ry}${arc(-rx, ry)}h${-(w - 2 * rx)}${arc(-rx, -ry)}v${-(h - 2 * ry)}${arc(rx, -ry)}Z`
     }
     case 'circle':
     case 'ellipse': {
-      const rx = tag === 'circle' ? number(a, 'r') : number(a, 'rx'), ry = tag === 'circle' ? rx : number(a, 'ry')
+      const rx = tag === 'circle' ? number(a, 'r') : number(a, 'rx'),
+        ry = tag === 'circle' ? rx : number(a, 'ry')
       if (!(rx > 0 && ry > 0)) return null
       const [x, y] = [number(a, 'cx'), number(a, 'cy')]
       return `M${x - rx} ${y}a${rx} ${ry} 0 1 0 ${2 * rx} 0a${rx} ${ry} 0 1 0 ${-2 * rx} 0Z`
@@ -89,9 +101,14 @@ function contoursOf(d: string, m: Matrix, n: number): Contour[] {
     } else if (c.type === SVGPathData.LINE_TO) put(c.x, c.y)
     else if (c.type === SVGPathData.CURVE_TO || c.type === SVGPathData.QUAD_TO) {
       for (let i = 1; i <= n; i++) {
-        const t = i / n, s = 1 - t
+        const t = i / n,
+          s = 1 - t
         if (c.type === SVGPathData.QUAD_TO) put(s * s * x0 + 2 * s * t * c.x1 + t * t * c.x, s * s * y0 + 2 * s * t * c.y1 + t * t * c.y)
-        else put(s * s * s * x0 + 3 * s * s * t * c.x1 + 3 * s * t * t * c.x2 + t * t * t * c.x, s * s * s * y0 + 3 * s * s * t * c.y1 + 3 * s * t * t * c.y2 + t * t * t * c.y)
+        else
+          put(
+            s * s * s * x0 + 3 * s * s * t * c.x1 + 3 * s * t * t * c.x2 + t * t * t * c.x,
+            s * s * s * y0 + 3 * s * s * t * c.y1 + 3 * s * t * t * c.y2 + t * t * t * c.y,
+          )
       }
     }
     if ('x' in c && 'y' in c) [x0, y0] = [c.x, c.y]
@@ -108,17 +125,39 @@ function nonzero(list: Contour[]): Contour[] {
     return (outside !== 0) !== (outside + Math.sign(signedArea(c)) !== 0)
   })
 }
-const SKIPPED: Record<string, string> = { script: 'scripts', text: 'text (turn it into outlines first)', image: 'pictures', use: 'repeated symbols', foreignObject: 'foreign objects', mask: 'masks', clipPath: 'clips', filter: 'filters', linearGradient: 'gradients', radialGradient: 'gradients', pattern: 'patterns', line: 'lines without an area', style: 'style sheets', animate: 'animations', animateTransform: 'animations' }
+const SKIPPED: Record<string, string> = {
+  script: 'scripts',
+  text: 'text (turn it into outlines first)',
+  image: 'pictures',
+  use: 'repeated symbols',
+  foreignObject: 'foreign objects',
+  mask: 'masks',
+  clipPath: 'clips',
+  filter: 'filters',
+  linearGradient: 'gradients',
+  radialGradient: 'gradients',
+  pattern: 'patterns',
+  line: 'lines without an area',
+  style: 'style sheets',
+  animate: 'animations',
+  animateTransform: 'animations',
+}
 const QUIET = new Set(['defs', 'symbol', 'marker', 'title', 'desc', 'metadata'])
 
 /**
- * The filled shapes of an SVG drawing. Only shapes are read: scripts never run, nothing outside of the file is ever loaded, entities stay as they
- * stand. What is not taken over is named.
+ * The filled shapes of an SVG drawing. Only shapes are read: scripts never run, nothing outside of the file is ever loaded, entities stay
+ * as they stand. What is not taken over is named.
  */
 export function readOutlines(bytes: Uint8Array, detail: number): Read<Outline[]> {
   let tree: Record<string, unknown>[]
   try {
-    tree = new XMLParser({ preserveOrder: true, ignoreAttributes: false, attributeNamePrefix: '', processEntities: false, parseAttributeValue: false }).parse(new TextDecoder().decode(bytes))
+    tree = new XMLParser({
+      preserveOrder: true,
+      ignoreAttributes: false,
+      attributeNamePrefix: '',
+      processEntities: false,
+      parseAttributeValue: false,
+    }).parse(new TextDecoder().decode(bytes))
   } catch (error) {
     return bad(`the drawing’s XML cannot be read: ${error instanceof Error ? error.message.split('\n')[0] : error}`)
   }
@@ -139,7 +178,11 @@ export function readOutlines(bytes: Uint8Array, detail: number): Read<Outline[]>
       if (!tag || problem) continue
       const name = tag.replace(/^.*:/, '')
       const a = (node[':@'] ?? {}) as Attributes
-      const style = Object.fromEntries((a.style ?? '').split(';').flatMap((s) => (s.includes(':') ? [[s.slice(0, s.indexOf(':')).trim(), s.slice(s.indexOf(':') + 1).trim()]] : [])))
+      const style = Object.fromEntries(
+        (a.style ?? '')
+          .split(';')
+          .flatMap((s) => (s.includes(':') ? [[s.slice(0, s.indexOf(':')).trim(), s.slice(s.indexOf(':') + 1).trim()]] : [])),
+      )
       const get = (key: string) => style[key] ?? a[key]
       if (SKIPPED[name]) left.add(SKIPPED[name])
       if (SKIPPED[name] || QUIET.has(name) || get('display') === 'none') continue
@@ -173,10 +216,13 @@ export function readOutlines(bytes: Uint8Array, detail: number): Read<Outline[]>
   if (!out.length) return bad('it has no filled shapes; lines alone have no area')
   return { ok: true, value: out, notes: left.size ? [`not taken over: ${[...left].join(', ')}`] : [] }
 }
-/** A drawing as a body with depth: its height is the size, its lowest point at y = 0, its middle at x = 0, facing +Z. A part for each shape. */
+/**
+ * A drawing as a body with depth: its height is the size, its lowest point at y = 0, its middle at x = 0, facing +Z. A part for each shape.
+ */
 export function outlineMesh(outlines: readonly Outline[], s: OutlineShape): Mesh {
   const all = outlines.flatMap((o) => o.contours)
-  const xs = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY], ys = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]
+  const xs = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY],
+    ys = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]
   for (const c of all) {
     for (let i = 0; i < c.length; i += 2) {
       xs[0] = Math.min(xs[0], c[i])
@@ -186,10 +232,15 @@ export function outlineMesh(outlines: readonly Outline[], s: OutlineShape): Mesh
     }
   }
   const k = s.size / Math.max(1e-12, ys[1] - ys[0])
-  const positions: number[] = [], normals: number[] = [], indices: number[] = []
+  const positions: number[] = [],
+    normals: number[] = [],
+    indices: number[] = []
   const parts: MeshPart[] = []
   for (const o of outlines) {
-    const m = extrude(o.contours.map((c) => c.map((v, i) => (i % 2 ? (ys[1] - v) * k : (v - (xs[0] + xs[1]) / 2) * k))), { depth: s.depth, bevel: s.bevel, steps: s.rings })
+    const m = extrude(
+      o.contours.map((c) => c.map((v, i) => (i % 2 ? (ys[1] - v) * k : (v - (xs[0] + xs[1]) / 2) * k))),
+      { depth: s.depth, bevel: s.bevel, steps: s.rings },
+    )
     if (!m.indices.length) continue
     const first = positions.length / 3
     parts.push({ name: o.name, firstTriangle: indices.length / 3, triangleCount: m.indices.length / 3 })
@@ -201,7 +252,10 @@ export function outlineMesh(outlines: readonly Outline[], s: OutlineShape): Mesh
 }
 export const looksLikeSvg = (bytes: Uint8Array): boolean => {
   const start = new TextDecoder().decode(bytes.subarray(0, 4096))
-  return /^\uFEFF?\s*(<\?xml|<!--|<!DOCTYPE svg|<svg|<\w+:svg)/i.test(start) && /<(\w+:)?svg[\s>]/i.test(new TextDecoder().decode(bytes.subarray(0, 65536)))
+  return (
+    /^\uFEFF?\s*(<\?xml|<!--|<!DOCTYPE svg|<svg|<\w+:svg)/i.test(start) &&
+    /<(\w+:)?svg[\s>]/i.test(new TextDecoder().decode(bytes.subarray(0, 65536)))
+  )
 }
 export const looksLikeFont = (bytes: Uint8Array): boolean => {
   if (bytes.byteLength < 12) return false

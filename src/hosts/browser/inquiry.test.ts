@@ -50,17 +50,43 @@ describe('what the page may ask', () => {
     const at = apply(m, pointColumn(part, 'px')[i], pointColumn(part, 'py')[i], pointColumn(part, 'pz')[i])
     const p = project(pose, aspect, at as never)
     if (!p) throw new Error('it is behind the camera')
-    const found = ask({ what: 'pick', frame: 20, eye: { place: pose.place, lens: pose.lens, ...axesOf(pose) }, aspect, x: p.x, y: p.y, within: 0.01, systems: ['sparks'] })
+    const found = ask({
+      what: 'pick',
+      frame: 20,
+      eye: { place: pose.place, lens: pose.lens, ...axesOf(pose) },
+      aspect,
+      x: p.x,
+      y: p.y,
+      within: 0.01,
+      systems: ['sparks'],
+    })
     expect(found.system).toBe('sparks')
     const known = ask({ what: 'particle', ...found, frame: 20 })
     expect(known.now).not.toBeNull()
     expect(known.path.find((x) => x.frame === 20)?.place).toEqual(known.now?.place)
     for (let k = 1; k < known.path.length; k++) expect(known.path[k].frame).toBe(known.path[k - 1].frame + 1)
-    const life = known.now?.life as number, age = known.now?.age as number
+    const life = known.now?.life as number,
+      age = known.now?.age as number
     const end = 20 + Math.ceil((life - age) * 24)
     if (end <= 40) expect(known.ends).toEqual({ frame: expect.closeTo(end, 0) as never, why: 'its life was over' })
     else expect(known.ends).toBeNull()
-    expect(answerTo({ what: 'pick', frame: 20, eye: { place: pose.place, lens: pose.lens, ...axesOf(pose) }, aspect, x: 5, y: 5, within: 0.01, systems: ['sparks'] }, run, shot, MESHES)).toBeNull()
+    expect(
+      answerTo(
+        {
+          what: 'pick',
+          frame: 20,
+          eye: { place: pose.place, lens: pose.lens, ...axesOf(pose) },
+          aspect,
+          x: 5,
+          y: 5,
+          within: 0.01,
+          systems: ['sparks'],
+        },
+        run,
+        shot,
+        MESHES,
+      ),
+    ).toBeNull()
   })
   it('what each act does to a particle adds up to what its velocity does', () => {
     // Somebody who flies free from frame 20 to 21.
@@ -76,7 +102,11 @@ describe('what the page may ask', () => {
       expect(known.forces.find((f) => f.act === gravity)?.a[1]).toBeCloseTo(-9.81, 3)
       const next = ask({ what: 'particle', system: 'sparks', id: ids[i], frame: 21 })
       if (!next.now || next.now.hits !== known.now?.hits) continue
-      for (let a = 0; a < 3; a++) expect((next.now.velocity[a] - (known.now?.velocity[a] ?? 0)) * 24).toBeCloseTo(known.forces.reduce((s, f) => s + f.a[a], 0), 2)
+      for (let a = 0; a < 3; a++)
+        expect((next.now.velocity[a] - (known.now?.velocity[a] ?? 0)) * 24).toBeCloseTo(
+          known.forces.reduce((s, f) => s + f.a[a], 0),
+          2,
+        )
       free++
     }
     expect(free).toBeGreaterThan(0)
@@ -96,7 +126,12 @@ describe('what the page may ask', () => {
     for (const i of [0, 1]) {
       expect([...field.a.subarray(i * 3, i * 3 + 3)]).toEqual([0, expect.closeTo(-9.81, 3), 0])
       // As strong everywhere: each step goes the whole way down.
-      for (let k = 0; k <= 4; k++) expect([...(field.lines as Float32Array).subarray((i * 5 + k) * 3, (i * 5 + k) * 3 + 3)]).toEqual([places[i * 3], expect.closeTo(places[i * 3 + 1] - 0.25 * k, 4), places[i * 3 + 2]])
+      for (let k = 0; k <= 4; k++)
+        expect([...(field.lines as Float32Array).subarray((i * 5 + k) * 3, (i * 5 + k) * 3 + 3)]).toEqual([
+          places[i * 3],
+          expect.closeTo(places[i * 3 + 1] - 0.25 * k, 4),
+          places[i * 3 + 2],
+        ])
     }
     expect(ask({ what: 'field', system: 'sparks', frame: 20, places, act: 'nobody' }).a.every((v) => v === 0)).toBe(true)
   })

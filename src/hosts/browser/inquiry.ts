@@ -32,7 +32,8 @@ function series(run: Run, shot: Shot): Series {
   return { frames, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, substeps: shot.substeps }
 }
 function histogram(values: Float32Array): Histogram {
-  let from = Number.POSITIVE_INFINITY, to = Number.NEGATIVE_INFINITY
+  let from = Number.POSITIVE_INFINITY,
+    to = Number.NEGATIVE_INFINITY
   for (const v of values) {
     from = Math.min(from, v)
     to = Math.max(to, v)
@@ -49,10 +50,13 @@ function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spr
   const system = shot.systems.find((s) => s.id === q.system)
   if (!part || !system) return null
   const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((c) => pointColumn(part, c))
-  const age = pointColumn(part, 'age') as Float32Array, life = pointColumn(part, 'life'), seed = pointColumn(part, 'seed')
+  const age = pointColumn(part, 'age') as Float32Array,
+    life = pointColumn(part, 'life'),
+    seed = pointColumn(part, 'seed')
   const draw = drawOf(shot, system, timeOf(shot, q.frame))
   return {
-    frame: q.frame, alive: part.count,
+    frame: q.frame,
+    alive: part.count,
     speed: histogram(Float32Array.from(vx, (v, i) => Math.sqrt(v * v + vy[i] * vy[i] + vz[i] * vz[i]))),
     age: histogram(age),
     size: histogram(Float32Array.from(age, (a, i) => particleLook(draw, a, life[i], seed[i]).size)),
@@ -60,7 +64,15 @@ function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spr
 }
 function times(frame: number, run: Run, shot: Shot): Times | null {
   if (!run.history.isReady(frame)) return null
-  const systems = run.explore(frame, (world) => shot.systems.map((s) => ({ system: s.id, acts: (world.examine(s.id, (r, at, objects) => timesOf(r, at, objects, () => performance.now())) ?? []).map((a) => ({ id: a.id, ms: a.ms * shot.substeps })) })))
+  const systems = run.explore(frame, (world) =>
+    shot.systems.map((s) => ({
+      system: s.id,
+      acts: (world.examine(s.id, (r, at, objects) => timesOf(r, at, objects, () => performance.now())) ?? []).map((a) => ({
+        id: a.id,
+        ms: a.ms * shot.substeps,
+      })),
+    })),
+  )
   return systems && { frame, systems }
 }
 function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Picked | null {
@@ -69,7 +81,8 @@ function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, mesh
   const t = timeOf(shot, q.frame)
   const { place, right, up, forward } = q.eye
   const k = q.eye.lens / 18
-  let best = q.within, found: Picked | null = null
+  let best = q.within,
+    found: Picked | null = null
   for (const part of frame.parts) {
     const system = shot.systems.find((s) => s.id === part.element)
     if (!system || !q.systems.includes(system.id)) continue
@@ -93,7 +106,8 @@ function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, mesh
 /** Where a particle is among a part's; ids only grow. −1 when it does not live. */
 function placeOf(part: PointsPart, id: number): number {
   const ids = pointColumn(part, 'id')
-  let low = 0, high = ids.length
+  let low = 0,
+    high = ids.length
   while (low < high) {
     const mid = (low + high) >> 1
     if (ids[mid] < id) low = mid + 1
@@ -101,7 +115,12 @@ function placeOf(part: PointsPart, id: number): number {
   }
   return ids[low] === id ? low : -1
 }
-function particle(q: { system: string; id: number; frame: number }, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Particle | null {
+function particle(
+  q: { system: string; id: number; frame: number },
+  run: Run,
+  shot: Shot,
+  meshes: ReadonlyMap<string, Mesh>,
+): Particle | null {
   const system = shot.systems.find((s) => s.id === q.system)
   if (!system) return null
   const path: Particle['path'] = []
@@ -120,33 +139,64 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
     const t = timeOf(shot, f)
     const m = systemMatrices(shot, system, t, meshes, run.history.get(f)?.frame.poses)[0]
     const velocity: Vec3 = [at('vx'), at('vy'), at('vz')]
-    path.push({ frame: f, place: m ? (apply(m, at('px'), at('py'), at('pz')) as Vec3) : [at('px'), at('py'), at('pz')], speed: Math.hypot(...velocity) })
+    path.push({
+      frame: f,
+      place: m ? (apply(m, at('px'), at('py'), at('pz')) as Vec3) : [at('px'), at('py'), at('pz')],
+      speed: Math.hypot(...velocity),
+    })
     last = { frame: f, age: at('age'), life: at('life') }
-    if (f === q.frame) now = { place: path[path.length - 1].place, velocity, age: at('age'), life: at('life'), size: particleLook(drawOf(shot, system, t), at('age'), at('life'), at('seed')).size, hits: 0, mass: sampleNumber(valueOf(system.mass), t) }
+    if (f === q.frame)
+      now = {
+        place: path[path.length - 1].place,
+        velocity,
+        age: at('age'),
+        life: at('life'),
+        size: particleLook(drawOf(shot, system, t), at('age'), at('life'), at('seed')).size,
+        hits: 0,
+        mass: sampleNumber(valueOf(system.mass), t),
+      }
   }
   if (!last) return null
-  const look = now && run.explore(q.frame, (world) => world.examine(q.system, (r) => {
-    const i = r.indexOf(q.id)
-    if (i < 0) return null
-    const touched = r.word('touched', i)
-    return {
-      hits: r.word('hits', i),
-      forces: forcesOn(r, i).map((x) => ({ act: x.id, a: x.a })),
-      touched: touched ? { hash: touched, age: r.word('touchedAge', i), speed: r.word('touchSpeed', i), place: [r.word('tx', i), r.word('ty', i), r.word('tz', i)] as Vec3 } : null,
-    }
-  }))
+  const look =
+    now &&
+    run.explore(q.frame, (world) =>
+      world.examine(q.system, (r) => {
+        const i = r.indexOf(q.id)
+        if (i < 0) return null
+        const touched = r.word('touched', i)
+        return {
+          hits: r.word('hits', i),
+          forces: forcesOn(r, i).map((x) => ({ act: x.id, a: x.a })),
+          touched: touched
+            ? {
+                hash: touched,
+                age: r.word('touchedAge', i),
+                speed: r.word('touchSpeed', i),
+                place: [r.word('tx', i), r.word('ty', i), r.word('tz', i)] as Vec3,
+              }
+            : null,
+        }
+      }),
+    )
   if (now && look) now.hits = look.hits
   const object = look?.touched ? shot.objects.find((o) => hashOf(o.id) === look.touched?.hash) : undefined
   return {
-    system: q.system, id: q.id, frame: q.frame, now, path, forces: look?.forces ?? [],
-    touched: look?.touched && object ? { object: object.id, age: look.touched.age, speed: look.touched.speed, place: look.touched.place } : null,
+    system: q.system,
+    id: q.id,
+    frame: q.frame,
+    now,
+    path,
+    forces: look?.forces ?? [],
+    touched:
+      look?.touched && object ? { object: object.id, age: look.touched.age, speed: look.touched.speed, place: look.touched.place } : null,
     ends: gone === null ? null : { frame: gone, why: why(system, last, gone, shot) },
   }
 }
 /** Why a particle is not there any more at a frame: its life was over, or it met or left something then. */
 function why(system: SystemDoc, last: { frame: number; age: number; life: number }, gone: number, shot: Shot): string {
   const dt = (gone - last.frame) * (shot.rate.den / shot.rate.num)
-  if (!system.endless && last.life - last.age <= dt * 1.001 * Math.max(1, sampleNumber(system.pace, timeOf(shot, last.frame)) / 100)) return 'its life was over'
+  if (!system.endless && last.life - last.age <= dt * 1.001 * Math.max(1, sampleNumber(system.pace, timeOf(shot, last.frame)) / 100))
+    return 'its life was over'
   const acts = [...system.whole.contact, ...system.phases[0].contact].filter((a) => !a.muted)
   const name = (a: ActDoc) => actOf(a.kind).title.toLowerCase()
   const deadly = acts.filter((a) => a.kind === 'die')
@@ -157,22 +207,30 @@ function why(system: SystemDoc, last: { frame: number; age: number; life: number
   return 'its numbers went beyond all bounds'
 }
 function field(q: Extract<Question, { what: 'field' }>, run: Run): Field | null {
-  return run.explore(q.frame, (world) => world.examine(q.system, (r) => {
-    const only = q.act === undefined ? undefined : r.marks.findIndex((m) => m.id === q.act)
-    // A force that does not reach the system does nothing to it.
-    const feel = (places: Float32Array) => (only === -1 ? new Float32Array(places.length) : probe(r, places, only))
-    const a = feel(q.places)
-    return { a, lines: q.trails ? trailsFrom(q.places, a, feel, q.trails) : null }
-  }))
+  return run.explore(q.frame, (world) =>
+    world.examine(q.system, (r) => {
+      const only = q.act === undefined ? undefined : r.marks.findIndex((m) => m.id === q.act)
+      // A force that does not reach the system does nothing to it.
+      const feel = (places: Float32Array) => (only === -1 ? new Float32Array(places.length) : probe(r, places, only))
+      const a = feel(q.places)
+      return { a, lines: q.trails ? trailsFrom(q.places, a, feel, q.trails) : null }
+    }),
+  )
 }
 /** Along a field from places: each step as long as the field is strong there, the strongest of the first ones `metres`. */
-function trailsFrom(places: Float32Array, first: Float32Array, feel: (places: Float32Array) => Float32Array, { steps, metres }: { steps: number; metres: number }): Float32Array {
+function trailsFrom(
+  places: Float32Array,
+  first: Float32Array,
+  feel: (places: Float32Array) => Float32Array,
+  { steps, metres }: { steps: number; metres: number },
+): Float32Array {
   const n = places.length / 3
   const size = (a: Float32Array, i: number) => Math.hypot(a[i * 3], a[i * 3 + 1], a[i * 3 + 2])
   let most = 1e-12
   for (let i = 0; i < n; i++) most = Math.max(most, size(first, i))
   const out = new Float32Array(n * (steps + 1) * 3)
-  let at = places, a = first
+  let at = places,
+    a = first
   for (let k = 0; ; k++) {
     for (let i = 0; i < n; i++) out.set(at.subarray(i * 3, i * 3 + 3), (i * (steps + 1) + k) * 3)
     if (k === steps) return out

@@ -39,7 +39,15 @@ export type FromSim =
   | { type: 'ready'; threads: number; memory: WebAssembly.Memory | null; why: string | null }
   | { type: 'status'; status: SimStatus }
   /** `sketch`: carried on from an earlier state with the changed shot; not exact. */
-  | { type: 'shown'; frame: number; serial: number; ready: boolean; sketch: boolean; stats: Record<string, SystemStats>; ages: Record<string, Float32Array> }
+  | {
+      type: 'shown'
+      frame: number
+      serial: number
+      ready: boolean
+      sketch: boolean
+      stats: Record<string, SystemStats>
+      ages: Record<string, Float32Array>
+    }
   /** The frame that was handed over with this number, and all before it, are out of date. */
   | { type: 'stale'; serial: number }
   /** The run follows the shot of this number: what is out of date has been said. */

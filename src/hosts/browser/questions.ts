@@ -17,7 +17,10 @@ export type Question =
   /** The particle nearest to a place of the picture (−1…1, y up) within some of its half widths. */
   | { what: 'pick'; frame: number; eye: Eye; aspect: number; x: number; y: number; within: number; systems: string[] }
   | { what: 'particle'; system: string; id: number; frame: number }
-  /** What resting particles of a system would feel at places: of all its forces, or of one act alone. `trails`: how they would go on from there, in so many steps of at most so many metres. */
+  /**
+   * What resting particles of a system would feel at places: of all its forces, or of one act alone. `trails`: how they would go on from
+   * there, in so many steps of at most so many metres.
+   */
   | { what: 'field'; system: string; frame: number; places: Float32Array; act?: string; trails?: { steps: number; metres: number } }
 
 export interface Series {
@@ -71,4 +74,14 @@ export interface Field {
   lines: Float32Array | null
 }
 export type Answer = Series | Spread | Times | Picked | Particle | Field
-export type AnswerTo<Q extends Question> = Q extends { what: 'series' } ? Series : Q extends { what: 'spread' } ? Spread : Q extends { what: 'times' } ? Times : Q extends { what: 'pick' } ? Picked : Q extends { what: 'particle' } ? Particle : Field
+export type AnswerTo<Q extends Question> = Q extends { what: 'series' }
+  ? Series
+  : Q extends { what: 'spread' }
+    ? Spread
+    : Q extends { what: 'times' }
+      ? Times
+      : Q extends { what: 'pick' }
+        ? Picked
+        : Q extends { what: 'particle' }
+          ? Particle
+          : Field

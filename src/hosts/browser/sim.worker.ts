@@ -10,18 +10,35 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
   switch (m.type) {
     case 'init':
       simulation = browserKernels(m.wasm, m.threads).then(({ host, why }) => {
-        post({ type: 'ready', threads: host.team.threads, memory: host.team.threads > 1 || host.memory.buffer instanceof SharedArrayBuffer ? host.memory : null, why })
-        return new Simulation(host, host.team.threads, m.historyBytes, post, (x, transfer = []) => m.stage.postMessage(x, { transfer }), async (hash) => {
-          const r = await fetch(`/api/assets/${hash}`)
-          if (!r.ok) throw new Error(((await r.json().catch(() => null)) as { error?: string } | null)?.error ?? `the server answered ${r.status}`)
-          return new Uint8Array(await r.arrayBuffer())
-        }, async (file) => {
-          const r = await fetch(`${m.wasm}fonts/${file}`)
-          if (!r.ok) throw new Error(`the font ${file} did not come: the server answered ${r.status}`)
-          return new Uint8Array(await r.arrayBuffer())
-        }, async () => (await browserKernels(m.wasm, 1)).host)
+        post({
+          type: 'ready',
+          threads: host.team.threads,
+          memory: host.team.threads > 1 || host.memory.buffer instanceof SharedArrayBuffer ? host.memory : null,
+          why,
+        })
+        return new Simulation(
+          host,
+          host.team.threads,
+          m.historyBytes,
+          post,
+          (x, transfer = []) => m.stage.postMessage(x, { transfer }),
+          async (hash) => {
+            const r = await fetch(`/api/assets/${hash}`)
+            if (!r.ok)
+              throw new Error(((await r.json().catch(() => null)) as { error?: string } | null)?.error ?? `the server answered ${r.status}`)
+            return new Uint8Array(await r.arrayBuffer())
+          },
+          async (file) => {
+            const r = await fetch(`${m.wasm}fonts/${file}`)
+            if (!r.ok) throw new Error(`the font ${file} did not come: the server answered ${r.status}`)
+            return new Uint8Array(await r.arrayBuffer())
+          },
+          async () => (await browserKernels(m.wasm, 1)).host,
+        )
       })
-      simulation.catch((error) => post({ type: 'failed', message: `the simulation could not start: ${error instanceof Error ? error.message : error}` }))
+      simulation.catch((error) =>
+        post({ type: 'failed', message: `the simulation could not start: ${error instanceof Error ? error.message : error}` }),
+      )
       return
     case 'shot':
       void simulation?.then((s) => s.setShot(m.shot, m.change))

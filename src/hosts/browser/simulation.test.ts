@@ -23,15 +23,27 @@ async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uin
   const host = await nodeKernels({ threads: 2 })
   hosts.push(host)
   const shot = demoShot()
-  const fetch = o.fetch ?? (async (hash: string) => new Uint8Array(readFileSync(`demo/anvil-strike/assets/${shot.assets.find((a) => a.hash === hash)?.name}`)))
-  const sim: Simulation = new Simulation(host, 2, o.history ?? 1 << 28, (m) => toPage.push(m), (m) => {
-    toStage.push(m)
-    if (m.type === 'frame') beadsAt.push((sim as unknown as { run: { history: { beads(a: number, b: number): string } } }).run.history.beads(0, 40))
-  }, fetch, async (file) => new Uint8Array(readFileSync(`public/fonts/${file}`)), async () => {
-    const second = await nodeKernels()
-    hosts.push(second)
-    return second
-  })
+  const fetch =
+    o.fetch ??
+    (async (hash: string) => new Uint8Array(readFileSync(`demo/anvil-strike/assets/${shot.assets.find((a) => a.hash === hash)?.name}`)))
+  const sim: Simulation = new Simulation(
+    host,
+    2,
+    o.history ?? 1 << 28,
+    (m) => toPage.push(m),
+    (m) => {
+      toStage.push(m)
+      if (m.type === 'frame')
+        beadsAt.push((sim as unknown as { run: { history: { beads(a: number, b: number): string } } }).run.history.beads(0, 40))
+    },
+    fetch,
+    async (file) => new Uint8Array(readFileSync(`public/fonts/${file}`)),
+    async () => {
+      const second = await nodeKernels()
+      hosts.push(second)
+      return second
+    },
+  )
   const status = (): SimStatus | undefined => toPage.findLast((m) => m.type === 'status')?.status
   const until = async (good: () => boolean, what: string) => {
     for (let i = 0; i < 3000; i++) {
@@ -101,11 +113,13 @@ describe('the simulation beside the page', () => {
     t.sim.show(20)
     await t.rest()
     const sent = t.frames().length
-    t.sim.setShot(edited(shot, (s) => {
-      s.shared.looks[0].colour.stops[0].colour = [0, 1, 0]
-      s.cameras[0].lens = 80
-      s.name = 'greener'
-    }))
+    t.sim.setShot(
+      edited(shot, (s) => {
+        s.shared.looks[0].colour.stops[0].colour = [0, 1, 0]
+        s.cameras[0].lens = 80
+        s.name = 'greener'
+      }),
+    )
     await new Promise((r) => setTimeout(r, 60))
     expect(t.status()?.beads).toBe('r'.repeat(41))
     expect(t.frames()).toHaveLength(sent)
@@ -132,7 +146,12 @@ describe('the simulation beside the page', () => {
     t.sim.show(40)
     for (let g = 0; g <= 20; g++) t.sim.setShot(edited(shot, (s) => void (s.systems[0].whole.movement[0].strength = g)))
     await t.rest()
-    expect(frameMark(t.frames().at(-1)?.frame as never)).toBe(await exact(edited(shot, (s) => void (s.systems[0].whole.movement[0].strength = 20)), 40))
+    expect(frameMark(t.frames().at(-1)?.frame as never)).toBe(
+      await exact(
+        edited(shot, (s) => void (s.systems[0].whole.movement[0].strength = 20)),
+        40,
+      ),
+    )
   })
   it('a longer shot keeps what it has and computes the rest', async () => {
     const t = await open()
@@ -144,7 +163,11 @@ describe('the simulation beside the page', () => {
     expect(t.status()?.beads).toBe('r'.repeat(51))
   })
   it('a mesh that cannot be fetched is said at its object, and the rest plays', async () => {
-    const t = await open({ fetch: async () => { throw new Error('this asset is not there any more') } })
+    const t = await open({
+      fetch: async () => {
+        throw new Error('this asset is not there any more')
+      },
+    })
     t.sim.setShot(small())
     await t.rest()
     expect(t.status()?.problems).toContainEqual({ element: 'anvil', message: 'its mesh cannot be used: this asset is not there any more' })

@@ -1,5 +1,16 @@
 import { builtKey, type Compiled, compile, filesOf, touchedFrom, warmFrames } from '../../acts'
-import { boundsOf, type Frame, isClosed, type KernelHost, type Mesh, type Plan, pointColumn, Run, Stopped, triangleCount } from '../../engine'
+import {
+  boundsOf,
+  type Frame,
+  isClosed,
+  type KernelHost,
+  type Mesh,
+  type Plan,
+  pointColumn,
+  Run,
+  Stopped,
+  triangleCount,
+} from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
@@ -124,7 +135,20 @@ export class Simulation {
     }
     if (fresh.length) {
       this.toStage({ type: 'meshes', meshes: fresh })
-      this.toPage({ type: 'assets', facts: fresh.map(([h, m]): [string, AssetFacts] => [h, { bounds: boundsOf(m), parts: m.parts, triangles: triangleCount(m), closed: isClosed(m), lengthS: m.motion?.lengthS ?? 0, tinted: !!m.colours || !!m.textures }]) })
+      this.toPage({
+        type: 'assets',
+        facts: fresh.map(([h, m]): [string, AssetFacts] => [
+          h,
+          {
+            bounds: boundsOf(m),
+            parts: m.parts,
+            triangles: triangleCount(m),
+            closed: isClosed(m),
+            lengthS: m.motion?.lengthS ?? 0,
+            tinted: !!m.colours || !!m.textures,
+          },
+        ]),
+      })
     }
     const before = this.shot
     this.shot = shot
@@ -141,7 +165,10 @@ export class Simulation {
     this.present()
     this.status(true)
   }
-  /** Begins or changes the sketch when the exact run will take long to come back to the wanted frame. Before the run changes: it needs a state of the old one. */
+  /**
+   * Begins or changes the sketch when the exact run will take long to come back to the wanted frame. Before the run changes: it needs a
+   * state of the old one.
+   */
   private async bridge(plan: Plan, from: number): Promise<void> {
     const run = this.run as Run
     if (this.sketch) {
@@ -182,23 +209,39 @@ export class Simulation {
     }
     this.shown = { ...entry }
     const copy: Frame = { ...entry.frame, parts: entry.frame.parts.map((p) => ({ ...p, data: p.data.slice(0) })) }
-    this.toStage({ type: 'frame', frame: copy, ready: entry.ready, sketch: entry.sketch, serial: ++this.serial }, copy.parts.map((p) => p.data))
+    this.toStage(
+      { type: 'frame', frame: copy, ready: entry.ready, sketch: entry.sketch, serial: ++this.serial },
+      copy.parts.map((p) => p.data),
+    )
     const ages: Record<string, Float32Array> = {}
     for (const p of entry.frame.parts) {
-      const age = pointColumn(p, 'age'), life = pointColumn(p, 'life')
+      const age = pointColumn(p, 'age'),
+        life = pointColumn(p, 'life')
       const every = Math.max(1, Math.ceil(p.count / SPECKS))
       const out = new Float32Array(Math.ceil(p.count / every))
       for (let i = 0, k = 0; i < p.count; i += every, k++) out[k] = life[i] > 0 ? Math.min(1, age[i] / life[i]) : 1
       ages[p.element] = out
     }
-    this.toPage({ type: 'shown', frame: this.wanted, serial: this.serial, ready: entry.ready, sketch: entry.sketch, stats: entry.frame.stats, ages })
+    this.toPage({
+      type: 'shown',
+      frame: this.wanted,
+      serial: this.serial,
+      ready: entry.ready,
+      sketch: entry.sketch,
+      stats: entry.frame.stats,
+      ages,
+    })
   }
   private textProblem(o: ObjectDoc): SimStatus['problems'] {
     const key = builtKey(o.shape)
     if (!key) return []
     const bad = this.assetProblems.get(key)
     const missing = this.missingLetters.get(key)
-    return bad ? [{ element: o.id, message: `it cannot be built: ${bad}` }] : missing ? [{ element: o.id, message: `its font has no ${missing}; an empty box stands there: choose another font or other letters` }] : []
+    return bad
+      ? [{ element: o.id, message: `it cannot be built: ${bad}` }]
+      : missing
+        ? [{ element: o.id, message: `its font has no ${missing}; an empty box stands there: choose another font or other letters` }]
+        : []
   }
   private status(force: boolean): void {
     const now = performance.now()
@@ -209,11 +252,25 @@ export class Simulation {
     const missing = run.missing()
     const notices = this.frameOf(last)?.frame.notices ?? run.world.capture().notices
     const status: SimStatus = {
-      beads: run.history.beads(first, last), first, computing: missing, warm: this.warming(), frameMs: this.frameMs, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, threads: this.threads, notices,
+      beads: run.history.beads(first, last),
+      first,
+      computing: missing,
+      warm: this.warming(),
+      frameMs: this.frameMs,
+      historyBytes: run.history.bytes,
+      worldBytes: run.world.heap.usedBytes,
+      threads: this.threads,
+      notices,
       problems: [
-        ...this.problems.filter((p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset))),
+        ...this.problems.filter(
+          (p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset)),
+        ),
         ...this.shot.objects.flatMap((o) => this.textProblem(o)),
-        ...this.shot.objects.flatMap((o) => (o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset) ? [{ element: o.id, message: `its mesh cannot be used: ${this.assetProblems.get(o.shape.asset)}` }] : [])),
+        ...this.shot.objects.flatMap((o) =>
+          o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset)
+            ? [{ element: o.id, message: `its mesh cannot be used: ${this.assetProblems.get(o.shape.asset)}` }]
+            : [],
+        ),
       ],
     }
     this.toPage({ type: 'status', status })
@@ -247,7 +304,10 @@ export class Simulation {
           if (this.pending) continue
         }
         // First what is looked at, then what is missing from the start.
-        const target = !run.history.isReady(this.wanted) && this.wanted >= this.shot.range.first && this.wanted <= this.shot.range.last ? this.wanted : run.missing()
+        const target =
+          !run.history.isReady(this.wanted) && this.wanted >= this.shot.range.first && this.wanted <= this.shot.range.last
+            ? this.wanted
+            : run.missing()
         if (target === null) {
           this.status(true)
           return

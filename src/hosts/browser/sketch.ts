@@ -18,7 +18,10 @@ export function canGoOn(state: Snapshot, plan: Plan): boolean {
 export class Sketch {
   private frames = new Map<number, Frame>()
 
-  private constructor(private world: World, private base: Snapshot) {}
+  private constructor(
+    private world: World,
+    private base: Snapshot,
+  ) {}
 
   /** Null when the state cannot go on under the plan, or there is no room for a second World. */
   static begin(host: KernelHost, plan: Plan, base: Snapshot): Sketch | null {
@@ -31,7 +34,10 @@ export class Sketch {
       return null
     }
   }
-  /** Another change while it runs: goes on from where it is when `playing`, else again from its beginning, so that a drag compares like with like. */
+  /**
+   * Another change while it runs: goes on from where it is when `playing`, else again from its beginning, so that a drag compares like with
+   * like.
+   */
   change(plan: Plan, playing: boolean): boolean {
     const from = playing ? this.world.save() : this.base
     if (!canGoOn(from, plan)) return false

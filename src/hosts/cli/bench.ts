@@ -17,17 +17,104 @@ interface Kernel {
 }
 const MILLION = 1 << 20
 const KERNELS: Kernel[] = [
-  { name: 'plain', count: MILLION, native: 'plain_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, drag], life: 1e6, dt: 0.01 }) },
-  { name: 'turbulence', count: MILLION, native: 'noise_step', make: (t) => openWorld({ count: MILLION, threads: t, forces: [turbulence, gravity, drag], life: 1e6, dt: 0.01 }) },
-  { name: 'forces', count: MILLION, native: '', make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, wind, drag, turbulence, vortex], life: 1e6, dt: 1 / 24, floor: true }) },
-  { name: 'volume', count: MILLION, native: '', make: (t) => openWorld({ count: MILLION, threads: t, forces: [volume, gravity, drag], life: 1e6, dt: 0.01 }) },
+  {
+    name: 'plain',
+    count: MILLION,
+    native: 'plain_step',
+    make: (t) => openWorld({ count: MILLION, threads: t, forces: [gravity, drag], life: 1e6, dt: 0.01 }),
+  },
+  {
+    name: 'turbulence',
+    count: MILLION,
+    native: 'noise_step',
+    make: (t) => openWorld({ count: MILLION, threads: t, forces: [turbulence, gravity, drag], life: 1e6, dt: 0.01 }),
+  },
+  {
+    name: 'forces',
+    count: MILLION,
+    native: '',
+    make: (t) =>
+      openWorld({ count: MILLION, threads: t, forces: [gravity, wind, drag, turbulence, vortex], life: 1e6, dt: 1 / 24, floor: true }),
+  },
+  {
+    name: 'volume',
+    count: MILLION,
+    native: '',
+    make: (t) => openWorld({ count: MILLION, threads: t, forces: [volume, gravity, drag], life: 1e6, dt: 0.01 }),
+  },
   { name: 'neighbours', count: 1 << 18, native: 'neighbours', make: (t) => benchNeighbours(1 << 18, t) },
-  { name: 'flock', count: 100_000, native: '', make: (t) => openWorld({ count: 100_000, threads: t, forces: [flockOf(100_000)], life: 1e6, dt: 1 / 24, start: inCube }) },
-  { name: 'pairs', count: 100_000, native: '', make: (t) => openWorld({ count: 100_000, threads: t, forces: [gravity], life: 1e6, dt: 1 / 96, floor: true, start: inCube, extraColumns: MEET_COLUMNS, meet: { radius: 0.009, radiusVary: 0, keep: 0.2, friction: 0.3, rounds: 6 } }) },
-  { name: 'chase', count: 1 << 18, native: '', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [chase], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), moving: true, target: true, start: cloud, extraColumns: HOLD_COLUMNS }) },
-  { name: 'stay', count: 1 << 18, native: '', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [stay], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), moving: true, target: true, start: cloud, extraColumns: HOLD_COLUMNS }) },
-  { name: 'distance', count: 1 << 18, native: 'sdf_collide', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), cells: 108, start: cloud }) },
-  { name: 'mesh', count: 1 << 18, native: 'mesh_collide', make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), start: cloud }) },
+  {
+    name: 'flock',
+    count: 100_000,
+    native: '',
+    make: (t) => openWorld({ count: 100_000, threads: t, forces: [flockOf(100_000)], life: 1e6, dt: 1 / 24, start: inCube }),
+  },
+  {
+    name: 'pairs',
+    count: 100_000,
+    native: '',
+    make: (t) =>
+      openWorld({
+        count: 100_000,
+        threads: t,
+        forces: [gravity],
+        life: 1e6,
+        dt: 1 / 96,
+        floor: true,
+        start: inCube,
+        extraColumns: MEET_COLUMNS,
+        meet: { radius: 0.009, radiusVary: 0, keep: 0.2, friction: 0.3, rounds: 6 },
+      }),
+  },
+  {
+    name: 'chase',
+    count: 1 << 18,
+    native: '',
+    make: (t) =>
+      openWorld({
+        count: 1 << 18,
+        threads: t,
+        forces: [chase],
+        life: 1e6,
+        dt: 1 / 60,
+        mesh: bumpySphere(5, 0.1),
+        moving: true,
+        target: true,
+        start: cloud,
+        extraColumns: HOLD_COLUMNS,
+      }),
+  },
+  {
+    name: 'stay',
+    count: 1 << 18,
+    native: '',
+    make: (t) =>
+      openWorld({
+        count: 1 << 18,
+        threads: t,
+        forces: [stay],
+        life: 1e6,
+        dt: 1 / 60,
+        mesh: bumpySphere(5, 0.1),
+        moving: true,
+        target: true,
+        start: cloud,
+        extraColumns: HOLD_COLUMNS,
+      }),
+  },
+  {
+    name: 'distance',
+    count: 1 << 18,
+    native: 'sdf_collide',
+    make: (t) =>
+      openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), cells: 108, start: cloud }),
+  },
+  {
+    name: 'mesh',
+    count: 1 << 18,
+    native: 'mesh_collide',
+    make: (t) => openWorld({ count: 1 << 18, threads: t, forces: [], life: 1e6, dt: 1 / 60, mesh: bumpySphere(5, 0.1), start: cloud }),
+  },
 ]
 const median = (list: number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1]
 const round = (v: number, digits = 2): number => Number(v.toFixed(digits))
@@ -51,27 +138,43 @@ async function measure(k: Kernel, threads: number, rounds: number): Promise<numb
 }
 /** Builds the references, or says why there are none. */
 function references(kernels: Kernel[]): { run: (k: Kernel, threads: number) => number | null; dispose: () => void; why: string | null } {
-  const folder = [process.env.EMBER_BENCH, join(process.env.EMBER_ROOT ?? '.', '../shared/bench')].find((f) => f && existsSync(join(f, 'build.sh')))
+  const folder = [process.env.EMBER_BENCH, join(process.env.EMBER_ROOT ?? '.', '../shared/bench')].find(
+    (f) => f && existsSync(join(f, 'build.sh')),
+  )
   const none = (why: string) => ({ run: () => null, dispose: () => {}, why })
   if (!folder) return none('no folder with native references')
   if (spawnSync('g++', ['--version'], { stdio: 'ignore' }).status !== 0) return none('no C++ compiler')
   const out = mkdtempSync(join(tmpdir(), 'ember-bench-'))
   try {
-    execFileSync('sh', [resolve(folder, 'build.sh'), ...kernels.flatMap((k) => k.native || [])], { env: { ...process.env, OUT: out }, stdio: 'pipe' })
+    execFileSync('sh', [resolve(folder, 'build.sh'), ...kernels.flatMap((k) => k.native || [])], {
+      env: { ...process.env, OUT: out },
+      stdio: 'pipe',
+    })
   } catch (error) {
     rmSync(out, { recursive: true, force: true })
-    return none(`the native references did not build: ${String((error as { stderr?: Buffer }).stderr ?? error).trim().split('\n')[0]}`)
+    return none(
+      `the native references did not build: ${
+        String((error as { stderr?: Buffer }).stderr ?? error)
+          .trim()
+          .split('\n')[0]
+      }`,
+    )
   }
   return {
     why: null,
-    run: (k, threads) => (!k.native ? null : (JSON.parse(execFileSync(join(out, 'sse', k.native), [String(threads)], { encoding: 'utf8' })) as { ns_per_item: number }).ns_per_item),
+    run: (k, threads) =>
+      !k.native
+        ? null
+        : (JSON.parse(execFileSync(join(out, 'sse', k.native), [String(threads)], { encoding: 'utf8' })) as { ns_per_item: number })
+            .ns_per_item,
     dispose: () => rmSync(out, { recursive: true, force: true }),
   }
 }
 
 /**
- * A JSON line a kernel: ns per particle at 1 and 2 threads, the native 128-bit build of the same work in the same run, and their ratio: of each the best of
- * its rounds, then the median of three turns. Ours and the reference take turns, so that a slow minute of the machine hits both.
+ * A JSON line a kernel: ns per particle at 1 and 2 threads, the native 128-bit build of the same work in the same run, and their ratio: of
+ * each the best of its rounds, then the median of three turns. Ours and the reference take turns, so that a slow minute of the machine hits
+ * both.
  */
 export async function bench(o: { json?: boolean; only?: string }): Promise<void> {
   const kernels = KERNELS.filter((k) => !o.only || k.name === o.only)
@@ -89,17 +192,32 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
         if (n !== null) theirs.push(n)
       }
       const line = {
-        kernel: k.name, particles: k.count, ns_1_thread: round(median(one)), ns_2_threads: round(median(two)), speedup_2_threads: round(median(one) / median(two)),
-        ...(theirs.length ? { native: `${k.native}, sse`, native_ns_1_thread: round(median(theirs)), ratio_to_native: round(median(one) / median(theirs)) } : {}),
+        kernel: k.name,
+        particles: k.count,
+        ns_1_thread: round(median(one)),
+        ns_2_threads: round(median(two)),
+        speedup_2_threads: round(median(one) / median(two)),
+        ...(theirs.length
+          ? { native: `${k.native}, sse`, native_ns_1_thread: round(median(theirs)), ratio_to_native: round(median(one) / median(theirs)) }
+          : {}),
         cores: cpus().length,
       }
       if (o.json) process.stdout.write(`${JSON.stringify(line)}\n`)
-      else process.stdout.write(`${k.name.padEnd(12)} ${String(line.ns_1_thread).padStart(8)} ns on one thread ${String(line.ns_2_threads).padStart(8)} ns on two (${line.speedup_2_threads} times faster)${theirs.length ? `   native ${line.native_ns_1_thread} ns, ratio ${line.ratio_to_native}` : ''}\n`)
+      else
+        process.stdout.write(
+          `${k.name.padEnd(12)} ${String(line.ns_1_thread).padStart(8)} ns on one thread ${String(line.ns_2_threads).padStart(8)} ns on two (${line.speedup_2_threads} times faster)${theirs.length ? `   native ${line.native_ns_1_thread} ns, ratio ${line.ratio_to_native}` : ''}\n`,
+        )
     }
     if (!o.only || o.only === 'surface') {
       for (const line of await benchSurface()) {
         const { kernel, triangles, ...figures } = line
-        process.stdout.write(o.json ? `${JSON.stringify({ ...line, threads: 1 })}\n` : `${kernel.padEnd(12)} ${triangles.toLocaleString('en-US')} triangles, one thread: ${Object.entries(figures).map(([k, v]) => `${k.replaceAll('_', ' ')} ${v.toLocaleString('en-US')}`).join(', ')}\n`)
+        process.stdout.write(
+          o.json
+            ? `${JSON.stringify({ ...line, threads: 1 })}\n`
+            : `${kernel.padEnd(12)} ${triangles.toLocaleString('en-US')} triangles, one thread: ${Object.entries(figures)
+                .map(([k, v]) => `${k.replaceAll('_', ' ')} ${v.toLocaleString('en-US')}`)
+                .join(', ')}\n`,
+        )
       }
     }
   } finally {

@@ -54,13 +54,62 @@ export const cloud: Start = (_, r) => {
 export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
   const host = await nodeKernels({ threads: o.threads })
   const plan: Plan = {
-    rate: { num: Math.round(1 / o.dt), den: 1 }, first: 0, last: 1000000, substeps: 1,
-    objects: o.floor ? [{ id: 'floor', mesh: null, endless: true, matrix: (_t, out) => identity(out) }] : o.mesh ? [{ id: 'mesh', mesh: o.mesh, endless: false, ...(o.cells ? { cells: o.cells } : {}), matrix: (t, out) => (o.moving ? compose([t, 0, 0], [0, 30 * t, 0], [1, 1, 1], out) : identity(out)) }] : [],
+    rate: { num: Math.round(1 / o.dt), den: 1 },
+    first: 0,
+    last: 1000000,
+    substeps: 1,
+    objects: o.floor
+      ? [{ id: 'floor', mesh: null, endless: true, matrix: (_t, out) => identity(out) }]
+      : o.mesh
+        ? [
+            {
+              id: 'mesh',
+              mesh: o.mesh,
+              endless: false,
+              ...(o.cells ? { cells: o.cells } : {}),
+              matrix: (t, out) => (o.moving ? compose([t, 0, 0], [0, 30 * t, 0], [1, 1, 1], out) : identity(out)),
+            },
+          ]
+        : [],
     systems: [
       {
-        id: 'bench', name: 'bench', seed: 1, limit: o.count, life: () => [o.life, 0], forces: o.forces, extraColumns: o.extraColumns ?? [], ...(o.meet ? { meet: { seed: 4, params: () => o.meet as MeetParams } } : {}),
-        births: [{ id: 'all', seed: 2, due: (t0) => (t0 === 0 ? [{ count: o.count, at: 0, spacing: 0 }] : []), params: () => ({ source: -1, part: '', on: 'point', along: 'direction', direction: [0, 1, 0], spreadTurns: 0.5, speed: 0, speedVary: 0, inherit: 0 }) }],
-        contacts: (o.mesh && !o.target) || o.floor ? [{ id: 'bounce', seed: 3, colliders: [0], params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }) }] : [],
+        id: 'bench',
+        name: 'bench',
+        seed: 1,
+        limit: o.count,
+        life: () => [o.life, 0],
+        forces: o.forces,
+        extraColumns: o.extraColumns ?? [],
+        ...(o.meet ? { meet: { seed: 4, params: () => o.meet as MeetParams } } : {}),
+        births: [
+          {
+            id: 'all',
+            seed: 2,
+            due: (t0) => (t0 === 0 ? [{ count: o.count, at: 0, spacing: 0 }] : []),
+            params: () => ({
+              source: -1,
+              part: '',
+              on: 'point',
+              along: 'direction',
+              direction: [0, 1, 0],
+              spreadTurns: 0.5,
+              speed: 0,
+              speedVary: 0,
+              inherit: 0,
+            }),
+          },
+        ],
+        contacts:
+          (o.mesh && !o.target) || o.floor
+            ? [
+                {
+                  id: 'bounce',
+                  seed: 3,
+                  colliders: [0],
+                  params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }),
+                },
+              ]
+            : [],
       },
     ],
   }
@@ -97,8 +146,24 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
 /** The reference's mesh: an icosahedron divided `levels` times, with bumps. */
 export function bumpySphere(levels: number, bump: number): Mesh {
   const g = 1.618034
-  let v: number[][] = [[-1, g, 0], [1, g, 0], [-1, -g, 0], [1, -g, 0], [0, -1, g], [0, 1, g], [0, -1, -g], [0, 1, -g], [g, 0, -1], [g, 0, 1], [-g, 0, -1], [-g, 0, 1]]
-  let index = [0, 11, 5, 0, 5, 1, 0, 1, 7, 0, 7, 10, 0, 10, 11, 1, 5, 9, 5, 11, 4, 11, 10, 2, 10, 7, 6, 7, 1, 8, 3, 9, 4, 3, 4, 2, 3, 2, 6, 3, 6, 8, 3, 8, 9, 4, 9, 5, 2, 4, 11, 6, 2, 10, 8, 6, 7, 9, 8, 1]
+  let v: number[][] = [
+    [-1, g, 0],
+    [1, g, 0],
+    [-1, -g, 0],
+    [1, -g, 0],
+    [0, -1, g],
+    [0, 1, g],
+    [0, -1, -g],
+    [0, 1, -g],
+    [g, 0, -1],
+    [g, 0, 1],
+    [-g, 0, -1],
+    [-g, 0, 1],
+  ]
+  let index = [
+    0, 11, 5, 0, 5, 1, 0, 1, 7, 0, 7, 10, 0, 10, 11, 1, 5, 9, 5, 11, 4, 11, 10, 2, 10, 7, 6, 7, 1, 8, 3, 9, 4, 3, 4, 2, 3, 2, 6, 3, 6, 8, 3,
+    8, 9, 4, 9, 5, 2, 4, 11, 6, 2, 10, 8, 6, 7, 9, 8, 1,
+  ]
   const unit = (p: number[]) => {
     const l = Math.hypot(...p)
     return p.map((x) => x / l)

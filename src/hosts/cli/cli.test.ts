@@ -14,7 +14,11 @@ beforeAll(() => build(() => {}, { web: false }))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 const SHOT = 'demo/anvil-strike/shot.json'
 const ember = (...args: string[]) => {
-  const r = spawnSync(process.execPath, ['dist/ember.mjs', ...args], { encoding: 'utf8', env: { ...process.env, EMBER_ROOT: process.cwd() }, maxBuffer: 1 << 28 })
+  const r = spawnSync(process.execPath, ['dist/ember.mjs', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, EMBER_ROOT: process.cwd() },
+    maxBuffer: 1 << 28,
+  })
   return { code: r.status, out: r.stdout, err: r.stderr }
 }
 const file = (name: string, content: unknown): string => {
@@ -22,7 +26,11 @@ const file = (name: string, content: unknown): string => {
   writeFileSync(path, typeof content === 'string' ? content : JSON.stringify(content))
   return path
 }
-const lines = (out: string) => out.trimEnd().split('\n').map((l) => JSON.parse(l))
+const lines = (out: string) =>
+  out
+    .trimEnd()
+    .split('\n')
+    .map((l) => JSON.parse(l))
 
 describe('ember check', () => {
   it('says ok', () => {
@@ -55,7 +63,8 @@ describe('ember schema', () => {
     expect(r.code).toBe(0)
     const schema = JSON.parse(r.out)
     expect(schema.type).toBe('object')
-    for (const kind of ['steady', 'burst', 'gravity', 'drag', 'turbulence', 'bounce', 'die', 'overLife', 'dash', 'bloom']) expect(r.out).toContain(`"${kind}"`)
+    for (const kind of ['steady', 'burst', 'gravity', 'drag', 'turbulence', 'bounce', 'die', 'overLife', 'dash', 'bloom'])
+      expect(r.out).toContain(`"${kind}"`)
   })
 })
 describe('ember simulate', () => {
@@ -63,7 +72,10 @@ describe('ember simulate', () => {
     const strip = (l: { ms?: number }) => ({ ...l, ms: 0 })
     const one = lines(ember('simulate', SHOT, '--frames', '0-12').out)
     expect(one).toHaveLength(14)
-    expect(one[9]).toMatchObject({ frame: 9, systems: { sparks: { alive: expect.any(Number), born: expect.any(Number), died: expect.any(Number), contacts: expect.any(Number) } } })
+    expect(one[9]).toMatchObject({
+      frame: 9,
+      systems: { sparks: { alive: expect.any(Number), born: expect.any(Number), died: expect.any(Number), contacts: expect.any(Number) } },
+    })
     expect(one[13].summary).toMatchObject({ frames: 13, threads: 1, peak_bytes: expect.any(Number), ms_total: expect.any(Number) })
     const two = lines(ember('simulate', SHOT, '--frames', '0-12', '--threads', '2').out)
     expect(two.slice(0, 13).map(strip)).toEqual(one.slice(0, 13).map(strip))
@@ -94,7 +106,10 @@ describe('ember simulate', () => {
     [['--frames', 'x'], /--frames: “x” is not A-B/],
     [['--threads', '0'], /must be a whole number from 1 to 64/],
     [['--out', '/tmp/x', '--format', 'xml'], /--format: “xml” is not known; csv is/],
-    [['--assets', '/nowhere'], /asset anvil\.obj \([0-9a-f]{12}…\) is not there; put it into assets\/ beside the shot or name a folder with --assets/],
+    [
+      ['--assets', '/nowhere'],
+      /asset anvil\.obj \([0-9a-f]{12}…\) is not there; put it into assets\/ beside the shot or name a folder with --assets/,
+    ],
     [['--speed', '3'], /unknown option/],
   ])('refuses %j', (args, message) => {
     const r = ember('simulate', SHOT, ...args)
@@ -107,7 +122,13 @@ describe('ember simulate', () => {
     const r = ember('simulate', join(folder, 'limit.json'), '--assets', 'demo/anvil-strike/assets', '--frames', '0-10')
     expect(r.code).toBe(0)
     expect(r.err).toBe('frame 7: Sparks reached its limit of 1,000 particles; births wait until some have died\n')
-    expect(Math.max(...lines(r.out).slice(0, 11).map((l) => l.systems.sparks.alive))).toBe(1000)
+    expect(
+      Math.max(
+        ...lines(r.out)
+          .slice(0, 11)
+          .map((l) => l.systems.sparks.alive),
+      ),
+    ).toBe(1000)
   })
 })
 describe('arguments', () => {

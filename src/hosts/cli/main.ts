@@ -11,17 +11,29 @@ const threads = (text: string): number => {
   if (!Number.isInteger(n) || n < 1 || n > 64) throw new InvalidArgumentError('must be a whole number from 1 to 64')
   return n
 }
-const program = new Command('ember').description('Fox Ember on the command line: checks, simulates, renders and measures shots.').exitOverride()
-program.command('schema').description('print the JSON Schema of the shot document').action(() => {
-  process.stdout.write(`${JSON.stringify(jsonSchema(), null, 2)}\n`)
-})
-program.command('manual').description('print the reference of births, modulators, forces, shapes and formulas').action(() => {
-  process.stdout.write(`${manual()}\n`)
-})
-program.command('check').description('say ok, or one line a problem').argument('<file>').action((file: string) => {
-  readShotFile(file)
-  process.stdout.write('ok\n')
-})
+const program = new Command('ember')
+  .description('Fox Ember on the command line: checks, simulates, renders and measures shots.')
+  .exitOverride()
+program
+  .command('schema')
+  .description('print the JSON Schema of the shot document')
+  .action(() => {
+    process.stdout.write(`${JSON.stringify(jsonSchema(), null, 2)}\n`)
+  })
+program
+  .command('manual')
+  .description('print the reference of births, modulators, forces, shapes and formulas')
+  .action(() => {
+    process.stdout.write(`${manual()}\n`)
+  })
+program
+  .command('check')
+  .description('say ok, or one line a problem')
+  .argument('<file>')
+  .action((file: string) => {
+    readShotFile(file)
+    process.stdout.write('ok\n')
+  })
 program
   .command('simulate')
   .description('run a shot; one JSON line a frame')
@@ -43,13 +55,22 @@ program
   .option('--threads <n>', 'threads to simulate with', threads, 2)
   .option('--opaque', 'without transparency, on the shot’s background')
   .action(async (file: string, o: RenderOptions) => (await import('./render')).render(file, o)) // a browser driver is loaded only when it is needed
-program.command('bench').description('measure the kernels; a JSON line each').option('--json', 'only JSON lines').option('--only <name>', 'one kernel').action(async (o: { json?: boolean; only?: string }) => (await import('./bench')).bench(o))
-program.command('inspect').description('read a file that a shot can use and say what it holds, as JSON').argument('<file>').action(async (file: string) => {
-  const bytes = readFileSync(file)
-  const r = await inspectAsset(bytes)
-  if (!r.ok) throw new UserError(formatProblemText(r.problem))
-  process.stdout.write(`${JSON.stringify(r.value)}\n`)
-})
+program
+  .command('bench')
+  .description('measure the kernels; a JSON line each')
+  .option('--json', 'only JSON lines')
+  .option('--only <name>', 'one kernel')
+  .action(async (o: { json?: boolean; only?: string }) => (await import('./bench')).bench(o))
+program
+  .command('inspect')
+  .description('read a file that a shot can use and say what it holds, as JSON')
+  .argument('<file>')
+  .action(async (file: string) => {
+    const bytes = readFileSync(file)
+    const r = await inspectAsset(bytes)
+    if (!r.ok) throw new UserError(formatProblemText(r.problem))
+    process.stdout.write(`${JSON.stringify(r.value)}\n`)
+  })
 
 /** Ends the program when all of its output has left: a pipe takes long texts piece by piece. */
 async function leave(code: number): Promise<never> {

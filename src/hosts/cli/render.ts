@@ -16,7 +16,8 @@ export function parseSize(text: string | undefined, fallback: { width: number; h
   if (text === undefined) return fallback
   const m = /^(\d+)x(\d+)$/.exec(text)
   const [width, height] = [Number(m?.[1]), Number(m?.[2])]
-  if (!m || width < 16 || height < 16 || width > 8192 || height > 8192) throw new UserError(`--size: “${text}” is not WxH from 16x16 to 8192x8192, as in 1280x720`)
+  if (!m || width < 16 || height < 16 || width > 8192 || height > 8192)
+    throw new UserError(`--size: “${text}” is not WxH from 16x16 to 8192x8192, as in 1280x720`)
   return { width, height }
 }
 export async function render(file: string, o: RenderOptions): Promise<void> {

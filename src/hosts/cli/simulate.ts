@@ -56,10 +56,16 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
       if (!o.out) continue
       for (const part of frame.parts) {
         const system = shot.systems.find((s) => s.id === part.element)
-        if (system) writeFileSync(join(o.out, `${part.element}.${String(f).padStart(4, '0')}.csv`), pointsCsv(part, drawOf(shot, system, timeOf(shot, f)), systemMatrices(shot, system, timeOf(shot, f), meshes, frame.poses)))
+        if (system)
+          writeFileSync(
+            join(o.out, `${part.element}.${String(f).padStart(4, '0')}.csv`),
+            pointsCsv(part, drawOf(shot, system, timeOf(shot, f)), systemMatrices(shot, system, timeOf(shot, f), meshes, frame.poses)),
+          )
       }
     }
-    process.stdout.write(`${JSON.stringify({ summary: { frames, ms_total: Math.round(total * 1000) / 1000, peak_bytes: world.peakBytes, threads: host.team.threads } })}\n`)
+    process.stdout.write(
+      `${JSON.stringify({ summary: { frames, ms_total: Math.round(total * 1000) / 1000, peak_bytes: world.peakBytes, threads: host.team.threads } })}\n`,
+    )
   } finally {
     world.dispose()
     host.team.dispose()

@@ -10,13 +10,16 @@ import { loadShot } from './shot'
 /** Pixels of the PNG files that we write: filter "up" on every row. */
 function pixels(png: Uint8Array): { data: Uint8Array; channels: number } {
   const v = new DataView(png.buffer, png.byteOffset)
-  const width = v.getUint32(16), height = v.getUint32(20), channels = v.getUint8(25) === 6 ? 4 : 3
+  const width = v.getUint32(16),
+    height = v.getUint32(20),
+    channels = v.getUint8(25) === 6 ? 4 : 3
   let at = 8
   while (String.fromCharCode(...png.subarray(at + 4, at + 8)) !== 'IDAT') at += 12 + v.getUint32(at)
   const raw = new Uint8Array(inflateSync(png.subarray(at + 8, at + 8 + v.getUint32(at))))
   const stride = width * channels
   const data = new Uint8Array(stride * height)
-  for (let y = 0; y < height; y++) for (let i = 0; i < stride; i++) data[y * stride + i] = (raw[y * (stride + 1) + 1 + i] + (y ? data[(y - 1) * stride + i] : 0)) & 255
+  for (let y = 0; y < height; y++)
+    for (let i = 0; i < stride; i++) data[y * stride + i] = (raw[y * (stride + 1) + 1 + i] + (y ? data[(y - 1) * stride + i] : 0)) & 255
   return { data, channels }
 }
 const size = { width: 192, height: 108 }
@@ -35,7 +38,8 @@ async function draw(change: (s: Shot) => void, frames: number[], transparent: bo
   change(shot)
   renderer = await FrameRenderer.open(shot, meshes, 1)
   const out: Uint8Array[] = []
-  for (const frame of frames) for (const t of transparent) out.push(pixels((await renderer.render(frame, { ...size, transparent: t })).png).data)
+  for (const frame of frames)
+    for (const t of transparent) out.push(pixels((await renderer.render(frame, { ...size, transparent: t })).png).data)
   await renderer.dispose()
   renderer = null
   return out
@@ -107,15 +111,29 @@ describe('final frames', () => {
     expect(mixed.alpha).toBeLessThanOrEqual(mixed.light + 1)
   })
   it('objects hide what is behind them, hidden ones do not; muted systems are gone', async () => {
-    const lit = (change: (s: Shot) => void) => draw((s) => {
-      s.layers[0].finish = []
-      s.lights = []
-      s.objects = s.objects.filter((o) => o.id !== 'slug')
-      s.surroundings.light = [0, 0, 0]
-      change(s)
-    }, [46], [false]).then(([d]) => d.reduce((sum, v) => sum + (v > 40 ? 1 : 0), 0))
+    const lit = (change: (s: Shot) => void) =>
+      draw(
+        (s) => {
+          s.layers[0].finish = []
+          s.lights = []
+          s.objects = s.objects.filter((o) => o.id !== 'slug')
+          s.surroundings.light = [0, 0, 0]
+          change(s)
+        },
+        [46],
+        [false],
+      ).then(([d]) => d.reduce((sum, v) => sum + (v > 40 ? 1 : 0), 0))
     const all = await lit(() => {})
-    const wall = (s: Shot) => void s.objects.push({ ...s.objects[2], id: 'wall', name: 'Wall', shape: { kind: 'plane', size: 6, endless: false }, place: [0.6, 1, 1.6], rotate: [90, 20, 0], roles: { source: false, collider: false } })
+    const wall = (s: Shot) =>
+      void s.objects.push({
+        ...s.objects[2],
+        id: 'wall',
+        name: 'Wall',
+        shape: { kind: 'plane', size: 6, endless: false },
+        place: [0.6, 1, 1.6],
+        rotate: [90, 20, 0],
+        roles: { source: false, collider: false },
+      })
     const behind = await lit(wall)
     const unseen = await lit((s) => {
       wall(s)
@@ -127,24 +145,44 @@ describe('final frames', () => {
     // A wall that is thrown far away hides nothing any more.
     const thrown = await lit((s) => {
       wall(s)
-      s.objects[s.objects.length - 1].body = { at: 0, velocity: [0, 90, 0], spin: [0, 0, 0], inherit: 100, radius: null, mass: 1, keep: 0, friction: 0, rolling: 0 }
+      s.objects[s.objects.length - 1].body = {
+        at: 0,
+        velocity: [0, 90, 0],
+        spin: [0, 0, 0],
+        inherit: 100,
+        radius: null,
+        mass: 1,
+        keep: 0,
+        friction: 0,
+        rolling: 0,
+      }
     })
     expect(thrown).toBe(all)
   })
   it('flakes cover what their length and roundness say, lie as they are turned, and their back is darker', async () => {
     const covered = async (values: object) => {
-      const [d] = await draw((s) => {
-        s.layers[0].finish = []
-        s.objects = []
-        s.lights = []
-        const system = s.systems[0]
-        system.birth = [{ ...system.birth[0], source: null, part: '', count: 40, at: 0, spread: 180, speed: { value: 3, vary: 2 } }]
-        system.phases[0].look = []
-        system.whole.look = [...system.whole.look.filter((a) => a.kind === 'overLife').map((a) => ({ ...a, size: 0.14, brightness: 0.3 })), act('flake', { shade: 0, glint: 0, back: 100, softness: 0, ...values }), act('blend', { inside: 'normal', onto: 'normal' })]
-      }, [8], [false])
+      const [d] = await draw(
+        (s) => {
+          s.layers[0].finish = []
+          s.objects = []
+          s.lights = []
+          const system = s.systems[0]
+          system.birth = [{ ...system.birth[0], source: null, part: '', count: 40, at: 0, spread: 180, speed: { value: 3, vary: 2 } }]
+          system.phases[0].look = []
+          system.whole.look = [
+            ...system.whole.look.filter((a) => a.kind === 'overLife').map((a) => ({ ...a, size: 0.14, brightness: 0.3 })),
+            act('flake', { shade: 0, glint: 0, back: 100, softness: 0, ...values }),
+            act('blend', { inside: 'normal', onto: 'normal' }),
+          ]
+        },
+        [8],
+        [false],
+      )
       return { area: d.reduce((sum, v, i) => sum + (i % 3 === 0 && v > 6 ? 1 : 0), 0), light: d.reduce((sum, v) => sum + v, 0) }
     }
-    const square = await covered({ length: 1, round: 0 }), long = await covered({ length: 3, round: 0 }), disc = await covered({ length: 1, round: 100 })
+    const square = await covered({ length: 1, round: 0 }),
+      long = await covered({ length: 3, round: 0 }),
+      disc = await covered({ length: 1, round: 100 })
     expect(long.area / square.area).toBeGreaterThan(2)
     expect(long.area / square.area).toBeLessThan(3.4)
     expect(disc.area / square.area).toBeGreaterThan(0.68)
@@ -156,12 +194,16 @@ describe('final frames', () => {
   })
   it('bloom brings light to where there was none, and only what is bright enough shines', async () => {
     const count = async (change: (s: Shot) => void) => {
-      const [d] = await draw((s) => {
-        s.objects = s.objects.slice(0, 0)
-        s.lights = []
-        for (const b of s.systems[0].birth) b.source = null
-        change(s)
-      }, [9], [false])
+      const [d] = await draw(
+        (s) => {
+          s.objects = s.objects.slice(0, 0)
+          s.lights = []
+          for (const b of s.systems[0].birth) b.source = null
+          change(s)
+        },
+        [9],
+        [false],
+      )
       return d.reduce((sum, v) => sum + (v > 3 ? 1 : 0), 0)
     }
     const none = await count((s) => void (s.layers[0].finish = []))

@@ -15,7 +15,14 @@ import { UserError } from './shot'
 
 /** Flags for Debian's Chromium: draws in software where there is no GPU, and calls nobody. */
 export const CHROMIUM_FLAGS = [
-  '--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--no-first-run', '--disable-sync', '--disable-component-update', '--disable-quic',
+  '--no-sandbox',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--disable-background-networking',
+  '--no-first-run',
+  '--disable-sync',
+  '--disable-component-update',
+  '--disable-quic',
 ]
 export const chromiumPath = (): string => {
   const path = process.env.EMBER_CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync)
@@ -36,29 +43,53 @@ export interface RenderRequest {
 
 /** Simulates in this process and draws in headless Chromium, frame by frame. Dispose it when done. */
 export class FrameRenderer {
-  private constructor(private run: Run, private browser: Browser, private page: Page, private closeServer: () => void, private frames: Map<number, Frame>, private pixels: Map<number, Uint8Array>, private profile: string) {}
+  private constructor(
+    private run: Run,
+    private browser: Browser,
+    private page: Page,
+    private closeServer: () => void,
+    private frames: Map<number, Frame>,
+    private pixels: Map<number, Uint8Array>,
+    private profile: string,
+  ) {}
 
   static async open(shot: Shot, meshes: ReadonlyMap<string, Mesh>, threads: number): Promise<FrameRenderer> {
     const frames = new Map<number, Frame>()
     const pixels = new Map<number, Uint8Array>()
     const script = readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/stage-page.js'))
     const send = (res: ServerResponse, type: string, body: Uint8Array | string) => {
-      res.writeHead(200, { 'content-type': type, 'cross-origin-opener-policy': 'same-origin', 'cross-origin-embedder-policy': 'require-corp' })
+      res.writeHead(200, {
+        'content-type': type,
+        'cross-origin-opener-policy': 'same-origin',
+        'cross-origin-embedder-policy': 'require-corp',
+      })
       res.end(body)
     }
     const handle = async (req: IncomingMessage, res: ServerResponse) => {
       const path = (req.url ?? '/').split('/').slice(1)
       const frame = frames.get(Number(path[1]))
-      if (path[0] === '') return send(res, 'text/html', '<!doctype html><meta charset="utf-8"><title>stage</title><script type="module" src="/stage-page.js"></script>')
+      if (path[0] === '')
+        return send(
+          res,
+          'text/html',
+          '<!doctype html><meta charset="utf-8"><title>stage</title><script type="module" src="/stage-page.js"></script>',
+        )
       if (path[0] === 'stage-page.js') return send(res, 'text/javascript', script)
-      if (path[0] === 'setup')
-        return send(res, 'application/json', JSON.stringify({ shot, meshes: [...meshes.keys()] }))
+      if (path[0] === 'setup') return send(res, 'application/json', JSON.stringify({ shot, meshes: [...meshes.keys()] }))
       if (path[0] === 'mesh') {
         const m = [...meshes.values()][Number(path[1])]
         if (m) return send(res, 'application/octet-stream', pack(m))
       }
       if (path[0] === 'frame' && frame) {
-        if (path[2] === 'head') return send(res, 'application/json', JSON.stringify({ parts: frame.parts.map((p) => ({ element: p.element, count: p.count, turned: p.turned })), poses: frame.poses }))
+        if (path[2] === 'head')
+          return send(
+            res,
+            'application/json',
+            JSON.stringify({
+              parts: frame.parts.map((p) => ({ element: p.element, count: p.count, turned: p.turned })),
+              poses: frame.poses,
+            }),
+          )
         const part = frame.parts.find((p) => p.element === path[3])
         if (part) return send(res, 'application/octet-stream', new Uint8Array(part.data))
       }
@@ -88,7 +119,11 @@ export class FrameRenderer {
     const profile = mkdtempSync(join(tmpdir(), 'ember-stage-'))
     let browser: Browser | null = null
     try {
-      browser = await chromium.launch({ executablePath: chromiumPath(), args: CHROMIUM_FLAGS, env: { ...process.env, TMPDIR: profile } as Record<string, string> })
+      browser = await chromium.launch({
+        executablePath: chromiumPath(),
+        args: CHROMIUM_FLAGS,
+        env: { ...process.env, TMPDIR: profile } as Record<string, string>,
+      })
       const page = await browser.newPage()
       const errors: string[] = []
       page.on('pageerror', (e) => errors.push(e.message))

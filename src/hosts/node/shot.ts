@@ -37,7 +37,13 @@ export function assetFolder(folder: string): Map<string, string> {
   } catch {
     return out
   }
-  for (const name of names) out.set(createHash('sha256').update(readFileSync(join(folder, name))).digest('hex'), join(folder, name))
+  for (const name of names)
+    out.set(
+      createHash('sha256')
+        .update(readFileSync(join(folder, name)))
+        .digest('hex'),
+      join(folder, name),
+    )
   return out
 }
 
@@ -46,7 +52,10 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
   const out = new Map<string, Mesh>()
   const bytesOf = (hash: string) => {
     const path = find(hash)
-    if (!path) throw new UserError(`asset ${shot.assets.find((a) => a.hash === hash)?.name ?? hash} (${hash.slice(0, 12)}…) is not there; put it into assets/ beside the shot or name a folder with --assets`)
+    if (!path)
+      throw new UserError(
+        `asset ${shot.assets.find((a) => a.hash === hash)?.name ?? hash} (${hash.slice(0, 12)}…) is not there; put it into assets/ beside the shot or name a folder with --assets`,
+      )
     return new Uint8Array(readFileSync(path))
   }
   for (const hash of new Set(shot.objects.flatMap(filesOf))) {
@@ -59,7 +68,12 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
     const key = builtKey(o.shape)
     if (!key || !isBuilt(o) || out.has(key)) continue
     const file = fileOf(o)
-    const made = build(o, 'asset' in file ? bytesOf(file.asset) : new Uint8Array(readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'public/fonts', file.font))))
+    const made = build(
+      o,
+      'asset' in file
+        ? bytesOf(file.asset)
+        : new Uint8Array(readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'public/fonts', file.font))),
+    )
     if (!made.ok) throw new UserError(`${o.name}: ${formatProblemText(made.problem)}`)
     out.set(key, made.value.mesh)
   }

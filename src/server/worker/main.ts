@@ -42,7 +42,9 @@ async function work(db: Db, data: string, job: JobRow): Promise<void> {
     return answer === 'go on'
   }
   try {
-    const have = new Set((await db.JobFrame.findAll({ where: { jobId: job.id } })).filter((f) => existsSync(join(folder, f.file))).map((f) => f.frame))
+    const have = new Set(
+      (await db.JobFrame.findAll({ where: { jobId: job.id } })).filter((f) => existsSync(join(folder, f.file))).map((f) => f.frame),
+    )
     for (let frame = s.first; frame <= s.last; frame++) {
       if (!(await goesOn())) return
       if (have.has(frame)) continue

@@ -24,7 +24,10 @@ afterAll(async () => {
   await s.close()
 })
 function startWorker(): ChildProcess {
-  const w = spawn(process.execPath, ['dist/worker.mjs'], { env: { ...process.env, DATABASE_URL: s.url, EMBER_DATA: s.data, EMBER_ROOT: process.cwd() }, stdio: ['ignore', 'inherit', 'inherit'] })
+  const w = spawn(process.execPath, ['dist/worker.mjs'], {
+    env: { ...process.env, DATABASE_URL: s.url, EMBER_DATA: s.data, EMBER_ROOT: process.cwd() },
+    stdio: ['ignore', 'inherit', 'inherit'],
+  })
   workers.add(w)
   return w
 }
@@ -39,7 +42,11 @@ const job = async (id: string) => {
   if (!found) throw new Error('the job is gone')
   return found
 }
-async function until(id: string, good: (j: Awaited<ReturnType<typeof job>>) => boolean, seconds = 90): Promise<Awaited<ReturnType<typeof job>>> {
+async function until(
+  id: string,
+  good: (j: Awaited<ReturnType<typeof job>>) => boolean,
+  seconds = 90,
+): Promise<Awaited<ReturnType<typeof job>>> {
   for (let i = 0; i < seconds * 10; i++) {
     const j = await job(id)
     if (good(j)) return j
@@ -48,8 +55,27 @@ async function until(id: string, good: (j: Awaited<ReturnType<typeof job>>) => b
   }
   throw new Error(`still ${JSON.stringify(await job(id))}`)
 }
-const make = (o: Partial<RenderSettings>) => createRender(s.db, s.data, shot, { first: 6, last: 17, width: 96, height: 54, transparent: false, formats: ['png'], ...o })
-const probe = (file: string) => JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-count_frames', '-select_streams', 'v:0', '-show_entries', 'stream=codec_name,width,height,nb_read_frames,r_frame_rate', '-of', 'json', file], { encoding: 'utf8' })).streams[0]
+const make = (o: Partial<RenderSettings>) =>
+  createRender(s.db, s.data, shot, { first: 6, last: 17, width: 96, height: 54, transparent: false, formats: ['png'], ...o })
+const probe = (file: string) =>
+  JSON.parse(
+    execFileSync(
+      'ffprobe',
+      [
+        '-v',
+        'error',
+        '-count_frames',
+        '-select_streams',
+        'v:0',
+        '-show_entries',
+        'stream=codec_name,width,height,nb_read_frames,r_frame_rate',
+        '-of',
+        'json',
+        file,
+      ],
+      { encoding: 'utf8' },
+    ),
+  ).streams[0]
 
 describe('the job worker', () => {
   it('killed in the middle, another goes on where it was; what was done stays as it was; then come the movies', async () => {
@@ -77,8 +103,20 @@ describe('the job worker', () => {
     expect(readdirSync(frames).filter((n) => n.endsWith('.part'))).toEqual([])
     expect(done.files.map((f) => f.name)).toEqual(['movie.webm', 'movie.mp4'])
     const folder = jobFolder(s.data, id)
-    expect(probe(join(folder, 'movie.webm'))).toMatchObject({ codec_name: 'vp9', width: 96, height: 54, nb_read_frames: '12', r_frame_rate: '24/1' })
-    expect(probe(join(folder, 'movie.mp4'))).toMatchObject({ codec_name: 'h264', width: 96, height: 54, nb_read_frames: '12', r_frame_rate: '24/1' })
+    expect(probe(join(folder, 'movie.webm'))).toMatchObject({
+      codec_name: 'vp9',
+      width: 96,
+      height: 54,
+      nb_read_frames: '12',
+      r_frame_rate: '24/1',
+    })
+    expect(probe(join(folder, 'movie.mp4'))).toMatchObject({
+      codec_name: 'h264',
+      width: 96,
+      height: 54,
+      nb_read_frames: '12',
+      r_frame_rate: '24/1',
+    })
   })
   it('told to leave, it leaves at once and the next one need not wait', async () => {
     const { id } = await make({})
@@ -112,7 +150,14 @@ describe('the job worker', () => {
     doc.assets.push({ hash: 'c'.repeat(64), name: 'lost bell.glb' })
     const [project] = await listProjects(s.db, s.data)
     const broken = await createShot(s.db, project.id, doc)
-    const { id: bad } = await createRender(s.db, s.data, broken.id, { first: 0, last: 0, width: 64, height: 36, transparent: false, formats: ['png'] })
+    const { id: bad } = await createRender(s.db, s.data, broken.id, {
+      first: 0,
+      last: 0,
+      width: 64,
+      height: 36,
+      transparent: false,
+      formats: ['png'],
+    })
     const { id: good } = await make({ last: 6 })
     const w = startWorker()
     await until(good, (j) => j.state === 'done')

@@ -6,11 +6,21 @@ import { actsOfSort, type Sort } from '../../acts'
 import type { ActDoc } from '../../shot'
 import { newAct } from '../create'
 import { setStudio } from '../store'
-import { IconButton, menuContent, } from '../ui'
+import { IconButton, menuContent } from '../ui'
 
 /** A plus that lists the acts of some sorts; each with what it does. `onAdd` finds its list by id, so an older one does the same. */
 export const AddAct = memo(Add, (a, b) => a.name === b.name && a.sorts.join() === b.sorts.join())
-function Add({ sorts, name, onAdd, keepOpen }: { sorts: Sort[]; name: string; onAdd: (act: ActDoc, sort: Sort) => void; /** The card that is open stays so. */ keepOpen?: boolean }) {
+function Add({
+  sorts,
+  name,
+  onAdd,
+  keepOpen,
+}: {
+  sorts: Sort[]
+  name: string
+  onAdd: (act: ActDoc, sort: Sort) => void /** The card that is open stays so. */
+  keepOpen?: boolean
+}) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -19,7 +29,11 @@ function Add({ sorts, name, onAdd, keepOpen }: { sorts: Sort[]; name: string; on
         </IconButton>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`} align="end" collisionPadding={8}>
+        <DropdownMenu.Content
+          className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`}
+          align="end"
+          collisionPadding={8}
+        >
           {sorts.flatMap((sort) =>
             actsOfSort(sort).map((a) => (
               <DropdownMenu.Item

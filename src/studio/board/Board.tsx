@@ -1,7 +1,16 @@
 'use client'
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, PanelBottom, PanelRight } from 'lucide-react'
 import { type PointerEvent, useRef } from 'react'
-import { type CameraDoc, type ControlDoc, findElement, type ForceDoc, type LayerDoc, type LightDoc, type ObjectDoc, type SystemDoc } from '../../shot'
+import {
+  type CameraDoc,
+  type ControlDoc,
+  findElement,
+  type ForceDoc,
+  type LayerDoc,
+  type LightDoc,
+  type ObjectDoc,
+  type SystemDoc,
+} from '../../shot'
 import { setStudio, studio, type Tab, useShot, useStudio, shotNow } from '../store'
 import { cx, IconButton } from '../ui'
 import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard } from './boards'
@@ -20,9 +29,20 @@ const TABS: { id: Tab; name: string }[] = [
   { id: 'particle', name: 'Particle' },
   { id: 'renders', name: 'Renders' },
 ]
-const KIND: Record<string, string> = { objects: 'object', systems: 'system', forces: 'force', lights: 'light', cameras: 'camera', controls: 'control', layers: 'layer' }
+const KIND: Record<string, string> = {
+  objects: 'object',
+  systems: 'system',
+  forces: 'force',
+  lights: 'light',
+  cameras: 'camera',
+  controls: 'control',
+  layers: 'layer',
+}
 
-/** The life of the selected element, and the wide things beside it. Stands under the View or beside it; its edge is dragged; it folds to its tabs. */
+/**
+ * The life of the selected element, and the wide things beside it. Stands under the View or beside it; its edge is dragged; it folds to its
+ * tabs.
+ */
 export function Board() {
   const tab = useStudio((s) => s.tab)
   const folded = useStudio((s) => s.folded)
@@ -46,11 +66,35 @@ export function Board() {
     drag.current = null
     keepBoard()
   }
-  const edge = <div role="separator" aria-orientation={beside ? 'vertical' : 'horizontal'} aria-label="Size of the board" className={cx('absolute z-10 touch-none', beside ? '-left-1 top-0 bottom-0 w-2 cursor-col-resize' : '-top-1 right-0 left-0 h-2 cursor-row-resize')} onPointerDown={down} onPointerMove={move} onPointerUp={up} />
+  const edge = (
+    <div
+      role="separator"
+      aria-orientation={beside ? 'vertical' : 'horizontal'}
+      aria-label="Size of the board"
+      className={cx(
+        'absolute z-10 touch-none',
+        beside ? '-left-1 top-0 bottom-0 w-2 cursor-col-resize' : '-top-1 right-0 left-0 h-2 cursor-row-resize',
+      )}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+    />
+  )
   const tabs = (
     <div role="tablist" aria-label="Board" className="flex">
       {TABS.map((t) => (
-        <button key={t.id} type="button" role="tab" aria-selected={tab === t.id} onClick={() => setStudio({ tab: t.id, folded: false })} className={cx('h-full border-bark px-4', tab === t.id ? 'border-x bg-fern font-semibold' : 'text-moss hover:text-mist', beside && 'px-2!')}>
+        <button
+          key={t.id}
+          type="button"
+          role="tab"
+          aria-selected={tab === t.id}
+          onClick={() => setStudio({ tab: t.id, folded: false })}
+          className={cx(
+            'h-full border-bark px-4',
+            tab === t.id ? 'border-x bg-fern font-semibold' : 'text-moss hover:text-mist',
+            beside && 'px-2!',
+          )}
+        >
           {t.name}
         </button>
       ))}
@@ -62,14 +106,39 @@ export function Board() {
         {beside ? <PanelBottom size={15} strokeWidth={1.5} /> : <PanelRight size={15} strokeWidth={1.5} />}
       </IconButton>
       <IconButton name={folded ? 'Unfold the board' : 'Fold the board'} keys="B" className="m-0.5" onClick={toggleFolded}>
-        {beside ? folded ? <ChevronLeft size={15} strokeWidth={1.5} /> : <ChevronRight size={15} strokeWidth={1.5} /> : folded ? <ChevronUp size={15} strokeWidth={1.5} /> : <ChevronDown size={15} strokeWidth={1.5} />}
+        {beside ? (
+          folded ? (
+            <ChevronLeft size={15} strokeWidth={1.5} />
+          ) : (
+            <ChevronRight size={15} strokeWidth={1.5} />
+          )
+        ) : folded ? (
+          <ChevronUp size={15} strokeWidth={1.5} />
+        ) : (
+          <ChevronDown size={15} strokeWidth={1.5} />
+        )}
       </IconButton>
     </>
   )
-  const content = tab === 'keys' ? <KeysTab /> : tab === 'charts' ? <ChartsTab /> : tab === 'particle' ? <ParticleTab /> : tab === 'renders' ? <RendersTab /> : <Life />
+  const content =
+    tab === 'keys' ? (
+      <KeysTab />
+    ) : tab === 'charts' ? (
+      <ChartsTab />
+    ) : tab === 'particle' ? (
+      <ParticleTab />
+    ) : tab === 'renders' ? (
+      <RendersTab />
+    ) : (
+      <Life />
+    )
   if (beside)
     return (
-      <section aria-label="Board" className="relative flex shrink-0 flex-col border-bark border-l bg-pine" style={{ width: folded ? BOARD.folded : width }}>
+      <section
+        aria-label="Board"
+        className="relative flex shrink-0 flex-col border-bark border-l bg-pine"
+        style={{ width: folded ? BOARD.folded : width }}
+      >
         {edge}
         {folded ? (
           tools

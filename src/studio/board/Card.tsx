@@ -15,13 +15,32 @@ type ListOf = (shot: Parameters<Parameters<typeof edit>[1]>[0]) => ActDoc[] | un
 let dragged: { id: string; list: ListOf } | null = null
 
 /** Whether a parameter has an effect beside the choices of the act; one whose choice moves may. */
-const counts = ({ when }: Params[string], act: ActDoc) => !when || typeof act[when.param] !== 'string' || when.is.includes(act[when.param] as string)
+const counts = ({ when }: Params[string], act: ActDoc) =>
+  !when || typeof act[when.param] !== 'string' || when.is.includes(act[when.param] as string)
 /** With an id and a seed of its own, and its limits with theirs. */
-const copyOfAct = (a: ActDoc): ActDoc => ({ ...structuredClone(a), id: newId(a.kind), seed: newSeed(), ...(a.limits ? { limits: a.limits.map(copyOfAct) } : {}) })
+const copyOfAct = (a: ActDoc): ActDoc => ({
+  ...structuredClone(a),
+  id: newId(a.kind),
+  seed: newSeed(),
+  ...(a.limits ? { limits: a.limits.map(copyOfAct) } : {}),
+})
 
-/** One act: closed a sentence, open its controls. Dragging reorders within its list. Drawn anew only when the act changes: `list` finds by id whatever it closed over. */
+/**
+ * One act: closed a sentence, open its controls. Dragging reorders within its list. Drawn anew only when the act changes: `list` finds by
+ * id whatever it closed over.
+ */
 export const ActCard = memo(Act, (a, b) => a.act === b.act && a.wide === b.wide && a.fixed === b.fixed)
-function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boolean; /** Belongs to its element for good: cannot be copied, moved or removed here. */ fixed?: boolean }) {
+function Act({
+  act,
+  list,
+  wide,
+  fixed,
+}: {
+  act: ActDoc
+  list: ListOf
+  wide?: boolean /** Belongs to its element for good: cannot be copied, moved or removed here. */
+  fixed?: boolean
+}) {
   const open = useStudio((s) => s.open === act.id)
   const spec = actOf(act.kind)
   const find = (shot: Parameters<ListOf>[0]) => list(shot)?.find((a) => a.id === act.id)
@@ -43,13 +62,22 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
-          <DropdownMenu.Item className={menuItem} onSelect={() => change(`copy of ${spec.title}`, (acts, at) => acts.splice(at + 1, 0, copyOfAct(act)))}>
+          <DropdownMenu.Item
+            className={menuItem}
+            onSelect={() => change(`copy of ${spec.title}`, (acts, at) => acts.splice(at + 1, 0, copyOfAct(act)))}
+          >
             <Copy size={14} strokeWidth={1.5} /> Duplicate
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={menuItem} onSelect={() => change(`another seed for ${spec.title}`, (acts, at) => void (acts[at].seed = newSeed()))}>
+          <DropdownMenu.Item
+            className={menuItem}
+            onSelect={() => change(`another seed for ${spec.title}`, (acts, at) => void (acts[at].seed = newSeed()))}
+          >
             <RotateCcw size={14} strokeWidth={1.5} /> Another seed
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={menuItem} onSelect={() => change(`removal of ${spec.title}`, (acts, at) => void acts.splice(at, 1))}>
+          <DropdownMenu.Item
+            className={menuItem}
+            onSelect={() => change(`removal of ${spec.title}`, (acts, at) => void acts.splice(at, 1))}
+          >
             <Trash2 size={14} strokeWidth={1.5} /> Remove
           </DropdownMenu.Item>
         </DropdownMenu.Content>
@@ -80,25 +108,54 @@ function Act({ act, list, wide, fixed }: { act: ActDoc; list: ListOf; wide?: boo
             if (i >= 0) acts.splice(at, 0, ...acts.splice(i, 1))
           })
         }}
-        className={cx('group relative rounded-[3px] bg-fern px-2 py-1 leading-4 hover:bg-[oklch(0.29_0.017_165)]', act.muted && 'opacity-55')}
+        className={cx(
+          'group relative rounded-[3px] bg-fern px-2 py-1 leading-4 hover:bg-[oklch(0.29_0.017_165)]',
+          act.muted && 'opacity-55',
+        )}
       >
         <span className={cx('block pr-5 text-moss [&_b]:text-mist', act.muted && 'line-through')}>
           <Sentence act={act} binds={binds} />
-          {limits.map((l) => <span key={l.id}> <Sentence act={l} binds={bindsOf(actOf(l.kind).params, l, actOf(l.kind).title, (shot) => find(shot)?.limits?.find((x) => x.id === l.id))} /></span>)}
+          {limits.map((l) => (
+            <span key={l.id}>
+              {' '}
+              <Sentence
+                act={l}
+                binds={bindsOf(actOf(l.kind).params, l, actOf(l.kind).title, (shot) => find(shot)?.limits?.find((x) => x.id === l.id))}
+              />
+            </span>
+          ))}
         </span>
         <Tip text={`Open ${spec.title}`}>
-          <button type="button" aria-label={`Open ${spec.title}`} className="absolute top-1 right-1 grid size-4 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist" onClick={() => setStudio({ open: act.id })}>
+          <button
+            type="button"
+            aria-label={`Open ${spec.title}`}
+            className="absolute top-1 right-1 grid size-4 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist"
+            onClick={() => setStudio({ open: act.id })}
+          >
             <ChevronDown size={13} strokeWidth={1.5} className="-rotate-90" />
           </button>
         </Tip>
       </div>
     )
   return (
-    <OpenCard title={spec.title} muted={act.muted} tools={<><IconButton name={act.muted ? `Switch ${spec.title} on` : `Switch ${spec.title} off`} on={!act.muted} onClick={mute}><Power size={14} strokeWidth={1.5} /></IconButton>{!fixed && menu}</>}>
+    <OpenCard
+      title={spec.title}
+      muted={act.muted}
+      tools={
+        <>
+          <IconButton name={act.muted ? `Switch ${spec.title} on` : `Switch ${spec.title} off`} on={!act.muted} onClick={mute}>
+            <Power size={14} strokeWidth={1.5} />
+          </IconButton>
+          {!fixed && menu}
+        </>
+      }
+    >
       <div className={cx('grid gap-x-6 gap-y-1', wide ? 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]' : 'grid-cols-1')}>
-        {Object.entries(binds).filter(([name]) => counts(spec.params[name], act)).map(([name, b]) => (
-          <ParamRow key={name} bind={b} wide={wide} />
-        ))}
+        {Object.entries(binds)
+          .filter(([name]) => counts(spec.params[name], act))
+          .map(([name, b]) => (
+            <ParamRow key={name} bind={b} wide={wide} />
+          ))}
       </div>
       {act.limits && <Limits act={act} find={find} />}
     </OpenCard>
@@ -115,7 +172,12 @@ export function OpenCard({ title, children, tools, muted }: { title: string; chi
   return (
     <section ref={box} aria-label={title} className="ticks rounded-[3px] bg-fern/60 px-2 pt-0.5 pb-2">
       <header className="flex h-7 items-center gap-1">
-        <button type="button" aria-label={`Close ${title}`} className="flex min-w-0 flex-1 items-center gap-2 text-left font-semibold" onClick={() => setStudio({ open: null })}>
+        <button
+          type="button"
+          aria-label={`Close ${title}`}
+          className="flex min-w-0 flex-1 items-center gap-2 text-left font-semibold"
+          onClick={() => setStudio({ open: null })}
+        >
           <ChevronDown size={14} strokeWidth={1.5} className="text-moss" />
           <span className={cx('truncate', muted && 'line-through opacity-60')}>{title}</span>
         </button>

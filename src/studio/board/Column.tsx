@@ -5,7 +5,23 @@ import { useStudio } from '../store'
 import { cx } from '../ui'
 
 /** One column of the board: a head and cards. When cards lie below its edge, it says which. */
-export function Column({ title, side, tools, children, className, below, picture }: { /** Over the head. */ picture?: ReactNode; title: ReactNode; side?: ReactNode; tools?: ReactNode; children: ReactNode; className?: string; below?: string[] }) {
+export function Column({
+  title,
+  side,
+  tools,
+  children,
+  className,
+  below,
+  picture,
+}: {
+  /** Over the head. */ picture?: ReactNode
+  title: ReactNode
+  side?: ReactNode
+  tools?: ReactNode
+  children: ReactNode
+  className?: string
+  below?: string[]
+}) {
   const beside = useStudio((s) => s.beside)
   const body = useRef<HTMLDivElement>(null)
   const [hidden, setHidden] = useState<string[]>([])
@@ -14,7 +30,9 @@ export function Column({ title, side, tools, children, className, below, picture
     if (!el) return
     const look = () => {
       const bottom = el.scrollTop + el.clientHeight
-      const out = [...el.querySelectorAll<HTMLElement>('[data-below]')].filter((c) => c.offsetTop + Math.min(20, c.offsetHeight) > bottom).map((c) => c.dataset.below ?? '')
+      const out = [...el.querySelectorAll<HTMLElement>('[data-below]')]
+        .filter((c) => c.offsetTop + Math.min(20, c.offsetHeight) > bottom)
+        .map((c) => c.dataset.below ?? '')
       setHidden((old) => (old.join() === out.join() ? old : out))
     }
     look()
@@ -51,7 +69,11 @@ export function Column({ title, side, tools, children, className, below, picture
       <div ref={body} className="relative min-h-0 flex-1 overflow-y-auto px-2 pb-2">
         {children}
         {hidden.length > 0 && (
-          <button type="button" className="sticky -bottom-2 flex h-8 w-full items-center gap-1.5 bg-pine px-1 pb-1 text-left text-moss hover:text-mist" onClick={() => body.current?.scrollBy({ top: 120, behavior: 'smooth' })}>
+          <button
+            type="button"
+            className="sticky -bottom-2 flex h-8 w-full items-center gap-1.5 bg-pine px-1 pb-1 text-left text-moss hover:text-mist"
+            onClick={() => body.current?.scrollBy({ top: 120, behavior: 'smooth' })}
+          >
             <ChevronDown size={13} strokeWidth={1.5} /> below: <span className="truncate text-mist">{hidden.join(', ')}</span>
           </button>
         )}
@@ -62,10 +84,29 @@ export function Column({ title, side, tools, children, className, below, picture
 /** The columns of a board: side by side, or one under another when the board stands beside the View. */
 export function Columns({ count, children }: { count: 2 | 3 | 4 | 5; children: ReactNode }) {
   const beside = useStudio((s) => s.beside)
-  return <div className={cx('min-h-0 flex-1', beside ? 'overflow-y-auto' : cx('grid', { 2: 'grid-cols-2', 3: 'grid-cols-3', 4: 'grid-cols-4', 5: 'grid-cols-5' }[count]))}>{children}</div>
+  return (
+    <div
+      className={cx(
+        'min-h-0 flex-1',
+        beside ? 'overflow-y-auto' : cx('grid', { 2: 'grid-cols-2', 3: 'grid-cols-3', 4: 'grid-cols-4', 5: 'grid-cols-5' }[count]),
+      )}
+    >
+      {children}
+    </div>
+  )
 }
 /** A label at the left of a column's cards, as Movement or Contact. */
-export function Group({ name, children, tools, over }: { name: string; children: ReactNode; tools?: ReactNode; /** The label stands over its cards: for narrow columns. */ over?: boolean }) {
+export function Group({
+  name,
+  children,
+  tools,
+  over,
+}: {
+  name: string
+  children: ReactNode
+  tools?: ReactNode /** The label stands over its cards: for narrow columns. */
+  over?: boolean
+}) {
   if (over)
     return (
       <div className="mb-1.5 flex flex-col gap-1">
@@ -84,4 +125,6 @@ export function Group({ name, children, tools, over }: { name: string; children:
     </div>
   )
 }
-export const Empty = ({ children }: { children: ReactNode }) => <p className="rounded-[3px] border border-bark border-dashed px-2 py-1 text-moss">{children}</p>
+export const Empty = ({ children }: { children: ReactNode }) => (
+  <p className="rounded-[3px] border border-bark border-dashed px-2 py-1 text-moss">{children}</p>
+)

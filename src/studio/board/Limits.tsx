@@ -18,7 +18,17 @@ export function Limits({ act, find }: { act: ActDoc; find: (s: Shot) => ActDoc |
     <div className="mt-2 border-bark border-t pt-1">
       <div className="flex h-6 items-center justify-between text-moss">
         {limits.length ? 'Limited' : 'Acts always, everywhere'}
-        <AddAct name={`Limit ${title}`} sorts={['limit']} keepOpen onAdd={(l) => edit(`a limit of ${title}`, (s) => { const a = find(s); if (a) a.limits = [...(a.limits ?? []), l] })} />
+        <AddAct
+          name={`Limit ${title}`}
+          sorts={['limit']}
+          keepOpen
+          onAdd={(l) =>
+            edit(`a limit of ${title}`, (s) => {
+              const a = find(s)
+              if (a) a.limits = [...(a.limits ?? []), l]
+            })
+          }
+        />
       </div>
       <div className="flex flex-col gap-1">
         {limits.map((l) => (
@@ -44,10 +54,18 @@ function Limit({ limit: l, find }: { limit: ActDoc; find: (s: Shot) => ActDoc[] 
         <span className={cx('min-w-0 flex-1 py-0.5 text-moss [&_b]:text-mist', l.muted && 'line-through')}>
           <Sentence act={l} binds={binds} />
         </span>
-        <IconButton name={l.muted ? `Switch the limit ${spec.title} on` : `Switch the limit ${spec.title} off`} className="size-5!" onClick={() => change(`limit ${spec.title} ${l.muted ? 'on' : 'off'}`, (list, at) => void (list[at].muted = !list[at].muted))}>
+        <IconButton
+          name={l.muted ? `Switch the limit ${spec.title} on` : `Switch the limit ${spec.title} off`}
+          className="size-5!"
+          onClick={() => change(`limit ${spec.title} ${l.muted ? 'on' : 'off'}`, (list, at) => void (list[at].muted = !list[at].muted))}
+        >
           <Power size={12} strokeWidth={1.5} />
         </IconButton>
-        <IconButton name={`Take the limit ${spec.title} away`} className="size-5!" onClick={() => change(`removal of the limit ${spec.title}`, (list, at) => void list.splice(at, 1))}>
+        <IconButton
+          name={`Take the limit ${spec.title} away`}
+          className="size-5!"
+          onClick={() => change(`removal of the limit ${spec.title}`, (list, at) => void list.splice(at, 1))}
+        >
           <Trash2 size={12} strokeWidth={1.5} />
         </IconButton>
         <IconButton name={`${open ? 'Close' : 'Open'} the limit ${spec.title}`} className="size-5!" onClick={() => setOpen(!open)}>

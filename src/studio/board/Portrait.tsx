@@ -10,7 +10,17 @@ const HEIGHT = 76
 const AFTER_MS = 220
 
 /** A small picture of the object as its column sees it, with a few words beside. */
-export function Portrait({ object: o, view, region, children }: { object: ObjectDoc; view: PortraitView; /** Of the view of a region. */ region?: string; children: ReactNode }) {
+export function Portrait({
+  object: o,
+  view,
+  region,
+  children,
+}: {
+  object: ObjectDoc
+  view: PortraitView /** Of the view of a region. */
+  region?: string
+  children: ReactNode
+}) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const [width, setWidth] = useState(0)
   const session = useStudio((s) => s.session)
@@ -43,7 +53,17 @@ export function Portrait({ object: o, view, region, children }: { object: Object
       clearTimeout(timer)
     }
     // The playhead matters to what is keyed and to the births; shape and place in their own space do not move.
-  }, [session, width, view, region, o, facts, playing, view === 'shape' || (view === 'region' && !region) ? null : playhead, view === 'role' ? systems : null])
+  }, [
+    session,
+    width,
+    view,
+    region,
+    o,
+    facts,
+    playing,
+    view === 'shape' || (view === 'region' && !region) ? null : playhead,
+    view === 'role' ? systems : null,
+  ])
   return (
     <div className="relative h-[84px] shrink-0 border-bark border-b bg-night px-3 py-1">
       <canvas ref={canvas} className="h-[76px] w-[62%]" aria-hidden="true" />

@@ -28,8 +28,26 @@ function Regions({ object: o }: { object: ObjectDoc }) {
   }
   const full = o.regions.length >= MOST
   return (
-    <Column title="Regions" side={o.regions.length ? `${o.regions.length}` : undefined} below={o.regions.flatMap((r) => [r.id, ...r.acts.map((a) => a.id)])}
-      picture={<Portrait object={o} view="region" region={chosen?.id}>{chosen ? <>{chosen.name}<br />is hatched in the View</> : o.regions.length ? 'none is shown' : 'all of it alike'}</Portrait>}>
+    <Column
+      title="Regions"
+      side={o.regions.length ? `${o.regions.length}` : undefined}
+      below={o.regions.flatMap((r) => [r.id, ...r.acts.map((a) => a.id)])}
+      picture={
+        <Portrait object={o} view="region" region={chosen?.id}>
+          {chosen ? (
+            <>
+              {chosen.name}
+              <br />
+              is hatched in the View
+            </>
+          ) : o.regions.length ? (
+            'none is shown'
+          ) : (
+            'all of it alike'
+          )}
+        </Portrait>
+      }
+    >
       <div className="flex flex-col gap-1.5">
         {o.regions.map((r) => (
           <Region key={r.id} object={o} region={r} find={find} />
@@ -61,7 +79,11 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
   const painted = r.acts.find((a) => a.kind === 'painted')
   const rename = (name: string | null) => {
     setNaming(false)
-    if (name) edit(`name of ${name}`, (s) => { const x = region(s); if (x) x.name = name })
+    if (name)
+      edit(`name of ${name}`, (s) => {
+        const x = region(s)
+        if (x) x.name = name
+      })
   }
   const remove = () => {
     edit(`removal of the region ${r.name}`, (s) => {
@@ -78,19 +100,40 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
         {naming ? (
           <NameInput label={`Name of ${r.name}`} value={r.name} onDone={rename} />
         ) : (
-          <button type="button" className="min-w-0 flex-1 truncate text-left font-semibold" title={`${r.name}: double-click to rename`} onDoubleClick={() => setNaming(true)} onClick={() => setStudio({ region: { object: o.id, id: r.id } })}>
+          <button
+            type="button"
+            className="min-w-0 flex-1 truncate text-left font-semibold"
+            title={`${r.name}: double-click to rename`}
+            onDoubleClick={() => setNaming(true)}
+            onClick={() => setStudio({ region: { object: o.id, id: r.id } })}
+          >
             {r.name}
           </button>
         )}
         {painted && (
-          <IconButton name={brush === painted.id ? 'Put the brush away' : `Paint ${r.name} in the View`} on={brush === painted.id} onClick={() => setStudio(brush === painted.id ? { brush: null } : { region: { object: o.id, id: r.id }, brush: painted.id })}>
+          <IconButton
+            name={brush === painted.id ? 'Put the brush away' : `Paint ${r.name} in the View`}
+            on={brush === painted.id}
+            onClick={() => setStudio(brush === painted.id ? { brush: null } : { region: { object: o.id, id: r.id }, brush: painted.id })}
+          >
             <Brush size={14} strokeWidth={1.5} />
           </IconButton>
         )}
-        <IconButton name={on ? `Do not show ${r.name} in the View` : `Show ${r.name} in the View`} on={on} onClick={() => setStudio(on ? { region: null, brush: null } : { region: { object: o.id, id: r.id }, brush: null })}>
+        <IconButton
+          name={on ? `Do not show ${r.name} in the View` : `Show ${r.name} in the View`}
+          on={on}
+          onClick={() => setStudio(on ? { region: null, brush: null } : { region: { object: o.id, id: r.id }, brush: null })}
+        >
           {on ? <Eye size={14} strokeWidth={1.5} /> : <EyeOff size={14} strokeWidth={1.5} />}
         </IconButton>
-        <AddAct name={`Add a step to ${r.name}`} sorts={['region']} onAdd={(act) => { edit(`a new ${actOf(act.kind).title}`, (s) => void region(s)?.acts.push(act)); setStudio({ region: { object: o.id, id: r.id } }) }} />
+        <AddAct
+          name={`Add a step to ${r.name}`}
+          sorts={['region']}
+          onAdd={(act) => {
+            edit(`a new ${actOf(act.kind).title}`, (s) => void region(s)?.acts.push(act))
+            setStudio({ region: { object: o.id, id: r.id } })
+          }}
+        />
         <IconButton name={`Remove ${r.name}`} onClick={remove}>
           <Trash2 size={14} strokeWidth={1.5} />
         </IconButton>
@@ -101,7 +144,15 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
           <ActCard key={a.id} act={a} list={(s) => region(s)?.acts} />
         ))}
         {!r.acts.length && <Empty>All of the surface. Add a step with +.</Empty>}
-        <p className="px-1 text-moss">{users.length ? <>Births of <b className="font-semibold text-mist">{users.map((s) => s.name).join(', ')}</b>.</> : 'No births follow it yet.'}</p>
+        <p className="px-1 text-moss">
+          {users.length ? (
+            <>
+              Births of <b className="font-semibold text-mist">{users.map((s) => s.name).join(', ')}</b>.
+            </>
+          ) : (
+            'No births follow it yet.'
+          )}
+        </p>
       </div>
     </section>
   )
@@ -115,13 +166,36 @@ function BrushSettings({ act, list }: { act: string; list: (s: Shot) => { id: st
       <p className="text-moss">Drag over the object in the View. With Shift it takes away.</p>
       <div className={row}>
         <span>Brush</span>
-        <NumberField className="flex-1" label="Brush size" value={size} spec={{ unit: 'm', min: 0.001, max: 100, soft: [0.01, 1] }} fps={24} onChange={(v) => setStudio({ brushSize: v })} />
+        <NumberField
+          className="flex-1"
+          label="Brush size"
+          value={size}
+          spec={{ unit: 'm', min: 0.001, max: 100, soft: [0.01, 1] }}
+          fps={24}
+          onChange={(v) => setStudio({ brushSize: v })}
+        />
       </div>
       <div className={row}>
         <span>Strength</span>
-        <NumberField className="flex-1" label="Brush strength" value={strength * 100} spec={{ unit: '%', min: 1, max: 100, soft: [0, 100] }} fps={24} onChange={(v) => setStudio({ brushStrength: v / 100 })} />
+        <NumberField
+          className="flex-1"
+          label="Brush strength"
+          value={strength * 100}
+          spec={{ unit: '%', min: 1, max: 100, soft: [0, 100] }}
+          fps={24}
+          onChange={(v) => setStudio({ brushStrength: v / 100 })}
+        />
       </div>
-      <Button className="h-6! w-fit px-2! text-[12.5px]!" onClick={() => { edit('all strokes wiped away', (s) => { const a = list(s)?.find((x) => x.id === act); if (a) a.dabs = [] }); studio().session?.moving(false) }}>
+      <Button
+        className="h-6! w-fit px-2! text-[12.5px]!"
+        onClick={() => {
+          edit('all strokes wiped away', (s) => {
+            const a = list(s)?.find((x) => x.id === act)
+            if (a) a.dabs = []
+          })
+          studio().session?.moving(false)
+        }}
+      >
         Wipe all away
       </Button>
     </div>

@@ -5,8 +5,16 @@ import { api, type Job, messageOf } from '../api'
 import { setStudio, toast, useStudio } from '../store'
 import { Button, cx, IconButton } from '../ui'
 
-const STATES: Record<Job['state'], string> = { queued: 'waiting', running: 'rendering', stopping: 'stopping', stopped: 'stopped', done: 'done', failed: 'failed' }
-const size = (bytes: number): string => (bytes > 1048576 ? `${(bytes / 1048576).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`)
+const STATES: Record<Job['state'], string> = {
+  queued: 'waiting',
+  running: 'rendering',
+  stopping: 'stopping',
+  stopped: 'stopped',
+  done: 'done',
+  failed: 'failed',
+}
+const size = (bytes: number): string =>
+  bytes > 1048576 ? `${(bytes / 1048576).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`
 export const timeLeft = (s: number): string => (s < 60 ? `${s} s left` : `${Math.floor(s / 60)} min ${s % 60} s left`)
 
 /** The renders of this shot, with their pictures as they come. */
@@ -65,7 +73,8 @@ export function RendersTab() {
 }
 function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
   const busy = j.state === 'running' || j.state === 'queued' || j.state === 'stopping'
-  const shown = j.frames.length > 10 ? j.frames.filter((_, i) => i % Math.ceil(j.frames.length / 10) === 0 || i === j.frames.length - 1) : j.frames
+  const shown =
+    j.frames.length > 10 ? j.frames.filter((_, i) => i % Math.ceil(j.frames.length / 10) === 0 || i === j.frames.length - 1) : j.frames
   const s = j.settings
   return (
     <article aria-label={`Render of ${j.name}`} data-job={j.id} data-state={j.state} className="rounded-[3px] bg-fern/50 px-3 py-2">
@@ -78,17 +87,27 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
           {s.transparent && ', transparent'}
         </span>
         <span className={cx(j.state === 'failed' && 'text-berry', j.state === 'done' && 'text-lichen', busy && 'text-mist')}>
-          {STATES[j.state]}, {j.done} of {j.total} f{j.leftS !== null && j.state === 'running' && j.done < j.total ? `, ${timeLeft(j.leftS)}` : ''}
+          {STATES[j.state]}, {j.done} of {j.total} f
+          {j.leftS !== null && j.state === 'running' && j.done < j.total ? `, ${timeLeft(j.leftS)}` : ''}
         </span>
         {j.message && <span className={cx('truncate', j.state === 'failed' ? 'text-berry' : 'text-moss')}>{j.message}</span>}
         <span className="flex-1" />
         {j.files.map((f) => (
-          <a key={f.name} href={`/api/jobs/${j.id}/files/${f.name}`} download={`${j.name} ${f.name}`} className="flex items-center gap-1 underline decoration-twig underline-offset-3">
+          <a
+            key={f.name}
+            href={`/api/jobs/${j.id}/files/${f.name}`}
+            download={`${j.name} ${f.name}`}
+            className="flex items-center gap-1 underline decoration-twig underline-offset-3"
+          >
             <Download size={13} strokeWidth={1.5} /> {f.name.split('.').pop()?.toUpperCase()} {size(f.bytes)}
           </a>
         ))}
         {busy ? (
-          <IconButton name="Stop this render" disabled={j.state === 'stopping'} onClick={() => void actOnJob(() => api.job(j.id, 'stop'), reload)}>
+          <IconButton
+            name="Stop this render"
+            disabled={j.state === 'stopping'}
+            onClick={() => void actOnJob(() => api.job(j.id, 'stop'), reload)}
+          >
             <Square size={13} strokeWidth={1.5} />
           </IconButton>
         ) : (
@@ -105,13 +124,28 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
         )}
       </div>
       <div className="mt-1.5 h-[3px] bg-night">
-        <div className={cx('h-full', busy ? 'bg-ember' : j.state === 'done' ? 'bg-lichen' : 'bg-twig')} style={{ width: `${(j.done / j.total) * 100}%` }} />
+        <div
+          className={cx('h-full', busy ? 'bg-ember' : j.state === 'done' ? 'bg-lichen' : 'bg-twig')}
+          style={{ width: `${(j.done / j.total) * 100}%` }}
+        />
       </div>
       {shown.length > 0 && (
         <div className="mt-2 flex gap-1 overflow-hidden">
           {shown.map((f) => (
-            <a key={f} href={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`} target="_blank" rel="noreferrer" className="block bg-black" title={`frame ${f}`}>
-              <img src={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`} alt={`Frame ${f}`} className="h-12 w-auto" loading="lazy" />
+            <a
+              key={f}
+              href={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`}
+              target="_blank"
+              rel="noreferrer"
+              className="block bg-black"
+              title={`frame ${f}`}
+            >
+              <img
+                src={`/api/jobs/${j.id}/files/${String(f).padStart(4, '0')}.png`}
+                alt={`Frame ${f}`}
+                className="h-12 w-auto"
+                loading="lazy"
+              />
             </a>
           ))}
         </div>

@@ -9,7 +9,17 @@ import { Empty, Group } from './Column'
 /** The steps that change an object's geometry, in their order. */
 export function Reshape({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => ObjectDoc | undefined }) {
   return (
-    <Group over name="Reshape" tools={<AddAct name="Add a reshape step" sorts={['reshape']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.reshape.push(act))} />}>
+    <Group
+      over
+      name="Reshape"
+      tools={
+        <AddAct
+          name="Add a reshape step"
+          sorts={['reshape']}
+          onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.reshape.push(act))}
+        />
+      }
+    >
       {o.reshape.map((a) => (
         <div key={a.id} data-below={actOf(a.kind).title}>
           <ActCard act={a} list={(s) => find(s)?.reshape} />
@@ -22,7 +32,17 @@ export function Reshape({ object: o, find }: { object: ObjectDoc; find: (s: Shot
 /** Arrangements of copies of an object or of a system's simulated whole. */
 export function Copies({ of: acts, list }: { of: ActDoc[]; list: (s: Shot) => ActDoc[] | undefined }) {
   return (
-    <Group over name="Copies" tools={<AddAct name="Add copies" sorts={['copies']} onAdd={(act) => edit(`new ${actOf(act.kind).title.toLowerCase()}`, (s) => void list(s)?.push(act))} />}>
+    <Group
+      over
+      name="Copies"
+      tools={
+        <AddAct
+          name="Add copies"
+          sorts={['copies']}
+          onAdd={(act) => edit(`new ${actOf(act.kind).title.toLowerCase()}`, (s) => void list(s)?.push(act))}
+        />
+      }
+    >
       {acts.map((a) => (
         <div key={a.id} data-below={actOf(a.kind).title}>
           <ActCard act={a} list={list} />

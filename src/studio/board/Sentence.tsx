@@ -42,16 +42,40 @@ function Value({ bind: b, text }: { bind: Bind; text?: string }) {
   const fps = useFps()
   const refs = useRefOptions(b.param)
   const p: Param = b.param
-  if (p.type === 'choice') return <Select inline label={p.label} value={stepNow<string>(b)} options={p.options.map((o) => ({ ...o, label: text && o.value === stepNow(b) ? text : o.label }))} onChange={(v) => writeNow(b, v, null)} />
-  if (p.type === 'ref') return <Select inline label={p.label} value={refValue(b.value)} options={refs} onChange={(v) => b.write(p.label.toLowerCase(), refStored(v), null)} />
+  if (p.type === 'choice')
+    return (
+      <Select
+        inline
+        label={p.label}
+        value={stepNow<string>(b)}
+        options={p.options.map((o) => ({ ...o, label: text && o.value === stepNow(b) ? text : o.label }))}
+        onChange={(v) => writeNow(b, v, null)}
+      />
+    )
+  if (p.type === 'ref')
+    return (
+      <Select
+        inline
+        label={p.label}
+        value={refValue(b.value)}
+        options={refs}
+        onChange={(v) => b.write(p.label.toLowerCase(), refStored(v), null)}
+      />
+    )
   if (p.type === 'number' && text === undefined) {
     if (b.value === null) return <b className="font-semibold">{p.empty}</b>
     return (
       <>
         <NumberField inline label={p.label} value={numberNow(b)} spec={p} fps={fps} onChange={(v, g) => writeNow(b, v, g)} />
-        {isVaried(b.value) && b.value.vary > 0 && <span className="whitespace-nowrap text-moss"> ± {showWithUnit(b.value.vary, p, fps)}</span>}
+        {isVaried(b.value) && b.value.vary > 0 && (
+          <span className="whitespace-nowrap text-moss"> ± {showWithUnit(b.value.vary, p, fps)}</span>
+        )}
       </>
     )
   }
-  return <b className="font-semibold">{text ?? (p.type === 'vector' ? (b.value as unknown[]).map((_, i) => numberNow(b, i)).join(', ') : String(b.value))}</b>
+  return (
+    <b className="font-semibold">
+      {text ?? (p.type === 'vector' ? (b.value as unknown[]).map((_, i) => numberNow(b, i)).join(', ') : String(b.value))}
+    </b>
+  )
 }

@@ -49,61 +49,99 @@ function Boost() {
   )
 }
 /** Whose look it is: its name, who else uses it, and a way to one of its own. */
-const LookUse = memo(function LookUse({ system }: { system: SystemDoc }) {
-  const looks = useShot((s) => s.shared.looks)
-  const systems = useShot((s) => s.systems)
-  const [naming, setNaming] = useState(false)
-  const look = looks.find((l) => system.whole.look.some((a) => a.look === l.id))
-  if (!look) return null
-  const others = systems.filter((s) => s.id !== system.id && [...s.whole.look, ...s.phases[0].look].some((a) => a.look === look.id)).map((s) => s.name)
-  const detach = () =>
-    edit(`a look of its own for ${system.name}`, (s) => {
-      const own = { ...structuredClone(look), id: newId('look'), name: `${look.name} of ${system.name}`.slice(0, 200) }
-      s.shared.looks.push(own)
-      const x = s.systems.find((y) => y.id === system.id)
-      for (const a of [...(x?.whole.look ?? []), ...(x?.phases[0].look ?? [])]) if (a.look === look.id) a.look = own.id
-    })
-  const rename = (name: string | null) => {
-    setNaming(false)
-    if (name) edit(`name of the look ${name}`, (s) => { const l = s.shared.looks.find((y) => y.id === look.id); if (l) l.name = name })
-  }
-  return (
-    <div className="mt-1 flex flex-col gap-1 px-2 text-moss">
-      {naming ? (
-        <NameInput label="Name of the look" value={look.name} className="h-6 text-mist" onDone={rename} />
-      ) : (
-        <button type="button" className="text-left hover:text-mist" title="Double-click to rename" onDoubleClick={() => setNaming(true)}>
-          The look <b className="font-semibold text-mist">{look.name}</b> {others.length ? <>is shared with {others.join(', ')}.</> : 'is used here alone.'}
-        </button>
-      )}
-      {others.length > 0 && (
-        <button type="button" className="w-fit rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={detach}>
-          A look of its own
-        </button>
-      )}
-    </div>
-  )
-}, sameSystem('name', 'whole'))
+const LookUse = memo(
+  function LookUse({ system }: { system: SystemDoc }) {
+    const looks = useShot((s) => s.shared.looks)
+    const systems = useShot((s) => s.systems)
+    const [naming, setNaming] = useState(false)
+    const look = looks.find((l) => system.whole.look.some((a) => a.look === l.id))
+    if (!look) return null
+    const others = systems
+      .filter((s) => s.id !== system.id && [...s.whole.look, ...s.phases[0].look].some((a) => a.look === look.id))
+      .map((s) => s.name)
+    const detach = () =>
+      edit(`a look of its own for ${system.name}`, (s) => {
+        const own = { ...structuredClone(look), id: newId('look'), name: `${look.name} of ${system.name}`.slice(0, 200) }
+        s.shared.looks.push(own)
+        const x = s.systems.find((y) => y.id === system.id)
+        for (const a of [...(x?.whole.look ?? []), ...(x?.phases[0].look ?? [])]) if (a.look === look.id) a.look = own.id
+      })
+    const rename = (name: string | null) => {
+      setNaming(false)
+      if (name)
+        edit(`name of the look ${name}`, (s) => {
+          const l = s.shared.looks.find((y) => y.id === look.id)
+          if (l) l.name = name
+        })
+    }
+    return (
+      <div className="mt-1 flex flex-col gap-1 px-2 text-moss">
+        {naming ? (
+          <NameInput label="Name of the look" value={look.name} className="h-6 text-mist" onDone={rename} />
+        ) : (
+          <button type="button" className="text-left hover:text-mist" title="Double-click to rename" onDoubleClick={() => setNaming(true)}>
+            The look <b className="font-semibold text-mist">{look.name}</b>{' '}
+            {others.length ? <>is shared with {others.join(', ')}.</> : 'is used here alone.'}
+          </button>
+        )}
+        {others.length > 0 && (
+          <button type="button" className="w-fit rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={detach}>
+            A look of its own
+          </button>
+        )}
+      </div>
+    )
+  },
+  sameSystem('name', 'whole'),
+)
 /** The simulated whole: in whose space it runs, where it is put afterwards, how often it stands. */
-const Whole = memo(function Whole({ system }: { system: SystemDoc }) {
-  const objects = useShot((s) => s.objects)
-  const t = useT()
-  const find = (s: Shot) => s.systems.find((x) => x.id === system.id)
-  const xyz = (v: SystemDoc['place']) => sampleVec3(v, t).map((x) => show(x)).join(', ')
-  return (
-    <>
-      <Group over name="The whole">
-        <ParamCard id={`${system.id}-whole`} title="Put afterwards" owner={system.name} params={SYSTEM_PARAMS} names={['place', 'rotate', 'scale']} record={rec(system)} find={(s) => rec(find(s))}
-          sentence={<>Moved by <b>{xyz(system.place)}</b> m, rotated <b>{xyz(system.rotate)}</b>°, scaled <b>{xyz(system.scale)}</b>.</>} />
-        <div className="flex items-center gap-2 px-2 text-moss">
-          <span className="shrink-0">Runs in</span>
-          <Select label="Space of the simulation" value={system.space ?? ''} options={[{ value: '', label: 'the shot' }, ...objects.map((o) => ({ value: o.id, label: `the space of ${o.name}` }))]} onChange={(v) => edit(`space of ${system.name}`, (s) => { const x = find(s); if (x) x.space = v || null })} />
-        </div>
-      </Group>
-      <Copies of={system.copies} list={(s) => find(s)?.copies} />
-    </>
-  )
-}, sameSystem('name', 'place', 'rotate', 'scale', 'space', 'copies'))
+const Whole = memo(
+  function Whole({ system }: { system: SystemDoc }) {
+    const objects = useShot((s) => s.objects)
+    const t = useT()
+    const find = (s: Shot) => s.systems.find((x) => x.id === system.id)
+    const xyz = (v: SystemDoc['place']) =>
+      sampleVec3(v, t)
+        .map((x) => show(x))
+        .join(', ')
+    return (
+      <>
+        <Group over name="The whole">
+          <ParamCard
+            id={`${system.id}-whole`}
+            title="Put afterwards"
+            owner={system.name}
+            params={SYSTEM_PARAMS}
+            names={['place', 'rotate', 'scale']}
+            record={rec(system)}
+            find={(s) => rec(find(s))}
+            sentence={
+              <>
+                Moved by <b>{xyz(system.place)}</b> m, rotated <b>{xyz(system.rotate)}</b>°, scaled <b>{xyz(system.scale)}</b>.
+              </>
+            }
+          />
+          <div className="flex items-center gap-2 px-2 text-moss">
+            <span className="shrink-0">Runs in</span>
+            <Select
+              label="Space of the simulation"
+              value={system.space ?? ''}
+              options={[{ value: '', label: 'the shot' }, ...objects.map((o) => ({ value: o.id, label: `the space of ${o.name}` }))]}
+              onChange={(v) =>
+                edit(`space of ${system.name}`, (s) => {
+                  const x = find(s)
+                  if (x) x.space = v || null
+                })
+              }
+            />
+          </div>
+        </Group>
+        <Copies of={system.copies} list={(s) => find(s)?.copies} />
+      </>
+    )
+  },
+  sameSystem('name', 'place', 'rotate', 'scale', 'space', 'copies'),
+)
 /** The forces of the shot that reach a system; they act before its own. */
 function FromShot({ id }: { id: string }) {
   const forces = useShot((s) => s.forces)
@@ -115,8 +153,14 @@ function FromShot({ id }: { id: string }) {
       {reaching.map((f) => {
         const share = f.shares.find((x) => x.system === id)?.share ?? 100
         return (
-          <button key={f.id} type="button" className={cx('text-mist underline decoration-twig underline-offset-3', (f.muted || f.act.muted) && 'line-through opacity-60')} onClick={() => select(f.id)}>
-            {f.name}{share !== 100 && ` ${show(share)} %`}
+          <button
+            key={f.id}
+            type="button"
+            className={cx('text-mist underline decoration-twig underline-offset-3', (f.muted || f.act.muted) && 'line-through opacity-60')}
+            onClick={() => select(f.id)}
+          >
+            {f.name}
+            {share !== 100 && ` ${show(share)} %`}
           </button>
         )
       })}
@@ -128,11 +172,27 @@ function Body({ system }: { system: SystemDoc }) {
   const t = useT()
   const [kg, vary] = [sampleNumber(valueOf(system.mass), t), varyOf(system.mass)]
   return (
-    <ParamCard id={`${system.id}-body`} title="Mass and time" owner={system.name} params={SYSTEM_PARAMS} names={['mass', 'pace']} record={rec(system)} find={(s) => rec(finder(system.id)(s))}
-      sentence={<>Weighs <b>{showWithUnit(kg, { unit: 'kg' }, 24)}</b>{vary > 0 && <> ± {showWithUnit(vary, { unit: 'kg' }, 24)}</>}; time goes by at <b>{show(sampleNumber(system.pace, t))} %</b>.</>} />
+    <ParamCard
+      id={`${system.id}-body`}
+      title="Mass and time"
+      owner={system.name}
+      params={SYSTEM_PARAMS}
+      names={['mass', 'pace']}
+      record={rec(system)}
+      find={(s) => rec(finder(system.id)(s))}
+      sentence={
+        <>
+          Weighs <b>{showWithUnit(kg, { unit: 'kg' }, 24)}</b>
+          {vary > 0 && <> ± {showWithUnit(vary, { unit: 'kg' }, 24)}</>}; time goes by at <b>{show(sampleNumber(system.pace, t))} %</b>.
+        </>
+      }
+    />
   )
 }
-const finder = (id: string) => (s: Shot): SystemDoc | undefined => s.systems.find((x) => x.id === id)
+const finder =
+  (id: string) =>
+  (s: Shot): SystemDoc | undefined =>
+    s.systems.find((x) => x.id === id)
 const cards = (acts: ActDoc[], list: (s: Shot) => ActDoc[] | undefined, wide?: boolean) =>
   acts.map((a) => (
     <div key={a.id} data-below={actOf(a.kind).title}>
@@ -167,7 +227,11 @@ export const BirthColumn = memo(function BirthColumn({ system }: { system: Syste
             <Count of={system.id} what="born" /> born /f
           </span>
           <Boost />
-          <AddAct name="Add a birth" sorts={['source']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))} />
+          <AddAct
+            name="Add a birth"
+            sorts={['source']}
+            onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.birth.push(act))}
+          />
         </>
       }
     >
@@ -179,35 +243,54 @@ export const BirthColumn = memo(function BirthColumn({ system }: { system: Syste
   )
 }, sameSystem('birth'))
 
-export const WholeColumn = memo(function WholeColumn({ system }: { system: SystemDoc }) {
-  const find = finder(system.id)
-  const all = [...system.whole.movement, ...system.whole.contact]
-  // The hard case: a tall card open in the phase. The whole life then keeps only its head, which names what it holds.
-  const inPhase = useStudio((s) => !s.beside && [...system.phases[0].movement, ...system.phases[0].contact].some((a) => a.id === s.open))
-  const here = useStudio((s) => all.some((a) => a.id === s.open))
-  return (
-    <Column className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : 'max-h-[70%]')} title="Whole life" side={inPhase ? all.map((a) => actOf(a.kind).title).join(', ') : undefined} below={ids(all)} tools={<AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'whole')} />}>
-      <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
-        <Group name="Movement">
-          <FromShot id={system.id} />
-          {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
-          {!system.whole.movement.length && <Empty>No force of their own moves them.</Empty>}
-          <Body system={system} />
-        </Group>
-        <Group name="Contact">
-          {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
-          {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
-        </Group>
-      </div>
-    </Column>
-  )
-}, sameSystem('name', 'whole', 'phases', 'mass', 'pace'))
+export const WholeColumn = memo(
+  function WholeColumn({ system }: { system: SystemDoc }) {
+    const find = finder(system.id)
+    const all = [...system.whole.movement, ...system.whole.contact]
+    // The hard case: a tall card open in the phase. The whole life then keeps only its head, which names what it holds.
+    const inPhase = useStudio((s) => !s.beside && [...system.phases[0].movement, ...system.phases[0].contact].some((a) => a.id === s.open))
+    const here = useStudio((s) => all.some((a) => a.id === s.open))
+    return (
+      <Column
+        className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : 'max-h-[70%]')}
+        title="Whole life"
+        side={inPhase ? all.map((a) => actOf(a.kind).title).join(', ') : undefined}
+        below={ids(all)}
+        tools={<AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'whole')} />}
+      >
+        <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
+          <Group name="Movement">
+            <FromShot id={system.id} />
+            {cards(system.whole.movement, (s) => find(s)?.whole.movement, true)}
+            {!system.whole.movement.length && <Empty>No force of their own moves them.</Empty>}
+            <Body system={system} />
+          </Group>
+          <Group name="Contact">
+            {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
+            {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
+          </Group>
+        </div>
+      </Column>
+    )
+  },
+  sameSystem('name', 'whole', 'phases', 'mass', 'pace'),
+)
 
 export const PhaseColumn = memo(function PhaseColumn({ system }: { system: SystemDoc }) {
   const find = finder(system.id)
   const phase = system.phases[0]
   return (
-    <Column className="min-h-0 flex-1" title={phase.name} side={<><Count of={system.id} what="alive" /> now</>} below={ids([...phase.movement, ...phase.contact])} tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'phase')} />}>
+    <Column
+      className="min-h-0 flex-1"
+      title={phase.name}
+      side={
+        <>
+          <Count of={system.id} what="alive" /> now
+        </>
+      }
+      below={ids([...phase.movement, ...phase.contact])}
+      tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'phase')} />}
+    >
       <Group name="Movement">
         {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
         {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
@@ -217,16 +300,24 @@ export const PhaseColumn = memo(function PhaseColumn({ system }: { system: Syste
   )
 }, sameSystem('phases'))
 
-export const LookColumn = memo(function LookColumn({ system }: { system: SystemDoc }) {
-  const find = finder(system.id)
-  return (
-    <Column className="w-[236px] shrink-0" title="Look" below={ids(system.whole.look)} tools={<AddAct name="Add to the look" sorts={['look']} onAdd={adder(system.id, 'whole')} />}>
-      <div className="flex flex-col gap-1">
-        {cards(system.whole.look, (s) => find(s)?.whole.look)}
-        {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
-      </div>
-      <LookUse system={system} />
-      <Whole system={system} />
-    </Column>
-  )
-}, sameSystem('name', 'whole', 'place', 'rotate', 'scale', 'space', 'copies'))
+export const LookColumn = memo(
+  function LookColumn({ system }: { system: SystemDoc }) {
+    const find = finder(system.id)
+    return (
+      <Column
+        className="w-[236px] shrink-0"
+        title="Look"
+        below={ids(system.whole.look)}
+        tools={<AddAct name="Add to the look" sorts={['look']} onAdd={adder(system.id, 'whole')} />}
+      >
+        <div className="flex flex-col gap-1">
+          {cards(system.whole.look, (s) => find(s)?.whole.look)}
+          {!system.whole.look.length && <Empty>White dots. Add a dash, colour or blend with +.</Empty>}
+        </div>
+        <LookUse system={system} />
+        <Whole system={system} />
+      </Column>
+    )
+  },
+  sameSystem('name', 'whole', 'place', 'rotate', 'scale', 'space', 'copies'),
+)

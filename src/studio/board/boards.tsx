@@ -1,6 +1,17 @@
 'use client'
 import { CAMERA_PARAMS, actOf, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, readers } from '../../acts'
-import { type CameraDoc, type ControlDoc, type ForceDoc, type LayerDoc, type LightDoc, sampleColour, sampleNumber, sampleVec3, toHex, type Vec3 } from '../../shot'
+import {
+  type CameraDoc,
+  type ControlDoc,
+  type ForceDoc,
+  type LayerDoc,
+  type LightDoc,
+  sampleColour,
+  sampleNumber,
+  sampleVec3,
+  toHex,
+  type Vec3,
+} from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { SwitchField } from '../fields/FieldRow'
 import { NumberField } from '../fields/NumberField'
@@ -30,16 +41,40 @@ export function ControlBoard({ control: c }: { control: ControlDoc }) {
         </div>
         <label className="flex items-center gap-2 px-1 text-moss">
           <span className="w-[68px]">Unit</span>
-          <input aria-label="Unit" maxLength={12} value={c.unit} placeholder="none" className="h-6 w-24 rounded-[3px] border border-twig bg-night px-2 text-mist placeholder:text-moss" onKeyDown={(e) => e.stopPropagation()} onChange={(e) => edit(`unit of ${c.name}`, (s) => { const x = s.controls.find((y) => y.id === c.id); if (x) x.unit = e.target.value }, `unit-${c.id}`)} />
+          <input
+            aria-label="Unit"
+            maxLength={12}
+            value={c.unit}
+            placeholder="none"
+            className="h-6 w-24 rounded-[3px] border border-twig bg-night px-2 text-mist placeholder:text-moss"
+            onKeyDown={(e) => e.stopPropagation()}
+            onChange={(e) =>
+              edit(
+                `unit of ${c.name}`,
+                (s) => {
+                  const x = s.controls.find((y) => y.id === c.id)
+                  if (x) x.unit = e.target.value
+                },
+                `unit-${c.id}`,
+              )
+            }
+          />
         </label>
       </Column>
       <Column title="Followed by" side={`${followers.length}`}>
         {followers.map((v) => (
-          <button key={v.record.element.id + v.path} type="button" className="flex min-h-6 w-full items-center rounded-[3px] bg-fern px-2 py-1 text-left hover:bg-bark" onClick={() => select(v.record.element.id)}>
+          <button
+            key={v.record.element.id + v.path}
+            type="button"
+            className="flex min-h-6 w-full items-center rounded-[3px] bg-fern px-2 py-1 text-left hover:bg-bark"
+            onClick={() => select(v.record.element.id)}
+          >
             {fullName(v)}
           </button>
         ))}
-        {!followers.length && <Empty>Nothing follows it yet. Right-click a value, add the modulator Follow or Expression, and pick {c.name}.</Empty>}
+        {!followers.length && (
+          <Empty>Nothing follows it yet. Right-click a value, add the modulator Follow or Expression, and pick {c.name}.</Empty>
+        )}
       </Column>
     </Columns>
   )
@@ -51,13 +86,49 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
   return (
     <Columns count={3}>
       <Column title="Lens">
-        <ParamCard id={`${c.id}-lens`} title="Lens" owner={c.name} params={CAMERA_PARAMS} names={['lens']} record={rec(c)} find={find} sentence={<>Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor 36 mm wide.</>} />
+        <ParamCard
+          id={`${c.id}-lens`}
+          title="Lens"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={['lens']}
+          record={rec(c)}
+          find={find}
+          sentence={
+            <>
+              Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor 36 mm wide.
+            </>
+          }
+        />
       </Column>
       <Column title="Move">
-        <ParamCard id={`${c.id}-move`} title="Place and aim" owner={c.name} params={CAMERA_PARAMS} names={['place', 'aim']} record={rec(c)} find={find} sentence={<>Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{xyz(sampleVec3(c.aim, t))}</b> m.</>} />
+        <ParamCard
+          id={`${c.id}-move`}
+          title="Place and aim"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={['place', 'aim']}
+          record={rec(c)}
+          find={find}
+          sentence={
+            <>
+              Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{xyz(sampleVec3(c.aim, t))}</b> m.
+            </>
+          }
+        />
       </Column>
       <Column title="Shot">
-        {shot.camera === c.id ? <p className="px-1 text-moss">The shot is seen and rendered through this camera.</p> : <button type="button" className="rounded-[3px] border border-twig px-2 py-1" onClick={() => edit(`shot through ${c.name}`, (s) => void (s.camera = c.id))}>Use for the shot</button>}
+        {shot.camera === c.id ? (
+          <p className="px-1 text-moss">The shot is seen and rendered through this camera.</p>
+        ) : (
+          <button
+            type="button"
+            className="rounded-[3px] border border-twig px-2 py-1"
+            onClick={() => edit(`shot through ${c.name}`, (s) => void (s.camera = c.id))}
+          >
+            Use for the shot
+          </button>
+        )}
       </Column>
     </Columns>
   )
@@ -68,10 +139,37 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
   return (
     <Columns count={2}>
       <Column title="Light">
-        <ParamCard id={`${l.id}-light`} title="Light" owner={l.name} params={LIGHT_PARAMS} names={['kind', 'colour', 'strength', 'angle', 'shadow']} record={rec(l)} find={find} sentence={<>A <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured <b>{toHex(sampleColour(l.colour, t))}</b>{l.shadow ? ', casting shadows' : ''}.</>} />
+        <ParamCard
+          id={`${l.id}-light`}
+          title="Light"
+          owner={l.name}
+          params={LIGHT_PARAMS}
+          names={['kind', 'colour', 'strength', 'angle', 'shadow']}
+          record={rec(l)}
+          find={find}
+          sentence={
+            <>
+              A <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured <b>{toHex(sampleColour(l.colour, t))}</b>
+              {l.shadow ? ', casting shadows' : ''}.
+            </>
+          }
+        />
       </Column>
       <Column title="Place">
-        <ParamCard id={`${l.id}-place`} title="Place and aim" owner={l.name} params={LIGHT_PARAMS} names={['place', 'aim']} record={rec(l)} find={find} sentence={<>Hangs at <b>{xyz(sampleVec3(l.place, t))}</b> m and looks at <b>{xyz(sampleVec3(l.aim, t))}</b> m.</>} />
+        <ParamCard
+          id={`${l.id}-place`}
+          title="Place and aim"
+          owner={l.name}
+          params={LIGHT_PARAMS}
+          names={['place', 'aim']}
+          record={rec(l)}
+          find={find}
+          sentence={
+            <>
+              Hangs at <b>{xyz(sampleVec3(l.place, t))}</b> m and looks at <b>{xyz(sampleVec3(l.aim, t))}</b> m.
+            </>
+          }
+        />
       </Column>
     </Columns>
   )
@@ -81,18 +179,40 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
   const t = useT()
   const bloom = layer.finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
   const from = bloom ? sampleNumber(bloom.from as never, t) : 0
-  const brightest = Math.max(0, ...shot.systems.filter((s) => !s.muted).map((s) => { const d = drawOf(shot, s, t); return d.brightness * Math.max(...d.look.colour.stops.flatMap((x) => x.colour)) }), ...shot.objects.flatMap((o) => sampleColour(o.material.glow, t)))
+  const brightest = Math.max(
+    0,
+    ...shot.systems
+      .filter((s) => !s.muted)
+      .map((s) => {
+        const d = drawOf(shot, s, t)
+        return d.brightness * Math.max(...d.look.colour.stops.flatMap((x) => x.colour))
+      }),
+    ...shot.objects.flatMap((o) => sampleColour(o.material.glow, t)),
+  )
   return (
     <Columns count={2}>
       <Column title="Elements" side={`${shot.objects.length + shot.systems.length} in this layer`}>
         <p className="px-1 text-moss">Everything of the shot is in this layer, objects first, then systems in the order of the list.</p>
       </Column>
-      <Column title="Finish" tools={<AddAct name="Add a finish" sorts={['finish']} onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void s.layers[0].finish.push(act))} />}>
+      <Column
+        title="Finish"
+        tools={
+          <AddAct
+            name="Add a finish"
+            sorts={['finish']}
+            onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void s.layers[0].finish.push(act))}
+          />
+        }
+      >
         <div className="flex flex-col gap-1">
           {layer.finish.map((a) => (
             <ActCard key={a.id} act={a} list={(s) => s.layers[0].finish} />
           ))}
-          {bloom && brightest < from && <p role="status" className="rounded-[3px] border border-amber px-2 py-1 text-amber">Nothing is bright enough for this bloom: it sets in at {show(from)}, and the brightest thing here is {show(brightest)}.</p>}
+          {bloom && brightest < from && (
+            <p role="status" className="rounded-[3px] border border-amber px-2 py-1 text-amber">
+              Nothing is bright enough for this bloom: it sets in at {show(from)}, and the brightest thing here is {show(brightest)}.
+            </p>
+          )}
           {!layer.finish.length && <Empty>No finish. Add bloom with +.</Empty>}
         </div>
       </Column>
@@ -101,7 +221,12 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
 }
 export function ForceBoard({ force: f }: { force: ForceDoc }) {
   const systems = useShot((s) => s.systems)
-  const thrown = useShot((s) => s.objects.filter((o) => o.body).map((o) => `${o.id}\n${o.name}`).join('\n\n'))
+  const thrown = useShot((s) =>
+    s.objects
+      .filter((o) => o.body)
+      .map((o) => `${o.id}\n${o.name}`)
+      .join('\n\n'),
+  )
   const bodies = thrown ? thrown.split('\n\n').map((x) => ({ id: x.slice(0, x.indexOf('\n')), name: x.slice(x.indexOf('\n') + 1) })) : []
   const fps = useFps()
   const find = (s: { forces: ForceDoc[] }) => s.forces.find((e) => e.id === f.id)
@@ -117,31 +242,63 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
       x.reaches = all.every((y) => next.includes(y)) ? 'all' : next
     })
   const share = (id: string, v: number, gesture: string | null) =>
-    edit(`share of ${f.name}`, (d) => {
-      const x = find(d)
-      if (x) x.shares = [...x.shares.filter((y) => y.system !== id), ...(v === 100 ? [] : [{ system: id, share: v }])]
-    }, gesture)
+    edit(
+      `share of ${f.name}`,
+      (d) => {
+        const x = find(d)
+        if (x) x.shares = [...x.shares.filter((y) => y.system !== id), ...(v === 100 ? [] : [{ system: id, share: v }])]
+      },
+      gesture,
+    )
   return (
     <Columns count={2}>
       <Column title="Force">
-        <ActCard fixed wide act={f.act} list={(s) => { const x = find(s); return x ? [x.act] : undefined }} />
+        <ActCard
+          fixed
+          wide
+          act={f.act}
+          list={(s) => {
+            const x = find(s)
+            return x ? [x.act] : undefined
+          }}
+        />
       </Column>
-      <Column title="Reaches" side={f.reaches === 'all' ? 'every system, also those to come' : `${felt} of ${systems.length + bodies.length}`}>
+      <Column
+        title="Reaches"
+        side={f.reaches === 'all' ? 'every system, also those to come' : `${felt} of ${systems.length + bodies.length}`}
+      >
         <div className="flex flex-col gap-1">
           {systems.map((s) => {
             const on = f.reaches === 'all' || f.reaches.includes(s.id)
             return (
               <div key={s.id} className="flex items-center gap-3 px-1">
                 <span className="w-40 truncate">{s.name}</span>
-                <span className="w-16"><SwitchField label={`Reaches ${s.name}`} on={on} onChange={(v) => reach(s.id, v)} /></span>
-                {on && <NumberField className="w-24" label={`Share of ${s.name}`} value={f.shares.find((x) => x.system === s.id)?.share ?? 100} spec={{ unit: '%', min: 0, max: 100, soft: [0, 100] }} fps={fps} onChange={(v, g) => share(s.id, v, g)} />}
+                <span className="w-16">
+                  <SwitchField label={`Reaches ${s.name}`} on={on} onChange={(v) => reach(s.id, v)} />
+                </span>
+                {on && (
+                  <NumberField
+                    className="w-24"
+                    label={`Share of ${s.name}`}
+                    value={f.shares.find((x) => x.system === s.id)?.share ?? 100}
+                    spec={{ unit: '%', min: 0, max: 100, soft: [0, 100] }}
+                    fps={fps}
+                    onChange={(v, g) => share(s.id, v, g)}
+                  />
+                )}
               </div>
             )
           })}
           {bodies.map((o) => (
             <div key={o.id} className="flex items-center gap-3 px-1">
               <span className="w-40 truncate">{o.name}</span>
-              <span className="w-16"><SwitchField label={`Reaches ${o.name}`} on={f.reaches === 'all' || f.reaches.includes(o.id)} onChange={(v) => reach(o.id, v)} /></span>
+              <span className="w-16">
+                <SwitchField
+                  label={`Reaches ${o.name}`}
+                  on={f.reaches === 'all' || f.reaches.includes(o.id)}
+                  onChange={(v) => reach(o.id, v)}
+                />
+              </span>
               <span className="text-moss">thrown</span>
             </div>
           ))}

@@ -8,8 +8,19 @@ export const clampWidth = (w: number): number => Math.round(Math.min(BOARD.maxWi
 /** Where the board stands is remembered in this browser; one that keeps nothing gets the usual place. */
 export function recallBoard(): void {
   try {
-    const kept = JSON.parse(localStorage.getItem('board') ?? 'null') as { height?: number; width?: number; folded?: boolean; beside?: boolean } | null
-    if (kept) setStudio({ boardHeight: clampHeight(kept.height ?? studio().boardHeight), boardWidth: clampWidth(kept.width ?? studio().boardWidth), folded: !!kept.folded, beside: !!kept.beside })
+    const kept = JSON.parse(localStorage.getItem('board') ?? 'null') as {
+      height?: number
+      width?: number
+      folded?: boolean
+      beside?: boolean
+    } | null
+    if (kept)
+      setStudio({
+        boardHeight: clampHeight(kept.height ?? studio().boardHeight),
+        boardWidth: clampWidth(kept.width ?? studio().boardWidth),
+        folded: !!kept.folded,
+        beside: !!kept.beside,
+      })
   } catch {
     // Nothing usable was kept.
   }

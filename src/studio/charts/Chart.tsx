@@ -13,10 +13,27 @@ export const INK = { text: '#a3aaa0', line: '#454b42', faint: '#2e3530', ember: 
 const FONT = 'Figtree Variable, system-ui, sans-serif'
 
 /** What every chart here has in common: no animation, quiet axes, numbers as elsewhere. */
-export const axis = (more: object = {}) => ({ axisLine: { lineStyle: { color: INK.line } }, axisTick: { show: false }, axisLabel: { color: INK.text, fontSize: 11, fontFamily: FONT }, splitLine: { lineStyle: { color: INK.faint } }, nameTextStyle: { color: INK.text, fontSize: 11, fontFamily: FONT }, ...more })
+export const axis = (more: object = {}) => ({
+  axisLine: { lineStyle: { color: INK.line } },
+  axisTick: { show: false },
+  axisLabel: { color: INK.text, fontSize: 11, fontFamily: FONT },
+  splitLine: { lineStyle: { color: INK.faint } },
+  nameTextStyle: { color: INK.text, fontSize: 11, fontFamily: FONT },
+  ...more,
+})
 
 /** A picture of numbers. `onPoint` gets where somebody clicked, in the units of the x axis. */
-export function Chart({ option, label, onPoint, className }: { option: EChartsCoreOption; label: string; onPoint?: (x: number) => void; className?: string }) {
+export function Chart({
+  option,
+  label,
+  onPoint,
+  className,
+}: {
+  option: EChartsCoreOption
+  label: string
+  onPoint?: (x: number) => void
+  className?: string
+}) {
   const box = useRef<HTMLDivElement>(null)
   const chart = useRef<ECharts | null>(null)
   const click = useRef(onPoint)
@@ -40,7 +57,22 @@ export function Chart({ option, label, onPoint, className }: { option: EChartsCo
     }
   }, [])
   useEffect(() => {
-    chart.current?.setOption({ animation: false, textStyle: { fontFamily: FONT }, tooltip: { trigger: 'axis', backgroundColor: '#141a17', borderColor: INK.line, padding: [3, 8], textStyle: { color: TINTS[0], fontSize: 12, fontFamily: FONT }, axisPointer: { lineStyle: { color: INK.text } } }, ...option }, { notMerge: true })
+    chart.current?.setOption(
+      {
+        animation: false,
+        textStyle: { fontFamily: FONT },
+        tooltip: {
+          trigger: 'axis',
+          backgroundColor: '#141a17',
+          borderColor: INK.line,
+          padding: [3, 8],
+          textStyle: { color: TINTS[0], fontSize: 12, fontFamily: FONT },
+          axisPointer: { lineStyle: { color: INK.text } },
+        },
+        ...option,
+      },
+      { notMerge: true },
+    )
   }, [option])
   return <div ref={box} role="img" aria-label={label} className={className} />
 }

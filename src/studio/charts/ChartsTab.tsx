@@ -31,7 +31,10 @@ export function ChartsTab() {
     return () => void (old = true)
   }, [session, beads])
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_248px_248px] gap-x-3 overflow-y-auto p-2 max-[900px]:grid-cols-1" data-testid="charts">
+    <div
+      className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_248px_248px] gap-x-3 overflow-y-auto p-2 max-[900px]:grid-cols-1"
+      data-testid="charts"
+    >
       <Frames series={series} what={what} setWhat={setWhat} />
       <Now />
       <Cost series={series} />
@@ -50,14 +53,50 @@ function Frames({ series, what, setWhat }: { series: Series | null; what: What; 
   const option = useMemo(() => {
     const frames = series?.frames ?? []
     const line = (name: string, i: number, of: (f: (typeof frames)[number]) => number) => ({
-      type: 'line', name, showSymbol: frames.length < 3, symbol: 'circle', symbolSize: 4, lineStyle: { width: 1.5, color: TINTS[i % TINTS.length] }, itemStyle: { color: TINTS[i % TINTS.length] }, data: frames.map((f) => [f.frame, of(f)]),
-      ...(i ? {} : { markLine: { silent: true, symbol: 'none', animation: false, label: { show: false }, lineStyle: { color: INK.ember, type: 'solid', width: 1.5 }, data: [{ xAxis: playhead }] } }),
+      type: 'line',
+      name,
+      showSymbol: frames.length < 3,
+      symbol: 'circle',
+      symbolSize: 4,
+      lineStyle: { width: 1.5, color: TINTS[i % TINTS.length] },
+      itemStyle: { color: TINTS[i % TINTS.length] },
+      data: frames.map((f) => [f.frame, of(f)]),
+      ...(i
+        ? {}
+        : {
+            markLine: {
+              silent: true,
+              symbol: 'none',
+              animation: false,
+              label: { show: false },
+              lineStyle: { color: INK.ember, type: 'solid', width: 1.5 },
+              data: [{ xAxis: playhead }],
+            },
+          }),
     })
     return {
       grid: { left: 56, right: 12, top: 10, bottom: 22 },
-      xAxis: axis({ type: 'value', min: range.first, max: range.last, minInterval: 1, splitLine: { show: false }, axisLabel: { color: INK.text, fontSize: 11, formatter: '{value} f' } }),
-      yAxis: axis({ type: 'value', min: 0, axisLabel: { color: INK.text, fontSize: 11, formatter: (v: number) => (what === 'ms' ? `${show(v)} ms` : v.toLocaleString('en-US')) } }),
-      series: what === 'ms' ? [line('time', 0, (f) => Number(f.ms.toFixed(2)))] : systems.map((s, i) => line(s.name, i, (f) => f.stats[s.id]?.[what] ?? 0)),
+      xAxis: axis({
+        type: 'value',
+        min: range.first,
+        max: range.last,
+        minInterval: 1,
+        splitLine: { show: false },
+        axisLabel: { color: INK.text, fontSize: 11, formatter: '{value} f' },
+      }),
+      yAxis: axis({
+        type: 'value',
+        min: 0,
+        axisLabel: {
+          color: INK.text,
+          fontSize: 11,
+          formatter: (v: number) => (what === 'ms' ? `${show(v)} ms` : v.toLocaleString('en-US')),
+        },
+      }),
+      series:
+        what === 'ms'
+          ? [line('time', 0, (f) => Number(f.ms.toFixed(2)))]
+          : systems.map((s, i) => line(s.name, i, (f) => f.stats[s.id]?.[what] ?? 0)),
     }
   }, [series, what, systems, range, playhead])
   const seek = (x: number) => {
@@ -72,16 +111,27 @@ function Frames({ series, what, setWhat }: { series: Series | null; what: What; 
           <Select label="What the chart shows" value={what} options={[...WHAT]} onChange={(v) => setWhat(v as What)} />
         </div>
         <span className="flex min-w-0 flex-1 gap-3 overflow-hidden whitespace-nowrap text-moss">
-          {what !== 'ms' && systems.slice(0, 6).map((s, i) => (
-            <span key={s.id} className="inline-flex items-center gap-1.5">
-              <span className="inline-block h-0.5 w-3" style={{ background: TINTS[i % TINTS.length] }} /> {s.name} <b className="font-semibold text-mist">{(here?.stats[s.id]?.[what] ?? 0).toLocaleString('en-US')}</b>
+          {what !== 'ms' &&
+            systems.slice(0, 6).map((s, i) => (
+              <span key={s.id} className="inline-flex items-center gap-1.5">
+                <span className="inline-block h-0.5 w-3" style={{ background: TINTS[i % TINTS.length] }} /> {s.name}{' '}
+                <b className="font-semibold text-mist">{(here?.stats[s.id]?.[what] ?? 0).toLocaleString('en-US')}</b>
+              </span>
+            ))}
+          {what === 'ms' && here && (
+            <span>
+              <b className="font-semibold text-mist">{show(here.ms)} ms</b> for this frame
             </span>
-          ))}
-          {what === 'ms' && here && <span><b className="font-semibold text-mist">{show(here.ms)} ms</b> for this frame</span>}
+          )}
         </span>
         <span className="whitespace-nowrap text-moss">A click goes to its frame</span>
       </div>
-      <Chart label={`${WHAT.find((w) => w.value === what)?.label} over the frames`} option={option} onPoint={seek} className="min-h-36 flex-1" />
+      <Chart
+        label={`${WHAT.find((w) => w.value === what)?.label} over the frames`}
+        option={option}
+        onPoint={seek}
+        className="min-h-36 flex-1"
+      />
     </section>
   )
 }
@@ -101,7 +151,13 @@ function Now() {
     void session.inquire({ what: 'spread', system: system.id, frame: playhead }).then((a) => !old && setSpread(a))
     return () => void (old = true)
   }, [session, system, playhead, serial, playing])
-  if (!system) return <section><Heading>Spread now</Heading><Empty>No system yet.</Empty></section>
+  if (!system)
+    return (
+      <section>
+        <Heading>Spread now</Heading>
+        <Empty>No system yet.</Empty>
+      </section>
+    )
   return (
     <section aria-label="Spread at the playhead" className="flex min-h-44 flex-col">
       <Heading side={`${system.name}, ${(spread?.alive ?? 0).toLocaleString('en-US')} alive`}>Spread now</Heading>
@@ -123,7 +179,12 @@ function Bars({ name, unit, h, times = 1 }: { name: string; unit: string; h: His
     const middle = (i: number) => (h.from + (i + 0.5) * step) * times
     return {
       grid: { left: 2, right: 2, top: 2, bottom: 1 },
-      xAxis: axis({ type: 'category', data: h.counts.map((_, i) => `${show(middle(i))} ${unit}`), axisLabel: { show: false }, splitLine: { show: false } }),
+      xAxis: axis({
+        type: 'category',
+        data: h.counts.map((_, i) => `${show(middle(i))} ${unit}`),
+        axisLabel: { show: false },
+        splitLine: { show: false },
+      }),
       yAxis: axis({ type: 'value', min: 0, axisLabel: { show: false }, splitLine: { show: false }, axisLine: { show: false } }),
       series: [{ type: 'bar', name, data: h.counts, barCategoryGap: '10%', itemStyle: { color: '#8fa08d' } }],
     }
@@ -132,7 +193,11 @@ function Bars({ name, unit, h, times = 1 }: { name: string; unit: string; h: His
     <div className="flex min-h-12 flex-1 flex-col">
       <Chart label={`${name}, from ${show(h.from * times)} to ${show(h.to * times)} ${unit}`} option={option} className="min-h-6 flex-1" />
       <span className="flex justify-between text-moss">
-        <span>{show(h.from * times)}</span> <span className="text-mist">{name}, {unit}</span> <span>{show(h.to * times)}</span>
+        <span>{show(h.from * times)}</span>{' '}
+        <span className="text-mist">
+          {name}, {unit}
+        </span>{' '}
+        <span>{show(h.to * times)}</span>
       </span>
     </div>
   )
@@ -167,9 +232,14 @@ function Cost({ series }: { series: Series | null }) {
       <div className="flex flex-col gap-1">
         {rows.map((r) => (
           <div key={`${r.system} ${r.id}`} className="grid grid-cols-[1fr_64px] items-center gap-x-2">
-            <span className="truncate">{nameOf(shot, r.system, r.id)}{many && <span className="text-moss"> {shot.systems.find((s) => s.id === r.system)?.name}</span>}</span>
+            <span className="truncate">
+              {nameOf(shot, r.system, r.id)}
+              {many && <span className="text-moss"> {shot.systems.find((s) => s.id === r.system)?.name}</span>}
+            </span>
             <span className="text-right">{r.ms < 0.005 ? '< 0.01' : r.ms.toFixed(2)} ms</span>
-            <span className="col-span-2 h-0.5 bg-fern"><span className="block h-full bg-moss" style={{ width: `${(r.ms / most) * 100}%` }} /></span>
+            <span className="col-span-2 h-0.5 bg-fern">
+              <span className="block h-full bg-moss" style={{ width: `${(r.ms / most) * 100}%` }} />
+            </span>
           </div>
         ))}
       </div>
@@ -177,7 +247,14 @@ function Cost({ series }: { series: Series | null }) {
         {busy ? 'Measuring …' : times ? `Measure frame ${playhead}` : 'Measure what each act takes'}
       </Button>
       <p className="mt-auto text-moss">
-        {series ? <>Frames kept: <b className="font-semibold text-mist">{MB(series.historyBytes)}</b>. The run: <b className="font-semibold text-mist">{MB(series.worldBytes)}</b>.</> : ''}
+        {series ? (
+          <>
+            Frames kept: <b className="font-semibold text-mist">{MB(series.historyBytes)}</b>. The run:{' '}
+            <b className="font-semibold text-mist">{MB(series.worldBytes)}</b>.
+          </>
+        ) : (
+          ''
+        )}
       </p>
     </section>
   )

@@ -4,7 +4,19 @@ import { Dialog } from 'radix-ui'
 import type { ReactNode } from 'react'
 import { cx, IconButton } from '../ui'
 
-export function Modal({ open, onClose, title, children, width = 'w-[440px]' }: { open: boolean; onClose: () => void; title: string; children: ReactNode; width?: string }) {
+export function Modal({
+  open,
+  onClose,
+  title,
+  children,
+  width = 'w-[440px]',
+}: {
+  open: boolean
+  onClose: () => void
+  title: string
+  children: ReactNode
+  width?: string
+}) {
   return (
     <Dialog.Root open={open} onOpenChange={(o) => !o && onClose()}>
       <Dialog.Portal>
@@ -17,7 +29,10 @@ export function Modal({ open, onClose, title, children, width = 'w-[440px]' }: {
             const content = e.currentTarget as HTMLElement
             if (!content.contains(document.activeElement)) content.focus()
           }}
-          className={cx('fixed top-[12%] left-1/2 z-40 max-h-[80%] max-w-[94vw] -translate-x-1/2 overflow-y-auto rounded-[3px] border border-bark bg-pine p-4 shadow-xl outline-none', width)}
+          className={cx(
+            'fixed top-[12%] left-1/2 z-40 max-h-[80%] max-w-[94vw] -translate-x-1/2 overflow-y-auto rounded-[3px] border border-bark bg-pine p-4 shadow-xl outline-none',
+            width,
+          )}
         >
           <div className="mb-3 flex items-center justify-between">
             <Dialog.Title className="font-semibold text-[14px]">{title}</Dialog.Title>

@@ -26,14 +26,35 @@ export function RenderDialog() {
 }
 function Form() {
   const shot = shotNow()
-  const [s, setS] = useState<RenderSettings>({ first: shot.range.first, last: shot.range.last, width: even((shot.size.width * 2) / 3), height: even((shot.size.height * 2) / 3), transparent: false, formats: ['png', 'mp4'] })
+  const [s, setS] = useState<RenderSettings>({
+    first: shot.range.first,
+    last: shot.range.last,
+    width: even((shot.size.width * 2) / 3),
+    height: even((shot.size.height * 2) / 3),
+    transparent: false,
+    formats: ['png', 'mp4'],
+  })
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const frames = s.last - s.first + 1
   const field = (label: string, key: 'first' | 'last' | 'width' | 'height', min: number, max: number) => (
-    <NumberField className="w-24" label={label} value={s[key]} fps={1} spec={{ unit: '', min, max, integer: true, soft: [min, max] }} onChange={(v) => setS({ ...s, [key]: v })} />
+    <NumberField
+      className="w-24"
+      label={label}
+      value={s[key]}
+      fps={1}
+      spec={{ unit: '', min, max, integer: true, soft: [min, max] }}
+      onChange={(v) => setS({ ...s, [key]: v })}
+    />
   )
-  const wrong = s.last < s.first ? 'The last frame comes before the first.' : !s.formats.length ? 'Choose at least one format.' : s.formats.some((f) => f !== 'png') && (s.width % 2 || s.height % 2) ? 'Movies need an even width and height.' : null
+  const wrong =
+    s.last < s.first
+      ? 'The last frame comes before the first.'
+      : !s.formats.length
+        ? 'Choose at least one format.'
+        : s.formats.some((f) => f !== 'png') && (s.width % 2 || s.height % 2)
+          ? 'Movies need an even width and height.'
+          : null
   const start = async () => {
     setBusy(true)
     setProblem(null)
@@ -75,7 +96,15 @@ function Form() {
           const w = even(shot.size.width * k)
           const h = even(shot.size.height * k)
           return (
-            <button key={k} type="button" className={cx('h-6 rounded-[3px] border px-2', s.width === w && s.height === h ? 'border-mist bg-fern' : 'border-twig text-moss hover:text-mist')} onClick={() => setS({ ...s, width: w, height: h })}>
+            <button
+              key={k}
+              type="button"
+              className={cx(
+                'h-6 rounded-[3px] border px-2',
+                s.width === w && s.height === h ? 'border-mist bg-fern' : 'border-twig text-moss hover:text-mist',
+              )}
+              onClick={() => setS({ ...s, width: w, height: h })}
+            >
               {w} × {h}
             </button>
           )
@@ -86,7 +115,14 @@ function Form() {
         <div className="flex flex-col">
           {FORMATS.map((f) => (
             <label key={f.id} className="flex h-6 items-center gap-2">
-              <input type="checkbox" className="accent-[var(--color-mist)]" checked={s.formats.includes(f.id)} onChange={(e) => setS({ ...s, formats: FORMATS.map((x) => x.id).filter((x) => (x === f.id ? e.target.checked : s.formats.includes(x))) })} />
+              <input
+                type="checkbox"
+                className="accent-[var(--color-mist)]"
+                checked={s.formats.includes(f.id)}
+                onChange={(e) =>
+                  setS({ ...s, formats: FORMATS.map((x) => x.id).filter((x) => (x === f.id ? e.target.checked : s.formats.includes(x))) })
+                }
+              />
               {f.name} <span className="text-moss">{f.help}</span>
             </label>
           ))}
@@ -95,7 +131,9 @@ function Form() {
       <div className={row}>
         <span className="w-24 text-moss">Transparent</span>
         <SwitchField label="Transparent" on={s.transparent} onChange={(transparent) => setS({ ...s, transparent })} />
-        <span className="text-moss">{s.transparent ? 'Glow keeps its colour; over black it looks the same.' : 'On the shot’s background.'}</span>
+        <span className="text-moss">
+          {s.transparent ? 'Glow keeps its colour; over black it looks the same.' : 'On the shot’s background.'}
+        </span>
       </div>
       <p className="text-moss">Every frame is kept as a PNG as soon as it is drawn; a render that is stopped can go on later.</p>
       {(problem || wrong) && (

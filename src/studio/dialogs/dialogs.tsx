@@ -17,7 +17,10 @@ export function Palette() {
     <Dialog.Root open={open} onOpenChange={(o) => !o && close()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-night/60" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-[14%] left-1/2 z-40 w-[460px] max-w-[94vw] -translate-x-1/2 rounded-[3px] border border-bark bg-pine shadow-xl outline-none">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[14%] left-1/2 z-40 w-[460px] max-w-[94vw] -translate-x-1/2 rounded-[3px] border border-bark bg-pine shadow-xl outline-none"
+        >
           <Dialog.Title className="sr-only">Find anything</Dialog.Title>
           {open && <Finder />}
         </Dialog.Content>
@@ -30,7 +33,14 @@ function Finder() {
   const [at, setAt] = useState(0)
   const words = query.toLowerCase().split(/\s+/).filter(Boolean)
   const all = [
-    ...elementsOf(shotNow()).map(({ group, element }) => ({ name: element.name, side: GROUP_NAMES[group], run: () => { select(element.id); setStudio({ tab: 'life', folded: false }) } })),
+    ...elementsOf(shotNow()).map(({ group, element }) => ({
+      name: element.name,
+      side: GROUP_NAMES[group],
+      run: () => {
+        select(element.id)
+        setStudio({ tab: 'life', folded: false })
+      },
+    })),
     ...commands().map((c) => ({ name: c.name, side: c.keys ?? '', run: c.run })),
   ]
   const list = all.filter((x) => words.every((w) => `${x.name} ${x.side}`.toLowerCase().includes(w))).slice(0, 60)
@@ -69,7 +79,20 @@ function Finder() {
       </label>
       <div id="found" role="listbox" className="max-h-80 overflow-y-auto py-1">
         {list.map((x, i) => (
-          <div key={`${x.name}-${x.side}`} id={`found-${i}`} role="option" tabIndex={-1} aria-selected={i === at} ref={(el) => { if (i === at) el?.scrollIntoView({ block: 'nearest' }) }} className={cx('flex h-7 items-center justify-between px-3', i === at && 'bg-fern')} onPointerMove={() => setAt(i)} onClick={() => go(i)} onKeyDown={() => {}}>
+          <div
+            key={`${x.name}-${x.side}`}
+            id={`found-${i}`}
+            role="option"
+            tabIndex={-1}
+            aria-selected={i === at}
+            ref={(el) => {
+              if (i === at) el?.scrollIntoView({ block: 'nearest' })
+            }}
+            className={cx('flex h-7 items-center justify-between px-3', i === at && 'bg-fern')}
+            onPointerMove={() => setAt(i)}
+            onClick={() => go(i)}
+            onKeyDown={() => {}}
+          >
             {x.name}
             <span className="text-moss">{x.side}</span>
           </div>
@@ -82,13 +105,24 @@ function Finder() {
 export function Shortcuts() {
   const open = useStudio((s) => s.dialog === 'shortcuts')
   const more = [
-    ['Find anything', 'Ctrl K'], ['Orbit', 'drag in the View'], ['Pan', 'Shift drag, or the middle button'], ['Zoom', 'wheel'], ['Finer, coarser steps of a number', 'Shift, Ctrl'], ['Back to the default', 'double-click the label'], ['Ten frames', 'Shift ← →'],
+    ['Find anything', 'Ctrl K'],
+    ['Orbit', 'drag in the View'],
+    ['Pan', 'Shift drag, or the middle button'],
+    ['Zoom', 'wheel'],
+    ['Finer, coarser steps of a number', 'Shift, Ctrl'],
+    ['Back to the default', 'double-click the label'],
+    ['Ten frames', 'Shift ← →'],
   ]
   return (
     <Modal open={open} onClose={close} title="Shortcuts" width="w-[560px]">
       <dl className="grid grid-cols-2 gap-x-8">
         {open &&
-          [...commands().filter((c) => c.keys).map((c) => [c.name, c.keys as string]), ...more].map(([name, keys]) => (
+          [
+            ...commands()
+              .filter((c) => c.keys)
+              .map((c) => [c.name, c.keys as string]),
+            ...more,
+          ].map(([name, keys]) => (
             <div key={name} className="flex h-6 items-center justify-between gap-3 border-bark/50 border-b">
               <dt className="truncate">{name}</dt>
               <dd className="shrink-0 text-moss">{keys}</dd>
@@ -131,18 +165,31 @@ export function Versions() {
           )
         }}
       >
-        <input value={name} onChange={(e) => setName(e.target.value)} placeholder="Keep what is saved now under a name" aria-label="Name of the version" className="h-7 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2" />
+        <input
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          placeholder="Keep what is saved now under a name"
+          aria-label="Name of the version"
+          className="h-7 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2"
+        />
         <Button type="submit" disabled={!name.trim()}>
           Keep
         </Button>
       </form>
       {list?.map((v) => (
-        <button key={v.id} type="button" className="flex h-7 w-full items-center justify-between rounded-[3px] px-2 hover:bg-fern" onClick={() => void openVersion(v)}>
+        <button
+          key={v.id}
+          type="button"
+          className="flex h-7 w-full items-center justify-between rounded-[3px] px-2 hover:bg-fern"
+          onClick={() => void openVersion(v)}
+        >
           <span>{v.name ?? <span className="text-moss">automatic</span>}</span>
           <span className="text-moss">{new Date(v.at).toLocaleString()}</span>
         </button>
       ))}
-      {list?.length === 0 && <p className="text-moss">No older version yet. One is kept every few minutes while you work; named ones stay for good.</p>}
+      {list?.length === 0 && (
+        <p className="text-moss">No older version yet. One is kept every few minutes while you work; named ones stay for good.</p>
+      )}
       <p className="mt-3 text-moss">Opening a version is a change like any other: undo takes it back.</p>
     </Modal>
   )

@@ -3,7 +3,19 @@ import { ChevronRight, Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { memo } from 'react'
 import { actsOfSort, PRIMITIVES } from '../../acts'
-import { addAnchor, addCamera, addControl, addForce, addGroup, addLight, addPlane, addPrimitive, addSystem, addText, chooseFiles } from '../commands'
+import {
+  addAnchor,
+  addCamera,
+  addControl,
+  addForce,
+  addGroup,
+  addLight,
+  addPlane,
+  addPrimitive,
+  addSystem,
+  addText,
+  chooseFiles,
+} from '../commands'
 import { IconButton, menuContent } from '../ui'
 
 /** Everything that can be added to a shot. */
@@ -46,7 +58,10 @@ export const AddMenu = memo(function AddMenu() {
               Force on all systems <ChevronRight size={13} strokeWidth={1.5} />
             </DropdownMenu.SubTrigger>
             <DropdownMenu.Portal>
-              <DropdownMenu.SubContent className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`} collisionPadding={8}>
+              <DropdownMenu.SubContent
+                className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`}
+                collisionPadding={8}
+              >
                 {actsOfSort('force').map((a) => item(a.title, () => addForce(a.kind), a.help))}
               </DropdownMenu.SubContent>
             </DropdownMenu.Portal>

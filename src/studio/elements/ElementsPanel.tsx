@@ -37,7 +37,10 @@ function Rail({ open }: { open: () => void }) {
   const shot = useShot((s) => s)
   const selected = useStudio((s) => s.selected)
   return (
-    <nav aria-label="Elements" className="flex w-10 shrink-0 flex-col items-center gap-0.5 overflow-y-auto border-bark border-r bg-pine py-2">
+    <nav
+      aria-label="Elements"
+      className="flex w-10 shrink-0 flex-col items-center gap-0.5 overflow-y-auto border-bark border-r bg-pine py-2"
+    >
       <IconButton name="Open the list of elements" onClick={open}>
         <PanelLeftOpen size={15} strokeWidth={1.5} />
       </IconButton>
@@ -47,7 +50,14 @@ function Rail({ open }: { open: () => void }) {
           {(shot[group] as ElementDoc[]).map((e) => {
             const Icon = iconOf(group, e)
             return (
-              <IconButton key={e.id} name={`${e.name}${e.muted ? ', muted' : ''}`} data-element={e.id} on={selected === e.id} className={cx(selected === e.id && 'ticks', e.muted && 'opacity-50')} onClick={() => select(e.id)}>
+              <IconButton
+                key={e.id}
+                name={`${e.name}${e.muted ? ', muted' : ''}`}
+                data-element={e.id}
+                on={selected === e.id}
+                className={cx(selected === e.id && 'ticks', e.muted && 'opacity-50')}
+                onClick={() => select(e.id)}
+              >
                 <Icon size={15} strokeWidth={1.5} />
               </IconButton>
             )
@@ -63,11 +73,23 @@ function List({ close }: { close?: () => void }) {
   const [closed, setClosed] = useState<ReadonlySet<Group>>(new Set())
   const q = query.trim().toLowerCase()
   return (
-    <nav aria-label="Elements" className={cx('flex w-[216px] shrink-0 flex-col border-bark border-r bg-pine', close && 'absolute top-0 bottom-0 left-0 z-30 shadow-xl')}>
+    <nav
+      aria-label="Elements"
+      className={cx(
+        'flex w-[216px] shrink-0 flex-col border-bark border-r bg-pine',
+        close && 'absolute top-0 bottom-0 left-0 z-30 shadow-xl',
+      )}
+    >
       <div className="flex items-center gap-1 p-2 pl-3">
         <label className="flex h-6 min-w-0 flex-1 items-center gap-2 rounded-[3px] border border-twig bg-night px-2 focus-within:outline-2 focus-within:outline-mist">
           <Search size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
-          <input value={query} onChange={(e) => setQuery(e.target.value)} placeholder="Find an element" aria-label="Find an element" className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss" />
+          <input
+            value={query}
+            onChange={(e) => setQuery(e.target.value)}
+            placeholder="Find an element"
+            aria-label="Find an element"
+            className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss"
+          />
         </label>
         <AddMenu />
         {close && (
@@ -101,12 +123,25 @@ function List({ close }: { close?: () => void }) {
                 {GROUP_NAMES[group]}
                 <span className="ml-auto pr-2">{list.length}</span>
               </button>
-              {open && (group === 'objects' && !q ? byParent(list as ObjectDoc[]) : list.map((e) => ({ e, depth: 0 }))).map(({ e, depth }) => <Row key={e.id} element={e} group={group} depth={depth} />)}
-              {open && !list.length && <p className="px-8 py-0.5 text-moss">{group === 'systems' ? 'None yet: add one with +.' : group === 'objects' ? 'None yet: drop a file into the View.' : 'None.'}</p>}
+              {open &&
+                (group === 'objects' && !q ? byParent(list as ObjectDoc[]) : list.map((e) => ({ e, depth: 0 }))).map(({ e, depth }) => (
+                  <Row key={e.id} element={e} group={group} depth={depth} />
+                ))}
+              {open && !list.length && (
+                <p className="px-8 py-0.5 text-moss">
+                  {group === 'systems'
+                    ? 'None yet: add one with +.'
+                    : group === 'objects'
+                      ? 'None yet: drop a file into the View.'
+                      : 'None.'}
+                </p>
+              )}
             </section>
           )
         })}
-        {q && !GROUPS.some((g) => (shot[g] as ElementDoc[]).some((e) => e.name.toLowerCase().includes(q))) && <p className="px-4 py-2 text-moss">Nothing is called “{query}”.</p>}
+        {q && !GROUPS.some((g) => (shot[g] as ElementDoc[]).some((e) => e.name.toLowerCase().includes(q))) && (
+          <p className="px-4 py-2 text-moss">Nothing is called “{query}”.</p>
+        )}
       </div>
     </nav>
   )

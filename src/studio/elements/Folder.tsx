@@ -16,23 +16,44 @@ export function Folder({ folder: f, shot }: { folder: FolderDoc; shot: Shot }) {
   const small = 'hidden shrink-0 text-moss hover:text-mist group-hover:block group-focus-within:block'
   const rename = (name: string | null) => {
     setNaming(false)
-    if (name) edit(`name of the folder ${name}`, (s) => { const x = s.folders.find((y) => y.id === f.id); if (x) x.name = name })
+    if (name)
+      edit(`name of the folder ${name}`, (s) => {
+        const x = s.folders.find((y) => y.id === f.id)
+        if (x) x.name = name
+      })
   }
   return (
     <section aria-label={`Folder ${f.name}`}>
       <div className="group flex h-6 items-center gap-1.5 px-2">
-        <button type="button" aria-expanded={open} aria-label={`${open ? 'Fold' : 'Unfold'} ${f.name}`} className="text-moss hover:text-mist" onClick={() => setOpen(!open)}>
+        <button
+          type="button"
+          aria-expanded={open}
+          aria-label={`${open ? 'Fold' : 'Unfold'} ${f.name}`}
+          className="text-moss hover:text-mist"
+          onClick={() => setOpen(!open)}
+        >
           {open ? <ChevronDown size={13} strokeWidth={1.5} /> : <ChevronRight size={13} strokeWidth={1.5} />}
         </button>
         {naming ? (
           <NameInput label={`Name of the folder ${f.name}`} value={f.name} onDone={rename} />
         ) : (
-          <button type="button" className={cx('min-w-0 flex-1 truncate text-left font-semibold', muted && 'text-moss line-through')} title={`${f.name}: double-click to rename`} onDoubleClick={() => setNaming(true)} onClick={() => setOpen(!open)}>
+          <button
+            type="button"
+            className={cx('min-w-0 flex-1 truncate text-left font-semibold', muted && 'text-moss line-through')}
+            title={`${f.name}: double-click to rename`}
+            onDoubleClick={() => setNaming(true)}
+            onClick={() => setOpen(!open)}
+          >
             {f.name}
           </button>
         )}
         <Tip text={muted ? 'Switch all of it on' : 'Mute all of it'}>
-          <button type="button" aria-label={`${muted ? 'Switch on' : 'Mute'} all in ${f.name}`} className={cx(muted ? 'shrink-0 text-moss hover:text-mist' : small)} onClick={() => muteFolder(f.id, !muted)}>
+          <button
+            type="button"
+            aria-label={`${muted ? 'Switch on' : 'Mute'} all in ${f.name}`}
+            className={cx(muted ? 'shrink-0 text-moss hover:text-mist' : small)}
+            onClick={() => muteFolder(f.id, !muted)}
+          >
             {muted ? <PowerOff size={13} strokeWidth={1.5} /> : <Power size={13} strokeWidth={1.5} />}
           </button>
         </Tip>

@@ -1,5 +1,21 @@
 'use client'
-import { Anchor, Box, Camera, CornerRightDown, Lightbulb, LogOut, Power, PowerOff, Shield, SlidersHorizontal, Sparkles, SunDim, Type, Ungroup, Wind } from 'lucide-react'
+import {
+  Anchor,
+  Box,
+  Camera,
+  CornerRightDown,
+  Lightbulb,
+  LogOut,
+  Power,
+  PowerOff,
+  Shield,
+  SlidersHorizontal,
+  Sparkles,
+  SunDim,
+  Type,
+  Ungroup,
+  Wind,
+} from 'lucide-react'
 import { ContextMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import type { ElementDoc, Group, ObjectDoc } from '../../shot'
@@ -9,7 +25,15 @@ import { cx, NameInput, Tip } from '../ui'
 import { MARK_COLOURS } from './marks'
 import { RowMenu } from './RowMenu'
 
-const ICONS: Record<Group, typeof Box> = { objects: Box, systems: Sparkles, forces: Wind, lights: Lightbulb, cameras: Camera, controls: SlidersHorizontal, layers: SunDim }
+const ICONS: Record<Group, typeof Box> = {
+  objects: Box,
+  systems: Sparkles,
+  forces: Wind,
+  lights: Lightbulb,
+  cameras: Camera,
+  controls: SlidersHorizontal,
+  layers: SunDim,
+}
 
 export const iconOf = (group: Group, e: ElementDoc): typeof Box => {
   const kind = group === 'objects' ? (e as ObjectDoc).shape.kind : ''
@@ -20,7 +44,9 @@ export const iconOf = (group: Group, e: ElementDoc): typeof Box => {
 export const Row = memo(function Row({ element: e, group, depth }: { element: ElementDoc; group: Group; depth: number }) {
   const selected = useStudio((s) => s.selected === e.id)
   const alive = useStudio((s) => s.stats[e.id]?.alive)
-  const warning = useStudio((s) => s.status?.notices.find((n) => n.element === e.id)?.message ?? s.status?.problems.find((p) => p.element === e.id)?.message)
+  const warning = useStudio(
+    (s) => s.status?.notices.find((n) => n.element === e.id)?.message ?? s.status?.problems.find((p) => p.element === e.id)?.message,
+  )
   const solo = useStudio((s) => s.solo.has(e.id))
   const aside = useStudio((s) => s.solo.size > 0 && !s.solo.has(e.id))
   const [renaming, setRenaming] = useState(false)
@@ -43,12 +69,30 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
             if (k.key === 'F2') setRenaming(true)
           }}
           style={depth ? { paddingLeft: 16 + Math.min(depth, 6) * 12 } : undefined}
-          className={cx('group relative mx-1 flex h-6 items-center gap-2 rounded-[3px] border pr-2 pl-4', selected ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60', aside && group !== 'cameras' && group !== 'layers' && group !== 'controls' && 'opacity-60')}
+          className={cx(
+            'group relative mx-1 flex h-6 items-center gap-2 rounded-[3px] border pr-2 pl-4',
+            selected ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60',
+            aside && group !== 'cameras' && group !== 'layers' && group !== 'controls' && 'opacity-60',
+          )}
         >
-          {e.mark && <span title={`Mark: ${e.mark}`} className="absolute top-1 bottom-1 left-1 w-[3px] rounded-full" style={{ background: MARK_COLOURS[e.mark] }} />}
+          {e.mark && (
+            <span
+              title={`Mark: ${e.mark}`}
+              className="absolute top-1 bottom-1 left-1 w-[3px] rounded-full"
+              style={{ background: MARK_COLOURS[e.mark] }}
+            />
+          )}
           <Icon size={14} strokeWidth={1.5} className={cx('shrink-0', solo ? 'text-mist' : 'text-moss')} />
           {renaming ? (
-            <NameInput label={`Name of ${e.name}`} value={e.name} className="w-full" onDone={(name) => { if (name) renameElement(e.id, name); setRenaming(false) }} />
+            <NameInput
+              label={`Name of ${e.name}`}
+              value={e.name}
+              className="w-full"
+              onDone={(name) => {
+                if (name) renameElement(e.id, name)
+                setRenaming(false)
+              }}
+            />
           ) : (
             <span className={cx('min-w-0 flex-1 truncate', e.muted && 'text-moss line-through')} title={e.name}>
               {e.name}
@@ -57,7 +101,11 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
           {solo && <span className="shrink-0 rounded-[2px] border border-twig px-1 text-[10px] leading-4">alone</span>}
           {warning && (
             <Tip text={warning} side="right">
-              <span role="img" aria-label={warning} className="grid size-4 shrink-0 place-items-center rounded-full border border-amber font-semibold text-[10px] text-amber">
+              <span
+                role="img"
+                aria-label={warning}
+                className="grid size-4 shrink-0 place-items-center rounded-full border border-amber font-semibold text-[10px] text-amber"
+              >
                 !
               </span>
             </Tip>
@@ -77,9 +125,19 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
               <CornerRightDown size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
             </Tip>
           )}
-          {group === 'systems' && alive !== undefined && !e.muted && <span className={cx('live', !selected && 'text-moss')}>{alive.toLocaleString('en-US')}</span>}
+          {group === 'systems' && alive !== undefined && !e.muted && (
+            <span className={cx('live', !selected && 'text-moss')}>{alive.toLocaleString('en-US')}</span>
+          )}
           {group !== 'cameras' && (
-            <button type="button" aria-label={e.muted ? `Switch ${e.name} on` : `Mute ${e.name}`} className={cx('shrink-0 text-moss hover:text-mist', !e.muted && 'hidden group-hover:block group-focus-within:block')} onClick={(ev) => { ev.stopPropagation(); muteElement(e.id) }}>
+            <button
+              type="button"
+              aria-label={e.muted ? `Switch ${e.name} on` : `Mute ${e.name}`}
+              className={cx('shrink-0 text-moss hover:text-mist', !e.muted && 'hidden group-hover:block group-focus-within:block')}
+              onClick={(ev) => {
+                ev.stopPropagation()
+                muteElement(e.id)
+              }}
+            >
               {e.muted ? <PowerOff size={13} strokeWidth={1.5} /> : <Power size={13} strokeWidth={1.5} />}
             </button>
           )}

@@ -27,7 +27,11 @@ function Sub({ name, children }: { name: string; children: ReactNode }) {
   )
 }
 const Tick = ({ on }: { on: boolean }) => (on ? <Check size={12} strokeWidth={1.5} className="ml-auto" /> : null)
-const SHOWN = [['full', 'As rendered'], ['wire', 'Wires'], ['box', 'Its box']] as const
+const SHOWN = [
+  ['full', 'As rendered'],
+  ['wire', 'Wires'],
+  ['box', 'Its box'],
+] as const
 
 /** What can be done with an element of the list. */
 export function RowMenu({ element: e, group, rename }: { element: ElementDoc; group: Group; rename: () => void }) {
@@ -39,100 +43,120 @@ export function RowMenu({ element: e, group, rename }: { element: ElementDoc; gr
       if (found) recipe(found.element)
     })
   return (
-      <ContextMenu.Portal>
-        <ContextMenu.Content className={menuContent} collisionPadding={8}>
-          {object && (
-            <>
-              <ContextMenu.Item className={menuItem} onSelect={() => makeSource(e.id)}>
-                Make it the source
-              </ContextMenu.Item>
-              <ContextMenu.Item className={menuItem} onSelect={() => edit(`${e.name}, ${object.seen === false ? 'seen' : 'hidden'}`, (s) => { const o = s.objects.find((x) => x.id === e.id); if (o) o.seen = object.seen === false })}>
-                {object.seen === false ? 'Let the camera see it' : 'Hide it from the camera'}
-              </ContextMenu.Item>
-              <ContextMenu.Item className={menuItem} onSelect={() => edit(`${e.name} as a collider`, (s) => { const o = s.objects.find((x) => x.id === e.id); if (o) o.roles.collider = !o.roles.collider })}>
-                {object.roles.collider ? 'Let particles pass' : 'Make it a collider'}
-              </ContextMenu.Item>
-              <Sub name="Goes along with">
-                {[{ id: null, name: 'nothing' }, ...shotNow().objects.filter((o) => o.id !== e.id)].map((o) => (
-                  <ContextMenu.Item key={o.id ?? ''} className={menuItem} onSelect={() => setParent(e.id, o.id)}>
-                    {o.name} <Tick on={object.parent === o.id} />
-                  </ContextMenu.Item>
-                ))}
-              </Sub>
-              {object.shape.kind === 'text' && (
-                <ContextMenu.Item className={menuItem} onSelect={() => void splitLetters(e.id)}>
-                  One object a letter
+    <ContextMenu.Portal>
+      <ContextMenu.Content className={menuContent} collisionPadding={8}>
+        {object && (
+          <>
+            <ContextMenu.Item className={menuItem} onSelect={() => makeSource(e.id)}>
+              Make it the source
+            </ContextMenu.Item>
+            <ContextMenu.Item
+              className={menuItem}
+              onSelect={() =>
+                edit(`${e.name}, ${object.seen === false ? 'seen' : 'hidden'}`, (s) => {
+                  const o = s.objects.find((x) => x.id === e.id)
+                  if (o) o.seen = object.seen === false
+                })
+              }
+            >
+              {object.seen === false ? 'Let the camera see it' : 'Hide it from the camera'}
+            </ContextMenu.Item>
+            <ContextMenu.Item
+              className={menuItem}
+              onSelect={() =>
+                edit(`${e.name} as a collider`, (s) => {
+                  const o = s.objects.find((x) => x.id === e.id)
+                  if (o) o.roles.collider = !o.roles.collider
+                })
+              }
+            >
+              {object.roles.collider ? 'Let particles pass' : 'Make it a collider'}
+            </ContextMenu.Item>
+            <Sub name="Goes along with">
+              {[{ id: null, name: 'nothing' }, ...shotNow().objects.filter((o) => o.id !== e.id)].map((o) => (
+                <ContextMenu.Item key={o.id ?? ''} className={menuItem} onSelect={() => setParent(e.id, o.id)}>
+                  {o.name} <Tick on={object.parent === o.id} />
                 </ContextMenu.Item>
-              )}
-              <Sub name="The View shows">
-                {SHOWN.map(([value, label]) => (
-                  <ContextMenu.Item key={value} className={menuItem} onSelect={() => set(`${e.name} shown as ${label.toLowerCase()}`, (x) => void ((x as ObjectDoc).shown = value))}>
-                    {label} <Tick on={object.shown === value} />
-                  </ContextMenu.Item>
-                ))}
-              </Sub>
-              <ContextMenu.Separator className="my-1 h-px bg-bark" />
-            </>
-          )}
-          <ContextMenu.Item className={menuItem} onSelect={frameSelection}>
-            Frame <span className="ml-auto text-moss">F</span>
-          </ContextMenu.Item>
-          <ContextMenu.Item className={menuItem} onSelect={() => muteElement(e.id)}>
-            {e.muted ? 'Switch on' : 'Mute'} <span className="ml-auto text-moss">M</span>
-          </ContextMenu.Item>
-          {group !== 'cameras' && group !== 'layers' && group !== 'controls' && (
-            <ContextMenu.Item className={menuItem} onSelect={() => toggleSolo(e.id)}>
-              {solo ? 'No longer alone' : 'Look at it alone'} <span className="ml-auto text-moss">A</span>
-            </ContextMenu.Item>
-          )}
-          <ContextMenu.Separator className="my-1 h-px bg-bark" />
-          <Sub name="Folder">
-            {shotNow().folders.map((f) => (
-              <ContextMenu.Item key={f.id} className={menuItem} onSelect={() => putIntoFolder(e.id, f.id)}>
-                {f.name} <Tick on={e.folder === f.id} />
-              </ContextMenu.Item>
-            ))}
-            <ContextMenu.Item className={menuItem} onSelect={() => putIntoFolder(e.id, 'new')}>
-              A new folder
-            </ContextMenu.Item>
-            {e.folder && (
-              <ContextMenu.Item className={menuItem} onSelect={() => putIntoFolder(e.id, null)}>
-                None
+              ))}
+            </Sub>
+            {object.shape.kind === 'text' && (
+              <ContextMenu.Item className={menuItem} onSelect={() => void splitLetters(e.id)}>
+                One object a letter
               </ContextMenu.Item>
             )}
-          </Sub>
-          <Sub name="Mark">
-            {MARKS.map((m) => (
-              <ContextMenu.Item key={m} className={menuItem} onSelect={() => set(`${e.name} marked`, (x) => void (x.mark = m))}>
-                <span className="size-2.5 rounded-full" style={{ background: MARK_COLOURS[m] }} /> {m} <Tick on={e.mark === m} />
-              </ContextMenu.Item>
-            ))}
-            <ContextMenu.Item className={menuItem} onSelect={() => set(`mark of ${e.name} taken away`, (x) => void delete x.mark)}>
-              none
+            <Sub name="The View shows">
+              {SHOWN.map(([value, label]) => (
+                <ContextMenu.Item
+                  key={value}
+                  className={menuItem}
+                  onSelect={() => set(`${e.name} shown as ${label.toLowerCase()}`, (x) => void ((x as ObjectDoc).shown = value))}
+                >
+                  {label} <Tick on={object.shown === value} />
+                </ContextMenu.Item>
+              ))}
+            </Sub>
+            <ContextMenu.Separator className="my-1 h-px bg-bark" />
+          </>
+        )}
+        <ContextMenu.Item className={menuItem} onSelect={frameSelection}>
+          Frame <span className="ml-auto text-moss">F</span>
+        </ContextMenu.Item>
+        <ContextMenu.Item className={menuItem} onSelect={() => muteElement(e.id)}>
+          {e.muted ? 'Switch on' : 'Mute'} <span className="ml-auto text-moss">M</span>
+        </ContextMenu.Item>
+        {group !== 'cameras' && group !== 'layers' && group !== 'controls' && (
+          <ContextMenu.Item className={menuItem} onSelect={() => toggleSolo(e.id)}>
+            {solo ? 'No longer alone' : 'Look at it alone'} <span className="ml-auto text-moss">A</span>
+          </ContextMenu.Item>
+        )}
+        <ContextMenu.Separator className="my-1 h-px bg-bark" />
+        <Sub name="Folder">
+          {shotNow().folders.map((f) => (
+            <ContextMenu.Item key={f.id} className={menuItem} onSelect={() => putIntoFolder(e.id, f.id)}>
+              {f.name} <Tick on={e.folder === f.id} />
             </ContextMenu.Item>
-          </Sub>
-          <ContextMenu.Separator className="my-1 h-px bg-bark" />
-          <ContextMenu.Item className={menuItem} onSelect={rename}>
-            Rename
+          ))}
+          <ContextMenu.Item className={menuItem} onSelect={() => putIntoFolder(e.id, 'new')}>
+            A new folder
           </ContextMenu.Item>
-          <ContextMenu.Item className={menuItem} onSelect={() => void copyElement(e.id)}>
-            Copy <span className="ml-auto text-moss">Ctrl C</span>
-          </ContextMenu.Item>
-          <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id)}>
-            Duplicate <span className="ml-auto text-moss">D</span>
-          </ContextMenu.Item>
-          <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id, 'same')}>
-            Duplicate with its seeds
-          </ContextMenu.Item>
-          {(group === 'objects' || group === 'lights' || group === 'cameras') && (
-            <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id, 'companion')}>
-              Duplicate as a companion
+          {e.folder && (
+            <ContextMenu.Item className={menuItem} onSelect={() => putIntoFolder(e.id, null)}>
+              None
             </ContextMenu.Item>
           )}
-          <ContextMenu.Item className={menuItem} onSelect={() => removeElement(e.id)}>
-            Remove <span className="ml-auto text-moss">Delete</span>
+        </Sub>
+        <Sub name="Mark">
+          {MARKS.map((m) => (
+            <ContextMenu.Item key={m} className={menuItem} onSelect={() => set(`${e.name} marked`, (x) => void (x.mark = m))}>
+              <span className="size-2.5 rounded-full" style={{ background: MARK_COLOURS[m] }} /> {m} <Tick on={e.mark === m} />
+            </ContextMenu.Item>
+          ))}
+          <ContextMenu.Item className={menuItem} onSelect={() => set(`mark of ${e.name} taken away`, (x) => void delete x.mark)}>
+            none
           </ContextMenu.Item>
-        </ContextMenu.Content>
-      </ContextMenu.Portal>
+        </Sub>
+        <ContextMenu.Separator className="my-1 h-px bg-bark" />
+        <ContextMenu.Item className={menuItem} onSelect={rename}>
+          Rename
+        </ContextMenu.Item>
+        <ContextMenu.Item className={menuItem} onSelect={() => void copyElement(e.id)}>
+          Copy <span className="ml-auto text-moss">Ctrl C</span>
+        </ContextMenu.Item>
+        <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id)}>
+          Duplicate <span className="ml-auto text-moss">D</span>
+        </ContextMenu.Item>
+        <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id, 'same')}>
+          Duplicate with its seeds
+        </ContextMenu.Item>
+        {(group === 'objects' || group === 'lights' || group === 'cameras') && (
+          <ContextMenu.Item className={menuItem} onSelect={() => duplicateElement(e.id, 'companion')}>
+            Duplicate as a companion
+          </ContextMenu.Item>
+        )}
+        <ContextMenu.Item className={menuItem} onSelect={() => removeElement(e.id)}>
+          Remove <span className="ml-auto text-moss">Delete</span>
+        </ContextMenu.Item>
+      </ContextMenu.Content>
+    </ContextMenu.Portal>
   )
 }

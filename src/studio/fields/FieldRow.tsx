@@ -8,7 +8,25 @@ import { fromHex, toHex } from '../../shot'
 import { meshFacts } from '../facts'
 import { setStudio, useShot, useStudio } from '../store'
 import { cx, Drop, menuContent, menuItem, Select, Tip } from '../ui'
-import { type Bind, canKey, canPaste, colourNow, copyValue, dropKeyNow, freezeNow, hasKeyAt, keysOf, numberNow, pasteValue, setKeyNow, stepNow, timeNow, toDefault, writeNow, writeVary } from './bind'
+import {
+  type Bind,
+  canKey,
+  canPaste,
+  colourNow,
+  copyValue,
+  dropKeyNow,
+  freezeNow,
+  hasKeyAt,
+  keysOf,
+  numberNow,
+  pasteValue,
+  setKeyNow,
+  stepNow,
+  timeNow,
+  toDefault,
+  writeNow,
+  writeVary,
+} from './bind'
 import { useFps } from './fps'
 import { addModulator, siteName, sitesOf } from './modulation'
 import { NumberField } from './NumberField'
@@ -18,10 +36,16 @@ const NONE = '—none—'
 
 /** What a reference can lead to, with the words for none. */
 export function useRefOptions(param: Param) {
-  const list = useShot((s) => (param.type !== 'ref' ? null : param.to === 'look' ? s.shared.looks : param.to === 'system' ? s.systems : s.objects))
+  const list = useShot((s) =>
+    param.type !== 'ref' ? null : param.to === 'look' ? s.shared.looks : param.to === 'system' ? s.systems : s.objects,
+  )
   const systems = useShot((s) => (param.type === 'ref' && param.to === 'source' ? s.systems : null))
   if (param.type !== 'ref' || !list) return []
-  return [...list.map((e) => ({ value: e.id, label: e.name })), ...(systems ?? []).map((e) => ({ value: e.id, label: `particles of ${e.name}` })), { value: NONE, label: param.empty }]
+  return [
+    ...list.map((e) => ({ value: e.id, label: e.name })),
+    ...(systems ?? []).map((e) => ({ value: e.id, label: `particles of ${e.name}` })),
+    { value: NONE, label: param.empty },
+  ]
 }
 export const refValue = (v: unknown): string => (typeof v === 'string' ? v : NONE)
 export const refStored = (v: string): string | null => (v === NONE ? null : v)
@@ -30,7 +54,11 @@ export const refStored = (v: string): string | null => (v === NONE ? null : v)
 export const FieldRow = memo(
   Parameter,
   // A bind is made with every drawing; what it reads and writes is the same while its value is.
-  (a, b) => a.bind.value === b.bind.value && a.bind.param === b.bind.param && a.wide === b.wide && ((a.bind.param.type !== 'part' && a.bind.param.type !== 'region') || a.bind.owner === b.bind.owner),
+  (a, b) =>
+    a.bind.value === b.bind.value &&
+    a.bind.param === b.bind.param &&
+    a.wide === b.wide &&
+    ((a.bind.param.type !== 'part' && a.bind.param.type !== 'region') || a.bind.owner === b.bind.owner),
 )
 function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
   useStudio((s) => s.playhead)
@@ -53,7 +81,12 @@ function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
           </div>
           {canKey(b) ? (
             <Tip text={here ? 'Take this key away' : keyed ? 'Set a key here; this value has keys' : 'Set a key here'}>
-              <button type="button" aria-label={`${here ? 'Remove' : 'Set'} key of ${b.param.label}`} className={cx('grid size-4 shrink-0 place-items-center rounded-[3px] hover:bg-bark', keyed ? 'text-mist' : 'text-moss')} onClick={() => (here ? dropKeyNow(b) : setKeyNow(b))}>
+              <button
+                type="button"
+                aria-label={`${here ? 'Remove' : 'Set'} key of ${b.param.label}`}
+                className={cx('grid size-4 shrink-0 place-items-center rounded-[3px] hover:bg-bark', keyed ? 'text-mist' : 'text-moss')}
+                onClick={() => (here ? dropKeyNow(b) : setKeyNow(b))}
+              >
                 {keyed ? <Drop filled={here} /> : <span className="size-1 rounded-full bg-current opacity-70" />}
               </button>
             </Tip>
@@ -86,7 +119,11 @@ function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
               <ContextMenu.Portal>
                 <ContextMenu.SubContent className={menuContent} collisionPadding={8}>
                   {actsOfSort('modulator').map((a) => (
-                    <ContextMenu.Item key={a.kind} className="block min-h-6 max-w-64 px-3 py-1 outline-none data-[highlighted]:bg-fern" onSelect={() => addModulator(site, a.kind)}>
+                    <ContextMenu.Item
+                      key={a.kind}
+                      className="block min-h-6 max-w-64 px-3 py-1 outline-none data-[highlighted]:bg-fern"
+                      onSelect={() => addModulator(site, a.kind)}
+                    >
                       {a.title}
                       <span className="block text-moss">{a.help}</span>
                     </ContextMenu.Item>
@@ -119,7 +156,11 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'number': {
       if (b.value === null)
         return (
-          <button type="button" className="flex h-6 w-full items-center justify-between rounded-[3px] border border-bark border-dashed px-2 text-moss hover:text-mist" onClick={() => b.write(p.label.toLowerCase(), p.default, null)}>
+          <button
+            type="button"
+            className="flex h-6 w-full items-center justify-between rounded-[3px] border border-bark border-dashed px-2 text-moss hover:text-mist"
+            onClick={() => b.write(p.label.toLowerCase(), p.default, null)}
+          >
             {p.empty}
             <Plus size={13} strokeWidth={1.5} />
           </button>
@@ -131,12 +172,24 @@ function Field({ bind: b }: { bind: Bind }) {
           {p.varied && (
             <>
               <span className="text-moss">±</span>
-              <NumberField className="flex-1" label={`${p.label}, plus or minus`} value={vary} spec={{ ...p, min: 0, max: undefined, soft: [0, ((p.soft?.[1] ?? 1) - (p.soft?.[0] ?? 0)) / 2] }} fps={fps} onChange={(v, g) => writeVary(b, v, g)} />
+              <NumberField
+                className="flex-1"
+                label={`${p.label}, plus or minus`}
+                value={vary}
+                spec={{ ...p, min: 0, max: undefined, soft: [0, ((p.soft?.[1] ?? 1) - (p.soft?.[0] ?? 0)) / 2] }}
+                fps={fps}
+                onChange={(v, g) => writeVary(b, v, g)}
+              />
             </>
           )}
           {p.empty !== undefined && (
             <Tip text={`Empty: ${p.empty}`}>
-              <button type="button" aria-label={`${p.label}: ${p.empty}`} className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist" onClick={() => b.write(p.label.toLowerCase(), null, null)}>
+              <button
+                type="button"
+                aria-label={`${p.label}: ${p.empty}`}
+                className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist"
+                onClick={() => b.write(p.label.toLowerCase(), null, null)}
+              >
                 <X size={12} strokeWidth={1.5} />
               </button>
             </Tip>
@@ -150,7 +203,15 @@ function Field({ bind: b }: { bind: Bind }) {
           {(['X', 'Y', 'Z'] as const).map((axis, i) => (
             <span key={axis} className="relative min-w-0 flex-1">
               <span className="pointer-events-none absolute top-1 left-1.5 z-10 text-moss">{axis}</span>
-              <NumberField className="w-full pr-1! pl-5!" label={`${p.label} ${axis}`} value={numberNow(b, i)} bare spec={{ unit: p.unit, min: p.min, soft: p.unit === '°' ? [-180, 180] : p.unit === '×' ? [0, 4] : [-3, 3] }} fps={fps} onChange={(v, g) => writeNow(b, v, g, i)} />
+              <NumberField
+                className="w-full pr-1! pl-5!"
+                label={`${p.label} ${axis}`}
+                value={numberNow(b, i)}
+                bare
+                spec={{ unit: p.unit, min: p.min, soft: p.unit === '°' ? [-180, 180] : p.unit === '×' ? [0, 4] : [-3, 3] }}
+                fps={fps}
+                onChange={(v, g) => writeNow(b, v, g, i)}
+              />
             </span>
           ))}
           {p.unit && <span className="min-w-3 shrink-0 text-moss">{p.unit}</span>}
@@ -168,10 +229,20 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'ref':
       return (
         <>
-          <Select label={p.label} value={refValue(b.value)} options={refs} onChange={(v) => b.write(p.label.toLowerCase(), refStored(v), null)} />
+          <Select
+            label={p.label}
+            value={refValue(b.value)}
+            options={refs}
+            onChange={(v) => b.write(p.label.toLowerCase(), refStored(v), null)}
+          />
           {(p.to === 'source' || p.to === 'object') && (
             <Tip text={`Pick ${p.label.toLowerCase()} in the View`}>
-              <button type="button" aria-label={`Pick ${p.label.toLowerCase()} in the View`} className="grid size-6 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist" onClick={() => pickInView(b, refs)}>
+              <button
+                type="button"
+                aria-label={`Pick ${p.label.toLowerCase()} in the View`}
+                className="grid size-6 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist"
+                onClick={() => pickInView(b, refs)}
+              >
                 <Crosshair size={13} strokeWidth={1.5} />
               </button>
             </Tip>
@@ -192,7 +263,11 @@ function Field({ bind: b }: { bind: Bind }) {
       return <RegionField bind={b} of={p.of} />
     case 'dabs': {
       const n = (b.value as unknown[]).length
-      return <span className="text-moss">{n === 0 ? 'nothing painted yet' : `${n.toLocaleString('en-US')} ${n === 1 ? 'touch' : 'touches'}`}</span>
+      return (
+        <span className="text-moss">
+          {n === 0 ? 'nothing painted yet' : `${n.toLocaleString('en-US')} ${n === 1 ? 'touch' : 'touches'}`}
+        </span>
+      )
     }
     case 'part':
       return <PartField bind={b} of={p.of} />
@@ -212,13 +287,25 @@ function RefsField({ bind: b }: { bind: Bind }) {
         return (
           <span key={id} className="flex h-6 min-w-0 items-center gap-1 rounded-[3px] bg-bark pl-2">
             <span className="truncate">{name}</span>
-            <button type="button" aria-label={`${p.label}: without ${name}`} className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:text-mist" onClick={() => write(now.filter((x) => x !== id))}>
+            <button
+              type="button"
+              aria-label={`${p.label}: without ${name}`}
+              className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:text-mist"
+              onClick={() => write(now.filter((x) => x !== id))}
+            >
               <X size={12} strokeWidth={1.5} />
             </button>
           </span>
         )
       })}
-      {others.length > 0 && <Select label={p.label} value={NONE} options={[{ value: NONE, label: now.length ? 'add …' : p.empty }, ...others.map((e) => ({ value: e.id, label: e.name }))]} onChange={(v) => v !== NONE && write([...now, v])} />}
+      {others.length > 0 && (
+        <Select
+          label={p.label}
+          value={NONE}
+          options={[{ value: NONE, label: now.length ? 'add …' : p.empty }, ...others.map((e) => ({ value: e.id, label: e.name }))]}
+          onChange={(v) => v !== NONE && write([...now, v])}
+        />
+      )}
     </div>
   )
 }
@@ -229,8 +316,19 @@ function PartField({ bind: b, of }: { bind: Bind; of: string }) {
   const object = objects.find((o) => o.id === b.owner[of])
   const parts = object ? (meshFacts(object)?.parts.map((p) => p.name) ?? []) : []
   const now = String(b.value ?? '')
-  const options = [{ value: NONE, label: 'all of it' }, ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n }))]
-  return <Select label={b.param.label} value={now || NONE} disabled={!parts.length && !now} options={options} onChange={(v) => b.write('part', refStored(v) ?? '', null)} />
+  const options = [
+    { value: NONE, label: 'all of it' },
+    ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n })),
+  ]
+  return (
+    <Select
+      label={b.param.label}
+      value={now || NONE}
+      disabled={!parts.length && !now}
+      options={options}
+      onChange={(v) => b.write('part', refStored(v) ?? '', null)}
+    />
+  )
 }
 /** The next click in the View gives the reference. */
 function pickInView(b: Bind, refs: { value: string; label: string }[]): void {
@@ -250,7 +348,17 @@ function pickInView(b: Bind, refs: { value: string; label: string }[]): void {
 function FontField({ bind: b }: { bind: Bind }) {
   const assets = useShot((s) => s.assets)
   const own = assets.filter((a) => FONT_NAME.test(a.name))
-  return <Select label={b.param.label} value={String(b.value)} options={[...FONTS.map((f) => ({ value: f.id, label: f.name })), ...own.map((a) => ({ value: a.hash, label: a.name.replace(FONT_NAME, '') }))]} onChange={(v) => b.write('font', v, null)} />
+  return (
+    <Select
+      label={b.param.label}
+      value={String(b.value)}
+      options={[
+        ...FONTS.map((f) => ({ value: f.id, label: f.name })),
+        ...own.map((a) => ({ value: a.hash, label: a.name.replace(FONT_NAME, '') })),
+      ]}
+      onChange={(v) => b.write('font', v, null)}
+    />
+  )
 }
 const FONT_NAME = /\.(ttf|otf|woff)$/i
 /** The regions of the object that a neighbouring parameter refers to. */
@@ -258,10 +366,32 @@ function RegionField({ bind: b, of }: { bind: Bind; of: string }) {
   const objects = useShot((s) => s.objects)
   const regions = objects.find((o) => o.id === b.owner[of])?.regions ?? []
   const now = String(b.value ?? '')
-  const options = [{ value: NONE, label: 'all of it' }, ...regions.map((r) => ({ value: r.id, label: r.name })), ...(now && !regions.some((r) => r.id === now) ? [{ value: now, label: 'one that is gone' }] : [])]
-  return <Select label={b.param.label} value={now || NONE} disabled={!regions.length && !now} options={options} onChange={(v) => b.write('region', refStored(v) ?? '', null)} />
+  const options = [
+    { value: NONE, label: 'all of it' },
+    ...regions.map((r) => ({ value: r.id, label: r.name })),
+    ...(now && !regions.some((r) => r.id === now) ? [{ value: now, label: 'one that is gone' }] : []),
+  ]
+  return (
+    <Select
+      label={b.param.label}
+      value={now || NONE}
+      disabled={!regions.length && !now}
+      options={options}
+      onChange={(v) => b.write('region', refStored(v) ?? '', null)}
+    />
+  )
 }
-export function ColourField({ label, value, onChange, bare }: { label: string; value: Vec3; onChange: (c: Vec3, gesture: string | null) => void; /** Only the swatch. */ bare?: boolean }) {
+export function ColourField({
+  label,
+  value,
+  onChange,
+  bare,
+}: {
+  label: string
+  value: Vec3
+  onChange: (c: Vec3, gesture: string | null) => void /** Only the swatch. */
+  bare?: boolean
+}) {
   const scale = Math.max(1, ...value)
   return (
     <span className="flex h-6 w-full min-w-0 items-center gap-1.5">
@@ -275,16 +405,25 @@ export function ColourField({ label, value, onChange, bare }: { label: string; v
         }}
         className={cx('h-6 shrink-0 rounded-[3px] border border-twig bg-night p-0.5', bare ? 'w-full' : 'w-12')}
       />
-      {!bare && <span className="truncate text-moss">
-        {toHex(value.map((v) => v / scale) as Vec3)}
-        {scale > 1 && ` × ${scale.toFixed(1)}`}
-      </span>}
+      {!bare && (
+        <span className="truncate text-moss">
+          {toHex(value.map((v) => v / scale) as Vec3)}
+          {scale > 1 && ` × ${scale.toFixed(1)}`}
+        </span>
+      )}
     </span>
   )
 }
 export function SwitchField({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
   return (
-    <button type="button" role="switch" aria-checked={on} aria-label={label} onClick={() => onChange(!on)} className="flex h-6 items-center gap-2">
+    <button
+      type="button"
+      role="switch"
+      aria-checked={on}
+      aria-label={label}
+      onClick={() => onChange(!on)}
+      className="flex h-6 items-center gap-2"
+    >
       <span className={cx('relative h-3.5 w-6 rounded-full border', on ? 'border-mist bg-mist' : 'border-twig')}>
         <span className={cx('absolute top-[1px] size-2.5 rounded-full', on ? 'right-[1px] bg-night' : 'left-[1px] bg-twig')} />
       </span>

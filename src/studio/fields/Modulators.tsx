@@ -34,15 +34,31 @@ function Line({ site, m }: { site: Site; m: ModulatorDoc }) {
   return (
     <div className="rounded-[3px] bg-night/50">
       <div className="flex min-h-6 items-center gap-1 pl-1">
-        <button type="button" aria-expanded={open} aria-label={`${act.title} of ${siteName(site)}`} className="flex min-w-0 flex-1 items-center gap-1 text-left" onClick={() => setOpen(!open)}>
+        <button
+          type="button"
+          aria-expanded={open}
+          aria-label={`${act.title} of ${siteName(site)}`}
+          className="flex min-w-0 flex-1 items-center gap-1 text-left"
+          onClick={() => setOpen(!open)}
+        >
           <ChevronDown size={12} strokeWidth={1.5} className={cx('shrink-0 text-moss', !open && '-rotate-90')} />
           {site.component !== undefined && <span className="text-moss">{'XYZ'[site.component]}</span>}
           <Words m={m} binds={binds} />
         </button>
         <span className="shrink-0 pr-0.5">
-          <Select inline label={`How ${act.title} counts`} value={m.mode} options={MODES} onChange={(mode) => changeModulator(site, m.id, `how ${act.title.toLowerCase()} counts`, { mode }, null)} />
+          <Select
+            inline
+            label={`How ${act.title} counts`}
+            value={m.mode}
+            options={MODES}
+            onChange={(mode) => changeModulator(site, m.id, `how ${act.title.toLowerCase()} counts`, { mode }, null)}
+          />
         </span>
-        <IconButton name={m.muted ? 'Switch it on' : 'Mute it'} className="size-5!" onClick={() => changeModulator(site, m.id, `${act.title.toLowerCase()} ${m.muted ? 'on' : 'off'}`, { muted: !m.muted }, null)}>
+        <IconButton
+          name={m.muted ? 'Switch it on' : 'Mute it'}
+          className="size-5!"
+          onClick={() => changeModulator(site, m.id, `${act.title.toLowerCase()} ${m.muted ? 'on' : 'off'}`, { muted: !m.muted }, null)}
+        >
           {m.muted ? <PowerOff size={12} strokeWidth={1.5} /> : <Power size={12} strokeWidth={1.5} />}
         </IconButton>
         <IconButton name="Take it away" className="size-5!" onClick={() => dropModulator(site, m.id)}>
@@ -51,7 +67,15 @@ function Line({ site, m }: { site: Site; m: ModulatorDoc }) {
       </div>
       {open && (
         <div className="grid grid-cols-1 gap-y-1 px-2 pb-1">
-          {Object.entries(binds).map(([name, b]) => (b.param.type === 'text' ? <FormulaRow key={name} bind={b} names={(m.names as { name: string }[]) ?? []} /> : b.param.type === 'names' ? <NamesRow key={name} bind={b} /> : <FieldRow key={name} bind={b} />))}
+          {Object.entries(binds).map(([name, b]) =>
+            b.param.type === 'text' ? (
+              <FormulaRow key={name} bind={b} names={(m.names as { name: string }[]) ?? []} />
+            ) : b.param.type === 'names' ? (
+              <NamesRow key={name} bind={b} />
+            ) : (
+              <FieldRow key={name} bind={b} />
+            ),
+          )}
         </div>
       )}
     </div>
@@ -66,7 +90,11 @@ function Words({ m, binds }: { m: ModulatorDoc; binds: Record<string, Bind> }) {
     .map((part) => {
       if (typeof part === 'string') return part
       const b = binds[part.param]
-      return b.param.type === 'number' ? showWithUnit(b.value as number, b.param, fps) : b.param.type === 'value' ? refText(shot, b.value as ValueRef | null) : String(b.value)
+      return b.param.type === 'number'
+        ? showWithUnit(b.value as number, b.param, fps)
+        : b.param.type === 'value'
+          ? refText(shot, b.value as ValueRef | null)
+          : String(b.value)
     })
     .join('')
   return (
@@ -78,7 +106,10 @@ function Words({ m, binds }: { m: ModulatorDoc; binds: Record<string, Bind> }) {
 function FormulaRow({ bind: b, names }: { bind: Bind; names: { name: string }[] }) {
   const [typed, setTyped] = useState<string | null>(null)
   const text = typed ?? String(b.value)
-  const read = readFormula(text, names.map((n) => n.name))
+  const read = readFormula(
+    text,
+    names.map((n) => n.name),
+  )
   const keep = () => {
     if (typed !== null && typed !== b.value) b.write('formula', typed, null)
     setTyped(null)
@@ -86,11 +117,34 @@ function FormulaRow({ bind: b, names }: { bind: Bind; names: { name: string }[] 
   return (
     <div>
       <div className="flex items-center gap-2">
-        <Tip side="left" text={<span className="block max-h-72 overflow-hidden">{[...Object.entries(CONSTANTS).map(([k, v]) => `${k}: ${v}`), ...Object.values(FUNCTIONS).map((f) => f.help)].map((l) => <span key={l} className="block">{l}</span>)}</span>}>
+        <Tip
+          side="left"
+          text={
+            <span className="block max-h-72 overflow-hidden">
+              {[...Object.entries(CONSTANTS).map(([k, v]) => `${k}: ${v}`), ...Object.values(FUNCTIONS).map((f) => f.help)].map((l) => (
+                <span key={l} className="block">
+                  {l}
+                </span>
+              ))}
+            </span>
+          }
+        >
           <span className="w-[68px] shrink-0 text-moss">{b.param.label}</span>
         </Tip>
-        <input aria-label="Formula" aria-invalid={!read.ok} spellCheck={false} value={text} onChange={(e) => setTyped(e.target.value)} onBlur={keep} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') keep(); if (e.key === 'Escape') setTyped(null) }}
-          className={cx('h-6 min-w-0 flex-1 rounded-[3px] border bg-night px-2', read.ok ? 'border-twig' : 'border-berry')} />
+        <input
+          aria-label="Formula"
+          aria-invalid={!read.ok}
+          spellCheck={false}
+          value={text}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={keep}
+          onKeyDown={(e) => {
+            e.stopPropagation()
+            if (e.key === 'Enter') keep()
+            if (e.key === 'Escape') setTyped(null)
+          }}
+          className={cx('h-6 min-w-0 flex-1 rounded-[3px] border bg-night px-2', read.ok ? 'border-twig' : 'border-berry')}
+        />
       </div>
       {!read.ok && (
         <p role="alert" className="pt-0.5 pl-[76px] text-berry">
@@ -114,8 +168,21 @@ function NamesRow({ bind: b }: { bind: Bind }) {
     <div className="grid grid-cols-1 gap-y-1">
       {list.map((n, i) => (
         <div key={n.name} className="flex items-start gap-2">
-          <input aria-label={`Name ${i + 1}`} defaultValue={n.name} className="h-6 w-[68px] shrink-0 rounded-[3px] border border-twig bg-night px-2" onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur() }}
-            onBlur={(e) => { const name = e.target.value.trim().toLowerCase(); if (/^[a-z][a-z0-9]{0,15}$/.test(name) && name !== n.name && !list.some((x) => x.name === name)) put(list.map((x, k) => (k === i ? { ...x, name } : x))); else e.target.value = n.name }} />
+          <input
+            aria-label={`Name ${i + 1}`}
+            defaultValue={n.name}
+            className="h-6 w-[68px] shrink-0 rounded-[3px] border border-twig bg-night px-2"
+            onKeyDown={(e) => {
+              e.stopPropagation()
+              if (e.key === 'Enter') e.currentTarget.blur()
+            }}
+            onBlur={(e) => {
+              const name = e.target.value.trim().toLowerCase()
+              if (/^[a-z][a-z0-9]{0,15}$/.test(name) && name !== n.name && !list.some((x) => x.name === name))
+                put(list.map((x, k) => (k === i ? { ...x, name } : x)))
+              else e.target.value = n.name
+            }}
+          />
           <ValuePicker label={n.name} value={n} onChange={(v) => v && put(list.map((x, k) => (k === i ? { ...v, name: x.name } : x)))} />
           <IconButton name={`Take ${n.name} away`} className="size-5!" onClick={() => put(list.filter((_, k) => k !== i))}>
             <X size={12} strokeWidth={1.5} />
@@ -128,7 +195,17 @@ function NamesRow({ bind: b }: { bind: Bind }) {
 }
 function AddName({ onPick }: { onPick: (v: ValueRef) => void }) {
   const [open, setOpen] = useState(false)
-  if (open) return <ValuePicker label="New name" value={null} onChange={(v) => { if (v) onPick(v); setOpen(false) }} />
+  if (open)
+    return (
+      <ValuePicker
+        label="New name"
+        value={null}
+        onChange={(v) => {
+          if (v) onPick(v)
+          setOpen(false)
+        }}
+      />
+    )
   return (
     <button type="button" className="flex h-6 items-center gap-1 text-moss hover:text-mist" onClick={() => setOpen(true)}>
       <Plus size={12} strokeWidth={1.5} /> Name a value for the formula

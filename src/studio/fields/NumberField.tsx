@@ -77,7 +77,11 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
   }
   const begin = () => {
     setProblem(null)
-    setText(show(value, spec, fps).replace('−', '-').replace(/(\d),(?=\d{3})/g, '$1'))
+    setText(
+      show(value, spec, fps)
+        .replace('−', '-')
+        .replace(/(\d),(?=\d{3})/g, '$1'),
+    )
   }
   const commit = (): boolean => {
     if (text === null) return true
@@ -114,7 +118,9 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
     } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
       e.preventDefault()
       const [a, b] = spec.soft ?? [0, Math.max(1, Math.abs(value) * 2)]
-      const step = (spec.moment ? 1 / fps : spec.integer ? 1 : round((b - a) / 100, (b - a) / 100)) * (e.shiftKey && !spec.integer ? 0.1 : e.ctrlKey || e.metaKey ? 10 : 1)
+      const step =
+        (spec.moment ? 1 / fps : spec.integer ? 1 : round((b - a) / 100, (b - a) / 100)) *
+        (e.shiftKey && !spec.integer ? 0.1 : e.ctrlKey || e.metaKey ? 10 : 1)
       const next = clampTo(round(value + (e.key === 'ArrowUp' ? step : -step), step / 10), spec)
       setText(null)
       if (next !== value) onChange(next, `arrow-${problemId}`)
@@ -160,11 +166,19 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
           }
         }}
         style={inline ? { width: `${Math.max(4, text?.length ?? 0) + 1}ch` } : undefined}
-        className={inline ? 'rounded-[2px] bg-night px-1 text-mist outline-none ring-1 ring-mist' : cx('w-full min-w-0 bg-transparent text-right text-mist outline-none', editing ? 'cursor-text' : 'cursor-ew-resize')}
+        className={
+          inline
+            ? 'rounded-[2px] bg-night px-1 text-mist outline-none ring-1 ring-mist'
+            : cx('w-full min-w-0 bg-transparent text-right text-mist outline-none', editing ? 'cursor-text' : 'cursor-ew-resize')
+        }
       />
     )
   const message = problem && (
-    <span id={problemId} role="alert" className="absolute top-full left-0 z-40 mt-1 w-max max-w-60 whitespace-normal rounded-[3px] border border-berry bg-night px-2 py-1 text-left font-normal text-mist">
+    <span
+      id={problemId}
+      role="alert"
+      className="absolute top-full left-0 z-40 mt-1 w-max max-w-60 whitespace-normal rounded-[3px] border border-berry bg-night px-2 py-1 text-left font-normal text-mist"
+    >
       {problem}
     </span>
   )
@@ -177,7 +191,11 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
     )
   return (
     <span
-      className={cx('relative flex h-6 min-w-0 items-center gap-1 rounded-[3px] border bg-night px-2 focus-within:outline-2 focus-within:outline-mist', problem ? 'border-berry' : 'border-twig hover:border-moss', className)}
+      className={cx(
+        'relative flex h-6 min-w-0 items-center gap-1 rounded-[3px] border bg-night px-2 focus-within:outline-2 focus-within:outline-mist',
+        problem ? 'border-berry' : 'border-twig hover:border-moss',
+        className,
+      )}
       onMouseDown={press}
       onPointerDown={down}
       onPointerMove={move}

@@ -18,7 +18,15 @@ export function PointsField({ bind: b }: { bind: Bind }) {
   const write = (next: Vec3[], label: string, gesture: string | null = null) => b.write(label, next, gesture)
   const tool = (anew: boolean, name: string, help: string) => (
     <Tip text={help}>
-      <button type="button" aria-pressed={drawing?.anew === anew} className={cx('flex h-6 items-center gap-1 rounded-[3px] border px-1.5', drawing?.anew === anew ? 'border-mist bg-bark' : 'border-twig hover:bg-bark')} onClick={() => draw(anew)}>
+      <button
+        type="button"
+        aria-pressed={drawing?.anew === anew}
+        className={cx(
+          'flex h-6 items-center gap-1 rounded-[3px] border px-1.5',
+          drawing?.anew === anew ? 'border-mist bg-bark' : 'border-twig hover:bg-bark',
+        )}
+        onClick={() => draw(anew)}
+      >
         {anew ? <Pencil size={12} strokeWidth={1.5} /> : <Plus size={12} strokeWidth={1.5} />} {name}
       </button>
     </Tip>
@@ -31,7 +39,9 @@ export function PointsField({ bind: b }: { bind: Bind }) {
         {points.length < MOST_POINTS && tool(false, 'Go on', 'Click more points in the View, behind the last one')}
       </div>
       {at === null ? (
-        <span className="text-moss">{drawing ? 'Click in the View; Escape ends.' : 'Drag its points in the View; a small ring between two of them is a new one.'}</span>
+        <span className="text-moss">
+          {drawing ? 'Click in the View; Escape ends.' : 'Drag its points in the View; a small ring between two of them is a new one.'}
+        </span>
       ) : (
         <div className="flex min-w-0 items-center gap-1">
           <Tip text="The picked point, in the path’s own space">
@@ -40,12 +50,36 @@ export function PointsField({ bind: b }: { bind: Bind }) {
           {(['X', 'Y', 'Z'] as const).map((axis, i) => (
             <span key={axis} className="relative min-w-0 flex-1">
               <span className="pointer-events-none absolute top-1 left-1.5 z-10 text-moss">{axis}</span>
-              <NumberField className="w-full pl-5!" label={`Point ${at + 1} ${axis}`} value={points[at][i]} bare spec={{ unit: 'm', soft: [-3, 3] }} fps={fps} onChange={(v, g) => write(points.map((q, k) => (k === at ? (q.map((x, a) => (a === i ? v : x)) as Vec3) : q)), `point ${at + 1}`, g)} />
+              <NumberField
+                className="w-full pl-5!"
+                label={`Point ${at + 1} ${axis}`}
+                value={points[at][i]}
+                bare
+                spec={{ unit: 'm', soft: [-3, 3] }}
+                fps={fps}
+                onChange={(v, g) =>
+                  write(
+                    points.map((q, k) => (k === at ? (q.map((x, a) => (a === i ? v : x)) as Vec3) : q)),
+                    `point ${at + 1}`,
+                    g,
+                  )
+                }
+              />
             </span>
           ))}
           <span className="shrink-0 text-moss">m</span>
           {points.length > 2 && (
-            <IconButton name={`Take point ${at + 1} away`} className="size-5!" onClick={() => { write(points.filter((_, k) => k !== at), 'a point less'); setStudio({ point: null }) }}>
+            <IconButton
+              name={`Take point ${at + 1} away`}
+              className="size-5!"
+              onClick={() => {
+                write(
+                  points.filter((_, k) => k !== at),
+                  'a point less',
+                )
+                setStudio({ point: null })
+              }}
+            >
               <Trash2 size={12} strokeWidth={1.5} />
             </IconButton>
           )}

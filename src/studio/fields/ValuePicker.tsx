@@ -14,7 +14,9 @@ const placed = (s: Shot) => [...s.objects, ...s.lights, ...s.cameras]
 /** What a reference leads to, in words. */
 export function refText(shot: Shot, ref: ValueRef | null): string {
   if (!ref) return 'nothing yet'
-  const name = (id: string | undefined) => [...placed(shot), ...shot.systems, ...shot.forces, ...shot.controls, ...shot.layers].find((e) => e.id === id)?.name ?? 'something that is gone'
+  const name = (id: string | undefined) =>
+    [...placed(shot), ...shot.systems, ...shot.forces, ...shot.controls, ...shot.layers].find((e) => e.id === id)?.name ??
+    'something that is gone'
   if (ref.value === 'distance') return `distance from ${name(ref.element)} to ${name(ref.to)}`
   const place = PLACES.find((p) => p.value === ref.value)
   if (place) return `${name(ref.element)}, ${place.label}`
@@ -26,14 +28,46 @@ export function ValuePicker({ label, value, onChange }: { label: string; value: 
   const shot = useShot((s) => s)
   const numbers = [...values(shot)].filter((v) => v.param.type === 'number' || v.param.type === 'vector')
   const withPlace = new Set(placed(shot).map((e) => e.id))
-  const elements = [...new Map([...shot.controls, ...placed(shot), ...numbers.map((v) => v.record.element)].map((e) => [e.id, e.name]))].map(([id, name]) => ({ value: id, label: name }))
-  const of = (id: string) => [...numbers.filter((v) => v.record.element.id === id).map((v) => ({ value: v.path, label: v.label })), ...(withPlace.has(id) ? PLACES : [])]
+  const elements = [
+    ...new Map([...shot.controls, ...placed(shot), ...numbers.map((v) => v.record.element)].map((e) => [e.id, e.name])),
+  ].map(([id, name]) => ({ value: id, label: name }))
+  const of = (id: string) => [
+    ...numbers.filter((v) => v.record.element.id === id).map((v) => ({ value: v.path, label: v.label })),
+    ...(withPlace.has(id) ? PLACES : []),
+  ]
   const options = value ? of(value.element) : []
   return (
     <span className="flex min-w-0 flex-1 flex-col gap-1">
-      <Select label={`${label}: element`} value={value?.element ?? ''} options={value ? elements : [{ value: '', label: 'Pick an element…' }, ...elements]} onChange={(id) => id && onChange({ element: id, value: of(id)[0]?.value ?? 'world.0' })} />
-      {value && <Select label={`${label}: value`} value={value.value} options={options} onChange={(v) => onChange(v === 'distance' ? { element: value.element, value: v, to: placed(shot).find((e) => e.id !== value.element)?.id ?? value.element } : { element: value.element, value: v })} />}
-      {value?.value === 'distance' && <Select label={`${label}: other end`} value={value.to ?? ''} options={placed(shot).filter((e) => e.id !== value.element).map((e) => ({ value: e.id, label: e.name }))} onChange={(to) => onChange({ ...value, to })} />}
+      <Select
+        label={`${label}: element`}
+        value={value?.element ?? ''}
+        options={value ? elements : [{ value: '', label: 'Pick an element…' }, ...elements]}
+        onChange={(id) => id && onChange({ element: id, value: of(id)[0]?.value ?? 'world.0' })}
+      />
+      {value && (
+        <Select
+          label={`${label}: value`}
+          value={value.value}
+          options={options}
+          onChange={(v) =>
+            onChange(
+              v === 'distance'
+                ? { element: value.element, value: v, to: placed(shot).find((e) => e.id !== value.element)?.id ?? value.element }
+                : { element: value.element, value: v },
+            )
+          }
+        />
+      )}
+      {value?.value === 'distance' && (
+        <Select
+          label={`${label}: other end`}
+          value={value.to ?? ''}
+          options={placed(shot)
+            .filter((e) => e.id !== value.element)
+            .map((e) => ({ value: e.id, label: e.name }))}
+          onChange={(to) => onChange({ ...value, to })}
+        />
+      )}
     </span>
   )
 }

@@ -4,7 +4,23 @@ import { demoShot } from '../../acts/testing/shots'
 import type { Shot } from '../../shot'
 import { keyedValues } from '../keyed'
 import { edit, loadStudio, setPlayhead, shotNow, studio, undoStep } from '../store'
-import { bindsOf, canPaste, copyValue, dropKeyNow, freezeNow, hasKeyAt, keysOf, numberNow, pasteValue, setKeyNow, stepNow, timeNow, toDefault, writeNow, writeVary } from './bind'
+import {
+  bindsOf,
+  canPaste,
+  copyValue,
+  dropKeyNow,
+  freezeNow,
+  hasKeyAt,
+  keysOf,
+  numberNow,
+  pasteValue,
+  setKeyNow,
+  stepNow,
+  timeNow,
+  toDefault,
+  writeNow,
+  writeVary,
+} from './bind'
 
 /** The demo, opened at its first frame. */
 const demo = () => ({ ...demoShot(), opens: null })
@@ -14,7 +30,8 @@ const burst = (s: Shot) => s.systems[0].birth[0]
 /** Binds are made from the shot as it is, as a card does with every drawing. */
 const act = (name: string) => bindsOf(actOf('burst').params, burst(shotNow()), 'Burst', burst)[name]
 const object = (name: string) => bindsOf(OBJECT_PARAMS, rec(shotNow().objects[0]), 'Anvil', (s) => rec(s.objects[0]))[name]
-const material = (name: string) => bindsOf(MATERIAL_PARAMS, rec(shotNow().objects[0].material), 'Anvil', (s) => rec(s.objects[0].material))[name]
+const material = (name: string) =>
+  bindsOf(MATERIAL_PARAMS, rec(shotNow().objects[0].material), 'Anvil', (s) => rec(s.objects[0].material))[name]
 
 describe('a number with ±', () => {
   it('keeps its ± when the value changes, and its value when the ± changes', () => {
@@ -65,7 +82,12 @@ describe('keys', () => {
     setKeyNow(object('seen'))
     setPlayhead(24)
     writeNow(object('seen'), false, null)
-    expect(shotNow().objects[0].seen).toEqual({ keys: [{ t: 0, v: true, ease: 'hold' }, { t: 1, v: false, ease: 'hold' }] })
+    expect(shotNow().objects[0].seen).toEqual({
+      keys: [
+        { t: 0, v: true, ease: 'hold' },
+        { t: 1, v: false, ease: 'hold' },
+      ],
+    })
     setPlayhead(23)
     expect(stepNow<boolean>(object('seen'))).toBe(true)
     setKeyNow(material('colour'))
@@ -94,7 +116,15 @@ describe('keys', () => {
     edit('life', (s) => void (s.systems[0].life = { value: { keys: [{ t: 0, v: 1, ease: 'linear' }] }, vary: 0 }))
     edit('bloom', (s) => void (s.layers[0].finish[0].from = { keys: [{ t: 0, v: 1, ease: 'linear' }] }))
     const list = keyedValues(shotNow())
-    expect(list.map((k) => `${k.elementName}: ${k.name}`)).toEqual(['Anvil: rotate', 'Anvil: glow', 'Slug: glow', 'Sparks: life', 'Sparks: Burst, spread', 'Strike light: strength', 'Picture: Bloom, from'])
+    expect(list.map((k) => `${k.elementName}: ${k.name}`)).toEqual([
+      'Anvil: rotate',
+      'Anvil: glow',
+      'Slug: glow',
+      'Sparks: life',
+      'Sparks: Burst, spread',
+      'Strike light: strength',
+      'Picture: Bloom, from',
+    ])
     // What the list names can be written through it.
     for (const k of list) if (k.bind.param.type === 'number') writeNow(k.bind, 1, null)
     expect(keyedValues(shotNow())).toHaveLength(7)

@@ -1,4 +1,24 @@
-import { type Animated, defaultOf, dropKey, isFree, isKeyed, isVaried, type Key, keyedNumber, type Param, sampleColour, sampleNumber, sampleStep, setKey, settled, timeOf, type Varied, type Vec3, valueOf, withValue } from '../../shot'
+import {
+  type Animated,
+  defaultOf,
+  dropKey,
+  isFree,
+  isKeyed,
+  isVaried,
+  type Key,
+  keyedNumber,
+  type Param,
+  sampleColour,
+  sampleNumber,
+  sampleStep,
+  setKey,
+  settled,
+  timeOf,
+  type Varied,
+  type Vec3,
+  valueOf,
+  withValue,
+} from '../../shot'
 import { edit, shotNow, studio } from '../store'
 
 /** One parameter of one thing in the shot: how to read it now and how to change it. */
@@ -17,7 +37,8 @@ const tolerance = () => 0.25 / (shotNow().rate.num / shotNow().rate.den)
 /** One parameter in each of its units; the same record for the same unit, since rows are drawn anew when it changes. */
 const variants = new WeakMap<Param, Map<string, Param>>()
 function inUnit(p: Param, record: Record<string, unknown>): Param {
-  const unit = p.type === 'number' && p.unitBy ? p.unitBy.units[String(sampleStep(record[p.unitBy.param] as Animated<string>, timeNow()))] : undefined
+  const unit =
+    p.type === 'number' && p.unitBy ? p.unitBy.units[String(sampleStep(record[p.unitBy.param] as Animated<string>, timeNow()))] : undefined
   if (p.type !== 'number' || !unit || unit === p.unit) return p
   let known = variants.get(p)
   if (!known) variants.set(p, (known = new Map()))
@@ -26,7 +47,12 @@ function inUnit(p: Param, record: Record<string, unknown>): Param {
   return made
 }
 /** Makes binds for all parameters of a record that `find` fetches from a draft of the shot. */
-export function bindsOf(params: Record<string, Param>, record: Record<string, unknown>, title: string, find: (shot: ReturnType<typeof shotNow>) => Record<string, unknown> | undefined): Record<string, Bind> {
+export function bindsOf(
+  params: Record<string, Param>,
+  record: Record<string, unknown>,
+  title: string,
+  find: (shot: ReturnType<typeof shotNow>) => Record<string, unknown> | undefined,
+): Record<string, Bind> {
   return Object.fromEntries(
     Object.entries(params).map(([name, param]) => [
       name,
@@ -49,7 +75,8 @@ export function bindsOf(params: Record<string, Param>, record: Record<string, un
   )
 }
 /** What is animated inside a parameter: itself, or its value beside a ±, or a component of a vector. */
-export const inner = (b: Bind, component?: number): unknown => (component !== undefined ? (b.value as unknown[])[component] : isVaried(b.value) ? b.value.value : b.value)
+export const inner = (b: Bind, component?: number): unknown =>
+  component !== undefined ? (b.value as unknown[])[component] : isVaried(b.value) ? b.value.value : b.value
 export function rewrap(b: Bind, v: unknown, component?: number): unknown {
   if (component !== undefined) return (b.value as unknown[]).map((x, i) => (i === component ? v : x))
   return isVaried(b.value) ? { ...b.value, value: v } : v
@@ -63,16 +90,29 @@ export const keysOf = (b: Bind): Key<unknown>[] => {
 export const hasKeyAt = (b: Bind, t: number): boolean => keysOf(b).some((k) => Math.abs(k.t - t) < tolerance())
 
 /** The value below its modulators: what a field shows and changes. */
-export const numberNow = (b: Bind, component?: number): number => keyedNumber(component !== undefined ? (inner(b, component) as Animated<number>) : valueOf(b.value as Varied), timeNow())
+export const numberNow = (b: Bind, component?: number): number =>
+  keyedNumber(component !== undefined ? (inner(b, component) as Animated<number>) : valueOf(b.value as Varied), timeNow())
 /** The value as it is, with its modulators. */
 export const resultNow = (b: Bind, component?: number): number => sampleNumber(inner(b, component) as Animated<number>, timeNow())
-export const colourNow = (b: Bind): Vec3 => sampleColour((isFree<Vec3>(b.value) ? b.value.value : isKeyed<Vec3>(b.value) ? { keys: b.value.keys, loop: b.value.loop } : b.value) as Animated<Vec3>, timeNow())
+export const colourNow = (b: Bind): Vec3 =>
+  sampleColour(
+    (isFree<Vec3>(b.value)
+      ? b.value.value
+      : isKeyed<Vec3>(b.value)
+        ? { keys: b.value.keys, loop: b.value.loop }
+        : b.value) as Animated<Vec3>,
+    timeNow(),
+  )
 export const stepNow = <T extends string | boolean>(b: Bind): T => sampleStep(b.value as Animated<T>, timeNow())
 
 /** Changes the value as seen now: a constant, or the key at the playhead when the value has keys. */
 export function writeNow(b: Bind, value: number | string | boolean | Vec3, gesture: string | null, component?: number): void {
   const ease = typeof value === 'string' || typeof value === 'boolean' ? 'hold' : 'smooth'
-  b.write(b.param.label.toLowerCase(), rewrap(b, withValue<unknown>(inner(b, component) as Animated<unknown>, timeNow(), value, ease, tolerance()), component), gesture)
+  b.write(
+    b.param.label.toLowerCase(),
+    rewrap(b, withValue<unknown>(inner(b, component) as Animated<unknown>, timeNow(), value, ease, tolerance()), component),
+    gesture,
+  )
 }
 export function writeVary(b: Bind, vary: number, gesture: string | null): void {
   const base = valueOf(b.value as Varied)
@@ -82,11 +122,19 @@ export function setKeyNow(b: Bind): void {
   const t = timeNow()
   const label = `key on ${b.param.label.toLowerCase()}`
   if (b.param.type === 'vector') {
-    b.write(label, (b.value as Animated<number>[]).map((c) => setKey(c, t, keyedNumber(c, t), 'smooth', tolerance())), null)
+    b.write(
+      label,
+      (b.value as Animated<number>[]).map((c) => setKey(c, t, keyedNumber(c, t), 'smooth', tolerance())),
+      null,
+    )
     return
   }
   const now = b.param.type === 'number' ? numberNow(b) : b.param.type === 'colour' ? colourNow(b) : stepNow(b)
-  b.write(label, rewrap(b, setKey<unknown>(inner(b), t, now, b.param.type === 'number' || b.param.type === 'colour' ? 'smooth' : 'hold', tolerance())), null)
+  b.write(
+    label,
+    rewrap(b, setKey<unknown>(inner(b), t, now, b.param.type === 'number' || b.param.type === 'colour' ? 'smooth' : 'hold', tolerance())),
+    null,
+  )
 }
 export function dropKeyNow(b: Bind, t = timeNow()): void {
   const label = `key of ${b.param.label.toLowerCase()}`
@@ -98,10 +146,19 @@ export function freezeNow(b: Bind): void {
   const t = timeNow()
   const now = (a: unknown): unknown => {
     if (!isKeyed<unknown>(a)) return a
-    const v = b.param.type === 'colour' ? sampleColour({ keys: a.keys } as Animated<Vec3>, t) : typeof a.keys[0].v === 'number' ? keyedNumber(a as Animated<number>, t) : sampleStep(a as Animated<string>, t)
+    const v =
+      b.param.type === 'colour'
+        ? sampleColour({ keys: a.keys } as Animated<Vec3>, t)
+        : typeof a.keys[0].v === 'number'
+          ? keyedNumber(a as Animated<number>, t)
+          : sampleStep(a as Animated<string>, t)
     return settled<unknown>(a, v)
   }
-  b.write(`keys of ${b.param.label.toLowerCase()}`, b.param.type === 'vector' ? (b.value as unknown[]).map(now) : rewrap(b, now(inner(b))), null)
+  b.write(
+    `keys of ${b.param.label.toLowerCase()}`,
+    b.param.type === 'vector' ? (b.value as unknown[]).map(now) : rewrap(b, now(inner(b))),
+    null,
+  )
 }
 export function toDefault(b: Bind): void {
   b.write(`${b.param.label.toLowerCase()} to its default`, defaultOf(b.param), null)
@@ -110,7 +167,8 @@ let clipboard: { type: Param['type']; value: unknown } | null = null
 export function copyValue(b: Bind): void {
   clipboard = { type: b.param.type, value: structuredClone(b.value) }
 }
-export const canPaste = (b: Bind): boolean => clipboard?.type === b.param.type && (!isVaried(clipboard.value) || (b.param.type === 'number' && !!b.param.varied))
+export const canPaste = (b: Bind): boolean =>
+  clipboard?.type === b.param.type && (!isVaried(clipboard.value) || (b.param.type === 'number' && !!b.param.varied))
 export function pasteValue(b: Bind): void {
   if (clipboard && canPaste(b)) b.write(`${b.param.label.toLowerCase()}, pasted`, structuredClone(clipboard.value), null)
 }

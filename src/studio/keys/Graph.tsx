@@ -12,7 +12,17 @@ const TOP = 14
 const BOTTOM = 26
 const HIT = 8
 type Drag =
-  | { kind: 'move' | 'scale'; x: number; y: number; keys: Key<unknown>[]; chosen: number[]; about: number; span: number; gesture: string; moved: boolean }
+  | {
+      kind: 'move' | 'scale'
+      x: number
+      y: number
+      keys: Key<unknown>[]
+      chosen: number[]
+      about: number
+      span: number
+      gesture: string
+      moved: boolean
+    }
   | { kind: 'bend'; end: 0 | 1; at: number; gesture: string }
   | { kind: 'box'; x: number; y: number; toX: number; toY: number; keep: number[] }
 interface Range {
@@ -22,7 +32,8 @@ interface Range {
 /** Values that the picture must hold: all keys and the curve between. */
 export function rangeOf(track: Track, t0: number, t1: number): Range {
   const a = inner(track.bind, track.component) as Animated<number>
-  let low = Infinity, high = -Infinity
+  let low = Infinity,
+    high = -Infinity
   const take = (v: number) => {
     low = Math.min(low, v)
     high = Math.max(high, v)
@@ -41,7 +52,21 @@ const roundStep = (span: number, n: number): number => {
 }
 
 /** The keys of one value over the same frames as the ruler above: dragged, boxed, scaled in time, bent. */
-export function Graph({ track, chosen, choose, range, setRange, left }: { track: Track; chosen: number[]; choose: (t: number[]) => void; range: Range | null; setRange: (r: Range | null) => void; /** Pixels of this panel left of the ruler's beginning. */ left: number }) {
+export function Graph({
+  track,
+  chosen,
+  choose,
+  range,
+  setRange,
+  left,
+}: {
+  track: Track
+  chosen: number[]
+  choose: (t: number[]) => void
+  range: Range | null
+  setRange: (r: Range | null) => void /** Pixels of this panel left of the ruler's beginning. */
+  left: number
+}) {
   const shot = useShot((s) => s)
   const playhead = useStudio((s) => s.playhead)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -57,10 +82,12 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
     return () => o.disconnect()
   }, [])
   const { first, last } = shot.range
-  const t0 = 0, t1 = Math.max(1e-6, timeOf(shot, last))
+  const t0 = 0,
+    t1 = Math.max(1e-6, timeOf(shot, last))
   const flat = track.kind !== 'number'
   const r = flat ? { low: -1, high: 1 } : (range ?? rangeOf(track, t0, t1))
-  const plotW = Math.max(1, size.w - left - RULER_RIGHT), plotH = Math.max(1, size.h - TOP - BOTTOM)
+  const plotW = Math.max(1, size.w - left - RULER_RIGHT),
+    plotH = Math.max(1, size.h - TOP - BOTTOM)
   const xOf = (t: number) => left + ((t - t0) / (t1 - t0)) * plotW
   const yOf = (v: number) => TOP + (1 - (v - r.low) / (r.high - r.low)) * plotH
   const tOf = (x: number) => t0 + ((x - left) / plotW) * (t1 - t0)
@@ -68,7 +95,8 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
   const snap = shot.rate.den / shot.rate.num
   const keyY = (k: Key<unknown>) => (flat ? yOf(0) : yOf(k.v as number))
   const unit = 'unit' in track.bind.param ? unitText(track.bind.param as never) : ''
-  const bounds: [number, number] = track.bind.param.type === 'number' ? [track.bind.param.min ?? -Infinity, track.bind.param.max ?? Infinity] : [-Infinity, Infinity]
+  const bounds: [number, number] =
+    track.bind.param.type === 'number' ? [track.bind.param.min ?? -Infinity, track.bind.param.max ?? Infinity] : [-Infinity, Infinity]
 
   /** The two handles of a bent segment, in pixels, when its key is chosen. */
   const handles = track.keys.flatMap((k, i) => {
@@ -155,7 +183,8 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
       g.strokeStyle = colour('moss')
     }
     for (const k of track.keys) {
-      const x = xOf(k.t), y = keyY(k)
+      const x = xOf(k.t),
+        y = keyY(k)
       const on = isChosen(chosen, k.t)
       // A drop whose tip is the exact place.
       g.beginPath()
@@ -169,7 +198,10 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
     }
     if (bracket) {
       g.strokeStyle = colour('mist')
-      for (const [x, way] of [[bracket.x0 - 9, 1], [bracket.x1 + 9, -1]] as const) {
+      for (const [x, way] of [
+        [bracket.x0 - 9, 1],
+        [bracket.x1 + 9, -1],
+      ] as const) {
         g.beginPath()
         g.moveTo(x + way * 6, TOP)
         g.lineTo(x, TOP)
@@ -207,7 +239,9 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
     return { x: e.clientX - b.left, y: e.clientY - b.top }
   }
   const hitKey = (x: number, y: number) => {
-    const rated = track.keys.map((k) => ({ k, d: Math.max(Math.abs(xOf(k.t) - x), Math.max(0, Math.abs(keyY(k) + 5 - y) - 5)) })).filter((q) => q.d < HIT)
+    const rated = track.keys
+      .map((k) => ({ k, d: Math.max(Math.abs(xOf(k.t) - x), Math.max(0, Math.abs(keyY(k) + 5 - y) - 5)) }))
+      .filter((q) => q.d < HIT)
     return rated.sort((a, b) => a.d - b.d)[0]?.k ?? null
   }
   const down = (e: PointerEvent<HTMLDivElement>) => {
@@ -223,13 +257,30 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
     }
     if (bracket && (Math.abs(x - bracket.x0 + 9) < 6 || Math.abs(x - bracket.x1 - 9) < 6)) {
       const leftSide = Math.abs(x - bracket.x0 + 9) < 6
-      const a = chosenKeys[0].t, b = chosenKeys[chosenKeys.length - 1].t
-      drag.current = { kind: 'scale', x, y, keys: track.keys, chosen, about: leftSide ? b : a, span: leftSide ? a - b : b - a, gesture, moved: false }
+      const a = chosenKeys[0].t,
+        b = chosenKeys[chosenKeys.length - 1].t
+      drag.current = {
+        kind: 'scale',
+        x,
+        y,
+        keys: track.keys,
+        chosen,
+        about: leftSide ? b : a,
+        span: leftSide ? a - b : b - a,
+        gesture,
+        moved: false,
+      }
       return
     }
     const k = hitKey(x, y)
     if (k) {
-      const next = e.shiftKey ? (isChosen(chosen, k.t) ? chosen.filter((c) => Math.abs(c - k.t) > SAME) : [...chosen, k.t]) : isChosen(chosen, k.t) ? chosen : [k.t]
+      const next = e.shiftKey
+        ? isChosen(chosen, k.t)
+          ? chosen.filter((c) => Math.abs(c - k.t) > SAME)
+          : [...chosen, k.t]
+        : isChosen(chosen, k.t)
+          ? chosen
+          : [k.t]
       choose(next)
       setRange(r)
       drag.current = { kind: 'move', x, y, keys: track.keys, chosen: next, about: 0, span: 0, gesture, moved: false }
@@ -244,7 +295,15 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
     if (d.kind === 'box') {
       d.toX = x
       d.toY = y
-      const inside = track.keys.filter((k) => xOf(k.t) >= Math.min(d.x, x) && xOf(k.t) <= Math.max(d.x, x) && keyY(k) + 6 >= Math.min(d.y, y) && keyY(k) + 6 <= Math.max(d.y, y)).map((k) => k.t)
+      const inside = track.keys
+        .filter(
+          (k) =>
+            xOf(k.t) >= Math.min(d.x, x) &&
+            xOf(k.t) <= Math.max(d.x, x) &&
+            keyY(k) + 6 >= Math.min(d.y, y) &&
+            keyY(k) + 6 <= Math.max(d.y, y),
+        )
+        .map((k) => k.t)
       choose([...new Set([...d.keep, ...inside])])
       again((n) => n + 1)
       return
@@ -256,14 +315,22 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
       const bend: [number, number, number, number] = [...(k.bend ?? [1 / 3, 0, 2 / 3, 0])]
       bend[d.end * 2] = Math.min(1, Math.max(0, (tOf(x) - k.t) / (next.t - k.t)))
       bend[d.end * 2 + 1] = vOf(y) - (d.end ? next.v : k.v)
-      writeKeys(track, `bend of ${track.bind.param.label.toLowerCase()}`, changeKeys(track.keys, [k.t], (q) => ({ ...q, bend })), d.gesture)
+      writeKeys(
+        track,
+        `bend of ${track.bind.param.label.toLowerCase()}`,
+        changeKeys(track.keys, [k.t], (q) => ({ ...q, bend })),
+        d.gesture,
+      )
       return
     }
     if (!d.moved && Math.hypot(x - d.x, y - d.y) < 3) return
     d.moved = true
     // Alt leaves the frames; with Shift a key keeps its value.
     const grid = e.altKey ? 0 : snap
-    const m = d.kind === 'move' ? moveKeys(d.keys, d.chosen, tOf(x) - tOf(d.x), flat || e.shiftKey ? 0 : vOf(y) - vOf(d.y), grid, bounds) : scaleKeys(d.keys, d.chosen, d.about, Math.max(0.01, (tOf(x) - d.about) / d.span), grid)
+    const m =
+      d.kind === 'move'
+        ? moveKeys(d.keys, d.chosen, tOf(x) - tOf(d.x), flat || e.shiftKey ? 0 : vOf(y) - vOf(d.y), grid, bounds)
+        : scaleKeys(d.keys, d.chosen, d.about, Math.max(0.01, (tOf(x) - d.about) / d.span), grid)
     writeKeys(track, `${d.chosen.length > 1 ? 'keys' : 'key'} of ${track.bind.param.label.toLowerCase()}`, m.keys, d.gesture)
     choose(m.chosen)
   }
@@ -283,7 +350,14 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
     const t = Math.max(0, Math.round(tOf(x) / snap) * snap)
     const a = inner(track.bind, track.component)
     const v = Math.min(bounds[1], Math.max(bounds[0], keyedNumber(a as Animated<number>, t)))
-    writeKeys(track, `key on ${track.bind.param.label.toLowerCase()}`, [...(isKeyed<unknown>(a) ? track.keys.filter((k) => Math.abs(k.t - t) > SAME) : []), { t, v, ease: 'smooth' as const }].sort((p, q) => p.t - q.t), null)
+    writeKeys(
+      track,
+      `key on ${track.bind.param.label.toLowerCase()}`,
+      [...(isKeyed<unknown>(a) ? track.keys.filter((k) => Math.abs(k.t - t) > SAME) : []), { t, v, ease: 'smooth' as const }].sort(
+        (p, q) => p.t - q.t,
+      ),
+      null,
+    )
     choose([t])
   }
   const wheel = (e: WheelEvent) => {
@@ -313,4 +387,3 @@ export function Graph({ track, chosen, choose, range, setRange, left }: { track:
     </div>
   )
 }
-

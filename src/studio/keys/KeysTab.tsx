@@ -10,7 +10,20 @@ import { select, setPlayhead, shotNow, studio, toast, useShot, useStudio } from 
 import { cx, Drop, IconButton, Select } from '../ui'
 import { show } from '../units'
 import { Graph, rangeOf } from './Graph'
-import { type Clip, changeKeys, copyKeys, dropKeys, isChosen, moveKeys, pasteKeys, SAME, type Track, tracksOf, writeKeys, writeLoop } from './tracks'
+import {
+  type Clip,
+  changeKeys,
+  copyKeys,
+  dropKeys,
+  isChosen,
+  moveKeys,
+  pasteKeys,
+  SAME,
+  type Track,
+  tracksOf,
+  writeKeys,
+  writeLoop,
+} from './tracks'
 import { RULER_LEFT } from '../time/TimeBar'
 
 /** Width of the column beside the graph: the graph's frames stand under those of the ruler. */
@@ -53,7 +66,13 @@ export function KeysTab() {
     if (e.key in arrows && chosen.length && (e.target as HTMLElement).closest('[data-graph]')) {
       const [dx, dy] = arrows[e.key]
       const r = range ?? (track.kind === 'number' ? rangeOf(track, 0, timeOf(shot, shot.range.last)) : { low: 0, high: 1 })
-      const m = moveKeys(track.keys, chosen, dx * frame * (e.shiftKey ? 10 : 1), track.kind === 'number' ? (dy * (r.high - r.low)) / (e.shiftKey ? 20 : 200) : 0, 0)
+      const m = moveKeys(
+        track.keys,
+        chosen,
+        dx * frame * (e.shiftKey ? 10 : 1),
+        track.kind === 'number' ? (dy * (r.high - r.low)) / (e.shiftKey ? 20 : 200) : 0,
+        0,
+      )
       writeKeys(track, `keys of ${track.bind.param.label.toLowerCase()}`, m.keys, `arrow-${track.id}`)
       setChosen(m.chosen)
     } else if ((e.key === 'Delete' || e.key === 'Backspace') && chosen.length) {
@@ -78,12 +97,33 @@ export function KeysTab() {
     <div className={cx('flex min-h-0 flex-col border-bark', beside ? 'max-h-48 border-b' : 'w-[216px] shrink-0 border-r')}>
       <h3 className="flex h-8 shrink-0 items-center px-3 font-semibold">Values that move</h3>
       <div className="min-h-0 flex-1 overflow-y-auto px-1 pb-1">
-        {!tracks.length && <p className="px-2 text-moss">None yet. Set a key with the dot beside a value, or right-click the value and add a modulator.</p>}
+        {!tracks.length && (
+          <p className="px-2 text-moss">None yet. Set a key with the dot beside a value, or right-click the value and add a modulator.</p>
+        )}
         {tracks.map((t) => (
-          <button key={t.id} type="button" aria-current={t.id === track?.id} title={t.name} onClick={() => { setWanted(t.id); select(t.element) }} className={cx('flex h-6 w-full items-center gap-2 rounded-[3px] border px-2 text-left', t.id === track?.id ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60')}>
+          <button
+            key={t.id}
+            type="button"
+            aria-current={t.id === track?.id}
+            title={t.name}
+            onClick={() => {
+              setWanted(t.id)
+              select(t.element)
+            }}
+            className={cx(
+              'flex h-6 w-full items-center gap-2 rounded-[3px] border px-2 text-left',
+              t.id === track?.id ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60',
+            )}
+          >
             {t.keys.length ? <Drop size={12} /> : <AudioWaveform size={12} strokeWidth={1.5} className="shrink-0" />}
             <span className="min-w-0 flex-1 truncate">{t.name}</span>
-            <span className="shrink-0 font-normal text-moss">{t.keys.length ? t.keys.length : t.modulators.length === 1 ? actOf(t.modulators[0]).title.toLowerCase() : `${t.modulators.length} mod.`}</span>
+            <span className="shrink-0 font-normal text-moss">
+              {t.keys.length
+                ? t.keys.length
+                : t.modulators.length === 1
+                  ? actOf(t.modulators[0]).title.toLowerCase()
+                  : `${t.modulators.length} mod.`}
+            </span>
           </button>
         ))}
         <Windows />
@@ -96,13 +136,24 @@ export function KeysTab() {
     <div className="flex min-h-0 min-w-0 flex-1 flex-col">
       <div className="flex h-8 shrink-0 items-center gap-2 pr-2" style={{ paddingLeft: beside ? 12 : 52 }}>
         <b className="truncate font-semibold">{track.name}</b>
-        <span className="min-w-0 truncate text-moss">{track.modulators.length ? `${track.modulators.map((m) => actOf(m).title.toLowerCase()).join(', ')} on top of ${track.keys.length ? 'the dashed keys' : 'a constant'}` : track.bind.param.help}</span>
+        <span className="min-w-0 truncate text-moss">
+          {track.modulators.length
+            ? `${track.modulators.map((m) => actOf(m).title.toLowerCase()).join(', ')} on top of ${track.keys.length ? 'the dashed keys' : 'a constant'}`
+            : track.bind.param.help}
+        </span>
         <span className="flex-1" />
         <IconButton name="Show all values" onClick={() => setRange(null)}>
           <Maximize size={14} strokeWidth={1.5} />
         </IconButton>
       </div>
-      <Graph track={track} chosen={chosen} choose={setChosen} range={range} setRange={setRange} left={beside ? 56 : RULER_LEFT - COLUMN_PX} />
+      <Graph
+        track={track}
+        chosen={chosen}
+        choose={setChosen}
+        range={range}
+        setRange={setRange}
+        left={beside ? 56 : RULER_LEFT - COLUMN_PX}
+      />
     </div>
   )
   return (
@@ -125,41 +176,97 @@ function KeyPanel({ track, chosen, choose }: { track: Track; chosen: number[]; c
     choose([to.t])
     setPlayhead(frameAt(shot, to.t))
   }
-  const change = (label: string, f: (k: Key<unknown>) => Key<unknown>, gesture: string | null = null) => writeKeys(track, label, changeKeys(track.keys, chosen, f), gesture)
+  const change = (label: string, f: (k: Key<unknown>) => Key<unknown>, gesture: string | null = null) =>
+    writeKeys(track, label, changeKeys(track.keys, chosen, f), gesture)
   const p = track.bind.param
-  const spec = { unit: 'unit' in p ? p.unit : '', min: p.type === 'number' ? p.min : undefined, max: p.type === 'number' ? p.max : undefined, soft: p.type === 'number' ? p.soft : undefined, integer: p.type === 'number' ? p.integer : undefined } as const
+  const spec = {
+    unit: 'unit' in p ? p.unit : '',
+    min: p.type === 'number' ? p.min : undefined,
+    max: p.type === 'number' ? p.max : undefined,
+    soft: p.type === 'number' ? p.soft : undefined,
+    integer: p.type === 'number' ? p.integer : undefined,
+  } as const
   const next = track.keys[i + 1]
   const row = 'flex h-6 items-center gap-2 [&>span:first-child]:w-14 [&>span:first-child]:shrink-0 [&>span:first-child]:text-moss'
   return (
     <div style={{ width: COLUMN_PX }} className="flex shrink-0 flex-col gap-1 overflow-y-auto px-3 pb-2">
       <div className="flex h-8 shrink-0 items-center">
-        <b className="flex-1 font-semibold">{chosen.length > 1 ? `${chosen.length} keys` : k ? `Key ${i + 1} of ${track.keys.length}` : track.keys.length ? `${track.keys.length} ${track.keys.length === 1 ? 'key' : 'keys'}` : 'No keys'}</b>
-        <IconButton name="Key before" onClick={() => go(k ? i - 1 : track.keys.findLastIndex((x) => x.t < timeOf(shot, studio().playhead) - SAME))}>
+        <b className="flex-1 font-semibold">
+          {chosen.length > 1
+            ? `${chosen.length} keys`
+            : k
+              ? `Key ${i + 1} of ${track.keys.length}`
+              : track.keys.length
+                ? `${track.keys.length} ${track.keys.length === 1 ? 'key' : 'keys'}`
+                : 'No keys'}
+        </b>
+        <IconButton
+          name="Key before"
+          onClick={() => go(k ? i - 1 : track.keys.findLastIndex((x) => x.t < timeOf(shot, studio().playhead) - SAME))}
+        >
           <ChevronLeft size={14} strokeWidth={1.5} />
         </IconButton>
-        <IconButton name="Next key" onClick={() => go(k ? i + 1 : track.keys.findIndex((x) => x.t > timeOf(shot, studio().playhead) + SAME))}>
+        <IconButton
+          name="Next key"
+          onClick={() => go(k ? i + 1 : track.keys.findIndex((x) => x.t > timeOf(shot, studio().playhead) + SAME))}
+        >
           <ChevronRight size={14} strokeWidth={1.5} />
         </IconButton>
       </div>
-      {!k && <p className="text-moss">{track.keys.length ? 'Choose a key, or drag a box around several. Double-click sets one.' : track.kind === 'number' ? 'Double-click in the graph sets a key.' : 'Set a key with the dot beside the value.'}</p>}
+      {!k && (
+        <p className="text-moss">
+          {track.keys.length
+            ? 'Choose a key, or drag a box around several. Double-click sets one.'
+            : track.kind === 'number'
+              ? 'Double-click in the graph sets a key.'
+              : 'Set a key with the dot beside the value.'}
+        </p>
+      )}
       {k && (
         <>
           {chosen.length === 1 && (
             <>
               <div className={row}>
                 <span>Frame</span>
-                <NumberField className="flex-1" label="Frame of the key" value={k.t} spec={{ unit: 's', moment: true, min: 0 }} fps={fps} onChange={(t, g) => { const m = moveKeys(track.keys, chosen, t - k.t, 0, 0); writeKeys(track, 'frame of a key', m.keys, g); choose(m.chosen) }} />
+                <NumberField
+                  className="flex-1"
+                  label="Frame of the key"
+                  value={k.t}
+                  spec={{ unit: 's', moment: true, min: 0 }}
+                  fps={fps}
+                  onChange={(t, g) => {
+                    const m = moveKeys(track.keys, chosen, t - k.t, 0, 0)
+                    writeKeys(track, 'frame of a key', m.keys, g)
+                    choose(m.chosen)
+                  }}
+                />
               </div>
               <div className={row}>
                 <span>Value</span>
                 {typeof k.v === 'number' ? (
-                  <NumberField className="flex-1" label="Value of the key" value={k.v} spec={spec} fps={fps} onChange={(v, g) => change('value of a key', (x) => ({ ...x, v }), g)} />
+                  <NumberField
+                    className="flex-1"
+                    label="Value of the key"
+                    value={k.v}
+                    spec={spec}
+                    fps={fps}
+                    onChange={(v, g) => change('value of a key', (x) => ({ ...x, v }), g)}
+                  />
                 ) : typeof k.v === 'boolean' ? (
                   <SwitchField label="Value of the key" on={k.v} onChange={(v) => change('value of a key', (x) => ({ ...x, v }))} />
                 ) : Array.isArray(k.v) ? (
-                  <ColourField label="Value of the key" value={k.v as never} onChange={(v, g) => change('value of a key', (x) => ({ ...x, v }), g)} />
+                  <ColourField
+                    label="Value of the key"
+                    value={k.v as never}
+                    onChange={(v, g) => change('value of a key', (x) => ({ ...x, v }), g)}
+                  />
                 ) : (
-                  <Select label="Value of the key" value={String(k.v)} options={p.type === 'choice' ? [...p.options] : []} onChange={(v) => change('value of a key', (x) => ({ ...x, v }))} />
+                  <Select
+                    label="Value of the key"
+                    value={String(k.v)}
+                    options={p.type === 'choice' ? [...p.options] : []}
+                    onChange={(v) => change('value of a key', (x) => ({ ...x, v }))}
+                  />
                 )}
               </div>
             </>
@@ -167,11 +274,31 @@ function KeyPanel({ track, chosen, choose }: { track: Track; chosen: number[]; c
           {track.kind !== 'step' && (
             <div className={row}>
               <span>Ease</span>
-              <Select label="Ease of the key" value={k.ease} options={track.kind === 'colour' ? EASES.slice(0, 3) : EASES} onChange={(ease) => change('ease of keys', (x) => ({ ...x, ease: ease as Ease }))} />
+              <Select
+                label="Ease of the key"
+                value={k.ease}
+                options={track.kind === 'colour' ? EASES.slice(0, 3) : EASES}
+                onChange={(ease) => change('ease of keys', (x) => ({ ...x, ease: ease as Ease }))}
+              />
             </div>
           )}
-          {track.kind === 'number' && k.ease === 'curve' && next && chosen.length === 1 && <Slopes k={k as Key<number>} next={next as Key<number>} change={(bend, g) => change('bend of a key', (x) => ({ ...x, bend }), g)} unit={show(0) && spec.unit} fps={fps} />}
-          <button type="button" className="flex h-6 items-center gap-2 text-moss hover:text-mist" onClick={() => { writeKeys(track, `${chosen.length} ${chosen.length > 1 ? 'keys' : 'key'} less`, dropKeys(track.keys, chosen), null); choose([]) }}>
+          {track.kind === 'number' && k.ease === 'curve' && next && chosen.length === 1 && (
+            <Slopes
+              k={k as Key<number>}
+              next={next as Key<number>}
+              change={(bend, g) => change('bend of a key', (x) => ({ ...x, bend }), g)}
+              unit={show(0) && spec.unit}
+              fps={fps}
+            />
+          )}
+          <button
+            type="button"
+            className="flex h-6 items-center gap-2 text-moss hover:text-mist"
+            onClick={() => {
+              writeKeys(track, `${chosen.length} ${chosen.length > 1 ? 'keys' : 'key'} less`, dropKeys(track.keys, chosen), null)
+              choose([])
+            }}
+          >
             <Trash2 size={13} strokeWidth={1.5} /> Take {chosen.length > 1 ? 'them' : 'it'} away
           </button>
         </>
@@ -186,20 +313,46 @@ function KeyPanel({ track, chosen, choose }: { track: Track; chosen: number[]; c
   )
 }
 /** The handles of a bent segment as slopes: value per second as it leaves this key and reaches the next. */
-function Slopes({ k, next, change, fps }: { k: Key<number>; next: Key<number>; change: (bend: [number, number, number, number], gesture: string | null) => void; unit: string; fps: number }) {
+function Slopes({
+  k,
+  next,
+  change,
+  fps,
+}: {
+  k: Key<number>
+  next: Key<number>
+  change: (bend: [number, number, number, number], gesture: string | null) => void
+  unit: string
+  fps: number
+}) {
   const [x1, d1, x2, d2] = k.bend ?? [1 / 3, 0, 2 / 3, 0]
   const span = next.t - k.t
-  const a = Math.max(1e-3, x1) * span, b = Math.max(1e-3, 1 - x2) * span
+  const a = Math.max(1e-3, x1) * span,
+    b = Math.max(1e-3, 1 - x2) * span
   const row = 'flex h-6 items-center gap-2 [&>span:first-child]:w-14 [&>span:first-child]:shrink-0 [&>span:first-child]:text-moss'
   return (
     <>
       <div className={row}>
         <span>Slope out</span>
-        <NumberField className="flex-1" label="Slope out of the key, per second" value={d1 / a} spec={{ unit: '' }} fps={fps} onChange={(s, g) => change([x1, s * a, x2, d2], g)} />
+        <NumberField
+          className="flex-1"
+          label="Slope out of the key, per second"
+          value={d1 / a}
+          spec={{ unit: '' }}
+          fps={fps}
+          onChange={(s, g) => change([x1, s * a, x2, d2], g)}
+        />
       </div>
       <div className={row}>
         <span>Slope in</span>
-        <NumberField className="flex-1" label="Slope into the next key, per second" value={-d2 / b} spec={{ unit: '' }} fps={fps} onChange={(s, g) => change([x1, d1, x2, -s * b], g)} />
+        <NumberField
+          className="flex-1"
+          label="Slope into the next key, per second"
+          value={-d2 / b}
+          spec={{ unit: '' }}
+          fps={fps}
+          onChange={(s, g) => change([x1, d1, x2, -s * b], g)}
+        />
       </div>
     </>
   )
@@ -216,7 +369,13 @@ function Windows() {
         const p = readerOf(act)
         const end = source.ends(p)
         return (
-          <button key={act.id} type="button" className="flex h-6 w-full items-center justify-between gap-2 rounded-[3px] px-2 hover:bg-fern" title={`${system.name}, ${actOf(act.kind).title.toLowerCase()}`} onClick={() => select(system.id)}>
+          <button
+            key={act.id}
+            type="button"
+            className="flex h-6 w-full items-center justify-between gap-2 rounded-[3px] px-2 hover:bg-fern"
+            title={`${system.name}, ${actOf(act.kind).title.toLowerCase()}`}
+            onClick={() => select(system.id)}
+          >
             <span className="truncate">
               {system.name}, <span className="text-moss">{actOf(act.kind).title.toLowerCase()}</span>
             </span>

@@ -27,17 +27,23 @@ describe('moving keys', () => {
   })
   it('never gives two keys at one time, never loses one that was not chosen and not landed on (property)', () => {
     fc.assert(
-      fc.property(fc.uniqueArray(fc.integer({ min: 0, max: 40 }), { minLength: 1, maxLength: 12 }), fc.integer({ min: -30, max: 30 }), fc.func(fc.boolean()), (at, by, pick) => {
-        const all = keys(...at.sort((a, b) => a - b).map((f): [number, unknown] => [f / 24, f]))
-        const chosen = all.map((x) => x.t).filter((t) => pick(t))
-        if (!chosen.length) return true
-        const m = moveKeys(all, chosen, by / 24, 0, 1 / 24)
-        const t = m.keys.map((x) => Math.round(x.t * 24))
-        expect(new Set(t).size).toBe(t.length)
-        expect([...t].sort((a, b) => a - b)).toEqual(t)
-        for (const x of all) if (!chosen.includes(x.t) && !m.chosen.some((c) => Math.abs(c - x.t) < 1e-3)) expect(m.keys).toContainEqual(x)
-        return m.chosen.length === chosen.length && m.keys.every((x) => x.t >= -SAME)
-      }),
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 0, max: 40 }), { minLength: 1, maxLength: 12 }),
+        fc.integer({ min: -30, max: 30 }),
+        fc.func(fc.boolean()),
+        (at, by, pick) => {
+          const all = keys(...at.sort((a, b) => a - b).map((f): [number, unknown] => [f / 24, f]))
+          const chosen = all.map((x) => x.t).filter((t) => pick(t))
+          if (!chosen.length) return true
+          const m = moveKeys(all, chosen, by / 24, 0, 1 / 24)
+          const t = m.keys.map((x) => Math.round(x.t * 24))
+          expect(new Set(t).size).toBe(t.length)
+          expect([...t].sort((a, b) => a - b)).toEqual(t)
+          for (const x of all)
+            if (!chosen.includes(x.t) && !m.chosen.some((c) => Math.abs(c - x.t) < 1e-3)) expect(m.keys).toContainEqual(x)
+          return m.chosen.length === chosen.length && m.keys.every((x) => x.t >= -SAME)
+        },
+      ),
     )
   })
 })
@@ -65,10 +71,16 @@ describe('tracks of a shot', () => {
     edit('test', (s) => {
       const o = s.objects[0] as ObjectDoc
       o.place[1] = setKey(o.place[1], 1, 5)
-      o.rotate[2] = { value: 0, modulators: [{ id: 'm', kind: 'wave', seed: 1, mode: 'add', height: 1, period: 1, offset: 0, shape: 'sine' }] }
+      o.rotate[2] = {
+        value: 0,
+        modulators: [{ id: 'm', kind: 'wave', seed: 1, mode: 'add', height: 1, period: 1, offset: 0, shape: 'sine' }],
+      }
     })
     const list = tracksOf(shotNow()).filter((t) => t.element === 'anvil')
-    expect(list.map((t) => [t.name, t.keys.length, t.modulators])).toEqual([['Anvil, place Y', 1, []], ['Anvil, rotate Z', 0, ['wave']]])
+    expect(list.map((t) => [t.name, t.keys.length, t.modulators])).toEqual([
+      ['Anvil, place Y', 1, []],
+      ['Anvil, rotate Z', 0, ['wave']],
+    ])
     writeKeys(list[1], 'keys', keys([0, 1], [1, 4]), null)
     writeLoop(tracksOf(shotNow())[1], 'mirror')
     expect((shotNow().objects[0] as ObjectDoc).rotate[2]).toMatchObject({ loop: 'mirror', modulators: [{ kind: 'wave' }] })

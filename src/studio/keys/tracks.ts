@@ -22,8 +22,21 @@ export function tracksOf(shot: Shot): Track[] {
       const a = inner(bind, component)
       const modulators = modulatorsOf(a).map((m) => m.kind)
       if (!isKeyed(a) && !modulators.length) return []
-      const kind = bind.param.type === 'colour' ? 'colour' : bind.param.type === 'number' || bind.param.type === 'vector' ? 'number' : 'step'
-      return [{ id: `${element}|${name}|${component ?? ''}`, element, name: `${elementName}, ${name}${component === undefined ? '' : ` ${'XYZ'[component]}`}`, bind, component, keys: isKeyed<unknown>(a) ? sortedKeys(a) : [], loop: (isKeyed(a) && a.loop) || 'hold', modulators, kind }]
+      const kind =
+        bind.param.type === 'colour' ? 'colour' : bind.param.type === 'number' || bind.param.type === 'vector' ? 'number' : 'step'
+      return [
+        {
+          id: `${element}|${name}|${component ?? ''}`,
+          element,
+          name: `${elementName}, ${name}${component === undefined ? '' : ` ${'XYZ'[component]}`}`,
+          bind,
+          component,
+          keys: isKeyed<unknown>(a) ? sortedKeys(a) : [],
+          loop: (isKeyed(a) && a.loop) || 'hold',
+          modulators,
+          kind,
+        },
+      ]
     }),
   )
 }
@@ -37,7 +50,11 @@ export function writeLoop(track: Track, loop: Loop): void {
   const a = inner(track.bind, track.component)
   if (!isKeyed<unknown>(a)) return
   const { loop: _, ...rest } = a
-  track.bind.write(`what comes after the keys of ${track.bind.param.label.toLowerCase()}`, rewrap(track.bind, loop === 'hold' ? rest : { ...rest, loop }, track.component), null)
+  track.bind.write(
+    `what comes after the keys of ${track.bind.param.label.toLowerCase()}`,
+    rewrap(track.bind, loop === 'hold' ? rest : { ...rest, loop }, track.component),
+    null,
+  )
 }
 
 /** Times within this many seconds are one moment. */
@@ -53,20 +70,39 @@ interface Moved {
 /** Moves the chosen keys to where `to` says; what they land on gives way. */
 function place(keys: readonly Key<unknown>[], chosen: readonly number[], to: (k: Key<unknown>) => Key<unknown>): Moved {
   const moved = new Map<number, Key<unknown>>()
-  for (const k of keys) if (has(chosen, k.t)) {
-    const n = to(k)
-    moved.set(Math.round(n.t / SAME), n)
-  }
+  for (const k of keys)
+    if (has(chosen, k.t)) {
+      const n = to(k)
+      moved.set(Math.round(n.t / SAME), n)
+    }
   const list = [...moved.values()]
-  const rest = keys.filter((k) => !has(chosen, k.t) && !has(list.map((m) => m.t), k.t))
+  const rest = keys.filter(
+    (k) =>
+      !has(chosen, k.t) &&
+      !has(
+        list.map((m) => m.t),
+        k.t,
+      ),
+  )
   return { keys: [...rest, ...list].sort(byTime), chosen: list.map((m) => m.t).sort((a, b) => a - b) }
 }
 /** By seconds and, for numbers, by an amount. `snap`: seconds of a frame, or 0. No key goes before the first frame. */
-export function moveKeys(keys: readonly Key<unknown>[], chosen: readonly number[], dt: number, dv: number, snap: number, bounds: readonly [number, number] = [-Infinity, Infinity]): Moved {
+export function moveKeys(
+  keys: readonly Key<unknown>[],
+  chosen: readonly number[],
+  dt: number,
+  dv: number,
+  snap: number,
+  bounds: readonly [number, number] = [-Infinity, Infinity],
+): Moved {
   const earliest = Math.min(...chosen)
   const step = snap ? Math.round((earliest + dt) / snap) * snap - earliest : dt
   const held = Math.max(step, -earliest)
-  return place(keys, chosen, (k) => ({ ...k, t: k.t + held, v: typeof k.v === 'number' ? Math.min(bounds[1], Math.max(bounds[0], k.v + dv)) : k.v }))
+  return place(keys, chosen, (k) => ({
+    ...k,
+    t: k.t + held,
+    v: typeof k.v === 'number' ? Math.min(bounds[1], Math.max(bounds[0], k.v + dv)) : k.v,
+  }))
 }
 /** Stretches the times of the chosen keys about a moment. */
 export function scaleKeys(keys: readonly Key<unknown>[], chosen: readonly number[], about: number, factor: number, snap: number): Moved {
@@ -76,7 +112,11 @@ export function scaleKeys(keys: readonly Key<unknown>[], chosen: readonly number
   })
 }
 export const dropKeys = (keys: readonly Key<unknown>[], chosen: readonly number[]): Key<unknown>[] => keys.filter((k) => !has(chosen, k.t))
-export const changeKeys = (keys: readonly Key<unknown>[], chosen: readonly number[], change: (k: Key<unknown>) => Key<unknown>): Key<unknown>[] => keys.map((k) => (has(chosen, k.t) ? change(k) : k))
+export const changeKeys = (
+  keys: readonly Key<unknown>[],
+  chosen: readonly number[],
+  change: (k: Key<unknown>) => Key<unknown>,
+): Key<unknown>[] => keys.map((k) => (has(chosen, k.t) ? change(k) : k))
 export interface Clip {
   kind: Track['kind']
   keys: Key<unknown>[]
@@ -89,5 +129,17 @@ export const copyKeys = (track: Track, chosen: readonly number[]): Clip => {
 /** Puts copied keys so that the first stands at t; what they land on gives way. */
 export function pasteKeys(keys: readonly Key<unknown>[], clip: Clip, t: number): Moved {
   const list = clip.keys.map((k) => ({ ...structuredClone(k), t: k.t + t }))
-  return { keys: [...keys.filter((k) => !has(list.map((m) => m.t), k.t)), ...list].sort(byTime), chosen: list.map((k) => k.t) }
+  return {
+    keys: [
+      ...keys.filter(
+        (k) =>
+          !has(
+            list.map((m) => m.t),
+            k.t,
+          ),
+      ),
+      ...list,
+    ].sort(byTime),
+    chosen: list.map((k) => k.t),
+  }
 }

@@ -1,7 +1,19 @@
 'use client'
 import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { drawOf, SYSTEM_PARAMS } from '../../acts'
-import { type LookDoc, sampleCurve, sampleRamp, type SystemDoc, sampleNumber, type Shot, timeOf, toHex, type Vec3, valueOf, varyOf } from '../../shot'
+import {
+  type LookDoc,
+  sampleCurve,
+  sampleRamp,
+  type SystemDoc,
+  sampleNumber,
+  type Shot,
+  timeOf,
+  toHex,
+  type Vec3,
+  valueOf,
+  varyOf,
+} from '../../shot'
 import { bindsOf, numberNow, writeNow, writeVary } from '../fields/bind'
 import { NumberField } from '../fields/NumberField'
 import { ColourField } from '../fields/FieldRow'
@@ -112,34 +124,73 @@ function Strip({ id }: { id: string }) {
     change(`removal of a stop of ${channel}`, (l) => void stopsOf(l, channel).splice(i, 1))
     setPicked(Math.max(0, i - 1))
   }
-  const users = useShot((s) => (look ? s.systems.filter((x) => [...x.whole.look, ...x.phases[0].look].some((a) => a.look === look.id)).length : 0))
+  const users = useShot((s) =>
+    look ? s.systems.filter((x) => [...x.whole.look, ...x.phases[0].look].some((a) => a.look === look.id)).length : 0,
+  )
   const says: Record<Channel, string> = {
     colour: `${draw.look.colour.stops.length} stops`,
-    size: draw.sizeVary > 0 ? `${showWithUnit(draw.size, { unit: 'm' }, fps)} ± ${showWithUnit(draw.sizeVary, { unit: 'm' }, fps)}` : showWithUnit(draw.size, { unit: 'm' }, fps),
+    size:
+      draw.sizeVary > 0
+        ? `${showWithUnit(draw.size, { unit: 'm' }, fps)} ± ${showWithUnit(draw.sizeVary, { unit: 'm' }, fps)}`
+        : showWithUnit(draw.size, { unit: 'm' }, fps),
     opacity: `${Math.round(sampleCurve(draw.look.opacity, 0) * draw.opacity * 100)} % to ${Math.round(sampleCurve(draw.look.opacity, 1) * draw.opacity * 100)} %`,
   }
-  const life = bindsOf(SYSTEM_PARAMS, system as unknown as Record<string, unknown>, system.name, (s) => s.systems.find((x) => x.id === system.id) as unknown as Record<string, unknown>).life
+  const life = bindsOf(
+    SYSTEM_PARAMS,
+    system as unknown as Record<string, unknown>,
+    system.name,
+    (s) => s.systems.find((x) => x.id === system.id) as unknown as Record<string, unknown>,
+  ).life
   const ticks = niceTicks(scaleS)
   return (
     <div className={cx('shrink-0 border-bark border-b', beside ? 'pt-1.5 pb-2' : 'flex h-[84px]')}>
-      <div role="tablist" aria-label="What the strip edits" className={cx('px-2', beside ? 'grid gap-0.5' : 'flex w-[248px] shrink-0 flex-col justify-center gap-0.5')}>
+      <div
+        role="tablist"
+        aria-label="What the strip edits"
+        className={cx('px-2', beside ? 'grid gap-0.5' : 'flex w-[248px] shrink-0 flex-col justify-center gap-0.5')}
+      >
         {CHANNELS.map((c) => (
-          <button key={c.id} type="button" role="tab" aria-selected={channel === c.id} onClick={() => setChannel(c.id)} className={cx('flex h-6 items-center justify-between rounded-[3px] px-2', channel === c.id ? 'border border-bark bg-fern font-semibold text-mist' : 'text-moss hover:text-mist')}>
+          <button
+            key={c.id}
+            type="button"
+            role="tab"
+            aria-selected={channel === c.id}
+            onClick={() => setChannel(c.id)}
+            className={cx(
+              'flex h-6 items-center justify-between rounded-[3px] px-2',
+              channel === c.id ? 'border border-bark bg-fern font-semibold text-mist' : 'text-moss hover:text-mist',
+            )}
+          >
             {c.name}
             <span className={channel === c.id ? 'font-normal' : ''}>{says[c.id]}</span>
           </button>
         ))}
       </div>
       <div className={cx('relative min-w-0 px-5', beside ? 'h-[86px]' : 'flex-1')}>
-        <div ref={box} className="relative h-full select-none" onPointerDown={add} onPointerMove={moveStop} onPointerUp={() => void (drag.current = null)}>
+        <div
+          ref={box}
+          className="relative h-full select-none"
+          onPointerDown={add}
+          onPointerMove={moveStop}
+          onPointerUp={() => void (drag.current = null)}
+        >
           <Specks id={id} width={width} />
           <canvas ref={strip} width={Math.max(2, width)} height={44} className="absolute top-[15px] left-0 h-[44px] w-full" />
-          <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-visible" role="img" aria-label={`Life of ${system.name}, ${show(lifeS)} s`}>
+          <svg
+            className="pointer-events-none absolute inset-0 h-full w-full overflow-visible"
+            role="img"
+            aria-label={`Life of ${system.name}, ${show(lifeS)} s`}
+          >
             <line x1={0} x2={width} y1={64.5} y2={64.5} className="stroke-bark" />
             {ticks.map((s) => (
               <g key={s}>
                 <line x1={(s / scaleS) * width} x2={(s / scaleS) * width} y1={64} y2={68} className="stroke-bark" />
-                <text x={(s / scaleS) * width} y={80} textAnchor={s === 0 ? 'start' : s / scaleS > 0.98 ? 'end' : 'middle'} className="fill-moss text-[11px]">
+                <text
+                  x={(s / scaleS) * width}
+                  y={80}
+                  textAnchor={s === 0 ? 'start' : s / scaleS > 0.98 ? 'end' : 'middle'}
+                  className="fill-moss text-[11px]"
+                >
                   {show(s)}
                   {s === 0 || s / scaleS > 0.98 ? ' s' : ''}
                 </text>
@@ -167,7 +218,10 @@ function Strip({ id }: { id: string }) {
                   if (e.key === 'Delete' || e.key === 'Backspace') remove(i)
                 }}
               >
-                <span className="size-[11px] rounded-full border border-mist" style={{ background: channel === 'colour' ? toHex(s.colour ?? [0, 0, 0]) : 'var(--color-night)' }} />
+                <span
+                  className="size-[11px] rounded-full border border-mist"
+                  style={{ background: channel === 'colour' ? toHex(s.colour ?? [0, 0, 0]) : 'var(--color-night)' }}
+                />
               </button>
             )
           })}
@@ -191,24 +245,59 @@ function Strip({ id }: { id: string }) {
         </div>
       </div>
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
-        <span className="live truncate text-[11px] text-moss">{users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}</span>
+        <span className="live truncate text-[11px] text-moss">
+          {users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}
+        </span>
         <div className="flex items-center gap-1.5">
           <span className="w-9 shrink-0 text-moss">Life</span>
-          <NumberField className="flex-1" label="Life" value={numberNow(life)} spec={life.param as never} fps={fps} onChange={(v, g) => writeNow(life, v, g)} />
+          <NumberField
+            className="flex-1"
+            label="Life"
+            value={numberNow(life)}
+            spec={life.param as never}
+            fps={fps}
+            onChange={(v, g) => writeNow(life, v, g)}
+          />
           <span className="text-moss">±</span>
-          <NumberField className="flex-1" label="Life, plus or minus" value={varyOf(system.life)} spec={{ unit: 's', min: 0, soft: [0, 3] }} fps={fps} onChange={(v, g) => writeVary(life, v, g)} />
+          <NumberField
+            className="flex-1"
+            label="Life, plus or minus"
+            value={varyOf(system.life)}
+            spec={{ unit: 's', min: 0, soft: [0, 3] }}
+            fps={fps}
+            onChange={(v, g) => writeVary(life, v, g)}
+          />
         </div>
         {stop && look && (
           <div className="flex items-center gap-1.5">
             <span className="w-9 shrink-0 text-moss">Stop</span>
-            <NumberField className="flex-1" label="Stop at" value={stop.at * lifeS} spec={{ unit: 's', min: 0, max: lifeS, soft: [0, lifeS] }} fps={fps} onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / lifeS)), g)} />
+            <NumberField
+              className="flex-1"
+              label="Stop at"
+              value={stop.at * lifeS}
+              spec={{ unit: 's', min: 0, max: lifeS, soft: [0, lifeS] }}
+              fps={fps}
+              onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / lifeS)), g)}
+            />
             <span className="w-2" />
             {channel === 'colour' ? (
               <span className="w-[60px] shrink-0">
-                <ColourField bare label="Stop colour" value={look.colour.stops[index].colour} onChange={(c, g) => change('colour of a stop', (l) => void (l.colour.stops[index].colour = c), g)} />
+                <ColourField
+                  bare
+                  label="Stop colour"
+                  value={look.colour.stops[index].colour}
+                  onChange={(c, g) => change('colour of a stop', (l) => void (l.colour.stops[index].colour = c), g)}
+                />
               </span>
             ) : (
-              <NumberField className="flex-1" label="Stop value" value={(stop.v ?? 0) * 100} spec={{ unit: '%', min: 0, max: channel === 'opacity' ? 100 : 100000, soft: [0, 100] }} fps={fps} onChange={(v, g) => change(`stop of ${channel}`, (l) => void (l[channel].points[index].v = v / 100), g)} />
+              <NumberField
+                className="flex-1"
+                label="Stop value"
+                value={(stop.v ?? 0) * 100}
+                spec={{ unit: '%', min: 0, max: channel === 'opacity' ? 100 : 100000, soft: [0, 100] }}
+                fps={fps}
+                onChange={(v, g) => change(`stop of ${channel}`, (l) => void (l[channel].points[index].v = v / 100), g)}
+              />
             )}
           </div>
         )}
@@ -223,7 +312,9 @@ function Specks({ id, width }: { id: string; width: number }) {
   useEffect(() => {
     if (canvas.current) paintSpecks(canvas.current, ages)
   }, [ages, width])
-  return <canvas ref={canvas} width={Math.max(2, width)} height={10} className="pointer-events-none absolute top-1 left-0 h-[10px] w-full" />
+  return (
+    <canvas ref={canvas} width={Math.max(2, width)} height={10} className="pointer-events-none absolute top-1 left-0 h-[10px] w-full" />
+  )
 }
 function AliveNote({ id }: { id: string }) {
   const alive = useStudio((s) => s.stats[id]?.alive ?? 0)
@@ -242,5 +333,8 @@ function niceTicks(total: number): number[] {
   return [...out, total]
 }
 function curvePoints(l: LookDoc, c: 'size' | 'opacity', width: number): string {
-  return Array.from({ length: 101 }, (_, i) => `${(i / 100) * width},${12 + 48 * (1 - Math.min(1, sampleCurve(l[c], i / 100) / (c === 'size' ? TOP_SIZE : 1)))}`).join(' ')
+  return Array.from(
+    { length: 101 },
+    (_, i) => `${(i / 100) * width},${12 + 48 * (1 - Math.min(1, sampleCurve(l[c], i / 100) / (c === 'size' ? TOP_SIZE : 1)))}`,
+  ).join(' ')
 }

@@ -47,16 +47,17 @@ export function ParticleTab() {
     </Button>
   )
   if (!particle || !system)
-    return (
-      <div className="flex items-center gap-3 p-3 text-moss">
-        {start} Then this shows its values, its way, and what pushes it.
-      </div>
-    )
+    return <div className="flex items-center gap-3 p-3 text-moss">{start} Then this shows its values, its way, and what pushes it.</div>
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[260px_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 overflow-y-auto p-2 max-[900px]:grid-cols-1" data-testid="particle">
+    <div
+      className="grid min-h-0 flex-1 grid-cols-[260px_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 overflow-y-auto p-2 max-[900px]:grid-cols-1"
+      data-testid="particle"
+    >
       <section aria-label="Values" className="flex flex-col gap-1">
         <div className="flex items-center gap-2">
-          <h3 className="min-w-0 flex-1 truncate font-semibold">{system.name}, number {particle.id.toLocaleString('en-US')}</h3>
+          <h3 className="min-w-0 flex-1 truncate font-semibold">
+            {system.name}, number {particle.id.toLocaleString('en-US')}
+          </h3>
           <IconButton name="Look at no particle" onClick={() => setStudio({ particle: null, known: null, choosing: false })}>
             <X size={14} strokeWidth={1.5} />
           </IconButton>
@@ -92,17 +93,38 @@ function Values({ known: k, shot, endless }: { known: Particle; shot: Shot; endl
       {k.now ? (
         <>
           <Row name="Place">{vec(k.now.place)} m</Row>
-          <Row name="Speed">{show(Number(size(k.now.velocity).toPrecision(4)))} m/s ({vec(k.now.velocity)})</Row>
-          <Row name="Age">{show(Number(k.now.age.toFixed(3)))} s of {show(Number(k.now.life.toFixed(3)))} s</Row>
-          <Row name="Size">{show(Number((k.now.size * 1000).toPrecision(3)))} mm, {show(k.now.mass)} kg</Row>
+          <Row name="Speed">
+            {show(Number(size(k.now.velocity).toPrecision(4)))} m/s ({vec(k.now.velocity)})
+          </Row>
+          <Row name="Age">
+            {show(Number(k.now.age.toFixed(3)))} s of {show(Number(k.now.life.toFixed(3)))} s
+          </Row>
+          <Row name="Size">
+            {show(Number((k.now.size * 1000).toPrecision(3)))} mm, {show(k.now.mass)} kg
+          </Row>
           <Row name="Touched">
-            {touched && k.touched ? <>{touched}, {show(Number((k.now.age - k.touched.age).toFixed(2)))} s ago at {show(Number(k.touched.speed.toPrecision(3)))} m/s; {k.now.hits} {k.now.hits === 1 ? 'contact' : 'contacts'} in all</> : 'nothing yet'}
+            {touched && k.touched ? (
+              <>
+                {touched}, {show(Number((k.now.age - k.touched.age).toFixed(2)))} s ago at {show(Number(k.touched.speed.toPrecision(3)))}{' '}
+                m/s; {k.now.hits} {k.now.hits === 1 ? 'contact' : 'contacts'} in all
+              </>
+            ) : (
+              'nothing yet'
+            )}
           </Row>
         </>
       ) : (
-        <p className="text-moss">{first && k.frame < first.frame ? `Not born yet: it is at ${first.frame} f.` : 'It does not live in this frame any more.'}</p>
+        <p className="text-moss">
+          {first && k.frame < first.frame ? `Not born yet: it is at ${first.frame} f.` : 'It does not live in this frame any more.'}
+        </p>
       )}
-      <Row name="Ends">{k.ends ? `before ${k.ends.frame} f: ${k.ends.why}` : until !== null && until <= shot.range.last ? `about ${until} f, when its life is over` : 'not before the shot does'}</Row>
+      <Row name="Ends">
+        {k.ends
+          ? `before ${k.ends.frame} f: ${k.ends.why}`
+          : until !== null && until <= shot.range.last
+            ? `about ${until} f, when its life is over`
+            : 'not before the shot does'}
+      </Row>
     </>
   )
 }
@@ -124,7 +146,11 @@ function Pushes({ known, shot }: { known: Particle; shot: Shot }) {
           <tr key={f.act}>
             <td className="w-28 max-w-28 truncate pr-2">{name(f.act)}</td>
             <td className="w-24 text-right">{show(Number(size(f.a).toPrecision(3)))} m/s²</td>
-            <td className="pl-2"><span className="block h-1.5 bg-fern"><span className="block h-full bg-moss" style={{ width: `${(size(f.a) / most) * 100}%` }} /></span></td>
+            <td className="pl-2">
+              <span className="block h-1.5 bg-fern">
+                <span className="block h-full bg-moss" style={{ width: `${(size(f.a) / most) * 100}%` }} />
+              </span>
+            </td>
             <td className="w-36 truncate pl-2 text-moss">{f.a.map((x) => show(Number(x.toPrecision(2)))).join(', ')}</td>
           </tr>
         ))}
@@ -143,12 +169,43 @@ function Speeds({ known }: { known: Particle }) {
     const p = known.path
     return {
       grid: { left: 40, right: 10, top: 6, bottom: 20 },
-      xAxis: axis({ type: 'value', min: p[0]?.frame ?? 0, max: p.at(-1)?.frame ?? 1, minInterval: 1, splitLine: { show: false }, axisLabel: { color: INK.text, fontSize: 11, formatter: '{value} f' } }),
+      xAxis: axis({
+        type: 'value',
+        min: p[0]?.frame ?? 0,
+        max: p.at(-1)?.frame ?? 1,
+        minInterval: 1,
+        splitLine: { show: false },
+        axisLabel: { color: INK.text, fontSize: 11, formatter: '{value} f' },
+      }),
       yAxis: axis({ type: 'value', min: 0 }),
-      series: [{ type: 'line', name: 'speed', showSymbol: p.length < 3, data: p.map((x) => [x.frame, Number(x.speed.toPrecision(4))]), lineStyle: { width: 1.5, color: TINTS[0] }, itemStyle: { color: TINTS[0] }, markLine: { silent: true, symbol: 'none', label: { show: false }, lineStyle: { color: INK.ember, type: 'solid', width: 1.5 }, data: [{ xAxis: known.frame }] } }],
+      series: [
+        {
+          type: 'line',
+          name: 'speed',
+          showSymbol: p.length < 3,
+          data: p.map((x) => [x.frame, Number(x.speed.toPrecision(4))]),
+          lineStyle: { width: 1.5, color: TINTS[0] },
+          itemStyle: { color: TINTS[0] },
+          markLine: {
+            silent: true,
+            symbol: 'none',
+            label: { show: false },
+            lineStyle: { color: INK.ember, type: 'solid', width: 1.5 },
+            data: [{ xAxis: known.frame }],
+          },
+        },
+      ],
     }
   }, [known])
   return (
-    <Chart label="Speed over its life" option={option} className="min-h-28 flex-1" onPoint={(x) => { pause(); setPlayhead(Math.round(x)) }} />
+    <Chart
+      label="Speed over its life"
+      option={option}
+      className="min-h-28 flex-1"
+      onPoint={(x) => {
+        pause()
+        setPlayhead(Math.round(x))
+      }}
+    />
   )
 }

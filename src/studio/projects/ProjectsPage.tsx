@@ -15,7 +15,9 @@ import { Button, cx, IconButton, Mark, menuContent, menuItem } from '../ui'
 const when = (iso: string): string => {
   const d = new Date(iso)
   const today = new Date().toDateString() === d.toDateString()
-  return today ? `today ${d.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}` : d.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+  return today
+    ? `today ${d.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}`
+    : d.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 }
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
@@ -49,11 +51,19 @@ export function ProjectsPage() {
     }
     await load()
   }
-  const newProject = () => setAsking({ title: 'New project', start: '', button: 'Make it', go: async (name) => act(async () => setChosen((await api.createProject(name)).id)) })
+  const newProject = () =>
+    setAsking({
+      title: 'New project',
+      start: '',
+      button: 'Make it',
+      go: async (name) => act(async () => setChosen((await api.createProject(name)).id)),
+    })
   const addShot = () =>
     project &&
     setAsking({
-      title: `New shot in ${project.name}`, start: 'Untitled shot', button: 'Make it',
+      title: `New shot in ${project.name}`,
+      start: 'Untitled shot',
+      button: 'Make it',
       go: async (name) => {
         try {
           const made = await api.createShot(project.id, newShot(name))
@@ -76,7 +86,13 @@ export function ProjectsPage() {
           <span className="flex-1" />
           <label className="flex h-7 w-48 items-center gap-2 rounded-[3px] border border-bark bg-night px-2.5 focus-within:outline-2 focus-within:outline-mist">
             <Search size={14} strokeWidth={1.5} className="text-moss" />
-            <input value={query} onChange={(e) => setQuery(e.target.value)} placeholder="Find a shot" aria-label="Find a shot" className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss" />
+            <input
+              value={query}
+              onChange={(e) => setQuery(e.target.value)}
+              placeholder="Find a shot"
+              aria-label="Find a shot"
+              className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss"
+            />
           </label>
           <Button main disabled={!project} onClick={addShot}>
             <Plus size={15} strokeWidth={1.5} /> New shot
@@ -91,15 +107,36 @@ export function ProjectsPage() {
               </IconButton>
             </div>
             {projects?.map((p) => (
-              <div key={p.id} className={cx('group mx-1 mb-1 flex items-start rounded-[3px] border', p.id === project?.id ? 'border-bark bg-fern' : 'border-transparent hover:bg-fern/60')}>
+              <div
+                key={p.id}
+                className={cx(
+                  'group mx-1 mb-1 flex items-start rounded-[3px] border',
+                  p.id === project?.id ? 'border-bark bg-fern' : 'border-transparent hover:bg-fern/60',
+                )}
+              >
                 <button type="button" className="min-w-0 flex-1 px-2 py-1.5 text-left" onClick={() => setChosen(p.id)}>
                   <span className="block truncate font-semibold">{p.name}</span>
                   <span className="text-moss">{count(p.shots.length, 'shot')}</span>
                 </button>
                 <Menu
                   name={p.name}
-                  rename={() => setAsking({ title: 'Rename the project', start: p.name, button: 'Rename', go: (name) => act(() => api.renameProject(p.id, name)) })}
-                  remove={() => setAsking({ title: `Delete ${p.name} with its ${count(p.shots.length, 'shot')}? Type its name to confirm.`, start: '', button: 'Delete', go: async (name) => (name === p.name ? act(() => api.deleteProject(p.id)) : toast('Nothing was deleted: the name is another.', true)) })}
+                  rename={() =>
+                    setAsking({
+                      title: 'Rename the project',
+                      start: p.name,
+                      button: 'Rename',
+                      go: (name) => act(() => api.renameProject(p.id, name)),
+                    })
+                  }
+                  remove={() =>
+                    setAsking({
+                      title: `Delete ${p.name} with its ${count(p.shots.length, 'shot')}? Type its name to confirm.`,
+                      start: '',
+                      button: 'Delete',
+                      go: async (name) =>
+                        name === p.name ? act(() => api.deleteProject(p.id)) : toast('Nothing was deleted: the name is another.', true),
+                    })
+                  }
                 />
               </div>
             ))}
@@ -131,7 +168,25 @@ export function ProjectsPage() {
                 </h2>
                 <div className="grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-4">
                   {shots.map((s) => (
-                    <ShotCard key={s.id} shot={s} remove={() => setAsking({ title: `Delete ${s.name} with its versions and renders? Type its name to confirm.`, start: '', button: 'Delete', go: async (name) => (name === s.name ? act(() => api.deleteShot(s.id)) : toast('Nothing was deleted: the name is another.', true)) })} copy={() => act(async () => { const { doc } = await api.shot(s.id); await api.createShot(s.projectId, { ...doc, name: `${doc.name} copy`.slice(0, 200) }) })} />
+                    <ShotCard
+                      key={s.id}
+                      shot={s}
+                      remove={() =>
+                        setAsking({
+                          title: `Delete ${s.name} with its versions and renders? Type its name to confirm.`,
+                          start: '',
+                          button: 'Delete',
+                          go: async (name) =>
+                            name === s.name ? act(() => api.deleteShot(s.id)) : toast('Nothing was deleted: the name is another.', true),
+                        })
+                      }
+                      copy={() =>
+                        act(async () => {
+                          const { doc } = await api.shot(s.id)
+                          await api.createShot(s.projectId, { ...doc, name: `${doc.name} copy`.slice(0, 200) })
+                        })
+                      }
+                    />
                   ))}
                 </div>
                 {!project.shots.length && (
@@ -160,7 +215,12 @@ export function ProjectsPage() {
                 </div>
                 <div className="flex justify-between text-moss">
                   {j.done} of {j.total} f{j.leftS !== null ? `, ${timeLeft(j.leftS)}` : ''}
-                  <button type="button" className="text-mist" disabled={j.state === 'stopping'} onClick={() => void actOnJob(() => api.job(j.id, 'stop'), reloadJobs)}>
+                  <button
+                    type="button"
+                    className="text-mist"
+                    disabled={j.state === 'stopping'}
+                    onClick={() => void actOnJob(() => api.job(j.id, 'stop'), reloadJobs)}
+                  >
                     Stop
                   </button>
                 </div>
@@ -185,7 +245,19 @@ export function ProjectsPage() {
     </Tooltip.Provider>
   )
 }
-function Ask({ title, start, go, button, close }: { title: string; start: string; go: (name: string) => Promise<void>; button: string; close: () => void }) {
+function Ask({
+  title,
+  start,
+  go,
+  button,
+  close,
+}: {
+  title: string
+  start: string
+  go: (name: string) => Promise<void>
+  button: string
+  close: () => void
+}) {
   const [name, setName] = useState(start)
   return (
     <Modal open onClose={close} title={title}>
@@ -198,8 +270,17 @@ function Ask({ title, start, go, button, close }: { title: string; start: string
           void go(name.trim())
         }}
       >
-        {/* biome-ignore lint/a11y/noAutofocus: the dialog asks for just this */}
-        <input autoFocus value={name} maxLength={200} onFocus={(e) => e.target.select()} onChange={(e) => setName(e.target.value)} aria-label="Name" placeholder="Name" className="h-7 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2 outline-none" />
+        <input
+          // biome-ignore lint/a11y/noAutofocus: the dialog asks for just this
+          autoFocus
+          value={name}
+          maxLength={200}
+          onFocus={(e) => e.target.select()}
+          onChange={(e) => setName(e.target.value)}
+          aria-label="Name"
+          placeholder="Name"
+          className="h-7 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2 outline-none"
+        />
         <Button main={button !== 'Delete'} danger={button === 'Delete'} type="submit" disabled={!name.trim()}>
           {button}
         </Button>
@@ -240,7 +321,11 @@ function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => voi
     <article className="group relative rounded-[3px] bg-pine p-1 hover:bg-fern">
       <Link href={`/shot/${s.id}`} className="block">
         <div className="grid aspect-video w-full place-items-center overflow-hidden bg-black">
-          {s.picture ? <img src={`/api/shots/${s.id}/picture?r=${s.revision}`} alt="" className="h-full w-full object-cover" /> : <span className="text-moss">No picture yet: open it once</span>}
+          {s.picture ? (
+            <img src={`/api/shots/${s.id}/picture?r=${s.revision}`} alt="" className="h-full w-full object-cover" />
+          ) : (
+            <span className="text-moss">No picture yet: open it once</span>
+          )}
         </div>
         <div className="flex justify-between gap-2 px-2 pt-2 pr-8">
           <b className="truncate font-semibold text-[13px]">{s.name}</b>

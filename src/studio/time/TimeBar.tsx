@@ -49,9 +49,20 @@ export function TimeBar() {
   const births = useMemo(() => {
     if (!system || system.muted) return []
     const sources = system.birth.filter((a) => !a.muted).map((a) => ({ act: actOfSort(a.kind, 'source'), p: readerOf(a) }))
-    return Array.from({ length: span }, (_, i) => sources.reduce((sum, { act, p }) => sum + act.rate(p, timeOf({ rate, range }, first + i), timeOf({ rate, range }, first + i + 1)), 0))
+    return Array.from({ length: span }, (_, i) =>
+      sources.reduce((sum, { act, p }) => sum + act.rate(p, timeOf({ rate, range }, first + i), timeOf({ rate, range }, first + i + 1)), 0),
+    )
   }, [system, rate, range, first, span])
-  const keys = useMemo(() => [...new Set((element ? keyedValues(shotNow(), element.id) : []).flatMap((k) => keysOf(k.bind).map((key) => Math.round(frameAt({ rate, range }, key.t) * 100) / 100)))], [element, rate, range])
+  const keys = useMemo(
+    () => [
+      ...new Set(
+        (element ? keyedValues(shotNow(), element.id) : []).flatMap((k) =>
+          keysOf(k.bind).map((key) => Math.round(frameAt({ rate, range }, key.t) * 100) / 100),
+        ),
+      ),
+    ],
+    [element, rate, range],
+  )
 
   useEffect(() => {
     const c = canvas.current
@@ -133,7 +144,18 @@ export function TimeBar() {
   return (
     <section aria-label="Time" className="relative flex h-[60px] shrink-0 border-bark border-y bg-pine">
       <Transport />
-      <div ref={box} className="relative min-w-0 flex-1 touch-none outline-none" onPointerDown={scrub} onPointerMove={scrub} role="slider" aria-label="Playhead" aria-valuemin={first} aria-valuemax={last} aria-valuenow={first} tabIndex={-1}>
+      <div
+        ref={box}
+        className="relative min-w-0 flex-1 touch-none outline-none"
+        onPointerDown={scrub}
+        onPointerMove={scrub}
+        role="slider"
+        aria-label="Playhead"
+        aria-valuemin={first}
+        aria-valuemax={last}
+        aria-valuenow={first}
+        tabIndex={-1}
+      >
         <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
         {keys.map((f) => (
           <span key={f} className="pointer-events-none absolute text-mist" style={{ left: x(f) - 5, top: 46 }}>
@@ -141,13 +163,25 @@ export function TimeBar() {
           </span>
         ))}
         <Playhead x={x} />
-        {system && births.some((b) => b > 0) && <span className="pointer-events-none absolute right-1 bottom-0.5 rounded-[3px] bg-pine/80 px-1 text-[11px] text-moss">births of {system.name}</span>}
+        {system && births.some((b) => b > 0) && (
+          <span className="pointer-events-none absolute right-1 bottom-0.5 rounded-[3px] bg-pine/80 px-1 text-[11px] text-moss">
+            births of {system.name}
+          </span>
+        )}
       </div>
       <div className="live flex shrink-0 flex-col justify-center pl-4 leading-5" style={{ width: RULER_RIGHT }}>
         <span className="whitespace-nowrap">
           <b className="font-semibold">{ready}</b> of <EndFrame />
         </span>
-        <span className="text-moss">{!status ? 'starting' : status.warm ? `warm ${status.warm.done.toFixed(1)} of ${show(status.warm.of)} s` : status.computing === null ? `ready, ${show(span / (rate.num / rate.den))} s` : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}</span>
+        <span className="text-moss">
+          {!status
+            ? 'starting'
+            : status.warm
+              ? `warm ${status.warm.done.toFixed(1)} of ${show(status.warm.of)} s`
+              : status.computing === null
+                ? `ready, ${show(span / (rate.num / rate.den))} s`
+                : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}
+        </span>
       </div>
     </section>
   )
@@ -173,7 +207,11 @@ const Transport = memo(function Transport() {
       <IconButton name="Loop" on={loop} onClick={() => setStudio({ loop: !loop })}>
         <Repeat size={14} strokeWidth={1.5} />
       </IconButton>
-      <IconButton name={everyFrame ? 'Plays every frame; click for true speed' : 'Play every frame instead of at true speed'} on={everyFrame} onClick={() => setStudio({ everyFrame: !everyFrame })}>
+      <IconButton
+        name={everyFrame ? 'Plays every frame; click for true speed' : 'Play every frame instead of at true speed'}
+        on={everyFrame}
+        onClick={() => setStudio({ everyFrame: !everyFrame })}
+      >
         <Film size={14} strokeWidth={1.5} />
       </IconButton>
       <Now />
@@ -200,14 +238,26 @@ function Now() {
 function Playhead({ x }: { x: (f: number) => number }) {
   const frame = useStudio((s) => s.playhead)
   return (
-    <div className="live pointer-events-none absolute top-0 bottom-0 left-0 w-px bg-ember" style={{ transform: `translateX(${x(frame)}px)` }}>
-      <span className="absolute top-0 left-1/2 min-w-6 -translate-x-1/2 rounded-[3px] bg-ember px-1 text-center font-semibold text-[11px] text-on-ember leading-4">{frame}</span>
+    <div
+      className="live pointer-events-none absolute top-0 bottom-0 left-0 w-px bg-ember"
+      style={{ transform: `translateX(${x(frame)}px)` }}
+    >
+      <span className="absolute top-0 left-1/2 min-w-6 -translate-x-1/2 rounded-[3px] bg-ember px-1 text-center font-semibold text-[11px] text-on-ember leading-4">
+        {frame}
+      </span>
     </div>
   )
 }
 /** As fractions: the film and television rates are exact. Keys and moments keep their seconds when the rate changes. */
 const RATES = [
-  ['24', 24, 1], ['25', 25, 1], ['30', 30, 1], ['50', 50, 1], ['60', 60, 1], ['23.976', 24000, 1001], ['29.97', 30000, 1001], ['59.94', 60000, 1001],
+  ['24', 24, 1],
+  ['25', 25, 1],
+  ['30', 30, 1],
+  ['50', 50, 1],
+  ['60', 60, 1],
+  ['23.976', 24000, 1001],
+  ['29.97', 30000, 1001],
+  ['59.94', 60000, 1001],
 ].map(([label, num, den]) => ({ value: `${num}/${den}`, label: `${label} /s` }))
 /** Frame range, rate and substeps of the shot, in the board's menu of the shot. */
 export function ShotSettings() {
@@ -220,7 +270,14 @@ export function ShotSettings() {
     </div>
   )
   const whole = (label: string, value: number, min: number, max: number, unit: '' | '1/s', set: (s: typeof shot, v: number) => void) => (
-    <NumberField className="w-24" label={label} value={value} fps={fps} spec={{ unit, min, max, integer: true, soft: [min, Math.min(max, min + 300)] }} onChange={(v, g) => edit(label.toLowerCase(), (s) => set(s, v), g)} />
+    <NumberField
+      className="w-24"
+      label={label}
+      value={value}
+      fps={fps}
+      spec={{ unit, min, max, integer: true, soft: [min, Math.min(max, min + 300)] }}
+      onChange={(v, g) => edit(label.toLowerCase(), (s) => set(s, v), g)}
+    />
   )
   const rate = `${shot.rate.num}/${shot.rate.den}`
   const rates = RATES.some((r) => r.value === rate) ? RATES : [...RATES, { value: rate, label: `${Number(fps.toFixed(3))} /s` }]
@@ -231,20 +288,70 @@ export function ShotSettings() {
   const light = isKeyed(shot.surroundings.light) || isFree(shot.surroundings.light) ? null : shot.surroundings.light
   return (
     <div className="flex flex-col gap-1.5">
-      {row('Frames', <div className="w-24"><Select label="Frame rate" value={rate} options={rates} onChange={setRate} /></div>)}
-      {row('Last frame', whole('Last frame', shot.range.last, shot.range.first + 1, 100000, '', (s, v) => void (s.range.last = v)))}
-      {row('Opens at', (
-        <button type="button" className="flex h-6 items-center rounded-[3px] border border-twig bg-night px-2 hover:border-moss" onClick={() => edit('frame at which the shot opens', (s) => void (s.opens = studio().playhead))}>
+      {row(
+        'Frames',
+        <div className="w-24">
+          <Select label="Frame rate" value={rate} options={rates} onChange={setRate} />
+        </div>,
+      )}
+      {row(
+        'Last frame',
+        whole('Last frame', shot.range.last, shot.range.first + 1, 100000, '', (s, v) => void (s.range.last = v)),
+      )}
+      {row(
+        'Opens at',
+        <button
+          type="button"
+          className="flex h-6 items-center rounded-[3px] border border-twig bg-night px-2 hover:border-moss"
+          onClick={() => edit('frame at which the shot opens', (s) => void (s.opens = studio().playhead))}
+        >
           {shot.opens ?? shot.range.first} f; make it this frame
-        </button>
-      ))}
-      {row('Warm start', <NumberField className="w-24" label="Warm start" value={shot.warm} fps={fps} spec={{ unit: 's', min: 0, max: 3600, soft: [0, 10] }} onChange={(v, g) => edit('warm start', (s) => void (s.warm = v), g)} />)}
-      {row('Substeps', whole('Substeps', shot.substeps, 1, 64, '', (s, v) => void (s.substeps = v)))}
-      {row('Width', whole('Width', shot.size.width, 16, 8192, '', (s, v) => void (s.size.width = v)))}
-      {row('Height', whole('Height', shot.size.height, 16, 8192, '', (s, v) => void (s.size.height = v)))}
-      {row('Background', <ColourField label="Background" value={shot.surroundings.colour} onChange={(c, g) => edit('background', (s) => void (s.surroundings.colour = c), g)} />)}
-      {light && row('Even light', <ColourField label="Even light" value={light} onChange={(c, g) => edit('even light', (s) => void (s.surroundings.light = c), g)} />)}
-      {row('Seed', whole('Seed', shot.seed, 0, 4294967295, '', (s, v) => void (s.seed = v)))}
+        </button>,
+      )}
+      {row(
+        'Warm start',
+        <NumberField
+          className="w-24"
+          label="Warm start"
+          value={shot.warm}
+          fps={fps}
+          spec={{ unit: 's', min: 0, max: 3600, soft: [0, 10] }}
+          onChange={(v, g) => edit('warm start', (s) => void (s.warm = v), g)}
+        />,
+      )}
+      {row(
+        'Substeps',
+        whole('Substeps', shot.substeps, 1, 64, '', (s, v) => void (s.substeps = v)),
+      )}
+      {row(
+        'Width',
+        whole('Width', shot.size.width, 16, 8192, '', (s, v) => void (s.size.width = v)),
+      )}
+      {row(
+        'Height',
+        whole('Height', shot.size.height, 16, 8192, '', (s, v) => void (s.size.height = v)),
+      )}
+      {row(
+        'Background',
+        <ColourField
+          label="Background"
+          value={shot.surroundings.colour}
+          onChange={(c, g) => edit('background', (s) => void (s.surroundings.colour = c), g)}
+        />,
+      )}
+      {light &&
+        row(
+          'Even light',
+          <ColourField
+            label="Even light"
+            value={light}
+            onChange={(c, g) => edit('even light', (s) => void (s.surroundings.light = c), g)}
+          />,
+        )}
+      {row(
+        'Seed',
+        whole('Seed', shot.seed, 0, 4294967295, '', (s, v) => void (s.seed = v)),
+      )}
     </div>
   )
 }

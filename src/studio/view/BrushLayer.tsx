@@ -71,13 +71,20 @@ export function BrushLayer({ left, top, width, height }: { left: number; top: nu
       if (dabs.length) {
         s.last = hit.place
         let full = false
-        edit('a stroke of the brush', (shot) => {
-          const act = shot.objects.find((o) => o.id === region.object)?.regions.find((r) => r.id === region.id)?.acts.find((a) => a.id === brush)
-          if (!act) return
-          const list = act.dabs as Dab[]
-          full = list.length + dabs.length > MOST_DABS
-          if (!full) act.dabs = [...list, ...dabs]
-        }, s.gesture)
+        edit(
+          'a stroke of the brush',
+          (shot) => {
+            const act = shot.objects
+              .find((o) => o.id === region.object)
+              ?.regions.find((r) => r.id === region.id)
+              ?.acts.find((a) => a.id === brush)
+            if (!act) return
+            const list = act.dabs as Dab[]
+            full = list.length + dabs.length > MOST_DABS
+            if (!full) act.dabs = [...list, ...dabs]
+          },
+          s.gesture,
+        )
         if (full) toast(`This painting has its ${MOST_DABS.toLocaleString('en-US')} touches; go on in another step, or wipe it away.`, true)
       }
     } else s.last = null
@@ -85,7 +92,10 @@ export function BrushLayer({ left, top, width, height }: { left: number; top: nu
     s.waiting = null
     if (next) await touch(s, next)
   }
-  const name = shotNow().objects.find((o) => o.id === region.object)?.regions.find((r) => r.id === region.id)?.name ?? ''
+  const name =
+    shotNow()
+      .objects.find((o) => o.id === region.object)
+      ?.regions.find((r) => r.id === region.id)?.name ?? ''
   return (
     <svg
       data-handle="brush"
@@ -118,7 +128,14 @@ export function BrushLayer({ left, top, width, height }: { left: number; top: nu
         <>
           <circle cx={at.x} cy={at.y} r={2} className="fill-mist" />
           <circle cx={at.x} cy={at.y} r={Math.max(4, at.r ?? 10)} fill="none" stroke="black" strokeOpacity={0.6} strokeWidth={3} />
-          <circle cx={at.x} cy={at.y} r={Math.max(4, at.r ?? 10)} fill="none" className="stroke-mist" strokeDasharray={at.r === null ? '3 4' : undefined} />
+          <circle
+            cx={at.x}
+            cy={at.y}
+            r={Math.max(4, at.r ?? 10)}
+            fill="none"
+            className="stroke-mist"
+            strokeDasharray={at.r === null ? '3 4' : undefined}
+          />
         </>
       )}
     </svg>

@@ -12,7 +12,9 @@ import { intoOwn, onPlane } from './plane'
 /** While the pointer is held down, points lie this many pixels apart. */
 const APART = 28
 
-/** Over the picture while a path is drawn: clicks and strokes become its points, on the plane that faces the camera through the last one. */
+/**
+ * Over the picture while a path is drawn: clicks and strokes become its points, on the plane that faces the camera through the last one.
+ */
 export function DrawLayer({ left, top, width, height }: { left: number; top: number; width: number; height: number }) {
   const drawing = useStudio((s) => s.drawing)
   const object = useShot((s) => s.objects.find((o) => o.id === drawing?.object))

@@ -9,7 +9,9 @@ import { along, onScreen, type Screen } from './MoveHandle'
 import { type Box, useScreen } from './ParticleLayer'
 
 /** Arrows and trails of a box, and of a plane across the picture; cells of a slice. */
-const ACROSS = 22, DEEP = 7, FINE = 48
+const ACROSS = 22,
+  DEEP = 7,
+  FINE = 48
 const ARROW_PX = 26
 const STEPS = 10
 
@@ -19,8 +21,8 @@ interface Shown {
   lines: Float32Array | null
 }
 /**
- * The acceleration that resting particles of the selected system would feel; of a force that is selected, what it alone does to the first system it
- * reaches. As arrows on a plane across the picture or in a box, as short trails, or as a slice by strength.
+ * The acceleration that resting particles of the selected system would feel; of a force that is selected, what it alone does to the first
+ * system it reaches. As arrows on a plane across the picture or in a box, as short trails, or as a slice by strength.
  */
 export function FieldLayer(box: Box) {
   const session = useStudio((s) => s.session)
@@ -33,7 +35,9 @@ export function FieldLayer(box: Box) {
   const shot = useShot((s) => s)
   const screen = useScreen(box)
   const force = shot.forces.find((f) => f.id === selected)
-  const system = shot.systems.find((s) => s.id === selected) ?? shot.systems.find((s) => !force || force.reaches === 'all' || force.reaches.includes(s.id))
+  const system =
+    shot.systems.find((s) => s.id === selected) ??
+    shot.systems.find((s) => !force || force.reaches === 'all' || force.reaches.includes(s.id))
   const [shown, setShown] = useState<(Shown & { as: string }) | null>(null)
   const { pose, aspect } = screen
   const key = JSON.stringify([pose, aspect])
@@ -46,12 +50,26 @@ export function FieldLayer(box: Box) {
       return
     }
     const stands = force ? standing(force.act, objects, t) : null
-    const places = field === 'plane' || field === 'slice' ? acrossView(pose, aspect, field === 'plane' ? ACROSS : FINE, stands?.middle ?? pose.aim) : stands?.box ? inside(stands.box) : inBox(stands?.middle ?? pose.aim, pose)
+    const places =
+      field === 'plane' || field === 'slice'
+        ? acrossView(pose, aspect, field === 'plane' ? ACROSS : FINE, stands?.middle ?? pose.aim)
+        : stands?.box
+          ? inside(stands.box)
+          : inBox(stands?.middle ?? pose.aim, pose)
     let old = false
     const trails = field === 'trails' ? { trails: { steps: STEPS, metres: widthOf(pose) / 80 } } : {}
-    void session.inquire({ what: 'field', system: system.id, frame: playhead, places: Float32Array.from(places.flat()), ...(act ? { act } : {}), ...trails }).then((f) => {
-      if (!old) setShown(f ? { as: field, places, a: f.a, lines: f.lines } : null)
-    })
+    void session
+      .inquire({
+        what: 'field',
+        system: system.id,
+        frame: playhead,
+        places: Float32Array.from(places.flat()),
+        ...(act ? { act } : {}),
+        ...trails,
+      })
+      .then((f) => {
+        if (!old) setShown(f ? { as: field, places, a: f.a, lines: f.lines } : null)
+      })
     return () => void (old = true)
   }, [session, field, system, playhead, serial, playing, key, act])
   if (!field) return null
@@ -59,16 +77,42 @@ export function FieldLayer(box: Box) {
   const most = shown ? shown.places.reduce((m, _, i) => Math.max(m, size(i)), 1e-9) : 1e-9
   const whose = force ? force.name : (system?.name ?? '')
   const number = most.toFixed(most < 10 ? 1 : 0)
-  const words = !system ? 'No system to draw a field for' : force ? `Acceleration by ${force.name} of ${system.name} at rest, up to ${number} m/s²` : `Acceleration of ${system.name} at rest, up to ${number} m/s²`
+  const words = !system
+    ? 'No system to draw a field for'
+    : force
+      ? `Acceleration by ${force.name} of ${system.name} at rest, up to ${number} m/s²`
+      : `Acceleration of ${system.name} at rest, up to ${number} m/s²`
   return (
-    <svg className="pointer-events-none absolute overflow-hidden" style={box} role="img" aria-label={`Acceleration of ${whose || 'nobody'}, up to ${most.toFixed(1)} m/s²`} data-testid="field" data-as={shown?.as ?? ''}>
-      {shown?.as === field && (field === 'slice' ? <Slice shown={shown} screen={screen} strength={(i) => size(i) / most} /> : <Lines shown={shown} screen={screen} box={box} strength={(i) => size(i) / most} />)}
+    <svg
+      className="pointer-events-none absolute overflow-hidden"
+      style={box}
+      role="img"
+      aria-label={`Acceleration of ${whose || 'nobody'}, up to ${most.toFixed(1)} m/s²`}
+      data-testid="field"
+      data-as={shown?.as ?? ''}
+    >
+      {shown?.as === field &&
+        (field === 'slice' ? (
+          <Slice shown={shown} screen={screen} strength={(i) => size(i) / most} />
+        ) : (
+          <Lines shown={shown} screen={screen} box={box} strength={(i) => size(i) / most} />
+        ))}
       {field === 'slice' && (
         <g transform={`translate(10 ${box.height - 34})`}>
-          {Array.from({ length: 24 }, (_, i) => <rect key={i} x={i * 6} y={0} width={6.5} height={7} fill={heat(((i + 0.5) / 24) ** 2)} />)}
+          {Array.from({ length: 24 }, (_, i) => (
+            <rect key={i} x={i * 6} y={0} width={6.5} height={7} fill={heat(((i + 0.5) / 24) ** 2)} />
+          ))}
         </g>
       )}
-      <text x={10} y={box.height - 10} className="fill-mist text-[11.5px]" stroke="black" strokeOpacity={0.75} strokeWidth={3} paintOrder="stroke">
+      <text
+        x={10}
+        y={box.height - 10}
+        className="fill-mist text-[11.5px]"
+        stroke="black"
+        strokeOpacity={0.75}
+        strokeWidth={3}
+        paintOrder="stroke"
+      >
         {words}
       </text>
     </svg>
@@ -83,9 +127,15 @@ function Lines({ shown, screen, box, strength }: { shown: Shown; screen: Screen;
         const much = strength(i)
         const p = onScreen(screen, from)
         if (!p || much < 1e-3) return null
-        let d = '', back = p, q: typeof p | null = p
+        let d = '',
+          back = p,
+          q: typeof p | null = p
         if (shown.lines) {
-          const points = Array.from({ length: STEPS + 1 }, (_, k) => onScreen(screen, [...(shown.lines as Float32Array).subarray((i * (STEPS + 1) + k) * 3, (i * (STEPS + 1) + k) * 3 + 3)] as unknown as Vec3))
+          const points = Array.from({ length: STEPS + 1 }, (_, k) =>
+            onScreen(screen, [
+              ...(shown.lines as Float32Array).subarray((i * (STEPS + 1) + k) * 3, (i * (STEPS + 1) + k) * 3 + 3),
+            ] as unknown as Vec3),
+          )
           if (points.some((x) => !x)) return null
           const all = points as NonNullable<(typeof points)[number]>[]
           d = `M${all.map((x) => `${x.x.toFixed(1)},${x.y.toFixed(1)}`).join('L')}`
@@ -101,25 +151,42 @@ function Lines({ shown, screen, box, strength }: { shown: Shown; screen: Screen;
         const [x, y] = l > 0.3 ? [(q.x - back.x) / l, (q.y - back.y) / l] : [0, 0]
         const head = Math.min(5, (shown.lines ? 5 : l) * 0.6)
         d += `M${(q.x - x * head - y * head * 0.6).toFixed(1)},${(q.y - y * head + x * head * 0.6).toFixed(1)}L${q.x.toFixed(1)},${q.y.toFixed(1)}L${(q.x - x * head + y * head * 0.6).toFixed(1)},${(q.y - y * head - x * head * 0.6).toFixed(1)}`
-        return <g key={i}><path d={d} fill="none" stroke="black" strokeOpacity={0.5} strokeWidth={2.5} /><path d={d} fill="none" className="stroke-mist" strokeOpacity={0.35 + 0.65 * Math.sqrt(much)} /></g>
+        return (
+          <g key={i}>
+            <path d={d} fill="none" stroke="black" strokeOpacity={0.5} strokeWidth={2.5} />
+            <path d={d} fill="none" className="stroke-mist" strokeOpacity={0.35 + 0.65 * Math.sqrt(much)} />
+          </g>
+        )
       })}
     </>
   )
 }
 /** A colour for a strength of 0 to 1: from dark leaf over amber to nearly white, brighter all the way. */
-const heat = (v: number): string => `oklch(${(0.3 + 0.62 * Math.sqrt(v)).toFixed(3)} ${(0.05 + 0.12 * Math.sin(Math.PI * Math.sqrt(v) * 0.9)).toFixed(3)} ${(165 - 95 * Math.sqrt(v)).toFixed(0)})`
+const heat = (v: number): string =>
+  `oklch(${(0.3 + 0.62 * Math.sqrt(v)).toFixed(3)} ${(0.05 + 0.12 * Math.sin(Math.PI * Math.sqrt(v) * 0.9)).toFixed(3)} ${(165 - 95 * Math.sqrt(v)).toFixed(0)})`
 /** A plane across the picture by strength. */
 function Slice({ shown, screen, strength }: { shown: Shown; screen: Screen; strength: (i: number) => number }) {
   const rows = Math.round(FINE / screen.aspect)
   const [w, h] = [screen.width / FINE, screen.height / rows]
   return (
     <g shapeRendering="crispEdges">
-      {shown.places.map((_, i) => <rect key={i} x={(i % FINE) * w} y={(rows - 1 - Math.floor(i / FINE)) * h} width={w} height={h} fill={heat(strength(i))} fillOpacity={0.12 + 0.6 * Math.sqrt(strength(i))} />)}
+      {shown.places.map((_, i) => (
+        <rect
+          key={i}
+          x={(i % FINE) * w}
+          y={(rows - 1 - Math.floor(i / FINE)) * h}
+          width={w}
+          height={h}
+          fill={heat(strength(i))}
+          fillOpacity={0.12 + 0.6 * Math.sqrt(strength(i))}
+        />
+      ))}
     </g>
   )
 }
 /** Half of what is seen across at the aim, m. */
-const widthOf = (pose: Screen['pose']): number => (Math.hypot(pose.aim[0] - pose.place[0], pose.aim[1] - pose.place[1], pose.aim[2] - pose.place[2]) * 18) / pose.lens
+const widthOf = (pose: Screen['pose']): number =>
+  (Math.hypot(pose.aim[0] - pose.place[0], pose.aim[1] - pose.place[1], pose.aim[2] - pose.place[2]) * 18) / pose.lens
 /** Where a force stands in the shot, and the matrix of its box from a cube of −1 to 1; null without a place. */
 function standing(act: ActDoc, objects: Shot['objects'], t: number): { middle: Vec3; box: Matrix | null } | null {
   const handles = actOfSort(act.kind, 'force').handles
@@ -129,7 +196,10 @@ function standing(act: ActDoc, objects: Shot['objects'], t: number): { middle: V
   const m = carrier ? worldMatrix(carrier, t) : identity()
   const [x, y, z] = p.vector(handles.place, t)
   const half = handles.box ? p.vector(handles.box, t).map((v) => v / 2) : null
-  return { middle: apply(m, x, y, z) as Vec3, box: half && multiply(m, Float64Array.from([half[0], 0, 0, x, 0, half[1], 0, y, 0, 0, half[2], z])) }
+  return {
+    middle: apply(m, x, y, z) as Vec3,
+    box: half && multiply(m, Float64Array.from([half[0], 0, 0, x, 0, half[1], 0, y, 0, 0, half[2], z])),
+  }
 }
 /** Even places in a box: as many along each axis as it is long. */
 function inside(m: Matrix): Vec3[] {
@@ -137,7 +207,10 @@ function inside(m: Matrix): Vec3[] {
   const apart = Math.cbrt((lengths[0] * lengths[1] * lengths[2]) / DEEP ** 3)
   const n = lengths.map((l) => Math.max(1, Math.min(24, Math.round(l / Math.max(apart, 1e-9)))))
   const at = (i: number, a: number) => ((i + 0.5) / n[a]) * 2 - 1
-  return Array.from({ length: n[0] * n[1] * n[2] }, (_, i): Vec3 => apply(m, at(i % n[0], 0), at(Math.floor(i / n[0]) % n[1], 1), at(Math.floor(i / n[0] / n[1]), 2)) as Vec3)
+  return Array.from(
+    { length: n[0] * n[1] * n[2] },
+    (_, i): Vec3 => apply(m, at(i % n[0], 0), at(Math.floor(i / n[0]) % n[1], 1), at(Math.floor(i / n[0] / n[1]), 2)) as Vec3,
+  )
 }
 /** Even places on a plane across the picture, through a place. */
 function acrossView(pose: Screen['pose'], aspect: number, across: number, through: Vec3): Vec3[] {
@@ -157,5 +230,12 @@ function acrossView(pose: Screen['pose'], aspect: number, across: number, throug
 function inBox(aim: Vec3, pose: Screen['pose']): Vec3[] {
   const half = widthOf(pose) / 2
   const at = (i: number) => ((i + 0.5) / DEEP) * 2 - 1
-  return Array.from({ length: DEEP ** 3 }, (_, i): Vec3 => [aim[0] + at(i % DEEP) * half, aim[1] + at(Math.floor(i / DEEP) % DEEP) * half, aim[2] + at(Math.floor(i / DEEP / DEEP)) * half])
+  return Array.from(
+    { length: DEEP ** 3 },
+    (_, i): Vec3 => [
+      aim[0] + at(i % DEEP) * half,
+      aim[1] + at(Math.floor(i / DEEP) % DEEP) * half,
+      aim[2] + at(Math.floor(i / DEEP / DEEP)) * half,
+    ],
+  )
 }

@@ -13,7 +13,8 @@ import { onPlane } from './plane'
 const ARROW_PX = 84
 const STEPS = 48
 const grid = (v: number) => Math.round(v * 1000) / 1000
-const directed = (m: Matrix, v: Vec3): Vec3 => unit([m[0] * v[0] + m[1] * v[1] + m[2] * v[2], m[4] * v[0] + m[5] * v[1] + m[6] * v[2], m[8] * v[0] + m[9] * v[1] + m[10] * v[2]])
+const directed = (m: Matrix, v: Vec3): Vec3 =>
+  unit([m[0] * v[0] + m[1] * v[1] + m[2] * v[2], m[4] * v[0] + m[5] * v[1] + m[6] * v[2], m[8] * v[0] + m[9] * v[1] + m[10] * v[2]])
 const line = (points: ({ x: number; y: number } | null)[]): string => {
   let d = ''
   let pen = false
@@ -28,11 +29,30 @@ const circle = (s: Screen, place: Vec3, axis: Vec3, radius: number) => {
   const flat = cross(axis, Math.abs(axis[1]) > 0.9 ? [1, 0, 0] : [0, 1, 0])
   const a = unit(flat)
   const b = cross(axis, a)
-  return line(Array.from({ length: STEPS + 1 }, (_, i) => onScreen(s, along(along(place, a, radius * Math.cos((i / STEPS) * 2 * Math.PI)), b, radius * Math.sin((i / STEPS) * 2 * Math.PI)))))
+  return line(
+    Array.from({ length: STEPS + 1 }, (_, i) =>
+      onScreen(s, along(along(place, a, radius * Math.cos((i / STEPS) * 2 * Math.PI)), b, radius * Math.sin((i / STEPS) * 2 * Math.PI))),
+    ),
+  )
 }
 
-/** Of a force: its place, its direction, its reach, to take hold of; and the places that it is limited to. `find` fetches its act from a draft. */
-export function ForceHandles({ act, name, find, t, screen }: { act: ActDoc; name: string; find: (s: Shot) => ActDoc | undefined; t: number; screen: Screen }) {
+/**
+ * Of a force: its place, its direction, its reach, to take hold of; and the places that it is limited to. `find` fetches its act from a
+ * draft.
+ */
+export function ForceHandles({
+  act,
+  name,
+  find,
+  t,
+  screen,
+}: {
+  act: ActDoc
+  name: string
+  find: (s: Shot) => ActDoc | undefined
+  t: number
+  screen: Screen
+}) {
   const objects = useShot((s) => s.objects)
   const tolerance = useShot((s) => 0.25 / (s.rate.num / s.rate.den))
   const base = useRef<Vec3>([0, 0, 0])
@@ -46,9 +66,23 @@ export function ForceHandles({ act, name, find, t, screen }: { act: ActDoc; name
   // One without a place is drawn where the camera looks.
   const place: Vec3 = handles.place ? (apply(matrix, ...p.vector(handles.place, t)) as Vec3) : screen.pose.aim
   const middle = onScreen(screen, place)
-  const change = (label: string, recipe: (a: ActDoc) => void, gesture: string) => edit(`${label} of ${name}`, (s) => { const a = find(s); if (a) recipe(a) }, gesture)
+  const change = (label: string, recipe: (a: ActDoc) => void, gesture: string) =>
+    edit(
+      `${label} of ${name}`,
+      (s) => {
+        const a = find(s)
+        if (a) recipe(a)
+      },
+      gesture,
+    )
   const setVector = (param: string, v: Vec3, label: string, gesture: string) =>
-    change(label, (a) => { a[param] = (a[param] as AnimatedVec3).map((c, i) => (v[i] === keyedNumber(c, t) ? c : withValue(c, t, v[i], 'smooth', tolerance))) }, gesture)
+    change(
+      label,
+      (a) => {
+        a[param] = (a[param] as AnimatedVec3).map((c, i) => (v[i] === keyedNumber(c, t) ? c : withValue(c, t, v[i], 'smooth', tolerance)))
+      },
+      gesture,
+    )
   const at = (e: PointerEvent, through: Vec3): Vec3 => {
     const r = ((group.current as SVGGElement).ownerSVGElement as SVGSVGElement).getBoundingClientRect()
     return onPlane(screen.pose, screen.aspect, (e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height, through)
@@ -73,7 +107,15 @@ export function ForceHandles({ act, name, find, t, screen }: { act: ActDoc; name
     />
   )
   const text = (x: number, y: number, words: string) => (
-    <text x={x} y={y} className="fill-mist font-medium text-[11.5px]" stroke="black" strokeOpacity={0.75} strokeWidth={3.5} paintOrder="stroke">
+    <text
+      x={x}
+      y={y}
+      className="fill-mist font-medium text-[11.5px]"
+      stroke="black"
+      strokeOpacity={0.75}
+      strokeWidth={3.5}
+      paintOrder="stroke"
+    >
       {words}
     </text>
   )
@@ -102,22 +144,38 @@ export function ForceHandles({ act, name, find, t, screen }: { act: ActDoc; name
   const around = handles.around && direction ? direction : null
   // The rim is taken hold of to the right of the place, as the picture has it.
   const sideways = around ? unit(cross(around, Math.abs(dot(around, forward)) > 0.98 ? right : forward)) : right
-  const rimAt = reach === null ? null : onScreen(screen, along(place, dot(sideways, right) < 0 ? (sideways.map((v) => -v) as Vec3) : sideways, reach))
+  const rimAt =
+    reach === null ? null : onScreen(screen, along(place, dot(sideways, right) < 0 ? (sideways.map((v) => -v) as Vec3) : sideways, reach))
   const stretch = (e: PointerEvent, gesture: string) => {
     if (!handles.reach) return
     const q = at(e, place)
     const d: Vec3 = [q[0] - place[0], q[1] - place[1], q[2] - place[2]]
     const next = Math.max(0.001, grid(around ? Math.abs(dot(d, sideways)) : Math.sqrt(dot(d, d))))
     const param = handles.reach
-    change(param, (a) => { a[param] = withValue(a[param] as Animated<number>, t, next, 'smooth', tolerance) }, gesture)
+    change(
+      param,
+      (a) => {
+        a[param] = withValue(a[param] as Animated<number>, t, next, 'smooth', tolerance)
+      },
+      gesture,
+    )
   }
   return (
     <g ref={group} aria-label={`Handles of ${name}`}>
-      {(act.limits ?? []).filter((l) => !l.muted).map((l) => {
-        const shape = limitShape(l, t, objects)
-        return shape ? shape.map((points, i) => stroke(line(points.map((w) => onScreen(screen, w))), `${l.id} ${i}`, true)) : null
-      })}
-      {handles.box && stroke(boxLines(matrix, handles.place ? p.vector(handles.place, t) : [0, 0, 0], p.vector(handles.box, t).map((v) => v / 2) as Vec3).map((points) => line(points.map((w) => onScreen(screen, w)))).join(''), 'box', true)}
+      {(act.limits ?? [])
+        .filter((l) => !l.muted)
+        .map((l) => {
+          const shape = limitShape(l, t, objects)
+          return shape ? shape.map((points, i) => stroke(line(points.map((w) => onScreen(screen, w))), `${l.id} ${i}`, true)) : null
+        })}
+      {handles.box &&
+        stroke(
+          boxLines(matrix, handles.place ? p.vector(handles.place, t) : [0, 0, 0], p.vector(handles.box, t).map((v) => v / 2) as Vec3)
+            .map((points) => line(points.map((w) => onScreen(screen, w))))
+            .join(''),
+          'box',
+          true,
+        )}
       {reach !== null && stroke(circle(screen, place, around ?? forward, reach), 'reach')}
       {direction && tip && (
         <>
@@ -141,7 +199,9 @@ export function ForceHandles({ act, name, find, t, screen }: { act: ActDoc; name
       )}
       {tip && knob(tip.x, tip.y, 'direction', turn)}
       {rimAt && reach !== null && knob(rimAt.x, rimAt.y, 'reach', stretch)}
-      {rimAt && reach !== null && text(rimAt.x + 12, rimAt.y + 4, `${actOf(act.kind).params[handles.reach as string].label} ${show(reach)} m`)}
+      {rimAt &&
+        reach !== null &&
+        text(rimAt.x + 12, rimAt.y + 4, `${actOf(act.kind).params[handles.reach as string].label} ${show(reach)} m`)}
       {!handles.place && tip && text(tip.x + 12, tip.y + 4, name)}
     </g>
   )
@@ -181,7 +241,10 @@ function limitShape(l: ActDoc, t: number, objects: Shot['objects']): Vec3[][] | 
     shape = 'box'
   }
   if (shape === 'ball') {
-    const round = (f: (c: number, s: number) => Vec3) => Array.from({ length: STEPS + 1 }, (_, i) => f(half[0] * Math.cos((i / STEPS) * 2 * Math.PI), half[0] * Math.sin((i / STEPS) * 2 * Math.PI)))
+    const round = (f: (c: number, s: number) => Vec3) =>
+      Array.from({ length: STEPS + 1 }, (_, i) =>
+        f(half[0] * Math.cos((i / STEPS) * 2 * Math.PI), half[0] * Math.sin((i / STEPS) * 2 * Math.PI)),
+      )
     return [round((c, s) => at(c, 0, s)), round((c, s) => at(c, s, 0)), round((c, s) => at(0, c, s))]
   }
   return boxLines(m, mid, half)
@@ -189,6 +252,26 @@ function limitShape(l: ActDoc, t: number, objects: Shot['objects']): Vec3[][] | 
 /** The edges of a box of half sizes about a place, flat when it has no height. */
 function boxLines(m: Matrix, mid: Vec3, half: Vec3): Vec3[][] {
   const at = (x: number, y: number, z: number): Vec3 => apply(m, mid[0] + x * half[0], mid[1] + y * half[1], mid[2] + z * half[2]) as Vec3
-  const face = (y: number) => [[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]].map(([x, z]) => at(x, y, z))
-  return [face(-1), ...(half[1] > 0 ? [face(1), ...[[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([x, z]) => [at(x, -1, z), at(x, 1, z)])] : [])]
+  const face = (y: number) =>
+    [
+      [-1, -1],
+      [1, -1],
+      [1, 1],
+      [-1, 1],
+      [-1, -1],
+    ].map(([x, z]) => at(x, y, z))
+  return [
+    face(-1),
+    ...(half[1] > 0
+      ? [
+          face(1),
+          ...[
+            [-1, -1],
+            [1, -1],
+            [1, 1],
+            [-1, 1],
+          ].map(([x, z]) => [at(x, -1, z), at(x, 1, z)]),
+        ]
+      : []),
+  ]
 }

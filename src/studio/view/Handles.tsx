@@ -2,7 +2,19 @@
 import { useRef } from 'react'
 import { actOf, parentsOf, worldMatrix } from '../../acts'
 import { apply, invert, type Matrix } from '../../engine'
-import { type CameraDoc, findElement, type ForceDoc, keyedNumber, type LightDoc, type ObjectDoc, sampleVec3, type SystemDoc, timeOf, type Vec3, withValue } from '../../shot'
+import {
+  type CameraDoc,
+  findElement,
+  type ForceDoc,
+  keyedNumber,
+  type LightDoc,
+  type ObjectDoc,
+  sampleVec3,
+  type SystemDoc,
+  timeOf,
+  type Vec3,
+  withValue,
+} from '../../shot'
 import { axesOf, dot, shotPose } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
@@ -15,7 +27,19 @@ type Placed = (ObjectDoc | LightDoc | CameraDoc) & { place: ObjectDoc['place'] }
 const grid = (v: number) => Math.round(v * 1000) / 1000
 
 /** Crisp lines over the picture: the selection's ticks, and the move handle with its three lettered arms. */
-export function Handles({ left, top, width, height, aspect }: { left: number; top: number; width: number; height: number; aspect: number }) {
+export function Handles({
+  left,
+  top,
+  width,
+  height,
+  aspect,
+}: {
+  left: number
+  top: number
+  width: number
+  height: number
+  aspect: number
+}) {
   const shot = useShot((s) => s)
   const selected = useStudio((s) => s.selected)
   const playhead = useStudio((s) => s.playhead)
@@ -26,7 +50,10 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
   const t = timeOf(shot, playhead)
   const pose = free ?? shotPose(shot, t)
   const found = selected ? findElement(shot, selected) : null
-  const place = found && 'place' in found.element && !(found.group === 'cameras' && !free && found.element.id === shot.camera) ? (found.element as Placed) : null
+  const place =
+    found && 'place' in found.element && !(found.group === 'cameras' && !free && found.element.id === shot.camera)
+      ? (found.element as Placed)
+      : null
   const picture: Screen = { pose, width, height, aspect }
   const screen = (w: Vec3) => onScreen(picture, w)
   const object = found?.group === 'objects' ? (found.element as ObjectDoc) : null
@@ -45,7 +72,9 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
       `place of ${place.name}`,
       (s) => {
         const el = s[found.group][found.index] as Placed
-        el.place = el.place.map((c, i) => (target[i] === keyedNumber(c, t) ? c : withValue(c, t, target[i], 'smooth', 0.25 / (s.rate.num / s.rate.den)))) as Placed['place']
+        el.place = el.place.map((c, i) =>
+          target[i] === keyedNumber(c, t) ? c : withValue(c, t, target[i], 'smooth', 0.25 / (s.rate.num / s.rate.den)),
+        ) as Placed['place']
       },
       gesture,
     )
@@ -59,12 +88,25 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
   let corners: { x0: number; y0: number; x1: number; y1: number } | null = null
   if (object && bounds) {
     const m = matrix as Matrix
-    const points = Array.from({ length: 8 }, (_, c) => screen(apply(m, (c & 1 ? bounds.max : bounds.min)[0], (c & 2 ? bounds.max : bounds.min)[1], (c & 4 ? bounds.max : bounds.min)[2]))).filter((p) => p !== null)
-    if (points.length === 8) corners = { x0: Math.min(...points.map((p) => p.x)) - 4, y0: Math.min(...points.map((p) => p.y)) - 4, x1: Math.max(...points.map((p) => p.x)) + 4, y1: Math.max(...points.map((p) => p.y)) + 4 }
+    const points = Array.from({ length: 8 }, (_, c) =>
+      screen(apply(m, (c & 1 ? bounds.max : bounds.min)[0], (c & 2 ? bounds.max : bounds.min)[1], (c & 4 ? bounds.max : bounds.min)[2])),
+    ).filter((p) => p !== null)
+    if (points.length === 8)
+      corners = {
+        x0: Math.min(...points.map((p) => p.x)) - 4,
+        y0: Math.min(...points.map((p) => p.y)) - 4,
+        x1: Math.max(...points.map((p) => p.x)) + 4,
+        y1: Math.max(...points.map((p) => p.y)) + 4,
+      }
   }
   const { right, up: upAxis } = axesOf(pose)
   return (
-    <svg role="group" aria-label="Handles" className="live pointer-events-none absolute overflow-visible" style={{ left, top, width, height }}>
+    <svg
+      role="group"
+      aria-label="Handles"
+      className="live pointer-events-none absolute overflow-visible"
+      style={{ left, top, width, height }}
+    >
       {corners && (
         <path
           fill="none"
@@ -79,14 +121,33 @@ export function Handles({ left, top, width, height, aspect }: { left: number; to
             .join('')}
         />
       )}
-      {found?.group === 'systems' && <SpreadHandle system={found.element as SystemDoc} pose={pose} width={width} height={height} aspect={aspect} />}
-      {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
-      {force && <ForceHandles act={force.act} name={force.name} find={(x) => x.forces.find((f) => f.id === force.id)?.act} t={t} screen={picture} />}
-      {system && card && (
-        <ForceHandles act={card} name={actOf(card.kind).title} t={t} screen={picture}
-          find={(x) => { const y = x.systems.find((q) => q.id === system.id); return y && [...y.whole.movement, ...y.phases[0].movement].find((a) => a.id === card.id) }} />
+      {found?.group === 'systems' && (
+        <SpreadHandle system={found.element as SystemDoc} pose={pose} width={width} height={height} aspect={aspect} />
       )}
-      {place && origin && <MoveHandle screen={picture} origin={origin} onStart={() => void (base.current = place.place.map((c) => keyedNumber(c, t)) as Vec3)} onMove={move} />}
+      {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
+      {force && (
+        <ForceHandles act={force.act} name={force.name} find={(x) => x.forces.find((f) => f.id === force.id)?.act} t={t} screen={picture} />
+      )}
+      {system && card && (
+        <ForceHandles
+          act={card}
+          name={actOf(card.kind).title}
+          t={t}
+          screen={picture}
+          find={(x) => {
+            const y = x.systems.find((q) => q.id === system.id)
+            return y && [...y.whole.movement, ...y.phases[0].movement].find((a) => a.id === card.id)
+          }}
+        />
+      )}
+      {place && origin && (
+        <MoveHandle
+          screen={picture}
+          origin={origin}
+          onStart={() => void (base.current = place.place.map((c) => keyedNumber(c, t)) as Vec3)}
+          onMove={move}
+        />
+      )}
       <g transform={`translate(${width - 44},${height - 40})`} aria-hidden="true">
         {AXES.map((a) => {
           const x = dot(a.dir, right) * 22

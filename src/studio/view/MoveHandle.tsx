@@ -24,8 +24,21 @@ export function onScreen({ pose, width, height, aspect }: Screen, w: Vec3): { x:
 /** Metres in the shot that are `px` pixels on the screen at a depth. */
 export const metresFor = ({ pose, width }: Screen, depth: number, px: number): number => (depth * px) / (width / 2 / (18 / pose.lens))
 
-/** Three lettered arms and a knob in the middle: moves along an axis, or in the plane of the picture. `onMove` gets how far from where it began, in the shot. */
-export function MoveHandle({ screen, origin, onStart, onMove }: { screen: Screen; origin: Vec3; onStart: () => void; onMove: (moved: Vec3, gesture: string) => void }) {
+/**
+ * Three lettered arms and a knob in the middle: moves along an axis, or in the plane of the picture. `onMove` gets how far from where it
+ * began, in the shot.
+ */
+export function MoveHandle({
+  screen,
+  origin,
+  onStart,
+  onMove,
+}: {
+  screen: Screen
+  origin: Vec3
+  onStart: () => void
+  onMove: (moved: Vec3, gesture: string) => void
+}) {
   const drag = useRef<{ axis: number | null; start: Vec3; grab: Vec3; gesture: string } | null>(null)
   const group = useRef<SVGGElement>(null)
   const middle = onScreen(screen, origin)
@@ -36,7 +49,11 @@ export function MoveHandle({ screen, origin, onStart, onMove }: { screen: Screen
     const ray = rayThrough(screen.pose, screen.aspect, ((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2)
     if (arm === null) {
       const { forward } = axesOf(screen.pose)
-      return along(ray.from, ray.along, dot([start[0] - ray.from[0], start[1] - ray.from[1], start[2] - ray.from[2]], forward) / dot(ray.along, forward))
+      return along(
+        ray.from,
+        ray.along,
+        dot([start[0] - ray.from[0], start[1] - ray.from[1], start[2] - ray.from[2]], forward) / dot(ray.along, forward),
+      )
     }
     const d = AXES[arm].dir
     const b = dot(d, ray.along)
@@ -65,7 +82,15 @@ export function MoveHandle({ screen, origin, onStart, onMove }: { screen: Screen
         const end = onScreen(screen, along(origin, a.dir, arm))
         if (!end || Math.hypot(end.x - middle.x, end.y - middle.y) < 8) return null
         return (
-          <g key={a.name} data-handle className="pointer-events-auto cursor-move" onPointerDown={down(i)} onPointerMove={move} onPointerUp={up} onPointerCancel={up}>
+          <g
+            key={a.name}
+            data-handle
+            className="pointer-events-auto cursor-move"
+            onPointerDown={down(i)}
+            onPointerMove={move}
+            onPointerUp={up}
+            onPointerCancel={up}
+          >
             <line x1={middle.x} y1={middle.y} x2={end.x} y2={end.y} stroke="black" strokeOpacity={0.55} strokeWidth={3.5} />
             <line x1={middle.x} y1={middle.y} x2={end.x} y2={end.y} className="stroke-mist" strokeWidth={1.25} />
             <circle cx={end.x} cy={end.y} r={8.5} className="fill-night stroke-mist" />
@@ -75,7 +100,17 @@ export function MoveHandle({ screen, origin, onStart, onMove }: { screen: Screen
           </g>
         )
       })}
-      <circle data-handle className="pointer-events-auto cursor-move fill-mist stroke-night" cx={middle.x} cy={middle.y} r={5.5} onPointerDown={down(null)} onPointerMove={move} onPointerUp={up} onPointerCancel={up} />
+      <circle
+        data-handle
+        className="pointer-events-auto cursor-move fill-mist stroke-night"
+        cx={middle.x}
+        cy={middle.y}
+        r={5.5}
+        onPointerDown={down(null)}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={up}
+      />
       {drag.current && (
         <text x={middle.x + 14} y={middle.y - 14} className="fill-mist text-[12px]" stroke="black" strokeWidth={3} paintOrder="stroke">
           {origin.map((v) => show(v)).join(', ')} m

@@ -29,10 +29,22 @@ export function ParticleLayer(box: Box) {
   const line = (list: typeof at) => list.flatMap((p) => (p.at ? `${p.at.x.toFixed(1)},${p.at.y.toFixed(1)}` : [])).join(' ')
   const now = at.find((p) => p.frame === playhead)?.at
   return (
-    <svg className="pointer-events-none absolute overflow-hidden" style={box} role="img" aria-label={`The way of the picked particle, ${known.path.length} frames`} data-testid="way">
+    <svg
+      className="pointer-events-none absolute overflow-hidden"
+      style={box}
+      role="img"
+      aria-label={`The way of the picked particle, ${known.path.length} frames`}
+      data-testid="way"
+    >
       <polyline points={line(at)} fill="none" stroke="black" strokeOpacity={0.6} strokeWidth={3} />
       <polyline points={line(at.filter((p) => p.frame <= playhead))} fill="none" className="stroke-mist" strokeWidth={1.25} />
-      <polyline points={line(at.filter((p) => p.frame >= playhead))} fill="none" className="stroke-mist" strokeWidth={1.25} strokeDasharray="3 4" />
+      <polyline
+        points={line(at.filter((p) => p.frame >= playhead))}
+        fill="none"
+        className="stroke-mist"
+        strokeWidth={1.25}
+        strokeDasharray="3 4"
+      />
       {at.map((p) => p.at && <circle key={p.frame} cx={p.at.x} cy={p.at.y} r={1.5} className="fill-mist" />)}
       {now && (
         <g className="stroke-mist" fill="none" strokeWidth={1.5}>

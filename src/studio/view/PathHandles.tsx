@@ -19,7 +19,21 @@ export const setPoints = (id: string, label: string, next: (points: Vec3[]) => V
   )
 
 /** The points of a path, to drag; a small ring between two of them becomes a new one. */
-export function PathHandles({ object: o, t, pose, width, height, aspect }: { object: ObjectDoc; t: number; pose: Pose; width: number; height: number; aspect: number }) {
+export function PathHandles({
+  object: o,
+  t,
+  pose,
+  width,
+  height,
+  aspect,
+}: {
+  object: ObjectDoc
+  t: number
+  pose: Pose
+  width: number
+  height: number
+  aspect: number
+}) {
   const picked = useStudio((s) => s.point)
   const drag = useRef<{ index: number; through: Vec3; gesture: string } | null>(null)
   const group = useRef<SVGGElement>(null)
@@ -37,7 +51,8 @@ export function PathHandles({ object: o, t, pose, width, height, aspect }: { obj
     group.current?.setPointerCapture(e.pointerId)
     const gesture = `point-${performance.now()}`
     drag.current = { index, through: at, gesture }
-    if (between) setPoints(o.id, 'a new point', (list) => [...list.slice(0, index), intoOwn(matrix, at) ?? list[index], ...list.slice(index)], gesture)
+    if (between)
+      setPoints(o.id, 'a new point', (list) => [...list.slice(0, index), intoOwn(matrix, at) ?? list[index], ...list.slice(index)], gesture)
     setStudio({ point: index })
   }
   const move = (e: PointerEvent) => {
@@ -50,18 +65,59 @@ export function PathHandles({ object: o, t, pose, width, height, aspect }: { obj
   const closed = (o.shape as unknown as { ends: string }).ends === 'closed' && points.length > 2
   const shown = points.map(screen)
   return (
-    <g ref={group} aria-label="Points of the path" onPointerMove={move} onPointerUp={() => void (drag.current = null)} onPointerCancel={() => void (drag.current = null)}>
-      {shown.map((p, i) => p && <circle key={`under ${i}`} className="fill-none stroke-black" strokeOpacity={0.6} strokeWidth={4} cx={p.x} cy={p.y} r={i === picked ? 6 : 4.5} />)}
+    <g
+      ref={group}
+      aria-label="Points of the path"
+      onPointerMove={move}
+      onPointerUp={() => void (drag.current = null)}
+      onPointerCancel={() => void (drag.current = null)}
+    >
+      {shown.map(
+        (p, i) =>
+          p && (
+            <circle
+              key={`under ${i}`}
+              className="fill-none stroke-black"
+              strokeOpacity={0.6}
+              strokeWidth={4}
+              cx={p.x}
+              cy={p.y}
+              r={i === picked ? 6 : 4.5}
+            />
+          ),
+      )}
       {points.length < MOST_POINTS &&
         points.map((q, i) => {
           const next = points[i + 1] ?? (closed ? points[0] : null)
           const half = next && screen([0, 1, 2].map((a) => (q[a] + next[a]) / 2) as Vec3)
-          return half && <circle key={`between ${i}`} data-handle="between" className="pointer-events-auto cursor-copy fill-night stroke-mist" strokeOpacity={0.7} cx={half.x} cy={half.y} r={3} onPointerDown={down(i + 1, true, half.at)} />
+          return (
+            half && (
+              <circle
+                key={`between ${i}`}
+                data-handle="between"
+                className="pointer-events-auto cursor-copy fill-night stroke-mist"
+                strokeOpacity={0.7}
+                cx={half.x}
+                cy={half.y}
+                r={3}
+                onPointerDown={down(i + 1, true, half.at)}
+              />
+            )
+          )
         })}
       {shown.map(
         (p, i) =>
           p && (
-            <circle key={`point ${i}`} data-handle="point" className={`pointer-events-auto cursor-move ${i === picked ? 'fill-mist' : 'fill-night'} stroke-mist`} strokeWidth={1.5} cx={p.x} cy={p.y} r={i === picked ? 6 : 4.5} onPointerDown={down(i, false, p.at)}>
+            <circle
+              key={`point ${i}`}
+              data-handle="point"
+              className={`pointer-events-auto cursor-move ${i === picked ? 'fill-mist' : 'fill-night'} stroke-mist`}
+              strokeWidth={1.5}
+              cx={p.x}
+              cy={p.y}
+              r={i === picked ? 6 : 4.5}
+              onPointerDown={down(i, false, p.at)}
+            >
               <title>{`Point ${i + 1}`}</title>
             </circle>
           ),

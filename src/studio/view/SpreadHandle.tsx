@@ -13,8 +13,22 @@ const LENGTH_PX = 96
 const STEPS = 48
 const along = (a: Vec3, b: Vec3, k: number): Vec3 => [a[0] + b[0] * k, a[1] + b[1] * k, a[2] + b[2] * k]
 
-/** Direction and spread of the birth whose card is open: a line along the direction, the edge of the cone, and a knob on it that is dragged. */
-export function SpreadHandle({ system, pose, width, height, aspect }: { system: SystemDoc; pose: Pose; width: number; height: number; aspect: number }) {
+/**
+ * Direction and spread of the birth whose card is open: a line along the direction, the edge of the cone, and a knob on it that is dragged.
+ */
+export function SpreadHandle({
+  system,
+  pose,
+  width,
+  height,
+  aspect,
+}: {
+  system: SystemDoc
+  pose: Pose
+  width: number
+  height: number
+  aspect: number
+}) {
   const shot = useShot((s) => s)
   const open = useStudio((s) => s.open)
   const playhead = useStudio((s) => s.playhead)
@@ -85,7 +99,8 @@ export function SpreadHandle({ system, pose, width, height, aspect }: { system: 
     )
   }
   const path = (points: { x: number; y: number }[]) => points.map((q, i) => `${i ? 'L' : 'M'}${q.x.toFixed(1)},${q.y.toFixed(1)}`).join('')
-  const line = (q: { x: number; y: number } | null, dashed: boolean) => q && <line x1={middle.x} y1={middle.y} x2={q.x} y2={q.y} className="stroke-mist" strokeDasharray={dashed ? '4 3' : undefined} />
+  const line = (q: { x: number; y: number } | null, dashed: boolean) =>
+    q && <line x1={middle.x} y1={middle.y} x2={q.x} y2={q.y} className="stroke-mist" strokeDasharray={dashed ? '4 3' : undefined} />
   return (
     <g ref={svg} aria-label="Direction and spread">
       <path d={path(ring)} fill="none" stroke="black" strokeOpacity={0.5} strokeWidth={3} />
@@ -120,7 +135,16 @@ export function SpreadHandle({ system, pose, width, height, aspect }: { system: 
           setDragging(false)
         }}
       />
-      <text x={knob.x + 14} y={knob.y + 4} className="fill-mist text-[11.5px]" fontWeight={dragging ? 700 : 500} stroke="black" strokeOpacity={0.75} strokeWidth={3.5} paintOrder="stroke">
+      <text
+        x={knob.x + 14}
+        y={knob.y + 4}
+        className="fill-mist text-[11.5px]"
+        fontWeight={dragging ? 700 : 500}
+        stroke="black"
+        strokeOpacity={0.75}
+        strokeWidth={3.5}
+        paintOrder="stroke"
+      >
         Spread {show(spread)}°
       </text>
     </g>

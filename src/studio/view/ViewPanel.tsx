@@ -90,7 +90,9 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     g.x = e.clientX
     g.y = e.clientY
     const p = poseNow()
-    setStudio({ pose: g.kind === 'orbit' ? orbit(p, (-dx / w) * Math.PI * 1.6, (dy / h) * Math.PI * 0.9) : pan(p, (dx / w) * 2, (dy / w) * 2) })
+    setStudio({
+      pose: g.kind === 'orbit' ? orbit(p, (-dx / w) * Math.PI * 1.6, (dy / h) * Math.PI * 0.9) : pan(p, (dx / w) * 2, (dy / w) * 2),
+    })
   }
   const up = async (e: PointerEvent) => {
     const g = gesture.current
@@ -107,7 +109,16 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     if (Math.abs(x) > 1 || Math.abs(y) > 1) return
     if (studio().choosing) {
       const p = poseNow()
-      const found = await session?.inquire({ what: 'pick', frame: studio().playhead, eye: { place: p.place, lens: p.lens, ...axesOf(p) }, aspect, x, y, within: 24 / w, systems: shotNow().systems.map((s) => s.id) })
+      const found = await session?.inquire({
+        what: 'pick',
+        frame: studio().playhead,
+        eye: { place: p.place, lens: p.lens, ...axesOf(p) },
+        aspect,
+        x,
+        y,
+        within: 24 / w,
+        systems: shotNow().systems.map((s) => s.id),
+      })
       if (found) setStudio({ particle: found, choosing: false, tab: 'particle', folded: false })
       else toast('No particle is near enough; click closer to one.', true)
       return
@@ -122,7 +133,9 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     if (wrong) toast(`${wrong[0].toUpperCase()}${wrong.slice(1)}; click another place, or press Esc.`, true)
     else setStudio({ picking: null })
   }
-  const wheel = (e: WheelEvent) => e.currentTarget.contains(e.target as Node) && setStudio({ pose: zoom(poseNow(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)) })
+  const wheel = (e: WheelEvent) =>
+    e.currentTarget.contains(e.target as Node) &&
+    setStudio({ pose: zoom(poseNow(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)) })
 
   return (
     <section
@@ -147,7 +160,11 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
         void importFiles([...e.dataTransfer.files])
       }}
     >
-      <div ref={canvasBox} className="absolute bg-black" style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }} />
+      <div
+        ref={canvasBox}
+        className="absolute bg-black"
+        style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }}
+      />
       {overlays && !brush && !drawing && w > 1 && <Handles {...over} aspect={aspect} />}
       {w > 1 && <FieldLayer {...over} />}
       {w > 1 && <ParticleLayer {...over} />}
@@ -172,7 +189,11 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       <RehearsalLabel />
       <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />
       <Lost />
-      {dropping && <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">Drop a GLB, OBJ, PLY, STL or SVG file, or a font, to bring it in</div>}
+      {dropping && (
+        <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">
+          Drop a GLB, OBJ, PLY, STL or SVG file, or a font, to bring it in
+        </div>
+      )}
     </section>
   )
 }

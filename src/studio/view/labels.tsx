@@ -12,7 +12,10 @@ export function PickingLabel() {
   const choosing = useStudio((s) => s.choosing)
   if (!picking && !choosing) return null
   return (
-    <div className="absolute inset-x-0 top-2 mx-auto flex w-fit items-center gap-3 rounded-[3px] border border-mist bg-night px-3 py-1" data-handle="picking">
+    <div
+      className="absolute inset-x-0 top-2 mx-auto flex w-fit items-center gap-3 rounded-[3px] border border-mist bg-night px-3 py-1"
+      data-handle="picking"
+    >
       {picking?.words ?? 'Click a particle'}
       <button type="button" className="text-moss hover:text-mist" onClick={() => setStudio({ picking: null, choosing: false })}>
         Leave it
@@ -30,7 +33,11 @@ export function RehearsalLabel() {
     <div className="absolute top-14 left-3 flex max-w-48 flex-col items-start gap-1 text-amber leading-5" data-handle="rehearsal">
       {boost !== 1 && <span>Births × {boost}</span>}
       {alone && <span className="line-clamp-2">Alone: {alone}</span>}
-      <button type="button" className="rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={() => setStudio({ boost: 1, solo: new Set() })}>
+      <button
+        type="button"
+        className="rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern"
+        onClick={() => setStudio({ boost: 1, solo: new Set() })}
+      >
         As the shot is
       </button>
     </div>
@@ -48,7 +55,13 @@ export function ViewOnly() {
     </IconButton>
   )
 }
-const FIELDS = [[null, 'Off'], ['plane', 'Arrows on a plane'], ['box', 'Arrows in a box'], ['trails', 'Short trails'], ['slice', 'Slice by strength']] as const
+const FIELDS = [
+  [null, 'Off'],
+  ['plane', 'Arrows on a plane'],
+  ['box', 'Arrows in a box'],
+  ['trails', 'Short trails'],
+  ['slice', 'Slice by strength'],
+] as const
 /** How the field of forces is shown: of the selected force alone, or of all that reach a system. */
 export function FieldButton() {
   const field = useStudio((s) => s.field)
@@ -92,7 +105,8 @@ export function CameraLabel({ fit }: { fit: number }) {
     <div className="absolute top-2 left-2">
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="flex h-6 items-center gap-2 rounded-[3px] px-1.5 font-semibold hover:bg-fern">
-          <Camera size={15} strokeWidth={1.5} className="text-moss" /> {pose ? 'Free view' : name} <ChevronDown size={13} strokeWidth={1.5} className="text-moss" />
+          <Camera size={15} strokeWidth={1.5} className="text-moss" /> {pose ? 'Free view' : name}{' '}
+          <ChevronDown size={13} strokeWidth={1.5} className="text-moss" />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content className={menuContent} align="start">
@@ -115,7 +129,12 @@ export function CameraLabel({ fit }: { fit: number }) {
     </div>
   )
 }
-const SCALE_WORDS: [number, string][] = [[0.76, 'three quarters size'], [0.51, 'half size'], [0.38, 'three eighths size'], [0.26, 'quarter size']]
+const SCALE_WORDS: [number, string][] = [
+  [0.76, 'three quarters size'],
+  [0.51, 'half size'],
+  [0.38, 'three eighths size'],
+  [0.26, 'quarter size'],
+]
 /** `room`: pixels beside the picture, so that the label stays in the surround where it can. */
 export function QualityLabel({ room }: { room: number }) {
   const drawn = useStudio((s) => s.drawn)
@@ -129,13 +148,26 @@ export function QualityLabel({ room }: { room: number }) {
   const exact = drawn.scale === 1 && drawn.share === 1
   const behind = !drawn.ready || waits || drawn.frame !== playhead
   const ready = [...status.beads].filter((b) => b === 'r').length
-  const scale = drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
+  const scale =
+    drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
   return (
-    <output aria-label="Quality" data-testid="quality" data-ms={Math.round(drawn.ms)} data-frame={drawn.frame} data-ready={drawn.ready} data-scale={drawn.scale} data-share={drawn.share} style={{ maxWidth: room }} className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5">
+    <output
+      aria-label="Quality"
+      data-testid="quality"
+      data-ms={Math.round(drawn.ms)}
+      data-frame={drawn.frame}
+      data-ready={drawn.ready}
+      data-scale={drawn.scale}
+      data-share={drawn.share}
+      style={{ maxWidth: room }}
+      className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5"
+    >
       {behind && (status.computing !== null || !drawn.ready || waits) ? (
         <span className="block">
           {status.computing !== null ? `catching up ${ready}/${status.beads.length}` : 'drawing'}
-          {!drawn.ready && <span className="block text-amber">{drawn.sketch ? 'from here on, not exact' : 'shown: from before the change'}</span>}
+          {!drawn.ready && (
+            <span className="block text-amber">{drawn.sketch ? 'from here on, not exact' : 'shown: from before the change'}</span>
+          )}
         </span>
       ) : null}
       {exact && !behind ? (
@@ -169,7 +201,10 @@ export function Lost() {
   const failure = useStudio((s) => s.failure)
   if (!lost && !failure) return null
   return (
-    <div role="alert" className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-md -translate-y-1/2 rounded-[3px] border border-amber bg-night px-3 py-2">
+    <div
+      role="alert"
+      className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-md -translate-y-1/2 rounded-[3px] border border-amber bg-night px-3 py-2"
+    >
       {failure ?? 'The graphics driver took the picture away; it is being drawn anew.'}
     </div>
   )

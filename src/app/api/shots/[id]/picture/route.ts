@@ -2,7 +2,12 @@ import { dataFolder, db, readPicture, route, savePicture } from '@/server'
 
 type Context = { params: Promise<{ id: string }> }
 export const dynamic = 'force-dynamic'
-export const GET = route<Context>(async (_request, { params }) => new Response(readPicture(dataFolder(), (await params).id) as Uint8Array<ArrayBuffer>, { headers: { 'content-type': 'image/jpeg', 'cache-control': 'no-cache' } }))
+export const GET = route<Context>(
+  async (_request, { params }) =>
+    new Response(readPicture(dataFolder(), (await params).id) as Uint8Array<ArrayBuffer>, {
+      headers: { 'content-type': 'image/jpeg', 'cache-control': 'no-cache' },
+    }),
+)
 export const PUT = route<Context>(async (request, { params }) => {
   await savePicture(db(), dataFolder(), (await params).id, new Uint8Array(await request.arrayBuffer()))
   return Response.json({ ok: true })
