@@ -1,7 +1,8 @@
 // Bundles what runs in Node.js: the command line, its kernel threads, the job worker and the database set-up; and the page on
 // which frames are drawn for files.
-import { build } from 'esbuild'
+
 import { existsSync, readdirSync, rmSync } from 'node:fs'
+import { build } from 'esbuild'
 
 const node = {
   bundle: true,

@@ -1,8 +1,11 @@
 // Builds the WebAssembly kernels twice: over shared memory for teams of threads, and over plain memory for pages
 // without cross-origin isolation. Output: public/kernels.wasm and public/kernels-single.wasm.
-import asc from 'assemblyscript/asc'
-import { mkdirSync } from 'node:fs'
 
+import { mkdirSync } from 'node:fs'
+import asc from 'assemblyscript/asc'
+import { writeKernelTables } from './kernelTables.mjs'
+
+await writeKernelTables()
 mkdirSync('public', { recursive: true })
 const common = [
   'src/kernels/index.ts',

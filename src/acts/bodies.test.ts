@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { type Frame, frameMark, rotationOf, turnedBy, type World } from '../engine'
+import { type Frame, frameMark, partOf, partsOf, rotatedBy, rotationOf, type World } from '../engine'
 import { column, framesOn, withWorld } from '../engine/testing/plans'
 import { type BodyDoc, defaultsOf, type ObjectDoc, type Shot } from '../shot'
 import { checkShot, compile, touchedFrom } from '.'
@@ -50,7 +50,7 @@ const shotOf = (objects: ObjectDoc[], more: (s: Shot) => void = () => {}): Shot 
   return r.shot
 }
 const run = <T>(s: Shot, look: (w: World) => T, threads = 1) => withWorld(compile(s, new Map()).plan, look, threads)
-const pose = (f: Frame, id: string) => f.poses.find((p) => p.element === id)?.matrix as number[]
+const pose = (f: Frame, id: string) => partOf(f.parts, 'place', id)?.matrix as number[]
 const place = (f: Frame, id: string) => [3, 7, 11].map((k) => pose(f, id)[k])
 
 describe('an object that the simulation moves', () => {
@@ -68,7 +68,7 @@ describe('an object that the simulation moves', () => {
     const at = 10.5 / 24
     const s = shotOf([thing('crate', 'box', { place: going, body: body({ at, velocity: [0, 3, 1], inherit: 50 }) })])
     await run(s, (w) => {
-      expect(framesOn(w, 10).poses).toEqual([])
+      expect(partsOf(framesOn(w, 10).parts, 'place')).toEqual([])
       const f = framesOn(w, 38)
       const t = 2 - at
       // It is let go at 2 m/s along X, of which half stays. Explicit gravity falls short by half a substep.
@@ -90,7 +90,7 @@ describe('an object that the simulation moves', () => {
       expect([m[3], m[7], m[11]]).toEqual([expect.closeTo(0, 4), expect.closeTo(2, 5), expect.closeTo(0, 4)])
     })
     let q: [number, number, number, number] = [0, 0, 0, 1]
-    for (let k = 0; k < 1000; k++) q = turnedBy(q, [3, -2, 7], 0.02)
+    for (let k = 0; k < 1000; k++) q = rotatedBy(q, [3, -2, 7], 0.02)
     const r = rotationOf(q)
     for (const [i, a] of r.entries())
       for (const [k, b] of r.entries()) expect(a[0] * b[0] + a[1] * b[1] + a[2] * b[2]).toBeCloseTo(i === k ? 1 : 0, 9)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { OpWriter, type StepTime } from '../engine'
+import { OPS, OpWriter, type StepTime } from '../engine'
 import { boxMesh } from '../engine/testing/meshes'
 import type { Shot } from '../shot'
 import { compile, meshOf, worldMatrix } from '.'
@@ -39,7 +39,7 @@ describe('a compiled shot', () => {
     })
     expect(plan.systems[0].life(1)).toEqual([2, 0.5])
     expect(plan.systems[0].births[0].params(0)).toMatchObject({ spreadTurns: 0.25, inherit: 0.5 })
-    expect(plan.systems[0].contacts[0].params(0)).toMatchObject({ keep: 0.4, keepVary: 0.1 })
+    expect(plan.systems[0].contacts[0].params(0)).toMatchObject({ restitution: 0.4, restitutionVary: 0.1 })
   })
   it('leaves out what is muted: acts, systems, objects, forces', () => {
     const forces = (change: (s: Shot) => void) => built(change).plan.systems[0].forces.length
@@ -77,10 +77,9 @@ describe('a compiled shot', () => {
     const w = new OpWriter()
     for (const f of built().plan.systems[0].forces) f.encode(w, at)
     expect(w.count).toBe(4)
-    const sizes: number[] = []
-    for (let o = 0; o < w.words.length; o += w.words[o + 1] / 4) sizes.push(w.words[o])
-    // Wind is noise too.
-    expect(sizes).toEqual([1, 2, 3, 3])
+    const names: (string | undefined)[] = []
+    for (let o = 0; o < w.words.length; o += w.words[o + 1] / 4) names.push(OPS.find((op) => op.code === w.words[o])?.name)
+    expect(names).toEqual(['gravity', 'drag', 'wind', 'turbulence'])
   })
   it('says what is missing: a mesh, a part, a muted source', () => {
     const shot = demoShot()

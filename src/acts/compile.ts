@@ -1,13 +1,15 @@
 import {
   boundsOf,
   type ColumnName,
+  encodeBounds,
+  encodeMinSize,
   type Matrix,
   type MeetParams,
   type Mesh,
   type Plan,
   type PlanObject,
-  Poses,
   type PlanSystem,
+  Poses,
   TOUCH_COLUMNS,
 } from '../engine'
 import {
@@ -19,23 +21,23 @@ import {
   modulatorsOf,
   type ObjectDoc,
   type Shot,
-  sampleNumber,
   type SystemDoc,
+  sampleNumber,
   valueOf,
   varyOf,
 } from '../shot'
+import { bodiesOf } from './bodies'
+import type { OtherOf } from './copied'
 import type { EndingSite } from './define'
 import { forcePlan, live, seedOf, type Where } from './forcePlan'
 import { forceSite } from './forceSite'
 import { drawOf, sizeCurve } from './look'
-import { bodiesOf } from './bodies'
 import { parentsOf, placedMatrix, viewPlanes } from './places'
 import { type Reader, readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
-import type { OtherOf } from './copied'
 import { regionOf, shapedOf } from './reshaped'
-import { usedRegions, warmFrames } from './touched'
 import { type Base, baseOf, builtKey, meshAsTaken, primitiveOf, shapeBase, shapeMesh } from './shapes'
+import { usedRegions, warmFrames } from './touched'
 import { tieShot } from './values'
 
 /** Meshes by asset hash; a missing one leaves its object empty and is named in `problems`. */
@@ -277,7 +279,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
       ...(isVaried(s.mass) || s.mass !== 1
         ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] }
         : {}),
-      ...(s.pace !== 100 ? { pace: (t: number) => sampleNumber(s.pace, t) / 100 } : {}),
+      ...(s.pace !== 100 ? { timeScale: (t: number) => sampleNumber(s.pace, t) / 100 } : {}),
       contacts: contacts.map((a) => {
         const act = actOfSort(a.kind, 'contact')
         const p = readerOf(a)
@@ -306,10 +308,10 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
           id: a.id,
           encode(w, at) {
             const planes = act.planes?.(p, at.t1, site)
-            if (planes) w.bounds(planesIn(planes, spaceOf(s), at.t1, where))
+            if (planes) encodeBounds(w, planesIn(planes, spaceOf(s), at.t1, where))
             if (!act.below) return
             const draw = drawOf(shot, s, at.t1)
-            w.small(act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look))
+            encodeMinSize(w, act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look))
           },
         }
       }),

@@ -17,8 +17,8 @@ import {
 import { type ActDoc, type ObjectDoc, sampleVec3 } from '../shot'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
-import { actOfSort } from './registry'
 import { edge } from './regions/common'
+import { actOfSort } from './registry'
 import type { Base } from './shapes'
 
 /** How an object finds others. */

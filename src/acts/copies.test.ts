@@ -1,16 +1,15 @@
 import { describe, expect, it } from 'vitest'
-import { apply, boundsOf, box, isClosed, type Mesh, multiply, runningAreas, sphere } from '../engine'
+import { apply, boundsOf, box, isClosed, type Mesh, multiply, pointColumn, runningAreas, sphere } from '../engine'
+import { framesOn, points, withWorld } from '../engine/testing/plans'
+import { pointsCsv } from '../formats'
 import { type ActDoc, defaultsOf, type ObjectDoc, type Shot } from '../shot'
 import { checkShot, compile, systemMatrices, worldMatrix } from '.'
-import { actOf, actOfSort } from './registry'
-import { readerOf } from './reader'
 import { copyMatrices } from './copied'
+import { drawsOf } from './look'
+import { readerOf } from './reader'
+import { actOf, actOfSort } from './registry'
 import { shapedOf } from './reshaped'
 import { demoShot } from './testing/shots'
-import { framesOn, withWorld } from '../engine/testing/plans'
-import { pointColumn } from '../engine'
-import { pointsCsv } from '../formats'
-import { drawOf } from './look'
 
 const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
   id: `a-${kind}`,
@@ -153,7 +152,7 @@ describe('the whole of a system', () => {
   const at = (s: Shot, frame: number) =>
     withWorld(compile(s, new Map()).plan, (w) => {
       const f = framesOn(w, frame)
-      const part = f.parts[0]
+      const part = points(f)
       return {
         part,
         places: Array.from({ length: part.count }, (_, i) => [0, 1, 2].map((a) => pointColumn(part, (['px', 'py', 'pz'] as const)[a])[i])),
@@ -198,11 +197,11 @@ describe('the whole of a system', () => {
     expect(apply(all[1], 1, 0, 0).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([0, 5, -2])
     expect(apply(all[2], 0, 0, 0).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([2, 5, 0])
     expect(multiply(all[1], all[1])).toBeDefined()
-    const rows = pointsCsv(put.part, drawOf(s, s.systems[0], 0.5), all)
+    const rows = pointsCsv(put.part, drawsOf(s, s.systems[0], 0.5), all)
       .trim()
       .split('\n')
     expect(rows).toHaveLength(1 + put.part.count * 3)
-    const single = pointsCsv(put.part, drawOf(s, s.systems[0], 0.5))
+    const single = pointsCsv(put.part, drawsOf(s, s.systems[0], 0.5))
       .trim()
       .split('\n')
     expect(Number(rows[2].split(',')[9]) / Number(single[1].split(',')[9])).toBeCloseTo(2, 6)

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { apply, invert, pointColumn } from '../engine'
-import { column, framesOn, plan, point, system, withWorld } from '../engine/testing/plans'
+import { apply, encodeBounds, type ForcePlan, invert, pointColumn } from '../engine'
+import { column, framesOn, plan, point, points, system, withWorld } from '../engine/testing/plans'
 import type { Shot } from '../shot'
 import { compile, drawOf, particleLook, touchedFrom, viewPlanes } from '.'
 import { demoShot } from './testing/shots'
@@ -86,12 +86,12 @@ describe('endings', () => {
     const s = system({ burst: 10, life: () => [0.1, 0], endless: true, birth: { speed: 1 } })
     await withWorld(plan([s]), (w) => {
       const f = framesOn(w, 24)
-      expect(f.parts[0].count).toBe(10)
+      expect(points(f).count).toBe(10)
       expect(column(f, 'age')[0]).toBeCloseTo(1, 4)
       expect(column(f, 'life')[0]).toBeCloseTo(0.1, 5)
     })
-    const floor = { id: 'up', encode: (w: { bounds(p: number[][]): void }) => w.bounds([[0, -1, 0, 0.5]]) }
-    await withWorld(plan([{ ...s, endings: [floor as never] }]), (w) => expect(framesOn(w, 24).parts[0].count).toBe(0))
+    const floor: ForcePlan = { id: 'up', encode: (w) => encodeBounds(w, [[0, -1, 0, 0.5]]) }
+    await withWorld(plan([{ ...s, endings: [floor] }]), (w) => expect(points(framesOn(w, 24)).count).toBe(0))
   })
   it('when small: by the size that is drawn, with its ± and its curve', async () => {
     const s = ended({ kind: 'small', size: 0.01 }, (d) => {
@@ -110,7 +110,7 @@ describe('endings', () => {
     const run = (endings: typeof compiled.endings) =>
       withWorld(plan([system({ births, endings, life: () => [4, 0] })]), (w) => {
         const f = framesOn(w, 24)
-        return { part: f.parts[0], ids: new Set(column(f, 'id')) }
+        return { part: points(f), ids: new Set(column(f, 'id')) }
       })
     const all = await run([]),
       lives = await run(compiled.endings)

@@ -1,4 +1,4 @@
-import { exp2, hash3, log2, noise1, power, sinDeg, cosDeg, unit } from '../engine'
+import { cosDeg, exp2, hash3, log2, noise1, power, sinDeg, unit } from '../engine'
 
 /** What a formula is computed from. */
 export interface Surroundings {

@@ -1,4 +1,4 @@
-import { type ForcePlan, type Matrix, mix } from '../engine'
+import { encodeEndLimits, type ForcePlan, type Matrix, mix } from '../engine'
 import type { ActDoc, ObjectDoc, Shot } from '../shot'
 import type { ForceSite } from './define'
 import { readerOf } from './reader'
@@ -24,7 +24,7 @@ export function forcePlan(shot: Shot, whose: { name: string; seed: number }, a: 
     encode(w, at) {
       for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)
       act.encode(w, p, at, seed, { value: p.number('share', at.t0) * part, vary: p.vary('share') * part }, place)
-      if (limits.length) w.unlimited()
+      if (limits.length) encodeEndLimits(w)
     },
   }
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { column } from '../engine/testing/plans'
 import type { Frame } from '../engine'
+import { column, points } from '../engine/testing/plans'
 import { type ActDoc, defaultsOf, type ForceDoc, type ObjectDoc, type Shot } from '../shot'
 import { checkShot, compile, touchedFrom } from '.'
 import { actOf, actsOfSort } from './registry'
@@ -32,7 +32,7 @@ const anchor = (id: string, place: unknown, more: object = {}): ObjectDoc =>
   }) as never
 
 const mean = (f: Frame, k: 'px' | 'py' | 'pz' | 'vx' | 'vy' | 'vz', part = 0) =>
-  column(f, k, part).reduce((a, b) => a + b, 0) / f.parts[part].count
+  column(f, k, part).reduce((a, b) => a + b, 0) / points(f, part).count
 
 describe('forces in a shot', () => {
   it.each(actsOfSort('force').map((a) => a.kind))(

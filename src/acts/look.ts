@@ -1,6 +1,5 @@
 import { hash3, unit } from '../engine'
-import { type ActDoc, type LookDoc, type Shot, type SystemDoc, sampleCurve, sampleRamp, type Vec3 } from '../shot'
-import { defaultsOf } from '../shot'
+import { type ActDoc, defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, sampleCurve, sampleRamp, type Vec3 } from '../shot'
 import { readerOf } from './reader'
 import { actOf } from './registry'
 
@@ -43,8 +42,9 @@ const lastOf = (acts: ActDoc[], role: string): ActDoc | undefined =>
     .at(-1)
 const fallback = (kind: string): ActDoc => ({ id: kind, kind, seed: 0, ...defaultsOf(actOf(kind).params) })
 
-export function drawOf(shot: Shot, system: SystemDoc, t: number): Draw {
-  const acts = [...system.whole.look, ...system.phases[0].look]
+/** How the particles of a phase are drawn, by its place among the phases. */
+export function drawOf(shot: Shot, system: SystemDoc, t: number, phase = 0): Draw {
+  const acts = looksIn(system, phase)
   const valuesDoc = lastOf(acts, 'values') ?? fallback('overLife')
   const values = readerOf(valuesDoc)
   const drawDoc = lastOf(acts, 'draw') ?? fallback('dot')
@@ -75,6 +75,18 @@ export function drawOf(shot: Shot, system: SystemDoc, t: number): Draw {
     onto: blend.choice('onto') as Draw['onto'],
     look: shot.shared.looks.find((l) => l.id === values.text('look')) ?? WHITE,
   }
+}
+
+/** How the particles of each phase are drawn. */
+export const drawsOf = (shot: Shot, system: SystemDoc, t: number): Draw[] => system.phases.map((_, i) => drawOf(shot, system, t, i))
+/** The different ways in which a system is drawn, each with the phases that are drawn so: those without a look of their own share one. */
+export function looksOf(shot: Shot, system: SystemDoc, t: number): { draw: Draw; phases: number[] }[] {
+  const groups = new Map<string, number[]>()
+  system.phases.forEach((p, i) => {
+    const key = p.look.some((a) => !a.muted) ? p.id : ''
+    groups.set(key, [...(groups.get(key) ?? []), i])
+  })
+  return [...groups.values()].map((phases) => ({ draw: drawOf(shot, system, t, phases[0]), phases }))
 }
 
 const tables = new WeakMap<LookDoc, Float32Array>()

@@ -1,4 +1,4 @@
-import { compose, type Frame, type Matrix, multiply } from '../engine'
+import { compose, type Matrix, multiply, type Part, partOf } from '../engine'
 import { type ObjectDoc, type Shot, sampleNumber, sampleVec3 } from '../shot'
 
 /** Something that cannot be as the shot says, in words for the artist. */
@@ -47,9 +47,9 @@ export function worldMatrix(o: ObjectDoc, t: number, out?: Matrix): Matrix {
 
 /** Where a frame has the objects that the simulation moves. */
 export const posedIn =
-  (poses: Frame['poses']) =>
+  (parts: readonly Part[]) =>
   (id: string): Matrix | null => {
-    const found = poses.find((p) => p.element === id)
+    const found = partOf(parts, 'place', id)
     return found ? Float64Array.from(found.matrix) : null
   }
 /**

@@ -15,9 +15,9 @@ import {
   weld,
 } from '../engine'
 import { type ActDoc, defaultsOf, type ObjectDoc } from '../shot'
-import { actOf } from './registry'
-import { paint } from './regions/painted'
 import { baseMesh } from './compile'
+import { paint } from './regions/painted'
+import { actOf } from './registry'
 import { regionOf, shapedOf } from './reshaped'
 
 const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({

@@ -4,6 +4,7 @@ import {
   colourSchema,
   GROUPS,
   MARKS,
+  type MeshShape,
   migrate,
   numberSchema,
   type Params,
@@ -11,10 +12,9 @@ import {
   paramSchema,
   problemsOf,
   SHOT_VERSION,
-  type MeshShape,
   type Shot,
-  type TextShapeDoc,
   shapeOf,
+  type TextShapeDoc,
 } from '../shot'
 import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'

@@ -9,13 +9,13 @@ import {
   type Mesh,
   type Motion,
   motionAt,
-  planeMesh,
   type Point,
+  planeMesh,
   sphere,
   torus,
   tube,
 } from '../engine'
-import { changes, choice, type MeshShape, number, type Params, type OutlineShapeDoc, type Shape, type TextShapeDoc, text } from '../shot'
+import { changes, choice, type MeshShape, number, type OutlineShapeDoc, type Params, type Shape, type TextShapeDoc, text } from '../shot'
 import { readerOf } from './reader'
 
 /** What a shape is made from besides its numbers. */

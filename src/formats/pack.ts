@@ -1,8 +1,8 @@
-/** A record with typed arrays in it as one run of bytes: between our own processes only. Length of the JSON, the JSON, then the arrays. */
+/** A record with typed arrays and buffers in it as one run of bytes: between our own processes only. Length of the JSON, the JSON, then the arrays. */
 const KINDS = { f32: Float32Array, u32: Uint32Array, u16: Uint16Array, u8: Uint8Array } as const
 type Kind = keyof typeof KINDS
 interface Ref {
-  $array: Kind
+  $array: Kind | 'buffer'
   at: number
   length: number
 }
@@ -11,9 +11,9 @@ export function pack(value: unknown): Uint8Array {
   const parts: Uint8Array[] = []
   let at = 0
   const json = JSON.stringify(value, (_key, v) => {
-    const kind = (Object.keys(KINDS) as Kind[]).find((k) => v instanceof KINDS[k])
+    const kind = v instanceof ArrayBuffer ? 'buffer' : (Object.keys(KINDS) as Kind[]).find((k) => v instanceof KINDS[k])
     if (!kind) return v
-    const array = v as Float32Array
+    const array = v instanceof ArrayBuffer ? new Uint8Array(v) : (v as Float32Array)
     // Each begins where any kind may begin.
     const bytes = new Uint8Array(array.buffer, array.byteOffset, array.byteLength)
     const ref: Ref = { $array: kind, at, length: array.length }
@@ -42,6 +42,7 @@ export function unpack<T>(bytes: Uint8Array): T {
   return JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length)), (_key, v) => {
     if (!v || typeof v !== 'object' || !('$array' in v)) return v
     const { $array: kind, at, length: n } = v as Ref
+    if (kind === 'buffer') return bytes.slice(begin + at, begin + at + n).buffer
     const made = new KINDS[kind](n)
     new Uint8Array(made.buffer).set(bytes.subarray(begin + at, begin + at + made.byteLength))
     return made

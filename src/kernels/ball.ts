@@ -1,11 +1,8 @@
 // Casts of a ball against a mesh: its faces at the distance of the radius, its edges as cylinders, its corners as balls (after Ericson
 // 2004, four triangles at once), so that it goes round edges and nothing is passed through.
-import { LEAF_BYTES, NODE_BYTES } from './cast'
+import { LEAF_BYTES, NODE_BYTES } from './layout'
+import { dot } from './vector'
 
-// @ts-ignore: decorator
-@inline function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.mul(ax, bx), f32x4.mul(ay, by)), f32x4.mul(az, bz))
-}
 /** Heights this much below a triangle's plane still are in front of it, in shares of the radius. */
 const FRONT: f32 = -1e-3
 

@@ -1,60 +1,78 @@
 import { castMesh } from './cast'
-import { AGE, DEAD, HITS, ID, LIFE, PHASE, PHASE_START, PX, PY, PZ, SEED, SX, SY, SZ, VX, VY, VZ } from './layout'
+import { column } from './columns'
+import {
+  AGE,
+  BIRTH_AMOUNTS,
+  BIRTH_ANYWAY,
+  BIRTH_ANYWAY_VARY,
+  BIRTH_AREAS,
+  BIRTH_AWAY,
+  BIRTH_COLUMNS,
+  BIRTH_COS_SPREAD,
+  BIRTH_COUNT,
+  BIRTH_DIRECTION,
+  BIRTH_DT,
+  BIRTH_FIRST,
+  BIRTH_GUIDE,
+  BIRTH_GUIDE_COUNT,
+  BIRTH_GUIDE_SCALE,
+  BIRTH_HIGH,
+  BIRTH_HIT,
+  BIRTH_ID,
+  BIRTH_INDICES,
+  BIRTH_INHERIT,
+  BIRTH_KIND,
+  BIRTH_KIND_EDGES,
+  BIRTH_KIND_FACES,
+  BIRTH_KIND_INSIDE,
+  BIRTH_KIND_PARTICLES,
+  BIRTH_KIND_POINT,
+  BIRTH_KIND_SITES,
+  BIRTH_LEAVES,
+  BIRTH_LIFE,
+  BIRTH_LIFE_VARY,
+  BIRTH_LOW,
+  BIRTH_M0,
+  BIRTH_M1,
+  BIRTH_MISSED,
+  BIRTH_NODES,
+  BIRTH_NORMALS,
+  BIRTH_NUMBER,
+  BIRTH_OFF,
+  BIRTH_ORDER,
+  BIRTH_OUTWARD,
+  BIRTH_OUTWARD_VARY,
+  BIRTH_POSITIONS,
+  BIRTH_POSITIONS_END,
+  BIRTH_SEED,
+  BIRTH_SHARE,
+  BIRTH_SLIDE,
+  BIRTH_SLIDE_VARY,
+  BIRTH_SPACING,
+  BIRTH_SPEED,
+  BIRTH_SPEED_VARY,
+  BIRTH_STACK,
+  BIRTH_TIME0,
+  BIRTH_TRI_COUNT,
+  BIRTH_TRI_FIRST,
+  DEAD,
+  HITS,
+  ID,
+  LIFE,
+  PHASE,
+  PHASE_START,
+  PX,
+  PY,
+  PZ,
+  SEED,
+  SX,
+  SY,
+  SZ,
+  VX,
+  VY,
+  VZ,
+} from './layout'
 import { cosTurn, hash3, signed, sinTurn, unit } from './math'
-
-// A birth record. Offsets in bytes; engine/layout.ts has the same names.
-const B_COLUMNS: usize = 0,
-  B_FIRST: usize = 4,
-  B_COUNT: usize = 8,
-  B_SEED: usize = 12,
-  B_NUMBER: usize = 16,
-  B_ID: usize = 20
-const B_KIND: usize = 24,
-  B_POSITIONS: usize = 28,
-  B_INDICES: usize = 32,
-  B_AREAS: usize = 36,
-  B_TRI_FIRST: usize = 40,
-  B_TRI_COUNT: usize = 44
-const B_AWAY: usize = 48,
-  B_DIR: usize = 52,
-  B_COS: usize = 64,
-  B_SPEED: usize = 68,
-  B_SPEED_VARY: usize = 72,
-  B_LIFE: usize = 76,
-  B_LIFE_VARY: usize = 80
-const B_INHERIT: usize = 84,
-  B_DT: usize = 88,
-  B_TIME0: usize = 92,
-  B_SPACING: usize = 96,
-  B_M0: usize = 100,
-  B_M1: usize = 148,
-  B_OFF: usize = 196
-const B_NORMALS: usize = 200,
-  B_ORDER: usize = 204,
-  B_NODES: usize = 208,
-  B_LEAVES: usize = 212,
-  B_LOW: usize = 216,
-  B_HIGH: usize = 228,
-  B_OUTWARD: usize = 240,
-  B_OUTWARD_VARY: usize = 244
-const B_SLIDE: usize = 248,
-  B_SLIDE_VARY: usize = 252,
-  B_ANYWAY: usize = 256,
-  B_ANYWAY_VARY: usize = 260,
-  B_STACK: usize = 264,
-  B_HIT: usize = 268,
-  B_MISSED: usize = 272,
-  B_GUIDE: usize = 276,
-  B_GUIDE_COUNT: usize = 280,
-  B_GUIDE_SCALE: usize = 284,
-  B_POSITIONS_END: usize = 288,
-  B_AMOUNTS: usize = 292,
-  B_SHARE: usize = 296
-
-// @ts-ignore: decorator
-@inline function ptr(columns: usize, c: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2))
-}
 
 /**
  * First triangle of a run whose running area exceeds `u`; `areas` holds running sums, u in [areas before first, areas at last). The guide
@@ -63,7 +81,7 @@ const B_SLIDE: usize = 248,
 // @ts-ignore: decorator
 @inline function pick(areas: usize, first: u32, count: u32, u: f32, guide: usize, guides: u32, scale: f32): u32 {
   const last = first + count - 1
-  // What is not a number, from areas beyond all numbers, begins at the first.
+  // What is not a number, from infinite areas, begins at the first.
   const even = u * scale - 1
   const step = even > 0 ? <u32>min(even, <f32>(guides - 1)) : 0
   let at = max(first, load<u32>(guide + ((<usize>step) << 2)))
@@ -109,58 +127,58 @@ export function insideMesh(nodes: usize, leaves: usize, x: f32, y: f32, z: f32, 
  * triangles (a, b, b), 5 the living particles of another system, whose table of columns is `positions`.
  */
 export function birth(b: usize): void {
-  const columns = <usize>load<u32>(b + B_COLUMNS)
-  const first = load<u32>(b + B_FIRST),
-    count = load<u32>(b + B_COUNT)
-  const seed = load<u32>(b + B_SEED),
-    number = load<u32>(b + B_NUMBER),
-    id = load<u32>(b + B_ID)
-  const kind = load<u32>(b + B_KIND),
-    away = load<u32>(b + B_AWAY)
-  const positions = <usize>load<u32>(b + B_POSITIONS),
-    indices = <usize>load<u32>(b + B_INDICES),
-    areas = <usize>load<u32>(b + B_AREAS)
-  const triFirst = load<u32>(b + B_TRI_FIRST),
-    triCount = load<u32>(b + B_TRI_COUNT)
-  const cosSpread = load<f32>(b + B_COS),
-    speed = load<f32>(b + B_SPEED),
-    speedVary = load<f32>(b + B_SPEED_VARY)
-  const life = load<f32>(b + B_LIFE),
-    lifeVary = load<f32>(b + B_LIFE_VARY),
-    inherit = load<f32>(b + B_INHERIT)
-  const dt = load<f32>(b + B_DT),
-    time0 = load<f32>(b + B_TIME0),
-    spacing = load<f32>(b + B_SPACING),
-    off = load<f32>(b + B_OFF)
-  const m0 = b + B_M0,
-    m1 = b + B_M1
+  const columns = <usize>load<u32>(b + BIRTH_COLUMNS)
+  const first = load<u32>(b + BIRTH_FIRST),
+    count = load<u32>(b + BIRTH_COUNT)
+  const seed = load<u32>(b + BIRTH_SEED),
+    number = load<u32>(b + BIRTH_NUMBER),
+    id = load<u32>(b + BIRTH_ID)
+  const kind = load<i32>(b + BIRTH_KIND),
+    away = load<u32>(b + BIRTH_AWAY)
+  const positions = <usize>load<u32>(b + BIRTH_POSITIONS),
+    indices = <usize>load<u32>(b + BIRTH_INDICES),
+    areas = <usize>load<u32>(b + BIRTH_AREAS)
+  const triFirst = load<u32>(b + BIRTH_TRI_FIRST),
+    triCount = load<u32>(b + BIRTH_TRI_COUNT)
+  const cosSpread = load<f32>(b + BIRTH_COS_SPREAD),
+    speed = load<f32>(b + BIRTH_SPEED),
+    speedVary = load<f32>(b + BIRTH_SPEED_VARY)
+  const life = load<f32>(b + BIRTH_LIFE),
+    lifeVary = load<f32>(b + BIRTH_LIFE_VARY),
+    inherit = load<f32>(b + BIRTH_INHERIT)
+  const dt = load<f32>(b + BIRTH_DT),
+    time0 = load<f32>(b + BIRTH_TIME0),
+    spacing = load<f32>(b + BIRTH_SPACING),
+    off = load<f32>(b + BIRTH_OFF)
+  const m0 = b + BIRTH_M0,
+    m1 = b + BIRTH_M1
   const perSecond: f32 = dt > 0 ? <f32>1.0 / dt : 0
   // Of a surface that changes shape: the places at the end of the substep lie this far behind those at its start.
-  const changes = load<u32>(b + B_POSITIONS_END) != 0,
-    toEnd = <usize>load<u32>(b + B_POSITIONS_END) - positions
-  const amounts = <usize>load<u32>(b + B_AMOUNTS),
-    share = load<f32>(b + B_SHARE)
-  const normals = <usize>load<u32>(b + B_NORMALS),
-    order = load<u32>(b + B_ORDER),
-    nodes = <usize>load<u32>(b + B_NODES),
-    leaves = <usize>load<u32>(b + B_LEAVES)
-  const stack = <usize>load<u32>(b + B_STACK),
-    hit = <usize>load<u32>(b + B_HIT)
-  const outward = load<f32>(b + B_OUTWARD),
-    outwardVary = load<f32>(b + B_OUTWARD_VARY),
-    slide = load<f32>(b + B_SLIDE),
-    slideVary = load<f32>(b + B_SLIDE_VARY)
-  const anyway = load<f32>(b + B_ANYWAY),
-    anywayVary = load<f32>(b + B_ANYWAY_VARY)
+  const changes = load<u32>(b + BIRTH_POSITIONS_END) != 0,
+    toEnd = <usize>load<u32>(b + BIRTH_POSITIONS_END) - positions
+  const amounts = <usize>load<u32>(b + BIRTH_AMOUNTS),
+    share = load<f32>(b + BIRTH_SHARE)
+  const normals = <usize>load<u32>(b + BIRTH_NORMALS),
+    order = load<u32>(b + BIRTH_ORDER),
+    nodes = <usize>load<u32>(b + BIRTH_NODES),
+    leaves = <usize>load<u32>(b + BIRTH_LEAVES)
+  const stack = <usize>load<u32>(b + BIRTH_STACK),
+    hit = <usize>load<u32>(b + BIRTH_HIT)
+  const outward = load<f32>(b + BIRTH_OUTWARD),
+    outwardVary = load<f32>(b + BIRTH_OUTWARD_VARY),
+    slide = load<f32>(b + BIRTH_SLIDE),
+    slideVary = load<f32>(b + BIRTH_SLIDE_VARY)
+  const anyway = load<f32>(b + BIRTH_ANYWAY),
+    anywayVary = load<f32>(b + BIRTH_ANYWAY_VARY)
   const extra = outward != 0 || outwardVary != 0 || slide != 0 || slideVary != 0 || anyway != 0 || anywayVary != 0
-  const guide = <usize>load<u32>(b + B_GUIDE),
-    guides = load<u32>(b + B_GUIDE_COUNT),
-    guideScale = load<f32>(b + B_GUIDE_SCALE)
+  const guide = <usize>load<u32>(b + BIRTH_GUIDE),
+    guides = load<u32>(b + BIRTH_GUIDE_COUNT),
+    guideScale = load<f32>(b + BIRTH_GUIDE_SCALE)
   let missed: u32 = 0
-  const byArea = kind == 1 || kind == 3 || kind == 4
+  const byArea = kind == BIRTH_KIND_FACES || kind == BIRTH_KIND_INSIDE || kind == BIRTH_KIND_EDGES
   const areaLow: f32 = byArea && triFirst > 0 ? load<f32>(areas + ((<usize>(triFirst - 1)) << 2)) : 0
   const areaAll: f32 = byArea ? load<f32>(areas + ((<usize>(triFirst + triCount - 1)) << 2)) - areaLow : 0
-  const ahead = kind == 1 || kind == 4
+  const ahead = kind == BIRTH_KIND_FACES || kind == BIRTH_KIND_EDGES
   for (let k: u32 = 0; k < count; k++) {
     // Triangles of a large mesh lie far apart in memory. Choosing and touching them for many births first lets the waits overlap.
     if (ahead && k % AHEAD == 0) {
@@ -189,9 +207,9 @@ export function birth(b: usize): void {
     let lx: f32 = 0,
       ly: f32 = 0,
       lz: f32 = 0,
-      nx = load<f32>(b + B_DIR),
-      ny = load<f32>(b + B_DIR + 4),
-      nz = load<f32>(b + B_DIR + 8)
+      nx = load<f32>(b + BIRTH_DIRECTION),
+      ny = load<f32>(b + BIRTH_DIRECTION + 4),
+      nz = load<f32>(b + BIRTH_DIRECTION + 8)
     let barren = false
     let ox: f32 = 0,
       oy: f32 = 0,
@@ -199,14 +217,14 @@ export function birth(b: usize): void {
       sx: f32 = 0,
       sy: f32 = 0,
       sz: f32 = 0
-    let surface = kind == 1 || kind == 4
-    if (kind == 3) {
-      const loX = load<f32>(b + B_LOW),
-        loY = load<f32>(b + B_LOW + 4),
-        loZ = load<f32>(b + B_LOW + 8)
-      const wide = load<f32>(b + B_HIGH) - loX,
-        high = load<f32>(b + B_HIGH + 4) - loY,
-        deep = load<f32>(b + B_HIGH + 8) - loZ
+    let surface = kind == BIRTH_KIND_FACES || kind == BIRTH_KIND_EDGES
+    if (kind == BIRTH_KIND_INSIDE) {
+      const loX = load<f32>(b + BIRTH_LOW),
+        loY = load<f32>(b + BIRTH_LOW + 4),
+        loZ = load<f32>(b + BIRTH_LOW + 8)
+      const wide = load<f32>(b + BIRTH_HIGH) - loX,
+        high = load<f32>(b + BIRTH_HIGH + 4) - loY,
+        deep = load<f32>(b + BIRTH_HIGH + 8) - loZ
       surface = true
       for (let k: u32 = 0; k < TRIES; k++) {
         lx = loX + wide * unit(hash3(pseed, 2, k * 3))
@@ -224,7 +242,7 @@ export function birth(b: usize): void {
       }
       if (surface) missed++
     }
-    if (kind == 2) {
+    if (kind == BIRTH_KIND_SITES) {
       const i = <usize>(order == 1 ? (number + k) % triCount : min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1)) * 12
       lx = load<f32>(positions + i)
       ly = load<f32>(positions + i, 4)
@@ -243,21 +261,21 @@ export function birth(b: usize): void {
         ny = load<f32>(normals + i, 4)
         nz = load<f32>(normals + i, 8)
       }
-    } else if (kind == 5) {
+    } else if (kind == BIRTH_KIND_PARTICLES) {
       let i = (<usize>min(<u32>(unit(hash3(pseed, 1, 1)) * <f32>triCount), triCount - 1)) << 2
       if (share < 1) {
         // Whether a particle gives births is decided once for each: others are tried until one does.
         let n: u32 = 0
-        while (n < SHARE_TRIES && unit(hash3(seed, load<u32>(ptr(positions, SEED) + i), 14)) >= share)
+        while (n < SHARE_TRIES && unit(hash3(seed, load<u32>(column(positions, SEED) + i), 14)) >= share)
           i = (<usize>min(<u32>(unit(hash3(pseed, 4, n++)) * <f32>triCount), triCount - 1)) << 2
         barren = n == SHARE_TRIES
       }
-      ox = load<f32>(ptr(positions, VX) + i)
-      oy = load<f32>(ptr(positions, VY) + i)
-      oz = load<f32>(ptr(positions, VZ) + i)
-      lx = load<f32>(ptr(positions, PX) + i) + ox * at
-      ly = load<f32>(ptr(positions, PY) + i) + oy * at
-      lz = load<f32>(ptr(positions, PZ) + i) + oz * at
+      ox = load<f32>(column(positions, VX) + i)
+      oy = load<f32>(column(positions, VY) + i)
+      oz = load<f32>(column(positions, VZ) + i)
+      lx = load<f32>(column(positions, PX) + i) + ox * at
+      ly = load<f32>(column(positions, PY) + i) + oy * at
+      lz = load<f32>(column(positions, PZ) + i) + oz * at
       if (away == 0) {
         nx = ox
         ny = oy
@@ -274,7 +292,7 @@ export function birth(b: usize): void {
         q = positions + vq,
         r = positions + <usize>load<u32>(i, 8) * 12
       const first = unit(hash3(pseed, 1, 2)),
-        root = kind == 4 ? first : Mathf.sqrt(first),
+        root = kind == BIRTH_KIND_EDGES ? first : Mathf.sqrt(first),
         second = unit(hash3(pseed, 1, 3))
       let wp: f32 = 1 - root,
         wq: f32 = root * (1 - second),
@@ -289,7 +307,7 @@ export function birth(b: usize): void {
           if (unit(hash3(pseed, 3, n * 3)) * most <= wp * ap + wq * aq + wr * ar) break
           const f = unit(hash3(pseed, 3, n * 3 + 1)),
             g = unit(hash3(pseed, 3, n * 3 + 2)),
-            h: f32 = kind == 4 ? f : Mathf.sqrt(f)
+            h: f32 = kind == BIRTH_KIND_EDGES ? f : Mathf.sqrt(f)
           wp = 1 - h
           wq = h * (1 - g)
           wr = h * g
@@ -337,7 +355,7 @@ export function birth(b: usize): void {
       ly = wp * ay + wq * by + wr * cy
       lz = wp * az + wq * bz + wr * cz
       if (away == 0) {
-        if (kind == 4) {
+        if (kind == BIRTH_KIND_EDGES) {
           nx = wp * load<f32>(normals + vp) + root * load<f32>(normals + vq)
           ny = wp * load<f32>(normals + vp, 4) + root * load<f32>(normals + vq, 4)
           nz = wp * load<f32>(normals + vp, 8) + root * load<f32>(normals + vq, 8)
@@ -365,7 +383,7 @@ export function birth(b: usize): void {
       y = b0 * lx + b1 * ly + b2 * lz + b3,
       z = c0 * lx + c1 * ly + c2 * lz + c3
     let dx: f32, dy: f32, dz: f32
-    if (kind != 0 && kind != 5 && away == 0) {
+    if (kind != BIRTH_KIND_POINT && kind != BIRTH_KIND_PARTICLES && away == 0) {
       // Normals go by the cofactors, which stay right under uneven scale and need no division.
       dx = (b1 * c2 - b2 * c1) * nx + (b2 * c0 - b0 * c2) * ny + (b0 * c1 - b1 * c0) * nz
       dy = (a2 * c1 - a1 * c2) * nx + (a0 * c2 - a2 * c0) * ny + (a1 * c0 - a0 * c1) * nz
@@ -436,7 +454,7 @@ export function birth(b: usize): void {
         wz += flat * sinTurn(side) * q
       }
     }
-    if (inherit != 0 && kind == 5) {
+    if (inherit != 0 && kind == BIRTH_KIND_PARTICLES) {
       wx += ox * inherit
       wy += oy * inherit
       wz += oz * inherit
@@ -466,25 +484,25 @@ export function birth(b: usize): void {
       wz += (mz + c0 * sx + c1 * sy + c2 * sz) * k
     }
     const o = (<usize>(first + k)) << 2
-    store<f32>(ptr(columns, PX) + o, x)
-    store<f32>(ptr(columns, PY) + o, y)
-    store<f32>(ptr(columns, PZ) + o, z)
-    store<f32>(ptr(columns, SX) + o, x)
-    store<f32>(ptr(columns, SY) + o, y)
-    store<f32>(ptr(columns, SZ) + o, z)
-    store<f32>(ptr(columns, VX) + o, wx)
-    store<f32>(ptr(columns, VY) + o, wy)
-    store<f32>(ptr(columns, VZ) + o, wz)
-    store<f32>(ptr(columns, AGE) + o, -at)
-    store<f32>(ptr(columns, LIFE) + o, barren ? <f32>0 : max(<f32>1e-6, life + lifeVary * signed(hash3(pseed, 1, 7))))
-    store<u32>(ptr(columns, SEED) + o, pseed)
-    store<u32>(ptr(columns, ID) + o, id + k)
-    store<u32>(ptr(columns, PHASE) + o, 0)
-    store<f32>(ptr(columns, PHASE_START) + o, <f32>0)
-    store<u32>(ptr(columns, HITS) + o, 0)
-    store<u32>(ptr(columns, DEAD) + o, 0)
+    store<f32>(column(columns, PX) + o, x)
+    store<f32>(column(columns, PY) + o, y)
+    store<f32>(column(columns, PZ) + o, z)
+    store<f32>(column(columns, SX) + o, x)
+    store<f32>(column(columns, SY) + o, y)
+    store<f32>(column(columns, SZ) + o, z)
+    store<f32>(column(columns, VX) + o, wx)
+    store<f32>(column(columns, VY) + o, wy)
+    store<f32>(column(columns, VZ) + o, wz)
+    store<f32>(column(columns, AGE) + o, -at)
+    store<f32>(column(columns, LIFE) + o, barren ? <f32>0 : max(<f32>1e-6, life + lifeVary * signed(hash3(pseed, 1, 7))))
+    store<u32>(column(columns, SEED) + o, pseed)
+    store<u32>(column(columns, ID) + o, id + k)
+    store<u32>(column(columns, PHASE) + o, 0)
+    store<f32>(column(columns, PHASE_START) + o, <f32>0)
+    store<u32>(column(columns, HITS) + o, 0)
+    store<u32>(column(columns, DEAD) + o, 0)
   }
-  store<u32>(b + B_MISSED, missed)
+  store<u32>(b + BIRTH_MISSED, missed)
 }
 
 /**

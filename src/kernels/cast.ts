@@ -1,10 +1,9 @@
+import { LEAF_BYTES, NODE_BYTES } from './layout'
+
 // Segment casts against a 4-wide bounding volume hierarchy. engine/geometry/bvh.ts builds it.
 // Node, 128 bytes: lo x y z, hi x y z (four lanes each), four children (>= 0 node, < 0 leaf ~child), padding.
 // Leaf, 144 bytes: v0 x y z, e1 x y z, e2 x y z (four lanes each; a short leaf repeats its last triangle).
 // A hit record: t, normal x y z (not unit), in scratch.
-
-export const NODE_BYTES: usize = 128
-export const LEAF_BYTES: usize = 144
 
 /** Overlap of neighbouring triangles in barycentric units: closes the gaps at grazing angles. */
 const OVERLAP: f32 = 1e-4

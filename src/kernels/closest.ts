@@ -1,25 +1,12 @@
 // The nearest place of a mesh: branch and bound through its hierarchy, four boxes or four triangles at once.
-import { LEAF_BYTES, NODE_BYTES } from './cast'
+import { LEAF_BYTES, NEAREST_HEIGHT, NEAREST_SLOT, NEAREST_U, NEAREST_V, NEAREST_X, NEAREST_Y, NEAREST_Z, NODE_BYTES } from './layout'
+import { dot } from './vector'
 
-// What is found, at `hit`: distance² (in: how far to look), the place x y z, slot of the triangle (leaf · 4 + lane), its u and v, and the
-// height of the point over the triangle's plane times the length of its normal: below zero it is behind.
-export const N_DISTANCE: usize = 0,
-  N_X: usize = 4,
-  N_Y: usize = 8,
-  N_Z: usize = 12,
-  N_SLOT: usize = 16,
-  N_U: usize = 20,
-  N_V: usize = 24,
-  N_HEIGHT: usize = 28
 /**
  * Of triangles as near as each other (to this part) the one counts that the point stands over most: at an edge the other may show its back.
  */
 const TIE: f32 = 1e-5
 
-// @ts-ignore: decorator
-@inline function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.mul(ax, bx), f32x4.mul(ay, by)), f32x4.mul(az, bz))
-}
 // @ts-ignore: decorator
 @inline function clamp(v: v128): v128 {
   return f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), v))
@@ -151,20 +138,20 @@ export function closestPoint(nodes: usize, leaves: usize, x: f32, y: f32, z: f32
       height = load<f32>(hit + i, 48)
     if (
       d >= best * (1 - TIE) &&
-      (d > best * (1 + TIE) || load<u32>(hit, N_SLOT) == 0xffffffff || Mathf.abs(height) <= Mathf.abs(load<f32>(hit, N_HEIGHT)))
+      (d > best * (1 + TIE) || load<u32>(hit, NEAREST_SLOT) == 0xffffffff || Mathf.abs(height) <= Mathf.abs(load<f32>(hit, NEAREST_HEIGHT)))
     )
       continue
     found = true
     const a = load<f32>(hit + i, 64),
       b = load<f32>(hit + i, 80)
     store<f32>(hit, min(d, best))
-    store<f32>(hit, load<f32>(leaf + i) + a * load<f32>(leaf + i, 48) + b * load<f32>(leaf + i, 96), N_X)
-    store<f32>(hit, load<f32>(leaf + i, 16) + a * load<f32>(leaf + i, 64) + b * load<f32>(leaf + i, 112), N_Y)
-    store<f32>(hit, load<f32>(leaf + i, 32) + a * load<f32>(leaf + i, 80) + b * load<f32>(leaf + i, 128), N_Z)
-    store<u32>(hit, slot + <u32>(i >> 2), N_SLOT)
-    store<f32>(hit, a, N_U)
-    store<f32>(hit, b, N_V)
-    store<f32>(hit, height, N_HEIGHT)
+    store<f32>(hit, load<f32>(leaf + i) + a * load<f32>(leaf + i, 48) + b * load<f32>(leaf + i, 96), NEAREST_X)
+    store<f32>(hit, load<f32>(leaf + i, 16) + a * load<f32>(leaf + i, 64) + b * load<f32>(leaf + i, 112), NEAREST_Y)
+    store<f32>(hit, load<f32>(leaf + i, 32) + a * load<f32>(leaf + i, 80) + b * load<f32>(leaf + i, 128), NEAREST_Z)
+    store<u32>(hit, slot + <u32>(i >> 2), NEAREST_SLOT)
+    store<f32>(hit, a, NEAREST_U)
+    store<f32>(hit, b, NEAREST_V)
+    store<f32>(hit, height, NEAREST_HEIGHT)
   }
   return found
 }

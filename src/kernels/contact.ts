@@ -1,38 +1,38 @@
 import { castBall } from './ball'
 import { castMesh, castMoving } from './cast'
+import { lerp, passes, row } from './collider'
+import { column } from './columns'
 import { castGrid, farFrom, mayMeet } from './distance'
 import {
-  C_BOX,
-  C_ENDS,
-  C_FLAGS,
-  C_GRID,
-  C_IN0,
-  C_IN1,
-  C_KEEP,
-  C_KEEP_VARY,
-  C_LEAVES,
-  C_MET,
-  C_NODES,
-  C_OUT0,
-  C_OUT1,
-  C_RUB,
-  C_RUB_VARY,
-  C_SCALE,
-  C_SEED,
-  C_THICK,
-  C_WAY,
+  COLLIDER_BOX,
   COLLIDER_BYTES,
-  DIE,
-  lerp,
-  PASS,
-  passes,
-  row,
-  STICK,
-} from './collider'
-import {
+  COLLIDER_CONTACTS,
+  COLLIDER_ENDS,
+  COLLIDER_FLAGS,
+  COLLIDER_FRICTION,
+  COLLIDER_FRICTION_VARY,
+  COLLIDER_GRID,
+  COLLIDER_IN0,
+  COLLIDER_IN1,
+  COLLIDER_LEAVES,
+  COLLIDER_MODE,
+  COLLIDER_NODES,
+  COLLIDER_OUT0,
+  COLLIDER_OUT1,
+  COLLIDER_RESTITUTION,
+  COLLIDER_RESTITUTION_VARY,
+  COLLIDER_SCALE,
+  COLLIDER_SEED,
+  COLLIDER_THICKNESS,
+  CONTACT_COLLIDERS,
+  CONTACT_COUNT,
+  CONTACT_MODE_DIE,
+  CONTACT_MODE_PASS,
+  CONTACT_MODE_STICK,
+  CONTACT_RADIUS,
+  CONTACT_VARY,
   HITS,
   LIFE,
-  OP_OWN,
   OP_SEED,
   OX,
   OY,
@@ -53,23 +53,13 @@ import {
 import { hash3, signed } from './math'
 import { room } from './nudge'
 import { holds, rides, touched } from './touch'
+import { row4 } from './vector'
 
 /** Lengths in metres: a cast starts this much early and ends this much late; a hit leaves the particle this far off. */
 const SKIN: f32 = 2e-4
 const OFF: f32 = 1e-4
 /** A particle can bounce this often within one substep; after the last it waits at the surface for the next. */
 const BOUNCES: i32 = 4
-
-// @ts-ignore: decorator
-@inline function row4(o: usize, x: v128, y: v128, z: v128): v128 {
-  return f32x4.add(
-    f32x4.add(
-      f32x4.add(f32x4.mul(v128.load32_splat(o), x), f32x4.mul(v128.load32_splat(o + 4), y)),
-      f32x4.mul(v128.load32_splat(o + 8), z),
-    ),
-    v128.load32_splat(o + 12),
-  )
-}
 
 /** A value with its ±, for this particle. */
 // @ts-ignore: decorator
@@ -80,7 +70,7 @@ const BOUNCES: i32 = 4
 /**
  * Moves particles from their old place along v·dt and lets them meet the colliders on the way: every move is a segment
  * cast in the collider's own space, so nothing tunnels however fast it or the collider is.
- * Own words: colliders, their count, radius of the particles and its ± (m). What happens at a contact stands in the collider's record.
+ * What happens at a contact stands in the collider's record.
  * Returns the number of contacts.
  */
 export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: usize, scratch: usize, dtFull: f32): u32 {
@@ -91,11 +81,10 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
   const vx = <usize>load<u32>(columns + (VX << 2)) + base,
     vy = <usize>load<u32>(columns + (VY << 2)) + base,
     vz = <usize>load<u32>(columns + (VZ << 2)) + base
-  const own = op + OP_OWN
-  const colliders = <usize>load<u32>(own),
-    count = load<i32>(own + 4)
-  const radius = load<f32>(own + 8),
-    vary = load<f32>(own + 12),
+  const colliders = <usize>load<u32>(op + CONTACT_COLLIDERS),
+    count = load<i32>(op + CONTACT_COUNT)
+  const radius = load<f32>(op + CONTACT_RADIUS),
+    vary = load<f32>(op + CONTACT_VARY),
     widest = radius + vary,
     seed = load<u32>(op + OP_SEED)
   const stuck = <usize>load<u32>(columns + (STUCK << 2)) ? <usize>load<u32>(columns + (STUCK << 2)) + base : 0
@@ -111,10 +100,10 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
   let grids = false
   for (let c = 0; c < count; c++) {
     const r = colliders + <usize>c * COLLIDER_BYTES,
-      grid = <usize>load<u32>(r + C_GRID),
-      m = r + C_IN0
-    if (grid == 0 || (load<u32>(r + C_FLAGS) & 2) != 0) continue
-    const wide = (load<f32>(r + C_THICK) + widest) * load<f32>(r + C_SCALE)
+      grid = <usize>load<u32>(r + COLLIDER_GRID),
+      m = r + COLLIDER_IN0
+    if (grid == 0 || (load<u32>(r + COLLIDER_FLAGS) & 2) != 0) continue
+    const wide = (load<f32>(r + COLLIDER_THICKNESS) + widest) * load<f32>(r + COLLIDER_SCALE)
     for (let o: usize = 0; o < end; o += 16) {
       const x4 = v128.load(px + o),
         y4 = v128.load(py + o),
@@ -182,18 +171,21 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
     for (let c = 0; c < count; c++) {
       const r = colliders + <usize>c * COLLIDER_BYTES
       let past = v128.or(
-        v128.or(f32x4.lt(hiX4, v128.load32_splat(r + C_BOX)), f32x4.gt(loX4, v128.load32_splat(r + C_BOX + 12))),
-        v128.or(f32x4.lt(hiY4, v128.load32_splat(r + C_BOX + 4)), f32x4.gt(loY4, v128.load32_splat(r + C_BOX + 16))),
+        v128.or(f32x4.lt(hiX4, v128.load32_splat(r + COLLIDER_BOX)), f32x4.gt(loX4, v128.load32_splat(r + COLLIDER_BOX + 12))),
+        v128.or(f32x4.lt(hiY4, v128.load32_splat(r + COLLIDER_BOX + 4)), f32x4.gt(loY4, v128.load32_splat(r + COLLIDER_BOX + 16))),
       )
-      past = v128.or(past, v128.or(f32x4.lt(hiZ4, v128.load32_splat(r + C_BOX + 8)), f32x4.gt(loZ4, v128.load32_splat(r + C_BOX + 20))))
-      if (load<u32>(r) == 1 && (load<u32>(r + C_FLAGS) & 2) == 0) {
-        const a4 = row4(r + C_IN0 + 16, x4, y4, z4),
-          b4 = row4(r + C_IN1 + 16, ex4, ey4, ez4)
-        const wide = (load<f32>(r + C_THICK) + widest) * load<f32>(r + C_SCALE)
+      past = v128.or(
+        past,
+        v128.or(f32x4.lt(hiZ4, v128.load32_splat(r + COLLIDER_BOX + 8)), f32x4.gt(loZ4, v128.load32_splat(r + COLLIDER_BOX + 20))),
+      )
+      if (load<u32>(r) == 1 && (load<u32>(r + COLLIDER_FLAGS) & 2) == 0) {
+        const a4 = row4(r + COLLIDER_IN0 + 16, x4, y4, z4),
+          b4 = row4(r + COLLIDER_IN1 + 16, ex4, ey4, ez4)
+        const wide = (load<f32>(r + COLLIDER_THICKNESS) + widest) * load<f32>(r + COLLIDER_SCALE)
         past = v128.or(past, v128.or(f32x4.lt(a4, f32x4.splat(-SKIN)), f32x4.ge(b4, f32x4.splat(wide))))
         if (wide == 0) past = v128.or(past, f32x4.ge(f32x4.sub(b4, a4), zero))
       }
-      if (load<u32>(r + C_GRID) && (load<u32>(r + C_FLAGS) & 2) == 0) past = v128.or(past, v128.not(v128.load(may + o)))
+      if (load<u32>(r + COLLIDER_GRID) && (load<u32>(r + COLLIDER_FLAGS) & 2) == 0) past = v128.or(past, v128.not(v128.load(may + o)))
       meets = v128.or(meets, v128.not(past))
     }
     meets = v128.and(meets, f32x4.gt(v128.load(shares + o), zero))
@@ -282,16 +274,16 @@ function meet(
       sz: f32 = 0
     for (let c = 0; c < count; c++) {
       const r = colliders + <usize>c * COLLIDER_BYTES
-      if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + C_BOX)), f32x4.gt(low, v128.load(r + C_BOX + 12))))) continue
-      const flags = load<u32>(r + C_FLAGS)
-      if (load<u32>(r + C_WAY) == PASS || passes(r, pseed)) continue
-      const wide = (load<f32>(r + C_THICK) + radius) * load<f32>(r + C_SCALE)
+      if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + COLLIDER_BOX)), f32x4.gt(low, v128.load(r + COLLIDER_BOX + 12))))) continue
+      const flags = load<u32>(r + COLLIDER_FLAGS)
+      if (load<u32>(r + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(r, pseed)) continue
+      const wide = (load<f32>(r + COLLIDER_THICKNESS) + radius) * load<f32>(r + COLLIDER_SCALE)
       const half = load<u32>(r) == 1
       // Own space: the start by the matrix at this moment of the substep, the end by the one at its end. The height first:
       // most particles are far above an endless floor, and then nothing else is asked.
       const s: f32 = max(<f32>0, 1 - dt * perSecond),
-        m = r + C_IN0,
-        k = r + C_IN1
+        m = r + COLLIDER_IN0,
+        k = r + COLLIDER_IN1
       const moves = (flags & 2) != 0
       const ay: f32 = moves ? lerp(m, k, 4, s) * x + lerp(m, k, 5, s) * y + lerp(m, k, 6, s) * z + lerp(m, k, 7, s) : row(m, 1, x, y, z)
       const by = row(k, 1, ex, ey, ez)
@@ -328,7 +320,7 @@ function meet(
       // A little longer at both ends, so that rounding cannot hide a surface at an end point. Two-sided sheets
       // must not look back: the side a particle came from is the side it is on.
       const both = (flags & 1) != 0
-      const grid = <usize>load<u32>(r + C_GRID)
+      const grid = <usize>load<u32>(r + COLLIDER_GRID)
       if (grid) {
         store<f32>(hit, best < 1 ? best : <f32>1)
         if (!castGrid(grid, ax, ay, az, gx, gy, gz, wide, hit)) continue
@@ -350,8 +342,8 @@ function meet(
         store<f32>(hit, best < 1 ? best : <f32>1)
         if (
           !castBall(
-            <usize>load<u32>(r + C_NODES),
-            <usize>load<u32>(r + (flags & 4 ? C_ENDS : C_LEAVES)),
+            <usize>load<u32>(r + COLLIDER_NODES),
+            <usize>load<u32>(r + (flags & 4 ? COLLIDER_ENDS : COLLIDER_LEAVES)),
             both,
             ax,
             ay,
@@ -382,9 +374,9 @@ function meet(
         store<f32>(hit, best < 1 ? best : <f32>1.000001)
         if (
           !castMoving(
-            <usize>load<u32>(r + C_NODES),
-            <usize>load<u32>(r + C_LEAVES),
-            <usize>load<u32>(r + C_ENDS),
+            <usize>load<u32>(r + COLLIDER_NODES),
+            <usize>load<u32>(r + COLLIDER_LEAVES),
+            <usize>load<u32>(r + COLLIDER_ENDS),
             both,
             s,
             ax,
@@ -418,8 +410,8 @@ function meet(
       store<f32>(hit, <f32>1)
       if (
         !castMesh(
-          <usize>load<u32>(r + C_NODES),
-          <usize>load<u32>(r + C_LEAVES),
+          <usize>load<u32>(r + COLLIDER_NODES),
+          <usize>load<u32>(r + COLLIDER_LEAVES),
           both,
           ax - gx * back,
           ay - gy * back,
@@ -460,10 +452,10 @@ function meet(
     const f = min(max(best, <f32>0), <f32>1)
     const remain = dt * (1 - f)
     const s1: f32 = max(<f32>0, 1 - remain * perSecond)
-    const m0 = which + C_OUT0,
-      m1 = which + C_OUT1,
-      i0 = which + C_IN0,
-      i1 = which + C_IN1
+    const m0 = which + COLLIDER_OUT0,
+      m1 = which + COLLIDER_OUT1,
+      i0 = which + COLLIDER_IN0,
+      i1 = which + COLLIDER_IN1
     // Normals go by the transpose of the inverse.
     let nx = lerp(i0, i1, 0, s1) * hnx + lerp(i0, i1, 4, s1) * hny + lerp(i0, i1, 8, s1) * hnz
     let ny = lerp(i0, i1, 1, s1) * hnx + lerp(i0, i1, 5, s1) * hny + lerp(i0, i1, 9, s1) * hnz
@@ -476,7 +468,7 @@ function meet(
     let su: f32 = 0,
       sv: f32 = 0,
       sw: f32 = 0
-    if (load<u32>(which + C_FLAGS) & 2) {
+    if (load<u32>(which + COLLIDER_FLAGS) & 2) {
       const wx0 = row(m0, 0, lx, ly, lz),
         wy0 = row(m0, 1, lx, ly, lz),
         wz0 = row(m0, 2, lx, ly, lz)
@@ -494,7 +486,7 @@ function meet(
       y = row(m1, 1, lx, ly, lz)
       z = row(m1, 2, lx, ly, lz)
     }
-    if (load<u32>(which + C_FLAGS) & 4) {
+    if (load<u32>(which + COLLIDER_FLAGS) & 4) {
       su += (lerp(m0, m1, 0, s1) * sx + lerp(m0, m1, 1, s1) * sy + lerp(m0, m1, 2, s1) * sz) * perSecond
       sv += (lerp(m0, m1, 4, s1) * sx + lerp(m0, m1, 5, s1) * sy + lerp(m0, m1, 6, s1) * sz) * perSecond
       sw += (lerp(m0, m1, 8, s1) * sx + lerp(m0, m1, 9, s1) * sy + lerp(m0, m1, 10, s1) * sz) * perSecond
@@ -515,8 +507,8 @@ function meet(
       shift(columns, OY, at, y - fromY)
       shift(columns, OZ, at, z - fromZ)
     }
-    atomic.add<u32>(which + C_MET, 1)
-    const response = load<u32>(which + C_WAY)
+    atomic.add<u32>(which + COLLIDER_CONTACTS, 1)
+    const response = load<u32>(which + COLLIDER_MODE)
     touched(
       columns,
       at,
@@ -527,11 +519,14 @@ function meet(
       remain - (perSecond > 0 ? <f32>1 / perSecond : <f32>0),
       (u - su) * nx + (v - sv) * ny + (w - sw) * nz,
     )
-    if (response == DIE) {
+    if (response == CONTACT_MODE_DIE) {
       store<f32>(<usize>load<u32>(columns + (LIFE << 2)) + at, <f32>0)
       break
     }
-    if (response == STICK && holds(columns, at, which, lx + sx * (1 - s1), ly + sy * (1 - s1), lz + sz * (1 - s1), stack, hit)) {
+    if (
+      response == CONTACT_MODE_STICK &&
+      holds(columns, at, which, lx + sx * (1 - s1), ly + sy * (1 - s1), lz + sz * (1 - s1), stack, hit)
+    ) {
       u = su
       v = sv
       w = sw
@@ -540,9 +535,12 @@ function meet(
       z += sw * remain
       break
     }
-    const seed = load<u32>(which + C_SEED)
-    const e = min(max(varied(load<f32>(which + C_KEEP), load<f32>(which + C_KEEP_VARY), seed, pseed, 11), <f32>0), <f32>1)
-    const mu = max(varied(load<f32>(which + C_RUB), load<f32>(which + C_RUB_VARY), seed, pseed, 12), <f32>0)
+    const seed = load<u32>(which + COLLIDER_SEED)
+    const e = min(
+      max(varied(load<f32>(which + COLLIDER_RESTITUTION), load<f32>(which + COLLIDER_RESTITUTION_VARY), seed, pseed, 11), <f32>0),
+      <f32>1,
+    )
+    const mu = max(varied(load<f32>(which + COLLIDER_FRICTION), load<f32>(which + COLLIDER_FRICTION_VARY), seed, pseed, 12), <f32>0)
     const ru = u - su,
       rv = v - sv,
       rw = w - sw

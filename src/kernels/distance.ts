@@ -1,17 +1,23 @@
 // A grid of distances to a closed mesh, below zero inside: a rounder, cheaper stand-in for many triangles.
-import { closestPoint, N_HEIGHT, N_SLOT } from './closest'
-import { JOB_NEXT, JOB_RECORD, JOB_SCRATCH, SCRATCH_BYTES, SCRATCH_HIT, SCRATCH_STACK } from './layout'
-
-// Header: nodes along each axis, low corner, 1/cell, cell (own metres), nodes of the hierarchy, its leaves, the blocks; then the distances,
-// x first.
-const D_DIMS: usize = 0,
-  D_LOW: usize = 12,
-  D_INVERSE: usize = 24,
-  D_CELL: usize = 28,
-  D_NODES: usize = 32,
-  D_LEAVES: usize = 36,
-  D_BLOCKS: usize = 40,
-  D_DATA: usize = 44
+import { closestPoint } from './closest'
+import {
+  DISTANCE_BLOCKS,
+  DISTANCE_BYTES,
+  DISTANCE_CELL,
+  DISTANCE_DIMS,
+  DISTANCE_INVERSE,
+  DISTANCE_LEAVES,
+  DISTANCE_LOW,
+  DISTANCE_NODES,
+  JOB_NEXT,
+  JOB_RECORD,
+  JOB_SCRATCH,
+  NEAREST_HEIGHT,
+  NEAREST_SLOT,
+  SCRATCH_BYTES,
+  SCRATCH_HIT,
+  SCRATCH_STACK,
+} from './layout'
 
 /** Fills the slabs of a grid, one z after another from a shared counter. */
 export function measure(job: usize, thread: i32): void {
@@ -19,28 +25,28 @@ export function measure(job: usize, thread: i32): void {
     scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
   const hit = scratch + SCRATCH_HIT,
     stack = scratch + SCRATCH_STACK
-  const nx = load<i32>(d + D_DIMS),
-    ny = load<i32>(d + D_DIMS + 4),
-    nz = load<i32>(d + D_DIMS + 8)
-  const cell = load<f32>(d + D_CELL),
-    lx = load<f32>(d + D_LOW),
-    ly = load<f32>(d + D_LOW + 4),
-    lz = load<f32>(d + D_LOW + 8)
-  const nodes = <usize>load<u32>(d + D_NODES),
-    leaves = <usize>load<u32>(d + D_LEAVES)
+  const nx = load<i32>(d + DISTANCE_DIMS),
+    ny = load<i32>(d + DISTANCE_DIMS + 4),
+    nz = load<i32>(d + DISTANCE_DIMS + 8)
+  const cell = load<f32>(d + DISTANCE_CELL),
+    lx = load<f32>(d + DISTANCE_LOW),
+    ly = load<f32>(d + DISTANCE_LOW + 4),
+    lz = load<f32>(d + DISTANCE_LOW + 8)
+  const nodes = <usize>load<u32>(d + DISTANCE_NODES),
+    leaves = <usize>load<u32>(d + DISTANCE_LEAVES)
   while (true) {
     const k = atomic.add<i32>(job + JOB_NEXT, 1)
     if (k >= nz) return
-    let out = d + D_DATA + ((<usize>k * <usize>ny * <usize>nx) << 2)
+    let out = d + DISTANCE_BYTES + ((<usize>k * <usize>ny * <usize>nx) << 2)
     for (let j = 0; j < ny; j++) {
       let far: f32 = 1e15
       for (let i = 0; i < nx; i++) {
         // The neighbour's distance and a step is as far as one need look.
         store<f32>(hit, far * far)
-        store<u32>(hit, 0xffffffff, N_SLOT)
+        store<u32>(hit, 0xffffffff, NEAREST_SLOT)
         closestPoint(nodes, leaves, lx + cell * <f32>i, ly + cell * <f32>j, lz + cell * <f32>k, stack, hit)
         const dist = Mathf.sqrt(load<f32>(hit))
-        store<f32>(out, load<f32>(hit, N_HEIGHT) < 0 ? -dist : dist)
+        store<f32>(out, load<f32>(hit, NEAREST_HEIGHT) < 0 ? -dist : dist)
         out += 4
         far = dist + cell * <f32>1.01
       }
@@ -55,17 +61,17 @@ export function measure(job: usize, thread: i32): void {
 export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
   // x, y and z in three lanes; what the fourth holds is never looked at.
   const g = f32x4.mul(
-    f32x4.sub(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z), v128.load(d + D_LOW)),
-    v128.load32_splat(d + D_INVERSE),
+    f32x4.sub(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z), v128.load(d + DISTANCE_LOW)),
+    v128.load32_splat(d + DISTANCE_INVERSE),
   )
-  const c = f32x4.pmin(f32x4.pmax(g, f32x4.splat(0)), f32x4.sub(f32x4.convert_i32x4_s(v128.load(d + D_DIMS)), f32x4.splat(1.001)))
+  const c = f32x4.pmin(f32x4.pmax(g, f32x4.splat(0)), f32x4.sub(f32x4.convert_i32x4_s(v128.load(d + DISTANCE_DIMS)), f32x4.splat(1.001)))
   const at = i32x4.trunc_sat_f32x4_s(c)
   const f = f32x4.sub(c, f32x4.convert_i32x4_s(at))
-  const row = (<usize>load<u32>(d + D_DIMS)) << 2,
-    slab = row * <usize>load<u32>(d + D_DIMS + 4)
+  const row = (<usize>load<u32>(d + DISTANCE_DIMS)) << 2,
+    slab = row * <usize>load<u32>(d + DISTANCE_DIMS + 4)
   const p =
       d +
-      D_DATA +
+      DISTANCE_BYTES +
       <usize>i32x4.extract_lane(at, 2) * slab +
       <usize>i32x4.extract_lane(at, 1) * row +
       ((<usize>i32x4.extract_lane(at, 0)) << 2),
@@ -85,7 +91,7 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
   const e = f32x4.sub(g, c),
     ee = f32x4.mul(e, e)
   const out = f32x4.extract_lane(ee, 0) + f32x4.extract_lane(ee, 1) + f32x4.extract_lane(ee, 2)
-  return out < 1e-3 ? v : v + Mathf.sqrt(out) * load<f32>(d + D_CELL)
+  return out < 1e-3 ? v : v + Mathf.sqrt(out) * load<f32>(d + DISTANCE_CELL)
 }
 /**
  * Lanes whose way may come nearer than r, by what blocks of two cells say: the nearest that the surface is to any place of one, in half
@@ -110,18 +116,18 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
 /** Of four places what their blocks say, m, and as far as they are outside the grid, by its box. */
 // @ts-ignore: decorator
 @inline function blockAt(d: usize, x: v128, y: v128, z: v128): v128 {
-  const nx = load<i32>(d + D_DIMS),
-    ny = load<i32>(d + D_DIMS + 4),
-    nz = load<i32>(d + D_DIMS + 8),
-    inverse = v128.load32_splat(d + D_INVERSE),
+  const nx = load<i32>(d + DISTANCE_DIMS),
+    ny = load<i32>(d + DISTANCE_DIMS + 4),
+    nz = load<i32>(d + DISTANCE_DIMS + 8),
+    inverse = v128.load32_splat(d + DISTANCE_INVERSE),
     zero = f32x4.splat(0)
   const bx = nx >> 1,
     by = ny >> 1,
     least = f32x4.splat(0.5),
     edge: f32 = 1.001
-  const gx = f32x4.mul(f32x4.sub(x, v128.load32_splat(d + D_LOW)), inverse),
-    gy = f32x4.mul(f32x4.sub(y, v128.load32_splat(d + D_LOW + 4)), inverse),
-    gz = f32x4.mul(f32x4.sub(z, v128.load32_splat(d + D_LOW + 8)), inverse)
+  const gx = f32x4.mul(f32x4.sub(x, v128.load32_splat(d + DISTANCE_LOW)), inverse),
+    gy = f32x4.mul(f32x4.sub(y, v128.load32_splat(d + DISTANCE_LOW + 4)), inverse),
+    gz = f32x4.mul(f32x4.sub(z, v128.load32_splat(d + DISTANCE_LOW + 8)), inverse)
   const cx = f32x4.pmin(f32x4.pmax(gx, zero), f32x4.splat(<f32>nx - edge)),
     cy = f32x4.pmin(f32x4.pmax(gy, zero), f32x4.splat(<f32>ny - edge)),
     cz = f32x4.pmin(f32x4.pmax(gz, zero), f32x4.splat(<f32>nz - edge))
@@ -132,7 +138,7 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
       i32x4.add(i32x4.trunc_sat_f32x4_s(f32x4.mul(cy, least)), i32x4.mul(i32x4.splat(by), i32x4.trunc_sat_f32x4_s(f32x4.mul(cz, least)))),
     ),
   )
-  const data = <usize>load<u32>(d + D_BLOCKS)
+  const data = <usize>load<u32>(d + DISTANCE_BLOCKS)
   const bytes = i32x4.replace_lane(
     i32x4.replace_lane(
       i32x4.replace_lane(
@@ -148,7 +154,7 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
   )
   // The farthest along one axis is no farther than the way to the box; rounding is covered by the edge.
   const out = f32x4.pmax(f32x4.abs(f32x4.sub(gx, cx)), f32x4.pmax(f32x4.abs(f32x4.sub(gy, cy)), f32x4.abs(f32x4.sub(gz, cz))))
-  const cell = f32x4.splat(load<f32>(d + D_CELL))
+  const cell = f32x4.splat(load<f32>(d + DISTANCE_CELL))
   return f32x4.add(
     f32x4.mul(f32x4.convert_i32x4_s(bytes), f32x4.mul(cell, least)),
     f32x4.mul(f32x4.pmax(zero, f32x4.sub(out, f32x4.splat(0.01))), cell),
@@ -159,14 +165,14 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
  * goes through, −1 where all is inside.
  */
 export function sumBlocks(d: usize): void {
-  const nx = load<i32>(d + D_DIMS),
-    ny = load<i32>(d + D_DIMS + 4),
-    nz = load<i32>(d + D_DIMS + 8)
+  const nx = load<i32>(d + DISTANCE_DIMS),
+    ny = load<i32>(d + DISTANCE_DIMS + 4),
+    nz = load<i32>(d + DISTANCE_DIMS + 8)
   const bx = nx >> 1,
     by = ny >> 1,
     bz = nz >> 1,
-    halves = load<f32>(d + D_INVERSE) * 2
-  let out = <usize>load<u32>(d + D_BLOCKS)
+    halves = load<f32>(d + DISTANCE_INVERSE) * 2
+  let out = <usize>load<u32>(d + DISTANCE_BLOCKS)
   for (let k = 0; k < bz; k++)
     for (let j = 0; j < by; j++)
       for (let i = 0; i < bx; i++) {
@@ -175,7 +181,7 @@ export function sumBlocks(d: usize): void {
         for (let z = k << 1; z <= min((k << 1) + 2, nz - 1); z++)
           for (let y = j << 1; y <= min((j << 1) + 2, ny - 1); y++)
             for (let x = i << 1; x <= min((i << 1) + 2, nx - 1); x++) {
-              const v = load<f32>(d + D_DATA + (((<usize>z * ny + y) * nx + x) << 2))
+              const v = load<f32>(d + DISTANCE_BYTES + (((<usize>z * ny + y) * nx + x) << 2))
               low = min(low, v)
               high = max(high, v)
             }
@@ -195,7 +201,7 @@ export function farFrom(d: usize, x: f32, y: f32, z: f32, ex: f32, ey: f32, ez: 
  */
 export function castGrid(d: usize, ox: f32, oy: f32, oz: f32, gx: f32, gy: f32, gz: f32, r: f32, hit: usize): bool {
   const length = Mathf.sqrt(gx * gx + gy * gy + gz * gz),
-    cell = load<f32>(d + D_CELL)
+    cell = load<f32>(d + DISTANCE_CELL)
   const before = load<f32>(hit)
   let t: f32 = 0,
     last: f32 = distanceAt(d, ox, oy, oz)

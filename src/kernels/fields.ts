@@ -1,10 +1,42 @@
 // Forces that have a place: around an axis, towards or away from a point, along a path; and limits of speed.
-import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
+import { col } from './columns'
+import {
+  PATH_BYTES,
+  PATH_COUNT,
+  PATH_FALLOFF,
+  PATH_GATHER,
+  PATH_PER_REACH,
+  PATH_RESPONSE,
+  PATH_SPEED,
+  POINT_CENTRE,
+  POINT_CORE,
+  POINT_FALLOFF,
+  POINT_FRONT,
+  POINT_PER_HALF,
+  POINT_PER_REACH,
+  POINT_SQUARE,
+  POINT_STRENGTH,
+  PX,
+  PY,
+  PZ,
+  SPEED_CLAMP_MAX,
+  SPEED_CLAMP_MIN,
+  SQUARE_DRAG_C,
+  VORTEX_ALONG,
+  VORTEX_AROUND,
+  VORTEX_AXIS,
+  VORTEX_CARRY,
+  VORTEX_CENTRE,
+  VORTEX_FALLOFF,
+  VORTEX_HELD,
+  VORTEX_PER_REACH,
+  VORTEX_RESPONSE,
+  VORTEX_TOWARDS,
+  VX,
+  VY,
+  VZ,
+} from './layout'
 
-// @ts-ignore: decorator
-@inline function col(columns: usize, c: i32, begin: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
-}
 // @ts-ignore: decorator
 @inline function word(at: usize): v128 {
   return v128.load32_splat(at)
@@ -31,32 +63,30 @@ import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
 }
 
 /**
- * Around an axis. Own words: a point of the axis, its direction (unit), 1/reach, falloff, mode (0 push, 1 carry), round it, towards it,
- * along it (m/s² for push, m/s for carry), response (s), radius that is held (m, below 0: none). Carry goes along chords of the circle, so
+ * Around an axis. Carry goes along chords of the circle, so
  * that a particle that is carried round an axis keeps its distance whatever the step.
  */
-export function vortex(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+export function vortex(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin)
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const own = op + OP_OWN
-  const cx = word(own),
-    cy = word(own + 4),
-    cz = word(own + 8),
-    ax = word(own + 12),
-    ay = word(own + 16),
-    az = word(own + 20),
-    near = word(own + 24)
-  const kind = load<i32>(own + 28)
-  const carry = load<u32>(own + 32) == 1
-  const spin = word(own + 36),
-    pull = word(own + 40),
-    lift = word(own + 44),
-    response = word(own + 48),
-    held = load<f32>(own + 52)
+  const cx = word(op + VORTEX_CENTRE),
+    cy = word(op + VORTEX_CENTRE + 4),
+    cz = word(op + VORTEX_CENTRE + 8),
+    ax = word(op + VORTEX_AXIS),
+    ay = word(op + VORTEX_AXIS + 4),
+    az = word(op + VORTEX_AXIS + 8),
+    near = word(op + VORTEX_PER_REACH)
+  const kind = load<i32>(op + VORTEX_FALLOFF)
+  const carry = load<u32>(op + VORTEX_CARRY) == 1
+  const spin = word(op + VORTEX_AROUND),
+    pull = word(op + VORTEX_TOWARDS),
+    lift = word(op + VORTEX_ALONG),
+    response = word(op + VORTEX_RESPONSE),
+    held = load<f32>(op + VORTEX_HELD)
   const one = f32x4.splat(1),
     tiny = f32x4.splat(1e-9)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
@@ -115,28 +145,26 @@ export function vortex(columns: usize, op: usize, begin: i32, n: i32, shares: us
 }
 
 /**
- * Towards a point, or away with a negative strength. Own words: the point, strength (m/s²; with the square law at one metre, before the
- * core), 1/reach, falloff, law (0 by the falloff alone, 1 by the square of the distance too), core² (m²: softens the square law), radius of
- * a front (m) and 1/its half thickness (0: no front; the force works in the front alone, smoothly).
+ * Towards a point, or away with a negative strength. With the square law the strength is that at one metre, before the core softens it;
+ * with a front the force works in that alone.
  */
-export function point(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+export function point(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin)
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const own = op + OP_OWN
-  const cx = word(own),
-    cy = word(own + 4),
-    cz = word(own + 8),
-    strength = word(own + 12),
-    near = word(own + 16)
-  const kind = load<i32>(own + 20)
-  const square = load<u32>(own + 24) == 1
-  const core = word(own + 28),
-    front = word(own + 32),
-    thin = load<f32>(own + 36)
+  const cx = word(op + POINT_CENTRE),
+    cy = word(op + POINT_CENTRE + 4),
+    cz = word(op + POINT_CENTRE + 8),
+    strength = word(op + POINT_STRENGTH),
+    near = word(op + POINT_PER_REACH)
+  const kind = load<i32>(op + POINT_FALLOFF)
+  const square = load<u32>(op + POINT_SQUARE) == 1
+  const core = word(op + POINT_CORE),
+    front = word(op + POINT_FRONT),
+    thin = load<f32>(op + POINT_PER_HALF)
   const one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const x = f32x4.sub(cx, v128.load(px + o)),
@@ -155,25 +183,23 @@ export function point(columns: usize, op: usize, begin: i32, n: i32, shares: usi
 }
 
 /**
- * Along a path of straight pieces. Own words: points, speed along it (m/s), 1/reach, falloff, response (s), time in which the distance to
- * it is made up (s), then x, y, z of each point. Each particle goes by the place of the path nearest to it; behind the last point it goes
+ * Along a path of straight pieces. Each particle goes by the place of the path nearest to it; behind the last point it goes
  * on towards that. Leads the velocity there with an implicit Euler step.
  */
-export function path(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+export function path(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin)
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const own = op + OP_OWN
-  const count = load<i32>(own)
-  const speed = word(own + 4),
-    near = word(own + 8)
-  const kind = load<i32>(own + 12)
-  const response = word(own + 16),
-    gather = word(own + 20)
-  const points = own + 24
+  const count = load<i32>(op + PATH_COUNT)
+  const speed = word(op + PATH_SPEED),
+    near = word(op + PATH_PER_REACH)
+  const kind = load<i32>(op + PATH_FALLOFF)
+  const response = word(op + PATH_RESPONSE),
+    gather = word(op + PATH_GATHER)
+  const points = op + PATH_BYTES
   const one = f32x4.splat(1),
     zero = f32x4.splat(0),
     tiny = f32x4.splat(1e-12)
@@ -231,13 +257,13 @@ export function path(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
   }
 }
 
-/** Not slower and not faster than this. Own words: least and most speed (m/s). What stands still has no direction and stays. */
-export function pace(columns: usize, op: usize, begin: i32, n: i32, shares: usize): void {
+/** Not slower and not faster than two bounds. What stands still has no direction and stays. */
+export function speedClamp(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const least = word(op + OP_OWN),
-    most = word(op + OP_OWN + 4)
+  const least = word(op + SPEED_CLAMP_MIN),
+    most = word(op + SPEED_CLAMP_MAX)
   const one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const u = v128.load(vx + o),
@@ -254,12 +280,12 @@ export function pace(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
   }
 }
 
-/** Drag that grows with the square of the speed: v /= 1 + c·|v|·dt·share, exact for c alone. Own word: c (1/m). */
-export function squareDrag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+/** Drag that grows with the square of the speed: v /= 1 + c·|v|·dt·share, exact for c alone. */
+export function squareDrag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const c = word(op + OP_OWN)
+  const c = word(op + SQUARE_DRAG_C)
   const one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const u = v128.load(vx + o),

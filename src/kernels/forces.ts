@@ -1,24 +1,40 @@
+import { col } from './columns'
+import {
+  DRAG_RATE,
+  GRAVITY_A,
+  PX,
+  PY,
+  PZ,
+  TURBULENCE_AMPLITUDE,
+  TURBULENCE_FREQUENCY,
+  TURBULENCE_MODE,
+  TURBULENCE_OCTAVES,
+  TURBULENCE_PHASES,
+  TURBULENCE_RESPONSE,
+  VX,
+  VY,
+  VZ,
+  WIND_DIRECTION,
+  WIND_GUST,
+  WIND_SPEED,
+  WIND_STRAY,
+  WIND_TRAVELLED,
+} from './layout'
 import { exp2x4 } from './math'
-import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
-
-// @ts-ignore: decorator
-@inline function col(columns: usize, c: i32, begin: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
-}
 
 /**
- * v += a · dt · share. Own words: ax, ay, az (m/s²). `flat`: dt · share is the same for all of the block and stands in its
+ * v += a · dt · share. `uniform`: dt · share is the same for all of the block and stands in its
  * first lane; the same bits come out, with half of the loads.
  */
-export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, flat: bool): void {
+export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, uniform: bool): void {
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const ax = f32x4.splat(load<f32>(op + OP_OWN)),
-    ay = f32x4.splat(load<f32>(op + OP_OWN + 4)),
-    az = f32x4.splat(load<f32>(op + OP_OWN + 8))
+  const ax = f32x4.splat(load<f32>(op + GRAVITY_A)),
+    ay = f32x4.splat(load<f32>(op + GRAVITY_A + 4)),
+    az = f32x4.splat(load<f32>(op + GRAVITY_A + 8))
   const bytes = (<usize>n) << 2
-  if (flat) {
+  if (uniform) {
     const h = f32x4.mul(v128.load32_splat(dts), v128.load32_splat(shares))
     const gx = f32x4.mul(ax, h),
       gy = f32x4.mul(ay, h),
@@ -38,14 +54,14 @@ export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: u
   }
 }
 
-/** v ·= 2^(−dt · share / halving). Own word: 1 / halving time (1/s). Exact for any step length. */
-export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, flat: bool): void {
+/** v ·= 2^(−dt · share / halving). Exact for any step length. */
+export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, uniform: bool): void {
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const rate = f32x4.splat(-load<f32>(op + OP_OWN))
+  const rate = f32x4.splat(-load<f32>(op + DRAG_RATE))
   const bytes = (<usize>n) << 2
-  if (flat) {
+  if (uniform) {
     const k = exp2x4(f32x4.mul(rate, f32x4.mul(v128.load32_splat(dts), v128.load32_splat(shares))))
     for (let o: usize = 0; o < bytes; o += 16) {
       v128.store(vx + o, f32x4.mul(v128.load(vx + o), k))
@@ -94,19 +110,18 @@ export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
   return f32x4.convert_i32x4_s(s)
 }
 
-/** Where the words of wind begin among the own ones: behind six octaves. */
-const WIND: usize = 92
 /**
  * Divergence-free noise. The field is the cross product of the gradients of two lattice noises, which has no
  * divergence because curl(a ∇b) = ∇a × ∇b (after Bridson, Hourihan and Nordenstam 2007).
- * Own words: mode (0 push, 1 carry, 2 wind), octaves, 1/eddy (1/m), amplitude, response (s, carry only), then for each of six octaves
- * two phases (u32: the first in its low 16 bits, the second in its high 16 bits) and an offset of the lattice (u32). Wind then has its
- * direction (unit), gust and straying (m/s), how far the field has travelled (eddies, xyz), and the steady speed (m/s).
+ *
  */
-export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   // Wind is made apart, so that the loop of turbulence does not carry it along (a fifth of its time, measured).
-  if (load<u32>(op + OP_OWN) == 2) noise(columns, op, begin, n, shares, dts, true)
-  else noise(columns, op, begin, n, shares, dts, false)
+  noise(columns, op, begin, n, shares, dts, false)
+}
+/** A wind with gusts, which particles follow. */
+export function wind(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
+  noise(columns, op, begin, n, shares, dts, true)
 }
 // @ts-ignore: decorator
 @inline function noise(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, wind: bool): void {
@@ -116,12 +131,11 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const own = op + OP_OWN
-  const carry = wind || load<u32>(own) == 1
-  const octaves = load<i32>(own + 4)
-  const frequency = f32x4.splat(load<f32>(own + 8))
-  const amplitude = load<f32>(own + 12)
-  const response = f32x4.splat(load<f32>(own + 16))
+  const carry = wind || load<u32>(op + TURBULENCE_MODE) == 1
+  const octaves = load<i32>(op + TURBULENCE_OCTAVES)
+  const frequency = f32x4.splat(load<f32>(op + TURBULENCE_FREQUENCY))
+  const amplitude = load<f32>(op + TURBULENCE_AMPLITUDE)
+  const response = f32x4.splat(load<f32>(op + TURBULENCE_RESPONSE))
   const one = f32x4.splat(1)
   const bytes = (<usize>n) << 2
   for (let o: usize = 0; o < bytes; o += 16) {
@@ -134,11 +148,11 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
     let amp = amplitude
     if (wind) {
       // Gusts travel with the wind.
-      x = f32x4.sub(x, v128.load32_splat(own + WIND + 20))
-      y = f32x4.sub(y, v128.load32_splat(own + WIND + 24))
-      z = f32x4.sub(z, v128.load32_splat(own + WIND + 28))
+      x = f32x4.sub(x, v128.load32_splat(op + WIND_TRAVELLED))
+      y = f32x4.sub(y, v128.load32_splat(op + WIND_TRAVELLED + 4))
+      z = f32x4.sub(z, v128.load32_splat(op + WIND_TRAVELLED + 8))
     }
-    let words = own + 20
+    let words = op + TURBULENCE_PHASES
     for (let k = 0; k < octaves; k++) {
       const phaseA = v128.load32_splat(words),
         phaseB = v128.load32_splat(words + 4),
@@ -233,12 +247,12 @@ export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares
     }
     if (wind) {
       // Along its direction the noise is a gust, across it the wind strays.
-      const wx = v128.load32_splat(own + WIND),
-        wy = v128.load32_splat(own + WIND + 4),
-        wz = v128.load32_splat(own + WIND + 8)
-      const gust = v128.load32_splat(own + WIND + 12),
-        stray = v128.load32_splat(own + WIND + 16),
-        steady = v128.load32_splat(own + WIND + 32)
+      const wx = v128.load32_splat(op + WIND_DIRECTION),
+        wy = v128.load32_splat(op + WIND_DIRECTION + 4),
+        wz = v128.load32_splat(op + WIND_DIRECTION + 8)
+      const gust = v128.load32_splat(op + WIND_GUST),
+        stray = v128.load32_splat(op + WIND_STRAY),
+        steady = v128.load32_splat(op + WIND_SPEED)
       const along = f32x4.add(f32x4.add(f32x4.mul(cx, wx), f32x4.mul(cy, wy)), f32x4.mul(cz, wz))
       const k = f32x4.add(steady, f32x4.mul(along, f32x4.sub(gust, stray)))
       cx = f32x4.add(f32x4.mul(wx, k), f32x4.mul(cx, stray))

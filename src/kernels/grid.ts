@@ -2,37 +2,38 @@
 // for; a counting sort brings particles into the order of their cells, and within a cell they keep their own, so that every sum over
 // neighbours is taken in one order however many threads there are (Green 2010, on the host's own threads). Where the box of all particles
 // would need too many cells, the grid repeats itself along an axis; the distance decides who counts.
-import { JOB_NEXT, JOB_RECORD, PX, PY, PZ, VX, VY, VZ } from './layout'
+import { column } from './columns'
+import {
+  GRID_CELL,
+  GRID_CELLS,
+  GRID_COLUMNS,
+  GRID_COUNT,
+  GRID_DIMS,
+  GRID_HIST,
+  GRID_INVERSE,
+  GRID_LOW,
+  GRID_ORDER,
+  GRID_PARTS,
+  GRID_REPEATS,
+  GRID_SORTED,
+  GRID_START,
+  GRID_STRIDE,
+  JOB_NEXT,
+  JOB_RECORD,
+  PX,
+  PY,
+  PZ,
+  VX,
+  VY,
+  VZ,
+} from './layout'
 
-// A grid record: the system's table of columns, its particles, cell of each, their order by cells, first of each cell, histograms of the
-// parts, how many parts, the sorted copies (x y z, u v w, then what others keep), bytes from one to the next, low corner, 1/width of a
-// cell, cells along each axis, which axes repeat (bits), all cells.
-export const G_COLUMNS: usize = 0,
-  G_COUNT: usize = 4,
-  G_CELL: usize = 8,
-  G_ORDER: usize = 12,
-  G_START: usize = 16,
-  G_HIST: usize = 20,
-  G_PARTS: usize = 24
-export const G_SORTED: usize = 28,
-  G_STRIDE: usize = 32,
-  G_LOW: usize = 36,
-  G_INVERSE: usize = 48,
-  G_DIMS: usize = 52,
-  G_REPEATS: usize = 64,
-  G_CELLS: usize = 68
-export const GRID_BYTES: usize = 72
-
-// @ts-ignore: decorator
-@inline function column(table: usize, c: i32): usize {
-  return <usize>load<u32>(table + ((<usize>c) << 2))
-}
 /** The cell of a coordinate along one axis. */
 // @ts-ignore: decorator
 @inline export function along(g: usize, axis: usize, p: f32): i32 {
-  const n = load<i32>(g + G_DIMS + (axis << 2))
-  let c = Mathf.floor((p - load<f32>(g + G_LOW + (axis << 2))) * load<f32>(g + G_INVERSE))
-  if ((load<i32>(g + G_REPEATS) >> <i32>axis) & 1) c -= Mathf.floor(c / <f32>n) * <f32>n
+  const n = load<i32>(g + GRID_DIMS + (axis << 2))
+  let c = Mathf.floor((p - load<f32>(g + GRID_LOW + (axis << 2))) * load<f32>(g + GRID_INVERSE))
+  if ((load<i32>(g + GRID_REPEATS) >> <i32>axis) & 1) c -= Mathf.floor(c / <f32>n) * <f32>n
   return <i32>Mathf.min(Mathf.max(c, 0), <f32>(n - 1))
 }
 /** The box of all particles: low and high corner at `out`. */
@@ -67,28 +68,28 @@ export function spanOf(columns: usize, count: i32, out: usize): void {
 /** The cells of one part after another, and how many of it are in each. */
 export function countCells(job: usize): void {
   const g = <usize>load<u32>(job + JOB_RECORD)
-  const n = load<i32>(g + G_COUNT),
-    parts = load<i32>(g + G_PARTS),
-    cells = load<i32>(g + G_CELLS)
-  const columns = <usize>load<u32>(g + G_COLUMNS),
-    cell = <usize>load<u32>(g + G_CELL)
+  const n = load<i32>(g + GRID_COUNT),
+    parts = load<i32>(g + GRID_PARTS),
+    cells = load<i32>(g + GRID_CELLS)
+  const columns = <usize>load<u32>(g + GRID_COLUMNS),
+    cell = <usize>load<u32>(g + GRID_CELL)
   const px = column(columns, PX),
     py = column(columns, PY),
     pz = column(columns, PZ)
-  const nx = load<i32>(g + G_DIMS),
-    ny = load<i32>(g + G_DIMS + 4),
+  const nx = load<i32>(g + GRID_DIMS),
+    ny = load<i32>(g + GRID_DIMS + 4),
     mx = nx - 1,
     my = ny - 1,
-    mz = load<i32>(g + G_DIMS + 8) - 1,
-    repeats = load<i32>(g + G_REPEATS)
-  const lx = load<f32>(g + G_LOW),
-    ly = load<f32>(g + G_LOW + 4),
-    lz = load<f32>(g + G_LOW + 8),
-    inverse = load<f32>(g + G_INVERSE)
+    mz = load<i32>(g + GRID_DIMS + 8) - 1,
+    repeats = load<i32>(g + GRID_REPEATS)
+  const lx = load<f32>(g + GRID_LOW),
+    ly = load<f32>(g + GRID_LOW + 4),
+    lz = load<f32>(g + GRID_LOW + 8),
+    inverse = load<f32>(g + GRID_INVERSE)
   while (true) {
     const part = atomic.add<i32>(job + JOB_NEXT, 1)
     if (part >= parts) return
-    const hist = <usize>load<u32>(g + G_HIST) + ((<usize>part * <usize>cells) << 2)
+    const hist = <usize>load<u32>(g + GRID_HIST) + ((<usize>part * <usize>cells) << 2)
     memory.fill(hist, 0, (<usize>cells) << 2)
     for (let i = partBegin(n, parts, part), end = partBegin(n, parts, part + 1); i < end; i++) {
       const o = (<usize>i) << 2
@@ -109,10 +110,10 @@ export function countCells(job: usize): void {
 }
 /** From how many are in each cell to where each cell, and each part in it, begins. */
 export function sumCells(g: usize): void {
-  const parts = load<i32>(g + G_PARTS),
-    cells = load<i32>(g + G_CELLS)
-  const start = <usize>load<u32>(g + G_START),
-    hist = <usize>load<u32>(g + G_HIST)
+  const parts = load<i32>(g + GRID_PARTS),
+    cells = load<i32>(g + GRID_CELLS)
+  const start = <usize>load<u32>(g + GRID_START),
+    hist = <usize>load<u32>(g + GRID_HIST)
   let sum = 0
   for (let c = 0; c < cells; c++) {
     store<i32>(start + ((<usize>c) << 2), sum)
@@ -128,14 +129,14 @@ export function sumCells(g: usize): void {
 /** Particles into the order of their cells, with copies of their places and velocities. */
 export function sortCells(job: usize): void {
   const g = <usize>load<u32>(job + JOB_RECORD)
-  const n = load<i32>(g + G_COUNT),
-    parts = load<i32>(g + G_PARTS),
-    cells = load<i32>(g + G_CELLS)
-  const columns = <usize>load<u32>(g + G_COLUMNS),
-    cell = <usize>load<u32>(g + G_CELL),
-    order = <usize>load<u32>(g + G_ORDER)
-  const sx = <usize>load<u32>(g + G_SORTED),
-    stride = <usize>load<u32>(g + G_STRIDE)
+  const n = load<i32>(g + GRID_COUNT),
+    parts = load<i32>(g + GRID_PARTS),
+    cells = load<i32>(g + GRID_CELLS)
+  const columns = <usize>load<u32>(g + GRID_COLUMNS),
+    cell = <usize>load<u32>(g + GRID_CELL),
+    order = <usize>load<u32>(g + GRID_ORDER)
+  const sx = <usize>load<u32>(g + GRID_SORTED),
+    stride = <usize>load<u32>(g + GRID_STRIDE)
   const px = column(columns, PX),
     py = column(columns, PY),
     pz = column(columns, PZ),
@@ -145,7 +146,7 @@ export function sortCells(job: usize): void {
   while (true) {
     const part = atomic.add<i32>(job + JOB_NEXT, 1)
     if (part >= parts) return
-    const hist = <usize>load<u32>(g + G_HIST) + ((<usize>part * <usize>cells) << 2)
+    const hist = <usize>load<u32>(g + GRID_HIST) + ((<usize>part * <usize>cells) << 2)
     for (let i = partBegin(n, parts, part), end = partBegin(n, parts, part + 1); i < end; i++) {
       const o = (<usize>i) << 2
       const h = hist + ((<usize>load<i32>(cell + o)) << 2)
@@ -171,11 +172,11 @@ export function sortCells(job: usize): void {
 
 /** Where the neighbours of a cell stand in the sorted order: pairs of begin and end at `out`, at most 27. Returns how many pairs. */
 export function rangesAround(g: usize, cx: i32, cy: i32, cz: i32, out: usize): i32 {
-  const nx = load<i32>(g + G_DIMS),
-    ny = load<i32>(g + G_DIMS + 4),
-    nz = load<i32>(g + G_DIMS + 8),
-    repeats = load<i32>(g + G_REPEATS)
-  const start = <usize>load<u32>(g + G_START)
+  const nx = load<i32>(g + GRID_DIMS),
+    ny = load<i32>(g + GRID_DIMS + 4),
+    nz = load<i32>(g + GRID_DIMS + 8),
+    repeats = load<i32>(g + GRID_REPEATS)
+  const start = <usize>load<u32>(g + GRID_START)
   let k: usize = 0
   for (let dz = -1; dz <= 1; dz++) {
     let z = cz + dz

@@ -1,12 +1,13 @@
 // The kernels: one WebAssembly module, one instance per thread over one shared memory. No static data and no
 // allocation, so that instances cannot disturb each other.
 import { contact } from './contact'
+import { applyForce, applyLimit, goesByMass, isLimit, takesUniform } from './dispatch'
 import { measure } from './distance'
 import { countCells, sortCells } from './grid'
-import { pace, path, point, squareDrag, vortex } from './fields'
-import { drag, gravity, turbulence } from './forces'
 import {
   AGE,
+  BOUNDS_BYTES,
+  BOUNDS_COUNT,
   DEAD,
   JOB_CHUNK,
   JOB_COLUMNS,
@@ -16,46 +17,40 @@ import {
   JOB_DT,
   JOB_ENDLESS,
   JOB_KIND,
+  JOB_KIND_COUNT_CELLS,
+  JOB_KIND_GATHER,
+  JOB_KIND_MEASURE,
+  JOB_KIND_NEIGHBOURS,
+  JOB_KIND_PAIRS,
+  JOB_KIND_SORT_CELLS,
+  JOB_KIND_STEP,
+  JOB_KIND_VOLUME,
   JOB_LIVE,
   JOB_LOST,
   JOB_MAP,
   JOB_NEXT,
-  JOB_OP_COUNT,
   JOB_OPS,
+  JOB_OP_COUNT,
   JOB_SCRATCH,
   JOB_STOP,
   LIFE,
+  MASS_KG,
+  MASS_VARY,
+  MIN_SIZE_BYTES,
+  MIN_SIZE_MIN,
+  MIN_SIZE_SAMPLES,
+  MIN_SIZE_SIZE,
+  MIN_SIZE_VARY,
   OP_BOUNDS,
   OP_CODE,
   OP_CONTACT,
-  OP_DRAG,
-  OP_GRAVITY,
-  OP_LIMIT_CHANCE,
-  OP_LIMIT_NEAR,
-  OP_LIMIT_RANGE,
-  OP_LIMIT_SHAPE,
+  OP_END_LIMITS,
   OP_MASS,
-  OP_OWN,
-  OP_PACE,
-  OP_PATH,
-  OP_POINT,
-  OP_ADD,
-  OP_CARRY,
-  OP_CHASE,
-  OP_CRAWL,
+  OP_MIN_SIZE,
   OP_SEED,
   OP_SHARE,
   OP_SHARE_VARY,
   OP_SIZE,
-  OP_SMALL,
-  OP_SQUARE_DRAG,
-  OP_SPIN,
-  OP_STAY,
-  OP_SURFACE,
-  OP_TURBULENCE,
-  OP_UNLIMITED,
-  OP_VORTEX,
-  OP_WAKE,
   OX,
   OY,
   OZ,
@@ -65,23 +60,18 @@ import {
   QX,
   SCRATCH_BYTES,
   SCRATCH_DT,
-  SCRATCH_HIT,
   SCRATCH_LIMITS,
   SCRATCH_MASSES,
-  SCRATCH_STACK,
   SEED,
   VX,
   VY,
   VZ,
 } from './layout'
-import { limitChance, limitRange, limitShape } from './limits'
+import { hash3, signed } from './math'
 import { neighbours } from './neighbours'
 import { pairs } from './pairs'
-import { carry, fillVolume } from './volume'
-import { wake } from './wake'
-import { addColumns, chase, crawl, limitNear, stay, surfacePull } from './targets'
-import { hash3, signed } from './math'
-import { rotate, spin } from './turn'
+import { rotate } from './turn'
+import { fillVolume } from './volume'
 
 export { birth, insideMesh, sumAreas } from './birth'
 export { castBall } from './ball'
@@ -115,10 +105,10 @@ const BLOCK: i32 = 256
 function scale(amounts: usize, by: usize, bytes: usize): void {
   for (let o: usize = 0; o < bytes; o += 16) v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), v128.load(by + o)))
 }
-/** One over the mass of each particle. Own words: kg, ±. */
+/** One over the mass of each particle. */
 function masses(columns: usize, op: usize, begin: i32, n: i32, out: usize): void {
-  const mass = load<f32>(op + OP_OWN),
-    vary = load<f32>(op + OP_OWN + 4),
+  const mass = load<f32>(op + MASS_KG),
+    vary = load<f32>(op + MASS_VARY),
     seed = load<u32>(op + OP_SEED)
   const seeds = <usize>load<u32>(columns + (SEED << 2)) + ((<usize>begin) << 2)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
@@ -174,57 +164,32 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     heavy = false
   for (let k = 0; k < ops; k++) {
     const code = load<i32>(op + OP_CODE)
-    // A wake that does not lead is a limit too.
-    if ((code >= OP_LIMIT_RANGE && code <= OP_MASS) || code == OP_LIMIT_NEAR || (code == OP_WAKE && load<u32>(op + OP_OWN + 16) == 0)) {
-      // What is between the forces: limits of the next one, the end of them, masses.
-      if (code == OP_UNLIMITED) limited = false
-      else if (code == OP_MASS) {
-        heavy = true
-        masses(columns, op, begin, n, scratch + SCRATCH_MASSES)
-      } else {
-        if (!limited) for (let o: usize = 0; o < bytes; o += 16) v128.store(scratch + SCRATCH_LIMITS + o, f32x4.splat(1))
-        limited = true
-        if (code == OP_LIMIT_RANGE) limitRange(columns, op, begin, n, scratch + SCRATCH_LIMITS)
-        else if (code == OP_LIMIT_SHAPE) limitShape(columns, op, begin, n, scratch + SCRATCH_LIMITS)
-        else if (code == OP_LIMIT_CHANCE) limitChance(columns, op, begin, n, scratch + SCRATCH_LIMITS)
-        else if (code == OP_WAKE) wake(columns, op, begin, n, scratch + SCRATCH_LIMITS, dts)
-        else if (code == OP_LIMIT_NEAR)
-          limitNear(columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
-      }
-      op += <usize>load<u32>(op + OP_SIZE)
-      continue
-    }
-    const light = !heavy || (code != OP_DRAG && code != OP_SQUARE_DRAG && !(code == OP_TURBULENCE && load<u32>(op + OP_OWN) == 2))
-    const flat = even && !limited && light && load<f32>(op + OP_SHARE_VARY) == 0 && (code == OP_GRAVITY || code == OP_DRAG)
-    if (flat) store<f32>(scratch, load<f32>(op + OP_SHARE))
-    else fillShares(op, columns, begin, n, scratch)
-    if (limited) scale(scratch, scratch + SCRATCH_LIMITS, bytes)
-    if (!light) scale(scratch, scratch + SCRATCH_MASSES, bytes)
-    if (code == OP_GRAVITY) gravity(columns, op, begin, n, scratch, dts, flat)
-    else if (code == OP_DRAG) drag(columns, op, begin, n, scratch, dts, flat)
-    else if (code == OP_TURBULENCE) turbulence(columns, op, begin, n, scratch, dts)
-    else if (code == OP_VORTEX) vortex(columns, op, begin, n, scratch, dts)
-    else if (code == OP_POINT) point(columns, op, begin, n, scratch, dts)
-    else if (code == OP_PATH) path(columns, op, begin, n, scratch, dts)
-    else if (code == OP_PACE) pace(columns, op, begin, n, scratch)
-    else if (code == OP_SQUARE_DRAG) squareDrag(columns, op, begin, n, scratch, dts)
-    else if (code == OP_WAKE) wake(columns, op, begin, n, scratch, dts)
-    else if (code == OP_SPIN) spin(columns, op, begin, n, scratch, dts)
-    else if (code == OP_CARRY) carry(columns, op, begin, n, scratch, dts)
-    else if (code == OP_ADD) addColumns(columns, op, begin, n, scratch, dts)
-    else if (code == OP_CHASE) chase(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
-    else if (code == OP_STAY) stay(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
-    else if (code == OP_CRAWL) crawl(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
-    else if (code == OP_SURFACE) surfacePull(columns, op, begin, n, scratch, dts, scratch + SCRATCH_STACK, scratch + SCRATCH_HIT)
-    else if (code == OP_CONTACT) {
+    if (isLimit(code)) {
+      if (!limited) for (let o: usize = 0; o < bytes; o += 16) v128.store(scratch + SCRATCH_LIMITS + o, f32x4.splat(1))
+      limited = true
+      applyLimit(code, columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch)
+    } else if (code == OP_END_LIMITS) limited = false
+    else if (code == OP_MASS) {
+      heavy = true
+      masses(columns, op, begin, n, scratch + SCRATCH_MASSES)
+    } else if (code == OP_CONTACT) {
+      fillShares(op, columns, begin, n, scratch)
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
       moved = true
-    } else if (code == OP_SMALL) small(columns, op, begin, n)
+    } else if (code == OP_MIN_SIZE) minSize(columns, op, begin, n)
     else if (code == OP_BOUNDS) {
       // Where it is after this substep counts.
       if (!moved) move(px, py, pz, vx, vy, vz, dts, bytes)
       moved = true
       bounds(columns, op, begin, n)
+    } else {
+      const light = !heavy || !goesByMass(code)
+      const uniform = even && !limited && light && load<f32>(op + OP_SHARE_VARY) == 0 && takesUniform(code)
+      if (uniform) store<f32>(scratch, load<f32>(op + OP_SHARE))
+      else fillShares(op, columns, begin, n, scratch)
+      if (limited) scale(scratch, scratch + SCRATCH_LIMITS, bytes)
+      if (!light) scale(scratch, scratch + SCRATCH_MASSES, bytes)
+      applyForce(code, columns, op, begin, n, scratch, dts, scratch, uniform)
     }
     op += <usize>load<u32>(op + OP_SIZE)
   }
@@ -261,7 +226,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
 }
 
 /**
- * Ends the lives of those outside any of some planes. Own words: their count, then x, y, z, d of each; inside is where x·px + y·py + z·pz +
+ * Ends the lives of those outside any of some planes. Inside is where x·px + y·py + z·pz +
  * d ≥ 0.
  */
 function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
@@ -271,12 +236,12 @@ function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
   const px = <usize>load<u32>(columns + (PX << 2)) + base,
     py = <usize>load<u32>(columns + (PY << 2)) + base,
     pz = <usize>load<u32>(columns + (PZ << 2)) + base
-  const count = load<i32>(op + OP_OWN)
+  const count = load<i32>(op + BOUNDS_COUNT)
   const zero = f32x4.splat(0)
   for (let o: usize = 0; o < bytes; o += 16) {
     let out: v128 = i32x4.splat(0)
     for (let k = 0; k < count; k++) {
-      const p = op + OP_OWN + 4 + ((<usize>k) << 4)
+      const p = op + BOUNDS_BYTES + ((<usize>k) << 4)
       const d = f32x4.add(
         f32x4.add(
           f32x4.add(f32x4.mul(v128.load(px + o), v128.load32_splat(p)), f32x4.mul(v128.load(py + o), v128.load32_splat(p + 4))),
@@ -291,19 +256,18 @@ function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
 }
 
 /**
- * Ends the lives of those that are drawn smaller than a size. Own words: that size, the size of the look, its ±, how many samples its curve
- * over life has, and the samples. As acts/look.ts and the shaders have it.
+ * Ends the lives of those that are drawn smaller than a size. The same sizes as in acts/look.ts and in the shaders.
  */
-function small(columns: usize, op: usize, begin: i32, n: i32): void {
+function minSize(columns: usize, op: usize, begin: i32, n: i32): void {
   const base = (<usize>begin) << 2
   const life = <usize>load<u32>(columns + (LIFE << 2)) + base,
     age = <usize>load<u32>(columns + (AGE << 2)) + base,
     seeds = <usize>load<u32>(columns + (SEED << 2)) + base
-  const least = load<f32>(op + OP_OWN),
-    size = load<f32>(op + OP_OWN + 4),
-    vary = load<f32>(op + OP_OWN + 8)
-  const last = load<i32>(op + OP_OWN + 12) - 1,
-    curve = op + OP_OWN + 16
+  const least = load<f32>(op + MIN_SIZE_MIN),
+    size = load<f32>(op + MIN_SIZE_SIZE),
+    vary = load<f32>(op + MIN_SIZE_VARY)
+  const last = load<i32>(op + MIN_SIZE_SAMPLES) - 1,
+    curve = op + MIN_SIZE_BYTES
   const seed = load<u32>(op + OP_SEED)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     const l = load<f32>(life + o),
@@ -363,12 +327,12 @@ export function survivors(dead: usize, count: i32, map: usize): i32 {
 /** What every thread of a team runs: a share of the job, until nothing of it is left. */
 export function work(job: usize, thread: i32): void {
   const kind = load<u32>(job + JOB_KIND)
-  if (kind == 1) step(job, thread)
-  else if (kind == 2) gather(job)
-  else if (kind == 3) countCells(job)
-  else if (kind == 4) sortCells(job)
-  else if (kind == 5) neighbours(job, thread)
-  else if (kind == 7) measure(job, thread)
-  else if (kind == 8) fillVolume(job, thread)
-  else pairs(job, thread)
+  if (kind == JOB_KIND_STEP) step(job, thread)
+  else if (kind == JOB_KIND_GATHER) gather(job)
+  else if (kind == JOB_KIND_COUNT_CELLS) countCells(job)
+  else if (kind == JOB_KIND_SORT_CELLS) sortCells(job)
+  else if (kind == JOB_KIND_NEIGHBOURS) neighbours(job, thread)
+  else if (kind == JOB_KIND_PAIRS) pairs(job, thread)
+  else if (kind == JOB_KIND_MEASURE) measure(job, thread)
+  else if (kind == JOB_KIND_VOLUME) fillVolume(job, thread)
 }

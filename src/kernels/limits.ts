@@ -1,12 +1,35 @@
 // Where, when and on whom the forces behind them act: each limit multiplies a column of amounts from 0 to 1.
+import { col } from './columns'
 import { biased, profile } from './fields'
-import { AGE, LIFE, OP_OWN, OP_SEED, PX, PY, PZ, SEED, VX, VY, VZ } from './layout'
+import {
+  AGE,
+  LIFE,
+  LIMIT_CHANCE_OUTSIDE,
+  LIMIT_CHANCE_SHARE,
+  LIMIT_RANGE_FROM,
+  LIMIT_RANGE_OF,
+  LIMIT_RANGE_OUTSIDE,
+  LIMIT_RANGE_PER_SOFT,
+  LIMIT_RANGE_TO,
+  LIMIT_SHAPE_BIAS,
+  LIMIT_SHAPE_FALLOFF,
+  LIMIT_SHAPE_HALF,
+  LIMIT_SHAPE_INTO,
+  LIMIT_SHAPE_OUTSIDE,
+  LIMIT_SHAPE_PER_SOFT,
+  LIMIT_SHAPE_SHAPE,
+  OP_SEED,
+  PX,
+  PY,
+  PZ,
+  SEED,
+  VX,
+  VY,
+  VZ,
+} from './layout'
 import { hash3, unit } from './math'
+import { row4 } from './vector'
 
-// @ts-ignore: decorator
-@inline function col(columns: usize, c: i32, begin: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
-}
 /** `inverse` 1: where it is not. */
 // @ts-ignore: decorator
 @inline function apply(amounts: usize, a: v128, inverse: bool): void {
@@ -14,16 +37,15 @@ import { hash3, unit } from './math'
 }
 
 /**
- * Between two values of something. Own words: of what (0 age, s; 1 share of life; 2 speed, m/s), from, to, 1/soft edge, inverse. The amount
+ * Between two values of something. The amount
  * rises inside the range, over the soft edge from either end.
  */
-export function limitRange(columns: usize, op: usize, begin: i32, n: i32, amounts: usize): void {
-  const own = op + OP_OWN
-  const what = load<i32>(own)
-  const from = v128.load32_splat(own + 4),
-    to = v128.load32_splat(own + 8),
-    edge = v128.load32_splat(own + 12)
-  const inverse = load<u32>(own + 16) == 1
+export function limitRange(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const what = load<i32>(op + LIMIT_RANGE_OF)
+  const from = v128.load32_splat(op + LIMIT_RANGE_FROM),
+    to = v128.load32_splat(op + LIMIT_RANGE_TO),
+    edge = v128.load32_splat(op + LIMIT_RANGE_PER_SOFT)
+  const inverse = load<u32>(op + LIMIT_RANGE_OUTSIDE) == 1
   const age = col(columns, AGE, begin),
     life = col(columns, LIFE, begin)
   const vx = col(columns, VX, begin),
@@ -51,21 +73,19 @@ export function limitRange(columns: usize, op: usize, begin: i32, n: i32, amount
 }
 
 /**
- * Inside a shape. Own words: shape (0 half space above its y = 0, 1 ball, 2 box), falloff, inverse, 1/soft edge, half sizes (a ball has its
- * radius in the first), the matrix from the simulation's space into the shape's own, and 1/bias − 2 of the falloff. From the border inwards
+ * Inside a shape; a ball has its radius in the first of the half sizes. From the border inwards
  * the amount rises over the soft edge, by the falloff.
  */
-export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amounts: usize): void {
-  const own = op + OP_OWN
-  const shape = load<i32>(own),
-    kind = load<i32>(own + 4)
-  const inverse = load<u32>(own + 8) == 1
-  const edge = v128.load32_splat(own + 12),
-    sx = v128.load32_splat(own + 16),
-    sy = v128.load32_splat(own + 20),
-    sz = v128.load32_splat(own + 24)
-  const m = own + 28,
-    bias = v128.load32_splat(own + 76)
+export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const shape = load<i32>(op + LIMIT_SHAPE_SHAPE),
+    kind = load<i32>(op + LIMIT_SHAPE_FALLOFF)
+  const inverse = load<u32>(op + LIMIT_SHAPE_OUTSIDE) == 1
+  const edge = v128.load32_splat(op + LIMIT_SHAPE_PER_SOFT),
+    sx = v128.load32_splat(op + LIMIT_SHAPE_HALF),
+    sy = v128.load32_splat(op + LIMIT_SHAPE_HALF + 4),
+    sz = v128.load32_splat(op + LIMIT_SHAPE_HALF + 8)
+  const m = op + LIMIT_SHAPE_INTO,
+    bias = v128.load32_splat(op + LIMIT_SHAPE_BIAS)
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin)
@@ -73,9 +93,9 @@ export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amount
     const x = v128.load(px + o),
       y = v128.load(py + o),
       z = v128.load(pz + o)
-    const qx = row(m, x, y, z),
-      qy = row(m + 16, x, y, z),
-      qz = row(m + 32, x, y, z)
+    const qx = row4(m, x, y, z),
+      qy = row4(m + 16, x, y, z),
+      qz = row4(m + 32, x, y, z)
     let inside: v128
     if (shape == 0) inside = qy
     else if (shape == 1) inside = f32x4.sub(sx, f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(qx, qx), f32x4.mul(qy, qy)), f32x4.mul(qz, qz))))
@@ -83,19 +103,12 @@ export function limitShape(columns: usize, op: usize, begin: i32, n: i32, amount
     apply(amounts + o, biased(profile(kind, f32x4.pmin(f32x4.splat(1), f32x4.mul(inside, edge))), bias), inverse)
   }
 }
-// @ts-ignore: decorator
-@inline function row(m: usize, x: v128, y: v128, z: v128): v128 {
-  return f32x4.add(
-    f32x4.add(f32x4.add(f32x4.mul(v128.load32_splat(m), x), f32x4.mul(v128.load32_splat(m, 4), y)), f32x4.mul(v128.load32_splat(m, 8), z)),
-    v128.load32_splat(m, 12),
-  )
-}
 
-/** A share of the particles, picked by the seed for their whole life. Own words: the share, inverse. */
-export function limitChance(columns: usize, op: usize, begin: i32, n: i32, amounts: usize): void {
-  const share = load<f32>(op + OP_OWN),
+/** A share of the particles, picked by the seed for their whole life. */
+export function limitChance(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const share = load<f32>(op + LIMIT_CHANCE_SHARE),
     seed = load<u32>(op + OP_SEED)
-  const inverse = load<u32>(op + OP_OWN + 4) == 1
+  const inverse = load<u32>(op + LIMIT_CHANCE_OUTSIDE) == 1
   const seeds = col(columns, SEED, begin)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     const taken = unit(hash3(seed, load<u32>(seeds + o), 30)) < share

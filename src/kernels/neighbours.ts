@@ -1,27 +1,44 @@
 // What particles feel of others near them. Everything is read from a grid's copies of the substep's beginning, so no order between
 // threads or particles shows in the result; the outcome goes into columns that an op of the system adds later.
 import { profile } from './fields'
-import { along, crowded, G_CELL, G_COLUMNS, G_COUNT, G_DIMS, G_ORDER, G_SORTED, G_STRIDE, inRanges, rangesAround } from './grid'
-import { ID, JOB_CHUNK, JOB_CROWDED, JOB_NEXT, JOB_RECORD, JOB_SCRATCH, JOB_STOP, PX, PY, PZ, SCRATCH_BYTES, SCRATCH_HIT } from './layout'
+import { along, crowded, inRanges, rangesAround } from './grid'
+import {
+  GRID_CELL,
+  GRID_COLUMNS,
+  GRID_COUNT,
+  GRID_DIMS,
+  GRID_ORDER,
+  GRID_SORTED,
+  GRID_STRIDE,
+  ID,
+  JOB_CHUNK,
+  JOB_CROWDED,
+  JOB_NEXT,
+  JOB_RECORD,
+  JOB_SCRATCH,
+  JOB_STOP,
+  PASS_ASKING,
+  PASS_COUNT,
+  PASS_GRID,
+  PASS_KIND,
+  PASS_KIND_COUNTING,
+  PASS_KIND_FLOCK,
+  PASS_KIND_ORDERED,
+  PASS_KIND_SWARM,
+  PASS_OUT,
+  PASS_OWN,
+  PASS_STRIDE,
+  PASS_WORDS,
+  PX,
+  PY,
+  PZ,
+  SCRATCH_BYTES,
+  SCRATCH_HIT,
+} from './layout'
 
-// A pass record: grid that is asked, kind, out columns and the bytes from one to the next, table of columns of those who ask, how many,
-// whether they are the grid's own, then own words.
-const P_GRID: usize = 0,
-  P_KIND: usize = 4,
-  P_OUT: usize = 8,
-  P_STRIDE: usize = 12,
-  P_ASKING: usize = 16,
-  P_COUNT: usize = 20,
-  P_OWN: usize = 24,
-  P_WORDS: usize = 28
 /** Nobody looks at more others than this. */
 const MOST: i32 = 8192
 /** Kinds of pass. */
-const COUNTING: i32 = 0,
-  FLOCK: i32 = 1,
-  SWARM: i32 = 2,
-  NEAREST: i32 = 3,
-  ORDERED: i32 = 4
 
 // @ts-ignore: decorator
 @inline function sum(v: v128): f32 {
@@ -41,27 +58,27 @@ const COUNTING: i32 = 0,
 /** One pass, chunk by chunk of those who ask; the grid's own in the order of its cells, so that what they read lies together. */
 export function neighbours(job: usize, thread: i32): void {
   const p = <usize>load<u32>(job + JOB_RECORD),
-    g = <usize>load<u32>(p + P_GRID)
-  const kind = load<i32>(p + P_KIND),
-    count = load<i32>(p + P_COUNT),
+    g = <usize>load<u32>(p + PASS_GRID)
+  const kind = load<i32>(p + PASS_KIND),
+    count = load<i32>(p + PASS_COUNT),
     chunk = load<i32>(job + JOB_CHUNK)
-  const own = load<u32>(p + P_OWN) != 0
+  const own = load<u32>(p + PASS_OWN) != 0
   const stop = <usize>load<u32>(job + JOB_STOP)
   const list = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES + SCRATCH_HIT
-  const asking = <usize>load<u32>(p + P_ASKING)
+  const asking = <usize>load<u32>(p + PASS_ASKING)
   const px = <usize>load<u32>(asking + (PX << 2)),
     py = <usize>load<u32>(asking + (PY << 2)),
     pz = <usize>load<u32>(asking + (PZ << 2))
-  const order = own ? <usize>load<u32>(g + G_ORDER) : 0,
-    cells = own ? <usize>load<u32>(g + G_CELL) : 0
-  const sorted = own ? <usize>load<u32>(g + G_SORTED) : 0,
-    stride = own ? <usize>load<u32>(g + G_STRIDE) : 0
-  const nx = load<i32>(g + G_DIMS),
-    ny = load<i32>(g + G_DIMS + 4)
-  const gx = <usize>load<u32>(g + G_SORTED),
-    gs = <usize>load<u32>(g + G_STRIDE),
-    rr = v128.load32_splat(p + P_WORDS),
-    out = <usize>load<u32>(p + P_OUT)
+  const order = own ? <usize>load<u32>(g + GRID_ORDER) : 0,
+    cells = own ? <usize>load<u32>(g + GRID_CELL) : 0
+  const sorted = own ? <usize>load<u32>(g + GRID_SORTED) : 0,
+    stride = own ? <usize>load<u32>(g + GRID_STRIDE) : 0
+  const nx = load<i32>(g + GRID_DIMS),
+    ny = load<i32>(g + GRID_DIMS + 4)
+  const gx = <usize>load<u32>(g + GRID_SORTED),
+    gs = <usize>load<u32>(g + GRID_STRIDE),
+    rr = v128.load32_splat(p + PASS_WORDS),
+    out = <usize>load<u32>(p + PASS_OUT)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
@@ -72,7 +89,7 @@ export function neighbours(job: usize, thread: i32): void {
     for (let s = begin; s < end; s++) {
       const i = own ? load<i32>(order + ((<usize>s) << 2)) : s
       const o = (<usize>i) << 2
-      if (kind == ORDERED) {
+      if (kind == PASS_KIND_ORDERED) {
         ordered(p, g, i, asking)
         continue
       }
@@ -102,15 +119,16 @@ export function neighbours(job: usize, thread: i32): void {
         last = -1
       }
       // Itself is at no distance.
-      if (kind == COUNTING) store<f32>(out + o, <f32>(counting(gx, gx + gs, gx + gs + gs, rr, x, y, z, list, pairs) - (own ? 1 : 0)))
-      else if (kind == FLOCK) flock(p, g, i, self, x, y, z, list, pairs)
-      else if (kind == SWARM) swarm(p, g, i, self, x, y, z, list, pairs)
+      if (kind == PASS_KIND_COUNTING)
+        store<f32>(out + o, <f32>(counting(gx, gx + gs, gx + gs + gs, rr, x, y, z, list, pairs) - (own ? 1 : 0)))
+      else if (kind == PASS_KIND_FLOCK) flock(p, g, i, self, x, y, z, list, pairs)
+      else if (kind == PASS_KIND_SWARM) swarm(p, g, i, self, x, y, z, list, pairs)
       else nearest(p, g, i, self, x, y, z, list, pairs)
     }
   }
 }
 
-/** How many others are nearer than a radius. Own word: radius² (m²). */
+/** How many others are nearer than a radius. Words of the pass: radius² (m²). */
 // @ts-ignore: decorator
 @inline function counting(sx: usize, sy: usize, sz: usize, rr: v128, x: f32, y: f32, z: f32, list: usize, pairs: i32): i32 {
   const qx = f32x4.splat(x),
@@ -141,19 +159,19 @@ export function neighbours(job: usize, thread: i32): void {
 }
 
 /**
- * Keeping apart, together and aligned (Reynolds 1987). Own words: radius², room (m), cosine of half the view angle, apart (m/s² at no
- * distance), align (1/s), together (m/s² at the radius), dt (s). The outcome is an acceleration: apart · Σ (1 − d/room) away from each
+ * Keeping apart, together and aligned (Reynolds 1987). Words of the pass: radius², room (m), cosine of half the view angle, apart (m/s² at
+ * no distance), align (1/s), together (m/s² at the radius), dt (s). The outcome is an acceleration: apart · Σ (1 − d/room) away from each
  * nearer than the room, align towards the others' mean velocity (implicit), together towards their middle.
  */
 function flock(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
-  const stride = <usize>load<u32>(g + G_STRIDE)
-  const sx = <usize>load<u32>(g + G_SORTED),
+  const stride = <usize>load<u32>(g + GRID_STRIDE)
+  const sx = <usize>load<u32>(g + GRID_SORTED),
     sy = sx + stride,
     sz = sy + stride,
     su = sz + stride,
     sv = su + stride,
     sw = sv + stride
-  const own = p + P_WORDS
+  const own = p + PASS_WORDS
   const rr = v128.load32_splat(own),
     room = v128.load32_splat(own + 4),
     cosine = load<f32>(own + 8)
@@ -211,8 +229,8 @@ function flock(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, li
       mw = f32x4.add(mw, v128.and(near, v128.load(sw + o)))
     }
   }
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
-    step = <usize>load<u32>(p + P_STRIDE)
+  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + PASS_STRIDE)
   const others = total(n)
   if (others == 0) {
     store<f32>(out, 0)
@@ -232,15 +250,15 @@ function flock(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, li
 }
 
 /**
- * Pulled or pushed by each particle near. Own words: reach² (m²), 1/reach, strength (m/s², of each; below zero away), falloff, 1 when the
- * mean counts and not the sum. The outcome is an acceleration.
+ * Pulled or pushed by each particle near. Words of the pass: reach² (m²), 1/reach, strength (m/s², of each; below zero away), falloff, 1
+ * when the mean counts and not the sum. The outcome is an acceleration.
  */
 function swarm(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
-  const stride = <usize>load<u32>(g + G_STRIDE)
-  const sx = <usize>load<u32>(g + G_SORTED),
+  const stride = <usize>load<u32>(g + GRID_STRIDE)
+  const sx = <usize>load<u32>(g + GRID_SORTED),
     sy = sx + stride,
     sz = sy + stride
-  const own = p + P_WORDS
+  const own = p + PASS_WORDS
   const rr = v128.load32_splat(own),
     inverse = v128.load32_splat(own + 4),
     falls = load<i32>(own + 12)
@@ -273,22 +291,23 @@ function swarm(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, li
   }
   const others = total(n)
   const k = load<f32>(own + 8) / (load<u32>(own + 16) == 1 && others > 0 ? <f32>others : <f32>1)
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
-    step = <usize>load<u32>(p + P_STRIDE)
+  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + PASS_STRIDE)
   store<f32>(out, k * sum(ax))
   store<f32>(out + step, k * sum(ay))
   store<f32>(out + step + step, k * sum(az))
 }
 
 /**
- * The nearest within a reach: its place, its velocity, and 1; or 0 when there is none. Own word: reach². The first of two at one distance.
+ * The nearest within a reach: its place, its velocity, and 1; or 0 when there is none. Word of the pass: reach². The first of two at one
+ * distance.
  */
 function nearest(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
-  const stride = <usize>load<u32>(g + G_STRIDE)
-  const sx = <usize>load<u32>(g + G_SORTED),
+  const stride = <usize>load<u32>(g + GRID_STRIDE)
+  const sx = <usize>load<u32>(g + GRID_SORTED),
     sy = sx + stride,
     sz = sy + stride
-  let best = load<f32>(p + P_WORDS),
+  let best = load<f32>(p + PASS_WORDS),
     which = -1
   for (let k: usize = 0; k < <usize>pairs; k++) {
     const e = load<i32>(list + (k << 3), 4)
@@ -308,20 +327,20 @@ function nearest(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, 
 }
 /** By order: the particle whose number is this one's, round and round. */
 function ordered(p: usize, g: usize, i: i32, asking: usize): void {
-  const n = load<i32>(g + G_COUNT)
+  const n = load<i32>(g + GRID_COUNT)
   const id = load<u32>(<usize>load<u32>(asking + (ID << 2)) + ((<usize>i) << 2))
-  const columns = <usize>load<u32>(g + G_COLUMNS)
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
-    step = <usize>load<u32>(p + P_STRIDE)
+  const columns = <usize>load<u32>(g + GRID_COLUMNS)
+  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + PASS_STRIDE)
   const j = n > 0 ? (<usize>(id % <u32>n)) << 2 : 0
   for (let c: usize = 0; c < 6; c++) store<f32>(out + c * step, n > 0 ? load<f32>(<usize>load<u32>(columns + (c << 2)) + j) : <f32>0)
   store<f32>(out + 6 * step, n > 0 ? <f32>1 : <f32>0)
 }
 function target(p: usize, g: usize, i: i32, j: i32): void {
-  const out = <usize>load<u32>(p + P_OUT) + ((<usize>i) << 2),
-    step = <usize>load<u32>(p + P_STRIDE)
-  const s = <usize>load<u32>(g + G_SORTED) + ((<usize>max(0, j)) << 2),
-    stride = <usize>load<u32>(g + G_STRIDE)
+  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + PASS_STRIDE)
+  const s = <usize>load<u32>(g + GRID_SORTED) + ((<usize>max(0, j)) << 2),
+    stride = <usize>load<u32>(g + GRID_STRIDE)
   for (let c: usize = 0; c < 6; c++) store<f32>(out + c * step, j >= 0 ? load<f32>(s + c * stride) : <f32>0)
   store<f32>(out + 6 * step, j >= 0 ? <f32>1 : <f32>0)
 }

@@ -1,25 +1,31 @@
 import { castBall } from './ball'
 import { castMesh } from './cast'
+import { passes, row } from './collider'
+import { wordAt } from './columns'
 import { castGrid } from './distance'
 import {
-  C_ENDS,
-  C_FLAGS,
-  C_GRID,
-  C_IN1,
-  C_LEAVES,
-  C_NODES,
-  C_OUT0,
-  C_OUT1,
-  C_RUB,
-  C_SCALE,
-  C_THICK,
-  C_WAY,
   COLLIDER_BYTES,
-  passes,
-  PASS,
-  row,
-} from './collider'
-import { OX, OY, OZ, PX, PY, PZ, SEED } from './layout'
+  COLLIDER_ENDS,
+  COLLIDER_FLAGS,
+  COLLIDER_FRICTION,
+  COLLIDER_GRID,
+  COLLIDER_IN1,
+  COLLIDER_LEAVES,
+  COLLIDER_MODE,
+  COLLIDER_NODES,
+  COLLIDER_OUT0,
+  COLLIDER_OUT1,
+  COLLIDER_SCALE,
+  COLLIDER_THICKNESS,
+  CONTACT_MODE_PASS,
+  OX,
+  OY,
+  OZ,
+  PX,
+  PY,
+  PZ,
+  SEED,
+} from './layout'
 
 /** Metres that are left to a surface. */
 const OFF: f32 = 1e-4
@@ -27,11 +33,6 @@ const OFF: f32 = 1e-4
 const TURNS: i32 = 4
 /** The middle of what is squeezed stays this far from what it is pressed into. */
 const KEEP: f32 = 5e-4
-
-// @ts-ignore: decorator
-@inline function word(columns: usize, c: i32, at: usize): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + at
-}
 
 /**
  * How much of a way the middle of a ball can go, as the substep ends, before it is through another surface: what is put beside one collider
@@ -53,8 +54,8 @@ export function room(
   let least: f32 = 1
   for (let c = 0; c < count; c++) {
     const k = colliders + <usize>c * COLLIDER_BYTES
-    if (load<u32>(k + C_WAY) == PASS || passes(k, pseed)) continue
-    const m = k + C_IN1
+    if (load<u32>(k + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(k, pseed)) continue
+    const m = k + COLLIDER_IN1
     const ay = row(m, 1, x, y, z),
       by = row(m, 1, x + dx, y + dy, z + dz)
     if (load<u32>(k) == 1) {
@@ -63,12 +64,12 @@ export function room(
     }
     const ax = row(m, 0, x, y, z),
       az = row(m, 2, x, y, z)
-    const flags = load<u32>(k + C_FLAGS)
+    const flags = load<u32>(k + COLLIDER_FLAGS)
     store<f32>(hit, least)
     if (
       castMesh(
-        <usize>load<u32>(k + C_NODES),
-        <usize>load<u32>(k + (flags & 4 ? C_ENDS : C_LEAVES)),
+        <usize>load<u32>(k + COLLIDER_NODES),
+        <usize>load<u32>(k + (flags & 4 ? COLLIDER_ENDS : COLLIDER_LEAVES)),
         (flags & 1) != 0,
         ax,
         ay,
@@ -102,10 +103,10 @@ export function nudge(
   hit: usize,
   stack: usize,
 ): void {
-  const px = word(columns, PX, at),
-    py = word(columns, PY, at),
-    pz = word(columns, PZ, at)
-  const pseed = load<u32>(word(columns, SEED, at))
+  const px = wordAt(columns, PX, at),
+    py = wordAt(columns, PY, at),
+    pz = wordAt(columns, PZ, at)
+  const pseed = load<u32>(wordAt(columns, SEED, at))
   let x = load<f32>(px),
     y = load<f32>(py),
     z = load<f32>(pz)
@@ -123,9 +124,9 @@ export function nudge(
       lz: f32 = 0
     for (let c = 0; c < count; c++) {
       const k = colliders + <usize>c * COLLIDER_BYTES
-      if (load<u32>(k + C_WAY) == PASS || passes(k, pseed)) continue
-      const m = k + C_IN1,
-        r = (radius + load<f32>(k + C_THICK)) * load<f32>(k + C_SCALE)
+      if (load<u32>(k + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(k, pseed)) continue
+      const m = k + COLLIDER_IN1,
+        r = (radius + load<f32>(k + COLLIDER_THICKNESS)) * load<f32>(k + COLLIDER_SCALE)
       const ay = row(m, 1, x, y, z),
         by = row(m, 1, x + dx, y + dy, z + dz)
       let hx: f32 = 0,
@@ -144,8 +145,8 @@ export function nudge(
           az = row(m, 2, x, y, z)
         const bx = row(m, 0, x + dx, y + dy, z + dz),
           bz = row(m, 2, x + dx, y + dy, z + dz)
-        const flags = load<u32>(k + C_FLAGS),
-          grid = <usize>load<u32>(k + C_GRID)
+        const flags = load<u32>(k + COLLIDER_FLAGS),
+          grid = <usize>load<u32>(k + COLLIDER_GRID)
         store<f32>(hit, best)
         if (grid) {
           if (!castGrid(grid, ax, ay, az, bx - ax, by - ay, bz - az, r, hit)) continue
@@ -158,8 +159,8 @@ export function nudge(
           lz = load<f32>(hit, 24)
         } else if (
           !castBall(
-            <usize>load<u32>(k + C_NODES),
-            <usize>load<u32>(k + (flags & 4 ? C_ENDS : C_LEAVES)),
+            <usize>load<u32>(k + COLLIDER_NODES),
+            <usize>load<u32>(k + (flags & 4 ? COLLIDER_ENDS : COLLIDER_LEAVES)),
             (flags & 1) != 0,
             ax,
             ay,
@@ -199,7 +200,7 @@ export function nudge(
     ny *= ni
     nz *= ni
     if (best < 0) {
-      const o = which + C_OUT1
+      const o = which + COLLIDER_OUT1
       const wx = row(o, 0, lx, ly, lz) + nx * OFF - x,
         wy = row(o, 1, lx, ly, lz) + ny * OFF - y,
         wz = row(o, 2, lx, ly, lz) + nz * OFF - z
@@ -226,23 +227,23 @@ export function nudge(
     dy += ny * into
     dz += nz * into
     // How the surface went here in this substep: friction is against it.
-    const i = which + C_IN1
+    const i = which + COLLIDER_IN1
     lx = row(i, 0, x, y, z)
     ly = row(i, 1, x, y, z)
     lz = row(i, 2, x, y, z)
-    const sx = row(which + C_OUT1, 0, lx, ly, lz) - row(which + C_OUT0, 0, lx, ly, lz),
-      sy = row(which + C_OUT1, 1, lx, ly, lz) - row(which + C_OUT0, 1, lx, ly, lz),
-      sz = row(which + C_OUT1, 2, lx, ly, lz) - row(which + C_OUT0, 2, lx, ly, lz)
-    let tx = x + dx - ax0 - load<f32>(word(columns, OX, at)) - sx,
-      ty = y + dy - ay0 - load<f32>(word(columns, OY, at)) - sy,
-      tz = z + dz - az0 - load<f32>(word(columns, OZ, at)) - sz
+    const sx = row(which + COLLIDER_OUT1, 0, lx, ly, lz) - row(which + COLLIDER_OUT0, 0, lx, ly, lz),
+      sy = row(which + COLLIDER_OUT1, 1, lx, ly, lz) - row(which + COLLIDER_OUT0, 1, lx, ly, lz),
+      sz = row(which + COLLIDER_OUT1, 2, lx, ly, lz) - row(which + COLLIDER_OUT0, 2, lx, ly, lz)
+    let tx = x + dx - ax0 - load<f32>(wordAt(columns, OX, at)) - sx,
+      ty = y + dy - ay0 - load<f32>(wordAt(columns, OY, at)) - sy,
+      tz = z + dz - az0 - load<f32>(wordAt(columns, OZ, at)) - sz
     const tn = tx * nx + ty * ny + tz * nz
     tx -= tn * nx
     ty -= tn * ny
     tz -= tn * nz
     const slid = Mathf.sqrt(tx * tx + ty * ty + tz * tz)
     if (slid > 1e-12) {
-      const h = min(<f32>1, (load<f32>(which + C_RUB) * into) / slid)
+      const h = min(<f32>1, (load<f32>(which + COLLIDER_FRICTION) * into) / slid)
       dx -= tx * h
       dy -= ty * h
       dz -= tz * h

@@ -1,8 +1,14 @@
 // Particles with a radius that meet each other: their places are corrected until none overlaps (position based, after Macklin, Müller,
 // Chentanez and Kim 2014), their velocities follow, then each touching pair gives back its share of the speed it met with. A pair's
 // correction is divided by the larger of both counts of overlaps, so that what one gets the other loses and momentum stays.
-import { crowded, G_COLUMNS, G_DIMS, G_CELL, G_ORDER, G_SORTED, G_STRIDE, inRanges, rangesAround } from './grid'
+import { crowded, inRanges, rangesAround } from './grid'
 import {
+  GRID_CELL,
+  GRID_COLUMNS,
+  GRID_DIMS,
+  GRID_ORDER,
+  GRID_SORTED,
+  GRID_STRIDE,
   JOB_CHUNK,
   JOB_CONTACTS,
   JOB_COUNT,
@@ -12,70 +18,57 @@ import {
   JOB_SCRATCH,
   JOB_STOP,
   OX,
-  OY,
-  OZ,
+  PAIR_COLLIDERS,
+  PAIR_COLLIDER_COUNT,
+  PAIR_COLUMN_BLOWS,
+  PAIR_COLUMN_COUNT,
+  PAIR_COLUMN_DX,
+  PAIR_COLUMN_LISTED,
+  PAIR_COLUMN_OX,
+  PAIR_COLUMN_RADIUS,
+  PAIR_COLUMN_UX,
+  PAIR_FRICTION,
+  PAIR_GRID,
+  PAIR_LEAN,
+  PAIR_LISTED,
+  PAIR_LISTS,
+  PAIR_ORDERED,
+  PAIR_PER_SECOND,
+  PAIR_QUIET,
+  PAIR_RADIUS,
+  PAIR_REST,
+  PAIR_RESTITUTION,
+  PAIR_SEED,
+  PAIR_STEP,
+  PAIR_STEP_APPLY,
+  PAIR_STEP_BOUNCE,
+  PAIR_STEP_COUNT,
+  PAIR_STEP_FINISH,
+  PAIR_STEP_HOLD,
+  PAIR_STEP_LIFT_UP,
+  PAIR_STEP_LOAD,
+  PAIR_STEP_PLACE,
+  PAIR_STEP_PUSH,
+  PAIR_STEP_RUB,
+  PAIR_STEP_SETTLE,
+  PAIR_STEP_SPEED,
+  PAIR_TOUCH,
+  PAIR_UP,
+  PAIR_VARY,
   PX,
-  PY,
-  PZ,
   SCRATCH_BYTES,
   SCRATCH_HIT,
   SCRATCH_STACK,
   SEED,
   VX,
-  VY,
-  VZ,
 } from './layout'
 import { hash3, signed } from './math'
 import { nudge } from './nudge'
 
-// A pair record: its grid, what to do, radius and its ± (m), seed, friction, share kept, 1/dt, colliders and their count, speed below which
-// nothing is given back, acceleration below which what touches stays, how
-// much faster than it has gone something may seem that leans on others, how far apart still counts (1: overlaps), against gravity (xyz,
-// unit, or 0), a list for each of those that may touch it in this substep, and those to work on when it is not all, in their order. Sorted
-// columns behind the grid's six: radius, place as the substep began, overlaps, correction (3), blows, velocity before the corrections (3),
-// how many are in its list.
-const Q_GRID: usize = 0,
-  Q_WHAT: usize = 4,
-  Q_RADIUS: usize = 8,
-  Q_VARY: usize = 12,
-  Q_SEED: usize = 16,
-  Q_RUB: usize = 20,
-  Q_KEEP: usize = 24,
-  Q_PER_SECOND: usize = 28
-const Q_COLLIDERS: usize = 32,
-  Q_COLLIDER_COUNT: usize = 36,
-  Q_QUIET: usize = 40,
-  Q_REST: usize = 44,
-  Q_LEAN: usize = 48,
-  Q_TOUCH: usize = 52,
-  Q_UP: usize = 56,
-  Q_LISTS: usize = 68,
-  Q_ORDERED: usize = 72
-const S_RADIUS: usize = 6,
-  S_OX: usize = 7,
-  S_COUNT: usize = 10,
-  S_DX: usize = 11,
-  S_BLOWS: usize = 14,
-  S_UX: usize = 15,
-  S_LISTED: usize = 18
 /** How many a list holds. */
-const LISTED: usize = 40
 /** Nobody looks at more others than this. */
 const MANY: i32 = 1024
 /** What to do. */
-const LOAD: i32 = 0,
-  COUNT: i32 = 1,
-  PUSH: i32 = 2,
-  APPLY: i32 = 3,
-  BOUNCE: i32 = 4,
-  FINISH: i32 = 5,
-  SETTLE: i32 = 6,
-  PLACE: i32 = 7,
-  SPEED: i32 = 8,
-  LIST: i32 = 9,
-  HOLD: i32 = 10,
-  LIFT_UP: i32 = 11,
-  RUB: i32 = 12
 /** Where several push, corrections go this much farther than asked: they come to an end sooner (successive over-relaxation). */
 const HURRY: f32 = 1.5
 /** How much more of a correction the upper of two gets, one right above the other. */
@@ -87,18 +80,18 @@ const MOST: f32 = 0.4
 
 export function pairs(job: usize, thread: i32): void {
   const q = <usize>load<u32>(job + JOB_RECORD),
-    g = <usize>load<u32>(q + Q_GRID)
-  const what = load<i32>(q + Q_WHAT),
+    g = <usize>load<u32>(q + PAIR_GRID)
+  const what = load<i32>(q + PAIR_STEP),
     count = load<i32>(job + JOB_COUNT),
-    ordered = <usize>load<u32>(q + Q_ORDERED),
+    ordered = <usize>load<u32>(q + PAIR_ORDERED),
     chunk = load<i32>(job + JOB_CHUNK)
   const stop = <usize>load<u32>(job + JOB_STOP)
   const scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
   const list = scratch + SCRATCH_HIT
-  const order = <usize>load<u32>(g + G_ORDER),
-    cells = <usize>load<u32>(g + G_CELL)
-  const nx = load<i32>(g + G_DIMS),
-    ny = load<i32>(g + G_DIMS + 4)
+  const order = <usize>load<u32>(g + GRID_ORDER),
+    cells = <usize>load<u32>(g + GRID_CELL)
+  const nx = load<i32>(g + GRID_DIMS),
+    ny = load<i32>(g + GRID_DIMS + 4)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
@@ -109,39 +102,39 @@ export function pairs(job: usize, thread: i32): void {
     let met: u32 = 0
     for (let k = begin; k < end; k++) {
       const s = ordered ? load<i32>(ordered + ((<usize>k) << 2)) : k
-      if (what == LOAD) {
+      if (what == PAIR_STEP_LOAD) {
         prepare(q, g, s)
         continue
       }
-      if (what == APPLY || what == PLACE) {
-        apply(q, g, s, scratch, what == APPLY)
+      if (what == PAIR_STEP_APPLY || what == PAIR_STEP_PLACE) {
+        apply(q, g, s, scratch, what == PAIR_STEP_APPLY)
         continue
       }
-      if (what == RUB) {
+      if (what == PAIR_STEP_RUB) {
         rub(q, g, s)
         continue
       }
-      if (what == FINISH) {
+      if (what == PAIR_STEP_FINISH) {
         finish(q, g, s)
         continue
       }
-      if (what == SPEED) {
+      if (what == PAIR_STEP_SPEED) {
         speed(g, s)
         continue
       }
-      if (what == COUNT) {
+      if (what == PAIR_STEP_COUNT) {
         overlaps(q, g, s)
         continue
       }
-      if (what == PUSH || what == SETTLE) {
-        push(q, g, s, what == SETTLE)
+      if (what == PAIR_STEP_PUSH || what == PAIR_STEP_SETTLE) {
+        push(q, g, s, what == PAIR_STEP_SETTLE)
         continue
       }
-      if (what == HOLD || what == LIFT_UP) {
-        hold(q, g, s, what == LIFT_UP)
+      if (what == PAIR_STEP_HOLD || what == PAIR_STEP_LIFT_UP) {
+        hold(q, g, s, what == PAIR_STEP_LIFT_UP)
         continue
       }
-      if (what == BOUNCE) {
+      if (what == PAIR_STEP_BOUNCE) {
         met += bounce(q, g, s)
         continue
       }
@@ -165,23 +158,23 @@ export function pairs(job: usize, thread: i32): void {
 }
 // @ts-ignore: decorator
 @inline function at(g: usize, c: usize, s: i32): usize {
-  return <usize>load<u32>(g + G_SORTED) + c * <usize>load<u32>(g + G_STRIDE) + ((<usize>s) << 2)
+  return <usize>load<u32>(g + GRID_SORTED) + c * <usize>load<u32>(g + GRID_STRIDE) + ((<usize>s) << 2)
 }
 // @ts-ignore: decorator
 @inline function source(g: usize, c: i32, i: i32): usize {
-  return <usize>load<u32>(<usize>load<u32>(g + G_COLUMNS) + ((<usize>c) << 2)) + ((<usize>i) << 2)
+  return <usize>load<u32>(<usize>load<u32>(g + GRID_COLUMNS) + ((<usize>c) << 2)) + ((<usize>i) << 2)
 }
 function prepare(q: usize, g: usize, s: i32): void {
-  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
-  const r = load<f32>(q + Q_RADIUS),
-    vary = load<f32>(q + Q_VARY)
+  const i = load<i32>(<usize>load<u32>(g + GRID_ORDER) + ((<usize>s) << 2))
+  const r = load<f32>(q + PAIR_RADIUS),
+    vary = load<f32>(q + PAIR_VARY)
   store<f32>(
-    at(g, S_RADIUS, s),
-    max(<f32>1e-6, vary == 0 ? r : r + vary * signed(hash3(load<u32>(q + Q_SEED), load<u32>(source(g, SEED, i)), 32))),
+    at(g, PAIR_COLUMN_RADIUS, s),
+    max(<f32>1e-6, vary == 0 ? r : r + vary * signed(hash3(load<u32>(q + PAIR_SEED), load<u32>(source(g, SEED, i)), 32))),
   )
   for (let a = 0; a < 3; a++) {
-    store<f32>(at(g, S_OX + <usize>a, s), load<f32>(source(g, OX + a, i)))
-    store<f32>(at(g, S_UX + <usize>a, s), load<f32>(source(g, VX + a, i)))
+    store<f32>(at(g, PAIR_COLUMN_OX + <usize>a, s), load<f32>(source(g, OX + a, i)))
+    store<f32>(at(g, PAIR_COLUMN_UX + <usize>a, s), load<f32>(source(g, VX + a, i)))
   }
 }
 /** Who may touch it in this substep, in their order; true when there are more than a list holds. */
@@ -189,14 +182,14 @@ function listed(q: usize, g: usize, s: i32, list: usize, ranges: i32): bool {
   const sx = at(g, 0, 0),
     sy = at(g, 1, 0),
     sz = at(g, 2, 0),
-    sr = at(g, S_RADIUS, 0),
+    sr = at(g, PAIR_COLUMN_RADIUS, 0),
     o = (<usize>s) << 2
-  const touch = v128.load32_splat(q + Q_TOUCH)
+  const touch = v128.load32_splat(q + PAIR_TOUCH)
   const qx = v128.load32_splat(sx + o),
     qy = v128.load32_splat(sy + o),
     qz = v128.load32_splat(sz + o),
     qr = v128.load32_splat(sr + o)
-  const out = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
+  const out = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
   let n: usize = 0
   for (let k: usize = 0; k < <usize>ranges; k++) {
     const e = load<i32>(list + (k << 3), 4)
@@ -204,30 +197,30 @@ function listed(q: usize, g: usize, s: i32, list: usize, ranges: i32): bool {
       for (let mask = near(j4, e, qx, qy, qz, qr, touch, sx, sy, sz, sr); mask; mask &= mask - 1) {
         const j = j4 + ctz(mask)
         if (j == s) continue
-        if (n == LISTED) {
-          store<u32>(at(g, S_LISTED, s), <u32>n)
+        if (n == PAIR_LISTED) {
+          store<u32>(at(g, PAIR_COLUMN_LISTED, s), <u32>n)
           return true
         }
         store<i32>(out + (n << 2), j)
         n++
       }
   }
-  store<u32>(at(g, S_LISTED, s), <u32>n)
+  store<u32>(at(g, PAIR_COLUMN_LISTED, s), <u32>n)
   return false
 }
 function overlaps(q: usize, g: usize, s: i32): void {
   const x = load<f32>(at(g, 0, s)),
     y = load<f32>(at(g, 1, s)),
     z = load<f32>(at(g, 2, s)),
-    r = load<f32>(at(g, S_RADIUS, s)),
-    touch = load<f32>(q + Q_TOUCH)
+    r = load<f32>(at(g, PAIR_COLUMN_RADIUS, s)),
+    touch = load<f32>(q + PAIR_TOUCH)
   const sx = at(g, 0, 0),
     sy = at(g, 1, 0),
     sz = at(g, 2, 0),
-    sr = at(g, S_RADIUS, 0)
-  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
+    sr = at(g, PAIR_COLUMN_RADIUS, 0)
+  const list = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
   let n = 0
-  for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
+  for (let k: usize = 0, e = (<usize>load<u32>(at(g, PAIR_COLUMN_LISTED, s))) << 2; k < e; k += 4) {
     const o = (<usize>load<i32>(list + k)) << 2
     const dx = load<f32>(sx + o) - x,
       dy = load<f32>(sy + o) - y,
@@ -235,7 +228,7 @@ function overlaps(q: usize, g: usize, s: i32): void {
       reach = (load<f32>(sr + o) + r) * touch
     if (dx * dx + dy * dy + dz * dz < reach * reach) n++
   }
-  store<f32>(at(g, S_COUNT, s), <f32>n)
+  store<f32>(at(g, PAIR_COLUMN_COUNT, s), <f32>n)
 }
 /** Which of four, before the end, are nearer than both radii: a bit each. */
 // @ts-ignore: decorator
@@ -283,37 +276,37 @@ function push(q: usize, g: usize, s: i32, settle: bool): void {
   const x = load<f32>(at(g, 0, s)),
     y = load<f32>(at(g, 1, s)),
     z = load<f32>(at(g, 2, s)),
-    r = load<f32>(at(g, S_RADIUS, s)),
-    n = load<f32>(at(g, S_COUNT, s))
-  const ox = load<f32>(at(g, S_OX, s)),
-    oy = load<f32>(at(g, S_OX + 1, s)),
-    oz = load<f32>(at(g, S_OX + 2, s))
-  const mu: f32 = settle ? 0 : load<f32>(q + Q_RUB)
+    r = load<f32>(at(g, PAIR_COLUMN_RADIUS, s)),
+    n = load<f32>(at(g, PAIR_COLUMN_COUNT, s))
+  const ox = load<f32>(at(g, PAIR_COLUMN_OX, s)),
+    oy = load<f32>(at(g, PAIR_COLUMN_OX + 1, s)),
+    oz = load<f32>(at(g, PAIR_COLUMN_OX + 2, s))
+  const mu: f32 = settle ? 0 : load<f32>(q + PAIR_FRICTION)
   const sx = at(g, 0, 0),
     sy = at(g, 1, 0),
     sz = at(g, 2, 0),
-    sr = at(g, S_RADIUS, 0),
-    sn = at(g, S_COUNT, 0),
-    px = at(g, S_OX, 0),
-    py = at(g, S_OX + 1, 0),
-    pz = at(g, S_OX + 2, 0)
-  const u = load<f32>(at(g, S_UX, s)),
-    v = load<f32>(at(g, S_UX + 1, s)),
-    w = load<f32>(at(g, S_UX + 2, s)),
-    su = at(g, S_UX, 0),
-    sv = at(g, S_UX + 1, 0),
-    sw = at(g, S_UX + 2, 0)
-  const quiet = load<f32>(q + Q_QUIET),
-    upX = load<f32>(q + Q_UP),
-    upY = load<f32>(q + Q_UP, 4),
-    upZ = load<f32>(q + Q_UP, 8)
+    sr = at(g, PAIR_COLUMN_RADIUS, 0),
+    sn = at(g, PAIR_COLUMN_COUNT, 0),
+    px = at(g, PAIR_COLUMN_OX, 0),
+    py = at(g, PAIR_COLUMN_OX + 1, 0),
+    pz = at(g, PAIR_COLUMN_OX + 2, 0)
+  const u = load<f32>(at(g, PAIR_COLUMN_UX, s)),
+    v = load<f32>(at(g, PAIR_COLUMN_UX + 1, s)),
+    w = load<f32>(at(g, PAIR_COLUMN_UX + 2, s)),
+    su = at(g, PAIR_COLUMN_UX, 0),
+    sv = at(g, PAIR_COLUMN_UX + 1, 0),
+    sw = at(g, PAIR_COLUMN_UX + 2, 0)
+  const quiet = load<f32>(q + PAIR_QUIET),
+    upX = load<f32>(q + PAIR_UP),
+    upY = load<f32>(q + PAIR_UP, 4),
+    upZ = load<f32>(q + PAIR_UP, 8)
   const m = r * r * r
   let dx: f32 = 0,
     dy: f32 = 0,
     dz: f32 = 0
-  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
+  const list = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
   if (n > 0) {
-    for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
+    for (let k: usize = 0, e = (<usize>load<u32>(at(g, PAIR_COLUMN_LISTED, s))) << 2; k < e; k += 4) {
       const j = load<i32>(list + k)
       const o = (<usize>j) << 2
       let ax = x - load<f32>(sx + o),
@@ -370,9 +363,9 @@ function push(q: usize, g: usize, s: i32, settle: bool): void {
   // Far too much at once is spread over the rounds and substeps to come.
   const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
   const k: f32 = settle && length > MOST * r ? (MOST * r) / length : 1
-  store<f32>(at(g, S_DX, s), dx * k)
-  store<f32>(at(g, S_DX + 1, s), dy * k)
-  store<f32>(at(g, S_DX + 2, s), dz * k)
+  store<f32>(at(g, PAIR_COLUMN_DX, s), dx * k)
+  store<f32>(at(g, PAIR_COLUMN_DX + 1, s), dy * k)
+  store<f32>(at(g, PAIR_COLUMN_DX + 2, s), dz * k)
 }
 /**
  * One of a layer is put on what it rests on, which gives no way: from the lowest layer up the whole weight of a heap is held in one sweep
@@ -383,29 +376,29 @@ function hold(q: usize, g: usize, s: i32, settle: bool): void {
   const x = load<f32>(at(g, 0, s)),
     y = load<f32>(at(g, 1, s)),
     z = load<f32>(at(g, 2, s)),
-    r = load<f32>(at(g, S_RADIUS, s))
-  const ox = load<f32>(at(g, S_OX, s)),
-    oy = load<f32>(at(g, S_OX + 1, s)),
-    oz = load<f32>(at(g, S_OX + 2, s))
-  const u = load<f32>(at(g, S_UX, s)),
-    v = load<f32>(at(g, S_UX + 1, s)),
-    w = load<f32>(at(g, S_UX + 2, s))
-  const quiet = load<f32>(q + Q_QUIET),
-    upX = load<f32>(q + Q_UP),
-    upY = load<f32>(q + Q_UP, 4),
-    upZ = load<f32>(q + Q_UP, 8)
-  const mu: f32 = settle ? 0 : load<f32>(q + Q_RUB)
-  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
+    r = load<f32>(at(g, PAIR_COLUMN_RADIUS, s))
+  const ox = load<f32>(at(g, PAIR_COLUMN_OX, s)),
+    oy = load<f32>(at(g, PAIR_COLUMN_OX + 1, s)),
+    oz = load<f32>(at(g, PAIR_COLUMN_OX + 2, s))
+  const u = load<f32>(at(g, PAIR_COLUMN_UX, s)),
+    v = load<f32>(at(g, PAIR_COLUMN_UX + 1, s)),
+    w = load<f32>(at(g, PAIR_COLUMN_UX + 2, s))
+  const quiet = load<f32>(q + PAIR_QUIET),
+    upX = load<f32>(q + PAIR_UP),
+    upY = load<f32>(q + PAIR_UP, 4),
+    upZ = load<f32>(q + PAIR_UP, 8)
+  const mu: f32 = settle ? 0 : load<f32>(q + PAIR_FRICTION)
+  const list = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
   let dx: f32 = 0,
     dy: f32 = 0,
     dz: f32 = 0,
     n: f32 = 0
-  for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
+  for (let k: usize = 0, e = (<usize>load<u32>(at(g, PAIR_COLUMN_LISTED, s))) << 2; k < e; k += 4) {
     const j = load<i32>(list + k)
     let ax = x - load<f32>(at(g, 0, j)),
       ay = y - load<f32>(at(g, 1, j)),
       az = z - load<f32>(at(g, 2, j))
-    const reach = r + load<f32>(at(g, S_RADIUS, j)),
+    const reach = r + load<f32>(at(g, PAIR_COLUMN_RADIUS, j)),
       dd = ax * ax + ay * ay + az * az
     if (dd >= reach * reach || dd < 1e-12 * reach * reach) continue
     const d = Mathf.sqrt(dd)
@@ -413,14 +406,17 @@ function hold(q: usize, g: usize, s: i32, settle: bool): void {
     ay /= d
     az /= d
     if (ax * upX + ay * upY + az * upZ < UNDER) continue
-    const bx = ox - load<f32>(at(g, S_OX, j)),
-      by = oy - load<f32>(at(g, S_OX + 1, j)),
-      bz = oz - load<f32>(at(g, S_OX + 2, j))
+    const bx = ox - load<f32>(at(g, PAIR_COLUMN_OX, j)),
+      by = oy - load<f32>(at(g, PAIR_COLUMN_OX + 1, j)),
+      bz = oz - load<f32>(at(g, PAIR_COLUMN_OX + 2, j))
     const over = (settle ? reach : min(reach, Mathf.sqrt(bx * bx + by * by + bz * bz))) - d
     if (over <= 0) continue
     if (
       !settle &&
-      (load<f32>(at(g, S_UX, j)) - u) * ax + (load<f32>(at(g, S_UX + 1, j)) - v) * ay + (load<f32>(at(g, S_UX + 2, j)) - w) * az > quiet
+      (load<f32>(at(g, PAIR_COLUMN_UX, j)) - u) * ax +
+        (load<f32>(at(g, PAIR_COLUMN_UX + 1, j)) - v) * ay +
+        (load<f32>(at(g, PAIR_COLUMN_UX + 2, j)) - w) * az >
+        quiet
     )
       continue
     dx += ax * over
@@ -445,19 +441,19 @@ function hold(q: usize, g: usize, s: i32, settle: bool): void {
     most: f32 = settle ? 0.1 * r : MOST * r
   let k: f32 = n > 1 ? HURRY / n : 1
   if (length * k > most) k = most / length
-  store<f32>(at(g, S_DX, s), dx * k)
-  store<f32>(at(g, S_DX + 1, s), dy * k)
-  store<f32>(at(g, S_DX + 2, s), dz * k)
+  store<f32>(at(g, PAIR_COLUMN_DX, s), dx * k)
+  store<f32>(at(g, PAIR_COLUMN_DX + 1, s), dy * k)
+  store<f32>(at(g, PAIR_COLUMN_DX + 2, s), dz * k)
 }
 /** Corrections become places, as far as the colliders let them; what they really moved becomes velocity. */
 function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
-  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
-  const columns = <usize>load<u32>(g + G_COLUMNS)
-  const dx = load<f32>(at(g, S_DX, s)),
-    dy = load<f32>(at(g, S_DX + 1, s)),
-    dz = load<f32>(at(g, S_DX + 2, s))
+  const i = load<i32>(<usize>load<u32>(g + GRID_ORDER) + ((<usize>s) << 2))
+  const columns = <usize>load<u32>(g + GRID_COLUMNS)
+  const dx = load<f32>(at(g, PAIR_COLUMN_DX, s)),
+    dy = load<f32>(at(g, PAIR_COLUMN_DX + 1, s)),
+    dz = load<f32>(at(g, PAIR_COLUMN_DX + 2, s))
   if (dx == 0 && dy == 0 && dz == 0) return
-  const per: f32 = faster ? load<f32>(q + Q_PER_SECOND) : 0,
+  const per: f32 = faster ? load<f32>(q + PAIR_PER_SECOND) : 0,
     hit = scratch + SCRATCH_HIT
   nudge(
     columns,
@@ -465,9 +461,9 @@ function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
     dx,
     dy,
     dz,
-    load<f32>(at(g, S_RADIUS, s)),
-    <usize>load<u32>(q + Q_COLLIDERS),
-    load<i32>(q + Q_COLLIDER_COUNT),
+    load<f32>(at(g, PAIR_COLUMN_RADIUS, s)),
+    <usize>load<u32>(q + PAIR_COLLIDERS),
+    load<i32>(q + PAIR_COLLIDER_COUNT),
     hit,
     scratch + SCRATCH_STACK,
   )
@@ -476,7 +472,7 @@ function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
     const here = at(g, <usize>a, s),
       v = source(g, VX + a, i),
       o = source(g, OX + a, i),
-      was = at(g, S_OX + <usize>a, s)
+      was = at(g, PAIR_COLUMN_OX + <usize>a, s)
     const now = load<f32>(source(g, PX + a, i))
     const speed = load<f32>(v) + (now - load<f32>(here) - put) * per
     store<f32>(v, speed)
@@ -491,25 +487,25 @@ function bounce(q: usize, g: usize, s: i32): u32 {
   const x = load<f32>(at(g, 0, s)),
     y = load<f32>(at(g, 1, s)),
     z = load<f32>(at(g, 2, s)),
-    r = load<f32>(at(g, S_RADIUS, s)),
-    n = load<f32>(at(g, S_COUNT, s))
-  const keep = load<f32>(q + Q_KEEP),
-    quiet = load<f32>(q + Q_QUIET)
+    r = load<f32>(at(g, PAIR_COLUMN_RADIUS, s)),
+    n = load<f32>(at(g, PAIR_COLUMN_COUNT, s))
+  const keep = load<f32>(q + PAIR_RESTITUTION),
+    quiet = load<f32>(q + PAIR_QUIET)
   const m = r * r * r
   let dx: f32 = 0,
     dy: f32 = 0,
     dz: f32 = 0
   let met: u32 = 0,
     blows: u32 = 0
-  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
+  const list = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
   if (n > 0) {
-    for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
+    for (let k: usize = 0, e = (<usize>load<u32>(at(g, PAIR_COLUMN_LISTED, s))) << 2; k < e; k += 4) {
       const j = load<i32>(list + k)
       let ax = x - load<f32>(at(g, 0, j)),
         ay = y - load<f32>(at(g, 1, j)),
         az = z - load<f32>(at(g, 2, j))
-      const rj = load<f32>(at(g, S_RADIUS, j)),
-        reach = (r + rj) * load<f32>(q + Q_TOUCH),
+      const rj = load<f32>(at(g, PAIR_COLUMN_RADIUS, j)),
+        reach = (r + rj) * load<f32>(q + PAIR_TOUCH),
         dd = ax * ax + ay * ay + az * az
       if (dd >= reach * reach || dd < 1e-14) continue
       const d = Mathf.sqrt(dd)
@@ -517,9 +513,9 @@ function bounce(q: usize, g: usize, s: i32): u32 {
       ay /= d
       az /= d
       const was =
-        (load<f32>(at(g, S_UX, s)) - load<f32>(at(g, S_UX, j))) * ax +
-        (load<f32>(at(g, S_UX + 1, s)) - load<f32>(at(g, S_UX + 1, j))) * ay +
-        (load<f32>(at(g, S_UX + 2, s)) - load<f32>(at(g, S_UX + 2, j))) * az
+        (load<f32>(at(g, PAIR_COLUMN_UX, s)) - load<f32>(at(g, PAIR_COLUMN_UX, j))) * ax +
+        (load<f32>(at(g, PAIR_COLUMN_UX + 1, s)) - load<f32>(at(g, PAIR_COLUMN_UX + 1, j))) * ay +
+        (load<f32>(at(g, PAIR_COLUMN_UX + 2, s)) - load<f32>(at(g, PAIR_COLUMN_UX + 2, j))) * az
       const now =
         (load<f32>(at(g, 3, s)) - load<f32>(at(g, 3, j))) * ax +
         (load<f32>(at(g, 4, s)) - load<f32>(at(g, 4, j))) * ay +
@@ -531,24 +527,24 @@ function bounce(q: usize, g: usize, s: i32): u32 {
       }
       if (now >= wanted) continue
       const mj = rj * rj * rj
-      const w = ((wanted - now) * mj) / (m + mj) / max(n, load<f32>(at(g, S_COUNT, j)))
+      const w = ((wanted - now) * mj) / (m + mj) / max(n, load<f32>(at(g, PAIR_COLUMN_COUNT, j)))
       dx += ax * w
       dy += ay * w
       dz += az * w
     }
   }
-  store<f32>(at(g, S_DX, s), dx)
-  store<f32>(at(g, S_DX + 1, s), dy)
-  store<f32>(at(g, S_DX + 2, s), dz)
-  store<f32>(at(g, S_BLOWS, s), <f32>blows)
+  store<f32>(at(g, PAIR_COLUMN_DX, s), dx)
+  store<f32>(at(g, PAIR_COLUMN_DX + 1, s), dy)
+  store<f32>(at(g, PAIR_COLUMN_DX + 2, s), dz)
+  store<f32>(at(g, PAIR_COLUMN_BLOWS, s), <f32>blows)
   return met
 }
 /** The velocities of the bounces. */
 function speed(g: usize, s: i32): void {
-  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
+  const i = load<i32>(<usize>load<u32>(g + GRID_ORDER) + ((<usize>s) << 2))
   for (let a = 0; a < 3; a++) {
     const v = source(g, VX + a, i)
-    store<f32>(v, load<f32>(v) + load<f32>(at(g, S_DX + <usize>a, s)))
+    store<f32>(v, load<f32>(v) + load<f32>(at(g, PAIR_COLUMN_DX + <usize>a, s)))
   }
 }
 /**
@@ -556,62 +552,63 @@ function speed(g: usize, s: i32): void {
  * friction alone would not bring a heap to rest. Left as a way in the corrections' columns.
  */
 function rub(q: usize, g: usize, s: i32): void {
-  store<f32>(at(g, S_DX, s), 0)
-  store<f32>(at(g, S_DX + 1, s), 0)
-  store<f32>(at(g, S_DX + 2, s), 0)
-  if (load<f32>(at(g, S_COUNT, s)) == 0 || load<f32>(at(g, S_BLOWS, s)) > 0) return
+  store<f32>(at(g, PAIR_COLUMN_DX, s), 0)
+  store<f32>(at(g, PAIR_COLUMN_DX + 1, s), 0)
+  store<f32>(at(g, PAIR_COLUMN_DX + 2, s), 0)
+  if (load<f32>(at(g, PAIR_COLUMN_COUNT, s)) == 0 || load<f32>(at(g, PAIR_COLUMN_BLOWS, s)) > 0) return
   const x = load<f32>(at(g, 0, s)),
     y = load<f32>(at(g, 1, s)),
     z = load<f32>(at(g, 2, s)),
-    r = load<f32>(at(g, S_RADIUS, s)),
-    touch = load<f32>(q + Q_TOUCH)
+    r = load<f32>(at(g, PAIR_COLUMN_RADIUS, s)),
+    touch = load<f32>(q + PAIR_TOUCH)
   let dx: f32 = 0,
     dy: f32 = 0,
     dz: f32 = 0,
     n: f32 = 0
-  const list = <usize>load<u32>(q + Q_LISTS) + <usize>s * (LISTED << 2)
-  for (let k: usize = 0, e = (<usize>load<u32>(at(g, S_LISTED, s))) << 2; k < e; k += 4) {
+  const list = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
+  for (let k: usize = 0, e = (<usize>load<u32>(at(g, PAIR_COLUMN_LISTED, s))) << 2; k < e; k += 4) {
     const j = load<i32>(list + k)
     const jx = load<f32>(at(g, 0, j)),
       jy = load<f32>(at(g, 1, j)),
       jz = load<f32>(at(g, 2, j)),
-      reach = (load<f32>(at(g, S_RADIUS, j)) + r) * touch
+      reach = (load<f32>(at(g, PAIR_COLUMN_RADIUS, j)) + r) * touch
     if ((jx - x) * (jx - x) + (jy - y) * (jy - y) + (jz - z) * (jz - z) >= reach * reach) continue
-    dx += jx - load<f32>(at(g, S_OX, j))
-    dy += jy - load<f32>(at(g, S_OX + 1, j))
-    dz += jz - load<f32>(at(g, S_OX + 2, j))
+    dx += jx - load<f32>(at(g, PAIR_COLUMN_OX, j))
+    dy += jy - load<f32>(at(g, PAIR_COLUMN_OX + 1, j))
+    dz += jz - load<f32>(at(g, PAIR_COLUMN_OX + 2, j))
     n += 1
   }
   if (n == 0) return
-  const c = min(<f32>0.6, <f32>2 * load<f32>(q + Q_RUB))
-  store<f32>(at(g, S_DX, s), c * (dx / n - (x - load<f32>(at(g, S_OX, s)))))
-  store<f32>(at(g, S_DX + 1, s), c * (dy / n - (y - load<f32>(at(g, S_OX + 1, s)))))
-  store<f32>(at(g, S_DX + 2, s), c * (dz / n - (z - load<f32>(at(g, S_OX + 2, s)))))
+  const c = min(<f32>0.6, <f32>2 * load<f32>(q + PAIR_FRICTION))
+  store<f32>(at(g, PAIR_COLUMN_DX, s), c * (dx / n - (x - load<f32>(at(g, PAIR_COLUMN_OX, s)))))
+  store<f32>(at(g, PAIR_COLUMN_DX + 1, s), c * (dy / n - (y - load<f32>(at(g, PAIR_COLUMN_OX + 1, s)))))
+  store<f32>(at(g, PAIR_COLUMN_DX + 2, s), c * (dz / n - (z - load<f32>(at(g, PAIR_COLUMN_OX + 2, s)))))
 }
 /**
  * What leans on others without a blow is as fast as it has really gone, so that a heap's weight, which rounds of corrections hold up only
  * nearly, does not show as a speed; and what has all but not gone stays where it was.
  */
 function finish(q: usize, g: usize, s: i32): void {
-  if (load<f32>(at(g, S_COUNT, s)) == 0 || load<f32>(at(g, S_BLOWS, s)) > 0) return
-  const i = load<i32>(<usize>load<u32>(g + G_ORDER) + ((<usize>s) << 2))
-  const per = load<f32>(q + Q_PER_SECOND)
+  if (load<f32>(at(g, PAIR_COLUMN_COUNT, s)) == 0 || load<f32>(at(g, PAIR_COLUMN_BLOWS, s)) > 0) return
+  const i = load<i32>(<usize>load<u32>(g + GRID_ORDER) + ((<usize>s) << 2))
+  const per = load<f32>(q + PAIR_PER_SECOND)
   let way: f32 = 0,
     seems: f32 = 0
   for (let a = 0; a < 3; a++) {
-    const d = load<f32>(source(g, PX + a, i)) - load<f32>(at(g, S_OX + <usize>a, s)) + load<f32>(at(g, S_DX + <usize>a, s)),
+    const d =
+        load<f32>(source(g, PX + a, i)) - load<f32>(at(g, PAIR_COLUMN_OX + <usize>a, s)) + load<f32>(at(g, PAIR_COLUMN_DX + <usize>a, s)),
       e = load<f32>(source(g, VX + a, i)) - d * per
     way += d * d
     seems += e * e
   }
-  const lean = load<f32>(q + Q_LEAN)
+  const lean = load<f32>(q + PAIR_LEAN)
   if (seems > lean * lean) return
-  const rest = load<f32>(q + Q_REST) / (per * per)
+  const rest = load<f32>(q + PAIR_REST) / (per * per)
   const still = way < rest * rest
   for (let a = 0; a < 3; a++) {
     const p = source(g, PX + a, i),
-      o = load<f32>(at(g, S_OX + <usize>a, s))
-    store<f32>(source(g, VX + a, i), still ? 0 : (load<f32>(p) - o + load<f32>(at(g, S_DX + <usize>a, s))) * per)
+      o = load<f32>(at(g, PAIR_COLUMN_OX + <usize>a, s))
+    store<f32>(source(g, VX + a, i), still ? 0 : (load<f32>(p) - o + load<f32>(at(g, PAIR_COLUMN_DX + <usize>a, s))) * per)
     if (still) store<f32>(p, o)
   }
 }

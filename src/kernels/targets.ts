@@ -1,45 +1,94 @@
 // Forces towards other things: what neighbours did, surfaces that attract, places that are chased, kept or crawled over.
+import { closestPoint } from './closest'
+import { placeOn, row } from './collider'
+import { col } from './columns'
 import { biased, profile } from './fields'
-import { closestPoint, N_HEIGHT, N_SLOT, N_U, N_V, N_X, N_Y, N_Z } from './closest'
 import {
-  C_AREAS,
-  C_COUNT,
-  C_ENDS,
-  C_FLAGS,
-  C_FROM,
-  C_HASH,
-  C_IN0,
-  C_LEAVES,
-  C_NODES,
-  C_OUT0,
-  C_OUT1,
-  C_SCALE,
-  C_SITE_COUNT,
-  C_SITES,
-  C_SITES_END,
-  C_TO,
-  C_TRIANGLES,
-  placeOn,
-  row,
-} from './collider'
-import { AU, AV, HELD, ID, OP_OWN, OP_SEED, PX, PY, PZ, SEED, TRIANGLE, VX, VY, VZ } from './layout'
+  ADD_COLUMNS_COLUMNS,
+  ADD_COLUMNS_STRIDE,
+  AU,
+  AV,
+  CHASE_MAX_ACCELERATION,
+  CHASE_MODE,
+  CHASE_PER_SECOND,
+  CHASE_REACH,
+  CHASE_RESPONSE,
+  CHASE_SLOW,
+  CHASE_SPEED,
+  CHASE_STRIDE,
+  CHASE_TARGET,
+  COLLIDER_AREAS,
+  COLLIDER_COUNT,
+  COLLIDER_FLAGS,
+  COLLIDER_FROM,
+  COLLIDER_HASH,
+  COLLIDER_IN0,
+  COLLIDER_LEAVES,
+  COLLIDER_NODES,
+  COLLIDER_OUT0,
+  COLLIDER_OUT1,
+  COLLIDER_SCALE,
+  COLLIDER_SITES,
+  COLLIDER_SITES_END,
+  COLLIDER_SITE_COUNT,
+  COLLIDER_TO,
+  COLLIDER_TRIANGLES,
+  CRAWL_HEIGHT,
+  CRAWL_PER_SECOND,
+  CRAWL_REACH,
+  CRAWL_RECORD,
+  CRAWL_RESPONSE,
+  CRAWL_SPEED,
+  HELD,
+  ID,
+  LIMIT_NEAR_BEYOND,
+  LIMIT_NEAR_BIAS,
+  LIMIT_NEAR_FALLOFF,
+  LIMIT_NEAR_OUTSIDE,
+  LIMIT_NEAR_PER_SECOND,
+  LIMIT_NEAR_PER_SOFT,
+  LIMIT_NEAR_REACH,
+  LIMIT_NEAR_RECORD,
+  NEAREST_HEIGHT,
+  NEAREST_SLOT,
+  NEAREST_U,
+  NEAREST_V,
+  NEAREST_X,
+  OP_SEED,
+  PX,
+  PY,
+  PZ,
+  SCRATCH_HIT,
+  SCRATCH_STACK,
+  SEED,
+  STAY_FRICTION,
+  STAY_PER_SECOND,
+  STAY_RECORD,
+  STAY_SPRING,
+  SURFACE_PULL_FALLOFF,
+  SURFACE_PULL_PER_REACH,
+  SURFACE_PULL_PER_SECOND,
+  SURFACE_PULL_REACH,
+  SURFACE_PULL_RECORD,
+  SURFACE_PULL_STRENGTH,
+  TRIANGLE,
+  VX,
+  VY,
+  VZ,
+} from './layout'
 import { hash3, unit } from './math'
 
-// @ts-ignore: decorator
-@inline function col(columns: usize, c: i32, begin: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
-}
 // A target, at `out`: place at the start of the substep xyz, velocity xyz, the surface's normal there xyz (towards the particle's side).
 const T_V: usize = 12,
   T_N: usize = 24
 
-/** Adds accelerations. Own words: their columns, bytes from one to the next. */
-export function addColumns(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
+/** Adds the accelerations that a pass over neighbours left. */
+export function addColumns(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const a = <usize>load<u32>(op + OP_OWN) + ((<usize>begin) << 2),
-    stride = <usize>load<u32>(op + OP_OWN + 4)
+  const a = <usize>load<u32>(op + ADD_COLUMNS_COLUMNS) + ((<usize>begin) << 2),
+    stride = <usize>load<u32>(op + ADD_COLUMNS_STRIDE)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const w = f32x4.mul(v128.load(dts + o), v128.load(shares + o))
     v128.store(vx + o, f32x4.add(v128.load(vx + o), f32x4.mul(w, v128.load(a + o))))
@@ -50,47 +99,47 @@ export function addColumns(columns: usize, op: usize, begin: i32, n: i32, shares
 
 /** A place on the triangle of a surface as a target; `spot` is room for six words. */
 function onSurface(s: usize, triangle: u32, u: f32, v: f32, per: f32, spot: usize, out: usize): void {
-  placeOn(s, <usize>load<u32>(s + C_FROM), triangle, u, v, spot)
-  placeOn(s, <usize>load<u32>(s + C_TO), triangle, u, v, spot + 12)
+  placeOn(s, <usize>load<u32>(s + COLLIDER_FROM), triangle, u, v, spot)
+  placeOn(s, <usize>load<u32>(s + COLLIDER_TO), triangle, u, v, spot + 12)
   between(s, spot, per, out)
 }
 /** From places in own space at both ends, at `spot` and 12 behind it. */
 // @ts-ignore: decorator
 @inline function between(s: usize, spot: usize, per: f32, out: usize): void {
   for (let a: usize = 0; a < 3; a++) {
-    const p = row(s + C_OUT0, a, load<f32>(spot), load<f32>(spot, 4), load<f32>(spot, 8))
+    const p = row(s + COLLIDER_OUT0, a, load<f32>(spot), load<f32>(spot, 4), load<f32>(spot, 8))
     store<f32>(out + (a << 2), p)
-    store<f32>(out + T_V + (a << 2), (row(s + C_OUT1, a, load<f32>(spot, 12), load<f32>(spot, 16), load<f32>(spot, 20)) - p) * per)
+    store<f32>(out + T_V + (a << 2), (row(s + COLLIDER_OUT1, a, load<f32>(spot, 12), load<f32>(spot, 16), load<f32>(spot, 20)) - p) * per)
   }
 }
 /** The nearest place of a surface within `reach` metres; false when there is none. */
 function nearestOn(s: usize, x: f32, y: f32, z: f32, reach: f32, per: f32, stack: usize, hit: usize, out: usize): bool {
-  const m = s + C_IN0
+  const m = s + COLLIDER_IN0
   const qx = row(m, 0, x, y, z),
     qy = row(m, 1, x, y, z),
     qz = row(m, 2, x, y, z)
   const spot = hit + 256
   let side: f32 = 1
   if (load<u32>(s) == 1) {
-    const far = reach * load<f32>(s + C_SCALE)
+    const far = reach * load<f32>(s + COLLIDER_SCALE)
     if (Mathf.abs(qy) > far) return false
     side = qy < 0 ? -1 : 1
-    store<u32>(hit, 0, N_SLOT)
-    store<f32>(hit, qx, N_U)
-    store<f32>(hit, qz, N_V)
+    store<u32>(hit, 0, NEAREST_SLOT)
+    store<f32>(hit, qx, NEAREST_U)
+    store<f32>(hit, qz, NEAREST_V)
     onSurface(s, 0, qx, qz, per, spot, out)
   } else {
-    const far = min(reach * load<f32>(s + C_SCALE), <f32>1e15)
+    const far = min(reach * load<f32>(s + COLLIDER_SCALE), <f32>1e15)
     store<f32>(hit, far * far)
-    store<u32>(hit, 0xffffffff, N_SLOT)
-    if (!closestPoint(<usize>load<u32>(s + C_NODES), <usize>load<u32>(s + C_LEAVES), qx, qy, qz, stack, hit)) return false
-    const triangle = load<u32>(<usize>load<u32>(s + C_TRIANGLES) + ((<usize>load<u32>(hit, N_SLOT)) << 2))
-    store<u32>(hit, triangle, N_SLOT)
-    side = load<f32>(hit, N_HEIGHT) < 0 ? -1 : 1
-    if (load<u32>(s + C_FLAGS) & 4) onSurface(s, triangle, load<f32>(hit, N_U), load<f32>(hit, N_V), per, spot, out)
+    store<u32>(hit, 0xffffffff, NEAREST_SLOT)
+    if (!closestPoint(<usize>load<u32>(s + COLLIDER_NODES), <usize>load<u32>(s + COLLIDER_LEAVES), qx, qy, qz, stack, hit)) return false
+    const triangle = load<u32>(<usize>load<u32>(s + COLLIDER_TRIANGLES) + ((<usize>load<u32>(hit, NEAREST_SLOT)) << 2))
+    store<u32>(hit, triangle, NEAREST_SLOT)
+    side = load<f32>(hit, NEAREST_HEIGHT) < 0 ? -1 : 1
+    if (load<u32>(s + COLLIDER_FLAGS) & 4) onSurface(s, triangle, load<f32>(hit, NEAREST_U), load<f32>(hit, NEAREST_V), per, spot, out)
     else {
       for (let a: usize = 0; a < 12; a += 4) {
-        const q = load<f32>(hit + a, N_X)
+        const q = load<f32>(hit + a, NEAREST_X)
         store<f32>(spot + a, q)
         store<f32>(spot + a, q, 12)
       }
@@ -115,15 +164,16 @@ function nearestOn(s: usize, x: f32, y: f32, z: f32, reach: f32, per: f32, stack
   return true
 }
 
-/** Towards the nearest place of a surface, or away. Own words: its record, strength (m/s²), 1/reach, falloff, reach (m), 1/dt. */
-export function surfacePull(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN,
-    s = <usize>load<u32>(own)
-  const strength = load<f32>(own, 4),
-    inverse = load<f32>(own, 8),
-    kind = load<i32>(own, 12),
-    reach = load<f32>(own, 16),
-    per = load<f32>(own, 20)
+/** Towards the nearest place of a surface, or away. */
+export function surfacePull(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
+  const stack = scratch + SCRATCH_STACK,
+    hit = scratch + SCRATCH_HIT
+  const s = <usize>load<u32>(op + SURFACE_PULL_RECORD)
+  const strength = load<f32>(op + SURFACE_PULL_STRENGTH),
+    inverse = load<f32>(op + SURFACE_PULL_PER_REACH),
+    kind = load<i32>(op + SURFACE_PULL_FALLOFF),
+    reach = load<f32>(op + SURFACE_PULL_REACH),
+    per = load<f32>(op + SURFACE_PULL_PER_SECOND)
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin),
@@ -151,19 +201,19 @@ export function surfacePull(columns: usize, op: usize, begin: i32, n: i32, share
 }
 
 /**
- * Limits the forces behind it to an object's own shape and what is near it. Own words: its record (0: it is nowhere), falloff, inverse,
- * 1/soft edge, how far beyond its surface (m), how far to look (m), 1/dt, and 1/bias − 2 of the falloff.
+ * Limits the forces behind it to an object's own shape and what is near it; without a record it is nowhere.
  */
-export function limitNear(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN,
-    s = <usize>load<u32>(own)
-  const kind = load<i32>(own, 4),
-    inverse = load<u32>(own, 8) == 1,
-    edge = load<f32>(own, 12),
-    beyond = load<f32>(own, 16),
-    reach = load<f32>(own, 20),
-    per = load<f32>(own, 24),
-    bias = load<f32>(own, 28)
+export function limitNear(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const stack = scratch + SCRATCH_STACK,
+    hit = scratch + SCRATCH_HIT
+  const s = <usize>load<u32>(op + LIMIT_NEAR_RECORD)
+  const kind = load<i32>(op + LIMIT_NEAR_FALLOFF),
+    inverse = load<u32>(op + LIMIT_NEAR_OUTSIDE) == 1,
+    edge = load<f32>(op + LIMIT_NEAR_PER_SOFT),
+    beyond = load<f32>(op + LIMIT_NEAR_BEYOND),
+    reach = load<f32>(op + LIMIT_NEAR_REACH),
+    per = load<f32>(op + LIMIT_NEAR_PER_SECOND),
+    bias = load<f32>(op + LIMIT_NEAR_BIAS)
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin)
@@ -203,12 +253,12 @@ function hold(
     triangle = col(columns, TRIANGLE, 0) + at,
     au = col(columns, AU, 0) + at,
     av = col(columns, AV, 0) + at
-  const hash = load<u32>(s + C_HASH)
+  const hash = load<u32>(s + COLLIDER_HASH)
   if (load<u32>(held) == hash) return true
   if (random && load<u32>(s) == 0) {
     const pseed = load<u32>(col(columns, SEED, 0) + at)
-    const count = load<i32>(s + C_COUNT),
-      areas = <usize>load<u32>(s + C_AREAS)
+    const count = load<i32>(s + COLLIDER_COUNT),
+      areas = <usize>load<u32>(s + COLLIDER_AREAS)
     if (count == 0) return false
     const wanted = unit(hash3(seed, pseed, 33)) * load<f32>(areas + ((<usize>(count - 1)) << 2))
     let low = 0,
@@ -226,9 +276,9 @@ function hold(
     store<f32>(av, a * b)
   } else {
     if (!nearestOn(s, x, y, z, 1e15, per, stack, hit, hit + 192)) return false
-    store<u32>(triangle, load<u32>(hit, N_SLOT))
-    store<f32>(au, load<f32>(hit, N_U))
-    store<f32>(av, load<f32>(hit, N_V))
+    store<u32>(triangle, load<u32>(hit, NEAREST_SLOT))
+    store<f32>(au, load<f32>(hit, NEAREST_U))
+    store<f32>(av, load<f32>(hit, NEAREST_V))
   }
   store<u32>(held, hash)
   return true
@@ -242,21 +292,21 @@ const NEAREST: i32 = 0,
   MIDDLE: i32 = 4
 /**
  * After a target, arriving without overshoot (after Reynolds 1999): the velocity wanted is the target's own and, towards it, `speed`, but
- * no more than the distance allows: distance / slow, and what the most acceleration can still stop, √(a·d). Own words: way, record or
- * columns, bytes from one column to the next, speed (m/s), slow (s), response (s), most acceleration (m/s²), reach (m), 1/dt.
+ * no more than the distance allows: distance / slow, and what the largest acceleration can still stop, √(a·d).
  */
-export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN,
-    way = load<i32>(own),
-    s = <usize>load<u32>(own, 4),
-    stride = <usize>load<u32>(own, 8),
+export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
+  const stack = scratch + SCRATCH_STACK,
+    hit = scratch + SCRATCH_HIT
+  const way = load<i32>(op + CHASE_MODE),
+    s = <usize>load<u32>(op + CHASE_TARGET),
+    stride = <usize>load<u32>(op + CHASE_STRIDE),
     seed = load<u32>(op + OP_SEED)
-  const speed = load<f32>(own, 12),
-    slow = load<f32>(own, 16),
-    response = load<f32>(own, 20),
-    most = load<f32>(own, 24),
-    reach = load<f32>(own, 28),
-    per = load<f32>(own, 32)
+  const speed = load<f32>(op + CHASE_SPEED),
+    slow = load<f32>(op + CHASE_SLOW),
+    response = load<f32>(op + CHASE_RESPONSE),
+    most = load<f32>(op + CHASE_MAX_ACCELERATION),
+    reach = load<f32>(op + CHASE_REACH),
+    per = load<f32>(op + CHASE_PER_SECOND)
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin),
@@ -287,11 +337,11 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
         out,
       )
     } else if (way == IN_TURN) {
-      const count = load<u32>(s + C_SITE_COUNT)
+      const count = load<u32>(s + COLLIDER_SITE_COUNT)
       if (count == 0) continue
       const i = <usize>(load<u32>(ids + o) % count) * 12
-      const from = <usize>load<u32>(s + C_SITES) + i,
-        to = <usize>load<u32>(s + C_SITES_END) + i
+      const from = <usize>load<u32>(s + COLLIDER_SITES) + i,
+        to = <usize>load<u32>(s + COLLIDER_SITES_END) + i
       for (let a: usize = 0; a < 12; a += 4) {
         store<f32>(spot + a, load<f32>(from + a))
         store<f32>(spot + a, load<f32>(to + a), 12)
@@ -335,14 +385,15 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
 
 /**
  * A spring to a place of the particle's own on a surface, which it takes hold of where it is when it first feels it. Implicit Euler, so
- * that the stiffest spring stays calm: v' = (v + dt (k (x₁ − x) + c v₁)) / (1 + c dt + k dt²). Own words: record, k (1/s²), c (1/s), 1/dt.
+ * that the stiffest spring stays calm: v' = (v + dt (k (x₁ − x) + c v₁)) / (1 + c dt + k dt²).
  */
-export function stay(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN,
-    s = <usize>load<u32>(own)
-  const spring = load<f32>(own, 4),
-    rub = load<f32>(own, 8),
-    per = load<f32>(own, 12)
+export function stay(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
+  const stack = scratch + SCRATCH_STACK,
+    hit = scratch + SCRATCH_HIT
+  const s = <usize>load<u32>(op + STAY_RECORD)
+  const spring = load<f32>(op + STAY_SPRING),
+    rub = load<f32>(op + STAY_FRICTION),
+    per = load<f32>(op + STAY_PER_SECOND)
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin),
@@ -379,17 +430,17 @@ export function stay(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
 
 /**
  * Along a surface at a height over it, on the side where the particle is: what leads away from that height is replaced by what leads
- * to it within the response; along the surface it keeps its way, at `speed` when that is not below zero. Own words: record, height (m),
- * response (s), speed (m/s), reach (m), 1/dt.
+ * to it within the response; along the surface it keeps its way, at `speed` when that is not below zero.
  */
-export function crawl(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, stack: usize, hit: usize): void {
-  const own = op + OP_OWN,
-    s = <usize>load<u32>(own)
-  const height = load<f32>(own, 4),
-    response = load<f32>(own, 8),
-    speed = load<f32>(own, 12),
-    reach = load<f32>(own, 16),
-    per = load<f32>(own, 20)
+export function crawl(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
+  const stack = scratch + SCRATCH_STACK,
+    hit = scratch + SCRATCH_HIT
+  const s = <usize>load<u32>(op + CRAWL_RECORD)
+  const height = load<f32>(op + CRAWL_HEIGHT),
+    response = load<f32>(op + CRAWL_RESPONSE),
+    speed = load<f32>(op + CRAWL_SPEED),
+    reach = load<f32>(op + CRAWL_REACH),
+    per = load<f32>(op + CRAWL_PER_SECOND)
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin),

@@ -1,5 +1,6 @@
 // Builds the 4-wide hierarchy of cast.ts: by the surface-area heuristic over bins (Wald 2007), two levels of splits to a node.
-import { fillLeaf, LEAF_BYTES, NODE_BYTES } from './cast'
+import { fillLeaf } from './cast'
+import { LEAF_BYTES, NODE_BYTES, TREE_LEAVES } from './layout'
 
 /** Bins of an axis, and the bytes of one: low corner, high corner, count. */
 const BINS: i32 = 12
@@ -7,7 +8,6 @@ const BIN: usize = 48
 /** In the scratch: bins of three axes, costs from the right, the limits of a node's children, the stack of ranges still to build. */
 const COSTS: usize = 1728,
   LIMITS: usize = 1792,
-  LEAVES: usize = 1824,
   STACK: usize = 1856
 /** Ranges longer than this are cut across their longest side only: the other two rarely win there, and binning is most of the time. */
 const WIDE: i32 = 4096
@@ -227,6 +227,6 @@ export function buildTree(
       }
     }
   }
-  store<i32>(scratch + LEAVES, leafCount)
+  store<i32>(scratch + TREE_LEAVES, leafCount)
   return nodeCount
 }

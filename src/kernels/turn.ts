@@ -1,11 +1,30 @@
 // Orientation and spin: quaternions that turn with the particles.
-import { OP_OWN, OP_SEED, QW, QX, QY, QZ, SEED, STUCK, VX, VY, VZ, WX, WY, WZ } from './layout'
+import { col } from './columns'
+import {
+  OP_SEED,
+  QW,
+  QX,
+  QY,
+  QZ,
+  SEED,
+  SPIN_AXIS,
+  SPIN_FLAT,
+  SPIN_HEADS,
+  SPIN_OWN_AXIS,
+  SPIN_RATE,
+  SPIN_RESPONSE,
+  SPIN_SPEED,
+  SPIN_VARY,
+  STUCK,
+  VX,
+  VY,
+  VZ,
+  WX,
+  WY,
+  WZ,
+} from './layout'
 import { cosTurn, exp2x4, hash3, signed, sinTurn, unit } from './math'
 
-// @ts-ignore: decorator
-@inline function col(columns: usize, c: i32, begin: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
-}
 /** Every newborn lies as its seed has it, evenly over all orientations (Shoemake 1992). */
 function lay(columns: usize, begin: i32, o: usize): void {
   const id = load<u32>(col(columns, SEED, begin) + o)
@@ -72,20 +91,17 @@ export function rotate(columns: usize, begin: i32, n: i32, dts: usize): void {
   }
 }
 /**
- * Spin of particles. Own words: speed and its ± (radians a second), 1 for an axis of its own or 0 for the one that follows (3), one over
- * the time in which spin halves (1/s), 1 to head along the motion within a response (s), and drag across its flat side alone (1/s), which
- * makes flakes glide.
+ * Spin of particles, heading along their motion, and drag across the flat side alone, which makes flakes glide.
  */
-export function spin(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const own = op + OP_OWN,
-    seed = load<u32>(op + OP_SEED)
-  const speed = load<f32>(own),
-    vary = load<f32>(own + 4),
-    any = load<u32>(own + 8) == 1,
-    slows = load<f32>(own + 24),
-    heads = load<u32>(own + 28) == 1,
-    response = load<f32>(own + 32),
-    flat = load<f32>(own + 36)
+export function spin(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
+  const seed = load<u32>(op + OP_SEED)
+  const speed = load<f32>(op + SPIN_SPEED),
+    vary = load<f32>(op + SPIN_VARY),
+    any = load<u32>(op + SPIN_OWN_AXIS) == 1,
+    slows = load<f32>(op + SPIN_RATE),
+    heads = load<u32>(op + SPIN_HEADS) == 1,
+    response = load<f32>(op + SPIN_RESPONSE),
+    flat = load<f32>(op + SPIN_FLAT)
   const wx = col(columns, WX, begin),
     wy = col(columns, WY, begin),
     wz = col(columns, WZ, begin),
@@ -102,9 +118,9 @@ export function spin(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
     if (!isNew(columns, begin, o)) continue
     lay(columns, begin, o)
     const id = load<u32>(seeds + o)
-    let x = load<f32>(own + 12),
-      y = load<f32>(own + 16),
-      z = load<f32>(own + 20)
+    let x = load<f32>(op + SPIN_AXIS),
+      y = load<f32>(op + SPIN_AXIS + 4),
+      z = load<f32>(op + SPIN_AXIS + 8)
     if (any) {
       y = signed(hash3(seed, id, 53))
       const q = Mathf.sqrt(max(<f32>0, 1 - y * y)),
@@ -127,7 +143,7 @@ export function spin(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
     }
   }
   if (heads) {
-    // Its own X into its motion, by the shortest way; part of it when there is a response.
+    // Its op + SPIN_SPEED X into its motion, by the shortest way; part of it when there is a response.
     for (let o: usize = 0; o < bytes; o += 4) {
       const u = load<f32>(vx + o),
         v = load<f32>(vy + o),
@@ -149,7 +165,7 @@ export function spin(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
         z = fx * gy - fy * gx,
         s = <f32>1 + fx * gx + fy * gy + fz * gz
       if (s < 1e-4) {
-        // Right against it: about its own Y.
+        // Right against it: about its op + SPIN_SPEED Y.
         x = <f32>2 * (a * b - c * d)
         y = <f32>1 - <f32>2 * (a * a + c * c)
         z = <f32>2 * (b * c + a * d)
@@ -178,7 +194,7 @@ export function spin(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
       one = f32x4.splat(1),
       much = f32x4.splat(flat)
     for (let o: usize = 0; o < bytes; o += 16) {
-      // Its own Y stands on its flat side.
+      // Its op + SPIN_SPEED Y stands on its flat side.
       const a = v128.load(qx + o),
         b = v128.load(qy + o),
         c = v128.load(qz + o),

@@ -1,19 +1,26 @@
 // A velocity volume: what flows in a box, kept at the nodes of a grid.
-import { gravity, turbulence } from './forces'
+import { col } from './columns'
+import { applyFlow, applyLimit, isLimit } from './dispatch'
 import {
+  CARRY_AXIS_X,
+  CARRY_AXIS_Y,
+  CARRY_AXIS_Z,
+  CARRY_HALF,
+  CARRY_INTO,
+  CARRY_MAX,
+  CARRY_PER_SOFT,
+  CARRY_PUSHES,
+  CARRY_RESPONSE,
+  CARRY_VOLUME,
   JOB_COUNT,
   JOB_NEXT,
   JOB_RECORD,
   JOB_SCRATCH,
   JOB_STOP,
   OP_CODE,
-  OP_GRAVITY,
-  OP_OWN,
+  OP_END_LIMITS,
   OP_SHARE,
   OP_SIZE,
-  OP_TURBULENCE,
-  OP_UNLIMITED,
-  OP_WAKE,
   PX,
   PY,
   PZ,
@@ -21,21 +28,18 @@ import {
   SCRATCH_DT,
   SCRATCH_LIMITS,
   SCRATCH_STACK,
+  VOLUME_BYTES,
+  VOLUME_CELL,
+  VOLUME_DIMS,
+  VOLUME_INVERSE,
+  VOLUME_LOW,
+  VOLUME_OPS,
+  VOLUME_OP_COUNT,
   VX,
   VY,
   VZ,
 } from './layout'
-import { wake } from './wake'
 
-// Header: nodes along each axis, low corner, 1/cell, cell (m), the ops that make it and how many; then x, y, z and nothing of each node, x
-// first.
-const V_DIMS: usize = 0,
-  V_LOW: usize = 12,
-  V_INVERSE: usize = 24,
-  V_CELL: usize = 28,
-  V_OPS: usize = 32,
-  V_COUNT: usize = 36,
-  V_DATA: usize = 48
 /** Nodes that are made at once, in columns as those of particles. */
 const BLOCK: i32 = 256
 /** Behind the six columns in a thread's scratch: the table of pointers to them. */
@@ -51,12 +55,12 @@ export function fillVolume(job: usize, thread: i32): void {
     scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
   const stop = <usize>load<u32>(job + JOB_STOP),
     total = load<i32>(job + JOB_COUNT)
-  const nx = load<i32>(d + V_DIMS),
-    ny = load<i32>(d + V_DIMS + 4)
-  const cell = load<f32>(d + V_CELL),
-    lx = load<f32>(d + V_LOW),
-    ly = load<f32>(d + V_LOW + 4),
-    lz = load<f32>(d + V_LOW + 8)
+  const nx = load<i32>(d + VOLUME_DIMS),
+    ny = load<i32>(d + VOLUME_DIMS + 4)
+  const cell = load<f32>(d + VOLUME_CELL),
+    lx = load<f32>(d + VOLUME_LOW),
+    ly = load<f32>(d + VOLUME_LOW + 4),
+    lz = load<f32>(d + VOLUME_LOW + 8)
   const px = scratch + SCRATCH_STACK,
     py = px + 1024,
     pz = px + 2048,
@@ -93,27 +97,25 @@ export function fillVolume(job: usize, thread: i32): void {
     fill(vx, 0)
     fill(vy, 0)
     fill(vz, 0)
-    let op = <usize>load<u32>(d + V_OPS),
+    let op = <usize>load<u32>(d + VOLUME_OPS),
       limited = false
-    for (let q = 0, ops = load<i32>(d + V_COUNT); q < ops; q++) {
+    for (let q = 0, ops = load<i32>(d + VOLUME_OP_COUNT); q < ops; q++) {
       const code = load<i32>(op + OP_CODE)
-      if (code == OP_UNLIMITED) limited = false
-      else if (code == OP_WAKE && load<u32>(op + OP_OWN + 16) == 0) {
+      if (code == OP_END_LIMITS) limited = false
+      else if (isLimit(code)) {
         if (!limited) fill(scratch + SCRATCH_LIMITS, 1)
         limited = true
-        wake(columns, op, 0, n, scratch + SCRATCH_LIMITS, scratch + SCRATCH_DT)
+        applyLimit(code, columns, op, 0, n, scratch + SCRATCH_LIMITS, scratch)
       } else {
         fill(scratch, load<f32>(op + OP_SHARE))
         if (limited)
           for (let o: usize = 0; o < 1024; o += 16)
             v128.store(scratch + o, f32x4.mul(v128.load(scratch + o), v128.load(scratch + SCRATCH_LIMITS + o)))
-        if (code == OP_GRAVITY) gravity(columns, op, 0, n, scratch, scratch + SCRATCH_DT, false)
-        else if (code == OP_TURBULENCE) turbulence(columns, op, 0, n, scratch, scratch + SCRATCH_DT)
-        else if (code == OP_WAKE) wake(columns, op, 0, n, scratch, scratch + SCRATCH_DT)
+        applyFlow(code, columns, op, 0, n, scratch, scratch + SCRATCH_DT, scratch)
       }
       op += <usize>load<u32>(op + OP_SIZE)
     }
-    let out = d + V_DATA + ((<usize>begin) << 4)
+    let out = d + VOLUME_BYTES + ((<usize>begin) << 4)
     for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4, out += 16) {
       store<f32>(out, load<f32>(vx + o))
       store<f32>(out, load<f32>(vy + o), 4)
@@ -126,34 +128,27 @@ export function fillVolume(job: usize, thread: i32): void {
 @inline function mix(a: v128, b: v128, t: v128): v128 {
   return f32x4.add(a, f32x4.mul(t, f32x4.sub(b, a)))
 }
-// @ts-ignore: decorator
-@inline function col(columns: usize, c: i32, begin: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
-}
 /**
- * Leads particles to the velocity of a volume (trilinear between its nodes), or pushes them by it. Own words: volume, 1 to push, response
- * (s), the most along each of its axes (m/s), half sizes (m), 1/soft edge, the matrix into its space (12), and the directions of its axes
- * (4 each).
+ * Leads particles to the velocity of a volume (trilinear between its nodes), or pushes them by it.
  */
-export function carry(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize): void {
-  const own = op + OP_OWN,
-    d = <usize>load<u32>(own)
-  const pushes = load<u32>(own + 4) == 1,
-    response = load<f32>(own + 8)
-  const most = v128.bitselect(v128.load(own + 12), f32x4.splat(0), i32x4(-1, -1, -1, 0)),
+export function carry(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
+  const d = <usize>load<u32>(op + CARRY_VOLUME)
+  const pushes = load<u32>(op + CARRY_PUSHES) == 1,
+    response = load<f32>(op + CARRY_RESPONSE)
+  const most = v128.bitselect(v128.load(op + CARRY_MAX), f32x4.splat(0), i32x4(-1, -1, -1, 0)),
     least = f32x4.neg(most)
-  const hx = load<f32>(own + 24),
-    hy = load<f32>(own + 28),
-    hz = load<f32>(own + 32),
-    soft = load<f32>(own + 36)
-  const m = own + 40,
-    ax = v128.load(own + 88),
-    ay = v128.load(own + 104),
-    az = v128.load(own + 120)
-  const nx = load<i32>(d + V_DIMS),
-    ny = load<i32>(d + V_DIMS + 4),
-    nz = load<i32>(d + V_DIMS + 8),
-    inverse = load<f32>(d + V_INVERSE)
+  const hx = load<f32>(op + CARRY_HALF),
+    hy = load<f32>(op + CARRY_HALF + 4),
+    hz = load<f32>(op + CARRY_HALF + 8),
+    soft = load<f32>(op + CARRY_PER_SOFT)
+  const m = op + CARRY_INTO,
+    ax = v128.load(op + CARRY_AXIS_X),
+    ay = v128.load(op + CARRY_AXIS_Y),
+    az = v128.load(op + CARRY_AXIS_Z)
+  const nx = load<i32>(d + VOLUME_DIMS),
+    ny = load<i32>(d + VOLUME_DIMS + 4),
+    nz = load<i32>(d + VOLUME_DIMS + 8),
+    inverse = load<f32>(d + VOLUME_INVERSE)
   const row = (<usize>nx) << 4,
     slab = row * <usize>ny
   const px = col(columns, PX, begin),
@@ -182,7 +177,7 @@ export function carry(columns: usize, op: usize, begin: i32, n: i32, shares: usi
     const fx = f32x4.splat(gx - <f32>i),
       fy = f32x4.splat(gy - <f32>j),
       fz = f32x4.splat(gz - <f32>k)
-    const p = d + V_DATA + <usize>k * slab + <usize>j * row + ((<usize>i) << 4),
+    const p = d + VOLUME_BYTES + <usize>k * slab + <usize>j * row + ((<usize>i) << 4),
       q = p + slab
     const a = mix(mix(v128.load(p), v128.load(p, 16), fx), mix(v128.load(p + row), v128.load(p + row, 16), fx), fy)
     const b = mix(mix(v128.load(q), v128.load(q, 16), fx), mix(v128.load(q + row), v128.load(q + row, 16), fx), fy)

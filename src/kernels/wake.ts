@@ -1,24 +1,22 @@
 // What a moving object leaves behind it in the air.
+import { col } from './columns'
 import { profile } from './fields'
-import { OP_OWN, PX, PY, PZ, VX, VY, VZ } from './layout'
+import { PX, PY, PZ, SCRATCH_DT, VX, VY, VZ, WAKE_BYTES, WAKE_COUNT, WAKE_FALLOFF, WAKE_PER_RADIUS, WAKE_RESPONSE } from './layout'
 
-// @ts-ignore: decorator
-@inline function col(columns: usize, c: i32, begin: i32): usize {
-  return <usize>load<u32>(columns + ((<usize>c) << 2)) + ((<usize>begin) << 2)
-}
+/** What the places of a wake do: weigh the forces behind them, lead velocities to theirs, or add theirs. */
+const LIMITS: i32 = 0,
+  LEADS: i32 = 1,
+  FLOWS: i32 = 2
 /**
- * A wake of places that an object had: each still has a part of the velocity that it had there. Own words: places, 1/radius, falloff,
- * response (s), 1 to lead velocities, 2 to add its own to them, or 0 to multiply the limits instead (its amount alone); then of each place
- * x, y, z, velocity u, v, w (m/s), and what is left of it, 0 to 1. Where several overlap, their mean by what is left of each counts, and
- * the strongest says how much.
+ * A wake of places that an object had: each still has a part of the velocity that it had there. Of each place x, y, z, velocity u, v, w
+ * (m/s), and what is left of it, 0 to 1. Where several overlap, their mean by what is left of each counts, and the strongest says how much.
  */
-export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize): void {
-  const own = op + OP_OWN,
-    count = load<i32>(own),
-    near = v128.load32_splat(own + 4),
-    kind = load<i32>(own + 8),
-    response = v128.load32_splat(own + 12)
-  const way = load<u32>(own + 16)
+// @ts-ignore: decorator
+@inline function follow(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize, way: i32): void {
+  const count = load<i32>(op + WAKE_COUNT),
+    near = v128.load32_splat(op + WAKE_PER_RADIUS),
+    kind = load<i32>(op + WAKE_FALLOFF),
+    response = v128.load32_splat(op + WAKE_RESPONSE)
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin),
@@ -38,7 +36,7 @@ export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usi
       sv = zero,
       sw = zero
     for (let k = 0; k < count; k++) {
-      const p = own + 20 + <usize>k * 28
+      const p = op + WAKE_BYTES + <usize>k * 28
       const dx = f32x4.sub(x, v128.load32_splat(p)),
         dy = f32x4.sub(y, v128.load32_splat(p + 4)),
         dz = f32x4.sub(z, v128.load32_splat(p + 8))
@@ -50,14 +48,14 @@ export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usi
       sv = f32x4.add(sv, f32x4.mul(w, v128.load32_splat(p + 16)))
       sw = f32x4.add(sw, f32x4.mul(w, v128.load32_splat(p + 20)))
     }
-    if (way == 0) {
+    if (way == LIMITS) {
       v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), most))
       continue
     }
     const inverse = f32x4.div(one, f32x4.pmax(sum, tiny))
     const dt = f32x4.mul(f32x4.mul(v128.load(dts + o), v128.load(amounts + o)), most)
-    const base = way == 2 ? zero : one
-    const k = way == 2 ? dt : f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
+    const base = way == FLOWS ? zero : one
+    const k = way == FLOWS ? dt : f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
     const u = v128.load(vx + o),
       v = v128.load(vy + o),
       w = v128.load(vz + o)
@@ -65,4 +63,17 @@ export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usi
     v128.store(vy + o, f32x4.add(v, f32x4.mul(k, f32x4.sub(f32x4.mul(sv, inverse), f32x4.mul(base, v)))))
     v128.store(vz + o, f32x4.add(w, f32x4.mul(k, f32x4.sub(f32x4.mul(sw, inverse), f32x4.mul(base, w)))))
   }
+}
+
+/** Leads particles to what is left of the object's motion. */
+export function wake(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize, scratch: usize): void {
+  follow(columns, op, begin, n, amounts, dts, LEADS)
+}
+/** Adds the velocities themselves. */
+export function wakeFlow(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize, scratch: usize): void {
+  follow(columns, op, begin, n, amounts, dts, FLOWS)
+}
+/** Limits the forces behind it to the wake. */
+export function limitWake(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  follow(columns, op, begin, n, amounts, scratch + SCRATCH_DT, LIMITS)
 }

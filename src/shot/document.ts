@@ -255,10 +255,22 @@ export function findElement(shot: Shot, id: string): { group: Group; index: numb
   }
   return null
 }
+export const SECTIONS = ['movement', 'contact', 'offspring', 'look'] as const satisfies readonly (keyof Section)[]
+export type SectionName = (typeof SECTIONS)[number]
+/** All sections of a system: of the whole life, then of each phase. */
+export const sectionsOf = (system: SystemDoc): Section[] => [system.whole, ...system.phases]
+/** The section of a system under an id of a phase, or under 'whole'. */
+export const sectionAt = (system: SystemDoc, where: string): Section | undefined =>
+  where === 'whole' ? system.whole : system.phases.find((p) => p.id === where)
+/** Acts of one kind of section, of the whole life and of all phases, in the order the engine takes them. */
+export const actsIn = (system: SystemDoc, ...names: SectionName[]): ActDoc[] =>
+  sectionsOf(system).flatMap((s) => names.flatMap((name) => s[name]))
+/** The acts that draw a particle in a phase, by its place among the phases. */
+export const looksIn = (system: SystemDoc, phase: number): ActDoc[] => [...system.whole.look, ...(system.phases[phase]?.look ?? [])]
 /** Every act of a system in the order the engine takes them. */
-export function actsOf(system: SystemDoc): ActDoc[] {
-  const of = (s: Section) => [...s.movement, ...s.contact, ...s.offspring, ...s.look]
-  return [...system.birth, ...of(system.whole), ...system.phases.flatMap((p) => [...of(p), ...p.turns])]
-}
+export const actsOf = (system: SystemDoc): ActDoc[] => [
+  ...system.birth,
+  ...sectionsOf(system).flatMap((s) => [...SECTIONS.flatMap((name) => s[name]), ...('turns' in s ? (s as PhaseDoc).turns : [])]),
+]
 export const newId = (prefix: string): string => `${prefix}-${globalThis.crypto.randomUUID().slice(0, 8)}`
 export const newSeed = (): number => globalThis.crypto.getRandomValues(new Uint32Array(1))[0]

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { Vec3 } from '../shot'
 import { demoShot } from '../acts/testing/shots'
+import type { Vec3 } from '../shot'
 import { axesOf, frameBox, orbit, type Pose, pan, project, rayThrough, shotPose, zoom } from './camera'
 
 const pose: Pose = { place: [1, 1.5, 4], aim: [0, 0.5, 0], lens: 35 }

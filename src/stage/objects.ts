@@ -1,9 +1,9 @@
 import * as THREE from 'three'
 import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
-import { type Frame, type Mesh, normalsFor } from '../engine'
+import { type Mesh, normalsFor, type PlacePart } from '../engine'
+import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { groupsOf, Textures } from './textures'
-import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
 export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
@@ -54,7 +54,7 @@ export class Objects {
   private shot: Shot | null = null
   private lastT = Number.NaN
   private moves = true
-  private poses: Frame['poses'] = []
+  private places: readonly PlacePart[] = []
 
   load(shot: Shot, assets: Meshes): void {
     this.shot = shot
@@ -147,9 +147,9 @@ export class Objects {
     return p ? { mesh: p.mesh, rest: p.shaped.rest } : null
   }
   /** Where the simulation has the objects that it moves. */
-  setPoses(poses: Frame['poses']): void {
-    if (poses.length || this.poses.length) this.lastT = Number.NaN
-    this.poses = poses
+  setPlaces(places: readonly PlacePart[]): void {
+    if (places.length || this.places.length) this.lastT = Number.NaN
+    this.places = places
   }
   /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */
   place(t: number, editing = false): boolean {
@@ -159,7 +159,7 @@ export class Objects {
       const p = this.meshes.get(o.id)
       if (!p) continue
       reshape(p, t)
-      placeObject(p, o, t, this.poses)
+      placeObject(p, o, t, this.places)
       // A line has nothing to be drawn but what the View draws of it.
       const shown = editing ? (isLine(o.shape) ? 'box' : o.shown) : 'full'
       for (const material of p.materials) material.wireframe = shown === 'wire'
@@ -236,8 +236,8 @@ function reshape(p: Placed, t: number): void {
   write('normal', normalsFor(p.shaped.mesh, places))
   g.computeBoundingSphere()
 }
-function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, poses: Frame['poses']): void {
-  const a = placedMatrix(o, t, posedIn(poses))
+function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, places: readonly PlacePart[]): void {
+  const a = placedMatrix(o, t, posedIn(places))
   m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
   m.matrixWorldNeedsUpdate = true
   m.visible = sampleStep(o.seen, t)

@@ -1,5 +1,4 @@
-import type { Mesh } from '../engine'
-import type { Frame } from '../engine'
+import type { Frame, Mesh } from '../engine'
 import { unpack } from '../formats/pack'
 import type { Shot } from '../shot'
 import { timeOf } from '../shot'
@@ -33,21 +32,9 @@ async function setup(): Promise<boolean> {
 }
 async function render(frame: number, width: number, height: number, transparent: boolean): Promise<number> {
   if (!stage || !shot) throw new Error('render before setup')
-  const head = JSON.parse(new TextDecoder().decode(await bytes(`/frame/${frame}/head`))) as {
-    parts: { element: string; count: number; turned?: boolean }[]
-    poses: Frame['poses']
-  }
-  const parts: Frame['parts'] = []
-  for (const p of head.parts)
-    parts.push({
-      kind: 'points',
-      element: p.element,
-      count: p.count,
-      turned: p.turned,
-      data: await bytes(`/frame/${frame}/part/${p.element}`),
-    })
+  const simulated = unpack<Frame>(new Uint8Array(await bytes(`/frame/${frame}`)))
   const start = performance.now()
-  stage.setFrame({ frame, parts, poses: head.poses, stats: {}, notices: [], ms: 0 })
+  stage.setFrame(simulated)
   const t = timeOf(shot, frame)
   const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent })
   const ms = performance.now() - start

@@ -66,7 +66,7 @@ interface Level {
   up: THREE.WebGLRenderTarget
 }
 /** Sizes that targets are kept for: a preview, the sharp picture, and one more. */
-export const KEPT_SIZES = 3
+const KEPT_SIZES = 3
 const dropLevels = (levels: Level[]): void =>
   levels.forEach((l) => {
     l.down.dispose()

@@ -1,9 +1,9 @@
 import * as THREE from 'three'
 import { isLine, worldMatrix } from '../acts'
-import { apply, boundsOf, type Frame, invert, type Mesh, pointColumn } from '../engine'
+import { apply, boundsOf, type Frame, invert, type Mesh, partsOf, pointColumn } from '../engine'
+import { type ObjectDoc, type Shot, sampleColour, sampleNumber, timeOf } from '../shot'
 import type { PortraitView } from './messages'
 import { edgeLines } from './overlays'
-import { type ObjectDoc, type Shot, sampleColour, sampleNumber, timeOf } from '../shot'
 
 const clay = new THREE.MeshStandardMaterial({ color: new THREE.Color().setRGB(0.32, 0.33, 0.31), roughness: 0.85, side: THREE.DoubleSide })
 const dim = new THREE.MeshStandardMaterial({ color: new THREE.Color().setRGB(0.035, 0.042, 0.038), roughness: 0.9, side: THREE.DoubleSide })
@@ -125,7 +125,7 @@ function newborns(shot: Shot, o: ObjectDoc, frame: Frame, matrix: Float64Array):
   const out: number[] = []
   if (!back) return out
   const young = (NEW_FRAMES * shot.rate.den) / shot.rate.num
-  for (const part of frame.parts) {
+  for (const part of partsOf(frame.parts, 'points')) {
     const system = shot.systems.find((s) => s.id === part.element)
     if (!system?.birth.some((a) => a.source === o.id && !a.muted)) continue
     const [px, py, pz, vx, vy, vz, age] = (['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age'] as const).map((n) => pointColumn(part, n))

@@ -1,3 +1,5 @@
+import { COLUMN_CONSTANTS } from './columns'
+
 // What particles look like. Colours are linear and may exceed 1; output is premultiplied.
 
 /** As kernels/math.ts: the same particle gets the same ± in the picture and in exported tables. */
@@ -13,7 +15,8 @@ export const PARTICLE_VERTEX = `
 precision highp float;
 // The frame's columns, one behind the other, as words: a vertex fetches its particle by its number, three vertices each; drawing
 // instances instead costs a draw call each on software GL (25 µs a particle, measured).
-uniform highp usampler2D data; uniform uint count;
+// A vertex may go by an order instead, when they hide each other.
+uniform highp usampler2D data; uniform highp usampler2D order; uniform uint count; uniform float ordered; uniform uint phases;
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
 uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
@@ -22,13 +25,14 @@ flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, faint factor, softest edge
 out vec2 at; // px from the tail, along and across
 ${HASH}
+${COLUMN_CONSTANTS}
 const float MIN_RADIUS = 0.62;
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
 // A flake lies as its quaternion has it: its own Y stands on it. Its light hangs on how it faces the first light, from either side; where
 // it mirrors that light it flashes.
 void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
-  vec4 q = vec4(numberAt(11u, me), numberAt(12u, me), numberAt(13u, me), numberAt(14u, me));
+  vec4 q = vec4(numberAt(QX, me), numberAt(QY, me), numberAt(QZ, me), numberAt(QW, me));
   mat3 turned = mat3(1.0 - 2.0 * (q.y * q.y + q.z * q.z), 2.0 * (q.x * q.y + q.z * q.w), 2.0 * (q.x * q.z - q.y * q.w),
     2.0 * (q.x * q.y - q.z * q.w), 1.0 - 2.0 * (q.x * q.x + q.z * q.z), 2.0 * (q.y * q.z + q.x * q.w),
     2.0 * (q.x * q.z + q.y * q.w), 2.0 * (q.y * q.z - q.x * q.w), 1.0 - 2.0 * (q.x * q.x + q.y * q.y));
@@ -52,18 +56,21 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
 }
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
-  uint me = uint(gl_VertexID) / 3u;
-  uint which = uint(gl_VertexID) - me * 3u;
+  uint nth = uint(gl_VertexID) / 3u;
+  uint which = uint(gl_VertexID) - nth * 3u;
+  uint me = ordered > 0.5 ? texelFetch(order, ivec2(nth & 4095u, nth >> 12), 0).r : nth;
+  // Each phase may be drawn in a way of its own.
+  if (phases != 0xffffffffu && ((phases >> wordAt(PHASE, me)) & 1u) == 0u) return;
   // Two sides of the streak's box, twice as long.
   vec2 reach = vec2(which == 1u ? 2.0 : 0.0, which == 2u ? 2.0 : 0.0);
-  uint seed = wordAt(8u, me);
-  float age = numberAt(6u, me), life = numberAt(7u, me);
+  uint seed = wordAt(SEED, me);
+  float age = numberAt(AGE, me), life = numberAt(LIFE, me);
   float x = clamp(life > 0.0 ? age / life : 1.0, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0;
   vec4 colour = texture(look, vec2(x, 0.25));
   float width = max(0.0, size + sizeVary * (hashUnit(sizeSeed, seed, 20u) * 2.0 - 1.0)) * texture(look, vec2(x, 0.75)).r;
   float alpha = colour.a * opacity;
   if (width <= 0.0 || alpha <= 0.0) return;
-  vec3 place = vec3(numberAt(0u, me), numberAt(1u, me), numberAt(2u, me));
+  vec3 place = vec3(numberAt(PX, me), numberAt(PY, me), numberAt(PZ, me));
   vec3 head = (modelViewMatrix * vec4(place, 1.0)).xyz;
   if (flakes > 0.5) {
     alpha *= smoothstep(0.15 * near, near, -head.z);
@@ -71,9 +78,9 @@ void main() {
     return;
   }
   // Not farther back than it has lived: a streak never reaches behind its birth.
-  vec3 tail = (modelViewMatrix * vec4(place - vec3(numberAt(3u, me), numberAt(4u, me), numberAt(5u, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
+  vec3 tail = (modelViewMatrix * vec4(place - vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
   // Right before the lens a particle would cover the whole picture; a lens with an opening would spread it to nothing, so it fades;
-  // and of a streak that reaches behind the lens the places on the screen are beyond all numbers.
+  // and of a streak that reaches behind the lens the places on the screen are not finite.
   alpha *= smoothstep(0.15 * near, near, min(-head.z, -tail.z));
   if (alpha <= 0.0) return;
   vec4 h = projectionMatrix * vec4(head, 1.0);

@@ -1,14 +1,17 @@
 import * as THREE from 'three'
-import { baseMesh, drawOf, type Meshes, readerOf, shapedOf, othersIn, systemMatrices, tieShot } from '../acts'
-import { apply, type Frame, invert, type Matrix } from '../engine'
+import { baseMesh, type Meshes, othersIn, readerOf, shapedOf, tieShot } from '../acts'
+import { type Frame, partsOf } from '../engine'
 import { type Shot, timeOf } from '../shot'
 import { axesOf, type Pose } from './camera'
-import { geometryOf, Objects } from './objects'
-import { Bloom, type BloomSettings, KEPT_SIZES, Pass } from './passes'
-import { PointsView } from './points'
+import type { DrawContext, Drawer } from './drawer'
+import { drawerOf } from './drawers'
 import type { PortraitView } from './messages'
+import { geometryOf, Objects } from './objects'
+import { Bloom, type BloomSettings, Pass } from './passes'
+import { type BrushHit, brushOn, elementAt } from './picking'
 import { portraitScene } from './portrait'
 import { COMPOSITE, OUTPUT, WITH_DEPTH } from './shaders'
+import { Targets } from './targets'
 
 export interface Picture {
   /** seconds from the first frame */
@@ -26,51 +29,24 @@ export interface Picture {
 }
 /** Particles nearer to the lens than this share of the way to its aim fade. */
 const NEAR_SHARE = 0.06
-interface Targets {
-  target: THREE.WebGLRenderTarget
-  /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
-  smooth: THREE.WebGLRenderTarget | null
-}
-const drop = (t: Targets) => {
-  t.target.dispose()
-  t.smooth?.depthTexture?.dispose()
-  t.smooth?.dispose()
-}
-/** A place and a direction of the shot in a system's own space; of several copies the first decides the order. */
-function inSpace(m: Matrix, place: THREE.Vector3, forward: THREE.Vector3): [THREE.Vector3, THREE.Vector3] {
-  const into = invert(m)
-  if (!into) return [place, forward]
-  const p = apply(into, place.x, place.y, place.z)
-  // Depth is a plane: its direction goes by the matrix's own rows.
-  return [
-    new THREE.Vector3(...p),
-    new THREE.Vector3(
-      m[0] * forward.x + m[4] * forward.y + m[8] * forward.z,
-      m[1] * forward.x + m[5] * forward.y + m[9] * forward.z,
-      m[2] * forward.x + m[6] * forward.y + m[10] * forward.z,
-    ),
-  ]
-}
-const half = (w: number, h: number) =>
-  new THREE.WebGLRenderTarget(w, h, { type: THREE.HalfFloatType, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter })
 
 /** Draws frames. The View and final renders use this same class; what differs is in Picture. */
 export class Stage {
   readonly renderer: THREE.WebGLRenderer
   readonly objects = new Objects()
   readonly camera = new THREE.PerspectiveCamera()
-  private points = new Map<string, PointsView>()
+  /** By kind of part and element. */
+  private drawers = new Map<string, Drawer>()
   private bloom = new Bloom()
   private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
-  private over: Record<'add' | 'normal', Pass>
-  private targets = new Map<string, Targets>()
-  private smooth: THREE.WebGLRenderTarget | null = null
-  private withDepth = new Pass(WITH_DEPTH, { source: null, depth: null })
-  private own: THREE.WebGLRenderTarget | null = null
+  private compositors = { add: compositor('add'), normal: compositor('normal') }
+  private targets = new Targets()
+  /** Copies a picture with its depth, or the depth alone. */
+  private withDepth = depthPass(true)
+  private depthAlone = depthPass(false)
   private shot: Shot | null = null
   private meshes: Meshes = new Map()
   private frame: Frame | null = null
-  private depthOnly = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide })
 
   constructor(canvas: HTMLCanvasElement | OffscreenCanvas) {
     this.renderer = new THREE.WebGLRenderer({
@@ -86,19 +62,6 @@ export class Stage {
     this.renderer.toneMapping = THREE.NoToneMapping
     this.renderer.shadowMap.enabled = true
     this.renderer.shadowMap.type = THREE.PCFShadowMap
-    const composite = (mode: 'add' | 'normal') => {
-      const p = new Pass(COMPOSITE, { source: null }, THREE.CustomBlending)
-      p.material.blendSrc = p.material.blendSrcAlpha = THREE.OneFactor
-      p.material.blendDst = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
-      // A system that covers inside but adds to the picture is light for the picture.
-      p.material.blendSrcAlpha = mode === 'add' ? THREE.ZeroFactor : THREE.OneFactor
-      p.material.blendDstAlpha = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
-      return p
-    }
-    this.withDepth.material.depthTest = true
-    this.withDepth.material.depthWrite = true
-    this.withDepth.material.depthFunc = THREE.AlwaysDepth
-    this.over = { add: composite('add'), normal: composite('normal') }
   }
   /** Whether the browser draws without a GPU: previews then begin at a lower scale. */
   get software(): boolean {
@@ -111,20 +74,22 @@ export class Stage {
     this.shot = shot
     this.meshes = meshes
     this.objects.load(shot, meshes)
-    for (const [id, view] of this.points) {
-      if (shot.systems.some((s) => s.id === id)) continue
-      view.dispose()
-      this.points.delete(id)
+    const elements = new Set([...shot.systems, ...shot.objects].map((e) => e.id))
+    for (const [key, drawer] of this.drawers) {
+      if (elements.has(key.slice(key.indexOf(' ') + 1))) continue
+      drawer.dispose()
+      this.drawers.delete(key)
     }
   }
   setFrame(frame: Frame): void {
     this.frame = frame
-    this.objects.setPoses(frame.poses)
+    this.objects.setPlaces(partsOf(frame.parts, 'place'))
     for (const part of frame.parts) {
-      if (!this.shot?.systems.some((s) => s.id === part.element)) continue
-      let view = this.points.get(part.element)
-      if (!view) this.points.set(part.element, (view = new PointsView()))
-      view.load(part)
+      const key = `${part.kind} ${part.element}`
+      const drawer = this.drawers.get(key) ?? drawerOf(part)
+      if (!drawer) continue
+      this.drawers.set(key, drawer)
+      drawer.load(part)
     }
   }
   setPose(pose: Pose, aspect: number): void {
@@ -141,40 +106,6 @@ export class Stage {
     c.updateProjectionMatrix()
     c.updateMatrixWorld()
   }
-  /**
-   * Targets of the sizes drawn last: the View goes to and fro between a preview and the sharp picture, and making them anew costs more than
-   * drawing.
-   */
-  private resize(width: number, height: number, samples: number): THREE.WebGLRenderTarget {
-    const key = `${width}x${height}x${samples}`
-    let made = this.targets.get(key)
-    this.targets.delete(key)
-    made ??= {
-      target: half(width, height),
-      smooth:
-        samples > 0
-          ? new THREE.WebGLRenderTarget(width, height, {
-              type: THREE.HalfFloatType,
-              samples,
-              depthTexture: new THREE.DepthTexture(width, height, THREE.UnsignedIntType),
-              magFilter: THREE.NearestFilter,
-              minFilter: THREE.NearestFilter,
-            })
-          : null,
-    }
-    this.targets.set(key, made)
-    for (const [old, t] of this.targets) {
-      if (this.targets.size <= KEPT_SIZES) break
-      this.targets.delete(old)
-      drop(t)
-    }
-    if (this.own && (this.own.width !== width || this.own.height !== height)) {
-      this.own.dispose()
-      this.own = null
-    }
-    this.smooth = made.smooth
-    return made.target
-  }
   private bloomSettings(t: number): BloomSettings | null {
     const act = this.shot?.layers[0].finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
     if (!act || this.shot?.layers[0].muted) return null
@@ -188,52 +119,51 @@ export class Stage {
   }
   /** Draws into the canvas, which takes the picture's size. */
   draw(p: Picture, to: THREE.WebGLRenderTarget | null = null): void {
-    const shot = this.shot
+    const { shot, frame, renderer: r } = this
     if (!shot) return
-    const r = this.renderer
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
-    const target = this.resize(p.width, p.height, p.samples)
-    const fresh = this.objects.place(p.t, p.editing)
-    for (const l of this.objects.scene.children)
-      if (fresh && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
-    r.setRenderTarget(this.smooth ?? target)
-    const [cr, cg, cb] = shot.surroundings.colour
-    r.setClearColor(new THREE.Color().setRGB(cr, cg, cb), p.transparent ? 0 : 1)
-    if (p.transparent) r.setClearColor(0, 0)
-    r.clear()
-    r.render(this.objects.scene, this.camera)
-    if (this.smooth) this.withDepth.set({ source: this.smooth.texture, depth: this.smooth.depthTexture }).run(r, target)
-    const forward = this.camera.getWorldDirection(new THREE.Vector3())
-    const near = NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i]))
-    const light = this.objects.firstLight(this.camera)
-    for (const system of shot.systems) {
-      const view = this.points.get(system.id)
-      if (!view || system.muted || !this.frame?.parts.some((x) => x.element === system.id)) continue
-      const draw = drawOf(shot, system, p.t)
-      const matrices = systemMatrices(shot, system, p.t, this.meshes, this.frame.poses)
-      if (draw.inside === 'normal') view.sort(...inSpace(matrices[0], this.camera.position, forward))
-      if (draw.inside === draw.onto) {
-        view.prepare(draw, p.width, p.height, p.share, draw.onto, near, matrices, light)
-        r.setRenderTarget(target)
-        r.render(view.scene, this.camera)
-        continue
-      }
-      // Mixed: the system on its own, behind the same objects, then over the picture as one thing.
-      if (!this.own) this.own = half(p.width, p.height)
-      r.setRenderTarget(this.own)
-      r.setClearColor(0, 0)
-      r.clear()
-      this.objects.scene.overrideMaterial = this.depthOnly
-      r.render(this.objects.scene, this.camera)
-      this.objects.scene.overrideMaterial = null
-      view.prepare(draw, p.width, p.height, p.share, draw.inside, near, matrices, light)
-      r.render(view.scene, this.camera)
-      this.over[draw.onto].set({ source: this.own.texture }).run(r, target)
-    }
+    const { target, smooth } = this.targets.of(p.width, p.height, p.samples)
+    this.drawObjects(p, shot, smooth ?? target)
+    if (smooth) this.withDepth.set({ source: smooth.texture, depth: smooth.depthTexture }).run(r, target)
+    if (frame) this.drawParts(p, shot, frame, target, (smooth ?? target).depthTexture as THREE.DepthTexture)
     const bloom = this.bloomSettings(p.t)
     const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
-    this.output.set({ source: target.texture, glow, strength: glow ? bloom?.strength : 0, transparent: p.transparent ? 1 : 0 }).run(r, to)
+    const strength = glow ? bloom?.strength : 0
+    this.output.set({ source: target.texture, glow, strength, transparent: p.transparent ? 1 : 0 }).run(r, to)
+  }
+  /** What is opaque, with its depth. */
+  private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {
+    const r = this.renderer
+    const moved = this.objects.place(p.t, p.editing)
+    for (const l of this.objects.scene.children)
+      if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
+    r.setRenderTarget(target)
+    if (p.transparent) r.setClearColor(0, 0)
+    else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
+    r.clear()
+    r.render(this.objects.scene, this.camera)
+  }
+  /** What lies before and behind them, in the order of the list of elements. */
+  private drawParts(p: Picture, shot: Shot, frame: Frame, target: THREE.WebGLRenderTarget, depth: THREE.DepthTexture): void {
+    const { renderer: r, camera } = this
+    const { width, height } = p
+    const context: DrawContext = {
+      ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
+      near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
+      light: this.objects.firstLight(camera),
+      layer: () => {
+        const layer = this.targets.layer(width, height)
+        r.setRenderTarget(layer)
+        r.setClearColor(0, 0)
+        r.clear()
+        this.depthAlone.set({ depth }).run(r, layer)
+        return layer
+      },
+      compose: (mode) => this.compositors[mode].set({ source: this.targets.layer(width, height).texture }).run(r, target),
+    }
+    for (const { id } of shot.systems)
+      for (const part of frame.parts) if (part.element === id) this.drawers.get(`${part.kind} ${id}`)?.draw(context)
   }
   /** Draws and reads back straight-alpha RGBA, top row first. */
   read(p: Picture): Uint8Array {
@@ -246,17 +176,9 @@ export class Stage {
     if (!this.shot || !o || !base?.mesh.indices.length) return null
     const { mesh, at } = shapedOf(o, base, o.regions.length > 0, othersIn(this.shot, this.meshes))
     const t = this.frame ? timeOf(this.shot, this.frame.frame) : 0
-    const own = at ? this.objects.placed(o.id)?.mesh.geometry : null
-    const p = portraitScene(
-      this.shot,
-      o,
-      mesh,
-      own ?? geometryOf(mesh),
-      view,
-      this.objects.amounts(o, region, this.shot, t),
-      this.frame,
-      width / height,
-    )
+    const geometry = (at && this.objects.placed(o.id)?.mesh.geometry) ?? geometryOf(mesh)
+    const amounts = this.objects.amounts(o, region, this.shot, t)
+    const p = portraitScene(this.shot, o, mesh, geometry, view, amounts, this.frame, width / height)
     const linear = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples: 4 })
     try {
       return this.readBack(width, height, (to) => {
@@ -291,82 +213,39 @@ export class Stage {
     const gl = this.renderer.getContext() as WebGL2RenderingContext
     gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4))
   }
-  /** The object or system under a point of the picture (−1…1, y up), or null. */
+  /** The element under a point of the picture (−1…1, y up), or null. */
   pick(x: number, y: number, aspect: number): string | null {
-    const ray = new THREE.Raycaster()
-    ray.setFromCamera(new THREE.Vector2(x, y), this.camera)
-    const hit = ray.intersectObjects(this.objects.targets, false)[0]
-    const near = this.nearestSystem(x, y, aspect, hit?.distance ?? Infinity)
-    return near ?? hit?.object.name ?? null
+    const { shot, objects, camera, meshes, frame } = this
+    return shot && elementAt({ objects, camera, shot, meshes, frame }, x, y, aspect)
   }
-  /**
-   * Where a ray through a point of the picture meets an object first, in the object's own space before its points are moved; null beside
-   * it. What lies in front of it does not count: the brush paints what is chosen.
-   */
-  brush(id: string, x: number, y: number): { place: [number, number, number]; at: [number, number, number]; scale: number } | null {
-    const p = this.objects.placed(id)
-    if (!p) return null
-    const ray = new THREE.Raycaster()
-    ray.setFromCamera(new THREE.Vector2(x, y), this.camera)
-    const hit = ray.intersectObject(p.mesh, false)[0]
-    if (!hit?.face) return null
-    const { a, b, c } = hit.face
-    const at = p.mesh.geometry.getAttribute('position')
-    const [va, vb, vc] = [a, b, c].map((v) => new THREE.Vector3().fromBufferAttribute(at, v))
-    const w = THREE.Triangle.getBarycoord(p.mesh.worldToLocal(hit.point.clone()), va, vb, vc, new THREE.Vector3())
-    if (!w) return null
-    const place = [0, 1, 2].map((k) => p.rest[a * 3 + k] * w.x + p.rest[b * 3 + k] * w.y + p.rest[c * 3 + k] * w.z) as [
-      number,
-      number,
-      number,
-    ]
-    // Metres of the shot in one of its own, for the ring that shows the brush.
-    return { place, at: hit.point.toArray(), scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())) }
-  }
-  private nearestSystem(x: number, y: number, aspect: number, before: number): string | null {
-    const view = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
-    let best = 0.012 ** 2
-    let out: string | null = null
-    for (const part of this.frame?.parts ?? []) {
-      const system = this.shot?.systems.find((s) => s.id === part.element)
-      if (!this.shot || !system || !this.frame) continue
-      const f = new Float32Array(part.data, 0, part.count * 3)
-      for (const a of systemMatrices(this.shot, system, timeOf(this.shot, this.frame.frame), this.meshes, this.frame.poses)) {
-        const m = new THREE.Matrix4().multiplyMatrices(
-          view,
-          new THREE.Matrix4().set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1),
-        ).elements
-        for (let i = 0; i < part.count; i++) {
-          const px = f[i],
-            py = f[part.count + i],
-            pz = f[2 * part.count + i]
-          const w = m[3] * px + m[7] * py + m[11] * pz + m[15]
-          if (w < 0.01 || w > before) continue
-          const dx = (m[0] * px + m[4] * py + m[8] * pz + m[12]) / w - x
-          const dy = ((m[1] * px + m[5] * py + m[9] * pz + m[13]) / w - y) / aspect
-          const d = dx * dx + dy * dy
-          if (d < best) {
-            best = d
-            out = part.element
-          }
-        }
-      }
-    }
-    return out
+  brush(id: string, x: number, y: number): BrushHit | null {
+    return brushOn(this.objects, this.camera, id, x, y)
   }
   dispose(): void {
-    for (const v of this.points.values()) v.dispose()
-    this.points.clear()
+    for (const d of this.drawers.values()) d.dispose()
+    this.drawers.clear()
     this.objects.dispose()
     this.bloom.dispose()
-    this.output.dispose()
-    this.over.add.dispose()
-    this.over.normal.dispose()
-    for (const t of this.targets.values()) drop(t)
-    this.targets.clear()
-    this.withDepth.dispose()
-    this.own?.dispose()
-    this.depthOnly.dispose()
+    for (const pass of [this.output, this.compositors.add, this.compositors.normal, this.withDepth, this.depthAlone]) pass.dispose()
+    this.targets.dispose()
     this.renderer.dispose()
   }
+}
+/** Puts a layer over the picture. */
+function compositor(mode: 'add' | 'normal'): Pass {
+  const p = new Pass(COMPOSITE, { source: null }, THREE.CustomBlending)
+  p.material.blendSrc = THREE.OneFactor
+  p.material.blendDst = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
+  // A system that covers inside but adds to the picture is light for the picture.
+  p.material.blendSrcAlpha = mode === 'add' ? THREE.ZeroFactor : THREE.OneFactor
+  p.material.blendDstAlpha = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
+  return p
+}
+function depthPass(colour: boolean): Pass {
+  const p = new Pass(WITH_DEPTH, { source: null, depth: null })
+  p.material.colorWrite = colour
+  p.material.depthTest = true
+  p.material.depthWrite = true
+  p.material.depthFunc = THREE.AlwaysDepth
+  return p
 }

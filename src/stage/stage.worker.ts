@@ -1,4 +1,4 @@
-import type { Frame, Mesh } from '../engine'
+import { aliveIn, type Frame, type Mesh } from '../engine'
 import { type Shot, timeOf } from '../shot'
 import { Adapt, type Quality } from './adapt'
 import { type Pose, shotPose } from './camera'
@@ -95,7 +95,7 @@ function paint(q: Quality): void {
     share: q.share,
     width,
     height,
-    alive: frame.parts.reduce((s, p) => s + p.count, 0),
+    alive: aliveIn(frame),
   }
   post(told)
 }

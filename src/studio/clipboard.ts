@@ -1,5 +1,5 @@
 import { checkShot } from '../acts'
-import { type ElementDoc, findElement, type Group, GROUPS, newId, newSeed, type Shot } from '../shot'
+import { type ElementDoc, findElement, GROUPS, type Group, newId, newSeed, type Shot } from '../shot'
 import { copiesOf } from './duplicate'
 import { edit, select, shotNow, toast } from './store'
 

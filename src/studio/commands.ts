@@ -10,19 +10,19 @@ import {
   newId,
   type Shape,
   type Shot,
-  timeOf,
   type SystemDoc,
+  timeOf,
 } from '../shot'
 import { add } from './adding'
-import { importFiles } from './importing'
-import { copyElement, pasteElements } from './clipboard'
 import { toggleBeside, toggleFolded } from './board/place'
-import { duplicateElement } from './duplicate'
+import { copyElement, pasteElements } from './clipboard'
 import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
-import { frameSelection } from './view/frame'
+import { duplicateElement } from './duplicate'
+import { importFiles } from './importing'
 import { splitLetters } from './letters'
 import { pause, restart, stepFrame, togglePlay } from './player'
 import { edit, redoStep, setStudio, shotNow, studio, toast, undoStep } from './store'
+import { frameSelection } from './view/frame'
 
 export const GROUP_NAMES: Record<Group, string> = {
   objects: 'Objects',

@@ -1,17 +1,17 @@
 import { actOf } from '../acts'
 import {
-  type ControlDoc,
-  defaultsOf,
-  newId,
-  newSeed,
   type ActDoc,
   type CameraDoc,
+  type ControlDoc,
+  defaultsOf,
   type ForceDoc,
   type LightDoc,
   type LookDoc,
+  newId,
+  newSeed,
   type ObjectDoc,
-  type Shape,
   SHOT_VERSION,
+  type Shape,
   type Shot,
   type SystemDoc,
 } from '../shot'

@@ -1,7 +1,7 @@
 import { OUTLINE_PARAMS } from '../acts'
 import { defaultsOf, type Shape, type TextShapeDoc } from '../shot'
-import { api, messageOf } from './api'
 import { add } from './adding'
+import { api, messageOf } from './api'
 import { newObject } from './create'
 import { edit, shotNow, studio, toast } from './store'
 

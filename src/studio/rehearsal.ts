@@ -7,11 +7,11 @@ import {
   isVaried,
   type Key,
   type ModulatorDoc,
-  type Shot,
-  withModulators,
   modulatorsOf,
+  type Shot,
   type Varied,
   valueOf,
+  withModulators,
 } from '../shot'
 
 /** What the View shows otherwise than the shot says: never saved, never rendered. */

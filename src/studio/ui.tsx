@@ -1,6 +1,6 @@
 'use client'
-import { Select as RSelect, Tooltip as RTooltip } from 'radix-ui'
 import { Check, ChevronDown } from 'lucide-react'
+import { Select as RSelect, Tooltip as RTooltip } from 'radix-ui'
 import { type ComponentProps, forwardRef, type ReactNode } from 'react'
 
 export const cx = (...names: (string | false | null | undefined)[]): string => names.filter(Boolean).join(' ')

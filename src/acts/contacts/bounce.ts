@@ -34,9 +34,9 @@ export const bounce = defineContact({
   },
   sentence: () => say`Bounces off ${'with'}, keeps ${'keeps'} of the speed, friction ${'friction'}.`,
   contact: (p, t) => ({
-    way: 'bounce',
-    keep: p.number('keeps', t) / 100,
-    keepVary: p.vary('keeps') / 100,
+    mode: 'bounce',
+    restitution: p.number('keeps', t) / 100,
+    restitutionVary: p.vary('keeps') / 100,
     friction: p.number('friction', t),
     frictionVary: p.vary('friction'),
     letGo: 0,

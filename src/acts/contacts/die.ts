@@ -7,5 +7,5 @@ export const die = defineContact({
   help: 'A particle ends where it meets a collider.',
   params: { ...withParams('On'), ...passParams },
   sentence: () => say`Dies on ${'with'}.`,
-  contact: (p, t) => ({ way: 'die', keep: 0, keepVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: passesOf(p, t) }),
+  contact: (p, t) => ({ mode: 'die', restitution: 0, restitutionVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: passesOf(p, t) }),
 })

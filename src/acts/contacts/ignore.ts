@@ -8,5 +8,5 @@ export const ignore = defineContact({
   help: 'Particles of this system go through an object that others meet.',
   params: withParams('Through'),
   sentence: () => say`Passes through ${'with'}.`,
-  contact: () => ({ way: 'pass', keep: 0, keepVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: 1 }),
+  contact: () => ({ mode: 'pass', restitution: 0, restitutionVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: 1 }),
 })

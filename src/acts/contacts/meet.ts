@@ -53,7 +53,7 @@ export const meet = defineContact({
   meet: (p, t) => ({
     radius: p.number('radius', t),
     radiusVary: p.vary('radius'),
-    keep: p.number('keeps', t) / 100,
+    restitution: p.number('keeps', t) / 100,
     friction: p.number('friction', t),
     rounds: p.number('rounds', t),
   }),

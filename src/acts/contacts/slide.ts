@@ -23,9 +23,9 @@ export const slide = defineContact({
   },
   sentence: () => say`Slides along ${'with'}, friction ${'friction'}.`,
   contact: (p, t) => ({
-    way: 'bounce',
-    keep: 0,
-    keepVary: 0,
+    mode: 'bounce',
+    restitution: 0,
+    restitutionVary: 0,
     friction: p.number('friction', t),
     frictionVary: p.vary('friction'),
     letGo: 0,

@@ -29,9 +29,9 @@ export const stick = defineContact({
   sentence: (p) =>
     p.optional('letGo', 0) === null ? say`Sticks to ${'with'} for good.` : say`Sticks to ${'with'}, lets go at ${'letGo'}.`,
   contact: (p, t) => ({
-    way: 'stick',
-    keep: 0,
-    keepVary: 0,
+    mode: 'stick',
+    restitution: 0,
+    restitutionVary: 0,
     friction: 0,
     frictionVary: 0,
     letGo: p.optional('letGo', t) ?? 1e30,

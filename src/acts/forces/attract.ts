@@ -1,3 +1,4 @@
+import { encodePoint } from '../../engine'
 import { choice, number } from '../../shot'
 import { defineForce, say, word } from '../define'
 import { falloffOf, falloffParam, placeIn, placeParams, reachOf, reachParam } from './placed'
@@ -60,7 +61,8 @@ export const attract = defineForce({
   encode(w, p, at, seed, share, site) {
     const t = at.t0
     const away = p.choice('way', t) === 'away'
-    w.point(
+    encodePoint(
+      w,
       {
         centre: placeIn(p, t, site),
         strength: p.number('strength', t) * (away ? -1 : 1),

@@ -1,3 +1,4 @@
+import { encodeSurface } from '../../engine'
 import { choice, number, ref } from '../../shot'
 import { defineForce, say, word } from '../define'
 import { falloffOf, falloffParam, reachOf, reachParam } from './placed'
@@ -38,7 +39,8 @@ export const attractSurface = defineForce({
     const t = at.t0
     const object = site.index(p.text('object'))
     if (object >= 0)
-      w.surface(
+      encodeSurface(
+        w,
         {
           object,
           strength: p.number('strength', t) * (p.choice('way', t) === 'away' ? -1 : 1),

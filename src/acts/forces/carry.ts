@@ -1,4 +1,15 @@
-import { invert, type Matrix, multiply, OpWriter } from '../../engine'
+import {
+  encodeCarry,
+  encodeEndLimits,
+  encodeGravity,
+  encodeLimitWake,
+  encodeTurbulence,
+  encodeWakeFlow,
+  invert,
+  type Matrix,
+  multiply,
+  OpWriter,
+} from '../../engine'
 import { choice, number, ref, type Vec3, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
 import type { Reader } from '../reader'
@@ -188,23 +199,24 @@ export const carry = defineForce({
     const half = size.map((v) => v / 2) as Vec3
     const cell = Math.max(...size) / Math.round(p.number('cells'))
     if (!into || !(cell > 0)) return
-    const made = new OpWriter()
-    flowOf(made, p, t, seed, (id, s) => multiply(into, site.from(id, s)), site.box(p.text('mover')), site.index(p.text('mover')) >= 0)
-    if (!made.count) return
+    const flow = new OpWriter()
+    flowOf(flow, p, t, seed, (id, s) => multiply(into, site.from(id, s)), site.box(p.text('mover')), site.index(p.text('mover')) >= 0)
+    if (!flow.count) return
     const most = (['mostX', 'mostY', 'mostZ'] as const).map((name) => p.optional(name, t) ?? Number.POSITIVE_INFINITY) as [
       number,
       number,
       number,
     ]
-    w.carry(
+    encodeCarry(
+      w,
       {
-        made,
+        flow,
         half,
         cell,
         soft: p.number('soft', t),
         pushes: p.choice('way') === 'push',
         responseS: p.number('response', t),
-        most,
+        max: most,
         into,
         out,
       },
@@ -226,11 +238,11 @@ function flowOf(
   there: boolean,
 ): void {
   const flow = p.vector('flow', t)
-  if (flow.some((v) => v !== 0)) made.gravity(flow)
+  if (flow.some((v) => v !== 0)) encodeGravity(made, flow)
   const eddies = { carry: false, eddy: p.number('eddy', t), octaves: p.number('octaves'), phase: p.integral('renewal', t), responseS: 0 }
   if (p.choice('made') === 'noise') {
     const strength = p.number('strength', t)
-    if (strength > 0) made.turbulence({ ...eddies, strength }, seed)
+    if (strength > 0) encodeTurbulence(made, { ...eddies, strength }, seed)
     return
   }
   if (!there) return
@@ -242,10 +254,10 @@ function flowOf(
   })
   if (!wake) return
   const o = { places: wake.places, radius: wake.radius, falloff: falloffOf(p, t) }
-  made.addWake(o)
+  encodeWakeFlow(made, o)
   const strength = Math.min(p.number('strength', t), (wake.fastest * p.number('drags', t)) / 100)
   if (!(strength > 0)) return
-  made.limitWake({ ...o, responseS: 0 })
-  made.turbulence({ ...eddies, strength }, seed)
-  made.unlimited()
+  encodeLimitWake(made, o)
+  encodeTurbulence(made, { ...eddies, strength }, seed)
+  encodeEndLimits(made)
 }

@@ -1,4 +1,4 @@
-import { HOLD_COLUMNS } from '../../engine'
+import { encodeChase, HOLD_COLUMNS } from '../../engine'
 import { choice, number, ref } from '../../shot'
 import { defineForce, say } from '../define'
 import { reachOf, reachParam } from './placed'
@@ -82,20 +82,21 @@ export const chase = defineForce({
     const object = site.index(id)
     const system = site.system(id)
     const pick = p.choice('pick', t) as 'nearest' | 'kept' | 'inTurn' | 'middle'
-    const quarry =
+    const target =
       object >= 0
         ? { object, pick }
         : system === null
           ? null
           : { system, pick: pick === 'nearest' ? ('nearest' as const) : ('inTurn' as const) }
-    if (quarry)
-      w.chase(
-        quarry,
+    if (target)
+      encodeChase(
+        w,
+        target,
         {
           speed: p.number('speed', t),
           arrive: p.number('arrive', t),
           responseS: p.number('response', t),
-          most: p.optional('most', t) ?? 1e12,
+          maxAcceleration: p.optional('most', t) ?? 1e12,
           reach: reachOf(p, t),
           dt: at.dt,
         },

@@ -1,3 +1,4 @@
+import { encodeCrawl } from '../../engine'
 import { number, ref } from '../../shot'
 import { defineForce, say } from '../define'
 import { reachOf, reachParam } from './placed'
@@ -53,7 +54,8 @@ export const crawl = defineForce({
     const t = at.t0
     const object = site.index(p.text('object'))
     if (object >= 0)
-      w.crawl(
+      encodeCrawl(
+        w,
         {
           object,
           height: p.number('height', t),

@@ -1,3 +1,4 @@
+import { encodeDrag, encodeSquareDrag } from '../../engine'
 import { number } from '../../shot'
 import { defineForce, say } from '../define'
 import { shareParams } from './share'
@@ -33,8 +34,8 @@ export const drag = defineForce({
   },
   sentence: () => say`Drag halves the speed in ${'halving'}.`,
   encode(w, p, at, seed, share) {
-    w.drag(p.number('halving', at.t0), seed, share)
+    encodeDrag(w, p.number('halving', at.t0), seed, share)
     const square = p.number('square', at.t0)
-    if (square > 0) w.squareDrag(square, seed, share)
+    if (square > 0) encodeSquareDrag(w, square, seed, share)
   },
 })

@@ -1,4 +1,4 @@
-import { cosDeg } from '../../engine'
+import { cosDeg, encodeFlock, encodeSpeedClamp } from '../../engine'
 import { number } from '../../shot'
 import { defineForce, say } from '../define'
 import { shareParams } from './share'
@@ -83,7 +83,8 @@ export const flock = defineForce({
   encode(w, p, at, seed, share) {
     const t = at.t0
     const view = p.number('view', t)
-    w.flock(
+    encodeFlock(
+      w,
       {
         radius: p.number('radius', t),
         room: p.number('room', t),
@@ -97,6 +98,6 @@ export const flock = defineForce({
       share,
     )
     const least = p.number('slowest', t)
-    w.pace(least, Math.max(least, p.optional('fastest', t) ?? 1e12), seed, share)
+    encodeSpeedClamp(w, least, Math.max(least, p.optional('fastest', t) ?? 1e12), seed, share)
   },
 })

@@ -1,3 +1,4 @@
+import { encodeGravity } from '../../engine'
 import { number, vector } from '../../shot'
 import { defineForce, say } from '../define'
 import { shareParams } from './share'
@@ -35,6 +36,6 @@ export const gravity = defineForce({
     const [x, y, z] = p.vector('direction', at.t0)
     const length = Math.sqrt(x * x + y * y + z * z)
     const k = length > 0 ? p.number('strength', at.t0) / length : 0
-    w.gravity([x * k, y * k, z * k], seed, share)
+    encodeGravity(w, [x * k, y * k, z * k], seed, share)
   },
 })

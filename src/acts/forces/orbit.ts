@@ -1,3 +1,4 @@
+import { encodeVortex } from '../../engine'
 import { number } from '../../shot'
 import { defineForce, say } from '../define'
 import { axisParam, directionIn, falloffOf, falloffParam, placeIn, placeParams, reachOf, reachParam } from './placed'
@@ -46,7 +47,8 @@ export const orbit = defineForce({
   sentence: () => say`Orbit at ${'radius'} around the axis at ${'around'}, reached in ${'response'}.`,
   encode(w, p, at, seed, share, site) {
     const t = at.t0
-    w.vortex(
+    encodeVortex(
+      w,
       {
         centre: placeIn(p, t, site),
         axis: directionIn(p.vector('axis', t), site.from(p.text('object'), t)),

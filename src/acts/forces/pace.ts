@@ -1,3 +1,4 @@
+import { encodeSpeedClamp } from '../../engine'
 import { number } from '../../shot'
 import { defineForce, say } from '../define'
 import { shareParams } from './share'
@@ -31,6 +32,6 @@ export const pace = defineForce({
   sentence: () => say`Speed is at most ${'most'} and at least ${'least'}.`,
   encode(w, p, at, seed, share) {
     const most = p.number('most', at.t0)
-    w.pace(Math.min(most, p.number('least', at.t0)), most, seed, share)
+    encodeSpeedClamp(w, Math.min(most, p.number('least', at.t0)), most, seed, share)
   },
 })

@@ -1,3 +1,4 @@
+import { encodePath } from '../../engine'
 import { number, ref } from '../../shot'
 import { defineForce, say } from '../define'
 import { falloffOf, falloffParam, reachOf, reachParam } from './placed'
@@ -52,7 +53,8 @@ export const followPath = defineForce({
     const t = at.t0
     const points = site.line(p.text('object'), t)
     if (points)
-      w.path(
+      encodePath(
+        w,
         {
           points,
           speed: p.number('speed', t),

@@ -1,3 +1,4 @@
+import { encodePoint } from '../../engine'
 import { number } from '../../shot'
 import { defineForce, say } from '../define'
 import { falloffOf, falloffParam, placeIn, placeParams, reachOf, reachParam } from './placed'
@@ -46,7 +47,8 @@ export const shock = defineForce({
     const t = at.t0
     const since = t - p.number('start')
     if (since < 0) return
-    w.point(
+    encodePoint(
+      w,
       {
         centre: placeIn(p, t, site),
         strength: -p.number('strength', t),

@@ -1,4 +1,4 @@
-import { TURN_COLUMNS } from '../../engine'
+import { encodeSpin, TURN_COLUMNS } from '../../engine'
 import { choice, number, type Vec3, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
 import { shareParams } from './share'
@@ -92,7 +92,8 @@ export const spin = defineForce({
     const v = p.vector('axis', t)
     const length = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
     const axis = p.choice('about', t) === 'axis' ? ((length > 1e-12 ? v.map((x) => x / length) : [0, 1, 0]) as Vec3) : null
-    w.spin(
+    encodeSpin(
+      w,
       {
         speed: tumbles ? p.number('speed', t) * RADIANS : 0,
         vary: tumbles ? p.vary('speed') * RADIANS : 0,

@@ -1,4 +1,4 @@
-import { HOLD_COLUMNS } from '../../engine'
+import { encodeStay, HOLD_COLUMNS } from '../../engine'
 import { number, ref } from '../../shot'
 import { defineForce, say } from '../define'
 import { shareParams } from './share'
@@ -47,6 +47,7 @@ export const stay = defineForce({
     const t = at.t0
     const object = site.index(p.text('object'))
     const turn = 6.283185307179586 / p.number('swing', t)
-    if (object >= 0) w.stay({ object, spring: turn * turn, rub: (2 * turn * p.number('damping', t)) / 100, dt: at.dt }, seed, share)
+    if (object >= 0)
+      encodeStay(w, { object, spring: turn * turn, friction: (2 * turn * p.number('damping', t)) / 100, dt: at.dt }, seed, share)
   },
 })

@@ -1,3 +1,4 @@
+import { encodeSwarm } from '../../engine'
 import { choice, number, ref } from '../../shot'
 import { defineForce, say, word } from '../define'
 import { falloffOf, falloffParam } from './placed'
@@ -57,7 +58,8 @@ export const swarm = defineForce({
     const id = p.text('system')
     const system = id === null ? -1 : site.system(id)
     if (system === null) return
-    w.swarm(
+    encodeSwarm(
+      w,
       {
         system,
         reach: p.number('reach', t),

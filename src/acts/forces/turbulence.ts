@@ -1,3 +1,4 @@
+import { encodeTurbulence } from '../../engine'
 import { choice, number } from '../../shot'
 import { defineForce, say, word } from '../define'
 import type { Reader } from '../reader'
@@ -79,7 +80,8 @@ export const turbulence = defineForce({
   sentence: (p) =>
     say`Turbulence ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} up to ${'strength'}, eddies of ${'eddy'}, ${word(pace(p), 'renewal')}.`,
   encode(w, p, at, seed, share) {
-    w.turbulence(
+    encodeTurbulence(
+      w,
       {
         carry: p.choice('mode', at.t0) === 'carry',
         strength: p.number('strength', at.t0),

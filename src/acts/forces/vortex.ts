@@ -1,3 +1,4 @@
+import { encodeVortex } from '../../engine'
 import { choice, number } from '../../shot'
 import { defineForce, say, word } from '../define'
 import { axisParam, directionIn, falloffOf, falloffParam, placeIn, placeParams, reachOf, reachParam } from './placed'
@@ -68,7 +69,8 @@ export const vortex = defineForce({
     say`Vortex ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} around at ${'around'}, pulls in at ${'pull'}, lifts at ${'lift'}, reach ${'reach'}.`,
   encode(w, p, at, seed, share, site) {
     const t = at.t0
-    w.vortex(
+    encodeVortex(
+      w,
       {
         centre: placeIn(p, t, site),
         axis: directionIn(p.vector('axis', t), site.from(p.text('object'), t)),

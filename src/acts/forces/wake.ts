@@ -1,3 +1,4 @@
+import { encodeEndLimits, encodeLimitWake, encodeTurbulence, encodeWake } from '../../engine'
 import { number, ref } from '../../shot'
 import { defineForce, say } from '../define'
 import { falloffOf, falloffParam } from './placed'
@@ -92,11 +93,16 @@ export const wake = defineForce({
     })
     if (!made) return
     const o = { places: made.places, radius: made.radius, falloff: falloffOf(p, t), responseS: p.number('response', t) }
-    w.wake(o, seed, share)
+    encodeWake(w, o, seed, share)
     const eddies = (made.fastest * p.number('eddies', t)) / 100
     if (!(eddies > 0)) return
-    w.limitWake(o)
-    w.turbulence({ carry: true, strength: eddies, eddy: p.number('size', t), octaves: 3, phase: t, responseS: o.responseS }, seed, share)
-    w.unlimited()
+    encodeLimitWake(w, o)
+    encodeTurbulence(
+      w,
+      { carry: true, strength: eddies, eddy: p.number('size', t), octaves: 3, phase: t, responseS: o.responseS },
+      seed,
+      share,
+    )
+    encodeEndLimits(w)
   },
 })

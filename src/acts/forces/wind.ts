@@ -1,3 +1,4 @@
+import { encodeWind } from '../../engine'
 import { number, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
 import { directionIn } from './placed'
@@ -79,7 +80,8 @@ export const wind = defineForce({
     const direction = directionIn(p.vector('direction', t), site.from(null, t))
     const speed = p.number('speed', t)
     const way = p.integral('speed', t)
-    w.wind(
+    encodeWind(
+      w,
       {
         direction,
         speed,

@@ -1,3 +1,4 @@
+import { encodeLimitRange } from '../../engine'
 import { choice, number } from '../../shot'
 import { defineLimit, say, word } from '../define'
 import { ONLY, sideParam } from './common'
@@ -55,7 +56,7 @@ export const limitAge = defineLimit({
   encode(w, p, at) {
     const k = p.choice('of') === 'life' ? 0.01 : 1
     const to = p.optional('to', at.t0)
-    w.limitRange({
+    encodeLimitRange(w, {
       of: p.choice('of') as 'age' | 'life',
       from: p.number('from', at.t0) * k,
       to: to === null ? Number.POSITIVE_INFINITY : to * k,

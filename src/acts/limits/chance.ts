@@ -1,3 +1,4 @@
+import { encodeLimitChance } from '../../engine'
 import { number } from '../../shot'
 import { defineLimit, say, word } from '../define'
 import { ONLY, sideParam } from './common'
@@ -13,6 +14,6 @@ export const limitChance = defineLimit({
   },
   sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} on ${'part'} of the particles.`,
   encode(w, p, at, seed) {
-    w.limitChance(p.number('part', at.t0) / 100, p.choice('side') === 'outside', seed)
+    encodeLimitChance(w, p.number('part', at.t0) / 100, p.choice('side') === 'outside', seed)
   },
 })

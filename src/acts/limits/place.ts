@@ -1,4 +1,4 @@
-import { invert, multiply, type Matrix } from '../../engine'
+import { encodeLimitNear, encodeLimitShape, invert, type Matrix, multiply } from '../../engine'
 import { choice, number, ref, vector } from '../../shot'
 import { defineLimit, say, word } from '../define'
 import { falloffOf, falloffParam } from '../forces/placed'
@@ -52,7 +52,7 @@ export const limitPlace = defineLimit({
     const [x, y, z] = p.vector('place', t)
     const moved = into && multiply(Float64Array.from([1, 0, 0, -x, 0, 1, 0, -y, 0, 0, 1, -z]), into)
     const size = p.vector('size', t)
-    w.limitShape({
+    encodeLimitShape(w, {
       shape: p.choice('shape', t) as 'ball',
       half: [size[0] / 2, size[1] / 2, size[2] / 2],
       soft: p.number('soft', t),
@@ -105,11 +105,11 @@ export const limitObject = defineLimit({
       const m = site.from(id, t)
       // How deep one can be inside: half of its size, at the largest scale.
       const scale = Math.sqrt(Math.max(...[0, 1, 2].map((a) => m[a] * m[a] + m[4 + a] * m[4 + a] + m[8 + a] * m[8 + a])))
-      w.limitNear({
+      encodeLimitNear(w, {
         object: site.index(id),
         beyond: p.number('beyond', t),
         soft: p.number('soft', t),
-        look: size * scale,
+        depth: size * scale,
         falloff: falloffOf(p, t),
         bias: p.number('bias', t) / 100,
         outside: p.choice('side') === 'outside',
@@ -127,7 +127,7 @@ export const limitObject = defineLimit({
     ]
     const ball = p.choice('shape', t) === 'ball'
     const moved = into && multiply(Float64Array.from([1, 0, 0, -mid[0], 0, 1, 0, -mid[1], 0, 0, 1, -mid[2]]), into)
-    w.limitShape({
+    encodeLimitShape(w, {
       shape: ball ? 'ball' : 'box',
       half: ball ? [Math.max(...half), 0, 0] : half,
       soft: p.number('soft', t),

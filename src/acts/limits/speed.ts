@@ -1,3 +1,4 @@
+import { encodeLimitRange } from '../../engine'
 import { number } from '../../shot'
 import { defineLimit, say, word } from '../define'
 import { ONLY, sideParam } from './common'
@@ -33,7 +34,7 @@ export const limitSpeed = defineLimit({
   },
   sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} on particles from ${'from'} to ${'to'}.`,
   encode(w, p, at) {
-    w.limitRange({
+    encodeLimitRange(w, {
       of: 'speed',
       from: p.number('from', at.t0),
       to: p.optional('to', at.t0) ?? Number.POSITIVE_INFINITY,

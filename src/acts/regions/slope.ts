@@ -1,5 +1,5 @@
-import { number, vector } from '../../shot'
 import { cosDeg } from '../../engine'
+import { number, vector } from '../../shot'
 import { defineRegion, say, word } from '../define'
 import { HOW, howParams, inShot, spaceParam } from './common'
 

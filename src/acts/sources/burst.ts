@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { throwParams, thrown } from './throw'
+import { thrown, throwParams } from './throw'
 
 function* moments(p: Reader, t0: number, t1: number): Generator<number> {
   const at = p.number('at')

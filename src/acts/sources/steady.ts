@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { throwParams, thrown } from './throw'
+import { thrown, throwParams } from './throw'
 
 /** A guard against the last bit: a birth due exactly at a boundary is born once, whichever way the product rounded. */
 const EPSILON = 1e-9

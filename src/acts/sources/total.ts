@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { throwParams, thrown } from './throw'
+import { thrown, throwParams } from './throw'
 
 const EPSILON = 1e-9
 /** How many of them are born by t; each stands in the middle of its share of the window. */

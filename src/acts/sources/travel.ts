@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { throwParams, thrown } from './throw'
+import { thrown, throwParams } from './throw'
 
 const EPSILON = 1e-6
 /** Seconds of the window that lie in [t0, t1). */

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
-import { checkShot } from '..'
 import type { Shot } from '../../shot'
+import { checkShot } from '..'
 
 /** The demo shot as it is in the repository, checked. */
 export function demoShot(): Shot {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { nodeKernels } from '../../hosts/node/kernels'
-import { buildBvh, hash3, Heap, isClosed, type Mesh, planeMesh, runningAreas, Surface, unit } from '..'
+import { buildBvh, Heap, hash3, isClosed, type Mesh, planeMesh, runningAreas, Surface, unit } from '..'
 import { boxMesh, sphereMesh } from '../testing/meshes'
 
 type Builder = 'kernel' | 'TypeScript'

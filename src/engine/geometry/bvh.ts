@@ -1,4 +1,4 @@
-import { LEAF_BYTES, NODE_BYTES } from '../layout'
+import { LEAF_BYTES, NODE_BYTES } from '../memory'
 import type { Mesh } from './mesh'
 
 /** A 4-wide bounding volume hierarchy in the byte layout of kernels/cast.ts. */

@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { nodeKernels } from '../../hosts/node/kernels'
+import { evenSphere, Heap, hash3, type KernelHost, type Mesh, Surface, torus, unit } from '..'
 import { boxMesh } from '../testing/meshes'
-import { evenSphere, hash3, Heap, type KernelHost, type Mesh, Surface, torus, unit } from '..'
 
 type V = [number, number, number]
 let host: KernelHost

@@ -1,4 +1,4 @@
-import type { Matrix } from '../matrix'
+import type { Matrix } from '../math'
 import type { Mesh, MeshPart } from './mesh'
 
 /** A mesh with other triangles, and how places of the old vertices become places of the new ones. */

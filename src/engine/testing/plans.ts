@@ -2,6 +2,7 @@ import { nodeKernels } from '../../hosts/node/kernels'
 import {
   type BirthParams,
   type ContactPlan,
+  encodeGravity,
   type ForcePlan,
   type Frame,
   identity,
@@ -10,6 +11,8 @@ import {
   type PlanObject,
   type PlanSystem,
   type PointColumn,
+  type PointsPart,
+  partsOf,
   pointColumn,
   World,
 } from '..'
@@ -69,12 +72,12 @@ export const plan = (systems: PlanSystem[], objects: PlanObject[] = [], o: Parti
   systems,
   ...o,
 })
-export const gravity = (g = -9.81): ForcePlan => ({ id: 'gravity', encode: (w) => w.gravity([0, g, 0]) })
-export const bounce = (keep: number, friction = 0, colliders = [0]): ContactPlan => ({
+export const gravity = (g = -9.81): ForcePlan => ({ id: 'gravity', encode: (w) => encodeGravity(w, [0, g, 0]) })
+export const bounce = (restitution: number, friction = 0, colliders = [0]): ContactPlan => ({
   id: 'bounce',
   seed: 5,
   colliders,
-  params: () => ({ keep, keepVary: 0, friction, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }),
+  params: () => ({ restitution, restitutionVary: 0, friction, frictionVary: 0, mode: 'bounce', letGo: 0, passes: 0 }),
 })
 
 /** Runs a plan in a World of its own and gives all memory back. */
@@ -92,4 +95,6 @@ export const framesOn = (w: World, n: number): Frame => {
   for (let i = 0; i < n; i++) w.step()
   return w.capture()
 }
-export const column = (f: Frame, name: PointColumn, part = 0): Float32Array => pointColumn(f.parts[part], name) as Float32Array
+/** The particles of a system of a frame, by its place among them. */
+export const points = (f: Frame, i = 0): PointsPart => partsOf(f.parts, 'points')[i]
+export const column = (f: Frame, name: PointColumn, part = 0): Float32Array => pointColumn(points(f, part), name) as Float32Array

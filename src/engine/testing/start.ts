@@ -1,4 +1,4 @@
-import { type Plan, type PlanObject, type PlanSystem, type World, hash3, unit } from '..'
+import { hash3, type Plan, type PlanObject, type PlanSystem, particleStateOf, unit, type World } from '..'
 import { column, plan, system, withWorld } from './plans'
 
 export type V = [number, number, number]
@@ -18,7 +18,7 @@ export async function runFrom<T>(
       w.step()
       const s = w.save()
       const n = start.length
-      const f = new Float32Array(s.systems.system.words.buffer)
+      const f = new Float32Array(particleStateOf(s, 'system').words.buffer)
       start.forEach(({ p: at, v }, i) => {
         for (let a = 0; a < 3; a++) {
           f[a * n + i] = at[a]

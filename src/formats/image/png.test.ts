@@ -1,5 +1,5 @@
-import fc from 'fast-check'
 import { inflateSync } from 'node:zlib'
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { writePng } from './png'
 

@@ -1,5 +1,5 @@
-import fc from 'fast-check'
 import { readFileSync } from 'node:fs'
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { boundsOf, isClosed, triangleCount } from '../../engine'
 import { formatProblemText, readMesh, readObj } from '..'

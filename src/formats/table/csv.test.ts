@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { drawOf } from '../../acts'
+import { drawOf, drawsOf } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
-import { framesOn, gravity, plan, system, withWorld } from '../../engine/testing/plans'
 import { pointColumn } from '../../engine'
+import { framesOn, gravity, plan, points, system, withWorld } from '../../engine/testing/plans'
 import { CSV_COLUMNS, pointsCsv } from '..'
 
 describe('particles as a table', () => {
@@ -12,8 +12,8 @@ describe('particles as a table', () => {
     await withWorld(
       plan([system({ burst: 40, life: () => [1, 0.5], birth: { speed: 3, spreadTurns: 0.5 }, forces: [gravity()] })]),
       (w) => {
-        const part = framesOn(w, 20).parts[0]
-        const lines = pointsCsv(part, draw).trimEnd().split('\n')
+        const part = points(framesOn(w, 20))
+        const lines = pointsCsv(part, [draw]).trimEnd().split('\n')
         expect(lines[0]).toBe('id,age,life,px,py,pz,vx,vy,vz,size,r,g,b,a,phase')
         expect(lines.length).toBe(part.count + 1)
         const rows = lines.slice(1).map((l) => l.split(',').map(Number))
@@ -32,7 +32,7 @@ describe('particles as a table', () => {
   it('is its head alone when nobody lives', async () => {
     const shot = demoShot()
     await withWorld(plan([system({ births: [] })]), (w) => {
-      expect(pointsCsv(framesOn(w, 1).parts[0], drawOf(shot, shot.systems[0], 0))).toBe(`${CSV_COLUMNS.join(',')}\n`)
+      expect(pointsCsv(points(framesOn(w, 1)), drawsOf(shot, shot.systems[0], 0))).toBe(`${CSV_COLUMNS.join(',')}\n`)
     })
   })
 })

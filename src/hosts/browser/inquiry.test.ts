@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { compile, systemMatrices } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
-import { apply, frameMark, type Frame, type KernelHost, pointColumn, Run } from '../../engine'
+import { apply, type Frame, frameMark, type KernelHost, pointColumn, Run } from '../../engine'
+import { points } from '../../engine/testing/plans'
 import { actsOf, type Shot, timeOf } from '../../shot'
 import { axesOf, project, shotPose } from '../../stage/camera'
 import { WORLD_BYTES } from '../instantiate'
@@ -33,16 +34,16 @@ describe('what the page may ask', () => {
   it('the series of all frames, and how values are spread: every living particle is in one bar', () => {
     const s = ask({ what: 'series' })
     expect(s.frames.map((f) => f.frame)).toEqual(Array.from({ length: 41 }, (_, i) => i))
-    expect(s.frames[30].stats.sparks.alive).toBe(frameAt(30).parts[0].count)
+    expect(s.frames[30].stats.sparks.alive).toBe(points(frameAt(30)).count)
     expect(s.historyBytes).toBeGreaterThan(1000)
     const d = ask({ what: 'spread', system: 'sparks', frame: 30 })
     expect(d.alive).toBeGreaterThan(100)
     for (const h of [d.speed, d.age, d.size]) expect(h.counts.reduce((a, b) => a + b, 0)).toBe(d.alive)
-    expect(d.age.to).toBe(Math.max(...(pointColumn(frameAt(30).parts[0], 'age') as Float32Array)))
+    expect(d.age.to).toBe(Math.max(...(pointColumn(points(frameAt(30)), 'age') as Float32Array)))
     expect(answerTo({ what: 'spread', system: 'sparks', frame: 99 }, run, shot, MESHES)).toBeNull()
   })
   it('the particle under a place of the picture, its way through all frames, and when and why it ends', () => {
-    const part = frameAt(20).parts[0]
+    const part = points(frameAt(20))
     const i = Math.floor(part.count / 2)
     const pose = shotPose(shot, timeOf(shot, 20))
     const aspect = shot.size.width / shot.size.height
@@ -90,7 +91,7 @@ describe('what the page may ask', () => {
   })
   it('what each act does to a particle adds up to what its velocity does', () => {
     // Somebody who flies free from frame 20 to 21.
-    const one = frameAt(20).parts[0]
+    const one = points(frameAt(20))
     const acts = actsOf(shot.systems[0]).map((a) => a.id)
     const ids = pointColumn(one, 'id')
     let free = 0

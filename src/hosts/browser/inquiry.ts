@@ -1,6 +1,19 @@
-import { actOf, drawOf, particleLook, systemMatrices } from '../../acts'
-import { apply, forcesOn, type Frame, hashOf, type Mesh, type PointsPart, pointColumn, probe, type Run, timesOf } from '../../engine'
-import { type ActDoc, type Shot, sampleNumber, type SystemDoc, timeOf, valueOf, type Vec3 } from '../../shot'
+import { actOf, drawOf, drawsOf, particleLook, systemMatrices } from '../../acts'
+import {
+  apply,
+  type Frame,
+  forcesOn,
+  hashOf,
+  indexOfSorted,
+  type Mesh,
+  partOf,
+  partsOf,
+  pointColumn,
+  probe,
+  type Run,
+  timesOf,
+} from '../../engine'
+import { type ActDoc, actsIn, type Shot, type SystemDoc, sampleNumber, timeOf, type Vec3, valueOf } from '../../shot'
 import type { Answer, Field, Histogram, Particle, Picked, Question, Series, Spread, Times } from './questions'
 
 const BINS = 40
@@ -29,7 +42,7 @@ function series(run: Run, shot: Shot): Series {
     const e = run.history.get(f)
     if (e) frames.push({ frame: f, ready: e.ready, ms: e.frame.ms, stats: e.frame.stats })
   }
-  return { frames, historyBytes: run.history.bytes, worldBytes: run.world.heap.usedBytes, substeps: shot.substeps }
+  return { frames, historyBytes: run.history.bytes, worldBytes: run.world.usedBytes, substeps: shot.substeps }
 }
 function histogram(values: Float32Array): Histogram {
   let from = Number.POSITIVE_INFINITY,
@@ -43,23 +56,24 @@ function histogram(values: Float32Array): Histogram {
   for (const v of values) counts[to > from ? Math.min(BINS - 1, Math.floor(((v - from) / (to - from)) * BINS)) : 0]++
   return { from, to, counts }
 }
-const partOf = (frame: Frame | undefined, system: string): PointsPart | undefined => frame?.parts.find((p) => p.element === system)
+const pointsOf = (frame: Frame | undefined, system: string) => partOf(frame?.parts, 'points', system)
 
 function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spread | null {
-  const part = partOf(run.history.get(q.frame)?.frame, q.system)
+  const part = pointsOf(run.history.get(q.frame)?.frame, q.system)
   const system = shot.systems.find((s) => s.id === q.system)
   if (!part || !system) return null
   const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((c) => pointColumn(part, c))
   const age = pointColumn(part, 'age') as Float32Array,
     life = pointColumn(part, 'life'),
     seed = pointColumn(part, 'seed')
-  const draw = drawOf(shot, system, timeOf(shot, q.frame))
+  const draws = drawsOf(shot, system, timeOf(shot, q.frame))
+  const phase = pointColumn(part, 'phase')
   return {
     frame: q.frame,
     alive: part.count,
     speed: histogram(Float32Array.from(vx, (v, i) => Math.sqrt(v * v + vy[i] * vy[i] + vz[i] * vz[i]))),
     age: histogram(age),
-    size: histogram(Float32Array.from(age, (a, i) => particleLook(draw, a, life[i], seed[i]).size)),
+    size: histogram(Float32Array.from(age, (a, i) => particleLook(draws[phase[i]], a, life[i], seed[i]).size)),
   }
 }
 function times(frame: number, run: Run, shot: Shot): Times | null {
@@ -67,7 +81,7 @@ function times(frame: number, run: Run, shot: Shot): Times | null {
   const systems = run.explore(frame, (world) =>
     shot.systems.map((s) => ({
       system: s.id,
-      acts: (world.examine(s.id, (r, at, objects) => timesOf(r, at, objects, () => performance.now())) ?? []).map((a) => ({
+      acts: (world.examine(s.id, (r, at) => timesOf(r, at, () => performance.now())) ?? []).map((a) => ({
         id: a.id,
         ms: a.ms * shot.substeps,
       })),
@@ -83,11 +97,11 @@ function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, mesh
   const k = q.eye.lens / 18
   let best = q.within,
     found: Picked | null = null
-  for (const part of frame.parts) {
+  for (const part of partsOf(frame.parts, 'points')) {
     const system = shot.systems.find((s) => s.id === part.element)
     if (!system || !q.systems.includes(system.id)) continue
     const [px, py, pz, ids] = (['px', 'py', 'pz', 'id'] as const).map((c) => pointColumn(part, c))
-    for (const m of systemMatrices(shot, system, t, meshes, frame.poses)) {
+    for (const m of systemMatrices(shot, system, t, meshes, frame.parts)) {
       for (let i = 0; i < part.count; i++) {
         const w = apply(m, px[i], py[i], pz[i])
         const d: Vec3 = [w[0] - place[0], w[1] - place[1], w[2] - place[2]]
@@ -103,18 +117,6 @@ function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, mesh
   }
   return found
 }
-/** Where a particle is among a part's; ids only grow. −1 when it does not live. */
-function placeOf(part: PointsPart, id: number): number {
-  const ids = pointColumn(part, 'id')
-  let low = 0,
-    high = ids.length
-  while (low < high) {
-    const mid = (low + high) >> 1
-    if (ids[mid] < id) low = mid + 1
-    else high = mid
-  }
-  return ids[low] === id ? low : -1
-}
 function particle(
   q: { system: string; id: number; frame: number },
   run: Run,
@@ -128,16 +130,16 @@ function particle(
   let last: { frame: number; age: number; life: number } | null = null
   let gone: number | null = null
   for (let f = shot.range.first; f <= shot.range.last; f++) {
-    const part = partOf(run.history.get(f)?.frame, q.system)
+    const part = pointsOf(run.history.get(f)?.frame, q.system)
     if (!part) continue
-    const i = placeOf(part, q.id)
+    const i = indexOfSorted(pointColumn(part, 'id'), q.id)
     if (i < 0) {
       if (last && gone === null) gone = f
       continue
     }
     const at = (c: Parameters<typeof pointColumn>[1]) => pointColumn(part, c)[i]
     const t = timeOf(shot, f)
-    const m = systemMatrices(shot, system, t, meshes, run.history.get(f)?.frame.poses)[0]
+    const m = systemMatrices(shot, system, t, meshes, run.history.get(f)?.frame.parts)[0]
     const velocity: Vec3 = [at('vx'), at('vy'), at('vz')]
     path.push({
       frame: f,
@@ -151,7 +153,7 @@ function particle(
         velocity,
         age: at('age'),
         life: at('life'),
-        size: particleLook(drawOf(shot, system, t), at('age'), at('life'), at('seed')).size,
+        size: particleLook(drawOf(shot, system, t, at('phase')), at('age'), at('life'), at('seed')).size,
         hits: 0,
         mass: sampleNumber(valueOf(system.mass), t),
       }
@@ -163,16 +165,16 @@ function particle(
       world.examine(q.system, (r) => {
         const i = r.indexOf(q.id)
         if (i < 0) return null
-        const touched = r.word('touched', i)
+        const touched = r.value('touched', i)
         return {
-          hits: r.word('hits', i),
+          hits: r.value('hits', i),
           forces: forcesOn(r, i).map((x) => ({ act: x.id, a: x.a })),
           touched: touched
             ? {
                 hash: touched,
-                age: r.word('touchedAge', i),
-                speed: r.word('touchSpeed', i),
-                place: [r.word('tx', i), r.word('ty', i), r.word('tz', i)] as Vec3,
+                age: r.value('touchedAge', i),
+                speed: r.value('touchSpeed', i),
+                place: [r.value('tx', i), r.value('ty', i), r.value('tz', i)] as Vec3,
               }
             : null,
         }
@@ -197,14 +199,14 @@ function why(system: SystemDoc, last: { frame: number; age: number; life: number
   const dt = (gone - last.frame) * (shot.rate.den / shot.rate.num)
   if (!system.endless && last.life - last.age <= dt * 1.001 * Math.max(1, sampleNumber(system.pace, timeOf(shot, last.frame)) / 100))
     return 'its life was over'
-  const acts = [...system.whole.contact, ...system.phases[0].contact].filter((a) => !a.muted)
+  const acts = actsIn(system, 'contact').filter((a) => !a.muted)
   const name = (a: ActDoc) => actOf(a.kind).title.toLowerCase()
   const deadly = acts.filter((a) => a.kind === 'die')
   const endings = acts.filter((a) => actOf(a.kind).sort === 'ending')
   if (deadly.length && !endings.length) return 'it met a collider that it dies on'
   if (deadly.length) return `it met a collider that it dies on, or ended by ${endings.map(name).join(' or ')}`
   if (endings.length) return `ended by ${endings.map(name).join(' or ')}`
-  return 'its numbers went beyond all bounds'
+  return 'its numbers became non-finite'
 }
 function field(q: Extract<Question, { what: 'field' }>, run: Run): Field | null {
   return run.explore(q.frame, (world) =>

@@ -1,5 +1,5 @@
-import type { Vec3 } from '../../shot'
 import type { SystemStats } from '../../engine'
+import type { Vec3 } from '../../shot'
 
 /** Where a picture is taken from: axes (unit), lens in millimetres on a sensor 36 mm wide. */
 export interface Eye {

@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs'
 import { afterEach, describe, expect, it } from 'vitest'
-import { demoShot } from '../../acts/testing/shots'
-import { frameMark, type KernelHost, World } from '../../engine'
 import { compile } from '../../acts'
+import { demoShot } from '../../acts/testing/shots'
+import { type Frame, frameMark, type KernelHost, World } from '../../engine'
+import { points } from '../../engine/testing/plans'
 import type { Shot } from '../../shot'
 import { nodeKernels } from '../node/kernels'
 import { loadShot } from '../node/shot'
@@ -91,7 +92,7 @@ describe('the simulation beside the page', () => {
     expect([last?.frame.frame, last?.ready, last?.sketch]).toEqual([30, true, false])
     expect(frameMark(last?.frame as never)).toBe(await exact(shot, 30))
     const shown = t.toPage.findLast((m) => m.type === 'shown')
-    expect(shown?.stats.sparks.alive).toBe(last?.frame.parts[0].count)
+    expect(shown?.stats.sparks.alive).toBe(points(last?.frame as Frame).count)
     const ages = shown?.ages.sparks ?? new Float32Array(0)
     expect(ages.length).toBeGreaterThan(10)
     expect(ages.length).toBeLessThanOrEqual(600)

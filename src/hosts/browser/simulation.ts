@@ -1,11 +1,13 @@
 import { builtKey, type Compiled, compile, filesOf, touchedFrom, warmFrames } from '../../acts'
 import {
   boundsOf,
+  copyPart,
   type Frame,
   isClosed,
   type KernelHost,
   type Mesh,
   type Plan,
+  partsOf,
   pointColumn,
   Run,
   Stopped,
@@ -208,13 +210,14 @@ export class Simulation {
       return
     }
     this.shown = { ...entry }
-    const copy: Frame = { ...entry.frame, parts: entry.frame.parts.map((p) => ({ ...p, data: p.data.slice(0) })) }
+    const copies = entry.frame.parts.map(copyPart)
+    const copy: Frame = { ...entry.frame, parts: copies.map((c) => c.part) }
     this.toStage(
       { type: 'frame', frame: copy, ready: entry.ready, sketch: entry.sketch, serial: ++this.serial },
-      copy.parts.map((p) => p.data),
+      copies.flatMap((c) => c.buffers),
     )
     const ages: Record<string, Float32Array> = {}
-    for (const p of entry.frame.parts) {
+    for (const p of partsOf(entry.frame.parts, 'points')) {
       const age = pointColumn(p, 'age'),
         life = pointColumn(p, 'life')
       const every = Math.max(1, Math.ceil(p.count / SPECKS))
@@ -250,7 +253,7 @@ export class Simulation {
     this.lastStatus = now
     const { first, last } = this.shot.range
     const missing = run.missing()
-    const notices = this.frameOf(last)?.frame.notices ?? run.world.capture().notices
+    const notices = this.frameOf(last)?.frame.notices ?? run.world.notices
     const status: SimStatus = {
       beads: run.history.beads(first, last),
       first,
@@ -258,7 +261,7 @@ export class Simulation {
       warm: this.warming(),
       frameMs: this.frameMs,
       historyBytes: run.history.bytes,
-      worldBytes: run.world.heap.usedBytes,
+      worldBytes: run.world.usedBytes,
       threads: this.threads,
       notices,
       problems: [

@@ -1,15 +1,10 @@
-import { type Frame, type KernelHost, type Plan, type Snapshot, World } from '../../engine'
+import { type Frame, type KernelHost, MemoryRefused, type Plan, type Snapshot, World } from '../../engine'
 import { WORLD_BYTES } from '../instantiate'
 
 /** Frames of a sketch that are kept: two seconds at 24 frames/s. */
 const KEPT = 48
 /** Catching up for longer than this is bridged by a sketch. */
 export const SKETCH_FROM_MS = 3000
-
-/** Whether a state can go on under a plan: it needs the same systems. Every other change only changes what happens next. */
-export function canGoOn(state: Snapshot, plan: Plan): boolean {
-  return plan.systems.length === Object.keys(state.systems).length && plan.systems.every((s) => state.systems[s.id] !== undefined)
-}
 
 /**
  * What the View shows while a long run catches up: the present state carried on with the changed shot, "from here on". It runs in
@@ -25,14 +20,18 @@ export class Sketch {
 
   /** Null when the state cannot go on under the plan, or there is no room for a second World. */
   static begin(host: KernelHost, plan: Plan, base: Snapshot): Sketch | null {
-    if (!canGoOn(base, plan)) return null
+    let world: World | null = null
     try {
-      const sketch = new Sketch(new World(host, plan, WORLD_BYTES), base)
-      sketch.world.restore(base)
-      return sketch
-    } catch {
-      return null
+      world = new World(host, plan, WORLD_BYTES)
+      if (world.canRestore(base)) {
+        world.restore(base)
+        return new Sketch(world, base)
+      }
+    } catch (error) {
+      if (!(error instanceof MemoryRefused)) throw error
     }
+    world?.dispose()
+    return null
   }
   /**
    * Another change while it runs: goes on from where it is when `playing`, else again from its beginning, so that a drag compares like with
@@ -40,8 +39,8 @@ export class Sketch {
    */
   change(plan: Plan, playing: boolean): boolean {
     const from = playing ? this.world.save() : this.base
-    if (!canGoOn(from, plan)) return false
     this.world.load(plan)
+    if (!this.world.canRestore(from)) return false
     this.world.restore(from)
     this.base = from
     this.frames.clear()

@@ -6,7 +6,7 @@ import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
 import { benchNeighbours } from './benchNeighbours'
 import { chase, drag, flockOf, gravity, stay, turbulence, volume, vortex, wind } from './benchPlan'
 import { benchSurface } from './benchSurface'
-import { bumpySphere, cloud, type BenchWorld, inCube, openWorld } from './benchWorld'
+import { type BenchWorld, bumpySphere, cloud, inCube, openWorld } from './benchWorld'
 
 interface Kernel {
   name: string
@@ -63,7 +63,7 @@ const KERNELS: Kernel[] = [
         floor: true,
         start: inCube,
         extraColumns: MEET_COLUMNS,
-        meet: { radius: 0.009, radiusVary: 0, keep: 0.2, friction: 0.3, rounds: 6 },
+        meet: { radius: 0.009, radiusVary: 0, restitution: 0.2, friction: 0.3, rounds: 6 },
       }),
   },
   {

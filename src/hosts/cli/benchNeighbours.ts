@@ -1,4 +1,4 @@
-import { Block, Columns, Heap, Neighbourhood, SCRATCH_BYTES } from '../../engine'
+import { Block, Columns, Heap, Neighbourhood, SCRATCH } from '../../engine'
 import { WORLD_BYTES } from '../instantiate'
 import { nodeKernels } from '../node/kernels'
 import { thirty } from './benchPlan'
@@ -8,7 +8,7 @@ import { type BenchWorld, inCube, xorshift } from './benchWorld'
 export async function benchNeighbours(count: number, threads: number): Promise<BenchWorld> {
   const host = await nodeKernels({ threads })
   const heap = new Heap(host.memory, WORLD_BYTES)
-  const near = new Neighbourhood(heap, host, heap.take(SCRATCH_BYTES * threads))
+  const near = new Neighbourhood('bench', { heap, host, scratch: heap.take(SCRATCH.bytes * threads) })
   const columns = new Columns(heap, [])
   columns.reserve(count)
   columns.count = count
@@ -20,8 +20,8 @@ export async function benchNeighbours(count: number, threads: number): Promise<B
   return {
     reset: () => {},
     step: () => {
-      near.begin()
-      near.pass({ kind: 'counting', system: -1, radius: r, words: [r * r], columns: 1, at: 0 }, columns, columns, 'own', true, out)
+      near.prepare()
+      near.pass({ kind: 'counting', system: -1, radius: r, words: [r * r], columns: 1, at: 0 }, columns, columns, 'own', out)
     },
     dispose: () => host.team.dispose(),
   }

@@ -1,28 +1,52 @@
-import { type ForcePlan, identity, OpWriter } from '../../engine'
+import {
+  encodeCarry,
+  encodeChase,
+  encodeDrag,
+  encodeFlock,
+  encodeGravity,
+  encodeStay,
+  encodeTurbulence,
+  encodeVortex,
+  encodeWind,
+  type ForcePlan,
+  identity,
+  OpWriter,
+} from '../../engine'
 
 // The same numbers as in the native references.
-export const gravity: ForcePlan = { id: 'gravity', encode: (w) => w.gravity([0, -9.81, 0]) }
+export const gravity: ForcePlan = { id: 'gravity', encode: (w) => encodeGravity(w, [0, -9.81, 0]) }
 /** exp(−0.5 dt) as a halving time. */
-export const drag: ForcePlan = { id: 'drag', encode: (w) => w.drag(0.6931471805599453 / 0.5) }
+export const drag: ForcePlan = { id: 'drag', encode: (w) => encodeDrag(w, 0.6931471805599453 / 0.5) }
 export const turbulence: ForcePlan = {
   id: 'turbulence',
-  encode: (w, at) => w.turbulence({ carry: false, strength: 1, eddy: 1, octaves: 3, phase: at.t0, responseS: 0.1 }, 17),
+  encode: (w, at) => encodeTurbulence(w, { carry: false, strength: 1, eddy: 1, octaves: 3, phase: at.t0, responseS: 0.1 }, 17),
 }
-/** The same eddies in a velocity volume of 32 cells, made anew in every step, over the places where the particles are. */
+/** The same eddies in a velocity volume of 32 cells, flow anew in every step, over the places where the particles are. */
 export const volume: ForcePlan = {
   id: 'volume',
   encode: (w, at) => {
-    const made = new OpWriter()
-    turbulence.encode(made, at)
+    const flow = new OpWriter()
+    turbulence.encode(flow, at)
     const [into, out] = [identity(), identity()]
     for (const a of [3, 7, 11]) [into[a], out[a]] = [-5, 5]
-    w.carry({ made, half: [5.5, 5.5, 5.5], cell: 11 / 32, soft: 0.1, pushes: true, responseS: 1, most: [1e12, 1e12, 1e12], into, out })
+    encodeCarry(w, {
+      flow,
+      half: [5.5, 5.5, 5.5],
+      cell: 11 / 32,
+      soft: 0.1,
+      pushes: true,
+      responseS: 1,
+      max: [1e12, 1e12, 1e12],
+      into,
+      out,
+    })
   },
 }
 export const wind: ForcePlan = {
   id: 'wind',
   encode: (w, at) =>
-    w.wind(
+    encodeWind(
+      w,
       {
         direction: [1, 0, 0],
         speed: 3,
@@ -40,7 +64,7 @@ export const wind: ForcePlan = {
 export const vortex: ForcePlan = {
   id: 'vortex',
   encode: (w) =>
-    w.vortex({
+    encodeVortex(w, {
       centre: [5, 0, 5],
       axis: [0, 1, 0],
       reach: 8,
@@ -57,15 +81,17 @@ export const vortex: ForcePlan = {
 export const thirty = (count: number): number => Math.cbrt((30 * 3) / (4 * Math.PI * count))
 export const flockOf = (count: number): ForcePlan => ({
   id: 'flock',
-  encode: (w, at) => w.flock({ radius: thirty(count), room: thirty(count) / 2, cosView: -2, apart: 1, align: 2, together: 1, dt: at.dt }),
+  encode: (w, at) =>
+    encodeFlock(w, { radius: thirty(count), room: thirty(count) / 2, cosView: -2, apart: 1, align: 2, together: 1, dt: at.dt }),
 })
 export const chase: ForcePlan = {
   id: 'chase',
   encode: (w, at) =>
-    w.chase(
+    encodeChase(
+      w,
       { object: 0, pick: 'nearest' },
-      { speed: 2, arrive: 0.4, responseS: 0.05, most: 60, reach: Number.POSITIVE_INFINITY, dt: at.dt },
+      { speed: 2, arrive: 0.4, responseS: 0.05, maxAcceleration: 60, reach: Number.POSITIVE_INFINITY, dt: at.dt },
       3,
     ),
 }
-export const stay: ForcePlan = { id: 'stay', encode: (w, at) => w.stay({ object: 0, spring: 400, rub: 20, dt: at.dt }) }
+export const stay: ForcePlan = { id: 'stay', encode: (w, at) => encodeStay(w, { object: 0, spring: 400, friction: 20, dt: at.dt }) }

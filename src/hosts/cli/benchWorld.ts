@@ -1,4 +1,14 @@
-import { compose, type ForcePlan, identity, type MeetParams, type Mesh, type Plan, type PlanSystem, World } from '../../engine'
+import {
+  compose,
+  type ForcePlan,
+  identity,
+  type MeetParams,
+  type Mesh,
+  type Plan,
+  type PlanSystem,
+  particleStateOf,
+  World,
+} from '../../engine'
 import { WORLD_BYTES } from '../instantiate'
 import { nodeKernels } from '../node/kernels'
 
@@ -106,7 +116,15 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
                   id: 'bounce',
                   seed: 3,
                   colliders: [0],
-                  params: () => ({ keep: 0.4, keepVary: 0, friction: 0.3, frictionVary: 0, way: 'bounce', letGo: 0, passes: 0 }),
+                  params: () => ({
+                    restitution: 0.4,
+                    restitutionVary: 0,
+                    friction: 0.3,
+                    frictionVary: 0,
+                    mode: 'bounce',
+                    letGo: 0,
+                    passes: 0,
+                  }),
                 },
               ]
             : [],
@@ -116,7 +134,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
   const world = new World(host, plan, WORLD_BYTES)
   world.step() // everybody is born
   const begin = world.save()
-  const words = begin.systems.bench.words
+  const words = particleStateOf(begin, 'bench').words
   const f = new Float32Array(words.buffer)
   const n = o.count
   const random = xorshift()
@@ -132,7 +150,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
     // Twenty steps first, so that contacts are under way as they are in the reference.
     world.restore(begin)
     for (let k = 0; k < 20; k++) world.step()
-    begin.systems.bench = world.save().systems.bench
+    begin.states.bench = world.save().states.bench
   }
   return {
     reset: () => world.restore(begin),

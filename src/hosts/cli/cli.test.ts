@@ -3,9 +3,9 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { change, demoDocument } from '../../acts/testing/shots'
 // @ts-expect-error: a plain script without types
 import { build } from '../../../scripts/prepare.mjs'
+import { change, demoDocument } from '../../acts/testing/shots'
 import { parseSize } from './render'
 import { parseFrames } from './simulate'
 

@@ -43,6 +43,7 @@ program
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--out <dir>', 'folder for files')
   .option('--format <name>', 'csv')
+  .option('--marks', 'with a mark of all numbers of each frame, to compare runs by')
   .action(simulate)
 program
   .command('render')

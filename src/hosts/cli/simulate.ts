@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { compile, drawOf, systemMatrices } from '../../acts'
-import { World } from '../../engine'
+import { compile, drawsOf, systemMatrices } from '../../acts'
+import { frameMark, partsOf, World } from '../../engine'
 import { pointsCsv } from '../../formats'
 import { timeOf } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
@@ -14,6 +14,7 @@ export interface SimulateOptions {
   assets?: string
   out?: string
   format?: string
+  marks?: boolean
 }
 export function parseFrames(text: string | undefined, first: number, last: number): [number, number] {
   if (text === undefined) return [first, last]
@@ -52,14 +53,16 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
         if (!seen.has(key)) process.stderr.write(`frame ${n.frame}: ${n.message}\n`)
         seen.add(key)
       }
-      process.stdout.write(`${JSON.stringify({ frame: f, ms: Math.round(ms * 1000) / 1000, systems: frame.stats })}\n`)
+      process.stdout.write(
+        `${JSON.stringify({ frame: f, ms: Math.round(ms * 1000) / 1000, ...(o.marks ? { mark: frameMark(frame) } : {}), systems: frame.stats })}\n`,
+      )
       if (!o.out) continue
-      for (const part of frame.parts) {
+      for (const part of partsOf(frame.parts, 'points')) {
         const system = shot.systems.find((s) => s.id === part.element)
         if (system)
           writeFileSync(
             join(o.out, `${part.element}.${String(f).padStart(4, '0')}.csv`),
-            pointsCsv(part, drawOf(shot, system, timeOf(shot, f)), systemMatrices(shot, system, timeOf(shot, f), meshes, frame.poses)),
+            pointsCsv(part, drawsOf(shot, system, timeOf(shot, f)), systemMatrices(shot, system, timeOf(shot, f), meshes, frame.parts)),
           )
       }
     }

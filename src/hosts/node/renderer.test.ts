@@ -1,9 +1,9 @@
 import { inflateSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { Shot } from '../../shot'
 // @ts-expect-error: a plain script without types
 import { build } from '../../../scripts/prepare.mjs'
 import { act } from '../../acts/testing/quiet'
+import type { Shot } from '../../shot'
 import { FrameRenderer } from './renderer'
 import { loadShot } from './shot'
 

@@ -4,10 +4,10 @@ import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type Browser, chromium, type Page } from 'playwright-core'
-import { type Frame, type Mesh, Run } from '../../engine'
 import { compile } from '../../acts'
-import { pack } from '../../formats/pack'
+import { type Frame, type Mesh, Run } from '../../engine'
 import { writePng } from '../../formats/image/png'
+import { pack } from '../../formats/pack'
 import type { Shot } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
 import { nodeKernels } from './kernels'
@@ -80,19 +80,7 @@ export class FrameRenderer {
         const m = [...meshes.values()][Number(path[1])]
         if (m) return send(res, 'application/octet-stream', pack(m))
       }
-      if (path[0] === 'frame' && frame) {
-        if (path[2] === 'head')
-          return send(
-            res,
-            'application/json',
-            JSON.stringify({
-              parts: frame.parts.map((p) => ({ element: p.element, count: p.count, turned: p.turned })),
-              poses: frame.poses,
-            }),
-          )
-        const part = frame.parts.find((p) => p.element === path[3])
-        if (part) return send(res, 'application/octet-stream', new Uint8Array(part.data))
-      }
+      if (path[0] === 'frame' && frame) return send(res, 'application/octet-stream', pack(frame))
       if (path[0] === 'pixels' && req.method === 'POST') {
         const chunks: Buffer[] = []
         for await (const c of req) chunks.push(c as Buffer)

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { mkdirSync, openSync, renameSync, writeSync, fsyncSync, closeSync, existsSync } from 'node:fs'
+import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, renameSync, writeSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { join } from 'node:path'
 import { FrameRenderer } from '../../hosts/node/renderer'

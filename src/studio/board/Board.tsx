@@ -4,20 +4,20 @@ import { type PointerEvent, useRef } from 'react'
 import {
   type CameraDoc,
   type ControlDoc,
-  findElement,
   type ForceDoc,
+  findElement,
   type LayerDoc,
   type LightDoc,
   type ObjectDoc,
   type SystemDoc,
 } from '../../shot'
-import { setStudio, studio, type Tab, useShot, useStudio, shotNow } from '../store'
-import { cx, IconButton } from '../ui'
-import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard } from './boards'
-import { ObjectBoard } from './ObjectBoard'
 import { ChartsTab } from '../charts/ChartsTab'
 import { KeysTab } from '../keys/KeysTab'
 import { ParticleTab } from '../particle/ParticleTab'
+import { setStudio, shotNow, studio, type Tab, useShot, useStudio } from '../store'
+import { cx, IconButton } from '../ui'
+import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard } from './boards'
+import { ObjectBoard } from './ObjectBoard'
 import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded } from './place'
 import { RendersTab } from './RendersTab'
 import { SystemBoard } from './SystemBoard'

@@ -1,6 +1,7 @@
 'use client'
 import { memo, useMemo } from 'react'
-import { BODY_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, isLine, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
+import { BODY_PARAMS, isLine, MATERIAL_PARAMS, OBJECT_PARAMS, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
+import type { AssetFacts } from '../../hosts/browser/messages'
 import {
   type BodyDoc,
   defaultsOf,
@@ -8,21 +9,20 @@ import {
   isKeyed,
   type ObjectDoc,
   type Params,
+  type Shot,
   sampleColour,
   sampleNumber,
   sampleVec3,
-  type Shot,
   type TextShapeDoc,
   toHex,
   type Vec3,
 } from '../../shot'
 import { setParent } from '../commands'
 import { meshFacts } from '../facts'
-import type { AssetFacts } from '../../hosts/browser/messages'
 import { bindsOf } from '../fields/bind'
 import { SwitchField } from '../fields/FieldRow'
-import { PointsField } from '../fields/PointsField'
 import { ParamRow } from '../fields/ParamRow'
+import { PointsField } from '../fields/PointsField'
 import { edit, useShot, useStudio } from '../store'
 import { Select } from '../ui'
 import { show } from '../units'
@@ -31,8 +31,8 @@ import { ParamCard } from './ParamCard'
 import { Portrait } from './Portrait'
 import { RegionsColumn } from './Regions'
 import { Copies, Reshape } from './Reshape'
-import { Taken } from './Taken'
 import { sameObject } from './same'
+import { Taken } from './Taken'
 import { rec, useT } from './time'
 
 const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')

@@ -1,9 +1,9 @@
 'use client'
 import { ChevronDown } from 'lucide-react'
 import type { ReactNode } from 'react'
+import type { Params, Shot } from '../../shot'
 import { type Bind, bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
-import type { Params, Shot } from '../../shot'
 import { setStudio, useStudio } from '../store'
 import { OpenCard } from './Card'
 

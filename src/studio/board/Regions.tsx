@@ -2,7 +2,7 @@
 import { Brush, Eye, EyeOff, Trash2 } from 'lucide-react'
 import { memo, useState } from 'react'
 import { actOf } from '../../acts'
-import { type ObjectDoc, type RegionDoc, newId, type Shot } from '../../shot'
+import { newId, type ObjectDoc, type RegionDoc, type Shot } from '../../shot'
 import { newAct } from '../create'
 import { NumberField } from '../fields/NumberField'
 import { edit, setStudio, studio, useShot, useStudio } from '../store'

@@ -1,5 +1,5 @@
 'use client'
-import { CAMERA_PARAMS, actOf, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, readers } from '../../acts'
+import { actOf, CAMERA_PARAMS, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, readers } from '../../acts'
 import {
   type CameraDoc,
   type ControlDoc,
@@ -14,8 +14,8 @@ import {
 } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { SwitchField } from '../fields/FieldRow'
-import { NumberField } from '../fields/NumberField'
 import { useFps } from '../fields/fps'
+import { NumberField } from '../fields/NumberField'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, select, useShot } from '../store'
 import { show } from '../units'

@@ -6,9 +6,9 @@ import { type ElementDoc, findElement, type Group, MARKS, type ObjectDoc } from 
 import { copyElement } from '../clipboard'
 import { makeSource, muteElement, putIntoFolder, removeElement, setParent, toggleSolo } from '../commands'
 import { duplicateElement } from '../duplicate'
+import { splitLetters } from '../letters'
 import { edit, shotNow, useStudio } from '../store'
 import { cx, menuContent, menuItem } from '../ui'
-import { splitLetters } from '../letters'
 import { frameSelection } from '../view/frame'
 import { MARK_COLOURS } from './marks'
 

@@ -7,6 +7,7 @@ import { ColourField, SwitchField } from '../fields/FieldRow'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
 import { select, setPlayhead, shotNow, studio, toast, useShot, useStudio } from '../store'
+import { RULER_LEFT } from '../time/TimeBar'
 import { cx, Drop, IconButton, Select } from '../ui'
 import { show } from '../units'
 import { Graph, rangeOf } from './Graph'
@@ -24,7 +25,6 @@ import {
   writeKeys,
   writeLoop,
 } from './tracks'
-import { RULER_LEFT } from '../time/TimeBar'
 
 /** Width of the column beside the graph: the graph's frames stand under those of the ruler. */
 const COLUMN_PX = 188

@@ -3,22 +3,22 @@ import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, u
 import { drawOf, SYSTEM_PARAMS } from '../../acts'
 import {
   type LookDoc,
-  sampleCurve,
-  sampleRamp,
-  type SystemDoc,
-  sampleNumber,
   type Shot,
+  type SystemDoc,
+  sampleCurve,
+  sampleNumber,
+  sampleRamp,
   timeOf,
   toHex,
   type Vec3,
   valueOf,
   varyOf,
 } from '../../shot'
+import { newLook } from '../create'
 import { bindsOf, numberNow, writeNow, writeVary } from '../fields/bind'
-import { NumberField } from '../fields/NumberField'
 import { ColourField } from '../fields/FieldRow'
 import { useFps } from '../fields/fps'
-import { newLook } from '../create'
+import { NumberField } from '../fields/NumberField'
 import { edit, shotNow, useShot, useStudio } from '../store'
 import { Button, cx } from '../ui'
 import { show, showWithUnit } from '../units'

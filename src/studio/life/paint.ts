@@ -1,5 +1,5 @@
+import { type Draw, LOOK_SAMPLES, lookTable } from '../../acts'
 import { PLAIN_2D } from '../canvas'
-import { type Draw, lookTable, LOOK_SAMPLES } from '../../acts'
 
 const film = (x: number) => Math.min(1, Math.max(0, (x * (2.51 * x + 0.03)) / (x * (2.43 * x + 0.59) + 0.14)))
 const encode = (v: number) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055)

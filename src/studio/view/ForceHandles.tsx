@@ -7,7 +7,7 @@ import { axesOf, cross, dot, unit } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot } from '../store'
 import { show } from '../units'
-import { along, metresFor, MoveHandle, onScreen, type Screen } from './MoveHandle'
+import { along, MoveHandle, metresFor, onScreen, type Screen } from './MoveHandle'
 import { onPlane } from './plane'
 
 const ARROW_PX = 84

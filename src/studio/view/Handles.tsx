@@ -4,13 +4,13 @@ import { actOf, parentsOf, worldMatrix } from '../../acts'
 import { apply, invert, type Matrix } from '../../engine'
 import {
   type CameraDoc,
-  findElement,
   type ForceDoc,
+  findElement,
   keyedNumber,
   type LightDoc,
   type ObjectDoc,
-  sampleVec3,
   type SystemDoc,
+  sampleVec3,
   timeOf,
   type Vec3,
   withValue,

@@ -1,8 +1,8 @@
 'use client'
-import { useShot, useStudio } from '../store'
 import { timeOf } from '../../shot'
 import { shotPose } from '../../stage/camera'
 import { useKnown } from '../particle/ParticleTab'
+import { useShot, useStudio } from '../store'
 import { onScreen, type Screen } from './MoveHandle'
 
 export interface Box {

@@ -1,6 +1,6 @@
 'use client'
 import { type PointerEvent, useRef, useState } from 'react'
-import { worldMatrix, readerOf } from '../../acts'
+import { readerOf, worldMatrix } from '../../acts'
 import { apply } from '../../engine'
 import { type ActDoc, type Animated, type SystemDoc, timeOf, type Vec3, withValue } from '../../shot'
 import { axesOf, cross, dot, type Pose, project, rayThrough, unit } from '../../stage/camera'

@@ -1,19 +1,19 @@
 'use client'
 import { Eye } from 'lucide-react'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
-import { importFiles } from '../importing'
 import { axesOf, orbit, pan, zoom } from '../../stage/camera'
+import { importFiles } from '../importing'
 import { drawn, forgetStale, shownFrame, stale, taken, tellStatus, touched } from '../player'
 import { Session, type SessionEvents } from '../session'
 import { select, setStudio, shotNow, studio, toast, useShot, useStudio } from '../store'
 import { IconButton } from '../ui'
-import { poseNow } from './frame'
 import { BrushLayer } from './BrushLayer'
 import { DrawLayer } from './DrawLayer'
-import { Handles } from './Handles'
 import { FieldLayer } from './FieldLayer'
-import { ParticleLayer } from './ParticleLayer'
+import { poseNow } from './frame'
+import { Handles } from './Handles'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
+import { ParticleLayer } from './ParticleLayer'
 
 const PAD = 4
 

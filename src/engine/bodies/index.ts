@@ -1,0 +1,2 @@
+export { thrownObjects } from './kind'
+export { ThrownObject } from './thrownObject'

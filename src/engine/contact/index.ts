@@ -1,0 +1,2 @@
+export { ColliderRecords, type RecordNeeds } from './colliderRecords'
+export { Pairs } from './pairs'

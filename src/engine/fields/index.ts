@@ -1,0 +1,3 @@
+export { Grid } from './grid'
+export { Neighbourhood } from './neighbourhood'
+export { Volumes } from './volumes'

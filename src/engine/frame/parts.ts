@@ -1,0 +1,67 @@
+import { type ColumnName, WORD_COLUMNS } from '../memory'
+
+/** What of a particle a frame keeps, in order; of those with an orientation also their unit quaternions. */
+export const POINT_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const satisfies ColumnName[]
+const ORIENTATION = ['qx', 'qy', 'qz', 'qw'] as const satisfies ColumnName[]
+export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...ORIENTATION] as const
+export type PointColumn = (typeof ALL_POINT_COLUMNS)[number]
+
+/** Particles of one system. `data` holds the columns one behind the other, `count` words each. */
+export interface PointsPart {
+  kind: 'points'
+  element: string
+  count: number
+  /** With orientations. */
+  oriented?: boolean
+  data: ArrayBuffer
+}
+/** Where an object is that the simulation moves: own space to the shot, three rows of four. */
+export interface PlacePart {
+  kind: 'place'
+  element: string
+  matrix: number[]
+}
+/** What a frame is made of: a closed union, so that every reader says what it does with each kind. */
+export type Part = PointsPart | PlacePart
+export type PartOf<K extends Part['kind']> = Extract<Part, { kind: K }>
+
+/** For the default of a switch over kinds of part: a kind that is not handled does not compile. */
+export function unknownPart(part: never): never {
+  throw new Error(`no reader for a part of kind ${(part as Part).kind}`)
+}
+export function partsOf<K extends Part['kind']>(parts: readonly Part[], kind: K): PartOf<K>[] {
+  return parts.filter((p): p is PartOf<K> => p.kind === kind)
+}
+/** The part of an element of one kind, if it has one. */
+export function partOf<K extends Part['kind']>(parts: readonly Part[] | undefined, kind: K, element: string): PartOf<K> | undefined {
+  return parts?.find((p): p is PartOf<K> => p.kind === kind && p.element === element)
+}
+export const columnsOfPart = (part: PointsPart): readonly PointColumn[] => (part.oriented ? ALL_POINT_COLUMNS : POINT_COLUMNS)
+export function pointColumn(part: PointsPart, name: PointColumn): Float32Array | Uint32Array {
+  const at = ALL_POINT_COLUMNS.indexOf(name) * part.count * 4
+  if (at >= part.data.byteLength && part.count) throw new Error(`the particles of ${part.element} have no ${name}`)
+  return WORD_COLUMNS.has(name) ? new Uint32Array(part.data, at, part.count) : new Float32Array(part.data, at, part.count)
+}
+export function partBytes(part: Part): number {
+  switch (part.kind) {
+    case 'points':
+      return part.data.byteLength
+    case 'place':
+      return 160
+    default:
+      return unknownPart(part)
+  }
+}
+/** A copy whose buffers may be handed over to another thread, and these buffers. */
+export function copyPart(part: Part): { part: Part; buffers: ArrayBuffer[] } {
+  switch (part.kind) {
+    case 'points': {
+      const data = part.data.slice(0)
+      return { part: { ...part, data }, buffers: [data] }
+    }
+    case 'place':
+      return { part: { ...part, matrix: [...part.matrix] }, buffers: [] }
+    default:
+      return unknownPart(part)
+  }
+}

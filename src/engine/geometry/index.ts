@@ -1,0 +1,23 @@
+export { type Bvh, buildBvh } from './bvh'
+export { bodiesOf, containsPoint, type ExtrudeOptions, extrude, signedArea } from './extrude'
+export {
+  type Bounds,
+  boundsOf,
+  guideOf,
+  isClosed,
+  type Mesh,
+  type MeshPart,
+  placeIds,
+  planeMesh,
+  runningAreas,
+  triangleCount,
+} from './mesh'
+export { type Motion, type MotionChannel, type MotionNode, type MotionPiece, motionAt } from './motion'
+export { normalsFor, smoothNormals } from './normals'
+export { alongPath, lineThrough, type Point } from './path'
+export { box, cone, disc, evenSphere, line, sphere, torus, tube } from './primitives'
+export { closeHoles, joinMeshes, type Rebuilt, refine, repeat, repeatedPlaces, subdivide, weld } from './rebuild'
+export type { Contour } from './rim'
+export type { RegionAt, SiteBlocks } from './siteLists'
+export { edgeSites, LATTICE_CELLS, latticeSites, vertexSites } from './sites'
+export { type FaceBlocks, Surface } from './surface'

@@ -1,0 +1,43 @@
+export { Arena } from './arena'
+export { Block } from './block'
+export { Columns } from './columns'
+export { MemoryRefused, Stopped } from './errors'
+export { type Allocator, Heap } from './heap'
+export {
+  BIRTH,
+  BIRTH_KIND,
+  COLLIDER,
+  COLUMNS,
+  CONTACT_MODES,
+  CONTROL,
+  CORE_COLUMNS,
+  type ColumnName,
+  DISTANCE,
+  GRID,
+  GRID_COLUMNS,
+  HEAP_START,
+  HOLD_COLUMNS,
+  JOB,
+  JOB_KIND,
+  type JobKind,
+  LEAF_BYTES,
+  MEET_COLUMNS,
+  NODE_BYTES,
+  OP,
+  PAIR,
+  PAIR_COLUMNS,
+  PAIR_LISTED,
+  PAIR_STEP,
+  PASS,
+  PASSES,
+  SCRATCH,
+  STICK_COLUMNS,
+  TOUCH_COLUMNS,
+  TREE,
+  TURN_COLUMNS,
+  VOLUME,
+  WORD_COLUMNS,
+} from './layout'
+export { type Machine, runJob, wasStopped } from './machine'
+export { type Fields, f32, i32, type Layout, layout, u32, type Values, writeRecord } from './record'
+export { helperLoop, type KernelExports, type KernelHost, requestStop, sharedTeam, singleTeam, type Team } from './team'

@@ -1,0 +1,2 @@
+export { type ObjectState, seenFrom } from './objectState'
+export { Scene } from './scene'

@@ -1,0 +1,34 @@
+import { type Fields, type Layout, layout, OP } from '../memory'
+
+/**
+ * One kind of op: what kernels do to particles in a substep, one after another. The declaration makes both sides: the encoder's words here,
+ * and in the kernels the code, the offsets and the call (scripts/kernelTables.mjs).
+ */
+export interface Op<F extends Fields = Fields> {
+  /** As the kernel is called: `vortex` is OP_VORTEX there, and its word `axis` is VORTEX_AXIS. */
+  readonly name: string
+  /** Stored in buffers only, never in files; each has its own. */
+  readonly code: number
+  /** Its own words, from the start of the op. */
+  readonly words: Layout<F>
+  /** The numbers behind its own words, as many as it likes. */
+  readonly tail: boolean
+  /**
+   * `force` changes velocities by its share, `limit` weighs the forces up to the end of the limits; `other` ops are called by the step itself.
+   * Forces: (columns, op, begin, n, shares, dts, scratch). Limits: (columns, op, begin, n, amounts, scratch).
+   */
+  readonly group: 'force' | 'limit' | 'other'
+  /** The file of the kernel that it calls. */
+  readonly kernel: string
+  /** Heavy particles are moved less. */
+  readonly byMass: boolean
+  /** The kernel takes one share for a whole block, and a flag that says so. */
+  readonly uniform: boolean
+  /** May fill velocity volumes. */
+  readonly flows: boolean
+}
+export function defineOp<const F extends Fields>(
+  o: Pick<Op, 'name' | 'code' | 'group' | 'kernel'> & Partial<Pick<Op, 'tail' | 'byMass' | 'uniform' | 'flows'>> & { words: F },
+): Op<F> {
+  return { tail: false, byMass: false, uniform: false, flows: false, ...o, words: layout(o.words, { from: OP.bytes }) }
+}

@@ -1,0 +1,59 @@
+import { addColumnsOp } from './addColumns'
+import { boundsOp } from './bounds'
+import { carryOp } from './carry'
+import { chaseOp } from './chase'
+import { contactOp } from './contact'
+import { crawlOp } from './crawl'
+import type { Op } from './define'
+import { dragOp } from './drag'
+import { endLimitsOp } from './endLimits'
+import { gravityOp } from './gravity'
+import { limitChanceOp } from './limitChance'
+import { limitNearOp } from './limitNear'
+import { limitRangeOp } from './limitRange'
+import { limitShapeOp } from './limitShape'
+import { massOp } from './mass'
+import { minSizeOp } from './minSize'
+import { pathOp } from './path'
+import { pointOp } from './point'
+import { speedClampOp } from './speedClamp'
+import { spinOp } from './spin'
+import { squareDragOp } from './squareDrag'
+import { stayOp } from './stay'
+import { surfaceOp } from './surface'
+import { turbulenceOp } from './turbulence'
+import { vortexOp } from './vortex'
+import { limitWakeOp, wakeFlowOp, wakeOp } from './wake'
+import { windOp } from './wind'
+
+/** Every op there is: the kernels' codes, words and calls are made of this list. */
+export const OPS: readonly Op[] = [
+  gravityOp,
+  dragOp,
+  squareDragOp,
+  turbulenceOp,
+  windOp,
+  wakeOp,
+  wakeFlowOp,
+  carryOp,
+  vortexOp,
+  pointOp,
+  pathOp,
+  speedClampOp,
+  addColumnsOp,
+  chaseOp,
+  stayOp,
+  crawlOp,
+  surfaceOp,
+  spinOp,
+  limitRangeOp,
+  limitShapeOp,
+  limitNearOp,
+  limitChanceOp,
+  limitWakeOp,
+  endLimitsOp,
+  massOp,
+  contactOp,
+  boundsOp,
+  minSizeOp,
+]

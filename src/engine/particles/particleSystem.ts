@@ -1,0 +1,300 @@
+import { ColliderRecords, Pairs } from '../contact'
+import type { Neighbourhood } from '../fields'
+import { ALL_POINT_COLUMNS, type Notice, Notices, noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from '../frame'
+import { identity, indexOfSorted } from '../math'
+import {
+  Arena,
+  Block,
+  COLUMNS,
+  CONTROL,
+  type ColumnName,
+  Columns,
+  JOB,
+  JOB_KIND,
+  type Machine,
+  MemoryRefused,
+  Stopped,
+  wasStopped,
+  writeRecord,
+} from '../memory'
+import { type ObjectState, seenFrom } from '../objects'
+import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops'
+import type { MeetParams, PlanSystem, StepTime } from '../plan'
+import type { Flow, ForceGuard, Solver, SolverState, Substep, Take } from '../solver'
+import { Emitter } from './emitter'
+import { offenderOf } from './examine'
+
+export interface ParticleState extends SolverState {
+  words: Uint32Array
+  /** Number of the next particle, by the id of the birth. */
+  births: Record<string, number>
+  nextId: number
+  stats: SystemStats
+  /** Forces that it goes on without. */
+  off: string[]
+  notices: Notice[]
+}
+const CHUNK = 2048
+
+/** One particle system while it runs. */
+export class ParticleSystem implements Solver {
+  readonly gives: readonly Flow[] = ['points']
+  readonly takes: readonly Take[] = [
+    { flow: 'surfaces', when: 'now' },
+    { flow: 'fields', when: 'now' },
+    { flow: 'points', when: 'before' },
+  ]
+  readonly id: string
+  readonly columns: Columns
+  readonly records: ColliderRecords
+  readonly ops = new OpWriter()
+  stats: SystemStats = noStats()
+  readonly forces: ForceGuard = this.forceGuard()
+  /** Seconds that its time goes on in this substep. */
+  dt = 0
+  /** How many ops there are up to and with each force. */
+  marks: { id: string; ops: number }[] = []
+  /** The objects in its space, in the substep that was prepared. */
+  seen: readonly ObjectState[] = []
+  private readonly arena: Arena
+  private readonly machine: Machine
+  private readonly messages: Notices
+  private readonly emitter: Emitter
+  private readonly job: number
+  private readonly program: Block
+  private readonly map: Block
+  private outs: Block[] = []
+  private pairs: Pairs | null = null
+  /** Ids of forces that threw particles to non-finite places: they act no more. */
+  private off = new Set<string>()
+  private offenders: string[] = []
+
+  /** `what`: what of it is lost when it becomes non-finite, and what happens then, for notices. */
+  constructor(
+    machine: Machine,
+    readonly plan: PlanSystem,
+    private readonly near: Neighbourhood,
+    private readonly lossOf: (count: number) => string = (count) =>
+      `${count.toLocaleString('en-US')} particles of ${plan.name} became non-finite and were removed`,
+  ) {
+    this.id = plan.id
+    this.arena = new Arena(machine.heap)
+    this.machine = { ...machine, heap: this.arena }
+    this.messages = new Notices(plan.id)
+    this.columns = new Columns(this.arena, plan.extraColumns)
+    this.job = this.arena.take(JOB.bytes)
+    this.program = new Block(this.arena)
+    this.map = new Block(this.arena)
+    this.records = new ColliderRecords(this.machine)
+    this.emitter = new Emitter(this.machine, plan, this.columns, this.messages)
+  }
+  get count(): number {
+    return this.columns.count
+  }
+  get notices(): readonly Notice[] {
+    return this.messages.all
+  }
+  beginFrame(): void {
+    this.stats = noStats()
+  }
+  private timeScaleAt(t: number): number {
+    return Math.max(0, this.plan.timeScale?.(t) ?? 1)
+  }
+  /** The objects as it sees them: from its own space, when it has one. */
+  private objectsAt({ at, objects }: Substep): readonly ObjectState[] {
+    const { space } = this.plan
+    return space ? seenFrom(objects, space(at.t0, identity()), space(at.t1, identity())) : objects
+  }
+  spawn(substep: Substep): void {
+    this.seen = this.objectsAt(substep)
+    this.stats.born += this.emitter.spawn(substep, this.seen, this.timeScaleAt(substep.at.t0))
+  }
+  /** The ops of the substep, with records of objects and looks at neighbours: whatever reads more than one particle. */
+  prepare(substep: Substep): void {
+    const { at, frame, points, examining } = substep
+    const { ops } = this
+    if (examining) this.seen = this.objectsAt(substep)
+    ops.clear()
+    this.records.begin()
+    this.dt = Math.fround(at.dt * this.timeScaleAt(at.t0))
+    this.marks = []
+    if (!(this.count || examining) || !(this.dt > 0)) return
+    const mass = this.plan.mass?.(at.t0)
+    if (mass) encodeMass(ops, mass[0], mass[1], this.plan.seed)
+    const own = { ...at, dt: this.dt }
+    for (const force of this.plan.forces) {
+      if (this.off.has(force.id)) continue
+      force.encode(ops, own)
+      this.marks.push({ id: force.id, ops: ops.count })
+    }
+    for (const s of ops.surfaces) {
+      const record = this.records.target(this.seen[s.object], needsOf(s))
+      ops.patch(s.at, record)
+      if (!record && !s.optional) ops.drop(s.at)
+    }
+    this.fillVolumes(frame)
+    ops.passes.forEach((p, k) => {
+      const asked = p.system < 0 ? { id: this.id, columns: this.columns } : points[p.system]
+      if (!asked) return ops.drop(p.at)
+      if (k === this.outs.length) this.outs.push(new Block(this.arena))
+      const { stride, crowded } = this.near.pass(p, this.columns, asked.columns, asked.id, this.outs[k])
+      ops.patch(p.at, this.outs[k].at)
+      ops.patch(p.at + 1, stride)
+      if (crowded) this.reportCrowd(frame, crowded, 'within the radius they look at')
+    })
+    if (wasStopped(this.arena)) throw new Stopped()
+  }
+  private fillVolumes(frame: number): void {
+    for (const request of this.ops.volumes) {
+      try {
+        this.ops.patch(request.at, this.near.volume(request))
+      } catch (error) {
+        if (!(error instanceof MemoryRefused)) throw error
+        this.ops.drop(request.at)
+        const message = `a velocity volume that reaches ${this.plan.name}: ${error.message}; nothing flows in it: give it fewer cells`
+        this.messages.add('memory', frame, message)
+      }
+    }
+  }
+  private reportCrowd(frame: number, count: number, where: string): void {
+    this.messages.add(
+      'crowd',
+      frame,
+      `${count.toLocaleString('en-US')} particles of ${this.plan.name} have far too many others ${where}; not all of them count: make the radius smaller, or let them start farther apart`,
+    )
+  }
+  /** Forces, velocity, contact, position, deaths of all particles. */
+  step({ at, frame }: Substep): void {
+    if (this.count === 0 || !(this.dt > 0)) return
+    const meet = this.plan.meet?.params(at.t0)
+    const met = this.encodeContacts(at, meet)
+    for (const e of this.plan.endings ?? []) e.encode(this.ops, at)
+    this.arm(this.ops.words, this.ops.count, 0, this.count, this.columns.table)
+    this.runJob(this.count > CHUNK)
+    if (wasStopped(this.arena)) throw new Stopped()
+    const done = this.arena.view()
+    const died = done.getUint32(this.job + JOB.died, true)
+    const lost = done.getUint32(this.job + JOB.lost, true)
+    this.stats.contacts += done.getUint32(this.job + JOB.contacts, true)
+    this.stats.died += died
+    if (died) this.compact(died)
+    for (const { id, count } of this.records.contactCounts())
+      if (count) this.stats.with = { ...this.stats.with, [id]: (this.stats.with[id] ?? 0) + count }
+    if (meet && this.plan.meet) {
+      this.pairs ??= new Pairs(this.machine)
+      const { blows, crowded } = this.pairs.meet(this.columns, meet, this.plan.meet.seed, this.dt, this.ops.weight, met)
+      this.stats.contacts += blows
+      if (crowded) this.reportCrowd(frame, crowded, 'at one place, and come apart only slowly')
+    }
+    if (lost) this.handleLoss(frame, lost)
+  }
+  private encodeContacts(at: StepTime, meet: MeetParams | undefined): { at: number; count: number } {
+    const radius = meet ? meet.radius + meet.radiusVary : (this.plan.ball?.(at.t0) ?? 0)
+    const first = this.records.collect(this.plan.contacts, at.t0, this.seen, radius)
+    const count = this.records.colliders.length
+    if (count) encodeContact(this.ops, first, count, meet ? meet.radius : radius, meet?.radiusVary, this.plan.meet?.seed)
+    return { at: first, count }
+  }
+  private handleLoss(frame: number, count: number): void {
+    const offender = offenderOf(this)
+    if (offender) {
+      this.off.add(offender.id)
+      this.offenders.push(offender.id)
+    }
+    const advice = offender
+      ? `${offender.name} pushes far too hard and is switched off from here on: make it weaker`
+      : 'look for a force or a speed that is far too strong'
+    this.messages.add('lost', frame, `${this.lossOf(count)}; ${advice}`)
+  }
+  private forceGuard(): ForceGuard {
+    return {
+      takeOffenders: () => this.offenders.splice(0),
+      switchOff: (forces, frame) => {
+        for (const id of forces) {
+          this.off.add(id)
+          const name = this.plan.forces.find((f) => f.id === id)?.name ?? id
+          const message = `${name} made ${this.plan.name} non-finite; it pushes far too hard, and is switched off from frame ${frame} on: make it weaker`
+          this.messages.add('lost', frame, message)
+        }
+      },
+    }
+  }
+  /** A step job over particles `from` up to `count` of a table of columns. */
+  arm(words: Uint32Array, ops: number, from: number, count: number, table: number): void {
+    const program = this.program.reserve(words.byteLength)
+    if (words.length) this.arena.u32(program, words.length).set(words)
+    new Uint8Array(this.arena.memory.buffer, this.job, JOB.bytes).fill(0)
+    writeRecord(this.arena.view(), this.job, JOB, {
+      ...{ kind: JOB_KIND.step, next: from, count, chunk: CHUNK, stop: CONTROL.stop, scratch: this.machine.scratch },
+      ...{ ops: program, opCount: ops, columns: table, dt: this.dt, endless: this.plan.endless ? 1 : 0 },
+    })
+  }
+  runJob(all: boolean): void {
+    if (all) this.machine.host.team.run(this.job)
+    else this.machine.host.exports.work(this.job, 0)
+  }
+  /** Columns of the same kinds, for probes; to be disposed of. */
+  otherColumns(): Columns {
+    return new Columns(this.arena, this.plan.extraColumns)
+  }
+  /** Where a particle stands in the columns, or −1. Ids only grow. */
+  indexOf(id: number): number {
+    return indexOfSorted(this.columns.words('id'), id)
+  }
+  /** One number of a particle as it is now. */
+  value(name: ColumnName, i: number): number {
+    return this.columns.value(name, i)
+  }
+  private compact(died: number): void {
+    const { columns } = this
+    const count = columns.count
+    if (died === count) {
+      columns.count = 0
+      return
+    }
+    const map = this.map.reserve(columns.capacity * 4)
+    const live = this.machine.host.exports.survivors(columns.pointer('dead'), count, map)
+    writeRecord(this.arena.view(), this.job, JOB, { kind: JOB_KIND.gather, next: 0, count: COLUMNS.length, live, map })
+    this.runJob(live > 8192)
+    columns.count = live
+  }
+  capture(): PointsPart[] {
+    const n = this.count
+    const oriented = this.columns.has('qx')
+    const names = oriented ? ALL_POINT_COLUMNS : POINT_COLUMNS
+    const data = new ArrayBuffer(n * 4 * names.length)
+    names.forEach((name, i) => new Uint32Array(data, i * n * 4, n).set(this.columns.words(name)))
+    return [{ kind: 'points', element: this.id, count: n, ...(oriented ? { oriented } : {}), data }]
+  }
+  save(): ParticleState {
+    const words = this.columns.save()
+    const { nextId } = this.emitter
+    const stats = { ...this.stats, alive: this.count }
+    return { bytes: words.byteLength, words, births: this.emitter.save(), nextId, stats, off: [...this.off], notices: [...this.notices] }
+  }
+  restore(s: ParticleState): void {
+    this.columns.restore(s.words)
+    this.emitter.restore(s.births, s.nextId)
+    this.stats = { ...s.stats }
+    this.off = new Set(s.off)
+    this.messages.restore(s.notices)
+  }
+  get bytes(): number {
+    return this.arena.usedBytes
+  }
+  dispose(): void {
+    this.arena.dispose()
+    this.pairs = null
+    this.outs = []
+  }
+}
+/** The state of one system in a snapshot. */
+export function particleStateOf(snapshot: { states: Record<string, SolverState> }, system: string): ParticleState {
+  const state = snapshot.states[system]
+  if (!state || !('words' in state)) throw new Error(`the snapshot has no particles of ${system}`)
+  return state as ParticleState
+}
+/** What of an object's surface an op needs. */
+function needsOf({ pick }: SurfaceRequest): { surface: boolean; picks: boolean; sites: boolean } {
+  return { surface: pick !== 'middle', picks: pick === 'kept', sites: pick === 'inTurn' }
+}

@@ -1,0 +1,15 @@
+export {
+  type BirthBatch,
+  type BirthParams,
+  type BirthPlan,
+  type ContactParams,
+  type ContactPlan,
+  type ForcePlan,
+  type MeetParams,
+  type Plan,
+  type PlanBody,
+  type PlanObject,
+  type PlanSystem,
+  Poses,
+  type StepTime,
+} from './plan'

@@ -1,0 +1,180 @@
+import type { Mesh } from '../geometry'
+import type { Matrix } from '../math'
+import type { CONTACT_MODES, ColumnName } from '../memory'
+import type { OpWriter } from '../ops'
+
+/** A shot made ready to run: ids resolved, values as functions of time (seconds from the first frame). */
+export interface Plan {
+  rate: { num: number; den: number }
+  first: number
+  last: number
+  /** The frame before `first` at which the run begins, with nothing alive; without a warm start the first itself. */
+  start?: number
+  substeps: number
+  objects: PlanObject[]
+  systems: PlanSystem[]
+  /** Objects that the simulation moves, and where the run has them: its objects' matrices read it. */
+  bodies?: PlanBody[]
+  poses?: Poses
+}
+/** Where thrown objects are: the World that runs says it. */
+export class Poses {
+  source: ((id: string, t: number) => Matrix | null) | null = null
+  at(id: string, t: number): Matrix | null {
+    return this.source?.(id, t) ?? null
+  }
+}
+/** An object that is let go at a moment (s) and moves like a particle from there on. */
+export interface PlanBody {
+  /** Its place among the objects. */
+  object: number
+  at: number
+  /** The middle of its shape in its own space, m: where its particle is. */
+  middle: readonly [number, number, number]
+  /** m/s, radians a second, and the share of its own motion that it keeps. */
+  velocity: readonly [number, number, number]
+  spin: readonly [number, number, number]
+  inherit: number
+  /**
+   * Coefficients of friction and of rolling, and the share of the speed into a collider that comes back; its contacts have no friction of
+   * their own.
+   */
+  contact(t: number): { friction: number; rolling: number; restitution: number }
+  /** Its forces and contacts, without births; under the object's id. */
+  system: PlanSystem
+}
+export interface PlanObject {
+  id: string
+  mesh: Mesh | null
+  /** A half space below the object's own y = 0 instead of its triangles. */
+  endless: boolean
+  matrix(t: number, out: Matrix): Matrix
+  /**
+   * Where its vertices are at t, in its own space, when it changes shape: as many and in the order of the mesh's. The same array for the
+   * same places. Null: as the mesh has them.
+   */
+  shape?: ((t: number) => Float32Array) | null
+  /** Amounts, 0 to 1, of each vertex at t, by the id of the region; the same array for the same amounts. */
+  regions?: ReadonlyMap<string, (t: number) => Float32Array>
+  /** Which sides of it particles meet, where its mesh does not say it by being closed. */
+  sides?: 'front' | 'both'
+  /** Met by a grid of distances with so many cells along its longest side, instead of by its faces. */
+  cells?: number
+  /** Metres that its surface is met before itself. */
+  thickness?(t: number): number
+}
+export interface PlanSystem {
+  id: string
+  name: string
+  seed: number
+  limit: number
+  /** seconds: value and ± at time t */
+  life(t: number): readonly [number, number]
+  /** The space it simulates in: own space to the shot at t. Without: the shot. */
+  space?: (t: number, out: Matrix) => Matrix
+  /** Lives do not end with their length; it only says how the look goes on. */
+  endless?: boolean
+  /** kg and its ±; without: 1 kg. */
+  mass?(t: number): readonly [number, number]
+  /** How fast time goes in it; without: as fast as the shot's. */
+  timeScale?(t: number): number
+  births: BirthPlan[]
+  forces: ForcePlan[]
+  contacts: ContactPlan[]
+  /** Its particles have a radius and meet each other. */
+  meet?: { seed: number; params(t: number): MeetParams }
+  /** Its particles meet colliders as balls of this radius, m, but not each other. */
+  ball?(t: number): number
+  /** What ends lives, after contact. */
+  endings?: ForcePlan[]
+  extraColumns: ColumnName[]
+}
+export interface BirthBatch {
+  count: number
+  /** Seconds from the start of the substep to the first birth, and between births. */
+  at: number
+  spacing: number
+}
+export interface BirthState {
+  /** Births handed out so far: the number of the next particle of this act. */
+  number: number
+}
+export interface BirthParams {
+  /** index in Plan.objects, or -1: the world's origin */
+  source: number
+  /** Named part of the source's mesh; '' is all of it. */
+  part: string
+  /** Id of a region of the source: births on its faces, edges and corner points follow the amounts; '' is all of it. */
+  region?: string
+  /** Of the particles of another system: the part of them, 0 to 1, that gives births. */
+  share?: number
+  /** index in Plan.systems: births start from its particles instead, or -1 */
+  system?: number
+  /**
+   * Where on the source: evenly by area, at its place alone, on its corner points, evenly along its edges, evenly inside, or on the
+   * points of a lattice inside, one after another.
+   */
+  on: 'faces' | 'point' | 'vertices' | 'edges' | 'inside' | 'lattice'
+  /** metres between the points of a lattice, in the source's own space */
+  lattice?: number
+  /** m/s away from the place of the source, along the surface in any direction, and in any direction at all; each with its ± */
+  outward?: number
+  outwardVary?: number
+  slide?: number
+  slideVary?: number
+  anyway?: number
+  anywayVary?: number
+  along: 'normal' | 'direction'
+  direction: readonly [number, number, number]
+  /** Half angle in turns. */
+  spreadTurns: number
+  speed: number
+  speedVary: number
+  /** Share of the source's own velocity that a newborn gets. */
+  inherit: number
+}
+export interface BirthPlan {
+  id: string
+  seed: number
+  /** Batches due in [t0, t1). The World moves the number on. */
+  due(t0: number, t1: number): BirthBatch[]
+  params(t: number): BirthParams
+}
+export interface StepTime {
+  t0: number
+  t1: number
+  dt: number
+}
+export interface ForcePlan {
+  id: string
+  /** As the artist knows it. */
+  name?: string
+  encode(w: OpWriter, at: StepTime): void
+}
+export interface ContactParams {
+  mode: (typeof CONTACT_MODES)[number]
+  restitution: number
+  restitutionVary: number
+  friction: number
+  frictionVary: number
+  /** m/s²: what pulls harder frees what sticks. */
+  letGo: number
+  /** Share of the particles that the collider lets pass, 0 to 1. */
+  passes: number
+}
+export interface MeetParams {
+  /** metres */
+  radius: number
+  radiusVary: number
+  restitution: number
+  friction: number
+  /** How often places are corrected in a substep. */
+  rounds: number
+}
+export interface ContactPlan {
+  id: string
+  seed: number
+  /** indices in Plan.objects */
+  colliders: number[]
+  params(t: number): ContactParams
+}

@@ -1,0 +1,3 @@
+export type { SolverKind } from './kind'
+export { ranksOf } from './ranks'
+export type { Flow, ForceGuard, PointSource, Solver, SolverState, Substep, Take } from './solver'

@@ -1,0 +1,2 @@
+export { History } from './history'
+export { Run, type RunOptions } from './run'

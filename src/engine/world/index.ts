@@ -1,0 +1,1 @@
+export { type ForceOf, type Snapshot, snapshotBytes, World } from './world'

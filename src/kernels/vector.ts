@@ -1,0 +1,14 @@
+// Vectors of four particles at once.
+
+// @ts-ignore: decorator
+@inline export function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(ax, bx), f32x4.mul(ay, by)), f32x4.mul(az, bz))
+}
+/** A row of a 3x4 matrix times a place. */
+// @ts-ignore: decorator
+@inline export function row4(m: usize, x: v128, y: v128, z: v128): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.add(f32x4.mul(v128.load32_splat(m), x), f32x4.mul(v128.load32_splat(m, 4), y)), f32x4.mul(v128.load32_splat(m, 8), z)),
+    v128.load32_splat(m, 12),
+  )
+}

@@ -1,0 +1,37 @@
+import type * as THREE from 'three'
+import type { Meshes } from '../acts'
+import type { Frame, Part } from '../engine'
+import type { Shot } from '../shot'
+
+/** A picture as it is being drawn: opaque objects are in it already, with their depth. */
+export interface DrawContext {
+  renderer: THREE.WebGLRenderer
+  camera: THREE.PerspectiveCamera
+  shot: Shot
+  frame: Frame
+  meshes: Meshes
+  /** Seconds from the first frame. */
+  t: number
+  width: number
+  height: number
+  /** Part of the particles that is drawn, 0 to 1. */
+  share: number
+  /** What is nearer to the lens than this fades, m. */
+  near: number
+  /** The first light in the camera's space, and 1 for a place or 0 for a direction. */
+  light: THREE.Vector4
+  /** Linear, with premultiplied alpha; its depth buffer holds the opaque objects. */
+  target: THREE.WebGLRenderTarget
+  /** The depth of the opaque objects, to be sampled while drawing into another target. */
+  depth: THREE.DepthTexture
+  /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture. */
+  layer(): THREE.WebGLRenderTarget
+  /** Puts that layer over the picture. */
+  compose(mode: 'add' | 'normal'): void
+}
+/** Draws one part of frames, over all of them; each element has its own. */
+export interface Drawer<P extends Part = Part> {
+  load(part: P): void
+  draw(context: DrawContext): void
+  dispose(): void
+}

@@ -1,0 +1,67 @@
+import * as THREE from 'three'
+
+/** Sizes of picture that are kept: the View goes to and fro between a preview and the sharp picture, and making targets costs more than drawing. */
+const KEPT_SIZES = 3
+interface Made {
+  target: THREE.WebGLRenderTarget
+  /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
+  smooth: THREE.WebGLRenderTarget | null
+}
+const withDepth = (width: number, height: number, options: THREE.RenderTargetOptions) =>
+  new THREE.WebGLRenderTarget(width, height, {
+    type: THREE.HalfFloatType,
+    depthTexture: new THREE.DepthTexture(width, height, THREE.UnsignedIntType),
+    ...options,
+  })
+const drop = (t: THREE.WebGLRenderTarget | null) => {
+  t?.depthTexture?.dispose()
+  t?.dispose()
+}
+
+/** The render targets of a stage. */
+export class Targets {
+  private made = new Map<string, Made>()
+  private layers: THREE.WebGLRenderTarget | null = null
+
+  /** `samples`: per pixel at the edges of objects; 0 draws them straight into the picture. */
+  of(width: number, height: number, samples: number): Made {
+    const key = `${width}x${height}x${samples}`
+    let made = this.made.get(key)
+    this.made.delete(key)
+    const smooth = { samples, magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter } as const
+    made ??= {
+      target: withDepth(width, height, { magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter }),
+      smooth: samples > 0 ? withDepth(width, height, smooth) : null,
+    }
+    this.made.set(key, made)
+    for (const [old, t] of this.made) {
+      if (this.made.size <= KEPT_SIZES) break
+      this.made.delete(old)
+      drop(t.target)
+      drop(t.smooth)
+    }
+    return made
+  }
+  /** One for what is composed before it goes over the picture. */
+  layer(width: number, height: number): THREE.WebGLRenderTarget {
+    if (this.layers && (this.layers.width !== width || this.layers.height !== height)) {
+      this.layers.dispose()
+      this.layers = null
+    }
+    this.layers ??= new THREE.WebGLRenderTarget(width, height, {
+      type: THREE.HalfFloatType,
+      magFilter: THREE.LinearFilter,
+      minFilter: THREE.LinearFilter,
+    })
+    return this.layers
+  }
+  dispose(): void {
+    for (const t of this.made.values()) {
+      drop(t.target)
+      drop(t.smooth)
+    }
+    this.made.clear()
+    drop(this.layers)
+    this.layers = null
+  }
+}
