@@ -71,10 +71,15 @@ export function dependencies(log) {
 }
 export function build(log, { web = true } = {}) {
   const lock = readFileSync(join(ROOT, 'package-lock.json'), 'utf8')
-  stamped('kernels', digest(['src/kernels', 'src/engine/memory', 'src/engine/ops', 'scripts/kernels.mjs', 'scripts/kernelTables.mjs'], lock), 'public/kernels.wasm', () => {
-    log('building the kernels')
-    run('the kernels', process.execPath, ['scripts/kernels.mjs'])
-  })
+  stamped(
+    'kernels',
+    digest(['src/kernels', 'src/engine/memory', 'src/engine/ops', 'scripts/kernels.mjs', 'scripts/kernelTables.mjs'], lock),
+    'public/kernels.wasm',
+    () => {
+      log('building the kernels')
+      run('the kernels', process.execPath, ['scripts/kernels.mjs'])
+    },
+  )
   stamped(
     'bundle',
     digest(['src/shot', 'src/engine', 'src/acts', 'src/formats', 'src/hosts', 'src/stage', 'src/server', 'scripts/bundle.mjs'], lock),
