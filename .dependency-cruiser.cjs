@@ -6,6 +6,30 @@ const floor = (name, below) => ({
   from: { path: `^src/${name}/`, pathNot: '\\.test\\.ts$|/testing/' }, // tests may set up what they need
   to: { path: '^src/', pathNot: [`^src/${name}/`, ...below.map((b) => `^src/${b}/`)] },
 })
+// The rooms of the engine, each of which uses only those before it, by their index.
+const rooms = [
+  'math',
+  'memory',
+  'geometry',
+  'ops',
+  'plan',
+  'frame',
+  'objects',
+  'solver',
+  'fields',
+  'contact',
+  'particles',
+  'bodies',
+  'world',
+  'time',
+]
+const room = (name, i) => ({
+  name: `engine-room-${name}`,
+  comment: `engine/${name} may use only the index of ${rooms.slice(0, i).join(', ') || 'nothing'}`,
+  severity: 'error',
+  from: { path: `^src/engine/${name}/`, pathNot: '\\.test\\.ts$' },
+  to: { path: '^src/engine/', pathNot: [`^src/engine/${name}/`, ...rooms.slice(0, i).map((r) => `^src/engine/${r}/index\\.ts$`)] },
+})
 const low = ['shot', 'engine', 'acts']
 module.exports = {
   forbidden: [
@@ -19,6 +43,7 @@ module.exports = {
     floor('stage', ['formats', ...low]),
     floor('server', ['hosts', 'stage', 'formats', ...low]),
     floor('studio', ['hosts', 'stage', 'formats', ...low]),
+    ...rooms.map(room),
     { name: 'no-circular', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
     {
       name: 'engine-is-pure',

@@ -25,8 +25,9 @@ export class DepthOrder {
     let low = Number.POSITIVE_INFINITY
     let high = Number.NEGATIVE_INFINITY
     for (let i = 0; i < n; i++) {
-      const d = (x[i] - px) * fx + (y[i] - py) * fy + (z[i] - pz) * fz
-      depth[i] = d
+      depth[i] = (x[i] - px) * fx + (y[i] - py) * fy + (z[i] - pz) * fz
+      // As it was stored: a bound that is finer than the depths would let keys run over.
+      const d = depth[i]
       if (d < low) low = d
       if (d > high) high = d
     }

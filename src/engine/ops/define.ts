@@ -1,5 +1,8 @@
 import { type Fields, type Layout, layout, OP } from '../memory'
 
+/** The code of the end of limits; also what becomes of an op whose target is not there, so that limits before it do not reach on. */
+export const END_LIMITS_CODE = 15
+
 /**
  * One kind of op: what kernels do to particles in a substep, one after another. The declaration makes both sides: the encoder's words here,
  * and in the kernels the code, the offsets and the call (scripts/kernelTables.mjs).

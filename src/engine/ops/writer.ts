@@ -1,6 +1,5 @@
 import type { Fields, PASSES, Values } from '../memory'
-import type { Op } from './define'
-import { endLimitsOp } from './endLimits'
+import { END_LIMITS_CODE, type Op } from './define'
 import { FULL, type Share } from './share'
 
 /** A look at neighbours that an op asks for before the substep's forces. */
@@ -108,7 +107,7 @@ export class OpWriter {
   }
   /** Makes nothing of an op whose target is not there. It ends the limits before it, as its own end would. */
   drop(at: number): void {
-    this.u[this.startOf(at)] = endLimitsOp.code
+    this.u[this.startOf(at)] = END_LIMITS_CODE
   }
   get words(): Uint32Array {
     return this.u.subarray(0, this.at)
@@ -116,7 +115,7 @@ export class OpWriter {
   /** The words without what reads columns of the particles themselves, as neighbours leave them: for probes, which are none of them. */
   get withoutNeighbours(): Uint32Array {
     const words = this.words.slice()
-    for (const p of this.passes) words[this.startOf(p.at)] = endLimitsOp.code
+    for (const p of this.passes) words[this.startOf(p.at)] = END_LIMITS_CODE
     return words
   }
   /** The words of some ops, from the n-th on up to another, without what reads columns. */

@@ -1,3 +1,4 @@
-export { forcesOn, offenderOf, probe, timesOf } from './examine'
+export { forcesOn, timesOf } from './examine'
 export { particleSystems } from './kind'
 export { type ParticleState, ParticleSystem, particleStateOf } from './particleSystem'
+export { offenderOf, probe } from './probe'

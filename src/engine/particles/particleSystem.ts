@@ -22,7 +22,7 @@ import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops
 import type { MeetParams, PlanSystem, StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, SolverState, Substep, Take } from '../solver'
 import { Emitter } from './emitter'
-import { offenderOf } from './examine'
+import { offenderOf } from './probe'
 
 export interface ParticleState extends SolverState {
   words: Uint32Array
