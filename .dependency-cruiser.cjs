@@ -39,10 +39,11 @@ module.exports = {
     floor('acts', ['engine', 'shot']),
     // Formats stand below hosts and stage: both read files, and formats need neither.
     floor('formats', low),
-    floor('hosts', ['formats', ...low]),
-    floor('stage', ['formats', ...low]),
-    floor('server', ['hosts', 'stage', 'formats', ...low]),
-    floor('studio', ['hosts', 'stage', 'formats', ...low]),
+    floor('protocol', low),
+    floor('hosts', ['protocol', 'formats', ...low]),
+    floor('stage', ['protocol', 'formats', ...low]),
+    floor('server', ['hosts', 'stage', 'protocol', 'formats', ...low]),
+    floor('studio', ['hosts', 'stage', 'protocol', 'formats', ...low]),
     ...rooms.map(room),
     { name: 'no-circular', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
     {

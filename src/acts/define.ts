@@ -37,6 +37,10 @@ interface ActBase {
   sentence(p: Reader): SentencePart[]
   /** Columns it needs beyond the core. */
   columns?: ColumnName[]
+  /** What of the shot it reads beside its own parameters: a change there is one of the simulation too. */
+  reads?: readonly ('look' | 'camera')[]
+  /** A particle may end by it. */
+  endsLives?: boolean
 }
 export interface SourceAct extends ActBase {
   sort: 'source'
@@ -204,5 +208,5 @@ export const defineLook = (a: Def<LookAct>): LookAct => ({ sort: 'look', changes
 export const defineFinish = (a: Def<FinishAct>): FinishAct => ({ sort: 'finish', changes: 'picture', ...a })
 export const defineReshape = (a: Def<ReshapeAct>): ReshapeAct => ({ sort: 'reshape', changes: 'simulation', ...a })
 export const defineRegion = (a: Def<RegionAct>): RegionAct => ({ sort: 'region', changes: 'simulation', ...a })
-export const defineEnding = (a: Def<EndingAct>): EndingAct => ({ sort: 'ending', changes: 'simulation', ...a })
+export const defineEnding = (a: Def<EndingAct>): EndingAct => ({ sort: 'ending', changes: 'simulation', endsLives: true, ...a })
 export const defineCopies = (a: Def<CopiesAct>): CopiesAct => ({ sort: 'copies', changes: 'simulation', ...a })

@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { demoShot } from '../acts/testing/shots'
+import type { Pose } from '../protocol'
 import type { Vec3 } from '../shot'
-import { axesOf, frameBox, orbit, type Pose, pan, project, rayThrough, shotPose, zoom } from './camera'
+import { axesOf, frameBox, orbit, pan, project, rayThrough, shotPose, zoom } from './camera'
 
 const pose: Pose = { place: [1, 1.5, 4], aim: [0, 0.5, 0], lens: 35 }
 const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]

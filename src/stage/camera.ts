@@ -1,11 +1,6 @@
+import type { Pose } from '../protocol'
 import { type CameraDoc, type Shot, sampleNumber, sampleVec3, type Vec3 } from '../shot'
 
-/** Where a picture is taken from. Lens in millimetres on a sensor 36 mm wide. */
-export interface Pose {
-  place: Vec3
-  aim: Vec3
-  lens: number
-}
 export const poseOf = (c: CameraDoc, t: number): Pose => ({
   place: sampleVec3(c.place, t),
   aim: sampleVec3(c.aim, t),

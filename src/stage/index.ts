@@ -1,4 +1,4 @@
+export * from '../protocol'
 export * from './adapt'
 export * from './camera'
-export * from './messages'
 export * from './stage'

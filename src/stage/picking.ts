@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import { type Meshes, systemMatrices } from '../acts'
 import { type Frame, type PointsPart, pointColumn, unknownPart } from '../engine'
+import type { BrushHit } from '../protocol'
 import { type Shot, timeOf } from '../shot'
 import type { Objects } from './objects'
 
@@ -62,14 +63,6 @@ function nearestOf(part: PointsPart, toPicture: THREE.Matrix4, x: number, y: num
     best = Math.min(best, dx * dx + dy * dy)
   }
   return best
-}
-export interface BrushHit {
-  /** In the object's own space before its points are moved, m. */
-  place: [number, number, number]
-  /** In the shot, m. */
-  at: [number, number, number]
-  /** Metres of the shot in one of the object's own. */
-  scale: number
 }
 /**
  * Where a ray through a point of the picture meets an object first; null beside it. What lies in front of it does not count: the brush

@@ -1,8 +1,8 @@
 import * as THREE from 'three'
 import { isLine, worldMatrix } from '../acts'
 import { apply, boundsOf, type Frame, invert, type Mesh, partsOf, pointColumn } from '../engine'
+import type { PortraitView } from '../protocol'
 import { type ObjectDoc, type Shot, sampleColour, sampleNumber, timeOf } from '../shot'
-import type { PortraitView } from './messages'
 import { edgeLines } from './overlays'
 
 const clay = new THREE.MeshStandardMaterial({ color: new THREE.Color().setRGB(0.32, 0.33, 0.31), roughness: 0.85, side: THREE.DoubleSide })

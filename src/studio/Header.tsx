@@ -2,7 +2,7 @@
 import { Bookmark, Check, ChevronDown, CloudOff, LoaderCircle, Redo2, Search, TriangleAlert, Undo2 } from 'lucide-react'
 import Link from 'next/link'
 import { Popover } from 'radix-ui'
-import { pause } from './player'
+import { pause } from './playback'
 import { edit, redoStep, setStudio, undoStep, useShot, useStudio } from './store'
 import { ShotSettings } from './time/TimeBar'
 import { Button, IconButton, Mark, Tip } from './ui'

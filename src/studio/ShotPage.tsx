@@ -11,13 +11,14 @@ import { RenderDialog } from './dialogs/RenderDialog'
 import { ElementsPanel } from './elements/ElementsPanel'
 import { Header } from './Header'
 import { adoptSaver, changedNow, keepPicture, leaveNow } from './page'
-import { pause } from './player'
+import { pause } from './playback'
 import { rehearsed } from './rehearsal'
 import { Saver } from './saver'
 import type { Session } from './session'
 import { onKey } from './shortcuts'
-import { edit, loadStudio, setStudio, shotNow, studio, toast, useStudio, watchShot } from './store'
+import { edit, loadStudio, setStudio, shotNow, studio, useStudio, watchShot } from './store'
 import { TimeBar } from './time/TimeBar'
+import { Toaster, toast } from './toast'
 import { cx } from './ui'
 import { ViewPanel } from './view/ViewPanel'
 
@@ -119,30 +120,7 @@ function Workplace() {
       <Shortcuts />
       <Versions />
       <Conflict />
-      <Toast />
-    </div>
-  )
-}
-export function Toast() {
-  const toastNow = useStudio((s) => s.toast)
-  useEffect(() => {
-    if (!toastNow) return
-    const t = setTimeout(() => setStudio({ toast: null }), toastNow.bad ? 12000 : 5000)
-    return () => clearTimeout(t)
-  }, [toastNow])
-  if (!toastNow) return null
-  return (
-    <div
-      role={toastNow.bad ? 'alert' : 'status'}
-      className={cx(
-        'fixed bottom-9 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-center gap-3 rounded-[3px] border bg-night px-3 py-2 shadow-xl',
-        toastNow.bad ? 'border-berry' : 'border-bark',
-      )}
-    >
-      {toastNow.text}
-      <button type="button" className="text-moss hover:text-mist" onClick={() => setStudio({ toast: null })}>
-        Close
-      </button>
+      <Toaster />
     </div>
   )
 }

@@ -1,7 +1,8 @@
 import { checkShot } from '../acts'
 import { type ElementDoc, findElement, GROUPS, type Group, newId, newSeed, type Shot } from '../shot'
 import { copiesOf } from './duplicate'
-import { edit, select, shotNow, toast } from './store'
+import { edit, select, shotNow } from './store'
+import { toast } from './toast'
 
 /** What goes over the clipboard: elements of one shot with the looks and files that they need. Other shots and other windows take it. */
 interface Parcel {

@@ -22,6 +22,9 @@ import { COMPANION_S, duplicateElement } from './duplicate'
 import { byNumber, importFiles } from './importing'
 import { edit, loadStudio, redoStep, select, setPlayhead, shotNow, studio, undoStep, watchShot } from './store'
 
+const said = vi.hoisted(() => vi.fn<(text: string, problem?: boolean) => void>())
+vi.mock('./toast', () => ({ toast: said }))
+
 /** The demo, opened at its first frame. */
 const demo = () => ({ ...demoShot(), opens: null })
 let seen: Shot[]
@@ -107,7 +110,7 @@ describe('removing', () => {
   it('the last camera and the layer stay, and it says why', () => {
     const before = shotNow()
     removeElement('camera')
-    expect(studio().toast).toMatchObject({ text: 'A shot needs at least one camera.', bad: true })
+    expect(said).toHaveBeenLastCalledWith('A shot needs at least one camera.', true)
     removeElement('picture')
     expect(shotNow()).toBe(before)
     addCamera()
@@ -231,9 +234,9 @@ describe('small things', () => {
   it('undo says what it undid', () => {
     muteElement('anvil')
     undoStep()
-    expect(studio().toast?.text).toBe('Undone: Anvil off')
+    expect(said.mock.lastCall?.[0]).toBe('Undone: Anvil off')
     redoStep()
-    expect(studio().toast?.text).toBe('Done again: Anvil off')
+    expect(said.mock.lastCall?.[0]).toBe('Redone: Anvil off')
     undoStep()
     undoStep()
     expect(shotNow()).toEqual(demo())
@@ -281,7 +284,7 @@ describe('bringing a file in', () => {
       roles: { source: false, collider: true },
     })
     expect(shotNow().assets).toContainEqual({ hash: 'd'.repeat(64), name: 'bell.obj' })
-    expect(studio().toast?.text).toBe('bell: 1,234 triangles, 1.00 × 2.00 × 0.500 m. not taken over: material names (2).')
+    expect(said.mock.lastCall?.[0]).toBe('bell: 1,234 triangles, 1.00 × 2.00 × 0.500 m. not taken over: material names (2).')
     sound()
     vi.unstubAllGlobals()
   })
@@ -293,12 +296,12 @@ describe('bringing a file in', () => {
       info: { triangles: 2, vertices: 4, bounds: { min: [0, 0, 0], max: [900, 300, 200] }, closed: false, parts: [], notes: [] },
     })
     await importFiles([new File(['x'], 'ferry.glb')])
-    expect(studio().toast?.text).toContain('is its unit the centimetre or the millimetre?')
+    expect(said.mock.lastCall?.[0]).toContain('is its unit the centimetre or the millimetre?')
     const before = shotNow()
     answer(422, { error: 'x.obj: line 3: a face needs at least three corners' })
     await importFiles([new File(['x'], 'x.obj')])
     expect(shotNow()).toBe(before)
-    expect(studio().toast).toMatchObject({ text: 'x.obj: line 3: a face needs at least three corners', bad: true })
+    expect(said).toHaveBeenLastCalledWith('x.obj: line 3: a face needs at least three corners', true)
     vi.unstubAllGlobals()
   })
 })

@@ -20,8 +20,9 @@ import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem
 import { duplicateElement } from './duplicate'
 import { importFiles } from './importing'
 import { splitLetters } from './letters'
-import { pause, restart, stepFrame, togglePlay } from './player'
-import { edit, redoStep, setStudio, shotNow, studio, toast, undoStep } from './store'
+import { pause, restart, stepFrame, togglePlay } from './playback'
+import { edit, redoStep, setStudio, shotNow, studio, undoStep } from './store'
+import { toast } from './toast'
 import { frameSelection } from './view/frame'
 
 export const GROUP_NAMES: Record<Group, string> = {

@@ -1,6 +1,6 @@
 import { builtKey, shapeMesh } from '../acts'
 import { type Bounds, boundsOf, isClosed, type Mesh, triangleCount } from '../engine'
-import type { AssetFacts } from '../hosts/browser/messages'
+import type { AssetFacts } from '../protocol'
 import type { MeshShape, ObjectDoc } from '../shot'
 import { studio } from './store'
 

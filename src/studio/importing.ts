@@ -3,7 +3,8 @@ import { defaultsOf, type Shape, type TextShapeDoc } from '../shot'
 import { add } from './adding'
 import { api, messageOf } from './api'
 import { newObject } from './create'
-import { edit, shotNow, studio, toast } from './store'
+import { edit, shotNow, studio } from './store'
+import { toast } from './toast'
 
 type Stored = Awaited<ReturnType<typeof api.upload>>
 /** A font of one's own: into the shot's files, and onto the text that is selected. */

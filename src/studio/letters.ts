@@ -2,7 +2,8 @@ import { FONTS } from '../acts'
 import { newId, newSeed, type ObjectDoc, type TextShapeDoc } from '../shot'
 import { messageOf } from './api'
 import { newObject } from './create'
-import { edit, select, shotNow, toast } from './store'
+import { edit, select, shotNow } from './store'
+import { toast } from './toast'
 
 /** More letters than this in one text stay together: a list of objects must stay usable. */
 const MOST_LETTERS = 120

@@ -1,7 +1,9 @@
+import { valueOr } from '../protocol'
 import { api, messageOf } from './api'
 import { isRehearsal } from './rehearsal'
 import { Saver } from './saver'
-import { setStudio, shotNow, studio, toast } from './store'
+import { setStudio, shotNow, studio } from './store'
+import { toast } from './toast'
 
 /** The saver of the shot page that is open, and what the save dialogs do with it. */
 let saver: Saver | null = null
@@ -27,7 +29,8 @@ export async function keepPicture(): Promise<void> {
     return
   }
   const size = shotNow().size
-  const jpeg = await session.picture(480, Math.max(2, Math.round((480 * size.height) / size.width)))
+  const height = Math.max(2, Math.round((480 * size.height) / size.width))
+  const jpeg = valueOr(await session.ask({ what: 'picture', width: 480, height }), null)
   if (jpeg && studio().id === id) await api.picture(id, jpeg).catch(() => {})
 }
 /** Sends what is unsent now; throws when the server does not take it. */

@@ -2,7 +2,7 @@ import { toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
 import { chooseFiles, muteElement, removeElement, toggleSolo } from './commands'
 import { duplicateElement } from './duplicate'
-import { restart, stepFrame, togglePlay } from './player'
+import { restart, stepFrame, togglePlay } from './playback'
 import { redoStep, setStudio, studio, undoStep } from './store'
 import { frameSelection } from './view/frame'
 

@@ -5,6 +5,7 @@ export const die = defineContact({
   kind: 'die',
   title: 'Die on contact',
   help: 'A particle ends where it meets a collider.',
+  endsLives: true,
   params: { ...withParams('On'), ...passParams },
   sentence: () => say`Dies on ${'with'}.`,
   contact: (p, t) => ({ mode: 'die', restitution: 0, restitutionVary: 0, friction: 0, frictionVary: 0, letGo: 0, passes: passesOf(p, t) }),

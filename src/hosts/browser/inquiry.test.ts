@@ -3,19 +3,19 @@ import { compile, systemMatrices } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
 import { apply, type Frame, frameMark, type KernelHost, pointColumn, Run } from '../../engine'
 import { points } from '../../engine/testing/plans'
+import type { Picked, Question } from '../../protocol'
 import { actsOf, type Shot, timeOf } from '../../shot'
 import { axesOf, project, shotPose } from '../../stage/camera'
 import { WORLD_BYTES } from '../instantiate'
 import { nodeKernels } from '../node/kernels'
 import { answerTo } from './inquiry'
-import type { AnswerTo, Question } from './questions'
 
 const MESHES = new Map()
 let host: KernelHost
 let shot: Shot
 let run: Run
 const frameAt = (f: number) => run.history.get(f)?.frame as Frame
-const ask = <Q extends Question>(q: Q) => answerTo(q, run, shot, MESHES) as AnswerTo<Q>
+const ask = <const Q extends Question>(q: Q) => answerTo(q, run, shot, MESHES)
 beforeAll(async () => {
   host = await nodeKernels({ threads: 2 })
   shot = demoShot()
@@ -40,7 +40,7 @@ describe('what the page may ask', () => {
     expect(d.alive).toBeGreaterThan(100)
     for (const h of [d.speed, d.age, d.size]) expect(h.counts.reduce((a, b) => a + b, 0)).toBe(d.alive)
     expect(d.age.to).toBe(Math.max(...(pointColumn(points(frameAt(30)), 'age') as Float32Array)))
-    expect(answerTo({ what: 'spread', system: 'sparks', frame: 99 }, run, shot, MESHES)).toBeNull()
+    expect(() => ask({ what: 'spread', system: 'sparks', frame: 99 })).toThrow('frame 99 is not computed yet')
   })
   it('the particle under a place of the picture, its way through all frames, and when and why it ends', () => {
     const part = points(frameAt(20))
@@ -60,7 +60,7 @@ describe('what the page may ask', () => {
       y: p.y,
       within: 0.01,
       systems: ['sparks'],
-    })
+    }) as Picked
     expect(found.system).toBe('sparks')
     const known = ask({ what: 'particle', ...found, frame: 20 })
     expect(known.now).not.toBeNull()

@@ -13,28 +13,26 @@ import {
   type Run,
   timesOf,
 } from '../../engine'
+import type { Answer, AnswerTo, Field, Histogram, Particle, Picked, Question, Series, Spread, Times } from '../../protocol'
 import { type ActDoc, actsIn, type Shot, type SystemDoc, sampleNumber, timeOf, type Vec3, valueOf } from '../../shot'
-import type { Answer, Field, Histogram, Particle, Picked, Question, Series, Spread, Times } from './questions'
 
 const BINS = 40
 const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
-/** Answers what the page asks about a run, without changing it. Null: there is no answer, as for a frame that is not there. */
-export function answerTo(q: Question, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Answer | null {
-  switch (q.what) {
-    case 'series':
-      return series(run, shot)
-    case 'spread':
-      return spread(q, run, shot)
-    case 'times':
-      return times(q.frame, run, shot)
-    case 'pick':
-      return pick(q, run, shot, meshes)
-    case 'particle':
-      return particle(q, run, shot, meshes)
-    case 'field':
-      return field(q, run)
-  }
+const readers: {
+  [K in Question['what']]: (q: Extract<Question, { what: K }>, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>) => Answer | null
+} = { series: (_, run, shot) => series(run, shot), spread, times: (q, run, shot) => times(q.frame, run, shot), pick, particle, field }
+
+/** Answers what the page asks about a run, without changing it. Throws, with words for a person, when there is no answer. */
+export function answerTo<Q extends Question>(q: Q, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): AnswerTo<Q> {
+  const read = readers[q.what] as (q: Question, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>) => Answer | null
+  return read(q, run, shot, meshes) as AnswerTo<Q>
+}
+const notComputed = (frame: number): never => {
+  throw new Error(`frame ${frame} is not computed yet`)
+}
+const stopped = (): never => {
+  throw new Error('the run was changed meanwhile')
 }
 function series(run: Run, shot: Shot): Series {
   const frames: Series['frames'] = []
@@ -58,10 +56,10 @@ function histogram(values: Float32Array): Histogram {
 }
 const pointsOf = (frame: Frame | undefined, system: string) => partOf(frame?.parts, 'points', system)
 
-function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spread | null {
+function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spread {
   const part = pointsOf(run.history.get(q.frame)?.frame, q.system)
   const system = shot.systems.find((s) => s.id === q.system)
-  if (!part || !system) return null
+  if (!part || !system) return notComputed(q.frame)
   const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((c) => pointColumn(part, c))
   const age = pointColumn(part, 'age') as Float32Array,
     life = pointColumn(part, 'life'),
@@ -76,8 +74,8 @@ function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spr
     size: histogram(Float32Array.from(age, (a, i) => particleLook(draws[phase[i]], a, life[i], seed[i]).size)),
   }
 }
-function times(frame: number, run: Run, shot: Shot): Times | null {
-  if (!run.history.isReady(frame)) return null
+function times(frame: number, run: Run, shot: Shot): Times {
+  if (!run.history.isReady(frame)) return notComputed(frame)
   const systems = run.explore(frame, (world) =>
     shot.systems.map((s) => ({
       system: s.id,
@@ -87,11 +85,11 @@ function times(frame: number, run: Run, shot: Shot): Times | null {
       })),
     })),
   )
-  return systems && { frame, systems }
+  return systems ? { frame, systems } : stopped()
 }
 function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Picked | null {
   const frame = run.history.get(q.frame)?.frame
-  if (!frame) return null
+  if (!frame) return notComputed(q.frame)
   const t = timeOf(shot, q.frame)
   const { place, right, up, forward } = q.eye
   const k = q.eye.lens / 18
@@ -117,14 +115,9 @@ function pick(q: Extract<Question, { what: 'pick' }>, run: Run, shot: Shot, mesh
   }
   return found
 }
-function particle(
-  q: { system: string; id: number; frame: number },
-  run: Run,
-  shot: Shot,
-  meshes: ReadonlyMap<string, Mesh>,
-): Particle | null {
+function particle(q: { system: string; id: number; frame: number }, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Particle {
   const system = shot.systems.find((s) => s.id === q.system)
-  if (!system) return null
+  if (!system) throw new Error('its system is gone')
   const path: Particle['path'] = []
   let now: Particle['now'] = null
   let last: { frame: number; age: number; life: number } | null = null
@@ -158,8 +151,8 @@ function particle(
         mass: sampleNumber(valueOf(system.mass), t),
       }
   }
-  if (!last) return null
-  const look =
+  if (!last) throw new Error('no frame that is computed has it')
+  const seen =
     now &&
     run.explore(q.frame, (world) =>
       world.examine(q.system, (r) => {
@@ -180,17 +173,17 @@ function particle(
         }
       }),
     )
-  if (now && look) now.hits = look.hits
-  const object = look?.touched ? shot.objects.find((o) => hashOf(o.id) === look.touched?.hash) : undefined
+  if (now && seen) now.hits = seen.hits
+  const object = seen?.touched ? shot.objects.find((o) => hashOf(o.id) === seen.touched?.hash) : undefined
   return {
     system: q.system,
     id: q.id,
     frame: q.frame,
     now,
     path,
-    forces: look?.forces ?? [],
+    forces: seen?.forces ?? [],
     touched:
-      look?.touched && object ? { object: object.id, age: look.touched.age, speed: look.touched.speed, place: look.touched.place } : null,
+      seen?.touched && object ? { object: object.id, age: seen.touched.age, speed: seen.touched.speed, place: seen.touched.place } : null,
     ends: gone === null ? null : { frame: gone, why: why(system, last, gone, shot) },
   }
 }
@@ -201,15 +194,15 @@ function why(system: SystemDoc, last: { frame: number; age: number; life: number
     return 'its life was over'
   const acts = actsIn(system, 'contact').filter((a) => !a.muted)
   const name = (a: ActDoc) => actOf(a.kind).title.toLowerCase()
-  const deadly = acts.filter((a) => a.kind === 'die')
+  const deadly = acts.filter((a) => actOf(a.kind).sort === 'contact' && actOf(a.kind).endsLives)
   const endings = acts.filter((a) => actOf(a.kind).sort === 'ending')
   if (deadly.length && !endings.length) return 'it met a collider that it dies on'
   if (deadly.length) return `it met a collider that it dies on, or ended by ${endings.map(name).join(' or ')}`
   if (endings.length) return `ended by ${endings.map(name).join(' or ')}`
   return 'its numbers became non-finite'
 }
-function field(q: Extract<Question, { what: 'field' }>, run: Run): Field | null {
-  return run.explore(q.frame, (world) =>
+function field(q: Extract<Question, { what: 'field' }>, run: Run): Field {
+  const found = run.explore(q.frame, (world) =>
     world.examine(q.system, (r) => {
       const only = q.act === undefined ? undefined : r.marks.findIndex((m) => m.id === q.act)
       // A force that does not reach the system does nothing to it.
@@ -218,6 +211,7 @@ function field(q: Extract<Question, { what: 'field' }>, run: Run): Field | null 
       return { a, lines: q.trails ? trailsFrom(q.places, a, feel, q.trails) : null }
     }),
   )
+  return found ?? stopped()
 }
 /** Along a field from places: each step as long as the field is strong there, the strongest of the first ones `metres`. */
 function trailsFrom(

@@ -1,5 +1,5 @@
+import type { FromSim, ToSim } from '../../protocol'
 import { browserKernels } from './kernels'
-import type { FromSim, ToSim } from './messages'
 import { Simulation } from './simulation'
 
 const post = (m: FromSim, transfer: Transferable[] = []) => self.postMessage(m, { transfer })
@@ -48,5 +48,8 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
       return
     case 'ask':
       void simulation?.then((s) => s.ask(m.id, m.question))
+      return
+    case 'cancel':
+      void simulation?.then((s) => s.cancel(m.id))
   }
 }

@@ -4,10 +4,10 @@ import { compile } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
 import { type Frame, frameMark, type KernelHost, World } from '../../engine'
 import { points } from '../../engine/testing/plans'
+import type { FromSim, SimStatus, SimToStage } from '../../protocol'
 import type { Shot } from '../../shot'
 import { nodeKernels } from '../node/kernels'
 import { loadShot } from '../node/shot'
-import type { FromSim, SimStatus, SimToStage } from './messages'
 import { Simulation } from './simulation'
 
 const FILES: Record<string, string> = { anvil: 'anvil.obj', stump: 'stump.obj', kiln: 'kiln.obj' }

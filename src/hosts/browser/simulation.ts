@@ -14,12 +14,11 @@ import {
   triangleCount,
 } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
+import { type AssetFacts, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
 import { WORLD_BYTES } from '../instantiate'
 import { answerTo } from './inquiry'
-import type { AssetFacts, FromSim, SimStatus, SimToStage } from './messages'
-import type { Question } from './questions'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
 
 /** Specks on the life strip: at most this many a system. */
@@ -95,16 +94,17 @@ export class Simulation {
     this.questions.push({ id, question })
     void this.loop()
   }
-  private answer(): void {
-    const list = this.questions
-    this.questions = []
-    for (const { id, question } of list) {
-      let answer = null
-      try {
-        if (this.run && this.shot) answer = answerTo(question, this.run, this.shot, this.meshes)
-      } finally {
-        this.toPage({ type: 'answer', id, answer })
-      }
+  /** Nobody waits for this answer any more. */
+  cancel(id: number): void {
+    this.questions = this.questions.filter((q) => q.id !== id)
+  }
+  private async answer(): Promise<void> {
+    for (const { id, question } of this.questions.splice(0)) {
+      const outcome = await outcomeOf(() => {
+        if (!this.run || !this.shot) throw new Error('nothing is computed yet')
+        return answerTo(question, this.run, this.shot, this.meshes)
+      })
+      this.toPage({ type: 'settled', id, outcome })
     }
   }
   private async take(shot: Shot): Promise<void> {
@@ -297,7 +297,7 @@ export class Simulation {
           this.toPage({ type: 'taken', change })
           continue
         }
-        if (this.questions.length) this.answer()
+        if (this.questions.length) await this.answer()
         const run = this.run
         if (!run || !this.shot) return
         if (this.sketch && run.history.isReady(this.wanted)) this.endSketch()

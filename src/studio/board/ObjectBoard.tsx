@@ -1,7 +1,7 @@
 'use client'
 import { memo, useMemo } from 'react'
 import { BODY_PARAMS, isLine, MATERIAL_PARAMS, OBJECT_PARAMS, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
-import type { AssetFacts } from '../../hosts/browser/messages'
+import type { AssetFacts } from '../../protocol'
 import {
   type BodyDoc,
   defaultsOf,

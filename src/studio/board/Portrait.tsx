@@ -1,9 +1,9 @@
 'use client'
 import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import type { PortraitView } from '../../protocol'
 import type { ObjectDoc } from '../../shot'
-import type { PortraitView } from '../../stage/messages'
 import { PLAIN_2D } from '../canvas'
-import { studio, useShot, useStudio } from '../store'
+import { useShot, useStudio } from '../store'
 
 const HEIGHT = 76
 /** Drawn anew this long after the last change: the View comes first. */
@@ -38,18 +38,20 @@ export function Portrait({
   useEffect(() => {
     const c = canvas.current
     if (!c || !session || playing || width < 8) return
-    let gone = false
+    const stop = new AbortController()
     const timer = setTimeout(async () => {
       const [w, h] = [Math.round(width * devicePixelRatio), Math.round(HEIGHT * devicePixelRatio)]
-      const image = await session.portrait(o.id, view, region ?? null, w, h)
-      if (gone || studio().session !== session) return
+      const asked = { what: 'portrait', element: o.id, view, region: region ?? null, width: w, height: h } as const
+      const settled = await session.ask(asked, stop.signal)
+      if (settled.state !== 'answered') return
+      const image = settled.value
       c.width = w
       c.height = h
       if (image) c.getContext('2d', PLAIN_2D)?.drawImage(image, 0, 0)
       image?.close()
     }, AFTER_MS)
     return () => {
-      gone = true
+      stop.abort()
       clearTimeout(timer)
     }
     // The playhead matters to what is keyed and to the births; shape and place in their own space do not move.

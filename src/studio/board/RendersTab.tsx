@@ -2,7 +2,8 @@
 import { Download, Play, Square, Trash2 } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { api, type Job, messageOf } from '../api'
-import { setStudio, toast, useStudio } from '../store'
+import { setStudio, useStudio } from '../store'
+import { toast } from '../toast'
 import { Button, cx, IconButton } from '../ui'
 
 const STATES: Record<Job['state'], string> = {

@@ -1,11 +1,12 @@
 'use client'
 import { useEffect, useMemo, useState } from 'react'
 import { actOf } from '../../acts'
-import type { Histogram, Series, Spread, Times } from '../../hosts/browser/questions'
+import { type Histogram, type Series, type Spread, type Times, valueOr, whyUnanswered } from '../../protocol'
 import { actsOf, type Shot } from '../../shot'
 import { Empty } from '../board/Column'
-import { pause } from '../player'
-import { setPlayhead, setStudio, shotNow, studio, useShot, useStudio } from '../store'
+import { pause } from '../playback'
+import { setPlayhead, shotNow, studio, useShot, useStudio } from '../store'
+import { toast } from '../toast'
 import { Button, Select } from '../ui'
 import { show } from '../units'
 import { axis, Chart, INK, TINTS } from './Chart'
@@ -26,9 +27,9 @@ export function ChartsTab() {
   const beads = useStudio((s) => s.status?.beads)
   const [series, setSeries] = useState<Series | null>(null)
   useEffect(() => {
-    let old = false
-    void session?.inquire({ what: 'series' }).then((a) => !old && setSeries(a))
-    return () => void (old = true)
+    const stop = new AbortController()
+    void session?.inquire({ what: 'series' }, stop.signal).then((a) => a.state === 'answered' && setSeries(a.value))
+    return () => stop.abort()
   }, [session, beads])
   return (
     <div
@@ -147,9 +148,11 @@ function Now() {
   const [spread, setSpread] = useState<Spread | null>(null)
   useEffect(() => {
     if (!session || !system || playing) return
-    let old = false
-    void session.inquire({ what: 'spread', system: system.id, frame: playhead }).then((a) => !old && setSpread(a))
-    return () => void (old = true)
+    const stop = new AbortController()
+    void session.inquire({ what: 'spread', system: system.id, frame: playhead }, stop.signal).then((a) => {
+      if (a.state !== 'cancelled') setSpread(valueOr(a, null))
+    })
+    return () => stop.abort()
   }, [session, system, playhead, serial, playing])
   if (!system)
     return (
@@ -218,8 +221,8 @@ function Cost({ series }: { series: Series | null }) {
     setBusy(true)
     const a = await session?.inquire({ what: 'times', frame: studio().playhead })
     setBusy(false)
-    if (a) setTimes(a)
-    else setStudio({ toast: { text: 'This frame is not computed yet; measure again when it is.', bad: true, id: Date.now() } })
+    if (a?.state === 'answered') setTimes(a.value)
+    else if (a && whyUnanswered(a)) toast(`Not measured: ${whyUnanswered(a)}.`, true)
   }
   const MB = (b: number) => `${(b / 1048576).toLocaleString('en-US', { maximumFractionDigits: 0 })} MB`
   const rows = times?.systems.flatMap((s) => s.acts.map((a) => ({ ...a, system: s.system }))).sort((a, b) => b.ms - a.ms) ?? []

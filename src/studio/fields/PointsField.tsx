@@ -14,20 +14,21 @@ export function PointsField({ bind: b }: { bind: Bind }) {
   const picked = useStudio((s) => s.point)
   const points = b.value as Vec3[]
   const at = picked !== null && points[picked] ? picked : null
-  const draw = (anew: boolean) => object && setStudio({ drawing: drawing?.anew === anew ? null : { object, anew }, point: null })
+  const draw = (restart: boolean) =>
+    object && setStudio({ drawing: drawing?.restart === restart ? null : { object, restart }, point: null })
   const write = (next: Vec3[], label: string, gesture: string | null = null) => b.write(label, next, gesture)
-  const tool = (anew: boolean, name: string, help: string) => (
+  const tool = (restart: boolean, name: string, help: string) => (
     <Tip text={help}>
       <button
         type="button"
-        aria-pressed={drawing?.anew === anew}
+        aria-pressed={drawing?.restart === restart}
         className={cx(
           'flex h-6 items-center gap-1 rounded-[3px] border px-1.5',
-          drawing?.anew === anew ? 'border-mist bg-bark' : 'border-twig hover:bg-bark',
+          drawing?.restart === restart ? 'border-mist bg-bark' : 'border-twig hover:bg-bark',
         )}
-        onClick={() => draw(anew)}
+        onClick={() => draw(restart)}
       >
-        {anew ? <Pencil size={12} strokeWidth={1.5} /> : <Plus size={12} strokeWidth={1.5} />} {name}
+        {restart ? <Pencil size={12} strokeWidth={1.5} /> : <Plus size={12} strokeWidth={1.5} />} {name}
       </button>
     </Tip>
   )
@@ -35,7 +36,7 @@ export function PointsField({ bind: b }: { bind: Bind }) {
     <div className="flex w-full min-w-0 flex-col gap-1">
       <div className="flex flex-wrap items-center gap-1">
         <span className="mr-1 text-moss">{points.length} points</span>
-        {tool(true, 'Draw anew', 'Click points in the View, or drag along a line; Escape ends')}
+        {tool(true, 'Draw restart', 'Click points in the View, or drag along a line; Escape ends')}
         {points.length < MOST_POINTS && tool(false, 'Go on', 'Click more points in the View, behind the last one')}
       </div>
       {at === null ? (

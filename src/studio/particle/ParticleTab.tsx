@@ -2,10 +2,10 @@
 import { Crosshair, X } from 'lucide-react'
 import { useEffect, useMemo } from 'react'
 import { actOf } from '../../acts'
-import type { Particle } from '../../hosts/browser/questions'
+import { type Particle, valueOr } from '../../protocol'
 import { actsOf, type Shot, type Vec3 } from '../../shot'
 import { axis, Chart, INK, TINTS } from '../charts/Chart'
-import { pause } from '../player'
+import { pause } from '../playback'
 import { setPlayhead, setStudio, useShot, useStudio } from '../store'
 import { Button, IconButton } from '../ui'
 import { show } from '../units'
@@ -27,9 +27,11 @@ export function useKnown(): void {
       return
     }
     if (playing) return
-    let old = false
-    void session.inquire({ what: 'particle', ...particle, frame: playhead }).then((known) => !old && setStudio({ known }))
-    return () => void (old = true)
+    const stop = new AbortController()
+    void session.inquire({ what: 'particle', ...particle, frame: playhead }, stop.signal).then((a) => {
+      if (a.state !== 'cancelled') setStudio({ known: valueOr(a, null) })
+    })
+    return () => stop.abort()
   }, [session, particle, playhead, serial, beads, playing])
 }
 const choose = (on: boolean) => setStudio({ choosing: on })

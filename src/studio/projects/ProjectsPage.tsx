@@ -8,8 +8,7 @@ import { api, messageOf, type ProjectHead, type ShotHead } from '../api'
 import { actOnJob, timeLeft, useJobs } from '../board/RendersTab'
 import { newShot } from '../create'
 import { Modal } from '../dialogs/Modal'
-import { Toast } from '../ShotPage'
-import { toast } from '../store'
+import { Toaster, toast } from '../toast'
 import { Button, cx, IconButton, Mark, menuContent, menuItem } from '../ui'
 
 const when = (iso: string): string => {
@@ -240,7 +239,7 @@ export function ProjectsPage() {
           </aside>
         </div>
         {asking && <Ask {...asking} close={() => setAsking(null)} />}
-        <Toast />
+        <Toaster />
       </div>
     </Tooltip.Provider>
   )

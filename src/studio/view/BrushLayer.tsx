@@ -1,9 +1,11 @@
 'use client'
 import { type PointerEvent, useRef, useState } from 'react'
 import type { Dab } from '../../acts'
+import { type BrushHit, valueOr } from '../../protocol'
 import { MOST_DABS } from '../../shot'
 import { project } from '../../stage/camera'
-import { edit, shotNow, studio, toast, useStudio } from '../store'
+import { edit, shotNow, studio, useStudio } from '../store'
+import { toast } from '../toast'
 import { poseNow } from './frame'
 
 /** Touches of one stroke lie this share of the brush's radius apart. */
@@ -30,7 +32,15 @@ export function BrushLayer({ left, top, width, height }: { left: number; top: nu
     const r = e.currentTarget.getBoundingClientRect()
     return { x: e.clientX - r.left, y: e.clientY - r.top }
   }
-  const ask = (p: { x: number; y: number }) => studio().session?.brush(region.object, (p.x / width) * 2 - 1, 1 - (p.y / height) * 2)
+  const ask = async (p: { x: number; y: number }): Promise<BrushHit | null> => {
+    const settled = await studio().session?.ask({
+      what: 'brush',
+      element: region.object,
+      x: (p.x / width) * 2 - 1,
+      y: 1 - (p.y / height) * 2,
+    })
+    return settled ? valueOr(settled, null) : null
+  }
   /** The ring follows the surface; one question at a time, the newest next. */
   const ring = async (p: { x: number; y: number }): Promise<void> => {
     const h = hovering.current

@@ -4,7 +4,8 @@ import { worldMatrix } from '../../acts'
 import { apply } from '../../engine'
 import { MOST_POINTS, timeOf, type Vec3 } from '../../shot'
 import { project } from '../../stage/camera'
-import { setStudio, shotNow, studio, toast, useShot, useStudio } from '../store'
+import { setStudio, shotNow, studio, useShot, useStudio } from '../store'
+import { toast } from '../toast'
 import { aspectNow, poseNow } from './frame'
 import { pointsOf, setPoints } from './PathHandles'
 import { intoOwn, onPlane } from './plane'
@@ -18,14 +19,14 @@ const APART = 28
 export function DrawLayer({ left, top, width, height }: { left: number; top: number; width: number; height: number }) {
   const drawing = useStudio((s) => s.drawing)
   const object = useShot((s) => s.objects.find((o) => o.id === drawing?.object))
-  /** The first of two points of a path that begins anew; the pointer. */
+  /** The first of two points of a path that begins again; the pointer. */
   const first = useRef<Vec3 | null>(null)
   const stroke = useRef<{ x: number; y: number; gesture: string } | null>(null)
   const [at, setAt] = useState<{ x: number; y: number } | null>(null)
   if (!drawing || object?.shape.kind !== 'path') return null
   const t = timeOf(shotNow(), studio().playhead)
   const matrix = worldMatrix(object, t)
-  const last = drawing.anew ? first.current : (pointsOf(object).at(-1) ?? null)
+  const last = drawing.restart ? first.current : (pointsOf(object).at(-1) ?? null)
   const inPicture = (e: PointerEvent) => {
     const r = e.currentTarget.getBoundingClientRect()
     return { x: e.clientX - r.left, y: e.clientY - r.top }
@@ -37,15 +38,15 @@ export function DrawLayer({ left, top, width, height }: { left: number; top: num
       toast(`${object.name} is scaled to nothing here: there is no place for points. Give it a scale first.`, true)
       return
     }
-    if (drawing.anew && !first.current) {
+    if (drawing.restart && !first.current) {
       first.current = own
       return
     }
-    if (drawing.anew) {
+    if (drawing.restart) {
       const from = first.current as Vec3
       setPoints(object.id, `points of ${object.name}`, () => [from, own], gesture)
       first.current = null
-      setStudio({ drawing: { object: object.id, anew: false } })
+      setStudio({ drawing: { object: object.id, restart: false } })
       return
     }
     if (pointsOf(object).length >= MOST_POINTS) {

@@ -56,21 +56,17 @@ export function FieldLayer(box: Box) {
         : stands?.box
           ? inside(stands.box)
           : inBox(stands?.middle ?? pose.aim, pose)
-    let old = false
+    const stop = new AbortController()
     const trails = field === 'trails' ? { trails: { steps: STEPS, metres: widthOf(pose) / 80 } } : {}
     void session
-      .inquire({
-        what: 'field',
-        system: system.id,
-        frame: playhead,
-        places: Float32Array.from(places.flat()),
-        ...(act ? { act } : {}),
-        ...trails,
-      })
+      .inquire(
+        { what: 'field', system: system.id, frame: playhead, places: Float32Array.from(places.flat()), ...(act ? { act } : {}), ...trails },
+        stop.signal,
+      )
       .then((f) => {
-        if (!old) setShown(f ? { as: field, places, a: f.a, lines: f.lines } : null)
+        if (f.state !== 'cancelled') setShown(f.state === 'answered' ? { as: field, places, a: f.value.a, lines: f.value.lines } : null)
       })
-    return () => void (old = true)
+    return () => stop.abort()
   }, [session, field, system, playhead, serial, playing, key, act])
   if (!field) return null
   const size = (i: number) => (shown ? Math.hypot(shown.a[i * 3], shown.a[i * 3 + 1], shown.a[i * 3 + 2]) : 0)

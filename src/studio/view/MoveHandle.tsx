@@ -1,7 +1,8 @@
 'use client'
 import { type PointerEvent, useRef } from 'react'
+import type { Pose } from '../../protocol'
 import type { Vec3 } from '../../shot'
-import { axesOf, dot, type Pose, project, rayThrough } from '../../stage/camera'
+import { axesOf, dot, project, rayThrough } from '../../stage/camera'
 import { show } from '../units'
 
 export const AXES: { name: string; dir: Vec3 }[] = [

@@ -2,8 +2,9 @@
 import { type PointerEvent, useRef } from 'react'
 import { worldMatrix } from '../../acts'
 import { apply } from '../../engine'
+import type { Pose } from '../../protocol'
 import { MOST_POINTS, type ObjectDoc, type Vec3 } from '../../shot'
-import { type Pose, project } from '../../stage/camera'
+import { project } from '../../stage/camera'
 import { edit, setStudio, useStudio } from '../store'
 import { intoOwn, onPlane } from './plane'
 

@@ -1,11 +1,13 @@
 'use client'
 import { Eye } from 'lucide-react'
 import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
+import { valueOr, whyUnanswered } from '../../protocol'
 import { axesOf, orbit, pan, zoom } from '../../stage/camera'
 import { importFiles } from '../importing'
-import { drawn, forgetStale, shownFrame, stale, taken, tellStatus, touched } from '../player'
+import { changeSent, changeTaken, frameShown, framesStale, pictureDrawn, resetRun, statusReported } from '../playback'
 import { Session, type SessionEvents } from '../session'
-import { select, setStudio, shotNow, studio, toast, useShot, useStudio } from '../store'
+import { select, setStudio, shotNow, studio, useShot, useStudio } from '../store'
+import { toast } from '../toast'
 import { IconButton } from '../ui'
 import { BrushLayer } from './BrushLayer'
 import { DrawLayer } from './DrawLayer'
@@ -49,7 +51,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     canvas.className = 'h-full w-full block'
     canvas.dataset.testid = 'stage'
     box.append(canvas)
-    forgetStale()
+    resetRun()
     const made = new Session(canvas.transferControlToOffscreen(), handlers)
     connect(made)
     return () => {
@@ -119,11 +121,13 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
         within: 24 / w,
         systems: shotNow().systems.map((s) => s.id),
       })
-      if (found) setStudio({ particle: found, choosing: false, tab: 'particle', folded: false })
-      else toast('No particle is near enough; click closer to one.', true)
+      const particle = found && valueOr(found, null)
+      if (particle) setStudio({ particle, choosing: false, tab: 'particle', folded: false })
+      else toast((found && whyUnanswered(found)) ?? 'No particle is near enough; click closer to one.', true)
       return
     }
-    const hit = (await session?.pick(x, y)) ?? null
+    const settled = await session?.ask({ what: 'pick', x, y })
+    const hit = settled ? valueOr(settled, null) : null
     const { picking } = studio()
     if (!picking) {
       select(hit)
@@ -197,38 +201,40 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     </section>
   )
 }
-const handlers = {
-  asked: (n: number) => setStudio({ asked: n }),
-  touched,
-  sim: (m: Parameters<SessionEvents['sim']>[0]) => {
+const handlers: SessionEvents = {
+  revised: (revision) => setStudio({ revision }),
+  touched: changeSent,
+  sim(m) {
     switch (m.type) {
       case 'ready':
         studio().session?.mayStop(m.memory)
         setStudio({ threads: { count: m.threads, why: m.why } })
-        break
+        return
       case 'status':
-        tellStatus(m.status)
-        break
+        return statusReported(m.status)
       case 'shown':
-        shownFrame(m)
-        break
+        return frameShown(m)
       case 'stale':
-        stale(m.serial)
-        break
+        return framesStale(m.serial)
       case 'taken':
-        taken(m.change)
-        break
+        return changeTaken(m.change)
       case 'assets':
         setStudio({ facts: { ...studio().facts, ...Object.fromEntries(m.facts) } })
-        break
+        return
       case 'failed':
         setStudio({ failure: m.message })
     }
   },
-  stage: (m: Parameters<SessionEvents['stage']>[0]) => {
-    if (m.type === 'drawn') drawn(m)
-    else if (m.type === 'ready') setStudio({ software: m.software })
-    else if (m.type === 'context') setStudio({ contextLost: m.lost })
-    else if (m.type === 'failed') setStudio({ failure: m.message })
+  stage(m) {
+    switch (m.type) {
+      case 'drawn':
+        return pictureDrawn(m)
+      case 'ready':
+        return setStudio({ software: m.software })
+      case 'context':
+        return setStudio({ contextLost: m.lost })
+      case 'failed':
+        return setStudio({ failure: m.message })
+    }
   },
 }

@@ -1,7 +1,8 @@
 import { worldMatrix } from '../../acts'
 import { apply } from '../../engine'
+import type { Pose } from '../../protocol'
 import { timeOf, type Vec3 } from '../../shot'
-import { frameBox, type Pose, shotPose } from '../../stage/camera'
+import { frameBox, shotPose } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { setStudio, shotNow, studio } from '../store'
 

@@ -138,7 +138,7 @@ const SCALE_WORDS: [number, string][] = [
 /** `room`: pixels beside the picture, so that the label stays in the surround where it can. */
 export function QualityLabel({ room }: { room: number }) {
   const drawn = useStudio((s) => s.drawn)
-  const waits = useStudio((s) => s.drawn !== null && s.drawn.asked < s.asked)
+  const waits = useStudio((s) => s.drawn !== null && s.drawn.revision < s.revision)
   const status = useStudio((s) => s.status)
   const playhead = useStudio((s) => s.playhead)
   const threads = useStudio((s) => s.threads)

@@ -1,6 +1,7 @@
 import { apply, invert, type Matrix } from '../../engine'
+import type { Pose } from '../../protocol'
 import type { Vec3 } from '../../shot'
-import { axesOf, dot, type Pose, rayThrough } from '../../stage/camera'
+import { axesOf, dot, rayThrough } from '../../stage/camera'
 
 /** A place in the picture (0 to 1, y down) on the plane that faces the camera through `through`, in the shot. */
 export function onPlane(pose: Pose, aspect: number, x: number, y: number, through: Vec3): Vec3 {

@@ -1,5 +1,5 @@
-import type { SystemStats } from '../../engine'
-import type { Vec3 } from '../../shot'
+import type { SystemStats } from '../engine'
+import type { Vec3 } from '../shot'
 
 /** Where a picture is taken from: axes (unit), lens in millimetres on a sensor 36 mm wide. */
 export interface Eye {
@@ -73,15 +73,14 @@ export interface Field {
   /** With trails: the places of each, xyz, steps + 1 of them, one trail behind the other. */
   lines: Float32Array | null
 }
-export type Answer = Series | Spread | Times | Picked | Particle | Field
-export type AnswerTo<Q extends Question> = Q extends { what: 'series' }
-  ? Series
-  : Q extends { what: 'spread' }
-    ? Spread
-    : Q extends { what: 'times' }
-      ? Times
-      : Q extends { what: 'pick' }
-        ? Picked
-        : Q extends { what: 'particle' }
-          ? Particle
-          : Field
+interface Answers {
+  series: Series
+  spread: Spread
+  times: Times
+  /** Null: none is near enough. */
+  pick: Picked | null
+  particle: Particle
+  field: Field
+}
+export type Answer = Answers[keyof Answers]
+export type AnswerTo<Q extends Question> = Answers[Q['what']]

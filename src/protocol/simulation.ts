@@ -1,6 +1,7 @@
-import type { Bounds, Frame, Mesh, MeshPart, Notice, SystemStats } from '../../engine'
-import type { Shot } from '../../shot'
+import type { Bounds, MeshPart, Notice, SystemStats } from '../engine'
+import type { Shot } from '../shot'
 import type { Answer, Question } from './questions'
+import type { Outcome } from './requests'
 
 /** From the page to the simulation worker. */
 export type ToSim =
@@ -10,6 +11,8 @@ export type ToSim =
   /** Shows a frame as soon as there is one, and computes around it first. */
   | { type: 'show'; frame: number }
   | { type: 'ask'; id: number; question: Question }
+  /** Nobody waits for its answer any more. */
+  | { type: 'cancel'; id: number }
 export interface AssetFacts {
   bounds: Bounds
   parts: MeshPart[]
@@ -53,14 +56,5 @@ export type FromSim =
   /** The run follows the shot of this number: what is out of date has been said. */
   | { type: 'taken'; change: number }
   | { type: 'assets'; facts: [string, AssetFacts][] }
-  /** To a question; null when there is no answer, as for a frame that is not there. */
-  | { type: 'answer'; id: number; answer: Answer | null }
+  | { type: 'settled'; id: number; outcome: Outcome<Answer> }
   | { type: 'failed'; message: string }
-
-/** From the simulation worker straight to the stage worker. */
-export type SimToStage =
-  /** `serial` counts the frames handed over; the stage says with it what it has drawn. */
-  | { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean; serial: number }
-  /** The frame that was sent last is out of date. */
-  | { type: 'stale' }
-  | { type: 'meshes'; meshes: [string, Mesh][] }

@@ -1,0 +1,83 @@
+import type { Frame, Mesh } from '../engine'
+import type { Shot, Vec3 } from '../shot'
+import type { Outcome } from './requests'
+
+/** Where a picture is taken from. Lens in millimetres on a sensor 36 mm wide. */
+export interface Pose {
+  place: Vec3
+  aim: Vec3
+  lens: number
+}
+/** How a column of the board sees an object: its shape from the side, its place from above, its surface, its births, one of its regions. */
+export type PortraitView = 'shape' | 'place' | 'material' | 'role' | 'region'
+export interface BrushHit {
+  /** In the object's own space before its points are moved, m. */
+  place: Vec3
+  /** In the shot, m. */
+  at: Vec3
+  /** Metres of the shot in one of the object's own. */
+  scale: number
+}
+
+/** What the page may ask of the stage. Points of the picture: −1…1, y up. */
+export type StageRequest =
+  /** The element under a point. */
+  | { what: 'pick'; x: number; y: number }
+  /** Where the brush meets an object; null beside it. */
+  | { what: 'brush'; element: string; x: number; y: number }
+  /** A small JPEG of the present frame through the shot's camera. */
+  | { what: 'picture'; width: number; height: number }
+  /** One object alone, small, for a column of the board; null when it has no geometry. */
+  | { what: 'portrait'; element: string; view: PortraitView; region: string | null; width: number; height: number }
+interface StageAnswers {
+  pick: string | null
+  brush: BrushHit | null
+  picture: Blob
+  portrait: ImageBitmap | null
+}
+export type StageAnswerTo<R extends StageRequest> = StageAnswers[R['what']]
+
+/** From the page to the stage worker. `revision` counts what can change the picture; `drawn` says how far it has come. */
+export type ToStage =
+  | { type: 'init'; canvas: OffscreenCanvas; sim: MessagePort }
+  | { type: 'shot'; shot: Shot; revision: number }
+  /** The View's own camera, or null for the shot's; the picture's size in device pixels. */
+  | { type: 'view'; pose: Pose | null; width: number; height: number; revision: number }
+  /** Whether the picture is in motion: playing, orbiting, a value being dragged. */
+  | { type: 'moving'; moving: boolean }
+  /** The region that the View draws over its object, or none. */
+  | { type: 'region'; object: string | null; region: string | null; revision: number }
+  | { type: 'ask'; id: number; request: StageRequest }
+  /** Loses the WebGL context on purpose, to try the recovery. */
+  | { type: 'lose' }
+/** A picture that was drawn. */
+export interface Drawn {
+  frame: number
+  /** Of the frame, as it was handed over. */
+  serial: number
+  /** The newest revision that it shows. */
+  revision: number
+  ready: boolean
+  /** Carried on from an earlier state with the changed shot; not exact. */
+  sketch: boolean
+  ms: number
+  scale: number
+  share: number
+  width: number
+  height: number
+  alive: number
+}
+export type FromStage =
+  | { type: 'ready'; software: boolean }
+  | ({ type: 'drawn' } & Drawn)
+  | { type: 'settled'; id: number; outcome: Outcome<StageAnswers[keyof StageAnswers]> }
+  | { type: 'context'; lost: boolean }
+  | { type: 'failed'; message: string }
+
+/** From the simulation worker straight to the stage worker. */
+export type SimToStage =
+  /** `serial` counts the frames handed over; the stage says with it what it has drawn. */
+  | { type: 'frame'; frame: Frame; ready: boolean; sketch: boolean; serial: number }
+  /** The frame that was sent last is out of date. */
+  | { type: 'stale' }
+  | { type: 'meshes'; meshes: [string, Mesh][] }

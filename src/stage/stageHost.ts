@@ -1,0 +1,225 @@
+import type { Frame, Mesh } from '../engine'
+import { aliveIn } from '../engine'
+import {
+  type Drawn,
+  type FromStage,
+  outcomeOf,
+  type Pose,
+  type SimToStage,
+  type StageAnswerTo,
+  type StageRequest,
+  type ToStage,
+} from '../protocol'
+import { type Shot, timeOf } from '../shot'
+import { Adapt, type Quality } from './adapt'
+import { shotPose } from './camera'
+import { Stage } from './stage'
+import { looksSame } from './visible'
+
+/** A picture that stands still is drawn again at full quality after this. */
+const STILL_MS = 120
+/** What was played last is on the screen already: when it stops, only the sharp picture is missing. */
+const STOPPED_MS = 30
+const RESTORE_CONTEXT_MS = 1500
+const FULL: Quality = { scale: 1, share: 1 }
+
+/** The stage behind a View: takes shots, frames and views as they come, draws the newest state, and answers the page. */
+export class StageHost {
+  private stage: Stage | null = null
+  private adapt = new Adapt(16, 0)
+  private shot: Shot | null = null
+  private meshes = new Map<string, Mesh>()
+  private shown: Omit<Extract<SimToStage, { type: 'frame' }>, 'type'> | null = null
+  private view: { pose: Pose | null; width: number; height: number } = { pose: null, width: 0, height: 0 }
+  private revision = 0
+  private lastDrawn: Drawn | null = null
+  private moving = false
+  private contextLost = false
+  private redrawQueued = false
+  private settling: ReturnType<typeof setTimeout> | null = null
+
+  constructor(private post: (m: FromStage, transfer?: Transferable[]) => void) {}
+
+  receive(m: ToStage): void {
+    switch (m.type) {
+      case 'init':
+        this.init(m.canvas, m.sim)
+        return
+      case 'shot':
+        this.revision = m.revision
+        this.setShot(m.shot)
+        return
+      case 'view':
+        this.revision = m.revision
+        this.view = m
+        this.touch()
+        return
+      case 'moving':
+        this.moving = m.moving
+        if (!m.moving) this.settle(STOPPED_MS)
+        return
+      case 'region':
+        this.revision = m.revision
+        this.stage?.objects.showRegion(m.object, m.region)
+        this.touch()
+        return
+      case 'ask':
+        void this.answer(m.id, m.request)
+        return
+      case 'lose': {
+        const extension = this.stage?.renderer.getContext().getExtension('WEBGL_lose_context')
+        extension?.loseContext()
+        setTimeout(() => extension?.restoreContext(), RESTORE_CONTEXT_MS)
+      }
+    }
+  }
+  private init(canvas: OffscreenCanvas, sim: MessagePort): void {
+    try {
+      this.stage = new Stage(canvas)
+    } catch (error) {
+      const message = `this browser cannot draw with WebGL 2: ${error instanceof Error ? error.message : error}`
+      this.post({ type: 'failed', message })
+      return
+    }
+    const { stage } = this
+    stage.objects.onPicture = () => this.touch()
+    this.adapt = stage.software ? new Adapt(105, 3) : new Adapt(14, 0)
+    canvas.addEventListener('webglcontextlost', (e) => {
+      e.preventDefault()
+      this.contextLost = true
+      this.post({ type: 'context', lost: true })
+    })
+    canvas.addEventListener('webglcontextrestored', () => {
+      this.contextLost = false
+      if (this.shot) stage.setShot(this.shot, this.meshes)
+      this.post({ type: 'context', lost: false })
+      this.redraw()
+    })
+    sim.onmessage = (e: MessageEvent<SimToStage>) => this.receiveFrame(e.data)
+    this.post({ type: 'ready', software: stage.software })
+  }
+  private receiveFrame(m: SimToStage): void {
+    switch (m.type) {
+      case 'meshes':
+        for (const [hash, mesh] of m.meshes) this.meshes.set(hash, mesh)
+        if (this.shot) this.stage?.setShot(this.shot, this.meshes)
+        this.touch()
+        return
+      case 'stale':
+        if (this.shown) this.shown.ready = false
+        return
+      case 'frame':
+        this.shown = m
+        this.stage?.setFrame(m.frame)
+        this.touch()
+        return
+    }
+  }
+  private setShot(next: Shot): void {
+    const before = this.shot
+    this.shot = next
+    if (before && looksSame(before, next)) {
+      // The picture that is there is that of this shot too, unless another is on its way.
+      if (this.lastDrawn && !this.redrawQueued) this.report({ ...this.lastDrawn, ready: !!this.shown?.ready, revision: this.revision })
+      return
+    }
+    this.stage?.setShot(next, this.meshes)
+    this.touch()
+  }
+  /** A change that may be one of many: draws quickly now and sharpens when nothing follows. */
+  private touch(): void {
+    this.settle(STILL_MS)
+    this.redraw()
+  }
+  private settle(ms: number): void {
+    if (this.settling) clearTimeout(this.settling)
+    this.settling = setTimeout(() => {
+      this.settling = null
+      // A picture that is out of date is about to be replaced; the time is better spent on computing the new one.
+      if (!this.moving && this.shown?.ready) this.redraw()
+    }, ms)
+  }
+  private redraw(): void {
+    if (this.redrawQueued) return
+    this.redrawQueued = true
+    // After all messages that are waiting: only the newest state is drawn.
+    setTimeout(() => {
+      this.redrawQueued = false
+      this.paint(this.isSettled ? FULL : this.adapt.moving)
+    }, 0)
+  }
+  private get isSettled(): boolean {
+    return !this.moving && this.settling === null
+  }
+  private paint(q: Quality): void {
+    const { stage, shot, shown, view, revision } = this
+    if (!stage || !shot || !shown || this.contextLost || view.width < 2 || view.height < 2) return
+    const { frame, serial, ready, sketch } = shown
+    const t = timeOf(shot, frame.frame)
+    const width = Math.max(2, Math.round(view.width * q.scale))
+    const height = Math.max(2, Math.round(view.height * q.scale))
+    const samples = q.scale === 1 && q.share === 1 && this.isSettled ? 4 : 0
+    const start = performance.now()
+    try {
+      stage.draw({ t, pose: view.pose ?? shotPose(shot, t), width, height, share: q.share, samples, transparent: false, editing: true })
+      stage.finish()
+    } catch (error) {
+      this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
+      return
+    }
+    const ms = performance.now() - start
+    if (!this.isSettled) this.adapt.took(ms)
+    this.report({
+      frame: frame.frame,
+      serial,
+      revision,
+      ready,
+      sketch,
+      ms,
+      scale: q.scale,
+      share: q.share,
+      width,
+      height,
+      alive: aliveIn(frame),
+    })
+  }
+  private report(drawn: Drawn): void {
+    this.lastDrawn = drawn
+    this.post({ type: 'drawn', ...drawn })
+  }
+  private async answer(id: number, request: StageRequest): Promise<void> {
+    const outcome = await outcomeOf(() => this.answerTo(request))
+    const image = outcome.state === 'answered' && typeof ImageBitmap !== 'undefined' && outcome.value instanceof ImageBitmap
+    this.post({ type: 'settled', id, outcome }, image ? [outcome.value as ImageBitmap] : [])
+  }
+  private async answerTo(r: StageRequest): Promise<StageAnswerTo<StageRequest>> {
+    const { stage } = this
+    if (!stage || this.contextLost) throw new Error('nothing can be drawn now')
+    switch (r.what) {
+      case 'pick':
+        return stage.pick(r.x, r.y, this.view.width / Math.max(1, this.view.height))
+      case 'brush':
+        return stage.brush(r.element, r.x, r.y)
+      case 'picture':
+        return this.picture(stage, r.width, r.height)
+      case 'portrait': {
+        const pixels = stage.portrait(r.element, r.view, r.region, r.width, r.height)
+        return pixels && createImageBitmap(imageOf(pixels, r.width, r.height))
+      }
+    }
+  }
+  private async picture(stage: Stage, width: number, height: number): Promise<Blob> {
+    const { shot } = this
+    const frame: Frame | undefined = this.shown?.frame
+    if (!shot || !frame) throw new Error('there is no frame yet')
+    const t = timeOf(shot, frame.frame)
+    const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 0, transparent: false })
+    // It took the View's targets.
+    this.redraw()
+    const canvas = new OffscreenCanvas(width, height)
+    canvas.getContext('2d')?.putImageData(imageOf(pixels, width, height), 0, 0)
+    return canvas.convertToBlob({ type: 'image/jpeg', quality: 0.86 })
+  }
+}
+const imageOf = (pixels: Uint8Array, width: number, height: number) =>
+  new ImageData(new Uint8ClampedArray(pixels.buffer as ArrayBuffer), width, height)
