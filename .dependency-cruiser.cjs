@@ -51,7 +51,7 @@ module.exports = {
       comment: 'no React, three, Node.js or database in the engine and below',
       severity: 'error',
       from: { path: '^src/(engine|shot|acts)/', pathNot: '\\.test\\.ts$|/testing/' },
-      to: { dependencyTypes: ['core', 'npm'], pathNot: 'node_modules/(zod|earcut)/' },
+      to: { dependencyTypes: ['core', 'npm'], pathNot: 'node_modules/(zod|earcut|dequal)/' },
     },
     {
       name: 'page-without-three',

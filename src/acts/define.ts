@@ -118,6 +118,8 @@ export interface ModulatorSite {
 }
 export interface ModulatorAct extends ActBase {
   sort: 'modulator'
+  /** The parameter that lets it run ahead, seconds: by it a companion moves alike but not the same. */
+  ahead?: string
   /** Swings about zero: multiplied, it is a share of the value to each side, value × (1 + it). */
   swings?: boolean
   /** The other values that it reads. */

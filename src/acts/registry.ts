@@ -66,7 +66,7 @@ import { total } from './sources/total'
 import { travel } from './sources/travel'
 
 /** Every act there is. */
-export const ACTS: readonly Act[] = [
+const ALL: readonly Act[] = [
   steady,
   burst,
   total,
@@ -135,25 +135,27 @@ export const ACTS: readonly Act[] = [
   painted,
 ]
 
-/** Throws when two acts share a kind: the program must not start with one of them silently gone. */
-export function byKind(acts: readonly Act[]): Map<string, Act> {
-  const out = new Map<string, Act>()
+/** A list of acts by their kinds. Throws when two share one: the program must not start with one of them silently gone. */
+export function registryOf(acts: readonly Act[]) {
+  const kinds = new Map<string, Act>()
   for (const act of acts) {
-    if (out.has(act.kind)) throw new Error(`two acts are called ${act.kind}`)
-    out.set(act.kind, act)
+    if (kinds.has(act.kind)) throw new Error(`two acts are called ${act.kind}`)
+    kinds.set(act.kind, act)
   }
-  return out
+  const actOf = (kind: string): Act => {
+    const act = kinds.get(kind)
+    if (!act) throw new Error(`no act ${kind}`)
+    return act
+  }
+  return {
+    ACTS: acts,
+    actOf,
+    actOfSort<S extends Sort>(kind: string, sort: S): Extract<Act, { sort: S }> {
+      const act = actOf(kind)
+      if (act.sort !== sort) throw new Error(`${kind} is not a ${sort}`)
+      return act as Extract<Act, { sort: S }>
+    },
+    actsOfSort: <S extends Sort>(sort: S) => acts.filter((a): a is Extract<Act, { sort: S }> => a.sort === sort),
+  }
 }
-const KINDS = byKind(ACTS)
-
-export function actOf(kind: string): Act {
-  const act = KINDS.get(kind)
-  if (!act) throw new Error(`no act ${kind}`)
-  return act
-}
-export function actOfSort<S extends Sort>(kind: string, sort: S): Extract<Act, { sort: S }> {
-  const act = actOf(kind)
-  if (act.sort !== sort) throw new Error(`${kind} is not a ${sort}`)
-  return act as Extract<Act, { sort: S }>
-}
-export const actsOfSort = <S extends Sort>(sort: S) => ACTS.filter((a): a is Extract<Act, { sort: S }> => a.sort === sort)
+export const { ACTS, actOf, actOfSort, actsOfSort } = registryOf(ALL)

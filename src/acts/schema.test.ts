@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { defaultsOf, newId, problemText } from '../shot'
-import { ACTS, byKind, checkShot, jsonSchema, readerOf } from '.'
+import { ACTS, checkShot, jsonSchema, readerOf, registryOf } from '.'
 import { change, demoDocument, demoShot } from './testing/shots'
 
 const problems = (doc: unknown): string[] => {
@@ -101,7 +101,7 @@ describe('every act', () => {
     expect(problems(change(demoDocument(), lists[act.sort], stored))).toEqual([])
   })
   it('two acts of one kind stop the start', () => {
-    expect(() => byKind([ACTS[0], ACTS[0]])).toThrow(/two acts/)
+    expect(() => registryOf([ACTS[0], ACTS[0]])).toThrow(/two acts/)
   })
 })
 describe('the JSON Schema', () => {

@@ -2,9 +2,7 @@ import { z } from 'zod'
 import {
   colour,
   colourSchema,
-  GROUPS,
   MARKS,
-  type MeshShape,
   migrate,
   numberSchema,
   type Params,
@@ -14,12 +12,12 @@ import {
   SHOT_VERSION,
   type Shot,
   shapeOf,
-  type TextShapeDoc,
 } from '../shot'
+import { documentIssues } from './check'
 import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
-import { FONTS, OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
+import { OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
 
 const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
 const id = z
@@ -120,203 +118,104 @@ const shape = z.discriminatedUnion(
 const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
 const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
 
-/** The strict schema of the shot document, made from the list of acts. */
-export const shotSchema = z
-  .strictObject({
-    version: z.literal(SHOT_VERSION),
-    name,
-    rate: z.strictObject({ num: whole(1, 1000000), den: whole(1, 100000) }),
-    range: z
-      .strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) })
-      .refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
-    opens: whole(0, 1000000).nullable().default(null),
-    size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
-    seed,
-    substeps: whole(1, 64),
-    warm: numberSchema({ min: 0, max: 3600 }).default(0),
-    surroundings: z.strictObject({
-      colour: colourSchema,
-      light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })),
+/** The types of the shot document, made from the list of acts; ids and references are checked behind them. */
+export const shotTypes = z.strictObject({
+  version: z.literal(SHOT_VERSION),
+  name,
+  rate: z.strictObject({ num: whole(1, 1000000), den: whole(1, 100000) }),
+  range: z
+    .strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) })
+    .refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
+  opens: whole(0, 1000000).nullable().default(null),
+  size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
+  seed,
+  substeps: whole(1, 64),
+  warm: numberSchema({ min: 0, max: 3600 }).default(0),
+  surroundings: z.strictObject({
+    colour: colourSchema,
+    light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })),
+  }),
+  camera: id,
+  objects: list(
+    z.strictObject({
+      ...element,
+      shape,
+      parent: id.nullable().default(null),
+      ...moving(OBJECT_PARAMS),
+      shadow: flag,
+      roles: z.strictObject({ source: flag, collider: flag }),
+      body: z.strictObject(moving(BODY_PARAMS)).nullable().default(null),
+      reshape: list(act('reshape')).default([]),
+      copies: list(act('copies')).default([]),
+      regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
+      shown: z.enum(['full', 'wire', 'box'], { error: 'must be full, wire or box' }).default('full'),
+      material: z.strictObject(moving(MATERIAL_PARAMS)),
     }),
-    camera: id,
-    objects: list(
-      z.strictObject({
-        ...element,
-        shape,
-        parent: id.nullable().default(null),
-        ...moving(OBJECT_PARAMS),
-        shadow: flag,
-        roles: z.strictObject({ source: flag, collider: flag }),
-        body: z.strictObject(moving(BODY_PARAMS)).nullable().default(null),
-        reshape: list(act('reshape')).default([]),
-        copies: list(act('copies')).default([]),
-        regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
-        shown: z.enum(['full', 'wire', 'box'], { error: 'must be full, wire or box' }).default('full'),
-        material: z.strictObject(moving(MATERIAL_PARAMS)),
-      }),
-    ),
-    systems: list(
-      z.strictObject({
-        ...element,
-        ...moving(SYSTEM_PARAMS),
-        birth: list(act('source')),
-        whole: z.strictObject(section),
-        space: id.nullable().default(null),
-        copies: list(act('copies')).default([]),
-        phases: z
-          .array(z.strictObject({ id, name, ...section, turns: none('turns') }))
-          .length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
-        layer: id,
-      }),
-    ),
-    forces: list(
-      z.strictObject({
-        ...element,
-        act: force(),
-        reaches: z.union([z.literal('all'), z.array(id)]),
-        shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]),
-      }),
-    ),
-    lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
-    cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
-    layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
-      error: 'must have exactly one layer; more come with a later version of the document',
+  ),
+  systems: list(
+    z.strictObject({
+      ...element,
+      ...moving(SYSTEM_PARAMS),
+      birth: list(act('source')),
+      whole: z.strictObject(section),
+      space: id.nullable().default(null),
+      copies: list(act('copies')).default([]),
+      phases: z
+        .array(z.strictObject({ id, name, ...section, turns: none('turns') }))
+        .length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
+      layer: id,
     }),
-    controls: list(
-      z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') }),
-    ),
-    folders: list(z.strictObject({ id, name })).default([]),
-    shared: z.strictObject({
-      looks: list(
-        z.strictObject({
-          id,
-          name,
-          colour: z.strictObject({
-            stops: z
-              .array(z.strictObject({ at: at01, colour: colourSchema }))
-              .min(1, { error: 'needs at least one stop' })
-              .max(64),
-            smooth: flag.optional(),
-          }),
-          size: z.strictObject({
-            points: z
-              .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) }))
-              .min(1)
-              .max(64),
-            smooth: flag.optional(),
-          }),
-          opacity: z.strictObject({
-            points: z
-              .array(z.strictObject({ at: at01, v: at01 }))
-              .min(1)
-              .max(64),
-            smooth: flag.optional(),
-          }),
+  ),
+  forces: list(
+    z.strictObject({
+      ...element,
+      act: force(),
+      reaches: z.union([z.literal('all'), z.array(id)]),
+      shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]),
+    }),
+  ),
+  lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
+  cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
+  layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
+    error: 'must have exactly one layer; more come with a later version of the document',
+  }),
+  controls: list(z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') })),
+  folders: list(z.strictObject({ id, name })).default([]),
+  shared: z.strictObject({
+    looks: list(
+      z.strictObject({
+        id,
+        name,
+        colour: z.strictObject({
+          stops: z
+            .array(z.strictObject({ at: at01, colour: colourSchema }))
+            .min(1, { error: 'needs at least one stop' })
+            .max(64),
+          smooth: flag.optional(),
         }),
-      ),
-    }),
-    assets: list(z.strictObject({ hash, name })),
-  })
-  .superRefine((shot, ctx) => {
-    // What the types cannot say: ids are unique, and references lead somewhere.
-    const doc = shot as unknown as Shot
-    const seen = new Set<string>()
-    const fresh = (value: string, path: PropertyKey[]) => {
-      if (seen.has(value)) ctx.addIssue({ code: 'custom', path, message: `${value} is the id of something else already` })
-      seen.add(value)
-    }
-    const objects = new Set(doc.objects.map((o) => o.id))
-    const systems = new Set(doc.systems.map((s) => s.id))
-    const looks = new Set(doc.shared.looks.map((l) => l.id))
-    const hashes = new Set(doc.assets.map((a) => a.hash))
-    for (const group of GROUPS) doc[group].forEach((e, i) => fresh(e.id, [group, i, 'id']))
-    doc.shared.looks.forEach((l, i) => fresh(l.id, ['shared', 'looks', i, 'id']))
-    const check = (path: PropertyKey[], acts: { id: string; kind: string; [k: string]: unknown }[]) =>
-      acts.forEach((a, i) => {
-        fresh(a.id, [...path, i, 'id'])
-        for (const key of ['source', 'with', 'object', 'target', 'mover']) {
-          const to = a[key]
-          if (typeof to === 'string' && !objects.has(to) && !((key === 'source' || key === 'target') && systems.has(to)))
-            ctx.addIssue({
-              code: 'custom',
-              path: [...path, i, key],
-              message: `no object${key === 'source' || key === 'target' ? ' or system' : ''} has the id ${to}`,
-            })
-        }
-        if (typeof a.system === 'string' && !systems.has(a.system))
-          ctx.addIssue({ code: 'custom', path: [...path, i, 'system'], message: `no system has the id ${a.system}` })
-        for (const [k, to] of (Array.isArray(a.among) ? (a.among as string[]) : []).entries())
-          if (!objects.has(to)) ctx.addIssue({ code: 'custom', path: [...path, i, 'among', k], message: `no object has the id ${to}` })
-        if (Array.isArray(a.limits)) check([...path, i, 'limits'], a.limits as never)
-        if (typeof a.look === 'string' && !looks.has(a.look))
-          ctx.addIssue({ code: 'custom', path: [...path, i, 'look'], message: `no look has the id ${a.look}` })
-      })
-    doc.folders.forEach((f, i) => fresh(f.id, ['folders', i, 'id']))
-    const folders = new Set(doc.folders.map((f) => f.id))
-    for (const group of GROUPS)
-      doc[group].forEach(
-        (e, i) =>
-          e.folder &&
-          !folders.has(e.folder) &&
-          ctx.addIssue({ code: 'custom', path: [group, i, 'folder'], message: `no folder has the id ${e.folder}` }),
-      )
-    doc.objects.forEach((o, i) => {
-      check(['objects', i, 'reshape'], o.reshape)
-      check(['objects', i, 'copies'], o.copies)
-      o.regions.forEach((r, k) => {
-        if (o.regions.findIndex((x) => x.id === r.id) !== k)
-          ctx.addIssue({
-            code: 'custom',
-            path: ['objects', i, 'regions', k, 'id'],
-            message: `${r.id} is the id of another region of this object already`,
-          })
-        check(['objects', i, 'regions', k, 'acts'], r.acts)
-      })
-      if (o.parent && !objects.has(o.parent))
-        ctx.addIssue({ code: 'custom', path: ['objects', i, 'parent'], message: `no object has the id ${o.parent}` })
-      if (
-        o.shape.kind === 'text' &&
-        !hashes.has((o.shape as TextShapeDoc).font) &&
-        !FONTS.some((f) => f.id === (o.shape as TextShapeDoc).font)
-      )
-        ctx.addIssue({
-          code: 'custom',
-          path: ['objects', i, 'shape', 'font'],
-          message: 'is neither a font that is shipped nor in the list of assets',
-        })
-      if ((o.shape.kind === 'mesh' || o.shape.kind === 'outline') && !hashes.has((o.shape as MeshShape).asset))
-        ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'asset'], message: 'is not in the list of assets' })
-      if (o.shape.kind === 'mesh')
-        (o.shape as MeshShape).poses.forEach(
-          (h, k) =>
-            !hashes.has(h) &&
-            ctx.addIssue({ code: 'custom', path: ['objects', i, 'shape', 'poses', k], message: 'is not in the list of assets' }),
-        )
-    })
-    if (!doc.cameras.some((c) => c.id === doc.camera))
-      ctx.addIssue({ code: 'custom', path: ['camera'], message: `no camera has the id ${doc.camera}` })
-    doc.systems.forEach((s, i) => {
-      check(['systems', i, 'birth'], s.birth)
-      check(['systems', i, 'copies'], s.copies)
-      if (s.space && !objects.has(s.space))
-        ctx.addIssue({ code: 'custom', path: ['systems', i, 'space'], message: `no object has the id ${s.space}` })
-      for (const key of ['movement', 'contact', 'look'] as const) {
-        check(['systems', i, 'whole', key], s.whole[key])
-        s.phases.forEach((ph, k) => check(['systems', i, 'phases', k, key], ph[key]))
-      }
-      if (!doc.layers.some((l) => l.id === s.layer))
-        ctx.addIssue({ code: 'custom', path: ['systems', i, 'layer'], message: `no layer has the id ${s.layer}` })
-    })
-    doc.forces.forEach((f, i) => {
-      check(['forces', i, 'act'], [f.act])
-      f.shares.forEach(
-        (x, k) =>
-          !systems.has(x.system) &&
-          ctx.addIssue({ code: 'custom', path: ['forces', i, 'shares', k, 'system'], message: `no system has the id ${x.system}` }),
-      )
-    })
-    doc.layers.forEach((l, i) => check(['layers', i, 'finish'], l.finish))
-  })
+        size: z.strictObject({
+          points: z
+            .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) }))
+            .min(1)
+            .max(64),
+          smooth: flag.optional(),
+        }),
+        opacity: z.strictObject({
+          points: z
+            .array(z.strictObject({ at: at01, v: at01 }))
+            .min(1)
+            .max(64),
+          smooth: flag.optional(),
+        }),
+      }),
+    ),
+  }),
+  assets: list(z.strictObject({ hash, name })),
+})
+/** The strict schema of the shot document, made from the list of acts. */
+export const shotSchema = shotTypes.superRefine((shot, ctx) => {
+  for (const issue of documentIssues(shot as unknown as Shot)) ctx.addIssue({ code: 'custom', ...issue })
+})
 
 export type Checked = { ok: true; shot: Shot; migratedFrom: number | null } | { ok: false; problems: Problem[] }
 

@@ -1,11 +1,25 @@
-import { type ActDoc, findElement, firstDifference, frameAt, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
+import { dequal as same } from 'dequal'
+import {
+  type ActDoc,
+  actsIn,
+  actsOf,
+  findElement,
+  firstDifference,
+  frameAt,
+  type ObjectDoc,
+  SECTIONS,
+  type Shot,
+  type SystemDoc,
+  sectionsOf,
+} from '../shot'
 import { readerOf } from './reader'
+import { referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
 import { readElements } from './values'
+import { recordsOf } from './walk'
 
 const NEVER = Number.POSITIVE_INFINITY
 const ALWAYS = Number.NEGATIVE_INFINITY
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
 
 /** Seconds from which on two acts of a kind can act differently on the simulation, before asking when particles exist. */
 function actDifference(a: ActDoc, b: ActDoc): number {
@@ -33,6 +47,21 @@ function listDifference(a: ActDoc[], b: ActDoc[], each: (p: ActDoc, q: ActDoc) =
   )
     return ALWAYS
   return Math.min(NEVER, ...a.map((x, i) => each(x, b[i])))
+}
+/** Of all sections of a system: another phase is another life from the first birth on. */
+function sectionsDifference(a: SystemDoc, b: SystemDoc): number {
+  if (
+    !same(
+      a.phases.map((p) => p.id),
+      b.phases.map((p) => p.id),
+    )
+  )
+    return ALWAYS
+  const [before, after] = [sectionsOf(a), sectionsOf(b)]
+  const simulated = SECTIONS.filter((name) => name !== 'look')
+  const sections = before.flatMap((s, i) => simulated.map((name) => listDifference(s[name], after[i][name], actDifference)))
+  const turns = a.phases.map((p, i) => listDifference(p.turns, b.phases[i].turns, actDifference))
+  return Math.min(NEVER, ...sections, ...turns)
 }
 const starts = (a: ActDoc) => actOfSort(a.kind, 'source').starts(readerOf(a))
 /** Seconds before which the system cannot have particles. */
@@ -96,14 +125,21 @@ const meaning = (shot: Shot, id: string): unknown => {
   return found ? { ...found.element, name: '', material: 'material' in found.element ? found.element.material : null } : null
 }
 
-/** Whether what ends a system's particles hangs on how they are drawn. */
-const endsByLook = (s: SystemDoc): boolean => [...s.whole.contact, ...s.phases[0].contact].some((x) => x.kind === 'small' && !x.muted)
-const columnsOf = (s: SystemDoc): string[] =>
-  [...s.whole.look, ...s.phases[0].look].flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
+/** Whether what happens to a system's particles depends on how they are drawn. */
+const readsLook = (s: SystemDoc): boolean => actsOf(s).some((x) => !x.muted && actOf(x.kind).reads?.includes('look'))
+const columnsOf = (s: SystemDoc): string[] => actsIn(s, 'look').flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
+/** What of the looks says how large particles are. */
 const lookOf = (shot: Shot, s: SystemDoc): unknown => {
-  const acts = [...s.whole.look, ...s.phases[0].look]
+  const acts = actsIn(s, 'look')
   return [acts, shot.shared.looks.filter((l) => acts.some((x) => x.look === l.id)).map((l) => l.size)]
 }
+/** Ids of the objects that systems start from or meet by their acts. */
+const metBy = (shot: Shot): Set<string> =>
+  new Set(
+    shot.systems.flatMap((s, i) =>
+      recordsOf('systems', s, i).flatMap((r) => (r.sort === 'source' || r.sort === 'contact' ? referencesIn(r).map((x) => x.id) : [])),
+    ),
+  )
 /** Frames that the simulation has run before the first. */
 export const warmFrames = (shot: Shot): number => Math.ceil((shot.warm * shot.rate.num) / shot.rate.den - 1e-9)
 /**
@@ -136,13 +172,9 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     ...[...before.systems, ...after.systems].map(firstBirth),
     ...[...before.objects, ...after.objects].map((o) => o.body?.at ?? NEVER),
   )
+  const met = new Set([...metBy(before), ...metBy(after)])
   const isUsed = (o: ObjectDoc) =>
-    o.roles.collider ||
-    o.roles.source ||
-    !!o.body ||
-    [...before.systems, ...after.systems].some(
-      (s) => s.space === o.id || [...s.birth, ...s.whole.contact, ...s.phases[0].contact].some((a) => a.source === o.id || a.with === o.id),
-    )
+    o.roles.collider || o.roles.source || !!o.body || met.has(o.id) || [...before.systems, ...after.systems].some((s) => s.space === o.id)
   const ids = new Set([...before.objects, ...after.objects].map((o) => o.id))
   for (const id of ids) {
     const a = before.objects.find((o) => o.id === id)
@@ -174,7 +206,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
       t = Math.min(t, first)
     // How they are drawn matters only where it asks for columns.
     if (!same(columnsOf(a), columnsOf(b))) t = Math.min(t, first)
-    if (endsByLook(a) || endsByLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
+    if (readsLook(a) || readsLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
     for (const key of ['life', 'mass', 'pace'] as const) t = Math.min(t, Math.max(first, firstDifference(a[key], b[key])))
     t = Math.min(
       t,
@@ -183,10 +215,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
         listDifference(a.birth, b.birth, (p, q) => Math.max(actDifference(p, q), Math.min(starts(p), starts(q)))),
       ),
     )
-    for (const key of ['movement', 'contact'] as const) {
-      t = Math.min(t, Math.max(first, listDifference(a.whole[key], b.whole[key], actDifference)))
-      t = Math.min(t, Math.max(first, listDifference(a.phases[0][key], b.phases[0][key], actDifference)))
-    }
+    t = Math.min(t, Math.max(first, sectionsDifference(a, b)))
   })
   if (t === NEVER) return null
   // Through a warm start things may have happened before the first frame.

@@ -13,9 +13,9 @@ import {
   type Varied,
   valueOf,
 } from '../shot'
-import { lookedAt } from './copied'
 import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
+import { type Reference, referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
 import { elements, type ParamRecord, recordsOf } from './walk'
 
@@ -210,49 +210,44 @@ function findCircles(depends: Depends): { members: Set<object>; chains: Value[][
   return { members, chains }
 }
 
-/** Ids of all elements that simulated values read, directly or by way of others: a change of one can change the simulation. */
+/**
+ * Ids of all elements that the simulation reads beside what it starts from and meets: where forces stand, whom they go after, what modulated
+ * values follow, what copies are picked among. Directly or by way of others: a change of one can change the simulation.
+ */
 export function readElements(shot: Shot): Set<string> {
   const out = new Set<string>()
-  const all = values(shot)
-  const by = new Map<string, Value[]>()
-  for (const v of all) by.set(v.record.element.id, [...(by.get(v.record.element.id) ?? []), v])
-  const take = (id: string) => {
+  const byElement = new Map<string, ParamRecord[]>()
+  for (const { group, element, i } of elements(shot)) byElement.set(element.id, recordsOf(group, element as never, i))
+  const take = (id: string): void => {
     if (out.has(id)) return
     out.add(id)
-    const object: ObjectDoc | undefined = shot.objects.find((o) => o.id === id)
-    if (object?.parent) take(object.parent)
-    for (const v of by.get(id) ?? []) reads(v)
+    const parent = shot.objects.find((o) => o.id === id)?.parent
+    if (parent) take(parent)
+    // What its own values follow counts too.
+    for (const r of byElement.get(id) ?? []) for (const x of referencesIn(r)) if (x.to === 'element') take(x.id)
   }
-  const reads = (v: Value) => {
-    for (const m of modulatorsOf(v.animated)) {
-      for (const r of actOfSort(m.kind, 'modulator').refs(readerOf(m))) {
-        take(r.element)
-        if (r.to) take(r.to)
-      }
-    }
-  }
-  for (const v of all) if ((v.param.changes ?? v.record.changes) === 'simulation') reads(v)
-  // Regions follow where other objects stand.
-  for (const s of shot.systems) if (s.space) take(s.space)
-  // Endings look at an object, or at what the camera sees.
-  for (const s of shot.systems)
-    for (const a of [...s.whole.contact, ...s.phases[0].contact]) {
-      if (a.kind === 'unseen') take(shot.camera)
-      else if (typeof a.object === 'string') take(a.object)
-    }
-  // Forces and their limits stand at objects, and follow paths.
-  const forces = [...shot.forces.map((f) => f.act), ...shot.systems.flatMap((s) => [...s.whole.movement, ...s.phases[0].movement])]
-  for (const a of forces)
-    for (const x of [a, ...(a.limits ?? [])])
-      for (const [name, p] of Object.entries(actOf(x.kind).params))
-        if (p.type === 'ref' && p.to !== 'look' && typeof x[name] === 'string') take(x[name] as string)
-  // Copies are picked among other objects, and differ inside one.
-  for (const o of shot.objects) for (const id of lookedAt(o.copies)) take(id)
   const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))
-  for (const o of shot.objects)
-    for (const r of o.regions) if (followed.has(`${o.id} ${r.id}`)) for (const a of r.acts) if (typeof a.object === 'string') take(a.object)
+  for (const { group, element, i } of elements(shot)) {
+    const regions = group === 'objects' ? (element as ObjectDoc).regions : []
+    // Regions that nobody follows change nothing.
+    const unused = new Set(regions.filter((r) => !followed.has(`${element.id} ${r.id}`)).flatMap((r) => r.acts.map((a) => a.id)))
+    for (const r of recordsOf(group, element as never, i)) {
+      if (r.sort === 'region' && unused.has(r.record.id as string)) continue
+      for (const x of simulationReferences(r)) take(x.id)
+      if (r.sort && actOf(r.record.kind as string).reads?.includes('camera')) take(shot.camera)
+    }
+  }
+  for (const s of shot.systems) if (s.space) take(s.space)
   return out
 }
+/** What the simulated parameters of a record lead to. Of what particles start from and meet, touched.ts knows more. */
+const simulationReferences = (r: ParamRecord): Reference[] =>
+  referencesIn(r).filter(({ path, to }) => {
+    const param = r.params[path[r.path.length] as string]
+    const simulated = (param.changes ?? r.changes) === 'simulation'
+    const exact = (r.sort === 'source' || r.sort === 'contact') && to !== 'element'
+    return simulated && !exact && (to === 'object' || to === 'system' || to === 'source' || to === 'element')
+  })
 
 /** The values of the shot that read an element, in whatever way: the other end of a link. */
 export function readers(shot: Shot, element: string): Value[] {

@@ -1,5 +1,6 @@
-import { type ActDoc, actsOf, type ElementDoc, type Group, type ObjectDoc, type Params, type Shot } from '../shot'
-import { CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import { type ActDoc, type ElementDoc, GROUPS, type Group, type ObjectDoc, type Params, SECTIONS, type Section, type Shot } from '../shot'
+import type { Sort } from './define'
+import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actOf } from './registry'
 import { primitiveOf } from './shapes'
 
@@ -10,70 +11,68 @@ export interface ParamRecord {
   title: string
   params: Params
   record: Record<string, unknown>
+  /** Where it stands in the document. */
+  path: readonly PropertyKey[]
   /** How values in it are named, before the parameter: '', 'material.' or 'acts.ID.'. */
   prefix: string
   /** Whether its parameters belong to the simulation where they do not say otherwise. */
   changes: 'simulation' | 'look' | 'picture'
-  /** The same record in another state of the shot. */
-  find(shot: Shot): Record<string, unknown> | undefined
+  /** Of an act: its sort. */
+  sort?: Sort
 }
-const rec = (x: unknown) => x as Record<string, unknown> | undefined
-
-const own = (element: { id: string; name: string }, params: Params, find: ParamRecord['find']): ParamRecord => ({
+interface Owner {
+  id: string
+  name: string
+}
+const own = (element: Owner, path: readonly PropertyKey[], params: Params, record: object): ParamRecord => ({
   element,
   title: '',
   params,
-  record: element as never,
+  record: record as Record<string, unknown>,
+  path,
   prefix: '',
   changes: 'picture',
-  find,
 })
-function ofAct(element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc[] | undefined): ParamRecord {
-  const act = actOf(a.kind)
-  return {
-    element,
-    title: act.title,
-    params: act.params,
-    record: a,
-    prefix: `acts.${a.id}.`,
-    changes: act.changes,
-    find: (s) => find(s)?.find((x) => x.id === a.id),
-  }
+/** An act, and the limits of a force behind it. */
+function ofAct(element: Owner, path: readonly PropertyKey[], a: ActDoc): ParamRecord[] {
+  const { title, params, changes, sort } = actOf(a.kind)
+  const record: ParamRecord = { element, title, params, record: a, path, prefix: `acts.${a.id}.`, changes, sort }
+  return [record, ...ofActs(element, [...path, 'limits'], a.limits ?? [])]
 }
-/** The limits of a force. */
-const ofLimits = (element: { id: string; name: string }, a: ActDoc, find: (s: Shot) => ActDoc | undefined): ParamRecord[] =>
-  (a.limits ?? []).map((l) => ofAct(element, l, (s) => find(s)?.limits))
+const ofActs = (element: Owner, path: readonly PropertyKey[], acts: readonly ActDoc[]): ParamRecord[] =>
+  acts.flatMap((a, i) => ofAct(element, [...path, i], a))
+const ofSection = (element: Owner, path: readonly PropertyKey[], s: Section): ParamRecord[] =>
+  SECTIONS.flatMap((name) => ofActs(element, [...path, name], s[name]))
 /** The numbers of a shape that is made from numbers. */
-function shapeRecord(o: ObjectDoc, i: number): ParamRecord[] {
+function ofShape(o: ObjectDoc, path: readonly PropertyKey[]): ParamRecord[] {
   const p = primitiveOf(o.shape.kind)
-  return p
-    ? [{ ...own(o, p.params, (s) => rec(s.objects[i]?.shape)), record: o.shape as never, prefix: 'shape.', changes: 'simulation' }]
-    : []
+  return p ? [{ ...own(o, [...path, 'shape'], p.params, o.shape), prefix: 'shape.', changes: 'simulation' }] : []
 }
-/** What each group of elements has, by the element's place in its list. */
-const OF: { [G in Group]: (e: Shot[G][number], i: number) => ParamRecord[] } = {
-  objects: (o, i) => [
-    own(o, OBJECT_PARAMS, (s) => rec(s.objects[i])),
-    { ...own(o, MATERIAL_PARAMS, (s) => rec(s.objects[i]?.material)), record: o.material as never, prefix: 'material.' },
-    ...shapeRecord(o, i),
-    ...o.reshape.map((a) => ofAct(o, a, (s) => s.objects[i]?.reshape)),
-    ...o.copies.map((a) => ofAct(o, a, (s) => s.objects[i]?.copies)),
-    ...o.regions.flatMap((r) => r.acts.map((a) => ofAct(o, a, (s) => s.objects[i]?.regions.find((x) => x.id === r.id)?.acts))),
+type RecordsOf<G extends Group> = (e: Shot[G][number], path: readonly PropertyKey[]) => ParamRecord[]
+/** What each group of elements has. */
+const OF: { [G in Group]: RecordsOf<G> } = {
+  objects: (o, path) => [
+    own(o, path, OBJECT_PARAMS, o),
+    { ...own(o, [...path, 'material'], MATERIAL_PARAMS, o.material), prefix: 'material.' },
+    ...ofShape(o, path),
+    ...ofActs(o, [...path, 'reshape'], o.reshape),
+    ...ofActs(o, [...path, 'copies'], o.copies),
+    ...o.regions.flatMap((r, k) => ofActs(o, [...path, 'regions', k, 'acts'], r.acts)),
+    ...(o.body ? [own(o, [...path, 'body'], BODY_PARAMS, o.body)] : []),
   ],
-  systems: (x, i) => [
-    own(x, SYSTEM_PARAMS, (s) => rec(s.systems[i])),
-    ...x.copies.map((a): ParamRecord => ({ ...ofAct(x, a, (s) => s.systems[i]?.copies), changes: 'picture' })),
-    ...actsOf(x).map((a) => ofAct(x, a, (s) => s.systems[i] && actsOf(s.systems[i]))),
-    ...actsOf(x).flatMap((a) => ofLimits(x, a, (s) => s.systems[i] && actsOf(s.systems[i]).find((y) => y.id === a.id))),
+  systems: (s, path) => [
+    own(s, path, SYSTEM_PARAMS, s),
+    // Where the simulated whole is put, and how often, is seen alone.
+    ...ofActs(s, [...path, 'copies'], s.copies).map((r): ParamRecord => ({ ...r, changes: 'picture' })),
+    ...ofActs(s, [...path, 'birth'], s.birth),
+    ...ofSection(s, [...path, 'whole'], s.whole),
+    ...s.phases.flatMap((p, k) => [...ofSection(s, [...path, 'phases', k], p), ...ofActs(s, [...path, 'phases', k, 'turns'], p.turns)]),
   ],
-  forces: (f, i) => [
-    { ...ofAct(f, f.act, (s) => (s.forces[i] ? [s.forces[i].act] : undefined)), title: '' },
-    ...ofLimits(f, f.act, (s) => s.forces[i]?.act),
-  ],
-  lights: (l, i) => [own(l, LIGHT_PARAMS, (s) => rec(s.lights[i]))],
-  cameras: (c, i) => [own(c, CAMERA_PARAMS, (s) => rec(s.cameras[i]))],
-  layers: (l, i) => l.finish.map((a) => ofAct(l, a, (s) => s.layers[i]?.finish)),
-  controls: (c, i) => [own(c, CONTROL_PARAMS, (s) => rec(s.controls[i]))],
+  forces: (f, path) => ofAct(f, [...path, 'act'], f.act).map((r) => (r.record === f.act ? { ...r, title: '' } : r)),
+  lights: (l, path) => [own(l, path, LIGHT_PARAMS, l)],
+  cameras: (c, path) => [own(c, path, CAMERA_PARAMS, c)],
+  layers: (l, path) => ofActs(l, [...path, 'finish'], l.finish),
+  controls: (c, path) => [own(c, path, CONTROL_PARAMS, c)],
 }
 const ORDER: readonly Group[] = ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers', 'controls']
 /** The document shares what a change leaves alone: an element that is the same object in the same place has the same records. */
@@ -81,8 +80,8 @@ const known = new WeakMap<object, { i: number; list: ParamRecord[] }>()
 export function recordsOf<G extends Group>(group: G, element: Shot[G][number], i: number): ParamRecord[] {
   const old = known.get(element)
   if (old?.i === i) return old.list
-  const list = (OF[group] as (e: Shot[G][number], i: number) => ParamRecord[])(element, i)
-  // A draft is another thing at every look.
+  const list = OF[group](element, [group, i])
+  // A draft is another thing every time it is read.
   if (Object.isFrozen(element)) known.set(element, { i, list })
   return list
 }
@@ -93,4 +92,16 @@ export function* elements(shot: Shot): Generator<{ group: Group; element: Elemen
 /** Every record of parameters of the shot, in the order of the list of elements. */
 export function* records(shot: Shot): Generator<ParamRecord> {
   for (const { group, element, i } of elements(shot)) yield* recordsOf(group, element as never, i)
+}
+/** What stands at a path of the document; undefined where there is nothing. */
+export const atPath = (doc: unknown, path: readonly PropertyKey[]): unknown =>
+  path.reduce<unknown>((x, key) => (x === null || typeof x !== 'object' ? undefined : (x as Record<PropertyKey, unknown>)[key]), doc)
+/** The same record in another state of the shot, by the ids of its element and act. */
+export function sameRecord(shot: Shot, r: ParamRecord): Record<string, unknown> | undefined {
+  for (const group of GROUPS) {
+    const i = (shot[group] as ElementDoc[]).findIndex((e) => e.id === r.element.id)
+    if (i < 0) continue
+    return recordsOf(group, shot[group][i] as never, i).find((x) => x.prefix === r.prefix && x.params === r.params)?.record
+  }
+  return undefined
 }

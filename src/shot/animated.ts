@@ -1,3 +1,4 @@
+import { dequal } from 'dequal'
 /**
  * Values that change over the shot. Times are seconds from the shot's first frame. Everything is pure arithmetic, so all machines agree.
  */
@@ -228,14 +229,14 @@ export function integral(a: Animated<number>, t: number): number {
 export function firstDifference(a: unknown, b: unknown): number {
   if (Object.is(a, b)) return Number.POSITIVE_INFINITY
   if (isKeyed(a) && isKeyed(b)) {
-    if (JSON.stringify(modulatorsOf(a)) !== JSON.stringify(modulatorsOf(b))) return Number.NEGATIVE_INFINITY
+    if (!dequal(modulatorsOf(a), modulatorsOf(b))) return Number.NEGATIVE_INFINITY
     const p = sortedKeys(a)
     const q = sortedKeys(b)
     // What loops repeats a changed key, but never before the first time round.
     if ((a.loop ?? 'hold') !== (b.loop ?? 'hold'))
       return Math.min(firstDifference({ keys: a.keys }, { keys: b.keys }), p[p.length - 1].t, q[q.length - 1].t)
     for (let i = 0; i < Math.max(p.length, q.length); i++) {
-      if (i < p.length && i < q.length && JSON.stringify(p[i]) === JSON.stringify(q[i])) continue
+      if (i < p.length && i < q.length && dequal(p[i], q[i])) continue
       if (i === 0) return Number.NEGATIVE_INFINITY
       const last = p[i - 1]
       const onlyEase = i < p.length && i < q.length && last.ease === 'hold'
@@ -246,7 +247,7 @@ export function firstDifference(a: unknown, b: unknown): number {
   if (Array.isArray(a) && Array.isArray(b) && a.length === b.length)
     return Math.min(Number.POSITIVE_INFINITY, ...a.map((v, i) => firstDifference(v, b[i])))
   if (isVaried(a) && isVaried(b)) return Math.min(firstDifference(a.value, b.value), firstDifference(a.vary, b.vary))
-  return JSON.stringify(a) === JSON.stringify(b) ? Number.POSITIVE_INFINITY : Number.NEGATIVE_INFINITY
+  return dequal(a, b) ? Number.POSITIVE_INFINITY : Number.NEGATIVE_INFINITY
 }
 
 /** Sets or replaces the key at time t; times within `tolerance` seconds are the same key. Modulators and loop stay. */

@@ -67,6 +67,8 @@ export interface RefParam extends Common {
   default: string | null
   /** What null means. */
   empty: string
+  /** When its target is removed, its act is muted: null would mean something else than nothing. */
+  gone?: 'mute'
 }
 export interface PartParam extends Common {
   type: 'part'
@@ -140,6 +142,7 @@ export type Param =
   | RefParam
   | PartParam
 export type Params = Record<string, Param>
+export type ParamOf<T extends Param['type']> = Extract<Param, { type: T }>
 
 type Of<T extends Param> = Omit<T, 'type'>
 export const number = (p: Of<NumberParam>): NumberParam => ({ type: 'number', ...p })

@@ -1,5 +1,6 @@
-import { checkShot } from '../acts'
-import { type ElementDoc, findElement, GROUPS, type Group, newId, newSeed, type Shot } from '../shot'
+import { dequal } from 'dequal'
+import { checkShot, type ReferenceTo, references, referencesOf, shotTypes } from '../acts'
+import { type ElementDoc, findElement, GROUPS, type Group, newId, newSeed, type Problem, problemsOf, type Shot } from '../shot'
 import { copiesOf } from './duplicate'
 import { edit, select, shotNow } from './store'
 import { toast } from './toast'
@@ -22,15 +23,23 @@ export function parcelOf(shot: Shot, id: string): string | null {
     group,
     element: { ...element, name: element.name.replace(/ copy$/, '') } as unknown as ElementDoc,
   }))
-  const text = JSON.stringify(elements)
+  const named = new Set(elements.flatMap(({ group, element }) => referencesOf(group, element as never, 0).map((r) => r.id)))
   const parcel: Parcel = {
     foxEmber: 'elements',
     version: shot.version,
     elements,
-    looks: shot.shared.looks.filter((l) => text.includes(`"${l.id}"`)),
-    assets: shot.assets.filter((a) => text.includes(a.hash)),
+    looks: shot.shared.looks.filter((l) => named.has(l.id)),
+    assets: shot.assets.filter((a) => named.has(a.hash)),
   }
   return JSON.stringify(parcel)
+}
+const LEADS_TO_ELEMENT: ReadonlySet<ReferenceTo> = new Set(['object', 'system', 'source', 'reached'])
+const refused = (p: Problem) => ({ problem: `What was copied does not fit here: ${p.path}: ${p.message}` })
+/** A copy in which everything has its fresh id. */
+function renewed(x: unknown, ids: ReadonlyMap<string, string>): unknown {
+  if (Array.isArray(x)) return x.map((y) => renewed(y, ids))
+  if (!x || typeof x !== 'object') return x
+  return Object.fromEntries(Object.entries(x).map(([k, v]) => [k, k === 'id' ? (ids.get(v) ?? v) : renewed(v, ids)]))
 }
 /** The shot with a parcel's elements in it, checked as a whole; or why it cannot be. */
 export function withParcel(shot: Shot, text: string): { shot: Shot; added: string[] } | { problem: string } {
@@ -49,7 +58,7 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
   const looks = new Map<string, string>()
   for (const l of parcel.looks ?? []) {
     // The same look is there already: pasted into its own shot, it stays shared.
-    if (next.shared.looks.some((x) => x.id === l.id && JSON.stringify(x) === JSON.stringify(l))) continue
+    if (next.shared.looks.some((x) => x.id === l.id && dequal(x, l))) continue
     looks.set(l.id, newId('look'))
   }
   const gather = (x: unknown): void => {
@@ -63,37 +72,11 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
     for (const v of Object.values(o)) gather(v)
   }
   for (const { element } of parcel.elements) gather(element)
-  const known = new Set(GROUPS.flatMap((g) => (next[g] as { id: string }[]).map((e) => e.id)))
-  const lead = new Set(['source', 'with', 'object', 'parent', 'space', 'element', 'to', 'target', 'mover', 'system'])
-  const follow = (x: unknown): unknown => {
-    if (Array.isArray(x)) return x.map(follow)
-    if (!x || typeof x !== 'object') return x
-    return Object.fromEntries(
-      Object.entries(x as Record<string, unknown>).map(([k, v]) => {
-        if (k === 'among')
-          return [k, (v as string[]).map((x) => ids.get(x) ?? x).filter((x) => [...ids.values()].includes(x) || known.has(x))]
-        if (k === 'shares')
-          return [
-            k,
-            (v as { system: string; share: number }[])
-              .map((x) => ({ ...x, system: ids.get(x.system) ?? x.system }))
-              .filter((x) => [...ids.values()].includes(x.system) || known.has(x.system)),
-          ]
-        if (typeof v !== 'string') return [k, follow(v)]
-        if (k === 'look') return [k, looks.get(v) ?? v]
-        if (k === 'value') return [k, v.replace(/^acts\.([^.]+)\./, (whole, id) => (ids.has(id) ? `acts.${ids.get(id)}.` : whole))]
-        if (k === 'id' || k === 'region') return [k, ids.get(v) ?? v]
-        // What it referred to is not in this shot: it leads nowhere, as after a removal.
-        if (lead.has(k)) return [k, ids.get(v) ?? (known.has(v) ? v : null)]
-        return [k, v]
-      }),
-    )
-  }
   const names = new Set(GROUPS.flatMap((g) => (next[g] as { name: string }[]).map((e) => e.name)))
   const added: string[] = []
   for (const { group, element } of parcel.elements) {
     if (!GROUPS.includes(group) || group === 'layers') return { problem: 'What was copied holds something that this shot cannot take.' }
-    const e = follow(element) as ElementDoc & { layer?: string }
+    const e = renewed(element, ids) as ElementDoc & { layer?: string }
     delete e.folder
     if (group === 'systems') e.layer = next.layers[0].id
     const base = e.name
@@ -105,8 +88,20 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
   }
   for (const l of parcel.looks ?? []) if (looks.has(l.id)) next.shared.looks.push({ ...l, id: looks.get(l.id) as string })
   for (const a of parcel.assets ?? []) if (!next.assets.some((x) => x.hash === a.hash)) next.assets.push(a)
-  const r = checkShot(next)
-  return r.ok ? { shot: r.shot, added } : { problem: `What was copied does not fit here: ${r.problems[0].path}: ${r.problems[0].message}` }
+  // Its types first: what refers to what can only be told of acts that are what they say.
+  const typed = shotTypes.safeParse(next)
+  if (!typed.success) return refused(problemsOf(typed.error)[0])
+  const pasted = typed.data as unknown as Shot
+  const there = new Set(GROUPS.flatMap((g) => (pasted[g] as { id: string }[]).map((e) => e.id)))
+  for (const r of references(pasted)) {
+    if (!added.includes(r.element.id)) continue
+    const id = r.to === 'look' ? (looks.get(r.id) ?? r.id) : (ids.get(r.id) ?? r.id)
+    // What it referred to is not in this shot: it leads nowhere, as after a removal.
+    const isLost = LEADS_TO_ELEMENT.has(r.to) && !there.has(id)
+    r.lead(isLost ? null : id)
+  }
+  const r = checkShot(pasted)
+  return r.ok ? { shot: r.shot, added } : refused(r.problems[0])
 }
 export async function copyElement(id: string): Promise<void> {
   const text = parcelOf(shotNow(), id)

@@ -1,4 +1,4 @@
-import { ACTS, PRIMITIVES, primitiveOf, TEXT_PARAMS, worldMatrix } from '../acts'
+import { ACTS, PRIMITIVES, primitiveOf, references, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
 import {
   changes,
@@ -105,30 +105,12 @@ export function removeElement(id: string): void {
       1,
     )
     if (group === 'cameras' && s.camera === id) s.camera = s.cameras[0].id
-    for (const o of s.objects) if (o.parent === id) o.parent = null
-    for (const x of s.systems) if (x.space === id) x.space = null
-    // References to it lead nowhere now: births start in the middle, contacts take all colliders.
-    for (const sys of s.systems)
-      for (const a of [...sys.birth, ...sys.whole.contact, ...sys.phases[0].contact])
-        for (const key of ['source', 'with', 'object']) if (a[key] === id) a[key] = null
-    for (const e of [...s.objects, ...s.systems])
-      for (const a of e.copies) {
-        if (a.object === id) a.object = null
-        a.among = (a.among as string[]).filter((x) => x !== id)
-      }
-    for (const o of s.objects) for (const r of o.regions) for (const a of r.acts) if (a.object === id) a.object = null
-    const forces = [
-      ...s.forces.map((f) => f.act),
-      ...s.systems.flatMap((x) => [...x.whole.movement, ...x.phases.flatMap((ph) => ph.movement)]),
-    ]
-    for (const a of forces)
-      for (const x of [a, ...(a.limits ?? [])]) {
-        for (const key of ['object', 'target', 'mover']) if (x[key] === id) x[key] = null
-        // Without it the force would be one of its own system: it is switched off instead.
-        if (x.system === id) [x.system, x.muted] = [null, true]
-      }
-    for (const f of s.forces) f.shares = f.shares.filter((x) => x.system !== id)
-    for (const f of s.forces) if (f.reaches !== 'all') f.reaches = f.reaches.filter((x) => x !== id)
+    for (const r of references(s)) {
+      if (r.id !== id || r.to === 'element') continue
+      // What leads nowhere now starts in the middle, or takes all there are. Where that would be something else, its act is switched off.
+      if (r.gone === 'mute' && r.record) r.record.record.muted = true
+      r.lead(null)
+    }
   })
 }
 /** Gives an object another parent, or none; it keeps its place in the shot at the playhead where no keys or modulators move it. */

@@ -1,3 +1,4 @@
+import { actOfSort, referencesOf } from '../acts'
 import { findElement, type Group, isFree, isKeyed, type ModulatorDoc, newId, newSeed, type Shot } from '../shot'
 import { edit, select, shotNow } from './store'
 
@@ -7,10 +8,7 @@ export type CopyKind = 'fresh' | 'same' | 'companion'
 export const COMPANION_S = 0.35
 
 type Rec = Record<string, unknown>
-/** Fields that hold the id of an element. */
-const REFERENCES = new Set(['parent', 'source', 'with', 'element', 'to', 'object', 'space', 'target', 'mover', 'system'])
-
-/** An element and all objects that go along with it, copied. References between them lead to the copies, all others stay. */
+/** An element and all objects that are parented to it, copied. References between them lead to the copies, all others stay. */
 export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group; element: Rec & { id: string; name: string } }[] {
   const found = findElement(shot, id)
   if (!found) return []
@@ -30,33 +28,19 @@ export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group
       o.id = fresh
       if (kind === 'fresh') o.seed = newSeed()
     }
-    if (kind === 'companion' && (isKeyed(o) || isFree(o))) {
-      for (const m of ((o as Rec).modulators ?? []) as ModulatorDoc[])
-        if ((m.kind === 'wave' || m.kind === 'wander') && typeof m.offset === 'number')
-          m.offset = Number((m.offset + COMPANION_S).toFixed(6))
-    }
+    if (kind === 'companion' && (isKeyed(o) || isFree(o)))
+      for (const m of (o as { modulators?: ModulatorDoc[] }).modulators ?? []) {
+        const { ahead } = actOfSort(m.kind, 'modulator')
+        if (ahead) m[ahead] = Number(((m[ahead] as number) + COMPANION_S).toFixed(6))
+      }
     for (const v of Object.values(o)) renew(v)
-  }
-  const follow = (x: unknown): void => {
-    if (Array.isArray(x)) for (const y of x) follow(y)
-    if (!x || Array.isArray(x) || typeof x !== 'object') return
-    const o = x as Rec
-    for (const [k, v] of Object.entries(o)) {
-      if (k === 'among') o[k] = (v as string[]).map((x) => ids.get(x) ?? x)
-      else if (typeof v === 'string') {
-        if (REFERENCES.has(k) && ids.has(v)) o[k] = ids.get(v)
-        // A path into an act of the element that is referred to.
-        const path = k === 'value' ? /^acts\.([^.]+)\.(.+)$/.exec(v) : null
-        if (path && ids.has(path[1]) && [...ids.values()].includes(String(o.element))) o[k] = `acts.${ids.get(path[1])}.${path[2]}`
-      } else follow(v)
-    }
   }
   for (const c of copies) {
     renew(c)
     for (const p of (c.phases ?? []) as { id: string }[]) p.id = newId('phase')
   }
   for (const c of copies) {
-    follow(c)
+    for (const r of referencesOf(found.group, c as never, 0)) if (ids.has(r.id)) r.lead(ids.get(r.id) as string)
     c.id = ids.get(c.id) as string
     c.name = `${c.name} ${kind === 'companion' ? 'companion' : 'copy'}`.slice(0, 200)
     if (kind === 'fresh') c.seed = newSeed()

@@ -1,4 +1,4 @@
-import { records } from '../acts'
+import { records, sameRecord } from '../acts'
 import { modulatorsOf, type Shot } from '../shot'
 import { type Bind, bindsOf, keysOf } from './fields/bind'
 
@@ -17,7 +17,7 @@ export function keyedValues(shot: Shot, only?: string | null): KeyedValue[] {
   const out: KeyedValue[] = []
   for (const r of records(shot)) {
     if (only !== undefined && r.element.id !== only) continue
-    for (const bind of Object.values(bindsOf(r.params, r.record, r.title || r.element.name, r.find))) {
+    for (const bind of Object.values(bindsOf(r.params, r.record, r.title || r.element.name, (s) => sameRecord(s, r)))) {
       if (moves(bind))
         out.push({
           element: r.element.id,

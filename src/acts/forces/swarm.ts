@@ -10,7 +10,7 @@ export const swarm = defineForce({
   title: 'Attract by particles',
   help: 'Pulls particles towards those of a system that are near, or pushes them away.',
   params: {
-    system: ref({ label: 'Of', to: 'system', default: null, empty: 'its own system', help: 'Whose particles attract.' }),
+    system: ref({ label: 'Of', to: 'system', default: null, empty: 'its own system', gone: 'mute', help: 'Whose particles attract.' }),
     way: choice({
       label: 'Way',
       default: 'towards',

@@ -12,6 +12,7 @@ export const wander = defineModulator({
   title: 'Wander',
   swings: true,
   help: 'Strays about the value at random, smoothly; the same seed strays the same way.',
+  ahead: 'offset',
   params: {
     height: number({
       label: 'Height',

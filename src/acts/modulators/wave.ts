@@ -15,6 +15,7 @@ export const wave = defineModulator({
   title: 'Wave',
   swings: true,
   help: 'Swings evenly about the value.',
+  ahead: 'offset',
   params: {
     height: number({
       label: 'Height',

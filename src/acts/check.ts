@@ -1,0 +1,53 @@
+import { GROUPS, type Shot } from '../shot'
+import { type ReferenceTo, references } from './references'
+import { FONTS } from './shapes'
+import { records } from './walk'
+
+export interface Issue {
+  path: PropertyKey[]
+  message: string
+}
+/** What the types of the document cannot say: ids are unique, and references lead somewhere. */
+export const documentIssues = (shot: Shot): Issue[] => [...idIssues(shot), ...referenceIssues(shot)]
+
+function idIssues(shot: Shot): Issue[] {
+  const issues: Issue[] = []
+  const seen = new Set<string>()
+  const take = (id: string, path: PropertyKey[]) => {
+    if (seen.has(id)) issues.push({ path: [...path, 'id'], message: `${id} is the id of something else already` })
+    seen.add(id)
+  }
+  for (const group of GROUPS) for (const [i, e] of shot[group].entries()) take(e.id, [group, i])
+  for (const [i, l] of shot.shared.looks.entries()) take(l.id, ['shared', 'looks', i])
+  for (const [i, f] of shot.folders.entries()) take(f.id, ['folders', i])
+  for (const r of records(shot)) if (r.sort) take(r.record.id as string, [...r.path])
+  for (const [i, o] of shot.objects.entries())
+    for (const [k, r] of o.regions.entries())
+      if (o.regions.findIndex((x) => x.id === r.id) !== k)
+        issues.push({ path: ['objects', i, 'regions', k, 'id'], message: `${r.id} is the id of another region of this object already` })
+  return issues
+}
+function referenceIssues(shot: Shot): Issue[] {
+  const ids = (list: readonly { id: string }[]) => list.map((x) => x.id)
+  const hashes = shot.assets.map((a) => a.hash)
+  const [objects, systems] = [ids(shot.objects), ids(shot.systems)]
+  /** What each kind of reference may lead to, and what to say when it does not; the others are said when they are used. */
+  const targets: { [T in ReferenceTo]?: { ids: Set<string>; say: (id: string) => string } } = {
+    object: { ids: new Set(objects), say: (id) => `no object has the id ${id}` },
+    system: { ids: new Set(systems), say: (id) => `no system has the id ${id}` },
+    source: { ids: new Set([...objects, ...systems]), say: (id) => `no object or system has the id ${id}` },
+    look: { ids: new Set(ids(shot.shared.looks)), say: (id) => `no look has the id ${id}` },
+    camera: { ids: new Set(ids(shot.cameras)), say: (id) => `no camera has the id ${id}` },
+    layer: { ids: new Set(ids(shot.layers)), say: (id) => `no layer has the id ${id}` },
+    folder: { ids: new Set(ids(shot.folders)), say: (id) => `no folder has the id ${id}` },
+    asset: { ids: new Set(hashes), say: () => 'is not in the list of assets' },
+    font: {
+      ids: new Set([...hashes, ...FONTS.map((f) => f.id)]),
+      say: () => 'is neither a font that is shipped nor in the list of assets',
+    },
+  }
+  return references(shot).flatMap(({ to, id, path }) => {
+    const target = targets[to]
+    return target && !target.ids.has(id) ? [{ path: [...path], message: target.say(id) }] : []
+  })
+}

@@ -1,0 +1,165 @@
+import {
+  type Animated,
+  type ElementDoc,
+  type Group,
+  isVaried,
+  type ModulatorDoc,
+  modulatorsOf,
+  type Param,
+  type ParamOf,
+  type Shot,
+  type ValueRef,
+} from '../shot'
+import { actOf } from './registry'
+import { elements, type ParamRecord, recordsOf } from './walk'
+
+/** What a reference leads to. 'source' is an object, or a system whose particles are meant; 'reached' what a force may reach. */
+export type ReferenceTo =
+  | ParamOf<'ref'>['to']
+  | 'reached'
+  /** Any element whose values are read, and one of its acts. */
+  | 'element'
+  | 'act'
+  | 'region'
+  | 'camera'
+  | 'layer'
+  | 'folder'
+  | 'asset'
+  | 'font'
+
+/** One place of the document that names something else of the shot. */
+export interface Reference {
+  /** The element that it belongs to. */
+  element: { id: string; name: string }
+  /** Where it stands. */
+  path: readonly PropertyKey[]
+  to: ReferenceTo
+  id: string
+  /** The record of an act or an element that holds it, when a declared parameter does. */
+  record?: ParamRecord
+  /** The parameter's own wish for when its target is gone. */
+  gone?: 'mute'
+  /** Leads it elsewhere, or nowhere, in the document that was walked. */
+  lead(id: string | null): void
+}
+type Where = Pick<Reference, 'element' | 'path' | 'record'>
+
+const field = (where: Where, holder: Record<string, unknown>, key: string, to: ReferenceTo): Reference[] => {
+  const id = holder[key]
+  if (typeof id !== 'string' || id === '') return []
+  const none = to === 'region' || to === 'font' ? '' : null
+  return [{ ...where, path: [...where.path, key], to, id, lead: (next) => void (holder[key] = next ?? none) }]
+}
+/** Of a list, those that lead nowhere are taken out. */
+const list = (where: Where, ids: string[], to: ReferenceTo): Reference[] =>
+  ids.map((id, i) => ({
+    ...where,
+    path: [...where.path, i],
+    to,
+    id,
+    lead(next) {
+      const at = ids.indexOf(id)
+      if (next === null) ids.splice(at, 1)
+      else ids[at] = next
+    },
+  }))
+/** A value of another element: the element, the other end of a distance, and an act whose parameter it is. */
+function ofValue(where: Where, ref: ValueRef): Reference[] {
+  const holder = ref as unknown as Record<string, unknown>
+  const act = /^acts\.([^.]+)\./.exec(ref.value)?.[1]
+  return [
+    ...field(where, holder, 'element', 'element'),
+    ...field(where, holder, 'to', 'element'),
+    ...(act
+      ? [
+          {
+            ...where,
+            path: [...where.path, 'value'],
+            to: 'act' as const,
+            id: act,
+            lead: (next: string | null) =>
+              void (ref.value = next === null ? ref.value : ref.value.replace(`acts.${act}.`, `acts.${next}.`)),
+          },
+        ]
+      : []),
+  ]
+}
+function ofParam(where: Where, record: Record<string, unknown>, name: string, p: Param): Reference[] {
+  const at = { ...where, path: [...where.path, name] }
+  switch (p.type) {
+    case 'ref':
+      return field(where, record, name, p.to).map((r) => (p.gone ? { ...r, gone: p.gone } : r))
+    case 'refs':
+      return list(at, record[name] as string[], p.to)
+    case 'region':
+      return field(where, record, name, 'region')
+    case 'font':
+      return field(where, record, name, 'font')
+    case 'value':
+      return record[name] ? ofValue(at, record[name] as ValueRef) : []
+    case 'names':
+      return (record[name] as ValueRef[]).flatMap((v, i) => ofValue({ ...at, path: [...at.path, i] }, v))
+    default:
+      return modulatorsIn(record[name]).flatMap(({ modulator, path }) =>
+        Object.entries(actOf(modulator.kind).params).flatMap(([n, q]) => ofParam({ ...at, path: [...at.path, ...path] }, modulator, n, q)),
+      )
+  }
+}
+/** The modulators of a stored value, with where they stand in it. */
+function modulatorsIn(stored: unknown): { modulator: ModulatorDoc; path: PropertyKey[] }[] {
+  if (Array.isArray(stored)) return stored.flatMap((c, i) => modulatorsIn(c).map((m) => ({ ...m, path: [i, ...m.path] })))
+  if (!stored || typeof stored !== 'object') return []
+  if (isVaried(stored)) return modulatorsIn(stored.value).map((m) => ({ ...m, path: ['value', ...m.path] }))
+  return modulatorsOf(stored as Animated<unknown>).map((modulator, i) => ({ modulator, path: ['modulators', i] }))
+}
+/** Of one record of parameters, by their declarations alone. */
+export const referencesIn = (record: ParamRecord): Reference[] =>
+  Object.entries(record.params).flatMap(([name, p]) =>
+    ofParam({ element: record.element, path: record.path, record }, record.record, name, p),
+  )
+
+/** What elements name beside their parameters. */
+const OWN: { [G in Group]?: (e: Shot[G][number], where: Where) => Reference[] } = {
+  objects: (o, where) => {
+    const shape = { ...where, path: [...where.path, 'shape'] }
+    const holder = o.shape as unknown as Record<string, unknown>
+    const poses = { ...shape, path: [...shape.path, 'poses'] }
+    return [
+      ...field(where, o as never, 'parent', 'object'),
+      ...field(shape, holder, 'asset', 'asset'),
+      ...field(shape, holder, 'font', 'font'),
+      ...(o.shape.kind === 'mesh' ? list(poses, holder.poses as string[], 'asset') : []),
+    ]
+  },
+  systems: (s, where) => [...field(where, s as never, 'space', 'object'), ...field(where, s as never, 'layer', 'layer')],
+  forces: (f, where) => [
+    ...(f.reaches === 'all' ? [] : list({ ...where, path: [...where.path, 'reaches'] }, f.reaches, 'reached')),
+    ...f.shares.map(
+      (x, i): Reference => ({
+        ...where,
+        path: [...where.path, 'shares', i, 'system'],
+        to: 'system',
+        id: x.system,
+        lead(next) {
+          if (next === null) f.shares.splice(f.shares.indexOf(x), 1)
+          else x.system = next
+        },
+      }),
+    ),
+  ],
+}
+/** Everything that an element names: its own fields, and the parameters of all its acts. */
+export function referencesOf<G extends Group>(group: G, element: Shot[G][number], i: number): Reference[] {
+  const where = { element, path: [group, i] }
+  return [
+    ...field(where, element as never, 'folder', 'folder'),
+    ...(OWN[group]?.(element, where) ?? []),
+    ...recordsOf(group, element, i).flatMap(referencesIn),
+  ]
+}
+/** Every reference of the shot, in the order of the list of elements. */
+export function references(shot: Shot): Reference[] {
+  const camera: Where = { element: { id: '', name: shot.name }, path: [] }
+  const all = [...elements(shot)].flatMap(({ group, element, i }) => referencesOf(group, element as ElementDoc as never, i))
+  return [...field(camera, shot as never, 'camera', 'camera'), ...all]
+}
