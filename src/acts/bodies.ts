@@ -1,6 +1,6 @@
 import { boundsOf, type ColumnName, type Matrix, type Plan, type PlanBody, type PlanObject, type Poses, TOUCH_COLUMNS } from '../engine'
 import type { BodyDoc, ObjectDoc, Shot } from '../shot'
-import { forcePlan, live, type Where } from './forcePlan'
+import { forcePlan, unmuted, type Where } from './forcePlan'
 import { forceSite } from './forceSite'
 import { parentsOf } from './places'
 import { actOf } from './registry'
@@ -49,7 +49,7 @@ function bodyOf(
   // As large as it is when it is let go: its scale stays from there on.
   const radius = b.radius ?? Math.max(1e-4, half * scaleOf(where(o, b.at)))
   const own = (i: number) => i === index || parentsOf(shot.objects[i]).includes(o)
-  const forces = live(shot.forces.filter((f) => !f.muted && reaches(f.reaches, o)).map((f) => f.act))
+  const forces = unmuted(shot.forces.filter((f) => !f.muted && reaches(f.reaches, o)).map((f) => f.act))
   const place = forceSite(shot, { id: o.id, space: null }, objects, where)
   return {
     object: index,

@@ -35,14 +35,14 @@ export interface Copy {
 const MOST_COPIES = 5000
 /** A mesh of more triangles than this is not copied on. */
 const MOST_TRIANGLES = 6_000_000
-const live = (acts: readonly ActDoc[]) => acts.filter((a) => !a.muted)
+const unmuted = (acts: readonly ActDoc[]) => acts.filter((a) => !a.muted)
 const among = (a: ActDoc): readonly string[] => a.among as string[]
 
 /** The other objects whose shapes the copies are picked among, each once. */
-export const amongOf = (acts: readonly ActDoc[]): string[] => [...new Set(live(acts).flatMap(among))]
+export const amongOf = (acts: readonly ActDoc[]): string[] => [...new Set(unmuted(acts).flatMap(among))]
 /** All objects that arrangements of copies look at: an object's shape hangs on theirs. */
 export const lookedAt = (acts: readonly ActDoc[]): string[] => [
-  ...new Set(live(acts).flatMap((a) => [...among(a), ...(typeof a.object === 'string' ? [a.object] : [])])),
+  ...new Set(unmuted(acts).flatMap((a) => [...among(a), ...(typeof a.object === 'string' ? [a.object] : [])])),
 ]
 
 /** How much of its ± a copy has at a place in the element's own space. */
@@ -65,7 +65,7 @@ function withinOf(a: ActDoc, t: number, world: () => Matrix, otherOf: OtherOf): 
 export function copiesAt(acts: readonly ActDoc[], t: number, world: () => Matrix = identity, otherOf: OtherOf = ALONE): Copy[] {
   const sources = amongOf(acts)
   let out: Copy[] = [{ matrix: identity(), lateS: 0, source: 0 }]
-  for (const a of live(acts)) {
+  for (const a of unmuted(acts)) {
     const p = readerOf(a)
     const lag = p.number('lag'),
       late = p.number('late')

@@ -46,7 +46,7 @@ export interface SourceAct extends ActBase {
   sort: 'source'
   /** `travelled`: metres that the source has gone until a time. */
   due(p: Reader, t0: number, t1: number, travelled: (t: number) => number): BirthBatch[]
-  throws(p: Reader, t: number): Omit<BirthParams, 'source'>
+  launch(p: Reader, t: number): Omit<BirthParams, 'source'>
   /** One whose window begins at the shot's first frame, or before, has been at it through a warm start. */
   runsWarm?: boolean
   /** Seconds: before this no particle of the act can exist. */

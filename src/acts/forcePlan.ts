@@ -9,7 +9,7 @@ export type Where = (o: ObjectDoc, t: number, out?: Matrix) => Matrix
 /** The seed that an act runs with: its own, mixed with its element's and the shot's, so that each of the three can be renewed. */
 export const seedOf = (shot: Shot, element: { seed: number }, act: { seed: number }): number =>
   mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
-export const live = (acts: ActDoc[]) => acts.filter((a) => !a.muted)
+export const unmuted = (acts: readonly ActDoc[]) => acts.filter((a) => !a.muted)
 
 /** A force with its limits as the engine takes it; `left`: per cent of it that the one that feels it is reached by. */
 export function forcePlan(shot: Shot, whose: { name: string; seed: number }, a: ActDoc, left: number, place: ForceSite): ForcePlan {
@@ -17,7 +17,7 @@ export function forcePlan(shot: Shot, whose: { name: string; seed: number }, a: 
   const p = readerOf(a)
   const seed = seedOf(shot, whose, a)
   const part = left / 1e4
-  const limits = live(a.limits ?? []).map((l) => ({ act: actOfSort(l.kind, 'limit'), p: readerOf(l), seed: seedOf(shot, whose, l) }))
+  const limits = unmuted(a.limits ?? []).map((l) => ({ act: actOfSort(l.kind, 'limit'), p: readerOf(l), seed: seedOf(shot, whose, l) }))
   return {
     id: a.id,
     name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${whose.name}`,

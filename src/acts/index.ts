@@ -1,3 +1,4 @@
+export * from './baseMesh'
 export * from './compile'
 export * from './define'
 export * from './elementParams'

@@ -1,6 +1,6 @@
 import { compose, type Matrix, multiply, type Part } from '../engine'
 import { type Shot, type SystemDoc, sampleVec3 } from '../shot'
-import { baseMesh, type Meshes } from './compile'
+import { baseMesh, type Meshes } from './baseMesh'
 import { copyMatrices, type OtherOf } from './copied'
 import { placedMatrix, posedIn } from './places'
 

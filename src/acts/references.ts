@@ -1,4 +1,5 @@
 import {
+  type ActDoc,
   type Animated,
   type ElementDoc,
   type Group,
@@ -117,6 +118,20 @@ export const referencesIn = (record: ParamRecord): Reference[] =>
   Object.entries(record.params).flatMap(([name, p]) =>
     ofParam({ element: record.element, path: record.path, record }, record.record, name, p),
   )
+
+/** Ids of the elements that an act names. */
+export const namedBy = (a: ActDoc): string[] =>
+  referencesIn({
+    element: { id: '', name: '' },
+    title: '',
+    params: actOf(a.kind).params,
+    record: a,
+    path: [],
+    prefix: '',
+    changes: 'simulation',
+  })
+    .filter((r) => r.to !== 'look')
+    .map((r) => r.id)
 
 /** What elements name beside their parameters. */
 const OWN: { [G in Group]?: (e: Shot[G][number], where: Where) => Reference[] } = {

@@ -15,7 +15,7 @@ import {
   weld,
 } from '../engine'
 import { type ActDoc, defaultsOf, type ObjectDoc } from '../shot'
-import { baseMesh } from './compile'
+import { baseMesh } from './baseMesh'
 import { paint } from './regions/painted'
 import { actOf } from './registry'
 import { regionOf, shapedOf } from './reshaped'

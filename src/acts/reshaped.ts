@@ -16,7 +16,7 @@ export interface Shaped {
   /** Where they are at a time; the same array for the same places. Null when it never changes. */
   at: ((t: number) => Float32Array) | null
 }
-const live = (acts: readonly ActDoc[]) => acts.filter((a) => !a.muted)
+const unmuted = (acts: readonly ActDoc[]) => acts.filter((a) => !a.muted)
 /** Values of acts at a time, as a text to compare. */
 function valuesAt(acts: readonly ActDoc[], t: number): string {
   const out: unknown[] = []
@@ -35,7 +35,7 @@ function valuesAt(acts: readonly ActDoc[], t: number): string {
 }
 /** Whether acts give something else at another time. */
 export const actsMove = (acts: readonly ActDoc[]): boolean =>
-  live(acts).some((a) =>
+  unmuted(acts).some((a) =>
     Object.entries(actOf(a.kind).params).some(([name, param]) => {
       if (!('animated' in param) || !param.animated) return false
       const v = a[name]
@@ -121,8 +121,8 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
  */
 export function shapedOf(object: ObjectDoc, from: Base | Mesh, refined: boolean, otherOf: OtherOf = ALONE): Shaped {
   const base: Base = 'mesh' in from ? from : { mesh: from, at: null }
-  const single = reshapedOf(live(object.reshape), base, refined)
-  const copies = live(object.copies)
+  const single = reshapedOf(unmuted(object.reshape), base, refined)
+  const copies = unmuted(object.copies)
   return copies.length ? copiedOf(object, copies, base, refined, single, otherOf) : single
 }
 function reshapedOf(steps: readonly ActDoc[], { mesh: base, at: own }: Base, refined: boolean): Shaped {
@@ -144,7 +144,7 @@ function reshapedOf(steps: readonly ActDoc[], { mesh: base, at: own }: Base, ref
 function copiedOf(object: ObjectDoc, copies: readonly ActDoc[], base: Base, refined: boolean, single: Shaped, otherOf: OtherOf): Shaped {
   const others = amongOf(copies).flatMap((id) => {
     const other = id === object.id ? null : otherOf(id)
-    return [other?.base ? { object: other.object, shaped: reshapedOf(live(other.object.reshape), other.base, refined) } : null]
+    return [other?.base ? { object: other.object, shaped: reshapedOf(unmuted(other.object.reshape), other.base, refined) } : null]
   })
   // One whose shape is not there, or not yet, is stood in for by the object itself.
   const pieces: Piece[] = [single, ...others.map((o) => o?.shaped ?? single)].map((s, i) => {
@@ -240,7 +240,7 @@ function brightnessAt(m: Mesh): ((v: number) => number) | null {
 }
 /** Amounts of a region per vertex of the shaped mesh, as a function of time; the same array for the same amounts. */
 export function regionOf(object: ObjectDoc, region: RegionDoc, shaped: Shaped, otherOf: OtherOf): (t: number) => Float32Array {
-  const acts = live(region.acts)
+  const acts = unmuted(region.acts)
   const around = acts.some((a) => actOfSort(a.kind, 'region').looksAround?.(readerOf(a)))
   let last: { key: string; places: Float32Array; amounts: Float32Array } | null = null
   const matrixOf = (id: string | null, t: number): Matrix | null => {

@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { thrown, throwParams } from './throw'
+import { launch, launchParams } from './launch'
 
 function* moments(p: Reader, t0: number, t1: number): Generator<number> {
   const at = p.number('at')
@@ -51,14 +51,14 @@ export const burst = defineSource({
       empty: 'to the end',
       help: 'How many bursts; empty: to the end of the shot.',
     }),
-    ...throwParams,
+    ...launchParams,
   },
   sentence: (p) =>
     p.optional('every') === null
       ? say`Burst of ${'count'} at ${'at'} from ${'source'}, spread ${'spread'}, at ${'speed'}.`
       : say`Burst of ${'count'} at ${'at'} and every ${'every'} from ${'source'}, at ${'speed'}.`,
   due: (p, t0, t1) => [...moments(p, t0, t1)].map((t) => ({ count: Math.round(p.number('count', t)), at: t - t0, spacing: 0 })),
-  throws: thrown,
+  launch,
   starts: (p) => p.number('at'),
   ends: (p) => {
     const every = p.optional('every')

@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { thrown, throwParams } from './throw'
+import { launch, launchParams } from './launch'
 
 /** A guard against the last bit: a birth due exactly at a boundary is born once, whichever way the product rounded. */
 const EPSILON = 1e-9
@@ -39,7 +39,7 @@ export const steady = defineSource({
       empty: 'the end',
       help: 'Births end here; empty: they go on to the end of the shot.',
     }),
-    ...throwParams,
+    ...launchParams,
   },
   sentence: () => say`Steady rate of ${'rate'} from ${'source'}, spread ${'spread'}, at ${'speed'}.`,
   due(p, t0, t1) {
@@ -52,7 +52,7 @@ export const steady = defineSource({
     const spacing = (end - begin) / (b - a)
     return [{ count, at: begin - t0 + (Math.floor(a + EPSILON) + 1 - a) * spacing, spacing }]
   },
-  throws: thrown,
+  launch,
   runsWarm: true,
   starts: (p) => p.number('start'),
   ends: (p) => p.optional('end') ?? Number.POSITIVE_INFINITY,

@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { thrown, throwParams } from './throw'
+import { launch, launchParams } from './launch'
 
 const EPSILON = 1e-9
 /** How many of them are born by t; each stands in the middle of its share of the window. */
@@ -30,7 +30,7 @@ export const total = defineSource({
     }),
     start: number({ label: 'From', unit: 's', default: 0, min: 0, moment: true, help: 'Births begin here.' }),
     end: number({ label: 'Until', unit: 's', default: 1, min: 0, moment: true, help: 'The last is born here.' }),
-    ...throwParams,
+    ...launchParams,
   },
   sentence: () => say`Total of ${'count'} from ${'start'} to ${'end'}, from ${'source'}, at ${'speed'}.`,
   due(p, t0, t1) {
@@ -42,7 +42,7 @@ export const total = defineSource({
     const each = (until - from) / p.number('count')
     return [{ count: b - a, at: Math.max(0, from + (a + 0.5) * each - t0), spacing: each }]
   },
-  throws: thrown,
+  launch,
   starts: (p) => p.number('start'),
   ends: (p) => Math.max(p.number('start'), p.number('end')),
   rate: (p, t0, t1) => dueBy(p, t1) - dueBy(p, t0),

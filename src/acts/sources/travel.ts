@@ -1,7 +1,7 @@
 import { number } from '../../shot'
 import { defineSource, say } from '../define'
 import type { Reader } from '../reader'
-import { thrown, throwParams } from './throw'
+import { launch, launchParams } from './launch'
 
 const EPSILON = 1e-6
 /** Seconds of the window that lie in [t0, t1). */
@@ -34,7 +34,7 @@ export const travel = defineSource({
       empty: 'the end',
       help: 'Births end here; empty: they go on to the end of the shot.',
     }),
-    ...throwParams,
+    ...launchParams,
   },
   sentence: () => say`Distance births: one every ${'each'} that ${'source'} goes, at ${'speed'}.`,
   due(p, t0, t1, travelled) {
@@ -50,7 +50,7 @@ export const travel = defineSource({
     const perBirth = (end - begin) / (b - a)
     return [{ count, at: Math.max(0, begin - t0 + (first - a) * perBirth), spacing: perBirth }]
   },
-  throws: thrown,
+  launch,
   starts: (p) => p.number('start'),
   ends: (p) => p.optional('end') ?? Number.POSITIVE_INFINITY,
   // Without the shot nobody knows the way; the drawing under the ruler shows the window.

@@ -3,6 +3,7 @@ import { memo, useMemo } from 'react'
 import { BODY_PARAMS, isLine, MATERIAL_PARAMS, OBJECT_PARAMS, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
 import type { AssetFacts } from '../../protocol'
 import {
+  actsIn,
   type BodyDoc,
   defaultsOf,
   frameAt,
@@ -344,7 +345,7 @@ const RoleColumn = memo(
               <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
                 Stops{' '}
                 {systems
-                  .filter((s) => [...s.whole.contact, ...s.phases[0].contact].some((a) => !a.with || a.with === o.id))
+                  .filter((s) => actsIn(s, 'contact').some((a) => !a.with || a.with === o.id))
                   .map((s) => s.name)
                   .join(', ') || 'nothing yet'}
                 .

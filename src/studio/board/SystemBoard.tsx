@@ -4,7 +4,7 @@ import { LifeStrip } from '../life/LifeStrip'
 import { useStudio } from '../store'
 import { BirthColumn, LookColumn, PhaseColumn, WholeColumn } from './SystemColumns'
 
-/** The life of a system: birth, the whole life, its phase, the look. Each column is drawn anew only for what it shows. */
+/** The life of a system: birth, the whole life, its phases, the look. Each column is rendered again only for what it shows. */
 export function SystemBoard({ system }: { system: SystemDoc }) {
   const beside = useStudio((s) => s.beside)
   if (beside)
@@ -13,7 +13,9 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
         <LifeStrip id={system.id} />
         <BirthColumn system={system} />
         <WholeColumn system={system} />
-        <PhaseColumn system={system} />
+        {system.phases.map((p) => (
+          <PhaseColumn key={p.id} system={system} phase={p} />
+        ))}
         <LookColumn system={system} />
       </div>
     )
@@ -24,7 +26,9 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
         <BirthColumn system={system} />
         <div className="flex min-h-0 min-w-0 flex-1 flex-col border-bark border-r">
           <WholeColumn system={system} />
-          <PhaseColumn system={system} />
+          {system.phases.map((p) => (
+            <PhaseColumn key={p.id} system={system} phase={p} />
+          ))}
         </div>
         <LookColumn system={system} />
       </div>

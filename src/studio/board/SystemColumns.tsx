@@ -3,7 +3,21 @@ import { Rocket } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import { actOf, actOfSort, readerOf, SYSTEM_PARAMS } from '../../acts'
-import { type ActDoc, frameAt, newId, type Section, type Shot, type SystemDoc, sampleNumber, sampleVec3, valueOf, varyOf } from '../../shot'
+import {
+  type ActDoc,
+  actsIn,
+  frameAt,
+  newId,
+  type PhaseDoc,
+  type Section,
+  type Shot,
+  type SystemDoc,
+  sampleNumber,
+  sampleVec3,
+  sectionAt,
+  valueOf,
+  varyOf,
+} from '../../shot'
 import { BOOSTS } from '../rehearsal'
 import { edit, select, setStudio, useShot, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, NameInput, Select } from '../ui'
@@ -56,15 +70,13 @@ const LookUse = memo(
     const [naming, setNaming] = useState(false)
     const look = looks.find((l) => system.whole.look.some((a) => a.look === l.id))
     if (!look) return null
-    const others = systems
-      .filter((s) => s.id !== system.id && [...s.whole.look, ...s.phases[0].look].some((a) => a.look === look.id))
-      .map((s) => s.name)
+    const others = systems.filter((s) => s.id !== system.id && actsIn(s, 'look').some((a) => a.look === look.id)).map((s) => s.name)
     const detach = () =>
       edit(`a look of its own for ${system.name}`, (s) => {
         const own = { ...structuredClone(look), id: newId('look'), name: `${look.name} of ${system.name}`.slice(0, 200) }
         s.shared.looks.push(own)
         const x = s.systems.find((y) => y.id === system.id)
-        for (const a of [...(x?.whole.look ?? []), ...(x?.phases[0].look ?? [])]) if (a.look === look.id) a.look = own.id
+        for (const a of x ? actsIn(x, 'look') : []) if (a.look === look.id) a.look = own.id
       })
     const rename = (name: string | null) => {
       setNaming(false)
@@ -200,10 +212,11 @@ const cards = (acts: ActDoc[], list: (s: Shot) => ActDoc[] | undefined, wide?: b
     </div>
   ))
 const ids = (acts: ActDoc[]) => acts.map((a) => a.id)
-const adder = (id: string, where: 'whole' | 'phase') => (act: ActDoc, sort: string) =>
+/** Adds to the section of the whole life, or of a phase. */
+const adder = (id: string, where: string) => (act: ActDoc, sort: string) =>
   edit(`a new ${actOf(act.kind).title}`, (s) => {
     const target = finder(id)(s)
-    if (target) (where === 'whole' ? target.whole : target.phases[0])[SECTION[sort]].push(act)
+    if (target) sectionAt(target, where)?.[SECTION[sort]].push(act)
   })
 
 export const BirthColumn = memo(function BirthColumn({ system }: { system: SystemDoc }) {
@@ -248,7 +261,7 @@ export const WholeColumn = memo(
     const find = finder(system.id)
     const all = [...system.whole.movement, ...system.whole.contact]
     // The hard case: a tall card open in the phase. The whole life then keeps only its head, which names what it holds.
-    const inPhase = useStudio((s) => !s.beside && [...system.phases[0].movement, ...system.phases[0].contact].some((a) => a.id === s.open))
+    const inPhase = useStudio((s) => !s.beside && system.phases.some((p) => [...p.movement, ...p.contact].some((a) => a.id === s.open)))
     const here = useStudio((s) => all.some((a) => a.id === s.open))
     return (
       <Column
@@ -276,9 +289,11 @@ export const WholeColumn = memo(
   sameSystem('name', 'whole', 'phases', 'mass', 'pace'),
 )
 
-export const PhaseColumn = memo(function PhaseColumn({ system }: { system: SystemDoc }) {
-  const find = finder(system.id)
-  const phase = system.phases[0]
+export const PhaseColumn = memo(function PhaseColumn({ system, phase }: { system: SystemDoc; phase: PhaseDoc }) {
+  const section = (s: Shot) => {
+    const found = finder(system.id)(s)
+    return found && sectionAt(found, phase.id)
+  }
   return (
     <Column
       className="min-h-0 flex-1"
@@ -289,13 +304,13 @@ export const PhaseColumn = memo(function PhaseColumn({ system }: { system: Syste
         </>
       }
       below={ids([...phase.movement, ...phase.contact])}
-      tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'phase')} />}
+      tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, phase.id)} />}
     >
       <Group name="Movement">
-        {cards(phase.movement, (s) => find(s)?.phases[0].movement, true)}
+        {cards(phase.movement, (s) => section(s)?.movement, true)}
         {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
       </Group>
-      {phase.contact.length > 0 && <Group name="Contact">{cards(phase.contact, (s) => find(s)?.phases[0].contact, true)}</Group>}
+      {phase.contact.length > 0 && <Group name="Contact">{cards(phase.contact, (s) => section(s)?.contact, true)}</Group>}
     </Column>
   )
 }, sameSystem('phases'))

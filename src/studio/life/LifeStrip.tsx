@@ -1,7 +1,8 @@
 'use client'
 import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
-import { drawOf, SYSTEM_PARAMS } from '../../acts'
+import { actOf, drawOf, SYSTEM_PARAMS } from '../../acts'
 import {
+  actsIn,
   type LookDoc,
   type Shot,
   type SystemDoc,
@@ -41,16 +42,22 @@ const TOP_SIZE = 1.5
 
 /** The life of a system's particles: the streak, its stops, and a speck for each living one. */
 export const LifeStrip = memo(Strip)
+/** The act that says how a system's particles look over their life; the last one counts. */
+const lookValues = (s: SystemDoc) =>
+  actsIn(s, 'look').findLast((a) => {
+    const act = actOf(a.kind)
+    return act.sort === 'look' && act.role === 'values'
+  })
 const systemOf = (s: Shot, id: string) => s.systems.find((x) => x.id === id)
 function Strip({ id }: { id: string }) {
   // Only what the strip shows: dragging a force must not draw it again.
-  const life_ = useShot((s) => systemOf(s, id)?.life)
+  const lives = useShot((s) => systemOf(s, id)?.life)
   const whole = useShot((s) => systemOf(s, id)?.whole.look)
-  const phase = useShot((s) => systemOf(s, id)?.phases[0].look)
+  const phases = useShot((s) => systemOf(s, id)?.phases)
   const name = useShot((s) => systemOf(s, id)?.name)
   const looks = useShot((s) => s.shared.looks)
-  const system = useMemo(() => systemOf(shotNow(), id) as SystemDoc, [id, life_, whole, phase, name])
-  const moves = useMemo(() => JSON.stringify([life_, whole, phase]).includes('"keys"'), [life_, whole, phase])
+  const system = useMemo(() => systemOf(shotNow(), id) as SystemDoc, [id, lives, whole, phases, name])
+  const moves = useMemo(() => JSON.stringify([lives, whole, phases]).includes('"keys"'), [lives, whole, phases])
   const playhead = useStudio((s) => (moves ? s.playhead : s.line.now.range.first))
   const shot = shotNow()
   const fps = useFps()
@@ -124,9 +131,7 @@ function Strip({ id }: { id: string }) {
     change(`removal of a stop of ${channel}`, (l) => void stopsOf(l, channel).splice(i, 1))
     setPicked(Math.max(0, i - 1))
   }
-  const users = useShot((s) =>
-    look ? s.systems.filter((x) => [...x.whole.look, ...x.phases[0].look].some((a) => a.look === look.id)).length : 0,
-  )
+  const users = useShot((s) => (look ? s.systems.filter((x) => actsIn(x, 'look').some((a) => a.look === look.id)).length : 0))
   const says: Record<Channel, string> = {
     colour: `${draw.look.colour.stops.length} stops`,
     size:
@@ -233,7 +238,7 @@ function Strip({ id }: { id: string }) {
                     const made = newLook(system.name)
                     s.shared.looks.push(made)
                     const target = s.systems.find((x) => x.id === system.id)
-                    const values = target && [...target.whole.look, ...target.phases[0].look].filter((a) => a.kind === 'overLife').at(-1)
+                    const values = target && lookValues(target)
                     if (values) values.look = made.id
                   })
                 }

@@ -3,6 +3,7 @@ import { useRef } from 'react'
 import { actOf, parentsOf, worldMatrix } from '../../acts'
 import { apply, invert, type Matrix } from '../../engine'
 import {
+  actsIn,
   type CameraDoc,
   type ForceDoc,
   findElement,
@@ -82,7 +83,7 @@ export function Handles({
   // The force whose handles are shown: the selected one, or that of the open card.
   const system = found?.group === 'systems' ? (found.element as SystemDoc) : null
   const force = found?.group === 'forces' ? (found.element as ForceDoc) : null
-  const card = system ? [...system.whole.movement, ...system.phases[0].movement].find((a) => a.id === open) : undefined
+  const card = system ? actsIn(system, 'movement').find((a) => a.id === open) : undefined
 
   const bounds = object && !(object.shape.kind === 'plane' && object.shape.endless) ? meshFacts(object)?.bounds : null
   let corners: { x0: number; y0: number; x1: number; y1: number } | null = null
@@ -136,7 +137,7 @@ export function Handles({
           screen={picture}
           find={(x) => {
             const y = x.systems.find((q) => q.id === system.id)
-            return y && [...y.whole.movement, ...y.phases[0].movement].find((a) => a.id === card.id)
+            return y && actsIn(y, 'movement').find((a) => a.id === card.id)
           }}
         />
       )}

@@ -3,7 +3,7 @@ import { choice, number, type Params, part, ref, vector } from '../../shot'
 import type { Reader } from '../reader'
 
 /** Where newborns start and how they leave: the same for every source, whatever its timing. */
-export const throwParams: Params = {
+export const launchParams: Params = {
   source: ref({
     label: 'Source',
     to: 'source',
@@ -115,7 +115,7 @@ export const throwParams: Params = {
     help: "Share of the source's own velocity that newborns keep.",
   }),
 }
-export function thrown(p: Reader, t: number): Omit<BirthParams, 'source'> {
+export function launch(p: Reader, t: number): Omit<BirthParams, 'source'> {
   return {
     part: p.text('part') ?? '',
     region: p.text('region') ?? '',

@@ -1,0 +1,38 @@
+import type { Mesh } from '../engine'
+import type { MeshShape, ObjectDoc } from '../shot'
+import { type Base, baseOf, builtKey, meshAsTaken, primitiveOf, shapeBase, shapeMesh } from './shapes'
+
+/** Meshes by the hash of their file; a missing one leaves its object empty. */
+export type Meshes = ReadonlyMap<string, Mesh>
+export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
+  const key = builtKey(object.shape)
+  if (key) return meshes.get(key) ?? null
+  if (object.shape.kind !== 'mesh') return shapeMesh(object.shape)
+  const mesh = meshes.get((object.shape as MeshShape).asset)
+  return mesh ? meshAsTaken(mesh, object.shape as MeshShape) : null
+}
+/** Hashes of the files that an object's shape is read from. */
+export const filesOf = (o: ObjectDoc): string[] =>
+  o.shape.kind === 'mesh' ? [(o.shape as MeshShape).asset, ...(o.shape as MeshShape).poses] : []
+/** An object's mesh with what it does by itself. Poses that do not fit are named by `tell` and left out. */
+export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: string) => void = () => {}): Base | null {
+  if (primitiveOf(object.shape.kind)) return shapeBase(object.shape)
+  const mesh = meshOf(object, meshes)
+  if (!mesh || object.shape.kind !== 'mesh') return mesh && { mesh, at: null }
+  const shape = object.shape as MeshShape
+  const first = meshes.get(shape.asset) as Mesh
+  const poses: Mesh[] = []
+  for (const [i, hash] of shape.poses.entries()) {
+    const pose = meshes.get(hash)
+    if (pose?.positions.length === first.positions.length) poses.push(pose)
+    else {
+      tell(
+        pose
+          ? `pose ${i + 2} of ${object.name} has ${pose.positions.length / 3} points and the first ${first.positions.length / 3}; it plays up to the one before: export them with the same points`
+          : `pose ${i + 2} of ${object.name} is missing; it plays up to the one before: bring its file in again`,
+      )
+      break
+    }
+  }
+  return baseOf(first, { ...shape, poses: shape.poses.slice(0, poses.length) }, poses)
+}

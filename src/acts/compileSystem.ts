@@ -1,0 +1,126 @@
+import {
+  boundsOf,
+  type ColumnName,
+  type ContactPlan,
+  encodeBounds,
+  encodeMinSize,
+  type ForcePlan,
+  type Matrix,
+  type PlanSystem,
+  TOUCH_COLUMNS,
+} from '../engine'
+import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
+import { birthPlan } from './compileBirth'
+import type { CompileContext } from './compileContext'
+import type { EndingSite } from './define'
+import { forcePlan, seedOf, unmuted, type Where } from './forcePlan'
+import { forceSite } from './forceSite'
+import { drawOf, sizeCurve } from './look'
+import { viewPlanes } from './places'
+import { readerOf } from './reader'
+import { actOf, actOfSort } from './registry'
+
+/** A system with all sections of its life. */
+export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
+  const { shot } = c
+  const births = s.muted ? [] : unmuted(s.birth)
+  const ofShot = shot.forces.filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id)))
+  // What the shot's forces leave of themselves for this system, in per cent.
+  const left = new Map(ofShot.map((f) => [f.act, f.shares.find((x) => x.system === s.id)?.share ?? 100]))
+  const forces = unmuted([...ofShot.map((f) => f.act), ...actsIn(s, 'movement')])
+  if (!s.muted) reportNeeds(c, s, forces)
+  const meetings = unmuted(actsIn(s, 'contact'))
+  const answers = meetings.filter((a) => actOf(a.kind).sort === 'contact')
+  const contacts = answers.filter((a) => actOfSort(a.kind, 'contact').contact)
+  const space = shot.objects.find((o) => o.id === s.space)
+  const site = forceSite(shot, s, c.objects, c.where)
+  return {
+    id: s.id,
+    name: s.name,
+    seed: s.seed,
+    limit: s.limit,
+    life: (t) => [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
+    endless: s.endless,
+    ...(space ? { space: (t: number, out: Matrix) => c.where(space, t, out) } : {}),
+    births: births.map((a) => birthPlan(c, s, a, forces)),
+    forces: forces.map((a) => forcePlan(shot, s, a, left.get(a) ?? 100, site)),
+    ...(isVaried(s.mass) || s.mass !== 1
+      ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] }
+      : {}),
+    ...(s.pace !== 100 ? { timeScale: (t: number) => sampleNumber(s.pace, t) / 100 } : {}),
+    contacts: contacts.map((a) => contactPlan(c, s, a)),
+    ...meetingOf(c, s, answers),
+    endings: meetings.filter((a) => actOf(a.kind).sort === 'ending').map((a) => endingPlan(c, s, a, space)),
+    extraColumns: columnsFor([...births, ...forces, ...answers, ...unmuted(actsIn(s, 'look'))], contacts.length > 0),
+  }
+}
+const columnsFor = (acts: readonly ActDoc[], meets: boolean): ColumnName[] => [
+  ...new Set<ColumnName>([...acts.flatMap((a) => actOf(a.kind).columns ?? []), ...(meets ? TOUCH_COLUMNS : [])]),
+]
+/** What its forces and their limits still lack. */
+function reportNeeds(c: CompileContext, s: SystemDoc, forces: readonly ActDoc[]): void {
+  for (const a of forces) {
+    const element = c.shot.forces.find((f) => f.act === a)?.id ?? s.id
+    for (const x of [a, ...unmuted(a.limits ?? [])]) {
+      const act = actOf(x.kind)
+      const why = 'needs' in act ? act.needs?.(readerOf(x)) : null
+      const message = `${act.title} ${why}`
+      if (why && !c.problems.some((p) => p.element === element && p.message === message)) c.problems.push({ element, message })
+    }
+  }
+}
+function contactPlan(c: CompileContext, s: SystemDoc, a: ActDoc): ContactPlan {
+  const { contact } = actOfSort(a.kind, 'contact')
+  const p = readerOf(a)
+  const target = p.text('with')
+  const only = target ? c.indexOf(target) : -1
+  const isThere = only >= 0 && !c.shot.objects[only].muted
+  return {
+    id: a.id,
+    seed: seedOf(c.shot, s, a),
+    colliders: target ? (isThere ? [only] : []) : c.colliders,
+    params: (t) => (contact as NonNullable<typeof contact>)(p, t),
+  }
+}
+/** Of several cards that make particles meet each other the last counts. */
+function meetingOf(c: CompileContext, s: SystemDoc, answers: readonly ActDoc[]): Pick<PlanSystem, 'meet'> {
+  const a = answers.filter((x) => actOfSort(x.kind, 'contact').meet).at(-1)
+  const meet = a && actOfSort(a.kind, 'contact').meet
+  if (!a || !meet) return {}
+  const p = readerOf(a)
+  return { meet: { seed: seedOf(c.shot, s, a), params: (t) => meet(p, t) } }
+}
+function endingPlan(c: CompileContext, s: SystemDoc, a: ActDoc, space: ObjectDoc | undefined): ForcePlan {
+  const { shot } = c
+  const p = readerOf(a)
+  const act = actOfSort(a.kind, 'ending')
+  const site: EndingSite = {
+    object(id, t) {
+      const i = id ? c.indexOf(id) : -1
+      const mesh = i >= 0 ? c.objects[i].mesh : null
+      return mesh?.positions.length ? { matrix: c.where(shot.objects[i], t), box: boundsOf(mesh) } : null
+    },
+    view: (t, wider) => viewPlanes(shot, t, wider),
+  }
+  return {
+    id: a.id,
+    encode(w, at) {
+      const planes = act.planes?.(p, at.t1, site)
+      if (planes) encodeBounds(w, planesIn(planes, space, at.t1, c.where))
+      if (!act.below) return
+      const draw = drawOf(shot, s, at.t1)
+      encodeMinSize(w, act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look))
+    },
+  }
+}
+/** Planes of the shot as they are in an object's own space. */
+function planesIn(planes: number[][], space: ObjectDoc | undefined, t: number, where: Where): number[][] {
+  if (!space) return planes
+  const m = where(space, t)
+  return planes.map(([x, y, z, d]) => [
+    x * m[0] + y * m[4] + z * m[8],
+    x * m[1] + y * m[5] + z * m[9],
+    x * m[2] + y * m[6] + z * m[10],
+    x * m[3] + y * m[7] + z * m[11] + d,
+  ])
+}
