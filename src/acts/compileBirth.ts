@@ -3,9 +3,10 @@ import { type ActDoc, frameAt, isKeyed, modulatorsOf, type ObjectDoc, type Shot,
 import type { CompileContext } from './compileContext'
 import { seedOf, type Where } from './forcePlan'
 import { parentsOf } from './places'
-import { type Reader, readerOf } from './reader'
+import { type Reads, readerOf } from './reader'
 import { namedBy } from './references'
 import { actOfSort } from './registry'
+import type { launchParams } from './sources/launch'
 import { warmFrames } from './touched'
 
 /**
@@ -89,7 +90,7 @@ function reportSource(
   c: CompileContext,
   s: SystemDoc,
   title: string,
-  p: Reader,
+  p: Reads<typeof launchParams>,
   { object, source, system }: { object: ObjectDoc | undefined; source: number; system: number },
 ): void {
   const report = (message: string) => c.problems.push({ element: s.id, message })

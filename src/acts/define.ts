@@ -16,25 +16,28 @@ import type { Changes, Params, ValueRef } from '../shot'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
-export type SentencePart = string | { param: string } | { text: string; param: string }
+export type SentencePart<N extends string = string> = string | { param: N } | { text: string; param: N }
 /** say`Gravity pulls at ${'strength'}` – an interpolated name is a parameter; `word(text, name)` shows other words for it. */
-export function say(strings: TemplateStringsArray, ...values: (string | { text: string; param: string })[]): SentencePart[] {
-  return strings.flatMap((s, i): SentencePart[] => {
+export function say<const N extends string = never>(
+  strings: TemplateStringsArray,
+  ...values: (N | { text: string; param: N })[]
+): SentencePart<N>[] {
+  return strings.flatMap((s, i): SentencePart<N>[] => {
     const v = values[i]
     return [...(s ? [s] : []), ...(v === undefined ? [] : [typeof v === 'string' ? { param: v } : v])]
   })
 }
-export const word = (text: string, param: string) => ({ text, param })
+export const word = <const N extends string>(text: string, param: N) => ({ text, param })
 
-interface ActBase {
+interface ActDef<P extends Params> {
   kind: string
   title: string
   help: string
-  params: Params
+  params: P
   /** What its parameters change, where they do not say it themselves. */
-  changes: Changes
+  changes?: Changes
   /** Reads the constant or first value of each parameter. */
-  sentence(p: Reader): SentencePart[]
+  sentence(p: Reader<NoInfer<P>>): SentencePart<keyof NoInfer<P> & string>[]
   /** Columns it needs beyond the core. */
   columns?: ColumnName[]
   /** What of the shot it reads beside its own parameters: a change there is one of the simulation too. */
@@ -42,19 +45,18 @@ interface ActBase {
   /** A particle may end by it. */
   endsLives?: boolean
 }
-export interface SourceAct extends ActBase {
-  sort: 'source'
+export interface SourceDef<P extends Params = Params> extends ActDef<P> {
   /** `travelled`: metres that the source has gone until a time. */
-  due(p: Reader, t0: number, t1: number, travelled: (t: number) => number): BirthBatch[]
-  launch(p: Reader, t: number): Omit<BirthParams, 'source'>
+  due(p: Reader<NoInfer<P>>, t0: number, t1: number, travelled: (t: number) => number): BirthBatch[]
+  launch(p: Reader<NoInfer<P>>, t: number): Omit<BirthParams, 'source'>
   /** One whose window begins at the shot's first frame, or before, has been at it through a warm start. */
   runsWarm?: boolean
   /** Seconds: before this no particle of the act can exist. */
-  starts(p: Reader): number
+  starts(p: Reader<NoInfer<P>>): number
   /** Seconds: no birth after this, or Infinity. */
-  ends(p: Reader): number
+  ends(p: Reader<NoInfer<P>>): number
   /** Births per second at t, for the drawing under the ruler; a burst gives its whole count at once. */
-  rate(p: Reader, t0: number, t1: number): number
+  rate(p: Reader<NoInfer<P>>, t0: number, t1: number): number
 }
 /** What a force or a limit may ask of the shot, in the space in which the system simulates. */
 export interface ForceSite {
@@ -81,34 +83,28 @@ export interface ForceHandles {
   /** A box about its place, by its whole size. */
   box?: string
 }
-export interface ForceAct extends ActBase {
-  sort: 'force'
+export interface ForceDef<P extends Params = Params> extends ActDef<P> {
   handles?: ForceHandles
   /** What is missing for it to act, for the artist; null when nothing is. */
-  needs?(p: Reader): string | null
-  encode(w: OpWriter, p: Reader, at: StepTime, seed: number, share: Share, site: ForceSite): void
+  needs?(p: Reader<NoInfer<P>>): string | null
+  encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, share: Share, site: ForceSite): void
 }
 /** Where, when or on whom a force acts. */
-export interface LimitAct extends ActBase {
-  sort: 'limit'
-  needs?(p: Reader): string | null
-  encode(w: OpWriter, p: Reader, at: StepTime, seed: number, site: ForceSite): void
+export interface LimitDef<P extends Params = Params> extends ActDef<P> {
+  needs?(p: Reader<NoInfer<P>>): string | null
+  encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, site: ForceSite): void
 }
-export interface ContactAct extends ActBase {
-  sort: 'contact'
+export interface ContactDef<P extends Params = Params> extends ActDef<P> {
   /** What happens where a particle meets a collider. */
-  contact?(p: Reader, t: number): ContactParams
+  contact?(p: Reader<NoInfer<P>>, t: number): ContactParams
   /** How particles meet each other. */
-  meet?(p: Reader, t: number): MeetParams
+  meet?(p: Reader<NoInfer<P>>, t: number): MeetParams
 }
-export interface LookAct extends ActBase {
-  sort: 'look'
+export interface LookDef<P extends Params = Params> extends ActDef<P> {
   /** Of acts with the same role in a system, the last one counts. */
   role: 'values' | 'draw' | 'blend'
 }
-export interface FinishAct extends ActBase {
-  sort: 'finish'
-}
+export interface FinishDef<P extends Params = Params> extends ActDef<P> {}
 /** What a modulator may ask of the shot. */
 export interface ModulatorSite {
   /** Another value as a function of seconds; throws, with words for the artist, when there is none. */
@@ -116,27 +112,25 @@ export interface ModulatorSite {
   /** Frames from the first. */
   frame(t: number): number
 }
-export interface ModulatorAct extends ActBase {
-  sort: 'modulator'
+export interface ModulatorDef<P extends Params = Params> extends ActDef<P> {
   /** The parameter that lets it run ahead, seconds: by it a companion moves alike but not the same. */
   ahead?: string
   /** Swings about zero: multiplied, it is a share of the value to each side, value × (1 + it). */
   swings?: boolean
-  /** The other values that it reads. */
-  refs(p: Reader): ValueRef[]
+  /** The other values that it reads; without it none. */
+  refs?(p: Reader<NoInfer<P>>): ValueRef[]
   /** The function of seconds and of the value before it. Throws, with words for the artist, when it cannot be made. */
-  make(p: Reader, at: ModulatorSite, seed: number): (t: number, keyed: number) => number
+  make(p: Reader<NoInfer<P>>, at: ModulatorSite, seed: number): (t: number, keyed: number) => number
 }
 /** A step that changes an object's geometry; it has one of both. */
-export interface ReshapeAct extends ActBase {
-  sort: 'reshape'
+export interface ReshapeDef<P extends Params = Params> extends ActDef<P> {
   /** Other triangles, once, from the shape at the shot's first frame. */
-  rebuild?(p: Reader, mesh: Mesh): Rebuilt
+  rebuild?(p: Reader<NoInfer<P>>, mesh: Mesh): Rebuilt
   /**
    * Moves all points, xyz each, in place. `box` holds them as they come to this step; `normals` gives directions away from the surface
    * there.
    */
-  move?(p: Reader, t: number, points: Float32Array, box: Bounds, seed: number, normals: () => Float32Array): void
+  move?(p: Reader<NoInfer<P>>, t: number, points: Float32Array, box: Bounds, seed: number, normals: () => Float32Array): void
 }
 /** Where the amounts of a region are asked for: vertices as they stand at a time. */
 export interface RegionSite {
@@ -156,12 +150,11 @@ export interface RegionSite {
   /** From the shot to another object's own space, and the box of its shape; null when it is gone or flat. */
   other(id: string | null): { into: Matrix; box: Bounds | null } | null
 }
-export interface RegionAct extends ActBase {
-  sort: 'region'
+export interface RegionDef<P extends Params = Params> extends ActDef<P> {
   /** The amount, 0 to 1, of one vertex; made once for each site. */
-  amount(p: Reader, site: RegionSite, seed: number): (vertex: number) => number
+  amount(p: Reader<NoInfer<P>>, site: RegionSite, seed: number): (vertex: number) => number
   /** Whether the amounts hang on where the object or another one stands, beside its shape and the act's own values. */
-  looksAround?(p: Reader): boolean
+  looksAround?(p: Reader<NoInfer<P>>): boolean
 }
 /** What an ending may ask of the shot. */
 export interface EndingSite {
@@ -169,46 +162,61 @@ export interface EndingSite {
   /** Planes around what the shot's camera sees, `wider` times the picture: x, y, z, d, inside where x·px + y·py + z·pz + d ≥ 0. */
   view(t: number, wider: number): number[][]
 }
-export interface EndingAct extends ActBase {
-  sort: 'ending'
+export interface EndingDef<P extends Params = Params> extends ActDef<P> {
   /** Outside any of these lives end; null: there is nothing to leave. */
-  planes?(p: Reader, t: number, site: EndingSite): number[][] | null
+  planes?(p: Reader<NoInfer<P>>, t: number, site: EndingSite): number[][] | null
   /** Metres: drawn smaller than this, lives end. */
-  below?(p: Reader, t: number): number
+  below?(p: Reader<NoInfer<P>>, t: number): number
 }
 /** An arrangement of copies of an element. */
-export interface CopiesAct extends ActBase {
-  sort: 'copies'
+export interface CopiesDef<P extends Params = Params> extends ActDef<P> {
   /**
    * Where each copy stands, from the element's own space; as many at every time. `within`: the part of its ± that a copy at a place has.
    */
-  matrices(p: Reader, t: number, seed: number, within: (place: readonly number[]) => number): Matrix[]
+  matrices(p: Reader<NoInfer<P>>, t: number, seed: number, within: (place: readonly number[]) => number): Matrix[]
 }
+/** What a definition becomes in the registry: with its sort, and with its parameters known to whoever imports it by name. */
+interface Made<S extends string> {
+  sort: S
+  changes: Changes
+}
+export type SourceAct = SourceDef & Made<'source'>
+export type ForceAct = ForceDef & Made<'force'>
+export type LimitAct = LimitDef & Made<'limit'>
+export type ContactAct = ContactDef & Made<'contact'>
+export type LookAct = LookDef & Made<'look'>
+export type FinishAct = FinishDef & Made<'finish'>
+export type ModulatorAct = ModulatorDef & Made<'modulator'>
+export type ReshapeAct = ReshapeDef & Made<'reshape'>
+export type RegionAct = RegionDef & Made<'region'>
+export type EndingAct = EndingDef & Made<'ending'>
+export type CopiesAct = CopiesDef & Made<'copies'>
 export type Act =
-  | LimitAct
-  | CopiesAct
-  | EndingAct
-  | ReshapeAct
-  | RegionAct
-  | ModulatorAct
   | SourceAct
   | ForceAct
+  | LimitAct
   | ContactAct
   | LookAct
   | FinishAct
+  | ModulatorAct
+  | ReshapeAct
+  | RegionAct
+  | EndingAct
+  | CopiesAct
 export type Sort = Act['sort']
 
-type Def<T extends Act> = Omit<T, 'sort' | 'changes'> & { changes?: Changes }
-export const defineModulator = (
-  a: Omit<ModulatorAct, 'sort' | 'changes' | 'refs'> & Partial<Pick<ModulatorAct, 'refs'>>,
-): ModulatorAct => ({ sort: 'modulator', changes: 'simulation', refs: () => [], ...a })
-export const defineSource = (a: Def<SourceAct>): SourceAct => ({ sort: 'source', changes: 'simulation', ...a })
-export const defineForce = (a: Def<ForceAct>): ForceAct => ({ sort: 'force', changes: 'simulation', ...a })
-export const defineLimit = (a: Def<LimitAct>): LimitAct => ({ sort: 'limit', changes: 'simulation', ...a })
-export const defineContact = (a: Def<ContactAct>): ContactAct => ({ sort: 'contact', changes: 'simulation', ...a })
-export const defineLook = (a: Def<LookAct>): LookAct => ({ sort: 'look', changes: 'look', ...a })
-export const defineFinish = (a: Def<FinishAct>): FinishAct => ({ sort: 'finish', changes: 'picture', ...a })
-export const defineReshape = (a: Def<ReshapeAct>): ReshapeAct => ({ sort: 'reshape', changes: 'simulation', ...a })
-export const defineRegion = (a: Def<RegionAct>): RegionAct => ({ sort: 'region', changes: 'simulation', ...a })
-export const defineEnding = (a: Def<EndingAct>): EndingAct => ({ sort: 'ending', changes: 'simulation', endsLives: true, ...a })
-export const defineCopies = (a: Def<CopiesAct>): CopiesAct => ({ sort: 'copies', changes: 'simulation', ...a })
+/** The registry holds acts whose parameters it does not know: the one place where they are forgotten. */
+const make = <A extends Act, P extends Params>(sort: A['sort'], changes: Changes, def: ActDef<P>): A & { params: P } =>
+  ({ sort, changes, ...def }) as unknown as A & { params: P }
+export const defineSource = <const P extends Params>(a: SourceDef<P>) => make<SourceAct, P>('source', 'simulation', a)
+export const defineForce = <const P extends Params>(a: ForceDef<P>) => make<ForceAct, P>('force', 'simulation', a)
+export const defineLimit = <const P extends Params>(a: LimitDef<P>) => make<LimitAct, P>('limit', 'simulation', a)
+export const defineContact = <const P extends Params>(a: ContactDef<P>) => make<ContactAct, P>('contact', 'simulation', a)
+export const defineLook = <const P extends Params>(a: LookDef<P>) => make<LookAct, P>('look', 'look', a)
+export const defineFinish = <const P extends Params>(a: FinishDef<P>) => make<FinishAct, P>('finish', 'picture', a)
+export const defineModulator = <const P extends Params>(a: ModulatorDef<P>) => make<ModulatorAct, P>('modulator', 'simulation', a)
+export const defineReshape = <const P extends Params>(a: ReshapeDef<P>) => make<ReshapeAct, P>('reshape', 'simulation', a)
+export const defineRegion = <const P extends Params>(a: RegionDef<P>) => make<RegionAct, P>('region', 'simulation', a)
+export const defineCopies = <const P extends Params>(a: CopiesDef<P>) => make<CopiesAct, P>('copies', 'simulation', a)
+export const defineEnding = <const P extends Params>(a: EndingDef<P>) =>
+  make<EndingAct, P>('ending', 'simulation', { endsLives: true, ...a })

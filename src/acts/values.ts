@@ -80,6 +80,8 @@ function placeOf(shot: Shot, id: string): ((t: number) => readonly [number, numb
   const other = shot.lights.find((l) => l.id === id) ?? shot.cameras.find((c) => c.id === id)
   return other ? (t) => [sampleNumber(other.place[0], t), sampleNumber(other.place[1], t), sampleNumber(other.place[2], t)] : null
 }
+/** The other values that a modulator reads. */
+const refsOf = (m: ModulatorDoc): ValueRef[] => actOfSort(m.kind, 'modulator').refs?.(readerOf(m)) ?? []
 /** What a value depends on: modulated values, by the object that carries them. */
 type Depends = Map<object, { value: Value; on: object[] }>
 
@@ -107,7 +109,7 @@ export function tieShot(shot: Shot): ValueProblem[] {
       : r.value === 'distance'
         ? [...placeValues(r.element), ...placeValues(r.to ?? '')]
         : [valueAt(r.element, r.value)].filter((v) => v !== undefined)
-  const refs = (m: ModulatorDoc) => (m.muted ? [] : actOfSort(m.kind, 'modulator').refs(readerOf(m)))
+  const refs = (m: ModulatorDoc) => (m.muted ? [] : refsOf(m))
 
   const depends: Depends = new Map()
   const isMoved = new Set(moved.map((v) => v.animated))
@@ -251,11 +253,5 @@ const simulationReferences = (r: ParamRecord): Reference[] =>
 
 /** The values of the shot that read an element, in whatever way: the other end of a link. */
 export function readers(shot: Shot, element: string): Value[] {
-  return values(shot).filter((v) =>
-    modulatorsOf(v.animated).some((m) =>
-      actOfSort(m.kind, 'modulator')
-        .refs(readerOf(m))
-        .some((r) => r.element === element || r.to === element),
-    ),
-  )
+  return values(shot).filter((v) => modulatorsOf(v.animated).some((m) => refsOf(m).some((r) => r.element === element || r.to === element)))
 }

@@ -54,10 +54,10 @@ export interface SwitchParam extends Common {
   default: boolean
   animated?: boolean
 }
-export interface ChoiceParam extends Common {
+export interface ChoiceParam<V extends string = string> extends Common {
   type: 'choice'
-  default: string
-  options: readonly { value: string; label: string; help?: string }[]
+  default: NoInfer<V>
+  options: readonly { value: V; label: string; help?: string }[]
   animated?: boolean
 }
 export interface RefParam extends Common {
@@ -149,7 +149,7 @@ export const number = (p: Of<NumberParam>): NumberParam => ({ type: 'number', ..
 export const vector = (p: Of<VectorParam>): VectorParam => ({ type: 'vector', ...p })
 export const colour = (p: Of<ColourParam>): ColourParam => ({ type: 'colour', ...p })
 export const toggle = (p: Of<SwitchParam>): SwitchParam => ({ type: 'switch', ...p })
-export const choice = (p: Of<ChoiceParam>): ChoiceParam => ({ type: 'choice', ...p })
+export const choice = <const V extends string>(p: Of<ChoiceParam<V>>): ChoiceParam<V> => ({ type: 'choice', ...p })
 export const ref = (p: Of<RefParam>): RefParam => ({ type: 'ref', ...p })
 export const part = (p: Of<PartParam>): PartParam => ({ type: 'part', ...p })
 

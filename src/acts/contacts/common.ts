@@ -1,17 +1,18 @@
 import { number, type Params, ref } from '../../shot'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 
 /** Of acts that say what happens at a contact: with what, and for how many. */
-export const withParams = (label: string): Params => ({
-  with: ref({
-    label,
-    to: 'object',
-    default: null,
-    empty: 'all colliders',
-    help: 'One object, or every object with the role of a collider. Of several cards for an object the last counts.',
-  }),
-})
-export const passParams: Params = {
+export const withParams = (label: string) =>
+  ({
+    with: ref({
+      label,
+      to: 'object',
+      default: null,
+      empty: 'all colliders',
+      help: 'One object, or every object with the role of a collider. Of several cards for an object the last counts.',
+    }),
+  }) satisfies Params
+export const passParams = {
   passes: number({
     label: 'Let through',
     unit: '%',
@@ -22,5 +23,5 @@ export const passParams: Params = {
     animated: true,
     help: 'Share of the particles that the object does not stop; each keeps to one or the other.',
   }),
-}
-export const passesOf = (p: Reader, t: number): number => p.number('passes', t) / 100
+} satisfies Params
+export const passesOf = (p: Reads<typeof passParams>, t: number): number => p.number('passes', t) / 100

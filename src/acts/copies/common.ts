@@ -1,9 +1,9 @@
 import { compose, hash3, type Matrix, unit } from '../../engine'
 import { choice, number, type Params, ref, vector } from '../../shot'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 
 /** How copies differ from one another: the same for every arrangement. */
-export const varyParams: Params = {
+export const varyParams = {
   moved: vector({
     label: 'Moved ±',
     unit: 'm',
@@ -78,12 +78,12 @@ export const varyParams: Params = {
     ],
     help: 'Which copy has which of the shapes.',
   }),
-}
+} satisfies Params
 const either = (seed: number, copy: number, channel: number): number => unit(hash3(seed, copy, channel)) * 2 - 1
 
 /** Place and rotation (degrees) of one copy, with its own differences. */
 export function copyMatrix(
-  p: Reader,
+  p: Reads<typeof varyParams>,
   t: number,
   seed: number,
   copy: number,

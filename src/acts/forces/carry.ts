@@ -10,9 +10,9 @@ import {
   multiply,
   OpWriter,
 } from '../../engine'
-import { choice, number, ref, type Vec3, vector } from '../../shot'
+import { choice, number, type Params, ref, type Vec3, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 import { falloffOf, falloffParam, placeParams } from './placed'
 import { shareParams } from './share'
 import { wakeOf } from './wakeOf'
@@ -30,6 +30,93 @@ const axis = (label: string, what: string) =>
     help: `The most that flows ${what} the box, by its own directions; 0 shuts it off.`,
   })
 
+/** What flows in the box. */
+const flowParams = {
+  flow: vector({
+    label: 'Steady flow',
+    unit: 'm/s',
+    default: [0, 0, 0],
+    animated: true,
+    help: 'Flows everywhere in the box, beside the rest.',
+  }),
+  strength: number({
+    label: 'Eddies',
+    unit: 'm/s',
+    default: 1,
+    min: 0,
+    soft: [0, 10],
+    animated: true,
+    help: 'Speed of the coarsest eddies; in a wake never faster than what the object drags along.',
+  }),
+  eddy: number({
+    label: 'Eddy',
+    unit: 'm',
+    default: 0.6,
+    min: 0.001,
+    soft: [0.05, 5],
+    animated: true,
+    help: 'Size of the coarsest eddies.',
+  }),
+  octaves: number({
+    label: 'Detail',
+    unit: '',
+    default: 3,
+    min: 1,
+    max: 6,
+    integer: true,
+    help: 'Finer eddies on top, each half the size and half as strong.',
+  }),
+  renewal: number({
+    label: 'Renewal',
+    unit: '1/s',
+    default: 0.4,
+    min: 0,
+    soft: [0, 5],
+    animated: true,
+    integrated: true,
+    help: 'How often eddies give way to new ones.',
+  }),
+  mover: ref({
+    when: { param: 'made', is: ['wake'] },
+    label: 'Wake of',
+    to: 'object',
+    default: null,
+    empty: 'none yet',
+    help: 'Of a wake: the object that makes it; it may be unseen.',
+  }),
+  drags: number({
+    when: { param: 'made', is: ['wake'] },
+    label: 'Drags along',
+    unit: '%',
+    default: 60,
+    min: 0,
+    max: 1000,
+    soft: [0, 150],
+    animated: true,
+    help: 'Of a wake: share of the object’s own velocity.',
+  }),
+  thickness: number({
+    when: { param: 'made', is: ['wake'] },
+    label: 'Thickness',
+    unit: 'm',
+    default: 0.3,
+    min: 0,
+    soft: [0, 2],
+    animated: true,
+    help: 'Of a wake: how far it reaches beyond the object.',
+  }),
+  decay: number({
+    when: { param: 'made', is: ['wake'] },
+    label: 'Halves in',
+    unit: 's',
+    default: 0.8,
+    min: 0.01,
+    soft: [0.1, 5],
+    animated: true,
+    help: 'Of a wake: after this long half of it is left at a place.',
+  }),
+  falloff: { ...falloffParam, when: { param: 'made', is: ['wake'] }, help: 'Of a wake: how it falls from its middle outwards.' },
+} satisfies Params
 /**
  * A velocity volume: air that flows in a box, kept at the nodes of a grid that all systems share. It carries
  * particles, or pushes them. What flows is noise without divergence (as turbulence), or the wake of an object (as wake), and a steady flow.
@@ -85,90 +172,7 @@ export const carry = defineForce({
       integer: true,
       help: 'Along its longest side. Eddies smaller than two cells are lost.',
     }),
-    flow: vector({
-      label: 'Steady flow',
-      unit: 'm/s',
-      default: [0, 0, 0],
-      animated: true,
-      help: 'Flows everywhere in the box, beside the rest.',
-    }),
-    strength: number({
-      label: 'Eddies',
-      unit: 'm/s',
-      default: 1,
-      min: 0,
-      soft: [0, 10],
-      animated: true,
-      help: 'Speed of the coarsest eddies; in a wake never faster than what the object drags along.',
-    }),
-    eddy: number({
-      label: 'Eddy',
-      unit: 'm',
-      default: 0.6,
-      min: 0.001,
-      soft: [0.05, 5],
-      animated: true,
-      help: 'Size of the coarsest eddies.',
-    }),
-    octaves: number({
-      label: 'Detail',
-      unit: '',
-      default: 3,
-      min: 1,
-      max: 6,
-      integer: true,
-      help: 'Finer eddies on top, each half the size and half as strong.',
-    }),
-    renewal: number({
-      label: 'Renewal',
-      unit: '1/s',
-      default: 0.4,
-      min: 0,
-      soft: [0, 5],
-      animated: true,
-      integrated: true,
-      help: 'How often eddies give way to new ones.',
-    }),
-    mover: ref({
-      when: { param: 'made', is: ['wake'] },
-      label: 'Wake of',
-      to: 'object',
-      default: null,
-      empty: 'none yet',
-      help: 'Of a wake: the object that makes it; it may be unseen.',
-    }),
-    drags: number({
-      when: { param: 'made', is: ['wake'] },
-      label: 'Drags along',
-      unit: '%',
-      default: 60,
-      min: 0,
-      max: 1000,
-      soft: [0, 150],
-      animated: true,
-      help: 'Of a wake: share of the object’s own velocity.',
-    }),
-    thickness: number({
-      when: { param: 'made', is: ['wake'] },
-      label: 'Thickness',
-      unit: 'm',
-      default: 0.3,
-      min: 0,
-      soft: [0, 2],
-      animated: true,
-      help: 'Of a wake: how far it reaches beyond the object.',
-    }),
-    decay: number({
-      when: { param: 'made', is: ['wake'] },
-      label: 'Halves in',
-      unit: 's',
-      default: 0.8,
-      min: 0.01,
-      soft: [0.1, 5],
-      animated: true,
-      help: 'Of a wake: after this long half of it is left at a place.',
-    }),
-    falloff: { ...falloffParam, when: { param: 'made', is: ['wake'] }, help: 'Of a wake: how it falls from its middle outwards.' },
+    ...flowParams,
     mostX: axis('Across', 'across'),
     mostY: axis('Up, down', 'up and down in'),
     mostZ: axis('Along', 'along'),
@@ -200,7 +204,16 @@ export const carry = defineForce({
     const cell = Math.max(...size) / Math.round(p.number('cells'))
     if (!into || !(cell > 0)) return
     const flow = new OpWriter()
-    flowOf(flow, p, t, seed, (id, s) => multiply(into, site.from(id, s)), site.box(p.text('mover')), site.index(p.text('mover')) >= 0)
+    flowOf(
+      flow,
+      p.choice('made') === 'wake',
+      p,
+      t,
+      seed,
+      (id, s) => multiply(into, site.from(id, s)),
+      site.box(p.text('mover')),
+      site.index(p.text('mover')) >= 0,
+    )
     if (!flow.count) return
     const most = (['mostX', 'mostY', 'mostZ'] as const).map((name) => p.optional(name, t) ?? Number.POSITIVE_INFINITY) as [
       number,
@@ -230,7 +243,8 @@ const shifted = ([x, y, z]: Vec3): Matrix => Float64Array.from([1, 0, 0, x, 0, 1
 /** What flows, in the box's own space. */
 function flowOf(
   made: OpWriter,
-  p: Reader,
+  isWake: boolean,
+  p: Reads<typeof flowParams>,
   t: number,
   seed: number,
   from: (id: string | null, s: number) => Matrix,
@@ -240,7 +254,7 @@ function flowOf(
   const flow = p.vector('flow', t)
   if (flow.some((v) => v !== 0)) encodeGravity(made, flow)
   const eddies = { carry: false, eddy: p.number('eddy', t), octaves: p.number('octaves'), phase: p.integral('renewal', t), responseS: 0 }
-  if (p.choice('made') === 'noise') {
+  if (!isWake) {
     const strength = p.number('strength', t)
     if (strength > 0) encodeTurbulence(made, { ...eddies, strength }, seed)
     return

@@ -1,10 +1,10 @@
 import { apply, type Falloff, type Matrix } from '../../engine'
-import { choice, number, type Params, ref, type Vec3, vector } from '../../shot'
+import { choice, type NumberParam, number, type Params, ref, type Vec3, vector } from '../../shot'
 import type { ForceSite } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 
 /** Where a force stands: of every act that has a place. */
-export const placeParams: Params = {
+export const placeParams = {
   place: vector({
     label: 'Place',
     unit: 'm',
@@ -19,7 +19,7 @@ export const placeParams: Params = {
     empty: 'the shot',
     help: 'It goes along with this object, which may be unseen.',
   }),
-}
+} satisfies Params
 export const reachParam = (d: number, help = 'Nothing is felt farther away than this.') =>
   number({ label: 'Reach', unit: 'm', default: d, given: true, empty: 'everywhere', min: 0.001, soft: [0.05, 5], animated: true, help })
 export const falloffParam = choice({
@@ -40,11 +40,12 @@ export const axisParam = vector({
   animated: true,
   help: 'The direction of its axis; its length does not matter.',
 })
-export const reachOf = (p: Reader, t: number): number => p.optional('reach', t) ?? Number.POSITIVE_INFINITY
-export const falloffOf = (p: Reader, t: number): Falloff => p.choice('falloff', t) as Falloff
+export const reachOf = (p: Reads<{ reach: NumberParam }>, t: number): number => p.optional('reach', t) ?? Number.POSITIVE_INFINITY
+export const falloffOf = (p: { choice(name: 'falloff', t?: number): string }, t: number): Falloff => p.choice('falloff', t) as Falloff
 
 /** The place of a force in the space of the simulation. */
-export const placeIn = (p: Reader, t: number, site: ForceSite): Vec3 => apply(site.from(p.text('object'), t), ...p.vector('place', t))
+export const placeIn = (p: Reads<typeof placeParams>, t: number, site: ForceSite): Vec3 =>
+  apply(site.from(p.text('object'), t), ...p.vector('place', t))
 /** A direction (unit) in the space of the simulation; upwards when it has no length. */
 export function directionIn(v: Vec3, m: Matrix): Vec3 {
   const out: Vec3 = [

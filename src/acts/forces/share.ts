@@ -1,7 +1,7 @@
 import { number, type Params } from '../../shot'
 
 /** Every force takes a share of 0 to 100 % of itself, which may differ from particle to particle. */
-export const shareParams: Params = {
+export const shareParams = {
   share: number({
     label: 'Share',
     unit: '%',
@@ -13,4 +13,4 @@ export const shareParams: Params = {
     varied: true,
     help: 'How much of the force the particles feel; ± gives every particle its own share.',
   }),
-}
+} satisfies Params

@@ -1,10 +1,10 @@
 import { encodeTurbulence } from '../../engine'
-import { choice, number } from '../../shot'
+import { choice, type NumberParam, number } from '../../shot'
 import { defineForce, say, word } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 import { shareParams } from './share'
 
-const pace = (p: Reader): string => {
+const pace = (p: Reads<{ renewal: NumberParam }>): string => {
   const r = p.number('renewal')
   return r === 0 ? 'standing still' : r < 0.75 ? 'changing slowly' : r < 2.5 ? 'changing' : 'changing fast'
 }

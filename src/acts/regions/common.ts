@@ -1,10 +1,10 @@
 import { apply, identity } from '../../engine'
 import { choice, number, type Params } from '../../shot'
 import type { RegionSite } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 
 /** How a step joins what the steps before it gave: a region begins with all of the surface, or with nothing before the first “also”. */
-export const howParams: Params = {
+export const howParams = {
   how: choice({
     label: 'Takes',
     default: 'only',
@@ -15,7 +15,7 @@ export const howParams: Params = {
     ],
     help: 'How it joins the steps before it.',
   }),
-}
+} satisfies Params
 export const HOW: Record<string, string> = { only: 'Only', also: 'Also', not: 'Not' }
 export const softParam = number({
   label: 'Soft edge',
@@ -44,8 +44,8 @@ export function edge(d: number, soft: number): number {
   return x * x * (3 - 2 * x)
 }
 /** Places of vertices in the space that an act works in. */
-export function placesIn(p: Reader, site: RegionSite): (vertex: number) => readonly [number, number, number] {
+export function placesIn(p: Reads<{ space: typeof spaceParam }>, site: RegionSite): (vertex: number) => readonly [number, number, number] {
   const m = p.choice('space', site.t) === 'shot' ? site.world : identity()
   return (v) => apply(m, site.places[v * 3], site.places[v * 3 + 1], site.places[v * 3 + 2])
 }
-export const inShot = (p: Reader): boolean => p.choice('space') === 'shot'
+export const inShot = (p: Reads<{ space: typeof spaceParam }>): boolean => p.choice('space') === 'shot'

@@ -1,9 +1,11 @@
-import { number } from '../../shot'
+import { type NumberParam, number } from '../../shot'
 import { defineSource, say } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 import { launch, launchParams } from './launch'
 
-function* moments(p: Reader, t0: number, t1: number): Generator<number> {
+type Window = Record<'at' | 'every' | 'times', NumberParam>
+
+function* moments(p: Reads<Window>, t0: number, t1: number): Generator<number> {
   const at = p.number('at')
   const every = p.optional('every')
   const times = every === null ? 1 : (p.optional('times') ?? Number.POSITIVE_INFINITY)

@@ -1,9 +1,9 @@
 import type { BirthParams } from '../../engine'
 import { choice, number, type Params, part, ref, vector } from '../../shot'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 
 /** Where newborns start and how they leave: the same for every source, whatever its timing. */
-export const launchParams: Params = {
+export const launchParams = {
   source: ref({
     label: 'Source',
     to: 'source',
@@ -114,8 +114,8 @@ export const launchParams: Params = {
     animated: true,
     help: "Share of the source's own velocity that newborns keep.",
   }),
-}
-export function launch(p: Reader, t: number): Omit<BirthParams, 'source'> {
+} satisfies Params
+export function launch(p: Reads<typeof launchParams>, t: number): Omit<BirthParams, 'source'> {
   return {
     part: p.text('part') ?? '',
     region: p.text('region') ?? '',

@@ -1,11 +1,13 @@
-import { number } from '../../shot'
+import { type NumberParam, number } from '../../shot'
 import { defineSource, say } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 import { launch, launchParams } from './launch'
+
+type Window = Record<'rate' | 'start' | 'end', NumberParam>
 
 /** A guard against the last bit: a birth due exactly at a boundary is born once, whichever way the product rounded. */
 const EPSILON = 1e-9
-const dueBy = (p: Reader, t: number): number => {
+const dueBy = (p: Reads<Window>, t: number): number => {
   const from = p.number('start')
   const end = p.optional('end')
   const until = Math.max(from, Math.min(t, end ?? t))

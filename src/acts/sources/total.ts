@@ -1,11 +1,13 @@
-import { number } from '../../shot'
+import { type NumberParam, number } from '../../shot'
 import { defineSource, say } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 import { launch, launchParams } from './launch'
+
+type Window = Record<'count' | 'start' | 'end', NumberParam>
 
 const EPSILON = 1e-9
 /** How many of them are born by t; each stands in the middle of its share of the window. */
-const dueBy = (p: Reader, t: number): number => {
+const dueBy = (p: Reads<Window>, t: number): number => {
   const from = p.number('start'),
     until = Math.max(from, p.number('end')),
     count = p.number('count')

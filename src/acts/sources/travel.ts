@@ -1,11 +1,13 @@
-import { number } from '../../shot'
+import { type NumberParam, number } from '../../shot'
 import { defineSource, say } from '../define'
-import type { Reader } from '../reader'
+import type { Reads } from '../reader'
 import { launch, launchParams } from './launch'
+
+type Window = Record<'start' | 'end', NumberParam>
 
 const EPSILON = 1e-6
 /** Seconds of the window that lie in [t0, t1). */
-const within = (p: Reader, t0: number, t1: number): [number, number] => [
+const within = (p: Reads<Window>, t0: number, t1: number): [number, number] => [
   Math.max(t0, p.number('start')),
   Math.min(t1, p.optional('end') ?? t1),
 ]
