@@ -1,5 +1,5 @@
 import type { Mesh } from '../engine'
-import type { MeshShape, ObjectDoc } from '../shot'
+import type { ObjectDoc } from '../shot'
 import { type Base, baseOf, builtKey, meshAsTaken, primitiveOf, shapeBase, shapeMesh } from './shapes'
 
 /** Meshes by the hash of their file; a missing one leaves its object empty. */
@@ -8,18 +8,17 @@ export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
   const key = builtKey(object.shape)
   if (key) return meshes.get(key) ?? null
   if (object.shape.kind !== 'mesh') return shapeMesh(object.shape)
-  const mesh = meshes.get((object.shape as MeshShape).asset)
-  return mesh ? meshAsTaken(mesh, object.shape as MeshShape) : null
+  const mesh = meshes.get(object.shape.asset)
+  return mesh ? meshAsTaken(mesh, object.shape) : null
 }
 /** Hashes of the files that an object's shape is read from. */
-export const filesOf = (o: ObjectDoc): string[] =>
-  o.shape.kind === 'mesh' ? [(o.shape as MeshShape).asset, ...(o.shape as MeshShape).poses] : []
+export const filesOf = (o: ObjectDoc): string[] => (o.shape.kind === 'mesh' ? [o.shape.asset, ...o.shape.poses] : [])
 /** An object's mesh with what it does by itself. Poses that do not fit are named by `tell` and left out. */
 export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: string) => void = () => {}): Base | null {
   if (primitiveOf(object.shape.kind)) return shapeBase(object.shape)
   const mesh = meshOf(object, meshes)
   if (!mesh || object.shape.kind !== 'mesh') return mesh && { mesh, at: null }
-  const shape = object.shape as MeshShape
+  const shape = object.shape
   const first = meshes.get(shape.asset) as Mesh
   const poses: Mesh[] = []
   for (const [i, hash] of shape.poses.entries()) {

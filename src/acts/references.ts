@@ -1,7 +1,6 @@
 import {
   type ActDoc,
   type Animated,
-  type ElementDoc,
   type Group,
   isVaried,
   type ModulatorDoc,
@@ -175,6 +174,6 @@ export function referencesOf<G extends Group>(group: G, element: Shot[G][number]
 /** Every reference of the shot, in the order of the list of elements. */
 export function references(shot: Shot): Reference[] {
   const camera: Where = { element: { id: '', name: shot.name }, path: [] }
-  const all = [...elements(shot)].flatMap(({ group, element, i }) => referencesOf(group, element as ElementDoc as never, i))
+  const all = [...elements(shot)].flatMap(({ group, element, i }) => referencesOf(group, element as never, i))
   return [...field(camera, shot as never, 'camera', 'camera'), ...all]
 }

@@ -1,5 +1,5 @@
 import { boundsOf, identity, invert, type Matrix, type Mesh, normalsFor, refine, smoothNormals } from '../engine'
-import { type ActDoc, type Animated, type AnimatedVec3, changes, isVaried, type ObjectDoc, type RegionDoc } from '../shot'
+import { type ActDoc, type AnimatedVec3, changes, isVaried, type ObjectDoc, type RegionDoc } from '../shot'
 import { ALONE, amongOf, type Copied, copiesAt, copyAll, copyPlaces, lookedAt, type OtherOf, type Piece, turnOf } from './copied'
 import type { RegionSite } from './define'
 import { worldMatrix } from './places'
@@ -40,7 +40,7 @@ export const actsMove = (acts: readonly ActDoc[]): boolean =>
       if (!('animated' in param) || !param.animated) return false
       const v = a[name]
       if (param.type === 'vector') return changes(v as AnimatedVec3)
-      const value = (isVaried(v) ? v.value : v) as Animated<unknown>
+      const value = isVaried(v) ? v.value : v
       return changes(value as never) || (param.type === 'number' && !!param.integrated && value !== 0)
     }),
   )

@@ -304,8 +304,7 @@ export const OUTLINE_PARAMS: Params = {
   }),
 }
 /** Under which name the mesh of an object that is built from a file and its numbers is kept; null for others. */
-export const builtKey = (s: Shape): string | null =>
-  s.kind === 'text' ? textKey(s as TextShapeDoc) : s.kind === 'outline' ? outlineKey(s as OutlineShapeDoc) : null
+export const builtKey = (s: Shape): string | null => (s.kind === 'text' ? textKey(s) : s.kind === 'outline' ? outlineKey(s) : null)
 const outlineKey = (s: OutlineShapeDoc): string => `outline ${JSON.stringify([s.asset, s.size, s.depth, s.bevel, s.rings, s.detail])}`
 /** Under which name the mesh of letters is kept with those of the files. */
 export const textKey = (s: TextShapeDoc): string =>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { type Animated, integral, type ModulatorDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, type Vec3 } from '../shot'
+import { type Animated, integral, type ModulatorDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber } from '../shot'
 import { checkShot, compile, readers, tieShot, touchedFrom, values, worldMatrix } from '.'
 import { demoShot } from './testing/shots'
 
@@ -145,7 +145,7 @@ describe('modulators', () => {
       object(s, 'anvil').place[0] = { value: 3, modulators: [modulator('expression', { formula: '1 / 0' })] }
     })
     expect(at(object(shot, 'anvil').material.roughness, 0)).toBe(1)
-    expect(sampleColour(object(shot, 'anvil').material.glow as Animated<Vec3>, 0)).toEqual([2, 4, 6])
+    expect(sampleColour(object(shot, 'anvil').material.glow, 0)).toEqual([2, 4, 6])
     expect(at(object(shot, 'anvil').place[0], 0)).toBe(3)
   })
   it('the integral of a modulated rate is that of its function', () => {

@@ -47,7 +47,7 @@ function valuesOf(records: readonly ParamRecord[]): Value[] {
           ...at,
           path: record.prefix + name,
           label: title,
-          animated: isVaried(stored) ? stored.value : (stored as Animated<unknown>),
+          animated: isVaried(stored) ? stored.value : stored,
         })
     }
   }

@@ -276,6 +276,6 @@ export function withModulators<T>(a: Animated<T>, modulators: ModulatorDoc[]): A
     const { modulators: _, ...rest } = a
     return modulators.length ? { ...rest, modulators } : rest
   }
-  const v = isFree<T>(a) ? a.value : (a as T)
+  const v = isFree<T>(a) ? a.value : a
   return modulators.length ? { value: v, modulators } : v
 }

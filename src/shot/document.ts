@@ -248,10 +248,12 @@ export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): numbe
 export const frameAt = (shot: Pick<Shot, 'rate' | 'range'>, t: number): number => (t * shot.rate.num) / shot.rate.den + shot.range.first
 export const framesPerSecond = (shot: Pick<Shot, 'rate'>): number => shot.rate.num / shot.rate.den
 
-export function findElement(shot: Shot, id: string): { group: Group; index: number; element: ElementDoc } | null {
+/** An element with its group and its place in it: what is known of the one says what the other is. */
+export type FoundElement = { [G in Group]: { group: G; index: number; element: Shot[G][number] } }[Group]
+export function findElement(shot: Shot, id: string): FoundElement | null {
   for (const group of GROUPS) {
     const index = shot[group].findIndex((e) => e.id === id)
-    if (index >= 0) return { group, index, element: shot[group][index] }
+    if (index >= 0) return { group, index, element: shot[group][index] } as FoundElement
   }
   return null
 }

@@ -17,7 +17,7 @@ function flatten(issue: Issue, base: PropertyKey[]): Problem[] {
       (branch) => !branch.some((e) => e.path.length === 0 && (e.code === 'invalid_type' || e.code === 'invalid_union')),
     )
     const branch = (deep.length ? deep : issue.errors)[0]
-    if (branch.length) return branch.flatMap((e) => flatten(e as Issue, path))
+    if (branch.length) return branch.flatMap((e) => flatten(e, path))
   }
   if (issue.code === 'unrecognized_keys') return issue.keys.map((k) => ({ path: pathText([...path, k]), message: 'is not a field here' }))
   return [{ path: pathText(path), message: issue.message }]

@@ -7,7 +7,7 @@ import { PARTICLE_VERTEX } from './shaders'
 const part = (count: number, oriented: boolean): PointsPart => {
   const names = oriented ? ALL_POINT_COLUMNS : POINT_COLUMNS
   const words = Uint32Array.from({ length: names.length * count }, (_, k) => 100 * Math.floor(k / count) + (k % count))
-  return { kind: 'points', element: 'a', count, ...(oriented ? { oriented } : {}), data: words.buffer as ArrayBuffer }
+  return { kind: 'points', element: 'a', count, ...(oriented ? { oriented } : {}), data: words.buffer }
 }
 describe('the columns on the graphics side', () => {
   it.each([false, true])('lie in the order of one table, of all particles or of some (with orientation: %s)', (oriented) => {

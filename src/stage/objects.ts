@@ -197,7 +197,7 @@ export class Objects {
    * The shot's first light as a camera sees it: its place, or with a last number of 0 the direction to a sun; without one from the camera.
    */
   firstLight(camera: THREE.Camera): THREE.Vector4 {
-    const first = this.lights.values().next().value as THREE.Light | undefined
+    const first = this.lights.values().next().value
     if (!first) return new THREE.Vector4(0, 0, 1, 0)
     const p = first.position.clone()
     if (first instanceof THREE.DirectionalLight) {

@@ -16,7 +16,7 @@ async function call<T>(method: string, path: string, body?: unknown, init: Reque
   try {
     r = await fetch(path, {
       method,
-      body: body === undefined ? undefined : json ? JSON.stringify(body) : (body as Blob),
+      body: body === undefined ? undefined : json ? JSON.stringify(body) : body,
       headers: json ? { 'content-type': 'application/json' } : undefined,
       ...init,
     })

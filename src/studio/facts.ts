@@ -1,7 +1,7 @@
 import { builtKey, shapeMesh } from '../acts'
 import { type Bounds, boundsOf, isClosed, type Mesh, triangleCount } from '../engine'
 import type { AssetFacts } from '../protocol'
-import type { MeshShape, ObjectDoc } from '../shot'
+import type { ObjectDoc } from '../shot'
 import { studio } from './store'
 
 /** Bounds of a file's mesh in metres and Y up. */
@@ -15,7 +15,7 @@ const made = new WeakMap<Mesh, AssetFacts>()
 /** What is known of an object's mesh: bounds in its own space, parts, triangles. Null while it loads or when it has none. */
 export function meshFacts(o: ObjectDoc): AssetFacts | null {
   if (o.shape.kind === 'mesh') {
-    const s = o.shape as MeshShape
+    const s = o.shape
     const facts = studio().facts[s.asset]
     return facts ? { ...facts, bounds: boundsAsTaken(facts.bounds, s) } : null
   }

@@ -1,5 +1,5 @@
 import { FONTS } from '../acts'
-import { newId, newSeed, type ObjectDoc, type TextShapeDoc } from '../shot'
+import { newId, newSeed, type ObjectDoc } from '../shot'
 import { messageOf } from './api'
 import { newObject } from './create'
 import { edit, select, shotNow } from './store'
@@ -14,7 +14,7 @@ export async function splitLetters(id: string): Promise<void> {
     toast('Select a text to make one object a letter of it.', true)
     return
   }
-  const shape = object.shape as TextShapeDoc
+  const shape = object.shape
   try {
     // The reader of fonts is only loaded when it is needed.
     const { letterPlaces, readFont } = await import('../formats/font/text')

@@ -27,7 +27,7 @@ describe('records', () => {
         writeRecord(view, 32, record, values)
         list.forEach((f, i) => {
           const read = { f32: 'getFloat32', i32: 'getInt32', u32: 'getUint32' } as const
-          const word = (k: number) => view[read[f.type as 'f32']](32 + (record[`field${i}`] as number) + k * 4, true)
+          const word = (k: number) => view[read[f.type as 'f32']](32 + record[`field${i}`] + k * 4, true)
           expect(Array.from({ length: f.count }, (_, k) => word(k))).toEqual(values[`field${i}`])
         })
       }),

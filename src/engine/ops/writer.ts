@@ -78,7 +78,7 @@ export class OpWriter {
     for (const name in values) {
       const { type } = op.words.fields[name]
       const out = type === 'f32' ? this.f : type === 'i32' ? this.i : this.u
-      const value = values[name] as number | ArrayLike<number>
+      const value = values[name]
       const to = this.wordOf(start, op, name)
       if (typeof value === 'number') out[to] = value
       else out.set(value, to)

@@ -136,7 +136,7 @@ export class FrameRenderer {
     while (this.run.towards(frame));
     this.frames.set(frame, this.run.history.get(frame)?.frame as Frame)
     try {
-      const ms = (await this.page.evaluate(`emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent})`)) as number
+      const ms = await this.page.evaluate<number>(`emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent})`)
       const raw = this.pixels.get(frame)
       if (!raw) throw new Error(`no pixels came back for frame ${frame}`)
       return { frame, png: writePng(r.width, r.height, raw, r.transparent), ms }

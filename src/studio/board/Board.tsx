@@ -1,16 +1,7 @@
 'use client'
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, PanelBottom, PanelRight } from 'lucide-react'
 import { type PointerEvent, useRef } from 'react'
-import {
-  type CameraDoc,
-  type ControlDoc,
-  type ForceDoc,
-  findElement,
-  type LayerDoc,
-  type LightDoc,
-  type ObjectDoc,
-  type SystemDoc,
-} from '../../shot'
+import { findElement } from '../../shot'
 import { ChartsTab } from '../charts/ChartsTab'
 import { KeysTab } from '../keys/KeysTab'
 import { ParticleTab } from '../particle/ParticleTab'
@@ -196,18 +187,18 @@ function Life() {
   if (!found) return <p className="p-4 text-moss">Nothing is selected. Choose an element in the list, or click it in the View.</p>
   switch (found.group) {
     case 'objects':
-      return <ObjectBoard key={found.element.id} object={found.element as ObjectDoc} />
+      return <ObjectBoard key={found.element.id} object={found.element} />
     case 'systems':
-      return <SystemBoard key={found.element.id} system={found.element as SystemDoc} />
+      return <SystemBoard key={found.element.id} system={found.element} />
     case 'forces':
-      return <ForceBoard key={found.element.id} force={found.element as ForceDoc} />
+      return <ForceBoard key={found.element.id} force={found.element} />
     case 'lights':
-      return <LightBoard key={found.element.id} light={found.element as LightDoc} />
+      return <LightBoard key={found.element.id} light={found.element} />
     case 'controls':
-      return <ControlBoard key={found.element.id} control={found.element as ControlDoc} />
+      return <ControlBoard key={found.element.id} control={found.element} />
     case 'cameras':
-      return <CameraBoard key={found.element.id} camera={found.element as CameraDoc} />
+      return <CameraBoard key={found.element.id} camera={found.element} />
     case 'layers':
-      return <LayerBoard layer={found.element as LayerDoc} />
+      return <LayerBoard layer={found.element} />
   }
 }

@@ -110,7 +110,7 @@ export function writeNow(b: Bind, value: number | string | boolean | Vec3, gestu
   const ease = typeof value === 'string' || typeof value === 'boolean' ? 'hold' : 'smooth'
   b.write(
     b.param.label.toLowerCase(),
-    rewrap(b, withValue<unknown>(inner(b, component) as Animated<unknown>, timeNow(), value, ease, tolerance()), component),
+    rewrap(b, withValue<unknown>(inner(b, component), timeNow(), value, ease, tolerance()), component),
     gesture,
   )
 }

@@ -1,5 +1,5 @@
 import { actOf } from '../../acts'
-import { type Animated, defaultsOf, type ModulatorDoc, modulatorsOf, newId, newSeed, type Param, withModulators } from '../../shot'
+import { defaultsOf, type ModulatorDoc, modulatorsOf, newId, newSeed, type Param, withModulators } from '../../shot'
 import { type Bind, inner, rewrap } from './bind'
 
 /** Numbers, their components, and colours can be moved; switches and choices have keys alone. */
@@ -24,7 +24,7 @@ export const modulatorsAt = ({ bind, component }: Site): ModulatorDoc[] => modul
 export const siteName = ({ bind, component }: Site): string => bind.param.label + (component === undefined ? '' : ` ${'XYZ'[component]}`)
 
 function rewrite({ bind, component }: Site, label: string, list: ModulatorDoc[], gesture: string | null): void {
-  bind.write(label, rewrap(bind, withModulators(inner(bind, component) as Animated<unknown>, list), component), gesture)
+  bind.write(label, rewrap(bind, withModulators(inner(bind, component), list), component), gesture)
 }
 /** The usual size of a change, in the unit of the value: a modulator should be seen at once, and not blow the picture apart. */
 const usual = (p: Param): number => {

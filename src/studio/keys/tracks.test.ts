@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
-import { isKeyed, type Key, type ObjectDoc, setKey } from '../../shot'
+import { isKeyed, type Key, setKey } from '../../shot'
 import { edit, loadStudio, shotNow, studio } from '../store'
 import { changeKeys, copyKeys, dropKeys, moveKeys, pasteKeys, SAME, scaleKeys, tracksOf, writeKeys, writeLoop } from './tracks'
 
@@ -69,7 +69,7 @@ describe('tracks of a shot', () => {
   beforeEach(() => loadStudio('id', { id: 'p', name: 'Quay' }, demoShot()))
   it('are its values with keys or modulators, by component', () => {
     edit('test', (s) => {
-      const o = s.objects[0] as ObjectDoc
+      const o = s.objects[0]
       o.place[1] = setKey(o.place[1], 1, 5)
       o.rotate[2] = {
         value: 0,
@@ -83,10 +83,10 @@ describe('tracks of a shot', () => {
     ])
     writeKeys(list[1], 'keys', keys([0, 1], [1, 4]), null)
     writeLoop(tracksOf(shotNow())[1], 'mirror')
-    expect((shotNow().objects[0] as ObjectDoc).rotate[2]).toMatchObject({ loop: 'mirror', modulators: [{ kind: 'wave' }] })
+    expect(shotNow().objects[0].rotate[2]).toMatchObject({ loop: 'mirror', modulators: [{ kind: 'wave' }] })
     writeKeys(tracksOf(shotNow())[0], 'gone', [], null)
-    expect(isKeyed((shotNow().objects[0] as ObjectDoc).place[1])).toBe(false)
-    expect((shotNow().objects[0] as ObjectDoc).place[1]).toBe(5)
+    expect(isKeyed(shotNow().objects[0].place[1])).toBe(false)
+    expect(shotNow().objects[0].place[1]).toBe(5)
     expect(studio().line.past).toHaveLength(4)
   })
 })

@@ -1,4 +1,4 @@
-import { type Animated, isKeyed, type Key, type Loop, modulatorsOf, type Shot, settled, sortedKeys } from '../../shot'
+import { isKeyed, type Key, type Loop, modulatorsOf, type Shot, settled, sortedKeys } from '../../shot'
 import { type Bind, inner, rewrap } from '../fields/bind'
 import { keyedValues } from '../keyed'
 
@@ -42,7 +42,7 @@ export function tracksOf(shot: Shot): Track[] {
 }
 /** Writes keys back; without any the value stays what the first was. */
 export function writeKeys(track: Track, label: string, keys: Key<unknown>[], gesture: string | null): void {
-  const a = inner(track.bind, track.component) as Animated<unknown>
+  const a = inner(track.bind, track.component)
   const next = keys.length ? { ...(isKeyed<unknown>(a) ? a : { modulators: modulatorsOf(a) }), keys } : settled(a, track.keys[0]?.v)
   track.bind.write(label, rewrap(track.bind, next, track.component), gesture)
 }

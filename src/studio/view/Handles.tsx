@@ -5,12 +5,10 @@ import { apply, invert, type Matrix } from '../../engine'
 import {
   actsIn,
   type CameraDoc,
-  type ForceDoc,
   findElement,
   keyedNumber,
   type LightDoc,
   type ObjectDoc,
-  type SystemDoc,
   sampleVec3,
   timeOf,
   type Vec3,
@@ -57,7 +55,7 @@ export function Handles({
       : null
   const picture: Screen = { pose, width, height, aspect }
   const screen = (w: Vec3) => onScreen(picture, w)
-  const object = found?.group === 'objects' ? (found.element as ObjectDoc) : null
+  const object = found?.group === 'objects' ? found.element : null
   const matrix = object ? worldMatrix(object, t) : null
   const origin: Vec3 | null = matrix ? [matrix[3], matrix[7], matrix[11]] : place ? sampleVec3(place.place, t) : null
 
@@ -81,8 +79,8 @@ export function Handles({
     )
   }
   // The force whose handles are shown: the selected one, or that of the open card.
-  const system = found?.group === 'systems' ? (found.element as SystemDoc) : null
-  const force = found?.group === 'forces' ? (found.element as ForceDoc) : null
+  const system = found?.group === 'systems' ? found.element : null
+  const force = found?.group === 'forces' ? found.element : null
   const card = system ? actsIn(system, 'movement').find((a) => a.id === open) : undefined
 
   const bounds = object && !(object.shape.kind === 'plane' && object.shape.endless) ? meshFacts(object)?.bounds : null
@@ -122,9 +120,7 @@ export function Handles({
             .join('')}
         />
       )}
-      {found?.group === 'systems' && (
-        <SpreadHandle system={found.element as SystemDoc} pose={pose} width={width} height={height} aspect={aspect} />
-      )}
+      {found?.group === 'systems' && <SpreadHandle system={found.element} pose={pose} width={width} height={height} aspect={aspect} />}
       {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
       {force && (
         <ForceHandles act={force.act} name={force.name} find={(x) => x.forces.find((f) => f.id === force.id)?.act} t={t} screen={picture} />

@@ -3,7 +3,7 @@ import { type PointerEvent, useRef, useState } from 'react'
 import { readerOf, worldMatrix } from '../../acts'
 import { apply } from '../../engine'
 import type { Pose } from '../../protocol'
-import { type ActDoc, type Animated, type SystemDoc, timeOf, type Vec3, withValue } from '../../shot'
+import { type Animated, type SystemDoc, timeOf, type Vec3, withValue } from '../../shot'
 import { axesOf, cross, dot, project, rayThrough, unit } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
@@ -37,7 +37,7 @@ export function SpreadHandle({
   const svg = useRef<SVGGElement>(null)
   const gesture = useRef<string | null>(null)
   const [dragging, setDragging] = useState(false)
-  const act = system.birth.find((a) => a.id === open) as ActDoc | undefined
+  const act = system.birth.find((a) => a.id === open)
   if (!act) return null
   const t = timeOf(shot, playhead)
   const p = readerOf(act)
