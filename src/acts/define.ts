@@ -12,7 +12,8 @@ import type {
   Share,
   StepTime,
 } from '../engine'
-import type { Changes, Params, ValueRef } from '../shot'
+import type { Changes, Params, ValueRef, Vec3 } from '../shot'
+import type { Drawing } from './drawing'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -71,26 +72,30 @@ export interface ForceSite {
   /** The place of a system among the plan's, −1 for its own; null for one that is gone. */
   system(id: string | null): number | null
 }
-/** What the View draws and takes hold of, by the names of parameters. */
-export interface ForceHandles {
-  place?: string
-  /** A direction from its place. */
-  arrow?: string
-  /** A distance from its place. */
-  reach?: string
-  /** The distance is one from the axis. */
-  around?: boolean
-  /** A box about its place, by its whole size. */
-  box?: string
-}
+/** What an artist takes hold of in the View, by the names of parameters. Places and directions are in the space of the act's object. */
+export type Handle<N extends string = string> =
+  /** Three arms that move a place. */
+  | { kind: 'place'; param: N }
+  /** An arrow from a place, or from where the camera looks. */
+  | { kind: 'direction'; param: N; at: N | null }
+  /** A ring at a distance from a place; with an axis, the distance is one from it. */
+  | { kind: 'reach'; param: N; at: N; axis?: N }
+/** Lines in the View that show where an act works, in the space of its object. */
+export type Outline =
+  | { shape: 'box'; middle: Vec3; half: Vec3 }
+  | { shape: 'ball'; middle: Vec3; radius: number }
+  | { shape: 'line'; points: Vec3[] }
 export interface ForceDef<P extends Params = Params> extends ActDef<P> {
-  handles?: ForceHandles
+  handles?: readonly Handle<keyof NoInfer<P> & string>[]
+  outlines?(p: Reader<NoInfer<P>>, t: number): Outline[]
   /** What is missing for it to act, for the artist; null when nothing is. */
   needs?(p: Reader<NoInfer<P>>): string | null
   encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, share: Share, site: ForceSite): void
 }
 /** Where, when or on whom a force acts. */
 export interface LimitDef<P extends Params = Params> extends ActDef<P> {
+  /** `box`: of the shape of the act's object; null without one. */
+  outlines?(p: Reader<NoInfer<P>>, t: number, box: Bounds | null): Outline[]
   needs?(p: Reader<NoInfer<P>>): string | null
   encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, site: ForceSite): void
 }
@@ -103,6 +108,8 @@ export interface ContactDef<P extends Params = Params> extends ActDef<P> {
 export interface LookDef<P extends Params = Params> extends ActDef<P> {
   /** Of acts with the same role in a system, the last one counts. */
   role: 'values' | 'draw' | 'blend'
+  /** What of the drawing it decides, at a time in seconds. */
+  drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
 }
 export interface FinishDef<P extends Params = Params> extends ActDef<P> {}
 /** What a modulator may ask of the shot. */

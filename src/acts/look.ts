@@ -1,7 +1,12 @@
 import { hash3, unit } from '../engine'
-import { type ActDoc, defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, sampleCurve, sampleRamp, type Vec3 } from '../shot'
+import { defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, sampleCurve, sampleRamp, type Vec3 } from '../shot'
+import type { LookAct } from './define'
+import type { Drawing } from './drawing'
+import { blend } from './looks/blend'
+import { dot } from './looks/dot'
+import { overLife } from './looks/overLife'
 import { readerOf } from './reader'
-import { actOf } from './registry'
+import { actOfSort } from './registry'
 
 export const LOOK_SAMPLES = 256
 /** Per sample of life: red, green, blue, opacity, factor on the size. */
@@ -15,66 +20,24 @@ const WHITE: LookDoc = {
 }
 
 /** How a system is drawn at a moment: what the stage and the exporters read. */
-export interface Draw {
-  shape: 'dot' | 'dash' | 'flake'
-  /** Of flakes: length over width; the rest 0 to 1, but for the glint. */
-  flake: { length: number; round: number; shade: number; back: number; glint: number } | null
-  softness: number
-  /** seconds of motion */
-  dashS: number
-  taper: number
-  /** metres */
-  size: number
-  sizeVary: number
-  sizeSeed: number
-  brightness: number
-  opacity: number
-  inside: 'add' | 'normal'
-  onto: 'add' | 'normal'
+export interface Draw extends Omit<Drawing, 'look'> {
   look: LookDoc
 }
-const lastOf = (acts: ActDoc[], role: string): ActDoc | undefined =>
-  acts
-    .filter((a) => {
-      const act = actOf(a.kind)
-      return !a.muted && act.sort === 'look' && act.role === role
-    })
-    .at(-1)
-const fallback = (kind: string): ActDoc => ({ id: kind, kind, seed: 0, ...defaultsOf(actOf(kind).params) })
+/** What counts where a phase has no act of a role. */
+const FALLBACK = { values: overLife, draw: dot, blend }
+const PLAIN = { shape: 'dot', flake: null, dashS: 0, taper: 0 } as const
 
-/** How the particles of a phase are drawn, by its place among the phases. */
+/** How the particles of a phase are drawn, by its place among the phases: of acts with the same role, the last one decides. */
 export function drawOf(shot: Shot, system: SystemDoc, t: number, phase = 0): Draw {
-  const acts = looksIn(system, phase)
-  const valuesDoc = lastOf(acts, 'values') ?? fallback('overLife')
-  const values = readerOf(valuesDoc)
-  const drawDoc = lastOf(acts, 'draw') ?? fallback('dot')
-  const draw = readerOf(drawDoc)
-  const blend = readerOf(lastOf(acts, 'blend') ?? fallback('blend'))
-  const dashed = drawDoc.kind === 'dash'
-  return {
-    shape: drawDoc.kind as Draw['shape'],
-    flake:
-      drawDoc.kind === 'flake'
-        ? {
-            length: draw.number('length', t),
-            round: draw.number('round', t) / 100,
-            shade: draw.number('shade', t) / 100,
-            back: draw.number('back', t) / 100,
-            glint: draw.number('glint', t),
-          }
-        : null,
-    softness: draw.number('softness', t) / 100,
-    dashS: dashed ? draw.number('length', t) : 0,
-    taper: dashed ? draw.number('taper', t) / 100 : 0,
-    size: values.number('size', t),
-    sizeVary: values.vary('size'),
-    sizeSeed: valuesDoc.seed,
-    brightness: values.number('brightness', t),
-    opacity: values.number('opacity', t) / 100,
-    inside: blend.choice('inside') as Draw['inside'],
-    onto: blend.choice('onto') as Draw['onto'],
-    look: shot.shared.looks.find((l) => l.id === values.text('look')) ?? WHITE,
+  const acts = looksIn(system, phase).filter((a) => !a.muted)
+  const decided = (role: LookAct['role']): Partial<Drawing> => {
+    const doc = acts.findLast((a) => actOfSort(a.kind, 'look').role === role)
+    if (doc) return actOfSort(doc.kind, 'look').drawing(readerOf(doc), t, doc.seed)
+    const act: LookAct = FALLBACK[role]
+    return act.drawing(readerOf({ id: act.kind, kind: act.kind, seed: 0, ...defaultsOf(act.params) }), t, 0)
   }
+  const all = { ...PLAIN, ...decided('values'), ...decided('draw'), ...decided('blend') } as Drawing
+  return { ...all, look: shot.shared.looks.find((l) => l.id === all.look) ?? WHITE }
 }
 
 /** How the particles of each phase are drawn. */

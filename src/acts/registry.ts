@@ -1,3 +1,4 @@
+import type { ActDoc } from '../shot'
 import { bounce } from './contacts/bounce'
 import { die } from './contacts/die'
 import { ignore } from './contacts/ignore'
@@ -134,6 +135,9 @@ const ALL: readonly Act[] = [
   picture,
   painted,
 ]
+
+/** The act among `docs` that decides: the last one of a definition that is not muted. */
+export const lastOf = (docs: readonly ActDoc[], act: Act): ActDoc | undefined => docs.findLast((d) => d.kind === act.kind && !d.muted)
 
 /** A list of acts by their kinds. Throws when two share one: the program must not start with one of them silently gone. */
 export function registryOf(acts: readonly Act[]) {

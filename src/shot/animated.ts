@@ -139,6 +139,7 @@ const modulationOf = (a: unknown): Modulation | undefined => (typeof a === 'obje
 /** The value before its modulators. */
 export const keyedNumber = (a: Animated<number>, t: number): number =>
   sample(a, t, mixNumbers, (v, first, last, times) => v + (last - first) * times)
+export const keyedVec3 = (a: AnimatedVec3, t: number): Vec3 => [keyedNumber(a[0], t), keyedNumber(a[1], t), keyedNumber(a[2], t)]
 export function sampleNumber(a: Animated<number>, t: number): number {
   const v = keyedNumber(a, t)
   const f = modulationOf(a)

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { baseMesh, type Meshes, othersIn, readerOf, shapedOf, tieShot } from '../acts'
+import { baseMesh, bloom, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
 import { type Frame, partsOf } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type Shot, timeOf } from '../shot'
@@ -107,9 +107,10 @@ export class Stage {
     c.updateMatrixWorld()
   }
   private bloomSettings(t: number): BloomSettings | null {
-    const act = this.shot?.layers[0].finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
-    if (!act || this.shot?.layers[0].muted) return null
-    const p = readerOf(act)
+    const layer = this.shot?.layers[0]
+    const doc = layer && !layer.muted && lastOf(layer.finish, bloom)
+    if (!doc) return null
+    const p = readAs(bloom, doc)
     return {
       from: p.number('from', t),
       softness: p.number('softness', t) / 100,

@@ -55,7 +55,10 @@ export const attract = defineForce({
     ...placeParams,
     ...shareParams,
   },
-  handles: { place: 'place', reach: 'reach' },
+  handles: [
+    { kind: 'place', param: 'place' },
+    { kind: 'reach', param: 'reach', at: 'place' },
+  ],
   sentence: (p) =>
     say`${word(p.choice('way') === 'away' ? 'Repels' : 'Attracts', 'way')} at up to ${'strength'} from its place, reach ${'reach'}, falls ${'falloff'}.`,
   encode(w, p, at, seed, share, site) {

@@ -13,7 +13,7 @@ import {
 import { choice, number, type Params, ref, type Vec3, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
 import type { Reads } from '../reader'
-import { falloffOf, falloffParam, placeParams } from './placed'
+import { falloffOf, falloffParam, halves, placeParams } from './placed'
 import { shareParams } from './share'
 import { wakeOf } from './wakeOf'
 
@@ -187,7 +187,8 @@ export const carry = defineForce({
     }),
     ...shareParams,
   },
-  handles: { place: 'place', box: 'size' },
+  handles: [{ kind: 'place', param: 'place' }],
+  outlines: (p, t) => [{ shape: 'box', middle: p.vector('place', t), half: halves(p.vector('size', t)) }],
   sentence: (p) => [
     ...say`A box of ${'size'} with ${word(MADE[p.choice('made') as 'noise'], 'made')}`,
     ...(p.choice('made') === 'wake'

@@ -43,7 +43,11 @@ export const orbit = defineForce({
     ...placeParams,
     ...shareParams,
   },
-  handles: { place: 'place', arrow: 'axis', reach: 'radius', around: true },
+  handles: [
+    { kind: 'place', param: 'place' },
+    { kind: 'direction', param: 'axis', at: 'place' },
+    { kind: 'reach', param: 'radius', at: 'place', axis: 'axis' },
+  ],
   sentence: () => say`Orbit at ${'radius'} around the axis at ${'around'}, reached in ${'response'}.`,
   encode(w, p, at, seed, share, site) {
     const t = at.t0

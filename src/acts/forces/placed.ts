@@ -43,6 +43,8 @@ export const axisParam = vector({
 export const reachOf = (p: Reads<{ reach: NumberParam }>, t: number): number => p.optional('reach', t) ?? Number.POSITIVE_INFINITY
 export const falloffOf = (p: { choice(name: 'falloff', t?: number): string }, t: number): Falloff => p.choice('falloff', t) as Falloff
 
+/** Half of a whole size along each axis. */
+export const halves = ([x, y, z]: Vec3): Vec3 => [x / 2, y / 2, z / 2]
 /** The place of a force in the space of the simulation. */
 export const placeIn = (p: Reads<typeof placeParams>, t: number, site: ForceSite): Vec3 =>
   apply(site.from(p.text('object'), t), ...p.vector('place', t))

@@ -41,7 +41,10 @@ export const shock = defineForce({
     ...placeParams,
     ...shareParams,
   },
-  handles: { place: 'place', reach: 'reach' },
+  handles: [
+    { kind: 'place', param: 'place' },
+    { kind: 'reach', param: 'reach', at: 'place' },
+  ],
   sentence: () => say`Shock wave from ${'start'} on, running out at ${'speed'}, pushes at up to ${'strength'}, spent after ${'reach'}.`,
   encode(w, p, at, seed, share, site) {
     const t = at.t0

@@ -64,7 +64,11 @@ export const vortex = defineForce({
     ...placeParams,
     ...shareParams,
   },
-  handles: { place: 'place', arrow: 'axis', reach: 'reach', around: true },
+  handles: [
+    { kind: 'place', param: 'place' },
+    { kind: 'direction', param: 'axis', at: 'place' },
+    { kind: 'reach', param: 'reach', at: 'place', axis: 'axis' },
+  ],
   sentence: (p) =>
     say`Vortex ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} around at ${'around'}, pulls in at ${'pull'}, lifts at ${'lift'}, reach ${'reach'}.`,
   encode(w, p, at, seed, share, site) {

@@ -72,7 +72,7 @@ export const wind = defineForce({
     }),
     ...shareParams,
   },
-  handles: { arrow: 'direction' },
+  handles: [{ kind: 'direction', param: 'direction', at: null }],
   sentence: (p) =>
     say`Wind blows towards ${'direction'} at ${'speed'}, ${word(p.number('gusts') > 0 ? 'in gusts' : 'evenly', 'gusts')}; followed in ${'response'}.`,
   encode(w, p, at, seed, share, site) {

@@ -1,11 +1,25 @@
-import { encodeLimitNear, encodeLimitShape, invert, type Matrix, multiply } from '../../engine'
-import { choice, number, ref, vector } from '../../shot'
+import { type Bounds, encodeLimitNear, encodeLimitShape, invert, type Matrix, multiply } from '../../engine'
+import { choice, number, ref, type Vec3, vector } from '../../shot'
 import { defineLimit, say, word } from '../define'
-import { falloffOf, falloffParam } from '../forces/placed'
+import { falloffOf, falloffParam, halves } from '../forces/placed'
 import { biasParam, ONLY, sideParam, softParam } from './common'
 
 const SHAPES = { ball: 'a ball', box: 'a box', above: 'the space above' }
 const NOWHERE: Matrix = Float64Array.from([0, 0, 0, -1e9, 0, 0, 0, -1e9, 0, 0, 0, -1e9])
+
+/** The middle and half sizes of a box, `beyond` metres larger on each side; a point without one. */
+function around(box: Bounds | null, beyond: number): { middle: Vec3; half: Vec3 } {
+  if (!box) return { middle: [0, 0, 0], half: [Math.max(0, beyond), Math.max(0, beyond), Math.max(0, beyond)] }
+  const { min, max } = box
+  return {
+    middle: [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2],
+    half: [
+      Math.max(0, (max[0] - min[0]) / 2 + beyond),
+      Math.max(0, (max[1] - min[1]) / 2 + beyond),
+      Math.max(0, (max[2] - min[2]) / 2 + beyond),
+    ],
+  }
+}
 
 /** Inside a ball, a box or a half space, with a soft edge inside it. */
 export const limitPlace = defineLimit({
@@ -46,15 +60,22 @@ export const limitPlace = defineLimit({
   },
   sentence: (p) =>
     say`${word(ONLY[p.choice('side')], 'side')} in ${word(SHAPES[p.choice('shape') as 'ball'], 'shape')} at ${'place'}, edge ${'soft'}.`,
+  outlines(p, t) {
+    const middle = p.vector('place', t)
+    const half = halves(p.vector('size', t))
+    const shape = p.choice('shape', t)
+    if (shape === 'ball') return [{ shape: 'ball', middle, radius: half[0] }]
+    // Above a plane: the plane itself.
+    return [{ shape: 'box', middle, half: shape === 'above' ? [half[0], 0, half[2]] : half }]
+  },
   encode(w, p, at, _seed, site) {
     const t = at.t0
     const into = invert(site.from(p.text('object'), t))
     const [x, y, z] = p.vector('place', t)
     const moved = into && multiply(Float64Array.from([1, 0, 0, -x, 0, 1, 0, -y, 0, 0, 1, -z]), into)
-    const size = p.vector('size', t)
     encodeLimitShape(w, {
       shape: p.choice('shape', t) as 'ball',
-      half: [size[0] / 2, size[1] / 2, size[2] / 2],
+      half: halves(p.vector('size', t)),
       soft: p.number('soft', t),
       falloff: falloffOf(p, t),
       bias: p.number('bias', t) / 100,
@@ -96,6 +117,11 @@ export const limitObject = defineLimit({
   },
   sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} within ${'beyond'} of ${'object'}.`,
   needs: (p) => (p.text('object') === null ? 'is limited to an object, and none is chosen' : null),
+  outlines(p, t, box) {
+    const { middle, half } = around(box, p.number('beyond', t))
+    // Its own shape is seen anyway: the box around it says where to look.
+    return [p.choice('shape', t) === 'ball' ? { shape: 'ball', middle, radius: Math.max(...half) } : { shape: 'box', middle, half }]
+  },
   encode(w, p, at, _seed, site) {
     const t = at.t0
     const id = p.text('object')
@@ -118,15 +144,9 @@ export const limitObject = defineLimit({
       return
     }
     const into = id && invert(site.from(id, t))
-    const mid = box ? box.min.map((v, i) => (v + box.max[i]) / 2) : [0, 0, 0]
-    const beyond = p.number('beyond', t)
-    const half = (box ? box.min.map((v, i) => (box.max[i] - v) / 2) : [0, 0, 0]).map((v) => Math.max(0, v + beyond)) as [
-      number,
-      number,
-      number,
-    ]
+    const { middle, half } = around(box, p.number('beyond', t))
     const ball = p.choice('shape', t) === 'ball'
-    const moved = into && multiply(Float64Array.from([1, 0, 0, -mid[0], 0, 1, 0, -mid[1], 0, 0, 1, -mid[2]]), into)
+    const moved = into && multiply(Float64Array.from([1, 0, 0, -middle[0], 0, 1, 0, -middle[1], 0, 0, 1, -middle[2]]), into)
     encodeLimitShape(w, {
       shape: ball ? 'ball' : 'box',
       half: ball ? [Math.max(...half), 0, 0] : half,

@@ -38,5 +38,11 @@ export const dash = defineLook({
       help: 'How much fainter and thinner the tail is than the head.',
     }),
   },
+  drawing: (p, t) => ({
+    shape: 'dash',
+    softness: p.number('softness', t) / 100,
+    dashS: p.number('length', t),
+    taper: p.number('taper', t) / 100,
+  }),
   sentence: () => say`Dash along the speed, ${'length'} long.`,
 })

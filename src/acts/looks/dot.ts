@@ -18,5 +18,6 @@ export const dot = defineLook({
       help: '0 is a hard disc, 100 fades from the middle on.',
     }),
   },
+  drawing: (p, t) => ({ shape: 'dot', softness: p.number('softness', t) / 100 }),
   sentence: () => say`Dot, ${'softness'} soft.`,
 })

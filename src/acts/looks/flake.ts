@@ -72,5 +72,16 @@ export const flake = defineLook({
       help: 'How soft its rim is.',
     }),
   },
+  drawing: (p, t) => ({
+    shape: 'flake',
+    flake: {
+      length: p.number('length', t),
+      round: p.number('round', t) / 100,
+      shade: p.number('shade', t) / 100,
+      back: p.number('back', t) / 100,
+      glint: p.number('glint', t),
+    },
+    softness: p.number('softness', t) / 100,
+  }),
   sentence: () => say`Flake ${'length'} as long as wide, ${'round'} round, shading ${'shade'}, glint ${'glint'}.`,
 })

@@ -45,5 +45,13 @@ export const overLife = defineLook({
       help: 'Before the curve over life.',
     }),
   },
+  drawing: (p, t, seed) => ({
+    look: p.text('look'),
+    size: p.number('size', t),
+    sizeVary: p.vary('size'),
+    sizeSeed: seed,
+    brightness: p.number('brightness', t),
+    opacity: p.number('opacity', t) / 100,
+  }),
   sentence: () => say`Coloured by ${'look'}, ${'size'} wide, ${'brightness'} bright.`,
 })

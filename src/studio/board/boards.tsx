@@ -1,5 +1,5 @@
 'use client'
-import { actOf, CAMERA_PARAMS, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, readers } from '../../acts'
+import { actOf, bloom, CAMERA_PARAMS, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, lastOf, readAs, readers } from '../../acts'
 import {
   type CameraDoc,
   type ControlDoc,
@@ -177,8 +177,8 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
 export function LayerBoard({ layer }: { layer: LayerDoc }) {
   const shot = useShot((s) => s)
   const t = useT()
-  const bloom = layer.finish.filter((a) => a.kind === 'bloom' && !a.muted).at(-1)
-  const from = bloom ? sampleNumber(bloom.from as never, t) : 0
+  const shines = lastOf(layer.finish, bloom)
+  const from = shines ? readAs(bloom, shines).number('from', t) : 0
   const brightest = Math.max(
     0,
     ...shot.systems
@@ -208,7 +208,7 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
           {layer.finish.map((a) => (
             <ActCard key={a.id} act={a} list={(s) => s.layers[0].finish} />
           ))}
-          {bloom && brightest < from && (
+          {shines && brightest < from && (
             <p role="status" className="rounded-[3px] border border-amber px-2 py-1 text-amber">
               Nothing is bright enough for this bloom: it sets in at {show(from)}, and the brightest thing here is {show(brightest)}.
             </p>

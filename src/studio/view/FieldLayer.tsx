@@ -185,16 +185,17 @@ const widthOf = (pose: Screen['pose']): number =>
   (Math.hypot(pose.aim[0] - pose.place[0], pose.aim[1] - pose.place[1], pose.aim[2] - pose.place[2]) * 18) / pose.lens
 /** Where a force stands in the shot, and the matrix of its box from a cube of −1 to 1; null without a place. */
 function standing(act: ActDoc, objects: Shot['objects'], t: number): { middle: Vec3; box: Matrix | null } | null {
-  const handles = actOfSort(act.kind, 'force').handles
-  if (!handles?.place) return null
+  const def = actOfSort(act.kind, 'force')
+  const held = def.handles?.find((h) => h.kind === 'place')
+  if (!held) return null
   const p = readerOf(act)
   const carrier = objects.find((o) => o.id === act.object)
   const m = carrier ? worldMatrix(carrier, t) : identity()
-  const [x, y, z] = p.vector(handles.place, t)
-  const half = handles.box ? p.vector(handles.box, t).map((v) => v / 2) : null
+  const [x, y, z] = p.vector(held.param, t)
+  const half = def.outlines?.(p, t).find((o) => o.shape === 'box')?.half
   return {
-    middle: apply(m, x, y, z) as Vec3,
-    box: half && multiply(m, Float64Array.from([half[0], 0, 0, x, 0, half[1], 0, y, 0, 0, half[2], z])),
+    middle: apply(m, x, y, z),
+    box: half ? multiply(m, Float64Array.from([half[0], 0, 0, x, 0, half[1], 0, y, 0, 0, half[2], z])) : null,
   }
 }
 /** Even places in a box: as many along each axis as it is long. */

@@ -7,6 +7,7 @@ import {
   type CameraDoc,
   findElement,
   keyedNumber,
+  keyedVec3,
   type LightDoc,
   type ObjectDoc,
   sampleVec3,
@@ -138,12 +139,7 @@ export function Handles({
         />
       )}
       {place && origin && (
-        <MoveHandle
-          screen={picture}
-          origin={origin}
-          onStart={() => void (base.current = place.place.map((c) => keyedNumber(c, t)) as Vec3)}
-          onMove={move}
-        />
+        <MoveHandle screen={picture} origin={origin} onStart={() => void (base.current = keyedVec3(place.place, t))} onMove={move} />
       )}
       <g transform={`translate(${width - 44},${height - 40})`} aria-hidden="true">
         {AXES.map((a) => {
