@@ -14,6 +14,7 @@ import { small } from './endings/small'
 import { unseen } from './endings/unseen'
 import { bloom } from './finish/bloom'
 import { attract } from './forces/attract'
+import { attractLine } from './forces/attractLine'
 import { attractSurface } from './forces/attractSurface'
 import { carry } from './forces/carry'
 import { chase } from './forces/chase'
@@ -81,6 +82,7 @@ const ALL: readonly Act[] = [
   vortex,
   orbit,
   attract,
+  attractLine,
   attractSurface,
   swarm,
   chase,

@@ -1,7 +1,10 @@
 import type { Animated, AnimatedVec3, Varied, Vec3 } from './animated'
 import type { Curve, Ramp } from './ramp'
 
-/** The version this code writes. Raise it with any change of the schema and add a migration. */
+/**
+ * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
+ * CONTRIBUTING.md has the rule.
+ */
 export const SHOT_VERSION = 5
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */

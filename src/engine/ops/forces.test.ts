@@ -9,6 +9,7 @@ import {
   encodeLimitShape,
   encodePath,
   encodePoint,
+  encodeSegment,
   encodeSpeedClamp,
   encodeSquareDrag,
   encodeVortex,
@@ -201,6 +202,73 @@ describe('towards a point', () => {
       },
       { substeps: 4 },
     )
+  })
+})
+
+describe('towards a segment', () => {
+  const segment = { from: [-1, 0, 0], to: [1, 0, 0], strength: 2, ...EVERYWHERE } as const
+  it('an even pull along it is a constant acceleration across it, and beyond its ends one towards the end', async () => {
+    const start: V[] = [
+      [-0.7, 1, 0],
+      [0.3, 0, -2],
+      [1.6, 0.8, 0],
+      [-1, -1.5, 0],
+    ]
+    const seconds = 0.5
+    await run(
+      start.map((p) => ({ p })),
+      { forces: [force((w) => encodeSegment(w, segment))] },
+      (w) => {
+        for (let f = 0; f < 24 * seconds; f++) w.step()
+        start.forEach(([x, y, z], i) => {
+          const near = Math.max(-1, Math.min(1, x))
+          const d = Math.hypot(near - x, y, z)
+          const way = (2 * seconds * seconds) / 2
+          // Semi-implicit Euler is half a step of speed ahead of the parabola.
+          const ahead = (2 * seconds * (1 / 24 / 64)) / 2
+          const [px, py, pz] = at(w, i)
+          expect(px).toBeCloseTo(x + ((near - x) / d) * (way + ahead), 4)
+          expect(py).toBeCloseTo(y - (y / d) * (way + ahead), 4)
+          expect(pz).toBeCloseTo(z - (z / d) * (way + ahead), 4)
+        })
+      },
+      { substeps: 64 },
+    )
+  })
+  it('with both ends in one place it is the force of a point', async () => {
+    const start = [{ p: [0.4, 0.3, -0.2] as V }, { p: [-0.1, 0.6, 0.1] as V }]
+    const shape = { strength: 3, reach: 1, falloff: 'smooth' } as const
+    const after = (encode: (w: OpWriter) => void) =>
+      run(start, { forces: [force(encode)] }, (w) => {
+        w.step()
+        return start.flatMap((_, i) => speed(w, i))
+      })
+    const asPoint = await after((w) => encodePoint(w, { ...point, ...shape }))
+    const asSegment = await after((w) => encodeSegment(w, { from: [0, 0, 0], to: [0, 0, 0], ...shape }))
+    expect(asPoint.some((v) => Math.abs(v) > 0.01)).toBe(true)
+    asSegment.forEach((v, i) => expect(v).toBeCloseTo(asPoint[i], 6))
+  })
+  it('nothing is felt beyond its reach, and repelling is attracting the other way', async () => {
+    const start: V[] = [
+      [0, 0.5, 0],
+      [0, 1.01, 0],
+      [2.01, 0, 0],
+    ]
+    const after = (strength: number) =>
+      run(
+        start.map((p) => ({ p })),
+        { forces: [force((w) => encodeSegment(w, { ...segment, strength, reach: 1, falloff: 'linear' }))] },
+        (w) => {
+          w.step()
+          return start.map((_, i) => speed(w, i))
+        },
+        { substeps: 1 },
+      )
+    const [pulled, pushed] = [await after(2), await after(-2)]
+    // Half of the strength at half of the reach, for a frame.
+    expect(pulled[0][1]).toBeCloseTo(-1 / 24, 6)
+    expect(pushed[0][1]).toBeCloseTo(1 / 24, 6)
+    expect([...pulled[1], ...pulled[2]]).toEqual([0, 0, 0, 0, 0, 0])
   })
 })
 

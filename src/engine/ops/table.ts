@@ -16,6 +16,7 @@ import { massOp } from './mass'
 import { minSizeOp } from './minSize'
 import { pathOp } from './path'
 import { pointOp } from './point'
+import { segmentOp } from './segment'
 import { speedClampOp } from './speedClamp'
 import { spinOp } from './spin'
 import { squareDragOp } from './squareDrag'
@@ -39,6 +40,7 @@ export const OPS: readonly Op[] = [
   vortexOp,
   pointOp,
   pathOp,
+  segmentOp,
   speedClampOp,
   addColumnsOp,
   chaseOp,
