@@ -1,8 +1,8 @@
-import { expect, test } from '@playwright/test'
+import { expect, type Locator, test } from '@playwright/test'
 import { actsOfSort } from '../src/acts'
 import { copyShot, drop, exact, goTo, lighter, openShot, projects, stored, TRIANGLES, type } from './helpers'
 
-type Act = { kind: string; place?: unknown[]; reach?: number; limits?: { kind: string }[] }
+type Act = { kind: string; place?: unknown[]; from?: unknown[]; to?: unknown[]; reach?: number; limits?: { kind: string }[] }
 const forcesOf = async (id: string) =>
   (await stored(id)).forces as { name: string; act: Act; reaches: unknown; shares: { share: number }[] }[]
 
@@ -99,6 +99,44 @@ test('a vortex is moved and widened by its handles, limited to a place, felt by 
   await page.getByRole('treeitem', { name: /^Sparks/ }).click()
   await page.getByRole('button', { name: 'Vortex 50 %' }).click()
   await expect(page.getByRole('region', { name: 'Limit: Place' })).toBeVisible()
+})
+
+test('a line has a handle at each end, and its reach', async ({ page }) => {
+  const id = await copyShot('Line', lighter)
+  await openShot(page, id)
+  await goTo(page, 12)
+  await page.getByRole('button', { name: 'Add an element' }).click()
+  await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
+  await page
+    .getByRole('menuitem', { name: /^Attract by a line/ })
+    .last()
+    .click()
+  const ends = async () => {
+    const act = (await forcesOf(id)).at(-1)?.act
+    if (act?.kind !== 'attractLine') throw new Error('the line is not stored')
+    return { from: act.from, to: act.to, reach: act.reach ?? 0 }
+  }
+  const pull = async (handle: Locator, x: number, y: number) => {
+    const at = await handle.boundingBox()
+    if (!at) throw new Error('no handle')
+    await page.mouse.move(at.x + at.width / 2, at.y + at.height / 2)
+    await page.mouse.down()
+    await page.mouse.move(at.x + at.width / 2 + x, at.y + at.height / 2 + y, { steps: 5 })
+    await page.mouse.up()
+  }
+  const middle = (param: string) => page.locator(`[data-place=${param}] > g > circle[data-handle]`)
+  await expect.poll(async () => (await forcesOf(id)).length).toBeGreaterThan(1)
+  const before = await ends()
+  await pull(middle('to'), 60, -40)
+  await expect.poll(async () => (await ends()).to).not.toEqual(before.to)
+  const moved = await ends()
+  expect(moved.from).toEqual(before.from)
+  await pull(middle('from'), -50, 20)
+  await expect.poll(async () => (await ends()).from).not.toEqual(before.from)
+  expect((await ends()).to).toEqual(moved.to)
+  await pull(page.locator('[data-knob=reach]'), 40, 0)
+  await expect.poll(async () => (await ends()).reach).toBeGreaterThan(before.reach)
+  await exact(page, 12)
 })
 
 test('an imported mesh becomes a thick collider, and is thrown', async ({ page }) => {

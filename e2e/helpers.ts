@@ -85,7 +85,12 @@ export const alive = async (page: Page): Promise<number> =>
   Number((await page.locator('[data-element=sparks]').innerText()).replace(/[^\d]/g, ''))
 export async function type(page: Page, label: string, text: string): Promise<void> {
   const field = page.getByRole('spinbutton', { name: label, exact: true }).first()
-  await field.focus()
+  // A menu that closes gives the focus back a moment later: only then is it ours.
+  await expect(async () => {
+    await field.focus()
+    await page.waitForTimeout(60)
+    await expect(field).toBeFocused({ timeout: 200 })
+  }).toPass()
   await page.keyboard.press('Enter')
   await page.keyboard.press('Control+a')
   await page.keyboard.type(text)

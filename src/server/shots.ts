@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { copyFileSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { Op } from 'sequelize'
+import writeFileAtomic from 'write-file-atomic'
 import { checkShot } from '../acts'
 import type { Shot } from '../shot'
 import type { Db, ShotRow } from './db'
@@ -174,8 +175,7 @@ export async function savePicture(db: Db, data: string, id: string, bytes: Uint8
   if (!(await db.Shot.findByPk(id, { attributes: ['id'] }))) throw notFound('this shot')
   const path = picturePath(data, id)
   mkdirSync(join(data, 'pictures'), { recursive: true })
-  writeFileSync(`${path}.part`, bytes)
-  renameSync(`${path}.part`, path)
+  await writeFileAtomic(path, Buffer.from(bytes))
 }
 export function readPicture(data: string, id: string): Uint8Array {
   const path = picturePath(data, id)

@@ -14,29 +14,29 @@ export function Header() {
   const redoLabel = useStudio((s) => s.line.future[0]?.label)
   return (
     <header className="flex h-10 shrink-0 items-center gap-2 border-bark border-b bg-pine px-3">
-      <Link href="/" className="flex w-[204px] shrink-0 items-center gap-2.5 font-semibold text-[13px] max-[1100px]:w-[168px]">
+      <Link href="/" className="flex w-[204px] shrink-0 items-center gap-2.5 font-semibold text-lead max-[1100px]:w-[168px]">
         <Mark /> Fox Ember
       </Link>
-      <Link href="/" className="max-w-48 truncate text-[13px] text-moss hover:text-mist">
+      <Link href="/" className="max-w-48 truncate text-lead text-moss hover:text-mist">
         {project.name}
       </Link>
       <span className="text-moss">/</span>
       <Popover.Root>
-        <Popover.Trigger className="flex h-7 min-w-0 max-w-64 items-center gap-2 rounded-[3px] px-1 font-semibold text-[13px] hover:bg-fern">
+        <Popover.Trigger className="flex h-7 min-w-0 max-w-64 items-center gap-2 rounded-md px-1 font-semibold text-lead hover:bg-fern">
           <span className="truncate">{name}</span> <ChevronDown size={14} strokeWidth={1.5} className="shrink-0 text-moss" />
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content
             align="start"
             sideOffset={4}
-            className="z-40 w-72 rounded-[3px] border border-bark bg-pine p-3 shadow-xl outline-none"
+            className="z-40 w-72 rounded-md border border-bark bg-pine p-3 shadow-xl outline-none"
           >
             <label className="mb-2 flex items-center gap-2">
               <span className="w-20 text-moss">Name</span>
               <input
                 defaultValue={name}
                 aria-label="Name of the shot"
-                className="h-6 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2"
+                className="h-6 min-w-0 flex-1 rounded-md border border-twig bg-night px-2"
                 onBlur={(e) => {
                   const v = e.target.value.trim()
                   if (v) edit('name of the shot', (s) => void (s.name = v.slice(0, 200)))
@@ -60,12 +60,12 @@ export function Header() {
       <span className="mx-1 h-4 w-px bg-bark" />
       <button
         type="button"
-        className="flex h-7 items-center gap-2 rounded-[3px] border border-bark bg-night px-2.5 text-moss hover:text-mist"
+        className="flex h-7 items-center gap-2 rounded-md border border-bark bg-night px-2.5 text-moss hover:text-mist"
         onClick={() => setStudio({ dialog: 'palette' })}
       >
         <Search size={14} strokeWidth={1.5} />
         <span className="max-[1100px]:hidden">Find anything</span>
-        <span className="border-bark border-l pl-2 text-[11px]">Ctrl K</span>
+        <span className="border-bark border-l pl-2 text-caption">Ctrl K</span>
       </button>
       <Button onClick={() => setStudio({ dialog: 'versions' })}>
         <Bookmark size={14} strokeWidth={1.5} /> Versions

@@ -6,7 +6,8 @@ import { api, messageOf } from './api'
 import { Board } from './board/Board'
 import { recallBoard } from './board/place'
 import { noteSelection } from './commands'
-import { Conflict, Palette, Shortcuts, Versions } from './dialogs/dialogs'
+import { Conflict, Shortcuts, Versions } from './dialogs/dialogs'
+import { Palette } from './dialogs/Palette'
 import { RenderDialog } from './dialogs/RenderDialog'
 import { ElementsPanel } from './elements/ElementsPanel'
 import { Header } from './Header'
@@ -23,6 +24,15 @@ import { cx } from './ui'
 import { ViewPanel } from './view/ViewPanel'
 
 /** One shot: opened, worked on, saved as it changes. */
+/** Gives a new View what the page holds. */
+function connect(session: Session | null): void {
+  setStudio({ session, failure: null, contextLost: false })
+  if (!session) return
+  session.setShot(rehearsed(shotNow(), studio()))
+  session.show(studio().playhead)
+  // The newest picture for the projects page, once there is one to take.
+  setTimeout(() => void keepPicture(), 15000)
+}
 export function ShotPage({ id }: { id: string }) {
   const [state, setState] = useState<{ kind: 'loading' } | { kind: 'open' } | { kind: 'failed'; message: string }>({ kind: 'loading' })
   useEffect(() => {
@@ -69,7 +79,7 @@ export function ShotPage({ id }: { id: string }) {
   if (state.kind === 'failed')
     return (
       <main className="grid h-full place-content-center gap-2 text-center">
-        <p className="font-semibold text-[15px]">This shot cannot be opened.</p>
+        <p className="font-semibold text-title">This shot cannot be opened.</p>
         <p className="text-moss">{state.message}</p>
         <Link className="underline" href="/">
           Go to the projects
@@ -93,14 +103,6 @@ function Workplace() {
   useEffect(() => {
     studio().session?.setShot(rehearsed(shotNow(), { solo, boost }))
   }, [solo, boost])
-  const connect = (session: Session | null) => {
-    setStudio({ session, failure: null, contextLost: false })
-    if (!session) return
-    session.setShot(rehearsed(shotNow(), studio()))
-    session.show(studio().playhead)
-    // The newest picture for the projects page, once there is one to take.
-    setTimeout(() => void keepPicture(), 15000)
-  }
   return (
     <div className="flex h-full flex-col">
       {!viewOnly && <Header />}

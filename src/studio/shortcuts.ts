@@ -1,3 +1,4 @@
+import { createKeybindingsHandler } from 'tinykeys'
 import { toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
 import { chooseFiles, muteElement, removeElement, toggleSolo } from './commands'
@@ -6,63 +7,86 @@ import { restart, stepFrame, togglePlay } from './playback'
 import { redoStep, setStudio, studio, undoStep } from './store'
 import { frameSelection } from './view/frame'
 
+type Action = (e: KeyboardEvent) => void
+const targetOf = (e: KeyboardEvent): Element => (e.target instanceof Element ? e.target : document.body)
+/** Where somebody types, a dialog, a menu or a list: there keys mean something else. */
+const elsewhere = (e: KeyboardEvent): boolean =>
+  studio().dialog !== null ||
+  targetOf(e).closest(
+    'input:not([readonly]):not([type=color]):not([type=checkbox]),textarea,[contenteditable],[role=dialog],[role=menu],[role=listbox]',
+  ) !== null
+const unlessElsewhere =
+  (run: Action): Action =>
+  (e) => {
+    if (elsewhere(e)) return
+    e.preventDefault()
+    run(e)
+  }
+/** Fields, tabs and lists of keys take arrows and Delete for themselves. */
+const unlessTaken = (run: Action): Action => {
+  const act = unlessElsewhere(run)
+  return (e) => {
+    if (!targetOf(e).closest('[role=spinbutton],[role=tablist],[data-stop]')) act(e)
+  }
+}
+/** Text that is marked is copied as text. */
+const clipboard =
+  (run: () => void): Action =>
+  (e) => {
+    if (!elsewhere(e) && !String(getSelection() ?? '') && !targetOf(e).closest('[data-stop]')) run()
+  }
+const ofSelected = (run: (id: string) => void): Action =>
+  unlessElsewhere(() => {
+    const { selected } = studio()
+    if (selected) run(selected)
+  })
+function leave(): void {
+  const { picking, choosing, brush, drawing } = studio()
+  setStudio(
+    picking || choosing || brush || drawing
+      ? { picking: null, choosing: false, brush: null, drawing: null }
+      : { open: null, viewOnly: false },
+  )
+}
+
 /** Keys of the shot page. Letters are the first letter of our own word; nothing fires while somebody types. */
-export function onKey(e: KeyboardEvent): void {
-  const target = e.target instanceof HTMLElement ? e.target : document.body
-  const typing = target.closest('input:not([readonly]):not([type=color]):not([type=checkbox]),textarea,[contenteditable]') !== null
-  const ctrl = e.ctrlKey || e.metaKey
-  if (ctrl && e.key.toLowerCase() === 'k') {
+export const onKey = createKeybindingsHandler({
+  '$mod+k': (e) => {
     e.preventDefault()
     setStudio({ dialog: studio().dialog === 'palette' ? null : 'palette' })
-    return
-  }
-  if (typing || studio().dialog || target.closest('[role=dialog],[role=menu],[role=listbox]')) return
-  if (ctrl && e.key.toLowerCase() === 'z') {
-    e.preventDefault()
-    if (e.shiftKey) redoStep()
-    else undoStep()
-    return
-  }
-  const selected = studio().selected
-  // Text that is marked is copied as text.
-  if (ctrl && !e.altKey && !e.shiftKey && !String(getSelection() ?? '')) {
-    if (e.key.toLowerCase() === 'c' && selected && !target.closest('[data-stop]')) void copyElement(selected)
-    if (e.key.toLowerCase() === 'v' && !target.closest('[data-stop]')) void pasteElements()
-  }
-  if (ctrl || e.altKey) return
-  const actions: Record<string, () => void> = {
-    ' ': togglePlay,
-    r: restart,
-    c: () => setStudio({ pose: null }),
-    f: frameSelection,
-    v: () => setStudio({ viewOnly: !studio().viewOnly }),
-    h: () => setStudio({ overlays: !studio().overlays }),
-    b: toggleFolded,
-    a: () => selected && toggleSolo(selected),
-    m: () => selected && muteElement(selected),
-    d: () => selected && duplicateElement(selected),
-    Delete: () => selected && removeElement(selected),
-    i: chooseFiles,
-    '?': () => setStudio({ dialog: 'shortcuts' }),
-    ArrowLeft: () => stepFrame(e.shiftKey ? -10 : -1),
-    ArrowRight: () => stepFrame(e.shiftKey ? 10 : 1),
-    Escape: () =>
-      setStudio(
-        studio().picking || studio().choosing || studio().brush || studio().drawing
-          ? { picking: null, choosing: false, brush: null, drawing: null }
-          : { open: null, viewOnly: false },
-      ),
-  }
-  if (
-    (e.key === ' ' || e.key === 'Delete' || e.key.startsWith('Arrow')) &&
-    target.closest('[role=spinbutton],[role=tablist],[data-stop]') &&
-    e.key !== ' '
-  )
-    return
-  const run = actions[e.key.length === 1 ? e.key.toLowerCase() : e.key]
-  if (!run) return
-  e.preventDefault()
-  // Space on a focused button would press it too.
-  if (e.key === ' ' && target instanceof HTMLButtonElement) target.blur()
-  run()
-}
+  },
+  '$mod+z': unlessElsewhere(undoStep),
+  '$mod+Shift+z': unlessElsewhere(redoStep),
+  '$mod+c': clipboard(() => {
+    const { selected } = studio()
+    if (selected) void copyElement(selected)
+  }),
+  '$mod+v': clipboard(() => void pasteElements()),
+  Space: unlessElsewhere((e) => {
+    // Space on a focused button would press it too.
+    if (e.target instanceof HTMLButtonElement) e.target.blur()
+    togglePlay()
+  }),
+  r: unlessElsewhere(restart),
+  c: unlessElsewhere(() => setStudio({ pose: null })),
+  f: unlessElsewhere(frameSelection),
+  v: unlessElsewhere(() => setStudio({ viewOnly: !studio().viewOnly })),
+  h: unlessElsewhere(() => setStudio({ overlays: !studio().overlays })),
+  b: unlessElsewhere(toggleFolded),
+  a: ofSelected(toggleSolo),
+  m: ofSelected(muteElement),
+  d: ofSelected(duplicateElement),
+  i: unlessElsewhere(chooseFiles),
+  Delete: unlessTaken(() => {
+    const { selected } = studio()
+    if (selected) removeElement(selected)
+  }),
+  // A question mark needs Shift on some keyboards and none on others.
+  '?': unlessElsewhere(() => setStudio({ dialog: 'shortcuts' })),
+  'Shift+?': unlessElsewhere(() => setStudio({ dialog: 'shortcuts' })),
+  ArrowLeft: unlessTaken(() => stepFrame(-1)),
+  ArrowRight: unlessTaken(() => stepFrame(1)),
+  'Shift+ArrowLeft': unlessTaken(() => stepFrame(-10)),
+  'Shift+ArrowRight': unlessTaken(() => stepFrame(10)),
+  Escape: unlessElsewhere(leave),
+})

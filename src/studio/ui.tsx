@@ -14,7 +14,7 @@ export function Tip({ text, children, side }: { text: ReactNode; children: React
           side={side}
           sideOffset={5}
           collisionPadding={8}
-          className="z-50 max-w-64 rounded-[3px] border border-bark bg-night px-2 py-1 text-mist shadow-lg"
+          className="z-50 max-w-64 rounded-md border border-bark bg-night px-2 py-1 text-mist shadow-lg"
         >
           {text}
         </RTooltip.Content>
@@ -33,7 +33,7 @@ export const IconButton = forwardRef<HTMLButtonElement, ComponentProps<'button'>
           aria-label={name}
           aria-pressed={on}
           className={cx(
-            'grid size-6 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-fern hover:text-mist disabled:opacity-35',
+            'grid size-6 shrink-0 place-items-center rounded-md text-moss hover:bg-fern hover:text-mist disabled:opacity-35',
             on && 'bg-fern text-mist',
             className,
           )}
@@ -54,7 +54,7 @@ export const Button = forwardRef<HTMLButtonElement, ComponentProps<'button'> & {
       ref={ref}
       type="button"
       className={cx(
-        'inline-flex h-7 items-center gap-2 whitespace-nowrap rounded-[3px] border px-3 text-[13px] font-medium disabled:opacity-40',
+        'inline-flex h-7 items-center gap-2 whitespace-nowrap rounded-md border px-3 text-lead font-medium disabled:opacity-40',
         main ? 'border-ember bg-ember text-on-ember hover:brightness-110' : 'border-twig text-mist hover:bg-fern',
         danger && 'border-berry text-berry',
         className,
@@ -90,8 +90,8 @@ export function Select({
         aria-label={label}
         className={
           inline
-            ? 'inline rounded-[2px] font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 hover:bg-bark'
-            : 'flex h-6 w-full min-w-0 items-center justify-between gap-1 rounded-[3px] border border-twig bg-night px-2 text-left text-mist hover:border-moss'
+            ? 'inline rounded-sm font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 hover:bg-bark'
+            : 'flex h-6 w-full min-w-0 items-center justify-between gap-1 rounded-md border border-twig bg-night px-2 text-left text-mist hover:border-moss'
         }
       >
         <span className={inline ? '' : 'truncate'}>{now?.label ?? value}</span>
@@ -102,7 +102,7 @@ export function Select({
           position="popper"
           sideOffset={3}
           collisionPadding={8}
-          className="z-50 max-h-80 min-w-36 overflow-auto rounded-[3px] border border-bark bg-pine py-1 shadow-xl"
+          className="z-50 max-h-80 min-w-36 overflow-auto rounded-md border border-bark bg-pine py-1 shadow-xl"
         >
           <RSelect.Viewport>
             {options.map((o) => (
@@ -126,7 +126,7 @@ export function Select({
     </RSelect.Root>
   )
 }
-export const menuContent = 'z-50 min-w-44 rounded-[3px] border border-bark bg-pine py-1 shadow-xl'
+export const menuContent = 'z-50 min-w-44 rounded-md border border-bark bg-pine py-1 shadow-xl'
 export const menuItem = 'flex h-6 items-center gap-2 px-3 text-mist outline-none data-[disabled]:opacity-40 data-[highlighted]:bg-fern'
 
 /** Two small fox ears. */
@@ -181,7 +181,7 @@ export function NameInput({
       autoFocus
       defaultValue={value}
       aria-label={label}
-      className={cx('min-w-0 rounded-[2px] bg-night px-1 outline-none', className ?? 'flex-1')}
+      className={cx('min-w-0 rounded-sm bg-night px-1 outline-none', className ?? 'flex-1')}
       onFocus={(e) => e.target.select()}
       onBlur={(e) => onDone(e.target.value.trim() && e.target.value.trim() !== value ? e.target.value.trim().slice(0, 200) : null)}
       onKeyDown={(e) => {

@@ -1,5 +1,6 @@
-import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
+import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
+import writeFileAtomic from 'write-file-atomic'
 import { FrameRenderer } from '../node/renderer'
 import { loadShot, UserError } from '../node/shot'
 import { parseFrames } from './simulate'
@@ -30,8 +31,7 @@ export async function render(file: string, o: RenderOptions): Promise<void> {
     for (let f = a; f <= b; f++) {
       const image = await renderer.render(f, { ...size, transparent: !o.opaque })
       const path = join(o.out, `${String(f).padStart(4, '0')}.png`)
-      writeFileSync(`${path}.part`, image.png)
-      renameSync(`${path}.part`, path)
+      writeFileAtomic.sync(path, image.png)
       process.stdout.write(`${JSON.stringify({ frame: f, file: path, ms: Math.round(image.ms) })}\n`)
     }
   } finally {

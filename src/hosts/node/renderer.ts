@@ -31,7 +31,7 @@ export const chromiumPath = (): string => {
 }
 export interface FrameImage {
   frame: number
-  png: Uint8Array
+  png: Buffer
   /** milliseconds that drawing took in the browser */
   ms: number
 }
@@ -139,7 +139,7 @@ export class FrameRenderer {
       const ms = await this.page.evaluate<number>(`emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent})`)
       const raw = this.pixels.get(frame)
       if (!raw) throw new Error(`no pixels came back for frame ${frame}`)
-      return { frame, png: writePng(r.width, r.height, raw, r.transparent), ms }
+      return { frame, png: Buffer.from(writePng(r.width, r.height, raw, r.transparent)), ms }
     } finally {
       this.frames.delete(frame)
       this.pixels.delete(frame)

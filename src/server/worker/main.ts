@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, renameSync, writeSync } from 'node:fs'
+import { existsSync, mkdirSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { join } from 'node:path'
+import writeFileAtomic from 'write-file-atomic'
 import { FrameRenderer } from '../../hosts/node/renderer'
 import { loadMeshes } from '../../hosts/node/shot'
 import type { Shot } from '../../shot'
@@ -16,17 +17,6 @@ const POLL_MS = 500
 const name = `worker-${randomUUID().slice(0, 8)}`
 const leaving = new AbortController()
 const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms))
-
-function writeSynced(path: string, bytes: Uint8Array): void {
-  const fd = openSync(`${path}.part`, 'w')
-  try {
-    writeSync(fd, bytes)
-    fsyncSync(fd)
-  } finally {
-    closeSync(fd)
-  }
-  renameSync(`${path}.part`, path)
-}
 
 async function work(db: Db, data: string, job: JobRow): Promise<void> {
   const s = JSON.parse(job.settings) as RenderSettings
@@ -55,7 +45,7 @@ async function work(db: Db, data: string, job: JobRow): Promise<void> {
       const start = Date.now()
       const image = await renderer.render(frame, s)
       const file = `frames/${frameName(frame)}`
-      writeSynced(join(folder, file), image.png)
+      writeFileAtomic.sync(join(folder, file), image.png)
       await db.JobFrame.upsert({ jobId: job.id, frame, file, bytes: image.png.length, ms: Date.now() - start })
     }
     const files: string[] = []

@@ -108,10 +108,7 @@ function Act({
             if (i >= 0) acts.splice(at, 0, ...acts.splice(i, 1))
           })
         }}
-        className={cx(
-          'group relative rounded-[3px] bg-fern px-2 py-1 leading-4 hover:bg-[oklch(0.29_0.017_165)]',
-          act.muted && 'opacity-55',
-        )}
+        className={cx('group relative rounded-md bg-fern px-2 py-1 leading-4 hover:bg-[oklch(0.29_0.017_165)]', act.muted && 'opacity-55')}
       >
         <span className={cx('block pr-5 text-moss [&_b]:text-mist', act.muted && 'line-through')}>
           <Sentence act={act} binds={binds} />
@@ -129,7 +126,7 @@ function Act({
           <button
             type="button"
             aria-label={`Open ${spec.title}`}
-            className="absolute top-1 right-1 grid size-4 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist"
+            className="absolute top-1 right-1 grid size-4 place-items-center rounded-md text-moss hover:bg-bark hover:text-mist"
             onClick={() => setStudio({ open: act.id })}
           >
             <ChevronDown size={13} strokeWidth={1.5} className="-rotate-90" />
@@ -170,7 +167,7 @@ export function OpenCard({ title, children, tools, muted }: { title: string; chi
     void box.current?.scrollIntoView({ block: 'nearest' })
   }, [])
   return (
-    <section ref={box} aria-label={title} className="ticks rounded-[3px] bg-fern/60 px-2 pt-0.5 pb-2">
+    <section ref={box} aria-label={title} className="ticks rounded-md bg-fern/60 px-2 pt-0.5 pb-2">
       <header className="flex h-7 items-center gap-1">
         <button
           type="button"

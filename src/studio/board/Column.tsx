@@ -25,6 +25,7 @@ export function Column({
   const beside = useStudio((s) => s.beside)
   const body = useRef<HTMLDivElement>(null)
   const [hidden, setHidden] = useState<string[]>([])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another list of parts is another set of children
   useEffect(() => {
     const el = body.current
     if (!el) return
@@ -126,5 +127,5 @@ export function Group({
   )
 }
 export const Empty = ({ children }: { children: ReactNode }) => (
-  <p className="rounded-[3px] border border-bark border-dashed px-2 py-1 text-moss">{children}</p>
+  <p className="rounded-md border border-bark border-dashed px-2 py-1 text-moss">{children}</p>
 )

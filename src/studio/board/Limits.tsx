@@ -49,7 +49,7 @@ function Limit({ limit: l, find }: { limit: ActDoc; find: (s: Shot) => ActDoc[] 
       if (list && at >= 0) recipe(list, at)
     })
   return (
-    <section aria-label={`Limit: ${spec.title}`} className="rounded-[3px] bg-fern px-2 py-0.5">
+    <section aria-label={`Limit: ${spec.title}`} className="rounded-md bg-fern px-2 py-0.5">
       <div className={cx('flex items-start gap-1', l.muted && 'opacity-55')}>
         <span className={cx('min-w-0 flex-1 py-0.5 text-moss [&_b]:text-mist', l.muted && 'line-through')}>
           <Sentence act={l} binds={binds} />

@@ -82,7 +82,7 @@ const ShapeColumn = memo(
         }
       >
         <Group over name="Mesh">
-          <div className="rounded-[3px] bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
+          <div className="rounded-md bg-fern px-2 py-1 text-moss [&_b]:font-semibold [&_b]:text-mist">
             {o.shape.kind === 'mesh' ? (
               <>
                 <b>{asset ?? 'missing file'}</b>
@@ -142,7 +142,7 @@ const ShapeColumn = memo(
         {facts && <Copies of={o.copies} list={(s) => find(s)?.copies} />}
         {facts && facts.parts.length > 0 && (
           <Group over name="Parts">
-            <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+            <p className="rounded-md bg-fern px-2 py-1 text-moss">
               {facts.parts
                 .slice(0, 12)
                 .map((p) => p.name)
@@ -332,7 +332,7 @@ const RoleColumn = memo(
             <SwitchField label="Source" on={o.roles.source} onChange={(on) => role('source', on)} />
           </div>
           {born.map((s) => (
-            <p key={s.id} className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+            <p key={s.id} className="rounded-md bg-fern px-2 py-1 text-moss">
               Births of <b className="font-semibold text-mist">{s.name}</b>.
             </p>
           ))}
@@ -342,7 +342,7 @@ const RoleColumn = memo(
           <Group name="Collider">
             <SwitchField label="Collider" on={o.roles.collider} onChange={(on) => role('collider', on)} />
             {o.roles.collider && (
-              <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+              <p className="rounded-md bg-fern px-2 py-1 text-moss">
                 Stops{' '}
                 {systems
                   .filter((s) => actsIn(s, 'contact').some((a) => !a.with || a.with === o.id))
@@ -438,7 +438,7 @@ function Thrown({ object: o }: { object: ObjectDoc }) {
               </>
             }
           />
-          <p className="rounded-[3px] bg-fern px-2 py-1 text-moss">
+          <p className="rounded-md bg-fern px-2 py-1 text-moss">
             {felt ? (
               <>
                 Pushed by <b className="font-semibold text-mist">{felt}</b>.
@@ -476,7 +476,7 @@ function Letters({ object: o, find }: { object: ObjectDoc; find: (s: Shot) => Ob
         spellCheck={false}
         onKeyDown={(e) => e.stopPropagation()}
         onChange={(e) => edit(`letters of ${o.name}`, (d) => void ((find(d)?.shape as TextShapeDoc).text = e.target.value), `text-${o.id}`)}
-        className="min-h-6 w-full resize-y rounded-[3px] border border-twig bg-night px-2 py-0.5"
+        className="min-h-6 w-full resize-y rounded-md border border-twig bg-night px-2 py-0.5"
       />
       {Object.entries(bindsOf(params, rec(o.shape), o.name, (d) => rec(find(d)?.shape))).map(([n, b]) => (
         <ParamRow key={n} bind={b} />

@@ -36,7 +36,7 @@ export function ParamCard({
     return (
       <button
         type="button"
-        className="flex w-full items-start gap-2 rounded-[3px] bg-fern px-2 py-1 text-left text-moss hover:bg-[oklch(0.29_0.017_165)] [&_b]:font-semibold [&_b]:text-mist"
+        className="flex w-full items-start gap-2 rounded-md bg-fern px-2 py-1 text-left text-moss hover:bg-[oklch(0.29_0.017_165)] [&_b]:font-semibold [&_b]:text-mist"
         onClick={() => setStudio({ open: id })}
       >
         <span className="flex-1">{sentence}</span>

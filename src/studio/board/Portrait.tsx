@@ -1,9 +1,10 @@
 'use client'
-import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { type ReactNode, useEffect, useRef } from 'react'
 import type { PortraitView } from '../../protocol'
 import type { ObjectDoc } from '../../shot'
 import { PLAIN_2D } from '../canvas'
 import { useShot, useStudio } from '../store'
+import { useSize } from '../useSize'
 
 const HEIGHT = 76
 /** Drawn anew this long after the last change: the View comes first. */
@@ -22,19 +23,13 @@ export function Portrait({
   children: ReactNode
 }) {
   const canvas = useRef<HTMLCanvasElement>(null)
-  const [width, setWidth] = useState(0)
+  const { width } = useSize(canvas)
   const session = useStudio((s) => s.session)
   const playing = useStudio((s) => s.playing)
   const playhead = useStudio((s) => s.playhead)
   const facts = useStudio((s) => s.facts)
   const systems = useShot((s) => s.systems)
-  useLayoutEffect(() => {
-    const el = canvas.current
-    if (!el) return
-    const look = new ResizeObserver(() => setWidth(el.clientWidth))
-    look.observe(el)
-    return () => look.disconnect()
-  }, [])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: facts, playhead and systems are what the picture is made of elsewhere
   useEffect(() => {
     const c = canvas.current
     if (!c || !session || playing || width < 8) return
@@ -69,7 +64,7 @@ export function Portrait({
   return (
     <div className="relative h-[84px] shrink-0 border-bark border-b bg-night px-3 py-1">
       <canvas ref={canvas} className="h-[76px] w-[62%]" aria-hidden="true" />
-      <div className="absolute top-2 right-3 max-w-[40%] text-right text-[11px] text-moss leading-4">{children}</div>
+      <div className="absolute top-2 right-3 max-w-[40%] text-right text-caption text-moss leading-4">{children}</div>
     </div>
   )
 }

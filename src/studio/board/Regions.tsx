@@ -54,10 +54,10 @@ function Regions({ object: o }: { object: ObjectDoc }) {
         ))}
         {!o.regions.length && <Empty>A region says where births start, softly. Make one from a rule, or paint it in the View.</Empty>}
         <div className="flex gap-1.5 pt-0.5">
-          <Button className="h-6! px-2! text-[12.5px]!" disabled={full} onClick={() => add(false)}>
+          <Button className="h-6! px-2! text-body!" disabled={full} onClick={() => add(false)}>
             New region
           </Button>
-          <Button className="h-6! px-2! text-[12.5px]!" disabled={full} onClick={() => add(true)}>
+          <Button className="h-6! px-2! text-body!" disabled={full} onClick={() => add(true)}>
             <Brush size={13} strokeWidth={1.5} /> Paint one
           </Button>
         </div>
@@ -95,7 +95,7 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
     if (on) setStudio({ region: null, brush: null })
   }
   return (
-    <section aria-label={`Region ${r.name}`} className={cx('rounded-[3px] border', on ? 'border-twig' : 'border-bark')} data-below={r.name}>
+    <section aria-label={`Region ${r.name}`} className={cx('rounded-md border', on ? 'border-twig' : 'border-bark')} data-below={r.name}>
       <header className="flex h-7 items-center gap-0.5 pr-1 pl-2">
         {naming ? (
           <NameInput label={`Name of ${r.name}`} value={r.name} onDone={rename} />
@@ -162,7 +162,7 @@ function BrushSettings({ act, list }: { act: string; list: (s: Shot) => { id: st
   const strength = useStudio((s) => s.brushStrength)
   const row = 'flex items-center gap-2 [&>span]:w-[68px] [&>span]:shrink-0 [&>span]:text-moss'
   return (
-    <div className="ticks flex flex-col gap-1 rounded-[3px] bg-fern/60 px-2 py-1.5">
+    <div className="ticks flex flex-col gap-1 rounded-md bg-fern/60 px-2 py-1.5">
       <p className="text-moss">Drag over the object in the View. With Shift it takes away.</p>
       <div className={row}>
         <span>Brush</span>
@@ -187,7 +187,7 @@ function BrushSettings({ act, list }: { act: string; list: (s: Shot) => { id: st
         />
       </div>
       <Button
-        className="h-6! w-fit px-2! text-[12.5px]!"
+        className="h-6! w-fit px-2! text-body!"
         onClick={() => {
           edit('all strokes wiped away', (s) => {
             const a = list(s)?.find((x) => x.id === act)

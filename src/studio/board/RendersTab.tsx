@@ -1,6 +1,6 @@
 'use client'
 import { Download, Play, Square, Trash2 } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { useCallback, useEffect, useState } from 'react'
 import { api, type Job, messageOf } from '../api'
 import { setStudio, useStudio } from '../store'
 import { toast } from '../toast'
@@ -22,14 +22,14 @@ export const timeLeft = (s: number): string => (s < 60 ? `${s} s left` : `${Math
 export function useJobs(id: string | null): { jobs: Job[]; reload: () => Promise<void>; problem: string | null } {
   const [jobs, setJobs] = useState<Job[]>([])
   const [problem, setProblem] = useState<string | null>(null)
-  const reload = async () => {
+  const reload = useCallback(async () => {
     try {
       setJobs(id ? await api.renders(id) : await api.jobs())
       setProblem(null)
     } catch (error) {
       setProblem(messageOf(error))
     }
-  }
+  }, [id])
   useEffect(() => {
     let stop = false
     let timer: ReturnType<typeof setTimeout>
@@ -42,7 +42,7 @@ export function useJobs(id: string | null): { jobs: Job[]; reload: () => Promise
       stop = true
       clearTimeout(timer)
     }
-  }, [id])
+  }, [reload])
   return { jobs, reload, problem }
 }
 export async function actOnJob(run: () => Promise<unknown>, reload: () => Promise<void>): Promise<void> {
@@ -78,7 +78,7 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
     j.frames.length > 10 ? j.frames.filter((_, i) => i % Math.ceil(j.frames.length / 10) === 0 || i === j.frames.length - 1) : j.frames
   const s = j.settings
   return (
-    <article aria-label={`Render of ${j.name}`} data-job={j.id} data-state={j.state} className="rounded-[3px] bg-fern/50 px-3 py-2">
+    <article aria-label={`Render of ${j.name}`} data-job={j.id} data-state={j.state} className="rounded-md bg-fern/50 px-3 py-2">
       <div className="flex items-center gap-3">
         <b className="font-semibold">
           {s.first}–{s.last} f, {s.width} × {s.height}

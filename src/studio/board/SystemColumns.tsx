@@ -97,7 +97,7 @@ const LookUse = memo(
           </button>
         )}
         {others.length > 0 && (
-          <button type="button" className="w-fit rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern" onClick={detach}>
+          <button type="button" className="w-fit rounded-md border border-twig px-1.5 text-mist hover:bg-fern" onClick={detach}>
             A look of its own
           </button>
         )}
@@ -160,7 +160,7 @@ function FromShot({ id }: { id: string }) {
   const reaching = forces.filter((f) => f.reaches === 'all' || f.reaches.includes(id))
   if (!reaching.length) return null
   return (
-    <p className="flex flex-wrap items-baseline gap-x-1.5 rounded-[3px] px-2 py-0.5 text-moss">
+    <p className="flex flex-wrap items-baseline gap-x-1.5 rounded-md px-2 py-0.5 text-moss">
       From the shot:
       {reaching.map((f) => {
         const share = f.shares.find((x) => x.system === id)?.share ?? 100

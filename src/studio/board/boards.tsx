@@ -46,7 +46,7 @@ export function ControlBoard({ control: c }: { control: ControlDoc }) {
             maxLength={12}
             value={c.unit}
             placeholder="none"
-            className="h-6 w-24 rounded-[3px] border border-twig bg-night px-2 text-mist placeholder:text-moss"
+            className="h-6 w-24 rounded-md border border-twig bg-night px-2 text-mist placeholder:text-moss"
             onKeyDown={(e) => e.stopPropagation()}
             onChange={(e) =>
               edit(
@@ -66,7 +66,7 @@ export function ControlBoard({ control: c }: { control: ControlDoc }) {
           <button
             key={v.record.element.id + v.path}
             type="button"
-            className="flex min-h-6 w-full items-center rounded-[3px] bg-fern px-2 py-1 text-left hover:bg-bark"
+            className="flex min-h-6 w-full items-center rounded-md bg-fern px-2 py-1 text-left hover:bg-bark"
             onClick={() => select(v.record.element.id)}
           >
             {fullName(v)}
@@ -123,7 +123,7 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
         ) : (
           <button
             type="button"
-            className="rounded-[3px] border border-twig px-2 py-1"
+            className="rounded-md border border-twig px-2 py-1"
             onClick={() => edit(`shot through ${c.name}`, (s) => void (s.camera = c.id))}
           >
             Use for the shot
@@ -209,7 +209,7 @@ export function LayerBoard({ layer }: { layer: LayerDoc }) {
             <ActCard key={a.id} act={a} list={(s) => s.layers[0].finish} />
           ))}
           {shines && brightest < from && (
-            <p role="status" className="rounded-[3px] border border-amber px-2 py-1 text-amber">
+            <p role="status" className="rounded-md border border-amber px-2 py-1 text-amber">
               Nothing is bright enough for this bloom: it sets in at {show(from)}, and the brightest thing here is {show(brightest)}.
             </p>
           )}

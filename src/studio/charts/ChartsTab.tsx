@@ -26,6 +26,7 @@ export function ChartsTab() {
   const session = useStudio((s) => s.session)
   const beads = useStudio((s) => s.status?.beads)
   const [series, setSeries] = useState<Series | null>(null)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a change of the beads says that there are other frames
   useEffect(() => {
     const stop = new AbortController()
     void session?.inquire({ what: 'series' }, stop.signal).then((a) => a.state === 'answered' && setSeries(a.value))
@@ -146,6 +147,7 @@ function Now() {
   const systems = useShot((s) => s.systems)
   const system = systems.find((s) => s.id === selected) ?? systems[0]
   const [spread, setSpread] = useState<Spread | null>(null)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another picture of the same frame holds other particles
   useEffect(() => {
     if (!session || !system || playing) return
     const stop = new AbortController()

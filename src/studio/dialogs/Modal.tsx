@@ -30,12 +30,12 @@ export function Modal({
             if (!content.contains(document.activeElement)) content.focus()
           }}
           className={cx(
-            'fixed top-[12%] left-1/2 z-40 max-h-[80%] max-w-[94vw] -translate-x-1/2 overflow-y-auto rounded-[3px] border border-bark bg-pine p-4 shadow-xl outline-none',
+            'fixed top-[12%] left-1/2 z-40 max-h-[80%] max-w-[94vw] -translate-x-1/2 overflow-y-auto rounded-md border border-bark bg-pine p-4 shadow-xl outline-none',
             width,
           )}
         >
           <div className="mb-3 flex items-center justify-between">
-            <Dialog.Title className="font-semibold text-[14px]">{title}</Dialog.Title>
+            <Dialog.Title className="font-semibold text-subtitle">{title}</Dialog.Title>
             <Dialog.Close asChild>
               <IconButton name="Close">
                 <X size={15} strokeWidth={1.5} />

@@ -100,7 +100,7 @@ function Form() {
               key={k}
               type="button"
               className={cx(
-                'h-6 rounded-[3px] border px-2',
+                'h-6 rounded-md border px-2',
                 s.width === w && s.height === h ? 'border-mist bg-fern' : 'border-twig text-moss hover:text-mist',
               )}
               onClick={() => setS({ ...s, width: w, height: h })}

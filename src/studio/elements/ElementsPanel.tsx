@@ -81,7 +81,7 @@ function List({ close }: { close?: () => void }) {
       )}
     >
       <div className="flex items-center gap-1 p-2 pl-3">
-        <label className="flex h-6 min-w-0 flex-1 items-center gap-2 rounded-[3px] border border-twig bg-night px-2 focus-within:outline-2 focus-within:outline-mist">
+        <label className="flex h-6 min-w-0 flex-1 items-center gap-2 rounded-md border border-twig bg-night px-2 focus-within:outline-2 focus-within:outline-mist">
           <Search size={13} strokeWidth={1.5} className="shrink-0 text-moss" />
           <input
             value={query}

@@ -70,7 +70,7 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
           }}
           style={depth ? { paddingLeft: 16 + Math.min(depth, 6) * 12 } : undefined}
           className={cx(
-            'group relative mx-1 flex h-6 items-center gap-2 rounded-[3px] border pr-2 pl-4',
+            'group relative mx-1 flex h-6 items-center gap-2 rounded-md border pr-2 pl-4',
             selected ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60',
             aside && group !== 'cameras' && group !== 'layers' && group !== 'controls' && 'opacity-60',
           )}
@@ -98,13 +98,13 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
               {e.name}
             </span>
           )}
-          {solo && <span className="shrink-0 rounded-[2px] border border-twig px-1 text-[10px] leading-4">alone</span>}
+          {solo && <span className="shrink-0 rounded-sm border border-twig px-1 text-micro leading-4">alone</span>}
           {warning && (
             <Tip text={warning} side="right">
               <span
                 role="img"
                 aria-label={warning}
-                className="grid size-4 shrink-0 place-items-center rounded-full border border-amber font-semibold text-[10px] text-amber"
+                className="grid size-4 shrink-0 place-items-center rounded-full border border-amber font-semibold text-micro text-amber"
               >
                 !
               </span>

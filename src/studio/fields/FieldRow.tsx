@@ -83,7 +83,7 @@ function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
               <button
                 type="button"
                 aria-label={`${here ? 'Remove' : 'Set'} key of ${b.param.label}`}
-                className={cx('grid size-4 shrink-0 place-items-center rounded-[3px] hover:bg-bark', keyed ? 'text-mist' : 'text-moss')}
+                className={cx('grid size-4 shrink-0 place-items-center rounded-md hover:bg-bark', keyed ? 'text-mist' : 'text-moss')}
                 onClick={() => (here ? dropKeyNow(b) : setKeyNow(b))}
               >
                 {keyed ? <Drop filled={here} /> : <span className="size-1 rounded-full bg-current opacity-70" />}
@@ -157,7 +157,7 @@ function Field({ bind: b }: { bind: Bind }) {
         return (
           <button
             type="button"
-            className="flex h-6 w-full items-center justify-between rounded-[3px] border border-bark border-dashed px-2 text-moss hover:text-mist"
+            className="flex h-6 w-full items-center justify-between rounded-md border border-bark border-dashed px-2 text-moss hover:text-mist"
             onClick={() => b.write(p.label.toLowerCase(), p.default, null)}
           >
             {p.empty}
@@ -186,7 +186,7 @@ function Field({ bind: b }: { bind: Bind }) {
               <button
                 type="button"
                 aria-label={`${p.label}: ${p.empty}`}
-                className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist"
+                className="grid size-5 shrink-0 place-items-center rounded-md text-moss hover:bg-bark hover:text-mist"
                 onClick={() => b.write(p.label.toLowerCase(), null, null)}
               >
                 <X size={12} strokeWidth={1.5} />
@@ -239,7 +239,7 @@ function Field({ bind: b }: { bind: Bind }) {
               <button
                 type="button"
                 aria-label={`Pick ${p.label.toLowerCase()} in the View`}
-                className="grid size-6 shrink-0 place-items-center rounded-[3px] text-moss hover:bg-bark hover:text-mist"
+                className="grid size-6 shrink-0 place-items-center rounded-md text-moss hover:bg-bark hover:text-mist"
                 onClick={() => pickInView(b, refs)}
               >
                 <Crosshair size={13} strokeWidth={1.5} />
@@ -284,12 +284,12 @@ function RefsField({ bind: b }: { bind: Bind }) {
       {now.map((id) => {
         const name = list.find((e) => e.id === id)?.name ?? 'one that is gone'
         return (
-          <span key={id} className="flex h-6 min-w-0 items-center gap-1 rounded-[3px] bg-bark pl-2">
+          <span key={id} className="flex h-6 min-w-0 items-center gap-1 rounded-md bg-bark pl-2">
             <span className="truncate">{name}</span>
             <button
               type="button"
               aria-label={`${p.label}: without ${name}`}
-              className="grid size-5 shrink-0 place-items-center rounded-[3px] text-moss hover:text-mist"
+              className="grid size-5 shrink-0 place-items-center rounded-md text-moss hover:text-mist"
               onClick={() => write(now.filter((x) => x !== id))}
             >
               <X size={12} strokeWidth={1.5} />
@@ -402,7 +402,7 @@ export function ColourField({
           const c = fromHex(e.target.value)
           if (c) onChange(c.map((v) => v * scale) as Vec3, `colour-${label}`)
         }}
-        className={cx('h-6 shrink-0 rounded-[3px] border border-twig bg-night p-0.5', bare ? 'w-full' : 'w-12')}
+        className={cx('h-6 shrink-0 rounded-md border border-twig bg-night p-0.5', bare ? 'w-full' : 'w-12')}
       />
       {!bare && (
         <span className="truncate text-moss">

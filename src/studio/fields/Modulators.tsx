@@ -32,7 +32,7 @@ function Line({ site, m }: { site: Site; m: ModulatorDoc }) {
   const act = actOf(m.kind)
   const binds = modulatorBinds(site, m)
   return (
-    <div className="rounded-[3px] bg-night/50">
+    <div className="rounded-md bg-night/50">
       <div className="flex min-h-6 items-center gap-1 pl-1">
         <button
           type="button"
@@ -143,7 +143,7 @@ function FormulaRow({ bind: b, names }: { bind: Bind; names: { name: string }[] 
             if (e.key === 'Enter') keep()
             if (e.key === 'Escape') setTyped(null)
           }}
-          className={cx('h-6 min-w-0 flex-1 rounded-[3px] border bg-night px-2', read.ok ? 'border-twig' : 'border-berry')}
+          className={cx('h-6 min-w-0 flex-1 rounded-md border bg-night px-2', read.ok ? 'border-twig' : 'border-berry')}
         />
       </div>
       {!read.ok && (
@@ -171,7 +171,7 @@ function NamesRow({ bind: b }: { bind: Bind }) {
           <input
             aria-label={`Name ${i + 1}`}
             defaultValue={n.name}
-            className="h-6 w-[68px] shrink-0 rounded-[3px] border border-twig bg-night px-2"
+            className="h-6 w-[68px] shrink-0 rounded-md border border-twig bg-night px-2"
             onKeyDown={(e) => {
               e.stopPropagation()
               if (e.key === 'Enter') e.currentTarget.blur()

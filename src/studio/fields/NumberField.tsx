@@ -39,11 +39,13 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
   const input = useRef<HTMLInputElement>(null)
   const drag = useRef<{ x: number; last: number; start: number; gesture: string; moved: boolean; at: number } | null>(null)
   const problemId = useId()
+  const typing = text !== null
   useEffect(() => {
-    if (text === null) return
+    if (!typing) return
     input.current?.focus()
-    if (text.length > 1) input.current?.select()
-  }, [text === null])
+    // One that began with a typed digit goes on behind it.
+    if ((input.current?.value.length ?? 0) > 1) input.current?.select()
+  }, [typing])
 
   const down = (e: PointerEvent<HTMLElement>) => {
     if (text !== null || e.button !== 0) return
@@ -139,7 +141,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
     'aria-valuetext': showWithUnit(value, spec, fps),
     onKeyDown: key,
   } as const
-  const inlineLook = 'rounded-[2px] font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 hover:bg-bark'
+  const inlineLook = 'rounded-sm font-semibold text-mist underline decoration-twig decoration-1 underline-offset-3 hover:bg-bark'
   const field =
     inline && !editing ? (
       // biome-ignore lint/a11y/noNoninteractiveTabindex: it is a spin button; its role comes with the spread
@@ -168,7 +170,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
         style={inline ? { width: `${Math.max(4, text?.length ?? 0) + 1}ch` } : undefined}
         className={
           inline
-            ? 'rounded-[2px] bg-night px-1 text-mist outline-none ring-1 ring-mist'
+            ? 'rounded-sm bg-night px-1 text-mist outline-none ring-1 ring-mist'
             : cx('w-full min-w-0 bg-transparent text-right text-mist outline-none', editing ? 'cursor-text' : 'cursor-ew-resize')
         }
       />
@@ -177,7 +179,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
     <span
       id={problemId}
       role="alert"
-      className="absolute top-full left-0 z-40 mt-1 w-max max-w-60 whitespace-normal rounded-[3px] border border-berry bg-night px-2 py-1 text-left font-normal text-mist"
+      className="absolute top-full left-0 z-40 mt-1 w-max max-w-60 whitespace-normal rounded-md border border-berry bg-night px-2 py-1 text-left font-normal text-mist"
     >
       {problem}
     </span>
@@ -192,7 +194,7 @@ export function NumberField({ value, spec, label, fps, onChange, inline, bare, c
   return (
     <span
       className={cx(
-        'relative flex h-6 min-w-0 items-center gap-1 rounded-[3px] border bg-night px-2 focus-within:outline-2 focus-within:outline-mist',
+        'relative flex h-6 min-w-0 items-center gap-1 rounded-md border bg-night px-2 focus-within:outline-2 focus-within:outline-mist',
         problem ? 'border-berry' : 'border-twig hover:border-moss',
         className,
       )}

@@ -23,7 +23,7 @@ export function PointsField({ bind: b }: { bind: Bind }) {
         type="button"
         aria-pressed={drawing?.restart === restart}
         className={cx(
-          'flex h-6 items-center gap-1 rounded-[3px] border px-1.5',
+          'flex h-6 items-center gap-1 rounded-md border px-1.5',
           drawing?.restart === restart ? 'border-mist bg-bark' : 'border-twig hover:bg-bark',
         )}
         onClick={() => draw(restart)}

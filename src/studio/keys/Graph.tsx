@@ -1,11 +1,12 @@
 'use client'
-import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
+import { type PointerEvent, useEffect, useRef, useState, type WheelEvent } from 'react'
 import { type Animated, frameAt, isKeyed, type Key, keyedNumber, sampleNumber, timeOf } from '../../shot'
 import { PLAIN_2D } from '../canvas'
 import { inner } from '../fields/bind'
 import { setPlayhead, shotNow, useShot, useStudio } from '../store'
 import { RULER_RIGHT } from '../time/TimeBar'
 import { show, unitText } from '../units'
+import { useSize } from '../useSize'
 import { changeKeys, isChosen, moveKeys, SAME, scaleKeys, type Track, writeKeys } from './tracks'
 
 const TOP = 14
@@ -71,23 +72,16 @@ export function Graph({
   const playhead = useStudio((s) => s.playhead)
   const canvas = useRef<HTMLCanvasElement>(null)
   const box = useRef<HTMLDivElement>(null)
-  const [size, setSize] = useState({ w: 0, h: 0 })
+  const size = useSize(box)
   const drag = useRef<Drag | null>(null)
   const [, again] = useState(0)
-  useLayoutEffect(() => {
-    const el = box.current
-    if (!el) return
-    const o = new ResizeObserver(() => setSize({ w: el.clientWidth, h: el.clientHeight }))
-    o.observe(el)
-    return () => o.disconnect()
-  }, [])
   const { first, last } = shot.range
   const t0 = 0,
     t1 = Math.max(1e-6, timeOf(shot, last))
   const flat = track.kind !== 'number'
   const r = flat ? { low: -1, high: 1 } : (range ?? rangeOf(track, t0, t1))
-  const plotW = Math.max(1, size.w - left - RULER_RIGHT),
-    plotH = Math.max(1, size.h - TOP - BOTTOM)
+  const plotW = Math.max(1, size.width - left - RULER_RIGHT),
+    plotH = Math.max(1, size.height - TOP - BOTTOM)
   const xOf = (t: number) => left + ((t - t0) / (t1 - t0)) * plotW
   const yOf = (v: number) => TOP + (1 - (v - r.low) / (r.high - r.low)) * plotH
   const tOf = (x: number) => t0 + ((x - left) / plotW) * (t1 - t0)
@@ -114,10 +108,10 @@ export function Graph({
 
   useEffect(() => {
     const c = canvas.current
-    if (!c || size.w < 2) return
+    if (!c || size.width < 2) return
     const ratio = devicePixelRatio
-    c.width = Math.round(size.w * ratio)
-    c.height = Math.round(size.h * ratio)
+    c.width = Math.round(size.width * ratio)
+    c.height = Math.round(size.height * ratio)
     const g = c.getContext('2d', PLAIN_2D) as CanvasRenderingContext2D
     g.scale(ratio, ratio)
     const style = getComputedStyle(c)
@@ -135,22 +129,22 @@ export function Graph({
     const step = [1, 2, 3, 4, 6, 12, 24, 48, 96, 240, 480, 960].find((s) => (s / Math.max(1, last - first)) * plotW >= 58) ?? 96
     for (let f = first; f <= last; f += step) {
       const x = Math.round(xOf(timeOf(shot, f))) + 0.5
-      line(x, TOP, x, size.h - BOTTOM)
+      line(x, TOP, x, size.height - BOTTOM)
       g.textAlign = 'center'
-      g.fillText(`${f}${f === first ? ' f' : ''}`, x, size.h - 8)
+      g.fillText(`${f}${f === first ? ' f' : ''}`, x, size.height - 8)
     }
     if (!flat) {
       const lines = roundStep(r.high - r.low, Math.max(2, plotH / 40))
       g.textAlign = 'right'
       for (let v = Math.ceil(r.low / lines) * lines; v <= r.high; v += lines) {
         const y = Math.round(yOf(v)) + 0.5
-        line(left, y, size.w - RULER_RIGHT, y)
+        line(left, y, size.width - RULER_RIGHT, y)
         g.fillText(`${show(Number(v.toPrecision(10)))}`, left - 8, y + 4)
       }
-    } else line(left, yOf(0), size.w - RULER_RIGHT, yOf(0))
+    } else line(left, yOf(0), size.width - RULER_RIGHT, yOf(0))
     g.save()
     g.beginPath()
-    g.rect(left - 8, 0, plotW + 16, size.h - BOTTOM + 8)
+    g.rect(left - 8, 0, plotW + 16, size.height - BOTTOM + 8)
     g.clip()
     if (!flat) {
       const a = inner(track.bind, track.component) as Animated<number>
@@ -205,8 +199,8 @@ export function Graph({
         g.beginPath()
         g.moveTo(x + way * 6, TOP)
         g.lineTo(x, TOP)
-        g.lineTo(x, size.h - BOTTOM)
-        g.lineTo(x + way * 6, size.h - BOTTOM)
+        g.lineTo(x, size.height - BOTTOM)
+        g.lineTo(x + way * 6, size.height - BOTTOM)
         g.stroke()
       }
     }
@@ -220,7 +214,7 @@ export function Graph({
     }
     const x = xOf(timeOf(shot, playhead))
     g.strokeStyle = colour('ember')
-    line(Math.round(x) + 0.5, 0, Math.round(x) + 0.5, size.h - BOTTOM)
+    line(Math.round(x) + 0.5, 0, Math.round(x) + 0.5, size.height - BOTTOM)
     if (!flat) {
       const a = inner(track.bind, track.component) as Animated<number>
       const v = sampleNumber(a, timeOf(shot, playhead))
@@ -229,7 +223,7 @@ export function Graph({
       g.arc(x, yOf(v), 3.5, 0, Math.PI * 2)
       g.fill()
       g.fillStyle = colour('mist')
-      g.textAlign = x > size.w - RULER_RIGHT - 60 ? 'right' : 'left'
+      g.textAlign = x > size.width - RULER_RIGHT - 60 ? 'right' : 'left'
       g.fillText(`${show(v)} ${unit}`, x + (g.textAlign === 'left' ? 9 : -9), Math.max(24, yOf(v) - 9))
     }
   })

@@ -54,6 +54,7 @@ export function KeysTab() {
   const [range, setRange] = useState<{ low: number; high: number } | null>(null)
   const tracks = tracksOf(shot)
   const track = tracks.find((t) => t.id === wanted) ?? tracks.find((t) => t.element === selected) ?? tracks[0]
+  // biome-ignore lint/correctness/useExhaustiveDependencies: keys that were chosen belong to the track before
   useEffect(() => {
     setChosen([])
     setRange(null)
@@ -112,7 +113,7 @@ export function KeysTab() {
               select(t.element)
             }}
             className={cx(
-              'flex h-6 w-full items-center gap-2 rounded-[3px] border px-2 text-left',
+              'flex h-6 w-full items-center gap-2 rounded-md border px-2 text-left',
               t.id === track?.id ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60',
             )}
           >
@@ -373,7 +374,7 @@ function Windows() {
           <button
             key={act.id}
             type="button"
-            className="flex h-6 w-full items-center justify-between gap-2 rounded-[3px] px-2 hover:bg-fern"
+            className="flex h-6 w-full items-center justify-between gap-2 rounded-md px-2 hover:bg-fern"
             title={`${system.name}, ${actOf(act.kind).title.toLowerCase()}`}
             onClick={() => select(system.id)}
           >

@@ -1,5 +1,5 @@
 'use client'
-import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { memo, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { actOf, drawOf, SYSTEM_PARAMS } from '../../acts'
 import {
   actsIn,
@@ -23,6 +23,7 @@ import { NumberField } from '../fields/NumberField'
 import { edit, shotNow, useShot, useStudio } from '../store'
 import { Button, cx } from '../ui'
 import { show, showWithUnit } from '../units'
+import { useSize } from '../useSize'
 import { paintSpecks, paintStrip } from './paint'
 
 type Channel = 'colour' | 'size' | 'opacity'
@@ -56,6 +57,7 @@ function Strip({ id }: { id: string }) {
   const phases = useShot((s) => systemOf(s, id)?.phases)
   const name = useShot((s) => systemOf(s, id)?.name)
   const looks = useShot((s) => s.shared.looks)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a change of these makes another system for the strip
   const system = useMemo(() => systemOf(shotNow(), id) as SystemDoc, [id, lives, whole, phases, name])
   const moves = useMemo(() => JSON.stringify([lives, whole, phases]).includes('"keys"'), [lives, whole, phases])
   const playhead = useStudio((s) => (moves ? s.playhead : s.line.now.range.first))
@@ -66,7 +68,7 @@ function Strip({ id }: { id: string }) {
   const [picked, setPicked] = useState(0)
   const strip = useRef<HTMLCanvasElement>(null)
   const box = useRef<HTMLDivElement>(null)
-  const [width, setWidth] = useState(0)
+  const { width } = useSize(box)
   const drag = useRef<{ index: number; gesture: string } | null>(null)
 
   const t = timeOf(shot, playhead)
@@ -74,13 +76,7 @@ function Strip({ id }: { id: string }) {
   const look = looks.find((l) => l.id === draw.look.id)
   const lifeS = sampleNumber(valueOf(system.life), t)
   const scaleS = lifeS
-  useLayoutEffect(() => {
-    const el = box.current
-    if (!el) return
-    const o = new ResizeObserver(() => setWidth(Math.round(el.clientWidth)))
-    o.observe(el)
-    return () => o.disconnect()
-  }, [])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what the strip shows of the drawing, which is made for each call; a new width empties the canvas
   useEffect(() => {
     if (strip.current) paintStrip(strip.current, draw)
   }, [draw.look, draw.opacity, draw.brightness, width])
@@ -162,7 +158,7 @@ function Strip({ id }: { id: string }) {
             aria-selected={channel === c.id}
             onClick={() => setChannel(c.id)}
             className={cx(
-              'flex h-6 items-center justify-between rounded-[3px] px-2',
+              'flex h-6 items-center justify-between rounded-md px-2',
               channel === c.id ? 'border border-bark bg-fern font-semibold text-mist' : 'text-moss hover:text-mist',
             )}
           >
@@ -194,7 +190,7 @@ function Strip({ id }: { id: string }) {
                   x={(s / scaleS) * width}
                   y={80}
                   textAnchor={s === 0 ? 'start' : s / scaleS > 0.98 ? 'end' : 'middle'}
-                  className="fill-moss text-[11px]"
+                  className="fill-moss text-caption"
                 >
                   {show(s)}
                   {s === 0 || s / scaleS > 0.98 ? ' s' : ''}
@@ -250,7 +246,7 @@ function Strip({ id }: { id: string }) {
         </div>
       </div>
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
-        <span className="live truncate text-[11px] text-moss">
+        <span className="live truncate text-caption text-moss">
           {users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}
         </span>
         <div className="flex items-center gap-1.5">
@@ -314,6 +310,7 @@ function Strip({ id }: { id: string }) {
 function Specks({ id, width }: { id: string; width: number }) {
   const ages = useStudio((s) => s.ages[id])
   const canvas = useRef<HTMLCanvasElement>(null)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new width empties the canvas
   useEffect(() => {
     if (canvas.current) paintSpecks(canvas.current, ages)
   }, [ages, width])

@@ -21,6 +21,7 @@ export function useKnown(): void {
   const serial = useStudio((s) => s.drawn?.serial)
   const beads = useStudio((s) => s.status?.beads)
   const playing = useStudio((s) => s.playing)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another picture or other frames may hold other values
   useEffect(() => {
     if (!session || !particle) {
       setStudio({ known: null })

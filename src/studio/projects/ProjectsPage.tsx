@@ -3,7 +3,7 @@ import { Ellipsis, Plus, Search } from 'lucide-react'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { DropdownMenu, Tooltip } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { useCallback, useEffect, useState } from 'react'
 import { api, messageOf, type ProjectHead, type ShotHead } from '../api'
 import { actOnJob, timeLeft, useJobs } from '../board/RendersTab'
 import { newShot } from '../create'
@@ -28,17 +28,17 @@ export function ProjectsPage() {
   const [query, setQuery] = useState('')
   const [asking, setAsking] = useState<{ title: string; start: string; go: (name: string) => Promise<void>; button: string } | null>(null)
   const { jobs, reload: reloadJobs } = useJobs(null)
-  const load = async () => {
+  const load = useCallback(async () => {
     try {
       setProjects(await api.projects())
       setProblem(null)
     } catch (error) {
       setProblem(messageOf(error))
     }
-  }
+  }, [])
   useEffect(() => {
     void load()
-  }, [])
+  }, [load])
   const project = projects?.find((p) => p.id === chosen) ?? projects?.[0]
   const q = query.trim().toLowerCase()
   const shots = project?.shots.filter((s) => s.name.toLowerCase().includes(q)) ?? []
@@ -78,12 +78,12 @@ export function ProjectsPage() {
     <Tooltip.Provider>
       <div className="flex h-full flex-col">
         <header className="flex h-10 shrink-0 items-center gap-3 border-bark border-b bg-pine px-3">
-          <span className="flex w-[204px] items-center gap-2.5 font-semibold text-[13px]">
+          <span className="flex w-[204px] items-center gap-2.5 font-semibold text-lead">
             <Mark /> Fox Ember
           </span>
-          <h1 className="font-semibold text-[13px]">Projects</h1>
+          <h1 className="font-semibold text-lead">Projects</h1>
           <span className="flex-1" />
-          <label className="flex h-7 w-48 items-center gap-2 rounded-[3px] border border-bark bg-night px-2.5 focus-within:outline-2 focus-within:outline-mist">
+          <label className="flex h-7 w-48 items-center gap-2 rounded-md border border-bark bg-night px-2.5 focus-within:outline-2 focus-within:outline-mist">
             <Search size={14} strokeWidth={1.5} className="text-moss" />
             <input
               value={query}
@@ -109,7 +109,7 @@ export function ProjectsPage() {
               <div
                 key={p.id}
                 className={cx(
-                  'group mx-1 mb-1 flex items-start rounded-[3px] border',
+                  'group mx-1 mb-1 flex items-start rounded-md border',
                   p.id === project?.id ? 'border-bark bg-fern' : 'border-transparent hover:bg-fern/60',
                 )}
               >
@@ -142,7 +142,7 @@ export function ProjectsPage() {
           </nav>
           <main className="min-w-0 flex-1 overflow-y-auto p-6">
             {problem && (
-              <p role="alert" className="mb-4 w-fit rounded-[3px] border border-berry px-3 py-2">
+              <p role="alert" className="mb-4 w-fit rounded-md border border-berry px-3 py-2">
                 The projects cannot be read: {problem}.{' '}
                 <button type="button" className="underline" onClick={() => void load()}>
                   Try again
@@ -151,7 +151,7 @@ export function ProjectsPage() {
             )}
             {projects?.length === 0 && (
               <div className="flex flex-col items-start gap-3">
-                <p className="text-[15px]">No project yet.</p>
+                <p className="text-title">No project yet.</p>
                 <Button main onClick={newProject}>
                   Make the first project
                 </Button>
@@ -159,9 +159,9 @@ export function ProjectsPage() {
             )}
             {project && (
               <>
-                <h2 className="mb-4 flex items-baseline gap-2 font-semibold text-[18px]">
+                <h2 className="mb-4 flex items-baseline gap-2 font-semibold text-headline">
                   {project.name}
-                  <span className="font-normal text-[13px] text-moss">
+                  <span className="font-normal text-lead text-moss">
                     {count(project.shots.length, 'shot')}, {project.shots.reduce((s, x) => s + x.seconds, 0).toFixed(1)} s in all
                   </span>
                 </h2>
@@ -278,7 +278,7 @@ function Ask({
           onChange={(e) => setName(e.target.value)}
           aria-label="Name"
           placeholder="Name"
-          className="h-7 min-w-0 flex-1 rounded-[3px] border border-twig bg-night px-2 outline-none"
+          className="h-7 min-w-0 flex-1 rounded-md border border-twig bg-night px-2 outline-none"
         />
         <Button main={button !== 'Delete'} danger={button === 'Delete'} type="submit" disabled={!name.trim()}>
           {button}
@@ -317,7 +317,7 @@ function Menu({ name, rename, copy, remove }: { name: string; rename?: () => voi
 }
 function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {
   return (
-    <article className="group relative rounded-[3px] bg-pine p-1 hover:bg-fern">
+    <article className="group relative rounded-md bg-pine p-1 hover:bg-fern">
       <Link href={`/shot/${s.id}`} className="block">
         <div className="grid aspect-video w-full place-items-center overflow-hidden bg-black">
           {s.picture ? (
@@ -327,7 +327,7 @@ function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => voi
           )}
         </div>
         <div className="flex justify-between gap-2 px-2 pt-2 pr-8">
-          <b className="truncate font-semibold text-[13px]">{s.name}</b>
+          <b className="truncate font-semibold text-lead">{s.name}</b>
         </div>
         <div className="flex justify-between px-2 pb-2 text-moss">
           <span>

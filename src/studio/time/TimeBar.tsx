@@ -1,6 +1,6 @@
 'use client'
 import { ChevronFirst, Film, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
-import { memo, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { memo, type PointerEvent, useCallback, useEffect, useMemo, useRef } from 'react'
 import { actOfSort, readerOf } from '../../acts'
 import { findElement, frameAt, isFree, isKeyed, timeOf } from '../../shot'
 import { PLAIN_2D } from '../canvas'
@@ -12,6 +12,7 @@ import { pause, restart, stepFrame, togglePlay } from '../playback'
 import { edit, setPlayhead, setStudio, shotNow, studio, useShot, useStudio } from '../store'
 import { Drop, IconButton, Select } from '../ui'
 import { show } from '../units'
+import { useSize } from '../useSize'
 
 /** Left edge of the ruler and the room on its right, in pixels; the Keys tab uses the same. */
 export const RULER_LEFT = 266
@@ -27,21 +28,14 @@ export function TimeBar() {
   const span = Math.max(1, last - first)
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
-  const [width, setWidth] = useState(0)
-  useLayoutEffect(() => {
-    const el = box.current
-    if (!el) return
-    const o = new ResizeObserver(() => setWidth(el.clientWidth))
-    o.observe(el)
-    return () => o.disconnect()
-  }, [])
+  const { width } = useSize(box)
   // The value follows without drawing the ruler again.
   useEffect(() => {
     const tell = (frame: number) => box.current?.setAttribute('aria-valuenow', String(frame))
     tell(studio().playhead)
     return useStudio.subscribe((s) => tell(s.playhead))
   }, [])
-  const x = (frame: number) => ((frame - first) / span) * width
+  const x = useCallback((frame: number) => ((frame - first) / span) * width, [first, span, width])
 
   const system = useShot((s) => s.systems.find((x) => x.id === selected) ?? s.systems[0])
   // Only what the ruler shows draws it anew: this element's keys, not every change of the shot.
@@ -128,7 +122,7 @@ export function TimeBar() {
         g.fillRect(px - 0.5, 26.5, 1, 1)
       }
     }
-  }, [width, births, status, first, last])
+  }, [width, births, status, first, last, span, x])
 
   const scrub = (e: PointerEvent) => {
     if (e.type === 'pointerdown') {
@@ -164,7 +158,7 @@ export function TimeBar() {
         ))}
         <Playhead x={x} />
         {system && births.some((b) => b > 0) && (
-          <span className="pointer-events-none absolute right-1 bottom-0.5 rounded-[3px] bg-pine/80 px-1 text-[11px] text-moss">
+          <span className="pointer-events-none absolute right-1 bottom-0.5 rounded-md bg-pine/80 px-1 text-caption text-moss">
             births of {system.name}
           </span>
         )}
@@ -227,10 +221,10 @@ function Now() {
   const rate = useShot((s) => s.rate)
   return (
     <span className="live ml-auto flex w-[66px] flex-col pr-4 text-right">
-      <span className="font-semibold text-[17px] leading-5" data-testid="frame">
+      <span className="font-semibold text-headline leading-5" data-testid="frame">
         {frame} f
       </span>
-      <span className="text-[11px] text-moss">{((frame - shotNow().range.first) / (rate.num / rate.den)).toFixed(2)} s</span>
+      <span className="text-caption text-moss">{((frame - shotNow().range.first) / (rate.num / rate.den)).toFixed(2)} s</span>
     </span>
   )
 }
@@ -242,7 +236,7 @@ function Playhead({ x }: { x: (f: number) => number }) {
       className="live pointer-events-none absolute top-0 bottom-0 left-0 w-px bg-ember"
       style={{ transform: `translateX(${x(frame)}px)` }}
     >
-      <span className="absolute top-0 left-1/2 min-w-6 -translate-x-1/2 rounded-[3px] bg-ember px-1 text-center font-semibold text-[11px] text-on-ember leading-4">
+      <span className="absolute top-0 left-1/2 min-w-6 -translate-x-1/2 rounded-md bg-ember px-1 text-center font-semibold text-caption text-on-ember leading-4">
         {frame}
       </span>
     </div>
@@ -302,7 +296,7 @@ export function ShotSettings() {
         'Opens at',
         <button
           type="button"
-          className="flex h-6 items-center rounded-[3px] border border-twig bg-night px-2 hover:border-moss"
+          className="flex h-6 items-center rounded-md border border-twig bg-night px-2 hover:border-moss"
           onClick={() => edit('frame at which the shot opens', (s) => void (s.opens = studio().playhead))}
         >
           {shot.opens ?? shot.range.first} f; make it this frame

@@ -44,6 +44,7 @@ export function FieldLayer(box: Box) {
   const act = force?.act.id
   const objects = shot.objects
   const t = timeOf(shot, playhead)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the serial stands for the shot as it was drawn, the key for pose and aspect
   useEffect(() => {
     if (!session || !field || !system || playing) {
       if (!field) setShown(null)
@@ -103,7 +104,7 @@ export function FieldLayer(box: Box) {
       <text
         x={10}
         y={box.height - 10}
-        className="fill-mist text-[11.5px]"
+        className="fill-mist text-label"
         stroke="black"
         strokeOpacity={0.75}
         strokeWidth={3}

@@ -148,7 +148,7 @@ export function Handles({
           return (
             <g key={a.name}>
               <line x2={x} y2={y} className="stroke-mist" strokeOpacity={0.8} />
-              <text x={x * 1.38} y={y * 1.38 + 4} textAnchor="middle" className="fill-mist font-semibold text-[11px]">
+              <text x={x * 1.38} y={y * 1.38 + 4} textAnchor="middle" className="fill-mist font-semibold text-caption">
                 {a.name}
               </text>
             </g>

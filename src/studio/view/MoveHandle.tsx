@@ -95,7 +95,7 @@ export function MoveHandle({
             <line x1={middle.x} y1={middle.y} x2={end.x} y2={end.y} stroke="black" strokeOpacity={0.55} strokeWidth={3.5} />
             <line x1={middle.x} y1={middle.y} x2={end.x} y2={end.y} className="stroke-mist" strokeWidth={1.25} />
             <circle cx={end.x} cy={end.y} r={8.5} className="fill-night stroke-mist" />
-            <text x={end.x} y={end.y + 3.8} textAnchor="middle" className="fill-mist font-semibold text-[11px]">
+            <text x={end.x} y={end.y + 3.8} textAnchor="middle" className="fill-mist font-semibold text-caption">
               {a.name}
             </text>
           </g>
@@ -113,7 +113,7 @@ export function MoveHandle({
         onPointerCancel={up}
       />
       {drag.current && (
-        <text x={middle.x + 14} y={middle.y - 14} className="fill-mist text-[12px]" stroke="black" strokeWidth={3} paintOrder="stroke">
+        <text x={middle.x + 14} y={middle.y - 14} className="fill-mist text-label" stroke="black" strokeWidth={3} paintOrder="stroke">
           {origin.map((v) => show(v)).join(', ')} m
         </text>
       )}

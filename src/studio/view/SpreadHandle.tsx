@@ -139,7 +139,7 @@ export function SpreadHandle({
       <text
         x={knob.x + 14}
         y={knob.y + 4}
-        className="fill-mist text-[11.5px]"
+        className="fill-mist text-label"
         fontWeight={dragging ? 700 : 500}
         stroke="black"
         strokeOpacity={0.75}

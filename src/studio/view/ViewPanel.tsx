@@ -1,6 +1,6 @@
 'use client'
 import { Eye } from 'lucide-react'
-import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState, type WheelEvent } from 'react'
+import { type PointerEvent, useEffect, useRef, useState, type WheelEvent } from 'react'
 import { valueOr, whyUnanswered } from '../../protocol'
 import { axesOf, orbit, pan, zoom } from '../../stage/camera'
 import { importFiles } from '../importing'
@@ -9,6 +9,7 @@ import { Session, type SessionEvents } from '../session'
 import { select, setStudio, shotNow, studio, useShot, useStudio } from '../store'
 import { toast } from '../toast'
 import { IconButton } from '../ui'
+import { useSize } from '../useSize'
 import { BrushLayer } from './BrushLayer'
 import { DrawLayer } from './DrawLayer'
 import { FieldLayer } from './FieldLayer'
@@ -24,20 +25,13 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   const size = useShot((s) => s.size)
   const holder = useRef<HTMLDivElement>(null)
   const canvasBox = useRef<HTMLDivElement>(null)
-  const [area, setArea] = useState({ width: 0, height: 0 })
+  const area = useSize(holder)
   const pose = useStudio((s) => s.pose)
   const session = useStudio((s) => s.session)
   const overlays = useStudio((s) => s.overlays)
   const gesture = useRef<{ kind: 'orbit' | 'pan'; x: number; y: number; moved: boolean } | null>(null)
   const [dropping, setDropping] = useState(false)
 
-  useLayoutEffect(() => {
-    const el = holder.current
-    if (!el) return
-    const o = new ResizeObserver(() => setArea({ width: el.clientWidth, height: el.clientHeight }))
-    o.observe(el)
-    return () => o.disconnect()
-  }, [])
   const aspect = size.width / size.height
   const fit = Math.max(0.001, Math.min((area.width - PAD * 2) / size.width, (area.height - PAD * 2) / size.height))
   const w = Math.round(size.width * fit)
@@ -59,7 +53,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       made.dispose()
       canvas.remove()
     }
-  }, [])
+  }, [connect])
   useEffect(() => {
     if (session && w > 1 && h > 1) session.view(pose, Math.round(w * devicePixelRatio), Math.round(h * devicePixelRatio))
   }, [session, pose, w, h])
@@ -194,7 +188,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />
       <Lost />
       {dropping && (
-        <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-[3px] border border-mist border-dashed bg-night/70 text-[14px]">
+        <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-md border border-mist border-dashed bg-night/70 text-subtitle">
           Drop a GLB, OBJ, PLY, STL or SVG file, or a font, to bring it in
         </div>
       )}

@@ -97,7 +97,7 @@ function Caption({ x, y, children }: { x: number; y: number; children: string })
     <text
       x={x}
       y={y}
-      className="fill-mist font-medium text-[11.5px]"
+      className="fill-mist font-medium text-label"
       stroke="black"
       strokeOpacity={0.75}
       strokeWidth={3.5}

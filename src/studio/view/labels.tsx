@@ -13,7 +13,7 @@ export function PickingLabel() {
   if (!picking && !choosing) return null
   return (
     <div
-      className="absolute inset-x-0 top-2 mx-auto flex w-fit items-center gap-3 rounded-[3px] border border-mist bg-night px-3 py-1"
+      className="absolute inset-x-0 top-2 mx-auto flex w-fit items-center gap-3 rounded-md border border-mist bg-night px-3 py-1"
       data-handle="picking"
     >
       {picking?.words ?? 'Click a particle'}
@@ -35,7 +35,7 @@ export function RehearsalLabel() {
       {alone && <span className="line-clamp-2">Alone: {alone}</span>}
       <button
         type="button"
-        className="rounded-[3px] border border-twig px-1.5 text-mist hover:bg-fern"
+        className="rounded-md border border-twig px-1.5 text-mist hover:bg-fern"
         onClick={() => setStudio({ boost: 1, solo: new Set() })}
       >
         As the shot is
@@ -104,7 +104,7 @@ export function CameraLabel({ fit }: { fit: number }) {
   return (
     <div className="absolute top-2 left-2">
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="flex h-6 items-center gap-2 rounded-[3px] px-1.5 font-semibold hover:bg-fern">
+        <DropdownMenu.Trigger className="flex h-6 items-center gap-2 rounded-md px-1.5 font-semibold hover:bg-fern">
           <Camera size={15} strokeWidth={1.5} className="text-moss" /> {pose ? 'Free view' : name}{' '}
           <ChevronDown size={13} strokeWidth={1.5} className="text-moss" />
         </DropdownMenu.Trigger>
@@ -160,7 +160,7 @@ export function QualityLabel({ room }: { room: number }) {
       data-scale={drawn.scale}
       data-share={drawn.share}
       style={{ maxWidth: room }}
-      className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-[3px] bg-surround/70 text-right leading-5"
+      className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-md bg-surround/70 text-right leading-5"
     >
       {behind && (status.computing !== null || !drawn.ready || waits) ? (
         <span className="block">
@@ -203,7 +203,7 @@ export function Lost() {
   return (
     <div
       role="alert"
-      className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-md -translate-y-1/2 rounded-[3px] border border-amber bg-night px-3 py-2"
+      className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-md -translate-y-1/2 rounded-md border border-amber bg-night px-3 py-2"
     >
       {failure ?? 'The graphics driver took the picture away; it is being drawn anew.'}
     </div>
