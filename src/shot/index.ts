@@ -1,6 +1,7 @@
 export * from './animated'
 export * from './document'
 export * from './migrate'
+export * from './moves'
 export * from './params'
 export * from './problems'
 export * from './ramp'

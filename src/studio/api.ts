@@ -1,4 +1,4 @@
-import type { Problem, Shot } from '../shot'
+import type { Shot } from '../shot'
 
 /** What the server refused, in its own words. */
 export class ApiError extends Error {
@@ -119,5 +119,4 @@ export const api = {
   deleteJob: (id: string) => call('DELETE', `/api/jobs/${id}`),
   upload: (file: File) => call<StoredAsset>('POST', `/api/assets?name=${encodeURIComponent(file.name)}`, file),
 }
-export const problemsIn = (e: unknown): Problem[] => (e instanceof ApiError ? ((e.details.problems as Problem[]) ?? []) : [])
 export const messageOf = (e: unknown): string => (e instanceof Error ? e.message : String(e))

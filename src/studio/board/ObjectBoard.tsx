@@ -58,7 +58,7 @@ const finder =
     s.objects.find((x) => x.id === id)
 const ShapeColumn = memo(
   function ShapeColumn({ object: o, facts }: { object: ObjectDoc; facts: AssetFacts | null }) {
-    const t = useT()
+    const t = useT(o)
     const find = finder(o.id)
     const asset = useShot((s) =>
       'asset' in o.shape ? s.assets.find((a) => a.hash === (o.shape as { asset: string }).asset)?.name : undefined,
@@ -158,7 +158,7 @@ const ShapeColumn = memo(
 )
 const PlaceColumn = memo(
   function PlaceColumn({ object: o }: { object: ObjectDoc }) {
-    const t = useT()
+    const t = useT(o)
     const find = finder(o.id)
     const parent = useShot((s) => s.objects.find((x) => x.id === o.parent)?.name)
     return (
@@ -252,7 +252,7 @@ function ParentSelect({ id, parent }: { id: string; parent: string | null }) {
 }
 const MaterialColumn = memo(
   function MaterialColumn({ object: o }: { object: ObjectDoc }) {
-    const t = useT()
+    const t = useT(o)
     const find = finder(o.id)
     const playhead = useStudio((s) => s.playhead)
     return (
@@ -298,7 +298,7 @@ const RoleColumn = memo(
   function RoleColumn({ object: o }: { object: ObjectDoc }) {
     const find = finder(o.id)
     const systems = useShot((s) => s.systems)
-    const t = useT()
+    const t = useT(o)
     const born = systems.filter((s) => s.birth.some((a) => a.source === o.id))
     const bornNow = useStudio((s) => born.reduce((n, x) => n + (s.stats[x.id]?.born ?? 0), 0))
     const role = (name: 'source' | 'collider', on: boolean) =>

@@ -1,6 +1,6 @@
 'use client'
 import { actOf, readerOf, type SentencePart } from '../../acts'
-import { type ActDoc, isVaried, type Param } from '../../shot'
+import { type ActDoc, isVaried, moves, type Param } from '../../shot'
 import type { Bind } from '../fields/bind'
 import { numberNow, stepNow, writeNow } from '../fields/bind'
 import { refStored, refValue, useRefOptions } from '../fields/FieldRow'
@@ -12,7 +12,7 @@ import { showWithUnit } from '../units'
 
 /** An act in words, its values underlined and changed in place. */
 export function Sentence({ act, binds }: { act: ActDoc; binds: Record<string, Bind> }) {
-  useStudio((s) => s.playhead)
+  useStudio((s) => moves(act) && s.playhead)
   const parts = actOf(act.kind).sentence(readerOf(act))
   return (
     <span>

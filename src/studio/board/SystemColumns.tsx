@@ -110,7 +110,7 @@ const LookUse = memo(
 const Whole = memo(
   function Whole({ system }: { system: SystemDoc }) {
     const objects = useShot((s) => s.objects)
-    const t = useT()
+    const t = useT(system.place, system.rotate, system.scale)
     const find = (s: Shot) => s.systems.find((x) => x.id === system.id)
     const xyz = (v: SystemDoc['place']) =>
       sampleVec3(v, t)
@@ -181,7 +181,7 @@ function FromShot({ id }: { id: string }) {
 }
 /** What a particle weighs and how fast its time goes. */
 function Body({ system }: { system: SystemDoc }) {
-  const t = useT()
+  const t = useT(system.mass, system.pace)
   const [kg, vary] = [sampleNumber(valueOf(system.mass), t), varyOf(system.mass)]
   return (
     <ParamCard

@@ -29,7 +29,7 @@ const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
 
 /** A value of the artist's own, and everything that follows it. */
 export function ControlBoard({ control: c }: { control: ControlDoc }) {
-  const t = useT()
+  const t = useT(c)
   const shot = useShot((s) => s)
   const binds = bindsOf(CONTROL_PARAMS, rec(c), c.name, (s) => rec(s.controls.find((x) => x.id === c.id)))
   const followers = readers(shot, c.id)
@@ -80,7 +80,7 @@ export function ControlBoard({ control: c }: { control: ControlDoc }) {
   )
 }
 export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
-  const t = useT()
+  const t = useT(c)
   const shot = useShot((s) => s)
   const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
   return (
@@ -134,7 +134,7 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
   )
 }
 export function LightBoard({ light: l }: { light: LightDoc }) {
-  const t = useT()
+  const t = useT(l)
   const find = (s: { lights: LightDoc[] }) => rec(s.lights.find((x) => x.id === l.id))
   return (
     <Columns count={2}>
@@ -176,7 +176,7 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
 }
 export function LayerBoard({ layer }: { layer: LayerDoc }) {
   const shot = useShot((s) => s)
-  const t = useT()
+  const t = useT(layer, shot.systems, shot.objects)
   const shines = lastOf(layer.finish, bloom)
   const from = shines ? readAs(bloom, shines).number('from', t) : 0
   const brightest = Math.max(

@@ -3,7 +3,7 @@ import { ChevronRight, Crosshair, Plus, X } from 'lucide-react'
 import { ContextMenu } from 'radix-ui'
 import { memo } from 'react'
 import { actsOfSort, FONTS } from '../../acts'
-import { fromHex, isVaried, type Param, type RefsParam, toHex, type ValueRef, type Vec3 } from '../../shot'
+import { fromHex, isVaried, moves, type Param, type RefsParam, toHex, type ValueRef, type Vec3 } from '../../shot'
 import { meshFacts } from '../facts'
 import { setStudio, useShot, useStudio } from '../store'
 import { cx, Drop, menuContent, menuItem, Select, Tip } from '../ui'
@@ -60,7 +60,7 @@ export const FieldRow = memo(
     ((a.bind.param.type !== 'part' && a.bind.param.type !== 'region') || a.bind.owner === b.bind.owner),
 )
 function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
-  useStudio((s) => s.playhead)
+  useStudio((s) => moves(b.value) && s.playhead)
   const keyed = canKey(b) && keysOf(b).length > 0
   const here = keyed && hasKeyAt(b, timeNow())
   const sites = sitesOf(b)

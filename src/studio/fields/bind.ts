@@ -9,7 +9,6 @@ import {
   keyedNumber,
   type Param,
   sampleColour,
-  sampleNumber,
   sampleStep,
   setKey,
   settled,
@@ -82,7 +81,6 @@ export function rewrap(b: Bind, v: unknown, component?: number): unknown {
   return isVaried(b.value) ? { ...b.value, value: v } : v
 }
 export const canKey = (b: Bind): boolean => 'animated' in b.param && !!b.param.animated
-export const isKeyedHere = (b: Bind, component?: number): boolean => isKeyed(inner(b, component))
 export const keysOf = (b: Bind): Key<unknown>[] => {
   const parts = b.param.type === 'vector' ? (b.value as unknown[]) : [inner(b)]
   return parts.flatMap((p) => (isKeyed<unknown>(p) ? p.keys : []))
@@ -92,8 +90,6 @@ export const hasKeyAt = (b: Bind, t: number): boolean => keysOf(b).some((k) => M
 /** The value below its modulators: what a field shows and changes. */
 export const numberNow = (b: Bind, component?: number): number =>
   keyedNumber(component !== undefined ? (inner(b, component) as Animated<number>) : valueOf(b.value as Varied), timeNow())
-/** The value as it is, with its modulators. */
-export const resultNow = (b: Bind, component?: number): number => sampleNumber(inner(b, component) as Animated<number>, timeNow())
 export const colourNow = (b: Bind): Vec3 =>
   sampleColour(
     (isFree<Vec3>(b.value)
