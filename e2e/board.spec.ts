@@ -18,7 +18,7 @@ test('a sentence is edited in place; units and arithmetic are taken, nonsense is
   await page.keyboard.press('Escape')
   await expect(eddy).toHaveText('0.75 m')
   // Choices within a sentence.
-  await page.getByRole('combobox', { name: 'Way' }).click()
+  await page.getByRole('combobox', { name: 'Mode' }).click()
   await page.getByRole('option', { name: 'carries' }).click()
   await expect(page.locator('[data-act=turbulence]')).toContainText('carries')
   await eddy.focus()
@@ -76,7 +76,7 @@ test('a key is set with the drop, a second by changing the value later, and both
   await expect(page.getByText('Sparks, burst')).toBeVisible()
 })
 
-test('the life strip: stops are picked, moved, coloured, added and removed without simulating anew', async ({ page }) => {
+test('the life strip: stops are picked, moved, coloured, added and removed without simulating again', async ({ page }) => {
   const id = await copyShot('Strip', lighter)
   await openShot(page, id)
   await goTo(page, 30)

@@ -10,7 +10,7 @@ test('every force is added from the list, says what it does, is dragged by a han
   page,
 }) => {
   test.slow()
-  // Few frames of few particles: every one of these changes is computed anew.
+  // Few frames of few particles: every one of these changes is computed again.
   const id = await copyShot('Each force', (d) => {
     d.systems[0].birth[0].count = 50
     d.range = { first: 0, last: 8 }
@@ -154,7 +154,7 @@ test('an imported mesh becomes a thick collider, and is thrown', async ({ page }
   await expect(page.getByRole('region', { name: 'Board' })).toContainText('Let go at 0 f')
   await page.getByRole('button', { name: /^Let go at/ }).click()
   await type(page, 'Bounce', '65')
-  await expect.poll(async () => (await stored(id)).objects.at(-1)).toMatchObject({ body: { at: 0, keep: 65 } })
+  await expect.poll(async () => (await stored(id)).objects.at(-1)).toMatchObject({ body: { at: 0, restitution: 65 } })
   await exact(page)
 })
 

@@ -64,7 +64,7 @@ test('a control of the artist drives a force by an expression; a wrong formula s
   await expect(page.getByRole('button', { name: 'Sparks, Gravity, strength' })).toBeVisible()
 })
 
-test('shapes are added, go along with each other in place, and become sources', async ({ page }) => {
+test('shapes are added, are parented to each other in place, and become sources', async ({ page }) => {
   const id = await copyShot('Shapes', lighter)
   await openShot(page, id)
   await goTo(page, 30)
@@ -74,9 +74,9 @@ test('shapes are added, go along with each other in place, and become sources', 
   const row = page.getByRole('treeitem', { name: /Torus/ })
   await expect(row).toHaveAttribute('aria-selected', 'true')
   await row.click({ button: 'right' })
-  await page.getByRole('menuitem', { name: 'Goes along with' }).hover()
+  await page.getByRole('menuitem', { name: 'Parent' }).hover()
   await page.getByRole('menuitem', { name: 'Anvil' }).click()
-  await expect(page.getByText('Torus goes along with Anvil')).toBeVisible()
+  await expect(page.getByText('Torus is parented to Anvil')).toBeVisible()
   // Its place in the shot is kept: the anvil stands 0.535 m high, turned by 14°.
   await expect.poll(async () => ((await stored(id)).objects.at(-1) as unknown as { parent: string }).parent).toBe('anvil')
   const torus = (await stored(id)).objects.at(-1) as unknown as { place: number[]; rotate: number[] }

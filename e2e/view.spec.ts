@@ -62,8 +62,8 @@ test('a lost graphics context comes back with the same picture', async ({ page }
   // The page makes the simulation's worker first, the stage's second; kernel threads sleep and would not answer.
   for (const w of page.workers().slice(0, 2))
     await w.evaluate(() => (self as unknown as { onmessage: ((e: unknown) => void) | null }).onmessage?.({ data: { type: 'lose' } }))
-  await expect(page.getByText('The graphics driver took the picture away; it is being drawn anew.')).toBeVisible()
-  await expect(page.getByText('The graphics driver took the picture away; it is being drawn anew.')).toBeHidden()
+  await expect(page.getByText('The graphics driver took the picture away; it is being drawn again.')).toBeVisible()
+  await expect(page.getByText('The graphics driver took the picture away; it is being drawn again.')).toBeHidden()
   await exact(page, 30)
   expect((await picture(page)).equals(before)).toBe(true)
 })

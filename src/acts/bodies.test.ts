@@ -96,7 +96,7 @@ describe('an object that the simulation moves', () => {
       for (const [k, b] of r.entries()) expect(a[0] * b[0] + a[1] * b[1] + a[2] * b[2]).toBeCloseTo(i === k ? 1 : 0, 9)
   })
   it('bounces, comes to rest on its radius, and rolls along the floor as fast as it goes', async () => {
-    const s = shotOf([floor(), thing('ball', 'sphere', { body: body({ velocity: [1, 0, 0], keep: 50, friction: 0, rolling: 0 }) })])
+    const s = shotOf([floor(), thing('ball', 'sphere', { body: body({ velocity: [1, 0, 0], restitution: 50, friction: 0, rolling: 0 }) })])
     await run(s, (w) => {
       let lowest = 9
       for (let k = 0; k < 120; k++) lowest = Math.min(lowest, place(framesOn(w, 1), 'ball')[1])
@@ -106,7 +106,7 @@ describe('an object that the simulation moves', () => {
     })
     const rolling = shotOf([
       floor(),
-      thing('ball', 'sphere', { place: [0, 0.2502, 0], body: body({ velocity: [2, 0, 0], keep: 0, rolling: 0 }) }),
+      thing('ball', 'sphere', { place: [0, 0.2502, 0], body: body({ velocity: [2, 0, 0], restitution: 0, rolling: 0 }) }),
     ])
     await run(rolling, (w) => {
       framesOn(w, 24)
@@ -122,7 +122,7 @@ describe('an object that the simulation moves', () => {
       expect(m[0] * n[4] - m[4] * n[0]).toBeLessThan(0)
     })
   })
-  it('takes along what hangs on it, stops particles as a collider, and gives births where it is', async () => {
+  it('takes its children along, stops particles as a collider, and gives births where it is', async () => {
     const s = shotOf(
       [
         thing('sled', 'box', { place: [0, 0, 0], roles: { source: true, collider: true }, body: body({ velocity: [2, 0, 0] }) }),
@@ -133,7 +133,7 @@ describe('an object that the simulation moves', () => {
         x.systems[0].birth = [
           act('burst', { count: 40, at: 0.5, source: 'flag', from: 'point', speed: 0, inherit: 0, every: null, spread: 0 }),
         ]
-        x.systems[0].whole.contact = [act('bounce', { keeps: 0 })]
+        x.systems[0].whole.contact = [act('bounce', { restitution: 0 })]
       },
     )
     await run(s, (w) => {
@@ -150,7 +150,7 @@ describe('an object that the simulation moves', () => {
       (x) => {
         x.forces = []
         x.systems[0].birth = [act('burst', { count: 10, at: 0, source: null, speed: 0, every: null, spread: 0 })]
-        x.systems[0].whole.contact = [act('bounce', { keeps: 0, friction: 0 })]
+        x.systems[0].whole.contact = [act('bounce', { restitution: 0, friction: 0 })]
       },
     )
     await run(pushed, (w) => {
@@ -190,7 +190,7 @@ describe('an object that the simulation moves', () => {
       }
     })
   })
-  it('feels what reaches it alone, follows a force that goes along with another thrown one, and survives what is too strong', async () => {
+  it('feels what reaches it alone, follows a force parented to another thrown one, and survives what is too strong', async () => {
     const crate = thing('crate', 'box', { body: body() })
     const reached = shotOf([crate], (x) => void (x.forces = [{ ...gravity, reaches: ['sparks'] }]))
     await run(reached, (w) => expect(place(framesOn(w, 12), 'crate')).toEqual([0, expect.closeTo(2, 6), 0]))

@@ -17,7 +17,7 @@ const reaches = (to: 'all' | string[], o: ObjectDoc) => to === 'all' || to.inclu
 
 /**
  * What the simulation moves besides particles: objects that are let go. Each feels the shot's forces and meets its colliders, but for what
- * goes along with it.
+ * is parented to it.
  */
 export function bodiesOf(
   shot: Shot,
@@ -58,7 +58,7 @@ function bodyOf(
     velocity: b.velocity,
     spin: b.spin.map((v) => v * RADIANS) as [number, number, number],
     inherit: b.inherit / 100,
-    contact: () => ({ friction: b.friction, rolling: b.rolling, restitution: b.keep / 100 }),
+    contact: () => ({ friction: b.friction, rolling: b.rolling, restitution: b.restitution / 100 }),
     system: {
       id: o.id,
       name: o.name,
@@ -77,7 +77,7 @@ function bodyOf(
           colliders: colliders.filter((i) => !own(i)),
           params: () => ({
             mode: 'bounce',
-            restitution: b.keep / 100,
+            restitution: b.restitution / 100,
             restitutionVary: 0,
             friction: 0,
             frictionVary: 0,

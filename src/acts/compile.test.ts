@@ -35,7 +35,7 @@ describe('a compiled shot', () => {
       }
       s.systems[0].birth[0].spread = 90
       s.systems[0].birth[0].inherit = 50
-      s.systems[0].whole.contact[0].keeps = { value: 40, vary: 10 }
+      s.systems[0].whole.contact[0].restitution = { value: 40, vary: 10 }
     })
     expect(plan.systems[0].life(1)).toEqual([2, 0.5])
     expect(plan.systems[0].births[0].params(0)).toMatchObject({ spreadTurns: 0.25, inherit: 0.5 })

@@ -37,7 +37,7 @@ function pathOf(object: ObjectDoc | null, step: number, where: Where): (t: numbe
 
 /**
  * When the births of a moving source all lie before it moves or behind it: what to say of it. Asked of keys alone, of the source and of all
- * that it goes along with; modulators move all the time.
+ * that it is parented to; modulators move all the time.
  */
 function missedMove(shot: Shot, object: ObjectDoc, starts: number, ends: number): string | null {
   let [from, to] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]

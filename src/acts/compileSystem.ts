@@ -47,7 +47,7 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
     ...(isVaried(s.mass) || s.mass !== 1
       ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] }
       : {}),
-    ...(s.pace !== 100 ? { timeScale: (t: number) => sampleNumber(s.pace, t) / 100 } : {}),
+    ...(s.timeScale !== 100 ? { timeScale: (t: number) => sampleNumber(s.timeScale, t) / 100 } : {}),
     contacts: contacts.map((a) => contactPlan(c, s, a)),
     ...meetingOf(c, s, answers),
     endings: meetings.filter((a) => actOf(a.kind).sort === 'ending').map((a) => endingPlan(c, s, a, space)),

@@ -40,7 +40,7 @@ const among = (a: ActDoc): readonly string[] => a.among as string[]
 
 /** The other objects whose shapes the copies are picked among, each once. */
 export const amongOf = (acts: readonly ActDoc[]): string[] => [...new Set(unmuted(acts).flatMap(among))]
-/** All objects that arrangements of copies look at: an object's shape hangs on theirs. */
+/** All objects that arrangements of copies look at: an object's shape depends on theirs. */
 export const lookedAt = (acts: readonly ActDoc[]): string[] => [
   ...new Set(unmuted(acts).flatMap((a) => [...among(a), ...(typeof a.object === 'string' ? [a.object] : [])])),
 ]

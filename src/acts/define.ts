@@ -160,7 +160,7 @@ export interface RegionSite {
 export interface RegionDef<P extends Params = Params> extends ActDef<P> {
   /** The amount, 0 to 1, of one vertex; made once for each site. */
   amount(p: Reader<NoInfer<P>>, site: RegionSite, seed: number): (vertex: number) => number
-  /** Whether the amounts hang on where the object or another one stands, beside its shape and the act's own values. */
+  /** Whether the amounts depend on where the object or another one stands, beside its shape and the act's own values. */
   looksAround?(p: Reader<NoInfer<P>>): boolean
 }
 /** What an ending may ask of the shot. */

@@ -115,7 +115,7 @@ export const BODY_PARAMS: Params = {
     changes: 'simulation',
     help: 'Drag and wind move a heavy one less.',
   }),
-  keep: number({
+  restitution: number({
     label: 'Bounce',
     unit: '%',
     default: 40,
@@ -194,7 +194,7 @@ export const SYSTEM_PARAMS: Params = {
     default: [0, 0, 0],
     animated: true,
     changes: 'picture',
-    help: 'Moves the simulated whole; nothing is simulated anew.',
+    help: 'Moves the simulated whole; nothing is simulated again.',
   }),
   rotate: vector({
     label: 'Rotate',
@@ -229,7 +229,7 @@ export const SYSTEM_PARAMS: Params = {
     changes: 'simulation',
     help: 'Of each particle: drag and wind move heavy ones less.',
   }),
-  pace: number({
+  timeScale: number({
     label: 'Time',
     unit: '%',
     default: 100,

@@ -12,12 +12,12 @@ export interface Surroundings {
 export type Formula = { ok: true; names: string[]; run(s: Surroundings): number } | { ok: false; at: number; message: string }
 
 interface Fn {
-  least: number
-  most: number
+  minimum: number
+  maximum: number
   help: string
   run(...a: number[]): number
 }
-const fn = (least: number, most: number, help: string, run: Fn['run']): Fn => ({ least, most, help, run })
+const fn = (minimum: number, maximum: number, help: string, run: Fn['run']): Fn => ({ minimum, maximum, help, run })
 /** Every function of the language, with how it is called and what it gives. Angles are degrees. */
 export const FUNCTIONS: Readonly<Record<string, Fn>> = {
   abs: fn(1, 1, 'abs(x): x without its sign', (x) => Math.abs(x)),
@@ -130,10 +130,10 @@ export function readFormula(text: string, known: readonly string[]): Formula {
           while (tokens[i].kind === 'sign' && tokens[i].text === ',' && ++i)
         }
         take(')')
-        if (args.length < f.least || args.length > f.most)
+        if (args.length < f.minimum || args.length > f.maximum)
           throw new Bad(
             t.at,
-            `${t.text} takes ${f.least === f.most ? f.least : `${f.least} to ${f.most}`} values, not ${args.length}: ${f.help}`,
+            `${t.text} takes ${f.minimum === f.maximum ? f.minimum : `${f.minimum} to ${f.maximum}`} values, not ${args.length}: ${f.help}`,
           )
         return (s) => f.run(...args.map((a) => a(s)))
       }

@@ -48,7 +48,7 @@ describe('forces in a shot', () => {
             [-1, 0, 0],
             [1, 0, 0],
           ],
-          way: 'straight',
+          mode: 'straight',
           ends: 'open',
           pieces: 1,
         },
@@ -74,7 +74,7 @@ describe('forces in a shot', () => {
       }
     },
   )
-  it('a force goes along with an object that moves, and acts in the space of a system', async () => {
+  it('a force is parented to an object that moves, and acts in the space of a system', async () => {
     const moving = [
       {
         keys: [
@@ -140,10 +140,10 @@ describe('forces in a shot', () => {
     const all = mean(await flowing({}), 'vx')
     expect(all).toBeGreaterThan(0.7)
     expect(all).toBeLessThan(1.001)
-    expect(mean(await flowing({ mostX: 0.25 }), 'vx')).toBeCloseTo(0.25, 4)
+    expect(mean(await flowing({ maxX: 0.25 }), 'vx')).toBeCloseTo(0.25, 4)
     expect(mean(await flowing({ mostY: 0.25 }), 'vx')).toBeCloseTo(all, 4)
     expect(mean(await flowing({ place: [3, 0, 0] }), 'vx')).toBe(0)
-    // In a box that goes along with the post the wake lies behind it, and stays in the shot.
+    // In a box parented to the post the wake lies behind it, and stays in the shot.
     expect(mean(await flowing({ object: 'post', place: [-0.5, 0, 0] }), 'vx')).toBeCloseTo(all, 1)
     expect(
       compile(
@@ -218,7 +218,7 @@ describe('forces in a shot', () => {
     expect(from((s) => void ((s.forces[0].act.limits as ActDoc[])[0].to = 3))).toBe(first)
     expect(from((s) => void (s.forces[0].shares = [{ system: 'sparks', share: 10 }]))).toBe(first)
     expect(from((s) => void (s.systems[0].mass = 2))).toBe(first)
-    expect(from((s) => void (s.systems[0].pace = 50))).toBe(first)
+    expect(from((s) => void (s.systems[0].timeScale = 50))).toBe(first)
     expect(from((s) => void (s.forces[0].name = 'Breeze'))).toBeNull()
   })
   it('a wake drags along what the object has passed, less and less; beside it, before it and of one that stands nothing is felt', async () => {

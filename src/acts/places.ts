@@ -7,7 +7,7 @@ export interface ValueProblem {
   message: string
 }
 
-/** Parents hang on the object itself, as modulations hang on values: a changed shot ties them anew. */
+/** Parents are kept by the object itself, as modulations are by values: a changed shot ties them again. */
 const parents = new WeakMap<ObjectDoc, ObjectDoc>()
 
 /** Ties every object to its parent. A missing parent, or a circle of parents, is named, and the object stands by itself. */

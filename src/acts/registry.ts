@@ -23,9 +23,9 @@ import { drag } from './forces/drag'
 import { flock } from './forces/flock'
 import { gravity } from './forces/gravity'
 import { orbit } from './forces/orbit'
-import { pace } from './forces/pace'
 import { followPath } from './forces/path'
 import { shock } from './forces/shock'
+import { speedLimit } from './forces/speedLimit'
 import { spin } from './forces/spin'
 import { stay } from './forces/stay'
 import { swarm } from './forces/swarm'
@@ -91,7 +91,7 @@ const ALL: readonly Act[] = [
   flock,
   shock,
   followPath,
-  pace,
+  speedLimit,
   spin,
   limitAge,
   limitPlace,

@@ -166,7 +166,7 @@ function copiedOf(object: ObjectDoc, copies: readonly ActDoc[], base: Base, refi
   const { mesh, rest } = all
   const moving = pieces.some((_, i) => (i === 0 ? single : others[i - 1]?.shaped)?.at)
   if (!moving && !actsMove(copies) && !looked.length) return { mesh, rest, at: null }
-  // The places come from the pieces of now, not from those of the mesh that was kept: their values may have been tied anew.
+  // The places come from the pieces of now, not from those of the mesh that was kept: their values may have been tied again.
   const own = copyPlaces(pieces, at)
   const still = standing(0)
   return {

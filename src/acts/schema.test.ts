@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { defaultsOf, newId, problemText } from '../shot'
+import { defaultsOf, newId, problemText, SHOT_VERSION } from '../shot'
 import { ACTS, checkShot, jsonSchema, readerOf, registryOf } from '.'
 import { change, demoDocument, demoShot } from './testing/shots'
 
@@ -25,7 +25,7 @@ describe('the shot document', () => {
     ['rate.den', 0, 'rate.den: must be at least 1'],
     ['range.last', -1, 'range.last: must be at least 0'],
     ['camera', 'nobody', 'camera: no camera has the id nobody'],
-    ['version', 99, 'version: 99 is newer than this Fox Ember, which reads up to 5; update it to open this shot'],
+    ['version', 99, `version: 99 is newer than this Fox Ember, which reads up to ${SHOT_VERSION}; update it to open this shot`],
     ['objects.0.shape.asset', 'zz', 'objects[0].shape.asset: must be a SHA-256 in lower-case hex'],
     ['objects.1.id', 'anvil', 'objects[1].id: anvil is the id of something else already'],
     ['objects.0.place.1', { keys: [] }, 'objects[0].place[1].keys: needs at least one key'],

@@ -21,7 +21,7 @@ import { readerOf } from './reader'
 /** What a shape is made from besides its numbers. */
 interface Numbers {
   build?: string
-  way?: string
+  mode?: string
   ends?: string
   points?: readonly Point[]
 }
@@ -31,7 +31,7 @@ interface Primitive {
   help: string
   params: Params
   /** From its checked numbers. */
-  make(s: Record<string, number> & Pick<Numbers, 'build' | 'way' | 'ends' | 'points'>): Mesh
+  make(s: Record<string, number> & Pick<Numbers, 'build' | 'mode' | 'ends' | 'points'>): Mesh
 }
 const fixed = (label: string, d: number, help: string, min = 0.0001) =>
   number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
@@ -123,7 +123,7 @@ export const PRIMITIVES: readonly Primitive[] = [
         changes: 'simulation',
         help: 'What it goes through, in order.',
       },
-      way: choice({
+      mode: choice({
         label: 'Goes',
         default: 'smooth',
         options: [
@@ -155,7 +155,7 @@ export const PRIMITIVES: readonly Primitive[] = [
         help: 'Straight pieces of the curve from point to point.',
       }),
     },
-    make: (s) => lineThrough(alongPath(s.points ?? [], s.way === 'smooth', s.ends === 'closed', s.pieces)),
+    make: (s) => lineThrough(alongPath(s.points ?? [], s.mode === 'smooth', s.ends === 'closed', s.pieces)),
   },
   {
     kind: 'disc',

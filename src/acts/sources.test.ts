@@ -78,7 +78,7 @@ describe('a steady rate', () => {
     expect(n).toBe(Math.floor(integral(rate as never, 2) + 1e-6))
     expect(s.rate(0, 2)).toBeCloseTo(1000, 9)
   })
-  it('a rate of 0 or a window of no length bears nothing', () => {
+  it('a rate of 0 or a window of no length emits nothing', () => {
     expect(source('steady', { rate: 0, end: null }).due(0, 1)).toEqual([])
     expect(source('steady', { rate: 100, start: 1, end: 1 }).due(0, 2)).toEqual([])
     expect(source('steady', { rate: 100, start: 2, end: 1 }).due(0, 5)).toEqual([])

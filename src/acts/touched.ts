@@ -112,7 +112,7 @@ const objectDifference = (before: Shot, after: Shot, id: string): number => {
   )
 }
 
-/** An object and all that it goes along with, in either state of the shot. */
+/** An object and all its parents, in either state of the shot. */
 function withParents(before: Shot, after: Shot, id: string): Set<string> {
   const out = new Set<string>()
   for (const shot of [before, after])
@@ -207,7 +207,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     // How they are drawn matters only where it asks for columns.
     if (!same(columnsOf(a), columnsOf(b))) t = Math.min(t, first)
     if (readsLook(a) || readsLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
-    for (const key of ['life', 'mass', 'pace'] as const) t = Math.min(t, Math.max(first, firstDifference(a[key], b[key])))
+    for (const key of ['life', 'mass', 'timeScale'] as const) t = Math.min(t, Math.max(first, firstDifference(a[key], b[key])))
     t = Math.min(
       t,
       Math.max(

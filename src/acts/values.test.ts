@@ -53,15 +53,15 @@ describe('modulators', () => {
       object(s, 'anvil').place[2] = { value: 0, modulators: [modulator('wander', { height: 2, offset: 0.75 })] }
     })
     const [a, b, c] = object(shot, 'anvil').place
-    let most = 0
+    let maximum = 0
     let step = 0
     for (let t = 0; t < 200; t += 0.01) {
-      most = Math.max(most, Math.abs(at(a, t)))
+      maximum = Math.max(maximum, Math.abs(at(a, t)))
       step = Math.max(step, Math.abs(at(a, t + 0.01) - at(a, t)))
       expect(at(c, t)).toBeCloseTo(at(a, t + 0.75), 9)
     }
-    expect(most).toBeGreaterThan(1.2)
-    expect(most).toBeLessThan(2.6)
+    expect(maximum).toBeGreaterThan(1.2)
+    expect(maximum).toBeLessThan(2.6)
     expect(step).toBeLessThan(0.12)
     expect(at(a, 3.3)).not.toBe(at(b, 3.3))
   })

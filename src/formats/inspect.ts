@@ -21,7 +21,7 @@ export interface AssetFacts {
 /** How a drawing is taken for its facts; an object says its own. */
 const TRIED = { size: 1, depth: 0.1, bevel: 0, rings: 1, detail: 6 }
 
-/** Reads any file that a shot can use, told apart by its content. */
+/** Reads any file that a shot can use, recognised by its content. */
 export async function inspectAsset(bytes: Uint8Array): Promise<Read<AssetFacts>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   const facts = (kind: AssetFacts['kind'], m: Mesh, notes: string[]): AssetFacts => ({

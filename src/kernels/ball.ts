@@ -69,11 +69,11 @@ export function castBall(
  * along a line, an `a` below this is only rounding, and the way does not come nearer.
  */
 // @ts-ignore: decorator
-@inline function timeOf(a: v128, b: v128, c: v128, least: v128): v128 {
+@inline function timeOf(a: v128, b: v128, c: v128, minimum: v128): v128 {
   const zero = f32x4.splat(0)
   const disc = f32x4.sub(f32x4.mul(b, b), f32x4.mul(a, c))
   const t = f32x4.div(f32x4.sub(f32x4.neg(b), f32x4.sqrt(f32x4.pmax(disc, zero))), f32x4.pmax(a, f32x4.splat(1e-30)))
-  const closing = v128.and(v128.and(f32x4.lt(b, zero), f32x4.ge(disc, zero)), f32x4.gt(a, least))
+  const closing = v128.and(v128.and(f32x4.lt(b, zero), f32x4.ge(disc, zero)), f32x4.gt(a, minimum))
   return v128.bitselect(c, v128.bitselect(t, f32x4.splat(1e30), closing), f32x4.lt(c, zero))
 }
 /** An edge from m away from the middle, along e: its cylinder between its ends. */

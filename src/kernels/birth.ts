@@ -302,9 +302,9 @@ export function birth(b: usize): void {
         const ap = load<f32>(amounts + vp / 3),
           aq = load<f32>(amounts + vq / 3),
           ar = load<f32>(amounts + <usize>load<u32>(i, 8) * 4)
-        const most = max(ap, max(aq, ar))
+        const maximum = max(ap, max(aq, ar))
         for (let n: u32 = 0; n < TRIES; n++) {
-          if (unit(hash3(pseed, 3, n * 3)) * most <= wp * ap + wq * aq + wr * ar) break
+          if (unit(hash3(pseed, 3, n * 3)) * maximum <= wp * ap + wq * aq + wr * ar) break
           const f = unit(hash3(pseed, 3, n * 3 + 1)),
             g = unit(hash3(pseed, 3, n * 3 + 2)),
             h: f32 = kind == BIRTH_KIND_EDGES ? f : Mathf.sqrt(f)

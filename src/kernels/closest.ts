@@ -40,12 +40,12 @@ export function closestPoint(nodes: usize, leaves: usize, x: f32, y: f32, z: f32
     v128.store(hit, dd, 32)
     // The nearest is looked at next: the others lie below it on the stack.
     let first = -1,
-      least = load<f32>(hit)
+      minimum = load<f32>(hit)
     for (let m = mask; m; m &= m - 1) {
       const i = ctz(m)
       const d = load<f32>(hit + ((<usize>i) << 2), 32)
-      if (d < least) {
-        least = d
+      if (d < minimum) {
+        minimum = d
         first = i
       }
     }
@@ -58,7 +58,7 @@ export function closestPoint(nodes: usize, leaves: usize, x: f32, y: f32, z: f32
     }
     if (first >= 0) {
       store<u32>(top, load<u32>(node + ((<usize>first) << 2), 96))
-      store<f32>(top, least, 4)
+      store<f32>(top, minimum, 4)
       top += 8
     }
   }

@@ -123,7 +123,7 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
     zero = f32x4.splat(0)
   const bx = nx >> 1,
     by = ny >> 1,
-    least = f32x4.splat(0.5),
+    half = f32x4.splat(0.5),
     edge: f32 = 1.001
   const gx = f32x4.mul(f32x4.sub(x, v128.load32_splat(d + DISTANCE_LOW)), inverse),
     gy = f32x4.mul(f32x4.sub(y, v128.load32_splat(d + DISTANCE_LOW + 4)), inverse),
@@ -132,10 +132,13 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
     cy = f32x4.pmin(f32x4.pmax(gy, zero), f32x4.splat(<f32>ny - edge)),
     cz = f32x4.pmin(f32x4.pmax(gz, zero), f32x4.splat(<f32>nz - edge))
   const at = i32x4.add(
-    i32x4.trunc_sat_f32x4_s(f32x4.mul(cx, least)),
+    i32x4.trunc_sat_f32x4_s(f32x4.mul(cx, half)),
     i32x4.mul(
       i32x4.splat(bx),
-      i32x4.add(i32x4.trunc_sat_f32x4_s(f32x4.mul(cy, least)), i32x4.mul(i32x4.splat(by), i32x4.trunc_sat_f32x4_s(f32x4.mul(cz, least)))),
+      i32x4.add(
+        i32x4.trunc_sat_f32x4_s(f32x4.mul(cy, half)),
+        i32x4.mul(i32x4.splat(by), i32x4.trunc_sat_f32x4_s(f32x4.mul(cz, half))),
+      ),
     ),
   )
   const data = <usize>load<u32>(d + DISTANCE_BLOCKS)
@@ -156,7 +159,7 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
   const out = f32x4.pmax(f32x4.abs(f32x4.sub(gx, cx)), f32x4.pmax(f32x4.abs(f32x4.sub(gy, cy)), f32x4.abs(f32x4.sub(gz, cz))))
   const cell = f32x4.splat(load<f32>(d + DISTANCE_CELL))
   return f32x4.add(
-    f32x4.mul(f32x4.convert_i32x4_s(bytes), f32x4.mul(cell, least)),
+    f32x4.mul(f32x4.convert_i32x4_s(bytes), f32x4.mul(cell, half)),
     f32x4.mul(f32x4.pmax(zero, f32x4.sub(out, f32x4.splat(0.01))), cell),
   )
 }
@@ -224,10 +227,10 @@ export function castGrid(d: usize, ox: f32, oy: f32, oz: f32, gx: f32, gy: f32, 
     if (here < r) t *= (last - r) / max(last - here, <f32>1e-12)
     else t += (high - t) * ((here - r) / max(here - far, <f32>1e-12))
   } else {
-    const least = (cell * <f32>0.05) / max(length, <f32>1e-20)
+    const minimum = (cell * <f32>0.05) / max(length, <f32>1e-20)
     let found = false
     for (let k = 0; k < 256; k++) {
-      const step = max((last - r) / max(length, <f32>1e-20), least)
+      const step = max((last - r) / max(length, <f32>1e-20), minimum)
       const next = t + step
       const at = min(next, <f32>1)
       const here = distanceAt(d, ox + gx * at, oy + gy * at, oz + gz * at)

@@ -262,8 +262,8 @@ export function speedClamp(columns: usize, op: usize, begin: i32, n: i32, shares
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const least = word(op + SPEED_CLAMP_MIN),
-    most = word(op + SPEED_CLAMP_MAX)
+  const minimum = word(op + SPEED_CLAMP_MIN),
+    maximum = word(op + SPEED_CLAMP_MAX)
   const one = f32x4.splat(1)
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const u = v128.load(vx + o),
@@ -271,7 +271,7 @@ export function speedClamp(columns: usize, op: usize, begin: i32, n: i32, shares
       w = v128.load(vz + o)
     const s = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)), f32x4.mul(w, w)))
     const moving = f32x4.gt(s, f32x4.splat(1e-6))
-    const wanted = f32x4.pmin(most, f32x4.pmax(least, s))
+    const wanted = f32x4.pmin(maximum, f32x4.pmax(minimum, s))
     const factor = v128.bitselect(f32x4.div(wanted, s), one, moving)
     const k = f32x4.add(one, f32x4.mul(v128.load(shares + o), f32x4.sub(factor, one)))
     v128.store(vx + o, f32x4.mul(u, k))

@@ -220,10 +220,10 @@ export function inRanges(list: usize, pairs: i32): i32 {
  * Where there are far too many to look at, only those near this one in the order are: at most `most`. Who looks at another is looked at by
  * it. `s`: its place in the order, or −1 for one that is none of them, for whom the first are taken.
  */
-export function crowded(list: usize, pairs: i32, s: i32, most: i32): void {
-  const from = s < 0 ? 0 : s - (most >> 1),
-    to = s < 0 ? 0x7fffffff : s + (most >> 1) + 1
-  let left = most
+export function crowded(list: usize, pairs: i32, s: i32, maximum: i32): void {
+  const from = s < 0 ? 0 : s - (maximum >> 1),
+    to = s < 0 ? 0x7fffffff : s + (maximum >> 1) + 1
+  let left = maximum
   for (let k: usize = 0; k < <usize>pairs; k++) {
     const b = max(from, load<i32>(list + (k << 3))),
       e = min(to, load<i32>(list + (k << 3), 4))

@@ -263,7 +263,7 @@ function minSize(columns: usize, op: usize, begin: i32, n: i32): void {
   const life = <usize>load<u32>(columns + (LIFE << 2)) + base,
     age = <usize>load<u32>(columns + (AGE << 2)) + base,
     seeds = <usize>load<u32>(columns + (SEED << 2)) + base
-  const least = load<f32>(op + MIN_SIZE_MIN),
+  const minimum = load<f32>(op + MIN_SIZE_MIN),
     size = load<f32>(op + MIN_SIZE_SIZE),
     vary = load<f32>(op + MIN_SIZE_VARY)
   const last = load<i32>(op + MIN_SIZE_SAMPLES) - 1,
@@ -279,7 +279,7 @@ function minSize(columns: usize, op: usize, begin: i32, n: i32): void {
     const f = x - <f32>i
     const factor = load<f32>(at) + f * (load<f32>(at, 4) - load<f32>(at))
     const own = max(<f32>0, vary == 0 ? size : size + vary * signed(hash3(seed, load<u32>(seeds + o), 20)))
-    if (own * factor < least) store<f32>(life + o, <f32>0)
+    if (own * factor < minimum) store<f32>(life + o, <f32>0)
   }
 }
 

@@ -51,7 +51,7 @@ export function room(
   hit: usize,
   stack: usize,
 ): f32 {
-  let least: f32 = 1
+  let minimum: f32 = 1
   for (let c = 0; c < count; c++) {
     const k = colliders + <usize>c * COLLIDER_BYTES
     if (load<u32>(k + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(k, pseed)) continue
@@ -59,13 +59,13 @@ export function room(
     const ay = row(m, 1, x, y, z),
       by = row(m, 1, x + dx, y + dy, z + dz)
     if (load<u32>(k) == 1) {
-      if (ay >= 0 && by < 0) least = min(least, ay / (ay - by))
+      if (ay >= 0 && by < 0) minimum = min(minimum, ay / (ay - by))
       continue
     }
     const ax = row(m, 0, x, y, z),
       az = row(m, 2, x, y, z)
     const flags = load<u32>(k + COLLIDER_FLAGS)
-    store<f32>(hit, least)
+    store<f32>(hit, minimum)
     if (
       castMesh(
         <usize>load<u32>(k + COLLIDER_NODES),
@@ -81,9 +81,9 @@ export function room(
         hit,
       )
     )
-      least = load<f32>(hit)
+      minimum = load<f32>(hit)
   }
-  return least < 1 ? max(<f32>0, least - <f32>KEEP / Mathf.sqrt(dx * dx + dy * dy + dz * dz + 1e-20)) : 1
+  return minimum < 1 ? max(<f32>0, minimum - <f32>KEEP / Mathf.sqrt(dx * dx + dy * dy + dz * dz + 1e-20)) : 1
 }
 
 /**

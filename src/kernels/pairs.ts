@@ -264,9 +264,9 @@ function overlaps(q: usize, g: usize, s: i32): void {
 }
 /** Friction takes away what two slid along each other, up to its share of their overlap (Coulomb): how much of it. */
 // @ts-ignore: decorator
-@inline function stopped(tx: f32, ty: f32, tz: f32, most: f32): f32 {
+@inline function stopped(tx: f32, ty: f32, tz: f32, maximum: f32): f32 {
   const slid = Mathf.sqrt(tx * tx + ty * ty + tz * tz)
-  return slid > 1e-12 ? min(<f32>1, most / slid) : 0
+  return slid > 1e-12 ? min(<f32>1, maximum / slid) : 0
 }
 /**
  * A round of corrections. Moving (not `settle`), pairs come no nearer than they were as the substep began, or than they may; all of it
@@ -332,13 +332,13 @@ function push(q: usize, g: usize, s: i32, settle: bool): void {
       az /= d
       const rj = load<f32>(sr + o),
         mj = rj * rj * rj
-      const most = max(n, load<f32>(sn + o))
+      const maximum = max(n, load<f32>(sn + o))
       let part = mj / (m + mj)
       // What rests on another goes out of its way more than that does: weight is held up by a few rounds, not one for each layer (mass
       // scaling, Macklin et al.).
       const was = (load<f32>(su + o) - u) * ax + (load<f32>(sv + o) - v) * ay + (load<f32>(sw + o) - w) * az
       if (settle || was <= quiet) part += LIFT * 2 * part * (1 - part) * (ax * upX + ay * upY + az * upZ)
-      const share = (part / most) * (most > 1 ? HURRY : <f32>1)
+      const share = (part / maximum) * (maximum > 1 ? HURRY : <f32>1)
       let fx = ax * over,
         fy = ay * over,
         fz = az * over
@@ -438,9 +438,9 @@ function hold(q: usize, g: usize, s: i32, settle: bool): void {
     }
   }
   const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz),
-    most: f32 = settle ? 0.1 * r : MOST * r
+    maximum: f32 = settle ? 0.1 * r : MOST * r
   let k: f32 = n > 1 ? HURRY / n : 1
-  if (length * k > most) k = most / length
+  if (length * k > maximum) k = maximum / length
   store<f32>(at(g, PAIR_COLUMN_DX, s), dx * k)
   store<f32>(at(g, PAIR_COLUMN_DX + 1, s), dy * k)
   store<f32>(at(g, PAIR_COLUMN_DX + 2, s), dz * k)

@@ -304,7 +304,7 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
   const speed = load<f32>(op + CHASE_SPEED),
     slow = load<f32>(op + CHASE_SLOW),
     response = load<f32>(op + CHASE_RESPONSE),
-    most = load<f32>(op + CHASE_MAX_ACCELERATION),
+    maximum = load<f32>(op + CHASE_MAX_ACCELERATION),
     reach = load<f32>(op + CHASE_REACH),
     per = load<f32>(op + CHASE_PER_SECOND)
   const px = col(columns, PX, begin),
@@ -360,7 +360,7 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
       dz = load<f32>(out, 8) - z
     const d = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
     if (d > reach) continue
-    const wanted = min(speed, min(d / slow, Mathf.sqrt(most * d))) / max(d, <f32>1e-9)
+    const wanted = min(speed, min(d / slow, Mathf.sqrt(maximum * d))) / max(d, <f32>1e-9)
     const w = load<f32>(dts + o) * share
     const k = w / (response + max(w, <f32>1e-12))
     const u = load<f32>(vx + o),
@@ -370,7 +370,7 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
       ey = (load<f32>(out, T_V + 4) + dy * wanted - v) * k,
       ez = (load<f32>(out, T_V + 8) + dz * wanted - q) * k
     const change = Mathf.sqrt(ex * ex + ey * ey + ez * ez),
-      room = most * w
+      room = maximum * w
     if (change > room) {
       const f = room / change
       ex *= f

@@ -135,8 +135,8 @@ export function carry(columns: usize, op: usize, begin: i32, n: i32, shares: usi
   const d = <usize>load<u32>(op + CARRY_VOLUME)
   const pushes = load<u32>(op + CARRY_PUSHES) == 1,
     response = load<f32>(op + CARRY_RESPONSE)
-  const most = v128.bitselect(v128.load(op + CARRY_MAX), f32x4.splat(0), i32x4(-1, -1, -1, 0)),
-    least = f32x4.neg(most)
+  const maximum = v128.bitselect(v128.load(op + CARRY_MAX), f32x4.splat(0), i32x4(-1, -1, -1, 0)),
+    minimum = f32x4.neg(maximum)
   const hx = load<f32>(op + CARRY_HALF),
     hy = load<f32>(op + CARRY_HALF + 4),
     hz = load<f32>(op + CARRY_HALF + 8),
@@ -181,7 +181,7 @@ export function carry(columns: usize, op: usize, begin: i32, n: i32, shares: usi
       q = p + slab
     const a = mix(mix(v128.load(p), v128.load(p, 16), fx), mix(v128.load(p + row), v128.load(p + row, 16), fx), fy)
     const b = mix(mix(v128.load(q), v128.load(q, 16), fx), mix(v128.load(q + row), v128.load(q + row, 16), fx), fy)
-    const own3 = f32x4.max(f32x4.min(mix(a, b, fz), most), least)
+    const own3 = f32x4.max(f32x4.min(mix(a, b, fz), maximum), minimum)
     const flow = f32x4.add(
       f32x4.add(f32x4.mul(ax, f32x4.splat(f32x4.extract_lane(own3, 0))), f32x4.mul(ay, f32x4.splat(f32x4.extract_lane(own3, 1)))),
       f32x4.mul(az, f32x4.splat(f32x4.extract_lane(own3, 2))),

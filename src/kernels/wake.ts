@@ -31,7 +31,7 @@ const LIMITS: i32 = 0,
       y = v128.load(py + o),
       z = v128.load(pz + o)
     let sum = zero,
-      most = zero,
+      maximum = zero,
       su = zero,
       sv = zero,
       sw = zero
@@ -43,17 +43,17 @@ const LIMITS: i32 = 0,
       const d = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)))
       const w = f32x4.mul(profile(kind, f32x4.sub(one, f32x4.mul(d, near))), v128.load32_splat(p + 24))
       sum = f32x4.add(sum, w)
-      most = f32x4.pmax(most, w)
+      maximum = f32x4.pmax(maximum, w)
       su = f32x4.add(su, f32x4.mul(w, v128.load32_splat(p + 12)))
       sv = f32x4.add(sv, f32x4.mul(w, v128.load32_splat(p + 16)))
       sw = f32x4.add(sw, f32x4.mul(w, v128.load32_splat(p + 20)))
     }
     if (way == LIMITS) {
-      v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), most))
+      v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), maximum))
       continue
     }
     const inverse = f32x4.div(one, f32x4.pmax(sum, tiny))
-    const dt = f32x4.mul(f32x4.mul(v128.load(dts + o), v128.load(amounts + o)), most)
+    const dt = f32x4.mul(f32x4.mul(v128.load(dts + o), v128.load(amounts + o)), maximum)
     const base = way == FLOWS ? zero : one
     const k = way == FLOWS ? dt : f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
     const u = v128.load(vx + o),

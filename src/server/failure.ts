@@ -1,6 +1,6 @@
 import type { Problem } from '../shot'
 
-/** An expected failure of a request: a status and what the person is told. */
+/** An expected failure of a request: a status and the message for the person. */
 export class Failure extends Error {
   constructor(
     readonly status: number,

@@ -138,7 +138,7 @@ export async function jobFile(db: Db, data: string, id: string, name: string): P
 export const LEASE_MS = 12000
 /** Moves the oldest waiting or abandoned job to this worker, or returns null. One statement: two workers never get the same. */
 export async function claimJob(db: Db, worker: string, now: number): Promise<JobRow | null> {
-  // A worker died before it could stop as it was told: the job is stopped now.
+  // A worker died before it could stop as it was asked: the job is stopped now.
   await db.Job.update({ state: 'stopped' }, { where: { state: 'stopping', lease: { [Op.lt]: now } } })
   const [count] = await db.Job.update({ state: 'running', worker, lease: now + LEASE_MS, startedAt: now }, {
     where: { [Op.or]: [{ state: 'queued' }, { state: 'running', lease: { [Op.lt]: now } }] },

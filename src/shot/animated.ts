@@ -126,8 +126,8 @@ const mixNumbers: Mix<number> = (k, next, f) => {
 export type Modulation = (t: number, keyed: number) => number
 const modulations = new WeakMap<object, Modulation>()
 /**
- * Ties a modulated value to its function. It hangs on the value itself, so that everything that samples it needs nothing else; a
- * changed shot ties its values anew. A value that nobody has tied is what its keys say.
+ * Ties a modulated value to its function. It is kept by the value itself, so that everything that samples it needs nothing else; a
+ * changed shot ties its values again. A value that nobody has tied is what its keys say.
  */
 export function tie(a: object, f: Modulation | null): void {
   if (f) modulations.set(a, f)

@@ -5,7 +5,7 @@ import type { Curve, Ramp } from './ramp'
  * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
  * CONTRIBUTING.md has the rule.
  */
-export const SHOT_VERSION = 5
+export const SHOT_VERSION = 6
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -96,7 +96,7 @@ export type Shape =
   | PrimitiveShape
 export interface ObjectDoc extends ElementBase {
   shape: Shape
-  /** The object whose place, rotation and scale it goes along with. */
+  /** The object that it is parented to: it takes over its place, rotation and scale. */
   parent: string | null
   place: AnimatedVec3
   rotate: AnimatedVec3
@@ -129,7 +129,7 @@ export interface BodyDoc {
   inherit: number
   radius: number | null
   mass: number
-  keep: number
+  restitution: number
   friction: number
   rolling: number
 }
@@ -151,7 +151,7 @@ export interface SystemDoc extends ElementBase {
   /** Kilograms. */
   mass: Varied
   /** Per cent of the shot's time that goes by in it. */
-  pace: Animated<number>
+  timeScale: Animated<number>
   /** Most particles alive at once. */
   limit: number
   birth: ActDoc[]

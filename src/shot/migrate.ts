@@ -1,4 +1,5 @@
 import { SHOT_VERSION } from './document'
+import { toStandardTerms } from './renamed'
 
 type Json = Record<string, unknown>
 /** Step n turns a document of version n into one of version n + 1. Append only. */
@@ -11,10 +12,6 @@ const STEPS: Record<number, (doc: Json) => Json> = {
     objects: Array.isArray(doc.objects) ? doc.objects.map((o) => (o && typeof o === 'object' ? { parent: null, ...o } : o)) : doc.objects,
   }),
   // Reshape steps and regions of objects, folders, a warm start: all empty.
-  // Thrown objects, velocity volumes, spin, flakes, limits by an object's shape: the schema gives what is not there.
-  4: (doc) => doc,
-  // Limits and shares of forces, mass and time of systems: the schema gives what is not there.
-  3: (doc) => doc,
   2: (doc) => ({
     ...doc,
     warm: 0,
@@ -30,6 +27,11 @@ const STEPS: Record<number, (doc: Json) => Json> = {
       ? doc.objects.map((o) => (o && typeof o === 'object' ? { reshape: [], copies: [], regions: [], shown: 'full', ...o } : o))
       : doc.objects,
   }),
+  // Limits and shares of forces, mass and time of systems: the schema gives what is not there.
+  3: (doc) => doc,
+  // Thrown objects, velocity volumes, spin, flakes, limits by an object's shape: the schema gives what is not there.
+  4: (doc) => doc,
+  5: toStandardTerms,
 }
 
 export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }

@@ -30,7 +30,7 @@ export interface NumberParam extends Common {
   integrated?: boolean
   /** A moment of the shot: stored in seconds, shown in frames. */
   moment?: boolean
-  /** The unit, where it hangs on the choice of a neighbouring parameter. */
+  /** The unit, where it depends on the choice of a neighbouring parameter. */
   unitBy?: { param: string; units: Readonly<Record<string, Unit>> }
   /** May be null; this says what null means. */
   empty?: string

@@ -18,7 +18,7 @@ export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
   geometries.set(mesh, g)
   return g
 }
-/** One that changes shape has a geometry of its own, whose places are written anew. */
+/** One that changes shape has a geometry of its own, whose vertices are written again. */
 function changingGeometry(mesh: Mesh): THREE.BufferGeometry {
   const g = new THREE.BufferGeometry()
   const attribute = (data: Float32Array) => new THREE.BufferAttribute(data.slice(), 3).setUsage(THREE.DynamicDrawUsage)

@@ -29,7 +29,7 @@ ${COLUMN_CONSTANTS}
 const float MIN_RADIUS = 0.62;
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
-// A flake lies as its quaternion has it: its own Y stands on it. Its light hangs on how it faces the first light, from either side; where
+// A flake lies as its quaternion has it: its own Y stands on it. Its light depends on how it faces the first light, from either side; where
 // it mirrors that light it flashes.
 void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
   vec4 q = vec4(numberAt(QX, me), numberAt(QY, me), numberAt(QZ, me), numberAt(QW, me));

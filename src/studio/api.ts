@@ -1,6 +1,6 @@
 import type { Shot } from '../shot'
 
-/** What the server refused, in its own words. */
+/** What the server refused, and its message. */
 export class ApiError extends Error {
   constructor(
     readonly status: number,

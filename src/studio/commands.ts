@@ -121,7 +121,7 @@ export function setParent(id: string, parent: string | null): void {
   if (!object || object.parent === parent) return
   for (let p: typeof to = to; p; p = shot.objects.find((o) => o.id === p?.parent)) {
     if (p.id !== id) continue
-    toast(`${object.name} cannot go along with ${to?.name}: that already goes along with it.`, true)
+    toast(`${object.name} cannot be parented to ${to?.name}: that is already parented to it.`, true)
     return
   }
   const t = timeOf(shot, studio().playhead)
@@ -136,7 +136,7 @@ export function setParent(id: string, parent: string | null): void {
     if (kept) Object.assign(o, local)
   })
   toast(
-    `${object.name} ${to ? `goes along with ${to.name}` : 'stands by itself'}${kept ? '' : '; it has keys or modulators, so its place may have jumped'}`,
+    `${object.name} ${to ? `is parented to ${to.name}` : 'stands by itself'}${kept ? '' : '; it has keys or modulators, so its place may have jumped'}`,
   )
 }
 /** Puts an element into a folder, a new one, or none. */

@@ -97,7 +97,7 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
       life: { value: 1.2, vary: 0.4 },
       endless: false,
       mass: 1,
-      pace: 100,
+      timeScale: 100,
       space: null,
       place: [0, 0, 0],
       rotate: [0, 0, 0],

@@ -73,7 +73,7 @@ describe('elements over the clipboard', () => {
     expect(s.whole.look.find((a) => a.kind === 'overLife')?.look).toBe(r.shot.shared.looks[0].id)
     expect(checkShot(r.shot).ok).toBe(true)
   })
-  it('an object takes its file and all that goes along with it; references between them lead to the copies', () => {
+  it('an object takes its file and all its children; references between them lead to the copies', () => {
     const from = demoShot()
     from.objects.push({
       ...from.objects[1],

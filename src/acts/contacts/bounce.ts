@@ -9,8 +9,8 @@ export const bounce = defineContact({
   help: 'Particles bounce off colliders and rub along them.',
   params: {
     ...withParams('Off'),
-    keeps: number({
-      label: 'Keeps',
+    restitution: number({
+      label: 'Restitution',
       unit: '%',
       default: 40,
       min: 0,
@@ -32,11 +32,11 @@ export const bounce = defineContact({
     }),
     ...passParams,
   },
-  sentence: () => say`Bounces off ${'with'}, keeps ${'keeps'} of the speed, friction ${'friction'}.`,
+  sentence: () => say`Bounces off ${'with'}, keeps ${'restitution'} of the speed, friction ${'friction'}.`,
   contact: (p, t) => ({
     mode: 'bounce',
-    restitution: p.number('keeps', t) / 100,
-    restitutionVary: p.vary('keeps') / 100,
+    restitution: p.number('restitution', t) / 100,
+    restitutionVary: p.vary('restitution') / 100,
     friction: p.number('friction', t),
     frictionVary: p.vary('friction'),
     letGo: 0,

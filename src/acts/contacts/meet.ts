@@ -19,8 +19,8 @@ export const meet = defineContact({
       varied: true,
       help: 'Of each particle, also against colliders. Heavier are the larger ones, by their volume.',
     }),
-    keeps: number({
-      label: 'Keeps',
+    restitution: number({
+      label: 'Restitution',
       unit: '%',
       default: 20,
       min: 0,
@@ -49,11 +49,11 @@ export const meet = defineContact({
       help: 'How often in a substep they are pushed apart: more keep high piles from sinking in, and take longer.',
     }),
   },
-  sentence: () => say`Meets its own at ${'radius'}, keeps ${'keeps'} of the speed, friction ${'friction'}.`,
+  sentence: () => say`Meets its own at ${'radius'}, keeps ${'restitution'} of the speed, friction ${'friction'}.`,
   meet: (p, t) => ({
     radius: p.number('radius', t),
     radiusVary: p.vary('radius'),
-    restitution: p.number('keeps', t) / 100,
+    restitution: p.number('restitution', t) / 100,
     friction: p.number('friction', t),
     rounds: p.number('rounds', t),
   }),

@@ -4,7 +4,7 @@ import { defineContact, say } from '../define'
 import { passesOf, passParams, withParams } from './common'
 
 /**
- * What meets the surface goes along with the place where it met it, however that moves and bends, until something pulls harder than the
+ * What meets the surface keeps to the place where it met it, however that moves and bends, until something pulls harder than the
  * strength.
  */
 export const stick = defineContact({

@@ -79,7 +79,7 @@ export const varyParams = {
     help: 'Which copy has which of the shapes.',
   }),
 } satisfies Params
-const either = (seed: number, copy: number, channel: number): number => unit(hash3(seed, copy, channel)) * 2 - 1
+const signedUnit = (seed: number, copy: number, channel: number): number => unit(hash3(seed, copy, channel)) * 2 - 1
 
 /** Place and rotation (degrees) of one copy, with its own differences. */
 export function copyMatrix(
@@ -94,10 +94,10 @@ export function copyMatrix(
   const part = within(place)
   const [moved, turned] = [p.vector('moved', t), p.vector('turned', t)].map((v) => v.map((x) => x * part))
   const larger = (p.number('larger', t) / 100) * part
-  const k = 1 + larger * either(seed, copy, 7)
+  const k = 1 + larger * signedUnit(seed, copy, 7)
   return compose(
-    [0, 1, 2].map((a) => place[a] + moved[a] * either(seed, copy, 1 + a)) as never,
-    [0, 1, 2].map((a) => rotate[a] + turned[a] * either(seed, copy, 4 + a)) as never,
+    [0, 1, 2].map((a) => place[a] + moved[a] * signedUnit(seed, copy, 1 + a)) as never,
+    [0, 1, 2].map((a) => rotate[a] + turned[a] * signedUnit(seed, copy, 4 + a)) as never,
     [k, k, k],
   )
 }

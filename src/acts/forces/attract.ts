@@ -13,8 +13,8 @@ export const attract = defineForce({
   title: 'Attract or repel',
   help: 'Pulls particles towards a point, or pushes them away from it.',
   params: {
-    way: choice({
-      label: 'Way',
+    mode: choice({
+      label: 'Mode',
       default: 'towards',
       options: [
         { value: 'towards', label: 'attracts' },
@@ -60,10 +60,10 @@ export const attract = defineForce({
     { kind: 'reach', param: 'reach', at: 'place' },
   ],
   sentence: (p) =>
-    say`${word(p.choice('way') === 'away' ? 'Repels' : 'Attracts', 'way')} at up to ${'strength'} from its place, reach ${'reach'}, falls ${'falloff'}.`,
+    say`${word(p.choice('mode') === 'away' ? 'Repels' : 'Attracts', 'mode')} at up to ${'strength'} from its place, reach ${'reach'}, falls ${'falloff'}.`,
   encode(w, p, at, seed, share, site) {
     const t = at.t0
-    const away = p.choice('way', t) === 'away'
+    const away = p.choice('mode', t) === 'away'
     encodePoint(
       w,
       {

@@ -26,7 +26,7 @@ export const attractLine = defineForce({
     from: vector({ label: 'From', unit: 'm', default: [-0.5, 0.5, 0], animated: true, help: 'One end of the line.' }),
     to: vector({ label: 'To', unit: 'm', default: [0.5, 0.5, 0], animated: true, help: 'The other end.' }),
     object: ref({
-      label: 'Along with',
+      label: 'Parent',
       to: 'object',
       default: null,
       empty: 'the shot',

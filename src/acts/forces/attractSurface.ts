@@ -17,8 +17,8 @@ export const attractSurface = defineForce({
       empty: 'none yet',
       help: 'Whose surface it is; it may move, change shape and be unseen.',
     }),
-    way: choice({
-      label: 'Way',
+    mode: choice({
+      label: 'Mode',
       default: 'towards',
       options: [
         { value: 'towards', label: 'attracts' },
@@ -33,7 +33,7 @@ export const attractSurface = defineForce({
     ...shareParams,
   },
   sentence: (p) =>
-    say`${word(p.choice('way') === 'away' ? 'Repels' : 'Attracts', 'way')} at up to ${'strength'} from the surface of ${'object'}, reach ${'reach'}, falls ${'falloff'}.`,
+    say`${word(p.choice('mode') === 'away' ? 'Repels' : 'Attracts', 'mode')} at up to ${'strength'} from the surface of ${'object'}, reach ${'reach'}, falls ${'falloff'}.`,
   needs: (p) => (p.text('object') === null ? 'has no object yet: choose one' : null),
   encode(w, p, at, seed, share, site) {
     const t = at.t0
@@ -43,7 +43,7 @@ export const attractSurface = defineForce({
         w,
         {
           object,
-          strength: p.number('strength', t) * (p.choice('way', t) === 'away' ? -1 : 1),
+          strength: p.number('strength', t) * (p.choice('mode', t) === 'away' ? -1 : 1),
           reach: reachOf(p, t),
           falloff: falloffOf(p, t),
           dt: at.dt,

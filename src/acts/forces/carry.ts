@@ -135,8 +135,8 @@ export const carry = defineForce({
       ],
       help: 'What its flow is made of.',
     }),
-    way: choice({
-      label: 'Way',
+    mode: choice({
+      label: 'Mode',
       default: 'carry',
       options: [
         { value: 'carry', label: 'carries', help: 'Leads particles to its velocity; at a response of 0 it sets it.' },
@@ -173,9 +173,9 @@ export const carry = defineForce({
       help: 'Along its longest side. Eddies smaller than two cells are lost.',
     }),
     ...flowParams,
-    mostX: axis('Across', 'across'),
-    mostY: axis('Up, down', 'up and down in'),
-    mostZ: axis('Along', 'along'),
+    maxX: axis('Across', 'across'),
+    maxY: axis('Up, down', 'up and down in'),
+    maxZ: axis('Along', 'along'),
     response: number({
       label: 'Response',
       unit: 's',
@@ -192,8 +192,8 @@ export const carry = defineForce({
   sentence: (p) => [
     ...say`A box of ${'size'} with ${word(MADE[p.choice('made') as 'noise'], 'made')}`,
     ...(p.choice('made') === 'wake'
-      ? say` of ${'mover'}, which ${word(p.choice('way') === 'push' ? 'pushes' : 'carries', 'way')} by ${'drags'} of its speed, halves in ${'decay'}.`
-      : say` up to ${'strength'} ${word(p.choice('way') === 'push' ? 'pushes' : 'carries', 'way')}, ${'eddy'} wide, on ${'cells'} cells.`),
+      ? say` of ${'mover'}, which ${word(p.choice('mode') === 'push' ? 'pushes' : 'carries', 'mode')} by ${'drags'} of its speed, halves in ${'decay'}.`
+      : say` up to ${'strength'} ${word(p.choice('mode') === 'push' ? 'pushes' : 'carries', 'mode')}, ${'eddy'} wide, on ${'cells'} cells.`),
   ],
   needs: (p) => (p.choice('made') === 'wake' && p.text('mover') === null ? 'has no object yet whose wake flows in it: choose one' : null),
   encode(w, p, at, seed, share, site) {
@@ -216,7 +216,7 @@ export const carry = defineForce({
       site.index(p.text('mover')) >= 0,
     )
     if (!flow.count) return
-    const most = (['mostX', 'mostY', 'mostZ'] as const).map((name) => p.optional(name, t) ?? Number.POSITIVE_INFINITY) as [
+    const maximum = (['maxX', 'maxY', 'maxZ'] as const).map((name) => p.optional(name, t) ?? Number.POSITIVE_INFINITY) as [
       number,
       number,
       number,
@@ -228,9 +228,9 @@ export const carry = defineForce({
         half,
         cell,
         soft: p.number('soft', t),
-        pushes: p.choice('way') === 'push',
+        pushes: p.choice('mode') === 'push',
         responseS: p.number('response', t),
-        max: most,
+        max: maximum,
         into,
         out,
       },

@@ -4,7 +4,7 @@ import { defineForce, say } from '../define'
 import { reachOf, reachParam } from './placed'
 import { shareParams } from './share'
 
-/** After a place on an object, or after particles of a system: it arrives, settles and goes along with its target. */
+/** After a place on an object, or after particles of a system: it arrives, settles and moves with its target. */
 export const chase = defineForce({
   kind: 'chase',
   title: 'Chase',
@@ -60,7 +60,7 @@ export const chase = defineForce({
       animated: true,
       help: 'How long they take to turn towards it.',
     }),
-    most: number({
+    maxAcceleration: number({
       label: 'At most',
       unit: 'm/s²',
       default: 60,
@@ -74,7 +74,7 @@ export const chase = defineForce({
     reach: { ...reachParam(1, 'Targets farther away are not seen.'), given: false },
     ...shareParams,
   },
-  sentence: () => say`Chases ${'pick'} of ${'target'} at ${'speed'}, slows from ${'arrive'}, turns at ${'most'} at most.`,
+  sentence: () => say`Chases ${'pick'} of ${'target'} at ${'speed'}, slows from ${'arrive'}, turns at ${'maxAcceleration'} at most.`,
   needs: (p) => (p.text('target') === null ? 'has no target yet: choose one' : null),
   encode(w, p, at, seed, share, site) {
     const t = at.t0
@@ -96,7 +96,7 @@ export const chase = defineForce({
           speed: p.number('speed', t),
           arrive: p.number('arrive', t),
           responseS: p.number('response', t),
-          maxAcceleration: p.optional('most', t) ?? 1e12,
+          maxAcceleration: p.optional('maxAcceleration', t) ?? 1e12,
           reach: reachOf(p, t),
           dt: at.dt,
         },

@@ -97,7 +97,7 @@ export const flock = defineForce({
       seed,
       share,
     )
-    const least = p.number('slowest', t)
-    encodeSpeedClamp(w, least, Math.max(least, p.optional('fastest', t) ?? 1e12), seed, share)
+    const minimum = p.number('slowest', t)
+    encodeSpeedClamp(w, minimum, Math.max(minimum, p.optional('fastest', t) ?? 1e12), seed, share)
   },
 })

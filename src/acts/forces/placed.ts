@@ -10,14 +10,14 @@ export const placeParams = {
     unit: 'm',
     default: [0, 0, 0],
     animated: true,
-    help: 'Where it stands: in the shot, or from the object that it goes along with.',
+    help: 'Where it stands: in the shot, or from the object that it is parented to.',
   }),
   object: ref({
-    label: 'Along with',
+    label: 'Parent',
     to: 'object',
     default: null,
     empty: 'the shot',
-    help: 'It goes along with this object, which may be unseen.',
+    help: 'It is parented to this object, which may be unseen.',
   }),
 } satisfies Params
 export const reachParam = (d: number, help = 'Nothing is felt farther away than this.') =>

@@ -13,8 +13,8 @@ export const spin = defineForce({
   help: 'Particles tumble, or head along their motion; flat ones flutter. Seen with the look Flake.',
   columns: TURN_COLUMNS,
   params: {
-    way: choice({
-      label: 'Way',
+    mode: choice({
+      label: 'Mode',
       default: 'tumble',
       options: [
         { value: 'tumble', label: 'tumble', help: 'They rotate by a spin of their own.' },
@@ -23,7 +23,7 @@ export const spin = defineForce({
       help: 'Whether they rotate freely, or head where they fly.',
     }),
     speed: number({
-      when: { param: 'way', is: ['tumble'] },
+      when: { param: 'mode', is: ['tumble'] },
       label: 'Speed',
       unit: '°/s',
       default: 240,
@@ -33,7 +33,7 @@ export const spin = defineForce({
       help: 'How fast they rotate from their birth on; ± differs from particle to particle.',
     }),
     about: choice({
-      when: { param: 'way', is: ['tumble'] },
+      when: { param: 'mode', is: ['tumble'] },
       label: 'About',
       default: 'own',
       options: [
@@ -51,7 +51,7 @@ export const spin = defineForce({
       help: 'With one axis: its direction.',
     }),
     halving: number({
-      when: { param: 'way', is: ['tumble'] },
+      when: { param: 'mode', is: ['tumble'] },
       label: 'Halves in',
       unit: 's',
       default: 2,
@@ -62,7 +62,7 @@ export const spin = defineForce({
       help: 'After this long half of the spin is left.',
     }),
     response: number({
-      when: { param: 'way', is: ['head'] },
+      when: { param: 'mode', is: ['head'] },
       label: 'Response',
       unit: 's',
       default: 0.05,
@@ -83,12 +83,12 @@ export const spin = defineForce({
     ...shareParams,
   },
   sentence: (p) =>
-    p.choice('way') === 'head'
-      ? say`They ${word('head along their motion', 'way')} within ${'response'}, flat drag ${'flat'}.`
-      : say`They ${word('tumble', 'way')} at ${'speed'} ${word(ABOUT[p.choice('about')], 'about')}, flat drag ${'flat'}.`,
+    p.choice('mode') === 'head'
+      ? say`They ${word('head along their motion', 'mode')} within ${'response'}, flat drag ${'flat'}.`
+      : say`They ${word('tumble', 'mode')} at ${'speed'} ${word(ABOUT[p.choice('about')], 'about')}, flat drag ${'flat'}.`,
   encode(w, p, at, seed, share) {
     const t = at.t0
-    const tumbles = p.choice('way', t) === 'tumble'
+    const tumbles = p.choice('mode', t) === 'tumble'
     const v = p.vector('axis', t)
     const length = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
     const axis = p.choice('about', t) === 'axis' ? ((length > 1e-12 ? v.map((x) => x / length) : [0, 1, 0]) as Vec3) : null

@@ -11,8 +11,8 @@ export const swarm = defineForce({
   help: 'Pulls particles towards those of a system that are near, or pushes them away.',
   params: {
     system: ref({ label: 'Of', to: 'system', default: null, empty: 'its own system', gone: 'mute', help: 'Whose particles attract.' }),
-    way: choice({
-      label: 'Way',
+    mode: choice({
+      label: 'Mode',
       default: 'towards',
       options: [
         { value: 'towards', label: 'attracts' },
@@ -52,7 +52,7 @@ export const swarm = defineForce({
     ...shareParams,
   },
   sentence: (p) =>
-    say`${word(p.choice('way') === 'away' ? 'Pushed away by' : 'Drawn to', 'way')} the particles of ${'system'} within ${'reach'}, up to ${'strength'} by ${'counts'}.`,
+    say`${word(p.choice('mode') === 'away' ? 'Pushed away by' : 'Drawn to', 'mode')} the particles of ${'system'} within ${'reach'}, up to ${'strength'} by ${'counts'}.`,
   encode(w, p, at, seed, share, site) {
     const t = at.t0
     const id = p.text('system')
@@ -63,7 +63,7 @@ export const swarm = defineForce({
       {
         system,
         reach: p.number('reach', t),
-        strength: p.number('strength', t) * (p.choice('way', t) === 'away' ? -1 : 1),
+        strength: p.number('strength', t) * (p.choice('mode', t) === 'away' ? -1 : 1),
         falloff: falloffOf(p, t),
         mean: p.choice('counts', t) === 'mean',
       },

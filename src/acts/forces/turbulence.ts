@@ -4,7 +4,7 @@ import { defineForce, say, word } from '../define'
 import type { Reads } from '../reader'
 import { shareParams } from './share'
 
-const pace = (p: Reads<{ renewal: NumberParam }>): string => {
+const renewal = (p: Reads<{ renewal: NumberParam }>): string => {
   const r = p.number('renewal')
   return r === 0 ? 'standing still' : r < 0.75 ? 'changing slowly' : r < 2.5 ? 'changing' : 'changing fast'
 }
@@ -19,7 +19,7 @@ export const turbulence = defineForce({
   help: 'Eddies in the air, coarse and fine.',
   params: {
     mode: choice({
-      label: 'Way',
+      label: 'Mode',
       default: 'push',
       options: [
         { value: 'push', label: 'pushes', help: 'Adds acceleration; particles may gather.' },
@@ -78,7 +78,7 @@ export const turbulence = defineForce({
     ...shareParams,
   },
   sentence: (p) =>
-    say`Turbulence ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} up to ${'strength'}, eddies of ${'eddy'}, ${word(pace(p), 'renewal')}.`,
+    say`Turbulence ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} up to ${'strength'}, eddies of ${'eddy'}, ${word(renewal(p), 'renewal')}.`,
   encode(w, p, at, seed, share) {
     encodeTurbulence(
       w,

@@ -14,7 +14,7 @@ export const vortex = defineForce({
   help: 'Whirls particles around an axis, pulls them in and lifts them.',
   params: {
     mode: choice({
-      label: 'Way',
+      label: 'Mode',
       default: 'push',
       options: [
         { value: 'push', label: 'pushes', help: 'Adds acceleration: particles get faster and fly out unless they are pulled in.' },

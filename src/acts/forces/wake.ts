@@ -6,7 +6,7 @@ import { shareParams } from './share'
 import { wakeOf } from './wakeOf'
 
 /**
- * The wake of a moving object: air that still goes as the object went there, and eddies in it, both dying away. Made anew from the
+ * The wake of a moving object: air that still goes as the object went there, and eddies in it, both dying away. Recomputed from the
  * object's own way at every moment, so it is exact at any frame and needs no grid; half of it is left after the decay.
  */
 export const wake = defineForce({

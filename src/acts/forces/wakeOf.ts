@@ -14,7 +14,7 @@ export interface Wake {
   fastest: number
 }
 /**
- * The wake at t of an object with a box in its own space, which `from` brings to where the wake is wanted: made anew from its own way, so
+ * The wake at t of an object with a box in its own space, which `from` brings to where the wake is wanted: recomputed from its own path, so
  * it is exact at any frame. `drags`: share of its velocity, 0 to 1; after `decay` seconds half is left; `thickness` m beyond it. Null while
  * it stood still.
  */

@@ -55,7 +55,7 @@ export const limitPlace = defineLimit({
     soft: softParam,
     falloff: { ...falloffParam, help: 'How it rises over the soft edge.' },
     bias: biasParam,
-    object: ref({ label: 'Along with', to: 'object', default: null, empty: 'the shot', help: 'It goes along with this object.' }),
+    object: ref({ label: 'Parent', to: 'object', default: null, empty: 'the shot', help: 'It is parented to this object.' }),
     side: sideParam,
   },
   sentence: (p) =>

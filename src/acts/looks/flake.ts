@@ -40,7 +40,7 @@ export const flake = defineLook({
       max: 100,
       soft: [0, 100],
       animated: true,
-      help: 'How much of its light hangs on how it faces the shot’s first light.',
+      help: 'How much of its light depends on how it faces the shot’s first light.',
     }),
     back: number({
       label: 'Back',

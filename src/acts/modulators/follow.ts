@@ -7,7 +7,7 @@ export const follow = defineModulator({
   title: 'Follow',
   help: 'Goes along with another value, place or distance.',
   params: {
-    of: value({ label: 'Follows', default: null, help: 'The value, place or distance that it goes along with.' }),
+    of: value({ label: 'Follows', default: null, help: 'The value, place or distance that it follows.' }),
     scale: number({ label: 'Scale', unit: '×', default: 1, soft: [-2, 2], help: 'Times the followed value.' }),
     offset: number({ label: 'Offset', unit: '', default: 0, soft: [-5, 5], help: 'Added, in the unit of this value.' }),
     delay: number({ label: 'Delay', unit: 's', default: 0, min: 0, soft: [0, 5], help: 'Comes so much later.' }),

@@ -33,7 +33,7 @@ export const spaceParam = choice({
     { value: 'own', label: 'its own' },
     { value: 'shot', label: 'the shot' },
   ],
-  help: 'Whether it goes along with the object or stays in the shot.',
+  help: 'Whether it moves with the object or stays in the shot.',
 })
 
 /** 1 well inside (d negative), 0 outside, smooth over `soft` metres around the edge. */

@@ -10,8 +10,8 @@ export const ripple = defineReshape({
   title: 'Noise',
   help: 'Makes it uneven: fractal noise moves its points.',
   params: {
-    way: choice({
-      label: 'Way',
+    mode: choice({
+      label: 'Mode',
       default: 'normal',
       options: [
         { value: 'normal', label: 'in and out' },
@@ -42,14 +42,14 @@ export const ripple = defineReshape({
     }),
   },
   sentence: (p) =>
-    say`Noise moves it ${word(p.choice('way') === 'any' ? 'any way' : 'in and out', 'way')} by ${'height'}, bumps of ${'size'}.`,
+    say`Noise moves it ${word(p.choice('mode') === 'any' ? 'any way' : 'in and out', 'mode')} by ${'height'}, bumps of ${'size'}.`,
   move(p, t, points, _box, seed, normals) {
     const height = p.number('height', t) * GAIN
     if (height === 0) return
     const k = 1 / p.number('size', t),
       octaves = p.number('octaves'),
       phase = p.integral('renewal', t)
-    const n = p.choice('way', t) === 'normal' ? normals() : null
+    const n = p.choice('mode', t) === 'normal' ? normals() : null
     for (let i = 0; i < points.length; i += 3) {
       const x = points[i] * k,
         y = points[i + 1] * k,

@@ -13,12 +13,12 @@ const VV: ['vx', 'vy', 'vz'] = ['vx', 'vy', 'vz']
 const momentum = (w: World) => [0, 1, 2].map((a) => allIn(w, VV).reduce((s, v) => s + v[a], 0))
 /** How far the nearest two are apart, in diameters. */
 const closest = (p: V[], radius: number) => {
-  let least = Number.POSITIVE_INFINITY
+  let minimum = Number.POSITIVE_INFINITY
   const sorted = p.map((q) => q).sort((a, b) => a[0] - b[0])
   sorted.forEach((q, i) => {
-    for (let j = i + 1; j < sorted.length && sorted[j][0] - q[0] < 2 * radius; j++) least = Math.min(least, away(q, sorted[j]))
+    for (let j = i + 1; j < sorted.length && sorted[j][0] - q[0] < 2 * radius; j++) minimum = Math.min(minimum, away(q, sorted[j]))
   })
-  return least / (2 * radius)
+  return minimum / (2 * radius)
 }
 
 describe('two balls', () => {

@@ -146,7 +146,7 @@ describe('a velocity volume', () => {
       { substeps: 1 },
     )
   })
-  it('is filled once for all that ask for the same, anew when it changes, and gives its memory back', async () => {
+  it('is filled once for all that ask for the same, again when it changes, and gives its memory back', async () => {
     const make = (id: string, phase: (t: number) => number): PlanSystem =>
       system({
         id,

@@ -91,9 +91,9 @@ export function subdivide(m: Mesh, times: number): Rebuilt {
   return r
 }
 /** Cuts edges in half until none is longer than `longest` metres, or there would be more than `most` triangles. */
-export function refine(m: Mesh, longest: number, most: number): Rebuilt {
+export function refine(m: Mesh, longest: number, maximum: number): Rebuilt {
   let r: Rebuilt = { mesh: m, carry: (p) => p }
-  while (r.mesh.indices.length / 3 < most) {
+  while (r.mesh.indices.length / 3 < maximum) {
     const p = r.mesh.positions
     let any = false
     const next = cutEdges(r.mesh, (a, b) => {
@@ -104,12 +104,12 @@ export function refine(m: Mesh, longest: number, most: number): Rebuilt {
       any ||= long
       return long
     })
-    if (!any || next.mesh.indices.length / 3 > most) break
+    if (!any || next.mesh.indices.length / 3 > maximum) break
     r = chain(r, next)
   }
   return r
 }
-/** Joins vertices that lie within `distance` metres of an earlier one; triangles that lose their area go. Normals are made anew. */
+/** Joins vertices that lie within `distance` metres of an earlier one; triangles that lose their area go. Normals are recomputed. */
 export function weld(m: Mesh, distance: number): Rebuilt {
   const count = m.positions.length / 3
   const cell = Math.max(distance, 1e-9)
@@ -178,7 +178,7 @@ export function weld(m: Mesh, distance: number): Rebuilt {
  * Closes holes of at most `most` edges with a fan from their middle. Vertices must be joined first (see weld): a seam is no hole. Holes
  * that touch at a point stay open.
  */
-export function closeHoles(m: Mesh, most: number): Rebuilt & { closed: number } {
+export function closeHoles(m: Mesh, maximum: number): Rebuilt & { closed: number } {
   const count = m.positions.length / 3
   const edges = new Set<number>()
   for (let t = 0; t < m.indices.length; t += 3)
@@ -203,7 +203,7 @@ export function closeHoles(m: Mesh, most: number): Rebuilt & { closed: number } 
       ring.push(v)
       v = next.get(v)
     }
-    if (v === start && ring.length >= 3 && ring.length <= most && !ring.some((x) => twice.has(x))) rings.push(ring)
+    if (v === start && ring.length >= 3 && ring.length <= maximum && !ring.some((x) => twice.has(x))) rings.push(ring)
   }
   const indices = [...m.indices]
   rings.forEach((ring, n) => ring.forEach((v, i) => indices.push(v, ring[(i + 1) % ring.length], count + n)))

@@ -105,7 +105,7 @@ export type JobKind = keyof typeof JOB_KIND
 /** Scratch of one thread: shares, limits, inverse masses, who may meet a distance grid (1 KB each), time steps, the stack of a search, its hit. */
 export const SCRATCH = { shares: 0, limits: 1024, masses: 2048, may: 3072, dt: 4096, stack: 8192, hit: 12288, bytes: 16384 } as const
 
-/** The head of an op; its own words follow. */
+/** The head of an op; its operands follow. */
 export const OP = layout({ code: i32(), size: u32(), share: f32(), shareVary: f32(), seed: u32() })
 
 /** The record of an object that particles meet, chase or keep to. */

@@ -12,9 +12,9 @@ export interface Op<F extends Fields = Fields> {
   readonly name: string
   /** Stored in buffers only, never in files; each has its own. */
   readonly code: number
-  /** Its own words, from the start of the op. */
+  /** Its operands, from the start of the op. */
   readonly words: Layout<F>
-  /** The numbers behind its own words, as many as it likes. */
+  /** The numbers behind its operands, as many as it likes. */
   readonly tail: boolean
   /**
    * `force` changes velocities by its share, `limit` weighs the forces up to the end of the limits; `other` ops are called by the step itself.

@@ -4,7 +4,7 @@ import { type Falloff, falloffIndex } from './falloff'
 import { FULL } from './share'
 import type { OpWriter } from './writer'
 
-/** The points follow its own words, xyz each. */
+/** The points follow its operands, xyz each. */
 export const pathOp = defineOp({
   name: 'path',
   code: 9,

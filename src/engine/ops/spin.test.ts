@@ -38,7 +38,7 @@ describe('particles that are turned', () => {
         .forEach((r, i) => expect(dot(axis(r, 0), axis(first[i], 0))).toBeCloseTo(1, 5))
     })
   })
-  it('rotate about one axis as fast as they are told, and half as fast after the halving time', async () => {
+  it('rotate about one axis as fast as their spin, and half as fast after the halving time', async () => {
     const turned = async (p: Partial<Spin>, frames: number) =>
       withWorld(plan([turning({ axis: [0, 0, 1], ...p })], [], { substeps: 8 }), (w) => {
         framesOn(w, 1)
@@ -72,13 +72,13 @@ describe('particles that are turned', () => {
     })
   })
   it('head where they fly, at once or within a response, also from right against it', async () => {
-    for (const [response, least] of [
+    for (const [response, minimum] of [
       [0, 0.9999],
       [0.2, 0.9],
     ]) {
       await withWorld(plan([turning({ heads: response }, { birth: { direction: [0.6, 0.8, 0], speed: 3 } })]), (w) => {
         framesOn(w, 16)
-        for (const r of rotations(w)) expect(dot(axis(r, 0), [0.6, 0.8, 0])).toBeGreaterThan(least)
+        for (const r of rotations(w)) expect(dot(axis(r, 0), [0.6, 0.8, 0])).toBeGreaterThan(minimum)
       })
     }
   })

@@ -45,12 +45,12 @@ describe('chase', () => {
             extraColumns: HOLD_COLUMNS,
           },
           (w) => {
-            let least = far
+            let minimum = far
             for (let k = 0; k < 240; k++) {
               w.step()
-              least = Math.min(least, placeIn(w)[0])
+              minimum = Math.min(minimum, placeIn(w)[0])
             }
-            expect(least).toBeGreaterThan(-0.002)
+            expect(minimum).toBeGreaterThan(-0.002)
             expect(placeIn(w)[0]).toBeLessThan(0.01)
             expect(length(speedIn(w))).toBeLessThan(0.02)
           },

@@ -64,7 +64,7 @@ export class OpWriter {
     this.volumes = []
   }
   /**
-   * Writes an op. `tail`: the numbers behind its own words. Returns where it begins, for `wordOf`.
+   * Writes an op. `tail`: the numbers behind its operands. Returns where it begins, for `wordOf`.
    */
   write<F extends Fields>(op: Op<F>, values: Values<F>, seed = 0, share: Share = FULL, tail?: ArrayLike<number>): number {
     const size = op.words.bytes / 4 + (tail?.length ?? 0)

@@ -199,12 +199,12 @@ describe('start velocities', () => {
 describe('limits', () => {
   it('the population limit stops births with a notice, and they go on when there is room', async () => {
     await withWorld(plan([system({ limit: 100, life: () => [0.5, 0], births: [steady(480)] })], [], { last: 100 }), (w) => {
-      let most = 0
+      let maximum = 0
       let born = 0
       for (let f = 0; f < 48; f++) {
         w.step()
         const c = w.capture()
-        most = Math.max(most, points(c).count)
+        maximum = Math.max(maximum, points(c).count)
         born += c.stats.system.born
         if (f === 47) {
           expect(c.notices).toHaveLength(1)
@@ -212,7 +212,7 @@ describe('limits', () => {
           expect(c.notices[0].message).toContain('limit of 100')
         }
       }
-      expect(most).toBe(100)
+      expect(maximum).toBe(100)
       expect(born).toBeGreaterThan(300)
     })
   })
@@ -245,7 +245,7 @@ describe('limits', () => {
 /** The triangle whose plane and inside a point is nearest to. */
 function nearestTriangle(m: Mesh, p: number[]): number {
   let best = -1
-  let least = Infinity
+  let minimum = Infinity
   const at = (i: number) => [...m.positions.subarray(m.indices[i] * 3, m.indices[i] * 3 + 3)]
   const sub = (a: number[], b: number[]) => a.map((x, i) => x - b[i])
   const dot = (a: number[], b: number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
@@ -263,8 +263,8 @@ function nearestTriangle(m: Mesh, p: number[]): number {
       v = (dd[0] * dd[4] - dd[1] * dd[3]) / det
     const out = Math.max(0, -u, -v, u + v - 1)
     const d = Math.abs(dot(s, n)) / Math.sqrt(nn) + out
-    if (d < least) {
-      least = d
+    if (d < minimum) {
+      minimum = d
       best = t
     }
   }

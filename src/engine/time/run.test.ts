@@ -351,7 +351,7 @@ describe('a change and the frame that it touches first', () => {
       }),
     gravity: (s, n) => void (s.systems[0].whole.movement[0].strength = n * 3),
     life: (s, n) => void (s.systems[0].life = { value: 0.6 + n * 0.1, vary: 0.2 }),
-    bounce: (s, n) => void (s.systems[0].whole.contact[0].keeps = n * 9),
+    bounce: (s, n) => void (s.systems[0].whole.contact[0].restitution = n * 9),
     'mute of turbulence': (s, n) => void (s.systems[0].phases[0].movement[0].muted = n % 2 === 0),
     'place of the anvil, keyed late': (s, n) =>
       void (s.objects[0].place = [

@@ -3,7 +3,7 @@ import { type Contour, extrude, type Mesh } from '../../engine'
 import { bad, type Read } from '../result'
 
 type Font = opentype.Font
-/** Bundlers take the module's own names; Node.js takes it as CommonJS, where they hang on the default. */
+/** Bundlers take the module's own names; Node.js takes it as CommonJS, where they are members of the default. */
 const { parse } = ('parse' in opentype ? opentype : (opentype as { default: unknown }).default) as Pick<typeof opentype, 'parse'>
 
 /** What a line of letters is made from. Lengths in metres. */

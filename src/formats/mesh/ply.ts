@@ -179,8 +179,8 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
         const channel = tint ? CHANNELS.indexOf(p.name) : -1
         if (tint && channel >= 0 && Number.isFinite(x)) {
           // Whole numbers are shares of their largest, encoded for a screen; decimals are light.
-          const most = SIZES[p.type] === 1 ? 255 : SIZES[p.type] === 2 ? 65535 : 1
-          tint[i * 3 + channel] = most > 1 ? linear(x / most) : Math.max(0, x)
+          const maximum = SIZES[p.type] === 1 ? 255 : SIZES[p.type] === 2 ? 65535 : 1
+          tint[i * 3 + channel] = maximum > 1 ? linear(x / maximum) : Math.max(0, x)
         }
         const a = 'xyz'.indexOf(p.name)
         const b = p.name.length === 2 && p.name[0] === 'n' ? 'xyz'.indexOf(p.name[1]) : -1

@@ -118,7 +118,7 @@ describe('drawings', () => {
     expect(problem(svg('<rect width="NaN" height="3"/><circle r="-4"/>'))).toMatch(/no filled shapes/)
     expect(problem(svg(`${'<g>'.repeat(400)}${'</g>'.repeat(400)}`))).toMatch(/200 deep|cannot be read/)
   })
-  it('files are told apart by their content', async () => {
+  it('files are distinguished by their content', async () => {
     expect(looksLikeSvg(svg(''))).toBe(true)
     expect(looksLikeSvg(bytes('v 0 0 0 # <svg>'))).toBe(false)
     expect(looksLikeFont(bytes('OTTO12345678'))).toBe(true)

@@ -115,7 +115,7 @@ function contoursOf(d: string, m: Matrix, n: number): Contour[] {
   }
   return out.filter((c) => c.length >= 6 && c.every(Number.isFinite))
 }
-/** By the rule that SVG fills with unless told otherwise: an outline that runs the same way inside another one is no hole. */
+/** By the rule that SVG fills with by default: an outline that runs the same way inside another one is no hole. */
 function nonzero(list: Contour[]): Contour[] {
   return list.filter((c, i) => {
     let outside = 0

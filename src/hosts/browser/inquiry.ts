@@ -190,7 +190,7 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
 /** Why a particle is not there any more at a frame: its life was over, or it met or left something then. */
 function why(system: SystemDoc, last: { frame: number; age: number; life: number }, gone: number, shot: Shot): string {
   const dt = (gone - last.frame) * (shot.rate.den / shot.rate.num)
-  if (!system.endless && last.life - last.age <= dt * 1.001 * Math.max(1, sampleNumber(system.pace, timeOf(shot, last.frame)) / 100))
+  if (!system.endless && last.life - last.age <= dt * 1.001 * Math.max(1, sampleNumber(system.timeScale, timeOf(shot, last.frame)) / 100))
     return 'its life was over'
   const acts = actsIn(system, 'contact').filter((a) => !a.muted)
   const name = (a: ActDoc) => actOf(a.kind).title.toLowerCase()
@@ -222,15 +222,15 @@ function trailsFrom(
 ): Float32Array {
   const n = places.length / 3
   const size = (a: Float32Array, i: number) => Math.hypot(a[i * 3], a[i * 3 + 1], a[i * 3 + 2])
-  let most = 1e-12
-  for (let i = 0; i < n; i++) most = Math.max(most, size(first, i))
+  let maximum = 1e-12
+  for (let i = 0; i < n; i++) maximum = Math.max(maximum, size(first, i))
   const out = new Float32Array(n * (steps + 1) * 3)
   let at = places,
     a = first
   for (let k = 0; ; k++) {
     for (let i = 0; i < n; i++) out.set(at.subarray(i * 3, i * 3 + 3), (i * (steps + 1) + k) * 3)
     if (k === steps) return out
-    at = at.map((v, i) => v + (a[i] / most) * metres)
+    at = at.map((v, i) => v + (a[i] / maximum) * metres)
     a = feel(at)
   }
 }

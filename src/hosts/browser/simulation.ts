@@ -69,18 +69,18 @@ export class Simulation {
   ) {}
 
   /** All threads when one change has come and the page waits; one fewer while it is busy itself. */
-  private heard(): void {
+  private noteMessage(): void {
     const now = performance.now()
     if (now - this.lastMessage < STREAM_MS) this.streamUntil = now + STREAM_MS
     this.lastMessage = now
   }
   setShot(shot: Shot, change = 0): void {
-    this.heard()
+    this.noteMessage()
     this.pending = { shot, change }
     void this.loop()
   }
   show(frame: number): void {
-    this.heard()
+    this.noteMessage()
     this.playing = frame > this.wanted && frame - this.wanted < 12
     this.wanted = frame
     if (this.run) {
@@ -303,7 +303,7 @@ export class Simulation {
         if (this.sketch && run.history.isReady(this.wanted)) this.endSketch()
         if (this.sketch?.towards(this.wanted, () => performance.now())) {
           this.present()
-          await breath()
+          await yieldToMessages()
           if (this.pending) continue
         }
         // First what is looked at, then what is missing from the start.
@@ -324,7 +324,7 @@ export class Simulation {
         }
         this.present()
         this.status(false)
-        await breath()
+        await yieldToMessages()
       }
     } catch (error) {
       this.toPage({ type: 'failed', message: error instanceof Error ? error.message : String(error) })
@@ -335,7 +335,7 @@ export class Simulation {
 }
 /** Lets messages in; cheaper and sooner than a timer. */
 const channel = new MessageChannel()
-const breath = () =>
+const yieldToMessages = () =>
   new Promise<void>((resolve) => {
     channel.port1.onmessage = () => resolve()
     channel.port2.postMessage(0)

@@ -4,7 +4,7 @@ import { nodeKernels } from '../node/kernels'
 import { thirty } from './benchPlan'
 import { type BenchWorld, inCube, xorshift } from './benchWorld'
 
-/** Counting the neighbours of points in a cube, about 30 each: the grid is built anew in every step, as in the native reference. */
+/** Counting the neighbours of points in a cube, about 30 each: the grid is rebuilt in every step, as in the native reference. */
 export async function benchNeighbours(count: number, threads: number): Promise<BenchWorld> {
   const host = await nodeKernels({ threads })
   const heap = new Heap(host.memory, WORLD_BYTES)

@@ -21,7 +21,7 @@ export const turbulence: ForcePlan = {
   id: 'turbulence',
   encode: (w, at) => encodeTurbulence(w, { carry: false, strength: 1, eddy: 1, octaves: 3, phase: at.t0, responseS: 0.1 }, 17),
 }
-/** The same eddies in a velocity volume of 32 cells, flow anew in every step, over the places where the particles are. */
+/** The same eddies in a velocity volume of 32 cells, filled again in every step, over the places where the particles are. */
 export const volume: ForcePlan = {
   id: 'volume',
   encode: (w, at) => {

@@ -45,9 +45,9 @@ async function draw(change: (s: Shot) => void, frames: number[], transparent: bo
   return out
 }
 const brightest = (d: Uint8Array, channels: number) => {
-  let most = 0
-  for (let i = 0; i < d.length; i++) if (channels === 3 || i % 4 !== 3) most = Math.max(most, d[i])
-  return most
+  let maximum = 0
+  for (let i = 0; i < d.length; i++) if (channels === 3 || i % 4 !== 3) maximum = Math.max(maximum, d[i])
+  return maximum
 }
 
 describe('final frames', () => {
@@ -94,15 +94,15 @@ describe('final frames', () => {
       s.cameras[0].aim = [0, 0, 0]
       s.cameras[0].place = [0, 0, 2]
     }
-    const most = async (inside: string, onto: string) => {
+    const maximum = async (inside: string, onto: string) => {
       const [opaque, clear] = await draw(system(inside, onto), [8], [false, true])
       let alpha = 0
       for (let i = 3; i < clear.length; i += 4) alpha = Math.max(alpha, clear[i])
       return { light: brightest(opaque, 3), alpha }
     }
-    const add = await most('add', 'add')
-    const cover = await most('normal', 'normal')
-    const mixed = await most('normal', 'add')
+    const add = await maximum('add', 'add')
+    const cover = await maximum('normal', 'normal')
+    const mixed = await maximum('normal', 'add')
     expect(add.light).toBeGreaterThan(cover.light + 60)
     // A covering heap is as bright as one of its dots, and solid.
     expect(cover.alpha).toBeGreaterThan(230)
@@ -152,7 +152,7 @@ describe('final frames', () => {
         inherit: 100,
         radius: null,
         mass: 1,
-        keep: 0,
+        restitution: 0,
         friction: 0,
         rolling: 0,
       }

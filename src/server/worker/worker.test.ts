@@ -118,7 +118,7 @@ describe('the job worker', () => {
       r_frame_rate: '24/1',
     })
   })
-  it('told to leave, it leaves at once and the next one need not wait', async () => {
+  it('asked to stop, it stops at once and the next one need not wait', async () => {
     const { id } = await make({})
     const first = startWorker()
     await until(id, (j) => j.done >= 1)

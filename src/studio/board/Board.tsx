@@ -181,7 +181,7 @@ function Subject() {
 }
 function Life() {
   const selected = useStudio((s) => s.selected)
-  // The element itself: a change of another one does not draw the board anew.
+  // The element itself: a change of another one does not render the board again.
   const element = useShot((s) => (selected ? findElement(s, selected)?.element : undefined))
   const found = element ? findElement(shotNow(), element.id) : null
   if (!found) return <p className="p-4 text-moss">Nothing is selected. Choose an element in the list, or click it in the View.</p>

@@ -26,7 +26,7 @@ const copyOfAct = (a: ActDoc): ActDoc => ({
 })
 
 /**
- * One act: closed a sentence, open its controls. Dragging reorders within its list. Drawn anew only when the act changes: `list` finds by
+ * One act: closed a sentence, open its controls. Dragging reorders within its list. Rendered again only when the act changes: `list` finds by
  * id whatever it closed over.
  */
 export const ActCard = memo(Act, (a, b) => a.act === b.act && a.wide === b.wide && a.fixed === b.fixed)

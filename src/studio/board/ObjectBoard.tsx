@@ -38,7 +38,7 @@ import { rec, useT } from './time'
 
 const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
 
-/** An object by its columns: shape, regions, place, material, role. Each is drawn anew only for what it shows. */
+/** An object by its columns: shape, regions, place, material, role. Each is rendered again only for what it shows. */
 export function ObjectBoard({ object: o }: { object: ObjectDoc }) {
   useStudio((s) => s.facts)
   const facts = meshFacts(o)
@@ -115,7 +115,7 @@ const ShapeColumn = memo(
               </>
             ) : o.shape.kind === 'group' ? (
               <>
-                <b>Group</b>: other objects go along with it.
+                <b>Group</b>: other objects are parented to it.
               </>
             ) : (
               <>
@@ -200,7 +200,7 @@ const PlaceColumn = memo(
             }
           />
           <div className="flex items-center gap-2 px-2 text-moss">
-            <span className="shrink-0">Goes along with</span>
+            <span className="shrink-0">Parent</span>
             <ParentSelect id={o.id} parent={o.parent} />
           </div>
           <ParamCard
@@ -233,7 +233,7 @@ const PlaceColumn = memo(
   },
   sameObject('name', 'shape', 'place', 'rotate', 'scale', 'parent', 'seen'),
 )
-/** Only the names of the others matter here; they come as one text, so that nothing else draws it anew. */
+/** Only the names of the others matter here; they come as one text, so that nothing else renders it again. */
 function ParentSelect({ id, parent }: { id: string; parent: string | null }) {
   const names = useShot((s) =>
     s.objects
@@ -248,7 +248,7 @@ function ParentSelect({ id, parent }: { id: string; parent: string | null }) {
     ],
     [names],
   )
-  return <Select label="Goes along with" value={parent ?? ''} options={options} onChange={(to) => setParent(id, to || null)} />
+  return <Select label="Parent" value={parent ?? ''} options={options} onChange={(to) => setParent(id, to || null)} />
 }
 const MaterialColumn = memo(
   function MaterialColumn({ object: o }: { object: ObjectDoc }) {
@@ -434,7 +434,7 @@ function Thrown({ object: o }: { object: ObjectDoc }) {
                     , spinning <b>{xyz(b.spin)}</b> °/s
                   </>
                 )}
-                , bounces <b>{show(b.keep)} %</b>, friction <b>{show(b.friction)}</b>.
+                , bounces <b>{show(b.restitution)} %</b>, friction <b>{show(b.friction)}</b>.
               </>
             }
           />

@@ -7,7 +7,7 @@ import { useShot, useStudio } from '../store'
 import { useSize } from '../useSize'
 
 const HEIGHT = 76
-/** Drawn anew this long after the last change: the View comes first. */
+/** Drawn again this long after the last change: the View comes first. */
 const AFTER_MS = 220
 
 /** A small picture of the object as its column sees it, with a few words beside. */

@@ -181,7 +181,7 @@ function FromShot({ id }: { id: string }) {
 }
 /** What a particle weighs and how fast its time goes. */
 function Body({ system }: { system: SystemDoc }) {
-  const t = useT(system.mass, system.pace)
+  const t = useT(system.mass, system.timeScale)
   const [kg, vary] = [sampleNumber(valueOf(system.mass), t), varyOf(system.mass)]
   return (
     <ParamCard
@@ -189,13 +189,14 @@ function Body({ system }: { system: SystemDoc }) {
       title="Mass and time"
       owner={system.name}
       params={SYSTEM_PARAMS}
-      names={['mass', 'pace']}
+      names={['mass', 'timeScale']}
       record={rec(system)}
       find={(s) => rec(finder(system.id)(s))}
       sentence={
         <>
           Weighs <b>{showWithUnit(kg, { unit: 'kg' }, 24)}</b>
-          {vary > 0 && <> ± {showWithUnit(vary, { unit: 'kg' }, 24)}</>}; time goes by at <b>{show(sampleNumber(system.pace, t))} %</b>.
+          {vary > 0 && <> ± {showWithUnit(vary, { unit: 'kg' }, 24)}</>}; time goes by at <b>{show(sampleNumber(system.timeScale, t))} %</b>
+          .
         </>
       }
     />
@@ -286,7 +287,7 @@ export const WholeColumn = memo(
       </Column>
     )
   },
-  sameSystem('name', 'whole', 'phases', 'mass', 'pace'),
+  sameSystem('name', 'whole', 'phases', 'mass', 'timeScale'),
 )
 
 export const PhaseColumn = memo(function PhaseColumn({ system, phase }: { system: SystemDoc; phase: PhaseDoc }) {

@@ -1,7 +1,7 @@
 import type { ObjectDoc, SystemDoc } from '../../shot'
 
 /**
- * Whether two elements are the same in some of their parts: a column that shows only those need not be drawn anew. Anything else it is
+ * Whether two elements are the same in some of their parts: a column that shows only those need not be rendered again. Anything else it is
  * given must be the same as well.
  */
 const sameBy =

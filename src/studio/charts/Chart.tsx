@@ -7,7 +7,7 @@ import { useEffect, useRef } from 'react'
 
 use([LineChart, BarChart, GridComponent, TooltipComponent, MarkLineComponent, CanvasRenderer])
 
-/** Tints of lines, told apart by their brightness too; the legend beside says which is which. */
+/** Tints of lines, distinguished by their brightness too; the legend beside says which is which. */
 export const TINTS = ['#e9e6da', '#b6d37f', '#f0b95a', '#7fb7c9', '#c79ad8', '#8fa08d']
 export const INK = { text: '#a3aaa0', line: '#454b42', faint: '#2e3530', ember: '#f2694a' }
 const FONT = 'Figtree Variable, system-ui, sans-serif'

@@ -228,7 +228,7 @@ function Cost({ series }: { series: Series | null }) {
   }
   const MB = (b: number) => `${(b / 1048576).toLocaleString('en-US', { maximumFractionDigits: 0 })} MB`
   const rows = times?.systems.flatMap((s) => s.acts.map((a) => ({ ...a, system: s.system }))).sort((a, b) => b.ms - a.ms) ?? []
-  const most = Math.max(...rows.map((r) => r.ms), 1e-9)
+  const maximum = Math.max(...rows.map((r) => r.ms), 1e-9)
   const shot = shotNow()
   const many = (times?.systems.length ?? 0) > 1
   return (
@@ -243,7 +243,7 @@ function Cost({ series }: { series: Series | null }) {
             </span>
             <span className="text-right">{r.ms < 0.005 ? '< 0.01' : r.ms.toFixed(2)} ms</span>
             <span className="col-span-2 h-0.5 bg-fern">
-              <span className="block h-full bg-moss" style={{ width: `${(r.ms / most) * 100}%` }} />
+              <span className="block h-full bg-moss" style={{ width: `${(r.ms / maximum) * 100}%` }} />
             </span>
           </div>
         ))}

@@ -49,7 +49,7 @@ export const AddMenu = memo(function AddMenu() {
           </DropdownMenu.Sub>
           {item('Text', addText, 'Letters with depth and a rounded rim')}
           {item('Anchor', addAnchor, 'A place without geometry')}
-          {item('Group', addGroup, 'A place that other objects go along with')}
+          {item('Group', addGroup, 'A place that other objects are parented to')}
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />
           {item('System', () => addSystem(), 'Particles with a life of their own')}
           <DropdownMenu.Separator className="my-1 h-px bg-bark" />

@@ -40,7 +40,7 @@ export const iconOf = (group: Group, e: ElementDoc): typeof Box => {
   return kind === 'anchor' ? Anchor : kind === 'text' ? Type : kind === 'group' ? Ungroup : ICONS[group]
 }
 
-/** Drawn anew only when its element changes: the document shares what a change leaves alone. */
+/** Rendered again only when its element changes: the document shares what a change leaves alone. */
 export const Row = memo(function Row({ element: e, group, depth }: { element: ElementDoc; group: Group; depth: number }) {
   const selected = useStudio((s) => s.selected === e.id)
   const alive = useStudio((s) => s.stats[e.id]?.alive)

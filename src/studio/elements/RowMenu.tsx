@@ -72,7 +72,7 @@ export function RowMenu({ element: e, group, rename }: { element: ElementDoc; gr
             >
               {object.roles.collider ? 'Let particles pass' : 'Make it a collider'}
             </ContextMenu.Item>
-            <Sub name="Goes along with">
+            <Sub name="Parent">
               {[{ id: null, name: 'nothing' }, ...shotNow().objects.filter((o) => o.id !== e.id)].map((o) => (
                 <ContextMenu.Item key={o.id ?? ''} className={menuItem} onSelect={() => setParent(e.id, o.id)}>
                   {o.name} <Tick on={object.parent === o.id} />

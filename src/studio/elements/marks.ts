@@ -1,6 +1,6 @@
 import type { Mark } from '../../shot'
 
-/** Marks are told apart by their colour and by their name in the tip. */
+/** Marks are distinguished by their colour and by their name in the tip. */
 export const MARK_COLOURS: Record<Mark, string> = {
   clover: 'oklch(0.74 0.13 150)',
   heather: 'oklch(0.72 0.12 320)',

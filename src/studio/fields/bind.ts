@@ -33,7 +33,7 @@ export interface Bind {
 export const timeNow = (): number => timeOf(shotNow(), studio().playhead)
 const tolerance = () => 0.25 / (shotNow().rate.num / shotNow().rate.den)
 
-/** One parameter in each of its units; the same record for the same unit, since rows are drawn anew when it changes. */
+/** One parameter in each of its units; the same record for the same unit, since rows are rendered again when it changes. */
 const variants = new WeakMap<Param, Map<string, Param>>()
 function inUnit(p: Param, record: Record<string, unknown>): Param {
   const unit =

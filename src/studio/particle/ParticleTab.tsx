@@ -139,7 +139,7 @@ function Pushes({ known, shot }: { known: Particle; shot: Shot }) {
     return force ? force.name : act ? actOf(act.kind).title : id
   }
   const sum = [0, 1, 2].map((a) => known.forces.reduce((s, f) => s + f.a[a], 0)) as Vec3
-  const most = Math.max(1e-9, ...known.forces.map((f) => size(f.a)))
+  const maximum = Math.max(1e-9, ...known.forces.map((f) => size(f.a)))
   if (!known.now) return <p className="text-moss">Nothing: it does not live in this frame.</p>
   if (!known.forces.length) return <p className="text-moss">No force reaches it.</p>
   return (
@@ -151,7 +151,7 @@ function Pushes({ known, shot }: { known: Particle; shot: Shot }) {
             <td className="w-24 text-right">{show(Number(size(f.a).toPrecision(3)))} m/s²</td>
             <td className="pl-2">
               <span className="block h-1.5 bg-fern">
-                <span className="block h-full bg-moss" style={{ width: `${(size(f.a) / most) * 100}%` }} />
+                <span className="block h-full bg-moss" style={{ width: `${(size(f.a) / maximum) * 100}%` }} />
               </span>
             </td>
             <td className="w-36 truncate pl-2 text-moss">{f.a.map((x) => show(Number(x.toPrecision(2)))).join(', ')}</td>

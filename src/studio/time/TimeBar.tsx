@@ -38,7 +38,7 @@ export function TimeBar() {
   const x = useCallback((frame: number) => ((frame - first) / span) * width, [first, span, width])
 
   const system = useShot((s) => s.systems.find((x) => x.id === selected) ?? s.systems[0])
-  // Only what the ruler shows draws it anew: this element's keys, not every change of the shot.
+  // Only what the ruler shows draws it again: this element's keys, not every change of the shot.
   const element = useShot((s) => (selected ? findElement(s, selected)?.element : undefined))
   const births = useMemo(() => {
     if (!system || system.muted) return []
@@ -89,13 +89,13 @@ export function TimeBar() {
         g.fillText(`${f}${f === first ? ' f' : ''}`, px + (end && f !== first ? -4 : 4), 12)
       }
     }
-    const most = Math.max(1, ...births)
+    const maximum = Math.max(1, ...births)
     g.fillStyle = colour('bark')
     g.strokeStyle = colour('twig')
     g.beginPath()
     births.forEach((b, i) => {
       if (b <= 0) return
-      const h = 1.5 + Math.sqrt(b / most) * 13
+      const h = 1.5 + Math.sqrt(b / maximum) * 13
       g.rect(x(first + i), 55 - h, Math.max(1, width / span - (width / span > 4 ? 1 : 0)), h)
     })
     g.fill()

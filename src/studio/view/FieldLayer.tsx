@@ -71,9 +71,9 @@ export function FieldLayer(box: Box) {
   }, [session, field, system, playhead, serial, playing, key, act])
   if (!field) return null
   const size = (i: number) => (shown ? Math.hypot(shown.a[i * 3], shown.a[i * 3 + 1], shown.a[i * 3 + 2]) : 0)
-  const most = shown ? shown.places.reduce((m, _, i) => Math.max(m, size(i)), 1e-9) : 1e-9
+  const maximum = shown ? shown.places.reduce((m, _, i) => Math.max(m, size(i)), 1e-9) : 1e-9
   const whose = force ? force.name : (system?.name ?? '')
-  const number = most.toFixed(most < 10 ? 1 : 0)
+  const number = maximum.toFixed(maximum < 10 ? 1 : 0)
   const words = !system
     ? 'No system to draw a field for'
     : force
@@ -84,15 +84,15 @@ export function FieldLayer(box: Box) {
       className="pointer-events-none absolute overflow-hidden"
       style={box}
       role="img"
-      aria-label={`Acceleration of ${whose || 'nobody'}, up to ${most.toFixed(1)} m/s²`}
+      aria-label={`Acceleration of ${whose || 'nobody'}, up to ${maximum.toFixed(1)} m/s²`}
       data-testid="field"
       data-as={shown?.as ?? ''}
     >
       {shown?.as === field &&
         (field === 'slice' ? (
-          <Slice shown={shown} screen={screen} strength={(i) => size(i) / most} />
+          <Slice shown={shown} screen={screen} strength={(i) => size(i) / maximum} />
         ) : (
-          <Lines shown={shown} screen={screen} box={box} strength={(i) => size(i) / most} />
+          <Lines shown={shown} screen={screen} box={box} strength={(i) => size(i) / maximum} />
         ))}
       {field === 'slice' && (
         <g transform={`translate(10 ${box.height - 34})`}>

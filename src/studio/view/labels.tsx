@@ -205,7 +205,7 @@ export function Lost() {
       role="alert"
       className="absolute inset-x-0 top-1/2 mx-auto w-fit max-w-md -translate-y-1/2 rounded-md border border-amber bg-night px-3 py-2"
     >
-      {failure ?? 'The graphics driver took the picture away; it is being drawn anew.'}
+      {failure ?? 'The graphics driver took the picture away; it is being drawn again.'}
     </div>
   )
 }

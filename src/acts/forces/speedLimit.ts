@@ -4,12 +4,12 @@ import { defineForce, say } from '../define'
 import { shareParams } from './share'
 
 /** Keeps the speed between two bounds; the direction stays. */
-export const pace = defineForce({
+export const speedLimit = defineForce({
   kind: 'speedLimit',
   title: 'Speed limit',
   help: 'Keeps particles from getting too fast, or too slow.',
   params: {
-    most: number({
+    max: number({
       label: 'At most',
       unit: 'm/s',
       default: 4,
@@ -18,7 +18,7 @@ export const pace = defineForce({
       animated: true,
       help: 'Faster ones are slowed down to this at once.',
     }),
-    least: number({
+    min: number({
       label: 'At least',
       unit: 'm/s',
       default: 0,
@@ -29,9 +29,9 @@ export const pace = defineForce({
     }),
     ...shareParams,
   },
-  sentence: () => say`Speed is at most ${'most'} and at least ${'least'}.`,
+  sentence: () => say`Speed is at most ${'max'} and at least ${'min'}.`,
   encode(w, p, at, seed, share) {
-    const most = p.number('most', at.t0)
-    encodeSpeedClamp(w, Math.min(most, p.number('least', at.t0)), most, seed, share)
+    const max = p.number('max', at.t0)
+    encodeSpeedClamp(w, Math.min(max, p.number('min', at.t0)), max, seed, share)
   },
 })
