@@ -58,11 +58,11 @@ export async function picture(page: Page): Promise<Buffer> {
   await page.getByRole('button', { name: 'Handles and labels' }).click()
   await exact(page)
   // The compositor shows a worker's picture some time after it was drawn: until two looks are the same.
-  const look = () => page.getByTestId('stage').screenshot()
-  let shot = await look()
+  const screenshot = () => page.getByTestId('stage').screenshot()
+  let shot = await screenshot()
   for (let k = 0; k < 20; k++) {
     await page.waitForTimeout(120)
-    const again = await look()
+    const again = await screenshot()
     if (again.equals(shot)) break
     shot = again
   }

@@ -49,7 +49,7 @@ const shotOf = (objects: ObjectDoc[], more: (s: Shot) => void = () => {}): Shot 
   if (!r.ok) throw new Error(JSON.stringify(r.problems))
   return r.shot
 }
-const run = <T>(s: Shot, look: (w: World) => T, threads = 1) => withWorld(compile(s, new Map()).plan, look, threads)
+const run = <T>(s: Shot, inspect: (w: World) => T, threads = 1) => withWorld(compile(s, new Map()).plan, inspect, threads)
 const pose = (f: Frame, id: string) => partOf(f.parts, 'place', id)?.matrix as number[]
 const place = (f: Frame, id: string) => [3, 7, 11].map((k) => pose(f, id)[k])
 

@@ -28,7 +28,7 @@ const shotOf = (change: (s: Shot) => void): Shot =>
     s.systems[0].birth = [act('burst', { count: 60, at: 0, source: null, speed: 1, every: null, spread: 180 })]
     change(s)
   })
-const run = async <T>(s: Shot, frames: number, look: (f: Frame) => T): Promise<T> => look(await after(s, frames))
+const run = async <T>(s: Shot, frames: number, inspect: (f: Frame) => T): Promise<T> => inspect(await after(s, frames))
 const finite = (f: Frame) => (['px', 'py', 'pz', 'vx', 'vy', 'vz'] as const).every((c) => [...column(f, c)].every(Number.isFinite))
 
 describe('values at their ends', () => {

@@ -105,13 +105,13 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
     uz = f32x4.sub(ez, z),
     zero = f32x4.splat(0),
     wide = f32x4.splat(r)
-  const way = f32x4.add(f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(ux, ux), f32x4.mul(uy, uy)), f32x4.mul(uz, uz))), wide)
+  const reach = f32x4.add(f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(ux, ux), f32x4.mul(uy, uy)), f32x4.mul(uz, uz))), wide)
   const from = blockAt(d, x, y, z)
-  const near = v128.and(f32x4.ge(way, from), f32x4.ge(from, zero))
+  const near = v128.and(f32x4.ge(reach, from), f32x4.ge(from, zero))
   if (!v128.any_true(near)) return near
   // What is left of the way from both ends: no place of it is nearer than half of what both have and the way has not.
   const to = f32x4.pmax(zero, blockAt(d, ex, ey, ez))
-  return v128.and(near, f32x4.ge(f32x4.add(way, wide), f32x4.add(from, to)))
+  return v128.and(near, f32x4.ge(f32x4.add(reach, wide), f32x4.add(from, to)))
 }
 /** Of four places what their blocks say, m, and as far as they are outside the grid, by its box. */
 // @ts-ignore: decorator
@@ -135,10 +135,7 @@ export function distanceAt(d: usize, x: f32, y: f32, z: f32): f32 {
     i32x4.trunc_sat_f32x4_s(f32x4.mul(cx, half)),
     i32x4.mul(
       i32x4.splat(bx),
-      i32x4.add(
-        i32x4.trunc_sat_f32x4_s(f32x4.mul(cy, half)),
-        i32x4.mul(i32x4.splat(by), i32x4.trunc_sat_f32x4_s(f32x4.mul(cz, half))),
-      ),
+      i32x4.add(i32x4.trunc_sat_f32x4_s(f32x4.mul(cy, half)), i32x4.mul(i32x4.splat(by), i32x4.trunc_sat_f32x4_s(f32x4.mul(cz, half)))),
     ),
   )
   const data = <usize>load<u32>(d + DISTANCE_BLOCKS)
@@ -194,9 +191,9 @@ export function sumBlocks(d: usize): void {
 }
 /** True when a way cannot come nearer than r: what it begins and ends with says so. Or it begins inside, and goes on. */
 export function farFrom(d: usize, x: f32, y: f32, z: f32, ex: f32, ey: f32, ez: f32, r: f32): bool {
-  const way = Mathf.sqrt((ex - x) * (ex - x) + (ey - y) * (ey - y) + (ez - z) * (ez - z))
+  const reach = Mathf.sqrt((ex - x) * (ex - x) + (ey - y) * (ey - y) + (ez - z) * (ez - z))
   const a = distanceAt(d, x, y, z)
-  return a < 0 || a > way + r || (a > r && a + distanceAt(d, ex, ey, ez) > way + r + r)
+  return a < 0 || a > reach + r || (a > r && a + distanceAt(d, ex, ey, ez) > reach + r + r)
 }
 /**
  * First place on the way from o to o + g where the distance is r: from place to place by the distance (sphere tracing, Hart 1996). One that

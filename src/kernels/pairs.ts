@@ -259,8 +259,8 @@ function overlaps(q: usize, g: usize, s: i32): void {
 /** Which way two that are at one place go apart: by their numbers, each the other's opposite. */
 // @ts-ignore: decorator
 @inline function apart(s: i32, j: i32, axis: u32): f32 {
-  const way = signed(hash3(0x51ed270b, <u32>min(s, j) ^ ((<u32>max(s, j)) << 16), axis))
-  return s < j ? way : -way
+  const direction = signed(hash3(0x51ed270b, <u32>min(s, j) ^ ((<u32>max(s, j)) << 16), axis))
+  return s < j ? direction : -direction
 }
 /** Friction takes away what two slid along each other, up to its share of their overlap (Coulomb): how much of it. */
 // @ts-ignore: decorator
@@ -592,19 +592,19 @@ function finish(q: usize, g: usize, s: i32): void {
   if (load<f32>(at(g, PAIR_COLUMN_COUNT, s)) == 0 || load<f32>(at(g, PAIR_COLUMN_BLOWS, s)) > 0) return
   const i = load<i32>(<usize>load<u32>(g + GRID_ORDER) + ((<usize>s) << 2))
   const per = load<f32>(q + PAIR_PER_SECOND)
-  let way: f32 = 0,
+  let squared: f32 = 0,
     seems: f32 = 0
   for (let a = 0; a < 3; a++) {
     const d =
         load<f32>(source(g, PX + a, i)) - load<f32>(at(g, PAIR_COLUMN_OX + <usize>a, s)) + load<f32>(at(g, PAIR_COLUMN_DX + <usize>a, s)),
       e = load<f32>(source(g, VX + a, i)) - d * per
-    way += d * d
+    squared += d * d
     seems += e * e
   }
   const lean = load<f32>(q + PAIR_LEAN)
   if (seems > lean * lean) return
   const rest = load<f32>(q + PAIR_REST) / (per * per)
-  const still = way < rest * rest
+  const still = squared < rest * rest
   for (let a = 0; a < 3; a++) {
     const p = source(g, PX + a, i),
       o = load<f32>(at(g, PAIR_COLUMN_OX + <usize>a, s))

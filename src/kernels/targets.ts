@@ -297,7 +297,7 @@ const NEAREST: i32 = 0,
 export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   const stack = scratch + SCRATCH_STACK,
     hit = scratch + SCRATCH_HIT
-  const way = load<i32>(op + CHASE_MODE),
+  const mode = load<i32>(op + CHASE_MODE),
     s = <usize>load<u32>(op + CHASE_TARGET),
     stride = <usize>load<u32>(op + CHASE_STRIDE),
     seed = load<u32>(op + OP_SEED)
@@ -322,9 +322,9 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
     const x = load<f32>(px + o),
       y = load<f32>(py + o),
       z = load<f32>(pz + o)
-    if (way == NEAREST) {
+    if (mode == NEAREST) {
       if (!nearestOn(s, x, y, z, reach, per, stack, hit, out)) continue
-    } else if (way == KEPT) {
+    } else if (mode == KEPT) {
       const at = ((<usize>begin) << 2) + o
       if (!hold(columns, at, s, x, y, z, true, seed, per, stack, hit)) continue
       onSurface(
@@ -336,7 +336,7 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
         spot,
         out,
       )
-    } else if (way == IN_TURN) {
+    } else if (mode == IN_TURN) {
       const count = load<u32>(s + COLLIDER_SITE_COUNT)
       if (count == 0) continue
       const i = <usize>(load<u32>(ids + o) % count) * 12
@@ -347,7 +347,7 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
         store<f32>(spot + a, load<f32>(to + a), 12)
       }
       between(s, spot, per, out)
-    } else if (way == MIDDLE) {
+    } else if (mode == MIDDLE) {
       memory.fill(spot, 0, 24)
       between(s, spot, per, out)
     } else {

@@ -12,7 +12,7 @@ const LIMITS: i32 = 0,
  * (m/s), and what is left of it, 0 to 1. Where several overlap, their mean by what is left of each counts, and the strongest says how much.
  */
 // @ts-ignore: decorator
-@inline function follow(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize, way: i32): void {
+@inline function follow(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, dts: usize, mode: i32): void {
   const count = load<i32>(op + WAKE_COUNT),
     near = v128.load32_splat(op + WAKE_PER_RADIUS),
     kind = load<i32>(op + WAKE_FALLOFF),
@@ -48,14 +48,14 @@ const LIMITS: i32 = 0,
       sv = f32x4.add(sv, f32x4.mul(w, v128.load32_splat(p + 16)))
       sw = f32x4.add(sw, f32x4.mul(w, v128.load32_splat(p + 20)))
     }
-    if (way == LIMITS) {
+    if (mode == LIMITS) {
       v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), maximum))
       continue
     }
     const inverse = f32x4.div(one, f32x4.pmax(sum, tiny))
     const dt = f32x4.mul(f32x4.mul(v128.load(dts + o), v128.load(amounts + o)), maximum)
-    const base = way == FLOWS ? zero : one
-    const k = way == FLOWS ? dt : f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
+    const base = mode == FLOWS ? zero : one
+    const k = mode == FLOWS ? dt : f32x4.div(dt, f32x4.add(response, f32x4.pmax(dt, tiny)))
     const u = v128.load(vx + o),
       v = v128.load(vy + o),
       w = v128.load(vz + o)

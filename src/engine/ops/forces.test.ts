@@ -35,8 +35,8 @@ const vortex = {
 const point = { centre: [0, 0, 0], strength: 1, ...EVERYWHERE, square: false, core: 0, front: null } as const
 
 /** Runs a system whose particles begin at the given places and speeds, in a shot without objects. */
-const run = <T>(start: { p: V; v?: V }[], o: Partial<PlanSystem>, look: (w: World) => T, p: Partial<Plan> = {}) =>
-  runFrom(start, o, look, p)
+const run = <T>(start: { p: V; v?: V }[], o: Partial<PlanSystem>, inspect: (w: World) => T, p: Partial<Plan> = {}) =>
+  runFrom(start, o, inspect, p)
 
 describe('round an axis', () => {
   it('carried particles keep their distance, and come round in 2πr/v, at any number of steps', async () => {

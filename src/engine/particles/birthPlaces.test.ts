@@ -20,9 +20,9 @@ import {
 import { boxMesh, sphereMesh } from '../testing/meshes'
 import { column, framesOn, gravity, plan, point, points, still, system, withWorld } from '../testing/plans'
 
-const born = async (mesh: Mesh, burst: number, birth: Partial<BirthParams>, look: (f: Frame) => void) =>
+const born = async (mesh: Mesh, burst: number, birth: Partial<BirthParams>, inspect: (f: Frame) => void) =>
   withWorld(plan([system({ burst, birth: { ...point, source: 0, ...birth } })], [still(mesh)], { substeps: 1 }), (w) =>
-    look(framesOn(w, 1)),
+    inspect(framesOn(w, 1)),
   )
 const rows = (f: Frame, names: ['px', 'py', 'pz'] | ['vx', 'vy', 'vz'] = ['px', 'py', 'pz'], part = 0) => {
   const c = names.map((n) => column(f, n, part))

@@ -6,7 +6,7 @@ export type V = [number, number, number]
 export async function runFrom<T>(
   start: { p: V; v?: V }[],
   o: Partial<PlanSystem>,
-  look: (w: World) => T | Promise<T>,
+  inspect: (w: World) => T | Promise<T>,
   p: Partial<Plan> = {},
   objects: PlanObject[] = [],
   threads = 1,
@@ -27,7 +27,7 @@ export async function runFrom<T>(
       })
       w.load(make(o))
       w.restore(s)
-      return look(w)
+      return inspect(w)
     },
     threads,
   )

@@ -423,14 +423,14 @@ describe('a change and the frame that it touches first', () => {
           let shot = small()
           const run = await open(compile(shot, meshes).plan)
           catchUp(run, 40)
-          for (const [edit, n, look] of script) {
+          for (const [edit, n, wanted] of script) {
             const next = structuredClone(shot)
             EDITS[edit](next, n)
             const from = touchedFrom(shot, next)
             if (edit === 'the look' || edit === 'the camera') expect(from).toBeNull()
             if (from !== null || next.range.last !== shot.range.last) run.change(compile(next, meshes).plan, from ?? next.range.last + 1)
             shot = next
-            const target = Math.min(look, shot.range.last)
+            const target = Math.min(wanted, shot.range.last)
             catchUp(run, target)
             expect(frameMark(run.history.get(target)?.frame as never), `${edit} ${n}, frame ${target}`).toBe(
               await fresh(compile(shot, meshes).plan, target),

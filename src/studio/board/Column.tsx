@@ -29,21 +29,21 @@ export function Column({
   useEffect(() => {
     const el = body.current
     if (!el) return
-    const look = () => {
+    const measure = () => {
       const bottom = el.scrollTop + el.clientHeight
       const out = [...el.querySelectorAll<HTMLElement>('[data-below]')]
         .filter((c) => c.offsetTop + Math.min(20, c.offsetHeight) > bottom)
         .map((c) => c.dataset.below ?? '')
       setHidden((old) => (old.join() === out.join() ? old : out))
     }
-    look()
-    const o = new ResizeObserver(look)
+    measure()
+    const o = new ResizeObserver(measure)
     o.observe(el)
     for (const c of el.children) o.observe(c)
-    el.addEventListener('scroll', look)
+    el.addEventListener('scroll', measure)
     return () => {
       o.disconnect()
-      el.removeEventListener('scroll', look)
+      el.removeEventListener('scroll', measure)
     }
   }, [below?.join()])
   const head = (

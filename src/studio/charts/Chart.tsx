@@ -48,10 +48,10 @@ export function Chart({
       if (!click.current || !c.containPixel('grid', p)) return
       click.current((c.convertFromPixel({ xAxisIndex: 0 }, p[0]) as unknown as number) ?? 0)
     })
-    const look = new ResizeObserver(() => c.resize())
-    look.observe(el)
+    const observer = new ResizeObserver(() => c.resize())
+    observer.observe(el)
     return () => {
-      look.disconnect()
+      observer.disconnect()
       c.dispose()
       chart.current = null
     }

@@ -15,9 +15,9 @@ function useNarrow(): boolean {
   const [narrow, setNarrow] = useState(() => matchMedia(NARROW).matches)
   useEffect(() => {
     const m = matchMedia(NARROW)
-    const look = () => setNarrow(m.matches)
-    m.addEventListener('change', look)
-    return () => m.removeEventListener('change', look)
+    const measure = () => setNarrow(m.matches)
+    m.addEventListener('change', measure)
+    return () => m.removeEventListener('change', measure)
   }, [])
   return narrow
 }

@@ -1,4 +1,0 @@
-export * from '../protocol'
-export * from './adapt'
-export * from './camera'
-export * from './stage'
