@@ -1,37 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import { type Frame, frameMark, partOf, partsOf, rotatedBy, rotationOf, type World } from '../engine'
 import { column, framesOn, withWorld } from '../engine/testing/plans'
-import { type BodyDoc, defaultsOf, type ObjectDoc, type Shot } from '../shot'
+import type { AnimatedVec3, BodyDoc, ObjectDoc, Shot } from '../shot'
 import { checkShot, compile, touchedFrom } from '.'
-import { BODY_PARAMS } from './elementParams'
-import { primitiveOf } from './shapes'
 import { act, quiet } from './testing/quiet'
-import { demoShot } from './testing/shots'
+import { bodyOf, primitive, thing } from './testing/things'
 
-const body = (values: Partial<BodyDoc> = {}): BodyDoc => ({ ...defaultsOf(BODY_PARAMS), ...values }) as never
-const thing = (id: string, kind: 'box' | 'sphere', values: object = {}): ObjectDoc =>
-  ({
-    ...demoShot().objects[0],
-    id,
-    name: id,
-    shape: {
-      kind,
-      ...defaultsOf(primitiveOf(kind)?.params ?? {}),
-      ...(kind === 'sphere' ? { radius: 0.25, detail: 12 } : { width: 0.4, height: 0.2, depth: 0.6 }),
-    },
+const solid = (id: string, kind: 'box' | 'sphere', values: Partial<ObjectDoc> = {}): ObjectDoc =>
+  thing(id, {
+    shape: primitive(kind, kind === 'sphere' ? { radius: 0.25, detail: 12 } : { width: 0.4, height: 0.2, depth: 0.6 }),
     place: [0, 2, 0],
-    rotate: [0, 0, 0],
-    scale: [1, 1, 1],
-    parent: null,
-    roles: { source: false, collider: false },
-    reshape: [],
-    copies: [],
-    regions: [],
-    body: null,
     ...values,
-  }) as never
+  })
 const floor = (): ObjectDoc => ({
-  ...thing('floor', 'box'),
+  ...solid('floor', 'box'),
   shape: { kind: 'plane', size: 10, endless: true },
   place: [0, 0, 0],
   roles: { source: false, collider: true },
@@ -55,7 +37,7 @@ const place = (f: Frame, id: string) => [3, 7, 11].map((k) => pose(f, id)[k])
 
 describe('an object that the simulation moves', () => {
   it('stands by its keys until it is let go, also between two frames, and then flies as a particle does', async () => {
-    const going = [
+    const going: AnimatedVec3 = [
       {
         keys: [
           { t: 0, v: 0, ease: 'linear' },
@@ -66,7 +48,7 @@ describe('an object that the simulation moves', () => {
       0,
     ]
     const at = 10.5 / 24
-    const s = shotOf([thing('crate', 'box', { place: going, body: body({ at, velocity: [0, 3, 1], inherit: 50 }) })])
+    const s = shotOf([solid('crate', 'box', { place: going, body: bodyOf({ at, velocity: [0, 3, 1], inherit: 50 }) })])
     await run(s, (w) => {
       expect(partsOf(framesOn(w, 10).parts, 'place')).toEqual([])
       const f = framesOn(w, 38)
@@ -80,7 +62,7 @@ describe('an object that the simulation moves', () => {
   })
   it('rotates about its own middle as far as its spin goes, and keeps its scale', async () => {
     const s = shotOf(
-      [thing('crate', 'box', { rotate: [0, 90, 0], scale: [2, 1, 1], body: body({ spin: [0, 180, 0] }) })],
+      [solid('crate', 'box', { rotate: [0, 90, 0], scale: [2, 1, 1], body: bodyOf({ spin: [0, 180, 0] }) })],
       (x) => void (x.forces = []),
     )
     await run(s, (w) => {
@@ -96,7 +78,10 @@ describe('an object that the simulation moves', () => {
       for (const [k, b] of r.entries()) expect(a[0] * b[0] + a[1] * b[1] + a[2] * b[2]).toBeCloseTo(i === k ? 1 : 0, 9)
   })
   it('bounces, comes to rest on its radius, and rolls along the floor as fast as it goes', async () => {
-    const s = shotOf([floor(), thing('ball', 'sphere', { body: body({ velocity: [1, 0, 0], restitution: 50, friction: 0, rolling: 0 }) })])
+    const s = shotOf([
+      floor(),
+      solid('ball', 'sphere', { body: bodyOf({ velocity: [1, 0, 0], restitution: 50, friction: 0, rolling: 0 }) }),
+    ])
     await run(s, (w) => {
       let lowest = 9
       for (let k = 0; k < 120; k++) lowest = Math.min(lowest, place(framesOn(w, 1), 'ball')[1])
@@ -106,7 +91,7 @@ describe('an object that the simulation moves', () => {
     })
     const rolling = shotOf([
       floor(),
-      thing('ball', 'sphere', { place: [0, 0.2502, 0], body: body({ velocity: [2, 0, 0], restitution: 0, rolling: 0 }) }),
+      solid('ball', 'sphere', { place: [0, 0.2502, 0], body: bodyOf({ velocity: [2, 0, 0], restitution: 0, rolling: 0 }) }),
     ])
     await run(rolling, (w) => {
       framesOn(w, 24)
@@ -125,8 +110,8 @@ describe('an object that the simulation moves', () => {
   it('takes its children along, stops particles as a collider, and gives births where it is', async () => {
     const s = shotOf(
       [
-        thing('sled', 'box', { place: [0, 0, 0], roles: { source: true, collider: true }, body: body({ velocity: [2, 0, 0] }) }),
-        thing('flag', 'sphere', { parent: 'sled', place: [0, 1, 0] }),
+        solid('sled', 'box', { place: [0, 0, 0], roles: { source: true, collider: true }, body: bodyOf({ velocity: [2, 0, 0] }) }),
+        solid('flag', 'sphere', { parent: 'sled', place: [0, 1, 0] }),
       ],
       (x) => {
         x.forces = []
@@ -146,7 +131,7 @@ describe('an object that the simulation moves', () => {
     })
     // One that stands in its way is pushed along.
     const pushed = shotOf(
-      [thing('sled', 'box', { place: [-1, 0, 0], roles: { source: false, collider: true }, body: body({ velocity: [2, 0, 0] }) })],
+      [solid('sled', 'box', { place: [-1, 0, 0], roles: { source: false, collider: true }, body: bodyOf({ velocity: [2, 0, 0] }) })],
       (x) => {
         x.forces = []
         x.systems[0].birth = [act('burst', { count: 10, at: 0, source: null, speed: 0, every: null, spread: 0 })]
@@ -162,8 +147,8 @@ describe('an object that the simulation moves', () => {
     const s = shotOf(
       [
         floor(),
-        thing('ball', 'sphere', { roles: { source: true, collider: true }, body: body({ velocity: [1, 0, 0.5], spin: [40, 90, 0] }) }),
-        thing('crate', 'box', { place: [0.1, 1, 0], roles: { source: false, collider: true }, body: body({ at: 0.3 }) }),
+        solid('ball', 'sphere', { roles: { source: true, collider: true }, body: bodyOf({ velocity: [1, 0, 0.5], spin: [40, 90, 0] }) }),
+        solid('crate', 'box', { place: [0.1, 1, 0], roles: { source: false, collider: true }, body: bodyOf({ at: 0.3 }) }),
       ],
       (x) => {
         x.forces.push({ ...gravity, id: 'air', name: 'Air', act: act('turbulence', { id: 'air-act' }) })
@@ -191,11 +176,11 @@ describe('an object that the simulation moves', () => {
     })
   })
   it('feels what reaches it alone, follows a force parented to another thrown one, and survives what is too strong', async () => {
-    const crate = thing('crate', 'box', { body: body() })
+    const crate = solid('crate', 'box', { body: bodyOf() })
     const reached = shotOf([crate], (x) => void (x.forces = [{ ...gravity, reaches: ['sparks'] }]))
     await run(reached, (w) => expect(place(framesOn(w, 12), 'crate')).toEqual([0, expect.closeTo(2, 6), 0]))
     const pulled = shotOf(
-      [crate, thing('bait', 'sphere', { place: [0, 2, 1], body: body({ velocity: [4, 0, 0] }) })],
+      [crate, solid('bait', 'sphere', { place: [0, 2, 1], body: bodyOf({ velocity: [4, 0, 0] }) })],
       (x) =>
         void (x.forces = [
           { ...gravity, act: act('attract', { object: 'bait', strength: 3, falloff: 'even', reach: 50 }), reaches: ['crate'] },
@@ -213,7 +198,7 @@ describe('an object that the simulation moves', () => {
   })
   it('puts frames out of date from the moment it is let go on', () => {
     const make = (b: Partial<BodyDoc> | null) =>
-      shotOf([thing('crate', 'box', { body: b && body(b) })], (s) => {
+      shotOf([solid('crate', 'box', { body: b && bodyOf(b) })], (s) => {
         s.systems[0].birth = []
       })
     expect(touchedFrom(make({ at: 1 }), make({ at: 1, velocity: [1, 0, 0] }))).toBe(25)

@@ -10,6 +10,7 @@ import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { shapedOf } from './reshaped'
 import { demoShot } from './testing/shots'
+import { thing } from './testing/things'
 
 const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
   id: `a-${kind}`,
@@ -18,7 +19,7 @@ const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
   ...defaultsOf(actOf(kind).params),
   ...values,
 })
-const object = (copies: ActDoc[]): ObjectDoc => ({ id: 'o', name: 'Thing', seed: 1, reshape: [], regions: [], copies }) as never
+const object = (copies: ActDoc[]): ObjectDoc => thing('o', { copies })
 const volume = (m: Mesh) => {
   let sum = 0
   const p = m.positions
@@ -209,8 +210,6 @@ describe('the whole of a system', () => {
 })
 
 describe('copies that differ', () => {
-  const still = { place: [0, 0, 0], rotate: [0, 0, 0], scale: [1, 1, 1] }
-  const thing = (id: string, more: object): ObjectDoc => ({ ...object([]), id, ...still, ...more }) as never
   const base = (mesh: Mesh) => ({ mesh, at: null })
   const twice = (mesh: Mesh, shift: readonly number[]): Mesh => ({ ...mesh, positions: mesh.positions.map((v, i) => v + shift[i % 3]) })
 

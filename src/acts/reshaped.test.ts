@@ -14,11 +14,12 @@ import {
   tube,
   weld,
 } from '../engine'
-import { type ActDoc, defaultsOf, type ObjectDoc } from '../shot'
+import { type ActDoc, defaultsOf, type ObjectDoc, type RegionDoc } from '../shot'
 import { baseMesh } from './baseMesh'
 import { paint } from './regions/painted'
 import { actOf } from './registry'
 import { regionOf, shapedOf } from './reshaped'
+import { thing } from './testing/things'
 
 const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
   id: `a-${kind}`,
@@ -27,25 +28,8 @@ const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
   ...defaultsOf(actOf(kind).params),
   ...values,
 })
-const object = (reshape: ActDoc[], regions: { id: string; name: string; acts: ActDoc[] }[] = []): ObjectDoc =>
-  ({
-    id: 'o',
-    name: 'Thing',
-    seed: 1,
-    shape: { kind: 'anchor' },
-    parent: null,
-    place: [0, 0, 0],
-    rotate: [0, 0, 0],
-    scale: [1, 1, 1],
-    seen: true,
-    shadow: true,
-    shown: 'full',
-    roles: { source: true, collider: false },
-    material: {},
-    reshape,
-    copies: [],
-    regions,
-  }) as never
+const object = (reshape: ActDoc[], regions: RegionDoc[] = []): ObjectDoc =>
+  thing('o', { reshape, regions, roles: { source: true, collider: false } })
 const rows = (p: Float32Array) => Array.from({ length: p.length / 3 }, (_, i) => [p[i * 3], p[i * 3 + 1], p[i * 3 + 2]])
 const area = (m: Mesh) => runningAreas(m).at(-1) as number
 /** By the divergence theorem. */

@@ -1,27 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import type { Frame } from '../engine'
 import { column, points } from '../engine/testing/plans'
-import { defaultsOf, type ObjectDoc, type Shot } from '../shot'
+import type { ObjectDoc, Shot } from '../shot'
 import { checkShot, compile } from '.'
 import { actOf, actsOfSort } from './registry'
-import { primitiveOf } from './shapes'
 import { act, after, quiet } from './testing/quiet'
-import { demoShot } from './testing/shots'
+import { primitive, thing } from './testing/things'
 
-const ball = (id: string, values: object = {}): ObjectDoc =>
-  ({
-    ...demoShot().objects[0],
-    id,
-    name: id,
-    shape: { kind: 'sphere', ...defaultsOf(primitiveOf('sphere')?.params ?? {}), radius: 0.5, detail: 8 },
-    place: [0, 0, 0],
-    parent: null,
-    roles: { source: false, collider: true },
-    reshape: [],
-    copies: [],
-    regions: [],
-    ...values,
-  }) as never
+const ball = (id: string, values: Partial<ObjectDoc> = {}): ObjectDoc =>
+  thing(id, { shape: primitive('sphere', { radius: 0.5, detail: 8 }), roles: { source: false, collider: true }, ...values })
 /** Sixty that fly apart from one place. */
 const shotOf = (change: (s: Shot) => void): Shot =>
   quiet((s) => {

@@ -58,6 +58,7 @@ export {
   type ObjectDoc,
   type OutlineShapeDoc,
   type PhaseDoc,
+  type PrimitiveShape,
   type RegionDoc,
   SECTIONS,
   type Section,

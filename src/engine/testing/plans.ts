@@ -98,3 +98,8 @@ export const framesOn = (w: World, n: number): Frame => {
 /** The particles of a system of a frame, by its place among them. */
 export const points = (f: Frame, i = 0): PointsPart => partsOf(f.parts, 'points')[i]
 export const column = (f: Frame, name: PointColumn, part = 0): Float32Array => pointColumn(points(f, part), name) as Float32Array
+/** What must be there; the test ends where it is not. */
+export function given<T>(x: T | null | undefined): T {
+  if (x === null || x === undefined) throw new Error('nothing is there')
+  return x
+}

@@ -20,7 +20,7 @@ import {
   Stopped,
   World,
 } from '..'
-import { gravity, plan, points, system } from '../testing/plans'
+import { given, gravity, plan, points, system } from '../testing/plans'
 
 const MB = 1024 * 1024
 const opened: Run[] = []
@@ -82,7 +82,7 @@ describe('a run with its history', () => {
     for (const f of [30, 3, 60, 29, 31, 0, 59, 0, 1]) {
       run.near = f
       catchUp(run, f)
-      expect(frameMark(run.history.get(f)?.frame as never)).toBe(await fresh(p, f))
+      expect(frameMark(given(run.history.get(f)).frame)).toBe(await fresh(p, f))
       expect(run.history.bytes).toBeLessThan(200_000)
     }
     close()
@@ -152,7 +152,7 @@ describe('a run with its history', () => {
     ] as const) {
       run.change(p, from)
       catchUp(run, 20)
-      expect(frameMark(run.history.get(20)?.frame as never)).toBe(await fresh(p, 20))
+      expect(frameMark(given(run.history.get(20)).frame)).toBe(await fresh(p, 20))
     }
     close()
   })
@@ -182,7 +182,7 @@ describe('stopping', () => {
     requestStop(run.host.memory, true)
     expect(() => run.towards(5)).toThrow(Stopped)
     catchUp(run, 8)
-    expect(frameMark(run.history.get(8)?.frame as never)).toBe(
+    expect(frameMark(given(run.history.get(8)).frame)).toBe(
       await fresh(plan([system({ burst: 30000, forces: [gravity()] })], [], { last: 8 }), 8),
     )
     close()
@@ -325,7 +325,7 @@ describe('a warm start', () => {
     for (const f of [10, 0, 3, 40, 0]) {
       run.near = f
       catchUp(run, f)
-      expect(frameMark(run.history.get(f)?.frame as never)).toBe(await fresh(shot(2), f))
+      expect(frameMark(given(run.history.get(f)).frame)).toBe(await fresh(shot(2), f))
     }
     close()
   })
@@ -432,7 +432,7 @@ describe('a change and the frame that it touches first', () => {
             shot = next
             const target = Math.min(wanted, shot.range.last)
             catchUp(run, target)
-            expect(frameMark(run.history.get(target)?.frame as never), `${edit} ${n}, frame ${target}`).toBe(
+            expect(frameMark(given(run.history.get(target)).frame), `${edit} ${n}, frame ${target}`).toBe(
               await fresh(compile(shot, meshes).plan, target),
             )
           }

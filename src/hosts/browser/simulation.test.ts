@@ -3,7 +3,7 @@ import { afterEach, describe, expect, it } from 'vitest'
 import { compile } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
 import { type Frame, frameMark, type KernelHost, World } from '../../engine'
-import { points } from '../../engine/testing/plans'
+import { given, points } from '../../engine/testing/plans'
 import type { FromSim, SimStatus, SimToStage } from '../../protocol'
 import type { Shot } from '../../shot'
 import { nodeKernels } from '../node/kernels'
@@ -90,7 +90,7 @@ describe('the simulation beside the page', () => {
     expect(t.toStage[0].type).toBe('meshes')
     const last = t.frames().at(-1)
     expect([last?.frame.frame, last?.ready, last?.sketch]).toEqual([30, true, false])
-    expect(frameMark(last?.frame as never)).toBe(await exact(shot, 30))
+    expect(frameMark(given(last).frame)).toBe(await exact(shot, 30))
     const shown = t.toPage.findLast((m) => m.type === 'shown')
     expect(shown?.stats.sparks.alive).toBe(points(last?.frame as Frame).count)
     const ages = shown?.ages.sparks ?? new Float32Array(0)
@@ -139,7 +139,7 @@ describe('the simulation beside the page', () => {
     await t.rest()
     const last = t.frames().at(-1)
     expect([last?.frame.frame, last?.ready]).toEqual([36, true])
-    expect(frameMark(last?.frame as never)).toBe(await exact(next, 36))
+    expect(frameMark(given(last).frame)).toBe(await exact(next, 36))
   })
   it('of many changes at once only the last counts', async () => {
     const t = await open()
@@ -212,7 +212,7 @@ describe('a long way to catch up', () => {
     await t.rest()
     const last = t.frames().at(-1)
     expect([last?.ready, last?.sketch]).toEqual([true, false])
-    expect(frameMark(last?.frame as never)).toBe(await exact(next, 40))
-    expect(frameMark(sketch?.frame as never)).not.toBe(await exact(next, 40))
+    expect(frameMark(given(last).frame)).toBe(await exact(next, 40))
+    expect(frameMark(given(sketch).frame)).not.toBe(await exact(next, 40))
   })
 })
