@@ -1,15 +1,6 @@
 import { defineConfig } from '@playwright/test'
+import flags from './src/hosts/node/chromium.json' with { type: 'json' }
 
-const FLAGS = [
-  '--no-sandbox',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--disable-background-networking',
-  '--no-first-run',
-  '--disable-sync',
-  '--disable-component-update',
-  '--disable-quic',
-]
 export default defineConfig({
   testDir: 'e2e',
   // One after the other: they share a server, and software drawing takes both cores.
@@ -21,7 +12,7 @@ export default defineConfig({
   use: {
     baseURL: process.env.EMBER_URL ?? 'http://127.0.0.1:4600',
     viewport: { width: 1280, height: 800 },
-    launchOptions: { executablePath: process.env.EMBER_CHROMIUM ?? '/usr/bin/chromium', args: FLAGS },
+    launchOptions: { executablePath: process.env.EMBER_CHROMIUM ?? '/usr/bin/chromium', args: flags },
     trace: 'off',
   },
 })

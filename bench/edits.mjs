@@ -1,19 +1,11 @@
 // What one change of a value costs the page in a shot of fifty elements and about 480 keys: node bench/edits.mjs [http://127.0.0.1:4600]
 // From a trace of headless Chromium against a server that is running: the key press with everything that the page does for it before it
 // answers, as wall time and as time of the main thread's processor (what other threads take of a small machine is not in it).
+import { readFileSync } from 'node:fs'
 import { chromium } from 'playwright-core'
 
 const URL_ = process.argv[2] ?? 'http://127.0.0.1:4600'
-const FLAGS = [
-  '--no-sandbox',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--disable-background-networking',
-  '--no-first-run',
-  '--disable-sync',
-  '--disable-component-update',
-  '--disable-quic',
-]
+const FLAGS = JSON.parse(readFileSync(new URL('../src/hosts/node/chromium.json', import.meta.url), 'utf8'))
 const PRESSES = 30
 const median = (l) => [...l].sort((a, b) => a - b)[l.length >> 1]
 const json = async (path, init) => {

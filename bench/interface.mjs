@@ -1,18 +1,10 @@
 // Measures the interface in headless Chromium against a server that is running: node bench/interface.mjs [http://127.0.0.1:4600]
 // Prints a JSON line for each thing. Medians of several rounds; run it on a machine that does nothing else.
+import { readFileSync } from 'node:fs'
 import { chromium } from 'playwright-core'
 
 const URL_ = process.argv[2] ?? 'http://127.0.0.1:4600'
-const FLAGS = [
-  '--no-sandbox',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--disable-background-networking',
-  '--no-first-run',
-  '--disable-sync',
-  '--disable-component-update',
-  '--disable-quic',
-]
+const FLAGS = JSON.parse(readFileSync(new URL('../src/hosts/node/chromium.json', import.meta.url), 'utf8'))
 const say = (line) => process.stdout.write(`${JSON.stringify(line)}\n`)
 const median = (l) => [...l].sort((a, b) => a - b)[l.length >> 1]
 const round = (v, d = 0) => Number(v.toFixed(d))

@@ -1,6 +1,7 @@
 import {
   type ActDoc,
   type Animated,
+  type ElementDoc,
   type Group,
   isVaried,
   type ModulatorDoc,
@@ -44,7 +45,8 @@ export interface Reference {
 }
 type Where = Pick<Reference, 'element' | 'path' | 'record'>
 
-const field = (where: Where, holder: Record<string, unknown>, key: string, to: ReferenceTo): Reference[] => {
+const field = (where: Where, owner: object, key: string, to: ReferenceTo): Reference[] => {
+  const holder = owner as Record<string, unknown>
   const id = holder[key]
   if (typeof id !== 'string' || id === '') return []
   const none = to === 'region' || to === 'font' ? '' : null
@@ -136,16 +138,16 @@ export const namedBy = (a: ActDoc): string[] =>
 const OWN: { [G in Group]?: (e: Shot[G][number], where: Where) => Reference[] } = {
   objects: (o, where) => {
     const shape = { ...where, path: [...where.path, 'shape'] }
-    const holder = o.shape as unknown as Record<string, unknown>
+    const holder = o.shape
     const poses = { ...shape, path: [...shape.path, 'poses'] }
     return [
-      ...field(where, o as never, 'parent', 'object'),
+      ...field(where, o, 'parent', 'object'),
       ...field(shape, holder, 'asset', 'asset'),
       ...field(shape, holder, 'font', 'font'),
-      ...(o.shape.kind === 'mesh' ? list(poses, holder.poses as string[], 'asset') : []),
+      ...(o.shape.kind === 'mesh' ? list(poses, o.shape.poses, 'asset') : []),
     ]
   },
-  systems: (s, where) => [...field(where, s as never, 'space', 'object'), ...field(where, s as never, 'layer', 'layer')],
+  systems: (s, where) => [...field(where, s, 'space', 'object'), ...field(where, s, 'layer', 'layer')],
   forces: (f, where) => [
     ...(f.reaches === 'all' ? [] : list({ ...where, path: [...where.path, 'reaches'] }, f.reaches, 'reached')),
     ...f.shares.map(
@@ -163,17 +165,17 @@ const OWN: { [G in Group]?: (e: Shot[G][number], where: Where) => Reference[] } 
   ],
 }
 /** Everything that an element names: its own fields, and the parameters of all its acts. */
-export function referencesOf<G extends Group>(group: G, element: Shot[G][number], i: number): Reference[] {
+export function referencesOf(group: Group, element: ElementDoc, i: number): Reference[] {
   const where = { element, path: [group, i] }
   return [
-    ...field(where, element as never, 'folder', 'folder'),
-    ...(OWN[group]?.(element, where) ?? []),
+    ...field(where, element, 'folder', 'folder'),
+    ...((OWN[group] as ((e: ElementDoc, where: Where) => Reference[]) | undefined)?.(element, where) ?? []),
     ...recordsOf(group, element, i).flatMap(referencesIn),
   ]
 }
 /** Every reference of the shot, in the order of the list of elements. */
 export function references(shot: Shot): Reference[] {
   const camera: Where = { element: { id: '', name: shot.name }, path: [] }
-  const all = [...elements(shot)].flatMap(({ group, element, i }) => referencesOf(group, element as never, i))
-  return [...field(camera, shot as never, 'camera', 'camera'), ...all]
+  const all = [...elements(shot)].flatMap(({ group, element, i }) => referencesOf(group, element, i))
+  return [...field(camera, shot, 'camera', 'camera'), ...all]
 }

@@ -58,7 +58,7 @@ const kept = new WeakMap<readonly ParamRecord[], Value[]>()
 function valuesById(shot: Shot): Map<string, Value[]> {
   const out = new Map<string, Value[]>()
   for (const { group, element, i } of elements(shot)) {
-    const records = recordsOf(group, element as never, i)
+    const records = recordsOf(group, element, i)
     let list = kept.get(records)
     if (!list) kept.set(records, (list = valuesOf(records)))
     out.set(element.id, list)
@@ -219,7 +219,7 @@ function findCircles(depends: Depends): { members: Set<object>; chains: Value[][
 export function readElements(shot: Shot): Set<string> {
   const out = new Set<string>()
   const byElement = new Map<string, ParamRecord[]>()
-  for (const { group, element, i } of elements(shot)) byElement.set(element.id, recordsOf(group, element as never, i))
+  for (const { group, element, i } of elements(shot)) byElement.set(element.id, recordsOf(group, element, i))
   const take = (id: string): void => {
     if (out.has(id)) return
     out.add(id)
@@ -233,7 +233,7 @@ export function readElements(shot: Shot): Set<string> {
     const regions = group === 'objects' ? (element as ObjectDoc).regions : []
     // Regions that nobody follows change nothing.
     const unused = new Set(regions.filter((r) => !followed.has(`${element.id} ${r.id}`)).flatMap((r) => r.acts.map((a) => a.id)))
-    for (const r of recordsOf(group, element as never, i)) {
+    for (const r of recordsOf(group, element, i)) {
       if (r.sort === 'region' && unused.has(r.record.id as string)) continue
       for (const x of simulationReferences(r)) take(x.id)
       if (r.sort && actOf(r.record.kind as string).reads?.includes('camera')) take(shot.camera)

@@ -77,10 +77,11 @@ const OF: { [G in Group]: RecordsOf<G> } = {
 const ORDER: readonly Group[] = ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers', 'controls']
 /** The document shares what a change leaves alone: an element that is the same object in the same place has the same records. */
 const known = new WeakMap<object, { i: number; list: ParamRecord[] }>()
-export function recordsOf<G extends Group>(group: G, element: Shot[G][number], i: number): ParamRecord[] {
+export function recordsOf(group: Group, element: ElementDoc, i: number): ParamRecord[] {
   const old = known.get(element)
   if (old?.i === i) return old.list
-  const list = OF[group](element, [group, i])
+  // A group and its elements belong together, which a union of both does not say.
+  const list = (OF[group] as (e: ElementDoc, path: readonly PropertyKey[]) => ParamRecord[])(element, [group, i])
   // A draft is another thing every time it is read.
   if (Object.isFrozen(element)) known.set(element, { i, list })
   return list
@@ -91,7 +92,7 @@ export function* elements(shot: Shot): Generator<{ group: Group; element: Elemen
 }
 /** Every record of parameters of the shot, in the order of the list of elements. */
 export function* records(shot: Shot): Generator<ParamRecord> {
-  for (const { group, element, i } of elements(shot)) yield* recordsOf(group, element as never, i)
+  for (const { group, element, i } of elements(shot)) yield* recordsOf(group, element, i)
 }
 /** What stands at a path of the document; undefined where there is nothing. */
 export const atPath = (doc: unknown, path: readonly PropertyKey[]): unknown =>
@@ -101,7 +102,7 @@ export function sameRecord(shot: Shot, r: ParamRecord): Record<string, unknown> 
   for (const group of GROUPS) {
     const i = (shot[group] as ElementDoc[]).findIndex((e) => e.id === r.element.id)
     if (i < 0) continue
-    return recordsOf(group, shot[group][i] as never, i).find((x) => x.prefix === r.prefix && x.params === r.params)?.record
+    return recordsOf(group, shot[group][i], i).find((x) => x.prefix === r.prefix && x.params === r.params)?.record
   }
   return undefined
 }

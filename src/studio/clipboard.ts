@@ -23,7 +23,7 @@ export function parcelOf(shot: Shot, id: string): string | null {
     group,
     element: { ...element, name: element.name.replace(/ copy$/, '') } as unknown as ElementDoc,
   }))
-  const named = new Set(elements.flatMap(({ group, element }) => referencesOf(group, element as never, 0).map((r) => r.id)))
+  const named = new Set(elements.flatMap(({ group, element }) => referencesOf(group, element, 0).map((r) => r.id)))
   const parcel: Parcel = {
     foxEmber: 'elements',
     version: shot.version,

@@ -1,5 +1,5 @@
 import { actOfSort, referencesOf } from '../acts'
-import { findElement, type Group, isFree, isKeyed, type ModulatorDoc, newId, newSeed, type Shot } from '../shot'
+import { type ElementDoc, findElement, type Group, isFree, isKeyed, type ModulatorDoc, newId, newSeed, type Shot } from '../shot'
 import { edit, select, shotNow } from './store'
 
 /** Fresh: with seeds of its own. Same: with the same seeds. Companion: the same seeds, and modulators that run ahead. */
@@ -40,7 +40,7 @@ export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group
     for (const p of (c.phases ?? []) as { id: string }[]) p.id = newId('phase')
   }
   for (const c of copies) {
-    for (const r of referencesOf(found.group, c as never, 0)) if (ids.has(r.id)) r.lead(ids.get(r.id) as string)
+    for (const r of referencesOf(found.group, c as unknown as ElementDoc, 0)) if (ids.has(r.id)) r.lead(ids.get(r.id) as string)
     c.id = ids.get(c.id) as string
     c.name = `${c.name} ${kind === 'companion' ? 'companion' : 'copy'}`.slice(0, 200)
     if (kind === 'fresh') c.seed = newSeed()

@@ -10,20 +10,12 @@ import { writePng } from '../../formats/image/png'
 import { pack } from '../../formats/pack'
 import type { Shot } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
+import flags from './chromium.json'
 import { nodeKernels } from './kernels'
 import { UserError } from './shot'
 
-/** Flags for Debian's Chromium: draws in software where there is no GPU, and calls nobody. */
-export const CHROMIUM_FLAGS = [
-  '--no-sandbox',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--disable-background-networking',
-  '--no-first-run',
-  '--disable-sync',
-  '--disable-component-update',
-  '--disable-quic',
-]
+/** For Debian's Chromium: draws in software where there is no GPU, and calls nobody. The browser's tests and benchmarks take the same. */
+export const CHROMIUM_FLAGS = flags
 export const chromiumPath = (): string => {
   const path = process.env.EMBER_CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync)
   if (!path) throw new UserError('Chromium is not installed; install it with: apt-get install chromium')
