@@ -12,7 +12,9 @@ test('every force is added from the list, says what it does, is dragged by a han
   test.slow()
   // Few frames of few particles: every one of these changes is computed again.
   const id = await copyShot('Each force', (d) => {
+    lighter(d)
     d.systems[0].birth[0].count = 50
+    for (const o of d.objects) o.seen = false
     d.range = { first: 0, last: 8 }
   })
   await openShot(page, id)

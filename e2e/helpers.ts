@@ -10,6 +10,7 @@ type Doc = {
     whole: { movement: { strength?: number }[] }
   }[]
   objects: { id: string; name: string; seen: boolean; shape: { kind: string }; place: unknown[] }[]
+  layers: { finish: unknown[] }[]
   [k: string]: unknown
 }
 async function json<T>(path: string, init?: RequestInit): Promise<T> {
@@ -30,8 +31,10 @@ export async function copyShot(name: string, change: (d: Doc) => void = () => {}
   return (await json<{ id: string }>(`/api/projects/${project.id}/shots`, { method: 'POST', body: JSON.stringify({ doc }) })).id
 }
 export const stored = async (id: string): Promise<Doc> => (await json<{ doc: Doc }>(`/api/shots/${id}`)).doc
+/** Fewer particles, and no finish: without a GPU every sharp picture takes a part of a second. */
 export const lighter = (d: Doc) => {
   d.systems[0].birth[0].count = 800
+  for (const layer of d.layers) layer.finish = []
 }
 export const quality = (page: Page) => page.getByTestId('quality')
 /** Waits until the picture on screen is the exact one of the frame at the playhead, sharp. */

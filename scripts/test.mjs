@@ -92,10 +92,12 @@ try {
   dependencies(log)
   build(log)
   spawnSync(...node('node_modules/next/dist/bin/next', ['typegen']), { cwd: ROOT, stdio: 'ignore' })
-  await check('types', node('node_modules/typescript/bin/tsc', ['--noEmit', '-p', '.']))
-  await check('lint', node('node_modules/@biomejs/biome/bin/biome', ['check', '.']))
-  await check('format of the kernels', node('scripts/format-kernels.mjs', ['--check']))
-  await check('floors', node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', ['src', '--output-type', 'err']))
+  await Promise.all([
+    check('types', node('node_modules/typescript/bin/tsc', ['--noEmit', '-p', '.'])),
+    check('lint', node('node_modules/@biomejs/biome/bin/biome', ['check', '.'])),
+    check('format of the kernels', node('scripts/format-kernels.mjs', ['--check'])),
+    check('floors', node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', ['src', '--output-type', 'err'])),
+  ])
   const unit = join(temporary, 'unit.json')
   await suite(
     'unit and server tests',

@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { build } from '../../../scripts/prepare.mjs'
 import { act } from '../../acts/testing/quiet'
 import type { Shot } from '../../shot'
+import { DrawingBrowser } from './drawingBrowser'
 import { FrameRenderer } from './renderer'
 import { loadShot } from './shot'
 
@@ -25,18 +26,22 @@ function pixels(png: Uint8Array): { data: Uint8Array; channels: number } {
 const size = { width: 192, height: 108 }
 let meshes: Awaited<ReturnType<typeof loadShot>>['meshes']
 let base: Shot
+let browser: DrawingBrowser
 let renderer: FrameRenderer | null = null
 beforeAll(async () => {
   build(() => {}, { web: false })
   ;({ shot: base, meshes } = await loadShot('demo/anvil-strike/shot.json'))
   base.surroundings.colour = [0, 0, 0]
+  browser = await DrawingBrowser.launch()
 })
-afterAll(() => renderer?.dispose())
-/** One browser at a time. */
+afterAll(async () => {
+  await renderer?.dispose()
+  await browser.dispose()
+})
 async function draw(change: (s: Shot) => void, frames: number[], transparent: boolean[]): Promise<Uint8Array[]> {
   const shot = structuredClone(base)
   change(shot)
-  renderer = await FrameRenderer.open(shot, meshes, 1)
+  renderer = await FrameRenderer.open(shot, meshes, 1, browser)
   const out: Uint8Array[] = []
   for (const frame of frames)
     for (const t of transparent) out.push(pixels((await renderer.render(frame, { ...size, transparent: t })).png).data)

@@ -1,26 +1,17 @@
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { readFileSync } from 'node:fs'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type Browser, chromium, type Page } from 'playwright-core'
+import type { Page } from 'playwright-core'
 import { compile } from '../../acts'
 import { type Frame, type Mesh, Run } from '../../engine'
 import { writePng } from '../../formats/image/png'
 import { pack } from '../../formats/pack'
 import type { Shot } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
-import flags from './chromium.json'
+import { DrawingBrowser } from './drawingBrowser'
 import { nodeKernels } from './kernels'
-import { UserError } from './shot'
 
-/** For Debian's Chromium: draws in software where there is no GPU, and calls nobody. The browser's tests and benchmarks take the same. */
-export const CHROMIUM_FLAGS = flags
-export const chromiumPath = (): string => {
-  const path = process.env.EMBER_CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync)
-  if (!path) throw new UserError('Chromium is not installed; install it with: apt-get install chromium')
-  return path
-}
 export interface FrameImage {
   frame: number
   png: Buffer
@@ -37,15 +28,16 @@ export interface RenderRequest {
 export class FrameRenderer {
   private constructor(
     private run: Run,
-    private browser: Browser,
     private page: Page,
     private closeServer: () => void,
+    /** The browser, where it is this renderer's own. */
+    private own: DrawingBrowser | null,
     private frames: Map<number, Frame>,
     private pixels: Map<number, Uint8Array>,
-    private profile: string,
   ) {}
 
-  static async open(shot: Shot, meshes: ReadonlyMap<string, Mesh>, threads: number): Promise<FrameRenderer> {
+  /** `shared`: a browser that stays open for others; without one it gets its own. */
+  static async open(shot: Shot, meshes: ReadonlyMap<string, Mesh>, threads: number, shared?: DrawingBrowser): Promise<FrameRenderer> {
     const frames = new Map<number, Frame>()
     const pixels = new Map<number, Uint8Array>()
     const script = readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/stage-page.js'))
@@ -96,15 +88,11 @@ export class FrameRenderer {
       server.closeAllConnections()
       server.close()
     }
-    const profile = mkdtempSync(join(tmpdir(), 'ember-stage-'))
-    let browser: Browser | null = null
+    let own: DrawingBrowser | null = null
+    let page: Page | null = null
     try {
-      browser = await chromium.launch({
-        executablePath: chromiumPath(),
-        args: CHROMIUM_FLAGS,
-        env: { ...process.env, TMPDIR: profile } as Record<string, string>,
-      })
-      const page = await browser.newPage()
+      own = shared ? null : await DrawingBrowser.launch()
+      page = await (shared ?? (own as DrawingBrowser)).page()
       const errors: string[] = []
       page.on('pageerror', (e) => errors.push(e.message))
       await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)
@@ -115,11 +103,11 @@ export class FrameRenderer {
       const { plan } = compile(shot, meshes)
       const host = await nodeKernels({ threads })
       const run = new Run(host, plan, { historyBytes: 64 * 1024 * 1024, worldBytes: WORLD_BYTES, now: () => performance.now() })
-      return new FrameRenderer(run, browser, page, closeServer, frames, pixels, profile)
+      return new FrameRenderer(run, page, closeServer, own, frames, pixels)
     } catch (error) {
-      await browser?.close()
+      await page?.close().catch(() => {})
+      await own?.dispose()
       closeServer()
-      rmSync(profile, { recursive: true, force: true })
       throw error
     }
   }
@@ -138,10 +126,10 @@ export class FrameRenderer {
     }
   }
   async dispose(): Promise<void> {
-    await this.browser.close().catch(() => {})
+    await this.page.close().catch(() => {})
+    await this.own?.dispose()
     this.closeServer()
     this.run.dispose()
     this.run.host.team.dispose()
-    rmSync(this.profile, { recursive: true, force: true })
   }
 }

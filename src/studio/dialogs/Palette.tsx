@@ -1,5 +1,5 @@
 'use client'
-import { Command } from 'cmdk'
+import { Command, useCommandState } from 'cmdk'
 import { Search } from 'lucide-react'
 import { commands, elementsOf, GROUP_NAMES } from '../commands'
 import { select, setStudio, shotNow, useStudio } from '../store'
@@ -55,6 +55,7 @@ export function Palette() {
   )
 }
 function Finder() {
+  const query = useCommandState((s) => s.search)
   return (
     <>
       <div className="flex h-10 items-center gap-2 border-bark border-b px-3">
@@ -66,7 +67,7 @@ function Finder() {
         />
       </div>
       <Command.List className="max-h-80 overflow-y-auto py-1">
-        <Command.Empty className="px-3 py-2 text-moss">Nothing is called that.</Command.Empty>
+        <Command.Empty className="px-3 py-2 text-moss">Nothing is called “{query}”.</Command.Empty>
         {everything().map((x) => (
           <Command.Item
             key={x.key}

@@ -1,0 +1,43 @@
+import { existsSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { type Browser, chromium, type Page } from 'playwright-core'
+import flags from './chromium.json'
+import { UserError } from './shot'
+
+/** For Debian's Chromium: draws in software where there is no GPU, and calls nobody. The browser's tests and benchmarks take the same. */
+export const CHROMIUM_FLAGS = flags
+export const chromiumPath = (): string => {
+  const path = process.env.EMBER_CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync)
+  if (!path) throw new UserError('Chromium is not installed; install it with: apt-get install chromium')
+  return path
+}
+
+/** A headless Chromium for stages, each in a page of its own. Its temporary files go with it. */
+export class DrawingBrowser {
+  private constructor(
+    private browser: Browser,
+    private profile: string,
+  ) {}
+  static async launch(): Promise<DrawingBrowser> {
+    const profile = mkdtempSync(join(tmpdir(), 'ember-stage-'))
+    try {
+      const browser = await chromium.launch({
+        executablePath: chromiumPath(),
+        args: CHROMIUM_FLAGS,
+        env: { ...process.env, TMPDIR: profile } as Record<string, string>,
+      })
+      return new DrawingBrowser(browser, profile)
+    } catch (error) {
+      rmSync(profile, { recursive: true, force: true })
+      throw error
+    }
+  }
+  page(): Promise<Page> {
+    return this.browser.newPage()
+  }
+  async dispose(): Promise<void> {
+    await this.browser.close().catch(() => {})
+    rmSync(this.profile, { recursive: true, force: true })
+  }
+}
