@@ -122,6 +122,10 @@ export interface ModulatorSite {
 export interface ModulatorDef<P extends Params = Params> extends ActDef<P> {
   /** The parameter that lets it run ahead, seconds: by it a companion moves alike but not the same. */
   ahead?: string
+  /** As it is added it takes the place of the value before it. */
+  replaces?: boolean
+  /** Its controls are open from the start: there is something to fill in. */
+  opens?(p: Reader<NoInfer<P>>): boolean
   /** Swings about zero: multiplied, it is a share of the value to each side, value × (1 + it). */
   swings?: boolean
   /** The other values that it reads; without it none. */

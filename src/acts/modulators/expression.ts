@@ -18,6 +18,8 @@ export const expression = defineModulator({
     names: names({ label: 'Names', default: [], help: 'Other values of the shot under short names for the formula.' }),
   },
   sentence: () => say`Is ${'formula'}.`,
+  replaces: true,
+  opens: () => true,
   refs: (p) => p.raw('names') as Named[],
   make(p, at) {
     const list = p.raw('names') as Named[]

@@ -13,6 +13,8 @@ export const follow = defineModulator({
     delay: number({ label: 'Delay', unit: 's', default: 0, min: 0, soft: [0, 5], help: 'Comes so much later.' }),
   },
   sentence: () => say`Follows ${'of'} times ${'scale'}.`,
+  replaces: true,
+  opens: (p) => p.raw('of') === null,
   refs: (p) => [p.raw('of') as ValueRef | null].filter((r) => r !== null),
   make(p, at) {
     const of = p.raw('of') as ValueRef | null

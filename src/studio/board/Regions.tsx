@@ -1,7 +1,7 @@
 'use client'
 import { Brush, Eye, EyeOff, Trash2 } from 'lucide-react'
 import { memo, useState } from 'react'
-import { actOf } from '../../acts'
+import { actOf, painted } from '../../acts'
 import { newId, type ObjectDoc, type RegionDoc, type Shot } from '../../shot'
 import { newAct } from '../create'
 import { NumberField } from '../fields/NumberField'
@@ -76,7 +76,7 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
   const users = useShot((s) => s.systems).filter((s) => s.birth.some((a) => a.source === o.id && a.region === r.id))
   const [naming, setNaming] = useState(false)
   const region = (s: Shot) => find(s)?.regions.find((x) => x.id === r.id)
-  const painted = r.acts.find((a) => a.kind === 'painted')
+  const brushed = r.acts.find((a) => a.kind === painted.kind)
   const rename = (name: string | null) => {
     setNaming(false)
     if (name)
@@ -110,11 +110,11 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
             {r.name}
           </button>
         )}
-        {painted && (
+        {brushed && (
           <IconButton
-            name={brush === painted.id ? 'Put the brush away' : `Paint ${r.name} in the View`}
-            on={brush === painted.id}
-            onClick={() => setStudio(brush === painted.id ? { brush: null } : { region: { object: o.id, id: r.id }, brush: painted.id })}
+            name={brush === brushed.id ? 'Put the brush away' : `Paint ${r.name} in the View`}
+            on={brush === brushed.id}
+            onClick={() => setStudio(brush === brushed.id ? { brush: null } : { region: { object: o.id, id: r.id }, brush: brushed.id })}
           >
             <Brush size={14} strokeWidth={1.5} />
           </IconButton>
@@ -139,7 +139,7 @@ function Region({ object: o, region: r, find }: { object: ObjectDoc; region: Reg
         </IconButton>
       </header>
       <div className="flex flex-col gap-1 px-1 pb-1">
-        {brush && painted?.id === brush && <BrushSettings act={brush} list={(s) => region(s)?.acts} />}
+        {brush && brushed?.id === brush && <BrushSettings act={brush} list={(s) => region(s)?.acts} />}
         {r.acts.map((a) => (
           <ActCard key={a.id} act={a} list={(s) => region(s)?.acts} />
         ))}

@@ -1,7 +1,7 @@
 'use client'
 import { ChevronDown, Plus, Power, PowerOff, X } from 'lucide-react'
 import { useState } from 'react'
-import { actOf, CONSTANTS, FUNCTIONS, readerOf, readFormula } from '../../acts'
+import { actOf, actOfSort, CONSTANTS, FUNCTIONS, readerOf, readFormula } from '../../acts'
 import type { ModulatorDoc, ValueRef } from '../../shot'
 import { useShot } from '../store'
 import { cx, IconButton, Select, Tip } from '../ui'
@@ -28,8 +28,8 @@ export function Modulators({ bind }: { bind: Bind }) {
   )
 }
 function Line({ site, m }: { site: Site; m: ModulatorDoc }) {
-  const [open, setOpen] = useState(m.kind === 'expression' || (m.kind === 'follow' && !m.of))
-  const act = actOf(m.kind)
+  const act = actOfSort(m.kind, 'modulator')
+  const [open, setOpen] = useState(() => act.opens?.(readerOf(m)) ?? false)
   const binds = modulatorBinds(site, m)
   return (
     <div className="rounded-md bg-night/50">

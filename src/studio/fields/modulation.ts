@@ -1,4 +1,4 @@
-import { actOf } from '../../acts'
+import { actOf, actOfSort } from '../../acts'
 import { defaultsOf, type ModulatorDoc, modulatorsOf, newId, newSeed, type Param, withModulators } from '../../shot'
 import { type Bind, inner, rewrap } from './bind'
 
@@ -32,14 +32,14 @@ const usual = (p: Param): number => {
   return p.type === 'vector' ? (p.unit === '°' ? 20 : p.unit === '×' ? 0.2 : 0.3) : 0.3
 }
 export function addModulator(site: Site, kind: string): void {
-  const act = actOf(kind)
+  const act = actOfSort(kind, 'modulator')
   const list = modulatorsAt(site)
   const size = 'height' in act.params ? { height: usual(site.bind.param) } : {}
   const made: ModulatorDoc = {
     id: newId(kind),
     kind,
     seed: newSeed(),
-    mode: kind === 'expression' || kind === 'follow' ? 'replace' : 'add',
+    mode: act.replaces ? 'replace' : 'add',
     ...defaultsOf(act.params),
     ...size,
   }
