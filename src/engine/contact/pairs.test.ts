@@ -242,5 +242,6 @@ describe('heaps', () => {
       [bowl],
       2,
     )
-  })
+    // Half a minute on two quiet cores; beside other suites four times as long.
+  }, 300000)
 })
