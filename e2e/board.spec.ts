@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { copyShot, goTo, lighter, openShot, stored, type } from './helpers'
+import { copyShot, fewer, goTo, lighter, openShot, stored, type } from './helpers'
 
 test('a sentence is edited in place; units and arithmetic are taken, nonsense is refused where it stands', async ({ page }) => {
   const id = await copyShot('Sentence', lighter)
@@ -127,7 +127,7 @@ test('the board stands beside the View, folds, and the page remembers it; on a n
 })
 
 test('each sort of element has its board', async ({ page }) => {
-  await openShot(page, await copyShot('Boards', lighter))
+  await openShot(page, await copyShot('Boards', fewer))
   for (const [name, words] of [
     ['Anvil', ['Shape', 'Place', 'Material', 'Role']],
     ['Lantern', ['Light', 'Place']],

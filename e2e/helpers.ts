@@ -31,9 +31,12 @@ export async function copyShot(name: string, change: (d: Doc) => void = () => {}
   return (await json<{ id: string }>(`/api/projects/${project.id}/shots`, { method: 'POST', body: JSON.stringify({ doc }) })).id
 }
 export const stored = async (id: string): Promise<Doc> => (await json<{ doc: Doc }>(`/api/shots/${id}`)).doc
+export const fewer = (d: Doc) => {
+  d.systems[0].birth[0].count = 800
+}
 /** Fewer particles, and no finish: without a GPU every sharp picture takes a part of a second. */
 export const lighter = (d: Doc) => {
-  d.systems[0].birth[0].count = 800
+  fewer(d)
   for (const layer of d.layers) layer.finish = []
 }
 export const quality = (page: Page) => page.getByTestId('quality')
