@@ -145,7 +145,7 @@ test('a path is drawn in the View, its points are moved and added, and sparks st
   await page.getByRole('button', { name: 'Add an element' }).click()
   await page.getByRole('menuitem', { name: /^Shape/ }).click()
   await page.getByRole('menuitem', { name: /^Path/ }).click()
-  await page.getByRole('button', { name: 'Draw anew' }).click()
+  await page.getByRole('button', { name: 'Draw again' }).click()
   const stage = await page.getByTestId('stage').boundingBox()
   if (!stage) throw new Error('no stage')
   for (const [x, y] of [

@@ -36,7 +36,7 @@ export function PointsField({ bind: b }: { bind: Bind }) {
     <div className="flex w-full min-w-0 flex-col gap-1">
       <div className="flex flex-wrap items-center gap-1">
         <span className="mr-1 text-moss">{points.length} points</span>
-        {tool(true, 'Draw restart', 'Click points in the View, or drag along a line; Escape ends')}
+        {tool(true, 'Draw again', 'Click points in the View, or drag along a line; Escape ends')}
         {points.length < MOST_POINTS && tool(false, 'Go on', 'Click more points in the View, behind the last one')}
       </div>
       {at === null ? (
