@@ -45,7 +45,7 @@ const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
   { sort: 'limit', title: 'Limits', words: 'Of a force: where, when and on whom it acts. Several limits are all in force.' },
   { sort: 'contact', title: 'Contact', words: 'What happens where a particle meets a collider.' },
   { sort: 'ending', title: 'Endings', words: 'Among the cards of Contact: what takes particles out before their life is over.' },
-  { sort: 'look', title: 'Look', words: 'How particles are drawn. A change here never simulates again.' },
+  { sort: 'look', title: 'Look', words: 'How particles are drawn. A change here never runs the simulation again.' },
   { sort: 'finish', title: 'Finish', words: 'What happens to the picture after drawing.' },
 ]
 const cell = (s: string) => s.replaceAll('|', '\\|')

@@ -147,7 +147,7 @@ function Act({
         </>
       }
     >
-      <div className={cx('grid gap-x-6 gap-y-1', wide ? 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]' : 'grid-cols-1')}>
+      <div className={cx('grid grid-flow-dense gap-x-6 gap-y-1', wide ? 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]' : 'grid-cols-1')}>
         {Object.entries(binds)
           .filter(([name]) => counts(spec.params[name], act))
           .map(([name, b]) => (

@@ -64,18 +64,19 @@ function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
   const keyed = canKey(b) && keysOf(b).length > 0
   const here = keyed && hasKeyAt(b, timeNow())
   const sites = sitesOf(b)
-  const tall = b.param.type === 'vector' && !wide
+  const three = b.param.type === 'vector'
+  const tall = three && !wide
   return (
     <ContextMenu.Root>
       <ContextMenu.Trigger asChild>
-        {/* Three numbers need the whole width of a narrow column: their label stands over them. */}
-        <div className={cx('flex min-h-6 items-center gap-2', tall && 'flex-wrap gap-y-0.5')}>
+        {/* Three numbers need the whole width: all columns of a wide card, and in a narrow one their label over them. */}
+        <div className={cx('flex min-h-6 items-center gap-2', tall && 'flex-wrap gap-y-0.5', three && wide && 'col-span-full')}>
           <Tip text={b.param.help} side="left">
             <span className={cx('shrink-0 truncate text-moss', tall ? 'basis-full pt-0.5' : 'w-[68px]')} onDoubleClick={() => toDefault(b)}>
               {b.param.label}
             </span>
           </Tip>
-          <div className={cx('flex min-w-0 flex-1 items-center gap-1.5', wide && 'max-w-56')}>
+          <div className={cx('flex min-w-0 flex-1 items-center gap-1.5', wide && (three ? 'max-w-80' : 'max-w-56'))}>
             <Field bind={b} />
           </div>
           {canKey(b) ? (
