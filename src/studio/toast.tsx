@@ -12,12 +12,12 @@ export function toast(text: string, problem = false): void {
       <div
         role={problem ? 'alert' : 'status'}
         className={cx(
-          'flex max-w-[640px] items-center gap-3 rounded-md border bg-night px-3 py-2 shadow-xl',
+          'flex max-w-[min(640px,90vw)] items-center gap-3 rounded-md border bg-night px-3 py-2 font-sans text-body text-mist leading-4 shadow-xl',
           problem ? 'border-berry' : 'border-bark',
         )}
       >
         {text}
-        <button type="button" className="text-moss hover:text-mist" onClick={() => sonner.dismiss(id)}>
+        <button type="button" className="shrink-0 text-moss hover:text-mist" onClick={() => sonner.dismiss(id)}>
           Close
         </button>
       </div>
@@ -32,6 +32,6 @@ export const Toaster = () => (
     offset={36}
     visibleToasts={1}
     gap={4}
-    toastOptions={{ unstyled: true, className: 'w-fit left-1/2 -translate-x-1/2' }}
+    toastOptions={{ unstyled: true, className: 'w-max left-1/2 -translate-x-1/2' }}
   />
 )

@@ -21,7 +21,7 @@ export const attractLine = defineForce({
       help: 'To the nearest point of the line or away from it.',
     }),
     strength: number({ label: 'Strength', unit: 'm/s²', default: 10, min: 0, soft: [0, 50], animated: true, help: 'At the line.' }),
-    reach: reachParam(1, 'Nothing is felt farther from the line than this.'),
+    reach: reachParam(0.5, 'Nothing is felt farther from the line than this.'),
     falloff: falloffParam,
     from: vector({ label: 'From', unit: 'm', default: [-0.5, 0.5, 0], animated: true, help: 'One end of the line.' }),
     to: vector({ label: 'To', unit: 'm', default: [0.5, 0.5, 0], animated: true, help: 'The other end.' }),

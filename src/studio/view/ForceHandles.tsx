@@ -53,7 +53,8 @@ export function ForceHandles({
         gesture,
       ),
   }
-  const handles = def.handles ?? []
+  // Places last, so that no ring or arrow covers their arms.
+  const handles = [...(def.handles ?? [])].sort((a, b) => Number(a.kind === 'place') - Number(b.kind === 'place'))
   // With nothing that stands somewhere, the name goes by the arrow.
   const placed = handles.some((h) => h.kind === 'place')
   const outlines = [
