@@ -13,6 +13,7 @@ import {
 import { choice, number, type Params, ref, type Vec3, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
 import type { Reads } from '../reader'
+import { eddyParams } from './eddies'
 import { falloffOf, falloffParam, halves, placeParams } from './placed'
 import { shareParams } from './share'
 import { wakeOf } from './wakeOf'
@@ -48,34 +49,7 @@ const flowParams = {
     animated: true,
     help: 'Speed of the coarsest eddies; in a wake never faster than what the object drags along.',
   }),
-  eddy: number({
-    label: 'Eddy',
-    unit: 'm',
-    default: 0.6,
-    min: 0.001,
-    soft: [0.05, 5],
-    animated: true,
-    help: 'Size of the coarsest eddies.',
-  }),
-  octaves: number({
-    label: 'Detail',
-    unit: '',
-    default: 3,
-    min: 1,
-    max: 6,
-    integer: true,
-    help: 'Finer eddies on top, each half the size and half as strong.',
-  }),
-  renewal: number({
-    label: 'Renewal',
-    unit: '1/s',
-    default: 0.4,
-    min: 0,
-    soft: [0, 5],
-    animated: true,
-    integrated: true,
-    help: 'How often eddies give way to new ones.',
-  }),
+  ...eddyParams(0.6, 0.4),
   mover: ref({
     when: { param: 'made', is: ['wake'] },
     label: 'Wake of',

@@ -2,6 +2,7 @@ import { encodeTurbulence } from '../../engine'
 import { choice, type NumberParam, number } from '../../shot'
 import { defineForce, say, word } from '../define'
 import type { Reads } from '../reader'
+import { eddyParams } from './eddies'
 import { shareParams } from './share'
 
 const renewal = (p: Reads<{ renewal: NumberParam }>): string => {
@@ -37,34 +38,7 @@ export const turbulence = defineForce({
       animated: true,
       help: 'Largest push of the coarsest eddies; with carry it is a speed in m/s.',
     }),
-    eddy: number({
-      label: 'Eddy',
-      unit: 'm',
-      default: 0.4,
-      min: 1e-3,
-      soft: [0.05, 5],
-      animated: true,
-      help: 'Size of the coarsest eddies.',
-    }),
-    octaves: number({
-      label: 'Detail',
-      unit: '',
-      default: 3,
-      min: 1,
-      max: 6,
-      integer: true,
-      help: 'Finer eddies on top, each half the size and half as strong.',
-    }),
-    renewal: number({
-      label: 'Renewal',
-      unit: '1/s',
-      default: 0.5,
-      min: 0,
-      soft: [0, 5],
-      animated: true,
-      integrated: true,
-      help: 'How often eddies give way to new ones.',
-    }),
+    ...eddyParams(0.4, 0.5),
     response: number({
       when: { param: 'mode', is: ['carry'] },
       label: 'Response',
