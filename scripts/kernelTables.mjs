@@ -30,7 +30,7 @@ const numbered = (prefix, type, names) =>
   (Array.isArray(names) ? names.map((n, i) => [n, i]) : Object.entries(names)).map(([n, v]) => constant(`${prefix}_${upper(n)}`, type, v))
 
 function layout(t) {
-  const words = ['JOB', 'OP', 'COLLIDER', 'GRID', 'PASS', 'PAIR', 'DISTANCE', 'VOLUME', 'BIRTH', 'NEAREST'].flatMap((name) =>
+  const words = ['JOB', 'OP', 'GLIDE', 'COLLIDER', 'GRID', 'PASS', 'PAIR', 'DISTANCE', 'VOLUME', 'BIRTH', 'NEAREST'].flatMap((name) =>
     offsets(name, t[name]),
   )
   return [
@@ -40,6 +40,7 @@ function layout(t) {
     ...numbered('SCRATCH', 'usize', t.SCRATCH),
     ...numbered('JOB_KIND', 'u32', t.JOB_KIND),
     ...numbered('CONTACT_MODE', 'u32', t.CONTACT_MODES),
+    ...numbered('MOTION', 'f32', t.MOTION),
     ...numbered('PASS_KIND', 'i32', t.PASSES),
     ...numbered('PAIR_STEP', 'i32', t.PAIR_STEP),
     ...numbered('PAIR_COLUMN', 'usize', t.PAIR_COLUMN),
@@ -82,13 +83,16 @@ function dispatch({ OPS }) {
     '/** Moves heavy particles less. */',
     '// @ts-ignore: decorator',
     `@inline export function goesByMass(code: i32): bool { return ${which(OPS.filter((op) => op.byMass))} }`,
+    '/** Puts particles where they shall be as the substep ends, by the velocity that leads there. */',
+    '// @ts-ignore: decorator',
+    `@inline export function placesByVelocity(code: i32): bool { return ${which(OPS.filter((op) => op.places))} }`,
     '/** Takes one share for a whole block. */',
     '// @ts-ignore: decorator',
     `@inline export function takesUniform(code: i32): bool { return ${which(OPS.filter((op) => op.uniform))} }`,
     '',
     'export function applyForce(code: i32, columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize, uniform: bool): void {',
     '  switch (code) {',
-    ...of('force').map((op) => call(op, `columns, op, begin, n, shares, dts, ${op.uniform ? 'uniform' : 'scratch'}`)),
+    ...of('force').map((op) => call(op, `columns, op, begin, n, shares, dts, scratch${op.uniform ? ', uniform' : ''}`)),
     '  }',
     '}',
     'export function applyLimit(code: i32, columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {',
@@ -101,7 +105,7 @@ function dispatch({ OPS }) {
     '  switch (code) {',
     ...of('force')
       .filter((op) => op.flows)
-      .map((op) => call(op, `columns, op, begin, n, shares, dts, ${op.uniform ? 'false' : 'scratch'}`)),
+      .map((op) => call(op, `columns, op, begin, n, shares, dts, scratch${op.uniform ? ', false' : ''}`)),
     '  }',
     '}',
     '',

@@ -90,6 +90,8 @@ export interface ForceDef<P extends Params = Params> extends ActDef<P> {
   outlines?(p: Reader<NoInfer<P>>, t: number): Outline[]
   /** What is missing for it to act, for the artist; null when nothing is. */
   needs?(p: Reader<NoInfer<P>>): string | null
+  /** Drags against air at rest or in motion: it acts behind all that accelerate. */
+  resists?(p: Reader<NoInfer<P>>): boolean
   encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, share: Share, site: ForceSite): void
 }
 /** Where, when or on whom a force acts. */

@@ -21,6 +21,7 @@ export function forcePlan(shot: Shot, whose: { name: string; seed: number }, a: 
   return {
     id: a.id,
     name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${whose.name}`,
+    resists: act.resists?.(p) ?? false,
     encode(w, at) {
       for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)
       act.encode(w, p, at, seed, { value: p.number('share', at.t0) * part, vary: p.vary('share') * part }, place)

@@ -100,10 +100,19 @@ function edge(
     i = f32x4.div(f32x4.splat(1), ee)
   const de = dot(dx, dy, dz, ex, ey, ez),
     me = dot(mx, my, mz, ex, ey, ez)
+  // Across the edge, as vectors: along a long edge the squares would cancel.
+  const k = f32x4.mul(me, i),
+    l = f32x4.mul(de, i)
+  const wx = f32x4.sub(mx, f32x4.mul(ex, k)),
+    wy = f32x4.sub(my, f32x4.mul(ey, k)),
+    wz = f32x4.sub(mz, f32x4.mul(ez, k))
+  const ux = f32x4.sub(dx, f32x4.mul(ex, l)),
+    uy = f32x4.sub(dy, f32x4.mul(ey, l)),
+    uz = f32x4.sub(dz, f32x4.mul(ez, l))
   const dd = dot(dx, dy, dz, dx, dy, dz)
-  const a = f32x4.sub(dd, f32x4.mul(f32x4.mul(de, de), i))
-  const b = f32x4.sub(dot(dx, dy, dz, mx, my, mz), f32x4.mul(f32x4.mul(de, me), i))
-  const c = f32x4.sub(f32x4.sub(dot(mx, my, mz, mx, my, mz), f32x4.mul(f32x4.mul(me, me), i)), rr)
+  const a = dot(ux, uy, uz, ux, uy, uz)
+  const b = dot(ux, uy, uz, wx, wy, wz)
+  const c = f32x4.sub(dot(wx, wy, wz, wx, wy, wz), rr)
   const t = timeOf(a, b, c, f32x4.mul(dd, f32x4.splat(1e-6)))
   const at = f32x4.pmax(t, f32x4.splat(0))
   const s = f32x4.mul(f32x4.add(me, f32x4.mul(at, de)), i)

@@ -42,6 +42,7 @@ import {
   BIRTH_ORDER,
   BIRTH_OUTWARD,
   BIRTH_OUTWARD_VARY,
+  BIRTH_PATH,
   BIRTH_POSITIONS,
   BIRTH_POSITIONS_END,
   BIRTH_SEED,
@@ -73,6 +74,7 @@ import {
   VZ,
 } from './layout'
 import { cosTurn, hash3, signed, sinTurn, unit } from './math'
+import { outAt, POSE, velocityAt } from './pose'
 
 /**
  * First triangle of a run whose running area exceeds `u`; `areas` holds running sums, u in [areas before first, areas at last). The guide
@@ -151,7 +153,8 @@ export function birth(b: usize): void {
     spacing = load<f32>(b + BIRTH_SPACING),
     off = load<f32>(b + BIRTH_OFF)
   const m0 = b + BIRTH_M0,
-    m1 = b + BIRTH_M1
+    m1 = b + BIRTH_M1,
+    path = b + BIRTH_PATH
   const perSecond: f32 = dt > 0 ? <f32>1.0 / dt : 0
   // Of a surface that changes shape: the places at the end of the substep lie this far behind those at its start.
   const changes = load<u32>(b + BIRTH_POSITIONS_END) != 0,
@@ -163,7 +166,8 @@ export function birth(b: usize): void {
     nodes = <usize>load<u32>(b + BIRTH_NODES),
     leaves = <usize>load<u32>(b + BIRTH_LEAVES)
   const stack = <usize>load<u32>(b + BIRTH_STACK),
-    hit = <usize>load<u32>(b + BIRTH_HIT)
+    hit = <usize>load<u32>(b + BIRTH_HIT),
+    pose = hit + 2048
   const outward = load<f32>(b + BIRTH_OUTWARD),
     outwardVary = load<f32>(b + BIRTH_OUTWARD_VARY),
     slide = load<f32>(b + BIRTH_SLIDE),
@@ -366,19 +370,20 @@ export function birth(b: usize): void {
         }
       }
     }
-    // Into the world at the moment of birth: the matrix goes evenly from the start of the substep to its end.
-    const a0 = load<f32>(m0) + s * (load<f32>(m1) - load<f32>(m0)),
-      a1 = load<f32>(m0, 4) + s * (load<f32>(m1, 4) - load<f32>(m0, 4)),
-      a2 = load<f32>(m0, 8) + s * (load<f32>(m1, 8) - load<f32>(m0, 8)),
-      a3 = load<f32>(m0, 12) + s * (load<f32>(m1, 12) - load<f32>(m0, 12))
-    const b0 = load<f32>(m0, 16) + s * (load<f32>(m1, 16) - load<f32>(m0, 16)),
-      b1 = load<f32>(m0, 20) + s * (load<f32>(m1, 20) - load<f32>(m0, 20)),
-      b2 = load<f32>(m0, 24) + s * (load<f32>(m1, 24) - load<f32>(m0, 24)),
-      b3 = load<f32>(m0, 28) + s * (load<f32>(m1, 28) - load<f32>(m0, 28))
-    const c0 = load<f32>(m0, 32) + s * (load<f32>(m1, 32) - load<f32>(m0, 32)),
-      c1 = load<f32>(m0, 36) + s * (load<f32>(m1, 36) - load<f32>(m0, 36)),
-      c2 = load<f32>(m0, 40) + s * (load<f32>(m1, 40) - load<f32>(m0, 40)),
-      c3 = load<f32>(m0, 44) + s * (load<f32>(m1, 44) - load<f32>(m0, 44))
+    // Into the world at the moment of birth.
+    outAt(m0, m1, path, s, pose)
+    const a0 = load<f32>(pose),
+      a1 = load<f32>(pose, 4),
+      a2 = load<f32>(pose, 8),
+      a3 = load<f32>(pose, 12)
+    const b0 = load<f32>(pose, 16),
+      b1 = load<f32>(pose, 20),
+      b2 = load<f32>(pose, 24),
+      b3 = load<f32>(pose, 28)
+    const c0 = load<f32>(pose, 32),
+      c1 = load<f32>(pose, 36),
+      c2 = load<f32>(pose, 40),
+      c3 = load<f32>(pose, 44)
     let x = a0 * lx + a1 * ly + a2 * lz + a3,
       y = b0 * lx + b1 * ly + b2 * lz + b3,
       z = c0 * lx + c1 * ly + c2 * lz + c3
@@ -404,6 +409,9 @@ export function birth(b: usize): void {
       dy = 1
       dz = 0
     }
+    const px = x,
+      py = y,
+      pz = z
     x += dx * off
     y += dy * off
     z += dz * off
@@ -459,29 +467,12 @@ export function birth(b: usize): void {
       wy += oy * inherit
       wz += oz * inherit
     } else if (inherit != 0) {
-      const mx =
-        (load<f32>(m1) - load<f32>(m0)) * lx +
-        (load<f32>(m1, 4) - load<f32>(m0, 4)) * ly +
-        (load<f32>(m1, 8) - load<f32>(m0, 8)) * lz +
-        load<f32>(m1, 12) -
-        load<f32>(m0, 12)
-      const my =
-        (load<f32>(m1, 16) - load<f32>(m0, 16)) * lx +
-        (load<f32>(m1, 20) - load<f32>(m0, 20)) * ly +
-        (load<f32>(m1, 24) - load<f32>(m0, 24)) * lz +
-        load<f32>(m1, 28) -
-        load<f32>(m0, 28)
-      const mz =
-        (load<f32>(m1, 32) - load<f32>(m0, 32)) * lx +
-        (load<f32>(m1, 36) - load<f32>(m0, 36)) * ly +
-        (load<f32>(m1, 40) - load<f32>(m0, 40)) * lz +
-        load<f32>(m1, 44) -
-        load<f32>(m0, 44)
-      const k = inherit * perSecond
+      velocityAt(m0, m1, path, s, perSecond, px, py, pz, lx, ly, lz, pose + POSE)
       // What the surface itself moves by changing shape comes on top.
-      wx += (mx + a0 * sx + a1 * sy + a2 * sz) * k
-      wy += (my + b0 * sx + b1 * sy + b2 * sz) * k
-      wz += (mz + c0 * sx + c1 * sy + c2 * sz) * k
+      const k = inherit * perSecond
+      wx += load<f32>(pose + POSE) * inherit + (a0 * sx + a1 * sy + a2 * sz) * k
+      wy += load<f32>(pose + POSE, 4) * inherit + (b0 * sx + b1 * sy + b2 * sz) * k
+      wz += load<f32>(pose + POSE, 8) * inherit + (c0 * sx + c1 * sy + c2 * sz) * k
     }
     const o = (<usize>(first + k)) << 2
     store<f32>(column(columns, PX) + o, x)
@@ -507,10 +498,26 @@ export function birth(b: usize): void {
 
 /**
  * Running sums of the areas of a mesh's triangles, times the mean of their corners' amounts when there are some, in double, rounded once;
- * and where to begin in them for `guides` even steps (see engine/geometry/mesh.ts, guideOf, whose numbers these are). Returns the whole.
+ * and where to begin in them for `guides` even steps (see engine/geometry/mesh.ts, guideOf, whose numbers these are). `axes`: the upper
+ * triangle xx xy xz yy yz zz of what turns own lengths into those of the world, where they differ by direction, or 0. Returns the whole.
  */
-export function sumAreas(positions: usize, indices: usize, count: u32, amounts: usize, areas: usize, guide: usize, guides: u32): f32 {
+export function sumAreas(
+  positions: usize,
+  indices: usize,
+  count: u32,
+  amounts: usize,
+  areas: usize,
+  guide: usize,
+  guides: u32,
+  axes: usize,
+): f32 {
   let sum: f64 = 0
+  const xx = axes ? <f64>load<f32>(axes) : 1,
+    xy = axes ? <f64>load<f32>(axes, 4) : 0,
+    xz = axes ? <f64>load<f32>(axes, 8) : 0,
+    yy = axes ? <f64>load<f32>(axes, 12) : 1,
+    yz = axes ? <f64>load<f32>(axes, 16) : 0,
+    zz = axes ? <f64>load<f32>(axes, 20) : 1
   for (let t: u32 = 0; t < count; t++) {
     const i = indices + <usize>t * 12
     const a = <usize>load<u32>(i),
@@ -522,12 +529,20 @@ export function sumAreas(positions: usize, indices: usize, count: u32, amounts: 
     const ax = <f64>load<f32>(p),
       ay = <f64>load<f32>(p, 4),
       az = <f64>load<f32>(p, 8)
-    const ex = <f64>load<f32>(q) - ax,
+    let ex = <f64>load<f32>(q) - ax,
       ey = <f64>load<f32>(q, 4) - ay,
       ez = <f64>load<f32>(q, 8) - az
-    const fx = <f64>load<f32>(r) - ax,
+    let fx = <f64>load<f32>(r) - ax,
       fy = <f64>load<f32>(r, 4) - ay,
       fz = <f64>load<f32>(r, 8) - az
+    if (axes) {
+      ex = xx * ex + xy * ey + xz * ez
+      ey = yy * ey + yz * ez
+      ez = zz * ez
+      fx = xx * fx + xy * fy + xz * fz
+      fy = yy * fy + yz * fz
+      fz = zz * fz
+    }
     const nx = ey * fz - ez * fy,
       ny = ez * fx - ex * fz,
       nz = ex * fy - ey * fx

@@ -129,8 +129,8 @@ export function castMesh(
 }
 
 /**
- * Nearest meeting of a point that goes evenly from o to o + d over the rest of a substep, from share `s` of it on, with triangles whose
- * corners go evenly from `leaves` at its start to `ends` at its end. A meeting is where the point's distance to the triangle's plane
+ * Nearest meeting of a point that goes evenly from o to o + d between shares `s` and `e` of a substep with triangles whose corners go evenly
+ * from `leaves` at its start to `ends` at its end. A meeting is where the point's distance to the triangle's plane
  * changes sign: from the front to the back, or either way when `both`. That distance is a cubic of time (Provot 1997); its root is found by
  * regula falsi with the Illinois rule on four triangles at once. Boxes of the nodes must hold both ends.
  * `hit`: in, the latest time that counts, in shares of the way; out, t, the normal (not unit), and at 16 how far that place of the surface
@@ -142,6 +142,7 @@ export function castMoving(
   ends: usize,
   both: bool,
   s: f32,
+  e: f32,
   ox: f32,
   oy: f32,
   oz: f32,
@@ -175,7 +176,7 @@ export function castMoving(
         top += 4
       } else {
         const at = <usize>~child * LEAF_BYTES
-        meetLeaf(leaves + at, ends + at, both, s, ox, oy, oz, dx, dy, dz, skin, hit)
+        meetLeaf(leaves + at, ends + at, both, s, e, ox, oy, oz, dx, dy, dz, skin, hit)
       }
     }
     if (top == stack) break
@@ -193,8 +194,8 @@ export function castMoving(
 /**
  * Distance of the point to the planes of four triangles, times twice their areas, at time `t` of its way. Writes the normals at `hit` + 96.
  */
-function planes(a: usize, b: usize, s: f32, t: v128, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, hit: usize): v128 {
-  const k = f32x4.add(f32x4.splat(s), f32x4.mul(t, f32x4.splat(<f32>1 - s)))
+function planes(a: usize, b: usize, s: f32, e: f32, t: v128, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, hit: usize): v128 {
+  const k = f32x4.add(f32x4.splat(s), f32x4.mul(t, f32x4.splat(e - s)))
   const e1x = between(a + 48, b + 48, k),
     e1y = between(a + 64, b + 64, k),
     e1z = between(a + 80, b + 80, k)
@@ -222,6 +223,7 @@ function meetLeaf(
   b: usize,
   both: bool,
   s: f32,
+  e: f32,
   ox: f32,
   oy: f32,
   oz: f32,
@@ -233,14 +235,14 @@ function meetLeaf(
 ): void {
   const zero = f32x4.splat(0),
     one = f32x4.splat(1)
-  let f0 = planes(a, b, s, zero, ox, oy, oz, dx, dy, dz, hit)
+  let f0 = planes(a, b, s, e, zero, ox, oy, oz, dx, dy, dz, hit)
   const n0 = f32x4.sqrt(
     f32x4.add(
       f32x4.add(f32x4.mul(v128.load(hit, 96), v128.load(hit, 96)), f32x4.mul(v128.load(hit, 112), v128.load(hit, 112))),
       f32x4.mul(v128.load(hit, 128), v128.load(hit, 128)),
     ),
   )
-  let f1 = planes(a, b, s, one, ox, oy, oz, dx, dy, dz, hit)
+  let f1 = planes(a, b, s, e, one, ox, oy, oz, dx, dy, dz, hit)
   // One that starts a hair behind the front, by rounding, still counts as in front of it.
   const front = v128.and(f32x4.ge(f0, f32x4.mul(n0, f32x4.splat(-skin))), f32x4.lt(f1, zero))
   const begun = v128.and(front, f32x4.le(f0, zero))
@@ -257,7 +259,7 @@ function meetLeaf(
     t = f32x4.sub(t1, f32x4.div(f32x4.mul(f1, f32x4.sub(t1, t0)), f32x4.sub(f1, f0)))
     // What is no number, from triangles without area, is caught by the test of the corners below.
     t = f32x4.pmin(one, f32x4.pmax(zero, t))
-    const f = planes(a, b, s, t, ox, oy, oz, dx, dy, dz, hit)
+    const f = planes(a, b, s, e, t, ox, oy, oz, dx, dy, dz, hit)
     // Keep the end of the other sign; an end that stays twice has its value halved.
     const late = v128.xor(f32x4.lt(f, zero), v128.not(down))
     const again = v128.not(v128.xor(late, last))
@@ -271,8 +273,8 @@ function meetLeaf(
     last = late
   }
   t = v128.bitselect(zero, t, begun)
-  planes(a, b, s, t, ox, oy, oz, dx, dy, dz, hit)
-  const k = f32x4.add(f32x4.splat(s), f32x4.mul(t, f32x4.splat(<f32>1 - s)))
+  planes(a, b, s, e, t, ox, oy, oz, dx, dy, dz, hit)
+  const k = f32x4.add(f32x4.splat(s), f32x4.mul(t, f32x4.splat(e - s)))
   const e1x = between(a + 48, b + 48, k),
     e1y = between(a + 64, b + 64, k),
     e1z = between(a + 80, b + 80, k)

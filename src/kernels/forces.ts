@@ -5,6 +5,7 @@ import {
   PX,
   PY,
   PZ,
+  SCRATCH_BEFORE,
   TURBULENCE_AMPLITUDE,
   TURBULENCE_FREQUENCY,
   TURBULENCE_MODE,
@@ -26,7 +27,7 @@ import { exp2x4 } from './math'
  * v += a · dt · share. `uniform`: dt · share is the same for all of the block and stands in its
  * first lane; the same bits come out, with half of the loads.
  */
-export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, uniform: bool): void {
+export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize, uniform: bool): void {
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
@@ -54,27 +55,46 @@ export function gravity(columns: usize, op: usize, begin: i32, n: i32, shares: u
   }
 }
 
-/** v ·= 2^(−dt · share / halving). Exact for any step length. */
-export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, uniform: bool): void {
+/**
+ * What a linear drag makes of a velocity over a time: it was `v0` as the substep began, and the forces have added v − v0, which counts as
+ * a constant acceleration. d is exp(−x), f = (1 − d) / x: exact, so that what falls reaches its terminal speed at any step.
+ */
+// @ts-ignore: decorator
+@inline function dragged(v: usize, v0: usize, d: v128, f: v128): void {
+  const was = v128.load(v0)
+  v128.store(v, f32x4.add(f32x4.mul(was, d), f32x4.mul(f32x4.sub(v128.load(v), was), f)))
+}
+/** (1 − d) / x for d = exp(−x); near zero by its series, where the difference would cancel. */
+// @ts-ignore: decorator
+@inline export function held(d: v128, x: v128): v128 {
+  const one = f32x4.splat(1)
+  const near = f32x4.sub(one, f32x4.mul(x, f32x4.sub(f32x4.splat(0.5), f32x4.mul(x, f32x4.splat(1 / 6)))))
+  return v128.bitselect(near, f32x4.div(f32x4.sub(one, d), f32x4.pmax(x, f32x4.splat(1e-12))), f32x4.lt(x, f32x4.splat(0.01)))
+}
+/** Drag in proportion to the speed: the speed halves in 1 / rate seconds. Behind all other forces; exact for any step length. */
+export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize, uniform: bool): void {
   const vx = col(columns, VX, begin),
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
-  const rate = f32x4.splat(-load<f32>(op + DRAG_RATE))
+  const before = scratch + SCRATCH_BEFORE
+  const rate = f32x4.splat(load<f32>(op + DRAG_RATE)),
+    zero = f32x4.splat(0),
+    natural = f32x4.splat(0.69314718)
   const bytes = (<usize>n) << 2
-  if (uniform) {
-    const k = exp2x4(f32x4.mul(rate, f32x4.mul(v128.load32_splat(dts), v128.load32_splat(shares))))
-    for (let o: usize = 0; o < bytes; o += 16) {
-      v128.store(vx + o, f32x4.mul(v128.load(vx + o), k))
-      v128.store(vy + o, f32x4.mul(v128.load(vy + o), k))
-      v128.store(vz + o, f32x4.mul(v128.load(vz + o), k))
-    }
-    return
-  }
+  let k = zero,
+    d = zero,
+    f = zero
   for (let o: usize = 0; o < bytes; o += 16) {
-    const k = exp2x4(f32x4.mul(rate, f32x4.mul(v128.load(dts + o), v128.load(shares + o))))
-    v128.store(vx + o, f32x4.mul(v128.load(vx + o), k))
-    v128.store(vy + o, f32x4.mul(v128.load(vy + o), k))
-    v128.store(vz + o, f32x4.mul(v128.load(vz + o), k))
+    if (!uniform || o == 0) {
+      k = uniform
+        ? f32x4.mul(rate, f32x4.mul(v128.load32_splat(dts), v128.load32_splat(shares)))
+        : f32x4.mul(rate, f32x4.mul(v128.load(dts + o), v128.load(shares + o)))
+      d = exp2x4(f32x4.neg(k))
+      f = held(d, f32x4.mul(k, natural))
+    }
+    dragged(vx + o, before + o, d, f)
+    dragged(vy + o, before + 1024 + o, d, f)
+    dragged(vz + o, before + 2048 + o, d, f)
   }
 }
 
@@ -117,14 +137,15 @@ export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
  */
 export function turbulence(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
   // Wind is made apart, so that the loop of turbulence does not carry it along (a fifth of its time, measured).
-  noise(columns, op, begin, n, shares, dts, false)
+  noise(columns, op, begin, n, shares, dts, scratch, false)
 }
 /** A wind with gusts, which particles follow. */
 export function wind(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize): void {
-  noise(columns, op, begin, n, shares, dts, true)
+  noise(columns, op, begin, n, shares, dts, scratch, true)
 }
 // @ts-ignore: decorator
-@inline function noise(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, wind: bool): void {
+@inline function noise(columns: usize, op: usize, begin: i32, n: i32, shares: usize, dts: usize, scratch: usize, wind: bool): void {
+  const before = scratch + SCRATCH_BEFORE
   const px = col(columns, PX, begin),
     py = col(columns, PY, begin),
     pz = col(columns, PZ, begin)
@@ -264,10 +285,16 @@ export function wind(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
       v = v128.load(vy + o),
       w = v128.load(vz + o)
     if (carry) {
-      const k = f32x4.div(h, f32x4.add(response, f32x4.pmax(h, f32x4.splat(1e-12)))) // implicit Euler towards the field
-      v128.store(vx + o, f32x4.add(u, f32x4.mul(k, f32x4.sub(cx, u))))
-      v128.store(vy + o, f32x4.add(v, f32x4.mul(k, f32x4.sub(cy, v))))
-      v128.store(vz + o, f32x4.add(w, f32x4.mul(k, f32x4.sub(cz, w))))
+      // A linear drag against the moving air, exact like that in still air.
+      const x = f32x4.div(h, f32x4.pmax(response, f32x4.splat(1e-9))),
+        d = exp2x4(f32x4.mul(x, f32x4.splat(-1.442695))),
+        f = held(d, x)
+      const u0 = v128.load(before + o),
+        v0 = v128.load(before + 1024 + o),
+        w0 = v128.load(before + 2048 + o)
+      v128.store(vx + o, f32x4.add(cx, f32x4.add(f32x4.mul(d, f32x4.sub(u0, cx)), f32x4.mul(f, f32x4.sub(u, u0)))))
+      v128.store(vy + o, f32x4.add(cy, f32x4.add(f32x4.mul(d, f32x4.sub(v0, cy)), f32x4.mul(f, f32x4.sub(v, v0)))))
+      v128.store(vz + o, f32x4.add(cz, f32x4.add(f32x4.mul(d, f32x4.sub(w0, cz)), f32x4.mul(f, f32x4.sub(w, w0)))))
     } else {
       v128.store(vx + o, f32x4.add(u, f32x4.mul(cx, h)))
       v128.store(vy + o, f32x4.add(v, f32x4.mul(cy, h)))

@@ -33,6 +33,7 @@ export const drag = defineForce({
     ...shareParams,
   },
   sentence: () => say`Drag halves the speed in ${'halving'}.`,
+  resists: () => true,
   encode(w, p, at, seed, share) {
     encodeDrag(w, p.number('halving', at.t0), seed, share)
     const square = p.number('square', at.t0)

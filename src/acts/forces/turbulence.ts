@@ -53,6 +53,7 @@ export const turbulence = defineForce({
   },
   sentence: (p) =>
     say`Turbulence ${word(p.choice('mode') === 'carry' ? 'carries' : 'pushes', 'mode')} up to ${'strength'}, eddies of ${'eddy'}, ${word(renewal(p), 'renewal')}.`,
+  resists: (p) => p.choice('mode') === 'carry',
   encode(w, p, at, seed, share) {
     encodeTurbulence(
       w,

@@ -5,8 +5,8 @@ import { directionIn } from './placed'
 import { shareParams } from './share'
 
 /**
- * Air that moves: it leads particles to its own velocity, sooner the shorter their response is (implicit Euler, so that a strong wind never
- * overshoots). Gusts are the noise of turbulence along the wind, straying is the noise across it; both travel with it.
+ * Air that moves: it leads particles to its own velocity, sooner the shorter their response is (solved exactly over the step, so that a strong
+ * wind never overshoots). Gusts are the noise of turbulence along the wind, straying is the noise across it; both travel with it.
  */
 export const wind = defineForce({
   kind: 'wind',
@@ -75,6 +75,7 @@ export const wind = defineForce({
   handles: [{ kind: 'direction', param: 'direction', at: null }],
   sentence: (p) =>
     say`Wind blows towards ${'direction'} at ${'speed'}, ${word(p.number('gusts') > 0 ? 'in gusts' : 'evenly', 'gusts')}; followed in ${'response'}.`,
+  resists: () => true,
   encode(w, p, at, seed, share, site) {
     const t = at.t0
     const direction = directionIn(p.vector('direction', t), site.from(null, t))

@@ -144,8 +144,11 @@ export class ThrownObject implements Solver {
     if (!(length > 0.5 && length < 2)) return
     for (let a = 0; a < 3; a++) n[a] /= length
     const { friction, rolling, restitution } = plan.contact(at.t0)
-    const push = (1 + restitution) * particle.value('touchSpeed', 0)
     const normal = v[0] * n[0] + v[1] * n[1] + v[2] * n[2]
+    // What lies on the surface presses with its weight for as long as it does.
+    const [gx, gy, gz] = particle.ops.weight
+    const lies = Math.abs(normal) < 1e-4 ? Math.max(0, -(gx * n[0] + gy * n[1] + gz * n[2])) * since : 0
+    const push = (1 + restitution) * particle.value('touchSpeed', 0) + lies
     const rim = cross(this.spin, n)
     const slip = v.map((x, a) => x - normal * n[a] - radius * rim[a])
     const slipSpeed = Math.sqrt(slip[0] * slip[0] + slip[1] * slip[1] + slip[2] * slip[2])

@@ -1,6 +1,6 @@
 import type { Surface } from '../geometry'
-import { hashOf, type Matrix, sameMatrix } from '../math'
-import { Arena, Block, COLLIDER, CONTACT_MODES, JOB, type Machine, runJob, writeRecord } from '../memory'
+import { hashOf, type Matrix, posePath, sameMatrix } from '../math'
+import { Arena, Block, COLLIDER, CONTACT_MODES, JOB, type Machine, pathWords, runJob, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
 import type { ContactParams, ContactPlan } from '../plan'
 
@@ -126,6 +126,7 @@ export class ColliderRecords {
       scale: scaleOf(o.in1 as Matrix),
       box: o.endless || !o.surface ? wholeWorld : worldBox(o.surface, o.m0, o.m1, moving, o.thickness + reach),
       ...matrices,
+      path: pathWords(o.m0, o.m1),
     })
   }
   dispose(): void {
@@ -153,7 +154,13 @@ function worldBox(s: Surface, m0: Matrix, m1: Matrix, moving: boolean, reach: nu
       }
     }
   }
-  // Between two poses the inverse is only nearly the inverse of the pose between; the margin covers the difference.
-  const margin = (moving ? 0.02 * Math.max(box[3] - box[0], box[4] - box[1], box[5] - box[2]) + 1e-3 : 1e-3) + reach
+  const margin = 1e-3 + reach + (moving ? sagitta(s, m0, m1) : 0)
   return box.map((v, i) => (i < 3 ? v - margin : v + margin))
+}
+/** How far the ways of a surface's points bulge out between the poses at both ends: each goes at most half a turn about the origin. */
+function sagitta(s: Surface, m0: Matrix, m1: Matrix): number {
+  const { turn } = posePath(m0, m1)
+  const far = Math.sqrt([0, 1, 2].reduce((sum, a) => sum + Math.max(Math.abs(s.bounds.min[a]), Math.abs(s.bounds.max[a])) ** 2, 0))
+  const size = Math.sqrt(Math.max(...[m0, m1].map((m) => [0, 1, 2, 4, 5, 6, 8, 9, 10].reduce((sum, k) => sum + m[k] * m[k], 0))))
+  return far * size * (1 - turn[3])
 }

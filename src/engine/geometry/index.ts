@@ -20,4 +20,5 @@ export { closeHoles, joinMeshes, type Rebuilt, refine, repeat, repeatedPlaces, s
 export type { Contour } from './rim'
 export type { RegionAt, SiteBlocks } from './siteLists'
 export { edgeSites, LATTICE_CELLS, latticeSites, vertexSites } from './sites'
+export { stretched, stretchOf } from './stretch'
 export { type FaceBlocks, Surface } from './surface'

@@ -35,6 +35,7 @@ const MAX_LATTICES = 4
 /** Listed places of one surface: its vertices, its edges, lattices inside it. Each is made when first asked for, and again when the shape has changed. */
 export class SiteLists {
   private lists = new Map<string, { blocks: SiteBlocks | null; stamp: number; of: Float32Array | null }>()
+  private stretches = new Map<string, string>()
   constructor(private heap: Allocator) {}
 
   /** Corner points, each once; with a region, in shares of its amounts. */
@@ -56,9 +57,17 @@ export class SiteLists {
       return this.put(s.positions, end, s.normals, { indices: new Uint32Array(indices), lengths: new Float32Array(sums) })
     })
   }
-  edges(shape: Shape, region: RegionAt | null): SiteBlocks | null {
-    return this.list(`edges ${region?.key ?? ''}`, shape, region, () => {
-      const e = edgeSites(shape.mesh, region ? (v) => region.amounts[v] : undefined)
+  /** Edges in shares of their lengths under a stretch (see stretchOf); of stretches the last is kept. */
+  edges(shape: Shape, region: RegionAt | null, stretch: readonly number[] | null): SiteBlocks | null {
+    const key = `edges ${region?.key ?? ''}`
+    const of = stretch?.join() ?? ''
+    if (this.stretches.get(key) !== of) {
+      this.drop(this.lists.get(key)?.blocks ?? null)
+      this.lists.delete(key)
+      this.stretches.set(key, of)
+    }
+    return this.list(key, shape, region, () => {
+      const e = edgeSites(shape.mesh, region ? (v) => region.amounts[v] : undefined, stretch)
       const amounts = region && Float32Array.from(e.first, (v) => region.amounts[v])
       return this.put(e.positions, placesOf(shape.end, e.first), e.normals, e, amounts)
     })

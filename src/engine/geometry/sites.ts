@@ -1,4 +1,5 @@
 import { type Mesh, placeIds } from './mesh'
+import { stretched } from './stretch'
 
 /** Points with outward directions, in the mesh's own space: xyz each. */
 export interface Sites {
@@ -55,6 +56,7 @@ export function vertexSites(
 export function edgeSites(
   m: Mesh,
   amount?: (vertex: number) => number,
+  stretch: readonly number[] | null = null,
 ): Sites & { indices: Uint32Array; lengths: Float32Array; first: Uint32Array } {
   const v = vertexSites(m)
   const known = new Set<number>()
@@ -72,7 +74,7 @@ export function edgeSites(
       const [x, y, z] = [0, 1, 2].map((k) => v.positions[b * 3 + k] - v.positions[a * 3 + k])
       const share = amount ? (amount(v.first[a]) + amount(v.first[b])) / 2 : 1
       if (share <= 0) continue
-      sum += Math.sqrt(x * x + y * y + z * z) * share
+      sum += stretched(stretch, x, y, z) * share
       indices.push(a, b, b)
       lengths.push(sum)
     }
@@ -85,6 +87,8 @@ export function edgeSites(
     lengths: new Float32Array(lengths),
   }
 }
+/** So much of a spacing, and of the box, rounding may take away: a row of points on a face belongs to the inside whichever face it is. */
+const EDGE = 1e-4
 /** More cells than this are refused: the spacing is too small for the box. */
 export const LATTICE_CELLS = 8_000_000
 /**
@@ -95,9 +99,10 @@ export function latticeSites(
   spacing: number,
   inside: (x: number, y: number, z: number) => boolean,
 ): Sites | null {
-  const n = [0, 1, 2].map((a) => Math.max(1, Math.floor((box.max[a] - box.min[a]) / spacing) + 1))
+  const n = [0, 1, 2].map((a) => Math.max(1, Math.floor((box.max[a] - box.min[a]) / spacing + EDGE) + 1))
   if (n[0] * n[1] * n[2] > LATTICE_CELLS) return null
   const from = [0, 1, 2].map((a) => (box.min[a] + box.max[a]) / 2 - ((n[a] - 1) / 2) * spacing)
+  const pull = (v: number, a: number) => v + ((box.min[a] + box.max[a]) / 2 - v) * EDGE
   const positions: number[] = []
   for (let j = 0; j < n[1]; j++) {
     for (let k = 0; k < n[2]; k++) {
@@ -105,7 +110,7 @@ export function latticeSites(
         const x = from[0] + i * spacing,
           y = from[1] + j * spacing,
           z = from[2] + k * spacing
-        if (inside(x, y, z)) positions.push(x, y, z)
+        if (inside(pull(x, 0), pull(y, 1), pull(z, 2))) positions.push(x, y, z)
       }
     }
   }

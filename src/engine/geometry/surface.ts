@@ -26,6 +26,8 @@ interface AreaTable {
   /** Of which places and amounts it was made. */
   stamp: number
   from: Float32Array | null
+  /** And of which stretch. */
+  stretch: string
 }
 interface CastTree extends SurfaceTree {
   ends: number
@@ -51,6 +53,7 @@ export class Surface {
   private tables = new Map<string, AreaTable>()
   private tree: CastTree | null = null
   private picks = 0
+  private axes = 0
   private grids = new Map<number, number>()
   private sites: SiteLists
 
@@ -143,16 +146,23 @@ export class Surface {
     }
     return { areas: this.picks, count }
   }
-  /** All faces, evenly by area, or by area times the amount of a region. */
-  forBirth(region: RegionAt | null = null): FaceBlocks {
+  /** All faces, evenly by area, or by area times the amount of a region. `stretch`: see stretchOf; areas are those of the world. */
+  forBirth(region: RegionAt | null = null, stretch: readonly number[] | null = null): FaceBlocks {
     this.places()
     const count = this.mesh.indices.length / 3
     const t = this.areaTable(region, count)
-    if (t.stamp !== this.stamp || (region && t.from !== region.amounts)) {
+    const stretchKey = stretch?.join() ?? ''
+    if (t.stamp !== this.stamp || (region && t.from !== region.amounts) || t.stretch !== stretchKey) {
       if (region) this.heap.f32(t.amounts, region.amounts.length).set(region.amounts)
-      t.whole = this.kernels.sumAreas(this.from, this.indices, count, t.amounts, t.areas, t.guide, t.guideCount)
+      if (stretch) {
+        this.axes ||= this.heap.take(24)
+        this.heap.f32(this.axes, 6).set(stretch)
+      }
+      const { amounts, areas, guide, guideCount } = t
+      t.whole = this.kernels.sumAreas(this.from, this.indices, count, amounts, areas, guide, guideCount, stretch ? this.axes : 0)
       t.stamp = this.stamp
       t.from = region?.amounts ?? null
+      t.stretch = stretchKey
     }
     const { areas, guide, guideCount, whole, amounts } = t
     const positionsEnd = this.changes ? this.to : 0
@@ -171,6 +181,7 @@ export class Surface {
         amounts: region ? this.heap.take(Math.max(4, region.amounts.byteLength)) : 0,
         stamp: -1,
         from: null,
+        stretch: '',
       }
       this.tables.set(key, t)
     }
@@ -206,8 +217,8 @@ export class Surface {
   vertices(region: RegionAt | null = null): SiteBlocks | null {
     return this.sites.vertices(this.shape, region)
   }
-  edges(region: RegionAt | null = null): SiteBlocks | null {
-    return this.sites.edges(this.shape, region)
+  edges(region: RegionAt | null = null, stretch: readonly number[] | null = null): SiteBlocks | null {
+    return this.sites.edges(this.shape, region, stretch)
   }
   /** The lattice points inside, in the surface's own space; null when the spacing asks for too many. `scratch`: as the birth kernel's. */
   lattice(spacing: number, scratch: { stack: number; hit: number }): SiteBlocks | null {
@@ -221,9 +232,9 @@ export class Surface {
     const { tree } = this
     const tables = [...this.tables.values()].flatMap((t) => [t.areas, t.guide, t.amounts])
     const trees = tree ? [tree.nodes, tree.leaves, tree.triangles, tree.ends] : []
-    const own = new Set([this.indices, this.from, this.to, this.picks, ...this.grids.values(), ...tables, ...trees])
+    const own = new Set([this.indices, this.from, this.to, this.picks, this.axes, ...this.grids.values(), ...tables, ...trees])
     for (const at of own) if (at) this.heap.give(at)
-    this.indices = this.from = this.to = this.picks = 0
+    this.indices = this.from = this.to = this.picks = this.axes = 0
     this.tree = null
     this.tables.clear()
     this.grids.clear()

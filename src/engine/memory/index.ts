@@ -30,6 +30,7 @@ export {
   PAIR_STEP,
   PASS,
   PASSES,
+  GLIDE,
   SCRATCH,
   STICK_COLUMNS,
   TOUCH_COLUMNS,
@@ -39,5 +40,6 @@ export {
   WORD_COLUMNS,
 } from './layout'
 export { type Machine, runJob, wasStopped } from './machine'
+export { pathWords } from './pathWords'
 export { type Fields, f32, i32, type Layout, layout, u32, type Values, writeRecord } from './record'
 export { helperLoop, type KernelExports, type KernelHost, requestStop, sharedTeam, singleTeam, type Team } from './team'

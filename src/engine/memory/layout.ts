@@ -102,8 +102,22 @@ export const JOB = layout({
 export const JOB_KIND = { step: 1, gather: 2, countCells: 3, sortCells: 4, neighbours: 5, pairs: 6, measure: 7, volume: 8 } as const
 export type JobKind = keyof typeof JOB_KIND
 
-/** Scratch of one thread: shares, limits, inverse masses, who may meet a distance grid (1 KB each), time steps, the stack of a search, its hit. */
-export const SCRATCH = { shares: 0, limits: 1024, masses: 2048, may: 3072, dt: 4096, stack: 8192, hit: 12288, bytes: 16384 } as const
+/**
+ * Scratch of one thread: shares, limits, inverse masses, who may meet a distance grid (1 KB each), time steps, the stack of a search, its
+ * hit, positions and velocities as the substep began (3 KB each), and two poses of a moving object.
+ */
+export const SCRATCH = {
+  ...{ shares: 0, limits: 1024, masses: 2048, may: 3072, dt: 4096, stack: 8192, hit: 12288 },
+  ...{ from: 16384, before: 19456, pose: 22528, bytes: 22784 },
+} as const
+
+/**
+ * How an object goes from its pose at the start of a substep to the one at its end: its rotation as a quaternion, its axes at the end
+ * without that rotation (3x3 by rows), which kind of motion it is (of MOTION), and in how many even pieces particles meet it.
+ */
+export const GLIDE = layout({ turn: f32(4), end: f32(9), kind: f32(), pieces: f32() })
+/** Not at all; without turning; turning without changing shape; turning, scaling and shearing. */
+export const MOTION = { still: 0, shift: 1, turn: 2, any: 3 } as const
 
 /** The head of an op; its operands follow. */
 export const OP = layout({ code: i32(), size: u32(), share: f32(), shareVary: f32(), seed: u32() })
@@ -119,11 +133,13 @@ export const COLLIDER = layout(
     leaves: u32(),
     /** Low and high corner in the world over the substep. */
     box: f32(6),
-    /** 3x4 by rows: the world from own space as the substep begins and as it ends, then own space from the world. */
+    /** 3x4 by rows: the world from own space, and back, as the substep begins and as it ends. */
     out0: f32(12),
-    out1: f32(12),
     in0: f32(12),
+    out1: f32(12),
     in1: f32(12),
+    /** GLIDE: how it gets from one to the other. */
+    path: f32(GLIDE.bytes / 4),
     restitution: f32(),
     restitutionVary: f32(),
     friction: f32(),
@@ -316,6 +332,8 @@ export const BIRTH = layout({
   /** The source as the substep begins and as it ends. */
   m0: f32(12),
   m1: f32(12),
+  /** GLIDE: how it gets from one to the other. */
+  path: f32(GLIDE.bytes / 4),
   /** How far off the surface, m. */
   off: f32(),
   normals: u32(),

@@ -76,7 +76,16 @@ export interface KernelExports {
     triangles: number,
     scratch: number,
   ): number
-  sumAreas(positions: number, indices: number, count: number, amounts: number, areas: number, guide: number, guides: number): number
+  sumAreas(
+    positions: number,
+    indices: number,
+    count: number,
+    amounts: number,
+    areas: number,
+    guide: number,
+    guides: number,
+    axes: number,
+  ): number
   hash3(seed: number, id: number, channel: number): number
   sinTurn(x: number): number
   cosTurn(x: number): number

@@ -9,6 +9,7 @@ export const crawlOp = defineOp({
   code: 20,
   group: 'force',
   kernel: 'targets',
+  places: true,
   words: { record: u32(), height: f32(), response: f32(), speed: f32(), reach: f32(), perSecond: f32() },
 })
 /** Along a surface at a height (m), reached within the response (s), at a speed (m/s) or its own (null). */

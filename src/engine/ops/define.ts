@@ -25,13 +25,18 @@ export interface Op<F extends Fields = Fields> {
   readonly kernel: string
   /** Heavy particles are moved less. */
   readonly byMass: boolean
-  /** The kernel takes one share for a whole block, and a flag that says so. */
+  /** The kernel takes one share for a whole block, and, behind the others, a flag that says so. */
   readonly uniform: boolean
+  /**
+   * Leads particles to where they shall be as the substep ends, by the velocity that gets there: it is asked where they are at its start, and
+   * that velocity alone moves them.
+   */
+  readonly places: boolean
   /** May fill velocity volumes. */
   readonly flows: boolean
 }
 export function defineOp<const F extends Fields>(
-  o: Pick<Op, 'name' | 'code' | 'group' | 'kernel'> & Partial<Pick<Op, 'tail' | 'byMass' | 'uniform' | 'flows'>> & { words: F },
+  o: Pick<Op, 'name' | 'code' | 'group' | 'kernel'> & Partial<Pick<Op, 'tail' | 'byMass' | 'uniform' | 'places' | 'flows'>> & { words: F },
 ): Op<F> {
-  return { tail: false, byMass: false, uniform: false, flows: false, ...o, words: layout(o.words, { from: OP.bytes }) }
+  return { tail: false, byMass: false, uniform: false, places: false, flows: false, ...o, words: layout(o.words, { from: OP.bytes }) }
 }

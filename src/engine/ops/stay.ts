@@ -8,6 +8,7 @@ export const stayOp = defineOp({
   code: 19,
   group: 'force',
   kernel: 'targets',
+  places: true,
   words: { record: u32(), spring: f32(), friction: f32(), perSecond: f32() },
 })
 /** A spring (1/s²) with friction (1/s) to a place of its own on an object's surface. */

@@ -9,6 +9,7 @@ export const vortexOp = defineOp({
   code: 7,
   group: 'force',
   kernel: 'fields',
+  places: true,
   words: {
     centre: f32(3),
     axis: f32(3),

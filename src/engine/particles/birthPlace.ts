@@ -23,7 +23,7 @@ export interface BirthPlace {
 const NONE = { normals: 0, positionsEnd: 0, amounts: 0, first: 0, cast: null }
 /**
  * Where births start on an object with a surface; null is its point, 'nowhere' that the region is empty now. What cannot be is reported, and
- * births start at the point.
+ * births start at the point. `stretch`: how the source stretches lengths unevenly (stretchOf): evenly means in the world.
  */
 export function birthPlace(
   p: BirthParams,
@@ -32,6 +32,7 @@ export function birthPlace(
   system: string,
   scratch: { stack: number; hit: number },
   report: (message: string) => void,
+  stretch: readonly number[] | null = null,
 ): BirthPlace | null | 'nowhere' {
   if (p.on === 'point' || !surface.mesh.indices.length) return null
   if (p.on === 'vertices' || p.on === 'edges' || p.on === 'lattice') {
@@ -39,7 +40,7 @@ export function birthPlace(
       p.on === 'vertices'
         ? surface.vertices(region)
         : p.on === 'edges'
-          ? surface.edges(region)
+          ? surface.edges(region, stretch)
           : surface.lattice(Math.fround(p.lattice ?? 0.05), scratch)
     if (s?.count) return { ...NONE, ...s, kind: s.indices ? BIRTH_KIND.edges : BIRTH_KIND.sites, areas: s.lengths }
     if (region && p.on !== 'lattice') return 'nowhere'
@@ -52,9 +53,9 @@ export function birthPlace(
     return null
   }
   // A line, or a mesh all of whose faces are flat to nothing: its edges are what there is of it.
-  if (p.on === 'faces' && !(surface.forBirth().whole > 0))
-    return birthPlace({ ...p, on: 'edges' }, surface, region, system, scratch, report)
-  const blocks = surface.forBirth(p.on === 'inside' ? null : region)
+  if (p.on === 'faces' && !(surface.forBirth(null, stretch).whole > 0))
+    return birthPlace({ ...p, on: 'edges' }, surface, region, system, scratch, report, stretch)
+  const blocks = surface.forBirth(p.on === 'inside' ? null : region, stretch)
   const part = p.part ? surface.mesh.parts.find((x) => x.name === p.part) : null
   const faces = {
     ...NONE,

@@ -128,8 +128,8 @@ describe('places', () => {
       0.1,
       (x, y, z) => host.exports.insideMesh(cast.nodes, cast.leaves, x, y, z, 12, scratch.stack, scratch.hit) !== 0,
     )
-    const ideal = latticeSites(s.bounds, 0.1, (x, y, z) => x * x + y * y + z * z < 1)
-    // The facets lie a little inside the sphere.
+    const ideal = latticeSites(s.bounds, 0.1, (x, y, z) => x * x + y * y + z * z < 0.998)
+    // The facets lie a little inside the sphere; some points of the lattice stand on it.
     expect(Math.abs((found?.positions.length ?? 0) - (ideal?.positions.length ?? 0)) / 3).toBeLessThan(20)
     s.dispose()
     w.dispose()

@@ -1,6 +1,7 @@
 import type { Notices } from '../frame'
+import { stretchOf } from '../geometry'
 import { cosTurns, identity } from '../math'
-import { BIRTH, BIRTH_KIND, type Columns, type Machine, MemoryRefused, SCRATCH, writeRecord } from '../memory'
+import { BIRTH, BIRTH_KIND, type Columns, type Machine, MemoryRefused, pathWords, SCRATCH, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
 import type { BirthBatch, BirthParams, BirthPlan, PlanSystem } from '../plan'
 import type { PointSource, Substep } from '../solver'
@@ -113,6 +114,7 @@ export class Emitter {
       this.plan.name,
       { stack: scratch + SCRATCH.stack, hit: scratch + SCRATCH.hit },
       (message) => this.notices.add('source', frame, message),
+      stretchOf(object.m0),
     )
     if (place !== 'nowhere') return { object, points: null, place }
     this.notices.add('region', frame, `the region that ${this.plan.name} starts from is empty; its births wait until there is some of it`)
@@ -151,6 +153,7 @@ export class Emitter {
       off: place && place.kind !== BIRTH_KIND.inside && p.on !== 'lattice' ? BIRTH_OFF : 0,
       m0: object?.m0 ?? ORIGIN,
       m1: object?.m1 ?? ORIGIN,
+      path: pathWords(object?.m0 ?? ORIGIN, object?.m1 ?? ORIGIN),
     }
     const launch = {
       away: normal ? 0 : 1,

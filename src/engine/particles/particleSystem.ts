@@ -122,7 +122,7 @@ export class ParticleSystem implements Solver {
     const mass = this.plan.mass?.(at.t0)
     if (mass) encodeMass(ops, mass[0], mass[1], this.plan.seed)
     const own = { ...at, dt: this.dt }
-    for (const force of this.plan.forces) {
+    for (const force of [...this.plan.forces].sort((a, b) => Number(a.resists ?? false) - Number(b.resists ?? false))) {
       if (this.off.has(force.id)) continue
       force.encode(ops, own)
       this.marks.push({ id: force.id, ops: ops.count })

@@ -149,6 +149,8 @@ export interface ForcePlan {
   id: string
   /** As the artist knows it. */
   name?: string
+  /** Drags against air at rest or in motion: it acts behind all that accelerate, whatever the order of the cards. */
+  resists?: boolean
   encode(w: OpWriter, at: StepTime): void
 }
 export interface ContactParams {

@@ -1,0 +1,513 @@
+// One particle through its substep among colliders.
+import { castBall } from './ball'
+import { castMesh, castMoving } from './cast'
+import { passes, row } from './collider'
+import { castGrid } from './distance'
+import {
+  COLLIDER_BOX,
+  COLLIDER_BYTES,
+  COLLIDER_CONTACTS,
+  COLLIDER_ENDS,
+  COLLIDER_FLAGS,
+  COLLIDER_FRICTION,
+  COLLIDER_FRICTION_VARY,
+  COLLIDER_GRID,
+  COLLIDER_LEAVES,
+  COLLIDER_MODE,
+  COLLIDER_NODES,
+  COLLIDER_OUT0,
+  COLLIDER_OUT1,
+  COLLIDER_PATH,
+  COLLIDER_RESTITUTION,
+  COLLIDER_RESTITUTION_VARY,
+  COLLIDER_SCALE,
+  COLLIDER_SEED,
+  COLLIDER_THICKNESS,
+  CONTACT_MODE_DIE,
+  CONTACT_MODE_PASS,
+  CONTACT_MODE_STICK,
+  HITS,
+  LIFE,
+  OX,
+  OY,
+  OZ,
+  GLIDE_PIECES,
+  PX,
+  PY,
+  PZ,
+  SEED,
+  VX,
+  VY,
+  VZ,
+} from './layout'
+import { hash3, signed } from './math'
+import { room } from './nudge'
+import { MATRIX, POSE, poseAt, velocityAt } from './pose'
+import { holds, touched } from './touch'
+
+/** Lengths in metres: a cast starts this much early and ends this much late; a particle meets a surface this far off it, and stays there. */
+export const SKIN: f32 = 2e-4
+export const OFF: f32 = 1e-4
+/** What comes nearer by less than this, for a metre of its distance from the origin, rests: rounding does as much. */
+const STIR: f32 = 2e-7
+/** A particle can bounce this often within one piece of a substep; after the last it goes along with the surface. */
+const BOUNCES: i32 = 4
+
+/** A value with its ±, for this particle. */
+// @ts-ignore: decorator
+@inline function varied(value: f32, vary: f32, seed: u32, pseed: u32, channel: u32): f32 {
+  return vary == 0 ? value : value + vary * signed(hash3(seed, pseed, channel))
+}
+// @ts-ignore: decorator
+@inline function shift(columns: usize, c: i32, at: usize, by: f32): void {
+  const column = <usize>load<u32>(columns + ((<usize>c) << 2))
+  if (column) store<f32>(column + at, load<f32>(column + at) + by)
+}
+/** Whether a hit is only rounding: the middle is where contact leaves it, and does not come nearer. */
+// @ts-ignore: decorator
+@inline function rests(hit: usize, gx: f32, gy: f32, gz: f32, wide: f32, stir: f32): bool {
+  return (
+    load<f32>(hit) > -8 * wide * stir && gx * load<f32>(hit, 4) + gy * load<f32>(hit, 8) + gz * load<f32>(hit, 12) > -stir
+  )
+}
+/** Into how many pieces of the substep the fastest turn of the colliders on a way cuts it: in own space each piece is a straight line. */
+function piecesOf(colliders: usize, count: i32, low: v128, high: v128): f32 {
+  let pieces: f32 = 1
+  for (let c = 0; c < count; c++) {
+    const r = colliders + <usize>c * COLLIDER_BYTES
+    if ((load<u32>(r + COLLIDER_FLAGS) & 2) == 0) continue
+    if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + COLLIDER_BOX)), f32x4.gt(low, v128.load(r + COLLIDER_BOX + 12))))) continue
+    pieces = max(pieces, load<f32>(r + COLLIDER_PATH + GLIDE_PIECES))
+  }
+  return pieces
+}
+/**
+ * One particle at byte `at` of its columns through its substep of `dt` seconds, of `dtFull` that the substep has; `before` has its velocity
+ * as the forces found it. They act evenly over the substep: v(t) = v + a·t, and what it moves by is v·h + a·h²/2, which is exact for a
+ * constant acceleration. Returns its contacts.
+ */
+export function meet(
+  columns: usize,
+  at: usize,
+  dt: f32,
+  before: usize,
+  radius: f32,
+  colliders: usize,
+  count: i32,
+  hit: usize,
+  stack: usize,
+  pose: usize,
+  dtFull: f32,
+): u32 {
+  const px = <usize>load<u32>(columns + (PX << 2)) + at,
+    py = <usize>load<u32>(columns + (PY << 2)) + at,
+    pz = <usize>load<u32>(columns + (PZ << 2)) + at
+  const vx = <usize>load<u32>(columns + (VX << 2)) + at,
+    vy = <usize>load<u32>(columns + (VY << 2)) + at,
+    vz = <usize>load<u32>(columns + (VZ << 2)) + at
+  const pseed = load<u32>(<usize>load<u32>(columns + (SEED << 2)) + at)
+  const perSecond: f32 = dtFull > 0 ? <f32>1.0 / dtFull : 0
+  let x = load<f32>(px),
+    y = load<f32>(py),
+    z = load<f32>(pz)
+  let u = load<f32>(before),
+    v = load<f32>(before, 1024),
+    w = load<f32>(before, 2048)
+  const perDt: f32 = dt > 0 ? <f32>1 / dt : 0
+  let ax = (load<f32>(vx) - u) * perDt,
+    ay = (load<f32>(vy) - v) * perDt,
+    az = (load<f32>(vz) - w) * perDt
+  let contacts: u32 = 0
+  let bounce = 0,
+    left = dt,
+    piece = dt
+  const stir = STIR * max(<f32>1, Mathf.abs(x) + Mathf.abs(y) + Mathf.abs(z))
+  {
+    const half = <f32>0.5 * dt
+    const from = f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z)
+    const to = f32x4.replace_lane(
+      f32x4.replace_lane(f32x4.splat(x + (u + ax * half) * dt), 1, y + (v + ay * half) * dt),
+      2,
+      z + (w + az * half) * dt,
+    )
+    const pieces = piecesOf(
+      colliders,
+      count,
+      f32x4.replace_lane(f32x4.min(from, to), 3, -Infinity),
+      f32x4.replace_lane(f32x4.max(from, to), 3, Infinity),
+    )
+    if (pieces > 1) piece = dtFull / pieces
+  }
+  while (true) {
+    // What rounding leaves of the substep is no piece of its own.
+    const h = left < piece * <f32>1.001 ? left : piece
+    const half = <f32>0.5 * h
+    const ex = x + (u + ax * half) * h,
+      ey = y + (v + ay * half) * h,
+      ez = z + (w + az * half) * h
+    // The box of the way in three lanes; the fourth never says no.
+    const from = f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z),
+      to = f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(ex), 1, ey), 2, ez)
+    const low = f32x4.replace_lane(f32x4.sub(f32x4.min(from, to), f32x4.splat(SKIN)), 3, -Infinity),
+      high = f32x4.replace_lane(f32x4.add(f32x4.max(from, to), f32x4.splat(SKIN)), 3, Infinity)
+    const s: f32 = max(<f32>0, 1 - left * perSecond),
+      e: f32 = h == left ? 1 : max(<f32>0, 1 - (left - h) * perSecond)
+    // The nearest contact: its share of the way, the collider, its normal and the particle's place in own space, how far that is off the
+    // surface already, and how far the surface's own change takes that place in the substep.
+    let best: f32 = 2,
+      which: usize = 0,
+      hnx: f32 = 0,
+      hny: f32 = 0,
+      hnz: f32 = 0,
+      lx: f32 = 0,
+      ly: f32 = 0,
+      lz: f32 = 0,
+      push: f32 = 0,
+      sx: f32 = 0,
+      sy: f32 = 0,
+      sz: f32 = 0
+    for (let c = 0; c < count; c++) {
+      const r = colliders + <usize>c * COLLIDER_BYTES
+      if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + COLLIDER_BOX)), f32x4.gt(low, v128.load(r + COLLIDER_BOX + 12))))) continue
+      if (load<u32>(r + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(r, pseed)) continue
+      const flags = load<u32>(r + COLLIDER_FLAGS),
+        scale = load<f32>(r + COLLIDER_SCALE),
+        thick = (load<f32>(r + COLLIDER_THICKNESS) + radius) * scale,
+        wide = thick + OFF * scale
+      const endless = load<u32>(r) == 1
+      // Own space: the start by the pose at this moment of the substep, the end by the one at the end of the piece. The height first:
+      // most particles are far above an endless floor, and then nothing else is asked.
+      const path = r + COLLIDER_PATH,
+        m = poseAt(r + COLLIDER_OUT0, r + COLLIDER_OUT1, path, s, pose) + MATRIX,
+        k = poseAt(r + COLLIDER_OUT0, r + COLLIDER_OUT1, path, e, pose + POSE) + MATRIX
+      const oy = row(m, 1, x, y, z),
+        gy = row(k, 1, ex, ey, ez) - oy
+      // Half space: crosses y = 0 downwards. One that starts below stays below; births under a floor fall on.
+      if (endless && (oy < -SKIN || oy + gy >= wide || (gy > -stir * scale && (thick == 0 || oy > thick)))) continue
+      const ox = row(m, 0, x, y, z),
+        oz = row(m, 2, x, y, z)
+      const gx = row(k, 0, ex, ey, ez) - ox,
+        gz = row(k, 2, ex, ey, ez) - oz
+      if (endless) {
+        // One that overlaps by more than rounding is put above it; whoever is as near as contact is stays where it is.
+        const t: f32 = oy > wide ? (oy - wide) / -gy : oy >= thick - stir * scale ? <f32>0 : oy * oy - wide * wide
+        if (t < best) {
+          best = t
+          which = r
+          hnx = 0
+          hny = 1
+          hnz = 0
+          lx = ox + gx * max(t, <f32>0)
+          ly = t == 0 ? (wide - oy > stir * scale ? wide : oy) : wide
+          lz = oz + gz * max(t, <f32>0)
+          push = 0
+          sx = 0
+          sy = 0
+          sz = 0
+        }
+        continue
+      }
+      const both = (flags & 1) != 0
+      const grid = <usize>load<u32>(r + COLLIDER_GRID)
+      store<f32>(hit, best < 1 ? best : <f32>1)
+      if (grid) {
+        if (!castGrid(grid, ox, oy, oz, gx, gy, gz, wide, hit) || rests(hit, gx, gy, gz, wide, stir * scale)) continue
+        best = load<f32>(hit)
+        lx = load<f32>(hit, 16)
+        ly = load<f32>(hit, 20)
+        lz = load<f32>(hit, 24)
+      } else if (thick > 0) {
+        // A changing one as it is when the substep ends, by the way that its nearest place goes until then.
+        const leaves = <usize>load<u32>(r + (flags & 4 ? COLLIDER_ENDS : COLLIDER_LEAVES))
+        if (!castBall(<usize>load<u32>(r + COLLIDER_NODES), leaves, both, ox, oy, oz, gx, gy, gz, wide, stack, hit)) continue
+        if (rests(hit, gx, gy, gz, wide, stir * scale)) continue
+        best = load<f32>(hit)
+        lx = load<f32>(hit, 16) + load<f32>(hit, 4) * wide
+        ly = load<f32>(hit, 20) + load<f32>(hit, 8) * wide
+        lz = load<f32>(hit, 24) + load<f32>(hit, 12) * wide
+      }
+      if (grid || thick > 0) {
+        which = r
+        hnx = load<f32>(hit, 4)
+        hny = load<f32>(hit, 8)
+        hnz = load<f32>(hit, 12)
+        push = 0
+        sx = 0
+        sy = 0
+        sz = 0
+        continue
+      }
+      const nodes = <usize>load<u32>(r + COLLIDER_NODES),
+        leaves = <usize>load<u32>(r + COLLIDER_LEAVES)
+      if (flags & 4) {
+        if (best >= 1) store<f32>(hit, <f32>1.000001)
+        if (!castMoving(nodes, leaves, <usize>load<u32>(r + COLLIDER_ENDS), both, s, e, ox, oy, oz, gx, gy, gz, SKIN, stack, hit)) continue
+        best = load<f32>(hit)
+        which = r
+        hnx = load<f32>(hit, 4)
+        hny = load<f32>(hit, 8)
+        hnz = load<f32>(hit, 12)
+        sx = load<f32>(hit, 16)
+        sy = load<f32>(hit, 20)
+        sz = load<f32>(hit, 24)
+        lx = ox + gx * best
+        ly = oy + gy * best
+        lz = oz + gz * best
+        push = OFF
+        continue
+      }
+      // A little longer at both ends, so that rounding cannot hide a surface at an end point. Two-sided sheets
+      // must not look back: the side a particle came from is the side it is on.
+      const length = Mathf.sqrt(gx * gx + gy * gy + gz * gz + 1e-20)
+      const skin = SKIN / length,
+        back = both ? <f32>0 : skin,
+        stretch: f32 = 1 + skin + back
+      store<f32>(hit, <f32>1)
+      if (
+        !castMesh(
+          nodes,
+          leaves,
+          both,
+          ox - gx * back,
+          oy - gy * back,
+          oz - gz * back,
+          gx * stretch,
+          gy * stretch,
+          gz * stretch,
+          stack,
+          hit,
+        )
+      )
+        continue
+      const nx = load<f32>(hit, 4),
+        ny = load<f32>(hit, 8),
+        nz = load<f32>(hit, 12),
+        far = load<f32>(hit) * stretch - back
+      // It meets the surface where it is OFF away from it: heights over the face, in metres, at the start and at the end of the way.
+      const n0 = load<f32>(m) * nx + load<f32>(m + 16) * ny + load<f32>(m + 32) * nz,
+        n1 = load<f32>(m + 4) * nx + load<f32>(m + 20) * ny + load<f32>(m + 36) * nz,
+        n2 = load<f32>(m + 8) * nx + load<f32>(m + 24) * ny + load<f32>(m + 40) * nz
+      const down = (gx * nx + gy * ny + gz * nz) / Mathf.sqrt(n0 * n0 + n1 * n1 + n2 * n2 + 1e-30),
+        height = -far * down
+      if (down > -stir || height + down > OFF - stir) continue
+      const t: f32 = height > OFF ? (height - OFF) / -down : 0
+      if (t >= best) continue
+      best = t
+      which = r
+      hnx = nx
+      hny = ny
+      hnz = nz
+      lx = ox + gx * t
+      ly = oy + gy * t
+      lz = oz + gz * t
+      push = height < OFF - stir ? OFF - height : 0
+      sx = 0
+      sy = 0
+      sz = 0
+    }
+    if (which == 0) {
+      x = ex
+      y = ey
+      z = ez
+      u += ax * h
+      v += ay * h
+      w += az * h
+      if (h == left) break
+      left -= h
+      bounce = 0
+      continue
+    }
+
+    const fromX = x,
+      fromY = y,
+      fromZ = z
+    contacts++
+    const hits = <usize>load<u32>(columns + (HITS << 2)) + at
+    store<u32>(hits, load<u32>(hits) + 1)
+    const f = min(max(best, <f32>0), <f32>1)
+    const m0 = which + COLLIDER_OUT0,
+      m1 = which + COLLIDER_OUT1,
+      path = which + COLLIDER_PATH
+    const s1: f32 = s + f * (e - s)
+    const now = poseAt(m0, m1, path, s1, pose),
+      back = now + MATRIX
+    // Normals go by the transpose of the inverse.
+    let nx = load<f32>(back) * hnx + load<f32>(back, 16) * hny + load<f32>(back, 32) * hnz
+    let ny = load<f32>(back, 4) * hnx + load<f32>(back, 20) * hny + load<f32>(back, 36) * hnz
+    let nz = load<f32>(back, 8) * hnx + load<f32>(back, 24) * hny + load<f32>(back, 40) * hnz
+    const ni = <f32>1.0 / Mathf.sqrt(nx * nx + ny * ny + nz * nz + 1e-30)
+    nx *= ni
+    ny *= ni
+    nz *= ni
+    // Where it is at that moment, and the surface's own velocity there.
+    x = row(now, 0, lx, ly, lz)
+    y = row(now, 1, lx, ly, lz)
+    z = row(now, 2, lx, ly, lz)
+    let su: f32 = 0,
+      sv: f32 = 0,
+      sw: f32 = 0
+    const moves = (load<u32>(which + COLLIDER_FLAGS) & 6) != 0
+    if (load<u32>(which + COLLIDER_FLAGS) & 2) {
+      velocityAt(m0, m1, path, s1, perSecond, x, y, z, lx, ly, lz, pose + POSE)
+      su = load<f32>(pose + POSE)
+      sv = load<f32>(pose + POSE, 4)
+      sw = load<f32>(pose + POSE, 8)
+    }
+    if (load<u32>(which + COLLIDER_FLAGS) & 4) {
+      su += (load<f32>(now) * sx + load<f32>(now, 4) * sy + load<f32>(now, 8) * sz) * perSecond
+      sv += (load<f32>(now, 16) * sx + load<f32>(now, 20) * sy + load<f32>(now, 24) * sz) * perSecond
+      sw += (load<f32>(now, 32) * sx + load<f32>(now, 36) * sy + load<f32>(now, 40) * sz) * perSecond
+    }
+    // When it got there: along the way evenly; against a surface that stands, exactly, by the speed that the height down to it gives.
+    let tau: f32 = f * h
+    if (!moves && best >= 0) {
+      const vr = u * nx + v * ny + w * nz,
+        an = ax * nx + ay * ny + az * nz,
+        down = f * h * (vr + an * half)
+      const speed = Mathf.sqrt(max(<f32>0, vr * vr + 2 * an * down))
+      if (vr > 0 && an < 0) tau = (vr + speed) / -an
+      else if (speed - vr > 1e-12) tau = (-2 * down) / (speed - vr)
+      tau = min(max(tau, <f32>0), h)
+    }
+    u += ax * tau
+    v += ay * tau
+    w += az * tau
+    const remain = left - tau
+    if (best < 0) {
+      const wx = x - fromX,
+        wy = y - fromY,
+        wz = z - fromZ
+      if (Mathf.abs(wx) + Mathf.abs(wy) + Mathf.abs(wz) <= 4 * stir) {
+        x = fromX
+        y = fromY
+        z = fromZ
+      } else {
+        const free = room(colliders, count, fromX, fromY, fromZ, wx, wy, wz, pseed, hit, stack)
+        x = fromX + wx * free
+        y = fromY + wy * free
+        z = fromZ + wz * free
+        // What is put beside a collider that it overlapped has not moved: nobody that it meets there gets faster by it.
+        shift(columns, OX, at, x - fromX)
+        shift(columns, OY, at, y - fromY)
+        shift(columns, OZ, at, z - fromZ)
+      }
+    } else if (best == 0 && !moves) {
+      // It was there already, and rests where it is to the bit.
+      x = fromX
+      y = fromY
+      z = fromZ
+      if (load<u32>(which) == 1 && ly != row(back, 1, fromX, fromY, fromZ)) {
+        x = row(now, 0, lx, ly, lz)
+        y = row(now, 1, lx, ly, lz)
+        z = row(now, 2, lx, ly, lz)
+      }
+    }
+    x += nx * push
+    y += ny * push
+    z += nz * push
+    atomic.add<u32>(which + COLLIDER_CONTACTS, 1)
+    const response = load<u32>(which + COLLIDER_MODE)
+    touched(
+      columns,
+      at,
+      which,
+      x - nx * radius,
+      y - ny * radius,
+      z - nz * radius,
+      remain - dtFull,
+      (u - su) * nx + (v - sv) * ny + (w - sw) * nz,
+    )
+    if (response == CONTACT_MODE_DIE) {
+      store<f32>(<usize>load<u32>(columns + (LIFE << 2)) + at, <f32>0)
+      break
+    }
+    // Its place in own space, now and at the end of the substep when it goes along with the surface.
+    const qx = row(back, 0, x, y, z) + sx * (1 - s1),
+      qy = row(back, 1, x, y, z) + sy * (1 - s1),
+      qz = row(back, 2, x, y, z) + sz * (1 - s1)
+    if (response == CONTACT_MODE_STICK && holds(columns, at, which, qx, qy, qz, stack, hit)) {
+      u = su
+      v = sv
+      w = sw
+      x = row(m1, 0, qx, qy, qz)
+      y = row(m1, 1, qx, qy, qz)
+      z = row(m1, 2, qx, qy, qz)
+      break
+    }
+    const seed = load<u32>(which + COLLIDER_SEED)
+    let restitution = min(
+      max(varied(load<f32>(which + COLLIDER_RESTITUTION), load<f32>(which + COLLIDER_RESTITUTION_VARY), seed, pseed, 11), <f32>0),
+      <f32>1,
+    )
+    const mu = max(varied(load<f32>(which + COLLIDER_FRICTION), load<f32>(which + COLLIDER_FRICTION_VARY), seed, pseed, 12), <f32>0)
+    const vn = (u - su) * nx + (v - sv) * ny + (w - sw) * nz,
+      an = ax * nx + ay * ny + az * nz,
+      press = max(<f32>0, -an)
+    // A hop that would end within half a substep is none.
+    if (restitution * -vn <= <f32>0.25 * press * dtFull) restitution = 0
+    let tu = u - su - nx * vn,
+      tv = v - sv - ny * vn,
+      tw = w - sw - nz * vn
+    if (vn < 0) {
+      // Coulomb: the tangential change is at most friction × the normal change.
+      const slide = Mathf.sqrt(tu * tu + tv * tv + tw * tw + 1e-20)
+      const rest = max(<f32>0, 1 - (mu * (1 + restitution) * -vn) / slide)
+      const out = -restitution * vn
+      tu *= rest
+      tv *= rest
+      tw *= rest
+      u = su + tu + nx * out
+      v = sv + tv + ny * out
+      w = sw + tw + nz * out
+    }
+    if (press > 0 && (restitution == 0 || vn >= 0)) {
+      // It lies on the surface for the rest of the substep: what presses is held, and friction acts by it. It stops what would otherwise
+      // end slower than friction can make it; implicit, so that it never turns anything round.
+      let bx = ax - nx * an,
+        by = ay - ny * an,
+        bz = az - nz * an
+      const cu = tu + bx * remain,
+        cv = tv + by * remain,
+        cw = tw + bz * remain
+      const slide = Mathf.sqrt(cu * cu + cv * cv + cw * cw),
+        rub = mu * press
+      if (slide <= rub * remain) {
+        const per: f32 = remain > 0 ? <f32>-1 / remain : 0
+        bx = tu * per
+        by = tv * per
+        bz = tw * per
+      } else {
+        const k = rub / slide
+        bx -= cu * k
+        by -= cv * k
+        bz -= cw * k
+      }
+      ax = bx
+      ay = by
+      az = bz
+    }
+    left = remain
+    if (++bounce == BOUNCES) {
+      // Between surfaces that it cannot leave: it goes along with this one, to the end of the piece.
+      const on = left < piece * <f32>1.001 ? left : piece,
+        last: f32 = on == left ? 1 : 1 - (left - on) * perSecond
+      const to = poseAt(m0, m1, path, last, pose + POSE)
+      const rx = qx + sx * (last - 1),
+        ry = qy + sy * (last - 1),
+        rz = qz + sz * (last - 1)
+      x = row(to, 0, rx, ry, rz)
+      y = row(to, 1, rx, ry, rz)
+      z = row(to, 2, rx, ry, rz)
+      left -= on
+      bounce = 0
+    }
+    if (left <= 0) break
+  }
+  store<f32>(px, x)
+  store<f32>(py, y)
+  store<f32>(pz, z)
+  store<f32>(vx, u)
+  store<f32>(vy, v)
+  store<f32>(vz, w)
+  return contacts
+}
