@@ -6,6 +6,7 @@ import { measure } from './distance'
 import { countCells, sortCells } from './grid'
 import {
   AGE,
+  BENT,
   BOUNDS_BYTES,
   BOUNDS_COUNT,
   DEAD,
@@ -196,6 +197,8 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     memory.copy(ox + base, px, bytes)
     memory.copy(<usize>load<u32>(columns + (OY << 2)) + base, py, bytes)
     memory.copy(<usize>load<u32>(columns + (OZ << 2)) + base, pz, bytes)
+    const bent = <usize>load<u32>(columns + (BENT << 2)) + base
+    for (let o: usize = 0; o < bytes; o += 16) v128.store(bent + o, f32x4.lt(v128.load(age + o), f32x4.splat(0)))
   }
   // Lanes behind the last particle hold what was there before; they may only turn the quick way off.
   const even = !v128.any_true(waits)

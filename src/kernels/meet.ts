@@ -4,6 +4,7 @@ import { castMesh, castMoving } from './cast'
 import { passes, row } from './collider'
 import { castGrid } from './distance'
 import {
+  BENT,
   COLLIDER_BOX,
   COLLIDER_BYTES,
   COLLIDER_CONTACTS,
@@ -322,6 +323,8 @@ export function meet(
       fromY = y,
       fromZ = z
     contacts++
+    const bent = <usize>load<u32>(columns + (BENT << 2))
+    if (bent) store<u32>(bent + at, 1)
     const hits = <usize>load<u32>(columns + (HITS << 2)) + at
     store<u32>(hits, load<u32>(hits) + 1)
     const f = min(max(best, <f32>0), <f32>1)

@@ -3,6 +3,7 @@
 // correction is divided by the larger of both counts of overlaps, so that what one gets the other loses and momentum stays.
 import { crowded, inRanges, rangesAround } from './grid'
 import {
+  BENT,
   GRID_CELL,
   GRID_COLUMNS,
   GRID_DIMS,
@@ -20,12 +21,15 @@ import {
   OX,
   PAIR_COLLIDERS,
   PAIR_COLLIDER_COUNT,
+  PAIR_COLUMN_BENT,
   PAIR_COLUMN_BLOWS,
   PAIR_COLUMN_COUNT,
   PAIR_COLUMN_DX,
   PAIR_COLUMN_LISTED,
   PAIR_COLUMN_OX,
+  PAIR_COLUMN_PARTNER,
   PAIR_COLUMN_RADIUS,
+  PAIR_COLUMN_TIME,
   PAIR_COLUMN_UX,
   PAIR_FRICTION,
   PAIR_GRID,
@@ -43,6 +47,7 @@ import {
   PAIR_STEP_APPLY,
   PAIR_STEP_BOUNCE,
   PAIR_STEP_COUNT,
+  PAIR_STEP_FIND,
   PAIR_STEP_FINISH,
   PAIR_STEP_HOLD,
   PAIR_STEP_LIFT_UP,
@@ -52,6 +57,8 @@ import {
   PAIR_STEP_RUB,
   PAIR_STEP_SETTLE,
   PAIR_STEP_SPEED,
+  PAIR_STEP_STRIKE,
+  PAIR_STEP_TURN,
   PAIR_TOUCH,
   PAIR_UP,
   PAIR_VARY,
@@ -77,6 +84,8 @@ const LIFT: f32 = 0.8
 const UNDER: f32 = 0.15
 /** A correction goes at most this far at once, in radii. */
 const MOST: f32 = 0.4
+/** One shorter than this, in radii, is none: rounding is larger, and what halves from round to round would end in numbers that are slow. */
+const LEAST: f32 = 1e-6
 
 export function pairs(job: usize, thread: i32): void {
   const q = <usize>load<u32>(job + JOB_RECORD),
@@ -106,8 +115,16 @@ export function pairs(job: usize, thread: i32): void {
         prepare(q, g, s)
         continue
       }
-      if (what == PAIR_STEP_APPLY || what == PAIR_STEP_PLACE) {
-        apply(q, g, s, scratch, what == PAIR_STEP_APPLY)
+      if (what == PAIR_STEP_APPLY || what == PAIR_STEP_PLACE || what == PAIR_STEP_TURN) {
+        apply(q, g, s, scratch, what)
+        continue
+      }
+      if (what == PAIR_STEP_FIND) {
+        find(q, g, s)
+        continue
+      }
+      if (what == PAIR_STEP_STRIKE) {
+        met += strike(q, g, s)
         continue
       }
       if (what == PAIR_STEP_RUB) {
@@ -176,6 +193,105 @@ function prepare(q: usize, g: usize, s: i32): void {
     store<f32>(at(g, PAIR_COLUMN_OX + <usize>a, s), load<f32>(source(g, OX + a, i)))
     store<f32>(at(g, PAIR_COLUMN_UX + <usize>a, s), load<f32>(source(g, VX + a, i)))
   }
+  store<u32>(at(g, PAIR_COLUMN_BENT, s), load<u32>(source(g, BENT, i)))
+  store<f32>(at(g, PAIR_COLUMN_BLOWS, s), 0)
+}
+/** How it goes on one axis within the substep: the way, and its velocity at share t of it, when a constant acceleration took it there. */
+// @ts-ignore: decorator
+@inline function way(g: usize, a: usize, s: i32): f32 {
+  return load<f32>(at(g, a, s)) - load<f32>(at(g, PAIR_COLUMN_OX + a, s))
+}
+// @ts-ignore: decorator
+@inline function velocity(g: usize, a: usize, s: i32, t: f32, per: f32): f32 {
+  const end = load<f32>(at(g, 3 + a, s))
+  return end - 2 * (end - way(g, a, s) * per) * (1 - t)
+}
+/**
+ * Whom it strikes first, and when: both go straight, were apart as the substep began, and their middles come as near as their radii. What
+ * leans on another, or bends its way at a collider, is left to the rounds of corrections.
+ */
+function find(q: usize, g: usize, s: i32): void {
+  let partner = -1,
+    first: f32 = 1
+  if (load<u32>(at(g, PAIR_COLUMN_BENT, s)) == 0) {
+    const per = load<f32>(q + PAIR_PER_SECOND),
+      quiet = max(load<f32>(q + PAIR_QUIET), <f32>1e-6)
+    const r = load<f32>(at(g, PAIR_COLUMN_RADIUS, s))
+    const list = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
+    for (let k: usize = 0, e = (<usize>load<u32>(at(g, PAIR_COLUMN_LISTED, s))) << 2; k < e; k += 4) {
+      const j = load<i32>(list + k)
+      if (load<u32>(at(g, PAIR_COLUMN_BENT, j))) continue
+      const x = load<f32>(at(g, PAIR_COLUMN_OX, s)) - load<f32>(at(g, PAIR_COLUMN_OX, j)),
+        y = load<f32>(at(g, PAIR_COLUMN_OX + 1, s)) - load<f32>(at(g, PAIR_COLUMN_OX + 1, j)),
+        z = load<f32>(at(g, PAIR_COLUMN_OX + 2, s)) - load<f32>(at(g, PAIR_COLUMN_OX + 2, j))
+      const dx = way(g, 0, s) - way(g, 0, j),
+        dy = way(g, 1, s) - way(g, 1, j),
+        dz = way(g, 2, s) - way(g, 2, j)
+      const reach = r + load<f32>(at(g, PAIR_COLUMN_RADIUS, j))
+      const a = dx * dx + dy * dy + dz * dz,
+        b = x * dx + y * dy + z * dz,
+        c = x * x + y * y + z * z - reach * reach
+      if (b >= 0 || c < -1e-3 * reach * reach) continue
+      const root = b * b - a * max(c, <f32>0)
+      if (root < 0) continue
+      const t = max(c, <f32>0) / (Mathf.sqrt(root) - b)
+      if (t >= first || (t == first && partner >= 0)) continue
+      // How fast they close, along the line through their middles.
+      if ((b + a * t) * per > -quiet * reach) continue
+      first = t
+      partner = j
+    }
+  }
+  store<i32>(at(g, PAIR_COLUMN_PARTNER, s), partner)
+  store<f32>(at(g, PAIR_COLUMN_TIME, s), first)
+}
+/**
+ * Two that are each other's first bounce at that moment, with the direction that their middles have then, and go on with their new
+ * velocities for the rest of the substep: exact for a pair. Its corrections are left in their columns, the change of its velocity at once.
+ */
+function strike(q: usize, g: usize, s: i32): u32 {
+  store<f32>(at(g, PAIR_COLUMN_DX, s), 0)
+  store<f32>(at(g, PAIR_COLUMN_DX + 1, s), 0)
+  store<f32>(at(g, PAIR_COLUMN_DX + 2, s), 0)
+  const j = load<i32>(at(g, PAIR_COLUMN_PARTNER, s))
+  if (j < 0 || load<i32>(at(g, PAIR_COLUMN_PARTNER, j)) != s) return 0
+  const per = load<f32>(q + PAIR_PER_SECOND),
+    t = load<f32>(at(g, PAIR_COLUMN_TIME, s))
+  let nx = load<f32>(at(g, PAIR_COLUMN_OX, s)) - load<f32>(at(g, PAIR_COLUMN_OX, j)) + t * (way(g, 0, s) - way(g, 0, j)),
+    ny = load<f32>(at(g, PAIR_COLUMN_OX + 1, s)) - load<f32>(at(g, PAIR_COLUMN_OX + 1, j)) + t * (way(g, 1, s) - way(g, 1, j)),
+    nz = load<f32>(at(g, PAIR_COLUMN_OX + 2, s)) - load<f32>(at(g, PAIR_COLUMN_OX + 2, j)) + t * (way(g, 2, s) - way(g, 2, j))
+  const length = Mathf.sqrt(nx * nx + ny * ny + nz * nz)
+  if (length < 1e-12) return 0
+  nx /= length
+  ny /= length
+  nz /= length
+  let u = velocity(g, 0, s, t, per) - velocity(g, 0, j, t, per),
+    v = velocity(g, 1, s, t, per) - velocity(g, 1, j, t, per),
+    w = velocity(g, 2, s, t, per) - velocity(g, 2, j, t, per)
+  const vn = u * nx + v * ny + w * nz
+  if (vn >= 0) return 0
+  const r = load<f32>(at(g, PAIR_COLUMN_RADIUS, s)),
+    rj = load<f32>(at(g, PAIR_COLUMN_RADIUS, j)),
+    m = r * r * r,
+    mj = rj * rj * rj,
+    part = mj / (m + mj)
+  const blow: f32 = -(<f32>1 + load<f32>(q + PAIR_RESTITUTION)) * vn
+  u -= nx * vn
+  v -= ny * vn
+  w -= nz * vn
+  const h = stopped(u, v, w, load<f32>(q + PAIR_FRICTION) * blow)
+  const du = part * (nx * blow - u * h),
+    dv = part * (ny * blow - v * h),
+    dw = part * (nz * blow - w * h)
+  const later = per > 0 ? (<f32>1 - t) / per : <f32>0
+  store<f32>(at(g, PAIR_COLUMN_DX, s), du * later)
+  store<f32>(at(g, PAIR_COLUMN_DX + 1, s), dv * later)
+  store<f32>(at(g, PAIR_COLUMN_DX + 2, s), dw * later)
+  store<f32>(at(g, PAIR_COLUMN_UX, s), load<f32>(at(g, PAIR_COLUMN_UX, s)) + du)
+  store<f32>(at(g, PAIR_COLUMN_UX + 1, s), load<f32>(at(g, PAIR_COLUMN_UX + 1, s)) + dv)
+  store<f32>(at(g, PAIR_COLUMN_UX + 2, s), load<f32>(at(g, PAIR_COLUMN_UX + 2, s)) + dw)
+  store<f32>(at(g, PAIR_COLUMN_BLOWS, s), 1)
+  return s < j ? 1 : 0
 }
 /** Who may touch it in this substep, in their order; true when there are more than a list holds. */
 function listed(q: usize, g: usize, s: i32, list: usize, ranges: i32): bool {
@@ -362,7 +478,7 @@ function push(q: usize, g: usize, s: i32, settle: bool): void {
   }
   // Far too much at once is spread over the rounds and substeps to come.
   const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
-  const k: f32 = settle && length > MOST * r ? (MOST * r) / length : 1
+  const k: f32 = length < LEAST * r ? 0 : settle && length > MOST * r ? (MOST * r) / length : 1
   store<f32>(at(g, PAIR_COLUMN_DX, s), dx * k)
   store<f32>(at(g, PAIR_COLUMN_DX + 1, s), dy * k)
   store<f32>(at(g, PAIR_COLUMN_DX + 2, s), dz * k)
@@ -441,19 +557,20 @@ function hold(q: usize, g: usize, s: i32, settle: bool): void {
     maximum: f32 = settle ? 0.1 * r : MOST * r
   let k: f32 = n > 1 ? HURRY / n : 1
   if (length * k > maximum) k = maximum / length
+  if (length < LEAST * r) k = 0
   store<f32>(at(g, PAIR_COLUMN_DX, s), dx * k)
   store<f32>(at(g, PAIR_COLUMN_DX + 1, s), dy * k)
   store<f32>(at(g, PAIR_COLUMN_DX + 2, s), dz * k)
 }
 /** Corrections become places, as far as the colliders let them; what they really moved becomes velocity. */
-function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
+function apply(q: usize, g: usize, s: i32, scratch: usize, what: i32): void {
   const i = load<i32>(<usize>load<u32>(g + GRID_ORDER) + ((<usize>s) << 2))
   const columns = <usize>load<u32>(g + GRID_COLUMNS)
   const dx = load<f32>(at(g, PAIR_COLUMN_DX, s)),
     dy = load<f32>(at(g, PAIR_COLUMN_DX + 1, s)),
     dz = load<f32>(at(g, PAIR_COLUMN_DX + 2, s))
   if (dx == 0 && dy == 0 && dz == 0) return
-  const per: f32 = faster ? load<f32>(q + PAIR_PER_SECOND) : 0,
+  const per: f32 = what == PAIR_STEP_APPLY ? load<f32>(q + PAIR_PER_SECOND) : 0,
     hit = scratch + SCRATCH_HIT
   nudge(
     columns,
@@ -474,7 +591,8 @@ function apply(q: usize, g: usize, s: i32, scratch: usize, faster: bool): void {
       o = source(g, OX + a, i),
       was = at(g, PAIR_COLUMN_OX + <usize>a, s)
     const now = load<f32>(source(g, PX + a, i))
-    const speed = load<f32>(v) + (now - load<f32>(here) - put) * per
+    // What a blow changed is the velocity that it has now.
+    const speed = what == PAIR_STEP_TURN ? load<f32>(at(g, PAIR_COLUMN_UX + <usize>a, s)) : load<f32>(v) + (now - load<f32>(here) - put) * per
     store<f32>(v, speed)
     store<f32>(here, now)
     store<f32>(at(g, 3 + <usize>a, s), speed)
@@ -496,7 +614,7 @@ function bounce(q: usize, g: usize, s: i32): u32 {
     dy: f32 = 0,
     dz: f32 = 0
   let met: u32 = 0,
-    blows: u32 = 0
+    blows = <u32>load<f32>(at(g, PAIR_COLUMN_BLOWS, s))
   const list = <usize>load<u32>(q + PAIR_LISTS) + <usize>s * (PAIR_LISTED << 2)
   if (n > 0) {
     for (let k: usize = 0, e = (<usize>load<u32>(at(g, PAIR_COLUMN_LISTED, s))) << 2; k < e; k += 4) {

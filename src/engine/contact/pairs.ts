@@ -7,15 +7,16 @@ const CHUNK = 256
 const QUIET = 2
 /** What leans on others without a blow, and is this many substeps of gravity faster than it has gone, has only not been held up exactly. */
 const LEAN = 3
-/** What touches others and has gone less than this share of gravity would take it from rest, rests. */
-const REST = 0.4
+/** What touches others and has gone less than this share of g·dt², of which gravity takes it half from rest, rests. */
+const REST = 0.2
 /** This much apart still touches, in shares of both radii. */
 const TOUCH = 1.01
+/** And this much apart, one may have been pushed away in this substep. */
+const NEAR = 1.05
 /** Rounds that put right what still overlaps, without making anybody faster. */
 const SETTLING = 3
-/** Sweeps from the lowest layer up that hold what rests, and layers at most. */
+/** Sweeps from the lowest layer up that hold what rests. */
 const SWEEPS = 2
-const MAX_LAYERS = 4096
 /** Cells hold touching pairs that come nearer while they are corrected. */
 const ROOM = 1.1
 
@@ -66,16 +67,21 @@ export class Pairs {
     all('load')
     all('list', ROOM)
     const crowded = this.arena.view().getUint32(this.job + JOB.crowded, true)
+    // Pairs that strike each other alone are exact; the rounds are for all others.
+    all('find')
+    all('strike')
+    const strikes = this.arena.view().getUint32(this.job + JOB.contacts, true)
+    all('turn')
     for (let k = 0; k < p.rounds; k++) for (const step of ['count', 'push', 'apply'] as const) all(step)
     const layers = weight > 0 ? this.layers(n, pull, weight, p.radius) : []
     this.sweep(layers, 'hold', 'apply')
     all('count', TOUCH)
     all('bounce', TOUCH)
-    const blows = this.arena.view().getUint32(this.job + JOB.contacts, true)
+    const blows = strikes + this.arena.view().getUint32(this.job + JOB.contacts, true)
     all('speed')
     for (let k = 0; k < SETTLING; k++) for (const step of ['count', 'settle', 'place'] as const) all(step)
     this.sweep(layers, 'liftUp', 'place')
-    all('count', TOUCH)
+    all('count', NEAR)
     all('rub', TOUCH)
     all('finish')
     return { blows, crowded }
@@ -98,10 +104,17 @@ export class Pairs {
       low = Math.min(low, h)
       high = Math.max(high, h)
     }
-    const count = Math.min(MAX_LAYERS, Math.floor(high - low) + 1)
-    const per = count / Math.max(1e-6, high - low + 1)
+    // A grain that rolls away makes the span as wide as it likes: where most layers are empty, the numbers of those that are not are counted.
+    const span = Math.floor(high - low) + 1
+    let layer = Float64Array.from(heights, (h) => Math.floor(h - low))
+    let count = span
+    if (!(span <= 4 * n + 64)) {
+      const numbers = [...new Set(layer)].sort((a, b) => a - b)
+      const rank = new Map(numbers.map((number, k) => [number, k]))
+      layer = layer.map((number) => rank.get(number) ?? 0)
+      count = numbers.length
+    }
     const starts = new Array<number>(count + 1).fill(0)
-    const layer = Uint16Array.from(heights, (h) => Math.min(count - 1, Math.floor((h - low) * per)))
     for (let i = 0; i < n; i++) starts[layer[i] + 1]++
     for (let k = 0; k < count; k++) starts[k + 1] += starts[k]
     const next = starts.slice()

@@ -51,6 +51,8 @@ export const COLUMNS = [
   'wx',
   'wy',
   'wz',
+  // Whether its way in this substep was not straight: it met a collider, or began within it.
+  'bent',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */
@@ -66,11 +68,12 @@ export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set([
   'triangle',
   'stuck',
   'touched',
+  'bent',
 ])
 /** What a particle that keeps a place on a surface needs, one that sticks, one that meets its like, and the record of a last contact. */
 export const HOLD_COLUMNS: ColumnName[] = ['held', 'triangle', 'au', 'av']
 export const STICK_COLUMNS: ColumnName[] = [...HOLD_COLUMNS, 'stuck']
-export const MEET_COLUMNS: ColumnName[] = ['ox', 'oy', 'oz']
+export const MEET_COLUMNS: ColumnName[] = ['ox', 'oy', 'oz', 'bent']
 export const TOUCH_COLUMNS: ColumnName[] = ['tx', 'ty', 'tz', 'touchedAge', 'touched', 'touchSpeed']
 /** Orientation and spin. */
 export const TURN_COLUMNS: ColumnName[] = ['qx', 'qy', 'qz', 'qw', 'wx', 'wy', 'wz']
@@ -262,12 +265,17 @@ export const PAIR_STEP = {
   hold: 10,
   liftUp: 11,
   rub: 12,
+  find: 13,
+  strike: 14,
+  turn: 15,
 } as const
 /** Sorted columns of a grid: place and velocity. */
 export const GRID_COLUMNS = 6
-/** What pairs keep behind them, each a column: radius, place as the substep began, overlaps, correction, blows, velocity before the corrections, listed. */
-export const PAIR_COLUMN = { radius: 6, ox: 7, count: 10, dx: 11, blows: 14, ux: 15, listed: 18 } as const
-export const PAIR_COLUMNS = 19
+/**
+ * What pairs keep behind them, each a column: radius, place as the substep began, overlaps, correction, blows, velocity before the corrections, listed, whom it
+ * strikes first and when, whether its way has a bend. */
+export const PAIR_COLUMN = { radius: 6, ox: 7, count: 10, dx: 11, blows: 14, ux: 15, listed: 18, partner: 19, time: 20, bent: 21 } as const
+export const PAIR_COLUMNS = 22
 /** How many others a list holds. */
 export const PAIR_LISTED = 40
 
