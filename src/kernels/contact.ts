@@ -196,4 +196,3 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
   }
   return contacts
 }
-

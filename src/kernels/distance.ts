@@ -12,12 +12,12 @@ import {
   JOB_NEXT,
   JOB_RECORD,
   JOB_SCRATCH,
-  NEAREST_HEIGHT,
   NEAREST_SLOT,
   SCRATCH_BYTES,
   SCRATCH_HIT,
   SCRATCH_STACK,
 } from './layout'
+import { isBehind } from './side'
 
 /** Fills the slabs of a grid, one z after another from a shared counter. */
 export function measure(job: usize, thread: i32): void {
@@ -46,7 +46,7 @@ export function measure(job: usize, thread: i32): void {
         store<u32>(hit, 0xffffffff, NEAREST_SLOT)
         closestPoint(nodes, leaves, lx + cell * <f32>i, ly + cell * <f32>j, lz + cell * <f32>k, stack, hit)
         const dist = Mathf.sqrt(load<f32>(hit))
-        store<f32>(out, load<f32>(hit, NEAREST_HEIGHT) < 0 ? -dist : dist)
+        store<f32>(out, isBehind(nodes, leaves, lx + cell * <f32>i, ly + cell * <f32>j, lz + cell * <f32>k, stack, hit) ? -dist : dist)
         out += 4
         far = dist + cell * <f32>1.01
       }

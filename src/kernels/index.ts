@@ -80,6 +80,7 @@ export { birth, insideMesh, sumAreas } from './birth'
 export { castBall } from './ball'
 export { castMesh, castMoving, refit } from './cast'
 export { closestPoint } from './closest'
+export { isBehind } from './side'
 export { distanceAt, sumBlocks } from './distance'
 export { spanOf, sumCells } from './grid'
 export { buildTree } from './tree'
@@ -213,7 +214,8 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   memory.copy(from + ROOM, py, bytes)
   memory.copy(from + 2 * ROOM, pz, bytes)
   let places = false
-  for (let k = 0, op = first; k < ops; k++, op += <usize>load<u32>(op + OP_SIZE)) places = places || placesByVelocity(load<i32>(op + OP_CODE))
+  for (let k = 0, op = first; k < ops; k++, op += <usize>load<u32>(op + OP_SIZE))
+    places = places || placesByVelocity(load<i32>(op + OP_CODE))
   memory.copy(before, vx, bytes)
   memory.copy(before + ROOM, vy, bytes)
   memory.copy(before + 2 * ROOM, vz, bytes)

@@ -67,9 +67,7 @@ const BOUNCES: i32 = 4
 /** Whether a hit is only rounding: the middle is where contact leaves it, and does not come nearer. */
 // @ts-ignore: decorator
 @inline function rests(hit: usize, gx: f32, gy: f32, gz: f32, wide: f32, stir: f32): bool {
-  return (
-    load<f32>(hit) > -8 * wide * stir && gx * load<f32>(hit, 4) + gy * load<f32>(hit, 8) + gz * load<f32>(hit, 12) > -stir
-  )
+  return load<f32>(hit) > -8 * wide * stir && gx * load<f32>(hit, 4) + gy * load<f32>(hit, 8) + gz * load<f32>(hit, 12) > -stir
 }
 /** Into how many pieces of the substep the fastest turn of the colliders on a way cuts it: in own space each piece is a straight line. */
 function piecesOf(colliders: usize, count: i32, low: v128, high: v128): f32 {
@@ -265,19 +263,7 @@ export function meet(
         stretch: f32 = 1 + skin + back
       store<f32>(hit, <f32>1)
       if (
-        !castMesh(
-          nodes,
-          leaves,
-          both,
-          ox - gx * back,
-          oy - gy * back,
-          oz - gz * back,
-          gx * stretch,
-          gy * stretch,
-          gz * stretch,
-          stack,
-          hit,
-        )
+        !castMesh(nodes, leaves, both, ox - gx * back, oy - gy * back, oz - gz * back, gx * stretch, gy * stretch, gz * stretch, stack, hit)
       )
         continue
       const nx = load<f32>(hit, 4),

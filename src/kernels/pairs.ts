@@ -592,7 +592,8 @@ function apply(q: usize, g: usize, s: i32, scratch: usize, what: i32): void {
       was = at(g, PAIR_COLUMN_OX + <usize>a, s)
     const now = load<f32>(source(g, PX + a, i))
     // What a blow changed is the velocity that it has now.
-    const speed = what == PAIR_STEP_TURN ? load<f32>(at(g, PAIR_COLUMN_UX + <usize>a, s)) : load<f32>(v) + (now - load<f32>(here) - put) * per
+    const speed =
+      what == PAIR_STEP_TURN ? load<f32>(at(g, PAIR_COLUMN_UX + <usize>a, s)) : load<f32>(v) + (now - load<f32>(here) - put) * per
     store<f32>(v, speed)
     store<f32>(here, now)
     store<f32>(at(g, 3 + <usize>a, s), speed)

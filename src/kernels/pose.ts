@@ -1,14 +1,6 @@
 // Where a moving object is within a substep. One path, the same whoever asks: a position taken into its own space and back comes out
 // where it was, up to rounding, so that what was put beside a surface is still beside it when it is looked at again.
-import {
-  MOTION_ANY,
-  MOTION_SHIFT,
-  MOTION_STILL,
-  MOTION_TURN,
-  GLIDE_END,
-  GLIDE_KIND,
-  GLIDE_TURN,
-} from './layout'
+import { MOTION_ANY, MOTION_SHIFT, MOTION_STILL, MOTION_TURN, GLIDE_END, GLIDE_KIND, GLIDE_TURN } from './layout'
 
 /** Bytes of a 3x4 matrix; the way back stands behind the way out. */
 export const MATRIX: usize = 48
@@ -95,11 +87,11 @@ function invertAt(pose: usize): void {
   for (let r = out; r < out + MATRIX; r += 16)
     store<f32>(
       r,
-      -<f32>(
-        <f64>load<f32>(r) * <f64>load<f32>(pose, 12) +
-        <f64>load<f32>(r, 4) * <f64>load<f32>(pose, 28) +
-        <f64>load<f32>(r, 8) * <f64>load<f32>(pose, 44)
-      ),
+      -(<f32>(
+        (<f64>load<f32>(r) * <f64>load<f32>(pose, 12) +
+          <f64>load<f32>(r, 4) * <f64>load<f32>(pose, 28) +
+          <f64>load<f32>(r, 8) * <f64>load<f32>(pose, 44))
+      )),
       12,
     )
 }
@@ -168,9 +160,13 @@ export function velocityAt(
     const e = path + GLIDE_END
     const a = (load<f32>(e) - load<f32>(m0)) * lx + (load<f32>(e, 4) - load<f32>(m0, 4)) * ly + (load<f32>(e, 8) - load<f32>(m0, 8)) * lz,
       b =
-        (load<f32>(e, 12) - load<f32>(m0, 16)) * lx + (load<f32>(e, 16) - load<f32>(m0, 20)) * ly + (load<f32>(e, 20) - load<f32>(m0, 24)) * lz,
+        (load<f32>(e, 12) - load<f32>(m0, 16)) * lx +
+        (load<f32>(e, 16) - load<f32>(m0, 20)) * ly +
+        (load<f32>(e, 20) - load<f32>(m0, 24)) * lz,
       c =
-        (load<f32>(e, 24) - load<f32>(m0, 32)) * lx + (load<f32>(e, 28) - load<f32>(m0, 36)) * ly + (load<f32>(e, 32) - load<f32>(m0, 40)) * lz
+        (load<f32>(e, 24) - load<f32>(m0, 32)) * lx +
+        (load<f32>(e, 28) - load<f32>(m0, 36)) * ly +
+        (load<f32>(e, 32) - load<f32>(m0, 40)) * lz
     rotation(path + GLIDE_TURN, s, out + 16)
     const r = out + 16
     u += load<f32>(r) * a + load<f32>(r, 4) * b + load<f32>(r, 8) * c

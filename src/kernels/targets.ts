@@ -49,7 +49,6 @@ import {
   LIMIT_NEAR_PER_SOFT,
   LIMIT_NEAR_REACH,
   LIMIT_NEAR_RECORD,
-  NEAREST_HEIGHT,
   NEAREST_SLOT,
   NEAREST_U,
   NEAREST_V,
@@ -77,6 +76,7 @@ import {
   VZ,
 } from './layout'
 import { hash3, unit } from './math'
+import { isBehind } from './side'
 
 // A target, at `out`: place at the start of the substep xyz, velocity xyz, the surface's normal there xyz (towards the particle's side).
 const T_V: usize = 12,
@@ -132,10 +132,12 @@ function nearestOn(s: usize, x: f32, y: f32, z: f32, reach: f32, per: f32, stack
     const far = min(reach * load<f32>(s + COLLIDER_SCALE), <f32>1e15)
     store<f32>(hit, far * far)
     store<u32>(hit, 0xffffffff, NEAREST_SLOT)
-    if (!closestPoint(<usize>load<u32>(s + COLLIDER_NODES), <usize>load<u32>(s + COLLIDER_LEAVES), qx, qy, qz, stack, hit)) return false
+    const nodes = <usize>load<u32>(s + COLLIDER_NODES),
+      leaves = <usize>load<u32>(s + COLLIDER_LEAVES)
+    if (!closestPoint(nodes, leaves, qx, qy, qz, stack, hit)) return false
+    side = isBehind(nodes, leaves, qx, qy, qz, stack, hit) ? -1 : 1
     const triangle = load<u32>(<usize>load<u32>(s + COLLIDER_TRIANGLES) + ((<usize>load<u32>(hit, NEAREST_SLOT)) << 2))
     store<u32>(hit, triangle, NEAREST_SLOT)
-    side = load<f32>(hit, NEAREST_HEIGHT) < 0 ? -1 : 1
     if (load<u32>(s + COLLIDER_FLAGS) & 4) onSurface(s, triangle, load<f32>(hit, NEAREST_U), load<f32>(hit, NEAREST_V), per, spot, out)
     else {
       for (let a: usize = 0; a < 12; a += 4) {

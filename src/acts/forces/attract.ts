@@ -50,7 +50,7 @@ export const attract = defineForce({
       min: 0,
       soft: [0, 0.5],
       animated: true,
-      help: 'By the square law: within this the force does not grow any more.',
+      help: 'By the square law it is strength / (d² + core²): within the core it hardly grows any more.',
     }),
     ...placeParams,
     ...shareParams,

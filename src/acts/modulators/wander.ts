@@ -3,8 +3,8 @@ import { number } from '../../shot'
 import { defineModulator, say } from '../define'
 
 const OCTAVES = 5
-/** Each octave of noise1 stays within ±1 and about ±0.75 for most of the time; this brings the coarsest to a usual reach of its height. */
-const LIFT = 1.25
+/** From −1…1 to the same, steeper in the middle: octaves rarely reach their ends together, and the height is what it really goes to. */
+const lifted = (x: number): number => x * (1.5 - 0.5 * x * x)
 
 /** A smooth random path: octaves of value noise over time, each twice as fast and `roughness` times as high as the one before. */
 export const wander = defineModulator({
@@ -19,7 +19,7 @@ export const wander = defineModulator({
       unit: '',
       default: 1,
       soft: [0, 5],
-      help: 'How far it strays to each side, in the unit of the value.',
+      help: 'How far it strays to each side at most, in the unit of the value.',
     }),
     rate: number({ label: 'Rate', unit: '1/s', default: 1, min: 0, max: 1000, soft: [0, 8], help: 'New directions per second.' }),
     roughness: number({
@@ -47,7 +47,6 @@ export const wander = defineModulator({
       offset = p.number('offset')
     let all = 0
     for (let k = 0, a = 1; k < OCTAVES; k++, a *= rough) all += a
-    const scale = (height * LIFT) / all
     return (t) => {
       let sum = 0
       let amp = 1
@@ -57,7 +56,7 @@ export const wander = defineModulator({
         amp *= rough
         x *= 2
       }
-      return sum * scale
+      return height * lifted(sum / all)
     }
   },
 })

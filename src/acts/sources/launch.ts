@@ -33,10 +33,10 @@ export const launchParams = {
     label: 'Start on',
     default: 'faces',
     options: [
-      { value: 'faces', label: 'faces', help: 'Evenly by area over the faces.' },
+      { value: 'faces', label: 'faces', help: 'Evenly by area over the faces, 0.2 mm off them.' },
       { value: 'point', label: 'its point', help: 'All at the place of the object.' },
-      { value: 'vertices', label: 'corner points', help: 'On the points where its faces meet.' },
-      { value: 'edges', label: 'edges', help: 'Evenly along the edges of its faces.' },
+      { value: 'vertices', label: 'corner points', help: 'On the points where its faces meet, 0.2 mm off them.' },
+      { value: 'edges', label: 'edges', help: 'Evenly along the edges of its faces, 0.2 mm off them.' },
       { value: 'inside', label: 'its inside', help: 'Evenly in its volume.' },
       { value: 'lattice', label: 'a lattice inside', help: 'On even rows of points that fill it, one after another.' },
     ],

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { compose, encodeGravity, planeMesh, type PlanObject } from '..'
+import { compose, encodeGravity, type PlanObject, planeMesh } from '..'
 import { bounce, framesOn, gravity, still } from '../testing/plans'
 import { length, placeIn, runFrom, speedIn, type V } from '../testing/start'
 
@@ -10,28 +10,34 @@ const sine = (deg: number) => Math.sin((deg * Math.PI) / 180)
 const slopes: [string, (deg: number) => PlanObject][] = [
   ['an endless plane', (deg) => ({ ...still(null, true), matrix: (_t, out) => compose([0, 0, 0], [0, 0, -deg], [1, 1, 1], out) })],
   ['a mesh', (deg) => ({ ...still(planeMesh(40)), matrix: (_t, out) => compose([0, 0, 0], [0, 0, -deg], [1, 1, 1], out) })],
-  ['a thick mesh', (deg) => ({ ...still(planeMesh(40)), thickness: () => 0.05, matrix: (_t, out) => compose([0, 0, 0], [0, 0, -deg], [1, 1, 1], out) })],
+  [
+    'a thick mesh',
+    (deg) => ({ ...still(planeMesh(40)), thickness: () => 0.05, matrix: (_t, out) => compose([0, 0, 0], [0, 0, -deg], [1, 1, 1], out) }),
+  ],
 ]
 /** A little above a slope of so many degrees. */
 const above = (deg: number, h = 0.1): V => [sine(deg) * h, cosine(deg) * h, 0]
 
 describe.each(slopes)('on %s', (_name, slope) => {
-  it.each([1, 4, 16])('at 25° with twice the friction that holds, what lies stays to the micrometre, with %i substeps', async (substeps) => {
-    await runFrom(
-      [{ p: above(25) }],
-      { forces: [gravity()], contacts: [bounce(0.4, 2 * Math.tan((25 * Math.PI) / 180))] },
-      (w) => {
-        framesOn(w, 72)
-        const a = placeIn(w)
-        framesOn(w, 96)
-        const b = placeIn(w)
-        expect(Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2])).toBeLessThan(2e-6)
-        expect(length(speedIn(w))).toBeLessThan(1e-4)
-      },
-      { substeps },
-      [slope(25)],
-    )
-  })
+  it.each([1, 4, 16])(
+    'at 25° with twice the friction that holds, what lies stays to the micrometre, with %i substeps',
+    async (substeps) => {
+      await runFrom(
+        [{ p: above(25) }],
+        { forces: [gravity()], contacts: [bounce(0.4, 2 * Math.tan((25 * Math.PI) / 180))] },
+        (w) => {
+          framesOn(w, 72)
+          const a = placeIn(w)
+          framesOn(w, 96)
+          const b = placeIn(w)
+          expect(Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2])).toBeLessThan(2e-6)
+          expect(length(speedIn(w))).toBeLessThan(1e-4)
+        },
+        { substeps },
+        [slope(25)],
+      )
+    },
+  )
   it.each([1, 4, 16])('slides as fast as Coulomb says, with %i substeps', async (substeps) => {
     const mu = 0.3
     await runFrom(

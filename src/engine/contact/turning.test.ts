@@ -1,5 +1,18 @@
 import { describe, expect, it } from 'vitest'
-import { apply, box, compose, encodePoint, evenSphere, type ForcePlan, invert, type Matrix, type Mesh, multiply, type PlanObject, type World } from '..'
+import {
+  apply,
+  box,
+  compose,
+  encodePoint,
+  evenSphere,
+  type ForcePlan,
+  invert,
+  type Matrix,
+  type Mesh,
+  multiply,
+  type PlanObject,
+  type World,
+} from '..'
 import { bounce, framesOn, given } from '../testing/plans'
 import { allIn, chance, length, runFrom, type V } from '../testing/start'
 
@@ -38,13 +51,16 @@ const crowd = (o: PlanObject, reach: number, speed: number) =>
 
 const inwards = (strength: number): ForcePlan => ({
   id: 'inwards',
-  encode: (w) => encodePoint(w, { centre: [0, 0, 0], strength, reach: Number.POSITIVE_INFINITY, falloff: 'even', square: false, core: 0, front: null }),
+  encode: (w) =>
+    encodePoint(w, { centre: [0, 0, 0], strength, reach: Number.POSITIVE_INFINITY, falloff: 'even', square: false, core: 0, front: null }),
 })
 const round = evenSphere(1, 12)
 const cube = box(2, 2, 2)
 const inBall = (p: V) => length(p) < 1 + 1e-3
 const inCube = (p: V) => Math.max(...p.map(Math.abs)) < 1 + 1e-3
-const spin = (deg: number): Pose => (t) => ({ rotate: [0.31 * deg * t, deg * t, 0.17 * deg * t] })
+const spin =
+  (deg: number): Pose =>
+  (t) => ({ rotate: [0.31 * deg * t, deg * t, 0.17 * deg * t] })
 const cases: [string, PlanObject, (p: V) => boolean, number, number, number][] = [
   ['a ball at 90°/s', moving(round, spin(90)), inBall, 3, 2, 48],
   ['a ball at 400°/s', moving(round, spin(400)), inBall, 10, 2, 24],
@@ -61,13 +77,24 @@ const cases: [string, PlanObject, (p: V) => boolean, number, number, number][] =
   ],
   [
     'a cube parented to one that turns, a metre off',
-    moving(cube, (t) => ({ place: [1, 0, 0], rotate: [200 * t, 0, 0], scale: [0.5, 0.5, 0.5] }), (t) => ({ rotate: [0, 500 * t, 0] })),
+    moving(
+      cube,
+      (t) => ({ place: [1, 0, 0], rotate: [200 * t, 0, 0], scale: [0.5, 0.5, 0.5] }),
+      (t) => ({ rotate: [0, 500 * t, 0] }),
+    ),
     inCube,
     4,
     2,
     24,
   ],
-  ['a ball on an unevenly scaled parent that turns', moving(round, spin(300), (t) => ({ rotate: [0, 400 * t, 0], scale: [1, 2, 1] })), inBall, 5, 2, 24],
+  [
+    'a ball on an unevenly scaled parent that turns',
+    moving(round, spin(300), (t) => ({ rotate: [0, 400 * t, 0], scale: [1, 2, 1] })),
+    inBall,
+    5,
+    2,
+    24,
+  ],
 ]
 describe('turning colliders let nothing through', () => {
   it.each(cases)('%s, from inside', async (_name, object, inside, speed, substeps, frames) => {
@@ -113,6 +140,32 @@ describe('turning colliders let nothing through', () => {
         [object],
       )
     }
+  })
+  it.each([1, 4])('a ball that turns and changes its shape lets none out, %i substeps', async (substeps) => {
+    const shapes = new Map<number, Float32Array>()
+    const squash = (t: number): Float32Array => {
+      const known = shapes.get(t)
+      if (known) return known
+      const k = 1 + 0.3 * Math.sin(9 * t)
+      const made = round.positions.map((v, i) => (i % 3 === 1 ? v * k : v / k))
+      shapes.set(t, made)
+      return made
+    }
+    const object = moving(round, spin(400), null, { shape: squash })
+    await runFrom(
+      crowd(object, 0.4, 4),
+      { contacts: [bounce(0.6, 0.2)] },
+      (w) => {
+        for (let f = 1; f <= 36; f++) {
+          framesOn(w, 1)
+          const k = 1 + 0.3 * Math.sin((9 * (f + 1)) / 24)
+          const out = ownPlaces(w, object, f + 1).filter((p) => Math.hypot(p[0] * k, p[1] / k, p[2] * k) > 1.002)
+          expect(out.length).toBe(0)
+        }
+      },
+      { substeps },
+      [object],
+    )
   })
   it('a smooth ball that turns about its middle gives no speed to what flies inside it', async () => {
     const object = moving(evenSphere(1, 24), spin(500))

@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { nodeKernels } from '../../hosts/node/kernels'
 import { evenSphere, Heap, hash3, type KernelHost, type Mesh, Surface, torus, unit } from '..'
-import { boxMesh } from '../testing/meshes'
+import { boxMesh, sphereMesh } from '../testing/meshes'
 
 type V = [number, number, number]
 let host: KernelHost
@@ -32,6 +32,17 @@ function distance(m: Mesh, p: V): number {
     best = Math.min(best, at(clamp(q1 / d11), 0), at(0, clamp(q2 / d22)), at(1 - w, w))
   }
   return best
+}
+/** How often a closed mesh goes round a point: the sum of its triangles' solid angles (Van Oosterom and Strackee 1983). */
+function winding(m: Mesh, p: V): number {
+  let sum = 0
+  for (let t = 0; t < m.indices.length; t += 3) {
+    const [a, b, c] = [0, 1, 2].map((k) => sub(corner(m, t + k), p))
+    const [la, lb, lc] = [a, b, c].map((v) => Math.hypot(...v))
+    const volume = a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])
+    sum += 2 * Math.atan2(volume, la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb)
+  }
+  return sum / (4 * Math.PI)
 }
 const nearest = (s: Surface, p: V, within = 1e15) => {
   const cast = s.forCast()
@@ -84,6 +95,34 @@ describe('the nearest place of a mesh', () => {
       expect((nearest(s, p)?.height ?? 0) < 0, p.join()).toBe(inside)
     }
     s.dispose()
+  })
+  it('tells the side by all faces around a corner: thin tetrahedra, spikes, saddles', () => {
+    // A tetrahedron a hundredth thick, a saw-toothed star with corners in and out, and a ring.
+    const thin: Mesh = {
+      positions: Float32Array.of(0, 0, 0, 2, 0.02, 0, 0.3, 0, 0.05, 1.9, 0.06, -0.02),
+      normals: null,
+      indices: Uint32Array.of(0, 1, 2, 0, 3, 1, 0, 2, 3, 1, 3, 2),
+      parts: [],
+    }
+    const star = sphereMesh(1, 8)
+    star.positions = star.positions.map((v, i) => v * (Math.floor(i / 3) % 3 === 0 ? 1.8 : 0.35))
+    for (const mesh of [thin, star, torus(1, 0.3, 8)]) {
+      const s = new Surface(heap, mesh, host.exports)
+      const outside = winding(mesh, [50, 40, 30])
+      expect(Math.abs(outside)).toBeLessThan(1e-6)
+      let asked = 0
+      for (let i = 0; i < 600; i++) {
+        const p: V = [random(i, 13, -1.5, 3), random(i, 14, -1.6, 1.6), random(i, 15, -1.6, 1.6)]
+        const got = nearest(s, p)
+        if (!got || got.d < 1e-4) continue
+        const cast = s.forCast()
+        const behind = host.exports.isBehind(cast.nodes, cast.leaves, ...p, scratch.stack, scratch.hit) !== 0
+        expect(behind, `${p}`).toBe(Math.abs(winding(mesh, p)) > 0.5)
+        asked++
+      }
+      expect(asked).toBeGreaterThan(500)
+      s.dispose()
+    }
   })
   it('finds nothing farther than it may look', () => {
     const s = new Surface(heap, evenSphere(1, 4), host.exports)

@@ -50,6 +50,7 @@ export interface KernelExports {
     hit: number,
   ): number
   closestPoint(nodes: number, leaves: number, x: number, y: number, z: number, stack: number, hit: number): number
+  isBehind(nodes: number, leaves: number, x: number, y: number, z: number, stack: number, hit: number): number
   distanceAt(grid: number, x: number, y: number, z: number): number
   sumBlocks(grid: number): void
   spanOf(columns: number, count: number, out: number): void

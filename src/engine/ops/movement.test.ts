@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { encodeDrag, encodeSquareDrag, encodeGravity, encodeTurbulence, hash3, type OpWriter, particleStateOf, unit } from '..'
+import { encodeDrag, encodeGravity, encodeSquareDrag, encodeTurbulence, hash3, type OpWriter, particleStateOf, unit } from '..'
 import { column, framesOn, gravity, plan, system, withWorld } from '../testing/plans'
 
 const drag = (halving: number) => ({ id: 'drag', resists: true, encode: (w: OpWriter) => encodeDrag(w, halving) })
