@@ -1,4 +1,4 @@
-import { boundsOf, identity, invert, type Matrix, type Mesh, normalsFor, refine, smoothNormals } from '../engine'
+import { type Bounds, boundsOf, identity, invert, type Matrix, type Mesh, normalsFor, refine, samePlaces, smoothNormals } from '../engine'
 import { type ActDoc, type AnimatedVec3, changes, isVaried, type ObjectDoc, type RegionDoc } from '../shot'
 import { ALONE, amongOf, type Copied, copiesAt, copyAll, copyPlaces, lookedAt, type OtherOf, type Piece, turnOf } from './copied'
 import type { RegionSite } from './define'
@@ -61,6 +61,30 @@ interface Built {
 const built = new WeakMap<Mesh, Map<string, unknown>>()
 const KEPT = 12
 
+/** The box of places before a step moves them, for one that asks. */
+function lazyBounds(stage: Mesh, places: Float32Array): Bounds {
+  let made: Bounds | null = null
+  // Steps move the places that they are given; whoever asks does it first.
+  const bounds = () => (made ??= boundsOf({ ...stage, positions: places }))
+  return {
+    get min() {
+      return bounds().min
+    },
+    get max() {
+      return bounds().max
+    },
+  }
+}
+const normalsKept = new WeakMap<Mesh, { places: Float32Array; normals: Float32Array }>()
+/** The normals of places of a mesh; those of the last places are kept, which are mostly the same from substep to substep. */
+function keptNormals(stage: Mesh, places: Float32Array): Float32Array {
+  const last = normalsKept.get(stage)
+  if (last && samePlaces(last.places, places)) return last.normals
+  const normals = normalsFor(stage, places) ?? smoothNormals(stage, places)
+  normalsKept.set(stage, { places: places.slice(), normals })
+  return normals
+}
+
 function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'last'>, base: Float32Array, t: number): Float32Array {
   let p = base
   let owned = false
@@ -81,9 +105,9 @@ function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'la
       readerOf(a),
       t,
       p,
-      boundsOf({ ...stage, positions: p }),
+      lazyBounds(stage, p),
       a.seed,
-      () => normalsFor(stage, before === p ? p.slice() : before) ?? smoothNormals(stage, before),
+      () => keptNormals(stage, before === p ? p.slice() : before),
     )
   })
   return b.last ? b.last(p) : p
@@ -256,7 +280,7 @@ export function regionOf(object: ObjectDoc, region: RegionDoc, shaped: Shaped, o
       t,
       places,
       rest: shaped.rest,
-      box: boundsOf({ ...shaped.mesh, positions: places }),
+      box: lazyBounds(shaped.mesh, places),
       normals: () => (normals ??= smoothNormals(shaped.mesh, places)),
       colours: shaped.mesh.colours ?? null,
       brightness: brightnessAt(shaped.mesh),

@@ -1,4 +1,4 @@
-import { fractal, log2 } from '../../engine'
+import { fractalOver, log2 } from '../../engine'
 import { number } from '../../shot'
 import { defineRegion, say, word } from '../define'
 import { HOW, howParams } from './common'
@@ -51,9 +51,7 @@ export const patches = defineRegion({
     // The noise is nearly normal about 0 (measured: deviation 0.19 with one octave, 0.22 with more); its quantile by the logistic curve.
     const share = Math.min(1 - 1e-6, Math.max(1e-6, p.number('share', site.t) / 100))
     const level = (octaves === 1 ? 0.19 : 0.219) * 0.5513 * 0.6931471805599453 * log2((1 - share) / share)
-    return (v) => {
-      const n = fractal(seed, site.rest[v * 3] * k, site.rest[v * 3 + 1] * k, site.rest[v * 3 + 2] * k, octaves, phase)
-      return Math.min(1, Math.max(0, 0.5 + (n - level) / soft))
-    }
+    const n = fractalOver(seed, site.rest, k, octaves, phase)
+    return (v) => Math.min(1, Math.max(0, 0.5 + (n[v] - level) / soft))
   },
 })

@@ -50,15 +50,26 @@ export const slope = defineRegion({
       none = cosDeg(Math.min(180, angle + fade / 2))
     const n = site.normals()
     const w = p.choice('space', site.t) === 'shot' ? site.world : null
+    // Normals go by the cofactors.
+    const c = w && [
+      w[5] * w[10] - w[6] * w[9],
+      w[6] * w[8] - w[4] * w[10],
+      w[4] * w[9] - w[5] * w[8],
+      w[2] * w[9] - w[1] * w[10],
+      w[0] * w[10] - w[2] * w[8],
+      w[1] * w[8] - w[0] * w[9],
+      w[1] * w[6] - w[2] * w[5],
+      w[2] * w[4] - w[0] * w[6],
+      w[0] * w[5] - w[1] * w[4],
+    ]
     return (v) => {
-      let [x, y, z] = [n[v * 3], n[v * 3 + 1], n[v * 3 + 2]]
-      if (w) {
-        // Normals go by the cofactors.
-        const [a, b, c] = [x, y, z]
-        x = (w[5] * w[10] - w[6] * w[9]) * a + (w[6] * w[8] - w[4] * w[10]) * b + (w[4] * w[9] - w[5] * w[8]) * c
-        y = (w[2] * w[9] - w[1] * w[10]) * a + (w[0] * w[10] - w[2] * w[8]) * b + (w[1] * w[8] - w[0] * w[9]) * c
-        z = (w[1] * w[6] - w[2] * w[5]) * a + (w[2] * w[4] - w[0] * w[6]) * b + (w[0] * w[5] - w[1] * w[4]) * c
-      }
+      const i = v * 3
+      const nx = n[i],
+        ny = n[i + 1],
+        nz = n[i + 2]
+      const x = c ? c[0] * nx + c[1] * ny + c[2] * nz : nx
+      const y = c ? c[3] * nx + c[4] * ny + c[5] * nz : ny
+      const z = c ? c[6] * nx + c[7] * ny + c[8] * nz : nz
       const cos = (x * d[0] + y * d[1] + z * d[2]) / (l * (Math.sqrt(x * x + y * y + z * z) || 1))
       return full > none ? Math.min(1, Math.max(0, (cos - none) / (full - none))) : cos >= full ? 1 : 0
     }

@@ -1,4 +1,4 @@
-import { fractal } from '../../engine'
+import { fractalOver } from '../../engine'
 import { choice, number } from '../../shot'
 import { defineReshape, say, word } from '../define'
 
@@ -50,14 +50,15 @@ export const ripple = defineReshape({
       octaves = p.number('octaves'),
       phase = p.integral('renewal', t)
     const n = p.choice('mode', t) === 'normal' ? normals() : null
-    for (let i = 0; i < points.length; i += 3) {
-      const x = points[i] * k,
-        y = points[i + 1] * k,
-        z = points[i + 2] * k
-      if (n) {
-        const h = height * fractal(seed, x, y, z, octaves, phase)
-        for (let a = 0; a < 3; a++) points[i + a] += n[i + a] * h
-      } else for (let a = 0; a < 3; a++) points[i + a] += height * fractal(seed + a * 7919, x, y, z, octaves, phase)
+    if (n) {
+      const h = fractalOver(seed, points, k, octaves, phase)
+      for (let i = 0; i < points.length; i++) points[i] += n[i] * (height * h[Math.floor(i / 3)])
+      return
+    }
+    const from = points.slice()
+    for (let a = 0; a < 3; a++) {
+      const h = fractalOver(seed + a * 7919, from, k, octaves, phase)
+      for (let v = 0; v < h.length; v++) points[v * 3 + a] += height * h[v]
     }
   },
 })

@@ -30,10 +30,14 @@ export function normalsFor(m: Mesh, places: Float32Array): Float32Array | null {
   if (!of) return null
   const sums = new Float64Array(places.length)
   const p = places
-  for (let t = 0; t < m.indices.length; t += 3) {
-    const a = m.indices[t] * 3,
-      b = m.indices[t + 1] * 3,
-      c = m.indices[t + 2] * 3
+  const { indices } = m
+  for (let t = 0; t < indices.length; t += 3) {
+    const i = indices[t],
+      j = indices[t + 1],
+      k = indices[t + 2]
+    const a = i * 3,
+      b = j * 3,
+      c = k * 3
     const ex = p[b] - p[a],
       ey = p[b + 1] - p[a + 1],
       ez = p[b + 2] - p[a + 2]
@@ -43,18 +47,27 @@ export function normalsFor(m: Mesh, places: Float32Array): Float32Array | null {
     const nx = ey * fz - ez * fy,
       ny = ez * fx - ex * fz,
       nz = ex * fy - ey * fx
-    for (const v of [a, b, c]) {
-      const k = of[v / 3] * 3
-      sums[k] += nx
-      sums[k + 1] += ny
-      sums[k + 2] += nz
-    }
+    const u = of[i] * 3,
+      v = of[j] * 3,
+      w = of[k] * 3
+    sums[u] += nx
+    sums[u + 1] += ny
+    sums[u + 2] += nz
+    sums[v] += nx
+    sums[v + 1] += ny
+    sums[v + 2] += nz
+    sums[w] += nx
+    sums[w + 1] += ny
+    sums[w + 2] += nz
   }
   const out = new Float32Array(places.length)
   for (let v = 0; v < of.length; v++) {
     const k = of[v] * 3
     const l = Math.sqrt(sums[k] * sums[k] + sums[k + 1] * sums[k + 1] + sums[k + 2] * sums[k + 2]) || 1
-    for (let a = 0; a < 3; a++) out[v * 3 + a] = sums[k + a] / l
+    const o = v * 3
+    out[o] = sums[k] / l
+    out[o + 1] = sums[k + 1] / l
+    out[o + 2] = sums[k + 2] / l
   }
   return out
 }

@@ -1,4 +1,5 @@
 import { hash3, unit } from './functions'
+import { samePlaces } from './search'
 
 // Gradient noise over space (Perlin 2002: quintic blending, gradients from a table of shuffled numbers), from + - × only. It is its own
 // work: forces use the noise of the kernels, which looks the same but runs four particles at a time.
@@ -74,22 +75,60 @@ export function noise3(x: number, y: number, z: number): number {
 export function fractal(seed: number, x: number, y: number, z: number, octaves: number, phase = 0): number {
   const n = Math.floor(phase)
   const f = phase - n
-  const layer = (k: number) => {
-    const ox = (hash3(seed, k, 1) & 0xffff) / 251,
-      oy = (hash3(seed, k, 2) & 0xffff) / 251,
-      oz = (hash3(seed, k, 3) & 0xffff) / 251
-    let sum = 0,
-      height = 1,
-      scale = 1
-    for (let o = 0; o < octaves; o++) {
-      sum += height * noise3(x * scale + ox + o * 17.3, y * scale + oy + o * 5.9, z * scale + oz + o * 31.7)
-      height /= 2
-      scale *= 2
-    }
-    return sum
+  return f === 0
+    ? layer(seed, x, y, z, octaves, n)
+    : between(layer(seed, x, y, z, octaves, n), layer(seed, x, y, z, octaves, n + 1), fade(f))
+}
+/** One of the fields that the phase goes through. */
+function layer(seed: number, x: number, y: number, z: number, octaves: number, n: number): number {
+  const ox = (hash3(seed, n, 1) & 0xffff) / 251,
+    oy = (hash3(seed, n, 2) & 0xffff) / 251,
+    oz = (hash3(seed, n, 3) & 0xffff) / 251
+  let sum = 0,
+    height = 1,
+    scale = 1
+  for (let o = 0; o < octaves; o++) {
+    sum += height * noise3(x * scale + ox + o * 17.3, y * scale + oy + o * 5.9, z * scale + oz + o * 31.7)
+    height /= 2
+    scale *= 2
   }
-  if (f === 0) return layer(n)
+  return sum
+}
+/** Two independent fields half way add up to less than either; the root brings the height back. */
+const between = (a: number, b: number, w: number): number => (a * (1 - w) + b * w) / Math.sqrt((1 - w) * (1 - w) + w * w)
+
+interface Kept {
+  key: string
+  places: Float32Array
+  values: Float64Array
+}
+/** Layers that are kept: two of each of a few fields that are renewed. */
+const MAX_KEPT = 12
+const kept: Kept[] = []
+function keptLayer(seed: number, places: Float32Array, k: number, octaves: number, n: number): Float64Array {
+  const key = `${seed} ${k} ${octaves} ${n}`
+  const at = kept.findIndex((x) => x.key === key && samePlaces(x.places, places))
+  if (at >= 0) {
+    const [found] = kept.splice(at, 1)
+    kept.push(found)
+    return found.values
+  }
+  const values = new Float64Array(places.length / 3)
+  for (let v = 0; v < values.length; v++) values[v] = layer(seed, places[v * 3] * k, places[v * 3 + 1] * k, places[v * 3 + 2] * k, octaves, n)
+  kept.push({ key, places: places.slice(), values })
+  if (kept.length > MAX_KEPT) kept.shift()
+  return values
+}
+/**
+ * `fractal` at many places xyz, each times `k`: the same numbers. While only the phase goes on, the two fields that it lies between are kept
+ * and blended, which is all that changes.
+ */
+export function fractalOver(seed: number, places: Float32Array, k: number, octaves: number, phase = 0): Float64Array {
+  const n = Math.floor(phase)
+  const f = phase - n
+  const a = keptLayer(seed, places, k, octaves, n)
+  if (f === 0) return a
+  const b = keptLayer(seed, places, k, octaves, n + 1)
   const w = fade(f)
-  // Two independent fields half way add up to less than either; the root brings the height back.
-  return (layer(n) * (1 - w) + layer(n + 1) * w) / Math.sqrt((1 - w) * (1 - w) + w * w)
+  return a.map((x, i) => between(x, b[i], w))
 }
