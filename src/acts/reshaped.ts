@@ -101,14 +101,7 @@ function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'la
     const before = p
     if (!owned) p = p.slice()
     owned = true
-    act.move(
-      readerOf(a),
-      t,
-      p,
-      lazyBounds(stage, p),
-      a.seed,
-      () => keptNormals(stage, before === p ? p.slice() : before),
-    )
+    act.move(readerOf(a), t, p, lazyBounds(stage, p), a.seed, () => keptNormals(stage, before === p ? p.slice() : before))
   })
   return b.last ? b.last(p) : p
 }

@@ -5,6 +5,7 @@ import {
   MARKS,
   migrate,
   numberSchema,
+  once,
   type Params,
   type Problem,
   paramSchema,
@@ -19,203 +20,215 @@ import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARA
 import { actsOfSort } from './registry'
 import { OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
 
-const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
-const id = z
-  .string({ error: 'must be an id' })
-  .regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
-const name = text('a name').min(1, { error: 'must not be empty' })
-const seed = numberSchema({ min: 0, max: 4294967295, integer: true })
-const flag = z.boolean({ error: 'must be true or false' })
-const element = {
-  id,
-  name,
-  muted: flag.optional(),
-  seed,
-  folder: id.optional(),
-  mark: z.enum(MARKS, { error: `must be one of ${MARKS.join(', ')}` }).optional(),
-}
+/** The types of the shot document, made from the list of acts when the first document is checked; ids and references are checked behind them. */
+export const shotTypes = once(() => {
+  const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
+  const id = z
+    .string({ error: 'must be an id' })
+    .regex(/^[A-Za-z0-9._-]{1,64}$/, { error: 'must be 1 to 64 letters, digits, dots, dashes or underscores' })
+  const name = text('a name').min(1, { error: 'must not be empty' })
+  const seed = numberSchema({ min: 0, max: 4294967295, integer: true })
+  const flag = z.boolean({ error: 'must be true or false' })
+  const element = {
+    id,
+    name,
+    muted: flag.optional(),
+    seed,
+    folder: id.optional(),
+    mark: z.enum(MARKS, { error: `must be one of ${MARKS.join(', ')}` }).optional(),
+  }
 
-const modulator = z.discriminatedUnion(
-  'kind',
-  actsOfSort('modulator').map((a) =>
-    z.strictObject({
-      id,
-      kind: z.literal(a.kind),
-      seed,
-      muted: flag.optional(),
-      mode: z.enum(['add', 'multiply', 'replace'], { error: 'must be add, multiply or replace' }),
-      ...shapeOf(a.params),
-    }),
-  ) as never,
-  {
-    error: `kind must be one of ${actsOfSort('modulator')
-      .map((a) => a.kind)
-      .join(', ')}`,
-  },
-)
-const moving = (params: Params) => shapeOf(params, modulator)
-const act = (...sorts: Sort[]) => {
-  const list = sorts.flatMap((s) => actsOfSort(s))
-  const kinds = list.map((a) => a.kind).join(', ')
-  return z.discriminatedUnion(
+  const modulator = z.discriminatedUnion(
     'kind',
-    list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never,
-    { error: `kind must be one of ${kinds}` },
-  )
-}
-/** A force may be limited. */
-const force = () => {
-  const list = actsOfSort('force')
-  return z.discriminatedUnion(
-    'kind',
-    list.map((a) =>
+    actsOfSort('modulator').map((a) =>
       z.strictObject({
         id,
         kind: z.literal(a.kind),
         seed,
         muted: flag.optional(),
-        ...moving(a.params),
-        limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]),
+        mode: z.enum(['add', 'multiply', 'replace'], { error: 'must be add, multiply or replace' }),
+        ...shapeOf(a.params),
       }),
     ) as never,
-    { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
+    {
+      error: `kind must be one of ${actsOfSort('modulator')
+        .map((a) => a.kind)
+        .join(', ')}`,
+    },
   )
-}
-const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
-const section = {
-  movement: z.array(force()),
-  contact: z.array(act('contact', 'ending')),
-  offspring: none('offspring'),
-  look: z.array(act('look')),
-}
+  const moving = (params: Params) => shapeOf(params, modulator)
+  const acts = new Map<string, z.ZodType>()
+  const act = (...sorts: Sort[]): z.ZodType => {
+    const made = acts.get(sorts.join()) ?? newAct(sorts)
+    acts.set(sorts.join(), made)
+    return made
+  }
+  const newAct = (sorts: Sort[]): z.ZodType => {
+    const list = sorts.flatMap((s) => actsOfSort(s))
+    const kinds = list.map((a) => a.kind).join(', ')
+    return z.discriminatedUnion(
+      'kind',
+      list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never,
+      { error: `kind must be one of ${kinds}` },
+    )
+  }
+  /** A force may be limited. */
+  const force = once((): z.ZodType => {
+    const list = actsOfSort('force')
+    return z.discriminatedUnion(
+      'kind',
+      list.map((a) =>
+        z.strictObject({
+          id,
+          kind: z.literal(a.kind),
+          seed,
+          muted: flag.optional(),
+          ...moving(a.params),
+          limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]),
+        }),
+      ) as never,
+      { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
+    )
+  })
+  const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
+  const section = {
+    movement: z.array(force()),
+    contact: z.array(act('contact', 'ending')),
+    offspring: none('offspring'),
+    look: z.array(act('look')),
+  }
 
-const at01 = numberSchema({ min: 0, max: 1 })
-const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
-const mesh = z.strictObject({
-  kind: z.literal('mesh'),
-  asset: hash,
-  unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1),
-  up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y'),
-  poses: z.array(hash, { error: 'must be a list of hashes' }).max(2000).default([]),
-  rate: numberSchema({ min: 0.01, max: 1000 }).default(24),
-  start: numberSchema({ min: -3600, max: 36000 }).default(0),
-  speed: numberSchema({ min: 0.001, max: 1000 }).default(1),
-  after: z.enum(['hold', 'repeat'], { error: 'must be hold or repeat' }).default('hold'),
-})
-const shape = z.discriminatedUnion(
-  'kind',
-  [
-    mesh,
-    z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }),
-    z.strictObject({ kind: z.literal('anchor') }),
-    z.strictObject({ kind: z.literal('group') }),
-    z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }),
-    z.strictObject({ kind: z.literal('outline'), asset: hash, ...shapeOf(OUTLINE_PARAMS) }),
-    ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...moving(p.params) })),
-  ] as never,
-  { error: `kind must be mesh, text, outline, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` },
-)
-const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
-const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
+  const at01 = numberSchema({ min: 0, max: 1 })
+  const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
+  const mesh = z.strictObject({
+    kind: z.literal('mesh'),
+    asset: hash,
+    unit: numberSchema({ min: 1e-6, max: 1e6 }).default(1),
+    up: z.enum(['y', 'z'], { error: 'must be y or z' }).default('y'),
+    poses: z.array(hash, { error: 'must be a list of hashes' }).max(2000).default([]),
+    rate: numberSchema({ min: 0.01, max: 1000 }).default(24),
+    start: numberSchema({ min: -3600, max: 36000 }).default(0),
+    speed: numberSchema({ min: 0.001, max: 1000 }).default(1),
+    after: z.enum(['hold', 'repeat'], { error: 'must be hold or repeat' }).default('hold'),
+  })
+  const shape = z.discriminatedUnion(
+    'kind',
+    [
+      mesh,
+      z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }),
+      z.strictObject({ kind: z.literal('anchor') }),
+      z.strictObject({ kind: z.literal('group') }),
+      z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }),
+      z.strictObject({ kind: z.literal('outline'), asset: hash, ...shapeOf(OUTLINE_PARAMS) }),
+      ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...moving(p.params) })),
+    ] as never,
+    { error: `kind must be mesh, text, outline, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` },
+  )
+  const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
+  const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
 
-/** The types of the shot document, made from the list of acts; ids and references are checked behind them. */
-export const shotTypes = z.strictObject({
-  version: z.literal(SHOT_VERSION),
-  name,
-  rate: z.strictObject({ num: whole(1, 1000000), den: whole(1, 100000) }),
-  range: z
-    .strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) })
-    .refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
-  opens: whole(0, 1000000).nullable().default(null),
-  size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
-  seed,
-  substeps: whole(1, 64),
-  warm: numberSchema({ min: 0, max: 3600 }).default(0),
-  surroundings: z.strictObject({
-    colour: colourSchema,
-    light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })),
-  }),
-  camera: id,
-  objects: list(
-    z.strictObject({
-      ...element,
-      shape,
-      parent: id.nullable().default(null),
-      ...moving(OBJECT_PARAMS),
-      shadow: flag,
-      roles: z.strictObject({ source: flag, collider: flag }),
-      body: z.strictObject(moving(BODY_PARAMS)).nullable().default(null),
-      reshape: list(act('reshape')).default([]),
-      copies: list(act('copies')).default([]),
-      regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
-      shown: z.enum(['full', 'wire', 'box'], { error: 'must be full, wire or box' }).default('full'),
-      material: z.strictObject(moving(MATERIAL_PARAMS)),
+  return z.strictObject({
+    version: z.literal(SHOT_VERSION),
+    name,
+    rate: z.strictObject({ num: whole(1, 1000000), den: whole(1, 100000) }),
+    range: z
+      .strictObject({ first: whole(0, 1000000), last: whole(0, 1000000) })
+      .refine((r) => r.last >= r.first, { error: 'the last frame must not be before the first' }),
+    opens: whole(0, 1000000).nullable().default(null),
+    size: z.strictObject({ width: whole(16, 8192), height: whole(16, 8192) }),
+    seed,
+    substeps: whole(1, 64),
+    warm: numberSchema({ min: 0, max: 3600 }).default(0),
+    surroundings: z.strictObject({
+      colour: colourSchema(),
+      light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })),
     }),
-  ),
-  systems: list(
-    z.strictObject({
-      ...element,
-      ...moving(SYSTEM_PARAMS),
-      birth: list(act('source')),
-      whole: z.strictObject(section),
-      space: id.nullable().default(null),
-      copies: list(act('copies')).default([]),
-      phases: z
-        .array(z.strictObject({ id, name, ...section, turns: none('turns') }))
-        .length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
-      layer: id,
-    }),
-  ),
-  forces: list(
-    z.strictObject({
-      ...element,
-      act: force(),
-      reaches: z.union([z.literal('all'), z.array(id)]),
-      shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]),
-    }),
-  ),
-  lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
-  cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
-  layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
-    error: 'must have exactly one layer; more come with a later version of the document',
-  }),
-  controls: list(z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') })),
-  folders: list(z.strictObject({ id, name })).default([]),
-  shared: z.strictObject({
-    looks: list(
+    camera: id,
+    objects: list(
       z.strictObject({
-        id,
-        name,
-        colour: z.strictObject({
-          stops: z
-            .array(z.strictObject({ at: at01, colour: colourSchema }))
-            .min(1, { error: 'needs at least one stop' })
-            .max(64),
-          smooth: flag.optional(),
-        }),
-        size: z.strictObject({
-          points: z
-            .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) }))
-            .min(1)
-            .max(64),
-          smooth: flag.optional(),
-        }),
-        opacity: z.strictObject({
-          points: z
-            .array(z.strictObject({ at: at01, v: at01 }))
-            .min(1)
-            .max(64),
-          smooth: flag.optional(),
-        }),
+        ...element,
+        shape,
+        parent: id.nullable().default(null),
+        ...moving(OBJECT_PARAMS),
+        shadow: flag,
+        roles: z.strictObject({ source: flag, collider: flag }),
+        body: z.strictObject(moving(BODY_PARAMS)).nullable().default(null),
+        reshape: list(act('reshape')).default([]),
+        copies: list(act('copies')).default([]),
+        regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
+        shown: z.enum(['full', 'wire', 'box'], { error: 'must be full, wire or box' }).default('full'),
+        material: z.strictObject(moving(MATERIAL_PARAMS)),
       }),
     ),
-  }),
-  assets: list(z.strictObject({ hash, name })),
+    systems: list(
+      z.strictObject({
+        ...element,
+        ...moving(SYSTEM_PARAMS),
+        birth: list(act('source')),
+        whole: z.strictObject(section),
+        space: id.nullable().default(null),
+        copies: list(act('copies')).default([]),
+        phases: z
+          .array(z.strictObject({ id, name, ...section, turns: none('turns') }))
+          .length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
+        layer: id,
+      }),
+    ),
+    forces: list(
+      z.strictObject({
+        ...element,
+        act: force(),
+        reaches: z.union([z.literal('all'), z.array(id)]),
+        shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]),
+      }),
+    ),
+    lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
+    cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
+    layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
+      error: 'must have exactly one layer; more come with a later version of the document',
+    }),
+    controls: list(
+      z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') }),
+    ),
+    folders: list(z.strictObject({ id, name })).default([]),
+    shared: z.strictObject({
+      looks: list(
+        z.strictObject({
+          id,
+          name,
+          colour: z.strictObject({
+            stops: z
+              .array(z.strictObject({ at: at01, colour: colourSchema() }))
+              .min(1, { error: 'needs at least one stop' })
+              .max(64),
+            smooth: flag.optional(),
+          }),
+          size: z.strictObject({
+            points: z
+              .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) }))
+              .min(1)
+              .max(64),
+            smooth: flag.optional(),
+          }),
+          opacity: z.strictObject({
+            points: z
+              .array(z.strictObject({ at: at01, v: at01 }))
+              .min(1)
+              .max(64),
+            smooth: flag.optional(),
+          }),
+        }),
+      ),
+    }),
+    assets: list(z.strictObject({ hash, name })),
+  })
 })
 /** The strict schema of the shot document, made from the list of acts. */
-export const shotSchema = shotTypes.superRefine((shot, ctx) => {
-  for (const issue of documentIssues(shot as unknown as Shot)) ctx.addIssue({ code: 'custom', ...issue })
-})
+const shotSchema = once(() =>
+  shotTypes().superRefine((shot, ctx) => {
+    for (const issue of documentIssues(shot as unknown as Shot)) ctx.addIssue({ code: 'custom', ...issue })
+  }),
+)
 
 export type Checked = { ok: true; shot: Shot; migratedFrom: number | null } | { ok: false; problems: Problem[] }
 
@@ -223,9 +236,10 @@ export type Checked = { ok: true; shot: Shot; migratedFrom: number | null } | { 
 export function checkShot(doc: unknown): Checked {
   const m = migrate(doc)
   if (!m.ok) return { ok: false, problems: [{ path: '', message: m.problem }] }
-  const r = shotSchema.safeParse(m.doc)
+  const r = shotSchema().safeParse(m.doc)
   return r.success
     ? { ok: true, shot: r.data as unknown as Shot, migratedFrom: m.from < SHOT_VERSION ? m.from : null }
     : { ok: false, problems: problemsOf(r.error) }
 }
-export const jsonSchema = (): unknown => z.toJSONSchema(shotSchema, { io: 'input', unrepresentable: 'any' })
+/** What repeats, as numbers within the same bounds and what may move a value, stands once, by `$ref`. */
+export const jsonSchema = (): unknown => z.toJSONSchema(shotSchema(), { io: 'input', unrepresentable: 'any', reused: 'ref' })

@@ -73,6 +73,7 @@ export {
 } from './document'
 export { migrate } from './migrate'
 export { moves } from './moves'
+export { once } from './once'
 export {
   type Changes,
   type ChoiceParam,

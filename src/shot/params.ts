@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Vec3 } from './animated'
+import { once } from './once'
 
 /** What a change of a parameter puts out of date: simulated frames, how particles are drawn, or only the picture. */
 export type Changes = 'simulation' | 'look' | 'picture'
@@ -157,8 +158,19 @@ export const value = (p: Of<ValueParam>): ValueParam => ({ type: 'value', ...p }
 export const names = (p: Of<NamesParam>): NamesParam => ({ type: 'names', ...p })
 export const text = (p: Of<TextParam>): TextParam => ({ type: 'text', ...p })
 
-/** JSON has no NaN or infinity, so a number here is always finite; the message is what a person reads after the path. */
-export function numberSchema(p: Pick<NumberParam, 'min' | 'max' | 'integer'>) {
+type NumberBounds = Pick<NumberParam, 'min' | 'max' | 'integer'>
+const numberSchemas = new Map<string, z.ZodNumber>()
+/**
+ * JSON has no NaN or infinity, so a number here is always finite; the message is what a person reads after the path. The same schema for
+ * the same bounds: schemas are dear to make, and what repeats is written once in the JSON Schema.
+ */
+export function numberSchema(p: NumberBounds): z.ZodNumber {
+  const key = `${p.min} ${p.max} ${p.integer}`
+  const made = numberSchemas.get(key) ?? newNumberSchema(p)
+  numberSchemas.set(key, made)
+  return made
+}
+function newNumberSchema(p: NumberBounds): z.ZodNumber {
   let s = z.number({ error: 'must be a number' })
   if (p.integer) s = s.int({ error: 'must be a whole number' })
   if (p.min !== undefined) s = s.min(p.min, { error: `must be at least ${p.min}` })
@@ -166,53 +178,64 @@ export function numberSchema(p: Pick<NumberParam, 'min' | 'max' | 'integer'>) {
   return s
 }
 
-const ease = z.enum(['hold', 'linear', 'smooth', 'curve'], { error: 'must be hold, linear, smooth or curve' })
-const plainNumber = z.number({ error: 'must be a number' })
-const keyed = <T extends z.ZodType>(v: T, modulators: z.ZodType | undefined) =>
-  z.strictObject({
-    keys: z
-      .array(
-        z.strictObject({
-          t: z.number({ error: 'must be a time in seconds' }),
-          v,
-          ease: ease.default('smooth'),
-          bend: z
-            .tuple([plainNumber.min(0).max(1), plainNumber, plainNumber.min(0).max(1), plainNumber], {
-              error: 'must be four numbers: share of time and offset of both handles',
-            })
-            .optional(),
-        }),
-      )
-      .min(1, { error: 'needs at least one key' }),
+/** Schemas that are made when a document is first checked: a page that only shows one needs none. */
+const parts = once(() => {
+  const plainNumber = z.number({ error: 'must be a number' })
+  const share = plainNumber.min(0).max(1)
+  const channel = z.number({ error: 'must be a number' }).min(0, { error: 'must be at least 0' })
+  return {
+    plainNumber,
+    ease: z.enum(['hold', 'linear', 'smooth', 'curve'], { error: 'must be hold, linear, smooth or curve' }).default('smooth'),
+    time: z.number({ error: 'must be a time in seconds' }),
+    bend: z
+      .tuple([share, plainNumber, share, plainNumber], { error: 'must be four numbers: share of time and offset of both handles' })
+      .optional(),
     loop: z.enum(['hold', 'repeat', 'mirror', 'onward'], { error: 'must be hold, repeat, mirror or onward' }).optional(),
+    flag: z.boolean({ error: 'must be true or false' }),
+    reference: z.string({ error: 'must be an element id' }),
+    colour: z.tuple([channel, channel, channel], { error: 'must be three numbers: linear red, green, blue' }),
+    value: z.strictObject({
+      element: z.string({ error: 'must be an element id' }),
+      value: z.string({ error: 'must say which value' }),
+      to: z.string({ error: 'must be an element id' }).optional(),
+    }),
+  }
+})
+const keyed = (v: z.ZodType, modulators: z.ZodType | undefined) => {
+  const { time, ease, bend, loop } = parts()
+  return z.strictObject({
+    keys: z.array(z.strictObject({ t: time, v, ease, bend })).min(1, { error: 'needs at least one key' }),
+    loop,
     ...(modulators ? { modulators: z.array(modulators).optional() } : {}),
   })
-/** Modulators move numbers and colours; switches and choices have keys alone. */
-const animated = <T extends z.ZodType>(v: T, can?: boolean, modulators?: z.ZodType) =>
-  can
-    ? z.union([
-        v,
-        keyed(v, modulators),
-        ...(modulators
-          ? [z.strictObject({ value: v, modulators: z.array(modulators).min(1, { error: 'needs at least one modulator' }) })]
-          : []),
-      ])
-    : v
-const ref0 = {
-  element: z.string({ error: 'must be an element id' }),
-  value: z.string({ error: 'must say which value' }),
-  to: z.string({ error: 'must be an element id' }).optional(),
 }
-export const valueRefSchema = z.strictObject(ref0)
-const channel = z.number({ error: 'must be a number' }).min(0, { error: 'must be at least 0' })
+const animatedSchemas = new WeakMap<z.ZodType, Map<z.ZodType | undefined, z.ZodType>>()
+/** Modulators move numbers and colours; switches and choices have keys alone. */
+function animated(v: z.ZodType, can?: boolean, modulators?: z.ZodType): z.ZodType {
+  if (!can) return v
+  const known = animatedSchemas.get(v) ?? new Map<z.ZodType | undefined, z.ZodType>()
+  animatedSchemas.set(v, known)
+  const made =
+    known.get(modulators) ??
+    z.union([
+      v,
+      keyed(v, modulators),
+      ...(modulators
+        ? [z.strictObject({ value: v, modulators: z.array(modulators).min(1, { error: 'needs at least one modulator' }) })]
+        : []),
+    ])
+  known.set(modulators, made)
+  return made
+}
+export const colourSchema = () => parts().colour
 /** Points that one path may have. */
 export const MOST_POINTS = 500
 /** Touches that one painting may have. */
 export const MOST_DABS = 20000
-export const colourSchema = z.tuple([channel, channel, channel], { error: 'must be three numbers: linear red, green, blue' })
 
 /** `modulators`: the schema of what may move a value; the registry of acts has it. */
 export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
+  const { plainNumber: number } = parts()
   switch (p.type) {
     case 'number': {
       const plain = numberSchema(p)
@@ -225,18 +248,18 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
       return z.tuple([c, c, c], { error: 'must be three numbers' }).default([...p.default] as never)
     }
     case 'colour':
-      return animated(colourSchema, p.animated, modulators).default([...p.default] as never)
+      return animated(parts().colour, p.animated, modulators).default([...p.default] as never)
     case 'switch':
-      return animated(z.boolean({ error: 'must be true or false' }), p.animated).default(p.default)
+      return animated(parts().flag, p.animated).default(p.default)
     case 'choice':
       return animated(
         z.enum(p.options.map((o) => o.value) as [string, ...string[]], { error: `must be ${p.options.map((o) => o.value).join(' or ')}` }),
         p.animated,
       ).default(p.default)
     case 'ref':
-      return z.string({ error: 'must be an element id' }).nullable().default(p.default)
+      return parts().reference.nullable().default(p.default)
     case 'value':
-      return valueRefSchema.nullable().default(null)
+      return parts().value.nullable().default(null)
     case 'names':
       return z
         .array(
@@ -244,7 +267,7 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
             name: z
               .string()
               .regex(/^[a-z][a-z0-9]{0,15}$/, { error: 'must be a small letter followed by up to 15 small letters or digits' }),
-            ...ref0,
+            ...parts().value.shape,
           }),
           { error: 'must be a list of names' },
         )
@@ -262,20 +285,17 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
     case 'region':
       return z.string({ error: 'must be the id of a region' }).max(64).default(p.default)
     case 'refs':
-      return z
-        .array(z.string({ error: 'must be an element id' }), { error: 'must be a list of element ids' })
-        .max(64, { error: 'must be at most 64' })
-        .default([])
+      return z.array(parts().reference, { error: 'must be a list of element ids' }).max(64, { error: 'must be at most 64' }).default([])
     case 'points':
       return z
-        .array(z.tuple([plainNumber, plainNumber, plainNumber], { error: 'must be three numbers' }), { error: 'must be a list of points' })
+        .array(z.tuple([number, number, number], { error: 'must be three numbers' }), { error: 'must be a list of points' })
         .min(2, { error: 'needs at least two points' })
         .max(MOST_POINTS, { error: `must be at most ${MOST_POINTS} points` })
         .default(p.default.map((q) => [...q]) as never)
     case 'dabs':
       return z
         .array(
-          z.tuple([plainNumber, plainNumber, plainNumber, plainNumber.positive({ error: 'must be above 0' }), plainNumber], {
+          z.tuple([number, number, number, number.positive({ error: 'must be above 0' }), number], {
             error: 'must be five numbers: place, radius, strength',
           }),
           { error: 'must be a list of touches' },

@@ -21,6 +21,8 @@ const STILL_MS = 120
 /** What was played last is on the screen already: when it stops, only the sharp picture is missing. */
 const STOPPED_MS = 30
 const RESTORE_CONTEXT_MS = 1500
+/** When a first frame takes longer than this, the objects are shown without it. */
+const OBJECTS_AFTER_MS = 1000
 const FULL: Quality = { scale: 1, share: 1 }
 
 /** The stage behind a View: takes shots, frames and views as they come, draws the newest state, and answers the page. */
@@ -124,6 +126,7 @@ export class StageHost {
       return
     }
     this.stage?.setShot(next, this.meshes)
+    if (!before) setTimeout(() => this.paintObjects(), OBJECTS_AFTER_MS)
     this.touch()
   }
   /** A change that may be one of many: draws quickly now and sharpens when nothing follows. */
@@ -145,11 +148,28 @@ export class StageHost {
     // After all messages that are waiting: only the newest state is drawn.
     setTimeout(() => {
       this.redrawQueued = false
+      // Nobody has seen anything yet: the first picture of an exact frame is a sharp one at once.
+      const opening = !this.lastDrawn && !this.moving && !!this.shown?.ready
+      if (opening && this.settling) {
+        clearTimeout(this.settling)
+        this.settling = null
+      }
       this.paint(this.isSettled ? FULL : this.adapt.moving)
     }, 0)
   }
   private get isSettled(): boolean {
     return !this.moving && this.settling === null
+  }
+  /** Objects alone, while the first frame is on its way: nothing of it counts as a picture of the shot. */
+  private paintObjects(): void {
+    const { stage, shot, shown, view } = this
+    if (!stage || !shot || shown || this.contextLost || view.width < 2 || view.height < 2) return
+    try {
+      const { width, height } = view
+      stage.draw({ t: 0, pose: view.pose ?? shotPose(shot, 0), width, height, share: 1, samples: 0, transparent: false, editing: true })
+    } catch (error) {
+      this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
+    }
   }
   private paint(q: Quality): void {
     const { stage, shot, shown, view, revision } = this

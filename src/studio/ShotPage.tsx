@@ -15,15 +15,18 @@ import { adoptSaver, changedNow, keepPicture, leaveNow } from './page'
 import { pause } from './playback'
 import { rehearsed } from './rehearsal'
 import { Saver } from './saver'
-import type { Session } from './session'
+import { prepareSession, type Session } from './session'
 import { onKey } from './shortcuts'
 import { edit, loadStudio, setStudio, shotNow, studio, useStudio, watchShot } from './store'
 import { TimeBar } from './time/TimeBar'
 import { Toaster, toast } from './toast'
 import { cx } from './ui'
+import { Poster } from './view/Poster'
 import { ViewPanel } from './view/ViewPanel'
 
-/** One shot: opened, worked on, saved as it changes. */
+// Both workers load while the page is still being put together.
+if (typeof window !== 'undefined') prepareSession()
+
 /** Gives a new View what the page holds. */
 function connect(session: Session | null): void {
   setStudio({ session, failure: null, contextLost: false })
@@ -33,6 +36,7 @@ function connect(session: Session | null): void {
   // The newest picture for the projects page, once there is one to take.
   setTimeout(() => void keepPicture(), 15000)
 }
+/** One shot: opened, worked on, saved as it changes. */
 export function ShotPage({ id }: { id: string }) {
   const [state, setState] = useState<{ kind: 'loading' } | { kind: 'open' } | { kind: 'failed'; message: string }>({ kind: 'loading' })
   useEffect(() => {
@@ -86,7 +90,12 @@ export function ShotPage({ id }: { id: string }) {
         </Link>
       </main>
     )
-  if (state.kind === 'loading') return <main className="h-full bg-night" aria-busy />
+  if (state.kind === 'loading')
+    return (
+      <main className="relative h-full bg-night" aria-busy>
+        <Poster id={id} />
+      </main>
+    )
   return (
     <Tooltip.Provider>
       <Workplace />

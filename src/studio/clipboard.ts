@@ -89,7 +89,7 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
   for (const l of parcel.looks ?? []) if (looks.has(l.id)) next.shared.looks.push({ ...l, id: looks.get(l.id) as string })
   for (const a of parcel.assets ?? []) if (!next.assets.some((x) => x.hash === a.hash)) next.assets.push(a)
   // Its types first: what refers to what is known only of acts that pass.
-  const typed = shotTypes.safeParse(next)
+  const typed = shotTypes().safeParse(next)
   if (!typed.success) return refused(problemsOf(typed.error)[0])
   const pasted = typed.data as unknown as Shot
   const there = new Set(GROUPS.flatMap((g) => (pasted[g] as { id: string }[]).map((e) => e.id)))

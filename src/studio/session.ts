@@ -30,6 +30,27 @@ const ANSWER_MS = 15000
 const STOP_EVERY_MS = 300
 const MAX_THREADS = 8
 
+interface Workers {
+  sim: Worker
+  stage: Worker
+  /** The stage's end of the channel on which the simulation hands it frames. */
+  frames: MessagePort
+}
+let waiting: Workers | null = null
+/** Starts the workers of the next session, so that they load while the page itself is still being put together. */
+export function prepareSession(): void {
+  waiting ??= startWorkers()
+}
+function startWorkers(): Workers {
+  const sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
+  const stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
+  const { port1, port2 } = new MessageChannel()
+  const threads = Math.max(1, Math.min(MAX_THREADS, navigator.hardwareConcurrency || 2))
+  const init: ToSim = { type: 'init', threads, stage: port1, wasm: new URL('/', location.href).href, historyBytes: HISTORY_BYTES }
+  sim.postMessage(init, [port1])
+  return { sim, stage, frames: port2 }
+}
+
 /** The two workers behind a shot page. */
 export class Session {
   private sim: Worker
@@ -46,9 +67,10 @@ export class Session {
     canvas: OffscreenCanvas,
     private events: SessionEvents,
   ) {
-    this.sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
-    this.stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
-    const { port1, port2 } = new MessageChannel()
+    const { sim, stage, frames } = waiting ?? startWorkers()
+    waiting = null
+    this.sim = sim
+    this.stage = stage
     this.stage.onmessage = ({ data: m }: MessageEvent<FromStage>) => {
       if (m.type === 'settled') this.requests.settle(m.id, m.outcome)
       else events.stage(m)
@@ -64,9 +86,7 @@ export class Session {
     }
     this.sim.onerror = crashed('the simulation', this.questions)
     this.stage.onerror = crashed('the stage', this.requests)
-    this.toStage({ type: 'init', canvas, sim: port2 }, [canvas, port2])
-    const threads = Math.max(1, Math.min(MAX_THREADS, navigator.hardwareConcurrency || 2))
-    this.toSim({ type: 'init', threads, stage: port1, wasm: new URL('/', location.href).href, historyBytes: HISTORY_BYTES }, [port1])
+    this.toStage({ type: 'init', canvas, sim: frames }, [canvas, frames])
   }
   private toSim(m: ToSim, transfer: Transferable[] = []): void {
     this.sim.postMessage(m, transfer)

@@ -114,7 +114,8 @@ function keptLayer(seed: number, places: Float32Array, k: number, octaves: numbe
     return found.values
   }
   const values = new Float64Array(places.length / 3)
-  for (let v = 0; v < values.length; v++) values[v] = layer(seed, places[v * 3] * k, places[v * 3 + 1] * k, places[v * 3 + 2] * k, octaves, n)
+  for (let v = 0; v < values.length; v++)
+    values[v] = layer(seed, places[v * 3] * k, places[v * 3 + 1] * k, places[v * 3 + 2] * k, octaves, n)
   kept.push({ key, places: places.slice(), values })
   if (kept.length > MAX_KEPT) kept.shift()
   return values

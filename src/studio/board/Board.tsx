@@ -1,8 +1,8 @@
 'use client'
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, PanelBottom, PanelRight } from 'lucide-react'
+import dynamic from 'next/dynamic'
 import { type PointerEvent, useRef } from 'react'
 import { findElement } from '../../shot'
-import { ChartsTab } from '../charts/ChartsTab'
 import { KeysTab } from '../keys/KeysTab'
 import { ParticleTab } from '../particle/ParticleTab'
 import { setStudio, shotNow, studio, type Tab, useShot, useStudio } from '../store'
@@ -13,6 +13,11 @@ import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded }
 import { RendersTab } from './RendersTab'
 import { SystemBoard } from './SystemBoard'
 
+/** Charts bring a large library, which a page that opens need not wait for. */
+const ChartsTab = dynamic(() => import('../charts/ChartsTab').then((m) => m.ChartsTab), {
+  ssr: false,
+  loading: () => <p className="p-3 text-moss">Charts are coming …</p>,
+})
 const TABS: { id: Tab; name: string }[] = [
   { id: 'life', name: 'Life' },
   { id: 'keys', name: 'Keys' },

@@ -17,6 +17,7 @@ import { poseNow } from './frame'
 import { Handles } from './Handles'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
 import { ParticleLayer } from './ParticleLayer'
+import { Poster } from './Poster'
 
 const PAD = 4
 
@@ -61,6 +62,9 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   const region = useStudio((s) => s.region)
   const brush = useStudio((s) => s.brush)
   const drawing = useStudio((s) => s.drawing)
+  const drawn = useStudio((s) => s.drawn !== null)
+  const failed = useStudio((s) => s.failure !== null)
+  const id = useStudio((s) => s.id)
   /** Where the picture lies in the panel. */
   const over = { left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }
   useEffect(() => {
@@ -163,6 +167,11 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
         className="absolute bg-black"
         style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }}
       />
+      {!drawn && !failed && (
+        <div className="pointer-events-none absolute overflow-hidden" style={over}>
+          <Poster id={id} />
+        </div>
+      )}
       {overlays && !brush && !drawing && w > 1 && <Handles {...over} aspect={aspect} />}
       {w > 1 && <FieldLayer {...over} />}
       {w > 1 && <ParticleLayer {...over} />}

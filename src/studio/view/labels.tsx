@@ -1,6 +1,7 @@
 'use client'
 import { Camera, Check, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
+import type { SimStatus } from '../../protocol'
 import { findElement } from '../../shot'
 import { edit, setStudio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
@@ -135,6 +136,12 @@ const SCALE_WORDS: [number, string][] = [
   [0.38, 'three eighths size'],
   [0.26, 'quarter size'],
 ]
+/** How far the way to the first picture is. */
+function openingWords({ warm, computing, beads }: SimStatus): string {
+  if (warm) return `warm start, ${warm.done.toFixed(1)} of ${warm.of.toFixed(1)} s`
+  if (computing === null) return 'drawing …'
+  return `catching up ${[...beads].filter((b) => b === 'r').length}/${beads.length}`
+}
 /** `room`: pixels beside the picture, so that the label stays in the surround where it can. */
 export function QualityLabel({ room }: { room: number }) {
   const drawn = useStudio((s) => s.drawn)
@@ -144,7 +151,15 @@ export function QualityLabel({ room }: { room: number }) {
   const threads = useStudio((s) => s.threads)
   const hatched = useStudio((s) => s.region !== null)
   const rehearsal = useStudio((s) => s.boost !== 1 || s.solo.size > 0)
-  if (!drawn || !status) return <div className="absolute right-3 bottom-2 text-moss">Starting …</div>
+  if (!drawn || !status)
+    return (
+      <output
+        aria-label="Opening"
+        className="pointer-events-none absolute right-3 bottom-2 block rounded-md bg-surround/70 text-right text-moss leading-5"
+      >
+        {status ? openingWords(status) : 'Starting …'}
+      </output>
+    )
   const exact = drawn.scale === 1 && drawn.share === 1
   const behind = !drawn.ready || waits || drawn.frame !== playhead
   const ready = [...status.beads].filter((b) => b === 'r').length

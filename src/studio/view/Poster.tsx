@@ -1,0 +1,22 @@
+'use client'
+import { useState } from 'react'
+import { cx } from '../ui'
+
+/** The picture of a shot as it was last: what there is to see until its first frame is drawn. Nothing, where there is none yet. */
+export function Poster({ id, className }: { id: string; className?: string }) {
+  const [missing, setMissing] = useState(false)
+  if (missing || !id) return null
+  return (
+    <img
+      src={`/api/shots/${id}/picture`}
+      alt="The shot as it was last"
+      data-testid="poster"
+      className={cx('pointer-events-none absolute inset-0 h-full w-full object-contain', className)}
+      onError={() => setMissing(true)}
+      // It may have failed before React took the page over.
+      ref={(image) => {
+        if (image?.complete && !image.naturalWidth) setMissing(true)
+      }}
+    />
+  )
+}
