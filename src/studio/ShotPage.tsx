@@ -15,7 +15,7 @@ import { adoptSaver, changedNow, keepPicture, leaveNow } from './page'
 import { pause } from './playback'
 import { rehearsed } from './rehearsal'
 import { Saver } from './saver'
-import { prepareSession, type Session } from './session'
+import type { Session } from './session'
 import { onKey } from './shortcuts'
 import { edit, loadStudio, setStudio, shotNow, studio, useStudio, watchShot } from './store'
 import { TimeBar } from './time/TimeBar'
@@ -23,9 +23,6 @@ import { Toaster, toast } from './toast'
 import { cx } from './ui'
 import { Poster } from './view/Poster'
 import { ViewPanel } from './view/ViewPanel'
-
-// Both workers load while the page is still being put together.
-if (typeof window !== 'undefined') prepareSession()
 
 /** Gives a new View what the page holds. */
 function connect(session: Session | null): void {

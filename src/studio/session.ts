@@ -14,6 +14,7 @@ import {
   type ToStage,
 } from '../protocol'
 import type { Shot } from '../shot'
+import { takeWorkers } from './workers'
 
 export interface SessionEvents {
   /** Something that can change the picture was sent to the stage; this is its number. */
@@ -23,33 +24,9 @@ export interface SessionEvents {
   sim(m: FromSim): void
   stage(m: FromStage): void
 }
-/** 768 MB for frames that are kept; a third of it at most for full states. */
-const HISTORY_BYTES = 768 * 1024 * 1024
 const ANSWER_MS = 15000
 /** A step is stopped for a change at most this often, so that dragging a value over a heavy shot still brings pictures. */
 const STOP_EVERY_MS = 300
-const MAX_THREADS = 8
-
-interface Workers {
-  sim: Worker
-  stage: Worker
-  /** The stage's end of the channel on which the simulation hands it frames. */
-  frames: MessagePort
-}
-let waiting: Workers | null = null
-/** Starts the workers of the next session, so that they load while the page itself is still being put together. */
-export function prepareSession(): void {
-  waiting ??= startWorkers()
-}
-function startWorkers(): Workers {
-  const sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
-  const stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
-  const { port1, port2 } = new MessageChannel()
-  const threads = Math.max(1, Math.min(MAX_THREADS, navigator.hardwareConcurrency || 2))
-  const init: ToSim = { type: 'init', threads, stage: port1, wasm: new URL('/', location.href).href, historyBytes: HISTORY_BYTES }
-  sim.postMessage(init, [port1])
-  return { sim, stage, frames: port2 }
-}
 
 /** The two workers behind a shot page. */
 export class Session {
@@ -67,8 +44,7 @@ export class Session {
     canvas: OffscreenCanvas,
     private events: SessionEvents,
   ) {
-    const { sim, stage, frames } = waiting ?? startWorkers()
-    waiting = null
+    const { sim, stage, frames } = takeWorkers()
     this.sim = sim
     this.stage = stage
     this.stage.onmessage = ({ data: m }: MessageEvent<FromStage>) => {

@@ -1,5 +1,11 @@
+import { Ahead } from '@/studio/Ahead'
 import { ShotPage } from '@/studio/ShotPage'
 
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
-  return <ShotPage id={(await params).id} />
+  return (
+    <>
+      <Ahead />
+      <ShotPage id={(await params).id} />
+    </>
+  )
 }
