@@ -34,6 +34,8 @@ interface ActDef<P extends Params> {
   kind: string
   title: string
   help: string
+  /** What else the trade calls it, for finding it. */
+  synonyms?: readonly string[]
   params: P
   /** What its parameters change, where they do not say it themselves. */
   changes?: Changes

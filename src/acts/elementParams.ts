@@ -179,6 +179,7 @@ export const MATERIAL_PARAMS: Params = {
 export const SYSTEM_PARAMS: Params = {
   life: number({
     label: 'Life',
+    synonyms: ['lifetime', 'lifespan', 'age', 'duration'],
     unit: 's',
     default: 1.4,
     min: 1e-3,
@@ -231,6 +232,7 @@ export const SYSTEM_PARAMS: Params = {
   }),
   timeScale: number({
     label: 'Time',
+    synonyms: ['time scale', 'slow motion', 'speed', 'pace'],
     unit: '%',
     default: 100,
     min: 0,
@@ -242,6 +244,7 @@ export const SYSTEM_PARAMS: Params = {
   }),
   limit: number({
     label: 'Limit',
+    synonyms: ['maximum', 'count', 'particle limit'],
     unit: '',
     default: 2000000,
     min: 1,

@@ -11,6 +11,8 @@ export type Unit = '°/s' | 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '1/m' | 'kg' |
 interface Common {
   label: string
   help: string
+  /** What else the trade calls it, for finding it. */
+  synonyms?: readonly string[]
   changes?: Changes
   /** Only with one of these values of a neighbouring choice does it have an effect; cards show it then alone. */
   when?: { param: string; is: readonly string[] }

@@ -10,6 +10,7 @@ import { Button, IconButton, Mark, Tip } from './ui'
 export function Header() {
   const project = useStudio((s) => s.project)
   const name = useShot((s) => s.name)
+  const settings = useStudio((s) => s.dialog === 'shot')
   const undoLabel = useStudio((s) => s.line.past.at(-1)?.label)
   const redoLabel = useStudio((s) => s.line.future[0]?.label)
   return (
@@ -21,7 +22,7 @@ export function Header() {
         {project.name}
       </Link>
       <span className="text-moss">/</span>
-      <Popover.Root>
+      <Popover.Root open={settings} onOpenChange={(o) => setStudio({ dialog: o ? 'shot' : null })}>
         <Popover.Trigger className="flex h-7 min-w-0 max-w-64 items-center gap-2 rounded-md px-1 font-semibold text-lead hover:bg-fern">
           <span className="truncate">{name}</span> <ChevronDown size={14} strokeWidth={1.5} className="shrink-0 text-moss" />
         </Popover.Trigger>

@@ -1,6 +1,7 @@
-import { ACTS, PRIMITIVES, primitiveOf, references, TEXT_PARAMS, worldMatrix } from '../acts'
+import { ACTS, actOf, PRIMITIVES, primitiveOf, references, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
 import {
+  type AnimatedVec3,
   changes,
   defaultsOf,
   type ElementDoc,
@@ -11,13 +12,16 @@ import {
   type Shape,
   type Shot,
   type SystemDoc,
+  sampleNumber,
   timeOf,
+  type Vec3,
 } from '../shot'
 import { add } from './adding'
 import { toggleBeside, toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
 import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
 import { duplicateElement } from './duplicate'
+import { goToField } from './goTo'
 import { importFiles } from './importing'
 import { splitLetters } from './letters'
 import { pause, restart, stepFrame, togglePlay } from './playback'
@@ -35,7 +39,16 @@ export const GROUP_NAMES: Record<Group, string> = {
   layers: 'Finish',
 }
 
-export function addSystem(source: string | null = null): void {
+/** What a new system begins from when nobody says it: the selected object, else the only one that is marked as a source. */
+function likelySource(): string | null {
+  const { objects } = shotNow()
+  // An endless floor has no faces to begin from.
+  const selected = objects.find((o) => o.id === studio().selected && !(o.shape.kind === 'plane' && o.shape.endless))
+  if (selected) return selected.id
+  const sources = objects.filter((o) => o.roles.source)
+  return sources.length === 1 ? sources[0].id : null
+}
+export function addSystem(source: string | null = likelySource()): void {
   const { system, look } = newSystem(shotNow(), source)
   add('systems', system, (s) => {
     s.shared.looks.push(look)
@@ -53,8 +66,37 @@ export const addText = (): void =>
   add('objects', newObject(shotNow(), 'Text', { kind: 'text', ...defaultsOf(TEXT_PARAMS) } as unknown as Shape))
 export const addGroup = (): void => add('objects', newObject(shotNow(), 'Group', { kind: 'group' }))
 export const addControl = (): void => add('controls', newControl(shotNow()))
-export const addForce = (kind: string): void => add('forces', newForce(shotNow(), kind))
-export const addLight = (): void => add('lights', newLight(shotNow()))
+/** Where the selected element is in the shot at the playhead; null when nothing with a place is selected. */
+function placeOfSelected(): Vec3 | null {
+  const shot = shotNow()
+  const found = findElement(shot, studio().selected ?? '')
+  if (!found) return null
+  const t = timeOf(shot, studio().playhead)
+  const object = shot.objects.find((o) => o.id === found.element.id)
+  if (object) {
+    const m = worldMatrix(object, t)
+    return [m[3], m[7], m[11]]
+  }
+  const { place } = found.element as { place?: AnimatedVec3 }
+  return place && found.group !== 'cameras' ? ([0, 1, 2].map((a) => sampleNumber(place[a], t)) as Vec3) : null
+}
+/** A force of the shot; one with a place lands at the selected element. */
+export function addForce(kind: string): void {
+  const force = newForce(shotNow(), kind)
+  const at = actOf(kind).params.place?.type === 'vector' ? placeOfSelected() : null
+  if (at) force.act.place = at
+  add('forces', force)
+}
+/** A light; it stands beside the selected element, and shines at it. */
+export function addLight(): void {
+  const light = newLight(shotNow())
+  const at = placeOfSelected()
+  if (at) {
+    light.place = at.map((v, a) => v + (light.place as Vec3)[a]) as Vec3
+    light.aim = at
+  }
+  add('lights', light)
+}
 export const addCamera = (): void => add('cameras', newCamera(shotNow()))
 
 /** Makes an object the source of a system: of the selected one, else of the first. */
@@ -198,8 +240,19 @@ export function chooseFiles(): void {
 export interface Command {
   name: string
   keys?: string
+  /** What else the trade calls it. */
+  synonyms?: readonly string[]
   run: () => void
 }
+/** Opens the settings of the shot at one of them. */
+const setting = (label: string, ...synonyms: string[]): Command => ({
+  name: `${label} of the shot …`,
+  synonyms,
+  run: () => {
+    setStudio({ dialog: 'shot' })
+    goToField(label)
+  },
+})
 /** Everything that Ctrl+K finds besides elements, and what the list of shortcuts shows. Letters are the first of our own word. */
 export function commands(): Command[] {
   const selected = studio().selected
@@ -226,9 +279,19 @@ export function commands(): Command[] {
     { name: 'Duplicate the selected element as a companion', run: () => selected && duplicateElement(selected, 'companion') },
     { name: 'Remove the selected element', keys: 'Delete', run: () => selected && removeElement(selected) },
     { name: 'One object a letter of the selected text', run: () => selected && void splitLetters(selected) },
-    { name: 'Import a file', keys: 'I', run: chooseFiles },
+    { name: 'Import a file', keys: 'I', synonyms: ['open', 'load', 'mesh', 'model', 'obj', 'glb', 'svg', 'font'], run: chooseFiles },
+    setting('Frame rate', 'fps', 'frames per second', 'timing'),
+    setting('Last frame', 'duration', 'length', 'range', 'end'),
+    setting('Width', 'resolution', 'size of the picture'),
+    setting('Height', 'resolution', 'size of the picture'),
+    setting('Background', 'backdrop', 'surroundings', 'sky colour', 'environment'),
+    setting('Even light', 'ambient', 'surroundings', 'environment'),
+    setting('Warm start', 'pre-roll', 'preroll', 'warm-up', 'simulate before'),
+    setting('Substeps', 'accuracy', 'sub-frames', 'quality', 'time step'),
+    setting('Seed', 'random', 'variation'),
     {
       name: 'Render …',
+      synonyms: ['export', 'output', 'png', 'movie', 'video', 'image sequence', 'save frames'],
       run: () => {
         pause()
         setStudio({ dialog: 'render' })
@@ -236,16 +299,20 @@ export function commands(): Command[] {
     },
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
-    { name: 'Add a system', run: () => addSystem() },
+    { name: 'Add a system', synonyms: ['emitter', 'particles', 'new', 'create'], run: () => addSystem() },
     { name: 'Add a plane', run: addPlane },
     ...PRIMITIVES.map((x) => ({ name: `Add a ${x.title.toLowerCase()}`, run: () => addPrimitive(x.kind) })),
-    { name: 'Add an anchor', run: addAnchor },
+    { name: 'Add an anchor', synonyms: ['null', 'empty', 'locator', 'point'], run: addAnchor },
     { name: 'Add a text', run: addText },
     { name: 'Add a group', run: addGroup },
-    { name: 'Add a control', run: addControl },
+    { name: 'Add a control', synonyms: ['slider', 'variable', 'custom value', 'global'], run: addControl },
     { name: 'Add a light', run: addLight },
     { name: 'Add a camera', run: addCamera },
-    ...ACTS.filter((a) => a.sort === 'force').map((a) => ({ name: `Add a force on all systems: ${a.title}`, run: () => addForce(a.kind) })),
+    ...ACTS.filter((a) => a.sort === 'force').map((a) => ({
+      name: `Add a force on all systems: ${a.title}`,
+      synonyms: a.synonyms,
+      run: () => addForce(a.kind),
+    })),
   ]
 }
 export const elementsOf = (shot: Shot) => GROUPS.flatMap((group) => shot[group].map((element) => ({ group, element })))

@@ -7,6 +7,7 @@ export const bounce = defineContact({
   kind: 'bounce',
   title: 'Bounce',
   help: 'Particles bounce off colliders and rub along them.',
+  synonyms: ['collision', 'collide', 'collider', 'rebound', 'restitution', 'friction'],
   params: {
     ...withParams('Off'),
     restitution: number({

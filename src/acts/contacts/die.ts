@@ -5,6 +5,7 @@ export const die = defineContact({
   kind: 'die',
   title: 'Die on contact',
   help: 'A particle ends where it meets a collider.',
+  synonyms: ['kill', 'collision', 'destroy', 'death on contact'],
   endsLives: true,
   params: { ...withParams('On'), ...passParams },
   sentence: () => say`Dies on ${'with'}.`,

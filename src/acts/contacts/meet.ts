@@ -7,6 +7,7 @@ export const meet = defineContact({
   kind: 'meet',
   title: 'Meet each other',
   help: 'The particles have a radius, push each other apart, bounce and pile up.',
+  synonyms: ['self collision', 'inter-particle collision', 'granular', 'sand', 'balls'],
   columns: MEET_COLUMNS,
   params: {
     radius: number({

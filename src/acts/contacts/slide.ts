@@ -7,6 +7,7 @@ export const slide = defineContact({
   kind: 'slide',
   title: 'Slide',
   help: 'Particles glide along colliders and do not come back from them.',
+  synonyms: ['collision', 'collide', 'glide'],
   params: {
     ...withParams('Along'),
     friction: number({

@@ -11,6 +11,7 @@ export const stick = defineContact({
   kind: 'stick',
   title: 'Stick',
   help: 'Particles stick to colliders and ride along, until something pulls too hard.',
+  synonyms: ['collision', 'adhesion', 'glue', 'stickiness'],
   columns: STICK_COLUMNS,
   params: {
     ...withParams('To'),

@@ -7,6 +7,7 @@ export const grid = defineCopies({
   kind: 'copiesGrid',
   title: 'Copies in a grid',
   help: 'Repeats it in rows, columns and floors.',
+  synonyms: ['array', 'duplicate', 'instances'],
   params: {
     across: countParam('Across', 3, 'Along X.', 200),
     up: countParam('Up', 1, 'Along Y.', 200),

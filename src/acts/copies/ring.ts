@@ -7,6 +7,7 @@ export const ring = defineCopies({
   kind: 'copiesRing',
   title: 'Copies in a ring',
   help: 'Repeats it around an axis.',
+  synonyms: ['array', 'circle', 'radial', 'instances'],
   params: {
     count: countParam('Copies', 6, 'How many stand in the ring.'),
     radius: number({

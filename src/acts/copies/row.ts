@@ -6,6 +6,7 @@ export const row = defineCopies({
   kind: 'copiesLine',
   title: 'Copies in a line',
   help: 'Repeats it step by step.',
+  synonyms: ['array', 'line', 'instances'],
   params: {
     count: countParam('Copies', 5, 'How many stand in the line.'),
     step: vector({ label: 'Step', unit: 'm', default: [0.8, 0, 0], animated: true, help: 'From one to the next.' }),

@@ -7,6 +7,7 @@ export const outsideBox = defineEnding({
   kind: 'outsideBox',
   title: 'Ends outside',
   help: 'Takes particles out that leave the box around an object.',
+  synonyms: ['kill', 'bounds', 'kill volume', 'cull'],
   params: {
     object: ref({
       label: 'Box of',

@@ -6,6 +6,7 @@ export const small = defineEnding({
   kind: 'small',
   title: 'Ends when small',
   help: 'Takes particles out that have become smaller than a size.',
+  synonyms: ['kill', 'cull', 'size threshold'],
   reads: ['look'],
   params: {
     size: number({

@@ -5,6 +5,7 @@ export const unseen = defineEnding({
   kind: 'unseen',
   title: 'Ends out of view',
   help: 'Takes particles out that leave what the shot’s camera sees.',
+  synonyms: ['kill', 'cull', 'frustum', 'camera'],
   reads: ['camera'],
   params: {
     margin: number({

@@ -5,6 +5,7 @@ export const bloom = defineFinish({
   kind: 'bloom',
   title: 'Bloom',
   help: 'Bright parts shine over their surroundings.',
+  synonyms: ['glow', 'halo', 'bright'],
   params: {
     from: number({
       label: 'From',

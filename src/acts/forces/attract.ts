@@ -12,6 +12,7 @@ export const attract = defineForce({
   kind: 'attract',
   title: 'Attract or repel',
   help: 'Pulls particles towards a point, or pushes them away from it.',
+  synonyms: ['attractor', 'magnet', 'gravity well', 'point force', 'repel', 'black hole'],
   params: {
     mode: choice({
       label: 'Mode',

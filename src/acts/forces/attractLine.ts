@@ -9,6 +9,7 @@ export const attractLine = defineForce({
   kind: 'attractLine',
   title: 'Attract by a line',
   help: 'Pulls particles to a straight line between two ends, or pushes them away from it.',
+  synonyms: ['attractor', 'line force', 'magnet', 'repel'],
   params: {
     mode: choice({
       label: 'Mode',

@@ -9,6 +9,7 @@ export const attractSurface = defineForce({
   kind: 'attractSurface',
   title: 'Attract by a surface',
   help: 'Pulls particles to the nearest place of an object’s surface, or pushes them off it.',
+  synonyms: ['attractor', 'shrink wrap', 'surface force', 'magnet'],
   params: {
     object: ref({
       label: 'Object',

@@ -9,6 +9,7 @@ export const chase = defineForce({
   kind: 'chase',
   title: 'Chase',
   help: 'Particles fly to a target, arrive and stay with it.',
+  synonyms: ['goal', 'follow', 'target', 'seek', 'homing'],
   columns: HOLD_COLUMNS,
   params: {
     target: ref({

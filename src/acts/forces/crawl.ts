@@ -9,6 +9,7 @@ export const crawl = defineForce({
   kind: 'crawl',
   title: 'Crawl',
   help: 'Keeps particles at a height over a surface; along it they go as they like.',
+  synonyms: ['walk', 'surface', 'move along'],
   params: {
     object: ref({
       label: 'On',

@@ -11,6 +11,7 @@ export const drag = defineForce({
   kind: 'drag',
   title: 'Drag',
   help: 'Slows particles down as still air does.',
+  synonyms: ['damping', 'air resistance', 'viscosity', 'friction', 'slow down'],
   params: {
     halving: number({
       label: 'Halves in',

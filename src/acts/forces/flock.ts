@@ -8,6 +8,7 @@ export const flock = defineForce({
   kind: 'flock',
   title: 'Flock',
   help: 'Particles keep apart, fly the way of their neighbours and stay together.',
+  synonyms: ['boids', 'herd', 'school', 'birds', 'crowd'],
   params: {
     radius: number({
       label: 'Radius',

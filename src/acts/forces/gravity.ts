@@ -8,6 +8,7 @@ export const gravity = defineForce({
   kind: 'gravity',
   title: 'Gravity',
   help: 'Pulls every particle the same way.',
+  synonyms: ['weight', 'fall', 'acceleration'],
   params: {
     strength: number({
       label: 'Strength',

@@ -9,6 +9,7 @@ export const orbit = defineForce({
   kind: 'orbit',
   title: 'Orbit',
   help: 'Leads particles round an axis at one distance from it.',
+  synonyms: ['circle', 'planet', 'revolve'],
   params: {
     radius: number({
       label: 'Radius',

@@ -9,6 +9,7 @@ export const followPath = defineForce({
   kind: 'path',
   title: 'Follow a path',
   help: 'Leads particles along a path and gathers them on it.',
+  synonyms: ['curve', 'spline', 'follow', 'guide'],
   params: {
     object: ref({
       label: 'Path',

@@ -9,6 +9,7 @@ export const shock = defineForce({
   kind: 'shock',
   title: 'Shock wave',
   help: 'A front that runs out from a point and throws aside what it meets.',
+  synonyms: ['explosion', 'blast', 'wave', 'pressure'],
   params: {
     start: number({
       label: 'Starts at',

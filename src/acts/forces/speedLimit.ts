@@ -8,6 +8,7 @@ export const speedLimit = defineForce({
   kind: 'speedLimit',
   title: 'Speed limit',
   help: 'Keeps particles from getting too fast, or too slow.',
+  synonyms: ['clamp', 'maximum velocity', 'max speed'],
   params: {
     max: number({
       label: 'At most',

@@ -11,6 +11,7 @@ export const spin = defineForce({
   kind: 'spin',
   title: 'Spin',
   help: 'Particles tumble, or head along their motion; flat ones flutter. Seen with the look Flake.',
+  synonyms: ['rotation', 'tumble', 'angular velocity', 'orientation'],
   columns: TURN_COLUMNS,
   params: {
     mode: choice({

@@ -11,6 +11,7 @@ export const stay = defineForce({
   kind: 'stay',
   title: 'Stay on a surface',
   help: 'Every particle keeps its place on the skin of an object that moves and bends, as if on a spring.',
+  synonyms: ['goal', 'spring', 'anchor', 'pin', 'rest position'],
   columns: HOLD_COLUMNS,
   params: {
     object: ref({

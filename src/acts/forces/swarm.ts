@@ -9,6 +9,7 @@ export const swarm = defineForce({
   kind: 'swarm',
   title: 'Attract by particles',
   help: 'Pulls particles towards those of a system that are near, or pushes them away.',
+  synonyms: ['attractor', 'cluster', 'n-body'],
   params: {
     system: ref({ label: 'Of', to: 'system', default: null, empty: 'its own system', gone: 'mute', help: 'Whose particles attract.' }),
     mode: choice({

@@ -18,6 +18,7 @@ export const turbulence = defineForce({
   kind: 'turbulence',
   title: 'Turbulence',
   help: 'Eddies in the air, coarse and fine.',
+  synonyms: ['noise', 'curl noise', 'eddies', 'chaos', 'jitter'],
   params: {
     mode: choice({
       label: 'Mode',

@@ -12,6 +12,7 @@ export const vortex = defineForce({
   kind: 'vortex',
   title: 'Vortex',
   help: 'Whirls particles around an axis, pulls them in and lifts them.',
+  synonyms: ['tornado', 'swirl', 'whirl', 'twist', 'spiral'],
   params: {
     mode: choice({
       label: 'Mode',

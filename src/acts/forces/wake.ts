@@ -13,6 +13,7 @@ export const wake = defineForce({
   kind: 'wake',
   title: 'Wake',
   help: 'Air that an object has set in motion where it passed, with eddies that die away.',
+  synonyms: ['air', 'drag along', 'turbulence behind'],
   params: {
     object: ref({
       label: 'Object',

@@ -8,6 +8,7 @@ export const limitAge = defineLimit({
   kind: 'limitAge',
   title: 'Age',
   help: 'A stretch of each particle’s life.',
+  synonyms: ['lifetime', 'time'],
   params: {
     of: choice({
       label: 'Measured',

@@ -8,6 +8,7 @@ export const limitChance = defineLimit({
   kind: 'limitChance',
   title: 'Some particles',
   help: 'A share of them, picked at random and kept.',
+  synonyms: ['random', 'probability', 'percentage'],
   params: {
     part: number({ label: 'Part', unit: '%', default: 50, min: 0, max: 100, soft: [0, 100], animated: true, help: 'Of all particles.' }),
     side: sideParam,

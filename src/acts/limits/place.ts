@@ -26,6 +26,7 @@ export const limitPlace = defineLimit({
   kind: 'limitPlace',
   title: 'Place',
   help: 'Inside a ball, a box, or above a plane.',
+  synonyms: ['falloff', 'region', 'mask', 'volume', 'field'],
   params: {
     shape: choice({
       label: 'Shape',

@@ -8,6 +8,7 @@ export const limitSpeed = defineLimit({
   kind: 'limitSpeed',
   title: 'Speed',
   help: 'Particles that are this fast.',
+  synonyms: ['velocity', 'threshold'],
   params: {
     from: number({ label: 'From', unit: 'm/s', default: 0, min: 0, soft: [0, 10], animated: true, help: 'The slowest.' }),
     to: number({

@@ -10,6 +10,7 @@ export const blend = defineLook({
   role: 'blend',
   title: 'Blend',
   help: 'How particles go over each other, and the system over the picture.',
+  synonyms: ['additive', 'transparency', 'blending mode', 'composite'],
   params: {
     inside: choice({ label: 'Each other', default: 'add', options, help: 'Between the particles of the system.' }),
     onto: choice({ label: 'The picture', default: 'add', options, help: 'Of the system with the picture behind it.' }),

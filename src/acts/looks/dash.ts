@@ -7,6 +7,7 @@ export const dash = defineLook({
   role: 'draw',
   title: 'Dash',
   help: 'A streak along the motion.',
+  synonyms: ['streak', 'motion blur', 'spark', 'line'],
   params: {
     length: number({
       label: 'Length',

@@ -6,6 +6,7 @@ export const dot = defineLook({
   role: 'draw',
   title: 'Dot',
   help: 'A round dot, hard or soft.',
+  synonyms: ['sphere', 'point', 'disc', 'ball'],
   params: {
     softness: number({
       label: 'Softness',

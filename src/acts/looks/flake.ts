@@ -10,6 +10,7 @@ export const flake = defineLook({
   role: 'draw',
   title: 'Flake',
   help: 'A flat leaf that turns in the light: paper, petals, ash.',
+  synonyms: ['snow', 'leaf', 'confetti', 'paper', 'billboard', 'sprite'],
   columns: TURN_COLUMNS,
   params: {
     length: number({

@@ -7,6 +7,7 @@ export const overLife = defineLook({
   role: 'values',
   title: 'Over life',
   help: 'Colour, size and opacity over the life of a particle.',
+  synonyms: ['colour', 'color', 'gradient', 'ramp', 'lifetime', 'fade', 'size over life', 'opacity', 'alpha'],
   params: {
     look: ref({
       label: 'Look',

@@ -9,6 +9,7 @@ export const expression = defineModulator({
   kind: 'expression',
   title: 'Expression',
   help: 'A formula of time, frame, the keyed value and other values.',
+  synonyms: ['formula', 'script', 'equation', 'math'],
   params: {
     formula: text({
       label: 'Formula',

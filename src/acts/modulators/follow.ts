@@ -6,6 +6,7 @@ export const follow = defineModulator({
   kind: 'follow',
   title: 'Follow',
   help: 'Goes along with another value, place or distance.',
+  synonyms: ['link', 'driver', 'copy value', 'connect'],
   params: {
     of: value({ label: 'Follows', default: null, help: 'The value, place or distance that it follows.' }),
     scale: number({ label: 'Scale', unit: '×', default: 1, soft: [-2, 2], help: 'Times the followed value.' }),

@@ -12,6 +12,7 @@ export const wander = defineModulator({
   title: 'Wander',
   swings: true,
   help: 'Strays about the value at random, smoothly; the same seed strays the same way.',
+  synonyms: ['noise', 'jitter', 'random', 'shake', 'wiggle'],
   ahead: 'offset',
   params: {
     height: number({

@@ -15,6 +15,7 @@ export const wave = defineModulator({
   title: 'Wave',
   swings: true,
   help: 'Swings evenly about the value.',
+  synonyms: ['oscillate', 'sine', 'pulse', 'loop', 'lfo'],
   ahead: 'offset',
   params: {
     height: number({

@@ -18,6 +18,7 @@ export const painted = defineRegion({
   kind: 'painted',
   title: 'Painted',
   help: 'Painted with a brush in the View.',
+  synonyms: ['brush', 'weight paint', 'mask'],
   params: {
     dabs: { type: 'dabs', label: 'Strokes', default: [], help: 'Touches of the brush: place, radius and strength.' },
     ...howParams,

@@ -7,6 +7,7 @@ export const patches = defineRegion({
   kind: 'patches',
   title: 'Patches',
   help: 'Irregular patches from noise; they may change.',
+  synonyms: ['noise', 'mask'],
   params: {
     size: number({ label: 'Size', unit: 'm', default: 0.2, min: 1e-3, soft: [0.02, 4], animated: true, help: 'Of the coarsest patches.' }),
     share: number({

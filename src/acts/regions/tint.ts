@@ -6,6 +6,7 @@ export const tint = defineRegion({
   kind: 'tint',
   title: 'Vertex colour',
   help: 'Where the file’s vertex colours are near one colour.',
+  synonyms: ['vertex colour', 'mask'],
   params: {
     colour: colour({ label: 'Colour', default: [1, 0, 0], animated: true, help: 'The colour that is taken.' }),
     within: number({

@@ -10,6 +10,7 @@ export const bend = defineReshape({
   kind: 'bend',
   title: 'Bend',
   help: 'Bends it into an arc; the lower end stays.',
+  synonyms: ['deform'],
   params: {
     axis: axisParam('Along', 'The axis that is bent, its own.'),
     angle: number({

@@ -9,6 +9,7 @@ export const ripple = defineReshape({
   kind: 'noise',
   title: 'Noise',
   help: 'Makes it uneven: fractal noise moves its points.',
+  synonyms: ['displace', 'noise', 'deform', 'waves'],
   params: {
     mode: choice({
       label: 'Mode',

@@ -9,6 +9,7 @@ export const subdivide = defineReshape({
   kind: 'subdivide',
   title: 'Subdivide',
   help: 'Cuts every triangle into four: more points for the steps after it.',
+  synonyms: ['smooth', 'refine'],
   params: {
     times: number({ label: 'Times', unit: '', default: 1, min: 1, max: 6, integer: true, help: 'Each makes four triangles of one.' }),
   },

@@ -7,6 +7,7 @@ export const taper = defineReshape({
   kind: 'taper',
   title: 'Taper',
   help: 'Makes one end wider or narrower than the other.',
+  synonyms: ['deform'],
   params: {
     axis: axisParam('Along', 'The axis from end to end, its own.'),
     low: number({

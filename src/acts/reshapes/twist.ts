@@ -8,6 +8,7 @@ export const twist = defineReshape({
   kind: 'twist',
   title: 'Twist',
   help: 'Wrings it about an axis.',
+  synonyms: ['deform'],
   params: {
     axis: axisParam('About', 'The axis it is wrung about, its own.'),
     angle: number({ label: 'Angle', unit: '°', default: 90, soft: [-360, 360], animated: true, help: 'From end to end.' }),

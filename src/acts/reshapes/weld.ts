@@ -6,6 +6,7 @@ export const weld = defineReshape({
   kind: 'weld',
   title: 'Weld',
   help: 'Joins points that lie close together, and closes holes.',
+  synonyms: ['merge', 'close holes'],
   params: {
     distance: number({
       label: 'Distance',

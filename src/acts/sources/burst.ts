@@ -22,6 +22,7 @@ export const burst = defineSource({
   kind: 'burst',
   title: 'Burst',
   help: 'A number of particles at one moment; it can repeat.',
+  synonyms: ['emitter', 'explosion', 'pop', 'emission', 'one-off'],
   params: {
     count: number({
       label: 'Count',

@@ -19,6 +19,7 @@ export const steady = defineSource({
   kind: 'steady',
   title: 'Steady rate',
   help: 'Particles start one after another at a rate, within a window of frames.',
+  synonyms: ['emitter', 'emission', 'spawn rate', 'stream', 'fountain', 'continuous'],
   params: {
     rate: number({
       label: 'Rate',

@@ -19,6 +19,7 @@ export const total = defineSource({
   kind: 'total',
   title: 'Total',
   help: 'A number of particles, spread evenly over a window of frames.',
+  synonyms: ['emitter', 'emission', 'count'],
   params: {
     count: number({
       label: 'Count',

@@ -17,6 +17,7 @@ export const travel = defineSource({
   kind: 'travel',
   title: 'By distance',
   help: 'Particles by the metre that the source has gone: an even line, however fast it moves.',
+  synonyms: ['emitter', 'emission by distance', 'trail', 'exhaust'],
   params: {
     each: number({
       label: 'Every',

@@ -1,10 +1,12 @@
 'use client'
 import { Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { memo } from 'react'
+import { memo, useState } from 'react'
 import { actsOfSort, type Sort } from '../../acts'
 import type { ActDoc } from '../../shot'
 import { newAct } from '../create'
+import { MenuSearch, NothingFound } from '../MenuSearch'
+import { answers } from '../search'
 import { setStudio } from '../store'
 import { IconButton, menuContent } from '../ui'
 
@@ -21,8 +23,26 @@ function Add({
   onAdd: (act: ActDoc, sort: Sort) => void /** The card that is open stays so. */
   keepOpen?: boolean
 }) {
+  const [query, setQuery] = useState('')
+  const [open, setOpen] = useState(false)
+  const all = sorts.flatMap((sort) => actsOfSort(sort).map((act) => ({ act, sort })))
+  const found = query.trim()
+    ? all
+        .map((x) => ({ ...x, score: answers(query, [x.act.title, x.act.synonyms?.join(' ') ?? '', x.act.help]) }))
+        .filter((x) => x.score > 0)
+        .sort((a, b) => b.score - a.score)
+    : all
+  const take = ({ act: a, sort }: (typeof all)[number]) => {
+    const act = newAct(a.kind)
+    onAdd(act, sort)
+    if (!keepOpen) setStudio({ open: act.id })
+  }
+  const change = (o: boolean) => {
+    setOpen(o)
+    setQuery('')
+  }
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root open={open} onOpenChange={change}>
       <DropdownMenu.Trigger asChild>
         <IconButton name={name}>
           <Plus size={15} strokeWidth={1.5} />
@@ -30,26 +50,33 @@ function Add({
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
-          className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`}
+          className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto pt-0`}
           align="end"
           collisionPadding={8}
         >
-          {sorts.flatMap((sort) =>
-            actsOfSort(sort).map((a) => (
-              <DropdownMenu.Item
-                key={a.kind}
-                className="block min-h-6 px-3 py-1 text-mist outline-none data-[highlighted]:bg-fern"
-                onSelect={() => {
-                  const act = newAct(a.kind)
-                  onAdd(act, sort)
-                  if (!keepOpen) setStudio({ open: act.id })
-                }}
-              >
-                {a.title}
-                <span className="block text-moss">{a.help}</span>
-              </DropdownMenu.Item>
-            )),
+          {all.length > 4 && (
+            <MenuSearch
+              query={query}
+              onQuery={setQuery}
+              label={`Find in: ${name}`}
+              onFirst={() => {
+                if (!found[0]) return
+                take(found[0])
+                change(false)
+              }}
+            />
           )}
+          {found.map((x) => (
+            <DropdownMenu.Item
+              key={x.act.kind}
+              className="block min-h-6 px-3 py-1 text-mist outline-none data-[highlighted]:bg-fern"
+              onSelect={() => take(x)}
+            >
+              {x.act.title}
+              <span className="block text-moss">{x.act.help}</span>
+            </DropdownMenu.Item>
+          ))}
+          {!found.length && <NothingFound>Nothing here is called “{query}”.</NothingFound>}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -2,6 +2,7 @@
 import { memo } from 'react'
 import { BODY_PARAMS, isLine, OBJECT_PARAMS } from '../../acts'
 import { actsIn, type BodyDoc, defaultsOf, frameAt, type ObjectDoc, sampleNumber } from '../../shot'
+import { addSystem } from '../commands'
 import { SwitchField } from '../fields/FieldRow'
 import { edit, useShot, useStudio } from '../store'
 import { Select } from '../ui'
@@ -56,6 +57,13 @@ export const RoleColumn = memo(
             </p>
           ))}
           {o.roles.source && !born.length && <SourceFor object={o} />}
+          <button
+            type="button"
+            className="mt-1 flex h-6 w-fit items-center rounded-md border border-twig px-2 text-moss hover:border-moss hover:text-mist"
+            onClick={() => addSystem(o.id)}
+          >
+            New system from here
+          </button>
         </Group>
         {!isLine(o.shape) && (
           <Group name="Collider">

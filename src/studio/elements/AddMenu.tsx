@@ -1,7 +1,7 @@
 'use client'
 import { ChevronRight, Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { memo } from 'react'
+import { memo, useState } from 'react'
 import { actsOfSort, PRIMITIVES } from '../../acts'
 import {
   addAnchor,
@@ -16,6 +16,8 @@ import {
   addText,
   chooseFiles,
 } from '../commands'
+import { find } from '../finding'
+import { MenuSearch, NothingFound } from '../MenuSearch'
 import { IconButton, menuContent } from '../ui'
 
 /** Everything that can be added to a shot. */
@@ -26,50 +28,75 @@ export const AddMenu = memo(function AddMenu() {
       {help && <span className="block text-moss">{help}</span>}
     </DropdownMenu.Item>
   )
+  const [query, setQuery] = useState('')
+  const [open, setOpen] = useState(false)
+  const change = (o: boolean) => {
+    setOpen(o)
+    setQuery('')
+  }
+  const found = query.trim() ? find(query, 12, (x) => x.adds) : []
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root open={open} onOpenChange={change}>
       <DropdownMenu.Trigger asChild>
         <IconButton name="Add an element">
           <Plus size={16} strokeWidth={1.5} />
         </IconButton>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className={menuContent} align="start" collisionPadding={8}>
-          {item('From a file …', chooseFiles, 'A mesh (GLB, OBJ, PLY, STL), a drawing (SVG) or a font; or drop it into the View')}
-          <DropdownMenu.Sub>
-            <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
-              Shape <ChevronRight size={13} strokeWidth={1.5} />
-            </DropdownMenu.SubTrigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.SubContent className={menuContent} collisionPadding={8}>
-                {item('Plane', addPlane, 'Flat; as an endless one it is a floor')}
-                {PRIMITIVES.map((p) => item(p.title, () => addPrimitive(p.kind), p.help))}
-              </DropdownMenu.SubContent>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Sub>
-          {item('Text', addText, 'Letters with depth and a rounded rim')}
-          {item('Anchor', addAnchor, 'A place without geometry')}
-          {item('Group', addGroup, 'A place that other objects are parented to')}
-          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
-          {item('System', () => addSystem(), 'Particles with a life of their own')}
-          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
-          <DropdownMenu.Sub>
-            <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
-              Force on all systems <ChevronRight size={13} strokeWidth={1.5} />
-            </DropdownMenu.SubTrigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.SubContent
-                className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`}
-                collisionPadding={8}
-              >
-                {actsOfSort('force').map((a) => item(a.title, () => addForce(a.kind), a.help))}
-              </DropdownMenu.SubContent>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Sub>
-          <DropdownMenu.Separator className="my-1 h-px bg-bark" />
-          {item('Light', addLight)}
-          {item('Camera', addCamera)}
-          {item('Control', addControl, 'A value of your own that others follow')}
+        <DropdownMenu.Content className={`${menuContent} pt-0`} align="start" collisionPadding={8}>
+          <MenuSearch
+            query={query}
+            onQuery={setQuery}
+            label="Find what to add"
+            onFirst={() => {
+              found[0]?.run()
+              if (found[0]) change(false)
+            }}
+          />
+          {query.trim() ? (
+            <>
+              {found.map((x) => item(x.name, x.run, x.side || undefined))}
+              {!found.length && <NothingFound>Nothing that can be added is called “{query}”.</NothingFound>}
+            </>
+          ) : (
+            <>
+              {item('From a file …', chooseFiles, 'A mesh (GLB, OBJ, PLY, STL), a drawing (SVG) or a font; or drop it into the View')}
+              <DropdownMenu.Sub>
+                <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
+                  Shape <ChevronRight size={13} strokeWidth={1.5} />
+                </DropdownMenu.SubTrigger>
+                <DropdownMenu.Portal>
+                  <DropdownMenu.SubContent className={menuContent} collisionPadding={8}>
+                    {item('Plane', addPlane, 'Flat; as an endless one it is a floor')}
+                    {PRIMITIVES.map((p) => item(p.title, () => addPrimitive(p.kind), p.help))}
+                  </DropdownMenu.SubContent>
+                </DropdownMenu.Portal>
+              </DropdownMenu.Sub>
+              {item('Text', addText, 'Letters with depth and a rounded rim')}
+              {item('Anchor', addAnchor, 'A place without geometry')}
+              {item('Group', addGroup, 'A place that other objects are parented to')}
+              <DropdownMenu.Separator className="my-1 h-px bg-bark" />
+              {item('System', () => addSystem(), 'Particles with a life of their own')}
+              <DropdownMenu.Separator className="my-1 h-px bg-bark" />
+              <DropdownMenu.Sub>
+                <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
+                  Force on all systems <ChevronRight size={13} strokeWidth={1.5} />
+                </DropdownMenu.SubTrigger>
+                <DropdownMenu.Portal>
+                  <DropdownMenu.SubContent
+                    className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`}
+                    collisionPadding={8}
+                  >
+                    {actsOfSort('force').map((a) => item(a.title, () => addForce(a.kind), a.help))}
+                  </DropdownMenu.SubContent>
+                </DropdownMenu.Portal>
+              </DropdownMenu.Sub>
+              <DropdownMenu.Separator className="my-1 h-px bg-bark" />
+              {item('Light', addLight)}
+              {item('Camera', addCamera)}
+              {item('Control', addControl, 'A value of your own that others follow')}
+            </>
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -59,7 +59,7 @@ export interface LayoutState {
   beside: boolean
   boardWidth: number
   viewOnly: boolean
-  dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | null
+  dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | 'shot' | null
 }
 export interface PlaybackState {
   playhead: number

@@ -16,6 +16,7 @@ import { FieldLayer } from './FieldLayer'
 import { poseNow } from './frame'
 import { Handles } from './Handles'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
+import { NextStep } from './NextStep'
 import { ParticleLayer } from './ParticleLayer'
 import { Poster } from './Poster'
 
@@ -192,6 +193,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
           <Rate /> frames/s
         </div>
       )}
+      <NextStep />
       <PickingLabel />
       <RehearsalLabel />
       <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />

@@ -1,0 +1,26 @@
+'use client'
+import { addSystem, chooseFiles } from '../commands'
+import { useShot } from '../store'
+
+/** What to do next in a shot without particles; gone as soon as there is a system. */
+export function NextStep() {
+  const empty = useShot((s) => s.systems.length === 0)
+  if (!empty) return null
+  const button = 'rounded-md border border-twig bg-night px-2.5 py-1 hover:border-moss hover:bg-fern'
+  return (
+    <div
+      className="absolute inset-x-0 bottom-[18%] mx-auto w-fit max-w-[80%] rounded-md bg-surround/80 px-4 py-3 text-center"
+      data-handle="next"
+    >
+      <p className="mb-2 text-moss">No particles yet. Begin with a system, or bring in what they shall come from.</p>
+      <p className="flex justify-center gap-2">
+        <button type="button" className={button} onClick={() => addSystem()}>
+          Add a system
+        </button>
+        <button type="button" className={button} onClick={chooseFiles}>
+          Bring in a file …
+        </button>
+      </p>
+    </div>
+  )
+}
