@@ -46,7 +46,14 @@ test('cards open one at a time, are muted, copied, reordered and removed, and un
     .poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string }).kind))
     .toEqual(['drag', 'drag', 'gravity', 'wind'])
   await expect(page.getByRole('button', { name: 'Undo order of Drag' })).toBeVisible()
-  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
+  // By the keyboard as well.
+  await page.getByRole('button', { name: 'Open Wind' }).focus()
+  await page.keyboard.press('Alt+ArrowUp')
+  await expect
+    .poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string }).kind))
+    .toEqual(['drag', 'drag', 'wind', 'gravity'])
+  await expect(page.getByRole('button', { name: 'Open Wind' })).toBeFocused()
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z')
   await expect
     .poll(async () => (await stored(id)).systems[0].whole.movement.map((a) => (a as { kind?: string; muted?: boolean }).muted ?? false))
     .toEqual([false, false, false])

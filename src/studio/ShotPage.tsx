@@ -90,7 +90,10 @@ export function ShotPage({ id }: { id: string }) {
   if (state.kind === 'loading')
     return (
       <main className="relative h-full bg-night" aria-busy>
-        <Poster id={id} />
+        {/* About where the View will be. */}
+        <div className="absolute top-11 right-1 bottom-[388px] left-[220px]">
+          <Poster id={id} />
+        </div>
       </main>
     )
   return (

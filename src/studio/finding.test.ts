@@ -63,7 +63,9 @@ describe('Ctrl+K finds by the words of the trade', () => {
     select(firstSystem().id)
     const gravity = firstSystem().whole.movement.find((a) => a.kind === 'gravity')
     const strength = Object.values(actOf('gravity').params)[0].label
-    find(strength, 60).find((x) => x.key.startsWith(`value ${gravity?.id}`))?.run()
+    find(strength, 60)
+      .find((x) => x.key.startsWith(`value ${gravity?.id}`))
+      ?.run()
     expect(studio().open).toBe(gravity?.id)
     expect(gone).toHaveBeenCalledWith(strength, expect.stringContaining(actOf('gravity').title))
   })

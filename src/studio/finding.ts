@@ -3,7 +3,7 @@ import { type ActDoc, findElement, type ObjectDoc, type Params, type Shot, type 
 import { addForce, commands, elementsOf, GROUP_NAMES } from './commands'
 import { newAct } from './create'
 import { goToField } from './goTo'
-import { answers } from './search'
+import { best } from './search'
 import { edit, select, setStudio, shotNow, studio } from './store'
 import { toast } from './toast'
 
@@ -141,10 +141,5 @@ export const everything = (): Found[] => [
 export function find(query: string, most = 60, wanted: (x: Found) => boolean | undefined = () => true): Found[] {
   const all = everything().filter(wanted)
   if (!query.trim()) return all.filter((x) => !x.key.startsWith('act ') && !x.key.startsWith('value ')).slice(0, most)
-  return all
-    .map((x) => ({ x, score: answers(query, x.texts) }))
-    .filter((r) => r.score > 0)
-    .sort((a, b) => b.score - a.score)
-    .slice(0, most)
-    .map((r) => r.x)
+  return best(query, all, (x) => x.texts).slice(0, most)
 }

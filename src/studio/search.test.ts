@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { answers, isNear } from './search'
+import { answers, best, isNear } from './search'
 
 describe('finding by words', () => {
   it('takes words in any order, as beginnings, and in both spellings', () => {
@@ -26,6 +26,15 @@ describe('finding by words', () => {
     expect(name).toBeGreaterThan(synonym)
     expect(synonym).toBeGreaterThan(help)
     expect(help).toBeGreaterThan(0)
+  })
+  it('leaves out what is far behind the best', () => {
+    const things = [
+      ['Bounce', 'collision'],
+      ['Follow a path', 'curve'],
+      ['Wind', 'air', 'takes a collision along'],
+    ]
+    expect(best('coll', things, (t) => t).map((t) => t[0])).toEqual(['Bounce', 'Wind'])
+    expect(best('', things, (t) => t)).toHaveLength(3)
   })
   it('one error anywhere is one error (property)', () => {
     const word = fc.stringMatching(/^[a-z]{5,10}$/)

@@ -1,7 +1,9 @@
 // Finding by words: every word of a query must be near to some word of a text. Typing errors are forgiven, more of them in longer words.
 
+/** What answers less well than this share of the best answer is left out. */
+const FAR_BEHIND = 0.4
 /** How many letters a word may be wrong by. */
-const forgiven = (word: string): number => (word.length < 4 ? 0 : word.length < 8 ? 1 : 2)
+const forgiven = (word: string): number => (word.length < 5 ? 0 : word.length < 9 ? 1 : 2)
 const wordsOf = (text: string): string[] =>
   text
     .toLowerCase()
@@ -38,6 +40,8 @@ function fit(typed: string, word: string): number {
   // British and American spellings of the same.
   if (word.replace('our', 'or').startsWith(typed.replace('our', 'or'))) return 0.85
   if (typed.length > 2 && word.includes(typed)) return 0.6
+  // Four letters in another order are one word; fewer are too like others.
+  if (typed.length === 4 && word.length === 4 && [...typed].sort().join() === [...word].sort().join() && isNear(typed, word, 1)) return 0.4
   const max = forgiven(typed)
   return max > 0 && word.length >= typed.length - max && isNear(typed, word, max) ? 0.4 : 0
 }
@@ -60,4 +64,14 @@ export function answers(query: string, texts: readonly string[]): number {
   }
   // What is called just so comes before what has more in its name.
   return (sum / typed.length) * (1 - Math.min(0.1, 0.01 * Math.max(0, (lists[0]?.length ?? 0) - typed.length)))
+}
+
+/** The best answers among things, the best first; what is far behind the best is none. */
+export function best<T>(query: string, things: readonly T[], textsOf: (x: T) => readonly string[]): T[] {
+  const scored = things.map((x) => ({ x, score: answers(query, textsOf(x)) })).filter((r) => r.score > 0)
+  const least = Math.max(0, ...scored.map((r) => r.score)) * FAR_BEHIND
+  return scored
+    .filter((r) => r.score >= least)
+    .sort((a, b) => b.score - a.score)
+    .map((r) => r.x)
 }

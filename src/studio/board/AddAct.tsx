@@ -6,7 +6,7 @@ import { actsOfSort, type Sort } from '../../acts'
 import type { ActDoc } from '../../shot'
 import { newAct } from '../create'
 import { MenuSearch, NothingFound } from '../MenuSearch'
-import { answers } from '../search'
+import { best } from '../search'
 import { setStudio } from '../store'
 import { IconButton, menuContent } from '../ui'
 
@@ -26,12 +26,7 @@ function Add({
   const [query, setQuery] = useState('')
   const [open, setOpen] = useState(false)
   const all = sorts.flatMap((sort) => actsOfSort(sort).map((act) => ({ act, sort })))
-  const found = query.trim()
-    ? all
-        .map((x) => ({ ...x, score: answers(query, [x.act.title, x.act.synonyms?.join(' ') ?? '', x.act.help]) }))
-        .filter((x) => x.score > 0)
-        .sort((a, b) => b.score - a.score)
-    : all
+  const found = best(query, all, ({ act }) => [act.title, act.synonyms?.join(' ') ?? '', act.help])
   const take = ({ act: a, sort }: (typeof all)[number]) => {
     const act = newAct(a.kind)
     onAdd(act, sort)

@@ -1,7 +1,7 @@
 'use client'
-import { ChevronDown, Copy, Ellipsis, Power, RotateCcw, Trash2 } from 'lucide-react'
+import { ArrowDown, ArrowUp, ChevronDown, Copy, Ellipsis, Power, RotateCcw, Trash2 } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { memo, type ReactNode, useEffect, useRef } from 'react'
+import { type KeyboardEvent, memo, type ReactNode, useEffect, useRef } from 'react'
 import { actOf } from '../../acts'
 import { type ActDoc, newId, newSeed, type Params } from '../../shot'
 import { bindsOf } from '../fields/bind'
@@ -52,6 +52,18 @@ function Act({
       const at = acts?.findIndex((a) => a.id === act.id) ?? -1
       if (acts && at >= 0) recipe(acts, at)
     })
+  /** Alt with an arrow moves it within its list; the keyboard stays on it. */
+  const move = (by: -1 | 1) => {
+    change(`order of ${spec.title}`, (acts, at) => {
+      if (at + by >= 0 && at + by < acts.length) acts.splice(at + by, 0, ...acts.splice(at, 1))
+    })
+    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-card="${act.id}"] button`)?.focus())
+  }
+  const moveByKey = (e: KeyboardEvent) => {
+    if (fixed || !e.altKey || (e.key !== 'ArrowUp' && e.key !== 'ArrowDown')) return
+    e.preventDefault()
+    move(e.key === 'ArrowUp' ? -1 : 1)
+  }
   const mute = () => change(act.muted ? `${spec.title} on` : `${spec.title} off`, (acts, at) => void (acts[at].muted = !acts[at].muted))
   const menu = (
     <DropdownMenu.Root>
@@ -67,6 +79,12 @@ function Act({
             onSelect={() => change(`copy of ${spec.title}`, (acts, at) => acts.splice(at + 1, 0, copyOfAct(act)))}
           >
             <Copy size={14} strokeWidth={1.5} /> Duplicate
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={menuItem} onSelect={() => move(-1)}>
+            <ArrowUp size={14} strokeWidth={1.5} /> Move up <span className="ml-auto pl-4 text-moss">Alt ↑</span>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={menuItem} onSelect={() => move(1)}>
+            <ArrowDown size={14} strokeWidth={1.5} /> Move down <span className="ml-auto pl-4 text-moss">Alt ↓</span>
           </DropdownMenu.Item>
           <DropdownMenu.Item
             className={menuItem}
@@ -88,6 +106,8 @@ function Act({
     return (
       <div
         data-act={act.kind}
+        data-card={act.id}
+        onKeyDown={moveByKey}
         draggable={!fixed}
         onDragStart={(e) => {
           if ((e.target as HTMLElement).closest('input,button')) {
@@ -138,6 +158,8 @@ function Act({
     <OpenCard
       title={spec.title}
       muted={act.muted}
+      card={act.id}
+      onKey={moveByKey}
       tools={
         <>
           <IconButton name={act.muted ? `Switch ${spec.title} on` : `Switch ${spec.title} off`} on={!act.muted} onClick={mute}>
@@ -159,7 +181,22 @@ function Act({
   )
 }
 /** The frame of an open card: corner ticks, a head that closes it. */
-export function OpenCard({ title, children, tools, muted }: { title: string; children: ReactNode; tools?: ReactNode; muted?: boolean }) {
+export function OpenCard({
+  title,
+  children,
+  tools,
+  muted,
+  card,
+  onKey,
+}: {
+  title: string
+  children: ReactNode
+  tools?: ReactNode
+  muted?: boolean
+  card?: string
+  /** Keys on its head. */
+  onKey?: (e: KeyboardEvent) => void
+}) {
   // Opened low in a column, it comes into sight.
   const box = useRef<HTMLElement>(null)
   useEffect(() => {
@@ -167,12 +204,13 @@ export function OpenCard({ title, children, tools, muted }: { title: string; chi
     void box.current?.scrollIntoView({ block: 'nearest' })
   }, [])
   return (
-    <section ref={box} aria-label={title} className="ticks rounded-md bg-fern/60 px-2 pt-0.5 pb-2">
+    <section ref={box} aria-label={title} data-card={card} className="ticks rounded-md bg-fern/60 px-2 pt-0.5 pb-2">
       <header className="flex h-7 items-center gap-1">
         <button
           type="button"
           aria-label={`Close ${title}`}
           className="flex min-w-0 flex-1 items-center gap-2 text-left font-semibold"
+          onKeyDown={onKey}
           onClick={() => setStudio({ open: null })}
         >
           <ChevronDown size={14} strokeWidth={1.5} className="text-moss" />
