@@ -3,21 +3,21 @@ import { Adapt } from './adapt'
 import { bloomWeights } from './passes'
 
 /** Cost of a picture that falls with scale and share, and how often the quality changed over many pictures. */
-function play(a: Adapt, cost: (scale: number, share: number) => number, pictures: number): number {
+function play(a: Adapt, cost: (scale: number, share: number) => number, pictures: number, alive = 1e6): number {
   let changes = 0
   for (let i = 0; i < pictures; i++) {
     const before = a.moving
-    a.took(cost(before.scale, before.share))
-    if (a.moving !== before) changes++
+    a.took(cost(before.scale, before.share), alive)
+    if (a.moving.scale !== before.scale || a.moving.share !== before.share) changes++
   }
   return changes
 }
 describe('the quality of a moving picture', () => {
   it('goes down until it keeps up, and stays there', () => {
     const a = new Adapt(100, 0)
-    play(a, (s, n) => 20 + 300 * s * s + 200 * n, 40)
-    expect(20 + 300 * a.moving.scale ** 2 + 200 * a.moving.share).toBeLessThan(100)
-    expect(play(a, (s, n) => 20 + 300 * s * s + 200 * n, 55)).toBeLessThanOrEqual(2)
+    play(a, (s, n) => 20 + 200 * s * s + 200 * n, 40)
+    expect(20 + 200 * a.moving.scale ** 2 + 200 * a.moving.share).toBeLessThan(100)
+    expect(play(a, (s, n) => 20 + 200 * s * s + 200 * n, 55)).toBeLessThanOrEqual(2)
   })
   it('comes back up when pictures are quick', () => {
     const a = new Adapt(14, 7)
@@ -28,12 +28,24 @@ describe('the quality of a moving picture', () => {
     const a = new Adapt(100, 2)
     const before = a.moving
     for (const ms of [500, 500, 90, 400, 90, 400, 90]) a.took(ms)
-    expect(a.moving).toBe(before)
+    expect(a.moving).toEqual(before)
   })
   it('a finer step that failed is left alone for a while, so that it does not swing', () => {
     const a = new Adapt(100, 0)
     // Only full size is too slow.
     expect(play(a, (s) => (s === 1 ? 150 : 30), 60)).toBeLessThanOrEqual(2)
+  })
+  it('few particles are never thinned, and half size stays while it is five pictures a second', () => {
+    const a = new Adapt(100, 0)
+    play(a, () => 150, 200, 18000)
+    expect(a.moving).toEqual({ scale: 0.5, share: 1 })
+    play(a, () => 260, 200, 18000)
+    expect(a.moving).toEqual({ scale: 0.25, share: 1 })
+  })
+  it('of many at least 20,000 are drawn', () => {
+    const a = new Adapt(100, 0)
+    play(a, () => 150, 300, 50000)
+    expect(a.moving).toEqual({ scale: 0.5, share: 0.4 })
   })
   it('never leaves its steps, however slow', () => {
     const a = new Adapt(10, 0)

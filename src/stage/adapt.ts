@@ -4,19 +4,24 @@ export interface Quality {
   share: number
 }
 /**
- * Below half size thinning comes first: on software GL a particle costs about 1.4 µs however small the picture is (measured: 15,000
- * take 27 ms at 328 and at 164 pixels wide), while objects and finish follow the number of pixels.
+ * Scale goes first, down to half; then particles are thinned, for on software GL a particle costs about 1.4 µs however small the picture is
+ * (measured: 15,000 take 27 ms at 328 and at 164 pixels wide), while objects and finish follow the number of pixels. Smaller than half only
+ * what would not even be five pictures a second.
  */
 const STEPS: readonly Quality[] = [
   { scale: 1, share: 1 },
   { scale: 0.75, share: 1 },
   { scale: 0.5, share: 1 },
   { scale: 0.5, share: 0.5 },
-  { scale: 0.375, share: 0.5 },
-  { scale: 0.375, share: 0.25 },
-  { scale: 0.25, share: 0.25 },
+  { scale: 0.5, share: 0.25 },
+  { scale: 0.5, share: 0.1 },
+  { scale: 0.375, share: 0.1 },
   { scale: 0.25, share: 0.1 },
 ]
+/** So many particles are always drawn, where there are as many. */
+const MIN_PARTICLES = 20000
+/** Five pictures a second. */
+const FAR_TOO_SLOW_MS = 200
 /** Pictures just after a change of quality also pay for new targets and compiled shaders; they say nothing. */
 const SETTLE = 2
 const SLOW_IN_A_ROW = 2
@@ -25,7 +30,7 @@ const QUICK_IN_A_ROW = 6
 const PATIENCE = 60
 
 /**
- * Finds the finest quality that keeps up while the picture moves. Scale goes first, then the share of particles. One slow picture
+ * Finds the finest quality that keeps up while the picture moves. One slow picture
  * changes nothing; a step up that fails is remembered for a while, so that it does not swing.
  */
 export class Adapt {
@@ -35,6 +40,7 @@ export class Adapt {
   private quick = 0
   private blockedUntil = 0
   private count = 0
+  private alive = 0
 
   constructor(
     private targetMs: number,
@@ -43,7 +49,20 @@ export class Adapt {
     this.step = Math.min(STEPS.length - 1, start)
   }
   get moving(): Quality {
-    return STEPS[this.step]
+    return this.at(this.step)
+  }
+  private at(step: number): Quality {
+    const { scale, share } = STEPS[step]
+    return { scale, share: Math.min(1, Math.max(share, this.alive > 0 ? MIN_PARTICLES / this.alive : share)) }
+  }
+  /** The next step in a direction that is another quality for as many particles as there are; −1 when there is none. */
+  private next(by: 1 | -1): number {
+    const now = this.moving
+    for (let k = this.step + by; k >= 0 && k < STEPS.length; k += by) {
+      const q = this.at(k)
+      if (q.scale !== now.scale || q.share !== now.share) return k
+    }
+    return -1
   }
   private go(step: number): void {
     this.step = step
@@ -51,22 +70,25 @@ export class Adapt {
     this.slow = 0
     this.quick = 0
   }
-  /** Tells how long a moving picture took. */
-  took(ms: number): void {
+  /** Tells how long a moving picture took, and how many particles there are. */
+  took(ms: number, alive = 0): void {
+    this.alive = alive
     this.count++
     if (++this.since <= SETTLE) return
     if (ms > this.targetMs) {
       this.quick = 0
-      if (++this.slow >= SLOW_IN_A_ROW && this.step < STEPS.length - 1) {
+      const down = this.next(1)
+      if (++this.slow >= SLOW_IN_A_ROW && down >= 0 && (STEPS[down].scale >= 0.5 || ms > FAR_TOO_SLOW_MS)) {
         this.blockedUntil = this.count + PATIENCE
-        this.go(this.step + 1)
+        this.go(down)
       }
       return
     }
     this.slow = 0
     // The step above draws up to 1.8 times as many pixels or particles.
     if (ms < this.targetMs * 0.6) {
-      if (++this.quick >= QUICK_IN_A_ROW && this.step > 0 && this.count >= this.blockedUntil) this.go(this.step - 1)
+      const up = this.next(-1)
+      if (++this.quick >= QUICK_IN_A_ROW && up >= 0 && this.count >= this.blockedUntil) this.go(up)
     } else this.quick = 0
   }
 }

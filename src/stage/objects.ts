@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
 import { type Mesh, normalsFor, type PlacePart } from '../engine'
-import { changes, type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
+import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { groupsOf, Textures } from './textures'
 
@@ -45,7 +45,10 @@ export class Objects {
   readonly scene = new THREE.Scene()
   private meshes = new Map<string, Placed>()
   private region = new RegionView()
-  readonly textures = new Textures(() => this.onPicture())
+  readonly textures = new Textures(() => {
+    this.revision++
+    this.onPicture()
+  })
   /** Called when a picture of a file has come, after what shows it was drawn without. */
   onPicture: () => void = () => {}
   private assets: Meshes = new Map()
@@ -55,6 +58,9 @@ export class Objects {
   private lastT = Number.NaN
   private moves = true
   private places: readonly PlacePart[] = []
+  /** Counts what changes the picture of the objects beside time: another shot, a picture that came, a place that the simulation gave. */
+  private revision = 0
+  private timed = true
 
   load(shot: Shot, assets: Meshes): void {
     this.shot = shot
@@ -121,6 +127,12 @@ export class Objects {
       shot.objects.some((o) => changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) ||
       shot.lights.some((l) => changes(l.place) || changes(l.aim))
     this.lastT = Number.NaN
+    this.revision++
+    this.timed = this.moves || [...shot.objects, ...shot.lights, shot.surroundings].some((e) => moves(e))
+  }
+  /** What the picture of the objects depends on beside the camera: the same text, the same picture. */
+  stateAt(t: number): string {
+    return `${this.revision} ${this.timed || this.region.isShown ? t : ''}`
   }
   private drop(p: Placed): void {
     this.scene.remove(p.mesh)
@@ -134,6 +146,7 @@ export class Objects {
   /** The region of an object that the View draws over it, or none. */
   showRegion(object: string | null, region: string | null): void {
     this.region.choose(object, region)
+    this.revision++
   }
   /** Amounts of a region of an object now; null without one. */
   amounts(o: ObjectDoc, region: string | null, shot: Shot, t: number): Float32Array | null {
@@ -148,7 +161,10 @@ export class Objects {
   }
   /** Where the simulation has the objects that it moves. */
   setPlaces(places: readonly PlacePart[]): void {
-    if (places.length || this.places.length) this.lastT = Number.NaN
+    if (places.length || this.places.length) {
+      this.lastT = Number.NaN
+      this.revision++
+    }
     this.places = places
   }
   /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */

@@ -62,6 +62,9 @@ export class RegionView {
   private amounts: ((t: number) => Float32Array) | null = null
   private doc: unknown = null
 
+  get isShown(): boolean {
+    return this.id !== null
+  }
   choose(object: string | null, region: string | null): void {
     if (object === this.object && region === this.id) return
     this.object = object

@@ -47,6 +47,8 @@ export class Stage {
   private shot: Shot | null = null
   private meshes: Meshes = new Map()
   private frame: Frame | null = null
+  /** What of the objects each target holds. */
+  private drawn = new WeakMap<THREE.WebGLRenderTarget, string>()
 
   constructor(canvas: HTMLCanvasElement | OffscreenCanvas) {
     this.renderer = new THREE.WebGLRenderer({
@@ -124,21 +126,25 @@ export class Stage {
     if (!shot) return
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
-    const { target, smooth } = this.targets.of(p.width, p.height, p.samples)
-    this.drawObjects(p, shot, smooth ?? target)
-    if (smooth) this.withDepth.set({ source: smooth.texture, depth: smooth.depthTexture }).run(r, target)
-    if (frame) this.drawParts(p, shot, frame, target, (smooth ?? target).depthTexture as THREE.DepthTexture)
+    const { target, still } = this.targets.of(p.width, p.height, p.samples)
+    this.drawObjects(p, shot, still)
+    this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(r, target)
+    if (frame) this.drawParts(p, shot, frame, target, still.depthTexture as THREE.DepthTexture)
     const bloom = this.bloomSettings(p.t)
     const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
     const strength = glow ? bloom?.strength : 0
     this.output.set({ source: target.texture, glow, strength, transparent: p.transparent ? 1 : 0 }).run(r, to)
   }
-  /** What is opaque, with its depth. */
+  /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {
     const r = this.renderer
     const moved = this.objects.place(p.t, p.editing)
     for (const l of this.objects.scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
+    const { place, aim, lens } = p.pose
+    const state = `${this.objects.stateAt(p.t)} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent}`
+    if (this.drawn.get(target) === state) return
+    this.drawn.set(target, state)
     r.setRenderTarget(target)
     if (p.transparent) r.setClearColor(0, 0)
     else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)

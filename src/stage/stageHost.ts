@@ -85,7 +85,7 @@ export class StageHost {
     }
     const { stage } = this
     stage.objects.onPicture = () => this.touch()
-    this.adapt = stage.software ? new Adapt(105, 3) : new Adapt(14, 0)
+    this.adapt = stage.software ? new Adapt(105, 2) : new Adapt(14, 0)
     canvas.addEventListener('webglcontextlost', (e) => {
       e.preventDefault()
       this.contextLost = true
@@ -188,7 +188,7 @@ export class StageHost {
       return
     }
     const ms = performance.now() - start
-    if (!this.isSettled) this.adapt.took(ms)
+    if (!this.isSettled) this.adapt.took(ms, aliveIn(frame))
     this.report({
       frame: frame.frame,
       serial,

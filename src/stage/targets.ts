@@ -4,8 +4,11 @@ import * as THREE from 'three'
 const KEPT_SIZES = 3
 interface Made {
   target: THREE.WebGLRenderTarget
-  /** Objects with smooth edges. Particles smooth their own, and would pay four times for nothing here. */
-  smooth: THREE.WebGLRenderTarget | null
+  /**
+   * The objects alone, with smooth edges where samples are asked for: particles smooth their own, and would pay four times for nothing here.
+   * It stays as it is while nothing of it changes.
+   */
+  still: THREE.WebGLRenderTarget
 }
 const withDepth = (width: number, height: number, options: THREE.RenderTargetOptions) =>
   new THREE.WebGLRenderTarget(width, height, {
@@ -23,7 +26,7 @@ export class Targets {
   private made = new Map<string, Made>()
   private layers: THREE.WebGLRenderTarget | null = null
 
-  /** `samples`: per pixel at the edges of objects; 0 draws them straight into the picture. */
+  /** `samples`: per pixel at the edges of objects. */
   of(width: number, height: number, samples: number): Made {
     const key = `${width}x${height}x${samples}`
     let made = this.made.get(key)
@@ -31,14 +34,14 @@ export class Targets {
     const smooth = { samples, magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter } as const
     made ??= {
       target: withDepth(width, height, { magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter }),
-      smooth: samples > 0 ? withDepth(width, height, smooth) : null,
+      still: withDepth(width, height, smooth),
     }
     this.made.set(key, made)
     for (const [old, t] of this.made) {
       if (this.made.size <= KEPT_SIZES) break
       this.made.delete(old)
       drop(t.target)
-      drop(t.smooth)
+      drop(t.still)
     }
     return made
   }
@@ -58,7 +61,7 @@ export class Targets {
   dispose(): void {
     for (const t of this.made.values()) {
       drop(t.target)
-      drop(t.smooth)
+      drop(t.still)
     }
     this.made.clear()
     drop(this.layers)
