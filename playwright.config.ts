@@ -3,8 +3,8 @@ import flags from './src/hosts/node/chromium.json' with { type: 'json' }
 
 export default defineConfig({
   testDir: 'e2e',
-  // One after the other: they share a server, and software drawing takes both cores.
-  workers: 1,
+  // They share a server. While one waits for a page, another draws; more than two only take each other's cores.
+  workers: 2,
   timeout: 120000,
   expect: { timeout: 20000 },
   retries: 0,

@@ -1,5 +1,5 @@
 import type { Frame, Notice, SystemStats } from '../frame'
-import { Arena, Heap, type KernelHost, type Machine, requestStop, SCRATCH } from '../memory'
+import { Arena, type Columns, Heap, type KernelHost, type Machine, requestStop, SCRATCH } from '../memory'
 import { Scene } from '../objects'
 import { ParticleSystem } from '../particles'
 import type { Plan, StepTime } from '../plan'
@@ -95,6 +95,11 @@ export class World {
     for (const rank of this.ranks) for (const s of rank) s.prepare(substep)
     const found = this.solvers.find((s) => s.id === system)
     return found instanceof ParticleSystem ? inspect(found, substep.at) : null
+  }
+  /** The columns of a system as they are, to read; null when it has no particles. */
+  columnsOf(system: string): Columns | null {
+    const found = this.solvers.find((s) => s.id === system)
+    return found instanceof ParticleSystem ? found.columns : null
   }
   /** Advances to the next frame. Throws Stopped when asked to stop half way; then restore or load before going on. */
   step(): void {

@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 // @ts-expect-error: a plain script without types
 import { build } from '../../../scripts/prepare.mjs'
@@ -89,6 +90,63 @@ describe('ember simulate', () => {
     }
     expect(alive).toBeGreaterThan(6000)
   })
+  it('reads a shot from a pipe, reports every n-th frame, and writes the columns that were chosen, binary too', () => {
+    const csv = join(folder, 'few')
+    const r = spawnSync(
+      process.execPath,
+      [
+        'dist/ember.mjs',
+        'simulate',
+        '-',
+        '--frames',
+        '8-12',
+        '--every',
+        '2',
+        '--out',
+        csv,
+        '--columns',
+        'id,px',
+        '--assets',
+        'demo/anvil-strike/assets',
+        '--contacts',
+      ],
+      {
+        encoding: 'utf8',
+        env: { ...process.env, EMBER_ROOT: process.cwd() },
+        input: readFileSync(SHOT),
+      },
+    )
+    expect(r.status).toBe(0)
+    expect(lines(r.stdout).map((l) => l.frame)).toEqual([8, 10, 12, undefined])
+    // What the simulation throws is where it is.
+    expect(lines(r.stdout)[0].objects.slug).toHaveLength(12)
+    expect(readdirSync(csv)).toEqual(['08', '10', '12'].flatMap((n) => [`sparks.00${n}.contacts.csv`, `sparks.00${n}.csv`]))
+    const [head, ...rows] = readFileSync(join(csv, 'sparks.0012.csv'), 'utf8').trimEnd().split('\n')
+    expect(head).toBe('id,px')
+    const [names, ...contacts] = readFileSync(join(csv, 'sparks.0012.contacts.csv'), 'utf8').trimEnd().split('\n')
+    expect(names).toBe('id,ago,x,y,z,speed,with')
+    expect(contacts.length).toBeGreaterThan(100)
+    for (const c of contacts) {
+      const [, ago, , y, , speed, what] = c.split(',')
+      expect(Number(ago)).toBeLessThanOrEqual(1 / 24 + 1e-4)
+      expect(Number(y)).toBeGreaterThan(-1e-3)
+      expect(Number(speed)).toBeGreaterThanOrEqual(0)
+      expect(['anvil', 'kiln', 'stump', 'floor']).toContain(what)
+    }
+    const npz = join(folder, 'binary')
+    expect(ember('simulate', SHOT, '--frames', '12', '--out', npz, '--format', 'npz', '--columns', 'id,px').code).toBe(0)
+    const files = unzipSync(readFileSync(join(npz, 'sparks.0012.npz')))
+    const array = files['px.npy']
+    const px = new DataView(array.buffer, array.byteOffset + 10 + array[8] + array[9] * 256)
+    rows.forEach((row, i) => expect(Math.fround(Number(row.split(',')[1]))).toBe(px.getFloat32(i * 4, true)))
+  })
+  it('says what does nothing, and which frames lie past the shot', () => {
+    const r = ember('simulate', 'demo/net/shot.json', '--frames', '0-200', '--every', '100', '--format', 'npz', '--columns', 'id')
+    expect(r.code).toBe(0)
+    expect(r.err).toMatch(/--format does nothing without --out/)
+    expect(r.err).toMatch(/--columns does nothing without --out/)
+    expect(r.err).toMatch(/frames \d+-200 lie past the shot’s last frame/)
+  })
   it('writes a CSV file a frame and system, byte for byte the same on two threads', () => {
     const out = join(folder, 'one')
     const again = join(folder, 'two')
@@ -105,7 +163,9 @@ describe('ember simulate', () => {
     [['--frames', '5-2'], /--frames: 5-2 must lie from 0 on/],
     [['--frames', 'x'], /--frames: “x” is not A-B/],
     [['--threads', '0'], /must be a whole number from 1 to 64/],
-    [['--out', '/tmp/x', '--format', 'xml'], /--format: “xml” is not known; csv is/],
+    [['--out', '/tmp/x', '--format', 'xml'], /--format: “xml” is not known; csv and npz are/],
+    [['--columns', 'px,speed'], /--columns: “speed” is not a column; there are id, age/],
+    [['--every', '0'], /must be a whole number from 1 on/],
     [
       ['--assets', '/nowhere'],
       /asset anvil\.obj \([0-9a-f]{12}…\) is not there; put it into assets\/ beside the shot or name a folder with --assets/,

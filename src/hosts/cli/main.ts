@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { Command, InvalidArgumentError } from 'commander'
 import { jsonSchema, manual } from '../../acts'
-import { formatProblemText, inspectAsset } from '../../formats'
+import { formatProblemText, inspectAsset, TABLE_COLUMNS } from '../../formats'
 import { readShotFile, UserError } from '../node/shot'
 import type { RenderOptions } from './render'
 import { simulate } from './simulate'
@@ -9,6 +9,11 @@ import { simulate } from './simulate'
 const threads = (text: string): number => {
   const n = Number(text)
   if (!Number.isInteger(n) || n < 1 || n > 64) throw new InvalidArgumentError('must be a whole number from 1 to 64')
+  return n
+}
+const atLeastOne = (text: string): number => {
+  const n = Number(text)
+  if (!Number.isInteger(n) || n < 1) throw new InvalidArgumentError('must be a whole number from 1 on')
   return n
 }
 const program = new Command('ember')
@@ -37,12 +42,15 @@ program
 program
   .command('simulate')
   .description('run a shot; one JSON line a frame')
-  .argument('<shot>')
+  .argument('<shot>', 'a shot document; - reads it from standard input')
   .option('--frames <A-B>', 'frames to report and write')
+  .option('--every <n>', 'every n-th of them', atLeastOne)
   .option('--threads <n>', 'threads to compute with', threads, 1)
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--out <dir>', 'folder for files')
-  .option('--format <name>', 'csv')
+  .option('--format <name>', 'of the files: csv, or npz (binary, an array for each column)')
+  .option('--columns <names>', `of the files, by commas: ${TABLE_COLUMNS.join(',')}`)
+  .option('--contacts', 'files of the contacts of each frame as well: whose, when, where, how fast, with what')
   .option('--marks', 'with a mark of all numbers of each frame, to compare runs by')
   .action(simulate)
 program

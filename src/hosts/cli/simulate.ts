@@ -1,8 +1,8 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { compile, drawsOf, systemMatrices } from '../../acts'
-import { frameMark, partsOf, World } from '../../engine'
-import { pointsCsv } from '../../formats'
+import { type Frame, frameMark, hashOf, partsOf, World } from '../../engine'
+import { CSV_COLUMNS, pointsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
 import { timeOf } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
 import { nodeKernels } from '../node/kernels'
@@ -10,6 +10,9 @@ import { loadShot, UserError } from '../node/shot'
 
 export interface SimulateOptions {
   frames?: string
+  every?: number
+  columns?: string
+  contacts?: boolean
   threads: number
   assets?: string
   out?: string
@@ -26,11 +29,57 @@ export function parseFrames(text: string | undefined, first: number, last: numbe
   return [a, b]
 }
 
+/** Where thrown objects are: 3x4 by rows, the shot from their own space. */
+function posesIn(frame: Frame): { objects?: Record<string, readonly number[]> } {
+  const places = partsOf(frame.parts, 'place')
+  return places.length ? { objects: Object.fromEntries(places.map((p) => [p.element, p.matrix])) } : {}
+}
+function columnsIn(text: string | undefined): readonly TableColumn[] {
+  if (text === undefined) return CSV_COLUMNS
+  const names = text
+    .split(',')
+    .map((n) => n.trim())
+    .filter(Boolean)
+  const wrong = names.find((n) => !TABLE_COLUMNS.includes(n as TableColumn))
+  if (wrong !== undefined || !names.length)
+    throw new UserError(`--columns: “${wrong ?? text}” is not a column; there are ${TABLE_COLUMNS.join(', ')}`)
+  return [...new Set(names)] as TableColumn[]
+}
+const FORMATS: Record<string, (t: Table) => string | Uint8Array> = { csv: tableCsv, npz: (t) => tableNpz(t) }
+const say = (text: string) => process.stderr.write(`${text}\n`)
+/** Options that change nothing as they stand: said, not refused. */
+function sayIdle(o: SimulateOptions, last: number, to: number): void {
+  if (!o.out)
+    for (const name of ['format', 'columns', 'contacts'] as const) if (o[name] !== undefined) say(`--${name} does nothing without --out`)
+  if (to > last) say(`frames ${last + 1}-${to} lie past the shot’s last frame, ${last}; they are simulated as if it went on`)
+}
+/** The contacts of the frame that a system has just gone through: particle, seconds before the end of the frame, metres, m/s, and with what. */
+function contactsCsv(world: World, system: string, frameS: number, names: ReadonlyMap<number, string>): string {
+  const head = 'id,ago,x,y,z,speed,with'
+  const c = world.columnsOf(system)
+  if (!c?.has('touched')) return `${head}\n`
+  const [ids, touched] = [c.words('id'), c.words('touched')]
+  const [age, at, speed, x, y, z] = (['age', 'touchedAge', 'touchSpeed', 'tx', 'ty', 'tz'] as const).map((n) => c.floats(n))
+  const rows: string[] = []
+  for (let i = 0; i < c.count; i++) {
+    const ago = age[i] - at[i]
+    if (!touched[i] || ago > frameS) continue
+    rows.push([ids[i], ...[ago, x[i], y[i], z[i], speed[i]].map((v) => Number(v.toPrecision(9))), names.get(touched[i]) ?? ''].join(','))
+  }
+  return `${[head, ...rows].join('\n')}\n`
+}
+
 export async function simulate(file: string, o: SimulateOptions): Promise<void> {
-  if (o.out && (o.format ?? 'csv') !== 'csv') throw new UserError(`--format: “${o.format}” is not known; csv is`)
+  const format = o.format ?? 'csv'
+  const encode = FORMATS[format]
+  if (!encode) throw new UserError(`--format: “${o.format}” is not known; ${Object.keys(FORMATS).join(' and ')} are`)
+  const columns = columnsIn(o.columns)
+  const every = o.every ?? 1
   const { shot, meshes } = await loadShot(file, o.assets)
   const [a, b] = parseFrames(o.frames, shot.range.first, shot.range.last)
+  sayIdle(o, shot.range.last, b)
   const { plan, problems } = compile(shot, meshes)
+  const names = new Map(shot.objects.map((x) => [hashOf(x.id), x.id]))
   for (const p of problems) process.stderr.write(`${p.element}: ${p.message}\n`)
   if (o.out) mkdirSync(o.out, { recursive: true })
   const host = await nodeKernels({ threads: o.threads })
@@ -45,7 +94,7 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
       while (world.frame < f) world.step()
       const ms = performance.now() - start
       total += ms
-      if (f < a) continue
+      if (f < a || (f - a) % every) continue
       frames++
       const frame = world.capture(ms)
       for (const n of frame.notices) {
@@ -54,15 +103,20 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
         seen.add(key)
       }
       process.stdout.write(
-        `${JSON.stringify({ frame: f, ms: Math.round(ms * 1000) / 1000, ...(o.marks ? { mark: frameMark(frame) } : {}), systems: frame.stats })}\n`,
+        `${JSON.stringify({ frame: f, ms: Math.round(ms * 1000) / 1000, ...(o.marks ? { mark: frameMark(frame) } : {}), systems: frame.stats, ...posesIn(frame) })}\n`,
       )
       if (!o.out) continue
+      const number = String(f).padStart(4, '0')
       for (const part of partsOf(frame.parts, 'points')) {
         const system = shot.systems.find((s) => s.id === part.element)
-        if (system)
+        if (!system) continue
+        const t = timeOf(shot, f)
+        const table = pointsTable(part, drawsOf(shot, system, t), systemMatrices(shot, system, t, meshes, frame.parts), columns)
+        writeFileSync(join(o.out, `${part.element}.${number}.${format}`), encode(table))
+        if (o.contacts)
           writeFileSync(
-            join(o.out, `${part.element}.${String(f).padStart(4, '0')}.csv`),
-            pointsCsv(part, drawsOf(shot, system, timeOf(shot, f)), systemMatrices(shot, system, timeOf(shot, f), meshes, frame.parts)),
+            join(o.out, `${part.element}.${number}.contacts.csv`),
+            contactsCsv(world, part.element, (shot.rate.den / shot.rate.num) * 1.0001, names),
           )
       }
     }

@@ -13,7 +13,8 @@ export class UserError extends Error {}
 export function readShotFile(path: string): Shot {
   let text: string
   try {
-    text = readFileSync(path, 'utf8')
+    // A dash is standard input.
+    text = readFileSync(path === '-' ? 0 : path, 'utf8')
   } catch (error) {
     throw new UserError(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? error})`)
   }
@@ -81,6 +82,6 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
 }
 export async function loadShot(path: string, assets?: string): Promise<{ shot: Shot; meshes: Map<string, Mesh> }> {
   const shot = readShotFile(path)
-  const files = assetFolder(assets ?? join(dirname(path), 'assets'))
+  const files = assetFolder(assets ?? (path === '-' ? 'assets' : join(dirname(path), 'assets')))
   return { shot, meshes: await loadMeshes(shot, (h) => files.get(h)) }
 }
