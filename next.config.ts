@@ -1,6 +1,8 @@
 import type { NextConfig } from 'next'
 
 const config: NextConfig = {
+  // What the page was built from, when: frames that a browser keeps are those of one build.
+  env: { EMBER_BUILD: String(Date.now()) },
   serverExternalPackages: ['sequelize', 'mariadb'],
   poweredByHeader: false,
   reactStrictMode: true,

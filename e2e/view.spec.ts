@@ -122,7 +122,10 @@ test('Ctrl+K finds elements and commands', async ({ page }) => {
   await page.keyboard.press('Enter')
   await expect(page.getByRole('combobox', { name: 'Frame rate' })).toBeFocused()
   await page.keyboard.press('Escape')
-  await page.getByRole('treeitem', { name: /^Sparks/ }).first().click()
+  await page
+    .getByRole('treeitem', { name: /^Sparks/ })
+    .first()
+    .click()
   await page.keyboard.press('Control+k')
   await page.keyboard.type('add trubulence')
   await page.keyboard.press('Enter')

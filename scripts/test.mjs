@@ -92,23 +92,20 @@ try {
   dependencies(log)
   build(log)
   spawnSync(...node('node_modules/next/dist/bin/next', ['typegen']), { cwd: ROOT, stdio: 'ignore' })
-  const unit = join(temporary, 'unit.json')
-  // Side by side: each waits for something half of its time, a page, a database, another process.
   await Promise.all([
-    (async () => {
-      await check('types', node('node_modules/typescript/bin/tsc', ['--noEmit', '-p', '.']))
-      await check('lint', node('node_modules/@biomejs/biome/bin/biome', ['check', '.']))
-      await check('format of the kernels', node('scripts/format-kernels.mjs', ['--check']))
-      await check('floors', node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', ['src', '--output-type', 'err']))
-      await suite(
-        'unit and server tests',
-        node('node_modules/vitest/vitest.mjs', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${unit}`]),
-        unit,
-        (r) => [r.numPassedTests, r.numFailedTests],
-      )
-    })(),
-    browser(),
+    check('types', node('node_modules/typescript/bin/tsc', ['--noEmit', '-p', '.'])),
+    check('lint', node('node_modules/@biomejs/biome/bin/biome', ['check', '.'])),
+    check('format of the kernels', node('scripts/format-kernels.mjs', ['--check'])),
+    check('floors', node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', ['src', '--output-type', 'err'])),
   ])
+  const unit = join(temporary, 'unit.json')
+  await suite(
+    'unit and server tests',
+    node('node_modules/vitest/vitest.mjs', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${unit}`]),
+    unit,
+    (r) => [r.numPassedTests, r.numFailedTests],
+  )
+  await browser()
 } catch (error) {
   failed++
   process.stderr.write(`test: ${error instanceof Complaint ? error.message : (error.stack ?? error)}\n`)

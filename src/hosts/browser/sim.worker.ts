@@ -1,4 +1,5 @@
 import type { FromSim, ToSim } from '../../protocol'
+import { FrameStore, ownFiles } from './frameStore'
 import { browserKernels } from './kernels'
 import { Simulation } from './simulation'
 
@@ -9,7 +10,7 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
   const m = event.data
   switch (m.type) {
     case 'init':
-      simulation = browserKernels(m.wasm, m.threads).then(({ host, why }) => {
+      simulation = Promise.all([browserKernels(m.wasm, m.threads), ownFiles('frames')]).then(([{ host, why }, files]) => {
         post({
           type: 'ready',
           threads: host.team.threads,
@@ -34,6 +35,7 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
             return new Uint8Array(await r.arrayBuffer())
           },
           async () => (await browserKernels(m.wasm, 1)).host,
+          files && { store: new FrameStore(files), build: process.env.EMBER_BUILD ?? '' },
         )
       })
       simulation.catch((error) =>

@@ -18,6 +18,7 @@ import { type AssetFacts, type FromSim, outcomeOf, type Question, type SimStatus
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
 import { WORLD_BYTES } from '../instantiate'
+import { type FrameStore, frameKey } from './frameStore'
 import { answerTo } from './inquiry'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
 
@@ -26,6 +27,8 @@ const SPECKS = 600
 const STATUS_EVERY_MS = 250
 /** Messages closer than this are a drag, a typing or a playing: then a core is left to the page and the stage. */
 const STREAM_MS = 250
+/** So long after the last frame, and the last change, all of them are kept for the next opening. */
+const KEEP_AFTER_MS = 2000
 
 interface Shown {
   frame: Frame
@@ -54,6 +57,9 @@ export class Simulation {
   private frameMs = 0
   private questions: { id: number; question: Question }[] = []
   private lastMessage = -Infinity
+  /** Of the frames that this browser's storage has. */
+  private keptKey = ''
+  private keepTimer: ReturnType<typeof setTimeout> | null = null
   private streamUntil = -Infinity
 
   constructor(
@@ -66,6 +72,8 @@ export class Simulation {
     private fetchFont: (file: string) => Promise<Uint8Array>,
     /** Kernels over another memory, for a sketch beside the run. */
     private secondHost: () => Promise<KernelHost>,
+    /** Frames of earlier openings, when this browser keeps some; `build`: what computes them. */
+    private kept: { store: FrameStore; build: string } | null = null,
   ) {}
 
   /** All threads when one change has come and the page waits; one fewer while it is busy itself. */
@@ -160,12 +168,44 @@ export class Simulation {
     if (!this.run) {
       this.run = new Run(this.host, plan, { historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() })
       this.run.near = this.wanted
+      await this.restoreFrames(shot)
     } else if (from !== null || before?.range.last !== shot.range.last) {
       if (from !== null) await this.bridge(plan, from)
       this.run.change(plan, from ?? shot.range.last + 1)
     }
     this.present()
     this.status(true)
+  }
+  /** What this browser has of the shot from before: the wanted frame is shown as soon as it is read. */
+  private async restoreFrames(shot: Shot): Promise<void> {
+    const { kept, run } = this
+    if (!kept || !run) return
+    const key = await frameKey(shot, kept.build)
+    const found = await kept.store.restore(key, this.wanted, (frame) => {
+      run.history.put(frame, this.wanted)
+      if (frame.frame === this.wanted) this.present()
+      // A change that came meanwhile goes first.
+      return !this.pending
+    })
+    if (found) this.keptKey = key
+  }
+  /** Keeps the frames when all of them are there and nobody changes anything. */
+  private keepFrames(): void {
+    if (this.keepTimer) clearTimeout(this.keepTimer)
+    const { kept, run, shot } = this
+    if (!kept || !run || !shot) return
+    this.keepTimer = setTimeout(async () => {
+      if (this.pending || this.looping || this.run !== run || this.shot !== shot || run.missing() !== null) return
+      const key = await frameKey(shot, kept.build)
+      const frames: Frame[] = []
+      for (let f = shot.range.first; f <= shot.range.last; f++) {
+        const entry = run.history.get(f)
+        if (!entry?.ready) return
+        frames.push(entry.frame)
+      }
+      if (key === this.keptKey || this.shot !== shot) return
+      if (await kept.store.keep(key, frames)) this.keptKey = key
+    }, KEEP_AFTER_MS)
   }
   /**
    * Begins or changes the sketch when the exact run will take long to come back to the wanted frame. Before the run changes: it needs a
@@ -313,6 +353,7 @@ export class Simulation {
             : run.missing()
         if (target === null) {
           this.status(true)
+          this.keepFrames()
           return
         }
         this.host.team.limit(performance.now() < this.streamUntil ? this.threads - 1 : this.threads)
