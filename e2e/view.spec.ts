@@ -134,3 +134,46 @@ test('Ctrl+K finds elements and commands', async ({ page }) => {
   await page.keyboard.type('zzz')
   await expect(page.getByText('Nothing is called “zzz”.')).toBeVisible()
 })
+
+test('a shot opens with its last picture, and its frames are there again when it is reopened', async ({ page }) => {
+  const id = await copyShot('Reopened', (d) => {
+    lighter(d)
+    d.opens = 20
+  })
+  await openShot(page, id)
+  await exact(page, 20)
+  const before = await picture(page)
+  // All frames, then a moment of quiet, and the browser's own storage has them.
+  const kept = () =>
+    page.evaluate(async () => {
+      const names: string[] = []
+      const folder = (await (await navigator.storage.getDirectory()).getDirectoryHandle('frames')) as unknown as {
+        keys(): AsyncIterable<string>
+      }
+      for await (const name of folder.keys()) names.push(name)
+      return names.filter((n) => /^[0-9a-f]{64}$/.test(n)).length
+    })
+  await expect.poll(kept, { timeout: 60000 }).toBe(1)
+  // The picture for the projects page comes some time after opening.
+  await expect.poll(() => page.evaluate((x) => fetch(`/api/shots/${x}/picture`).then((r) => r.status), id), { timeout: 60000 }).toBe(200)
+  // The simulation says how many frames it has with its first word after the shot was taken: all of them, and nothing to compute.
+  await page.addInitScript(() => {
+    const Made = window.Worker
+    const said: string[] = []
+    Object.assign(window, { said })
+    window.Worker = class extends Made {
+      constructor(url: string | URL, options?: WorkerOptions) {
+        super(url, options)
+        this.addEventListener('message', ({ data }) => data.type === 'status' && said.push(`${data.status.beads} ${data.status.computing}`))
+      }
+    }
+  })
+  await page.reload({ waitUntil: 'commit' })
+  await expect(page.getByTestId('poster')).toBeVisible()
+  await exact(page, 20)
+  await expect(page.getByTestId('poster')).toHaveCount(0)
+  expect((await picture(page)).equals(before)).toBe(true)
+  const said = await page.evaluate(() => (window as unknown as { said: string[] }).said)
+  expect(said.length).toBeGreaterThan(0)
+  for (const s of said) expect(s).toMatch(/^r+ null$/)
+})

@@ -184,8 +184,8 @@ export class Simulation {
     const found = await kept.store.restore(key, this.wanted, (frame) => {
       run.history.put(frame, this.wanted)
       if (frame.frame === this.wanted) this.present()
-      // A change that came meanwhile goes first.
-      return !this.pending
+      // A change that came meanwhile goes first; the page may send the same shot again.
+      return !this.pending || touchedFrom(shot, this.pending.shot) === null
     })
     if (found) this.keptKey = key
   }
