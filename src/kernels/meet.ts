@@ -69,6 +69,10 @@ const BOUNCES: i32 = 4
 @inline function rests(hit: usize, gx: f32, gy: f32, gz: f32, wide: f32, stir: f32): bool {
   return load<f32>(hit) > -8 * wide * stir && gx * load<f32>(hit, 4) + gy * load<f32>(hit, 8) + gz * load<f32>(hit, 12) > -stir
 }
+function anyMoves(colliders: usize, count: i32): bool {
+  for (let c = 0; c < count; c++) if (load<u32>(colliders + <usize>c * COLLIDER_BYTES + COLLIDER_FLAGS) & 6) return true
+  return false
+}
 /** Into how many pieces of the substep the fastest turn of the colliders on a way cuts it: in own space each piece is a straight line. */
 function piecesOf(colliders: usize, count: i32, low: v128, high: v128): f32 {
   let pieces: f32 = 1
@@ -476,6 +480,8 @@ export function meet(
       az = bz
     }
     left = remain
+    // What rests, among colliders that stand, rests to the end.
+    if (u == 0 && v == 0 && w == 0 && ax == 0 && ay == 0 && az == 0 && !anyMoves(colliders, count)) break
     if (++bounce == BOUNCES) {
       // Between surfaces that it cannot leave: it goes along with this one, to the end of the piece.
       const on = left < piece * <f32>1.001 ? left : piece,

@@ -57,13 +57,15 @@ export const RoleColumn = memo(
             </p>
           ))}
           {o.roles.source && !born.length && <SourceFor object={o} />}
-          <button
-            type="button"
-            className="mt-1 flex h-6 w-fit items-center rounded-md border border-twig px-2 text-moss hover:border-moss hover:text-mist"
-            onClick={() => addSystem(o.id)}
-          >
-            New system from here
-          </button>
+          {!(o.shape.kind === 'plane' && o.shape.endless) && (
+            <button
+              type="button"
+              className="mt-1 flex min-h-6 w-fit items-center rounded-md border border-twig px-2 py-0.5 text-left text-moss leading-4 hover:border-moss hover:text-mist"
+              onClick={() => addSystem(o.id)}
+            >
+              New system from here
+            </button>
+          )}
         </Group>
         {!isLine(o.shape) && (
           <Group name="Collider">

@@ -9,7 +9,7 @@ export function NextStep() {
   const button = 'rounded-md border border-twig bg-night px-2.5 py-1 hover:border-moss hover:bg-fern'
   return (
     <div
-      className="absolute inset-x-0 bottom-[18%] mx-auto w-fit max-w-[80%] rounded-md bg-surround/80 px-4 py-3 text-center"
+      className="absolute inset-x-0 top-[16%] mx-auto w-fit max-w-[80%] rounded-md bg-surround/80 px-4 py-3 text-center"
       data-handle="next"
     >
       <p className="mb-2 text-moss">No particles yet. Begin with a system, or bring in what they shall come from.</p>
