@@ -2,7 +2,7 @@
 // of our own. Node.js alone must be able to run this file: no package may be imported here.
 import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { userInfo } from 'node:os'
 import { join, resolve } from 'node:path'
@@ -115,20 +115,37 @@ export const portTaken = (port) =>
   })
 const mariadbd = () => ['/usr/sbin/mariadbd', '/usr/bin/mariadbd'].find(existsSync) ?? 'mariadbd'
 
+/** Two that are made at the same moment can be in each other's way; a little later it works. */
+const MAKE_TRIES = 3
+/** Made aside and moved into place when it is whole: one that was killed on the way is made again. */
+async function makeDatabase(folder, data, user) {
+  const making = join(folder, 'db.making')
+  for (let n = 1; ; n++) {
+    rmSync(making, { recursive: true, force: true })
+    mkdirSync(making, { recursive: true })
+    const r = spawnSync(
+      'mariadb-install-db',
+      ['--no-defaults', `--user=${user}`, `--datadir=${making}`, '--auth-root-authentication-method=normal', '--skip-test-db'],
+      { encoding: 'utf8' },
+    )
+    if (!r.error && r.status === 0) break
+    if (n === MAKE_TRIES || r.error) {
+      const said = (r.error?.message ?? `${r.stderr}\n${r.stdout}`).trim().split('\n')
+      throw new Complaint(`could not make a database in ${data}: ${said.filter((l) => l.includes('ERROR')).join('; ') || said.at(-1)}`)
+    }
+    await new Promise((done) => setTimeout(done, 2000 * n))
+  }
+  rmSync(data, { recursive: true, force: true })
+  renameSync(making, data)
+}
+
 /** Starts a MariaDB of our own over `folder` on loopback. Returns its address and how to stop it. */
 export async function startDatabase(folder, log) {
   const data = join(folder, 'db')
   const user = userInfo().username
   if (!existsSync(join(data, 'mysql'))) {
     log('making a database folder')
-    mkdirSync(data, { recursive: true })
-    const r = spawnSync(
-      'mariadb-install-db',
-      ['--no-defaults', `--user=${user}`, `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db'],
-      { encoding: 'utf8' },
-    )
-    if (r.error || r.status !== 0)
-      throw new Complaint(`could not make a database in ${data}: ${(r.error?.message ?? r.stderr ?? '').trim().split('\n').at(-1)}`)
+    await makeDatabase(folder, data, user)
   }
   const port = await freePort()
   // Unix socket paths have a short limit, so it stands under /tmp, not in a folder that may lie deep.

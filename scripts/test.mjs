@@ -46,10 +46,10 @@ async function suite(name, command, report, count, env) {
   if (code !== 0 && f === 0) failed++
   log(`${code === 0 ? 'ok' : 'FAILED'}: ${name}, ${p} passed, ${f} failed (${clock()})`)
 }
-function vitest(project) {
-  const report = join(temporary, `${project}.json`)
-  const args = ['run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`]
-  return suite(`${project} tests`, node('node_modules/vitest/vitest.mjs', args), report, (r) => [r.numPassedTests, r.numFailedTests])
+function vitest() {
+  const report = join(temporary, 'unit.json')
+  const args = ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`]
+  return suite('unit and server tests', node('node_modules/vitest/vitest.mjs', args), report, (r) => [r.numPassedTests, r.numFailedTests])
 }
 async function browser() {
   const port = await freePort()
@@ -103,9 +103,8 @@ try {
     check('format of the kernels', node('scripts/format-kernels.mjs', ['--check'])),
     check('floors', node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', ['src', '--output-type', 'err'])),
   ])
-  await vitest('unit')
-  // The server's tests wait for a database and a renderer most of the time: beside the journeys they cost little.
-  await Promise.all([vitest('server'), browser()])
+  await vitest()
+  await browser()
 } catch (error) {
   failed++
   process.stderr.write(`test: ${error instanceof Complaint ? error.message : (error.stack ?? error)}\n`)
