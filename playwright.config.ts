@@ -5,8 +5,9 @@ export default defineConfig({
   testDir: 'e2e',
   // They share a server. While one waits for a page, another draws; more than two only take each other's cores.
   workers: 2,
-  timeout: 120000,
-  expect: { timeout: 20000 },
+  // Generous: on a machine that does other work meanwhile a journey takes three times as long.
+  timeout: 300000,
+  expect: { timeout: 40000 },
   retries: 0,
   reporter: [['list'], ['json', { outputFile: process.env.EMBER_E2E_REPORT ?? 'test-results/report.json' }]],
   use: {
