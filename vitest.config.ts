@@ -9,8 +9,8 @@ export default defineConfig({
   resolve: { alias: { '@': `${root}src` } },
   test: {
     maxWorkers: 2,
-    testTimeout: 120000,
-    hookTimeout: 120000,
+    testTimeout: 240000,
+    hookTimeout: 240000,
     projects: [
       {
         extends: true,
