@@ -132,17 +132,16 @@ test('a line has a handle at each end, and its reach', async ({ page }) => {
   await pull(middle('to'), 60, -40)
   await expect.poll(async () => (await ends()).to).not.toEqual(before.to)
   // A slow drag is saved on its way: what counts is where it ends.
-  let moved = await ends()
+  let last = ''
   await expect
-    .poll(
-      async () => {
-        const last = moved
-        moved = await ends()
-        return JSON.stringify(moved) === JSON.stringify(last)
-      },
-      { intervals: [1500] },
-    )
+    .poll(async () => {
+      const before = last
+      last = JSON.stringify(await ends())
+      await page.waitForTimeout(1500)
+      return last === before
+    })
     .toBe(true)
+  const moved = await ends()
   expect(moved.from).toEqual(before.from)
   await pull(middle('from'), -50, 20)
   await expect.poll(async () => (await ends()).from).not.toEqual(before.from)
