@@ -30,7 +30,7 @@ const numbered = (prefix, type, names) =>
   (Array.isArray(names) ? names.map((n, i) => [n, i]) : Object.entries(names)).map(([n, v]) => constant(`${prefix}_${upper(n)}`, type, v))
 
 function layout(t) {
-  const words = ['JOB', 'OP', 'GLIDE', 'COLLIDER', 'GRID', 'PASS', 'PAIR', 'DISTANCE', 'VOLUME', 'BIRTH', 'NEAREST'].flatMap((name) =>
+  const words = ['JOB', 'OP', 'POSE_PATH', 'COLLIDER', 'GRID', 'PASS', 'PAIR', 'DISTANCE', 'VOLUME', 'BIRTH', 'NEAREST'].flatMap((name) =>
     offsets(name, t[name]),
   )
   return [
@@ -83,9 +83,12 @@ function dispatch({ OPS }) {
     '/** Moves heavy particles less. */',
     '// @ts-ignore: decorator',
     `@inline export function goesByMass(code: i32): bool { return ${which(OPS.filter((op) => op.byMass))} }`,
-    '/** Puts particles where they shall be as the substep ends, by the velocity that leads there. */',
+    '/** Moves particles to where they should be at the end of the substep, by the velocity that gets them there. */',
     '// @ts-ignore: decorator',
     `@inline export function placesByVelocity(code: i32): bool { return ${which(OPS.filter((op) => op.places))} }`,
+    '/** Asks where particles are. */',
+    '// @ts-ignore: decorator',
+    `@inline export function asksWhere(code: i32): bool { return ${which(OPS.filter((op) => op.group === 'limit' || (op.group === 'force' && !op.uniform)))} }`,
     '/** Takes one share for a whole block. */',
     '// @ts-ignore: decorator',
     `@inline export function takesUniform(code: i32): bool { return ${which(OPS.filter((op) => op.uniform))} }`,

@@ -18,6 +18,7 @@ import {
   PY,
   PZ,
   SCRATCH_BEFORE,
+  SCRATCH_ROW,
   SCRATCH_DT,
   SCRATCH_HIT,
   SCRATCH_MAY,
@@ -88,8 +89,8 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
         z4 = v128.load(pz + o),
         dt4 = v128.load(dts + o)
       const ex4 = f32x4.add(x4, f32x4.mul(mean4(before + o, vx + o), dt4)),
-        ey4 = f32x4.add(y4, f32x4.mul(mean4(before + o + 1024, vy + o), dt4)),
-        ez4 = f32x4.add(z4, f32x4.mul(mean4(before + o + 2048, vz + o), dt4))
+        ey4 = f32x4.add(y4, f32x4.mul(mean4(before + SCRATCH_ROW + o, vy + o), dt4)),
+        ez4 = f32x4.add(z4, f32x4.mul(mean4(before + 2 * SCRATCH_ROW + o, vz + o), dt4))
       const near = mayMeet(
         grid,
         row4(m, x4, y4, z4),
@@ -111,8 +112,8 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
           z = load<f32>(pz + i),
           dt = load<f32>(dts + i)
         const ex = x + mean(before + i, vx + i) * dt,
-          ey = y + mean(before + i + 1024, vy + i) * dt,
-          ez = z + mean(before + i + 2048, vz + i) * dt
+          ey = y + mean(before + SCRATCH_ROW + i, vy + i) * dt,
+          ez = z + mean(before + 2 * SCRATCH_ROW + i, vz + i) * dt
         if (
           farFrom(
             grid,
@@ -137,8 +138,8 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
       z4 = v128.load(pz + o),
       dt4 = v128.load(dts + o)
     const ex4 = f32x4.add(x4, f32x4.mul(mean4(before + o, vx + o), dt4)),
-      ey4 = f32x4.add(y4, f32x4.mul(mean4(before + o + 1024, vy + o), dt4)),
-      ez4 = f32x4.add(z4, f32x4.mul(mean4(before + o + 2048, vz + o), dt4))
+      ey4 = f32x4.add(y4, f32x4.mul(mean4(before + SCRATCH_ROW + o, vy + o), dt4)),
+      ez4 = f32x4.add(z4, f32x4.mul(mean4(before + 2 * SCRATCH_ROW + o, vz + o), dt4))
     const loX4 = f32x4.sub(f32x4.min(x4, ex4), skin),
       hiX4 = f32x4.add(f32x4.max(x4, ex4), skin)
     const loY4 = f32x4.sub(f32x4.min(y4, ey4), skin),

@@ -20,6 +20,7 @@ import {
   PY,
   PZ,
   SCRATCH_BEFORE,
+  SCRATCH_ROW,
   SPEED_CLAMP_MAX,
   SPEED_CLAMP_MIN,
   SQUARE_DRAG_C,
@@ -301,8 +302,8 @@ export function squareDrag(columns: usize, op: usize, begin: i32, n: i32, shares
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
     const h = f32x4.mul(half, f32x4.mul(v128.load(dts + o), v128.load(shares + o)))
     const u0 = v128.load(before + o),
-      v0 = v128.load(before + 1024 + o),
-      w0 = v128.load(before + 2048 + o)
+      v0 = v128.load(before + SCRATCH_ROW + o),
+      w0 = v128.load(before + 2 * SCRATCH_ROW + o)
     const k0 = slowed(u0, v0, w0, c, h)
     const u = f32x4.add(f32x4.mul(u0, k0), f32x4.sub(v128.load(vx + o), u0)),
       v = f32x4.add(f32x4.mul(v0, k0), f32x4.sub(v128.load(vy + o), v0)),

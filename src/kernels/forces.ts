@@ -6,6 +6,7 @@ import {
   PY,
   PZ,
   SCRATCH_BEFORE,
+  SCRATCH_ROW,
   TURBULENCE_AMPLITUDE,
   TURBULENCE_FREQUENCY,
   TURBULENCE_MODE,
@@ -93,8 +94,8 @@ export function drag(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
       f = held(d, f32x4.mul(k, natural))
     }
     dragged(vx + o, before + o, d, f)
-    dragged(vy + o, before + 1024 + o, d, f)
-    dragged(vz + o, before + 2048 + o, d, f)
+    dragged(vy + o, before + SCRATCH_ROW + o, d, f)
+    dragged(vz + o, before + 2 * SCRATCH_ROW + o, d, f)
   }
 }
 
@@ -290,8 +291,8 @@ export function wind(columns: usize, op: usize, begin: i32, n: i32, shares: usiz
         d = exp2x4(f32x4.mul(x, f32x4.splat(-1.442695))),
         f = held(d, x)
       const u0 = v128.load(before + o),
-        v0 = v128.load(before + 1024 + o),
-        w0 = v128.load(before + 2048 + o)
+        v0 = v128.load(before + SCRATCH_ROW + o),
+        w0 = v128.load(before + 2 * SCRATCH_ROW + o)
       v128.store(vx + o, f32x4.add(cx, f32x4.add(f32x4.mul(d, f32x4.sub(u0, cx)), f32x4.mul(f, f32x4.sub(u, u0)))))
       v128.store(vy + o, f32x4.add(cy, f32x4.add(f32x4.mul(d, f32x4.sub(v0, cy)), f32x4.mul(f, f32x4.sub(v, v0)))))
       v128.store(vz + o, f32x4.add(cz, f32x4.add(f32x4.mul(d, f32x4.sub(w0, cz)), f32x4.mul(f, f32x4.sub(w, w0)))))

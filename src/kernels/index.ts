@@ -1,8 +1,9 @@
 // The kernels: one WebAssembly module, one instance per thread over one shared memory. No static data and no
 // allocation, so that instances cannot disturb each other.
 import { contact } from './contact'
-import { applyForce, applyLimit, goesByMass, isLimit, placesByVelocity, takesUniform } from './dispatch'
+import { applyForce, applyLimit, asksWhere, goesByMass, isLimit, placesByVelocity, takesUniform } from './dispatch'
 import { measure } from './distance'
+import { bringRows, halfWay, keepRows, wholeWay } from './drift'
 import { countCells, sortCells } from './grid'
 import {
   AGE,
@@ -65,6 +66,7 @@ import {
   SCRATCH_FROM,
   SCRATCH_LIMITS,
   SCRATCH_MASSES,
+  SCRATCH_ROW,
   SEED,
   VX,
   VY,
@@ -88,8 +90,6 @@ export { cosTurn, hash3, sinTurn } from './math'
 
 /** Particles worked through all ops at once: their columns and scratch stay in the first-level cache. */
 const BLOCK: i32 = 256
-/** Bytes of one number for each of them. */
-const ROOM: usize = 1024
 
 // @ts-ignore: decorator
 @inline function fillShares(op: usize, columns: usize, begin: i32, n: i32, out: usize): void {
@@ -121,56 +121,12 @@ function masses(columns: usize, op: usize, begin: i32, n: i32, out: usize): void
     store<f32>(out + o, <f32>1 / max(<f32>1e-6, vary == 0 ? mass : mass + vary * signed(hash3(seed, load<u32>(seeds + o), 31))))
 }
 
-/** One axis from its old position by the mean of its velocities before and after the forces × time. */
 // @ts-ignore: decorator
-@inline function drift(p: usize, v: usize, from: usize, before: usize, dts: usize, bytes: usize): void {
-  const half = f32x4.splat(0.5)
-  for (let o: usize = 0; o < bytes; o += 16) {
-    const mean = f32x4.mul(half, f32x4.add(v128.load(before + o), v128.load(v + o)))
-    v128.store(p + o, f32x4.add(v128.load(from + o), f32x4.mul(mean, v128.load(dts + o))))
-  }
+@inline function move(px: usize, py: usize, pz: usize, vx: usize, vy: usize, vz: usize, before: usize, dts: usize, bytes: usize): void {
+  wholeWay(px, vx, before, dts, bytes)
+  wholeWay(py, vy, before + SCRATCH_ROW, dts, bytes)
+  wholeWay(pz, vz, before + 2 * SCRATCH_ROW, dts, bytes)
 }
-
-/** Back to where it was as the substep began, with the velocity as it was then. */
-function back(
-  px: usize,
-  py: usize,
-  pz: usize,
-  vx: usize,
-  vy: usize,
-  vz: usize,
-  from: usize,
-  before: usize,
-  places: bool,
-  bytes: usize,
-): void {
-  memory.copy(px, from, bytes)
-  memory.copy(py, from + ROOM, bytes)
-  memory.copy(pz, from + 2 * ROOM, bytes)
-  if (!places) return
-  memory.copy(before, vx, bytes)
-  memory.copy(before + ROOM, vy, bytes)
-  memory.copy(before + 2 * ROOM, vz, bytes)
-}
-function move(
-  px: usize,
-  py: usize,
-  pz: usize,
-  vx: usize,
-  vy: usize,
-  vz: usize,
-  from: usize,
-  before: usize,
-  places: bool,
-  dts: usize,
-  bytes: usize,
-): void {
-  if (places) back(px, py, pz, vx, vy, vz, from, before, places, bytes)
-  drift(px, vx, from, before, dts, bytes)
-  drift(py, vy, from + ROOM, before + ROOM, dts, bytes)
-  drift(pz, vz, from + 2 * ROOM, before + 2 * ROOM, dts, bytes)
-}
-
 function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): void {
   const dt = load<f32>(job + JOB_DT)
   const base = (<usize>begin) << 2,
@@ -206,27 +162,24 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
 
   const first = <usize>load<u32>(job + JOB_OPS)
   const ops = load<i32>(job + JOB_OP_COUNT)
-  // Half of the way, forces, the other half (position Verlet, Tuckerman, Berne and Martyna 1992): forces are asked for in the middle of the
-  // substep. Ops that lead to a place by its velocity are asked for at its start, and their velocity counts for all of it.
+  // Half of the way, forces, the other half: forces are asked for in the middle of the substep. Ops that lead to a place by its velocity are
+  // asked for at its start, and their velocity counts for all of it. What does not ask where particles are needs no half.
   const from = scratch + SCRATCH_FROM,
     before = scratch + SCRATCH_BEFORE
-  memory.copy(from, px, bytes)
-  memory.copy(from + ROOM, py, bytes)
-  memory.copy(from + 2 * ROOM, pz, bytes)
-  let places = false
-  for (let k = 0, op = first; k < ops; k++, op += <usize>load<u32>(op + OP_SIZE))
-    places = places || placesByVelocity(load<i32>(op + OP_CODE))
-  memory.copy(before, vx, bytes)
-  memory.copy(before + ROOM, vy, bytes)
-  memory.copy(before + 2 * ROOM, vz, bytes)
-  if (!places) {
-    const half = f32x4.splat(0.5)
-    for (let o: usize = 0; o < bytes; o += 16) {
-      const h = f32x4.mul(half, v128.load(dts + o))
-      v128.store(px + o, f32x4.add(v128.load(px + o), f32x4.mul(v128.load(vx + o), h)))
-      v128.store(py + o, f32x4.add(v128.load(py + o), f32x4.mul(v128.load(vy + o), h)))
-      v128.store(pz + o, f32x4.add(v128.load(pz + o), f32x4.mul(v128.load(vz + o), h)))
-    }
+  let places = false,
+    asks = false
+  for (let k = 0, op = first; k < ops; k++, op += <usize>load<u32>(op + OP_SIZE)) {
+    const code = load<i32>(op + OP_CODE)
+    places = places || placesByVelocity(code)
+    asks = asks || asksWhere(code)
+  }
+  keepRows(vx, vy, vz, before, bytes)
+  asks = asks && !places
+  if (asks) {
+    keepRows(px, py, pz, from, bytes)
+    halfWay(px, vx, dts, bytes)
+    halfWay(py, vy, dts, bytes)
+    halfWay(pz, vz, dts, bytes)
   }
   let op = first
   let moved = false,
@@ -243,14 +196,19 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
       heavy = true
       masses(columns, op, begin, n, scratch + SCRATCH_MASSES)
     } else if (code == OP_CONTACT) {
-      back(px, py, pz, vx, vy, vz, from, before, places, bytes)
+      if (asks) bringRows(px, py, pz, from, bytes)
+      if (places) keepRows(vx, vy, vz, before, bytes)
       fillShares(op, columns, begin, n, scratch)
       atomic.add<u32>(job + JOB_CONTACTS, contact(columns, op, begin, n, scratch, scratch, dt))
       moved = true
     } else if (code == OP_MIN_SIZE) minSize(columns, op, begin, n)
     else if (code == OP_BOUNDS) {
       // Where it is after this substep counts.
-      if (!moved) move(px, py, pz, vx, vy, vz, from, before, places, dts, bytes)
+      if (!moved) {
+        if (asks) bringRows(px, py, pz, from, bytes)
+        if (places) keepRows(vx, vy, vz, before, bytes)
+        move(px, py, pz, vx, vy, vz, before, dts, bytes)
+      }
       moved = true
       bounds(columns, op, begin, n)
     } else {
@@ -264,7 +222,11 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     }
     op += <usize>load<u32>(op + OP_SIZE)
   }
-  if (!moved) move(px, py, pz, vx, vy, vz, from, before, places, dts, bytes)
+  if (!moved) {
+    if (asks) bringRows(px, py, pz, from, bytes)
+    if (places) keepRows(vx, vy, vz, before, bytes)
+    move(px, py, pz, vx, vy, vz, before, dts, bytes)
+  }
   if (load<u32>(columns + (QX << 2))) rotate(columns, begin, n, dts)
   // Ages, deaths, and whatever is no longer a finite number: |place| + |velocity| below 1e15 fails for NaN too.
   const bound = f32x4.splat(1e15)

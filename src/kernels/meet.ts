@@ -32,10 +32,11 @@ import {
   OX,
   OY,
   OZ,
-  GLIDE_PIECES,
+  POSE_PATH_PIECES,
   PX,
   PY,
   PZ,
+  SCRATCH_ROW,
   SEED,
   VX,
   VY,
@@ -80,7 +81,7 @@ function piecesOf(colliders: usize, count: i32, low: v128, high: v128): f32 {
     const r = colliders + <usize>c * COLLIDER_BYTES
     if ((load<u32>(r + COLLIDER_FLAGS) & 2) == 0) continue
     if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + COLLIDER_BOX)), f32x4.gt(low, v128.load(r + COLLIDER_BOX + 12))))) continue
-    pieces = max(pieces, load<f32>(r + COLLIDER_PATH + GLIDE_PIECES))
+    pieces = max(pieces, load<f32>(r + COLLIDER_PATH + POSE_PATH_PIECES))
   }
   return pieces
 }
@@ -114,8 +115,8 @@ export function meet(
     y = load<f32>(py),
     z = load<f32>(pz)
   let u = load<f32>(before),
-    v = load<f32>(before, 1024),
-    w = load<f32>(before, 2048)
+    v = load<f32>(before + SCRATCH_ROW),
+    w = load<f32>(before + 2 * SCRATCH_ROW)
   const perDt: f32 = dt > 0 ? <f32>1 / dt : 0
   let ax = (load<f32>(vx) - u) * perDt,
     ay = (load<f32>(vy) - v) * perDt,

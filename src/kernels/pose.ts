@@ -1,6 +1,6 @@
 // Where a moving object is within a substep. One path, the same whoever asks: a position taken into its own space and back comes out
 // where it was, up to rounding, so that what was put beside a surface is still beside it when it is looked at again.
-import { MOTION_ANY, MOTION_SHIFT, MOTION_STILL, MOTION_TURN, GLIDE_END, GLIDE_KIND, GLIDE_TURN } from './layout'
+import { MOTION_ANY, MOTION_SHIFT, MOTION_STILL, MOTION_TURN, POSE_PATH_END, POSE_PATH_KIND, POSE_PATH_TURN } from './layout'
 
 /** Bytes of a 3x4 matrix; the way back stands behind the way out. */
 export const MATRIX: usize = 48
@@ -29,9 +29,9 @@ export const POSE: usize = 96
  * 36 bytes behind are used.
  */
 export function outAt(m0: usize, m1: usize, path: usize, s: f32, out: usize): void {
-  const kind = load<f32>(path + GLIDE_KIND)
+  const kind = load<f32>(path + POSE_PATH_KIND)
   const r = out + MATRIX
-  if (kind >= MOTION_TURN) rotation(path + GLIDE_TURN, s, r)
+  if (kind >= MOTION_TURN) rotation(path + POSE_PATH_TURN, s, r)
   for (let i: usize = 0; i < 3; i++) {
     const o = i << 4
     const t = load<f32>(m0 + o, 12)
@@ -42,9 +42,9 @@ export function outAt(m0: usize, m1: usize, path: usize, s: f32, out: usize): vo
       b = load<f32>(m0 + c, 16),
       d = load<f32>(m0 + c, 32)
     if (kind == MOTION_ANY) {
-      a += s * (load<f32>(path + GLIDE_END + c) - a)
-      b += s * (load<f32>(path + GLIDE_END + c, 12) - b)
-      d += s * (load<f32>(path + GLIDE_END + c, 24) - d)
+      a += s * (load<f32>(path + POSE_PATH_END + c) - a)
+      b += s * (load<f32>(path + POSE_PATH_END + c, 12) - b)
+      d += s * (load<f32>(path + POSE_PATH_END + c, 24) - d)
     }
     if (kind >= MOTION_TURN)
       for (let i: usize = 0; i < 3; i++) {
@@ -100,10 +100,10 @@ function invertAt(pose: usize): void {
  * inverse behind it), or made at `room` (96 bytes).
  */
 export function poseAt(m0: usize, m1: usize, path: usize, s: f32, room: usize): usize {
-  if (s <= 0 || load<f32>(path + GLIDE_KIND) == MOTION_STILL) return m0
+  if (s <= 0 || load<f32>(path + POSE_PATH_KIND) == MOTION_STILL) return m0
   if (s >= 1) return m1
   outAt(m0, m1, path, s, room)
-  if (load<f32>(path + GLIDE_KIND) != MOTION_SHIFT) {
+  if (load<f32>(path + POSE_PATH_KIND) != MOTION_SHIFT) {
     invertAt(room)
     return room
   }
@@ -131,7 +131,7 @@ export function velocityAt(
   lz: f32,
   out: usize,
 ): void {
-  const kind = load<f32>(path + GLIDE_KIND)
+  const kind = load<f32>(path + POSE_PATH_KIND)
   const ox = load<f32>(m0, 12),
     oy = load<f32>(m0, 28),
     oz = load<f32>(m0, 44)
@@ -142,7 +142,7 @@ export function velocityAt(
     v = dy,
     w = dz
   if (kind >= MOTION_TURN) {
-    const turn = path + GLIDE_TURN
+    const turn = path + POSE_PATH_TURN
     const a = load<f32>(turn),
       b = load<f32>(turn, 4),
       c = load<f32>(turn, 8)
@@ -157,7 +157,7 @@ export function velocityAt(
     w += k * (a * ry - b * rx)
   }
   if (kind == MOTION_ANY) {
-    const e = path + GLIDE_END
+    const e = path + POSE_PATH_END
     const a = (load<f32>(e) - load<f32>(m0)) * lx + (load<f32>(e, 4) - load<f32>(m0, 4)) * ly + (load<f32>(e, 8) - load<f32>(m0, 8)) * lz,
       b =
         (load<f32>(e, 12) - load<f32>(m0, 16)) * lx +
@@ -167,7 +167,7 @@ export function velocityAt(
         (load<f32>(e, 24) - load<f32>(m0, 32)) * lx +
         (load<f32>(e, 28) - load<f32>(m0, 36)) * ly +
         (load<f32>(e, 32) - load<f32>(m0, 40)) * lz
-    rotation(path + GLIDE_TURN, s, out + 16)
+    rotation(path + POSE_PATH_TURN, s, out + 16)
     const r = out + 16
     u += load<f32>(r) * a + load<f32>(r, 4) * b + load<f32>(r, 8) * c
     v += load<f32>(r, 12) * a + load<f32>(r, 16) * b + load<f32>(r, 20) * c

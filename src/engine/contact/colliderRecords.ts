@@ -1,5 +1,5 @@
 import type { Surface } from '../geometry'
-import { hashOf, type Matrix, posePath, sameMatrix } from '../math'
+import { hashOf, type Matrix, type PosePath, posePath } from '../math'
 import { Arena, Block, COLLIDER, CONTACT_MODES, JOB, type Machine, pathWords, runJob, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
 import type { ContactParams, ContactPlan } from '../plan'
@@ -106,7 +106,8 @@ export class ColliderRecords {
   private write(at: number, o: ObjectState, reach: number): void {
     const cast = o.endless || !o.surface?.mesh.indices.length ? null : o.surface.forCast()
     const places = cast ? o.surface?.forPlaces() : null
-    const moving = !sameMatrix(o.m0, o.m1)
+    const path = posePath(o.m0, o.m1)
+    const moving = path.motion !== 'still'
     const both = o.sides ? o.sides === 'both' : !!cast && !cast.closed
     const changing = o.surface?.changes && !o.endless
     const wholeWorld = [-1e30, -1e30, -1e30, 1e30, 1e30, 1e30]
@@ -124,9 +125,9 @@ export class ColliderRecords {
       hash: hashOf(o.id),
       thickness: o.thickness,
       scale: scaleOf(o.in1 as Matrix),
-      box: o.endless || !o.surface ? wholeWorld : worldBox(o.surface, o.m0, o.m1, moving, o.thickness + reach),
+      box: o.endless || !o.surface ? wholeWorld : worldBox(o.surface, o.m0, o.m1, path, o.thickness + reach),
       ...matrices,
-      path: pathWords(o.m0, o.m1),
+      path: pathWords(path),
     })
   }
   dispose(): void {
@@ -140,7 +141,8 @@ function scaleOf(m: Matrix): number {
   return Math.sqrt(sum / 3)
 }
 
-function worldBox(s: Surface, m0: Matrix, m1: Matrix, moving: boolean, reach: number): number[] {
+function worldBox(s: Surface, m0: Matrix, m1: Matrix, path: PosePath, reach: number): number[] {
+  const moving = path.motion !== 'still'
   const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
   for (const m of moving ? [m0, m1] : [m0]) {
     for (let c = 0; c < 8; c++) {
@@ -154,12 +156,11 @@ function worldBox(s: Surface, m0: Matrix, m1: Matrix, moving: boolean, reach: nu
       }
     }
   }
-  const margin = 1e-3 + reach + (moving ? sagitta(s, m0, m1) : 0)
+  const margin = 1e-3 + reach + (moving ? sagitta(s, m0, m1, path) : 0)
   return box.map((v, i) => (i < 3 ? v - margin : v + margin))
 }
 /** How far the ways of a surface's points bulge out between the poses at both ends: each goes at most half a turn about the origin. */
-function sagitta(s: Surface, m0: Matrix, m1: Matrix): number {
-  const { turn } = posePath(m0, m1)
+function sagitta(s: Surface, m0: Matrix, m1: Matrix, { turn }: PosePath): number {
   const far = Math.sqrt([0, 1, 2].reduce((sum, a) => sum + Math.max(Math.abs(s.bounds.min[a]), Math.abs(s.bounds.max[a])) ** 2, 0))
   const size = Math.sqrt(Math.max(...[m0, m1].map((m) => [0, 1, 2, 4, 5, 6, 8, 9, 10].reduce((sum, k) => sum + m[k] * m[k], 0))))
   return far * size * (1 - turn[3])

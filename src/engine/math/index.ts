@@ -2,6 +2,6 @@ export { cosDeg, cosTurns, exp2, hash3, log2, mix, noise1, power, sinDeg, sinTur
 export { hashOf } from './hash'
 export { apply, compose, decompose, identity, invert, type Matrix, multiply, sameMatrix } from './matrix'
 export { fractal, fractalOver, noise3 } from './noise'
-export { type GlideKind, type PosePath, posePath } from './posePath'
+export { type PoseMotion, type PosePath, posePath } from './posePath'
 export { type Quaternion, rotatedBy, rotationOf } from './quaternion'
 export { countUpTo, indexOfSorted, samePlaces } from './search'

@@ -2,13 +2,13 @@ import { invert, type Matrix, sameMatrix } from './matrix'
 import { type Quaternion, rotationOf } from './quaternion'
 
 /** Kinds of motion between two poses, as in memory's MOTION: none, without turning, turning, turning with a change of scale or shear. */
-export type GlideKind = 'still' | 'shift' | 'turn' | 'any'
+export type PoseMotion = 'still' | 'shift' | 'turn' | 'any'
 /**
  * How an object gets from one pose to another: its axes are R(s) · lerp(A, B, s), with A those of the first pose, B those of the second
  * without its rotation relative to the first, and R(s) that rotation's share; its origin goes straight.
  */
 export interface PosePath {
-  motion: GlideKind
+  motion: PoseMotion
   /** The relative rotation; the shorter way round. */
   turn: Quaternion
   /** B, 3x3 by rows. */

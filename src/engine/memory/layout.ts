@@ -112,13 +112,15 @@ export type JobKind = keyof typeof JOB_KIND
 export const SCRATCH = {
   ...{ shares: 0, limits: 1024, masses: 2048, may: 3072, dt: 4096, stack: 8192, hit: 12288 },
   ...{ from: 16384, before: 19456, pose: 22528, bytes: 22784 },
+  /** Of one number for each particle of a block. */
+  row: 1024,
 } as const
 
 /**
  * How an object goes from its pose at the start of a substep to the one at its end: its rotation as a quaternion, its axes at the end
  * without that rotation (3x3 by rows), which kind of motion it is (of MOTION), and in how many even pieces particles meet it.
  */
-export const GLIDE = layout({ turn: f32(4), end: f32(9), kind: f32(), pieces: f32() })
+export const POSE_PATH = layout({ turn: f32(4), end: f32(9), kind: f32(), pieces: f32() })
 /** Not at all; without turning; turning without changing shape; turning, scaling and shearing. */
 export const MOTION = { still: 0, shift: 1, turn: 2, any: 3 } as const
 
@@ -141,8 +143,8 @@ export const COLLIDER = layout(
     in0: f32(12),
     out1: f32(12),
     in1: f32(12),
-    /** GLIDE: how it gets from one to the other. */
-    path: f32(GLIDE.bytes / 4),
+    /** POSE_PATH: how it gets from one to the other. */
+    path: f32(POSE_PATH.bytes / 4),
     restitution: f32(),
     restitutionVary: f32(),
     friction: f32(),
@@ -272,8 +274,9 @@ export const PAIR_STEP = {
 /** Sorted columns of a grid: place and velocity. */
 export const GRID_COLUMNS = 6
 /**
- * What pairs keep behind them, each a column: radius, place as the substep began, overlaps, correction, blows, velocity before the corrections, listed, whom it
- * strikes first and when, whether its way has a bend. */
+ * What pairs keep behind them, each a column: radius, place as the substep began, overlaps, correction, blows, velocity before the
+ * corrections, listed, which one it strikes first and when, whether its path has a bend.
+ */
 export const PAIR_COLUMN = { radius: 6, ox: 7, count: 10, dx: 11, blows: 14, ux: 15, listed: 18, partner: 19, time: 20, bent: 21 } as const
 export const PAIR_COLUMNS = 22
 /** How many others a list holds. */
@@ -340,8 +343,8 @@ export const BIRTH = layout({
   /** The source as the substep begins and as it ends. */
   m0: f32(12),
   m1: f32(12),
-  /** GLIDE: how it gets from one to the other. */
-  path: f32(GLIDE.bytes / 4),
+  /** POSE_PATH: how it gets from one to the other. */
+  path: f32(POSE_PATH.bytes / 4),
   /** How far off the surface, m. */
   off: f32(),
   normals: u32(),

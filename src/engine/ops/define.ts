@@ -25,11 +25,11 @@ export interface Op<F extends Fields = Fields> {
   readonly kernel: string
   /** Heavy particles are moved less. */
   readonly byMass: boolean
-  /** The kernel takes one share for a whole block, and, behind the others, a flag that says so. */
+  /** The same for all particles wherever they are: the kernel takes one share for a whole block, and, behind the others, a flag that says so. */
   readonly uniform: boolean
   /**
-   * Leads particles to where they shall be as the substep ends, by the velocity that gets there: it is asked where they are at its start, and
-   * that velocity alone moves them.
+   * Moves particles to where they should be at the end of the substep, by the velocity that gets them there: it sees their positions at the
+   * start, and that velocity alone moves them.
    */
   readonly places: boolean
   /** May fill velocity volumes. */

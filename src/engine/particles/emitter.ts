@@ -1,6 +1,6 @@
 import type { Notices } from '../frame'
 import { stretchOf } from '../geometry'
-import { cosTurns, identity } from '../math'
+import { cosTurns, identity, posePath } from '../math'
 import { BIRTH, BIRTH_KIND, type Columns, type Machine, MemoryRefused, pathWords, SCRATCH, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
 import type { BirthBatch, BirthParams, BirthPlan, PlanSystem } from '../plan'
@@ -153,7 +153,7 @@ export class Emitter {
       off: place && place.kind !== BIRTH_KIND.inside && p.on !== 'lattice' ? BIRTH_OFF : 0,
       m0: object?.m0 ?? ORIGIN,
       m1: object?.m1 ?? ORIGIN,
-      path: pathWords(object?.m0 ?? ORIGIN, object?.m1 ?? ORIGIN),
+      path: pathWords(posePath(object?.m0 ?? ORIGIN, object?.m1 ?? ORIGIN)),
     }
     const launch = {
       away: normal ? 0 : 1,

@@ -19,7 +19,7 @@ import {
 } from '../memory'
 import { type ObjectState, seenFrom } from '../objects'
 import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops'
-import type { MeetParams, PlanSystem, StepTime } from '../plan'
+import type { ForcePlan, MeetParams, PlanSystem, StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, SolverState, Substep, Take } from '../solver'
 import { Emitter } from './emitter'
 import { offenderOf } from './probe'
@@ -56,6 +56,8 @@ export class ParticleSystem implements Solver {
   marks: { id: string; ops: number }[] = []
   /** The objects in its space, in the substep that was prepared. */
   seen: readonly ObjectState[] = []
+  /** Its forces as they act: what drags behind all that accelerate. */
+  private readonly inOrder: readonly ForcePlan[]
   private readonly arena: Arena
   private readonly machine: Machine
   private readonly messages: Notices
@@ -78,6 +80,7 @@ export class ParticleSystem implements Solver {
       `${count.toLocaleString('en-US')} particles of ${plan.name} became non-finite and were removed`,
   ) {
     this.id = plan.id
+    this.inOrder = [...plan.forces.filter((f) => !f.resists), ...plan.forces.filter((f) => f.resists)]
     this.arena = new Arena(machine.heap)
     this.machine = { ...machine, heap: this.arena }
     this.messages = new Notices(plan.id)
@@ -122,7 +125,7 @@ export class ParticleSystem implements Solver {
     const mass = this.plan.mass?.(at.t0)
     if (mass) encodeMass(ops, mass[0], mass[1], this.plan.seed)
     const own = { ...at, dt: this.dt }
-    for (const force of [...this.plan.forces].sort((a, b) => Number(a.resists ?? false) - Number(b.resists ?? false))) {
+    for (const force of this.inOrder) {
       if (this.off.has(force.id)) continue
       force.encode(ops, own)
       this.marks.push({ id: force.id, ops: ops.count })

@@ -13,10 +13,10 @@ import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded }
 import { RendersTab } from './RendersTab'
 import { SystemBoard } from './SystemBoard'
 
-/** Charts bring a large library, which a page that opens need not wait for. */
+/** The charts' library is large; a page that opens does not wait for it. */
 const ChartsTab = dynamic(() => import('../charts/ChartsTab').then((m) => m.ChartsTab), {
   ssr: false,
-  loading: () => <p className="p-3 text-moss">Charts are coming …</p>,
+  loading: () => <p className="p-3 text-moss">Loading the charts …</p>,
 })
 const TABS: { id: Tab; name: string }[] = [
   { id: 'life', name: 'Life' },

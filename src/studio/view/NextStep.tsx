@@ -12,13 +12,13 @@ export function NextStep() {
       className="absolute inset-x-0 top-[16%] mx-auto w-fit max-w-[80%] rounded-md bg-surround/80 px-4 py-3 text-center"
       data-handle="next"
     >
-      <p className="mb-2 text-moss">No particles yet. Begin with a system, or bring in what they shall come from.</p>
+      <p className="mb-2 text-moss">No particles yet. Add a system, or import the object they should come from.</p>
       <p className="flex justify-center gap-2">
         <button type="button" className={button} onClick={() => addSystem()}>
           Add a system
         </button>
         <button type="button" className={button} onClick={chooseFiles}>
-          Bring in a file …
+          Import a file …
         </button>
       </p>
     </div>

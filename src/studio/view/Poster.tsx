@@ -2,14 +2,14 @@
 import { useState } from 'react'
 import { cx } from '../ui'
 
-/** The picture of a shot as it was last: what there is to see until its first frame is drawn. Nothing, where there is none yet. */
+/** The last stored picture of a shot, shown until its first frame is drawn; nothing where there is none yet. */
 export function Poster({ id, className }: { id: string; className?: string }) {
   const [missing, setMissing] = useState(false)
   if (missing || !id) return null
   return (
     <img
       src={`/api/shots/${id}/picture`}
-      alt="The shot as it was last"
+      alt="Last picture of the shot"
       data-testid="poster"
       className={cx('pointer-events-none absolute inset-0 h-full w-full object-contain', className)}
       onError={() => setMissing(true)}
