@@ -9,7 +9,7 @@ export function Poster({ id, className }: { id: string; className?: string }) {
   return (
     <img
       src={`/api/shots/${id}/picture`}
-      alt="Last picture of the shot"
+      alt="The shot when it was last open"
       data-testid="poster"
       className={cx('pointer-events-none absolute inset-0 h-full w-full object-contain', className)}
       onError={() => setMissing(true)}
