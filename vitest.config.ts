@@ -12,10 +12,19 @@ export default defineConfig({
     testTimeout: 240000,
     hookTimeout: 240000,
     projects: [
+      // Most tests share a process from file to file: what they import is read once.
       {
         extends: true,
-        test: { name: 'unit', include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'], exclude: ['src/server/**'], pool: 'forks' },
+        test: {
+          name: 'unit',
+          include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'],
+          exclude: ['src/server/**', 'src/studio/**'],
+          pool: 'forks',
+          isolate: false,
+        },
       },
+      // The page's put other things in place of modules.
+      { extends: true, test: { name: 'page', include: ['src/studio/**/*.test.ts'], pool: 'forks' } },
       // The server's tests share one real MariaDB, started by the set-up.
       {
         extends: true,

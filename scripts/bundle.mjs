@@ -19,8 +19,11 @@ const node = {
 const entries = {
   ember: 'src/hosts/cli/main.ts',
   helper: 'src/hosts/node/helper.ts',
+  web: 'src/server/web/main.ts',
   worker: 'src/server/worker/main.ts',
+  drawjob: 'src/server/worker/drawJob.ts',
   setup: 'src/server/setup.ts',
+  backup: 'src/server/backup/main.ts',
 }
 for (const old of existsSync('dist') ? readdirSync('dist').filter((n) => n.startsWith('part-')) : []) rmSync(`dist/${old}`)
 await build({ ...node, entryPoints: Object.fromEntries(Object.entries(entries).filter(([, path]) => existsSync(path))) })

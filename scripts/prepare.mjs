@@ -1,10 +1,9 @@
-// What bin/start, bin/test and the browser tests share: installing what is missing, building what is out of date, and a MariaDB
-// of our own. Node.js alone must be able to run this file: no package may be imported here.
-import { spawn, spawnSync } from 'node:child_process'
+// What bin/start, bin/test and the browser tests share: installing what is missing and building what is out of date. Node.js
+// alone must be able to run this file: no package may be imported here.
+import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
-import { userInfo } from 'node:os'
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
@@ -113,103 +112,3 @@ export const portTaken = (port) =>
     s.once('error', () => done(true))
     s.listen(port, '127.0.0.1', () => s.close(() => done(false)))
   })
-const mariadbd = () => ['/usr/sbin/mariadbd', '/usr/bin/mariadbd'].find(existsSync) ?? 'mariadbd'
-
-/** Two that are made at the same moment can be in each other's way; a little later it works. */
-const MAKE_TRIES = 3
-/** Made aside and moved into place when it is whole: one that was killed on the way is made again. */
-async function makeDatabase(folder, data, user) {
-  const making = join(folder, 'db.making')
-  for (let n = 1; ; n++) {
-    rmSync(making, { recursive: true, force: true })
-    mkdirSync(making, { recursive: true })
-    const r = spawnSync(
-      'mariadb-install-db',
-      ['--no-defaults', `--user=${user}`, `--datadir=${making}`, '--auth-root-authentication-method=normal', '--skip-test-db'],
-      { encoding: 'utf8' },
-    )
-    if (!r.error && r.status === 0) break
-    if (n === MAKE_TRIES || r.error) {
-      const said = (r.error?.message ?? `${r.stderr}\n${r.stdout}`).trim().split('\n')
-      throw new Complaint(`could not make a database in ${data}: ${said.filter((l) => l.includes('ERROR')).join('; ') || said.at(-1)}`)
-    }
-    await new Promise((done) => setTimeout(done, 2000 * n))
-  }
-  rmSync(data, { recursive: true, force: true })
-  renameSync(making, data)
-}
-
-/** Starts a MariaDB of our own over `folder` on loopback. Returns its address and how to stop it. */
-export async function startDatabase(folder, log) {
-  const data = join(folder, 'db')
-  const user = userInfo().username
-  if (!existsSync(join(data, 'mysql'))) {
-    log('making a database folder')
-    await makeDatabase(folder, data, user)
-  }
-  const port = await freePort()
-  // Unix socket paths have a short limit, so it stands under /tmp, not in a folder that may lie deep.
-  const socket = join('/tmp', `fox-ember-${process.pid}-${port}.sock`)
-  const child = spawn(
-    mariadbd(),
-    [
-      '--no-defaults',
-      `--user=${user}`,
-      `--datadir=${data}`,
-      `--port=${port}`,
-      '--bind-address=127.0.0.1',
-      `--socket=${socket}`,
-      `--pid-file=${join(folder, 'db.pid')}`,
-      '--skip-log-bin',
-      '--innodb-flush-log-at-trx-commit=1',
-      '--max-allowed-packet=256M',
-      '--skip-name-resolve',
-    ],
-    { stdio: ['ignore', 'ignore', 'pipe'], detached: true },
-  )
-  let said = ''
-  child.stderr.on('data', (d) => {
-    said = (said + d).slice(-8000)
-  })
-  let gone = false
-  const ended = new Promise((done) => {
-    child.once('error', () => {
-      gone = true
-      done()
-    })
-    child.once('exit', () => {
-      gone = true
-      done()
-    })
-  })
-  for (let i = 0; ; i++) {
-    if (gone)
-      throw new Complaint(
-        `MariaDB did not start: ${
-          said
-            .trim()
-            .split('\n')
-            .filter((l) => /error/i.test(l))
-            .at(-1) ?? 'mariadbd could not be run'
-        }`,
-      )
-    if (said.includes('ready for connections')) break
-    if (i > 600) throw new Complaint('MariaDB did not become ready within a minute')
-    await new Promise((r) => setTimeout(r, 100))
-  }
-  const stop = async () => {
-    if (!gone) child.kill('SIGTERM')
-    await ended
-  }
-  const client = has('mariadb') ? 'mariadb' : 'mysql'
-  const r = spawnSync(
-    client,
-    ['--no-defaults', '-u', 'root', `--socket=${socket}`, '-e', 'CREATE DATABASE IF NOT EXISTS fox_ember CHARACTER SET utf8mb4'],
-    { encoding: 'utf8' },
-  )
-  if (r.status !== 0) {
-    await stop()
-    throw new Complaint(`the database could not be made: ${(r.stderr ?? r.error?.message ?? '').trim()}`)
-  }
-  return { url: `mariadb://root@127.0.0.1:${port}/fox_ember`, pid: child.pid, stop }
-}

@@ -1,9 +1,17 @@
 // The supervisor behind bin/start. Everything it starts ends with it.
-import { spawn, spawnSync } from 'node:child_process'
+import { spawnSync } from 'node:child_process'
 import { accessSync, constants, existsSync, mkdirSync, statSync } from 'node:fs'
 import { dirname, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { build, Complaint, dependencies, packages, portTaken, ROOT, startDatabase } from './prepare.mjs'
+import { startDatabase } from './database.mjs'
+import { lock } from './lock.mjs'
+import { logFile } from './logs.mjs'
+import { build, Complaint, dependencies, packages, portTaken, ROOT } from './prepare.mjs'
+import { sleep } from './processes.mjs'
+import { keep, script } from './supervise.mjs'
+
+const PORT_TRIES = 40
+const UP_TRIES = 600
 
 const log = (text) => process.stdout.write(`${text}\n`)
 const stops = []
@@ -13,32 +21,6 @@ async function leave(code) {
   leaving = true
   for (const stop of stops.reverse()) await stop()
   process.exit(code)
-}
-function keep(name, args, env, again) {
-  let child = null
-  let ended = Promise.resolve()
-  let tries = 0
-  const begin = () => {
-    child = spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'ignore', 'inherit'], detached: true })
-    ended = new Promise((done) =>
-      child.once('exit', (code) => {
-        done()
-        if (leaving) return
-        if (again && tries++ < 50) setTimeout(begin, 1000)
-        else {
-          process.stderr.write(`start: ${name} ended with ${code}\n`)
-          void leave(1)
-        }
-      }),
-    )
-  }
-  begin()
-  stops.push(async () => {
-    child.kill('SIGTERM')
-    const late = setTimeout(() => child.kill('SIGKILL'), 8000)
-    await ended
-    clearTimeout(late)
-  })
 }
 /** Folder by folder: Node.js' own recursive way never ends where a parent takes no folders (seen under /proc with version 20). */
 function makeFolder(path) {
@@ -76,23 +58,36 @@ try {
   } catch {
     throw new Complaint(`cannot write to ${data}; choose another folder with --data`)
   }
-  if (await portTaken(port)) throw new Complaint(`port ${port} is in use; choose another with --port`)
+  const held = await lock(data, port, log)
+  stops.push(() => held.free())
+  // What an earlier start left behind was ended just now and may hold the port a moment longer.
+  for (let i = 0; await portTaken(port); i++) {
+    if (i > (held.cleared ? PORT_TRIES : 0)) throw new Complaint(`port ${port} is in use; choose another with --port`)
+    await sleep(100)
+  }
   packages(log, { database: !process.env.DATABASE_URL })
   dependencies(log)
   build(log)
+  const logs = join(data, 'logs')
+  const complain = (text) => {
+    process.stderr.write(`start: ${text}\n`)
+    logFile(logs, 'start')(`${new Date().toISOString()} ${text}\n`)
+  }
+  const run = (name, begin, first = null) => stops.push(keep(name, begin, { note: (n, pid) => held.note(n, pid), complain, first }).stop)
   let url = process.env.DATABASE_URL
   if (!url) {
     const database = await startDatabase(data, log)
-    stops.push(database.stop)
+    stops.push(() => database.clean())
+    run('the database', database.begin, database.first)
     url = database.url
   }
   const env = {
     ...process.env,
-    DATABASE_URL: url,
     EMBER_DATA: data,
     EMBER_ROOT: ROOT,
     NODE_ENV: 'production',
     NEXT_TELEMETRY_DISABLED: '1',
+    DATABASE_URL: url,
   }
   const setup = spawnSync(process.execPath, ['dist/setup.mjs', ...(options['no-demo'] ? ['--no-demo'] : [])], {
     cwd: ROOT,
@@ -100,16 +95,24 @@ try {
     encoding: 'utf8',
   })
   if (setup.status !== 0) throw new Complaint(`the database cannot be used: ${(setup.stderr || setup.stdout).trim().split('\n').at(-1)}`)
-  keep('the web server', ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)], env, false)
-  keep('the job worker', ['dist/worker.mjs'], env, true)
+  for (const line of setup.stdout.split('\n').filter((l) => l.startsWith('check: '))) complain(line.slice(7))
+  const both = (name) => {
+    const file = logFile(logs, name)
+    return (d) => {
+      process.stderr.write(d)
+      file(d)
+    }
+  }
+  run('the web server', script(['dist/web.mjs'], { ...env, EMBER_PORT: String(port) }, both('web')))
+  run('the job worker', script(['dist/worker.mjs'], env, both('worker')))
   for (let i = 0; ; i++) {
     const up = await fetch(`http://127.0.0.1:${port}/api/health`).then(
       (r) => r.ok,
       () => false,
     )
     if (up) break
-    if (i > 300) throw new Complaint('the web server did not answer within 30 seconds')
-    await new Promise((r) => setTimeout(r, 100))
+    if (i > UP_TRIES) throw new Complaint('the web server did not answer within a minute')
+    await sleep(100)
   }
   log(`Fox Ember is at http://127.0.0.1:${port}`)
 } catch (error) {

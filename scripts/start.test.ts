@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process'
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -98,6 +98,50 @@ describe('bin/start from nothing to stopped', () => {
     const gone = new Promise((done) => child.once('exit', done))
     child.kill('SIGTERM')
     await gone
+  })
+  it('refuses a second start on the same data, brings back what dies, and takes over after its own kill', async () => {
+    const data = join(folder, 'hard')
+    const port = await freePort()
+    const begin = () => spawn('bin/start', ['--port', String(port), '--data', data], { stdio: ['ignore', 'pipe', 'ignore'] })
+    const state = () => JSON.parse(readFileSync(join(data, 'start.lock'), 'utf8'))
+    const answers = async () => {
+      for (let i = 0; i < 200; i++) {
+        const shots = await fetch(`http://127.0.0.1:${port}/api/projects`).then(
+          async (r) => (r.ok ? ((await r.json()) as { shots: unknown[] }[])[0].shots.length : 0),
+          () => 0,
+        )
+        if (shots === 8) return true
+        await new Promise((r) => setTimeout(r, 100))
+      }
+      return false
+    }
+    // A folder as a kill leaves it while the database is made.
+    mkdirSync(join(data, 'db.making', 'mysql'), { recursive: true })
+    writeFileSync(join(data, 'db.making', 'ibdata1'), 'half')
+    const first = begin()
+    await up(first)
+    const second = start('--port', String(await freePort()), '--data', data)
+    expect(second.code).toBe(1)
+    expect(second.err).toBe(
+      `start: Fox Ember already runs on ${data}, at http://127.0.0.1:${port} (process ${first.pid}); stop that first, or choose another folder with --data\n`,
+    )
+    for (const name of ['the database', 'the web server', 'the job worker']) {
+      const before = state().children[name].pid
+      process.kill(before, 'SIGKILL')
+      expect(await answers(), name).toBe(true)
+      for (let i = 0; i < 100 && state().children[name].pid === before; i++) await new Promise((r) => setTimeout(r, 100))
+      expect(state().children[name].pid, name).not.toBe(before)
+    }
+    first.kill('SIGKILL')
+    const third = begin()
+    await up(third)
+    expect(await answers()).toBe(true)
+    expect(database(data)).toHaveLength(1)
+    const gone = new Promise((done) => third.once('exit', done))
+    third.kill('SIGTERM')
+    await gone
+    expect(database(data)).toEqual([])
+    expect(existsSync(join(data, 'start.lock'))).toBe(false)
   })
   it('uses a database that is there already, and says when it is not', async () => {
     const r = spawnSync('bin/start', ['--data', join(folder, 'other'), '--port', String(await freePort())], {

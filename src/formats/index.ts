@@ -1,5 +1,5 @@
 export { letterPlaces, readFont, type TextShape, textMesh } from './font/text'
-export { inspectAsset } from './inspect'
+export { type AssetFacts, inspectAsset } from './inspect'
 export { readGlb, readMesh, readObj } from './mesh'
 export { bad, formatProblemText, type Read } from './result'
 export { looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from './svg/outlines'

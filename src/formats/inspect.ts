@@ -1,7 +1,7 @@
 import { boundsOf, isClosed, type Mesh, triangleCount } from '../engine'
-import { readFont } from './font/text'
+import { drawAll, readFont } from './font/text'
 import { readMesh } from './mesh'
-import { bad, LIMITS, type Read } from './result'
+import { bad, guarded, LIMITS, type Read } from './result'
 import { looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from './svg/outlines'
 
 /** What a file is, and what it holds: said when it is brought in, before anything uses it. */
@@ -21,8 +21,16 @@ export interface AssetFacts {
 /** How a drawing is taken for its facts; an object says its own. */
 const TRIED = { size: 1, depth: 0.1, bevel: 0, rings: 1, detail: 6 }
 
-/** Reads any file that a shot can use, recognised by its content. */
-export async function inspectAsset(bytes: Uint8Array): Promise<Read<AssetFacts>> {
+/** Names of parts and notes that the facts hold: enough to choose from, and of a length that is stored and shown. */
+const MAX_PARTS = 1000
+const MAX_NAME = 80
+const MAX_NOTES = 20
+const MAX_NOTE = 300
+const short = (text: string, letters: number): string => (text.length > letters ? `${text.slice(0, letters - 1)}…` : text)
+
+/** Reads any file that a shot can use, recognised by its content. Never throws. */
+export const inspectAsset = (bytes: Uint8Array): Promise<Read<AssetFacts>> => guarded(() => inspectAny(bytes))
+async function inspectAny(bytes: Uint8Array): Promise<Read<AssetFacts>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   const facts = (kind: AssetFacts['kind'], m: Mesh, notes: string[]): AssetFacts => ({
     kind,
@@ -32,13 +40,22 @@ export async function inspectAsset(bytes: Uint8Array): Promise<Read<AssetFacts>>
     closed: isClosed(m),
     tinted: !!m.colours || !!m.textures,
     lengthS: m.motion?.lengthS ?? 0,
-    parts: m.parts.map((p) => p.name),
-    notes,
+    parts: m.parts.slice(0, MAX_PARTS).map((p) => short(p.name, MAX_NAME)),
+    notes: [
+      ...(m.parts.length > MAX_PARTS
+        ? [`${m.parts.length.toLocaleString('en-US')} parts; the first ${MAX_PARTS.toLocaleString('en-US')} are named`]
+        : []),
+      ...notes,
+    ]
+      .slice(0, MAX_NOTES)
+      .map((n) => short(n, MAX_NOTE)),
   })
   if (looksLikeFont(bytes)) {
     const r = readFont(bytes)
     const none: Mesh = { positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] }
-    return r.ok ? { ok: true, value: facts('font', none, []), notes: [] } : r
+    if (!r.ok) return r
+    drawAll(r.value)
+    return { ok: true, value: facts('font', none, []), notes: [] }
   }
   if (looksLikeSvg(bytes)) {
     const r = readOutlines(bytes, TRIED.detail)

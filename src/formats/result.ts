@@ -16,3 +16,14 @@ export const formatProblemText = (p: FormatProblem): string =>
 
 /** What readers accept at most; beyond it a clear refusal instead of a machine that stalls. */
 export const LIMITS = { bytes: 256 * 1024 * 1024, vertices: 20_000_000, triangles: 10_000_000 } as const
+
+const SHORT = 160
+/** A file that a reader stumbles over at a place nobody thought of is refused like any other; the reason stays short. */
+export async function guarded<T>(read: () => Read<T> | Promise<Read<T>>): Promise<Read<T>> {
+  try {
+    return await read()
+  } catch (error) {
+    const said = error instanceof Error ? error.message.split('\n')[0] : String(error)
+    return bad(`the file is damaged: ${said.length > SHORT ? `${said.slice(0, SHORT - 1)}…` : said}`)
+  }
+}

@@ -1,10 +1,12 @@
-import { execFile } from 'node:child_process'
 import { createHash, randomUUID } from 'node:crypto'
-import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
+import { createReadStream, existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { open } from 'node:fs/promises'
 import { basename, join } from 'node:path'
+import type { AssetFacts } from '../formats'
 import type { Db } from './db'
 import { Failure, notFound } from './failure'
+import { hashOf, settle, writeAll } from './files'
+import { inspect } from './reader'
 
 export const ASSET_LIMIT_BYTES = 256 * 1024 * 1024
 const HASH = /^[0-9a-f]{64}$/
@@ -16,17 +18,7 @@ export interface AssetInfo {
   hash: string
   name: string
   bytes: number
-  info: {
-    kind: 'mesh' | 'outline' | 'font'
-    triangles: number
-    vertices: number
-    bounds: { min: number[]; max: number[] }
-    closed: boolean
-    tinted: boolean
-    lengthS: number
-    parts: string[]
-    notes: string[]
-  }
+  info: AssetFacts
 }
 /** A name for people: the last part of a path, without control characters; never used as a file's name. */
 export function cleanName(name: string): string {
@@ -40,38 +32,13 @@ export function cleanName(name: string): string {
   )
 }
 
-/** Runs the reader in a process of its own: a hostile file can cost that process its life, never the server. */
-function inspect(path: string): Promise<AssetInfo['info']> {
-  const root = process.env.EMBER_ROOT ?? process.cwd()
-  return new Promise((resolve, reject) => {
-    execFile(
-      process.execPath,
-      ['--max-old-space-size=3072', join(root, 'dist/ember.mjs'), 'inspect', path],
-      { timeout: 120000, maxBuffer: 16 * 1024 * 1024, env: { ...process.env, EMBER_ROOT: root } },
-      (error, stdout, stderr) => {
-        if (!error) {
-          resolve(JSON.parse(stdout))
-          return
-        }
-        const killed = error.killed || error.signal
-        const line = stderr.trim().split('\n')[0] ?? ''
-        reject(
-          new Failure(
-            422,
-            killed || /heap out of memory|FATAL/i.test(stderr)
-              ? 'the file is too large or too strange to be read'
-              : line || 'the file cannot be read',
-          ),
-        )
-      },
-    )
-  })
-}
-
-/** Takes a stream of bytes: to a temporary name, checked, synced, renamed. Nothing stays behind when it is refused. */
+/**
+ * Takes a stream of bytes: all of it to a temporary name, synced, its size and hash taken again from the disk, read by a reader
+ * apart, renamed, and only then entered. Nothing stays behind when it is refused.
+ */
 export async function storeAsset(db: Db, data: string, name: string, body: AsyncIterable<Uint8Array>): Promise<AssetInfo> {
   const folder = join(data, 'assets')
-  mkdirSync(folder, { recursive: true })
+  mkdirSync(folder, { recursive: true, mode: 0o700 })
   const temporary = join(folder, `incoming-${randomUUID()}.part`)
   const hash = createHash('sha256')
   let bytes = 0
@@ -82,22 +49,26 @@ export async function storeAsset(db: Db, data: string, name: string, body: Async
         bytes += chunk.length
         if (bytes > ASSET_LIMIT_BYTES) throw new Failure(413, `${cleanName(name)} is larger than ${ASSET_LIMIT_BYTES / 1048576} MB`)
         hash.update(chunk)
-        await file.write(chunk)
+        await writeAll(file, chunk)
       }
       await file.sync()
     } finally {
       await file.close()
     }
     const digest = hash.digest('hex')
+    const stored = await hashOf(temporary)
+    if (stored.hash !== digest || stored.bytes !== bytes)
+      throw new Failure(507, `${cleanName(name)} could not be stored: the disk gave back other bytes than it was given`, { cause: 'disk' })
+    const path = assetPath(data, digest)
     const known = await db.Asset.findByPk(digest)
-    if (known && existsSync(assetPath(data, digest))) {
+    if (known && existsSync(path) && statSync(path).size === bytes) {
       rmSync(temporary, { force: true })
       return { hash: digest, name: cleanName(name), bytes, info: JSON.parse(known.info) }
     }
     const info = await inspect(temporary).catch((error) => {
-      throw error instanceof Failure ? new Failure(error.status, `${cleanName(name)}: ${error.message}`) : error
+      throw error instanceof Failure ? new Failure(error.status, `${cleanName(name)}: ${error.message}`, error.details) : error
     })
-    renameSync(temporary, assetPath(data, digest))
+    await settle(temporary, path)
     await db.Asset.upsert({ hash: digest, name: cleanName(name), bytes, kind: info.kind, info: JSON.stringify(info) })
     return { hash: digest, name: cleanName(name), bytes, info }
   } catch (error) {

@@ -4,21 +4,31 @@ import { storeAsset } from './assets'
 import type { Db } from './db'
 import { copyPicture, createProject, createShot } from './shots'
 
-/** Loads the demo project once: into a database that has no project. */
+const PROJECT = 'Lantern Night'
+
+/**
+ * The demo project, whole or not at all: into a database that has no project, or none but an empty one of this name, which is what
+ * was left where a start was killed. Files come first; they do no harm without their shots. Returns the names of the shots.
+ */
 export async function loadDemo(db: Db, data: string, folder: string): Promise<string[]> {
-  if ((await db.Project.count()) > 0) return []
-  const project = await createProject(db, 'Lantern Night')
-  const names: string[] = []
-  for (const name of readdirSync(folder).sort()) {
-    const file = join(folder, name, 'shot.json')
-    if (!existsSync(file)) continue
+  const projects = await db.Project.findAll({ limit: 2 })
+  const [only] = projects
+  if (projects.length > 1 || (only && (only.name !== PROJECT || (await db.Shot.count()) > 0))) return []
+  const names = readdirSync(folder)
+    .sort()
+    .filter((name) => existsSync(join(folder, name, 'shot.json')))
+  for (const name of names) {
     const assets = join(folder, name, 'assets')
     for (const asset of existsSync(assets) ? readdirSync(assets).sort() : [])
       await storeAsset(db, data, asset, createReadStream(join(assets, asset)))
-    const shot = await createShot(db, project.id, JSON.parse(readFileSync(file, 'utf8')))
-    const picture = join(folder, name, 'picture.jpg')
-    if (existsSync(picture)) copyPicture(data, shot.id, picture)
-    names.push(name)
   }
+  await db.sequelize.transaction(async (transaction) => {
+    const project = only ?? (await createProject(db, PROJECT, transaction))
+    for (const name of names) {
+      const shot = await createShot(db, project.id, JSON.parse(readFileSync(join(folder, name, 'shot.json'), 'utf8')), transaction)
+      const picture = join(folder, name, 'picture.jpg')
+      if (existsSync(picture)) await copyPicture(data, shot.id, picture)
+    }
+  })
   return names
 }

@@ -1,7 +1,7 @@
 export { ASSET_LIMIT_BYTES, assetStream, storeAsset } from './assets'
 export { connect, dataFolder, db } from './db'
 export { Failure } from './failure'
-export { body, nameSchema, route } from './http'
+export { body, bytesOf, nameSchema, pieces, route } from './http'
 export { createRender, deleteJob, jobFile, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
 export {
   createProject,
@@ -11,6 +11,7 @@ export {
   listProjects,
   listVersions,
   nameVersion,
+  PICTURE_LIMIT_BYTES,
   readPicture,
   readShot,
   readVersion,

@@ -1,4 +1,4 @@
-import { mkdirSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { demoShot } from '../acts/testing/shots'
@@ -30,13 +30,13 @@ afterAll(() => s.close())
 beforeEach(async () => {
   await s.db.Job.destroy({ where: {} })
 })
-const settings = (o: Partial<RenderSettings> = {}): RenderSettings => ({
+const settings = (o: Partial<RenderSettings> = {}) => ({
   first: 0,
   last: 3,
   width: 64,
   height: 36,
   transparent: false,
-  formats: ['png'],
+  formats: ['png'] as RenderSettings['formats'],
   ...o,
 })
 const make = (o: Partial<RenderSettings> = {}) => createRender(s.db, s.data, shot, settings(o))
@@ -75,61 +75,85 @@ describe('the queue', () => {
       ids.push((await make()).id)
       await s.db.Job.update({ createdAt: new Date(Date.now() + i * 1000) } as never, { where: { id: ids[i] }, silent: true } as never)
     }
-    const first = await claimJob(s.db, 'w0', Date.now())
+    const first = await claimJob(s.db, 'w0')
     expect(first?.id).toBe(ids[0])
-    const rest = await Promise.all(['w1', 'w2', 'w3', 'w4'].map((w) => claimJob(s.db, w, Date.now())))
+    const rest = await Promise.all(['w1', 'w2', 'w3', 'w4'].map((w) => claimJob(s.db, w)))
     expect(
       rest
         .filter((j) => j)
         .map((j) => j?.id)
         .sort(),
     ).toEqual(ids.slice(1).sort())
-    expect(await claimJob(s.db, 'w5', Date.now())).toBeNull()
+    expect(await claimJob(s.db, 'w5')).toBeNull()
   })
+  /** As if so many milliseconds had passed on the database's clock since the lease was taken. */
+  const pass = (id: string, ms: number) => s.db.Job.increment({ lease: -ms }, { where: { id } })
   it('a job whose worker shows no sign of life goes to another; the first one learns that it lost it', async () => {
     const { id } = await make()
-    const t = Date.now()
-    await claimJob(s.db, 'a', t)
-    expect(await claimJob(s.db, 'b', t + LEASE_MS - 1)).toBeNull()
-    expect(await holdJob(s.db, id, 'a', t + 5000)).toBe('go on')
-    expect(await claimJob(s.db, 'b', t + LEASE_MS + 1)).toBeNull()
-    expect((await claimJob(s.db, 'b', t + 5000 + LEASE_MS + 1))?.id).toBe(id)
-    expect(await holdJob(s.db, id, 'a', t + 20000)).toBe('lost')
-    expect(await holdJob(s.db, id, 'b', t + 20000)).toBe('go on')
+    await claimJob(s.db, 'a')
+    await pass(id, LEASE_MS - 3000)
+    expect(await claimJob(s.db, 'b')).toBeNull()
+    expect(await holdJob(s.db, id, 'a')).toBe('go on')
+    await pass(id, LEASE_MS - 3000)
+    expect(await claimJob(s.db, 'b')).toBeNull()
+    await pass(id, 3001)
+    expect((await claimJob(s.db, 'b'))?.id).toBe(id)
+    expect(await holdJob(s.db, id, 'a')).toBe('lost')
+    expect(await holdJob(s.db, id, 'b')).toBe('go on')
+  })
+  it('a clock that went back leaves no job with a worker that is dead', async () => {
+    const { id } = await make()
+    await claimJob(s.db, 'a')
+    await pass(id, -3600000)
+    expect((await claimJob(s.db, 'b'))?.id).toBe(id)
+    await stopJob(s.db, id)
+    await pass(id, -3600000)
+    expect(await claimJob(s.db, 'c')).toBeNull()
+    expect(await state(id)).toBe('stopped')
   })
   it('stops and goes on: waiting at once, running when the worker sees it', async () => {
     const { id } = await make()
     await stopJob(s.db, id)
     expect(await state(id)).toBe('stopped')
-    expect(await claimJob(s.db, 'a', Date.now())).toBeNull()
+    expect(await claimJob(s.db, 'a')).toBeNull()
     await resumeJob(s.db, id)
-    expect((await claimJob(s.db, 'a', Date.now()))?.id).toBe(id)
+    expect((await claimJob(s.db, 'a'))?.id).toBe(id)
     await stopJob(s.db, id)
-    expect(await holdJob(s.db, id, 'a', Date.now())).toBe('stop')
+    expect(await holdJob(s.db, id, 'a')).toBe('stop')
     await resumeJob(s.db, id)
     expect(await state(id)).toBe('stopping')
     for (const f of [stopJob, resumeJob]) await expect(f(s.db, 'nobody')).rejects.toMatchObject({ status: 404 })
   })
   it('a job that was to stop stays stopped when its worker dies before', async () => {
     const { id } = await make()
-    const t = Date.now()
-    await claimJob(s.db, 'a', t)
+    await claimJob(s.db, 'a')
     await stopJob(s.db, id)
-    expect(await claimJob(s.db, 'b', t + LEASE_MS + 1)).toBeNull()
+    await pass(id, LEASE_MS + 1)
+    expect(await claimJob(s.db, 'b')).toBeNull()
     expect(await state(id)).toBe('stopped')
   })
-  it('is deleted with its files, but not while it runs', async () => {
+  it('is deleted with its files, also while it runs: its worker learns that it lost it', async () => {
     const { id } = await make()
     mkdirSync(jobFolder(s.data, id), { recursive: true })
-    await claimJob(s.db, 'a', Date.now())
-    await expect(deleteJob(s.db, s.data, id)).rejects.toMatchObject({ status: 409, message: 'stop the render before you delete it' })
-    await s.db.Job.update({ state: 'done' }, { where: { id } })
+    await claimJob(s.db, 'a')
     await deleteJob(s.db, s.data, id)
+    expect(existsSync(jobFolder(s.data, id))).toBe(false)
+    expect(await holdJob(s.db, id, 'a')).toBe('lost')
     await expect(deleteJob(s.db, s.data, id)).rejects.toMatchObject({ status: 404 })
+  })
+  it('a document of before is brought up to the present one, and one that is broken is refused', async () => {
+    const old = JSON.parse(readFileSync('demo/anvil-strike/shot.json', 'utf8'))
+    expect(old.version).toBeLessThan(demoShot().version)
+    await s.db.Shot.update({ doc: JSON.stringify(old) }, { where: { id: shot } })
+    const row = await s.db.Job.findByPk((await make()).id)
+    expect(JSON.parse(row?.doc ?? '{}').version).toBe(demoShot().version)
+    await s.db.Shot.update({ doc: JSON.stringify({ ...old, rate: { num: 0, den: 0 } }) }, { where: { id: shot } })
+    await expect(make()).rejects.toMatchObject({ status: 422, message: expect.stringContaining('rate') })
+    await s.db.Shot.update({ doc: JSON.stringify(demoShot()) }, { where: { id: shot } })
   })
   it('tells how far it is and how long it will take at the pace of its last frames', async () => {
     const { id } = await make({ last: 9 })
-    await claimJob(s.db, 'a', Date.now())
+    await claimJob(s.db, 'a')
     for (let f = 0; f < 4; f++) await s.db.JobFrame.create({ jobId: id, frame: f, file: `frames/${frameName(f)}`, bytes: 10, ms: 2000 })
     const [job] = await listJobs(s.db, s.data, shot)
     expect(job).toMatchObject({ id, done: 4, total: 10, frames: [0, 1, 2, 3], leftS: 12, state: 'running' })
@@ -148,6 +172,8 @@ describe('files of a job', () => {
     await s.db.Job.update({ files: JSON.stringify(['movie.mp4']) }, { where: { id } })
     expect(Buffer.from((await jobFile(s.db, s.data, id, '0002.png')).bytes).toString()).toBe('picture')
     expect(await jobFile(s.db, s.data, id, 'movie.mp4')).toMatchObject({ type: 'video/mp4' })
+    writeFileSync(join(folder, 'frames', '0002.png'), 'pict')
+    await expect(jobFile(s.db, s.data, id, '0002.png')).rejects.toMatchObject({ status: 410 })
     for (const name of [
       '0003.png',
       'secret.txt',

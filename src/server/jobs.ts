@@ -1,11 +1,15 @@
 import { randomUUID } from 'node:crypto'
 import { existsSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { Op } from 'sequelize'
+import { literal, Op } from 'sequelize'
 import { z } from 'zod'
+import { checkShot } from '../acts'
 import type { Shot } from '../shot'
 import type { Db, JobRow } from './db'
 import { Failure, notFound } from './failure'
+
+/** Minutes a frame may take unless the artist says otherwise. */
+const FRAME_MINUTES = 10
 
 export const renderSettings = z
   .strictObject({
@@ -15,6 +19,8 @@ export const renderSettings = z
     height: z.int().min(16).max(8192),
     transparent: z.boolean(),
     formats: z.array(z.enum(['png', 'webm', 'mp4'])).min(1),
+    /** How long one frame may take, run-up of the first one included, before the render is given up. */
+    frameMinutes: z.number().min(0.1).max(1440).default(FRAME_MINUTES),
   })
   .refine((s) => s.last >= s.first, { error: 'the last frame must not be before the first', path: ['last'] })
   .refine((s) => !s.formats.some((f) => f !== 'png') || (s.width % 2 === 0 && s.height % 2 === 0), {
@@ -40,14 +46,22 @@ export interface JobView {
   leftS: number | null
   created: string
 }
+/** Settings as they were stored, with what has been added since. */
+export const settingsOf = (job: JobRow): RenderSettings => renderSettings.parse(JSON.parse(job.settings))
 export const jobFolder = (data: string, id: string): string => {
   if (!/^[A-Za-z0-9-]{1,40}$/.test(id)) throw notFound('this render')
   return join(data, 'renders', id)
 }
 export const frameName = (frame: number): string => `${String(frame).padStart(4, '0')}.png`
 
+/** A stored document, checked and of the present version. */
+export function presentShot(doc: string): Shot {
+  const r = checkShot(JSON.parse(doc))
+  if (!r.ok) throw new Failure(422, `this shot cannot be drawn: ${r.problems[0].path}: ${r.problems[0].message}`, { problems: r.problems })
+  return r.shot
+}
 async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
-  const settings = JSON.parse(job.settings) as RenderSettings
+  const settings = settingsOf(job)
   const frames = await db.JobFrame.findAll({ where: { jobId: job.id }, attributes: ['frame', 'ms'], order: [['frame', 'ASC']] })
   const total = settings.last - settings.first + 1
   const files = (JSON.parse(job.files) as string[]).map((name) => {
@@ -72,10 +86,12 @@ async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
     created: (job.createdAt ?? new Date()).toISOString(),
   }
 }
-export async function createRender(db: Db, data: string, shotId: string, settings: RenderSettings): Promise<JobView> {
+/** The shot is checked and brought up to the present version first: what waits in the queue can be drawn. */
+export async function createRender(db: Db, data: string, shotId: string, asked: z.input<typeof renderSettings>): Promise<JobView> {
+  const settings = renderSettings.parse(asked)
   const row = await db.Shot.findByPk(shotId)
   if (!row) throw notFound('this shot')
-  const doc = JSON.parse(row.doc) as Shot
+  const doc = presentShot(row.doc)
   if (settings.first < doc.range.first) throw new Failure(422, `the shot begins at frame ${doc.range.first}`)
   if (settings.last > doc.range.last) throw new Failure(422, `the shot ends at frame ${doc.range.last}`)
   const job = await db.Job.create({
@@ -83,12 +99,13 @@ export async function createRender(db: Db, data: string, shotId: string, setting
     shotId,
     name: row.name,
     state: 'queued',
-    doc: row.doc,
+    doc: JSON.stringify(doc),
     settings: JSON.stringify(settings),
     message: null,
     worker: null,
     lease: 0,
     startedAt: null,
+    attempts: 0,
     files: '[]',
   })
   return view(db, data, job)
@@ -105,13 +122,16 @@ export async function stopJob(db: Db, id: string): Promise<void> {
 }
 /** A stopped or failed job goes on where it was. */
 export async function resumeJob(db: Db, id: string): Promise<void> {
-  const [n] = await db.Job.update({ state: 'queued', message: null }, { where: { id, state: { [Op.in]: ['stopped', 'failed'] } } })
+  const [n] = await db.Job.update(
+    { state: 'queued', message: null, attempts: 0 },
+    { where: { id, state: { [Op.in]: ['stopped', 'failed'] } } },
+  )
   if (!n && !(await db.Job.findByPk(id))) throw notFound('this render')
 }
+/** One that runs ends: its worker finds the row gone and takes away what it wrote since. */
 export async function deleteJob(db: Db, data: string, id: string): Promise<void> {
   const job = await db.Job.findByPk(id)
   if (!job) throw notFound('this render')
-  if (job.state === 'running' || job.state === 'stopping') throw new Failure(409, 'stop the render before you delete it')
   await job.destroy()
   rmSync(jobFolder(data, id), { recursive: true, force: true })
 }
@@ -121,35 +141,47 @@ export async function jobFile(db: Db, data: string, id: string, name: string): P
   if (!job) throw notFound('this render')
   const frame = /^(\d{1,7})\.png$/.exec(name)
   let relative: string
+  let bytes: number | null = null
   if (frame) {
     const row = await db.JobFrame.findOne({ where: { jobId: id, frame: Number(frame[1]) } })
     if (!row) throw notFound('this frame')
     relative = row.file
+    bytes = Number(row.bytes)
   } else {
     if (!(JSON.parse(job.files) as string[]).includes(name)) throw notFound('this file')
     relative = name
   }
   const path = join(jobFolder(data, id), relative)
   if (!existsSync(path)) throw notFound('this file')
+  if (bytes !== null && statSync(path).size !== bytes)
+    throw new Failure(410, `${name} is damaged on the disk; go on with the render and it is drawn again`)
   return { bytes: readFileSync(path), type: name.endsWith('.png') ? 'image/png' : name.endsWith('.webm') ? 'video/webm' : 'video/mp4' }
 }
 
 /** How long a worker holds a job without a sign of life. */
 export const LEASE_MS = 12000
+/** A renderer that ends this often on the same frame is not started again. */
+export const MAX_ATTEMPTS = 3
+/** By the database's clock, which all workers share. */
+const NOW = 'ROUND(UNIX_TIMESTAMP(NOW(3)) * 1000)'
+const until = () => literal(`${NOW} + ${LEASE_MS}`) as never
+/** A lease that ran out; also one that reaches further ahead than any: the clock went back since. */
+const abandoned = { [Op.or]: [{ [Op.lt]: literal(NOW) }, { [Op.gt]: until() }] }
+
 /** Moves the oldest waiting or abandoned job to this worker, or returns null. One statement: two workers never get the same. */
-export async function claimJob(db: Db, worker: string, now: number): Promise<JobRow | null> {
+export async function claimJob(db: Db, worker: string): Promise<JobRow | null> {
   // A worker died before it could stop as it was asked: the job is stopped now.
-  await db.Job.update({ state: 'stopped' }, { where: { state: 'stopping', lease: { [Op.lt]: now } } })
-  const [count] = await db.Job.update({ state: 'running', worker, lease: now + LEASE_MS, startedAt: now }, {
-    where: { [Op.or]: [{ state: 'queued' }, { state: 'running', lease: { [Op.lt]: now } }] },
+  await db.Job.update({ state: 'stopped' }, { where: { state: 'stopping', lease: abandoned } })
+  const [count] = await db.Job.update({ state: 'running', worker, lease: until(), startedAt: literal(NOW) as never }, {
+    where: { [Op.or]: [{ state: 'queued' }, { state: 'running', lease: abandoned }] },
     order: [['createdAt', 'ASC']],
     limit: 1,
   } as never)
   return count ? db.Job.findOne({ where: { worker, state: 'running' }, order: [['startedAt', 'DESC']] }) : null
 }
 /** Holds the lease; answers whether to go on. */
-export async function holdJob(db: Db, id: string, worker: string, now: number): Promise<'go on' | 'stop' | 'lost'> {
-  await db.Job.update({ lease: now + LEASE_MS }, { where: { id, worker } })
+export async function holdJob(db: Db, id: string, worker: string): Promise<'go on' | 'stop' | 'lost'> {
+  await db.Job.update({ lease: until() }, { where: { id, worker } })
   const job = await db.Job.findByPk(id, { attributes: ['state', 'worker'] })
   if (!job || job.worker !== worker) return 'lost'
   return job.state === 'stopping' ? 'stop' : job.state === 'running' ? 'go on' : 'lost'

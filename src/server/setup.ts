@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { sweepAssets } from './assets'
+import { checkStore } from './check'
 import { connect, dataFolder } from './db'
 import { loadDemo } from './demo'
 import { migrateDatabase } from './migrate'
@@ -10,12 +11,15 @@ if (!url) {
   process.stderr.write('setup: DATABASE_URL is not set\n')
   process.exit(1)
 }
-const db = connect(url)
+/** Tables are made in one statement each, on a disk that may be busy. */
+const SETUP_DEADLINE_MS = 60000
+const db = connect(url, SETUP_DEADLINE_MS)
 try {
   await db.sequelize.authenticate()
   const done = await migrateDatabase(db)
   if (done.length) process.stdout.write(`database: ${done.join(', ')}\n`)
   sweepAssets(dataFolder())
+  for (const line of await checkStore(db, dataFolder())) process.stdout.write(`check: ${line}\n`)
   if (!process.argv.includes('--no-demo')) {
     const demo = await loadDemo(db, dataFolder(), join(process.env.EMBER_ROOT ?? process.cwd(), 'demo'))
     if (demo.length) process.stdout.write(`demo: ${demo.join(', ')}\n`)

@@ -1,14 +1,15 @@
 import { randomUUID } from 'node:crypto'
-import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { Op } from 'sequelize'
-import writeFileAtomic from 'write-file-atomic'
 import { checkShot } from '../acts'
 import type { Shot } from '../shot'
 import type { Db, ShotRow } from './db'
 import { Failure, notFound } from './failure'
+import { writeWhole } from './files'
 import { jobFolder } from './jobs'
 
+type Transaction = Awaited<ReturnType<Db['sequelize']['transaction']>>
 export interface ShotHead {
   id: string
   projectId: string
@@ -54,8 +55,8 @@ export async function listProjects(db: Db, data: string) {
     shots: shots.filter((s) => s.projectId === p.id).map((s) => headOf(s, data)),
   }))
 }
-export async function createProject(db: Db, name: string) {
-  const p = await db.Project.create({ id: randomUUID(), name })
+export async function createProject(db: Db, name: string, transaction?: Transaction) {
+  const p = await db.Project.create({ id: randomUUID(), name }, { transaction })
   return { id: p.id, name: p.name }
 }
 export async function renameProject(db: Db, id: string, name: string) {
@@ -67,10 +68,18 @@ export async function deleteProject(db: Db, data: string, id: string) {
   for (const s of shots) await deleteShot(db, data, s.id)
   if (!(await db.Project.destroy({ where: { id } }))) throw notFound('this project')
 }
-export async function createShot(db: Db, projectId: string, doc: unknown): Promise<{ id: string; revision: number }> {
+export async function createShot(
+  db: Db,
+  projectId: string,
+  doc: unknown,
+  transaction?: Transaction,
+): Promise<{ id: string; revision: number }> {
   const shot = checked(doc)
-  if (!(await db.Project.findByPk(projectId))) throw notFound('this project')
-  const row = await db.Shot.create({ id: randomUUID(), projectId, name: shot.name, doc: JSON.stringify(shot), revision: 1 })
+  if (!(await db.Project.findByPk(projectId, { transaction }))) throw notFound('this project')
+  const row = await db.Shot.create(
+    { id: randomUUID(), projectId, name: shot.name, doc: JSON.stringify(shot), revision: 1 },
+    { transaction },
+  )
   return { id: row.id, revision: 1 }
 }
 export async function readShot(db: Db, id: string) {
@@ -93,19 +102,21 @@ const VERSION_EVERY_MS = 5 * 60 * 1000
 const HOUR = 3600 * 1000
 
 /**
- * Writes the whole document if nobody else did since `revision`. A stale write is a 409 with the newer revision; nothing is
- * overwritten. What was there before is kept as an automatic version every few minutes.
+ * Writes the whole document if nobody else did since `revision`. A stale write is a 409 with the revision that is there now, which
+ * is newer; nothing is overwritten. The same write that comes again, since its answer was lost on the way, is answered again. What
+ * was there before is kept as an automatic version every few minutes.
  */
 export async function saveShot(db: Db, id: string, revision: number, doc: unknown): Promise<{ revision: number; saved: string }> {
   const shot = checked(doc)
+  const text = JSON.stringify(shot)
   return db.sequelize.transaction(async (transaction) => {
-    const before = await db.Shot.findByPk(id, { transaction })
+    // Held until the end: what is compared is what is overwritten.
+    const before = await db.Shot.findByPk(id, { transaction, lock: transaction.LOCK.UPDATE })
     if (!before) throw notFound('this shot')
-    const [count] = await db.Shot.update(
-      { doc: JSON.stringify(shot), name: shot.name, revision: revision + 1 },
-      { where: { id, revision }, transaction },
-    )
-    if (!count) throw new Failure(409, 'this shot was changed elsewhere meanwhile', { revision: before.revision })
+    if (before.revision === revision + 1 && before.doc === text)
+      return { revision: before.revision, saved: (before.updatedAt ?? new Date()).toISOString() }
+    if (before.revision !== revision) throw new Failure(409, 'this shot was changed elsewhere meanwhile', { revision: before.revision })
+    await db.Shot.update({ doc: text, name: shot.name, revision: revision + 1 }, { where: { id }, transaction })
     const newest = await db.Version.findOne({ where: { shotId: id }, order: [['createdAt', 'DESC']], transaction })
     const now = Date.now()
     if (!newest || now - (newest.createdAt ?? new Date(0)).getTime() > VERSION_EVERY_MS) {
@@ -115,7 +126,6 @@ export async function saveShot(db: Db, id: string, revision: number, doc: unknow
     return { revision: revision + 1, saved: new Date(now).toISOString() }
   })
 }
-type Transaction = Awaited<ReturnType<Db['sequelize']['transaction']>>
 /** Automatic versions: all of the last hour, one an hour for a day, one a day after that. Named ones stay. */
 async function thinVersions(db: Db, shotId: string, now: number, transaction: Transaction): Promise<void> {
   const list = await db.Version.findAll({
@@ -168,21 +178,17 @@ export const picturePath = (data: string, id: string): string => {
   if (!SAFE_ID.test(id)) throw notFound('this shot')
   return join(data, 'pictures', `${id}.jpg`)
 }
+export const PICTURE_LIMIT_BYTES = 512 * 1024
 /** The small picture of a shot on the projects page: JPEG, at most 512 KB. */
 export async function savePicture(db: Db, data: string, id: string, bytes: Uint8Array): Promise<void> {
-  if (bytes.length > 512 * 1024 || bytes[0] !== 0xff || bytes[1] !== 0xd8)
+  if (bytes.length > PICTURE_LIMIT_BYTES || bytes[0] !== 0xff || bytes[1] !== 0xd8)
     throw new Failure(422, 'a shot’s picture must be a JPEG of at most 512 KB')
   if (!(await db.Shot.findByPk(id, { attributes: ['id'] }))) throw notFound('this shot')
-  const path = picturePath(data, id)
-  mkdirSync(join(data, 'pictures'), { recursive: true })
-  await writeFileAtomic(path, Buffer.from(bytes))
+  await writeWhole(picturePath(data, id), bytes)
 }
 export function readPicture(data: string, id: string): Uint8Array {
   const path = picturePath(data, id)
   if (!existsSync(path)) throw notFound('this picture')
   return readFileSync(path)
 }
-export function copyPicture(data: string, id: string, from: string): void {
-  mkdirSync(join(data, 'pictures'), { recursive: true })
-  copyFileSync(from, picturePath(data, id))
-}
+export const copyPicture = (data: string, id: string, from: string): Promise<void> => writeWhole(picturePath(data, id), readFileSync(from))

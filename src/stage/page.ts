@@ -12,6 +12,7 @@ interface Setup {
   /** Their keys; each is fetched by its place in this list. */
   meshes: string[]
 }
+/** Paths are relative: the server's own stand below a secret that only this page was given. */
 async function bytes(path: string): Promise<ArrayBuffer> {
   const r = await fetch(path)
   if (!r.ok) throw new Error(`${path}: ${r.status} ${await r.text()}`)
@@ -21,9 +22,9 @@ let stage: Stage | null = null
 let shot: Shot | null = null
 
 async function setup(): Promise<boolean> {
-  const head = JSON.parse(new TextDecoder().decode(await bytes('/setup'))) as Setup
+  const head = JSON.parse(new TextDecoder().decode(await bytes('setup'))) as Setup
   const meshes = new Map<string, Mesh>()
-  for (const [i, key] of head.meshes.entries()) meshes.set(key, unpack<Mesh>(new Uint8Array(await bytes(`/mesh/${i}`))))
+  for (const [i, key] of head.meshes.entries()) meshes.set(key, unpack<Mesh>(new Uint8Array(await bytes(`mesh/${i}`))))
   shot = head.shot
   stage = new Stage(document.createElement('canvas'))
   stage.setShot(shot, meshes)
@@ -32,13 +33,13 @@ async function setup(): Promise<boolean> {
 }
 async function render(frame: number, width: number, height: number, transparent: boolean): Promise<number> {
   if (!stage || !shot) throw new Error('render before setup')
-  const simulated = unpack<Frame>(new Uint8Array(await bytes(`/frame/${frame}`)))
+  const simulated = unpack<Frame>(new Uint8Array(await bytes(`frame/${frame}`)))
   const start = performance.now()
   stage.setFrame(simulated)
   const t = timeOf(shot, frame)
   const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent })
   const ms = performance.now() - start
-  const r = await fetch(`/pixels/${frame}`, { method: 'POST', body: pixels as Uint8Array<ArrayBuffer> })
+  const r = await fetch(`pixels/${frame}`, { method: 'POST', body: pixels as Uint8Array<ArrayBuffer> })
   if (!r.ok) throw new Error(`the server did not take frame ${frame}: ${r.status}`)
   return ms
 }

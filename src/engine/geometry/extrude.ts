@@ -69,12 +69,57 @@ const turned = (c: Contour): Contour => {
   for (let i = c.length - 2; i >= 0; i -= 2) out.push(c[i], c[i + 1])
   return out
 }
+/**
+ * For each outline those of larger area that its first point lies in, by their places in the list. Boxes are looked at first, so
+ * that outlines beside each other cost little.
+ */
+export function enclosing(list: readonly Contour[]): number[][] {
+  const areas = list.map((c) => Math.abs(signedArea(c)))
+  const boxes = new Float64Array(list.length * 4)
+  for (const [k, c] of list.entries()) {
+    let [x0, y0, x1, y1] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY]
+    for (let i = 0; i < c.length; i += 2) {
+      x0 = Math.min(x0, c[i])
+      x1 = Math.max(x1, c[i])
+      y0 = Math.min(y0, c[i + 1])
+      y1 = Math.max(y1, c[i + 1])
+    }
+    boxes.set([x0, y0, x1, y1], k * 4)
+  }
+  const rowOf = rowsOf(boxes)
+  return list.map((c, i) => {
+    const [x, y] = [c[0], c[1]]
+    return rowOf(y).filter((k) => {
+      const b = k * 4
+      return (
+        x >= boxes[b] &&
+        x <= boxes[b + 2] &&
+        y >= boxes[b + 1] &&
+        y <= boxes[b + 3] &&
+        k !== i &&
+        areas[k] > areas[i] &&
+        containsPoint(list[k], x, y)
+      )
+    })
+  })
+}
+/** Boxes sorted into as many rows as the root of their number: for a height those of its row, in order. */
+function rowsOf(boxes: Float64Array): (y: number) => readonly number[] {
+  const count = boxes.length / 4
+  const rows: number[][] = Array.from({ length: Math.max(1, Math.round(Math.sqrt(count))) }, () => [])
+  let [bottom, top] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]
+  for (let b = 0; b < boxes.length; b += 4) {
+    bottom = Math.min(bottom, boxes[b + 1])
+    top = Math.max(top, boxes[b + 3])
+  }
+  const at = (y: number) => Math.min(rows.length - 1, Math.max(0, Math.floor(((y - bottom) / (top - bottom)) * rows.length) || 0))
+  for (let k = 0; k < count; k++) for (let r = at(boxes[k * 4 + 1]); r <= at(boxes[k * 4 + 3]); r++) rows[r].push(k)
+  return (y) => rows[at(y)]
+}
 /** Sorts outlines into bodies with their holes, however the file turned them: what lies in an even number of others is a body. */
 export function bodiesOf(contours: readonly Contour[]): { outer: Contour; holes: Contour[] }[] {
   const list = contours.map(clean).filter((c) => c.length >= 6 && Math.abs(signedArea(c)) > 1e-12)
-  const around = list.map((c, i) =>
-    list.flatMap((o, k) => (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && containsPoint(o, c[0], c[1]) ? [k] : [])),
-  )
+  const around = enclosing(list)
   const bodies = new Map<number, { outer: Contour; holes: Contour[] }>()
   list.forEach((c, i) => {
     if (around[i].length % 2 === 0) bodies.set(i, { outer: signedArea(c) > 0 ? c : turned(c), holes: [] })

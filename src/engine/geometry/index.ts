@@ -1,5 +1,5 @@
 export { type Bvh, buildBvh } from './bvh'
-export { bodiesOf, containsPoint, type ExtrudeOptions, extrude, signedArea } from './extrude'
+export { bodiesOf, containsPoint, type ExtrudeOptions, enclosing, extrude, signedArea } from './extrude'
 export {
   type Bounds,
   boundsOf,

@@ -17,6 +17,7 @@ declare module 'opentype.js' {
     unitsPerEm: number
     ascender: number
     descender: number
+    glyphs: { length: number; get(index: number): Glyph }
     charToGlyph(c: string): Glyph
     getKerningValue(a: Glyph, b: Glyph): number
   }

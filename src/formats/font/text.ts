@@ -23,8 +23,23 @@ export interface TextShape {
   /** Straight pieces of a curve. */
   detail: number
 }
+/** What a packed font may unfold to. */
+const MAX_UNPACKED = 64 * 1024 * 1024
+/** Bytes that the tables of a WOFF say they unfold to, the header's own sum among them; 0 for a font that is not packed. */
+function unpackedBytes(bytes: Uint8Array): number {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  if (bytes.byteLength < 44 || view.getUint32(0) !== 0x774f4646) return 0
+  let sum = 0
+  for (let i = 0, at = 44; i < view.getUint16(12) && at + 20 <= bytes.byteLength; i++, at += 20) sum += view.getUint32(at + 12)
+  return Math.max(sum, view.getUint32(16))
+}
+/** Every letter's outlines, once: a font that cannot be drawn is found out when it is brought in. Throws where one is damaged. */
+export function drawAll(font: Font): void {
+  for (let i = 0; i < font.glyphs.length; i++) font.glyphs.get(i).getPath(0, 0, font.unitsPerEm)
+}
 /** TTF, OTF or WOFF (not WOFF 2). */
 export function readFont(bytes: Uint8Array): Read<Font> {
+  if (unpackedBytes(bytes) > MAX_UNPACKED) return bad(`the font unfolds to more than ${MAX_UNPACKED / 1048576} MB`)
   try {
     const font = parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer)
     return font.unitsPerEm > 0 ? { ok: true, value: font, notes: [] } : bad('the font does not say its units')

@@ -31,10 +31,29 @@ interface Pixels {
   at(i: number): number
 }
 const luma = (r: number, g: number, b: number) => 0.2126 * LINEAR[r] + 0.7152 * LINEAR[g] + 0.0722 * LINEAR[b]
+const NEEDED = ['IHDR', 'PLTE', 'tRNS', 'IDAT', 'IEND']
+/** A PNG's chunks that make its pixels. Profiles and texts may unfold to any size, and say nothing about brightness. */
+function pixelsOnly(bytes: Uint8Array): Uint8Array {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  const parts = [bytes.subarray(0, 8)]
+  for (let at = 8; at + 12 <= bytes.byteLength; ) {
+    const end = at + 12 + view.getUint32(at)
+    if (NEEDED.includes(String.fromCharCode(...bytes.subarray(at + 4, at + 8))))
+      parts.push(bytes.subarray(at, Math.min(end, bytes.byteLength)))
+    at = end
+  }
+  const out = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0))
+  let to = 0
+  for (const p of parts) {
+    out.set(p, to)
+    to += p.length
+  }
+  return out
+}
 function png(bytes: Uint8Array): Pixels | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   if (bytes.byteLength < 24 || view.getUint32(16) * view.getUint32(20) > MOST_PIXELS) return null
-  const { width, height, data, channels, depth, palette } = decodePng(bytes)
+  const { width, height, data, channels, depth, palette } = decodePng(pixelsOnly(bytes))
   const byte = (v: number) => (depth === 16 ? v >> 8 : depth < 8 && !palette ? Math.round((v * 255) / (2 ** depth - 1)) : v)
   return {
     width,
@@ -51,7 +70,7 @@ function png(bytes: Uint8Array): Pixels | null {
   }
 }
 function jpegOf(bytes: Uint8Array): Pixels {
-  const { width, height, data } = jpeg.decode(bytes, { useTArray: true, maxResolutionInMP: MOST_PIXELS / 1e6, maxMemoryUsageInMB: 1024 })
+  const { width, height, data } = jpeg.decode(bytes, { useTArray: true, maxResolutionInMP: MOST_PIXELS / 1e6, maxMemoryUsageInMB: 512 })
   return { width, height, at: (i) => luma(data[i * 4], data[i * 4 + 1], data[i * 4 + 2]) }
 }
 function smaller(p: Pixels): Brightness {

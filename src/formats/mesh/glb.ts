@@ -2,6 +2,7 @@ import { type Node, type Primitive, WebIO } from '@gltf-transform/core'
 import { type Mesh, type MeshPart, type MotionPiece, motionAt, normalsFor } from '../../engine'
 import { brightnessOf } from '../image/brightness'
 import { bad, LIMITS, type Read } from '../result'
+import { checkGlbJson } from './glbJson'
 import { motionOf, pieceOf } from './glbMotion'
 
 const TRIANGLES = 4
@@ -162,21 +163,11 @@ function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {
     else binLength = length
     at += 8 + length
   }
-  let doc: { accessors?: { count?: number }[]; bufferViews?: { byteOffset?: number; byteLength?: number }[]; buffers?: { uri?: string }[] }
+  let doc: unknown
   try {
     doc = JSON.parse(json ?? '')
   } catch {
     return bad('its JSON part cannot be read', { byte: 20 })
   }
-  if (doc.buffers?.some((b) => typeof b.uri === 'string' && !b.uri.startsWith('data:')))
-    return bad('it refers to other files; export it as one GLB with everything inside')
-  for (const [i, a] of (doc.accessors ?? []).entries()) {
-    if (!Number.isInteger(a.count) || (a.count as number) < 0 || (a.count as number) > LIMITS.triangles * 3)
-      return bad(`accessor ${i} claims ${a.count} elements`)
-  }
-  for (const [i, b] of (doc.bufferViews ?? []).entries()) {
-    if (!((b.byteLength ?? -1) >= 0) || (b.byteOffset ?? 0) + (b.byteLength ?? 0) > Math.max(binLength, bytes.byteLength))
-      return bad(`buffer view ${i} reaches beyond the data`)
-  }
-  return null
+  return checkGlbJson(doc, Math.max(binLength, bytes.byteLength))
 }

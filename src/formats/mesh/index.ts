@@ -1,5 +1,5 @@
 import type { Mesh } from '../../engine'
-import { bad, LIMITS, type Read } from '../result'
+import { bad, guarded, LIMITS, type Read } from '../result'
 import { readGlb } from './glb'
 import { readObj } from './obj'
 import { readPly } from './ply'
@@ -20,8 +20,9 @@ export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
   return /^\s*(v|vn|vt|f|o|g|s|mtllib|usemtl)\s/m.test(new TextDecoder().decode(start)) ? 'obj' : null
 }
 
-/** Reads a mesh file of any supported format; the result is in metres, Y up, as the file has it. */
-export async function readMesh(bytes: Uint8Array): Promise<Read<Mesh>> {
+/** Reads a mesh file of any supported format; the result is in metres, Y up, as the file has it. Never throws. */
+export const readMesh = (bytes: Uint8Array): Promise<Read<Mesh>> => guarded(() => readAny(bytes))
+async function readAny(bytes: Uint8Array): Promise<Read<Mesh>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   if (bytes.byteLength === 0) return bad('the file is empty')
   switch (sniffMesh(bytes)) {
@@ -44,6 +45,7 @@ export async function readMesh(bytes: Uint8Array): Promise<Read<Mesh>> {
       return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL')
   }
 }
+
 export { readGlb } from './glb'
 export { readObj } from './obj'
 export { readPly } from './ply'

@@ -38,6 +38,23 @@ interface Header {
   line: number
 }
 
+/** What cannot be in the bytes that follow: no file is believed in how much it holds. */
+function impossible(elements: readonly Element[], format: Header['format'], bytesLeft: number): string | null {
+  let least = 0
+  for (const e of elements) {
+    if (e.count && !e.properties.length) return `the element ${e.name} has no properties, but claims ${e.count} of them`
+    // A word of text is a letter and what parts it from the next.
+    const bytes = e.properties.reduce((sum, p) => sum + (format === 'ascii' ? 2 : SIZES[p.count ?? p.type]), 0)
+    least += e.count * bytes
+  }
+  // A file that is merely cut short is read to the place where it ends, which is what a person wants to know.
+  return least > 65536 + 8 * bytesLeft
+    ? `cut short: the header claims ${elements
+        .map((e) => `${e.count} × ${e.name}`)
+        .join(', ')
+        .slice(0, 120)}, but only ${bytesLeft} bytes follow`
+    : null
+}
 function readHeader(bytes: Uint8Array): Header | ReturnType<typeof bad> {
   const text = new TextDecoder('latin1').decode(bytes.subarray(0, 65536))
   const end = /^end_header\r?\n/m.exec(text)
@@ -66,6 +83,8 @@ function readHeader(bytes: Uint8Array): Header | ReturnType<typeof bad> {
     }
   }
   if (!format) return bad('the header does not say its format')
+  const problem = impossible(elements, format, bytes.byteLength - end.index - end[0].length)
+  if (problem) return bad(problem)
   return { format, elements, at: end.index + end[0].length, line: lines.length + 1 }
 }
 /** One number after another, from words or from bytes; null at the end of the data. */

@@ -1,6 +1,6 @@
 import { XMLParser } from 'fast-xml-parser'
 import { SVGPathData } from 'svg-pathdata'
-import { type Contour, containsPoint, cosDeg, extrude, type Mesh, type MeshPart, signedArea, sinDeg } from '../../engine'
+import { type Contour, cosDeg, enclosing, extrude, type Mesh, type MeshPart, signedArea, sinDeg } from '../../engine'
 import { bad, LIMITS, type Read } from '../result'
 
 /** One filled shape of a drawing: closed outlines in its own units, Y down, as straight pieces. */
@@ -31,23 +31,36 @@ const times = (p: Matrix, q: Matrix): Matrix => [
 ]
 
 const tan = (deg: number): number => sinDeg(deg) / (cosDeg(deg) || 1e-9)
-function transformOf(text: string | undefined): Matrix {
-  let out = NONE
-  for (const m of (text ?? '').matchAll(/(\w+)\s*\(([^)]*)\)/g)) {
-    const n = m[2]
+/** Longer transforms than any tool writes. */
+const MAX_TRANSFORM = 20000
+const MAX_OPERATION_NAME = 12
+/** The operations of a transform, in order, with their numbers. Piece by piece, in time that grows with its length. */
+function* operationsOf(text: string): Generator<[string, number[]]> {
+  for (const piece of text.split(')').slice(0, -1)) {
+    const open = piece.indexOf('(')
+    if (open < 0) continue
+    const numbers = piece
+      .slice(open + 1)
       .split(/[\s,]+/)
       .filter(Boolean)
       .map(Number)
-    if (n.some((x) => !Number.isFinite(x))) continue
-    if (m[1] === 'matrix' && n.length === 6) out = times(out, n as Matrix)
-    else if (m[1] === 'translate') out = times(out, [1, 0, 0, 1, n[0] ?? 0, n[1] ?? 0])
-    else if (m[1] === 'scale') out = times(out, [n[0] ?? 1, 0, 0, n[1] ?? n[0] ?? 1, 0, 0])
-    else if (m[1] === 'rotate') {
+    const name = piece.slice(0, open).trimEnd().slice(-MAX_OPERATION_NAME).replace(/^.*\W/s, '')
+    if (numbers.every(Number.isFinite)) yield [name, numbers]
+  }
+}
+function transformOf(text: string | undefined): Matrix {
+  let out = NONE
+  for (const m of operationsOf((text ?? '').slice(0, MAX_TRANSFORM))) {
+    const n = m[1]
+    if (m[0] === 'matrix' && n.length === 6) out = times(out, n as Matrix)
+    else if (m[0] === 'translate') out = times(out, [1, 0, 0, 1, n[0] ?? 0, n[1] ?? 0])
+    else if (m[0] === 'scale') out = times(out, [n[0] ?? 1, 0, 0, n[1] ?? n[0] ?? 1, 0, 0])
+    else if (m[0] === 'rotate') {
       const [c, s] = [cosDeg(n[0] ?? 0), sinDeg(n[0] ?? 0)]
       const [x, y] = [n[1] ?? 0, n[2] ?? 0]
       out = times(times(times(out, [1, 0, 0, 1, x, y]), [c, s, -s, c, 0, 0]), [1, 0, 0, 1, -x, -y])
-    } else if (m[1] === 'skewX') out = times(out, [1, 0, tan(n[0] ?? 0), 1, 0, 0])
-    else if (m[1] === 'skewY') out = times(out, [1, tan(n[0] ?? 0), 0, 1, 0, 0])
+    } else if (m[0] === 'skewX') out = times(out, [1, 0, tan(n[0] ?? 0), 1, 0, 0])
+    else if (m[0] === 'skewY') out = times(out, [1, tan(n[0] ?? 0), 0, 1, 0, 0])
   }
   return out
 }
@@ -117,11 +130,10 @@ function contoursOf(d: string, m: Matrix, n: number): Contour[] {
 }
 /** By the rule that SVG fills with by default: an outline that runs the same way inside another one is no hole. */
 function nonzero(list: Contour[]): Contour[] {
+  const around = enclosing(list)
   return list.filter((c, i) => {
     let outside = 0
-    list.forEach((o, k) => {
-      if (k !== i && Math.abs(signedArea(o)) > Math.abs(signedArea(c)) && containsPoint(o, c[0], c[1])) outside += Math.sign(signedArea(o))
-    })
+    for (const k of around[i]) outside += Math.sign(signedArea(list[k]))
     return (outside !== 0) !== (outside + Math.sign(signedArea(c)) !== 0)
   })
 }

@@ -25,7 +25,8 @@ export class DrawingBrowser {
       const browser = await chromium.launch({
         executablePath: chromiumPath(),
         args: CHROMIUM_FLAGS,
-        env: { ...process.env, TMPDIR: profile } as Record<string, string>,
+        // What a drawing may be made of came from outside: it sees no addresses and no passwords.
+        env: { PATH: process.env.PATH ?? '', HOME: profile, TMPDIR: profile, LANG: 'C.UTF-8' },
       })
       return new DrawingBrowser(browser, profile)
     } catch (error) {

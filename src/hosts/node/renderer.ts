@@ -1,3 +1,4 @@
+import { randomBytes, timingSafeEqual } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
@@ -24,6 +25,8 @@ export interface RenderRequest {
   transparent: boolean
 }
 
+const sameText = (a: string, b: string): boolean => a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b))
+
 /** Simulates in this process and draws in headless Chromium, frame by frame. Dispose it when done. */
 export class FrameRenderer {
   private constructor(
@@ -40,6 +43,7 @@ export class FrameRenderer {
   static async open(shot: Shot, meshes: ReadonlyMap<string, Mesh>, threads: number, shared?: DrawingBrowser): Promise<FrameRenderer> {
     const frames = new Map<number, Frame>()
     const pixels = new Map<number, Uint8Array>()
+    const secret = randomBytes(24).toString('base64url')
     const script = readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/stage-page.js'))
     const send = (res: ServerResponse, type: string, body: Uint8Array | string) => {
       res.writeHead(200, {
@@ -50,13 +54,19 @@ export class FrameRenderer {
       res.end(body)
     }
     const handle = async (req: IncomingMessage, res: ServerResponse) => {
-      const path = (req.url ?? '/').split('/').slice(1)
+      const [, asked, ...path] = (req.url ?? '/').split('/')
+      // Other programs of this machine, and pages in other browsers, can reach the port; they do not know the secret.
+      if (!sameText(asked ?? '', secret) || req.headers.host !== address()) {
+        res.writeHead(404)
+        res.end('not here')
+        return
+      }
       const frame = frames.get(Number(path[1]))
       if (path[0] === '')
         return send(
           res,
           'text/html',
-          '<!doctype html><meta charset="utf-8"><title>stage</title><script type="module" src="/stage-page.js"></script>',
+          '<!doctype html><meta charset="utf-8"><title>stage</title><script type="module" src="stage-page.js"></script>',
         )
       if (path[0] === 'stage-page.js') return send(res, 'text/javascript', script)
       if (path[0] === 'setup') return send(res, 'application/json', JSON.stringify({ shot, meshes: [...meshes.keys()] }))
@@ -74,6 +84,7 @@ export class FrameRenderer {
       res.writeHead(404)
       res.end('not here')
     }
+    const address = () => `127.0.0.1:${(server.address() as AddressInfo).port}`
     const server = createServer((req, res) => {
       handle(req, res).catch((error) => {
         res.writeHead(500)
@@ -95,7 +106,7 @@ export class FrameRenderer {
       page = await (shared ?? (own as DrawingBrowser)).page()
       const errors: string[] = []
       page.on('pageerror', (e) => errors.push(e.message))
-      await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)
+      await page.goto(`http://${address()}/${secret}/`)
       await page.waitForFunction('globalThis.emberStage !== undefined', null, { timeout: 30000 }).catch((e) => {
         throw new Error(errors[0] ?? String(e))
       })

@@ -95,4 +95,12 @@ export const MIGRATIONS: Migration[] = [
       )
     },
   },
+  {
+    name: '0004-attempts-and-long-facts',
+    async up(q) {
+      await q.addColumn('jobs', 'attempts', { ...need(DataTypes.INTEGER), defaultValue: 0 } as never)
+      // Facts of a file with many parts.
+      await q.changeColumn('assets', 'info', need(DataTypes.TEXT('medium')))
+    },
+  },
 ]

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { connect, type Db } from '../db'
 import { migrateDatabase } from '../migrate'
@@ -18,7 +18,9 @@ export async function openTestServer(): Promise<TestServer> {
   const base = process.env.EMBER_TEST_DB
   if (!base) throw new Error('EMBER_TEST_DB is not set: run the tests through vitest')
   const name = `test_${randomUUID().replaceAll('-', '').slice(0, 12)}`
-  const admin = connect(base)
+  const admin = connect(
+    `mariadb://${userInfo().username}@localhost/mysql?socket=${encodeURIComponent(process.env.EMBER_TEST_DB_SOCKET ?? '')}`,
+  )
   await admin.sequelize.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`)
   const url = base.replace(/\/[^/]*$/, `/${name}`)
   const db = connect(url)

@@ -1,73 +1,25 @@
 import { randomUUID } from 'node:crypto'
-import { existsSync, mkdirSync } from 'node:fs'
-import { cpus } from 'node:os'
+import { readdirSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import writeFileAtomic from 'write-file-atomic'
-import { FrameRenderer } from '../../hosts/node/renderer'
-import { loadMeshes } from '../../hosts/node/shot'
-import type { Shot } from '../../shot'
-import { assetPath } from '../assets'
-import { connect, type Db, dataFolder, type JobRow } from '../db'
-import { claimJob, frameName, holdJob, jobFolder, type RenderSettings } from '../jobs'
-import { makeMovie } from './movie'
+import { connect, dataFolder } from '../db'
+import { claimJob } from '../jobs'
+import { logError } from '../log'
+import { drawFolderPrefix } from './drawing'
+import { tagOf, workOn } from './work'
 
-// The job worker: a process of its own beside the web server. It takes one job at a time; every frame is written, renamed and
-// entered in the database before the next begins, so a job that was cut off at any moment goes on with its first missing frame.
+// The job worker: a process of its own beside the web server. It takes one job at a time and draws it in yet another process, so
+// that it always hears what it is asked.
 const POLL_MS = 500
-const name = `worker-${randomUUID().slice(0, 8)}`
+const PAUSE_MS = 2000
+const worker = `worker-${randomUUID().slice(0, 8)}`
 const leaving = new AbortController()
-const sleep = (ms: number) => new Promise((r) => setTimeout(r, ms))
-
-async function work(db: Db, data: string, job: JobRow): Promise<void> {
-  const s = JSON.parse(job.settings) as RenderSettings
-  const shot = JSON.parse(job.doc) as Shot
-  const folder = jobFolder(data, job.id)
-  mkdirSync(join(folder, 'frames'), { recursive: true })
-  const held = setInterval(() => void holdJob(db, job.id, name, Date.now()).catch(() => {}), 3000)
-  let renderer: FrameRenderer | null = null
-  const goesOn = async (): Promise<boolean> => {
-    if (leaving.signal.aborted) return false
-    const answer = await holdJob(db, job.id, name, Date.now())
-    if (answer === 'stop') await job.update({ state: 'stopped' })
-    return answer === 'go on'
-  }
-  try {
-    const have = new Set(
-      (await db.JobFrame.findAll({ where: { jobId: job.id } })).filter((f) => existsSync(join(folder, f.file))).map((f) => f.frame),
-    )
-    for (let frame = s.first; frame <= s.last; frame++) {
-      if (!(await goesOn())) return
-      if (have.has(frame)) continue
-      if (!renderer) {
-        const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
-        renderer = await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
-      }
-      const start = Date.now()
-      const image = await renderer.render(frame, s)
-      const file = `frames/${frameName(frame)}`
-      writeFileAtomic.sync(join(folder, file), image.png)
-      await db.JobFrame.upsert({ jobId: job.id, frame, file, bytes: image.png.length, ms: Date.now() - start })
-    }
-    const files: string[] = []
-    for (const format of ['webm', 'mp4'] as const) {
-      if (!s.formats.includes(format)) continue
-      if (!(await goesOn())) return
-      await job.update({ message: `making the ${format === 'webm' ? 'WebM' : 'MP4'}` })
-      files.push(await makeMovie(folder, format, s, shot.rate, leaving.signal))
-    }
-    await job.update({ state: 'done', message: null, files: JSON.stringify(files) })
-  } catch (error) {
-    if (leaving.signal.aborted) return
-    await job.update({ state: 'failed', message: error instanceof Error ? error.message.split('\n')[0] : String(error) })
-  } finally {
-    clearInterval(held)
-    await renderer?.dispose()
-    // Leaving on purpose: the next worker need not wait for the lease.
-    if (leaving.signal.aborted) await db.Job.update({ lease: 0 }, { where: { id: job.id, worker: name, state: 'running' } })
-  }
-}
+const left = new Promise<void>((done) => leaving.signal.addEventListener('abort', () => done()))
+const sleep = (ms: number) => Promise.race([left, new Promise<void>((done) => setTimeout(done, ms))])
 
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => leaving.abort())
+// The supervisor was killed.
+process.once('disconnect', () => leaving.abort())
 const url = process.env.DATABASE_URL
 if (!url) {
   process.stderr.write('worker: DATABASE_URL is not set\n')
@@ -75,14 +27,17 @@ if (!url) {
 }
 const db = connect(url)
 const data = dataFolder()
+/** What browsers left behind that were killed with an earlier worker. Only one worker runs on a folder. */
+for (const name of readdirSync(tmpdir()).filter((n) => n.startsWith(drawFolderPrefix(tagOf(data)))))
+  rmSync(join(tmpdir(), name), { recursive: true, force: true })
 while (!leaving.signal.aborted) {
   try {
-    const job = await claimJob(db, name, Date.now())
-    if (job) await work(db, data, job)
+    const job = await claimJob(db, worker)
+    if (job) await workOn(db, data, job, worker, leaving.signal)
     else await sleep(POLL_MS)
   } catch (error) {
-    process.stderr.write(`worker: ${error instanceof Error ? error.message : error}\n`)
-    await sleep(2000)
+    logError('worker', error)
+    await sleep(PAUSE_MS)
   }
 }
 await db.sequelize.close()

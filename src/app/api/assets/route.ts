@@ -1,9 +1,9 @@
-import { ASSET_LIMIT_BYTES, dataFolder, db, Failure, route, storeAsset } from '@/server'
+import { ASSET_LIMIT_BYTES, dataFolder, db, pieces, route, storeAsset } from '@/server'
+
+/** A large file over a slow line takes a while; the server's own limit for a request is the same. */
+const UPLOAD_MS = 120000
 
 export const POST = route(async (request) => {
   const name = new URL(request.url).searchParams.get('name') ?? 'mesh'
-  if (Number(request.headers.get('content-length') ?? 0) > ASSET_LIMIT_BYTES)
-    throw new Failure(413, `the file is larger than ${ASSET_LIMIT_BYTES / 1048576} MB`)
-  if (!request.body) throw new Failure(400, 'the request has no file in it')
-  return Response.json(await storeAsset(db(), dataFolder(), name, request.body as unknown as AsyncIterable<Uint8Array>), { status: 201 })
+  return Response.json(await storeAsset(db(), dataFolder(), name, pieces(request, ASSET_LIMIT_BYTES, UPLOAD_MS)), { status: 201 })
 })

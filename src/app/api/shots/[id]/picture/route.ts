@@ -1,4 +1,4 @@
-import { dataFolder, db, readPicture, route, savePicture } from '@/server'
+import { bytesOf, dataFolder, db, PICTURE_LIMIT_BYTES, readPicture, route, savePicture } from '@/server'
 
 type Context = { params: Promise<{ id: string }> }
 export const dynamic = 'force-dynamic'
@@ -9,6 +9,6 @@ export const GET = route<Context>(
     }),
 )
 export const PUT = route<Context>(async (request, { params }) => {
-  await savePicture(db(), dataFolder(), (await params).id, new Uint8Array(await request.arrayBuffer()))
+  await savePicture(db(), dataFolder(), (await params).id, await bytesOf(request, PICTURE_LIMIT_BYTES))
   return Response.json({ ok: true })
 })

@@ -1,0 +1,56 @@
+import { existsSync } from 'node:fs'
+import { cpus } from 'node:os'
+import { join } from 'node:path'
+import { FrameRenderer } from '../../hosts/node/renderer'
+import { loadMeshes } from '../../hosts/node/shot'
+import type { Shot } from '../../shot'
+import { assetPath } from '../assets'
+import { isFull, writeWhole } from '../files'
+import { frameName, type RenderSettings } from '../jobs'
+
+/** What the worker asks of this process, once. */
+export interface DrawOrder {
+  shot: Shot
+  settings: RenderSettings
+  /** The data folder. */
+  data: string
+  /** The job's folder. */
+  folder: string
+  /** Frames to draw, in order. */
+  frames: number[]
+}
+/** What it says back. */
+export type DrawNews =
+  | { kind: 'frame'; frame: number; file: string; bytes: number; ms: number }
+  | { kind: 'failed'; message: string; full: boolean }
+  | { kind: 'done' }
+
+// Draws the frames of one job, in a process of its own that knows no database: whatever a shot costs, the worker stays awake and
+// can end it. A frame is told of when it lies on the disk, whole.
+const say = (news: DrawNews) => new Promise<void>((done) => process.send?.(news, () => done()))
+// The worker was killed.
+process.once('disconnect', () => process.exit(1))
+
+async function draw({ shot, settings, data, folder, frames }: DrawOrder): Promise<void> {
+  const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
+  const renderer = await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
+  try {
+    for (const frame of frames) {
+      const start = Date.now()
+      const { png } = await renderer.render(frame, settings)
+      const file = `frames/${frameName(frame)}`
+      await writeWhole(join(folder, file), png)
+      await say({ kind: 'frame', frame, file, bytes: png.length, ms: Date.now() - start })
+    }
+  } finally {
+    await renderer.dispose()
+  }
+}
+process.once('message', (order: DrawOrder) => {
+  void draw(order)
+    .then(() => say({ kind: 'done' }))
+    .catch((error) =>
+      say({ kind: 'failed', message: error instanceof Error ? error.message.split('\n')[0] : String(error), full: isFull(error) }),
+    )
+    .finally(() => process.exit(0))
+})

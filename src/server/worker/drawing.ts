@@ -1,0 +1,68 @@
+import { fork } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { bareEnv } from '../reader'
+import type { DrawNews, DrawOrder } from './drawJob'
+
+/** How a process that drew has ended. */
+export type DrawEnd =
+  | { how: 'done' }
+  | { how: 'failed'; message: string; full: boolean }
+  /** It took longer over one frame than it may. */
+  | { how: 'late' }
+  /** It was ended from here. */
+  | { how: 'ended' }
+  /** It ended by itself and said nothing: out of memory, or killed. */
+  | { how: 'crashed'; code: number | null; signal: string | null }
+
+export interface Drawing {
+  over: Promise<DrawEnd>
+  /** Kills it, with the browser that it draws in. */
+  end(): void
+}
+/** Folders in which browsers draw are named by this, so that what a kill left of them can be swept. */
+export const drawFolderPrefix = (tag: string): string => `fox-ember-draw-${tag}-`
+
+/** Starts drawing. `frame` is told of each frame in order and waited for, `frameMs` is the time that each may take. */
+export function startDrawing(
+  order: DrawOrder,
+  o: { tag: string; frameMs: number; frame: (news: DrawNews & { kind: 'frame' }) => Promise<void> },
+): Drawing {
+  const temporary = mkdtempSync(join(tmpdir(), drawFolderPrefix(o.tag)))
+  const child = fork(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/drawjob.mjs'), {
+    env: bareEnv({ TMPDIR: temporary }),
+    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+  })
+  let end: DrawEnd | null = null
+  let entered = Promise.resolve()
+  let timer: ReturnType<typeof setTimeout> | undefined
+  const over = (how: DrawEnd) => {
+    end ??= how
+    child.kill('SIGKILL')
+  }
+  const allow = () => {
+    clearTimeout(timer)
+    timer = setTimeout(() => over({ how: 'late' }), o.frameMs)
+  }
+  allow()
+  child.on('message', (news: DrawNews) => {
+    if (news.kind === 'frame') {
+      allow()
+      entered = entered.then(() => o.frame(news))
+      entered.catch(() => over({ how: 'ended' }))
+    } else end ??= news.kind === 'done' ? { how: 'done' } : { how: 'failed', message: news.message, full: news.full }
+  })
+  child.send(order)
+  return {
+    end: () => over({ how: 'ended' }),
+    over: new Promise((resolve, reject) => {
+      child.once('error', reject)
+      child.once('exit', (code, signal) => {
+        clearTimeout(timer)
+        rmSync(temporary, { recursive: true, force: true, maxRetries: 5, retryDelay: 100 })
+        entered.then(() => resolve(end ?? { how: 'crashed', code, signal }), reject)
+      })
+    }),
+  }
+}
