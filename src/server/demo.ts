@@ -22,13 +22,16 @@ export async function loadDemo(db: Db, data: string, folder: string): Promise<st
     for (const asset of existsSync(assets) ? readdirSync(assets).sort() : [])
       await storeAsset(db, data, asset, createReadStream(join(assets, asset)))
   }
+  const pictures: [id: string, picture: string][] = []
   await db.sequelize.transaction(async (transaction) => {
     const project = only ?? (await createProject(db, PROJECT, transaction))
     for (const name of names) {
       const shot = await createShot(db, project.id, JSON.parse(readFileSync(join(folder, name, 'shot.json'), 'utf8')), transaction)
       const picture = join(folder, name, 'picture.jpg')
-      if (existsSync(picture)) await copyPicture(data, shot.id, picture)
+      if (existsSync(picture)) pictures.push([shot.id, picture])
     }
   })
+  // A shot without its picture gets one when it is opened.
+  for (const [id, picture] of pictures) await copyPicture(data, id, picture)
   return names
 }

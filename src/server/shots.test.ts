@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { demoDocument, demoShot } from '../acts/testing/shots'
+import { checkStore } from './check'
 import { loadDemo } from './demo'
 import { Failure } from './failure'
 import { createRender, jobFolder } from './jobs'
@@ -84,6 +85,34 @@ describe('projects and shots', () => {
     expect((await listProjects(s.db, s.data)).find((p) => p.id === project.id)?.shots).toEqual([])
     expect((await failure(createShot(s.db, 'nobody', demoShot()))).status).toBe(404)
   })
+  it('the demo comes whole or not at all, and one that was left empty is filled', async () => {
+    const other = await openTestServer()
+    try {
+      // Cut off in the middle of its shots.
+      let n = 0
+      other.db.Shot.addHook('beforeCreate', 'cut', () => {
+        if (++n > 3) throw new Error('killed')
+      })
+      await expect(loadDemo(other.db, other.data, 'demo')).rejects.toThrow('killed')
+      other.db.Shot.removeHook('beforeCreate', 'cut')
+      expect(await other.db.Project.count()).toBe(0)
+      await createProject(other.db, 'Lantern Night')
+      expect(await loadDemo(other.db, other.data, 'demo')).toHaveLength(8)
+      expect((await listProjects(other.db, other.data)).map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', 8]])
+      expect(await checkStore(other.db, other.data)).toEqual([])
+    } finally {
+      await other.close()
+    }
+  })
+  it('an emptied project of a person is no demo that was left', async () => {
+    const other = await openTestServer()
+    try {
+      await createProject(other.db, 'Mine')
+      expect(await loadDemo(other.db, other.data, 'demo')).toEqual([])
+    } finally {
+      await other.close()
+    }
+  })
   it('the demo is loaded once, into a database without projects', async () => {
     const other = await openTestServer()
     try {
@@ -134,8 +163,33 @@ describe('saving', () => {
     )
     const won = results.flatMap((r, i) => (r.status === 'fulfilled' ? [i] : []))
     expect(won).toHaveLength(1)
-    for (const r of results) if (r.status === 'rejected') expect(r.reason).toMatchObject({ status: 409 })
+    for (const r of results) if (r.status === 'rejected') expect(r.reason).toMatchObject({ status: 409, details: { revision: 2 } })
     expect(await readShot(s.db, id)).toMatchObject({ revision: 2, doc: { name: `writer ${won[0]}` } })
+  })
+  it('a refusal always names a revision that is newer than the one sent', async () => {
+    const { id } = await freshShot()
+    let conflicts = 0
+    const writer = async (name: string) => {
+      for (let revision = 1, n = 0; n < 25; n++) {
+        try {
+          revision = (await saveShot(s.db, id, revision, { ...demoShot(), name: `${name} ${n}` })).revision
+        } catch (error) {
+          const there = Number((error as Failure).details.revision)
+          expect(there).toBeGreaterThan(revision)
+          conflicts++
+          revision = there
+        }
+      }
+    }
+    await Promise.all(['a', 'b', 'c'].map(writer))
+    expect(conflicts).toBeGreaterThan(0)
+  })
+  it('the same write again, since its answer was lost, is answered again and counted once', async () => {
+    const { id } = await freshShot()
+    const doc = { ...demoShot(), name: 'twice' }
+    expect((await saveShot(s.db, id, 1, doc)).revision).toBe(2)
+    expect((await saveShot(s.db, id, 1, doc)).revision).toBe(2)
+    expect((await readShot(s.db, id)).revision).toBe(2)
   })
   it('a wrong document changes nothing, and a shot that is gone is a 404', async () => {
     const { id } = await freshShot()

@@ -83,6 +83,12 @@ export function Header() {
     </header>
   )
 }
+/** What the server says is in the way, where it is more than a moment's absence. */
+const CAUSES: Record<string, string> = {
+  'disk full': 'Disk full. ',
+  'database away': 'Database away. ',
+  'database silent': 'Database silent. ',
+}
 function Saved() {
   const save = useStudio((s) => s.save)
   switch (save.kind) {
@@ -104,7 +110,7 @@ function Saved() {
       return (
         <Tip text={`${save.message}. Your changes are kept in this browser and sent as soon as it answers.`}>
           <output className="flex items-center gap-1.5 text-amber">
-            <CloudOff size={14} strokeWidth={1.5} /> Kept here, not sent yet
+            <CloudOff size={14} strokeWidth={1.5} /> {CAUSES[save.cause ?? ''] ?? ''}Kept here, not sent yet
           </output>
         </Tip>
       )

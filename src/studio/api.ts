@@ -59,6 +59,8 @@ export interface RenderSettings {
   height: number
   transparent: boolean
   formats: ('png' | 'webm' | 'mp4')[]
+  /** Minutes that one frame may take before the render is given up. */
+  frameMinutes: number
 }
 export interface Job {
   id: string

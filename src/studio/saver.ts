@@ -7,7 +7,7 @@ export type SaveState =
   | { kind: 'waiting' }
   | { kind: 'saving' }
   /** The server does not answer; changes are kept in this browser and sent later. */
-  | { kind: 'offline'; message: string }
+  | { kind: 'offline'; message: string; cause?: string }
   /** Somebody else saved meanwhile. */
   | { kind: 'conflict'; revision: number }
   | { kind: 'refused'; message: string }
@@ -101,10 +101,11 @@ export class Saver {
       } else if (error instanceof ApiError && error.status === 409) {
         this.stopped = true
         this.tell({ kind: 'conflict', revision: Number(error.details.revision) })
-      } else if (error instanceof ApiError && error.status >= 400 && error.status < 500)
+      } else if (error instanceof ApiError && error.status >= 400 && error.status < 500 && error.status !== 408)
         this.tell({ kind: 'refused', message: error.message })
       else {
-        this.tell({ kind: 'offline', message: messageOf(error) })
+        const cause = error instanceof ApiError ? error.details.cause : undefined
+        this.tell({ kind: 'offline', message: messageOf(error), ...(typeof cause === 'string' ? { cause } : {}) })
         this.later(RETRY_MS)
       }
     } finally {

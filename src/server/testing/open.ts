@@ -13,8 +13,8 @@ export interface TestServer {
   url: string
   close(): Promise<void>
 }
-/** A database and a data folder of a test file's own. */
-export async function openTestServer(): Promise<TestServer> {
+/** A database and a data folder of a test file's own; without tables where they are not `migrated`. */
+export async function openTestServer({ migrated = true } = {}): Promise<TestServer> {
   const base = process.env.EMBER_TEST_DB
   if (!base) throw new Error('EMBER_TEST_DB is not set: run the tests through vitest')
   const name = `test_${randomUUID().replaceAll('-', '').slice(0, 12)}`
@@ -24,7 +24,7 @@ export async function openTestServer(): Promise<TestServer> {
   await admin.sequelize.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`)
   const url = base.replace(/\/[^/]*$/, `/${name}`)
   const db = connect(url)
-  await migrateDatabase(db)
+  if (migrated) await migrateDatabase(db)
   const data = mkdtempSync(join(tmpdir(), 'fox-ember-data-'))
   return {
     db,

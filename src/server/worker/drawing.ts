@@ -1,5 +1,6 @@
 import { fork } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync } from 'node:fs'
+import { rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { bareEnv } from '../reader'
@@ -60,7 +61,8 @@ export function startDrawing(
       child.once('error', reject)
       child.once('exit', (code, signal) => {
         clearTimeout(timer)
-        rmSync(temporary, { recursive: true, force: true, maxRetries: 5, retryDelay: 100 })
+        // Its browser ends a moment after it, and writes until then.
+        void rm(temporary, { recursive: true, force: true, maxRetries: 20, retryDelay: 100 }).catch(() => {})
         entered.then(() => resolve(end ?? { how: 'crashed', code, signal }), reject)
       })
     }),

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
 import { loadDemo } from '../demo'
-import { createRender, jobFolder, listJobs, type RenderSettings, resumeJob, stopJob } from '../jobs'
+import { createRender, deleteJob, jobFolder, listJobs, MAX_ATTEMPTS, type RenderSettings, resumeJob, stopJob } from '../jobs'
 import { createShot, listProjects } from '../shots'
 import { openTestServer, type TestServer } from '../testing/open'
 
@@ -165,5 +165,81 @@ describe('the job worker', () => {
     const row = await s.db.Job.findByPk(bad)
     expect(row?.state).toBe('failed')
     expect(row?.message).toContain('asset lost bell.glb')
+  })
+  it('a frame that takes too long ends the render and says so; one that is heavy is stopped, deleted and left at once', async () => {
+    const doc = demoShot()
+    // 86,400 frames of run-up, 64 substeps each: nobody waits for that.
+    doc.warm = 3600
+    doc.substeps = 64
+    const [project] = await listProjects(s.db, s.data)
+    const heavy = (await createShot(s.db, project.id, doc)).id
+    const ask = (o: Partial<RenderSettings>) =>
+      createRender(s.db, s.data, heavy, { first: 0, last: 1, width: 64, height: 36, transparent: false, formats: ['png'], ...o })
+    const late = await ask({ frameMinutes: 0.1 })
+    const w = startWorker()
+    const row = async (id: string) => s.db.Job.findByPk(id)
+    const wait = async (good: () => Promise<boolean>, seconds: number) => {
+      for (let i = 0; i < seconds * 20; i++) {
+        if (await good()) return
+        await new Promise((r) => setTimeout(r, 50))
+      }
+      throw new Error('it did not come')
+    }
+    await wait(async () => (await row(late.id))?.state === 'failed', 60)
+    expect((await row(late.id))?.message).toMatch(/^frame 0 took more than 0.1 min and was given up. Allow more minutes/)
+    const drawing = async (id: string) => {
+      await wait(async () => (await row(id))?.state === 'running', 30)
+      await new Promise((r) => setTimeout(r, 2500))
+    }
+    const stopped = await ask({})
+    await drawing(stopped.id)
+    await stopJob(s.db, stopped.id)
+    await wait(async () => (await row(stopped.id))?.state === 'stopped', 5)
+    const deleted = await ask({})
+    await drawing(deleted.id)
+    await deleteJob(s.db, s.data, deleted.id)
+    await wait(async () => !existsSync(jobFolder(s.data, deleted.id)), 5)
+    const left = await ask({})
+    await drawing(left.id)
+    const began = Date.now()
+    await end(w, 'SIGTERM')
+    expect(Date.now() - began).toBeLessThan(5000)
+    expect(await row(left.id)).toMatchObject({ state: 'running', lease: 0 })
+    await s.db.Job.destroy({ where: { shotId: heavy } })
+  })
+  it('a renderer that is killed is started again on the same frame, and given up after three times without one', async () => {
+    const { id } = await make({ last: 30 })
+    const w = startWorker()
+    const renderers = () =>
+      readdirSync('/proc').filter((pid) => {
+        try {
+          return (
+            /^\d+$/.test(pid) &&
+            readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('drawjob.mjs') &&
+            readFileSync(`/proc/${pid}/stat`, 'utf8').split(' ')[3] === String(w.pid)
+          )
+        } catch {
+          return false
+        }
+      })
+    await until(id, (j) => j.done >= 2)
+    const before = (await job(id)).done
+    for (const pid of renderers()) process.kill(Number(pid), 'SIGKILL')
+    await until(id, (j) => j.done > before)
+    const killed = new Set<string>()
+    for (let i = 0; i < 600 && (await s.db.Job.findByPk(id))?.state === 'running'; i++) {
+      for (const pid of renderers()) {
+        killed.add(pid)
+        process.kill(Number(pid), 'SIGKILL')
+      }
+      await new Promise((r) => setTimeout(r, 50))
+    }
+    await end(w, 'SIGTERM')
+    expect(killed.size).toBe(MAX_ATTEMPTS)
+    const failed = await s.db.Job.findByPk(id)
+    expect([failed?.state, failed?.message]).toEqual([
+      'failed',
+      expect.stringMatching(/^the renderer ended 3 times at frame \d+ \(SIGKILL\)/),
+    ])
   })
 })

@@ -91,7 +91,11 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
           {STATES[j.state]}, {j.done} of {j.total} f
           {j.leftS !== null && j.state === 'running' && j.done < j.total ? `, ${timeLeft(j.leftS)}` : ''}
         </span>
-        {j.message && <span className={cx('truncate', j.state === 'failed' ? 'text-berry' : 'text-moss')}>{j.message}</span>}
+        {j.message && (
+          <span title={j.message} className={cx('truncate', j.state === 'failed' ? 'text-berry' : 'text-moss')}>
+            {j.message}
+          </span>
+        )}
         <span className="flex-1" />
         {j.files.map((f) => (
           <a
@@ -112,17 +116,15 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
             <Square size={13} strokeWidth={1.5} />
           </IconButton>
         ) : (
-          <>
-            {j.state !== 'done' && (
-              <IconButton name="Go on with this render" onClick={() => void actOnJob(() => api.job(j.id, 'resume'), reload)}>
-                <Play size={13} strokeWidth={1.5} />
-              </IconButton>
-            )}
-            <IconButton name="Delete this render and its files" onClick={() => void actOnJob(() => api.deleteJob(j.id), reload)}>
-              <Trash2 size={13} strokeWidth={1.5} />
+          j.state !== 'done' && (
+            <IconButton name="Go on with this render" onClick={() => void actOnJob(() => api.job(j.id, 'resume'), reload)}>
+              <Play size={13} strokeWidth={1.5} />
             </IconButton>
-          </>
+          )
         )}
+        <IconButton name="Delete this render and its files" onClick={() => void actOnJob(() => api.deleteJob(j.id), reload)}>
+          <Trash2 size={13} strokeWidth={1.5} />
+        </IconButton>
       </div>
       <div className="mt-1.5 h-[3px] bg-night">
         <div

@@ -33,6 +33,7 @@ function Form() {
     height: even((shot.size.height * 2) / 3),
     transparent: false,
     formats: ['png', 'mp4'],
+    frameMinutes: 10,
   })
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
@@ -134,6 +135,19 @@ function Form() {
         <span className="text-moss">
           {s.transparent ? 'Glow keeps its colour; over black it looks the same.' : 'On the shot’s background.'}
         </span>
+      </div>
+      <div className={row}>
+        <span className="w-24 text-moss">One frame</span>
+        <span className="text-moss">at most</span>
+        <NumberField
+          className="w-24"
+          label="Minutes a frame, at most"
+          value={s.frameMinutes}
+          fps={1}
+          spec={{ unit: '', min: 0.1, max: 1440, soft: [1, 60] }}
+          onChange={(frameMinutes) => setS({ ...s, frameMinutes })}
+        />
+        <span className="text-moss">minutes, the run-up included; a render that needs longer ends there.</span>
       </div>
       <p className="text-moss">Every frame is kept as a PNG as soon as it is drawn; a render that is stopped can go on later.</p>
       {(problem || wrong) && (
