@@ -24,6 +24,7 @@ const entries = {
   drawjob: 'src/server/worker/drawJob.ts',
   setup: 'src/server/setup.ts',
   backup: 'src/server/backup/main.ts',
+  campaign: 'src/server/campaign/main.ts',
 }
 for (const old of existsSync('dist') ? readdirSync('dist').filter((n) => n.startsWith('part-')) : []) rmSync(`dist/${old}`)
 await build({ ...node, entryPoints: Object.fromEntries(Object.entries(entries).filter(([, path]) => existsSync(path))) })

@@ -1,6 +1,7 @@
 import * as opentype from 'opentype.js'
 import { type Contour, extrude, type Mesh } from '../../engine'
 import { bad, type Read } from '../result'
+import { plainFont } from './sfnt'
 
 type Font = opentype.Font
 /** Bundlers take the module's own names; Node.js takes it as CommonJS, where they are members of the default. */
@@ -23,25 +24,14 @@ export interface TextShape {
   /** Straight pieces of a curve. */
   detail: number
 }
-/** What a packed font may unfold to. */
-const MAX_UNPACKED = 64 * 1024 * 1024
-/** Bytes that the tables of a WOFF say they unfold to, the header's own sum among them; 0 for a font that is not packed. */
-function unpackedBytes(bytes: Uint8Array): number {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.byteLength < 44 || view.getUint32(0) !== 0x774f4646) return 0
-  let sum = 0
-  for (let i = 0, at = 44; i < view.getUint16(12) && at + 20 <= bytes.byteLength; i++, at += 20) sum += view.getUint32(at + 12)
-  return Math.max(sum, view.getUint32(16))
-}
 /** Every letter's outlines, once: a font that cannot be drawn is found out when it is brought in. Throws where one is damaged. */
 export function drawAll(font: Font): void {
   for (let i = 0; i < font.glyphs.length; i++) font.glyphs.get(i).getPath(0, 0, font.unitsPerEm)
 }
 /** TTF, OTF or WOFF (not WOFF 2). */
 export function readFont(bytes: Uint8Array): Read<Font> {
-  if (unpackedBytes(bytes) > MAX_UNPACKED) return bad(`the font unfolds to more than ${MAX_UNPACKED / 1048576} MB`)
   try {
-    const font = parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer)
+    const font = parse(plainFont(bytes).buffer as ArrayBuffer)
     return font.unitsPerEm > 0 ? { ok: true, value: font, notes: [] } : bad('the font does not say its units')
   } catch (error) {
     return bad(`not a font that can be read: bring TTF, OTF or WOFF (${error instanceof Error ? error.message.split('\n')[0] : error})`)
