@@ -7,7 +7,7 @@ import { compile } from '../src/acts'
 import { frameMark, World } from '../src/engine'
 import { nodeKernels } from '../src/hosts/node/kernels'
 import { loadShot } from '../src/hosts/node/shot'
-import { API, copyShot, lighter, projects, stored } from './helpers'
+import { API, copyShot, lighter, openShot, projects, stored } from './helpers'
 
 const { port, hostname } = new URL(API)
 /** A request with any headers and any path, which fetch would forbid. */
@@ -80,6 +80,23 @@ test('only loopback is served', async () => {
 test('wrong requests get a clear answer, and the server stays up', async () => {
   const id = await copyShot('Door', lighter)
   const doc = await stored(id)
+  expect((await raw('/', { method: 'TRACE' })).status).toBe(405)
+  expect((await raw('/shot/%')).status).toBe(400)
+  // A body of no stated length, without end: it is read to the limit and answered.
+  const endless = await new Promise<number>((done, fail) => {
+    const r = http(
+      { host: hostname, port, path: `/api/shots/${id}/picture`, method: 'PUT', headers: { host: `127.0.0.1:${port}` } },
+      (res) => {
+        res.resume()
+        clearInterval(feed)
+        done(res.statusCode ?? 0)
+        r.destroy()
+      },
+    )
+    const feed = setInterval(() => r.write(Buffer.alloc(65536)), 5)
+    r.on('error', (e) => fail(e))
+  })
+  expect(endless).toBe(413)
   const put = (body: string) => raw(`/api/shots/${id}`, { method: 'PUT', body, headers: { 'content-type': 'application/json' } })
   expect(await put('{"revision":1,')).toMatchObject({ status: 400, text: expect.stringContaining('the request is not JSON') })
   expect(await put(JSON.stringify({ revision: 1 }))).toMatchObject({ status: 422 })
@@ -111,6 +128,25 @@ test('pages are isolated, so that threads may share memory', async () => {
     'x-frame-options': 'DENY',
   })
   expect(headers['x-powered-by']).toBeUndefined()
+})
+test('a script that got into a page does not run, and what the page needs does', async ({ page }) => {
+  const refused: string[] = []
+  page.on('console', (m) => m.text().includes('Content Security Policy') && refused.push(m.text()))
+  const id = await copyShot('Policy', lighter)
+  await openShot(page, id)
+  expect(refused).toEqual([])
+  const ran = await page.evaluate(() => {
+    const w = window as unknown as { intruder?: boolean }
+    const script = document.createElement('script')
+    script.textContent = 'window.intruder = true'
+    document.body.append(script)
+    document.body.insertAdjacentHTML('beforeend', '<img src="x" onerror="window.intruder = true">')
+    return new Promise((done) => setTimeout(() => done(w.intruder ?? false), 500))
+  })
+  expect(ran).toBe(false)
+  expect(refused.length).toBeGreaterThan(0)
+  const a = (await raw('/')).headers['content-security-policy']
+  expect(a).not.toBe((await raw('/')).headers['content-security-policy'])
 })
 test('the simulation gives the same bits in Chromium as in Node.js', async ({ page }) => {
   const { shot, meshes } = await loadShot('demo/anvil-strike/shot.json')

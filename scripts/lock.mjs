@@ -6,6 +6,8 @@ import { Complaint } from './prepare.mjs'
 import { end, nameOf, runs } from './processes.mjs'
 
 const PATIENCE_MS = 20000
+/** The lock has one size from its first moment on, and is written over in place: that needs no room on a disk that is full. */
+const BYTES = 2048
 
 const read = (path) => {
   try {
@@ -24,9 +26,9 @@ export async function lock(folder, port, log) {
   const path = join(folder, 'start.lock')
   const mine = join(folder, `start.lock.${process.pid}`)
   const state = { self: nameOf(process.pid), port, children: {} }
-  const write = (to) => writeFileSync(to, JSON.stringify(state), { mode: 0o600 })
+  const write = (to, flag) => writeFileSync(to, JSON.stringify(state).padEnd(BYTES), { mode: 0o600, flag })
   let cleared = false
-  write(mine)
+  write(mine, 'w')
   for (;;) {
     try {
       linkSync(mine, path)
@@ -68,9 +70,7 @@ export async function lock(folder, port, log) {
     /** Writes down a component's process, to be ended by the next start if this one cannot. */
     note(name, pid) {
       state.children[name] = nameOf(pid)
-      const next = `${path}.next`
-      write(next)
-      renameSync(next, path)
+      write(path, 'r+')
     },
     free() {
       rmSync(path, { force: true })

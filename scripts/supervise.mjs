@@ -26,7 +26,12 @@ export function keep(name, begin, { note, complain, healthyMs = HEALTHY_MS, firs
       let how
       try {
         current ??= await begin()
-        note(name, current.pid)
+        // A process that cannot be written down runs all the same.
+        try {
+          note(name, current.pid)
+        } catch (error) {
+          complain(`${name} runs, but could not be written down: ${error.message}`)
+        }
         if (leaving) break
         const { code, signal } = await current.ended
         how = `ended (${signal ?? `code ${code}`})`

@@ -104,8 +104,7 @@ export function databaseFailure(error: unknown): Failure | null {
       cause: 'disk full',
     })
   if (LOCKED_ERRNO.has(errno)) return new Failure(503, 'the database is busy with another change; nothing was changed', { cause: 'busy' })
-  if (error instanceof NoAnswer)
-    return new Failure(503, 'the database does not answer; try again in a moment', { cause: 'database silent' })
+  if (error instanceof NoAnswer) return new Failure(503, 'the database does not answer at the moment', { cause: 'database silent' })
   if (
     error instanceof BaseError &&
     (/^SequelizeConnection|^SequelizeHost|^SequelizeAccess/.test(error.name) || errno < 0 || LOST_ERRNO.has(errno))

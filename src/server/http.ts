@@ -37,12 +37,15 @@ export function bounded(problems: Problem[]): { problems: Problem[]; more?: numb
     .map((p) => ({ ...p, path: short(p.path, MAX_PATH), message: short(p.message, MAX_MESSAGE) }))
   return problems.length > first.length ? { problems: first, more: problems.length - first.length } : { problems: first }
 }
+/** A body that was not read to its end still comes: its connection ends with the answer, or the next request on it would be lost. */
+const headersOf = (status: number): Record<string, string> =>
+  status === 503 ? { 'retry-after': '2' } : [408, 413, 507].includes(status) ? { connection: 'close' } : {}
 /** What a failed request is answered with. A broken invariant is a 500 that tells no secrets; the log has the place in the code. */
 export function answerTo(error: unknown): Response {
   const failure = error instanceof Failure ? error : databaseFailure(error)
   if (failure) {
     const { problems, ...details } = failure.details
-    const headers: Record<string, string> = failure.status === 503 ? { 'retry-after': '2' } : {}
+    const headers = headersOf(failure.status)
     return Response.json(
       { error: short(failure.message, MAX_MESSAGE), ...details, ...(problems && bounded(problems)) },
       { status: failure.status, headers },
@@ -55,7 +58,7 @@ export function answerTo(error: unknown): Response {
   if (isFull(error))
     return Response.json(
       { error: 'the disk that holds the data folder is full; nothing was changed. Free some space and try again', cause: 'disk full' },
-      { status: 507 },
+      { status: 507, headers: headersOf(507) },
     )
   logError('web', error)
   return Response.json({ error: 'the server met an error of its own; nothing was changed' }, { status: 500 })

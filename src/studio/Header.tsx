@@ -89,6 +89,7 @@ const CAUSES: Record<string, string> = {
   'database away': 'Database away. ',
   'database silent': 'Database silent. ',
 }
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
 function Saved() {
   const save = useStudio((s) => s.save)
   switch (save.kind) {
@@ -108,7 +109,7 @@ function Saved() {
       )
     case 'offline':
       return (
-        <Tip text={`${save.message}. Your changes are kept in this browser and sent as soon as it answers.`}>
+        <Tip text={`${capital(save.message)}. Your changes are kept in this browser and sent as soon as it answers.`}>
           <output className="flex items-center gap-1.5 text-amber">
             <CloudOff size={14} strokeWidth={1.5} /> {CAUSES[save.cause ?? ''] ?? ''}Kept here, not sent yet
           </output>

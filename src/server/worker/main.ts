@@ -30,13 +30,18 @@ const data = dataFolder()
 /** What browsers left behind that were killed with an earlier worker. Only one worker runs on a folder. */
 for (const name of readdirSync(tmpdir()).filter((n) => n.startsWith(drawFolderPrefix(tagOf(data)))))
   rmSync(join(tmpdir(), name), { recursive: true, force: true })
+let said = ''
 while (!leaving.signal.aborted) {
   try {
     const job = await claimJob(db, worker)
+    said = ''
     if (job) await workOn(db, data, job, worker, leaving.signal)
     else await sleep(POLL_MS)
   } catch (error) {
-    logError('worker', error)
+    // A database that is away is said once, not every two seconds.
+    const message = error instanceof Error ? error.name : String(error)
+    if (message !== said) logError('worker', error)
+    said = message
     await sleep(PAUSE_MS)
   }
 }

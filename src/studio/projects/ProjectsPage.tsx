@@ -20,6 +20,8 @@ const when = (iso: string): string => {
 }
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
+const RETRY_MS = 2000
+
 export function ProjectsPage() {
   const router = useRouter()
   const [projects, setProjects] = useState<ProjectHead[] | null>(null)
@@ -39,6 +41,12 @@ export function ProjectsPage() {
   useEffect(() => {
     void load()
   }, [load])
+  // What is away comes back by itself, in the page too.
+  useEffect(() => {
+    if (!problem) return
+    const again = setInterval(() => void load(), RETRY_MS)
+    return () => clearInterval(again)
+  }, [problem, load])
   const project = projects?.find((p) => p.id === chosen) ?? projects?.[0]
   const q = query.trim().toLowerCase()
   const shots = project?.shots.filter((s) => s.name.toLowerCase().includes(q)) ?? []
@@ -143,9 +151,9 @@ export function ProjectsPage() {
           <main className="min-w-0 flex-1 overflow-y-auto p-6">
             {problem && (
               <p role="alert" className="mb-4 w-fit rounded-md border border-berry px-3 py-2">
-                The projects cannot be read: {problem}.{' '}
+                The projects cannot be read: {problem}. It is tried again every {RETRY_MS / 1000} s.{' '}
                 <button type="button" className="underline" onClick={() => void load()}>
-                  Try again
+                  Try now
                 </button>
               </p>
             )}
@@ -203,7 +211,7 @@ export function ProjectsPage() {
           </main>
           <aside className="w-[288px] shrink-0 overflow-y-auto border-bark border-l bg-pine max-[1100px]:hidden">
             <h3 className="px-3 pt-3 pb-1 font-semibold">Under way</h3>
-            {!running.length && <p className="px-3 pb-3 text-moss">Nothing is being rendered.</p>}
+            {!running.length && !problem && <p className="px-3 pb-3 text-moss">Nothing is being rendered.</p>}
             {running.map((j) => (
               <div key={j.id} className="px-3 pb-3">
                 <Link href={`/shot/${j.shotId}`} className="hover:underline">

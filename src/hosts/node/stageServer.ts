@@ -1,0 +1,81 @@
+import { randomBytes, timingSafeEqual } from 'node:crypto'
+import { readFileSync } from 'node:fs'
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { join } from 'node:path'
+import type { Frame, Mesh } from '../../engine'
+import { pack } from '../../formats/pack'
+import type { Shot } from '../../shot'
+
+const sameText = (a: string, b: string): boolean => a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b))
+
+/** The small server of the page that draws: gives it the shot and its frames, takes its pixels. On loopback, below a secret. */
+export class StageServer {
+  /** Frames that may be asked for, and pixels that came back, by frame. */
+  readonly frames = new Map<number, Frame>()
+  readonly pixels = new Map<number, Uint8Array>()
+  private secret = randomBytes(24).toString('base64url')
+  private server = createServer((req, res) => {
+    this.handle(req, res).catch((error) => {
+      res.writeHead(500)
+      res.end(String(error))
+    })
+  })
+  private script = readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/stage-page.js'))
+  private constructor(
+    private shot: Shot,
+    private meshes: ReadonlyMap<string, Mesh>,
+  ) {}
+  static async start(shot: Shot, meshes: ReadonlyMap<string, Mesh>): Promise<StageServer> {
+    const s = new StageServer(shot, meshes)
+    await new Promise<void>((resolve, reject) => {
+      s.server.once('error', reject)
+      s.server.listen(0, '127.0.0.1', resolve)
+    })
+    return s
+  }
+  private get host(): string {
+    return `127.0.0.1:${(this.server.address() as AddressInfo).port}`
+  }
+  /** Of the page; everything else is relative to it. */
+  get url(): string {
+    return `http://${this.host}/${this.secret}/`
+  }
+  close(): void {
+    this.server.closeAllConnections()
+    this.server.close()
+  }
+  private async handle(req: IncomingMessage, res: ServerResponse): Promise<void> {
+    const [, asked, what, number] = (req.url ?? '/').split('/')
+    const send = (type: string, body: Uint8Array | string) => {
+      res.writeHead(200, {
+        'content-type': type,
+        'cross-origin-opener-policy': 'same-origin',
+        'cross-origin-embedder-policy': 'require-corp',
+      })
+      res.end(body)
+    }
+    // Other programs of this machine, and pages in other browsers, can reach the port; they do not know the secret.
+    if (sameText(asked ?? '', this.secret) && req.headers.host === this.host) {
+      if (what === '')
+        return send(
+          'text/html',
+          '<!doctype html><meta charset="utf-8"><title>stage</title><script type="module" src="stage-page.js"></script>',
+        )
+      if (what === 'stage-page.js') return send('text/javascript', this.script)
+      if (what === 'setup') return send('application/json', JSON.stringify({ shot: this.shot, meshes: [...this.meshes.keys()] }))
+      const mesh = what === 'mesh' ? [...this.meshes.values()][Number(number)] : undefined
+      if (mesh) return send('application/octet-stream', pack(mesh))
+      const frame = what === 'frame' ? this.frames.get(Number(number)) : undefined
+      if (frame) return send('application/octet-stream', pack(frame))
+      if (what === 'pixels' && req.method === 'POST') {
+        const chunks: Buffer[] = []
+        for await (const c of req) chunks.push(c as Buffer)
+        this.pixels.set(Number(number), Buffer.concat(chunks))
+        return send('text/plain', 'ok')
+      }
+    }
+    res.writeHead(404)
+    res.end('not here')
+  }
+}
