@@ -61,7 +61,7 @@ function dispatch({ OPS }) {
     codes.set(op.code, op.name)
   }
   const of = (group) => OPS.filter((op) => op.group === group)
-  const called = [...of('force'), ...of('limit')]
+  const called = [...of('force'), ...of('limit'), ...of('when')]
   const files = [...new Set(called.map((op) => op.kernel))].sort()
   const name = (op) => `OP_${upper(op.name)}`
   const which = (list) => list.map((op) => `code == ${name(op)}`).join(' || ') || 'false'
@@ -101,6 +101,14 @@ function dispatch({ OPS }) {
     'export function applyLimit(code: i32, columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {',
     '  switch (code) {',
     ...of('limit').map((op) => call(op, 'columns, op, begin, n, amounts, scratch')),
+    '  }',
+    '}',
+    '/** Leaves moments of a condition in a row. */',
+    '// @ts-ignore: decorator',
+    `@inline export function isCondition(code: i32): bool { return ${which(of('when'))} }`,
+    'export function applyCondition(code: i32, columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {',
+    '  switch (code) {',
+    ...of('when').map((op) => call(op, 'columns, op, begin, n, row, scratch')),
     '  }',
     '}',
     '/** What may flow in a velocity volume. */',

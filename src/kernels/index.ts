@@ -10,6 +10,7 @@ import {
   BENT,
   BOUNDS_BYTES,
   BOUNDS_COUNT,
+  BOUNDS_PHASES,
   DEAD,
   JOB_CHUNK,
   JOB_COLUMNS,
@@ -40,6 +41,7 @@ import {
   MASS_VARY,
   MIN_SIZE_BYTES,
   MIN_SIZE_MIN,
+  MIN_SIZE_PHASES,
   MIN_SIZE_SAMPLES,
   MIN_SIZE_SIZE,
   MIN_SIZE_VARY,
@@ -47,15 +49,18 @@ import {
   OP_CODE,
   OP_CONTACT,
   OP_END_LIMITS,
+  OP_LIMIT_PHASE,
   OP_MASS,
   OP_MIN_SIZE,
   OP_SEED,
   OP_SHARE,
   OP_SHARE_VARY,
   OP_SIZE,
+  OP_TURNS,
   OX,
   OY,
   OZ,
+  PHASE,
   PX,
   PY,
   PZ,
@@ -76,6 +81,7 @@ import { hash3, signed } from './math'
 import { neighbours } from './neighbours'
 import { pairs } from './pairs'
 import { rotate } from './turn'
+import { turns } from './turns'
 import { fillVolume } from './volume'
 
 export { birth, insideMesh, sumAreas } from './birth'
@@ -107,6 +113,19 @@ const BLOCK: i32 = 256
     store<f32>(out + o, min(max(share + vary * signed(hash3(seed, load<u32>(seeds + o), 10)), <f32>0), <f32>1))
 }
 
+// @ts-ignore: decorator
+@inline function noneOf(amounts: usize, n: i32): bool {
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) if (load<f32>(amounts + o) != 0) return false
+  return true
+}
+/** Four lanes: who is in one of some phases. */
+function inPhases(phases: usize, mask: u32): v128 {
+  let out: v128 = i32x4.splat(0)
+  out = i32x4.replace_lane(out, 0, (mask >> load<u32>(phases)) & 1 ? -1 : 0)
+  out = i32x4.replace_lane(out, 1, (mask >> load<u32>(phases, 4)) & 1 ? -1 : 0)
+  out = i32x4.replace_lane(out, 2, (mask >> load<u32>(phases, 8)) & 1 ? -1 : 0)
+  return i32x4.replace_lane(out, 3, (mask >> load<u32>(phases, 12)) & 1 ? -1 : 0)
+}
 /** Amounts times others. */
 function scale(amounts: usize, by: usize, bytes: usize): void {
   for (let o: usize = 0; o < bytes; o += 16) v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), v128.load(by + o)))
@@ -162,6 +181,9 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
 
   const first = <usize>load<u32>(job + JOB_OPS)
   const ops = load<i32>(job + JOB_OP_COUNT)
+  // Turns come behind all that moves.
+  let motion = ops,
+    turning: usize = 0
   // Half of the way, forces, the other half: forces are asked for in the middle of the substep. Ops that lead to a place by its velocity are
   // asked for at its start, and their velocity counts for all of it. What does not ask where particles are needs no half.
   const from = scratch + SCRATCH_FROM,
@@ -170,6 +192,11 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     asks = false
   for (let k = 0, op = first; k < ops; k++, op += <usize>load<u32>(op + OP_SIZE)) {
     const code = load<i32>(op + OP_CODE)
+    if (code == OP_TURNS) {
+      motion = k
+      turning = op + <usize>load<u32>(op + OP_SIZE)
+      break
+    }
     places = places || placesByVelocity(code)
     asks = asks || asksWhere(code)
   }
@@ -184,15 +211,21 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   let op = first
   let moved = false,
     limited = false,
+    phased = false,
     heavy = false
-  for (let k = 0; k < ops; k++) {
+  for (let k = 0; k < motion; k++) {
     const code = load<i32>(op + OP_CODE)
     if (isLimit(code)) {
       if (!limited) for (let o: usize = 0; o < bytes; o += 16) v128.store(scratch + SCRATCH_LIMITS + o, f32x4.splat(1))
       limited = true
+      phased = phased || code == OP_LIMIT_PHASE
       applyLimit(code, columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch)
-    } else if (code == OP_END_LIMITS) limited = false
-    else if (code == OP_MASS) {
+    } else if (code == OP_END_LIMITS) {
+      limited = false
+      phased = false
+    } else if (phased && noneOf(scratch + SCRATCH_LIMITS, n)) {
+      // Nobody here is in the phase.
+    } else if (code == OP_MASS) {
       heavy = true
       masses(columns, op, begin, n, scratch + SCRATCH_MASSES)
     } else if (code == OP_CONTACT) {
@@ -254,6 +287,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
       lost += popcnt(i32x4.bitmask(bad) & valid)
     }
   }
+  if (turning) died += turns(columns, turning, ops - motion - 1, begin, n, scratch)
   if (died) atomic.add<u32>(job + JOB_DIED, died)
   if (lost) atomic.add<u32>(job + JOB_LOST, lost)
 }
@@ -269,7 +303,9 @@ function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
   const px = <usize>load<u32>(columns + (PX << 2)) + base,
     py = <usize>load<u32>(columns + (PY << 2)) + base,
     pz = <usize>load<u32>(columns + (PZ << 2)) + base
-  const count = load<i32>(op + BOUNDS_COUNT)
+  const count = load<i32>(op + BOUNDS_COUNT),
+    mask = load<u32>(op + BOUNDS_PHASES),
+    phases = <usize>load<u32>(columns + (PHASE << 2)) + base
   const zero = f32x4.splat(0)
   for (let o: usize = 0; o < bytes; o += 16) {
     let out: v128 = i32x4.splat(0)
@@ -284,6 +320,7 @@ function bounds(columns: usize, op: usize, begin: i32, n: i32): void {
       )
       out = v128.or(out, f32x4.lt(d, zero))
     }
+    if (mask != 0xffffffff) out = v128.and(out, inPhases(phases + o, mask))
     if (v128.any_true(out)) v128.store(life + o, v128.bitselect(zero, v128.load(life + o), out))
   }
 }
@@ -301,11 +338,13 @@ function minSize(columns: usize, op: usize, begin: i32, n: i32): void {
     vary = load<f32>(op + MIN_SIZE_VARY)
   const last = load<i32>(op + MIN_SIZE_SAMPLES) - 1,
     curve = op + MIN_SIZE_BYTES
-  const seed = load<u32>(op + OP_SEED)
+  const seed = load<u32>(op + OP_SEED),
+    mask = load<u32>(op + MIN_SIZE_PHASES),
+    phases = <usize>load<u32>(columns + (PHASE << 2)) + base
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     const l = load<f32>(life + o),
       a = load<f32>(age + o)
-    if (a < 0) continue
+    if (a < 0 || !((mask >> load<u32>(phases + o)) & 1)) continue
     const x = min(max(l > 0 ? a / l : <f32>1, <f32>0), <f32>1) * <f32>last
     const i = min(<i32>x, last - 1)
     const at = curve + ((<usize>i) << 2)

@@ -6,6 +6,8 @@ import {
   LIFE,
   LIMIT_CHANCE_OUTSIDE,
   LIMIT_CHANCE_SHARE,
+  LIMIT_PHASE_PER_BLEND,
+  LIMIT_PHASE_PHASES,
   LIMIT_RANGE_FROM,
   LIMIT_RANGE_OF,
   LIMIT_RANGE_OUTSIDE,
@@ -19,6 +21,8 @@ import {
   LIMIT_SHAPE_PER_SOFT,
   LIMIT_SHAPE_SHAPE,
   OP_SEED,
+  PHASE,
+  PHASE_START,
   PX,
   PY,
   PZ,
@@ -113,5 +117,19 @@ export function limitChance(columns: usize, op: usize, begin: i32, n: i32, amoun
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     const taken = unit(hash3(seed, load<u32>(seeds + o), 30)) < share
     if (taken == inverse) store<f32>(amounts + o, <f32>0)
+  }
+}
+
+/** In some phases, a bit each; at the beginning of a phase it sets in. */
+export function limitPhase(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const mask = load<u32>(op + LIMIT_PHASE_PHASES),
+    per = load<f32>(op + LIMIT_PHASE_PER_BLEND)
+  const phases = col(columns, PHASE, begin),
+    starts = col(columns, PHASE_START, begin),
+    ages = col(columns, AGE, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    let a: f32 = (mask >> load<u32>(phases + o)) & 1 ? 1 : 0
+    if (per > 0) a *= min(<f32>1, max(<f32>0, (load<f32>(ages + o) - load<f32>(starts + o)) * per))
+    store<f32>(amounts + o, load<f32>(amounts + o) * a)
   }
 }

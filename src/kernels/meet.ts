@@ -19,6 +19,7 @@ import {
   COLLIDER_OUT0,
   COLLIDER_OUT1,
   COLLIDER_PATH,
+  COLLIDER_PHASES,
   COLLIDER_RESTITUTION,
   COLLIDER_RESTITUTION_VARY,
   COLLIDER_SCALE,
@@ -32,6 +33,7 @@ import {
   OX,
   OY,
   OZ,
+  PHASE,
   POSE_PATH_PIECES,
   PX,
   PY,
@@ -109,7 +111,8 @@ export function meet(
   const vx = <usize>load<u32>(columns + (VX << 2)) + at,
     vy = <usize>load<u32>(columns + (VY << 2)) + at,
     vz = <usize>load<u32>(columns + (VZ << 2)) + at
-  const pseed = load<u32>(<usize>load<u32>(columns + (SEED << 2)) + at)
+  const pseed = load<u32>(<usize>load<u32>(columns + (SEED << 2)) + at),
+    phase = load<u32>(<usize>load<u32>(columns + (PHASE << 2)) + at)
   const perSecond: f32 = dtFull > 0 ? <f32>1.0 / dtFull : 0
   let x = load<f32>(px),
     y = load<f32>(py),
@@ -173,7 +176,8 @@ export function meet(
     for (let c = 0; c < count; c++) {
       const r = colliders + <usize>c * COLLIDER_BYTES
       if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + COLLIDER_BOX)), f32x4.gt(low, v128.load(r + COLLIDER_BOX + 12))))) continue
-      if (load<u32>(r + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(r, pseed)) continue
+      if (load<u32>(r + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(r, pseed) || !((load<u32>(r + COLLIDER_PHASES) >> phase) & 1))
+        continue
       const flags = load<u32>(r + COLLIDER_FLAGS),
         scale = load<f32>(r + COLLIDER_SCALE),
         thick = (load<f32>(r + COLLIDER_THICKNESS) + radius) * scale,

@@ -1,6 +1,6 @@
 import type { Surface } from '../geometry'
 import { hashOf, type Matrix, type PosePath, posePath } from '../math'
-import { Arena, Block, COLLIDER, CONTACT_MODES, JOB, type Machine, pathWords, runJob, writeRecord } from '../memory'
+import { ALL_PHASES, Arena, Block, COLLIDER, CONTACT_MODES, JOB, type Machine, pathWords, runJob, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
 import type { ContactParams, ContactPlan } from '../plan'
 
@@ -14,6 +14,23 @@ export interface RecordNeeds {
   surface?: boolean
   picks?: boolean
   sites?: boolean
+}
+/** What happens where particles in some phases, a bit each, meet an object. */
+type Answer = ContactParams & { seed: number; phases: number }
+/** Of each object, the last card that names it decides for a phase; phases in which nothing is said pass through. */
+function answersTo(contacts: readonly ContactPlan[], t: number): [object: number, Answer][] {
+  const answers = new Map<number, Answer[]>()
+  for (const c of contacts) {
+    const p = c.params(t)
+    const phases = c.phases ?? ALL_PHASES
+    for (const i of c.colliders) {
+      const left = (answers.get(i) ?? []).flatMap((a) => (a.phases & ~phases ? [{ ...a, phases: (a.phases & ~phases) >>> 0 }] : []))
+      // Behind those that are left: the order of records is that of the cards.
+      answers.delete(i)
+      answers.set(i, p.mode === 'pass' ? left : [...left, { ...p, seed: c.seed, phases }])
+    }
+  }
+  return [...answers].flatMap(([i, list]) => list.map((a): [number, Answer] => [i, a]))
 }
 /** Records of objects in the World's memory, for one system in its space: those it meets, and those its forces go after. */
 export class ColliderRecords {
@@ -34,15 +51,7 @@ export class ColliderRecords {
   }
   /** Writes the records of all that are met; returns where they begin. `reach`: metres that particles extend beyond their place. */
   collect(contacts: readonly ContactPlan[], t: number, objects: readonly ObjectState[], reach: number): number {
-    const answers = new Map<number, ContactParams & { seed: number }>()
-    for (const c of contacts) {
-      const p = c.params(t)
-      for (const i of c.colliders) {
-        answers.delete(i)
-        if (p.mode !== 'pass') answers.set(i, { ...p, seed: c.seed })
-      }
-    }
-    const list = [...answers].filter(([i]) => isUsable(objects[i]))
+    const list = answersTo(contacts, t).filter(([i]) => isUsable(objects[i]))
     this.colliders = []
     if (!list.length) return 0
     // Blocks of the surfaces first: taking memory moves views.
@@ -54,8 +63,8 @@ export class ColliderRecords {
     list.forEach(([i, answer], n) => {
       const at = first + n * COLLIDER.bytes
       this.write(at, objects[i], reach)
-      const { restitution, restitutionVary, friction, frictionVary, letGo, passes, seed } = answer
-      const kinds = { mode: CONTACT_MODES.indexOf(answer.mode), contacts: 0, grid: grids[n] }
+      const { restitution, restitutionVary, friction, frictionVary, letGo, passes, seed, phases } = answer
+      const kinds = { mode: CONTACT_MODES.indexOf(answer.mode), contacts: 0, grid: grids[n], phases }
       const response = { restitution, restitutionVary, friction, frictionVary, letGo, passes, seed }
       writeRecord(this.arena.view(), at, COLLIDER, { ...response, ...kinds })
       this.colliders.push({ id: objects[i].id, at })

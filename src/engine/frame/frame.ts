@@ -9,6 +9,9 @@ export interface SystemStats {
   contacts: number
   /** Contacts by the id of the object. */
   with: Record<string, number>
+  /** Alive in each phase, and how many took each turn in the frame; of systems with more than one phase. */
+  phases?: number[]
+  turns?: Record<string, number>
 }
 export const noStats = (): SystemStats => ({ alive: 0, born: 0, died: 0, contacts: 0, with: {} })
 export interface Frame {

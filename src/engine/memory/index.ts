@@ -4,6 +4,7 @@ export { Columns } from './columns'
 export { MemoryRefused, Stopped } from './errors'
 export { type Allocator, Heap } from './heap'
 export {
+  ALL_PHASES,
   BIRTH,
   BIRTH_KIND,
   COLLIDER,

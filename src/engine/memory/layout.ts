@@ -107,11 +107,11 @@ export type JobKind = keyof typeof JOB_KIND
 
 /**
  * Scratch of one thread: shares, limits, inverse masses, who may meet a distance grid (1 KB each), time steps, the stack of a search, its
- * hit, positions and velocities as the substep began (3 KB each), and two poses of a moving object.
+ * hit, positions and velocities as the substep began (3 KB each), two poses of a moving object, and the moments of conditions (sixteen rows).
  */
 export const SCRATCH = {
   ...{ shares: 0, limits: 1024, masses: 2048, may: 3072, dt: 4096, stack: 8192, hit: 12288 },
-  ...{ from: 16384, before: 19456, pose: 22528, bytes: 22784 },
+  ...{ from: 16384, before: 19456, pose: 22528, rows: 22784, bytes: 39168 },
   /** Of one number for each particle of a block. */
   row: 1024,
 } as const
@@ -180,9 +180,13 @@ export const COLLIDER = layout(
     siteCount: u32(),
     /** A distance grid that stands for it, or 0. */
     grid: u32(),
+    /** The phases, a bit each, in which particles meet it so. */
+    phases: u32(),
   },
   { align: 16 },
 )
+/** Every phase that there may be, a bit each. */
+export const ALL_PHASES = 0xffffffff
 /** What a contact does, in the order of the kernel. Sliding is bouncing without restitution. */
 export const CONTACT_MODES = ['bounce', 'die', 'stick', 'pass'] as const
 

@@ -18,9 +18,10 @@ export interface Op<F extends Fields = Fields> {
   readonly tail: boolean
   /**
    * `force` changes velocities by its share, `limit` weighs the forces up to the end of the limits; `other` ops are called by the step itself.
+   * `when` leaves a row of moments for turns: (columns, op, begin, n, row, scratch).
    * Forces: (columns, op, begin, n, shares, dts, scratch). Limits: (columns, op, begin, n, amounts, scratch).
    */
-  readonly group: 'force' | 'limit' | 'other'
+  readonly group: 'force' | 'limit' | 'when' | 'other'
   /** The file of the kernel that it calls. */
   readonly kernel: string
   /** Heavy particles are moved less. */

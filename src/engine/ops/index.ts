@@ -11,6 +11,7 @@ export { encodeFlock } from './flock'
 export { encodeGravity } from './gravity'
 export { encodeLimitChance } from './limitChance'
 export { encodeLimitNear } from './limitNear'
+export { encodeLimitPhase } from './limitPhase'
 export { encodeLimitRange } from './limitRange'
 export { encodeLimitShape } from './limitShape'
 export { encodeMass } from './mass'
@@ -28,7 +29,20 @@ export { encodeSurface } from './surface'
 export { encodeSwarm } from './swarm'
 export { OPS } from './table'
 export { encodeTurbulence } from './turbulence'
+export { encodeTurn, encodeTurns, type TurnEffect } from './turn'
 export { encodeVortex } from './vortex'
 export { encodeLimitWake, encodeWake, encodeWakeFlow, type Wake, type WakePlace } from './wake'
+export {
+  CONDITION_ROWS,
+  encodeWhenAge,
+  encodeWhenChance,
+  encodeWhenContacts,
+  encodeWhenJoined,
+  encodeWhenLimits,
+  encodeWhenShot,
+  encodeWhenTime,
+  encodeWhenTouched,
+  type Slot,
+} from './when'
 export { encodeWind } from './wind'
 export { OpWriter, type PassRequest, type SurfaceRequest, type VolumeRequest } from './writer'

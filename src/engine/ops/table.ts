@@ -10,6 +10,7 @@ import { endLimitsOp } from './endLimits'
 import { gravityOp } from './gravity'
 import { limitChanceOp } from './limitChance'
 import { limitNearOp } from './limitNear'
+import { limitPhaseOp } from './limitPhase'
 import { limitRangeOp } from './limitRange'
 import { limitShapeOp } from './limitShape'
 import { massOp } from './mass'
@@ -23,8 +24,19 @@ import { squareDragOp } from './squareDrag'
 import { stayOp } from './stay'
 import { surfaceOp } from './surface'
 import { turbulenceOp } from './turbulence'
+import { turnOp, turnsOp } from './turn'
 import { vortexOp } from './vortex'
 import { limitWakeOp, wakeFlowOp, wakeOp } from './wake'
+import {
+  whenAgeOp,
+  whenChanceOp,
+  whenContactsOp,
+  whenJoinedOp,
+  whenLimitsOp,
+  whenShotOp,
+  whenTimeOp,
+  whenTouchedOp,
+} from './when'
 import { windOp } from './wind'
 
 /** Every op there is: the kernels' codes, words and calls are made of this list. */
@@ -53,9 +65,20 @@ export const OPS: readonly Op[] = [
   limitNearOp,
   limitChanceOp,
   limitWakeOp,
+  limitPhaseOp,
   endLimitsOp,
   massOp,
   contactOp,
   boundsOp,
   minSizeOp,
+  turnsOp,
+  whenTimeOp,
+  whenAgeOp,
+  whenShotOp,
+  whenTouchedOp,
+  whenContactsOp,
+  whenChanceOp,
+  whenLimitsOp,
+  whenJoinedOp,
+  turnOp,
 ]

@@ -88,6 +88,15 @@ export class OpWriter {
     this.count++
     return start
   }
+  /** Takes over the ops of another writer behind its own; returns where their words begin. */
+  append(other: OpWriter): number {
+    const from = this.at
+    this.reserve(other.at)
+    this.u.set(other.words, from)
+    this.at += other.at
+    this.count += other.count
+    return from
+  }
   /** Where a word of an op stands, for requests and `patch`. */
   wordOf<F extends Fields>(start: number, op: Op<F>, name: keyof F): number {
     return start + (op.words[name] as number) / 4

@@ -18,7 +18,7 @@ import {
   writeRecord,
 } from '../memory'
 import { type ObjectState, seenFrom } from '../objects'
-import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops'
+import { encodeContact, encodeMass, encodeTurns, OpWriter, type SurfaceRequest } from '../ops'
 import type { ForcePlan, MeetParams, PlanSystem, StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, SolverState, Substep, Take } from '../solver'
 import { Emitter } from './emitter'
@@ -66,6 +66,9 @@ export class ParticleSystem implements Solver {
   private readonly program: Block
   private readonly map: Block
   private outs: Block[] = []
+  private readonly turning = new OpWriter()
+  /** Where in the turns' words the kernel counts each. */
+  private takenAt: { id: string; word: number }[] = []
   private pairs: Pairs | null = null
   /** Ids of forces that threw particles to non-finite places: they act no more. */
   private off = new Set<string>()
@@ -130,11 +133,13 @@ export class ParticleSystem implements Solver {
       force.encode(ops, own)
       this.marks.push({ id: force.id, ops: ops.count })
     }
-    for (const s of ops.surfaces) {
-      const record = this.records.target(this.seen[s.object], needsOf(s))
-      ops.patch(s.at, record)
-      if (!record && !s.optional) ops.drop(s.at)
-    }
+    this.prepareTurns(own)
+    for (const w of [ops, this.turning])
+      for (const s of w.surfaces) {
+        const record = this.records.target(this.seen[s.object], needsOf(s))
+        w.patch(s.at, record)
+        if (!record && !s.optional) w.drop(s.at)
+      }
     this.fillVolumes(frame)
     ops.passes.forEach((p, k) => {
       const asked = p.system < 0 ? { id: this.id, columns: this.columns } : points[p.system]
@@ -146,6 +151,20 @@ export class ParticleSystem implements Solver {
       if (crowded) this.reportCrowd(frame, crowded, 'within the radius they look at')
     })
     if (wasStopped(this.arena)) throw new Stopped()
+  }
+  /** Conditions and turns, apart: they come behind contact, which is not known yet. */
+  private prepareTurns(at: StepTime): void {
+    this.turning.clear()
+    if (!this.plan.turns?.length) return
+    encodeTurns(this.turning)
+    this.takenAt = this.plan.turns.map((turn) => ({ id: turn.id, word: turn.encode(this.turning, at) }))
+  }
+  private countTurns(from: number): void {
+    const words = this.arena.view()
+    for (const { id, word } of this.takenAt) {
+      const taken = words.getUint32(this.program.at + (from + word) * 4, true)
+      if (taken) this.stats.turns = { ...this.stats.turns, [id]: (this.stats.turns?.[id] ?? 0) + taken }
+    }
   }
   private fillVolumes(frame: number): void {
     for (const request of this.ops.volumes) {
@@ -172,9 +191,11 @@ export class ParticleSystem implements Solver {
     const meet = this.plan.meet?.params(at.t0)
     const met = this.encodeContacts(at, meet)
     for (const e of this.plan.endings ?? []) e.encode(this.ops, at)
+    const turns = this.turning.count ? this.ops.append(this.turning) : null
     this.arm(this.ops.words, this.ops.count, 0, this.count, this.columns.table)
     this.runJob(this.count > CHUNK)
     if (wasStopped(this.arena)) throw new Stopped()
+    if (turns !== null) this.countTurns(turns)
     const done = this.arena.view()
     const died = done.getUint32(this.job + JOB.died, true)
     const lost = done.getUint32(this.job + JOB.lost, true)
@@ -263,11 +284,17 @@ export class ParticleSystem implements Solver {
   }
   capture(): PointsPart[] {
     const n = this.count
+    if ((this.plan.phases ?? 1) > 1) this.stats.phases = this.countPhases()
     const oriented = this.columns.has('qx')
     const names = oriented ? ALL_POINT_COLUMNS : POINT_COLUMNS
     const data = new ArrayBuffer(n * 4 * names.length)
     names.forEach((name, i) => new Uint32Array(data, i * n * 4, n).set(this.columns.words(name)))
     return [{ kind: 'points', element: this.id, count: n, ...(oriented ? { oriented } : {}), data }]
+  }
+  private countPhases(): number[] {
+    const counts = new Array<number>(this.plan.phases ?? 1).fill(0)
+    for (const phase of this.columns.words('phase')) counts[phase]++
+    return counts
   }
   save(): ParticleState {
     const words = this.columns.save()

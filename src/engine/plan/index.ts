@@ -12,4 +12,5 @@ export {
   type PlanSystem,
   Poses,
   type StepTime,
+  type TurnPlan,
 } from './plan'

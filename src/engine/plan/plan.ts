@@ -87,6 +87,10 @@ export interface PlanSystem {
   ball?(t: number): number
   /** What ends lives, after contact. */
   endings?: ForcePlan[]
+  /** How many phases a life may have; without: one. */
+  phases?: number
+  /** Ways from one phase to another, those of a phase in the order in which they are tried. */
+  turns?: TurnPlan[]
   extraColumns: ColumnName[]
 }
 export interface BirthBatch {
@@ -153,6 +157,12 @@ export interface ForcePlan {
   resists?: boolean
   encode(w: OpWriter, at: StepTime): void
 }
+/** A way out of a phase. */
+export interface TurnPlan {
+  id: string
+  /** Its conditions, then the turn itself; returns the word in which the kernel counts who takes it. */
+  encode(w: OpWriter, at: StepTime): number
+}
 export interface ContactParams {
   mode: (typeof CONTACT_MODES)[number]
   restitution: number
@@ -176,6 +186,8 @@ export interface MeetParams {
 export interface ContactPlan {
   id: string
   seed: number
+  /** The phases, a bit each, in which it counts; without: all. */
+  phases?: number
   /** indices in Plan.objects */
   colliders: number[]
   params(t: number): ContactParams

@@ -1,0 +1,52 @@
+import { f32, i32, u32 } from '../memory'
+import { defineOp } from './define'
+import { FULL } from './share'
+import type { OpWriter } from './writer'
+
+/** What is behind it are conditions and turns: they run when the substep's motion is done. */
+export const turnsOp = defineOp({ name: 'turns', code: 49, group: 'other', kernel: 'index', words: {} })
+export const encodeTurns = (w: OpWriter): void => void w.write(turnsOp, {})
+
+export const turnOp = defineOp({
+  name: 'turn',
+  code: 50,
+  group: 'other',
+  kernel: 'turns',
+  words: {
+    row: i32(),
+    from: u32(),
+    /** −1: the life ends. */
+    to: i32(),
+    scale: f32(),
+    scaleVary: f32(),
+    push: f32(3),
+    scatter: f32(),
+    /** Whether the life left is set, s, with its ±. */
+    renew: u32(),
+    life: f32(),
+    lifeVary: f32(),
+    free: u32(),
+    /** How many took it: counted by the kernel. */
+    taken: u32(),
+  },
+})
+/** What a turn does beside changing the phase. */
+export interface TurnEffect {
+  /** Of the velocity, and its ±; m/s that are added to it, and m/s in any direction. */
+  scale: number
+  scaleVary: number
+  push: readonly [number, number, number]
+  scatter: number
+  /** Seconds left to live and their ±; null: as many as it had. */
+  life: readonly [number, number] | null
+  /** Lets go of what it sticks to and of the place it keeps. */
+  free: boolean
+}
+/** Particles of phase `from` whose condition stands in `row` go to phase `to`, or end. Returns the word in which they are counted. */
+export function encodeTurn(w: OpWriter, row: number, from: number, to: number | null, e: TurnEffect, seed: number): number {
+  const { scale, scaleVary, push, scatter } = e
+  const motion = { scale, scaleVary, push, scatter }
+  const life = { renew: e.life ? 1 : 0, life: e.life?.[0] ?? 0, lifeVary: e.life?.[1] ?? 0 }
+  const start = w.write(turnOp, { row, from, to: to ?? -1, ...motion, ...life, free: e.free ? 1 : 0, taken: 0 }, seed, FULL)
+  return w.wordOf(start, turnOp, 'taken')
+}

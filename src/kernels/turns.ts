@@ -1,0 +1,242 @@
+// Turns: particles that change their phase. Conditions leave moments, the age at which each came true, in rows of scratch; a turn takes
+// one of them. Everything here is particle by particle, by numbers of the particle alone, and so the same on any number of threads.
+import { col } from './columns'
+import { applyCondition, applyLimit, isCondition, isLimit } from './dispatch'
+import {
+  AGE,
+  DEAD,
+  HELD,
+  HITS,
+  LIFE,
+  OP_CODE,
+  OP_SEED,
+  OP_SIZE,
+  OP_TURN,
+  PHASE,
+  PHASE_START,
+  SCRATCH_LIMITS,
+  SCRATCH_MASSES,
+  SCRATCH_ROW,
+  SCRATCH_ROWS,
+  SEED,
+  STUCK,
+  TOUCHED,
+  TOUCHED_AGE,
+  TOUCH_SPEED,
+  TURN_FREE,
+  TURN_FROM,
+  TURN_LIFE,
+  TURN_LIFE_VARY,
+  TURN_PUSH,
+  TURN_RENEW,
+  TURN_ROW,
+  TURN_SCALE,
+  TURN_SCALE_VARY,
+  TURN_SCATTER,
+  TURN_TAKEN,
+  TURN_TO,
+  VX,
+  VY,
+  VZ,
+  WHEN_AGE_AT,
+  WHEN_AGE_OF,
+  WHEN_AGE_VARY,
+  WHEN_CHANCE_CHANCE,
+  WHEN_CONTACTS_COUNT,
+  WHEN_JOINED_ANY,
+  WHEN_JOINED_COUNT,
+  WHEN_SHOT_SINCE,
+  WHEN_TIME_AFTER,
+  WHEN_TIME_NOT,
+  WHEN_TIME_ROW,
+  WHEN_TIME_VARY,
+  WHEN_TOUCHED_HASH,
+  WHEN_TOUCHED_SPEED,
+} from './layout'
+import { cosTurn, hash3, signed, sinTurn, unit } from './math'
+
+/** From here on an amount counts as true. */
+const HALF: f32 = 0.5
+
+export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const after = load<f32>(op + WHEN_TIME_AFTER),
+    vary = load<f32>(op + WHEN_TIME_VARY),
+    seed = load<u32>(op + OP_SEED)
+  const ages = col(columns, AGE, begin),
+    starts = col(columns, PHASE_START, begin),
+    seeds = col(columns, SEED, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    const own = vary == 0 ? after : max(<f32>0, after + vary * signed(hash3(seed, load<u32>(seeds + o), 40)))
+    const at = load<f32>(starts + o) + own
+    store<f32>(row + o, at <= load<f32>(ages + o) ? at : Infinity)
+  }
+}
+export function whenAge(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const share = load<i32>(op + WHEN_AGE_OF) == 1,
+    value = load<f32>(op + WHEN_AGE_AT),
+    vary = load<f32>(op + WHEN_AGE_VARY),
+    seed = load<u32>(op + OP_SEED)
+  const ages = col(columns, AGE, begin),
+    starts = col(columns, PHASE_START, begin),
+    lives = col(columns, LIFE, begin),
+    seeds = col(columns, SEED, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    let at = vary == 0 ? value : max(<f32>0, value + vary * signed(hash3(seed, load<u32>(seeds + o), 41)))
+    if (share) at *= load<f32>(lives + o)
+    store<f32>(row + o, at <= load<f32>(ages + o) ? max(at, load<f32>(starts + o)) : Infinity)
+  }
+}
+export function whenShot(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const since = load<f32>(op + WHEN_SHOT_SINCE)
+  const ages = col(columns, AGE, begin),
+    starts = col(columns, PHASE_START, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+    store<f32>(row + o, since >= 0 ? max(load<f32>(ages + o) - since, load<f32>(starts + o)) : Infinity)
+}
+export function whenTouched(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const hash = load<u32>(op + WHEN_TOUCHED_HASH),
+    speed = load<f32>(op + WHEN_TOUCHED_SPEED)
+  const there = load<u32>(columns + (TOUCHED << 2)) != 0
+  const starts = col(columns, PHASE_START, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    let at: f32 = Infinity
+    if (there) {
+      const who = load<u32>(col(columns, TOUCHED, begin) + o),
+        when = load<f32>(col(columns, TOUCHED_AGE, begin) + o)
+      // The contact that led into the phase is none of this phase.
+      if (who && (hash == 0 || who == hash) && when > load<f32>(starts + o) && load<f32>(col(columns, TOUCH_SPEED, begin) + o) >= speed)
+        at = when
+    }
+    store<f32>(row + o, at)
+  }
+}
+export function whenContacts(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const count = load<u32>(op + WHEN_CONTACTS_COUNT)
+  const hits = col(columns, HITS, begin),
+    ages = col(columns, AGE, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+    store<f32>(row + o, load<u32>(hits + o) >= count ? load<f32>(ages + o) : Infinity)
+}
+export function whenChance(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const chance = load<f32>(op + WHEN_CHANCE_CHANCE),
+    seed = load<u32>(op + OP_SEED)
+  const seeds = col(columns, SEED, begin),
+    ages = col(columns, AGE, begin)
+  // Drawn anew at every age: each is another number.
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+    store<f32>(row + o, unit(hash3(seed ^ load<u32>(ages + o), load<u32>(seeds + o), 42)) < chance ? load<f32>(ages + o) : Infinity)
+}
+export function whenLimits(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const ages = col(columns, AGE, begin),
+    amounts = scratch + SCRATCH_LIMITS
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+    store<f32>(row + o, load<f32>(amounts + o) >= HALF ? load<f32>(ages + o) : Infinity)
+}
+/** All: the last moment of its rows; any: the first. */
+export function whenJoined(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const count = load<i32>(op + WHEN_JOINED_COUNT),
+    any = load<u32>(op + WHEN_JOINED_ANY) == 1
+  const starts = col(columns, PHASE_START, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    let at: f32 = count == 0 ? (any ? <f32>Infinity : load<f32>(starts + o)) : load<f32>(row + o)
+    for (let k = 1; k < count; k++) {
+      const other = load<f32>(row + <usize>k * SCRATCH_ROW + o)
+      at = any ? min(at, other) : max(at, other)
+    }
+    store<f32>(row + o, at)
+  }
+}
+/** True where it was not, as the substep ends. */
+function negate(columns: usize, begin: i32, n: i32, row: usize): void {
+  const ages = col(columns, AGE, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+    store<f32>(row + o, load<f32>(row + o) == Infinity ? load<f32>(ages + o) : Infinity)
+}
+/** Those whose moment has come and who have not turned in this substep yet. Returns how many lives it ended. */
+function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: usize): i32 {
+  const from = load<u32>(op + TURN_FROM),
+    to = load<i32>(op + TURN_TO),
+    seed = load<u32>(op + OP_SEED)
+  const scale = load<f32>(op + TURN_SCALE),
+    scaleVary = load<f32>(op + TURN_SCALE_VARY),
+    pushX = load<f32>(op + TURN_PUSH),
+    pushY = load<f32>(op + TURN_PUSH + 4),
+    pushZ = load<f32>(op + TURN_PUSH + 8),
+    scatter = load<f32>(op + TURN_SCATTER)
+  const renew = load<u32>(op + TURN_RENEW) == 1,
+    life = load<f32>(op + TURN_LIFE),
+    lifeVary = load<f32>(op + TURN_LIFE_VARY),
+    free = load<u32>(op + TURN_FREE) == 1
+  const phases = col(columns, PHASE, begin),
+    starts = col(columns, PHASE_START, begin),
+    lives = col(columns, LIFE, begin),
+    dead = col(columns, DEAD, begin),
+    seeds = col(columns, SEED, begin)
+  const vx = col(columns, VX, begin),
+    vy = col(columns, VY, begin),
+    vz = col(columns, VZ, begin)
+  let taken = 0,
+    ended = 0
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    const at = load<f32>(row + o)
+    if (at == Infinity || load<u32>(phases + o) != from || load<u32>(dead + o) || load<u32>(done + o)) continue
+    store<u32>(done + o, 1)
+    taken++
+    if (to < 0) {
+      store<u32>(dead + o, 0xffffffff)
+      ended++
+      continue
+    }
+    // Another draw each time the particle comes by.
+    const own = hash3(seed, load<u32>(seeds + o), reinterpret<u32>(at))
+    store<u32>(phases + o, to)
+    store<f32>(starts + o, at)
+    const k = scaleVary == 0 ? scale : scale + scaleVary * signed(hash3(own, 1, 43))
+    let x = load<f32>(vx + o) * k + pushX,
+      y = load<f32>(vy + o) * k + pushY,
+      z = load<f32>(vz + o) * k + pushZ
+    if (scatter != 0) {
+      // Even over the directions: Archimedes.
+      const h = signed(hash3(own, 2, 43)),
+        r = Mathf.sqrt(max(<f32>0, 1 - h * h)) * scatter,
+        a = unit(hash3(own, 3, 43))
+      x += r * cosTurn(a)
+      y += h * scatter
+      z += r * sinTurn(a)
+    }
+    store<f32>(vx + o, x)
+    store<f32>(vy + o, y)
+    store<f32>(vz + o, z)
+    if (renew) store<f32>(lives + o, at + max(<f32>1e-6, lifeVary == 0 ? life : life + lifeVary * signed(hash3(own, 4, 43))))
+    if (free) {
+      if (load<u32>(columns + (STUCK << 2))) store<u32>(col(columns, STUCK, begin) + o, 0)
+      if (load<u32>(columns + (HELD << 2))) store<u32>(col(columns, HELD, begin) + o, 0)
+    }
+  }
+  if (taken) atomic.add<u32>(op + TURN_TAKEN, taken)
+  return ended
+}
+/** The conditions and turns of a block, in their order. Returns how many lives they ended. */
+export function turns(columns: usize, first: usize, count: i32, begin: i32, n: i32, scratch: usize): i32 {
+  const done = scratch + SCRATCH_MASSES,
+    bytes = (<usize>n) << 2
+  memory.fill(done, 0, SCRATCH_ROW)
+  let limited = false,
+    ended = 0
+  for (let k = 0, op = first; k < count; k++, op += <usize>load<u32>(op + OP_SIZE)) {
+    const code = load<i32>(op + OP_CODE)
+    if (isLimit(code)) {
+      if (!limited) for (let o: usize = 0; o < bytes; o += 4) store<f32>(scratch + SCRATCH_LIMITS + o, 1)
+      limited = true
+      applyLimit(code, columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch)
+    } else if (isCondition(code)) {
+      // All conditions have their row and whether they are turned round at the same place.
+      const row = scratch + SCRATCH_ROWS + <usize>load<i32>(op + WHEN_TIME_ROW) * SCRATCH_ROW
+      applyCondition(code, columns, op, begin, n, row, scratch)
+      if (load<u32>(op + WHEN_TIME_NOT)) negate(columns, begin, n, row)
+      limited = false
+    } else if (code == OP_TURN)
+      ended += turn(columns, op, begin, n, scratch + SCRATCH_ROWS + <usize>load<i32>(op + TURN_ROW) * SCRATCH_ROW, done)
+  }
+  return ended
+}
