@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { copyShot, fewer, goTo, lighter, openShot, stored, type } from './helpers'
+import { copyShot, exact, fewer, goTo, lighter, openShot, stored, type } from './helpers'
 
 test('a sentence is edited in place; units and arithmetic are taken, nonsense is refused where it stands', async ({ page }) => {
   const id = await copyShot('Sentence', lighter)
@@ -24,6 +24,54 @@ test('a sentence is edited in place; units and arithmetic are taken, nonsense is
   await eddy.focus()
   await page.keyboard.press('ArrowUp')
   await expect(eddy).not.toHaveText('0.75 m')
+})
+
+test('a life in three phases is made by hand, counted while it plays, and undone', async ({ page }) => {
+  const id = await copyShot('Phases', lighter)
+  await openShot(page, id)
+  const menu = async (item: string) => {
+    await page.getByRole('button', { name: 'More for the phase Flying' }).click()
+    await page.getByRole('menuitem', { name: item }).click()
+  }
+  await menu('Add a phase')
+  await menu('Add a phase')
+  const flying = page.getByRole('region', { name: 'Flying' })
+  const second = page.getByRole('region', { name: 'Phase', exact: true })
+  await flying.getByRole('button', { name: 'Open Turn to a phase' }).click()
+  await type(page, 'After', '0.25')
+  // Another condition from the menu, with limits among them, and what it joins by.
+  await page.getByRole('button', { name: 'Condition of Turn to a phase' }).click()
+  await page.getByPlaceholder('Find').fill('random')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('region', { name: 'Condition: Some particles' })).toBeVisible()
+  await page.getByRole('button', { name: 'Close Turn to a phase' }).click()
+  await expect(flying.locator('[data-act=turnTo]')).toContainText('Goes to Phase when all of these hold')
+  await expect(flying.locator('[data-act=turnTo]')).toContainText('After 0.25 s in the phase')
+  await second.getByRole('button', { name: 'Add to Phase', exact: true }).click()
+  await page.getByPlaceholder('Find').fill('gravity')
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Escape')
+  // Renamed where its name stands.
+  await second.getByRole('button', { name: 'Phase', exact: true }).dblclick()
+  await page.getByLabel('Name of the phase').fill('Falling')
+  await page.keyboard.press('Enter')
+  const falling = page.getByRole('region', { name: 'Falling' })
+  await expect
+    .poll(async () => (await stored(id)).systems[0].phases.map((p) => [p.name, p.movement.length, p.turns.length]))
+    .toEqual([
+      ['Flying', 1, 1],
+      ['Falling', 1, 1],
+      ['Phase 2', 0, 0],
+    ])
+  // About half of those older than a quarter of a second are counted there.
+  await exact(page)
+  await expect(falling.locator('header')).toContainText(/[1-9]\d* now/)
+  // Deleting one asks where what led to it goes.
+  await page.getByRole('button', { name: 'More for the phase Falling' }).click()
+  await page.getByRole('menuitem', { name: 'goes to Phase 2' }).click()
+  await expect(flying.locator('[data-act=turnTo]')).toContainText('Goes to Phase 2')
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await stored(id)).systems[0].phases.length).toBe(1)
 })
 
 test('cards open one at a time, are muted, copied, reordered and removed, and undo has all of it', async ({ page }) => {

@@ -8,6 +8,7 @@ type Doc = {
     seed: number
     birth: { count?: number; rate?: number; source: string | null }[]
     whole: { movement: { strength?: number }[] }
+    phases: { name: string; movement: unknown[]; turns: unknown[] }[]
   }[]
   objects: { id: string; name: string; seen: boolean; shape: { kind: string }; place: unknown[] }[]
   layers: { finish: unknown[] }[]

@@ -1,4 +1,5 @@
-import { GROUPS, type Shot } from '../shot'
+import { CONDITION_ROWS } from '../engine'
+import { type ActDoc, GROUPS, type Shot } from '../shot'
 import { type ReferenceTo, references } from './references'
 import { FONTS } from './shapes'
 import { records } from './walk'
@@ -8,7 +9,7 @@ export interface Issue {
   message: string
 }
 /** What the types of the document cannot say: ids are unique, and references lead somewhere. */
-export const documentIssues = (shot: Shot): Issue[] => [...idIssues(shot), ...referenceIssues(shot)]
+export const documentIssues = (shot: Shot): Issue[] => [...idIssues(shot), ...phaseIssues(shot), ...referenceIssues(shot)]
 
 function idIssues(shot: Shot): Issue[] {
   const issues: Issue[] = []
@@ -26,6 +27,33 @@ function idIssues(shot: Shot): Issue[] {
       if (o.regions.findIndex((x) => x.id === r.id) !== k)
         issues.push({ path: ['objects', i, 'regions', k, 'id'], message: `${r.id} is the id of another region of this object already` })
   return issues
+}
+/** Phases have ids of their own within a system, and turns lead to one of them; conditions fit into the rows that kernels have. */
+function phaseIssues(shot: Shot): Issue[] {
+  const rowsOf = (whens: readonly ActDoc[]): number => Math.max(1, ...whens.map((c, k) => k + rowsOf(c.when ?? [])))
+  return shot.systems.flatMap((s, i) =>
+    s.phases.flatMap((p, k): Issue[] => {
+      const path = ['systems', i, 'phases', k]
+      return [
+        ...(s.phases.findIndex((x) => x.id === p.id) === k
+          ? []
+          : [{ path: [...path, 'id'], message: `${p.id} is the id of another phase of this system already` }]),
+        ...p.turns.flatMap((t, n): Issue[] => [
+          ...(typeof t.to === 'string' && t.to !== '' && !s.phases.some((x) => x.id === t.to)
+            ? [{ path: [...path, 'turns', n, 'to'], message: `no phase of this system has the id ${t.to}` }]
+            : []),
+          ...(rowsOf(t.when ?? []) > CONDITION_ROWS
+            ? [
+                {
+                  path: [...path, 'turns', n, 'when'],
+                  message: `more than ${CONDITION_ROWS} conditions are open at once; put fewer groups into each other`,
+                },
+              ]
+            : []),
+        ]),
+      ]
+    }),
+  )
 }
 function referenceIssues(shot: Shot): Issue[] {
   const ids = (list: readonly { id: string }[]) => list.map((x) => x.id)

@@ -12,6 +12,7 @@ import {
 import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
 import { birthPlan } from './compileBirth'
 import type { CompileContext } from './compileContext'
+import { phasesOf, turnPlans } from './compileTurn'
 import type { EndingSite } from './define'
 import { forcePlan, seedOf, unmuted, type Where } from './forcePlan'
 import { forceSite } from './forceSite'
@@ -28,6 +29,7 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
   // What the shot's forces leave of themselves for this system, in per cent.
   const left = new Map(ofShot.map((f) => [f.act, f.shares.find((x) => x.system === s.id)?.share ?? 100]))
   const forces = unmuted([...ofShot.map((f) => f.act), ...actsIn(s, 'movement')])
+  const phaseOf = phasesByAct(s)
   if (!s.muted) reportNeeds(c, s, forces)
   const meetings = unmuted(actsIn(s, 'contact'))
   const answers = meetings.filter((a) => actOf(a.kind).sort === 'contact')
@@ -43,16 +45,32 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
     endless: s.endless,
     ...(space ? { space: (t: number, out: Matrix) => c.where(space, t, out) } : {}),
     births: births.map((a) => birthPlan(c, s, a, forces)),
-    forces: forces.map((a) => forcePlan(shot, s, a, left.get(a) ?? 100, site)),
+    forces: forces.map((a) => forcePlan(shot, s, a, left.get(a) ?? 100, site, phaseOf(a))),
     ...(isVaried(s.mass) || s.mass !== 1
       ? { mass: (t: number): readonly [number, number] => [sampleNumber(valueOf(s.mass), t), varyOf(s.mass)] }
       : {}),
     ...(s.timeScale !== 100 ? { timeScale: (t: number) => sampleNumber(s.timeScale, t) / 100 } : {}),
-    contacts: contacts.map((a) => contactPlan(c, s, a)),
+    contacts: contacts.map((a) => contactPlan(c, s, a, phaseOf(a)?.phases)),
     ...meetingOf(c, s, answers),
-    endings: meetings.filter((a) => actOf(a.kind).sort === 'ending').map((a) => endingPlan(c, s, a, space)),
-    extraColumns: columnsFor([...births, ...forces, ...answers, ...unmuted(actsIn(s, 'look'))], contacts.length > 0),
+    endings: meetings.filter((a) => actOf(a.kind).sort === 'ending').map((a) => endingPlan(c, s, a, space, phaseOf(a)?.phases)),
+    phases: s.phases.length,
+    turns: s.muted ? [] : turnPlans(shot, s, site),
+    extraColumns: columnsFor([...births, ...forces, ...answers, ...unmuted(actsIn(s, 'look')), ...conditionsOf(s)], contacts.length > 0),
   }
+}
+/** The phases in which an act of a system's sections counts; null: in all. */
+function phasesByAct(s: SystemDoc): (a: ActDoc) => { phases: number; blend: number } | null {
+  const found = new Map<ActDoc, { phases: number; blend: number }>()
+  s.phases.forEach((p, k) => {
+    const only = phasesOf(s, k)
+    if (only) for (const a of [...p.movement, ...p.contact]) found.set(a, only)
+  })
+  return (a) => found.get(a) ?? null
+}
+/** What the turns of a system wait for, groups and all that is in them. */
+function conditionsOf(s: SystemDoc): ActDoc[] {
+  const all = (acts: readonly ActDoc[]): ActDoc[] => unmuted(acts).flatMap((a) => [a, ...all(a.when ?? [])])
+  return s.phases.flatMap((p) => all(p.turns))
 }
 const columnsFor = (acts: readonly ActDoc[], meets: boolean): ColumnName[] => [
   ...new Set<ColumnName>([...acts.flatMap((a) => actOf(a.kind).columns ?? []), ...(meets ? TOUCH_COLUMNS : [])]),
@@ -69,7 +87,7 @@ function reportNeeds(c: CompileContext, s: SystemDoc, forces: readonly ActDoc[])
     }
   }
 }
-function contactPlan(c: CompileContext, s: SystemDoc, a: ActDoc): ContactPlan {
+function contactPlan(c: CompileContext, s: SystemDoc, a: ActDoc, phases: number | undefined): ContactPlan {
   const { contact } = actOfSort(a.kind, 'contact')
   const p = readerOf(a)
   const target = p.text('with')
@@ -78,6 +96,7 @@ function contactPlan(c: CompileContext, s: SystemDoc, a: ActDoc): ContactPlan {
   return {
     id: a.id,
     seed: seedOf(c.shot, s, a),
+    ...(phases === undefined ? {} : { phases }),
     colliders: target ? (isThere ? [only] : []) : c.colliders,
     params: (t) => (contact as NonNullable<typeof contact>)(p, t),
   }
@@ -90,7 +109,7 @@ function meetingOf(c: CompileContext, s: SystemDoc, answers: readonly ActDoc[]):
   const p = readerOf(a)
   return { meet: { seed: seedOf(c.shot, s, a), params: (t) => meet(p, t) } }
 }
-function endingPlan(c: CompileContext, s: SystemDoc, a: ActDoc, space: ObjectDoc | undefined): ForcePlan {
+function endingPlan(c: CompileContext, s: SystemDoc, a: ActDoc, space: ObjectDoc | undefined, phases: number | undefined): ForcePlan {
   const { shot } = c
   const p = readerOf(a)
   const act = actOfSort(a.kind, 'ending')
@@ -106,10 +125,10 @@ function endingPlan(c: CompileContext, s: SystemDoc, a: ActDoc, space: ObjectDoc
     id: a.id,
     encode(w, at) {
       const planes = act.planes?.(p, at.t1, site)
-      if (planes) encodeBounds(w, planesIn(planes, space, at.t1, c.where))
+      if (planes) encodeBounds(w, planesIn(planes, space, at.t1, c.where), phases)
       if (!act.below) return
       const draw = drawOf(shot, s, at.t1)
-      encodeMinSize(w, act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look))
+      encodeMinSize(w, act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look), phases)
     },
   }
 }

@@ -10,7 +10,9 @@ import type {
   OpWriter,
   Rebuilt,
   Share,
+  Slot,
   StepTime,
+  TurnEffect,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
 import type { Drawing } from './drawing'
@@ -190,6 +192,17 @@ export interface CopiesDef<P extends Params = Params> extends ActDef<P> {
    */
   matrices(p: Reader<NoInfer<P>>, t: number, seed: number, within: (place: readonly number[]) => number): Matrix[]
 }
+/** Something that is true of a particle, or not: what turns wait for. A group holds conditions of its own and says nothing itself. */
+export interface ConditionDef<P extends Params = Params> extends ActDef<P> {
+  groups?: boolean
+  /** Leaves the moment of each particle in the row of the slot. */
+  encode?(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, slot: Slot, seed: number): void
+}
+/** A way out of a phase, by conditions that it holds. */
+export interface TurnDef<P extends Params = Params> extends ActDef<P> {
+  /** Where it leads, the id of a phase (null: the life ends), and what else happens at that moment. */
+  effect(p: Reader<NoInfer<P>>, t: number): TurnEffect & { to: string | null }
+}
 /** What a definition becomes in the registry: with its sort, and with its parameters known to whoever imports it by name. */
 interface Made<S extends string> {
   sort: S
@@ -205,6 +218,8 @@ export type ModulatorAct = ModulatorDef & Made<'modulator'>
 export type ReshapeAct = ReshapeDef & Made<'reshape'>
 export type RegionAct = RegionDef & Made<'region'>
 export type EndingAct = EndingDef & Made<'ending'>
+export type ConditionAct = ConditionDef & Made<'condition'>
+export type TurnAct = TurnDef & Made<'turn'>
 export type CopiesAct = CopiesDef & Made<'copies'>
 export type Act =
   | SourceAct
@@ -218,6 +233,8 @@ export type Act =
   | RegionAct
   | EndingAct
   | CopiesAct
+  | ConditionAct
+  | TurnAct
 export type Sort = Act['sort']
 
 /** The registry holds acts whose parameters it does not know: the one place where they are forgotten. */
@@ -233,5 +250,7 @@ export const defineModulator = <const P extends Params>(a: ModulatorDef<P>) => m
 export const defineReshape = <const P extends Params>(a: ReshapeDef<P>) => make<ReshapeAct, P>('reshape', 'simulation', a)
 export const defineRegion = <const P extends Params>(a: RegionDef<P>) => make<RegionAct, P>('region', 'simulation', a)
 export const defineCopies = <const P extends Params>(a: CopiesDef<P>) => make<CopiesAct, P>('copies', 'simulation', a)
+export const defineCondition = <const P extends Params>(a: ConditionDef<P>) => make<ConditionAct, P>('condition', 'simulation', a)
+export const defineTurn = <const P extends Params>(a: TurnDef<P>) => make<TurnAct, P>('turn', 'simulation', a)
 export const defineEnding = <const P extends Params>(a: EndingDef<P>) =>
   make<EndingAct, P>('ending', 'simulation', { endsLives: true, ...a })

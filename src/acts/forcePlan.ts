@@ -1,4 +1,4 @@
-import { encodeEndLimits, type ForcePlan, type Matrix, mix } from '../engine'
+import { encodeEndLimits, encodeLimitPhase, type ForcePlan, type Matrix, mix } from '../engine'
 import type { ActDoc, ObjectDoc, Shot } from '../shot'
 import type { ForceSite } from './define'
 import { readerOf } from './reader'
@@ -11,8 +11,15 @@ export const seedOf = (shot: Shot, element: { seed: number }, act: { seed: numbe
   mix(act.seed ^ mix(element.seed ^ mix(shot.seed)))
 export const unmuted = (acts: readonly ActDoc[]) => acts.filter((a) => !a.muted)
 
-/** A force with its limits as the engine takes it; `left`: per cent of it that the one that feels it is reached by. */
-export function forcePlan(shot: Shot, whose: { name: string; seed: number }, a: ActDoc, left: number, place: ForceSite): ForcePlan {
+/** A force with its limits as the engine takes it; `left`: per cent of it that the one that feels it is reached by, `only`: the phases in which it acts. */
+export function forcePlan(
+  shot: Shot,
+  whose: { name: string; seed: number },
+  a: ActDoc,
+  left: number,
+  place: ForceSite,
+  only: { phases: number; blend: number } | null = null,
+): ForcePlan {
   const act = actOfSort(a.kind, 'force')
   const p = readerOf(a)
   const seed = seedOf(shot, whose, a)
@@ -23,9 +30,10 @@ export function forcePlan(shot: Shot, whose: { name: string; seed: number }, a: 
     name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${whose.name}`,
     resists: act.resists?.(p) ?? false,
     encode(w, at) {
+      if (only) encodeLimitPhase(w, only.phases, only.blend)
       for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)
       act.encode(w, p, at, seed, { value: p.number('share', at.t0) * part, vary: p.vary('share') * part }, place)
-      if (limits.length) encodeEndLimits(w)
+      if (limits.length || only) encodeEndLimits(w)
     },
   }
 }

@@ -1,6 +1,6 @@
 export { baseMesh, filesOf, type Meshes, meshOf } from './baseMesh'
 export { type Compiled, compile } from './compile'
-export type { Handle, Outline, SentencePart, Sort } from './define'
+export type { Act, Handle, Outline, SentencePart, Sort } from './define'
 export type { Drawing } from './drawing'
 export { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 export { CONSTANTS, FUNCTIONS, readFormula } from './expression'

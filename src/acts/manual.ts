@@ -45,6 +45,18 @@ const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
   { sort: 'limit', title: 'Limits', words: 'Of a force: where, when and on whom it acts. Several limits are all in force.' },
   { sort: 'contact', title: 'Contact', words: 'What happens where a particle meets a collider.' },
   { sort: 'ending', title: 'Endings', words: 'Among the cards of Contact: what takes particles out before their life is over.' },
+  {
+    sort: 'turn',
+    title: 'Turns',
+    words:
+      'Ways out of a phase. Those of a phase are tried in their order, one a substep and particle, when motion and contact are done. Where a turn leads the time in the phase starts anew, at the very moment at which its conditions came true.',
+  },
+  {
+    sort: 'condition',
+    title: 'Conditions',
+    words:
+      'What a turn waits for. Time, age, moments and contacts are known to the moment, also within a substep; anything else counts as the substep ends. Limits are conditions too: true where they let at least half through.',
+  },
   { sort: 'look', title: 'Look', words: 'How particles are drawn. A change here never runs the simulation again.' },
   { sort: 'finish', title: 'Finish', words: 'What happens to the picture after drawing.' },
 ]

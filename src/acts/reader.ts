@@ -26,7 +26,7 @@ type NamesOf<P extends Params, T extends Param> = {
   [K in keyof P & string]: P[K] extends T ? K : T extends P[K] ? K : never
 }[keyof P & string]
 type Numbers<P extends Params> = NamesOf<P, NumberParam>
-type Texts<P extends Params> = NamesOf<P, Extract<Param, { type: 'ref' | 'part' | 'region' | 'font' | 'text' }>>
+type Texts<P extends Params> = NamesOf<P, Extract<Param, { type: 'ref' | 'part' | 'region' | 'phase' | 'font' | 'text' }>>
 type Choices<P extends Params> = NamesOf<P, ChoiceParam>
 type ValuesOf<P extends Params, K extends keyof P> = P[K] extends { options: readonly { value: infer V extends string }[] } ? V : string
 

@@ -22,6 +22,7 @@ export type ReferenceTo =
   | 'element'
   | 'act'
   | 'region'
+  | 'phase'
   | 'camera'
   | 'layer'
   | 'folder'
@@ -49,7 +50,7 @@ const field = (where: Where, owner: object, key: string, to: ReferenceTo): Refer
   const holder = owner as Record<string, unknown>
   const id = holder[key]
   if (typeof id !== 'string' || id === '') return []
-  const none = to === 'region' || to === 'font' ? '' : null
+  const none = to === 'region' || to === 'phase' || to === 'font' ? '' : null
   return [{ ...where, path: [...where.path, key], to, id, lead: (next) => void (holder[key] = next ?? none) }]
 }
 /** Of a list, those that lead nowhere are taken out. */
@@ -95,6 +96,8 @@ function ofParam(where: Where, record: Record<string, unknown>, name: string, p:
       return list(at, record[name] as string[], p.to)
     case 'region':
       return field(where, record, name, 'region')
+    case 'phase':
+      return field(where, record, name, 'phase')
     case 'font':
       return field(where, record, name, 'font')
     case 'value':

@@ -1,4 +1,11 @@
 import type { ActDoc } from '../shot'
+import { whenChance } from './conditions/chance'
+import { whenContacts } from './conditions/contacts'
+import { whenFromMoment } from './conditions/fromMoment'
+import { whenGroup } from './conditions/group'
+import { whenInPhase } from './conditions/inPhase'
+import { whenOfAge } from './conditions/ofAge'
+import { whenTouched } from './conditions/touched'
 import { bounce } from './contacts/bounce'
 import { die } from './contacts/die'
 import { ignore } from './contacts/ignore'
@@ -66,6 +73,8 @@ import { burst } from './sources/burst'
 import { steady } from './sources/steady'
 import { total } from './sources/total'
 import { travel } from './sources/travel'
+import { turnEnd } from './turns/turnEnd'
+import { turnTo } from './turns/turnTo'
 
 /** Every act there is. */
 const ALL: readonly Act[] = [
@@ -136,6 +145,15 @@ const ALL: readonly Act[] = [
   tint,
   picture,
   painted,
+  turnTo,
+  turnEnd,
+  whenInPhase,
+  whenOfAge,
+  whenFromMoment,
+  whenTouched,
+  whenContacts,
+  whenChance,
+  whenGroup,
 ]
 
 /** The act among `docs` that decides: the last one of a definition that is not muted. */

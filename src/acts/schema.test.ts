@@ -21,7 +21,7 @@ describe('the shot document', () => {
     ['systems.0.birth.0.colour', 1, 'systems[0].birth[0].colour: is not a field here'],
     ['systems.0.birth.0.source', 'nobody', 'systems[0].birth[0].source: no object or system has the id nobody'],
     ['systems.0.whole.look.0.look', 'nobody', 'systems[0].whole.look[0].look: no look has the id nobody'],
-    ['systems.0.phases', [], 'systems[0].phases: must have exactly one phase; more come with a later version of the document'],
+    ['systems.0.phases', [], 'systems[0].phases: must have at least one phase'],
     ['rate.den', 0, 'rate.den: must be at least 1'],
     ['range.last', -1, 'range.last: must be at least 0'],
     ['camera', 'nobody', 'camera: no camera has the id nobody'],
@@ -89,15 +89,19 @@ describe('every act', () => {
       reshape: 'objects.0.reshape',
       region: 'objects.0.regions',
       limit: 'systems.0.whole.movement',
+      turn: 'systems.0.phases.0.turns',
+      condition: 'systems.0.phases.0.turns',
     }
     const stored =
       act.sort === 'limit'
         ? [{ id: 'f', kind: 'gravity', seed: 1, limits: [doc] }]
         : act.sort === 'modulator'
           ? { value: 1, modulators: [doc] }
-          : act.sort === 'region'
-            ? [{ id: 'r', name: 'Rim', acts: [doc] }]
-            : [doc]
+          : act.sort === 'condition'
+            ? [{ id: 't', kind: 'turnEnd', seed: 1, join: 'all', when: [doc] }]
+            : act.sort === 'region'
+              ? [{ id: 'r', name: 'Rim', acts: [doc] }]
+              : [doc]
     expect(problems(change(demoDocument(), lists[act.sort], stored))).toEqual([])
   })
   it('two acts of one kind stop the start', () => {

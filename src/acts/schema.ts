@@ -97,6 +97,26 @@ export const shotTypes = once(() => {
     offspring: none('offspring'),
     look: z.array(act('look')),
   }
+  const whens = (kinds: z.ZodType) => z.array(kinds, { error: 'must be a list' }).max(12, { error: 'must be at most 12' }).default([])
+  const actOfKind = (a: { kind: string; params: Params }, more: Record<string, z.ZodType> = {}) =>
+    z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), ...more })
+  /** Conditions are acts of their own sort, or limits, which are true where they let at least half through. Groups hold others. */
+  const condition: z.ZodType = z.lazy(
+    once(() => {
+      const list = [...actsOfSort('condition'), ...actsOfSort('limit')]
+      return z.discriminatedUnion(
+        'kind',
+        list.map((a) => actOfKind(a, 'groups' in a && a.groups ? { when: whens(condition) } : {})) as never,
+        { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
+      )
+    }),
+  )
+  const turn = (): z.ZodType =>
+    z.discriminatedUnion('kind', actsOfSort('turn').map((a) => actOfKind(a, { when: whens(condition) })) as never, {
+      error: `kind must be one of ${actsOfSort('turn')
+        .map((a) => a.kind)
+        .join(', ')}`,
+    })
 
   const at01 = numberSchema({ min: 0, max: 1 })
   const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
@@ -169,8 +189,11 @@ export const shotTypes = once(() => {
         space: id.nullable().default(null),
         copies: list(act('copies')).default([]),
         phases: z
-          .array(z.strictObject({ id, name, ...section, turns: none('turns') }))
-          .length(1, { error: 'must have exactly one phase; more come with a later version of the document' }),
+          .array(
+            z.strictObject({ id, name, blend: numberSchema({ min: 0, max: 3600 }).default(0), ...section, turns: z.array(turn()).max(16) }),
+          )
+          .min(1, { error: 'must have at least one phase' })
+          .max(30, { error: 'must be at most 30 phases' }),
         layer: id,
       }),
     ),

@@ -35,7 +35,11 @@ function actDifference(a: ActDoc, b: ActDoc): number {
       t = Math.min(t, Math.min((a[name] as number | null) ?? NEVER, (b[name] as number | null) ?? NEVER))
     else t = Math.min(t, d)
   }
-  return Math.min(t, listDifference(a.limits ?? [], b.limits ?? [], actDifference))
+  return Math.min(
+    t,
+    listDifference(a.limits ?? [], b.limits ?? [], actDifference),
+    listDifference(a.when ?? [], b.when ?? [], actDifference),
+  )
 }
 function listDifference(a: ActDoc[], b: ActDoc[], each: (p: ActDoc, q: ActDoc) => number): number {
   if (a === b) return NEVER
@@ -52,8 +56,8 @@ function listDifference(a: ActDoc[], b: ActDoc[], each: (p: ActDoc, q: ActDoc) =
 function sectionsDifference(a: SystemDoc, b: SystemDoc): number {
   if (
     !same(
-      a.phases.map((p) => p.id),
-      b.phases.map((p) => p.id),
+      a.phases.map((p) => [p.id, p.blend]),
+      b.phases.map((p) => [p.id, p.blend]),
     )
   )
     return ALWAYS

@@ -33,11 +33,11 @@ const own = (element: Owner, path: readonly PropertyKey[], params: Params, recor
   prefix: '',
   changes: 'picture',
 })
-/** An act, and the limits of a force behind it. */
+/** An act, and behind it the limits of a force, the conditions of a turn. */
 function ofAct(element: Owner, path: readonly PropertyKey[], a: ActDoc): ParamRecord[] {
   const { title, params, changes, sort } = actOf(a.kind)
   const record: ParamRecord = { element, title, params, record: a, path, prefix: `acts.${a.id}.`, changes, sort }
-  return [record, ...ofActs(element, [...path, 'limits'], a.limits ?? [])]
+  return [record, ...ofActs(element, [...path, 'limits'], a.limits ?? []), ...ofActs(element, [...path, 'when'], a.when ?? [])]
 }
 const ofActs = (element: Owner, path: readonly PropertyKey[], acts: readonly ActDoc[]): ParamRecord[] =>
   acts.flatMap((a, i) => ofAct(element, [...path, i], a))

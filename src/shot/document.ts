@@ -15,6 +15,8 @@ export interface ActDoc {
   muted?: boolean
   /** Of a force: where, when and on whom it acts. */
   limits?: ActDoc[]
+  /** Of a turn, and of a group of conditions: what it waits for. */
+  when?: ActDoc[]
   [param: string]: unknown
 }
 interface ElementBase {
@@ -142,6 +144,9 @@ export interface Section {
 export interface PhaseDoc extends Section {
   id: string
   name: string
+  /** Seconds over which its movement sets in. */
+  blend: number
+  /** Ways out of it, tried in their order. */
   turns: ActDoc[]
 }
 export interface SystemDoc extends ElementBase {

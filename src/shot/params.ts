@@ -105,6 +105,11 @@ export interface RegionParam extends Common {
   of: string
   default: string
 }
+/** Another phase of the same system: its id, or nothing. */
+export interface PhaseParam extends Common {
+  type: 'phase'
+  default: string
+}
 /** Touches of a brush: place, radius and strength. */
 export interface DabsParam extends Common {
   type: 'dabs'
@@ -133,6 +138,7 @@ export type Param =
   | PointsParam
   | FontParam
   | RegionParam
+  | PhaseParam
   | DabsParam
   | ValueParam
   | NamesParam
@@ -286,6 +292,8 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
         .default(p.default)
     case 'region':
       return z.string({ error: 'must be the id of a region' }).max(64).default(p.default)
+    case 'phase':
+      return z.string({ error: 'must be the id of a phase' }).max(64).default(p.default)
     case 'refs':
       return z.array(parts().reference, { error: 'must be a list of element ids' }).max(64, { error: 'must be at most 64' }).default([])
     case 'points':

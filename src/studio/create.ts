@@ -1,4 +1,4 @@
-import { actOf } from '../acts'
+import { type Act, actOf } from '../acts'
 import {
   type ActDoc,
   type CameraDoc,
@@ -24,12 +24,14 @@ const free = (shot: Shot, name: string): string => {
   for (let n = 2; names.has(out); n++) out = `${name} ${n}`
   return out
 }
+const holdsConditions = (a: Act): boolean => a.sort === 'turn' || (a.sort === 'condition' && !!a.groups)
 export const newAct = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({
   id: newId(kind),
   kind,
   seed: newSeed(),
   ...defaultsOf(actOf(kind).params),
   ...(actOf(kind).sort === 'force' ? { limits: [] } : {}),
+  ...(holdsConditions(actOf(kind)) ? { when: [] } : {}),
   ...values,
 })
 
@@ -112,7 +114,7 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
         offspring: [],
         look: [newAct('overLife', { look: look.id, size: { value: 0.01, vary: 0.004 }, brightness: 4 }), newAct('dash'), newAct('blend')],
       },
-      phases: [{ id: newId('phase'), name: 'Flying', movement: [], contact: [], offspring: [], look: [], turns: [] }],
+      phases: [{ id: newId('phase'), name: 'Flying', movement: [], contact: [], offspring: [], look: [], blend: 0, turns: [] }],
     },
   }
 }

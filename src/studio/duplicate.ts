@@ -37,7 +37,11 @@ export function copiesOf(shot: Shot, id: string, kind: CopyKind): { group: Group
   }
   for (const c of copies) {
     renew(c)
-    for (const p of (c.phases ?? []) as { id: string }[]) p.id = newId('phase')
+    for (const p of (c.phases ?? []) as { id: string }[]) {
+      const fresh = newId('phase')
+      ids.set(p.id, fresh)
+      p.id = fresh
+    }
   }
   for (const c of copies) {
     for (const r of referencesOf(found.group, c as unknown as ElementDoc, 0)) if (ids.has(r.id)) r.lead(ids.get(r.id) as string)

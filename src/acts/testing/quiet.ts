@@ -13,6 +13,7 @@ export const act = (kind: string, values: Record<string, unknown> = {}): ActDoc 
     seed: 7,
     ...defaultsOf(actOf(kind).params),
     ...(actOf(kind).sort === 'force' ? { limits: [] } : {}),
+    ...(actOf(kind).sort === 'turn' || kind === 'whenGroup' ? { when: [] } : {}),
     ...values,
   }) as ActDoc
 /** A few particles that stand still in the middle of a shot without other forces. */

@@ -27,16 +27,7 @@ import { turbulenceOp } from './turbulence'
 import { turnOp, turnsOp } from './turn'
 import { vortexOp } from './vortex'
 import { limitWakeOp, wakeFlowOp, wakeOp } from './wake'
-import {
-  whenAgeOp,
-  whenChanceOp,
-  whenContactsOp,
-  whenJoinedOp,
-  whenLimitsOp,
-  whenShotOp,
-  whenTimeOp,
-  whenTouchedOp,
-} from './when'
+import { whenAgeOp, whenChanceOp, whenContactsOp, whenJoinedOp, whenLimitsOp, whenShotOp, whenTimeOp, whenTouchedOp } from './when'
 import { windOp } from './wind'
 
 /** Every op there is: the kernels' codes, words and calls are made of this list. */

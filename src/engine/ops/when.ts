@@ -15,13 +15,25 @@ export interface Slot {
 }
 const words = ({ row, not }: Slot) => ({ row, not: not ? 1 : 0 })
 
-export const whenTimeOp = defineOp({ name: 'whenTime', code: 41, group: 'when', kernel: 'turns', words: { ...head, after: f32(), vary: f32() } })
+export const whenTimeOp = defineOp({
+  name: 'whenTime',
+  code: 41,
+  group: 'when',
+  kernel: 'turns',
+  words: { ...head, after: f32(), vary: f32() },
+})
 /** Seconds in the phase, with ±. */
 export const encodeWhenTime = (w: OpWriter, s: Slot, after: number, vary: number, seed: number): void =>
   void w.write(whenTimeOp, { ...words(s), after, vary }, seed)
 
 const OF = ['age', 'life'] as const
-export const whenAgeOp = defineOp({ name: 'whenAge', code: 42, group: 'when', kernel: 'turns', words: { ...head, of: i32(), at: f32(), vary: f32() } })
+export const whenAgeOp = defineOp({
+  name: 'whenAge',
+  code: 42,
+  group: 'when',
+  kernel: 'turns',
+  words: { ...head, of: i32(), at: f32(), vary: f32() },
+})
 /** An age, s, or a share of the life, 0 to 1; with ±. */
 export const encodeWhenAge = (w: OpWriter, s: Slot, of: (typeof OF)[number], at: number, vary: number, seed: number): void =>
   void w.write(whenAgeOp, { ...words(s), of: OF.indexOf(of), at, vary }, seed)
@@ -30,7 +42,13 @@ export const whenShotOp = defineOp({ name: 'whenShot', code: 43, group: 'when', 
 /** A moment of the shot: seconds of the system's time since then, at the end of the substep; below zero it is still to come. */
 export const encodeWhenShot = (w: OpWriter, s: Slot, since: number): void => void w.write(whenShotOp, { ...words(s), since })
 
-export const whenTouchedOp = defineOp({ name: 'whenTouched', code: 44, group: 'when', kernel: 'turns', words: { ...head, hash: u32(), speed: f32() } })
+export const whenTouchedOp = defineOp({
+  name: 'whenTouched',
+  code: 44,
+  group: 'when',
+  kernel: 'turns',
+  words: { ...head, hash: u32(), speed: f32() },
+})
 /** A contact since the phase began: with one object (hash of its id; 0: any), at least so fast towards it, m/s. */
 export const encodeWhenTouched = (w: OpWriter, s: Slot, hash: number, speed: number): void =>
   void w.write(whenTouchedOp, { ...words(s), hash, speed })
@@ -48,7 +66,13 @@ export const whenLimitsOp = defineOp({ name: 'whenLimits', code: 47, group: 'whe
 /** Where the limits before it let at least half through. */
 export const encodeWhenLimits = (w: OpWriter, s: Slot): void => void w.write(whenLimitsOp, words(s))
 
-export const whenJoinedOp = defineOp({ name: 'whenJoined', code: 48, group: 'when', kernel: 'turns', words: { ...head, count: i32(), any: u32() } })
+export const whenJoinedOp = defineOp({
+  name: 'whenJoined',
+  code: 48,
+  group: 'when',
+  kernel: 'turns',
+  words: { ...head, count: i32(), any: u32() },
+})
 /** Rows from its own on: all of them, the last of which counts, or any, the first of which does. Without one: all is true, any is not. */
 export const encodeWhenJoined = (w: OpWriter, s: Slot, count: number, any: boolean): void =>
   void w.write(whenJoinedOp, { ...words(s), count, any: any ? 1 : 0 })

@@ -54,7 +54,8 @@ export class Client {
     const began = performance.now()
     try {
       const r = await fetch(`${this.base}${path}`, { method, body: body as BodyInit, signal: AbortSignal.timeout(30000) })
-      const json = (await r.json().catch(() => ({}))) as Record<string, unknown>
+      // An answer that was cut off is none: the server died over it.
+      const json = (await r.json()) as Record<string, unknown>
       return this.timed({ status: r.status, json, ms: performance.now() - began })
     } catch {
       return this.timed({ status: 0, json: {}, ms: performance.now() - began })

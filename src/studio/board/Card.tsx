@@ -3,12 +3,13 @@ import { ArrowDown, ArrowUp, ChevronDown, Copy, Ellipsis, Power, RotateCcw, Tras
 import { DropdownMenu } from 'radix-ui'
 import { type KeyboardEvent, memo, type ReactNode, useEffect, useRef } from 'react'
 import { actOf } from '../../acts'
-import { type ActDoc, newId, newSeed, type Params } from '../../shot'
+import { type ActDoc, newSeed, type Params } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, setStudio, useStudio } from '../store'
 import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
-import { Limits } from './Limits'
+import { copyOfAct } from './copyOfAct'
+import { Conditions, Limits } from './Limits'
 import { Sentence } from './Sentence'
 
 type ListOf = (shot: Parameters<Parameters<typeof edit>[1]>[0]) => ActDoc[] | undefined
@@ -17,14 +18,6 @@ let dragged: { id: string; list: ListOf } | null = null
 /** Whether a parameter has an effect beside the choices of the act; one whose choice moves may. */
 const counts = ({ when }: Params[string], act: ActDoc) =>
   !when || typeof act[when.param] !== 'string' || when.is.includes(act[when.param] as string)
-/** With an id and a seed of its own, and its limits with theirs. */
-const copyOfAct = (a: ActDoc): ActDoc => ({
-  ...structuredClone(a),
-  id: newId(a.kind),
-  seed: newSeed(),
-  ...(a.limits ? { limits: a.limits.map(copyOfAct) } : {}),
-})
-
 /**
  * One act: closed a sentence, open its controls. Dragging reorders within its list. Rendered again only when the act changes: `list` finds by
  * id whatever it closed over.
@@ -45,7 +38,9 @@ function Act({
   const spec = actOf(act.kind)
   const find = (shot: Parameters<ListOf>[0]) => list(shot)?.find((a) => a.id === act.id)
   const binds = bindsOf(spec.params, act, spec.title, find)
-  const limits = (act.limits ?? []).filter((l) => !l.muted)
+  // Behind the sentence: limits of a force, conditions of a turn.
+  const behind = act.when ? 'when' : 'limits'
+  const limits = (act[behind] ?? []).filter((l) => !l.muted)
   const change = (label: string, recipe: (acts: ActDoc[], at: number) => void) =>
     edit(label, (shot) => {
       const acts = list(shot)
@@ -137,7 +132,7 @@ function Act({
               {' '}
               <Sentence
                 act={l}
-                binds={bindsOf(actOf(l.kind).params, l, actOf(l.kind).title, (shot) => find(shot)?.limits?.find((x) => x.id === l.id))}
+                binds={bindsOf(actOf(l.kind).params, l, actOf(l.kind).title, (shot) => find(shot)?.[behind]?.find((x) => x.id === l.id))}
               />
             </span>
           ))}
@@ -177,6 +172,7 @@ function Act({
           ))}
       </div>
       {act.limits && <Limits act={act} find={find} />}
+      {act.when && <Conditions act={act} find={find} />}
     </OpenCard>
   )
 }

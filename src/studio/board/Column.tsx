@@ -13,6 +13,7 @@ export function Column({
   className,
   below,
   picture,
+  label,
 }: {
   /** Over the head. */ picture?: ReactNode
   title: ReactNode
@@ -21,6 +22,8 @@ export function Column({
   children: ReactNode
   className?: string
   below?: string[]
+  /** Its name, where the title is more than text. */
+  label?: string
 }) {
   const beside = useStudio((s) => s.beside)
   const body = useRef<HTMLDivElement>(null)
@@ -57,14 +60,14 @@ export function Column({
   // Beside the View the columns lie one under another and the board scrolls as a whole.
   if (beside)
     return (
-      <section className="border-bark border-b pb-1.5">
+      <section aria-label={label} className="border-bark border-b pb-1.5">
         {picture}
         {head}
         <div className="px-2">{children}</div>
       </section>
     )
   return (
-    <section className={cx('flex min-h-0 min-w-0 flex-col border-bark border-r last:border-r-0', className)}>
+    <section aria-label={label} className={cx('flex min-h-0 min-w-0 flex-col border-bark border-r last:border-r-0', className)}>
       {picture}
       {head}
       <div ref={body} className="relative min-h-0 flex-1 overflow-y-auto px-2 pb-2">

@@ -3,7 +3,7 @@ import { actOf, readerOf, type SentencePart } from '../../acts'
 import { type ActDoc, isVaried, moves, type Param } from '../../shot'
 import type { Bind } from '../fields/bind'
 import { numberNow, stepNow, writeNow } from '../fields/bind'
-import { refStored, refValue, useRefOptions } from '../fields/FieldRow'
+import { refStored, refValue, usePhaseOptions, useRefOptions } from '../fields/FieldRow'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
 import { useStudio } from '../store'
@@ -42,6 +42,7 @@ function Value({ bind: b, text }: { bind: Bind; text?: string }) {
   const fps = useFps()
   const refs = useRefOptions(b.param)
   const p: Param = b.param
+  const phases = usePhaseOptions(b.owner.id, p.type === 'phase' ? String(b.value ?? '') : '')
   if (p.type === 'choice')
     return (
       <Select
@@ -50,6 +51,16 @@ function Value({ bind: b, text }: { bind: Bind; text?: string }) {
         value={stepNow<string>(b)}
         options={p.options.map((o) => ({ ...o, label: text && o.value === stepNow(b) ? text : o.label }))}
         onChange={(v) => writeNow(b, v, null)}
+      />
+    )
+  if (p.type === 'phase')
+    return (
+      <Select
+        inline
+        label={p.label}
+        value={refValue(b.value || null)}
+        options={phases}
+        onChange={(v) => b.write(p.label.toLowerCase(), refStored(v) ?? '', null)}
       />
     )
   if (p.type === 'ref')

@@ -2,7 +2,11 @@
 import type { SystemDoc } from '../../shot'
 import { LifeStrip } from '../life/LifeStrip'
 import { useStudio } from '../store'
-import { BirthColumn, LookColumn, PhaseColumn, WholeColumn } from './SystemColumns'
+import { PhaseColumn, PhaseMap } from './PhaseColumn'
+import { BirthColumn, LookColumn, WholeColumn } from './SystemColumns'
+
+/** More phases than this have a map over them: they do not fit beside each other. */
+const SHOWN_AT_ONCE = 3
 
 /** The life of a system: birth, the whole life, its phases, the look. Each column is rendered again only for what it shows. */
 export function SystemBoard({ system }: { system: SystemDoc }) {
@@ -26,9 +30,19 @@ export function SystemBoard({ system }: { system: SystemDoc }) {
         <BirthColumn system={system} />
         <div className="flex min-h-0 min-w-0 flex-1 flex-col border-bark border-r">
           <WholeColumn system={system} />
-          {system.phases.map((p) => (
-            <PhaseColumn key={p.id} system={system} phase={p} />
-          ))}
+          {system.phases.length > SHOWN_AT_ONCE && (
+            <PhaseMap
+              system={system}
+              onGo={(id) => document.getElementById(`phase-${id}`)?.scrollIntoView({ behavior: 'smooth', inline: 'nearest' })}
+            />
+          )}
+          <div className="flex min-h-0 flex-1 overflow-x-auto">
+            {system.phases.map((p) => (
+              <div key={p.id} id={`phase-${p.id}`} className="flex min-h-0 min-w-[248px] flex-1 basis-0">
+                <PhaseColumn system={system} phase={p} />
+              </div>
+            ))}
+          </div>
         </div>
         <LookColumn system={system} />
       </div>

@@ -8,7 +8,6 @@ import {
   actsIn,
   frameAt,
   newId,
-  type PhaseDoc,
   type Section,
   type Shot,
   type SystemDoc,
@@ -35,8 +34,8 @@ type Key = keyof Section
 const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', ending: 'contact', look: 'look' }
 
 /** A count of the frame that is shown; only it is drawn again with every picture. */
-function Count({ of, what }: { of: string; what: 'alive' | 'born' }) {
-  const n = useStudio((s) => s.stats[of]?.[what] ?? 0)
+export function Count({ of, what, phase }: { of: string; what: 'alive' | 'born'; phase?: number }) {
+  const n = useStudio((s) => (phase === undefined ? s.stats[of]?.[what] : s.stats[of]?.phases?.[phase]) ?? 0)
   return <b className="font-semibold text-mist">{n.toLocaleString('en-US')}</b>
 }
 /** Births in the View many times as many, or a part: for a quick look, never saved. */
@@ -202,19 +201,19 @@ function Body({ system }: { system: SystemDoc }) {
     />
   )
 }
-const finder =
+export const finder =
   (id: string) =>
   (s: Shot): SystemDoc | undefined =>
     s.systems.find((x) => x.id === id)
-const cards = (acts: ActDoc[], list: (s: Shot) => ActDoc[] | undefined, wide?: boolean) =>
+export const cards = (acts: ActDoc[], list: (s: Shot) => ActDoc[] | undefined, wide?: boolean) =>
   acts.map((a) => (
     <div key={a.id} data-below={actOf(a.kind).title}>
       <ActCard act={a} list={list} wide={wide} />
     </div>
   ))
-const ids = (acts: ActDoc[]) => acts.map((a) => a.id)
+export const ids = (acts: ActDoc[]) => acts.map((a) => a.id)
 /** Adds to the section of the whole life, or of a phase. */
-const adder = (id: string, where: string) => (act: ActDoc, sort: string) =>
+export const adder = (id: string, where: string) => (act: ActDoc, sort: string) =>
   edit(`a new ${actOf(act.kind).title}`, (s) => {
     const target = finder(id)(s)
     if (target) sectionAt(target, where)?.[SECTION[sort]].push(act)
@@ -262,11 +261,16 @@ export const WholeColumn = memo(
     const find = finder(system.id)
     const all = [...system.whole.movement, ...system.whole.contact]
     // The hard case: a tall card open in the phase. The whole life then keeps only its head, which names what it holds.
-    const inPhase = useStudio((s) => !s.beside && system.phases.some((p) => [...p.movement, ...p.contact].some((a) => a.id === s.open)))
+    const inPhase = useStudio(
+      (s) => !s.beside && system.phases.some((p) => [...p.movement, ...p.contact, ...p.turns].some((a) => a.id === s.open)),
+    )
     const here = useStudio((s) => all.some((a) => a.id === s.open))
     return (
       <Column
-        className={cx('flex-none border-r-0! border-b', inPhase ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : 'max-h-[70%]')}
+        className={cx(
+          'flex-none border-r-0! border-b',
+          inPhase ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : system.phases.length > 1 ? 'max-h-[45%]' : 'max-h-[70%]',
+        )}
         title="Whole life"
         side={inPhase ? all.map((a) => actOf(a.kind).title).join(', ') : undefined}
         below={ids(all)}
@@ -289,32 +293,6 @@ export const WholeColumn = memo(
   },
   sameSystem('name', 'whole', 'phases', 'mass', 'timeScale'),
 )
-
-export const PhaseColumn = memo(function PhaseColumn({ system, phase }: { system: SystemDoc; phase: PhaseDoc }) {
-  const section = (s: Shot) => {
-    const found = finder(system.id)(s)
-    return found && sectionAt(found, phase.id)
-  }
-  return (
-    <Column
-      className="min-h-0 flex-1"
-      title={phase.name}
-      side={
-        <>
-          <Count of={system.id} what="alive" /> now
-        </>
-      }
-      below={ids([...phase.movement, ...phase.contact])}
-      tools={<AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, phase.id)} />}
-    >
-      <Group name="Movement">
-        {cards(phase.movement, (s) => section(s)?.movement, true)}
-        {!phase.movement.length && <Empty>Nothing beyond the whole life. Add with +.</Empty>}
-      </Group>
-      {phase.contact.length > 0 && <Group name="Contact">{cards(phase.contact, (s) => section(s)?.contact, true)}</Group>}
-    </Column>
-  )
-}, sameSystem('phases'))
 
 export const LookColumn = memo(
   function LookColumn({ system }: { system: SystemDoc }) {

@@ -261,6 +261,8 @@ function Field({ bind: b }: { bind: Bind }) {
       return <FontField bind={b} />
     case 'region':
       return <RegionField bind={b} of={p.of} />
+    case 'phase':
+      return <PhaseField bind={b} />
     case 'dabs': {
       const n = (b.value as unknown[]).length
       return (
@@ -378,6 +380,27 @@ function RegionField({ bind: b, of }: { bind: Bind; of: string }) {
       disabled={!regions.length && !now}
       options={options}
       onChange={(v) => b.write('region', refStored(v) ?? '', null)}
+    />
+  )
+}
+/** The phases of the system whose turn an act is, for a choice. */
+export function usePhaseOptions(act: unknown, now: string): { value: string; label: string }[] {
+  const systems = useShot((s) => s.systems)
+  const phases = systems.find((s) => s.phases.some((p) => p.turns.some((t) => t.id === act)))?.phases ?? []
+  return [
+    ...(now ? [] : [{ value: NONE, label: 'no phase yet' }]),
+    ...phases.map((p) => ({ value: p.id, label: p.name })),
+    ...(now && !phases.some((p) => p.id === now) ? [{ value: now, label: 'one that is gone' }] : []),
+  ]
+}
+function PhaseField({ bind: b }: { bind: Bind }) {
+  const now = String(b.value ?? '')
+  return (
+    <Select
+      label={b.param.label}
+      value={now || NONE}
+      options={usePhaseOptions(b.owner.id, now)}
+      onChange={(v) => b.write('phase', refStored(v) ?? '', null)}
     />
   )
 }

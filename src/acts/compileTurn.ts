@@ -1,0 +1,54 @@
+import { encodeTurn, encodeWhenJoined, encodeWhenLimits, type OpWriter, type Slot, type StepTime, type TurnPlan } from '../engine'
+import type { ActDoc, Shot, SystemDoc } from '../shot'
+import type { ForceSite } from './define'
+import { seedOf, unmuted } from './forcePlan'
+import { readerOf } from './reader'
+import { actOf, actOfSort } from './registry'
+
+/** Sections of a system with the phases in which they count, a bit each; null: all, from birth to death. */
+export const phasesOf = (s: SystemDoc, k: number | null): { phases: number; blend: number } | null =>
+  k === null || (s.phases.length === 1 && s.phases[0].blend === 0) ? null : { phases: (1 << k) >>> 0, blend: s.phases[k].blend }
+
+/** The turns of all phases, in the order in which they are tried. One that leads nowhere yet is left out. */
+export function turnPlans(shot: Shot, s: SystemDoc, site: ForceSite): TurnPlan[] {
+  return s.phases.flatMap((phase, from) =>
+    unmuted(phase.turns).flatMap((a): TurnPlan[] => {
+      const act = actOfSort(a.kind, 'turn')
+      const p = readerOf(a)
+      const seed = seedOf(shot, s, a)
+      const target = act.effect(p, 0).to
+      const to = target === null ? null : s.phases.findIndex((x) => x.id === target)
+      if (to === -1) return []
+      return [
+        {
+          id: a.id,
+          encode(w, at) {
+            encodeJoined(w, shot, s, a, { row: 0, not: false }, p.choice('join') === 'any', at, site)
+            return encodeTurn(w, 0, from, to, act.effect(p, at.t0), seed)
+          },
+        },
+      ]
+    }),
+  )
+}
+/** The conditions of a turn or a group, each in a row behind the one before, and their joint moment in the first. */
+function encodeJoined(w: OpWriter, shot: Shot, s: SystemDoc, a: ActDoc, slot: Slot, any: boolean, at: StepTime, site: ForceSite): void {
+  const conditions = unmuted(a.when ?? [])
+  conditions.forEach((c, k) => encodeCondition(w, shot, s, c, slot.row + k, at, site))
+  encodeWhenJoined(w, slot, conditions.length, any)
+}
+function encodeCondition(w: OpWriter, shot: Shot, s: SystemDoc, c: ActDoc, row: number, at: StepTime, site: ForceSite): void {
+  const act = actOf(c.kind)
+  const p = readerOf(c)
+  const seed = seedOf(shot, s, c)
+  if (act.sort === 'limit') {
+    // A limit looks at the particle as the substep leaves it.
+    act.encode(w, p, { ...at, t0: at.t1, t1: at.t1 + (at.t1 - at.t0) }, seed, site)
+    encodeWhenLimits(w, { row, not: false })
+    return
+  }
+  const condition = actOfSort(c.kind, 'condition')
+  const slot = { row, not: p.choice('holds') === 'false' }
+  if (condition.groups) encodeJoined(w, shot, s, c, slot, p.choice('join') === 'any', at, site)
+  else condition.encode?.(w, p, at, slot, seed)
+}

@@ -1,0 +1,319 @@
+import { describe, expect, it } from 'vitest'
+import { type Frame, frameMark, type PointsPart, partsOf, pointColumn } from '../engine'
+import { framesOn, withWorld } from '../engine/testing/plans'
+import type { ActDoc, PhaseDoc, Shot } from '../shot'
+import { checkShot, compile, touchedFrom } from '.'
+import { act, after, quiet } from './testing/quiet'
+import { thing } from './testing/things'
+
+const RATE = 24
+let n = 0
+/** An act with an id of its own. */
+const one = (kind: string, values: Record<string, unknown> = {}): ActDoc => ({ ...act(kind, values), id: `${kind}-${n++}` })
+const turnTo = (to: string, when: ActDoc[], values: Record<string, unknown> = {}) => one('turnTo', { to, when, life: null, ...values })
+const phase = (id: string, values: Partial<PhaseDoc> = {}): PhaseDoc => ({
+  id,
+  name: id,
+  blend: 0,
+  movement: [],
+  contact: [],
+  offspring: [],
+  look: [],
+  turns: [],
+  ...values,
+})
+/** Two thousand that stand still, through the phases given. */
+const phased = (phases: PhaseDoc[], change: (s: Shot) => void = () => {}): Shot =>
+  quiet((s) => {
+    s.systems[0].phases = phases
+    s.systems[0].birth[0].count = 2000
+    s.systems[0].limit = 5000
+    change(s)
+  })
+const partOf = (f: Frame): PointsPart => partsOf(f.parts, 'points')[0]
+const col = (f: Frame, name: Parameters<typeof pointColumn>[1]) => Array.from(pointColumn(partOf(f), name))
+const share = (f: Frame, k: number) => col(f, 'phase').filter((p) => p === k).length / partOf(f).count
+const states = async (s: Shot, frames: number, columns: ('phaseStart' | 'hits')[]): Promise<number[][]> => {
+  const checked = checkShot(s)
+  if (!checked.ok) throw new Error(JSON.stringify(checked.problems))
+  return withWorld(compile(checked.shot, new Map()).plan, (w) => {
+    framesOn(w, frames)
+    const all = w.columnsOf('sparks')
+    if (!all) throw new Error('no sparks')
+    return columns.map((c) => Array.from({ length: all.count }, (_, i) => all.value(c, i)))
+  })
+}
+
+describe('times of turns', () => {
+  it('are exact within a substep, whatever its length, and add up through the phases', async () => {
+    for (const substeps of [1, 3]) {
+      const s = phased(
+        [
+          phase('a', { turns: [turnTo('b', [one('whenInPhase', { after: 0.31 })])] }),
+          phase('b', { turns: [turnTo('c', [one('whenInPhase', { after: 0.27 })])] }),
+          phase('c'),
+        ],
+        (d) => void (d.substeps = substeps),
+      )
+      const f = await after(s, RATE)
+      expect(share(f, 2)).toBe(1)
+      expect(f.stats.sparks.phases).toEqual([0, 0, 2000])
+      const [starts] = await states(s, RATE, ['phaseStart'])
+      for (const t of starts) expect(t).toBeCloseTo(0.58, 5)
+    }
+  })
+  it('vary evenly by their ±, each particle in its own time', async () => {
+    const s = phased([phase('a', { turns: [turnTo('b', [one('whenInPhase', { after: { value: 0.5, vary: 0.4 } })])] }), phase('b')])
+    const [starts] = await states(s, 22, ['phaseStart'])
+    expect(starts).toHaveLength(2000)
+    const sorted = [...starts].sort((x, y) => x - y)
+    // Kolmogorov and Smirnov's distance from the even spread over 0.1 to 0.9 s.
+    const distance = Math.max(...sorted.map((t, i) => Math.abs((t - 0.1) / 0.8 - (i + 0.5) / 2000)))
+    expect(distance).toBeLessThan(1.63 / Math.sqrt(2000))
+  })
+  it('go by age, by the share of life and by the moment of the shot', async () => {
+    const at = async (when: ActDoc) => {
+      const s = phased([phase('a', { turns: [turnTo('b', [when])] }), phase('b')], (d) => {
+        d.systems[0].life = { value: 4, vary: 0 }
+      })
+      return (await states(s, RATE, ['phaseStart']))[0][7]
+    }
+    expect(await at(one('whenOfAge', { at: 0.4 }))).toBeCloseTo(0.4, 5)
+    expect(await at(one('whenOfAge', { of: 'life', at: 15 }))).toBeCloseTo(0.6, 5)
+    expect(await at(one('whenFromMoment', { from: 0.7 }))).toBeCloseTo(0.7, 5)
+  })
+  it('in a circle go on for ever, one turn a substep', async () => {
+    const s = phased([
+      phase('a', { turns: [turnTo('b', [one('whenInPhase', { after: 0.1 })])] }),
+      phase('b', { turns: [turnTo('a', [one('whenInPhase', { after: 0.1 })])] }),
+    ])
+    for (const frames of [10, 13, 59]) expect(share(await after(s, frames), Math.floor(frames / RATE / 0.1) % 2)).toBe(1)
+    // Without any time in between it never hangs.
+    const quick = phased([phase('a', { turns: [turnTo('b', [])] }), phase('b', { turns: [turnTo('a', [])] })])
+    expect(partOf(await after(quick, 30)).count).toBe(2000)
+  })
+})
+describe('conditions', () => {
+  const b = (when: ActDoc[], values: Record<string, unknown> = {}, change?: (s: Shot) => void, rest: Partial<PhaseDoc> = {}) =>
+    phased([phase('a', { turns: [turnTo('b', when, values)], ...rest }), phase('b')], change)
+  it('join by all, any and not, in groups', async () => {
+    const yes = () => one('whenOfAge', { at: 0 })
+    const no = () => one('whenOfAge', { at: 50 })
+    const not = (a: ActDoc): ActDoc => ({ ...a, holds: 'false' })
+    const group = (join: string, when: ActDoc[]) => one('whenGroup', { join, when })
+    const holds = async (when: ActDoc[], join: string) => share(await after(b(when, { join }), 3), 1) === 1
+    expect(await holds([yes(), yes()], 'all')).toBe(true)
+    expect(await holds([yes(), no()], 'all')).toBe(false)
+    expect(await holds([yes(), no()], 'any')).toBe(true)
+    expect(await holds([no(), no()], 'any')).toBe(false)
+    expect(await holds([], 'all')).toBe(true)
+    expect(await holds([], 'any')).toBe(false)
+    expect(await holds([not(no()), yes()], 'all')).toBe(true)
+    expect(await holds([group('any', [no(), yes()]), group('all', [yes(), not(no())])], 'all')).toBe(true)
+    expect(await holds([yes(), not(group('any', [no(), group('all', [yes(), yes()])]))], 'all')).toBe(false)
+    expect(await holds([{ ...no(), muted: true }, yes()], 'all')).toBe(true)
+  })
+  it('of all counts the last moment, of any the first', async () => {
+    const two = () => [one('whenInPhase', { after: 0.2 }), one('whenInPhase', { after: 0.55 })]
+    expect((await states(b(two(), { join: 'all' }), RATE, ['phaseStart']))[0][0]).toBeCloseTo(0.55, 5)
+    expect((await states(b(two(), { join: 'any' }), RATE, ['phaseStart']))[0][0]).toBeCloseTo(0.2, 5)
+  })
+  it('by chance leave the same share after a second at any substep', async () => {
+    for (const substeps of [1, 4]) {
+      const s = b([one('whenChance', { share: 30 })], {}, (d) => void (d.substeps = substeps))
+      const left = share(await after(s, RATE), 0)
+      expect(Math.abs(left - 0.7)).toBeLessThan(4 * Math.sqrt((0.7 * 0.3) / 2000))
+    }
+  })
+  it('take limits: a share of all, a place, a speed', async () => {
+    const some = share(await after(b([one('limitChance', { part: 25 })]), 4), 1)
+    expect(Math.abs(some - 0.25)).toBeLessThan(4 * Math.sqrt((0.25 * 0.75) / 2000))
+    const fast = b([one('limitSpeed', { from: 3, to: 100, soft: 0 })], {}, (d) => {
+      d.systems[0].birth[0].speed = { value: 3, vary: 2 }
+      d.systems[0].birth[0].spread = 180
+    })
+    const f = await after(fast, 4)
+    const speeds = col(f, 'vx').map((x, i) => Math.hypot(x, col(f, 'vy')[i], col(f, 'vz')[i]))
+    col(f, 'phase').forEach((p, i) => {
+      if (Math.abs(speeds[i] - 3) > 1e-3) expect(p).toBe(speeds[i] > 3 ? 1 : 0)
+    })
+    expect(share(f, 1)).toBeGreaterThan(0.4)
+  })
+  it('know a contact, with whom and how hard, at its very moment', async () => {
+    const floor = thing('floor', { shape: { kind: 'plane', size: 10, endless: true }, roles: { source: false, collider: true } })
+    const fall = (when: ActDoc) =>
+      b([when], { keeps: 0 }, (d) => {
+        d.objects = [floor, thing('other')]
+        d.systems[0].whole.movement = [one('gravity', { strength: 9.81 })]
+        d.systems[0].whole.contact = [one('bounce', { restitution: { value: 50, vary: 0 } })]
+        d.systems[0].birth[0].source = 'other'
+        d.objects[1].place = [0, 1.2, 0]
+      })
+    const hit = Math.sqrt((2 * 1.2) / 9.81)
+    const [starts] = await states(fall(one('whenTouched', { with: 'floor', speed: 4 })), 20, ['phaseStart'])
+    for (const t of starts.slice(0, 50)) expect(t).toBeCloseTo(hit, 2)
+    expect(share(await after(fall(one('whenTouched', { with: 'floor', speed: 6 })), 20), 1)).toBe(0)
+    expect(share(await after(fall(one('whenTouched', { with: 'other' })), 20), 1)).toBe(0)
+    const twice = fall(one('whenContacts', { count: 2 }))
+    expect(share(await after(twice, 22), 1)).toBe(0)
+    expect(share(await after(twice, 30), 1)).toBe(1)
+  })
+})
+describe('what a turn does', () => {
+  const moving = (values: Record<string, unknown>) =>
+    phased([phase('a', { turns: [turnTo('b', [one('whenInPhase', { after: 0.5 })], values)] }), phase('b')], (d) => {
+      d.systems[0].birth[0].speed = 2
+    })
+  it('keeps, scales, pushes and scatters the velocity', async () => {
+    const speed = async (values: Record<string, unknown>) => {
+      const f = await after(moving(values), 16)
+      return col(f, 'vx').map((x, i): [number, number, number] => [x, col(f, 'vy')[i], col(f, 'vz')[i]])
+    }
+    const before = (await speed({}))[0]
+    expect((await speed({ keeps: -50 }))[0]).toEqual(before.map((x) => x * -0.5 + 0))
+    const pushed = (await speed({ keeps: 0, push: [1, 2, 3] }))[0]
+    expect(pushed).toEqual([1, 2, 3])
+    const all = await speed({ keeps: 0, scatter: 4 })
+    for (const v of all) expect(Math.hypot(...v)).toBeCloseTo(4, 3)
+    for (const k of [0, 1, 2]) expect(Math.abs(all.reduce((sum, v) => sum + v[k], 0) / all.length)).toBeLessThan(0.25)
+  })
+  it('sets the life that is left, or ends it', async () => {
+    const f = await after(moving({ life: { value: 0.25, vary: 0 } }), 17)
+    expect(partOf(f).count).toBe(2000)
+    for (const life of col(f, 'life')) expect(life).toBeCloseTo(0.75, 5)
+    expect(partOf(await after(moving({ life: { value: 0.25, vary: 0 } }), 19))?.count ?? 0).toBe(0)
+    const ends = phased([phase('a', { turns: [one('turnEnd', { when: [one('limitChance', { part: 40 })] })] })])
+    const left = partOf(await after(ends, 3)).count / 2000
+    expect(Math.abs(left - 0.6)).toBeLessThan(4 * Math.sqrt(0.24 / 2000))
+  })
+  it('turns are tried in order, and those that nobody can take do nothing', async () => {
+    const first = phased([
+      phase('a', { turns: [turnTo('b', [one('limitChance', { part: 50 })]), turnTo('c', [])] }),
+      phase('b'),
+      phase('c'),
+    ])
+    const f = await after(first, 3)
+    expect(share(f, 0)).toBe(0)
+    expect(share(f, 1) + share(f, 2)).toBe(1)
+    expect(Math.abs(share(f, 1) - 0.5)).toBeLessThan(0.05)
+    expect(Object.values(f.stats.sparks.turns ?? {})).toEqual([])
+    const nowhere = phased([phase('a', { turns: [turnTo('', [])] }), phase('b')])
+    expect(share(await after(nowhere, 3), 0)).toBe(1)
+  })
+})
+describe('what holds in a phase', () => {
+  it('moves only those in it, and sets in over its blend', async () => {
+    const wind = (blend: number) =>
+      phased([
+        phase('a', { turns: [turnTo('b', [one('limitChance', { part: 50 }), one('whenInPhase', { after: 0.5 })])] }),
+        phase('b', { blend, movement: [one('gravity', { strength: 2 })] }),
+      ])
+    const f = await after(wind(0), RATE)
+    col(f, 'vy').forEach((v, i) => {
+      if (col(f, 'phase')[i] === 0) expect(v).toBe(0)
+      // From the substep behind the turn on.
+      else expect(Math.abs(v + 1)).toBeLessThan(2 / RATE)
+    })
+    const soft = await after(wind(0.25), RATE)
+    const i = col(soft, 'phase').indexOf(1)
+    expect(Math.abs(col(soft, 'vy')[i] + 0.75)).toBeLessThan(3 / RATE)
+  })
+  it('a collider of the whole life is never forgotten, and a phase may say otherwise of it', async () => {
+    const make = (contact: ActDoc[]) =>
+      phased([phase('a', { turns: [turnTo('b', [one('limitChance', { part: 50 })])] }), phase('b', { contact })], (d) => {
+        d.objects = [
+          thing('floor', { shape: { kind: 'plane', size: 10, endless: true }, roles: { source: false, collider: true } }),
+          thing('above', { place: [0, 1, 0] }),
+        ]
+        d.systems[0].birth[0].source = 'above'
+        d.systems[0].whole.movement = [one('gravity', { strength: 9.81 })]
+        d.systems[0].whole.contact = [one('slide', {})]
+      })
+    const held = await after(make([]), 40)
+    for (const y of col(held, 'py')) expect(y).toBeGreaterThanOrEqual(0)
+    const through = await after(make([one('ignore', { with: 'floor' })]), 40)
+    col(through, 'py').forEach((y, i) => void expect(y < 0, `${i}`).toBe(col(through, 'phase')[i] === 1))
+    const dies = await after(make([one('die', {})]), 40)
+    expect(new Set(col(dies, 'phase'))).toEqual(new Set([0]))
+  })
+})
+describe('runs with turns', () => {
+  const busy = () =>
+    phased(
+      [
+        phase('a', {
+          movement: [one('gravity', { strength: 3 })],
+          turns: [turnTo('b', [one('whenChance', { share: 60 })], { scatter: 2 }), turnTo('c', [one('limitSpeed', { from: 1, to: 99 })])],
+        }),
+        phase('b', {
+          blend: 0.3,
+          movement: [one('turbulence', {})],
+          turns: [turnTo('a', [one('whenInPhase', { after: { value: 0.4, vary: 0.3 } })])],
+        }),
+        phase('c', { turns: [one('turnEnd', { when: [one('whenInPhase', { after: 0.6 })] }), turnTo('b', [one('limitPlace', {})])] }),
+      ],
+      (d) => {
+        d.systems[0].birth = [one('steady', { rate: 3000, source: null, speed: { value: 1, vary: 1 }, spread: 180 })]
+        d.systems[0].limit = 20000
+      },
+    )
+  it('are the same on three threads and from any saved state', async () => {
+    const s = busy()
+    const checked = checkShot(s)
+    if (!checked.ok) throw new Error(JSON.stringify(checked.problems))
+    const { plan } = compile(checked.shot, new Map())
+    const marks = (threads: number) => withWorld(plan, (w) => frameMark(framesOn(w, 40)), threads)
+    const one = await marks(1)
+    expect(await marks(3)).toBe(one)
+    const again = await withWorld(plan, (w) => {
+      framesOn(w, 17)
+      const state = w.save()
+      framesOn(w, 5)
+      w.restore(state)
+      return frameMark(framesOn(w, 23))
+    })
+    expect(again).toBe(one)
+  })
+  it('stay as they were where another phase is added that nobody comes to', async () => {
+    const s = busy()
+    const more = busy()
+    more.systems = structuredClone(s.systems)
+    more.systems[0].phases.push(phase('d', { movement: [one('turbulence', {})] }))
+    expect(frameMark(await after(more, 30))).toBe(frameMark(await after(s, 30)))
+  })
+  it('are out of date when a phase, a turn or a condition changes', () => {
+    const s = busy()
+    const changed = (recipe: (d: Shot) => void) => {
+      const d = structuredClone(s)
+      recipe(d)
+      return touchedFrom(s, d)
+    }
+    expect(changed((d) => void (d.systems[0].phases[0].name = 'Rising'))).toBeNull()
+    for (const recipe of [
+      (d: Shot) => void (d.systems[0].phases[1].blend = 0.5),
+      (d: Shot) => void ((d.systems[0].phases[1].turns[0].when as ActDoc[])[0].after = 2),
+      (d: Shot) => void (d.systems[0].phases[0].turns[0].to = 'c'),
+      (d: Shot) => void d.systems[0].phases[2].turns.pop(),
+      (d: Shot) => void d.systems[0].phases.push(phase('e')),
+    ])
+      expect(changed(recipe)).not.toBeNull()
+  })
+})
+describe('documents with phases', () => {
+  it('name what leads nowhere, what is called alike, and what is too much', () => {
+    const problems = (phases: PhaseDoc[]) => {
+      const r = checkShot(phased(phases))
+      return r.ok ? [] : r.problems.map((p) => `${p.path}: ${p.message}`)
+    }
+    expect(problems([phase('a', { turns: [turnTo('z', [])] })])).toEqual([
+      'systems[0].phases[0].turns[0].to: no phase of this system has the id z',
+    ])
+    expect(problems([phase('a'), phase('a')])).toEqual(['systems[0].phases[1].id: a is the id of another phase of this system already'])
+    expect(problems([])).toEqual(['systems[0].phases: must have at least one phase'])
+    const eight = () => Array.from({ length: 9 }, () => one('whenInPhase'))
+    const deep = [...eight(), one('whenGroup', { when: [...eight(), one('whenGroup', { when: eight() })] })]
+    expect(problems([phase('a', { turns: [turnTo('a', deep)] })])).toEqual([
+      'systems[0].phases[0].turns[0].when: more than 16 conditions are open at once; put fewer groups into each other',
+    ])
+  })
+})
