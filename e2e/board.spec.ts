@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { copyShot, exact, fewer, goTo, lighter, openShot, stored, type } from './helpers'
+import { copyShot, fewer, goTo, lighter, openShot, stored, type } from './helpers'
 
 test('a sentence is edited in place; units and arithmetic are taken, nonsense is refused where it stands', async ({ page }) => {
   const id = await copyShot('Sentence', lighter)
@@ -41,14 +41,14 @@ test('a life in three phases is made by hand, counted while it plays, and undone
   await type(page, 'After', '0.25')
   // Another condition from the menu, with limits among them, and what it joins by.
   await page.getByRole('button', { name: 'Condition of Turn to a phase' }).click()
-  await page.getByPlaceholder('Find').fill('random')
+  await page.getByLabel(/^Find in/).fill('some particles')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('region', { name: 'Condition: Some particles' })).toBeVisible()
   await page.getByRole('button', { name: 'Close Turn to a phase' }).click()
   await expect(flying.locator('[data-act=turnTo]')).toContainText('Goes to Phase when all of these hold')
   await expect(flying.locator('[data-act=turnTo]')).toContainText('After 0.25 s in the phase')
   await second.getByRole('button', { name: 'Add to Phase', exact: true }).click()
-  await page.getByPlaceholder('Find').fill('gravity')
+  await page.getByLabel(/^Find in/).fill('gravity')
   await page.keyboard.press('Enter')
   await page.keyboard.press('Escape')
   // Renamed where its name stands.
@@ -64,7 +64,7 @@ test('a life in three phases is made by hand, counted while it plays, and undone
       ['Phase 2', 0, 0],
     ])
   // About half of those older than a quarter of a second are counted there.
-  await exact(page)
+  await goTo(page, 40)
   await expect(falling.locator('header')).toContainText(/[1-9]\d* now/)
   // Deleting one asks where what led to it goes.
   await page.getByRole('button', { name: 'More for the phase Falling' }).click()
