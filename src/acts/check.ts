@@ -1,6 +1,7 @@
 import { CONDITION_ROWS } from '../engine'
 import { type ActDoc, GROUPS, type Shot } from '../shot'
 import { type ReferenceTo, references } from './references'
+import { actOf } from './registry'
 import { FONTS } from './shapes'
 import { records } from './walk'
 
@@ -39,9 +40,11 @@ function phaseIssues(shot: Shot): Issue[] {
           ? []
           : [{ path: [...path, 'id'], message: `${p.id} is the id of another phase of this system already` }]),
         ...p.turns.flatMap((t, n): Issue[] => [
-          ...(typeof t.to === 'string' && t.to !== '' && !s.phases.some((x) => x.id === t.to)
-            ? [{ path: [...path, 'turns', n, 'to'], message: `no phase of this system has the id ${t.to}` }]
-            : []),
+          ...Object.entries(actOf(t.kind).params).flatMap(([name, p]) =>
+            p.type === 'phase' && t[name] !== '' && !s.phases.some((x) => x.id === t[name])
+              ? [{ path: [...path, 'turns', n, name], message: `no phase of this system has the id ${t[name]}` }]
+              : [],
+          ),
           ...(rowsOf(t.when ?? []) > CONDITION_ROWS
             ? [
                 {

@@ -11,25 +11,35 @@ export const phasesOf = (s: SystemDoc, k: number | null): { phases: number; blen
 
 /** The turns of all phases, in the order in which they are tried. One that leads nowhere yet is left out. */
 export function turnPlans(shot: Shot, s: SystemDoc, site: ForceSite): TurnPlan[] {
-  return s.phases.flatMap((phase, from) =>
-    unmuted(phase.turns).flatMap((a): TurnPlan[] => {
-      const act = actOfSort(a.kind, 'turn')
-      const p = readerOf(a)
-      const seed = seedOf(shot, s, a)
-      const target = act.effect(p, 0).to
-      const to = target === null ? null : s.phases.findIndex((x) => x.id === target)
-      if (to === -1) return []
-      return [
-        {
-          id: a.id,
-          encode(w, at) {
-            encodeJoined(w, shot, s, a, { row: 0, not: false }, p.choice('join') === 'any', at, site)
-            return encodeTurn(w, 0, from, to, act.effect(p, at.t0), seed)
-          },
-        },
-      ]
-    }),
-  )
+  const plans: TurnPlan[] = []
+  for (const [from, phase] of s.phases.entries())
+    for (const a of unmuted(phase.turns)) {
+      const plan = turnPlan(shot, s, a, from, site, plans.length + 1)
+      if (plan) plans.push(plan)
+    }
+  return plans
+}
+/** `mark`: what its particles carry until the engine has passed them on, the place of the turn among them from 1 on. */
+function turnPlan(shot: Shot, s: SystemDoc, a: ActDoc, from: number, site: ForceSite, mark: number): TurnPlan | null {
+  const act = actOfSort(a.kind, 'turn')
+  const p = readerOf(a)
+  const seed = seedOf(shot, s, a)
+  const target = act.effect(p, 0).to
+  const elsewhere = act.passes === 'system'
+  if (elsewhere && !target) return null
+  const system = elsewhere ? shot.systems.findIndex((x) => x.id === target && x.id !== s.id && !x.muted) : -1
+  const to = target === null || elsewhere ? null : s.phases.findIndex((x) => x.id === target)
+  if (to === -1 || (elsewhere && system < 0)) return null
+  const mode = act.passes === 'copy' ? 'copy' : elsewhere ? 'leave' : 'go'
+  const effect = (t: number) => act.effect(p, t)
+  return {
+    id: a.id,
+    encode(w, at) {
+      encodeJoined(w, shot, s, a, { row: 0, not: false }, p.choice('join') === 'any', at, site)
+      return encodeTurn(w, { row: 0, from, to, mode, mark }, effect(at.t0), seed)
+    },
+    ...(act.passes ? { passes: { system, phase: to ?? 0, seed, effect } } : {}),
+  }
 }
 /** The conditions of a turn or a group, each in a row behind the one before, and their joint moment in the first. */
 function encodeJoined(w: OpWriter, shot: Shot, s: SystemDoc, a: ActDoc, slot: Slot, any: boolean, at: StepTime, site: ForceSite): void {

@@ -202,6 +202,8 @@ export interface ConditionDef<P extends Params = Params> extends ActDef<P> {
 export interface TurnDef<P extends Params = Params> extends ActDef<P> {
   /** Where it leads, the id of a phase (null: the life ends), and what else happens at that moment. */
   effect(p: Reader<NoInfer<P>>, t: number): TurnEffect & { to: string | null }
+  /** A copy of the particle goes, or it leaves for another system: `to` is that system's id then. */
+  passes?: 'copy' | 'system'
 }
 /** What a definition becomes in the registry: with its sort, and with its parameters known to whoever imports it by name. */
 interface Made<S extends string> {

@@ -73,7 +73,9 @@ import { burst } from './sources/burst'
 import { steady } from './sources/steady'
 import { total } from './sources/total'
 import { travel } from './sources/travel'
+import { turnCopy } from './turns/turnCopy'
 import { turnEnd } from './turns/turnEnd'
+import { turnInto } from './turns/turnInto'
 import { turnTo } from './turns/turnTo'
 
 /** Every act there is. */
@@ -146,6 +148,8 @@ const ALL: readonly Act[] = [
   picture,
   painted,
   turnTo,
+  turnCopy,
+  turnInto,
   turnEnd,
   whenInPhase,
   whenOfAge,

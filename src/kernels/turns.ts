@@ -27,6 +27,8 @@ import {
   TURN_FROM,
   TURN_LIFE,
   TURN_LIFE_VARY,
+  TURN_MARK,
+  TURN_MODE,
   TURN_PUSH,
   TURN_RENEW,
   TURN_ROW,
@@ -35,6 +37,7 @@ import {
   TURN_SCATTER,
   TURN_TAKEN,
   TURN_TO,
+  TURNED,
   VX,
   VY,
   VZ,
@@ -166,7 +169,9 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
   const renew = load<u32>(op + TURN_RENEW) == 1,
     life = load<f32>(op + TURN_LIFE),
     lifeVary = load<f32>(op + TURN_LIFE_VARY),
-    free = load<u32>(op + TURN_FREE) == 1
+    free = load<u32>(op + TURN_FREE) == 1,
+    mode = load<u32>(op + TURN_MODE),
+    mark = load<u32>(op + TURN_MARK)
   const phases = col(columns, PHASE, begin),
     starts = col(columns, PHASE_START, begin),
     lives = col(columns, LIFE, begin),
@@ -182,6 +187,15 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     if (at == Infinity || load<u32>(phases + o) != from || load<u32>(dead + o) || load<u32>(done + o)) continue
     store<u32>(done + o, 1)
     taken++
+    if (mode) {
+      // The engine does the rest: who is marked is copied, or taken over by another system.
+      store<f32>(starts + o, at)
+      store<u32>(col(columns, TURNED, begin) + o, mark)
+      if (mode == 1) continue
+      store<u32>(dead + o, 0xffffffff)
+      ended++
+      continue
+    }
     if (to < 0) {
       store<u32>(dead + o, 0xffffffff)
       ended++

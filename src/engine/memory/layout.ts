@@ -53,6 +53,8 @@ export const COLUMNS = [
   'wz',
   // Whether its way in this substep was not straight: it met a collider, or began within it.
   'bent',
+  // Which of its system's turns copies it or takes it away, by its place among them from 1 on; 0 none.
+  'turned',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */
@@ -69,6 +71,7 @@ export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set([
   'stuck',
   'touched',
   'bent',
+  'turned',
 ])
 /** What a particle that keeps a place on a surface needs, one that sticks, one that meets its like, and the record of a last contact. */
 export const HOLD_COLUMNS: ColumnName[] = ['held', 'triangle', 'au', 'av']

@@ -26,10 +26,15 @@ export const turnOp = defineOp({
     life: f32(),
     lifeVary: f32(),
     free: u32(),
+    /** Of TURN_MODES, and what a turn that copies or takes away leaves in the column `turned`. */
+    mode: u32(),
+    mark: u32(),
     /** How many took it: counted by the kernel. */
     taken: u32(),
   },
 })
+/** The particle itself goes; a copy of it goes, and its own time in the phase begins anew; it leaves the system. */
+export const TURN_MODES = ['go', 'copy', 'leave'] as const
 /** What a turn does beside changing the phase. */
 export interface TurnEffect {
   /** Of the velocity, and its ±; m/s that are added to it, and m/s in any direction. */
@@ -43,10 +48,31 @@ export interface TurnEffect {
   free: boolean
 }
 /** Particles of phase `from` whose condition stands in `row` go to phase `to`, or end. Returns the word in which they are counted. */
-export function encodeTurn(w: OpWriter, row: number, from: number, to: number | null, e: TurnEffect, seed: number): number {
+export function encodeTurn(
+  w: OpWriter,
+  t: { row: number; from: number; to: number | null; mode?: (typeof TURN_MODES)[number]; mark?: number },
+  e: TurnEffect,
+  seed: number,
+): number {
+  const { row, from, to } = t
   const { scale, scaleVary, push, scatter } = e
   const motion = { scale, scaleVary, push, scatter }
   const life = { renew: e.life ? 1 : 0, life: e.life?.[0] ?? 0, lifeVary: e.life?.[1] ?? 0 }
-  const start = w.write(turnOp, { row, from, to: to ?? -1, ...motion, ...life, free: e.free ? 1 : 0, taken: 0 }, seed, FULL)
+  const start = w.write(
+    turnOp,
+    {
+      row,
+      from,
+      to: to ?? -1,
+      ...motion,
+      ...life,
+      free: e.free ? 1 : 0,
+      mode: TURN_MODES.indexOf(t.mode ?? 'go'),
+      mark: t.mark ?? 0,
+      taken: 0,
+    },
+    seed,
+    FULL,
+  )
   return w.wordOf(start, turnOp, 'taken')
 }

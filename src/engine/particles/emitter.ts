@@ -80,7 +80,7 @@ export class Emitter {
     this.nextId += count
   }
   /** How many of so many there is room for; the rest is reported. */
-  private roomFor(wanted: number, frame: number): number {
+  roomFor(wanted: number, frame: number): number {
     const { plan, columns } = this
     const first = columns.count
     const count = Math.min(wanted, plan.limit - first)

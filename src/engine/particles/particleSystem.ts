@@ -1,7 +1,7 @@
 import { ColliderRecords, Pairs } from '../contact'
 import type { Neighbourhood } from '../fields'
 import { ALL_POINT_COLUMNS, type Notice, Notices, noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from '../frame'
-import { identity, indexOfSorted } from '../math'
+import { identity, indexOfSorted, invert, type Matrix, multiply } from '../math'
 import {
   Arena,
   Block,
@@ -22,6 +22,7 @@ import { encodeContact, encodeMass, encodeTurns, OpWriter, type SurfaceRequest }
 import type { ForcePlan, MeetParams, PlanSystem, StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, SolverState, Substep, Take } from '../solver'
 import { Emitter } from './emitter'
+import { arrive, type Passing, takeMarked } from './passing'
 import { offenderOf } from './probe'
 
 export interface ParticleState extends SolverState {
@@ -67,6 +68,9 @@ export class ParticleSystem implements Solver {
   private readonly map: Block
   private outs: Block[] = []
   private readonly turning = new OpWriter()
+  private tookAny = false
+  /** Whom turns took away in the substep, for other systems. */
+  private departed: Passing[] = []
   /** Where in the turns' words the kernel counts each. */
   private takenAt: { id: string; word: number }[] = []
   private pairs: Pairs | null = null
@@ -159,11 +163,44 @@ export class ParticleSystem implements Solver {
     encodeTurns(this.turning)
     this.takenAt = this.plan.turns.map((turn) => ({ id: turn.id, word: turn.encode(this.turning, at) }))
   }
+  /** Those whom turns copied or took away, when there are any. */
+  private takePassing(): Passing[] {
+    const turns = this.plan.turns ?? []
+    return this.tookAny && turns.some((t) => t.passes) ? takeMarked(this.columns, turns) : []
+  }
+  /** Takes in who comes by a turn, as many as there is room for. `elsewhere`: from another system, by a matrix into its own space. */
+  receive(p: Passing, at: StepTime, frame: number, elsewhere: { into: Matrix | null } | null): void {
+    const { columns } = this
+    const first = columns.count
+    const count = this.emitter.roomFor(p.count, frame)
+    if (count <= 0) return
+    columns.count = first + count
+    arrive(columns, first, count, p, p.passes.effect(at.t0), this.emitter.nextId, elsewhere)
+    this.emitter.nextId += count
+    this.stats.born += count
+  }
+  passOn({ at, frame }: Substep, to: (system: number) => Solver | undefined): void {
+    for (const p of this.departed) {
+      const target = to(p.passes.system)
+      if (target instanceof ParticleSystem) target.receive(p, at, frame, { into: this.intoSpaceOf(target, at.t1) })
+    }
+    this.departed = []
+  }
+  /** From its own space to that of another system, at t; null: the same. */
+  private intoSpaceOf(other: ParticleSystem, t: number): Matrix | null {
+    const from = this.plan.space?.(t, identity())
+    const to = other.plan.space?.(t, identity())
+    const into = to ? invert(to) : null
+    return from && into ? multiply(into, from) : (from ?? into)
+  }
   private countTurns(from: number): void {
     const words = this.arena.view()
+    this.tookAny = false
     for (const { id, word } of this.takenAt) {
       const taken = words.getUint32(this.program.at + (from + word) * 4, true)
-      if (taken) this.stats.turns = { ...this.stats.turns, [id]: (this.stats.turns?.[id] ?? 0) + taken }
+      if (!taken) continue
+      this.tookAny = true
+      this.stats.turns = { ...this.stats.turns, [id]: (this.stats.turns?.[id] ?? 0) + taken }
     }
   }
   private fillVolumes(frame: number): void {
@@ -196,6 +233,7 @@ export class ParticleSystem implements Solver {
     this.runJob(this.count > CHUNK)
     if (wasStopped(this.arena)) throw new Stopped()
     if (turns !== null) this.countTurns(turns)
+    const marked = turns !== null ? this.takePassing() : []
     const done = this.arena.view()
     const died = done.getUint32(this.job + JOB.died, true)
     const lost = done.getUint32(this.job + JOB.lost, true)
@@ -211,6 +249,8 @@ export class ParticleSystem implements Solver {
       if (crowded) this.reportCrowd(frame, crowded, 'at one place, and come apart only slowly')
     }
     if (lost) this.handleLoss(frame, lost)
+    this.departed = marked.filter((p) => p.passes.system >= 0)
+    for (const p of marked) if (p.passes.system < 0) this.receive(p, at, frame, null)
   }
   private encodeContacts(at: StepTime, meet: MeetParams | undefined): { at: number; count: number } {
     const radius = meet ? meet.radius + meet.radiusVary : (this.plan.ball?.(at.t0) ?? 0)

@@ -1,7 +1,7 @@
 import type { Mesh } from '../geometry'
 import type { Matrix } from '../math'
 import type { CONTACT_MODES, ColumnName } from '../memory'
-import type { OpWriter } from '../ops'
+import type { OpWriter, TurnEffect } from '../ops'
 
 /** A shot made ready to run: ids resolved, values as functions of time (seconds from the first frame). */
 export interface Plan {
@@ -162,6 +162,14 @@ export interface TurnPlan {
   id: string
   /** Its conditions, then the turn itself; returns the word in which the kernel counts who takes it. */
   encode(w: OpWriter, at: StepTime): number
+  /** Of one that copies, or takes into another system: where to, and what happens to who arrives. */
+  passes?: {
+    /** Its place among the plan's systems; −1: the same. */
+    system: number
+    phase: number
+    seed: number
+    effect(t: number): TurnEffect
+  }
 }
 export interface ContactParams {
   mode: (typeof CONTACT_MODES)[number]

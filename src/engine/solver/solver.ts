@@ -66,6 +66,8 @@ export interface Solver {
   prepare(substep: Substep): void
   /** Advances its state to the end of the substep. */
   step(substep: Substep): void
+  /** Hands over what leaves it for another solver of its rank, by the place of a system in the plan, when all have stepped. */
+  passOn?(substep: Substep, to: (system: number) => Solver | undefined): void
   /** Where it has an object at t (s), of one that moves objects; null while they are where their own values have them. */
   poseOf?(object: string, t: number): Matrix | null
   /** Its parts of the frame, at t (s). */

@@ -112,6 +112,7 @@ export class World {
         for (const s of rank) s.spawn?.(substep)
         for (const s of rank) s.prepare(substep)
         for (const s of rank) s.step(substep)
+        for (const s of rank) s.passOn?.(substep, (system) => this.solver(this.plan.systems[system]?.id ?? ''))
         if (rank.some((s) => s.gives.includes('surfaces'))) this.moveObjects(substep.at)
       }
     }

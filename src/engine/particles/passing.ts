@@ -1,0 +1,99 @@
+import { cosTurns, hash3, type Matrix, sinTurns, unit } from '../math'
+import { CORE_COLUMNS, type ColumnName, type Columns, TURN_COLUMNS } from '../memory'
+import type { TurnEffect } from '../ops'
+import type { TurnPlan } from '../plan'
+
+type Passes = NonNullable<TurnPlan['passes']>
+/** Particles that a turn copied or took away: all their words, by column. */
+export interface Passing {
+  passes: Passes
+  count: number
+  words: Map<ColumnName, Uint32Array>
+}
+/** Those that are marked, by turn, in the order of the columns; the marks go. */
+export function takeMarked(columns: Columns, turns: readonly TurnPlan[]): Passing[] {
+  const marks = columns.words('turned')
+  const places = new Map<number, number[]>()
+  for (let i = 0; i < marks.length; i++) {
+    if (!marks[i]) continue
+    const list = places.get(marks[i])
+    if (list) list.push(i)
+    else places.set(marks[i], [i])
+    marks[i] = 0
+  }
+  return [...places].flatMap(([mark, list]): Passing[] => {
+    const { passes } = turns[mark - 1]
+    if (!passes) return []
+    const words = new Map(columns.names.map((name) => [name, Uint32Array.from(list, (i) => columns.words(name)[i])]))
+    return [{ passes, count: list.length, words }]
+  })
+}
+const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS])
+const signed = (h: number): number => unit(h) * 2 - 1
+const bits = new DataView(new ArrayBuffer(4))
+const bitsOf = (x: number): number => {
+  bits.setFloat32(0, x)
+  return bits.getUint32(0)
+}
+/**
+ * Writes those who pass into columns from `first` on, where there is room for `count` of them; ids from `id` on. `elsewhere`: the columns
+ * are another system's, in a space that `into` leads to (null: the same). Draws are those of the kernel's turns, of a seed of their own.
+ */
+export function arrive(
+  columns: Columns,
+  first: number,
+  count: number,
+  { passes, words }: Passing,
+  effect: TurnEffect,
+  id: number,
+  elsewhere: { into: Matrix | null } | null,
+): void {
+  for (const name of columns.names) {
+    const from = words.get(name)
+    const to = columns.words(name)
+    if (from && (!elsewhere || KEPT_ELSEWHERE.has(name))) to.set(from.subarray(0, count), first)
+    else to.fill(0, first, first + count)
+  }
+  if (elsewhere?.into) move(columns, first, count, elsewhere.into)
+  const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((n) => columns.floats(n))
+  const seeds = columns.words('seed')
+  const ids = columns.words('id')
+  const phases = columns.words('phase')
+  const dead = columns.words('dead')
+  const lives = columns.floats('life')
+  const starts = columns.floats('phaseStart')
+  for (let i = first; i < first + count; i++) {
+    const moment = starts[i]
+    const own = hash3(passes.seed, seeds[i], bitsOf(moment))
+    ids[i] = id + i - first
+    // A hash of the parent's and of the moment: nothing else in the shot changes it.
+    seeds[i] = hash3(own, 5, 43)
+    phases[i] = passes.phase
+    dead[i] = 0
+    const k = effect.scale + effect.scaleVary * signed(hash3(own, 1, 43))
+    const h = signed(hash3(own, 2, 43))
+    const r = Math.sqrt(Math.max(0, 1 - h * h)) * effect.scatter
+    const a = unit(hash3(own, 3, 43))
+    vx[i] = vx[i] * k + effect.push[0] + r * cosTurns(a)
+    vy[i] = vy[i] * k + effect.push[1] + h * effect.scatter
+    vz[i] = vz[i] * k + effect.push[2] + r * sinTurns(a)
+    if (effect.life) lives[i] = moment + Math.max(1e-6, effect.life[0] + effect.life[1] * signed(hash3(own, 4, 43)))
+  }
+  if (effect.free) for (const name of ['stuck', 'held'] as const) if (columns.has(name)) columns.words(name).fill(0, first, first + count)
+}
+/** Places and velocities into another space. */
+function move(columns: Columns, first: number, count: number, m: Matrix): void {
+  for (const [names, shift] of [
+    [['px', 'py', 'pz'], 1],
+    [['sx', 'sy', 'sz'], 1],
+    [['vx', 'vy', 'vz'], 0],
+  ] as const) {
+    const [x, y, z] = names.map((n) => columns.floats(n))
+    for (let i = first; i < first + count; i++) {
+      const [a, b, c] = [x[i], y[i], z[i]]
+      x[i] = m[0] * a + m[1] * b + m[2] * c + m[3] * shift
+      y[i] = m[4] * a + m[5] * b + m[6] * c + m[7] * shift
+      z[i] = m[8] * a + m[9] * b + m[10] * c + m[11] * shift
+    }
+  }
+}
