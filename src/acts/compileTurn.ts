@@ -1,4 +1,13 @@
-import { encodeTurn, encodeWhenJoined, encodeWhenLimits, type OpWriter, type Slot, type StepTime, type TurnPlan } from '../engine'
+import {
+  encodeTurn,
+  encodeTurnsOf,
+  encodeWhenJoined,
+  encodeWhenLimits,
+  type OpWriter,
+  type Slot,
+  type StepTime,
+  type TurnPlan,
+} from '../engine'
 import type { ActDoc, Shot, SystemDoc } from '../shot'
 import type { ForceSite } from './define'
 import { seedOf, unmuted } from './forcePlan'
@@ -35,6 +44,7 @@ function turnPlan(shot: Shot, s: SystemDoc, a: ActDoc, from: number, site: Force
   return {
     id: a.id,
     encode(w, at) {
+      encodeTurnsOf(w, from)
       encodeJoined(w, shot, s, a, { row: 0, not: false }, p.choice('join') === 'any', at, site)
       return encodeTurn(w, { row: 0, from, to, mode, mark }, effect(at.t0), seed)
     },

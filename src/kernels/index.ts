@@ -37,6 +37,8 @@ import {
   JOB_SCRATCH,
   JOB_STOP,
   LIFE,
+  LIMIT_PHASE_PER_BLEND,
+  LIMIT_PHASE_PHASES,
   MASS_KG,
   MASS_VARY,
   MIN_SIZE_BYTES,
@@ -113,10 +115,10 @@ const BLOCK: i32 = 256
     store<f32>(out + o, min(max(share + vary * signed(hash3(seed, load<u32>(seeds + o), 10)), <f32>0), <f32>1))
 }
 
-// @ts-ignore: decorator
-@inline function noneOf(amounts: usize, n: i32): bool {
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) if (load<f32>(amounts + o) != 0) return false
-  return true
+function phasesOf(phases: usize, bytes: usize): u32 {
+  let bits: u32 = 0
+  for (let o: usize = 0; o < bytes; o += 4) bits |= 1 << load<u32>(phases + o)
+  return bits
 }
 /** Four lanes: who is in one of some phases. */
 function inPhases(phases: usize, mask: u32): v128 {
@@ -188,6 +190,8 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   // asked for at its start, and their velocity counts for all of it. What does not ask where particles are needs no half.
   const from = scratch + SCRATCH_FROM,
     before = scratch + SCRATCH_BEFORE
+  // A bit for each phase that somebody of the block is in, where anything asks for it.
+  let bits: u32 = 0
   let places = false,
     asks = false
   for (let k = 0, op = first; k < ops; k++, op += <usize>load<u32>(op + OP_SIZE)) {
@@ -197,6 +201,7 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
       turning = op + <usize>load<u32>(op + OP_SIZE)
       break
     }
+    if (code == OP_LIMIT_PHASE && bits == 0) bits = phasesOf(<usize>load<u32>(columns + (PHASE << 2)) + base, bytes)
     places = places || placesByVelocity(code)
     asks = asks || asksWhere(code)
   }
@@ -211,21 +216,31 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
   let op = first
   let moved = false,
     limited = false,
-    phased = false,
+    skipping = false,
     heavy = false
   for (let k = 0; k < motion; k++) {
     const code = load<i32>(op + OP_CODE)
+    if (skipping) {
+      // Up to the end of the limits nothing is for anybody here.
+      if (code == OP_END_LIMITS) skipping = limited = false
+      op += <usize>load<u32>(op + OP_SIZE)
+      continue
+    }
+    if (code == OP_LIMIT_PHASE) {
+      const mask = load<u32>(op + LIMIT_PHASE_PHASES)
+      skipping = (mask & bits) == 0
+      // All are in it, from its beginning on: no limit at all.
+      if (skipping || ((bits & ~mask) == 0 && load<f32>(op + LIMIT_PHASE_PER_BLEND) == 0)) {
+        op += <usize>load<u32>(op + OP_SIZE)
+        continue
+      }
+    }
     if (isLimit(code)) {
       if (!limited) for (let o: usize = 0; o < bytes; o += 16) v128.store(scratch + SCRATCH_LIMITS + o, f32x4.splat(1))
       limited = true
-      phased = phased || code == OP_LIMIT_PHASE
       applyLimit(code, columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch)
-    } else if (code == OP_END_LIMITS) {
-      limited = false
-      phased = false
-    } else if (phased && noneOf(scratch + SCRATCH_LIMITS, n)) {
-      // Nobody here is in the phase.
-    } else if (code == OP_MASS) {
+    } else if (code == OP_END_LIMITS) limited = false
+    else if (code == OP_MASS) {
       heavy = true
       masses(columns, op, begin, n, scratch + SCRATCH_MASSES)
     } else if (code == OP_CONTACT) {

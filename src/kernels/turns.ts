@@ -12,10 +12,12 @@ import {
   OP_SEED,
   OP_SIZE,
   OP_TURN,
+  OP_TURNS_OF,
   PHASE,
   PHASE_START,
   SCRATCH_LIMITS,
   SCRATCH_MASSES,
+  SCRATCH_MAY,
   SCRATCH_ROW,
   SCRATCH_ROWS,
   SEED,
@@ -37,6 +39,7 @@ import {
   TURN_SCATTER,
   TURN_TAKEN,
   TURN_TO,
+  TURNS_OF_PHASE,
   TURNED,
   VX,
   VY,
@@ -58,6 +61,27 @@ import {
 } from './layout'
 import { cosTurn, hash3, signed, sinTurn, unit } from './math'
 
+/** The place, in bytes of a column of the block, of the k-th particle that the turn at hand is for. */
+// @ts-ignore: decorator
+@inline function nth(scratch: usize, k: i32): usize {
+  return <usize>load<u32>(scratch + SCRATCH_MAY + ((<usize>k) << 2))
+}
+/** Lists those of the block who are in a phase; returns how many. */
+function listOf(phases: usize, phase: u32, n: i32, scratch: usize): i32 {
+  const wanted = i32x4.splat(phase)
+  let count = 0
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
+    let mask = i32x4.bitmask(i32x4.eq(v128.load(phases + o), wanted))
+    const left = n - <i32>(o >> 2)
+    if (left < 4) mask &= (1 << left) - 1
+    while (mask) {
+      store<u32>(scratch + SCRATCH_MAY + ((<usize>count) << 2), <u32>o + (ctz(mask) << 2))
+      count++
+      mask &= mask - 1
+    }
+  }
+  return count
+}
 /** From here on an amount counts as true. */
 const HALF: f32 = 0.5
 
@@ -68,7 +92,8 @@ export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usi
   const ages = col(columns, AGE, begin),
     starts = col(columns, PHASE_START, begin),
     seeds = col(columns, SEED, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     const own = vary == 0 ? after : max(<f32>0, after + vary * signed(hash3(seed, load<u32>(seeds + o), 40)))
     const at = load<f32>(starts + o) + own
     store<f32>(row + o, at <= load<f32>(ages + o) ? at : Infinity)
@@ -83,7 +108,8 @@ export function whenAge(columns: usize, op: usize, begin: i32, n: i32, row: usiz
     starts = col(columns, PHASE_START, begin),
     lives = col(columns, LIFE, begin),
     seeds = col(columns, SEED, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     let at = vary == 0 ? value : max(<f32>0, value + vary * signed(hash3(seed, load<u32>(seeds + o), 41)))
     if (share) at *= load<f32>(lives + o)
     store<f32>(row + o, at <= load<f32>(ages + o) ? max(at, load<f32>(starts + o)) : Infinity)
@@ -93,15 +119,18 @@ export function whenShot(columns: usize, op: usize, begin: i32, n: i32, row: usi
   const since = load<f32>(op + WHEN_SHOT_SINCE)
   const ages = col(columns, AGE, begin),
     starts = col(columns, PHASE_START, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     store<f32>(row + o, since >= 0 ? max(load<f32>(ages + o) - since, load<f32>(starts + o)) : Infinity)
+  }
 }
 export function whenTouched(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const hash = load<u32>(op + WHEN_TOUCHED_HASH),
     speed = load<f32>(op + WHEN_TOUCHED_SPEED)
   const there = load<u32>(columns + (TOUCHED << 2)) != 0
   const starts = col(columns, PHASE_START, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     let at: f32 = Infinity
     if (there) {
       const who = load<u32>(col(columns, TOUCHED, begin) + o),
@@ -117,8 +146,10 @@ export function whenContacts(columns: usize, op: usize, begin: i32, n: i32, row:
   const count = load<u32>(op + WHEN_CONTACTS_COUNT)
   const hits = col(columns, HITS, begin),
     ages = col(columns, AGE, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     store<f32>(row + o, load<u32>(hits + o) >= count ? load<f32>(ages + o) : Infinity)
+  }
 }
 export function whenChance(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const chance = load<f32>(op + WHEN_CHANCE_CHANCE),
@@ -126,37 +157,44 @@ export function whenChance(columns: usize, op: usize, begin: i32, n: i32, row: u
   const seeds = col(columns, SEED, begin),
     ages = col(columns, AGE, begin)
   // Drawn anew at every age: each is another number.
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     store<f32>(row + o, unit(hash3(seed ^ load<u32>(ages + o), load<u32>(seeds + o), 42)) < chance ? load<f32>(ages + o) : Infinity)
+  }
 }
 export function whenLimits(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const ages = col(columns, AGE, begin),
     amounts = scratch + SCRATCH_LIMITS
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     store<f32>(row + o, load<f32>(amounts + o) >= HALF ? load<f32>(ages + o) : Infinity)
+  }
 }
 /** All: the last moment of its rows; any: the first. */
 export function whenJoined(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const count = load<i32>(op + WHEN_JOINED_COUNT),
     any = load<u32>(op + WHEN_JOINED_ANY) == 1
   const starts = col(columns, PHASE_START, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     let at: f32 = count == 0 ? (any ? <f32>Infinity : load<f32>(starts + o)) : load<f32>(row + o)
-    for (let k = 1; k < count; k++) {
-      const other = load<f32>(row + <usize>k * SCRATCH_ROW + o)
+    for (let r = 1; r < count; r++) {
+      const other = load<f32>(row + <usize>r * SCRATCH_ROW + o)
       at = any ? min(at, other) : max(at, other)
     }
     store<f32>(row + o, at)
   }
 }
 /** True where it was not, as the substep ends. */
-function negate(columns: usize, begin: i32, n: i32, row: usize): void {
+function negate(columns: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const ages = col(columns, AGE, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4)
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     store<f32>(row + o, load<f32>(row + o) == Infinity ? load<f32>(ages + o) : Infinity)
+  }
 }
 /** Those whose moment has come and who have not turned in this substep yet. Returns how many lives it ended. */
-function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: usize): i32 {
+function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: usize, scratch: usize): i32 {
   const from = load<u32>(op + TURN_FROM),
     to = load<i32>(op + TURN_TO),
     seed = load<u32>(op + OP_SEED)
@@ -182,7 +220,8 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     vz = col(columns, VZ, begin)
   let taken = 0,
     ended = 0
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
     const at = load<f32>(row + o)
     if (at == Infinity || load<u32>(phases + o) != from || load<u32>(dead + o) || load<u32>(done + o)) continue
     store<u32>(done + o, 1)
@@ -236,21 +275,24 @@ export function turns(columns: usize, first: usize, count: i32, begin: i32, n: i
     bytes = (<usize>n) << 2
   memory.fill(done, 0, SCRATCH_ROW)
   let limited = false,
-    ended = 0
+    ended = 0,
+    here = 0
   for (let k = 0, op = first; k < count; k++, op += <usize>load<u32>(op + OP_SIZE)) {
     const code = load<i32>(op + OP_CODE)
-    if (isLimit(code)) {
+    if (code == OP_TURNS_OF) here = listOf(col(columns, PHASE, begin), load<u32>(op + TURNS_OF_PHASE), n, scratch)
+    else if (here == 0) continue
+    else if (isLimit(code)) {
       if (!limited) for (let o: usize = 0; o < bytes; o += 4) store<f32>(scratch + SCRATCH_LIMITS + o, 1)
       limited = true
       applyLimit(code, columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch)
     } else if (isCondition(code)) {
       // All conditions have their row and whether they are turned round at the same place.
       const row = scratch + SCRATCH_ROWS + <usize>load<i32>(op + WHEN_TIME_ROW) * SCRATCH_ROW
-      applyCondition(code, columns, op, begin, n, row, scratch)
-      if (load<u32>(op + WHEN_TIME_NOT)) negate(columns, begin, n, row)
+      applyCondition(code, columns, op, begin, here, row, scratch)
+      if (load<u32>(op + WHEN_TIME_NOT)) negate(columns, begin, here, row, scratch)
       limited = false
     } else if (code == OP_TURN)
-      ended += turn(columns, op, begin, n, scratch + SCRATCH_ROWS + <usize>load<i32>(op + TURN_ROW) * SCRATCH_ROW, done)
+      ended += turn(columns, op, begin, here, scratch + SCRATCH_ROWS + <usize>load<i32>(op + TURN_ROW) * SCRATCH_ROW, done, scratch)
   }
   return ended
 }

@@ -24,7 +24,7 @@ import { squareDragOp } from './squareDrag'
 import { stayOp } from './stay'
 import { surfaceOp } from './surface'
 import { turbulenceOp } from './turbulence'
-import { turnOp, turnsOp } from './turn'
+import { turnOp, turnsOfOp, turnsOp } from './turn'
 import { vortexOp } from './vortex'
 import { limitWakeOp, wakeFlowOp, wakeOp } from './wake'
 import { whenAgeOp, whenChanceOp, whenContactsOp, whenJoinedOp, whenLimitsOp, whenShotOp, whenTimeOp, whenTouchedOp } from './when'
@@ -63,6 +63,7 @@ export const OPS: readonly Op[] = [
   boundsOp,
   minSizeOp,
   turnsOp,
+  turnsOfOp,
   whenTimeOp,
   whenAgeOp,
   whenShotOp,

@@ -7,6 +7,10 @@ import type { OpWriter } from './writer'
 export const turnsOp = defineOp({ name: 'turns', code: 49, group: 'other', kernel: 'index', words: {} })
 export const encodeTurns = (w: OpWriter): void => void w.write(turnsOp, {})
 
+export const turnsOfOp = defineOp({ name: 'turnsOf', code: 51, group: 'other', kernel: 'turns', words: { phase: u32() } })
+/** What follows, up to the next of its kind, is for those alone who are in a phase. */
+export const encodeTurnsOf = (w: OpWriter, phase: number): void => void w.write(turnsOfOp, { phase })
+
 export const turnOp = defineOp({
   name: 'turn',
   code: 50,

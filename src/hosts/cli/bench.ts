@@ -4,7 +4,7 @@ import { cpus, tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
 import { benchNeighbours } from './benchNeighbours'
-import { chase, drag, flockOf, gravity, stay, turbulence, volume, vortex, wind } from './benchPlan'
+import { chase, circle, drag, flockOf, gravity, inPhase, stay, turbulence, volume, vortex, wind } from './benchPlan'
 import { benchSurface } from './benchSurface'
 import { type BenchWorld, bumpySphere, cloud, inCube, openWorld } from './benchWorld'
 
@@ -35,6 +35,37 @@ const KERNELS: Kernel[] = [
     native: '',
     make: (t) =>
       openWorld({ count: MILLION, threads: t, forces: [gravity, wind, drag, turbulence, vortex], life: 1e6, dt: 1 / 24, floor: true }),
+  },
+  // The same motion in five phases without turns, with ten conditions and five turns, and with nine phases that nobody is in.
+  ...(['phases', 'turns', 'idle'] as const).map(
+    (name): Kernel => ({
+      name,
+      count: 100_000,
+      native: '',
+      make: (t) =>
+        openWorld({
+          count: 100_000,
+          threads: t,
+          forces: [
+            gravity,
+            drag,
+            turbulence,
+            ...(name === 'idle'
+              ? Array.from({ length: 9 }, (_, k) => inPhase(turbulence, k + 1))
+              : Array.from({ length: 5 }, (_, k) => inPhase(gravity, k))),
+          ],
+          life: 1e6,
+          dt: 0.01,
+          phases: name === 'idle' ? 1 : 5,
+          turns: name === 'turns' ? circle : [],
+        }),
+    }),
+  ),
+  {
+    name: 'alone',
+    count: 100_000,
+    native: '',
+    make: (t) => openWorld({ count: 100_000, threads: t, forces: [gravity, drag, turbulence], life: 1e6, dt: 0.01 }),
   },
   {
     name: 'volume',
@@ -142,6 +173,7 @@ function references(kernels: Kernel[]): { run: (k: Kernel, threads: number) => n
     (f) => f && existsSync(join(f, 'build.sh')),
   )
   const none = (why: string) => ({ run: () => null, dispose: () => {}, why })
+  if (!kernels.some((k) => k.native)) return { ...none(''), why: null }
   if (!folder) return none('no folder with native references')
   if (spawnSync('g++', ['--version'], { stdio: 'ignore' }).status !== 0) return none('no C++ compiler')
   const out = mkdtempSync(join(tmpdir(), 'ember-bench-'))

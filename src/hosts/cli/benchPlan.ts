@@ -2,15 +2,23 @@ import {
   encodeCarry,
   encodeChase,
   encodeDrag,
+  encodeEndLimits,
   encodeFlock,
   encodeGravity,
+  encodeLimitPhase,
   encodeStay,
   encodeTurbulence,
+  encodeTurn,
+  encodeTurnsOf,
   encodeVortex,
+  encodeWhenChance,
+  encodeWhenJoined,
+  encodeWhenTime,
   encodeWind,
   type ForcePlan,
   identity,
   OpWriter,
+  type TurnPlan,
 } from '../../engine'
 
 // The same numbers as in the native references.
@@ -42,6 +50,31 @@ export const volume: ForcePlan = {
     })
   },
 }
+/** A force of one phase alone. */
+export const inPhase = (force: ForcePlan, k: number): ForcePlan => ({
+  id: `${force.id} ${k}`,
+  encode(w, at) {
+    encodeLimitPhase(w, 1 << k, 0)
+    force.encode(w, at)
+    encodeEndLimits(w)
+  },
+})
+/** Five phases in a circle, each with two conditions that hold for a few in a hundred in every step. */
+export const circle: TurnPlan[] = Array.from({ length: 5 }, (_, k) => ({
+  id: `turn ${k}`,
+  encode(w) {
+    encodeTurnsOf(w, k)
+    encodeWhenTime(w, { row: 0, not: false }, 0.005, 0.005, 7 + k)
+    encodeWhenChance(w, { row: 1, not: false }, 0.05, 17 + k)
+    encodeWhenJoined(w, { row: 0, not: false }, 2, false)
+    return encodeTurn(
+      w,
+      { row: 0, from: k, to: (k + 1) % 5 },
+      { scale: 1, scaleVary: 0, push: [0, 0.1, 0], scatter: 0.1, life: null, free: false },
+      27 + k,
+    )
+  },
+}))
 export const wind: ForcePlan = {
   id: 'wind',
   encode: (w, at) =>

@@ -1,4 +1,5 @@
 import {
+  COLUMNS,
   compose,
   type ForcePlan,
   identity,
@@ -38,6 +39,9 @@ export interface BenchOptions {
   /** A floor without an end at y = 0. */
   floor?: boolean
   start?: Start
+  /** They stand in so many phases by turns, and go from one to another. */
+  phases?: number
+  turns?: PlanSystem['turns']
 }
 export function xorshift(): () => number {
   let s = 0x9e3779b9
@@ -89,6 +93,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
         limit: o.count,
         life: () => [o.life, 0],
         forces: o.forces,
+        ...(o.phases ? { phases: o.phases, turns: o.turns ?? [] } : {}),
         extraColumns: o.extraColumns ?? [],
         ...(o.meet ? { meet: { seed: 4, params: () => o.meet as MeetParams } } : {}),
         births: [
@@ -145,6 +150,7 @@ export async function openWorld(o: BenchOptions): Promise<BenchWorld> {
       f[a * n + i] = p[a]
       f[(3 + a) * n + i] = v[a]
     }
+    if (o.phases) words[COLUMNS.indexOf('phase') * n + i] = i % o.phases
   }
   if (o.mesh || o.floor || o.meet) {
     // Twenty steps first, so that contacts are under way as they are in the reference.
