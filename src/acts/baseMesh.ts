@@ -1,6 +1,8 @@
 import type { Mesh } from '../engine'
 import type { ObjectDoc } from '../shot'
-import { type Base, baseOf, builtKey, meshAsTaken, primitiveOf, shapeBase, shapeMesh } from './shapes'
+import { builtKey } from './builtShapes'
+import { type Base, baseOf, meshAsTaken } from './meshFiles'
+import { primitiveOf, shapeBase, shapeMesh } from './shapes'
 
 /** Meshes by the hash of their file; a missing one leaves its object empty. */
 export type Meshes = ReadonlyMap<string, Mesh>

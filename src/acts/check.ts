@@ -1,8 +1,8 @@
 import { CONDITION_ROWS } from '../engine'
 import { type ActDoc, GROUPS, type Shot } from '../shot'
+import { FONTS } from './builtShapes'
 import { type ReferenceTo, references } from './references'
 import { actOf } from './registry'
-import { FONTS } from './shapes'
 import { records } from './walk'
 
 export interface Issue {

@@ -15,11 +15,11 @@ import {
   unit,
 } from '../engine'
 import { type ActDoc, type ObjectDoc, sampleVec3 } from '../shot'
+import type { Base } from './meshFiles'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { edge } from './regions/common'
 import { actOfSort } from './registry'
-import type { Base } from './shapes'
 
 /** How an object finds others. */
 export type OtherOf = (id: string | null) => { object: ObjectDoc; base: Base | null } | null

@@ -1,10 +1,11 @@
 import type { Param } from '../shot'
+import { OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 import type { Sort } from './define'
 import { BODY_PARAMS } from './elementParams'
 import { CONSTANTS, FUNCTIONS } from './expression'
 import { readerOf } from './reader'
 import { actsOfSort } from './registry'
-import { OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
+import { PRIMITIVES } from './shapes'
 
 const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
   {

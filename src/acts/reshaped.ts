@@ -2,10 +2,10 @@ import { type Bounds, boundsOf, identity, invert, type Matrix, type Mesh, normal
 import { type ActDoc, type AnimatedVec3, changes, isVaried, type ObjectDoc, type RegionDoc } from '../shot'
 import { ALONE, amongOf, type Copied, copiesAt, copyAll, copyPlaces, lookedAt, type OtherOf, type Piece, turnOf } from './copied'
 import type { RegionSite } from './define'
+import type { Base } from './meshFiles'
 import { worldMatrix } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
-import type { Base } from './shapes'
 
 /** An object's shape after all its steps. */
 export interface Shaped {

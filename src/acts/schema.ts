@@ -14,11 +14,12 @@ import {
   type Shot,
   shapeOf,
 } from '../shot'
+import { OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 import { documentIssues } from './check'
 import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { actsOfSort } from './registry'
-import { OUTLINE_PARAMS, PRIMITIVES, TEXT_PARAMS } from './shapes'
+import { PRIMITIVES } from './shapes'
 
 /** The types of the shot document, made from the list of acts when the first document is checked; ids and references are checked behind them. */
 export const shotTypes = once(() => {

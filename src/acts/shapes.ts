@@ -1,22 +1,8 @@
-import {
-  alongPath,
-  box,
-  cone,
-  disc,
-  evenSphere,
-  line,
-  lineThrough,
-  type Mesh,
-  type Motion,
-  motionAt,
-  type Point,
-  planeMesh,
-  sphere,
-  torus,
-  tube,
-} from '../engine'
-import { changes, choice, type MeshShape, number, type OutlineShapeDoc, type Params, type Shape, type TextShapeDoc, text } from '../shot'
+import { alongPath, box, cone, disc, evenSphere, line, lineThrough, type Mesh, type Point, planeMesh, sphere, torus, tube } from '../engine'
+import { changes, choice, number, type Params, type Shape } from '../shot'
+import type { Base } from './meshFiles'
 import { readerOf } from './reader'
+import { fixedLength as fixed } from './shapeParams'
 
 /** What a shape is made from besides its numbers. */
 interface Numbers {
@@ -33,8 +19,6 @@ interface Primitive {
   /** From its checked numbers. */
   make(s: Record<string, number> & Pick<Numbers, 'build' | 'mode' | 'ends' | 'points'>): Mesh
 }
-const fixed = (label: string, d: number, help: string, min = 0.0001) =>
-  number({ label, unit: 'm', default: d, min, max: 10000, soft: [0.01, 4], changes: 'simulation', help })
 /** A length of a shape from numbers: it may move, and the shape with it. */
 const length = (label: string, d: number, help: string, min = 0.0001) => ({ ...fixed(label, d, help, min), animated: true })
 const segments = number({
@@ -206,175 +190,10 @@ export const PRIMITIVES: readonly Primitive[] = [
     make: (s) => torus(s.radius, s.thickness, s.segments),
   },
 ]
-/** Fonts that ship with the application: files in public/fonts, open under the SIL Open Font License. */
-export const FONTS: readonly { id: string; name: string; file: string }[] = [
-  { id: 'grenze-gotisch', name: 'Grenze Gotisch', file: 'grenze-gotisch.woff' },
-  { id: 'figtree', name: 'Figtree', file: 'figtree.woff' },
-]
-export const TEXT_PARAMS: Params = {
-  text: text({ label: 'Text', default: 'Lantern Night', help: 'The letters; a line break begins a new line.' }),
-  font: {
-    type: 'font',
-    label: 'Font',
-    default: FONTS[0].id,
-    changes: 'simulation',
-    help: 'The letters’ shapes: a font that is shipped, or one of your own (TTF, OTF or WOFF) that was brought in.',
-  },
-  size: fixed('Size', 0.3, 'Of a line, from its highest to its lowest reach.'),
-  depth: fixed('Depth', 0.06, 'From front to back.'),
-  bevel: number({
-    label: 'Bevel',
-    unit: 'm',
-    default: 0.006,
-    min: 0,
-    max: 100,
-    soft: [0, 0.03],
-    changes: 'simulation',
-    help: 'How far the rounded rim reaches in; wider than half a stroke it crosses itself.',
-  }),
-  rings: number({
-    label: 'Rim rings',
-    unit: '',
-    default: 2,
-    min: 1,
-    max: 16,
-    soft: [1, 8],
-    integer: true,
-    changes: 'simulation',
-    help: 'How finely the rim is rounded.',
-  }),
-  spacing: number({
-    label: 'Spacing',
-    unit: '×',
-    default: 0,
-    min: -1,
-    max: 10,
-    soft: [-0.1, 0.5],
-    changes: 'simulation',
-    help: 'More room between letters, in sizes.',
-  }),
-  leading: number({
-    label: 'Leading',
-    unit: '×',
-    default: 1,
-    min: 0,
-    max: 10,
-    soft: [0.6, 2],
-    changes: 'simulation',
-    help: 'From line to line, in sizes.',
-  }),
-  align: choice({
-    label: 'Align',
-    default: 'middle',
-    options: [
-      { value: 'left', label: 'left' },
-      { value: 'middle', label: 'middle' },
-      { value: 'right', label: 'right' },
-    ],
-    changes: 'simulation',
-    help: 'Where its own middle is.',
-  }),
-  detail: number({
-    label: 'Detail',
-    unit: '',
-    default: 4,
-    min: 1,
-    max: 32,
-    soft: [2, 12],
-    integer: true,
-    changes: 'simulation',
-    help: 'Straight pieces of each curve.',
-  }),
-}
-export const OUTLINE_PARAMS: Params = {
-  size: fixed('Height', 0.5, 'Of the whole drawing.'),
-  depth: TEXT_PARAMS.depth,
-  bevel: TEXT_PARAMS.bevel,
-  rings: TEXT_PARAMS.rings,
-  detail: number({
-    label: 'Detail',
-    unit: '',
-    default: 8,
-    min: 1,
-    max: 64,
-    soft: [2, 24],
-    integer: true,
-    changes: 'simulation',
-    help: 'Straight pieces of each curve.',
-  }),
-}
-/** Under which name the mesh of an object that is built from a file and its numbers is kept; null for others. */
-export const builtKey = (s: Shape): string | null => (s.kind === 'text' ? textKey(s) : s.kind === 'outline' ? outlineKey(s) : null)
-const outlineKey = (s: OutlineShapeDoc): string => `outline ${JSON.stringify([s.asset, s.size, s.depth, s.bevel, s.rings, s.detail])}`
-/** Under which name the mesh of letters is kept with those of the files. */
-export const textKey = (s: TextShapeDoc): string =>
-  `text ${JSON.stringify([s.font, s.text, s.size, s.depth, s.bevel, s.rings, s.spacing, s.leading, s.align, s.detail])}`
 /** A shape that is a line: births start along it, and only the View shows it. */
 export const isLine = (s: Pick<Shape, 'kind'>): boolean => s.kind === 'line' || s.kind === 'path'
 export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.find((p) => p.kind === kind)
 
-function placesAsTaken(v: Float32Array, { unit: k, up }: { unit: number; up: 'y' | 'z' }): Float32Array {
-  if (k === 1 && up === 'y') return v
-  const out = new Float32Array(v.length)
-  for (let i = 0; i < v.length; i += 3) {
-    out[i] = v[i] * k
-    out[i + 1] = (up === 'z' ? v[i + 2] : v[i + 1]) * k
-    out[i + 2] = (up === 'z' ? -v[i + 1] : v[i + 2]) * k
-  }
-  return out
-}
-const taken = new WeakMap<Mesh, Map<string, Mesh>>()
-/** A file's mesh in metres and Y up, as its shape says how to take it; one for the same choice. */
-export function meshAsTaken(mesh: Mesh, shape: { unit: number; up: 'y' | 'z' }): Mesh {
-  if (shape.unit === 1 && shape.up === 'y') return mesh
-  const key = `${shape.unit} ${shape.up}`
-  let known = taken.get(mesh)
-  if (!known) taken.set(mesh, (known = new Map()))
-  const done = known.get(key)
-  if (done) return done
-  const made: Mesh = {
-    ...mesh,
-    positions: placesAsTaken(mesh.positions, shape),
-    normals: mesh.normals && placesAsTaken(mesh.normals, { ...shape, unit: 1 }),
-  }
-  known.set(key, made)
-  return made
-}
-
-/** A mesh and, when it moves by itself, its places at a time: `key` is the same for the same places. */
-export interface Base {
-  mesh: Mesh
-  at: ((t: number) => { key: string; places(): Float32Array }) | null
-}
-const sequences = new WeakMap<Mesh, Map<string, Motion>>()
-/** What a file's mesh does by itself: its own motion, or the poses of the files that follow it. `poses` have as many vertices each. */
-export function baseOf(mesh: Mesh, shape: MeshShape, poses: readonly Mesh[]): Base {
-  const taken = meshAsTaken(mesh, shape)
-  let motion: Motion | undefined = mesh.motion
-  if (poses.length) {
-    let known = sequences.get(mesh)
-    if (!known) sequences.set(mesh, (known = new Map()))
-    const key = `${shape.rate} ${shape.poses.join()}`
-    motion = known.get(key) ?? {
-      kind: 'poses',
-      lengthS: poses.length / shape.rate,
-      rate: shape.rate,
-      poses: [mesh.positions, ...poses.map((p) => p.positions)],
-    }
-    known.set(key, motion)
-  }
-  if (!motion) return { mesh: taken, at: null }
-  const moves = motion
-  return {
-    mesh: taken,
-    at(t) {
-      let x = Math.max(0, (t - shape.start) * shape.speed)
-      if (shape.after === 'repeat' && moves.lengthS > 0) x -= Math.floor(x / moves.lengthS) * moves.lengthS
-      else x = Math.min(x, moves.lengthS)
-      return { key: `at ${x}`, places: () => (x === 0 ? taken.positions : placesAsTaken(motionAt(mesh.positions, moves, x), shape)) }
-    },
-  }
-}
 const made = new Map<string, Mesh>()
 /** The numbers of a shape at a time. */
 function numbersAt(p: Primitive, shape: Shape, t: number): Record<string, unknown> {

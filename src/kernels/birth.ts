@@ -1,4 +1,4 @@
-import { castMesh } from './cast'
+import { insideMesh } from './inside'
 import { column } from './columns'
 import {
   AGE,
@@ -98,28 +98,6 @@ const TRIES: u32 = 64
  * Tries to find a particle that gives births; one of a hundred that do is found in all but seven of a hundred births, which end at once.
  */
 const SHARE_TRIES: u32 = 256
-
-// @ts-ignore: decorator
-@inline function behind(nodes: usize, leaves: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, stack: usize, hit: usize): i32 {
-  store<f32>(hit, <f32>2)
-  castMesh(nodes, leaves, true, x, y, z, dx, dy, dz, stack, hit)
-  const any = load<f32>(hit)
-  if (any > 1) return 0
-  store<f32>(hit, <f32>2)
-  castMesh(nodes, leaves, false, x, y, z, dx, dy, dz, stack, hit)
-  return any < load<f32>(hit) ? 1 : 0
-}
-/**
- * Whether a point lies inside: along each of three directions the nearest face is seen from behind, by majority. For a closed mesh that is
- * exact; an open one has the inside that most directions see, and where a mesh crosses itself, inside of any of its bodies is inside.
- * `reach`: longer than the mesh is wide.
- */
-export function insideMesh(nodes: usize, leaves: usize, x: f32, y: f32, z: f32, reach: f32, stack: usize, hit: usize): bool {
-  const a = behind(nodes, leaves, x, y, z, reach * 0.8017, reach * 0.5345, reach * 0.2673, stack, hit)
-  const b = behind(nodes, leaves, x, y, z, reach * -0.3812, reach * 0.8743, reach * -0.3005, stack, hit)
-  if (a == b) return a == 1
-  return behind(nodes, leaves, x, y, z, reach * 0.1217, reach * -0.4869, reach * 0.8649, stack, hit) == 1
-}
 
 /**
  * Writes `count` newborns behind the living. Each lies at the source's place at its own moment of birth, and its age starts
@@ -494,69 +472,4 @@ export function birth(b: usize): void {
     store<u32>(column(columns, DEAD) + o, 0)
   }
   store<u32>(b + BIRTH_MISSED, missed)
-}
-
-/**
- * Running sums of the areas of a mesh's triangles, times the mean of their corners' amounts when there are some, in double, rounded once;
- * and where to begin in them for `guides` even steps (see engine/geometry/mesh.ts, guideOf, whose numbers these are). `axes`: the upper
- * triangle xx xy xz yy yz zz of what turns own lengths into those of the world, where they differ by direction, or 0. Returns the whole.
- */
-export function sumAreas(
-  positions: usize,
-  indices: usize,
-  count: u32,
-  amounts: usize,
-  areas: usize,
-  guide: usize,
-  guides: u32,
-  axes: usize,
-): f32 {
-  let sum: f64 = 0
-  const xx = axes ? <f64>load<f32>(axes) : 1,
-    xy = axes ? <f64>load<f32>(axes, 4) : 0,
-    xz = axes ? <f64>load<f32>(axes, 8) : 0,
-    yy = axes ? <f64>load<f32>(axes, 12) : 1,
-    yz = axes ? <f64>load<f32>(axes, 16) : 0,
-    zz = axes ? <f64>load<f32>(axes, 20) : 1
-  for (let t: u32 = 0; t < count; t++) {
-    const i = indices + <usize>t * 12
-    const a = <usize>load<u32>(i),
-      b = <usize>load<u32>(i, 4),
-      c = <usize>load<u32>(i, 8)
-    const p = positions + a * 12,
-      q = positions + b * 12,
-      r = positions + c * 12
-    const ax = <f64>load<f32>(p),
-      ay = <f64>load<f32>(p, 4),
-      az = <f64>load<f32>(p, 8)
-    let ex = <f64>load<f32>(q) - ax,
-      ey = <f64>load<f32>(q, 4) - ay,
-      ez = <f64>load<f32>(q, 8) - az
-    let fx = <f64>load<f32>(r) - ax,
-      fy = <f64>load<f32>(r, 4) - ay,
-      fz = <f64>load<f32>(r, 8) - az
-    if (axes) {
-      ex = xx * ex + xy * ey + xz * ez
-      ey = yy * ey + yz * ez
-      ez = zz * ez
-      fx = xx * fx + xy * fy + xz * fz
-      fy = yy * fy + yz * fz
-      fz = zz * fz
-    }
-    const nx = ey * fz - ez * fy,
-      ny = ez * fx - ex * fz,
-      nz = ex * fy - ey * fx
-    let area = Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
-    if (amounts) area *= (<f64>load<f32>(amounts + a * 4) + <f64>load<f32>(amounts + b * 4) + <f64>load<f32>(amounts + c * 4)) / 3
-    sum += area
-    store<f32>(areas + ((<usize>t) << 2), <f32>sum)
-  }
-  const whole = count > 0 ? <f64>load<f32>(areas + ((<usize>(count - 1)) << 2)) : 0
-  let at: u32 = 0
-  for (let k: u32 = 0; k < guides; k++) {
-    const from = (whole * <f64>k) / <f64>guides - whole * 1e-6
-    while (at + 1 < count && <f64>load<f32>(areas + ((<usize>at) << 2)) <= from) at++
-    store<u32>(guide + ((<usize>k) << 2), at)
-  }
-  return <f32>whole
 }

@@ -2,7 +2,7 @@
 import { memo } from 'react'
 import { MATERIAL_PARAMS } from '../../acts'
 import { type ObjectDoc, sampleColour, sampleNumber, toHex } from '../../shot'
-import { SwitchField } from '../fields/FieldRow'
+import { SwitchField } from '../fields/plainFields'
 import { edit, useStudio } from '../store'
 import { show } from '../units'
 import { Column } from './Column'

@@ -13,10 +13,10 @@ import {
   type Vec3,
 } from '../../shot'
 import { bindsOf } from '../fields/bind'
-import { SwitchField } from '../fields/FieldRow'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
 import { ParamRow } from '../fields/ParamRow'
+import { SwitchField } from '../fields/plainFields'
 import { edit, select, useShot } from '../store'
 import { show } from '../units'
 import { AddAct } from './AddAct'

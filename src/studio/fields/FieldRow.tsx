@@ -2,10 +2,9 @@
 import { ChevronRight, Crosshair, Plus, X } from 'lucide-react'
 import { ContextMenu } from 'radix-ui'
 import { memo } from 'react'
-import { actsOfSort, FONTS } from '../../acts'
-import { fromHex, isVaried, moves, type Param, type RefsParam, toHex, type ValueRef, type Vec3 } from '../../shot'
-import { meshFacts } from '../facts'
-import { setStudio, useShot, useStudio } from '../store'
+import { actsOfSort } from '../../acts'
+import { isVaried, moves, type ValueRef } from '../../shot'
+import { useStudio } from '../store'
 import { cx, Drop, menuContent, menuItem, Select, Tip } from '../ui'
 import {
   type Bind,
@@ -29,25 +28,9 @@ import {
 import { useFps } from './fps'
 import { addModulator, siteName, sitesOf } from './modulation'
 import { NumberField } from './NumberField'
+import { FontField, PartField, PhaseField, pickInView, RefsField, RegionField, refStored, refValue, useRefOptions } from './pickers'
+import { ColourField, SwitchField } from './plainFields'
 import { ValuePicker } from './ValuePicker'
-
-const NONE = '—none—'
-
-/** What a reference can lead to, with the words for none. */
-export function useRefOptions(param: Param) {
-  const list = useShot((s) =>
-    param.type !== 'ref' ? null : param.to === 'look' ? s.shared.looks : param.to === 'system' ? s.systems : s.objects,
-  )
-  const systems = useShot((s) => (param.type === 'ref' && param.to === 'source' ? s.systems : null))
-  if (param.type !== 'ref' || !list) return []
-  return [
-    ...list.map((e) => ({ value: e.id, label: e.name })),
-    ...(systems ?? []).map((e) => ({ value: e.id, label: `particles of ${e.name}` })),
-    { value: NONE, label: param.empty },
-  ]
-}
-export const refValue = (v: unknown): string => (typeof v === 'string' ? v : NONE)
-export const refStored = (v: string): string | null => (v === NONE ? null : v)
 
 /** Label, field and key mark of one parameter. Right click: keys, copy and paste, the default. */
 export const FieldRow = memo(
@@ -274,183 +257,4 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'part':
       return <PartField bind={b} of={p.of} />
   }
-}
-/** Several elements: each named, taken out by its cross; the list adds one. */
-function RefsField({ bind: b }: { bind: Bind }) {
-  const p = b.param as RefsParam
-  const list = useShot((s) => (p.to === 'system' ? s.systems : s.objects) as { id: string; name: string }[])
-  const now = b.value as string[]
-  const others = list.filter((e) => !now.includes(e.id))
-  const write = (next: string[]) => b.write(p.label.toLowerCase(), next, null)
-  return (
-    <div className="flex min-w-0 flex-1 flex-wrap items-center gap-1">
-      {now.map((id) => {
-        const name = list.find((e) => e.id === id)?.name ?? 'one that is gone'
-        return (
-          <span key={id} className="flex h-6 min-w-0 items-center gap-1 rounded-md bg-bark pl-2">
-            <span className="truncate">{name}</span>
-            <button
-              type="button"
-              aria-label={`${p.label}: without ${name}`}
-              className="grid size-5 shrink-0 place-items-center rounded-md text-moss hover:text-mist"
-              onClick={() => write(now.filter((x) => x !== id))}
-            >
-              <X size={12} strokeWidth={1.5} />
-            </button>
-          </span>
-        )
-      })}
-      {others.length > 0 && (
-        <Select
-          label={p.label}
-          value={NONE}
-          options={[{ value: NONE, label: now.length ? 'add …' : p.empty }, ...others.map((e) => ({ value: e.id, label: e.name }))]}
-          onChange={(v) => v !== NONE && write([...now, v])}
-        />
-      )}
-    </div>
-  )
-}
-/** The named parts of the object that a neighbouring parameter refers to. */
-function PartField({ bind: b, of }: { bind: Bind; of: string }) {
-  const objects = useShot((s) => s.objects)
-  useStudio((s) => s.facts)
-  const object = objects.find((o) => o.id === b.owner[of])
-  const parts = object ? (meshFacts(object)?.parts.map((p) => p.name) ?? []) : []
-  const now = String(b.value ?? '')
-  const options = [
-    { value: NONE, label: 'all of it' },
-    ...[...new Set([...parts, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n })),
-  ]
-  return (
-    <Select
-      label={b.param.label}
-      value={now || NONE}
-      disabled={!parts.length && !now}
-      options={options}
-      onChange={(v) => b.write('part', refStored(v) ?? '', null)}
-    />
-  )
-}
-/** The next click in the View gives the reference. */
-function pickInView(b: Bind, refs: { value: string; label: string }[]): void {
-  const label = b.param.label.toLowerCase()
-  setStudio({
-    picking: {
-      words: `Click the ${label} in the View`,
-      take(id) {
-        if (!refs.some((r) => r.value === id)) return `that cannot be the ${label}`
-        b.write(label, id, null)
-        return null
-      },
-    },
-  })
-}
-/** Fonts that are shipped, and those of the shot's files. */
-function FontField({ bind: b }: { bind: Bind }) {
-  const assets = useShot((s) => s.assets)
-  const own = assets.filter((a) => FONT_NAME.test(a.name))
-  return (
-    <Select
-      label={b.param.label}
-      value={String(b.value)}
-      options={[
-        ...FONTS.map((f) => ({ value: f.id, label: f.name })),
-        ...own.map((a) => ({ value: a.hash, label: a.name.replace(FONT_NAME, '') })),
-      ]}
-      onChange={(v) => b.write('font', v, null)}
-    />
-  )
-}
-const FONT_NAME = /\.(ttf|otf|woff)$/i
-/** The regions of the object that a neighbouring parameter refers to. */
-function RegionField({ bind: b, of }: { bind: Bind; of: string }) {
-  const objects = useShot((s) => s.objects)
-  const regions = objects.find((o) => o.id === b.owner[of])?.regions ?? []
-  const now = String(b.value ?? '')
-  const options = [
-    { value: NONE, label: 'all of it' },
-    ...regions.map((r) => ({ value: r.id, label: r.name })),
-    ...(now && !regions.some((r) => r.id === now) ? [{ value: now, label: 'one that is gone' }] : []),
-  ]
-  return (
-    <Select
-      label={b.param.label}
-      value={now || NONE}
-      disabled={!regions.length && !now}
-      options={options}
-      onChange={(v) => b.write('region', refStored(v) ?? '', null)}
-    />
-  )
-}
-/** The phases of the system whose turn an act is, for a choice. */
-export function usePhaseOptions(act: unknown, now: string): { value: string; label: string }[] {
-  const systems = useShot((s) => s.systems)
-  const phases = systems.find((s) => s.phases.some((p) => p.turns.some((t) => t.id === act)))?.phases ?? []
-  return [
-    ...(now ? [] : [{ value: NONE, label: 'no phase yet' }]),
-    ...phases.map((p) => ({ value: p.id, label: p.name })),
-    ...(now && !phases.some((p) => p.id === now) ? [{ value: now, label: 'one that is gone' }] : []),
-  ]
-}
-function PhaseField({ bind: b }: { bind: Bind }) {
-  const now = String(b.value ?? '')
-  return (
-    <Select
-      label={b.param.label}
-      value={now || NONE}
-      options={usePhaseOptions(b.owner.id, now)}
-      onChange={(v) => b.write('phase', refStored(v) ?? '', null)}
-    />
-  )
-}
-export function ColourField({
-  label,
-  value,
-  onChange,
-  bare,
-}: {
-  label: string
-  value: Vec3
-  onChange: (c: Vec3, gesture: string | null) => void /** Only the swatch. */
-  bare?: boolean
-}) {
-  const scale = Math.max(1, ...value)
-  return (
-    <span className="flex h-6 w-full min-w-0 items-center gap-1.5">
-      <input
-        type="color"
-        aria-label={label}
-        value={toHex(value.map((v) => v / scale) as Vec3)}
-        onChange={(e) => {
-          const c = fromHex(e.target.value)
-          if (c) onChange(c.map((v) => v * scale) as Vec3, `colour-${label}`)
-        }}
-        className={cx('h-6 shrink-0 rounded-md border border-twig bg-night p-0.5', bare ? 'w-full' : 'w-12')}
-      />
-      {!bare && (
-        <span className="truncate text-moss">
-          {toHex(value.map((v) => v / scale) as Vec3)}
-          {scale > 1 && ` × ${scale.toFixed(1)}`}
-        </span>
-      )}
-    </span>
-  )
-}
-export function SwitchField({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <button
-      type="button"
-      role="switch"
-      aria-checked={on}
-      aria-label={label}
-      onClick={() => onChange(!on)}
-      className="flex h-6 items-center gap-2"
-    >
-      <span className={cx('relative h-3.5 w-6 rounded-full border', on ? 'border-mist bg-mist' : 'border-twig')}>
-        <span className={cx('absolute top-[1px] size-2.5 rounded-full', on ? 'right-[1px] bg-night' : 'left-[1px] bg-twig')} />
-      </span>
-      <span className="text-mist">{on ? 'yes' : 'no'}</span>
-    </button>
-  )
 }
