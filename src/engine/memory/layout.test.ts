@@ -57,8 +57,12 @@ describe('the layout of the kernels', () => {
     const sources = Object.fromEntries([...new Set(OPS.map((op) => op.kernel))].map((file) => [file, kernel(file)]))
     for (const op of OPS) {
       expect(made).toContain(`export const OP_${upper(op.name)}: i32 = ${op.code}\n`)
-      // Two that share their words with another are read by its names.
-      const names = { wind: ['WIND', 'TURBULENCE'], wakeFlow: ['WAKE'], limitWake: ['WAKE'] }[op.name] ?? [upper(op.name)]
+      // Those that share their words with another are read by its names.
+      const names = { wind: ['WIND', 'TURBULENCE'], wakeFlow: ['WAKE'], limitWake: ['WAKE'] }[op.name] ?? [
+        upper(op.name),
+        // All conditions have their row and whether they are turned round at the same place.
+        ...(op.group === 'when' ? ['WHEN_TIME'] : []),
+      ]
       for (const field of Object.keys(op.words.fields))
         expect(
           names.some((name) => new RegExp(`\\b${name}_${upper(field)}\\b`).test(sources[op.kernel])),

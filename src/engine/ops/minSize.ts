@@ -8,7 +8,7 @@ export const minSizeOp = defineOp({
   name: 'minSize',
   code: 6,
   group: 'other',
-  kernel: 'index',
+  kernel: 'endings',
   tail: true,
   words: { min: f32(), size: f32(), vary: f32(), samples: i32(), phases: u32() },
 })
