@@ -25,14 +25,13 @@ export default defineConfig({
       },
       // The page's put other things in place of modules.
       { extends: true, test: { name: 'page', include: ['src/studio/**/*.test.ts'], pool: 'forks' } },
-      // The server's tests share one real MariaDB, started by the set-up.
+      // The server's tests share one real MariaDB, started by the set-up; each file has a database of its own in it.
       {
         extends: true,
         test: {
           name: 'server',
           include: ['src/server/**/*.test.ts'],
           pool: 'forks',
-          fileParallelism: false,
           globalSetup: ['src/server/testing/database.ts'],
         },
       },

@@ -68,36 +68,19 @@ describe('bin/start from nothing to stopped', () => {
         return false
       }
     })
-  it('serves, keeps what it has for the next start, and leaves nothing running', async () => {
-    const data = join(folder, 'data')
-    for (const [signal, demo] of [
-      ['SIGTERM', true],
-      ['SIGINT', false],
-    ] as const) {
-      const port = await freePort()
-      const child = spawn('bin/start', ['--port', String(port), '--data', data, ...(demo ? [] : ['--no-demo'])], {
-        stdio: ['ignore', 'pipe', 'inherit'],
-      })
-      const url = await up(child)
-      expect(url).toBe(`http://127.0.0.1:${port}`)
-      const projects = (await (await fetch(`${url}/api/projects`)).json()) as { name: string; shots: unknown[] }[]
-      // The demo is loaded by the first start, and once.
-      expect(projects.map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', 8]])
-      expect(database(data)).toHaveLength(1)
-      const gone = new Promise((done) => child.once('exit', done))
-      child.kill(signal)
-      expect(await gone).toBe(0)
-      expect(database(data)).toEqual([])
-      expect(await portTaken(port)).toBe(false)
-    }
-    const empty = join(folder, 'empty')
+  it('serves without the demo where that is not wanted, and leaves nothing running', async () => {
+    const data = join(folder, 'empty')
     const port = await freePort()
-    const child = spawn('bin/start', ['--port', String(port), '--data', empty, '--no-demo'], { stdio: ['ignore', 'pipe', 'inherit'] })
+    const child = spawn('bin/start', ['--port', String(port), '--data', data, '--no-demo'], { stdio: ['ignore', 'pipe', 'inherit'] })
     const url = await up(child)
+    expect(url).toBe(`http://127.0.0.1:${port}`)
     expect(await (await fetch(`${url}/api/projects`)).json()).toEqual([])
+    expect(database(data)).toHaveLength(1)
     const gone = new Promise((done) => child.once('exit', done))
-    child.kill('SIGTERM')
-    await gone
+    child.kill('SIGINT')
+    expect(await gone).toBe(0)
+    expect(database(data)).toEqual([])
+    expect(await portTaken(port)).toBe(false)
   })
   it('refuses a second start on the same data, brings back what dies, and takes over after its own kill', async () => {
     const data = join(folder, 'hard')
@@ -139,7 +122,8 @@ describe('bin/start from nothing to stopped', () => {
     expect(database(data)).toHaveLength(1)
     const gone = new Promise((done) => third.once('exit', done))
     third.kill('SIGTERM')
-    await gone
+    expect(await gone).toBe(0)
+    expect(await portTaken(port)).toBe(false)
     expect(database(data)).toEqual([])
     expect(existsSync(join(data, 'start.lock'))).toBe(false)
   })

@@ -9,7 +9,7 @@ export const boundsOp = defineOp({
   name: 'bounds',
   code: 5,
   group: 'other',
-  kernel: 'index',
+  kernel: 'endings',
   tail: true,
   words: { count: i32(), phases: u32() },
 })
