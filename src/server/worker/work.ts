@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, rmSync, statSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Db, JobRow } from '../db'
 import { holdJob, jobFolder, MAX_ATTEMPTS, presentShot, settingsOf } from '../jobs'
@@ -10,6 +10,11 @@ const HOLD_EVERY_MS = 1000
 /** Held for the data folder by all workers on it. */
 export const tagOf = (data: string): string => createHash('sha256').update(data).digest('hex').slice(0, 8)
 
+/** What a drawing that was killed had begun to write. */
+function sweepParts(folder: string): void {
+  const frames = join(folder, 'frames')
+  for (const name of existsSync(frames) ? readdirSync(frames) : []) if (name.endsWith('.part')) rmSync(join(frames, name), { force: true })
+}
 /** Frames whose file is on the disk as long as it was when it was entered; the others' entries are taken out. */
 async function framesThere(db: Db, job: JobRow, folder: string): Promise<Set<number>> {
   const there = new Set<number>()
@@ -51,6 +56,7 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
     const s = settingsOf(job)
     const shot = presentShot(job.doc)
     mkdirSync(join(folder, 'frames'), { recursive: true, mode: 0o700 })
+    sweepParts(folder)
     const there = await framesThere(db, job, folder)
     const missing = Array.from({ length: s.last - s.first + 1 }, (_, i) => s.first + i).filter((f) => !there.has(f))
     let attempts = Number(job.attempts)
@@ -69,6 +75,7 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
         },
       )
       const over = await drawing.over
+      sweepParts(folder)
       drawing = null
       if (why || over.how === 'done') continue
       if (over.how === 'late')

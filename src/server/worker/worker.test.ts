@@ -1,5 +1,5 @@
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
-import { existsSync, readdirSync, readFileSync, statSync, unlinkSync } from 'node:fs'
+import { existsSync, readdirSync, readFileSync, statSync, unlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
@@ -124,6 +124,8 @@ describe('the job worker', () => {
     await until(id, (j) => j.done >= 2)
     await stopJob(s.db, id)
     const stopped = await until(id, (j) => j.state === 'stopped')
+    const begun = join(jobFolder(s.data, id), 'frames', '.0099.png-0a1b2c3d.part')
+    writeFileSync(begun, 'half')
     expect(stopped.done).toBeLessThan(12)
     const path = join(jobFolder(s.data, id), 'frames', '0006.png')
     const bytes = readFileSync(path)
@@ -132,6 +134,7 @@ describe('the job worker', () => {
     await until(id, (j) => j.state === 'done')
     await end(w, 'SIGTERM')
     expect(existsSync(path)).toBe(true)
+    expect(existsSync(begun)).toBe(false)
     expect(readFileSync(path).equals(bytes)).toBe(true)
   })
   it('a mesh that is missing fails the render with its name, and the worker goes on with the next', async () => {
