@@ -1,5 +1,5 @@
 'use client'
-import { Rocket } from 'lucide-react'
+import { ChevronDown, Rocket } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import { actOf, actOfSort, readerOf, SYSTEM_PARAMS } from '../../acts'
@@ -265,16 +265,30 @@ export const WholeColumn = memo(
       (s) => !s.beside && system.phases.some((p) => [...p.movement, ...p.contact, ...p.turns].some((a) => a.id === s.open)),
     )
     const here = useStudio((s) => all.some((a) => a.id === s.open))
+    const beside = useStudio((s) => s.beside)
+    // Beside several phases it keeps to its head, until it is opened.
+    const many = system.phases.length > 1
+    const [shown, setShown] = useState(false)
+    const folded = !beside && (inPhase || (many && !here && !shown))
     return (
       <Column
         className={cx(
           'flex-none border-r-0! border-b',
-          inPhase ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : system.phases.length > 1 ? 'max-h-[45%]' : 'max-h-[70%]',
+          folded ? 'max-h-8 overflow-hidden' : here ? 'max-h-[84%]' : many ? 'max-h-[55%]' : 'max-h-[70%]',
         )}
         title="Whole life"
-        side={inPhase ? all.map((a) => actOf(a.kind).title).join(', ') : undefined}
+        side={folded ? all.map((a) => actOf(a.kind).title).join(', ') : undefined}
         below={ids(all)}
-        tools={<AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'whole')} />}
+        tools={
+          <>
+            <AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'whole')} />
+            {many && !beside && (
+              <IconButton name={folded ? 'Show the whole life' : 'Fold the whole life'} onClick={() => setShown(folded)}>
+                <ChevronDown size={14} strokeWidth={1.5} className={folded ? '-rotate-90' : ''} />
+              </IconButton>
+            )}
+          </>
+        }
       >
         <div className="grid grid-cols-[repeat(auto-fit,minmax(260px,1fr))] gap-x-2">
           <Group name="Movement">

@@ -137,8 +137,7 @@ function Form() {
         </span>
       </div>
       <div className={row}>
-        <span className="w-24 text-moss">One frame</span>
-        <span className="text-moss">at most</span>
+        <span className="w-24 text-moss">Time limit</span>
         <NumberField
           className="w-24"
           label="Minutes a frame, at most"
@@ -147,7 +146,7 @@ function Form() {
           spec={{ unit: '', min: 0.1, max: 1440, soft: [1, 60] }}
           onChange={(frameMinutes) => setS({ ...s, frameMinutes })}
         />
-        <span className="text-moss">minutes, the run-up included; a render that needs longer ends there.</span>
+        <span className="text-moss">minutes a frame, run-up included</span>
       </div>
       <p className="text-moss">Every frame is kept as a PNG as soon as it is drawn; a render that is stopped can go on later.</p>
       {(problem || wrong) && (
