@@ -244,10 +244,10 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     const own = hash3(seed, load<u32>(seeds + o), reinterpret<u32>(at))
     store<u32>(phases + o, to)
     store<f32>(starts + o, at)
-    const k = scaleVary == 0 ? scale : scale + scaleVary * signed(hash3(own, 1, 43))
-    let x = load<f32>(vx + o) * k + pushX,
-      y = load<f32>(vy + o) * k + pushY,
-      z = load<f32>(vz + o) * k + pushZ
+    const kept = scaleVary == 0 ? scale : scale + scaleVary * signed(hash3(own, 1, 43))
+    let x = load<f32>(vx + o) * kept + pushX,
+      y = load<f32>(vy + o) * kept + pushY,
+      z = load<f32>(vz + o) * kept + pushZ
     if (scatter != 0) {
       // Even over the directions: Archimedes.
       const h = signed(hash3(own, 2, 43)),

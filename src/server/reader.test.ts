@@ -118,7 +118,7 @@ describe('files that claim more than they hold', () => {
     const r = await inspectAsset(bytes)
     expect(r.ok ? 'read' : r.problem.message).toMatch(message)
     expect(r.ok ? 0 : r.problem.message.length).toBeLessThan(300)
-    expect(performance.now() - began).toBeLessThan(3000)
+    expect(performance.now() - began).toBeLessThan(READER_LIMITS.cpuS * 1000)
   })
 })
 function woff(unpacked: number): Uint8Array {
@@ -152,7 +152,7 @@ describe('files that would take for ever', () => {
     const began = performance.now()
     const r = await inspectAsset(file)
     expect(r.ok && r.value.tinted).toBe(true)
-    expect(performance.now() - began).toBeLessThan(2000)
+    expect(performance.now() - began).toBeLessThan(READER_LIMITS.cpuS * 1000)
   })
   it('forty thousand groups are counted, and named as far as names are of use', async () => {
     const obj = `v 0 0 0\nv 1 0 0\nv 0 1 0\n${Array.from({ length: 40000 }, (_, i) => `g ${'part'.repeat(40)} ${i}\nf 1 2 3\n`).join('')}`

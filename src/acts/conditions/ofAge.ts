@@ -1,6 +1,7 @@
 import { encodeWhenAge } from '../../engine'
-import { choice, number } from '../../shot'
+import { number } from '../../shot'
 import { defineCondition, say, word } from '../define'
+import { ageOfParam, ageUnits } from '../limits/common'
 import { holdsParam } from './common'
 
 /** At an age, or a share of the life; exact to the moment. */
@@ -10,19 +11,11 @@ export const whenOfAge = defineCondition({
   help: 'At an age in seconds, or a share of the life, exact to the moment.',
   synonyms: ['lifetime', 'life percent'],
   params: {
-    of: choice({
-      label: 'Measured',
-      default: 'age',
-      options: [
-        { value: 'age', label: 'in seconds' },
-        { value: 'life', label: 'as a part of life' },
-      ],
-      help: 'Seconds since birth, or per cent of the life.',
-    }),
+    of: ageOfParam,
     at: number({
       label: 'At',
       unit: 's',
-      unitBy: { param: 'of', units: { age: 's', life: '%' } },
+      unitBy: ageUnits,
       default: 1,
       min: 0,
       soft: [0, 5],

@@ -1,7 +1,7 @@
 import { encodeLimitRange } from '../../engine'
-import { choice, number } from '../../shot'
+import { number } from '../../shot'
 import { defineLimit, say, word } from '../define'
-import { ONLY, sideParam } from './common'
+import { ageOfParam, ageUnits, ONLY, sideParam } from './common'
 
 /** A stretch of a particle's life, in seconds or as a part of its length. */
 export const limitAge = defineLimit({
@@ -10,19 +10,11 @@ export const limitAge = defineLimit({
   help: 'A stretch of each particle’s life.',
   synonyms: ['lifetime', 'time'],
   params: {
-    of: choice({
-      label: 'Measured',
-      default: 'age',
-      options: [
-        { value: 'age', label: 'in seconds' },
-        { value: 'life', label: 'as a part of life' },
-      ],
-      help: 'Seconds since birth, or per cent of the life.',
-    }),
+    of: ageOfParam,
     from: number({
       label: 'From',
       unit: 's',
-      unitBy: { param: 'of', units: { age: 's', life: '%' } },
+      unitBy: ageUnits,
       default: 0,
       min: 0,
       soft: [0, 5],
@@ -32,7 +24,7 @@ export const limitAge = defineLimit({
     to: number({
       label: 'To',
       unit: 's',
-      unitBy: { param: 'of', units: { age: 's', life: '%' } },
+      unitBy: ageUnits,
       default: 1,
       given: true,
       empty: 'the end of life',
@@ -44,7 +36,7 @@ export const limitAge = defineLimit({
     soft: number({
       label: 'Soft edge',
       unit: 's',
-      unitBy: { param: 'of', units: { age: 's', life: '%' } },
+      unitBy: ageUnits,
       default: 0.1,
       min: 0,
       soft: [0, 1],

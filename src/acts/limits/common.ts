@@ -11,6 +11,17 @@ export const sideParam = choice({
   help: 'Where it is, or everywhere but there.',
 })
 export const ONLY: Record<string, string> = { inside: 'Only', outside: 'Not' }
+/** How an age is measured, and the unit that its numbers have then. */
+export const ageOfParam = choice({
+  label: 'Measured',
+  default: 'age',
+  options: [
+    { value: 'age', label: 'in seconds' },
+    { value: 'life', label: 'as a part of life' },
+  ],
+  help: 'Seconds since birth, or per cent of the life.',
+})
+export const ageUnits = { param: 'of', units: { age: 's', life: '%' } } as const
 export const softParam = number({
   label: 'Soft edge',
   unit: 'm',

@@ -68,7 +68,8 @@ export class ParticleSystem implements Solver {
   private readonly map: Block
   private outs: Block[] = []
   private readonly turning = new OpWriter()
-  private tookAny = false
+  /** Whether turns that copy or take away were taken in the substep. */
+  private passed = false
   /** Whom turns took away in the substep, for other systems. */
   private departed: Passing[] = []
   /** Where in the turns' words the kernel counts each. */
@@ -165,8 +166,7 @@ export class ParticleSystem implements Solver {
   }
   /** Those whom turns copied or took away, when there are any. */
   private takePassing(): Passing[] {
-    const turns = this.plan.turns ?? []
-    return this.tookAny && turns.some((t) => t.passes) ? takeMarked(this.columns, turns) : []
+    return this.passed ? takeMarked(this.columns, this.plan.turns ?? []) : []
   }
   /** Takes in who comes by a turn, as many as there is room for. `elsewhere`: from another system, by a matrix into its own space. */
   receive(p: Passing, at: StepTime, frame: number, elsewhere: { into: Matrix | null } | null): void {
@@ -195,11 +195,11 @@ export class ParticleSystem implements Solver {
   }
   private countTurns(from: number): void {
     const words = this.arena.view()
-    this.tookAny = false
-    for (const { id, word } of this.takenAt) {
+    this.passed = false
+    for (const [k, { id, word }] of this.takenAt.entries()) {
       const taken = words.getUint32(this.program.at + (from + word) * 4, true)
       if (!taken) continue
-      this.tookAny = true
+      this.passed ||= !!this.plan.turns?.[k].passes
       this.stats.turns = { ...this.stats.turns, [id]: (this.stats.turns?.[id] ?? 0) + taken }
     }
   }
@@ -224,6 +224,8 @@ export class ParticleSystem implements Solver {
   }
   /** Forces, velocity, contact, position, deaths of all particles. */
   step({ at, frame }: Substep): void {
+    // A substep that was stopped half way handed nobody over.
+    this.departed = []
     if (this.count === 0 || !(this.dt > 0)) return
     const meet = this.plan.meet?.params(at.t0)
     const met = this.encodeContacts(at, meet)

@@ -24,7 +24,12 @@ export function takeMarked(columns: Columns, turns: readonly TurnPlan[]): Passin
   return [...places].flatMap(([mark, list]): Passing[] => {
     const { passes } = turns[mark - 1]
     if (!passes) return []
-    const words = new Map(columns.names.map((name) => [name, Uint32Array.from(list, (i) => columns.words(name)[i])]))
+    const words = new Map(
+      columns.names.map((name) => {
+        const all = columns.words(name)
+        return [name, Uint32Array.from(list, (i) => all[i])]
+      }),
+    )
     return [{ passes, count: list.length, words }]
   })
 }

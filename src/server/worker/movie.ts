@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import { renameSync } from 'node:fs'
 import { join } from 'node:path'
 import type { RenderSettings } from '../jobs'
+import { bareEnv } from '../reader'
 
 /** A movie from the numbered pictures of a job. WebM keeps transparency; MP4 cannot, and shows what it adds over black. */
 export async function makeMovie(
@@ -37,7 +38,7 @@ export async function makeMovie(
     const p = spawn(
       'ffmpeg',
       [...input, ...black, ...code, '-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709', part],
-      { signal: stopped, stdio: ['ignore', 'ignore', 'pipe'] },
+      { signal: stopped, env: bareEnv(), stdio: ['ignore', 'ignore', 'pipe'] },
     )
     let errors = ''
     p.stderr.on('data', (d) => {

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Db, JobRow } from '../db'
+import { type Db, databaseFailure, type JobRow } from '../db'
 import { holdJob, jobFolder, MAX_ATTEMPTS, presentShot, settingsOf } from '../jobs'
 import { type Drawing, startDrawing } from './drawing'
 import { makeMovie } from './movie'
@@ -105,6 +105,8 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
     }
     if (!why) await set({ state: 'done', message: null, files: JSON.stringify(files) })
   } catch (error) {
+    // A database that is away fails no render: the job goes on when its lease has run out.
+    if (databaseFailure(error)) throw error
     if (!why) await set({ state: 'failed', message: error instanceof Error ? error.message.split('\n')[0] : String(error) })
   } finally {
     clearInterval(beat)

@@ -1,12 +1,15 @@
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
 import { existsSync, readdirSync, readFileSync, statSync, unlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { ConnectionRefusedError } from 'sequelize'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
+import type { JobRow } from '../db'
 import { loadDemo } from '../demo'
-import { createRender, deleteJob, jobFolder, listJobs, MAX_ATTEMPTS, type RenderSettings, resumeJob, stopJob } from '../jobs'
+import { claimJob, createRender, deleteJob, jobFolder, listJobs, MAX_ATTEMPTS, type RenderSettings, resumeJob, stopJob } from '../jobs'
 import { createShot, listProjects } from '../shots'
 import { openTestServer, type TestServer } from '../testing/open'
+import { workOn } from './work'
 
 let s: TestServer
 let shot: string
@@ -234,5 +237,21 @@ describe('the job worker', () => {
       'failed',
       expect.stringMatching(/^the renderer ended 3 times at frame \d+ \(SIGKILL\)/),
     ])
+  })
+  it('a database that is away in the middle fails no render: it goes on when its lease has run out', async () => {
+    const { id } = await make({ last: 8 })
+    const claimed = await claimJob(s.db, 'here')
+    let frames = 0
+    s.db.JobFrame.addHook('beforeUpsert', 'away', () => {
+      if (++frames === 2) throw new ConnectionRefusedError(new Error('connect ECONNREFUSED'))
+    })
+    process.env.EMBER_ROOT ??= process.cwd()
+    await expect(workOn(s.db, s.data, claimed as JobRow, 'here', new AbortController().signal)).rejects.toThrow('ECONNREFUSED')
+    s.db.JobFrame.removeHook('beforeUpsert', 'away')
+    expect(await job(id)).toMatchObject({ state: 'running', done: 1 })
+    await s.db.Job.update({ lease: 0 }, { where: { id } })
+    const w = startWorker()
+    await until(id, (j) => j.state === 'done')
+    await end(w, 'SIGTERM')
   })
 })
