@@ -14,7 +14,7 @@ const HEAD = '// Made by scripts/kernelTables.mjs of the tables of the engine. D
 async function tables() {
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-tables-'))
   try {
-    const contents = `export * from './src/engine/memory/layout'\nexport { OPS } from './src/engine/ops/table'`
+    const contents = `export * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport { OPS } from './src/engine/ops/table'`
     const outfile = join(folder, 'tables.mjs')
     await build({ stdin: { contents, resolveDir: process.cwd(), loader: 'ts' }, bundle: true, format: 'esm', platform: 'node', outfile })
     return await import(pathToFileURL(outfile).href)
@@ -30,7 +30,7 @@ const numbered = (prefix, type, names) =>
   (Array.isArray(names) ? names.map((n, i) => [n, i]) : Object.entries(names)).map(([n, v]) => constant(`${prefix}_${upper(n)}`, type, v))
 
 function layout(t) {
-  const words = ['JOB', 'OP', 'POSE_PATH', 'COLLIDER', 'GRID', 'PASS', 'PAIR', 'DISTANCE', 'VOLUME', 'BIRTH', 'NEAREST'].flatMap((name) =>
+  const words = ['JOB', 'OP', 'POSE_PATH', 'COLLIDER', 'GRID', 'PASS', 'PAIR', 'DISTANCE', 'VOLUME', 'BIRTH', 'NEAREST', 'TRAILS', 'TRAIL'].flatMap((name) =>
     offsets(name, t[name]),
   )
   return [
@@ -47,6 +47,7 @@ function layout(t) {
     ...numbered('BIRTH_KIND', 'i32', t.BIRTH_KIND),
     ...numbered('TREE', 'usize', t.TREE),
     constant('PAIR_LISTED', 'i32', t.PAIR_LISTED),
+    constant('NO_TRAIL', 'u32', t.NO_TRAIL),
     constant('NODE_BYTES', 'usize', t.NODE_BYTES),
     constant('LEAF_BYTES', 'usize', t.LEAF_BYTES),
     ...t.OPS.flatMap((op) => [constant(`OP_${upper(op.name)}`, 'i32', op.code), ...offsets(upper(op.name), op.words)]),

@@ -17,11 +17,14 @@ import {
   JOB_DT,
   JOB_ENDLESS,
   JOB_KIND,
+  JOB_KIND_BUILD_TRAILS,
   JOB_KIND_COUNT_CELLS,
   JOB_KIND_GATHER,
   JOB_KIND_MEASURE,
+  JOB_KIND_MEASURE_TRAILS,
   JOB_KIND_NEIGHBOURS,
   JOB_KIND_PAIRS,
+  JOB_KIND_RECORD_TRAILS,
   JOB_KIND_SORT_CELLS,
   JOB_KIND_STEP,
   JOB_KIND_VOLUME,
@@ -74,6 +77,7 @@ import { hash3, signed } from './math'
 import { bounds, minSize } from './endings'
 import { neighbours } from './neighbours'
 import { pairs } from './pairs'
+import { buildTrails, measureTrails, recordTrails } from './trails'
 import { rotate } from './turn'
 import { turns } from './turns'
 import { fillVolume } from './volume'
@@ -334,6 +338,10 @@ export function survivors(dead: usize, count: i32, map: usize): i32 {
   return <i32>live
 }
 
+// @ts-ignore: decorator
+@inline function scratchOf(job: usize, thread: i32): usize {
+  return <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
+}
 /** What every thread of a team runs: a share of the job, until nothing of it is left. */
 export function work(job: usize, thread: i32): void {
   const kind = load<u32>(job + JOB_KIND)
@@ -345,4 +353,7 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_PAIRS) pairs(job, thread)
   else if (kind == JOB_KIND_MEASURE) measure(job, thread)
   else if (kind == JOB_KIND_VOLUME) fillVolume(job, thread)
+  else if (kind == JOB_KIND_RECORD_TRAILS) recordTrails(job)
+  else if (kind == JOB_KIND_MEASURE_TRAILS) measureTrails(job, scratchOf(job, thread))
+  else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job, scratchOf(job, thread))
 }

@@ -12,6 +12,8 @@ export interface SystemStats {
   /** Alive in each phase, and how many took each turn in the frame; of systems with more than one phase. */
   phases?: number[]
   turns?: Record<string, number>
+  /** Trails and their points, of systems that leave some. */
+  trails?: { strips: number; points: number }
 }
 export const noStats = (): SystemStats => ({ alive: 0, born: 0, died: 0, contacts: 0, with: {} })
 export interface Frame {
@@ -39,6 +41,10 @@ export function frameMark(f: Frame): string {
         text(`${p.element}:${p.count};`)
         eat(new Uint8Array(p.data))
         return
+      case 'strips':
+        text(`${p.element} ${p.act}:${p.strips} ${p.points};`)
+        eat(new Uint8Array(p.data))
+        return
       case 'place':
         text(p.element)
         eat(new Uint8Array(Float64Array.from(p.matrix).buffer))
@@ -47,6 +53,6 @@ export function frameMark(f: Frame): string {
         unknownPart(p)
     }
   }
-  for (const kind of ['points', 'place'] as const) for (const p of partsOf(f.parts, kind)) mark(p)
+  for (const kind of ['points', 'place', 'strips'] as const) for (const p of partsOf(f.parts, kind)) mark(p)
   return (h >>> 0).toString(16).padStart(8, '0')
 }

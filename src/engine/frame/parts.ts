@@ -21,8 +21,41 @@ export interface PlacePart {
   element: string
   matrix: number[]
 }
+/**
+ * Lines of points behind particles, of one act. A strip goes from its end to its head. `data` holds, one behind the other, where the points of
+ * each strip begin (one word more than strips), the columns of strips, `strips` words each, and those of points, `points` words each.
+ */
+export interface StripsPart {
+  kind: 'strips'
+  element: string
+  /** Id of the act whose they are. */
+  act: string
+  strips: number
+  points: number
+  data: ArrayBuffer
+}
+/** Whose it is, and how much of its opacity is left when that one is gone. */
+export const STRIP_COLUMNS = ['id', 'seed', 'phase', 'age', 'life', 'fade'] as const
+/** Metres; how far along it is, 0 at the head and 1 at the end; and metres from where the strip began. */
+export const STRIP_POINT_COLUMNS = ['px', 'py', 'pz', 'along', 'metres'] as const
+export type StripColumn = (typeof STRIP_COLUMNS)[number]
+export type StripPointColumn = (typeof STRIP_POINT_COLUMNS)[number]
+const STRIP_WORD_COLUMNS: ReadonlySet<string> = new Set(['id', 'seed', 'phase'])
+/** Where the points of each strip begin, and behind them how many there are. */
+export const stripOffsets = (part: StripsPart): Uint32Array => new Uint32Array(part.data, 0, part.strips + 1)
+export function stripColumn(part: StripsPart, name: StripColumn): Float32Array | Uint32Array {
+  const at = (part.strips + 1 + STRIP_COLUMNS.indexOf(name) * part.strips) * 4
+  return STRIP_WORD_COLUMNS.has(name) ? new Uint32Array(part.data, at, part.strips) : new Float32Array(part.data, at, part.strips)
+}
+export function stripPoints(part: StripsPart, name: StripPointColumn): Float32Array {
+  const at = (part.strips * (STRIP_COLUMNS.length + 1) + 1 + STRIP_POINT_COLUMNS.indexOf(name) * part.points) * 4
+  return new Float32Array(part.data, at, part.points)
+}
+/** Words of the data of a part with so many. */
+export const stripWords = (strips: number, points: number): number =>
+  strips * (STRIP_COLUMNS.length + 1) + 1 + points * STRIP_POINT_COLUMNS.length
 /** What a frame is made of: a closed union, so that every reader says what it does with each kind. */
-export type Part = PointsPart | PlacePart
+export type Part = PointsPart | PlacePart | StripsPart
 export type PartOf<K extends Part['kind']> = Extract<Part, { kind: K }>
 
 /** For the default of a switch over kinds of part: a kind that is not handled does not compile. */
@@ -32,6 +65,8 @@ export function unknownPart(part: never): never {
 export function partsOf<K extends Part['kind']>(parts: readonly Part[], kind: K): PartOf<K>[] {
   return parts.filter((p): p is PartOf<K> => p.kind === kind)
 }
+/** Of one part among the parts of a frame: an element may leave several kinds, and of strips several acts. */
+export const partKey = (part: Part): string => `${part.kind} ${part.element}${part.kind === 'strips' ? ` ${part.act}` : ''}`
 /** The part of an element of one kind, if it has one. */
 export function partOf<K extends Part['kind']>(parts: readonly Part[] | undefined, kind: K, element: string): PartOf<K> | undefined {
   return parts?.find((p): p is PartOf<K> => p.kind === kind && p.element === element)
@@ -45,6 +80,7 @@ export function pointColumn(part: PointsPart, name: PointColumn): Float32Array |
 export function partBytes(part: Part): number {
   switch (part.kind) {
     case 'points':
+    case 'strips':
       return part.data.byteLength
     case 'place':
       return 160
@@ -55,7 +91,8 @@ export function partBytes(part: Part): number {
 /** A copy whose buffers may be handed over to another thread, and these buffers. */
 export function copyPart(part: Part): { part: Part; buffers: ArrayBuffer[] } {
   switch (part.kind) {
-    case 'points': {
+    case 'points':
+    case 'strips': {
       const data = part.data.slice(0)
       return { part: { ...part, data }, buffers: [data] }
     }

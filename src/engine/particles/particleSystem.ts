@@ -22,6 +22,7 @@ import { encodeContact, encodeMass, encodeTurns, OpWriter, type SurfaceRequest }
 import type { ForcePlan, MeetParams, PlanSystem, StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, SolverState, Substep, Take } from '../solver'
 import { Emitter } from './emitter'
+import type { Follower } from './follower'
 import { arrive, type Passing, takeMarked } from './passing'
 import { offenderOf } from './probe'
 
@@ -53,6 +54,8 @@ export class ParticleSystem implements Solver {
   readonly forces: ForceGuard = this.forceGuard()
   /** Seconds that its time goes on in this substep. */
   dt = 0
+  /** What goes along with its particles. */
+  readonly followers: Follower[] = []
   /** How many ops there are up to and with each force. */
   marks: { id: string; ops: number }[] = []
   /** The objects in its space, in the substep that was prepared. */
@@ -226,7 +229,11 @@ export class ParticleSystem implements Solver {
   step({ at, frame }: Substep): void {
     // A substep that was stopped half way handed nobody over.
     this.departed = []
-    if (this.count === 0 || !(this.dt > 0)) return
+    if (!(this.dt > 0)) return
+    if (this.count === 0) {
+      this.lead(at, frame, false)
+      return
+    }
     const meet = this.plan.meet?.params(at.t0)
     const met = this.encodeContacts(at, meet)
     for (const e of this.plan.endings ?? []) e.encode(this.ops, at)
@@ -241,6 +248,7 @@ export class ParticleSystem implements Solver {
     const lost = done.getUint32(this.job + JOB.lost, true)
     this.stats.contacts += done.getUint32(this.job + JOB.contacts, true)
     this.stats.died += died
+    this.lead(at, frame, died > 0)
     if (died) this.compact(died)
     for (const { id, count } of this.records.contactCounts())
       if (count) this.stats.with = { ...this.stats.with, [id]: (this.stats.with[id] ?? 0) + count }
@@ -253,6 +261,13 @@ export class ParticleSystem implements Solver {
     if (lost) this.handleLoss(frame, lost)
     this.departed = marked.filter((p) => p.passes.system >= 0)
     for (const p of marked) if (p.passes.system < 0) this.receive(p, at, frame, null)
+  }
+  private lead(at: StepTime, frame: number, died: boolean): void {
+    for (const f of this.followers) f.follow(this.columns, at, this.dt, frame, died)
+  }
+  /** The ops of its forces in this substep, without what reads neighbours: what acts on points that are none of its particles. */
+  get forceWords(): Uint32Array {
+    return this.ops.slice(0, this.marks.at(-1)?.ops ?? 0)
   }
   private encodeContacts(at: StepTime, meet: MeetParams | undefined): { at: number; count: number } {
     const radius = meet ? meet.radius + meet.radiusVary : (this.plan.ball?.(at.t0) ?? 0)
@@ -320,7 +335,14 @@ export class ParticleSystem implements Solver {
     }
     const map = this.map.reserve(columns.capacity * 4)
     const live = this.machine.host.exports.survivors(columns.pointer('dead'), count, map)
-    writeRecord(this.arena.view(), this.job, JOB, { kind: JOB_KIND.gather, next: 0, count: COLUMNS.length, live, map })
+    writeRecord(this.arena.view(), this.job, JOB, {
+      kind: JOB_KIND.gather,
+      next: 0,
+      count: COLUMNS.length,
+      columns: columns.table,
+      live,
+      map,
+    })
     this.runJob(live > 8192)
     columns.count = live
   }

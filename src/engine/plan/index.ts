@@ -12,5 +12,7 @@ export {
   type PlanSystem,
   Poses,
   type StepTime,
+  type TrailParams,
+  type TrailPlan,
   type TurnPlan,
 } from './plan'

@@ -91,6 +91,8 @@ export interface PlanSystem {
   phases?: number
   /** Ways from one phase to another, those of a phase in the order in which they are tried. */
   turns?: TurnPlan[]
+  /** What its particles leave behind on their way. */
+  trails?: TrailPlan[]
   extraColumns: ColumnName[]
 }
 export interface BirthBatch {
@@ -170,6 +172,35 @@ export interface TurnPlan {
     seed: number
     effect(t: number): TurnEffect
   }
+}
+/** A trail behind each particle, or behind some. */
+export interface TrailPlan {
+  /** Of the act. */
+  id: string
+  /** As the artist knows it, with whose it is. */
+  name: string
+  seed: number
+  /** Share of the particles that leave one, 0 to 1. */
+  share: number
+  /** The phases, a bit each, in which they leave it; without: all. */
+  phases?: number
+  params(t: number): TrailParams
+  /** Its points go with forces of their own and of the system; without: they stay where they are. */
+  drift?: {
+    /** Share of the particle's velocity that a point sets out with, and share of the system's forces that it feels. */
+    inherit: number
+    carried: number
+    encode(w: OpWriter, at: StepTime): void
+  }
+}
+export interface TrailParams {
+  /** How far back it reaches: in time (s), or along the way (m); the other is null. */
+  seconds: number | null
+  metres: number | null
+  /** How far its chords may be off the path, m. */
+  tolerance: number
+  /** Over how long it fades when its particle is gone, s. */
+  fade: number
 }
 export interface ContactParams {
   mode: (typeof CONTACT_MODES)[number]
