@@ -30,9 +30,21 @@ const numbered = (prefix, type, names) =>
   (Array.isArray(names) ? names.map((n, i) => [n, i]) : Object.entries(names)).map(([n, v]) => constant(`${prefix}_${upper(n)}`, type, v))
 
 function layout(t) {
-  const words = ['JOB', 'OP', 'POSE_PATH', 'COLLIDER', 'GRID', 'PASS', 'PAIR', 'DISTANCE', 'VOLUME', 'BIRTH', 'NEAREST', 'TRAILS', 'TRAIL'].flatMap((name) =>
-    offsets(name, t[name]),
-  )
+  const words = [
+    'JOB',
+    'OP',
+    'POSE_PATH',
+    'COLLIDER',
+    'GRID',
+    'PASS',
+    'PAIR',
+    'DISTANCE',
+    'VOLUME',
+    'BIRTH',
+    'NEAREST',
+    'TRAILS',
+    'TRAIL',
+  ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,
     ...t.COLUMNS.map((name, i) => constant(upper(name), 'i32', i)),

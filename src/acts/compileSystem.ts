@@ -20,6 +20,7 @@ import { drawOf, sizeCurve } from './look'
 import { viewPlanes } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
+import { trailPlans } from './strips'
 
 /** A system with all sections of its life. */
 export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
@@ -55,6 +56,7 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
     endings: meetings.filter((a) => actOf(a.kind).sort === 'ending').map((a) => endingPlan(c, s, a, space, phaseOf(a)?.phases)),
     phases: s.phases.length,
     turns: s.muted ? [] : turnPlans(shot, s, site),
+    trails: s.muted ? [] : trailPlans(shot, s),
     extraColumns: columnsFor([...births, ...forces, ...answers, ...unmuted(actsIn(s, 'look')), ...conditionsOf(s)], contacts.length > 0),
   }
 }

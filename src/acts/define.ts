@@ -12,10 +12,12 @@ import type {
   Share,
   Slot,
   StepTime,
+  TrailParams,
+  TrailPlan,
   TurnEffect,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
-import type { Drawing } from './drawing'
+import type { Drawing, StripDrawing } from './drawing'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -117,6 +119,18 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   /** What of the drawing it decides, at a time in seconds. */
   drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
 }
+/** What particles leave behind. */
+export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
+  /** How far back a trail reaches and how it is recorded. */
+  trail?(p: Reader<NoInfer<P>>, t: number): TrailParams
+  /** Share of the particles that leave any, 0 to 1, and ± of a trail's reach, as a share of it. */
+  share(p: Reader<NoInfer<P>>): number
+  reachVary?(p: Reader<NoInfer<P>>): number
+  /** How the points of a trail go on by themselves; null: they stay. */
+  drift?(p: Reader<NoInfer<P>>, seed: number): TrailPlan['drift'] | null
+  /** How strips of it are drawn, at a time in seconds. */
+  strips?(p: Reader<NoInfer<P>>, t: number): StripDrawing
+}
 export interface FinishDef<P extends Params = Params> extends ActDef<P> {}
 /** What a modulator may ask of the shot. */
 export interface ModulatorSite {
@@ -215,6 +229,7 @@ export type ForceAct = ForceDef & Made<'force'>
 export type LimitAct = LimitDef & Made<'limit'>
 export type ContactAct = ContactDef & Made<'contact'>
 export type LookAct = LookDef & Made<'look'>
+export type OffspringAct = OffspringDef & Made<'offspring'>
 export type FinishAct = FinishDef & Made<'finish'>
 export type ModulatorAct = ModulatorDef & Made<'modulator'>
 export type ReshapeAct = ReshapeDef & Made<'reshape'>
@@ -229,6 +244,7 @@ export type Act =
   | LimitAct
   | ContactAct
   | LookAct
+  | OffspringAct
   | FinishAct
   | ModulatorAct
   | ReshapeAct
@@ -247,6 +263,7 @@ export const defineForce = <const P extends Params>(a: ForceDef<P>) => make<Forc
 export const defineLimit = <const P extends Params>(a: LimitDef<P>) => make<LimitAct, P>('limit', 'simulation', a)
 export const defineContact = <const P extends Params>(a: ContactDef<P>) => make<ContactAct, P>('contact', 'simulation', a)
 export const defineLook = <const P extends Params>(a: LookDef<P>) => make<LookAct, P>('look', 'look', a)
+export const defineOffspring = <const P extends Params>(a: OffspringDef<P>) => make<OffspringAct, P>('offspring', 'simulation', a)
 export const defineFinish = <const P extends Params>(a: FinishDef<P>) => make<FinishAct, P>('finish', 'picture', a)
 export const defineModulator = <const P extends Params>(a: ModulatorDef<P>) => make<ModulatorAct, P>('modulator', 'simulation', a)
 export const defineReshape = <const P extends Params>(a: ReshapeDef<P>) => make<ReshapeAct, P>('reshape', 'simulation', a)

@@ -21,3 +21,27 @@ export interface Drawing {
   /** The id of the shared look; null: plain white. */
   look: string | null
 }
+
+/** How strips are drawn, as the act that leaves them says. */
+export interface StripDrawing {
+  /** A soft line, a sharp ribbon to the camera, a flat one in the world, a round tube. */
+  as: 'line' | 'ribbon' | 'band' | 'tube'
+  /** metres */
+  width: number
+  /** What a flat one faces, in its own space. */
+  normal: readonly [number, number, number]
+  /** 0 to 1 */
+  softness: number
+  brightness: number
+  /** 0 to 1 */
+  opacity: number
+  /** Times colour, opacity and relative size of the particle. */
+  own: boolean
+  blend: 'add' | 'normal'
+  /** Repeats along the way: every so many metres, so much of it drawn (0 to 1), moved on by so many metres; with soft ends or hard ones. */
+  pattern: { period: number; filled: number; shift: number; soft: boolean } | null
+  /** A glow at the leading end: how wide (m), how bright, and how many rays. */
+  head: { size: number; brightness: number; rays: number } | null
+  /** The id of the shared look along it, from head to end; null: it fades and thins. */
+  look: string | null
+}

@@ -58,6 +58,12 @@ const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
     words:
       'What a turn waits for. Time, age, moments and contacts are known to the moment, also within a substep; anything else counts as the substep ends. Limits are conditions too: true where they let at least half through.',
   },
+  {
+    sort: 'offspring',
+    title: 'Offspring',
+    words:
+      'What particles leave behind, in the whole life or in one phase. How it is drawn may change without running the simulation again.',
+  },
   { sort: 'look', title: 'Look', words: 'How particles are drawn. A change here never runs the simulation again.' },
   { sort: 'finish', title: 'Finish', words: 'What happens to the picture after drawing.' },
 ]

@@ -53,6 +53,7 @@ import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
 import { wander } from './modulators/wander'
 import { wave } from './modulators/wave'
+import { trail } from './offspring/trail'
 import { inBall } from './regions/ball'
 import { inBox } from './regions/box'
 import { height } from './regions/height'
@@ -123,6 +124,7 @@ const ALL: readonly Act[] = [
   dash,
   flake,
   blend,
+  trail,
   bloom,
   wave,
   wander,

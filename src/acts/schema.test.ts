@@ -82,6 +82,7 @@ describe('every act', () => {
       force: 'systems.0.whole.movement',
       contact: 'systems.0.whole.contact',
       look: 'systems.0.whole.look',
+      offspring: 'systems.0.whole.offspring',
       finish: 'layers.0.finish',
       modulator: 'lights.0.strength',
       ending: 'systems.0.whole.contact',

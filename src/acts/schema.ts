@@ -91,11 +91,10 @@ export const shotTypes = once(() => {
       { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
     )
   })
-  const none = (what: string) => z.array(z.never({ error: `${what} come with a later version of the document` }))
   const section = {
     movement: z.array(force()),
     contact: z.array(act('contact', 'ending')),
-    offspring: none('offspring'),
+    offspring: z.array(act('offspring')),
     look: z.array(act('look')),
   }
   const whens = (kinds: z.ZodType) => z.array(kinds, { error: 'must be a list' }).max(12, { error: 'must be at most 12' }).default([])

@@ -56,6 +56,7 @@ import {
   TRAIL_KEPT,
   TRAIL_LIFE,
   TRAIL_PHASE,
+  TRAIL_REACH,
   TRAIL_SEED,
   TRAIL_TANGENT,
   TRAIL_TIP,
@@ -109,8 +110,9 @@ function keep(t: usize, r: usize, slot: u32, p: v128, velocity: v128): void {
   const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
     ring = ringOf(t, slot)
   const head = load<u32>(r + TRAIL_HEAD)
-  const keepS = load<f32>(t + TRAILS_KEEP_S),
-    keepM = load<f32>(t + TRAILS_KEEP_M)
+  const reach = load<f32>(r + TRAIL_REACH),
+    keepS = load<f32>(t + TRAILS_KEEP_S) * reach,
+    keepM = load<f32>(t + TRAILS_KEEP_M) * reach
   if (head) {
     const last = v128.load(ring + ((<usize>((head - 1) & mask)) << 4))
     store<f32>(r + TRAIL_HEAD_M, load<f32>(r + TRAIL_HEAD_M) + apart(last, p))
@@ -296,10 +298,11 @@ function spanOf(t: usize, r: usize, slot: u32, tip: v128, out: usize): u32 {
   const head = load<u32>(r + TRAIL_HEAD)
   if (head == 0) return 0
   const now = load<f32>(t + TRAILS_NOW),
-    cutS = now - load<f32>(t + TRAILS_KEEP_S)
+    reach = load<f32>(r + TRAIL_REACH),
+    cutS = now - load<f32>(t + TRAILS_KEEP_S) * reach
   if (f32x4.extract_lane(tip, 3) <= cutS) return 0
   const total = load<f32>(r + TRAIL_HEAD_M) + apart(v128.load(ring + ((<usize>((head - 1) & mask)) << 4)), tip)
-  const cutM = total - load<f32>(t + TRAILS_KEEP_M)
+  const cutM = total - load<f32>(t + TRAILS_KEEP_M) * reach
   let first = load<u32>(r + TRAIL_FIRST),
     metres = load<f32>(r + TRAIL_FIRST_M)
   let a = v128.load(ring + ((<usize>(first & mask)) << 4)),
@@ -392,8 +395,9 @@ function fill(t: usize, columns: usize, strip: i32, count: usize, span: usize): 
   if (n == 0) return
   const s = changetype<Span>(span)
   const now = load<f32>(t + TRAILS_NOW),
-    perS = <f32>1 / load<f32>(t + TRAILS_KEEP_S),
-    perM = <f32>1 / load<f32>(t + TRAILS_KEEP_M)
+    reach = load<f32>(r + TRAIL_REACH),
+    perS = <f32>1 / (load<f32>(t + TRAILS_KEEP_S) * reach),
+    perM = <f32>1 / (load<f32>(t + TRAILS_KEEP_M) * reach)
   const all = (<usize>load<i32>(t + TRAILS_POINT_COUNT)) << 2
   let out =
     <usize>load<u32>(t + TRAILS_POINT_COLUMNS) +

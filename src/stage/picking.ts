@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { type Meshes, systemMatrices } from '../acts'
-import { type Frame, type PointsPart, pointColumn, unknownPart } from '../engine'
+import { type Frame, type PointsPart, pointColumn, type StripsPart, stripOffsets, stripPoints, unknownPart } from '../engine'
 import type { BrushHit } from '../protocol'
 import { type Shot, timeOf } from '../shot'
 import type { Objects } from './objects'
@@ -39,6 +39,17 @@ export function elementAt(
         }
         break
       }
+      case 'strips': {
+        const system = shot.systems.find((s) => s.id === part.element)
+        if (!system || !frame) break
+        for (const m of systemMatrices(shot, system, timeOf(shot, frame.frame), meshes, frame.parts)) {
+          const d = nearestOfStrips(part, new THREE.Matrix4().multiplyMatrices(view, fromRows(m)), x, y, aspect, hit?.distance ?? Infinity)
+          if (d >= best) continue
+          best = d
+          found = part.element
+        }
+        break
+      }
       case 'place':
         // The object itself is among those that the ray meets.
         break
@@ -61,6 +72,35 @@ function nearestOf(part: PointsPart, toPicture: THREE.Matrix4, x: number, y: num
     const dx = (m[0] * px[i] + m[4] * py[i] + m[8] * pz[i] + m[12]) / w - x
     const dy = ((m[1] * px[i] + m[5] * py[i] + m[9] * pz[i] + m[13]) / w - y) / aspect
     best = Math.min(best, dx * dx + dy * dy)
+  }
+  return best
+}
+/** The same to the pieces of strips. */
+function nearestOfStrips(part: StripsPart, toPicture: THREE.Matrix4, x: number, y: number, aspect: number, before: number): number {
+  const m = toPicture.elements
+  const offsets = stripOffsets(part)
+  const [px, py, pz] = (['px', 'py', 'pz'] as const).map((c) => stripPoints(part, c))
+  let best = Number.POSITIVE_INFINITY
+  for (let k = 0; k < part.strips; k++) {
+    let [lastX, lastY, known] = [0, 0, false]
+    for (let i = offsets[k]; i < offsets[k + 1]; i++) {
+      const w = m[3] * px[i] + m[7] * py[i] + m[11] * pz[i] + m[15]
+      if (w < BEHIND_LENS || w > before) {
+        known = false
+        continue
+      }
+      const dx = (m[0] * px[i] + m[4] * py[i] + m[8] * pz[i] + m[12]) / w - x
+      const dy = ((m[1] * px[i] + m[5] * py[i] + m[9] * pz[i] + m[13]) / w - y) / aspect
+      // Of a piece the nearest place, of its first point the point.
+      const [ex, ey] = known ? [dx - lastX, dy - lastY] : [0, 0]
+      const l = ex * ex + ey * ey
+      const t = l > 0 ? Math.min(1, Math.max(0, -(lastX * ex + lastY * ey) / l)) : 1
+      const [qx, qy] = known ? [lastX + ex * t, lastY + ey * t] : [dx, dy]
+      best = Math.min(best, qx * qx + qy * qy)
+      lastX = dx
+      lastY = dy
+      known = true
+    }
   }
   return best
 }

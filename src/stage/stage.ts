@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { baseMesh, bloom, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
-import { type Frame, partsOf } from '../engine'
+import { type Frame, partKey, partsOf } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type Shot, timeOf } from '../shot'
 import { axesOf } from './camera'
@@ -27,6 +27,8 @@ export interface Picture {
   /** With what only the View shows: wires, boxes, the chosen region. */
   editing?: boolean
 }
+/** Kinds of part that are drawn over the objects, in their order. */
+const DRAWN = ['strips', 'points'] as const
 /** Particles nearer to the lens than this share of the way to its aim fade. */
 const NEAR_SHARE = 0.06
 
@@ -78,7 +80,7 @@ export class Stage {
     this.objects.load(shot, meshes)
     const elements = new Set([...shot.systems, ...shot.objects].map((e) => e.id))
     for (const [key, drawer] of this.drawers) {
-      if (elements.has(key.slice(key.indexOf(' ') + 1))) continue
+      if (elements.has(key.split(' ')[1])) continue
       drawer.dispose()
       this.drawers.delete(key)
     }
@@ -87,7 +89,7 @@ export class Stage {
     this.frame = frame
     this.objects.setPlaces(partsOf(frame.parts, 'place'))
     for (const part of frame.parts) {
-      const key = `${part.kind} ${part.element}`
+      const key = partKey(part)
       const drawer = this.drawers.get(key) ?? drawerOf(part)
       if (!drawer) continue
       this.drawers.set(key, drawer)
@@ -169,8 +171,10 @@ export class Stage {
       },
       compose: (mode) => this.compositors[mode].set({ source: this.targets.layer(width, height).texture }).run(r, target),
     }
+    // Of one element what it leaves behind comes first, so that it lies under the particles.
     for (const { id } of shot.systems)
-      for (const part of frame.parts) if (part.element === id) this.drawers.get(`${part.kind} ${id}`)?.draw(context)
+      for (const kind of DRAWN)
+        for (const part of partsOf(frame.parts, kind)) if (part.element === id) this.drawers.get(partKey(part))?.draw(context)
   }
   /** Draws and reads back straight-alpha RGBA, top row first. */
   read(p: Picture): Uint8Array {

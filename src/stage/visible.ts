@@ -14,7 +14,16 @@ const visible = (s: Shot) => ({
   size: s.size,
   rate: s.rate,
   range: s.range,
-  systems: s.systems.map((x) => [x.id, x.muted, x.space, x.place, x.rotate, x.scale, x.copies, ...sectionsOf(x).map((y) => y.look)]),
+  systems: s.systems.map((x) => [
+    x.id,
+    x.muted,
+    x.space,
+    x.place,
+    x.rotate,
+    x.scale,
+    x.copies,
+    ...sectionsOf(x).flatMap((y) => [y.look, y.offspring]),
+  ]),
 })
 /** Whether two states of a shot give the same picture of the same simulated frame. */
 export const looksSame = (a: Shot, b: Shot): boolean => a === b || dequal(visible(a), visible(b))

@@ -60,6 +60,24 @@ export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
     material: { colour: [0.3, 0.3, 0.3], roughness: 0.6, metal: 0, glow: [0, 0, 0] },
   }
 }
+/** A look along a strip, from its head to its end: it cools, thins and fades. */
+export const newTrailLook = (name: string): LookDoc => ({
+  ...newLook(name),
+  size: {
+    points: [
+      { at: 0, v: 1 },
+      { at: 0.3, v: 0.7 },
+      { at: 1, v: 0.1 },
+    ],
+  },
+  opacity: {
+    points: [
+      { at: 0, v: 1 },
+      { at: 0.4, v: 0.5 },
+      { at: 1, v: 0 },
+    ],
+  },
+})
 export function newLook(name: string): LookDoc {
   return {
     id: newId('look'),

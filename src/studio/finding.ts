@@ -25,6 +25,7 @@ const LIST_OF: Partial<Record<Sort, (e: SystemDoc) => ActDoc[]>> = {
   force: (s) => s.whole.movement,
   contact: (s) => s.whole.contact,
   ending: (s) => s.whole.contact,
+  offspring: (s) => s.whole.offspring,
   look: (s) => s.whole.look,
 }
 const LIST_IN: Partial<Record<Sort, (e: ObjectDoc) => ActDoc[]>> = { reshape: (o) => o.reshape, copies: (o) => o.copies }
@@ -56,6 +57,7 @@ const PLACE_OF: Partial<Record<Sort, string>> = {
   force: 'Add a force',
   contact: 'Add to the contact',
   ending: 'Add what ends a life',
+  offspring: 'Add offspring',
   look: 'Add to the look',
   reshape: 'Add a reshape step',
   copies: 'Add copies',
@@ -98,7 +100,10 @@ function parametersOfSelected(): Found[] {
   const own = parameters(ELEMENT_PARAMS[group] ?? {}, element.name, element.id, (label) => goToField(label, BOARD))
   const held =
     group === 'systems'
-      ? [(element as SystemDoc).birth, ...sectionsOf(element as SystemDoc).flatMap((s) => [s.movement, s.contact, s.look])].flat()
+      ? [
+          (element as SystemDoc).birth,
+          ...sectionsOf(element as SystemDoc).flatMap((s) => [s.movement, s.contact, s.offspring, s.look]),
+        ].flat()
       : group === 'objects'
         ? [...(element as ObjectDoc).reshape, ...(element as ObjectDoc).copies]
         : group === 'forces'

@@ -60,6 +60,8 @@ export const TRAIL = layout(
     phase: u32(),
     age: f32(),
     life: f32(),
+    /** How far back it reaches, of what all do. */
+    reach: f32(),
   },
   { align: 16 },
 )

@@ -16,7 +16,7 @@ import { bounce, column, framesOn, gravity, plan, point, still, system, withWorl
 
 const byTime = (seconds: number, o: Partial<TrailParams> = {}): TrailParams => ({ seconds, metres: null, tolerance: 0.001, fade: 1, ...o })
 const trail = (params: TrailParams, o: Partial<TrailPlan> = {}): TrailPlan => ({
-  ...{ id: 'trail', name: 'Trail', seed: 9, share: 1 },
+  ...{ id: 'trail', name: 'Trail', seed: 9, share: 1, reachVary: 0 },
   params: () => params,
   ...o,
 })
@@ -161,6 +161,18 @@ describe('which particles leave one', () => {
     await withWorld(many({ phases: 2 }), (w) => expect(strips(framesOn(w, 2)).strips).toBe(0))
   })
 })
+it('each reaches back by its own ±', () =>
+  withWorld(
+    plan([system({ burst: 500, birth: { speed: 3, spreadTurns: 0.5 }, trails: [trail(byTime(0.5), { reachVary: 0.4 })] })]),
+    (w) => {
+      const part = strips(framesOn(w, 24))
+      const lengths = Array.from({ length: 500 }, (_, k) => length(strip(part, k).points) / 1.5)
+      expect(Math.min(...lengths)).toBeGreaterThan(0.599)
+      expect(Math.max(...lengths)).toBeLessThan(1.401)
+      expect(lengths.reduce((a, b) => a + b) / 500).toBeCloseTo(1, 1)
+      expect(Math.max(...lengths) - Math.min(...lengths)).toBeGreaterThan(0.75)
+    },
+  ))
 describe('points that drift', () => {
   const smoke = (carried: number, halvingS: number) =>
     thrown([trail(byTime(10), { drift: { inherit: 0.5, carried, encode: (w) => encodeDrag(w, halvingS) } })])

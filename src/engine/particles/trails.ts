@@ -155,12 +155,13 @@ export class Trails implements Solver, Follower {
     const slots = this.arena.u32(this.slotsAt, count)
     for (const i of wanting) {
       slots[i] = this.free.pop() ?? this.used++
-      this.clearRecord(slots[i])
+      this.clearRecord(slots[i], seeds[i])
     }
   }
-  private clearRecord(slot: number): void {
+  private clearRecord(slot: number, seed: number): void {
     this.arena.u32(this.recordsAt + slot * TRAIL.bytes, RECORD_WORDS).fill(0)
-    this.arena.view().setFloat32(this.recordsAt + slot * TRAIL.bytes + TRAIL.gone, -1, true)
+    const vary = this.plan.reachVary * (unit(hash3(this.plan.seed, seed, STREAM + 1)) * 2 - 1)
+    writeRecord(this.arena.view(), this.recordsAt + slot * TRAIL.bytes, TRAIL, { gone: -1, reach: Math.max(1e-3, 1 + vary) })
   }
   /** Words at another place with more room; 0 words are nowhere. */
   private grown(at: number, words: number, room: number): number {
@@ -282,7 +283,7 @@ export class Trails implements Solver, Follower {
     if (!this.gone.length) return
     const { seconds, fade } = this.plan.params(t)
     const view = this.arena.view()
-    const lasts = Math.min(seconds ?? FAR, fade)
+    const lasts = Math.min((seconds ?? FAR) * (1 + this.plan.reachVary), fade)
     let k = 0
     while (k < this.gone.length && view.getFloat32(this.recordsAt + this.gone[k] * TRAIL.bytes + TRAIL.gone, true) + lasts < this.clock) k++
     if (k) this.free.push(...this.gone.splice(0, k).reverse())

@@ -182,6 +182,8 @@ export interface TrailPlan {
   seed: number
   /** Share of the particles that leave one, 0 to 1. */
   share: number
+  /** ± of how far back each reaches, as a share of it. */
+  reachVary: number
   /** The phases, a bit each, in which they leave it; without: all. */
   phases?: number
   params(t: number): TrailParams

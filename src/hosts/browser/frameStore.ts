@@ -90,7 +90,7 @@ export class FrameStore {
   private async frameOf(key: string, from: number, { parts, ...rest }: FrameHead): Promise<Frame | null> {
     const whole: Part[] = []
     for (const { part, at, bytes } of parts) {
-      if (part.kind !== 'points') {
+      if (part.kind === 'place') {
         whole.push(part as Part)
         continue
       }

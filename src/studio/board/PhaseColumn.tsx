@@ -44,10 +44,10 @@ export const PhaseColumn = memo(function PhaseColumn({ system, phase }: { system
           <Count of={system.id} what="alive" phase={many ? system.phases.indexOf(phase) : undefined} /> now
         </>
       }
-      below={ids([...phase.movement, ...phase.contact, ...phase.turns])}
+      below={ids([...phase.movement, ...phase.contact, ...phase.offspring, ...phase.turns])}
       tools={
         <>
-          <AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, phase.id)} />
+          <AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending', 'offspring']} onAdd={adder(system.id, phase.id)} />
           <PhaseMenu system={system} phase={phase} onName={() => setNaming(true)} />
         </>
       }
@@ -60,6 +60,11 @@ export const PhaseColumn = memo(function PhaseColumn({ system, phase }: { system
       {phase.contact.length > 0 && (
         <Group name="Contact" over={many}>
           {cards(phase.contact, (s) => section(s)?.contact, !many)}
+        </Group>
+      )}
+      {phase.offspring.length > 0 && (
+        <Group name="Offspring" over={many}>
+          {cards(phase.offspring, (s) => section(s)?.offspring, !many)}
         </Group>
       )}
       <Group

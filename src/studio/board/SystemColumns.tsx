@@ -31,7 +31,7 @@ import { rec, useT } from './time'
 
 type Key = keyof Section
 /** Sorts of acts by the section that holds them. */
-const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', ending: 'contact', look: 'look' }
+const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', ending: 'contact', offspring: 'offspring', look: 'look' }
 
 /** A count of the frame that is shown; only it is drawn again with every picture. */
 export function Count({ of, what, phase }: { of: string; what: 'alive' | 'born'; phase?: number }) {
@@ -69,13 +69,15 @@ const LookUse = memo(
     const [naming, setNaming] = useState(false)
     const look = looks.find((l) => system.whole.look.some((a) => a.look === l.id))
     if (!look) return null
-    const others = systems.filter((s) => s.id !== system.id && actsIn(s, 'look').some((a) => a.look === look.id)).map((s) => s.name)
+    const others = systems
+      .filter((s) => s.id !== system.id && actsIn(s, 'look', 'offspring').some((a) => a.look === look.id))
+      .map((s) => s.name)
     const detach = () =>
       edit(`a look of its own for ${system.name}`, (s) => {
         const own = { ...structuredClone(look), id: newId('look'), name: `${look.name} of ${system.name}`.slice(0, 200) }
         s.shared.looks.push(own)
         const x = s.systems.find((y) => y.id === system.id)
-        for (const a of x ? actsIn(x, 'look') : []) if (a.look === look.id) a.look = own.id
+        for (const a of x ? actsIn(x, 'look', 'offspring') : []) if (a.look === look.id) a.look = own.id
       })
     const rename = (name: string | null) => {
       setNaming(false)
@@ -259,10 +261,10 @@ export const BirthColumn = memo(function BirthColumn({ system }: { system: Syste
 export const WholeColumn = memo(
   function WholeColumn({ system }: { system: SystemDoc }) {
     const find = finder(system.id)
-    const all = [...system.whole.movement, ...system.whole.contact]
+    const all = [...system.whole.movement, ...system.whole.contact, ...system.whole.offspring]
     // The hard case: a tall card open in the phase. The whole life then keeps only its head, which names what it holds.
     const inPhase = useStudio(
-      (s) => !s.beside && system.phases.some((p) => [...p.movement, ...p.contact, ...p.turns].some((a) => a.id === s.open)),
+      (s) => !s.beside && system.phases.some((p) => [...p.movement, ...p.contact, ...p.offspring, ...p.turns].some((a) => a.id === s.open)),
     )
     const here = useStudio((s) => all.some((a) => a.id === s.open))
     const beside = useStudio((s) => s.beside)
@@ -281,7 +283,7 @@ export const WholeColumn = memo(
         below={ids(all)}
         tools={
           <>
-            <AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending']} onAdd={adder(system.id, 'whole')} />
+            <AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending', 'offspring']} onAdd={adder(system.id, 'whole')} />
             {many && !beside && (
               <IconButton name={folded ? 'Show the whole life' : 'Fold the whole life'} onClick={() => setShown(folded)}>
                 <ChevronDown size={14} strokeWidth={1.5} className={folded ? '-rotate-90' : ''} />
@@ -301,6 +303,9 @@ export const WholeColumn = memo(
             {cards(system.whole.contact, (s) => find(s)?.whole.contact, true)}
             {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
           </Group>
+          {system.whole.offspring.length > 0 && (
+            <Group name="Offspring">{cards(system.whole.offspring, (s) => find(s)?.whole.offspring, true)}</Group>
+          )}
         </div>
       </Column>
     )

@@ -46,7 +46,7 @@ export const duplicatePhase = (system: string, phase: string): void =>
     const copy = structuredClone(p)
     copy.id = newId('phase')
     copy.name = freeName(s, p.name)
-    for (const key of ['movement', 'contact', 'look', 'turns'] as const) copy[key] = p[key].map(copyOfAct)
+    for (const key of ['movement', 'contact', 'offspring', 'look', 'turns'] as const) copy[key] = p[key].map(copyOfAct)
     for (const t of copy.turns) if (t.to === p.id) t.to = copy.id
     s.phases.splice(at + 1, 0, copy)
   })

@@ -1,30 +1,18 @@
 'use client'
 import { memo, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react'
-import { actOf, drawOf, SYSTEM_PARAMS } from '../../acts'
-import {
-  actsIn,
-  type LookDoc,
-  type Shot,
-  type SystemDoc,
-  sampleCurve,
-  sampleNumber,
-  sampleRamp,
-  timeOf,
-  toHex,
-  type Vec3,
-  valueOf,
-  varyOf,
-} from '../../shot'
-import { newLook } from '../create'
+import { actOf, SYSTEM_PARAMS } from '../../acts'
+import { actsIn, type LookDoc, type Shot, type SystemDoc, sampleCurve, sampleRamp, timeOf, toHex, type Vec3, varyOf } from '../../shot'
+import { newLook, newTrailLook } from '../create'
 import { bindsOf, numberNow, writeNow, writeVary } from '../fields/bind'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
 import { ColourField } from '../fields/plainFields'
 import { edit, shotNow, useShot, useStudio } from '../store'
 import { Button, cx } from '../ui'
-import { show, showWithUnit } from '../units'
+import { show } from '../units'
 import { useSize } from '../useSize'
 import { paintSpecks, paintStrip } from './paint'
+import { giveLook, subjectOf } from './subject'
 
 type Channel = 'colour' | 'size' | 'opacity'
 const CHANNELS: { id: Channel; name: string }[] = [
@@ -43,23 +31,19 @@ const TOP_SIZE = 1.5
 
 /** The life of a system's particles: the streak, its stops, and a speck for each living one. */
 export const LifeStrip = memo(Strip)
-/** The act that says how a system's particles look over their life; the last one counts. */
-const lookValues = (s: SystemDoc) =>
-  actsIn(s, 'look').findLast((a) => {
-    const act = actOf(a.kind)
-    return act.sort === 'look' && act.role === 'values'
-  })
 const systemOf = (s: Shot, id: string) => s.systems.find((x) => x.id === id)
 function Strip({ id }: { id: string }) {
   // Only what the strip shows: dragging a force must not draw it again.
   const lives = useShot((s) => systemOf(s, id)?.life)
   const whole = useShot((s) => systemOf(s, id)?.whole.look)
+  const offspring = useShot((s) => systemOf(s, id)?.whole.offspring)
   const phases = useShot((s) => systemOf(s, id)?.phases)
   const name = useShot((s) => systemOf(s, id)?.name)
   const looks = useShot((s) => s.shared.looks)
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a change of these makes another system for the strip
-  const system = useMemo(() => systemOf(shotNow(), id) as SystemDoc, [id, lives, whole, phases, name])
-  const moves = useMemo(() => JSON.stringify([lives, whole, phases]).includes('"keys"'), [lives, whole, phases])
+  const system = useMemo(() => systemOf(shotNow(), id) as SystemDoc, [id, lives, whole, offspring, phases, name])
+  const open = useStudio((s) => (actsIn(system, 'offspring').some((a) => a.id === s.open) ? s.open : null))
+  const moves = useMemo(() => JSON.stringify([lives, whole, offspring, phases]).includes('"keys"'), [lives, whole, offspring, phases])
   const playhead = useStudio((s) => (moves ? s.playhead : s.line.now.range.first))
   const shot = shotNow()
   const fps = useFps()
@@ -72,10 +56,9 @@ function Strip({ id }: { id: string }) {
   const drag = useRef<{ index: number; gesture: string } | null>(null)
 
   const t = timeOf(shot, playhead)
-  const draw = drawOf(shot, system, t)
-  const look = looks.find((l) => l.id === draw.look.id)
-  const lifeS = sampleNumber(valueOf(system.life), t)
-  const scaleS = lifeS
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a change of a look is another list of them
+  const subject = useMemo(() => subjectOf(shot, system, open, t, fps), [shot, system, open, t, fps, looks])
+  const { draw, look, scale, unit, act } = subject
   // biome-ignore lint/correctness/useExhaustiveDependencies: what the strip shows of the drawing, which is made for each call; a new width empties the canvas
   useEffect(() => {
     if (strip.current) paintStrip(strip.current, draw)
@@ -127,13 +110,10 @@ function Strip({ id }: { id: string }) {
     change(`removal of a stop of ${channel}`, (l) => void stopsOf(l, channel).splice(i, 1))
     setPicked(Math.max(0, i - 1))
   }
-  const users = useShot((s) => (look ? s.systems.filter((x) => actsIn(x, 'look').some((a) => a.look === look.id)).length : 0))
+  const users = useShot((s) => (look ? s.systems.filter((x) => actsIn(x, 'look', 'offspring').some((a) => a.look === look.id)).length : 0))
   const says: Record<Channel, string> = {
     colour: `${draw.look.colour.stops.length} stops`,
-    size:
-      draw.sizeVary > 0
-        ? `${showWithUnit(draw.size, { unit: 'm' }, fps)} ± ${showWithUnit(draw.sizeVary, { unit: 'm' }, fps)}`
-        : showWithUnit(draw.size, { unit: 'm' }, fps),
+    size: subject.size,
     opacity: `${Math.round(sampleCurve(draw.look.opacity, 0) * draw.opacity * 100)} % to ${Math.round(sampleCurve(draw.look.opacity, 1) * draw.opacity * 100)} %`,
   }
   const life = bindsOf(
@@ -142,7 +122,7 @@ function Strip({ id }: { id: string }) {
     system.name,
     (s) => s.systems.find((x) => x.id === system.id) as unknown as Record<string, unknown>,
   ).life
-  const ticks = niceTicks(scaleS)
+  const ticks = niceTicks(scale)
   return (
     <div className={cx('shrink-0 border-bark border-b', beside ? 'pt-1.5 pb-2' : 'flex h-[84px]')}>
       <div
@@ -175,25 +155,29 @@ function Strip({ id }: { id: string }) {
           onPointerMove={moveStop}
           onPointerUp={() => void (drag.current = null)}
         >
-          <Specks id={id} width={width} />
+          {!act && <Specks id={id} width={width} />}
           <canvas ref={strip} width={Math.max(2, width)} height={44} className="absolute top-[15px] left-0 h-[44px] w-full" />
           <svg
             className="pointer-events-none absolute inset-0 h-full w-full overflow-visible"
             role="img"
-            aria-label={`Life of ${system.name}, ${show(lifeS)} s`}
+            aria-label={
+              act
+                ? `Along a ${actOf(act.kind).title} of ${system.name}, ${show(scale)} ${unit}`
+                : `Life of ${system.name}, ${show(scale)} s`
+            }
           >
             <line x1={0} x2={width} y1={64.5} y2={64.5} className="stroke-bark" />
             {ticks.map((s) => (
               <g key={s}>
-                <line x1={(s / scaleS) * width} x2={(s / scaleS) * width} y1={64} y2={68} className="stroke-bark" />
+                <line x1={(s / scale) * width} x2={(s / scale) * width} y1={64} y2={68} className="stroke-bark" />
                 <text
-                  x={(s / scaleS) * width}
+                  x={(s / scale) * width}
                   y={80}
-                  textAnchor={s === 0 ? 'start' : s / scaleS > 0.98 ? 'end' : 'middle'}
+                  textAnchor={s === 0 ? 'start' : s / scale > 0.98 ? 'end' : 'middle'}
                   className="fill-moss text-caption"
                 >
                   {show(s)}
-                  {s === 0 || s / scaleS > 0.98 ? ' s' : ''}
+                  {s === 0 || s / scale > 0.98 ? ` ${unit}` : ''}
                 </text>
               </g>
             ))}
@@ -206,7 +190,7 @@ function Strip({ id }: { id: string }) {
                 key={i}
                 type="button"
                 data-stop
-                aria-label={`${channel} stop ${i + 1} at ${show(s.at * lifeS)} s`}
+                aria-label={`${channel} stop ${i + 1} at ${show(s.at * scale)} ${unit}`}
                 className={cx('absolute grid size-5 -translate-x-1/2 -translate-y-1/2 place-items-center', i === index && 'ticks')}
                 style={{ left: s.at * width, top: y }}
                 onPointerDown={(e) => {
@@ -231,11 +215,9 @@ function Strip({ id }: { id: string }) {
               <Button
                 onClick={() =>
                   edit('a look', (s) => {
-                    const made = newLook(system.name)
+                    const made = act ? newTrailLook(`${system.name}, ${actOf(act.kind).title}`) : newLook(system.name)
                     s.shared.looks.push(made)
-                    const target = s.systems.find((x) => x.id === system.id)
-                    const values = target && lookValues(target)
-                    if (values) values.look = made.id
+                    giveLook(s, system.id, act?.id ?? null, made.id)
                   })
                 }
               >
@@ -247,7 +229,7 @@ function Strip({ id }: { id: string }) {
       </div>
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
         <span className="live truncate text-caption text-moss">
-          {users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}
+          {users > 1 ? `${look?.name}: shared by ${users} systems` : act ? `Along it: head left, end right` : <AliveNote id={id} />}
         </span>
         <div className="flex items-center gap-1.5">
           <span className="w-9 shrink-0 text-moss">Life</span>
@@ -275,10 +257,10 @@ function Strip({ id }: { id: string }) {
             <NumberField
               className="flex-1"
               label="Stop at"
-              value={stop.at * lifeS}
-              spec={{ unit: 's', min: 0, max: lifeS, soft: [0, lifeS] }}
+              value={stop.at * scale}
+              spec={{ unit, min: 0, max: scale, soft: [0, scale] }}
               fps={fps}
-              onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / lifeS)), g)}
+              onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / scale)), g)}
             />
             <span className="w-2" />
             {channel === 'colour' ? (

@@ -5,7 +5,7 @@ const film = (x: number) => Math.min(1, Math.max(0, (x * (2.51 * x + 0.03)) / (x
 const encode = (v: number) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055)
 
 /** A particle's life as one streak: as thick as its size, coloured and faded by its look, as bright as the stage would show it. */
-export function paintStrip(canvas: HTMLCanvasElement, draw: Draw): void {
+export function paintStrip(canvas: HTMLCanvasElement, draw: Pick<Draw, 'look' | 'opacity' | 'brightness'>): void {
   const { width, height } = canvas
   const g = canvas.getContext('2d', PLAIN_2D)
   if (!g || width < 2) return

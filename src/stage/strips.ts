@@ -1,0 +1,162 @@
+import * as THREE from 'three'
+import { drawsOf, type StripDraw, stripDraw, systemMatrices } from '../acts'
+import type { StripsPart } from '../engine'
+import type { DrawContext, Drawer } from './drawer'
+import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
+import { HEAD_FRAGMENT, HEAD_VERTEX, STRIP_FRAGMENT, STRIP_VERTEX } from './stripShaders'
+
+/** Attributes of a vertex: name, words. */
+type Form = readonly (readonly [string, number])[]
+const STRIP_FORM: Form = [
+  ['place', 3],
+  ['band', 4],
+  ['more', 2],
+  ['tint', 4],
+]
+const HEAD_FORM: Form = [
+  ['place', 3],
+  ['band', 3],
+  ['tint', 4],
+]
+/** Triangles that are written anew for each picture. */
+class Triangles {
+  readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.RawShaderMaterial>
+  private vertices: THREE.InterleavedBuffer | null = null
+
+  constructor(
+    private form: Form,
+    private stride: number,
+    vertexShader: string,
+    fragmentShader: string,
+    uniforms: Record<string, unknown>,
+  ) {
+    const material = new THREE.RawShaderMaterial({
+      ...{ glslVersion: THREE.GLSL3, vertexShader, fragmentShader, depthWrite: false, side: THREE.DoubleSide },
+      uniforms: Object.fromEntries(Object.entries(uniforms).map(([k, value]) => [k, { value }])),
+    })
+    this.mesh = new THREE.Mesh(new THREE.BufferGeometry(), material)
+    this.mesh.frustumCulled = false
+  }
+  set(vertices: { data: Float32Array; length: number }, indices: { data: Uint32Array; length: number }): void {
+    const g = this.mesh.geometry
+    if (!this.vertices || this.vertices.array !== vertices.data || g.index?.array !== indices.data) {
+      // The lists grew: other buffers on the graphics side.
+      g.dispose()
+      this.vertices = new THREE.InterleavedBuffer(vertices.data, this.stride)
+      this.vertices.setUsage(THREE.DynamicDrawUsage)
+      let at = 0
+      for (const [name, words] of this.form) {
+        g.setAttribute(name, new THREE.InterleavedBufferAttribute(this.vertices, words, at))
+        at += words
+      }
+      g.setIndex(new THREE.BufferAttribute(indices.data, 1).setUsage(THREE.DynamicDrawUsage))
+    }
+    for (const [buffer, length] of [
+      [this.vertices, vertices.length],
+      [g.index as THREE.BufferAttribute, indices.length],
+    ] as const) {
+      buffer.clearUpdateRanges()
+      buffer.addUpdateRange(0, length)
+      buffer.needsUpdate = true
+    }
+    g.setDrawRange(0, indices.length)
+    this.mesh.visible = indices.length > 0
+  }
+  get uniforms() {
+    return this.mesh.material.uniforms
+  }
+  dispose(): void {
+    this.mesh.geometry.dispose()
+    this.mesh.material.dispose()
+  }
+}
+const TURNED = new THREE.Matrix4()
+
+/** The strips of one act. */
+export class StripsDrawer implements Drawer<StripsPart> {
+  private scene = new THREE.Scene()
+  private lines = new StripMesh()
+  private strips = new Triangles(STRIP_FORM, STRIP_VERTEX_WORDS, STRIP_VERTEX, STRIP_FRAGMENT, {
+    ...{ softness: 0.5, tube: 0, pattern: new THREE.Vector4() },
+  })
+  private heads = new Triangles(HEAD_FORM, HEAD_VERTEX_WORDS, HEAD_VERTEX, HEAD_FRAGMENT, { rays: 0 })
+  private part: StripsPart | null = null
+  /** What the triangles were made of. */
+  private made = ''
+  private madeOf: StripsPart | null = null
+
+  constructor(private system: string) {
+    this.scene.add(this.strips.mesh, this.heads.mesh)
+  }
+  load(part: StripsPart): void {
+    this.part = part
+  }
+  draw(c: DrawContext): void {
+    const { part } = this
+    const system = c.shot.systems.find((s) => s.id === this.system)
+    if (!system || system.muted || !part) return
+    const draw = stripDraw(c.shot, system, part.act, c.t)
+    if (!draw) return
+    this.build(c, part, draw)
+    const u = this.strips.uniforms
+    u.softness.value = draw.as === 'line' ? draw.softness : 0
+    u.tube.value = draw.as === 'tube' ? 1 : 0
+    const { pattern } = draw
+    if (pattern) u.pattern.value.set(Math.max(1e-6, pattern.period), pattern.filled, pattern.shift, pattern.soft ? 1 : 0)
+    else u.pattern.value.set(0, 0, 0, 0)
+    this.heads.uniforms.rays.value = draw.head?.rays ?? 0
+    blending(this.strips.mesh.material, draw.blend === 'normal')
+    blending(this.heads.mesh.material, false)
+    c.renderer.setRenderTarget(c.target)
+    c.renderer.render(this.scene, c.camera)
+  }
+  /** Made again only where the frame, the look or the camera is another one. */
+  private build(c: DrawContext, part: StripsPart, draw: StripDraw): void {
+    const system = c.shot.systems.find((s) => s.id === this.system) as NonNullable<ReturnType<typeof c.shot.systems.find>>
+    const looks = drawsOf(c.shot, system, c.t)
+    const matrices = systemMatrices(c.shot, system, c.t, c.meshes, c.frame.parts)
+    const { camera } = c
+    const key = JSON.stringify([
+      draw,
+      looks,
+      matrices,
+      camera.matrixWorld.elements,
+      camera.projectionMatrix.elements,
+      c.width,
+      c.height,
+      c.share,
+      c.near,
+      c.light,
+    ])
+    if (this.madeOf === part && this.made === key) return
+    this.madeOf = part
+    this.made = key
+    const { lines } = this
+    lines.clear()
+    for (const m of matrices) {
+      const placed = TURNED.set(m[0], m[1], m[2], m[3], m[4], m[5], m[6], m[7], m[8], m[9], m[10], m[11], 0, 0, 0, 1)
+      const view = new THREE.Matrix4().multiplyMatrices(camera.matrixWorldInverse, placed)
+      const clip = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, view)
+      const v: StripView = {
+        ...{ clip: clip.transpose().elements, view: view.transpose().elements, width: c.width, height: c.height },
+        ...{ zoom: camera.projectionMatrix.elements[5], near: c.near, share: c.share },
+        light: c.light.toArray() as [number, number, number, number],
+      }
+      lines.add(part, draw, looks, v)
+    }
+    this.strips.set(lines.vertices, lines.indices)
+    this.heads.set(lines.heads, lines.headIndices)
+  }
+  dispose(): void {
+    this.strips.dispose()
+    this.heads.dispose()
+  }
+}
+function blending(material: THREE.RawShaderMaterial, covers: boolean): void {
+  material.blending = THREE.CustomBlending
+  material.blendEquation = THREE.AddEquation
+  material.blendSrc = THREE.OneFactor
+  material.blendSrcAlpha = THREE.OneFactor
+  material.blendDst = covers ? THREE.OneMinusSrcAlphaFactor : THREE.OneFactor
+  material.blendDstAlpha = covers ? THREE.OneMinusSrcAlphaFactor : THREE.OneFactor
+}
