@@ -44,6 +44,8 @@ function layout(t) {
     'NEAREST',
     'TRAILS',
     'TRAIL',
+    'TRAIL_MORE',
+    'SPAN',
   ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,

@@ -65,6 +65,13 @@ export function lookTable(look: LookDoc): Float32Array {
   tables.set(look, out)
   return out
 }
+/** Red, green, blue, opacity and factor on the size at a place of a table, 0 to 1. */
+export function sampleLook(table: Float32Array, at: number): number[] {
+  const x = Math.min(1, Math.max(0, at)) * (LOOK_SAMPLES - 1)
+  const i = Math.min(LOOK_SAMPLES - 2, Math.floor(x))
+  const f = x - i
+  return [0, 1, 2, 3, 4].map((k) => table[i * STRIDE + k] * (1 - f) + table[(i + 1) * STRIDE + k] * f)
+}
 const curves = new WeakMap<LookDoc, Float32Array>()
 /** The look's factor on the size alone, over life. */
 export function sizeCurve(look: LookDoc): Float32Array {
@@ -82,15 +89,11 @@ export interface Drawn {
 }
 /** What one particle looks like. The GPU does the same in stage/shaders. */
 export function particleLook(d: Draw, age: number, life: number, seed: number): Drawn {
-  const table = lookTable(d.look)
-  const x = Math.min(1, Math.max(0, life > 0 ? age / life : 1)) * (LOOK_SAMPLES - 1)
-  const i = Math.min(LOOK_SAMPLES - 2, Math.floor(x))
-  const f = x - i
-  const at = (k: number) => table[i * STRIDE + k] * (1 - f) + table[(i + 1) * STRIDE + k] * f
+  const [r, g, b, opacity, size] = sampleLook(lookTable(d.look), life > 0 ? age / life : 1)
   const vary = d.sizeVary * (unit(hash3(d.sizeSeed, seed, 20)) * 2 - 1)
   return {
-    size: Math.max(0, d.size + vary) * at(4),
-    colour: [at(0) * d.brightness, at(1) * d.brightness, at(2) * d.brightness],
-    opacity: at(3) * d.opacity,
+    size: Math.max(0, d.size + vary) * size,
+    colour: [r * d.brightness, g * d.brightness, b * d.brightness],
+    opacity: opacity * d.opacity,
   }
 }

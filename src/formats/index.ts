@@ -6,3 +6,4 @@ export { looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from './svg/ou
 export { pointsCsv, tableCsv } from './table/csv'
 export { npy, tableNpz } from './table/npz'
 export { CSV_COLUMNS, pointsTable, TABLE_COLUMNS, type Table, type TableColumn } from './table/points'
+export { STRIP_TABLE_COLUMNS, stripsTable } from './table/strips'

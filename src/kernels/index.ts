@@ -77,7 +77,8 @@ import { hash3, signed } from './math'
 import { bounds, minSize } from './endings'
 import { neighbours } from './neighbours'
 import { pairs } from './pairs'
-import { buildTrails, measureTrails, recordTrails } from './trails'
+import { buildTrails, measureTrails } from './strips'
+import { recordTrails } from './trails'
 import { rotate } from './turn'
 import { turns } from './turns'
 import { fillVolume } from './volume'
@@ -338,10 +339,6 @@ export function survivors(dead: usize, count: i32, map: usize): i32 {
   return <i32>live
 }
 
-// @ts-ignore: decorator
-@inline function scratchOf(job: usize, thread: i32): usize {
-  return <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
-}
 /** What every thread of a team runs: a share of the job, until nothing of it is left. */
 export function work(job: usize, thread: i32): void {
   const kind = load<u32>(job + JOB_KIND)
@@ -353,7 +350,7 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_PAIRS) pairs(job, thread)
   else if (kind == JOB_KIND_MEASURE) measure(job, thread)
   else if (kind == JOB_KIND_VOLUME) fillVolume(job, thread)
-  else if (kind == JOB_KIND_RECORD_TRAILS) recordTrails(job)
-  else if (kind == JOB_KIND_MEASURE_TRAILS) measureTrails(job, scratchOf(job, thread))
-  else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job, scratchOf(job, thread))
+  else if (kind == JOB_KIND_RECORD_TRAILS) recordTrails(job, <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES)
+  else if (kind == JOB_KIND_MEASURE_TRAILS) measureTrails(job)
+  else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job)
 }

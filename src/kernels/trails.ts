@@ -1,4 +1,4 @@
-// Trails: the points that a particle leaves behind, where its path bends, and the strips that a frame is built of.
+// Trails: the points that a particle leaves behind, where its path bends.
 import { col } from './columns'
 import {
   AGE,
@@ -24,40 +24,34 @@ import {
   TOUCHED,
   TOUCHED_AGE,
   TRAILS_DT,
-  TRAILS_FADE_S,
   TRAILS_GAP_M,
   TRAILS_GAP_S,
   TRAILS_INHERIT,
   TRAILS_KEEP_M,
   TRAILS_KEEP_S,
-  TRAILS_LIVE,
+  TRAILS_MORE,
   TRAILS_MOST,
   TRAILS_NOW,
-  TRAILS_OFFSETS,
-  TRAILS_POINT_COLUMNS,
-  TRAILS_POINT_COUNT,
   TRAILS_RECORDS,
   TRAILS_RING,
   TRAILS_RINGS,
-  TRAILS_ROWS,
   TRAILS_SLOTS,
-  TRAILS_STRIPS,
-  TRAILS_STRIP_COLUMNS,
   TRAILS_TOLERANCE,
   TRAILS_VELOCITIES,
-  TRAIL_AGE,
   TRAIL_BYTES,
   TRAIL_FIRST,
-  TRAIL_FIRST_M,
-  TRAIL_GONE,
   TRAIL_HEAD,
   TRAIL_HEAD_M,
-  TRAIL_ID,
   TRAIL_KEPT,
-  TRAIL_LIFE,
-  TRAIL_PHASE,
-  TRAIL_REACH,
-  TRAIL_SEED,
+  TRAIL_MORE_AGE,
+  TRAIL_MORE_BYTES,
+  TRAIL_MORE_FIRST_M,
+  TRAIL_MORE_GONE,
+  TRAIL_MORE_ID,
+  TRAIL_MORE_LIFE,
+  TRAIL_MORE_PHASE,
+  TRAIL_MORE_REACH,
+  TRAIL_MORE_SEED,
   TRAIL_TANGENT,
   TRAIL_TIP,
   TRAIL_VELOCITY,
@@ -71,7 +65,7 @@ import {
 
 /** Four lanes: x, y, z and something. */
 // @ts-ignore: decorator
-@inline function vec(x: f32, y: f32, z: f32, w: f32): v128 {
+@inline export function vec(x: f32, y: f32, z: f32, w: f32): v128 {
   return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z), 3, w)
 }
 // @ts-ignore: decorator
@@ -89,54 +83,72 @@ import {
   return dot(c, c)
 }
 // @ts-ignore: decorator
-@inline function ringOf(t: usize, slot: u32): usize {
+@inline export function ringOf(t: usize, slot: u32): usize {
   return <usize>load<u32>(t + TRAILS_RINGS) + <usize>slot * ((<usize>load<i32>(t + TRAILS_RING)) << 4)
 }
 // @ts-ignore: decorator
-@inline function apart(a: v128, b: v128): f32 {
+@inline export function moreOf(t: usize, slot: u32): usize {
+  return <usize>load<u32>(t + TRAILS_MORE) + <usize>slot * TRAIL_MORE_BYTES
+}
+// @ts-ignore: decorator
+@inline export function apart(a: v128, b: v128): f32 {
   const d = f32x4.sub(a, b)
   return Mathf.sqrt(dot(d, d))
 }
+/** Three words of a record; the fourth, which counts something, would be a denormal number and slow. */
+// @ts-ignore: decorator
+@inline function three(at: usize): v128 {
+  return f32x4.replace_lane(v128.load(at), 3, 0)
+}
+// @ts-ignore: decorator
+@inline function putThree(at: usize, v: v128): void {
+  v128.store64_lane(at, v, 0)
+  store<f32>(at, f32x4.extract_lane(v, 2), 8)
+}
 /** Gives up the first point of a ring. */
-function drop(r: usize, ring: usize, mask: u32): void {
+function drop(r: usize, more: usize, ring: usize, mask: u32): void {
   const first = load<u32>(r + TRAIL_FIRST)
   const a = v128.load(ring + ((<usize>(first & mask)) << 4)),
     b = v128.load(ring + ((<usize>((first + 1) & mask)) << 4))
-  store<f32>(r + TRAIL_FIRST_M, load<f32>(r + TRAIL_FIRST_M) + apart(a, b))
+  store<f32>(more + TRAIL_MORE_FIRST_M, load<f32>(more + TRAIL_MORE_FIRST_M) + apart(a, b))
   store<u32>(r + TRAIL_FIRST, first + 1)
 }
-/** Keeps a point: x, y, z and when. `velocity`: of the particle there. */
-function keep(t: usize, r: usize, slot: u32, p: v128, velocity: v128): void {
-  const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
-    ring = ringOf(t, slot)
-  const head = load<u32>(r + TRAIL_HEAD)
-  const reach = load<f32>(r + TRAIL_REACH),
-    keepS = load<f32>(t + TRAILS_KEEP_S) * reach,
+/** What is too old, or too far behind, is no longer drawn; one point beyond that stays, to cut the end exactly. */
+function expire(t: usize, r: usize, more: usize, ring: usize, mask: u32): void {
+  const reach = load<f32>(more + TRAIL_MORE_REACH),
+    head = load<u32>(r + TRAIL_HEAD)
+  const cut = load<f32>(t + TRAILS_NOW) - load<f32>(t + TRAILS_DT) - load<f32>(t + TRAILS_KEEP_S) * reach,
     keepM = load<f32>(t + TRAILS_KEEP_M) * reach
-  if (head) {
-    const last = v128.load(ring + ((<usize>((head - 1) & mask)) << 4))
-    store<f32>(r + TRAIL_HEAD_M, load<f32>(r + TRAIL_HEAD_M) + apart(last, p))
-  }
-  // What is too old, or too far behind, is no longer drawn; one point beyond that stays, to cut the end exactly.
-  const cut = load<f32>(t + TRAILS_NOW) - load<f32>(t + TRAILS_DT) - keepS
   while (load<u32>(r + TRAIL_FIRST) + 1 < head) {
-    const second = v128.load(ring + ((<usize>((load<u32>(r + TRAIL_FIRST) + 1) & mask)) << 4))
-    const first = v128.load(ring + ((<usize>(load<u32>(r + TRAIL_FIRST) & mask)) << 4))
-    const behind = load<f32>(r + TRAIL_HEAD_M) - load<f32>(r + TRAIL_FIRST_M) - apart(first, second)
-    if (f32x4.extract_lane(second, 3) > cut && behind < keepM) break
-    drop(r, ring, mask)
+    const first = v128.load(ring + ((<usize>(load<u32>(r + TRAIL_FIRST) & mask)) << 4)),
+      second = v128.load(ring + ((<usize>((load<u32>(r + TRAIL_FIRST) + 1) & mask)) << 4))
+    const behind = load<f32>(r + TRAIL_HEAD_M) - load<f32>(more + TRAIL_MORE_FIRST_M) - apart(first, second)
+    if (f32x4.extract_lane(second, 3) > cut && behind < keepM) return
+    drop(r, more, ring, mask)
   }
-  if (head - load<u32>(r + TRAIL_FIRST) > mask) drop(r, ring, mask)
+}
+/**
+ * Keeps a point: x, y, z and when, with the tangent there. Old ones are looked for at every eighth alone: their ring is seldom in the cache.
+ */
+function keep(t: usize, r: usize, slot: u32, p: v128, tangent: v128): void {
+  const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
+    ring = ringOf(t, slot),
+    head = load<u32>(r + TRAIL_HEAD)
+  if (head) store<f32>(r + TRAIL_HEAD_M, load<f32>(r + TRAIL_HEAD_M) + apart(v128.load(r + TRAIL_KEPT), p))
+  if ((head & 7) == 7) expire(t, r, moreOf(t, slot), ring, mask)
+  if (head - load<u32>(r + TRAIL_FIRST) > mask) drop(r, moreOf(t, slot), ring, mask)
   v128.store(ring + ((<usize>(head & mask)) << 4), p)
   const velocities = <usize>load<u32>(t + TRAILS_VELOCITIES)
   if (velocities)
     v128.store(
       velocities + (ring - <usize>load<u32>(t + TRAILS_RINGS)) + ((<usize>(head & mask)) << 4),
-      f32x4.mul(velocity, f32x4.splat(load<f32>(t + TRAILS_INHERIT))),
+      f32x4.mul(tangent, f32x4.splat(load<f32>(t + TRAILS_INHERIT))),
     )
   store<u32>(r + TRAIL_HEAD, head + 1)
+  v128.store(r + TRAIL_KEPT, p)
+  putThree(r + TRAIL_TANGENT, tangent)
 }
-/** Where a cubic with given ends and tangents (Hermite) is at s, 0 to 1, and its tangent. Exact for a parabola. */
+/** Where a cubic with given ends and tangents (Hermite) is at s, 0 to 1. Exact for a parabola. */
 // @ts-ignore: decorator
 @inline function alongCubic(a: v128, u: v128, b: v128, v: v128, h: f32, s: f32): v128 {
   const s2 = s * s,
@@ -154,126 +166,112 @@ function keep(t: usize, r: usize, slot: u32, p: v128, velocity: v128): void {
     f32x4.add(f32x4.mul(u, f32x4.splat(3 * s2 - 4 * s + 1)), f32x4.mul(v, f32x4.splat(3 * s2 - 2 * s))),
   )
 }
-/** The last kept point, and the tangent there. */
-// @ts-ignore: decorator
-@inline function anchor(t: usize, r: usize, slot: u32, p: v128, tangent: v128): void {
-  keep(t, r, slot, p, tangent)
-  v128.store(r + TRAIL_KEPT, p)
-  v128.store(r + TRAIL_TANGENT, tangent)
-}
-/** Begins the trail of a particle: where it was emitted, if that was in this substep, else where its phase began, or where it is. */
-function begin(t: usize, r: usize, slot: u32, columns: usize, i: usize, p: v128, v: v128, age: f32): void {
+/** Begins the trail of a particle: where it was emitted, if that was in this substep, else where its phase began, or where it is. Returns when. */
+function begin(t: usize, r: usize, slot: u32, columns: usize, i: usize, p: v128, v: v128, age: f32): f32 {
   const now = load<f32>(t + TRAILS_NOW),
     dt = load<f32>(t + TRAILS_DT) * <f32>1.001
   const inPhase = age - load<f32>(col(columns, PHASE_START, 0) + i)
-  let from = vec(f32x4.extract_lane(p, 0), f32x4.extract_lane(p, 1), f32x4.extract_lane(p, 2), now),
-    tangent = v
+  let from = f32x4.replace_lane(p, 3, now),
+    tangent = v,
+    when = now
   if (age > 0 && age <= dt) {
-    from = vec(load<f32>(col(columns, SX, 0) + i), load<f32>(col(columns, SY, 0) + i), load<f32>(col(columns, SZ, 0) + i), now - age)
+    when = now - age
+    from = vec(load<f32>(col(columns, SX, 0) + i), load<f32>(col(columns, SY, 0) + i), load<f32>(col(columns, SZ, 0) + i), when)
     tangent = f32x4.sub(f32x4.mul(f32x4.sub(p, from), f32x4.splat(<f32>2 / age)), v)
   } else if (inPhase > 0 && inPhase <= dt) {
-    from = f32x4.replace_lane(f32x4.sub(p, f32x4.mul(v, f32x4.splat(inPhase))), 3, now - inPhase)
+    when = now - inPhase
+    from = f32x4.replace_lane(f32x4.sub(p, f32x4.mul(v, f32x4.splat(inPhase))), 3, when)
   }
-  anchor(t, r, slot, from, tangent)
-  v128.store(r + TRAIL_TIP, from)
-  v128.store(r + TRAIL_VELOCITY, tangent)
+  keep(t, r, slot, from, tangent)
+  putThree(r + TRAIL_TIP, from)
+  putThree(r + TRAIL_VELOCITY, tangent)
+  return when
 }
-/**
- * One substep of a trail. On a smooth path the bulge over the chord from the kept point A to P is at most a quarter of the distance of P from
- * the tangent at A, and of A from the tangent at P (of a parabola it is just that); when that passes the tolerance the place before P is
- * kept. A substep that bends more than that in itself is divided along its cubic; a contact is a corner.
- */
-function record(t: usize, slot: u32, columns: usize, i: usize): void {
-  const r = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES
+/** A contact within the substep is a corner; one that rests meets its ground in every substep, and that is none. Returns whether it was one. */
+function corner(t: usize, r: usize, slot: u32, columns: usize, i: usize, v: v128, h: f32, ago: f32): bool {
   const now = load<f32>(t + TRAILS_NOW),
     tolerance = load<f32>(t + TRAILS_TOLERANCE)
-  const age = load<f32>(col(columns, AGE, 0) + i)
-  const p = vec(load<f32>(col(columns, PX, 0) + i), load<f32>(col(columns, PY, 0) + i), load<f32>(col(columns, PZ, 0) + i), now)
-  const v = vec(load<f32>(col(columns, VX, 0) + i), load<f32>(col(columns, VY, 0) + i), load<f32>(col(columns, VZ, 0) + i), 0)
-  // Whatever became non-finite leaves its trail as it was.
-  if (!(Mathf.abs(f32x4.extract_lane(p, 0)) + Mathf.abs(f32x4.extract_lane(p, 1)) + Mathf.abs(f32x4.extract_lane(p, 2)) < <f32>1e15)) return
-  if (load<u32>(r + TRAIL_HEAD) == 0) begin(t, r, slot, columns, i, p, v, age)
-  let from = v128.load(r + TRAIL_TIP),
-    u = v128.load(r + TRAIL_VELOCITY)
-  let h = now - f32x4.extract_lane(from, 3)
-  const touched = load<u32>(columns + (TOUCHED << 2))
-  const ago = touched && load<u32>(col(columns, TOUCHED, 0) + i) ? age - load<f32>(col(columns, TOUCHED_AGE, 0) + i) : <f32>1e30
-  if (ago >= 0 && ago < h) {
-    const c = vec(load<f32>(col(columns, TX, 0) + i), load<f32>(col(columns, TY, 0) + i), load<f32>(col(columns, TZ, 0) + i), now - ago)
-    const before = h - ago
-    const way = f32x4.sub(c, v128.load(r + TRAIL_KEPT))
-    // One that rests meets its ground in every substep; that is no corner.
-    const inward = f32x4.mul(f32x4.sub(c, from), f32x4.splat(before > 0 ? <f32>1 / before : 0))
-    const turn = f32x4.sub(v, inward)
-    if (dot(turn, turn) * h * h > tolerance * tolerance) {
-      if (<f32>16 * tolerance * tolerance * dot(inward, inward) < across(way, inward)) anchor(t, r, slot, from, u)
-      anchor(t, r, slot, c, v)
-      v128.store(r + TRAIL_TIP, p)
-      v128.store(r + TRAIL_VELOCITY, v)
-      return
-    }
+  const c = vec(load<f32>(col(columns, TX, 0) + i), load<f32>(col(columns, TY, 0) + i), load<f32>(col(columns, TZ, 0) + i), now - ago)
+  const from = three(r + TRAIL_TIP),
+    before = h - ago
+  const inward = f32x4.mul(f32x4.sub(f32x4.replace_lane(c, 3, 0), from), f32x4.splat(before > 0 ? <f32>1 / before : 0))
+  const turn = f32x4.sub(v, inward)
+  if (dot(turn, turn) * h * h <= tolerance * tolerance) return false
+  const way = f32x4.sub(c, v128.load(r + TRAIL_KEPT))
+  if (<f32>16 * tolerance * tolerance * dot(inward, inward) < across(way, inward))
+    keep(t, r, slot, f32x4.replace_lane(from, 3, now - h), three(r + TRAIL_VELOCITY))
+  keep(t, r, slot, c, v)
+  return true
+}
+/** A substep that bends more than the tolerance in itself is divided along its cubic. */
+function divide(t: usize, r: usize, slot: u32, p: v128, v: v128, h: f32, bulge: f32): void {
+  const began = load<f32>(t + TRAILS_NOW) - h
+  const from = three(r + TRAIL_TIP),
+    u = three(r + TRAIL_VELOCITY)
+  const pieces = min(<f32>10, Mathf.ceil(Mathf.sqrt(bulge / load<f32>(t + TRAILS_TOLERANCE))))
+  if (load<f32>(r + TRAIL_KEPT, 12) < began) keep(t, r, slot, f32x4.replace_lane(from, 3, began), u)
+  for (let k: f32 = 1; k < pieces; k++) {
+    const s = k / pieces
+    keep(t, r, slot, f32x4.replace_lane(alongCubic(from, u, p, v, h, s), 3, began + s * h), cubicVelocity(from, u, p, v, h, s))
   }
-  const bend = f32x4.sub(v, u)
-  const bulge = Mathf.sqrt(dot(bend, bend)) * h * <f32>0.125
-  const kept = v128.load(r + TRAIL_KEPT)
-  if (bulge > tolerance && h > 0) {
-    const pieces = min(<f32>10, Mathf.ceil(Mathf.sqrt(bulge / tolerance)))
-    if (f32x4.extract_lane(kept, 3) < f32x4.extract_lane(from, 3)) anchor(t, r, slot, from, u)
-    for (let k: f32 = 1; k < pieces; k++) {
-      const s = k / pieces
-      const q = f32x4.replace_lane(alongCubic(from, u, p, v, h, s), 3, f32x4.extract_lane(from, 3) + s * h)
-      anchor(t, r, slot, q, f32x4.replace_lane(cubicVelocity(from, u, p, v, h, s), 3, 0))
-    }
-  } else {
-    const chord = f32x4.sub(p, kept),
-      tangent = v128.load(r + TRAIL_TANGENT)
-    const limit = <f32>16 * tolerance * tolerance
-    const gap = load<f32>(t + TRAILS_GAP_M)
-    if (
-      across(chord, tangent) > limit * dot(tangent, tangent) ||
-      across(chord, v) > limit * dot(v, v) ||
-      now - f32x4.extract_lane(kept, 3) > load<f32>(t + TRAILS_GAP_S) ||
-      dot(chord, chord) > gap * gap
-    )
-      if (f32x4.extract_lane(kept, 3) < f32x4.extract_lane(from, 3)) anchor(t, r, slot, from, u)
-  }
-  v128.store(r + TRAIL_TIP, p)
-  v128.store(r + TRAIL_VELOCITY, v)
 }
 /** Who is gone takes along what is drawn of it. */
 function leave(t: usize, slot: u32, columns: usize, i: usize): void {
-  const r = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES
-  store<f32>(r + TRAIL_GONE, load<f32>(t + TRAILS_NOW))
-  store<u32>(r + TRAIL_ID, load<u32>(col(columns, ID, 0) + i))
-  store<u32>(r + TRAIL_SEED, load<u32>(col(columns, SEED, 0) + i))
-  store<u32>(r + TRAIL_PHASE, load<u32>(col(columns, PHASE, 0) + i))
+  const r = moreOf(t, slot)
+  // Its tip drifts like all points: it sets out with as much.
+  if (load<u32>(t + TRAILS_VELOCITIES)) {
+    const at = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES + TRAIL_VELOCITY
+    putThree(at, f32x4.mul(three(at), f32x4.splat(load<f32>(t + TRAILS_INHERIT))))
+  }
+  store<f32>(r + TRAIL_MORE_GONE, load<f32>(t + TRAILS_NOW))
+  store<u32>(r + TRAIL_MORE_ID, load<u32>(col(columns, ID, 0) + i))
+  store<u32>(r + TRAIL_MORE_SEED, load<u32>(col(columns, SEED, 0) + i))
+  store<u32>(r + TRAIL_MORE_PHASE, load<u32>(col(columns, PHASE, 0) + i))
   const age = load<f32>(col(columns, AGE, 0) + i),
     life = load<f32>(col(columns, LIFE, 0) + i)
-  store<f32>(r + TRAIL_AGE, age)
+  store<f32>(r + TRAIL_MORE_AGE, age)
   // What ended a life leaves it no length.
-  store<f32>(r + TRAIL_LIFE, life > 0 ? life : age)
+  store<f32>(r + TRAIL_MORE_LIFE, life > 0 ? life : age)
 }
-/** A substep of all trails. */
-export function recordTrails(job: usize): void {
+/** Brings what is far apart in the memory into the cache, all at once: one miss after another costs more than all of the rest (160 to 108 ns a trail). */
+// @ts-ignore: decorator
+@inline function touch(slots: usize, records: usize, from: usize, end: usize): u32 {
+  let sum: u32 = 0
+  for (let i = from; i < end; i += 4) {
+    const slot = load<u32>(slots + i)
+    if (slot != NO_TRAIL) sum += load<u32>(records + <usize>slot * TRAIL_BYTES)
+  }
+  return sum
+}
+/** The same for the places in the rings where points are to be kept. */
+// @ts-ignore: decorator
+@inline function touchRings(t: usize, slots: usize, records: usize, list: usize, count: usize): u32 {
+  const mask = <u32>load<i32>(t + TRAILS_RING) - 1
+  let sum: u32 = 0
+  for (let k: usize = 0; k < count; k += 4) {
+    const slot = load<u32>(slots + <usize>load<u32>(list + k))
+    const head = load<u32>(records + <usize>slot * TRAIL_BYTES + TRAIL_HEAD)
+    sum += load<u32>(ringOf(t, slot) + ((<usize>(head & mask)) << 4))
+  }
+  return sum
+}
+/** Particles of a block. */
+const BLOCK: usize = 128
+/**
+ * A substep of all trails. On a smooth path the bulge over the chord from the kept point A to P is at most a quarter of the distance of P from
+ * the tangent at A, and of A from the tangent at P (of a parabola it is just that); when that passes the tolerance the place before P is kept.
+ */
+export function recordTrails(job: usize, list: usize): void {
   const count = load<i32>(job + JOB_COUNT),
     chunk = load<i32>(job + JOB_CHUNK),
     columns = <usize>load<u32>(job + JOB_COLUMNS),
     t = <usize>load<u32>(job + JOB_RECORD)
-  const slots = <usize>load<u32>(t + TRAILS_SLOTS),
-    records = <usize>load<u32>(t + TRAILS_RECORDS)
   let most: u32 = 0
   while (atomic.load<u32>(<usize>load<u32>(job + JOB_STOP)) == 0) {
-    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
-    if (begin >= count) break
-    const end = (<usize>min(begin + chunk, count)) << 2
-    for (let i = (<usize>begin) << 2; i < end; i += 4) {
-      const slot = load<u32>(slots + i)
-      if (slot == NO_TRAIL) continue
-      record(t, slot, columns, i)
-      if (load<u32>(col(columns, DEAD, 0) + i)) leave(t, slot, columns, i)
-      const r = records + <usize>slot * TRAIL_BYTES
-      most = max(most, load<u32>(r + TRAIL_HEAD) - load<u32>(r + TRAIL_FIRST))
-    }
+    const from = atomic.add<i32>(job + JOB_NEXT, chunk)
+    if (from >= count) break
+    const end = (<usize>min(from + chunk, count)) << 2
+    for (let i = (<usize>from) << 2; i < end; i += BLOCK << 2) most = max(most, block(t, columns, i, min(i + (BLOCK << 2), end), list))
   }
   let known = atomic.load<u32>(t + TRAILS_MOST)
   while (known < most) {
@@ -282,157 +280,81 @@ export function recordTrails(job: usize): void {
     known = seen
   }
 }
-
-/** Where one strip begins: the first of its points that counts, and how far along the way to the next it is cut. */
-// @ts-ignore: decorator
-@unmanaged class Span {
-  first: u32
-  cut: f32
-  firstM: f32
-  metres: f32
-}
-/** Finds that; returns how many points there are with the tip, 0 when nothing is left of it. `out`: a span. */
-function spanOf(t: usize, r: usize, slot: u32, tip: v128, out: usize): u32 {
-  const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
-    ring = ringOf(t, slot)
-  const head = load<u32>(r + TRAIL_HEAD)
-  if (head == 0) return 0
+/** Of a block; returns the most points that a ring of it holds. `list`: room for its numbers and a word more. */
+function block(t: usize, columns: usize, from: usize, end: usize, list: usize): u32 {
+  const slots = <usize>load<u32>(t + TRAILS_SLOTS),
+    records = <usize>load<u32>(t + TRAILS_RECORDS)
+  const px = col(columns, PX, 0),
+    py = col(columns, PY, 0),
+    pz = col(columns, PZ, 0),
+    vx = col(columns, VX, 0),
+    vy = col(columns, VY, 0),
+    vz = col(columns, VZ, 0),
+    ages = col(columns, AGE, 0),
+    dead = col(columns, DEAD, 0),
+    touched = col(columns, TOUCHED, 0),
+    touchedAge = col(columns, TOUCHED_AGE, 0)
   const now = load<f32>(t + TRAILS_NOW),
-    reach = load<f32>(r + TRAIL_REACH),
-    cutS = now - load<f32>(t + TRAILS_KEEP_S) * reach
-  if (f32x4.extract_lane(tip, 3) <= cutS) return 0
-  const total = load<f32>(r + TRAIL_HEAD_M) + apart(v128.load(ring + ((<usize>((head - 1) & mask)) << 4)), tip)
-  const cutM = total - load<f32>(t + TRAILS_KEEP_M) * reach
-  let first = load<u32>(r + TRAIL_FIRST),
-    metres = load<f32>(r + TRAIL_FIRST_M)
-  let a = v128.load(ring + ((<usize>(first & mask)) << 4)),
-    cut: f32 = 0
-  while (true) {
-    const b = first + 1 < head ? v128.load(ring + ((<usize>((first + 1) & mask)) << 4)) : tip
-    const step = apart(a, b),
-      ta = f32x4.extract_lane(a, 3),
-      tb = f32x4.extract_lane(b, 3)
-    if ((tb <= cutS || metres + step <= cutM) && first + 1 < head) {
-      metres += step
-      first++
-      a = b
-      continue
+    dt = load<f32>(t + TRAILS_DT),
+    tolerance = load<f32>(t + TRAILS_TOLERANCE),
+    limit = <f32>16 * tolerance * tolerance,
+    gapS = load<f32>(t + TRAILS_GAP_S),
+    gap2 = load<f32>(t + TRAILS_GAP_M) * load<f32>(t + TRAILS_GAP_M)
+  store<u32>(list + (BLOCK << 2), touch(slots, records, from, end))
+  let keeping: usize = 0,
+    most: u32 = 0
+  for (let i = from; i < end; i += 4) {
+    const slot = load<u32>(slots + i)
+    if (slot == NO_TRAIL) continue
+    const r = records + <usize>slot * TRAIL_BYTES
+    const p = vec(load<f32>(px + i), load<f32>(py + i), load<f32>(pz + i), 0),
+      v = vec(load<f32>(vx + i), load<f32>(vy + i), load<f32>(vz + i), 0)
+    // Whatever became non-finite leaves its trail as it was.
+    if (v128.any_true(v128.not(f32x4.lt(f32x4.add(f32x4.abs(p), f32x4.abs(v)), f32x4.splat(1e15))))) continue
+    let h = dt
+    const fresh = load<u32>(r + TRAIL_HEAD) == 0
+    if (fresh) h = now - begin(t, r, slot, columns, i, p, v, load<f32>(ages + i))
+    const ago = touched && load<u32>(touched + i) ? load<f32>(ages + i) - load<f32>(touchedAge + i) : <f32>1e30
+    if (!(ago >= 0 && ago < h && corner(t, r, slot, columns, i, v, h, ago))) {
+      const u = three(r + TRAIL_VELOCITY),
+        bend = f32x4.sub(v, u),
+        bend2 = dot(bend, bend)
+      const kept = v128.load(r + TRAIL_KEPT),
+        keptAt = f32x4.extract_lane(kept, 3)
+      if (bend2 * h * h > <f32>64 * tolerance * tolerance) divide(t, r, slot, p, v, h, Mathf.sqrt(bend2) * h * <f32>0.125)
+      else {
+        const chord = f32x4.sub(p, kept),
+          tangent = three(r + TRAIL_TANGENT)
+        if (
+          across(chord, tangent) > limit * dot(tangent, tangent) ||
+          across(chord, v) > limit * dot(v, v) ||
+          now - keptAt > gapS ||
+          dot(chord, chord) > gap2
+        )
+          if (!fresh && keptAt < now - h) {
+            // Where it was is kept; that is done for the whole block at once.
+            store<u32>(list + keeping, <u32>i)
+            keeping += 4
+            continue
+          }
+      }
     }
-    if (ta < cutS && tb > ta) cut = (cutS - ta) / (tb - ta)
-    if (metres < cutM && step > 0) cut = max(cut, (cutM - metres) / step)
-    break
+    putThree(r + TRAIL_TIP, p)
+    putThree(r + TRAIL_VELOCITY, v)
+    most = max(most, load<u32>(r + TRAIL_HEAD) - load<u32>(r + TRAIL_FIRST))
   }
-  const s = changetype<Span>(out)
-  s.first = first
-  s.cut = min(cut, <f32>1)
-  s.firstM = metres
-  s.metres = total
-  return head - first + 1
-}
-/** Of a strip by its number: its trail, and where its tip is. */
-// @ts-ignore: decorator
-@inline function tipOf(t: usize, columns: usize, strip: i32, r: usize): v128 {
-  if (strip >= load<i32>(t + TRAILS_LIVE)) return v128.load(r + TRAIL_TIP)
-  const i = (<usize>load<u32>(<usize>load<u32>(t + TRAILS_ROWS) + ((<usize>strip) << 2))) << 2
-  return vec(
-    load<f32>(col(columns, PX, 0) + i),
-    load<f32>(col(columns, PY, 0) + i),
-    load<f32>(col(columns, PZ, 0) + i),
-    load<f32>(t + TRAILS_NOW),
-  )
-}
-// @ts-ignore: decorator
-@inline function slotOf(t: usize, strip: i32): u32 {
-  return load<u32>(<usize>load<u32>(t + TRAILS_STRIPS) + ((<usize>strip) << 2))
-}
-/** How many points each strip has, into the offsets; they are summed up before they are built. */
-export function measureTrails(job: usize, span: usize): void {
-  const count = load<i32>(job + JOB_COUNT),
-    chunk = load<i32>(job + JOB_CHUNK),
-    columns = <usize>load<u32>(job + JOB_COLUMNS),
-    t = <usize>load<u32>(job + JOB_RECORD)
-  const offsets = <usize>load<u32>(t + TRAILS_OFFSETS)
-  while (true) {
-    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
-    if (begin >= count) return
-    for (let k = begin, end = min(begin + chunk, count); k < end; k++) {
-      const slot = slotOf(t, k),
-        r = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES
-      store<u32>(offsets + ((<usize>k) << 2), spanOf(t, r, slot, tipOf(t, columns, k, r), span))
-    }
+  store<u32>(list + (BLOCK << 2), touchRings(t, slots, records, list, keeping))
+  for (let k: usize = 0; k < keeping; k += 4) {
+    const i = <usize>load<u32>(list + k),
+      slot = load<u32>(slots + i),
+      r = records + <usize>slot * TRAIL_BYTES
+    // Only one that was there as the substep began comes here: it was so long ago.
+    keep(t, r, slot, f32x4.replace_lane(three(r + TRAIL_TIP), 3, now - dt), three(r + TRAIL_VELOCITY))
+    putThree(r + TRAIL_TIP, vec(load<f32>(px + i), load<f32>(py + i), load<f32>(pz + i), 0))
+    putThree(r + TRAIL_VELOCITY, vec(load<f32>(vx + i), load<f32>(vy + i), load<f32>(vz + i), 0))
+    most = max(most, load<u32>(r + TRAIL_HEAD) - load<u32>(r + TRAIL_FIRST))
   }
-}
-function fill(t: usize, columns: usize, strip: i32, count: usize, span: usize): void {
-  const slot = slotOf(t, strip),
-    r = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES
-  const live = strip < load<i32>(t + TRAILS_LIVE)
-  const o = <usize>load<u32>(t + TRAILS_STRIP_COLUMNS) + ((<usize>strip) << 2),
-    bytes = count << 2
-  if (live) {
-    const i = (<usize>load<u32>(<usize>load<u32>(t + TRAILS_ROWS) + ((<usize>strip) << 2))) << 2
-    store<u32>(o, load<u32>(col(columns, ID, 0) + i))
-    store<u32>(o + bytes, load<u32>(col(columns, SEED, 0) + i))
-    store<u32>(o + 2 * bytes, load<u32>(col(columns, PHASE, 0) + i))
-    store<f32>(o + 3 * bytes, load<f32>(col(columns, AGE, 0) + i))
-    store<f32>(o + 4 * bytes, load<f32>(col(columns, LIFE, 0) + i))
-    store<f32>(o + 5 * bytes, 1)
-  } else {
-    store<u32>(o, load<u32>(r + TRAIL_ID))
-    store<u32>(o + bytes, load<u32>(r + TRAIL_SEED))
-    store<u32>(o + 2 * bytes, load<u32>(r + TRAIL_PHASE))
-    store<f32>(o + 3 * bytes, load<f32>(r + TRAIL_AGE))
-    store<f32>(o + 4 * bytes, load<f32>(r + TRAIL_LIFE))
-    const fade = load<f32>(t + TRAILS_FADE_S)
-    store<f32>(
-      o + 5 * bytes,
-      fade > 0 ? max(<f32>0, 1 - (load<f32>(t + TRAILS_NOW) - load<f32>(r + TRAIL_GONE)) / fade) : <f32>0,
-    )
-  }
-  const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
-    ring = ringOf(t, slot)
-  const tip = tipOf(t, columns, strip, r)
-  const n = spanOf(t, r, slot, tip, span)
-  if (n == 0) return
-  const s = changetype<Span>(span)
-  const now = load<f32>(t + TRAILS_NOW),
-    reach = load<f32>(r + TRAIL_REACH),
-    perS = <f32>1 / (load<f32>(t + TRAILS_KEEP_S) * reach),
-    perM = <f32>1 / (load<f32>(t + TRAILS_KEEP_M) * reach)
-  const all = (<usize>load<i32>(t + TRAILS_POINT_COUNT)) << 2
-  let out =
-    <usize>load<u32>(t + TRAILS_POINT_COLUMNS) +
-    ((<usize>load<u32>(<usize>load<u32>(t + TRAILS_OFFSETS) + ((<usize>strip) << 2))) << 2)
-  let metres = s.firstM,
-    before = tip
-  for (let k: u32 = 0; k < n; k++) {
-    let p = k == n - 1 ? tip : v128.load(ring + ((<usize>((s.first + k) & mask)) << 4))
-    if (k == 0 && s.cut > 0) {
-      const next = n == 2 ? tip : v128.load(ring + ((<usize>((s.first + 1) & mask)) << 4))
-      const q = f32x4.add(p, f32x4.mul(f32x4.sub(next, p), f32x4.splat(s.cut)))
-      metres += apart(p, q)
-      p = q
-    }
-    if (k) metres += apart(before, p)
-    before = p
-    store<f32>(out, f32x4.extract_lane(p, 0))
-    store<f32>(out + all, f32x4.extract_lane(p, 1))
-    store<f32>(out + 2 * all, f32x4.extract_lane(p, 2))
-    // One of both counts; the other's reach is far beyond anything.
-    const along = max((now - f32x4.extract_lane(p, 3)) * perS, (s.metres - metres) * perM)
-    store<f32>(out + 3 * all, min(max(along, <f32>0), <f32>1))
-    store<f32>(out + 4 * all, metres)
-    out += 4
-  }
-}
-/** All strips, with their points where the offsets say. */
-export function buildTrails(job: usize, span: usize): void {
-  const count = load<i32>(job + JOB_COUNT),
-    chunk = load<i32>(job + JOB_CHUNK),
-    columns = <usize>load<u32>(job + JOB_COLUMNS),
-    t = <usize>load<u32>(job + JOB_RECORD)
-  while (true) {
-    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
-    if (begin >= count) return
-    for (let k = begin, end = min(begin + chunk, count); k < end; k++) fill(t, columns, k, <usize>count, span)
-  }
+  for (let i = from; i < end; i += 4)
+    if (load<u32>(dead + i) && load<u32>(slots + i) != NO_TRAIL) leave(t, load<u32>(slots + i), columns, i)
+  return most
 }

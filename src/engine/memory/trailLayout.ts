@@ -6,6 +6,7 @@ export const TRAILS = layout({
   /** A word for each particle: its trail among the records, or NO_TRAIL. */
   slots: u32(),
   records: u32(),
+  more: u32(),
   /** Points of all trails, a ring each: x, y, z and the time, own seconds. */
   rings: u32(),
   /** Points of a ring, a power of two. */
@@ -34,37 +35,33 @@ export const TRAILS = layout({
   /** Seconds over which one fades whose particle is gone. */
   fadeS: f32(),
   offsets: u32(),
+  spans: u32(),
   /** The columns of strips (id, seed, phase, age, life, fade) and of points (x, y, z, along, metres), one behind the other. */
   stripColumns: u32(),
   pointColumns: u32(),
   pointCount: i32(),
 })
-/** One trail: its last kept point and the tangent there, the tip as the substep before ended, how much of its ring is in use. */
-export const TRAIL = layout(
-  {
-    kept: f32(4),
-    tangent: f32(4),
-    /** Where it was and when, and the velocity there. */
-    tip: f32(4),
-    velocity: f32(4),
-    /** Points kept since it began, the first that its ring still holds, and metres from its beginning to that one and to the last. */
-    head: u32(),
-    first: u32(),
-    firstM: f32(),
-    headM: f32(),
-    /** When its particle went, own seconds; below zero while it is there. */
-    gone: f32(),
-    /** What of a particle that is gone is drawn. */
-    id: u32(),
-    seed: u32(),
-    phase: u32(),
-    age: f32(),
-    life: f32(),
-    /** How far back it reaches, of what all do. */
-    reach: f32(),
-  },
-  { align: 16 },
-)
+/**
+ * What a substep reads and writes of one trail, a cache line: its last kept point (and when) and the tangent there, metres from its beginning to
+ * that point, where it was as the substep began and the velocity there; points kept since it began, and the first that its ring still holds.
+ */
+export const TRAIL = layout({ kept: f32(4), tangent: f32(3), headM: f32(), tip: f32(3), head: u32(), velocity: f32(3), first: u32() })
+/** The rest of it. */
+export const TRAIL_MORE = layout({
+  /** How far back it reaches, of what all do, and metres from its beginning to the first point of its ring. */
+  reach: f32(),
+  firstM: f32(),
+  /** When its particle went, own seconds; below zero while it is there. */
+  gone: f32(),
+  /** What of a particle that is gone is drawn. */
+  id: u32(),
+  seed: u32(),
+  phase: u32(),
+  age: f32(),
+  life: f32(),
+})
+/** Where a strip begins, found before it is built: its first point, how far along the way to the next it is cut, metres to there and in all. */
+export const SPAN = layout({ first: u32(), cut: f32(), firstM: f32(), metres: f32() })
 export const NO_TRAIL = 0xffffffff
 /** Points that one substep can add to a trail. */
 export const TRAIL_STEP_POINTS = 12

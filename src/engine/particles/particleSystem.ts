@@ -102,6 +102,10 @@ export class ParticleSystem implements Solver {
     this.records = new ColliderRecords(this.machine)
     this.emitter = new Emitter(this.machine, plan, this.columns, this.messages)
   }
+  /** Whose parts of a frame are its own. */
+  get element(): string {
+    return this.plan.id
+  }
   get count(): number {
     return this.columns.count
   }

@@ -1,19 +1,21 @@
 import { hash3 } from '../math'
-import { type Allocator, type Columns, NO_TRAIL, TRAIL } from '../memory'
+import { type Allocator, type Columns, NO_TRAIL, TRAIL, TRAIL_MORE } from '../memory'
 import { countOps, OpWriter, scaledForces } from '../ops'
 import type { StepTime, TrailPlan } from '../plan'
 import type { ParticleSystem } from './particleSystem'
 
 /** Where trails lie in the memory. */
 export interface TrailsAt {
-  slots: number
-  followed: number
+  numbers(): Uint32Array
   records: number
+  more: number
   rings: number
   velocities: number
   ring: number
   gone: readonly number[]
 }
+/** Whose forces they feel, and by whose means they are moved. */
+export type DriftOf = Pick<ParticleSystem, 'forceWords' | 'otherColumns' | 'arm' | 'runJob'>
 const PLACE = ['px', 'py', 'pz'] as const
 const VELOCITY = ['vx', 'vy', 'vz'] as const
 const STREAM = 52
@@ -25,15 +27,16 @@ const STREAM = 52
 export class TrailDrift {
   private columns: Columns | null = null
   private readonly ops = new OpWriter()
-  /** Where each point comes from: word places of its position and of its velocity. */
+  /** Where each point comes from: word places of its position, of its velocity and of when it was kept. */
   private places: Uint32Array = new Uint32Array(0)
   private speeds: Uint32Array = new Uint32Array(0)
+  private times: Uint32Array = new Uint32Array(0)
 
   constructor(
     private readonly heap: Allocator,
     private readonly plan: NonNullable<TrailPlan['drift']>,
     private readonly seed: number,
-    private readonly system: ParticleSystem,
+    private readonly system: DriftOf,
   ) {}
   /** One substep, `dt` own seconds, that ends at `now`. */
   step(trails: TrailsAt, at: StepTime, dt: number, now: number): void {
@@ -57,28 +60,31 @@ export class TrailDrift {
     this.scatter(columns)
   }
   /** Places of all points of trails, and of the tips of those whose particle is gone. */
-  private find({ slots, followed, records, rings, velocities, ring, gone }: TrailsAt): number {
+  private find(trails: TrailsAt): number {
+    const { records, more, rings, velocities, ring, gone } = trails
     const view = this.heap.view()
-    const live = followed ? this.heap.u32(slots, followed) : []
+    const live = trails.numbers()
     let n = 0
-    const put = (place: number, speed: number) => {
+    const put = (place: number, speed: number, time: number) => {
       if (n === this.places.length) {
         this.places = longer(this.places)
         this.speeds = longer(this.speeds)
+        this.times = longer(this.times)
       }
       this.places[n] = place / 4
-      this.speeds[n++] = speed / 4
+      this.speeds[n] = speed / 4
+      this.times[n++] = time / 4
     }
     const ofTrail = (slot: number, tip: boolean) => {
       const r = records + slot * TRAIL.bytes
       const head = view.getUint32(r + TRAIL.head, true)
       for (let k = view.getUint32(r + TRAIL.first, true); k < head; k++) {
         const o = (slot * ring + (k & (ring - 1))) * 16
-        put(rings + o, velocities + o)
+        put(rings + o, velocities + o, rings + o + 12)
       }
-      if (tip) put(r + TRAIL.tip, r + TRAIL.velocity)
+      if (tip) put(r + TRAIL.tip, r + TRAIL.velocity, more + slot * TRAIL_MORE.bytes + TRAIL_MORE.gone)
     }
-    for (const slot of live) if (slot !== NO_TRAIL) ofTrail(slot, false)
+    for (let i = 0; i < live.length; i++) if (live[i] !== NO_TRAIL) ofTrail(live[i], false)
     for (const slot of gone) ofTrail(slot, true)
     return n
   }
@@ -95,7 +101,7 @@ export class TrailDrift {
     })
     // One that was kept within the substep goes on from there only: its age is below zero as the substep begins.
     const ages = columns.floats('age')
-    for (let i = 0; i < n; i++) ages[i] = began - all[this.places[i] + 3]
+    for (let i = 0; i < n; i++) ages[i] = began - all[this.times[i]]
     columns.floats('life').fill(1e30)
     for (const name of ['phase', 'dead', 'hits', 'id'] as const) columns.words(name).fill(0)
     columns.words('seed').fill(hash3(this.seed, 0, STREAM))

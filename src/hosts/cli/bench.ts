@@ -6,6 +6,7 @@ import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
 import { benchNeighbours } from './benchNeighbours'
 import { chase, circle, drag, flockOf, gravity, inPhase, stay, turbulence, volume, vortex, wind } from './benchPlan'
 import { benchSurface } from './benchSurface'
+import { benchTrails, STRIP_POINTS, TRAILS_LIVE } from './benchTrails'
 import { type BenchWorld, bumpySphere, cloud, inCube, openWorld } from './benchWorld'
 
 interface Kernel {
@@ -13,6 +14,8 @@ interface Kernel {
   count: number
   /** The program among the native references that does the same work; '' where there is none. */
   native: string
+  /** Its field for an item, where that is not ns_per_item. */
+  field?: string
   make(threads: number): Promise<BenchWorld>
 }
 const MILLION = 1 << 20
@@ -133,6 +136,8 @@ const KERNELS: Kernel[] = [
         extraColumns: HOLD_COLUMNS,
       }),
   },
+  { name: 'trails', count: TRAILS_LIVE, native: 'trail_record', make: (t) => benchTrails(t, false) },
+  { name: 'strips', count: STRIP_POINTS, native: 'trail_record', field: 'ns_per_point', make: (t) => benchTrails(t, true) },
   {
     name: 'distance',
     count: 1 << 18,
@@ -158,8 +163,8 @@ async function measure(k: Kernel, threads: number, rounds: number): Promise<numb
     for (let i = 0; i <= rounds; i++) {
       world.reset()
       const start = performance.now()
-      world.step()
-      const ms = performance.now() - start
+      const own = world.step()
+      const ms = own ?? performance.now() - start
       if (i > 0) times.push((ms * 1e6) / k.count)
     }
     return Math.min(...times)
@@ -197,8 +202,9 @@ function references(kernels: Kernel[]): { run: (k: Kernel, threads: number) => n
     run: (k, threads) =>
       !k.native
         ? null
-        : (JSON.parse(execFileSync(join(out, 'sse', k.native), [String(threads)], { encoding: 'utf8' })) as { ns_per_item: number })
-            .ns_per_item,
+        : (JSON.parse(execFileSync(join(out, 'sse', k.native), [String(threads)], { encoding: 'utf8' })) as Record<string, number>)[
+            k.field ?? 'ns_per_item'
+          ],
     dispose: () => rmSync(out, { recursive: true, force: true }),
   }
 }

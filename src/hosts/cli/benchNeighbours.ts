@@ -19,7 +19,7 @@ export async function benchNeighbours(count: number, threads: number): Promise<B
   const r = thirty(count)
   return {
     reset: () => {},
-    step: () => {
+    step() {
       near.prepare()
       near.pass({ kind: 'counting', system: -1, radius: r, words: [r * r], columns: 1, at: 0 }, columns, columns, 'own', out)
     },

@@ -1,8 +1,8 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { compile, drawsOf, systemMatrices } from '../../acts'
+import { compile, drawsOf, stripDraw, systemMatrices } from '../../acts'
 import { type Frame, frameMark, hashOf, partsOf, World } from '../../engine'
-import { CSV_COLUMNS, pointsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
+import { CSV_COLUMNS, pointsTable, stripsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
 import { timeOf } from '../../shot'
 import { WORLD_BYTES } from '../instantiate'
 import { nodeKernels } from '../node/kernels'
@@ -107,6 +107,14 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
       )
       if (!o.out) continue
       const number = String(f).padStart(4, '0')
+      for (const part of partsOf(frame.parts, 'strips')) {
+        const system = shot.systems.find((s) => s.id === part.element)
+        const t = timeOf(shot, f)
+        const draw = system && stripDraw(shot, system, part.act, t)
+        if (!draw) continue
+        const table = stripsTable(part, draw, drawsOf(shot, system, t), systemMatrices(shot, system, t, meshes, frame.parts))
+        writeFileSync(join(o.out, `${part.element}.${part.act}.${number}.${format}`), encode(table))
+      }
       for (const part of partsOf(frame.parts, 'points')) {
         const system = shot.systems.find((s) => s.id === part.element)
         if (!system) continue

@@ -105,7 +105,9 @@ export function Group({
   children,
   tools,
   over,
+  className,
 }: {
+  className?: string
   name: string
   children: ReactNode
   tools?: ReactNode /** The label stands over its cards: for narrow columns. */
@@ -122,7 +124,7 @@ export function Group({
       </div>
     )
   return (
-    <div className="mb-1 flex gap-2">
+    <div className={cx('mb-1 flex gap-2', className)}>
       <span className="w-[68px] shrink-0 pt-1 pl-1 text-moss">{name}</span>
       <div className="flex min-w-0 flex-1 flex-col gap-1">{children}</div>
       {tools}

@@ -304,7 +304,9 @@ export const WholeColumn = memo(
             {!system.whole.contact.length && <Empty>They pass through everything.</Empty>}
           </Group>
           {system.whole.offspring.length > 0 && (
-            <Group name="Offspring">{cards(system.whole.offspring, (s) => find(s)?.whole.offspring, true)}</Group>
+            <Group name="Offspring" className="col-span-full">
+              {cards(system.whole.offspring, (s) => find(s)?.whole.offspring, true)}
+            </Group>
           )}
         </div>
       </Column>

@@ -1,0 +1,138 @@
+import { describe, expect, it } from 'vitest'
+import { aliveIn, frameMark, partsOf, stripColumn, stripOffsets, stripPoints } from '../engine'
+import { CSV_COLUMNS, STRIP_TABLE_COLUMNS, stripsTable, tableCsv } from '../formats'
+import { type Shot, timeOf } from '../shot'
+import { checkShot, compile, drawsOf, stripDraw, touchedFrom } from '.'
+import { actOf } from './registry'
+import { act, after, quiet } from './testing/quiet'
+
+const shotOf = (trail: Record<string, unknown> = {}, change: (s: Shot) => void = () => {}): Shot =>
+  quiet((s) => {
+    s.systems[0].birth = [act('burst', { count: 50, at: 0, source: null, speed: 3, every: null, spread: 180 })]
+    s.systems[0].whole.offspring = [act('trail', trail)]
+    change(s)
+  })
+const trailOf = (s: Shot) => s.systems[0].whole.offspring[0]
+
+describe('a trail of a shot', () => {
+  it('is checked, simulated and drawn; its particles are those without it', async () => {
+    const shot = shotOf({ seconds: 0.5 })
+    expect(checkShot(JSON.parse(JSON.stringify(shot))).ok).toBe(true)
+    const f = await after(shot, 24)
+    const [part] = partsOf(f.parts, 'strips')
+    expect(part.strips).toBe(50)
+    expect(part.act).toBe(trailOf(shot).id)
+    expect(f.stats[shot.systems[0].id].trails).toEqual({ strips: 50, points: part.points })
+    const without = await after(
+      shotOf({}, (s) => void (s.systems[0].whole.offspring = [])),
+      24,
+    )
+    const mark = (x: typeof f) => frameMark({ ...x, parts: partsOf(x.parts, 'points') })
+    expect(mark(f)).toBe(mark(without))
+  })
+  it('in a phase begins with it and ends with it', async () => {
+    const shot = shotOf({}, (s) => {
+      const [system] = s.systems
+      system.whole.offspring = []
+      system.phases = [
+        { ...system.phases[0], turns: [act('turnTo', { to: 'second', life: null, when: [act('whenInPhase', { after: 0.25 })] })] },
+        { ...system.phases[0], id: 'second', name: 'Second', turns: [], offspring: [act('trail', { seconds: 10, fade: 10 })] },
+      ]
+    })
+    const count = async (frames: number) => partsOf((await after(shot, frames)).parts, 'strips')[0].strips
+    expect(await count(5)).toBe(0)
+    expect(await count(8)).toBe(50)
+    const [part] = partsOf((await after(shot, 18)).parts, 'strips')
+    const offsets = stripOffsets(part)
+    // 0.75 s less the quarter second of the first phase, at 3 m/s.
+    for (let k = 0; k < 50; k++) {
+      const metres = stripPoints(part, 'metres')
+      expect(metres[offsets[k + 1] - 1] - metres[offsets[k]]).toBeCloseTo(1.5, 1)
+    }
+  })
+  it('its look runs nothing again, its length does', () => {
+    const before = shotOf({ seconds: 0.5 })
+    const with_ = (values: Record<string, unknown>) => {
+      const s = structuredClone(before)
+      Object.assign(trailOf(s), values)
+      return touchedFrom(before, s)
+    }
+    const { params } = actOf('trail')
+    for (const [name, p] of Object.entries(params)) {
+      const value = p.type === 'choice' ? p.options.at(-1)?.value : p.type === 'number' ? 7 : p.type === 'vector' ? [1, 2, 3] : 'look'
+      expect([name, with_({ [name]: value }) === null]).toEqual([name, p.changes === 'look'])
+    }
+  })
+  it('takes the look of its particle, or not', async () => {
+    const shot = shotOf({ seconds: 0.5, width: 0.02, brightness: 2 }, (s) => {
+      s.shared.looks = [
+        {
+          ...s.shared.looks[0],
+          id: 'red',
+          name: 'red',
+          colour: { stops: [{ at: 0, colour: [1, 0, 0] }] },
+          size: { points: [{ at: 0, v: 0.5 }] },
+          opacity: { points: [{ at: 0, v: 1 }] },
+        },
+      ]
+      s.systems[0].whole.look = [act('overLife', { look: 'red', size: 0.1, brightness: 3 })]
+    })
+    const f = await after(shot, 12)
+    const [part] = partsOf(f.parts, 'strips')
+    const at = (own: string) => {
+      const s = structuredClone(shot)
+      trailOf(s).own = own
+      const t = timeOf(s, f.frame)
+      const draw = stripDraw(s, s.systems[0], part.act, t)
+      if (!draw) throw new Error('no strips')
+      const table = stripsTable(part, draw, drawsOf(s, s.systems[0], t))
+      const column = (name: string) => table.columns[STRIP_TABLE_COLUMNS.indexOf(name as 'r')].data
+      const head = stripOffsets(part)[1] - 1
+      return (['along', 'width', 'r', 'g'] as const).map((n) => column(n)[head])
+    }
+    // Times 3 of the particle, times 2 of its own.
+    expect(at('all').map((v) => Number(v.toFixed(4)))).toEqual([0, 0.01, 6, 0])
+    expect(at('none').map((v) => Number(v.toFixed(4)))).toEqual([0, 0.02, 2, 2])
+  })
+  it('as a table has a row a point, with the ids of the particles', async () => {
+    const shot = shotOf({ seconds: 0.5 })
+    const f = await after(shot, 12)
+    const [part] = partsOf(f.parts, 'strips')
+    const draw = stripDraw(shot, shot.systems[0], part.act, 0)
+    if (!draw) throw new Error('no strips')
+    const lines = tableCsv(stripsTable(part, draw, drawsOf(shot, shot.systems[0], 0)))
+      .trimEnd()
+      .split('\n')
+    expect(lines[0]).toBe(STRIP_TABLE_COLUMNS.join(','))
+    expect(lines.length).toBe(part.points + 1)
+    const ids = new Set(lines.slice(1).map((l) => Number(l.split(',')[1])))
+    expect([...ids].sort((a, b) => a - b)).toEqual([...(stripColumn(part, 'id') as Uint32Array)].sort((a, b) => a - b))
+    expect(CSV_COLUMNS).not.toContain('strip')
+  })
+  it('muted, of no share or of a system that is muted there is none', async () => {
+    expect(partsOf((await after(shotOf({ muted: true }), 6)).parts, 'strips')).toEqual([])
+    expect(partsOf((await after(shotOf({ share: 0 }), 6)).parts, 'strips')[0].strips).toBe(0)
+    expect(
+      compile(
+        shotOf({}, (s) => void (s.systems[0].muted = true)),
+        new Map(),
+      ).plan.systems[0].trails,
+    ).toEqual([])
+  })
+  it('with huge and with the least values stays finite, and its particles go on', async () => {
+    const { params } = actOf('trail')
+    for (const points of ['stay', 'drift'])
+      for (const by of ['time', 'way'])
+        for (const end of ['huge', 'least'] as const) {
+          const values = Object.fromEntries(
+            Object.entries(params).flatMap(([name, p]) =>
+              p.type === 'number' && name !== 'share' ? [[name, end === 'huge' ? (p.max ?? 1e30) : (p.min ?? -1e30)]] : [],
+            ),
+          )
+          const f = await after(shotOf({ ...values, points, by }), 4)
+          expect(aliveIn(f)).toBe(50)
+          for (const part of partsOf(f.parts, 'strips'))
+            for (const name of ['px', 'py', 'pz', 'along'] as const) expect(stripPoints(part, name).every(Number.isFinite)).toBe(true)
+        }
+  })
+})

@@ -1,0 +1,230 @@
+import { type Allocator, NO_TRAIL, TRAIL, TRAIL_MORE, writeRecord } from '../memory'
+
+/** All that trails go on from: of those in use alone, one behind the other. */
+export interface TrailWords {
+  ring: number
+  room: number
+  cursor: number
+  /** By particle, which trail. */
+  slots: Uint32Array
+  /** Which trails are in use, and theirs; of rings the points that they hold. */
+  taken: Uint32Array
+  records: Uint32Array
+  more: Uint32Array
+  points: Uint32Array
+  velocities: Uint32Array | null
+  /** Trails whose particle is gone, in the order in which they went. */
+  gone: number[]
+}
+const FIRST_RING = 16
+/** Most points that one trail holds, and all of them together. */
+export const MAX_RING = 4096
+export const MAX_POINTS = 1 << 24
+/** Free places among those there are: the next one is near then. */
+const SLACK = 1.5
+const words = (bytes: number) => bytes >> 2
+
+/**
+ * The memory of trails: for each particle the number of its trail, for each trail a record and a ring of points. Free places are taken in one round
+ * after another, so that trails lie about as their particles do, in the order of birth: what a substep touches is then side by side (taken from a
+ * stack they were strewn over all of it: 108 ns a trail and substep instead of 83).
+ */
+export class TrailMemory {
+  slots = 0
+  records = 0
+  more = 0
+  rings = 0
+  velocities = 0
+  /** Points of a ring, a power of two. */
+  ring = FIRST_RING
+  /** How many particles were followed as the substep before ended. */
+  followed = 0
+  /** Trails in use. */
+  used = 0
+  gone: number[] = []
+  private taken = new Uint8Array(0)
+  private cursor = 0
+  private slotRoom = 0
+  private room = 0
+
+  /** `drifting`: points have velocities. */
+  constructor(
+    private readonly heap: Allocator,
+    private readonly drifting: boolean,
+  ) {}
+  /** The numbers of the trails of `count` particles, those behind the followed ones without any yet. Throws MemoryRefused. */
+  follow(count: number): Uint32Array {
+    if (count > this.slotRoom) {
+      const room = Math.ceil((count * 1.5) / 1024) * 1024
+      this.slots = this.grown(this.slots, this.followed, room)
+      this.slotRoom = room
+    }
+    const before = this.followed
+    this.followed = count
+    const slots = this.numbers()
+    if (count > before) slots.fill(NO_TRAIL, before)
+    return slots
+  }
+  /** To be taken again after any allocation. */
+  numbers(): Uint32Array {
+    return this.followed ? this.heap.u32(this.slots, this.followed) : new Uint32Array(0)
+  }
+  /** How many points all rings would hold with so many more trails; room is made by `makeRoom`. */
+  pointsWith(trails: number): number {
+    return (this.used + trails) * this.ring
+  }
+  /** Room for so many more trails. Throws MemoryRefused. */
+  makeRoom(trails: number): void {
+    const wanted = this.used + trails
+    if (wanted <= this.room) return
+    this.resize(Math.max(wanted, Math.min(Math.max(64, Math.ceil(wanted * SLACK)), MAX_POINTS / this.ring)))
+  }
+  private resize(room: number): void {
+    const old = this.room
+    this.records = this.grown(this.records, old * words(TRAIL.bytes), room * words(TRAIL.bytes))
+    this.more = this.grown(this.more, old * words(TRAIL_MORE.bytes), room * words(TRAIL_MORE.bytes))
+    this.rings = this.grown(this.rings, old * this.ring * 4, room * this.ring * 4)
+    if (this.drifting) this.velocities = this.grown(this.velocities, old * this.ring * 4, room * this.ring * 4)
+    const taken = new Uint8Array(room)
+    taken.set(this.taken)
+    this.taken = taken
+    // On with the fresh ones.
+    this.cursor = old
+    this.room = room
+  }
+  /** A trail, empty; there must be room for it. */
+  take(reach: number): number {
+    while (this.taken[this.cursor % this.room]) this.cursor++
+    const slot = this.cursor % this.room
+    this.cursor = slot + 1
+    this.taken[slot] = 1
+    this.used++
+    const record = this.heap.u32(this.records + slot * TRAIL.bytes, words(TRAIL.bytes))
+    record.fill(0)
+    writeRecord(this.heap.view(), this.more + slot * TRAIL_MORE.bytes, TRAIL_MORE, { gone: -1, reach, firstM: 0 })
+    return slot
+  }
+  /** When the particle of a trail went, own seconds. */
+  goneAt(slot: number): number {
+    return this.heap.view().getFloat32(this.more + slot * TRAIL_MORE.bytes + TRAIL_MORE.gone, true)
+  }
+  /** Gives up the first of those whose particle is gone. */
+  giveUp(count: number): void {
+    for (const slot of this.gone.splice(0, count)) this.taken[slot] = 0
+    this.used -= count
+  }
+  /** Rings twice as long. Throws MemoryRefused. */
+  lengthen(): void {
+    this.rings = this.longer(this.rings)
+    if (this.drifting) this.velocities = this.longer(this.velocities)
+    this.ring *= 2
+  }
+  /** Whether rings may be that much longer. */
+  get mayLengthen(): boolean {
+    return this.ring * 2 <= MAX_RING && this.room * this.ring * 2 <= MAX_POINTS
+  }
+  /** Words at another place with more room. */
+  private grown(at: number, count: number, room: number): number {
+    const fresh = this.heap.take(room * 4)
+    if (count) this.heap.u32(fresh, count).set(this.heap.u32(at, count))
+    if (at) this.heap.give(at)
+    return fresh
+  }
+  private longer(at: number): number {
+    const { ring, room } = this
+    const fresh = this.heap.take(room * ring * 32)
+    const [from, to] = [this.heap.u32(at, room * ring * 4), this.heap.u32(fresh, room * ring * 8)]
+    this.eachPoint((slot, k) => {
+      const a = (slot * ring + (k & (ring - 1))) * 4
+      const b = (slot * ring * 2 + (k & (ring * 2 - 1))) * 4
+      for (let w = 0; w < 4; w++) to[b + w] = from[a + w]
+    })
+    this.heap.give(at)
+    return fresh
+  }
+  /** Every point that the ring of a trail in use holds, by its number since the trail began. */
+  private eachPoint(visit: (slot: number, k: number) => void): void {
+    const view = this.heap.view()
+    for (let slot = 0; slot < this.room; slot++) {
+      if (!this.taken[slot]) continue
+      const r = this.records + slot * TRAIL.bytes
+      const head = view.getUint32(r + TRAIL.head, true)
+      for (let k = view.getUint32(r + TRAIL.first, true); k < head; k++) visit(slot, k)
+    }
+  }
+  save(): TrailWords & { bytes: number } {
+    const { ring, room, cursor, heap } = this
+    const taken = Uint32Array.from([...this.taken.keys()].filter((slot) => this.taken[slot]))
+    const records = this.packed(this.records, words(TRAIL.bytes), taken)
+    const more = this.packed(this.more, words(TRAIL_MORE.bytes), taken)
+    let count = 0
+    this.eachPoint(() => count++)
+    const packPoints = (at: number) => {
+      const out = new Uint32Array(count * 4)
+      if (!count) return out
+      const all = heap.u32(at, room * ring * 4)
+      let o = 0
+      this.eachPoint((slot, k) => {
+        const a = (slot * ring + (k & (ring - 1))) * 4
+        for (let w = 0; w < 4; w++) out[o++] = all[a + w]
+      })
+      return out
+    }
+    const lists = { taken, records, more, slots: this.numbers().slice(), points: packPoints(this.rings) }
+    const velocities = this.drifting ? packPoints(this.velocities) : null
+    const bytes = [...Object.values(lists), velocities].reduce((sum, l) => sum + (l?.byteLength ?? 0), 8 * this.gone.length)
+    return { bytes, ring, room, cursor, ...lists, velocities, gone: [...this.gone] }
+  }
+  private packed(at: number, size: number, taken: Uint32Array): Uint32Array {
+    const out = new Uint32Array(taken.length * size)
+    if (!taken.length) return out
+    const all = this.heap.u32(at, this.room * size)
+    taken.forEach((slot, i) => {
+      for (let w = 0; w < size; w++) out[i * size + w] = all[slot * size + w]
+    })
+    return out
+  }
+  restore(s: TrailWords): void {
+    for (const at of [this.slots, this.records, this.more, this.rings, this.velocities]) if (at) this.heap.give(at)
+    this.slots = this.records = this.more = this.rings = this.velocities = 0
+    this.slotRoom = this.room = this.used = this.followed = 0
+    this.taken = new Uint8Array(0)
+    this.ring = s.ring
+    this.follow(s.slots.length).set(s.slots)
+    if (s.room) this.resize(s.room)
+    this.cursor = s.cursor
+    this.used = s.taken.length
+    for (const slot of s.taken) this.taken[slot] = 1
+    this.gone = [...s.gone]
+    if (!s.taken.length) return
+    const { ring, room, heap } = this
+    const put = (at: number, size: number, list: Uint32Array) => {
+      const all = heap.u32(at, room * size)
+      s.taken.forEach((slot, i) => {
+        for (let w = 0; w < size; w++) all[slot * size + w] = list[i * size + w]
+      })
+    }
+    put(this.records, words(TRAIL.bytes), s.records)
+    put(this.more, words(TRAIL_MORE.bytes), s.more)
+    const putPoints = (at: number, list: Uint32Array) => {
+      const all = heap.u32(at, room * ring * 4)
+      let o = 0
+      this.eachPoint((slot, k) => {
+        const a = (slot * ring + (k & (ring - 1))) * 4
+        for (let w = 0; w < 4; w++) all[a + w] = list[o++]
+      })
+    }
+    putPoints(this.rings, s.points)
+    if (s.velocities) putPoints(this.velocities, s.velocities)
+  }
+  /** Most points that a ring holds now. */
+  get longest(): number {
+    let most = 0
+    const view = this.heap.view()
+    for (let slot = 0; slot < this.room; slot++) {
+      const r = this.records + slot * TRAIL.bytes
+      if (this.taken[slot]) most = Math.max(most, view.getUint32(r + TRAIL.head, true) - view.getUint32(r + TRAIL.first, true))
+    }
+    return most
+  }
+}
