@@ -2,8 +2,7 @@ import { CONDITION_ROWS } from '../engine'
 import { type ActDoc, GROUPS, type Shot } from '../shot'
 import { FONTS } from './builtShapes'
 import { type ReferenceTo, references } from './references'
-import { actOf } from './registry'
-import { records } from './walk'
+import { records, recordsOf } from './walk'
 
 export interface Issue {
   path: PropertyKey[]
@@ -29,10 +28,20 @@ function idIssues(shot: Shot): Issue[] {
         issues.push({ path: ['objects', i, 'regions', k, 'id'], message: `${r.id} is the id of another region of this object already` })
   return issues
 }
-/** Phases have ids of their own within a system, and turns lead to one of them; conditions fit into the rows that kernels have. */
+/** Phases have ids of their own within a system, and what names one names one of them; conditions fit into the rows that kernels have. */
 function phaseIssues(shot: Shot): Issue[] {
+  const lost = shot.systems.flatMap((s, i) =>
+    recordsOf('systems', s, i).flatMap((r) =>
+      Object.entries(r.params).flatMap(([name, p]): Issue[] => {
+        const id = r.record[name]
+        return p.type === 'phase' && id !== '' && !s.phases.some((x) => x.id === id)
+          ? [{ path: [...r.path, name], message: `no phase of this system has the id ${id}` }]
+          : []
+      }),
+    ),
+  )
   const rowsOf = (whens: readonly ActDoc[]): number => Math.max(1, ...whens.map((c, k) => k + rowsOf(c.when ?? [])))
-  return shot.systems.flatMap((s, i) =>
+  const others = shot.systems.flatMap((s, i) =>
     s.phases.flatMap((p, k): Issue[] => {
       const path = ['systems', i, 'phases', k]
       return [
@@ -40,11 +49,6 @@ function phaseIssues(shot: Shot): Issue[] {
           ? []
           : [{ path: [...path, 'id'], message: `${p.id} is the id of another phase of this system already` }]),
         ...p.turns.flatMap((t, n): Issue[] => [
-          ...Object.entries(actOf(t.kind).params).flatMap(([name, p]) =>
-            p.type === 'phase' && t[name] !== '' && !s.phases.some((x) => x.id === t[name])
-              ? [{ path: [...path, 'turns', n, name], message: `no phase of this system has the id ${t[name]}` }]
-              : [],
-          ),
           ...(rowsOf(t.when ?? []) > CONDITION_ROWS
             ? [
                 {
@@ -57,6 +61,7 @@ function phaseIssues(shot: Shot): Issue[] {
       ]
     }),
   )
+  return [...lost, ...others]
 }
 function referenceIssues(shot: Shot): Issue[] {
   const ids = (list: readonly { id: string }[]) => list.map((x) => x.id)

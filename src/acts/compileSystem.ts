@@ -12,6 +12,7 @@ import {
 import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
 import { birthPlan } from './compileBirth'
 import type { CompileContext } from './compileContext'
+import { isShedInto, shedPlans } from './compileShed'
 import { phasesOf, turnPlans } from './compileTurn'
 import type { EndingSite } from './define'
 import { forcePlan, seedOf, unmuted, type Where } from './forcePlan'
@@ -57,7 +58,14 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
     phases: s.phases.length,
     turns: s.muted ? [] : turnPlans(shot, s, site),
     trails: s.muted ? [] : trailPlans(shot, s),
-    extraColumns: columnsFor([...births, ...forces, ...answers, ...unmuted(actsIn(s, 'look')), ...conditionsOf(s)], contacts.length > 0),
+    sheds: s.muted ? [] : shedPlans(shot, s),
+    extraColumns: [
+      ...columnsFor(
+        [...births, ...forces, ...answers, ...unmuted(actsIn(s, 'look', 'offspring')), ...conditionsOf(s)],
+        contacts.length > 0,
+        isShedInto(shot, s),
+      ),
+    ],
   }
 }
 /** The phases in which an act of a system's sections counts; null: in all. */
@@ -74,8 +82,12 @@ function conditionsOf(s: SystemDoc): ActDoc[] {
   const all = (acts: readonly ActDoc[]): ActDoc[] => unmuted(acts).flatMap((a) => [a, ...all(a.when ?? [])])
   return s.phases.flatMap((p) => all(p.turns))
 }
-const columnsFor = (acts: readonly ActDoc[], meets: boolean): ColumnName[] => [
-  ...new Set<ColumnName>([...acts.flatMap((a) => actOf(a.kind).columns ?? []), ...(meets ? TOUCH_COLUMNS : [])]),
+const columnsFor = (acts: readonly ActDoc[], meets: boolean, descends: boolean): ColumnName[] => [
+  ...new Set<ColumnName>([
+    ...acts.flatMap((a) => actOf(a.kind).columns ?? []),
+    ...(meets ? TOUCH_COLUMNS : []),
+    ...(descends ? (['generation'] as const) : []),
+  ]),
 ]
 /** What its forces and their limits still lack. */
 function reportNeeds(c: CompileContext, s: SystemDoc, forces: readonly ActDoc[]): void {

@@ -10,6 +10,7 @@ import type {
   OpWriter,
   Rebuilt,
   Share,
+  ShedPlan,
   Slot,
   StepTime,
   TrailParams,
@@ -119,6 +120,10 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   /** What of the drawing it decides, at a time in seconds. */
   drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
 }
+/** Particles from particles, as an act says it. */
+export interface Shedding extends Pick<ShedPlan, 'each' | 'rate' | 'count' | 'touch' | 'ages' | 'generations' | 'launch'> {
+  to: { system: string | null } | { phase: string | null }
+}
 /** What particles leave behind. */
 export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
   /** How far back a trail reaches and how it is recorded. */
@@ -128,6 +133,8 @@ export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
   reachVary?(p: Reader<NoInfer<P>>): number
   /** How the points of a trail go on by themselves; null: they stay. */
   drift?(p: Reader<NoInfer<P>>, seed: number): TrailPlan['drift'] | null
+  /** What is shed, and where to: the ids of a system or of a phase of the same; null: nowhere yet. */
+  shed?(p: Reader<NoInfer<P>>): Shedding
   /** How strips of it are drawn, at a time in seconds. */
   strips?(p: Reader<NoInfer<P>>, t: number): StripDrawing
 }

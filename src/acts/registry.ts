@@ -53,6 +53,7 @@ import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
 import { wander } from './modulators/wander'
 import { wave } from './modulators/wave'
+import { shed } from './offspring/shed'
 import { trail } from './offspring/trail'
 import { inBall } from './regions/ball'
 import { inBox } from './regions/box'
@@ -125,6 +126,7 @@ const ALL: readonly Act[] = [
   flake,
   blend,
   trail,
+  shed,
   bloom,
   wave,
   wander,

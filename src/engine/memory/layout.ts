@@ -55,6 +55,8 @@ export const COLUMNS = [
   'bent',
   // Which of its system's turns copies it or takes it away, by its place among them from 1 on; 0 none.
   'turned',
+  // How many particles it descends from: 0 for one that was emitted.
+  'generation',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */
@@ -72,6 +74,7 @@ export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set([
   'touched',
   'bent',
   'turned',
+  'generation',
 ])
 /** What a particle that keeps a place on a surface needs, one that sticks, one that meets its like, and the record of a last contact. */
 export const HOLD_COLUMNS: ColumnName[] = ['held', 'triangle', 'au', 'av']

@@ -25,6 +25,7 @@ import { Emitter } from './emitter'
 import type { Follower } from './follower'
 import { arrive, type Passing, takeMarked } from './passing'
 import { offenderOf } from './probe'
+import { type Shoal, settle } from './shoal'
 
 export interface ParticleState extends SolverState {
   words: Uint32Array
@@ -186,6 +187,19 @@ export class ParticleSystem implements Solver {
     this.emitter.nextId += count
     this.stats.born += count
   }
+  /** Takes in those who were shed by another system, or its own: they begin with the coming substep, each at its moment of it. */
+  admit(shoal: Shoal, phase: number, { at, frame }: Substep, from: ParticleSystem): void {
+    const { columns } = this
+    const first = columns.count
+    const count = this.emitter.roomFor(shoal.count, frame)
+    if (count <= 0) return
+    columns.count = first + count
+    const into = from === this ? null : from.intoSpaceOf(this, at.t1)
+    const dt = Math.fround(at.dt * this.timeScaleAt(at.t0))
+    settle(columns, first, count, shoal, { phase, into, dt, id: this.emitter.nextId, life: this.plan.life(at.t0) })
+    this.emitter.nextId += count
+    this.stats.born += count
+  }
   passOn({ at, frame }: Substep, to: (system: number) => Solver | undefined): void {
     for (const p of this.departed) {
       const target = to(p.passes.system)
@@ -194,7 +208,7 @@ export class ParticleSystem implements Solver {
     this.departed = []
   }
   /** From its own space to that of another system, at t; null: the same. */
-  private intoSpaceOf(other: ParticleSystem, t: number): Matrix | null {
+  intoSpaceOf(other: ParticleSystem, t: number): Matrix | null {
     const from = this.plan.space?.(t, identity())
     const to = other.plan.space?.(t, identity())
     const into = to ? invert(to) : null
@@ -246,13 +260,13 @@ export class ParticleSystem implements Solver {
     this.runJob(this.count > CHUNK)
     if (wasStopped(this.arena)) throw new Stopped()
     if (turns !== null) this.countTurns(turns)
-    const marked = turns !== null ? this.takePassing() : []
     const done = this.arena.view()
     const died = done.getUint32(this.job + JOB.died, true)
     const lost = done.getUint32(this.job + JOB.lost, true)
     this.stats.contacts += done.getUint32(this.job + JOB.contacts, true)
     this.stats.died += died
     this.lead(at, frame, died > 0)
+    const marked = turns !== null ? this.takePassing() : []
     if (died) this.compact(died)
     for (const { id, count } of this.records.contactCounts())
       if (count) this.stats.with = { ...this.stats.with, [id]: (this.stats.with[id] ?? 0) + count }

@@ -33,7 +33,7 @@ export function takeMarked(columns: Columns, turns: readonly TurnPlan[]): Passin
     return [{ passes, count: list.length, words }]
   })
 }
-const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS])
+const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS, 'generation'])
 const signed = (h: number): number => unit(h) * 2 - 1
 const bits = new DataView(new ArrayBuffer(4))
 const bitsOf = (x: number): number => {

@@ -11,6 +11,8 @@ export {
   type PlanObject,
   type PlanSystem,
   Poses,
+  type ShedLaunch,
+  type ShedPlan,
   type StepTime,
   type TrailParams,
   type TrailPlan,

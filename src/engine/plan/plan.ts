@@ -93,6 +93,7 @@ export interface PlanSystem {
   turns?: TurnPlan[]
   /** What its particles leave behind on their way. */
   trails?: TrailPlan[]
+  sheds?: ShedPlan[]
   extraColumns: ColumnName[]
 }
 export interface BirthBatch {
@@ -203,6 +204,47 @@ export interface TrailParams {
   tolerance: number
   /** Over how long it fades when its particle is gone, s. */
   fade: number
+}
+/** Particles that particles give birth to. */
+export interface ShedPlan {
+  /** Of the act. */
+  id: string
+  /** As the artist knows it, with whose it is. */
+  name: string
+  seed: number
+  /** Share of the particles that shed, 0 to 1. */
+  share: number
+  /** The phases, a bit each, in which they do; without: all. */
+  phases?: number
+  /** The place of a system among the plan's, or −1 for the same, and a phase of it. */
+  system: number
+  phase: number
+  /** Per metre of their way, per second, at each contact, at their end, at each turn. */
+  each: 'metre' | 'second' | 'contact' | 'end' | 'turn'
+  /** Of `metre`: so many per metre at t (s). Of `second`: so many since the first frame. */
+  rate(t: number): number
+  /** Of all others: how many at once, and ±. */
+  count(t: number): readonly [number, number]
+  /** Of contacts: the hash of the object (0: any), and from which speed on, m/s. */
+  touch(t: number): { object: number; speed: number }
+  /** Only at ages in between, s. */
+  ages: readonly [number, number]
+  /** One that descends from so many sheds no more. */
+  generations: number
+  launch(t: number): ShedLaunch
+}
+/** How those who are shed set out. */
+export interface ShedLaunch {
+  /** Share of the velocity of the one that sheds. */
+  inherit: number
+  /** Around where: along its motion, off what it met, along a direction, or everywhere. */
+  along: 'motion' | 'normal' | 'direction' | 'any'
+  direction: readonly [number, number, number]
+  /** Half angle in turns. */
+  spreadTurns: number
+  /** m/s */
+  speed: number
+  speedVary: number
 }
 export interface ContactParams {
   mode: (typeof CONTACT_MODES)[number]

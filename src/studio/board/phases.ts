@@ -1,4 +1,4 @@
-import { type ActDoc, newId, type PhaseDoc, type Shot, type SystemDoc } from '../../shot'
+import { type ActDoc, actsIn, newId, type PhaseDoc, type Shot, type SystemDoc } from '../../shot'
 import { newAct } from '../create'
 import { edit } from '../store'
 import { copyOfAct } from './copyOfAct'
@@ -6,6 +6,8 @@ import { copyOfAct } from './copyOfAct'
 // What a person does to the phases of a system. Turns lead to phases by their ids, which are the system's own.
 const systemIn = (s: Shot, id: string): SystemDoc | undefined => s.systems.find((x) => x.id === id)
 const turnsOf = (s: SystemDoc): ActDoc[] => s.phases.flatMap((p) => p.turns)
+/** Acts that name a phase beside turns: what they make goes there. */
+const namingOf = (s: SystemDoc): ActDoc[] => actsIn(s, 'offspring').filter((a) => 'phase' in a)
 
 function freeName(s: SystemDoc, name: string): string {
   const names = new Set(s.phases.map((p) => p.name))
@@ -61,4 +63,5 @@ export const deletePhase = (system: string, phase: string, instead: string | nul
     s.phases.splice(at, 1)
     if (instead === null) for (const p of s.phases) p.turns = p.turns.filter((t) => t.to !== phase)
     else for (const t of turnsOf(s)) if (t.to === phase) t.to = instead
+    for (const a of namingOf(s)) if (a.phase === phase) a.phase = instead ?? ''
   })

@@ -1,0 +1,39 @@
+import type { ShedPlan } from '../engine'
+import { type ActDoc, actsIn, type Shot, type SystemDoc } from '../shot'
+import { phasesOf } from './compileTurn'
+import { seedOf, unmuted } from './forcePlan'
+import { readerOf } from './reader'
+import { actOfSort } from './registry'
+
+const sheddingOf = (a: ActDoc) => actOfSort(a.kind, 'offspring').shed?.(readerOf(a))
+
+/** What the particles of a system shed, in its whole life and in its phases. What leads nowhere yet is left out. */
+export function shedPlans(shot: Shot, s: SystemDoc): ShedPlan[] {
+  const made = (a: ActDoc, phases?: number): ShedPlan[] => {
+    const what = sheddingOf(a)
+    if (!what) return []
+    const { to, ...rest } = what
+    const system = 'system' in to ? shot.systems.findIndex((x) => x.id === to.system && !x.muted) : -1
+    const phase = 'phase' in to ? s.phases.findIndex((x) => x.id === to.phase) : 0
+    if (phase < 0 || ('system' in to && system < 0)) return []
+    const act = actOfSort(a.kind, 'offspring')
+    return [
+      {
+        ...{ id: a.id, name: `${act.title} of ${s.name}`, seed: seedOf(shot, s, a), share: act.share(readerOf(a)) },
+        ...(phases === undefined ? {} : { phases }),
+        ...{ system: shot.systems[system]?.id === s.id ? -1 : system, phase },
+        ...rest,
+      },
+    ]
+  }
+  const ofPhases = s.phases.flatMap((phase, k) => unmuted(phase.offspring).flatMap((a) => made(a, phasesOf(s, k)?.phases)))
+  return [...unmuted(s.whole.offspring).flatMap((a) => made(a)), ...ofPhases]
+}
+/** Whether particles of some system are shed into it: they know how many they descend from. */
+export const isShedInto = (shot: Shot, s: SystemDoc): boolean =>
+  shot.systems.some((x) =>
+    unmuted(actsIn(x, 'offspring')).some((a) => {
+      const to = sheddingOf(a)?.to
+      return to && 'system' in to && to.system === s.id
+    }),
+  )

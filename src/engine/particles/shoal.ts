@@ -1,0 +1,64 @@
+import { hash3, type Matrix, unit } from '../math'
+import type { Columns } from '../memory'
+
+/** Those who were shed in a substep, eight numbers each: place, velocity, when in it (0 to 1), generation. With their seeds. */
+export class Shoal {
+  numbers = new Float64Array(8 * 256)
+  seeds = new Uint32Array(256)
+  count = 0
+  push(place: readonly number[], velocity: readonly number[], when: number, generation: number, seed: number): void {
+    if (this.count === this.seeds.length) {
+      const [numbers, seeds] = [this.numbers, this.seeds]
+      this.numbers = new Float64Array(numbers.length * 2)
+      this.numbers.set(numbers)
+      this.seeds = new Uint32Array(seeds.length * 2)
+      this.seeds.set(seeds)
+    }
+    const o = this.count * 8
+    for (let k = 0; k < 3; k++) {
+      this.numbers[o + k] = place[k]
+      this.numbers[o + 3 + k] = velocity[k]
+    }
+    this.numbers[o + 6] = when
+    this.numbers[o + 7] = generation
+    this.seeds[this.count++] = seed
+  }
+}
+/**
+ * Writes those who were shed into columns from `first` on, where there is room for `count` of them. `into`: to the space of the system; `dt`: own
+ * seconds of a substep, of which they wait until their moment; `life`: with its ±.
+ */
+export function settle(
+  columns: Columns,
+  first: number,
+  count: number,
+  { numbers, seeds }: Shoal,
+  o: { phase: number; into: Matrix | null; dt: number; id: number; life: readonly [number, number] },
+): void {
+  const [px, py, pz, vx, vy, vz, sx, sy, sz, ages, lives, starts] = (
+    ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'sx', 'sy', 'sz', 'age', 'life', 'phaseStart'] as const
+  ).map((n) => columns.floats(n))
+  const [seed, id, phase, hits, dead] = (['seed', 'id', 'phase', 'hits', 'dead'] as const).map((n) => columns.words(n))
+  columns.clear(first, count)
+  const generations = columns.has('generation') ? columns.words('generation') : null
+  const m = o.into
+  for (let k = 0; k < count; k++) {
+    const i = first + k
+    const [x, y, z, u, v, w, when, generation] = numbers.subarray(k * 8, k * 8 + 8)
+    px[i] = sx[i] = m ? m[0] * x + m[1] * y + m[2] * z + m[3] : x
+    py[i] = sy[i] = m ? m[4] * x + m[5] * y + m[6] * z + m[7] : y
+    pz[i] = sz[i] = m ? m[8] * x + m[9] * y + m[10] * z + m[11] : z
+    vx[i] = m ? m[0] * u + m[1] * v + m[2] * w : u
+    vy[i] = m ? m[4] * u + m[5] * v + m[6] * w : v
+    vz[i] = m ? m[8] * u + m[9] * v + m[10] * w : w
+    ages[i] = -when * o.dt
+    lives[i] = Math.max(1e-6, o.life[0] + o.life[1] * (unit(hash3(seeds[k], 1, 7)) * 2 - 1))
+    starts[i] = 0
+    seed[i] = seeds[k]
+    id[i] = o.id + k
+    phase[i] = o.phase
+    hits[i] = 0
+    dead[i] = 0
+    if (generations) generations[i] = generation
+  }
+}
