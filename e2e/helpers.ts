@@ -90,8 +90,10 @@ export const brightness = (page: Page, png: Buffer): Promise<number> =>
   }, png.toString('base64'))
 export const alive = async (page: Page): Promise<number> =>
   Number((await page.locator('[data-element=sparks]').innerText()).replace(/[^\d]/g, ''))
-export async function type(page: Page, label: string, text: string): Promise<void> {
-  const field = page.getByRole('spinbutton', { name: label, exact: true }).first()
+/** `card`: only in the open card of this name. */
+export async function type(page: Page, label: string, text: string, card?: string): Promise<void> {
+  const within = card ? page.getByRole('region', { name: card, exact: true }) : page
+  const field = within.getByRole('spinbutton', { name: label, exact: true }).first()
   // A menu that closes gives the focus back a moment later: only then is it ours.
   await expect(async () => {
     await field.focus()

@@ -181,7 +181,8 @@ export class StripMesh {
       const last = i === n - 1
       const ex = last ? 0 : run[o + RUN] - run[o]
       const ey = last ? 0 : run[o + RUN + 1] - run[o + 1]
-      const l = Math.hypot(ex, ey)
+      // Math.hypot takes ten times as long as the root.
+      const l = Math.sqrt(ex * ex + ey * ey)
       const nx = last || l < 1e-6 ? dx : ex / l
       const ny = last || l < 1e-6 ? dy : ey / l
       if (i === 0) {
@@ -204,7 +205,7 @@ export class StripMesh {
       } else {
         const mx = dx + nx
         const my = dy + ny
-        const k = Math.hypot(mx, my)
+        const k = Math.sqrt(mx * mx + my * my)
         // Along the bisector it is as wide as the strip over the cosine of half the corner.
         this.pair(o, 0, 0, mx / k, my / k, Math.min(1.6, 2 / k), light, v, false, first)
       }
@@ -252,18 +253,12 @@ export class StripMesh {
     const beyond = r + PAD
     const x = run[o] + bx * beyond
     const y = run[o + 1] + by * beyond
-    for (let side = -1; side <= 1; side += 2)
-      this.vertex(
-        o,
-        (x - dy * reach * side) / (v.width / 2),
-        (y + dx * reach * side) / (v.height / 2),
-        run[o + 2],
-        side * (r + PAD),
-        r,
-        cap ? beyond : 0,
-        light ? -dy * light[0] + dx * light[1] : 0,
-        light ? light[2] : 0,
-      )
+    const [ox, oy] = [(dy * reach) / (v.width / 2), (dx * reach) / (v.height / 2)]
+    const [mx, my] = [x / (v.width / 2), y / (v.height / 2)]
+    const lit = light ? -dy * light[0] + dx * light[1] : 0
+    const front = light ? light[2] : 0
+    this.vertex(o, mx + ox, my - oy, run[o + 2], -beyond, r, cap ? beyond : 0, lit, front)
+    this.vertex(o, mx - ox, my + oy, run[o + 2], beyond, r, cap ? beyond : 0, lit, front)
     if (!first) this.join()
   }
   /** Two vertices of a band that lies in the world. */

@@ -21,11 +21,13 @@ import { toggleBeside, toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
 import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
 import { duplicateElement } from './duplicate'
+import { meshFacts } from './facts'
 import { goToField } from './goTo'
 import { importFiles } from './importing'
 import { splitLetters } from './letters'
 import { pause, restart, stepFrame, togglePlay } from './playback'
-import { edit, redoStep, setStudio, shotNow, studio, undoStep } from './store'
+import { RECIPES, type Recipe } from './recipes'
+import { edit, redoStep, select, setStudio, shotNow, studio, undoStep } from './store'
 import { toast } from './toast'
 import { frameSelection } from './view/frame'
 
@@ -55,6 +57,31 @@ export function addSystem(source: string | null = likelySource()): void {
     const o = s.objects.find((x) => x.id === source)
     if (o) o.roles.source = true
   })
+}
+/** About how large an object is, m: what recipes measure by. */
+function sizeOf(id: string | null): number {
+  const o = shotNow().objects.find((x) => x.id === id)
+  const b = o && meshFacts(o)?.bounds
+  if (!o || !b) return 1
+  const m = worldMatrix(o, timeOf(shotNow(), studio().playhead))
+  const scale = Math.cbrt(
+    Math.abs(m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])),
+  )
+  const across = Math.hypot(...b.max.map((v, k) => v - b.min[k])) * scale
+  return across > 1e-3 && across < 1e4 ? across : 1
+}
+/** A recipe at the scale of what is selected, which is what it starts from. */
+export function addRecipe(recipe: Recipe): void {
+  const source = likelySource()
+  const { objects = [], systems, looks } = recipe.make(shotNow(), source, sizeOf(source))
+  edit(`the recipe ${recipe.name}`, (s) => {
+    s.objects.push(...objects)
+    s.systems.push(...systems)
+    s.shared.looks.push(...looks)
+    const o = s.objects.find((x) => x.id === source)
+    if (o) o.roles.source = true
+  })
+  select(systems[0].id)
 }
 export const addPlane = (): void => add('objects', newObject(shotNow(), 'Plane', { kind: 'plane', size: 4, endless: false }))
 export const addAnchor = (): void => add('objects', newObject(shotNow(), 'Anchor', { kind: 'anchor' }))
@@ -300,6 +327,11 @@ export function commands(): Command[] {
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
     { name: 'Add a system', synonyms: ['emitter', 'particles', 'new', 'create'], run: () => addSystem() },
+    ...RECIPES.map((r) => ({
+      name: `Add a recipe: ${r.name}`,
+      synonyms: [...r.synonyms, 'preset', 'template', 'effect'],
+      run: () => addRecipe(r),
+    })),
     { name: 'Add a plane', run: addPlane },
     ...PRIMITIVES.map((x) => ({ name: `Add a ${x.title.toLowerCase()}`, run: () => addPrimitive(x.kind) })),
     { name: 'Add an anchor', synonyms: ['null', 'empty', 'locator', 'point'], run: addAnchor },

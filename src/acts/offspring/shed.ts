@@ -105,6 +105,10 @@ export const shed = defineOffspring({
       ...{ label: 'Spread', unit: '°', default: 30, min: 0, max: 180, soft: [0, 180], animated: true },
       ...{ when: { param: 'along', is: ['motion', 'normal', 'direction'] }, help: 'Largest angle off it.' },
     }),
+    hollow: number({
+      ...{ label: 'Hollow', unit: '°', default: 0, min: 0, max: 180, soft: [0, 180], animated: true, synonyms: ['ring', 'cone'] },
+      ...{ when: { param: 'along', is: ['motion', 'normal', 'direction'] }, help: 'Least angle off it: near the spread they make a ring.' },
+    }),
     speed: number({
       ...{ label: 'Speed', unit: 'm/s', default: 1, soft: [0, 20], animated: true, varied: true },
       help: 'Of their own, on top of what they take over.',
@@ -128,6 +132,7 @@ export const shed = defineOffspring({
       along: p.choice('along'),
       direction: p.vector('direction', t),
       spreadTurns: p.number('spread', t) / 360,
+      hollowTurns: p.number('hollow', t) / 360,
       speed: p.number('speed', t),
       speedVary: p.vary('speed'),
     }),

@@ -200,6 +200,7 @@ export const trail = defineOffspring({
     return {
       inherit: p.number('inherit') / 100,
       carried: p.number('carried') / 100,
+      spacing: p.number('eddy') / 3,
       encode(w, { t0 }) {
         encodeGravity(w, [0, p.number('lift', t0), 0])
         const noise = {

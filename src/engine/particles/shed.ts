@@ -249,7 +249,7 @@ function touchesOf(columns: Columns) {
   const [x, y, z, age, speed] = (['tx', 'ty', 'tz', 'touchedAge', 'touchSpeed'] as const).map((n) => columns.floats(n))
   return { hash: columns.words('touched'), x, y, z, age, speed }
 }
-/** The velocity of one that is shed: evenly over a cap around the direction, as for all births. */
+/** The velocity of one that is shed: evenly over the sphere between two angles off the direction. */
 function aim({ launch: l, from, to }: One, seed: number, here: readonly number[], out: number[]): void {
   let d: readonly number[] = l.direction
   if (l.along === 'motion') d = here.slice(3)
@@ -257,8 +257,8 @@ function aim({ launch: l, from, to }: One, seed: number, here: readonly number[]
   else if (l.along === 'normal') d = [0, 1, 2].map((k) => to[k + 3] - from[k + 3])
   const length = Math.sqrt(d[0] ** 2 + d[1] ** 2 + d[2] ** 2)
   const [x, y, z] = length > 1e-9 ? d.map((v) => v / length) : [0, 1, 0]
-  const cap = l.along === 'any' ? 2 : 1 - cosTurns(Math.min(0.5, Math.max(0, l.spreadTurns)))
-  const c = 1 - unit(hash3(seed, 1, 4)) * cap
+  const [inner, outer] = l.along === 'any' ? [1, -1] : [l.hollowTurns, l.spreadTurns].map((a) => cosTurns(Math.min(0.5, Math.max(0, a))))
+  const c = inner - unit(hash3(seed, 1, 4)) * (inner - outer)
   const s = Math.sqrt(Math.max(0, 1 - c * c))
   const a = unit(hash3(seed, 1, 5))
   const [u, v] = [s * cosTurns(a), s * sinTurns(a)]

@@ -175,7 +175,7 @@ it('each reaches back by its own ±', () =>
   ))
 describe('points that drift', () => {
   const smoke = (carried: number, halvingS: number) =>
-    thrown([trail(byTime(10), { drift: { inherit: 0.5, carried, encode: (w) => encodeDrag(w, halvingS) } })])
+    thrown([trail(byTime(10), { drift: { inherit: 0.5, carried, spacing: 1e9, encode: (w) => encodeDrag(w, halvingS) } })])
   it('set out with a share of the velocity and slow down', () =>
     withWorld(smoke(0, 0.2), (w) => {
       const { points } = strip(strips(framesOn(w, 24)), 0)
@@ -209,7 +209,11 @@ describe('one result', () => {
         ],
         trails: [
           trail(byTime(0.3)),
-          trail(byTime(0.2), { id: 'smoke', share: 0.5, drift: { inherit: 0.2, carried: 0.5, encode: (w) => encodeDrag(w, 0.3) } }),
+          trail(byTime(0.2), {
+            id: 'smoke',
+            share: 0.5,
+            drift: { inherit: 0.2, carried: 0.5, spacing: 0.1, encode: (w) => encodeDrag(w, 0.3) },
+          }),
         ],
       }),
     ],

@@ -163,7 +163,13 @@ export class Trails implements Solver, Follower {
     writeRecord(this.arena.view(), this.record, TRAILS, {
       ...{ slots: own.slots, records: own.records, more: own.more, rings: own.rings, ring: own.ring, velocities: own.velocities },
       ...{ now: this.clock, dt, tolerance: Math.max(1e-5, tolerance), most: 0, inherit: this.plan.drift?.inherit ?? 0 },
-      ...{ gapS: s / PIECES, gapM: m / PIECES, keepS: Math.max(1e-6, s), keepM: Math.max(1e-6, m), fadeS: fade },
+      ...{
+        gapS: s / PIECES,
+        gapM: Math.min(m / PIECES, this.plan.drift?.spacing ?? FAR),
+        keepS: Math.max(1e-6, s),
+        keepM: Math.max(1e-6, m),
+        fadeS: fade,
+      },
     })
   }
   private run(kind: number, columns: Columns, count: number, chunk: number): void {

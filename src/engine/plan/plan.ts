@@ -193,6 +193,8 @@ export interface TrailPlan {
     /** Share of the particle's velocity that a point sets out with, and share of the system's forces that it feels. */
     inherit: number
     carried: number
+    /** So far apart at the most they set out, m: nearer than what moves them is wide. */
+    spacing: number
     encode(w: OpWriter, at: StepTime): void
   }
 }
@@ -240,8 +242,9 @@ export interface ShedLaunch {
   /** Around where: along its motion, off what it met, along a direction, or everywhere. */
   along: 'motion' | 'normal' | 'direction' | 'any'
   direction: readonly [number, number, number]
-  /** Half angle in turns. */
+  /** Largest and least angle off it, in turns. */
   spreadTurns: number
+  hollowTurns: number
   /** m/s */
   speed: number
   speedVary: number

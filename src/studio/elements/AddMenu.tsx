@@ -12,12 +12,14 @@ import {
   addLight,
   addPlane,
   addPrimitive,
+  addRecipe,
   addSystem,
   addText,
   chooseFiles,
 } from '../commands'
 import { find } from '../finding'
 import { MenuSearch, NothingFound } from '../MenuSearch'
+import { RECIPES } from '../recipes'
 import { IconButton, menuContent } from '../ui'
 
 /** Everything that can be added to a shot. */
@@ -77,6 +79,16 @@ export const AddMenu = memo(function AddMenu() {
               {item('Group', addGroup, 'A place that other objects are parented to')}
               <DropdownMenu.Separator className="my-1 h-px bg-bark" />
               {item('System', () => addSystem(), 'Particles with a life of their own')}
+              <DropdownMenu.Sub>
+                <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
+                  Recipe <ChevronRight size={13} strokeWidth={1.5} />
+                </DropdownMenu.SubTrigger>
+                <DropdownMenu.Portal>
+                  <DropdownMenu.SubContent className={menuContent} collisionPadding={8}>
+                    {RECIPES.map((r) => item(r.name, () => addRecipe(r), r.help))}
+                  </DropdownMenu.SubContent>
+                </DropdownMenu.Portal>
+              </DropdownMenu.Sub>
               <DropdownMenu.Separator className="my-1 h-px bg-bark" />
               <DropdownMenu.Sub>
                 <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">

@@ -230,37 +230,33 @@ function Strip({ id }: { id: string }) {
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
         <span className="live truncate text-caption text-moss">
           {act ? (
-            `Along it${look && users > 1 ? `: ${look.name}, shared` : ''}`
+            `Along it, from head to end${look && users > 1 ? `: ${look.name}, shared` : ''}`
           ) : users > 1 ? (
             `${look?.name}: shared by ${users} systems`
           ) : (
             <AliveNote id={id} />
           )}
         </span>
-        {act ? (
-          <span className="truncate text-moss">Head at the left, end at the right.</span>
-        ) : (
-          <div className="flex items-center gap-1.5">
-            <span className="w-9 shrink-0 text-moss">Life</span>
-            <NumberField
-              className="flex-1"
-              label="Life"
-              value={numberNow(life)}
-              spec={life.param as never}
-              fps={fps}
-              onChange={(v, g) => writeNow(life, v, g)}
-            />
-            <span className="text-moss">±</span>
-            <NumberField
-              className="flex-1"
-              label="Life, plus or minus"
-              value={varyOf(system.life)}
-              spec={{ unit: 's', min: 0, soft: [0, 3] }}
-              fps={fps}
-              onChange={(v, g) => writeVary(life, v, g)}
-            />
-          </div>
-        )}
+        <div className="flex items-center gap-1.5">
+          <span className="w-9 shrink-0 text-moss">Life</span>
+          <NumberField
+            className="flex-1"
+            label="Life"
+            value={numberNow(life)}
+            spec={life.param as never}
+            fps={fps}
+            onChange={(v, g) => writeNow(life, v, g)}
+          />
+          <span className="text-moss">±</span>
+          <NumberField
+            className="flex-1"
+            label="Life, plus or minus"
+            value={varyOf(system.life)}
+            spec={{ unit: 's', min: 0, soft: [0, 3] }}
+            fps={fps}
+            onChange={(v, g) => writeVary(life, v, g)}
+          />
+        </div>
         {stop && look && (
           <div className="flex items-center gap-1.5">
             <span className="w-9 shrink-0 text-moss">Stop</span>

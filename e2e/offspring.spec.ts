@@ -1,0 +1,109 @@
+import { expect, type Page, test } from '@playwright/test'
+import { copyShot, exact, goTo, lighter, openShot, stored, type } from './helpers'
+
+const empty = (d: Parameters<typeof lighter>[0]) => {
+  d.objects = []
+  d.systems = []
+  Object.assign(d, { forces: [], assets: [] })
+  for (const layer of d.layers) layer.finish = []
+}
+/** What a hand does: each is one action of the person. */
+class Hand {
+  actions = 0
+  constructor(private page: Page) {}
+  async click(role: 'button' | 'menuitem', name: string | RegExp): Promise<void> {
+    this.actions++
+    await this.page.getByRole(role, { name }).first().click()
+  }
+  /** A card from a plus: its menu, what is looked for, and Enter. */
+  async add(menu: string, query: string): Promise<void> {
+    await this.click('button', menu)
+    this.actions += 2
+    await this.page.getByLabel(/^Find in/).fill(query)
+    await this.page.keyboard.press('Enter')
+  }
+  async type(label: string, text: string, card?: string): Promise<void> {
+    this.actions++
+    await type(this.page, label, text, card)
+  }
+  async choose(label: string, option: string): Promise<void> {
+    this.actions += 2
+    await this.page.getByRole('combobox', { name: label }).first().click()
+    await this.page.getByRole('option', { name: option, exact: true }).click()
+  }
+  async addElement(query: string): Promise<void> {
+    await this.click('button', 'Add an element')
+    this.actions += 2
+    await this.page.getByLabel('Find what to add').fill(query)
+    await this.page.keyboard.press('Enter')
+  }
+}
+
+test('a firework is built by hand from an empty shot', async ({ page }) => {
+  const id = await copyShot('Firework', empty)
+  await openShot(page, id)
+  const hand = new Hand(page)
+  // The stars: a system without births, slowed down by the air, with tails.
+  await hand.addElement('system')
+  await hand.click('button', 'Open Steady rate')
+  await hand.click('button', 'More for Steady rate')
+  await hand.click('menuitem', 'Remove')
+  await hand.add('Add to the whole life', 'drag')
+  await hand.type('Halves in', '0.4')
+  await hand.add('Add to the whole life', 'trail')
+  await hand.type('Width', '4 cm')
+  await hand.type('Brightness', '3')
+  await hand.type('Life', '1.6')
+  // The rocket, which bursts into them at its end.
+  await hand.addElement('system')
+  await hand.click('button', 'Open Steady rate')
+  await hand.click('button', 'More for Steady rate')
+  await hand.click('menuitem', 'Remove')
+  await hand.click('button', 'Add a birth')
+  await hand.click('menuitem', /^Burst/)
+  await hand.type('Count', '1')
+  await hand.type('Speed', '9')
+  await hand.type('Spread', '5')
+  await hand.type('Life', '0.9')
+  await hand.add('Add to the whole life', 'shed')
+  await hand.choose('System', 'Sparks')
+  await hand.choose('When', 'at its end')
+  await hand.type('Count', '120', 'Shed')
+  await hand.type('Speed', '6', 'Shed')
+  expect(hand.actions).toBeLessThan(40)
+  await goTo(page, 40)
+  const [stars, rocket] = (await stored(id)).systems
+  expect(stars.birth).toEqual([])
+  expect(rocket.birth).toHaveLength(1)
+  await expect(page.getByRole('treeitem', { name: /^Sparks 120/ })).toBeVisible()
+  // Along the trail the strip has its own look; giving it one runs nothing again.
+  await page.getByRole('treeitem', { name: /^Sparks 120/ }).click()
+  await page.getByRole('button', { name: 'Open Trail' }).click()
+  await page.getByRole('button', { name: 'Make a look' }).click()
+  await expect(page.getByText('Along it, from head to end')).toBeVisible()
+  await expect(page.getByText('73 of 73')).toBeVisible()
+  await type(page, 'Stop at', '0.1')
+  await expect(page.getByText('73 of 73')).toBeVisible()
+  await exact(page, 40)
+})
+
+test('a recipe starts from what is selected, at its size, and is one step back', async ({ page }) => {
+  const id = await copyShot('Recipe', (d) => {
+    lighter(d)
+    d.systems = d.systems.slice(0, 1)
+  })
+  await openShot(page, id)
+  await page.getByRole('treeitem', { name: /^Anvil/ }).click()
+  await page.getByRole('button', { name: 'Add an element' }).click()
+  await page.getByRole('menuitem', { name: 'Recipe' }).hover()
+  await page.getByRole('menuitem', { name: /^Rocket and burst/ }).click()
+  await expect(page.getByRole('treeitem', { name: /^Rocket/ })).toBeVisible()
+  await expect
+    .poll(async () => (await stored(id)).systems.map((s) => [s.birth.length, s.birth[0]?.source ?? null]).slice(1))
+    .toEqual([
+      [1, 'anvil'],
+      [0, null],
+    ])
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await stored(id)).systems.length).toBe(1)
+})
