@@ -4,6 +4,7 @@ import { baseMesh, type Meshes } from './baseMesh'
 import { bodiesOf } from './bodies'
 import type { CompileContext, CompileProblem } from './compileContext'
 import { compileObject } from './compileObject'
+import { streaksOf } from './compileStreak'
 import { compileSystem } from './compileSystem'
 import type { OtherOf } from './copied'
 import type { Where } from './forcePlan'
@@ -40,6 +41,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     substeps: shot.substeps,
     objects,
     systems: shot.systems.map((s) => compileSystem(context, s)),
+    streaks: streaksOf(shot, objects, where),
     ...bodiesOf(shot, objects, colliders, poses, where),
   }
   return { plan, problems }

@@ -15,7 +15,7 @@ import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 
 /** Sections of a system with the phases in which they count, a bit each; null: all, from birth to death. */
-export const phasesOf = (s: SystemDoc, k: number | null): { phases: number; blend: number } | null =>
+export const phasesOf = (s: Pick<SystemDoc, 'phases'>, k: number | null): { phases: number; blend: number } | null =>
   k === null || (s.phases.length === 1 && s.phases[0].blend === 0) ? null : { phases: (1 << k) >>> 0, blend: s.phases[k].blend }
 
 /** The turns of all phases, in the order in which they are tried. One that leads nowhere yet is left out. */

@@ -18,7 +18,7 @@ export { ACTS, actOf, actOfSort, actsOfSort, lastOf, registryOf } from './regist
 export { regionOf, type Shaped, shapedOf } from './reshaped'
 export { checkShot, jsonSchema, shotTypes } from './schema'
 export { isLine, PRIMITIVES, primitiveOf, shapeMesh } from './shapes'
-export { type StripDraw, stripDraw } from './strips'
+export { type StripDraw, stripDraw, stripOwner } from './strips'
 export { touchedFrom, warmFrames } from './touched'
 export { fullName, readElements, readers, tieShot, values } from './values'
 export { records, sameRecord } from './walk'

@@ -2,9 +2,10 @@ import { describe, expect, it } from 'vitest'
 import { aliveIn, frameMark, partsOf, stripColumn, stripOffsets, stripPoints } from '../engine'
 import { CSV_COLUMNS, STRIP_TABLE_COLUMNS, stripsTable, tableCsv } from '../formats'
 import { type Shot, timeOf } from '../shot'
-import { checkShot, compile, drawsOf, stripDraw, touchedFrom } from '.'
+import { checkShot, compile, drawsOf, stripDraw, stripOwner, touchedFrom } from '.'
 import { actOf } from './registry'
 import { act, after, quiet } from './testing/quiet'
+import { thing } from './testing/things'
 
 const shotOf = (trail: Record<string, unknown> = {}, change: (s: Shot) => void = () => {}): Shot =>
   quiet((s) => {
@@ -134,5 +135,79 @@ describe('a trail of a shot', () => {
           for (const part of partsOf(f.parts, 'strips'))
             for (const name of ['px', 'py', 'pz', 'along'] as const) expect(stripPoints(part, name).every(Number.isFinite)).toBe(true)
         }
+  })
+})
+describe('a trail of an object', () => {
+  /** An anchor that goes round a circle of one metre once a second. */
+  const round = (trail: Record<string, unknown> = {}, change: (s: Shot) => void = () => {}) =>
+    quiet((s) => {
+      s.systems[0].birth = []
+      const keys = (phase: number) => ({
+        value: 0,
+        modulators: [{ ...act('wave', { period: 1, height: 1, shape: 'sine', offset: phase }), id: `m${phase}`, mode: 'add' }],
+      })
+      s.objects = [
+        thing('lamp', {
+          shape: { kind: 'anchor' },
+          place: [keys(0), 0, keys(0.25)] as never,
+          offspring: [act('trail', { seconds: 0.5, detail: 0.001, ...trail })],
+        }),
+      ]
+      change(s)
+    })
+  it('follows it, smooth also within a substep', async () => {
+    const shot = round({}, (s) => void (s.substeps = 1))
+    const f = await after(shot, 36)
+    const [part] = partsOf(f.parts, 'strips')
+    expect([part.element, part.strips]).toEqual(['lamp', 1])
+    expect(partsOf(f.parts, 'points').map((p) => p.element)).toEqual([shot.systems[0].id])
+    const [x, z] = (['px', 'pz'] as const).map((n) => stripPoints(part, n))
+    for (let i = 0; i < part.points; i++) expect(Math.hypot(x[i], z[i])).toBeCloseTo(1, 2)
+    // Half of a circle in half a second; the chords lie within the tolerance.
+    const metres = stripPoints(part, 'metres')
+    expect(metres[part.points - 1] - metres[0]).toBeCloseTo(Math.PI, 1)
+    for (let i = 1; i < part.points; i++) expect(Math.hypot((x[i] + x[i - 1]) / 2, (z[i] + z[i - 1]) / 2)).toBeGreaterThan(0.995)
+  })
+  it('is drawn without a particle, goes with a change of its way, and is a table', async () => {
+    const shot = round()
+    const f = await after(shot, 12)
+    const [part] = partsOf(f.parts, 'strips')
+    const found = stripOwner(shot, 'lamp', 0)
+    const draw = found && stripDraw(shot, found.owner, part.act, 0)
+    expect(draw && stripsTable(part, draw, found.looks, found.matrices).rows).toBe(part.points)
+    const moved = structuredClone(shot)
+    moved.objects[0].place = [1, 2, 3]
+    expect(touchedFrom(shot, moved)).toBe(1)
+    const wider = structuredClone(shot)
+    wider.objects[0].offspring[0].width = 3
+    expect(touchedFrom(shot, wider)).toBeNull()
+    const longer = structuredClone(shot)
+    longer.objects[0].offspring[0].seconds = 3
+    expect(touchedFrom(shot, longer)).toBe(1)
+  })
+  it('sheds no particles: that is refused where it stands', () => {
+    const c = checkShot(round({}, (s) => void (s.objects[0].offspring = [act('shed')])))
+    expect(c.ok ? '' : c.problems[0].message).toMatch(/kind must be one of trail/)
+  })
+  it('of one that is thrown starts from where the run has it', async () => {
+    const shot = quiet((s) => {
+      s.systems[0].birth = []
+      const body = {
+        at: 0.25,
+        velocity: [3, 4, 0],
+        spin: [0, 0, 0],
+        inherit: 0,
+        radius: 0.1,
+        mass: 1,
+        restitution: 40,
+        friction: 0.3,
+        rolling: 0.02,
+      }
+      s.objects = [thing('slug', { body: body as never, offspring: [act('trail', { seconds: 10 })] })]
+    })
+    const [part] = partsOf((await after(shot, 24)).parts, 'strips')
+    const last = part.points - 1
+    expect(stripPoints(part, 'px')[last]).toBeCloseTo(3 * 0.75, 3)
+    expect(stripPoints(part, 'py')[last]).toBeCloseTo(4 * 0.75, 3)
   })
 })

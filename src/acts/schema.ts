@@ -91,6 +91,7 @@ export const shotTypes = once(() => {
       { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
     )
   })
+  const trailing = actsOfSort('offspring').filter((a) => a.trail)
   const section = {
     movement: z.array(force()),
     contact: z.array(act('contact', 'ending')),
@@ -100,6 +101,10 @@ export const shotTypes = once(() => {
   const whens = (kinds: z.ZodType) => z.array(kinds, { error: 'must be a list' }).max(12, { error: 'must be at most 12' }).default([])
   const actOfKind = (a: { kind: string; params: Params }, more: Record<string, z.ZodType> = {}) =>
     z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), ...more })
+  /** Objects have no phases and no children: what follows a way is for them. */
+  const ofObjects = z.discriminatedUnion('kind', trailing.map((a) => actOfKind(a)) as never, {
+    error: `kind must be one of ${trailing.map((a) => a.kind).join(', ')}`,
+  })
   /** Conditions are acts of their own sort, or limits, which are true where they let at least half through. Groups hold others. */
   const condition: z.ZodType = z.lazy(
     once(() => {
@@ -176,6 +181,7 @@ export const shotTypes = once(() => {
         reshape: list(act('reshape')).default([]),
         copies: list(act('copies')).default([]),
         regions: list(z.strictObject({ id, name, acts: list(act('region')) })).default([]),
+        offspring: list(ofObjects).default([]),
         shown: z.enum(['full', 'wire', 'box'], { error: 'must be full, wire or box' }).default('full'),
         material: z.strictObject(moving(MATERIAL_PARAMS)),
       }),

@@ -1,13 +1,18 @@
-import type { TrailPlan } from '../engine'
-import { type ActDoc, actsIn, type LookDoc, type Shot, type SystemDoc } from '../shot'
+import { identity, type Matrix, type Part, type TrailPlan } from '../engine'
+import { type ActDoc, actsIn, type LookDoc, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
+import type { Meshes } from './baseMesh'
 import { phasesOf } from './compileTurn'
 import type { StripDrawing } from './drawing'
 import { seedOf, unmuted } from './forcePlan'
+import { type Draw, drawsOf } from './look'
+import { systemMatrices } from './placed'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
 
+/** What may leave trails: a system, or an object as one without phases. */
+type Leaver = Pick<SystemDoc, 'id' | 'name' | 'seed' | 'phases'> & { whole: Pick<SystemDoc['whole'], 'offspring'> }
 /** The trails of a system, of its whole life and of its phases. */
-export function trailPlans(shot: Shot, s: SystemDoc): TrailPlan[] {
+export function trailPlans(shot: Shot, s: Leaver): TrailPlan[] {
   const made = (a: ActDoc, phases?: number): TrailPlan[] => {
     const act = actOfSort(a.kind, 'offspring')
     const { trail } = act
@@ -53,8 +58,26 @@ const FADING: LookDoc = {
   },
 }
 /** How the strips of one act are drawn; null when it is gone, muted, or leaves none. */
-export function stripDraw(shot: Shot, system: SystemDoc, act: string, t: number): StripDraw | null {
-  const doc = actsIn(system, 'offspring').find((a) => a.id === act && !a.muted)
+export function stripDraw(shot: Shot, owner: SystemDoc | ObjectDoc, act: string, t: number): StripDraw | null {
+  const acts = 'phases' in owner ? actsIn(owner, 'offspring') : owner.offspring
+  const doc = acts.find((a) => a.id === act && !a.muted)
   const drawing = doc && actOfSort(doc.kind, 'offspring').strips?.(readerOf(doc), t)
   return drawing ? { ...drawing, look: shot.shared.looks.find((l) => l.id === drawing.look) ?? FADING } : null
+}
+
+/** Whose strips they are, how its particles are drawn by phase, and where the whole stands; null when it is gone or muted. */
+export function stripOwner(
+  shot: Shot,
+  element: string,
+  t: number,
+  meshes: Meshes = new Map(),
+  parts: readonly Part[] = [],
+): { owner: SystemDoc | ObjectDoc; looks: Draw[]; matrices: Matrix[] } | null {
+  const system = shot.systems.find((s) => s.id === element)
+  if (system)
+    return system.muted
+      ? null
+      : { owner: system, looks: drawsOf(shot, system, t), matrices: systemMatrices(shot, system, t, meshes, parts) }
+  const object = shot.objects.find((o) => o.id === element)
+  return object && !object.muted ? { owner: object, looks: [], matrices: [identity()] } : null
 }

@@ -109,6 +109,7 @@ const objectDifference = (before: Shot, after: Shot, id: string): number => {
     regions,
     listDifference(a.reshape, b.reshape, actDifference),
     listDifference(a.copies, b.copies, actDifference),
+    listDifference(a.offspring, b.offspring, actDifference),
     firstDifference(a.place, b.place),
     firstDifference(a.rotate, b.rotate),
     firstDifference(a.scale, b.scale),
@@ -174,11 +175,16 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
   const born = Math.min(
     NEVER,
     ...[...before.systems, ...after.systems].map(firstBirth),
-    ...[...before.objects, ...after.objects].map((o) => o.body?.at ?? NEVER),
+    ...[...before.objects, ...after.objects].map((o) => (o.offspring.length ? 0 : (o.body?.at ?? NEVER))),
   )
   const met = new Set([...metBy(before), ...metBy(after)])
   const isUsed = (o: ObjectDoc) =>
-    o.roles.collider || o.roles.source || !!o.body || met.has(o.id) || [...before.systems, ...after.systems].some((s) => s.space === o.id)
+    o.roles.collider ||
+    o.roles.source ||
+    !!o.body ||
+    o.offspring.length > 0 ||
+    met.has(o.id) ||
+    [...before.systems, ...after.systems].some((s) => s.space === o.id)
   const ids = new Set([...before.objects, ...after.objects].map((o) => o.id))
   for (const id of ids) {
     const a = before.objects.find((o) => o.id === id)

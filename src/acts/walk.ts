@@ -57,6 +57,7 @@ const OF: { [G in Group]: RecordsOf<G> } = {
     ...ofShape(o, path),
     ...ofActs(o, [...path, 'reshape'], o.reshape),
     ...ofActs(o, [...path, 'copies'], o.copies),
+    ...ofActs(o, [...path, 'offspring'], o.offspring),
     ...o.regions.flatMap((r, k) => ofActs(o, [...path, 'regions', k, 'acts'], r.acts)),
     ...(o.body ? [own(o, [...path, 'body'], BODY_PARAMS, o.body)] : []),
   ],

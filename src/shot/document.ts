@@ -5,7 +5,7 @@ import type { Curve, Ramp } from './ramp'
  * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
  * CONTRIBUTING.md has the rule.
  */
-export const SHOT_VERSION = 6
+export const SHOT_VERSION = 7
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -119,6 +119,8 @@ export interface ObjectDoc extends ElementBase {
   /** Arrangements of copies of the reshaped geometry, each of all that the ones before it made. */
   copies: ActDoc[]
   regions: RegionDoc[]
+  /** What it leaves behind as it moves. */
+  offspring: ActDoc[]
   /** How the View shows it; renders show all of it. */
   shown: 'full' | 'wire' | 'box'
   material: { colour: Animated<Vec3>; roughness: Animated<number>; metal: Animated<number>; glow: Animated<Vec3> }

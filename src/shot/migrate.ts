@@ -32,6 +32,8 @@ const STEPS: Record<number, (doc: Json) => Json> = {
   // Thrown objects, velocity volumes, spin, flakes, limits by an object's shape: the schema gives what is not there.
   4: (doc) => doc,
   5: toStandardTerms,
+  // Trails of objects: the schema gives what is not there.
+  6: (doc) => doc,
 }
 
 export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }

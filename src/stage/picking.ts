@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { type Meshes, systemMatrices } from '../acts'
+import { type Meshes, stripOwner, systemMatrices } from '../acts'
 import { type Frame, type PointsPart, pointColumn, type StripsPart, stripOffsets, stripPoints, unknownPart } from '../engine'
 import type { BrushHit } from '../protocol'
 import { type Shot, timeOf } from '../shot'
@@ -40,9 +40,8 @@ export function elementAt(
         break
       }
       case 'strips': {
-        const system = shot.systems.find((s) => s.id === part.element)
-        if (!system || !frame) break
-        for (const m of systemMatrices(shot, system, timeOf(shot, frame.frame), meshes, frame.parts)) {
+        const owner = frame && stripOwner(shot, part.element, timeOf(shot, frame.frame), meshes, frame.parts)
+        for (const m of owner?.matrices ?? []) {
           const d = nearestOfStrips(part, new THREE.Matrix4().multiplyMatrices(view, fromRows(m)), x, y, aspect, hit?.distance ?? Infinity)
           if (d >= best) continue
           best = d

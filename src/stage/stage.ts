@@ -172,7 +172,7 @@ export class Stage {
       compose: (mode) => this.compositors[mode].set({ source: this.targets.layer(width, height).texture }).run(r, target),
     }
     // Of one element what it leaves behind comes first, so that it lies under the particles.
-    for (const { id } of shot.systems)
+    for (const { id } of [...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
       for (const kind of DRAWN)
         for (const part of partsOf(frame.parts, kind)) if (part.element === id) this.drawers.get(partKey(part))?.draw(context)
   }

@@ -1,5 +1,5 @@
 import type { Frame, Mesh } from '../engine'
-import { aliveIn } from '../engine'
+import { aliveIn, drawnIn } from '../engine'
 import {
   type Drawn,
   type FromStage,
@@ -188,7 +188,7 @@ export class StageHost {
       return
     }
     const ms = performance.now() - start
-    if (!this.isSettled) this.adapt.took(ms, aliveIn(frame))
+    if (!this.isSettled) this.adapt.took(ms, drawnIn(frame))
     this.report({
       frame: frame.frame,
       serial,

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { drawsOf, type StripDraw, stripDraw, systemMatrices } from '../acts'
+import { type StripDraw, stripDraw, stripOwner } from '../acts'
 import type { StripsPart } from '../engine'
 import type { DrawContext, Drawer } from './drawer'
 import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
@@ -70,6 +70,7 @@ class Triangles {
     this.mesh.material.dispose()
   }
 }
+type Owner = ReturnType<typeof stripOwner>
 const TURNED = new THREE.Matrix4()
 
 /** The strips of one act. */
@@ -85,7 +86,7 @@ export class StripsDrawer implements Drawer<StripsPart> {
   private made = ''
   private madeOf: StripsPart | null = null
 
-  constructor(private system: string) {
+  constructor(private element: string) {
     this.scene.add(this.strips.mesh, this.heads.mesh)
   }
   load(part: StripsPart): void {
@@ -93,11 +94,10 @@ export class StripsDrawer implements Drawer<StripsPart> {
   }
   draw(c: DrawContext): void {
     const { part } = this
-    const system = c.shot.systems.find((s) => s.id === this.system)
-    if (!system || system.muted || !part) return
-    const draw = stripDraw(c.shot, system, part.act, c.t)
+    const found = part && stripOwner(c.shot, this.element, c.t, c.meshes, c.frame.parts)
+    const draw = found && stripDraw(c.shot, found.owner, part.act, c.t)
     if (!draw) return
-    this.build(c, part, draw)
+    this.build(c, part, draw, found)
     const u = this.strips.uniforms
     u.softness.value = draw.as === 'line' ? draw.softness : 0
     u.tube.value = draw.as === 'tube' ? 1 : 0
@@ -111,10 +111,12 @@ export class StripsDrawer implements Drawer<StripsPart> {
     c.renderer.render(this.scene, c.camera)
   }
   /** Made again only where the frame, the look or the camera is another one. */
-  private build(c: DrawContext, part: StripsPart, draw: StripDraw): void {
-    const system = c.shot.systems.find((s) => s.id === this.system) as NonNullable<ReturnType<typeof c.shot.systems.find>>
-    const looks = drawsOf(c.shot, system, c.t)
-    const matrices = systemMatrices(c.shot, system, c.t, c.meshes, c.frame.parts)
+  private build(
+    c: DrawContext,
+    part: StripsPart,
+    draw: StripDraw,
+    { looks, matrices }: Pick<NonNullable<Owner>, 'looks' | 'matrices'>,
+  ): void {
     const { camera } = c
     const key = JSON.stringify([
       draw,

@@ -54,6 +54,7 @@ export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
     cells: 64,
     body: null,
     reshape: [],
+    offspring: [],
     copies: [],
     regions: [],
     shown: 'full',

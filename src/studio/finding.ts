@@ -28,7 +28,11 @@ const LIST_OF: Partial<Record<Sort, (e: SystemDoc) => ActDoc[]>> = {
   offspring: (s) => s.whole.offspring,
   look: (s) => s.whole.look,
 }
-const LIST_IN: Partial<Record<Sort, (e: ObjectDoc) => ActDoc[]>> = { reshape: (o) => o.reshape, copies: (o) => o.copies }
+const LIST_IN: Partial<Record<Sort, (e: ObjectDoc) => ActDoc[]>> = {
+  reshape: (o) => o.reshape,
+  copies: (o) => o.copies,
+  offspring: (o) => o.offspring,
+}
 /** Adds an act to where it belongs: to the selected system or object, else to the only one there is; a force else to the shot. */
 export function addWhereItBelongs(kind: string): void {
   const act = actOf(kind)
@@ -37,8 +41,11 @@ export function addWhereItBelongs(kind: string): void {
   const selected = studio().selected
   const only = <T extends { id: string }>(list: T[]): T | undefined =>
     list.find((e) => e.id === selected) ?? (list.length === 1 ? list[0] : undefined)
-  const system = LIST_OF[sort] && (sort !== 'force' || shot.systems.some((s) => s.id === selected)) ? only(shot.systems) : undefined
-  const object = LIST_IN[sort] && only(shot.objects)
+  // A trail goes to an object where that is what is selected.
+  const followed = act.sort === 'offspring' && !!act.trail && shot.objects.some((o) => o.id === selected)
+  const system =
+    !followed && LIST_OF[sort] && (sort !== 'force' || shot.systems.some((s) => s.id === selected)) ? only(shot.systems) : undefined
+  const object = LIST_IN[sort] && (sort !== 'offspring' || followed) ? only(shot.objects) : undefined
   const made = newAct(kind)
   const into = (id: string, name: string, list: (s: Shot) => ActDoc[] | undefined) => {
     edit(`a new ${act.title} for ${name}`, (s) => void list(s)?.push(made))
@@ -50,7 +57,7 @@ export function addWhereItBelongs(kind: string): void {
   else if (object) into(object.id, object.name, (s) => s.objects.filter((x) => x.id === object.id).map((x) => LIST_IN[sort]?.(x))[0])
   else if (sort === 'force') addForce(kind)
   else if (sort === 'finish') into(shot.layers[0].id, shot.layers[0].name, (s) => s.layers[0].finish)
-  else toast(`Select ${LIST_IN[sort] ? 'an object' : 'a system'} first: ${act.title} is added to it.`, true)
+  else toast(`Select ${LIST_IN[sort] && !LIST_OF[sort] ? 'an object' : 'a system'} first: ${act.title} is added to it.`, true)
 }
 const PLACE_OF: Partial<Record<Sort, string>> = {
   source: 'Add to the birth',
@@ -105,7 +112,7 @@ function parametersOfSelected(): Found[] {
           ...sectionsOf(element as SystemDoc).flatMap((s) => [s.movement, s.contact, s.offspring, s.look]),
         ].flat()
       : group === 'objects'
-        ? [...(element as ObjectDoc).reshape, ...(element as ObjectDoc).copies]
+        ? [...(element as ObjectDoc).reshape, ...(element as ObjectDoc).copies, ...(element as ObjectDoc).offspring]
         : group === 'forces'
           ? [shotNow().forces.find((f) => f.id === element.id)?.act].filter((a): a is ActDoc => !!a)
           : []

@@ -23,6 +23,7 @@ export function thing(id: string, values: Partial<ObjectDoc> = {}): ObjectDoc {
     body: null,
     reshape: [],
     copies: [],
+    offspring: [],
     regions: [],
     shown: 'full',
     material: defaultsOf(MATERIAL_PARAMS) as unknown as ObjectDoc['material'],

@@ -1,4 +1,4 @@
-export { aliveIn, type Frame, frameBytes, frameMark, noStats, type SystemStats } from './frame'
+export { aliveIn, drawnIn, type Frame, frameBytes, frameMark, noStats, type SystemStats } from './frame'
 export { type Notice, Notices } from './notice'
 export {
   ALL_POINT_COLUMNS,

@@ -280,7 +280,8 @@ export class ParticleSystem implements Solver {
     this.departed = marked.filter((p) => p.passes.system >= 0)
     for (const p of marked) if (p.passes.system < 0) this.receive(p, at, frame, null)
   }
-  private lead(at: StepTime, frame: number, died: boolean): void {
+  /** All that follow its particles, when these have moved. */
+  lead(at: StepTime, frame: number, died: boolean): void {
     for (const f of this.followers) f.follow(this.columns, at, this.dt, frame, died)
   }
   /** The ops of its forces in this substep, without what reads neighbours: what acts on points that are none of its particles. */

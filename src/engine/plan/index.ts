@@ -9,6 +9,7 @@ export {
   type Plan,
   type PlanBody,
   type PlanObject,
+  type PlanStreak,
   type PlanSystem,
   Poses,
   type ShedLaunch,

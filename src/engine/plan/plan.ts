@@ -13,6 +13,8 @@ export interface Plan {
   substeps: number
   objects: PlanObject[]
   systems: PlanSystem[]
+  /** What objects leave behind. */
+  streaks?: PlanStreak[]
   /** Objects that the simulation moves, and where the run has them: its objects' matrices read it. */
   bodies?: PlanBody[]
   poses?: Poses
@@ -23,6 +25,15 @@ export class Poses {
   at(id: string, t: number): Matrix | null {
     return this.source?.(id, t) ?? null
   }
+}
+/** An object that leaves trails. */
+export interface PlanStreak {
+  /** Its place among the objects. */
+  object: number
+  /** m/s at t, in the shot; without: as far as it goes in a substep. */
+  velocity?(t: number): readonly number[]
+  /** Its trails and the forces that drifting points feel, without births; under the object's id. */
+  system: PlanSystem
 }
 /** An object that is let go at a moment (s) and moves like a particle from there on. */
 export interface PlanBody {

@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { compile, drawsOf, stripDraw, systemMatrices } from '../../acts'
+import { compile, drawsOf, stripDraw, stripOwner, systemMatrices } from '../../acts'
 import { type Frame, frameMark, hashOf, partsOf, World } from '../../engine'
 import { CSV_COLUMNS, pointsTable, stripsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
 import { timeOf } from '../../shot'
@@ -108,11 +108,11 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
       if (!o.out) continue
       const number = String(f).padStart(4, '0')
       for (const part of partsOf(frame.parts, 'strips')) {
-        const system = shot.systems.find((s) => s.id === part.element)
         const t = timeOf(shot, f)
-        const draw = system && stripDraw(shot, system, part.act, t)
+        const found = stripOwner(shot, part.element, t, meshes, frame.parts)
+        const draw = found && stripDraw(shot, found.owner, part.act, t)
         if (!draw) continue
-        const table = stripsTable(part, draw, drawsOf(shot, system, t), systemMatrices(shot, system, t, meshes, frame.parts))
+        const table = stripsTable(part, draw, found.looks, found.matrices)
         writeFileSync(join(o.out, `${part.element}.${part.act}.${number}.${format}`), encode(table))
       }
       for (const part of partsOf(frame.parts, 'points')) {

@@ -2,7 +2,7 @@
 import { Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { memo, useState } from 'react'
-import { actsOfSort, type Sort } from '../../acts'
+import { type Act, actsOfSort, type Sort } from '../../acts'
 import type { ActDoc } from '../../shot'
 import { newAct } from '../create'
 import { MenuSearch, NothingFound } from '../MenuSearch'
@@ -11,13 +11,16 @@ import { setStudio } from '../store'
 import { IconButton, menuContent } from '../ui'
 
 /** A plus that lists the acts of some sorts; each with what it does. `onAdd` finds its list by id, so an older one does the same. */
-export const AddAct = memo(Add, (a, b) => a.name === b.name && a.sorts.join() === b.sorts.join())
+export const AddAct = memo(Add, (a, b) => a.name === b.name && a.sorts.join() === b.sorts.join() && a.fits === b.fits)
 function Add({
   sorts,
   name,
   onAdd,
   keepOpen,
+  fits = () => true,
 }: {
+  /** Only such acts; the same function each time. */
+  fits?: (act: Act) => boolean
   sorts: Sort[]
   name: string
   onAdd: (act: ActDoc, sort: Sort) => void /** The card that is open stays so. */
@@ -25,7 +28,11 @@ function Add({
 }) {
   const [query, setQuery] = useState('')
   const [open, setOpen] = useState(false)
-  const all = sorts.flatMap((sort) => actsOfSort(sort).map((act) => ({ act, sort })))
+  const all = sorts.flatMap((sort) =>
+    actsOfSort(sort)
+      .filter(fits)
+      .map((act) => ({ act, sort })),
+  )
   const found = best(query, all, ({ act }) => [act.title, act.synonyms?.join(' ') ?? '', act.help])
   const take = ({ act: a, sort }: (typeof all)[number]) => {
     const act = newAct(a.kind)

@@ -1,12 +1,14 @@
 'use client'
 import { memo } from 'react'
-import { BODY_PARAMS, isLine, OBJECT_PARAMS } from '../../acts'
+import { type Act, actOf, BODY_PARAMS, isLine, OBJECT_PARAMS } from '../../acts'
 import { actsIn, type BodyDoc, defaultsOf, frameAt, type ObjectDoc, sampleNumber } from '../../shot'
 import { addSystem } from '../commands'
 import { SwitchField } from '../fields/plainFields'
 import { edit, useShot, useStudio } from '../store'
 import { Select } from '../ui'
 import { show } from '../units'
+import { AddAct } from './AddAct'
+import { ActCard } from './Card'
 import { Column, Empty, Group } from './Column'
 import { finder, xyz } from './objectOf'
 import { ParamCard } from './ParamCard'
@@ -110,11 +112,37 @@ export const RoleColumn = memo(
           />
         )}
         {!isLine(o.shape) && <Thrown object={o} />}
+        <Behind object={o} />
       </Column>
     )
   },
-  sameObject('name', 'shape', 'roles', 'sides', 'thickness', 'metBy', 'cells', 'body'),
+  sameObject('name', 'shape', 'roles', 'sides', 'thickness', 'metBy', 'cells', 'body', 'offspring'),
 )
+/** Acts that follow anything that moves: an object sheds no particles. */
+const follows = (a: Act): boolean => a.sort === 'offspring' && !!a.trail
+/** Trails behind it. */
+function Behind({ object: o }: { object: ObjectDoc }) {
+  const find = finder(o.id)
+  return (
+    <Group
+      over
+      name="Offspring"
+      tools={
+        <AddAct
+          name={`Add to what ${o.name} leaves behind`}
+          sorts={['offspring']}
+          fits={follows}
+          onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.offspring.push(act))}
+        />
+      }
+    >
+      {o.offspring.map((a) => (
+        <ActCard key={a.id} act={a} list={(s) => find(s)?.offspring} />
+      ))}
+      {!o.offspring.length && <Empty>It leaves nothing behind: a trail can be added with +.</Empty>}
+    </Group>
+  )
+}
 /** Whether the simulation moves it, and how it is let go. */
 function Thrown({ object: o }: { object: ObjectDoc }) {
   const find = finder(o.id)
