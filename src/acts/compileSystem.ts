@@ -21,7 +21,7 @@ import { drawOf, sizeCurve } from './look'
 import { viewPlanes } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
-import { trailPlans } from './strips'
+import { linkPlans, trailPlans } from './strips'
 
 /** A system with all sections of its life. */
 export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
@@ -58,6 +58,7 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
     phases: s.phases.length,
     turns: s.muted ? [] : turnPlans(shot, s, site),
     trails: s.muted ? [] : trailPlans(shot, s),
+    links: s.muted ? [] : linkPlans(shot, s),
     sheds: s.muted ? [] : shedPlans(shot, s),
     extraColumns: [
       ...columnsFor(

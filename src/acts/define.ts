@@ -4,6 +4,7 @@ import type {
   Bounds,
   ColumnName,
   ContactParams,
+  LinkPlan,
   Matrix,
   MeetParams,
   Mesh,
@@ -135,6 +136,8 @@ export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
   drift?(p: Reader<NoInfer<P>>, seed: number): TrailPlan['drift'] | null
   /** What is shed, and where to: the ids of a system or of a phase of the same; null: nowhere yet. */
   shed?(p: Reader<NoInfer<P>>): Shedding
+  /** Lines between near ones: with which system (null: the same), and how. */
+  links?(p: Reader<NoInfer<P>>): { with: string | null; params: LinkPlan['params'] }
   /** How strips of it are drawn, at a time in seconds. */
   strips?(p: Reader<NoInfer<P>>, t: number): StripDrawing
 }

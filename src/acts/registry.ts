@@ -53,6 +53,7 @@ import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
 import { wander } from './modulators/wander'
 import { wave } from './modulators/wave'
+import { links } from './offspring/links'
 import { shed } from './offspring/shed'
 import { trail } from './offspring/trail'
 import { inBall } from './regions/ball'
@@ -127,6 +128,7 @@ const ALL: readonly Act[] = [
   blend,
   trail,
   shed,
+  links,
   bloom,
   wave,
   wander,

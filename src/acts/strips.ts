@@ -1,4 +1,4 @@
-import { identity, type Matrix, type Part, type TrailPlan } from '../engine'
+import { identity, type LinkPlan, type Matrix, type Part, type TrailPlan } from '../engine'
 import { type ActDoc, actsIn, type LookDoc, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
 import type { Meshes } from './baseMesh'
 import { phasesOf } from './compileTurn'
@@ -33,6 +33,21 @@ export function trailPlans(shot: Shot, s: Leaver): TrailPlan[] {
   return [...unmuted(s.whole.offspring).flatMap((a) => made(a)), ...ofPhases]
 }
 
+/** The links of a system. What leads to one that is gone or muted is left out. */
+export function linkPlans(shot: Shot, s: SystemDoc): LinkPlan[] {
+  const made = (a: ActDoc, phases?: number): LinkPlan[] => {
+    const act = actOfSort(a.kind, 'offspring')
+    const what = act.links?.(readerOf(a))
+    if (!what) return []
+    const system = what.with === null || what.with === s.id ? -1 : shot.systems.findIndex((x) => x.id === what.with && !x.muted)
+    if (system < 0 && what.with !== null && what.with !== s.id) return []
+    const plan = { id: a.id, name: `${act.title} of ${s.name}`, seed: seedOf(shot, s, a), share: act.share(readerOf(a)) }
+    const frameSeconds = shot.rate.den / shot.rate.num
+    return [{ ...plan, ...(phases === undefined ? {} : { phases }), system, frameSeconds, params: what.params }]
+  }
+  const ofPhases = s.phases.flatMap((phase, k) => unmuted(phase.offspring).flatMap((a) => made(a, phasesOf(s, k)?.phases)))
+  return [...unmuted(s.whole.offspring).flatMap((a) => made(a)), ...ofPhases]
+}
 /** How strips are drawn at a moment, with the look along them. */
 export interface StripDraw extends Omit<StripDrawing, 'look'> {
   look: LookDoc

@@ -21,6 +21,7 @@ import {
   PASS_COUNT,
   PASS_GRID,
   PASS_KIND,
+  PASS_KIND_CLOSEST,
   PASS_KIND_COUNTING,
   PASS_KIND_FLOCK,
   PASS_KIND_ORDERED,
@@ -123,9 +124,66 @@ export function neighbours(job: usize, thread: i32): void {
         store<f32>(out + o, <f32>(counting(gx, gx + gs, gx + gs + gs, rr, x, y, z, list, pairs) - (own ? 1 : 0)))
       else if (kind == PASS_KIND_FLOCK) flock(p, g, i, self, x, y, z, list, pairs)
       else if (kind == PASS_KIND_SWARM) swarm(p, g, i, self, x, y, z, list, pairs)
+      else if (kind == PASS_KIND_CLOSEST) closest(p, g, i, self, x, y, z, list, pairs)
       else nearest(p, g, i, self, x, y, z, list, pairs)
     }
   }
+}
+
+/**
+ * The nearest of those within a radius, nearest first, at equal distances the one that comes first. Words of the pass: radius² (m²), how many
+ * (at most 16). Leaves their places among the columns of those who are asked, −1 where there are fewer, a column each.
+ */
+function closest(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
+  const stride = <usize>load<u32>(g + GRID_STRIDE),
+    sx = <usize>load<u32>(g + GRID_SORTED),
+    sy = sx + stride,
+    sz = sy + stride,
+    order = <usize>load<u32>(g + GRID_ORDER)
+  const most = <i32>load<f32>(p + PASS_WORDS, 4)
+  // Distances and places of the best so far, behind the ranges.
+  const best = list + 1024
+  const qx = f32x4.splat(x),
+    qy = f32x4.splat(y),
+    qz = f32x4.splat(z)
+  let limit = load<f32>(p + PASS_WORDS),
+    found = 0
+  for (let at = list, last = list + ((<usize>pairs) << 3); at < last; at += 8) {
+    const end = load<i32>(at, 4)
+    for (let j = load<i32>(at); j < end; j += 4) {
+      const o = (<usize>j) << 2
+      const dx = f32x4.sub(v128.load(sx + o), qx),
+        dy = f32x4.sub(v128.load(sy + o), qy),
+        dz = f32x4.sub(v128.load(sz + o), qz)
+      const dd = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz))
+      let mask = i32x4.bitmask(v128.and(f32x4.le(dd, f32x4.splat(limit)), lanes(j, end, self)))
+      while (mask) {
+        const lane = ctz(mask)
+        mask &= mask - 1
+        const d = load<f32>(sx + o + ((<usize>lane) << 2)) - x,
+          e = load<f32>(sy + o + ((<usize>lane) << 2)) - y,
+          f = load<f32>(sz + o + ((<usize>lane) << 2)) - z
+        const far = d * d + e * e + f * f,
+          who = load<i32>(order + o + ((<usize>lane) << 2))
+        let k = found
+        while (k > 0) {
+          const b = best + ((<usize>(k - 1)) << 3)
+          const their = load<f32>(b)
+          if (their < far || (their == far && load<i32>(b, 4) < who)) break
+          k--
+        }
+        if (k >= most) continue
+        if (found < most) found++
+        for (let m = found - 1; m > k; m--) store<u64>(best + ((<usize>m) << 3), load<u64>(best + ((<usize>(m - 1)) << 3)))
+        store<f32>(best + ((<usize>k) << 3), far)
+        store<i32>(best + ((<usize>k) << 3), who, 4)
+        if (found == most) limit = load<f32>(best + ((<usize>(most - 1)) << 3))
+      }
+    }
+  }
+  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
+    step = <usize>load<u32>(p + PASS_STRIDE)
+  for (let k = 0; k < most; k++) store<i32>(out + <usize>k * step, k < found ? load<i32>(best + ((<usize>k) << 3), 4) : -1)
 }
 
 /** How many others are nearer than a radius. Words of the pass: radius² (m²). */

@@ -234,7 +234,7 @@ export const PASS = layout({
   /** What its kind needs. */
   words: f32(9),
 })
-export const PASSES = ['counting', 'flock', 'swarm', 'nearest', 'ordered'] as const
+export const PASSES = ['counting', 'flock', 'swarm', 'nearest', 'ordered', 'closest'] as const
 
 /** A job over particles that meet each other. */
 export const PAIR = layout({

@@ -5,6 +5,8 @@ export {
   type ContactParams,
   type ContactPlan,
   type ForcePlan,
+  type LinkParams,
+  type LinkPlan,
   type MeetParams,
   type Plan,
   type PlanBody,

@@ -105,6 +105,7 @@ export interface PlanSystem {
   /** What its particles leave behind on their way. */
   trails?: TrailPlan[]
   sheds?: ShedPlan[]
+  links?: LinkPlan[]
   extraColumns: ColumnName[]
 }
 export interface BirthBatch {
@@ -245,6 +246,34 @@ export interface ShedPlan {
   /** One that descends from so many sheds no more. */
   generations: number
   launch(t: number): ShedLaunch
+}
+/** Lines between particles. */
+export interface LinkPlan {
+  /** Of the act. */
+  id: string
+  /** As the artist knows it, with whose it is. */
+  name: string
+  seed: number
+  share: number
+  phases?: number
+  /** The place of a system among the plan's whose particles they are linked to, or −1 for its own. */
+  system: number
+  /** Seconds of a frame. */
+  frameSeconds: number
+  params(t: number): LinkParams
+}
+export interface LinkParams {
+  /** m */
+  distance: number
+  /** Links of one particle. */
+  most: number
+  /** s */
+  fadeIn: number
+  fadeOut: number
+  /** How far one that was made may be stretched, as a share of its length then; null: nothing holds it. */
+  stretch: number | null
+  /** Which share is left out, and how often in a second that is drawn anew. */
+  glitch: { share: number; rate: number } | null
 }
 /** How those who are shed set out. */
 export interface ShedLaunch {
