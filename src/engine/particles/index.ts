@@ -1,5 +1,6 @@
 export { forcesOn, timesOf } from './examine'
 export { particleSystems } from './kind'
+export { Links, type LinksOf } from './links'
 export { type ParticleState, ParticleSystem, particleStateOf } from './particleSystem'
 export { offenderOf, probe } from './probe'
 export { Trails, type TrailsOf } from './trails'

@@ -10,6 +10,8 @@ import type { ParticleSystem } from './particleSystem'
 /** Numbers of a link: how much of it is there (0 to 1), metres when it was made, where its ends were last. */
 const NUMBERS = 8
 const [PRESENCE, REST, ENDS] = [0, 1, 2]
+/** What links need of the particles that they join. */
+export type LinksOf = Pick<ParticleSystem, 'id' | 'element' | 'columns' | 'stats'> & { followers: Follower[] }
 interface LinkState extends SolverState {
   /** Ids of both ends, one behind the other, sorted. */
   ids: Uint32Array
@@ -41,8 +43,8 @@ export class Links implements Solver, Follower {
   constructor(
     machine: Machine,
     private readonly plan: LinkPlan,
-    private readonly system: ParticleSystem,
-    private readonly other: ParticleSystem,
+    private readonly system: LinksOf,
+    private readonly other: LinksOf,
     private readonly near: Neighbourhood,
   ) {
     this.id = `links ${plan.id}`
@@ -90,7 +92,7 @@ export class Links implements Solver, Follower {
     }
     this.update(pairs, p)
   }
-  /** Ids of all pairs that are linked by where they are, sorted by the first, then the second. */
+  /** Rows of all pairs that are linked by where they are, of the first and of the second, sorted by both. */
   private pairs(p: LinkParams): Uint32Array {
     const [a, b] = [this.system.columns, this.other.columns]
     const most = Math.min(16, Math.max(1, Math.round(p.most)))
@@ -98,43 +100,32 @@ export class Links implements Solver, Follower {
     const own = this.system === this.other
     const request = { kind: 'closest' as const, system: -1, radius: p.distance, words: [p.distance ** 2, most], columns: most, at: 0 }
     const look = (asking: Columns, asked: Columns, key: string, out: Block) =>
-      this.near.pass(request, asking, asked, `${key} as it is after the substep`, out).stride
-    const stride = look(a, b, this.other.id, this.blocks[0])
-    const strideBack = own ? stride : look(b, a, this.system.id, this.blocks[1])
+      this.near.pass(request, asking, asked, `${key} as it is after the substep`, out).stride >> 2
+    const step = look(a, b, this.other.id, this.blocks[0])
+    const stepBack = own ? step : look(b, a, this.system.id, this.blocks[1])
     // Memory may have moved by the second pass: the lists are taken now.
-    const lists = (block: Block, bytes: number, n: number) =>
-      Array.from({ length: most }, (_, k) => new Int32Array(this.arena.memory.buffer, block.at + k * bytes, n))
-    const theirs = lists(this.blocks[0], stride, a.count)
-    const back = own ? theirs : lists(this.blocks[1], strideBack, b.count)
-    const [ids, others] = [a.words('id'), b.words('id')]
+    const theirs = new Int32Array(this.arena.memory.buffer, this.blocks[0].at, step * most)
+    const back = own ? theirs : new Int32Array(this.arena.memory.buffer, this.blocks[1].at, stepBack * most)
     const chosen = this.chosen(a)
-    const chosenOthers = own ? chosen : null
-    let out = new Uint32Array(1024)
+    const out = new Uint32Array(a.count * most * 2)
     let n = 0
-    const row: number[] = []
     for (let i = 0; i < a.count; i++) {
       if (chosen && !chosen[i]) continue
-      row.length = 0
+      const first = n
       for (let k = 0; k < most; k++) {
-        const j = theirs[k][i]
+        const j = theirs[i + k * step]
         if (j < 0) break
         // Of its own each pair comes once.
-        if ((own && j <= i) || (chosenOthers && !chosenOthers[j])) continue
-        for (let m = 0; m < most; m++)
-          if (back[m][j] === i) {
-            row.push(j)
-            break
-          }
-      }
-      row.sort((x, y) => x - y)
-      for (const j of row) {
-        if (n + 2 > out.length) {
-          const grown = new Uint32Array(out.length * 2)
-          grown.set(out)
-          out = grown
-        }
-        out[n++] = ids[i]
-        out[n++] = others[j]
+        if (own && (j <= i || (chosen && !chosen[j]))) continue
+        let m = 0
+        while (m < most && back[j + m * stepBack] !== i) m++
+        if (m === most) continue
+        // By the second: there are few.
+        let at = n
+        for (; at > first && out[at - 1] > j; at -= 2) out[at + 1] = out[at - 1]
+        out[n] = i
+        out[at + 1] = j
+        n += 2
       }
     }
     return out.subarray(0, n)
@@ -152,53 +143,48 @@ export class Links implements Solver, Follower {
   }
   /** Links that are there grow, those that are not fade: both lists are sorted, and go side by side. */
   private update(pairs: Uint32Array, p: LinkParams): void {
-    const [a, b] = [this.system.columns, this.other.columns]
     const seconds = this.plan.frameSeconds
     const grow = p.fadeIn > 0 ? seconds / p.fadeIn : 1
     const fade = p.fadeOut > 0 ? seconds / p.fadeOut : 1
-    const room = pairs.length + this.ids.length
-    const ids = new Uint32Array(room)
-    const numbers = new Float32Array((room / 2) * NUMBERS)
-    const [ends, others] = [placesOf(a), placesOf(b)]
+    const [a, b] = [placesOf(this.system.columns), placesOf(this.other.columns)]
+    const [oldIds, old] = [this.ids, this.numbers]
+    const ids = new Uint32Array(pairs.length + oldIds.length)
+    const numbers = new Float32Array((ids.length / 2) * NUMBERS)
     let [i, j, n] = [0, 0, 0]
-    while (i < pairs.length || j < this.ids.length) {
-      const order = i >= pairs.length ? 1 : j >= this.ids.length ? -1 : pairs[i] - this.ids[j] || pairs[i + 1] - this.ids[j + 1]
+    while (i < pairs.length || j < oldIds.length) {
+      const [first, second] = i < pairs.length ? [a.ids[pairs[i]], b.ids[pairs[i + 1]]] : [0, 0]
+      const order = i >= pairs.length ? 1 : j >= oldIds.length ? -1 : first - oldIds[j] || second - oldIds[j + 1]
       const o = (n / 2) * NUMBERS
-      if (order < 0) {
-        this.put(ids, n, pairs, i)
-        const [x, y] = [ends.at(pairs[i]), others.at(pairs[i + 1])]
-        numbers[o + PRESENCE] = Math.min(1, grow)
-        numbers[o + REST] = x && y ? apart(x, y) : 0
-        setEnds(numbers, o, x, y)
-        i += 2
-        n += 2
-        continue
+      const was = (j / 2) * NUMBERS
+      // Where both are: of a pair it is known.
+      const row = order <= 0 ? pairs[i] : a.row(oldIds[j])
+      const other = order <= 0 ? pairs[i + 1] : b.row(oldIds[j + 1])
+      if (order < 0) numbers[o + PRESENCE] = Math.min(1, grow)
+      else for (let k = 0; k < NUMBERS; k++) numbers[o + k] = old[was + k]
+      a.put(row, numbers, o + ENDS)
+      b.put(other, numbers, o + ENDS + 3)
+      if (order < 0) numbers[o + REST] = stretched(numbers, o)
+      else {
+        // One that is kept holds while it is not stretched too far.
+        const holds =
+          order === 0 || (p.stretch !== null && row >= 0 && other >= 0 && stretched(numbers, o) <= numbers[o + REST] * (1 + p.stretch))
+        numbers[o + PRESENCE] = holds ? Math.min(1, numbers[o + PRESENCE] + grow) : numbers[o + PRESENCE] - fade
       }
-      const old = (j / 2) * NUMBERS
-      numbers.set(this.numbers.subarray(old, old + NUMBERS), o)
-      const [x, y] = [ends.at(this.ids[j]), others.at(this.ids[j + 1])]
-      setEnds(numbers, o, x, y)
-      // One that is kept holds while it is not stretched too far.
-      const holds = order === 0 || (p.stretch !== null && x && y && apart(x, y) <= numbers[o + REST] * (1 + p.stretch))
-      numbers[o + PRESENCE] = holds ? Math.min(1, numbers[o + PRESENCE] + grow) : numbers[o + PRESENCE] - fade
       if (numbers[o + PRESENCE] > 0) {
-        this.put(ids, n, this.ids, j)
+        ids[n] = order <= 0 ? first : oldIds[j]
+        ids[n + 1] = order <= 0 ? second : oldIds[j + 1]
         n += 2
       }
-      j += 2
-      if (order === 0) i += 2
+      if (order >= 0) j += 2
+      if (order <= 0) i += 2
     }
-    this.ids = ids.slice(0, n)
-    this.numbers = numbers.slice(0, (n / 2) * NUMBERS)
-  }
-  private put(to: Uint32Array, at: number, from: Uint32Array, i: number): void {
-    to[at] = from[i]
-    to[at + 1] = from[i + 1]
+    this.ids = ids.subarray(0, n)
+    this.numbers = numbers.subarray(0, (n / 2) * NUMBERS)
   }
   capture(t: number): StripsPart[] {
     const p = this.plan.params(t)
     const count = this.ids.length / 2
-    const [ends, others] = [placesOf(this.system.columns), placesOf(this.other.columns)]
+    const [a, b] = [placesOf(this.system.columns), placesOf(this.other.columns)]
     const part: StripsPart = {
       ...{ kind: 'strips', element: this.system.element, act: this.plan.id, strips: count, points: count * 2 },
       data: new ArrayBuffer(stripWords(count, count * 2) * 4),
@@ -206,6 +192,7 @@ export class Links implements Solver, Follower {
     const offsets = stripOffsets(part)
     const strip = Object.fromEntries(STRIP_COLUMNS.map((n) => [n, stripColumn(part, n)]))
     const point = Object.fromEntries(STRIP_POINT_COLUMNS.map((n) => [n, stripPoints(part, n)]))
+    const places = new Float32Array(6)
     const beat = p.glitch ? Math.floor(t * p.glitch.rate) : 0
     const own = this.system.columns
     const [seeds, phases, ages, lives] = own.count
@@ -216,9 +203,10 @@ export class Links implements Solver, Follower {
       const [id, to] = [this.ids[k * 2], this.ids[k * 2 + 1]]
       const o = k * NUMBERS
       // Where they are now, or were last.
-      const row = ends.row(id)
-      const a = ends.at(id) ?? this.numbers.subarray(o + ENDS, o + ENDS + 3)
-      const b = others.at(to) ?? this.numbers.subarray(o + ENDS + 3, o + ENDS + 6)
+      const row = a.row(id)
+      for (let q = 0; q < 6; q++) places[q] = this.numbers[o + ENDS + q]
+      a.put(row, places, 0)
+      b.put(b.row(to), places, 3)
       const out = p.glitch !== null && unit(hash3(hash3(this.plan.seed, id, to), beat, STREAM + 1)) < p.glitch.share
       strip.id[k] = id
       strip.seed[k] = row < 0 ? id : seeds[row]
@@ -226,12 +214,12 @@ export class Links implements Solver, Follower {
       strip.age[k] = row < 0 ? 0 : ages[row]
       strip.life[k] = row < 0 ? 1 : lives[row]
       strip.fade[k] = out ? 0 : this.numbers[o + PRESENCE]
-      const metres = apart(a, b)
-      for (const [e, end] of [a, b].entries()) {
+      const metres = stretched(places, -ENDS)
+      for (let e = 0; e < 2; e++) {
         const i = k * 2 + e
-        point.px[i] = end[0]
-        point.py[i] = end[1]
-        point.pz[i] = end[2]
+        point.px[i] = places[e * 3]
+        point.py[i] = places[e * 3 + 1]
+        point.pz[i] = places[e * 3 + 2]
         // Over the distance at which they part, not along it.
         point.along[i] = Math.min(1, metres / p.distance)
         point.metres[i] = e * metres
@@ -261,36 +249,35 @@ export class Links implements Solver, Follower {
     this.arena.dispose()
   }
 }
-type Place = ArrayLike<number>
-const apart = (a: Place, b: Place): number => Math.sqrt((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2)
-function setEnds(numbers: Float32Array, o: number, a: Place | null, b: Place | null): void {
-  for (let k = 0; k < 3; k++) {
-    if (a) numbers[o + ENDS + k] = a[k]
-    if (b) numbers[o + ENDS + 3 + k] = b[k]
-  }
-}
-/** Places of particles by their ids, which are sorted; those that are asked for in order are found at once. */
-function placesOf(columns: Columns): { row(id: number): number; at(id: number): Place | null } {
+/** How far apart both ends of a link are, m. */
+const stretched = (n: Float32Array, o: number): number =>
+  Math.sqrt((n[o + ENDS] - n[o + ENDS + 3]) ** 2 + (n[o + ENDS + 1] - n[o + ENDS + 4]) ** 2 + (n[o + ENDS + 2] - n[o + ENDS + 5]) ** 2)
+/** Places of particles by their ids, which are sorted: those that are asked for in order are found at once. */
+function placesOf(columns: Columns) {
   const ids = columns.words('id')
   const [x, y, z] = (['px', 'py', 'pz'] as const).map((n) => columns.floats(n))
   let last = 0
-  const row = (id: number): number => {
-    if (ids[last] === id) return last
-    let [low, high] = ids[last] < id ? [last, ids.length] : [0, Math.min(last, ids.length)]
-    while (low < high) {
-      const middle = (low + high) >> 1
-      if (ids[middle] < id) low = middle + 1
-      else high = middle
-    }
-    if (ids[low] !== id) return -1
-    last = low
-    return low
-  }
   return {
-    row,
-    at(id) {
-      const i = row(id)
-      return i < 0 ? null : [x[i], y[i], z[i]]
+    ids,
+    /** −1 for one that is gone. */
+    row(id: number): number {
+      if (ids[last] === id) return last
+      let [low, high] = ids[last] < id ? [last, ids.length] : [0, Math.min(last, ids.length)]
+      while (low < high) {
+        const middle = (low + high) >> 1
+        if (ids[middle] < id) low = middle + 1
+        else high = middle
+      }
+      if (ids[low] !== id) return -1
+      last = low
+      return low
+    },
+    /** The place of a row; of none the numbers stay. */
+    put(row: number, to: Float32Array, at: number): void {
+      if (row < 0) return
+      to[at] = x[row]
+      to[at + 1] = y[row]
+      to[at + 2] = z[row]
     },
   }
 }
