@@ -9,6 +9,8 @@ export const HEAD_VERTEX_WORDS = 10
 const MIN_RADIUS = 0.62
 /** Room for the rim, px. */
 const PAD = 0.7
+/** Wider than that, in px from the middle, a strip has round ends: at finer ones nobody sees them, and without a GPU they cost as much as the rest. */
+const CAPPED = 1.2
 /** Points nearer to each other on the screen than that, px, are one. */
 const APART = 0.6
 /** The cosine below which a corner is not mitred but bevelled. */
@@ -188,8 +190,9 @@ export class StripMesh {
       if (i === 0) {
         dx = nx
         dy = ny
-        if (!band) this.pair(o, -nx, -ny, dx, dy, 1, light, v, true, first)
-        first = band
+        const capped = !band && run[o + 3] > CAPPED
+        if (capped) this.pair(o, -nx, -ny, dx, dy, 1, light, v, true, first)
+        first = !capped
       }
       if (band) {
         this.flat(o, i, n, draw, v, first)
@@ -212,7 +215,7 @@ export class StripMesh {
       first = false
       dx = nx
       dy = ny
-      if (last) this.pair(o, dx, dy, dx, dy, 1, light, v, true, false)
+      if (last && run[o + 3] > CAPPED) this.pair(o, dx, dy, dx, dy, 1, light, v, true, false)
     }
   }
   private inSight(n: number, { width, height }: StripView): boolean {

@@ -229,13 +229,7 @@ function Strip({ id }: { id: string }) {
       </div>
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
         <span className="live truncate text-caption text-moss">
-          {act ? (
-            `Along it, from head to end${look && users > 1 ? `: ${look.name}, shared` : ''}`
-          ) : users > 1 ? (
-            `${look?.name}: shared by ${users} systems`
-          ) : (
-            <AliveNote id={id} />
-          )}
+          {act ? subject.caption : users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}
         </span>
         <div className="flex items-center gap-1.5">
           <span className="w-9 shrink-0 text-moss">Life</span>

@@ -13,6 +13,8 @@ export interface Subject {
   unit: 's' | 'm'
   /** How wide it is, in words. */
   size: string
+  /** What lies along the strip, where that is no life. */
+  caption?: string
 }
 /** The act that says how a system's particles look over their life; the last one counts. */
 const lookValues = (s: SystemDoc): ActDoc | undefined =>
@@ -29,16 +31,14 @@ export function subjectOf(shot: Shot, system: SystemDoc, open: string | null, t:
   const along = act && stripDraw(shot, system, act.id, t)
   const own = (id: string) => shot.shared.looks.find((l) => l.id === id)
   if (act && along) {
-    const reach = actOfSort(act.kind, 'offspring').trail?.(readerOf(act), t)
-    const unit = reach?.seconds == null ? 'm' : 's'
-    return {
-      act,
-      look: own(along.look.id),
-      draw: along,
-      scale: reach?.seconds ?? reach?.metres ?? 1,
-      unit,
-      size: wide(along.width, 0, fps),
-    }
+    const { trail, links } = actOfSort(act.kind, 'offspring')
+    const p = readerOf(act)
+    const shared = { act, look: own(along.look.id), draw: along, size: wide(along.width, 0, fps) }
+    const distance = links?.(p).params(t).distance
+    if (distance !== undefined) return { ...shared, scale: distance, unit: 'm', caption: 'Over the distance of both ends' }
+    const reach = trail?.(p, t)
+    const scale = reach?.seconds ?? reach?.metres ?? 1
+    return { ...shared, scale, unit: reach?.seconds == null ? 'm' : 's', caption: 'Along it, from head to end' }
   }
   const draw = drawOf(shot, system, t)
   const scale = sampleNumber(valueOf(system.life), t)
