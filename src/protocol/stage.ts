@@ -66,6 +66,8 @@ export interface Drawn {
   width: number
   height: number
   alive: number
+  /** Strips of trails and links; these are thinned by the share, particles not below what `shownOf` says. */
+  lines: number
 }
 export type FromStage =
   | { type: 'ready'; software: boolean }

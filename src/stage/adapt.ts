@@ -20,6 +20,8 @@ const STEPS: readonly Quality[] = [
 ]
 /** So many particles are always drawn, where there are as many. */
 const MIN_PARTICLES = 20000
+/** The part of so many particles that is drawn at a share. */
+export const shownOf = (share: number, alive: number): number => Math.min(1, Math.max(share, alive > 0 ? MIN_PARTICLES / alive : 1))
 /** Five pictures a second. */
 const FAR_TOO_SLOW_MS = 200
 /** Pictures just after a change of quality also pay for new targets and compiled shaders; they say nothing. */

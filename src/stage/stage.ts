@@ -1,8 +1,9 @@
 import * as THREE from 'three'
 import { baseMesh, bloom, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
-import { type Frame, partKey, partsOf } from '../engine'
+import { aliveIn, type Frame, partKey, partsOf } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type Shot, timeOf } from '../shot'
+import { shownOf } from './adapt'
 import { axesOf } from './camera'
 import type { DrawContext, Drawer } from './drawer'
 import { drawerOf } from './drawers'
@@ -157,6 +158,8 @@ export class Stage {
   private drawParts(p: Picture, shot: Shot, frame: Frame, target: THREE.WebGLRenderTarget, depth: THREE.DepthTexture): void {
     const { renderer: r, camera } = this
     const { width, height } = p
+    // Strips are thinned first.
+    const shown = p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
     const context: DrawContext = {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
@@ -174,7 +177,8 @@ export class Stage {
     // Of one element what it leaves behind comes first, so that it lies under the particles.
     for (const { id } of [...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
       for (const kind of DRAWN)
-        for (const part of partsOf(frame.parts, kind)) if (part.element === id) this.drawers.get(partKey(part))?.draw(context)
+        for (const part of partsOf(frame.parts, kind))
+          if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? { ...context, share: shown } : context)
   }
   /** Draws and reads back straight-alpha RGBA, top row first. */
   read(p: Picture): Uint8Array {

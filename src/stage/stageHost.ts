@@ -1,5 +1,5 @@
 import type { Frame, Mesh } from '../engine'
-import { aliveIn, drawnIn } from '../engine'
+import { aliveIn, drawnIn, partsOf } from '../engine'
 import {
   type Drawn,
   type FromStage,
@@ -201,6 +201,7 @@ export class StageHost {
       width,
       height,
       alive: aliveIn(frame),
+      lines: partsOf(frame.parts, 'strips').reduce((sum, x) => sum + x.strips, 0),
     })
   }
   private report(drawn: Drawn): void {

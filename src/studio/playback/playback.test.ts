@@ -13,6 +13,7 @@ const picture = (frame: number, serial: number, more: Partial<Drawn> = {}): Draw
   scale: 1,
   share: 1,
   alive: 10,
+  lines: 0,
   ms: 5,
   width: 100,
   height: 50,

@@ -1,8 +1,9 @@
 'use client'
 import { Camera, Check, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import type { SimStatus } from '../../protocol'
+import type { Drawn, SimStatus } from '../../protocol'
 import { findElement } from '../../shot'
+import { shownOf } from '../../stage/adapt'
 import { edit, setStudio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
 import { frameSelection, poseNow } from './frame'
@@ -161,6 +162,7 @@ export function QualityLabel({ room }: { room: number }) {
       </output>
     )
   const exact = drawn.scale === 1 && drawn.share === 1
+  const thinned = thinning(drawn)
   const behind = !drawn.ready || waits || drawn.frame !== playhead
   const ready = [...status.beads].filter((b) => b === 'r').length
   const scale =
@@ -196,9 +198,9 @@ export function QualityLabel({ room }: { room: number }) {
             <Gauge size={14} strokeWidth={1.5} className="text-moss" /> Preview
           </span>
           <span className="block text-moss">
-            {drawn.share < 1 && drawn.alive > 0 && (
+            {thinned && (
               <>
-                {Math.round(drawn.share * 100)} % of {drawn.alive.toLocaleString('en-US')} shown,
+                {Math.round(thinned.share * 100)} % of {thinned.of} shown,
                 <br />
                 brightness not exact,{' '}
               </>
@@ -223,4 +225,10 @@ export function Lost() {
       {failure ?? 'The graphics driver took the picture away; it is being drawn again.'}
     </div>
   )
+}
+/** What of how much is shown: of the particles, or where these are all there of the lines that they leave. */
+function thinning({ share, alive, lines }: Drawn): { share: number; of: string } | null {
+  const shown = shownOf(share, alive)
+  if (alive > 0 && shown < 1) return { share: shown, of: alive.toLocaleString('en-US') }
+  return lines > 0 && share < 1 ? { share, of: `${lines.toLocaleString('en-US')} lines` } : null
 }
