@@ -97,7 +97,7 @@ describe('projects and shots', () => {
       other.db.Shot.removeHook('beforeCreate', 'cut')
       expect(await other.db.Project.count()).toBe(0)
       await createProject(other.db, 'Lantern Night')
-      expect(await loadDemo(other.db, other.data, 'demo')).toHaveLength(10)
+      expect(await loadDemo(other.db, other.data, 'demo')).toHaveLength(11)
       expect((await listProjects(other.db, other.data)).map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', 8]])
       expect(await checkStore(other.db, other.data)).toEqual([])
     } finally {
