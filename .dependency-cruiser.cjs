@@ -20,6 +20,7 @@ const rooms = [
   'contact',
   'particles',
   'bodies',
+  'growth',
   'world',
   'time',
 ]

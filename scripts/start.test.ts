@@ -86,6 +86,7 @@ describe('bin/start from nothing to stopped', () => {
     const data = join(folder, 'hard')
     const port = await freePort()
     const begin = () => spawn('bin/start', ['--port', String(port), '--data', data], { stdio: ['ignore', 'pipe', 'ignore'] })
+    const demo = readdirSync('demo').filter((name) => existsSync(join('demo', name, 'shot.json'))).length
     const state = () => JSON.parse(readFileSync(join(data, 'start.lock'), 'utf8'))
     const answers = async () => {
       for (let i = 0; i < 200; i++) {
@@ -93,7 +94,7 @@ describe('bin/start from nothing to stopped', () => {
           async (r) => (r.ok ? ((await r.json()) as { shots: unknown[] }[])[0].shots.length : 0),
           () => 0,
         )
-        if (shots === 8) return true
+        if (shots === demo) return true
         await new Promise((r) => setTimeout(r, 100))
       }
       return false

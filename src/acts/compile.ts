@@ -3,6 +3,7 @@ import type { Shot } from '../shot'
 import { baseMesh, type Meshes } from './baseMesh'
 import { bodiesOf } from './bodies'
 import type { CompileContext, CompileProblem } from './compileContext'
+import { growthsOf } from './compileGrowth'
 import { compileObject } from './compileObject'
 import { streaksOf } from './compileStreak'
 import { compileSystem } from './compileSystem'
@@ -42,6 +43,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     objects,
     systems: shot.systems.map((s) => compileSystem(context, s)),
     streaks: streaksOf(shot, objects, where),
+    growths: growthsOf(shot, objects, where),
     ...bodiesOf(shot, objects, colliders, poses, where),
   }
   return { plan, problems }

@@ -4,11 +4,13 @@ import type {
   Bounds,
   ColumnName,
   ContactParams,
+  GrowthParams,
   LinkPlan,
   Matrix,
   MeetParams,
   Mesh,
   OpWriter,
+  PlanGrowth,
   Rebuilt,
   Share,
   ShedPlan,
@@ -125,6 +127,14 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
 export interface Shedding extends Pick<ShedPlan, 'each' | 'rate' | 'count' | 'touch' | 'ages' | 'generations' | 'launch'> {
   to: { system: string | null } | { phase: string | null }
 }
+/** Growth as an act says it: lengths in metres of the shot. */
+export interface Growing {
+  params: Omit<GrowthParams, 'near'>
+  /** They begin about the place of an object (null: the shot's middle). */
+  near: { object: string | null; radius: number } | null
+  lift: number
+  progress: PlanGrowth['progress']
+}
 /** What particles leave behind. */
 export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
   /** How far back a trail reaches and how it is recorded. */
@@ -138,6 +148,8 @@ export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
   shed?(p: Reader<NoInfer<P>>): Shedding
   /** Lines between near ones: with which system (null: the same), and how. */
   links?(p: Reader<NoInfer<P>>): { with: string | null; params: LinkPlan['params'] }
+  /** Lines that grow over an object: how, from where, how far by when. */
+  growth?(p: Reader<NoInfer<P>>): Growing
   /** How strips of it are drawn, at a time in seconds. */
   strips?(p: Reader<NoInfer<P>>, t: number): StripDrawing
 }

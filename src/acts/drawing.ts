@@ -42,6 +42,8 @@ export interface StripDrawing {
   pattern: { period: number; filled: number; shift: number; soft: boolean } | null
   /** A glow at the leading end: how wide (m), how bright, and how many rays. */
   head: { size: number; brightness: number; rays: number } | null
+  /** What each generation has of the width and brightness of the one before. */
+  generations?: { width: number; brightness: number }
   /** The id of the shared look along it, from head to end; null: it fades and thins. */
   look: string | null
 }

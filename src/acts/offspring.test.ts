@@ -5,7 +5,7 @@ import { type Shot, timeOf } from '../shot'
 import { checkShot, compile, drawsOf, stripDraw, stripOwner, touchedFrom } from '.'
 import { actOf } from './registry'
 import { act, after, quiet } from './testing/quiet'
-import { thing } from './testing/things'
+import { primitive, thing } from './testing/things'
 
 const shotOf = (trail: Record<string, unknown> = {}, change: (s: Shot) => void = () => {}): Shot =>
   quiet((s) => {
@@ -209,5 +209,65 @@ describe('a trail of an object', () => {
     const last = part.points - 1
     expect(stripPoints(part, 'px')[last]).toBeCloseTo(3 * 0.75, 3)
     expect(stripPoints(part, 'py')[last]).toBeCloseTo(4 * 0.75, 3)
+  })
+})
+describe('growth of an object', () => {
+  const ivy = (values: Record<string, unknown> = {}, o: Record<string, unknown> = {}) =>
+    quiet((s) => {
+      s.systems[0].birth = []
+      s.objects = [
+        thing('root', { shape: { kind: 'anchor' }, place: [1, 0, 0] }),
+        thing('ball', {
+          shape: primitive('sphere', { radius: 1, detail: 24 }),
+          offspring: [act('growth', { lines: 3, lift: 0.01, ...values })],
+          ...o,
+        }),
+      ]
+    })
+  const stripsAfter = async (s: Shot, frames: number) => partsOf((await after(s, frames)).parts, 'strips')[0]
+  it('lies on it, no farther off than it should, in metres of the shot', async () => {
+    // Half as large: a metre is a metre still.
+    const part = await stripsAfter(
+      ivy({ generations: 1, reach: 0.4, speed: 1, wander: 0 }, { scale: [0.5, 0.5, 0.5], place: [0, 2, 0] }),
+      24,
+    )
+    const [x, y, z] = (['px', 'py', 'pz'] as const).map((n) => stripPoints(part, n))
+    for (let i = 0; i < part.points; i++) {
+      const r = Math.hypot(x[i], y[i] - 2, z[i])
+      expect(r).toBeGreaterThan(0.5)
+      expect(r).toBeLessThan(0.5 + 0.0101)
+    }
+    const [offsets, metres] = [stripOffsets(part), stripPoints(part, 'metres')]
+    const length = (k: number) => {
+      let sum = 0
+      for (let i = offsets[k] + 1; i < offsets[k + 1]; i++) sum += Math.hypot(x[i] - x[i - 1], y[i] - y[i - 1], z[i] - z[i - 1])
+      return sum
+    }
+    for (let k = 0; k < 3; k++) expect(length(k)).toBeCloseTo(0.4, 1)
+    expect(Math.max(...metres)).toBeCloseTo(0.8, 2)
+  })
+  it('begins near an object, all in one direction', async () => {
+    const part = await stripsAfter(
+      ivy({ begins: 'near', near: 'root', around: 0.2, goes: 'direction', direction: [0, 1, 0], fan: 0, generations: 1 }),
+      24,
+    )
+    const [x, y] = (['px', 'py'] as const).map((n) => stripPoints(part, n))
+    const offsets = stripOffsets(part)
+    for (let k = 0; k < part.strips; k++) {
+      expect(x[offsets[k]]).toBeGreaterThan(0.9)
+      expect(y[offsets[k + 1] - 1]).toBeGreaterThan(y[offsets[k]])
+    }
+  })
+  it('a wider one runs nothing again, another way of growing does; systems have none', () => {
+    const a = ivy()
+    const changed = (values: Record<string, unknown>) => {
+      const s = structuredClone(a)
+      Object.assign(s.objects[1].offspring[0], values)
+      return touchedFrom(a, s)
+    }
+    expect(changed({ width: 1, brightness: 3 })).toBeNull()
+    expect(changed({ angle: 20 })).toBe(1)
+    const c = checkShot(shotOf({}, (s) => void (s.systems[0].whole.offspring = [act('growth')])))
+    expect(c.ok ? '' : c.problems[0].message).toMatch(/kind must be one of trail, shed, links/)
   })
 })

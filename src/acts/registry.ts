@@ -53,6 +53,7 @@ import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
 import { wander } from './modulators/wander'
 import { wave } from './modulators/wave'
+import { growth } from './offspring/growth'
 import { links } from './offspring/links'
 import { shed } from './offspring/shed'
 import { trail } from './offspring/trail'
@@ -129,6 +130,7 @@ const ALL: readonly Act[] = [
   trail,
   shed,
   links,
+  growth,
   bloom,
   wave,
   wander,

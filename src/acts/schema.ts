@@ -91,20 +91,24 @@ export const shotTypes = once(() => {
       { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
     )
   })
-  const trailing = actsOfSort('offspring').filter((a) => a.trail)
+  const actOfKind = (a: { kind: string; params: Params }, more: Record<string, z.ZodType> = {}) =>
+    z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), ...more })
+  const trailing = actsOfSort('offspring').filter((a) => a.trail || a.growth)
+  const ofThese = (list: readonly { kind: string; params: Params }[]) =>
+    z.discriminatedUnion('kind', list.map((a) => actOfKind(a)) as never, {
+      error: `kind must be one of ${list.map((a) => a.kind).join(', ')}`,
+    })
+  /** Particles carry no surface. */
+  const ofParticles = ofThese(actsOfSort('offspring').filter((a) => !a.growth))
   const section = {
     movement: z.array(force()),
     contact: z.array(act('contact', 'ending')),
-    offspring: z.array(act('offspring')),
+    offspring: z.array(ofParticles),
     look: z.array(act('look')),
   }
   const whens = (kinds: z.ZodType) => z.array(kinds, { error: 'must be a list' }).max(12, { error: 'must be at most 12' }).default([])
-  const actOfKind = (a: { kind: string; params: Params }, more: Record<string, z.ZodType> = {}) =>
-    z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), ...more })
   /** Objects have no phases and no children: what follows a way is for them. */
-  const ofObjects = z.discriminatedUnion('kind', trailing.map((a) => actOfKind(a)) as never, {
-    error: `kind must be one of ${trailing.map((a) => a.kind).join(', ')}`,
-  })
+  const ofObjects = ofThese(trailing)
   /** Conditions are acts of their own sort, or limits, which are true where they let at least half through. Groups hold others. */
   const condition: z.ZodType = z.lazy(
     once(() => {

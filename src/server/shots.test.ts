@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { demoDocument, demoShot } from '../acts/testing/shots'
@@ -44,6 +44,11 @@ const freshShot = async (name = 'Bell toll') => {
   const project = await createProject(s.db, 'Quay tests')
   return createShot(s.db, project.id, { ...demoShot(), name })
 }
+
+/** The shots that come with the application, each with its picture. */
+const DEMO = readdirSync('demo')
+  .filter((name) => existsSync(join('demo', name, 'shot.json')))
+  .sort()
 
 describe('migrations', () => {
   it('have run in order, and run again they do nothing', async () => {
@@ -97,8 +102,8 @@ describe('projects and shots', () => {
       other.db.Shot.removeHook('beforeCreate', 'cut')
       expect(await other.db.Project.count()).toBe(0)
       await createProject(other.db, 'Lantern Night')
-      expect(await loadDemo(other.db, other.data, 'demo')).toHaveLength(11)
-      expect((await listProjects(other.db, other.data)).map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', 8]])
+      expect(await loadDemo(other.db, other.data, 'demo')).toHaveLength(DEMO.length)
+      expect((await listProjects(other.db, other.data)).map((p) => [p.name, p.shots.length])).toEqual([['Lantern Night', DEMO.length]])
       expect(await checkStore(other.db, other.data)).toEqual([])
     } finally {
       await other.close()
@@ -116,29 +121,13 @@ describe('projects and shots', () => {
   it('the demo is loaded once, into a database without projects', async () => {
     const other = await openTestServer()
     try {
-      expect(await loadDemo(other.db, other.data, 'demo')).toEqual([
-        'anvil-strike',
-        'fox-of-embers',
-        'lantern-swarm',
-        'net',
-        'paper-leaves',
-        'sign',
-        'umbrella-rain',
-        'weathervane',
-      ])
+      expect(await loadDemo(other.db, other.data, 'demo')).toEqual(DEMO)
       expect(await loadDemo(other.db, other.data, 'demo')).toEqual([])
       const [project] = await listProjects(other.db, other.data)
       expect(project).toMatchObject({ name: 'Lantern Night' })
-      expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual([
-        ['Anvil strike', true],
-        ['Fox of embers', true],
-        ['Lantern swarm', true],
-        ['Net', true],
-        ['Paper leaves', true],
-        ['Sign', true],
-        ['Umbrella rain', true],
-        ['Weathervane', true],
-      ])
+      expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual(
+        DEMO.map((name) => [JSON.parse(readFileSync(join('demo', name, 'shot.json'), 'utf8')).name, true]).sort(),
+      )
       expect(await other.db.Asset.count()).toBe(7)
       await deleteProject(other.db, other.data, project.id)
     } finally {

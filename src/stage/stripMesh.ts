@@ -88,8 +88,11 @@ export class StripMesh {
       if (to <= from || fade <= 0) continue
       const look = looks[phases[k]] ?? looks[0]
       const own = draw.own && look ? particleLook(look, ages[k], lives[k], seeds[k]) : null
-      const relative = own && look.size > 0 ? own.size / look.size : 1
-      const colour = (own?.colour ?? ONE).map((c) => c * draw.brightness)
+      // Each generation has a share of the one before.
+      const g = draw.generations
+      const relative = (own && look.size > 0 ? own.size / look.size : 1) * (g ? g.width ** phases[k] : 1)
+      const bright = draw.brightness * (g ? g.brightness ** phases[k] : 1)
+      const colour = (own?.colour ?? ONE).map((c) => c * bright)
       const alpha = (own?.opacity ?? 1) * fade
       if (to - from > 1) this.strip(points, from, to, draw, v, colour, alpha, relative)
       if (draw.head) this.head(points, to - 1, draw, v, colour, alpha, relative, seeds[k])

@@ -42,7 +42,7 @@ export function addWhereItBelongs(kind: string): void {
   const only = <T extends { id: string }>(list: T[]): T | undefined =>
     list.find((e) => e.id === selected) ?? (list.length === 1 ? list[0] : undefined)
   // A trail goes to an object where that is what is selected.
-  const followed = act.sort === 'offspring' && !!act.trail && shot.objects.some((o) => o.id === selected)
+  const followed = act.sort === 'offspring' && (!!act.growth || (!!act.trail && shot.objects.some((o) => o.id === selected)))
   const system =
     !followed && LIST_OF[sort] && (sort !== 'force' || shot.systems.some((s) => s.id === selected)) ? only(shot.systems) : undefined
   const object = LIST_IN[sort] && (sort !== 'offspring' || followed) ? only(shot.objects) : undefined

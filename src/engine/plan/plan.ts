@@ -13,8 +13,9 @@ export interface Plan {
   substeps: number
   objects: PlanObject[]
   systems: PlanSystem[]
-  /** What objects leave behind. */
+  /** What objects leave behind, and what grows on them. */
   streaks?: PlanStreak[]
+  growths?: PlanGrowth[]
   /** Objects that the simulation moves, and where the run has them: its objects' matrices read it. */
   bodies?: PlanBody[]
   poses?: Poses
@@ -25,6 +26,56 @@ export class Poses {
   at(id: string, t: number): Matrix | null {
     return this.source?.(id, t) ?? null
   }
+}
+/** Lines that grow over an object. */
+export interface PlanGrowth {
+  /** Its place among the objects. */
+  object: number
+  /** Of the act. */
+  id: string
+  /** As the artist knows it, with whose it is. */
+  name: string
+  seed: number
+  params: GrowthParams
+  /** How far off the surface they lie, m in the shot. */
+  lift: number
+  /** How far they have grown at t: for so many seconds, or a share of all. */
+  progress(t: number): { seconds: number; share: number | null }
+}
+/** How lines grow; lengths in metres of the object's own space, angles in degrees. */
+export interface GrowthParams {
+  lines: number
+  /** Only about a place; null: anywhere. */
+  near: { place: readonly [number, number, number]; radius: number } | null
+  /** Which way, and how far to each side; null: any. */
+  direction: readonly [number, number, number] | null
+  directionSpread: number
+  reach: number
+  reachVary: number
+  /** m/s */
+  speed: number
+  /** By the metre, on the whole and to and fro, over so many metres. */
+  curl: number
+  curlVary: number
+  wander: number
+  wanderSize: number
+  generations: number
+  spacing: number
+  /** As a share of it. */
+  spacingVary: number
+  forks: number
+  angle: number
+  angleVary: number
+  /** Of the line that they leave. */
+  childReach: number
+  childSpeed: number
+  /** Forks get shorter towards the tip. */
+  shorter: boolean
+  first: 'base' | 'tip' | 'all'
+  /** Share of the lines that end where they meet another. */
+  meets: number
+  /** Length of a piece. */
+  detail: number
 }
 /** An object that leaves trails. */
 export interface PlanStreak {

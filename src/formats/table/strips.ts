@@ -22,10 +22,12 @@ export function stripsTable(part: StripsPart, draw: StripDraw, draws: readonly D
     for (let k = 0; k < part.strips; k++) {
       const look = draws[phase[k]] ?? draws[0]
       const own = draw.own && look ? particleLook(look, age[k], life[k], seed[k]) : { colour: [1, 1, 1], opacity: 1, size: 1 }
-      const relative = draw.own && look?.size > 0 ? own.size / look.size : 1
+      const g = draw.generations
+      const relative = (draw.own && look?.size > 0 ? own.size / look.size : 1) * (g ? g.width ** phase[k] : 1)
+      const bright = draw.brightness * (g ? g.brightness ** phase[k] : 1)
       for (let i = offsets[k]; i < offsets[k + 1]; i++) {
         const [r, g, b, opacity, size] = sampleLook(table, along[i])
-        const rgb = [r, g, b].map((c, q) => c * own.colour[q] * draw.brightness)
+        const rgb = [r, g, b].map((c, q) => c * own.colour[q] * bright)
         const values = [
           ...[copy * part.strips + k, id[k], phase[k], along[i], metres[i], ...apply(m, x[i], y[i], z[i])],
           ...[draw.width * size * relative * larger, ...rgb, opacity * own.opacity * draw.opacity * fade[k]],

@@ -11,7 +11,7 @@ import { IconButton, menuContent, menuItem, NameInput } from '../ui'
 import { AddAct } from './AddAct'
 import { Column, Empty, Group } from './Column'
 import { addPhase, changePhase, deletePhase, duplicatePhase, movePhase } from './phases'
-import { adder, Count, cards, finder, ids } from './SystemColumns'
+import { adder, Count, cards, finder, ids, ofParticles } from './SystemColumns'
 import { sameSystem } from './same'
 
 /** One stretch of a life: what moves and stops particles in it, and the turns that lead out of it. */
@@ -47,7 +47,12 @@ export const PhaseColumn = memo(function PhaseColumn({ system, phase }: { system
       below={ids([...phase.movement, ...phase.contact, ...phase.offspring, ...phase.turns])}
       tools={
         <>
-          <AddAct name={`Add to ${phase.name}`} sorts={['force', 'contact', 'ending', 'offspring']} onAdd={adder(system.id, phase.id)} />
+          <AddAct
+            name={`Add to ${phase.name}`}
+            sorts={['force', 'contact', 'ending', 'offspring']}
+            fits={ofParticles}
+            onAdd={adder(system.id, phase.id)}
+          />
           <PhaseMenu system={system} phase={phase} onName={() => setNaming(true)} />
         </>
       }

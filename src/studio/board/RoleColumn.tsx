@@ -119,7 +119,7 @@ export const RoleColumn = memo(
   sameObject('name', 'shape', 'roles', 'sides', 'thickness', 'metBy', 'cells', 'body', 'offspring'),
 )
 /** Acts that follow anything that moves: an object sheds no particles. */
-const follows = (a: Act): boolean => a.sort === 'offspring' && !!a.trail
+const follows = (a: Act): boolean => a.sort === 'offspring' && !!(a.trail || a.growth)
 /** Trails behind it. */
 function Behind({ object: o }: { object: ObjectDoc }) {
   const find = finder(o.id)
@@ -139,7 +139,7 @@ function Behind({ object: o }: { object: ObjectDoc }) {
       {o.offspring.map((a) => (
         <ActCard key={a.id} act={a} list={(s) => find(s)?.offspring} />
       ))}
-      {!o.offspring.length && <Empty>It leaves nothing behind: a trail can be added with +.</Empty>}
+      {!o.offspring.length && <Empty>Nothing: a trail or growth can be added with +.</Empty>}
     </Group>
   )
 }

@@ -2,7 +2,7 @@
 import { ChevronDown, Rocket } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { memo, useState } from 'react'
-import { actOf, actOfSort, readerOf, SYSTEM_PARAMS } from '../../acts'
+import { type Act, actOf, actOfSort, readerOf, SYSTEM_PARAMS } from '../../acts'
 import {
   type ActDoc,
   actsIn,
@@ -33,6 +33,8 @@ type Key = keyof Section
 /** Sorts of acts by the section that holds them. */
 const SECTION: Record<string, Key> = { force: 'movement', contact: 'contact', ending: 'contact', offspring: 'offspring', look: 'look' }
 
+/** Acts for particles: growth needs a surface. */
+export const ofParticles = (a: Act): boolean => a.sort !== 'offspring' || !a.growth
 /** A count of the frame that is shown; only it is drawn again with every picture. */
 export function Count({ of, what, phase }: { of: string; what: 'alive' | 'born'; phase?: number }) {
   const n = useStudio((s) => (phase === undefined ? s.stats[of]?.[what] : s.stats[of]?.phases?.[phase]) ?? 0)
@@ -283,7 +285,12 @@ export const WholeColumn = memo(
         below={ids(all)}
         tools={
           <>
-            <AddAct name="Add to the whole life" sorts={['force', 'contact', 'ending', 'offspring']} onAdd={adder(system.id, 'whole')} />
+            <AddAct
+              name="Add to the whole life"
+              sorts={['force', 'contact', 'ending', 'offspring']}
+              fits={ofParticles}
+              onAdd={adder(system.id, 'whole')}
+            />
             {many && !beside && (
               <IconButton name={folded ? 'Show the whole life' : 'Fold the whole life'} onClick={() => setShown(folded)}>
                 <ChevronDown size={14} strokeWidth={1.5} className={folded ? '-rotate-90' : ''} />

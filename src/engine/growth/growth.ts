@@ -1,0 +1,152 @@
+import { Notices, STRIP_COLUMNS, STRIP_POINT_COLUMNS, type StripsPart, stripColumn, stripOffsets, stripPoints, stripWords } from '../frame'
+import type { Mesh } from '../geometry'
+import { identity, type Matrix } from '../math'
+import type { PlanGrowth, PlanObject } from '../plan'
+import type { Flow, Solver, SolverState, Take } from '../solver'
+import { type Grown, grow } from './grow'
+import { WalkableMesh } from './walk'
+
+/** What has grown on a mesh by which parameters: a World that is loaded again does not grow it again. */
+const known = new WeakMap<Mesh, { surface: WalkableMesh; grown: Map<string, Grown> }>()
+const KEPT = 4
+function grownOn(mesh: Mesh, plan: PlanGrowth): Grown {
+  let on = known.get(mesh)
+  if (!on) known.set(mesh, (on = { surface: new WalkableMesh(mesh), grown: new Map() }))
+  const key = JSON.stringify([plan.seed, plan.params])
+  const old = on.grown.get(key)
+  if (old) return old
+  const made = grow(on.surface, plan.params, plan.seed)
+  on.grown.set(key, made)
+  for (const k of on.grown.keys()) if (on.grown.size > KEPT) on.grown.delete(k)
+  return made
+}
+
+/**
+ * Lines that grow over an object. All of them are found once, with the moment at which growth comes to each of their points; a frame shows what has
+ * grown up to a moment, so that growth can be scrubbed, held and run back. They ride along: a point is a place within a triangle, wherever that is.
+ */
+export class Growth implements Solver {
+  readonly gives: readonly Flow[] = []
+  readonly takes: readonly Take[] = []
+  readonly id: string
+  private readonly messages: Notices
+  private grown: Grown | null = null
+
+  constructor(
+    private readonly plan: PlanGrowth,
+    private readonly object: PlanObject,
+    private readonly frameOf: (t: number) => number,
+  ) {
+    this.id = `growth ${plan.id}`
+    this.messages = new Notices(object.id)
+  }
+  get notices() {
+    return this.messages.all
+  }
+  prepare(): void {
+    // It depends on the moment alone.
+  }
+  step(): void {
+    // It depends on the moment alone.
+  }
+  capture(t: number): StripsPart[] {
+    const { mesh } = this.object
+    if (!mesh?.indices.length) return []
+    this.grown ??= grownOn(mesh, this.plan)
+    const g = this.grown
+    if (g.stopped) this.messages.add('limit', this.frameOf(t), `${this.plan.name}: ${g.stopped}`)
+    const progress = this.plan.progress(t)
+    const until = progress.share === null ? progress.seconds : progress.share * g.lasts
+    const [lines, points] = count(g, until)
+    const data = new ArrayBuffer(stripWords(lines, points) * 4)
+    const part: StripsPart = { kind: 'strips', element: this.object.id, act: this.plan.id, strips: lines, points, data }
+    this.fill(part, g, until, t, mesh)
+    return [part]
+  }
+  private fill(part: StripsPart, g: Grown, until: number, t: number, mesh: Mesh): void {
+    const offsets = stripOffsets(part)
+    const strip = Object.fromEntries(STRIP_COLUMNS.map((n) => [n, stripColumn(part, n)]))
+    const point = Object.fromEntries(STRIP_POINT_COLUMNS.map((n) => [n, stripPoints(part, n)]))
+    const place = placer(mesh, this.object.shape?.(t) ?? mesh.positions, this.object.matrix(t, identity()), this.plan.lift)
+    const [a, b] = [new Float64Array(3), new Float64Array(3)]
+    let [k, n] = [0, 0]
+    for (let line = 0; line < g.generations.length; line++) {
+      const [from, to] = [g.offsets[line], g.offsets[line + 1]]
+      if (to - from < 2 || !(g.times[from] < until)) continue
+      offsets[k] = n
+      strip.id[k] = line
+      strip.seed[k] = g.seeds[line]
+      strip.phase[k] = g.generations[line]
+      strip.life[k] = 1
+      strip.fade[k] = 1
+      const first = n
+      const reach = g.metres[to - 1]
+      let tip = 0
+      for (let i = from; i < to; i++) {
+        place(g.triangles[i], g.b1[i], g.b2[i], a)
+        let s = g.metres[i]
+        if (g.times[i] > until) {
+          // The tip lies between two points.
+          const f = (until - g.times[i - 1]) / (g.times[i] - g.times[i - 1])
+          place(g.triangles[i - 1], g.b1[i - 1], g.b2[i - 1], b)
+          for (let q = 0; q < 3; q++) a[q] = b[q] + (a[q] - b[q]) * f
+          s = g.metres[i - 1] + (s - g.metres[i - 1]) * f
+        }
+        point.px[n] = a[0]
+        point.py[n] = a[1]
+        point.pz[n] = a[2]
+        point.metres[n++] = tip = s
+        if (g.times[i] > until) break
+      }
+      for (let i = first; i < n; i++) point.along[i] = reach > 0 ? Math.min(1, (tip - point.metres[i]) / reach) : 0
+      k++
+    }
+    offsets[k] = n
+  }
+  save(): SolverState {
+    return { bytes: 0 }
+  }
+  restore(): void {
+    // It holds nothing from one moment to the next.
+  }
+  get bytes(): number {
+    return 0
+  }
+  dispose(): void {
+    this.grown = null
+  }
+}
+/** How many lines have begun by a moment, and how many points they show. */
+function count(g: Grown, until: number): [number, number] {
+  let [lines, points] = [0, 0]
+  for (let line = 0; line < g.generations.length; line++) {
+    const [from, to] = [g.offsets[line], g.offsets[line + 1]]
+    if (to - from < 2 || !(g.times[from] < until)) continue
+    lines++
+    let i = from
+    while (i < to && g.times[i] <= until) i++
+    points += Math.min(to, i + 1) - from
+  }
+  return [lines, points]
+}
+/** Where a place within a triangle is in the shot, lifted off the surface by so many metres. */
+function placer(mesh: Mesh, positions: Float32Array, m: Matrix, lift: number) {
+  const { indices } = mesh
+  return (triangle: number, b1: number, b2: number, out: Float64Array): void => {
+    const [i, j, k] = [indices[triangle * 3] * 3, indices[triangle * 3 + 1] * 3, indices[triangle * 3 + 2] * 3]
+    const b0 = 1 - b1 - b2
+    const x = positions[i] * b0 + positions[j] * b1 + positions[k] * b2
+    const y = positions[i + 1] * b0 + positions[j + 1] * b1 + positions[k + 1] * b2
+    const z = positions[i + 2] * b0 + positions[j + 2] * b1 + positions[k + 2] * b2
+    // Both sides of the triangle as they are in the shot: its normal there, whatever the scale.
+    const e = [0, 1, 2].map((a) => positions[j + a] - positions[i + a])
+    const f = [0, 1, 2].map((a) => positions[k + a] - positions[i + a])
+    const [ex, ey, ez] = [0, 4, 8].map((r) => m[r] * e[0] + m[r + 1] * e[1] + m[r + 2] * e[2])
+    const [fx, fy, fz] = [0, 4, 8].map((r) => m[r] * f[0] + m[r + 1] * f[1] + m[r + 2] * f[2])
+    const [nx, ny, nz] = [ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx]
+    const up = lift / Math.max(1e-20, Math.sqrt(nx * nx + ny * ny + nz * nz))
+    out[0] = m[0] * x + m[1] * y + m[2] * z + m[3] + nx * up
+    out[1] = m[4] * x + m[5] * y + m[6] * z + m[7] + ny * up
+    out[2] = m[8] * x + m[9] * y + m[10] * z + m[11] + nz * up
+  }
+}
