@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test'
-import { copyShot, exact, goTo, lighter, openShot, stored, type } from './helpers'
+import { brightness, copyShot, drop, exact, goTo, lighter, openShot, picture, stored, TRIANGLES, type } from './helpers'
 
 const empty = (d: Parameters<typeof lighter>[0]) => {
   d.objects = []
@@ -106,4 +106,31 @@ test('a recipe starts from what is selected, at its size, and is one step back',
     ])
   await page.keyboard.press('Control+z')
   await expect.poll(async () => (await stored(id)).systems.length).toBe(1)
+})
+
+test('frost grows on a mesh that was dropped in, is scrubbed back by an amount, and stops before it is too much', async ({ page }) => {
+  const id = await copyShot('Frost', empty)
+  await openShot(page, id)
+  await drop(page, 'tent.obj', TRIANGLES(1))
+  await page.getByRole('treeitem', { name: /^tent/ }).click()
+  await page.getByRole('button', { name: 'Add an element' }).click()
+  await page.getByRole('menuitem', { name: 'Recipe' }).hover()
+  await page.getByRole('menuitem', { name: /^Frost/ }).click()
+  await goTo(page, 60)
+  const bare = await picture(page)
+  await page.getByRole('button', { name: 'Open Growth' }).click()
+  await page.getByRole('combobox', { name: 'Grows by' }).click()
+  await page.getByRole('option', { name: 'an amount' }).click()
+  await type(page, 'Grown', '0', 'Growth')
+  await exact(page, 60)
+  const nothing = await picture(page)
+  expect(nothing.equals(bare)).toBe(false)
+  expect(await brightness(page, nothing)).toBeLessThan(await brightness(page, bare))
+  await type(page, 'Grown', '100', 'Growth')
+  // Far too much is cut off and named.
+  await type(page, 'Generations', '8', 'Growth')
+  await type(page, 'Forks every', '0.001', 'Growth')
+  await type(page, 'Fork reach', '100', 'Growth')
+  await type(page, 'Detail', '0.0005', 'Growth')
+  await expect(page.getByRole('treeitem', { name: /Growth of tent: it stopped at/ })).toBeVisible({ timeout: 60000 })
 })

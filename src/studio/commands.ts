@@ -73,15 +73,20 @@ function sizeOf(id: string | null): number {
 /** A recipe at the scale of what is selected, which is what it starts from. */
 export function addRecipe(recipe: Recipe): void {
   const source = likelySource()
-  const { objects = [], systems, looks } = recipe.make(shotNow(), source, sizeOf(source))
+  if (recipe.onObject && !source) {
+    toast(`Select an object first: ${recipe.name} grows on it.`, true)
+    return
+  }
+  const { objects = [], systems, looks, offspring = [] } = recipe.make(shotNow(), source, sizeOf(source))
   edit(`the recipe ${recipe.name}`, (s) => {
     s.objects.push(...objects)
     s.systems.push(...systems)
     s.shared.looks.push(...looks)
     const o = s.objects.find((x) => x.id === source)
-    if (o) o.roles.source = true
+    if (o && systems.length) o.roles.source = true
+    o?.offspring.push(...offspring)
   })
-  select(systems[0].id)
+  select(systems[0]?.id ?? source)
 }
 export const addPlane = (): void => add('objects', newObject(shotNow(), 'Plane', { kind: 'plane', size: 4, endless: false }))
 export const addAnchor = (): void => add('objects', newObject(shotNow(), 'Anchor', { kind: 'anchor' }))

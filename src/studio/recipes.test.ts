@@ -11,7 +11,8 @@ async function made(recipe: (typeof RECIPES)[number], size: number, fromObject: 
   const ball = newObject(shot, 'Ball', { kind: 'sphere', radius: size / 2, detail: 12, build: 'rings' })
   ball.place = [0, 3 * size, 0]
   if (fromObject) shot.objects.push(ball)
-  const { objects = [], systems, looks } = recipe.make(shot, fromObject ? ball.id : null, size)
+  const { objects = [], systems, looks, offspring = [] } = recipe.make(shot, fromObject ? ball.id : null, size)
+  ball.offspring.push(...offspring)
   shot.objects.push(...objects)
   shot.systems.push(...systems)
   shot.shared.looks.push(...looks)
@@ -28,6 +29,12 @@ describe.each(RECIPES.map((r) => [r.name, r] as const))('%s', (_, recipe) => {
     [20, true],
   ])('is a shot that runs, %s m across (from an object: %s)', async (size, fromObject) => {
     const f = await made(recipe, size, fromObject, 40)
+    if (recipe.onObject) {
+      // It grows on the ball alone.
+      const [part] = partsOf(f.parts, 'strips')
+      expect(part?.points ?? 0).toBeGreaterThan(fromObject ? 200 : -1)
+      return
+    }
     const alive = Object.values(f.stats).reduce((n, s) => n + s.alive, 0)
     expect(alive).toBeGreaterThan(4)
     expect(f.notices).toEqual([])

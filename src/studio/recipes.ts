@@ -6,6 +6,8 @@ export interface Recipe {
   name: string
   help: string
   synonyms: readonly string[]
+  /** It is for an object: nothing comes of it without one. */
+  onObject?: boolean
   /** `source`: an object that it starts from. `size`: metres that its picture is about; all lengths and speeds follow. */
   make(shot: Shot, source: string | null, size: number): Made
 }
@@ -14,6 +16,8 @@ interface Made {
   objects?: ObjectDoc[]
   systems: SystemDoc[]
   looks: LookDoc[]
+  /** What grows on the object that it starts from. */
+  offspring?: ActDoc[]
 }
 /** Lengths grow with the size, and speeds so that everything falls as it should at that size. */
 const speed = (v: number, size: number): number => rounded(v * Math.sqrt(size))
@@ -195,6 +199,49 @@ export const RECIPES: readonly Recipe[] = [
         look: drawn(0.005, 0.02),
       })
       return { objects: source ? [] : [cloud], systems: [rain, splash], looks: [look] }
+    },
+  },
+  {
+    name: 'Frost',
+    help: 'Crystals that creep over the selected object',
+    synonyms: ['ice', 'growth', 'crystals', 'ivy', 'freeze'],
+    onObject: true,
+    make(_shot, _source, size) {
+      const look: LookDoc = {
+        ...newLook('Frost'),
+        colour: {
+          stops: [
+            { at: 0, colour: [0.95, 0.98, 1] },
+            { at: 1, colour: [0.55, 0.72, 0.9] },
+          ],
+        },
+        size: {
+          points: [
+            { at: 0, v: 0.1 },
+            { at: 1, v: 1 },
+          ],
+        },
+        opacity: { points: [{ at: 0, v: 1 }] },
+      }
+      const frost = newAct('growth', {
+        ...{
+          lines: 14,
+          reach: { value: length(0.35, size), vary: length(0.12, size) },
+          speed: length(0.25, size),
+          wander: 25 / size,
+          generations: 3,
+        },
+        ...{
+          spacing: length(0.018, size),
+          uneven: 25,
+          angle: { value: 55, vary: 6 },
+          child: 40,
+          detail: length(0.005, size),
+          lift: length(0.001, size),
+        },
+        ...{ width: length(0.006, size), thinner: 35, fainter: 10, look: look.id, brightness: 1.2 },
+      })
+      return { systems: [], looks: [look], offspring: [frost] }
     },
   },
   {

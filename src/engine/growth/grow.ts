@@ -21,7 +21,7 @@ export interface Grown {
   stopped: string | null
 }
 /** Points and lines at which it stops. */
-const MOST_POINTS = 1_000_000
+const MOST_POINTS = 500_000
 const MOST_LINES = 200_000
 const signed = (h: number): number => unit(h) * 2 - 1
 

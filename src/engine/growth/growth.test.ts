@@ -180,8 +180,8 @@ describe('growth', () => {
   })
   it('stops with a message before it is too much', () => {
     const g = grow(ball, params({ lines: 400, reach: 20, generations: 6, spacing: 0.02, childReach: 1, forks: 4 }), 7)
-    expect(g.stopped).toMatch(/stopped at (1,000,000 points|200,000 lines), in generation \d of 6.*half as many/)
-    expect(g.triangles.length).toBeLessThan(1_100_000)
+    expect(g.stopped).toMatch(/stopped at (500,000 points|200,000 lines), in generation \d of 6.*half as many/)
+    expect(g.triangles.length).toBeLessThan(600_000)
   })
 })
 describe('growth in frames', () => {
