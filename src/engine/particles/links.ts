@@ -32,6 +32,7 @@ export class Links implements Solver, Follower {
   readonly takes: readonly Take[] = [{ flow: 'points', when: 'now' }]
   readonly id: string
   built = { strips: 0, points: 0 }
+  readonly feels = false
   private readonly arena: Arena
   private readonly messages: Notices
   private readonly blocks: [Block, Block]

@@ -137,7 +137,7 @@ export class ParticleSystem implements Solver {
     this.records.begin()
     this.dt = Math.fround(at.dt * this.timeScaleAt(at.t0))
     this.marks = []
-    if (!(this.count || examining) || !(this.dt > 0)) return
+    if (!(this.count || examining || this.followers.some((f) => f.feels)) || !(this.dt > 0)) return
     const mass = this.plan.mass?.(at.t0)
     if (mass) encodeMass(ops, mass[0], mass[1], this.plan.seed)
     const own = { ...at, dt: this.dt }

@@ -35,6 +35,7 @@ export class Shed implements Solver, Follower {
   readonly takes: readonly Take[] = [{ flow: 'points', when: 'now' }]
   readonly id: string
   readonly built = { strips: 0, points: 0 }
+  readonly feels = false
   private readonly messages: Notices
   private readonly paths = new Paths()
   private readonly path = new Path()

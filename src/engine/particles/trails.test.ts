@@ -191,6 +191,21 @@ describe('points that drift', () => {
       expect(points[0][1]).toBeCloseTo(2 + (g / 2) * 0.25, 3)
     }))
 })
+it('drifts on by the forces of its system when all of its particles are gone', () => {
+  const p = thrown([trail(byTime(10, { fade: 10 }), { drift: { inherit: 0, carried: 1, spacing: 1e9, encode: () => {} } })])
+  p.systems[0].life = () => [0.5, 0]
+  return withWorld(p, (w) => {
+    const end = (frames: number) => {
+      const { points } = strip(strips(framesOn(w, frames)), 0)
+      return points[points.length - 1][1]
+    }
+    const at = end(12)
+    // From rest where it died, for half a second; within a substep of it.
+    const fallen = end(12) - at
+    expect(fallen).toBeLessThan((g / 2) * 0.46 ** 2)
+    expect(fallen).toBeGreaterThan((g / 2) * 0.54 ** 2)
+  })
+})
 describe('one result', () => {
   const busy = plan(
     [

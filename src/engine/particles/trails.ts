@@ -82,6 +82,9 @@ export class Trails implements Solver, Follower {
   get notices() {
     return this.messages.all
   }
+  get feels(): boolean {
+    return !!this.drift && this.own.gone.length > 0
+  }
   prepare(): void {
     // It is led by its system.
   }
@@ -100,6 +103,8 @@ export class Trails implements Solver, Follower {
       this.lengthen(frame)
       this.writeParams(at.t1, dt)
       this.run(JOB_KIND.recordTrails, columns, columns.count, CHUNK)
+      // A capture is not stopped: only a substep leaves things half done.
+      if (wasStopped(this.arena)) throw new Stopped()
       this.most = this.arena.view().getUint32(this.record + TRAILS.most, true)
     }
     this.part(columns, died)
@@ -180,7 +185,6 @@ export class Trails implements Solver, Follower {
     })
     if (count > chunk * 2) this.machine.host.team.run(this.job)
     else this.machine.host.exports.work(this.job, 0)
-    if (wasStopped(this.arena)) throw new Stopped()
   }
   /** Trails of the dead, and of those who left their phase, go on alone; the numbers of the others close up. */
   private part(columns: Columns, died: boolean): void {
