@@ -285,5 +285,13 @@ describe('what it leads to', () => {
     expect(changed((s) => void (s.systems[0].whole.offspring[0].rate = 7))).toBe(1)
     expect(changed((s) => void s.systems[1].whole.movement.push(act('gravity')))).not.toBeNull()
     expect(changed((s) => void (s.systems[1].life = 3))).not.toBeNull()
+    // Another target is another column of both from their own first births on, however late the one that sheds begins.
+    const late = shotOf({}, (s) => {
+      s.systems[0].birth[0].at = 1
+      other(s, 'elsewhere', (x) => void (x.birth = [{ ...act('steady', { source: null, start: 0 }), id: 'early' }]))
+    })
+    const elsewhere = structuredClone(late)
+    elsewhere.systems[0].whole.offspring[0].to = 'elsewhere'
+    expect(touchedFrom(late, elsewhere)).toBe(1)
   })
 })
