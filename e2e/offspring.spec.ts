@@ -126,8 +126,7 @@ test('frost grows on a mesh that was dropped in, is scrubbed back by an amount, 
   const nothing = await picture(page)
   expect(nothing.equals(bare)).toBe(false)
   expect(await brightness(page, nothing)).toBeLessThan(await brightness(page, bare))
-  await type(page, 'Grown', '100', 'Growth')
-  // Far too much is cut off and named.
+  // Far too much is cut off and named, whether it is seen or not.
   await type(page, 'Generations', '8', 'Growth')
   await type(page, 'Forks every', '0.001', 'Growth')
   await type(page, 'Fork reach', '100', 'Growth')
