@@ -15,10 +15,10 @@ import type { CompileContext } from './compileContext'
 import { isShedInto, shedPlans } from './compileShed'
 import { phasesOf, turnPlans } from './compileTurn'
 import type { EndingSite } from './define'
-import { forcePlan, seedOf, unmuted, type Where } from './forcePlan'
+import { forcePlan, seedOf, unmuted } from './forcePlan'
 import { forceSite } from './forceSite'
 import { drawOf, sizeCurve } from './look'
-import { viewPlanes } from './places'
+import { planesIn, viewPlanes } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { linkPlans, trailPlans } from './strips'
@@ -140,21 +140,10 @@ function endingPlan(c: CompileContext, s: SystemDoc, a: ActDoc, space: ObjectDoc
     id: a.id,
     encode(w, at) {
       const planes = act.planes?.(p, at.t1, site)
-      if (planes) encodeBounds(w, planesIn(planes, space, at.t1, c.where), phases)
+      if (planes) encodeBounds(w, space ? planesIn(planes, c.where(space, at.t1)) : planes, phases)
       if (!act.below) return
       const draw = drawOf(shot, s, at.t1)
       encodeMinSize(w, act.below(p, at.t1), draw.size, draw.sizeVary, draw.sizeSeed, sizeCurve(draw.look), phases)
     },
   }
-}
-/** Planes of the shot as they are in an object's own space. */
-function planesIn(planes: number[][], space: ObjectDoc | undefined, t: number, where: Where): number[][] {
-  if (!space) return planes
-  const m = where(space, t)
-  return planes.map(([x, y, z, d]) => [
-    x * m[0] + y * m[4] + z * m[8],
-    x * m[1] + y * m[5] + z * m[9],
-    x * m[2] + y * m[6] + z * m[10],
-    x * m[3] + y * m[7] + z * m[11] + d,
-  ])
 }

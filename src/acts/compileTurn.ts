@@ -70,5 +70,5 @@ function encodeCondition(w: OpWriter, shot: Shot, s: SystemDoc, c: ActDoc, row: 
   const condition = actOfSort(c.kind, 'condition')
   const slot = { row, not: p.choice('holds') === 'false' }
   if (condition.groups) encodeJoined(w, shot, s, c, slot, p.choice('join') === 'any', at, site)
-  else condition.encode?.(w, p, at, slot, seed)
+  else condition.encode?.(w, p, at, slot, seed, (id) => s.phases.findIndex((x) => x.id === id))
 }

@@ -81,6 +81,8 @@ export interface ForceSite {
   index(object: string | null): number
   /** The place of a system among the plan's, −1 for its own; null for one that is gone. */
   system(id: string | null): number | null
+  /** Planes around what the shot's camera sees, `wider` times the picture: inside where x·px + y·py + z·pz + d ≥ 0. */
+  view(t: number, wider: number): number[][]
 }
 /** What an artist takes hold of in the View, by the names of parameters. Places and directions are in the space of the act's object. */
 export type Handle<N extends string = string> =
@@ -231,8 +233,8 @@ export interface CopiesDef<P extends Params = Params> extends ActDef<P> {
 /** Something that is true of a particle, or not: what turns wait for. A group holds conditions of its own and says nothing itself. */
 export interface ConditionDef<P extends Params = Params> extends ActDef<P> {
   groups?: boolean
-  /** Leaves the moment of each particle in the row of the slot. */
-  encode?(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, slot: Slot, seed: number): void
+  /** Leaves the moment of each particle in the row of the slot. `phaseOf`: the place of a phase of the system, or −1. */
+  encode?(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, slot: Slot, seed: number, phaseOf: (id: string) => number): void
 }
 /** A way out of a phase, by conditions that it holds. */
 export interface TurnDef<P extends Params = Params> extends ActDef<P> {

@@ -1,6 +1,7 @@
 import { type Bounds, boundsOf, identity, invert, type Matrix, multiply, type PlanObject } from '../engine'
 import type { ObjectDoc, Shot } from '../shot'
 import type { ForceSite } from './define'
+import { planesIn, viewPlanes } from './places'
 import { isLine } from './shapes'
 
 /** A path is followed by at most this many straight pieces: each particle looks at all of them. */
@@ -20,6 +21,10 @@ export function forceSite(
   const boxes = new Map<string, Bounds | null>()
   return {
     index: indexOf,
+    view(t, wider) {
+      const planes = viewPlanes(shot, t, wider)
+      return space ? planesIn(planes, where(space, t)) : planes
+    },
     system(id) {
       const i = shot.systems.findIndex((x) => x.id === id && !x.muted)
       return i < 0 ? null : shot.systems[i].id === s.id ? -1 : i

@@ -108,3 +108,11 @@ export function viewPlanes(shot: Shot, t: number, wider: number): number[][] {
     ),
   ]
 }
+/** Planes of the shot as they are in a space, by the way from it to the shot. */
+export const planesIn = (planes: readonly number[][], m: Matrix): number[][] =>
+  planes.map(([x, y, z, d]) => [
+    x * m[0] + y * m[4] + z * m[8],
+    x * m[1] + y * m[5] + z * m[9],
+    x * m[2] + y * m[6] + z * m[10],
+    x * m[3] + y * m[7] + z * m[11] + d,
+  ])

@@ -1,15 +1,19 @@
 import type { ActDoc } from '../shot'
 import { whenChance } from './conditions/chance'
 import { whenContacts } from './conditions/contacts'
+import { whenFew } from './conditions/few'
 import { whenFromMoment } from './conditions/fromMoment'
 import { whenGroup } from './conditions/group'
 import { whenInPhase } from './conditions/inPhase'
 import { whenOfAge } from './conditions/ofAge'
+import { whenReached } from './conditions/reached'
+import { whenSwitched } from './conditions/switched'
 import { whenTouched } from './conditions/touched'
 import { bounce } from './contacts/bounce'
 import { die } from './contacts/die'
 import { ignore } from './contacts/ignore'
 import { meet } from './contacts/meet'
+import { notice } from './contacts/notice'
 import { slide } from './contacts/slide'
 import { stick } from './contacts/stick'
 import { grid } from './copies/grid'
@@ -42,7 +46,9 @@ import { wake } from './forces/wake'
 import { wind } from './forces/wind'
 import { limitAge } from './limits/age'
 import { limitChance } from './limits/chance'
+import { limitOthers } from './limits/others'
 import { limitObject, limitPlace } from './limits/place'
+import { limitSeen } from './limits/seen'
 import { limitSpeed } from './limits/speed'
 import { blend } from './looks/blend'
 import { dash } from './looks/dash'
@@ -112,12 +118,15 @@ const ALL: readonly Act[] = [
   limitPlace,
   limitObject,
   limitSpeed,
+  limitOthers,
+  limitSeen,
   limitChance,
   bounce,
   slide,
   stick,
   die,
   ignore,
+  notice,
   meet,
   outsideBox,
   unseen,
@@ -164,6 +173,9 @@ const ALL: readonly Act[] = [
   whenFromMoment,
   whenTouched,
   whenContacts,
+  whenReached,
+  whenFew,
+  whenSwitched,
   whenChance,
   whenGroup,
 ]

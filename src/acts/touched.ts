@@ -198,6 +198,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
   for (const id of read)
     if (findElement(before, id)?.element !== findElement(after, id)?.element && !same(meaning(before, id), meaning(after, id)))
       t = Math.min(t, born)
+  if (before.camera !== after.camera && (read.has(before.camera) || read.has(after.camera))) t = Math.min(t, born)
   const forces = listDifference(
     before.forces.map((f) => f.act),
     after.forces.map((f) => f.act),

@@ -6,8 +6,14 @@ import {
   LIFE,
   LIMIT_CHANCE_OUTSIDE,
   LIMIT_CHANCE_SHARE,
+  LIMIT_OTHERS_COUNTS,
+  LIMIT_OTHERS_LEAST,
+  LIMIT_OTHERS_OUTSIDE,
   LIMIT_PHASE_PER_BLEND,
   LIMIT_PHASE_PHASES,
+  LIMIT_PLANES_BYTES,
+  LIMIT_PLANES_COUNT,
+  LIMIT_PLANES_OUTSIDE,
   LIMIT_RANGE_FROM,
   LIMIT_RANGE_OF,
   LIMIT_RANGE_OUTSIDE,
@@ -131,5 +137,42 @@ export function limitPhase(columns: usize, op: usize, begin: i32, n: i32, amount
     let a: f32 = (mask >> load<u32>(phases + o)) & 1 ? 1 : 0
     if (per > 0) a *= min(<f32>1, max(<f32>0, (load<f32>(ages + o) - load<f32>(starts + o)) * per))
     store<f32>(amounts + o, load<f32>(amounts + o) * a)
+  }
+}
+
+/** Inside all planes, or outside any. */
+export function limitPlanes(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const count = load<i32>(op + LIMIT_PLANES_COUNT),
+    inverse = load<u32>(op + LIMIT_PLANES_OUTSIDE) == 1
+  const px = col(columns, PX, begin),
+    py = col(columns, PY, begin),
+    pz = col(columns, PZ, begin)
+  const zero = f32x4.splat(0),
+    one = f32x4.splat(1)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
+    const x = v128.load(px + o),
+      y = v128.load(py + o),
+      z = v128.load(pz + o)
+    let inside = one
+    for (let k = 0, p = op + LIMIT_PLANES_BYTES; k < count; k++, p += 16) {
+      const far = f32x4.add(
+        f32x4.add(f32x4.mul(v128.load32_splat(p), x), f32x4.mul(v128.load32_splat(p + 4), y)),
+        f32x4.add(f32x4.mul(v128.load32_splat(p + 8), z), v128.load32_splat(p + 12)),
+      )
+      inside = v128.and(inside, f32x4.ge(far, zero))
+    }
+    apply(amounts + o, inside, inverse)
+  }
+}
+
+/** On those with so many others near them; without any to ask nobody has. */
+export function limitOthers(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const counts = <usize>load<u32>(op + LIMIT_OTHERS_COUNTS),
+    least = load<f32>(op + LIMIT_OTHERS_LEAST),
+    inverse = load<u32>(op + LIMIT_OTHERS_OUTSIDE) == 1
+  const from = counts + ((<usize>begin) << 2)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    const enough = counts != 0 && load<f32>(from + o) >= least
+    if (enough == inverse) store<f32>(amounts + o, <f32>0)
   }
 }

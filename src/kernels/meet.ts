@@ -26,6 +26,7 @@ import {
   COLLIDER_SEED,
   COLLIDER_THICKNESS,
   CONTACT_MODE_DIE,
+  CONTACT_MODE_NOTICE,
   CONTACT_MODE_PASS,
   CONTACT_MODE_STICK,
   HITS,
@@ -124,7 +125,8 @@ export function meet(
   let ax = (load<f32>(vx) - u) * perDt,
     ay = (load<f32>(vy) - v) * perDt,
     az = (load<f32>(vz) - w) * perDt
-  let contacts: u32 = 0
+  let contacts: u32 = 0,
+    noticed: u64 = 0
   let bounce = 0,
     left = dt,
     piece = dt
@@ -176,6 +178,7 @@ export function meet(
     for (let c = 0; c < count; c++) {
       const r = colliders + <usize>c * COLLIDER_BYTES
       if (v128.any_true(v128.or(f32x4.lt(high, v128.load(r + COLLIDER_BOX)), f32x4.gt(low, v128.load(r + COLLIDER_BOX + 12))))) continue
+      if (noticed && (noticed >> (c & 63)) & 1) continue
       if (load<u32>(r + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(r, pseed) || !((load<u32>(r + COLLIDER_PHASES) >> phase) & 1))
         continue
       const flags = load<u32>(r + COLLIDER_FLAGS),
@@ -318,8 +321,9 @@ export function meet(
       fromY = y,
       fromZ = z
     contacts++
+    const notices = load<u32>(which + COLLIDER_MODE) == CONTACT_MODE_NOTICE
     const bent = <usize>load<u32>(columns + (BENT << 2))
-    if (bent) store<u32>(bent + at, 1)
+    if (bent && !notices) store<u32>(bent + at, 1)
     const hits = <usize>load<u32>(columns + (HITS << 2)) + at
     store<u32>(hits, load<u32>(hits) + 1)
     const f = min(max(best, <f32>0), <f32>1)
@@ -366,6 +370,17 @@ export function meet(
       if (vr > 0 && an < 0) tau = (vr + speed) / -an
       else if (speed - vr > 1e-12) tau = (-2 * down) / (speed - vr)
       tau = min(max(tau, <f32>0), h)
+    }
+    if (notices) {
+      // It goes through as if nothing were there: the same piece again, without this one.
+      const vn = (u + ax * tau - su) * nx + (v + ay * tau - sv) * ny + (w + az * tau - sw) * nz
+      atomic.add<u32>(which + COLLIDER_CONTACTS, 1)
+      touched(columns, at, which, x, y, z, left - tau - dtFull, vn)
+      noticed |= (<u64>1) << (((which - colliders) / COLLIDER_BYTES) & 63)
+      x = fromX
+      y = fromY
+      z = fromZ
+      continue
     }
     u += ax * tau
     v += ay * tau

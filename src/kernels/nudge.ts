@@ -17,6 +17,7 @@ import {
   COLLIDER_OUT1,
   COLLIDER_SCALE,
   COLLIDER_THICKNESS,
+  CONTACT_MODE_NOTICE,
   CONTACT_MODE_PASS,
   OX,
   OY,
@@ -54,7 +55,8 @@ export function room(
   let minimum: f32 = 1
   for (let c = 0; c < count; c++) {
     const k = colliders + <usize>c * COLLIDER_BYTES
-    if (load<u32>(k + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(k, pseed)) continue
+    const mode = load<u32>(k + COLLIDER_MODE)
+    if (mode == CONTACT_MODE_PASS || mode == CONTACT_MODE_NOTICE || passes(k, pseed)) continue
     const m = k + COLLIDER_IN1
     const ay = row(m, 1, x, y, z),
       by = row(m, 1, x + dx, y + dy, z + dz)
@@ -124,7 +126,8 @@ export function nudge(
       lz: f32 = 0
     for (let c = 0; c < count; c++) {
       const k = colliders + <usize>c * COLLIDER_BYTES
-      if (load<u32>(k + COLLIDER_MODE) == CONTACT_MODE_PASS || passes(k, pseed)) continue
+      const mode = load<u32>(k + COLLIDER_MODE)
+      if (mode == CONTACT_MODE_PASS || mode == CONTACT_MODE_NOTICE || passes(k, pseed)) continue
       const m = k + COLLIDER_IN1,
         r = (radius + load<f32>(k + COLLIDER_THICKNESS)) * load<f32>(k + COLLIDER_SCALE)
       const ay = row(m, 1, x, y, z),

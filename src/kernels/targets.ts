@@ -70,6 +70,7 @@ import {
   SURFACE_PULL_REACH,
   SURFACE_PULL_RECORD,
   SURFACE_PULL_STRENGTH,
+  TARGET_FAR,
   TRIANGLE,
   VX,
   VY,
@@ -316,6 +317,7 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
     vy = col(columns, VY, begin),
     vz = col(columns, VZ, begin)
   const ids = col(columns, ID, begin)
+  const far = load<u32>(columns + (TARGET_FAR << 2)) ? col(columns, TARGET_FAR, begin) : 0
   const out = hit + 192,
     spot = hit + 256
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
@@ -362,6 +364,7 @@ export function chase(columns: usize, op: usize, begin: i32, n: i32, shares: usi
       dz = load<f32>(out, 8) - z
     const d = Mathf.sqrt(dx * dx + dy * dy + dz * dz)
     if (d > reach) continue
+    if (far) store<f32>(far + o, max(d, <f32>1e-9))
     const wanted = min(speed, min(d / slow, Mathf.sqrt(maximum * d))) / max(d, <f32>1e-9)
     const w = load<f32>(dts + o) * share
     const k = w / (response + max(w, <f32>1e-12))

@@ -22,6 +22,7 @@ import {
   SCRATCH_ROWS,
   SEED,
   STUCK,
+  TARGET_FAR,
   TOUCHED,
   TOUCHED_AGE,
   TOUCH_SPEED,
@@ -49,8 +50,11 @@ import {
   WHEN_AGE_VARY,
   WHEN_CHANCE_CHANCE,
   WHEN_CONTACTS_COUNT,
+  WHEN_FEW_COUNT,
+  WHEN_FEW_MOST,
   WHEN_JOINED_ANY,
   WHEN_JOINED_COUNT,
+  WHEN_REACHED_WITHIN,
   WHEN_SHOT_SINCE,
   WHEN_TIME_AFTER,
   WHEN_TIME_NOT,
@@ -170,6 +174,25 @@ export function whenLimits(columns: usize, op: usize, begin: i32, n: i32, row: u
     store<f32>(row + o, load<f32>(amounts + o) >= HALF ? load<f32>(ages + o) : Infinity)
   }
 }
+export function whenReached(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const within = load<f32>(op + WHEN_REACHED_WITHIN),
+    there = load<u32>(columns + (TARGET_FAR << 2)) != 0
+  const ages = col(columns, AGE, begin)
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
+    // Nothing that it chases yet: zero.
+    const far = there ? load<f32>(col(columns, TARGET_FAR, begin) + o) : <f32>0
+    store<f32>(row + o, far > 0 && far <= within ? load<f32>(ages + o) : Infinity)
+  }
+}
+export function whenFew(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
+  const few = load<u32>(op + WHEN_FEW_COUNT) < load<u32>(op + WHEN_FEW_MOST)
+  const ages = col(columns, AGE, begin)
+  for (let k = 0; k < n; k++) {
+    const o = nth(scratch, k)
+    store<f32>(row + o, few ? load<f32>(ages + o) : Infinity)
+  }
+}
 /** All: the last moment of its rows; any: the first. */
 export function whenJoined(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const count = load<i32>(op + WHEN_JOINED_COUNT),
@@ -244,6 +267,7 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     const own = hash3(seed, load<u32>(seeds + o), reinterpret<u32>(at))
     store<u32>(phases + o, to)
     store<f32>(starts + o, at)
+    if (load<u32>(columns + (TARGET_FAR << 2))) store<f32>(col(columns, TARGET_FAR, begin) + o, 0)
     const kept = scaleVary == 0 ? scale : scale + scaleVary * signed(hash3(own, 1, 43))
     let x = load<f32>(vx + o) * kept + pushX,
       y = load<f32>(vy + o) * kept + pushY,

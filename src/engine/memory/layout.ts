@@ -57,6 +57,8 @@ export const COLUMNS = [
   'turned',
   // How many particles it descends from: 0 for one that was emitted.
   'generation',
+  // How far what it chases is, m, as the substep began; 0: nothing yet in this phase.
+  'targetFar',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */
@@ -197,7 +199,7 @@ export const COLLIDER = layout(
 /** Every phase that there may be, a bit each. */
 export const ALL_PHASES = 0xffffffff
 /** What a contact does, in the order of the kernel. Sliding is bouncing without restitution. */
-export const CONTACT_MODES = ['bounce', 'die', 'stick', 'pass'] as const
+export const CONTACT_MODES = ['bounce', 'die', 'stick', 'pass', 'notice'] as const
 
 /** A uniform grid over particles: who is near whom. */
 export const GRID = layout({

@@ -11,7 +11,9 @@ export { encodeFlock } from './flock'
 export { encodeGravity } from './gravity'
 export { encodeLimitChance } from './limitChance'
 export { encodeLimitNear } from './limitNear'
+export { encodeLimitOthers } from './limitOthers'
 export { encodeLimitPhase } from './limitPhase'
+export { encodeLimitPlanes } from './limitPlanes'
 export { encodeLimitRange } from './limitRange'
 export { encodeLimitShape } from './limitShape'
 export { encodeMass } from './mass'
@@ -38,8 +40,10 @@ export {
   encodeWhenAge,
   encodeWhenChance,
   encodeWhenContacts,
+  encodeWhenFew,
   encodeWhenJoined,
   encodeWhenLimits,
+  encodeWhenReached,
   encodeWhenShot,
   encodeWhenTime,
   encodeWhenTouched,

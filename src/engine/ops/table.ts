@@ -10,7 +10,9 @@ import { endLimitsOp } from './endLimits'
 import { gravityOp } from './gravity'
 import { limitChanceOp } from './limitChance'
 import { limitNearOp } from './limitNear'
+import { limitOthersOp } from './limitOthers'
 import { limitPhaseOp } from './limitPhase'
+import { limitPlanesOp } from './limitPlanes'
 import { limitRangeOp } from './limitRange'
 import { limitShapeOp } from './limitShape'
 import { massOp } from './mass'
@@ -27,7 +29,18 @@ import { turbulenceOp } from './turbulence'
 import { turnOp, turnsOfOp, turnsOp } from './turn'
 import { vortexOp } from './vortex'
 import { limitWakeOp, wakeFlowOp, wakeOp } from './wake'
-import { whenAgeOp, whenChanceOp, whenContactsOp, whenJoinedOp, whenLimitsOp, whenShotOp, whenTimeOp, whenTouchedOp } from './when'
+import {
+  whenAgeOp,
+  whenChanceOp,
+  whenContactsOp,
+  whenFewOp,
+  whenJoinedOp,
+  whenLimitsOp,
+  whenReachedOp,
+  whenShotOp,
+  whenTimeOp,
+  whenTouchedOp,
+} from './when'
 import { windOp } from './wind'
 
 /** Every op there is: the kernels' codes, words and calls are made of this list. */
@@ -57,6 +70,8 @@ export const OPS: readonly Op[] = [
   limitChanceOp,
   limitWakeOp,
   limitPhaseOp,
+  limitPlanesOp,
+  limitOthersOp,
   endLimitsOp,
   massOp,
   contactOp,
@@ -71,6 +86,8 @@ export const OPS: readonly Op[] = [
   whenContactsOp,
   whenChanceOp,
   whenLimitsOp,
+  whenReachedOp,
+  whenFewOp,
   whenJoinedOp,
   turnOp,
 ]

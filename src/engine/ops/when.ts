@@ -66,6 +66,23 @@ export const whenLimitsOp = defineOp({ name: 'whenLimits', code: 47, group: 'whe
 /** Where the limits before it let at least half through. */
 export const encodeWhenLimits = (w: OpWriter, s: Slot): void => void w.write(whenLimitsOp, words(s))
 
+export const whenReachedOp = defineOp({ name: 'whenReached', code: 54, group: 'when', kernel: 'turns', words: { ...head, within: f32() } })
+/** What it chases is at most `within` m away, in the phase that it is in. */
+export const encodeWhenReached = (w: OpWriter, s: Slot, within: number): void => void w.write(whenReachedOp, { ...words(s), within })
+
+export const whenFewOp = defineOp({
+  name: 'whenFew',
+  code: 55,
+  group: 'when',
+  kernel: 'turns',
+  words: { ...head, count: u32(), most: u32() },
+})
+/** Fewer than `most` particles of the system are in one of its phases as the substep begins. */
+export function encodeWhenFew(w: OpWriter, s: Slot, phase: number, most: number): void {
+  const start = w.write(whenFewOp, { ...words(s), count: 0, most })
+  w.counts.push({ at: w.wordOf(start, whenFewOp, 'count'), phase })
+}
+
 export const whenJoinedOp = defineOp({
   name: 'whenJoined',
   code: 48,

@@ -14,6 +14,8 @@ export interface PassRequest {
   columns: number
   /** Where in the ops the pointer to them and their stride belong. */
   at: number
+  /** Without anybody to ask its op says so itself; any other is dropped. */
+  optional?: boolean
 }
 /** A record of an object that an op needs. */
 export interface SurfaceRequest {
@@ -49,6 +51,8 @@ export class OpWriter {
   passes: PassRequest[] = []
   surfaces: SurfaceRequest[] = []
   volumes: VolumeRequest[] = []
+  /** Where the number of particles in a phase belongs. */
+  counts: { at: number; phase: number }[] = []
 
   constructor(private buffer: ArrayBuffer = new ArrayBuffer(16384)) {
     this.f = new Float32Array(buffer)
@@ -62,6 +66,7 @@ export class OpWriter {
     this.passes = []
     this.surfaces = []
     this.volumes = []
+    this.counts = []
   }
   /**
    * Writes an op. `tail`: the numbers behind its operands. Returns where it begins, for `wordOf`.
@@ -124,7 +129,7 @@ export class OpWriter {
   /** The words without what reads columns of the particles themselves, as neighbours leave them: for probes, which are none of them. */
   get withoutNeighbours(): Uint32Array {
     const words = this.words.slice()
-    for (const p of this.passes) words[this.startOf(p.at)] = END_LIMITS_CODE
+    for (const p of this.passes) words[p.optional ? p.at : this.startOf(p.at)] = p.optional ? 0 : END_LIMITS_CODE
     return words
   }
   /** The words of some ops, from the n-th on up to another, without what reads columns. */

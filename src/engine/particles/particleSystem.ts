@@ -154,15 +154,23 @@ export class ParticleSystem implements Solver {
         if (!record && !s.optional) w.drop(s.at)
       }
     this.fillVolumes(frame)
-    ops.passes.forEach((p, k) => {
-      const asked = p.system < 0 ? { id: this.id, columns: this.columns } : points[p.system]
-      if (!asked) return ops.drop(p.at)
-      if (k === this.outs.length) this.outs.push(new Block(this.arena))
-      const { stride, crowded } = this.near.pass(p, this.columns, asked.columns, asked.id, this.outs[k])
-      ops.patch(p.at, this.outs[k].at)
-      ops.patch(p.at + 1, stride)
-      if (crowded) this.reportCrowd(frame, crowded, 'within the radius they look at')
-    })
+    let k = 0
+    for (const w of [ops, this.turning])
+      for (const p of w.passes) {
+        const asked = p.system < 0 ? { id: this.id, columns: this.columns } : points[p.system]
+        if (!asked) {
+          if (!p.optional) w.drop(p.at)
+          continue
+        }
+        if (k === this.outs.length) this.outs.push(new Block(this.arena))
+        const out = this.outs[k++]
+        const { stride, crowded } = this.near.pass(p, this.columns, asked.columns, asked.id, out)
+        w.patch(p.at, out.at)
+        w.patch(p.at + 1, stride)
+        if (crowded) this.reportCrowd(frame, crowded, 'within the radius they look at')
+      }
+    const inPhases = this.turning.counts.length ? this.countPhases() : []
+    for (const c of this.turning.counts) this.turning.patch(c.at, inPhases[c.phase] ?? 0)
     if (wasStopped(this.arena)) throw new Stopped()
   }
   /** Conditions and turns, apart: they come behind contact, which is not known yet. */

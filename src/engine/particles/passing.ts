@@ -33,6 +33,8 @@ export function takeMarked(columns: Columns, turns: readonly TurnPlan[]): Passin
     return [{ passes, count: list.length, words }]
   })
 }
+/** What is known of the phase that was left. */
+const OF_PHASE: readonly ColumnName[] = ['targetFar']
 const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS, 'generation'])
 const signed = (h: number): number => unit(h) * 2 - 1
 const bits = new DataView(new ArrayBuffer(4))
@@ -84,6 +86,7 @@ export function arrive(
     vz[i] = vz[i] * k + effect.push[2] + r * sinTurns(a)
     if (effect.life) lives[i] = moment + Math.max(1e-6, effect.life[0] + effect.life[1] * signed(hash3(own, 4, 43)))
   }
+  for (const name of OF_PHASE) if (columns.has(name)) columns.words(name).fill(0, first, first + count)
   if (effect.free) for (const name of ['stuck', 'held'] as const) if (columns.has(name)) columns.words(name).fill(0, first, first + count)
 }
 /** Places and velocities into another space. */
