@@ -5,7 +5,7 @@ import type { CompileProblem } from './compileContext'
 import type { OtherOf } from './copied'
 import type { Where } from './forcePlan'
 import { regionOf, shapedOf } from './reshaped'
-import { usedRegions } from './touched'
+import { usedRegions } from './usedRegions'
 
 /** An object with its shape as births and contacts meet it. */
 export function compileObject(

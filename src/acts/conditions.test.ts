@@ -113,6 +113,42 @@ describe('near particles', () => {
     expect(fell).toBeLessThan(0.9)
   })
 })
+describe('on a region', () => {
+  const riding = (values: Record<string, unknown> = {}, change: (s: Shot) => void = () => {}) =>
+    waiting([one('limitRegion', { object: 'ball', region: 'top', ...values })], (s) => {
+      s.objects[0].regions = [{ id: 'top', name: 'Top', acts: [one('height', { from: 60, to: 70 })] }]
+      s.objects.push(thing('other', { shape: primitive('sphere') }))
+      s.systems[0].whole.movement = [one('stay', { object: 'ball' })]
+      change(s)
+    })
+  it('goes by the amount where they ride, and by the place that they keep on a moving object', async () => {
+    const turning = (s: Shot) => {
+      s.objects[0].rotate = [0, 0, { keys: [0, 1].map((t) => ({ t, v: t * 90, ease: 'linear' as const })) }]
+    }
+    const f = await after(riding(), 2)
+    column(f, 'phase').forEach((p, i) => {
+      const y = column(f, 'py')[i]
+      if (Math.abs(y - 0.3) > 0.08) expect(p, `${y}`).toBe(y > 0.3 ? 1 : 0)
+    })
+    expect(share(f)).toBeGreaterThan(0.3)
+    // The region turns with the ball, and whoever rides turns with both.
+    expect(share(await after(riding({}, turning), 20))).toBeCloseTo(share(f), 5)
+    expect(share(await after(riding({ side: 'outside' }), 2))).toBeCloseTo(1 - share(f), 5)
+  })
+  it('holds for nobody who rides on something else, and for all without a region', async () => {
+    expect(share(await after(riding({ object: 'other', region: '' }), 3))).toBe(0)
+    expect(share(await after(riding({ region: '' }), 3))).toBe(1)
+    const before = riding()
+    const wider = structuredClone(before)
+    wider.objects[0].regions[0].acts[0].from = 10
+    expect(touchedFrom(before, wider)).not.toBeNull()
+    const unused = structuredClone(before)
+    unused.systems[0].phases[0].turns[0].when = []
+    const other = structuredClone(unused)
+    other.objects[0].regions[0].acts[0].from = 10
+    expect(touchedFrom(unused, other)).toBeNull()
+  })
+})
 describe('switches and numbers', () => {
   it('a keyed switch is on from a half up, for all at once', async () => {
     const level = { keys: [0, 1].map((k) => ({ t: k, v: k * 100, ease: 'linear' })) }
@@ -169,7 +205,16 @@ describe('what is noticed', () => {
         }),
       ]
       s.systems[0].birth = [
-        one('burst', { count: 1500, at: 0, source: 'mouth', speed: { value: 40, vary: 30 }, along: 'direction', direction: [1, 0, 0], spread: 8, every: null }),
+        one('burst', {
+          count: 1500,
+          at: 0,
+          source: 'mouth',
+          speed: { value: 40, vary: 30 },
+          along: 'direction',
+          direction: [1, 0, 0],
+          spread: 8,
+          every: null,
+        }),
       ]
       s.systems[0].whole.movement = [one('gravity', { strength: 9.81 })]
       s.systems[0].whole.contact = contact
@@ -177,7 +222,8 @@ describe('what is noticed', () => {
   it('changes no bit of the way, and nobody gets through without it', async () => {
     const plain = await after(shot([], []), 4)
     const f = await after(shot([one('notice', { with: 'plate' })], [one('whenTouched', { with: 'plate' })]), 4)
-    for (const name of ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'seed'] as const) expect(column(f, name), name).toEqual(column(plain, name))
+    for (const name of ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'seed'] as const)
+      expect(column(f, name), name).toEqual(column(plain, name))
     const x = column(f, 'px')
     const plate = 4 / 24
     let through = 0
@@ -189,9 +235,7 @@ describe('what is noticed', () => {
     expect(through).toBeGreaterThan(1000)
   })
   it('does so at the moment itself, and how hard', async () => {
-    const checked = checkShot(
-      shot([one('notice', { with: 'plate' })], [one('whenTouched', { with: 'plate', speed: 30 })], 0),
-    )
+    const checked = checkShot(shot([one('notice', { with: 'plate' })], [one('whenTouched', { with: 'plate', speed: 30 })], 0))
     if (!checked.ok) throw new Error(JSON.stringify(checked.problems))
     await withWorld(compile(checked.shot, new Map()).plan, (w) => {
       const f = framesOn(w, 4)

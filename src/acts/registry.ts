@@ -48,6 +48,7 @@ import { limitAge } from './limits/age'
 import { limitChance } from './limits/chance'
 import { limitOthers } from './limits/others'
 import { limitObject, limitPlace } from './limits/place'
+import { limitRegion } from './limits/region'
 import { limitSeen } from './limits/seen'
 import { limitSpeed } from './limits/speed'
 import { blend } from './looks/blend'
@@ -118,6 +119,7 @@ const ALL: readonly Act[] = [
   limitPlace,
   limitObject,
   limitSpeed,
+  limitRegion,
   limitOthers,
   limitSeen,
   limitChance,

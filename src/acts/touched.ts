@@ -16,6 +16,7 @@ import { isShedInto } from './compileShed'
 import { readerOf } from './reader'
 import { referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
+import { usedRegions } from './usedRegions'
 import { readElements } from './values'
 import { recordsOf } from './walk'
 
@@ -72,13 +73,6 @@ const starts = (a: ActDoc) => actOfSort(a.kind, 'source').starts(readerOf(a))
 /** Seconds before which the system cannot have particles. */
 export const firstBirth = (s: SystemDoc): number => Math.min(NEVER, ...s.birth.map(starts))
 
-/** Ids of the regions of an object that births follow; the others have no effect on the simulation. */
-export const usedRegions = (shot: Shot, object: string): Set<string> =>
-  new Set(
-    shot.systems.flatMap((s) =>
-      s.birth.flatMap((a) => (a.source === object && typeof a.region === 'string' && a.region ? [a.region] : [])),
-    ),
-  )
 const objectDifference = (before: Shot, after: Shot, id: string): number => {
   const a = before.objects.find((o) => o.id === id)
   const b = after.objects.find((o) => o.id === id)
@@ -128,7 +122,14 @@ function withParents(before: Shot, after: Shot, id: string): Set<string> {
 /** An element without what has no effect on its values. */
 const meaning = (shot: Shot, id: string): unknown => {
   const found = findElement(shot, id)
-  return found ? { ...found.element, name: '', material: 'material' in found.element ? found.element.material : null } : null
+  if (!found) return null
+  const { element } = found
+  const used = usedRegions(shot, id)
+  return {
+    ...element,
+    name: '',
+    ...('regions' in element ? { regions: element.regions.filter((r) => used.has(r.id)) } : {}),
+  }
 }
 
 /** Whether what happens to a system's particles depends on how they are drawn. */

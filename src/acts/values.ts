@@ -17,6 +17,7 @@ import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { type Reference, referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
+import { usedRegions } from './usedRegions'
 import { elements, type ParamRecord, recordsOf } from './walk'
 
 /** One number or colour of the shot that can be moved. */
@@ -228,11 +229,11 @@ export function readElements(shot: Shot): Set<string> {
     // What its own values follow counts too.
     for (const r of byElement.get(id) ?? []) for (const x of referencesIn(r)) if (x.to === 'element') take(x.id)
   }
-  const followed = new Set(shot.systems.flatMap((s) => s.birth.map((a) => `${a.source} ${a.region}`)))
   for (const { group, element, i } of elements(shot)) {
     const regions = group === 'objects' ? (element as ObjectDoc).regions : []
+    const followed = regions.length ? usedRegions(shot, element.id) : null
     // Regions that nobody follows change nothing.
-    const unused = new Set(regions.filter((r) => !followed.has(`${element.id} ${r.id}`)).flatMap((r) => r.acts.map((a) => a.id)))
+    const unused = new Set(regions.filter((r) => !followed?.has(r.id)).flatMap((r) => r.acts.map((a) => a.id)))
     for (const r of recordsOf(group, element, i)) {
       if (r.sort === 'region' && unused.has(r.record.id as string)) continue
       for (const x of simulationReferences(r)) take(x.id)

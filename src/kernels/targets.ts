@@ -23,6 +23,7 @@ import {
   COLLIDER_FROM,
   COLLIDER_HASH,
   COLLIDER_IN0,
+  COLLIDER_INDICES,
   COLLIDER_LEAVES,
   COLLIDER_NODES,
   COLLIDER_OUT0,
@@ -49,6 +50,9 @@ import {
   LIMIT_NEAR_PER_SOFT,
   LIMIT_NEAR_REACH,
   LIMIT_NEAR_RECORD,
+  LIMIT_REGION_AMOUNTS,
+  LIMIT_REGION_OUTSIDE,
+  LIMIT_REGION_RECORD,
   NEAREST_SLOT,
   NEAREST_U,
   NEAREST_V,
@@ -233,6 +237,34 @@ export function limitNear(columns: usize, op: usize, begin: i32, n: i32, amounts
         dz = load<f32>(out, 8) - z
       const inside = beyond - load<f32>(out, T_N + 12) * Mathf.sqrt(dx * dx + dy * dy + dz * dz)
       a = f32x4.extract_lane(biased(profile(kind, f32x4.splat(min(inside * edge, <f32>1))), f32x4.splat(bias)), 0)
+    }
+    store<f32>(amounts + o, load<f32>(amounts + o) * (inverse ? <f32>1 - a : a))
+  }
+}
+
+/** By the amount of a region where a particle keeps its place on the object. */
+export function limitRegion(columns: usize, op: usize, begin: i32, n: i32, amounts: usize, scratch: usize): void {
+  const s = <usize>load<u32>(op + LIMIT_REGION_RECORD),
+    region = <usize>load<u32>(op + LIMIT_REGION_AMOUNTS),
+    inverse = load<u32>(op + LIMIT_REGION_OUTSIDE) == 1
+  const hash = s ? load<u32>(s + COLLIDER_HASH) : 0
+  const held = col(columns, HELD, begin),
+    triangles = col(columns, TRIANGLE, begin),
+    au = col(columns, AU, begin),
+    av = col(columns, AV, begin)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
+    let a: f32 = 0
+    if (s && load<u32>(held + o) == hash) {
+      a = 1
+      if (region && load<u32>(s) == 0) {
+        const i = <usize>load<u32>(s + COLLIDER_INDICES) + <usize>load<u32>(triangles + o) * 12
+        const u = load<f32>(au + o),
+          v = load<f32>(av + o)
+        a =
+          (1 - u - v) * load<f32>(region + ((<usize>load<u32>(i)) << 2)) +
+          u * load<f32>(region + ((<usize>load<u32>(i, 4)) << 2)) +
+          v * load<f32>(region + ((<usize>load<u32>(i, 8)) << 2))
+      }
     }
     store<f32>(amounts + o, load<f32>(amounts + o) * (inverse ? <f32>1 - a : a))
   }

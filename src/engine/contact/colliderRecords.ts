@@ -105,6 +105,11 @@ export class ColliderRecords {
     })
     return at
   }
+  /** The amounts of a region for each vertex of an object, or 0 when it has none of that name. */
+  amounts(o: ObjectState, region: string): number {
+    const at = o.endless ? null : o.region(region)
+    return (at && o.surface?.forBirth(at).amounts) || 0
+  }
   private prepare(o: ObjectState, needs: RecordNeeds): void {
     if (o.endless || !o.surface) return
     o.surface.forCast()

@@ -14,6 +14,7 @@ import { limitOthersOp } from './limitOthers'
 import { limitPhaseOp } from './limitPhase'
 import { limitPlanesOp } from './limitPlanes'
 import { limitRangeOp } from './limitRange'
+import { limitRegionOp } from './limitRegion'
 import { limitShapeOp } from './limitShape'
 import { massOp } from './mass'
 import { minSizeOp } from './minSize'
@@ -72,6 +73,7 @@ export const OPS: readonly Op[] = [
   limitPhaseOp,
   limitPlanesOp,
   limitOthersOp,
+  limitRegionOp,
   endLimitsOp,
   massOp,
   contactOp,

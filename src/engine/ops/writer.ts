@@ -24,6 +24,8 @@ export interface SurfaceRequest {
   object: number
   /** Of a chase: which of its places. */
   pick?: 'nearest' | 'kept' | 'inTurn' | 'middle'
+  /** A region of it, whose amounts go behind the record. */
+  region?: string
   /** A limit to what is not there lets nothing through, or all, by itself; any other op is dropped. */
   optional?: boolean
 }

@@ -151,6 +151,7 @@ export class ParticleSystem implements Solver {
       for (const s of w.surfaces) {
         const record = this.records.target(this.seen[s.object], needsOf(s))
         w.patch(s.at, record)
+        if (s.region && record) w.patch(s.at + 1, this.records.amounts(this.seen[s.object], s.region))
         if (!record && !s.optional) w.drop(s.at)
       }
     this.fillVolumes(frame)
