@@ -37,3 +37,12 @@ export const isShedInto = (shot: Shot, s: SystemDoc): boolean =>
       return to && 'system' in to && to.system === s.id
     }),
   )
+/** Whether turns make its particles larger or smaller, or bring such from elsewhere. */
+export const changesSize = (shot: Shot, s: SystemDoc): boolean =>
+  shot.systems.some((x) => {
+    const grows = x.phases.some((p) => unmuted(p.turns).some((a) => a.size !== undefined && a.size !== 100))
+    return grows && (x.id === s.id || isShedInto(shot, s) || turnsInto(x, s.id))
+  })
+const turnsInto = (x: SystemDoc, id: string): boolean => x.phases.some((p) => unmuted(p.turns).some((a) => a.to === id))
+/** Whether the look of one phase passes over into that of another. */
+export const blendsLooks = (s: SystemDoc): boolean => s.phases.length > 1 && s.phases.some((p) => p.blend > 0)

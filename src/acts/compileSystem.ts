@@ -12,7 +12,7 @@ import {
 import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
 import { birthPlan } from './compileBirth'
 import type { CompileContext } from './compileContext'
-import { isShedInto, shedPlans } from './compileShed'
+import { blendsLooks, changesSize, isShedInto, shedPlans } from './compileShed'
 import { phasesOf, turnPlans } from './compileTurn'
 import type { EndingSite } from './define'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
@@ -66,6 +66,8 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
         contacts.length > 0,
         isShedInto(shot, s),
       ),
+      ...(changesSize(shot, s) ? (['size'] as const) : []),
+      ...(blendsLooks(s) ? (['phaseFrom'] as const) : []),
     ],
   }
 }

@@ -1,4 +1,4 @@
-import { hash3, unit } from '../engine'
+import { hasColumn, hash3, type PointsPart, pointColumn, unit } from '../engine'
 import { defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, sampleCurve, sampleRamp, type Vec3 } from '../shot'
 import type { LookAct } from './define'
 import type { Drawing } from './drawing'
@@ -95,5 +95,31 @@ export function particleLook(d: Draw, age: number, life: number, seed: number): 
     size: Math.max(0, d.size + vary) * size,
     colour: [r * d.brightness, g * d.brightness, b * d.brightness],
     opacity: opacity * d.opacity,
+  }
+}
+/**
+ * What each particle of a part looks like, by its place: in the look of its phase, on the way there from that of the one before, and in the
+ * size that turns gave it. `blends`: seconds over which each phase sets in.
+ */
+export function partLooks(part: PointsPart, draws: readonly Draw[], blends: readonly number[]): (i: number) => Drawn {
+  const [age, life, seed, phase] = (['age', 'life', 'seed', 'phase'] as const).map((n) => pointColumn(part, n))
+  const more = (n: 'size' | 'phaseStart' | 'phaseFrom') => (hasColumn(part, n) ? pointColumn(part, n) : null)
+  const [size, start, from] = [more('size'), more('phaseStart'), more('phaseFrom')]
+  return (i) => {
+    const own = (k: number) => particleLook(draws[k] ?? draws[0], age[i], life[i], seed[i])
+    const now = own(phase[i])
+    if (size) now.size *= 1 + size[i]
+    const blend = blends[phase[i]] ?? 0
+    if (!start || !from || !(blend > 0) || from[i] === phase[i]) return now
+    const b = Math.min(1, Math.max(0, (age[i] - start[i]) / blend))
+    if (b === 1) return now
+    const before = own(from[i])
+    if (size) before.size *= 1 + size[i]
+    const mix = (x: number, y: number) => x + (y - x) * b
+    return {
+      size: mix(before.size, now.size),
+      colour: before.colour.map((x, k) => mix(x, now.colour[k])) as Vec3,
+      opacity: mix(before.opacity, now.opacity),
+    }
   }
 }

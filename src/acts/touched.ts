@@ -12,7 +12,7 @@ import {
   type SystemDoc,
   sectionsOf,
 } from '../shot'
-import { isShedInto } from './compileShed'
+import { changesSize, isShedInto } from './compileShed'
 import { readerOf } from './reader'
 import { referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
@@ -215,6 +215,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     const b = after.systems[i]
     // Whoever is shed into keeps a column of generations.
     if (isShedInto(before, a) !== isShedInto(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
+    if (changesSize(before, a) !== changesSize(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))
     if (a.seed !== b.seed || a.space !== b.space || a.endless !== b.endless || !!a.muted !== !!b.muted || a.limit !== b.limit)

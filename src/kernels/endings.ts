@@ -17,6 +17,7 @@ import {
   PY,
   PZ,
   SEED,
+  SIZE,
 } from './layout'
 import { hash3, signed } from './math'
 
@@ -77,6 +78,8 @@ export function minSize(columns: usize, op: usize, begin: i32, n: i32): void {
   const seed = load<u32>(op + OP_SEED),
     mask = load<u32>(op + MIN_SIZE_PHASES),
     phases = <usize>load<u32>(columns + (PHASE << 2)) + base
+  const grown = <usize>load<u32>(columns + (SIZE << 2)),
+    sizes = grown ? grown + base : 0
   for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
     const l = load<f32>(life + o),
       a = load<f32>(age + o)
@@ -85,7 +88,8 @@ export function minSize(columns: usize, op: usize, begin: i32, n: i32): void {
     const i = min(<i32>x, last - 1)
     const at = curve + ((<usize>i) << 2)
     const f = x - <f32>i
-    const factor = load<f32>(at) + f * (load<f32>(at, 4) - load<f32>(at))
+    let factor = load<f32>(at) + f * (load<f32>(at, 4) - load<f32>(at))
+    if (sizes) factor *= load<f32>(sizes + o) + 1
     const own = max(<f32>0, vary == 0 ? size : size + vary * signed(hash3(seed, load<u32>(seeds + o), 20)))
     if (own * factor < minimum) store<f32>(life + o, <f32>0)
   }

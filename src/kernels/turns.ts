@@ -14,6 +14,7 @@ import {
   OP_TURN,
   OP_TURNS_OF,
   PHASE,
+  PHASE_FROM,
   PHASE_START,
   SCRATCH_LIMITS,
   SCRATCH_MASSES,
@@ -21,6 +22,7 @@ import {
   SCRATCH_ROW,
   SCRATCH_ROWS,
   SEED,
+  SIZE,
   STUCK,
   TARGET_FAR,
   TOUCHED,
@@ -38,6 +40,8 @@ import {
   TURN_SCALE,
   TURN_SCALE_VARY,
   TURN_SCATTER,
+  TURN_SIZE,
+  TURN_SIZE_VARY,
   TURN_TAKEN,
   TURN_TO,
   TURNS_OF_PHASE,
@@ -230,6 +234,8 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
   const renew = load<u32>(op + TURN_RENEW) == 1,
     life = load<f32>(op + TURN_LIFE),
     lifeVary = load<f32>(op + TURN_LIFE_VARY),
+    size = load<f32>(op + TURN_SIZE),
+    sizeVary = load<f32>(op + TURN_SIZE_VARY),
     free = load<u32>(op + TURN_FREE) == 1,
     mode = load<u32>(op + TURN_MODE),
     mark = load<u32>(op + TURN_MARK)
@@ -265,6 +271,7 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     }
     // Another draw each time the particle comes by.
     const own = hash3(seed, load<u32>(seeds + o), reinterpret<u32>(at))
+    if (load<u32>(columns + (PHASE_FROM << 2))) store<u32>(col(columns, PHASE_FROM, begin) + o, from)
     store<u32>(phases + o, to)
     store<f32>(starts + o, at)
     if (load<u32>(columns + (TARGET_FAR << 2))) store<f32>(col(columns, TARGET_FAR, begin) + o, 0)
@@ -284,6 +291,11 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     store<f32>(vx + o, x)
     store<f32>(vy + o, y)
     store<f32>(vz + o, z)
+    if (load<u32>(columns + (SIZE << 2))) {
+      const at = col(columns, SIZE, begin) + o
+      const by = max(<f32>0, sizeVary == 0 ? size : size + sizeVary * signed(hash3(own, 6, 43)))
+      store<f32>(at, (load<f32>(at) + 1) * by - 1)
+    }
     if (renew) store<f32>(lives + o, at + max(<f32>1e-6, lifeVary == 0 ? life : life + lifeVary * signed(hash3(own, 4, 43))))
     if (free) {
       if (load<u32>(columns + (STUCK << 2))) store<u32>(col(columns, STUCK, begin) + o, 0)

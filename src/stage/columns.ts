@@ -2,13 +2,12 @@ import { columnsOfPart, type PointColumn, type PointsPart } from '../engine'
 
 /** The columns that go to the graphics side, in the order in which they lie there, one behind the other. The shaders' numbers are made of it. */
 export const DRAWN_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'phase'] as const satisfies PointColumn[]
-/** Behind them, of particles with an orientation. */
-const ORIENTATION = ['qx', 'qy', 'qz', 'qw'] as const satisfies PointColumn[]
 
-export const drawnColumns = (part: PointsPart): readonly PointColumn[] =>
-  part.oriented ? [...DRAWN_COLUMNS, ...ORIENTATION] : DRAWN_COLUMNS
+export const drawnColumns = (part: PointsPart): readonly PointColumn[] => (part.more ? [...DRAWN_COLUMNS, ...part.more] : DRAWN_COLUMNS)
 /** Constants of the shaders: which column is which. */
-export const COLUMN_CONSTANTS = [...DRAWN_COLUMNS, ...ORIENTATION].map((name, i) => `const uint ${name.toUpperCase()} = ${i}u;`).join('\n')
+export const COLUMN_CONSTANTS = DRAWN_COLUMNS.map((name, i) => `const uint ${name.toUpperCase()} = ${i}u;`).join('\n')
+/** Where a column lies of which not every part has one; 0: this one has none. */
+export const columnAt = (part: PointsPart, name: PointColumn): number => Math.max(0, drawnColumns(part).indexOf(name))
 
 /** Copies what is drawn of a part into `out`, column behind column: of all its particles, or of some. Returns how many. */
 export function writeColumns(part: PointsPart, out: Uint32Array, some: Uint32Array | null): number {

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { type Draw, LOOK_SAMPLES, looksOf, lookTable, systemMatrices } from '../acts'
 import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
-import { drawnColumns, writeColumns } from './columns'
+import { columnAt, drawnColumns, writeColumns } from './columns'
 import { DepthOrder } from './depthOrder'
 import type { DrawContext, Drawer } from './drawer'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
@@ -21,6 +21,8 @@ function blending(material: THREE.RawShaderMaterial, mode: Blend): void {
 }
 /** A bit for each phase; every bit when all phases are drawn alike. */
 const ALL_PHASES = 0xffffffff
+/** Of a system: a bit for each. */
+const MOST_PHASES = 32
 const maskOf = (phases: readonly number[]): number => phases.reduce((mask, p) => (mask | (1 << p)) >>> 0, 0)
 
 /** A place and a direction of the shot in a system's own space; of several copies the first decides the order. */
@@ -54,6 +56,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
       ...{ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1 },
       ...{ look: null, covers: 0, softness: 0.5, flake: new THREE.Vector4(), glint: 0, flakes: 0, light: new THREE.Vector4() },
       ...{ data: null, count: 0, order: null, ordered: 0, phases: ALL_PHASES },
+      ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     this.material = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
@@ -97,6 +100,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
     }
     const matrices = systemMatrices(shot, system, c.t, c.meshes, c.frame.parts)
     this.place(matrices)
+    system.phases.forEach((p, k) => (this.material.uniforms.perBlend.value[k] = p.blend > 0 ? 1 / p.blend : 0))
     for (const { draw, phases } of looksOf(shot, system, c.t)) {
       const mask = phases.length === system.phases.length ? ALL_PHASES : maskOf(phases)
       const sorted = draw.inside === 'normal'
@@ -152,7 +156,12 @@ export class PointsDrawer implements Drawer<PointsPart> {
     u.count.value = this.drawn
     u.phases.value = phases
     u.covers.value = draw.inside === 'normal' ? 1 : 0
-    const f = this.part?.oriented ? draw.flake : null
+    const at = (name: 'qx' | 'size' | 'phaseStart' | 'phaseFrom') => (this.part ? columnAt(this.part, name) : 0)
+    const f = at('qx') ? draw.flake : null
+    u.quaternions.value = at('qx')
+    u.sizes.value = at('size')
+    u.starts.value = at('phaseStart')
+    u.befores.value = at('phaseFrom')
     u.flakes.value = f ? 1 : 0
     if (f) u.flake.value.set(f.length, f.round, f.shade, f.back)
     u.glint.value = f?.glint ?? 0

@@ -17,6 +17,8 @@ precision highp float;
 // instances instead costs a draw call each on software GL (25 µs a particle, measured).
 // A vertex may go by an order instead, when they hide each other.
 uniform highp usampler2D data; uniform highp usampler2D order; uniform uint count; uniform float ordered; uniform uint phases;
+// Where columns lie that not every system has; 0: this one has none.
+uniform uint quaternions; uniform uint sizes; uniform uint starts; uniform uint befores; uniform float perBlend[32];
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
 uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
@@ -32,7 +34,7 @@ float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i));
 // A flake lies as its quaternion has it: its own Y stands on it. Its light depends on how it faces the first light, from either side; where
 // it mirrors that light it flashes.
 void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
-  vec4 q = vec4(numberAt(QX, me), numberAt(QY, me), numberAt(QZ, me), numberAt(QW, me));
+  vec4 q = vec4(numberAt(quaternions, me), numberAt(quaternions + 1u, me), numberAt(quaternions + 2u, me), numberAt(quaternions + 3u, me));
   mat3 turned = mat3(1.0 - 2.0 * (q.y * q.y + q.z * q.z), 2.0 * (q.x * q.y + q.z * q.w), 2.0 * (q.x * q.z - q.y * q.w),
     2.0 * (q.x * q.y - q.z * q.w), 1.0 - 2.0 * (q.x * q.x + q.z * q.z), 2.0 * (q.y * q.z + q.x * q.w),
     2.0 * (q.x * q.z + q.y * q.w), 2.0 * (q.y * q.z - q.x * q.w), 1.0 - 2.0 * (q.x * q.x + q.y * q.y));
@@ -59,16 +61,26 @@ void main() {
   uint nth = uint(gl_VertexID) / 3u;
   uint which = uint(gl_VertexID) - nth * 3u;
   uint me = ordered > 0.5 ? texelFetch(order, ivec2(nth & 4095u, nth >> 12), 0).r : nth;
-  // Each phase may be drawn in a way of its own.
-  if (phases != 0xffffffffu && ((phases >> wordAt(PHASE, me)) & 1u) == 0u) return;
+  float age = numberAt(AGE, me), life = numberAt(LIFE, me);
+  // Each phase may be drawn in a way of its own; over its blend the one before goes out and its own sets in.
+  float present = 1.0;
+  if (phases != 0xffffffffu) {
+    uint phase = wordAt(PHASE, me);
+    present = float((phases >> phase) & 1u);
+    if (befores > 0u && perBlend[phase] > 0.0) {
+      float before = float((phases >> wordAt(befores, me)) & 1u);
+      present = mix(before, present, clamp((age - numberAt(starts, me)) * perBlend[phase], 0.0, 1.0));
+    }
+    if (present <= 0.0) return;
+  }
   // Two sides of the streak's box, twice as long.
   vec2 reach = vec2(which == 1u ? 2.0 : 0.0, which == 2u ? 2.0 : 0.0);
   uint seed = wordAt(SEED, me);
-  float age = numberAt(AGE, me), life = numberAt(LIFE, me);
   float x = clamp(life > 0.0 ? age / life : 1.0, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0;
   vec4 colour = texture(look, vec2(x, 0.25));
   float width = max(0.0, size + sizeVary * (hashUnit(sizeSeed, seed, 20u) * 2.0 - 1.0)) * texture(look, vec2(x, 0.75)).r;
-  float alpha = colour.a * opacity;
+  if (sizes > 0u) width *= 1.0 + numberAt(sizes, me);
+  float alpha = colour.a * opacity * present;
   if (width <= 0.0 || alpha <= 0.0) return;
   vec3 place = vec3(numberAt(PX, me), numberAt(PY, me), numberAt(PZ, me));
   vec3 head = (modelViewMatrix * vec4(place, 1.0)).xyz;

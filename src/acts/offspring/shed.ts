@@ -86,6 +86,10 @@ export const shed = defineOffspring({
       ...{ label: 'Takes velocity', unit: '%', default: 20, soft: [0, 100], animated: true },
       help: 'Share of the velocity of the one that sheds them; below zero they go the other way.',
     }),
+    size: number({
+      ...{ label: 'Takes size', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100] },
+      help: 'Share of what turns made of its size, of larger or smaller.',
+    }),
     along: choice({
       label: 'Set out',
       default: 'any',
@@ -129,6 +133,7 @@ export const shed = defineOffspring({
     generations: p.number('generations'),
     launch: (t) => ({
       inherit: p.number('inherit', t) / 100,
+      size: p.number('size') / 100,
       along: p.choice('along'),
       direction: p.vector('direction', t),
       spreadTurns: p.number('spread', t) / 360,

@@ -21,6 +21,16 @@ export const EFFECT_PARAMS = {
     help: 'Added to the velocity, in the space of the system.',
   }),
   scatter: number({ label: 'Scatter', unit: 'm/s', default: 0, min: 0, soft: [0, 20], animated: true, help: 'Added in any direction.' }),
+  size: number({
+    label: 'Size',
+    unit: '%',
+    default: 100,
+    min: 0,
+    soft: [0, 300],
+    animated: true,
+    varied: true,
+    help: 'Of the size they had, from the turn on.',
+  }),
   life: number({
     label: 'Life left',
     unit: 's',
@@ -42,6 +52,8 @@ export function effectOf(p: Pick<Reader<typeof EFFECT_PARAMS>, 'number' | 'vary'
     scaleVary: p.vary('keeps') / 100,
     push: p.vector('push', t),
     scatter: p.number('scatter', t),
+    size: p.number('size', t) / 100,
+    sizeVary: p.vary('size') / 100,
     life: life === null ? null : [life, p.vary('life')],
     free: p.on('free', t),
   }

@@ -4,6 +4,8 @@ export {
   ALL_POINT_COLUMNS,
   columnsOfPart,
   copyPart,
+  hasColumn,
+  MORE_POINT_COLUMNS,
   type Part,
   type PartOf,
   type PlacePart,

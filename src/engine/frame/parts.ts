@@ -1,9 +1,11 @@
 import { type ColumnName, WORD_COLUMNS } from '../memory'
 
-/** What of a particle a frame keeps, in order; of those with an orientation also their unit quaternions. */
+/** What of a particle a frame keeps, in order. */
 export const POINT_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const satisfies ColumnName[]
 const ORIENTATION = ['qx', 'qy', 'qz', 'qw'] as const satisfies ColumnName[]
-export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...ORIENTATION] as const
+/** Of a system that has them also their unit quaternions, the factor on their size, and since which age they are in their phase, and after which. */
+export const MORE_POINT_COLUMNS = [...ORIENTATION, 'size', 'phaseStart', 'phaseFrom'] as const satisfies ColumnName[]
+export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...MORE_POINT_COLUMNS] as const
 export type PointColumn = (typeof ALL_POINT_COLUMNS)[number]
 
 /** Particles of one system. `data` holds the columns one behind the other, `count` words each. */
@@ -11,8 +13,8 @@ export interface PointsPart {
   kind: 'points'
   element: string
   count: number
-  /** With orientations. */
-  oriented?: boolean
+  /** Of MORE_POINT_COLUMNS those that it has. */
+  more?: readonly PointColumn[]
   data: ArrayBuffer
 }
 /** Where an object is that the simulation moves: own space to the shot, three rows of four. */
@@ -71,10 +73,12 @@ export const partKey = (part: Part): string => `${part.kind} ${part.element}${pa
 export function partOf<K extends Part['kind']>(parts: readonly Part[] | undefined, kind: K, element: string): PartOf<K> | undefined {
   return parts?.find((p): p is PartOf<K> => p.kind === kind && p.element === element)
 }
-export const columnsOfPart = (part: PointsPart): readonly PointColumn[] => (part.oriented ? ALL_POINT_COLUMNS : POINT_COLUMNS)
+export const columnsOfPart = (part: PointsPart): readonly PointColumn[] => (part.more ? [...POINT_COLUMNS, ...part.more] : POINT_COLUMNS)
+export const hasColumn = (part: PointsPart, name: PointColumn): boolean => columnsOfPart(part).includes(name)
 export function pointColumn(part: PointsPart, name: PointColumn): Float32Array | Uint32Array {
-  const at = ALL_POINT_COLUMNS.indexOf(name) * part.count * 4
-  if (at >= part.data.byteLength && part.count) throw new Error(`the particles of ${part.element} have no ${name}`)
+  const nth = columnsOfPart(part).indexOf(name)
+  const at = nth * part.count * 4
+  if (nth < 0) throw new Error(`the particles of ${part.element} have no ${name}`)
   return WORD_COLUMNS.has(name) ? new Uint32Array(part.data, at, part.count) : new Float32Array(part.data, at, part.count)
 }
 export function partBytes(part: Part): number {

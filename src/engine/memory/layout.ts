@@ -23,6 +23,7 @@ export const COLUMNS = [
   'sz',
   'dead',
   'mass',
+  // A factor on its size less one, by turns.
   'size',
   'parent',
   // The surface it keeps a place on (hash of the object), on which triangle (or the endless plane), and where on it.
@@ -59,6 +60,8 @@ export const COLUMNS = [
   'generation',
   // How far what it chases is, m, as the substep began; 0: nothing yet in this phase.
   'targetFar',
+  // The phase that it was in before.
+  'phaseFrom',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */
@@ -77,6 +80,7 @@ export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set([
   'bent',
   'turned',
   'generation',
+  'phaseFrom',
 ])
 /** What a particle that keeps a place on a surface needs, one that sticks, one that meets its like, and the record of a last contact. */
 export const HOLD_COLUMNS: ColumnName[] = ['held', 'triangle', 'au', 'av']

@@ -8,9 +8,8 @@ export const limitOthersOp = defineOp({
   group: 'limit',
   kernel: 'limits',
   words: {
-    /** How many each has, and the bytes to the next column; 0: there are no others. */
+    /** How many each has; 0: there are no others. */
     counts: u32(),
-    stride: u32(),
     least: f32(),
     outside: u32(),
   },
@@ -20,7 +19,7 @@ export const limitOthersOp = defineOp({
  * as the substep begins.
  */
 export function encodeLimitOthers(w: OpWriter, p: { system: number | null; radius: number; least: number; outside: boolean }): void {
-  const start = w.write(limitOthersOp, { counts: 0, stride: 0, least: p.least, outside: p.outside ? 1 : 0 })
+  const start = w.write(limitOthersOp, { counts: 0, least: p.least, outside: p.outside ? 1 : 0 })
   if (p.system === null) return
   const at = w.wordOf(start, limitOthersOp, 'counts')
   w.passes.push({ kind: 'counting', system: p.system, radius: p.radius, words: [p.radius * p.radius], columns: 1, at, optional: true })

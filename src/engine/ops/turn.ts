@@ -25,6 +25,9 @@ export const turnOp = defineOp({
     scaleVary: f32(),
     push: f32(3),
     scatter: f32(),
+    /** Factor on its size, and its ±. */
+    size: f32(),
+    sizeVary: f32(),
     /** Whether the life left is set, s, with its ±. */
     renew: u32(),
     life: f32(),
@@ -46,6 +49,9 @@ export interface TurnEffect {
   scaleVary: number
   push: readonly [number, number, number]
   scatter: number
+  /** Times its size, and ±; only a system with the column `size` keeps it. */
+  size: number
+  sizeVary: number
   /** Seconds left to live and their ±; null: as many as it had. */
   life: readonly [number, number] | null
   /** Lets go of what it sticks to and of the place it keeps. */
@@ -59,8 +65,8 @@ export function encodeTurn(
   seed: number,
 ): number {
   const { row, from, to } = t
-  const { scale, scaleVary, push, scatter } = e
-  const motion = { scale, scaleVary, push, scatter }
+  const { scale, scaleVary, push, scatter, size, sizeVary } = e
+  const motion = { scale, scaleVary, push, scatter, size, sizeVary }
   const life = { renew: e.life ? 1 : 0, life: e.life?.[0] ?? 0, lifeVary: e.life?.[1] ?? 0 }
   const start = w.write(
     turnOp,

@@ -12,7 +12,7 @@ export interface PassRequest {
   words: number[]
   /** Columns that it leaves. */
   columns: number
-  /** Where in the ops the pointer to them and their stride belong. */
+  /** Where in the ops the pointer to them belongs, and of more than one behind it their stride. */
   at: number
   /** Without anybody to ask its op says so itself; any other is dropped. */
   optional?: boolean

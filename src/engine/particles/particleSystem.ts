@@ -1,6 +1,6 @@
 import { ColliderRecords, Pairs } from '../contact'
 import type { Neighbourhood } from '../fields'
-import { ALL_POINT_COLUMNS, type Notice, Notices, noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from '../frame'
+import { MORE_POINT_COLUMNS, type Notice, Notices, noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from '../frame'
 import { identity, indexOfSorted, invert, type Matrix, multiply } from '../math'
 import {
   Arena,
@@ -167,7 +167,7 @@ export class ParticleSystem implements Solver {
         const out = this.outs[k++]
         const { stride, crowded } = this.near.pass(p, this.columns, asked.columns, asked.id, out)
         w.patch(p.at, out.at)
-        w.patch(p.at + 1, stride)
+        if (p.columns > 1) w.patch(p.at + 1, stride)
         if (crowded) this.reportCrowd(frame, crowded, 'within the radius they look at')
       }
     const inPhases = this.turning.counts.length ? this.countPhases() : []
@@ -377,11 +377,11 @@ export class ParticleSystem implements Solver {
   capture(): PointsPart[] {
     const n = this.count
     if ((this.plan.phases ?? 1) > 1) this.stats.phases = this.countPhases()
-    const oriented = this.columns.has('qx')
-    const names = oriented ? ALL_POINT_COLUMNS : POINT_COLUMNS
+    const more = moreOf(this.columns)
+    const names = more.length ? [...POINT_COLUMNS, ...more] : POINT_COLUMNS
     const data = new ArrayBuffer(n * 4 * names.length)
     names.forEach((name, i) => new Uint32Array(data, i * n * 4, n).set(this.columns.words(name)))
-    return [{ kind: 'points', element: this.id, count: n, ...(oriented ? { oriented } : {}), data }]
+    return [{ kind: 'points', element: this.id, count: n, ...(more.length ? { more } : {}), data }]
   }
   private countPhases(): number[] {
     const counts = new Array<number>(this.plan.phases ?? 1).fill(0)
@@ -416,6 +416,8 @@ export function particleStateOf(snapshot: { states: Record<string, SolverState> 
   if (!state || !('words' in state)) throw new Error(`the snapshot has no particles of ${system}`)
   return state as ParticleState
 }
+/** What of a frame's columns beyond those of every system this one has; since when they are in a phase is of use with the one before alone. */
+const moreOf = (columns: Columns) => MORE_POINT_COLUMNS.filter((name) => columns.has(name === 'phaseStart' ? 'phaseFrom' : name))
 /** What of an object's surface an op needs. */
 function needsOf({ pick }: SurfaceRequest): { surface: boolean; picks: boolean; sites: boolean } {
   return { surface: pick !== 'middle', picks: pick === 'kept', sites: pick === 'inTurn' }

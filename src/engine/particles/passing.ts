@@ -35,7 +35,7 @@ export function takeMarked(columns: Columns, turns: readonly TurnPlan[]): Passin
 }
 /** What is known of the phase that was left. */
 const OF_PHASE: readonly ColumnName[] = ['targetFar']
-const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS, 'generation'])
+const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS, 'generation', 'size'])
 const signed = (h: number): number => unit(h) * 2 - 1
 const bits = new DataView(new ArrayBuffer(4))
 const bitsOf = (x: number): number => {
@@ -69,6 +69,9 @@ export function arrive(
   const dead = columns.words('dead')
   const lives = columns.floats('life')
   const starts = columns.floats('phaseStart')
+  const sizes = columns.has('size') ? columns.floats('size') : null
+  const from = columns.has('phaseFrom') ? columns.words('phaseFrom') : null
+  const old = phases.slice()
   for (let i = first; i < first + count; i++) {
     const moment = starts[i]
     const own = hash3(passes.seed, seeds[i], bitsOf(moment))
@@ -84,6 +87,8 @@ export function arrive(
     vx[i] = vx[i] * k + effect.push[0] + r * cosTurns(a)
     vy[i] = vy[i] * k + effect.push[1] + h * effect.scatter
     vz[i] = vz[i] * k + effect.push[2] + r * sinTurns(a)
+    if (sizes) sizes[i] = (sizes[i] + 1) * Math.max(0, effect.size + effect.sizeVary * signed(hash3(own, 6, 43))) - 1
+    if (from) from[i] = elsewhere ? passes.phase : old[i]
     if (effect.life) lives[i] = moment + Math.max(1e-6, effect.life[0] + effect.life[1] * signed(hash3(own, 4, 43)))
   }
   for (const name of OF_PHASE) if (columns.has(name)) columns.words(name).fill(0, first, first + count)

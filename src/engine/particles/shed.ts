@@ -92,6 +92,7 @@ export class Shed implements Solver, Follower {
     const harder = plan.touch(at.t0)
     const [seeds, phases, dead] = (['seed', 'phase', 'dead'] as const).map((n) => columns.words(n))
     const generations = columns.has('generation') ? columns.words('generation') : null
+    const sizes = columns.has('size') ? columns.floats('size') : null
     const turned = columns.has('turned') ? columns.words('turned') : null
     const [px, py, pz, vx, vy, vz, age, life, sx, sy, sz] = (
       ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'sx', 'sy', 'sz'] as const
@@ -122,7 +123,7 @@ export class Shed implements Solver, Follower {
       // One whose life ended within the substep went so far.
       const ended = dead[i] !== 0 && !turned?.[i]
       const end = !ended ? 1 : life[i] > 0 && age[i] > life[i] ? Math.max(0, 1 - (age[i] - life[i]) / h) : (contact?.when ?? 1)
-      const one = { i, seed: seeds[i], generation, h, end, age: age[i], launch, from, to }
+      const one = { i, seed: seeds[i], generation, h, end, age: age[i], launch, from, to, grown: sizes ? sizes[i] : 0 }
       switch (plan.each) {
         case 'metre':
           this.perMetre(one, at)
@@ -196,7 +197,7 @@ export class Shed implements Solver, Follower {
     // A hash of the one that sheds it: nothing else in the shot changes it.
     const seed = hash3(hash3(plan.seed, one.seed, 65), which, 66)
     aim(one, seed, here, velocity)
-    this.shoal.push(here, velocity, when, one.generation + 1, seed)
+    this.shoal.push(here, velocity, when, one.generation + 1, 1 + one.grown * one.launch.size, seed)
   }
   /** What is due goes along with the particles that stay. */
   private closeUp(columns: Columns): void {
@@ -244,6 +245,8 @@ interface One {
   launch: ShedLaunch
   from: ArrayLike<number>
   to: ArrayLike<number>
+  /** Factor on its size, less one. */
+  grown: number
 }
 const HOW_MANY = { metre: 'rate', second: 'rate', contact: 'number', end: 'number', turn: 'number' } as const
 function touchesOf(columns: Columns) {

@@ -1,12 +1,12 @@
 import { hash3, type Matrix, unit } from '../math'
 import type { Columns } from '../memory'
 
-/** Those who were shed in a substep, eight numbers each: place, velocity, when in it (0 to 1), generation. With their seeds. */
+/** Those who were shed in a substep, nine numbers each: place, velocity, when in it (0 to 1), generation, factor on their size. With their seeds. */
 export class Shoal {
-  numbers = new Float64Array(8 * 256)
+  numbers = new Float64Array(9 * 256)
   seeds = new Uint32Array(256)
   count = 0
-  push(place: readonly number[], velocity: readonly number[], when: number, generation: number, seed: number): void {
+  push(place: readonly number[], velocity: readonly number[], when: number, generation: number, size: number, seed: number): void {
     if (this.count === this.seeds.length) {
       const [numbers, seeds] = [this.numbers, this.seeds]
       this.numbers = new Float64Array(numbers.length * 2)
@@ -14,13 +14,14 @@ export class Shoal {
       this.seeds = new Uint32Array(seeds.length * 2)
       this.seeds.set(seeds)
     }
-    const o = this.count * 8
+    const o = this.count * 9
     for (let k = 0; k < 3; k++) {
       this.numbers[o + k] = place[k]
       this.numbers[o + 3 + k] = velocity[k]
     }
     this.numbers[o + 6] = when
     this.numbers[o + 7] = generation
+    this.numbers[o + 8] = size
     this.seeds[this.count++] = seed
   }
 }
@@ -40,11 +41,13 @@ export function settle(
   ).map((n) => columns.floats(n))
   const [seed, id, phase, hits, dead] = (['seed', 'id', 'phase', 'hits', 'dead'] as const).map((n) => columns.words(n))
   columns.clear(first, count)
+  const from = columns.has('phaseFrom') ? columns.words('phaseFrom') : null
+  const sizes = columns.has('size') ? columns.floats('size') : null
   const generations = columns.has('generation') ? columns.words('generation') : null
   const m = o.into
   for (let k = 0; k < count; k++) {
     const i = first + k
-    const [x, y, z, u, v, w, when, generation] = numbers.subarray(k * 8, k * 8 + 8)
+    const [x, y, z, u, v, w, when, generation, size] = numbers.subarray(k * 9, k * 9 + 9)
     px[i] = sx[i] = m ? m[0] * x + m[1] * y + m[2] * z + m[3] : x
     py[i] = sy[i] = m ? m[4] * x + m[5] * y + m[6] * z + m[7] : y
     pz[i] = sz[i] = m ? m[8] * x + m[9] * y + m[10] * z + m[11] : z
@@ -60,5 +63,7 @@ export function settle(
     hits[i] = 0
     dead[i] = 0
     if (generations) generations[i] = generation
+    if (from) from[i] = o.phase
+    if (sizes) sizes[i] = size - 1
   }
 }

@@ -330,6 +330,8 @@ export interface LinkParams {
 export interface ShedLaunch {
   /** Share of the velocity of the one that sheds. */
   inherit: number
+  /** Share of what turns made of its size. */
+  size: number
   /** Around where: along its motion, off what it met, along a direction, or everywhere. */
   along: 'motion' | 'normal' | 'direction' | 'any'
   direction: readonly [number, number, number]

@@ -1,4 +1,4 @@
-import { type Draw, particleLook } from '../../acts'
+import { type Draw, partLooks } from '../../acts'
 import { apply, identity, type Matrix, type PointsPart, pointColumn } from '../../engine'
 
 /** Columns of a table of particles: metres, seconds, linear colour; the size as it is drawn, in metres. */
@@ -14,17 +14,19 @@ export interface Table {
 }
 /**
  * Particles of one system as a table, sorted by id. `draws`: by phase. `matrices`: where the whole stands in the shot, one a copy; the rows of
- * copies follow one another.
+ * copies follow one another. `blends`: seconds over which each phase sets in.
  */
 export function pointsTable(
   part: PointsPart,
   draws: readonly Draw[],
   matrices: readonly Matrix[] = [identity()],
   names: readonly TableColumn[] = CSV_COLUMNS,
+  blends: readonly number[] = [],
 ): Table {
   const col = Object.fromEntries(
     (['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const).map((n) => [n, pointColumn(part, n)]),
   )
+  const looks = partLooks(part, draws, blends)
   const order = Array.from({ length: part.count }, (_, i) => i).sort((a, b) => col.id[a] - col.id[b])
   const rows = part.count * matrices.length
   const columns = names.map((name) => ({ name, data: WHOLE.has(name) ? new Uint32Array(rows) : new Float32Array(rows) }))
@@ -33,7 +35,7 @@ export function pointsTable(
   )
   let row = 0
   for (const i of order) {
-    const look = particleLook(draws[col.phase[i]] ?? draws[0], col.age[i], col.life[i], col.seed[i])
+    const look = looks(i)
     matrices.forEach((m, copy) => {
       const [px, py, pz] = apply(m, col.px[i], col.py[i], col.pz[i])
       const [vx, vy, vz] = [0, 4, 8].map((r) => m[r] * col.vx[i] + m[r + 1] * col.vy[i] + m[r + 2] * col.vz[i])

@@ -1,4 +1,4 @@
-import { actOf, drawOf, drawsOf, particleLook, systemMatrices } from '../../acts'
+import { actOf, drawsOf, partLooks, systemMatrices } from '../../acts'
 import {
   apply,
   type Frame,
@@ -61,17 +61,18 @@ function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spr
   const system = shot.systems.find((s) => s.id === q.system)
   if (!part || !system) return notComputed(q.frame)
   const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((c) => pointColumn(part, c))
-  const age = pointColumn(part, 'age') as Float32Array,
-    life = pointColumn(part, 'life'),
-    seed = pointColumn(part, 'seed')
-  const draws = drawsOf(shot, system, timeOf(shot, q.frame))
-  const phase = pointColumn(part, 'phase')
+  const age = pointColumn(part, 'age') as Float32Array
+  const looks = partLooks(
+    part,
+    drawsOf(shot, system, timeOf(shot, q.frame)),
+    system.phases.map((p) => p.blend),
+  )
   return {
     frame: q.frame,
     alive: part.count,
     speed: histogram(Float32Array.from(vx, (v, i) => Math.sqrt(v * v + vy[i] * vy[i] + vz[i] * vz[i]))),
     age: histogram(age),
-    size: histogram(Float32Array.from(age, (a, i) => particleLook(draws[phase[i]], a, life[i], seed[i]).size)),
+    size: histogram(Float32Array.from(age, (_, i) => looks(i).size)),
   }
 }
 function times(frame: number, run: Run, shot: Shot): Times {
@@ -146,7 +147,11 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
         velocity,
         age: at('age'),
         life: at('life'),
-        size: particleLook(drawOf(shot, system, t, at('phase')), at('age'), at('life'), at('seed')).size,
+        size: partLooks(
+          part,
+          drawsOf(shot, system, t),
+          system.phases.map((p) => p.blend),
+        )(i).size,
         hits: 0,
         mass: sampleNumber(valueOf(system.mass), t),
       }

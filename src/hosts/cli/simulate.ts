@@ -119,7 +119,13 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
         const system = shot.systems.find((s) => s.id === part.element)
         if (!system) continue
         const t = timeOf(shot, f)
-        const table = pointsTable(part, drawsOf(shot, system, t), systemMatrices(shot, system, t, meshes, frame.parts), columns)
+        const table = pointsTable(
+          part,
+          drawsOf(shot, system, t),
+          systemMatrices(shot, system, t, meshes, frame.parts),
+          columns,
+          system.phases.map((p) => p.blend),
+        )
         writeFileSync(join(o.out, `${part.element}.${number}.${format}`), encode(table))
         if (o.contacts)
           writeFileSync(
