@@ -20,6 +20,7 @@ const rooms = [
   'contact',
   'particles',
   'bodies',
+  'gas',
   'growth',
   'world',
   'time',

@@ -14,7 +14,7 @@ const HEAD = '// Made by scripts/kernelTables.mjs of the tables of the engine. D
 async function tables() {
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-tables-'))
   try {
-    const contents = `export * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport { OPS } from './src/engine/ops/table'`
+    const contents = `export * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/gasLayout'\nexport { OPS } from './src/engine/ops/table'`
     const outfile = join(folder, 'tables.mjs')
     await build({ stdin: { contents, resolveDir: process.cwd(), loader: 'ts' }, bundle: true, format: 'esm', platform: 'node', outfile })
     return await import(pathToFileURL(outfile).href)
@@ -46,6 +46,9 @@ function layout(t) {
     'TRAIL',
     'TRAIL_MORE',
     'SPAN',
+    'GAS',
+    'LEVEL',
+    'FEED',
   ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,
@@ -59,6 +62,9 @@ function layout(t) {
     ...numbered('PAIR_STEP', 'i32', t.PAIR_STEP),
     ...numbered('PAIR_COLUMN', 'usize', t.PAIR_COLUMN),
     ...numbered('BIRTH_KIND', 'i32', t.BIRTH_KIND),
+    ...numbered('GAS_STEP', 'u32', t.GAS_STEP),
+    ...numbered('FEED_MODE', 'u32', t.FEED_MODE),
+    constant('TILE', 'i32', t.TILE),
     ...numbered('TREE', 'usize', t.TREE),
     constant('PAIR_LISTED', 'i32', t.PAIR_LISTED),
     constant('NO_TRAIL', 'u32', t.NO_TRAIL),

@@ -4,6 +4,7 @@ import { contact } from './contact'
 import { applyForce, applyLimit, asksWhere, goesByMass, isLimit, placesByVelocity, takesUniform } from './dispatch'
 import { measure } from './distance'
 import { bringRows, halfWay, keepRows, wholeWay } from './drift'
+import { gas } from './gas'
 import { countCells, sortCells } from './grid'
 import {
   AGE,
@@ -19,6 +20,7 @@ import {
   JOB_KIND,
   JOB_KIND_BUILD_TRAILS,
   JOB_KIND_COUNT_CELLS,
+  JOB_KIND_GAS,
   JOB_KIND_GATHER,
   JOB_KIND_MEASURE,
   JOB_KIND_MEASURE_TRAILS,
@@ -353,4 +355,5 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_RECORD_TRAILS) recordTrails(job, <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES)
   else if (kind == JOB_KIND_MEASURE_TRAILS) measureTrails(job)
   else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job)
+  else if (kind == JOB_KIND_GAS) gas(job, thread)
 }

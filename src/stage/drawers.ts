@@ -8,5 +8,6 @@ const DRAWERS: { [K in Part['kind']]: ((element: string) => Drawer<PartOf<K>>) |
   points: (element) => new PointsDrawer(element),
   place: null,
   strips: (element) => new StripsDrawer(element),
+  volume: null,
 }
 export const drawerOf = (part: Part): Drawer | null => (DRAWERS[part.kind]?.(part.element) as Drawer | undefined) ?? null

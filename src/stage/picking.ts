@@ -49,6 +49,9 @@ export function elementAt(
         }
         break
       }
+      case 'volume':
+        // It is picked by what feeds it.
+        break
       case 'place':
         // The object itself is among those that the ray meets.
         break

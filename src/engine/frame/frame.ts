@@ -48,6 +48,10 @@ export function frameMark(f: Frame): string {
         text(`${p.element} ${p.act}:${p.strips} ${p.points};`)
         eat(new Uint8Array(p.data))
         return
+      case 'volume':
+        text(`${p.element}:${p.tiles};`)
+        eat(new Uint8Array(p.data))
+        return
       case 'place':
         text(p.element)
         eat(new Uint8Array(Float64Array.from(p.matrix).buffer))
@@ -56,6 +60,6 @@ export function frameMark(f: Frame): string {
         unknownPart(p)
     }
   }
-  for (const kind of ['points', 'place', 'strips'] as const) for (const p of partsOf(f.parts, kind)) mark(p)
+  for (const kind of ['points', 'place', 'strips', 'volume'] as const) for (const p of partsOf(f.parts, kind)) mark(p)
   return (h >>> 0).toString(16).padStart(8, '0')
 }

@@ -27,4 +27,10 @@ export {
   stripPoints,
   stripWords,
   unknownPart,
+  VOLUME_GRIDS,
+  VOLUME_TILE,
+  type VolumeGrid,
+  type VolumePart,
+  volumeHalves,
+  volumeTile,
 } from './parts'

@@ -36,6 +36,31 @@ export interface StripsPart {
   points: number
   data: ArrayBuffer
 }
+/**
+ * A gas: tiles of 8³ voxels that hold something. `data` holds where each lies, in tiles from the low corner of all that the gas may have
+ * (x, y and z in ten bits each), and behind them, tile by tile, density, temperature (K over the air) and flame as half floats, x first.
+ */
+export interface VolumePart {
+  kind: 'volume'
+  element: string
+  /** m */
+  voxel: number
+  low: number[]
+  tiles: number
+  data: ArrayBuffer
+}
+export const VOLUME_GRIDS = ['density', 'temperature', 'flame'] as const
+export type VolumeGrid = (typeof VOLUME_GRIDS)[number]
+export const VOLUME_TILE = 8
+const TILE_CELLS = VOLUME_TILE ** 3
+/** Where a tile lies, in tiles. */
+export function volumeTile(part: VolumePart, n: number): [number, number, number] {
+  const at = new Uint32Array(part.data, 0, part.tiles)[n]
+  return [at & 1023, (at >> 10) & 1023, (at >> 20) & 1023]
+}
+/** The half floats of one grid of a tile. */
+export const volumeHalves = (part: VolumePart, n: number, grid: VolumeGrid): Uint16Array =>
+  new Uint16Array(part.data, part.tiles * 4 + (n * VOLUME_GRIDS.length + VOLUME_GRIDS.indexOf(grid)) * TILE_CELLS * 2, TILE_CELLS)
 /** Whose it is, and how much of its opacity is left when that one is gone. */
 export const STRIP_COLUMNS = ['id', 'seed', 'phase', 'age', 'life', 'fade'] as const
 /** Metres; how far along it is, 0 at the head and 1 at the end; and metres from where the strip began. */
@@ -57,7 +82,7 @@ export function stripPoints(part: StripsPart, name: StripPointColumn): Float32Ar
 export const stripWords = (strips: number, points: number): number =>
   strips * (STRIP_COLUMNS.length + 1) + 1 + points * STRIP_POINT_COLUMNS.length
 /** What a frame is made of: a closed union, so that every reader says what it does with each kind. */
-export type Part = PointsPart | PlacePart | StripsPart
+export type Part = PointsPart | PlacePart | StripsPart | VolumePart
 export type PartOf<K extends Part['kind']> = Extract<Part, { kind: K }>
 
 /** For the default of a switch over kinds of part: a kind that is not handled does not compile. */
@@ -85,6 +110,7 @@ export function partBytes(part: Part): number {
   switch (part.kind) {
     case 'points':
     case 'strips':
+    case 'volume':
       return part.data.byteLength
     case 'place':
       return 160
@@ -96,7 +122,8 @@ export function partBytes(part: Part): number {
 export function copyPart(part: Part): { part: Part; buffers: ArrayBuffer[] } {
   switch (part.kind) {
     case 'points':
-    case 'strips': {
+    case 'strips':
+    case 'volume': {
       const data = part.data.slice(0)
       return { part: { ...part, data }, buffers: [data] }
     }

@@ -1,3 +1,4 @@
+export type { FeedParams, GasFeed, GasParams, PlanGas } from './gasPlan'
 export {
   type BirthBatch,
   type BirthParams,

@@ -2,6 +2,7 @@ import type { Mesh } from '../geometry'
 import type { Matrix } from '../math'
 import type { CONTACT_MODES, ColumnName } from '../memory'
 import type { OpWriter, TurnEffect } from '../ops'
+import type { PlanGas } from './gasPlan'
 
 /** A shot made ready to run: ids resolved, values as functions of time (seconds from the first frame). */
 export interface Plan {
@@ -16,6 +17,7 @@ export interface Plan {
   /** What objects leave behind, and what grows on them. */
   streaks?: PlanStreak[]
   growths?: PlanGrowth[]
+  gases?: PlanGas[]
   /** Objects that the simulation moves, and where the run has them: its objects' matrices read it. */
   bodies?: PlanBody[]
   poses?: Poses

@@ -3,6 +3,7 @@ import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
+import { benchGas, GAS_CELLS } from './benchGas'
 import { benchLinks, LINKED } from './benchLinks'
 import { benchNeighbours } from './benchNeighbours'
 import { chase, circle, drag, flockOf, gravity, inPhase, stay, turbulence, volume, vortex, wind } from './benchPlan'
@@ -137,6 +138,7 @@ const KERNELS: Kernel[] = [
         extraColumns: HOLD_COLUMNS,
       }),
   },
+  { name: 'gas', count: GAS_CELLS ** 3, native: 'gas_step', make: (t) => benchGas(t) },
   { name: 'links', count: LINKED, native: 'links', make: (t) => benchLinks(t) },
   { name: 'trails', count: TRAILS_LIVE, native: 'trail_record', make: (t) => benchTrails(t, false) },
   { name: 'strips', count: STRIP_POINTS, native: 'trail_record', field: 'ns_per_point', make: (t) => benchTrails(t, true) },

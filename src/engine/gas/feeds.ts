@@ -1,0 +1,179 @@
+import type { ColliderRecords } from '../contact'
+import { hash3, type Matrix } from '../math'
+import { type Allocator, Block, FEED, FEED_MODE, writeRecord } from '../memory'
+import type { ObjectState } from '../objects'
+import type { GasFeed, PlanGas } from '../plan'
+import type { Substep } from '../solver'
+import { type Cells, isEmpty, shared } from './window'
+
+/** Runs a step of the kernels over a feed: its record goes where tables go. */
+export type RunFeed = (step: 'cover' | 'feed' | 'splat' | 'solidify', record: number, count: number) => void
+
+/** The cells of an object, as far as they may matter, in all that the gas may have; null without a surface. */
+function cellsOf(o: ObjectState | undefined, plan: PlanGas, most: readonly number[], reach: number): Cells | null {
+  if (!o?.in1) return null
+  const whole: Cells = { first: [0, 0, 0], count: [most[0], most[1], most[2]] }
+  if (o.endless) return whole
+  if (!o.surface?.mesh.indices.length) return null
+  const { min, max } = o.surface.bounds
+  const low = [Infinity, Infinity, Infinity]
+  const high = [-Infinity, -Infinity, -Infinity]
+  for (let c = 0; c < 8; c++) {
+    const p = [c & 1 ? max[0] : min[0], c & 2 ? max[1] : min[1], c & 4 ? max[2] : min[2]]
+    for (let a = 0; a < 3; a++) {
+      const x = o.m1[a * 4] * p[0] + o.m1[a * 4 + 1] * p[1] + o.m1[a * 4 + 2] * p[2] + o.m1[a * 4 + 3]
+      low[a] = Math.min(low[a], x)
+      high[a] = Math.max(high[a], x)
+    }
+  }
+  const at = (a: number, x: number) => (x - plan.low[a]) / plan.voxel
+  const first = [0, 1, 2].map((a) => Math.floor(at(a, low[a] - reach) - 1)) as [number, number, number]
+  const count = [0, 1, 2].map((a) => Math.ceil(at(a, high[a] + reach) + 1) - first[a]) as [number, number, number]
+  const there = shared({ first, count }, whole)
+  return isEmpty(there) ? null : there
+}
+const sameMatrix = (a: Matrix, b: Matrix) => a.every((x, i) => x === b[i])
+
+/** One object in the cells of a gas, with its distances, measured again when it has moved. */
+class Covered {
+  private distances: Block
+  private known: { cells: string; m: Matrix } | null = null
+  readonly record: number
+  constructor(private heap: Allocator) {
+    this.distances = new Block(heap)
+    this.record = heap.take(FEED.bytes)
+  }
+  /** Measures; `cells` within the window whose first cell is `origin`. False when it has no surface now. */
+  measure(o: ObjectState, cells: Cells, origin: readonly number[], records: ColliderRecords, run: RunFeed): boolean {
+    const collider = records.target(o, { surface: true })
+    if (!collider) return false
+    const { count } = cells
+    const first = cells.first.map((f, a) => f - origin[a])
+    const at = this.distances.reserve(count[0] * count[1] * count[2] * 4)
+    writeRecord(this.heap.view(), this.record, FEED, { record: collider, first, count, distances: at })
+    const key = `${cells.first} ${count}`
+    const stays = !o.surface?.changes && this.known?.cells === key && sameMatrix(this.known.m, o.m1)
+    if (!stays) {
+      run('cover', this.record, count[1] * count[2])
+      this.known = { cells: key, m: Float64Array.from(o.m1) }
+    }
+    return true
+  }
+  forget(): void {
+    this.known = null
+  }
+  dispose(): void {
+    this.distances.free()
+    this.heap.give(this.record)
+  }
+}
+
+/** What comes into a gas, and what is solid in it. */
+export class Feeds {
+  private covered: Covered[]
+  private solids: Covered[]
+  private splat: number
+
+  constructor(
+    private heap: Allocator,
+    private plan: PlanGas,
+    private most: readonly number[],
+    private records: ColliderRecords,
+    private run: RunFeed,
+  ) {
+    this.covered = plan.feeds.map(() => new Covered(heap))
+    this.solids = plan.solids.map(() => new Covered(heap))
+    this.splat = heap.take(FEED.bytes)
+  }
+  private isActive(f: GasFeed, { at }: Substep): boolean {
+    return f.active(at.t0, at.t1) > 0
+  }
+  /** The cells into which something comes in a substep; null when nothing does. */
+  *cells(s: Substep): Generator<Cells> {
+    for (const f of this.plan.feeds) {
+      if (!this.isActive(f, s)) continue
+      const { reach } = f.params(s.at.t0)
+      const cells = 'object' in f.from ? cellsOf(s.objects[f.from.object], this.plan, this.most, reach) : this.around(f, s, reach)
+      if (cells) yield cells
+    }
+  }
+  /** Around the particles of a system that are within all that the gas may have. */
+  private around(f: GasFeed, s: Substep, reach: number): Cells | null {
+    const points = 'system' in f.from ? s.points[f.from.system] : undefined
+    if (!points?.columns.count) return null
+    const { low, voxel } = this.plan
+    const first: [number, number, number] = [0, 0, 0]
+    const count: [number, number, number] = [0, 0, 0]
+    const wide = Math.max(1.2, reach / voxel) + 1
+    const all = (['px', 'py', 'pz'] as const).map((n) => points.columns.floats(n))
+    const bounds = [0, 1, 2].map(() => [Infinity, -Infinity])
+    for (let i = 0; i < points.columns.count; i++) {
+      const p = [0, 1, 2].map((a) => (all[a][i] - low[a]) / voxel)
+      if (p.some((x, a) => !(x > -wide && x < this.most[a] + wide))) continue
+      for (let a = 0; a < 3; a++) {
+        bounds[a][0] = Math.min(bounds[a][0], p[a])
+        bounds[a][1] = Math.max(bounds[a][1], p[a])
+      }
+    }
+    for (let a = 0; a < 3; a++) {
+      if (!(bounds[a][1] >= bounds[a][0])) return null
+      first[a] = Math.max(0, Math.floor(bounds[a][0] - wide))
+      count[a] = Math.min(this.most[a], Math.ceil(bounds[a][1] + wide)) - first[a]
+    }
+    const cells: Cells = { first, count }
+    return isEmpty(cells) ? null : cells
+  }
+  /** Feeds the window for `dt` own seconds of the substep, the whole of which is `whole` seconds long. */
+  feed(s: Substep, window: Cells, dt: number, whole: number): void {
+    this.plan.feeds.forEach((f, k) => {
+      const share = f.active(s.at.t0, s.at.t1)
+      if (share <= 0) return
+      const p = f.params(s.at.t0)
+      const values = {
+        thickness: p.reach,
+        modes: p.amounts.map((a) => (a ? FEED_MODE[a.mode] : FEED_MODE.none)),
+        amounts: p.amounts.map((a) => a?.amount ?? 0),
+        dt: dt * share,
+        ...{ own: p.own, outwards: p.outwards, direction: p.direction, lead: p.lead, perSecond: whole > 0 ? 1 / whole : 0 },
+        ...{ breakUp: p.breakUp, perSize: 1 / Math.max(1e-4, p.breakSize), phase: p.breakPhase, seed: hash3(f.seed, 0, 70) },
+      }
+      if ('system' in f.from) {
+        const points = s.points[f.from.system]
+        if (!points?.columns.count) return
+        const particles = { columns: points.columns.table, particles: points.columns.count, radius: p.reach }
+        writeRecord(this.heap.view(), this.splat, FEED, { ...values, ...particles, record: 0 })
+        this.run('splat', this.splat, 1)
+        return
+      }
+      const o = s.objects[f.from.object]
+      const all = cellsOf(o, this.plan, this.most, p.reach)
+      const cells = all && shared(all, window)
+      if (!cells || isEmpty(cells) || !this.covered[k].measure(o, cells, window.first, this.records, this.run)) return
+      writeRecord(this.heap.view(), this.covered[k].record, FEED, { ...values, skin: f.from.skin ? 1 : 0 })
+      this.run('feed', this.covered[k].record, cells.count[1] * cells.count[2])
+    })
+  }
+  /** Marks what is solid in the window; false when nothing is. `mark`: makes room for it first. */
+  solidify(s: Substep, window: Cells, whole: number, mark: () => void): boolean {
+    let any = false
+    this.plan.solids.forEach((i, k) => {
+      const o = s.objects[i]
+      const all = cellsOf(o, this.plan, this.most, (o?.thickness ?? 0) + this.plan.voxel)
+      const cells = all && shared(all, window)
+      if (!cells || isEmpty(cells) || !this.solids[k].measure(o, cells, window.first, this.records, this.run)) return
+      if (!any) mark()
+      any = true
+      writeRecord(this.heap.view(), this.solids[k].record, FEED, { thickness: o.thickness, perSecond: whole > 0 ? 1 / whole : 0 })
+      this.run('solidify', this.solids[k].record, cells.count[1] * cells.count[2])
+    })
+    return any
+  }
+  /** Distances lie in the cells of a window. */
+  forget(): void {
+    for (const c of [...this.covered, ...this.solids]) c.forget()
+  }
+  dispose(): void {
+    for (const c of [...this.covered, ...this.solids]) c.dispose()
+    this.heap.give(this.splat)
+  }
+}

@@ -1,0 +1,120 @@
+import { type Allocator, GAS, writeRecord } from '../memory'
+import { type Cells, shared } from './window'
+
+/** One grid of floats with a cell around it. */
+export interface Field {
+  /** Its block. */
+  at: number
+  /** Its first cell inside. */
+  first: number
+}
+/** The grids of a gas in one window, and where they lie: fields that carry over, and those that a step works with. */
+export class Fields {
+  readonly row: number
+  readonly slab: number
+  readonly floats: number
+  velocity: Field[]
+  scalars: Field[]
+  hats: Field[]
+  /** Where the next state is written; forces and vorticity lie there before. */
+  outVelocity: Field[]
+  outScalars: Field[]
+  expand: Field | null
+  fluid: Field | null = null
+  solid: Field[] = []
+
+  constructor(
+    private heap: Allocator,
+    readonly window: Cells,
+    readonly burns: boolean,
+  ) {
+    const [nx, ny, nz] = window.count
+    this.row = nx + 2
+    this.slab = this.row * (ny + 2)
+    // Vectors read a little beyond the last row.
+    this.floats = this.slab * (nz + 2) + 16
+    const scalars = burns ? 4 : 2
+    const made: Field[] = []
+    const take = (n: number) =>
+      Array.from({ length: n }, () => {
+        const f = this.take()
+        made.push(f)
+        return f
+      })
+    try {
+      this.velocity = take(3)
+      this.scalars = take(scalars)
+      this.hats = take(Math.max(2, scalars))
+      this.outVelocity = take(3)
+      this.outScalars = take(scalars)
+      this.expand = burns ? take(1)[0] : null
+    } catch (error) {
+      for (const f of made) heap.give(f.at)
+      throw error
+    }
+  }
+  private take(): Field {
+    const at = this.heap.take(this.floats * 4)
+    return { at, first: at + (1 + this.row + this.slab) * 4 }
+  }
+  /** Room for what is solid; nothing is yet. */
+  withSolids(): void {
+    if (!this.fluid) {
+      this.fluid = this.take()
+      this.solid = [this.take(), this.take(), this.take()]
+    }
+    this.heap.f32(this.fluid.at, this.floats).fill(1)
+    for (const s of this.solid) this.heap.f32(s.at, this.floats).fill(0)
+  }
+  clear(fields: readonly Field[]): void {
+    for (const f of fields) this.heap.f32(f.at, this.floats).fill(0)
+  }
+  /** What was written becomes the state. */
+  swap(): void {
+    ;[this.velocity, this.outVelocity] = [this.outVelocity, this.velocity]
+    ;[this.scalars, this.outScalars] = [this.outScalars, this.scalars]
+  }
+  /** Of what carries over, the part that another window shares. */
+  copyFrom(other: Fields): void {
+    const { first, count } = shared(this.window, other.window)
+    const pairs = [...this.velocity, ...this.scalars].map((f, i) => [f, [...other.velocity, ...other.scalars][i]] as const)
+    for (const [to, from] of pairs) {
+      const a = this.heap.f32(to.at, this.floats)
+      const b = this.heap.f32(from.at, other.floats)
+      for (let k = 0; k < count[2]; k++)
+        for (let j = 0; j < count[1]; j++) {
+          const o = this.indexOf(first[0], first[1] + j, first[2] + k)
+          const p = other.indexOf(first[0], first[1] + j, first[2] + k)
+          a.set(b.subarray(p, p + count[0]), o)
+        }
+    }
+  }
+  /** The place of a cell, counted over all that the gas may have, in a field's floats. */
+  indexOf(i: number, j: number, k: number): number {
+    const { first } = this.window
+    return 1 + i - first[0] + (1 + j - first[1]) * this.row + (1 + k - first[2]) * this.slab
+  }
+  /** Writes where everything lies into the gas's record. */
+  describe(record: number, expand: boolean): void {
+    const at = (list: readonly Field[], n: number) => Array.from({ length: n }, (_, i) => list[i]?.first ?? 0)
+    writeRecord(this.heap.view(), record, GAS, {
+      dims: this.window.count,
+      row: this.row,
+      slab: this.slab,
+      velocity: at(this.velocity, 3),
+      scalars: at(this.scalars, 4),
+      hats: at(this.hats, 4),
+      outs: at(this.outScalars, 4),
+      fluid: this.fluid?.first ?? 0,
+      solid: at(this.solid, 3),
+      forces: at(this.outVelocity, 3),
+      // The amount of vorticity is read across borders: it lies in a field around which nothing was ever written.
+      curl: [this.outScalars[0].first, this.outScalars[1].first, this.hats[1].first, this.hats[0].first],
+      expand: expand ? (this.expand?.first ?? 0) : 0,
+    })
+  }
+  dispose(): void {
+    const all = [...this.velocity, ...this.scalars, ...this.hats, ...this.outVelocity, ...this.outScalars, ...this.solid]
+    for (const f of [...all, this.expand, this.fluid]) if (f) this.heap.give(f.at)
+  }
+}

@@ -1,0 +1,113 @@
+import { f32, i32, layout, u32 } from './record'
+
+/**
+ * A gas in its window, as the kernels see it. Fields are floats with one cell around the window: a pointer leads to the first cell inside,
+ * `row` and `slab` are the floats from a row and a plane to the next. u, v and w lie on the lower faces of their cells.
+ */
+export const GAS = layout({
+  /** Of GAS_STEP. */
+  step: u32(),
+  dims: i32(3),
+  row: i32(),
+  slab: i32(),
+  /** Which sides are open, a bit each: −x, +x, −y, +y, −z, +z. */
+  open: u32(),
+  velocity: u32(3),
+  /** Density, temperature (K over the air), fuel, flame; 0: it has none. */
+  scalars: u32(4),
+  hats: u32(4),
+  outs: u32(4),
+  /** Which component is moved: 0 to 2, or 3 for all scalars. */
+  which: u32(),
+  dt: f32(),
+  /** m */
+  voxel: f32(),
+  /** 1 in gas, 0 in what is solid, as floats; 0: nothing is. With the solid's velocity in its cells. */
+  fluid: u32(),
+  solid: u32(3),
+  forces: u32(3),
+  curl: u32(4),
+  /** m/s² for a kelvin, and for a density of one. */
+  lift: f32(),
+  weight: f32(),
+  vorticity: f32(),
+  /** K; per second; K, density and 1/s of divergence for what burns; s. */
+  ignition: f32(),
+  burnRate: f32(),
+  heat: f32(),
+  soot: f32(),
+  expansion: f32(),
+  flameLife: f32(),
+  /** K/s at 1,000 K over the air, by the fourth power; shares that are left of density and of heat after the substep. */
+  cooling: f32(),
+  densityLeft: f32(),
+  heatLeft: f32(),
+  /** 1/s of divergence, a field; 0: nothing expands. */
+  expand: u32(),
+  /** Where its first cell begins in the shot, m. */
+  low: f32(3),
+  ops: u32(),
+  opCount: i32(),
+  /** What the step at hand leaves, or reads: numbers for each plane or tile. */
+  table: u32(),
+  /** The level of the pressure. */
+  level: u32(),
+})
+export const GAS_STEP = {
+  ...{ forward: 0, correct: 1, border: 2, curl: 3, confine: 4, push: 5, burn: 6, fade: 7 },
+  ...{ divergence: 8, relax: 9, seam: 10, restrict: 11, prolong: 12, worst: 13, project: 14, weigh: 15 },
+  ...{ cover: 16, feed: 17, splat: 18, ops: 19, fastest: 20, tiles: 21, pack: 22, solidify: 23, sum: 24, leaving: 25, even: 26 },
+} as const
+
+/** One grid of the pressure's multigrid. */
+export const LEVEL = layout({
+  dims: i32(3),
+  row: i32(),
+  slab: i32(),
+  pressure: u32(),
+  right: u32(),
+  /** 1 over the number of neighbours that are not solid; 0 in what is solid. */
+  inverse: u32(),
+  fluid: u32(),
+  /** Planes of a slab that is relaxed in one piece. */
+  thick: i32(),
+  /** The next, coarser one; 0: it is the last. */
+  coarser: u32(),
+})
+
+/** What feeds a gas from an object: a box of its cells, and how much of each there is. */
+export const FEED = layout({
+  /** The collider's record. */
+  record: u32(),
+  /** First cell of the box in the window's cells, and how many. */
+  first: i32(3),
+  count: i32(3),
+  /** Signed distances in metres, for the cells of the box. */
+  distances: u32(),
+  /** 0 inside, 1 on the skin; m. */
+  skin: u32(),
+  thickness: f32(),
+  /** Of density, temperature, fuel: FEED_MODE, and the amount: per second when added. */
+  modes: u32(3),
+  amounts: f32(3),
+  dt: f32(),
+  /** Shares of its own velocity, m/s outwards and in a direction, and how strongly the gas is led to them, 1/s. */
+  own: f32(),
+  outwards: f32(),
+  direction: f32(3),
+  lead: f32(),
+  perSecond: f32(),
+  /** Break-up: share, size (1/m), phase, seed. */
+  breakUp: f32(),
+  perSize: f32(),
+  phase: f32(),
+  seed: u32(),
+  /** Particles that feed: columns, how many, radius in metres, m of path of a substep. */
+  columns: u32(),
+  particles: i32(),
+  radius: f32(),
+})
+export const FEED_MODE = { none: 0, add: 1, set: 2, most: 3 } as const
+/** Cells of a tile along each axis, and of a record of the frame: density, temperature, flame. */
+export const TILE = 8
+export const TILE_GRIDS = 3

@@ -1,0 +1,74 @@
+import type { ForcePlan } from './plan'
+
+/** A gas made ready to run. Lengths in metres of the shot, times in seconds, temperatures in kelvin over the air around. */
+export interface PlanGas {
+  id: string
+  /** As the artist knows it. */
+  name: string
+  seed: number
+  /** m */
+  voxel: number
+  /** The most room it may take up: its low corner, and its size. */
+  low: readonly [number, number, number]
+  size: readonly [number, number, number]
+  /** Sides through which it may leave: −x, +x, −y, +y, −z, +z. */
+  open: readonly boolean[]
+  /** Whether it has fuel, which burns. */
+  burns: boolean
+  /** At most so many steps of its own in a substep; as many as keep its way in one to three voxels. */
+  steps: number
+  /** Its own time in a second of the shot's. */
+  timeScale?(t: number): number
+  params(t: number): GasParams
+  feeds: GasFeed[]
+  forces: ForcePlan[]
+  /** Indices in Plan.objects of what is solid in it. */
+  solids: number[]
+}
+export interface GasParams {
+  /** m/s² that a kelvin lifts, and that a density of one weighs. */
+  lift: number
+  weight: number
+  /** m/s² for a vorticity of one (m/s) a voxel. */
+  vorticity: number
+  /** K/s by radiation at 1,000 K over the air, which goes by the fourth power. */
+  cooling: number
+  /** Seconds after which half of it is left; null: it stays. */
+  densityHalf: number | null
+  heatHalf: number | null
+  /** From which temperature on fuel burns, how much of it in a second; what one of it makes: K, density, and room, as a share of its own. */
+  ignition: number
+  burnRate: number
+  heat: number
+  soot: number
+  expansion: number
+  /** s */
+  flameLife: number
+}
+/** What comes into a gas. */
+export interface GasFeed {
+  /** Of the act. */
+  id: string
+  name: string
+  seed: number
+  /** An object's inside or skin, or particles of a system, by their places in the plan. */
+  from: { object: number; skin: boolean } | { system: number }
+  /** Share of a substep from t0 to t1 in which it is at work. */
+  active(t0: number, t1: number): number
+  params(t: number): FeedParams
+}
+export interface FeedParams {
+  /** How far off the object it reaches; of particles the radius, m. */
+  reach: number
+  /** Density, temperature (K), fuel: how, and how much (per second when added); null: not. */
+  amounts: readonly ({ mode: 'add' | 'set' | 'most'; amount: number } | null)[]
+  /** Share of its own velocity, m/s away from it, m/s in a direction, and how quickly the gas takes it up, 1/s (0: not at all). */
+  own: number
+  outwards: number
+  direction: readonly [number, number, number]
+  lead: number
+  /** Break-up: share, size in metres, and how far it has renewed itself. */
+  breakUp: number
+  breakSize: number
+  breakPhase: number
+}

@@ -1,0 +1,337 @@
+// What comes into a gas: from objects, by their signed distance at its cells, and from particles, along their ways; and what is solid in it.
+import { closestPoint } from './closest'
+import { row } from './collider'
+import {
+  COLLIDER_FLAGS,
+  COLLIDER_IN1,
+  COLLIDER_LEAVES,
+  COLLIDER_NODES,
+  COLLIDER_OUT0,
+  COLLIDER_OUT1,
+  COLLIDER_SCALE,
+  FEED_AMOUNTS,
+  FEED_BREAK_UP,
+  FEED_COLUMNS,
+  FEED_COUNT,
+  FEED_DIRECTION,
+  FEED_DISTANCES,
+  FEED_DT,
+  FEED_FIRST,
+  FEED_LEAD,
+  FEED_MODES,
+  FEED_MODE_ADD,
+  FEED_MODE_SET,
+  FEED_OUTWARDS,
+  FEED_OWN,
+  FEED_PARTICLES,
+  FEED_PER_SECOND,
+  FEED_PER_SIZE,
+  FEED_PHASE,
+  FEED_RADIUS,
+  FEED_RECORD,
+  FEED_SEED,
+  FEED_SKIN,
+  FEED_THICKNESS,
+  GAS_DIMS,
+  GAS_FLUID,
+  GAS_LOW,
+  GAS_ROW,
+  GAS_SCALARS,
+  GAS_SLAB,
+  GAS_SOLID,
+  GAS_TABLE,
+  GAS_VELOCITY,
+  GAS_VOXEL,
+  PX,
+  PY,
+  PZ,
+  SCRATCH_HIT,
+  SCRATCH_STACK,
+  VX,
+  VY,
+  VZ,
+} from './layout'
+import { exp2x4, hash3, unit } from './math'
+import { isBehind } from './side'
+
+/** The middle of a cell of the box, in the shot. */
+// @ts-ignore: decorator
+@inline function middle(g: usize, f: usize, a: usize, i: i32): f32 {
+  return load<f32>(g + GAS_LOW + a) + (<f32>(load<i32>(f + FEED_FIRST + a) + i) + <f32>0.5) * load<f32>(g + GAS_VOXEL)
+}
+/** Signed distances, m, of the middles of a row of cells from an object; below zero inside. An open one has no inside. */
+export function coverRow(g: usize, r: i32, scratch: usize): void {
+  const f = <usize>load<u32>(g + GAS_TABLE)
+  const nx = load<i32>(f + FEED_COUNT),
+    ny = load<i32>(f + FEED_COUNT + 4)
+  const j = r % ny,
+    k = r / ny
+  const s = <usize>load<u32>(f + FEED_RECORD),
+    m = s + COLLIDER_IN1
+  const stack = scratch + SCRATCH_STACK,
+    hit = scratch + SCRATCH_HIT
+  const out = <usize>load<u32>(f + FEED_DISTANCES) + ((<usize>(r * nx)) << 2)
+  const per = <f32>1 / load<f32>(s + COLLIDER_SCALE)
+  const y = middle(g, f, 4, j),
+    z = middle(g, f, 8, k)
+  const endless = load<u32>(s) == 1,
+    both = (load<u32>(s + COLLIDER_FLAGS) & 1) != 0
+  const nodes = <usize>load<u32>(s + COLLIDER_NODES),
+    leaves = <usize>load<u32>(s + COLLIDER_LEAVES)
+  for (let i = 0; i < nx; i++) {
+    const x = middle(g, f, 0, i)
+    const qx = row(m, 0, x, y, z),
+      qy = row(m, 1, x, y, z),
+      qz = row(m, 2, x, y, z)
+    let far: f32 = qy * per
+    if (!endless) {
+      store<f32>(hit, 1e30)
+      far = 1e15
+      if (closestPoint(nodes, leaves, qx, qy, qz, stack, hit)) {
+        far = Mathf.sqrt(load<f32>(hit)) * per
+        if (!both && isBehind(nodes, leaves, qx, qy, qz, stack, hit)) far = -far
+      }
+    }
+    store<f32>(out + ((<usize>i) << 2), far)
+  }
+}
+/** Smooth noise of places, 0 to 1, that renews itself as its phase goes on. */
+function noise(x: f32, y: f32, z: f32, phase: f32, seed: u32): f32 {
+  const i = <i32>Mathf.floor(x),
+    j = <i32>Mathf.floor(y),
+    k = <i32>Mathf.floor(z)
+  const fx = x - <f32>i,
+    fy = y - <f32>j,
+    fz = z - <f32>k
+  const sx = fx * fx * (3 - 2 * fx),
+    sy = fy * fy * (3 - 2 * fy),
+    sz = fz * fz * (3 - 2 * fz)
+  let sum: f32 = 0
+  for (let c = 0; c < 8; c++) {
+    const h = unit(hash3(seed, <u32>((i + (c & 1)) * 73856093) ^ <u32>((j + ((c >> 1) & 1)) * 19349663), <u32>(k + (c >> 2)))) + phase
+    const wave = h - Mathf.floor(h)
+    sum += (wave < 0.5 ? 2 * wave : 2 - 2 * wave) * (c & 1 ? sx : 1 - sx) * ((c >> 1) & 1 ? sy : 1 - sy) * (c >> 2 ? sz : 1 - sz)
+  }
+  return sum
+}
+// @ts-ignore: decorator
+@inline function fed(mode: u32, x: f32, amount: f32, c: f32, dt: f32): f32 {
+  return mode == FEED_MODE_ADD ? max(<f32>0, x + amount * dt * c) : mode == FEED_MODE_SET ? x + (amount - x) * c : max(x, amount * c)
+}
+// @ts-ignore: decorator
+@inline function led(f: usize): f32 {
+  return <f32>1 - f32x4.extract_lane(exp2x4(f32x4.splat(<f32>-1.442695 * load<f32>(f + FEED_LEAD) * load<f32>(f + FEED_DT))), 0)
+}
+/** Feeds a row of the box by its distances: what, how much, and how fast. */
+export function feedRow(g: usize, r: i32): void {
+  const f = <usize>load<u32>(g + GAS_TABLE)
+  const nx = load<i32>(f + FEED_COUNT),
+    ny = load<i32>(f + FEED_COUNT + 4),
+    nz = load<i32>(f + FEED_COUNT + 8)
+  const j = r % ny,
+    k = r / ny
+  const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
+    P = (<usize>load<i32>(g + GAS_SLAB)) << 2
+  const base =
+    ((<usize>load<i32>(f + FEED_FIRST)) << 2) +
+    <usize>(load<i32>(f + FEED_FIRST + 4) + j) * S +
+    <usize>(load<i32>(f + FEED_FIRST + 8) + k) * P
+  const distances = <usize>load<u32>(f + FEED_DISTANCES) + ((<usize>(r * nx)) << 2)
+  const voxel = load<f32>(g + GAS_VOXEL),
+    perVoxel: f32 = 1 / voxel
+  const onSkin = load<u32>(f + FEED_SKIN) == 1,
+    thickness = load<f32>(f + FEED_THICKNESS),
+    dt = load<f32>(f + FEED_DT)
+  const breakUp = load<f32>(f + FEED_BREAK_UP),
+    size = load<f32>(f + FEED_PER_SIZE),
+    phase = load<f32>(f + FEED_PHASE),
+    seed = load<u32>(f + FEED_SEED)
+  const s = <usize>load<u32>(f + FEED_RECORD)
+  const leads = load<f32>(f + FEED_LEAD) > 0,
+    share = led(f),
+    own = load<f32>(f + FEED_OWN) * load<f32>(f + FEED_PER_SECOND),
+    outwards = load<f32>(f + FEED_OUTWARDS)
+  const y = middle(g, f, 4, j),
+    z = middle(g, f, 8, k)
+  const dj: usize = (<usize>nx) << 2,
+    dk: usize = (<usize>(nx * ny)) << 2
+  for (let i = 0; i < nx; i++) {
+    const at = distances + ((<usize>i) << 2)
+    const far = load<f32>(at)
+    let c = min(max((onSkin ? thickness - Mathf.abs(far) : thickness - far) * perVoxel + <f32>0.5, <f32>0), <f32>1)
+    if (c == 0) continue
+    const x = middle(g, f, 0, i)
+    if (breakUp > 0) {
+      const n =
+        <f32>0.67 * noise(x * size, y * size, z * size, phase, seed) +
+        <f32>0.33 * noise(x * size * <f32>2.1 + <f32>7, y * size * <f32>2.1, z * size * <f32>2.1, phase * <f32>1.7, seed ^ 77)
+      c *= min(max(<f32>1 - breakUp * (<f32>1 - <f32>2.6 * (n - <f32>0.3)), <f32>0), <f32>1)
+      if (c == 0) continue
+    }
+    const o = base + ((<usize>i) << 2)
+    for (let q: usize = 0; q < 12; q += 4) {
+      const mode = load<u32>(f + FEED_MODES + q),
+        field = <usize>load<u32>(g + GAS_SCALARS + q)
+      if (mode && field) store<f32>(field + o, fed(mode, load<f32>(field + o), load<f32>(f + FEED_AMOUNTS + q), c, dt))
+    }
+    if (!leads) continue
+    let tu = load<f32>(f + FEED_DIRECTION),
+      tv = load<f32>(f + FEED_DIRECTION + 4),
+      tw = load<f32>(f + FEED_DIRECTION + 8)
+    if (own != 0) {
+      const m = s + COLLIDER_IN1
+      const qx = row(m, 0, x, y, z),
+        qy = row(m, 1, x, y, z),
+        qz = row(m, 2, x, y, z)
+      tu += own * (x - row(s + COLLIDER_OUT0, 0, qx, qy, qz))
+      tv += own * (y - row(s + COLLIDER_OUT0, 1, qx, qy, qz))
+      tw += own * (z - row(s + COLLIDER_OUT0, 2, qx, qy, qz))
+    }
+    if (outwards != 0) {
+      // Away from the object: the slope of the distances.
+      let nu = load<f32>(i < nx - 1 ? at + 4 : at) - load<f32>(i > 0 ? at - 4 : at),
+        nv = load<f32>(j < ny - 1 ? at + dj : at) - load<f32>(j > 0 ? at - dj : at),
+        nw = load<f32>(k < nz - 1 ? at + dk : at) - load<f32>(k > 0 ? at - dk : at)
+      const l = outwards / Mathf.sqrt(nu * nu + nv * nv + nw * nw + <f32>1e-20)
+      tu += nu * l
+      tv += nv * l
+      tw += nw * l
+    }
+    const a = share * c
+    const u = <usize>load<u32>(g + GAS_VELOCITY) + o,
+      v = <usize>load<u32>(g + GAS_VELOCITY + 4) + o,
+      w = <usize>load<u32>(g + GAS_VELOCITY + 8) + o
+    store<f32>(u, load<f32>(u) + (tu - load<f32>(u)) * a)
+    store<f32>(v, load<f32>(v) + (tv - load<f32>(v)) * a)
+    store<f32>(w, load<f32>(w) + (tw - load<f32>(w)) * a)
+  }
+}
+/** Cells of a row of the box that are within an object: solid, with its velocity. What has no inside is as thick as it takes to close it. */
+export function solidifyRow(g: usize, r: i32): void {
+  const f = <usize>load<u32>(g + GAS_TABLE)
+  const nx = load<i32>(f + FEED_COUNT),
+    ny = load<i32>(f + FEED_COUNT + 4)
+  const j = r % ny,
+    k = r / ny
+  const base =
+    ((<usize>load<i32>(f + FEED_FIRST)) << 2) +
+    ((<usize>(load<i32>(f + FEED_FIRST + 4) + j) * <usize>load<i32>(g + GAS_ROW)) << 2) +
+    ((<usize>(load<i32>(f + FEED_FIRST + 8) + k) * <usize>load<i32>(g + GAS_SLAB)) << 2)
+  const distances = <usize>load<u32>(f + FEED_DISTANCES) + ((<usize>(r * nx)) << 2)
+  const s = <usize>load<u32>(f + FEED_RECORD),
+    m = s + COLLIDER_IN1,
+    per = load<f32>(f + FEED_PER_SECOND)
+  const both = load<u32>(s) != 1 && (load<u32>(s + COLLIDER_FLAGS) & 1) != 0,
+    thickness = max(load<f32>(f + FEED_THICKNESS), both ? <f32>0.6 * load<f32>(g + GAS_VOXEL) : <f32>0)
+  const y = middle(g, f, 4, j),
+    z = middle(g, f, 8, k)
+  for (let i = 0; i < nx; i++) {
+    if (load<f32>(distances + ((<usize>i) << 2)) > thickness) continue
+    const o = base + ((<usize>i) << 2)
+    const x = middle(g, f, 0, i)
+    const qx = row(m, 0, x, y, z),
+      qy = row(m, 1, x, y, z),
+      qz = row(m, 2, x, y, z)
+    store<f32>(<usize>load<u32>(g + GAS_FLUID) + o, 0)
+    for (let a: usize = 0; a < 3; a++)
+      store<f32>(
+        <usize>load<u32>(g + GAS_SOLID + (a << 2)) + o,
+        (row(s + COLLIDER_OUT1, a, qx, qy, qz) - row(s + COLLIDER_OUT0, a, qx, qy, qz)) * per,
+      )
+  }
+}
+/** The integral of (1 − d²/r²)² over a ball of radius one. */
+const BALL: f32 = 0.95744
+/**
+ * Feeds by particles, each along its way in the substep: the weight is (1 − d²/r²)², made so that the cells take up together what a ball of
+ * that radius would, wherever it lies; one smaller than a cell is as wide as one and thinner by as much. One thread, in their order.
+ */
+export function splatParticles(g: usize): void {
+  const f = <usize>load<u32>(g + GAS_TABLE)
+  const columns = <usize>load<u32>(f + FEED_COLUMNS),
+    count = load<i32>(f + FEED_PARTICLES)
+  const px = <usize>load<u32>(columns + (PX << 2)),
+    py = <usize>load<u32>(columns + (PY << 2)),
+    pz = <usize>load<u32>(columns + (PZ << 2)),
+    vx = <usize>load<u32>(columns + (VX << 2)),
+    vy = <usize>load<u32>(columns + (VY << 2)),
+    vz = <usize>load<u32>(columns + (VZ << 2))
+  const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
+    P = (<usize>load<i32>(g + GAS_SLAB)) << 2
+  const nx = load<i32>(g + GAS_DIMS),
+    ny = load<i32>(g + GAS_DIMS + 4),
+    nz = load<i32>(g + GAS_DIMS + 8)
+  const per: f32 = 1 / load<f32>(g + GAS_VOXEL),
+    dt = load<f32>(f + FEED_DT)
+  const wanted = load<f32>(f + FEED_RADIUS) * per,
+    radius = max(<f32>1.2, wanted),
+    thin = wanted < radius ? (wanted / radius) * (wanted / radius) * (wanted / radius) : <f32>1
+  const r2 = radius * radius,
+    perR2: f32 = 1 / r2,
+    whole = BALL * radius * radius * radius
+  const leads = load<f32>(f + FEED_LEAD) > 0,
+    share = led(f),
+    own = load<f32>(f + FEED_OWN)
+  for (let n = 0; n < count; n++) {
+    const o = (<usize>n) << 2
+    const u = load<f32>(vx + o),
+      v = load<f32>(vy + o),
+      w = load<f32>(vz + o)
+    const ex = (load<f32>(px + o) - load<f32>(g + GAS_LOW)) * per - <f32>0.5,
+      ey = (load<f32>(py + o) - load<f32>(g + GAS_LOW + 4)) * per - <f32>0.5,
+      ez = (load<f32>(pz + o) - load<f32>(g + GAS_LOW + 8)) * per - <f32>0.5
+    const way = Mathf.sqrt(u * u + v * v + w * w) * dt * per
+    const pieces = min(64, max(1, <i32>Mathf.ceil(way / (<f32>0.5 * radius))))
+    const part: f32 = <f32>1 / <f32>pieces
+    for (let q = 0; q < pieces; q++) {
+      const back = dt * per * (<f32>1 - (<f32>q + <f32>0.5) * part)
+      const x = ex - u * back,
+        y = ey - v * back,
+        z = ez - w * back
+      if (!(x > -radius && y > -radius && z > -radius && x < <f32>nx + radius && y < <f32>ny + radius && z < <f32>nz + radius)) continue
+      const i0 = <i32>Mathf.ceil(x - radius),
+        i1 = <i32>Mathf.floor(x + radius),
+        j0 = <i32>Mathf.ceil(y - radius),
+        j1 = <i32>Mathf.floor(y + radius),
+        k0 = <i32>Mathf.ceil(z - radius),
+        k1 = <i32>Mathf.floor(z + radius)
+      let sum: f32 = 0
+      for (let k = k0; k <= k1; k++)
+        for (let j = j0; j <= j1; j++)
+          for (let i = i0; i <= i1; i++) {
+            const d = ((<f32>i - x) * (<f32>i - x) + (<f32>j - y) * (<f32>j - y) + (<f32>k - z) * (<f32>k - z)) * perR2
+            if (d < 1) sum += (<f32>1 - d) * (<f32>1 - d)
+          }
+      if (!(sum > 0)) continue
+      const even = thin * (whole / sum)
+      for (let k = max(0, k0); k <= min(nz - 1, k1); k++)
+        for (let j = max(0, j0); j <= min(ny - 1, j1); j++)
+          for (let i = max(0, i0); i <= min(nx - 1, i1); i++) {
+            const d = ((<f32>i - x) * (<f32>i - x) + (<f32>j - y) * (<f32>j - y) + (<f32>k - z) * (<f32>k - z)) * perR2
+            if (d >= 1) continue
+            const c = (<f32>1 - d) * (<f32>1 - d)
+            const at = <usize>k * P + <usize>j * S + ((<usize>i) << 2)
+            for (let a: usize = 0; a < 12; a += 4) {
+              const mode = load<u32>(f + FEED_MODES + a),
+                field = <usize>load<u32>(g + GAS_SCALARS + a)
+              if (!mode || !field) continue
+              const amount = load<f32>(f + FEED_AMOUNTS + a)
+              store<f32>(
+                field + at,
+                mode == FEED_MODE_ADD
+                  ? fed(mode, load<f32>(field + at), amount * even * part, c, dt)
+                  : fed(mode, load<f32>(field + at), amount * thin, mode == FEED_MODE_SET ? c * part : c, dt),
+              )
+            }
+            if (!leads) continue
+            const a = share * c * part
+            const fu = <usize>load<u32>(g + GAS_VELOCITY) + at,
+              fv = <usize>load<u32>(g + GAS_VELOCITY + 4) + at,
+              fw = <usize>load<u32>(g + GAS_VELOCITY + 8) + at
+            store<f32>(fu, load<f32>(fu) + (own * u - load<f32>(fu)) * a)
+            store<f32>(fv, load<f32>(fv) + (own * v - load<f32>(fv)) * a)
+            store<f32>(fw, load<f32>(fw) + (own * w - load<f32>(fw)) * a)
+          }
+    }
+  }
+}

@@ -1,0 +1,59 @@
+// Which tiles of a gas hold anything, and what of them a frame keeps: half floats.
+import { GAS_DIMS, GAS_OPS, GAS_ROW, GAS_SCALARS, GAS_SLAB, GAS_TABLE, TILE } from './layout'
+
+/** Less than this is nothing: density, kelvin, fuel, flame. */
+// @ts-ignore: decorator
+@inline function least(n: usize): f32 {
+  return n == 0 ? 0.002 : n == 4 ? 4 : n == 8 ? 0.002 : 0.004
+}
+
+/** Whether a tile holds anything, into the table. */
+export function holdsTile(g: usize, t: i32): void {
+  const tx = load<i32>(g + GAS_DIMS) / TILE,
+    ty = load<i32>(g + GAS_DIMS + 4) / TILE
+  const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
+    P = (<usize>load<i32>(g + GAS_SLAB)) << 2
+  const first = ((<usize>((t % tx) * TILE)) << 2) + <usize>(((t / tx) % ty) * TILE) * S + <usize>((t / (tx * ty)) * TILE) * P
+  let holds: u32 = 0
+  for (let n: usize = 0; n < 16; n += 4) {
+    const field = <usize>load<u32>(g + GAS_SCALARS + n)
+    if (field == 0) continue
+    const over = f32x4.splat(least(n))
+    let most = f32x4.splat(0)
+    for (let k: usize = 0; k < <usize>TILE; k++)
+      for (let j: usize = 0; j < <usize>TILE; j++) {
+        const at = field + first + j * S + k * P
+        most = f32x4.pmax(most, f32x4.pmax(v128.load(at), v128.load(at, 16)))
+      }
+    if (v128.any_true(f32x4.gt(most, over))) holds = 1
+  }
+  store<u32>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>t) << 2), holds)
+}
+/** To the nearest half float; beyond its range the largest. */
+// @ts-ignore: decorator
+@inline function toHalf(x: f32): u32 {
+  const v = min(max(x, <f32>-65504), <f32>65504)
+  const bits = reinterpret<u32>(v),
+    sign = (bits >> 16) & 0x8000,
+    size = bits & 0x7fffffff
+  // Below 2⁻¹⁴ halves lie evenly.
+  if (size < 0x38800000) return sign | <u32>Mathf.floor(reinterpret<f32>(size) * <f32>16777216 + <f32>0.5)
+  return sign | ((size - 0x38000000 + 0xfff + ((size >> 13) & 1)) >> 13)
+}
+/** One tile of those that are kept: density, temperature and flame of its cells, a grid behind the other. The ops' pointer leads to them. */
+export function packTile(g: usize, n: i32): void {
+  const t = load<i32>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>n) << 2))
+  const tx = load<i32>(g + GAS_DIMS) / TILE,
+    ty = load<i32>(g + GAS_DIMS + 4) / TILE
+  const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
+    P = (<usize>load<i32>(g + GAS_SLAB)) << 2
+  const first = ((<usize>((t % tx) * TILE)) << 2) + <usize>(((t / tx) % ty) * TILE) * S + <usize>((t / (tx * ty)) * TILE) * P
+  let out = <usize>load<u32>(g + GAS_OPS) + <usize>n * 3072
+  for (let q = 0; q < 3; q++) {
+    const field = <usize>load<u32>(g + GAS_SCALARS + ((<usize>(q == 2 ? 3 : q)) << 2))
+    for (let k: usize = 0; k < <usize>TILE; k++)
+      for (let j: usize = 0; j < <usize>TILE; j++)
+        for (let i: usize = 0; i < <usize>TILE; i++, out += 2)
+          store<u16>(out, field ? <u16>toHalf(load<f32>(field + first + (i << 2) + j * S + k * P)) : <u16>0)
+  }
+}
