@@ -142,7 +142,10 @@ export class Pressure {
   private cycle(i: number): void {
     const l = this.levels[i]
     const coarser = this.levels[i + 1]
-    if (!coarser) return this.relax(l, LAST_SWEEPS)
+    if (!coarser) {
+      this.relax(l, LAST_SWEEPS)
+      return
+    }
     this.relax(l, 2)
     this.run('restrict', coarser.dims[2], 4)
     this.cycle(i + 1)

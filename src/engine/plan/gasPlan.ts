@@ -1,4 +1,4 @@
-import type { ForcePlan } from './plan'
+import type { ForcePlan } from './forcePlan'
 
 /** A gas made ready to run. Lengths in metres of the shot, times in seconds, temperatures in kelvin over the air around. */
 export interface PlanGas {

@@ -1,3 +1,4 @@
+export type { ForcePlan, StepTime } from './forcePlan'
 export type { FeedParams, GasFeed, GasParams, PlanGas } from './gasPlan'
 export {
   type BirthBatch,
@@ -5,7 +6,6 @@ export {
   type BirthPlan,
   type ContactParams,
   type ContactPlan,
-  type ForcePlan,
   type GrowthParams,
   type LinkParams,
   type LinkPlan,
@@ -19,7 +19,6 @@ export {
   Poses,
   type ShedLaunch,
   type ShedPlan,
-  type StepTime,
   type TrailParams,
   type TrailPlan,
   type TurnPlan,

@@ -2,6 +2,7 @@ import type { Mesh } from '../geometry'
 import type { Matrix } from '../math'
 import type { CONTACT_MODES, ColumnName } from '../memory'
 import type { OpWriter, TurnEffect } from '../ops'
+import type { ForcePlan, StepTime } from './forcePlan'
 import type { PlanGas } from './gasPlan'
 
 /** A shot made ready to run: ids resolved, values as functions of time (seconds from the first frame). */
@@ -211,19 +212,6 @@ export interface BirthPlan {
   /** Batches due in [t0, t1). The World moves the number on. */
   due(t0: number, t1: number): BirthBatch[]
   params(t: number): BirthParams
-}
-export interface StepTime {
-  t0: number
-  t1: number
-  dt: number
-}
-export interface ForcePlan {
-  id: string
-  /** As the artist knows it. */
-  name?: string
-  /** Drags against air at rest or in motion: it acts behind all that accelerate, whatever the order of the cards. */
-  resists?: boolean
-  encode(w: OpWriter, at: StepTime): void
 }
 /** A way out of a phase. */
 export interface TurnPlan {
