@@ -14,6 +14,7 @@ const rooms = [
   'ops',
   'plan',
   'frame',
+  'march',
   'objects',
   'solver',
   'fields',
@@ -42,10 +43,12 @@ module.exports = {
     // Formats stand below hosts and stage: both read files, and formats need neither.
     floor('formats', low),
     floor('protocol', low),
-    floor('hosts', ['protocol', 'formats', ...low]),
-    floor('stage', ['protocol', 'formats', ...low]),
-    floor('server', ['hosts', 'stage', 'protocol', 'formats', ...low]),
-    floor('studio', ['hosts', 'stage', 'protocol', 'formats', ...low]),
+    // Kernels made ready: both the simulation and the stage compute with them.
+    floor('machines', low),
+    floor('hosts', ['machines', 'protocol', 'formats', ...low]),
+    floor('stage', ['machines', 'protocol', 'formats', ...low]),
+    floor('server', ['hosts', 'stage', 'machines', 'protocol', 'formats', ...low]),
+    floor('studio', ['hosts', 'stage', 'machines', 'protocol', 'formats', ...low]),
     ...rooms.map(room),
     { name: 'no-circular', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
     {

@@ -160,7 +160,7 @@ test('the simulation gives the same bits in Chromium as in Node.js', async ({ pa
   }
   const bundle = await build({
     stdin: {
-      contents: `import { compile } from './src/acts'; import { frameMark, singleTeam, World } from './src/engine'; import { instantiate, newMemory } from './src/hosts/instantiate'
+      contents: `import { compile } from './src/acts'; import { frameMark, singleTeam, World } from './src/engine'; import { instantiate, newMemory } from './src/machines/instantiate'
         globalThis.marks = async (shot, list, frames) => {
           const memory = newMemory(true)
           const exports = await instantiate(await WebAssembly.compileStreaming(fetch('/kernels.wasm')), memory)

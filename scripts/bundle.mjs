@@ -30,7 +30,7 @@ for (const old of existsSync('dist') ? readdirSync('dist').filter((n) => n.start
 await build({ ...node, entryPoints: Object.fromEntries(Object.entries(entries).filter(([, path]) => existsSync(path))) })
 if (existsSync('src/stage/page.ts')) {
   await build({
-    entryPoints: { 'stage-page': 'src/stage/page.ts' },
+    entryPoints: { 'stage-page': 'src/stage/page.ts', 'kernel-worker': 'src/machines/kernel.worker.ts' },
     bundle: true,
     platform: 'browser',
     target: 'es2022',

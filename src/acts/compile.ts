@@ -3,6 +3,7 @@ import type { Shot } from '../shot'
 import { baseMesh, type Meshes } from './baseMesh'
 import { bodiesOf } from './bodies'
 import type { CompileContext, CompileProblem } from './compileContext'
+import { compileGas } from './compileGas'
 import { growthsOf } from './compileGrowth'
 import { compileObject } from './compileObject'
 import { streaksOf } from './compileStreak'
@@ -44,6 +45,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     systems: shot.systems.map((s) => compileSystem(context, s)),
     streaks: streaksOf(shot, objects, where),
     growths: growthsOf(shot, objects, where),
+    gases: shot.gases.map((g) => compileGas(context, g)),
     ...bodiesOf(shot, objects, colliders, poses, where),
   }
   return { plan, problems }

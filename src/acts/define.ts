@@ -4,6 +4,8 @@ import type {
   Bounds,
   ColumnName,
   ContactParams,
+  FeedParams,
+  GasParams,
   GrowthParams,
   LinkPlan,
   Matrix,
@@ -21,7 +23,7 @@ import type {
   TurnEffect,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
-import type { Drawing, StripDrawing } from './drawing'
+import type { Drawing, StripDrawing, VolumeDrawing } from './drawing'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -102,6 +104,8 @@ export interface ForceDef<P extends Params = Params> extends ActDef<P> {
   outlines?(p: Reader<NoInfer<P>>, t: number): Outline[]
   /** What is missing for it to act, for the artist; null when nothing is. */
   needs?(p: Reader<NoInfer<P>>): string | null
+  /** Gases feel it too. */
+  movesGas?: boolean
   /** Drags against air at rest or in motion: it acts behind all that accelerate. */
   resists?(p: Reader<NoInfer<P>>): boolean
   encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, share: Share, site: ForceSite): void
@@ -243,6 +247,24 @@ export interface TurnDef<P extends Params = Params> extends ActDef<P> {
   /** A copy of the particle goes, or it leaves for another system: `to` is that system's id then. */
   passes?: 'copy' | 'system'
 }
+/** What comes into a gas, or is taken from it. */
+export interface FeedDef<P extends Params = Params> extends ActDef<P> {
+  /** An object, its inside or its skin, or a system whose particles are meant. */
+  from(p: Reader<NoInfer<P>>): { object: string | null; skin: boolean } | { system: string | null }
+  /** Seconds in which it is at work; the end may be Infinity. */
+  window(p: Reader<NoInfer<P>>): readonly [number, number]
+  feed(p: Reader<NoInfer<P>>, t: number): FeedParams
+}
+/** How a gas flows and burns. */
+export interface FlowDef<P extends Params = Params> extends ActDef<P> {
+  /** It has fuel by it. */
+  burns?: boolean
+  flow(p: Reader<NoInfer<P>>, t: number): Partial<GasParams>
+}
+/** How a gas is seen, at a time in seconds. */
+export interface GasLookDef<P extends Params = Params> extends ActDef<P> {
+  volume(p: Reader<NoInfer<P>>, t: number): Partial<VolumeDrawing>
+}
 /** What a definition becomes in the registry: with its sort, and with its parameters known to whoever imports it by name. */
 interface Made<S extends string> {
   sort: S
@@ -262,6 +284,9 @@ export type EndingAct = EndingDef & Made<'ending'>
 export type ConditionAct = ConditionDef & Made<'condition'>
 export type TurnAct = TurnDef & Made<'turn'>
 export type CopiesAct = CopiesDef & Made<'copies'>
+export type FeedAct = FeedDef & Made<'feed'>
+export type FlowAct = FlowDef & Made<'flow'>
+export type GasLookAct = GasLookDef & Made<'gasLook'>
 export type Act =
   | SourceAct
   | ForceAct
@@ -277,6 +302,9 @@ export type Act =
   | CopiesAct
   | ConditionAct
   | TurnAct
+  | FeedAct
+  | FlowAct
+  | GasLookAct
 export type Sort = Act['sort']
 
 /** The registry holds acts whose parameters it does not know: the one place where they are forgotten. */
@@ -295,5 +323,8 @@ export const defineRegion = <const P extends Params>(a: RegionDef<P>) => make<Re
 export const defineCopies = <const P extends Params>(a: CopiesDef<P>) => make<CopiesAct, P>('copies', 'simulation', a)
 export const defineCondition = <const P extends Params>(a: ConditionDef<P>) => make<ConditionAct, P>('condition', 'simulation', a)
 export const defineTurn = <const P extends Params>(a: TurnDef<P>) => make<TurnAct, P>('turn', 'simulation', a)
+export const defineFeed = <const P extends Params>(a: FeedDef<P>) => make<FeedAct, P>('feed', 'simulation', a)
+export const defineFlow = <const P extends Params>(a: FlowDef<P>) => make<FlowAct, P>('flow', 'simulation', a)
+export const defineGasLook = <const P extends Params>(a: GasLookDef<P>) => make<GasLookAct, P>('gasLook', 'look', a)
 export const defineEnding = <const P extends Params>(a: EndingDef<P>) =>
   make<EndingAct, P>('ending', 'simulation', { endsLives: true, ...a })

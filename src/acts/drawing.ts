@@ -1,3 +1,5 @@
+import type { GasTone, Vec3 } from '../shot'
+
 /** How the particles of a phase are drawn, as its look acts say. */
 export interface Drawing {
   shape: 'dot' | 'dash' | 'flake'
@@ -46,4 +48,37 @@ export interface StripDrawing {
   generations?: { width: number; brightness: number }
   /** The id of the shared look along it, from head to end; null: it fades and thins. */
   look: string | null
+}
+
+/** How a gas is drawn; the grids that drive it go through the tones of the gas. */
+export interface VolumeDrawing {
+  /** What dims and scatters; null: nothing does. */
+  smoke: {
+    by: GasTone
+    /** 1/m where the tone is 1. */
+    extinction: number
+    albedo: Vec3
+    /** Henyey-Greenstein: forward above 0; and the share that is scattered evenly. */
+    forward: number
+    even: number
+    /** How strongly it shades itself, 0 to 1. */
+    shade: number
+    /** Share of light that comes on after it was scattered before, 0 to 1. */
+    again: number
+    /** Share of the light of the surroundings, 0 to 1. */
+    surroundings: number
+  } | null
+  /** What shines; null: nothing does. */
+  glow: {
+    by: GasTone
+    /** By the temperature as a black body has it, or by the ramp of the grid that drives it. */
+    colour: 'blackBody' | 'ramp'
+    /** K, of the black body at both ends of the tone of temperatures. */
+    coldest: number
+    hottest: number
+    /** Light of a metre of it where the tone is 1. */
+    strength: number
+    /** Share of it that lights other things. */
+    lights: number
+  } | null
 }

@@ -3,9 +3,19 @@ export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { type Compiled, compile } from './compile'
 export type { Act, Handle, Outline, SentencePart, Sort } from './define'
 export type { Drawing } from './drawing'
-export { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+export {
+  BODY_PARAMS,
+  CAMERA_PARAMS,
+  CONTROL_PARAMS,
+  GAS_PARAMS,
+  LIGHT_PARAMS,
+  MATERIAL_PARAMS,
+  OBJECT_PARAMS,
+  SYSTEM_PARAMS,
+} from './elementParams'
 export { CONSTANTS, FUNCTIONS, readFormula } from './expression'
 export { bloom } from './finish/bloom'
+export { marchLook, marchScene, volumeDrawing } from './gasLook'
 export { type Draw, drawOf, drawsOf, LOOK_SAMPLES, looksOf, lookTable, particleLook, partLooks, sampleLook } from './look'
 export { manual } from './manual'
 export { meshAsTaken } from './meshFiles'

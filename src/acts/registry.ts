@@ -23,7 +23,14 @@ import type { Act, Sort } from './define'
 import { outsideBox } from './endings/outsideBox'
 import { small } from './endings/small'
 import { unseen } from './endings/unseen'
+import { drain } from './feeds/drain'
+import { fromObject } from './feeds/fromObject'
+import { fromParticles } from './feeds/fromParticles'
 import { bloom } from './finish/bloom'
+import { burn } from './flows/burn'
+import { curl } from './flows/curl'
+import { fade } from './flows/fade'
+import { rise } from './flows/rise'
 import { attract } from './forces/attract'
 import { attractLine } from './forces/attractLine'
 import { attractSurface } from './forces/attractSurface'
@@ -44,6 +51,8 @@ import { turbulence } from './forces/turbulence'
 import { vortex } from './forces/vortex'
 import { wake } from './forces/wake'
 import { wind } from './forces/wind'
+import { glow } from './gasLooks/glow'
+import { smoke } from './gasLooks/smoke'
 import { limitAge } from './limits/age'
 import { limitChance } from './limits/chance'
 import { limitOthers } from './limits/others'
@@ -180,6 +189,15 @@ const ALL: readonly Act[] = [
   whenSwitched,
   whenChance,
   whenGroup,
+  fromObject,
+  fromParticles,
+  drain,
+  rise,
+  curl,
+  fade,
+  burn,
+  smoke,
+  glow,
 ]
 
 /** The act among `docs` that decides: the last one of a definition that is not muted. */

@@ -17,7 +17,16 @@ import {
 import { OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 import { documentIssues } from './check'
 import type { Sort } from './define'
-import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import {
+  BODY_PARAMS,
+  CAMERA_PARAMS,
+  CONTROL_PARAMS,
+  GAS_PARAMS,
+  LIGHT_PARAMS,
+  MATERIAL_PARAMS,
+  OBJECT_PARAMS,
+  SYSTEM_PARAMS,
+} from './elementParams'
 import { actsOfSort } from './registry'
 import { PRIMITIVES } from './shapes'
 
@@ -73,26 +82,27 @@ export const shotTypes = once(() => {
       { error: `kind must be one of ${kinds}` },
     )
   }
-  /** A force may be limited. */
-  const force = once((): z.ZodType => {
-    const list = actsOfSort('force')
-    return z.discriminatedUnion(
-      'kind',
-      list.map((a) =>
-        z.strictObject({
-          id,
-          kind: z.literal(a.kind),
-          seed,
-          muted: flag.optional(),
-          ...moving(a.params),
-          limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]),
-        }),
-      ) as never,
-      { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
-    )
-  })
+  const limits = () => ({ limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]) })
   const actOfKind = (a: { kind: string; params: Params }, more: Record<string, z.ZodType> = {}) =>
     z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), ...more })
+  const ofKinds = (list: readonly (readonly [{ kind: string; params: Params }, Record<string, z.ZodType>])[]) =>
+    z.discriminatedUnion('kind', list.map(([a, more]) => actOfKind(a, more)) as never, {
+      error: `kind must be one of ${list.map(([a]) => a.kind).join(', ')}`,
+    })
+  /** A force may be limited. */
+  const force = once((): z.ZodType => ofKinds(actsOfSort('force').map((a) => [a, limits()])))
+  /** What moves a gas: forces that it feels, and how it flows. */
+  const gasForce = once(
+    (): z.ZodType =>
+      ofKinds([
+        ...actsOfSort('force')
+          .filter((a) => a.movesGas)
+          .map((a) => [a, limits()] as const),
+        ...actsOfSort('flow')
+          .filter((a) => !a.burns)
+          .map((a) => [a, {}] as const),
+      ]),
+  )
   const trailing = actsOfSort('offspring').filter((a) => a.trail || a.growth)
   const ofThese = (list: readonly { kind: string; params: Params }[]) =>
     z.discriminatedUnion('kind', list.map((a) => actOfKind(a)) as never, {
@@ -127,7 +137,30 @@ export const shotTypes = once(() => {
         .join(', ')}`,
     })
 
+  const flowing = actsOfSort('flow')
   const at01 = numberSchema({ min: 0, max: 1 })
+  const ramp = () =>
+    z.strictObject({
+      stops: z
+        .array(z.strictObject({ at: at01, colour: colourSchema() }))
+        .min(1, { error: 'needs at least one stop' })
+        .max(64),
+      smooth: flag.optional(),
+    })
+  const curve = (max: number) =>
+    z.strictObject({
+      points: z
+        .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max }) }))
+        .min(1)
+        .max(64),
+      smooth: flag.optional(),
+    })
+  const tone = () =>
+    z.strictObject({
+      top: numberSchema({ min: 1e-6, max: 1e6 }),
+      curve: curve(1000).refine((c) => c.points.some((p) => p.at === 0 && p.v === 0), { error: 'its first point must be 0 at 0' }),
+      colour: ramp(),
+    })
   const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
   const mesh = z.strictObject({
     kind: z.literal('mesh'),
@@ -215,6 +248,17 @@ export const shotTypes = once(() => {
         shares: list(z.strictObject({ system: id, share: numberSchema({ min: 0, max: 100 }) })).default([]),
       }),
     ),
+    gases: list(
+      z.strictObject({
+        ...element,
+        ...moving(GAS_PARAMS),
+        feeds: list(act('feed')),
+        motion: list(gasForce()),
+        burning: list(ofThese(flowing.filter((a) => a.burns))),
+        look: list(act('gasLook')),
+        tones: z.strictObject({ density: tone(), temperature: tone(), flame: tone() }),
+      }),
+    ),
     lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
     layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
@@ -225,33 +269,7 @@ export const shotTypes = once(() => {
     ),
     folders: list(z.strictObject({ id, name })).default([]),
     shared: z.strictObject({
-      looks: list(
-        z.strictObject({
-          id,
-          name,
-          colour: z.strictObject({
-            stops: z
-              .array(z.strictObject({ at: at01, colour: colourSchema() }))
-              .min(1, { error: 'needs at least one stop' })
-              .max(64),
-            smooth: flag.optional(),
-          }),
-          size: z.strictObject({
-            points: z
-              .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max: 1000 }) }))
-              .min(1)
-              .max(64),
-            smooth: flag.optional(),
-          }),
-          opacity: z.strictObject({
-            points: z
-              .array(z.strictObject({ at: at01, v: at01 }))
-              .min(1)
-              .max(64),
-            smooth: flag.optional(),
-          }),
-        }),
-      ),
+      looks: list(z.strictObject({ id, name, colour: ramp(), size: curve(1000), opacity: curve(1) })),
     }),
     assets: list(z.strictObject({ hash, name })),
   })

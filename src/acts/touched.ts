@@ -6,6 +6,7 @@ import {
   findElement,
   firstDifference,
   frameAt,
+  type GasDoc,
   type ObjectDoc,
   SECTIONS,
   type Shot,
@@ -142,11 +143,32 @@ const lookOf = (shot: Shot, s: SystemDoc): unknown => {
 }
 /** Ids of the objects that systems start from or meet by their acts. */
 const metBy = (shot: Shot): Set<string> =>
-  new Set(
-    shot.systems.flatMap((s, i) =>
+  new Set([
+    ...shot.systems.flatMap((s, i) =>
       recordsOf('systems', s, i).flatMap((r) => (r.sort === 'source' || r.sort === 'contact' ? referencesIn(r).map((x) => x.id) : [])),
     ),
-  )
+    ...shot.gases.flatMap((g, i) => recordsOf('gases', g, i).flatMap((r) => (r.sort === 'feed' ? referencesIn(r).map((x) => x.id) : []))),
+  ])
+/** What a gas is made of beside its acts, and what may be keyed. */
+const GAS_FIXED = [
+  'seed',
+  'voxel',
+  'place',
+  'size',
+  'openLeft',
+  'openRight',
+  'openBelow',
+  'openAbove',
+  'openBack',
+  'openFront',
+  'steps',
+] as const
+function gasDifference(a: GasDoc, b: GasDoc): number {
+  if (a === b) return NEVER
+  if (!!a.muted !== !!b.muted || GAS_FIXED.some((k) => !same(a[k], b[k]))) return ALWAYS
+  const lists = (['feeds', 'motion', 'burning'] as const).map((k) => listDifference(a[k], b[k], actDifference))
+  return Math.min(...lists, firstDifference(a.timeScale, b.timeScale))
+}
 /** Frames that the simulation has run before the first. */
 export const warmFrames = (shot: Shot): number => Math.ceil((shot.warm * shot.rate.num) / shot.rate.den - 1e-9)
 /**
@@ -178,6 +200,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     NEVER,
     ...[...before.systems, ...after.systems].map(firstBirth),
     ...[...before.objects, ...after.objects].map((o) => (o.offspring.length ? 0 : (o.body?.at ?? NEVER))),
+    ...[...before.gases, ...after.gases].map(() => 0),
   )
   const met = new Set([...metBy(before), ...metBy(after)])
   const isUsed = (o: ObjectDoc) =>
@@ -232,6 +255,11 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
       ),
     )
     t = Math.min(t, Math.max(first, sectionsDifference(a, b)))
+  })
+  const gasIds = (s: Shot) => s.gases.map((g) => g.id)
+  if (!same(gasIds(before), gasIds(after))) return all
+  before.gases.forEach((a, i) => {
+    t = Math.min(t, gasDifference(a, after.gases[i]))
   })
   if (t === NEVER) return null
   // Through a warm start things may have happened before the first frame.

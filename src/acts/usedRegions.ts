@@ -4,7 +4,7 @@ import { recordsOf } from './walk'
 /** Ids of the regions of an object that acts of systems and forces follow; the others have no effect on the simulation. */
 export const usedRegions = (shot: Shot, object: string): Set<string> => {
   const used = new Set<string>()
-  for (const group of ['systems', 'forces'] as const)
+  for (const group of ['systems', 'forces', 'gases'] as const)
     for (const [i, element] of shot[group].entries())
       for (const { params, record } of recordsOf(group, element, i))
         for (const [name, p] of Object.entries(params))

@@ -1,6 +1,15 @@
 import { type ActDoc, type ElementDoc, GROUPS, type Group, type ObjectDoc, type Params, SECTIONS, type Section, type Shot } from '../shot'
 import type { Sort } from './define'
-import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import {
+  BODY_PARAMS,
+  CAMERA_PARAMS,
+  CONTROL_PARAMS,
+  GAS_PARAMS,
+  LIGHT_PARAMS,
+  MATERIAL_PARAMS,
+  OBJECT_PARAMS,
+  SYSTEM_PARAMS,
+} from './elementParams'
 import { actOf } from './registry'
 import { primitiveOf } from './shapes'
 
@@ -70,12 +79,19 @@ const OF: { [G in Group]: RecordsOf<G> } = {
     ...s.phases.flatMap((p, k) => [...ofSection(s, [...path, 'phases', k], p), ...ofActs(s, [...path, 'phases', k, 'turns'], p.turns)]),
   ],
   forces: (f, path) => ofAct(f, [...path, 'act'], f.act).map((r) => (r.record === f.act ? { ...r, title: '' } : r)),
+  gases: (g, path) => [
+    { ...own(g, path, GAS_PARAMS, g), changes: 'simulation' },
+    ...ofActs(g, [...path, 'feeds'], g.feeds),
+    ...ofActs(g, [...path, 'motion'], g.motion),
+    ...ofActs(g, [...path, 'burning'], g.burning),
+    ...ofActs(g, [...path, 'look'], g.look),
+  ],
   lights: (l, path) => [own(l, path, LIGHT_PARAMS, l)],
   cameras: (c, path) => [own(c, path, CAMERA_PARAMS, c)],
   layers: (l, path) => ofActs(l, [...path, 'finish'], l.finish),
   controls: (c, path) => [own(c, path, CONTROL_PARAMS, c)],
 }
-const ORDER: readonly Group[] = ['objects', 'systems', 'forces', 'lights', 'cameras', 'layers', 'controls']
+const ORDER: readonly Group[] = ['objects', 'systems', 'gases', 'forces', 'lights', 'cameras', 'layers', 'controls']
 /** The document shares what a change leaves alone: an element that is the same object in the same place has the same records. */
 const known = new WeakMap<object, { i: number; list: ParamRecord[] }>()
 export function recordsOf(group: Group, element: ElementDoc, i: number): ParamRecord[] {

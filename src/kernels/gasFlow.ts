@@ -1,6 +1,7 @@
 // What pushes a gas and what becomes of it: buoyancy, vorticity confinement (Fedkiw, Stam and Jensen 2001), forces, burning, cooling.
 import { applyForce, applyLimit, isLimit } from './dispatch'
 import {
+  GAS_AIR,
   GAS_BURN_RATE,
   GAS_COOLING,
   GAS_CURL,
@@ -156,6 +157,11 @@ export function confineRow(g: usize, r: i32): void {
     v128.store(fz + o, f32x4.add(v128.load(fz + o), f32x4.mul(l, f32x4.sub(f32x4.mul(x, b), f32x4.mul(y, a)))))
   }
 }
+/** How much lighter than the air it is, as a share of the air: hot gas is as much thinner as it is hotter. */
+// @ts-ignore: decorator
+@inline function lighter(heat: v128, air: v128): v128 {
+  return f32x4.div(heat, f32x4.add(air, f32x4.pmax(heat, splat(0))))
+}
 /** What pushes the middles of cells goes to the faces between them; with the lift of what is hot and the weight of what is dense, along y. */
 export function pushRow(g: usize, r: i32): void {
   const nx = load<i32>(g + GAS_DIMS),
@@ -175,11 +181,12 @@ export function pushRow(g: usize, r: i32): void {
     t = <usize>load<u32>(g + GAS_SCALARS + 4) + base
   const h = splat(<f32>0.5 * load<f32>(g + GAS_DT)),
     lift = splat(load<f32>(g + GAS_LIFT)),
+    air = splat(load<f32>(g + GAS_AIR)),
     weight = splat(load<f32>(g + GAS_WEIGHT))
   for (let o: usize = 0, end = (<usize>nx) << 2; o < end; o += 16) {
     v128.store(u + o, f32x4.add(v128.load(u + o), f32x4.mul(h, f32x4.add(v128.load(fx + o), v128.load(fx + o - 4)))))
     const rise = f32x4.sub(
-      f32x4.mul(lift, f32x4.add(v128.load(t + o), v128.load(t + o - S))),
+      f32x4.mul(lift, f32x4.add(lighter(v128.load(t + o), air), lighter(v128.load(t + o - S), air))),
       f32x4.mul(weight, f32x4.add(v128.load(d + o), v128.load(d + o - S))),
     )
     v128.store(v + o, f32x4.add(v128.load(v + o), f32x4.mul(h, f32x4.add(f32x4.add(v128.load(fy + o), v128.load(fy + o - S)), rise))))

@@ -5,7 +5,7 @@ import type { Curve, Ramp } from './ramp'
  * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
  * CONTRIBUTING.md has the rule.
  */
-export const SHOT_VERSION = 7
+export const SHOT_VERSION = 8
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -180,6 +180,38 @@ export interface ForceDoc extends ElementBase {
   /** Per cent of it that systems feel; those that are not named feel all of it. */
   shares: { system: string; share: number }[]
 }
+/** How a grid of a gas becomes light and shade: values from 0 to `top` over 0 to 1. */
+export interface ToneDoc {
+  /** Density, kelvin over the air, or flame. */
+  top: number
+  /** Of what it drives, a factor; the first point is at 0 and stays 0: where nothing is, nothing is seen. */
+  curve: Curve
+  colour: Ramp
+}
+export const GAS_TONES = ['density', 'temperature', 'flame'] as const
+export type GasTone = (typeof GAS_TONES)[number]
+export interface GasDoc extends ElementBase {
+  /** Edge of a voxel, m. */
+  voxel: number
+  /** Middle and size of the most room that it may take up, m. */
+  place: Vec3
+  size: Vec3
+  openLeft: boolean
+  openRight: boolean
+  openBelow: boolean
+  openAbove: boolean
+  openBack: boolean
+  openFront: boolean
+  steps: number
+  timeScale: Animated<number>
+  /** What comes into it, and what leaves. */
+  feeds: ActDoc[]
+  /** Forces, and how it flows. */
+  motion: ActDoc[]
+  burning: ActDoc[]
+  look: ActDoc[]
+  tones: { [K in GasTone]: ToneDoc }
+}
 export interface LightDoc extends ElementBase {
   kind: 'point' | 'spot' | 'sun'
   place: AnimatedVec3
@@ -240,6 +272,7 @@ export interface Shot {
   objects: ObjectDoc[]
   systems: SystemDoc[]
   forces: ForceDoc[]
+  gases: GasDoc[]
   lights: LightDoc[]
   cameras: CameraDoc[]
   layers: LayerDoc[]
@@ -248,9 +281,9 @@ export interface Shot {
   shared: { looks: LookDoc[] }
   assets: AssetRef[]
 }
-export const GROUPS = ['objects', 'systems', 'forces', 'lights', 'cameras', 'controls', 'layers'] as const
+export const GROUPS = ['objects', 'systems', 'gases', 'forces', 'lights', 'cameras', 'controls', 'layers'] as const
 export type Group = (typeof GROUPS)[number]
-export type ElementDoc = ObjectDoc | SystemDoc | ForceDoc | LightDoc | CameraDoc | LayerDoc | ControlDoc
+export type ElementDoc = ObjectDoc | SystemDoc | GasDoc | ForceDoc | LightDoc | CameraDoc | LayerDoc | ControlDoc
 
 /** Seconds from the shot's first frame. */
 export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number =>

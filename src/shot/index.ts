@@ -44,6 +44,9 @@ export {
   findElement,
   frameAt,
   framesPerSecond,
+  GAS_TONES,
+  type GasDoc,
+  type GasTone,
   GROUPS,
   type Group,
   type LayerDoc,
@@ -69,6 +72,7 @@ export {
   sectionAt,
   sectionsOf,
   type TextShapeDoc,
+  type ToneDoc,
   timeOf,
 } from './document'
 export { migrate } from './migrate'
@@ -107,4 +111,4 @@ export {
   vector,
 } from './params'
 export { type Problem, pathText, problemsOf, problemText } from './problems'
-export { fromHex, sampleCurve, sampleRamp, toHex } from './ramp'
+export { type Curve, fromHex, type Ramp, sampleCurve, sampleRamp, toHex } from './ramp'

@@ -34,6 +34,8 @@ const STEPS: Record<number, (doc: Json) => Json> = {
   5: toStandardTerms,
   // Trails of objects: the schema gives what is not there.
   6: (doc) => doc,
+  // Gases.
+  7: (doc) => ({ ...doc, gases: [] }),
 }
 
 export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }

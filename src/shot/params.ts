@@ -6,7 +6,7 @@ import { once } from './once'
 export type Changes = 'simulation' | 'look' | 'picture'
 
 /** Units as stored. Angles are degrees in the document and radians inside the engine; '1' is a plain share or factor. */
-export type Unit = '°/s' | 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '1/m' | 'kg' | '°' | '1' | '%' | 'mm' | '' | '×'
+export type Unit = '°/s' | 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '1/m' | 'kg' | 'K' | 'K/s' | '°' | '1' | '%' | 'mm' | '' | '×'
 
 interface Common {
   label: string
@@ -66,7 +66,7 @@ export interface ChoiceParam<V extends string = string> extends Common {
 export interface RefParam extends Common {
   type: 'ref'
   /** 'source': an object, or a system whose particles are meant. */
-  to: 'object' | 'look' | 'system' | 'source'
+  to: 'object' | 'look' | 'system' | 'source' | 'gas'
   default: string | null
   /** What null means. */
   empty: string

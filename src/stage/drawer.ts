@@ -1,6 +1,6 @@
 import type * as THREE from 'three'
 import type { Meshes } from '../acts'
-import type { Frame, Part } from '../engine'
+import type { Frame, Machine, Part } from '../engine'
 import type { Shot } from '../shot'
 
 /** A picture as it is being drawn: opaque objects are in it already, with their depth. */
@@ -24,6 +24,10 @@ export interface DrawContext {
   target: THREE.WebGLRenderTarget
   /** The depth of the opaque objects, to be sampled while drawing into another target. */
   depth: THREE.DepthTexture
+  /** Kernels that compute pictures; null while they are on their way. */
+  machine: Machine | null
+  /** View depths of the opaque objects, m, a float a pixel from the lower left; 0 where nothing is. */
+  depths(): Float32Array
   /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture. */
   layer(): THREE.WebGLRenderTarget
   /** Puts that layer over the picture. */

@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
-import { type Mesh, normalsFor, type PlacePart } from '../engine'
+import { type Flame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { groupsOf, Textures } from './textures'
@@ -53,6 +53,7 @@ export class Objects {
   onPicture: () => void = () => {}
   private assets: Meshes = new Map()
   private lights = new Map<string, THREE.Light>()
+  private flames: THREE.PointLight[] = []
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
   private shot: Shot | null = null
   private lastT = Number.NaN
@@ -167,6 +168,29 @@ export class Objects {
     }
     this.places = places
   }
+  /** Lights of what shines and is no object. As many as there were once are kept: another number of lights makes all materials anew. */
+  setFlames(flames: readonly Flame[]): void {
+    for (let n = this.flames.length; n < flames.length; n = this.flames.length) {
+      const wanted = n === 0 ? 2 : n * 2
+      while (this.flames.length < wanted) {
+        const l = new THREE.PointLight(0xffffff, 1, 0, 2)
+        this.flames.push(l)
+        this.scene.add(l)
+      }
+    }
+    const state = JSON.stringify(flames)
+    if (state === this.lastFlames) return
+    this.lastFlames = state
+    this.revision++
+    this.flames.forEach((l, i) => {
+      const f = flames[i]
+      l.intensity = f ? 1 : 0
+      if (!f) return
+      l.position.set(...f.place)
+      l.color.setRGB(...f.power)
+    })
+  }
+  private lastFlames = '[]'
   /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */
   place(t: number, editing = false): boolean {
     const shot = this.shot

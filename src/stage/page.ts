@@ -1,5 +1,7 @@
 import type { Frame, Mesh } from '../engine'
 import { unpack } from '../formats/pack'
+import { browserKernels } from '../machines/browser'
+import { WORLD_BYTES } from '../machines/instantiate'
 import type { Shot } from '../shot'
 import { timeOf } from '../shot'
 import { shotPose } from './camera'
@@ -28,6 +30,11 @@ async function setup(): Promise<boolean> {
   shot = head.shot
   stage = new Stage(document.createElement('canvas'))
   stage.setShot(shot, meshes)
+  if (shot.gases.length) {
+    const threads = Math.max(1, Math.min(16, navigator.hardwareConcurrency || 1))
+    const { host } = await browserKernels('', threads, () => new Worker('kernel-worker.js', { type: 'module' }))
+    stage.setKernels(host, WORLD_BYTES)
+  }
   await stage.objects.textures.ready()
   return stage.software
 }

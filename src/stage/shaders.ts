@@ -224,6 +224,16 @@ void main() {
   float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * 255.0 - 1e-3) / 255.0;
   colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);
 }`
+/** View depths in metres as the bytes of floats, 0 where nothing is. */
+export const DEPTHS = `
+precision highp float; precision highp int;
+in vec2 uv; out vec4 colour;
+uniform highp sampler2D depth; uniform float near; uniform float far;
+void main() {
+  float d = texture(depth, uv).r;
+  uint bits = floatBitsToUint(d >= 1.0 ? 0.0 : near * far / (far - d * (far - near)));
+  colour = vec4(uvec4(bits, bits >> 8, bits >> 16, bits >> 24) & 255u) / 255.0;
+}`
 export const COMPOSITE = `
 precision highp float;
 in vec2 uv; out vec4 colour;

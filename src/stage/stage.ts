@@ -1,10 +1,11 @@
 import * as THREE from 'three'
 import { baseMesh, bloom, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
-import { aliveIn, type Frame, partKey, partsOf } from '../engine'
+import { aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { axesOf } from './camera'
+import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
 import { drawerOf } from './drawers'
 import { geometryOf, Objects } from './objects'
@@ -13,6 +14,7 @@ import { brushOn, elementAt } from './picking'
 import { portraitScene } from './portrait'
 import { COMPOSITE, OUTPUT, WITH_DEPTH } from './shaders'
 import { Targets } from './targets'
+import { VolumesDrawer } from './volumes'
 
 export interface Picture {
   /** seconds from the first frame */
@@ -29,7 +31,7 @@ export interface Picture {
   editing?: boolean
 }
 /** Kinds of part that are drawn over the objects, in their order. */
-const DRAWN = ['strips', 'points'] as const
+const DRAWN = ['volume', 'strips', 'points'] as const
 /** Particles nearer to the lens than this share of the way to its aim fade. */
 const NEAR_SHARE = 0.06
 
@@ -44,6 +46,8 @@ export class Stage {
   private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
   private compositors = { add: compositor('add'), normal: compositor('normal') }
   private targets = new Targets()
+  private depths = new Depths()
+  private machine: Machine | null = null
   /** Copies a picture with its depth, or the depth alone. */
   private withDepth = depthPass(true)
   private depthAlone = depthPass(false)
@@ -74,12 +78,20 @@ export class Stage {
     const info = gl.getExtension('WEBGL_debug_renderer_info')
     return info ? /swiftshader|llvmpipe|software/i.test(String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL))) : false
   }
+  /** Kernels that compute pictures; without them gases are not drawn. `limitBytes`: the most memory they may take. */
+  setKernels(host: KernelHost, limitBytes: number): void {
+    const heap = new Heap(host.memory, limitBytes)
+    this.machine = { heap, host, scratch: heap.take(SCRATCH.bytes * host.team.threads) }
+  }
+  get hasKernels(): boolean {
+    return this.machine !== null
+  }
   setShot(shot: Shot, meshes: Meshes): void {
     tieShot(shot)
     this.shot = shot
     this.meshes = meshes
     this.objects.load(shot, meshes)
-    const elements = new Set([...shot.systems, ...shot.objects].map((e) => e.id))
+    const elements = new Set([...shot.systems, ...shot.objects, ...shot.gases].map((e) => e.id))
     for (const [key, drawer] of this.drawers) {
       if (elements.has(key.split(' ')[1])) continue
       drawer.dispose()
@@ -130,13 +142,20 @@ export class Stage {
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
+    this.objects.setFlames(this.flames(shot, p.t))
     this.drawObjects(p, shot, still)
     this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(r, target)
-    if (frame) this.drawParts(p, shot, frame, target, still.depthTexture as THREE.DepthTexture)
+    if (frame) this.drawParts(p, shot, frame, target, still)
     const bloom = this.bloomSettings(p.t)
     const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
     const strength = glow ? bloom?.strength : 0
     this.output.set({ source: target.texture, glow, strength, transparent: p.transparent ? 1 : 0 }).run(r, to)
+  }
+  /** The glow of all gases as lights. */
+  private flames(shot: Shot, t: number): Flame[] {
+    const { machine } = this
+    if (!machine || !this.frame) return []
+    return [...this.drawers.values()].flatMap((d) => (d instanceof VolumesDrawer ? d.flames(machine, shot, t) : []))
   }
   /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {
@@ -155,13 +174,16 @@ export class Stage {
     r.render(this.objects.scene, this.camera)
   }
   /** What lies before and behind them, in the order of the list of elements. */
-  private drawParts(p: Picture, shot: Shot, frame: Frame, target: THREE.WebGLRenderTarget, depth: THREE.DepthTexture): void {
+  private drawParts(p: Picture, shot: Shot, frame: Frame, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
+    const depth = still.depthTexture as THREE.DepthTexture
     const { renderer: r, camera } = this
     const { width, height } = p
     // Strips are thinned first.
     const shown = p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
     const context: DrawContext = {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
+      machine: this.machine,
+      depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`),
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
       light: this.objects.firstLight(camera),
       layer: () => {
@@ -175,7 +197,7 @@ export class Stage {
       compose: (mode) => this.compositors[mode].set({ source: this.targets.layer(width, height).texture }).run(r, target),
     }
     // Of one element what it leaves behind comes first, so that it lies under the particles.
-    for (const { id } of [...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
+    for (const { id } of [...shot.gases, ...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
       for (const kind of DRAWN)
         for (const part of partsOf(frame.parts, kind))
           if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? { ...context, share: shown } : context)
@@ -243,6 +265,7 @@ export class Stage {
     this.bloom.dispose()
     for (const pass of [this.output, this.compositors.add, this.compositors.normal, this.withDepth, this.depthAlone]) pass.dispose()
     this.targets.dispose()
+    this.depths.dispose()
     this.renderer.dispose()
   }
 }

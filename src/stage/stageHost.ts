@@ -1,5 +1,7 @@
 import type { Frame, Mesh } from '../engine'
 import { aliveIn, drawnIn, partsOf } from '../engine'
+import { browserKernels } from '../machines/browser'
+import { WORLD_BYTES } from '../machines/instantiate'
 import {
   type Drawn,
   type FromStage,
@@ -45,6 +47,7 @@ export class StageHost {
   receive(m: ToStage): void {
     switch (m.type) {
       case 'init':
+        this.kernels = m
         this.init(m.canvas, m.sim)
         return
       case 'shot':
@@ -75,6 +78,20 @@ export class StageHost {
       }
     }
   }
+  /** Gases are drawn by kernels; the first one brings them in, and is drawn when they are there. */
+  private async bringKernels(): Promise<void> {
+    if (this.kernelsComing || !this.kernels) return
+    this.kernelsComing = true
+    try {
+      const { host } = await browserKernels(this.kernels.wasm, this.kernels.threads)
+      this.stage?.setKernels(host, WORLD_BYTES)
+      this.touch()
+    } catch (error) {
+      this.post({ type: 'failed', message: `gases cannot be drawn: ${error instanceof Error ? error.message : error}` })
+    }
+  }
+  private kernelsComing = false
+  private kernels: { wasm: string; threads: number } | null = null
   private init(canvas: OffscreenCanvas, sim: MessagePort): void {
     try {
       this.stage = new Stage(canvas)
@@ -125,6 +142,7 @@ export class StageHost {
       if (this.lastDrawn && !this.redrawQueued) this.report({ ...this.lastDrawn, ready: !!this.shown?.ready, revision: this.revision })
       return
     }
+    if (next.gases.length) void this.bringKernels()
     this.stage?.setShot(next, this.meshes)
     if (!before) setTimeout(() => this.paintObjects(), OBJECTS_AFTER_MS)
     this.touch()

@@ -9,6 +9,7 @@ const visible = (s: Shot) => ({
   cameras: s.cameras,
   camera: s.camera,
   layers: s.layers,
+  gases: s.gases.map((g) => [g.id, g.muted, g.look, g.tones]),
   shared: s.shared,
   surroundings: s.surroundings,
   size: s.size,

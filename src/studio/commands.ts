@@ -19,7 +19,7 @@ import {
 import { add } from './adding'
 import { toggleBeside, toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
-import { newAct, newCamera, newControl, newForce, newLight, newObject, newSystem } from './create'
+import { newAct, newCamera, newControl, newForce, newGas, newLight, newObject, newSystem } from './create'
 import { duplicateElement } from './duplicate'
 import { meshFacts } from './facts'
 import { goToField } from './goTo'
@@ -34,6 +34,7 @@ import { frameSelection } from './view/frame'
 export const GROUP_NAMES: Record<Group, string> = {
   objects: 'Objects',
   systems: 'Systems',
+  gases: 'Gases',
   forces: 'Forces',
   lights: 'Lights',
   cameras: 'Cameras',
@@ -57,6 +58,26 @@ export function addSystem(source: string | null = likelySource()): void {
     const o = s.objects.find((x) => x.id === source)
     if (o) o.roles.source = true
   })
+}
+/** A gas; what is selected feeds it, an object or a system. */
+export function addGas(): void {
+  const shot = shotNow()
+  const system = shot.systems.find((s) => s.id === studio().selected)
+  const object = system ? null : likelySource()
+  const size = system ? 1 : sizeOf(object)
+  const near = system ? null : object
+  const middle = near ? placeOf(near) : ([0, 0.5, 0] as Vec3)
+  const feed = system
+    ? newAct('fromParticles', { system: system.id, end: null })
+    : object
+      ? newAct('fromObject', {
+          object,
+          end: null,
+          reach: Number((size * 0.04).toPrecision(2)),
+          breakSize: Number((size * 0.12).toPrecision(2)),
+        })
+      : null
+  add('gases', newGas(shot, feed, middle, size))
 }
 /** About how large an object is, m: what recipes measure by. */
 function sizeOf(id: string | null): number {
@@ -98,6 +119,12 @@ export const addText = (): void =>
   add('objects', newObject(shotNow(), 'Text', { kind: 'text', ...defaultsOf(TEXT_PARAMS) } as unknown as Shape))
 export const addGroup = (): void => add('objects', newObject(shotNow(), 'Group', { kind: 'group' }))
 export const addControl = (): void => add('controls', newControl(shotNow()))
+/** Where an object is in the shot at the playhead. */
+function placeOf(id: string): Vec3 {
+  const o = shotNow().objects.find((x) => x.id === id)
+  const m = o ? worldMatrix(o, timeOf(shotNow(), studio().playhead)) : null
+  return m ? [m[3], m[7], m[11]] : [0, 0, 0]
+}
 /** Where the selected element is in the shot at the playhead; null when nothing with a place is selected. */
 function placeOfSelected(): Vec3 | null {
   const shot = shotNow()

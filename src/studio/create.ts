@@ -5,6 +5,7 @@ import {
   type ControlDoc,
   defaultsOf,
   type ForceDoc,
+  type GasDoc,
   type LightDoc,
   type LookDoc,
   newId,
@@ -18,7 +19,7 @@ import {
 
 const free = (shot: Shot, name: string): string => {
   const names = new Set(
-    [...shot.objects, ...shot.systems, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.controls].map((e) => e.name),
+    [...shot.objects, ...shot.systems, ...shot.gases, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.controls].map((e) => e.name),
   )
   let out = name
   for (let n = 2; names.has(out); n++) out = `${name} ${n}`
@@ -137,6 +138,52 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
     },
   }
 }
+/** A straight factor over the values of a grid, up to its top. */
+const straight = (top: number, stops: LookDoc['colour']['stops']): GasDoc['tones']['density'] => ({
+  top,
+  curve: {
+    points: [
+      { at: 0, v: 0 },
+      { at: 1, v: 1 },
+    ],
+  },
+  colour: { stops },
+})
+/** A gas that shows smoke at once: fed by an object or by particles. `middle` and `size`: of the room that it may take up, m. */
+export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[], size: number): GasDoc {
+  const round = (x: number) => Number(x.toPrecision(2))
+  return {
+    id: newId('gas'),
+    name: free(shot, 'Smoke'),
+    seed: newSeed(),
+    voxel: round(size / 40),
+    place: [middle[0], middle[1] + size, middle[2]].map(round) as [number, number, number],
+    size: [3, 3.6, 3].map((x) => round(x * size)) as [number, number, number],
+    ...{ openLeft: true, openRight: true, openBelow: true, openAbove: true, openBack: true, openFront: true },
+    steps: 4,
+    timeScale: 100,
+    feeds: feed ? [feed] : [],
+    motion: [newAct('rise'), newAct('curl'), newAct('fade')],
+    burning: [],
+    look: [newAct('smoke', { extinction: round(20 / size) })],
+    tones: {
+      density: straight(1, [
+        { at: 0, colour: [0.05, 0.06, 0.08] },
+        { at: 1, colour: [0.9, 0.92, 1] },
+      ]),
+      temperature: straight(1500, [
+        { at: 0, colour: [0.2, 0.01, 0] },
+        { at: 0.5, colour: [1, 0.25, 0.03] },
+        { at: 1, colour: [1, 0.8, 0.4] },
+      ]),
+      flame: straight(1, [
+        { at: 0, colour: [0.4, 0.03, 0] },
+        { at: 0.4, colour: [1, 0.3, 0.04] },
+        { at: 1, colour: [1, 0.75, 0.35] },
+      ]),
+    },
+  }
+}
 export const newForce = (shot: Shot, kind: string): ForceDoc => ({
   id: newId('force'),
   name: free(shot, actOf(kind).title),
@@ -190,6 +237,7 @@ export function newShot(name: string): Shot {
     camera: 'camera',
     objects: [],
     systems: [],
+    gases: [],
     forces: [],
     lights: [],
     cameras: [],

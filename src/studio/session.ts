@@ -14,7 +14,7 @@ import {
   type ToStage,
 } from '../protocol'
 import type { Shot } from '../shot'
-import { takeWorkers } from './workers'
+import { takeWorkers, threadsHere, wasmFolder } from './workers'
 
 export interface SessionEvents {
   /** Something that can change the picture was sent to the stage; this is its number. */
@@ -62,7 +62,7 @@ export class Session {
     }
     this.sim.onerror = crashed('the simulation', this.questions)
     this.stage.onerror = crashed('the stage', this.requests)
-    this.toStage({ type: 'init', canvas, sim: frames }, [canvas, frames])
+    this.toStage({ type: 'init', canvas, sim: frames, wasm: wasmFolder(), threads: threadsHere() }, [canvas, frames])
   }
   private toSim(m: ToSim, transfer: Transferable[] = []): void {
     this.sim.postMessage(m, transfer)

@@ -22,12 +22,14 @@ export function takeWorkers(): Workers {
   waiting = null
   return taken
 }
+/** Threads that a worker may compute with, and where its kernels are. */
+export const threadsHere = (): number => Math.max(1, Math.min(MAX_THREADS, navigator.hardwareConcurrency || 2))
+export const wasmFolder = (): string => new URL('/', location.href).href
 function startWorkers(): Workers {
   const sim = new Worker(new URL('../hosts/browser/sim.worker.ts', import.meta.url), { type: 'module' })
   const stage = new Worker(new URL('../stage/stage.worker.ts', import.meta.url), { type: 'module' })
   const { port1, port2 } = new MessageChannel()
-  const threads = Math.max(1, Math.min(MAX_THREADS, navigator.hardwareConcurrency || 2))
-  const init: ToSim = { type: 'init', threads, stage: port1, wasm: new URL('/', location.href).href, historyBytes: HISTORY_BYTES }
+  const init: ToSim = { type: 'init', threads: threadsHere(), stage: port1, wasm: wasmFolder(), historyBytes: HISTORY_BYTES }
   sim.postMessage(init, [port1])
   return { sim, stage, frames: port2 }
 }

@@ -13,6 +13,7 @@ export const attract = defineForce({
   title: 'Attract or repel',
   help: 'Pulls particles towards a point, or pushes them away from it.',
   synonyms: ['attractor', 'magnet', 'gravity well', 'point force', 'repel', 'black hole'],
+  movesGas: true,
   params: {
     mode: choice({
       label: 'Mode',

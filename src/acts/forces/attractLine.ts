@@ -10,6 +10,7 @@ export const attractLine = defineForce({
   title: 'Attract by a line',
   help: 'Pulls particles to a straight line between two ends, or pushes them away from it.',
   synonyms: ['attractor', 'line force', 'magnet', 'repel'],
+  movesGas: true,
   params: {
     mode: choice({
       label: 'Mode',

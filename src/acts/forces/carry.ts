@@ -100,6 +100,7 @@ export const carry = defineForce({
   title: 'Velocity volume',
   help: 'A box of flowing air on a grid, made of eddies or of an object’s wake; it carries particles or pushes them.',
   synonyms: ['velocity field', 'advect', 'flow field', 'vector field'],
+  movesGas: true,
   params: {
     made: choice({
       label: 'Flows',

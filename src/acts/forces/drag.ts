@@ -12,6 +12,7 @@ export const drag = defineForce({
   title: 'Drag',
   help: 'Slows particles down as still air does.',
   synonyms: ['damping', 'air resistance', 'viscosity', 'friction', 'slow down'],
+  movesGas: true,
   params: {
     halving: number({
       label: 'Halves in',

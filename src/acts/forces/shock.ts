@@ -10,6 +10,7 @@ export const shock = defineForce({
   title: 'Shock wave',
   help: 'A front that runs out from a point and throws aside what it meets.',
   synonyms: ['explosion', 'blast', 'wave', 'pressure'],
+  movesGas: true,
   params: {
     start: number({
       label: 'Starts at',

@@ -19,6 +19,7 @@ export const turbulence = defineForce({
   title: 'Turbulence',
   help: 'Eddies in the air, coarse and fine.',
   synonyms: ['noise', 'curl noise', 'eddies', 'chaos', 'jitter'],
+  movesGas: true,
   params: {
     mode: choice({
       label: 'Mode',

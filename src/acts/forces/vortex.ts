@@ -13,6 +13,7 @@ export const vortex = defineForce({
   title: 'Vortex',
   help: 'Whirls particles around an axis, pulls them in and lifts them.',
   synonyms: ['tornado', 'swirl', 'whirl', 'twist', 'spiral'],
+  movesGas: true,
   params: {
     mode: choice({
       label: 'Mode',

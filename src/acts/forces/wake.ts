@@ -14,6 +14,7 @@ export const wake = defineForce({
   title: 'Wake',
   help: 'Air that an object has set in motion where it passed, with eddies that die away.',
   synonyms: ['air', 'drag along', 'turbulence behind'],
+  movesGas: true,
   params: {
     object: ref({
       label: 'Object',

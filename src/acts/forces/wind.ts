@@ -13,6 +13,7 @@ export const wind = defineForce({
   title: 'Wind',
   help: 'Moving air, with gusts, that takes particles along.',
   synonyms: ['breeze', 'air', 'gusts', 'blow'],
+  movesGas: true,
   params: {
     speed: number({ label: 'Speed', unit: 'm/s', default: 3, soft: [0, 15], animated: true, integrated: true, help: 'Of the air.' }),
     direction: vector({

@@ -67,7 +67,7 @@ describe('sources', () => {
 })
 describe('flow', () => {
   const rising = (o: Partial<PlanGas> = {}) =>
-    gasPlan(o, { lift: 9.81 / 300, vorticity: 0.3 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })
+    gasPlan(o, { lift: 9.81, vorticity: 0.3 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })
   it('has no divergence left after the pressure, open and closed', async () => {
     for (const open of [true, false])
       await withWorld(shot(rising({ open: Array(6).fill(open) })), (w) => {
@@ -99,7 +99,7 @@ describe('flow', () => {
     })
   })
   it('rests where it is heavier below than above, and nothing moves', async () => {
-    const p = shot(gasPlan({ open: Array(6).fill(false) }, { lift: 0.03 }, { amounts: [null, null, null] }))
+    const p = shot(gasPlan({ open: Array(6).fill(false) }, { lift: 9.81 }, { amounts: [null, null, null] }))
     const f = await lasting(p, 3)
     expect(partsOf(f.parts, 'volume')[0].tiles).toBe(0)
   })

@@ -3,7 +3,7 @@ import { Volumes } from '../fields'
 import { type Notice, Notices, type VolumePart } from '../frame'
 import { Arena, Block, GAS, GAS_STEP, JOB, type Machine, MemoryRefused, runJob, TILE, TILE_GRIDS, writeRecord } from '../memory'
 import { OpWriter } from '../ops'
-import type { PlanGas } from '../plan'
+import { AIR_KELVIN, type PlanGas } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import { Feeds } from './feeds'
 import { Fields } from './fields'
@@ -197,7 +197,7 @@ export class Gas implements Solver {
     const left = (half: number | null) => (half === null ? 1 : half > 0 ? 2 ** (-dt / half) : 0)
     f.describe(this.record, this.plan.burns)
     writeRecord(this.arena.view(), this.record, GAS, {
-      ...{ dt, lift: p.lift, weight: p.weight, vorticity: p.vorticity, cooling: p.cooling },
+      ...{ dt, air: AIR_KELVIN, lift: p.lift, weight: p.weight, vorticity: p.vorticity, cooling: p.cooling },
       ...{ densityLeft: left(p.densityHalf), heatLeft: left(p.heatHalf), ignition: p.ignition, burnRate: p.burnRate },
       ...{ heat: p.heat, soot: p.soot, expansion: p.expansion, flameLife: p.flameLife },
     })

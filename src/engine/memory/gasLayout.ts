@@ -27,7 +27,8 @@ export const GAS = layout({
   solid: u32(3),
   forces: u32(3),
   curl: u32(4),
-  /** m/s² for a kelvin, and for a density of one. */
+  /** K of the air around; m/s² for what weighs nothing, and for a density of one. */
+  air: f32(),
   lift: f32(),
   weight: f32(),
   vorticity: f32(),

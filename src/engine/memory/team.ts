@@ -118,7 +118,14 @@ const MEMBERS_BITS = 7
 const MEMBERS = (1 << MEMBERS_BITS) - 1
 
 /** The leading side of a team of at most 127 threads over shared memory: helpers wait on the generation word. */
-export function sharedTeam(memory: WebAssembly.Memory, exports: KernelExports, threads: number, onDispose: () => void): Team {
+export function sharedTeam(
+  memory: WebAssembly.Memory,
+  exports: KernelExports,
+  threads: number,
+  onDispose: () => void,
+  /** In a page's own thread, which may not sleep, the leader watches until the others are done. */
+  spins = false,
+): Team {
   const words = new Int32Array(memory.buffer, 0, 256)
   const at = (o: number) => o >> 2
   let disposed = false
@@ -140,7 +147,7 @@ export function sharedTeam(memory: WebAssembly.Memory, exports: KernelExports, t
       announce()
       exports.work(job, 0)
       for (let left = Atomics.load(words, at(CONTROL.busy)); left > 0; left = Atomics.load(words, at(CONTROL.busy)))
-        Atomics.wait(words, at(CONTROL.busy), left, 1000)
+        if (!spins) Atomics.wait(words, at(CONTROL.busy), left, 1000)
     },
     dispose() {
       if (disposed) return

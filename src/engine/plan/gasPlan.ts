@@ -1,5 +1,7 @@
 import type { ForcePlan } from './forcePlan'
 
+/** K, of the air around gases. */
+export const AIR_KELVIN = 293
 /** A gas made ready to run. Lengths in metres of the shot, times in seconds, temperatures in kelvin over the air around. */
 export interface PlanGas {
   id: string
@@ -26,7 +28,7 @@ export interface PlanGas {
   solids: number[]
 }
 export interface GasParams {
-  /** m/s² that a kelvin lifts, and that a density of one weighs. */
+  /** m/s² that lift what is so hot that it weighs nothing, and that a density of one weighs. Gas of T over the air's A is lifted by T/(A + T) of it. */
   lift: number
   weight: number
   /** m/s² for a vorticity of one (m/s) a voxel. */

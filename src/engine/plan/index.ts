@@ -1,5 +1,5 @@
 export type { ForcePlan, StepTime } from './forcePlan'
-export type { FeedParams, GasFeed, GasParams, PlanGas } from './gasPlan'
+export { AIR_KELVIN, type FeedParams, type GasFeed, type GasParams, type PlanGas } from './gasPlan'
 export {
   type BirthBatch,
   type BirthParams,

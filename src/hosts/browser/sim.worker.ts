@@ -1,6 +1,6 @@
+import { browserKernels } from '../../machines/browser'
 import type { FromSim, ToSim } from '../../protocol'
 import { FrameStore, ownFiles } from './frameStore'
-import { browserKernels } from './kernels'
 import { Simulation } from './simulation'
 
 const post = (m: FromSim, transfer: Transferable[] = []) => self.postMessage(m, { transfer })

@@ -14,10 +14,10 @@ import {
   triangleCount,
 } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
+import { WORLD_BYTES } from '../../machines/instantiate'
 import { type AssetFacts, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
-import { WORLD_BYTES } from '../instantiate'
 import { type FrameStore, frameKey } from './frameStore'
 import { answerTo } from './inquiry'
 import { SKETCH_FROM_MS, Sketch } from './sketch'

@@ -1,5 +1,5 @@
 import { type Frame, type KernelHost, MemoryRefused, type Plan, type Snapshot, World } from '../../engine'
-import { WORLD_BYTES } from '../instantiate'
+import { WORLD_BYTES } from '../../machines/instantiate'
 
 /** Frames of a sketch that are kept: two seconds at 24 frames/s. */
 const KEPT = 48

@@ -1,5 +1,5 @@
 import { Gas, Heap, SCRATCH, type Substep } from '../../engine'
-import { WORLD_BYTES } from '../instantiate'
+import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
 import type { BenchWorld } from './benchWorld'
 

@@ -1,5 +1,5 @@
 import { Columns, Heap, Links, type LinksOf, Neighbourhood, SCRATCH } from '../../engine'
-import { WORLD_BYTES } from '../instantiate'
+import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
 import { type BenchWorld, inCube, xorshift } from './benchWorld'
 

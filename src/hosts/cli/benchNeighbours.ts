@@ -1,5 +1,5 @@
 import { Block, Columns, Heap, Neighbourhood, SCRATCH } from '../../engine'
-import { WORLD_BYTES } from '../instantiate'
+import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
 import { thirty } from './benchPlan'
 import { type BenchWorld, inCube, xorshift } from './benchWorld'

@@ -1,5 +1,5 @@
 import { evenSphere, Heap, type Mesh, type Plan, type PlanObject, Surface, World } from '../../engine'
-import { WORLD_BYTES } from '../instantiate'
+import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
 
 /** 200,000 triangles: a ball of even ones. */

@@ -1,5 +1,5 @@
 import { Columns, Heap, type PlanSystem, SCRATCH, Trails, type TrailsOf } from '../../engine'
-import { WORLD_BYTES } from '../instantiate'
+import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
 import { type BenchWorld, xorshift } from './benchWorld'
 

@@ -10,7 +10,7 @@ import {
   particleStateOf,
   World,
 } from '../../engine'
-import { WORLD_BYTES } from '../instantiate'
+import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
 
 export interface BenchWorld {

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
 import { type KernelHost, sharedTeam, singleTeam } from '../../engine'
-import { instantiate, newMemory } from '../instantiate'
+import { instantiate, newMemory } from '../../machines/instantiate'
 
 export interface NodeHostOptions {
   threads?: number

@@ -21,7 +21,12 @@ export class StageServer {
       res.end(String(error))
     })
   })
-  private script = readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/stage-page.js'))
+  /** What the page loads beside the shot: its script, and the kernels with their helper threads. */
+  private files = new Map(
+    Object.entries({ 'stage-page.js': 'dist', 'kernel-worker.js': 'dist', 'kernels.wasm': 'public', 'kernels-single.wasm': 'public' }).map(
+      ([name, folder]) => [name, readFileSync(join(process.env.EMBER_ROOT ?? process.cwd(), folder, name))],
+    ),
+  )
   private constructor(
     private shot: Shot,
     private meshes: ReadonlyMap<string, Mesh>,
@@ -62,7 +67,8 @@ export class StageServer {
           'text/html',
           '<!doctype html><meta charset="utf-8"><title>stage</title><script type="module" src="stage-page.js"></script>',
         )
-      if (what === 'stage-page.js') return send('text/javascript', this.script)
+      const file = this.files.get(what ?? '')
+      if (file) return send(what?.endsWith('.js') ? 'text/javascript' : 'application/wasm', file)
       if (what === 'setup') return send('application/json', JSON.stringify({ shot: this.shot, meshes: [...this.meshes.keys()] }))
       const mesh = what === 'mesh' ? [...this.meshes.values()][Number(number)] : undefined
       if (mesh) return send('application/octet-stream', pack(mesh))

@@ -8,6 +8,7 @@ import { ParticleTab } from '../particle/ParticleTab'
 import { setStudio, shotNow, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
 import { CameraBoard, ControlBoard, ForceBoard, LayerBoard, LightBoard } from './boards'
+import { GasBoard } from './GasBoard'
 import { ObjectBoard } from './ObjectBoard'
 import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded } from './place'
 import { RendersTab } from './RendersTab'
@@ -28,6 +29,7 @@ const TABS: { id: Tab; name: string }[] = [
 const KIND: Record<string, string> = {
   objects: 'object',
   systems: 'system',
+  gases: 'gas',
   forces: 'force',
   lights: 'light',
   cameras: 'camera',
@@ -195,6 +197,8 @@ function Life() {
       return <ObjectBoard key={found.element.id} object={found.element} />
     case 'systems':
       return <SystemBoard key={found.element.id} system={found.element} />
+    case 'gases':
+      return <GasBoard key={found.element.id} gas={found.element} />
     case 'forces':
       return <ForceBoard key={found.element.id} force={found.element} />
     case 'lights':

@@ -1,4 +1,4 @@
-import type { ObjectDoc, SystemDoc } from '../../shot'
+import type { GasDoc, ObjectDoc, SystemDoc } from '../../shot'
 
 /**
  * Whether two elements are the same in some of their parts: a column that shows only those need not be rendered again. Anything else it is
@@ -13,3 +13,4 @@ const sameBy =
     (Object.keys(b) as (keyof P)[]).every((k) => k === name || a[k] === b[k])
 export const sameObject = sameBy<'object', ObjectDoc>('object')
 export const sameSystem = sameBy<'system', SystemDoc>('system')
+export const sameGas = sameBy<'gas', GasDoc>('gas')

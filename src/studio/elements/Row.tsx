@@ -3,6 +3,7 @@ import {
   Anchor,
   Box,
   Camera,
+  Cloud,
   CornerRightDown,
   Lightbulb,
   LogOut,
@@ -28,6 +29,7 @@ import { RowMenu } from './RowMenu'
 const ICONS: Record<Group, typeof Box> = {
   objects: Box,
   systems: Sparkles,
+  gases: Cloud,
   forces: Wind,
   lights: Lightbulb,
   cameras: Camera,

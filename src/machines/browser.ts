@@ -1,13 +1,17 @@
-import { type KernelHost, sharedTeam, singleTeam } from '../../engine'
-import { instantiate, newMemory } from '../instantiate'
+import { type KernelHost, sharedTeam, singleTeam } from '../engine'
+import { instantiate, newMemory } from './instantiate'
 
 export interface BrowserKernels {
   host: KernelHost
   /** Why it runs on one thread, or null. */
   why: string | null
 }
-/** Kernels in this worker, with helpers where the page may share memory. `wasm` is the folder of the modules, ending in a slash. */
-export async function browserKernels(wasm: string, threads: number): Promise<BrowserKernels> {
+/** Kernels in this worker, with helpers where the page may share memory. `wasm` is the folder of the modules, ending in a slash. `helper` starts one of the threads. */
+export async function browserKernels(
+  wasm: string,
+  threads: number,
+  helper: () => Worker = () => new Worker(new URL('./kernel.worker.ts', import.meta.url), { type: 'module' }),
+): Promise<BrowserKernels> {
   const shared = globalThis.crossOriginIsolated && typeof SharedArrayBuffer !== 'undefined'
   const module = await WebAssembly.compileStreaming(fetch(`${wasm}${shared ? 'kernels' : 'kernels-single'}.wasm`))
   const memory = newMemory(shared)
@@ -16,7 +20,7 @@ export async function browserKernels(wasm: string, threads: number): Promise<Bro
   if (threads <= 1) return { host: { memory, exports, team: singleTeam(exports) }, why: null }
   const workers = await Promise.all(
     Array.from({ length: threads - 1 }, (_, i) => {
-      const worker = new Worker(new URL('./kernel.worker.ts', import.meta.url), { type: 'module' })
+      const worker = helper()
       return new Promise<Worker>((resolve, reject) => {
         worker.onmessage = () => resolve(worker)
         worker.onerror = (e) => reject(new Error(e.message || 'a kernel thread did not start'))
@@ -24,5 +28,12 @@ export async function browserKernels(wasm: string, threads: number): Promise<Bro
       })
     }),
   )
-  return { host: { memory, exports, team: sharedTeam(memory, exports, threads, () => workers.forEach((w) => w.terminate())) }, why: null }
+  return {
+    host: {
+      memory,
+      exports,
+      team: sharedTeam(memory, exports, threads, () => workers.forEach((w) => w.terminate()), typeof document !== 'undefined'),
+    },
+    why: null,
+  }
 }

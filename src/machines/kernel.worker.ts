@@ -1,5 +1,5 @@
-import { helperLoop } from '../../engine'
-import { instantiate } from '../instantiate'
+import { helperLoop } from '../engine'
+import { instantiate } from './instantiate'
 
 // One kernel thread of a team in the browser.
 self.onmessage = async (event: MessageEvent<{ module: WebAssembly.Module; memory: WebAssembly.Memory; thread: number }>) => {

@@ -1,0 +1,69 @@
+import type { GasFeed, GasParams, PlanGas } from '../engine'
+import { type ActDoc, type GasDoc, sampleNumber } from '../shot'
+import type { CompileContext } from './compileContext'
+import { forcePlan, seedOf, unmuted } from './forcePlan'
+import { forceSite } from './forceSite'
+import { readerOf } from './reader'
+import { actOf, actOfSort } from './registry'
+
+/** A gas that nothing lifts, curls, cools or burns. */
+const STILL: GasParams = {
+  ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null },
+  ...{ ignition: Number.MAX_VALUE, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 0.1 },
+}
+/** Gases with what comes into them and what moves them. */
+export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
+  const { shot } = c
+  const motion = g.muted ? [] : unmuted(g.motion)
+  const burning = g.muted ? [] : unmuted(g.burning)
+  const flows = [...motion.filter((a) => actOf(a.kind).sort === 'flow'), ...burning]
+  const ofShot = g.muted ? [] : shot.forces.filter((f) => !f.muted && movesGas(f.act) && (f.reaches === 'all' || f.reaches.includes(g.id)))
+  const left = new Map(ofShot.map((f) => [f.act, f.shares.find((x) => x.system === g.id)?.share ?? 100]))
+  const site = forceSite(shot, { id: g.id, space: null }, c.objects, c.where)
+  const forces = [...ofShot.map((f) => f.act), ...motion.filter((a) => actOf(a.kind).sort === 'force')]
+  return {
+    id: g.id,
+    name: g.name,
+    seed: g.seed,
+    voxel: g.voxel,
+    low: [0, 1, 2].map((a) => g.place[a] - g.size[a] / 2) as [number, number, number],
+    size: g.size,
+    open: [g.openLeft, g.openRight, g.openBelow, g.openAbove, g.openBack, g.openFront],
+    burns: burning.length > 0,
+    steps: g.steps,
+    ...(g.timeScale === 100 ? {} : { timeScale: (t: number) => sampleNumber(g.timeScale, t) / 100 }),
+    params: (t) => ({ ...STILL, ...Object.assign({}, ...flows.map((a) => actOfSort(a.kind, 'flow').flow(readerOf(a), t))) }),
+    feeds: g.muted ? [] : unmuted(g.feeds).flatMap((a) => feedPlan(c, g, a)),
+    forces: forces.map((a) => forcePlan(shot, g, a, left.get(a) ?? 100, site)),
+    solids: c.colliders,
+  }
+}
+const movesGas = (a: ActDoc): boolean => {
+  const act = actOf(a.kind)
+  return act.sort === 'force' && !!act.movesGas
+}
+function feedPlan(c: CompileContext, g: GasDoc, a: ActDoc): GasFeed[] {
+  const act = actOfSort(a.kind, 'feed')
+  const p = readerOf(a)
+  const from = act.from(p)
+  const [start, end] = act.window(p)
+  const at =
+    'system' in from ? c.shot.systems.findIndex((s) => s.id === from.system && !s.muted) : from.object ? c.indexOf(from.object) : -1
+  if (at < 0) {
+    if (('system' in from ? from.system : from.object) === null)
+      c.problems.push({ element: g.id, message: `${act.title} feeds nothing: choose what it comes from` })
+    return []
+  }
+  if ('object' in from && c.shot.objects[at].muted) return []
+  return [
+    {
+      id: a.id,
+      name: `${act.title} of ${g.name}`,
+      seed: seedOf(c.shot, g, a),
+      from: 'system' in from ? { system: at } : { object: at, skin: from.skin },
+      // A window that ends within a substep feeds for its part of it.
+      active: (t0, t1) => (t1 > t0 ? Math.max(0, Math.min(end, t1) - Math.max(start, t0)) / (t1 - t0) : 0),
+      params: (t) => act.feed(p, t),
+    },
+  ]
+}

@@ -1,0 +1,76 @@
+import { number } from '../../shot'
+import { defineFlow, say } from '../define'
+
+/** Fuel that is hot enough turns into heat, room and soot, and shows as flame. */
+export const burn = defineFlow({
+  kind: 'burn',
+  title: 'Burns',
+  help: 'Fuel that is hot enough burns: it makes heat, swells, leaves smoke, and shows as flame.',
+  synonyms: ['combustion', 'fire', 'flame', 'explosion', 'ignite'],
+  burns: true,
+  params: {
+    ignition: number({
+      label: 'Lights above',
+      unit: 'K',
+      default: 250,
+      min: 0,
+      soft: [0, 1000],
+      animated: true,
+      help: 'Over the air: fuel that is colder does not burn.',
+    }),
+    rate: number({
+      label: 'Burns',
+      unit: '1/s',
+      default: 3,
+      min: 0,
+      soft: [0, 20],
+      animated: true,
+      help: 'Fuel that burns in a second where it is hot enough.',
+    }),
+    heat: number({
+      label: 'Heat',
+      unit: 'K',
+      default: 1300,
+      min: 0,
+      soft: [0, 3000],
+      animated: true,
+      help: 'What a fuel of 1 heats the gas by.',
+    }),
+    swells: number({
+      label: 'Swells',
+      unit: '×',
+      default: 1,
+      min: 0,
+      soft: [0, 10],
+      animated: true,
+      help: 'How much room a fuel of 1 takes more as it burns: little for a quiet flame, much for a blast.',
+    }),
+    soot: number({
+      label: 'Smoke',
+      unit: '',
+      default: 0.5,
+      min: 0,
+      soft: [0, 3],
+      animated: true,
+      help: 'Density that a fuel of 1 leaves.',
+    }),
+    life: number({
+      label: 'Flame lasts',
+      unit: 's',
+      default: 0.15,
+      min: 0.005,
+      soft: [0.02, 1],
+      animated: true,
+      help: 'After this time flame is gone by two thirds where nothing burns any more.',
+    }),
+  },
+  sentence: () => say`Lights above ${'ignition'}, burns ${'rate'}, heats ${'heat'}, swells ${'swells'}, makes smoke ${'soot'}.`,
+  flow: (p, t) => ({
+    ignition: p.number('ignition', t),
+    burnRate: p.number('rate', t),
+    heat: p.number('heat', t),
+    soot: p.number('soot', t),
+    expansion: p.number('swells', t),
+    flameLife: p.number('life', t),
+  }),
+})

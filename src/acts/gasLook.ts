@@ -1,0 +1,96 @@
+import { blackBodyColour, MARCH_SAMPLES, type MarchLight, type MarchLook, type MarchScene } from '../engine'
+import {
+  type Curve,
+  GAS_TONES,
+  type GasDoc,
+  type Ramp,
+  type Shot,
+  sampleColour,
+  sampleCurve,
+  sampleNumber,
+  sampleRamp,
+  sampleVec3,
+  type Vec3,
+} from '../shot'
+import type { VolumeDrawing } from './drawing'
+import { readerOf } from './reader'
+import { actOfSort } from './registry'
+
+/** How a gas is drawn at t, by its look; of several cards of a kind the last counts. */
+export const volumeDrawing = (gas: GasDoc, t: number): VolumeDrawing => ({
+  ...{ smoke: null, glow: null },
+  ...Object.assign({}, ...gas.look.filter((a) => !a.muted).map((a) => actOfSort(a.kind, 'gasLook').volume(readerOf(a), t))),
+})
+/** Tables of curves and ramps, which the document shares while they stay the same. */
+const curves = new WeakMap<Curve, Float32Array>()
+const ramps = new WeakMap<Ramp, Float32Array>()
+function kept<K extends object>(known: WeakMap<K, Float32Array>, key: K, make: () => Float32Array): Float32Array {
+  const old = known.get(key)
+  if (old) return old
+  const made = make()
+  known.set(key, made)
+  return made
+}
+const shares = Array.from({ length: MARCH_SAMPLES }, (_, i) => i / (MARCH_SAMPLES - 1))
+const curveTable = (c: Curve): Float32Array => kept(curves, c, () => Float32Array.from(shares, (x) => sampleCurve(c, x)))
+const colourTable = (of: (x: number) => readonly number[]): Float32Array => Float32Array.from(shares.flatMap((x) => [...of(x), 1]))
+const rampTable = (r: Ramp): Float32Array => kept(ramps, r, () => colourTable((x) => sampleRamp(r, x)))
+/** Colours of black bodies between two temperatures, K; they shine as the fourth power of it (Stefan and Boltzmann). */
+const bodyTable = (coldest: number, hottest: number): Float32Array =>
+  colourTable((x) => {
+    const kelvin = coldest + (hottest - coldest) * x
+    const bright = (kelvin / Math.max(coldest, hottest)) ** 4
+    return blackBodyColour(kelvin).map((c) => c * bright)
+  })
+/** What is known of a gas document: the same numbers give the same look, which a picture need not be made anew for. */
+const looks = new WeakMap<GasDoc, Map<string, MarchLook>>()
+/** How a gas is seen at t. */
+export function marchLook(gas: GasDoc, t: number): MarchLook {
+  const { smoke, glow } = volumeDrawing(gas, t)
+  const known = looks.get(gas) ?? new Map<string, MarchLook>()
+  looks.set(gas, known)
+  const key = JSON.stringify([smoke, glow])
+  const old = known.get(key)
+  if (old) return old
+  const made: MarchLook = {
+    tops: GAS_TONES.map((g) => gas.tones[g].top) as unknown as MarchLook['tops'],
+    smoke: smoke && {
+      ...smoke,
+      by: GAS_TONES.indexOf(smoke.by),
+      tone: curveTable(gas.tones[smoke.by].curve),
+    },
+    glow: glow && {
+      by: GAS_TONES.indexOf(glow.by),
+      tone: curveTable(gas.tones[glow.by].curve).map((x) => x * glow.strength),
+      colours: glow.colour === 'ramp' ? rampTable(gas.tones[glow.by].colour) : bodyTable(glow.coldest, glow.hottest),
+      byHeat: glow.colour === 'blackBody',
+    },
+  }
+  known.set(key, made)
+  return made
+}
+const unit = (v: readonly number[]): Vec3 => {
+  const l = Math.hypot(...v) || 1
+  return v.map((x) => x / l) as Vec3
+}
+/** The lights of a shot at t, as a gas sees them, with its share of the surroundings. */
+export function marchScene(shot: Shot, gas: GasDoc, t: number): MarchScene {
+  const share = volumeDrawing(gas, t).smoke?.surroundings ?? 0
+  const around = sampleColour(shot.surroundings.light, t)
+  const lights = shot.lights
+    .filter((l) => !l.muted)
+    .map((l): MarchLight => {
+      const place = sampleVec3(l.place, t)
+      const aim = unit(sampleVec3(l.aim, t).map((x, a) => x - place[a]))
+      const strength = sampleNumber(l.strength, t)
+      const angle = (sampleNumber(l.angle, t) * Math.PI) / 180
+      return {
+        place: l.kind === 'sun' ? (aim.map((x) => -x) as Vec3) : place,
+        sun: l.kind === 'sun',
+        colour: sampleColour(l.colour, t).map((x) => x * strength) as Vec3,
+        // The half of the cone at which spots begin to fade is that of objects.
+        spot: l.kind === 'spot' ? { aim, from: Math.cos(angle), to: Math.cos(angle * 0.5) } : null,
+      }
+    })
+  return { lights, above: around.map((x) => x * share) as Vec3, below: around.map((x) => x * 0.35 * share) as Vec3 }
+}

@@ -1,0 +1,92 @@
+import { colour, number } from '../../shot'
+import { defineGasLook, say } from '../define'
+import { byTone } from './tones'
+
+/** What of a gas dims and scatters light. */
+export const smoke = defineGasLook({
+  kind: 'smoke',
+  title: 'Smoke',
+  help: 'Dims what is behind it and scatters the light of the shot.',
+  synonyms: ['extinction', 'opacity', 'scattering', 'fog', 'cloud', 'dust', 'steam', 'albedo'],
+  params: {
+    by: byTone('density', 'The grid that says how dense it is.'),
+    extinction: number({
+      label: 'Dims',
+      unit: '1/m',
+      default: 20,
+      min: 0,
+      soft: [0, 100],
+      animated: true,
+      help: 'How much light a metre takes away where its curve is 1: at 1/m a third is left behind a metre.',
+    }),
+    colour: colour({
+      label: 'Colour',
+      default: [0.75, 0.75, 0.75],
+      animated: true,
+      help: 'Share of the light that is scattered and not swallowed: bright for steam, dark for soot.',
+    }),
+    forward: number({
+      label: 'Forward',
+      unit: '',
+      default: 0.45,
+      min: -0.95,
+      max: 0.95,
+      soft: [-0.9, 0.9],
+      animated: true,
+      help: 'Whether light goes on forwards, above 0, or back. Henyey-Greenstein’s g.',
+    }),
+    even: number({
+      label: 'Evenly',
+      unit: '%',
+      default: 40,
+      min: 0,
+      max: 100,
+      soft: [0, 100],
+      animated: true,
+      help: 'Share that is scattered evenly all around.',
+    }),
+    shade: number({
+      label: 'Shades itself',
+      unit: '%',
+      default: 100,
+      min: 0,
+      max: 400,
+      soft: [0, 200],
+      animated: true,
+      help: 'How strongly it casts shadow on itself.',
+    }),
+    again: number({
+      label: 'Scatters again',
+      unit: '%',
+      default: 50,
+      min: 0,
+      max: 100,
+      soft: [0, 100],
+      animated: true,
+      help: 'How much light finds its way after more than one turn: without it dense smoke is black inside.',
+    }),
+    surroundings: number({
+      label: 'Surroundings',
+      unit: '%',
+      default: 100,
+      min: 0,
+      max: 1000,
+      soft: [0, 200],
+      animated: true,
+      help: 'How much of the light of the surroundings reaches it.',
+    }),
+  },
+  sentence: () => say`Smoke by ${'by'}: ${'extinction'}, of ${'colour'}, forward ${'forward'}, shades itself ${'shade'}.`,
+  volume: (p, t) => ({
+    smoke: {
+      by: p.choice('by', t),
+      extinction: p.number('extinction', t),
+      albedo: p.colour('colour', t),
+      forward: p.number('forward', t),
+      even: p.number('even', t) / 100,
+      shade: p.number('shade', t) / 100,
+      again: p.number('again', t) / 100,
+      surroundings: p.number('surroundings', t) / 100,
+    },
+  }),
+})

@@ -1,0 +1,69 @@
+type Vec3 = readonly [number, number, number]
+
+/** How many values a tone or a ramp is sampled at. */
+export const MARCH_SAMPLES = 256
+/** How a gas is seen at one moment. The three grids are density, temperature and flame, in this order. */
+export interface MarchLook {
+  /** The values at which the tones of the three grids end. */
+  tops: Vec3
+  /** What dims and scatters; null: nothing does. */
+  smoke: {
+    by: number
+    /** 256 factors over the tone. */
+    tone: Float32Array
+    /** 1/m where the tone is 1. */
+    extinction: number
+    albedo: Vec3
+    /** Henyey-Greenstein's g, and the share that is scattered evenly, 0 to 1. */
+    forward: number
+    even: number
+    /** How strongly it shades itself; how much light goes on after it was scattered before; 1 is all of it. */
+    shade: number
+    again: number
+  } | null
+  /** What shines; null: nothing does. */
+  glow: {
+    by: number
+    /** Light of a metre, 256 over the tone. */
+    tone: Float32Array
+    /** 256 linear colours of four floats, over heat or over the tone. */
+    colours: Float32Array
+    byHeat: boolean
+  } | null
+}
+/** A light of the shot. Lengths in metres; a sun has the direction to it for a place. */
+export interface MarchLight {
+  place: Vec3
+  sun: boolean
+  /** Irradiance by colour: of a sun everywhere, else at one metre. */
+  colour: Vec3
+  /** Of a spot: the unit direction in which it looks, and the cosines of the angles at which it begins and is in full. */
+  spot: { aim: Vec3; from: number; to: number } | null
+}
+export interface MarchScene {
+  lights: readonly MarchLight[]
+  /** Radiance of the surroundings, above and below. */
+  above: Vec3
+  below: Vec3
+}
+/** From where it is seen. At a view depth of one metre the picture's middle lies `ahead` of the eye, its edges `right` and `up` of that. */
+export interface MarchView {
+  eye: Vec3
+  ahead: Vec3
+  right: Vec3
+  up: Vec3
+  width: number
+  height: number
+  /** View depths of what is opaque, m, a float a pixel from the lower left; 0 where nothing is. Null: nothing is. */
+  depth: Float32Array | null
+  /** Steps of the march, in voxels. */
+  stride: number
+  /** Voxels that a cell of light is wide: 1, 2, 4 or 8. */
+  wide: number
+}
+/** A part of the glow as a light of its own: place, radius (m), power by colour: irradiance at one metre. */
+export interface Flame {
+  place: [number, number, number]
+  radius: number
+  power: [number, number, number]
+}

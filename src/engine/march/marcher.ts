@@ -1,0 +1,184 @@
+import { VOLUME_TILE, type VolumePart } from '../frame'
+import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, writeRecord } from '../memory'
+import { flamesOf } from './flames'
+import type { Flame, MarchLook, MarchScene, MarchView } from './look'
+
+/** Lights for the gas itself, and for all that stands around it. */
+const FLAMES_WITHIN = 48
+export const FLAMES_OUTSIDE = 16
+const FLAME_BYTES = 32
+/** The march ends where less than this is left to be seen. */
+const EXIT = 0.004
+type Step = keyof typeof MARCH_STEP
+
+/** A gas of one frame, made ready to be seen: its grids, its light, its pictures. Results are the same on any number of threads. */
+export class Marcher {
+  private readonly arena: Arena
+  private readonly machine: Machine
+  private readonly record: number
+  private readonly job: number
+  private readonly blocks: Record<string, Block> = {}
+  private part: VolumePart | null = null
+  private look: MarchLook | null = null
+  private dims = [0, 0, 0]
+  private low = [0, 0, 0]
+  private tileCount = 0
+  private shines = new Float32Array(0)
+  /** Its glow as lights for what stands around it. */
+  flames: Flame[] = []
+
+  constructor(machine: Machine) {
+    this.arena = new Arena(machine.heap)
+    this.machine = { ...machine, heap: this.arena }
+    this.record = this.arena.take(MARCH.bytes)
+    this.job = this.arena.take(JOB.bytes)
+  }
+  private room(name: string, bytes: number): number {
+    this.blocks[name] ??= new Block(this.arena)
+    return this.blocks[name].reserve(bytes)
+  }
+  private run(step: Step, count: number, chunk: number): void {
+    writeRecord(this.arena.view(), this.record, MARCH, { step: MARCH_STEP[step] })
+    runJob(this.machine, this.job, { kind: 'march', record: this.record, count, chunk, all: count > chunk })
+  }
+  private write(values: Parameters<typeof writeRecord<typeof MARCH.fields>>[3]): void {
+    writeRecord(this.arena.view(), this.record, MARCH, values)
+  }
+  private floats(name: string, data: Float32Array): number {
+    const at = this.room(name, data.byteLength)
+    this.arena.f32(at, data.length).set(data)
+    return at
+  }
+  /** Whether there is anything to see. */
+  get isEmpty(): boolean {
+    return !this.part?.tiles || !this.look || (!this.look.smoke && !this.look.glow)
+  }
+  /** Takes a frame of the gas with how it is seen. Throws MemoryRefused. */
+  load(part: VolumePart, look: MarchLook): void {
+    if (this.part === part && this.look === look) return
+    this.part = part
+    this.look = look
+    this.flames = []
+    if (this.isEmpty) return
+    const tiles = this.window(part)
+    const n = part.tiles
+    const halves = part.data.byteLength - n * 4
+    const data = this.room('halves', halves)
+    new Uint8Array(this.arena.memory.buffer, data, halves).set(new Uint8Array(part.data, n * 4))
+    const places = this.room('places', n * 4)
+    this.arena.u32(places, n).set(tiles)
+    const { smoke, glow } = look
+    const shines = this.room('shines', n * FLAME_BYTES)
+    this.write({
+      ...{ halves: data, places, shines, voxel: part.voxel, perTop: look.tops.map((x) => 1 / x) },
+      ...{ dimsBy: smoke?.by ?? 0, shinesBy: glow?.by ?? 0, byHeat: glow?.byHeat ? 1 : 0 },
+      extinction: smoke ? smoke.extinction * part.voxel : 0,
+      dimTone: smoke ? this.floats('dimTone', smoke.tone) : 0,
+      shineTone: glow ? this.floats('shineTone', glow.tone) : 0,
+      colours: glow ? this.floats('colours', glow.colours) : 0,
+    })
+    const nz = this.dims[2]
+    this.run('clear', nz + 2, 4)
+    this.run('unpack', n, 4)
+    this.run('tiles', this.tileCount, 16)
+    this.run('halve', nz / 2, 4)
+    this.run('quarter', nz / 4, 4)
+    this.shines = this.arena.f32(shines, n * 8).slice()
+    this.flames = glow ? flamesOf(this.shines, n, part.voxel, this.low, FLAMES_OUTSIDE) : []
+  }
+  /** Room for a window around the tiles of a part; the number of each of them in it. */
+  private window(part: VolumePart): Uint32Array {
+    const words = new Uint32Array(part.data, 0, part.tiles)
+    const at = (w: number, a: number) => (w >> (10 * a)) & 1023
+    const first = [1024, 1024, 1024]
+    const last = [-1, -1, -1]
+    for (const w of words)
+      for (let a = 0; a < 3; a++) {
+        first[a] = Math.min(first[a], at(w, a))
+        last[a] = Math.max(last[a], at(w, a))
+      }
+    const tiles = [0, 1, 2].map((a) => last[a] - first[a] + 1)
+    const dims = tiles.map((x) => x * VOLUME_TILE)
+    this.dims = dims
+    this.low = part.low.map((x, a) => x + first[a] * VOLUME_TILE * part.voxel)
+    this.tileCount = tiles[0] * tiles[1] * tiles[2]
+    const around = (level: number) => dims.map((x) => (x >> level) + 2)
+    const levels = [0, 1, 2].map(around)
+    const cells = (d: number[]) => d[0] * d[1] * d[2]
+    // Vectors read a little beyond the last row.
+    this.write({
+      ...{ dims, tiles, row: dims[0] + 2, slab: (dims[0] + 2) * (dims[1] + 2) },
+      cells: this.room('cells', cells(levels[0]) * 16 + 64),
+      dims0: levels.map((d, l) => this.room(`dims${l}`, cells(d) * 4 + 64)),
+      rows: levels.map((d) => d[0]),
+      slabs: levels.map((d) => d[0] * d[1]),
+      fill: this.room('fill', cells(levels[2]) * 16 + 64),
+      full: this.room('full', this.tileCount + 64),
+    })
+    for (const l of [1, 2]) this.arena.f32(this.room(`dims${l}`, 0), cells(levels[l])).fill(0)
+    this.fillFloats = cells(levels[2]) * 4
+    return words.map((w) => at(w, 0) - first[0] + tiles[0] * (at(w, 1) - first[1] + tiles[1] * (at(w, 2) - first[2])))
+  }
+  private fillFloats = 0
+  private toVoxels(p: readonly number[]): number[] {
+    const { voxel } = this.part as VolumePart
+    return p.map((x, a) => (x - this.low[a]) / voxel)
+  }
+  /** The light of the gas in a scene, for one eye. */
+  light(scene: MarchScene, eye: readonly number[], wide: number): void {
+    const { part, look } = this
+    if (this.isEmpty || !part || !look?.smoke) return
+    const { smoke } = look
+    const within = look.glow ? flamesOf(this.shines, part.tiles, part.voxel, this.low, FLAMES_WITHIN) : []
+    const flames = this.floats(
+      'flames',
+      Float32Array.from(within.flatMap((f) => [...this.toVoxels(f.place), Math.max(1, f.radius / part.voxel), ...f.power, 0])),
+    )
+    const lights = this.room('lights', Math.max(1, scene.lights.length) * MARCH_LIGHT.bytes)
+    scene.lights.forEach((l, i) => {
+      writeRecord(this.arena.view(), lights + i * MARCH_LIGHT.bytes, MARCH_LIGHT, {
+        place: l.sun ? l.place : this.toVoxels(l.place),
+        sun: l.sun ? 1 : 0,
+        colour: l.colour,
+        aim: l.spot?.aim ?? [0, 0, 0],
+        from: l.spot?.from ?? -2,
+        to: l.spot?.to ?? -1,
+      })
+    })
+    const around = this.dims.map((x) => x / wide + 2)
+    const cells = around[0] * around[1] * around[2]
+    const light = this.room('light', cells * 16 + 64)
+    this.arena.f32(light, cells * 4).fill(0)
+    this.arena.f32(this.room('fill', 0), this.fillFloats).fill(0)
+    this.write({
+      ...{ light, wide, lightRow: around[0], lightSlab: around[0] * around[1] },
+      ...{ flames, flameCount: within.length, lights, lightCount: scene.lights.length },
+      ...{ above: scene.above, below: scene.below, albedo: smoke.albedo },
+      ...{ forward: smoke.forward, even: smoke.even, shade: smoke.shade, again: smoke.again, eye: this.toVoxels(eye) },
+    })
+    this.run('fill', this.tileCount, 4)
+    this.run('light', this.tileCount, 2)
+  }
+  /** A picture: linear red, green and blue, and what is covered, premultiplied, four floats a pixel from the lower left. `light` comes first. */
+  picture(view: MarchView): Float32Array {
+    const { width, height } = view
+    const pixels = width * height
+    if (this.isEmpty || !this.part) return new Float32Array(pixels * 4)
+    const { voxel } = this.part
+    const depth = view.depth ? this.floats('depth', view.depth) : 0
+    const out = this.room('out', pixels * 16)
+    const perVoxel = (v: readonly number[]) => v.map((x) => x / voxel)
+    this.write({
+      ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
+      ...{ width, height, depth, out, stride: view.stride, exit: EXIT },
+    })
+    this.run('march', height, 4)
+    return this.arena.f32(out, pixels * 4)
+  }
+  get bytes(): number {
+    return this.arena.usedBytes
+  }
+  dispose(): void {
+    this.arena.dispose()
+  }
+}

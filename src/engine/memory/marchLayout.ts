@@ -1,0 +1,87 @@
+import { f32, i32, layout, u32 } from './record'
+
+/**
+ * A gas as it is seen: grids over its window of tiles, with one cell around each, and one picture of it. Lengths are voxels where nothing else
+ * is said; the middle of the first voxel lies at 0.5.
+ */
+export const MARCH = layout({
+  /** Of MARCH_STEP. */
+  step: u32(),
+  dims: i32(3),
+  row: i32(),
+  slab: i32(),
+  tiles: i32(3),
+  /** Four floats a voxel: what it dims (over the edge of a voxel), what makes it shine and its heat, 0 to 1 of their tones, nothing. */
+  cells: u32(),
+  /** What it dims alone, and the means of 2³ and of 4³ voxels. */
+  dims0: u32(3),
+  rows: i32(3),
+  slabs: i32(3),
+  /** Four floats a cell of light, each as wide as so many voxels: the light that comes out of a gas that dims fully there. */
+  light: u32(),
+  wide: i32(),
+  lightRow: i32(),
+  lightSlab: i32(),
+  /** Of 4³ voxels: light of flames (three floats) and how much of the surroundings is seen. */
+  fill: u32(),
+  /** A byte a tile: whether a sample in it can find anything. */
+  full: u32(),
+  /** Tiles of the frame: where each lies in the window (its number among all tiles), their half floats, and grids of each: which of three. */
+  places: u32(),
+  halves: u32(),
+  dimsBy: i32(),
+  shinesBy: i32(),
+  /** One over the values at which the three tones end. */
+  perTop: f32(3),
+  /** Extinction over the edge of a voxel for a tone of one, and that tone in 256 floats. */
+  extinction: f32(),
+  dimTone: u32(),
+  /** Light of a metre: 256 floats over what makes it shine, and colours, four floats each, over its heat or the same. */
+  shineTone: u32(),
+  colours: u32(),
+  /** Whether colours go by heat (1), or by what makes it shine. */
+  byHeat: u32(),
+  voxel: f32(),
+  albedo: f32(3),
+  forward: f32(),
+  even: f32(),
+  shade: f32(),
+  again: f32(),
+  /** Radiance of the surroundings, above and below. */
+  above: f32(3),
+  below: f32(3),
+  lights: u32(),
+  lightCount: i32(),
+  /** Lights of flames: eight floats each: place, how wide, power. */
+  flames: u32(),
+  flameCount: i32(),
+  /** For each tile of the frame eight floats: power by colour, and the middle of it. */
+  shines: u32(),
+  /** Where the eye is, and a view depth of one metre, to the middle, to the right and upper edge of the picture. */
+  eye: f32(3),
+  ahead: f32(3),
+  right: f32(3),
+  up: f32(3),
+  width: i32(),
+  height: i32(),
+  /** View depths in metres of what is opaque, a float a pixel from the lower left; 0: nothing is. */
+  depth: u32(),
+  out: u32(),
+  /** Steps of the march, in voxels. */
+  stride: f32(),
+  /** m that one of the directions above has at a view depth of one. */
+  exit: f32(),
+})
+export const MARCH_STEP = { clear: 0, unpack: 1, tiles: 2, halve: 3, quarter: 4, fill: 5, light: 6, march: 7 } as const
+/** A light of the shot as a gas sees it; lengths in voxels. */
+export const MARCH_LIGHT = layout({
+  /** Of a sun, the direction to it. */
+  place: f32(3),
+  sun: u32(),
+  /** Irradiance: of a sun everywhere, else at one metre. */
+  colour: f32(3),
+  /** Of a spot: where it looks, and the cosines between which it fades; without one -2. */
+  aim: f32(3),
+  from: f32(),
+  to: f32(),
+})

@@ -1,0 +1,208 @@
+// A picture of a gas: from the eye through it in even steps, front to back, over the grids that hold what dims, what shines, and its light.
+import {
+  JOB_CHUNK,
+  JOB_COUNT,
+  JOB_NEXT,
+  JOB_RECORD,
+  JOB_STOP,
+  MARCH_AHEAD,
+  MARCH_BY_HEAT,
+  MARCH_CELLS,
+  MARCH_COLOURS,
+  MARCH_DEPTH,
+  MARCH_DIMS,
+  MARCH_EXIT,
+  MARCH_EYE,
+  MARCH_FULL,
+  MARCH_HEIGHT,
+  MARCH_LIGHT,
+  MARCH_LIGHT_ROW,
+  MARCH_LIGHT_SLAB,
+  MARCH_OUT,
+  MARCH_RIGHT,
+  MARCH_ROW,
+  MARCH_SHINE_TONE,
+  MARCH_SLAB,
+  MARCH_STEP,
+  MARCH_STEP_CLEAR,
+  MARCH_STEP_FILL,
+  MARCH_STEP_HALVE,
+  MARCH_STEP_LIGHT,
+  MARCH_STEP_MARCH,
+  MARCH_STEP_QUARTER,
+  MARCH_STEP_TILES,
+  MARCH_STEP_UNPACK,
+  MARCH_STRIDE,
+  MARCH_TILES,
+  MARCH_UP,
+  MARCH_VOXEL,
+  MARCH_WIDE,
+  MARCH_WIDTH,
+  TILE,
+} from './layout'
+import { clearPlane, halvePlane, markTile, shade, tone, unpackTile } from './marchCells'
+import { between, fillTile, known, lightTile } from './marchLight'
+import { exp2x4 } from './math'
+
+const LOG2E: f32 = 1.44269504
+
+/** Dither that spreads its error over the pixels beside it (interleaved gradient noise, Jimenez 2014). */
+// @ts-ignore: decorator
+@inline function dither(x: i32, y: i32): f32 {
+  const f = <f32>0.06711056 * <f32>x + <f32>0.00583715 * <f32>y
+  const g = <f32>52.9829189 * (f - Mathf.floor(f))
+  return g - Mathf.floor(g)
+}
+/** A row of the picture, from the lowest one up: light that comes out of the gas, and how much it covers. */
+export function marchRow(m: usize, y: i32): void {
+  const width = load<i32>(m + MARCH_WIDTH),
+    height = load<i32>(m + MARCH_HEIGHT)
+  const ex = load<f32>(m + MARCH_EYE),
+    ey = load<f32>(m + MARCH_EYE + 4),
+    ez = load<f32>(m + MARCH_EYE + 8)
+  const nx = load<i32>(m + MARCH_DIMS),
+    ny = load<i32>(m + MARCH_DIMS + 4),
+    nz = load<i32>(m + MARCH_DIMS + 8)
+  const tx = load<i32>(m + MARCH_TILES),
+    ty = load<i32>(m + MARCH_TILES + 4)
+  const row = load<i32>(m + MARCH_ROW),
+    slab = load<i32>(m + MARCH_SLAB),
+    cells = <usize>load<u32>(m + MARCH_CELLS)
+  const lightRow = load<i32>(m + MARCH_LIGHT_ROW),
+    lightSlab = load<i32>(m + MARCH_LIGHT_SLAB),
+    light = <usize>load<u32>(m + MARCH_LIGHT),
+    perWide: f32 = <f32>1 / <f32>load<i32>(m + MARCH_WIDE)
+  const full = <usize>load<u32>(m + MARCH_FULL),
+    depth = <usize>load<u32>(m + MARCH_DEPTH)
+  const colours = <usize>load<u32>(m + MARCH_COLOURS),
+    shineTone = <usize>load<u32>(m + MARCH_SHINE_TONE),
+    byHeat = load<u32>(m + MARCH_BY_HEAT) == 1
+  const stride = load<f32>(m + MARCH_STRIDE),
+    voxel = load<f32>(m + MARCH_VOXEL),
+    exit = load<f32>(m + MARCH_EXIT),
+    metres = stride * voxel
+  const b: f32 = (2 * (<f32>y + <f32>0.5)) / <f32>height - 1
+  const ax = load<f32>(m + MARCH_AHEAD) + b * load<f32>(m + MARCH_UP),
+    ay = load<f32>(m + MARCH_AHEAD + 4) + b * load<f32>(m + MARCH_UP + 4),
+    az = load<f32>(m + MARCH_AHEAD + 8) + b * load<f32>(m + MARCH_UP + 8)
+  const rx = load<f32>(m + MARCH_RIGHT),
+    ry = load<f32>(m + MARCH_RIGHT + 4),
+    rz = load<f32>(m + MARCH_RIGHT + 8)
+  const mx: f32 = <f32>nx - <f32>0.001,
+    my: f32 = <f32>ny - <f32>0.001,
+    mz: f32 = <f32>nz - <f32>0.001
+  let out = <usize>load<u32>(m + MARCH_OUT) + ((<usize>(y * width)) << 4)
+  for (let x = 0; x < width; x++, out += 16) {
+    const a: f32 = (2 * (<f32>x + <f32>0.5)) / <f32>width - 1
+    let dx = ax + a * rx,
+      dy = ay + a * ry,
+      dz = az + a * rz
+    // A metre of depth in the view is so many voxels of way.
+    const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz),
+      per: f32 = 1 / length
+    dx *= per
+    dy *= per
+    dz *= per
+    if (Mathf.abs(dx) < 1e-6) dx = 1e-6
+    if (Mathf.abs(dy) < 1e-6) dy = 1e-6
+    if (Mathf.abs(dz) < 1e-6) dz = 1e-6
+    const ix: f32 = 1 / dx,
+      iy: f32 = 1 / dy,
+      iz: f32 = 1 / dz
+    const px0 = -ex * ix,
+      px1 = (<f32>nx - ex) * ix,
+      py0 = -ey * iy,
+      py1 = (<f32>ny - ey) * iy,
+      pz0 = -ez * iz,
+      pz1 = (<f32>nz - ez) * iz
+    const t0 = max(<f32>0, max(min(px0, px1), max(min(py0, py1), min(pz0, pz1))))
+    let t1 = min(max(px0, px1), min(max(py0, py1), max(pz0, pz1)))
+    if (depth) {
+      const d = load<f32>(depth + ((<usize>(y * width + x)) << 2))
+      if (d > 0) t1 = min(t1, d * length)
+    }
+    let sum = f32x4.splat(0),
+      left: f32 = 1
+    if (t0 < t1) {
+      let t = (Mathf.floor(t0 / stride) + dither(x, y)) * stride
+      if (t < t0) t += stride
+      while (t < t1) {
+        const x0 = min(max(ex + t * dx, <f32>0), mx),
+          y0 = min(max(ey + t * dy, <f32>0), my),
+          z0 = min(max(ez + t * dz, <f32>0), mz)
+        const bi = <i32>x0 / TILE,
+          bj = <i32>y0 / TILE,
+          bk = <i32>z0 / TILE
+        if (!load<u8>(full + <usize>(bi + bj * tx + bk * tx * ty))) {
+          // Out of the empty tile by whole steps: samples stay on their comb.
+          const out0 = (<f32>((dx > 0 ? bi + 1 : bi) * TILE) - x0) * ix,
+            out1 = (<f32>((dy > 0 ? bj + 1 : bj) * TILE) - y0) * iy,
+            out2 = (<f32>((dz > 0 ? bk + 1 : bk) * TILE) - z0) * iz
+          t += (Mathf.floor(max(<f32>0, min(out0, min(out1, out2))) / stride) + 1) * stride
+          continue
+        }
+        const c = between(cells, row, slab, x0 + <f32>0.5, y0 + <f32>0.5, z0 + <f32>0.5)
+        t += stride
+        const dims = f32x4.extract_lane(c, 0),
+          by = f32x4.extract_lane(c, 1)
+        const on = dims > 0 ? f32x4.extract_lane(exp2x4(f32x4.splat(-LOG2E * dims * stride)), 0) : <f32>1
+        if (by > 0 && shineTone) {
+          const shines = tone(shineTone, by)
+          if (shines > 0)
+            sum = f32x4.add(
+              sum,
+              f32x4.mul(shade(colours, byHeat ? f32x4.extract_lane(c, 2) : by), f32x4.splat(left * shines * metres * <f32>0.5 * (1 + on))),
+            )
+        }
+        if (dims > 0) {
+          const l = known(between(light, lightRow, lightSlab, x0 * perWide + <f32>0.5, y0 * perWide + <f32>0.5, z0 * perWide + <f32>0.5))
+          sum = f32x4.add(sum, f32x4.mul(l, f32x4.splat(left * (1 - on))))
+          left *= on
+          if (left < exit) break
+        }
+      }
+    }
+    v128.store(out, f32x4.replace_lane(sum, 3, 1 - left))
+  }
+}
+function one(m: usize, step: u32, n: i32): void {
+  switch (step) {
+    case MARCH_STEP_CLEAR:
+      clearPlane(m, n)
+      break
+    case MARCH_STEP_UNPACK:
+      unpackTile(m, n)
+      break
+    case MARCH_STEP_TILES:
+      markTile(m, n)
+      break
+    case MARCH_STEP_HALVE:
+      halvePlane(m, 1, n)
+      break
+    case MARCH_STEP_QUARTER:
+      halvePlane(m, 2, n)
+      break
+    case MARCH_STEP_FILL:
+      fillTile(m, n)
+      break
+    case MARCH_STEP_LIGHT:
+      lightTile(m, n)
+      break
+    case MARCH_STEP_MARCH:
+      marchRow(m, n)
+      break
+  }
+}
+/** A share of a step, chunk by chunk from a shared counter. */
+export function march(job: usize): void {
+  const m = <usize>load<u32>(job + JOB_RECORD),
+    step = load<u32>(m + MARCH_STEP)
+  const count = load<i32>(job + JOB_COUNT),
+    chunk = load<i32>(job + JOB_CHUNK)
+  const stop = <usize>load<u32>(job + JOB_STOP)
+  while (atomic.load<u32>(stop) == 0) {
+    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
+    if (begin >= count) return
+    for (let n = begin, end = min(begin + chunk, count); n < end; n++) one(m, step, n)
+  }
+}

@@ -1,0 +1,269 @@
+// The light that a gas scatters: of lights through the gas, of flames and of the surroundings. More than one scattering stands for by the same
+// light once more, less dimmed, less forward and weaker (after Wrenninge, Kulla and Lundqvist 2013).
+import {
+  MARCH_ABOVE,
+  MARCH_AGAIN,
+  MARCH_ALBEDO,
+  MARCH_BELOW,
+  MARCH_DIMS,
+  MARCH_DIMS0,
+  MARCH_EVEN,
+  MARCH_EYE,
+  MARCH_FILL,
+  MARCH_FLAMES,
+  MARCH_FLAME_COUNT,
+  MARCH_FORWARD,
+  MARCH_FULL,
+  MARCH_LIGHT,
+  MARCH_LIGHTS,
+  MARCH_LIGHT_AIM,
+  MARCH_LIGHT_BYTES,
+  MARCH_LIGHT_COLOUR,
+  MARCH_LIGHT_COUNT,
+  MARCH_LIGHT_FROM,
+  MARCH_LIGHT_PLACE,
+  MARCH_LIGHT_ROW,
+  MARCH_LIGHT_SLAB,
+  MARCH_LIGHT_SUN,
+  MARCH_LIGHT_TO,
+  MARCH_ROWS,
+  MARCH_SHADE,
+  MARCH_SLABS,
+  MARCH_TILES,
+  MARCH_VOXEL,
+  MARCH_WIDE,
+  TILE,
+} from './layout'
+import { exp2x4 } from './math'
+
+const LOG2E: f32 = 1.44269504
+/** 1 / 4π: what goes each way of light that is scattered evenly. */
+const EVENLY: f32 = 0.0795774715
+/** Behind so much nothing is seen. */
+const DARK: f32 = 12
+
+/** What dims at a place in voxels, from the means of a level. Outside nothing does. */
+// @ts-ignore: decorator
+@inline function dimAt(m: usize, level: usize, x: f32, y: f32, z: f32): f32 {
+  const per: f32 = level == 0 ? 1 : level == 1 ? <f32>0.5 : <f32>0.25
+  const qx = x * per + <f32>0.5,
+    qy = y * per + <f32>0.5,
+    qz = z * per + <f32>0.5
+  const row = load<i32>(m + MARCH_ROWS + (level << 2)),
+    slab = load<i32>(m + MARCH_SLABS + (level << 2))
+  const i = <i32>qx,
+    j = <i32>qy,
+    k = <i32>qz
+  const fx = qx - <f32>i,
+    fy = qy - <f32>j,
+    fz = qz - <f32>k
+  const at = <usize>load<u32>(m + MARCH_DIMS0 + (level << 2)) + ((<usize>(i + j * row + k * slab)) << 2)
+  const S = (<usize>row) << 2,
+    P = (<usize>slab) << 2
+  const a = load<f32>(at) + (load<f32>(at, 4) - load<f32>(at)) * fx,
+    b = load<f32>(at + S) + (load<f32>(at + S, 4) - load<f32>(at + S)) * fx,
+    c = load<f32>(at + P) + (load<f32>(at + P, 4) - load<f32>(at + P)) * fx,
+    d = load<f32>(at + S + P) + (load<f32>(at + S + P, 4) - load<f32>(at + S + P)) * fx
+  const e = a + (b - a) * fy,
+    f = c + (d - c) * fy
+  return e + (f - e) * fz
+}
+/** How much is in the way from a place in a direction over a length in voxels: near in fine steps, far in coarse ones of coarser means. */
+function through(m: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, length: f32, coarse: bool): f32 {
+  const nx = <f32>load<i32>(m + MARCH_DIMS),
+    ny = <f32>load<i32>(m + MARCH_DIMS + 4),
+    nz = <f32>load<i32>(m + MARCH_DIMS + 8)
+  let sum: f32 = 0,
+    t: f32 = 0
+  while (t < length && sum < DARK) {
+    const level: usize = coarse ? 2 : t < 8 ? 0 : t < 32 ? 1 : 2
+    const wide = min(level == 0 ? <f32>1 : level == 1 ? <f32>2 : <f32>4, length - t)
+    const s = t + <f32>0.5 * wide
+    const px = x + dx * s,
+      py = y + dy * s,
+      pz = z + dz * s
+    if (!(px > 0 && py > 0 && pz > 0 && px < nx && py < ny && pz < nz)) break
+    sum += dimAt(m, level, px, py, pz) * wide
+    t += wide
+  }
+  return sum
+}
+// @ts-ignore: decorator
+@inline function splat3(r: usize): v128 {
+  return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(0), 0, load<f32>(r)), 1, load<f32>(r, 4)), 2, load<f32>(r, 8))
+}
+// @ts-ignore: decorator
+@inline function exp(x: f32): f32 {
+  return f32x4.extract_lane(exp2x4(f32x4.splat(x * LOG2E)), 0)
+}
+/** The surroundings and the flames, coarsely: a cell of 4³ voxels in each eighth of a tile. */
+export function fillTile(m: usize, t: i32): void {
+  if (!load<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t)) return
+  const tx = load<i32>(m + MARCH_TILES),
+    ty = load<i32>(m + MARCH_TILES + 4)
+  const row = load<i32>(m + MARCH_ROWS + 8),
+    slab = load<i32>(m + MARCH_SLABS + 8)
+  const above = splat3(m + MARCH_ABOVE),
+    below = splat3(m + MARCH_BELOW),
+    voxel = load<f32>(m + MARCH_VOXEL)
+  const shade = load<f32>(m + MARCH_SHADE)
+  for (let c = 0; c < 8; c++) {
+    const i = (t % tx) * 2 + (c & 1),
+      j = ((t / tx) % ty) * 2 + ((c >> 1) & 1),
+      k = (t / (tx * ty)) * 2 + (c >> 2)
+    const x: f32 = <f32>i * 4 + 2,
+      y: f32 = <f32>j * 4 + 2,
+      z: f32 = <f32>k * 4 + 2
+    let sum = f32x4.splat(0)
+    // The six sides and the eight corners of a cube.
+    for (let d = 0; d < 14; d++) {
+      let dx: f32 = 0,
+        dy: f32 = 0,
+        dz: f32 = 0
+      if (d < 6) {
+        const s: f32 = d & 1 ? 1 : -1
+        if (d < 2) dx = s
+        else if (d < 4) dy = s
+        else dz = s
+      } else {
+        dx = (d & 1 ? 1 : -1) * <f32>0.57735
+        dy = ((d >> 1) & 1 ? 1 : -1) * <f32>0.57735
+        dz = (d >= 10 ? 1 : -1) * <f32>0.57735
+      }
+      const left = exp(-shade * through(m, x, y, z, dx, dy, dz, 1e9, true))
+      const up = f32x4.splat(<f32>0.5 + <f32>0.5 * dy)
+      sum = f32x4.add(sum, f32x4.mul(f32x4.add(below, f32x4.mul(f32x4.sub(above, below), up)), f32x4.splat(left * (<f32>1 / 14))))
+    }
+    const flames = <usize>load<u32>(m + MARCH_FLAMES),
+      count = load<i32>(m + MARCH_FLAME_COUNT)
+    for (let n = 0; n < count; n++) {
+      const f = flames + ((<usize>n) << 5)
+      const dx = load<f32>(f) - x,
+        dy = load<f32>(f, 4) - y,
+        dz = load<f32>(f, 8) - z,
+        r = load<f32>(f, 12)
+      const d2 = dx * dx + dy * dy + dz * dz,
+        d = Mathf.sqrt(d2) + <f32>1e-6,
+        per: f32 = 1 / d
+      const left = exp(-shade * through(m, x, y, z, dx * per, dy * per, dz * per, max(<f32>0, d - r), true))
+      sum = f32x4.add(sum, f32x4.mul(splat3(f + 16), f32x4.splat((EVENLY * left) / ((d2 + r * r) * voxel * voxel))))
+    }
+    v128.store(<usize>load<u32>(m + MARCH_FILL) + ((<usize>(i + 1 + (j + 1) * row + (k + 1) * slab)) << 4), f32x4.replace_lane(sum, 3, 1))
+  }
+}
+/** Four floats of a grid between its cells; `q` counts cells from the one around. */
+// @ts-ignore: decorator
+@inline export function between(base: usize, row: i32, slab: i32, qx: f32, qy: f32, qz: f32): v128 {
+  const i = <i32>qx,
+    j = <i32>qy,
+    k = <i32>qz
+  const fx = f32x4.splat(qx - <f32>i),
+    fy = f32x4.splat(qy - <f32>j),
+    fz = f32x4.splat(qz - <f32>k)
+  const at = base + ((<usize>(i + j * row + k * slab)) << 4)
+  const S = (<usize>row) << 4,
+    P = (<usize>slab) << 4
+  let a = v128.load(at),
+    b = v128.load(at, 16),
+    c = v128.load(at + S),
+    d = v128.load(at + S, 16)
+  a = f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at + P), a), fz))
+  b = f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(at + P, 16), b), fz))
+  c = f32x4.add(c, f32x4.mul(f32x4.sub(v128.load(at + S + P), c), fz))
+  d = f32x4.add(d, f32x4.mul(f32x4.sub(v128.load(at + S + P, 16), d), fz))
+  a = f32x4.add(a, f32x4.mul(f32x4.sub(c, a), fy))
+  b = f32x4.add(b, f32x4.mul(f32x4.sub(d, b), fy))
+  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), fx))
+}
+/** Of cells some of which were not computed, as the last of their four floats says: the mean of those that were. */
+// @ts-ignore: decorator
+@inline export function known(c: v128): v128 {
+  return f32x4.mul(c, f32x4.splat(<f32>1 / max(f32x4.extract_lane(c, 3), <f32>1e-3)))
+}
+/** How much of light goes on at an angle, by its cosine, 1 when evenly: three scatterings, each less forward (Henyey and Greenstein 1941). */
+// @ts-ignore: decorator
+@inline function phase(m: usize, cosine: f32): v128 {
+  const forward = load<f32>(m + MARCH_FORWARD),
+    even = load<f32>(m + MARCH_EVEN)
+  const g = f32x4.mul(f32x4.splat(forward), f32x4(1, 0.5, 0.25, 0))
+  const g2 = f32x4.mul(g, g)
+  const d = f32x4.sub(f32x4.add(f32x4.splat(1), g2), f32x4.mul(f32x4.mul(f32x4.splat(2), g), f32x4.splat(cosine)))
+  const hg = f32x4.div(f32x4.sub(f32x4.splat(1), g2), f32x4.mul(d, f32x4.sqrt(d)))
+  return f32x4.add(f32x4.splat(even), f32x4.mul(f32x4.splat(1 - even), hg))
+}
+/** The light of the cells of a tile towards the eye. */
+export function lightTile(m: usize, t: i32): void {
+  if (!load<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t)) return
+  const tx = load<i32>(m + MARCH_TILES),
+    ty = load<i32>(m + MARCH_TILES + 4)
+  const wide = load<i32>(m + MARCH_WIDE),
+    many = TILE / wide
+  const row = load<i32>(m + MARCH_LIGHT_ROW),
+    slab = load<i32>(m + MARCH_LIGHT_SLAB)
+  const light = <usize>load<u32>(m + MARCH_LIGHT)
+  const fillRow = load<i32>(m + MARCH_ROWS + 8),
+    fillSlab = load<i32>(m + MARCH_SLABS + 8),
+    fill = <usize>load<u32>(m + MARCH_FILL)
+  const lights = <usize>load<u32>(m + MARCH_LIGHTS),
+    count = load<i32>(m + MARCH_LIGHT_COUNT)
+  const voxel = load<f32>(m + MARCH_VOXEL),
+    again = load<f32>(m + MARCH_AGAIN)
+  const albedo = splat3(m + MARCH_ALBEDO)
+  const dims = f32x4.splat(-LOG2E * load<f32>(m + MARCH_SHADE))
+  const dimmed = f32x4.mul(dims, f32x4(1, 0.4, 0.14, 0))
+  const weights = f32x4.replace_lane(f32x4.replace_lane(f32x4(1, 0, 0, 0), 1, <f32>0.9 * again), 2, <f32>0.7 * again * again)
+  for (let kk = 0; kk < many; kk++)
+    for (let jj = 0; jj < many; jj++)
+      for (let ii = 0; ii < many; ii++) {
+        const i = (t % tx) * many + ii,
+          j = ((t / tx) % ty) * many + jj,
+          k = (t / (tx * ty)) * many + kk
+        const x = (<f32>i + <f32>0.5) * <f32>wide,
+          y = (<f32>j + <f32>0.5) * <f32>wide,
+          z = (<f32>k + <f32>0.5) * <f32>wide
+        let wx = x - load<f32>(m + MARCH_EYE),
+          wy = y - load<f32>(m + MARCH_EYE + 4),
+          wz = z - load<f32>(m + MARCH_EYE + 8)
+        const w: f32 = 1 / Mathf.sqrt(wx * wx + wy * wy + wz * wz + <f32>1e-12)
+        wx *= w
+        wy *= w
+        wz *= w
+        let sum = known(between(fill, fillRow, fillSlab, x * <f32>0.25 + <f32>0.5, y * <f32>0.25 + <f32>0.5, z * <f32>0.25 + <f32>0.5))
+        for (let n = 0; n < count; n++) {
+          const l = lights + <usize>n * MARCH_LIGHT_BYTES
+          let dx = load<f32>(l + MARCH_LIGHT_PLACE),
+            dy = load<f32>(l + MARCH_LIGHT_PLACE + 4),
+            dz = load<f32>(l + MARCH_LIGHT_PLACE + 8),
+            strength: f32 = EVENLY,
+            far: f32 = 1e9
+          if (!load<u32>(l + MARCH_LIGHT_SUN)) {
+            dx -= x
+            dy -= y
+            dz -= z
+            const d2 = dx * dx + dy * dy + dz * dz
+            far = Mathf.sqrt(d2) + <f32>1e-6
+            const per: f32 = 1 / far
+            dx *= per
+            dy *= per
+            dz *= per
+            strength /= (d2 + 1) * voxel * voxel
+            const from = load<f32>(l + MARCH_LIGHT_FROM)
+            if (from > -2) {
+              const c = -(
+                dx * load<f32>(l + MARCH_LIGHT_AIM) +
+                dy * load<f32>(l + MARCH_LIGHT_AIM + 4) +
+                dz * load<f32>(l + MARCH_LIGHT_AIM + 8)
+              )
+              const s = min(max((c - from) / (load<f32>(l + MARCH_LIGHT_TO) - from), <f32>0), <f32>1)
+              strength *= s * s * (3 - 2 * s)
+            }
+          }
+          if (!(strength > 0)) continue
+          const inWay = through(m, x, y, z, dx, dy, dz, far, false)
+          const left = f32x4.mul(f32x4.mul(exp2x4(f32x4.mul(dimmed, f32x4.splat(inWay))), weights), phase(m, dx * wx + dy * wy + dz * wz))
+          const all = f32x4.extract_lane(left, 0) + f32x4.extract_lane(left, 1) + f32x4.extract_lane(left, 2)
+          sum = f32x4.add(sum, f32x4.mul(splat3(l + MARCH_LIGHT_COLOUR), f32x4.splat(strength * all)))
+        }
+        v128.store(light + ((<usize>(i + 1 + (j + 1) * row + (k + 1) * slab)) << 4), f32x4.replace_lane(f32x4.mul(sum, albedo), 3, 1))
+      }
+}

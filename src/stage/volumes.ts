@@ -1,0 +1,74 @@
+import * as THREE from 'three'
+import { marchLook, marchScene } from '../acts'
+import { type Flame, type Machine, Marcher, type VolumePart } from '../engine'
+import { type Shot, sampleNumber } from '../shot'
+import type { DrawContext, Drawer } from './drawer'
+import { Pass } from './passes'
+import { COMPOSITE } from './shaders'
+
+/** A gas of the frame, computed by kernels and put over the objects. */
+export class VolumesDrawer implements Drawer<VolumePart> {
+  private part: VolumePart | null = null
+  private marcher: Marcher | null = null
+  /** What its light was computed for. */
+  private lit = ''
+  private texture: THREE.DataTexture | null = null
+  private over = new Pass(COMPOSITE, { source: null }, THREE.CustomBlending)
+
+  constructor(readonly element: string) {
+    const m = this.over.material
+    m.blendSrc = m.blendSrcAlpha = THREE.OneFactor
+    m.blendDst = m.blendDstAlpha = THREE.OneMinusSrcAlphaFactor
+  }
+  load(part: VolumePart): void {
+    this.part = part
+  }
+  /** Makes the grids of the frame ready; the glow as lights for the objects, by their share. */
+  flames(machine: Machine, shot: Shot, t: number): Flame[] {
+    const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
+    if (!gas || !this.part) return []
+    this.marcher ??= new Marcher(machine)
+    const look = marchLook(gas, t)
+    const before = this.marcher.flames
+    this.marcher.load(this.part, look)
+    if (before !== this.marcher.flames) this.lit = ''
+    const glow = gas.look.findLast((a) => a.kind === 'glow' && !a.muted)
+    const share = glow ? sampleNumber(glow.lights as number, t) / 100 : 0
+    return share > 0 ? this.marcher.flames.map((f) => ({ ...f, power: f.power.map((p) => p * share) as Flame['power'] })) : []
+  }
+  draw(c: DrawContext): void {
+    const gas = c.shot.gases.find((g) => g.id === this.element && !g.muted)
+    const m = this.marcher
+    if (!gas || !m || m.isEmpty) return
+    const { camera } = c
+    const e = camera.matrixWorld.elements
+    const tall = Math.tan((camera.fov * Math.PI) / 360)
+    const axis = (k: number, by: number) => [0, 1, 2].map((a) => e[k * 4 + a] * by) as [number, number, number]
+    const eye = [e[12], e[13], e[14]] as [number, number, number]
+    const wide = 2
+    const scene = marchScene(c.shot, gas, c.t)
+    const lit = JSON.stringify([scene, eye, wide])
+    if (lit !== this.lit) m.light(scene, eye, wide)
+    this.lit = lit
+    const { width, height } = c
+    const pixels = m.picture({
+      ...{ eye, ahead: axis(2, -1), right: axis(0, tall * camera.aspect), up: axis(1, tall) },
+      ...{ width, height, depth: c.depths(), stride: c.share < 1 ? 1.5 : 0.75, wide },
+    })
+    this.over.set({ source: this.pixels(pixels, width, height) }).run(c.renderer, c.target)
+  }
+  private pixels(data: Float32Array, width: number, height: number): THREE.DataTexture {
+    if (this.texture?.image.width !== width || this.texture.image.height !== height) {
+      this.texture?.dispose()
+      this.texture = new THREE.DataTexture(new Float32Array(width * height * 4), width, height, THREE.RGBAFormat, THREE.FloatType)
+    }
+    ;(this.texture.image.data as Float32Array).set(data)
+    this.texture.needsUpdate = true
+    return this.texture
+  }
+  dispose(): void {
+    this.marcher?.dispose()
+    this.texture?.dispose()
+    this.over.dispose()
+  }
+}

@@ -1,0 +1,133 @@
+'use client'
+import { memo } from 'react'
+import { type Act, actOf, GAS_PARAMS } from '../../acts'
+import type { ActDoc, GasDoc, Shot } from '../../shot'
+import { edit, useShot } from '../store'
+import { show } from '../units'
+import { AddAct } from './AddAct'
+import { Column, Columns, Empty } from './Column'
+import { ParamCard } from './ParamCard'
+import { cards, ids } from './SystemColumns'
+import { sameGas } from './same'
+import { rec } from './time'
+
+const finder = (id: string) => (s: Shot) => s.gases.find((g) => g.id === id)
+type List = 'feeds' | 'motion' | 'burning' | 'look'
+
+/** One list of acts of a gas. */
+const ActsColumn = memo(
+  function ActsColumn({ gas, list, title, add, sorts, fits, empty }: ColumnProps) {
+    const find = finder(gas.id)
+    const into = (act: ActDoc) => edit(`a new ${actOf(act.kind).title}`, (s) => void find(s)?.[list].push(act))
+    return (
+      <Column title={title} below={ids(gas[list])} tools={<AddAct name={add} sorts={sorts} fits={fits} onAdd={into} />}>
+        <div className="flex flex-col gap-1">
+          {cards(gas[list], (s) => find(s)?.[list])}
+          {!gas[list].length && <Empty>{empty}</Empty>}
+        </div>
+      </Column>
+    )
+  },
+  sameGas('feeds', 'motion', 'burning', 'look'),
+)
+interface ColumnProps {
+  gas: GasDoc
+  list: List
+  title: string
+  add: string
+  sorts: Act['sort'][]
+  fits?: (a: Act) => boolean
+  empty: string
+}
+const movesGas = (a: Act): boolean => (a.sort === 'force' ? !!a.movesGas : a.sort === 'flow' && !a.burns)
+const burns = (a: Act): boolean => a.sort === 'flow' && !!a.burns
+
+/** How large it may be, how fine, and through which sides it leaves. */
+const BoundsColumn = memo(
+  function BoundsColumn({ gas }: { gas: GasDoc }) {
+    const find = finder(gas.id)
+    const frames = useShot((s) => s.range.last - s.range.first + 1)
+    const cells = gas.size.map((x) => Math.ceil(x / gas.voxel))
+    const most = cells.reduce((a, b) => a * b, 1)
+    const sides = (['Left', 'Right', 'Below', 'Above', 'Back', 'Front'] as const).filter((k) => !gas[`open${k}`])
+    return (
+      <Column title="Bounds and detail">
+        <div className="flex flex-col gap-1">
+          <ParamCard
+            id={`${gas.id}-bounds`}
+            title="Bounds"
+            owner={gas.name}
+            params={GAS_PARAMS}
+            names={['voxel', 'place', 'size', 'openLeft', 'openRight', 'openBelow', 'openAbove', 'openBack', 'openFront']}
+            record={rec(gas)}
+            find={(s) => rec(find(s))}
+            sentence={
+              <>
+                Grows with it, at most <b>{gas.size.map((x) => show(x)).join(' × ')} m</b>, voxels of <b>{show(gas.voxel * 1000)} mm</b>
+                {sides.length ? <>, closed {sides.map((x) => x.toLowerCase()).join(', ')}</> : ''}.
+              </>
+            }
+          />
+          <ParamCard
+            id={`${gas.id}-time`}
+            title="Steps and time"
+            owner={gas.name}
+            params={GAS_PARAMS}
+            names={['steps', 'timeScale']}
+            record={rec(gas)}
+            find={(s) => rec(find(s))}
+            sentence={
+              <>
+                At most <b>{gas.steps}</b> steps of its own in a substep.
+              </>
+            }
+          />
+          <p className="px-2 text-moss">
+            <b className="text-mist">{cells.join(' × ')}</b> voxels at most, {short(most)}, over {frames} frames.
+          </p>
+        </div>
+      </Column>
+    )
+  },
+  sameGas(
+    'name',
+    'voxel',
+    'place',
+    'size',
+    'openLeft',
+    'openRight',
+    'openBelow',
+    'openAbove',
+    'openBack',
+    'openFront',
+    'steps',
+    'timeScale',
+  ),
+)
+/** “1.2 million”, “340,000”. */
+const short = (n: number): string => (n >= 1e6 ? `${show(Number((n / 1e6).toPrecision(2)))} million` : n.toLocaleString('en-US'))
+
+/** A gas: what feeds it, what moves it, how it burns, how large it is, how it looks. */
+export function GasBoard({ gas }: { gas: GasDoc }) {
+  return (
+    <Columns count={5}>
+      <ActsColumn
+        {...{ gas, list: 'feeds', title: 'Sources', add: 'Add a source', sorts: ['feed'] }}
+        empty="Nothing feeds it. Add an object or particles with +."
+      />
+      <ActsColumn
+        {...{ gas, list: 'motion', title: 'Motion', add: 'Add to the motion', sorts: ['flow', 'force'], fits: movesGas }}
+        empty="It only spreads. Let it rise, curl and fade with +."
+      />
+      <ActsColumn
+        {...{ gas, list: 'burning', title: 'Burning', add: 'Add burning', sorts: ['flow'], fits: burns }}
+        empty="Nothing burns. With + fuel becomes flame."
+      />
+      <BoundsColumn gas={gas} />
+      <ActsColumn
+        {...{ gas, list: 'look', title: 'Look', add: 'Add to the look', sorts: ['gasLook'] }}
+        empty="It is not seen. Add smoke or a glow with +."
+      />
+    </Columns>
+  )
+}
