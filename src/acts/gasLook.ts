@@ -73,13 +73,13 @@ const unit = (v: readonly number[]): Vec3 => {
   const l = Math.hypot(...v) || 1
   return v.map((x) => x / l) as Vec3
 }
-/** The lights of a shot at t, as a gas sees them, with its share of the surroundings. */
-export function marchScene(shot: Shot, gas: GasDoc, t: number): MarchScene {
+/** The lights of a shot at t, as a gas sees them, with its share of the surroundings. `shadows`: of each of the lights in turn. */
+export function marchScene(shot: Shot, gas: GasDoc, t: number, shadows: readonly MarchLight['shadow'][] = []): MarchScene {
   const share = volumeDrawing(gas, t).smoke?.surroundings ?? 0
   const around = sampleColour(shot.surroundings.light, t)
   const lights = shot.lights
     .filter((l) => !l.muted)
-    .map((l): MarchLight => {
+    .map((l, i): MarchLight => {
       const place = sampleVec3(l.place, t)
       const aim = unit(sampleVec3(l.aim, t).map((x, a) => x - place[a]))
       const strength = sampleNumber(l.strength, t)
@@ -88,6 +88,7 @@ export function marchScene(shot: Shot, gas: GasDoc, t: number): MarchScene {
         place: l.kind === 'sun' ? (aim.map((x) => -x) as Vec3) : place,
         sun: l.kind === 'sun',
         colour: sampleColour(l.colour, t).map((x) => x * strength) as Vec3,
+        shadow: shadows[i],
         // The half of the cone at which spots begin to fade is that of objects.
         spot: l.kind === 'spot' ? { aim, from: Math.cos(angle), to: Math.cos(angle * 0.5) } : null,
       }

@@ -65,6 +65,22 @@ const SORTS: readonly { sort: Sort; title: string; words: string }[] = [
       'What particles leave behind, in the whole life or in one phase. How it is drawn may change without running the simulation again.',
   },
   { sort: 'look', title: 'Look', words: 'How particles are drawn. A change here never runs the simulation again.' },
+  {
+    sort: 'feed',
+    title: 'Sources of a gas',
+    words: 'Cards of the Sources column of a gas: objects and systems bring density, heat, fuel and velocity into it, or take gas away.',
+  },
+  {
+    sort: 'flow',
+    title: 'Motion and burning of a gas',
+    words: 'How a gas flows by itself, and how its fuel burns. Among them stand forces, which act on it as on particles.',
+  },
+  {
+    sort: 'gasLook',
+    title: 'Look of a gas',
+    words:
+      'How a gas dims, scatters and shines. The grid that drives it goes through the curve and the ramp that the strip over the columns shows. A change here never runs the simulation again.',
+  },
   { sort: 'finish', title: 'Finish', words: 'What happens to the picture after drawing.' },
 ]
 const cell = (s: string) => s.replaceAll('|', '\\|')

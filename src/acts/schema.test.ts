@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { defaultsOf, newId, problemText, SHOT_VERSION } from '../shot'
 import { ACTS, checkShot, jsonSchema, readerOf, registryOf } from '.'
+import { gasWith } from './testing/gas'
 import { change, demoDocument, demoShot } from './testing/shots'
 
 const problems = (doc: unknown): string[] => {
@@ -92,9 +93,16 @@ describe('every act', () => {
       limit: 'systems.0.whole.movement',
       turn: 'systems.0.phases.0.turns',
       condition: 'systems.0.phases.0.turns',
+      feed: 'gases',
+      flow: 'gases',
+      gasLook: 'gases',
     }
-    const stored =
-      act.sort === 'limit'
+    const ofGas = ({ feed: 'feeds', flow: 'burns' in act && act.burns ? 'burning' : 'motion', gasLook: 'look' } as const)[
+      act.sort as string
+    ]
+    const stored = ofGas
+      ? [gasWith(ofGas, doc)]
+      : act.sort === 'limit'
         ? [{ id: 'f', kind: 'gravity', seed: 1, limits: [doc] }]
         : act.sort === 'modulator'
           ? { value: 1, modulators: [doc] }

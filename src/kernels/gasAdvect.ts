@@ -1,6 +1,7 @@
 // A gas moves by its own velocity: MacCormack's scheme over semi-Lagrangian steps (Selle, Fedkiw, Kim, Liu and Rossignac 2008), limited to
 // the values that it comes from. Every cell is computed from fields that nobody writes meanwhile, so any number of threads gives the same.
 import {
+  GAS_BUSY,
   GAS_DIMS,
   GAS_DT,
   GAS_HATS,
@@ -14,6 +15,7 @@ import {
   GAS_VELOCITY,
   GAS_VOXEL,
   GAS_WHICH,
+  TILE,
 } from './layout'
 
 /** What `locate` leaves: byte offsets of four lower corners, and three weights for each. */
@@ -64,29 +66,53 @@ const WX: usize = 16,
 @inline function quad(q: usize, row: usize): v128 {
   return v128.load64_lane(q + row, v128.load64_zero(q), 1)
 }
+/** Along z and y: what is left between are the values at both ends along x, in the first two lanes. */
 // @ts-ignore: decorator
-@inline function sample(field: usize, at: usize, lane: usize, row: usize, slab: usize): f32 {
+@inline function edge(field: usize, at: usize, lane: usize, row: usize, slab: usize): v128 {
   const q = field + <usize>load<u32>(at + lane)
-  const near = quad(q, row),
-    far = quad(q + slab, row)
-  const a = f32x4.add(near, f32x4.mul(f32x4.sub(far, near), v128.load32_splat(at + WZ + lane)))
-  const b = f32x4.add(a, f32x4.mul(f32x4.sub(i32x4.shuffle(a, a, 2, 3, 6, 7), a), v128.load32_splat(at + WY + lane)))
-  const low = f32x4.extract_lane(b, 0)
-  return low + (f32x4.extract_lane(b, 1) - low) * load<f32>(at + WX + lane)
+  const near = quad(q, row)
+  const a = f32x4.add(near, f32x4.mul(f32x4.sub(quad(q + slab, row), near), v128.load32_splat(at + WZ + lane)))
+  return f32x4.add(a, f32x4.mul(f32x4.sub(i32x4.shuffle(a, a, 2, 3, 6, 7), a), v128.load32_splat(at + WY + lane)))
 }
-/** A value within those of the eight corners. */
+/** Four values of a field, where `locate` says. All in vectors: a scalar minimum costs more than all of the loads. */
 // @ts-ignore: decorator
-@inline function within(field: usize, at: usize, lane: usize, row: usize, slab: usize, value: f32): f32 {
+@inline function sample(field: usize, at: usize, row: usize, slab: usize): v128 {
+  const p = i32x4.shuffle(edge(field, at, 0, row, slab), edge(field, at, 4, row, slab), 0, 4, 1, 5),
+    q = i32x4.shuffle(edge(field, at, 8, row, slab), edge(field, at, 12, row, slab), 0, 4, 1, 5)
+  const low = i32x4.shuffle(p, q, 0, 1, 4, 5)
+  return f32x4.add(low, f32x4.mul(f32x4.sub(i32x4.shuffle(p, q, 2, 3, 6, 7), low), v128.load(at + WX)))
+}
+/** The least of the eight corners in the first two lanes, the largest in the last two. */
+// @ts-ignore: decorator
+@inline function ends(field: usize, at: usize, lane: usize, row: usize, slab: usize): v128 {
   const q = field + <usize>load<u32>(at + lane)
   const near = quad(q, row),
     far = quad(q + slab, row)
-  let low = f32x4.pmin(near, far),
+  const low = f32x4.pmin(near, far),
     high = f32x4.pmax(near, far)
-  low = f32x4.pmin(low, i32x4.shuffle(low, low, 2, 3, 6, 7))
-  high = f32x4.pmax(high, i32x4.shuffle(high, high, 2, 3, 6, 7))
-  const l = min(f32x4.extract_lane(low, 0), f32x4.extract_lane(low, 1)),
-    h = max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1))
-  return min(max(value, l), h)
+  return i32x4.shuffle(
+    f32x4.pmin(low, i32x4.shuffle(low, low, 2, 3, 6, 7)),
+    f32x4.pmax(high, i32x4.shuffle(high, high, 2, 3, 6, 7)),
+    0,
+    1,
+    4,
+    5,
+  )
+}
+/** Four values, each within those of its eight corners. */
+// @ts-ignore: decorator
+@inline function within(field: usize, at: usize, row: usize, slab: usize, values: v128): v128 {
+  const a = ends(field, at, 0, row, slab),
+    b = ends(field, at, 4, row, slab),
+    c = ends(field, at, 8, row, slab),
+    d = ends(field, at, 12, row, slab)
+  const lowAB = i32x4.shuffle(a, b, 0, 4, 1, 5),
+    lowCD = i32x4.shuffle(c, d, 0, 4, 1, 5),
+    highAB = i32x4.shuffle(a, b, 2, 6, 3, 7),
+    highCD = i32x4.shuffle(c, d, 2, 6, 3, 7)
+  const low = f32x4.pmin(i32x4.shuffle(lowAB, lowCD, 0, 1, 4, 5), i32x4.shuffle(lowAB, lowCD, 2, 3, 6, 7)),
+    high = f32x4.pmax(i32x4.shuffle(highAB, highCD, 0, 1, 4, 5), i32x4.shuffle(highAB, highCD, 2, 3, 6, 7))
+  return f32x4.pmin(f32x4.pmax(values, low), high)
 }
 // @ts-ignore: decorator
 @inline function half(a: usize, step: usize): v128 {
@@ -130,8 +156,15 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
   const back = scratch,
     ahead = scratch + LOCATED
   const M: usize = -4
+  const busy = which == 3 ? <usize>load<u32>(g + GAS_BUSY) + <usize>((nx / TILE) * (j / TILE + (ny / TILE) * (k / TILE))) : 0
   for (let i = 0; i < nx; i += 4) {
     const o = (<usize>i) << 2
+    if (which == 3 && !load<u8>(busy + <usize>(i / TILE))) {
+      for (let n: usize = 0; n < 16; n += 4)
+        if (load<u32>(g + GAS_SCALARS + n))
+          v128.store(<usize>load<u32>(g + (corrects ? GAS_OUTS : GAS_HATS) + n) + base + o, splat(0))
+      continue
+    }
     let a: v128, b: v128, c: v128
     if (which == 0) {
       a = v128.load(u + o)
@@ -156,7 +189,7 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
     const fi = f32x4.add(splat(<f32>i), f32x4(0, 1, 2, 3))
     locate(f32x4.sub(fi, a), f32x4.sub(fj, b), f32x4.sub(fk, c), lx, ly, lz, mx, my, mz, row, slab, back)
     if (corrects) locate(f32x4.add(fi, a), f32x4.add(fj, b), f32x4.add(fk, c), lx, ly, lz, mx, my, mz, row, slab, ahead)
-    const first = which == 0 && i == 0 ? 4 : 0
+    const first = which == 0 && i == 0
     const fields = which == 3 ? 4 : 1
     for (let n = 0; n < fields; n++) {
       const f = (<usize>n) << 2
@@ -164,13 +197,16 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
       if (source == 0) continue
       const hat = <usize>load<u32>(g + GAS_HATS + f)
       const at = base + o
+      const out = corrects ? <usize>load<u32>(g + GAS_OUTS + f) + at : hat + at
+      let value: v128
       if (corrects) {
-        const out = <usize>load<u32>(g + GAS_OUTS + f) + at
-        for (let l: usize = first; l < 16; l += 4) {
-          const guess = load<f32>(hat + at + l) + <f32>0.5 * (load<f32>(source + at + l) - sample(hat, ahead, l, S, P))
-          store<f32>(out + l, within(source, back, l, S, P, guess))
-        }
-      } else for (let l: usize = first; l < 16; l += 4) store<f32>(hat + at + l, sample(source, back, l, S, P))
+        const guess = f32x4.add(
+          v128.load(hat + at),
+          f32x4.mul(splat(0.5), f32x4.sub(v128.load(source + at), sample(hat, ahead, S, P))),
+        )
+        value = within(source, back, S, P, guess)
+      } else value = sample(source, back, S, P)
+      v128.store(out, first ? f32x4.replace_lane(value, 0, load<f32>(out)) : value)
     }
   }
 }

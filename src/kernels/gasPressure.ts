@@ -40,14 +40,23 @@ function plane(l: usize, k: i32, colour: i32): void {
   for (let j = 0; j < ny; j++) {
     const base = <usize>j * S
     const mask = (j + k + colour) & 1 ? odd : even
+    // Neighbours along the row come from vectors that are there already: a load across what was just stored waits for it. Cells beside are of
+    // the other colour, so they are the same before and behind.
+    let before = v128.load(p + base - 16),
+      here = v128.load(p + base)
     for (let o: usize = base, end = base + ((<usize>nx) << 2); o < end; o += 16) {
       const q = p + o
-      const here = v128.load(q)
+      const next = v128.load(q + 16)
       const sum = f32x4.add(
-        f32x4.add(f32x4.add(v128.load(q - 4), v128.load(q + 4)), f32x4.add(v128.load(q - S), v128.load(q + S))),
+        f32x4.add(
+          f32x4.add(i32x4.shuffle(before, here, 3, 4, 5, 6), i32x4.shuffle(here, next, 1, 2, 3, 4)),
+          f32x4.add(v128.load(q - S), v128.load(q + S)),
+        ),
         f32x4.add(f32x4.add(v128.load(q - P), v128.load(q + P)), v128.load(right + o)),
       )
       v128.store(q, f32x4.add(here, f32x4.mul(mask, f32x4.sub(f32x4.mul(sum, v128.load(inverse + o)), here))))
+      before = here
+      here = next
     }
   }
 }

@@ -1,4 +1,5 @@
 // Which tiles of a gas hold anything, and what of them a frame keeps: half floats.
+import { toHalf } from './math'
 import { GAS_DIMS, GAS_OPS, GAS_ROW, GAS_SCALARS, GAS_SLAB, GAS_TABLE, TILE } from './layout'
 
 /** Less than this is nothing: density, kelvin, fuel, flame. */
@@ -28,17 +29,6 @@ export function holdsTile(g: usize, t: i32): void {
     if (v128.any_true(f32x4.gt(most, over))) holds = 1
   }
   store<u32>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>t) << 2), holds)
-}
-/** To the nearest half float; beyond its range the largest. */
-// @ts-ignore: decorator
-@inline function toHalf(x: f32): u32 {
-  const v = min(max(x, <f32>-65504), <f32>65504)
-  const bits = reinterpret<u32>(v),
-    sign = (bits >> 16) & 0x8000,
-    size = bits & 0x7fffffff
-  // Below 2⁻¹⁴ halves lie evenly.
-  if (size < 0x38800000) return sign | <u32>Mathf.floor(reinterpret<f32>(size) * <f32>16777216 + <f32>0.5)
-  return sign | ((size - 0x38000000 + 0xfff + ((size >> 13) & 1)) >> 13)
 }
 /** One tile of those that are kept: density, temperature and flame of its cells, a grid behind the other. The ops' pointer leads to them. */
 export function packTile(g: usize, n: i32): void {

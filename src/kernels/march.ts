@@ -23,6 +23,9 @@ import {
   MARCH_ROW,
   MARCH_SHINE_TONE,
   MARCH_SLAB,
+  MARCH_SLICES,
+  MARCH_SLICE_FROM,
+  MARCH_SLICE_STEP,
   MARCH_STEP,
   MARCH_STEP_CLEAR,
   MARCH_STEP_FILL,
@@ -42,7 +45,7 @@ import {
 } from './layout'
 import { clearPlane, halvePlane, markTile, shade, tone, unpackTile } from './marchCells'
 import { between, fillTile, known, lightTile } from './marchLight'
-import { exp2x4 } from './math'
+import { exp2x4, toHalf } from './math'
 
 const LOG2E: f32 = 1.44269504
 
@@ -52,6 +55,14 @@ const LOG2E: f32 = 1.44269504
   const f = <f32>0.06711056 * <f32>x + <f32>0.00583715 * <f32>y
   const g = <f32>52.9829189 * (f - Mathf.floor(f))
   return g - Mathf.floor(g)
+}
+/** What a ray has seen so far, as half floats. */
+// @ts-ignore: decorator
+@inline function leave(out: usize, sum: v128, left: f32): void {
+  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 0)))
+  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 1)), 2)
+  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 2)), 4)
+  store<u16>(out, <u16>toHalf(left), 6)
 }
 /** A row of the picture, from the lowest one up: light that comes out of the gas, and how much it covers. */
 export function marchRow(m: usize, y: i32): void {
@@ -91,8 +102,13 @@ export function marchRow(m: usize, y: i32): void {
   const mx: f32 = <f32>nx - <f32>0.001,
     my: f32 = <f32>ny - <f32>0.001,
     mz: f32 = <f32>nz - <f32>0.001
-  let out = <usize>load<u32>(m + MARCH_OUT) + ((<usize>(y * width)) << 4)
-  for (let x = 0; x < width; x++, out += 16) {
+  // Each depth is a picture of its own.
+  const slices = load<i32>(m + MARCH_SLICES),
+    sliceFrom = load<f32>(m + MARCH_SLICE_FROM),
+    sliceStep = load<f32>(m + MARCH_SLICE_STEP),
+    sliceBytes = (<usize>(width * height)) << 3
+  let out = <usize>load<u32>(m + MARCH_OUT) + ((<usize>(y * width)) << (slices ? 3 : 4))
+  for (let x = 0; x < width; x++, out += slices ? 8 : 16) {
     const a: f32 = (2 * (<f32>x + <f32>0.5)) / <f32>width - 1
     let dx = ax + a * rx,
       dy = ay + a * ry,
@@ -122,11 +138,13 @@ export function marchRow(m: usize, y: i32): void {
       if (d > 0) t1 = min(t1, d * length)
     }
     let sum = f32x4.splat(0),
-      left: f32 = 1
+      left: f32 = 1,
+      slice = 0
     if (t0 < t1) {
       let t = (Mathf.floor(t0 / stride) + dither(x, y)) * stride
       if (t < t0) t += stride
       while (t < t1) {
+        for (; slice < slices && t >= (sliceFrom + <f32>slice * sliceStep) * length; slice++) leave(out + <usize>slice * sliceBytes, sum, left)
         const x0 = min(max(ex + t * dx, <f32>0), mx),
           y0 = min(max(ey + t * dy, <f32>0), my),
           z0 = min(max(ez + t * dz, <f32>0), mz)
@@ -162,7 +180,8 @@ export function marchRow(m: usize, y: i32): void {
         }
       }
     }
-    v128.store(out, f32x4.replace_lane(sum, 3, 1 - left))
+    if (slices) for (; slice < slices; slice++) leave(out + <usize>slice * sliceBytes, sum, left)
+    else v128.store(out, f32x4.replace_lane(sum, 3, 1 - left))
   }
 }
 function one(m: usize, step: u32, n: i32): void {

@@ -57,3 +57,15 @@ export function sinTurn(x: f32): f32 {
   const bits = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23)
   return f32x4.mul(p, bits)
 }
+
+/** To the nearest half float; beyond its range the largest. */
+// @ts-ignore: decorator
+@inline export function toHalf(x: f32): u32 {
+  const v = min(max(x, <f32>-65504), <f32>65504)
+  const bits = reinterpret<u32>(v),
+    sign = (bits >> 16) & 0x8000,
+    size = bits & 0x7fffffff
+  // Below 2⁻¹⁴ halves lie evenly.
+  if (size < 0x38800000) return sign | <u32>Mathf.floor(reinterpret<f32>(size) * <f32>16777216 + <f32>0.5)
+  return sign | ((size - 0x38000000 + 0xfff + ((size >> 13) & 1)) >> 13)
+}

@@ -35,7 +35,7 @@ const STEPS: Record<number, (doc: Json) => Json> = {
   // Trails of objects: the schema gives what is not there.
   6: (doc) => doc,
   // Gases.
-  7: (doc) => ({ ...doc, gases: [] }),
+  7: (doc) => ({ gases: [], ...doc }),
 }
 
 export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }

@@ -4,7 +4,7 @@ import { DEPTHS } from './shaders'
 
 /** View depths of the opaque objects, read back for the kernels; kept while the objects stay as they were drawn. */
 export class Depths {
-  private pass = new Pass(DEPTHS, { depth: null, near: 0.1, far: 100 })
+  private pass = new Pass(DEPTHS, { depth: null, near: 0.1, far: 100, even: 0 })
   private target: THREE.WebGLRenderTarget | null = null
   private known: { state: string; data: Float32Array } | null = null
 
@@ -12,7 +12,7 @@ export class Depths {
   read(
     r: THREE.WebGLRenderer,
     depth: THREE.DepthTexture,
-    camera: THREE.PerspectiveCamera,
+    camera: THREE.PerspectiveCamera | THREE.OrthographicCamera,
     size: readonly [number, number],
     state: string,
   ): Float32Array {
@@ -25,7 +25,9 @@ export class Depths {
         ...{ depthBuffer: false, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter },
       })
     }
-    this.pass.set({ depth, near: camera.near, far: camera.far }).run(r, this.target)
+    this.pass
+      .set({ depth, near: camera.near, far: camera.far, even: camera instanceof THREE.OrthographicCamera ? 1 : 0 })
+      .run(r, this.target)
     const bytes = new Uint8Array(width * height * 4)
     r.readRenderTargetPixels(this.target, 0, 0, width, height, bytes)
     this.known = { state: key, data: new Float32Array(bytes.buffer) }

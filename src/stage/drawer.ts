@@ -1,7 +1,8 @@
 import type * as THREE from 'three'
 import type { Meshes } from '../acts'
-import type { Frame, Machine, Part } from '../engine'
+import type { Frame, LightMap, Machine, Part } from '../engine'
 import type { Shot } from '../shot'
+import type { Front } from './front'
 
 /** A picture as it is being drawn: opaque objects are in it already, with their depth. */
 export interface DrawContext {
@@ -28,6 +29,10 @@ export interface DrawContext {
   machine: Machine | null
   /** View depths of the opaque objects, m, a float a pixel from the lower left; 0 where nothing is. */
   depths(): Float32Array
+  /** What each light of the shot sees of the objects; `around`: what must be seen, m. */
+  lightMaps(around: { middle: readonly number[]; radius: number }): (LightMap | null)[]
+  /** What of the gases lies in front of places. */
+  front: Front
   /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture. */
   layer(): THREE.WebGLRenderTarget
   /** Puts that layer over the picture. */

@@ -247,6 +247,13 @@ export class Objects {
     p.applyMatrix4(camera.matrixWorldInverse)
     return new THREE.Vector4(p.x, p.y, p.z, 1)
   }
+  /** What is seen but throws no shadow. */
+  withoutShadow(shot: Shot): THREE.Mesh[] {
+    return shot.objects.flatMap((o) => {
+      const m = this.meshes.get(o.id)?.mesh
+      return m?.visible && !o.shadow ? [m] : []
+    })
+  }
   /** Everything that a ray can meet. */
   get targets(): THREE.Object3D[] {
     return [...this.meshes.values()].map((p) => p.mesh).filter((m) => m.visible)

@@ -56,6 +56,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
       ...{ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1 },
       ...{ look: null, covers: 0, softness: 0.5, flake: new THREE.Vector4(), glint: 0, flakes: 0, light: new THREE.Vector4() },
       ...{ data: null, count: 0, order: null, ordered: 0, phases: ALL_PHASES },
+      ...{ front: null, frontDepths: null },
       ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     this.material = new THREE.RawShaderMaterial({
@@ -165,6 +166,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
     u.flakes.value = f ? 1 : 0
     if (f) u.flake.value.set(f.length, f.round, f.shade, f.back)
     u.glint.value = f?.glint ?? 0
+    c.front.into(u)
     blending(this.material, draw.inside)
   }
   /** Colours and opacity over life in one row, the size in the other. Of each phase the look drawn last is kept. */

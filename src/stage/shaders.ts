@@ -1,4 +1,5 @@
 import { COLUMN_CONSTANTS } from './columns'
+import { IN_FRONT } from './front'
 
 // What particles look like. Colours are linear and may exceed 1; output is premultiplied.
 
@@ -28,6 +29,7 @@ flat out vec4 shape; // radius px, length px, faint factor, softest edge
 out vec2 at; // px from the tail, along and across
 ${HASH}
 ${COLUMN_CONSTANTS}
+${IN_FRONT}
 const float MIN_RADIUS = 0.62;
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
@@ -54,6 +56,7 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   float flash = glint * pow(max(0.0, abs(dot(n, normalize(eye + to)))), 90.0);
   float a = alpha * faint;
   tint = vec4((colour * lit * side + vec3(flash) * max(colour, vec3(0.15))) * brightness * a, a * covers);
+  tint = within(tint, gl_Position.xy / gl_Position.w, -head.z);
   shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x, flake.y, 0.0);
 }
 void main() {
@@ -117,7 +120,7 @@ void main() {
   float z = mix(t.z / t.w, h.z / h.w, f);
   gl_Position = vec4(s / (pixels * 0.5), z, 1.0) * h.w;
   float a = alpha * faint;
-  tint = vec4(colour.rgb * brightness * a, a * covers);
+  tint = within(vec4(colour.rgb * brightness * a, a * covers), h.xy / h.w, h.w);
   shape = vec4(r, streak, taper, 0.0);
 }`
 export const PARTICLE_FRAGMENT = `
@@ -228,10 +231,10 @@ void main() {
 export const DEPTHS = `
 precision highp float; precision highp int;
 in vec2 uv; out vec4 colour;
-uniform highp sampler2D depth; uniform float near; uniform float far;
+uniform highp sampler2D depth; uniform float near; uniform float far; uniform float even;
 void main() {
   float d = texture(depth, uv).r;
-  uint bits = floatBitsToUint(d >= 1.0 ? 0.0 : near * far / (far - d * (far - near)));
+  uint bits = floatBitsToUint(d >= 1.0 ? 0.0 : even > 0.5 ? mix(near, far, d) : near * far / (far - d * (far - near)));
   colour = vec4(uvec4(bits, bits >> 8, bits >> 16, bits >> 24) & 255u) / 255.0;
 }`
 export const COMPOSITE = `

@@ -8,6 +8,8 @@ import { axesOf } from './camera'
 import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
 import { drawerOf } from './drawers'
+import { Front } from './front'
+import { LightMaps } from './lightMaps'
 import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
@@ -47,6 +49,8 @@ export class Stage {
   private compositors = { add: compositor('add'), normal: compositor('normal') }
   private targets = new Targets()
   private depths = new Depths()
+  private front = new Front()
+  private lightMaps = new LightMaps()
   private machine: Machine | null = null
   /** Copies a picture with its depth, or the depth alone. */
   private withDepth = depthPass(true)
@@ -183,6 +187,8 @@ export class Stage {
     const context: DrawContext = {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
       machine: this.machine,
+      front: this.front,
+      lightMaps: (around) => this.lightMaps.of(r, this.objects, shot, p.t, around),
       depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`),
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
       light: this.objects.firstLight(camera),
@@ -196,6 +202,7 @@ export class Stage {
       },
       compose: (mode) => this.compositors[mode].set({ source: this.targets.layer(width, height).texture }).run(r, target),
     }
+    this.front.set(null)
     // Of one element what it leaves behind comes first, so that it lies under the particles.
     for (const { id } of [...shot.gases, ...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
       for (const kind of DRAWN)
@@ -266,6 +273,8 @@ export class Stage {
     for (const pass of [this.output, this.compositors.add, this.compositors.normal, this.withDepth, this.depthAlone]) pass.dispose()
     this.targets.dispose()
     this.depths.dispose()
+    this.front.dispose()
+    this.lightMaps.dispose()
     this.renderer.dispose()
   }
 }

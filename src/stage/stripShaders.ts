@@ -1,3 +1,5 @@
+import { IN_FRONT } from './front'
+
 // What strips look like. Vertices come in places on the screen; colours are linear, premultiplied, and may exceed 1.
 
 export const STRIP_VERTEX = `
@@ -6,10 +8,12 @@ in vec3 place; in vec4 band; in vec2 more; in vec4 tint;
 out vec4 shape; // px across, half width px, px beyond an end, metres along
 out vec2 lit;
 out vec4 light;
+uniform vec2 nearFar;
+${IN_FRONT}
 void main() {
   shape = band;
   lit = more;
-  light = tint;
+  light = within(tint, place.xy, 2.0 * nearFar.x * nearFar.y / (nearFar.x + nearFar.y - place.z * (nearFar.y - nearFar.x)));
   gl_Position = vec4(place, 1.0);
 }`
 /**
@@ -50,7 +54,10 @@ export const HEAD_VERTEX = `
 precision highp float;
 in vec3 place; in vec3 band; in vec4 tint;
 out vec2 at; out float turn; out vec4 light;
-void main() { at = band.xy; turn = band.z; light = tint; gl_Position = vec4(place, 1.0); }`
+uniform vec2 nearFar;
+${IN_FRONT}
+void main() { at = band.xy; turn = band.z;
+  light = within(tint, place.xy, 2.0 * nearFar.x * nearFar.y / (nearFar.x + nearFar.y - place.z * (nearFar.y - nearFar.x))); gl_Position = vec4(place, 1.0); }`
 /** A core, a wide soft disc around it, and rays that thin out. */
 export const HEAD_FRAGMENT = `
 precision highp float;

@@ -78,9 +78,11 @@ export class StripsDrawer implements Drawer<StripsPart> {
   private scene = new THREE.Scene()
   private lines = new StripMesh()
   private strips = new Triangles(STRIP_FORM, STRIP_VERTEX_WORDS, STRIP_VERTEX, STRIP_FRAGMENT, {
-    ...{ softness: 0.5, tube: 0, pattern: new THREE.Vector4() },
+    ...{ softness: 0.5, tube: 0, pattern: new THREE.Vector4(), nearFar: new THREE.Vector2(), front: null, frontDepths: null },
   })
-  private heads = new Triangles(HEAD_FORM, HEAD_VERTEX_WORDS, HEAD_VERTEX, HEAD_FRAGMENT, { rays: 0 })
+  private heads = new Triangles(HEAD_FORM, HEAD_VERTEX_WORDS, HEAD_VERTEX, HEAD_FRAGMENT, {
+    ...{ rays: 0, nearFar: new THREE.Vector2(), front: null, frontDepths: null },
+  })
   private part: StripsPart | null = null
   /** What the triangles were made of. */
   private made = ''
@@ -105,6 +107,10 @@ export class StripsDrawer implements Drawer<StripsPart> {
     if (pattern) u.pattern.value.set(Math.max(1e-6, pattern.period), pattern.filled, pattern.shift, pattern.soft ? 1 : 0)
     else u.pattern.value.set(0, 0, 0, 0)
     this.heads.uniforms.rays.value = draw.head?.rays ?? 0
+    for (const x of [this.strips, this.heads]) {
+      x.uniforms.nearFar.value.set(c.camera.near, c.camera.far)
+      c.front.into(x.uniforms)
+    }
     blending(this.strips.mesh.material, draw.blend === 'normal')
     blending(this.heads.mesh.material, false)
     c.renderer.setRenderTarget(c.target)

@@ -1,17 +1,21 @@
 import * as THREE from 'three'
 import { marchLook, marchScene } from '../acts'
-import { type Flame, type Machine, Marcher, type VolumePart } from '../engine'
+import { type Flame, type Machine, Marcher, type MarchView, type VolumePart } from '../engine'
 import { type Shot, sampleNumber } from '../shot'
 import type { DrawContext, Drawer } from './drawer'
 import { Pass } from './passes'
 import { COMPOSITE } from './shaders'
 
+/** Of what lies in front of places: a pixel for so many of the picture's, and at so many depths. */
+const FRONT_COARSER = 8
+const FRONT_DEPTHS = 32
 /** A gas of the frame, computed by kernels and put over the objects. */
 export class VolumesDrawer implements Drawer<VolumePart> {
   private part: VolumePart | null = null
   private marcher: Marcher | null = null
   /** What its light was computed for. */
   private lit = ''
+  private shadows: readonly unknown[] = []
   private texture: THREE.DataTexture | null = null
   private over = new Pass(COMPOSITE, { source: null }, THREE.CustomBlending)
 
@@ -46,15 +50,22 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const axis = (k: number, by: number) => [0, 1, 2].map((a) => e[k * 4 + a] * by) as [number, number, number]
     const eye = [e[12], e[13], e[14]] as [number, number, number]
     const wide = 2
-    const scene = marchScene(c.shot, gas, c.t)
-    const lit = JSON.stringify([scene, eye, wide])
+    const shadows = c.lightMaps({ middle: gas.place, radius: 0.75 * Math.hypot(...gas.size) })
+    const scene = marchScene(c.shot, gas, c.t, shadows)
+    const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
+    if (!same) this.lit = ''
+    this.shadows = shadows
+    const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye, wide])
     if (lit !== this.lit) m.light(scene, eye, wide)
     this.lit = lit
     const { width, height } = c
-    const pixels = m.picture({
+    const view: MarchView = {
       ...{ eye, ahead: axis(2, -1), right: axis(0, tall * camera.aspect), up: axis(1, tall) },
       ...{ width, height, depth: c.depths(), stride: c.share < 1 ? 1.5 : 0.75, wide },
-    })
+    }
+    const pixels = m.picture(view)
+    // What is drawn behind it may lie within.
+    if (c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips')) c.front.set(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
     this.over.set({ source: this.pixels(pixels, width, height) }).run(c.renderer, c.target)
   }
   private pixels(data: Float32Array, width: number, height: number): THREE.DataTexture {

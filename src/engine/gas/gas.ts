@@ -8,7 +8,7 @@ import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import { Feeds } from './feeds'
 import { Fields } from './fields'
 import { Pressure } from './pressure'
-import { around, type Cells, cellsIn, mostCells, nextWindow } from './window'
+import { around, type Cells, cellsIn, mostCells, nextWindow, spread } from './window'
 
 export interface GasState extends SolverState {
   window: Cells | null
@@ -49,6 +49,7 @@ export class Gas implements Solver {
   private readonly program: Block
   private readonly table: Block
   private readonly packed: Block
+  private readonly busy: Block
   private fields: Fields | null = null
   private pressure: Pressure | null = null
   /** The cells that hold something. */
@@ -75,6 +76,7 @@ export class Gas implements Solver {
     this.program = new Block(this.arena)
     this.table = new Block(this.arena)
     this.packed = new Block(this.arena)
+    this.busy = new Block(this.arena)
     this.feeds = new Feeds(this.arena, plan, this.most, this.records, (step, table, count) => {
       writeRecord(this.arena.view(), this.record, GAS, { table })
       this.run(step, count, step === 'splat' ? 1 : 8)
@@ -185,11 +187,14 @@ export class Gas implements Solver {
   }
   /** How many own steps a substep takes: by the fastest place, at most as many as the plan says. */
   private stepsIn(dt: number): number {
+    return Math.max(1, Math.min(this.plan.steps, Math.ceil((this.fastest() * dt) / (VOXELS_A_STEP * this.plan.voxel))))
+  }
+  /** m/s */
+  private fastest(): number {
     const nz = (this.fields as Fields).window.count[2]
     writeRecord(this.arena.view(), this.record, GAS, { table: this.table.reserve(nz * 4) })
     this.planes('fastest')
-    const fastest = this.arena.f32(this.table.at, nz).reduce((a, b) => Math.max(a, b), 0)
-    return Math.max(1, Math.min(this.plan.steps, Math.ceil((fastest * dt) / (VOXELS_A_STEP * this.plan.voxel))))
+    return this.arena.f32(this.table.at, nz).reduce((a, b) => Math.max(a, b), 0)
   }
   private advance(substep: Substep, dt: number): void {
     const f = this.fields as Fields
@@ -208,7 +213,7 @@ export class Gas implements Solver {
     this.run('border', 1, 1)
     this.project(substep)
     this.run('border', 1, 1)
-    this.move()
+    this.move(dt)
     this.rows('fade')
   }
   /** Forces at the middles of cells, and what keeps eddies alive. */
@@ -259,12 +264,13 @@ export class Gas implements Solver {
     this.planes('project')
   }
   /** Everything goes along with the velocity that is free of divergence; what was written becomes the state. */
-  private move(): void {
+  private move(dt: number): void {
     const f = this.fields as Fields
     const before = this.sums()
     this.run('leaving', 1, 1)
     const left = this.doubles(4)
     const hats = f.hats.map((x) => x.first)
+    this.markBusy(dt)
     for (let which = 0; which < 4; which++) {
       const outs = which === 3 ? f.outScalars.map((x) => x.first) : [f.outVelocity[which].first]
       const pad = (list: number[]) => [0, 1, 2, 3].map((i) => list[i] ?? 0)
@@ -276,6 +282,15 @@ export class Gas implements Solver {
     f.describe(this.record, this.plan.burns)
     this.run('border', 1, 1)
     this.even(before.map((x, n) => x - left[n]))
+  }
+  /** The tiles to which what there is may come within a step: those that hold something, and around them as far as the fastest goes. */
+  private markBusy(dt: number): void {
+    const reach = Math.max(1, Math.ceil((this.fastest() * dt) / (TILE * this.plan.voxel)))
+    const { flags, dims } = this.tiles()
+    const bytes = spread(Uint8Array.from(flags), dims, reach)
+    const at = this.busy.reserve(bytes.length)
+    new Uint8Array(this.arena.memory.buffer, at, bytes.length).set(bytes)
+    writeRecord(this.arena.view(), this.record, GAS, { busy: at })
   }
   private doubles(count: number): number[] {
     const view = this.arena.view()

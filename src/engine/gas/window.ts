@@ -49,3 +49,25 @@ export function nextWindow(now: Cells | null, held: Cells | null, most: readonly
 }
 /** Without the margin that `windowFor` adds. */
 const shrunk = (c: Cells): Cells => ({ first: map((a) => c.first[a] + MARGIN), count: map((a) => c.count[a] - 2 * MARGIN) })
+
+/** Flags of tiles, x first, set as well for `reach` tiles around each that is set; changes them. */
+export function spread(flags: Uint8Array, dims: readonly number[], reach: number): Uint8Array {
+  let stride = 1
+  for (const n of dims) {
+    const line = new Uint8Array(n)
+    for (let o = 0; o < flags.length; o++) {
+      if (Math.floor(o / stride) % n) continue
+      for (let i = 0; i < n; i++) line[i] = flags[o + i * stride]
+      for (let i = 0, last = -Infinity; i < n; i++) {
+        if (line[i]) last = i
+        if (i - last <= reach) flags[o + i * stride] = 1
+      }
+      for (let i = n - 1, last = Infinity; i >= 0; i--) {
+        if (line[i]) last = i
+        if (last - i <= reach) flags[o + i * stride] = 1
+      }
+    }
+    stride *= n
+  }
+  return flags
+}

@@ -39,6 +39,15 @@ export interface MarchLight {
   colour: Vec3
   /** Of a spot: the unit direction in which it looks, and the cosines of the angles at which it begins and is in full. */
   spot: { aim: Vec3; from: number; to: number } | null
+  /** Shadows of objects; null: nothing stands in the way. */
+  shadow?: LightMap | null
+}
+/** What a light sees of the objects: their distances from it along its view, m, a square of pixels from the lower left; 0 where nothing is. */
+export interface LightMap {
+  size: number
+  data: Float32Array
+  /** From the shot to the picture: x and y, −1 to 1 before they are divided by the third, and the distance: four rows of four. */
+  rows: readonly number[]
 }
 export interface MarchScene {
   lights: readonly MarchLight[]
@@ -60,6 +69,17 @@ export interface MarchView {
   stride: number
   /** Voxels that a cell of light is wide: 1, 2, 4 or 8. */
   wide: number
+}
+/** What of a gas lies in front of places in the view: coarse pictures at even depths, m. */
+export interface MarchFront {
+  width: number
+  height: number
+  depths: number
+  /** View depth of the first, and from one to the next. */
+  from: number
+  step: number
+  /** Half floats: light that comes from in front, and how much of what is behind is left; x first, from the lower left, nearest first. */
+  data: Uint16Array
 }
 /** A part of the glow as a light of its own: place, radius (m), power by colour: irradiance at one metre. */
 export interface Flame {

@@ -1,7 +1,7 @@
 import { VOLUME_TILE, type VolumePart } from '../frame'
 import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, writeRecord } from '../memory'
 import { flamesOf } from './flames'
-import type { Flame, MarchLook, MarchScene, MarchView } from './look'
+import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchView } from './look'
 
 /** Lights for the gas itself, and for all that stands around it. */
 const FLAMES_WITHIN = 48
@@ -124,6 +124,17 @@ export class Marcher {
     const { voxel } = this.part as VolumePart
     return p.map((x, a) => (x - this.low[a]) / voxel)
   }
+  /** The picture that a light has of the objects, for places in voxels. */
+  private shadow(s: LightMap | null, i: number) {
+    const { voxel } = this.part as VolumePart
+    if (!s) return { map: 0 }
+    const rows = [0, 1, 2, 3].flatMap((r) => {
+      const row = s.rows.slice(r * 4, r * 4 + 4)
+      const rest = row[3] + row[0] * this.low[0] + row[1] * this.low[1] + row[2] * this.low[2]
+      return [row[0] * voxel, row[1] * voxel, row[2] * voxel, rest]
+    })
+    return { map: this.floats(`shadow${i}`, s.data), mapSize: s.size, mapRows: rows, mapBias: voxel }
+  }
   /** The light of the gas in a scene, for one eye. */
   light(scene: MarchScene, eye: readonly number[], wide: number): void {
     const { part, look } = this
@@ -143,6 +154,7 @@ export class Marcher {
         aim: l.spot?.aim ?? [0, 0, 0],
         from: l.spot?.from ?? -2,
         to: l.spot?.to ?? -1,
+        ...this.shadow(l.shadow ?? null, i),
       })
     })
     const around = this.dims.map((x) => x / wide + 2)
@@ -170,10 +182,36 @@ export class Marcher {
     const perVoxel = (v: readonly number[]) => v.map((x) => x / voxel)
     this.write({
       ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
-      ...{ width, height, depth, out, stride: view.stride, exit: EXIT },
+      ...{ width, height, depth, out, stride: view.stride, exit: EXIT, slices: 0 },
     })
     this.run('march', height, 4)
     return this.arena.f32(out, pixels * 4)
+  }
+  /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `light` comes first. */
+  front(view: MarchView, coarser: number, depths: number): MarchFront | null {
+    if (this.isEmpty || !this.part) return null
+    const { voxel } = this.part
+    const [width, height] = [view.width, view.height].map((x) => Math.max(2, Math.ceil(x / coarser)))
+    const [near, far] = this.depthsOf(view)
+    const step = (far - near) / (depths - 1)
+    if (!(far > near)) return null
+    const perVoxel = (v: readonly number[]) => v.map((x) => x / voxel)
+    const out = this.room('front', width * height * depths * 8)
+    this.write({
+      ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
+      ...{ width, height, depth: 0, out, stride: Math.max(1, view.stride), exit: 0, slices: depths, sliceFrom: near, sliceStep: step },
+    })
+    this.run('march', height, 1)
+    return { width, height, depths, from: near, step, data: new Uint16Array(this.arena.memory.buffer, out, width * height * depths * 4) }
+  }
+  /** View depths between which the window lies. */
+  private depthsOf(view: MarchView): [number, number] {
+    const { voxel } = this.part as VolumePart
+    const length = Math.hypot(...view.ahead)
+    const all = [0, 1, 2, 3, 4, 5, 6, 7].map((c) =>
+      [0, 1, 2].reduce((sum, a) => sum + ((this.low[a] + ((c >> a) & 1) * this.dims[a] * voxel - view.eye[a]) * view.ahead[a]) / length, 0),
+    )
+    return [Math.max(0, Math.min(...all)), Math.max(...all)]
   }
   get bytes(): number {
     return this.arena.usedBytes

@@ -45,6 +45,8 @@ export const GAS = layout({
   heatLeft: f32(),
   /** 1/s of divergence, a field; 0: nothing expands. */
   expand: u32(),
+  /** A byte a tile, 0 where nothing can come to within the step: neither moved nor kept. */
+  busy: u32(),
   /** Where its first cell begins in the shot, m. */
   low: f32(3),
   ops: u32(),

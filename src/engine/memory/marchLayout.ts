@@ -67,9 +67,13 @@ export const MARCH = layout({
   /** View depths in metres of what is opaque, a float a pixel from the lower left; 0: nothing is. */
   depth: u32(),
   out: u32(),
+  /** So many depths at which a ray leaves what it has seen so far, as half floats, and the first and the distance of them, m; 0: only the end counts. */
+  slices: i32(),
+  sliceFrom: f32(),
+  sliceStep: f32(),
   /** Steps of the march, in voxels. */
   stride: f32(),
-  /** m that one of the directions above has at a view depth of one. */
+  /** It ends where less than this is left to be seen. */
   exit: f32(),
 })
 export const MARCH_STEP = { clear: 0, unpack: 1, tiles: 2, halve: 3, quarter: 4, fill: 5, light: 6, march: 7 } as const
@@ -84,4 +88,11 @@ export const MARCH_LIGHT = layout({
   aim: f32(3),
   from: f32(),
   to: f32(),
+  /** What objects leave in shadow: their distances from the light, m, in a square picture of so many pixels; 0: nothing. */
+  map: u32(),
+  mapSize: i32(),
+  /** From a place in voxels to the picture, −1 to 1 before the division by the last, and to the distance, m: four rows of four. */
+  mapRows: f32(16),
+  /** m by which something may be nearer and is still lit. */
+  mapBias: f32(),
 })

@@ -1,0 +1,23 @@
+import type { ActDoc, GasDoc } from '../../shot'
+
+const straight = (top: number) => ({
+  top,
+  curve: {
+    points: [
+      { at: 0, v: 0 },
+      { at: 1, v: 1 },
+    ],
+  },
+  colour: { stops: [{ at: 0, colour: [1, 0.5, 0.2] as [number, number, number] }] },
+})
+/** A gas of a metre over the floor that nothing feeds. */
+export const gasDoc = (o: Partial<GasDoc> = {}): GasDoc => ({
+  ...{ id: 'gas', name: 'Gas', seed: 3, voxel: 0.05, place: [0, 0.5, 0], size: [1.6, 1.6, 1.6], steps: 4, timeScale: 100 },
+  ...{ openLeft: true, openRight: true, openBelow: true, openAbove: true, openBack: true, openFront: true },
+  ...{ feeds: [], motion: [], burning: [], look: [] },
+  tones: { density: straight(1), temperature: straight(1500), flame: straight(1) },
+  ...o,
+})
+/** A gas with one act in the list that takes it. */
+export const gasWith = (list: 'feeds' | 'motion' | 'burning' | 'look', act: Record<string, unknown>): GasDoc =>
+  gasDoc({ [list]: [act as ActDoc] })
