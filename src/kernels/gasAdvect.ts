@@ -161,8 +161,7 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
     const o = (<usize>i) << 2
     if (which == 3 && !load<u8>(busy + <usize>(i / TILE))) {
       for (let n: usize = 0; n < 16; n += 4)
-        if (load<u32>(g + GAS_SCALARS + n))
-          v128.store(<usize>load<u32>(g + (corrects ? GAS_OUTS : GAS_HATS) + n) + base + o, splat(0))
+        if (load<u32>(g + GAS_SCALARS + n)) v128.store(<usize>load<u32>(g + (corrects ? GAS_OUTS : GAS_HATS) + n) + base + o, splat(0))
       continue
     }
     let a: v128, b: v128, c: v128
@@ -200,10 +199,7 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
       const out = corrects ? <usize>load<u32>(g + GAS_OUTS + f) + at : hat + at
       let value: v128
       if (corrects) {
-        const guess = f32x4.add(
-          v128.load(hat + at),
-          f32x4.mul(splat(0.5), f32x4.sub(v128.load(source + at), sample(hat, ahead, S, P))),
-        )
+        const guess = f32x4.add(v128.load(hat + at), f32x4.mul(splat(0.5), f32x4.sub(v128.load(source + at), sample(hat, ahead, S, P))))
         value = within(source, back, S, P, guess)
       } else value = sample(source, back, S, P)
       v128.store(out, first ? f32x4.replace_lane(value, 0, load<f32>(out)) : value)

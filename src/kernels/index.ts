@@ -5,7 +5,7 @@ import { applyForce, applyLimit, asksWhere, goesByMass, isLimit, placesByVelocit
 import { measure } from './distance'
 import { bringRows, halfWay, keepRows, wholeWay } from './drift'
 import { gas } from './gas'
-import { march } from './march'
+import { march } from './marchSteps'
 import { countCells, sortCells } from './grid'
 import {
   AGE,
@@ -358,5 +358,5 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_MEASURE_TRAILS) measureTrails(job)
   else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job)
   else if (kind == JOB_KIND_GAS) gas(job, thread)
-  else if (kind == JOB_KIND_MARCH) march(job)
+  else if (kind == JOB_KIND_MARCH) march(job, thread)
 }

@@ -1,10 +1,5 @@
 // A picture of a gas: from the eye through it in even steps, front to back, over the grids that hold what dims, what shines, and its light.
 import {
-  JOB_CHUNK,
-  JOB_COUNT,
-  JOB_NEXT,
-  JOB_RECORD,
-  JOB_STOP,
   MARCH_AHEAD,
   MARCH_BY_HEAT,
   MARCH_CELLS,
@@ -23,18 +18,6 @@ import {
   MARCH_ROW,
   MARCH_SHINE_TONE,
   MARCH_SLAB,
-  MARCH_SLICES,
-  MARCH_SLICE_FROM,
-  MARCH_SLICE_STEP,
-  MARCH_STEP,
-  MARCH_STEP_CLEAR,
-  MARCH_STEP_FILL,
-  MARCH_STEP_HALVE,
-  MARCH_STEP_LIGHT,
-  MARCH_STEP_MARCH,
-  MARCH_STEP_QUARTER,
-  MARCH_STEP_TILES,
-  MARCH_STEP_UNPACK,
   MARCH_STRIDE,
   MARCH_TILES,
   MARCH_UP,
@@ -43,185 +26,236 @@ import {
   MARCH_WIDTH,
   TILE,
 } from './layout'
-import { clearPlane, halvePlane, markTile, shade, tone, unpackTile } from './marchCells'
-import { between, fillTile, known, lightTile } from './marchLight'
-import { exp2x4, toHalf } from './math'
+import { shade, tone } from './marchCells'
+import { between } from './marchLight'
+import { exp2x4 } from './math'
 
 const LOG2E: f32 = 1.44269504
 
 /** Dither that spreads its error over the pixels beside it (interleaved gradient noise, Jimenez 2014). */
 // @ts-ignore: decorator
-@inline function dither(x: i32, y: i32): f32 {
+@inline export function dither(x: i32, y: i32): f32 {
   const f = <f32>0.06711056 * <f32>x + <f32>0.00583715 * <f32>y
   const g = <f32>52.9829189 * (f - Mathf.floor(f))
   return g - Mathf.floor(g)
 }
-/** What a ray has seen so far, as half floats. */
+/** A vector along each axis of four pixels: two of a row and two of the next. */
 // @ts-ignore: decorator
-@inline function leave(out: usize, sum: v128, left: f32): void {
-  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 0)))
-  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 1)), 2)
-  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 2)), 4)
-  store<u16>(out, <u16>toHalf(left), 6)
+@inline function ray(m: usize, axis: usize, a: v128, b: v128): v128 {
+  return f32x4.add(
+    f32x4.splat(load<f32>(m + MARCH_AHEAD + axis)),
+    f32x4.add(f32x4.mul(a, f32x4.splat(load<f32>(m + MARCH_RIGHT + axis))), f32x4.mul(b, f32x4.splat(load<f32>(m + MARCH_UP + axis)))),
+  )
 }
-/** A row of the picture, from the lowest one up: light that comes out of the gas, and how much it covers. */
-export function marchRow(m: usize, y: i32): void {
+// @ts-ignore: decorator
+@inline function away(d: v128): v128 {
+  const least = f32x4.splat(1e-6)
+  return v128.bitselect(least, d, f32x4.lt(f32x4.abs(d), least))
+}
+/**
+ * Two rows of the picture, from the lowest up, two by two pixels at once: light that comes out of the gas, and how much it covers. A sample blends
+ * its eight corners over four floats; what follows is worked out for the four pixels together. `scratch`: what lanes hold.
+ */
+export function marchRows(m: usize, n: i32, scratch: usize): void {
   const width = load<i32>(m + MARCH_WIDTH),
     height = load<i32>(m + MARCH_HEIGHT)
-  const ex = load<f32>(m + MARCH_EYE),
-    ey = load<f32>(m + MARCH_EYE + 4),
-    ez = load<f32>(m + MARCH_EYE + 8)
-  const nx = load<i32>(m + MARCH_DIMS),
-    ny = load<i32>(m + MARCH_DIMS + 4),
-    nz = load<i32>(m + MARCH_DIMS + 8)
+  const ex = f32x4.splat(load<f32>(m + MARCH_EYE)),
+    ey = f32x4.splat(load<f32>(m + MARCH_EYE + 4)),
+    ez = f32x4.splat(load<f32>(m + MARCH_EYE + 8))
+  const nx = f32x4.splat(<f32>load<i32>(m + MARCH_DIMS)),
+    ny = f32x4.splat(<f32>load<i32>(m + MARCH_DIMS + 4)),
+    nz = f32x4.splat(<f32>load<i32>(m + MARCH_DIMS + 8))
   const tx = load<i32>(m + MARCH_TILES),
-    ty = load<i32>(m + MARCH_TILES + 4)
+    txy = tx * load<i32>(m + MARCH_TILES + 4)
   const row = load<i32>(m + MARCH_ROW),
     slab = load<i32>(m + MARCH_SLAB),
     cells = <usize>load<u32>(m + MARCH_CELLS)
   const lightRow = load<i32>(m + MARCH_LIGHT_ROW),
     lightSlab = load<i32>(m + MARCH_LIGHT_SLAB),
     light = <usize>load<u32>(m + MARCH_LIGHT),
-    perWide: f32 = <f32>1 / <f32>load<i32>(m + MARCH_WIDE)
+    perWide = f32x4.splat(<f32>1 / <f32>load<i32>(m + MARCH_WIDE))
   const full = <usize>load<u32>(m + MARCH_FULL),
     depth = <usize>load<u32>(m + MARCH_DEPTH)
   const colours = <usize>load<u32>(m + MARCH_COLOURS),
     shineTone = <usize>load<u32>(m + MARCH_SHINE_TONE),
     byHeat = load<u32>(m + MARCH_BY_HEAT) == 1
   const stride = load<f32>(m + MARCH_STRIDE),
-    voxel = load<f32>(m + MARCH_VOXEL),
-    exit = load<f32>(m + MARCH_EXIT),
-    metres = stride * voxel
-  const b: f32 = (2 * (<f32>y + <f32>0.5)) / <f32>height - 1
-  const ax = load<f32>(m + MARCH_AHEAD) + b * load<f32>(m + MARCH_UP),
-    ay = load<f32>(m + MARCH_AHEAD + 4) + b * load<f32>(m + MARCH_UP + 4),
-    az = load<f32>(m + MARCH_AHEAD + 8) + b * load<f32>(m + MARCH_UP + 8)
-  const rx = load<f32>(m + MARCH_RIGHT),
-    ry = load<f32>(m + MARCH_RIGHT + 4),
-    rz = load<f32>(m + MARCH_RIGHT + 8)
-  const mx: f32 = <f32>nx - <f32>0.001,
-    my: f32 = <f32>ny - <f32>0.001,
-    mz: f32 = <f32>nz - <f32>0.001
-  // Each depth is a picture of its own.
-  const slices = load<i32>(m + MARCH_SLICES),
-    sliceFrom = load<f32>(m + MARCH_SLICE_FROM),
-    sliceStep = load<f32>(m + MARCH_SLICE_STEP),
-    sliceBytes = (<usize>(width * height)) << 3
-  let out = <usize>load<u32>(m + MARCH_OUT) + ((<usize>(y * width)) << (slices ? 3 : 4))
-  for (let x = 0; x < width; x++, out += slices ? 8 : 16) {
-    const a: f32 = (2 * (<f32>x + <f32>0.5)) / <f32>width - 1
-    let dx = ax + a * rx,
-      dy = ay + a * ry,
-      dz = az + a * rz
+    strides = f32x4.splat(stride),
+    perStride = f32x4.splat(1 / stride),
+    metres = stride * load<f32>(m + MARCH_VOXEL)
+  const exit = f32x4.splat(load<f32>(m + MARCH_EXIT)),
+    dimmed = f32x4.splat(-LOG2E * stride)
+  const zero = f32x4.splat(0),
+    one = f32x4.splat(1),
+    half = f32x4.splat(0.5),
+    tile = f32x4.splat(<f32>TILE),
+    perTile = f32x4.splat(<f32>1 / <f32>TILE)
+  const little = f32x4.splat(0.001),
+    mx = f32x4.sub(nx, little),
+    my = f32x4.sub(ny, little),
+    mz = f32x4.sub(nz, little)
+  const out = <usize>load<u32>(m + MARCH_OUT),
+    y = 2 * n
+  const b = f32x4.sub(
+    f32x4.mul(f32x4(0.5, 0.5, 1.5, 1.5), f32x4.splat(<f32>2 / <f32>height)),
+    f32x4.splat(1 - (<f32>2 * <f32>y) / <f32>height),
+  )
+  const second = y + 1 < height
+  for (let x = 0; x < width; x += 2) {
+    const a = f32x4.sub(
+      f32x4.mul(f32x4(0.5, 1.5, 0.5, 1.5), f32x4.splat(<f32>2 / <f32>width)),
+      f32x4.splat(1 - (<f32>2 * <f32>x) / <f32>width),
+    )
+    let dx = ray(m, 0, a, b),
+      dy = ray(m, 4, a, b),
+      dz = ray(m, 8, a, b)
     // A metre of depth in the view is so many voxels of way.
-    const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz),
-      per: f32 = 1 / length
-    dx *= per
-    dy *= per
-    dz *= per
-    if (Mathf.abs(dx) < 1e-6) dx = 1e-6
-    if (Mathf.abs(dy) < 1e-6) dy = 1e-6
-    if (Mathf.abs(dz) < 1e-6) dz = 1e-6
-    const ix: f32 = 1 / dx,
-      iy: f32 = 1 / dy,
-      iz: f32 = 1 / dz
-    const px0 = -ex * ix,
-      px1 = (<f32>nx - ex) * ix,
-      py0 = -ey * iy,
-      py1 = (<f32>ny - ey) * iy,
-      pz0 = -ez * iz,
-      pz1 = (<f32>nz - ez) * iz
-    const t0 = max(<f32>0, max(min(px0, px1), max(min(py0, py1), min(pz0, pz1))))
-    let t1 = min(max(px0, px1), min(max(py0, py1), max(pz0, pz1)))
+    const length = f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), f32x4.add(f32x4.mul(dy, dy), f32x4.mul(dz, dz)))),
+      per = f32x4.div(one, length)
+    dx = away(f32x4.mul(dx, per))
+    dy = away(f32x4.mul(dy, per))
+    dz = away(f32x4.mul(dz, per))
+    const ix = f32x4.div(one, dx),
+      iy = f32x4.div(one, dy),
+      iz = f32x4.div(one, dz)
+    const px0 = f32x4.mul(f32x4.neg(ex), ix),
+      px1 = f32x4.mul(f32x4.sub(nx, ex), ix),
+      py0 = f32x4.mul(f32x4.neg(ey), iy),
+      py1 = f32x4.mul(f32x4.sub(ny, ey), iy),
+      pz0 = f32x4.mul(f32x4.neg(ez), iz),
+      pz1 = f32x4.mul(f32x4.sub(nz, ez), iz)
+    const t0 = f32x4.pmax(zero, f32x4.pmax(f32x4.pmin(px0, px1), f32x4.pmax(f32x4.pmin(py0, py1), f32x4.pmin(pz0, pz1))))
+    let t1 = f32x4.pmin(f32x4.pmax(px0, px1), f32x4.pmin(f32x4.pmax(py0, py1), f32x4.pmax(pz0, pz1)))
     if (depth) {
-      const d = load<f32>(depth + ((<usize>(y * width + x)) << 2))
-      if (d > 0) t1 = min(t1, d * length)
+      const at = depth + ((<usize>(y * width + x)) << 2),
+        up = second ? at + ((<usize>width) << 2) : at,
+        side: usize = x + 1 < width ? 4 : 0
+      const d = f32x4.replace_lane(
+        f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(load<f32>(at)), 1, load<f32>(at + side)), 2, load<f32>(up)),
+        3,
+        load<f32>(up + side),
+      )
+      t1 = f32x4.pmin(t1, v128.bitselect(f32x4.mul(d, length), f32x4.splat(1e30), f32x4.gt(d, zero)))
     }
-    let sum = f32x4.splat(0),
-      left: f32 = 1,
-      slice = 0
-    if (t0 < t1) {
-      let t = (Mathf.floor(t0 / stride) + dither(x, y)) * stride
-      if (t < t0) t += stride
-      while (t < t1) {
-        for (; slice < slices && t >= (sliceFrom + <f32>slice * sliceStep) * length; slice++) leave(out + <usize>slice * sliceBytes, sum, left)
-        const x0 = min(max(ex + t * dx, <f32>0), mx),
-          y0 = min(max(ey + t * dy, <f32>0), my),
-          z0 = min(max(ez + t * dz, <f32>0), mz)
-        const bi = <i32>x0 / TILE,
-          bj = <i32>y0 / TILE,
-          bk = <i32>z0 / TILE
-        if (!load<u8>(full + <usize>(bi + bj * tx + bk * tx * ty))) {
-          // Out of the empty tile by whole steps: samples stay on their comb.
-          const out0 = (<f32>((dx > 0 ? bi + 1 : bi) * TILE) - x0) * ix,
-            out1 = (<f32>((dy > 0 ? bj + 1 : bj) * TILE) - y0) * iy,
-            out2 = (<f32>((dz > 0 ? bk + 1 : bk) * TILE) - z0) * iz
-          t += (Mathf.floor(max(<f32>0, min(out0, min(out1, out2))) / stride) + 1) * stride
-          continue
+    let left = one,
+      s0 = zero,
+      s1 = zero,
+      s2 = zero,
+      s3 = zero
+    if (v128.any_true(f32x4.lt(t0, t1))) {
+      const jitter = f32x4.replace_lane(
+        f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(dither(x, y)), 1, dither(x + 1, y)), 2, dither(x, y + 1)),
+        3,
+        dither(x + 1, y + 1),
+      )
+      let t = f32x4.mul(f32x4.add(f32x4.floor(f32x4.mul(t0, perStride)), jitter), strides)
+      t = f32x4.add(t, v128.and(f32x4.lt(t, t0), strides))
+      const ux = v128.and(f32x4.gt(dx, zero), tile),
+        uy = v128.and(f32x4.gt(dy, zero), tile),
+        uz = v128.and(f32x4.gt(dz, zero), tile)
+      while (true) {
+        const live = v128.and(f32x4.lt(t, t1), f32x4.gt(left, exit))
+        if (!v128.any_true(live)) break
+        const x0 = f32x4.pmin(f32x4.pmax(f32x4.add(ex, f32x4.mul(t, dx)), zero), mx),
+          y0 = f32x4.pmin(f32x4.pmax(f32x4.add(ey, f32x4.mul(t, dy)), zero), my),
+          z0 = f32x4.pmin(f32x4.pmax(f32x4.add(ez, f32x4.mul(t, dz)), zero), mz)
+        const bx = f32x4.floor(f32x4.mul(x0, perTile)),
+          by = f32x4.floor(f32x4.mul(y0, perTile)),
+          bz = f32x4.floor(f32x4.mul(z0, perTile))
+        const at = i32x4.add(
+          i32x4.trunc_sat_f32x4_s(bx),
+          i32x4.add(i32x4.mul(i32x4.trunc_sat_f32x4_s(by), i32x4.splat(tx)), i32x4.mul(i32x4.trunc_sat_f32x4_s(bz), i32x4.splat(txy))),
+        )
+        const flags = i32x4.replace_lane(
+          i32x4.replace_lane(
+            i32x4.replace_lane(
+              i32x4.splat(load<u8>(full + <usize>i32x4.extract_lane(at, 0))),
+              1,
+              load<u8>(full + <usize>i32x4.extract_lane(at, 1)),
+            ),
+            2,
+            load<u8>(full + <usize>i32x4.extract_lane(at, 2)),
+          ),
+          3,
+          load<u8>(full + <usize>i32x4.extract_lane(at, 3)),
+        )
+        const holds = i32x4.ne(flags, i32x4.splat(0)),
+          on = v128.and(live, holds)
+        if (!i32x4.all_true(holds)) {
+          // Out of an empty tile by whole steps: samples stay on their comb.
+          const exits = f32x4.pmin(
+            f32x4.mul(f32x4.sub(f32x4.add(f32x4.mul(bx, tile), ux), x0), ix),
+            f32x4.pmin(
+              f32x4.mul(f32x4.sub(f32x4.add(f32x4.mul(by, tile), uy), y0), iy),
+              f32x4.mul(f32x4.sub(f32x4.add(f32x4.mul(bz, tile), uz), z0), iz),
+            ),
+          )
+          const hop = f32x4.mul(f32x4.add(f32x4.floor(f32x4.mul(f32x4.pmax(exits, zero), perStride)), one), strides)
+          t = f32x4.add(t, v128.bitselect(strides, hop, holds))
+          if (!v128.any_true(on)) continue
+        } else t = f32x4.add(t, strides)
+        const mask = i32x4.bitmask(on)
+        v128.store(scratch, f32x4.add(x0, half))
+        v128.store(scratch + 16, f32x4.add(y0, half))
+        v128.store(scratch + 32, f32x4.add(z0, half))
+        let c0 = zero,
+          c1 = zero,
+          c2 = zero,
+          c3 = zero
+        if (mask & 1) c0 = between(cells, row, slab, load<f32>(scratch), load<f32>(scratch + 16), load<f32>(scratch + 32))
+        if (mask & 2) c1 = between(cells, row, slab, load<f32>(scratch + 4), load<f32>(scratch + 20), load<f32>(scratch + 36))
+        if (mask & 4) c2 = between(cells, row, slab, load<f32>(scratch + 8), load<f32>(scratch + 24), load<f32>(scratch + 40))
+        if (mask & 8) c3 = between(cells, row, slab, load<f32>(scratch + 12), load<f32>(scratch + 28), load<f32>(scratch + 44))
+        const low = i32x4.shuffle(c0, c1, 0, 4, 1, 5),
+          high = i32x4.shuffle(c2, c3, 0, 4, 1, 5)
+        const dims = i32x4.shuffle(low, high, 0, 1, 4, 5),
+          shines = i32x4.shuffle(low, high, 2, 3, 6, 7)
+        const thick = i32x4.bitmask(f32x4.gt(dims, zero))
+        const goes = thick ? exp2x4(f32x4.mul(dimmed, dims)) : one
+        if (shineTone) {
+          const bright = i32x4.bitmask(f32x4.gt(shines, zero))
+          if (bright) {
+            const weight = f32x4.mul(f32x4.mul(left, f32x4.splat(metres * <f32>0.5)), f32x4.add(one, goes))
+            if (bright & 1) s0 = f32x4.add(s0, glow(c0, shineTone, colours, byHeat, f32x4.extract_lane(weight, 0)))
+            if (bright & 2) s1 = f32x4.add(s1, glow(c1, shineTone, colours, byHeat, f32x4.extract_lane(weight, 1)))
+            if (bright & 4) s2 = f32x4.add(s2, glow(c2, shineTone, colours, byHeat, f32x4.extract_lane(weight, 2)))
+            if (bright & 8) s3 = f32x4.add(s3, glow(c3, shineTone, colours, byHeat, f32x4.extract_lane(weight, 3)))
+          }
         }
-        const c = between(cells, row, slab, x0 + <f32>0.5, y0 + <f32>0.5, z0 + <f32>0.5)
-        t += stride
-        const dims = f32x4.extract_lane(c, 0),
-          by = f32x4.extract_lane(c, 1)
-        const on = dims > 0 ? f32x4.extract_lane(exp2x4(f32x4.splat(-LOG2E * dims * stride)), 0) : <f32>1
-        if (by > 0 && shineTone) {
-          const shines = tone(shineTone, by)
-          if (shines > 0)
-            sum = f32x4.add(
-              sum,
-              f32x4.mul(shade(colours, byHeat ? f32x4.extract_lane(c, 2) : by), f32x4.splat(left * shines * metres * <f32>0.5 * (1 + on))),
-            )
-        }
-        if (dims > 0) {
-          const l = known(between(light, lightRow, lightSlab, x0 * perWide + <f32>0.5, y0 * perWide + <f32>0.5, z0 * perWide + <f32>0.5))
-          sum = f32x4.add(sum, f32x4.mul(l, f32x4.splat(left * (1 - on))))
-          left *= on
-          if (left < exit) break
-        }
+        if (!thick) continue
+        const next = f32x4.mul(left, goes),
+          weight = f32x4.sub(left, next)
+        v128.store(scratch, f32x4.add(f32x4.mul(x0, perWide), half))
+        v128.store(scratch + 16, f32x4.add(f32x4.mul(y0, perWide), half))
+        v128.store(scratch + 32, f32x4.add(f32x4.mul(z0, perWide), half))
+        if (thick & 1) s0 = lit(s0, light, lightRow, lightSlab, scratch, f32x4.extract_lane(weight, 0))
+        if (thick & 2) s1 = lit(s1, light, lightRow, lightSlab, scratch + 4, f32x4.extract_lane(weight, 1))
+        if (thick & 4) s2 = lit(s2, light, lightRow, lightSlab, scratch + 8, f32x4.extract_lane(weight, 2))
+        if (thick & 8) s3 = lit(s3, light, lightRow, lightSlab, scratch + 12, f32x4.extract_lane(weight, 3))
+        left = next
       }
     }
-    if (slices) for (; slice < slices; slice++) leave(out + <usize>slice * sliceBytes, sum, left)
-    else v128.store(out, f32x4.replace_lane(sum, 3, 1 - left))
+    const covers = f32x4.sub(one, left)
+    const at = out + ((<usize>(y * width + x)) << 4),
+      up = at + ((<usize>width) << 4)
+    v128.store(at, f32x4.replace_lane(s0, 3, f32x4.extract_lane(covers, 0)))
+    if (x + 1 < width) v128.store(at + 16, f32x4.replace_lane(s1, 3, f32x4.extract_lane(covers, 1)))
+    if (!second) continue
+    v128.store(up, f32x4.replace_lane(s2, 3, f32x4.extract_lane(covers, 2)))
+    if (x + 1 < width) v128.store(up + 16, f32x4.replace_lane(s3, 3, f32x4.extract_lane(covers, 3)))
   }
 }
-function one(m: usize, step: u32, n: i32): void {
-  switch (step) {
-    case MARCH_STEP_CLEAR:
-      clearPlane(m, n)
-      break
-    case MARCH_STEP_UNPACK:
-      unpackTile(m, n)
-      break
-    case MARCH_STEP_TILES:
-      markTile(m, n)
-      break
-    case MARCH_STEP_HALVE:
-      halvePlane(m, 1, n)
-      break
-    case MARCH_STEP_QUARTER:
-      halvePlane(m, 2, n)
-      break
-    case MARCH_STEP_FILL:
-      fillTile(m, n)
-      break
-    case MARCH_STEP_LIGHT:
-      lightTile(m, n)
-      break
-    case MARCH_STEP_MARCH:
-      marchRow(m, n)
-      break
-  }
+/** What a sample shines, `weight` as much. */
+// @ts-ignore: decorator
+@inline function glow(c: v128, shineTone: usize, colours: usize, byHeat: bool, weight: f32): v128 {
+  const by = f32x4.extract_lane(c, 1)
+  return f32x4.mul(shade(colours, byHeat ? f32x4.extract_lane(c, 2) : by), f32x4.splat(tone(shineTone, by) * weight))
 }
-/** A share of a step, chunk by chunk from a shared counter. */
-export function march(job: usize): void {
-  const m = <usize>load<u32>(job + JOB_RECORD),
-    step = load<u32>(m + MARCH_STEP)
-  const count = load<i32>(job + JOB_COUNT),
-    chunk = load<i32>(job + JOB_CHUNK)
-  const stop = <usize>load<u32>(job + JOB_STOP)
-  while (atomic.load<u32>(stop) == 0) {
-    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
-    if (begin >= count) return
-    for (let n = begin, end = min(begin + chunk, count); n < end; n++) one(m, step, n)
-  }
+/** With the light of a place that is stored apart by axis. */
+// @ts-ignore: decorator
+@inline function lit(sum: v128, light: usize, row: i32, slab: i32, place: usize, weight: f32): v128 {
+  return f32x4.add(
+    sum,
+    f32x4.mul(between(light, row, slab, load<f32>(place), load<f32>(place + 16), load<f32>(place + 32)), f32x4.splat(weight)),
+  )
 }

@@ -181,7 +181,7 @@ export function fillTile(m: usize, t: i32): void {
 }
 /** Of cells some of which were not computed, as the last of their four floats says: the mean of those that were. */
 // @ts-ignore: decorator
-@inline export function known(c: v128): v128 {
+@inline function known(c: v128): v128 {
   return f32x4.mul(c, f32x4.splat(<f32>1 / max(f32x4.extract_lane(c, 3), <f32>1e-3)))
 }
 /** How much of light goes on at an angle, by its cosine, 1 when evenly: three scatterings, each less forward (Henyey and Greenstein 1941). */
@@ -194,6 +194,50 @@ export function fillTile(m: usize, t: i32): void {
   const d = f32x4.sub(f32x4.add(f32x4.splat(1), g2), f32x4.mul(f32x4.mul(f32x4.splat(2), g), f32x4.splat(cosine)))
   const hg = f32x4.div(f32x4.sub(f32x4.splat(1), g2), f32x4.mul(d, f32x4.sqrt(d)))
   return f32x4.add(f32x4.splat(even), f32x4.mul(f32x4.splat(1 - even), hg))
+}
+/** Whether any of the tiles around one is full. */
+function nearFull(m: usize, t: i32): bool {
+  const tx = load<i32>(m + MARCH_TILES),
+    ty = load<i32>(m + MARCH_TILES + 4),
+    tz = load<i32>(m + MARCH_TILES + 8)
+  const i = t % tx,
+    j = (t / tx) % ty,
+    k = t / (tx * ty)
+  const full = <usize>load<u32>(m + MARCH_FULL)
+  for (let c = max(0, k - 1); c <= min(tz - 1, k + 1); c++)
+    for (let b = max(0, j - 1); b <= min(ty - 1, j + 1); b++)
+      for (let a = max(0, i - 1); a <= min(tx - 1, i + 1); a++) if (load<u8>(full + <usize>(a + tx * (b + ty * c)))) return true
+  return false
+}
+/** Cells without light of their own beside some that have it take the mean of those: samples between them must not be darker. */
+export function edgeTile(m: usize, t: i32): void {
+  if (load<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t) || !nearFull(m, t)) return
+  const tx = load<i32>(m + MARCH_TILES),
+    ty = load<i32>(m + MARCH_TILES + 4),
+    many = TILE / load<i32>(m + MARCH_WIDE)
+  const row = load<i32>(m + MARCH_LIGHT_ROW),
+    slab = load<i32>(m + MARCH_LIGHT_SLAB)
+  const first = 1 + (t % tx) * many + (1 + ((t / tx) % ty) * many) * row + (1 + (t / (tx * ty)) * many) * slab
+  const light = <usize>load<u32>(m + MARCH_LIGHT)
+  for (let k = 0; k < many; k++)
+    for (let j = 0; j < many; j++)
+      for (let i = 0; i < many; i++) {
+        // Only the cells on the outside have some beside them.
+        if (i > 0 && j > 0 && k > 0 && i < many - 1 && j < many - 1 && k < many - 1) continue
+        const at = first + i + j * row + k * slab
+        let sum = f32x4.splat(0),
+          count: f32 = 0
+        for (let c = -1; c <= 1; c++)
+          for (let b = -1; b <= 1; b++)
+            for (let a = -1; a <= 1; a++) {
+              const l = v128.load(light + ((<usize>(at + a + b * row + c * slab)) << 4))
+              if (f32x4.extract_lane(l, 3) != 1) continue
+              sum = f32x4.add(sum, l)
+              count += 1
+            }
+        // Marked otherwise than what was computed, which alone counts.
+        if (count > 0) v128.store(light + ((<usize>at) << 4), f32x4.replace_lane(f32x4.mul(sum, f32x4.splat(1 / count)), 3, 0.5))
+      }
 }
 /** The share of a place in voxels that objects leave lit, between four pixels of the light's picture of them. Beyond the picture all is lit. */
 function reached(l: usize, x: f32, y: f32, z: f32): f32 {

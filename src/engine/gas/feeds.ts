@@ -39,6 +39,8 @@ class Covered {
   private distances: Block
   private known: { cells: string; m: Matrix } | null = null
   readonly record: number
+  /** Whether it was measured before as it is. */
+  stayed = false
   constructor(private heap: Allocator) {
     this.distances = new Block(heap)
     this.record = heap.take(FEED.bytes)
@@ -52,11 +54,13 @@ class Covered {
     const at = this.distances.reserve(count[0] * count[1] * count[2] * 4)
     writeRecord(this.heap.view(), this.record, FEED, { record: collider, first, count, distances: at })
     const key = `${cells.first} ${count}`
+    this.stayed = false
     const stays = !o.surface?.changes && this.known?.cells === key && sameMatrix(this.known.m, o.m1)
     if (!stays) {
       run('cover', this.record, count[1] * count[2])
       this.known = { cells: key, m: Float64Array.from(o.m1) }
     }
+    this.stayed = stays
     return true
   }
   forget(): void {
@@ -153,20 +157,30 @@ export class Feeds {
       this.run('feed', this.covered[k].record, cells.count[1] * cells.count[2])
     })
   }
-  /** Marks what is solid in the window; false when nothing is. `mark`: makes room for it first. */
-  solidify(s: Substep, window: Cells, whole: number, mark: () => void): boolean {
-    let any = false
-    this.plan.solids.forEach((i, k) => {
+  private wereSolid = 0
+  /**
+   * Marks what is solid in the window, unless it is as it was, which `known` says may be so. `mark`: makes room for it first.
+   */
+  solidify(s: Substep, window: Cells, whole: number, known: boolean, mark: () => void): 'none' | 'same' | 'changed' {
+    let same = known
+    const there = this.plan.solids.flatMap((i, k) => {
       const o = s.objects[i]
       const all = cellsOf(o, this.plan, this.most, (o?.thickness ?? 0) + this.plan.voxel)
       const cells = all && shared(all, window)
-      if (!cells || isEmpty(cells) || !this.solids[k].measure(o, cells, window.first, this.records, this.run)) return
-      if (!any) mark()
-      any = true
-      writeRecord(this.heap.view(), this.solids[k].record, FEED, { thickness: o.thickness, perSecond: whole > 0 ? 1 / whole : 0 })
-      this.run('solidify', this.solids[k].record, cells.count[1] * cells.count[2])
+      if (!cells || isEmpty(cells) || !this.solids[k].measure(o, cells, window.first, this.records, this.run)) return []
+      // One that moves has a velocity, in the substep in which it stops as well.
+      if (!this.solids[k].stayed || !sameMatrix(o.m0, o.m1)) same = false
+      return [{ cells, thickness: o.thickness, record: this.solids[k].record }]
     })
-    return any
+    const key = there.reduce((h, x) => h * 31 + x.record + x.thickness, there.length)
+    if (same && key === this.wereSolid) return 'same'
+    this.wereSolid = key
+    if (there.length) mark()
+    for (const { cells, thickness, record } of there) {
+      writeRecord(this.heap.view(), record, FEED, { thickness, perSecond: whole > 0 ? 1 / whole : 0 })
+      this.run('solidify', record, cells.count[1] * cells.count[2])
+    }
+    return there.length ? 'changed' : 'none'
   }
   /** Distances lie in the cells of a window. */
   forget(): void {

@@ -22,6 +22,8 @@ export class Fields {
   expand: Field | null
   fluid: Field | null = null
   solid: Field[] = []
+  /** What forces do, for all own steps of a substep. */
+  push: Field[] = []
 
   constructor(
     private heap: Allocator,
@@ -65,6 +67,13 @@ export class Fields {
     }
     this.heap.f32(this.fluid.at, this.floats).fill(1)
     for (const s of this.solid) this.heap.f32(s.at, this.floats).fill(0)
+  }
+  /** Room for what forces do. */
+  withForces(): void {
+    if (!this.push.length) this.push = [this.take(), this.take(), this.take()]
+  }
+  bring(from: readonly Field[], to: readonly Field[]): void {
+    from.forEach((f, i) => this.heap.f32(to[i].at, this.floats).set(this.heap.f32(f.at, this.floats)))
   }
   clear(fields: readonly Field[]): void {
     for (const f of fields) this.heap.f32(f.at, this.floats).fill(0)
@@ -114,7 +123,7 @@ export class Fields {
     })
   }
   dispose(): void {
-    const all = [...this.velocity, ...this.scalars, ...this.hats, ...this.outVelocity, ...this.outScalars, ...this.solid]
+    const all = [...this.velocity, ...this.scalars, ...this.hats, ...this.outVelocity, ...this.outScalars, ...this.solid, ...this.push]
     for (const f of [...all, this.expand, this.fluid]) if (f) this.heap.give(f.at)
   }
 }

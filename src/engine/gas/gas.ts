@@ -128,7 +128,7 @@ export class Gas implements Solver {
     this.resize(substep)
     if (!this.fields) return
     const steps = this.stepsIn(dt)
-    for (let k = 0; k < steps; k++) this.advance(substep, dt / steps)
+    for (let k = 0; k < steps; k++) this.advance(substep, dt / steps, k === 0)
     this.held = this.cellsHeld()
   }
   /** The window that this substep needs. One that there is no memory for stays as it was, and a notice says so. */
@@ -196,7 +196,7 @@ export class Gas implements Solver {
     this.planes('fastest')
     return this.arena.f32(this.table.at, nz).reduce((a, b) => Math.max(a, b), 0)
   }
-  private advance(substep: Substep, dt: number): void {
+  private advance(substep: Substep, dt: number, first: boolean): void {
     const f = this.fields as Fields
     const p = this.plan.params(substep.at.t0)
     const left = (half: number | null) => (half === null ? 1 : half > 0 ? 2 ** (-dt / half) : 0)
@@ -207,7 +207,7 @@ export class Gas implements Solver {
       ...{ heat: p.heat, soot: p.soot, expansion: p.expansion, flameLife: p.flameLife },
     })
     this.feeds.feed(substep, f.window, dt, substep.at.dt)
-    this.force(substep, p.vorticity)
+    this.force(substep, p.vorticity, first)
     if (this.plan.burns) this.rows('burn')
     this.rows('push')
     this.run('border', 1, 1)
@@ -216,8 +216,18 @@ export class Gas implements Solver {
     this.move(dt)
     this.rows('fade')
   }
-  /** Forces at the middles of cells, and what keeps eddies alive. */
-  private force(substep: Substep, vorticity: number): void {
+  /** Forces at the middles of cells, and what keeps eddies alive. Own steps of one substep share the forces of the first. */
+  private force(substep: Substep, vorticity: number, first: boolean): void {
+    const f = this.fields as Fields
+    if (first) this.applyForces(substep)
+    if (f.push.length && this.ops.count) f.bring(f.push, f.outVelocity)
+    else f.clear(f.outVelocity)
+    if (vorticity > 0) {
+      this.rows('curl')
+      this.rows('confine')
+    }
+  }
+  private applyForces(substep: Substep): void {
     const f = this.fields as Fields
     this.ops.clear()
     for (const force of this.plan.forces) force.encode(this.ops, { ...substep.at })
@@ -228,30 +238,28 @@ export class Gas implements Solver {
     }
     for (const v of this.ops.volumes) this.ops.patch(v.at, this.volumes.of(v))
     for (const x of this.ops.passes) if (!x.optional) this.ops.drop(x.at)
-    f.clear(f.outVelocity)
     if (this.ops.count) {
+      f.withForces()
+      f.clear(f.outVelocity)
       const { words } = this.ops
       const program = this.program.reserve(words.byteLength)
       this.arena.u32(program, words.length).set(words)
       writeRecord(this.arena.view(), this.record, GAS, { ops: program, opCount: this.ops.count })
       this.rows('ops')
-    }
-    if (vorticity > 0) {
-      this.rows('curl')
-      this.rows('confine')
+      f.bring(f.outVelocity, f.push)
     }
   }
   private project(substep: Substep): void {
     const f = this.fields as Fields
     const pressure = this.pressure as Pressure
-    const solid = this.feeds.solidify(substep, f.window, substep.at.dt, () => {
+    const solid = this.feeds.solidify(substep, f.window, substep.at.dt, this.weighed, () => {
       f.withSolids()
       f.describe(this.record, this.plan.burns)
     })
-    if (solid || !this.weighed) {
-      if (!solid && f.fluid) f.withSolids()
+    if (solid !== 'same') {
+      if (solid === 'none' && f.fluid) f.withSolids()
       pressure.weigh()
-      this.weighed = !solid
+      this.weighed = true
     }
     if (f.fluid) {
       pressure.rest()

@@ -170,6 +170,7 @@ export class Marcher {
     })
     this.run('fill', this.tileCount, 4)
     this.run('light', this.tileCount, 2)
+    this.run('edge', this.tileCount, 8)
   }
   /** A picture: linear red, green and blue, and what is covered, premultiplied, four floats a pixel from the lower left. `light` comes first. */
   picture(view: MarchView): Float32Array {
@@ -184,7 +185,7 @@ export class Marcher {
       ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
       ...{ width, height, depth, out, stride: view.stride, exit: EXIT, slices: 0 },
     })
-    this.run('march', height, 4)
+    this.run('march', Math.ceil(height / 2), 2)
     return this.arena.f32(out, pixels * 4)
   }
   /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `light` comes first. */
@@ -201,7 +202,7 @@ export class Marcher {
       ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
       ...{ width, height, depth: 0, out, stride: Math.max(1, view.stride), exit: 0, slices: depths, sliceFrom: near, sliceStep: step },
     })
-    this.run('march', height, 1)
+    this.run('front', height, 1)
     return { width, height, depths, from: near, step, data: new Uint16Array(this.arena.memory.buffer, out, width * height * depths * 4) }
   }
   /** View depths between which the window lies. */

@@ -76,7 +76,7 @@ export const MARCH = layout({
   /** It ends where less than this is left to be seen. */
   exit: f32(),
 })
-export const MARCH_STEP = { clear: 0, unpack: 1, tiles: 2, halve: 3, quarter: 4, fill: 5, light: 6, march: 7 } as const
+export const MARCH_STEP = { clear: 0, unpack: 1, tiles: 2, halve: 3, quarter: 4, fill: 5, light: 6, march: 7, edge: 8, front: 9 } as const
 /** A light of the shot as a gas sees it; lengths in voxels. */
 export const MARCH_LIGHT = layout({
   /** Of a sun, the direction to it. */

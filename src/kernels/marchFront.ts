@@ -1,0 +1,157 @@
+// What of a gas lies in front of each of many depths: small pictures, for what may lie within it.
+import {
+  MARCH_AHEAD,
+  MARCH_BY_HEAT,
+  MARCH_CELLS,
+  MARCH_COLOURS,
+  MARCH_DIMS,
+  MARCH_EYE,
+  MARCH_FULL,
+  MARCH_HEIGHT,
+  MARCH_LIGHT,
+  MARCH_LIGHT_ROW,
+  MARCH_LIGHT_SLAB,
+  MARCH_OUT,
+  MARCH_RIGHT,
+  MARCH_ROW,
+  MARCH_SHINE_TONE,
+  MARCH_SLAB,
+  MARCH_SLICES,
+  MARCH_SLICE_FROM,
+  MARCH_SLICE_STEP,
+  MARCH_STRIDE,
+  MARCH_TILES,
+  MARCH_UP,
+  MARCH_VOXEL,
+  MARCH_WIDE,
+  MARCH_WIDTH,
+  TILE,
+} from './layout'
+import { shade, tone } from './marchCells'
+import { between } from './marchLight'
+import { dither } from './march'
+import { exp2x4, toHalf } from './math'
+
+const LOG2E: f32 = 1.44269504
+
+/** What a ray has seen so far, as half floats. */
+// @ts-ignore: decorator
+@inline function leave(out: usize, sum: v128, left: f32): void {
+  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 0)))
+  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 1)), 2)
+  store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 2)), 4)
+  store<u16>(out, <u16>toHalf(left), 6)
+}
+/** A row of the pictures of what is in front of each depth, from the lowest up. */
+export function frontRow(m: usize, y: i32): void {
+  const width = load<i32>(m + MARCH_WIDTH),
+    height = load<i32>(m + MARCH_HEIGHT)
+  const ex = load<f32>(m + MARCH_EYE),
+    ey = load<f32>(m + MARCH_EYE + 4),
+    ez = load<f32>(m + MARCH_EYE + 8)
+  const nx = load<i32>(m + MARCH_DIMS),
+    ny = load<i32>(m + MARCH_DIMS + 4),
+    nz = load<i32>(m + MARCH_DIMS + 8)
+  const tx = load<i32>(m + MARCH_TILES),
+    ty = load<i32>(m + MARCH_TILES + 4)
+  const row = load<i32>(m + MARCH_ROW),
+    slab = load<i32>(m + MARCH_SLAB),
+    cells = <usize>load<u32>(m + MARCH_CELLS)
+  const lightRow = load<i32>(m + MARCH_LIGHT_ROW),
+    lightSlab = load<i32>(m + MARCH_LIGHT_SLAB),
+    light = <usize>load<u32>(m + MARCH_LIGHT),
+    perWide: f32 = <f32>1 / <f32>load<i32>(m + MARCH_WIDE)
+  const full = <usize>load<u32>(m + MARCH_FULL)
+  const colours = <usize>load<u32>(m + MARCH_COLOURS),
+    shineTone = <usize>load<u32>(m + MARCH_SHINE_TONE),
+    byHeat = load<u32>(m + MARCH_BY_HEAT) == 1
+  const stride = load<f32>(m + MARCH_STRIDE),
+    voxel = load<f32>(m + MARCH_VOXEL),
+    metres = stride * voxel
+  const b: f32 = (2 * (<f32>y + <f32>0.5)) / <f32>height - 1
+  const ax = load<f32>(m + MARCH_AHEAD) + b * load<f32>(m + MARCH_UP),
+    ay = load<f32>(m + MARCH_AHEAD + 4) + b * load<f32>(m + MARCH_UP + 4),
+    az = load<f32>(m + MARCH_AHEAD + 8) + b * load<f32>(m + MARCH_UP + 8)
+  const rx = load<f32>(m + MARCH_RIGHT),
+    ry = load<f32>(m + MARCH_RIGHT + 4),
+    rz = load<f32>(m + MARCH_RIGHT + 8)
+  const mx: f32 = <f32>nx - <f32>0.001,
+    my: f32 = <f32>ny - <f32>0.001,
+    mz: f32 = <f32>nz - <f32>0.001
+  // Each depth is a picture of its own.
+  const slices = load<i32>(m + MARCH_SLICES),
+    sliceFrom = load<f32>(m + MARCH_SLICE_FROM),
+    sliceStep = load<f32>(m + MARCH_SLICE_STEP),
+    sliceBytes = (<usize>(width * height)) << 3
+  let out = <usize>load<u32>(m + MARCH_OUT) + ((<usize>(y * width)) << 3)
+  for (let x = 0; x < width; x++, out += 8) {
+    const a: f32 = (2 * (<f32>x + <f32>0.5)) / <f32>width - 1
+    let dx = ax + a * rx,
+      dy = ay + a * ry,
+      dz = az + a * rz
+    // A metre of depth in the view is so many voxels of way.
+    const length = Mathf.sqrt(dx * dx + dy * dy + dz * dz),
+      per: f32 = 1 / length
+    dx *= per
+    dy *= per
+    dz *= per
+    if (Mathf.abs(dx) < 1e-6) dx = 1e-6
+    if (Mathf.abs(dy) < 1e-6) dy = 1e-6
+    if (Mathf.abs(dz) < 1e-6) dz = 1e-6
+    const ix: f32 = 1 / dx,
+      iy: f32 = 1 / dy,
+      iz: f32 = 1 / dz
+    const px0 = -ex * ix,
+      px1 = (<f32>nx - ex) * ix,
+      py0 = -ey * iy,
+      py1 = (<f32>ny - ey) * iy,
+      pz0 = -ez * iz,
+      pz1 = (<f32>nz - ez) * iz
+    const t0 = max(<f32>0, max(min(px0, px1), max(min(py0, py1), min(pz0, pz1))))
+    const t1 = min(max(px0, px1), min(max(py0, py1), max(pz0, pz1)))
+    let sum = f32x4.splat(0),
+      left: f32 = 1,
+      slice = 0
+    if (t0 < t1) {
+      let t = (Mathf.floor(t0 / stride) + dither(x, y)) * stride
+      if (t < t0) t += stride
+      while (t < t1) {
+        for (; slice < slices && t >= (sliceFrom + <f32>slice * sliceStep) * length; slice++)
+          leave(out + <usize>slice * sliceBytes, sum, left)
+        const x0 = min(max(ex + t * dx, <f32>0), mx),
+          y0 = min(max(ey + t * dy, <f32>0), my),
+          z0 = min(max(ez + t * dz, <f32>0), mz)
+        const bi = <i32>x0 / TILE,
+          bj = <i32>y0 / TILE,
+          bk = <i32>z0 / TILE
+        if (!load<u8>(full + <usize>(bi + bj * tx + bk * tx * ty))) {
+          // Out of the empty tile by whole steps: samples stay on their comb.
+          const out0 = (<f32>((dx > 0 ? bi + 1 : bi) * TILE) - x0) * ix,
+            out1 = (<f32>((dy > 0 ? bj + 1 : bj) * TILE) - y0) * iy,
+            out2 = (<f32>((dz > 0 ? bk + 1 : bk) * TILE) - z0) * iz
+          t += (Mathf.floor(max(<f32>0, min(out0, min(out1, out2))) / stride) + 1) * stride
+          continue
+        }
+        const c = between(cells, row, slab, x0 + <f32>0.5, y0 + <f32>0.5, z0 + <f32>0.5)
+        t += stride
+        const dims = f32x4.extract_lane(c, 0),
+          by = f32x4.extract_lane(c, 1)
+        const on = dims > 0 ? f32x4.extract_lane(exp2x4(f32x4.splat(-LOG2E * dims * stride)), 0) : <f32>1
+        if (by > 0 && shineTone) {
+          const shines = tone(shineTone, by)
+          if (shines > 0)
+            sum = f32x4.add(
+              sum,
+              f32x4.mul(shade(colours, byHeat ? f32x4.extract_lane(c, 2) : by), f32x4.splat(left * shines * metres * <f32>0.5 * (1 + on))),
+            )
+        }
+        if (dims > 0) {
+          const l = between(light, lightRow, lightSlab, x0 * perWide + <f32>0.5, y0 * perWide + <f32>0.5, z0 * perWide + <f32>0.5)
+          sum = f32x4.add(sum, f32x4.mul(l, f32x4.splat(left * (1 - on))))
+          left *= on
+        }
+      }
+    }
+    for (; slice < slices; slice++) leave(out + <usize>slice * sliceBytes, sum, left)
+  }
+}

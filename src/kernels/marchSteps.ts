@@ -1,0 +1,74 @@
+// The steps of a picture of a gas: what a job does to planes, tiles or rows of it, in the order of engine/march.
+import {
+  JOB_CHUNK,
+  JOB_COUNT,
+  JOB_NEXT,
+  JOB_RECORD,
+  JOB_SCRATCH,
+  JOB_STOP,
+  MARCH_STEP,
+  MARCH_STEP_CLEAR,
+  MARCH_STEP_EDGE,
+  MARCH_STEP_FILL,
+  MARCH_STEP_FRONT,
+  MARCH_STEP_HALVE,
+  MARCH_STEP_LIGHT,
+  MARCH_STEP_MARCH,
+  MARCH_STEP_QUARTER,
+  MARCH_STEP_TILES,
+  MARCH_STEP_UNPACK,
+  SCRATCH_BYTES,
+} from './layout'
+import { marchRows } from './march'
+import { clearPlane, halvePlane, markTile, unpackTile } from './marchCells'
+import { frontRow } from './marchFront'
+import { edgeTile, fillTile, lightTile } from './marchLight'
+
+function one(m: usize, step: u32, n: i32, scratch: usize): void {
+  switch (step) {
+    case MARCH_STEP_CLEAR:
+      clearPlane(m, n)
+      break
+    case MARCH_STEP_UNPACK:
+      unpackTile(m, n)
+      break
+    case MARCH_STEP_TILES:
+      markTile(m, n)
+      break
+    case MARCH_STEP_HALVE:
+      halvePlane(m, 1, n)
+      break
+    case MARCH_STEP_QUARTER:
+      halvePlane(m, 2, n)
+      break
+    case MARCH_STEP_FILL:
+      fillTile(m, n)
+      break
+    case MARCH_STEP_LIGHT:
+      lightTile(m, n)
+      break
+    case MARCH_STEP_EDGE:
+      edgeTile(m, n)
+      break
+    case MARCH_STEP_FRONT:
+      frontRow(m, n)
+      break
+    case MARCH_STEP_MARCH:
+      marchRows(m, n, scratch)
+      break
+  }
+}
+/** A share of a step, chunk by chunk from a shared counter. */
+export function march(job: usize, thread: i32): void {
+  const m = <usize>load<u32>(job + JOB_RECORD),
+    step = load<u32>(m + MARCH_STEP)
+  const count = load<i32>(job + JOB_COUNT),
+    chunk = load<i32>(job + JOB_CHUNK)
+  const stop = <usize>load<u32>(job + JOB_STOP),
+    scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
+  while (atomic.load<u32>(stop) == 0) {
+    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
+    if (begin >= count) return
+    for (let n = begin, end = min(begin + chunk, count); n < end; n++) one(m, step, n, scratch)
+  }
+}
