@@ -83,6 +83,8 @@ export interface ForceSite {
   index(object: string | null): number
   /** The place of a system among the plan's, −1 for its own; null for one that is gone. */
   system(id: string | null): number | null
+  /** The place of a gas among the plan's, of null the gas itself whose force it is; −1: there is none. */
+  gas(id: string | null): number
   /** Planes around what the shot's camera sees, `wider` times the picture: inside where x·px + y·py + z·pz + d ≥ 0. */
   view(t: number, wider: number): number[][]
 }

@@ -21,6 +21,7 @@ export function forceSite(
   const boxes = new Map<string, Bounds | null>()
   return {
     index: indexOf,
+    gas: (id) => shot.gases.findIndex((g) => g.id === (id ?? s.id) && !g.muted),
     view(t, wider) {
       const planes = viewPlanes(shot, t, wider)
       return space ? planesIn(planes, where(space, t)) : planes

@@ -39,6 +39,7 @@ import { chase } from './forces/chase'
 import { crawl } from './forces/crawl'
 import { drag } from './forces/drag'
 import { flock } from './forces/flock'
+import { gasCarry } from './forces/gasCarry'
 import { gravity } from './forces/gravity'
 import { orbit } from './forces/orbit'
 import { followPath } from './forces/path'
@@ -55,6 +56,7 @@ import { glow } from './gasLooks/glow'
 import { smoke } from './gasLooks/smoke'
 import { limitAge } from './limits/age'
 import { limitChance } from './limits/chance'
+import { limitGas } from './limits/gas'
 import { limitOthers } from './limits/others'
 import { limitObject, limitPlace } from './limits/place'
 import { limitRegion } from './limits/region'
@@ -109,6 +111,7 @@ const ALL: readonly Act[] = [
   wind,
   wake,
   carry,
+  gasCarry,
   turbulence,
   vortex,
   orbit,
@@ -129,6 +132,7 @@ const ALL: readonly Act[] = [
   limitObject,
   limitSpeed,
   limitRegion,
+  limitGas,
   limitOthers,
   limitSeen,
   limitChance,

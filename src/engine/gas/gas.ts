@@ -82,6 +82,9 @@ export class Gas implements Solver {
       this.run(step, count, step === 'splat' ? 1 : 8)
     })
   }
+  get air(): number {
+    return this.record
+  }
   get notices(): readonly Notice[] {
     return this.messages.all
   }
@@ -184,6 +187,7 @@ export class Gas implements Solver {
     this.fields?.dispose()
     this.pressure = null
     this.fields = null
+    writeRecord(this.arena.view(), this.record, GAS, { velocity: [0, 0, 0], scalars: [0, 0, 0, 0] })
   }
   /** How many own steps a substep takes: by the fastest place, at most as many as the plan says. */
   private stepsIn(dt: number): number {
@@ -236,6 +240,7 @@ export class Gas implements Solver {
       this.ops.patch(s.at, record)
       if (!record && !s.optional) this.ops.drop(s.at)
     }
+    for (const a of this.ops.airs) this.ops.patch(a.at, substep.airs[a.gas] ?? 0)
     for (const v of this.ops.volumes) this.ops.patch(v.at, this.volumes.of(v))
     for (const x of this.ops.passes) if (!x.optional) this.ops.drop(x.at)
     if (this.ops.count) {

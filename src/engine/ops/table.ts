@@ -7,8 +7,10 @@ import { crawlOp } from './crawl'
 import type { Op } from './define'
 import { dragOp } from './drag'
 import { endLimitsOp } from './endLimits'
+import { gasCarryOp } from './gasCarry'
 import { gravityOp } from './gravity'
 import { limitChanceOp } from './limitChance'
+import { limitGasOp } from './limitGas'
 import { limitNearOp } from './limitNear'
 import { limitOthersOp } from './limitOthers'
 import { limitPhaseOp } from './limitPhase'
@@ -58,6 +60,7 @@ export const OPS: readonly Op[] = [
   pointOp,
   pathOp,
   segmentOp,
+  gasCarryOp,
   speedClampOp,
   addColumnsOp,
   chaseOp,
@@ -74,6 +77,7 @@ export const OPS: readonly Op[] = [
   limitPlanesOp,
   limitOthersOp,
   limitRegionOp,
+  limitGasOp,
   endLimitsOp,
   massOp,
   contactOp,

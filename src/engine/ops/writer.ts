@@ -53,6 +53,8 @@ export class OpWriter {
   passes: PassRequest[] = []
   surfaces: SurfaceRequest[] = []
   volumes: VolumeRequest[] = []
+  /** Where pointers to gases belong, by their places among the plan's. */
+  airs: { at: number; gas: number }[] = []
   /** Where the number of particles in a phase belongs. */
   counts: { at: number; phase: number }[] = []
 
@@ -68,6 +70,7 @@ export class OpWriter {
     this.passes = []
     this.surfaces = []
     this.volumes = []
+    this.airs = []
     this.counts = []
   }
   /**

@@ -154,6 +154,7 @@ export class ParticleSystem implements Solver {
         if (s.region && record) w.patch(s.at + 1, this.records.amounts(this.seen[s.object], s.region))
         if (!record && !s.optional) w.drop(s.at)
       }
+    for (const w of [ops, this.turning]) for (const a of w.airs) w.patch(a.at, substep.airs[a.gas] ?? 0)
     this.fillVolumes(frame)
     let k = 0
     for (const w of [ops, this.turning])

@@ -28,6 +28,8 @@ export interface Substep {
   readonly objects: readonly ObjectState[]
   /** By the place of their systems in the plan. */
   readonly points: readonly (PointSource | undefined)[]
+  /** Where the records of gases lie, by their places in the plan: as they are before they step. */
+  readonly airs: readonly number[]
   /** Only to be looked at: prepare also what holds nothing. */
   readonly examining: boolean
 }
@@ -56,6 +58,8 @@ export interface Solver {
   /** Its points, of one that gives some. */
   readonly columns?: Columns
   readonly stats?: SystemStats
+  /** Of a gas, where its record lies. */
+  readonly air?: number
   readonly notices?: readonly Notice[]
   readonly forces?: ForceGuard
   /** A new frame begins: its counts start at zero. */

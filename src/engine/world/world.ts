@@ -83,7 +83,8 @@ export class World {
       const columns = this.solvers.find((s) => s.id === id)?.columns
       return columns && { id, columns, count: columns.count }
     })
-    return { at: this.times(k), frame: this.frame + 1, objects: this.scene.states, points, examining }
+    const airs = (this.plan.gases ?? []).map(({ id }) => this.solvers.find((s) => s.id === id)?.air ?? 0)
+    return { at: this.times(k), frame: this.frame + 1, objects: this.scene.states, points, airs, examining }
   }
   /**
    * Makes everything ready for the first substep from here, without births and without moving anybody, and lets one system of the run be

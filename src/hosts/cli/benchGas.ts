@@ -38,7 +38,7 @@ export async function benchGas(threads: number): Promise<BenchWorld> {
       }
   const window = { first: [0, 0, 0], count: [n, n, n] } as const
   const whole = { bytes: 0, window, held: window, notices: [] }
-  const substep: Substep = { at: { t0: 0, t1: DT, dt: DT }, frame: 1, objects: [], points: [], examining: false }
+  const substep: Substep = { at: { t0: 0, t1: DT, dt: DT }, frame: 1, objects: [], points: [], airs: [], examining: false }
   gas.restore({ ...whole, fields })
   for (let q = 0; q < 6; q++) gas.step(substep)
   const state = gas.save()
