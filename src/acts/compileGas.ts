@@ -46,7 +46,9 @@ function feedPlan(c: CompileContext, g: GasDoc, a: ActDoc): GasFeed[] {
   const act = actOfSort(a.kind, 'feed')
   const p = readerOf(a)
   const from = act.from(p)
-  const [start, end] = act.window(p)
+  // One that begins at the first frame has been at it through a warm start.
+  const [begins, end] = act.window(p)
+  const start = begins <= 0 ? Number.NEGATIVE_INFINITY : begins
   const at =
     'system' in from ? c.shot.systems.findIndex((s) => s.id === from.system && !s.muted) : from.object ? c.indexOf(from.object) : -1
   if (at < 0) {
