@@ -107,7 +107,15 @@ describe('outlines of limits', () => {
     const def = actOfSort('limitObject', 'limit')
     expect(def.needs?.(readerOf(limit))).toMatch(/none is chosen/)
     const w = new OpWriter()
-    const site = { from: () => identity(), box: () => null, line: () => null, index: () => -1, system: () => null, view: () => [] }
+    const site = {
+      from: () => identity(),
+      box: () => null,
+      line: () => null,
+      index: () => -1,
+      system: () => null,
+      gas: () => -1,
+      view: () => [],
+    }
     expect(() => def.encode(w, readerOf(limit), { t0: 0, t1: 0.04, dt: 0.04 }, 1, site)).not.toThrow()
   })
 })

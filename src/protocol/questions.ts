@@ -1,4 +1,4 @@
-import type { SystemStats } from '../engine'
+import type { SystemStats, VolumeCount, VolumeGrid } from '../engine'
 import type { Vec3 } from '../shot'
 
 /** Where a picture is taken from: axes (unit), lens in millimetres on a sensor 36 mm wide. */
@@ -14,6 +14,8 @@ export type Question =
   | { what: 'series' }
   | { what: 'spread'; system: string; frame: number }
   | { what: 'times'; frame: number }
+  /** What a gas holds in a frame; `tops`: where the steps of its counts end. */
+  | { what: 'gas'; gas: string; frame: number; tops: Record<VolumeGrid, number> }
   /** The particle nearest to a place of the picture (−1…1, y up) within some of its half widths. */
   | { what: 'pick'; frame: number; eye: Eye; aspect: number; x: number; y: number; within: number; systems: string[] }
   | { what: 'particle'; system: string; id: number; frame: number }
@@ -73,7 +75,17 @@ export interface Field {
   /** With trails: the places of each, xyz, steps + 1 of them, one trail behind the other. */
   lines: Float32Array | null
 }
+export interface GasFacts {
+  frame: number
+  /** Voxels that the frame keeps, and bytes of them. */
+  voxels: number
+  bytes: number
+  /** Milliseconds that the whole frame took to compute. */
+  ms: number
+  grids: Record<VolumeGrid, VolumeCount>
+}
 interface Answers {
+  gas: GasFacts
   series: Series
   spread: Spread
   times: Times

@@ -22,6 +22,7 @@ import { copyElement, pasteElements } from './clipboard'
 import { newAct, newCamera, newControl, newForce, newGas, newLight, newObject, newSystem } from './create'
 import { duplicateElement } from './duplicate'
 import { meshFacts } from './facts'
+import { GAS_RECIPES } from './gasRecipes'
 import { goToField } from './goTo'
 import { importFiles } from './importing'
 import { splitLetters } from './letters'
@@ -42,6 +43,8 @@ export const GROUP_NAMES: Record<Group, string> = {
   layers: 'Finish',
 }
 
+/** Of particles, and of gases. */
+export const ALL_RECIPES: readonly Recipe[] = [...RECIPES, ...GAS_RECIPES]
 /** What a new system begins from when nobody says it: the selected object, else the only one that is marked as a source. */
 function likelySource(): string | null {
   const { objects } = shotNow()
@@ -98,16 +101,17 @@ export function addRecipe(recipe: Recipe): void {
     toast(`Select an object first: ${recipe.name} grows on it.`, true)
     return
   }
-  const { objects = [], systems, looks, offspring = [] } = recipe.make(shotNow(), source, sizeOf(source))
+  const { objects = [], systems, looks, gases = [], offspring = [] } = recipe.make(shotNow(), source, sizeOf(source))
   edit(`the recipe ${recipe.name}`, (s) => {
     s.objects.push(...objects)
     s.systems.push(...systems)
+    s.gases.push(...gases)
     s.shared.looks.push(...looks)
     const o = s.objects.find((x) => x.id === source)
-    if (o && systems.length) o.roles.source = true
+    if (o && (systems.length || gases.length)) o.roles.source = true
     o?.offspring.push(...offspring)
   })
-  select(systems[0]?.id ?? source)
+  select(gases[0]?.id ?? systems[0]?.id ?? source)
 }
 export const addPlane = (): void => add('objects', newObject(shotNow(), 'Plane', { kind: 'plane', size: 4, endless: false }))
 export const addAnchor = (): void => add('objects', newObject(shotNow(), 'Anchor', { kind: 'anchor' }))
@@ -359,7 +363,8 @@ export function commands(): Command[] {
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
     { name: 'Add a system', synonyms: ['emitter', 'particles', 'new', 'create'], run: () => addSystem() },
-    ...RECIPES.map((r) => ({
+    { name: 'Add a gas', synonyms: ['smoke', 'fire', 'fluid', 'volume', 'pyro', 'new', 'create'], run: addGas },
+    ...ALL_RECIPES.map((r) => ({
       name: `Add a recipe: ${r.name}`,
       synonyms: [...r.synonyms, 'preset', 'template', 'effect'],
       run: () => addRecipe(r),

@@ -1,5 +1,17 @@
-import { ACTS, actOf, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, type Sort, SYSTEM_PARAMS } from '../acts'
-import { type ActDoc, findElement, type ObjectDoc, type Params, type Shot, type SystemDoc, sectionsOf } from '../shot'
+import {
+  ACTS,
+  type Act,
+  actOf,
+  CAMERA_PARAMS,
+  CONTROL_PARAMS,
+  GAS_PARAMS,
+  LIGHT_PARAMS,
+  MATERIAL_PARAMS,
+  OBJECT_PARAMS,
+  type Sort,
+  SYSTEM_PARAMS,
+} from '../acts'
+import { type ActDoc, findElement, type GasDoc, type ObjectDoc, type Params, type Shot, type SystemDoc, sectionsOf } from '../shot'
 import { addForce, commands, elementsOf, GROUP_NAMES } from './commands'
 import { newAct } from './create'
 import { goToField } from './goTo'
@@ -33,6 +45,20 @@ const LIST_IN: Partial<Record<Sort, (e: ObjectDoc) => ActDoc[]>> = {
   copies: (o) => o.copies,
   offspring: (o) => o.offspring,
 }
+/** The lists of a gas, and the one that an act goes to; null: to none. */
+const GAS_LISTS = ['feeds', 'motion', 'burning', 'look'] as const
+const gasList = (a: Act): (typeof GAS_LISTS)[number] | null =>
+  a.sort === 'feed'
+    ? 'feeds'
+    : a.sort === 'gasLook'
+      ? 'look'
+      : a.sort === 'flow'
+        ? a.burns
+          ? 'burning'
+          : 'motion'
+        : a.sort === 'force' && a.movesGas
+          ? 'motion'
+          : null
 /** Adds an act to where it belongs: to the selected system or object, else to the only one there is; a force else to the shot. */
 export function addWhereItBelongs(kind: string): void {
   const act = actOf(kind)
@@ -46,6 +72,8 @@ export function addWhereItBelongs(kind: string): void {
   const system =
     !followed && LIST_OF[sort] && (sort !== 'force' || shot.systems.some((s) => s.id === selected)) ? only(shot.systems) : undefined
   const object = LIST_IN[sort] && (sort !== 'offspring' || followed) ? only(shot.objects) : undefined
+  // A force goes to a gas where that is what is selected.
+  const gas = gasList(act) && (sort !== 'force' || shot.gases.some((g) => g.id === selected)) ? only(shot.gases) : undefined
   const made = newAct(kind)
   const into = (id: string, name: string, list: (s: Shot) => ActDoc[] | undefined) => {
     edit(`a new ${act.title} for ${name}`, (s) => void list(s)?.push(made))
@@ -55,9 +83,14 @@ export function addWhereItBelongs(kind: string): void {
   }
   if (system) into(system.id, system.name, (s) => s.systems.filter((x) => x.id === system.id).map((x) => LIST_OF[sort]?.(x))[0])
   else if (object) into(object.id, object.name, (s) => s.objects.filter((x) => x.id === object.id).map((x) => LIST_IN[sort]?.(x))[0])
+  else if (gas) into(gas.id, gas.name, (s) => s.gases.find((x) => x.id === gas.id)?.[gasList(act) as 'look'])
   else if (sort === 'force') addForce(kind)
   else if (sort === 'finish') into(shot.layers[0].id, shot.layers[0].name, (s) => s.layers[0].finish)
-  else toast(`Select ${LIST_IN[sort] && !LIST_OF[sort] ? 'an object' : 'a system'} first: ${act.title} is added to it.`, true)
+  else
+    toast(
+      `Select ${gasList(act) ? 'a gas' : LIST_IN[sort] && !LIST_OF[sort] ? 'an object' : 'a system'} first: ${act.title} is added to it.`,
+      true,
+    )
 }
 const PLACE_OF: Partial<Record<Sort, string>> = {
   source: 'Add to the birth',
@@ -66,6 +99,9 @@ const PLACE_OF: Partial<Record<Sort, string>> = {
   ending: 'Add what ends a life',
   offspring: 'Add offspring',
   look: 'Add to the look',
+  feed: 'Add a source of a gas',
+  flow: 'Add to the motion of a gas',
+  gasLook: 'Add to the look of a gas',
   reshape: 'Add a reshape step',
   copies: 'Add copies',
   finish: 'Add to the finish',
@@ -97,6 +133,7 @@ const ELEMENT_PARAMS: Record<string, Params> = {
   lights: LIGHT_PARAMS,
   cameras: CAMERA_PARAMS,
   controls: CONTROL_PARAMS,
+  gases: GAS_PARAMS,
 }
 const BOARD = '[aria-label="Board"]'
 /** Every parameter of the selected element, its acts' too. */
@@ -115,7 +152,9 @@ function parametersOfSelected(): Found[] {
         ? [...(element as ObjectDoc).reshape, ...(element as ObjectDoc).copies, ...(element as ObjectDoc).offspring]
         : group === 'forces'
           ? [shotNow().forces.find((f) => f.id === element.id)?.act].filter((a): a is ActDoc => !!a)
-          : []
+          : group === 'gases'
+            ? GAS_LISTS.flatMap((k) => (element as GasDoc)[k])
+            : []
   return [
     ...own,
     ...held.flatMap((a) =>

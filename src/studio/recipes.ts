@@ -1,5 +1,5 @@
 // Systems to start from: sensible values at the scale of what is selected, each a system or two.
-import type { ActDoc, LookDoc, ObjectDoc, Shot, SystemDoc } from '../shot'
+import type { ActDoc, GasDoc, LookDoc, ObjectDoc, Shot, SystemDoc } from '../shot'
 import { newAct, newLook, newObject, newSystem, newTrailLook } from './create'
 
 export interface Recipe {
@@ -11,11 +11,12 @@ export interface Recipe {
   /** `source`: an object that it starts from. `size`: metres that its picture is about; all lengths and speeds follow. */
   make(shot: Shot, source: string | null, size: number): Made
 }
-interface Made {
+export interface Made {
   /** Objects that come with it: what it starts from where nothing is selected. */
   objects?: ObjectDoc[]
   systems: SystemDoc[]
   looks: LookDoc[]
+  gases?: GasDoc[]
   /** What grows on the object that it starts from. */
   offspring?: ActDoc[]
 }

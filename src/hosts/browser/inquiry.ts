@@ -12,8 +12,10 @@ import {
   probe,
   type Run,
   timesOf,
+  volumeCounts,
+  volumeVoxels,
 } from '../../engine'
-import type { Answer, AnswerTo, Field, Histogram, Particle, Picked, Question, Series, Spread, Times } from '../../protocol'
+import type { Answer, AnswerTo, Field, GasFacts, Histogram, Particle, Picked, Question, Series, Spread, Times } from '../../protocol'
 import { type ActDoc, actsIn, type Shot, type SystemDoc, sampleNumber, timeOf, type Vec3, valueOf } from '../../shot'
 
 const BINS = 40
@@ -21,7 +23,7 @@ const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 const readers: {
   [K in Question['what']]: (q: Extract<Question, { what: K }>, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>) => Answer | null
-} = { series: (_, run, shot) => series(run, shot), spread, times: (q, run, shot) => times(q.frame, run, shot), pick, particle, field }
+} = { series: (_, run, shot) => series(run, shot), spread, times: (q, run, shot) => times(q.frame, run, shot), pick, particle, field, gas }
 
 /** Answers what the page asks about a run, without changing it. Throws, with words for a person, when there is no answer. */
 export function answerTo<Q extends Question>(q: Q, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): AnswerTo<Q> {
@@ -74,6 +76,15 @@ function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spr
     age: histogram(age),
     size: histogram(Float32Array.from(age, (_, i) => looks(i).size)),
   }
+}
+/** Steps of the counts of a gas. */
+const GAS_BINS = 128
+function gas(q: Extract<Question, { what: 'gas' }>, run: Run): GasFacts {
+  const entry = run.history.get(q.frame)
+  const part = partOf(entry?.frame.parts, 'volume', q.gas)
+  if (!entry || !part) return notComputed(q.frame)
+  const grids = volumeCounts(part, q.tops, GAS_BINS)
+  return { frame: q.frame, voxels: volumeVoxels(part), bytes: part.data.byteLength, ms: entry.frame.ms, grids }
 }
 function times(frame: number, run: Run, shot: Shot): Times {
   if (!run.history.isReady(frame)) return notComputed(frame)

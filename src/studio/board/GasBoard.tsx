@@ -2,7 +2,8 @@
 import { memo } from 'react'
 import { type Act, actOf, GAS_PARAMS } from '../../acts'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
-import { edit, useShot } from '../store'
+import { GasStrip, useGasFacts } from '../life/GasStrip'
+import { edit, useShot, useStudio } from '../store'
 import { show } from '../units'
 import { AddAct } from './AddAct'
 import { Column, Columns, Empty } from './Column'
@@ -47,6 +48,7 @@ const BoundsColumn = memo(
   function BoundsColumn({ gas }: { gas: GasDoc }) {
     const find = finder(gas.id)
     const frames = useShot((s) => s.range.last - s.range.first + 1)
+    const facts = useGasFacts(gas)
     const cells = gas.size.map((x) => Math.ceil(x / gas.voxel))
     const most = cells.reduce((a, b) => a * b, 1)
     const sides = (['Left', 'Right', 'Below', 'Above', 'Back', 'Front'] as const).filter((k) => !gas[`open${k}`])
@@ -83,14 +85,23 @@ const BoundsColumn = memo(
             }
           />
           <p className="px-2 text-moss">
-            <b className="text-mist">{cells.join(' × ')}</b> voxels at most, {short(most)}, over {frames} frames.
+            <b className="font-semibold text-mist">{cells.join(' × ')}</b> voxels at most, {short(most)}.
           </p>
+          {facts && (
+            <p className="live px-2 text-moss">
+              <b className="font-semibold text-mist">{short(facts.voxels)}</b> in use in this frame,{' '}
+              {Math.round((100 * facts.voxels) / most)} %, {show(Number((facts.bytes / 1e6).toPrecision(2)))} MB kept. It took{' '}
+              {show(Number((facts.ms / 1000).toPrecision(2)))} s; all {frames} frames about {took((facts.ms / 1000) * frames)},{' '}
+              {show(Number(((facts.bytes * frames) / 1e6).toPrecision(2)))} MB.
+            </p>
+          )}
         </div>
       </Column>
     )
   },
   sameGas(
     'name',
+    'tones',
     'voxel',
     'place',
     'size',
@@ -104,12 +115,14 @@ const BoundsColumn = memo(
     'timeScale',
   ),
 )
+const took = (s: number): string => (s < 90 ? `${show(Number(s.toPrecision(2)))} s` : `${show(Number((s / 60).toPrecision(2)))} min`)
 /** “1.2 million”, “340,000”. */
 const short = (n: number): string => (n >= 1e6 ? `${show(Number((n / 1e6).toPrecision(2)))} million` : n.toLocaleString('en-US'))
 
 /** A gas: what feeds it, what moves it, how it burns, how large it is, how it looks. */
 export function GasBoard({ gas }: { gas: GasDoc }) {
-  return (
+  const beside = useStudio((s) => s.beside)
+  const columns = (
     <Columns count={5}>
       <ActsColumn
         {...{ gas, list: 'feeds', title: 'Sources', add: 'Add a source', sorts: ['feed'] }}
@@ -129,5 +142,11 @@ export function GasBoard({ gas }: { gas: GasDoc }) {
         empty="It is not seen. Add smoke or a glow with +."
       />
     </Columns>
+  )
+  return (
+    <div className={beside ? 'min-h-0 flex-1 overflow-y-auto' : 'flex min-h-0 flex-1 flex-col'}>
+      <GasStrip gas={gas} />
+      {columns}
+    </div>
   )
 }

@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import { actsOfSort, PRIMITIVES } from '../../acts'
 import {
+  ALL_RECIPES,
   addAnchor,
   addCamera,
   addControl,
@@ -20,7 +21,6 @@ import {
 } from '../commands'
 import { find } from '../finding'
 import { MenuSearch, NothingFound } from '../MenuSearch'
-import { RECIPES } from '../recipes'
 import { IconButton, menuContent } from '../ui'
 
 /** Everything that can be added to a shot. */
@@ -87,7 +87,7 @@ export const AddMenu = memo(function AddMenu() {
                 </DropdownMenu.SubTrigger>
                 <DropdownMenu.Portal>
                   <DropdownMenu.SubContent className={menuContent} collisionPadding={8}>
-                    {RECIPES.map((r) => item(r.name, () => addRecipe(r), r.help))}
+                    {ALL_RECIPES.map((r) => item(r.name, () => addRecipe(r), r.help))}
                   </DropdownMenu.SubContent>
                 </DropdownMenu.Portal>
               </DropdownMenu.Sub>

@@ -19,6 +19,7 @@ import { axesOf, dot, shotPose } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { edit, useShot, useStudio } from '../store'
 import { ForceHandles } from './ForceHandles'
+import { GasBounds } from './GasBounds'
 import { AXES, MoveHandle, onScreen, type Screen } from './MoveHandle'
 import { PathHandles } from './PathHandles'
 import { SpreadHandle } from './SpreadHandle'
@@ -121,6 +122,7 @@ export function Handles({
             .join('')}
         />
       )}
+      {found?.group === 'gases' && <GasBounds gas={found.element} screen={picture} />}
       {found?.group === 'systems' && <SpreadHandle system={found.element} pose={pose} width={width} height={height} aspect={aspect} />}
       {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
       {force && (
