@@ -76,7 +76,7 @@ export const smoke = defineGasLook({
       help: 'How much of the light of the surroundings reaches it.',
     }),
   },
-  sentence: () => say`Smoke by ${'by'}: ${'extinction'}, of ${'colour'}, forward ${'forward'}, shades itself ${'shade'}.`,
+  sentence: () => say`Smoke by ${'by'}: ${'extinction'}, forward ${'forward'}, shades itself ${'shade'}.`,
   volume: (p, t) => ({
     smoke: {
       by: p.choice('by', t),

@@ -1,23 +1,60 @@
-/** m·K, and the CIE 1931 matching functions as sums of Gaussians (Wyman, Sloan and Shirley 2013, multi-lobe fit). */
+/** m·K. */
 const SECOND_RADIATION = 1.438777e-2
-const lobe = (nm: number, at: number, below: number, above: number): number => {
-  const s = (nm - at) * (nm < at ? below : above)
-  return Math.exp(-0.5 * s * s)
-}
-const matching = (nm: number): [number, number, number] => [
-  0.362 * lobe(nm, 442, 0.0624, 0.0374) + 1.056 * lobe(nm, 599.8, 0.0264, 0.0323) - 0.065 * lobe(nm, 501.1, 0.049, 0.0382),
-  0.821 * lobe(nm, 568.8, 0.0213, 0.0247) + 0.286 * lobe(nm, 530.9, 0.0613, 0.0322),
-  1.217 * lobe(nm, 437, 0.0845, 0.0278) + 0.681 * lobe(nm, 459, 0.0385, 0.0725),
-]
+/** The CIE 1931 colour matching functions of the 2° observer from 380 nm on, every 10 nm: x, y, z in millionths. */
+const FIRST = 380
+const STEP = 10
+const MATCHING = [
+  [1368, 39, 6450],
+  [4243, 120, 20050],
+  [14310, 396, 67850],
+  [43510, 1210, 207400],
+  [134380, 4000, 645600],
+  [283900, 11600, 1385600],
+  [348280, 23000, 1747060],
+  [336200, 38000, 1772110],
+  [290800, 60000, 1669200],
+  [195360, 90980, 1287640],
+  [95640, 139020, 812950],
+  [32010, 208020, 465180],
+  [4900, 323000, 272000],
+  [9300, 503000, 158200],
+  [63270, 710000, 78250],
+  [165500, 862000, 42160],
+  [290400, 954000, 20300],
+  [433450, 994950, 8750],
+  [594500, 995000, 3900],
+  [762100, 952000, 2100],
+  [916300, 870000, 1650],
+  [1026300, 757000, 1100],
+  [1062200, 631000, 800],
+  [1002600, 503000, 340],
+  [854450, 381000, 190],
+  [642400, 265000, 50],
+  [447900, 175000, 20],
+  [283500, 107000, 0],
+  [164900, 61000, 0],
+  [87400, 32000, 0],
+  [46770, 17000, 0],
+  [22700, 8210, 0],
+  [11359, 4102, 0],
+  [5790, 2091, 0],
+  [2899, 1047, 0],
+  [1440, 520, 0],
+  [690, 249, 0],
+  [332, 120, 0],
+  [166, 60, 0],
+  [83, 30, 0],
+  [42, 15, 0],
+] as const
 /** The colour of a black body in CIE XYZ by Planck's law, for a Y of one. `kelvin`: above zero. */
 export function blackBodyXyz(kelvin: number): [number, number, number] {
   const sum = [0, 0, 0]
-  for (let nm = 380; nm <= 780; nm += 5) {
+  MATCHING.forEach((m, i) => {
+    const nm = FIRST + STEP * i
     // Against 600 nm, so that nothing is too small to be counted.
     const power = (600 / nm) ** 5 * (Math.expm1(SECOND_RADIATION / (600e-9 * kelvin)) / Math.expm1(SECOND_RADIATION / (nm * 1e-9 * kelvin)))
-    const m = matching(nm)
     for (let a = 0; a < 3; a++) sum[a] += power * m[a]
-  }
+  })
   return [sum[0] / sum[1], 1, sum[2] / sum[1]]
 }
 /** The same as linear Rec. 709 with a luminance of one; what lies outside of it is taken to its edge. */
