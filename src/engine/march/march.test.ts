@@ -96,8 +96,8 @@ describe('the march', () => {
       return m.picture(view(SIZE, { width: 41, height: 41, stride: 0.05 })).slice()
     })
     for (const off of [0, 4, 8, 11]) {
-      // Half of the picture is half of the box.
-      const r = (off / 20.5) * 2
+      // The picture is half as wide as the box.
+      const r = off / 20.5
       const alpha = p[(20 * 41 + 20 + off) * 4 + 3]
       expectNear(alpha, 1 - Math.exp(-0.8 * 2 * Math.sqrt(2.56 - r * r)), 0.01)
     }
