@@ -1,8 +1,21 @@
 import { describe, expect, it } from 'vitest'
-import { type Frame, frameMark, identity, partsOf, type World } from '..'
+import {
+  encodeEndLimits,
+  encodeGasCarry,
+  encodeGravity,
+  encodeLimitGas,
+  type Frame,
+  frameMark,
+  identity,
+  type PointsPart,
+  partOf,
+  partsOf,
+  pointColumn,
+  type World,
+} from '..'
 import { sphere } from '../geometry/primitives'
 import type { FeedParams, GasParams, Plan, PlanGas } from '../plan'
-import { framesOn, plan, withWorld } from '../testing/plans'
+import { framesOn, plan, system, withWorld } from '../testing/plans'
 import type { Gas } from './gas'
 
 const calm: GasParams = {
@@ -52,6 +65,8 @@ const ball = (place: readonly number[] = [0, 0, 0], id = 'ball', radius = 0.25) 
 const shot = (g: PlanGas, o: Partial<Plan> = {}) => plan([], [ball()], { gases: [g], substeps: 1, ...o })
 const gasOf = (w: World) => w.solver('gas') as Gas
 const sum = (a: Float32Array) => a.reduce((s, x) => s + x, 0)
+/** Of what moves it: middles of cells along y from the window's low corner, and the velocity there. */
+const fastest = (a: Float32Array) => a.reduce((m, x) => Math.max(m, Math.abs(x)), 0)
 const lasting = async (p: Plan, frames: number, threads = 1): Promise<Frame> => withWorld(p, (w) => framesOn(w, frames), threads)
 
 describe('sources', () => {
@@ -102,5 +117,184 @@ describe('flow', () => {
     const p = shot(gasPlan({ open: Array(6).fill(false) }, { lift: 9.81 }, { amounts: [null, null, null] }))
     const f = await lasting(p, 3)
     expect(partsOf(f.parts, 'volume')[0].tiles).toBe(0)
+  })
+})
+describe('sources of particles', () => {
+  const fed = (o: Partial<PlanGas>, f: Partial<FeedParams>) =>
+    gasPlan({
+      feeds: [{ id: 'feed', name: 'Feed', seed: 5, from: { system: 0 }, active: () => 1, params: () => ({ ...feed, reach: 0.15, ...f }) }],
+      ...o,
+    })
+  const flying = (speed: number, n = 1) => system({ burst: n, birth: { direction: [1, 0, 0], speed } })
+  it('put in what they say whether they stand or fly, and smaller than a voxel as well', async () => {
+    const there = async (speed: number, reach: number) =>
+      withWorld(plan([flying(speed)], [], { gases: [fed({ low: [-1, -1, -1], size: [6, 2, 2] }, { reach })], substeps: 1 }), (w) => {
+        framesOn(w, 12)
+        return sum(gasOf(w).grid('density')) / 16 ** 3
+      })
+    // ∫ (1 − d²/r²)² over the ball, one of it a second, from the second substep on at the latest.
+    const whole = (r: number) => 0.95744 * r ** 3 * 0.5
+    for (const [speed, reach] of [
+      [0, 0.15],
+      [6, 0.15],
+      [0, 0.02],
+    ]) {
+      const share = (await there(speed, reach)) / whole(reach)
+      expect(share).toBeGreaterThan(0.9)
+      expect(share).toBeLessThan(1.01)
+    }
+  })
+  it('lead the gas along with their own velocity', async () => {
+    await withWorld(plan([flying(2)], [], { gases: [fed({}, { own: 1, lead: 50 })], substeps: 1 }), (w) => {
+      framesOn(w, 6)
+      expect(Math.max(...gasOf(w).grid('u'))).toBeGreaterThan(0.5)
+    })
+  })
+})
+describe('what gas does by itself', () => {
+  const puff = (o: Partial<PlanGas>, p: Partial<GasParams>, f: Partial<FeedParams>) =>
+    gasPlan(o, p, { amounts: [{ mode: 'set', amount: 1 }, null, null], ...f })
+  it('stays at rest where it is heated evenly over the whole width, hotter above', async () => {
+    // Layers as wide as the closed box: the pressure carries them.
+    const layer = { ...ball([0, 0.5, 0], 'ball', 4), endless: true }
+    const g = puff({ open: Array(6).fill(false) }, { lift: 9.81 }, { amounts: [null, { mode: 'set', amount: 200 }, null] })
+    await withWorld(plan([], [layer], { gases: [g], substeps: 1 }), (w) => {
+      framesOn(w, 12)
+      expect(fastest(gasOf(w).grid('temperature'))).toBeGreaterThan(150)
+      for (const c of ['u', 'v', 'w'] as const) expect(fastest(gasOf(w).grid(c))).toBeLessThan(0.02)
+    })
+  })
+  it('travels on as a ring, and hardly slower', async () => {
+    // A disc of air that is blown upwards rolls up.
+    const mouth = { ...ball([0, -1, 0], 'ball', 0.2) }
+    const g = puff({ voxel: 1 / 20, low: [-1, -1.6, -1], size: [2, 4, 2] }, {}, { direction: [0, 3, 0], lead: 60 })
+    await withWorld(
+      plan([], [mouth], { gases: [{ ...g, feeds: [{ ...g.feeds[0], active: (t: number) => (t < 0.1 ? 1 : 0) }] }], substeps: 1 }),
+      (w) => {
+        const middle = () => {
+          const gas = gasOf(w)
+          const d = gas.grid('density')
+          const [nx, ny] = gas.window?.count ?? [1, 1]
+          let [mass, at] = [0, 0]
+          d.forEach((x, o) => {
+            mass += x
+            at += x * (Math.floor(o / nx) % ny)
+          })
+          return (at / mass + (gas.window?.first[1] ?? 0)) / 20
+        }
+        framesOn(w, 8)
+        const a = middle()
+        framesOn(w, 8)
+        const b = middle()
+        framesOn(w, 8)
+        const c = middle()
+        expect(b - a).toBeGreaterThan(0.12)
+        expect((c - b) / (b - a)).toBeGreaterThan(0.6)
+      },
+    )
+  })
+  it('goes around what is solid, and takes nothing into it', async () => {
+    const stone = ball([0, 0.3, 0], 'stone', 0.3)
+    const g = puff({ solids: [1] }, { lift: 9.81 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })
+    await withWorld(
+      plan([], [ball([0, -0.6, 0]), stone], { gases: [{ ...g, feeds: [{ ...g.feeds[0], active: () => 1 }] }], substeps: 1 }),
+      (w) => {
+        framesOn(w, 44)
+        const gas = gasOf(w)
+        const d = gas.grid('density')
+        const { first, count } = gas.window ?? { first: [0, 0, 0], count: [1, 1, 1] }
+        const at = (x: number, y: number, z: number) => {
+          const [i, j, k] = [x, y, z].map((v, a) => Math.floor((v + 1) * 16) - first[a])
+          return d[i + count[0] * (j + count[1] * k)]
+        }
+        expect(gas.leftOver).toBeLessThan(1e-3)
+        expect(at(0.02, 0.3, 0.02)).toBe(0)
+        // Past it, all around.
+        const above = Math.floor((0.4 + 1) * 16) - first[1]
+        expect(Math.max(...d.filter((_, o) => Math.floor(o / count[0]) % count[1] >= above))).toBeGreaterThan(0.1)
+      },
+    )
+  })
+  it('is much the same on voxels half as large', async () => {
+    const height = (voxel: number) =>
+      withWorld(
+        shot(
+          puff(
+            { voxel, low: [-1, -1, -1], size: [2, 3, 2], steps: 16 },
+            { lift: 9.81 },
+            { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 100 }, null] },
+          ),
+        ),
+        (w) => {
+          framesOn(w, 14)
+          const gas = gasOf(w)
+          const [nx, ny] = gas.window?.count ?? [1, 1]
+          let [mass, at] = [0, 0]
+          gas.grid('density').forEach((x, o) => {
+            mass += x
+            at += x * (Math.floor(o / nx) % ny)
+          })
+          return (at / mass + (gas.window?.first[1] ?? 0) + 0.5) * voxel
+        },
+      )
+    const [coarse, middle, fine] = [await height(1 / 10), await height(1 / 16), await height(1 / 24)]
+    expect(Math.abs(fine - middle)).toBeLessThan(Math.abs(fine - coarse) + 0.01)
+    expect(Math.abs(fine - middle)).toBeLessThan(0.08)
+  })
+  it('burns its fuel to heat, soot and room', async () => {
+    const g = puff(
+      { burns: true, low: [-2, -2, -2], size: [4, 4, 4] },
+      { ignition: 100, burnRate: 4, heat: 800, soot: 0.5, expansion: 1, flameLife: 0.1 },
+      { amounts: [null, { mode: 'set', amount: 300 }, { mode: 'set', amount: 1 }] },
+    )
+    await withWorld(shot(g), (w) => {
+      framesOn(w, 4)
+      expect(fastest(gasOf(w).grid('flame'))).toBeGreaterThan(0.9)
+      framesOn(w, 10)
+      // All of it is gone a quarter of a second after the last came in.
+      expect(fastest(gasOf(w).grid('fuel'))).toBeLessThan(0.05)
+      expect(fastest(gasOf(w).grid('temperature'))).toBeGreaterThan(600)
+      expect(sum(gasOf(w).grid('density'))).toBeGreaterThan(50)
+    })
+  })
+})
+describe('what a gas does to others', () => {
+  it('carries particles with its velocity, and tells limits what it holds', async () => {
+    const carried = system({
+      burst: 1,
+      birth: { speed: 0 },
+      forces: [{ id: 'carry', encode: (w) => encodeGasCarry(w, { gas: 0, responseS: 0, out: identity(), into: identity() }) }],
+    })
+    const held = system({
+      burst: 1,
+      birth: { speed: 0 },
+      forces: [
+        {
+          id: 'pull',
+          encode(w) {
+            encodeLimitGas(w, { gas: 0, grid: 0, from: 0, to: 0.1, outside: false, out: identity() })
+            encodeGravity(w, [0, -10, 0])
+            encodeEndLimits(w)
+          },
+        },
+      ],
+    })
+    const g = gasPlan(
+      { open: Array(6).fill(true) },
+      {},
+      { amounts: [{ mode: 'set', amount: 1 }, null, null], direction: [0.5, 0, 0], lead: 100 },
+    )
+    const far = { ...held, id: 'far', births: held.births.map((b) => ({ ...b, params: () => ({ ...b.params(0), source: 1 }) })) }
+    const outside = ball([0, 5, 0], 'outside')
+    await withWorld(
+      plan([{ ...carried, id: 'carried' }, { ...held, id: 'held' }, far], [ball(), outside], { gases: [g], substeps: 1 }),
+      (w) => {
+        const f = framesOn(w, 5)
+        const velocity = (id: string, c: 'vx' | 'vy') => pointColumn(partOf(f.parts, 'points', id) as PointsPart, c)[0]
+        expect(velocity('carried', 'vx')).toBeGreaterThan(0.3)
+        expect(velocity('held', 'vy')).toBeLessThan(-1)
+        expect(velocity('far', 'vy')).toBe(0)
+      },
+    )
   })
 })

@@ -8,7 +8,7 @@ import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import { Feeds } from './feeds'
 import { Fields } from './fields'
 import { Pressure } from './pressure'
-import { around, type Cells, cellsIn, mostCells, nextWindow, spread } from './window'
+import { around, type Cells, cellsIn, markTiles, mostCells, nextWindow, spread } from './window'
 
 export interface GasState extends SolverState {
   window: Cells | null
@@ -54,6 +54,8 @@ export class Gas implements Solver {
   private pressure: Pressure | null = null
   /** The cells that hold something. */
   private held: Cells | null = null
+  /** The cells into which something comes in this substep. */
+  private fed: Cells[] = []
   /** Whether the pressure knows what is solid in its window. */
   private weighed = false
   /** What is left of the divergence, as a share of what there was, and cycles that it took, of the last step. */
@@ -137,7 +139,8 @@ export class Gas implements Solver {
   /** The window that this substep needs. One that there is no memory for stays as it was, and a notice says so. */
   private resize(substep: Substep): void {
     let held = this.held
-    for (const cells of this.feeds.cells(substep)) held = around(held, cells)
+    this.fed = [...this.feeds.cells(substep)]
+    for (const cells of this.fed) held = around(held, cells)
     const wanted = nextWindow(this.window, held, this.most)
     if (wanted && wanted === this.window) return
     const old = this.fields
@@ -300,6 +303,8 @@ export class Gas implements Solver {
   private markBusy(dt: number): void {
     const reach = Math.max(1, Math.ceil((this.fastest() * dt) / (TILE * this.plan.voxel)))
     const { flags, dims } = this.tiles()
+    // What comes in may be too little to be seen at first, and must add up.
+    for (const c of this.fed) markTiles(flags, dims, c, (this.fields as Fields).window)
     const bytes = spread(Uint8Array.from(flags), dims, reach)
     const at = this.busy.reserve(bytes.length)
     new Uint8Array(this.arena.memory.buffer, at, bytes.length).set(bytes)

@@ -71,3 +71,12 @@ export function spread(flags: Uint8Array, dims: readonly number[], reach: number
   }
   return flags
 }
+/** Sets the flags of the tiles, x first, that cells lie in, as far as they are within a window. */
+export function markTiles(flags: Uint32Array, dims: readonly number[], cells: Cells, window: Cells): void {
+  const { first, count } = shared(cells, window)
+  if (count.some((n) => n <= 0)) return
+  const low = first.map((x, a) => Math.floor((x - window.first[a]) / 8))
+  const high = first.map((x, a) => Math.floor((x - window.first[a] + count[a] - 1) / 8))
+  for (let k = low[2]; k <= high[2]; k++)
+    for (let j = low[1]; j <= high[1]; j++) for (let i = low[0]; i <= high[0]; i++) flags[i + dims[0] * (j + dims[1] * k)] = 1
+}
