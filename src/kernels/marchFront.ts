@@ -146,8 +146,10 @@ export function frontRow(m: usize, y: i32): void {
             )
         }
         if (dims > 0) {
-          const l = between(light, lightRow, lightSlab, x0 * perWide + <f32>0.5, y0 * perWide + <f32>0.5, z0 * perWide + <f32>0.5)
-          sum = f32x4.add(sum, f32x4.mul(l, f32x4.splat(left * (1 - on))))
+          if (light) {
+            const l = between(light, lightRow, lightSlab, x0 * perWide + <f32>0.5, y0 * perWide + <f32>0.5, z0 * perWide + <f32>0.5)
+            sum = f32x4.add(sum, f32x4.mul(l, f32x4.splat(left * (1 - on))))
+          }
           left *= on
         }
       }

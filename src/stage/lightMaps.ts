@@ -74,6 +74,23 @@ export class LightMaps {
     this.material.dispose()
   }
 }
+/** The light of the shot that throws shadows: of those that ask for it the first that is no point. */
+export const shadowLight = (shot: Shot): LightDoc | undefined => shot.lights.find((l) => !l.muted && l.shadow && l.kind !== 'point')
+/** As a light sees a gas: a sun from so far away that its rays are even. */
+export function gasCameraOf(l: LightDoc, t: number, around: { middle: readonly number[]; radius: number }): THREE.PerspectiveCamera {
+  const c = cameraOf(l, t, around)
+  if (c instanceof THREE.PerspectiveCamera) return c
+  const far = 400 * around.radius
+  const camera = new THREE.PerspectiveCamera((2 * Math.atan(around.radius / far) * 180) / Math.PI, 1, far / 2, far * 2)
+  const middle = new THREE.Vector3(...(around.middle as [number, number, number]))
+  const towards = middle.clone().sub(c.position).normalize()
+  camera.up.copy(c.up)
+  camera.position.copy(middle).addScaledVector(towards, -far)
+  camera.lookAt(middle)
+  camera.updateMatrixWorld()
+  camera.updateProjectionMatrix()
+  return camera
+}
 function cameraOf(
   l: LightDoc,
   t: number,
@@ -100,7 +117,7 @@ function cameraOf(
   return camera
 }
 /** From the shot to the picture, and the distance along the view. */
-function rowsOf(camera: THREE.PerspectiveCamera | THREE.OrthographicCamera): number[] {
+export function rowsOf(camera: THREE.PerspectiveCamera | THREE.OrthographicCamera): number[] {
   const view = camera.matrixWorldInverse.clone()
   const clip = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, view).elements
   const v = view.elements

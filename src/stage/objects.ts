@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
 import { type Flame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
+import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { groupsOf, Textures } from './textures'
 
@@ -54,6 +55,8 @@ export class Objects {
   private assets: Meshes = new Map()
   private lights = new Map<string, THREE.Light>()
   private flames: THREE.PointLight[] = []
+  private gasShadow = new GasShadow()
+  private shade: GasShade | null = null
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
   private shot: Shot | null = null
   private lastT = Number.NaN
@@ -81,6 +84,7 @@ export class Objects {
             (x) => new THREE.MeshStandardMaterial({ map: this.textures.of(x.data, x.type) }),
           ),
         ]
+        for (const material of materials) this.gasShadow.into(material)
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
           materials.length > 1 ? materials : materials[0],
@@ -191,6 +195,13 @@ export class Objects {
     })
   }
   private lastFlames = '[]'
+  /** What gases leave of the light that throws shadows; null: all. */
+  setGasShadow(shade: GasShade | null): void {
+    if (shade === this.shade) return
+    this.shade = shade
+    this.gasShadow.set(shade)
+    this.revision++
+  }
   /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */
   place(t: number, editing = false): boolean {
     const shot = this.shot
@@ -261,6 +272,7 @@ export class Objects {
   dispose(): void {
     for (const p of this.meshes.values()) this.drop(p)
     this.region.dispose()
+    this.gasShadow.dispose()
     this.textures.dispose()
     for (const l of this.lights.values()) l.dispose()
     this.meshes.clear()

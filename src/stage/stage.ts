@@ -9,6 +9,7 @@ import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
 import { drawerOf } from './drawers'
 import { Front } from './front'
+import type { GasShade } from './gasShadow'
 import { LightMaps } from './lightMaps'
 import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
@@ -147,6 +148,7 @@ export class Stage {
     this.setPose(p.pose, p.width / p.height)
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
     this.objects.setFlames(this.flames(shot, p.t))
+    this.objects.setGasShadow(this.gasShade(shot, p.t))
     this.drawObjects(p, shot, still)
     this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(r, target)
     if (frame) this.drawParts(p, shot, frame, target, still)
@@ -160,6 +162,15 @@ export class Stage {
     const { machine } = this
     if (!machine || !this.frame) return []
     return [...this.drawers.values()].flatMap((d) => (d instanceof VolumesDrawer ? d.flames(machine, shot, t) : []))
+  }
+  /** Of several gases the first that throws one. */
+  private gasShade(shot: Shot, t: number): GasShade | null {
+    if (!this.machine || !this.frame) return null
+    for (const d of this.drawers.values()) {
+      const shade = d instanceof VolumesDrawer ? d.shade(shot, t) : null
+      if (shade) return shade
+    }
+    return null
   }
   /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {

@@ -3,12 +3,24 @@ import { marchLook, marchScene } from '../acts'
 import { type Flame, type Machine, Marcher, type MarchView, type VolumePart } from '../engine'
 import { type Shot, sampleNumber } from '../shot'
 import type { DrawContext, Drawer } from './drawer'
+import type { GasShade } from './gasShadow'
+import { gasCameraOf, rowsOf, shadowLight } from './lightMaps'
 import { Pass } from './passes'
 import { COMPOSITE } from './shaders'
 
 /** Of what lies in front of places: a pixel for so many of the picture's, and at so many depths. */
 const FRONT_COARSER = 8
 const FRONT_DEPTHS = 32
+/** Pixels along a side of the picture that the light has of a gas, and voxels that a cell of light is wide. */
+const SHADE_SIZE = 128
+const LIGHT_CELLS = 2
+/** From where a camera looks, as the march takes it. */
+function viewOf(camera: THREE.PerspectiveCamera): Pick<MarchView, 'eye' | 'ahead' | 'right' | 'up'> {
+  const e = camera.matrixWorld.elements
+  const tall = Math.tan((camera.fov * Math.PI) / 360)
+  const axis = (k: number, by: number) => [0, 1, 2].map((a) => e[k * 4 + a] * by) as [number, number, number]
+  return { eye: [e[12], e[13], e[14]], ahead: axis(2, -1), right: axis(0, tall * camera.aspect), up: axis(1, tall) }
+}
 /** A gas of the frame, computed by kernels and put over the objects. */
 export class VolumesDrawer implements Drawer<VolumePart> {
   private part: VolumePart | null = null
@@ -40,16 +52,29 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const share = glow ? sampleNumber(glow.lights as number, t) / 100 : 0
     return share > 0 ? this.marcher.flames.map((f) => ({ ...f, power: f.power.map((p) => p * share) as Flame['power'] })) : []
   }
+  /** Its shadow on the objects, by the light that throws shadows; the same one while nothing of it changes. */
+  shade(shot: Shot, t: number): GasShade | null {
+    const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
+    const light = shadowLight(shot)
+    const { marcher } = this
+    if (!gas || !light || !marcher || marcher.isEmpty || !this.part) return null
+    const camera = gasCameraOf(light, t, { middle: gas.place, radius: 0.75 * Math.hypot(...gas.size) })
+    const state = JSON.stringify([camera.matrixWorld.elements, camera.projectionMatrix.elements])
+    if (this.shadeOf?.state === state && this.shadeOf.part === this.part && this.shadeOf.tones === gas.tones) return this.shadeOf.shade
+    const view: MarchView = { ...viewOf(camera), width: SHADE_SIZE, height: SHADE_SIZE, depth: null, stride: 1.5, wide: LIGHT_CELLS }
+    const front = marcher.front(view, 1, FRONT_DEPTHS, false)
+    const shade = front && { front: { ...front, data: front.data.slice() }, rows: rowsOf(camera) }
+    this.shadeOf = { state, part: this.part, tones: gas.tones, shade }
+    return shade
+  }
+  private shadeOf: { state: string; part: VolumePart; tones: unknown; shade: GasShade | null } | null = null
   draw(c: DrawContext): void {
     const gas = c.shot.gases.find((g) => g.id === this.element && !g.muted)
     const m = this.marcher
     if (!gas || !m || m.isEmpty) return
-    const { camera } = c
-    const e = camera.matrixWorld.elements
-    const tall = Math.tan((camera.fov * Math.PI) / 360)
-    const axis = (k: number, by: number) => [0, 1, 2].map((a) => e[k * 4 + a] * by) as [number, number, number]
-    const eye = [e[12], e[13], e[14]] as [number, number, number]
-    const wide = 2
+    const looks = viewOf(c.camera)
+    const { eye } = looks
+    const wide = LIGHT_CELLS
     const shadows = c.lightMaps({ middle: gas.place, radius: 0.75 * Math.hypot(...gas.size) })
     const scene = marchScene(c.shot, gas, c.t, shadows)
     const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
@@ -60,7 +85,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     this.lit = lit
     const { width, height } = c
     const view: MarchView = {
-      ...{ eye, ahead: axis(2, -1), right: axis(0, tall * camera.aspect), up: axis(1, tall) },
+      ...looks,
       ...{ width, height, depth: c.depths(), stride: c.share < 1 ? 1.5 : 0.75, wide },
     }
     const pixels = m.picture(view)

@@ -188,8 +188,8 @@ export class Marcher {
     this.run('march', Math.ceil(height / 2), 2)
     return this.arena.f32(out, pixels * 4)
   }
-  /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `light` comes first. */
-  front(view: MarchView, coarser: number, depths: number): MarchFront | null {
+  /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `lit`: with its light, for which `light` comes first. */
+  front(view: MarchView, coarser: number, depths: number, lit = true): MarchFront | null {
     if (this.isEmpty || !this.part) return null
     const { voxel } = this.part
     const [width, height] = [view.width, view.height].map((x) => Math.max(2, Math.ceil(x / coarser)))
@@ -198,11 +198,14 @@ export class Marcher {
     if (!(far > near)) return null
     const perVoxel = (v: readonly number[]) => v.map((x) => x / voxel)
     const out = this.room('front', width * height * depths * 8)
+    const light = this.room('light', 0)
     this.write({
       ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
       ...{ width, height, depth: 0, out, stride: Math.max(1, view.stride), exit: 0, slices: depths, sliceFrom: near, sliceStep: step },
+      light: lit ? light : 0,
     })
     this.run('front', height, 1)
+    this.write({ light })
     return { width, height, depths, from: near, step, data: new Uint16Array(this.arena.memory.buffer, out, width * height * depths * 4) }
   }
   /** View depths between which the window lies. */

@@ -1,0 +1,60 @@
+import * as THREE from 'three'
+import type { MarchFront } from '../engine'
+import { Front } from './front'
+
+/** The shadow of a gas for the light that throws shadows: what of its light is left at places that it sees. */
+export interface GasShade {
+  front: MarchFront
+  /** From the shot to the light's picture (x and y, −1 to 1 before they are divided by the third) and the depth in it: four rows of four. */
+  rows: readonly number[]
+}
+const UNIFORMS = `
+varying vec3 gasPlace;
+uniform highp sampler3D gasFront; uniform vec3 gasDepths; uniform mat4 gasRows;
+float gasLeft() {
+  if (gasDepths.z < 0.5) return 1.0;
+  vec4 p = gasRows * vec4(gasPlace, 1.0);
+  float s = (p.w - gasDepths.x) * gasDepths.y;
+  vec2 at = p.xy / p.z;
+  if (s <= 0.0 || p.z <= 0.0 || abs(at.x) > 1.0 || abs(at.y) > 1.0) return 1.0;
+  return texture(gasFront, vec3(at * 0.5 + 0.5, (s + 0.5) / gasDepths.z)).a;
+}
+`
+/** Where three.js dims lights by their own shadow: only one light of a shot has one, and it comes first. */
+const DIMS = /directLight\.color \*= \( directLight\.visible && receiveShadow \)/g
+const lights = THREE.ShaderChunk.lights_fragment_begin.replace(
+  DIMS,
+  'directLight.color *= gasLeft();\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow )',
+)
+
+/** What every material of the objects shares of it. */
+export class GasShadow {
+  private front = new Front()
+  private uniforms = {
+    gasFront: { value: this.front.texture },
+    gasDepths: { value: this.front.depths },
+    gasRows: { value: new THREE.Matrix4() },
+  }
+
+  /** Lets a material know it; before it is drawn for the first time. */
+  into(material: THREE.MeshStandardMaterial): void {
+    material.onBeforeCompile = (shader) => {
+      Object.assign(shader.uniforms, this.uniforms)
+      shader.vertexShader = shader.vertexShader
+        .replace('void main() {', 'varying vec3 gasPlace;\nvoid main() {')
+        .replace('#include <project_vertex>', '#include <project_vertex>\n\tgasPlace = (modelMatrix * vec4(transformed, 1.0)).xyz;')
+      shader.fragmentShader = shader.fragmentShader
+        .replace('void main() {', `${UNIFORMS}void main() {`)
+        .replace('#include <lights_fragment_begin>', lights)
+    }
+    material.customProgramCacheKey = () => 'in the shadow of gas'
+  }
+  set(shade: GasShade | null): void {
+    this.front.set(shade?.front ?? null)
+    this.uniforms.gasFront.value = this.front.texture
+    if (shade) this.uniforms.gasRows.value.set(...(shade.rows as Parameters<THREE.Matrix4['set']>))
+  }
+  dispose(): void {
+    this.front.dispose()
+  }
+}
