@@ -8,7 +8,8 @@ import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import { Feeds } from './feeds'
 import { Fields } from './fields'
 import { Pressure } from './pressure'
-import { around, type Cells, cellsIn, markTiles, mostCells, nextWindow, spread } from './window'
+import { cellsOfTiles, markTiles, placeOf, spread } from './tiles'
+import { around, type Cells, cellsIn, mostCells, nextWindow } from './window'
 
 export interface GasState extends SolverState {
   window: Cells | null
@@ -341,21 +342,7 @@ export class Gas implements Solver {
   }
   private cellsHeld(): Cells | null {
     const { flags, dims } = this.tiles()
-    const { first } = (this.fields as Fields).window
-    const low = [Infinity, Infinity, Infinity]
-    const high = [-Infinity, -Infinity, -Infinity]
-    flags.forEach((is, t) => {
-      if (!is) return
-      const at = [t % dims[0], Math.floor(t / dims[0]) % dims[1], Math.floor(t / (dims[0] * dims[1]))]
-      at.forEach((x, a) => {
-        low[a] = Math.min(low[a], x)
-        high[a] = Math.max(high[a], x)
-      })
-    })
-    if (!(high[0] >= low[0])) return null
-    const cells = (v: number[], by = 0) => v.map((x, a) => first[a] + (x + by) * TILE) as [number, number, number]
-    const from = cells(low)
-    return { first: from, count: cells(high, 1).map((x, a) => x - from[a]) as [number, number, number] }
+    return cellsOfTiles(flags, dims, (this.fields as Fields).window)
   }
   /** The tiles that hold something, as half floats. */
   capture(): VolumePart[] {
@@ -368,7 +355,7 @@ export class Gas implements Solver {
     const data = new ArrayBuffer(kept.length * 4 + bytes)
     const places = new Uint32Array(data, 0, kept.length)
     kept.forEach((t, n) => {
-      const at = [t % dims[0], Math.floor(t / dims[0]) % dims[1], Math.floor(t / (dims[0] * dims[1]))].map((x, a) => x + first[a] / TILE)
+      const at = placeOf(t, dims).map((x, a) => x + first[a] / TILE)
       places[n] = at[0] | (at[1] << 10) | (at[2] << 20)
     })
     if (kept.length) {

@@ -49,34 +49,3 @@ export function nextWindow(now: Cells | null, held: Cells | null, most: readonly
 }
 /** Without the margin that `windowFor` adds. */
 const shrunk = (c: Cells): Cells => ({ first: map((a) => c.first[a] + MARGIN), count: map((a) => c.count[a] - 2 * MARGIN) })
-
-/** Flags of tiles, x first, set as well for `reach` tiles around each that is set; changes them. */
-export function spread(flags: Uint8Array, dims: readonly number[], reach: number): Uint8Array {
-  let stride = 1
-  for (const n of dims) {
-    const line = new Uint8Array(n)
-    for (let o = 0; o < flags.length; o++) {
-      if (Math.floor(o / stride) % n) continue
-      for (let i = 0; i < n; i++) line[i] = flags[o + i * stride]
-      for (let i = 0, last = -Infinity; i < n; i++) {
-        if (line[i]) last = i
-        if (i - last <= reach) flags[o + i * stride] = 1
-      }
-      for (let i = n - 1, last = Infinity; i >= 0; i--) {
-        if (line[i]) last = i
-        if (last - i <= reach) flags[o + i * stride] = 1
-      }
-    }
-    stride *= n
-  }
-  return flags
-}
-/** Sets the flags of the tiles, x first, that cells lie in, as far as they are within a window. */
-export function markTiles(flags: Uint32Array, dims: readonly number[], cells: Cells, window: Cells): void {
-  const { first, count } = shared(cells, window)
-  if (count.some((n) => n <= 0)) return
-  const low = first.map((x, a) => Math.floor((x - window.first[a]) / 8))
-  const high = first.map((x, a) => Math.floor((x - window.first[a] + count[a] - 1) / 8))
-  for (let k = low[2]; k <= high[2]; k++)
-    for (let j = low[1]; j <= high[1]; j++) for (let i = low[0]; i <= high[0]; i++) flags[i + dims[0] * (j + dims[1] * k)] = 1
-}

@@ -5,6 +5,7 @@ import { join, resolve } from 'node:path'
 import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
 import { benchGas, GAS_CELLS } from './benchGas'
 import { benchLinks, LINKED } from './benchLinks'
+import { benchMarch, MARCH_PIXELS, MARCH_VOXELS } from './benchMarch'
 import { benchNeighbours } from './benchNeighbours'
 import { chase, circle, drag, flockOf, gravity, inPhase, stay, turbulence, volume, vortex, wind } from './benchPlan'
 import { benchSurface } from './benchSurface'
@@ -138,6 +139,8 @@ const KERNELS: Kernel[] = [
         extraColumns: HOLD_COLUMNS,
       }),
   },
+  { name: 'light', count: MARCH_VOXELS ** 3, native: 'light_grid', make: (t) => benchMarch('light', t) },
+  { name: 'march', count: MARCH_PIXELS, native: 'volume_march', make: (t) => benchMarch('march', t) },
   { name: 'gas', count: GAS_CELLS ** 3, native: 'gas_step', make: (t) => benchGas(t) },
   { name: 'links', count: LINKED, native: 'links', make: (t) => benchLinks(t) },
   { name: 'trails', count: TRAILS_LIVE, native: 'trail_record', make: (t) => benchTrails(t, false) },
