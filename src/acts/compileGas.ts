@@ -62,7 +62,7 @@ function feedPlan(c: CompileContext, g: GasDoc, a: ActDoc): GasFeed[] {
       id: a.id,
       name: `${act.title} of ${g.name}`,
       seed: seedOf(c.shot, g, a),
-      from: 'system' in from ? { system: at } : { object: at, skin: from.skin },
+      from: 'system' in from ? { system: at } : { object: at, skin: from.skin, ...(from.region ? { region: from.region } : {}) },
       // A window that ends within a substep feeds for its part of it.
       active: (t0, t1) => (t1 > t0 ? Math.max(0, Math.min(end, t1) - Math.max(start, t0)) / (t1 - t0) : 0),
       params: (t) => act.feed(p, t),

@@ -252,7 +252,7 @@ export interface TurnDef<P extends Params = Params> extends ActDef<P> {
 /** What comes into a gas, or is taken from it. */
 export interface FeedDef<P extends Params = Params> extends ActDef<P> {
   /** An object, its inside or its skin, or a system whose particles are meant. */
-  from(p: Reader<NoInfer<P>>): { object: string | null; skin: boolean } | { system: string | null }
+  from(p: Reader<NoInfer<P>>): { object: string | null; skin: boolean; region?: string } | { system: string | null }
   /** Seconds in which it is at work; the end may be Infinity. */
   window(p: Reader<NoInfer<P>>): readonly [number, number]
   feed(p: Reader<NoInfer<P>>, t: number): FeedParams

@@ -2,6 +2,8 @@
 import { closestPoint } from './closest'
 import { row } from './collider'
 import {
+  COLLIDER_TRIANGLES,
+  COLLIDER_INDICES,
   COLLIDER_FLAGS,
   COLLIDER_IN1,
   COLLIDER_LEAVES,
@@ -29,9 +31,11 @@ import {
   FEED_PHASE,
   FEED_RADIUS,
   FEED_RECORD,
+  FEED_REGION,
   FEED_SEED,
   FEED_SKIN,
   FEED_THICKNESS,
+  FEED_WEIGHTS,
   GAS_DIMS,
   GAS_FLUID,
   GAS_LOW,
@@ -42,6 +46,9 @@ import {
   GAS_TABLE,
   GAS_VELOCITY,
   GAS_VOXEL,
+  NEAREST_SLOT,
+  NEAREST_U,
+  NEAREST_V,
   PX,
   PY,
   PZ,
@@ -58,6 +65,19 @@ import { isBehind } from './side'
 // @ts-ignore: decorator
 @inline function middle(g: usize, f: usize, a: usize, i: i32): f32 {
   return load<f32>(g + GAS_LOW + a) + (<f32>(load<i32>(f + FEED_FIRST + a) + i) + <f32>0.5) * load<f32>(g + GAS_VOXEL)
+}
+/** The amount of a region at the nearest place of a surface. */
+// @ts-ignore: decorator
+@inline function amountAt(s: usize, region: usize, hit: usize): f32 {
+  const triangle = load<u32>(<usize>load<u32>(s + COLLIDER_TRIANGLES) + ((<usize>load<u32>(hit, NEAREST_SLOT)) << 2))
+  const i = <usize>load<u32>(s + COLLIDER_INDICES) + <usize>triangle * 12
+  const u = load<f32>(hit, NEAREST_U),
+    v = load<f32>(hit, NEAREST_V)
+  return (
+    (1 - u - v) * load<f32>(region + ((<usize>load<u32>(i)) << 2)) +
+    u * load<f32>(region + ((<usize>load<u32>(i, 4)) << 2)) +
+    v * load<f32>(region + ((<usize>load<u32>(i, 8)) << 2))
+  )
 }
 /** Signed distances, m, of the middles of a row of cells from an object; below zero inside. An open one has no inside. */
 export function coverRow(g: usize, r: i32, scratch: usize): void {
@@ -78,6 +98,8 @@ export function coverRow(g: usize, r: i32, scratch: usize): void {
     both = (load<u32>(s + COLLIDER_FLAGS) & 1) != 0
   const nodes = <usize>load<u32>(s + COLLIDER_NODES),
     leaves = <usize>load<u32>(s + COLLIDER_LEAVES)
+  const region: usize = endless ? 0 : <usize>load<u32>(f + FEED_REGION),
+    weights = <usize>load<u32>(f + FEED_WEIGHTS) + ((<usize>(r * nx)) << 2)
   for (let i = 0; i < nx; i++) {
     const x = middle(g, f, 0, i)
     const qx = row(m, 0, x, y, z),
@@ -86,8 +108,10 @@ export function coverRow(g: usize, r: i32, scratch: usize): void {
     let far: f32 = qy * per
     if (!endless) {
       store<f32>(hit, 1e30)
+      store<u32>(hit, 0xffffffff, NEAREST_SLOT)
       far = 1e15
       if (closestPoint(nodes, leaves, qx, qy, qz, stack, hit)) {
+        if (region) store<f32>(weights + ((<usize>i) << 2), amountAt(s, region, hit))
         far = Mathf.sqrt(load<f32>(hit)) * per
         if (!both && isBehind(nodes, leaves, qx, qy, qz, stack, hit)) far = -far
       }
@@ -137,6 +161,7 @@ export function feedRow(g: usize, r: i32): void {
     <usize>(load<i32>(f + FEED_FIRST + 4) + j) * S +
     <usize>(load<i32>(f + FEED_FIRST + 8) + k) * P
   const distances = <usize>load<u32>(f + FEED_DISTANCES) + ((<usize>(r * nx)) << 2)
+  const weights = load<u32>(f + FEED_REGION) ? <usize>load<u32>(f + FEED_WEIGHTS) + ((<usize>(r * nx)) << 2) : 0
   const voxel = load<f32>(g + GAS_VOXEL),
     perVoxel: f32 = 1 / voxel
   const onSkin = load<u32>(f + FEED_SKIN) == 1,
@@ -159,6 +184,7 @@ export function feedRow(g: usize, r: i32): void {
     const at = distances + ((<usize>i) << 2)
     const far = load<f32>(at)
     let c = min(max((onSkin ? thickness - Mathf.abs(far) : thickness - far) * perVoxel + <f32>0.5, <f32>0), <f32>1)
+    if (weights) c *= load<f32>(weights + ((<usize>i) << 2))
     if (c == 0) continue
     const x = middle(g, f, 0, i)
     if (breakUp > 0) {

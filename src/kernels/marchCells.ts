@@ -8,8 +8,11 @@ import {
   MARCH_DIMS_BY,
   MARCH_DIM_TONE,
   MARCH_EXTINCTION,
+  MARCH_FLOATS,
+  MARCH_FROM,
   MARCH_FULL,
   MARCH_HALVES,
+  MARCH_OUT,
   MARCH_PER_TOP,
   MARCH_PLACES,
   MARCH_ROW,
@@ -22,6 +25,7 @@ import {
   MARCH_TILES,
   TILE,
 } from './layout'
+import { toHalf } from './math'
 
 /** A value of a tone of 256 floats, `x` from 0 to 1. */
 // @ts-ignore: decorator
@@ -161,4 +165,11 @@ export function halvePlane(m: usize, level: usize, k: i32): void {
             load<f32>(at + S + P, 4)),
       )
   }
+}
+/** So many floats as half floats, for textures. */
+export function packPiece(m: usize, n: i32): void {
+  const floats = load<i32>(m + MARCH_FLOATS)
+  let from = <usize>load<u32>(m + MARCH_FROM) + ((<usize>n * <usize>floats) << 2),
+    out = <usize>load<u32>(m + MARCH_OUT) + ((<usize>n * <usize>floats) << 1)
+  for (let i = 0; i < floats; i++, from += 4, out += 2) store<u16>(out, <u16>toHalf(load<f32>(from)))
 }

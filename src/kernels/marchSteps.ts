@@ -14,13 +14,14 @@ import {
   MARCH_STEP_HALVE,
   MARCH_STEP_LIGHT,
   MARCH_STEP_MARCH,
+  MARCH_STEP_PACK,
   MARCH_STEP_QUARTER,
   MARCH_STEP_TILES,
   MARCH_STEP_UNPACK,
   SCRATCH_BYTES,
 } from './layout'
 import { marchRows } from './march'
-import { clearPlane, halvePlane, markTile, unpackTile } from './marchCells'
+import { clearPlane, halvePlane, markTile, packPiece, unpackTile } from './marchCells'
 import { frontRow } from './marchFront'
 import { edgeTile, fillTile, lightTile } from './marchLight'
 
@@ -52,6 +53,9 @@ function one(m: usize, step: u32, n: i32, scratch: usize): void {
       break
     case MARCH_STEP_FRONT:
       frontRow(m, n)
+      break
+    case MARCH_STEP_PACK:
+      packPiece(m, n)
       break
     case MARCH_STEP_MARCH:
       marchRows(m, n, scratch)

@@ -27,6 +27,8 @@ export interface DrawContext {
   depth: THREE.DepthTexture
   /** Kernels that compute pictures; null while they are on their way. */
   machine: Machine | null
+  /** Gases are marched through by a shader, and not by kernels. */
+  marchesOnGpu: boolean
   /** View depths of the opaque objects, m, a float a pixel from the lower left; 0 where nothing is. */
   depths(): Float32Array
   /** What each light of the shot sees of the objects; `around`: what must be seen, m. */

@@ -38,8 +38,15 @@ async function setup(): Promise<boolean> {
   await stage.objects.textures.ready()
   return stage.software
 }
-async function render(frame: number, width: number, height: number, transparent: boolean): Promise<number> {
+async function render(
+  frame: number,
+  width: number,
+  height: number,
+  transparent: boolean,
+  march: 'kernels' | 'shader' | null,
+): Promise<number> {
   if (!stage || !shot) throw new Error('render before setup')
+  stage.marchesOnGpu = march ? march === 'shader' : !stage.software
   const simulated = unpack<Frame>(new Uint8Array(await bytes(`frame/${frame}`)))
   const start = performance.now()
   stage.setFrame(simulated)

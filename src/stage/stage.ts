@@ -71,6 +71,7 @@ export class Stage {
       depth: false,
       powerPreference: 'high-performance',
     })
+    this.marchesOnGpu = !this.software
     this.renderer.autoClear = false
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
     this.renderer.toneMapping = THREE.NoToneMapping
@@ -83,6 +84,8 @@ export class Stage {
     const info = gl.getExtension('WEBGL_debug_renderer_info')
     return info ? /swiftshader|llvmpipe|software/i.test(String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL))) : false
   }
+  /** Whether gases are marched through by a shader; kernels do it where there is no GPU. */
+  marchesOnGpu = false
   /** Kernels that compute pictures; without them gases are not drawn. `limitBytes`: the most memory they may take. */
   setKernels(host: KernelHost, limitBytes: number): void {
     const heap = new Heap(host.memory, limitBytes)
@@ -197,7 +200,7 @@ export class Stage {
     const shown = p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
     const context: DrawContext = {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
-      machine: this.machine,
+      ...{ machine: this.machine, marchesOnGpu: this.marchesOnGpu },
       front: this.front,
       lightMaps: (around) => this.lightMaps.of(r, this.objects, shot, p.t, around),
       depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`),

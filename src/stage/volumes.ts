@@ -1,16 +1,20 @@
 import * as THREE from 'three'
 import { marchLook, marchScene } from '../acts'
-import { type Flame, type Machine, Marcher, type MarchView, type VolumePart } from '../engine'
-import { type Shot, sampleNumber } from '../shot'
+import { type Flame, type Machine, Marcher, type MarchLook, type MarchView, type VolumePart } from '../engine'
+import { type GasDoc, type Shot, sampleNumber } from '../shot'
 import type { DrawContext, Drawer } from './drawer'
 import type { GasShade } from './gasShadow'
 import { gasCameraOf, rowsOf, shadowLight } from './lightMaps'
+import { MarchPass } from './marchPass'
 import { Pass } from './passes'
 import { COMPOSITE } from './shaders'
 
 /** Of what lies in front of places: a pixel for so many of the picture's, and at so many depths. */
 const FRONT_COARSER = 8
 const FRONT_DEPTHS = 32
+/** Steps of the march in voxels, of a preview and else. */
+const QUICK_STRIDE = 1.5
+const FINE_STRIDE = 0.75
 /** Pixels along a side of the picture that the light has of a gas, and voxels that a cell of light is wide. */
 const SHADE_SIZE = 128
 const LIGHT_CELLS = 2
@@ -73,26 +77,41 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const m = this.marcher
     if (!gas || !m || m.isEmpty) return
     const looks = viewOf(c.camera)
-    const { eye } = looks
-    const wide = LIGHT_CELLS
+    this.light(c, gas, m, looks.eye)
+    const { width, height } = c
+    const stride = c.share < 1 ? QUICK_STRIDE : FINE_STRIDE
+    const view: MarchView = { ...looks, width, height, depth: c.marchesOnGpu ? null : c.depths(), stride, wide: LIGHT_CELLS }
+    if (c.marchesOnGpu) this.marchOnGpu(c, m, marchLook(gas, c.t), view)
+    else this.over.set({ source: this.pixels(m.picture(view), width, height) }).run(c.renderer, c.target)
+    // What is drawn behind it may lie within.
+    if (c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips')) c.front.set(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
+  }
+  /** Its light for this eye, unless it is there. */
+  private light(c: DrawContext, gas: GasDoc, m: Marcher, eye: MarchView['eye']): void {
     const shadows = c.lightMaps({ middle: gas.place, radius: 0.75 * Math.hypot(...gas.size) })
     const scene = marchScene(c.shot, gas, c.t, shadows)
     const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
-    if (!same) this.lit = ''
+    const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])
+    if (same && lit === this.lit) return
+    m.light(scene, eye, LIGHT_CELLS)
     this.shadows = shadows
-    const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye, wide])
-    if (lit !== this.lit) m.light(scene, eye, wide)
     this.lit = lit
-    const { width, height } = c
-    const view: MarchView = {
-      ...looks,
-      ...{ width, height, depth: c.depths(), stride: c.share < 1 ? 1.5 : 0.75, wide },
-    }
-    const pixels = m.picture(view)
-    // What is drawn behind it may lie within.
-    if (c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips')) c.front.set(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
-    this.over.set({ source: this.pixels(pixels, width, height) }).run(c.renderer, c.target)
+    this.lightings++
   }
+  private lightings = 0
+  private gpu: MarchPass | null = null
+  private marchOnGpu(c: DrawContext, m: Marcher, look: MarchLook, view: MarchView): void {
+    this.gpu ??= new MarchPass()
+    const state = this.lightings
+    if (this.onGpu?.state !== state || this.onGpu.part !== this.part || this.onGpu.look !== look) {
+      const textures = m.textures()
+      if (!textures) return
+      this.gpu.load(textures, look, LIGHT_CELLS)
+      this.onGpu = { state, part: this.part, look }
+    }
+    this.gpu.run(c.renderer, c.target, view, c.depth, c.camera)
+  }
+  private onGpu: { state: number; part: VolumePart | null; look: MarchLook } | null = null
   private pixels(data: Float32Array, width: number, height: number): THREE.DataTexture {
     if (this.texture?.image.width !== width || this.texture.image.height !== height) {
       this.texture?.dispose()
@@ -104,6 +123,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   }
   dispose(): void {
     this.marcher?.dispose()
+    this.gpu?.dispose()
     this.texture?.dispose()
     this.over.dispose()
   }

@@ -19,6 +19,13 @@ export const fromObject = defineFeed({
       ],
       help: 'Which part of it feeds the gas.',
     }),
+    region: {
+      type: 'region',
+      label: 'Region',
+      of: 'object',
+      default: '',
+      help: 'Only by the amounts of one of its regions, at the nearest place of its surface; all of it when empty.',
+    },
     reach: number({
       label: 'Reach',
       unit: 'm',
@@ -36,7 +43,7 @@ export const fromObject = defineFeed({
     ...brings(p),
     ...(p.number('breakUp') > 0 ? say`, broken up ${'breakUp'} by patches of ${'breakSize'}.` : ['.']),
   ],
-  from: (p) => ({ object: p.text('object'), skin: p.choice('where') === 'skin' }),
+  from: (p) => ({ object: p.text('object'), skin: p.choice('where') === 'skin', region: p.text('region') ?? '' }),
   window: feedWindow,
   feed: (p, t) => ({ ...feedAt(p, t, p.number('reach', t)), ...patchesAt(p, t) }),
 })

@@ -37,25 +37,30 @@ const sameMatrix = (a: Matrix, b: Matrix) => a.every((x, i) => x === b[i])
 /** One object in the cells of a gas, with its distances, measured again when it has moved. */
 class Covered {
   private distances: Block
+  private weights: Block
   private known: { cells: string; m: Matrix } | null = null
   readonly record: number
   /** Whether it was measured before as it is. */
   stayed = false
   constructor(private heap: Allocator) {
     this.distances = new Block(heap)
+    this.weights = new Block(heap)
     this.record = heap.take(FEED.bytes)
   }
   /** Measures; `cells` within the window whose first cell is `origin`. False when it has no surface now. */
-  measure(o: ObjectState, cells: Cells, origin: readonly number[], records: ColliderRecords, run: RunFeed): boolean {
+  measure(o: ObjectState, cells: Cells, origin: readonly number[], records: ColliderRecords, run: RunFeed, region = ''): boolean {
     const collider = records.target(o, { surface: true })
     if (!collider) return false
     const { count } = cells
     const first = cells.first.map((f, a) => f - origin[a])
     const at = this.distances.reserve(count[0] * count[1] * count[2] * 4)
-    writeRecord(this.heap.view(), this.record, FEED, { record: collider, first, count, distances: at })
+    const amounts = region ? records.amounts(o, region) : 0
+    const weights = amounts ? this.weights.reserve(count[0] * count[1] * count[2] * 4) : 0
+    writeRecord(this.heap.view(), this.record, FEED, { record: collider, first, count, distances: at, region: amounts, weights })
     const key = `${cells.first} ${count}`
     this.stayed = false
-    const stays = !o.surface?.changes && this.known?.cells === key && sameMatrix(this.known.m, o.m1)
+    // The amounts of a region may be others in each substep.
+    const stays = !region && !o.surface?.changes && this.known?.cells === key && sameMatrix(this.known.m, o.m1)
     if (!stays) {
       run('cover', this.record, count[1] * count[2])
       this.known = { cells: key, m: Float64Array.from(o.m1) }
@@ -68,6 +73,7 @@ class Covered {
   }
   dispose(): void {
     this.distances.free()
+    this.weights.free()
     this.heap.give(this.record)
   }
 }
@@ -152,7 +158,7 @@ export class Feeds {
       const o = s.objects[f.from.object]
       const all = cellsOf(o, this.plan, this.most, p.reach)
       const cells = all && shared(all, window)
-      if (!cells || isEmpty(cells) || !this.covered[k].measure(o, cells, window.first, this.records, this.run)) return
+      if (!cells || isEmpty(cells) || !this.covered[k].measure(o, cells, window.first, this.records, this.run, f.from.region)) return
       writeRecord(this.heap.view(), this.covered[k].record, FEED, { ...values, skin: f.from.skin ? 1 : 0 })
       this.run('feed', this.covered[k].record, cells.count[1] * cells.count[2])
     })

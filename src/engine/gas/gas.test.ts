@@ -80,6 +80,25 @@ describe('sources', () => {
     })
   })
 })
+describe('a region', () => {
+  it('feeds by its amounts, where the nearest place of the surface is', async () => {
+    const whole = ball()
+    const upper = Float32Array.from({ length: whole.mesh.positions.length / 3 }, (_, v) => (whole.mesh.positions[v * 3 + 1] > 0.01 ? 1 : 0))
+    const fed = gasPlan({}, {}, { reach: 0.07 })
+    const g = { ...fed, feeds: [{ ...fed.feeds[0], from: { object: 0, skin: true, region: 'top' } }] }
+    await withWorld(plan([], [{ ...whole, regions: new Map([['top', () => upper]]) }], { gases: [g], substeps: 1 }), (w) => {
+      framesOn(w, 4)
+      const { first, count } = gasOf(w).window ?? { first: [0, 0, 0], count: [1, 1, 1] }
+      const d = gasOf(w).grid('density')
+      const at = (x: number, y: number, z: number) => {
+        const [i, j, k] = [x, y, z].map((v, a) => Math.floor((v + 1) * 16) - first[a])
+        return d[i + count[0] * (j + count[1] * k)]
+      }
+      expect(at(0.02, 0.24, 0.02)).toBeGreaterThan(0.05)
+      expect(at(0.02, -0.24, 0.02)).toBe(0)
+    })
+  })
+})
 describe('flow', () => {
   const rising = (o: Partial<PlanGas> = {}) =>
     gasPlan(o, { lift: 9.81, vorticity: 0.3 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })

@@ -7,6 +7,7 @@ export {
   type MarchLight,
   type MarchLook,
   type MarchScene,
+  type MarchTextures,
   type MarchView,
 } from './look'
 export { FLAMES_OUTSIDE, Marcher } from './marcher'

@@ -81,6 +81,18 @@ export interface MarchFront {
   /** Half floats: light that comes from in front, and how much of what is behind is left; x first, from the lower left, nearest first. */
   data: Uint16Array
 }
+/** What a shader marches through: half floats, four a voxel or cell of light, x first, with one around; and a byte a tile that can hold something. */
+export interface MarchTextures {
+  size: readonly [number, number, number]
+  cells: Uint16Array
+  /** Null: nothing scatters. */
+  light: { size: readonly [number, number, number]; data: Uint16Array } | null
+  tiles: readonly [number, number, number]
+  full: Uint8Array
+  /** Corner of the window, and edge of a voxel, m. */
+  low: readonly [number, number, number]
+  voxel: number
+}
 /** A part of the glow as a light of its own: place, radius (m), power by colour: irradiance at one metre. */
 export interface Flame {
   place: [number, number, number]

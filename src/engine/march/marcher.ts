@@ -1,7 +1,7 @@
 import { VOLUME_TILE, type VolumePart } from '../frame'
 import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, writeRecord } from '../memory'
 import { flamesOf } from './flames'
-import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchView } from './look'
+import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
 
 /** Lights for the gas itself, and for all that stands around it. */
 const FLAMES_WITHIN = 48
@@ -120,6 +120,8 @@ export class Marcher {
     return words.map((w) => at(w, 0) - first[0] + tiles[0] * (at(w, 1) - first[1] + tiles[1] * (at(w, 2) - first[2])))
   }
   private fillFloats = 0
+  /** Voxels that a cell of light is wide, since it was computed. */
+  private wide = 1
   private toVoxels(p: readonly number[]): number[] {
     const { voxel } = this.part as VolumePart
     return p.map((x, a) => (x - this.low[a]) / voxel)
@@ -145,6 +147,7 @@ export class Marcher {
       'flames',
       Float32Array.from(within.flatMap((f) => [...this.toVoxels(f.place), Math.max(1, f.radius / part.voxel), ...f.power, 0])),
     )
+    this.wide = wide
     const lights = this.room('lights', Math.max(1, scene.lights.length) * MARCH_LIGHT.bytes)
     scene.lights.forEach((l, i) => {
       writeRecord(this.arena.view(), lights + i * MARCH_LIGHT.bytes, MARCH_LIGHT, {
@@ -187,6 +190,37 @@ export class Marcher {
     })
     this.run('march', Math.ceil(height / 2), 2)
     return this.arena.f32(out, pixels * 4)
+  }
+  /** For a shader, valid until the next call of anything here. `light` comes first. */
+  textures(): MarchTextures | null {
+    const { part, look } = this
+    if (this.isEmpty || !part) return null
+    const triple = (v: readonly number[]) => [v[0], v[1], v[2]] as const
+    const size = this.dims.map((x) => x + 2)
+    const lightSize = this.dims.map((x) => x / this.wide + 2)
+    const full = new Uint8Array(this.arena.memory.buffer, this.room('full', 0), this.tileCount).slice()
+    const cells = this.packed('cells', size)
+    const light = look?.smoke ? this.packed('light', lightSize) : null
+    const at = (p: { at: number; count: number }) => new Uint16Array(this.arena.memory.buffer, p.at, p.count)
+    return {
+      ...{
+        size: triple(size),
+        cells: at(cells),
+        tiles: triple(this.dims.map((x) => x / VOLUME_TILE)),
+        full,
+        low: triple(this.low),
+        voxel: part.voxel,
+      },
+      light: light && { size: triple(lightSize), data: at(light) },
+    }
+  }
+  /** A grid of four floats as half floats. */
+  private packed(grid: 'cells' | 'light', size: readonly number[]): { at: number; count: number } {
+    const floats = size[0] * size[1] * 4
+    const out = this.room(`${grid} halves`, floats * size[2] * 2)
+    this.write({ from: this.room(grid, 0), floats, out })
+    this.run('pack', size[2], 2)
+    return { at: out, count: floats * size[2] }
   }
   /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `lit`: with its light, for which `light` comes first. */
   front(view: MarchView, coarser: number, depths: number, lit = true): MarchFront | null {

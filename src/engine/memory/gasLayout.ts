@@ -87,6 +87,9 @@ export const FEED = layout({
   count: i32(3),
   /** Signed distances in metres, for the cells of the box. */
   distances: u32(),
+  /** Amounts of a region of the object, a float a vertex, and those of the nearest place for the cells of the box; 0: all of it. */
+  region: u32(),
+  weights: u32(),
   /** 0 inside, 1 on the skin; m. */
   skin: u32(),
   thickness: f32(),

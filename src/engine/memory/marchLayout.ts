@@ -71,12 +71,27 @@ export const MARCH = layout({
   slices: i32(),
   sliceFrom: f32(),
   sliceStep: f32(),
+  /** Floats that become half floats, so many for each piece of the job. */
+  from: u32(),
+  floats: i32(),
   /** Steps of the march, in voxels. */
   stride: f32(),
   /** It ends where less than this is left to be seen. */
   exit: f32(),
 })
-export const MARCH_STEP = { clear: 0, unpack: 1, tiles: 2, halve: 3, quarter: 4, fill: 5, light: 6, march: 7, edge: 8, front: 9 } as const
+export const MARCH_STEP = {
+  clear: 0,
+  unpack: 1,
+  tiles: 2,
+  halve: 3,
+  quarter: 4,
+  fill: 5,
+  light: 6,
+  march: 7,
+  edge: 8,
+  front: 9,
+  pack: 10,
+} as const
 /** A light of the shot as a gas sees it; lengths in voxels. */
 export const MARCH_LIGHT = layout({
   /** Of a sun, the direction to it. */

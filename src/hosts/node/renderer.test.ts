@@ -2,6 +2,7 @@ import { inflateSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 // @ts-expect-error: a plain script without types
 import { build } from '../../../scripts/prepare.mjs'
+import { gasDoc } from '../../acts/testing/gas'
 import { act } from '../../acts/testing/quiet'
 import type { Shot } from '../../shot'
 import { DrawingBrowser } from './drawingBrowser'
@@ -216,5 +217,59 @@ describe('final frames', () => {
     const high = await count((s) => void (s.layers[0].finish[0].from = 5000))
     expect(bloom).toBeGreaterThan(none * 1.3)
     expect(high).toBe(none)
+  })
+})
+
+/** A short puff of burning smoke over the anvil. */
+const burning = (s: Shot): void => {
+  s.systems = []
+  s.warm = 0
+  s.lights = s.lights.slice(0, 1)
+  s.gases = [
+    gasDoc({
+      ...{ voxel: 0.06, place: [0, 1.3, 0], size: [1.9, 1.9, 1.9] },
+      feeds: [
+        act('fromObject', { id: 'feed', object: 'anvil', end: null, temperatureHow: 'set', temperature: 500, fuelHow: 'set', fuel: 1 }),
+      ],
+      motion: [act('rise', { id: 'rise' }), act('curl', { id: 'curl' })],
+      burning: [act('burn', { id: 'burn' })],
+      look: [act('smoke', { id: 'smoke', extinction: 12 }), act('glow', { id: 'glow', strength: 3 })],
+    }),
+  ]
+}
+describe('gas', () => {
+  it('looks the same by kernels and by a shader, but for what is too little to be seen', async () => {
+    const shot = structuredClone(base)
+    burning(shot)
+    renderer = await FrameRenderer.open(shot, meshes, 1, browser)
+    const by = async (march: 'kernels' | 'shader') =>
+      pixels(((await renderer?.render(8, { ...size, transparent: false, march })) as { png: Uint8Array }).png).data
+    const [kernels, shader] = [await by('kernels'), await by('shader')]
+    await renderer.dispose()
+    const without = structuredClone(base)
+    without.systems = []
+    without.lights = shot.lights
+    renderer = await FrameRenderer.open(without, meshes, 1, browser)
+    const bare = await by('kernels')
+    await renderer.dispose()
+    renderer = null
+    let [sum, covered, worse] = [0, 0, 0]
+    kernels.forEach((v, i) => {
+      const d = Math.abs(v - shader[i])
+      sum += d
+      if (d > 4) worse++
+      if (Math.abs(v - bare[i]) > 12) covered++
+    })
+    expect(covered / kernels.length).toBeGreaterThan(0.04)
+    expect(sum / kernels.length).toBeLessThan(1)
+    // At the edges of objects a pixel holds two depths.
+    expect(worse / kernels.length).toBeLessThan(0.005)
+  })
+  it('lies over black with transparency as without, and hides nothing that it does not cover', async () => {
+    const [opaque, clear] = await draw(burning, [8], [false, true])
+    let worst = 0
+    for (let i = 0; i < size.width * size.height; i++)
+      for (let c = 0; c < 3; c++) worst = Math.max(worst, Math.abs((clear[i * 4 + c] * clear[i * 4 + 3]) / 255 - opaque[i * 3 + c]))
+    expect(worst).toBeLessThanOrEqual(3)
   })
 })

@@ -18,6 +18,8 @@ export interface RenderRequest {
   width: number
   height: number
   transparent: boolean
+  /** What marches through gases; without it a shader where there is a GPU, kernels where there is none. */
+  march?: 'kernels' | 'shader'
 }
 
 /** Simulates in this process and draws in headless Chromium, frame by frame. Dispose it when done. */
@@ -61,7 +63,9 @@ export class FrameRenderer {
     while (this.run.towards(frame));
     this.server.frames.set(frame, this.run.history.get(frame)?.frame as Frame)
     try {
-      const ms = await this.page.evaluate<number>(`emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent})`)
+      const ms = await this.page.evaluate<number>(
+        `emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent}, ${JSON.stringify(r.march ?? null)})`,
+      )
       const raw = this.server.pixels.get(frame)
       if (!raw) throw new Error(`no pixels came back for frame ${frame}`)
       return { frame, png: Buffer.from(writePng(r.width, r.height, raw, r.transparent)), ms }

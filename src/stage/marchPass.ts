@@ -1,0 +1,109 @@
+import * as THREE from 'three'
+import { MARCH_SAMPLES, type MarchLook, type MarchTextures, type MarchView } from '../engine'
+import { MARCH } from './marchShader'
+import { Pass } from './passes'
+
+type Size = readonly [number, number, number]
+/** A texture of three dimensions that is written anew; another size is another texture. */
+class Grid {
+  texture: THREE.Data3DTexture | null = null
+  constructor(
+    private format: THREE.PixelFormat,
+    private type: THREE.TextureDataType,
+    private filter: THREE.MagnificationTextureFilter,
+  ) {}
+  set(data: Uint16Array | Uint8Array, [w, h, d]: Size): THREE.Data3DTexture {
+    const { image } = this.texture ?? {}
+    if (!this.texture || image?.width !== w || image.height !== h || image.depth !== d) {
+      this.dispose()
+      this.texture = new THREE.Data3DTexture(data.slice() as Uint8Array<ArrayBuffer>, w, h, d)
+      this.texture.format = this.format
+      this.texture.type = this.type
+      this.texture.minFilter = this.texture.magFilter = this.filter
+      this.texture.unpackAlignment = 1
+    } else (this.texture.image.data as unknown as Uint8Array).set(data as Uint8Array)
+    this.texture.needsUpdate = true
+    return this.texture
+  }
+  dispose(): void {
+    this.texture?.dispose()
+    this.texture = null
+  }
+}
+/** The march through a gas on a GPU, over a picture. */
+export class MarchPass {
+  private cells = new Grid(THREE.RGBAFormat, THREE.HalfFloatType, THREE.LinearFilter)
+  private light = new Grid(THREE.RGBAFormat, THREE.HalfFloatType, THREE.LinearFilter)
+  private full = new Grid(THREE.RedIntegerFormat, THREE.UnsignedByteType, THREE.NearestFilter)
+  private tones = new THREE.DataTexture(new Float32Array(MARCH_SAMPLES * 8), MARCH_SAMPLES, 2, THREE.RGBAFormat, THREE.FloatType)
+  private pass = new Pass(
+    MARCH,
+    {
+      ...{
+        cells: null,
+        light: null,
+        full: null,
+        tones: null,
+        depth: null,
+        dims: new THREE.Vector3(),
+        wide: 1,
+        lit: 0,
+        shines: 0,
+        byHeat: 0,
+      },
+      ...{ eye: new THREE.Vector3(), ahead: new THREE.Vector3(), right: new THREE.Vector3(), up: new THREE.Vector3() },
+      ...{ pixels: new THREE.Vector2(), stride: 1, voxel: 1, exit: 0.004, nearFar: new THREE.Vector2() },
+    },
+    THREE.CustomBlending,
+  )
+  private low: Size = [0, 0, 0]
+
+  constructor() {
+    const m = this.pass.material
+    m.blendSrc = m.blendSrcAlpha = THREE.OneFactor
+    m.blendDst = m.blendDstAlpha = THREE.OneMinusSrcAlphaFactor
+  }
+  /** Takes what is marched through. `wide`: voxels that a cell of light is wide. */
+  load(t: MarchTextures, look: MarchLook, wide: number): void {
+    const { light } = t
+    const rows = this.tones.image.data as unknown as Float32Array
+    const { glow } = look
+    for (let i = 0; i < MARCH_SAMPLES; i++) rows[i * 4] = glow?.tone[i] ?? 0
+    if (glow) rows.set(glow.colours, MARCH_SAMPLES * 4)
+    this.tones.needsUpdate = true
+    const cells = this.cells.set(t.cells, t.size)
+    this.low = t.low
+    this.pass.set({
+      ...{ cells, light: light ? this.light.set(light.data, light.size) : cells, full: this.full.set(t.full, t.tiles), tones: this.tones },
+      ...{ lit: light ? 1 : 0, shines: glow ? 1 : 0, byHeat: glow?.byHeat ? 1 : 0, wide, voxel: t.voxel },
+      dims: new THREE.Vector3(...t.size.map((x) => x - 2)),
+    })
+  }
+  run(
+    r: THREE.WebGLRenderer,
+    target: THREE.WebGLRenderTarget,
+    view: MarchView,
+    depth: THREE.DepthTexture,
+    camera: THREE.PerspectiveCamera,
+  ): void {
+    const voxel = this.pass.material.uniforms.voxel.value as number
+    const scaled = (v: readonly number[]) => new THREE.Vector3(...v.map((x) => x / voxel))
+    this.pass
+      .set({
+        ...{
+          eye: scaled(view.eye.map((x, a) => x - this.low[a])),
+          ahead: scaled(view.ahead),
+          right: scaled(view.right),
+          up: scaled(view.up),
+        },
+        ...{ pixels: new THREE.Vector2(view.width, view.height), stride: view.stride, depth },
+        nearFar: new THREE.Vector2(camera.near, camera.far),
+      })
+      .run(r, target)
+  }
+  dispose(): void {
+    for (const g of [this.cells, this.light, this.full]) g.dispose()
+    this.tones.dispose()
+    this.pass.dispose()
+  }
+}
