@@ -242,8 +242,10 @@ describe('gas', () => {
     const shot = structuredClone(base)
     burning(shot)
     renderer = await FrameRenderer.open(shot, meshes, 1, browser)
-    const by = async (march: 'kernels' | 'shader') =>
-      pixels(((await renderer?.render(8, { ...size, transparent: false, march })) as { png: Uint8Array }).png).data
+    const by = async (march: 'kernels' | 'shader') => {
+      if (!renderer) throw new Error('no renderer')
+      return pixels((await renderer.render(8, { ...size, transparent: false, march })).png).data
+    }
     const [kernels, shader] = [await by('kernels'), await by('shader')]
     await renderer.dispose()
     const without = structuredClone(base)
