@@ -81,7 +81,7 @@ function through(m: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, le
     t: f32 = 0
   while (t < length && sum < DARK) {
     const level: usize = coarse ? 2 : t < 8 ? 0 : t < 32 ? 1 : 2
-    const wide = min(level == 0 ? <f32>1 : level == 1 ? <f32>2 : <f32>4, length - t)
+    const wide = min(level == 0 ? <f32>1 : level == 1 ? <f32>2 : t < (coarse ? <f32>16 : <f32>64) ? <f32>4 : <f32>8, length - t)
     const s = t + <f32>0.5 * wide
     const px = x + dx * s,
       py = y + dy * s,
@@ -149,6 +149,8 @@ export function fillTile(m: usize, t: i32): void {
       const d2 = dx * dx + dy * dy + dz * dz,
         d = Mathf.sqrt(d2) + <f32>1e-6,
         per: f32 = 1 / d
+      // What would hardly be seen is not looked for.
+      if (load<f32>(f, 28) < <f32>0.002 * (d2 + r * r)) continue
       const left = exp(-shade * through(m, x, y, z, dx * per, dy * per, dz * per, max(<f32>0, d - r), true))
       sum = f32x4.add(sum, f32x4.mul(splat3(f + 16), f32x4.splat((EVENLY * left) / ((d2 + r * r) * voxel * voxel))))
     }

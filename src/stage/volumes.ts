@@ -14,7 +14,7 @@ const FRONT_COARSER = 8
 const FRONT_DEPTHS = 32
 /** Steps of the march in voxels, of a preview and else. */
 const QUICK_STRIDE = 1.5
-const FINE_STRIDE = 0.75
+const FINE_STRIDE = 0.5
 /** Pixels along a side of the picture that the light has of a gas, and voxels that a cell of light is wide. */
 const SHADE_SIZE = 128
 const LIGHT_CELLS = 2

@@ -43,8 +43,11 @@ function over(
 }
 const smoke = (k: Scales, extinction: number, o: Record<string, unknown> = {}): ActDoc =>
   newAct('smoke', { extinction: k.perMetre(extinction), ...o })
-const eddies = (k: Scales, strength: number, eddy: number): ActDoc =>
-  newAct('turbulence', { strength: rounded(strength), eddy: k.m(eddy), octaves: 3, renewal: k.rate(1.5) })
+/** Eddies within the gas alone: everywhere, they would stir up the whole room. */
+const eddies = (k: Scales, strength: number, eddy: number, where: 'heat' | 'density' = 'heat'): ActDoc => ({
+  ...newAct('turbulence', { strength: rounded(strength), eddy: k.m(eddy), octaves: 3, renewal: k.rate(1.5) }),
+  limits: [newAct('limitGas', where === 'heat' ? { grid: 'temperature', from: 60, to: 300 } : { grid: 'density', from: 0.03, to: 0.3 })],
+})
 
 export const GAS_RECIPES: readonly Recipe[] = [
   {
@@ -146,7 +149,7 @@ export const GAS_RECIPES: readonly Recipe[] = [
       gas.motion = [
         newAct('rise'),
         newAct('wind', { speed: k.speed(0.9), response: k.s(0.4), eddy: k.m(1.6) }),
-        eddies(k, 1.5, 1),
+        eddies(k, 2.2, 1, 'density'),
         newAct('curl', { strength: 0.35 }),
         newAct('fade', { density: k.s(7), heat: k.s(5) }),
       ]
@@ -172,7 +175,7 @@ export const GAS_RECIPES: readonly Recipe[] = [
       ]
       gas.motion = [
         newAct('rise', { heat: 1.2, weight: 0.01 }),
-        eddies(k, 22, 0.9),
+        eddies(k, 22, 0.9, 'density'),
         newAct('curl', { strength: 0.5 }),
         newAct('fade', { density: k.s(5), heat: k.s(1.3), radiation: k.rate(900) }),
       ]
@@ -208,7 +211,7 @@ export const GAS_RECIPES: readonly Recipe[] = [
       gas.motion = [
         newAct('rise', { heat: 0, weight: 0.12 }),
         newAct('wind', { speed: k.speed(0.25), response: k.s(1.2), eddy: k.m(1.5) }),
-        eddies(k, 0.5, 0.8),
+        eddies(k, 0.5, 0.8, 'density'),
         newAct('fade', { density: k.s(6), heat: null }),
       ]
       gas.look = [smoke(k, 1.6, { colour: [0.92, 0.94, 0.97], again: 80, forward: 0.55 })]

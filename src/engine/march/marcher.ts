@@ -4,7 +4,7 @@ import { flamesOf } from './flames'
 import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
 
 /** Lights for the gas itself, and for all that stands around it. */
-const FLAMES_WITHIN = 48
+const FLAMES_WITHIN = 24
 export const FLAMES_OUTSIDE = 16
 const FLAME_BYTES = 32
 /** The march ends where less than this is left to be seen. */
@@ -143,9 +143,16 @@ export class Marcher {
     if (this.isEmpty || !part || !look?.smoke) return
     const { smoke } = look
     const within = look.glow ? flamesOf(this.shines, part.tiles, part.voxel, this.low, FLAMES_WITHIN) : []
+    // The last is how far one is seen: its power as a share of all, by the square of the distance in voxels at which all would be as bright as itself.
+    const all = within.reduce((sum, f) => sum + Math.max(...f.power), 0)
     const flames = this.floats(
       'flames',
-      Float32Array.from(within.flatMap((f) => [...this.toVoxels(f.place), Math.max(1, f.radius / part.voxel), ...f.power, 0])),
+      Float32Array.from(
+        within.flatMap((f) => {
+          const wide = Math.max(1, f.radius / part.voxel)
+          return [...this.toVoxels(f.place), wide, ...f.power, (Math.max(...f.power) / Math.max(all, 1e-30)) * wide * wide]
+        }),
+      ),
     )
     this.wide = wide
     const lights = this.room('lights', Math.max(1, scene.lights.length) * MARCH_LIGHT.bytes)

@@ -227,16 +227,20 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
       .map((o) => `${o.id}\n${o.name}`)
       .join('\n\n'),
   )
+  const gases = useShot((s) => s.gases)
+  const act = actOf(f.act.kind)
+  // Not every force has something to say to a gas.
+  const stirred = act.sort === 'force' && act.movesGas ? gases : []
   const bodies = thrown ? thrown.split('\n\n').map((x) => ({ id: x.slice(0, x.indexOf('\n')), name: x.slice(x.indexOf('\n') + 1) })) : []
   const fps = useFps()
   const find = (s: { forces: ForceDoc[] }) => s.forces.find((e) => e.id === f.id)
-  const felt = [...systems, ...bodies].filter((s) => f.reaches === 'all' || f.reaches.includes(s.id)).length
+  const felt = [...systems, ...stirred, ...bodies].filter((s) => f.reaches === 'all' || f.reaches.includes(s.id)).length
   const reach = (id: string, on: boolean) =>
     edit(`whom ${f.name} reaches`, (d) => {
       const x = find(d)
       if (!x) return
-      // Systems, and objects that are thrown.
-      const all = [...d.systems, ...d.objects.filter((o) => o.body)].map((y) => y.id)
+      // Systems, gases, and objects that are thrown.
+      const all = [...d.systems, ...d.gases, ...d.objects.filter((o) => o.body)].map((y) => y.id)
       const now = x.reaches === 'all' ? all : x.reaches
       const next = on ? [...new Set([...now, id])] : now.filter((y) => y !== id)
       x.reaches = all.every((y) => next.includes(y)) ? 'all' : next
@@ -265,7 +269,7 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
       </Column>
       <Column
         title="Reaches"
-        side={f.reaches === 'all' ? 'every system, also those to come' : `${felt} of ${systems.length + bodies.length}`}
+        side={f.reaches === 'all' ? 'every system, also those to come' : `${felt} of ${systems.length + stirred.length + bodies.length}`}
       >
         <div className="flex flex-col gap-1">
           {systems.map((s) => {
@@ -289,6 +293,19 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
               </div>
             )
           })}
+          {stirred.map((g) => (
+            <div key={g.id} className="flex items-center gap-3 px-1">
+              <span className="w-40 truncate">{g.name}</span>
+              <span className="w-16">
+                <SwitchField
+                  label={`Reaches ${g.name}`}
+                  on={f.reaches === 'all' || f.reaches.includes(g.id)}
+                  onChange={(v) => reach(g.id, v)}
+                />
+              </span>
+              <span className="text-moss">gas</span>
+            </div>
+          ))}
           {bodies.map((o) => (
             <div key={o.id} className="flex items-center gap-3 px-1">
               <span className="w-40 truncate">{o.name}</span>
@@ -302,7 +319,7 @@ export function ForceBoard({ force: f }: { force: ForceDoc }) {
               <span className="text-moss">thrown</span>
             </div>
           ))}
-          {!systems.length && !bodies.length && <Empty>No system yet. What is added later feels it too.</Empty>}
+          {!systems.length && !bodies.length && !stirred.length && <Empty>No system yet. What is added later feels it too.</Empty>}
         </div>
       </Column>
     </Columns>

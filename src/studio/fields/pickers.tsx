@@ -1,7 +1,7 @@
 'use client'
 import { X } from 'lucide-react'
 import { FONTS } from '../../acts'
-import type { Param, RefsParam } from '../../shot'
+import type { Param, RefsParam, Shot } from '../../shot'
 import { meshFacts } from '../facts'
 import { setStudio, useShot, useStudio } from '../store'
 import { Select } from '../ui'
@@ -9,11 +9,17 @@ import type { Bind } from './bind'
 
 const NONE = '—none—'
 
+/** Where what a reference leads to is found. */
+const REFERS_TO: { [K in Extract<Param, { type: 'ref' }>['to']]: (s: Shot) => readonly { id: string; name: string }[] } = {
+  object: (s) => s.objects,
+  source: (s) => s.objects,
+  system: (s) => s.systems,
+  gas: (s) => s.gases,
+  look: (s) => s.shared.looks,
+}
 /** What a reference can lead to, with the words for none. */
 export function useRefOptions(param: Param) {
-  const list = useShot((s) =>
-    param.type !== 'ref' ? null : param.to === 'look' ? s.shared.looks : param.to === 'system' ? s.systems : s.objects,
-  )
+  const list = useShot((s) => (param.type === 'ref' ? REFERS_TO[param.to](s) : null))
   const systems = useShot((s) => (param.type === 'ref' && param.to === 'source' ? s.systems : null))
   if (param.type !== 'ref' || !list) return []
   return [
