@@ -77,11 +77,12 @@ function through(m: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, le
   const nx = <f32>load<i32>(m + MARCH_DIMS),
     ny = <f32>load<i32>(m + MARCH_DIMS + 4),
     nz = <f32>load<i32>(m + MARCH_DIMS + 8)
+  const wider: f32 = coarse ? 16 : 64
   let sum: f32 = 0,
     t: f32 = 0
   while (t < length && sum < DARK) {
     const level: usize = coarse ? 2 : t < 8 ? 0 : t < 32 ? 1 : 2
-    const wide = min(level == 0 ? <f32>1 : level == 1 ? <f32>2 : t < (coarse ? <f32>16 : <f32>64) ? <f32>4 : <f32>8, length - t)
+    const wide = min(level == 0 ? <f32>1 : level == 1 ? <f32>2 : t < wider ? <f32>4 : <f32>8, length - t)
     const s = t + <f32>0.5 * wide
     const px = x + dx * s,
       py = y + dy * s,
