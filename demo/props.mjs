@@ -590,6 +590,7 @@ function bell() {
 const hash = (text) => createHash('sha256').update(text).digest('hex')
 const shots = {
   'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() },
+  'kiln-fire': { 'kiln.obj': kiln() },
   weathervane: { 'vane.obj': vane() },
   'umbrella-rain': { 'umbrella.obj': umbrella() },
   'fox-of-embers': { 'fox.obj': fox() },
