@@ -10,7 +10,7 @@ export const burn = defineFlow({
   burns: true,
   params: {
     ignition: number({
-      label: 'Lights above',
+      label: 'Ignition',
       unit: 'K',
       default: 250,
       min: 0,

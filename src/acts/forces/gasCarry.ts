@@ -6,7 +6,7 @@ import { shareParams } from './share'
 /** Particles go along with a gas: embers in a flame, ash in smoke. */
 export const gasCarry = defineForce({
   kind: 'gasCarry',
-  title: 'Gas carries',
+  title: 'Carried by gas',
   help: 'Leads particles to the velocity of a gas: embers in a flame, ash in smoke.',
   synonyms: ['advect', 'embers', 'follow smoke', 'gas velocity'],
   params: {
@@ -22,7 +22,7 @@ export const gasCarry = defineForce({
     }),
     ...shareParams,
   },
-  sentence: () => say`Gas ${'gas'} carries them, they follow in ${'response'}.`,
+  sentence: () => say`Carried by ${'gas'}, followed in ${'response'}.`,
   resists: () => true,
   needs: (p) => (p.text('gas') === null ? 'has no gas yet: choose one' : null),
   encode(w, p, at, seed, share, site) {
