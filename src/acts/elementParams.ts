@@ -290,6 +290,17 @@ export const LIGHT_PARAMS: Params = {
     changes: 'picture',
     help: 'Half angle of a spot.',
   }),
+  onGas: number({
+    label: 'On gas',
+    unit: '%',
+    default: 100,
+    min: 0,
+    max: 10000,
+    soft: [0, 200],
+    animated: true,
+    changes: 'picture',
+    help: 'How much of it smoke and fire are lit by.',
+  }),
   shadow: toggle({
     label: 'Shadows',
     default: true,

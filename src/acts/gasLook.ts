@@ -82,7 +82,7 @@ export function marchScene(shot: Shot, gas: GasDoc, t: number, shadows: readonly
     .map((l, i): MarchLight => {
       const place = sampleVec3(l.place, t)
       const aim = unit(sampleVec3(l.aim, t).map((x, a) => x - place[a]))
-      const strength = sampleNumber(l.strength, t)
+      const strength = (sampleNumber(l.strength, t) * sampleNumber(l.onGas, t)) / 100
       const angle = (sampleNumber(l.angle, t) * Math.PI) / 180
       return {
         place: l.kind === 'sun' ? (aim.map((x) => -x) as Vec3) : place,

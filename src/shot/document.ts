@@ -221,6 +221,8 @@ export interface LightDoc extends ElementBase {
   strength: Animated<number>
   /** Half angle of a spot, degrees. */
   angle: Animated<number>
+  /** Per cent of it that gases get. */
+  onGas: Animated<number>
   shadow: boolean
 }
 export interface CameraDoc extends ElementBase {

@@ -202,6 +202,7 @@ export const newLight = (shot: Shot): LightDoc => ({
   colour: [1, 1, 1],
   strength: 20,
   angle: 40,
+  onGas: 100,
   shadow: true,
 })
 export const newCamera = (shot: Shot): CameraDoc => ({

@@ -144,7 +144,7 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
           title="Light"
           owner={l.name}
           params={LIGHT_PARAMS}
-          names={['kind', 'colour', 'strength', 'angle', 'shadow']}
+          names={['kind', 'colour', 'strength', 'angle', 'onGas', 'shadow']}
           record={rec(l)}
           find={find}
           sentence={

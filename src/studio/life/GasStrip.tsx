@@ -75,6 +75,7 @@ function Strip({ gas }: { gas: GasDoc }) {
       gesture,
     )
   const tall = highest(tone.curve)
+  const isSteep = !!facts && steepest(tone.curve) * (facts.grids[which].most / tone.top) > EDGE_VOXELS * tall
   const yOf = (v: number) => CURVE_TOP + CURVE_HEIGHT * (1 - Math.min(1, v / tall))
   const at = (e: PointerEvent) => {
     const r = (box.current as HTMLDivElement).getBoundingClientRect()
@@ -201,9 +202,18 @@ function Strip({ gas }: { gas: GasDoc }) {
         </div>
       </div>
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
-        <span className="live truncate text-caption text-moss">
-          {facts ? `${facts.voxels.toLocaleString('en-US')} voxels in use` : 'Not computed yet'}
-        </span>
+        {isSteep ? (
+          <span
+            className="live truncate text-amber text-caption"
+            title="Edges of smoke are about four voxels wide: a curve that rises within less shows their steps."
+          >
+            Steeper than its voxels
+          </span>
+        ) : (
+          <span className="live truncate text-caption text-moss">
+            {facts ? `${facts.voxels.toLocaleString('en-US')} voxels in use` : 'Not computed yet'}
+          </span>
+        )}
         <div className="flex items-center gap-1.5">
           <span className="w-9 shrink-0 text-moss">Top</span>
           <NumberField
@@ -262,6 +272,13 @@ function Strip({ gas }: { gas: GasDoc }) {
       </div>
     </div>
   )
+}
+/** Within so many voxels a gas goes from nothing to its most, where it has an edge. */
+const EDGE_VOXELS = 4
+/** The most that a curve rises or falls, over the whole width. */
+function steepest(c: Curve): number {
+  const points = [...c.points].sort((a, b) => a.at - b.at)
+  return Math.max(0, ...points.slice(1).map((p, i) => Math.abs(p.v - points[i].v) / Math.max(1e-4, p.at - points[i].at)))
 }
 /** Nothing stays nothing: the point at zero does not move. */
 const isFixed = (c: Curve, index: number): boolean => index === c.points.findIndex((p) => p.at === 0 && p.v === 0)
