@@ -64,6 +64,9 @@ test('fire from a system; a curve drawn on the histogram strip runs nothing agai
   await page.getByLabel('Find what to add').fill('gas')
   await page.keyboard.press('Enter')
   await expect.poll(async () => (await gases(id))[0]?.feeds[0]?.kind).toBe('fromParticles')
+  // Coarser: every frame is computed here.
+  await page.getByRole('button', { name: /^Grows with it/ }).click()
+  await type(page, 'Voxel', '8 cm')
   await page.getByRole('button', { name: 'Add burning' }).click()
   await page.getByRole('menuitem', { name: /^Burns/ }).click()
   await expect.poll(async () => (await gases(id))[0].burning.map((b) => b.kind)).toEqual(['burn'])

@@ -15,6 +15,8 @@ const scales = (size: number) => ({
 })
 type Scales = ReturnType<typeof scales>
 interface Fed {
+  /** Puts the middle of its bounds so far from what feeds it, in sizes. */
+  at(x: number, y: number): [number, number, number]
   gas: GasDoc
   objects: ObjectDoc[]
 }
@@ -39,7 +41,9 @@ function over(
     made.push({ ...o, place: [0, rounded(0.5 * bed[1] * size), 0], seen: false, shadow: false, roles: { source: true, collider: false } })
   }
   const gas = newGas(shot, null, middle, size)
-  return { object: from?.id ?? made[0].id, objects: made, gas: { ...gas, name, voxel: rounded(size / voxels), motion: [], look: [] } }
+  const at = (x: number, y: number): [number, number, number] =>
+    [middle[0] + x * size, middle[1] + y * size, middle[2]].map(rounded) as [number, number, number]
+  return { at, object: from?.id ?? made[0].id, objects: made, gas: { ...gas, name, voxel: rounded(size / voxels), motion: [], look: [] } }
 }
 const smoke = (k: Scales, extinction: number, o: Record<string, unknown> = {}): ActDoc =>
   newAct('smoke', { extinction: k.perMetre(extinction), ...o })
@@ -96,9 +100,9 @@ export const GAS_RECIPES: readonly Recipe[] = [
     synonyms: ['flame', 'torch', 'lamp', 'lighter'],
     make(shot, source, size) {
       const k = scales(size)
-      const { gas, objects, object } = over(shot, source, size, 'Candle flame', 40, [0.14, 0.1, 0.14])
+      const { gas, objects, object, at } = over(shot, source, size, 'Candle flame', 40, [0.14, 0.1, 0.14])
       gas.size = [1.2, 2.4, 1.2].map((x) => k.m(x)) as [number, number, number]
-      gas.place = [gas.place[0], k.m(1.1), gas.place[2]]
+      gas.place = at(0, 1.1)
       gas.feeds = [
         newAct('fromObject', {
           ...{
@@ -129,9 +133,9 @@ export const GAS_RECIPES: readonly Recipe[] = [
     synonyms: ['smoke', 'steam', 'stack', 'plume', 'exhaust'],
     make(shot, source, size) {
       const k = scales(size)
-      const { gas, objects, object } = over(shot, source, size, 'Chimney smoke', 20, [0.5, 0.2, 0.5])
+      const { gas, objects, object, at } = over(shot, source, size, 'Chimney smoke', 20, [0.5, 0.2, 0.5])
       gas.size = [8, 6, 4].map((x) => k.m(x)) as [number, number, number]
-      gas.place = [rounded(gas.place[0] + 2.5 * size), k.m(3), gas.place[2]]
+      gas.place = at(2.5, 2.6)
       gas.feeds = [
         newAct('fromObject', {
           ...{
@@ -163,9 +167,9 @@ export const GAS_RECIPES: readonly Recipe[] = [
     synonyms: ['explosion', 'fireball', 'bomb', 'detonation'],
     make(shot, source, size) {
       const k = scales(size)
-      const { gas, objects, object } = over(shot, source, size, 'Fireball', 26, [0.4, 0.3, 0.4])
+      const { gas, objects, object, at } = over(shot, source, size, 'Fireball', 26, [0.4, 0.3, 0.4])
       gas.size = [6, 6, 6].map((x) => k.m(x)) as [number, number, number]
-      gas.place = [gas.place[0], k.m(2.6), gas.place[2]]
+      gas.place = at(0, 2.4)
       gas.feeds = [
         newAct('fromObject', {
           ...{ object, where: source ? 'skin' : 'inside', reach: k.m(0.15), start: 0.2, end: 0.45, densityHow: 'set', density: 1 },
@@ -190,9 +194,9 @@ export const GAS_RECIPES: readonly Recipe[] = [
     synonyms: ['fog', 'haze', 'dry ice', 'low cloud'],
     make(shot, source, size) {
       const k = scales(size)
-      const { gas, objects, object } = over(shot, source, size, 'Ground mist', 16, [2.6, 0.12, 2.6])
+      const { gas, objects, object, at } = over(shot, source, size, 'Ground mist', 16, [2.6, 0.12, 2.6])
       gas.size = [6, 1.4, 6].map((x) => k.m(x)) as [number, number, number]
-      gas.place = [gas.place[0], k.m(0.6), gas.place[2]]
+      gas.place = at(0, 0.55)
       gas.openBelow = false
       gas.feeds = [
         newAct('fromObject', {

@@ -1,20 +1,22 @@
 import { describe, expect, it } from 'vitest'
 import { checkShot, compile } from '../acts'
-import { type Frame, partsOf, pointColumn } from '../engine'
+import { type Frame, partsOf, pointColumn, volumeCounts } from '../engine'
 import { framesOn, withWorld } from '../engine/testing/plans'
 import { newObject, newShot } from './create'
-import { RECIPES } from './recipes'
+import { GAS_RECIPES } from './gasRecipes'
+import { RECIPES, type Recipe } from './recipes'
 
 /** The recipe alone in a new shot, or from a ball of that size, after some frames. */
-async function made(recipe: (typeof RECIPES)[number], size: number, fromObject: boolean, frames: number): Promise<Frame> {
+async function made(recipe: Recipe, size: number, fromObject: boolean, frames: number): Promise<Frame> {
   const shot = newShot('Recipe')
   const ball = newObject(shot, 'Ball', { kind: 'sphere', radius: size / 2, detail: 12, build: 'rings' })
   ball.place = [0, 3 * size, 0]
   if (fromObject) shot.objects.push(ball)
-  const { objects = [], systems, looks, offspring = [] } = recipe.make(shot, fromObject ? ball.id : null, size)
+  const { objects = [], systems, looks, gases = [], offspring = [] } = recipe.make(shot, fromObject ? ball.id : null, size)
   ball.offspring.push(...offspring)
   shot.objects.push(...objects)
   shot.systems.push(...systems)
+  shot.gases.push(...gases)
   shot.shared.looks.push(...looks)
   const checked = checkShot(JSON.parse(JSON.stringify(shot)))
   if (!checked.ok) throw new Error(JSON.stringify(checked.problems))
@@ -48,4 +50,17 @@ it('a recipe twice has names of its own', () => {
   const shot = newShot('Twice')
   for (let k = 0; k < 2; k++) shot.systems.push(...RECIPES[1].make(shot, null, 1).systems)
   expect(new Set(shot.systems.map((s) => s.name)).size).toBe(4)
+})
+describe.each(GAS_RECIPES.map((r) => [r.name, r] as const))('%s', (_, recipe) => {
+  it.each([
+    [1, false],
+    [20, true],
+  ])('is a gas that shows something, %s m across (from an object: %s)', async (size, fromObject) => {
+    const f = await made(recipe, size, fromObject, 9)
+    const [part] = partsOf(f.parts, 'volume')
+    expect(part.tiles).toBeGreaterThan(0)
+    const { density, flame } = volumeCounts(part, { density: 2, temperature: 2000, flame: 1 }, 8)
+    expect(Math.max(density.most, flame.most)).toBeGreaterThan(0.3)
+    expect(f.notices).toEqual([])
+  })
 })

@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { compile, drawsOf, stripDraw, stripOwner, systemMatrices } from '../../acts'
-import { type Frame, frameMark, hashOf, partsOf, World } from '../../engine'
+import { type Frame, frameMark, hashOf, partBytes, partsOf, volumeVoxels, World } from '../../engine'
 import { CSV_COLUMNS, pointsTable, stripsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { timeOf } from '../../shot'
@@ -69,6 +69,11 @@ function contactsCsv(world: World, system: string, frameS: number, names: Readon
   return `${[head, ...rows].join('\n')}\n`
 }
 
+/** Voxels in which each gas holds something, and bytes that the frame keeps of them. */
+function gasesIn(frame: Frame): { gases?: Record<string, { voxels: number; bytes: number }> } {
+  const parts = partsOf(frame.parts, 'volume')
+  return parts.length ? { gases: Object.fromEntries(parts.map((p) => [p.element, { voxels: volumeVoxels(p), bytes: partBytes(p) }])) } : {}
+}
 export async function simulate(file: string, o: SimulateOptions): Promise<void> {
   const format = o.format ?? 'csv'
   const encode = FORMATS[format]
@@ -103,7 +108,7 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
         seen.add(key)
       }
       process.stdout.write(
-        `${JSON.stringify({ frame: f, ms: Math.round(ms * 1000) / 1000, ...(o.marks ? { mark: frameMark(frame) } : {}), systems: frame.stats, ...posesIn(frame) })}\n`,
+        `${JSON.stringify({ frame: f, ms: Math.round(ms * 1000) / 1000, ...(o.marks ? { mark: frameMark(frame) } : {}), systems: frame.stats, ...posesIn(frame), ...gasesIn(frame) })}\n`,
       )
       if (!o.out) continue
       const number = String(f).padStart(4, '0')
