@@ -1,4 +1,4 @@
-import type { GasFeed, GasParams, PlanGas } from '../engine'
+import type { GasFeed, GasParams, Matrix, PlanGas } from '../engine'
 import { type ActDoc, type GasDoc, sampleNumber } from '../shot'
 import type { CompileContext } from './compileContext'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
@@ -20,6 +20,7 @@ export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
   const ofShot = g.muted ? [] : shot.forces.filter((f) => !f.muted && movesGas(f.act) && (f.reaches === 'all' || f.reaches.includes(g.id)))
   const left = new Map(ofShot.map((f) => [f.act, f.shares.find((x) => x.system === g.id)?.share ?? 100]))
   const site = forceSite(shot, { id: g.id, space: null }, c.objects, c.where)
+  if (!g.muted) reportNeeds(c, g, motion)
   const forces = [...ofShot.map((f) => f.act), ...motion.filter((a) => actOf(a.kind).sort === 'force')]
   return {
     id: g.id,
@@ -38,9 +39,23 @@ export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
     solids: c.colliders,
   }
 }
+/** What its own forces still lack. */
+function reportNeeds(c: CompileContext, g: GasDoc, motion: readonly ActDoc[]): void {
+  for (const a of motion) {
+    const act = actOf(a.kind)
+    const why = act.sort === 'force' ? act.needs?.(readerOf(a)) : null
+    if (why) c.problems.push({ element: g.id, message: `${act.title} ${why}` })
+  }
+}
+/** One that is limited by what only particles have says nothing to a gas. */
 const movesGas = (a: ActDoc): boolean => {
   const act = actOf(a.kind)
-  return act.sort === 'force' && !!act.movesGas
+  return act.sort === 'force' && !!act.movesGas && unmuted(a.limits ?? []).every((l) => actOfSort(l.kind, 'limit').ofPlaces)
+}
+/** From the space in which a system simulates to the shot. */
+function spaceOf(c: CompileContext, system: number): { out?: (t: number) => Matrix } {
+  const space = c.shot.objects.find((o) => o.id === c.shot.systems[system].space)
+  return space ? { out: (t) => c.where(space, t) } : {}
 }
 function feedPlan(c: CompileContext, g: GasDoc, a: ActDoc): GasFeed[] {
   const act = actOfSort(a.kind, 'feed')
@@ -62,7 +77,10 @@ function feedPlan(c: CompileContext, g: GasDoc, a: ActDoc): GasFeed[] {
       id: a.id,
       name: `${act.title} of ${g.name}`,
       seed: seedOf(c.shot, g, a),
-      from: 'system' in from ? { system: at } : { object: at, skin: from.skin, ...(from.region ? { region: from.region } : {}) },
+      from:
+        'system' in from
+          ? { system: at, ...spaceOf(c, at) }
+          : { object: at, skin: from.skin, ...(from.region ? { region: from.region } : {}) },
       // A window that ends within a substep feeds for its part of it.
       active: (t0, t1) => (t1 > t0 ? Math.max(0, Math.min(end, t1) - Math.max(start, t0)) / (t1 - t0) : 0),
       params: (t) => act.feed(p, t),

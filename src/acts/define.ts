@@ -114,6 +114,8 @@ export interface ForceDef<P extends Params = Params> extends ActDef<P> {
 }
 /** Where, when or on whom a force acts. */
 export interface LimitDef<P extends Params = Params> extends ActDef<P> {
+  /** It asks where something is and how fast, not which particle it is: gases are limited by it as well. */
+  ofPlaces?: boolean
   /** `box`: of the shape of the act's object; null without one. */
   outlines?(p: Reader<NoInfer<P>>, t: number, box: Bounds | null): Outline[]
   needs?(p: Reader<NoInfer<P>>): string | null

@@ -176,6 +176,20 @@ export const MATERIAL_PARAMS: Params = {
   }),
   glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
 }
+/** How fast time goes in something that is simulated. */
+const pace = (help: string) =>
+  number({
+    label: 'Time',
+    synonyms: ['time scale', 'slow motion', 'speed', 'pace'],
+    unit: '%',
+    default: 100,
+    min: 0,
+    max: 1000,
+    soft: [0, 200],
+    animated: true,
+    changes: 'simulation',
+    help,
+  })
 export const SYSTEM_PARAMS: Params = {
   life: number({
     label: 'Life',
@@ -230,18 +244,7 @@ export const SYSTEM_PARAMS: Params = {
     changes: 'simulation',
     help: 'Of each particle: drag and wind move heavy ones less.',
   }),
-  timeScale: number({
-    label: 'Time',
-    synonyms: ['time scale', 'slow motion', 'speed', 'pace'],
-    unit: '%',
-    default: 100,
-    min: 0,
-    max: 1000,
-    soft: [0, 200],
-    animated: true,
-    changes: 'simulation',
-    help: 'How fast time goes in it: half as fast at 50 %, held at 0 %. Births come by the time of the shot.',
-  }),
+  timeScale: pace('How fast time goes in it: half as fast at 50 %, held at 0 %. Births come by the time of the shot.'),
   limit: number({
     label: 'Limit',
     synonyms: ['maximum', 'count', 'particle limit'],
@@ -379,16 +382,5 @@ export const GAS_PARAMS: Params = {
     changes: 'simulation',
     help: 'Most steps of its own in a substep; it takes as many as its fastest place needs.',
   }),
-  timeScale: number({
-    label: 'Time',
-    synonyms: ['time scale', 'slow motion', 'speed', 'pace'],
-    unit: '%',
-    default: 100,
-    min: 0,
-    max: 1000,
-    soft: [0, 200],
-    animated: true,
-    changes: 'simulation',
-    help: 'How fast time goes in it: half as fast at 50 %, held at 0 %.',
-  }),
+  timeScale: pace('How fast time goes in it: half as fast at 50 %, held at 0 %.'),
 }

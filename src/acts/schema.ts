@@ -82,7 +82,9 @@ export const shotTypes = once(() => {
       { error: `kind must be one of ${kinds}` },
     )
   }
-  const limits = () => ({ limits: z.array(act('limit'), { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]) })
+  const limits = (of: z.ZodType) => ({
+    limits: z.array(of, { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]),
+  })
   const actOfKind = (a: { kind: string; params: Params }, more: Record<string, z.ZodType> = {}) =>
     z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), ...more })
   const ofKinds = (list: readonly (readonly [{ kind: string; params: Params }, Record<string, z.ZodType>])[]) =>
@@ -90,14 +92,22 @@ export const shotTypes = once(() => {
       error: `kind must be one of ${list.map(([a]) => a.kind).join(', ')}`,
     })
   /** A force may be limited. */
-  const force = once((): z.ZodType => ofKinds(actsOfSort('force').map((a) => [a, limits()])))
+  const force = once((): z.ZodType => ofKinds(actsOfSort('force').map((a) => [a, limits(act('limit'))])))
+  const gasLimit = once(
+    (): z.ZodType =>
+      ofKinds(
+        actsOfSort('limit')
+          .filter((a) => a.ofPlaces)
+          .map((a) => [a, {}]),
+      ),
+  )
   /** What moves a gas: forces that it feels, and how it flows. */
   const gasForce = once(
     (): z.ZodType =>
       ofKinds([
         ...actsOfSort('force')
           .filter((a) => a.movesGas)
-          .map((a) => [a, limits()] as const),
+          .map((a) => [a, limits(gasLimit())] as const),
         ...actsOfSort('flow')
           .filter((a) => !a.burns)
           .map((a) => [a, {}] as const),

@@ -243,12 +243,12 @@ export function readElements(shot: Shot): Set<string> {
   for (const s of shot.systems) if (s.space) take(s.space)
   return out
 }
-/** What the simulated parameters of a record lead to. Of what particles start from and meet, touched.ts knows more. */
+/** What the simulated parameters of a record lead to. Of what particles start from and meet, and of what feeds gases, touched.ts knows more. */
 const simulationReferences = (r: ParamRecord): Reference[] =>
   referencesIn(r).filter(({ path, to }) => {
     const param = r.params[path[r.path.length] as string]
     const simulated = (param.changes ?? r.changes) === 'simulation'
-    const exact = (r.sort === 'source' || r.sort === 'contact') && to !== 'element'
+    const exact = (r.sort === 'source' || r.sort === 'contact' || r.sort === 'feed') && to !== 'element'
     return simulated && !exact && (to === 'object' || to === 'system' || to === 'source' || to === 'element')
   })
 

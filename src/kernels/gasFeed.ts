@@ -2,6 +2,7 @@
 import { closestPoint } from './closest'
 import { row } from './collider'
 import {
+  AGE,
   COLLIDER_TRIANGLES,
   COLLIDER_INDICES,
   COLLIDER_FLAGS,
@@ -11,6 +12,7 @@ import {
   COLLIDER_OUT0,
   COLLIDER_OUT1,
   COLLIDER_SCALE,
+  FEED_AGO,
   FEED_AMOUNTS,
   FEED_BREAK_UP,
   FEED_COLUMNS,
@@ -23,6 +25,7 @@ import {
   FEED_MODES,
   FEED_MODE_ADD,
   FEED_MODE_SET,
+  FEED_OUT,
   FEED_OUTWARDS,
   FEED_OWN,
   FEED_PARTICLES,
@@ -35,6 +38,7 @@ import {
   FEED_SEED,
   FEED_SKIN,
   FEED_THICKNESS,
+  FEED_WAY,
   FEED_WEIGHTS,
   GAS_DIMS,
   GAS_FLUID,
@@ -266,6 +270,12 @@ export function solidifyRow(g: usize, r: i32): void {
       )
   }
 }
+/** A direction by a row of a matrix. */
+// @ts-ignore: decorator
+@inline function turned(m: usize, a: usize, x: f32, y: f32, z: f32): f32 {
+  const r = m + (a << 4)
+  return load<f32>(r) * x + load<f32>(r, 4) * y + load<f32>(r, 8) * z
+}
 /** The integral of (1 − d²/r²)² over a ball of radius one. */
 const BALL: f32 = 0.95744
 /**
@@ -281,7 +291,11 @@ export function splatParticles(g: usize): void {
     pz = <usize>load<u32>(columns + (PZ << 2)),
     vx = <usize>load<u32>(columns + (VX << 2)),
     vy = <usize>load<u32>(columns + (VY << 2)),
-    vz = <usize>load<u32>(columns + (VZ << 2))
+    vz = <usize>load<u32>(columns + (VZ << 2)),
+    age = <usize>load<u32>(columns + (AGE << 2))
+  const out = f + FEED_OUT,
+    ago = load<f32>(f + FEED_AGO),
+    way = load<f32>(f + FEED_WAY)
   const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
     P = (<usize>load<i32>(g + GAS_SLAB)) << 2
   const nx = load<i32>(g + GAS_DIMS),
@@ -300,17 +314,27 @@ export function splatParticles(g: usize): void {
     own = load<f32>(f + FEED_OWN)
   for (let n = 0; n < count; n++) {
     const o = (<usize>n) << 2
-    const u = load<f32>(vx + o),
-      v = load<f32>(vy + o),
-      w = load<f32>(vz + o)
-    const ex = (load<f32>(px + o) - load<f32>(g + GAS_LOW)) * per - <f32>0.5,
-      ey = (load<f32>(py + o) - load<f32>(g + GAS_LOW + 4)) * per - <f32>0.5,
-      ez = (load<f32>(pz + o) - load<f32>(g + GAS_LOW + 8)) * per - <f32>0.5
-    const way = Mathf.sqrt(u * u + v * v + w * w) * dt * per
-    const pieces = min(64, max(1, <i32>Mathf.ceil(way / (<f32>0.5 * radius))))
-    const part: f32 = <f32>1 / <f32>pieces
+    const du = load<f32>(vx + o),
+      dv = load<f32>(vy + o),
+      dw = load<f32>(vz + o)
+    const u = turned(out, 0, du, dv, dw),
+      v = turned(out, 1, du, dv, dw),
+      w = turned(out, 2, du, dv, dw)
+    const ox = load<f32>(px + o),
+      oy = load<f32>(py + o),
+      oz = load<f32>(pz + o)
+    const ex = (row(out, 0, ox, oy, oz) - load<f32>(g + GAS_LOW)) * per - <f32>0.5,
+      ey = (row(out, 1, ox, oy, oz) - load<f32>(g + GAS_LOW + 4)) * per - <f32>0.5,
+      ez = (row(out, 2, ox, oy, oz) - load<f32>(g + GAS_LOW + 8)) * per - <f32>0.5
+    const pieces = min(64, max(1, <i32>Mathf.ceil((Mathf.sqrt(u * u + v * v + w * w) * way * per) / (<f32>0.5 * radius))))
+    const seconds = way / <f32>pieces
     for (let q = 0; q < pieces; q++) {
-      const back = dt * per * (<f32>1 - (<f32>q + <f32>0.5) * part)
+      // Not before it was born.
+      const late = ago - way + <f32>(pieces - 1 - q) * seconds
+      const lived = min(max((load<f32>(age + o) - late) / seconds, <f32>0), <f32>1)
+      if (!(lived > 0)) continue
+      const part = lived / <f32>pieces,
+        back = per * (late + <f32>0.5 * lived * seconds)
       const x = ex - u * back,
         y = ey - v * back,
         z = ez - w * back

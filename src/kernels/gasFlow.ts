@@ -1,5 +1,4 @@
 // What pushes a gas and what becomes of it: buoyancy, vorticity confinement (Fedkiw, Stam and Jensen 2001), forces, burning, cooling.
-import { applyForce, applyLimit, isLimit } from './dispatch'
 import {
   GAS_AIR,
   GAS_BURN_RATE,
@@ -30,23 +29,14 @@ import {
   GAS_VORTICITY,
   GAS_VOXEL,
   GAS_WEIGHT,
-  OP_CODE,
-  OP_END_LIMITS,
-  OP_SHARE,
-  OP_SIZE,
   PX,
-  PY,
-  PZ,
   SCRATCH_BEFORE,
   SCRATCH_DT,
-  SCRATCH_LIMITS,
   SCRATCH_ROW,
-  SCRATCH_STACK,
   VX,
-  VY,
-  VZ,
 } from './layout'
 import { exp2x4 } from './math'
+import { fill, runOps } from './opBlock'
 
 // @ts-ignore: decorator
 @inline function splat(x: f32): v128 {
@@ -286,10 +276,6 @@ export function fastestPlane(g: usize, k: i32): void {
     max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3))),
   )
 }
-// @ts-ignore: decorator
-@inline function fill(at: usize, value: f32): void {
-  for (let o: usize = 0; o < 1024; o += 16) v128.store(at + o, f32x4.splat(value))
-}
 /** Cells that are pushed at once, as a block of particles in the thread's scratch; behind their columns the table of pointers. */
 const TABLE: usize = 6 * 1024
 /** The forces of particles, asked for at the middles of the cells of a row: what they do to the velocity there in the substep, m/s². */
@@ -332,24 +318,7 @@ export function opsRow(g: usize, r: i32, scratch: usize, room: usize): void {
         v128.store(before + a * SCRATCH_ROW + o, m)
       }
     }
-    let op = <usize>load<u32>(g + GAS_OPS),
-      limited = false
-    for (let q = 0, ops = load<i32>(g + GAS_OP_COUNT); q < ops; q++) {
-      const code = load<i32>(op + OP_CODE)
-      if (code == OP_END_LIMITS) limited = false
-      else if (isLimit(code)) {
-        if (!limited) fill(scratch + SCRATCH_LIMITS, 1)
-        limited = true
-        applyLimit(code, table, op, 0, n, scratch + SCRATCH_LIMITS, scratch)
-      } else {
-        fill(scratch, load<f32>(op + OP_SHARE))
-        if (limited)
-          for (let o: usize = 0; o < 1024; o += 16)
-            v128.store(scratch + o, f32x4.mul(v128.load(scratch + o), v128.load(scratch + SCRATCH_LIMITS + o)))
-        applyForce(code, table, op, 0, n, scratch, scratch + SCRATCH_DT, scratch, false)
-      }
-      op += <usize>load<u32>(op + OP_SIZE)
-    }
+    runOps(<usize>load<u32>(g + GAS_OPS), load<i32>(g + GAS_OP_COUNT), table, n, scratch, false)
     for (let a: usize = 0; a < 3; a++) {
       const f = <usize>load<u32>(g + GAS_FORCES + (a << 2)) + here
       for (let o: usize = 0; o < bytes; o += 16)

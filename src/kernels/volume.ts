@@ -1,6 +1,5 @@
 // A velocity volume: what flows in a box, kept at the nodes of a grid.
 import { col } from './columns'
-import { applyFlow, applyLimit, isLimit } from './dispatch'
 import {
   CARRY_AXIS_X,
   CARRY_AXIS_Y,
@@ -17,16 +16,11 @@ import {
   JOB_RECORD,
   JOB_SCRATCH,
   JOB_STOP,
-  OP_CODE,
-  OP_END_LIMITS,
-  OP_SHARE,
-  OP_SIZE,
   PX,
   PY,
   PZ,
   SCRATCH_BYTES,
   SCRATCH_DT,
-  SCRATCH_LIMITS,
   SCRATCH_STACK,
   VOLUME_BYTES,
   VOLUME_CELL,
@@ -39,16 +33,13 @@ import {
   VY,
   VZ,
 } from './layout'
+import { fill, runOps } from './opBlock'
 
 /** Nodes that are made at once, in columns as those of particles. */
 const BLOCK: i32 = 256
 /** Behind the six columns in a thread's scratch: the table of pointers to them. */
 const TABLE: usize = SCRATCH_STACK + 6 * 1024
 
-// @ts-ignore: decorator
-@inline function fill(at: usize, value: f32): void {
-  for (let o: usize = 0; o < 1024; o += 16) v128.store(at + o, f32x4.splat(value))
-}
 /** Fills the nodes of a volume, block by block from a shared counter: each op adds its velocity (m/s) to resting air for a second. */
 export function fillVolume(job: usize, thread: i32): void {
   const d = <usize>load<u32>(job + JOB_RECORD),
@@ -97,24 +88,7 @@ export function fillVolume(job: usize, thread: i32): void {
     fill(vx, 0)
     fill(vy, 0)
     fill(vz, 0)
-    let op = <usize>load<u32>(d + VOLUME_OPS),
-      limited = false
-    for (let q = 0, ops = load<i32>(d + VOLUME_OP_COUNT); q < ops; q++) {
-      const code = load<i32>(op + OP_CODE)
-      if (code == OP_END_LIMITS) limited = false
-      else if (isLimit(code)) {
-        if (!limited) fill(scratch + SCRATCH_LIMITS, 1)
-        limited = true
-        applyLimit(code, columns, op, 0, n, scratch + SCRATCH_LIMITS, scratch)
-      } else {
-        fill(scratch, load<f32>(op + OP_SHARE))
-        if (limited)
-          for (let o: usize = 0; o < 1024; o += 16)
-            v128.store(scratch + o, f32x4.mul(v128.load(scratch + o), v128.load(scratch + SCRATCH_LIMITS + o)))
-        applyFlow(code, columns, op, 0, n, scratch, scratch + SCRATCH_DT, scratch)
-      }
-      op += <usize>load<u32>(op + OP_SIZE)
-    }
+    runOps(<usize>load<u32>(d + VOLUME_OPS), load<i32>(d + VOLUME_OP_COUNT), columns, n, scratch, true)
     let out = d + VOLUME_BYTES + ((<usize>begin) << 4)
     for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4, out += 16) {
       store<f32>(out, load<f32>(vx + o))

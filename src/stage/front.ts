@@ -26,6 +26,9 @@ export class Front {
   texture: THREE.Data3DTexture = none
   readonly depths = new THREE.Vector3()
 
+  get isEmpty(): boolean {
+    return this.depths.z === 0
+  }
   set(f: MarchFront | null): void {
     if (!f) {
       this.depths.set(0, 0, 0)

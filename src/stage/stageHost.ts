@@ -79,9 +79,12 @@ export class StageHost {
     }
   }
   /** Gases are drawn by kernels; the first one brings them in, and is drawn when they are there. */
-  private async bringKernels(): Promise<void> {
-    if (this.kernelsComing || !this.kernels) return
-    this.kernelsComing = true
+  private bringKernels(): Promise<void> {
+    this.kernelsComing ??= this.fetchKernels()
+    return this.kernelsComing
+  }
+  private async fetchKernels(): Promise<void> {
+    if (!this.kernels) return
     try {
       const { host } = await browserKernels(this.kernels.wasm, this.kernels.threads)
       this.stage?.setKernels(host, WORLD_BYTES)
@@ -90,7 +93,7 @@ export class StageHost {
       this.post({ type: 'failed', message: `gases cannot be drawn: ${error instanceof Error ? error.message : error}` })
     }
   }
-  private kernelsComing = false
+  private kernelsComing: Promise<void> | null = null
   private kernels: { wasm: string; threads: number } | null = null
   private init(canvas: OffscreenCanvas, sim: MessagePort): void {
     try {
@@ -139,7 +142,7 @@ export class StageHost {
     this.shot = next
     if (before && looksSame(before, next)) {
       // The picture that is there is that of this shot too, unless another is on its way.
-      if (this.lastDrawn && !this.redrawQueued) this.report({ ...this.lastDrawn, ready: !!this.shown?.ready, revision: this.revision })
+      if (this.lastDrawn && !this.redrawQueued) this.report({ ...this.lastDrawn, ready: this.isReady, revision: this.revision })
       return
     }
     if (next.gases.length) void this.bringKernels()
@@ -157,7 +160,7 @@ export class StageHost {
     this.settling = setTimeout(() => {
       this.settling = null
       // A picture that is out of date is about to be replaced; the time is better spent on computing the new one.
-      if (!this.moving && this.shown?.ready) this.redraw()
+      if (!this.moving && this.isReady) this.redraw()
     }, ms)
   }
   private redraw(): void {
@@ -167,7 +170,7 @@ export class StageHost {
     setTimeout(() => {
       this.redrawQueued = false
       // Nobody has seen anything yet: the first picture of an exact frame is a sharp one at once.
-      const opening = !this.lastDrawn && !this.moving && !!this.shown?.ready
+      const opening = !this.lastDrawn && !this.moving && this.isReady
       if (opening && this.settling) {
         clearTimeout(this.settling)
         this.settling = null
@@ -189,10 +192,15 @@ export class StageHost {
       this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
     }
   }
+  /** Whether a picture shows the exact frame, and all of it: a gas that waits for its kernels is not in it. */
+  private get isReady(): boolean {
+    return !!this.shown?.ready && (!this.shot?.gases.length || !!this.stage?.hasKernels)
+  }
   private paint(q: Quality): void {
     const { stage, shot, shown, view, revision } = this
     if (!stage || !shot || !shown || this.contextLost || view.width < 2 || view.height < 2) return
-    const { frame, serial, ready, sketch } = shown
+    const { frame, serial, sketch } = shown
+    const ready = this.isReady
     const t = timeOf(shot, frame.frame)
     const width = Math.max(2, Math.round(view.width * q.scale))
     const height = Math.max(2, Math.round(view.height * q.scale))
@@ -251,6 +259,7 @@ export class StageHost {
     const { shot } = this
     const frame: Frame | undefined = this.shown?.frame
     if (!shot || !frame) throw new Error('there is no frame yet')
+    if (shot.gases.length) await this.bringKernels()
     const t = timeOf(shot, frame.frame)
     const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 0, transparent: false })
     // It took the View's targets.

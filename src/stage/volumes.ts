@@ -1,7 +1,7 @@
 import * as THREE from 'three'
-import { marchLook, marchScene } from '../acts'
+import { marchLook, marchScene, volumeDrawing } from '../acts'
 import { type Flame, type Machine, Marcher, type MarchLook, type MarchView, type VolumePart } from '../engine'
-import { type GasDoc, type Shot, sampleNumber } from '../shot'
+import type { GasDoc, Shot } from '../shot'
 import type { DrawContext, Drawer } from './drawer'
 import type { GasShade } from './gasShadow'
 import { gasCameraOf, rowsOf, shadowLight } from './lightMaps'
@@ -52,8 +52,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const before = this.marcher.flames
     this.marcher.load(this.part, look)
     if (before !== this.marcher.flames) this.lit = ''
-    const glow = gas.look.findLast((a) => a.kind === 'glow' && !a.muted)
-    const share = glow ? sampleNumber(glow.lights as number, t) / 100 : 0
+    const share = volumeDrawing(gas, t).glow?.lights ?? 0
     return share > 0 ? this.marcher.flames.map((f) => ({ ...f, power: f.power.map((p) => p * share) as Flame['power'] })) : []
   }
   /** Its shadow on the objects, by the light that throws shadows; the same one while nothing of it changes. */
@@ -83,8 +82,9 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const view: MarchView = { ...looks, width, height, depth: c.marchesOnGpu ? null : c.depths(), stride, wide: LIGHT_CELLS }
     if (c.marchesOnGpu) this.marchOnGpu(c, m, marchLook(gas, c.t), view)
     else this.over.set({ source: this.pixels(m.picture(view), width, height) }).run(c.renderer, c.target)
-    // What is drawn behind it may lie within.
-    if (c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips')) c.front.set(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
+    // What is drawn behind it may lie within. Of several gases the first counts.
+    if (c.front.isEmpty && c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips'))
+      c.front.set(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
   }
   /** Its light for this eye, unless it is there. */
   private light(c: DrawContext, gas: GasDoc, m: Marcher, eye: MarchView['eye']): void {

@@ -150,11 +150,11 @@ const straight = (top: number, stops: LookDoc['colour']['stops']): GasDoc['tones
   colour: { stops },
 })
 /** A gas that shows smoke at once: fed by an object or by particles. `middle` and `size`: of the room that it may take up, m. */
-export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[], size: number): GasDoc {
+export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[], size: number, name = 'Smoke'): GasDoc {
   const round = (x: number) => Number(x.toPrecision(2))
   return {
     id: newId('gas'),
-    name: free(shot, 'Smoke'),
+    name: free(shot, name),
     seed: newSeed(),
     voxel: round(size / 40),
     place: [middle[0], middle[1] + size, middle[2]].map(round) as [number, number, number],

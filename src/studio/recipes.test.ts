@@ -50,6 +50,8 @@ it('a recipe twice has names of its own', () => {
   const shot = newShot('Twice')
   for (let k = 0; k < 2; k++) shot.systems.push(...RECIPES[1].make(shot, null, 1).systems)
   expect(new Set(shot.systems.map((s) => s.name)).size).toBe(4)
+  for (let k = 0; k < 2; k++) shot.gases.push(...(GAS_RECIPES[0].make(shot, null, 1).gases ?? []))
+  expect(new Set(shot.gases.map((g) => g.name)).size).toBe(2)
 })
 describe.each(GAS_RECIPES.map((r) => [r.name, r] as const))('%s', (_, recipe) => {
   it.each([

@@ -7,6 +7,7 @@ const GRIDS = ['density', 'temperature', 'fuel', 'flame'] as const
 /** Where a gas is dense, hot or burning. */
 export const limitGas = defineLimit({
   kind: 'limitGas',
+  ofPlaces: true,
   title: 'In a gas',
   help: 'Only where a gas holds so much: where it is dense, hot, or burns.',
   synonyms: ['smoke', 'temperature', 'fire', 'density', 'flame'],
@@ -49,6 +50,8 @@ export const limitGas = defineLimit({
     }),
     side: sideParam,
   },
+  // Of a force on a gas it may stay empty; nobody asks there.
+  needs: (p) => (p.text('gas') === null ? 'asks for a gas, and none is chosen' : null),
   sentence: (p) => say`${word(ONLY[p.choice('side')], 'side')} where ${'gas'} has ${'grid'} of ${'from'} to ${'to'}.`,
   encode(w, p, at, _seed, site) {
     const out = invert(site.from(null, at.t0))

@@ -24,6 +24,7 @@ function around(box: Bounds | null, beyond: number): { middle: Vec3; half: Vec3 
 /** Inside a ball, a box or a half space, with a soft edge inside it. */
 export const limitPlace = defineLimit({
   kind: 'limitPlace',
+  ofPlaces: true,
   title: 'Place',
   help: 'Inside a ball, a box, or above a plane.',
   synonyms: ['falloff', 'region', 'mask', 'volume', 'field'],
@@ -89,6 +90,7 @@ export const limitPlace = defineLimit({
 /** Inside another object's own shape and near it, or inside the ball or box around it; it may move, change shape and be unseen. */
 export const limitObject = defineLimit({
   kind: 'limitObject',
+  ofPlaces: true,
   title: 'Around an object',
   help: 'Where another object is, or near it.',
   params: {

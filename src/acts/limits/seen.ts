@@ -6,6 +6,7 @@ import { ONLY, sideParam } from './common'
 /** On what the shot's camera sees, in its picture and at any distance before it. */
 export const limitSeen = defineLimit({
   kind: 'limitSeen',
+  ofPlaces: true,
   title: 'In view',
   help: 'Where the shot’s camera looks, whatever stands in between.',
   synonyms: ['camera', 'frustum', 'on screen', 'visible'],

@@ -6,6 +6,7 @@ import { ONLY, sideParam } from './common'
 /** On particles of a speed. */
 export const limitSpeed = defineLimit({
   kind: 'limitSpeed',
+  ofPlaces: true,
   title: 'Speed',
   help: 'Particles that are this fast.',
   synonyms: ['velocity', 'threshold'],

@@ -1,5 +1,5 @@
 import type { ColliderRecords } from '../contact'
-import { hash3, type Matrix } from '../math'
+import { apply, hash3, identity, type Matrix } from '../math'
 import { type Allocator, Block, FEED, FEED_MODE, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
 import type { GasFeed, PlanGas } from '../plan'
@@ -32,6 +32,7 @@ function cellsOf(o: ObjectState | undefined, plan: PlanGas, most: readonly numbe
   const there = shared({ first, count }, whole)
   return isEmpty(there) ? null : there
 }
+const IDENTITY = identity()
 const sameMatrix = (a: Matrix, b: Matrix) => a.every((x, i) => x === b[i])
 
 /** One object in the cells of a gas, with its distances, measured again when it has moved. */
@@ -109,16 +110,22 @@ export class Feeds {
   }
   /** Around the particles of a system that are within all that the gas may have. */
   private around(f: GasFeed, s: Substep, reach: number): Cells | null {
-    const points = 'system' in f.from ? s.points[f.from.system] : undefined
+    if (!('system' in f.from)) return null
+    const points = s.points[f.from.system]
     if (!points?.columns.count) return null
     const { low, voxel } = this.plan
     const first: [number, number, number] = [0, 0, 0]
     const count: [number, number, number] = [0, 0, 0]
     const wide = Math.max(1.2, reach / voxel) + 1
-    const all = (['px', 'py', 'pz'] as const).map((n) => points.columns.floats(n))
+    const [px, py, pz, vx, vy, vz] = (['px', 'py', 'pz', 'vx', 'vy', 'vz'] as const).map((n) => points.columns.floats(n))
+    const age = points.columns.floats('age')
+    const out = f.from.out?.(s.at.t1) ?? IDENTITY
     const bounds = [0, 1, 2].map(() => [Infinity, -Infinity])
-    for (let i = 0; i < points.columns.count; i++) {
-      const p = [0, 1, 2].map((a) => (all[a][i] - low[a]) / voxel)
+    // Both ends of the way of each.
+    for (let n = 0; n < 2 * points.columns.count; n++) {
+      const i = n >> 1
+      const back = n & 1 ? Math.min(s.at.dt, Math.max(0, age[i])) : 0
+      const p = apply(out, px[i] - back * vx[i], py[i] - back * vy[i], pz[i] - back * vz[i]).map((x, a) => (x - low[a]) / voxel)
       if (p.some((x, a) => !(x > -wide && x < this.most[a] + wide))) continue
       for (let a = 0; a < 3; a++) {
         bounds[a][0] = Math.min(bounds[a][0], p[a])
@@ -133,8 +140,9 @@ export class Feeds {
     const cells: Cells = { first, count }
     return isEmpty(cells) ? null : cells
   }
-  /** Feeds the window for `dt` own seconds of the substep, the whole of which is `whole` seconds long. */
-  feed(s: Substep, window: Cells, dt: number, whole: number): void {
+  /** Feeds the window for `dt` own seconds, in the n-th of so many own steps of the substep. */
+  feed(s: Substep, window: Cells, dt: number, n: number, steps: number): void {
+    const whole = s.at.dt
     this.plan.feeds.forEach((f, k) => {
       const share = f.active(s.at.t0, s.at.t1)
       if (share <= 0) return
@@ -150,8 +158,15 @@ export class Feeds {
       if ('system' in f.from) {
         const points = s.points[f.from.system]
         if (!points?.columns.count) return
-        const particles = { columns: points.columns.table, particles: points.columns.count, radius: p.reach }
-        writeRecord(this.heap.view(), this.splat, FEED, { ...values, ...particles, record: 0 })
+        const particles = {
+          columns: points.columns.table,
+          particles: points.columns.count,
+          radius: p.reach,
+          out: f.from.out?.(s.at.t1) ?? IDENTITY,
+        }
+        // Each own step has its part of the way.
+        const part = { way: whole / steps, ago: (whole * (steps - n)) / steps }
+        writeRecord(this.heap.view(), this.splat, FEED, { ...values, ...particles, ...part, record: 0 })
         this.run('splat', this.splat, 1)
         return
       }

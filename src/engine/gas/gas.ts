@@ -34,7 +34,8 @@ export class Gas implements Solver {
   readonly gives: readonly Flow[] = []
   readonly takes: readonly Take[] = [
     { flow: 'surfaces', when: 'now' },
-    { flow: 'points', when: 'before' },
+    // Those that feed it have gone their way.
+    { flow: 'points', when: 'now' },
   ]
   readonly id: string
   private readonly arena: Arena
@@ -134,7 +135,7 @@ export class Gas implements Solver {
     this.resize(substep)
     if (!this.fields) return
     const steps = this.stepsIn(dt)
-    for (let k = 0; k < steps; k++) this.advance(substep, dt / steps, k === 0)
+    for (let k = 0; k < steps; k++) this.advance(substep, dt / steps, k, steps)
     this.held = this.cellsHeld()
   }
   /** The window that this substep needs. One that there is no memory for stays as it was, and a notice says so. */
@@ -204,7 +205,7 @@ export class Gas implements Solver {
     this.planes('fastest')
     return this.arena.f32(this.table.at, nz).reduce((a, b) => Math.max(a, b), 0)
   }
-  private advance(substep: Substep, dt: number, first: boolean): void {
+  private advance(substep: Substep, dt: number, nth: number, steps: number): void {
     const f = this.fields as Fields
     const p = this.plan.params(substep.at.t0)
     const left = (half: number | null) => (half === null ? 1 : half > 0 ? 2 ** (-dt / half) : 0)
@@ -214,8 +215,8 @@ export class Gas implements Solver {
       ...{ densityLeft: left(p.densityHalf), heatLeft: left(p.heatHalf), ignition: p.ignition, burnRate: p.burnRate },
       ...{ heat: p.heat, soot: p.soot, expansion: p.expansion, flameLife: p.flameLife },
     })
-    this.feeds.feed(substep, f.window, dt, substep.at.dt)
-    this.force(substep, p.vorticity, first)
+    this.feeds.feed(substep, f.window, dt, nth, steps)
+    this.force(substep, p.vorticity, nth === 0)
     if (this.plan.burns) this.rows('burn')
     this.rows('push')
     this.run('border', 1, 1)

@@ -108,10 +108,14 @@ export const FEED = layout({
   perSize: f32(),
   phase: f32(),
   seed: u32(),
-  /** Particles that feed: columns, how many, radius in metres, m of path of a substep. */
+  /** Particles that feed: columns, how many, radius in metres, and from their space to the shot. */
   columns: u32(),
   particles: i32(),
   radius: f32(),
+  out: f32(12),
+  /** The part of their way that feeds, s: it began so long before the substep ends, and lasts so long. */
+  ago: f32(),
+  way: f32(),
 })
 export const FEED_MODE = { none: 0, add: 1, set: 2, most: 3 } as const
 /** Cells of a tile along each axis, and of a record of the frame: density, temperature, flame. */

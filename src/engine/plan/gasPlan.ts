@@ -1,3 +1,4 @@
+import type { Matrix } from '../math'
 import type { ForcePlan } from './forcePlan'
 
 /** K, of the air around gases. */
@@ -54,7 +55,9 @@ export interface GasFeed {
   name: string
   seed: number
   /** An object's inside or skin, or particles of a system, by their places in the plan. */
-  from: { object: number; skin: boolean /** By the amounts of it; of all of it without. */; region?: string } | { system: number }
+  from:
+    | { object: number; skin: boolean /** By the amounts of it; of all of it without. */; region?: string }
+    | { system: number /** From the space of its particles to the shot; without: they are in it. */; out?(t: number): Matrix }
   /** Share of a substep from t0 to t1 in which it is at work. */
   active(t0: number, t1: number): number
   params(t: number): FeedParams

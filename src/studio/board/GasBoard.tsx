@@ -1,6 +1,7 @@
 'use client'
 import { memo } from 'react'
 import { type Act, actOf, GAS_PARAMS } from '../../acts'
+import type { GasFacts } from '../../protocol'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
 import { GasStrip, useGasFacts } from '../life/GasStrip'
 import { edit, useShot, useStudio } from '../store'
@@ -45,10 +46,9 @@ const burns = (a: Act): boolean => a.sort === 'flow' && !!a.burns
 
 /** How large it may be, how fine, and through which sides it leaves. */
 const BoundsColumn = memo(
-  function BoundsColumn({ gas }: { gas: GasDoc }) {
+  function BoundsColumn({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
     const find = finder(gas.id)
     const frames = useShot((s) => s.range.last - s.range.first + 1)
-    const facts = useGasFacts(gas)
     const cells = gas.size.map((x) => Math.ceil(x / gas.voxel))
     const most = cells.reduce((a, b) => a * b, 1)
     const sides = (['Left', 'Right', 'Below', 'Above', 'Back', 'Front'] as const).filter((k) => !gas[`open${k}`])
@@ -101,7 +101,6 @@ const BoundsColumn = memo(
   },
   sameGas(
     'name',
-    'tones',
     'voxel',
     'place',
     'size',
@@ -122,6 +121,7 @@ const short = (n: number): string => (n >= 1e6 ? `${show(Number((n / 1e6).toPrec
 /** A gas: what feeds it, what moves it, how it burns, how large it is, how it looks. */
 export function GasBoard({ gas }: { gas: GasDoc }) {
   const beside = useStudio((s) => s.beside)
+  const facts = useGasFacts(gas)
   const columns = (
     <Columns count={5}>
       <ActsColumn
@@ -136,7 +136,7 @@ export function GasBoard({ gas }: { gas: GasDoc }) {
         {...{ gas, list: 'burning', title: 'Burning', add: 'Add burning', sorts: ['flow'], fits: burns }}
         empty="Nothing burns. With + fuel becomes flame."
       />
-      <BoundsColumn gas={gas} />
+      <BoundsColumn gas={gas} facts={facts} />
       <ActsColumn
         {...{ gas, list: 'look', title: 'Look', add: 'Add to the look', sorts: ['gasLook'] }}
         empty="It is not seen. Add smoke or a glow with +."
@@ -145,7 +145,7 @@ export function GasBoard({ gas }: { gas: GasDoc }) {
   )
   return (
     <div className={beside ? 'min-h-0 flex-1 overflow-y-auto' : 'flex min-h-0 flex-1 flex-col'}>
-      <GasStrip gas={gas} />
+      <GasStrip gas={gas} facts={facts} />
       {columns}
     </div>
   )

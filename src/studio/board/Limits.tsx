@@ -1,18 +1,21 @@
 'use client'
 import { ChevronDown, Power, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { actOf } from '../../acts'
+import { type Act, actOf } from '../../acts'
 import type { ActDoc, Shot } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
-import { edit } from '../store'
+import { edit, useShot } from '../store'
 import { cx, IconButton } from '../ui'
 import { AddAct } from './AddAct'
 import { Sentence } from './Sentence'
 
+const ofPlaces = (a: Act): boolean => a.sort === 'limit' && !!a.ofPlaces
 /** Where, when and on whom a force acts: its limits, each a sentence that opens. */
 export function Limits({ act, find }: { act: ActDoc; find: (s: Shot) => ActDoc | undefined }) {
   const title = actOf(act.kind).title
+  // A gas has no particles that could be asked for.
+  const ofGas = useShot((s) => s.gases.some((g) => g.motion.some((m) => m.id === act.id)))
   const limits = act.limits ?? []
   return (
     <div className="mt-2 border-bark border-t pt-1">
@@ -21,6 +24,7 @@ export function Limits({ act, find }: { act: ActDoc; find: (s: Shot) => ActDoc |
         <AddAct
           name={`Limit ${title}`}
           sorts={['limit']}
+          fits={ofGas ? ofPlaces : undefined}
           keepOpen
           onAdd={(l) =>
             edit(`a limit of ${title}`, (s) => {

@@ -1,7 +1,7 @@
 'use client'
 import { memo, type PointerEvent, useEffect, useRef, useState } from 'react'
 import { type GasFacts, valueOr } from '../../protocol'
-import { type Curve, GAS_TONES, type GasDoc, type GasTone, sampleCurve, sampleRamp, type Vec3 } from '../../shot'
+import { type Curve, GAS_TONES, type GasDoc, type GasTone, sampleCurve, sampleRamp, toHex, type Vec3 } from '../../shot'
 import { PLAIN_2D } from '../canvas'
 import { NumberField } from '../fields/NumberField'
 import { ColourField } from '../fields/plainFields'
@@ -9,6 +9,7 @@ import { edit, useShot, useStudio } from '../store'
 import { cx } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
+import { StripStop, StripTabs } from './stripParts'
 
 const NAMES: Record<GasTone, string> = { density: 'Density', temperature: 'Heat', flame: 'Flame' }
 const UNITS: Record<GasTone, string> = { density: '', temperature: ' K', flame: '' }
@@ -47,9 +48,8 @@ export function useGasFacts(gas: GasDoc): GasFacts | null {
 }
 
 /** How much of a gas holds each value now, with the curve and the ramp that its look takes from it. */
-export const GasStrip = memo(Strip, (a, b) => a.gas.id === b.gas.id && a.gas.tones === b.gas.tones)
-function Strip({ gas }: { gas: GasDoc }) {
-  const facts = useGasFacts(gas)
+export const GasStrip = memo(Strip, (a, b) => a.gas.id === b.gas.id && a.gas.tones === b.gas.tones && a.facts === b.facts)
+function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
   const beside = useStudio((s) => s.beside)
   const name = useShot((s) => s.gases.find((g) => g.id === gas.id)?.name ?? '')
   const [which, setWhich] = useState<GasTone>('density')
@@ -118,53 +118,29 @@ function Strip({ gas }: { gas: GasDoc }) {
   }
   const stop = picked.of === 'ramp' ? tone.colour.stops[picked.index] : tone.curve.points[picked.index]
   const handle = (of: 'curve' | 'ramp', index: number, x: number, y: number, fill: string, says: string) => (
-    <button
+    <StripStop
       key={`${of}${index}`}
-      type="button"
-      data-stop
-      aria-label={`${says} ${index + 1} at ${show(x * tone.top)}${UNITS[which]}`}
-      className={cx(
-        'absolute grid size-5 -translate-x-1/2 -translate-y-1/2 place-items-center',
-        picked.of === of && picked.index === index && 'ticks',
-      )}
-      style={{ left: x * width, top: y }}
-      onPointerDown={(e) => {
-        e.stopPropagation()
+      name={`${says} ${index + 1} at ${show(x * tone.top)}${UNITS[which]}`}
+      x={x * width}
+      y={y}
+      fill={fill}
+      picked={picked.of === of && picked.index === index}
+      onTake={() => {
         setPicked({ of, index })
         drag.current = { of, index, gesture: `tone-${performance.now()}` }
-        e.currentTarget.parentElement?.setPointerCapture(e.pointerId)
       }}
-      onKeyDown={(e) => {
-        if (e.key === 'Delete' || e.key === 'Backspace') remove(of, index)
-      }}
-    >
-      <span className="size-[11px] rounded-full border border-mist" style={{ background: fill }} />
-    </button>
+      onRemove={() => remove(of, index)}
+    />
   )
   return (
     <div className={cx('shrink-0 border-bark border-b', beside ? 'pt-1.5 pb-2' : 'flex h-[92px]')}>
-      <div
-        role="tablist"
-        aria-label="Which grid of the gas"
-        className={cx('px-2', beside ? 'grid gap-0.5' : 'flex w-[248px] shrink-0 flex-col justify-center gap-0.5')}
-      >
-        {GAS_TONES.map((g) => (
-          <button
-            key={g}
-            type="button"
-            role="tab"
-            aria-selected={which === g}
-            onClick={() => setWhich(g)}
-            className={cx(
-              'flex h-6 items-center justify-between rounded-md px-2',
-              which === g ? 'border border-bark bg-fern font-semibold text-mist' : 'text-moss hover:text-mist',
-            )}
-          >
-            {NAMES[g]}
-            <span className={which === g ? 'font-normal' : ''}>{facts ? `0 to ${show(facts.grids[g].most)}${UNITS[g]}` : ''}</span>
-          </button>
-        ))}
-      </div>
+      <StripTabs
+        label="Which grid of the gas"
+        tabs={GAS_TONES.map((id) => ({ id, name: NAMES[id], says: facts ? `0 to ${show(facts.grids[id].most)}${UNITS[id]}` : '' }))}
+        now={which}
+        beside={beside}
+        onPick={setWhich}
+      />
       <div className={cx('relative min-w-0 px-5', beside ? 'h-[92px]' : 'flex-1')}>
         <div
           ref={box}
@@ -198,7 +174,7 @@ function Strip({ gas }: { gas: GasDoc }) {
             ))}
           </svg>
           {tone.curve.points.map((p, i) => handle('curve', i, p.at, yOf(p.v), 'var(--color-night)', 'Point'))}
-          {tone.colour.stops.map((s, i) => handle('ramp', i, s.at, RAMP_Y, css(s.colour), 'Colour'))}
+          {tone.colour.stops.map((s, i) => handle('ramp', i, s.at, RAMP_Y, toHex(s.colour), 'Colour'))}
         </div>
       </div>
       <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
@@ -286,8 +262,6 @@ function setPoint(c: Curve, index: number, at: number, v: number): void {
   if (isFixed(c, index)) return
   c.points[index] = { at: Math.max(0.001, at), v }
 }
-const encode = (v: number) => Math.round(255 * Math.min(1, Math.max(0, v)) ** (1 / 2.2))
-const css = (c: Vec3): string => `rgb(${c.map(encode).join()})`
 /** Bars, by the logarithm of how many voxels hold a value, and the ramp under them. */
 function paintCounts(canvas: HTMLCanvasElement, counts: readonly number[], colour: (x: number) => Vec3): void {
   const g = canvas.getContext('2d', PLAIN_2D)
@@ -303,7 +277,7 @@ function paintCounts(canvas: HTMLCanvasElement, counts: readonly number[], colou
     g.fillRect(x, CURVE_TOP + CURVE_HEIGHT - tall, wide, tall)
   })
   for (let x = 0; x < width; x++) {
-    g.fillStyle = css(colour(x / Math.max(1, width - 1)))
+    g.fillStyle = toHex(colour(x / Math.max(1, width - 1)))
     g.fillRect(x, RAMP_Y - 5, 1, 10)
   }
 }

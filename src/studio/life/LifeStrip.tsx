@@ -12,6 +12,7 @@ import { Button, cx } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
 import { paintSpecks, paintStrip } from './paint'
+import { StripStop, StripTabs } from './stripParts'
 import { giveLook, subjectOf } from './subject'
 
 type Channel = 'colour' | 'size' | 'opacity'
@@ -125,28 +126,13 @@ function Strip({ id }: { id: string }) {
   const ticks = niceTicks(scale)
   return (
     <div className={cx('shrink-0 border-bark border-b', beside ? 'pt-1.5 pb-2' : 'flex h-[84px]')}>
-      <div
-        role="tablist"
-        aria-label="What the strip edits"
-        className={cx('px-2', beside ? 'grid gap-0.5' : 'flex w-[248px] shrink-0 flex-col justify-center gap-0.5')}
-      >
-        {CHANNELS.map((c) => (
-          <button
-            key={c.id}
-            type="button"
-            role="tab"
-            aria-selected={channel === c.id}
-            onClick={() => setChannel(c.id)}
-            className={cx(
-              'flex h-6 items-center justify-between rounded-md px-2',
-              channel === c.id ? 'border border-bark bg-fern font-semibold text-mist' : 'text-moss hover:text-mist',
-            )}
-          >
-            {c.name}
-            <span className={channel === c.id ? 'font-normal' : ''}>{says[c.id]}</span>
-          </button>
-        ))}
-      </div>
+      <StripTabs
+        label="What the strip edits"
+        tabs={CHANNELS.map((c) => ({ ...c, says: says[c.id] }))}
+        now={channel}
+        beside={beside}
+        onPick={setChannel}
+      />
       <div className={cx('relative min-w-0 px-5', beside ? 'h-[86px]' : 'flex-1')}>
         <div
           ref={box}
@@ -186,28 +172,19 @@ function Strip({ id }: { id: string }) {
           {stops.map((s, i) => {
             const y = channel === 'colour' ? 64.5 : 12 + 48 * (1 - Math.min(1, (s.v ?? 0) / (channel === 'size' ? TOP_SIZE : 1)))
             return (
-              <button
+              <StripStop
                 key={i}
-                type="button"
-                data-stop
-                aria-label={`${channel} stop ${i + 1} at ${show(s.at * scale)} ${unit}`}
-                className={cx('absolute grid size-5 -translate-x-1/2 -translate-y-1/2 place-items-center', i === index && 'ticks')}
-                style={{ left: s.at * width, top: y }}
-                onPointerDown={(e) => {
-                  e.stopPropagation()
+                name={`${channel} stop ${i + 1} at ${show(s.at * scale)} ${unit}`}
+                x={s.at * width}
+                y={y}
+                fill={channel === 'colour' ? toHex(s.colour ?? [0, 0, 0]) : 'var(--color-night)'}
+                picked={i === index}
+                onTake={() => {
                   setPicked(i)
                   drag.current = { index: i, gesture: `stop-${performance.now()}` }
-                  e.currentTarget.parentElement?.setPointerCapture(e.pointerId)
                 }}
-                onKeyDown={(e) => {
-                  if (e.key === 'Delete' || e.key === 'Backspace') remove(i)
-                }}
-              >
-                <span
-                  className="size-[11px] rounded-full border border-mist"
-                  style={{ background: channel === 'colour' ? toHex(s.colour ?? [0, 0, 0]) : 'var(--color-night)' }}
-                />
-              </button>
+                onRemove={() => remove(i)}
+              />
             )
           })}
           {!look && (
