@@ -49,6 +49,7 @@ function layout(t) {
     'GAS',
     'LEVEL',
     'FEED',
+    'DETAIL',
     'MARCH',
     'MARCH_LIGHT',
   ].flatMap((name) => offsets(name, t[name]))
@@ -68,6 +69,7 @@ function layout(t) {
     ...numbered('MARCH_STEP', 'u32', t.MARCH_STEP),
     ...numbered('FEED_MODE', 'u32', t.FEED_MODE),
     constant('TILE', 'i32', t.TILE),
+    constant('DETAIL_NOISE_NODES', 'i32', t.DETAIL_NOISE_NODES),
     ...numbered('TREE', 'usize', t.TREE),
     constant('PAIR_LISTED', 'i32', t.PAIR_LISTED),
     constant('NO_TRAIL', 'u32', t.NO_TRAIL),

@@ -3,6 +3,7 @@ import { type ActDoc, type GasDoc, sampleNumber } from '../shot'
 import type { CompileContext } from './compileContext'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
 import { forceSite } from './forceSite'
+import { goneBy } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 
@@ -32,12 +33,20 @@ export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
     open: [g.openLeft, g.openRight, g.openBelow, g.openAbove, g.openBack, g.openFront],
     burns: burning.length > 0,
     steps: g.steps,
+    ...(g.stepping === 'fixed' ? { fixedSteps: true } : {}),
+    ...(g.detail > 1 ? { detail: { factor: g.detail, strength: (t: number) => sampleNumber(g.eddies, t) / 100 } } : {}),
+    ...ridesOf(c, g),
     ...(g.timeScale === 100 ? {} : { timeScale: (t: number) => sampleNumber(g.timeScale, t) / 100 }),
     params: (t) => ({ ...STILL, ...Object.assign({}, ...flows.map((a) => actOfSort(a.kind, 'flow').flow(readerOf(a), t))) }),
     feeds: g.muted ? [] : unmuted(g.feeds).flatMap((a) => feedPlan(c, g, a)),
     forces: forces.map((a) => forcePlan(shot, g, a, left.get(a) ?? 100, site)),
     solids: c.colliders,
   }
+}
+/** Its room goes along with the place of an object, from where it is as the shot begins. */
+function ridesOf(c: CompileContext, g: GasDoc): Pick<PlanGas, 'shift'> {
+  const object = c.shot.objects.find((o) => o.id === g.rides)
+  return object ? { shift: (t) => goneBy(object, t, c.where) } : {}
 }
 /** What its own forces still lack. */
 function reportNeeds(c: CompileContext, g: GasDoc, motion: readonly ActDoc[]): void {

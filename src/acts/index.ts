@@ -20,7 +20,7 @@ export { type Draw, drawOf, drawsOf, LOOK_SAMPLES, looksOf, lookTable, particleL
 export { manual } from './manual'
 export { meshAsTaken } from './meshFiles'
 export { othersIn, systemMatrices } from './placed'
-export { parentsOf, placedMatrix, posedIn, viewPlanes, worldMatrix } from './places'
+export { gasMiddle, parentsOf, placedMatrix, posedIn, viewPlanes, worldMatrix } from './places'
 export { readAs, readerOf } from './reader'
 export { type Reference, type ReferenceTo, references, referencesOf } from './references'
 export { type Dab, paint, painted } from './regions/painted'

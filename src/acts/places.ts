@@ -1,5 +1,5 @@
 import { compose, type Matrix, multiply, type Part, partOf } from '../engine'
-import { type ObjectDoc, type Shot, sampleNumber, sampleVec3 } from '../shot'
+import { type GasDoc, type ObjectDoc, type Shot, sampleNumber, sampleVec3, type Vec3 } from '../shot'
 
 /** Something that cannot be as the shot says, in words for the artist. */
 export interface ValueProblem {
@@ -72,6 +72,20 @@ export function placedMatrix(o: ObjectDoc, t: number, poseOf: (id: string, t: nu
     own = own ? multiply(localMatrix(a, t), own) : localMatrix(a, t)
   }
   return worldMatrix(o, t, out)
+}
+
+/** How far an object has gone since the shot began, m; `where` as `placedMatrix` says it. */
+export function goneBy(o: ObjectDoc, t: number, where: (o: ObjectDoc, t: number) => Matrix): Vec3 {
+  const [x, y, z] = [3, 7, 11].map((n) => where(o, t)[n])
+  const from = where(o, 0)
+  return [x - from[3], y - from[7], z - from[11]]
+}
+/** The middle of the room of a gas at t seconds, with what it rides on. */
+export function gasMiddle(shot: Shot, gas: GasDoc, t: number, parts: readonly Part[] = []): Vec3 {
+  const object = shot.objects.find((o) => o.id === gas.rides)
+  if (!object) return gas.place
+  const by = goneBy(object, t, (o, s) => (s === t ? placedMatrix(o, s, posedIn(parts)) : worldMatrix(o, s)))
+  return gas.place.map((x, a) => x + by[a]) as Vec3
 }
 
 /**

@@ -262,6 +262,7 @@ export const shotTypes = once(() => {
       z.strictObject({
         ...element,
         ...moving(GAS_PARAMS),
+        rides: id.nullable().default(null),
         feeds: list(act('feed')),
         motion: list(gasForce()),
         burning: list(ofThese(flowing.filter((a) => a.burns))),

@@ -147,6 +147,7 @@ const metBy = (shot: Shot): Set<string> =>
     ...shot.systems.flatMap((s, i) =>
       recordsOf('systems', s, i).flatMap((r) => (r.sort === 'source' || r.sort === 'contact' ? referencesIn(r).map((x) => x.id) : [])),
     ),
+    ...shot.gases.flatMap((g) => (g.rides ? [g.rides] : [])),
     ...shot.gases.flatMap((g, i) => recordsOf('gases', g, i).flatMap((r) => (r.sort === 'feed' ? referencesIn(r).map((x) => x.id) : []))),
   ])
 /** What a gas is made of beside its acts, and what may be keyed. */
@@ -162,12 +163,15 @@ const GAS_FIXED = [
   'openBack',
   'openFront',
   'steps',
+  'stepping',
+  'detail',
+  'rides',
 ] as const
 function gasDifference(a: GasDoc, b: GasDoc): number {
   if (a === b) return NEVER
   if (!!a.muted !== !!b.muted || GAS_FIXED.some((k) => !same(a[k], b[k]))) return ALWAYS
   const lists = (['feeds', 'motion', 'burning'] as const).map((k) => listDifference(a[k], b[k], actDifference))
-  return Math.min(...lists, firstDifference(a.timeScale, b.timeScale))
+  return Math.min(...lists, firstDifference(a.timeScale, b.timeScale), a.detail > 1 ? firstDifference(a.eddies, b.eddies) : NEVER)
 }
 /** Frames that the simulation has run before the first. */
 export const warmFrames = (shot: Shot): number => Math.ceil((shot.warm * shot.rate.num) / shot.rate.den - 1e-9)

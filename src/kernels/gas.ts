@@ -1,5 +1,9 @@
 // A gas in its window: what a job does to rows, planes or tiles of it, in the order of engine/gas.
 import { advectRow } from './gasAdvect'
+import { middlesRow, stirRow } from './gasDetail'
+import { carryTile } from './gasDetailCarry'
+import { gainTile, matchTile } from './gasDetailMatch'
+import { detailPack, detailTiles } from './gasDetailTiles'
 import { coverRow, feedRow, solidifyRow, splatParticles } from './gasFeed'
 import { border, burnRow, confineRow, curlRow, evenRow, fadeRow, fastestPlane, leaving, opsRow, pushRow, sumPlane } from './gasFlow'
 import { divergencePlane, projectPlane, prolongPlane, relaxSlab, restrictPlane, seamSlab, weighPlane, worstPlane } from './gasPressure'
@@ -8,17 +12,23 @@ import {
   GAS_STEP,
   GAS_STEP_BORDER,
   GAS_STEP_BURN,
+  GAS_STEP_CARRY,
   GAS_STEP_CONFINE,
   GAS_STEP_CORRECT,
   GAS_STEP_COVER,
   GAS_STEP_CURL,
+  GAS_STEP_DETAIL_PACK,
+  GAS_STEP_DETAIL_TILES,
   GAS_STEP_DIVERGENCE,
   GAS_STEP_EVEN,
   GAS_STEP_FADE,
   GAS_STEP_FASTEST,
   GAS_STEP_FEED,
   GAS_STEP_FORWARD,
+  GAS_STEP_GAIN,
   GAS_STEP_LEAVING,
+  GAS_STEP_MATCH,
+  GAS_STEP_MIDDLES,
   GAS_STEP_OPS,
   GAS_STEP_PACK,
   GAS_STEP_PROJECT,
@@ -29,6 +39,7 @@ import {
   GAS_STEP_SEAM,
   GAS_STEP_SOLIDIFY,
   GAS_STEP_SPLAT,
+  GAS_STEP_STIR,
   GAS_STEP_SUM,
   GAS_STEP_TILES,
   GAS_STEP_WEIGH,
@@ -43,7 +54,7 @@ import {
   SCRATCH_ROWS,
 } from './layout'
 
-function one(g: usize, step: u32, n: i32, scratch: usize): void {
+function one(g: usize, step: u32, n: i32, scratch: usize, thread: i32): void {
   switch (step) {
     case GAS_STEP_FORWARD:
     case GAS_STEP_CORRECT:
@@ -124,6 +135,27 @@ function one(g: usize, step: u32, n: i32, scratch: usize): void {
     case GAS_STEP_PACK:
       packTile(g, n)
       break
+    case GAS_STEP_MIDDLES:
+      middlesRow(g, n)
+      break
+    case GAS_STEP_STIR:
+      stirRow(g, n)
+      break
+    case GAS_STEP_CARRY:
+      carryTile(g, n, thread)
+      break
+    case GAS_STEP_GAIN:
+      gainTile(g, n, thread)
+      break
+    case GAS_STEP_MATCH:
+      matchTile(g, n, thread)
+      break
+    case GAS_STEP_DETAIL_TILES:
+      detailTiles(g, n)
+      break
+    case GAS_STEP_DETAIL_PACK:
+      detailPack(g, n)
+      break
   }
 }
 /** A share of a step, chunk by chunk from a shared counter. */
@@ -137,6 +169,6 @@ export function gas(job: usize, thread: i32): void {
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
-    for (let n = begin, end = min(begin + chunk, count); n < end; n++) one(g, step, n, scratch)
+    for (let n = begin, end = min(begin + chunk, count); n < end; n++) one(g, step, n, scratch, thread)
   }
 }

@@ -2,10 +2,14 @@
 import { toHalf } from './math'
 import { GAS_DIMS, GAS_OPS, GAS_ROW, GAS_SCALARS, GAS_SLAB, GAS_TABLE, TILE } from './layout'
 
-/** Less than this is nothing: density, kelvin, fuel, flame. */
+/** Less than this is nothing. Of fuel as of density. */
+export const HOLDS_DENSITY: f32 = 0.002
+/** K */
+export const HOLDS_HEAT: f32 = 4
+export const HOLDS_FLAME: f32 = 0.004
 // @ts-ignore: decorator
 @inline function least(n: usize): f32 {
-  return n == 0 ? 0.002 : n == 4 ? 4 : n == 8 ? 0.002 : 0.004
+  return n == 4 ? HOLDS_HEAT : n == 12 ? HOLDS_FLAME : HOLDS_DENSITY
 }
 
 /** Whether a tile holds anything, into the table. */

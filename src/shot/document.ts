@@ -5,7 +5,7 @@ import type { Curve, Ramp } from './ramp'
  * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
  * CONTRIBUTING.md has the rule.
  */
-export const SHOT_VERSION = 8
+export const SHOT_VERSION = 9
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -203,7 +203,13 @@ export interface GasDoc extends ElementBase {
   openBack: boolean
   openFront: boolean
   steps: number
+  stepping: 'speed' | 'fixed'
   timeScale: Animated<number>
+  /** Finer cells along the edge of a voxel, 1: none; and how strong the eddies are that are made up for them, per cent. */
+  detail: number
+  eddies: Animated<number>
+  /** An object with which its room goes along. */
+  rides: string | null
   /** What comes into it, and what leaves. */
   feeds: ActDoc[]
   /** Forces, and how it flows. */

@@ -170,7 +170,7 @@ export class Stage {
   private gasShade(shot: Shot, t: number): GasShade | null {
     if (!this.machine || !this.frame) return null
     for (const d of this.drawers.values()) {
-      const shade = d instanceof VolumesDrawer ? d.shade(shot, t) : null
+      const shade = d instanceof VolumesDrawer ? d.shade(shot, t, this.frame.parts) : null
       if (shade) return shade
     }
     return null

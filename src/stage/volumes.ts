@@ -1,6 +1,6 @@
 import * as THREE from 'three'
-import { marchLook, marchScene, volumeDrawing } from '../acts'
-import { type Flame, type Machine, Marcher, type MarchLook, type MarchView, type VolumePart } from '../engine'
+import { gasMiddle, marchLook, marchScene, volumeDrawing } from '../acts'
+import { type Flame, type Machine, Marcher, type MarchLook, type MarchView, type Part, type VolumePart } from '../engine'
 import type { GasDoc, Shot } from '../shot'
 import type { DrawContext, Drawer } from './drawer'
 import type { GasShade } from './gasShadow'
@@ -56,12 +56,12 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     return share > 0 ? this.marcher.flames.map((f) => ({ ...f, power: f.power.map((p) => p * share) as Flame['power'] })) : []
   }
   /** Its shadow on the objects, by the light that throws shadows; the same one while nothing of it changes. */
-  shade(shot: Shot, t: number): GasShade | null {
+  shade(shot: Shot, t: number, parts: readonly Part[]): GasShade | null {
     const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
     const light = shadowLight(shot)
     const { marcher } = this
     if (!gas || !light || !marcher || marcher.isEmpty || !this.part) return null
-    const camera = gasCameraOf(light, t, { middle: gas.place, radius: 0.75 * Math.hypot(...gas.size) })
+    const camera = gasCameraOf(light, t, { middle: gasMiddle(shot, gas, t, parts), radius: 0.75 * Math.hypot(...gas.size) })
     const state = JSON.stringify([camera.matrixWorld.elements, camera.projectionMatrix.elements])
     if (this.shadeOf?.state === state && this.shadeOf.part === this.part && this.shadeOf.tones === gas.tones) return this.shadeOf.shade
     const view: MarchView = { ...viewOf(camera), width: SHADE_SIZE, height: SHADE_SIZE, depth: null, stride: 1.5, wide: LIGHT_CELLS }
@@ -88,7 +88,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   }
   /** Its light for this eye, unless it is there. */
   private light(c: DrawContext, gas: GasDoc, m: Marcher, eye: MarchView['eye']): void {
-    const shadows = c.lightMaps({ middle: gas.place, radius: 0.75 * Math.hypot(...gas.size) })
+    const shadows = c.lightMaps({ middle: gasMiddle(c.shot, gas, c.t, c.frame.parts), radius: 0.75 * Math.hypot(...gas.size) })
     const scene = marchScene(c.shot, gas, c.t, shadows)
     const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
     const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])

@@ -12,7 +12,8 @@ const straight = (top: number) => ({
 })
 /** A gas of a metre over the floor that nothing feeds. */
 export const gasDoc = (o: Partial<GasDoc> = {}): GasDoc => ({
-  ...{ id: 'gas', name: 'Gas', seed: 3, voxel: 0.05, place: [0, 0.5, 0], size: [1.6, 1.6, 1.6], steps: 4, timeScale: 100 },
+  ...{ id: 'gas', name: 'Gas', seed: 3, voxel: 0.05, place: [0, 0.5, 0], size: [1.6, 1.6, 1.6], steps: 4, stepping: 'speed' },
+  ...{ timeScale: 100, detail: 1, eddies: 100, rides: null },
   ...{ openLeft: true, openRight: true, openBelow: true, openAbove: true, openBack: true, openFront: true },
   ...{ feeds: [], motion: [], burning: [], look: [] },
   tones: { density: straight(1), temperature: straight(1500), flame: straight(1) },

@@ -34,4 +34,4 @@ export {
   volumeHalves,
   volumeTile,
 } from './parts'
-export { type VolumeCount, volumeCounts, volumeVoxels } from './volumeCounts'
+export { halfTable, type VolumeCount, volumeCounts, volumeVoxels } from './volumeCounts'

@@ -8,7 +8,7 @@ export interface VolumeCount {
 }
 /** The values of half floats, by their bits. */
 let halves: Float32Array | null = null
-function halfTable(): Float32Array {
+export function halfTable(): Float32Array {
   if (halves) return halves
   halves = new Float32Array(65536)
   for (let h = 0; h < 65536; h++) {

@@ -10,9 +10,8 @@ import { type Cells, isEmpty, shared } from './window'
 export type RunFeed = (step: 'cover' | 'feed' | 'splat' | 'solidify', record: number, count: number) => void
 
 /** The cells of an object, as far as they may matter, in all that the gas may have; null without a surface. */
-function cellsOf(o: ObjectState | undefined, plan: PlanGas, most: readonly number[], reach: number): Cells | null {
+function cellsOf(o: ObjectState | undefined, plan: PlanGas, whole: Cells, reach: number): Cells | null {
   if (!o?.in1) return null
-  const whole: Cells = { first: [0, 0, 0], count: [most[0], most[1], most[2]] }
   if (o.endless) return whole
   if (!o.surface?.mesh.indices.length) return null
   const { min, max } = o.surface.bounds
@@ -88,7 +87,8 @@ export class Feeds {
   constructor(
     private heap: Allocator,
     private plan: PlanGas,
-    private most: readonly number[],
+    /** All that the gas may have now. */
+    private room: () => Cells,
     private records: ColliderRecords,
     private run: RunFeed,
   ) {
@@ -104,7 +104,7 @@ export class Feeds {
     for (const f of this.plan.feeds) {
       if (!this.isActive(f, s)) continue
       const { reach } = f.params(s.at.t0)
-      const cells = 'object' in f.from ? cellsOf(s.objects[f.from.object], this.plan, this.most, reach) : this.around(f, s, reach)
+      const cells = 'object' in f.from ? cellsOf(s.objects[f.from.object], this.plan, this.room(), reach) : this.around(f, s, reach)
       if (cells) yield cells
     }
   }
@@ -114,6 +114,7 @@ export class Feeds {
     const points = s.points[f.from.system]
     if (!points?.columns.count) return null
     const { low, voxel } = this.plan
+    const room = this.room()
     const first: [number, number, number] = [0, 0, 0]
     const count: [number, number, number] = [0, 0, 0]
     const wide = Math.max(1.2, reach / voxel) + 1
@@ -126,7 +127,7 @@ export class Feeds {
       const i = n >> 1
       const back = n & 1 ? Math.min(s.at.dt, Math.max(0, age[i])) : 0
       const p = apply(out, px[i] - back * vx[i], py[i] - back * vy[i], pz[i] - back * vz[i]).map((x, a) => (x - low[a]) / voxel)
-      if (p.some((x, a) => !(x > -wide && x < this.most[a] + wide))) continue
+      if (p.some((x, a) => !(x > room.first[a] - wide && x < room.first[a] + room.count[a] + wide))) continue
       for (let a = 0; a < 3; a++) {
         bounds[a][0] = Math.min(bounds[a][0], p[a])
         bounds[a][1] = Math.max(bounds[a][1], p[a])
@@ -134,8 +135,8 @@ export class Feeds {
     }
     for (let a = 0; a < 3; a++) {
       if (!(bounds[a][1] >= bounds[a][0])) return null
-      first[a] = Math.max(0, Math.floor(bounds[a][0] - wide))
-      count[a] = Math.min(this.most[a], Math.ceil(bounds[a][1] + wide)) - first[a]
+      first[a] = Math.max(room.first[a], Math.floor(bounds[a][0] - wide))
+      count[a] = Math.min(room.first[a] + room.count[a], Math.ceil(bounds[a][1] + wide)) - first[a]
     }
     const cells: Cells = { first, count }
     return isEmpty(cells) ? null : cells
@@ -171,7 +172,7 @@ export class Feeds {
         return
       }
       const o = s.objects[f.from.object]
-      const all = cellsOf(o, this.plan, this.most, p.reach)
+      const all = cellsOf(o, this.plan, this.room(), p.reach)
       const cells = all && shared(all, window)
       if (!cells || isEmpty(cells) || !this.covered[k].measure(o, cells, window.first, this.records, this.run, f.from.region)) return
       writeRecord(this.heap.view(), this.covered[k].record, FEED, { ...values, skin: f.from.skin ? 1 : 0 })
@@ -186,7 +187,7 @@ export class Feeds {
     let same = known
     const there = this.plan.solids.flatMap((i, k) => {
       const o = s.objects[i]
-      const all = cellsOf(o, this.plan, this.most, (o?.thickness ?? 0) + this.plan.voxel)
+      const all = cellsOf(o, this.plan, this.room(), (o?.thickness ?? 0) + this.plan.voxel)
       const cells = all && shared(all, window)
       if (!cells || isEmpty(cells) || !this.solids[k].measure(o, cells, window.first, this.records, this.run)) return []
       // One that moves has a velocity, in the substep in which it stops as well.

@@ -11,59 +11,12 @@ import {
   partOf,
   partsOf,
   pointColumn,
-  type World,
+  volumeTile,
 } from '..'
-import { sphere } from '../geometry/primitives'
 import type { FeedParams, GasParams, Plan, PlanGas } from '../plan'
+import { ball, feed, gasOf, gasPlan, shot } from '../testing/gases'
 import { framesOn, plan, system, withWorld } from '../testing/plans'
-import type { Gas } from './gas'
 
-const calm: GasParams = {
-  ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null },
-  ...{ ignition: 300, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 0.1 },
-}
-const feed: FeedParams = {
-  ...{ reach: 0, amounts: [{ mode: 'add', amount: 1 }, null, null], own: 0, outwards: 0, direction: [0, 0, 0], lead: 0 },
-  ...{ breakUp: 0, breakSize: 0.1, breakPhase: 0 },
-}
-/** Two metres of air over a ball of 0.25 m that feeds it. */
-const gasPlan = (o: Partial<PlanGas> = {}, p: Partial<GasParams> = {}, f: Partial<FeedParams> = {}): PlanGas => ({
-  ...{
-    id: 'gas',
-    name: 'Gas',
-    seed: 3,
-    voxel: 1 / 16,
-    low: [-1, -1, -1],
-    size: [2, 2, 2],
-    open: Array(6).fill(true),
-    burns: false,
-    steps: 4,
-  },
-  params: () => ({ ...calm, ...p }),
-  feeds: [
-    {
-      id: 'feed',
-      name: 'Feed',
-      seed: 5,
-      from: { object: 0, skin: false },
-      active: (t0) => (t0 < 0.25 ? 1 : 0),
-      params: () => ({ ...feed, ...f }),
-    },
-  ],
-  forces: [],
-  solids: [],
-  ...o,
-})
-const ball = (place: readonly number[] = [0, 0, 0], id = 'ball', radius = 0.25) => ({
-  ...{ id, mesh: sphere(radius, 24), endless: false },
-  matrix: (_t: number, out = identity()) => {
-    identity(out)
-    ;[out[3], out[7], out[11]] = place
-    return out
-  },
-})
-const shot = (g: PlanGas, o: Partial<Plan> = {}) => plan([], [ball()], { gases: [g], substeps: 1, ...o })
-const gasOf = (w: World) => w.solver('gas') as Gas
 const sum = (a: Float32Array) => a.reduce((s, x) => s + x, 0)
 /** Of what moves it: middles of cells along y from the window's low corner, and the velocity there. */
 const fastest = (a: Float32Array) => a.reduce((m, x) => Math.max(m, Math.abs(x)), 0)
@@ -120,6 +73,36 @@ describe('flow', () => {
       const before = sum(gasOf(w).grid('density'))
       framesOn(w, 100)
       expect(Math.abs(sum(gasOf(w).grid('density')) / before - 1)).toBeLessThan(0.01)
+    })
+  })
+  it('takes as many steps as it says when they are fixed', async () => {
+    const still = { lift: 0 }
+    for (const [fixedSteps, steps] of [
+      [false, 1],
+      [true, 5],
+    ] as const)
+      await withWorld(shot(gasPlan({ steps: 5, fixedSteps }, still)), (w) => {
+        // What is fed by the step at a rate is the same in all; each step fades alone.
+        framesOn(w, 2)
+        expect(gasOf(w).stepped).toBe(steps)
+      })
+  })
+  it('goes along with what its bounds ride on, and leaves behind what they leave', async () => {
+    // A metre a second along x, past a ball that stands at the middle.
+    const riding = rising({ shift: (t) => [t, 0, 0], open: [true, false, true, true, true, true] })
+    await withWorld(shot(riding), (w) => {
+      const lowOf = (frames: number) => partsOf(framesOn(w, frames).parts, 'volume')[0].low[0]
+      expect(lowOf(1)).toBe(-1)
+      // By whole tiles of half a metre: 0.54 s later.
+      expect(lowOf(12)).toBe(-0.5)
+      const state = w.save()
+      const there = frameMark(framesOn(w, 8))
+      w.restore(state)
+      expect(frameMark(framesOn(w, 8))).toBe(there)
+      const part = partsOf(w.capture().parts, 'volume')[0]
+      for (let t = 0; t < part.tiles; t++) expect(volumeTile(part, t).every((x) => x >= 0 && x < 4)).toBe(true)
+      // Two metres on there is nothing of it.
+      expect(partsOf(framesOn(w, 48).parts, 'volume')[0].tiles).toBe(0)
     })
   })
   it('is the same on three threads, and from a saved state', async () => {

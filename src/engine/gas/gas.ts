@@ -1,14 +1,15 @@
 import { ColliderRecords } from '../contact'
-import { Volumes } from '../fields'
 import { type Notice, Notices, type VolumePart } from '../frame'
-import { Arena, Block, GAS, GAS_STEP, JOB, type Machine, MemoryRefused, runJob, TILE, TILE_GRIDS, writeRecord } from '../memory'
-import { OpWriter } from '../ops'
+import { Arena, Block, GAS, GAS_STEP, JOB, type Machine, MemoryRefused, runJob, TILE, writeRecord } from '../memory'
 import { AIR_KELVIN, type PlanGas } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
+import { Amounts } from './amounts'
+import { Detail, type DetailState } from './detail'
 import { Feeds } from './feeds'
 import { Fields } from './fields'
+import { Forces } from './forces'
 import { Pressure } from './pressure'
-import { cellsOfTiles, markTiles, placeOf, spread } from './tiles'
+import { TileTable } from './tileTable'
 import { around, type Cells, cellsIn, mostCells, nextWindow } from './window'
 
 export interface GasState extends SolverState {
@@ -16,6 +17,10 @@ export interface GasState extends SolverState {
   /** Velocity and scalars, with the cells around. */
   fields: Float32Array[]
   held: Cells | null
+  room: Cells
+  detail: DetailState | null
+  /** Whether there was no memory for detail. */
+  plain: boolean
   notices: Notice[]
 }
 /** Velocity, m/s, and what it carries. */
@@ -24,10 +29,6 @@ export type GasGrid = (typeof GAS_GRIDS)[number]
 type Step = keyof typeof GAS_STEP
 /** Own steps are as long as the fastest place goes so many voxels. */
 const VOXELS_A_STEP = 2.5
-/** More than this is not made up for in one step. */
-const MOST_EVEN = 1.05
-const HALF_BYTES = 2
-const CELLS_OF_TILE = TILE ** 3
 
 /** A gas on a staggered grid, within a window that goes along with what it holds. */
 export class Gas implements Solver {
@@ -41,19 +42,20 @@ export class Gas implements Solver {
   private readonly arena: Arena
   private readonly machine: Machine
   private readonly messages: Notices
-  private readonly most: readonly number[]
+  /** All that it may have now. */
+  private room: Cells
   private readonly record: number
   private readonly job: number
   private readonly records: ColliderRecords
-  private readonly volumes: Volumes
+  private readonly program: Forces
   private readonly feeds: Feeds
-  private readonly ops = new OpWriter()
-  private readonly program: Block
   private readonly table: Block
-  private readonly packed: Block
-  private readonly busy: Block
+  private readonly tiles: TileTable
+  private readonly amounts: Amounts
   private fields: Fields | null = null
   private pressure: Pressure | null = null
+  private detail: Detail | null = null
+  private plain = false
   /** The cells that hold something. */
   private held: Cells | null = null
   /** The cells into which something comes in this substep. */
@@ -62,29 +64,66 @@ export class Gas implements Solver {
   private weighed = false
   /** What is left of the divergence, as a share of what there was, and cycles that it took, of the last step. */
   leftOver = 0
+  /** Own steps of the last substep. */
+  stepped = 0
   cycles = 0
 
   constructor(
     machine: Machine,
     readonly plan: PlanGas,
+    /** Runs what the detail does: for whoever measures it. */
+    private readonly timed: (work: () => void) => void = (work) => work(),
   ) {
     this.id = plan.id
     this.arena = new Arena(machine.heap)
     this.machine = { ...machine, heap: this.arena }
     this.messages = new Notices(plan.id)
-    this.most = mostCells(plan.size, plan.voxel)
+    this.room = { first: [0, 0, 0], count: mostCells(plan.size, plan.voxel) }
     this.record = this.arena.take(GAS.bytes)
     this.job = this.arena.take(JOB.bytes)
     this.records = new ColliderRecords(this.machine)
-    this.volumes = new Volumes(this.machine)
-    this.program = new Block(this.arena)
+    this.program = new Forces(this.arena, this.machine, plan.forces, this.records)
     this.table = new Block(this.arena)
-    this.packed = new Block(this.arena)
-    this.busy = new Block(this.arena)
-    this.feeds = new Feeds(this.arena, plan, this.most, this.records, (step, table, count) => {
-      writeRecord(this.arena.view(), this.record, GAS, { table })
-      this.run(step, count, step === 'splat' ? 1 : 8)
+    const run = (step: Step, count: number, chunk: number) => this.run(step, count, chunk)
+    this.tiles = new TileTable(this.arena, this.record, run)
+    this.amounts = new Amounts(this.arena, this.record, run)
+    this.feeds = new Feeds(
+      this.arena,
+      plan,
+      () => this.room,
+      this.records,
+      (step, table, count) => {
+        writeRecord(this.arena.view(), this.record, GAS, { table })
+        this.run(step, count, step === 'splat' ? 1 : 8)
+      },
+    )
+  }
+  private makeDetail(): void {
+    const { detail, burns } = this.plan
+    if (!detail || this.detail || this.plain) return
+    this.detail = new Detail(this.arena, this.machine.host.team.threads, { ...detail, burns }, (step, count, chunk, pointers) => {
+      if (pointers) writeRecord(this.arena.view(), this.record, GAS, pointers)
+      this.run(step, count, chunk)
     })
+    writeRecord(this.arena.view(), this.record, GAS, { detail: this.detail.record })
+  }
+  /** Does something with the detail; without memory for it there is none any more, and a notice says so. */
+  private withDetail(frame: number, work: (d: Detail) => void): void {
+    try {
+      this.makeDetail()
+      const { detail } = this
+      if (detail) this.timed(() => work(detail))
+    } catch (error) {
+      if (!(error instanceof MemoryRefused)) throw error
+      this.plain = true
+      this.detail?.clear()
+      this.detail = null
+      this.messages.add(
+        'memory',
+        frame,
+        `${this.plan.name} goes on without detail: ${error.message}; make its detail or its bounds smaller, or its voxels larger`,
+      )
+    }
   }
   get air(): number {
     return this.record
@@ -129,25 +168,27 @@ export class Gas implements Solver {
   step(substep: Substep): void {
     const { at } = substep
     this.records.begin()
-    this.volumes.begin()
+    this.program.begin()
     const dt = at.dt * Math.max(0, this.plan.timeScale?.(at.t0) ?? 1)
     if (!(dt > 0)) return
     this.resize(substep)
     if (!this.fields) return
-    const steps = this.stepsIn(dt)
-    for (let k = 0; k < steps; k++) this.advance(substep, dt / steps, k, steps)
-    this.held = this.cellsHeld()
+    this.stepped = this.stepsIn(dt)
+    for (let k = 0; k < this.stepped; k++) this.advance(substep, dt / this.stepped, k, this.stepped)
+    this.held = this.tiles.held(this.fields)
   }
   /** The window that this substep needs. One that there is no memory for stays as it was, and a notice says so. */
   private resize(substep: Substep): void {
     let held = this.held
     this.fed = [...this.feeds.cells(substep)]
     for (const cells of this.fed) held = around(held, cells)
-    const wanted = nextWindow(this.window, held, this.most)
-    if (wanted && wanted === this.window) return
+    const moved = this.ride(substep.at.t1)
+    const wanted = nextWindow(this.window, held, this.room)
+    if (wanted && wanted === this.window && !moved) return
     const old = this.fields
     if (!wanted) {
       this.drop()
+      this.detail?.clear()
       return
     }
     try {
@@ -155,6 +196,7 @@ export class Gas implements Solver {
       if (old) fresh.copyFrom(old)
       this.take(fresh)
       this.run('border', 1, 1)
+      this.withDetail(substep.frame, (d) => d.resize(fresh))
     } catch (error) {
       if (!(error instanceof MemoryRefused)) throw error
       const message = `${this.plan.name} needs ${cellsIn(wanted).toLocaleString('en-US')} voxels: ${error.message}; it goes on in the room that it has: make its voxels larger, or its bounds smaller`
@@ -180,7 +222,11 @@ export class Gas implements Solver {
     const { voxel, low, open } = this.plan
     // A window that ends before the gas's own bounds ends in open air.
     const { first, count } = fields.window
-    const inside = (k: number) => (k % 2 ? first[k >> 1] + count[k >> 1] < this.most[k >> 1] : first[k >> 1] > 0)
+    const { room } = this
+    const inside = (k: number) => {
+      const a = k >> 1
+      return k % 2 ? first[a] + count[a] < room.first[a] + room.count[a] : first[a] > room.first[a]
+    }
     const bits = open.reduce((sum, is, k) => sum | (is || inside(k) ? 1 << k : 0), 0)
     const corner = low.map((x, a) => x + fields.window.first[a] * voxel)
     writeRecord(this.arena.view(), this.record, GAS, { voxel, low: corner, open: bits })
@@ -194,8 +240,18 @@ export class Gas implements Solver {
     this.fields = null
     writeRecord(this.arena.view(), this.record, GAS, { velocity: [0, 0, 0], scalars: [0, 0, 0, 0] })
   }
+  /** Lets the room go along with what it rides on, by whole tiles; whether it has. */
+  private ride(t: number): boolean {
+    const { shift, voxel } = this.plan
+    if (!shift) return false
+    const first = shift(t).map((x) => Math.round(x / voxel / TILE) * TILE) as [number, number, number]
+    if (first.every((x, a) => x === this.room.first[a])) return false
+    this.room = { ...this.room, first }
+    return true
+  }
   /** How many own steps a substep takes: by the fastest place, at most as many as the plan says. */
   private stepsIn(dt: number): number {
+    if (this.plan.fixedSteps) return this.plan.steps
     return Math.max(1, Math.min(this.plan.steps, Math.ceil((this.fastest() * dt) / (VOXELS_A_STEP * this.plan.voxel))))
   }
   /** m/s */
@@ -215,6 +271,7 @@ export class Gas implements Solver {
       ...{ densityLeft: left(p.densityHalf), heatLeft: left(p.heatHalf), ignition: p.ignition, burnRate: p.burnRate },
       ...{ heat: p.heat, soot: p.soot, expansion: p.expansion, flameLife: p.flameLife },
     })
+    this.withDetail(substep.frame, (d) => d.begin(f))
     this.feeds.feed(substep, f.window, dt, nth, steps)
     this.force(substep, p.vorticity, nth === 0)
     if (this.plan.burns) this.rows('burn')
@@ -222,41 +279,27 @@ export class Gas implements Solver {
     this.run('border', 1, 1)
     this.project(substep)
     this.run('border', 1, 1)
-    this.move(dt)
+    this.move(dt, substep)
     this.rows('fade')
+    this.withDetail(substep.frame, (d) => d.carry(this.tiles.flags(f).flags, substep.at.t0))
   }
   /** Forces at the middles of cells, and what keeps eddies alive. Own steps of one substep share the forces of the first. */
   private force(substep: Substep, vorticity: number, first: boolean): void {
     const f = this.fields as Fields
-    if (first) this.applyForces(substep)
-    if (f.push.length && this.ops.count) f.bring(f.push, f.outVelocity)
+    if (first) {
+      this.program.encode(substep, this.record)
+      if (!this.program.isEmpty) {
+        f.withForces()
+        f.clear(f.outVelocity)
+        this.rows('ops')
+        f.bring(f.outVelocity, f.push)
+      }
+    }
+    if (f.push.length && !this.program.isEmpty) f.bring(f.push, f.outVelocity)
     else f.clear(f.outVelocity)
     if (vorticity > 0) {
       this.rows('curl')
       this.rows('confine')
-    }
-  }
-  private applyForces(substep: Substep): void {
-    const f = this.fields as Fields
-    this.ops.clear()
-    for (const force of this.plan.forces) force.encode(this.ops, { ...substep.at })
-    for (const s of this.ops.surfaces) {
-      const record = this.records.target(substep.objects[s.object], { surface: s.pick !== 'middle' })
-      this.ops.patch(s.at, record)
-      if (!record && !s.optional) this.ops.drop(s.at)
-    }
-    for (const a of this.ops.airs) this.ops.patch(a.at, substep.airs[a.gas] ?? 0)
-    for (const v of this.ops.volumes) this.ops.patch(v.at, this.volumes.of(v))
-    for (const x of this.ops.passes) if (!x.optional) this.ops.drop(x.at)
-    if (this.ops.count) {
-      f.withForces()
-      f.clear(f.outVelocity)
-      const { words } = this.ops
-      const program = this.program.reserve(words.byteLength)
-      this.arena.u32(program, words.length).set(words)
-      writeRecord(this.arena.view(), this.record, GAS, { ops: program, opCount: this.ops.count })
-      this.rows('ops')
-      f.bring(f.outVelocity, f.push)
     }
   }
   private project(substep: Substep): void {
@@ -282,13 +325,13 @@ export class Gas implements Solver {
     this.planes('project')
   }
   /** Everything goes along with the velocity that is free of divergence; what was written becomes the state. */
-  private move(dt: number): void {
+  private move(dt: number, substep: Substep): void {
     const f = this.fields as Fields
-    const before = this.sums()
-    this.run('leaving', 1, 1)
-    const left = this.doubles(4)
+    const wanted = this.amounts.afterMoving(f)
     const hats = f.hats.map((x) => x.first)
-    this.markBusy(dt)
+    const reach = Math.max(1, Math.ceil((this.fastest() * dt) / (TILE * this.plan.voxel)))
+    const flags = this.tiles.markBusy(f, this.fed, reach)
+    this.withDetail(substep.frame, (d) => d.stir(flags, substep.at.t0))
     for (let which = 0; which < 4; which++) {
       const outs = which === 3 ? f.outScalars.map((x) => x.first) : [f.outVelocity[which].first]
       const pad = (list: number[]) => [0, 1, 2, 3].map((i) => list[i] ?? 0)
@@ -299,95 +342,46 @@ export class Gas implements Solver {
     f.swap()
     f.describe(this.record, this.plan.burns)
     this.run('border', 1, 1)
-    this.even(before.map((x, n) => x - left[n]))
+    this.amounts.even(f, wanted)
   }
-  /** The tiles to which what there is may come within a step: those that hold something, and around them as far as the fastest goes. */
-  private markBusy(dt: number): void {
-    const reach = Math.max(1, Math.ceil((this.fastest() * dt) / (TILE * this.plan.voxel)))
-    const { flags, dims } = this.tiles()
-    // What comes in may be too little to be seen at first, and must add up.
-    for (const c of this.fed) markTiles(flags, dims, c, (this.fields as Fields).window)
-    const bytes = spread(Uint8Array.from(flags), dims, reach)
-    const at = this.busy.reserve(bytes.length)
-    new Uint8Array(this.arena.memory.buffer, at, bytes.length).set(bytes)
-    writeRecord(this.arena.view(), this.record, GAS, { busy: at })
-  }
-  private doubles(count: number): number[] {
-    const view = this.arena.view()
-    return Array.from({ length: count }, (_, i) => view.getFloat64(this.table.at + i * 8, true))
-  }
-  /** What there is of each scalar, in cells. */
-  private sums(): number[] {
-    const nz = (this.fields as Fields).window.count[2]
-    writeRecord(this.arena.view(), this.record, GAS, { table: this.table.reserve(nz * 32) })
-    this.planes('sum')
-    const all = this.doubles(nz * 4)
-    return [0, 1, 2, 3].map((n) => all.reduce((s, x, i) => (i % 4 === n ? s + x : s), 0))
-  }
-  /** Moving by interpolation loses a little and gains a little; what there should be is made up for where there is something. Flame comes and goes. */
-  private even(wanted: readonly number[]): void {
-    const now = this.sums()
-    const by = [0, 1, 2].map((n) => (now[n] > 1e-6 && wanted[n] > 0 ? Math.min(MOST_EVEN, Math.max(1 / MOST_EVEN, wanted[n] / now[n])) : 1))
-    this.arena.f32(this.table.at, 4).set([...by, 1])
-    this.rows('even')
-  }
-  /** Whether each tile of the window holds anything, x first. */
-  private tiles(): { flags: Uint32Array; dims: number[] } {
-    const f = this.fields as Fields
-    const dims = f.window.count.map((n) => n / TILE)
-    const n = dims[0] * dims[1] * dims[2]
-    f.describe(this.record, false)
-    writeRecord(this.arena.view(), this.record, GAS, { table: this.table.reserve(n * 4) })
-    this.run('tiles', n, 16)
-    return { flags: this.arena.u32(this.table.at, n).slice(), dims }
-  }
-  private cellsHeld(): Cells | null {
-    const { flags, dims } = this.tiles()
-    return cellsOfTiles(flags, dims, (this.fields as Fields).window)
-  }
-  /** The tiles that hold something, as half floats. */
+  /** What a frame keeps of it. */
   capture(): VolumePart[] {
-    const part = { kind: 'volume' as const, element: this.id, voxel: this.plan.voxel, low: [...this.plan.low] }
+    const { voxel, detail } = this.plan
+    const room = this.room.first
+    const part = { kind: 'volume' as const, element: this.id, voxel, low: this.plan.low.map((x, a) => x + room[a] * voxel) }
     if (!this.fields) return [{ ...part, tiles: 0, data: new ArrayBuffer(0) }]
-    const { flags, dims } = this.tiles()
-    const kept = [...flags.keys()].filter((t) => flags[t])
-    const { first } = this.fields.window
-    const bytes = kept.length * TILE_GRIDS * CELLS_OF_TILE * HALF_BYTES
-    const data = new ArrayBuffer(kept.length * 4 + bytes)
-    const places = new Uint32Array(data, 0, kept.length)
-    kept.forEach((t, n) => {
-      const at = placeOf(t, dims).map((x, a) => x + first[a] / TILE)
-      places[n] = at[0] | (at[1] << 10) | (at[2] << 20)
-    })
-    if (kept.length) {
-      const table = this.table.reserve(kept.length * 4)
-      const out = this.packed.reserve(bytes)
-      this.arena.u32(table, kept.length).set(kept)
-      writeRecord(this.arena.view(), this.record, GAS, { table, ops: out })
-      this.run('pack', kept.length, 8)
-      new Uint8Array(data, kept.length * 4).set(new Uint8Array(this.arena.memory.buffer, out, bytes))
-    }
-    return [{ ...part, tiles: kept.length, data }]
+    if (this.detail && detail) return [{ ...part, voxel: voxel / detail.factor, ...this.detail.capture(room) }]
+    return [{ ...part, ...this.tiles.capture(this.fields, room) }]
   }
   save(): GasState {
     const f = this.fields
     const fields = f ? [...f.velocity, ...f.scalars].map((x) => this.arena.f32(x.at, f.floats).slice()) : []
+    const detail = this.detail?.save() ?? null
     return {
-      bytes: fields.reduce((sum, x) => sum + x.byteLength, 0),
+      bytes: fields.reduce((sum, x) => sum + x.byteLength, 0) + (detail?.bytes ?? 0),
       window: f?.window ?? null,
       fields,
       held: this.held,
+      room: this.room,
+      detail,
+      plain: this.plain,
       notices: [...this.notices],
     }
   }
   restore(s: GasState): void {
     this.messages.restore(s.notices)
     this.held = s.held
+    this.room = s.room
+    this.plain = s.plain
     this.drop()
+    this.detail?.clear()
     if (!s.window) return
     const f = this.fieldsIn(s.window)
     ;[...f.velocity, ...f.scalars].forEach((x, i) => this.arena.f32(x.at, f.floats).set(s.fields[i]))
     this.take(f)
+    this.makeDetail()
+    this.detail?.resize(f)
+    if (s.detail) this.detail?.restore(s.detail)
   }
   get bytes(): number {
     return this.arena.usedBytes

@@ -1,3 +1,5 @@
+import { TILE } from '../memory'
+
 /** A box of cells: its first one, and how many along each axis. */
 export interface Cells {
   first: readonly [number, number, number]
@@ -29,23 +31,26 @@ export function shared(a: Cells, b: Cells): Cells {
 /** How many cells a gas may have along each axis: whole steps, at least one. */
 export const mostCells = (size: readonly number[], voxel: number): V3 =>
   map((a) => Math.max(1, Math.ceil(size[a] / voxel / STEP - 1e-6)) * STEP)
-/** The window for what is to be held: with a margin, in whole steps, tile by tile, within the most. */
-export function windowFor(held: Cells, most: readonly number[]): Cells {
-  const low = map((a) => Math.floor(Math.max(0, held.first[a] - MARGIN) / 8) * 8)
-  const count = map((a) => Math.min(most[a], Math.ceil((Math.min(most[a], held.first[a] + held.count[a] + MARGIN) - low[a]) / STEP) * STEP))
-  return { first: map((a) => Math.max(0, Math.min(low[a], most[a] - count[a]))), count }
+/** The window for what is to be held: with a margin, in whole steps, tile by tile, within the room. */
+export function windowFor(held: Cells, room: Cells): Cells {
+  const end = map((a) => room.first[a] + room.count[a])
+  const low = map((a) => Math.floor(Math.max(room.first[a], held.first[a] - MARGIN) / TILE) * TILE)
+  const count = map((a) =>
+    Math.min(room.count[a], Math.ceil((Math.min(end[a], held.first[a] + held.count[a] + MARGIN) - low[a]) / STEP) * STEP),
+  )
+  return { first: map((a) => Math.max(room.first[a], Math.min(low[a], end[a] - count[a]))), count }
 }
-/** The window to go on with: the same while it holds everything with half of the margin, and is not more than twice as large as it need be. */
-export function nextWindow(now: Cells | null, held: Cells | null, most: readonly number[]): Cells | null {
-  if (!held) return null
-  const wanted = windowFor(held, most)
-  const near = map((a) => Math.max(0, held.first[a] - MARGIN / 2))
-  const close: Cells = { first: near, count: map((a) => Math.min(most[a], held.first[a] + held.count[a] + MARGIN / 2) - near[a]) }
-  if (!now) return wanted
+/** The window to go on with: the same while it holds everything with half of the margin, and is not more than twice as large as it need be. What is not in the room is left behind. */
+export function nextWindow(now: Cells | null, all: Cells | null, room: Cells): Cells | null {
+  const held = all && shared(all, room)
+  if (!held || isEmpty(held)) return null
+  const wanted = windowFor(held, room)
+  const close = shared({ first: map((a) => held.first[a] - MARGIN / 2), count: map((a) => held.count[a] + MARGIN) }, room)
+  if (!now || !holds(room, now)) return wanted
   if (holds(now, close)) return cellsIn(now) > 2 * cellsIn(wanted) ? wanted : now
   // What grows goes on growing.
   const both = around(wanted, now)
-  return both && cellsIn(both) <= 2 * cellsIn(wanted) ? windowFor(shrunk(both), most) : wanted
+  return both && cellsIn(both) <= 2 * cellsIn(wanted) ? windowFor(shrunk(both), room) : wanted
 }
 /** Without the margin that `windowFor` adds. */
 const shrunk = (c: Cells): Cells => ({ first: map((a) => c.first[a] + MARGIN), count: map((a) => c.count[a] - 2 * MARGIN) })

@@ -55,11 +55,14 @@ export const GAS = layout({
   table: u32(),
   /** The level of the pressure. */
   level: u32(),
+  /** What is carried on finer cells. */
+  detail: u32(),
 })
 export const GAS_STEP = {
   ...{ forward: 0, correct: 1, border: 2, curl: 3, confine: 4, push: 5, burn: 6, fade: 7 },
   ...{ divergence: 8, relax: 9, seam: 10, restrict: 11, prolong: 12, worst: 13, project: 14, weigh: 15 },
   ...{ cover: 16, feed: 17, splat: 18, ops: 19, fastest: 20, tiles: 21, pack: 22, solidify: 23, sum: 24, leaving: 25, even: 26 },
+  ...{ middles: 27, stir: 28, carry: 29, match: 30, detailTiles: 31, detailPack: 32, gain: 33 },
 } as const
 
 /** One grid of the pressure's multigrid. */
@@ -118,6 +121,51 @@ export const FEED = layout({
   way: f32(),
 })
 export const FEED_MODE = { none: 0, add: 1, set: 2, most: 3 } as const
+
+/**
+ * Density and flame on finer cells. Grids of cells hold four floats each and, as the gas's, one cell around the window; a pointer leads to the
+ * first cell inside. A block holds (8 × factor)³ floats of density for a tile, x first, and as many of flame behind them.
+ */
+export const DETAIL = layout({
+  /** Finer cells along the edge of a cell: 2 to 4. */
+  factor: i32(),
+  /** Grids of a block: density, and flame where something burns. */
+  grids: i32(),
+  strength: f32(),
+  /** Bands of noise, and of each its finer cells by the cell and its amplitude. */
+  bands: i32(),
+  perCell: f32(2),
+  amplitudes: f32(2),
+  /** A periodic tile of noise, four floats a node: a unit velocity, free of divergence. */
+  noise: u32(),
+  /** Velocity at the middle of a cell in cells a step, and the velocity of what turns in it. */
+  moves: u32(),
+  /** How far the coordinates of the noise have gone with the gas, in cells; before and after the step. */
+  gone: u32(),
+  goneNext: u32(),
+  /** Density and flame as the step began, a float a cell; and what sources and burning have done to them since: what came, and what share is left. */
+  before: u32(2),
+  changes: u32(),
+  /** By blocks of 4³ cells, four floats each with one block around: density and flame of the gas, and of the finer cells. */
+  means: u32(),
+  meansRow: i32(),
+  meansSlab: i32(),
+  /** The first cell of the window, in cells of all that the gas may have. */
+  origin: i32(3),
+  /** A block for each tile of the window, 0: none; before and after the step. */
+  blocks: u32(),
+  blocksNext: u32(),
+  /** Tiles at work. */
+  list: u32(),
+  /** Finer cells around a tile from which something may come at most; room for that of each thread, and its bytes. */
+  reach: i32(),
+  room: u32(),
+  roomBytes: u32(),
+})
+/** Nodes of the noise along each edge of its tile; it is stored with one more, so that no neighbour needs wrapping. */
+export const DETAIL_NOISE_NODES = 64
+/** Bytes of what a thread works with before the room for what may come: two rows of cells, where four places lie, and weights. */
+export const DETAIL_ROOM_HEAD = 832
 /** Cells of a tile along each axis, and of a record of the frame: density, temperature, flame. */
 export const TILE = 8
 export const TILE_GRIDS = 3

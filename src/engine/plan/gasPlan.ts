@@ -18,8 +18,13 @@ export interface PlanGas {
   open: readonly boolean[]
   /** Whether it has fuel, which burns. */
   burns: boolean
-  /** At most so many steps of its own in a substep; as many as keep its way in one to three voxels. */
+  /** At most so many steps of its own in a substep: as many as keep its way in one to three voxels; always as many when they are fixed. */
   steps: number
+  fixedSteps?: boolean
+  /** How far its room has gone along with something, m. */
+  shift?(t: number): readonly [number, number, number]
+  /** Finer cells along the edge of a voxel on which density and flame are carried, 2 to 4, and how strong the eddies are that are made up for them: 1 as those of a gas that goes on to be turbulent. */
+  detail?: { factor: number; strength(t: number): number }
   /** Its own time in a second of the shot's. */
   timeScale?(t: number): number
   params(t: number): GasParams

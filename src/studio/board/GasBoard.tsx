@@ -5,6 +5,7 @@ import type { GasFacts } from '../../protocol'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
 import { GasStrip, useGasFacts } from '../life/GasStrip'
 import { edit, useShot, useStudio } from '../store'
+import { Select } from '../ui'
 import { show } from '../units'
 import { AddAct } from './AddAct'
 import { Column, Columns, Empty } from './Column'
@@ -49,7 +50,8 @@ const BoundsColumn = memo(
   function BoundsColumn({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
     const find = finder(gas.id)
     const frames = useShot((s) => s.range.last - s.range.first + 1)
-    const cells = gas.size.map((x) => Math.ceil(x / gas.voxel))
+    const objects = useShot((s) => s.objects)
+    const cells = gas.size.map((x) => Math.ceil(x / gas.voxel) * gas.detail)
     const most = cells.reduce((a, b) => a * b, 1)
     const sides = (['Left', 'Right', 'Below', 'Above', 'Back', 'Front'] as const).filter((k) => !gas[`open${k}`])
     return (
@@ -75,15 +77,47 @@ const BoundsColumn = memo(
             title="Steps and time"
             owner={gas.name}
             params={GAS_PARAMS}
-            names={['steps', 'timeScale']}
+            names={['steps', 'stepping', 'timeScale']}
             record={rec(gas)}
             find={(s) => rec(find(s))}
             sentence={
               <>
-                At most <b>{gas.steps}</b> steps of its own in a substep.
+                {gas.stepping === 'fixed' ? 'Always' : 'At most'} <b>{gas.steps}</b> steps of its own in a substep.
               </>
             }
           />
+          <ParamCard
+            id={`${gas.id}-detail`}
+            title="Detail"
+            owner={gas.name}
+            params={GAS_PARAMS}
+            names={gas.detail > 1 ? ['detail', 'eddies'] : ['detail']}
+            record={rec(gas)}
+            find={(s) => rec(find(s))}
+            sentence={
+              gas.detail > 1 ? (
+                <>
+                  Smoke and flames <b>{gas.detail} ×</b> finer, moved as they are.
+                </>
+              ) : (
+                <>No detail below its voxels.</>
+              )
+            }
+          />
+          <div className="flex items-center gap-2 px-2 text-moss">
+            <span className="shrink-0">Rides on</span>
+            <Select
+              label="Bounds ride on"
+              value={gas.rides ?? ''}
+              options={[{ value: '', label: 'nothing' }, ...objects.map((o) => ({ value: o.id, label: o.name }))]}
+              onChange={(v) =>
+                edit(`bounds of ${gas.name}`, (s) => {
+                  const x = find(s)
+                  if (x) x.rides = v || null
+                })
+              }
+            />
+          </div>
           <p className="px-2 text-moss">
             <b className="font-semibold text-mist">{cells.join(' × ')}</b> voxels at most, {short(most)}.
           </p>
@@ -111,7 +145,11 @@ const BoundsColumn = memo(
     'openBack',
     'openFront',
     'steps',
+    'stepping',
     'timeScale',
+    'detail',
+    'eddies',
+    'rides',
   ),
 )
 const took = (s: number): string => (s < 90 ? `${show(Number(s.toPrecision(2)))} s` : `${show(Number((s / 60).toPrecision(2)))} min`)

@@ -1,14 +1,16 @@
 'use client'
+import { gasMiddle } from '../../acts'
 import { identity } from '../../engine'
-import type { GasDoc, Vec3 } from '../../shot'
+import type { GasDoc, Shot, Vec3 } from '../../shot'
 import { onScreen, type Screen } from './MoveHandle'
 import { linesOf, pathOf } from './outlines'
 
 /** The most room that a gas may take up, and how many voxels that is. */
-export function GasBounds({ gas, screen }: { gas: GasDoc; screen: Screen }) {
+export function GasBounds({ shot, gas, t, screen }: { shot: Shot; gas: GasDoc; t: number; screen: Screen }) {
+  const place = gasMiddle(shot, gas, t)
   const half = gas.size.map((x) => x / 2) as Vec3
-  const lines = linesOf({ shape: 'box', middle: gas.place, half }, identity())
-  const corner = onScreen(screen, [gas.place[0] - half[0], gas.place[1] + half[1], gas.place[2] + half[2]])
+  const lines = linesOf({ shape: 'box', middle: place, half }, identity())
+  const corner = onScreen(screen, [place[0] - half[0], place[1] + half[1], place[2] + half[2]])
   const cells = gas.size.map((x) => Math.ceil(x / gas.voxel))
   return (
     <g aria-label={`Bounds of ${gas.name}`}>

@@ -122,7 +122,7 @@ export function Handles({
             .join('')}
         />
       )}
-      {found?.group === 'gases' && <GasBounds gas={found.element} screen={picture} />}
+      {found?.group === 'gases' && <GasBounds shot={shot} gas={found.element} t={t} screen={picture} />}
       {found?.group === 'systems' && <SpreadHandle system={found.element} pose={pose} width={width} height={height} aspect={aspect} />}
       {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
       {force && (

@@ -1,0 +1,98 @@
+// Four places at once in a field of floats: trilinear values, and the bounds of what they come from.
+
+/** What `locate` leaves: byte offsets of four lower corners, and three weights for each. */
+const WX: usize = 16,
+  WY: usize = 32,
+  WZ: usize = 48
+export const LOCATED: usize = 64
+
+// @ts-ignore: decorator
+@inline export function splat(x: f32): v128 {
+  return f32x4.splat(x)
+}
+/** The cell below a place along an axis, of places from −1 on. */
+// @ts-ignore: decorator
+@inline export function below(p: v128, most: i32): v128 {
+  const one = i32x4.splat(1)
+  return i32x4.min_s(i32x4.sub(i32x4.trunc_sat_f32x4_s(f32x4.add(p, splat(1))), one), i32x4.splat(most - 1))
+}
+/** Where four places lie among the cells of a field whose lowest and highest index along each axis are lx to mz. */
+// @ts-ignore: decorator
+@inline export function locate(
+  x: v128,
+  y: v128,
+  z: v128,
+  lx: i32,
+  ly: i32,
+  lz: i32,
+  mx: i32,
+  my: i32,
+  mz: i32,
+  row: i32,
+  slab: i32,
+  out: usize,
+): void {
+  const px = f32x4.pmin(f32x4.pmax(x, splat(<f32>lx)), splat(<f32>mx)),
+    py = f32x4.pmin(f32x4.pmax(y, splat(<f32>ly)), splat(<f32>my)),
+    pz = f32x4.pmin(f32x4.pmax(z, splat(<f32>lz)), splat(<f32>mz))
+  const i = below(px, mx),
+    j = below(py, my),
+    k = below(pz, mz)
+  v128.store(out, i32x4.shl(i32x4.add(i, i32x4.add(i32x4.mul(j, i32x4.splat(row)), i32x4.mul(k, i32x4.splat(slab)))), 2))
+  v128.store(out + WX, f32x4.sub(px, f32x4.convert_i32x4_s(i)))
+  v128.store(out + WY, f32x4.sub(py, f32x4.convert_i32x4_s(j)))
+  v128.store(out + WZ, f32x4.sub(pz, f32x4.convert_i32x4_s(k)))
+}
+/** Two neighbours of a row, and those of the next. */
+// @ts-ignore: decorator
+@inline export function quad(q: usize, row: usize): v128 {
+  return v128.load64_lane(q + row, v128.load64_zero(q), 1)
+}
+/** Along z and y: what is left between are the values at both ends along x, in the first two lanes. */
+// @ts-ignore: decorator
+@inline export function edge(field: usize, at: usize, lane: usize, row: usize, slab: usize): v128 {
+  const q = field + <usize>load<u32>(at + lane)
+  const near = quad(q, row)
+  const a = f32x4.add(near, f32x4.mul(f32x4.sub(quad(q + slab, row), near), v128.load32_splat(at + WZ + lane)))
+  return f32x4.add(a, f32x4.mul(f32x4.sub(i32x4.shuffle(a, a, 2, 3, 6, 7), a), v128.load32_splat(at + WY + lane)))
+}
+/** Four values of a field, where `locate` says. All in vectors: a scalar minimum costs more than all of the loads. */
+// @ts-ignore: decorator
+@inline export function sample(field: usize, at: usize, row: usize, slab: usize): v128 {
+  const p = i32x4.shuffle(edge(field, at, 0, row, slab), edge(field, at, 4, row, slab), 0, 4, 1, 5),
+    q = i32x4.shuffle(edge(field, at, 8, row, slab), edge(field, at, 12, row, slab), 0, 4, 1, 5)
+  const low = i32x4.shuffle(p, q, 0, 1, 4, 5)
+  return f32x4.add(low, f32x4.mul(f32x4.sub(i32x4.shuffle(p, q, 2, 3, 6, 7), low), v128.load(at + WX)))
+}
+/** The least of the eight corners in the first two lanes, the largest in the last two. */
+// @ts-ignore: decorator
+@inline export function ends(field: usize, at: usize, lane: usize, row: usize, slab: usize): v128 {
+  const q = field + <usize>load<u32>(at + lane)
+  const near = quad(q, row),
+    far = quad(q + slab, row)
+  const low = f32x4.pmin(near, far),
+    high = f32x4.pmax(near, far)
+  return i32x4.shuffle(
+    f32x4.pmin(low, i32x4.shuffle(low, low, 2, 3, 6, 7)),
+    f32x4.pmax(high, i32x4.shuffle(high, high, 2, 3, 6, 7)),
+    0,
+    1,
+    4,
+    5,
+  )
+}
+/** Four values, each within those of its eight corners. */
+// @ts-ignore: decorator
+@inline export function within(field: usize, at: usize, row: usize, slab: usize, values: v128): v128 {
+  const a = ends(field, at, 0, row, slab),
+    b = ends(field, at, 4, row, slab),
+    c = ends(field, at, 8, row, slab),
+    d = ends(field, at, 12, row, slab)
+  const lowAB = i32x4.shuffle(a, b, 0, 4, 1, 5),
+    lowCD = i32x4.shuffle(c, d, 0, 4, 1, 5),
+    highAB = i32x4.shuffle(a, b, 2, 6, 3, 7),
+    highCD = i32x4.shuffle(c, d, 2, 6, 3, 7)
+  const low = f32x4.pmin(i32x4.shuffle(lowAB, lowCD, 0, 1, 4, 5), i32x4.shuffle(lowAB, lowCD, 2, 3, 6, 7)),
+    high = f32x4.pmax(i32x4.shuffle(highAB, highCD, 0, 1, 4, 5), i32x4.shuffle(highAB, highCD, 2, 3, 6, 7))
+  return f32x4.pmin(f32x4.pmax(values, low), high)
+}
