@@ -48,6 +48,27 @@ test('smoke from a mesh that was dropped in, in four actions, and wind parts it'
   const [gas] = await gases(id)
   expect(gas.feeds[0].kind).toBe('fromObject')
   await expect.poll(async () => (await gases(id))[0].motion.map((m) => m.kind)).toContain('wind')
+  // What it holds on a plane, and how it flows.
+  await page.getByRole('button', { name: 'Show the flow of the gas' }).click()
+  await page.getByRole('menuitem', { name: 'Slice by what it holds' }).click()
+  await expect(page.getByTestId('gas-slice')).toHaveAttribute('data-as', 'slice of density')
+  await expect(page.getByRole('img', { name: /^Density of Smoke on a plane, up to (1|0\.\d)/ })).toBeVisible()
+  await page.getByRole('tab', { name: /^Heat/ }).click()
+  await expect(page.getByRole('img', { name: /^Heat of Smoke on a plane, up to \d+ K/ })).toBeVisible()
+  await page.getByRole('button', { name: /^Flow of the gas/ }).click()
+  await page.getByRole('menuitem', { name: 'Arrows on a plane' }).click()
+  await expect(page.getByRole('img', { name: /^Velocity of Smoke, up to \d[\d.]* m\/s/ })).toBeVisible()
+  await page.getByRole('button', { name: /^Flow of the gas/ }).click()
+  await page.getByRole('menuitem', { name: 'Off' }).click()
+  // Detail is for renders until it is asked for in the View.
+  await page.getByRole('button', { name: /^No detail/ }).click()
+  await type(page, 'Detail', '2')
+  await expect(page.getByTestId('quality')).toContainText('As rendered, without detail')
+  await page.getByRole('combobox', { name: 'Shown' }).click()
+  await page.getByRole('option', { name: 'in the View too' }).click()
+  await exact(page, 16)
+  await expect(page.getByTestId('quality')).not.toContainText('without detail')
+  expect((await picture(page)).equals(blown)).toBe(false)
 })
 
 test('fire from a system; a curve drawn on the histogram strip runs nothing again', async ({ page }) => {

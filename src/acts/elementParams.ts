@@ -404,6 +404,16 @@ export const GAS_PARAMS: Params = {
     changes: 'simulation',
     help: 'Smoke and flames on a grid so many times finer, with eddies below the voxel; how it moves stays exactly as it is. 1: none.',
   }),
+  detailIn: choice({
+    label: 'Shown',
+    default: 'renders',
+    changes: 'simulation',
+    options: [
+      { value: 'renders', label: 'in renders', help: 'The View shows the gas without it: it is quicker, and keeps more frames.' },
+      { value: 'view', label: 'in the View too', help: 'Frames take the time and memory of the finer grid.' },
+    ],
+    help: 'Where the detail is computed.',
+  }),
   eddies: number({
     label: 'Eddies',
     synonyms: ['detail strength', 'wavelet strength'],

@@ -2,29 +2,9 @@ import { describe, expect, it } from 'vitest'
 import { partsOf, volumeCounts, volumeVoxels } from '../engine'
 import type { GasDoc, Shot } from '../shot'
 import { checkShot, compile, marchLook, marchScene, touchedFrom } from '.'
-import { gasDoc } from './testing/gas'
-import { act, after, quiet } from './testing/quiet'
-import { primitive, thing } from './testing/things'
+import { feed, gasDoc, smoking } from './testing/gas'
+import { act, after } from './testing/quiet'
 
-/** A ball that feeds a gas, and nothing else. */
-const smoking = (o: Partial<GasDoc> = {}, change: (s: Shot) => void = () => {}): Shot =>
-  quiet((s) => {
-    s.systems = []
-    s.objects = [thing('ball', { shape: primitive('sphere', { radius: 0.2 }), place: [0, 0.3, 0] })]
-    s.gases = [gasDoc({ feeds: [feed()], motion: [act('rise')], look: [act('smoke'), act('glow')], ...o })]
-    change(s)
-  })
-const feed = (o: Record<string, unknown> = {}) =>
-  act('fromObject', {
-    object: 'ball',
-    where: 'inside',
-    end: null,
-    densityHow: 'set',
-    density: 1,
-    temperatureHow: 'set',
-    temperature: 200,
-    ...o,
-  })
 const planOf = (s: Shot) => compile(s, new Map())
 
 describe('a gas of a shot', () => {

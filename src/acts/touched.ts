@@ -165,6 +165,7 @@ const GAS_FIXED = [
   'steps',
   'stepping',
   'detail',
+  'detailIn',
   'rides',
 ] as const
 function gasDifference(a: GasDoc, b: GasDoc): number {

@@ -23,6 +23,8 @@ export type Question =
    * What resting particles of a system would feel at places: of all its forces, or of one act alone. `trails`: how they would go on from
    * there, in so many steps of at most so many metres.
    */
+  /** The velocity of a gas at places; or, with a grid, what it has of that there. */
+  | { what: 'air'; gas: string; frame: number; places: Float32Array; grid?: VolumeGrid; trails?: { steps: number; metres: number } }
   | { what: 'field'; system: string; frame: number; places: Float32Array; act?: string; trails?: { steps: number; metres: number } }
 
 export interface Series {
@@ -75,6 +77,13 @@ export interface Field {
   /** With trails: the places of each, xyz, steps + 1 of them, one trail behind the other. */
   lines: Float32Array | null
 }
+export interface Air {
+  /** m/s at each place, xyz; null when a grid was asked for. */
+  velocity: Float32Array | null
+  lines: Float32Array | null
+  /** Of the grid, at each place. */
+  values: Float32Array | null
+}
 export interface GasFacts {
   frame: number
   /** Voxels that the frame keeps, and bytes of them. */
@@ -86,6 +95,7 @@ export interface GasFacts {
 }
 interface Answers {
   gas: GasFacts
+  air: Air
   series: Series
   spread: Spread
   times: Times

@@ -207,6 +207,8 @@ export interface GasDoc extends ElementBase {
   timeScale: Animated<number>
   /** Finer cells along the edge of a voxel, 1: none; and how strong the eddies are that are made up for them, per cent. */
   detail: number
+  /** Where the detail is computed. */
+  detailIn: 'renders' | 'view'
   eddies: Animated<number>
   /** An object with which its room goes along. */
   rides: string | null

@@ -18,6 +18,9 @@ const FINE_STRIDE = 0.5
 /** Pixels along a side of the picture that the light has of a gas, and voxels that a cell of light is wide. */
 const SHADE_SIZE = 128
 const LIGHT_CELLS = 2
+/** The same of finer cells: light is softer than what it falls on. */
+const LIGHT_CELLS_OF_DETAIL = 4
+const lightCells = (gas: GasDoc): number => (gas.detail > 1 ? LIGHT_CELLS_OF_DETAIL : LIGHT_CELLS)
 /** From where a camera looks, as the march takes it. */
 function viewOf(camera: THREE.PerspectiveCamera): Pick<MarchView, 'eye' | 'ahead' | 'right' | 'up'> {
   const e = camera.matrixWorld.elements
@@ -64,7 +67,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const camera = gasCameraOf(light, t, { middle: gasMiddle(shot, gas, t, parts), radius: 0.75 * Math.hypot(...gas.size) })
     const state = JSON.stringify([camera.matrixWorld.elements, camera.projectionMatrix.elements])
     if (this.shadeOf?.state === state && this.shadeOf.part === this.part && this.shadeOf.tones === gas.tones) return this.shadeOf.shade
-    const view: MarchView = { ...viewOf(camera), width: SHADE_SIZE, height: SHADE_SIZE, depth: null, stride: 1.5, wide: LIGHT_CELLS }
+    const view: MarchView = { ...viewOf(camera), width: SHADE_SIZE, height: SHADE_SIZE, depth: null, stride: 1.5, wide: lightCells(gas) }
     const front = marcher.front(view, 1, FRONT_DEPTHS, false)
     const shade = front && { front: { ...front, data: front.data.slice() }, rows: rowsOf(camera) }
     this.shadeOf = { state, part: this.part, tones: gas.tones, shade }
@@ -79,7 +82,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     this.light(c, gas, m, looks.eye)
     const { width, height } = c
     const stride = c.share < 1 ? QUICK_STRIDE : FINE_STRIDE
-    const view: MarchView = { ...looks, width, height, depth: c.marchesOnGpu ? null : c.depths(), stride, wide: LIGHT_CELLS }
+    const view: MarchView = { ...looks, width, height, depth: c.marchesOnGpu ? null : c.depths(), stride, wide: lightCells(gas) }
     if (c.marchesOnGpu) this.marchOnGpu(c, m, marchLook(gas, c.t), view)
     else this.over.set({ source: this.pixels(m.picture(view), width, height) }).run(c.renderer, c.target)
     // What is drawn behind it may lie within. Of several gases the first counts.
@@ -93,7 +96,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
     const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])
     if (same && lit === this.lit) return
-    m.light(scene, eye, LIGHT_CELLS)
+    m.light(scene, eye, lightCells(gas))
     this.shadows = shadows
     this.lit = lit
     this.lightings++
@@ -106,7 +109,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     if (this.onGpu?.state !== state || this.onGpu.part !== this.part || this.onGpu.look !== look) {
       const textures = m.textures()
       if (!textures) return
-      this.gpu.load(textures, look, LIGHT_CELLS)
+      this.gpu.load(textures, look, view.wide)
       this.onGpu = { state, part: this.part, look }
     }
     this.gpu.run(c.renderer, c.target, view, c.depth, c.camera)

@@ -160,7 +160,7 @@ export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[
     place: [middle[0], middle[1] + size, middle[2]].map(round) as [number, number, number],
     size: [3, 3.6, 3].map((x) => round(x * size)) as [number, number, number],
     ...{ openLeft: true, openRight: true, openBelow: true, openAbove: true, openBack: true, openFront: true },
-    ...{ steps: 4, stepping: 'speed', timeScale: 100, detail: 1, eddies: 100, rides: null },
+    ...{ steps: 4, stepping: 'speed', timeScale: 100, detail: 1, detailIn: 'renders', eddies: 100, rides: null },
     feeds: feed ? [feed] : [],
     motion: [newAct('rise'), newAct('curl'), newAct('fade')],
     burning: [],

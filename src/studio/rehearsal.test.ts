@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { checkShot, compile, readerOf, tieShot } from '../acts'
+import { gasDoc } from '../acts/testing/gas'
 import { demoShot } from '../acts/testing/shots'
 import type { Shot } from '../shot'
 import { parcelOf, withParcel } from './clipboard'
-import { rehearsed } from './rehearsal'
+import { lacksDetail, rehearsed } from './rehearsal'
 
 const none = { solo: new Set<string>(), boost: 1 }
 
@@ -11,6 +12,15 @@ describe('what only the View shows', () => {
   it('is the shot itself while nothing is different', () => {
     const s = demoShot()
     expect(rehearsed(s, none)).toBe(s)
+  })
+  it('has detail of gases that is for renders in renders alone', () => {
+    const s = demoShot()
+    s.gases = [gasDoc({ id: 'fine', detail: 3 }), gasDoc({ id: 'shown', detail: 2, detailIn: 'view' }), gasDoc({ id: 'plain' })]
+    const view = rehearsed(s, none)
+    expect(view.gases.map((g) => g.detail)).toEqual([1, 2, 1])
+    expect(view.gases[1]).toBe(s.gases[1])
+    expect([lacksDetail(s), lacksDetail(view)]).toEqual([true, false])
+    expect(s.gases[0].detail).toBe(3)
   })
   it('a boost multiplies what every kind of birth gives, keyed and modulated too, and leaves the shot alone', () => {
     const s = demoShot()

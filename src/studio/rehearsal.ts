@@ -1,6 +1,7 @@
 import {
   type Animated,
   findElement,
+  type GasDoc,
   GROUPS,
   isFree,
   isKeyed,
@@ -57,10 +58,13 @@ const AMOUNTS: Record<string, { name: string; more: boolean; whole: boolean }> =
   total: { name: 'count', more: true, whole: true },
   travel: { name: 'each', more: false, whole: false },
 }
+const inRendersAlone = (g: GasDoc): boolean => !g.muted && g.detail > 1 && g.detailIn === 'renders'
+/** Whether renders have detail of gases that the View has not. */
+export const lacksDetail = (shot: Shot): boolean => shot.gases.some(inRendersAlone)
 /** The shot as the View shows it. The same shot when nothing is different. */
 export function rehearsed(shot: Shot, r: Rehearsal): Shot {
-  if (!isRehearsal(r)) return shot
-  let out = shot
+  let out = lacksDetail(shot) ? { ...shot, gases: shot.gases.map((g) => (inRendersAlone(g) ? { ...g, detail: 1 } : g)) } : shot
+  if (!isRehearsal(r)) return out
   if (r.boost !== 1) {
     out = {
       ...out,

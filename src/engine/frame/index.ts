@@ -34,4 +34,5 @@ export {
   volumeHalves,
   volumeTile,
 } from './parts'
+export { volumeAt } from './volumeAt'
 export { halfTable, type VolumeCount, volumeCounts, volumeVoxels } from './volumeCounts'

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { compile, systemMatrices } from '../../acts'
+import { smoking } from '../../acts/testing/gas'
 import { demoShot } from '../../acts/testing/shots'
 import { apply, type Frame, frameMark, type KernelHost, pointColumn, Run } from '../../engine'
 import { points } from '../../engine/testing/plans'
@@ -135,6 +136,34 @@ describe('what the page may ask', () => {
         ])
     }
     expect(ask({ what: 'field', system: 'sparks', frame: 20, places, act: 'nobody' }).a.every((v) => v === 0)).toBe(true)
+  })
+  it('of a gas: what it holds at places, its velocity there, and trails along it', async () => {
+    const smoky = smoking()
+    smoky.range = { first: 0, last: 12 }
+    smoky.substeps = 1
+    const { plan } = compile(smoky, MESHES)
+    const own = new Run(host, plan, { historyBytes: 1 << 28, worldBytes: WORLD_BYTES, now: () => performance.now() })
+    try {
+      for (let f = own.missing(); f !== null; f = own.missing()) own.towards(f)
+      const places = Float32Array.from([0, 0.3, 0, 0.7, 1.2, 0])
+      const of = (more: object) => answerTo({ what: 'air', gas: 'gas', frame: 12, places, ...more }, own, smoky, MESHES)
+      const held = of({ grid: 'density' })
+      expect(held.velocity).toBeNull()
+      expect(held.values?.[0]).toBeGreaterThan(0.3)
+      expect(held.values?.[1]).toBe(0)
+      const flow = of({ trails: { steps: 3, metres: 0.05 } })
+      expect(flow.values).toBeNull()
+      const v = flow.velocity as Float32Array
+      expect(v).toHaveLength(6)
+      // It rises.
+      expect(v[1]).toBeGreaterThan(0.1)
+      // The fastest of the places goes the whole way in its first step.
+      const lines = flow.lines as Float32Array
+      const first = [0, 1].map((i) => Math.hypot(...[0, 1, 2].map((a) => lines[(i * 4 + 1) * 3 + a] - lines[i * 12 + a])))
+      expect(Math.max(...first)).toBeCloseTo(0.05, 5)
+    } finally {
+      own.dispose()
+    }
   })
   it('questions leave the run as it was: the frames after them are the same', () => {
     const mark = frameMark(frameAt(40))

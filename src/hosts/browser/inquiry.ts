@@ -3,6 +3,7 @@ import {
   apply,
   type Frame,
   forcesOn,
+  Gas,
   hashOf,
   indexOfSorted,
   type Mesh,
@@ -12,10 +13,12 @@ import {
   probe,
   type Run,
   timesOf,
+  velocityOf,
+  volumeAt,
   volumeCounts,
   volumeVoxels,
 } from '../../engine'
-import type { Answer, AnswerTo, Field, GasFacts, Histogram, Particle, Picked, Question, Series, Spread, Times } from '../../protocol'
+import type { Air, Answer, AnswerTo, Field, GasFacts, Histogram, Particle, Picked, Question, Series, Spread, Times } from '../../protocol'
 import { type ActDoc, actsIn, type Shot, type SystemDoc, sampleNumber, timeOf, type Vec3, valueOf } from '../../shot'
 
 const BINS = 40
@@ -23,7 +26,16 @@ const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 const readers: {
   [K in Question['what']]: (q: Extract<Question, { what: K }>, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>) => Answer | null
-} = { series: (_, run, shot) => series(run, shot), spread, times: (q, run, shot) => times(q.frame, run, shot), pick, particle, field, gas }
+} = {
+  series: (_, run, shot) => series(run, shot),
+  spread,
+  times: (q, run, shot) => times(q.frame, run, shot),
+  pick,
+  particle,
+  field,
+  gas,
+  air,
+}
 
 /** Answers what the page asks about a run, without changing it. Throws, with words for a person, when there is no answer. */
 export function answerTo<Q extends Question>(q: Q, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): AnswerTo<Q> {
@@ -85,6 +97,20 @@ function gas(q: Extract<Question, { what: 'gas' }>, run: Run): GasFacts {
   if (!entry || !part) return notComputed(q.frame)
   const grids = volumeCounts(part, q.tops, GAS_BINS)
   return { frame: q.frame, voxels: volumeVoxels(part), bytes: part.data.byteLength, ms: entry.frame.ms, grids }
+}
+function air(q: Extract<Question, { what: 'air' }>, run: Run): Air {
+  if (q.grid) {
+    const part = partOf(run.history.get(q.frame)?.frame.parts, 'volume', q.gas)
+    return part ? { velocity: null, lines: null, values: volumeAt(part, q.grid, q.places) } : notComputed(q.frame)
+  }
+  if (!run.history.isReady(q.frame)) return notComputed(q.frame)
+  const found = run.explore(q.frame, (world) => {
+    const gas = world.solver(q.gas)
+    const at = gas instanceof Gas ? velocityOf(gas) : (places: Float32Array) => new Float32Array(places.length)
+    const velocity = at(q.places)
+    return { velocity, lines: q.trails ? trailsFrom(q.places, velocity, at, q.trails) : null, values: null }
+  })
+  return found ?? stopped()
 }
 function times(frame: number, run: Run, shot: Shot): Times {
   if (!run.history.isReady(frame)) return notComputed(frame)

@@ -3,6 +3,7 @@ import { memo } from 'react'
 import { type Act, actOf, GAS_PARAMS } from '../../acts'
 import type { GasFacts } from '../../protocol'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
+import { costOf, paceHere, rememberPace } from '../gasCost'
 import { GasStrip, useGasFacts } from '../life/GasStrip'
 import { edit, useShot, useStudio } from '../store'
 import { Select } from '../ui'
@@ -51,8 +52,10 @@ const BoundsColumn = memo(
     const find = finder(gas.id)
     const frames = useShot((s) => s.range.last - s.range.first + 1)
     const objects = useShot((s) => s.objects)
-    const cells = gas.size.map((x) => Math.ceil(x / gas.voxel) * gas.detail)
-    const most = cells.reduce((a, b) => a * b, 1)
+    if (facts) rememberPace(facts)
+    const pace = paceHere()
+    const cost = costOf(gas, pace.ms)
+    const most = cost.voxels
     const sides = (['Left', 'Right', 'Below', 'Above', 'Back', 'Front'] as const).filter((k) => !gas[`open${k}`])
     return (
       <Column title="Bounds and detail">
@@ -91,13 +94,13 @@ const BoundsColumn = memo(
             title="Detail"
             owner={gas.name}
             params={GAS_PARAMS}
-            names={gas.detail > 1 ? ['detail', 'eddies'] : ['detail']}
+            names={gas.detail > 1 ? ['detail', 'detailIn', 'eddies'] : ['detail']}
             record={rec(gas)}
             find={(s) => rec(find(s))}
             sentence={
               gas.detail > 1 ? (
                 <>
-                  Smoke and flames <b>{gas.detail} ×</b> finer, moved as they are.
+                  Smoke and flames <b>{gas.detail} ×</b> finer {gas.detailIn === 'view' ? 'in the View too' : 'in renders'}.
                 </>
               ) : (
                 <>No detail below its voxels.</>
@@ -119,14 +122,15 @@ const BoundsColumn = memo(
             />
           </div>
           <p className="px-2 text-moss">
-            <b className="font-semibold text-mist">{cells.join(' × ')}</b> voxels at most, {short(most)}.
+            <b className="font-semibold text-mist">{cost.cells.join(' × ')}</b> voxels at most, {short(most)}. Full, it needs{' '}
+            {megabytes(cost.workingBytes)}, about {took(cost.frameMs / 1000)} a frame, {took((cost.frameMs / 1000) * frames)} in all
+            {pace.measured ? ', as measured here' : ''}.
           </p>
           {facts && (
             <p className="live px-2 text-moss">
               <b className="font-semibold text-mist">{short(facts.voxels)}</b> in use in this frame,{' '}
-              {Math.round((100 * facts.voxels) / most)} %, {show(Number((facts.bytes / 1e6).toPrecision(2)))} MB kept. It took{' '}
-              {show(Number((facts.ms / 1000).toPrecision(2)))} s; all {frames} frames about {took((facts.ms / 1000) * frames)},{' '}
-              {show(Number(((facts.bytes * frames) / 1e6).toPrecision(2)))} MB.
+              {Math.round((100 * facts.voxels) / most)} %, {megabytes(facts.bytes)} kept. It took {took(facts.ms / 1000)}; all {frames}{' '}
+              frames about {took((facts.ms / 1000) * frames)}, {megabytes(facts.bytes * frames)}.
             </p>
           )}
         </div>
@@ -148,10 +152,13 @@ const BoundsColumn = memo(
     'stepping',
     'timeScale',
     'detail',
+    'detailIn',
     'eddies',
     'rides',
   ),
 )
+const megabytes = (bytes: number): string =>
+  bytes < 1e9 ? `${show(Number((bytes / 1e6).toPrecision(2)))} MB` : `${show(Number((bytes / 1e9).toPrecision(2)))} GB`
 const took = (s: number): string => (s < 90 ? `${show(Number(s.toPrecision(2)))} s` : `${show(Number((s / 60).toPrecision(2)))} min`)
 /** “1.2 million”, “340,000”. */
 const short = (n: number): string => (n >= 1e6 ? `${show(Number((n / 1e6).toPrecision(2)))} million` : n.toLocaleString('en-US'))

@@ -5,7 +5,7 @@ import { type Curve, GAS_TONES, type GasDoc, type GasTone, sampleCurve, sampleRa
 import { PLAIN_2D } from '../canvas'
 import { NumberField } from '../fields/NumberField'
 import { ColourField } from '../fields/plainFields'
-import { edit, useShot, useStudio } from '../store'
+import { edit, setStudio, useShot, useStudio } from '../store'
 import { cx } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
@@ -52,7 +52,8 @@ export const GasStrip = memo(Strip, (a, b) => a.gas.id === b.gas.id && a.gas.ton
 function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
   const beside = useStudio((s) => s.beside)
   const name = useShot((s) => s.gases.find((g) => g.id === gas.id)?.name ?? '')
-  const [which, setWhich] = useState<GasTone>('density')
+  const which = useStudio((s) => s.tone)
+  const setWhich = (tone: GasTone) => setStudio({ tone })
   const [picked, setPicked] = useState<{ of: 'curve' | 'ramp'; index: number }>({ of: 'curve', index: 1 })
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)

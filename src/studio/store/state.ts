@@ -1,6 +1,6 @@
 import type { SystemStats } from '../../engine'
 import type { AssetFacts, Drawn, Particle, Pose, SimStatus } from '../../protocol'
-import type { Shot } from '../../shot'
+import type { GasTone, Shot } from '../../shot'
 import type { Timeline } from '../history'
 import type { SaveState } from '../saver'
 import type { Session } from '../session'
@@ -44,6 +44,9 @@ export interface ViewState {
   overlays: boolean
   /** The acceleration that the View draws: on a plane across its middle, or in a box. */
   field: 'plane' | 'box' | 'trails' | 'slice' | null
+  /** Which grid of a gas the strip and the slice show; and how far behind its middle the slice lies, in halves of its depth. */
+  tone: GasTone
+  sliceAt: number
   /** Elements that the View looks at alone, each in its own group. */
   solo: ReadonlySet<string>
   /** Births in the View times this; never saved, never rendered. */
@@ -101,7 +104,7 @@ const selection: SelectionState = {
   known: null,
   choosing: false,
 }
-const view: ViewState = { pose: null, overlays: true, field: null, solo: new Set(), boost: 1 }
+const view: ViewState = { pose: null, overlays: true, field: null, tone: 'density', sliceAt: 0, solo: new Set(), boost: 1 }
 const layout: LayoutState = { tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, dialog: null }
 const playback: PlaybackState = { playhead: 0, playing: false, loop: true, everyFrame: false }
 const run: RunState = {

@@ -9,13 +9,13 @@ import { along, onScreen, type Screen } from './MoveHandle'
 import { type Box, useScreen } from './ParticleLayer'
 
 /** Arrows and trails of a box, and of a plane across the picture; cells of a slice. */
-const ACROSS = 22,
+export const ACROSS = 22,
   DEEP = 7,
   FINE = 48
 const ARROW_PX = 26
-const STEPS = 10
+export const STEPS = 10
 
-interface Shown {
+export interface Shown {
   places: Vec3[]
   a: Float32Array
   lines: Float32Array | null
@@ -27,13 +27,15 @@ interface Shown {
 export function FieldLayer(box: Box) {
   const session = useStudio((s) => s.session)
   // Off with the handles: then the picture is alone.
-  const field = useStudio((s) => (s.overlays ? s.field : null))
+  const chosen = useStudio((s) => (s.overlays ? s.field : null))
   const playhead = useStudio((s) => s.playhead)
   const selected = useStudio((s) => s.selected)
   const serial = useStudio((s) => s.drawn?.serial)
   const playing = useStudio((s) => s.playing)
   const shot = useShot((s) => s)
   const screen = useScreen(box)
+  // A gas has a layer of its own.
+  const field = shot.gases.some((g) => g.id === selected) ? null : chosen
   const force = shot.forces.find((f) => f.id === selected)
   const system =
     shot.systems.find((s) => s.id === selected) ??
@@ -116,7 +118,7 @@ export function FieldLayer(box: Box) {
   )
 }
 /** Arrows, or trails with a head where they end. The root of the strength: weak parts stay readable beside strong ones. */
-function Lines({ shown, screen, box, strength }: { shown: Shown; screen: Screen; box: Box; strength: (i: number) => number }) {
+export function Lines({ shown, screen, box, strength }: { shown: Shown; screen: Screen; box: Box; strength: (i: number) => number }) {
   const { pose } = screen
   return (
     <>
@@ -159,7 +161,7 @@ function Lines({ shown, screen, box, strength }: { shown: Shown; screen: Screen;
   )
 }
 /** A colour for a strength of 0 to 1: from dark leaf over amber to nearly white, brighter all the way. */
-const heat = (v: number): string =>
+export const heat = (v: number): string =>
   `oklch(${(0.3 + 0.62 * Math.sqrt(v)).toFixed(3)} ${(0.05 + 0.12 * Math.sin(Math.PI * Math.sqrt(v) * 0.9)).toFixed(3)} ${(165 - 95 * Math.sqrt(v)).toFixed(0)})`
 /** A plane across the picture by strength. */
 function Slice({ shown, screen, strength }: { shown: Shown; screen: Screen; strength: (i: number) => number }) {
@@ -182,7 +184,7 @@ function Slice({ shown, screen, strength }: { shown: Shown; screen: Screen; stre
   )
 }
 /** Half of what is seen across at the aim, m. */
-const widthOf = (pose: Screen['pose']): number =>
+export const widthOf = (pose: Screen['pose']): number =>
   (Math.hypot(pose.aim[0] - pose.place[0], pose.aim[1] - pose.place[1], pose.aim[2] - pose.place[2]) * 18) / pose.lens
 /** Where a force stands in the shot, and the matrix of its box from a cube of −1 to 1; null without a place. */
 function standing(act: ActDoc, objects: Shot['objects'], t: number): { middle: Vec3; box: Matrix | null } | null {
@@ -200,7 +202,7 @@ function standing(act: ActDoc, objects: Shot['objects'], t: number): { middle: V
   }
 }
 /** Even places in a box: as many along each axis as it is long. */
-function inside(m: Matrix): Vec3[] {
+export function inside(m: Matrix): Vec3[] {
   const lengths = [0, 1, 2].map((a) => Math.hypot(m[a], m[4 + a], m[8 + a]))
   const apart = Math.cbrt((lengths[0] * lengths[1] * lengths[2]) / DEEP ** 3)
   const n = lengths.map((l) => Math.max(1, Math.min(24, Math.round(l / Math.max(apart, 1e-9)))))
@@ -211,7 +213,7 @@ function inside(m: Matrix): Vec3[] {
   )
 }
 /** Even places on a plane across the picture, through a place. */
-function acrossView(pose: Screen['pose'], aspect: number, across: number, through: Vec3): Vec3[] {
+export function acrossView(pose: Screen['pose'], aspect: number, across: number, through: Vec3): Vec3[] {
   const { right, up, forward } = axesOf(pose)
   // As deep as what it goes through, and as wide as the picture is there.
   const deep = dot([0, 1, 2].map((a) => through[a] - pose.place[a]) as Vec3, forward)

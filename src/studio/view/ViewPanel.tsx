@@ -14,6 +14,7 @@ import { BrushLayer } from './BrushLayer'
 import { DrawLayer } from './DrawLayer'
 import { FieldLayer } from './FieldLayer'
 import { poseNow } from './frame'
+import { GasLayer } from './GasLayer'
 import { Handles } from './Handles'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
 import { NextStep } from './NextStep'
@@ -175,6 +176,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       )}
       {overlays && !brush && !drawing && w > 1 && <Handles {...over} aspect={aspect} />}
       {w > 1 && <FieldLayer {...over} />}
+      {w > 1 && <GasLayer {...over} />}
       {w > 1 && <ParticleLayer {...over} />}
       {w > 1 && <BrushLayer {...over} />}
       {w > 1 && <DrawLayer {...over} />}

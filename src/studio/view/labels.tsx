@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui'
 import type { Drawn, SimStatus } from '../../protocol'
 import { findElement } from '../../shot'
 import { shownOf } from '../../stage/adapt'
+import { lacksDetail } from '../rehearsal'
 import { edit, setStudio, useShot, useStudio } from '../store'
 import { IconButton, menuContent, menuItem } from '../ui'
 import { frameSelection, poseNow } from './frame'
@@ -67,7 +68,13 @@ const FIELDS = [
 /** How the field of forces is shown: of the selected force alone, or of all that reach a system. */
 export function FieldButton() {
   const field = useStudio((s) => s.field)
-  const name = field ? `Field of forces: ${FIELDS.find(([f]) => f === field)?.[1].toLowerCase()}` : 'Show the field of forces'
+  const selected = useStudio((s) => s.selected)
+  const isGas = useShot((s) => s.gases.some((g) => g.id === selected))
+  const labels = FIELDS.map(([f, label]) => [f, isGas && f === 'slice' ? 'Slice by what it holds' : label] as const)
+  const what = isGas ? 'flow of the gas' : 'field of forces'
+  const name = field
+    ? `${isGas ? 'Flow of the gas' : 'Field of forces'}: ${labels.find(([f]) => f === field)?.[1].toLowerCase()}`
+    : `Show the ${what}`
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -77,7 +84,7 @@ export function FieldButton() {
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={menuContent} align="end" collisionPadding={8}>
-          {FIELDS.map(([f, label]) => (
+          {labels.map(([f, label]) => (
             <DropdownMenu.Item key={label} className={menuItem} onSelect={() => setStudio({ field: f })}>
               <Check size={13} strokeWidth={1.5} className={f === field ? 'text-mist' : 'invisible'} /> {label}
             </DropdownMenu.Item>
@@ -152,6 +159,7 @@ export function QualityLabel({ room }: { room: number }) {
   const threads = useStudio((s) => s.threads)
   const hatched = useStudio((s) => s.region !== null)
   const rehearsal = useStudio((s) => s.boost !== 1 || s.solo.size > 0)
+  const plain = useShot(lacksDetail)
   if (!drawn || !status)
     return (
       <output
@@ -190,6 +198,7 @@ export function QualityLabel({ room }: { room: number }) {
       {exact && !behind ? (
         <span className="inline-flex items-center gap-1.5 text-mist">
           <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> {rehearsal ? 'Sharp, but not the whole shot' : 'As rendered'}
+          {plain && ', without detail'}
           {hatched && ', with the region'}
         </span>
       ) : (
