@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
-import { partsOf, volumeCounts, volumeVoxels } from '../engine'
+import { partOf, partsOf, stripPoints, volumeCounts, volumeVoxels } from '../engine'
 import type { GasDoc, Shot } from '../shot'
-import { checkShot, compile, marchLook, marchScene, touchedFrom } from '.'
+import { checkShot, compile, gasMiddle, marchLook, marchScene, touchedFrom } from '.'
 import { feed, gasDoc, smoking } from './testing/gas'
-import { act, after } from './testing/quiet'
+import { act, after, quiet } from './testing/quiet'
+import { bodyOf, primitive, thing } from './testing/things'
 
 const planOf = (s: Shot) => compile(s, new Map())
 
@@ -74,6 +75,84 @@ describe('a gas of a shot', () => {
     const moved = structuredClone(a)
     moved.objects[0].place = [0, 1, 0]
     expect(touchedFrom(a, moved)).not.toBeNull()
+  })
+})
+describe('what a gas carries', () => {
+  const carry = {
+    id: 'carry',
+    name: 'Carry',
+    seed: 1,
+    act: act('gasCarry', { gas: 'gas', response: 0.02 }),
+    reaches: 'all' as const,
+    shares: [],
+  }
+  it('lifts an object that was thrown into it', async () => {
+    const heavy = (with_: boolean) =>
+      after(
+        smoking({}, (s) => {
+          s.objects.push(thing('ash', { shape: primitive('sphere', { radius: 0.02 }), place: [0, 0.6, 0], body: bodyOf({ at: 0 }) }))
+          if (with_) s.forces = [carry]
+        }),
+        16,
+      )
+    const height = (f: Awaited<ReturnType<typeof after>>) => partOf(f.parts, 'place', 'ash')?.matrix[7] ?? 0
+    expect(height(await heavy(false))).toBeCloseTo(0.6, 5)
+    expect(height(await heavy(true))).toBeGreaterThan(0.65)
+  })
+  it('leads the points of trails that drift, as far as they feel the forces of their system', async () => {
+    const left = async (carried: number) => {
+      const f = await after(
+        smoking({}, (s) => {
+          s.systems = quiet().systems
+          const [system] = s.systems
+          system.birth = [
+            act('burst', { count: 1, at: 0, source: null, speed: 1, direction: [1, 0, 0], along: 'direction', every: null, spread: 0 }),
+          ]
+          system.place = [0, 0, 0]
+          system.space = null
+          system.whole.offspring = [
+            act('trail', { points: 'drift', carried }),
+          ]
+          s.objects.push(thing('start', { shape: { kind: 'anchor' }, place: [-0.2, 0.5, 0] }))
+          system.birth[0].source = 'start'
+          s.forces = [carry]
+        }),
+        20,
+      )
+      const part = partsOf(f.parts, 'strips')[0]
+      return Math.max(...stripPoints(part, 'py'))
+    }
+    expect(await left(0)).toBeLessThan((await left(100)) - 0.02)
+  })
+})
+describe('bounds that ride along', () => {
+  const riding = (s: Shot) => {
+    s.objects[0].place = [
+      {
+        keys: [
+          { t: 0, v: 0, ease: 'linear' },
+          { t: 1, v: 2, ease: 'linear' },
+        ],
+      },
+      0.3,
+      0,
+    ]
+    s.gases[0].rides = 'ball'
+  }
+  it('go as far as their object has gone since the shot began', () => {
+    const shift = planOf(smoking({}, riding)).plan.gases?.[0].shift
+    expect([0, 0.5, 1].map((t) => shift?.(t)[0])).toEqual([0, 1, 2])
+    const s = smoking({}, riding)
+    expect(gasMiddle(s, s.gases[0], 0.5)).toEqual([1, 0.5, 0])
+    expect(planOf(smoking()).plan.gases?.[0].shift).toBeUndefined()
+  })
+  it('are out of date when their object moves otherwise, and ride on nothing when it is gone', () => {
+    const before = smoking({ feeds: [] }, riding)
+    const after_ = structuredClone(before)
+    after_.objects[0].place = [0, 0.3, 0]
+    expect(touchedFrom(before, after_)).not.toBeNull()
+    const gone = smoking({ rides: 'nobody' })
+    expect(checkShot(gone).ok).toBe(false)
   })
 })
 describe('how a gas is seen', () => {
