@@ -1,7 +1,8 @@
 import * as THREE from 'three'
 import type { MarchFront } from '../engine'
+import { joinFronts } from './joinFronts'
 
-/** For shaders of what may lie within a gas: what is in front of a view depth. Each gas of the shot has its own; that of the first counts. */
+/** For shaders of what may lie within gases: what of all of them is in front of a view depth. */
 export const IN_FRONT = `
 uniform highp sampler3D front; uniform vec3 frontDepths; // the first, one over the distance of them, how many; 0: there is none
 vec4 inFront(vec2 ndc, float depth) {
@@ -26,10 +27,15 @@ export class Front {
   texture: THREE.Data3DTexture = none
   readonly depths = new THREE.Vector3()
 
-  get isEmpty(): boolean {
-    return this.depths.z === 0
+  private now: MarchFront | null = null
+
+  /** With what there is already. */
+  add(f: MarchFront | null): void {
+    // The data may be overwritten by the next gas.
+    if (f) this.set(this.now ? joinFronts(this.now, f) : { ...f, data: f.data.slice() })
   }
   set(f: MarchFront | null): void {
+    this.now = f
     if (!f) {
       this.depths.set(0, 0, 0)
       return

@@ -1,8 +1,8 @@
 import * as THREE from 'three'
-import { baseMesh, bloom, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
+import { baseMesh, bloom, gasMiddle, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
 import { aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
-import { type Shot, timeOf } from '../shot'
+import { type GasDoc, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { axesOf } from './camera'
 import { Depths } from './depths'
@@ -10,6 +10,7 @@ import type { DrawContext, Drawer } from './drawer'
 import { drawerOf } from './drawers'
 import { Front } from './front'
 import type { GasShade } from './gasShadow'
+import { joinFronts } from './joinFronts'
 import { LightMaps } from './lightMaps'
 import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
@@ -17,7 +18,7 @@ import { brushOn, elementAt } from './picking'
 import { portraitScene } from './portrait'
 import { COMPOSITE, OUTPUT, WITH_DEPTH } from './shaders'
 import { Targets } from './targets'
-import { VolumesDrawer } from './volumes'
+import { aroundAll, roomOf, VolumesDrawer } from './volumes'
 
 export interface Picture {
   /** seconds from the first frame */
@@ -166,15 +167,22 @@ export class Stage {
     if (!machine || !this.frame) return []
     return [...this.drawers.values()].flatMap((d) => (d instanceof VolumesDrawer ? d.flames(machine, shot, t) : []))
   }
-  /** Of several gases the first that throws one. */
+  /** The shadow of all gases: of one it is the same while nothing changes, of several while each of theirs is. */
   private gasShade(shot: Shot, t: number): GasShade | null {
-    if (!this.machine || !this.frame) return null
-    for (const d of this.drawers.values()) {
-      const shade = d instanceof VolumesDrawer ? d.shade(shot, t, this.frame.parts) : null
-      if (shade) return shade
+    const { frame } = this
+    const gases = shot.gases.filter((g) => !g.muted)
+    if (!this.machine || !frame || !gases.length) return null
+    const around = aroundAll(gases.map((g) => roomOf(shot, g, t, frame.parts)))
+    const shades = [...this.drawers.values()].flatMap((d) => (d instanceof VolumesDrawer ? (d.shade(shot, t, around) ?? []) : []))
+    if (shades.length < 2) return shades[0] ?? null
+    if (shades.length !== this.shades.length || shades.some((s, i) => s !== this.shades[i])) {
+      this.shades = shades
+      this.shadeOfAll = { rows: shades[0].rows, front: shades.map((s) => s.front).reduce(joinFronts) }
     }
-    return null
+    return this.shadeOfAll
   }
+  private shades: GasShade[] = []
+  private shadeOfAll: GasShade | null = null
   /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {
     const r = this.renderer
@@ -218,7 +226,10 @@ export class Stage {
     }
     this.front.set(null)
     // Of one element what it leaves behind comes first, so that it lies under the particles.
-    for (const { id } of [...shot.gases, ...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
+    // Of gases the farthest first.
+    const far = (g: GasDoc) => -Math.hypot(...gasMiddle(shot, g, p.t, frame.parts).map((x, a) => x - p.pose.place[a]))
+    const gases = [...shot.gases].sort((a, b) => far(a) - far(b))
+    for (const { id } of [...gases, ...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
       for (const kind of DRAWN)
         for (const part of partsOf(frame.parts, kind))
           if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? { ...context, share: shown } : context)

@@ -28,6 +28,20 @@ function viewOf(camera: THREE.PerspectiveCamera): Pick<MarchView, 'eye' | 'ahead
   const axis = (k: number, by: number) => [0, 1, 2].map((a) => e[k * 4 + a] * by) as [number, number, number]
   return { eye: [e[12], e[13], e[14]], ahead: axis(2, -1), right: axis(0, tall * camera.aspect), up: axis(1, tall) }
 }
+export interface Around {
+  middle: readonly number[]
+  radius: number
+}
+/** The room of a gas, or of all of them. */
+export function roomOf(shot: Shot, gas: GasDoc, t: number, parts: readonly Part[]): Around {
+  return { middle: gasMiddle(shot, gas, t, parts), radius: 0.75 * Math.hypot(...gas.size) }
+}
+export function aroundAll(rooms: readonly Around[]): Around {
+  if (rooms.length === 1) return rooms[0]
+  const [low, high] = [-1, 1].map((side) => [0, 1, 2].map((a) => side * Math.max(...rooms.map((r) => side * r.middle[a] + r.radius))))
+  const middle = low.map((x, a) => (x + high[a]) / 2)
+  return { middle, radius: Math.max(...rooms.map((r) => r.radius + Math.hypot(...middle.map((x, a) => x - r.middle[a])))) }
+}
 /** A gas of the frame, computed by kernels and put over the objects. */
 export class VolumesDrawer implements Drawer<VolumePart> {
   private part: VolumePart | null = null
@@ -58,13 +72,13 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const share = volumeDrawing(gas, t).glow?.lights ?? 0
     return share > 0 ? this.marcher.flames.map((f) => ({ ...f, power: f.power.map((p) => p * share) as Flame['power'] })) : []
   }
-  /** Its shadow on the objects, by the light that throws shadows; the same one while nothing of it changes. */
-  shade(shot: Shot, t: number, parts: readonly Part[]): GasShade | null {
+  /** Its shadow on the objects, by the light that throws shadows, in a picture of all that is `around`; the same one while nothing of it changes. */
+  shade(shot: Shot, t: number, around: Around): GasShade | null {
     const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
     const light = shadowLight(shot)
     const { marcher } = this
     if (!gas || !light || !marcher || marcher.isEmpty || !this.part) return null
-    const camera = gasCameraOf(light, t, { middle: gasMiddle(shot, gas, t, parts), radius: 0.75 * Math.hypot(...gas.size) })
+    const camera = gasCameraOf(light, t, around)
     const state = JSON.stringify([camera.matrixWorld.elements, camera.projectionMatrix.elements])
     if (this.shadeOf?.state === state && this.shadeOf.part === this.part && this.shadeOf.tones === gas.tones) return this.shadeOf.shade
     const view: MarchView = { ...viewOf(camera), width: SHADE_SIZE, height: SHADE_SIZE, depth: null, stride: 1.5, wide: lightCells(gas) }
@@ -85,13 +99,12 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const view: MarchView = { ...looks, width, height, depth: c.marchesOnGpu ? null : c.depths(), stride, wide: lightCells(gas) }
     if (c.marchesOnGpu) this.marchOnGpu(c, m, marchLook(gas, c.t), view)
     else this.over.set({ source: this.pixels(m.picture(view), width, height) }).run(c.renderer, c.target)
-    // What is drawn behind it may lie within. Of several gases the first counts.
-    if (c.front.isEmpty && c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips'))
-      c.front.set(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
+    // What is drawn after it may lie within.
+    if (c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips')) c.front.add(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
   }
   /** Its light for this eye, unless it is there. */
   private light(c: DrawContext, gas: GasDoc, m: Marcher, eye: MarchView['eye']): void {
-    const shadows = c.lightMaps({ middle: gasMiddle(c.shot, gas, c.t, c.frame.parts), radius: 0.75 * Math.hypot(...gas.size) })
+    const shadows = c.lightMaps(roomOf(c.shot, gas, c.t, c.frame.parts))
     const scene = marchScene(c.shot, gas, c.t, shadows)
     const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
     const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])
