@@ -110,9 +110,7 @@ describe('what a gas carries', () => {
           ]
           system.place = [0, 0, 0]
           system.space = null
-          system.whole.offspring = [
-            act('trail', { points: 'drift', carried }),
-          ]
+          system.whole.offspring = [act('trail', { points: 'drift', carried })]
           s.objects.push(thing('start', { shape: { kind: 'anchor' }, place: [-0.2, 0.5, 0] }))
           system.birth[0].source = 'start'
           s.forces = [carry]

@@ -1,20 +1,10 @@
-// What pushes a gas and what becomes of it: buoyancy, vorticity confinement (Fedkiw, Stam and Jensen 2001), forces, burning, cooling.
+// What pushes a gas and how much it holds: buoyancy, vorticity confinement (Fedkiw, Stam and Jensen 2001), forces, sums.
 import {
   GAS_AIR,
-  GAS_BURN_RATE,
-  GAS_COOLING,
   GAS_CURL,
-  GAS_DENSITY_LEFT,
   GAS_DIMS,
   GAS_DT,
-  GAS_EXPAND,
-  GAS_EXPANSION,
-  GAS_FLAME_LIFE,
-  GAS_FLUID,
   GAS_FORCES,
-  GAS_HEAT,
-  GAS_HEAT_LEFT,
-  GAS_IGNITION,
   GAS_LIFT,
   GAS_LOW,
   GAS_OPEN,
@@ -23,7 +13,6 @@ import {
   GAS_ROW,
   GAS_SCALARS,
   GAS_SLAB,
-  GAS_SOOT,
   GAS_TABLE,
   GAS_VELOCITY,
   GAS_VORTICITY,
@@ -35,19 +24,15 @@ import {
   SCRATCH_ROW,
   VX,
 } from './layout'
-import { exp2x4 } from './math'
+import { splat } from './gasSample'
 import { fill, runOps } from './opBlock'
 
 // @ts-ignore: decorator
-@inline function splat(x: f32): v128 {
-  return f32x4.splat(x)
-}
-// @ts-ignore: decorator
-@inline function rowBytes(g: usize): usize {
+@inline export function rowBytes(g: usize): usize {
   return (<usize>load<i32>(g + GAS_ROW)) << 2
 }
 // @ts-ignore: decorator
-@inline function slabBytes(g: usize): usize {
+@inline export function slabBytes(g: usize): usize {
   return (<usize>load<i32>(g + GAS_SLAB)) << 2
 }
 /** The cells around the window, and the faces on its sides: nothing goes through what is closed; beside it, and where it is open, all is as just inside. */
@@ -181,82 +166,6 @@ export function pushRow(g: usize, r: i32): void {
     )
     v128.store(v + o, f32x4.add(v128.load(v + o), f32x4.mul(h, f32x4.add(f32x4.add(v128.load(fy + o), v128.load(fy + o - S)), rise))))
     v128.store(w + o, f32x4.add(v128.load(w + o), f32x4.mul(h, f32x4.add(v128.load(fz + o), v128.load(fz + o - P)))))
-  }
-}
-/** Fuel that is hot enough burns: it becomes heat, soot and flame, and takes up room. */
-export function burnRow(g: usize, r: i32): void {
-  const nx = load<i32>(g + GAS_DIMS),
-    ny = load<i32>(g + GAS_DIMS + 4)
-  const base = <usize>(r % ny) * rowBytes(g) + <usize>(r / ny) * slabBytes(g)
-  const d = <usize>load<u32>(g + GAS_SCALARS) + base,
-    t = <usize>load<u32>(g + GAS_SCALARS + 4) + base,
-    f = <usize>load<u32>(g + GAS_SCALARS + 8) + base,
-    b = <usize>load<u32>(g + GAS_SCALARS + 12) + base,
-    e = <usize>load<u32>(g + GAS_EXPAND) + base
-  const dt = load<f32>(g + GAS_DT)
-  const ignition = splat(load<f32>(g + GAS_IGNITION)),
-    most = splat(load<f32>(g + GAS_BURN_RATE) * dt),
-    heat = splat(load<f32>(g + GAS_HEAT)),
-    soot = splat(load<f32>(g + GAS_SOOT)),
-    expansion = splat(load<f32>(g + GAS_EXPANSION) / dt),
-    zero = splat(0),
-    one = splat(1)
-  // What burns now shows at once, and goes out over its life.
-  const out = exp2x4(splat((<f32>-1.442695 * dt) / max(load<f32>(g + GAS_FLAME_LIFE), <f32>1e-4)))
-  for (let o: usize = 0, end = (<usize>nx) << 2; o < end; o += 16) {
-    const fuel = v128.load(f + o),
-      hot = v128.load(t + o)
-    const burns = v128.and(f32x4.ge(hot, ignition), f32x4.pmin(f32x4.pmax(fuel, zero), most))
-    v128.store(f + o, f32x4.sub(fuel, burns))
-    v128.store(t + o, f32x4.add(hot, f32x4.mul(burns, heat)))
-    v128.store(d + o, f32x4.add(v128.load(d + o), f32x4.mul(burns, soot)))
-    const part = f32x4.div(burns, f32x4.pmax(most, splat(1e-20)))
-    v128.store(b + o, f32x4.pmax(f32x4.mul(v128.load(b + o), out), f32x4.pmin(part, one)))
-    v128.store(e + o, f32x4.mul(burns, expansion))
-  }
-}
-/** Heat goes by radiation, dT/dt = −c (T/1000)⁴, exactly over the substep, and by mixing; density fades. Solid cells hold nothing. */
-export function fadeRow(g: usize, r: i32): void {
-  const nx = load<i32>(g + GAS_DIMS),
-    ny = load<i32>(g + GAS_DIMS + 4)
-  const base = <usize>(r % ny) * rowBytes(g) + <usize>(r / ny) * slabBytes(g)
-  const d = <usize>load<u32>(g + GAS_SCALARS) + base,
-    t = <usize>load<u32>(g + GAS_SCALARS + 4) + base
-  const more = <usize>load<u32>(g + GAS_SCALARS + 8)
-  const f = more + base,
-    b = <usize>load<u32>(g + GAS_SCALARS + 12) + base
-  const fluid = <usize>load<u32>(g + GAS_FLUID)
-  const k = splat((3 * load<f32>(g + GAS_COOLING) * load<f32>(g + GAS_DT)) / 1000),
-    left = splat(load<f32>(g + GAS_DENSITY_LEFT)),
-    warm = splat(load<f32>(g + GAS_HEAT_LEFT)),
-    one = splat(1),
-    zero = splat(0)
-  const cools = load<f32>(g + GAS_COOLING) > 0
-  for (let o: usize = 0, end = (<usize>nx) << 2; o < end; o += 16) {
-    let density = f32x4.mul(f32x4.pmax(v128.load(d + o), zero), left),
-      heat = f32x4.mul(f32x4.pmax(v128.load(t + o), zero), warm)
-    if (cools) {
-      // T / ∛(1 + 3 c dt T³ / 1000⁴), the cube root by Halley's steps from one that is exact at the ends.
-      const q = f32x4.mul(heat, splat(0.001))
-      const x = f32x4.add(one, f32x4.mul(k, f32x4.mul(q, f32x4.mul(q, q))))
-      let y = f32x4.sqrt(f32x4.sqrt(f32x4.mul(x, f32x4.sqrt(f32x4.sqrt(x)))))
-      for (let n = 0; n < 2; n++) {
-        const c = f32x4.mul(y, f32x4.mul(y, y))
-        y = f32x4.mul(y, f32x4.div(f32x4.add(c, f32x4.add(x, x)), f32x4.add(f32x4.add(c, c), x)))
-      }
-      heat = f32x4.div(heat, y)
-    }
-    if (fluid) {
-      const free = f32x4.gt(v128.load(fluid + base + o), zero)
-      density = v128.and(density, free)
-      heat = v128.and(heat, free)
-      if (more) {
-        v128.store(f + o, v128.and(v128.load(f + o), free))
-        v128.store(b + o, v128.and(v128.load(b + o), free))
-      }
-    }
-    v128.store(d + o, density)
-    v128.store(t + o, heat)
   }
 }
 /** The highest speed in a plane along any axis, m/s, into the table. */

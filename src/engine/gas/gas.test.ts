@@ -75,6 +75,24 @@ describe('flow', () => {
       expect(Math.abs(sum(gasOf(w).grid('density')) / before - 1)).toBeLessThan(0.01)
     })
   })
+  it('fades faster where it is thin, by its factor, and as it says where it is dense', async () => {
+    // Two sources apart, one thin: nothing moves.
+    const amount = (much: number) => ({ amounts: [{ mode: 'set', amount: much }, null, null] as FeedParams['amounts'] })
+    const half = 0.5
+    const left = async (much: number, thin?: GasParams['thin']) =>
+      withWorld(shot(gasPlan({}, { densityHalf: half, ...(thin ? { thin } : {}) }, amount(much))), (w) => {
+        framesOn(w, 6)
+        const before = fastest(gasOf(w).grid('density'))
+        framesOn(w, 6)
+        return fastest(gasOf(w).grid('density')) / before
+      })
+    const evenly = 2 ** (-0.25 / half)
+    expect(await left(1)).toBeCloseTo(evenly, 3)
+    expect(await left(1, { times: 5, below: 0.3 })).toBeCloseTo(evenly, 3)
+    // Nearly nothing: five times as fast.
+    expect(await left(0.05, { times: 5, below: 50 })).toBeCloseTo(evenly ** 5, 2)
+    expect(await left(0.15, { times: 5, below: 0.3 })).toBeLessThan(evenly ** 3)
+  })
   it('takes as many steps as it says when they are fixed', async () => {
     const still = { lift: 0 }
     for (const [fixedSteps, steps] of [

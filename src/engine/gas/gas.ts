@@ -268,6 +268,11 @@ export class Gas implements Solver {
     f.describe(this.record, this.plan.burns)
     writeRecord(this.arena.view(), this.record, GAS, {
       ...{ dt, air: AIR_KELVIN, lift: p.lift, weight: p.weight, vorticity: p.vorticity, cooling: p.cooling },
+      ...{
+        halvings: p.densityHalf ? dt / p.densityHalf : 0,
+        thin: (p.thin?.times ?? 1) - 1,
+        thinBelow: Math.max(1e-6, p.thin?.below ?? 1),
+      },
       ...{ densityLeft: left(p.densityHalf), heatLeft: left(p.heatHalf), ignition: p.ignition, burnRate: p.burnRate },
       ...{ heat: p.heat, soot: p.soot, expansion: p.expansion, flameLife: p.flameLife },
     })

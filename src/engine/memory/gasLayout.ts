@@ -42,6 +42,10 @@ export const GAS = layout({
   /** K/s at 1,000 K over the air, by the fourth power; shares that are left of density and of heat after the substep. */
   cooling: f32(),
   densityLeft: f32(),
+  /** Halvings of density in the step, and how much faster what is thin fades: `thin` more times at nothing, none from `thinBelow` on. */
+  halvings: f32(),
+  thin: f32(),
+  thinBelow: f32(),
   heatLeft: f32(),
   /** 1/s of divergence, a field; 0: nothing expands. */
   expand: u32(),

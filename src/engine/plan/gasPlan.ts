@@ -43,6 +43,8 @@ export interface GasParams {
   cooling: number
   /** Seconds after which half of it is left; null: it stays. */
   densityHalf: number | null
+  /** Times as fast what is nearly nothing fades, and the density from which on it is no faster; without: evenly. */
+  thin?: { times: number; below: number }
   heatHalf: number | null
   /** From which temperature on fuel burns, how much of it in a second; what one of it makes: K, density, and room, as a share of its own. */
   ignition: number
