@@ -300,6 +300,70 @@ describe('what gas does by itself', () => {
     expect(Math.abs(fine - middle)).toBeLessThan(Math.abs(fine - coarse) + 0.01)
     expect(Math.abs(fine - middle)).toBeLessThan(0.08)
   })
+  it('rises as a thermal does: its middle goes by the square root of time from a virtual origin (Morton, Taylor and Turner 1956)', async () => {
+    const hot = puff(
+      { voxel: 1 / 10, low: [-2, -0.6, -2], size: [4, 6, 4], steps: 8 },
+      { lift: 9.81 },
+      { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 60 }, null] },
+    )
+    await withWorld(shot({ ...hot, feeds: [{ ...hot.feeds[0], active: (t) => (t < 0.05 ? 1 : 0) }] }), (w) => {
+      const middle = () => {
+        const gas = gasOf(w)
+        const [nx, ny] = gas.window?.count ?? [1, 1]
+        let [heat, at] = [0, 0]
+        gas.grid('temperature').forEach((x, o) => {
+          heat += x
+          at += x * (Math.floor(o / nx) % ny)
+        })
+        return (at / heat + (gas.window?.first[1] ?? 0) + 0.5) / 10 - 0.6
+      }
+      // From two seconds on, when it has rolled up.
+      framesOn(w, 48)
+      const z = [middle()]
+      for (let k = 0; k < 5; k++) {
+        framesOn(w, 12)
+        z.push(middle())
+      }
+      const t = z.map((_, k) => 2 + 0.5 * k)
+      // The origin by the first and the last; what lies between must be where the law has it.
+      const grows = Math.sqrt(t[5] / t[0])
+      const origin = (z[5] - grows * z[0]) / (grows - 1)
+      expect(origin).toBeGreaterThan(0.3)
+      expect(origin).toBeLessThan(3)
+      z.forEach((x, k) => expect((x + origin) / ((z[0] + origin) * Math.sqrt(t[k] / t[0]))).toBeCloseTo(1, 1.7))
+      // It slows down.
+      expect(z[5] - z[4]).toBeLessThan(0.9 * (z[1] - z[0]))
+    })
+  })
+  it('is the same gas elsewhere, and turned', async () => {
+    const of = (place: [number, number, number], low: [number, number, number]) => {
+      const g = puff({ low }, { lift: 9.81, vorticity: 0.3 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })
+      return withWorld(plan([], [ball(place)], { gases: [g], substeps: 1 }), (w) => {
+        framesOn(w, 10)
+        const gas = gasOf(w)
+        return { d: gas.grid('density'), first: gas.window?.first ?? [0, 0, 0], count: gas.window?.count ?? [1, 1, 1] }
+      })
+    }
+    const here = await of([0.25, 0, 0.125], [-1, -1, -1])
+    const there = await of([0.25 + 16, -8, 0.125], [15, -9, -1])
+    expect(there.first).toEqual(here.first)
+    const off = (a: Float32Array, b: (o: number) => number) => a.reduce((t, x, o) => t + Math.abs(x - b(o)), 0) / sum(a)
+    expect(off(there.d, (o) => here.d[o])).toBeLessThan(1e-3)
+    // A quarter turn about Y: x goes to z, z to −x.
+    const turned = await of([-0.125, 0, 0.25], [-1, -1, -1])
+    const value = (g: typeof here, x: number, y: number, z: number) => {
+      const [i, j, k] = [x, y, z].map((v, a) => v - g.first[a])
+      return i < 0 || j < 0 || k < 0 || i >= g.count[0] || j >= g.count[1] || k >= g.count[2]
+        ? 0
+        : g.d[i + g.count[0] * (j + g.count[1] * k)]
+    }
+    const [nx, ny] = here.count
+    const same = off(here.d, (o) => {
+      const [x, y, z] = [o % nx, Math.floor(o / nx) % ny, Math.floor(o / nx / ny)].map((v, a) => v + here.first[a])
+      return value(turned, 31 - z, y, x)
+    })
+    expect(same).toBeLessThan(0.01)
+  })
   it('burns its fuel to heat, soot and room', async () => {
     const g = puff(
       { burns: true, low: [-2, -2, -2], size: [4, 4, 4] },
