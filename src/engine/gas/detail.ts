@@ -172,14 +172,15 @@ export class Detail {
     const next = new Map<number, number>()
     try {
       for (const n of list) next.set(n, this.block())
+      this.describe(this.plan.strength(t))
+      this.lay(list, flags.length, next)
+      this.run('carry', list.length, 1)
+      this.run('match', list.length, 2)
     } catch (error) {
+      // Stopped, or without memory: what was taken is at hand again.
       this.spare.push(...next.values())
       throw error
     }
-    this.describe(this.plan.strength(t))
-    this.lay(list, flags.length, next)
-    this.run('carry', list.length, 1)
-    this.run('match', list.length, 2)
     this.spare.push(...this.blocks.values())
     this.blocks = next
     // Some stay at hand: what there is goes on changing.
@@ -278,6 +279,13 @@ export class Detail {
     this.blocks.clear()
     this.spare = []
     this.window = null
+  }
+  /** Gives everything back. */
+  dispose(): void {
+    this.clear()
+    for (const block of [this.list, this.room, this.marks, this.packed, this.means, ...this.tables]) block.free()
+    this.heap.give(this.noise)
+    this.heap.give(this.record)
   }
 }
 const tilesOf = ({ count }: Cells): number[] => count.map((n) => n / TILE)

@@ -116,7 +116,7 @@ export class Gas implements Solver {
     } catch (error) {
       if (!(error instanceof MemoryRefused)) throw error
       this.plain = true
-      this.detail?.clear()
+      this.detail?.dispose()
       this.detail = null
       this.messages.add(
         'memory',
@@ -384,9 +384,10 @@ export class Gas implements Solver {
     const f = this.fieldsIn(s.window)
     ;[...f.velocity, ...f.scalars].forEach((x, i) => this.arena.f32(x.at, f.floats).set(s.fields[i]))
     this.take(f)
-    this.makeDetail()
-    this.detail?.resize(f)
-    if (s.detail) this.detail?.restore(s.detail)
+    this.withDetail(0, (d) => {
+      d.resize(f)
+      if (s.detail) d.restore(s.detail)
+    })
   }
   get bytes(): number {
     return this.arena.usedBytes
