@@ -1,5 +1,7 @@
 // A picture of a gas: from the eye through it in even steps, front to back, over the grids that hold what dims, what shines, and its light.
 import {
+  BLUE_NOISE,
+  MARCH_BLUE,
   MARCH_AHEAD,
   MARCH_BY_HEAT,
   MARCH_CELLS,
@@ -32,12 +34,10 @@ import { exp2x4 } from './math'
 
 const LOG2E: f32 = 1.44269504
 
-/** Dither that spreads its error over the pixels beside it (interleaved gradient noise, Jimenez 2014). */
+/** Where in a step the march of a pixel begins: blue noise, whose error is as fine as the pixels. */
 // @ts-ignore: decorator
-@inline export function dither(x: i32, y: i32): f32 {
-  const f = <f32>0.06711056 * <f32>x + <f32>0.00583715 * <f32>y
-  const g = <f32>52.9829189 * (f - Mathf.floor(f))
-  return g - Mathf.floor(g)
+@inline export function dither(m: usize, x: i32, y: i32): f32 {
+  return load<f32>(<usize>load<u32>(m + MARCH_BLUE) + ((<usize>((x & (BLUE_NOISE - 1)) + BLUE_NOISE * (y & (BLUE_NOISE - 1)))) << 2))
 }
 /** A vector along each axis of four pixels: two of a row and two of the next. */
 // @ts-ignore: decorator
@@ -144,9 +144,9 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
       s3 = zero
     if (v128.any_true(f32x4.lt(t0, t1))) {
       const jitter = f32x4.replace_lane(
-        f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(dither(x, y)), 1, dither(x + 1, y)), 2, dither(x, y + 1)),
+        f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(dither(m, x, y)), 1, dither(m, x + 1, y)), 2, dither(m, x, y + 1)),
         3,
-        dither(x + 1, y + 1),
+        dither(m, x + 1, y + 1),
       )
       let t = f32x4.mul(f32x4.add(f32x4.floor(f32x4.mul(t0, perStride)), jitter), strides)
       t = f32x4.add(t, v128.and(f32x4.lt(t, t0), strides))

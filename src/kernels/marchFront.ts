@@ -113,7 +113,7 @@ export function frontRow(m: usize, y: i32): void {
       left: f32 = 1,
       slice = 0
     if (t0 < t1) {
-      let t = (Mathf.floor(t0 / stride) + dither(x, y)) * stride
+      let t = (Mathf.floor(t0 / stride) + dither(m, x, y)) * stride
       if (t < t0) t += stride
       while (t < t1) {
         for (; slice < slices && t >= (sliceFrom + <f32>slice * sliceStep) * length; slice++)

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { MARCH_SAMPLES, type MarchLook, type MarchTextures, type MarchView } from '../engine'
+import { BLUE_NOISE, blueNoise, MARCH_SAMPLES, type MarchLook, type MarchTextures, type MarchView } from '../engine'
 import { MARCH } from './marchShader'
 import { Pass } from './passes'
 
@@ -30,6 +30,12 @@ class Grid {
     this.texture = null
   }
 }
+/** Blue noise of one stage. */
+function blueTexture(): THREE.DataTexture {
+  const texture = new THREE.DataTexture(blueNoise().slice(), BLUE_NOISE, BLUE_NOISE, THREE.RedFormat, THREE.FloatType)
+  texture.needsUpdate = true
+  return texture
+}
 /** The march through a gas on a GPU, over a picture. */
 export class MarchPass {
   private cells = new Grid(THREE.RGBAFormat, THREE.HalfFloatType, THREE.LinearFilter)
@@ -45,6 +51,7 @@ export class MarchPass {
         full: null,
         tones: null,
         depth: null,
+        blue: blueTexture(),
         dims: new THREE.Vector3(),
         wide: 1,
         lit: 0,
@@ -104,6 +111,7 @@ export class MarchPass {
   dispose(): void {
     for (const g of [this.cells, this.light, this.full]) g.dispose()
     this.tones.dispose()
+    ;(this.pass.material.uniforms.blue.value as THREE.Texture).dispose()
     this.pass.dispose()
   }
 }

@@ -6,7 +6,7 @@ precision highp float; precision highp int;
 out vec4 colour;
 uniform highp sampler3D cells; uniform highp sampler3D light; uniform highp usampler3D full;
 uniform sampler2D tones; // 256 texels: what shines in one row, colours in the next
-uniform highp sampler2D depth;
+uniform highp sampler2D depth; uniform highp sampler2D blue;
 uniform vec3 dims; uniform float wide; uniform float lit; uniform float shines; uniform float byHeat;
 uniform vec3 eye; uniform vec3 ahead; uniform vec3 right; uniform vec3 up; uniform vec2 pixels;
 uniform float stride; uniform float voxel; uniform float exit; uniform vec2 nearFar;
@@ -16,7 +16,7 @@ vec4 toneAt(float x, int row) {
   vec4 a = texelFetch(tones, ivec2(i, row), 0);
   return a + (texelFetch(tones, ivec2(i + 1, row), 0) - a) * (q - float(i));
 }
-float dither(vec2 p) { return fract(52.9829189 * fract(dot(p, vec2(0.06711056, 0.00583715)))); }
+float dither(vec2 p) { return texelFetch(blue, ivec2(p) & (textureSize(blue, 0) - 1), 0).r; }
 vec3 away(vec3 d) { return mix(d, vec3(1e-6), vec3(lessThan(abs(d), vec3(1e-6)))); }
 void main() {
   vec2 p = floor(gl_FragCoord.xy);

@@ -1,4 +1,5 @@
 export { blackBodyColour, blackBodyXyz } from './blackBody'
+export { blueNoise } from './blueNoise'
 export {
   type Flame,
   type LightMap,

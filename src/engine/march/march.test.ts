@@ -162,7 +162,7 @@ describe('the march', () => {
       -1,
       1,
     )
-    // Samples are dithered by pixel, so the two differ a little.
+    // Samples begin by pixel, so the two differ a little.
     let worst = 0
     for (let y = 0; y < 40; y++)
       for (let x = 0; x < 40; x++)

@@ -1,5 +1,6 @@
 import { VOLUME_TILE, type VolumePart } from '../frame'
 import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, writeRecord } from '../memory'
+import { blueNoise } from './blueNoise'
 import { flamesOf } from './flames'
 import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
 
@@ -32,6 +33,7 @@ export class Marcher {
     this.machine = { ...machine, heap: this.arena }
     this.record = this.arena.take(MARCH.bytes)
     this.job = this.arena.take(JOB.bytes)
+    this.write({ blue: this.floats('blue', blueNoise()) })
   }
   private room(name: string, bytes: number): number {
     this.blocks[name] ??= new Block(this.arena)

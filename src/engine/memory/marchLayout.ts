@@ -26,6 +26,8 @@ export const MARCH = layout({
   fill: u32(),
   /** A byte a tile: whether a sample in it can find anything. */
   full: u32(),
+  /** Where in a step the march of a pixel begins, 0 to 1: a tile of floats. */
+  blue: u32(),
   /** Tiles of the frame: where each lies in the window (its number among all tiles), their half floats, and grids of each: which of three. */
   places: u32(),
   halves: u32(),
@@ -111,3 +113,5 @@ export const MARCH_LIGHT = layout({
   /** m by which something may be nearer and is still lit. */
   mapBias: f32(),
 })
+/** Pixels along each edge of the tile of blue noise. */
+export const BLUE_NOISE = 64
