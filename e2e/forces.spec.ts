@@ -55,7 +55,7 @@ test('every force is added from the list, says what it does, is dragged by a han
       await page.mouse.up()
       await expect.poll(async () => JSON.stringify((await forcesOf(id)).at(-1)?.act)).not.toBe(before)
     }
-    // The card of a limit is the same on each; that each act takes every limit is tested with the schema.
+    // The card of a limit is the same on each; acts/forces.test.ts has every limit on every force.
     if (names.indexOf(name) % 6) continue
     await page.getByRole('button', { name: `Limit ${name}` }).click()
     await page.getByRole('menuitem', { name: /^Age/ }).click()

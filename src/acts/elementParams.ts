@@ -177,7 +177,7 @@ export const MATERIAL_PARAMS: Params = {
   glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
 }
 /** How fast time goes in something that is simulated. */
-const pace = (help: string) =>
+export const pace = (help: string) =>
   number({
     label: 'Time',
     synonyms: ['time scale', 'slow motion', 'speed', 'pace'],
@@ -343,88 +343,4 @@ export const CONTROL_PARAMS: Params = {
     changes: 'simulation',
     help: 'What the values that follow it read.',
   }),
-}
-const open = (side: string, given: boolean, help: string) => toggle({ label: `Open ${side}`, default: given, changes: 'simulation', help })
-export const GAS_PARAMS: Params = {
-  voxel: number({
-    label: 'Voxel',
-    synonyms: ['resolution', 'cell', 'division size', 'grid'],
-    unit: 'm',
-    default: 0.04,
-    min: 0.001,
-    soft: [0.01, 0.2],
-    changes: 'simulation',
-    help: 'Edge of a cell of its grid: half of it costs eight times the memory and sixteen times the time.',
-  }),
-  place: vector({ label: 'Middle', unit: 'm', default: [0, 1.5, 0], changes: 'simulation', help: 'Of the most room that it may take up.' }),
-  size: vector({
-    label: 'At most',
-    unit: 'm',
-    default: [3, 3, 3],
-    min: 0.01,
-    changes: 'simulation',
-    help: 'The most room that it may take up. Within it, it grows and shrinks with what there is.',
-  }),
-  openLeft: open('left', true, 'It may leave through the side of −X; closed, it is held there.'),
-  openRight: open('right', true, 'It may leave through the side of +X; closed, it is held there.'),
-  openBelow: open('below', true, 'It may leave through the side of −Y; closed, it is held there.'),
-  openAbove: open('above', true, 'It may leave through the side of +Y; closed, it is held there.'),
-  openBack: open('back', true, 'It may leave through the side of −Z; closed, it is held there.'),
-  openFront: open('front', true, 'It may leave through the side of +Z; closed, it is held there.'),
-  steps: number({
-    label: 'Steps',
-    unit: '',
-    default: 4,
-    min: 1,
-    max: 32,
-    integer: true,
-    soft: [1, 8],
-    changes: 'simulation',
-    help: 'Of its own in a substep: at most so many, as its fastest place needs them, or always so many.',
-  }),
-  stepping: choice({
-    label: 'Taken',
-    default: 'speed',
-    changes: 'simulation',
-    options: [
-      { value: 'speed', label: 'by speed', help: 'As many as keep its fastest place within two and a half voxels a step.' },
-      { value: 'fixed', label: 'always all', help: 'The same number in every substep.' },
-    ],
-    help: 'How many of the steps it takes.',
-  }),
-  detail: number({
-    label: 'Detail',
-    synonyms: ['upres', 'upresolution', 'wavelet turbulence', 'high resolution', 'final resolution', 'fine'],
-    unit: '×',
-    default: 1,
-    min: 1,
-    max: 4,
-    integer: true,
-    soft: [1, 4],
-    changes: 'simulation',
-    help: 'Smoke and flames on a grid so many times finer, with eddies below the voxel; how it moves stays exactly as it is. 1: none.',
-  }),
-  detailIn: choice({
-    label: 'Shown',
-    default: 'renders',
-    changes: 'simulation',
-    options: [
-      { value: 'renders', label: 'in renders', help: 'The View shows the gas without it: it is quicker, and keeps more frames.' },
-      { value: 'view', label: 'in the View too', help: 'Frames take the time and memory of the finer grid.' },
-    ],
-    help: 'Where the detail is computed.',
-  }),
-  eddies: number({
-    label: 'Eddies',
-    synonyms: ['detail strength', 'wavelet strength'],
-    unit: '%',
-    default: 100,
-    min: 0,
-    max: 1000,
-    soft: [0, 300],
-    animated: true,
-    changes: 'simulation',
-    help: 'How strong the eddies of the detail are; at 100 % as those of a gas whose turbulence goes on below the voxel.',
-  }),
-  timeScale: pace('How fast time goes in it: half as fast at 50 %, held at 0 %.'),
 }

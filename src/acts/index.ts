@@ -7,7 +7,6 @@ export {
   BODY_PARAMS,
   CAMERA_PARAMS,
   CONTROL_PARAMS,
-  GAS_PARAMS,
   LIGHT_PARAMS,
   MATERIAL_PARAMS,
   OBJECT_PARAMS,
@@ -16,6 +15,7 @@ export {
 export { CONSTANTS, FUNCTIONS, readFormula } from './expression'
 export { bloom } from './finish/bloom'
 export { marchLook, marchScene, volumeDrawing } from './gasLook'
+export { GAS_PARAMS } from './gasParams'
 export { type Draw, drawOf, drawsOf, LOOK_SAMPLES, looksOf, lookTable, particleLook, partLooks, sampleLook } from './look'
 export { manual } from './manual'
 export { meshAsTaken } from './meshFiles'

@@ -17,16 +17,8 @@ import {
 import { OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 import { documentIssues } from './check'
 import type { Sort } from './define'
-import {
-  BODY_PARAMS,
-  CAMERA_PARAMS,
-  CONTROL_PARAMS,
-  GAS_PARAMS,
-  LIGHT_PARAMS,
-  MATERIAL_PARAMS,
-  OBJECT_PARAMS,
-  SYSTEM_PARAMS,
-} from './elementParams'
+import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import { GAS_PARAMS } from './gasParams'
 import { actsOfSort } from './registry'
 import { PRIMITIVES } from './shapes'
 

@@ -3,7 +3,7 @@ import { frameMark, partsOf, type VolumeGrid, type VolumePart, volumeHalves, vol
 import { halfTable } from '../frame'
 import { DETAIL_NOISE_NODES as NODES } from '../memory'
 import type { PlanGas } from '../plan'
-import { gasOf, gasPlan, shot } from '../testing/gases'
+import { gasOf, gasPlan, marksOf, shot } from '../testing/gases'
 import { framesOn, withWorld } from '../testing/plans'
 import { detailNoise } from './detailNoise'
 
@@ -72,17 +72,9 @@ describe('detail', () => {
     expect(await of(3)).toBeGreaterThan(1.1 * some)
   })
   it('is the same on three threads, and from a saved state', async () => {
-    const p = shot(rising(2))
-    const run = (threads: number) => withWorld(p, (w) => frameMark(framesOn(w, 14)), threads)
-    const one = await run(1)
-    expect(await run(3)).toBe(one)
-    await withWorld(p, (w) => {
-      framesOn(w, 7)
-      const state = w.save()
-      framesOn(w, 5)
-      w.restore(state)
-      expect(frameMark(framesOn(w, 7))).toBe(one)
-    })
+    const [one, three, resumed] = await marksOf(shot(rising(2)))
+    expect(three).toBe(one)
+    expect(resumed).toBe(one)
   })
   it('takes up what a source says, and loses it as the gas does', async () => {
     const still = (o: Partial<PlanGas> = {}) => gasPlan({ detail: { factor: 2, strength: () => 1 }, ...o })

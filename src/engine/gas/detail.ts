@@ -86,7 +86,8 @@ export class Detail {
     for (const f of [moves, gone, next]) this.heap.f32(f.at, fields.floats * 4).fill(0)
     // Around the window nothing comes, and all is left.
     const unchanged = this.heap.f32(changes.at, fields.floats * 4)
-    for (let n = 0; n < unchanged.length; n += 4) unchanged.set([0, 0, 1, 1], n)
+    unchanged.fill(0)
+    for (let n = 2; n < unchanged.length; n += 4) unchanged[n] = unchanged[n + 1] = 1
     const old = this.grids
     const before = this.window
     const { window } = fields

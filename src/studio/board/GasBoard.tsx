@@ -1,5 +1,5 @@
 'use client'
-import { memo } from 'react'
+import { memo, useEffect } from 'react'
 import { type Act, actOf, GAS_PARAMS } from '../../acts'
 import type { GasFacts } from '../../protocol'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
@@ -52,7 +52,10 @@ const BoundsColumn = memo(
     const find = finder(gas.id)
     const frames = useShot((s) => s.range.last - s.range.first + 1)
     const objects = useShot((s) => s.objects)
-    if (facts) rememberPace(facts)
+    const { detail, detailIn } = gas
+    useEffect(() => {
+      if (facts) rememberPace({ detail, detailIn }, facts)
+    }, [facts, detail, detailIn])
     const pace = paceHere()
     const cost = costOf(gas, pace.ms)
     const most = cost.voxels
