@@ -126,8 +126,11 @@ const BoundsColumn = memo(
           </div>
           <p className="px-2 text-moss">
             <b className="font-semibold text-mist">{cost.cells.join(' × ')}</b> voxels at most, {short(most)}. Full, it needs{' '}
-            {megabytes(cost.workingBytes)}, about {took(cost.frameMs / 1000)} a frame, {took((cost.frameMs / 1000) * frames)} in all
-            {pace.measured ? ', as measured here' : ''}.
+            {megabytes(cost.workingBytes)}
+            {/* Once there are frames, they say better how long it takes. */}
+            {!facts &&
+              `, about ${took(cost.frameMs / 1000)} a frame, ${took((cost.frameMs / 1000) * frames)} in all${pace.measured ? ', as measured here' : ''}`}
+            .
           </p>
           {facts && (
             <p className="live px-2 text-moss">
