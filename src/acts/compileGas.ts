@@ -3,13 +3,14 @@ import { type ActDoc, type GasDoc, sampleNumber } from '../shot'
 import type { CompileContext } from './compileContext'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
 import { forceSite } from './forceSite'
+import { dyesOf } from './gasDyes'
 import { goneBy } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 
 /** A gas that nothing lifts, curls, cools or burns. */
 const STILL: GasParams = {
-  ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null },
+  ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null, dyeHalf: [null, null] },
   ...{ ignition: Number.MAX_VALUE, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 0.1 },
 }
 /** Gases with what comes into them and what moves them. */
@@ -22,6 +23,7 @@ export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
   const left = new Map(ofShot.map((f) => [f.act, f.shares.find((x) => x.system === g.id)?.share ?? 100]))
   const site = forceSite(shot, { id: g.id, space: null }, c.objects, c.where)
   if (!g.muted) reportNeeds(c, g, motion)
+  const dyes = dyesOf(g)
   const forces = [...ofShot.map((f) => f.act), ...motion.filter((a) => actOf(a.kind).sort === 'force')]
   return {
     id: g.id,
@@ -32,6 +34,7 @@ export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
     size: g.size,
     open: [g.openLeft, g.openRight, g.openBelow, g.openAbove, g.openBack, g.openFront],
     burns: burning.length > 0,
+    ...(dyes.length ? { dyes } : {}),
     steps: g.steps,
     ...(g.stepping === 'fixed' ? { fixedSteps: true } : {}),
     ...(g.detail > 1 ? { detail: { factor: g.detail, strength: (t: number) => sampleNumber(g.eddies, t) / 100 } } : {}),

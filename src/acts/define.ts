@@ -21,6 +21,7 @@ import type {
   TrailParams,
   TrailPlan,
   TurnEffect,
+  VolumeDye,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
 import type { Drawing, StripDrawing, VolumeDrawing } from './drawing'
@@ -258,6 +259,8 @@ export interface FeedDef<P extends Params = Params> extends ActDef<P> {
   /** Seconds in which it is at work; the end may be Infinity. */
   window(p: Reader<NoInfer<P>>): readonly [number, number]
   feed(p: Reader<NoInfer<P>>, t: number): FeedParams
+  /** The dyes that it brings; without: none. */
+  dyes?(p: Reader<NoInfer<P>>): readonly VolumeDye[]
 }
 /** How a gas flows and burns. */
 export interface FlowDef<P extends Params = Params> extends ActDef<P> {

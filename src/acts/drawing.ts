@@ -58,6 +58,10 @@ export interface VolumeDrawing {
     /** 1/m where the tone is 1. */
     extinction: number
     albedo: Vec3
+    /** The grid whose ramp says it instead. */
+    tint: GasTone | null
+    /** Whether as a share of what dims, or by how much there is. */
+    mixed: boolean
     /** Henyey-Greenstein: forward above 0; and the share that is scattered evenly. */
     forward: number
     even: number
@@ -71,8 +75,9 @@ export interface VolumeDrawing {
   /** What shines; null: nothing does. */
   glow: {
     by: GasTone
-    /** By the temperature as a black body has it, or by the ramp of the grid that drives it. */
+    /** By the temperature as a black body has it, or by the ramp of a grid. */
     colour: 'blackBody' | 'ramp'
+    rampOf: GasTone
     /** K, of the black body at both ends of the tone of temperatures. */
     coldest: number
     hottest: number

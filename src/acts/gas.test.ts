@@ -12,7 +12,7 @@ describe('a gas of a shot', () => {
   it('is fed, rises, and is counted', async () => {
     const f = await after(smoking(), 10)
     const [part] = partsOf(f.parts, 'volume')
-    const counts = volumeCounts(part, { density: 1, temperature: 400, flame: 1 }, 16)
+    const counts = volumeCounts(part, { density: 1, temperature: 400, flame: 1, dyeA: 1, dyeB: 1 }, 16)
     expect(volumeVoxels(part)).toBe(part.tiles * 512)
     expect(counts.density.most).toBeCloseTo(1, 1)
     expect(counts.temperature.most).toBeGreaterThan(150)
@@ -75,6 +75,45 @@ describe('a gas of a shot', () => {
     const moved = structuredClone(a)
     moved.objects[0].place = [0, 1, 0]
     expect(touchedFrom(a, moved)).not.toBeNull()
+  })
+})
+describe('dyes', () => {
+  const dyed = (o: Record<string, unknown> = {}) => feed({ dyeBHow: 'set', dyeB: 2, ...o })
+  it('are held when something brings them, and fed by how much it says', () => {
+    const gas = (f: Record<string, unknown>) => planOf(smoking({ feeds: [dyed(f)] })).plan.gases?.[0]
+    expect(gas({})?.dyes).toEqual(['dyeB'])
+    expect(gas({})?.feeds[0].params(0).amounts).toMatchObject({ dyeB: { mode: 'set', amount: 2 }, dyeA: null })
+    expect(gas({ muted: true })?.dyes).toBeUndefined()
+    expect(gas({ dyeBHow: 'none' })?.dyes).toBeUndefined()
+    expect(planOf(smoking()).plan.gases?.[0].dyes).toBeUndefined()
+  })
+  it('colour smoke by their ramp, and glow by the ramp of another grid', () => {
+    const g = gasDoc({ look: [act('smoke', { tint: 'dyeB' }), act('glow', { colour: 'ramp', by: 'flame', rampOf: 'dyeA' })] })
+    const { smoke, glow } = marchLook(g, 0)
+    const last = g.tones.dyeB.colour.stops[1].colour
+    expect(smoke?.tint?.by).toBe(4)
+    last.forEach((x, c) => expect(smoke?.tint?.colours[1020 + c]).toBeCloseTo(x, 5))
+    expect(glow).toMatchObject({ by: 2, coloursBy: 3 })
+    expect(marchLook(gasDoc({ look: [act('smoke')] }), 0).smoke?.tint).toBeUndefined()
+  })
+  it('come with tones of their own to shots that had none', () => {
+    const old = JSON.parse(JSON.stringify(smoking())) as { version: number; gases: { tones: Record<string, unknown> }[] }
+    old.version = 9
+    delete old.gases[0].tones.dyeA
+    const r = checkShot(old)
+    expect(r.ok && r.shot.gases[0].tones.dyeA).toEqual(gasDoc().tones.dyeA)
+  })
+  it('say where a force acts', async () => {
+    const lifted = async (grid: string) => {
+      const s = smoking({ feeds: [dyed({ temperatureHow: 'none' })], motion: [] }, (x) => {
+        const limits = [act('limitGas', { id: 'where', gas: null, grid, from: 0.5, to: 1 })]
+        x.forces = [{ id: 'wind', name: 'Wind', seed: 1, act: act('wind', { id: 'w', limits }), reaches: 'all', shares: [] }]
+      })
+      const { parts } = await after(s, 6)
+      return partsOf(parts, 'volume')[0].data
+    }
+    const [dye, none] = [await lifted('dyeB'), await lifted('dyeA')]
+    expect(new Uint8Array(dye)).not.toEqual(new Uint8Array(none))
   })
 })
 describe('what a gas carries', () => {
@@ -158,7 +197,7 @@ describe('how a gas is seen', () => {
     const g = gasDoc({ look: [act('smoke', { extinction: 7 }), act('glow', { by: 'temperature' })] })
     expect(marchLook(g, 0)).toBe(marchLook(g, 1))
     expect(marchLook(g, 0).smoke).toMatchObject({ by: 0, extinction: 7 })
-    expect(marchLook(g, 0).glow).toMatchObject({ by: 1, byHeat: true })
+    expect(marchLook(g, 0).glow).toMatchObject({ by: 1, coloursBy: 1 })
   })
   it('shines more where it is hotter, and redder where it is colder', () => {
     const { glow } = marchLook(gasDoc({ look: [act('glow', { coldest: 1000, hottest: 2200 })] }), 0)

@@ -53,17 +53,20 @@ export function marchLook(gas: GasDoc, t: number): MarchLook {
   const old = known.get(key)
   if (old) return old
   const made: MarchLook = {
-    tops: GAS_TONES.map((g) => gas.tones[g].top) as unknown as MarchLook['tops'],
+    tops: GAS_TONES.map((g) => gas.tones[g].top),
     smoke: smoke && {
       ...smoke,
+      tint: smoke.tint
+        ? { by: GAS_TONES.indexOf(smoke.tint), share: smoke.mixed, colours: rampTable(gas.tones[smoke.tint].colour) }
+        : undefined,
       by: GAS_TONES.indexOf(smoke.by),
       tone: curveTable(gas.tones[smoke.by].curve),
     },
     glow: glow && {
       by: GAS_TONES.indexOf(glow.by),
       tone: curveTable(gas.tones[glow.by].curve).map((x) => x * glow.strength),
-      colours: glow.colour === 'ramp' ? rampTable(gas.tones[glow.by].colour) : bodyTable(glow.coldest, glow.hottest),
-      byHeat: glow.colour === 'blackBody',
+      colours: glow.colour === 'ramp' ? rampTable(gas.tones[glow.rampOf].colour) : bodyTable(glow.coldest, glow.hottest),
+      coloursBy: GAS_TONES.indexOf(glow.colour === 'blackBody' ? 'temperature' : glow.rampOf),
     },
   }
   known.set(key, made)

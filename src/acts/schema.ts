@@ -19,6 +19,7 @@ import { documentIssues } from './check'
 import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
+import { dyeTones } from './gasTones'
 import { actsOfSort } from './registry'
 import { PRIMITIVES } from './shapes'
 
@@ -259,7 +260,11 @@ export const shotTypes = once(() => {
         motion: list(gasForce()),
         burning: list(ofThese(flowing.filter((a) => a.burns))),
         look: list(act('gasLook')),
-        tones: z.strictObject({ density: tone(), temperature: tone(), flame: tone() }),
+        tones: z.strictObject({
+          ...{ density: tone(), temperature: tone(), flame: tone() },
+          dyeA: tone().default(() => dyeTones().dyeA),
+          dyeB: tone().default(() => dyeTones().dyeB),
+        }),
       }),
     ),
     lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),

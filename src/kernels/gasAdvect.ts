@@ -15,6 +15,7 @@ import {
   GAS_VELOCITY,
   GAS_VOXEL,
   GAS_WHICH,
+  SCALAR_COUNT,
   TILE,
 } from './layout'
 import { LOCATED, locate, sample, splat, within } from './gasSample'
@@ -65,7 +66,7 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
   for (let i = 0; i < nx; i += 4) {
     const o = (<usize>i) << 2
     if (which == 3 && !load<u8>(busy + <usize>(i / TILE))) {
-      for (let n: usize = 0; n < 16; n += 4)
+      for (let n: usize = 0; n < SCALAR_COUNT << 2; n += 4)
         if (load<u32>(g + GAS_SCALARS + n)) v128.store(<usize>load<u32>(g + (corrects ? GAS_OUTS : GAS_HATS) + n) + base + o, splat(0))
       continue
     }
@@ -94,7 +95,7 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
     locate(f32x4.sub(fi, a), f32x4.sub(fj, b), f32x4.sub(fk, c), lx, ly, lz, mx, my, mz, row, slab, back)
     if (corrects) locate(f32x4.add(fi, a), f32x4.add(fj, b), f32x4.add(fk, c), lx, ly, lz, mx, my, mz, row, slab, ahead)
     const first = which == 0 && i == 0
-    const fields = which == 3 ? 4 : 1
+    const fields = which == 3 ? <i32>SCALAR_COUNT : 1
     for (let n = 0; n < fields; n++) {
       const f = (<usize>n) << 2
       const source = <usize>load<u32>(g + (which == 3 ? GAS_SCALARS + f : GAS_VELOCITY + ((<usize>which) << 2)))

@@ -1,5 +1,5 @@
 // Which tiles of 8³ finer cells hold anything, and what of them a frame keeps: as gasTiles, with the temperature of the gas between its cells.
-import { HOLDS_DENSITY, HOLDS_FLAME, HOLDS_HEAT } from './gasTiles'
+import { HOLDS_DENSITY, HOLDS_FLAME, HOLDS_HEAT, isKept, keptGrids } from './gasTiles'
 import {
   DETAIL_BLOCKS,
   DETAIL_FACTOR,
@@ -12,7 +12,9 @@ import {
   GAS_SCALARS,
   GAS_SLAB,
   GAS_TABLE,
+  SCALAR_COUNT,
   TILE,
+  TILE_GRID_BYTES,
 } from './layout'
 import { toHalf } from './math'
 
@@ -34,21 +36,22 @@ function holds(corner: usize, many: i32, over: f32): bool {
     }
   return v128.any_true(f32x4.gt(most, f32x4.splat(over)))
 }
-/** Whether the gas is hot in a cell of the window that a finer tile shares. */
-function isHot(g: usize, t: i32, factor: i32, part: i32): bool {
+/** Whether the gas holds some of a scalar in a cell of the window that a finer tile shares. */
+function isAround(g: usize, slot: usize, over: f32, t: i32, factor: i32, part: i32): bool {
   const tx = load<i32>(g + GAS_DIMS) / TILE,
     ty = load<i32>(g + GAS_DIMS + 4) / TILE
   const row = load<i32>(g + GAS_ROW),
     slab = load<i32>(g + GAS_SLAB)
   const field =
-    <usize>load<u32>(g + GAS_SCALARS + 4) + ((<usize>((t % tx) * TILE + ((t / tx) % ty) * TILE * row + (t / (tx * ty)) * TILE * slab)) << 2)
+    <usize>load<u32>(g + GAS_SCALARS + (slot << 2)) +
+    ((<usize>((t % tx) * TILE + ((t / tx) % ty) * TILE * row + (t / (tx * ty)) * TILE * slab)) << 2)
   const i = part % factor,
     j = (part / factor) % factor,
     k = part / (factor * factor)
   for (let c = (k * TILE) / factor; c * factor < (k + 1) * TILE; c++)
     for (let b = (j * TILE) / factor; b * factor < (j + 1) * TILE; b++)
       for (let a = (i * TILE) / factor; a * factor < (i + 1) * TILE; a++)
-        if (load<f32>(field + ((<usize>(a + b * row + c * slab)) << 2)) > HOLDS_HEAT) return true
+        if (load<f32>(field + ((<usize>(a + b * row + c * slab)) << 2)) > over) return true
   return false
 }
 /** Whether each finer tile of a tile at work holds anything, into the table, as many words a tile as it has of them. */
@@ -66,12 +69,14 @@ export function detailTiles(g: usize, n: i32): void {
       out + ((<usize>p) << 2),
       holds(cornerOf(block, 0, factor, p), many, HOLDS_DENSITY) ||
         (burns && holds(cornerOf(block, 1, factor, p), many, HOLDS_FLAME)) ||
-        isHot(g, t, factor, p)
+        isAround(g, 1, HOLDS_HEAT, t, factor, p) ||
+        (isKept(g, 4) && isAround(g, 4, HOLDS_DENSITY, t, factor, p)) ||
+        (isKept(g, 5) && isAround(g, 5, HOLDS_DENSITY, t, factor, p))
         ? 1
         : 0,
     )
 }
-/** The temperature between the middles of cells; places in cells of the window. */
+/** A scalar between the middles of cells; places in cells of the window. */
 // @ts-ignore: decorator
 @inline function between(
   field: usize,
@@ -96,7 +101,7 @@ export function detailTiles(g: usize, n: i32): void {
     high = c + (e - c) * fy
   return low + (high - low) * fz
 }
-/** One finer tile of those that are kept, of which the table says the place in the list and the part: density, temperature and flame. */
+/** One finer tile of those that are kept, of which the table says the place in the list and the part: density, temperature, flame and dyes. */
 export function detailPack(g: usize, n: i32): void {
   const d = <usize>load<u32>(g + GAS_DETAIL)
   const factor = load<i32>(d + DETAIL_FACTOR),
@@ -106,11 +111,12 @@ export function detailPack(g: usize, n: i32): void {
   const t = load<i32>(<usize>load<u32>(d + DETAIL_LIST) + ((<usize>load<u32>(which)) << 2)),
     part = load<i32>(which, 4)
   const block = <usize>load<u32>(<usize>load<u32>(d + DETAIL_BLOCKS) + ((<usize>t) << 2))
-  let out = <usize>load<u32>(g + GAS_OPS) + <usize>n * 3072
-  for (let q = 0; q < 3; q++) {
-    if (q == 1) {
-      heat(g, t, factor, part, out)
-      out += 1024
+  let out = <usize>load<u32>(g + GAS_OPS) + <usize>n * keptGrids(g) * TILE_GRID_BYTES
+  for (let q: usize = 0; q < SCALAR_COUNT; q++) {
+    if (!isKept(g, q)) continue
+    if (q != 0 && q != 3) {
+      interpolated(g, q, t, factor, part, out)
+      out += TILE_GRID_BYTES
       continue
     }
     const corner = cornerOf(block, q ? 1 : 0, factor, part)
@@ -122,7 +128,8 @@ export function detailPack(g: usize, n: i32): void {
       }
   }
 }
-function heat(g: usize, t: i32, factor: i32, part: i32, to: usize): void {
+/** What has no finer cells of its own, between those of the gas. */
+function interpolated(g: usize, slot: usize, t: i32, factor: i32, part: i32, to: usize): void {
   const nx = load<i32>(g + GAS_DIMS),
     ny = load<i32>(g + GAS_DIMS + 4),
     nz = load<i32>(g + GAS_DIMS + 8)
@@ -130,7 +137,7 @@ function heat(g: usize, t: i32, factor: i32, part: i32, to: usize): void {
     ty = ny / TILE
   const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
     P = (<usize>load<i32>(g + GAS_SLAB)) << 2
-  const field = <usize>load<u32>(g + GAS_SCALARS + 4)
+  const field = <usize>load<u32>(g + GAS_SCALARS + (slot << 2))
   const i0 = (t % tx) * TILE * factor + (part % factor) * TILE,
     j0 = ((t / tx) % ty) * TILE * factor + ((part / factor) % factor) * TILE,
     k0 = (t / (tx * ty)) * TILE * factor + (part / (factor * factor)) * TILE

@@ -5,6 +5,7 @@ import {
   GAS_DENSITY_LEFT,
   GAS_DIMS,
   GAS_DT,
+  GAS_DYE_LEFT,
   GAS_EXPAND,
   GAS_EXPANSION,
   GAS_FLAME_LIFE,
@@ -54,7 +55,13 @@ export function burnRow(g: usize, r: i32): void {
     v128.store(e + o, f32x4.mul(burns, expansion))
   }
 }
-/** Heat goes by radiation, dT/dt = −c (T/1000)⁴, exactly over the substep, and by mixing; density fades. Solid cells hold nothing. */
+function fadeDye(dye: usize, fluid: usize, left: f32, bytes: usize): void {
+  for (let o: usize = 0; o < bytes; o += 16) {
+    const rest = f32x4.mul(f32x4.pmax(v128.load(dye + o), splat(0)), splat(left))
+    v128.store(dye + o, fluid ? v128.and(rest, f32x4.gt(v128.load(fluid + o), splat(0))) : rest)
+  }
+}
+/** Heat goes by radiation, dT/dt = −c (T/1000)⁴, exactly over the substep, and by mixing; density and dyes fade. Solid cells hold nothing. */
 export function fadeRow(g: usize, r: i32): void {
   const nx = load<i32>(g + GAS_DIMS),
     ny = load<i32>(g + GAS_DIMS + 4)
@@ -65,6 +72,10 @@ export function fadeRow(g: usize, r: i32): void {
   const f = more + base,
     b = <usize>load<u32>(g + GAS_SCALARS + 12) + base
   const fluid = <usize>load<u32>(g + GAS_FLUID)
+  for (let n: usize = 0; n < 8; n += 4) {
+    const dye = <usize>load<u32>(g + GAS_SCALARS + 16 + n)
+    if (dye) fadeDye(dye + base, fluid ? fluid + base : 0, load<f32>(g + GAS_DYE_LEFT + n), (<usize>nx) << 2)
+  }
   const k = splat((3 * load<f32>(g + GAS_COOLING) * load<f32>(g + GAS_DT)) / 1000),
     left = splat(load<f32>(g + GAS_DENSITY_LEFT)),
     warm = splat(load<f32>(g + GAS_HEAT_LEFT)),

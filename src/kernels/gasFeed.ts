@@ -56,6 +56,7 @@ import {
   PX,
   PY,
   PZ,
+  SCALAR_COUNT,
   SCRATCH_HIT,
   SCRATCH_STACK,
   VX,
@@ -199,7 +200,7 @@ export function feedRow(g: usize, r: i32): void {
       if (c == 0) continue
     }
     const o = base + ((<usize>i) << 2)
-    for (let q: usize = 0; q < 12; q += 4) {
+    for (let q: usize = 0; q < SCALAR_COUNT << 2; q += 4) {
       const mode = load<u32>(f + FEED_MODES + q),
         field = <usize>load<u32>(g + GAS_SCALARS + q)
       if (mode && field) store<f32>(field + o, fed(mode, load<f32>(field + o), load<f32>(f + FEED_AMOUNTS + q), c, dt))
@@ -361,7 +362,7 @@ export function splatParticles(g: usize): void {
             if (d >= 1) continue
             const c = (<f32>1 - d) * (<f32>1 - d)
             const at = <usize>k * P + <usize>j * S + ((<usize>i) << 2)
-            for (let a: usize = 0; a < 12; a += 4) {
+            for (let a: usize = 0; a < SCALAR_COUNT << 2; a += 4) {
               const mode = load<u32>(f + FEED_MODES + a),
                 field = <usize>load<u32>(g + GAS_SCALARS + a)
               if (!mode || !field) continue

@@ -17,6 +17,7 @@ import {
   GAS_VELOCITY,
   GAS_VORTICITY,
   GAS_VOXEL,
+  SCALAR_COUNT,
   GAS_WEIGHT,
   PX,
   SCRATCH_BEFORE,
@@ -241,7 +242,7 @@ export function sumPlane(g: usize, k: i32): void {
     ny = load<i32>(g + GAS_DIMS + 4)
   const S = rowBytes(g),
     at = <usize>k * slabBytes(g)
-  for (let n: usize = 0; n < 4; n++) {
+  for (let n: usize = 0; n < SCALAR_COUNT; n++) {
     const field = <usize>load<u32>(g + GAS_SCALARS + (n << 2))
     let sum: f64 = 0
     if (field)
@@ -253,7 +254,7 @@ export function sumPlane(g: usize, k: i32): void {
           <f64>f32x4.extract_lane(four, 1) +
           (<f64>f32x4.extract_lane(four, 2) + <f64>f32x4.extract_lane(four, 3))
       }
-    store<f64>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>k * 4 + n) << 3), sum)
+    store<f64>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>k * SCALAR_COUNT + n) << 3), sum)
   }
 }
 /** What leaves through the open sides in a step, of each scalar in cells, into the table. */
@@ -263,7 +264,7 @@ export function leaving(g: usize): void {
   const S = rowBytes(g),
     P = slabBytes(g)
   const scale = load<f32>(g + GAS_DT) / load<f32>(g + GAS_VOXEL)
-  for (let n: usize = 0; n < 4; n++) {
+  for (let n: usize = 0; n < SCALAR_COUNT; n++) {
     const field = <usize>load<u32>(g + GAS_SCALARS + (n << 2))
     let sum: f64 = 0
     for (let a = 0; a < 3 && field; a++) {
@@ -296,7 +297,7 @@ export function evenRow(g: usize, r: i32): void {
   const nx = load<i32>(g + GAS_DIMS),
     ny = load<i32>(g + GAS_DIMS + 4)
   const base = <usize>(r % ny) * rowBytes(g) + <usize>(r / ny) * slabBytes(g)
-  for (let n: usize = 0; n < 4; n++) {
+  for (let n: usize = 0; n < SCALAR_COUNT; n++) {
     const field = <usize>load<u32>(g + GAS_SCALARS + (n << 2)),
       by = load<f32>(<usize>load<u32>(g + GAS_TABLE) + (n << 2))
     if (field == 0 || by == 1) continue

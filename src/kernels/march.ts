@@ -3,7 +3,7 @@ import {
   BLUE_NOISE,
   MARCH_BLUE,
   MARCH_AHEAD,
-  MARCH_BY_HEAT,
+  MARCH_BY_HUE,
   MARCH_CELLS,
   MARCH_COLOURS,
   MARCH_DEPTH,
@@ -78,7 +78,7 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
     depth = <usize>load<u32>(m + MARCH_DEPTH)
   const colours = <usize>load<u32>(m + MARCH_COLOURS),
     shineTone = <usize>load<u32>(m + MARCH_SHINE_TONE),
-    byHeat = load<u32>(m + MARCH_BY_HEAT) == 1
+    byHue = load<u32>(m + MARCH_BY_HUE) == 1
   const stride = load<f32>(m + MARCH_STRIDE),
     strides = f32x4.splat(stride),
     perStride = f32x4.splat(1 / stride),
@@ -216,10 +216,10 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
           const bright = i32x4.bitmask(f32x4.gt(shines, zero))
           if (bright) {
             const weight = f32x4.mul(f32x4.mul(left, f32x4.splat(metres * <f32>0.5)), f32x4.add(one, goes))
-            if (bright & 1) s0 = f32x4.add(s0, glow(c0, shineTone, colours, byHeat, f32x4.extract_lane(weight, 0)))
-            if (bright & 2) s1 = f32x4.add(s1, glow(c1, shineTone, colours, byHeat, f32x4.extract_lane(weight, 1)))
-            if (bright & 4) s2 = f32x4.add(s2, glow(c2, shineTone, colours, byHeat, f32x4.extract_lane(weight, 2)))
-            if (bright & 8) s3 = f32x4.add(s3, glow(c3, shineTone, colours, byHeat, f32x4.extract_lane(weight, 3)))
+            if (bright & 1) s0 = f32x4.add(s0, glow(c0, shineTone, colours, byHue, f32x4.extract_lane(weight, 0)))
+            if (bright & 2) s1 = f32x4.add(s1, glow(c1, shineTone, colours, byHue, f32x4.extract_lane(weight, 1)))
+            if (bright & 4) s2 = f32x4.add(s2, glow(c2, shineTone, colours, byHue, f32x4.extract_lane(weight, 2)))
+            if (bright & 8) s3 = f32x4.add(s3, glow(c3, shineTone, colours, byHue, f32x4.extract_lane(weight, 3)))
           }
         }
         if (!thick) continue
@@ -247,9 +247,9 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
 }
 /** What a sample shines, `weight` as much. */
 // @ts-ignore: decorator
-@inline function glow(c: v128, shineTone: usize, colours: usize, byHeat: bool, weight: f32): v128 {
+@inline function glow(c: v128, shineTone: usize, colours: usize, byHue: bool, weight: f32): v128 {
   const by = f32x4.extract_lane(c, 1)
-  return f32x4.mul(shade(colours, byHeat ? f32x4.extract_lane(c, 2) : by), f32x4.splat(tone(shineTone, by) * weight))
+  return f32x4.mul(shade(colours, byHue ? f32x4.extract_lane(c, 2) : by), f32x4.splat(tone(shineTone, by) * weight))
 }
 /** With the light of a place that is stored apart by axis. */
 // @ts-ignore: decorator

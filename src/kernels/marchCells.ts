@@ -1,11 +1,21 @@
 // A gas as it is seen, from the tiles of a frame: what dims, what shines, and where there is anything.
 import {
-  MARCH_BY_HEAT,
+  MARCH_BY_HUE,
+  MARCH_HUE_AT,
+  MARCH_DIMS_AT,
+  MARCH_SHINES_AT,
+  MARCH_TINT_AT,
+  MARCH_TINTS,
+  MARCH_TINT_SHARE,
+  MARCH_TILE_BYTES,
+  MARCH_PER_DIMS,
+  MARCH_PER_HUE,
+  MARCH_PER_SHINES,
+  MARCH_PER_TINT,
   MARCH_CELLS,
   MARCH_COLOURS,
   MARCH_DIMS,
   MARCH_DIMS0,
-  MARCH_DIMS_BY,
   MARCH_DIM_TONE,
   MARCH_EXTINCTION,
   MARCH_FLOATS,
@@ -13,12 +23,10 @@ import {
   MARCH_FULL,
   MARCH_HALVES,
   MARCH_OUT,
-  MARCH_PER_TOP,
   MARCH_PLACES,
   MARCH_ROW,
   MARCH_ROWS,
   MARCH_SHINES,
-  MARCH_SHINES_BY,
   MARCH_SHINE_TONE,
   MARCH_SLAB,
   MARCH_SLABS,
@@ -65,20 +73,22 @@ export function unpackTile(m: usize, n: i32): void {
   const i0 = (t % tx) * TILE,
     j0 = ((t / tx) % ty) * TILE,
     k0 = (t / (tx * ty)) * TILE
-  const tile = <usize>load<u32>(m + MARCH_HALVES) + <usize>n * 3072
-  const dimsBy = load<i32>(m + MARCH_DIMS_BY),
-    shinesBy = load<i32>(m + MARCH_SHINES_BY)
-  const dims = tile + <usize>dimsBy * 1024,
-    shines = tile + <usize>shinesBy * 1024,
-    heat = tile + 1024
-  const perDims = load<f32>(m + MARCH_PER_TOP + ((<usize>dimsBy) << 2)),
-    perShines = load<f32>(m + MARCH_PER_TOP + ((<usize>shinesBy) << 2)),
-    perHeat = load<f32>(m + MARCH_PER_TOP + 4)
+  const tile = <usize>load<u32>(m + MARCH_HALVES) + <usize>n * <usize>load<u32>(m + MARCH_TILE_BYTES)
+  const dims = tile + <usize>load<u32>(m + MARCH_DIMS_AT),
+    shines = tile + <usize>load<u32>(m + MARCH_SHINES_AT),
+    hues = tile + <usize>load<u32>(m + MARCH_HUE_AT),
+    tints = tile + <usize>load<u32>(m + MARCH_TINT_AT)
+  const perDims = load<f32>(m + MARCH_PER_DIMS),
+    perShines = load<f32>(m + MARCH_PER_SHINES),
+    perHue = load<f32>(m + MARCH_PER_HUE),
+    perTint = load<f32>(m + MARCH_PER_TINT),
+    isTinted = load<u32>(m + MARCH_TINTS) != 0,
+    isShare = load<u32>(m + MARCH_TINT_SHARE) != 0
   const extinction = load<f32>(m + MARCH_EXTINCTION),
     dimTone = <usize>load<u32>(m + MARCH_DIM_TONE),
     shineTone = <usize>load<u32>(m + MARCH_SHINE_TONE),
     colours = <usize>load<u32>(m + MARCH_COLOURS),
-    byHeat = load<u32>(m + MARCH_BY_HEAT) == 1
+    byHue = load<u32>(m + MARCH_BY_HUE) == 1
   let power = f32x4.splat(0),
     weight: f32 = 0,
     sx: f32 = 0,
@@ -91,17 +101,22 @@ export function unpackTile(m: usize, n: i32): void {
       let cell = <usize>load<u32>(m + MARCH_CELLS) + ((<usize>at) << 4),
         dim = <usize>load<u32>(m + MARCH_DIMS0) + ((<usize>at) << 2)
       for (let i = 0; i < TILE; i++, o += 2, cell += 16, dim += 4) {
-        const ext = extinction > 0 ? extinction * tone(dimTone, fromHalf(<u32>load<u16>(dims + o)) * perDims) : <f32>0
+        const thick = fromHalf(<u32>load<u16>(dims + o)) * perDims
+        const ext = extinction > 0 ? extinction * tone(dimTone, thick) : <f32>0
         const by = shineTone ? fromHalf(<u32>load<u16>(shines + o)) * perShines : <f32>0,
-          hot = fromHalf(<u32>load<u16>(heat + o)) * perHeat
+          hue = fromHalf(<u32>load<u16>(hues + o)) * perHue
         store<f32>(dim, ext)
         store<f32>(cell, ext)
         store<f32>(cell, by, 4)
-        store<f32>(cell, hot, 8)
+        store<f32>(cell, hue, 8)
+        if (isTinted) {
+          const tint = fromHalf(<u32>load<u16>(tints + o)) * perTint
+          store<f32>(cell, isShare ? tint / max(thick, <f32>1e-6) : tint, 12)
+        }
         if (by > 0) {
           const light = tone(shineTone, by)
           if (light > 0) {
-            power = f32x4.add(power, f32x4.mul(shade(colours, byHeat ? hot : by), f32x4.splat(light)))
+            power = f32x4.add(power, f32x4.mul(shade(colours, byHue ? hue : by), f32x4.splat(light)))
             weight += light
             sx += light * (<f32>(i0 + i) + <f32>0.5)
             sy += light * (<f32>(j0 + j) + <f32>0.5)
@@ -126,7 +141,7 @@ export function markTile(m: usize, t: i32): void {
     slab = load<i32>(m + MARCH_SLAB)
   const first = (t % tx) * TILE + ((t / tx) % ty) * TILE * row + (t / (tx * ty)) * TILE * slab
   const cells = <usize>load<u32>(m + MARCH_CELLS)
-  // What dims, and what shines: not the heat.
+  // What dims, and what shines.
   const both = v128.splat<i64>(0)
   let any = both
   for (let k = 0; k < TILE + 2; k++)

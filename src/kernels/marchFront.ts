@@ -1,7 +1,7 @@
 // What of a gas lies in front of each of many depths: small pictures, for what may lie within it.
 import {
   MARCH_AHEAD,
-  MARCH_BY_HEAT,
+  MARCH_BY_HUE,
   MARCH_CELLS,
   MARCH_COLOURS,
   MARCH_DIMS,
@@ -64,7 +64,7 @@ export function frontRow(m: usize, y: i32): void {
   const full = <usize>load<u32>(m + MARCH_FULL)
   const colours = <usize>load<u32>(m + MARCH_COLOURS),
     shineTone = <usize>load<u32>(m + MARCH_SHINE_TONE),
-    byHeat = load<u32>(m + MARCH_BY_HEAT) == 1
+    byHue = load<u32>(m + MARCH_BY_HUE) == 1
   const stride = load<f32>(m + MARCH_STRIDE),
     voxel = load<f32>(m + MARCH_VOXEL),
     metres = stride * voxel
@@ -142,7 +142,7 @@ export function frontRow(m: usize, y: i32): void {
           if (shines > 0)
             sum = f32x4.add(
               sum,
-              f32x4.mul(shade(colours, byHeat ? f32x4.extract_lane(c, 2) : by), f32x4.splat(left * shines * metres * <f32>0.5 * (1 + on))),
+              f32x4.mul(shade(colours, byHue ? f32x4.extract_lane(c, 2) : by), f32x4.splat(left * shines * metres * <f32>0.5 * (1 + on))),
             )
         }
         if (dims > 0) {

@@ -5,6 +5,7 @@ import {
   MARCH_AGAIN,
   MARCH_ALBEDO,
   MARCH_BELOW,
+  MARCH_CELLS,
   MARCH_DIMS,
   MARCH_DIMS0,
   MARCH_EVEN,
@@ -30,14 +31,18 @@ import {
   MARCH_LIGHT_SLAB,
   MARCH_LIGHT_SUN,
   MARCH_LIGHT_TO,
+  MARCH_ROW,
   MARCH_ROWS,
   MARCH_SHADE,
+  MARCH_SLAB,
   MARCH_SLABS,
   MARCH_TILES,
+  MARCH_TINTS,
   MARCH_VOXEL,
   MARCH_WIDE,
   TILE,
 } from './layout'
+import { shade } from './marchCells'
 import { exp2x4 } from './math'
 
 const LOG2E: f32 = 1.44269504
@@ -269,6 +274,30 @@ function reached(l: usize, x: f32, y: f32, z: f32): f32 {
 @inline function open(blocked: f32, d: f32): f32 {
   return blocked > 0 && blocked < d ? 0 : 1
 }
+/** The colour that voxels scatter in: their mean, each by what it dims, which is summed as the fourth. */
+function colourOf(m: usize, tints: usize, first: i32, count: i32): v128 {
+  const row = load<i32>(m + MARCH_ROW),
+    slab = load<i32>(m + MARCH_SLAB)
+  let sum = f32x4.splat(0)
+  for (let c = 0; c < count; c++)
+    for (let b = 0; b < count; b++)
+      for (let a = 0; a < count; a++) {
+        const cell = <usize>load<u32>(m + MARCH_CELLS) + ((<usize>(first + a + b * row + c * slab)) << 4)
+        const by = load<f32>(cell)
+        if (by > 0) sum = f32x4.add(sum, f32x4.mul(f32x4.replace_lane(shade(tints, load<f32>(cell, 12)), 3, 1), f32x4.splat(by)))
+      }
+  const all = f32x4.extract_lane(sum, 3)
+  return all > 0 ? f32x4.replace_lane(f32x4.mul(sum, f32x4.splat(<f32>1 / all)), 3, all) : sum
+}
+/** The colour that a cell of light scatters in. One that dims nothing takes that of the voxels beside it: samples lie between both. */
+function tinted(m: usize, tints: usize, i: i32, j: i32, k: i32): v128 {
+  const wide = load<i32>(m + MARCH_WIDE),
+    row = load<i32>(m + MARCH_ROW),
+    slab = load<i32>(m + MARCH_SLAB)
+  const first = 1 + i * wide + (1 + j * wide) * row + (1 + k * wide) * slab
+  const own = colourOf(m, tints, first, wide)
+  return f32x4.extract_lane(own, 3) > 0 ? own : colourOf(m, tints, first - 1 - row - slab, wide + 2)
+}
 /** The light of the cells of a tile towards the eye. */
 export function lightTile(m: usize, t: i32): void {
   if (!load<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t)) return
@@ -286,7 +315,8 @@ export function lightTile(m: usize, t: i32): void {
     count = load<i32>(m + MARCH_LIGHT_COUNT)
   const voxel = load<f32>(m + MARCH_VOXEL),
     again = load<f32>(m + MARCH_AGAIN)
-  const albedo = splat3(m + MARCH_ALBEDO)
+  const albedo = splat3(m + MARCH_ALBEDO),
+    tints = <usize>load<u32>(m + MARCH_TINTS)
   const dims = f32x4.splat(-LOG2E * load<f32>(m + MARCH_SHADE))
   const dimmed = f32x4.mul(dims, f32x4(1, 0.4, 0.14, 0))
   const weights = f32x4.replace_lane(f32x4.replace_lane(f32x4(1, 0, 0, 0), 1, <f32>0.9 * again), 2, <f32>0.7 * again * again)
@@ -343,6 +373,9 @@ export function lightTile(m: usize, t: i32): void {
           const all = f32x4.extract_lane(left, 0) + f32x4.extract_lane(left, 1) + f32x4.extract_lane(left, 2)
           sum = f32x4.add(sum, f32x4.mul(splat3(l + MARCH_LIGHT_COLOUR), f32x4.splat(strength * all)))
         }
-        v128.store(light + ((<usize>(i + 1 + (j + 1) * row + (k + 1) * slab)) << 4), f32x4.replace_lane(f32x4.mul(sum, albedo), 3, 1))
+        v128.store(
+          light + ((<usize>(i + 1 + (j + 1) * row + (k + 1) * slab)) << 4),
+          f32x4.replace_lane(f32x4.mul(sum, tints ? tinted(m, tints, i, j, k) : albedo), 3, 1),
+        )
       }
 }

@@ -5,7 +5,7 @@ import type { Curve, Ramp } from './ramp'
  * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
  * CONTRIBUTING.md has the rule.
  */
-export const SHOT_VERSION = 9
+export const SHOT_VERSION = 10
 
 /** One act as stored: its kind, an id, a seed of its own, whether it is muted, and its parameters beside them. */
 export interface ActDoc {
@@ -188,7 +188,8 @@ export interface ToneDoc {
   curve: Curve
   colour: Ramp
 }
-export const GAS_TONES = ['density', 'temperature', 'flame'] as const
+/** In the order of what a frame keeps of a gas. */
+export const GAS_TONES = ['density', 'temperature', 'flame', 'dyeA', 'dyeB'] as const
 export type GasTone = (typeof GAS_TONES)[number]
 export interface GasDoc extends ElementBase {
   /** Edge of a voxel, m. */

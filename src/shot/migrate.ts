@@ -38,6 +38,8 @@ const STEPS: Record<number, (doc: Json) => Json> = {
   7: (doc) => ({ gases: [], ...doc }),
   // Detail of gases, steps that are fixed, rooms that ride along: the schema gives what is not there.
   8: (doc) => doc,
+  // Dyes of gases: the schema gives what is not there.
+  9: (doc) => doc,
 }
 
 export type Migrated = { ok: true; doc: unknown; from: number } | { ok: false; problem: string }

@@ -56,7 +56,7 @@ export class MarchPass {
         wide: 1,
         lit: 0,
         shines: 0,
-        byHeat: 0,
+        byHue: 0,
       },
       ...{ eye: new THREE.Vector3(), ahead: new THREE.Vector3(), right: new THREE.Vector3(), up: new THREE.Vector3() },
       ...{ pixels: new THREE.Vector2(), stride: 1, voxel: 1, exit: 0.004, nearFar: new THREE.Vector2() },
@@ -82,7 +82,7 @@ export class MarchPass {
     this.low = t.low
     this.pass.set({
       ...{ cells, light: light ? this.light.set(light.data, light.size) : cells, full: this.full.set(t.full, t.tiles), tones: this.tones },
-      ...{ lit: light ? 1 : 0, shines: glow ? 1 : 0, byHeat: glow?.byHeat ? 1 : 0, wide, voxel: t.voxel },
+      ...{ lit: light ? 1 : 0, shines: glow ? 1 : 0, byHue: glow && glow.coloursBy !== glow.by ? 1 : 0, wide, voxel: t.voxel },
       dims: new THREE.Vector3(...t.size.map((x) => x - 2)),
     })
   }

@@ -7,7 +7,7 @@ out vec4 colour;
 uniform highp sampler3D cells; uniform highp sampler3D light; uniform highp usampler3D full;
 uniform sampler2D tones; // 256 texels: what shines in one row, colours in the next
 uniform highp sampler2D depth; uniform highp sampler2D blue;
-uniform vec3 dims; uniform float wide; uniform float lit; uniform float shines; uniform float byHeat;
+uniform vec3 dims; uniform float wide; uniform float lit; uniform float shines; uniform float byHue;
 uniform vec3 eye; uniform vec3 ahead; uniform vec3 right; uniform vec3 up; uniform vec2 pixels;
 uniform float stride; uniform float voxel; uniform float exit; uniform vec2 nearFar;
 vec4 toneAt(float x, int row) {
@@ -46,7 +46,7 @@ void main() {
       vec3 c = texture(cells, (x + 1.0) / (dims + 2.0)).rgb;
       float goes = c.r > 0.0 ? exp(-c.r * stride) : 1.0;
       if (shines > 0.5 && c.g > 0.0)
-        sum += toneAt(byHeat > 0.5 ? c.b : c.g, 1).rgb * (toneAt(c.g, 0).r * left * stride * voxel * 0.5 * (1.0 + goes));
+        sum += toneAt(byHue > 0.5 ? c.b : c.g, 1).rgb * (toneAt(c.g, 0).r * left * stride * voxel * 0.5 * (1.0 + goes));
       if (c.r > 0.0) {
         if (lit > 0.5) sum += texture(light, (x / wide + 1.0) / (dims / wide + 2.0)).rgb * (left * (1.0 - goes));
         left *= goes;

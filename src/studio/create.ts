@@ -1,4 +1,4 @@
-import { type Act, actOf } from '../acts'
+import { type Act, actOf, dyeTones, straightTone } from '../acts'
 import {
   type ActDoc,
   type CameraDoc,
@@ -138,17 +138,6 @@ export function newSystem(shot: Shot, source: string | null): { system: SystemDo
     },
   }
 }
-/** A straight factor over the values of a grid, up to its top. */
-const straight = (top: number, stops: LookDoc['colour']['stops']): GasDoc['tones']['density'] => ({
-  top,
-  curve: {
-    points: [
-      { at: 0, v: 0 },
-      { at: 1, v: 1 },
-    ],
-  },
-  colour: { stops },
-})
 /** A gas that shows smoke at once: fed by an object or by particles. `middle` and `size`: of the room that it may take up, m. */
 export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[], size: number, name = 'Smoke'): GasDoc {
   const round = (x: number) => Number(x.toPrecision(2))
@@ -166,20 +155,21 @@ export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[
     burning: [],
     look: [newAct('smoke', { extinction: round(20 / size) })],
     tones: {
-      density: straight(1, [
+      density: straightTone(1, [
         { at: 0, colour: [0.05, 0.06, 0.08] },
         { at: 1, colour: [0.9, 0.92, 1] },
       ]),
-      temperature: straight(1500, [
+      temperature: straightTone(1500, [
         { at: 0, colour: [0.2, 0.01, 0] },
         { at: 0.5, colour: [1, 0.25, 0.03] },
         { at: 1, colour: [1, 0.8, 0.4] },
       ]),
-      flame: straight(1, [
+      flame: straightTone(1, [
         { at: 0, colour: [0.4, 0.03, 0] },
         { at: 0.4, colour: [1, 0.3, 0.04] },
         { at: 1, colour: [1, 0.75, 0.35] },
       ]),
+      ...dyeTones(),
     },
   }
 }

@@ -12,6 +12,9 @@ const FINE_BYTES = 16
 const FINE_PACE = 0.25
 /** Of a voxel that a frame keeps: three half floats. */
 const KEPT_BYTES = 6
+/** Of each dye: where it is, what it was, what it will be; and a half float of what is kept. */
+const DYE_WORKING_BYTES = 12
+const DYE_KEPT_BYTES = 2
 
 const finerOf = (gas: Pick<GasDoc, 'detail' | 'detailIn'>): number => (gas.detailIn === 'view' ? gas.detail : 1)
 /** Voxels' worth of time: of so many kept ones, finer ones among them. */
@@ -44,14 +47,14 @@ export interface GasCost {
   frameBytes: number
   frameMs: number
 }
-export function costOf(gas: Pick<GasDoc, 'size' | 'voxel' | 'detail' | 'detailIn'>, pace: number): GasCost {
+export function costOf(gas: Pick<GasDoc, 'size' | 'voxel' | 'detail' | 'detailIn'>, pace: number, dyes = 0): GasCost {
   const finer = finerOf(gas)
   const cells = gas.size.map((x) => Math.ceil(x / gas.voxel) * finer)
   const voxels = cells.reduce((a, b) => a * b, 1)
   const own = voxels / finer ** 3
   return {
-    ...{ cells, voxels, frameBytes: voxels * KEPT_BYTES },
-    workingBytes: own * WORKING_BYTES + (finer > 1 ? voxels * FINE_BYTES : 0),
+    ...{ cells, voxels, frameBytes: voxels * (KEPT_BYTES + dyes * DYE_KEPT_BYTES) },
+    workingBytes: own * (WORKING_BYTES + dyes * DYE_WORKING_BYTES) + (finer > 1 ? voxels * FINE_BYTES : 0),
     frameMs: timed(voxels, finer) * pace,
   }
 }

@@ -61,7 +61,7 @@ describe.each(GAS_RECIPES.map((r) => [r.name, r] as const))('%s', (_, recipe) =>
     const f = await made(recipe, size, fromObject, 9)
     const [part] = partsOf(f.parts, 'volume')
     expect(part.tiles).toBeGreaterThan(0)
-    const { density, flame } = volumeCounts(part, { density: 2, temperature: 2000, flame: 1 }, 8)
+    const { density, flame } = volumeCounts(part, { density: 2, temperature: 2000, flame: 1, dyeA: 1, dyeB: 1 }, 8)
     expect(Math.max(density.most, flame.most)).toBeGreaterThan(0.3)
     expect(f.notices).toEqual([])
   })

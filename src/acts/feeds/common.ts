@@ -1,4 +1,4 @@
-import type { FeedParams } from '../../engine'
+import { type FeedAmount, type FeedParams, VOLUME_DYES, type VolumeDye } from '../../engine'
 import { choice, number, type Param, vector } from '../../shot'
 import type { Reads } from '../reader'
 
@@ -15,6 +15,19 @@ const how = (what: string, given: 'none' | 'add') =>
     help: `What happens to ${what.toLowerCase()} there.`,
   })
 const working = (of: string) => ({ when: { param: of, is: ['add', 'set', 'most'] } })
+const dye = (which: 'A' | 'B') =>
+  number({
+    ...working(`dye${which}How`),
+    label: `Dye ${which}`,
+    synonyms: ['colour', 'tint', 'marker', 'mix', 'free grid'],
+    unit: '',
+    unitBy: { param: `dye${which}How`, units: { add: '1/s' } },
+    default: 1,
+    min: 0,
+    soft: [0, 10],
+    animated: true,
+    help: 'How much of it. A dye only goes along: it may colour smoke or glow, dim, and say where forces act.',
+  })
 /** What comes in, how fast, and when. */
 export const feedParams = {
   densityHow: how('Density', 'add'),
@@ -54,6 +67,10 @@ export const feedParams = {
     animated: true,
     help: 'How much of it; it burns where the gas has a card for burning and is hot enough.',
   }),
+  dyeAHow: how('Dye A', 'none'),
+  dyeA: dye('A'),
+  dyeBHow: how('Dye B', 'none'),
+  dyeB: dye('B'),
   own: number({
     label: 'Inherits',
     unit: '%',
@@ -135,7 +152,8 @@ export const patchParams = {
 type FeedReads = Reads<typeof feedParams>
 
 export const feedWindow = (p: FeedReads): readonly [number, number] => [p.number('start'), p.optional('end') ?? Number.POSITIVE_INFINITY]
-const amount = (p: FeedReads, what: 'density' | 'temperature' | 'fuel', t: number): FeedParams['amounts'][number] => {
+const FED = ['density', 'temperature', 'fuel', 'dyeA', 'dyeB'] as const
+const amount = (p: FeedReads, what: (typeof FED)[number], t: number): FeedAmount | null => {
   const mode = p.choice(`${what}How`, t)
   return mode === 'none' ? null : { mode: mode as 'add' | 'set' | 'most', amount: p.number(what, t) }
 }
@@ -143,7 +161,7 @@ export function feedAt(p: FeedReads, t: number, reach: number): FeedParams {
   const lead = p.optional('lead', t)
   return {
     reach,
-    amounts: [amount(p, 'density', t), amount(p, 'temperature', t), amount(p, 'fuel', t)],
+    amounts: Object.fromEntries(FED.map((what) => [what, amount(p, what, t)])),
     own: p.number('own', t) / 100,
     ...{ outwards: 0, direction: [0, 0, 0] as const, breakUp: 0, breakSize: 1, breakPhase: 0 },
     lead: lead === null ? 0 : 1 / lead,
@@ -157,8 +175,10 @@ export const patchesAt = (p: Reads<typeof patchParams>, t: number) => ({
   breakPhase: p.integral('breakRate', t),
 })
 /** “density 3 1/s, heat 300 K” – whatever it brings. */
-export function brings(p: Reads<Record<`${'density' | 'temperature' | 'fuel'}How`, ReturnType<typeof choice>>>) {
-  const words = { density: 'density', temperature: 'heat', fuel: 'fuel' } as const
-  const what = (['density', 'temperature', 'fuel'] as const).filter((x) => p.choice(`${x}How`) !== 'none')
-  return what.flatMap((x, i) => [i ? ', ' : '', `${words[x]} `, { param: x }]) as (string | { param: 'density' | 'temperature' | 'fuel' })[]
+export function brings(p: FeedReads) {
+  const words = { density: 'density', temperature: 'heat', fuel: 'fuel', dyeA: 'dye A', dyeB: 'dye B' } as const
+  const what = FED.filter((x) => p.choice(`${x}How`) !== 'none')
+  return what.flatMap((x, i) => [i ? ', ' : '', `${words[x]} `, { param: x }]) as (string | { param: (typeof FED)[number] })[]
 }
+/** The dyes that it brings. */
+export const dyesOf = (p: FeedReads): VolumeDye[] => VOLUME_DYES.filter((d) => p.choice(`${d}How`) !== 'none')

@@ -35,7 +35,14 @@ export const drain = defineFeed({
   feed(p, t) {
     const none = { mode: 'set', amount: 0 } as const
     return {
-      ...{ reach: p.number('reach', t), amounts: [none, none, none], own: 0, outwards: 0, direction: [0, 0, 0], lead: 0 },
+      ...{
+        reach: p.number('reach', t),
+        amounts: { density: none, temperature: none, fuel: none, dyeA: none, dyeB: none },
+        own: 0,
+        outwards: 0,
+        direction: [0, 0, 0],
+        lead: 0,
+      },
       ...{ breakUp: 0, breakSize: 1, breakPhase: 0 },
     }
   },

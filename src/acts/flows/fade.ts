@@ -1,6 +1,17 @@
 import { number } from '../../shot'
 import { defineFlow, say } from '../define'
 
+const dye = (which: 'A' | 'B') =>
+  number({
+    label: `Dye ${which}`,
+    unit: 's',
+    default: 4,
+    min: 0.01,
+    empty: 'stays',
+    soft: [0.2, 20],
+    animated: true,
+    help: 'After this time half of it is left; empty: it stays.',
+  })
 /** Density thins out, and heat is lost to the air and by radiation. */
 export const fade = defineFlow({
   kind: 'fade',
@@ -50,6 +61,8 @@ export const fade = defineFlow({
       animated: true,
       help: 'After this time half of it is left; empty: it stays.',
     }),
+    dyeA: dye('A'),
+    dyeB: dye('B'),
     radiation: number({
       label: 'Radiation',
       unit: 'K/s',
@@ -70,6 +83,7 @@ export const fade = defineFlow({
     densityHalf: p.optional('density', t),
     ...(p.number('thin', t) === 1 ? {} : { thin: { times: p.number('thin', t), below: p.number('below', t) } }),
     heatHalf: p.optional('heat', t),
+    dyeHalf: [p.optional('dyeA', t), p.optional('dyeB', t)],
     cooling: p.number('radiation', t),
   }),
 })

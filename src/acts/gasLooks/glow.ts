@@ -1,6 +1,6 @@
-import { choice, number } from '../../shot'
+import { choice, type GasTone, number } from '../../shot'
 import { defineGasLook, say, word } from '../define'
-import { byTone } from './tones'
+import { byTone, TONE_OPTIONS } from './tones'
 
 /** What of a gas shines. */
 export const glow = defineGasLook({
@@ -15,9 +15,16 @@ export const glow = defineGasLook({
       default: 'blackBody',
       options: [
         { value: 'blackBody', label: 'as a black body', help: 'By its temperature, as embers and flames have it.' },
-        { value: 'ramp', label: 'by the ramp', help: 'Of the grid that makes it bright.' },
+        { value: 'ramp', label: 'by a ramp', help: 'Of the grid that makes it bright, or of another.' },
       ],
       help: 'Where its colour comes from.',
+    }),
+    rampOf: choice({
+      when: { param: 'colour', is: ['ramp'] },
+      label: 'Ramp of',
+      default: 'itself',
+      options: [{ value: 'itself', label: 'the same', help: 'Of the grid that makes it bright.' }, ...TONE_OPTIONS],
+      help: 'The grid whose ramp colours it.',
     }),
     coldest: number({
       when: { param: 'colour', is: ['blackBody'] },
@@ -66,6 +73,7 @@ export const glow = defineGasLook({
     glow: {
       by: p.choice('by', t),
       colour: p.choice('colour', t),
+      rampOf: p.choice('rampOf', t) === 'itself' ? p.choice('by', t) : (p.choice('rampOf', t) as GasTone),
       coldest: p.number('coldest', t),
       hottest: p.number('hottest', t),
       strength: p.number('strength', t),

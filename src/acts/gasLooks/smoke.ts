@@ -1,6 +1,6 @@
-import { colour, number } from '../../shot'
-import { defineGasLook, say } from '../define'
-import { byTone } from './tones'
+import { choice, colour, type GasTone, number, toggle } from '../../shot'
+import { defineGasLook, say, word } from '../define'
+import { byTone, TONE_OPTIONS } from './tones'
 
 /** What of a gas dims and scatters light. */
 export const smoke = defineGasLook({
@@ -19,7 +19,24 @@ export const smoke = defineGasLook({
       animated: true,
       help: 'How much light a metre takes away where its curve is 1: at 1/m a third is left behind a metre.',
     }),
+    tint: choice({
+      label: 'Coloured',
+      synonyms: ['albedo by', 'dye', 'tint', 'two colours', 'mix'],
+      default: 'evenly',
+      options: [
+        { value: 'evenly', label: 'evenly', help: 'One colour everywhere.' },
+        ...TONE_OPTIONS.map((o) => ({ ...o, label: `by ${o.label}`, help: 'In the colours of its ramp.' })),
+      ],
+      help: 'Where the colour that it scatters light in comes from.',
+    }),
+    mixed: toggle({
+      when: { param: 'tint', is: ['dyeA', 'dyeB'] },
+      label: 'As a share',
+      default: true,
+      help: 'Of what dims there: smoke keeps its colour as it thins out. Off: by how much of the dye there is.',
+    }),
     colour: colour({
+      when: { param: 'tint', is: ['evenly'] },
       label: 'Colour',
       default: [0.75, 0.75, 0.75],
       animated: true,
@@ -76,12 +93,15 @@ export const smoke = defineGasLook({
       help: 'How much of the light of the surroundings reaches it.',
     }),
   },
-  sentence: () => say`Smoke by ${'by'}: ${'extinction'}, forward ${'forward'}, shades itself ${'shade'}.`,
+  sentence: (p) =>
+    say`Smoke by ${'by'}: ${'extinction'}, ${word(p.choice('tint') === 'evenly' ? 'of one colour' : `coloured by ${p.choice('tint')}`, 'tint')}, shades itself ${'shade'}.`,
   volume: (p, t) => ({
     smoke: {
       by: p.choice('by', t),
       extinction: p.number('extinction', t),
       albedo: p.colour('colour', t),
+      tint: p.choice('tint', t) === 'evenly' ? null : (p.choice('tint', t) as GasTone),
+      mixed: (p.choice('tint', t) === 'dyeA' || p.choice('tint', t) === 'dyeB') && p.on('mixed'),
       forward: p.number('forward', t),
       even: p.number('even', t) / 100,
       shade: p.number('shade', t) / 100,

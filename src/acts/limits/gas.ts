@@ -1,9 +1,8 @@
-import { encodeLimitGas, invert } from '../../engine'
+import { encodeLimitGas, GAS_SCALARS, invert } from '../../engine'
 import { choice, number, ref } from '../../shot'
 import { defineLimit, say, word } from '../define'
 import { ONLY, sideParam } from './common'
 
-const GRIDS = ['density', 'temperature', 'fuel', 'flame'] as const
 /** Where a gas is dense, hot or burning. */
 export const limitGas = defineLimit({
   kind: 'limitGas',
@@ -27,6 +26,8 @@ export const limitGas = defineLimit({
         { value: 'temperature', label: 'heat', help: 'Kelvin over the air.' },
         { value: 'fuel', label: 'fuel' },
         { value: 'flame', label: 'flame' },
+        { value: 'dyeA', label: 'dye A' },
+        { value: 'dyeB', label: 'dye B' },
       ],
       help: 'Which of its grids.',
     }),
@@ -57,7 +58,7 @@ export const limitGas = defineLimit({
     const out = invert(site.from(null, at.t0))
     encodeLimitGas(w, {
       gas: out ? site.gas(p.text('gas')) : -1,
-      grid: GRIDS.indexOf(p.choice('grid')),
+      grid: GAS_SCALARS.indexOf(p.choice('grid')),
       from: p.number('from', at.t0),
       to: p.number('to', at.t0),
       outside: p.choice('side') === 'outside',

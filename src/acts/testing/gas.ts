@@ -1,24 +1,16 @@
 import type { ActDoc, GasDoc, Shot } from '../../shot'
+import { dyeTones, straightTone } from '../gasTones'
 import { act, quiet } from './quiet'
 import { primitive, thing } from './things'
 
-const straight = (top: number) => ({
-  top,
-  curve: {
-    points: [
-      { at: 0, v: 0 },
-      { at: 1, v: 1 },
-    ],
-  },
-  colour: { stops: [{ at: 0, colour: [1, 0.5, 0.2] as [number, number, number] }] },
-})
+const straight = (top: number) => straightTone(top, [{ at: 0, colour: [1, 0.5, 0.2] }])
 /** A gas of a metre over the floor that nothing feeds. */
 export const gasDoc = (o: Partial<GasDoc> = {}): GasDoc => ({
   ...{ id: 'gas', name: 'Gas', seed: 3, voxel: 0.05, place: [0, 0.5, 0], size: [1.6, 1.6, 1.6], steps: 4, stepping: 'speed' },
   ...{ timeScale: 100, detail: 1, detailIn: 'renders', eddies: 100, rides: null },
   ...{ openLeft: true, openRight: true, openBelow: true, openAbove: true, openBack: true, openFront: true },
   ...{ feeds: [], motion: [], burning: [], look: [] },
-  tones: { density: straight(1), temperature: straight(1500), flame: straight(1) },
+  tones: { density: straight(1), temperature: straight(1500), flame: straight(1), ...dyeTones() },
   ...o,
 })
 /** A gas with one act in the list that takes it. */

@@ -27,10 +27,13 @@ export {
   stripPoints,
   stripWords,
   unknownPart,
+  VOLUME_DYES,
   VOLUME_GRIDS,
   VOLUME_TILE,
+  type VolumeDye,
   type VolumeGrid,
   type VolumePart,
+  volumeGrids,
   volumeHalves,
   volumeTile,
 } from './parts'

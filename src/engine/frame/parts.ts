@@ -38,18 +38,23 @@ export interface StripsPart {
 }
 /**
  * A gas: tiles of 8³ voxels that hold something. `data` holds where each lies, in tiles from the low corner of all that the gas may have
- * (x, y and z in ten bits each), and behind them, tile by tile, density, temperature (K over the air) and flame as half floats, x first.
+ * (x, y and z in ten bits each), and behind them, tile by tile, density, temperature (K over the air), flame and its dyes as half floats, x first.
  */
 export interface VolumePart {
   kind: 'volume'
   element: string
+  /** The dyes that it holds; without: none. */
+  dyes?: readonly VolumeDye[]
   /** m */
   voxel: number
   low: number[]
   tiles: number
   data: ArrayBuffer
 }
-export const VOLUME_GRIDS = ['density', 'temperature', 'flame'] as const
+export const VOLUME_DYES = ['dyeA', 'dyeB'] as const
+export type VolumeDye = (typeof VOLUME_DYES)[number]
+/** Those that every gas has come first. */
+export const VOLUME_GRIDS = ['density', 'temperature', 'flame', ...VOLUME_DYES] as const
 export type VolumeGrid = (typeof VOLUME_GRIDS)[number]
 export const VOLUME_TILE = 8
 const TILE_CELLS = VOLUME_TILE ** 3
@@ -58,9 +63,15 @@ export function volumeTile(part: VolumePart, n: number): [number, number, number
   const at = new Uint32Array(part.data, 0, part.tiles)[n]
   return [at & 1023, (at >> 10) & 1023, (at >> 20) & 1023]
 }
-/** The half floats of one grid of a tile. */
-export const volumeHalves = (part: VolumePart, n: number, grid: VolumeGrid): Uint16Array =>
-  new Uint16Array(part.data, part.tiles * 4 + (n * VOLUME_GRIDS.length + VOLUME_GRIDS.indexOf(grid)) * TILE_CELLS * 2, TILE_CELLS)
+/** The grids of each of its tiles, in their order. */
+export const volumeGrids = ({ dyes }: VolumePart): readonly VolumeGrid[] => [...VOLUME_GRIDS.slice(0, -VOLUME_DYES.length), ...(dyes ?? [])]
+const NOTHING = new Uint16Array(TILE_CELLS)
+/** The half floats of one grid of a tile; zeros of one that it does not hold. */
+export function volumeHalves(part: VolumePart, n: number, grid: VolumeGrid): Uint16Array {
+  const grids = volumeGrids(part)
+  const nth = grids.indexOf(grid)
+  return nth < 0 ? NOTHING : new Uint16Array(part.data, part.tiles * 4 + (n * grids.length + nth) * TILE_CELLS * 2, TILE_CELLS)
+}
 /** Whose it is, and how much of its opacity is left when that one is gone. */
 export const STRIP_COLUMNS = ['id', 'seed', 'phase', 'age', 'life', 'fade'] as const
 /** Metres; how far along it is, 0 at the head and 1 at the end; and metres from where the strip began. */

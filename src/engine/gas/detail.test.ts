@@ -13,7 +13,7 @@ const rising = (factor: number, o: Partial<PlanGas> = {}, eddies = 1) =>
   gasPlan(
     { ...(factor > 1 ? { detail: { factor, strength: () => eddies } } : {}), ...o },
     { lift: 9.81, vorticity: 0.5 },
-    { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 300 }, null] },
+    { amounts: { density: { mode: 'set', amount: 1 }, temperature: { mode: 'set', amount: 300 } } },
   )
 /** A grid of a part over all that the gas may have, `per` cells along each edge: means of boxes of `by` of them. */
 function boxes(part: VolumePart, grid: VolumeGrid, per: number, by: number): Float64Array {

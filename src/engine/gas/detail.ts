@@ -1,4 +1,4 @@
-import { type Allocator, Block, DETAIL, DETAIL_ROOM_HEAD, type GAS_STEP, TILE, TILE_GRIDS, writeRecord } from '../memory'
+import { type Allocator, Block, DETAIL, DETAIL_ROOM_HEAD, type GAS_STEP, TILE, TILE_GRID_BYTES, TILE_GRIDS, writeRecord } from '../memory'
 import { detailNoise } from './detailNoise'
 import type { Field, Fields } from './fields'
 import { placeOf } from './tiles'
@@ -16,7 +16,6 @@ export type RunDetail = (step: keyof typeof GAS_STEP, count: number, chunk: numb
 
 /** Own steps go at most so many voxels; what goes further is led back by what the gas has. */
 const MOST_VOXELS = 6
-const HALF_BYTES = 2
 /**
  * The smallest eddies that a gas keeps are of about four cells; a wave of four cells along an axis differs from the mean of its six neighbours
  * by a third of its amplitude. Noise has its power around waves of 4.5 nodes; velocity goes by the cube root of the size (Kolmogorov 1941).
@@ -52,7 +51,7 @@ export class Detail {
   constructor(
     private heap: Allocator,
     private threads: number,
-    private plan: { factor: number; strength(t: number): number; burns: boolean },
+    private plan: { factor: number; strength(t: number): number; burns: boolean; dyes: number },
     private run: RunDetail,
   ) {
     const { factor, burns } = plan
@@ -238,7 +237,7 @@ export class Detail {
     this.run('detailTiles', list.length, 1, { table: marks })
     const flags = this.heap.u32(marks, list.length * parts).slice()
     const kept = [...flags.keys()].filter((n) => flags[n])
-    const bytes = kept.length * TILE_GRIDS * TILE ** 3 * HALF_BYTES
+    const bytes = kept.length * (TILE_GRIDS + this.plan.dyes) * TILE_GRID_BYTES
     const data = new ArrayBuffer(kept.length * 4 + bytes)
     const places = new Uint32Array(data, 0, kept.length)
     const which = this.heap.u32(marks, kept.length * 2)

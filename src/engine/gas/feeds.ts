@@ -2,7 +2,7 @@ import type { ColliderRecords } from '../contact'
 import { apply, hash3, identity, type Matrix } from '../math'
 import { type Allocator, Block, FEED, FEED_MODE, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
-import type { GasFeed, PlanGas } from '../plan'
+import { type FeedAmount, type FeedParams, GAS_SCALARS, type GasFeed, type PlanGas } from '../plan'
 import type { Substep } from '../solver'
 import { type Cells, isEmpty, shared } from './window'
 
@@ -31,6 +31,12 @@ function cellsOf(o: ObjectState | undefined, plan: PlanGas, whole: Cells, reach:
   const there = shared({ first, count }, whole)
   return isEmpty(there) ? null : there
 }
+/** What is said of each scalar, at its place; 0 of what is not fed. */
+const inSlots = (amounts: FeedParams['amounts'], of: (a: FeedAmount) => number): number[] =>
+  GAS_SCALARS.map((name) => {
+    const a = amounts[name]
+    return a ? of(a) : 0
+  })
 const IDENTITY = identity()
 const sameMatrix = (a: Matrix, b: Matrix) => a.every((x, i) => x === b[i])
 
@@ -150,8 +156,8 @@ export class Feeds {
       const p = f.params(s.at.t0)
       const values = {
         thickness: p.reach,
-        modes: p.amounts.map((a) => (a ? FEED_MODE[a.mode] : FEED_MODE.none)),
-        amounts: p.amounts.map((a) => a?.amount ?? 0),
+        modes: inSlots(p.amounts, (a) => FEED_MODE[a.mode]),
+        amounts: inSlots(p.amounts, (a) => a.amount),
         dt: dt * share,
         ...{ own: p.own, outwards: p.outwards, direction: p.direction, lead: p.lead, perSecond: whole > 0 ? 1 / whole : 0 },
         ...{ breakUp: p.breakUp, perSize: 1 / Math.max(1e-4, p.breakSize), phase: p.breakPhase, seed: hash3(f.seed, 0, 70) },

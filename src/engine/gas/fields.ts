@@ -1,4 +1,4 @@
-import { type Allocator, GAS, writeRecord } from '../memory'
+import { type Allocator, GAS, SCALAR_COUNT, writeRecord } from '../memory'
 import { type Cells, shared } from './window'
 
 /** One grid of floats with a cell around it. */
@@ -28,14 +28,16 @@ export class Fields {
   constructor(
     private heap: Allocator,
     readonly window: Cells,
-    readonly burns: boolean,
+    /** Which of the scalars it has: their places in the gas's record, in order. */
+    readonly slots: readonly number[],
+    burns: boolean,
   ) {
     const [nx, ny, nz] = window.count
     this.row = nx + 2
     this.slab = this.row * (ny + 2)
     // Vectors read a little beyond the last row.
     this.floats = this.slab * (nz + 2) + 16
-    const scalars = burns ? 4 : 2
+    const scalars = slots.length
     const made: Field[] = []
     const take = (n: number) =>
       Array.from({ length: n }, () => {
@@ -103,17 +105,26 @@ export class Fields {
     const { first } = this.window
     return 1 + i - first[0] + (1 + j - first[1]) * this.row + (1 + k - first[2]) * this.slab
   }
+  /** Pointers of its scalars at their places in the record. */
+  slotted(pointers: readonly number[]): number[] {
+    const out = new Array<number>(SCALAR_COUNT).fill(0)
+    this.slots.forEach((slot, i) => {
+      out[slot] = pointers[i]
+    })
+    return out
+  }
   /** Writes where everything lies into the gas's record. */
   describe(record: number, expand: boolean): void {
     const at = (list: readonly Field[], n: number) => Array.from({ length: n }, (_, i) => list[i]?.first ?? 0)
+    const slotted = (list: readonly Field[]) => this.slotted(list.slice(0, this.slots.length).map((f) => f.first))
     writeRecord(this.heap.view(), record, GAS, {
       dims: this.window.count,
       row: this.row,
       slab: this.slab,
       velocity: at(this.velocity, 3),
-      scalars: at(this.scalars, 4),
-      hats: at(this.hats, 4),
-      outs: at(this.outScalars, 4),
+      scalars: slotted(this.scalars),
+      hats: slotted(this.hats),
+      outs: slotted(this.outScalars),
       fluid: this.fluid?.first ?? 0,
       solid: at(this.solid, 3),
       forces: at(this.outVelocity, 3),

@@ -54,7 +54,11 @@ describe('a region', () => {
 })
 describe('flow', () => {
   const rising = (o: Partial<PlanGas> = {}) =>
-    gasPlan(o, { lift: 9.81, vorticity: 0.3 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })
+    gasPlan(
+      o,
+      { lift: 9.81, vorticity: 0.3 },
+      { amounts: { density: { mode: 'set', amount: 1 }, temperature: { mode: 'set', amount: 200 } } },
+    )
   it('has no divergence left after the pressure, open and closed', async () => {
     for (const open of [true, false])
       await withWorld(shot(rising({ open: Array(6).fill(open) })), (w) => {
@@ -77,7 +81,7 @@ describe('flow', () => {
   })
   it('fades faster where it is thin, by its factor, and as it says where it is dense', async () => {
     // Two sources apart, one thin: nothing moves.
-    const amount = (much: number) => ({ amounts: [{ mode: 'set', amount: much }, null, null] as FeedParams['amounts'] })
+    const amount = (much: number) => ({ amounts: { density: { mode: 'set', amount: much } } as FeedParams['amounts'] })
     const half = 0.5
     const left = async (much: number, thin?: GasParams['thin']) =>
       withWorld(shot(gasPlan({}, { densityHalf: half, ...(thin ? { thin } : {}) }, amount(much))), (w) => {
@@ -129,7 +133,7 @@ describe('flow', () => {
     expect(resumed).toBe(one)
   })
   it('rests where it is heavier below than above, and nothing moves', async () => {
-    const p = shot(gasPlan({ open: Array(6).fill(false) }, { lift: 9.81 }, { amounts: [null, null, null] }))
+    const p = shot(gasPlan({ open: Array(6).fill(false) }, { lift: 9.81 }, { amounts: {} }))
     const f = await lasting(p, 3)
     expect(partsOf(f.parts, 'volume')[0].tiles).toBe(0)
   })
@@ -227,7 +231,7 @@ describe('what a gas does to others', () => {
     const g = gasPlan(
       { open: Array(6).fill(true) },
       {},
-      { amounts: [{ mode: 'set', amount: 1 }, null, null], direction: [0.5, 0, 0], lead: 100 },
+      { amounts: { density: { mode: 'set', amount: 1 } }, direction: [0.5, 0, 0], lead: 100 },
     )
     const far = { ...held, id: 'far', births: held.births.map((b) => ({ ...b, params: () => ({ ...b.params(0), source: 1 }) })) }
     const outside = ball([0, 5, 0], 'outside')

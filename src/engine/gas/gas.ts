@@ -1,6 +1,19 @@
 import { ColliderRecords } from '../contact'
-import { type Notice, Notices, type VolumePart } from '../frame'
-import { Arena, Block, GAS, GAS_STEP, JOB, type Machine, MemoryRefused, runJob, TILE, writeRecord } from '../memory'
+import { type Notice, Notices, VOLUME_DYES, type VolumePart } from '../frame'
+import {
+  Arena,
+  Block,
+  GAS,
+  GAS_STEP,
+  JOB,
+  type Machine,
+  MemoryRefused,
+  runJob,
+  SCALAR_COUNT,
+  TILE,
+  TILE_GRIDS,
+  writeRecord,
+} from '../memory'
 import { AIR_KELVIN, type PlanGas } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import { Amounts } from './amounts'
@@ -24,7 +37,7 @@ export interface GasState extends SolverState {
   notices: Notice[]
 }
 /** Velocity, m/s, and what it carries. */
-export const GAS_GRIDS = ['u', 'v', 'w', 'density', 'temperature', 'fuel', 'flame'] as const
+export const GAS_GRIDS = ['u', 'v', 'w', 'density', 'temperature', 'fuel', 'flame', 'dyeA', 'dyeB'] as const
 export type GasGrid = (typeof GAS_GRIDS)[number]
 type Step = keyof typeof GAS_STEP
 /** Own steps are as long as the fastest place goes so many voxels. */
@@ -85,7 +98,8 @@ export class Gas implements Solver {
     this.program = new Forces(this.arena, this.machine, plan.forces, this.records)
     this.table = new Block(this.arena)
     const run = (step: Step, count: number, chunk: number) => this.run(step, count, chunk)
-    this.tiles = new TileTable(this.arena, this.record, run)
+    const grids = TILE_GRIDS + (plan.dyes?.length ?? 0)
+    this.tiles = new TileTable(this.arena, this.record, grids, run)
     this.amounts = new Amounts(this.arena, this.record, run)
     this.feeds = new Feeds(
       this.arena,
@@ -101,10 +115,15 @@ export class Gas implements Solver {
   private makeDetail(): void {
     const { detail, burns } = this.plan
     if (!detail || this.detail || this.plain) return
-    this.detail = new Detail(this.arena, this.machine.host.team.threads, { ...detail, burns }, (step, count, chunk, pointers) => {
-      if (pointers) writeRecord(this.arena.view(), this.record, GAS, pointers)
-      this.run(step, count, chunk)
-    })
+    this.detail = new Detail(
+      this.arena,
+      this.machine.host.team.threads,
+      { ...detail, burns, dyes: this.plan.dyes?.length ?? 0 },
+      (step, count, chunk, pointers) => {
+        if (pointers) writeRecord(this.arena.view(), this.record, GAS, pointers)
+        this.run(step, count, chunk)
+      },
+    )
     writeRecord(this.arena.view(), this.record, GAS, { detail: this.detail.record })
   }
   /** Does something with the detail; without memory for it there is none any more, and a notice says so. */
@@ -138,7 +157,8 @@ export class Gas implements Solver {
   /** A copy of one grid of the window, x first; faces as their cells. Empty while there is nothing. */
   grid(name: GasGrid): Float32Array {
     const f = this.fields
-    const field = f && [...f.velocity, ...f.scalars][GAS_GRIDS.indexOf(name)]
+    const nth = GAS_GRIDS.indexOf(name)
+    const field = f && (nth < 3 ? f.velocity[nth] : f.scalars[f.slots.indexOf(nth - 3)])
     if (!f || !field) return new Float32Array(0)
     const [nx, ny, nz] = f.window.count
     const all = this.arena.f32(field.at, f.floats)
@@ -204,7 +224,9 @@ export class Gas implements Solver {
     }
   }
   private fieldsIn(window: Cells): Fields {
-    return new Fields(this.arena, window, this.plan.burns)
+    const { burns, dyes } = this.plan
+    const slots = [0, 1, ...(burns ? [2, 3] : []), ...(dyes ?? []).map((d) => 4 + VOLUME_DYES.indexOf(d))]
+    return new Fields(this.arena, window, slots, burns)
   }
   private take(fields: Fields): void {
     const pressure = (() => {
@@ -238,7 +260,7 @@ export class Gas implements Solver {
     this.fields?.dispose()
     this.pressure = null
     this.fields = null
-    writeRecord(this.arena.view(), this.record, GAS, { velocity: [0, 0, 0], scalars: [0, 0, 0, 0] })
+    writeRecord(this.arena.view(), this.record, GAS, { velocity: [0, 0, 0], scalars: new Array(SCALAR_COUNT).fill(0) })
   }
   /** Lets the room go along with what it rides on, by whole tiles; whether it has. */
   private ride(t: number): boolean {
@@ -273,6 +295,7 @@ export class Gas implements Solver {
         thin: (p.thin?.times ?? 1) - 1,
         thinBelow: Math.max(1e-6, p.thin?.below ?? 1),
       },
+      dyeLeft: p.dyeHalf.map(left),
       ...{ densityLeft: left(p.densityHalf), heatLeft: left(p.heatHalf), ignition: p.ignition, burnRate: p.burnRate },
       ...{ heat: p.heat, soot: p.soot, expansion: p.expansion, flameLife: p.flameLife },
     })
@@ -338,9 +361,11 @@ export class Gas implements Solver {
     const flags = this.tiles.markBusy(f, this.fed, reach)
     this.withDetail(substep.frame, (d) => d.stir(flags, substep.at.t0))
     for (let which = 0; which < 4; which++) {
-      const outs = which === 3 ? f.outScalars.map((x) => x.first) : [f.outVelocity[which].first]
-      const pad = (list: number[]) => [0, 1, 2, 3].map((i) => list[i] ?? 0)
-      writeRecord(this.arena.view(), this.record, GAS, { which, hats: pad(hats), outs: pad(outs) })
+      // Of velocity one component at a time, in the first place.
+      const one = (first: number) => [first, ...new Array(SCALAR_COUNT - 1).fill(0)]
+      const [to, outs] =
+        which === 3 ? [hats, f.outScalars.map((x) => x.first)].map((x) => f.slotted(x)) : [hats[0], f.outVelocity[which].first].map(one)
+      writeRecord(this.arena.view(), this.record, GAS, { which, hats: to, outs })
       this.rows('forward')
       this.rows('correct')
     }
@@ -353,7 +378,8 @@ export class Gas implements Solver {
   capture(): VolumePart[] {
     const { voxel, detail } = this.plan
     const room = this.room.first
-    const part = { kind: 'volume' as const, element: this.id, voxel, low: this.plan.low.map((x, a) => x + room[a] * voxel) }
+    const dyes = this.plan.dyes?.length ? { dyes: this.plan.dyes } : {}
+    const part = { kind: 'volume' as const, element: this.id, ...dyes, voxel, low: this.plan.low.map((x, a) => x + room[a] * voxel) }
     if (!this.fields) return [{ ...part, tiles: 0, data: new ArrayBuffer(0) }]
     if (this.detail && detail) return [{ ...part, voxel: voxel / detail.factor, ...this.detail.capture(room) }]
     return [{ ...part, ...this.tiles.capture(this.fields, room) }]

@@ -11,11 +11,11 @@ const _lasting = async (p: Plan, frames: number, threads = 1): Promise<Frame> =>
 
 describe('what gas does by itself', () => {
   const puff = (o: Partial<PlanGas>, p: Partial<GasParams>, f: Partial<FeedParams>) =>
-    gasPlan(o, p, { amounts: [{ mode: 'set', amount: 1 }, null, null], ...f })
+    gasPlan(o, p, { amounts: { density: { mode: 'set', amount: 1 } }, ...f })
   it('stays at rest where it is heated evenly over the whole width, hotter above', async () => {
     // Layers as wide as the closed box: the pressure carries them.
     const layer = { ...ball([0, 0.5, 0], 'ball', 4), endless: true }
-    const g = puff({ open: Array(6).fill(false) }, { lift: 9.81 }, { amounts: [null, { mode: 'set', amount: 200 }, null] })
+    const g = puff({ open: Array(6).fill(false) }, { lift: 9.81 }, { amounts: { temperature: { mode: 'set', amount: 200 } } })
     await withWorld(plan([], [layer], { gases: [g], substeps: 1 }), (w) => {
       framesOn(w, 12)
       expect(fastest(gasOf(w).grid('temperature'))).toBeGreaterThan(150)
@@ -53,7 +53,11 @@ describe('what gas does by itself', () => {
   })
   it('goes around what is solid, and takes nothing into it', async () => {
     const stone = ball([0, 0.3, 0], 'stone', 0.3)
-    const g = puff({ solids: [1] }, { lift: 9.81 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })
+    const g = puff(
+      { solids: [1] },
+      { lift: 9.81 },
+      { amounts: { density: { mode: 'set', amount: 1 }, temperature: { mode: 'set', amount: 200 } } },
+    )
     await withWorld(
       plan([], [ball([0, -0.6, 0]), stone], { gases: [{ ...g, feeds: [{ ...g.feeds[0], active: () => 1 }] }], substeps: 1 }),
       (w) => {
@@ -80,7 +84,7 @@ describe('what gas does by itself', () => {
           puff(
             { voxel, low: [-1, -1, -1], size: [2, 3, 2], steps: 16 },
             { lift: 9.81 },
-            { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 100 }, null] },
+            { amounts: { density: { mode: 'set', amount: 1 }, temperature: { mode: 'set', amount: 100 } } },
           ),
         ),
         (w) => {
@@ -103,7 +107,7 @@ describe('what gas does by itself', () => {
     const hot = puff(
       { voxel: 1 / 10, low: [-2, -0.6, -2], size: [4, 6, 4], steps: 8 },
       { lift: 9.81 },
-      { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 60 }, null] },
+      { amounts: { density: { mode: 'set', amount: 1 }, temperature: { mode: 'set', amount: 60 } } },
     )
     await withWorld(shot({ ...hot, feeds: [{ ...hot.feeds[0], active: (t) => (t < 0.05 ? 1 : 0) }] }), (w) => {
       const middle = () => {
@@ -136,7 +140,11 @@ describe('what gas does by itself', () => {
   })
   it('is the same gas elsewhere, and turned', async () => {
     const of = (place: [number, number, number], low: [number, number, number]) => {
-      const g = puff({ low }, { lift: 9.81, vorticity: 0.3 }, { amounts: [{ mode: 'set', amount: 1 }, { mode: 'set', amount: 200 }, null] })
+      const g = puff(
+        { low },
+        { lift: 9.81, vorticity: 0.3 },
+        { amounts: { density: { mode: 'set', amount: 1 }, temperature: { mode: 'set', amount: 200 } } },
+      )
       return withWorld(plan([], [ball(place)], { gases: [g], substeps: 1 }), (w) => {
         framesOn(w, 10)
         const gas = gasOf(w)
@@ -167,7 +175,7 @@ describe('what gas does by itself', () => {
     const g = puff(
       { burns: true, low: [-2, -2, -2], size: [4, 4, 4] },
       { ignition: 100, burnRate: 4, heat: 800, soot: 0.5, expansion: 1, flameLife: 0.1 },
-      { amounts: [null, { mode: 'set', amount: 300 }, { mode: 'set', amount: 1 }] },
+      { amounts: { temperature: { mode: 'set', amount: 300 }, fuel: { mode: 'set', amount: 1 } } },
     )
     await withWorld(shot(g), (w) => {
       framesOn(w, 4)

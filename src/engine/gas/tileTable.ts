@@ -1,10 +1,7 @@
-import { type Allocator, Block, GAS, type GAS_STEP, TILE, TILE_GRIDS, writeRecord } from '../memory'
+import { type Allocator, Block, GAS, type GAS_STEP, TILE, TILE_GRID_BYTES, writeRecord } from '../memory'
 import type { Fields } from './fields'
 import { cellsOfTiles, markTiles, placeOf, spread } from './tiles'
 import type { Cells } from './window'
-
-const HALF_BYTES = 2
-const CELLS_OF_TILE = TILE ** 3
 
 /** What the tiles of a gas hold. */
 export class TileTable {
@@ -15,6 +12,8 @@ export class TileTable {
   constructor(
     private heap: Allocator,
     private record: number,
+    /** Grids of a record of the frame. */
+    private grids: number,
     private run: (step: keyof typeof GAS_STEP, count: number, chunk: number) => void,
   ) {
     this.table = new Block(heap)
@@ -51,7 +50,7 @@ export class TileTable {
     const { flags, dims } = this.flags(f)
     const kept = [...flags.keys()].filter((t) => flags[t])
     const { first } = f.window
-    const bytes = kept.length * TILE_GRIDS * CELLS_OF_TILE * HALF_BYTES
+    const bytes = kept.length * this.grids * TILE_GRID_BYTES
     const data = new ArrayBuffer(kept.length * 4 + bytes)
     const places = new Uint32Array(data, 0, kept.length)
     kept.forEach((t, n) => {

@@ -2,10 +2,10 @@ type Vec3 = readonly [number, number, number]
 
 /** How many values a tone or a ramp is sampled at. */
 export const MARCH_SAMPLES = 256
-/** How a gas is seen at one moment. The three grids are density, temperature and flame, in this order. */
+/** How a gas is seen at one moment. Its grids are those of VOLUME_GRIDS, by their places there. */
 export interface MarchLook {
-  /** The values at which the tones of the three grids end. */
-  tops: Vec3
+  /** The values at which the tones of the grids end. */
+  tops: readonly number[]
   /** What dims and scatters; null: nothing does. */
   smoke: {
     by: number
@@ -14,6 +14,8 @@ export interface MarchLook {
     /** 1/m where the tone is 1. */
     extinction: number
     albedo: Vec3
+    /** Instead of the albedo 256 of them, four floats each, over the tone of a grid, or over its share of that of what dims. */
+    tint?: { by: number; colours: Float32Array; share?: boolean }
     /** Henyey-Greenstein's g, and the share that is scattered evenly, 0 to 1. */
     forward: number
     even: number
@@ -26,9 +28,9 @@ export interface MarchLook {
     by: number
     /** Light of a metre, 256 over the tone. */
     tone: Float32Array
-    /** 256 linear colours of four floats, over heat or over the tone. */
+    /** 256 linear colours of four floats, over the tone of a grid. */
     colours: Float32Array
-    byHeat: boolean
+    coloursBy: number
   } | null
 }
 /** A light of the shot. Lengths in metres; a sun has the direction to it for a place. */

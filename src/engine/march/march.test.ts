@@ -21,13 +21,15 @@ function half(v: number): number {
   const e = Math.floor(Math.log2(v))
   return ((e + 15) << 10) + Math.round((v / 2 ** e - 1) * 1024)
 }
-/** A gas of so many tiles of 8³ voxels of 0.1 m from the origin on; `at` gives density, temperature and flame at the middle of a voxel, m. */
+/** A gas of so many tiles of 8³ voxels of 0.1 m from the origin on; `at` gives density, temperature, flame and dyes at the middle of a voxel, m. */
 function partOf(
   tiles: readonly [number, number, number],
-  at: (x: number, y: number, z: number) => readonly [number, number, number],
+  at: (x: number, y: number, z: number) => readonly number[],
+  dyes: NonNullable<VolumePart['dyes']> = [],
 ): VolumePart {
+  const grids = 3 + dyes.length
   const n = tiles[0] * tiles[1] * tiles[2]
-  const data = new ArrayBuffer(n * 4 + n * 3 * 512 * 2)
+  const data = new ArrayBuffer(n * 4 + n * grids * 512 * 2)
   const places = new Uint32Array(data, 0, n)
   const halves = new Uint16Array(data, n * 4)
   for (let t = 0; t < n; t++) {
@@ -35,17 +37,17 @@ function partOf(
     places[t] = i | (j << 10) | (k << 20)
     for (let c = 0; c < 512; c++) {
       const v = at(...([i * 8 + (c & 7), j * 8 + ((c >> 3) & 7), k * 8 + (c >> 6)].map((x) => (x + 0.5) * 0.1) as [number, number, number]))
-      for (let g = 0; g < 3; g++) halves[(t * 3 + g) * 512 + c] = half(v[g])
+      for (let g = 0; g < grids; g++) halves[(t * grids + g) * 512 + c] = half(v[g])
     }
   }
-  return { kind: 'volume', element: 'gas', voxel: 0.1, low: [0, 0, 0], tiles: n, data }
+  return { kind: 'volume', element: 'gas', dyes, voxel: 0.1, low: [0, 0, 0], tiles: n, data }
 }
 const straight = Float32Array.from({ length: 256 }, (_, i) => i / 255)
 const white = Float32Array.from({ length: 1024 }, () => 1)
 const smoke: NonNullable<MarchLook['smoke']> = {
   ...{ by: 0, tone: straight, extinction: 1, albedo: [1, 1, 1], forward: 0, even: 1, shade: 1, again: 0 },
 }
-const look = (o: Partial<MarchLook>): MarchLook => ({ tops: [1, 1000, 1], smoke: null, glow: null, ...o })
+const look = (o: Partial<MarchLook>): MarchLook => ({ tops: [1, 1000, 1, 1, 2], smoke: null, glow: null, ...o })
 const dark: MarchScene = { lights: [], above: [0, 0, 0], below: [0, 0, 0] }
 const sun = (to: readonly [number, number, number], colour: readonly [number, number, number] = [1, 1, 1]): MarchLight => ({
   ...{ place: to, sun: true, colour, spot: null },
@@ -128,7 +130,7 @@ describe('the march', () => {
     expectNear(middle(p, 0), (1 - Math.exp(-2 * 1.2 * 2.4)) / (8 * Math.PI), 0.02)
   })
   it('shines by the metre, and shows the surroundings where nothing stands in the way', async () => {
-    const glow = { by: 2, tone: straight.map((x) => 5 * x), colours: white, byHeat: false }
+    const glow = { by: 2, tone: straight.map((x) => 5 * x), colours: white, coloursBy: 2 }
     const flame = block(0, 0.5)
     const p = await marching(flame, look({ glow }), (m) => m.picture(view(SIZE, { stride: 0.1 })).slice())
     expectNear(middle(p, 1), 2.5 * 2.4, 0.01)
@@ -138,6 +140,53 @@ describe('the march', () => {
       return m.picture(view(SIZE)).slice()
     })
     expect(middle(thin, 0) / middle(thin, 3)).toBeCloseTo(1, 1)
+  })
+  it.each([1, 2])('takes its colour from the ramp of a dye, by what dims there (cells of light %i voxels wide)', async (wide) => {
+    // Dye B, to its top of 2, on the right; beside it nothing.
+    const dyed = partOf([5, 5, 5], (...p) => (p.every((x) => x > 0.8 && x < 3.2) ? [1, 0, 0, p[0] > 2 ? 2 : 0] : [0, 0, 0, 0]), ['dyeB'])
+    const colours = Float32Array.from({ length: 1024 }, (_, i) => [1 - Math.floor(i / 4) / 255, 0, Math.floor(i / 4) / 255, 1][i % 4])
+    const picture = (tint: NonNullable<MarchLook['smoke']>['tint']) =>
+      marching(dyed, look({ smoke: { ...smoke, tint } }), (m) => {
+        m.light({ ...dark, lights: [sun([0, 0, 1])] }, EYE, wide)
+        return m.picture(view(SIZE, { width: 21, height: 21, stride: 0.1 })).slice()
+      })
+    const [plain, tinted] = [await picture(undefined), await picture({ by: 4, colours })]
+    const at = (p: Float32Array, i: number, c: number) => p[(10 * 21 + i) * 4 + c]
+    for (const [i, full, none] of [
+      [4, 0, 2],
+      [16, 2, 0],
+    ]) {
+      expectNear(at(tinted, i, full), at(plain, i, full), 0.001)
+      expect(at(tinted, i, none)).toBeLessThan(1e-5)
+      expect(at(tinted, i, 3)).toBe(at(plain, i, 3))
+    }
+  })
+  it('keeps the colour of a share of what dims as it thins out', async () => {
+    // Half of it is dye everywhere; to the right a tenth of all.
+    const thin = partOf([5, 5, 5], (x) => [x > 2 ? 0.05 : 0.5, 0, 0, x > 2 ? 0.025 : 0.25], ['dyeA'])
+    const colours = Float32Array.from({ length: 1024 }, (_, i) => [1 - Math.floor(i / 4) / 255, 0, Math.floor(i / 4) / 255, 1][i % 4])
+    const of = async (share: boolean) => {
+      const p = await marching(thin, look({ smoke: { ...smoke, tint: { by: 3, colours, share } } }), (m) => {
+        m.light({ ...dark, lights: [sun([0, 0, 1])] }, EYE, 1)
+        return m.picture(view(SIZE, { width: 21 })).slice()
+      })
+      return [4, 16].map((i) => p[(4 * 21 + i) * 4 + 2] / p[(4 * 21 + i) * 4])
+    }
+    for (const blueOverRed of await of(true)) expect(blueOverRed).toBeCloseTo(1, 2)
+    const [thick, little] = await of(false)
+    expect(thick).toBeCloseTo(0.25 / 0.75, 2)
+    expect(little).toBeCloseTo(0.025 / 0.975, 2)
+  })
+  it('shines in the colours of another grid, and of one that it does not hold as of nothing', async () => {
+    const flame = partOf([5, 5, 5], (x) => [0, 0, 1, x > 2 ? 1 : 0], ['dyeA'])
+    const colours = Float32Array.from({ length: 1024 }, (_, i) => (i < 512 ? [1, 0, 0, 1] : [0, 1, 0, 1])[i % 4])
+    const seen = (coloursBy: number) =>
+      marching(flame, look({ glow: { by: 2, tone: straight, colours, coloursBy } }), (m) => m.picture(view(SIZE, { width: 21 })).slice())
+    const at = (p: Float32Array, i: number, c: number) => p[(4 * 21 + i) * 4 + c]
+    const by = await seen(3)
+    expect([at(by, 4, 0) > 1, at(by, 4, 1), at(by, 16, 0), at(by, 16, 1) > 1]).toEqual([true, 0, 0, true])
+    const without = await seen(4)
+    expect([at(without, 16, 0) > 1, at(without, 16, 1)]).toEqual([true, 0])
   })
   it('is the same on three threads, and a mirrored gas gives the mirrored picture', async () => {
     const lump = (x: number, y: number, z: number): readonly [number, number, number] => [

@@ -1,5 +1,5 @@
-import { VOLUME_TILE, type VolumePart } from '../frame'
-import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, writeRecord } from '../memory'
+import { VOLUME_GRIDS, VOLUME_TILE, type VolumePart, volumeGrids } from '../frame'
+import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, TILE_GRID_BYTES, writeRecord } from '../memory'
 import { blueNoise } from './blueNoise'
 import { flamesOf } from './flames'
 import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
@@ -70,11 +70,20 @@ export class Marcher {
     const places = this.room('places', n * 4)
     this.arena.u32(places, n).set(tiles)
     const { smoke, glow } = look
+    const grids = volumeGrids(part)
+    const nth = (grid = 0) => grids.indexOf(VOLUME_GRIDS[grid])
+    const at = (grid?: number) => Math.max(0, nth(grid)) * TILE_GRID_BYTES
+    // Of a grid that this gas does not hold, nothing is all there is.
+    const per = (grid = 0) => (nth(grid) < 0 ? 0 : 1 / look.tops[grid])
     const shines = this.room('shines', n * FLAME_BYTES)
     this.write({
-      ...{ halves: data, places, shines, voxel: part.voxel, perTop: look.tops.map((x) => 1 / x) },
-      ...{ dimsBy: smoke?.by ?? 0, shinesBy: glow?.by ?? 0, byHeat: glow?.byHeat ? 1 : 0 },
+      ...{ halves: data, places, shines, voxel: part.voxel, tileBytes: grids.length * TILE_GRID_BYTES },
+      ...{ dimsAt: at(smoke?.by), shinesAt: at(glow?.by), hueAt: at(glow?.coloursBy), tintAt: at(smoke?.tint?.by) },
+      ...{ perDims: per(smoke?.by), perShines: per(glow?.by), perHue: per(glow?.coloursBy), perTint: per(smoke?.tint?.by) },
       extinction: smoke ? smoke.extinction * part.voxel : 0,
+      tints: smoke?.tint ? this.floats('tints', smoke.tint.colours) : 0,
+      tintShare: smoke?.tint?.share ? 1 : 0,
+      byHue: glow && glow.coloursBy !== glow.by ? 1 : 0,
       dimTone: smoke ? this.floats('dimTone', smoke.tone) : 0,
       shineTone: glow ? this.floats('shineTone', glow.tone) : 0,
       colours: glow ? this.floats('colours', glow.colours) : 0,

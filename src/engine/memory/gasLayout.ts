@@ -1,5 +1,7 @@
 import { f32, i32, layout, u32 } from './record'
 
+/** Scalars that a gas may carry. */
+export const SCALAR_COUNT = 6
 /**
  * A gas in its window, as the kernels see it. Fields are floats with one cell around the window: a pointer leads to the first cell inside,
  * `row` and `slab` are the floats from a row and a plane to the next. u, v and w lie on the lower faces of their cells.
@@ -13,10 +15,10 @@ export const GAS = layout({
   /** Which sides are open, a bit each: −x, +x, −y, +y, −z, +z. */
   open: u32(),
   velocity: u32(3),
-  /** Density, temperature (K over the air), fuel, flame; 0: it has none. */
-  scalars: u32(4),
-  hats: u32(4),
-  outs: u32(4),
+  /** Density, temperature (K over the air), fuel, flame, and two dyes; 0: it has none. */
+  scalars: u32(SCALAR_COUNT),
+  hats: u32(SCALAR_COUNT),
+  outs: u32(SCALAR_COUNT),
   /** Which component is moved: 0 to 2, or 3 for all scalars. */
   which: u32(),
   dt: f32(),
@@ -42,6 +44,7 @@ export const GAS = layout({
   /** K/s at 1,000 K over the air, by the fourth power; shares that are left of density and of heat after the substep. */
   cooling: f32(),
   densityLeft: f32(),
+  dyeLeft: f32(2),
   /** Halvings of density in the step, and how much faster what is thin fades: `thin` more times at nothing, none from `thinBelow` on. */
   halvings: f32(),
   thin: f32(),
@@ -100,9 +103,9 @@ export const FEED = layout({
   /** 0 inside, 1 on the skin; m. */
   skin: u32(),
   thickness: f32(),
-  /** Of density, temperature, fuel: FEED_MODE, and the amount: per second when added. */
-  modes: u32(3),
-  amounts: f32(3),
+  /** Of each scalar of the gas: FEED_MODE, and the amount: per second when added. */
+  modes: u32(SCALAR_COUNT),
+  amounts: f32(SCALAR_COUNT),
   dt: f32(),
   /** Shares of its own velocity, m/s outwards and in a direction, and how strongly the gas is led to them, 1/s. */
   own: f32(),
@@ -170,6 +173,9 @@ export const DETAIL = layout({
 export const DETAIL_NOISE_NODES = 64
 /** Bytes of what a thread works with before the room for what may come: two rows of cells, where four places lie, and weights. */
 export const DETAIL_ROOM_HEAD = 832
-/** Cells of a tile along each axis, and of a record of the frame: density, temperature, flame. */
+/** Cells of a tile along each axis. */
 export const TILE = 8
+/** Grids of a record of the frame that every gas has: density, temperature, flame. Dyes come behind them. */
 export const TILE_GRIDS = 3
+/** Bytes of one grid of a record: half floats. */
+export const TILE_GRID_BYTES = TILE ** 3 * 2

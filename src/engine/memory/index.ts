@@ -2,7 +2,20 @@ export { Arena } from './arena'
 export { Block } from './block'
 export { Columns } from './columns'
 export { MemoryRefused, Stopped } from './errors'
-export { DETAIL, DETAIL_NOISE_NODES, DETAIL_ROOM_HEAD, FEED, FEED_MODE, GAS, GAS_STEP, LEVEL, TILE, TILE_GRIDS } from './gasLayout'
+export {
+  DETAIL,
+  DETAIL_NOISE_NODES,
+  DETAIL_ROOM_HEAD,
+  FEED,
+  FEED_MODE,
+  GAS,
+  GAS_STEP,
+  LEVEL,
+  SCALAR_COUNT,
+  TILE,
+  TILE_GRID_BYTES,
+  TILE_GRIDS,
+} from './gasLayout'
 export { type Allocator, Heap } from './heap'
 export {
   ALL_PHASES,

@@ -11,7 +11,7 @@ export const MARCH = layout({
   row: i32(),
   slab: i32(),
   tiles: i32(3),
-  /** Four floats a voxel: what it dims (over the edge of a voxel), what makes it shine and its heat, 0 to 1 of their tones, nothing. */
+  /** Four floats a voxel: what it dims (over the edge of a voxel), what makes it shine, what colours that, and what tints what it scatters, 0 to 1 of their tones. */
   cells: u32(),
   /** What it dims alone, and the means of 2³ and of 4³ voxels. */
   dims0: u32(3),
@@ -28,23 +28,33 @@ export const MARCH = layout({
   full: u32(),
   /** Where in a step the march of a pixel begins, 0 to 1: a tile of floats. */
   blue: u32(),
-  /** Tiles of the frame: where each lies in the window (its number among all tiles), their half floats, and grids of each: which of three. */
+  /** Tiles of the frame: where each lies in the window (its number among all tiles), their half floats, bytes of each, and where in them begins what dims, shines, colours and tints. */
   places: u32(),
   halves: u32(),
-  dimsBy: i32(),
-  shinesBy: i32(),
-  /** One over the values at which the three tones end. */
-  perTop: f32(3),
+  tileBytes: u32(),
+  dimsAt: u32(),
+  shinesAt: u32(),
+  hueAt: u32(),
+  tintAt: u32(),
+  /** One over the values at which the tones of these end. */
+  perDims: f32(),
+  perShines: f32(),
+  perHue: f32(),
+  perTint: f32(),
   /** Extinction over the edge of a voxel for a tone of one, and that tone in 256 floats. */
   extinction: f32(),
   dimTone: u32(),
-  /** Light of a metre: 256 floats over what makes it shine, and colours, four floats each, over its heat or the same. */
+  /** Light of a metre: 256 floats over what makes it shine, and colours, four floats each, over what colours it or the same. */
   shineTone: u32(),
   colours: u32(),
-  /** Whether colours go by heat (1), or by what makes it shine. */
-  byHeat: u32(),
+  /** Whether colours go by a grid of their own (1), or by what makes it shine. */
+  byHue: u32(),
   voxel: f32(),
   albedo: f32(3),
+  /** Instead of it 256 colours of four floats over what tints; 0: none. */
+  tints: u32(),
+  /** Whether it is taken as a share of what dims (1), both over their tops. */
+  tintShare: u32(),
   forward: f32(),
   even: f32(),
   shade: f32(),

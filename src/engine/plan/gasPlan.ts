@@ -1,8 +1,12 @@
+import type { VolumeDye } from '../frame'
 import type { Matrix } from '../math'
 import type { ForcePlan } from './forcePlan'
 
 /** K, of the air around gases. */
 export const AIR_KELVIN = 293
+/** What a gas may carry, in the order of its record: temperature in kelvin over the air, fuel that burns, flame that it makes, two dyes that only go along. */
+export const GAS_SCALARS = ['density', 'temperature', 'fuel', 'flame', 'dyeA', 'dyeB'] as const
+export type GasScalar = (typeof GAS_SCALARS)[number]
 /** A gas made ready to run. Lengths in metres of the shot, times in seconds, temperatures in kelvin over the air around. */
 export interface PlanGas {
   id: string
@@ -18,6 +22,8 @@ export interface PlanGas {
   open: readonly boolean[]
   /** Whether it has fuel, which burns. */
   burns: boolean
+  /** The dyes that something feeds. */
+  dyes?: readonly VolumeDye[]
   /** At most so many steps of its own in a substep: as many as keep its way in one to three voxels; always as many when they are fixed. */
   steps: number
   fixedSteps?: boolean
@@ -46,6 +52,8 @@ export interface GasParams {
   /** Times as fast what is nearly nothing fades, and the density from which on it is no faster; without: evenly. */
   thin?: { times: number; below: number }
   heatHalf: number | null
+  /** Of the two dyes. */
+  dyeHalf: readonly [number | null, number | null]
   /** From which temperature on fuel burns, how much of it in a second; what one of it makes: K, density, and room, as a share of its own. */
   ignition: number
   burnRate: number
@@ -69,11 +77,16 @@ export interface GasFeed {
   active(t0: number, t1: number): number
   params(t: number): FeedParams
 }
+/** How, and how much: per second when added. */
+export interface FeedAmount {
+  mode: 'add' | 'set' | 'most'
+  amount: number
+}
 export interface FeedParams {
   /** How far off the object it reaches; of particles the radius, m. */
   reach: number
-  /** Density, temperature (K), fuel: how, and how much (per second when added); null: not. */
-  amounts: readonly ({ mode: 'add' | 'set' | 'most'; amount: number } | null)[]
+  /** What of it is fed. */
+  amounts: { readonly [K in GasScalar]?: FeedAmount | null }
   /** Share of its own velocity, m/s away from it, m/s in a direction, and how quickly the gas takes it up, 1/s (0: not at all). */
   own: number
   outwards: number

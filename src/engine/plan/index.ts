@@ -1,5 +1,14 @@
 export type { ForcePlan, StepTime } from './forcePlan'
-export { AIR_KELVIN, type FeedParams, type GasFeed, type GasParams, type PlanGas } from './gasPlan'
+export {
+  AIR_KELVIN,
+  type FeedAmount,
+  type FeedParams,
+  GAS_SCALARS,
+  type GasFeed,
+  type GasParams,
+  type GasScalar,
+  type PlanGas,
+} from './gasPlan'
 export {
   type BirthBatch,
   type BirthParams,

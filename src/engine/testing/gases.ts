@@ -6,11 +6,11 @@ import type { FeedParams, GasParams, Plan, PlanGas } from '../plan'
 import { framesOn, plan, withWorld } from './plans'
 
 export const calm: GasParams = {
-  ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null },
+  ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null, dyeHalf: [null, null] },
   ...{ ignition: 300, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 0.1 },
 }
 export const feed: FeedParams = {
-  ...{ reach: 0, amounts: [{ mode: 'add', amount: 1 }, null, null], own: 0, outwards: 0, direction: [0, 0, 0], lead: 0 },
+  ...{ reach: 0, amounts: { density: { mode: 'add', amount: 1 } }, own: 0, outwards: 0, direction: [0, 0, 0], lead: 0 },
   ...{ breakUp: 0, breakSize: 0.1, breakPhase: 0 },
 }
 /** Two metres of air over a ball of 0.25 m that feeds it. */

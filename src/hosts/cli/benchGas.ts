@@ -25,7 +25,7 @@ export async function benchGas(threads: number, detail?: 'ball' | 'box'): Promis
     {
       ...{ id: 'gas', name: 'Gas', seed: 1, voxel: 1, low: [0, 0, 0], size: [n, n, n], open: Array(6).fill(false), burns: false, steps: 1 },
       params: () => ({
-        ...{ lift: 12 * 293, weight: 2, vorticity: 0.3, cooling: 0, densityHalf: null, heatHalf: null },
+        ...{ lift: 12 * 293, weight: 2, vorticity: 0.3, cooling: 0, densityHalf: null, heatHalf: null, dyeHalf: [null, null] },
         ...{ ignition: 0, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 1 },
       }),
       ...{ feeds: [], forces: [], solids: [] },

@@ -92,7 +92,7 @@ const LOOK = (): MarchLook => ({
   tops: [1, 1000, 1],
   smoke: { by: 0, tone: straight, extinction: 0.3, albedo: [1, 1, 1], forward: 0.45, even: 0, shade: 0.4, again: 0 },
   glow: {
-    ...{ by: 2, tone: straight.map((x) => x * 0.6), byHeat: false },
+    ...{ by: 2, tone: straight.map((x) => x * 0.6), coloursBy: 2 },
     colours: Float32Array.from([...ramp].flatMap((x) => [2.6 * x, 1.5 * x * x, 0.9 * x ** 4, 0])),
   },
 })

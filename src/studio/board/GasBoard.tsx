@@ -1,6 +1,6 @@
 'use client'
 import { memo, useEffect } from 'react'
-import { type Act, actOf, GAS_PARAMS } from '../../acts'
+import { type Act, actOf, dyesOf, GAS_PARAMS } from '../../acts'
 import type { GasFacts } from '../../protocol'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
 import { costOf, paceHere, rememberPace } from '../gasCost'
@@ -57,7 +57,7 @@ const BoundsColumn = memo(
       if (facts) rememberPace({ detail, detailIn }, facts)
     }, [facts, detail, detailIn])
     const pace = paceHere()
-    const cost = costOf(gas, pace.ms)
+    const cost = costOf(gas, pace.ms, dyesOf(gas).length)
     const most = cost.voxels
     const sides = (['Left', 'Right', 'Below', 'Above', 'Back', 'Front'] as const).filter((k) => !gas[`open${k}`])
     return (

@@ -5,14 +5,13 @@ import { type Curve, GAS_TONES, type GasDoc, type GasTone, sampleCurve, sampleRa
 import { PLAIN_2D } from '../canvas'
 import { NumberField } from '../fields/NumberField'
 import { ColourField } from '../fields/plainFields'
+import { GAS_GRID_WORDS, gridsOf } from '../gasGrids'
 import { edit, setStudio, useShot, useStudio } from '../store'
 import { cx } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
 import { StripStop, StripTabs } from './stripParts'
 
-const NAMES: Record<GasTone, string> = { density: 'Density', temperature: 'Heat', flame: 'Flame' }
-const UNITS: Record<GasTone, string> = { density: '', temperature: ' K', flame: '' }
 /** Pixels from the top: where the curve stands at its highest and at zero, and the middle of the ramp. */
 const CURVE_TOP = 12
 const CURVE_HEIGHT = 44
@@ -32,13 +31,8 @@ export function useGasFacts(gas: GasDoc): GasFacts | null {
   useEffect(() => {
     if (!session || playing) return
     const stop = new AbortController()
-    const { density, temperature, flame } = gas.tones
-    const q = {
-      what: 'gas',
-      gas: gas.id,
-      frame: playhead,
-      tops: { density: density.top, temperature: temperature.top, flame: flame.top },
-    } as const
+    const tops = Object.fromEntries(GAS_TONES.map((t) => [t, gas.tones[t].top])) as Record<GasTone, number>
+    const q = { what: 'gas', gas: gas.id, frame: playhead, tops } as const
     void session.inquire(q, stop.signal).then((a) => {
       if (a.state !== 'cancelled') setFacts(valueOr(a, null))
     })
@@ -52,7 +46,14 @@ export const GasStrip = memo(Strip, (a, b) => a.gas.id === b.gas.id && a.gas.ton
 function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
   const beside = useStudio((s) => s.beside)
   const name = useShot((s) => s.gases.find((g) => g.id === gas.id)?.name ?? '')
-  const which = useStudio((s) => s.tone)
+  const grids = useShot((s) => {
+    const g = s.gases.find((x) => x.id === gas.id)
+    return g ? gridsOf(g).join() : ''
+  })
+  const tabs = GAS_TONES.filter((t) => grids.split(',').includes(t))
+  const asked = useStudio((s) => s.tone)
+  // A dye that nothing brings any more has no tab.
+  const which = tabs.includes(asked) ? asked : 'density'
   const setWhich = (tone: GasTone) => setStudio({ tone })
   const [picked, setPicked] = useState<{ of: 'curve' | 'ramp'; index: number }>({ of: 'curve', index: 1 })
   const box = useRef<HTMLDivElement>(null)
@@ -121,7 +122,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
   const handle = (of: 'curve' | 'ramp', index: number, x: number, y: number, fill: string, says: string) => (
     <StripStop
       key={`${of}${index}`}
-      name={`${says} ${index + 1} at ${show(x * tone.top)}${UNITS[which]}`}
+      name={`${says} ${index + 1} at ${show(x * tone.top)}${GAS_GRID_WORDS[which].unit}`}
       x={x * width}
       y={y}
       fill={fill}
@@ -137,7 +138,11 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
     <div className={cx('shrink-0 border-bark border-b', beside ? 'pt-1.5 pb-2' : 'flex h-[92px]')}>
       <StripTabs
         label="Which grid of the gas"
-        tabs={GAS_TONES.map((id) => ({ id, name: NAMES[id], says: facts ? `0 to ${show(facts.grids[id].most)}${UNITS[id]}` : '' }))}
+        tabs={tabs.map((id) => ({
+          id,
+          name: GAS_GRID_WORDS[id].name,
+          says: facts ? `0 to ${show(facts.grids[id].most)}${GAS_GRID_WORDS[id].unit}` : '',
+        }))}
         now={which}
         beside={beside}
         onPick={setWhich}
@@ -154,7 +159,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
           <svg
             className="pointer-events-none absolute inset-0 h-full w-full overflow-visible"
             role="img"
-            aria-label={`How much of ${name} holds each value of ${NAMES[which].toLowerCase()}`}
+            aria-label={`How much of ${name} holds each value of ${GAS_GRID_WORDS[which].name.toLowerCase()}`}
           >
             <polyline
               fill="none"
@@ -170,7 +175,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
                 className="fill-moss text-caption"
               >
                 {show(x * tone.top)}
-                {x === 1 ? UNITS[which] : ''}
+                {x === 1 ? GAS_GRID_WORDS[which].unit : ''}
               </text>
             ))}
           </svg>

@@ -5,6 +5,7 @@ import type { Air } from '../../protocol'
 import { type GasDoc, type GasTone, timeOf, type Vec3 } from '../../shot'
 import { axesOf } from '../../stage/camera'
 import { PLAIN_2D } from '../canvas'
+import { GAS_GRID_WORDS, gridsOf } from '../gasGrids'
 import { setStudio, useShot, useStudio } from '../store'
 import { show } from '../units'
 import { ACROSS, acrossView, heat, inside, Lines, STEPS, widthOf } from './FieldLayer'
@@ -13,11 +14,6 @@ import { type Box, useScreen } from './ParticleLayer'
 
 /** Places of a slice along a row. */
 const FINE = 120
-const WORDS: Record<GasTone, { name: string; unit: string }> = {
-  density: { name: 'Density', unit: '' },
-  temperature: { name: 'Heat', unit: ' K' },
-  flame: { name: 'Flame', unit: '' },
-}
 type Shown = Air & { as: string; places: Vec3[] }
 
 /** The selected gas: how it flows, as arrows or trails; or what it holds on a plane across the picture, with the value at the pointer. */
@@ -32,7 +28,8 @@ function Layer({ box, gas, field }: { box: Box; gas: GasDoc; field: 'plane' | 'b
   const playhead = useStudio((s) => s.playhead)
   const serial = useStudio((s) => s.drawn?.serial)
   const playing = useStudio((s) => s.playing)
-  const tone = useStudio((s) => s.tone)
+  const asked = useStudio((s) => s.tone)
+  const tone = gridsOf(gas).includes(asked) ? asked : 'density'
   const sliceAt = useStudio((s) => s.sliceAt)
   const shot = useShot((s) => s)
   const screen = useScreen(box)
@@ -97,7 +94,7 @@ function Slice({ box, gas, tone, shown }: { box: Box; gas: GasDoc; tone: GasTone
   const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null)
   const values = shown?.values
   const rows = values ? values.length / FINE : 1
-  const { name, unit } = WORDS[tone]
+  const { name, unit } = GAS_GRID_WORDS[tone]
   const most = values ? values.reduce((m, v) => Math.max(m, v), 0) : 0
   useEffect(() => {
     const c = canvas.current?.getContext('2d', PLAIN_2D)
