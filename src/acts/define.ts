@@ -5,6 +5,7 @@ import type {
   ColumnName,
   ContactParams,
   FeedParams,
+  GasDye,
   GasParams,
   GrowthParams,
   LinkPlan,
@@ -21,7 +22,6 @@ import type {
   TrailParams,
   TrailPlan,
   TurnEffect,
-  VolumeDye,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
 import type { Drawing, StripDrawing, VolumeDrawing } from './drawing'
@@ -260,7 +260,7 @@ export interface FeedDef<P extends Params = Params> extends ActDef<P> {
   window(p: Reader<NoInfer<P>>): readonly [number, number]
   feed(p: Reader<NoInfer<P>>, t: number): FeedParams
   /** The dyes that it brings; without: none. */
-  dyes?(p: Reader<NoInfer<P>>): readonly VolumeDye[]
+  dyes?(p: Reader<NoInfer<P>>): readonly GasDye[]
 }
 /** How a gas flows and burns. */
 export interface FlowDef<P extends Params = Params> extends ActDef<P> {

@@ -1,4 +1,4 @@
-import { type FeedAmount, type FeedParams, VOLUME_DYES, type VolumeDye } from '../../engine'
+import { type FeedAmount, type FeedParams, GAS_DYES, type GasDye } from '../../engine'
 import { choice, number, type Param, vector } from '../../shot'
 import type { Reads } from '../reader'
 
@@ -174,11 +174,12 @@ export const patchesAt = (p: Reads<typeof patchParams>, t: number) => ({
   breakSize: p.number('breakSize'),
   breakPhase: p.integral('breakRate', t),
 })
-/** “density 3 1/s, heat 300 K” – whatever it brings. */
+/** “density 3 1/s, heat 300 K” – whatever it brings besides its velocity. */
 export function brings(p: FeedReads) {
   const words = { density: 'density', temperature: 'heat', fuel: 'fuel', dyeA: 'dye A', dyeB: 'dye B' } as const
   const what = FED.filter((x) => p.choice(`${x}How`) !== 'none')
+  if (!what.length) return ['only its velocity']
   return what.flatMap((x, i) => [i ? ', ' : '', `${words[x]} `, { param: x }]) as (string | { param: (typeof FED)[number] })[]
 }
 /** The dyes that it brings. */
-export const dyesOf = (p: FeedReads): VolumeDye[] => VOLUME_DYES.filter((d) => p.choice(`${d}How`) !== 'none')
+export const dyesOf = (p: FeedReads): GasDye[] => GAS_DYES.filter((d) => p.choice(`${d}How`) !== 'none')

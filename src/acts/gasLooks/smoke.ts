@@ -1,6 +1,6 @@
 import { choice, colour, type GasTone, number, toggle } from '../../shot'
 import { defineGasLook, say, word } from '../define'
-import { byTone, TONE_OPTIONS } from './tones'
+import { byTone, TONE_OPTIONS, toneLabel } from './tones'
 
 /** What of a gas dims and scatters light. */
 export const smoke = defineGasLook({
@@ -94,7 +94,7 @@ export const smoke = defineGasLook({
     }),
   },
   sentence: (p) =>
-    say`Smoke by ${'by'}: ${'extinction'}, ${word(p.choice('tint') === 'evenly' ? 'of one colour' : `coloured by ${p.choice('tint')}`, 'tint')}, shades itself ${'shade'}.`,
+    say`Smoke by ${'by'}: ${'extinction'}, ${word(p.choice('tint') === 'evenly' ? 'of one colour' : `coloured by ${toneLabel(p.choice('tint'))}`, 'tint')}, shades itself ${'shade'}.`,
   volume: (p, t) => ({
     smoke: {
       by: p.choice('by', t),

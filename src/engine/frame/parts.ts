@@ -1,4 +1,5 @@
 import { type ColumnName, WORD_COLUMNS } from '../memory'
+import { GAS_DYES, type GasDye } from '../plan'
 
 /** What of a particle a frame keeps, in order. */
 export const POINT_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const satisfies ColumnName[]
@@ -44,17 +45,15 @@ export interface VolumePart {
   kind: 'volume'
   element: string
   /** The dyes that it holds; without: none. */
-  dyes?: readonly VolumeDye[]
+  dyes?: readonly GasDye[]
   /** m */
   voxel: number
   low: number[]
   tiles: number
   data: ArrayBuffer
 }
-export const VOLUME_DYES = ['dyeA', 'dyeB'] as const
-export type VolumeDye = (typeof VOLUME_DYES)[number]
 /** Those that every gas has come first. */
-export const VOLUME_GRIDS = ['density', 'temperature', 'flame', ...VOLUME_DYES] as const
+export const VOLUME_GRIDS = ['density', 'temperature', 'flame', ...GAS_DYES] as const
 export type VolumeGrid = (typeof VOLUME_GRIDS)[number]
 export const VOLUME_TILE = 8
 const TILE_CELLS = VOLUME_TILE ** 3
@@ -64,7 +63,7 @@ export function volumeTile(part: VolumePart, n: number): [number, number, number
   return [at & 1023, (at >> 10) & 1023, (at >> 20) & 1023]
 }
 /** The grids of each of its tiles, in their order. */
-export const volumeGrids = ({ dyes }: VolumePart): readonly VolumeGrid[] => [...VOLUME_GRIDS.slice(0, -VOLUME_DYES.length), ...(dyes ?? [])]
+export const volumeGrids = ({ dyes }: VolumePart): readonly VolumeGrid[] => [...VOLUME_GRIDS.slice(0, -GAS_DYES.length), ...(dyes ?? [])]
 const NOTHING = new Uint16Array(TILE_CELLS)
 /** The half floats of one grid of a tile; zeros of one that it does not hold. */
 export function volumeHalves(part: VolumePart, n: number, grid: VolumeGrid): Uint16Array {

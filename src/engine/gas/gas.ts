@@ -1,5 +1,5 @@
 import { ColliderRecords } from '../contact'
-import { type Notice, Notices, VOLUME_DYES, type VolumePart } from '../frame'
+import { type Notice, Notices, type VolumePart } from '../frame'
 import {
   Arena,
   Block,
@@ -14,7 +14,7 @@ import {
   TILE_GRIDS,
   writeRecord,
 } from '../memory'
-import { AIR_KELVIN, type PlanGas } from '../plan'
+import { AIR_KELVIN, GAS_DYES, type PlanGas } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import { Amounts } from './amounts'
 import { Detail, type DetailState } from './detail'
@@ -225,7 +225,7 @@ export class Gas implements Solver {
   }
   private fieldsIn(window: Cells): Fields {
     const { burns, dyes } = this.plan
-    const slots = [0, 1, ...(burns ? [2, 3] : []), ...(dyes ?? []).map((d) => 4 + VOLUME_DYES.indexOf(d))]
+    const slots = [0, 1, ...(burns ? [2, 3] : []), ...(dyes ?? []).map((d) => 4 + GAS_DYES.indexOf(d))]
     return new Fields(this.arena, window, slots, burns)
   }
   private take(fields: Fields): void {

@@ -1,11 +1,13 @@
-import type { VolumeDye } from '../frame'
 import type { Matrix } from '../math'
 import type { ForcePlan } from './forcePlan'
 
 /** K, of the air around gases. */
 export const AIR_KELVIN = 293
-/** What a gas may carry, in the order of its record: temperature in kelvin over the air, fuel that burns, flame that it makes, two dyes that only go along. */
-export const GAS_SCALARS = ['density', 'temperature', 'fuel', 'flame', 'dyeA', 'dyeB'] as const
+/** Free grids that sources may fill: they only go along. */
+export const GAS_DYES = ['dyeA', 'dyeB'] as const
+export type GasDye = (typeof GAS_DYES)[number]
+/** What a gas may carry, in the order of its record: temperature in kelvin over the air, fuel that burns, flame that it makes, and dyes. */
+export const GAS_SCALARS = ['density', 'temperature', 'fuel', 'flame', ...GAS_DYES] as const
 export type GasScalar = (typeof GAS_SCALARS)[number]
 /** A gas made ready to run. Lengths in metres of the shot, times in seconds, temperatures in kelvin over the air around. */
 export interface PlanGas {
@@ -23,7 +25,7 @@ export interface PlanGas {
   /** Whether it has fuel, which burns. */
   burns: boolean
   /** The dyes that something feeds. */
-  dyes?: readonly VolumeDye[]
+  dyes?: readonly GasDye[]
   /** At most so many steps of its own in a substep: as many as keep its way in one to three voxels; always as many when they are fixed. */
   steps: number
   fixedSteps?: boolean

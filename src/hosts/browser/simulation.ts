@@ -368,6 +368,7 @@ export class Simulation {
         await yieldToMessages()
       }
     } catch (error) {
+      console.error(error)
       this.toPage({ type: 'failed', message: error instanceof Error ? error.message : String(error) })
     } finally {
       this.looping = false

@@ -2,9 +2,9 @@
 import { addSystem, chooseFiles } from '../commands'
 import { useShot } from '../store'
 
-/** What to do next in a shot without particles; gone as soon as there is a system, or something grows on an object or follows it. */
+/** What to do next in a shot without particles; gone as soon as there is a system or a gas, or something grows on an object or follows it. */
 export function NextStep() {
-  const empty = useShot((s) => s.systems.length === 0 && s.objects.every((o) => !o.offspring.length))
+  const empty = useShot((s) => s.systems.length === 0 && s.gases.length === 0 && s.objects.every((o) => !o.offspring.length))
   if (!empty) return null
   const button = 'rounded-md border border-twig bg-night px-2.5 py-1 hover:border-moss hover:bg-fern'
   return (
