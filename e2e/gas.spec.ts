@@ -6,6 +6,7 @@ interface GasDoc {
   feeds: { kind: string; object?: string; system?: string }[]
   burning: { kind: string }[]
   motion: { kind: string }[]
+  look: { kind: string; tint?: string }[]
   tones: Record<string, { top: number; curve: { points: { at: number; v: number }[] } }>
 }
 const gases = async (id: string): Promise<GasDoc[]> => (await stored(id)).gases as GasDoc[]

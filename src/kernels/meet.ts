@@ -1,6 +1,7 @@
 // One particle through its substep among colliders.
 import { castBall } from './ball'
-import { castMesh, castMoving } from './cast'
+import { castMesh } from './cast'
+import { castMoving } from './castMoving'
 import { passes, row } from './collider'
 import { castGrid } from './distance'
 import {

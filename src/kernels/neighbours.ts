@@ -1,6 +1,6 @@
 // What particles feel of others near them. Everything is read from a grid's copies of the substep's beginning, so no order between
 // threads or particles shows in the result; the outcome goes into columns that an op of the system adds later.
-import { profile } from './fields'
+import { flock, swarm } from './flock'
 import { along, crowded, inRanges, rangesAround } from './grid'
 import {
   GRID_CELL,
@@ -42,20 +42,19 @@ const MOST: i32 = 8192
 /** Kinds of pass. */
 
 // @ts-ignore: decorator
-@inline function sum(v: v128): f32 {
+@inline export function sum(v: v128): f32 {
   return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3))
 }
 // @ts-ignore: decorator
-@inline function total(v: v128): i32 {
+@inline export function total(v: v128): i32 {
   return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + (i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3))
 }
 /** Lanes of j to j + 3 that are before `end` and are not `self`. */
 // @ts-ignore: decorator
-@inline function lanes(j: i32, end: i32, self: i32): v128 {
+@inline export function lanes(j: i32, end: i32, self: i32): v128 {
   const at = i32x4.add(i32x4.splat(j), i32x4(0, 1, 2, 3))
   return v128.and(i32x4.lt_s(at, i32x4.splat(end)), i32x4.ne(at, i32x4.splat(self)))
 }
-
 /** One pass, chunk by chunk of those who ask; the grid's own in the order of its cells, so that what they read lies together. */
 export function neighbours(job: usize, thread: i32): void {
   const p = <usize>load<u32>(job + JOB_RECORD),
@@ -129,7 +128,6 @@ export function neighbours(job: usize, thread: i32): void {
     }
   }
 }
-
 /**
  * The nearest of those within a radius, nearest first, at equal distances the one that comes first. Words of the pass: radius² (m²), how many
  * (at most 16). Leaves their places among the columns of those who are asked, −1 where there are fewer, a column each.
@@ -185,7 +183,6 @@ function closest(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, 
     step = <usize>load<u32>(p + PASS_STRIDE)
   for (let k = 0; k < most; k++) store<i32>(out + <usize>k * step, k < found ? load<i32>(best + ((<usize>k) << 3), 4) : -1)
 }
-
 /** How many others are nearer than a radius. Words of the pass: radius² (m²). */
 // @ts-ignore: decorator
 @inline function counting(sx: usize, sy: usize, sz: usize, rr: v128, x: f32, y: f32, z: f32, list: usize, pairs: i32): i32 {
@@ -215,147 +212,6 @@ function closest(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, 
   }
   return total(found)
 }
-
-/**
- * Keeping apart, together and aligned (Reynolds 1987). Words of the pass: radius², room (m), cosine of half the view angle, apart (m/s² at
- * no distance), align (1/s), together (m/s² at the radius), dt (s). The outcome is an acceleration: apart · Σ (1 − d/room) away from each
- * nearer than the room, align towards the others' mean velocity (implicit), together towards their middle.
- */
-function flock(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
-  const stride = <usize>load<u32>(g + GRID_STRIDE)
-  const sx = <usize>load<u32>(g + GRID_SORTED),
-    sy = sx + stride,
-    sz = sy + stride,
-    su = sz + stride,
-    sv = su + stride,
-    sw = sv + stride
-  const own = p + PASS_WORDS
-  const rr = v128.load32_splat(own),
-    room = v128.load32_splat(own + 4),
-    cosine = load<f32>(own + 8)
-  const qx = f32x4.splat(x),
-    qy = f32x4.splat(y),
-    qz = f32x4.splat(z)
-  const o4 = (<usize>self) << 2
-  const u = load<f32>(su + o4),
-    v = load<f32>(sv + o4),
-    w = load<f32>(sw + o4)
-  const speed = Mathf.sqrt(u * u + v * v + w * w)
-  // All around, or for one that stands still, nothing is behind.
-  const looks = cosine > -1 && speed > 1e-6
-  const hx = f32x4.splat(looks ? u / speed : 0),
-    hy = f32x4.splat(looks ? v / speed : 0),
-    hz = f32x4.splat(looks ? w / speed : 0),
-    cv = f32x4.splat(cosine)
-  const none = f32x4.splat(0),
-    one = f32x4.splat(1),
-    tiny = f32x4.splat(1e-12)
-  let n: v128 = i32x4.splat(0),
-    ax = none,
-    ay = none,
-    az = none,
-    mx = none,
-    my = none,
-    mz = none,
-    mu = none,
-    mv = none,
-    mw = none
-  for (let k: usize = 0; k < <usize>pairs; k++) {
-    const e = load<i32>(list + (k << 3), 4)
-    for (let j = load<i32>(list + (k << 3)); j < e; j += 4) {
-      const o = (<usize>j) << 2
-      const dx = f32x4.sub(v128.load(sx + o), qx),
-        dy = f32x4.sub(v128.load(sy + o), qy),
-        dz = f32x4.sub(v128.load(sz + o), qz)
-      const dd = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz))
-      let near = v128.and(f32x4.lt(dd, rr), lanes(j, e, self))
-      if (!v128.any_true(near)) continue
-      const d = f32x4.sqrt(f32x4.pmax(dd, tiny))
-      if (looks)
-        near = v128.and(near, f32x4.ge(f32x4.add(f32x4.add(f32x4.mul(dx, hx), f32x4.mul(dy, hy)), f32x4.mul(dz, hz)), f32x4.mul(cv, d)))
-      n = i32x4.sub(n, near)
-      // (1 − d/room)/d away from it.
-      const push = v128.and(near, f32x4.pmax(none, f32x4.sub(f32x4.div(one, d), f32x4.div(one, room))))
-      ax = f32x4.sub(ax, f32x4.mul(push, dx))
-      ay = f32x4.sub(ay, f32x4.mul(push, dy))
-      az = f32x4.sub(az, f32x4.mul(push, dz))
-      mx = f32x4.add(mx, v128.and(near, dx))
-      my = f32x4.add(my, v128.and(near, dy))
-      mz = f32x4.add(mz, v128.and(near, dz))
-      mu = f32x4.add(mu, v128.and(near, v128.load(su + o)))
-      mv = f32x4.add(mv, v128.and(near, v128.load(sv + o)))
-      mw = f32x4.add(mw, v128.and(near, v128.load(sw + o)))
-    }
-  }
-  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
-    step = <usize>load<u32>(p + PASS_STRIDE)
-  const others = total(n)
-  if (others == 0) {
-    store<f32>(out, 0)
-    store<f32>(out + step, 0)
-    store<f32>(out + step + step, 0)
-    return
-  }
-  const each = <f32>1 / <f32>others
-  const apart = load<f32>(own + 12),
-    rate = load<f32>(own + 16),
-    dt = load<f32>(own + 24)
-  const align = rate / (1 + rate * dt),
-    together = (load<f32>(own + 20) / Mathf.sqrt(load<f32>(own))) * each
-  store<f32>(out, apart * sum(ax) + align * (sum(mu) * each - u) + together * sum(mx))
-  store<f32>(out + step, apart * sum(ay) + align * (sum(mv) * each - v) + together * sum(my))
-  store<f32>(out + step + step, apart * sum(az) + align * (sum(mw) * each - w) + together * sum(mz))
-}
-
-/**
- * Pulled or pushed by each particle near. Words of the pass: reach² (m²), 1/reach, strength (m/s², of each; below zero away), falloff, 1
- * when the mean counts and not the sum. The outcome is an acceleration.
- */
-function swarm(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
-  const stride = <usize>load<u32>(g + GRID_STRIDE)
-  const sx = <usize>load<u32>(g + GRID_SORTED),
-    sy = sx + stride,
-    sz = sy + stride
-  const own = p + PASS_WORDS
-  const rr = v128.load32_splat(own),
-    inverse = v128.load32_splat(own + 4),
-    falls = load<i32>(own + 12)
-  const qx = f32x4.splat(x),
-    qy = f32x4.splat(y),
-    qz = f32x4.splat(z),
-    one = f32x4.splat(1),
-    tiny = f32x4.splat(1e-12)
-  let ax = f32x4.splat(0),
-    ay = ax,
-    az = ax
-  let n: v128 = i32x4.splat(0)
-  for (let k: usize = 0; k < <usize>pairs; k++) {
-    const e = load<i32>(list + (k << 3), 4)
-    for (let j = load<i32>(list + (k << 3)); j < e; j += 4) {
-      const o = (<usize>j) << 2
-      const dx = f32x4.sub(v128.load(sx + o), qx),
-        dy = f32x4.sub(v128.load(sy + o), qy),
-        dz = f32x4.sub(v128.load(sz + o), qz)
-      const dd = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz))
-      const near = v128.and(f32x4.lt(dd, rr), lanes(j, e, self))
-      if (!v128.any_true(near)) continue
-      n = i32x4.sub(n, near)
-      const d = f32x4.sqrt(f32x4.pmax(dd, tiny))
-      const a = v128.and(near, f32x4.div(profile(falls, f32x4.sub(one, f32x4.mul(d, inverse))), d))
-      ax = f32x4.add(ax, f32x4.mul(a, dx))
-      ay = f32x4.add(ay, f32x4.mul(a, dy))
-      az = f32x4.add(az, f32x4.mul(a, dz))
-    }
-  }
-  const others = total(n)
-  const k = load<f32>(own + 8) / (load<u32>(own + 16) == 1 && others > 0 ? <f32>others : <f32>1)
-  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
-    step = <usize>load<u32>(p + PASS_STRIDE)
-  store<f32>(out, k * sum(ax))
-  store<f32>(out + step, k * sum(ay))
-  store<f32>(out + step + step, k * sum(az))
-}
-
 /**
  * The nearest within a reach: its place, its velocity, and 1; or 0 when there is none. Word of the pass: reach². The first of two at one
  * distance.

@@ -1,5 +1,5 @@
 // Builds the 4-wide hierarchy of cast.ts: by the surface-area heuristic over bins (Wald 2007), two levels of splits to a node.
-import { fillLeaf } from './cast'
+import { fillLeaf } from './refit'
 import { LEAF_BYTES, NODE_BYTES, TREE_LEAVES } from './layout'
 
 /** Bins of an axis, and the bytes of one: low corner, high corner, count. */

@@ -22,15 +22,18 @@ async function bytes(path: string): Promise<ArrayBuffer> {
 }
 let stage: Stage | null = null
 let shot: Shot | null = null
+let hasKernels = false
 
+/** Takes the shot that the server has now. */
 async function setup(): Promise<boolean> {
   const head = JSON.parse(new TextDecoder().decode(await bytes('setup'))) as Setup
   const meshes = new Map<string, Mesh>()
   for (const [i, key] of head.meshes.entries()) meshes.set(key, unpack<Mesh>(new Uint8Array(await bytes(`mesh/${i}`))))
   shot = head.shot
-  stage = new Stage(document.createElement('canvas'))
+  stage ??= new Stage(document.createElement('canvas'))
   stage.setShot(shot, meshes)
-  if (shot.gases.length) {
+  if (shot.gases.length && !hasKernels) {
+    hasKernels = true
     const threads = Math.max(1, Math.min(16, navigator.hardwareConcurrency || 1))
     const { host } = await browserKernels('', threads, () => new Worker('kernel-worker.js', { type: 'module' }))
     stage.setKernels(host, WORLD_BYTES)

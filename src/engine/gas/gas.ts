@@ -14,28 +14,19 @@ import {
   TILE_GRIDS,
   writeRecord,
 } from '../memory'
-import { AIR_KELVIN, GAS_DYES, type PlanGas } from '../plan'
-import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
+import { GAS_DYES, type PlanGas } from '../plan'
+import type { Flow, Solver, Substep, Take } from '../solver'
 import { Amounts } from './amounts'
-import { Detail, type DetailState } from './detail'
+import { Detail } from './detail'
 import { Feeds } from './feeds'
 import { Fields } from './fields'
 import { Forces } from './forces'
+import type { GasState } from './gasState'
+import { writeParams } from './params'
 import { Pressure } from './pressure'
 import { TileTable } from './tileTable'
 import { around, type Cells, cellsIn, mostCells, nextWindow } from './window'
 
-export interface GasState extends SolverState {
-  window: Cells | null
-  /** Velocity and scalars, with the cells around. */
-  fields: Float32Array[]
-  held: Cells | null
-  room: Cells
-  detail: DetailState | null
-  /** Whether there was no memory for detail. */
-  plain: boolean
-  notices: Notice[]
-}
 /** Velocity, m/s, and what it carries. */
 export const GAS_GRIDS = ['u', 'v', 'w', 'density', 'temperature', 'fuel', 'flame', 'dyeA', 'dyeB'] as const
 export type GasGrid = (typeof GAS_GRIDS)[number]
@@ -286,19 +277,8 @@ export class Gas implements Solver {
   private advance(substep: Substep, dt: number, nth: number, steps: number): void {
     const f = this.fields as Fields
     const p = this.plan.params(substep.at.t0)
-    const left = (half: number | null) => (half === null ? 1 : half > 0 ? 2 ** (-dt / half) : 0)
     f.describe(this.record, this.plan.burns)
-    writeRecord(this.arena.view(), this.record, GAS, {
-      ...{ dt, air: AIR_KELVIN, lift: p.lift, weight: p.weight, vorticity: p.vorticity, cooling: p.cooling },
-      ...{
-        halvings: p.densityHalf ? dt / p.densityHalf : 0,
-        thin: (p.thin?.times ?? 1) - 1,
-        thinBelow: Math.max(1e-6, p.thin?.below ?? 1),
-      },
-      dyeLeft: p.dyeHalf.map(left),
-      ...{ densityLeft: left(p.densityHalf), heatLeft: left(p.heatHalf), ignition: p.ignition, burnRate: p.burnRate },
-      ...{ heat: p.heat, soot: p.soot, expansion: p.expansion, flameLife: p.flameLife },
-    })
+    writeParams(this.arena.view(), this.record, p, dt)
     this.withDetail(substep.frame, (d) => d.begin(f))
     this.feeds.feed(substep, f.window, dt, nth, steps)
     this.force(substep, p.vorticity, nth === 0)

@@ -1,4 +1,5 @@
-export { GAS_GRIDS, Gas, type GasGrid, type GasState } from './gas'
+export { GAS_GRIDS, Gas, type GasGrid } from './gas'
+export type { GasState } from './gasState'
 export { gases } from './kind'
 export { velocityOf } from './probe'
 export { type Cells, cellsIn, mostCells } from './window'

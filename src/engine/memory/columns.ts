@@ -1,5 +1,5 @@
+import { COLUMNS, CORE_COLUMNS, type ColumnName, WORD_COLUMNS } from './columnNames'
 import type { Allocator } from './heap'
-import { COLUMNS, CORE_COLUMNS, type ColumnName, WORD_COLUMNS } from './layout'
 
 /** The particle columns of one system in the World's memory, with the table of pointers that kernels read. */
 export class Columns {

@@ -1,5 +1,16 @@
 export { Arena } from './arena'
 export { Block } from './block'
+export {
+  COLUMNS,
+  CORE_COLUMNS,
+  type ColumnName,
+  HOLD_COLUMNS,
+  MEET_COLUMNS,
+  STICK_COLUMNS,
+  TOUCH_COLUMNS,
+  TURN_COLUMNS,
+  WORD_COLUMNS,
+} from './columnNames'
 export { Columns } from './columns'
 export { MemoryRefused, Stopped } from './errors'
 export {
@@ -22,21 +33,16 @@ export {
   BIRTH,
   BIRTH_KIND,
   COLLIDER,
-  COLUMNS,
   CONTACT_MODES,
   CONTROL,
-  CORE_COLUMNS,
-  type ColumnName,
   DISTANCE,
   GRID,
   GRID_COLUMNS,
   HEAP_START,
-  HOLD_COLUMNS,
   JOB,
   JOB_KIND,
   type JobKind,
   LEAF_BYTES,
-  MEET_COLUMNS,
   NODE_BYTES,
   OP,
   PAIR,
@@ -47,12 +53,8 @@ export {
   PASSES,
   POSE_PATH,
   SCRATCH,
-  STICK_COLUMNS,
-  TOUCH_COLUMNS,
   TREE,
-  TURN_COLUMNS,
   VOLUME,
-  WORD_COLUMNS,
 } from './layout'
 export { type Machine, runJob, wasStopped } from './machine'
 export { BLUE_NOISE, MARCH, MARCH_LIGHT, MARCH_STEP } from './marchLayout'

@@ -7,7 +7,7 @@ export const limitNearOp = defineOp({
   name: 'limitNear',
   code: 25,
   group: 'limit',
-  kernel: 'targets',
+  kernel: 'surface',
   words: { record: u32(), falloff: i32(), outside: u32(), perSoft: f32(), beyond: f32(), reach: f32(), perSecond: f32(), bias: f32() },
 })
 /** They act in an object's own shape and up to `beyond` m from it. `depth`: half of its size, m, how deep one can be inside. */

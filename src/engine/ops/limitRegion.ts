@@ -6,7 +6,7 @@ export const limitRegionOp = defineOp({
   name: 'limitRegion',
   code: 56,
   group: 'limit',
-  kernel: 'targets',
+  kernel: 'surface',
   /** `amounts`: of each vertex, behind the record of the object; 0: all of it. */
   words: { record: u32(), amounts: u32(), outside: u32() },
 })

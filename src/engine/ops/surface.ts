@@ -8,7 +8,7 @@ export const surfaceOp = defineOp({
   name: 'surfacePull',
   code: 21,
   group: 'force',
-  kernel: 'targets',
+  kernel: 'surface',
   words: { record: u32(), strength: f32(), perReach: f32(), falloff: i32(), reach: f32(), perSecond: f32() },
 })
 /** Towards the nearest place of an object's surface at `strength` m/s², or away from it; reach in m or Infinity. */

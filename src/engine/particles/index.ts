@@ -1,6 +1,7 @@
 export { forcesOn, timesOf } from './examine'
 export { particleSystems } from './kind'
 export { Links, type LinksOf } from './links'
-export { type ParticleState, ParticleSystem, particleStateOf } from './particleSystem'
+export { type ParticleState, particleStateOf } from './particleState'
+export { ParticleSystem } from './particleSystem'
 export { offenderOf, probe } from './probe'
 export { Trails, type TrailsOf } from './trails'

@@ -1,6 +1,6 @@
 import { ColliderRecords, Pairs } from '../contact'
 import type { Neighbourhood } from '../fields'
-import { MORE_POINT_COLUMNS, type Notice, Notices, noStats, POINT_COLUMNS, type PointsPart, type SystemStats } from '../frame'
+import { type Notice, Notices, noStats, type PointsPart, type SystemStats } from '../frame'
 import { identity, indexOfSorted, invert, type Matrix, multiply } from '../math'
 import {
   Arena,
@@ -20,23 +20,15 @@ import {
 import { type ObjectState, seenFrom } from '../objects'
 import { encodeContact, encodeMass, encodeTurns, OpWriter, type SurfaceRequest } from '../ops'
 import type { ForcePlan, MeetParams, PlanSystem, StepTime } from '../plan'
-import type { Flow, ForceGuard, Solver, SolverState, Substep, Take } from '../solver'
+import type { Flow, ForceGuard, Solver, Substep, Take } from '../solver'
+import { countPhases, pointsOf } from './captured'
 import { Emitter } from './emitter'
 import type { Follower } from './follower'
+import type { ParticleState } from './particleState'
 import { arrive, type Passing, takeMarked } from './passing'
 import { offenderOf } from './probe'
 import { type Shoal, settle } from './shoal'
 
-export interface ParticleState extends SolverState {
-  words: Uint32Array
-  /** Number of the next particle, by the id of the birth. */
-  births: Record<string, number>
-  nextId: number
-  stats: SystemStats
-  /** Forces that it goes on without. */
-  off: string[]
-  notices: Notice[]
-}
 const CHUNK = 2048
 
 /** One particle system while it runs. */
@@ -171,7 +163,7 @@ export class ParticleSystem implements Solver {
         if (p.columns > 1) w.patch(p.at + 1, stride)
         if (crowded) this.reportCrowd(frame, crowded, 'within the radius they look at')
       }
-    const inPhases = this.turning.counts.length ? this.countPhases() : []
+    const inPhases = this.turning.counts.length ? countPhases(this.columns, this.plan.phases ?? 1) : []
     for (const c of this.turning.counts) this.turning.patch(c.at, inPhases[c.phase] ?? 0)
     if (wasStopped(this.arena)) throw new Stopped()
   }
@@ -376,18 +368,8 @@ export class ParticleSystem implements Solver {
     columns.count = live
   }
   capture(): PointsPart[] {
-    const n = this.count
-    if ((this.plan.phases ?? 1) > 1) this.stats.phases = this.countPhases()
-    const more = moreOf(this.columns)
-    const names = more.length ? [...POINT_COLUMNS, ...more] : POINT_COLUMNS
-    const data = new ArrayBuffer(n * 4 * names.length)
-    names.forEach((name, i) => new Uint32Array(data, i * n * 4, n).set(this.columns.words(name)))
-    return [{ kind: 'points', element: this.id, count: n, ...(more.length ? { more } : {}), data }]
-  }
-  private countPhases(): number[] {
-    const counts = new Array<number>(this.plan.phases ?? 1).fill(0)
-    for (const phase of this.columns.words('phase')) counts[phase]++
-    return counts
+    if ((this.plan.phases ?? 1) > 1) this.stats.phases = countPhases(this.columns, this.plan.phases ?? 1)
+    return [pointsOf(this.id, this.columns)]
   }
   save(): ParticleState {
     const words = this.columns.save()
@@ -411,14 +393,6 @@ export class ParticleSystem implements Solver {
     this.outs = []
   }
 }
-/** The state of one system in a snapshot. */
-export function particleStateOf(snapshot: { states: Record<string, SolverState> }, system: string): ParticleState {
-  const state = snapshot.states[system]
-  if (!state || !('words' in state)) throw new Error(`the snapshot has no particles of ${system}`)
-  return state as ParticleState
-}
-/** What of a frame's columns beyond those of every system this one has; since when they are in a phase is of use with the one before alone. */
-const moreOf = (columns: Columns) => MORE_POINT_COLUMNS.filter((name) => columns.has(name === 'phaseStart' ? 'phaseFrom' : name))
 /** What of an object's surface an op needs. */
 function needsOf({ pick }: SurfaceRequest): { surface: boolean; picks: boolean; sites: boolean } {
   return { surface: pick !== 'middle', picks: pick === 'kept', sites: pick === 'inTurn' }

@@ -2,7 +2,8 @@ import type { Neighbourhood } from '../fields'
 import type { Machine } from '../memory'
 import type { PlanStreak } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
-import { type ParticleState, ParticleSystem } from './particleSystem'
+import type { ParticleState } from './particleState'
+import { ParticleSystem } from './particleSystem'
 
 /** What an object leaves behind: a particle of its own that stands at its place, which trails follow like any other. It is in no frame itself. */
 export class Streak implements Solver {

@@ -43,12 +43,12 @@ afterAll(async () => {
 async function draw(change: (s: Shot) => void, frames: number[], transparent: boolean[]): Promise<Uint8Array[]> {
   const shot = structuredClone(base)
   change(shot)
-  renderer = await FrameRenderer.open(shot, meshes, 1, browser)
+  // One page for all: what is drawn must not depend on what was drawn before.
+  if (renderer) await renderer.take(shot, meshes)
+  else renderer = await FrameRenderer.open(shot, meshes, 1, browser)
   const out: Uint8Array[] = []
   for (const frame of frames)
     for (const t of transparent) out.push(pixels((await renderer.render(frame, { ...size, transparent: t })).png).data)
-  await renderer.dispose()
-  renderer = null
   return out
 }
 const brightest = (d: Uint8Array, channels: number) => {

@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core'
 import { compile } from '../../acts'
-import { type Frame, type Mesh, Run } from '../../engine'
+import { type Frame, type KernelHost, type Mesh, Run } from '../../engine'
 import { writePng } from '../../formats/image/png'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import type { Shot } from '../../shot'
@@ -21,6 +21,9 @@ export interface RenderRequest {
   /** What marches through gases; without it a shader where there is a GPU, kernels where there is none. */
   march?: 'kernels' | 'shader'
 }
+
+const runOf = (host: KernelHost, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Run =>
+  new Run(host, compile(shot, meshes).plan, { historyBytes: 64 * 1024 * 1024, worldBytes: WORLD_BYTES, now: () => performance.now() })
 
 /** Simulates in this process and draws in headless Chromium, frame by frame. Dispose it when done. */
 export class FrameRenderer {
@@ -47,16 +50,21 @@ export class FrameRenderer {
         throw new Error(errors[0] ?? String(e))
       })
       await page.evaluate('emberStage.setup()')
-      const { plan } = compile(shot, meshes)
-      const host = await nodeKernels({ threads })
-      const run = new Run(host, plan, { historyBytes: 64 * 1024 * 1024, worldBytes: WORLD_BYTES, now: () => performance.now() })
-      return new FrameRenderer(run, page, server, own)
+      return new FrameRenderer(runOf(await nodeKernels({ threads }), shot, meshes), page, server, own)
     } catch (error) {
       await page?.close().catch(() => {})
       await own?.dispose()
       server.close()
       throw error
     }
+  }
+  /** Goes on with another shot, or another state of it: programs of the graphics side stay, what was computed is forgotten. */
+  async take(shot: Shot, meshes: ReadonlyMap<string, Mesh>): Promise<void> {
+    this.server.take(shot, meshes)
+    await this.page.evaluate('emberStage.setup()')
+    const { host } = this.run
+    this.run.dispose()
+    this.run = runOf(host, shot, meshes)
   }
   async render(frame: number, r: RenderRequest): Promise<FrameImage> {
     this.run.near = frame

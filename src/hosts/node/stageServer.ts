@@ -39,6 +39,13 @@ export class StageServer {
     })
     return s
   }
+  /** Another shot for the page to set up. */
+  take(shot: Shot, meshes: ReadonlyMap<string, Mesh>): void {
+    this.shot = shot
+    this.meshes = meshes
+    this.frames.clear()
+    this.pixels.clear()
+  }
   private get host(): string {
     return `127.0.0.1:${(this.server.address() as AddressInfo).port}`
   }
