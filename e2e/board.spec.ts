@@ -1,8 +1,9 @@
-import { expect, test } from '@playwright/test'
-import { copyShot, fewer, goTo, lighter, openShot, stored, type } from './helpers'
+import { expect } from '@playwright/test'
+import { bare, copyShot, fewer, goTo, lighter, openShot, stored, type } from './helpers'
+import { test } from './lasting'
 
 test('a sentence is edited in place; units and arithmetic are taken, nonsense is refused where it stands', async ({ page }) => {
-  const id = await copyShot('Sentence', lighter)
+  const id = await copyShot('Sentence', bare)
   await openShot(page, id)
   const eddy = page.getByRole('spinbutton', { name: 'Eddy' })
   await expect(eddy).toHaveText('0.4 m')
@@ -75,7 +76,7 @@ test('a life in three phases is made by hand, counted while it plays, and undone
 })
 
 test('cards open one at a time, are muted, copied, reordered and removed, and undo has all of it', async ({ page }) => {
-  const id = await copyShot('Cards', lighter)
+  const id = await copyShot('Cards', bare)
   await openShot(page, id)
   await page.getByRole('button', { name: 'Open Gravity' }).click()
   await expect(page.getByRole('region', { name: 'Gravity' })).toBeVisible()
@@ -163,7 +164,7 @@ test('the life strip: stops are picked, moved, coloured, added and removed witho
 })
 
 test('the board stands beside the View, folds, and the page remembers it; on a narrow window the list is a rail', async ({ page }) => {
-  const id = await copyShot('Beside', lighter)
+  const id = await copyShot('Beside', bare)
   await openShot(page, id)
   await page.getByRole('button', { name: 'Board beside the View' }).click()
   const view = await page.getByRole('region', { name: 'View' }).boundingBox()

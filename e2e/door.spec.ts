@@ -3,11 +3,8 @@ import { request as http } from 'node:http'
 import { networkInterfaces } from 'node:os'
 import { expect, test } from '@playwright/test'
 import { build } from 'esbuild'
-import { compile } from '../src/acts'
-import { frameMark, World } from '../src/engine'
-import { nodeKernels } from '../src/hosts/node/kernels'
-import { loadShot } from '../src/hosts/node/shot'
-import { API, copyShot, lighter, openShot, projects, stored } from './helpers'
+import { API, bare, copyShot, openShot, projects, stored } from './helpers'
+import { source } from './source'
 
 const { port, hostname } = new URL(API)
 /** A request with any headers and any path, which fetch would forbid. */
@@ -78,7 +75,7 @@ test('only loopback is served', async () => {
   expect(listening.map((w) => w[1])).toEqual([`0100007F:${hex}`])
 })
 test('wrong requests get a clear answer, and the server stays up', async () => {
-  const id = await copyShot('Door', lighter)
+  const id = await copyShot('Door', bare)
   const doc = await stored(id)
   expect((await raw('/', { method: 'TRACE' })).status).toBe(405)
   expect((await raw('/shot/%')).status).toBe(400)
@@ -132,7 +129,7 @@ test('pages are isolated, so that threads may share memory', async () => {
 test('a script that got into a page does not run, and what the page needs does', async ({ page }) => {
   const refused: string[] = []
   page.on('console', (m) => m.text().includes('Content Security Policy') && refused.push(m.text()))
-  const id = await copyShot('Policy', lighter)
+  const id = await copyShot('Policy', bare)
   await openShot(page, id)
   expect(refused).toEqual([])
   const ran = await page.evaluate(() => {
@@ -149,6 +146,13 @@ test('a script that got into a page does not run, and what the page needs does',
   expect(a).not.toBe((await raw('/')).headers['content-security-policy'])
 })
 test('the simulation gives the same bits in Chromium as in Node.js', async ({ page }) => {
+  const { compile, frameMark, World, nodeKernels, loadShot } = await source<
+    typeof import('../src/acts') &
+      typeof import('../src/engine') &
+      typeof import('../src/hosts/node/kernels') &
+      typeof import('../src/hosts/node/shot')
+  >(`export { compile } from './src/acts'; export { frameMark, World } from './src/engine'
+    export { nodeKernels } from './src/hosts/node/kernels'; export { loadShot } from './src/hosts/node/shot'`)
   const { shot, meshes } = await loadShot('demo/anvil-strike/shot.json')
   const frames = 30
   const host = await nodeKernels()

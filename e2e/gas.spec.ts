@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { brightness, copyShot, drop, exact, goTo, lighter, openShot, picture, stored, TRIANGLES, type } from './helpers'
+import { test } from './lasting'
 
 interface GasDoc {
   id: string
@@ -13,7 +14,7 @@ const gases = async (id: string): Promise<GasDoc[]> => (await stored(id)).gases 
 /** A short shot in even light. */
 const short = (d: Parameters<typeof lighter>[0]) => {
   for (const layer of d.layers) layer.finish = []
-  Object.assign(d, { forces: [], range: { first: 0, last: 72 }, surroundings: { colour: [0, 0, 0], light: [0.5, 0.5, 0.5] } })
+  Object.assign(d, { forces: [], range: { first: 0, last: 24 }, surroundings: { colour: [0, 0, 0], light: [0.5, 0.5, 0.5] } })
 }
 const empty = (d: Parameters<typeof lighter>[0]) => {
   short(d)
@@ -108,12 +109,12 @@ test('fire from a system; a curve drawn on the histogram strip runs nothing agai
   expect(heat).toBeGreaterThan(20)
   // The curve over density: a click makes a point, and what is there is drawn anew without being computed again.
   await page.getByRole('tab', { name: /^Density/ }).click()
-  await expect(page.getByText('73 of 73')).toBeVisible({ timeout: 90000 })
+  await expect(page.getByText('25 of 25')).toBeVisible({ timeout: 90000 })
   const box = await page.getByRole('img', { name: /holds each value of density/ }).boundingBox()
   if (!box) throw new Error('no strip')
   await page.mouse.click(box.x + box.width * 0.4, box.y + 20)
   await expect.poll(async () => (await gases(id))[0].tones.density.curve.points.length).toBe(3)
-  await expect(page.getByText('73 of 73')).toBeVisible()
+  await expect(page.getByText('25 of 25')).toBeVisible()
   await type(page, 'Stop value', '0.9')
   await expect.poll(async () => (await gases(id))[0].tones.density.curve.points[2].v).toBe(0.9)
   // Nothing stays nothing: the point at zero does not move.
@@ -125,11 +126,11 @@ test('fire from a system; a curve drawn on the histogram strip runs nothing agai
   await page.getByRole('button', { name: 'Open From particles' }).click()
   await page.getByRole('combobox', { name: 'Dye A' }).click()
   await page.getByRole('option', { name: 'at least' }).click()
-  await expect(page.getByText('73 of 73')).toBeVisible({ timeout: 90000 })
+  await expect(page.getByText('25 of 25')).toBeVisible({ timeout: 90000 })
   await expect(page.getByRole('tab', { name: /^Dye A\s*0 to (0\.\d*[1-9]|[1-9])/ })).toBeVisible()
   await page.getByRole('button', { name: 'Open Smoke' }).click()
   await page.getByRole('combobox', { name: 'Coloured' }).click()
   await page.getByRole('option', { name: 'by dye A' }).click()
   await expect.poll(async () => (await gases(id))[0].look[0].tint).toBe('dyeA')
-  await expect(page.getByText('73 of 73')).toBeVisible()
+  await expect(page.getByText('25 of 25')).toBeVisible()
 })

@@ -40,6 +40,16 @@ export const lighter = (d: Doc) => {
   fewer(d)
   for (const layer of d.layers) layer.finish = []
 }
+/** As lighter, of the first frames only: what comes behind the frame that is looked at is computed as well. */
+export const upTo = (last: number) => (d: Doc) => {
+  lighter(d)
+  d.range = { first: 0, last }
+}
+/** Few frames, and nothing to see but particles: for what is not about the picture. */
+export const bare = (d: Doc) => {
+  upTo(16)(d)
+  for (const o of d.objects) o.seen = false
+}
 export const quality = (page: Page) => page.getByTestId('quality')
 /** Waits until the picture on screen is the exact one of the frame at the playhead, sharp. */
 export async function exact(page: Page, frame?: number): Promise<void> {
@@ -54,27 +64,34 @@ export async function openShot(page: Page, id: string): Promise<void> {
   expect(errors).toEqual([])
 }
 export async function goTo(page: Page, frame: number): Promise<void> {
-  const box = await page.getByRole('slider', { name: 'Playhead' }).boundingBox()
+  const ruler = page.getByRole('slider', { name: 'Playhead' })
+  const box = await ruler.boundingBox()
   if (!box) throw new Error('no ruler')
-  await page.mouse.click(box.x + (box.width * frame) / 72, box.y + 24)
+  await page.mouse.click(box.x + (box.width * frame) / Number(await ruler.getAttribute('aria-valuemax')), box.y + 24)
   await expect(page.getByTestId('frame')).toHaveText(`${frame} f`)
   await exact(page, frame)
 }
-/** The pixels of the picture, without handles and labels, as bytes that can be compared. */
+/** The picture on screen, without handles and labels, as a PNG whose bytes can be compared: read from the canvas, for which the page need not be composed. */
 export async function picture(page: Page): Promise<Buffer> {
-  await page.getByRole('button', { name: 'Handles and labels' }).click()
   await exact(page)
-  // The compositor shows a worker's picture some time after it was drawn: until two looks are the same.
-  const screenshot = () => page.getByTestId('stage').screenshot()
-  let shot = await screenshot()
+  const read = () =>
+    page.evaluate(() => {
+      const stage = document.querySelector('[data-testid=stage]') as HTMLCanvasElement
+      const copy = document.createElement('canvas')
+      copy.width = stage.width
+      copy.height = stage.height
+      copy.getContext('2d', { willReadFrequently: true })?.drawImage(stage, 0, 0)
+      return copy.toDataURL('image/png')
+    })
+  // A worker's picture comes to the page some time after it was drawn: until two looks are the same.
+  let seen = await read()
   for (let k = 0; k < 20; k++) {
-    await page.waitForTimeout(120)
-    const again = await screenshot()
-    if (again.equals(shot)) break
-    shot = again
+    await page.waitForTimeout(150)
+    const again = await read()
+    if (again === seen) break
+    seen = again
   }
-  await page.getByRole('button', { name: 'Handles and labels' }).click()
-  return shot
+  return Buffer.from(seen.slice(seen.indexOf(',') + 1), 'base64')
 }
 /** How bright a picture is on the whole: decoded in the page, so that no library is needed. */
 export const brightness = (page: Page, png: Buffer): Promise<number> =>

@@ -1,6 +1,7 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import {
   alive,
+  bare,
   brightness,
   copyShot,
   drop,
@@ -15,6 +16,7 @@ import {
   TRIANGLES,
   type,
 } from './helpers'
+import { test } from './lasting'
 
 test('from the list of projects to the playing demo', async ({ page }) => {
   await page.goto('/')
@@ -132,7 +134,7 @@ test('an own OBJ is dropped in, becomes the source with two clicks, is hidden an
 })
 
 test('a broken file is refused with its place, and nothing changes', async ({ page }) => {
-  const id = await copyShot('Broken', lighter)
+  const id = await copyShot('Broken', bare)
   await openShot(page, id)
   await drop(page, 'broken <b>bell.obj', 'v 0 0 0\nv 1 0 0\nf 1 2 7\n')
   await expect(

@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test'
-import { alive, copyShot, exact, goTo, lighter, openShot, picture, stored } from './helpers'
+import { expect } from '@playwright/test'
+import { alive, bare, copyShot, exact, goTo, lighter, openShot, picture, stored, upTo } from './helpers'
+import { test } from './lasting'
 
 const menu = async (page: import('@playwright/test').Page, row: string, ...path: (string | RegExp)[]) => {
   await page.getByText(row, { exact: true }).last().click({ button: 'right' })
@@ -8,7 +9,7 @@ const menu = async (page: import('@playwright/test').Page, row: string, ...path:
 }
 
 test('a wave moves the anvil: added by the menu, changed, muted, taken away by undo', async ({ page }) => {
-  const id = await copyShot('Wave', lighter)
+  const id = await copyShot('Wave', upTo(24))
   await openShot(page, id)
   await goTo(page, 12)
   await page.getByRole('treeitem', { name: /Anvil/ }).click()
@@ -37,7 +38,7 @@ test('a wave moves the anvil: added by the menu, changed, muted, taken away by u
 })
 
 test('a control of the artist drives a force by an expression; a wrong formula says where', async ({ page }) => {
-  const id = await copyShot('Control', lighter)
+  const id = await copyShot('Control', bare)
   await openShot(page, id)
   await page.getByRole('button', { name: 'Add an element' }).click()
   await page.getByRole('menuitem', { name: /^Control/ }).click()

@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs'
 import { Document, WebIO } from '@gltf-transform/core'
-import { expect, test } from '@playwright/test'
-import { alive, copyShot, drop, dropAll, exact, goTo, lighter, openShot, picture, quality, stored, TRIANGLES, type } from './helpers'
+import { expect } from '@playwright/test'
+import { alive, copyShot, drop, dropAll, exact, goTo, lighter, openShot, picture, quality, stored, TRIANGLES, type, upTo } from './helpers'
+import { test } from './lasting'
 
 /** A small flag whose cloth goes up by 1 m in a second. */
 async function rising(): Promise<Uint8Array> {
@@ -138,7 +139,7 @@ test('a region is painted in the View, seen there, and births follow it', async 
 })
 
 test('a path is drawn in the View, its points are moved and added, and sparks start along it', async ({ page }) => {
-  const id = await copyShot('Drawn', lighter)
+  const id = await copyShot('Drawn', upTo(24))
   await openShot(page, id)
   const drawn = async () =>
     ((await stored(id)).objects.find((o) => o.shape.kind === 'path')?.shape as unknown as { points: number[][] } | undefined)?.points

@@ -1,5 +1,6 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { brightness, copyShot, drop, exact, goTo, lighter, openShot, picture, stored, TRIANGLES, type } from './helpers'
+import { test } from './lasting'
 
 const empty = (d: Parameters<typeof lighter>[0]) => {
   d.objects = []

@@ -1,7 +1,8 @@
 import { existsSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { API, copyShot, lighter, openShot } from './helpers'
+import { test } from './lasting'
 
 async function order(
   page: Page,

@@ -1,8 +1,8 @@
 import { expect, test } from '@playwright/test'
-import { copyShot, exact, lighter, openShot, projects, stored, type } from './helpers'
+import { bare, copyShot, exact, openShot, projects, stored, type } from './helpers'
 
 test('closing the tab in the middle of an edit loses nothing', async ({ context }) => {
-  const id = await copyShot('Tab', lighter)
+  const id = await copyShot('Tab', bare)
   const page = await context.newPage()
   await openShot(page, id)
   await type(page, 'Count', '1234')
@@ -15,7 +15,7 @@ test('closing the tab in the middle of an edit loses nothing', async ({ context 
 })
 
 test('while the server does not answer, changes are kept in the browser and sent later', async ({ context, page }) => {
-  const id = await copyShot('Offline', lighter)
+  const id = await copyShot('Offline', bare)
   await openShot(page, id)
   await context.setOffline(true)
   await type(page, 'Count', '1500')
@@ -35,7 +35,7 @@ test('while the server does not answer, changes are kept in the browser and sent
 })
 
 test('two windows: the stale one is asked, and both answers work', async ({ browser }) => {
-  const id = await copyShot('Two windows', lighter)
+  const id = await copyShot('Two windows', bare)
   const open = async () => {
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
     await openShot(page, id)
@@ -67,7 +67,7 @@ test('two windows: the stale one is asked, and both answers work', async ({ brow
 })
 
 test('a named version is kept, and opening it is a change that undo takes back', async ({ page }) => {
-  const id = await copyShot('Older states', lighter)
+  const id = await copyShot('Older states', bare)
   await openShot(page, id)
   await page.getByRole('button', { name: 'Versions' }).click()
   await page.getByRole('textbox', { name: 'Name of the version' }).fill('slow sparks')

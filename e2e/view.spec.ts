@@ -1,8 +1,9 @@
-import { expect, test } from '@playwright/test'
-import { copyShot, exact, goTo, lighter, openShot, picture, quality, stored } from './helpers'
+import { expect } from '@playwright/test'
+import { bare, copyShot, exact, goTo, lighter, openShot, picture, quality, stored, upTo } from './helpers'
+import { test } from './lasting'
 
 test('orbit, pan and zoom leave the shot alone; C looks through the camera again', async ({ page }) => {
-  const id = await copyShot('Orbit', lighter)
+  const id = await copyShot('Orbit', upTo(24))
   await openShot(page, id)
   await goTo(page, 20)
   const before = await picture(page)
@@ -81,7 +82,7 @@ test('playing lowers the quality honestly, and standing still sharpens it', asyn
 })
 
 test('keys: frames, only the View, handles, the list of shortcuts; none fires while somebody types', async ({ page }) => {
-  const id = await copyShot('Keys', lighter)
+  const id = await copyShot('Keys', bare)
   await openShot(page, id)
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('Shift+ArrowRight')
@@ -107,7 +108,7 @@ test('keys: frames, only the View, handles, the list of shortcuts; none fires wh
 })
 
 test('Ctrl+K finds elements and commands', async ({ page }) => {
-  await openShot(page, await copyShot('Find', lighter))
+  await openShot(page, await copyShot('Find', bare))
   await page.keyboard.press('Control+k')
   await page.keyboard.type('strike light')
   await page.keyboard.press('Enter')

@@ -177,6 +177,39 @@ describe('what a turn does', () => {
     for (const v of all) expect(Math.hypot(...v)).toBeCloseTo(4, 3)
     for (const k of [0, 1, 2]) expect(Math.abs(all.reduce((sum, v) => sum + v[k], 0) / all.length)).toBeLessThan(0.25)
   })
+  it.each(['turnTo', 'turnCopy'])('turns the velocity by an angle, evenly around it, and keeps its speed (%s)', async (kind) => {
+    const turning = (values: Record<string, unknown>) => {
+      const s = moving(values)
+      s.systems[0].phases[0].turns[0].kind = kind
+      return after(s, 16)
+    }
+    const velocities = (f: Frame) =>
+      col(f, 'vx').flatMap((x, i) => (col(f, 'phase')[i] ? [[x, col(f, 'vy')[i], col(f, 'vz')[i]] as const] : []))
+    const [before] = velocities(await turning({}))
+    const speed = Math.hypot(...before)
+    const cosine = (v: readonly number[]) => v.reduce((sum, x, a) => sum + x * before[a], 0) / speed ** 2
+    const turned = velocities(await turning({ deflect: 40 }))
+    expect(turned).toHaveLength(2000)
+    for (const v of turned) {
+      expect(Math.hypot(...v)).toBeCloseTo(speed, 4)
+      expect(cosine(v)).toBeCloseTo(Math.cos((40 * Math.PI) / 180), 4)
+    }
+    // On the whole they go on as before: what is across it evens out.
+    const mean = [0, 1, 2].map((a) => turned.reduce((sum, v) => sum + v[a], 0) / turned.length)
+    expect(Math.hypot(...mean.map((x, a) => x - before[a] * Math.cos((40 * Math.PI) / 180)))).toBeLessThan(0.06 * speed)
+    const varied = velocities(await turning({ deflect: { value: 40, vary: 30 } })).map((v) => (Math.acos(cosine(v)) * 180) / Math.PI)
+    expect(Math.min(...varied)).toBeGreaterThan(9.9)
+    expect(Math.max(...varied)).toBeLessThan(70.1)
+    expect(varied.filter((a) => a < 40).length / 2000).toBeCloseTo(0.5, 1)
+  })
+  it('draws again what chance says of each, only when asked', async () => {
+    const seeds = async (values: Record<string, unknown>) => col(await after(moving(values), 16), 'seed')
+    const plain = await seeds({})
+    expect(await seeds({ redraw: false })).toEqual(plain)
+    const again = await seeds({ redraw: true })
+    expect(again.filter((s, i) => s === plain[i])).toEqual([])
+    expect(new Set(again).size).toBe(2000)
+  })
   it('sets the life that is left, or ends it', async () => {
     const f = await after(moving({ life: { value: 0.25, vary: 0 } }), 17)
     expect(partOf(f).count).toBe(2000)

@@ -34,7 +34,10 @@ import {
   TURN_LIFE_VARY,
   TURN_MARK,
   TURN_MODE,
+  TURN_DEFLECT,
+  TURN_DEFLECT_VARY,
   TURN_PUSH,
+  TURN_REDRAW,
   TURN_RENEW,
   TURN_ROW,
   TURN_SCALE,
@@ -220,6 +223,8 @@ function negate(columns: usize, begin: i32, n: i32, row: usize, scratch: usize):
     store<f32>(row + o, load<f32>(row + o) == Infinity ? load<f32>(ages + o) : Infinity)
   }
 }
+/** Turns in a radian. */
+const PER_TURN: f32 = 0.159154943
 /** Those whose moment has come and who have not turned in this substep yet. Returns how many lives it ended. */
 function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: usize, scratch: usize): i32 {
   const from = load<u32>(op + TURN_FROM),
@@ -230,13 +235,16 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     pushX = load<f32>(op + TURN_PUSH),
     pushY = load<f32>(op + TURN_PUSH + 4),
     pushZ = load<f32>(op + TURN_PUSH + 8),
-    scatter = load<f32>(op + TURN_SCATTER)
+    scatter = load<f32>(op + TURN_SCATTER),
+    deflect = load<f32>(op + TURN_DEFLECT),
+    deflectVary = load<f32>(op + TURN_DEFLECT_VARY)
   const renew = load<u32>(op + TURN_RENEW) == 1,
     life = load<f32>(op + TURN_LIFE),
     lifeVary = load<f32>(op + TURN_LIFE_VARY),
     size = load<f32>(op + TURN_SIZE),
     sizeVary = load<f32>(op + TURN_SIZE_VARY),
     free = load<u32>(op + TURN_FREE) == 1,
+    redraw = load<u32>(op + TURN_REDRAW) == 1,
     mode = load<u32>(op + TURN_MODE),
     mark = load<u32>(op + TURN_MARK)
   const phases = col(columns, PHASE, begin),
@@ -276,9 +284,33 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
     store<f32>(starts + o, at)
     if (load<u32>(columns + (TARGET_FAR << 2))) store<f32>(col(columns, TARGET_FAR, begin) + o, 0)
     const kept = scaleVary == 0 ? scale : scale + scaleVary * signed(hash3(own, 1, 43))
-    let x = load<f32>(vx + o) * kept + pushX,
-      y = load<f32>(vy + o) * kept + pushY,
-      z = load<f32>(vz + o) * kept + pushZ
+    let x = load<f32>(vx + o) * kept,
+      y = load<f32>(vy + o) * kept,
+      z = load<f32>(vz + o) * kept
+    if (deflect != 0 || deflectVary != 0) {
+      // Within the plane of the velocity and of a direction across it, in a frame by Duff et al. 2017.
+      const speed = Mathf.sqrt(x * x + y * y + z * z)
+      if (speed > 0) {
+        const angle = (deflect + deflectVary * signed(hash3(own, 7, 43))) * PER_TURN,
+          side = unit(hash3(own, 8, 43))
+        const per: f32 = 1 / speed,
+          dx = x * per,
+          dy = y * per,
+          dz = z * per
+        const sign: f32 = dz >= 0 ? 1 : -1,
+          a: f32 = <f32>-1 / (sign + dz),
+          b = dx * dy * a
+        const c = cosTurn(angle),
+          su = sinTurn(angle) * cosTurn(side),
+          sv = sinTurn(angle) * sinTurn(side)
+        x = speed * (c * dx + su * (<f32>1 + sign * dx * dx * a) + sv * b)
+        y = speed * (c * dy + su * sign * b + sv * (sign + dy * dy * a))
+        z = speed * (c * dz - su * sign * dx - sv * dy)
+      }
+    }
+    x += pushX
+    y += pushY
+    z += pushZ
     if (scatter != 0) {
       // Even over the directions: Archimedes.
       const h = signed(hash3(own, 2, 43)),
@@ -296,6 +328,7 @@ function turn(columns: usize, op: usize, begin: i32, n: i32, row: usize, done: u
       const by = max(<f32>0, sizeVary == 0 ? size : size + sizeVary * signed(hash3(own, 6, 43)))
       store<f32>(at, (load<f32>(at) + 1) * by - 1)
     }
+    if (redraw) store<u32>(seeds + o, hash3(own, 5, 43))
     if (renew) store<f32>(lives + o, at + max(<f32>1e-6, lifeVary == 0 ? life : life + lifeVary * signed(hash3(own, 4, 43))))
     if (free) {
       if (load<u32>(columns + (STUCK << 2))) store<u32>(col(columns, STUCK, begin) + o, 0)

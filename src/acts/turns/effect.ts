@@ -11,7 +11,17 @@ export const EFFECT_PARAMS = {
     soft: [0, 200],
     animated: true,
     varied: true,
-    help: 'Of the velocity they had: 0 stops them, 100 changes nothing, below zero turns them round.',
+    help: 'Of the velocity they had: 0 stops them, so that a push sets it; 100 changes nothing, below zero turns them round.',
+  }),
+  deflect: number({
+    label: 'Turns by',
+    synonyms: ['deflect', 'angle', 'heading', 'zigzag'],
+    unit: '°',
+    default: 0,
+    soft: [0, 90],
+    animated: true,
+    varied: true,
+    help: 'The angle by which the velocity is turned, any way round, before it is pushed.',
   }),
   push: vector({
     label: 'Push',
@@ -42,6 +52,12 @@ export const EFFECT_PARAMS = {
     empty: 'as before',
     help: 'From the turn on.',
   }),
+  redraw: toggle({
+    label: 'Drawn again',
+    synonyms: ['new colour', 'colour seed', 'random'],
+    default: false,
+    help: 'What is drawn by chance for each, as its colour, its size and its shape, is drawn again. A copy always has its own.',
+  }),
   free: toggle({ label: 'Lets go', default: false, help: 'Of what it sticks to, and of the place it keeps.' }),
 } as const satisfies Params
 
@@ -50,11 +66,14 @@ export function effectOf(p: Pick<Reader<typeof EFFECT_PARAMS>, 'number' | 'vary'
   return {
     scale: p.number('keeps', t) / 100,
     scaleVary: p.vary('keeps') / 100,
+    deflect: (p.number('deflect', t) * Math.PI) / 180,
+    deflectVary: (p.vary('deflect') * Math.PI) / 180,
     push: p.vector('push', t),
     scatter: p.number('scatter', t),
     size: p.number('size', t) / 100,
     sizeVary: p.vary('size') / 100,
     life: life === null ? null : [life, p.vary('life')],
     free: p.on('free', t),
+    redraw: p.on('redraw', t),
   }
 }

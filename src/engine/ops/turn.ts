@@ -25,6 +25,9 @@ export const turnOp = defineOp({
     scaleVary: f32(),
     push: f32(3),
     scatter: f32(),
+    /** Radians by which the velocity is turned, any way round, and its ±. */
+    deflect: f32(),
+    deflectVary: f32(),
     /** Factor on its size, and its ±. */
     size: f32(),
     sizeVary: f32(),
@@ -33,6 +36,8 @@ export const turnOp = defineOp({
     life: f32(),
     lifeVary: f32(),
     free: u32(),
+    /** Whether its draws are made again. */
+    redraw: u32(),
     /** Of TURN_MODES, and what a turn that copies or takes away leaves in the column `turned`. */
     mode: u32(),
     mark: u32(),
@@ -49,6 +54,9 @@ export interface TurnEffect {
   scaleVary: number
   push: readonly [number, number, number]
   scatter: number
+  /** Radians by which the velocity is turned, any way round, before it is pushed; and its ±. */
+  deflect: number
+  deflectVary: number
   /** Times its size, and ±; only a system with the column `size` keeps it. */
   size: number
   sizeVary: number
@@ -56,6 +64,8 @@ export interface TurnEffect {
   life: readonly [number, number] | null
   /** Lets go of what it sticks to and of the place it keeps. */
   free: boolean
+  /** Another seed: what is drawn for it, as its colour and its size, is drawn again. A copy always has one. */
+  redraw: boolean
 }
 /** Particles of phase `from` whose condition stands in `row` go to phase `to`, or end. Returns the word in which they are counted. */
 export function encodeTurn(
@@ -65,8 +75,8 @@ export function encodeTurn(
   seed: number,
 ): number {
   const { row, from, to } = t
-  const { scale, scaleVary, push, scatter, size, sizeVary } = e
-  const motion = { scale, scaleVary, push, scatter, size, sizeVary }
+  const { scale, scaleVary, push, scatter, deflect, deflectVary, size, sizeVary } = e
+  const motion = { scale, scaleVary, push, scatter, deflect, deflectVary, size, sizeVary }
   const life = { renew: e.life ? 1 : 0, life: e.life?.[0] ?? 0, lifeVary: e.life?.[1] ?? 0 }
   const start = w.write(
     turnOp,
@@ -77,6 +87,7 @@ export function encodeTurn(
       ...motion,
       ...life,
       free: e.free ? 1 : 0,
+      redraw: e.redraw ? 1 : 0,
       mode: TURN_MODES.indexOf(t.mode ?? 'go'),
       mark: t.mark ?? 0,
       taken: 0,

@@ -84,15 +84,34 @@ export function arrive(
     const h = signed(hash3(own, 2, 43))
     const r = Math.sqrt(Math.max(0, 1 - h * h)) * effect.scatter
     const a = unit(hash3(own, 3, 43))
-    vx[i] = vx[i] * k + effect.push[0] + r * cosTurns(a)
-    vy[i] = vy[i] * k + effect.push[1] + h * effect.scatter
-    vz[i] = vz[i] * k + effect.push[2] + r * sinTurns(a)
+    const v = deflected([vx[i] * k, vy[i] * k, vz[i] * k], effect, own)
+    vx[i] = v[0] + effect.push[0] + r * cosTurns(a)
+    vy[i] = v[1] + effect.push[1] + h * effect.scatter
+    vz[i] = v[2] + effect.push[2] + r * sinTurns(a)
     if (sizes) sizes[i] = (sizes[i] + 1) * Math.max(0, effect.size + effect.sizeVary * signed(hash3(own, 6, 43))) - 1
     if (from) from[i] = elsewhere ? passes.phase : old[i]
     if (effect.life) lives[i] = moment + Math.max(1e-6, effect.life[0] + effect.life[1] * signed(hash3(own, 4, 43)))
   }
   for (const name of OF_PHASE) if (columns.has(name)) columns.words(name).fill(0, first, first + count)
   if (effect.free) for (const name of ['stuck', 'held'] as const) if (columns.has(name)) columns.words(name).fill(0, first, first + count)
+}
+/** A velocity turned by an angle, any way round, as the kernel's turns do it. */
+function deflected(v: [number, number, number], { deflect, deflectVary }: TurnEffect, own: number): [number, number, number] {
+  const speed = Math.hypot(...v)
+  if ((deflect === 0 && deflectVary === 0) || !(speed > 0)) return v
+  const angle = (deflect + deflectVary * signed(hash3(own, 7, 43))) / (2 * Math.PI)
+  const side = unit(hash3(own, 8, 43))
+  const [x, y, z] = v.map((c) => c / speed)
+  const sign = z >= 0 ? 1 : -1
+  const a = -1 / (sign + z)
+  const b = x * y * a
+  const [c, s] = [cosTurns(angle), sinTurns(angle)]
+  const [su, sv] = [s * cosTurns(side), s * sinTurns(side)]
+  return [
+    speed * (c * x + su * (1 + sign * x * x * a) + sv * b),
+    speed * (c * y + su * sign * b + sv * (sign + y * y * a)),
+    speed * (c * z - su * sign * x - sv * y),
+  ]
 }
 /** Places and velocities into another space. */
 function move(columns: Columns, first: number, count: number, m: Matrix): void {

@@ -70,7 +70,19 @@ export const circle: TurnPlan[] = Array.from({ length: 5 }, (_, k) => ({
     return encodeTurn(
       w,
       { row: 0, from: k, to: (k + 1) % 5 },
-      { scale: 1, scaleVary: 0, push: [0, 0.1, 0], scatter: 0.1, size: 1, sizeVary: 0, life: null, free: false },
+      {
+        scale: 1,
+        scaleVary: 0,
+        push: [0, 0.1, 0],
+        scatter: 0.1,
+        deflect: 0,
+        deflectVary: 0,
+        size: 1,
+        sizeVary: 0,
+        life: null,
+        free: false,
+        redraw: false,
+      },
       27 + k,
     )
   },

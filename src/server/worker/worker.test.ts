@@ -19,7 +19,10 @@ beforeAll(async () => {
   await loadDemo(s.db, s.data, 'demo')
   const [project] = await listProjects(s.db, s.data)
   const doc = demoShot()
+  // What is seen is tested elsewhere: a renderer that draws little starts sooner.
   doc.systems[0].birth[0].count = 400
+  for (const o of doc.objects) o.seen = false
+  for (const l of doc.layers) l.finish = []
   shot = (await createShot(s.db, project.id, doc)).id
 })
 afterAll(async () => {
