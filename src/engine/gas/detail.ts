@@ -262,6 +262,10 @@ export class Detail {
     const blocks = new Map([...this.blocks].map(([t, at]) => [t, this.heap.f32(at, this.blockFloats).slice()]))
     return { bytes: gone.byteLength + blocks.size * this.blockFloats * 4, gone, blocks }
   }
+  /** Whether a state has blocks as these are: the gas may burn since, or be finer. Without them it begins from nothing. */
+  fits(s: DetailState): boolean {
+    return [...s.blocks.values()].every((floats) => floats.length === this.blockFloats)
+  }
   /** After `resize` to the window that it was saved in. */
   restore(s: DetailState): void {
     if (!this.grids) return

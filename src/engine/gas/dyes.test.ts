@@ -49,6 +49,25 @@ describe('dyes', () => {
     expect(volumeAt(part, 'density', middle)[0]).toBe(0)
     expect(sum(volumeHalves(part, 0, 'dyeA'))).toBe(0)
   })
+  it('begin at nothing in a state from before something brought them, and the others are where they were', async () => {
+    const names = ['density', 'temperature', 'w', 'dyeB', 'dyeA', 'fuel'] as const
+    const detail = { factor: 2, strength: () => 1 }
+    const dyed = rising({ detail, dyes: ['dyeA', 'dyeB'] }, { dyeA: set(1), dyeB: set(0.5) })
+    const state = await withWorld(shot(dyed), (w) => {
+      framesOn(w, 8)
+      return { saved: w.save(), grids: names.map((name) => gasOf(w).grid(name)) }
+    })
+    // Without dye A, with fuel.
+    const other = rising({ detail, burns: true, dyes: ['dyeB'] }, { fuel: set(1), dyeB: set(0.5) })
+    await withWorld(shot(other), (w) => {
+      w.restore(state.saved)
+      const now = names.map((name) => gasOf(w).grid(name))
+      expect(now.slice(0, 4)).toEqual(state.grids.slice(0, 4))
+      expect(now[4]).toHaveLength(0)
+      expect(sum(now[5])).toBe(0)
+      expect(partsOf(framesOn(w, 2).parts, 'volume')[0].tiles).toBeGreaterThan(10)
+    })
+  })
   it('are the same on three threads and from a saved state, beside fuel that burns', async () => {
     const burning = rising({ burns: true, dyes: ['dyeB'], detail: { factor: 2, strength: () => 1 } }, { fuel: set(1), dyeB: set(1) }, [
       null,

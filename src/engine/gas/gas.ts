@@ -372,6 +372,7 @@ export class Gas implements Solver {
       bytes: fields.reduce((sum, x) => sum + x.byteLength, 0) + (detail?.bytes ?? 0),
       window: f?.window ?? null,
       fields,
+      slots: f?.slots ?? [],
       held: this.held,
       room: this.room,
       detail,
@@ -388,11 +389,17 @@ export class Gas implements Solver {
     this.detail?.clear()
     if (!s.window) return
     const f = this.fieldsIn(s.window)
-    ;[...f.velocity, ...f.scalars].forEach((x, i) => this.arena.f32(x.at, f.floats).set(s.fields[i]))
+    // A state may come from before a change of the gas, to be carried on from there: what it did not have is nothing.
+    const nth = [0, 1, 2, ...f.slots.map((slot) => s.slots.indexOf(slot) + 3)]
+    ;[...f.velocity, ...f.scalars].forEach((x, i) => {
+      const to = this.arena.f32(x.at, f.floats)
+      if (i > 2 && nth[i] < 3) to.fill(0)
+      else to.set(s.fields[nth[i]])
+    })
     this.take(f)
     this.withDetail(0, (d) => {
       d.resize(f)
-      if (s.detail) d.restore(s.detail)
+      if (s.detail && d.fits(s.detail)) d.restore(s.detail)
     })
   }
   get bytes(): number {

@@ -7,6 +7,8 @@ export interface GasState extends SolverState {
   window: Cells | null
   /** Velocity and scalars, with the cells around. */
   fields: Float32Array[]
+  /** Which scalars these are. */
+  slots: readonly number[]
   held: Cells | null
   room: Cells
   detail: DetailState | null

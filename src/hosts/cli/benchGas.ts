@@ -50,7 +50,16 @@ export async function benchGas(threads: number, detail?: 'ball' | 'box'): Promis
         if (k) fields[2][o] = 12 * Math.sin(0.1 * i) * Math.cos(0.12 * j)
       }
   const window = { first: [0, 0, 0], count: [n, n, n] } as const
-  const whole = { bytes: 0, window, held: window, room: window, detail: null, plain: false, notices: [] }
+  const whole = {
+    bytes: 0,
+    window,
+    held: window,
+    room: window,
+    detail: null,
+    plain: false,
+    notices: [],
+    slots: [0, 1, 2, 3].slice(0, fields.length - 3),
+  }
   const substep: Substep = { at: { t0: 0, t1: DT, dt: DT }, frame: 1, objects: [], points: [], airs: [], examining: false }
   gas.restore({ ...whole, fields })
   for (let q = 0; q < 6; q++) gas.step(substep)
