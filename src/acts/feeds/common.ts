@@ -12,7 +12,7 @@ const how = (what: string, given: 'none' | 'add') =>
       { value: 'set', label: 'sets', help: 'It is made so much there.' },
       { value: 'most', label: 'at least', help: 'It is raised to so much where there is less.' },
     ],
-    help: `What happens to ${what.toLowerCase()} there.`,
+    help: `What happens to ${what[0].toLowerCase()}${what.slice(1)} there.`,
   })
 const working = (of: string) => ({ when: { param: of, is: ['add', 'set', 'most'] } })
 const dye = (which: 'A' | 'B') =>
