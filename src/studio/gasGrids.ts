@@ -1,4 +1,5 @@
 import { dyesOf } from '../acts'
+import { GAS_DYES } from '../engine'
 import { GAS_TONES, type GasDoc, type GasTone } from '../shot'
 
 /** Of the grids of a gas that are seen: how they are called, and what stands behind their values. */
@@ -11,6 +12,6 @@ export const GAS_GRID_WORDS: Record<GasTone, { name: string; unit: string }> = {
 }
 /** Those that a gas may hold: dyes only when something brings them. */
 export function gridsOf(gas: GasDoc): GasTone[] {
-  const dyes: readonly GasTone[] = dyesOf(gas)
-  return GAS_TONES.filter((t) => (t !== 'dyeA' && t !== 'dyeB') || dyes.includes(t))
+  const missing: ReadonlySet<GasTone> = new Set(GAS_DYES.filter((d) => !dyesOf(gas).includes(d)))
+  return GAS_TONES.filter((t) => !missing.has(t))
 }

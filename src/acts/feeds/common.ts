@@ -182,4 +182,4 @@ export function brings(p: FeedReads) {
   return what.flatMap((x, i) => [i ? ', ' : '', `${words[x]} `, { param: x }]) as (string | { param: (typeof FED)[number] })[]
 }
 /** The dyes that it brings. */
-export const dyesOf = (p: FeedReads): GasDye[] => GAS_DYES.filter((d) => p.choice(`${d}How`) !== 'none')
+export const broughtDyes = (p: FeedReads): GasDye[] => GAS_DYES.filter((d) => p.choice(`${d}How`) !== 'none')

@@ -1,6 +1,6 @@
 import { choice, number, ref } from '../../shot'
 import { defineFeed, say, word } from '../define'
-import { brings, dyesOf, feedAt, feedParams, feedWindow, patchesAt, patchParams } from './common'
+import { brings, broughtDyes, feedAt, feedParams, feedWindow, patchesAt, patchParams } from './common'
 
 /** An object's inside, or what lies along its surface, feeds a gas. */
 export const fromObject = defineFeed({
@@ -44,7 +44,7 @@ export const fromObject = defineFeed({
     ...(p.number('breakUp') > 0 ? say`, broken up ${'breakUp'} by patches of ${'breakSize'}.` : ['.']),
   ],
   from: (p) => ({ object: p.text('object'), skin: p.choice('where') === 'skin', region: p.text('region') ?? '' }),
-  dyes: dyesOf,
+  dyes: broughtDyes,
   window: feedWindow,
   feed: (p, t) => ({ ...feedAt(p, t, p.number('reach', t)), ...patchesAt(p, t) }),
 })

@@ -1,6 +1,6 @@
 import { number, ref } from '../../shot'
 import { defineFeed, say } from '../define'
-import { brings, dyesOf, feedAt, feedParams, feedWindow } from './common'
+import { brings, broughtDyes, feedAt, feedParams, feedWindow } from './common'
 
 /** Particles feed a gas, each along its way. */
 export const fromParticles = defineFeed({
@@ -30,7 +30,7 @@ export const fromParticles = defineFeed({
   },
   sentence: (p) => [...say`${'system'}, ${'radius'} around each: `, ...brings(p), ...say`, keep ${'own'} of their velocity.`],
   from: (p) => ({ system: p.text('system') }),
-  dyes: dyesOf,
+  dyes: broughtDyes,
   window: feedWindow,
   feed: (p, t) => feedAt(p, t, p.number('radius', t)),
 })

@@ -1,3 +1,4 @@
+import { NO_EFFECT } from '../../engine'
 import { joinParam } from '../conditions/common'
 import { defineTurn, say, word } from '../define'
 
@@ -10,18 +11,5 @@ export const turnEnd = defineTurn({
   endsLives: true,
   params: { join: joinParam },
   sentence: (p) => say`Ends ${word(p.choice('join') === 'any' ? 'when any of these holds' : 'when all of these hold', 'join')}.`,
-  effect: () => ({
-    to: null,
-    scale: 1,
-    scaleVary: 0,
-    push: [0, 0, 0],
-    scatter: 0,
-    deflect: 0,
-    deflectVary: 0,
-    size: 1,
-    sizeVary: 0,
-    life: null,
-    free: false,
-    redraw: false,
-  }),
+  effect: () => ({ ...NO_EFFECT, to: null }),
 })

@@ -100,6 +100,32 @@ export class Fields {
         }
     }
   }
+  /** A copy of a field without the cells around, x first. */
+  inside(field: Field): Float32Array {
+    const [nx, ny, nz] = this.window.count
+    const all = this.heap.f32(field.at, this.floats)
+    const out = new Float32Array(nx * ny * nz)
+    for (let k = 0, o = 0; k < nz; k++)
+      for (let j = 0; j < ny; j++, o += nx) {
+        const at = 1 + (j + 1) * this.row + (k + 1) * this.slab
+        out.set(all.subarray(at, at + nx), o)
+      }
+    return out
+  }
+  /** Copies of all that carries over: velocity, and the scalars of its slots. */
+  save(): Float32Array[] {
+    return [...this.velocity, ...this.scalars].map((x) => this.heap.f32(x.at, this.floats).slice())
+  }
+  /** Takes what was saved in the same window. It may come from before a change of the gas: a scalar that it did not have is nothing. */
+  restore(saved: readonly Float32Array[], slots: readonly number[]): void {
+    this.velocity.forEach((x, a) => this.heap.f32(x.at, this.floats).set(saved[a]))
+    this.scalars.forEach((x, i) => {
+      const nth = slots.indexOf(this.slots[i])
+      const to = this.heap.f32(x.at, this.floats)
+      if (nth < 0) to.fill(0)
+      else to.set(saved[this.velocity.length + nth])
+    })
+  }
   /** The place of a cell, counted over all that the gas may have, in a field's floats. */
   indexOf(i: number, j: number, k: number): number {
     const { first } = this.window

@@ -151,15 +151,7 @@ export class Gas implements Solver {
     const nth = GAS_GRIDS.indexOf(name)
     const field = f && (nth < 3 ? f.velocity[nth] : f.scalars[f.slots.indexOf(nth - 3)])
     if (!f || !field) return new Float32Array(0)
-    const [nx, ny, nz] = f.window.count
-    const all = this.arena.f32(field.at, f.floats)
-    const out = new Float32Array(nx * ny * nz)
-    for (let k = 0, o = 0; k < nz; k++)
-      for (let j = 0; j < ny; j++, o += nx) {
-        const at = 1 + (j + 1) * f.row + (k + 1) * f.slab
-        out.set(all.subarray(at, at + nx), o)
-      }
-    return out
+    return f.inside(field)
   }
   private run(step: Step, count: number, chunk: number): void {
     writeRecord(this.arena.view(), this.record, GAS, { step: GAS_STEP[step] })
@@ -366,7 +358,7 @@ export class Gas implements Solver {
   }
   save(): GasState {
     const f = this.fields
-    const fields = f ? [...f.velocity, ...f.scalars].map((x) => this.arena.f32(x.at, f.floats).slice()) : []
+    const fields = f?.save() ?? []
     const detail = this.detail?.save() ?? null
     return {
       bytes: fields.reduce((sum, x) => sum + x.byteLength, 0) + (detail?.bytes ?? 0),
@@ -389,13 +381,7 @@ export class Gas implements Solver {
     this.detail?.clear()
     if (!s.window) return
     const f = this.fieldsIn(s.window)
-    // A state may come from before a change of the gas, to be carried on from there: what it did not have is nothing.
-    const nth = [0, 1, 2, ...f.slots.map((slot) => s.slots.indexOf(slot) + 3)]
-    ;[...f.velocity, ...f.scalars].forEach((x, i) => {
-      const to = this.arena.f32(x.at, f.floats)
-      if (i > 2 && nth[i] < 3) to.fill(0)
-      else to.set(s.fields[nth[i]])
-    })
+    f.restore(s.fields, s.slots)
     this.take(f)
     this.withDetail(0, (d) => {
       d.resize(f)

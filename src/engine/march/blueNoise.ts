@@ -26,7 +26,7 @@ export function blueNoise(): Float32Array {
       for (let i = 0; i < SIDE; i++, n++) crowd[n] += sign * weight[row + ((i - x + SIDE) % SIDE)]
     }
   }
-  /** The most crowded of those that are on, or the loneliest of those that are off. */
+  /** The most crowded of those that are on, or the least crowded of those that are off. */
   const extreme = (is: 0 | 1) => {
     let best = -1
     for (let n = 0; n < CELLS; n++) if (on[n] === is && (best < 0 || (is ? crowd[n] > crowd[best] : crowd[n] < crowd[best]))) best = n

@@ -35,7 +35,7 @@ export { encodeSurface } from './surface'
 export { encodeSwarm } from './swarm'
 export { OPS } from './table'
 export { encodeTurbulence } from './turbulence'
-export { encodeTurn, encodeTurns, encodeTurnsOf, TURN_MODES, type TurnEffect } from './turn'
+export { encodeTurn, encodeTurns, encodeTurnsOf, NO_EFFECT, TURN_MODES, type TurnEffect } from './turn'
 export { encodeVortex } from './vortex'
 export { encodeLimitWake, encodeWake, encodeWakeFlow, type Wake, type WakePlace } from './wake'
 export {

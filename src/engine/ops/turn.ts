@@ -67,6 +67,11 @@ export interface TurnEffect {
   /** Another seed: what is drawn for it, as its colour and its size, is drawn again. A copy always has one. */
   redraw: boolean
 }
+/** Nothing beside the phase. */
+export const NO_EFFECT: TurnEffect = {
+  ...{ scale: 1, scaleVary: 0, push: [0, 0, 0], scatter: 0, deflect: 0, deflectVary: 0, size: 1, sizeVary: 0 },
+  ...{ life: null, free: false, redraw: false },
+}
 /** Particles of phase `from` whose condition stands in `row` go to phase `to`, or end. Returns the word in which they are counted. */
 export function encodeTurn(
   w: OpWriter,

@@ -17,6 +17,7 @@ import {
   encodeWind,
   type ForcePlan,
   identity,
+  NO_EFFECT,
   OpWriter,
   type TurnPlan,
 } from '../../engine'
@@ -67,24 +68,7 @@ export const circle: TurnPlan[] = Array.from({ length: 5 }, (_, k) => ({
     encodeWhenTime(w, { row: 0, not: false }, 0.005, 0.005, 7 + k)
     encodeWhenChance(w, { row: 1, not: false }, 0.05, 17 + k)
     encodeWhenJoined(w, { row: 0, not: false }, 2, false)
-    return encodeTurn(
-      w,
-      { row: 0, from: k, to: (k + 1) % 5 },
-      {
-        scale: 1,
-        scaleVary: 0,
-        push: [0, 0.1, 0],
-        scatter: 0.1,
-        deflect: 0,
-        deflectVary: 0,
-        size: 1,
-        sizeVary: 0,
-        life: null,
-        free: false,
-        redraw: false,
-      },
-      27 + k,
-    )
+    return encodeTurn(w, { row: 0, from: k, to: (k + 1) % 5 }, { ...NO_EFFECT, push: [0, 0.1, 0], scatter: 0.1 }, 27 + k)
   },
 }))
 export const wind: ForcePlan = {
