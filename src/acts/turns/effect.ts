@@ -53,7 +53,7 @@ export const EFFECT_PARAMS = {
     help: 'From the turn on.',
   }),
   redraw: toggle({
-    label: 'Drawn again',
+    label: 'Redrawn',
     synonyms: ['new colour', 'colour seed', 'random'],
     default: false,
     help: 'What is drawn by chance for each, as its colour, its size and its shape, is drawn again. A copy always has its own.',

@@ -20,7 +20,7 @@ export function StripTabs<T extends string>({
     <div
       role="tablist"
       aria-label={label}
-      className={cx('px-2', beside ? 'grid gap-0.5' : 'flex w-[248px] shrink-0 flex-col justify-center gap-0.5')}
+      className={cx('px-2', beside ? 'grid gap-0.5' : 'flex w-[248px] shrink-0 flex-col justify-center gap-0.5 py-1')}
     >
       {tabs.map((t) => (
         <button
