@@ -1,5 +1,5 @@
 import { fork } from 'node:child_process'
-import { mkdtempSync } from 'node:fs'
+import { mkdtempSync, readdirSync } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -22,15 +22,35 @@ export interface Drawing {
   /** Kills it, with the browser that it draws in. */
   end(): void
 }
-/** Folders in which browsers draw are named by this, so that what a kill left of them can be swept. */
-export const drawFolderPrefix = (tag: string): string => `fox-ember-draw-${tag}-`
+/** Folders in which browsers draw are named by the data folder and the worker's process, so that what a kill left can be swept. */
+const drawFolderPrefix = (tag: string): string => `fox-ember-draw-${tag}-`
+
+/** Removes a folder that a browser may still be writing to while it ends. What cannot be removed is left to the next sweep. */
+const removeFolder = (path: string): Promise<void> =>
+  rm(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 100 }).catch(() => {})
+
+/** Removes the folders of browsers that were killed with their worker, and leaves those of workers that are alive. */
+export async function sweepDrawFolders(tag: string): Promise<void> {
+  const prefix = drawFolderPrefix(tag)
+  const alive = (pid: number) => {
+    try {
+      return process.kill(pid, 0)
+    } catch (error) {
+      return (error as NodeJS.ErrnoException).code === 'EPERM'
+    }
+  }
+  for (const name of readdirSync(tmpdir()).filter((n) => n.startsWith(prefix))) {
+    const pid = Number(name.slice(prefix.length).split('-')[0])
+    if (!Number.isInteger(pid) || pid === process.pid || !alive(pid)) await removeFolder(join(tmpdir(), name))
+  }
+}
 
 /** Starts drawing. `frame` is told of each frame in order and waited for, `frameMs` is the time that each may take. */
 export function startDrawing(
   order: DrawOrder,
   o: { tag: string; frameMs: number; frame: (news: DrawNews & { kind: 'frame' }) => Promise<void> },
 ): Drawing {
-  const temporary = mkdtempSync(join(tmpdir(), drawFolderPrefix(o.tag)))
+  const temporary = mkdtempSync(join(tmpdir(), `${drawFolderPrefix(o.tag)}${process.pid}-`))
   const child = fork(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/drawjob.mjs'), {
     env: bareEnv({ TMPDIR: temporary }),
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
@@ -62,7 +82,7 @@ export function startDrawing(
       child.once('exit', (code, signal) => {
         clearTimeout(timer)
         // Its browser ends a moment after it, and writes until then.
-        void rm(temporary, { recursive: true, force: true, maxRetries: 20, retryDelay: 100 }).catch(() => {})
+        void removeFolder(temporary)
         entered.then(() => resolve(end ?? { how: 'crashed', code, signal }), reject)
       })
     }),

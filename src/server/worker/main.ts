@@ -1,11 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { readdirSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import { connect, dataFolder } from '../db'
 import { claimJob } from '../jobs'
 import { logError } from '../log'
-import { drawFolderPrefix } from './drawing'
+import { sweepDrawFolders } from './drawing'
 import { tagOf, workOn } from './work'
 
 // The job worker: a process of its own beside the web server. It takes one job at a time and draws it in yet another process, so
@@ -27,9 +24,7 @@ if (!url) {
 }
 const db = connect(url)
 const data = dataFolder()
-/** What browsers left behind that were killed with an earlier worker. Only one worker runs on a folder. */
-for (const name of readdirSync(tmpdir()).filter((n) => n.startsWith(drawFolderPrefix(tagOf(data)))))
-  rmSync(join(tmpdir(), name), { recursive: true, force: true })
+void sweepDrawFolders(tagOf(data))
 let said = ''
 while (!leaving.signal.aborted) {
   try {
