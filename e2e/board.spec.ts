@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { bare, copyShot, fewer, goTo, lighter, openShot, stored, type } from './helpers'
+import { bare, copyShot, fewer, goTo, lighter, openShot, pickOne, stored, type } from './helpers'
 import { test } from './lasting'
 
 test('a sentence is edited in place; units and arithmetic are taken, nonsense is refused where it stands', async ({ page }) => {
@@ -67,6 +67,21 @@ test('a life in three phases is made by hand, counted while it plays, and undone
   // About half of those older than a quarter of a second are counted there.
   await goTo(page, 40)
   await expect(falling.locator('header')).toContainText(/[1-9]\d* now/)
+  // Tried out, a turn marks who would take it next.
+  await flying.getByRole('button', { name: 'Open Turn to a phase' }).click()
+  await flying.getByRole('button', { name: 'Try it' }).click()
+  await expect(page.getByTestId('tried')).toContainText(/^\d+ of [1-9][\d,]* would take it in the next frame/)
+  await expect(page.getByTestId('fits')).toBeVisible()
+  await page.getByRole('button', { name: 'Close Turn to a phase' }).click()
+  await expect(page.getByTestId('fits')).toBeHidden()
+  // One that is picked shows its phases over its life, and whom it comes from.
+  await page.getByRole('tab', { name: 'Particle' }).click()
+  await page.getByRole('button', { name: 'Pick a particle' }).click()
+  const panel = await pickOne(page)
+  await expect(panel).toContainText('Parent')
+  await expect(panel).toContainText('a birth of its system')
+  await expect(panel.getByTestId('phaseBand').getByRole('button').first()).toHaveText('Flying')
+  await page.getByRole('tab', { name: 'Life' }).click()
   // Deleting one asks where what led to it goes.
   await page.getByRole('button', { name: 'More for the phase Falling' }).click()
   await page.getByRole('menuitem', { name: 'goes to Phase 2' }).click()

@@ -1,5 +1,5 @@
 import { expect, type Locator } from '@playwright/test'
-import { copyShot, drop, exact, goTo, lighter, openShot, projects, stored, TRIANGLES, type, upTo } from './helpers'
+import { copyShot, drop, exact, goTo, lighter, openShot, pickOne, projects, stored, TRIANGLES, type, upTo } from './helpers'
 import { test } from './lasting'
 import { source } from './source'
 
@@ -202,14 +202,7 @@ test('charts are read and seek; a particle is picked, followed and let go', asyn
 
   await page.getByRole('tab', { name: 'Particle' }).click()
   await page.getByRole('button', { name: 'Pick a particle' }).click()
-  const view = await page.getByTestId('stage').boundingBox()
-  if (!view) throw new Error('no picture')
-  // Somewhere in the fountain there is one near the pointer; look until there is.
-  const panel = page.getByTestId('particle')
-  for (let k = 0; k < 12 && !(await panel.isVisible()); k++) {
-    await page.mouse.click(view.x + view.width * (0.5 + 0.03 * (k % 4)), view.y + view.height * (0.3 + 0.08 * Math.floor(k / 4)))
-    await page.waitForTimeout(500)
-  }
+  const panel = await pickOne(page)
   await expect(panel).toContainText('Sparks, number')
   await expect(panel.getByRole('region', { name: 'What pushes it' })).toContainText('Gravity')
   await expect(panel.getByRole('region', { name: 'What pushes it' })).toContainText('9.81 m/s²')

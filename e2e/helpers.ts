@@ -1,4 +1,4 @@
-import { expect, type Page } from '@playwright/test'
+import { expect, type Locator, type Page } from '@playwright/test'
 
 export const API = process.env.EMBER_URL ?? 'http://127.0.0.1:4600'
 type Doc = {
@@ -141,4 +141,15 @@ export async function dropAll(page: Page, files: [string, string | Uint8Array][]
   const view = page.getByRole('region', { name: 'View' })
   await view.dispatchEvent('dragover', { dataTransfer: data })
   await view.dispatchEvent('drop', { dataTransfer: data })
+}
+/** Clicks about the fountain until there is a particle near the pointer, and gives the panel about it. */
+export async function pickOne(page: Page): Promise<Locator> {
+  const view = await page.getByTestId('stage').boundingBox()
+  if (!view) throw new Error('no picture')
+  const panel = page.getByTestId('particle')
+  for (let k = 0; k < 12 && !(await panel.isVisible()); k++) {
+    await page.mouse.click(view.x + view.width * (0.5 + 0.03 * (k % 4)), view.y + view.height * (0.3 + 0.08 * Math.floor(k / 4)))
+    await page.waitForTimeout(500)
+  }
+  return panel
 }

@@ -43,6 +43,15 @@ export const changesSize = (shot: Shot, s: SystemDoc): boolean =>
     const grows = x.phases.some((p) => unmuted(p.turns).some((a) => a.size !== undefined && a.size !== 100))
     return grows && (x.id === s.id || isShedInto(shot, s) || turnsInto(x, s.id))
   })
+/** Whether its particles may come from others: shed, copied, or gone over from another system. They know from whom. */
+export const descends = (shot: Shot, s: SystemDoc): boolean =>
+  isShedInto(shot, s) ||
+  unmuted(actsIn(s, 'offspring')).some((a) => {
+    const to = sheddingOf(a)?.to
+    return to && 'phase' in to
+  }) ||
+  s.phases.some((p) => unmuted(p.turns).some((a) => actOfSort(a.kind, 'turn').passes === 'copy')) ||
+  shot.systems.some((x) => x.id !== s.id && turnsInto(x, s.id))
 const turnsInto = (x: SystemDoc, id: string): boolean => x.phases.some((p) => unmuted(p.turns).some((a) => a.to === id))
 /** Whether the look of one phase passes over into that of another. */
 export const blendsLooks = (s: SystemDoc): boolean => s.phases.length > 1 && s.phases.some((p) => p.blend > 0)

@@ -2,6 +2,7 @@ import {
   boundsOf,
   type ColumnName,
   type ContactPlan,
+  DESCENT_COLUMNS,
   encodeBounds,
   encodeMinSize,
   type ForcePlan,
@@ -12,7 +13,7 @@ import {
 import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
 import { birthPlan } from './compileBirth'
 import type { CompileContext } from './compileContext'
-import { blendsLooks, changesSize, isShedInto, shedPlans } from './compileShed'
+import { blendsLooks, changesSize, descends, shedPlans } from './compileShed'
 import { phasesOf, turnPlans } from './compileTurn'
 import type { EndingSite } from './define'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
@@ -64,7 +65,7 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
       ...columnsFor(
         [...births, ...forces, ...answers, ...unmuted(actsIn(s, 'look', 'offspring')), ...conditionsOf(s)],
         contacts.length > 0,
-        isShedInto(shot, s),
+        descends(shot, s),
       ),
       ...(changesSize(shot, s) ? (['size'] as const) : []),
       ...(blendsLooks(s) ? (['phaseFrom'] as const) : []),
@@ -80,16 +81,16 @@ function phasesByAct(s: SystemDoc): (a: ActDoc) => { phases: number; blend: numb
   })
   return (a) => found.get(a) ?? null
 }
-/** What the turns of a system wait for, groups and all that is in them. */
+/** What the turns of a system wait for, groups and all that is in them; of muted ones as well, since they can be tried out. */
 function conditionsOf(s: SystemDoc): ActDoc[] {
   const all = (acts: readonly ActDoc[]): ActDoc[] => unmuted(acts).flatMap((a) => [a, ...all(a.when ?? [])])
-  return s.phases.flatMap((p) => all(p.turns))
+  return s.phases.flatMap((p) => p.turns.flatMap((a) => [...(a.muted ? [] : [a]), ...all(a.when ?? [])]))
 }
-const columnsFor = (acts: readonly ActDoc[], meets: boolean, descends: boolean): ColumnName[] => [
+const columnsFor = (acts: readonly ActDoc[], meets: boolean, comesFromOthers: boolean): ColumnName[] => [
   ...new Set<ColumnName>([
     ...acts.flatMap((a) => actOf(a.kind).columns ?? []),
     ...(meets ? TOUCH_COLUMNS : []),
-    ...(descends ? (['generation'] as const) : []),
+    ...(comesFromOthers ? DESCENT_COLUMNS : []),
   ]),
 ]
 /** What its forces and their limits still lack. */

@@ -3,6 +3,7 @@ import {
   encodeTurnsOf,
   encodeWhenJoined,
   encodeWhenLimits,
+  NO_EFFECT,
   type OpWriter,
   type Slot,
   type StepTime,
@@ -18,34 +19,32 @@ import { actOf, actOfSort } from './registry'
 export const phasesOf = (s: Pick<SystemDoc, 'phases'>, k: number | null): { phases: number; blend: number } | null =>
   k === null || (s.phases.length === 1 && s.phases[0].blend === 0) ? null : { phases: (1 << k) >>> 0, blend: s.phases[k].blend }
 
-/** The turns of all phases, in the order in which they are tried. One that leads nowhere yet is left out. */
+/** The turns of all phases, in the order in which they are tried. One that is muted or leads nowhere yet is there to be tried out. */
 export function turnPlans(shot: Shot, s: SystemDoc, site: ForceSite): TurnPlan[] {
   const plans: TurnPlan[] = []
   for (const [from, phase] of s.phases.entries())
-    for (const a of unmuted(phase.turns)) {
-      const plan = turnPlan(shot, s, a, from, site, plans.length + 1)
-      if (plan) plans.push(plan)
-    }
+    for (const a of phase.turns) plans.push(turnPlan(shot, s, a, from, site, plans.length + 1))
   return plans
 }
 /** `mark`: what its particles carry until the engine has passed them on, the place of the turn among them from 1 on. */
-function turnPlan(shot: Shot, s: SystemDoc, a: ActDoc, from: number, site: ForceSite, mark: number): TurnPlan | null {
+function turnPlan(shot: Shot, s: SystemDoc, a: ActDoc, from: number, site: ForceSite, mark: number): TurnPlan {
   const act = actOfSort(a.kind, 'turn')
   const p = readerOf(a)
   const seed = seedOf(shot, s, a)
   const target = act.effect(p, 0).to
   const elsewhere = act.passes === 'system'
-  if (elsewhere && !target) return null
-  const system = elsewhere ? shot.systems.findIndex((x) => x.id === target && x.id !== s.id && !x.muted) : -1
+  const system = elsewhere && target ? shot.systems.findIndex((x) => x.id === target && x.id !== s.id && !x.muted) : -1
   const to = target === null || elsewhere ? null : s.phases.findIndex((x) => x.id === target)
-  if (to === -1 || (elsewhere && system < 0)) return null
+  const muted = !!a.muted || to === -1 || (elsewhere && system < 0)
   const mode = act.passes === 'copy' ? 'copy' : elsewhere ? 'leave' : 'go'
   const effect = (t: number) => act.effect(p, t)
   return {
     id: a.id,
-    encode(w, at) {
+    ...(muted ? { muted } : {}),
+    encode(w, at, trial) {
       encodeTurnsOf(w, from)
       encodeJoined(w, shot, s, a, { row: 0, not: false }, p.choice('join') === 'any', at, site)
+      if (trial) return encodeTurn(w, { row: 0, from, to: from, mode: 'go', mark }, NO_EFFECT, seed)
       return encodeTurn(w, { row: 0, from, to, mode, mark }, effect(at.t0), seed)
     },
     ...(act.passes ? { passes: { system, phase: to ?? 0, seed, effect } } : {}),

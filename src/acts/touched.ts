@@ -13,7 +13,7 @@ import {
   type SystemDoc,
   sectionsOf,
 } from '../shot'
-import { changesSize, isShedInto } from './compileShed'
+import { changesSize, descends } from './compileShed'
 import { readerOf } from './reader'
 import { referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
@@ -241,8 +241,8 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
   })
   before.systems.forEach((a, i) => {
     const b = after.systems[i]
-    // Whoever is shed into keeps a column of generations.
-    if (isShedInto(before, a) !== isShedInto(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
+    // Whoever comes from others keeps columns of that.
+    if (descends(before, a) !== descends(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
     if (changesSize(before, a) !== changesSize(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))

@@ -1,5 +1,20 @@
 // What the page, the simulation worker and the stage worker say to each other.
-export type { Air, Answer, AnswerTo, Eye, Field, GasFacts, Histogram, Particle, Picked, Question, Series, Spread, Times } from './questions'
+export type {
+  Air,
+  Answer,
+  AnswerTo,
+  Eye,
+  Field,
+  Fits,
+  GasFacts,
+  Histogram,
+  Particle,
+  Picked,
+  Question,
+  Series,
+  Spread,
+  Times,
+} from './questions'
 export { type Outcome, outcomeOf, Requests, type Settled, valueOr, whyUnanswered } from './requests'
 export type { AssetFacts, FromSim, SimStatus, ToSim } from './simulation'
 export type { BrushHit, Drawn, FromStage, PortraitView, Pose, SimToStage, StageAnswerTo, StageRequest, ToStage } from './stage'

@@ -19,6 +19,8 @@ export type Question =
   /** The particle nearest to a place of the picture (−1…1, y up) within some of its half widths. */
   | { what: 'pick'; frame: number; eye: Eye; aspect: number; x: number; y: number; within: number; systems: string[] }
   | { what: 'particle'; system: string; id: number; frame: number }
+  /** Who of a system would take a turn in the frame that comes next, were it the only turn. */
+  | { what: 'fits'; system: string; turn: string; frame: number }
   /**
    * What resting particles of a system would feel at places: of all its forces, or of one act alone. `trails`: how they would go on from
    * there, in so many steps of at most so many metres.
@@ -64,12 +66,28 @@ export interface Particle {
   forces: { act: string; a: Vec3 }[]
   /** Its last contact: with which object, at which age, how fast (m/s), where. */
   touched: { object: string; age: number; speed: number; place: Vec3 } | null
+  /** The phases that it was in, over all frames that are there, each with the first frame in which it was seen in it. */
+  phases: { from: number; phase: number }[]
+  /** Whom it was shed by or copied from, or who it was in another system; null: it was emitted, or does not live at the frame. */
+  parent: Picked | null
+  /** Those that it shed, or that were copied from it, and that live at the frame: how many, and the ids of the first. */
+  children: { system: string; count: number; ids: number[] }[]
+  /** What it leaves behind in the frame, each strip from its end to its head, in the shot. */
+  strips: Vec3[][]
   /** Of the shot, or null while it lives on past the last frame there is. */
   ends: { frame: number; why: string } | null
 }
 export interface Picked {
   system: string
   id: number
+}
+export interface Fits {
+  frame: number
+  /** Of how many that live in the frame, how many would take it. */
+  alive: number
+  count: number
+  /** In the shot, xyz, of the first of them. */
+  places: Float32Array
 }
 export interface Field {
   /** m/s² at each place asked, xyz */
@@ -102,6 +120,7 @@ interface Answers {
   /** Null: none is near enough. */
   pick: Picked | null
   particle: Particle
+  fits: Fits
   field: Field
 }
 export type Answer = Answers[keyof Answers]

@@ -21,6 +21,7 @@ export const COLUMNS = [
   'mass',
   // A factor on its size less one, by turns.
   'size',
+  // Of one that was shed, copied or taken over: the id of the one that it comes from, in its system.
   'parent',
   // The surface it keeps a place on (hash of the object), on which triangle (or the endless plane), and where on it.
   'held',
@@ -58,6 +59,8 @@ export const COLUMNS = [
   'targetFar',
   // The phase that it was in before.
   'phaseFrom',
+  // The system of its parent (hash); 0: it was emitted.
+  'parentSystem',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */
@@ -77,11 +80,14 @@ export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set([
   'turned',
   'generation',
   'phaseFrom',
+  'parentSystem',
 ])
 /** What a particle that keeps a place on a surface needs, one that sticks, one that meets its like, and the record of a last contact. */
 export const HOLD_COLUMNS: ColumnName[] = ['held', 'triangle', 'au', 'av']
 export const STICK_COLUMNS: ColumnName[] = [...HOLD_COLUMNS, 'stuck']
 export const MEET_COLUMNS: ColumnName[] = ['ox', 'oy', 'oz', 'bent']
 export const TOUCH_COLUMNS: ColumnName[] = ['tx', 'ty', 'tz', 'touchedAge', 'touched', 'touchSpeed']
+/** Whom it comes from. */
+export const DESCENT_COLUMNS: ColumnName[] = ['generation', 'parent', 'parentSystem']
 /** Orientation and spin. */
 export const TURN_COLUMNS: ColumnName[] = ['qx', 'qy', 'qz', 'qw', 'wx', 'wy', 'wz']

@@ -1,6 +1,9 @@
 import { COLUMNS, CORE_COLUMNS, type ColumnName, WORD_COLUMNS } from './columnNames'
 import type { Allocator } from './heap'
 
+/** Columns in which nothing is not zero: what they are equal to then. */
+const NEUTRAL: Partial<Record<ColumnName, ColumnName>> = { phaseFrom: 'phase' }
+
 /** The particle columns of one system in the World's memory, with the table of pointers that kernels read. */
 export class Columns {
   readonly table: number
@@ -68,12 +71,17 @@ export class Columns {
     this.names.forEach((name, i) => out.set(this.words(name), i * this.count))
     return out
   }
-  restore(words: Uint32Array): void {
-    const count = words.length / this.names.length
+  /** `names`: the columns that were saved. One that was not there then holds nothing. */
+  restore(words: Uint32Array, names: readonly ColumnName[] = this.names): void {
+    const count = words.length / names.length
     this.count = 0
     this.reserve(count)
     this.count = count
-    this.names.forEach((name, i) => this.words(name).set(words.subarray(i * count, (i + 1) * count)))
+    for (const name of this.names) {
+      const k = names.indexOf(name)
+      if (k >= 0) this.words(name).set(words.subarray(k * count, (k + 1) * count))
+      else this.words(name).set(NEUTRAL[name] ? this.words(NEUTRAL[name]) : new Uint32Array(count))
+    }
   }
   dispose(): void {
     for (const at of this.pointers.values()) this.heap.give(at)

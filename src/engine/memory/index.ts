@@ -4,6 +4,7 @@ export {
   COLUMNS,
   CORE_COLUMNS,
   type ColumnName,
+  DESCENT_COLUMNS,
   HOLD_COLUMNS,
   MEET_COLUMNS,
   STICK_COLUMNS,

@@ -1,8 +1,11 @@
 import type { Notice, SystemStats } from '../frame'
+import type { ColumnName } from '../memory'
 import type { SolverState } from '../solver'
 
 export interface ParticleState extends SolverState {
   words: Uint32Array
+  /** The columns of the words: another plan may keep others. */
+  names: readonly ColumnName[]
   /** Number of the next particle, by the id of the birth. */
   births: Record<string, number>
   nextId: number

@@ -1,7 +1,7 @@
 import { ColliderRecords, Pairs } from '../contact'
 import type { Neighbourhood } from '../fields'
 import { type Notice, Notices, noStats, type PointsPart, type SystemStats } from '../frame'
-import { identity, indexOfSorted, invert, type Matrix, multiply } from '../math'
+import { hashOf, identity, indexOfSorted, invert, type Matrix, multiply } from '../math'
 import {
   Arena,
   Block,
@@ -18,16 +18,17 @@ import {
   writeRecord,
 } from '../memory'
 import { type ObjectState, seenFrom } from '../objects'
-import { encodeContact, encodeMass, encodeTurns, OpWriter, type SurfaceRequest } from '../ops'
+import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops'
 import type { ForcePlan, MeetParams, PlanSystem, StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, Substep, Take } from '../solver'
 import { countPhases, pointsOf } from './captured'
 import { Emitter } from './emitter'
 import type { Follower } from './follower'
 import type { ParticleState } from './particleState'
-import { arrive, type Passing, takeMarked } from './passing'
+import { arrive, type Passing } from './passing'
 import { offenderOf } from './probe'
 import { type Shoal, settle } from './shoal'
+import { Turning } from './turning'
 
 const CHUNK = 2048
 
@@ -63,13 +64,9 @@ export class ParticleSystem implements Solver {
   private readonly program: Block
   private readonly map: Block
   private outs: Block[] = []
-  private readonly turning = new OpWriter()
-  /** Whether turns that copy or take away were taken in the substep. */
-  private passed = false
+  readonly turning: Turning
   /** Whom turns took away in the substep, for other systems. */
   private departed: Passing[] = []
-  /** Where in the turns' words the kernel counts each. */
-  private takenAt: { id: string; word: number }[] = []
   private pairs: Pairs | null = null
   /** Ids of forces that threw particles to non-finite places: they act no more. */
   private off = new Set<string>()
@@ -84,6 +81,7 @@ export class ParticleSystem implements Solver {
       `${count.toLocaleString('en-US')} particles of ${plan.name} became non-finite and were removed`,
   ) {
     this.id = plan.id
+    this.turning = new Turning(plan.turns ?? [])
     this.inOrder = [...plan.forces.filter((f) => !f.resists), ...plan.forces.filter((f) => f.resists)]
     this.arena = new Arena(machine.heap)
     this.machine = { ...machine, heap: this.arena }
@@ -138,18 +136,19 @@ export class ParticleSystem implements Solver {
       force.encode(ops, own)
       this.marks.push({ id: force.id, ops: ops.count })
     }
-    this.prepareTurns(own)
-    for (const w of [ops, this.turning])
+    this.turning.prepare(own)
+    const writers = [ops, this.turning.ops]
+    for (const w of writers)
       for (const s of w.surfaces) {
         const record = this.records.target(this.seen[s.object], needsOf(s))
         w.patch(s.at, record)
         if (s.region && record) w.patch(s.at + 1, this.records.amounts(this.seen[s.object], s.region))
         if (!record && !s.optional) w.drop(s.at)
       }
-    for (const w of [ops, this.turning]) for (const a of w.airs) w.patch(a.at, substep.airs[a.gas] ?? 0)
+    for (const w of writers) for (const a of w.airs) w.patch(a.at, substep.airs[a.gas] ?? 0)
     this.fillVolumes(frame)
     let k = 0
-    for (const w of [ops, this.turning])
+    for (const w of writers)
       for (const p of w.passes) {
         const asked = p.system < 0 ? { id: this.id, columns: this.columns } : points[p.system]
         if (!asked) {
@@ -163,29 +162,19 @@ export class ParticleSystem implements Solver {
         if (p.columns > 1) w.patch(p.at + 1, stride)
         if (crowded) this.reportCrowd(frame, crowded, 'within the radius they look at')
       }
-    const inPhases = this.turning.counts.length ? countPhases(this.columns, this.plan.phases ?? 1) : []
-    for (const c of this.turning.counts) this.turning.patch(c.at, inPhases[c.phase] ?? 0)
+    const inPhases = this.turning.ops.counts.length ? countPhases(this.columns, this.plan.phases ?? 1) : []
+    for (const c of this.turning.ops.counts) this.turning.ops.patch(c.at, inPhases[c.phase] ?? 0)
     if (wasStopped(this.arena)) throw new Stopped()
   }
-  /** Conditions and turns, apart: they come behind contact, which is not known yet. */
-  private prepareTurns(at: StepTime): void {
-    this.turning.clear()
-    if (!this.plan.turns?.length) return
-    encodeTurns(this.turning)
-    this.takenAt = this.plan.turns.map((turn) => ({ id: turn.id, word: turn.encode(this.turning, at) }))
-  }
-  /** Those whom turns copied or took away, when there are any. */
-  private takePassing(): Passing[] {
-    return this.passed ? takeMarked(this.columns, this.plan.turns ?? []) : []
-  }
-  /** Takes in who comes by a turn, as many as there is room for. `elsewhere`: from another system, by a matrix into its own space. */
-  receive(p: Passing, at: StepTime, frame: number, elsewhere: { into: Matrix | null } | null): void {
+  /** Takes in who comes by a turn, from another system or its own, as many as there is room for. */
+  receive(p: Passing, at: StepTime, frame: number, from: ParticleSystem): void {
     const { columns } = this
     const first = columns.count
     const count = this.emitter.roomFor(p.count, frame)
     if (count <= 0) return
     columns.count = first + count
-    arrive(columns, first, count, p, p.passes.effect(at.t0), this.emitter.nextId, elsewhere)
+    const elsewhere = from === this ? null : { into: from.intoSpaceOf(this, at.t1) }
+    arrive(columns, first, count, p, p.passes.effect(at.t0), { id: this.emitter.nextId, from: hashOf(from.element) }, elsewhere)
     this.emitter.nextId += count
     this.stats.born += count
   }
@@ -198,14 +187,21 @@ export class ParticleSystem implements Solver {
     columns.count = first + count
     const into = from === this ? null : from.intoSpaceOf(this, at.t1)
     const dt = Math.fround(at.dt * this.timeScaleAt(at.t0))
-    settle(columns, first, count, shoal, { phase, into, dt, id: this.emitter.nextId, life: this.plan.life(at.t0) })
+    settle(columns, first, count, shoal, {
+      phase,
+      into,
+      dt,
+      id: this.emitter.nextId,
+      life: this.plan.life(at.t0),
+      from: hashOf(from.element),
+    })
     this.emitter.nextId += count
     this.stats.born += count
   }
   passOn({ at, frame }: Substep, to: (system: number) => Solver | undefined): void {
     for (const p of this.departed) {
       const target = to(p.passes.system)
-      if (target instanceof ParticleSystem) target.receive(p, at, frame, { into: this.intoSpaceOf(target, at.t1) })
+      if (target instanceof ParticleSystem) target.receive(p, at, frame, this)
     }
     this.departed = []
   }
@@ -217,14 +213,10 @@ export class ParticleSystem implements Solver {
     return from && into ? multiply(into, from) : (from ?? into)
   }
   private countTurns(from: number): void {
-    const words = this.arena.view()
-    this.passed = false
-    for (const [k, { id, word }] of this.takenAt.entries()) {
-      const taken = words.getUint32(this.program.at + (from + word) * 4, true)
-      if (!taken) continue
-      this.passed ||= !!this.plan.turns?.[k].passes
-      this.stats.turns = { ...this.stats.turns, [id]: (this.stats.turns?.[id] ?? 0) + taken }
-    }
+    const taken = Object.entries(this.turning.count(this.arena.view(), this.program.at + from * 4, this.columns))
+    if (!taken.length) return
+    this.stats.turns = { ...this.stats.turns }
+    for (const [id, n] of taken) this.stats.turns[id] = (this.stats.turns[id] ?? 0) + n
   }
   private fillVolumes(frame: number): void {
     for (const request of this.ops.volumes) {
@@ -257,8 +249,9 @@ export class ParticleSystem implements Solver {
     const meet = this.plan.meet?.params(at.t0)
     const met = this.encodeContacts(at, meet)
     for (const e of this.plan.endings ?? []) e.encode(this.ops, at)
-    const turns = this.turning.count ? this.ops.append(this.turning) : null
+    const turns = this.turning.ops.count ? this.ops.append(this.turning.ops) : null
     this.arm(this.ops.words, this.ops.count, 0, this.count, this.columns.table)
+    this.turning.begin(this.columns)
     this.runJob(this.count > CHUNK)
     if (wasStopped(this.arena)) throw new Stopped()
     if (turns !== null) this.countTurns(turns)
@@ -268,7 +261,7 @@ export class ParticleSystem implements Solver {
     this.stats.contacts += done.getUint32(this.job + JOB.contacts, true)
     this.stats.died += died
     this.lead(at, frame, died > 0)
-    const marked = turns !== null ? this.takePassing() : []
+    const marked = turns !== null ? this.turning.takePassing(this.columns) : []
     if (died) this.compact(died)
     for (const { id, count } of this.records.contactCounts())
       if (count) this.stats.with = { ...this.stats.with, [id]: (this.stats.with[id] ?? 0) + count }
@@ -280,7 +273,7 @@ export class ParticleSystem implements Solver {
     }
     if (lost) this.handleLoss(frame, lost)
     this.departed = marked.filter((p) => p.passes.system >= 0)
-    for (const p of marked) if (p.passes.system < 0) this.receive(p, at, frame, null)
+    for (const p of marked) if (p.passes.system < 0) this.receive(p, at, frame, this)
   }
   /** All that follow its particles, when these have moved. */
   lead(at: StepTime, frame: number, died: boolean): void {
@@ -299,10 +292,8 @@ export class ParticleSystem implements Solver {
   }
   private handleLoss(frame: number, count: number): void {
     const offender = offenderOf(this)
-    if (offender) {
-      this.off.add(offender.id)
-      this.offenders.push(offender.id)
-    }
+    if (offender) this.off.add(offender.id)
+    if (offender) this.offenders.push(offender.id)
     const advice = offender
       ? `${offender.name} pushes far too hard and is switched off from here on: make it weaker`
       : 'look for a force or a speed that is far too strong'
@@ -373,12 +364,22 @@ export class ParticleSystem implements Solver {
   }
   save(): ParticleState {
     const words = this.columns.save()
+    const { names } = this.columns
     const { nextId } = this.emitter
     const stats = { ...this.stats, alive: this.count }
-    return { bytes: words.byteLength, words, births: this.emitter.save(), nextId, stats, off: [...this.off], notices: [...this.notices] }
+    return {
+      bytes: words.byteLength,
+      words,
+      names,
+      births: this.emitter.save(),
+      nextId,
+      stats,
+      off: [...this.off],
+      notices: [...this.notices],
+    }
   }
   restore(s: ParticleState): void {
-    this.columns.restore(s.words)
+    this.columns.restore(s.words, s.names)
     this.emitter.restore(s.births, s.nextId)
     this.stats = { ...s.stats }
     this.off = new Set(s.off)

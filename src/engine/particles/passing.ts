@@ -43,7 +43,7 @@ const bitsOf = (x: number): number => {
   return bits.getUint32(0)
 }
 /**
- * Writes those who pass into columns from `first` on, where there is room for `count` of them; ids from `id` on. `elsewhere`: the columns
+ * Writes those who pass into columns from `first` on, where there is room for `count` of them; ids from `id` on; `from`: the system that they come from, hashed. `elsewhere`: the columns
  * are another system's, in a space that `into` leads to (null: the same). Draws are those of the kernel's turns, of a seed of their own.
  */
 export function arrive(
@@ -52,7 +52,7 @@ export function arrive(
   count: number,
   { passes, words }: Passing,
   effect: TurnEffect,
-  id: number,
+  { id, from: system }: { id: number; from: number },
   elsewhere: { into: Matrix | null } | null,
 ): void {
   for (const name of columns.names) {
@@ -71,10 +71,16 @@ export function arrive(
   const starts = columns.floats('phaseStart')
   const sizes = columns.has('size') ? columns.floats('size') : null
   const from = columns.has('phaseFrom') ? columns.words('phaseFrom') : null
+  const parents = columns.has('parent') ? columns.words('parent') : null
+  const systems = columns.has('parentSystem') ? columns.words('parentSystem') : null
   const old = phases.slice()
   for (let i = first; i < first + count; i++) {
     const moment = starts[i]
     const own = hash3(passes.seed, seeds[i], bitsOf(moment))
+    if (parents && systems) {
+      parents[i] = words.get('id')?.[i - first] ?? 0
+      systems[i] = system
+    }
     ids[i] = id + i - first
     // A hash of the parent's and of the moment: nothing else in the shot changes it.
     seeds[i] = hash3(own, 5, 43)

@@ -90,7 +90,7 @@ export class Shed implements Solver, Follower {
     const { plan, paths } = this
     const launch = plan.launch(at.t0)
     const harder = plan.touch(at.t0)
-    const [seeds, phases, dead] = (['seed', 'phase', 'dead'] as const).map((n) => columns.words(n))
+    const [seeds, ids, phases, dead] = (['seed', 'id', 'phase', 'dead'] as const).map((n) => columns.words(n))
     const generations = columns.has('generation') ? columns.words('generation') : null
     const sizes = columns.has('size') ? columns.floats('size') : null
     const turned = columns.has('turned') ? columns.words('turned') : null
@@ -123,7 +123,7 @@ export class Shed implements Solver, Follower {
       // One whose life ended within the substep went so far.
       const ended = dead[i] !== 0 && !turned?.[i]
       const end = !ended ? 1 : life[i] > 0 && age[i] > life[i] ? Math.max(0, 1 - (age[i] - life[i]) / h) : (contact?.when ?? 1)
-      const one = { i, seed: seeds[i], generation, h, end, age: age[i], launch, from, to, grown: sizes ? sizes[i] : 0 }
+      const one = { i, id: ids[i], seed: seeds[i], generation, h, end, age: age[i], launch, from, to, grown: sizes ? sizes[i] : 0 }
       switch (plan.each) {
         case 'metre':
           this.perMetre(one, at)
@@ -197,7 +197,8 @@ export class Shed implements Solver, Follower {
     // A hash of the one that sheds it: nothing else in the shot changes it.
     const seed = hash3(hash3(plan.seed, one.seed, 65), which, 66)
     aim(one, seed, here, velocity)
-    this.shoal.push(here, velocity, when, one.generation + 1, 1 + one.grown * one.launch.size, seed)
+    const size = 1 + one.grown * one.launch.size
+    this.shoal.push({ place: here, velocity, when, generation: one.generation + 1, size, seed, parent: one.id })
   }
   /** What is due goes along with the particles that stay. */
   private closeUp(columns: Columns): void {
@@ -235,6 +236,7 @@ export class Shed implements Solver, Follower {
 /** One that may shed, in a substep. */
 interface One {
   i: number
+  id: number
   seed: number
   generation: number
   /** Seconds of it in the substep, and how much of them it lived. */

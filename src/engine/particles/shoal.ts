@@ -1,40 +1,52 @@
 import { hash3, type Matrix, unit } from '../math'
 import type { Columns } from '../memory'
 
-/** Those who were shed in a substep, nine numbers each: place, velocity, when in it (0 to 1), generation, factor on their size. With their seeds. */
+/** Those who were shed in a substep, nine numbers each: place, velocity, when in it (0 to 1), generation, factor on their size. With their seeds and parents' ids. */
 export class Shoal {
   numbers = new Float64Array(9 * 256)
   seeds = new Uint32Array(256)
+  parents = new Uint32Array(256)
   count = 0
-  push(place: readonly number[], velocity: readonly number[], when: number, generation: number, size: number, seed: number): void {
+  push(o: {
+    place: readonly number[]
+    velocity: readonly number[]
+    when: number
+    generation: number
+    size: number
+    seed: number
+    parent: number
+  }): void {
     if (this.count === this.seeds.length) {
-      const [numbers, seeds] = [this.numbers, this.seeds]
+      const { numbers, seeds, parents } = this
       this.numbers = new Float64Array(numbers.length * 2)
       this.numbers.set(numbers)
       this.seeds = new Uint32Array(seeds.length * 2)
       this.seeds.set(seeds)
+      this.parents = new Uint32Array(seeds.length * 2)
+      this.parents.set(parents)
     }
-    const o = this.count * 9
+    const at = this.count * 9
     for (let k = 0; k < 3; k++) {
-      this.numbers[o + k] = place[k]
-      this.numbers[o + 3 + k] = velocity[k]
+      this.numbers[at + k] = o.place[k]
+      this.numbers[at + 3 + k] = o.velocity[k]
     }
-    this.numbers[o + 6] = when
-    this.numbers[o + 7] = generation
-    this.numbers[o + 8] = size
-    this.seeds[this.count++] = seed
+    this.numbers[at + 6] = o.when
+    this.numbers[at + 7] = o.generation
+    this.numbers[at + 8] = o.size
+    this.parents[this.count] = o.parent
+    this.seeds[this.count++] = o.seed
   }
 }
 /**
  * Writes those who were shed into columns from `first` on, where there is room for `count` of them. `into`: to the space of the system; `dt`: own
- * seconds of a substep, of which they wait until their moment; `life`: with its ±.
+ * seconds of a substep, of which they wait until their moment; `life`: with its ±; `from`: the system of their parents, hashed.
  */
 export function settle(
   columns: Columns,
   first: number,
   count: number,
-  { numbers, seeds }: Shoal,
-  o: { phase: number; into: Matrix | null; dt: number; id: number; life: readonly [number, number] },
+  { numbers, seeds, parents: ids }: Shoal,
+  o: { phase: number; into: Matrix | null; dt: number; id: number; life: readonly [number, number]; from: number },
 ): void {
   const [px, py, pz, vx, vy, vz, sx, sy, sz, ages, lives, starts] = (
     ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'sx', 'sy', 'sz', 'age', 'life', 'phaseStart'] as const
@@ -44,6 +56,8 @@ export function settle(
   const from = columns.has('phaseFrom') ? columns.words('phaseFrom') : null
   const sizes = columns.has('size') ? columns.floats('size') : null
   const generations = columns.has('generation') ? columns.words('generation') : null
+  const parents = columns.has('parent') ? columns.words('parent') : null
+  const systems = columns.has('parentSystem') ? columns.words('parentSystem') : null
   const m = o.into
   for (let k = 0; k < count; k++) {
     const i = first + k
@@ -63,6 +77,8 @@ export function settle(
     hits[i] = 0
     dead[i] = 0
     if (generations) generations[i] = generation
+    if (parents) parents[i] = ids[k]
+    if (systems) systems[i] = o.from
     if (from) from[i] = o.phase
     if (sizes) sizes[i] = size - 1
   }

@@ -216,8 +216,13 @@ export interface BirthPlan {
 /** A way out of a phase. */
 export interface TurnPlan {
   id: string
-  /** Its conditions, then the turn itself; returns the word in which the kernel counts who takes it. */
-  encode(w: OpWriter, at: StepTime): number
+  /** Nobody takes it; it can be tried. */
+  muted?: boolean
+  /**
+   * Its conditions, then the turn itself; returns the word in which the kernel counts who takes it. `trial`: it does nothing but begin the
+   * time in the phase again.
+   */
+  encode(w: OpWriter, at: StepTime, trial?: boolean): number
   /** Of one that copies, or takes into another system: where to, and what happens to who arrives. */
   passes?: {
     /** Its place among the plan's systems; −1: the same. */

@@ -119,10 +119,13 @@ export class Run {
     if (state) this.world.restore(state)
     this.broken = false
   }
-  /** Lets the World be looked at as it is at a frame that was computed, and goes back to where it was. Null when it was asked to stop. */
-  explore<T>(frame: number, inspect: (w: World) => T): T | null {
+  /**
+   * Lets the World be looked at as it is at a frame that was computed, and goes back to where it was. `steps`: it is not only looked at, but
+   * goes on. Null when it was asked to stop.
+   */
+  explore<T>(frame: number, inspect: (w: World) => T, steps = false): T | null {
     const here = this.broken ? null : this.world.save()
-    let moved = false
+    let moved = steps
     try {
       if (this.broken || this.world.frame !== frame) {
         moved = true

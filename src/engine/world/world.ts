@@ -119,6 +119,23 @@ export class World {
     }
     this.frame++
   }
+  /**
+   * Ids of those of a system who would take a turn in the coming frame if it were the only one and did nothing else. The World is a frame on
+   * afterwards, in which just that happened: restore it.
+   */
+  tryTurn(system: string, turn: string): Set<number> {
+    const found = this.solvers.find((s) => s.id === system)
+    if (!(found instanceof ParticleSystem)) return new Set()
+    const trial = { turn, took: new Set<number>() }
+    found.turning.trial = trial
+    try {
+      this.step()
+    } finally {
+      found.turning.trial = null
+      this.takeOffenders()
+    }
+    return trial.took
+  }
   /** Forces that were found, since the last call, to throw points to non-finite places; they are off from the next substep on. */
   takeOffenders(): ForceOf[] {
     return this.solvers.flatMap((s) => (s.forces?.takeOffenders() ?? []).map((force) => ({ solver: s.id, force })))

@@ -18,8 +18,23 @@ import {
   volumeCounts,
   volumeVoxels,
 } from '../../engine'
-import type { Air, Answer, AnswerTo, Field, GasFacts, Histogram, Particle, Picked, Question, Series, Spread, Times } from '../../protocol'
+import type {
+  Air,
+  Answer,
+  AnswerTo,
+  Field,
+  Fits,
+  GasFacts,
+  Histogram,
+  Particle,
+  Picked,
+  Question,
+  Series,
+  Spread,
+  Times,
+} from '../../protocol'
 import { type ActDoc, actsIn, type Shot, type SystemDoc, sampleNumber, timeOf, type Vec3, valueOf } from '../../shot'
+import { childrenOf, parentOf, stripsOf } from './descent'
 
 const BINS = 40
 const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
@@ -32,6 +47,7 @@ const readers: {
   times: (q, run, shot) => times(q.frame, run, shot),
   pick,
   particle,
+  fits,
   field,
   gas,
   air,
@@ -157,6 +173,7 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
   const system = shot.systems.find((s) => s.id === q.system)
   if (!system) throw new Error('its system is gone')
   const path: Particle['path'] = []
+  const phases: Particle['phases'] = []
   let now: Particle['now'] = null
   let last: { frame: number; age: number; life: number } | null = null
   let gone: number | null = null
@@ -177,6 +194,7 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
       place: m ? (apply(m, at('px'), at('py'), at('pz')) as Vec3) : [at('px'), at('py'), at('pz')],
       speed: Math.hypot(...velocity),
     })
+    if (phases.at(-1)?.phase !== at('phase')) phases.push({ from: f, phase: at('phase') })
     last = { frame: f, age: at('age'), life: at('life') }
     if (f === q.frame)
       now = {
@@ -194,9 +212,12 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
       }
   }
   if (!last) throw new Error('no frame that is computed has it')
-  const seen =
-    now &&
-    run.explore(q.frame, (world) =>
+  const found = run.explore(q.frame, (world) => ({
+    // Before it is examined: that makes everything ready for the coming substep.
+    parent: parentOf(world, shot, q),
+    children: childrenOf(world, shot, q),
+    seen:
+      now &&
       world.examine(q.system, (r) => {
         const i = r.indexOf(q.id)
         if (i < 0) return null
@@ -214,7 +235,9 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
             : null,
         }
       }),
-    )
+  }))
+  const seen = found?.seen
+  const frame = run.history.get(q.frame)?.frame
   if (now && seen) now.hits = seen.hits
   const object = seen?.touched ? shot.objects.find((o) => hashOf(o.id) === seen.touched?.hash) : undefined
   return {
@@ -223,11 +246,31 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
     frame: q.frame,
     now,
     path,
+    phases,
+    parent: found?.parent ?? null,
+    children: found?.children ?? [],
+    strips: frame ? stripsOf(frame, shot, q, meshes) : [],
     forces: seen?.forces ?? [],
     touched:
       seen?.touched && object ? { object: object.id, age: seen.touched.age, speed: seen.touched.speed, place: seen.touched.place } : null,
     ends: gone === null ? null : { frame: gone, why: why(system, last, gone, shot) },
   }
+}
+/** So many are marked in the View. */
+const MARKED = 4000
+function fits(q: Extract<Question, { what: 'fits' }>, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Fits {
+  const frame = run.history.get(q.frame)?.frame
+  const part = pointsOf(frame, q.system)
+  const system = shot.systems.find((s) => s.id === q.system)
+  if (!frame || !part || !system) return notComputed(q.frame)
+  const took = run.explore(q.frame, (world) => world.tryTurn(q.system, q.turn), true) ?? stopped()
+  const [px, py, pz, ids] = (['px', 'py', 'pz', 'id'] as const).map((c) => pointColumn(part, c))
+  const [m] = systemMatrices(shot, system, timeOf(shot, q.frame), meshes, frame.parts)
+  const places: number[] = []
+  let count = 0
+  for (let i = 0; i < part.count; i++)
+    if (took.has(ids[i]) && ++count <= MARKED) places.push(...(m ? apply(m, px[i], py[i], pz[i]) : [px[i], py[i], pz[i]]))
+  return { frame: q.frame, alive: part.count, count, places: Float32Array.from(places) }
 }
 /** Why a particle is not there any more at a frame: its life was over, or it met or left something then. */
 function why(system: SystemDoc, last: { frame: number; age: number; life: number }, gone: number, shot: Shot): string {

@@ -11,6 +11,7 @@ import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
 import { copyOfAct } from './copyOfAct'
 import { Conditions, Limits } from './Limits'
 import { Sentence } from './Sentence'
+import { TryTurn } from './TryTurn'
 
 type ListOf = (shot: Parameters<Parameters<typeof edit>[1]>[0]) => ActDoc[] | undefined
 let dragged: { id: string; list: ListOf } | null = null
@@ -173,6 +174,7 @@ function Act({
       </div>
       {act.limits && <Limits act={act} find={find} />}
       {act.when && <Conditions act={act} find={find} />}
+      {spec.sort === 'turn' && <TryTurn turn={act.id} />}
     </OpenCard>
   )
 }

@@ -9,6 +9,7 @@ import { pause } from '../playback'
 import { setPlayhead, setStudio, useShot, useStudio } from '../store'
 import { Button, IconButton } from '../ui'
 import { show } from '../units'
+import { Children, Parent, PhaseBand } from './Descent'
 
 const size = (v: Vec3) => Math.hypot(...v)
 const vec = (v: Vec3) => v.map((x) => show(Number(x.toPrecision(4)))).join(', ')
@@ -73,6 +74,7 @@ export function ParticleTab() {
         {known && <Pushes known={known} shot={shot} />}
       </section>
       <section aria-label="Speed over its life" className="flex min-h-32 flex-col">
+        {known && system.phases.length > 1 && <PhaseBand known={known} system={system} />}
         <h3 className="flex h-6 items-center justify-between font-semibold">
           Speed over its life <span className="font-normal text-moss">m/s; a click goes to its frame</span>
         </h3>
@@ -121,6 +123,12 @@ function Values({ known: k, shot, endless }: { known: Particle; shot: Shot; endl
           {first && k.frame < first.frame ? `Not born yet: it is at ${first.frame} f.` : 'It does not live in this frame any more.'}
         </p>
       )}
+      <Row name="Parent">
+        <Parent known={k} shot={shot} />
+      </Row>
+      <Row name="Children">
+        <Children known={k} shot={shot} />
+      </Row>
       <Row name="Ends">
         {k.ends
           ? `before ${k.ends.frame} f: ${k.ends.why}`

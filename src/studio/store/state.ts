@@ -1,5 +1,5 @@
 import type { SystemStats } from '../../engine'
-import type { AssetFacts, Drawn, Particle, Pose, SimStatus } from '../../protocol'
+import type { AssetFacts, Drawn, Fits, Particle, Pose, SimStatus } from '../../protocol'
 import type { GasTone, Shot } from '../../shot'
 import type { Timeline } from '../history'
 import type { SaveState } from '../saver'
@@ -36,6 +36,9 @@ export interface SelectionState {
   particle: { system: string; id: number } | null
   known: Particle | null
   choosing: boolean
+  /** The turn that is tried out while its card is open, and who would take it in the frame that is shown. */
+  trial: string | null
+  fits: Fits | null
 }
 /** How the View looks at the shot. */
 export interface ViewState {
@@ -103,6 +106,8 @@ const selection: SelectionState = {
   particle: null,
   known: null,
   choosing: false,
+  trial: null,
+  fits: null,
 }
 const view: ViewState = { pose: null, overlays: true, field: null, tone: 'density', sliceAt: 0, solo: new Set(), boost: 1 }
 const layout: LayoutState = { tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, dialog: null }

@@ -1,5 +1,5 @@
 'use client'
-import { timeOf } from '../../shot'
+import { timeOf, type Vec3 } from '../../shot'
 import { shotPose } from '../../stage/camera'
 import { useKnown } from '../particle/ParticleTab'
 import { useShot, useStudio } from '../store'
@@ -26,7 +26,9 @@ export function ParticleLayer(box: Box) {
   const screen = useScreen(box)
   if (!overlays || !known?.path.length) return null
   const at = known.path.map((p) => ({ ...p, at: onScreen(screen, p.place) }))
-  const line = (list: typeof at) => list.flatMap((p) => (p.at ? `${p.at.x.toFixed(1)},${p.at.y.toFixed(1)}` : [])).join(' ')
+  const placed = (places: readonly Vec3[]) => places.map((place) => ({ at: onScreen(screen, place) }))
+  const line = (list: readonly { at: ReturnType<typeof onScreen> }[]) =>
+    list.flatMap((p) => (p.at ? `${p.at.x.toFixed(1)},${p.at.y.toFixed(1)}` : [])).join(' ')
   const now = at.find((p) => p.frame === playhead)?.at
   return (
     <svg
@@ -36,6 +38,12 @@ export function ParticleLayer(box: Box) {
       aria-label={`The way of the picked particle, ${known.path.length} frames`}
       data-testid="way"
     >
+      {known.strips.map((strip, k) => (
+        <g key={k} data-testid="ownStrip" fill="none" strokeLinejoin="round">
+          <polyline points={line(placed(strip))} stroke="black" strokeOpacity={0.6} strokeWidth={6.5} />
+          <polyline points={line(placed(strip))} className="stroke-lichen" strokeWidth={4.5} />
+        </g>
+      ))}
       <polyline points={line(at)} fill="none" stroke="black" strokeOpacity={0.6} strokeWidth={3} />
       <polyline points={line(at.filter((p) => p.frame <= playhead))} fill="none" className="stroke-mist" strokeWidth={1.25} />
       <polyline

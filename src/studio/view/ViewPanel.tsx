@@ -20,6 +20,7 @@ import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, Rehea
 import { NextStep } from './NextStep'
 import { ParticleLayer } from './ParticleLayer'
 import { Poster } from './Poster'
+import { TrialLayer } from './TrialLayer'
 
 const PAD = 4
 
@@ -178,6 +179,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       {w > 1 && <FieldLayer {...over} />}
       {w > 1 && <GasLayer {...over} />}
       {w > 1 && <ParticleLayer {...over} />}
+      {w > 1 && <TrialLayer {...over} />}
       {w > 1 && <BrushLayer {...over} />}
       {w > 1 && <DrawLayer {...over} />}
       <CameraLabel fit={fit} />

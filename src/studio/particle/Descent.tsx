@@ -1,0 +1,77 @@
+'use client'
+import type { Particle, Picked } from '../../protocol'
+import type { Shot, SystemDoc } from '../../shot'
+import { TINTS } from '../charts/Chart'
+import { pause } from '../playback'
+import { setPlayhead, setStudio } from '../store'
+import { cx } from '../ui'
+
+const named = (shot: Shot, { system, id }: Picked): string =>
+  `${shot.systems.find((s) => s.id === system)?.name ?? 'a system that is gone'} ${id.toLocaleString('en-US')}`
+
+/** A particle by its name: a click looks at that one. */
+function Other({ shot, who, children }: { shot: Shot; who: Picked; children?: React.ReactNode }) {
+  return (
+    <button
+      type="button"
+      className="max-w-full truncate rounded-sm bg-fern px-1.5 hover:bg-bark"
+      aria-label={`Look at ${named(shot, who)}`}
+      onClick={() => setStudio({ particle: { system: who.system, id: who.id } })}
+    >
+      {children ?? named(shot, who)}
+    </button>
+  )
+}
+/** Whom it comes from. */
+export function Parent({ known, shot }: { known: Particle; shot: Shot }) {
+  if (known.parent) return <Other shot={shot} who={known.parent} />
+  return known.now ? 'a birth of its system' : 'not known here: it does not live in this frame'
+}
+/** Those who come from it and live now. */
+export function Children({ known, shot }: { known: Particle; shot: Shot }) {
+  if (!known.children.length) return 'none that live now'
+  return known.children.map(({ system, count, ids }) => (
+    <span key={system} className="flex flex-wrap items-center gap-1">
+      {count.toLocaleString('en-US')} in {shot.systems.find((s) => s.id === system)?.name}:
+      {ids.map((id) => (
+        <Other key={id} shot={shot} who={{ system, id }}>
+          {id.toLocaleString('en-US')}
+        </Other>
+      ))}
+      {count > ids.length && <span className="text-moss">and {(count - ids.length).toLocaleString('en-US')} more</span>}
+    </span>
+  ))
+}
+/** Its phases as a band over its whole life; a click goes to that frame. */
+export function PhaseBand({ known, system }: { known: Particle; system: SystemDoc }) {
+  const [first, last] = [known.path[0]?.frame ?? 0, known.path.at(-1)?.frame ?? 0]
+  const frames = last - first + 1
+  const at = (f: number) => `${((f - first) / frames) * 100}%`
+  const stretches = known.phases.map(({ from, phase }, k) => {
+    const until = known.phases[k + 1]?.from ?? last + 1
+    return { from, until, phase, name: system.phases[phase]?.name ?? 'a phase that is gone' }
+  })
+  return (
+    <div className="relative mb-1 h-6 shrink-0" data-testid="phaseBand" role="group" aria-label="Phases over its life">
+      {stretches.map(({ from, until, phase, name }) => (
+        <button
+          key={from}
+          type="button"
+          aria-label={`${name}, from ${from} f to ${until - 1} f`}
+          title={`${name}: ${from} f to ${until - 1} f`}
+          className={cx('absolute inset-y-0 truncate border-r border-night px-1 text-left text-[11px] leading-6 text-night')}
+          style={{ left: at(from), width: `${((until - from) / frames) * 100}%`, background: TINTS[phase % TINTS.length] }}
+          onClick={() => {
+            pause()
+            setPlayhead(from)
+          }}
+        >
+          {name}
+        </button>
+      ))}
+      {known.frame >= first && known.frame <= last && (
+        <span className="pointer-events-none absolute -inset-y-0.5 w-0.5 bg-ember" style={{ left: at(known.frame + 0.5) }} />
+      )}
+    </div>
+  )
+}
