@@ -1,7 +1,8 @@
 import type { ShedPlan } from '../engine'
-import { type ActDoc, actsIn, type Shot, type SystemDoc } from '../shot'
+import { type ActDoc, actsIn, type Shot, type SystemDoc, type Vec3 } from '../shot'
 import { phasesOf } from './compileTurn'
 import { seedOf, unmuted } from './forcePlan'
+import { drawsOf, lookTable, sampleLook } from './look'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
 
@@ -12,7 +13,7 @@ export function shedPlans(shot: Shot, s: SystemDoc): ShedPlan[] {
   const made = (a: ActDoc, phases?: number): ShedPlan[] => {
     const what = sheddingOf(a)
     if (!what) return []
-    const { to, ...rest } = what
+    const { to, colour, ...rest } = what
     const system = 'system' in to ? shot.systems.findIndex((x) => x.id === to.system && !x.muted) : -1
     const phase = 'phase' in to ? s.phases.findIndex((x) => x.id === to.phase) : 0
     if (phase < 0 || ('system' in to && system < 0)) return []
@@ -23,11 +24,17 @@ export function shedPlans(shot: Shot, s: SystemDoc): ShedPlan[] {
         ...(phases === undefined ? {} : { phases }),
         ...{ system: shot.systems[system]?.id === s.id ? -1 : system, phase },
         ...rest,
+        ...(colour > 0 ? { colour: { share: colour, of: (t: number) => coloursOf(shot, s, t) } } : {}),
       },
     ]
   }
   const ofPhases = s.phases.flatMap((phase, k) => unmuted(phase.offspring).flatMap((a) => made(a, phasesOf(s, k)?.phases)))
   return [...unmuted(s.whole.offspring).flatMap((a) => made(a)), ...ofPhases]
+}
+/** The colours of the particles of a system at t, by phase and share of life. */
+function coloursOf(shot: Shot, s: SystemDoc, t: number) {
+  const tables = drawsOf(shot, s, t).map((d) => lookTable(d.look))
+  return (phase: number, life: number) => sampleLook(tables[phase] ?? tables[0], life).slice(0, 3) as Vec3
 }
 /** Whether particles of some system are shed into it: they know how many they descend from. */
 export const isShedInto = (shot: Shot, s: SystemDoc): boolean =>
@@ -37,6 +44,23 @@ export const isShedInto = (shot: Shot, s: SystemDoc): boolean =>
       return to && 'system' in to && to.system === s.id
     }),
   )
+/** Whether some of its particles may have taken over a colour: shed so, or gone over from where that is. */
+export function takesColours(shot: Shot, s: SystemDoc): boolean {
+  const tinted = new Set<string>()
+  for (const x of shot.systems)
+    for (const a of unmuted(actsIn(x, 'offspring'))) {
+      const what = sheddingOf(a)
+      if (!what || !(what.colour > 0)) continue
+      const into = 'system' in what.to ? what.to.system : x.id
+      if (into) tinted.add(into)
+    }
+  // Along all turns into other systems.
+  for (let before = -1; before !== tinted.size; ) {
+    before = tinted.size
+    for (const x of shot.systems) if (tinted.has(x.id)) for (const y of shot.systems) if (turnsInto(x, y.id)) tinted.add(y.id)
+  }
+  return tinted.has(s.id)
+}
 /** Whether turns make its particles larger or smaller, or bring such from elsewhere. */
 export const changesSize = (shot: Shot, s: SystemDoc): boolean =>
   shot.systems.some((x) => {

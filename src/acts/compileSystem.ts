@@ -13,7 +13,7 @@ import {
 import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
 import { birthPlan } from './compileBirth'
 import type { CompileContext } from './compileContext'
-import { blendsLooks, changesSize, descends, shedPlans } from './compileShed'
+import { blendsLooks, changesSize, descends, shedPlans, takesColours } from './compileShed'
 import { phasesOf, turnPlans } from './compileTurn'
 import type { EndingSite } from './define'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
@@ -68,6 +68,7 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
         descends(shot, s),
       ),
       ...(changesSize(shot, s) ? (['size'] as const) : []),
+      ...(takesColours(shot, s) ? (['tint'] as const) : []),
       ...(blendsLooks(s) ? (['phaseFrom'] as const) : []),
     ],
   }

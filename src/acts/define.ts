@@ -41,6 +41,9 @@ export function say<const N extends string = never>(
 }
 export const word = <const N extends string>(text: string, param: N) => ({ text, param })
 
+/** What of the shot an act may read beside its own parameters: of the looks of its system how large particles are, or their colours; the camera. */
+export type Reading = 'look' | 'colour' | 'camera'
+
 interface ActDef<P extends Params> {
   kind: string
   title: string
@@ -55,7 +58,7 @@ interface ActDef<P extends Params> {
   /** Columns it needs beyond the core. */
   columns?: ColumnName[]
   /** What of the shot it reads beside its own parameters: a change there is one of the simulation too. */
-  reads?: readonly ('look' | 'camera')[]
+  reads?: readonly Reading[] | ((p: Reader<NoInfer<P>>) => readonly Reading[])
   /** A particle may end by it. */
   endsLives?: boolean
 }
@@ -137,6 +140,8 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
 /** Particles from particles, as an act says it. */
 export interface Shedding extends Pick<ShedPlan, 'each' | 'rate' | 'count' | 'touch' | 'ages' | 'generations' | 'launch'> {
   to: { system: string | null } | { phase: string | null }
+  /** Share of the colour of the one that sheds, 0 to 1. */
+  colour: number
 }
 /** Growth as an act says it: lengths in metres of the shot. */
 export interface Growing {

@@ -1,4 +1,4 @@
-import { hasColumn, hash3, type PointsPart, pointColumn, unit } from '../engine'
+import { hasColumn, hash3, type PointsPart, pointColumn, tinted, unit } from '../engine'
 import { defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, sampleCurve, sampleRamp, type Vec3 } from '../shot'
 import type { LookAct } from './define'
 import type { Drawing } from './drawing'
@@ -87,13 +87,13 @@ export interface Drawn {
   colour: Vec3
   opacity: number
 }
-/** What one particle looks like. The GPU does the same in stage/shaders. */
-export function particleLook(d: Draw, age: number, life: number, seed: number): Drawn {
+/** What one particle looks like; `tint`: the colour that it took over. The GPU does the same in stage/shaders. */
+export function particleLook(d: Draw, age: number, life: number, seed: number, tint = 0): Drawn {
   const [r, g, b, opacity, size] = sampleLook(lookTable(d.look), life > 0 ? age / life : 1)
   const vary = d.sizeVary * (unit(hash3(d.sizeSeed, seed, 20)) * 2 - 1)
   return {
     size: Math.max(0, d.size + vary) * size,
-    colour: [r * d.brightness, g * d.brightness, b * d.brightness],
+    colour: (tint ? tinted([r, g, b], tint) : [r, g, b]).map((c) => c * d.brightness) as Vec3,
     opacity: opacity * d.opacity,
   }
 }
@@ -103,10 +103,10 @@ export function particleLook(d: Draw, age: number, life: number, seed: number): 
  */
 export function partLooks(part: PointsPart, draws: readonly Draw[], blends: readonly number[]): (i: number) => Drawn {
   const [age, life, seed, phase] = (['age', 'life', 'seed', 'phase'] as const).map((n) => pointColumn(part, n))
-  const more = (n: 'size' | 'phaseStart' | 'phaseFrom') => (hasColumn(part, n) ? pointColumn(part, n) : null)
-  const [size, start, from] = [more('size'), more('phaseStart'), more('phaseFrom')]
+  const more = (n: 'size' | 'phaseStart' | 'phaseFrom' | 'tint') => (hasColumn(part, n) ? pointColumn(part, n) : null)
+  const [size, start, from, tint] = [more('size'), more('phaseStart'), more('phaseFrom'), more('tint')]
   return (i) => {
-    const own = (k: number) => particleLook(draws[k] ?? draws[0], age[i], life[i], seed[i])
+    const own = (k: number) => particleLook(draws[k] ?? draws[0], age[i], life[i], seed[i], tint?.[i])
     const now = own(phase[i])
     if (size) now.size *= 1 + size[i]
     const blend = blends[phase[i]] ?? 0

@@ -13,8 +13,10 @@ import {
   type SystemDoc,
   sectionsOf,
 } from '../shot'
-import { changesSize, descends } from './compileShed'
+import { changesSize, descends, takesColours } from './compileShed'
+import type { Reading } from './define'
 import { readerOf } from './reader'
+import { readingOf } from './reading'
 import { referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
 import { usedRegions } from './usedRegions'
@@ -134,12 +136,12 @@ const meaning = (shot: Shot, id: string): unknown => {
 }
 
 /** Whether what happens to a system's particles depends on how they are drawn. */
-const readsLook = (s: SystemDoc): boolean => actsOf(s).some((x) => !x.muted && actOf(x.kind).reads?.includes('look'))
+const reads = (s: SystemDoc, what: Reading): boolean => actsOf(s).some((x) => !x.muted && readingOf(x).includes(what))
 const columnsOf = (s: SystemDoc): string[] => actsIn(s, 'look').flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
-/** What of the looks says how large particles are. */
-const lookOf = (shot: Shot, s: SystemDoc): unknown => {
+/** What of the looks says how large particles are, or in which colours. */
+const lookOf = (shot: Shot, s: SystemDoc, what: 'size' | 'colour'): unknown => {
   const acts = actsIn(s, 'look')
-  return [acts, shot.shared.looks.filter((l) => acts.some((x) => x.look === l.id)).map((l) => l.size)]
+  return [acts, shot.shared.looks.filter((l) => acts.some((x) => x.look === l.id)).map((l) => l[what])]
 }
 /** Ids of the objects that systems start from or meet by their acts. */
 const metBy = (shot: Shot): Set<string> =>
@@ -243,6 +245,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     const b = after.systems[i]
     // Whoever comes from others keeps columns of that.
     if (descends(before, a) !== descends(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
+    if (takesColours(before, a) !== takesColours(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
     if (changesSize(before, a) !== changesSize(after, b)) t = Math.min(t, Math.min(firstBirth(a), firstBirth(b)))
     if (a === b) return
     const first = Math.min(firstBirth(a), firstBirth(b))
@@ -250,7 +253,11 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
       t = Math.min(t, first)
     // How they are drawn matters only where it asks for columns.
     if (!same(columnsOf(a), columnsOf(b))) t = Math.min(t, first)
-    if (readsLook(a) || readsLook(b)) if (!same(lookOf(before, a), lookOf(after, b))) t = Math.min(t, first)
+    for (const [what, of] of [
+      ['look', 'size'],
+      ['colour', 'colour'],
+    ] as const)
+      if (reads(a, what) || reads(b, what)) if (!same(lookOf(before, a, of), lookOf(after, b, of))) t = Math.min(t, first)
     for (const key of ['life', 'mass', 'timeScale'] as const) t = Math.min(t, Math.max(first, firstDifference(a[key], b[key])))
     t = Math.min(
       t,

@@ -1,4 +1,5 @@
 import {
+  type ActDoc,
   type Animated,
   frameAt,
   isVaried,
@@ -15,6 +16,7 @@ import {
 } from '../shot'
 import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
+import { readingOf } from './reading'
 import { type Reference, referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
 import { usedRegions } from './usedRegions'
@@ -237,7 +239,7 @@ export function readElements(shot: Shot): Set<string> {
     for (const r of recordsOf(group, element, i)) {
       if (r.sort === 'region' && unused.has(r.record.id as string)) continue
       for (const x of simulationReferences(r)) take(x.id)
-      if (r.sort && actOf(r.record.kind as string).reads?.includes('camera')) take(shot.camera)
+      if (r.sort && readingOf(r.record as unknown as ActDoc).includes('camera')) take(shot.camera)
     }
   }
   for (const s of shot.systems) if (s.space) take(s.space)

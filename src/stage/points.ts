@@ -57,7 +57,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
       ...{ look: null, covers: 0, softness: 0.5, flake: new THREE.Vector4(), glint: 0, flakes: 0, light: new THREE.Vector4() },
       ...{ data: null, count: 0, order: null, ordered: 0, phases: ALL_PHASES },
       ...{ front: null, frontDepths: null },
-      ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, perBlend: new Float32Array(MOST_PHASES) },
+      ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, tints: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     this.material = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
@@ -157,12 +157,13 @@ export class PointsDrawer implements Drawer<PointsPart> {
     u.count.value = this.drawn
     u.phases.value = phases
     u.covers.value = draw.inside === 'normal' ? 1 : 0
-    const at = (name: 'qx' | 'size' | 'phaseStart' | 'phaseFrom') => (this.part ? columnAt(this.part, name) : 0)
+    const at = (name: 'qx' | 'size' | 'phaseStart' | 'phaseFrom' | 'tint') => (this.part ? columnAt(this.part, name) : 0)
     const f = at('qx') ? draw.flake : null
     u.quaternions.value = at('qx')
     u.sizes.value = at('size')
     u.starts.value = at('phaseStart')
     u.befores.value = at('phaseFrom')
+    u.tints.value = at('tint')
     u.flakes.value = f ? 1 : 0
     if (f) u.flake.value.set(f.length, f.round, f.shade, f.back)
     u.glint.value = f?.glint ?? 0

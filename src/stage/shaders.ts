@@ -19,7 +19,7 @@ precision highp float;
 // A vertex may go by an order instead, when they hide each other.
 uniform highp usampler2D data; uniform highp usampler2D order; uniform uint count; uniform float ordered; uniform uint phases;
 // Where columns lie that not every system has; 0: this one has none.
-uniform uint quaternions; uniform uint sizes; uniform uint starts; uniform uint befores; uniform float perBlend[32];
+uniform uint quaternions; uniform uint sizes; uniform uint starts; uniform uint befores; uniform uint tints; uniform float perBlend[32];
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
 uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
@@ -81,6 +81,12 @@ void main() {
   uint seed = wordAt(SEED, me);
   float x = clamp(life > 0.0 ? age / life : 1.0, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0;
   vec4 colour = texture(look, vec2(x, 0.25));
+  if (tints > 0u) {
+    // On the way to the colour that it took over, as bright as it is.
+    uint w = wordAt(tints, me);
+    vec3 hue = vec3(float(w & 255u), float((w >> 8) & 255u), float((w >> 16) & 255u)) / 255.0;
+    colour.rgb = mix(colour.rgb, hue * hue * max(colour.r, max(colour.g, colour.b)), float(w >> 24) / 255.0);
+  }
   float width = max(0.0, size + sizeVary * (hashUnit(sizeSeed, seed, 20u) * 2.0 - 1.0)) * texture(look, vec2(x, 0.75)).r;
   if (sizes > 0u) width *= 1.0 + numberAt(sizes, me);
   float alpha = colour.a * opacity * present;

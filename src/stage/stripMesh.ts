@@ -1,5 +1,5 @@
 import { type Draw, LOOK_SAMPLES, lookTable, particleLook, type StripDraw } from '../acts'
-import { hash3, type StripsPart, stripColumn, stripOffsets, stripPoints, unit } from '../engine'
+import { hash3, type StripsPart, stripColumn, stripOffsets, stripPoints, stripTints, unit } from '../engine'
 
 /** Words of a vertex: place on the screen (3), across, half width and beyond an end (px), metres along, light from the side and the front, colour (4). */
 export const STRIP_VERTEX_WORDS = 13
@@ -76,6 +76,7 @@ export class StripMesh {
   add(part: StripsPart, draw: StripDraw, looks: readonly Draw[], v: StripView): void {
     const offsets = stripOffsets(part)
     const [seeds, phases, ages, lives, fades] = (['seed', 'phase', 'age', 'life', 'fade'] as const).map((n) => stripColumn(part, n))
+    const tints = stripTints(part)
     const m = v.view
     this.scale = Math.cbrt(
       Math.abs(m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])),
@@ -87,7 +88,7 @@ export class StripMesh {
       const fade = fades[k] * draw.opacity
       if (to <= from || fade <= 0) continue
       const look = looks[phases[k]] ?? looks[0]
-      const own = draw.own && look ? particleLook(look, ages[k], lives[k], seeds[k]) : null
+      const own = draw.own && look ? particleLook(look, ages[k], lives[k], seeds[k], tints?.[k]) : null
       // Each generation has a share of the one before.
       const g = draw.generations
       const relative = (own && look.size > 0 ? own.size / look.size : 1) * (g ? g.width ** phases[k] : 1)

@@ -90,6 +90,10 @@ export const shed = defineOffspring({
       ...{ label: 'Takes size', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100] },
       help: 'Share of what turns made of its size, of larger or smaller.',
     }),
+    colour: number({
+      ...{ label: 'Takes colour', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100], synonyms: ['tint', 'hue'] },
+      help: 'Share of the colour of the one that sheds them, at that moment, for good. How bright they are stays their own.',
+    }),
     along: choice({
       label: 'Set out',
       default: 'any',
@@ -122,6 +126,7 @@ export const shed = defineOffspring({
       help: 'What is shed by the shed, and so on: so many, then no more.',
     }),
   },
+  reads: (p) => (p.number('colour') > 0 ? ['colour'] : []),
   share: (p) => p.number('share') / 100,
   shed: (p) => ({
     to: p.choice('into') === 'system' ? { system: p.text('to') } : { phase: p.text('phase') },
@@ -131,6 +136,7 @@ export const shed = defineOffspring({
     touch: (t) => ({ object: p.text('object') ? hashOf(p.text('object') as string) : 0, speed: p.number('hard', t) }),
     ages: [p.number('from'), p.optional('until') ?? Number.POSITIVE_INFINITY],
     generations: p.number('generations'),
+    colour: p.number('colour') / 100,
     launch: (t) => ({
       inherit: p.number('inherit', t) / 100,
       size: p.number('size') / 100,

@@ -25,6 +25,7 @@ export {
   stripColumn,
   stripOffsets,
   stripPoints,
+  stripTints,
   stripWords,
   unknownPart,
   VOLUME_GRIDS,
@@ -35,5 +36,6 @@ export {
   volumeHalves,
   volumeTile,
 } from './parts'
+export { tinted, tintOf } from './tint'
 export { volumeAt } from './volumeAt'
 export { halfTable, type VolumeCount, volumeCounts, volumeVoxels } from './volumeCounts'

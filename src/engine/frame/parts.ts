@@ -4,8 +4,10 @@ import { GAS_DYES, type GasDye } from '../plan'
 /** What of a particle a frame keeps, in order. */
 export const POINT_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const satisfies ColumnName[]
 const ORIENTATION = ['qx', 'qy', 'qz', 'qw'] as const satisfies ColumnName[]
-/** Of a system that has them also their unit quaternions, the factor on their size, and since which age they are in their phase, and after which. */
-export const MORE_POINT_COLUMNS = [...ORIENTATION, 'size', 'phaseStart', 'phaseFrom'] as const satisfies ColumnName[]
+/**
+ * Of a system that has them also their unit quaternions, the factor on their size, since which age they are in
+ * their phase and after which, and the colour that they took over. */
+export const MORE_POINT_COLUMNS = [...ORIENTATION, 'size', 'phaseStart', 'phaseFrom', 'tint'] as const satisfies ColumnName[]
 export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...MORE_POINT_COLUMNS] as const
 export type PointColumn = (typeof ALL_POINT_COLUMNS)[number]
 
@@ -35,6 +37,8 @@ export interface StripsPart {
   act: string
   strips: number
   points: number
+  /** Whether behind all that `data` holds a word for each strip: the colour that its particle took over. */
+  tinted?: boolean
   data: ArrayBuffer
 }
 /**
@@ -88,7 +92,10 @@ export function stripPoints(part: StripsPart, name: StripPointColumn): Float32Ar
   const at = (part.strips * (STRIP_COLUMNS.length + 1) + 1 + STRIP_POINT_COLUMNS.indexOf(name) * part.points) * 4
   return new Float32Array(part.data, at, part.points)
 }
-/** Words of the data of a part with so many. */
+/** The colours that the particles of strips took over, as tintOf packs them; null: none did. */
+export const stripTints = (part: StripsPart): Uint32Array | null =>
+  part.tinted ? new Uint32Array(part.data, stripWords(part.strips, part.points) * 4, part.strips) : null
+/** Words of the data of a part with so many, without tints. */
 export const stripWords = (strips: number, points: number): number =>
   strips * (STRIP_COLUMNS.length + 1) + 1 + points * STRIP_POINT_COLUMNS.length
 /** What a frame is made of: a closed union, so that every reader says what it does with each kind. */

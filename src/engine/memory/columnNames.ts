@@ -61,6 +61,8 @@ export const COLUMNS = [
   'phaseFrom',
   // The system of its parent (hash); 0: it was emitted.
   'parentSystem',
+  // The colour that it took over when it was shed, as tintOf packs it.
+  'tint',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */
@@ -81,6 +83,7 @@ export const WORD_COLUMNS: ReadonlySet<ColumnName> = new Set([
   'generation',
   'phaseFrom',
   'parentSystem',
+  'tint',
 ])
 /** What a particle that keeps a place on a surface needs, one that sticks, one that meets its like, and the record of a last contact. */
 export const HOLD_COLUMNS: ColumnName[] = ['held', 'triangle', 'au', 'av']

@@ -35,7 +35,7 @@ export function takeMarked(columns: Columns, turns: readonly TurnPlan[]): Passin
 }
 /** What is known of the phase that was left. */
 const OF_PHASE: readonly ColumnName[] = ['targetFar']
-const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS, 'generation', 'size'])
+const KEPT_ELSEWHERE = new Set<ColumnName>([...CORE_COLUMNS, ...TURN_COLUMNS, 'generation', 'size', 'tint'])
 const signed = (h: number): number => unit(h) * 2 - 1
 const bits = new DataView(new ArrayBuffer(4))
 const bitsOf = (x: number): number => {

@@ -1,4 +1,4 @@
-import { Notices } from '../frame'
+import { Notices, tinted, tintOf } from '../frame'
 import { cosTurns, hash3, sinTurns, unit } from '../math'
 import { type Allocator, type Columns, Stopped, wasStopped } from '../memory'
 import type { ShedLaunch, ShedPlan, StepTime } from '../plan'
@@ -42,6 +42,7 @@ export class Shed implements Solver, Follower {
   private due: Float64Array = new Float64Array(0)
   private shoal = new Shoal()
   private wanted = 0
+  private colour: ReturnType<NonNullable<ShedPlan['colour']>['of']> | undefined
   private readonly here = [0, 0, 0, 0, 0, 0]
   private readonly velocity = [0, 0, 0]
 
@@ -89,10 +90,12 @@ export class Shed implements Solver, Follower {
   private shed(columns: Columns, at: StepTime, dt: number): void {
     const { plan, paths } = this
     const launch = plan.launch(at.t0)
+    this.colour = plan.colour?.of(at.t0)
     const harder = plan.touch(at.t0)
     const [seeds, ids, phases, dead] = (['seed', 'id', 'phase', 'dead'] as const).map((n) => columns.words(n))
     const generations = columns.has('generation') ? columns.words('generation') : null
     const sizes = columns.has('size') ? columns.floats('size') : null
+    const tints = columns.has('tint') ? columns.words('tint') : null
     const turned = columns.has('turned') ? columns.words('turned') : null
     const [px, py, pz, vx, vy, vz, age, life, sx, sy, sz] = (
       ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'sx', 'sy', 'sz'] as const
@@ -123,7 +126,22 @@ export class Shed implements Solver, Follower {
       // One whose life ended within the substep went so far.
       const ended = dead[i] !== 0 && !turned?.[i]
       const end = !ended ? 1 : life[i] > 0 && age[i] > life[i] ? Math.max(0, 1 - (age[i] - life[i]) / h) : (contact?.when ?? 1)
-      const one = { i, id: ids[i], seed: seeds[i], generation, h, end, age: age[i], launch, from, to, grown: sizes ? sizes[i] : 0 }
+      const one = {
+        i,
+        id: ids[i],
+        seed: seeds[i],
+        phase: phases[i],
+        life: life[i],
+        tint: tints ? tints[i] : 0,
+        generation,
+        h,
+        end,
+        age: age[i],
+        launch,
+        from,
+        to,
+        grown: sizes ? sizes[i] : 0,
+      }
       switch (plan.each) {
         case 'metre':
           this.perMetre(one, at)
@@ -198,7 +216,14 @@ export class Shed implements Solver, Follower {
     const seed = hash3(hash3(plan.seed, one.seed, 65), which, 66)
     aim(one, seed, here, velocity)
     const size = 1 + one.grown * one.launch.size
-    this.shoal.push({ place: here, velocity, when, generation: one.generation + 1, size, seed, parent: one.id })
+    this.shoal.push({ place: here, velocity, when, generation: one.generation + 1, size, seed, parent: one.id, tint: this.tint(one, age) })
+  }
+  /** The colour that one takes over who is shed at an age. */
+  private tint({ phase, life, tint }: One, age: number): number {
+    const { colour } = this.plan
+    if (!colour || !this.colour) return 0
+    const own = this.colour(phase, life > 0 ? Math.min(1, Math.max(0, age / life)) : 1)
+    return tintOf(tint ? tinted(own, tint) : own, colour.share)
   }
   /** What is due goes along with the particles that stay. */
   private closeUp(columns: Columns): void {
@@ -238,6 +263,10 @@ interface One {
   i: number
   id: number
   seed: number
+  phase: number
+  /** s; and the colour that it took over itself. */
+  life: number
+  tint: number
   generation: number
   /** Seconds of it in the substep, and how much of them it lived. */
   h: number

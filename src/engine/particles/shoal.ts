@@ -1,11 +1,12 @@
 import { hash3, type Matrix, unit } from '../math'
 import type { Columns } from '../memory'
 
-/** Those who were shed in a substep, nine numbers each: place, velocity, when in it (0 to 1), generation, factor on their size. With their seeds and parents' ids. */
+/** Those who were shed in a substep, nine numbers each: place, velocity, when in it (0 to 1), generation, factor on their size. With their seeds, parents' ids and tints. */
 export class Shoal {
   numbers = new Float64Array(9 * 256)
   seeds = new Uint32Array(256)
   parents = new Uint32Array(256)
+  tints = new Uint32Array(256)
   count = 0
   push(o: {
     place: readonly number[]
@@ -15,15 +16,18 @@ export class Shoal {
     size: number
     seed: number
     parent: number
+    tint: number
   }): void {
     if (this.count === this.seeds.length) {
-      const { numbers, seeds, parents } = this
+      const { numbers, seeds, parents, tints } = this
       this.numbers = new Float64Array(numbers.length * 2)
       this.numbers.set(numbers)
       this.seeds = new Uint32Array(seeds.length * 2)
       this.seeds.set(seeds)
       this.parents = new Uint32Array(seeds.length * 2)
       this.parents.set(parents)
+      this.tints = new Uint32Array(seeds.length * 2)
+      this.tints.set(tints)
     }
     const at = this.count * 9
     for (let k = 0; k < 3; k++) {
@@ -34,6 +38,7 @@ export class Shoal {
     this.numbers[at + 7] = o.generation
     this.numbers[at + 8] = o.size
     this.parents[this.count] = o.parent
+    this.tints[this.count] = o.tint
     this.seeds[this.count++] = o.seed
   }
 }
@@ -45,7 +50,7 @@ export function settle(
   columns: Columns,
   first: number,
   count: number,
-  { numbers, seeds, parents: ids }: Shoal,
+  { numbers, seeds, parents: ids, tints: taken }: Shoal,
   o: { phase: number; into: Matrix | null; dt: number; id: number; life: readonly [number, number]; from: number },
 ): void {
   const [px, py, pz, vx, vy, vz, sx, sy, sz, ages, lives, starts] = (
@@ -58,6 +63,7 @@ export function settle(
   const generations = columns.has('generation') ? columns.words('generation') : null
   const parents = columns.has('parent') ? columns.words('parent') : null
   const systems = columns.has('parentSystem') ? columns.words('parentSystem') : null
+  const tints = columns.has('tint') ? columns.words('tint') : null
   const m = o.into
   for (let k = 0; k < count; k++) {
     const i = first + k
@@ -79,6 +85,7 @@ export function settle(
     if (generations) generations[i] = generation
     if (parents) parents[i] = ids[k]
     if (systems) systems[i] = o.from
+    if (tints) tints[i] = taken[k]
     if (from) from[i] = o.phase
     if (sizes) sizes[i] = size - 1
   }

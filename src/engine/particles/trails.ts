@@ -32,6 +32,7 @@ export type TrailsOf = DriftOf & Pick<ParticleSystem, 'id' | 'element' | 'column
 interface TrailState extends SolverState, TrailWords {
   clock: number
   notices: Notices['all']
+  tints: Uint32Array | null
 }
 const CHUNK = 512
 const STRIPS_CHUNK = 256
@@ -60,6 +61,8 @@ export class Trails implements Solver, Follower {
   private readonly own: TrailMemory
   private readonly drift: TrailDrift | null
   private most = 0
+  /** By trail the colour that its particle took over; null: none of the system does. */
+  private tints: Uint32Array | null = null
   /** Own seconds of the system since it began. */
   private clock = 0
 
@@ -134,6 +137,16 @@ export class Trails implements Solver, Follower {
     const slots = own.numbers()
     const all = columns.words('seed')
     for (const i of wanting) slots[i] = own.take(Math.max(1e-3, 1 + plan.reachVary * (unit(hash3(plan.seed, all[i], STREAM + 1)) * 2 - 1)))
+    if (!columns.has('tint')) return
+    const taken = columns.words('tint')
+    for (const i of wanting) {
+      if (!this.tints || slots[i] >= this.tints.length) {
+        const grown = new Uint32Array(Math.max(256, slots[i] * 2))
+        grown.set(this.tints ?? [])
+        this.tints = grown
+      }
+      this.tints[slots[i]] = taken[i]
+    }
   }
   /** Whether a particle leaves a trail, by its seed and phase. */
   private leaves(seed: number, phase: number): boolean {
@@ -254,12 +267,15 @@ export class Trails implements Solver, Follower {
     this.arena.u32(at.strips, found.length).set(found)
     if (count) this.run(JOB_KIND.buildTrails, columns, count, STRIPS_CHUNK)
     const words = stripWords(count, points)
-    const data = new ArrayBuffer(words * 4)
+    const { tints } = this
+    const data = new ArrayBuffer((words + (tints ? count : 0)) * 4)
     new Uint32Array(data).set(this.arena.u32(at.offsets, words))
+    if (tints) new Uint32Array(data, words * 4).set(found.subarray(0, count).map((slot) => tints[slot]))
     this.built = { strips: count, points }
     const sum = (of: 'strips' | 'points') => followers.reduce((n, f) => n + f.built[of], 0)
     this.system.stats.trails = { strips: sum('strips'), points: sum('points') }
-    return [{ kind: 'strips', element: this.system.element, act: this.plan.id, strips: count, points, data }]
+    const part = { kind: 'strips', element: this.system.element, act: this.plan.id, strips: count, points, data } as const
+    return [tints ? { ...part, tinted: true } : part]
   }
   /**
    * Where a build has its lists: of which trail each strip is, which row its particle has (of the living), spans; behind them, as the part has them,
@@ -278,11 +294,12 @@ export class Trails implements Solver, Follower {
     return at
   }
   save(): TrailState {
-    return { ...this.own.save(), clock: this.clock, notices: this.notices }
+    return { ...this.own.save(), clock: this.clock, notices: this.notices, tints: this.tints?.slice() ?? null }
   }
   restore(s: TrailState): void {
     this.own.restore(s)
     this.clock = s.clock
+    this.tints = s.tints?.slice() ?? null
     this.most = this.own.longest
     this.messages.restore(s.notices)
   }

@@ -291,6 +291,8 @@ export interface ShedPlan {
   ages: readonly [number, number]
   /** One that descends from so many sheds no more. */
   generations: number
+  /** How much of its colour they take over, 0 to 1, and that colour (linear) at t, by phase and share of life; without: none. */
+  colour?: { share: number; of(t: number): (phase: number, life: number) => readonly [number, number, number] }
   launch(t: number): ShedLaunch
 }
 /** Lines between particles. */

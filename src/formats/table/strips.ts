@@ -1,5 +1,5 @@
 import { type Draw, lookTable, particleLook, type StripDraw, sampleLook } from '../../acts'
-import { apply, identity, type Matrix, type StripsPart, stripColumn, stripOffsets, stripPoints } from '../../engine'
+import { apply, identity, type Matrix, type StripsPart, stripColumn, stripOffsets, stripPoints, stripTints } from '../../engine'
 import type { Table } from './points'
 
 /** Columns of a table of strips, a row a point, from the end of each strip to its head: metres, linear colour; the width as it is drawn, m. */
@@ -11,6 +11,7 @@ export function stripsTable(part: StripsPart, draw: StripDraw, draws: readonly D
   const offsets = stripOffsets(part)
   const [x, y, z, along, metres] = (['px', 'py', 'pz', 'along', 'metres'] as const).map((n) => stripPoints(part, n))
   const [id, seed, phase, age, life, fade] = (['id', 'seed', 'phase', 'age', 'life', 'fade'] as const).map((n) => stripColumn(part, n))
+  const tints = stripTints(part)
   const rows = part.points * matrices.length
   const columns = STRIP_TABLE_COLUMNS.map((name) => ({ name, data: WHOLE.has(name) ? new Uint32Array(rows) : new Float32Array(rows) }))
   const table = lookTable(draw.look)
@@ -21,7 +22,7 @@ export function stripsTable(part: StripsPart, draw: StripDraw, draws: readonly D
     )
     for (let k = 0; k < part.strips; k++) {
       const look = draws[phase[k]] ?? draws[0]
-      const own = draw.own && look ? particleLook(look, age[k], life[k], seed[k]) : { colour: [1, 1, 1], opacity: 1, size: 1 }
+      const own = draw.own && look ? particleLook(look, age[k], life[k], seed[k], tints?.[k]) : { colour: [1, 1, 1], opacity: 1, size: 1 }
       const g = draw.generations
       const relative = (draw.own && look?.size > 0 ? own.size / look.size : 1) * (g ? g.width ** phase[k] : 1)
       const bright = draw.brightness * (g ? g.brightness ** phase[k] : 1)
