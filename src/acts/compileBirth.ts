@@ -1,7 +1,7 @@
 import type { BirthPlan, Mesh } from '../engine'
 import { type ActDoc, frameAt, isKeyed, modulatorsOf, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
 import type { CompileContext } from './compileContext'
-import { seedOf, type Where } from './forcePlan'
+import { seedOf, unmuted, type Where } from './forcePlan'
 import { parentsOf } from './places'
 import { type Reads, readerOf } from './reader'
 import { namedBy } from './references'
@@ -81,7 +81,7 @@ export function birthPlan(c: CompileContext, s: SystemDoc, a: ActDoc, forces: re
   return {
     id: a.id,
     seed: seedOf(shot, s, a),
-    due: (t0, t1) => (object?.muted ? [] : act.due(p, t0, t1, travelled)),
+    due: (t0, t1, grown) => (object?.muted ? [] : act.due(p, t0, t1, grown ?? travelled)),
     params: (t) => ({ source, system, ...act.launch(p, t) }),
   }
 }
@@ -103,5 +103,10 @@ function reportSource(
   const region = p.text('region')
   if (region && object && !object.regions.some((r) => r.id === region))
     report(`${title} of ${s.name} starts on a region that ${object.name} does not have any more; it starts on all of it`)
+  const on = p.choice('from')
+  if ((on === 'tips' || on === 'lines') && !(object && unmuted(object.offspring).some((x) => actOfSort(x.kind, 'offspring').growth)))
+    report(
+      `${title} of ${s.name} starts on what grows over ${object?.name ?? 'an object'}, and nothing does: give ${object ? 'it' : 'it a source that has'} a growth`,
+    )
   if (object?.muted) report(`the source ${object.name} of ${s.name} is muted; its births wait`)
 }

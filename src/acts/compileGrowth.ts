@@ -29,6 +29,7 @@ export function growthsOf(shot: Shot, objects: readonly PlanObject[], where: Whe
                 name: `${act.title} of ${o.name}`,
                 seed: seedOf(shot, o, a),
                 lift: what.lift,
+                scale,
                 progress: what.progress,
               },
               params: {

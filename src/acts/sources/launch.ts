@@ -39,6 +39,8 @@ export const launchParams = {
       { value: 'edges', label: 'edges', help: 'Evenly along the edges of its faces, 0.2 mm off them.' },
       { value: 'inside', label: 'its inside', help: 'Evenly in its volume.' },
       { value: 'lattice', label: 'a lattice inside', help: 'On even rows of points that fill it, one after another.' },
+      { value: 'tips', label: 'growing tips', help: 'At the tips of what grows over it, as each grows.' },
+      { value: 'lines', label: 'grown lines', help: 'Evenly along all lines that have grown over it.' },
     ],
     help: 'Where on the source particles start.',
   }),

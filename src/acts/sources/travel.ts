@@ -16,7 +16,7 @@ const within = (p: Reads<Window>, t0: number, t1: number): [number, number] => [
 export const travel = defineSource({
   kind: 'travel',
   title: 'By distance',
-  help: 'Particles by the metre that the source has gone: an even line, however fast it moves.',
+  help: 'Particles by the metre that the source has gone, or that what grows over it has grown: an even line, however fast.',
   synonyms: ['emitter', 'emission by distance', 'trail', 'exhaust'],
   params: {
     each: number({
@@ -25,7 +25,7 @@ export const travel = defineSource({
       default: 0.02,
       min: 1e-5,
       soft: [0.002, 0.5],
-      help: 'Way of the source from one birth to the next.',
+      help: 'Way of the source, or growth over it, from one birth to the next.',
     }),
     start: number({ label: 'From', unit: 's', default: 0, min: 0, moment: true, help: 'Births begin here.' }),
     end: number({

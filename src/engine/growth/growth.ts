@@ -1,9 +1,11 @@
 import { Notices, STRIP_COLUMNS, STRIP_POINT_COLUMNS, type StripsPart, stripColumn, stripOffsets, stripPoints, stripWords } from '../frame'
 import type { Mesh } from '../geometry'
-import { identity, type Matrix } from '../math'
-import type { PlanGrowth, PlanObject } from '../plan'
-import type { Flow, Solver, SolverState, Take } from '../solver'
+import { identity } from '../math'
+import type { PlanGrowth, PlanObject, StepTime } from '../plan'
+import type { Flow, GrownSites, Solver, SolverState, Take } from '../solver'
 import { type Grown, grow } from './grow'
+import { placer } from './placer'
+import { grownSites, metresGrown } from './sites'
 import { WalkableMesh } from './walk'
 
 /** What has grown on a mesh by which parameters: a World that is loaded again does not grow it again. */
@@ -49,14 +51,38 @@ export class Growth implements Solver {
   step(): void {
     // It depends on the moment alone.
   }
+  private grownOn(mesh: Mesh): Grown {
+    return (this.grown ??= grownOn(mesh, this.plan))
+  }
+  /** Seconds of growth at a time of the shot. */
+  private untilAt(g: Grown, t: number): number {
+    const { share, seconds } = this.plan.progress(t)
+    return share === null ? seconds : share * g.lasts
+  }
+  /** Its object, by its place in the plan: births may start from what grows on it. */
+  get growsOn(): number {
+    return this.plan.object
+  }
+  /** Where they may, as the substep begins; null: nowhere now. */
+  sites(on: 'tips' | 'lines', at: StepTime): GrownSites | null {
+    const { mesh, shape } = this.object
+    if (!mesh?.indices.length) return null
+    const g = this.grownOn(mesh)
+    return grownSites(g, on, { mesh, shape }, at, (t) => this.untilAt(g, t))
+  }
+  /** Metres, of the shot, that all its lines have grown to at t (s). */
+  metres(t: number): number {
+    const { mesh } = this.object
+    if (!mesh?.indices.length) return 0
+    const g = this.grownOn(mesh)
+    return metresGrown(g, this.untilAt(g, t)) * (this.plan.scale ?? 1)
+  }
   capture(t: number): StripsPart[] {
     const { mesh } = this.object
     if (!mesh?.indices.length) return []
-    this.grown ??= grownOn(mesh, this.plan)
-    const g = this.grown
+    const g = this.grownOn(mesh)
     if (g.stopped) this.messages.add('limit', this.frameOf(t), `${this.plan.name}: ${g.stopped}`)
-    const progress = this.plan.progress(t)
-    const until = progress.share === null ? progress.seconds : progress.share * g.lasts
+    const until = this.untilAt(g, t)
     const [lines, points] = count(g, until)
     const data = new ArrayBuffer(stripWords(lines, points) * 4)
     const part: StripsPart = { kind: 'strips', element: this.object.id, act: this.plan.id, strips: lines, points, data }
@@ -128,25 +154,4 @@ function count(g: Grown, until: number): [number, number] {
     points += Math.min(to, i + 1) - from
   }
   return [lines, points]
-}
-/** Where a place within a triangle is in the shot, lifted off the surface by so many metres. */
-function placer(mesh: Mesh, positions: Float32Array, m: Matrix, lift: number) {
-  const { indices } = mesh
-  return (triangle: number, b1: number, b2: number, out: Float64Array): void => {
-    const [i, j, k] = [indices[triangle * 3] * 3, indices[triangle * 3 + 1] * 3, indices[triangle * 3 + 2] * 3]
-    const b0 = 1 - b1 - b2
-    const x = positions[i] * b0 + positions[j] * b1 + positions[k] * b2
-    const y = positions[i + 1] * b0 + positions[j + 1] * b1 + positions[k + 1] * b2
-    const z = positions[i + 2] * b0 + positions[j + 2] * b1 + positions[k + 2] * b2
-    // Both sides of the triangle as they are in the shot: its normal there, whatever the scale.
-    const e = [0, 1, 2].map((a) => positions[j + a] - positions[i + a])
-    const f = [0, 1, 2].map((a) => positions[k + a] - positions[i + a])
-    const [ex, ey, ez] = [0, 4, 8].map((r) => m[r] * e[0] + m[r + 1] * e[1] + m[r + 2] * e[2])
-    const [fx, fy, fz] = [0, 4, 8].map((r) => m[r] * f[0] + m[r + 1] * f[1] + m[r + 2] * f[2])
-    const [nx, ny, nz] = [ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx]
-    const up = lift / Math.max(1e-20, Math.sqrt(nx * nx + ny * ny + nz * nz))
-    out[0] = m[0] * x + m[1] * y + m[2] * z + m[3] + nx * up
-    out[1] = m[4] * x + m[5] * y + m[6] * z + m[7] + ny * up
-    out[2] = m[8] * x + m[9] * y + m[10] * z + m[11] + nz * up
-  }
 }

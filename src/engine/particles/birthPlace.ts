@@ -34,7 +34,7 @@ export function birthPlace(
   report: (message: string) => void,
   stretch: readonly number[] | null = null,
 ): BirthPlace | null | 'nowhere' {
-  if (p.on === 'point' || !surface.mesh.indices.length) return null
+  if (p.on === 'point' || p.on === 'tips' || p.on === 'lines' || !surface.mesh.indices.length) return null
   if (p.on === 'vertices' || p.on === 'edges' || p.on === 'lattice') {
     const s =
       p.on === 'vertices'

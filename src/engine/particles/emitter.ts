@@ -1,7 +1,7 @@
 import type { Notices } from '../frame'
 import { stretchOf } from '../geometry'
-import { cosTurns, identity, posePath } from '../math'
-import { BIRTH, BIRTH_KIND, type Columns, type Machine, MemoryRefused, pathWords, SCRATCH, writeRecord } from '../memory'
+import { cosTurns, hash3, identity, posePath, unit } from '../math'
+import { BIRTH, BIRTH_KIND, Block, type Columns, type Machine, MemoryRefused, pathWords, SCRATCH, writeRecord } from '../memory'
 import type { ObjectState } from '../objects'
 import type { BirthBatch, BirthParams, BirthPlan, PlanSystem } from '../plan'
 import type { PointSource, Substep } from '../solver'
@@ -19,9 +19,13 @@ interface Source {
   place: BirthPlace | null
 }
 
+const isGrown = (on: BirthParams['on']): on is 'tips' | 'lines' => on === 'tips' || on === 'lines'
+
 /** Spawns the particles of one system: batches that are due, each particle at its own moment. */
 export class Emitter {
   private record: number
+  /** Where births start on what grows. */
+  private sites: Block
   /** How many each birth has spawned so far: the number of its next particle. */
   private numbers: number[]
   /** The id of the next particle. */
@@ -33,6 +37,7 @@ export class Emitter {
     private notices: Notices,
   ) {
     this.record = machine.heap.take(BIRTH.bytes)
+    this.sites = new Block(machine.heap)
     this.numbers = plan.births.map(() => 0)
   }
   /** Spawns what is due; returns how many. */
@@ -40,13 +45,16 @@ export class Emitter {
     const before = this.columns.count
     const { t0, t1 } = substep.at
     this.plan.births.forEach((birth, i) => {
-      for (const batch of birth.due(t0, t1)) if (batch.count > 0) this.spawnBatch(birth, i, batch, substep, objects, timeScale)
+      const p = birth.params(t0)
+      const grown = isGrown(p.on) ? (t: number) => substep.metresGrown(p.source, t) : undefined
+      for (const batch of birth.due(t0, t1, grown)) if (batch.count > 0) this.spawnBatch(birth, i, p, batch, substep, objects, timeScale)
     })
     return this.columns.count - before
   }
   private spawnBatch(
     birth: BirthPlan,
     i: number,
+    p: BirthParams,
     batch: BirthBatch,
     substep: Substep,
     objects: readonly ObjectState[],
@@ -55,11 +63,12 @@ export class Emitter {
     const { columns } = this
     const number = this.numbers[i]
     this.numbers[i] += batch.count
-    const p = birth.params(substep.at.t0)
     const first = columns.count
     const count = this.roomFor(batch.count, substep.frame)
     if (count <= 0) return
-    const source = this.sourceOf(p, substep, objects)
+    const source = isGrown(p.on)
+      ? this.grownSource(p.on, p.source, birth.seed, { ...batch, count, number }, substep, objects)
+      : this.sourceOf(p, substep, objects)
     if (!source) return
     this.write(birth, p, batch, source, { first, count, number, substep })
     this.machine.host.exports.birth(this.record)
@@ -99,6 +108,39 @@ export class Emitter {
       this.notices.add('memory', frame, `${plan.name}: ${error.message}; its births wait`)
       return Math.min(count, columns.capacity - first)
     }
+  }
+  /** On what grows over an object: a place for each birth, at its own moment. Null: there is nothing now. */
+  private grownSource(
+    on: 'tips' | 'lines',
+    source: number,
+    seed: number,
+    { count, number, at, spacing }: { count: number; number: number; at: number; spacing: number },
+    substep: Substep,
+    objects: readonly ObjectState[],
+  ): Source | null {
+    const object = source >= 0 ? objects[source] : null
+    const grown = object ? substep.grownOn(source, on) : []
+    if (!object || !grown.length) return null
+    const all = grown.reduce((sum, g) => sum + g.weight, 0)
+    const bytes = count * 12
+    const positions = this.sites.reserve(bytes * 3)
+    const { heap } = this.machine
+    const [starts, ends, normals] = [0, 1, 2].map((k) => heap.f32(positions + k * bytes, count * 3))
+    const place = new Float64Array(9)
+    for (let k = 0; k < count; k++) {
+      let rest = unit(hash3(seed, number + k, 70)) * all
+      const g = grown.find((x) => (rest -= x.weight) < 0) ?? grown[grown.length - 1]
+      const t = substep.at.t0 + Math.min(Math.max(at + spacing * k, 0), substep.at.dt)
+      g.place(unit(hash3(seed, number + k, 71)), t, place)
+      // The kernel takes them in turn, by the number of the birth.
+      const o = ((number + k) % count) * 3
+      starts.set(place.subarray(0, 3), o)
+      ends.set(place.subarray(3, 6), o)
+      normals.set(place.subarray(6), o)
+    }
+    const lists = { positions, positionsEnd: positions + bytes, normals: positions + 2 * bytes, count }
+    const none = { indices: 0, areas: 0, guide: 0, guideCount: 0, amounts: 0, whole: 0, first: 0, cast: null }
+    return { object, points: null, place: { ...none, ...lists, kind: BIRTH_KIND.sites } }
   }
   /** Null: there is nothing to start from now. */
   private sourceOf(p: BirthParams, { frame, points }: Substep, objects: readonly ObjectState[]): Source | null {
@@ -144,7 +186,7 @@ export class Emitter {
       guideScale: place && place.whole > 0 ? place.guideCount / place.whole : 0,
       triFirst: place?.first ?? 0,
       triCount: points ? points.count : (place?.count ?? 0),
-      order: p.on === 'lattice' ? 1 : 0,
+      order: p.on === 'lattice' || isGrown(p.on) ? 1 : 0,
       nodes: place?.cast?.nodes ?? 0,
       leaves: place?.cast?.leaves ?? 0,
       low: bounds?.min ?? [0, 0, 0],

@@ -42,6 +42,8 @@ export interface PlanGrowth {
   params: GrowthParams
   /** How far off the surface they lie, m in the shot. */
   lift: number
+  /** Metres of the shot in one of the object's own, at the first frame; without: one. */
+  scale?: number
   /** How far they have grown at t: for so many seconds, or a share of all. */
   progress(t: number): { seconds: number; share: number | null }
 }
@@ -185,9 +187,9 @@ export interface BirthParams {
   system?: number
   /**
    * Where on the source: evenly by area, at its place alone, on its corner points, evenly along its edges, evenly inside, or on the
-   * points of a lattice inside, one after another.
+   * points of a lattice inside, one after another; or on what grows over it: at the tips that grow now, or evenly along all lines.
    */
-  on: 'faces' | 'point' | 'vertices' | 'edges' | 'inside' | 'lattice'
+  on: 'faces' | 'point' | 'vertices' | 'edges' | 'inside' | 'lattice' | 'tips' | 'lines'
   /** metres between the points of a lattice, in the source's own space */
   lattice?: number
   /** m/s away from the place of the source, along the surface in any direction, and in any direction at all; each with its ± */
@@ -209,8 +211,8 @@ export interface BirthParams {
 export interface BirthPlan {
   id: string
   seed: number
-  /** Batches due in [t0, t1). The World moves the number on. */
-  due(t0: number, t1: number): BirthBatch[]
+  /** Batches due in [t0, t1). The World moves the number on. `grown`: metres that what grows over its source has come to at t, where births start on that. */
+  due(t0: number, t1: number, grown?: (t: number) => number): BirthBatch[]
   params(t: number): BirthParams
 }
 /** A way out of a phase. */

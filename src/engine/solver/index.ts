@@ -1,3 +1,3 @@
 export type { SolverKind } from './kind'
 export { ranksOf } from './ranks'
-export type { Flow, ForceGuard, PointSource, Solver, SolverState, Substep, Take } from './solver'
+export type { Flow, ForceGuard, GrownSites, PointSource, Solver, SolverState, Substep, Take } from './solver'

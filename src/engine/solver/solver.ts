@@ -32,6 +32,17 @@ export interface Substep {
   readonly airs: readonly number[]
   /** Only to be looked at: prepare also what holds nothing. */
   readonly examining: boolean
+  /** What has grown over an object, by its place in the plan. */
+  grownOn(object: number, on: 'tips' | 'lines'): readonly GrownSites[]
+  /** Metres of all that, at t (s). */
+  metresGrown(object: number, t: number): number
+}
+/** Where births may start on what has grown over an object, in the object's own space. */
+export interface GrownSites {
+  /** Metres: what several on one object share births by. */
+  readonly weight: number
+  /** The place of a share (0 to 1) of all, at t (s): where it is on the object as the substep begins and as it ends, and the normal there; xyz each. */
+  place(share: number, t: number, out: Float64Array): void
 }
 /** What a solver keeps at a frame, from which it goes on exactly as before. */
 export interface SolverState {
@@ -61,6 +72,10 @@ export interface Solver {
   /** Of a gas, where its record lies. */
   readonly air?: number
   readonly notices?: readonly Notice[]
+  /** Of one that grows over an object, that one's place in the plan, where births may start on it in a substep, and metres that it has come to at t (s). */
+  readonly growsOn?: number
+  sites?(on: 'tips' | 'lines', at: StepTime): GrownSites | null
+  metres?(t: number): number
   readonly forces?: ForceGuard
   /** A new frame begins: its counts start at zero. */
   beginFrame?(): void

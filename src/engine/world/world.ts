@@ -84,7 +84,11 @@ export class World {
       return columns && { id, columns, count: columns.count }
     })
     const airs = (this.plan.gases ?? []).map(({ id }) => this.solvers.find((s) => s.id === id)?.air ?? 0)
-    return { at: this.times(k), frame: this.frame + 1, objects: this.scene.states, points, airs, examining }
+    const at = this.times(k)
+    const grownOn: Substep['grownOn'] = (object, on) => this.solvers.flatMap((s) => (s.growsOn === object ? (s.sites?.(on, at) ?? []) : []))
+    const metresGrown = (object: number, t: number) =>
+      this.solvers.reduce((sum, s) => sum + (s.growsOn === object ? (s.metres?.(t) ?? 0) : 0), 0)
+    return { at, frame: this.frame + 1, objects: this.scene.states, points, airs, examining, grownOn, metresGrown }
   }
   /**
    * Makes everything ready for the first substep from here, without births and without moving anybody, and lets one system of the run be

@@ -60,7 +60,16 @@ export async function benchGas(threads: number, detail?: 'ball' | 'box'): Promis
     notices: [],
     slots: [0, 1, 2, 3].slice(0, fields.length - 3),
   }
-  const substep: Substep = { at: { t0: 0, t1: DT, dt: DT }, frame: 1, objects: [], points: [], airs: [], examining: false }
+  const substep: Substep = {
+    at: { t0: 0, t1: DT, dt: DT },
+    frame: 1,
+    objects: [],
+    points: [],
+    airs: [],
+    examining: false,
+    grownOn: () => [],
+    metresGrown: () => 0,
+  }
   gas.restore({ ...whole, fields })
   for (let q = 0; q < 6; q++) gas.step(substep)
   const state = gas.save()

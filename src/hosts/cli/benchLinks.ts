@@ -27,7 +27,16 @@ export async function benchLinks(threads: number): Promise<BenchWorld> {
   const params = { distance, most: 6, fadeIn: 0.2, fadeOut: 0.2, stretch: null, glitch: null }
   const plan = { id: 'links', name: 'Links', seed: 1, share: 1, system: -1, frameSeconds: 1 / 24, params: () => params }
   const links = new Links(machine, plan, system, system, near)
-  const substep = { at: { t0: 0, t1: 1 / 24, dt: 1 / 24 }, frame: 1, objects: [], points: [], airs: [], examining: false }
+  const substep = {
+    at: { t0: 0, t1: 1 / 24, dt: 1 / 24 },
+    frame: 1,
+    objects: [],
+    points: [],
+    airs: [],
+    examining: false,
+    grownOn: () => [],
+    metresGrown: () => 0,
+  }
   return {
     reset: () => {},
     step() {
