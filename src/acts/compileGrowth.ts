@@ -20,6 +20,7 @@ export function growthsOf(shot: Shot, objects: readonly PlanObject[], where: Whe
           const { params: p, near } = what
           const from = near?.object ? shot.objects.find((x) => x.id === near.object) : null
           const at = from ? where(from, 0) : null
+          const amounts = what.region ? objects[object].regions?.get(what.region.id) : null
           const place = into ? apply(into, at ? at[3] : 0, at ? at[7] : 0, at ? at[11] : 0) : ([0, 0, 0] as const)
           return [
             {
@@ -30,6 +31,7 @@ export function growthsOf(shot: Shot, objects: readonly PlanObject[], where: Whe
                 seed: seedOf(shot, o, a),
                 lift: what.lift,
                 scale,
+                ...(amounts && what.region ? { region: { amounts: () => amounts(0), edge: what.region.edge } } : {}),
                 progress: what.progress,
               },
               params: {

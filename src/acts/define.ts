@@ -149,6 +149,8 @@ export interface Growing {
   /** They begin about the place of an object (null: the shot's middle). */
   near: { object: string | null; radius: number } | null
   lift: number
+  /** A region of the object, and where its edge is, 0 to 1. */
+  region: { id: string; edge: number } | null
   progress: PlanGrowth['progress']
 }
 /** What particles leave behind. */

@@ -98,3 +98,36 @@ describe('births on what grows, by acts', () => {
     expect(compile(s, new Map()).problems).toEqual([])
   })
 })
+
+describe('growth on a region of its object', () => {
+  const above = () => ({ ...act('growth', { lines: 60, reach: 1, generations: 1, region: 'upper', edge: 50 }), id: 'ivy' })
+  const made = (change: (s: Shot) => void = () => {}) =>
+    quiet((s) => {
+      const wall = thing('wall', { shape: { kind: 'sphere', radius: 1, detail: 48, build: 'rings' } as never, offspring: [above()] })
+      wall.regions = [{ id: 'upper', name: 'Upper', acts: [act('height', { axis: 'y', from: 0, to: 100 })] }] as never
+      s.objects = [wall]
+      change(s)
+    })
+  const checked = (s: Shot) => {
+    const r = checkShot(s)
+    if (!r.ok) throw new Error(JSON.stringify(r.problems))
+    return r.shot
+  }
+  it('keeps to it, and grows again when the region changes', async () => {
+    const s = checked(made())
+    const f = await run(s, 60)
+    const strip = partsOf(f.parts, 'strips')[0]
+    expect(strip.strips).toBeGreaterThan(20)
+    const all = await run(checked(made((x) => void (x.objects[0].offspring[0].region = ''))), 60)
+    const low = (frame: Frame) => Math.min(...stripPoints(partsOf(frame.parts, 'strips')[0], 'py'))
+    expect(low(all)).toBeLessThan(-0.5)
+    expect(low(f)).toBeGreaterThan(low(all) + 0.3)
+    const moved = structuredClone(s)
+    moved.objects[0].regions[0].acts[0].how = 'not'
+    expect(touchedFrom(s, moved)).not.toBeNull()
+    const unused = checked(made((x) => void (x.objects[0].offspring[0].region = '')))
+    const other = structuredClone(unused)
+    other.objects[0].regions[0].acts[0].how = 'not'
+    expect(touchedFrom(unused, other)).toBeNull()
+  })
+})

@@ -18,7 +18,7 @@ import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
 import { readerOf } from './reader'
 import { readingOf } from './reading'
 import { type Reference, referencesIn } from './references'
-import { actOf, actOfSort } from './registry'
+import { actOfSort } from './registry'
 import { usedRegions } from './usedRegions'
 import { elements, type ParamRecord, recordsOf } from './walk'
 

@@ -101,8 +101,8 @@ export interface TextParam extends Common {
 /** A part of an object's surface by the amounts of one of its regions: the id of the region. */
 export interface RegionParam extends Common {
   type: 'region'
-  /** The parameter that names the object whose region it is. */
-  of: string
+  /** The parameter that names the object whose region it is; null: of the object whose act it is. */
+  of: string | null
   default: string
 }
 /** Another phase of the same system: its id, or nothing. */

@@ -35,6 +35,17 @@ export const growth = defineOffspring({
       ...{ label: 'Around', unit: 'm', default: 0.2, min: 0, soft: [0, 2], when: NEAR },
       help: 'How far from there they begin; 0 is all at one place.',
     }),
+    region: {
+      type: 'region',
+      label: 'Region',
+      of: null,
+      default: '',
+      help: 'They begin by the amounts of a region of this object, as they are at the first frame, and end at its edge; all of it when empty.',
+    },
+    edge: number({
+      ...{ label: 'Its edge', unit: '%', default: 30, min: 0, max: 100, soft: [0, 100] },
+      help: 'Lines end where there is less of the region; 0 lets them leave it.',
+    }),
     goes: choice({
       label: 'They go',
       default: 'any',
@@ -208,6 +219,7 @@ export const growth = defineOffspring({
   growth: (p) => ({
     near: p.choice('begins') === 'near' ? { object: p.text('near'), radius: p.number('around') } : null,
     lift: p.number('lift'),
+    region: p.text('region') ? { id: p.text('region') as string, edge: p.number('edge') / 100 } : null,
     params: {
       lines: p.number('lines'),
       direction: p.choice('goes') === 'direction' ? p.vector('direction') : null,

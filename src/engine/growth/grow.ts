@@ -85,11 +85,19 @@ class Trodden {
     return false
   }
 }
-/** Evenly by area, or about a place: where lines begin. */
-function starts(surface: WalkableMesh, p: GrowthParams, seed: number): SurfacePlace[] {
+/** How much of a region there is at a place of the surface, 0 to 1. */
+type AmountAt = (triangle: number, b0: number, b1: number, b2: number) => number
+const amountOn = ({ mesh: { indices } }: WalkableMesh, amounts: Float32Array): AmountAt => {
+  return (t, b0, b1, b2) => b0 * amounts[indices[t * 3]] + b1 * amounts[indices[t * 3 + 1]] + b2 * amounts[indices[t * 3 + 2]]
+}
+/** Places that are tried for one by which the region lets a line begin. */
+const TRIES = 512
+
+/** Evenly by area, by the amounts of a region, or about a place: where lines begin. */
+function starts(surface: WalkableMesh, p: GrowthParams, seed: number, amount: AmountAt | null, edge: number): SurfacePlace[] {
   const areas = runningAreas(surface.mesh)
   const total = areas[areas.length - 1] ?? 0
-  const drawn = (h: number): SurfacePlace => {
+  const anywhere = (h: number): SurfacePlace => {
     const wanted = unit(hash3(h, 1, 81)) * total
     let [low, high] = [0, areas.length - 1]
     while (low < high) {
@@ -101,11 +109,23 @@ function starts(surface: WalkableMesh, p: GrowthParams, seed: number): SurfacePl
     const s = unit(hash3(h, 3, 81))
     return { triangle: low, b0: 1 - r, b1: r * (1 - s), b2: r * s }
   }
+  /** Null: the region has next to nothing. */
+  const drawn = (h: number): SurfacePlace | null => {
+    if (!amount) return anywhere(h)
+    for (let n = 0; n < TRIES; n++) {
+      const own = hash3(h, n, 88)
+      const place = anywhere(own)
+      const here = amount(place.triangle, place.b0, place.b1, place.b2)
+      if (here >= edge && unit(hash3(own, 4, 81)) < here) return place
+    }
+    return null
+  }
   if (!total) return []
   const out: SurfacePlace[] = []
   for (let k = 0; k < p.lines; k++) {
     if (!p.near) {
-      out.push(drawn(hash3(seed, k, 80)))
+      const place = drawn(hash3(seed, k, 80))
+      if (place) out.push(place)
       continue
     }
     // The nearest of many places; the next lines begin about there.
@@ -113,6 +133,7 @@ function starts(surface: WalkableMesh, p: GrowthParams, seed: number): SurfacePl
     const tries = p.near.radius > 0 ? 64 : 4096
     for (let n = 0; n < tries; n++) {
       const place = drawn(hash3(seed, p.near.radius > 0 ? k * tries + n : n, 82))
+      if (!place) break
       const at = surface.placeOf(place)
       const [x, y, z] = p.near.place
       // Within the radius one is as good as another.
@@ -124,8 +145,18 @@ function starts(surface: WalkableMesh, p: GrowthParams, seed: number): SurfacePl
   return out
 }
 
-/** Grows all lines, generation after generation, each in the order of its parents; the same for the same mesh, parameters and seed. */
-export function grow(surface: WalkableMesh, p: GrowthParams, seed: number): Grown {
+/**
+ * Grows all lines, generation after generation, each in the order of its parents; the same for the same mesh, parameters and seed. `region`:
+ * lines begin by its amounts (of each vertex), and end at its edge.
+ */
+export function grow(
+  surface: WalkableMesh,
+  p: GrowthParams,
+  seed: number,
+  region: { amounts: Float32Array; edge: number } | null = null,
+): Grown {
+  const amount = region && amountOn(surface, region.amounts)
+  const edge = region?.edge ?? 0
   const offsets: number[] = [0]
   const generations: number[] = []
   const seeds: number[] = []
@@ -142,7 +173,7 @@ export function grow(surface: WalkableMesh, p: GrowthParams, seed: number): Grow
     walker.turn(turns)
     return [walker.d[0], walker.d[1], walker.d[2]]
   }
-  let now: Line[] = starts(surface, p, seed).map((from, k) => {
+  let now: Line[] = starts(surface, p, seed, amount, edge).map((from, k) => {
     const own = hash3(seed, k, 83)
     const direction = p.direction
       ? turned(from, surface.laid(from.triangle, p.direction), (p.directionSpread * signed(hash3(own, 0, 84))) / 360)
@@ -195,7 +226,7 @@ export function grow(surface: WalkableMesh, p: GrowthParams, seed: number): Grow
         const bend = curl + p.wander * noise1(line.seed, s / Math.max(step, p.wanderSize))
         walker.turn((bend * h) / 360)
         const on = walker.go(h)
-        if (!on) break
+        if (!on || (amount && amount(walker.triangle, walker.b[0], walker.b[1], walker.b[2]) < edge)) break
         s += h
         look()
         put()

@@ -178,6 +178,21 @@ describe('growth', () => {
     expect(free).toBeCloseTo(60 * 3, 0)
     expect(total(crowded(1))).toBeLessThan(free * 0.5)
   })
+  it('begins by the amounts of a region, and ends at its edge', () => {
+    // From nothing below to all above.
+    const amounts = Float32Array.from({ length: ball.mesh.positions.length / 3 }, (_, i) => (ball.mesh.positions[i * 3 + 1] + 1) / 2)
+    const g = grow(ball, params({ lines: 600, reach: 0.6, wander: 90, generations: 2 }), 5, { amounts, edge: 0.4 })
+    for (let i = 0; i < g.triangles.length; i++) expect((placeOf(ball, g, i)[1] + 1) / 2).toBeGreaterThan(0.399)
+    const first = Array.from({ length: g.generations.length }, (_, k) => k).filter((k) => g.generations[k] === 0)
+    expect(first.length).toBe(600)
+    // Height over a ball is even by area; by an amount h that rises with it the mean of those that begin over 0.4 is ∫h²/∫h.
+    const mean = first.reduce((sum, k) => sum + (placeOf(ball, g, g.offsets[k])[1] + 1) / 2, 0) / first.length
+    expect(Math.abs(mean - (1 - 0.4 ** 3) / 3 / ((1 - 0.4 ** 2) / 2))).toBeLessThan(0.03)
+    const none = grow(ball, params({ lines: 20 }), 5, { amounts: amounts.map(() => 0), edge: 0.4 })
+    expect(none.generations.length).toBe(0)
+    const all = grow(ball, params({ lines: 20 }), 5, { amounts: amounts.map(() => 1), edge: 0.4 })
+    expect(all.generations.length).toBe(20)
+  })
   it('stops with a message before it is too much', () => {
     const g = grow(ball, params({ lines: 400, reach: 20, generations: 6, spacing: 0.02, childReach: 1, forks: 4 }), 7)
     expect(g.stopped).toMatch(/stopped at (500,000 points|200,000 lines), in generation \d of 6.*half as many/)

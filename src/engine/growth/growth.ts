@@ -11,13 +11,20 @@ import { WalkableMesh } from './walk'
 /** What has grown on a mesh by which parameters: a World that is loaded again does not grow it again. */
 const known = new WeakMap<Mesh, { surface: WalkableMesh; grown: Map<string, Grown> }>()
 const KEPT = 4
+/** Of the bits of numbers (Fowler, Noll and Vo's hash, by words). */
+function markOf(numbers: Float32Array): number {
+  let h = 0x811c9dc5
+  for (const word of new Uint32Array(numbers.buffer, numbers.byteOffset, numbers.length)) h = Math.imul(h ^ word, 0x01000193)
+  return h
+}
 function grownOn(mesh: Mesh, plan: PlanGrowth): Grown {
   let on = known.get(mesh)
   if (!on) known.set(mesh, (on = { surface: new WalkableMesh(mesh), grown: new Map() }))
-  const key = JSON.stringify([plan.seed, plan.params])
+  const region = plan.region ? { amounts: plan.region.amounts(), edge: plan.region.edge } : null
+  const key = JSON.stringify([plan.seed, plan.params, region && [region.edge, markOf(region.amounts)]])
   const old = on.grown.get(key)
   if (old) return old
-  const made = grow(on.surface, plan.params, plan.seed)
+  const made = grow(on.surface, plan.params, plan.seed, region)
   on.grown.set(key, made)
   for (const k of on.grown.keys()) if (on.grown.size > KEPT) on.grown.delete(k)
   return made

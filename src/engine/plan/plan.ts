@@ -40,6 +40,8 @@ export interface PlanGrowth {
   name: string
   seed: number
   params: GrowthParams
+  /** Of each vertex how much of a region it has, 0 to 1: lines begin by it, and end where there is less than `edge`. */
+  region?: { amounts: () => Float32Array; edge: number }
   /** How far off the surface they lie, m in the shot. */
   lift: number
   /** Metres of the shot in one of the object's own, at the first frame; without: one. */

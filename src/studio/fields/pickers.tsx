@@ -119,10 +119,10 @@ export function FontField({ bind: b }: { bind: Bind }) {
   )
 }
 const FONT_NAME = /\.(ttf|otf|woff)$/i
-/** The regions of the object that a neighbouring parameter refers to. */
-export function RegionField({ bind: b, of }: { bind: Bind; of: string }) {
+/** The regions of the object that a neighbouring parameter refers to, or of the one whose act it is. */
+export function RegionField({ bind: b, of }: { bind: Bind; of: string | null }) {
   const objects = useShot((s) => s.objects)
-  const regions = objects.find((o) => o.id === b.owner[of])?.regions ?? []
+  const regions = objects.find((o) => (of === null ? o.offspring.some((a) => a.id === b.owner.id) : o.id === b.owner[of]))?.regions ?? []
   const now = String(b.value ?? '')
   const options = [
     { value: NONE, label: 'all of it' },
