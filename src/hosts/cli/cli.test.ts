@@ -33,6 +33,13 @@ const lines = (out: string) =>
     .split('\n')
     .map((l) => JSON.parse(l))
 
+it('ends quietly when its reader has seen enough', () => {
+  const piped = (command: string) =>
+    spawnSync('sh', ['-c', command], { encoding: 'utf8', env: { ...process.env, EMBER_ROOT: process.cwd() }, maxBuffer: 1 << 28 })
+  const r = piped(`${process.execPath} dist/ember.mjs simulate ${SHOT} --frames 0-30 --marks | head -n 1`)
+  expect(JSON.parse(r.stdout).frame).toBe(0)
+  expect(r.stderr).toBe('')
+})
 describe('ember check', () => {
   it('says ok', () => {
     expect(ember('check', SHOT)).toEqual({ code: 0, out: 'ok\n', err: '' })

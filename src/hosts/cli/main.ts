@@ -16,6 +16,11 @@ const atLeastOne = (text: string): number => {
   if (!Number.isInteger(n) || n < 1) throw new InvalidArgumentError('must be a whole number from 1 on')
   return n
 }
+// Whoever reads the lines has seen enough and is gone: no more are computed.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0)
+  throw error
+})
 const program = new Command('ember')
   .description('Fox Ember on the command line: checks, simulates, renders and measures shots.')
   .exitOverride()
