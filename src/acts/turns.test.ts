@@ -183,8 +183,10 @@ describe('what a turn does', () => {
       s.systems[0].phases[0].turns[0].kind = kind
       return after(s, 16)
     }
-    const velocities = (f: Frame) =>
-      col(f, 'vx').flatMap((x, i) => (col(f, 'phase')[i] ? [[x, col(f, 'vy')[i], col(f, 'vz')[i]] as const] : []))
+    const velocities = (f: Frame) => {
+      const [x, y, z, phase] = (['vx', 'vy', 'vz', 'phase'] as const).map((c) => col(f, c))
+      return x.flatMap((vx, i) => (phase[i] ? [[vx, y[i], z[i]] as const] : []))
+    }
     const [before] = velocities(await turning({}))
     const speed = Math.hypot(...before)
     const cosine = (v: readonly number[]) => v.reduce((sum, x, a) => sum + x * before[a], 0) / speed ** 2

@@ -58,7 +58,7 @@ describe.each(GAS_RECIPES.map((r) => [r.name, r] as const))('%s', (_, recipe) =>
     [1, false],
     [20, true],
   ])('is a gas that shows something, %s m across (from an object: %s)', async (size, fromObject) => {
-    const f = await made(recipe, size, fromObject, 9)
+    const f = await made(recipe, size, fromObject, 6)
     const [part] = partsOf(f.parts, 'volume')
     expect(part.tiles).toBeGreaterThan(0)
     const { density, flame } = volumeCounts(part, { density: 2, temperature: 2000, flame: 1, dyeA: 1, dyeB: 1 }, 8)

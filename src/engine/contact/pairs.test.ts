@@ -192,9 +192,9 @@ describe('heaps', () => {
       [bowl],
     )
   })
-  it('6,000 fill a bowl and come to rest', async () => {
+  it('2,400 fill a bowl and come to rest', async () => {
     const radius = 0.0232,
-      n = 6000
+      n = 2400
     const whole = cone(0.9, 0, 1.2, 24)
     const side = { ...whole, indices: whole.indices.slice(0, whole.parts[0].triangleCount * 3), parts: [] }
     const bowl = {
@@ -226,7 +226,7 @@ describe('heaps', () => {
         expect(p.length).toBe(n)
         // All are in the bowl, as high as so many need, and none is far inside another.
         for (const q of p) expect(Math.hypot(q[0], q[2])).toBeLessThan(((q[1] + 0.6) / 1.2) * 0.9 + 1e-3)
-        expect(Math.max(...p.map((q) => q[1]))).toBeGreaterThan(0.35)
+        expect(Math.max(...p.map((q) => q[1]))).toBeGreaterThan(0.1)
         expect(closest(p, radius)).toBeGreaterThan(0.7)
         const at = (list: number[], share: number) => list.sort((x, y) => x - y)[Math.floor(n * share)]
         expect(at(allIn(w, VV).map(length), 0.5)).toBe(0)

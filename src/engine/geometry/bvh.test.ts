@@ -28,17 +28,26 @@ async function caster(mesh: Mesh, builder: Builder) {
     return { t: f[0], normal: [f[1], f[2], f[3]] }
   }
 }
+const sub = (a: number[], b: number[]) => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
+const trianglesOf = new WeakMap<Mesh, { a: number[]; e1: number[]; e2: number[] }[]>()
+/** A corner of each triangle and the two sides from there. */
+function triangles(mesh: Mesh) {
+  const known = trianglesOf.get(mesh)
+  if (known) return known
+  const p = (i: number) => [...mesh.positions.subarray(mesh.indices[i] * 3, mesh.indices[i] * 3 + 3)]
+  const made = Array.from({ length: mesh.indices.length / 3 }, (_, t) => {
+    const a = p(t * 3)
+    return { a, e1: sub(p(t * 3 + 1), a), e2: sub(p(t * 3 + 2), a) }
+  })
+  trianglesOf.set(mesh, made)
+  return made
+}
 /** The nearest front face by trying every triangle in double precision. */
 function naive(mesh: Mesh, o: number[], d: number[], both: boolean): number | null {
-  const p = (i: number) => [...mesh.positions.subarray(mesh.indices[i] * 3, mesh.indices[i] * 3 + 3)]
-  const sub = (a: number[], b: number[]) => a.map((x, i) => x - b[i])
   const cross = (a: number[], b: number[]) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
   const dot = (a: number[], b: number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
   let best: number | null = null
-  for (let t = 0; t < mesh.indices.length; t += 3) {
-    const a = p(t)
-    const e1 = sub(p(t + 1), a)
-    const e2 = sub(p(t + 2), a)
+  for (const { a, e1, e2 } of triangles(mesh)) {
     const h = cross(d, e2)
     const det = dot(e1, h)
     if (both ? Math.abs(det) < 1e-12 : det <= 1e-12) continue

@@ -439,7 +439,7 @@ describe('a change and the frame that it touches first', () => {
           close()
         },
       ),
-      { numRuns: 24, seed: 7 },
+      { numRuns: 15, seed: 7 },
     )
   })
 })
