@@ -1,7 +1,7 @@
 // Gases to start from: fire and smoke at the scale of what is selected.
 import type { ActDoc, GasDoc, Shot, Vec3 } from '../shot'
 import { newAct, newGas, newObject } from './create'
-import type { Made, Recipe } from './recipes'
+import { type Made, type Parts, type Recipe, systemOf } from './recipes'
 
 const rounded = (v: number): number => Number(v.toPrecision(2))
 const three = (v: readonly number[], by: (x: number) => number): Vec3 => v.map(by) as Vec3
@@ -24,6 +24,8 @@ interface GasRecipe extends Pick<Recipe, 'name' | 'help' | 'synonyms'> {
   bed: Vec3
   /** Its bounds, and how far their middle lies from what feeds it, to the right and above, in sizes. */
   room?: { size: Vec3; at: readonly [number, number] }
+  /** Particles that feed it in place of the object, which they start from; nobody sees them. */
+  powder?(k: Scales, source: string): Parts
   /** What its source brings beside the object itself. */
   feed(k: Scales): Record<string, unknown>
   parts(k: Scales): Partial<Pick<GasDoc, 'motion' | 'burning' | 'look' | 'openBelow'>>
@@ -39,11 +41,14 @@ function make(r: GasRecipe, shot: Shot, source: string | null, size: number): Ma
   bed.place = [0, k.m(0.5 * r.bed[1]), 0]
   const hidden = { ...bed, seen: false, shadow: false, roles: { source: true, collider: false } }
   const middle = from ? from.place.map((p) => (typeof p === 'number' ? p : 0)) : [0, 0, 0]
-  const feed = newAct('fromObject', {
-    ...{ object: (from ?? hidden).id, where: from ? 'skin' : 'inside', reach: k.m(0.03), end: null },
-    ...{ densityHow: 'none', temperatureHow: 'none', breakUp: 0 },
-    ...r.feed(k),
-  })
+  const powder = r.powder ? systemOf(shot, `${r.called}, powder`, r.powder(k, (from ?? hidden).id)) : null
+  const feed = powder
+    ? newAct('fromParticles', { system: powder.id, end: null, ...r.feed(k) })
+    : newAct('fromObject', {
+        ...{ object: (from ?? hidden).id, where: from ? 'skin' : 'inside', reach: k.m(0.03), end: null },
+        ...{ densityHow: 'none', temperatureHow: 'none', breakUp: 0 },
+        ...r.feed(k),
+      })
   const { room } = r
   const gas: GasDoc = {
     ...newGas(shot, feed, middle, size, r.called),
@@ -57,7 +62,7 @@ function make(r: GasRecipe, shot: Shot, source: string | null, size: number): Ma
     }),
     ...r.parts(k),
   }
-  return { objects: from ? [] : [hidden], systems: [], looks: [], gases: [gas] }
+  return { objects: from ? [] : [hidden], systems: powder ? [powder] : [], looks: [], gases: [gas] }
 }
 const smoke = (k: Scales, extinction: number, o: Record<string, unknown> = {}): ActDoc =>
   newAct('smoke', { extinction: k.perMetre(extinction), ...o })
@@ -135,19 +140,38 @@ const ALL: readonly GasRecipe[] = [
     synonyms: ['explosion', 'fireball', 'bomb', 'detonation'],
     ...{ called: 'Fireball', voxels: 26, bed: [0.4, 0.3, 0.4] },
     room: { size: [6, 6, 6], at: [0, 2.4] },
+    // Powder that is flung about carries the fire: its grains make the lobes of the fireball.
+    powder: (k, source) => ({
+      life: { value: k.s(0.16), vary: k.s(0.06) },
+      birth: [0.25, 0.42, 0.6].map((at, i) =>
+        newAct('burst', {
+          ...{ source, from: 'inside', count: [34, 20, 16][i], at, along: 'direction', direction: [0, 1, 0], spread: 75, inherit: 0 },
+          speed: { value: k.speed(7), vary: k.speed(4) },
+        }),
+      ),
+      movement: [newAct('drag', { halving: k.s(0.065) })],
+      look: [
+        newAct('overLife', { look: null, size: k.m(0.004), brightness: 0 }),
+        newAct('dot'),
+        newAct('blend', { inside: 'add', onto: 'add' }),
+      ],
+    }),
     feed: (k) => ({
-      ...{ ...fuelled, reach: k.m(0.15), start: 0.2, end: 0.45, densityHow: 'set', density: 1, temperature: 1500, fuel: 4, lead: 0.05 },
-      ...{ outwards: k.speed(6), direction: [0, k.speed(2.5), 0], breakUp: 100, breakSize: k.m(0.22), breakRate: 3 },
+      ...{ radius: k.m(0.125), densityHow: 'add', density: 2, temperatureHow: 'most', temperature: 1500, fuelHow: 'add', fuel: 9 },
+      ...{ own: 70, lead: 0.06 },
     }),
     parts: (k) => ({
       motion: [
-        newAct('rise', { heat: 1.2, weight: 0.01 }),
-        eddies(k, 22, 0.9, 'density'),
-        newAct('curl', { strength: 0.5 }),
-        newAct('fade', { density: k.s(5), heat: k.s(1.3), radiation: k.rate(900) }),
+        newAct('rise', { heat: 2.2, weight: 0.008 }),
+        eddies(k, 40, 0.5, 'density'),
+        newAct('curl', { strength: 0.55 }),
+        newAct('fade', { density: k.s(3.7), heat: k.s(0.9), radiation: k.rate(1800) }),
       ],
-      burning: [newAct('burn', { rate: k.rate(2.6), heat: 1300, swells: 4, soot: 1.6, life: k.s(0.15) })],
-      look: [smoke(k, 9, { colour: [0.3, 0.28, 0.27] }), newAct('glow', { coldest: 900, hottest: 2300, strength: k.perMetre(10) })],
+      burning: [newAct('burn', { ignition: 250, rate: k.rate(4.2), heat: 1300, swells: 3.5, soot: 2, life: k.s(0.12) })],
+      look: [
+        smoke(k, 10, { colour: [0.3, 0.27, 0.25], even: 45, again: 55 }),
+        newAct('glow', { coldest: 850, hottest: 2250, strength: k.perMetre(27), lights: 150 }),
+      ],
     }),
   },
   {
@@ -158,17 +182,17 @@ const ALL: readonly GasRecipe[] = [
     room: { size: [6, 1.4, 6], at: [0, 0.55] },
     feed: (k) => ({
       ...{ reach: k.m(0.05), densityHow: 'most', density: 0.8, lead: null },
-      ...{ breakUp: 80, breakSize: k.m(0.6), breakRate: k.rate(0.5) },
+      ...{ breakUp: 100, breakSize: k.m(0.7), breakRate: k.rate(0.5) },
     }),
     parts: (k) => ({
       openBelow: false,
       motion: [
         newAct('rise', { heat: 0, weight: 0.12 }),
         wind(k, 0.25, 1.2, 1.5),
-        eddies(k, 0.5, 0.8, 'density'),
+        eddies(k, 1.6, 0.7, 'density'),
         newAct('fade', { density: k.s(6), heat: null }),
       ],
-      look: [smoke(k, 1.6, { colour: [0.92, 0.94, 0.97], again: 80, forward: 0.55 })],
+      look: [smoke(k, 0.75, { colour: [0.92, 0.94, 0.97], again: 80, forward: 0.55 })],
     }),
   },
   {

@@ -1,10 +1,11 @@
+import { existsSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { checkShot, compile } from '../acts'
 import { type Frame, partsOf, pointColumn, volumeCounts } from '../engine'
 import { framesOn, withWorld } from '../engine/testing/plans'
 import { newObject, newShot } from './create'
 import { GAS_RECIPES } from './gasRecipes'
-import { RECIPES, type Recipe } from './recipes'
+import { pictureOf, RECIPES, type Recipe } from './recipes'
 
 /** The recipe alone in a new shot, or from a ball of that size, after some frames. */
 async function made(recipe: Recipe, size: number, fromObject: boolean, frames: number): Promise<Frame> {
@@ -46,6 +47,9 @@ describe.each(RECIPES.map((r) => [r.name, r] as const))('%s', (_, recipe) => {
     }
   })
 })
+it('every recipe has its small picture', () => {
+  for (const r of [...RECIPES, ...GAS_RECIPES]) expect(existsSync(`public${pictureOf(r)}`), r.name).toBe(true)
+})
 it('a recipe twice has names of its own', () => {
   const shot = newShot('Twice')
   for (let k = 0; k < 2; k++) shot.systems.push(...RECIPES[1].make(shot, null, 1).systems)
@@ -58,7 +62,7 @@ describe.each(GAS_RECIPES.map((r) => [r.name, r] as const))('%s', (_, recipe) =>
     [1, false],
     [20, true],
   ])('is a gas that shows something, %s m across (from an object: %s)', async (size, fromObject) => {
-    const f = await made(recipe, size, fromObject, 6)
+    const f = await made(recipe, size, fromObject, 8)
     const [part] = partsOf(f.parts, 'volume')
     expect(part.tiles).toBeGreaterThan(0)
     const { density, flame } = volumeCounts(part, { density: 2, temperature: 2000, flame: 1, dyeA: 1, dyeB: 1 }, 8)

@@ -20,14 +20,21 @@ export interface Made {
   /** What grows on the object that it starts from. */
   offspring?: ActDoc[]
 }
+/** Where its small picture is, among what the application serves: scripts/recipe-pictures.mjs draws it. */
+export const pictureOf = (r: Pick<Recipe, 'name'>): string => `/recipes/${r.name.toLowerCase().replaceAll(' ', '-')}.jpg`
 /** Lengths grow with the size, and speeds so that everything falls as it should at that size. */
 const speed = (v: number, size: number): number => rounded(v * Math.sqrt(size))
 const rounded = (v: number): number => Number(v.toPrecision(2))
 const length = (v: number, size: number): number => rounded(v * size)
 
-type Parts = Partial<Pick<SystemDoc, 'life' | 'birth'>> & { movement: ActDoc[]; contact?: ActDoc[]; offspring?: ActDoc[]; look: ActDoc[] }
+export type Parts = Partial<Pick<SystemDoc, 'life' | 'birth'>> & {
+  movement: ActDoc[]
+  contact?: ActDoc[]
+  offspring?: ActDoc[]
+  look: ActDoc[]
+}
 /** A system with these acts alone. */
-function system(shot: Shot, name: string, o: Parts): SystemDoc {
+export function systemOf(shot: Shot, name: string, o: Parts): SystemDoc {
   const { system: s } = newSystem(shot, null)
   const { movement, contact = [], offspring = [], look } = o
   const taken = new Set(shot.systems.map((x) => x.name))
@@ -67,7 +74,7 @@ export const RECIPES: readonly Recipe[] = [
     synonyms: ['weld', 'grinder', 'metal', 'hit'],
     make(shot, source, size) {
       const look = coloured('Sparks', EMBER)
-      const sparks = system(shot, 'Sparks', {
+      const sparks = systemOf(shot, 'Sparks', {
         life: { value: 0.9, vary: 0.4 },
         birth: [newAct('steady', { source, end: null, rate: 600, spread: 60, speed: { value: speed(4, size), vary: speed(2.5, size) } })],
         movement: [newAct('gravity'), newAct('drag', { halving: 0.7 })],
@@ -88,7 +95,7 @@ export const RECIPES: readonly Recipe[] = [
     make(shot, source, size) {
       const [rise, stars] = [tail('Rising', EMBER), coloured('Stars', GOLD)]
       const behind = tail('Behind stars', GOLD)
-      const burst = system(shot, 'Stars', {
+      const burst = systemOf(shot, 'Stars', {
         life: { value: 2, vary: 0.3 },
         movement: [newAct('gravity', { strength: 5 }), newAct('drag', { halving: 0.45 })],
         offspring: [
@@ -103,7 +110,7 @@ export const RECIPES: readonly Recipe[] = [
           adds(),
         ],
       })
-      const rocket = system(shot, 'Rocket', {
+      const rocket = systemOf(shot, 'Rocket', {
         life: { value: 1.2, vary: 0.05 },
         birth: [
           newAct('burst', {
@@ -131,12 +138,15 @@ export const RECIPES: readonly Recipe[] = [
     synonyms: ['energy', 'light trail', 'magic', 'ribbon', 'comet'],
     make(shot, source, size) {
       const look = tail('Streak', BLUE)
-      const streaks = system(shot, 'Streaks', {
+      const streaks = systemOf(shot, 'Streaks', {
         life: { value: 5, vary: 0.5 },
-        birth: [newAct('burst', { source, from: 'point', count: 5, at: 0, every: 4, times: 1, spread: 180, speed: speed(1.5, size) })],
+        birth: [newAct('burst', { source, from: 'point', count: 6, at: 0, every: 4, times: 1, spread: 180, speed: speed(2.5, size) })],
         movement: [
-          newAct('turbulence', { mode: 'carry', strength: speed(2, size), eddy: length(1.2, size), octaves: 2, response: 0.3 }),
-          newAct('attract', { object: source, strength: speed(2, size), reach: length(3, size) }),
+          newAct('orbit', {
+            ...{ object: source, radius: length(0.75, size), around: speed(2.6, size), reach: length(4, size) },
+            response: rounded(0.4 * Math.sqrt(size)),
+          }),
+          newAct('turbulence', { strength: rounded(11), eddy: length(0.8, size), octaves: 2, renewal: 0.6 }),
         ],
         offspring: [
           newAct('trail', {
@@ -164,24 +174,24 @@ export const RECIPES: readonly Recipe[] = [
         [1, [0.5, 0.62, 0.8]],
       ])
       const drawn = (m: number, dash: number) => [
-        newAct('overLife', { look: look.id, size: { value: length(m, size), vary: length(m * 0.4, size) }, brightness: 0.7, opacity: 70 }),
+        newAct('overLife', { look: look.id, size: { value: length(m, size), vary: length(m * 0.4, size) }, brightness: 1.3, opacity: 70 }),
         newAct('dash', { length: dash, taper: 30 }),
         adds(),
       ]
-      const splash = system(shot, 'Splashes', {
+      const splash = systemOf(shot, 'Splashes', {
         life: { value: 0.28, vary: 0.1 },
         movement: [newAct('gravity')],
         contact: [newAct('die')],
         look: drawn(0.004, 0.012),
       })
-      const rain = system(shot, 'Rain', {
+      const rain = systemOf(shot, 'Rain', {
         life: 4,
         birth: [
           newAct('steady', {
             ...{
               source: source ?? cloud.id,
               end: null,
-              rate: 300,
+              rate: 900,
               along: 'direction',
               direction: [0.08, -1, 0],
               spread: 2,
@@ -246,6 +256,45 @@ export const RECIPES: readonly Recipe[] = [
     },
   },
   {
+    name: 'Links',
+    help: 'Drifting points, and lines between those that are near each other',
+    synonyms: ['net', 'network', 'plexus', 'web', 'constellation', 'lines'],
+    make(shot, source, size) {
+      const look = coloured('Points', BLUE)
+      const line: LookDoc = {
+        ...newLook('Links'),
+        colour: {
+          stops: [
+            { at: 0, colour: [0.55, 0.85, 1] },
+            { at: 1, colour: [0.05, 0.2, 0.6] },
+          ],
+        },
+        size: { points: [{ at: 0, v: 1 }] },
+        opacity: {
+          points: [
+            { at: 0, v: 1 },
+            { at: 1, v: 0 },
+          ],
+        },
+      }
+      const points = systemOf(shot, 'Points', {
+        life: { value: 6, vary: 2 },
+        birth: [newAct('steady', { source, end: null, rate: 45, spread: 180, speed: { value: speed(0.6, size), vary: speed(0.5, size) } })],
+        movement: [
+          newAct('turbulence', { strength: rounded(0.7), eddy: length(0.7, size), octaves: 2, renewal: 0.4 }),
+          newAct('drag', { halving: rounded(1.1 * Math.sqrt(size)) }),
+        ],
+        offspring: [newAct('links', { distance: length(0.3, size), most: 5, width: length(0.006, size), look: line.id, brightness: 2.5 })],
+        look: [
+          newAct('overLife', { look: look.id, size: { value: length(0.025, size), vary: length(0.01, size) }, brightness: 5 }),
+          newAct('dot', { softness: 60 }),
+          adds(),
+        ],
+      })
+      return { systems: [points], looks: [look, line] }
+    },
+  },
+  {
     name: 'Swarm',
     help: 'Fireflies that stay together, with short tails',
     synonyms: ['fireflies', 'insects', 'boids', 'flock', 'birds'],
@@ -254,15 +303,15 @@ export const RECIPES: readonly Recipe[] = [
         [0, [0.75, 1, 0.35]],
         [1, [0.5, 0.9, 0.15]],
       ])
-      const swarm = system(shot, 'Swarm', {
+      const swarm = systemOf(shot, 'Swarm', {
         life: { value: 8, vary: 2 },
         birth: [
           newAct('burst', { source, count: 160, at: 0, every: 4, times: 1, spread: 180, speed: { value: speed(0.5, size), vary: 0.2 } }),
         ],
         movement: [
-          newAct('flock', { radius: length(0.35, size), room: length(0.1, size), slowest: speed(0.4, size), fastest: speed(1.6, size) }),
-          newAct('turbulence', { strength: speed(2, size), eddy: length(0.6, size) }),
-          newAct('attract', { object: source, strength: speed(2, size), reach: length(3, size) }),
+          newAct('flock', { radius: length(0.45, size), room: length(0.2, size), slowest: speed(0.4, size), fastest: speed(1.6, size) }),
+          newAct('turbulence', { strength: rounded(4), eddy: length(0.7, size) }),
+          newAct('attract', { object: source, strength: rounded(2.2), reach: length(2.4, size), falloff: 'even' }),
         ],
         offspring: [newAct('trail', { seconds: 0.3, width: length(0.012, size), detail: length(0.002, size), brightness: 1.5 })],
         look: [

@@ -21,14 +21,22 @@ import {
 } from '../commands'
 import { find } from '../finding'
 import { MenuSearch, NothingFound } from '../MenuSearch'
+import { pictureOf } from '../recipes'
 import { IconButton, menuContent } from '../ui'
 
 /** Everything that can be added to a shot. */
 export const AddMenu = memo(function AddMenu() {
-  const item = (name: string, run: () => void, help?: string) => (
-    <DropdownMenu.Item key={name} className="block min-h-6 px-3 py-1 outline-none data-[highlighted]:bg-fern" onSelect={run}>
-      {name}
-      {help && <span className="block text-moss">{help}</span>}
+  const item = (name: string, run: () => void, help?: string, picture?: string) => (
+    <DropdownMenu.Item
+      key={name}
+      className="flex min-h-6 items-center gap-3 px-3 py-1 outline-none data-[highlighted]:bg-fern"
+      onSelect={run}
+    >
+      {picture && <img src={picture} alt="" width={72} height={40} className="h-10 w-[72px] shrink-0 rounded-sm bg-black object-cover" />}
+      <span>
+        {name}
+        {help && <span className="block text-moss">{help}</span>}
+      </span>
     </DropdownMenu.Item>
   )
   const [query, setQuery] = useState('')
@@ -86,8 +94,11 @@ export const AddMenu = memo(function AddMenu() {
                   Recipe <ChevronRight size={13} strokeWidth={1.5} />
                 </DropdownMenu.SubTrigger>
                 <DropdownMenu.Portal>
-                  <DropdownMenu.SubContent className={menuContent} collisionPadding={8}>
-                    {ALL_RECIPES.map((r) => item(r.name, () => addRecipe(r), r.help))}
+                  <DropdownMenu.SubContent
+                    className={`${menuContent} max-h-[var(--radix-dropdown-menu-content-available-height)] overflow-y-auto`}
+                    collisionPadding={8}
+                  >
+                    {ALL_RECIPES.map((r) => item(r.name, () => addRecipe(r), r.help, pictureOf(r)))}
                   </DropdownMenu.SubContent>
                 </DropdownMenu.Portal>
               </DropdownMenu.Sub>

@@ -1,0 +1,20 @@
+import { expect, test } from '@playwright/test'
+import { projects } from './helpers'
+test.use({ viewport: { width: 1280, height: 800 } })
+test('look', async ({ page }) => {
+  const p = (await projects()).find((p) => p.name === 'Lantern Night')
+  const shot = p?.shots.find((s) => s.name === 'Light ivy')
+  await page.goto(`/shot/${shot?.id}`)
+  await expect(page.getByTestId('quality')).toContainText('As rendered', { timeout: 120000 })
+  await page.getByRole('button', { name: 'Add an element' }).click({ timeout: 5000 })
+  await page.getByRole('menuitem', { name: 'Recipe' }).hover({ timeout: 5000 })
+  await page.waitForTimeout(1500)
+  await page.screenshot({ path: '/tmp/rec.png' })
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Escape')
+  await page.getByRole('treeitem', { name: /^Tower/ }).first().click({ timeout: 5000 })
+  await page.waitForTimeout(800)
+  await page.getByRole('button', { name: /^Open Growth/ }).first().click({ timeout: 5000 }).catch((e) => console.log(String(e).slice(0, 200)))
+  await page.waitForTimeout(1200)
+  await page.screenshot({ path: '/tmp/grow.png' })
+})
