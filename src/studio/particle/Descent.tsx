@@ -42,23 +42,23 @@ export function Children({ known, shot }: { known: Particle; shot: Shot }) {
     </span>
   ))
 }
-/** Its phases as a band over its whole life; a click goes to that frame. */
+/** Its phases as a band over its whole life, over the same stretch of the page as the chart below; a click goes to that frame. */
 export function PhaseBand({ known, system }: { known: Particle; system: SystemDoc }) {
   const [first, last] = [known.path[0]?.frame ?? 0, known.path.at(-1)?.frame ?? 0]
-  const frames = last - first + 1
+  const frames = Math.max(1, last - first)
   const at = (f: number) => `${((f - first) / frames) * 100}%`
   const stretches = known.phases.map(({ from, phase }, k) => {
-    const until = known.phases[k + 1]?.from ?? last + 1
+    const until = known.phases[k + 1]?.from ?? last
     return { from, until, phase, name: system.phases[phase]?.name ?? 'a phase that is gone' }
   })
   return (
-    <div className="relative mb-1 h-6 shrink-0" data-testid="phaseBand" role="group" aria-label="Phases over its life">
+    <div className="relative mr-2.5 mb-1 ml-10 h-6 shrink-0" data-testid="phaseBand" role="group" aria-label="Phases over its life">
       {stretches.map(({ from, until, phase, name }) => (
         <button
           key={from}
           type="button"
-          aria-label={`${name}, from ${from} f to ${until - 1} f`}
-          title={`${name}: ${from} f to ${until - 1} f`}
+          aria-label={`${name}, from ${from} f to ${until} f`}
+          title={`${name}: ${from} f to ${until} f`}
           className={cx('absolute inset-y-0 truncate border-r border-night px-1 text-left text-[11px] leading-6 text-night')}
           style={{ left: at(from), width: `${((until - from) / frames) * 100}%`, background: TINTS[phase % TINTS.length] }}
           onClick={() => {
@@ -70,7 +70,7 @@ export function PhaseBand({ known, system }: { known: Particle; system: SystemDo
         </button>
       ))}
       {known.frame >= first && known.frame <= last && (
-        <span className="pointer-events-none absolute -inset-y-0.5 w-0.5 bg-ember" style={{ left: at(known.frame + 0.5) }} />
+        <span className="pointer-events-none absolute -inset-y-0.5 w-0.5 bg-ember" style={{ left: `calc(${at(known.frame)} - 1px)` }} />
       )}
     </div>
   )
