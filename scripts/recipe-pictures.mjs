@@ -61,7 +61,15 @@ try {
         shot.objects.push(stone)
       }
     // Light from behind shows how thick smoke is.
-    shot.lights.push({ ...shot.lights[0], id: 'rim', name: 'Rim', place: [-2.5, 2.6, -3], strength: 50, colour: [0.75, 0.85, 1], angle: 50 })
+    shot.lights.push({
+      ...shot.lights[0],
+      id: 'rim',
+      name: 'Rim',
+      place: [-2.5, 2.6, -3],
+      strength: 50,
+      colour: [0.75, 0.85, 1],
+      angle: 50,
+    })
     const made = recipe.make(shot, object ? ball.id : null, 1)
     ball.offspring.push(...(made.offspring ?? []))
     for (const key of ['objects', 'systems', 'gases']) shot[key].push(...(made[key] ?? []))
