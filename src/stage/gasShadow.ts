@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import type { MarchFront } from '../engine'
 import { Front } from './front'
+import { softShadows } from './softShadow'
 
 /** The shadow of a gas for the light that throws shadows: what of its light is left at places that it sees. */
 export interface GasShade {
@@ -45,6 +46,7 @@ export class GasShadow {
         .replace('#include <project_vertex>', '#include <project_vertex>\n\tgasPlace = (modelMatrix * vec4(transformed, 1.0)).xyz;')
       shader.fragmentShader = shader.fragmentShader
         .replace('void main() {', `${UNIFORMS}void main() {`)
+        .replace('#include <shadowmap_pars_fragment>', softShadows())
         .replace('#include <lights_fragment_begin>', lights)
     }
     material.customProgramCacheKey = () => 'in the shadow of gas'

@@ -315,7 +315,7 @@ function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
     light.shadow.mapSize.set(1024, 1024)
     light.shadow.bias = -0.0004
     light.shadow.normalBias = 0.01
-    light.shadow.radius = 4
+    light.shadow.radius = 3
     light.shadow.autoUpdate = false
     light.shadow.needsUpdate = true
     if (light instanceof THREE.DirectionalLight) {
