@@ -84,7 +84,7 @@ describe('storing an asset', () => {
     }
     await expect(storeAsset(s.db, s.data, 'flood.obj', endless())).rejects.toMatchObject({
       status: 413,
-      message: 'flood.obj is larger than 256 MB',
+      message: 'flood.obj is larger than 256 MB; give it fewer triangles or smaller pictures and bring it again',
     })
     expect(sent).toBeLessThan(ASSET_LIMIT_BYTES + 32 * 1024 * 1024)
     expect(files().filter((f) => f.endsWith('.part'))).toEqual([])

@@ -47,7 +47,11 @@ export async function storeAsset(db: Db, data: string, name: string, body: Async
     try {
       for await (const chunk of body) {
         bytes += chunk.length
-        if (bytes > ASSET_LIMIT_BYTES) throw new Failure(413, `${cleanName(name)} is larger than ${ASSET_LIMIT_BYTES / 1048576} MB`)
+        if (bytes > ASSET_LIMIT_BYTES)
+          throw new Failure(
+            413,
+            `${cleanName(name)} is larger than ${ASSET_LIMIT_BYTES / 1048576} MB; give it fewer triangles or smaller pictures and bring it again`,
+          )
         hash.update(chunk)
         await writeAll(file, chunk)
       }
@@ -58,7 +62,11 @@ export async function storeAsset(db: Db, data: string, name: string, body: Async
     const digest = hash.digest('hex')
     const stored = await hashOf(temporary)
     if (stored.hash !== digest || stored.bytes !== bytes)
-      throw new Failure(507, `${cleanName(name)} could not be stored: the disk gave back other bytes than it was given`, { cause: 'disk' })
+      throw new Failure(
+        507,
+        `${cleanName(name)} could not be stored: the disk gave back other bytes than it was given; look after the disk, then bring it again`,
+        { cause: 'disk' },
+      )
     const path = assetPath(data, digest)
     const known = await db.Asset.findByPk(digest)
     if (known && existsSync(path) && statSync(path).size === bytes) {

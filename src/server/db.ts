@@ -103,8 +103,10 @@ export function databaseFailure(error: unknown): Failure | null {
     return new Failure(507, 'the disk that holds the database is full; nothing was changed. Free some space and try again', {
       cause: 'disk full',
     })
-  if (LOCKED_ERRNO.has(errno)) return new Failure(503, 'the database is busy with another change; nothing was changed', { cause: 'busy' })
-  if (error instanceof NoAnswer) return new Failure(503, 'the database does not answer at the moment', { cause: 'database silent' })
+  if (LOCKED_ERRNO.has(errno))
+    return new Failure(503, 'the database is busy with another change; nothing was changed. Try again in a moment', { cause: 'busy' })
+  if (error instanceof NoAnswer)
+    return new Failure(503, 'the database does not answer at the moment; try again shortly', { cause: 'database silent' })
   if (
     error instanceof BaseError &&
     (/^SequelizeConnection|^SequelizeHost|^SequelizeAccess/.test(error.name) || errno < 0 || LOST_ERRNO.has(errno))

@@ -58,7 +58,10 @@ describe('asking for a render', () => {
     expect(r.error?.issues.map((i) => i.message).join()).toMatch(message)
   })
   it('refuses frames that the shot does not have, and a shot that is not there', async () => {
-    await expect(make({ last: 73 })).rejects.toMatchObject({ status: 422, message: 'the shot ends at frame 72' })
+    await expect(make({ last: 73 })).rejects.toMatchObject({
+      status: 422,
+      message: 'the shot ends at frame 72: end there or earlier, or make the shot longer',
+    })
     await expect(createRender(s.db, s.data, 'nobody', settings())).rejects.toMatchObject({ status: 404 })
   })
   it('keeps the shot as it is now: later changes do not reach it', async () => {

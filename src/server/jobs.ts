@@ -92,8 +92,9 @@ export async function createRender(db: Db, data: string, shotId: string, asked: 
   const row = await db.Shot.findByPk(shotId)
   if (!row) throw notFound('this shot')
   const doc = presentShot(row.doc)
-  if (settings.first < doc.range.first) throw new Failure(422, `the shot begins at frame ${doc.range.first}`)
-  if (settings.last > doc.range.last) throw new Failure(422, `the shot ends at frame ${doc.range.last}`)
+  if (settings.first < doc.range.first) throw new Failure(422, `the shot begins at frame ${doc.range.first}: begin there or later`)
+  if (settings.last > doc.range.last)
+    throw new Failure(422, `the shot ends at frame ${doc.range.last}: end there or earlier, or make the shot longer`)
   const job = await db.Job.create({
     id: randomUUID(),
     shotId,

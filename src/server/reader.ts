@@ -20,6 +20,7 @@ export const READER_LIMITS = {
   answerBytes: 1024 * 1024,
 } as const
 const REFUSAL_LETTERS = 300
+const UNREADABLE = 'the file cannot be read; save it again from where it comes from and bring it again'
 
 let busy = 0
 const waiting: (() => void)[] = []
@@ -86,7 +87,7 @@ function inspectNow(path: string): Promise<AssetFacts> {
         try {
           return resolve(JSON.parse(out))
         } catch {
-          return reject(new Failure(422, 'the file cannot be read'))
+          return reject(new Failure(422, UNREADABLE))
         }
       }
       reject(new Failure(422, refusalText(code, signal, err, late)))
@@ -100,5 +101,5 @@ export function refusalText(code: number | null, signal: string | null, err: str
   if (/out of memory|Cannot allocate|Array buffer allocation|FATAL|Invalid (typed )?array/i.test(err) || signal || (code ?? 0) > 1)
     return `reading it takes more than ${READER_LIMITS.memoryMb / 1024} GB of memory; make it smaller or simpler and bring it again`
   const line = err.trim().split('\n')[0] ?? ''
-  return line ? (line.length > REFUSAL_LETTERS ? `${line.slice(0, REFUSAL_LETTERS - 1)}…` : line) : 'the file cannot be read'
+  return line ? (line.length > REFUSAL_LETTERS ? `${line.slice(0, REFUSAL_LETTERS - 1)}…` : line) : UNREADABLE
 }

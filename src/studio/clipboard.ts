@@ -106,7 +106,7 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
 export async function copyElement(id: string): Promise<void> {
   const text = parcelOf(shotNow(), id)
   if (!text) {
-    toast('The picture’s layer stays in its shot.', true)
+    toast('The picture’s layer stays in its shot; copy what is drawn into it instead.', true)
     return
   }
   try {

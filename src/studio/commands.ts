@@ -196,9 +196,9 @@ export function removeElement(id: string): void {
   const { group, element } = found
   const refusal =
     group === 'layers'
-      ? 'The picture’s layer stays: everything is drawn into it.'
+      ? 'The picture’s layer stays: everything is drawn into it. Remove what you do not want to see instead.'
       : group === 'cameras' && shotNow().cameras.length === 1
-        ? 'A shot needs at least one camera.'
+        ? 'A shot needs at least one camera: add another before you remove this one.'
         : null
   if (refusal) {
     toast(refusal, true)
@@ -226,7 +226,7 @@ export function setParent(id: string, parent: string | null): void {
   if (!object || object.parent === parent) return
   for (let p: typeof to = to; p; p = shot.objects.find((o) => o.id === p?.parent)) {
     if (p.id !== id) continue
-    toast(`${object.name} cannot be parented to ${to?.name}: that is already parented to it.`, true)
+    toast(`${object.name} cannot be parented to ${to?.name}: that is already parented to it; give that one another parent first.`, true)
     return
   }
   const t = timeOf(shot, studio().playhead)

@@ -61,8 +61,9 @@ describe('ember check', () => {
     expect(r.err + r.out).toMatch(message)
     expect(r.err).not.toMatch(/at .*\.mjs/)
   })
-  it('refuses a file that is not there', () => {
-    expect(ember('check', '/nowhere/shot.json')).toMatchObject({ code: 1, err: '/nowhere/shot.json: cannot be read (ENOENT)\n' })
+  it('refuses a file that is not there, and a folder', () => {
+    expect(ember('check', '/nowhere/shot.json')).toMatchObject({ code: 1, err: '/nowhere/shot.json: there is no such file\n' })
+    expect(ember('check', 'demo')).toMatchObject({ code: 1, err: 'demo: is a folder; name the shot document in it\n' })
   })
 })
 describe('ember schema', () => {

@@ -7,6 +7,12 @@ import { formatProblemText, readMesh } from '../../formats'
 import { problemText, type Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
 
+const UNREAD: Record<string, string> = {
+  ENOENT: 'there is no such file',
+  ENOTDIR: 'there is no such file',
+  EISDIR: 'is a folder; name the shot document in it',
+  EACCES: 'may not be read; give this account the right to',
+}
 /** An error that a person caused and can mend: its message is all they need. */
 export class UserError extends Error {}
 
@@ -16,7 +22,8 @@ export function readShotFile(path: string): Shot {
     // A dash is standard input.
     text = readFileSync(path === '-' ? 0 : path, 'utf8')
   } catch (error) {
-    throw new UserError(`${path}: cannot be read (${(error as NodeJS.ErrnoException).code ?? error})`)
+    const code = (error as NodeJS.ErrnoException).code ?? ''
+    throw new UserError(`${path}: ${UNREAD[code] ?? `cannot be read (${code || error})`}`)
   }
   let doc: unknown
   try {

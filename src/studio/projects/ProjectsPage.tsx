@@ -22,6 +22,7 @@ const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
 const RETRY_MS = 2000
 
+const otherName = (name: string): string => `Nothing was deleted: the name is “${name}”; type just that.`
 export function ProjectsPage() {
   const router = useRouter()
   const [projects, setProjects] = useState<ProjectHead[] | null>(null)
@@ -140,8 +141,7 @@ export function ProjectsPage() {
                       title: `Delete ${p.name} with its ${count(p.shots.length, 'shot')}? Type its name to confirm.`,
                       start: '',
                       button: 'Delete',
-                      go: async (name) =>
-                        name === p.name ? act(() => api.deleteProject(p.id)) : toast('Nothing was deleted: the name is another.', true),
+                      go: async (name) => (name === p.name ? act(() => api.deleteProject(p.id)) : toast(otherName(p.name), true)),
                     })
                   }
                 />
@@ -183,8 +183,7 @@ export function ProjectsPage() {
                           title: `Delete ${s.name} with its versions and renders? Type its name to confirm.`,
                           start: '',
                           button: 'Delete',
-                          go: async (name) =>
-                            name === s.name ? act(() => api.deleteShot(s.id)) : toast('Nothing was deleted: the name is another.', true),
+                          go: async (name) => (name === s.name ? act(() => api.deleteShot(s.id)) : toast(otherName(s.name), true)),
                         })
                       }
                       copy={() =>
