@@ -43,7 +43,7 @@ function turnPlan(shot: Shot, s: SystemDoc, a: ActDoc, from: number, site: Force
     ...(muted ? { muted } : {}),
     encode(w, at, trial) {
       encodeTurnsOf(w, from)
-      encodeJoined(w, shot, s, a, { row: 0, not: false }, p.choice('join') === 'any', at, site)
+      encodeJoined(w, shot, s, a, { row: 0, not: false, narrows: true }, p.choice('join') === 'any', at, site)
       if (trial) return encodeTurn(w, { row: 0, from, to: from, mode: 'go', mark }, NO_EFFECT, seed)
       return encodeTurn(w, { row: 0, from, to, mode, mark }, effect(at.t0), seed)
     },
@@ -53,21 +53,31 @@ function turnPlan(shot: Shot, s: SystemDoc, a: ActDoc, from: number, site: Force
 /** The conditions of a turn or a group, each in a row behind the one before, and their joint moment in the first. */
 function encodeJoined(w: OpWriter, shot: Shot, s: SystemDoc, a: ActDoc, slot: Slot, any: boolean, at: StepTime, site: ForceSite): void {
   const conditions = unmuted(a.when ?? [])
-  conditions.forEach((c, k) => encodeCondition(w, shot, s, c, slot.row + k, at, site))
+  // Where one is enough, or none may hold, all are asked.
+  const narrows = !!slot.narrows && !any && !slot.not
+  conditions.forEach((c, k) => encodeCondition(w, shot, s, c, { row: slot.row + k, narrows }, at, site))
   encodeWhenJoined(w, slot, conditions.length, any)
 }
-function encodeCondition(w: OpWriter, shot: Shot, s: SystemDoc, c: ActDoc, row: number, at: StepTime, site: ForceSite): void {
+function encodeCondition(
+  w: OpWriter,
+  shot: Shot,
+  s: SystemDoc,
+  c: ActDoc,
+  place: Pick<Slot, 'row' | 'narrows'>,
+  at: StepTime,
+  site: ForceSite,
+): void {
   const act = actOf(c.kind)
   const p = readerOf(c)
   const seed = seedOf(shot, s, c)
   if (act.sort === 'limit') {
     // A limit looks at the particle as the substep leaves it.
     act.encode(w, p, { ...at, t0: at.t1, t1: at.t1 + (at.t1 - at.t0) }, seed, site)
-    encodeWhenLimits(w, { row, not: false })
+    encodeWhenLimits(w, { ...place, not: false })
     return
   }
   const condition = actOfSort(c.kind, 'condition')
-  const slot = { row, not: p.choice('holds') === 'false' }
+  const slot = { ...place, not: p.choice('holds') === 'false' }
   if (condition.groups) encodeJoined(w, shot, s, c, slot, p.choice('join') === 'any', at, site)
   else condition.encode?.(w, p, at, slot, seed, (id) => s.phases.findIndex((x) => x.id === id))
 }

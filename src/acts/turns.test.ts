@@ -44,6 +44,39 @@ const states = async (s: Shot, frames: number, columns: ('phaseStart' | 'hits')[
   })
 }
 
+it('what a turn waits for may stand in any order: who is asked what does not change who goes', async () => {
+  const chance = one('whenChance', { share: 60 })
+  const time = one('whenInPhase', { after: { value: 0.3, vary: 0.25 } })
+  const some = one('limitChance', { part: 70 })
+  // Not (old and lucky): a group that is turned round asks all that is in it.
+  const not = one('whenGroup', { join: 'all', holds: 'false', when: [one('whenOfAge', { at: 0.5 }), one('whenChance', { share: 50 })] })
+  const either = one('whenGroup', {
+    join: 'any',
+    when: [one('whenOfAge', { at: { value: 0.4, vary: 0.3 } }), one('limitChance', { part: 30 })],
+  })
+  const both = one('whenGroup', { join: 'all', when: [one('whenOfAge', { at: 0.2 }), one('limitChance', { part: 90 })] })
+  const all = [chance, time, some, not, either, both]
+  const went = async (when: ActDoc[]) => {
+    const f = await after(
+      phased([
+        phase('a', {
+          turns: [
+            { ...turnTo('b', when), id: 'turn', seed: 3 },
+            { ...turnTo('c', [one('whenOfAge', { at: 0.7 })]), id: 'other', seed: 4 },
+          ],
+        }),
+        phase('b'),
+        phase('c'),
+      ]),
+      20,
+    )
+    return col(f, 'phase')
+  }
+  const first = await went(all)
+  expect(first.filter((p) => p === 1).length).toBeGreaterThan(100)
+  expect(first.filter((p) => p === 2).length).toBeGreaterThan(100)
+  for (const order of [[...all].reverse(), [not, both, time, either, chance, some]]) expect(await went(order)).toEqual(first)
+})
 describe('times of turns', () => {
   it('are exact within a substep, whatever its length, and add up through the phases', async () => {
     for (const substeps of [1, 3]) {

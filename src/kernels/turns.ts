@@ -64,6 +64,7 @@ import {
   WHEN_REACHED_WITHIN,
   WHEN_SHOT_SINCE,
   WHEN_TIME_AFTER,
+  WHEN_TIME_NARROWS,
   WHEN_TIME_NOT,
   WHEN_TIME_ROW,
   WHEN_TIME_VARY,
@@ -93,6 +94,18 @@ function listOf(phases: usize, phase: u32, n: i32, scratch: usize): i32 {
   }
   return count
 }
+/** Leaves in the list those alone for whom a row holds; returns how many. What comes behind asks no others. */
+function narrow(row: usize, n: i32, scratch: usize): i32 {
+  const list = scratch + SCRATCH_MAY
+  let count = 0
+  for (let k = 0; k < n; k++) {
+    const o = load<u32>(list + ((<usize>k) << 2))
+    if (load<f32>(row + o) == Infinity) continue
+    store<u32>(list + ((<usize>count) << 2), o)
+    count++
+  }
+  return count
+}
 /** From here on an amount counts as true. */
 const HALF: f32 = 0.5
 
@@ -100,14 +113,21 @@ export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usi
   const after = load<f32>(op + WHEN_TIME_AFTER),
     vary = load<f32>(op + WHEN_TIME_VARY),
     seed = load<u32>(op + OP_SEED)
+  const soonest = vary == 0 ? after : max(<f32>0, after - abs(vary))
   const ages = col(columns, AGE, begin),
     starts = col(columns, PHASE_START, begin),
     seeds = col(columns, SEED, begin)
   for (let k = 0; k < n; k++) {
     const o = nth(scratch, k)
-    const own = vary == 0 ? after : max(<f32>0, after + vary * signed(hash3(seed, load<u32>(seeds + o), 40)))
-    const at = load<f32>(starts + o) + own
-    store<f32>(row + o, at <= load<f32>(ages + o) ? at : Infinity)
+    const start = load<f32>(starts + o),
+      age = load<f32>(ages + o)
+    let at: f32 = Infinity
+    // Before the earliest of all moments nothing need be drawn.
+    if (start + soonest <= age) {
+      at = start + (vary == 0 ? after : max(<f32>0, after + vary * signed(hash3(seed, load<u32>(seeds + o), 40))))
+      if (!(at <= age)) at = Infinity
+    }
+    store<f32>(row + o, at)
   }
 }
 export function whenAge(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
@@ -355,10 +375,11 @@ export function turns(columns: usize, first: usize, count: i32, begin: i32, n: i
       limited = true
       applyLimit(code, columns, op, begin, n, scratch + SCRATCH_LIMITS, scratch)
     } else if (isCondition(code)) {
-      // All conditions have their row and whether they are turned round at the same place.
+      // All conditions have their row, whether they are turned round and whether they narrow the list at the same place.
       const row = scratch + SCRATCH_ROWS + <usize>load<i32>(op + WHEN_TIME_ROW) * SCRATCH_ROW
       applyCondition(code, columns, op, begin, here, row, scratch)
       if (load<u32>(op + WHEN_TIME_NOT)) negate(columns, begin, here, row, scratch)
+      if (load<u32>(op + WHEN_TIME_NARROWS)) here = narrow(row, here, scratch)
       limited = false
     } else if (code == OP_TURN)
       ended += turn(columns, op, begin, here, scratch + SCRATCH_ROWS + <usize>load<i32>(op + TURN_ROW) * SCRATCH_ROW, done, scratch)

@@ -7,13 +7,17 @@ import type { OpWriter } from './writer'
 
 /** How many rows there are: conditions of one turn that are open at once. */
 export const CONDITION_ROWS = 16
-const head = { row: i32(), not: u32() }
-/** Where a condition's row goes, and whether it counts where it is not true. */
+const head = { row: i32(), not: u32(), narrows: u32() }
+/**
+ * Where a condition's row goes, and whether it counts where it is not true. `narrows`: the turn needs it, so that only those for whom it holds are
+ * asked what comes behind it.
+ */
 export interface Slot {
   row: number
   not: boolean
+  narrows?: boolean
 }
-const words = ({ row, not }: Slot) => ({ row, not: not ? 1 : 0 })
+const words = ({ row, not, narrows }: Slot) => ({ row, not: not ? 1 : 0, narrows: narrows ? 1 : 0 })
 
 export const whenTimeOp = defineOp({
   name: 'whenTime',

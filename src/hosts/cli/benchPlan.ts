@@ -65,9 +65,9 @@ export const circle: TurnPlan[] = Array.from({ length: 5 }, (_, k) => ({
   id: `turn ${k}`,
   encode(w) {
     encodeTurnsOf(w, k)
-    encodeWhenTime(w, { row: 0, not: false }, 0.005, 0.005, 7 + k)
-    encodeWhenChance(w, { row: 1, not: false }, 0.05, 17 + k)
-    encodeWhenJoined(w, { row: 0, not: false }, 2, false)
+    encodeWhenTime(w, { row: 0, not: false, narrows: true }, 0.005, 0.005, 7 + k)
+    encodeWhenChance(w, { row: 1, not: false, narrows: true }, 0.05, 17 + k)
+    encodeWhenJoined(w, { row: 0, not: false, narrows: true }, 2, false)
     return encodeTurn(w, { row: 0, from: k, to: (k + 1) % 5 }, { ...NO_EFFECT, push: [0, 0.1, 0], scatter: 0.1 }, 27 + k)
   },
 }))
