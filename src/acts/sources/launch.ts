@@ -117,6 +117,8 @@ export const launchParams = {
     help: "Share of the source's own velocity that newborns keep.",
   }),
 } satisfies Params
+/** In a sentence, of what grows over the source: where births start on it. Null: elsewhere. */
+export const ON_GROWTH: Partial<Record<string, string>> = { tips: 'growing tips', lines: 'grown lines' }
 export function launch(p: Reads<typeof launchParams>, t: number): Omit<BirthParams, 'source'> {
   return {
     part: p.text('part') ?? '',

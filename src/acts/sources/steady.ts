@@ -1,7 +1,7 @@
 import { type NumberParam, number } from '../../shot'
-import { defineSource, say } from '../define'
+import { defineSource, say, word } from '../define'
 import type { Reads } from '../reader'
-import { launch, launchParams } from './launch'
+import { launch, launchParams, ON_GROWTH } from './launch'
 
 type Window = Record<'rate' | 'start' | 'end', NumberParam>
 
@@ -44,7 +44,12 @@ export const steady = defineSource({
     }),
     ...launchParams,
   },
-  sentence: () => say`Steady rate of ${'rate'} from ${'source'}, spread ${'spread'}, at ${'speed'}.`,
+  sentence(p) {
+    const on = ON_GROWTH[p.choice('from')]
+    return on
+      ? say`Steady rate of ${'rate'} from ${word(on, 'from')} of ${'source'}, spread ${'spread'}, at ${'speed'}.`
+      : say`Steady rate of ${'rate'} from ${'source'}, spread ${'spread'}, at ${'speed'}.`
+  },
   due(p, t0, t1) {
     const a = dueBy(p, t0)
     const b = dueBy(p, t1)

@@ -1,7 +1,7 @@
 import { type NumberParam, number } from '../../shot'
-import { defineSource, say } from '../define'
+import { defineSource, say, word } from '../define'
 import type { Reads } from '../reader'
-import { launch, launchParams } from './launch'
+import { launch, launchParams, ON_GROWTH } from './launch'
 
 type Window = Record<'start' | 'end', NumberParam>
 
@@ -39,7 +39,12 @@ export const travel = defineSource({
     }),
     ...launchParams,
   },
-  sentence: () => say`Distance births: one every ${'each'} that ${'source'} goes, at ${'speed'}.`,
+  sentence(p) {
+    const on = ON_GROWTH[p.choice('from')]
+    return on
+      ? say`Distance births: one every ${'each'} that grows, from ${word(on, 'from')} of ${'source'}, at ${'speed'}.`
+      : say`Distance births: one every ${'each'} that ${'source'} goes, at ${'speed'}.`
+  },
   due(p, t0, t1, travelled) {
     const [begin, end] = within(p, t0, t1)
     if (end <= begin) return []
