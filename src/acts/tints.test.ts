@@ -3,7 +3,7 @@ import { type Frame, frameMark, partOf, partsOf, pointColumn, stripTints, tinted
 import { framesOn, withWorld } from '../engine/testing/plans'
 import { stripsTable } from '../formats/table/strips'
 import { newId, type Shot } from '../shot'
-import { checkShot, compile, drawsOf, partLooks, stripDraw, touchedFrom } from '.'
+import { actOf, checkShot, compile, drawsOf, partLooks, readerOf, stripDraw, touchedFrom } from '.'
 import { act, after, quiet } from './testing/quiet'
 
 const RED: [number, number, number] = [0.9, 0.1, 0.02]
@@ -141,6 +141,14 @@ describe('a colour that is taken over', () => {
       return frameMark(framesOn(w, 9))
     })
     expect(on).toBe(whole)
+  })
+  it('is said in the sentence of the act where there is any', () => {
+    const said = (colour: number) => {
+      const doc = shotOf(colour).systems[0].whole.offspring[0]
+      return actOf('shed').sentence(readerOf(doc))
+    }
+    expect(said(0).some((x) => typeof x === 'object' && x.param === 'colour')).toBe(false)
+    expect(said(40).some((x) => typeof x === 'object' && x.param === 'colour')).toBe(true)
   })
   it('makes the colours of the parents a part of the simulation, and only then', () => {
     const redder = (s: Shot) => {

@@ -151,6 +151,7 @@ export const shed = defineOffspring({
   sentence(p) {
     const many = p.choice('each') === 'metre' || p.choice('each') === 'second' ? 'rate' : 'count'
     const where = p.choice('into') === 'system' ? 'to' : 'phase'
-    return say`Sheds ${many} ${word(EACH[p.choice('each')], 'each')} into ${where}, at ${'speed'}, with ${'inherit'} of its velocity.`
+    const head = say`Sheds ${many} ${word(EACH[p.choice('each')], 'each')} into ${where}, at ${'speed'}, with ${'inherit'} of its velocity`
+    return [...head, ...(p.number('colour') > 0 ? say` and ${'colour'} of its colour.` : say`.`)]
   },
 })
