@@ -117,6 +117,46 @@ describe('shed along the way', () => {
     })
   })
 })
+describe('how what is shed lies', () => {
+  const lying = async (lies: string, change: (s: Shot) => void = () => {}) => {
+    const f = await after(
+      shotOf({ each: 'metre', rate: 20, lies }, (s) => {
+        const spin = () => ({ ...act('spin', { speed: 0 }), id: newId('spin') })
+        s.systems[0].whole.movement = [spin()]
+        s.systems[1].whole.movement = [spin()]
+        change(s)
+      }),
+      12,
+    )
+    const of = (id: string) => {
+      const part = partOfSystem(f, id)
+      const q = (['qx', 'qy', 'qz', 'qw'] as const).map((n) => pointColumn(part, n))
+      return Array.from({ length: part.count }, (_, i) => q.map((c) => c[i]))
+    }
+    return { parent: of('sparks')[0], children: of('children') }
+  }
+  /** The same orientation: a quaternion and its negative are one. */
+  const alike = (a: number[], b: number[]) => Math.abs(a.reduce((sum, x, k) => sum + x * b[k], 0))
+  it('is as chance has it, or as its parent lies', async () => {
+    const own = await lying('own')
+    expect(own.children.length).toBeGreaterThan(20)
+    expect(own.children.filter((q) => alike(q, own.parent) > 0.99).length).toBeLessThan(3)
+    const { parent, children } = await lying('parent')
+    expect(children.length).toBe(own.children.length)
+    for (const q of children) expect(alike(q, parent)).toBeCloseTo(1, 5)
+  })
+  it('also in a system that is in the space of a turned object', async () => {
+    const turned = await lying('parent', (s) => {
+      s.objects = [thing('frame', { rotate: [0, 90, 0], scale: [2, 2, 2] })]
+      s.systems[1].space = 'frame'
+    })
+    // From the shot into the frame: a quarter back about Y.
+    const h = Math.SQRT1_2
+    const [x, y, z, w] = turned.parent
+    const seen = [h * x - h * z, h * y - h * w, h * z + h * x, h * w + h * y]
+    for (const q of turned.children) expect(alike(q, seen)).toBeCloseTo(1, 4)
+  })
+})
 describe('shed at a moment', () => {
   const floor = (s: Shot) => {
     s.objects = [

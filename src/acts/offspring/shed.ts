@@ -90,6 +90,19 @@ export const shed = defineOffspring({
       ...{ label: 'Takes size', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100] },
       help: 'Share of what turns made of its size, of larger or smaller.',
     }),
+    lies: choice({
+      label: 'They lie',
+      default: 'own',
+      options: [
+        { value: 'own', label: 'each their own way', help: 'As chance has it.' },
+        {
+          value: 'parent',
+          label: 'as it lies',
+          help: 'With its orientation and spin, where both have one: flakes, or particles that spin.',
+        },
+      ],
+      help: 'How they are turned as they begin.',
+    }),
     colour: number({
       ...{ label: 'Takes colour', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100], synonyms: ['tint', 'hue'] },
       help: 'Share of the colour of the one that sheds them, at that moment, for good. How bright they are stays their own.',
@@ -140,6 +153,7 @@ export const shed = defineOffspring({
     launch: (t) => ({
       inherit: p.number('inherit', t) / 100,
       size: p.number('size') / 100,
+      lies: p.choice('lies') === 'parent',
       along: p.choice('along'),
       direction: p.vector('direction', t),
       spreadTurns: p.number('spread', t) / 360,

@@ -1,6 +1,6 @@
 import { Notices, tinted, tintOf } from '../frame'
 import { cosTurns, hash3, sinTurns, unit } from '../math'
-import { type Allocator, type Columns, Stopped, wasStopped } from '../memory'
+import { type Allocator, type Columns, Stopped, TURN_COLUMNS, wasStopped } from '../memory'
 import type { ShedLaunch, ShedPlan, StepTime } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import type { Follower } from './follower'
@@ -100,6 +100,8 @@ export class Shed implements Solver, Follower {
     const [px, py, pz, vx, vy, vz, age, life, sx, sy, sz] = (
       ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'sx', 'sy', 'sz'] as const
     ).map((n) => columns.floats(n))
+    const orientation = launch.lies && columns.has('qx') ? TURN_COLUMNS.map((n) => columns.floats(n)) : null
+    const turn = orientation && ((i: number) => orientation.map((c) => c[i]))
     const touch = columns.has('touched') ? touchesOf(columns) : null
     const to = [0, 0, 0, 0, 0, 0]
     const born = [0, 0, 0, 0, 0, 0]
@@ -133,6 +135,7 @@ export class Shed implements Solver, Follower {
         phase: phases[i],
         life: life[i],
         tint: tints ? tints[i] : 0,
+        turn,
         generation,
         h,
         end,
@@ -216,7 +219,17 @@ export class Shed implements Solver, Follower {
     const seed = hash3(hash3(plan.seed, one.seed, 65), which, 66)
     aim(one, seed, here, velocity)
     const size = 1 + one.grown * one.launch.size
-    this.shoal.push({ place: here, velocity, when, generation: one.generation + 1, size, seed, parent: one.id, tint: this.tint(one, age) })
+    this.shoal.push({
+      place: here,
+      velocity,
+      when,
+      generation: one.generation + 1,
+      size,
+      seed,
+      parent: one.id,
+      tint: this.tint(one, age),
+      turn: one.turn?.(one.i) ?? null,
+    })
   }
   /** The colour that one takes over who is shed at an age. */
   private tint({ phase, life, tint }: One, age: number): number {
@@ -267,6 +280,8 @@ interface One {
   /** s; and the colour that it took over itself. */
   life: number
   tint: number
+  /** How one lies and spins as the substep ends; null: it does not matter. */
+  turn: ((i: number) => number[]) | null
   generation: number
   /** Seconds of it in the substep, and how much of them it lived. */
   h: number

@@ -1,12 +1,16 @@
-import { hash3, type Matrix, unit } from '../math'
-import type { Columns } from '../memory'
+import { after, hash3, type Matrix, type Quaternion, quaternionOf, rotationOf, unit } from '../math'
+import { type Columns, TURN_COLUMNS } from '../memory'
 
-/** Those who were shed in a substep, nine numbers each: place, velocity, when in it (0 to 1), generation, factor on their size. With their seeds, parents' ids and tints. */
+/**
+ * Those who were shed in a substep, nine numbers each: place, velocity, when in it (0 to 1), generation, factor on their size. With their seeds, parents' ids, tints, and
+ * how their parents lie and spin (a quaternion, then radians a second; all zero: as their seed has it).
+ */
 export class Shoal {
   numbers = new Float64Array(9 * 256)
   seeds = new Uint32Array(256)
   parents = new Uint32Array(256)
   tints = new Uint32Array(256)
+  turns = new Float32Array(7 * 256)
   count = 0
   push(o: {
     place: readonly number[]
@@ -17,9 +21,10 @@ export class Shoal {
     seed: number
     parent: number
     tint: number
+    turn: ArrayLike<number> | null
   }): void {
     if (this.count === this.seeds.length) {
-      const { numbers, seeds, parents, tints } = this
+      const { numbers, seeds, parents, tints, turns } = this
       this.numbers = new Float64Array(numbers.length * 2)
       this.numbers.set(numbers)
       this.seeds = new Uint32Array(seeds.length * 2)
@@ -28,6 +33,8 @@ export class Shoal {
       this.parents.set(parents)
       this.tints = new Uint32Array(seeds.length * 2)
       this.tints.set(tints)
+      this.turns = new Float32Array(turns.length * 2)
+      this.turns.set(turns)
     }
     const at = this.count * 9
     for (let k = 0; k < 3; k++) {
@@ -39,6 +46,7 @@ export class Shoal {
     this.numbers[at + 8] = o.size
     this.parents[this.count] = o.parent
     this.tints[this.count] = o.tint
+    for (let k = 0; k < 7; k++) this.turns[this.count * 7 + k] = o.turn?.[k] ?? 0
     this.seeds[this.count++] = o.seed
   }
 }
@@ -50,7 +58,7 @@ export function settle(
   columns: Columns,
   first: number,
   count: number,
-  { numbers, seeds, parents: ids, tints: taken }: Shoal,
+  { numbers, seeds, parents: ids, tints: taken, turns }: Shoal,
   o: { phase: number; into: Matrix | null; dt: number; id: number; life: readonly [number, number]; from: number },
 ): void {
   const [px, py, pz, vx, vy, vz, sx, sy, sz, ages, lives, starts] = (
@@ -64,6 +72,8 @@ export function settle(
   const parents = columns.has('parent') ? columns.words('parent') : null
   const systems = columns.has('parentSystem') ? columns.words('parentSystem') : null
   const tints = columns.has('tint') ? columns.words('tint') : null
+  const orientation = columns.has('qx') ? TURN_COLUMNS.map((n) => columns.floats(n)) : null
+  const turned = o.into ? quaternionOf(o.into) : null
   const m = o.into
   for (let k = 0; k < count; k++) {
     const i = first + k
@@ -86,7 +96,19 @@ export function settle(
     if (parents) parents[i] = ids[k]
     if (systems) systems[i] = o.from
     if (tints) tints[i] = taken[k]
+    if (orientation) lie(orientation, i, turns.subarray(k * 7, k * 7 + 7), turned)
     if (from) from[i] = o.phase
     if (sizes) sizes[i] = size - 1
   }
+}
+/** Lays one as its parent lies and spins, in the space that a rotation leads to; nothing, where its parent has no orientation. */
+function lie(orientation: readonly Float32Array[], i: number, turn: Float32Array, into: Quaternion | null): void {
+  let q: Quaternion = [turn[0], turn[1], turn[2], turn[3]]
+  if (!q.some((x) => x !== 0)) return
+  let spin: readonly number[] = [turn[4], turn[5], turn[6]]
+  if (into) {
+    q = after(into, q)
+    spin = rotationOf(into).map((r) => r[0] * spin[0] + r[1] * spin[1] + r[2] * spin[2])
+  }
+  orientation.forEach((column, c) => (column[i] = c < 4 ? q[c] : spin[c - 4]))
 }

@@ -333,6 +333,8 @@ export interface ShedLaunch {
   inherit: number
   /** Share of what turns made of its size. */
   size: number
+  /** Whether they begin as it lies and spins, where both have an orientation. */
+  lies?: boolean
   /** Around where: along its motion, off what it met, along a direction, or everywhere. */
   along: 'motion' | 'normal' | 'direction' | 'any'
   direction: readonly [number, number, number]
