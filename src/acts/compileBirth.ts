@@ -77,10 +77,13 @@ export function birthPlan(c: CompileContext, s: SystemDoc, a: ActDoc, forces: re
   const keeps = object !== undefined && forces.some((f) => namedBy(f).includes(object.id))
   const missed = object && !object.muted && !keeps ? missedMove(shot, object, act.starts(p), act.ends(p)) : null
   if (missed) c.problems.push({ element: s.id, message: `${act.title} of ${s.name} ${missed}` })
+  const on = p.choice('from')
+  const isGrown = source >= 0 && (on === 'tips' || on === 'lines')
   const travelled = pathOf(object ?? null, c.secondsPerSubstep, c.where)
   return {
     id: a.id,
     seed: seedOf(shot, s, a),
+    ...(isGrown ? { grownOn: source } : {}),
     due: (t0, t1, grown) => (object?.muted ? [] : act.due(p, t0, t1, grown ?? travelled)),
     params: (t) => ({ source, system, ...act.launch(p, t) }),
   }

@@ -28,13 +28,14 @@ const lights = THREE.ShaderChunk.lights_fragment_begin.replace(
   'directLight.color *= gasLeft();\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow )',
 )
 
-/** What every material of the objects shares of it. */
+/** What every material of the objects shares of it, and of shadows as such. */
 export class GasShadow {
   private front = new Front()
   private uniforms = {
     gasFront: { value: this.front.texture },
     gasDepths: { value: this.front.depths },
     gasRows: { value: new THREE.Matrix4() },
+    smoothShadows: { value: true },
   }
 
   /** Lets a material know it; before it is drawn for the first time. */
@@ -50,6 +51,10 @@ export class GasShadow {
         .replace('#include <lights_fragment_begin>', lights)
     }
     material.customProgramCacheKey = () => 'in the shadow of gas'
+  }
+  /** Whether edges of shadows are without grain, which costs. */
+  setSmooth(smooth: boolean): void {
+    this.uniforms.smoothShadows.value = smooth
   }
   set(shade: GasShade | null): void {
     this.front.set(shade?.front ?? null)

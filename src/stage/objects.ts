@@ -202,6 +202,9 @@ export class Objects {
     this.gasShadow.set(shade)
     this.revision++
   }
+  setSmoothShadows(smooth: boolean): void {
+    this.gasShadow.setSmooth(smooth)
+  }
   /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */
   place(t: number, editing = false): boolean {
     const shot = this.shot

@@ -153,6 +153,8 @@ export class Stage {
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
     this.objects.setFlames(this.flames(shot, p.t))
     this.objects.setGasShadow(this.gasShade(shot, p.t))
+    // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
+    this.objects.setSmoothShadows(p.samples > 0)
     this.drawObjects(p, shot, still)
     this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(r, target)
     if (frame) this.drawParts(p, shot, frame, target, still)

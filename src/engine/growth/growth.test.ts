@@ -3,7 +3,6 @@ import { describe, expect, it } from 'vitest'
 import {
   type Frame,
   frameMark,
-  type GrowthParams,
   identity,
   type Mesh,
   type Plan,
@@ -14,6 +13,7 @@ import {
   stripOffsets,
   stripPoints,
 } from '..'
+import { growthParams as params } from '../testing/growths'
 import { boxMesh, sphereMesh } from '../testing/meshes'
 import { framesOn, plan, withWorld } from '../testing/plans'
 import { type Grown, grow } from './grow'
@@ -21,36 +21,6 @@ import { type SurfacePlace, WalkableMesh, Walker } from './walk'
 
 type V3 = [number, number, number]
 const far = (a: ArrayLike<number>, b: ArrayLike<number>) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
-const params = (o: Partial<GrowthParams> = {}): GrowthParams => ({
-  ...{
-    lines: 3,
-    near: null,
-    direction: null,
-    directionSpread: 0,
-    reach: 0.5,
-    reachVary: 0,
-    speed: 0.5,
-    curl: 0,
-    curlVary: 0,
-    wander: 0,
-    wanderSize: 0.2,
-  },
-  ...{
-    generations: 1,
-    spacing: 0.1,
-    spacingVary: 0,
-    forks: 1,
-    angle: 50,
-    angleVary: 0,
-    childReach: 0.5,
-    childSpeed: 1,
-    shorter: false,
-    first: 'base',
-    meets: 0,
-    detail: 0.01,
-  },
-  ...o,
-})
 const placeOf = (surface: WalkableMesh, g: Grown, i: number): V3 =>
   surface.placeOf({ triangle: g.triangles[i], b0: 1 - g.b1[i] - g.b2[i], b1: g.b1[i], b2: g.b2[i] })
 const lineOf = (surface: WalkableMesh, g: Grown, k: number): V3[] =>

@@ -11,16 +11,11 @@ import {
   stripOffsets,
   stripPoints,
 } from '..'
+import { growthParams } from '../testing/growths'
 import { sphereMesh } from '../testing/meshes'
 import { column, framesOn, plan, point, system, withWorld } from '../testing/plans'
 
 const RATE = 24
-const params = (o: Partial<GrowthParams> = {}): GrowthParams => ({
-  ...{ lines: 1, near: null, direction: null, directionSpread: 0, reach: 0.4, reachVary: 0, speed: 0.5, curl: 0, curlVary: 0, wander: 0 },
-  ...{ wanderSize: 0.2, generations: 1, spacing: 0.1, spacingVary: 0, forks: 1, angle: 50, angleVary: 0, childReach: 0.5, childSpeed: 1 },
-  ...{ shorter: false, first: 'base', meets: 0, detail: 0.01 },
-  ...o,
-})
 /** So many births a frame, evenly in time, on what grows over a mesh by itself. */
 const made = (
   mesh: Mesh,
@@ -47,7 +42,7 @@ const made = (
     ),
     growths: [
       {
-        ...{ object: 0, id: 'ivy', name: 'Growth', seed: 4, lift: 0, params: params(o.grows) },
+        ...{ object: 0, id: 'ivy', name: 'Growth', seed: 4, lift: 0, params: growthParams({ lines: 1, reach: 0.4, ...o.grows }) },
         progress: (t) => (o.grown ? { seconds: 0, share: 1 } : { seconds: t, share: null }),
       },
     ],

@@ -2,6 +2,6 @@ export { cosDeg, cosTurns, exp2, hash3, log2, mix, noise1, power, sinDeg, sinTur
 export { hashOf } from './hash'
 export { apply, compose, decompose, identity, invert, type Matrix, multiply, sameMatrix } from './matrix'
 export { fractal, fractalOver, noise3 } from './noise'
-export { type PoseMotion, type PosePath, posePath } from './posePath'
-export { after, type Quaternion, quaternionOf, rotatedBy, rotationOf } from './quaternion'
+export { type PoseMotion, type PosePath, posePath, rotationIn } from './posePath'
+export { multiplyQuaternions, type Quaternion, rotatedBy, rotationOf } from './quaternion'
 export { countUpTo, indexOfSorted, samePlaces } from './search'

@@ -60,6 +60,11 @@ function quaternionOf(r: Axes): Quaternion {
   ]
   return q[k][3] < 0 ? (q[k].map((v) => -v) as Quaternion) : q[k]
 }
+/** The rotation of a matrix, without its scale and shear; null: it is flat or a mirror image. */
+export function rotationIn(m: Matrix): Quaternion | null {
+  const axes = axesOf(m)
+  return determinant(axes) > 0 ? quaternionOf(nearestRotation(axes)) : null
+}
 /** How an object gets from a pose to another; a mirror image of itself, or a flat one, goes straight there without turning. */
 export function posePath(m0: Matrix, m1: Matrix): PosePath {
   const [a, b] = [axesOf(m0), axesOf(m1)]

@@ -45,16 +45,15 @@ export class Emitter {
     const before = this.columns.count
     const { t0, t1 } = substep.at
     this.plan.births.forEach((birth, i) => {
-      const p = birth.params(t0)
-      const grown = isGrown(p.on) ? (t: number) => substep.metresGrown(p.source, t) : undefined
-      for (const batch of birth.due(t0, t1, grown)) if (batch.count > 0) this.spawnBatch(birth, i, p, batch, substep, objects, timeScale)
+      const { grownOn } = birth
+      const grown = grownOn === undefined ? undefined : (t: number) => substep.metresGrown(grownOn, t)
+      for (const batch of birth.due(t0, t1, grown)) if (batch.count > 0) this.spawnBatch(birth, i, batch, substep, objects, timeScale)
     })
     return this.columns.count - before
   }
   private spawnBatch(
     birth: BirthPlan,
     i: number,
-    p: BirthParams,
     batch: BirthBatch,
     substep: Substep,
     objects: readonly ObjectState[],
@@ -63,6 +62,7 @@ export class Emitter {
     const { columns } = this
     const number = this.numbers[i]
     this.numbers[i] += batch.count
+    const p = birth.params(substep.at.t0)
     const first = columns.count
     const count = this.roomFor(batch.count, substep.frame)
     if (count <= 0) return

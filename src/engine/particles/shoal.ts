@@ -1,4 +1,4 @@
-import { after, hash3, type Matrix, type Quaternion, quaternionOf, rotationOf, unit } from '../math'
+import { hash3, type Matrix, multiplyQuaternions, type Quaternion, rotationIn, rotationOf, unit } from '../math'
 import { type Columns, TURN_COLUMNS } from '../memory'
 
 /**
@@ -73,7 +73,7 @@ export function settle(
   const systems = columns.has('parentSystem') ? columns.words('parentSystem') : null
   const tints = columns.has('tint') ? columns.words('tint') : null
   const orientation = columns.has('qx') ? TURN_COLUMNS.map((n) => columns.floats(n)) : null
-  const turned = o.into ? quaternionOf(o.into) : null
+  const turned = o.into && rotationIn(o.into)
   const m = o.into
   for (let k = 0; k < count; k++) {
     const i = first + k
@@ -107,7 +107,7 @@ function lie(orientation: readonly Float32Array[], i: number, turn: Float32Array
   if (!q.some((x) => x !== 0)) return
   let spin: readonly number[] = [turn[4], turn[5], turn[6]]
   if (into) {
-    q = after(into, q)
+    q = multiplyQuaternions(into, q)
     spin = rotationOf(into).map((r) => r[0] * spin[0] + r[1] * spin[1] + r[2] * spin[2])
   }
   orientation.forEach((column, c) => (column[i] = c < 4 ? q[c] : spin[c - 4]))

@@ -213,6 +213,8 @@ export interface BirthParams {
 export interface BirthPlan {
   id: string
   seed: number
+  /** The object, by its place in the plan, on whose growth births start; without: they start elsewhere. */
+  grownOn?: number
   /** Batches due in [t0, t1). The World moves the number on. `grown`: metres that what grows over its source has come to at t, where births start on that. */
   due(t0: number, t1: number, grown?: (t: number) => number): BirthBatch[]
   params(t: number): BirthParams

@@ -1,7 +1,7 @@
-import { Gas, Heap, SCRATCH, type Substep } from '../../engine'
+import { Gas, Heap, SCRATCH } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
-import type { BenchWorld } from './benchWorld'
+import { type BenchWorld, emptySubstep } from './benchWorld'
 
 export const GAS_CELLS = 128
 const DT = 0.1
@@ -60,16 +60,7 @@ export async function benchGas(threads: number, detail?: 'ball' | 'box'): Promis
     notices: [],
     slots: [0, 1, 2, 3].slice(0, fields.length - 3),
   }
-  const substep: Substep = {
-    at: { t0: 0, t1: DT, dt: DT },
-    frame: 1,
-    objects: [],
-    points: [],
-    airs: [],
-    examining: false,
-    grownOn: () => [],
-    metresGrown: () => 0,
-  }
+  const substep = emptySubstep(DT)
   gas.restore({ ...whole, fields })
   for (let q = 0; q < 6; q++) gas.step(substep)
   const state = gas.save()

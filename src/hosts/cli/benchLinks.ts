@@ -1,7 +1,7 @@
 import { Columns, Heap, Links, type LinksOf, Neighbourhood, SCRATCH } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
-import { type BenchWorld, inCube, xorshift } from './benchWorld'
+import { type BenchWorld, emptySubstep, inCube, xorshift } from './benchWorld'
 
 /** As in the native reference: so many points in a cube, about 10 within the radius, at most 6 links each; found anew in every step. */
 export const LINKED = 50_000
@@ -27,16 +27,7 @@ export async function benchLinks(threads: number): Promise<BenchWorld> {
   const params = { distance, most: 6, fadeIn: 0.2, fadeOut: 0.2, stretch: null, glitch: null }
   const plan = { id: 'links', name: 'Links', seed: 1, share: 1, system: -1, frameSeconds: 1 / 24, params: () => params }
   const links = new Links(machine, plan, system, system, near)
-  const substep = {
-    at: { t0: 0, t1: 1 / 24, dt: 1 / 24 },
-    frame: 1,
-    objects: [],
-    points: [],
-    airs: [],
-    examining: false,
-    grownOn: () => [],
-    metresGrown: () => 0,
-  }
+  const substep = emptySubstep(1 / 24)
   return {
     reset: () => {},
     step() {

@@ -8,6 +8,7 @@ import {
   type Plan,
   type PlanSystem,
   particleStateOf,
+  type Substep,
   World,
 } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
@@ -218,3 +219,8 @@ export function bumpySphere(levels: number, bump: number): Mesh {
   v = v.map((p) => p.map((x) => x * (1 + bump * Math.sin(7 * p[0]) * Math.sin(6 * p[1] + 1) * Math.sin(8 * p[2] + 2))))
   return { positions: new Float32Array(v.flat()), normals: null, indices: new Uint32Array(index), parts: [] }
 }
+/** A substep from the beginning on, of so many seconds, with nothing in it: for solvers that are measured alone. */
+export const emptySubstep = (dt: number): Substep => ({
+  ...{ at: { t0: 0, t1: dt, dt }, frame: 1, objects: [], points: [], airs: [], examining: false },
+  ...{ grownOn: () => [], metresGrown: () => 0 },
+})
