@@ -4,8 +4,8 @@ import * as THREE from 'three'
 const SIDE = 2
 /**
  * What three.js makes of the edge of a shadow: five places of a disc that is turned at random for each pixel, which shows as grain in a still
- * picture. Here a tent of five by five, each filtered by the hardware: as soft, without grain, and the same for every pixel. It makes a picture a
- * fifth dearer without a GPU (measured.md), so pictures in motion keep the five.
+ * picture. Here a tent of five by five, each filtered by the hardware: as soft, without grain, and the same for every pixel. It makes a picture
+ * a fifth to a third dearer without a GPU (measured.md), so pictures in motion keep the five.
  */
 const GRAINY = /(float phi = interleavedGradientNoise[^;]*;\s*shadow = \([\s\S]*?\) \* 0\.2;)/
 const TENT = `

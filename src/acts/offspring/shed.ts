@@ -83,11 +83,11 @@ export const shed = defineOffspring({
       help: 'Older ones shed nothing more.',
     }),
     inherit: number({
-      ...{ label: 'Takes velocity', unit: '%', default: 20, soft: [0, 100], animated: true },
+      ...{ label: 'Its motion', unit: '%', default: 20, soft: [0, 100], animated: true, synonyms: ['inherit velocity', 'takes velocity'] },
       help: 'Share of the velocity of the one that sheds them; below zero they go the other way.',
     }),
     size: number({
-      ...{ label: 'Takes size', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100] },
+      ...{ label: 'Its size', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100] },
       help: 'Share of what turns made of its size, of larger or smaller.',
     }),
     lies: choice({
@@ -104,7 +104,15 @@ export const shed = defineOffspring({
       help: 'How they are turned as they begin.',
     }),
     colour: number({
-      ...{ label: 'Takes colour', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100], synonyms: ['tint', 'hue'] },
+      ...{
+        label: 'Its colour',
+        unit: '%',
+        default: 0,
+        min: 0,
+        max: 100,
+        soft: [0, 100],
+        synonyms: ['takes colour', 'inherit colour', 'tint', 'hue'],
+      },
       help: 'Share of the colour of the one that sheds them, at that moment, for good. How bright they are stays their own.',
     }),
     along: choice({
