@@ -13,7 +13,7 @@ export default defineConfig({
   use: {
     baseURL: process.env.EMBER_URL ?? 'http://127.0.0.1:4600',
     // Lower than the windows of artists: without a GPU what is drawn in the View is most of the time that journeys take.
-    viewport: { width: 1280, height: 680 },
+    viewport: { width: 1180, height: 600 },
     // Without a GPU the page itself is painted quicker by plain code than through software GL.
     launchOptions: { executablePath: process.env.EMBER_CHROMIUM ?? '/usr/bin/chromium', args: [...flags, '--disable-gpu-rasterization'] },
     trace: 'off',

@@ -1,6 +1,8 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
+/** Tests that mock modules or globals: each in a process of its own. */
+const MOCKING = ['commands', 'finding', 'gasCost', 'references', 'saver'].map((name) => `src/studio/${name}.test.ts`)
 const root = fileURLToPath(new URL('.', import.meta.url))
 process.env.EMBER_ROOT ??= root.replace(/\/$/, '')
 process.env.EMBER_HELPER ??= `${root}dist/helper.mjs`
@@ -8,7 +10,8 @@ process.env.EMBER_HELPER ??= `${root}dist/helper.mjs`
 export default defineConfig({
   resolve: { alias: { '@': `${root}src` } },
   test: {
-    maxWorkers: 2,
+    // One more than the cores of a small machine: the server's tests wait for what they started.
+    maxWorkers: 3,
     testTimeout: 240000,
     hookTimeout: 240000,
     projects: [
@@ -18,13 +21,12 @@ export default defineConfig({
         test: {
           name: 'unit',
           include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'],
-          exclude: ['src/server/**', 'src/studio/**'],
+          exclude: ['src/server/**', ...MOCKING],
           pool: 'forks',
           isolate: false,
         },
       },
-      // The page's put other things in place of modules.
-      { extends: true, test: { name: 'page', include: ['src/studio/**/*.test.ts'], pool: 'forks' } },
+      { extends: true, test: { name: 'page', include: MOCKING, pool: 'forks' } },
       // The server's tests share one real MariaDB, started by the set-up; each file has a database of its own in it.
       {
         extends: true,
@@ -32,6 +34,7 @@ export default defineConfig({
           name: 'server',
           include: ['src/server/**/*.test.ts'],
           pool: 'forks',
+          isolate: false,
           globalSetup: ['src/server/testing/database.ts'],
         },
       },

@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { bare, copyShot, fewer, goTo, lighter, openShot, pickOne, stored, type } from './helpers'
+import { bare, brightness, copyShot, fewer, goTo, lighter, openShot, pickOne, picture, stored, type } from './helpers'
 import { test } from './lasting'
 
 test('a sentence is edited in place; units and arithmetic are taken, nonsense is refused where it stands', async ({ page }) => {
@@ -176,6 +176,31 @@ test('the life strip: stops are picked, moved, coloured, added and removed witho
   // The stop keeps how bright it was.
   expect(look.colour.stops[1].colour).toEqual([0, 1.7, 0])
   expect(look.colour.stops[1].at).toBeGreaterThan(0.15)
+  // A mapping is a card of the look: what is higher is fainter, at once, from the frames that are there.
+  const before = await picture(page)
+  await page.getByRole('button', { name: 'Add to the look' }).click()
+  await page.getByLabel(/^Find in/).fill('height')
+  await page.keyboard.press('Enter')
+  const card = page.getByRole('region', { name: 'Mapping', exact: true })
+  const choose = async (label: string, option: string) => {
+    await card.getByRole('combobox', { name: label, exact: true }).click()
+    await page.getByRole('option', { name: option, exact: true }).click()
+  }
+  await choose('Of', 'opacity')
+  await choose('By', 'height')
+  await type(page, 'From', '1', 'Mapping')
+  await type(page, 'To', '0.5', 'Mapping')
+  await expect(page.getByText('73 of 73')).toBeVisible()
+  expect(await brightness(page, await picture(page))).toBeLessThan(await brightness(page, before))
+  await card
+    .getByRole('button', { name: 'Close Mapping' })
+    .or(page.getByRole('button', { name: 'Close Mapping' }))
+    .first()
+    .click()
+  await expect(page.locator('[data-act=mapValue]')).toContainText('Multiplies opacity by 0 × to 1 ×, by height.')
+  await expect
+    .poll(async () => (await stored(id)).systems[0].whole.look.at(-1))
+    .toMatchObject({ kind: 'mapValue', of: 'opacity', by: 'y', from: 1, to: 0.5 })
 })
 
 test('the board stands beside the View, folds, and the page remembers it; on a narrow window the list is a rail', async ({ page }) => {

@@ -7,10 +7,10 @@ type Doc = {
     id: string
     seed: number
     birth: { count?: number; rate?: number; source: string | null }[]
-    whole: { movement: { strength?: number }[] }
+    whole: { movement: { strength?: number }[]; look: unknown[] }
     phases: { name: string; movement: unknown[]; turns: unknown[] }[]
   }[]
-  objects: { id: string; name: string; seen: boolean; shape: { kind: string }; place: unknown[] }[]
+  objects: { id: string; name: string; seen: boolean; shape: { kind: string }; place: unknown[]; offspring?: unknown[] }[]
   layers: { finish: unknown[] }[]
   [k: string]: unknown
 }

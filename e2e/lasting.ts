@@ -8,7 +8,7 @@ import { API } from './helpers'
 export const test = base.extend<{ page: Page }, { lasting: Page }>({
   lasting: [
     async ({ browser }, use) => {
-      const context = await browser.newContext({ baseURL: API, viewport: { width: 1280, height: 680 } })
+      const context = await browser.newContext({ baseURL: API, viewport: { width: 1180, height: 600 } })
       await use(await context.newPage())
       await context.close()
     },

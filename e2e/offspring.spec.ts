@@ -127,6 +127,19 @@ test('frost grows on a mesh that was dropped in, is scrubbed back by an amount, 
   const nothing = await picture(page)
   expect(nothing.equals(bare)).toBe(false)
   expect(await brightness(page, nothing)).toBeLessThan(await brightness(page, bare))
+  // How far forks reach along a line is drawn: a press adds a point, which stands in numbers below.
+  await page.getByRole('combobox', { name: 'To the tip' }).click()
+  await page.getByRole('option', { name: 'by a curve' }).click()
+  const curve = page.getByRole('img', { name: 'Reach along' })
+  await curve.scrollIntoViewIfNeeded()
+  const box = await curve.boundingBox()
+  if (!box) throw new Error('no curve')
+  await page.mouse.click(box.x + box.width * 0.75, box.y + box.height * 0.5)
+  await type(page, 'Reach along: its value', '150', 'Growth')
+  await page.getByRole('button', { name: 'Reach along: smooth' }).click()
+  await expect
+    .poll(async () => (await stored(id)).objects.find((o) => o.name === 'tent')?.offspring)
+    .toMatchObject([{ shorter: 'curve', along: { smooth: false, points: [{ at: 0 }, { at: 0.35 }, { at: 1 }, { at: 0.75, v: 1.5 }] } }])
   // Far too much is cut off and named, whether it is seen or not.
   await type(page, 'Generations', '8', 'Growth')
   await type(page, 'Forks every', '0.001', 'Growth')

@@ -37,7 +37,7 @@ test('while the server does not answer, changes are kept in the browser and sent
 test('two windows: the stale one is asked, and both answers work', async ({ browser }) => {
   const id = await copyShot('Two windows', bare)
   const open = async () => {
-    const page = await (await browser.newContext({ viewport: { width: 1280, height: 680 } })).newPage()
+    const page = await (await browser.newContext({ viewport: { width: 1180, height: 600 } })).newPage()
     await openShot(page, id)
     return page
   }

@@ -23,7 +23,7 @@ try {
   if (!name || positionals.length > 2) throw new Complaint(`${what} FILE [--data DIR]`)
   const file = resolve(name)
   const data = resolve(values.data ?? join(ROOT, '.data'))
-  build(say, { web: false })
+  await build(say, { web: false })
   const running = holder(data)
   if (what === 'backup') {
     if (!existsSync(join(data, 'db'))) throw new Complaint(`there is nothing of Fox Ember in ${data}; name its folder with --data`)

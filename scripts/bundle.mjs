@@ -9,7 +9,9 @@ const node = {
   platform: 'node',
   target: 'node20',
   format: 'esm',
-  packages: 'external',
+  // Bundled packages halve the start-up time. These stay outside: they look for files beside their own.
+  external: ['mariadb', 'next', 'playwright-core', 'sequelize', 'umzug', 'write-file-atomic'],
+  banner: { js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);" },
   logLevel: 'warning',
   outdir: 'dist',
   outExtension: { '.js': '.mjs' },

@@ -69,6 +69,7 @@ function layout(t) {
     ...numbered('MARCH_STEP', 'u32', t.MARCH_STEP),
     ...numbered('FEED_MODE', 'u32', t.FEED_MODE),
     constant('TILE', 'i32', t.TILE),
+    constant('MARCH_NEAR', 'i32', t.MARCH_NEAR),
     constant('TILE_GRID_BYTES', 'usize', t.TILE_GRID_BYTES),
     constant('SCALAR_COUNT', 'usize', t.SCALAR_COUNT),
     constant('BLUE_NOISE', 'i32', t.BLUE_NOISE),

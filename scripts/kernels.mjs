@@ -1,15 +1,15 @@
-// Builds the WebAssembly kernels twice: over shared memory for teams of threads, and over plain memory for pages
+// Builds the WebAssembly kernels over shared memory, for teams of threads, and makes of them those over plain memory, for pages
 // without cross-origin isolation. Output: public/kernels.wasm and public/kernels-single.wasm.
 
-import { spawn } from 'node:child_process'
-import { mkdirSync } from 'node:fs'
-import { fileURLToPath } from 'node:url'
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import asc from 'assemblyscript/asc'
 import { writeKernelTables } from './kernelTables.mjs'
+import { unshared } from './unshared.mjs'
 
-if (!process.argv[2]) await writeKernelTables()
+const SHARED = 'public/kernels.wasm'
+await writeKernelTables()
 mkdirSync('public', { recursive: true })
-const common = [
+const { error, stderr } = await asc.main([
   'src/kernels/index.ts',
   '--runtime',
   'stub',
@@ -25,28 +25,16 @@ const common = [
   'threads',
   '--enable',
   'bulk-memory',
-]
-const variants = {
-  'public/kernels.wasm': ['--sharedMemory', '--maximumMemory', '65536'],
-  'public/kernels-single.wasm': [],
-}
-async function compile(out) {
-  const { error, stderr } = await asc.main([...common, ...variants[out], '-o', out])
-  const text = stderr.toString()
-  if (text) console.error(text)
-  if (!error) return
+  '--sharedMemory',
+  '--maximumMemory',
+  '65536',
+  '-o',
+  SHARED,
+])
+const text = stderr.toString()
+if (text) console.error(text)
+if (error) {
   console.error(`kernels: ${error.message}`)
   process.exit(1)
 }
-// One of them in a process of its own: each takes a core for a while.
-if (process.argv[2]) await compile(process.argv[2])
-else {
-  const [first, second] = Object.keys(variants)
-  const beside = spawn(process.execPath, [fileURLToPath(import.meta.url), second], { stdio: 'inherit' })
-  const ended = new Promise((done) => {
-    beside.once('exit', (code) => done(code ?? 1))
-    beside.once('error', () => done(1))
-  })
-  await compile(first)
-  if ((await ended) !== 0) process.exit(1)
-}
+writeFileSync('public/kernels-single.wasm', unshared(readFileSync(SHARED)))

@@ -1,6 +1,6 @@
 // What bin/start, bin/test and the browser tests share: installing what is missing and building what is out of date. Node.js
 // alone must be able to run this file: no package may be imported here.
-import { spawnSync } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
@@ -29,10 +29,18 @@ export function packages(log, { database = true } = {}) {
       `could not install ${missing.join(', ')}; try: ${command}\n${(r.stderr ?? '').trim().split('\n').slice(-3).join('\n')}`,
     )
 }
-function run(what, command, args, env = {}) {
-  const r = spawnSync(command, args, { cwd: ROOT, env: { ...process.env, ...env }, encoding: 'utf8', maxBuffer: 64 * 1024 * 1024 })
-  if (r.status !== 0)
-    throw new Complaint(`${what} failed:\n${`${r.stdout ?? ''}${r.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n')}`)
+async function run(what, command, args, env = {}) {
+  const child = spawn(command, args, { cwd: ROOT, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] })
+  let said = ''
+  for (const from of [child.stdout, child.stderr]) from.setEncoding('utf8').on('data', (text) => (said += text))
+  const code = await new Promise((done) => {
+    child.once('error', (error) => {
+      said += error.message
+      done(1)
+    })
+    child.once('close', done)
+  })
+  if (code !== 0) throw new Complaint(`${what} failed:\n${said.trim().split('\n').slice(-25).join('\n')}`)
 }
 function walk(path, out = []) {
   if (!existsSync(path)) return out
@@ -44,58 +52,62 @@ const digest = (paths, extra = '') => {
   const h = createHash('sha256').update(extra)
   for (const p of paths.flatMap((x) => walk(join(ROOT, x)))) {
     // Neither tests nor what a build makes.
-    if (/\.test\.tsx?$|src\/kernels\/(layout|dispatch)\.ts$/.test(p)) continue
+    if (/\.test\.tsx?$|src\/kernels\/(layout|dispatch)\.ts$|public\/kernels.*wasm$/.test(p)) continue
     h.update(p).update(readFileSync(p))
   }
   return h.digest('hex')
 }
 /** Runs `make` unless the stamp says that it ran with the same inputs and its output is there. */
-function stamped(name, key, output, make) {
+async function stamped(name, key, output, make) {
   const stamp = join(ROOT, 'dist', `.${name}`)
-  if (existsSync(join(ROOT, output)) && existsSync(stamp) && readFileSync(stamp, 'utf8') === key) return false
-  make()
+  if (existsSync(join(ROOT, output)) && existsSync(stamp) && readFileSync(stamp, 'utf8') === key) return
+  await make()
   mkdirSync(join(ROOT, 'dist'), { recursive: true })
   writeFileSync(stamp, key)
-  return true
 }
-export function dependencies(log) {
+export async function dependencies(log) {
   const lock = createHash('sha256')
     .update(readFileSync(join(ROOT, 'package-lock.json')))
     .digest('hex')
   const stamp = join(ROOT, 'node_modules', '.fox-ember')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
   log('installing npm packages')
-  run('npm ci', 'npm', ['ci', '--no-audit', '--no-fund', '--include=dev'], { NODE_ENV: '' })
+  await run('npm ci', 'npm', ['ci', '--no-audit', '--no-fund', '--include=dev'], { NODE_ENV: '' })
   writeFileSync(stamp, lock)
 }
-export function build(log, { web = true } = {}) {
+const KERNELS = [
+  'src/kernels',
+  'src/engine/memory',
+  'src/engine/ops',
+  'scripts/kernels.mjs',
+  'scripts/kernelTables.mjs',
+  'scripts/unshared.mjs',
+]
+const BUNDLE = ['src/shot', 'src/engine', 'src/acts', 'src/formats', 'src/hosts', 'src/stage', 'src/server', 'scripts/bundle.mjs']
+const WEB = ['src', 'public', 'scripts/kernels.mjs', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json']
+/** Builds what is out of date. The kernels are compiled beside the rest: that takes one core, and nothing else reads them before they run. */
+export async function build(log, { web = true } = {}) {
   const lock = readFileSync(join(ROOT, 'package-lock.json'), 'utf8')
-  stamped(
-    'kernels',
-    digest(['src/kernels', 'src/engine/memory', 'src/engine/ops', 'scripts/kernels.mjs', 'scripts/kernelTables.mjs'], lock),
-    'public/kernels.wasm',
-    () => {
+  const kernels = () =>
+    stamped('kernels', digest(KERNELS, lock), 'public/kernels.wasm', async () => {
       log('building the kernels')
-      run('the kernels', process.execPath, ['scripts/kernels.mjs'])
-    },
-  )
-  stamped(
-    'bundle',
-    digest(['src/shot', 'src/engine', 'src/acts', 'src/formats', 'src/hosts', 'src/stage', 'src/server', 'scripts/bundle.mjs'], lock),
-    'dist/ember.mjs',
-    () => {
-      log('bundling the command line and the worker')
-      run('the bundle', process.execPath, ['scripts/bundle.mjs'])
-    },
-  )
-  if (web)
-    stamped('web', digest(['src', 'public', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json'], lock), '.next/BUILD_ID', () => {
-      log('building the web application')
-      run('the build', process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
-        NODE_ENV: 'production',
-        NEXT_TELEMETRY_DISABLED: '1',
-      })
+      await run('the kernels', process.execPath, ['scripts/kernels.mjs'])
     })
+  const rest = async () => {
+    await stamped('bundle', digest(BUNDLE, lock), 'dist/ember.mjs', async () => {
+      log('bundling the command line and the worker')
+      await run('the bundle', process.execPath, ['scripts/bundle.mjs'])
+    })
+    if (web)
+      await stamped('web', digest(WEB, lock), '.next/BUILD_ID', async () => {
+        log('building the web application')
+        await run('the build', process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
+          NODE_ENV: 'production',
+          NEXT_TELEMETRY_DISABLED: '1',
+        })
+      })
+  }
+  for (const made of await Promise.allSettled([kernels(), rest()])) if (made.status === 'rejected') throw made.reason
 }
 export const freePort = () =>
   new Promise((done, fail) => {

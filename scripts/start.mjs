@@ -66,8 +66,8 @@ try {
     await sleep(100)
   }
   packages(log, { database: !process.env.DATABASE_URL })
-  dependencies(log)
-  build(log)
+  await dependencies(log)
+  await build(log)
   const logs = join(data, 'logs')
   const complain = (text) => {
     process.stderr.write(`start: ${text}\n`)

@@ -94,8 +94,8 @@ for (const signal of ['SIGINT', 'SIGTERM'])
   })
 try {
   packages(log)
-  dependencies(log)
-  build(log)
+  await dependencies(log)
+  await build(log)
   spawnSync(...node('node_modules/next/dist/bin/next', ['typegen']), { cwd: ROOT, stdio: 'ignore' })
   await Promise.all([
     check('types', node('node_modules/typescript/bin/tsc', ['--noEmit', '-p', '.'])),

@@ -18,6 +18,9 @@ export function growthsOf(shot: Shot, objects: readonly PlanObject[], where: Whe
           const volume = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])
           const scale = Math.cbrt(Math.abs(volume)) || 1
           const { params: p, near } = what
+          const system = what.from ? shot.systems.findIndex((s) => s.id === what.from?.system) : -1
+          // Nobody to wait for.
+          if (what.from && system < 0) return []
           const from = near?.object ? shot.objects.find((x) => x.id === near.object) : null
           const at = from ? where(from, 0) : null
           const amounts = what.region ? objects[object].regions?.get(what.region.id) : null
@@ -31,7 +34,10 @@ export function growthsOf(shot: Shot, objects: readonly PlanObject[], where: Whe
                 seed: seedOf(shot, o, a),
                 lift: what.lift,
                 scale,
-                ...(amounts && what.region ? { region: { amounts: () => amounts(0), edge: what.region.edge } } : {}),
+                ...(amounts && what.region
+                  ? { region: { amounts: () => amounts(0), edge: what.region.edge, reach: what.region.reach } }
+                  : {}),
+                ...(what.from ? { from: { ...what.from, system } } : {}),
                 progress: what.progress,
               },
               params: {

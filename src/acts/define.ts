@@ -24,7 +24,7 @@ import type {
   TurnEffect,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
-import type { Drawing, StripDrawing, VolumeDrawing } from './drawing'
+import type { Drawing, MappingDrawing, StripDrawing, VolumeDrawing } from './drawing'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -132,10 +132,11 @@ export interface ContactDef<P extends Params = Params> extends ActDef<P> {
   meet?(p: Reader<NoInfer<P>>, t: number): MeetParams
 }
 export interface LookDef<P extends Params = Params> extends ActDef<P> {
-  /** Of acts with the same role in a system, the last one counts. */
-  role: 'values' | 'draw' | 'blend'
+  /** Of acts with the same role in a system, the last one counts; all mappings do, in their order. */
+  role: 'values' | 'draw' | 'blend' | 'mapping'
   /** What of the drawing it decides, at a time in seconds. */
   drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
+  mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing
 }
 /** Particles from particles, as an act says it. */
 export interface Shedding extends Pick<ShedPlan, 'each' | 'rate' | 'count' | 'touch' | 'ages' | 'generations' | 'launch'> {
@@ -149,8 +150,10 @@ export interface Growing {
   /** They begin about the place of an object (null: the shot's middle). */
   near: { object: string | null; radius: number } | null
   lift: number
-  /** A region of the object, and where its edge is, 0 to 1. */
-  region: { id: string; edge: number } | null
+  /** Where particles of a system come so near (m). */
+  from: { system: string | null; within: number; ahead: boolean } | null
+  /** A region of the object, where its edge is, and how far lines reach by it, 0 to 1. */
+  region: { id: string; edge: number; reach: number } | null
   progress: PlanGrowth['progress']
 }
 /** What particles leave behind. */
@@ -160,6 +163,8 @@ export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
   /** Share of the particles that leave any, 0 to 1, and ± of a trail's reach, as a share of it. */
   share(p: Reader<NoInfer<P>>): number
   reachVary?(p: Reader<NoInfer<P>>): number
+  /** Whether points of a trail keep how their particle lay. */
+  turned?(p: Reader<NoInfer<P>>): boolean
   /** How the points of a trail go on by themselves; null: they stay. */
   drift?(p: Reader<NoInfer<P>>, seed: number): TrailPlan['drift'] | null
   /** What is shed, and where to: the ids of a system or of a phase of the same; null: nowhere yet. */

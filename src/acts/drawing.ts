@@ -24,14 +24,39 @@ export interface Drawing {
   look: string | null
 }
 
+/** How something of each particle changes how it looks. */
+export interface MappingDrawing {
+  of: 'size' | 'brightness' | 'opacity' | 'colour'
+  by: 'share' | 'age' | 'speed' | 'random' | 'x' | 'y' | 'z' | 'object' | 'camera'
+  /** The range of what it goes by: seconds, m/s or m; a share or a random number from 0 to 1. */
+  from: number
+  to: number
+  /** Over the range, LOOK_SAMPLES shares from 0 to 1. */
+  curve: Float32Array
+  joins: 'multiply' | 'add' | 'replace'
+  /** What the shares 0 and 1 are: m, ×, or opacity from 0 to 1; as a factor where it multiplies. */
+  low: number
+  high: number
+  /** Of a colour: the id of the look whose ramp it goes along (null: white), and how much of it counts, 0 to 1. */
+  look: string | null
+  amount: number
+  /** The id of the object that a distance is to; null: the middle of the shot. */
+  object: string | null
+  /** Of its random numbers. */
+  seed: number
+}
+
 /** How strips are drawn, as the act that leaves them says. */
 export interface StripDrawing {
-  /** A soft line, a sharp ribbon to the camera, a flat one in the world, a round tube. */
-  as: 'line' | 'ribbon' | 'band' | 'tube'
+  /** A soft line, a sharp ribbon to the camera, a flat one in the world, a round tube; a body that takes all lights and throws shadows. */
+  as: 'line' | 'ribbon' | 'band' | 'tube' | 'solid'
+  /** Of a body: how many sides it has around, and its roughness (0 to 1). */
+  solid?: { sides: number; roughness: number }
   /** metres */
   width: number
-  /** What a flat one faces, in its own space. */
+  /** What a flat one faces, in its own space; `turned`: as each particle lay, where its points say how. */
   normal: readonly [number, number, number]
+  turned?: boolean
   /** 0 to 1 */
   softness: number
   brightness: number
@@ -44,8 +69,8 @@ export interface StripDrawing {
   pattern: { period: number; filled: number; shift: number; soft: boolean } | null
   /** A glow at the leading end: how wide (m), how bright, and how many rays. */
   head: { size: number; brightness: number; rays: number } | null
-  /** What each generation has of the width and brightness of the one before. */
-  generations?: { width: number; brightness: number }
+  /** What each generation has of the width and brightness of the one before; the id of a shared look from the first to the last of `count`, or null. */
+  generations?: { width: number; brightness: number; count: number; look: string | null }
   /** The id of the shared look along it, from head to end; null: it fades and thins. */
   look: string | null
 }

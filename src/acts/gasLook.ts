@@ -1,18 +1,7 @@
 import { blackBodyColour, MARCH_SAMPLES, type MarchLight, type MarchLook, type MarchScene } from '../engine'
-import {
-  type Curve,
-  GAS_TONES,
-  type GasDoc,
-  type Ramp,
-  type Shot,
-  sampleColour,
-  sampleCurve,
-  sampleNumber,
-  sampleRamp,
-  sampleVec3,
-  type Vec3,
-} from '../shot'
+import { GAS_TONES, type GasDoc, type Ramp, type Shot, sampleColour, sampleNumber, sampleRamp, sampleVec3, type Vec3 } from '../shot'
 import type { VolumeDrawing } from './drawing'
+import { curveTable } from './lookTables'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
 
@@ -21,20 +10,15 @@ export const volumeDrawing = (gas: GasDoc, t: number): VolumeDrawing => ({
   ...{ smoke: null, glow: null },
   ...Object.assign({}, ...gas.look.filter((a) => !a.muted).map((a) => actOfSort(a.kind, 'gasLook').volume(readerOf(a), t))),
 })
-/** Tables of curves and ramps, which the document shares while they stay the same. */
-const curves = new WeakMap<Curve, Float32Array>()
+/** Tables of ramps, which the document shares while they stay the same. */
 const ramps = new WeakMap<Ramp, Float32Array>()
-function kept<K extends object>(known: WeakMap<K, Float32Array>, key: K, make: () => Float32Array): Float32Array {
-  const old = known.get(key)
-  if (old) return old
-  const made = make()
-  known.set(key, made)
-  return made
-}
 const shares = Array.from({ length: MARCH_SAMPLES }, (_, i) => i / (MARCH_SAMPLES - 1))
-const curveTable = (c: Curve): Float32Array => kept(curves, c, () => Float32Array.from(shares, (x) => sampleCurve(c, x)))
 const colourTable = (of: (x: number) => readonly number[]): Float32Array => Float32Array.from(shares.flatMap((x) => [...of(x), 1]))
-const rampTable = (r: Ramp): Float32Array => kept(ramps, r, () => colourTable((x) => sampleRamp(r, x)))
+function rampTable(r: Ramp): Float32Array {
+  let out = ramps.get(r)
+  if (!out) ramps.set(r, (out = colourTable((x) => sampleRamp(r, x))))
+  return out
+}
 /** Colours of black bodies between two temperatures, K; they shine as the fourth power of it (Stefan and Boltzmann). */
 const bodyTable = (coldest: number, hottest: number): Float32Array =>
   colourTable((x) => {

@@ -106,6 +106,8 @@ function range(p: Param): string {
       return `ids; empty: ${p.empty}`
     case 'points':
       return 'at least two points of three numbers'
+    case 'curve':
+      return `points at 0 (${p.from}) to 1 (${p.to}), 0 to ${p.max}`
     case 'names':
       return 'names, each with an element and a value'
     default:
@@ -120,12 +122,18 @@ const can = (p: Param): string =>
   ]
     .filter(Boolean)
     .join(', ')
+/** As it is stored: a curve in shares. */
+const unitOf = (p: Param): string => (p.type === 'curve' ? '×' : 'unit' in p ? p.unit : '')
+function byDefault(p: Param): string {
+  if (p.default === null) return ''
+  if (p.type === 'curve') return p.default.points.map((q) => `${q.v} at ${q.at}`).join(', ')
+  return Array.isArray(p.default) ? p.default.join(', ') : String(p.default)
+}
 const table = (params: Record<string, Param>): string[] => [
   '| field | unit | default | range | can | what |',
   '|---|---|---|---|---|---|',
   ...Object.entries(params).map(
-    ([name, p]) =>
-      `| \`${name}\` | ${'unit' in p ? p.unit : ''} | ${p.default === null ? '' : cell(Array.isArray(p.default) ? p.default.join(', ') : String((p as { default: unknown }).default))} | ${cell(range(p))} | ${can(p)} | ${cell(p.help)} |`,
+    ([name, p]) => `| \`${name}\` | ${unitOf(p)} | ${cell(byDefault(p))} | ${cell(range(p))} | ${can(p)} | ${cell(p.help)} |`,
   ),
 ]
 

@@ -4,6 +4,8 @@ import {
   type AnimatedVec3,
   type ChoiceParam,
   type ColourParam,
+  type Curve,
+  type CurveParam,
   integral,
   isVaried,
   type NumberParam,
@@ -39,6 +41,7 @@ export interface Reads<P extends Params> {
   vector(name: NamesOf<P, VectorParam>, t?: number): Vec3
   choice(name: Choices<P>, t?: number): string
   text(name: Texts<P>): string | null
+  curve(name: NamesOf<P, CurveParam>): Curve
 }
 /**
  * Reads an act's stored parameters at a time, in seconds. Its names are those of the declaration, so a misspelt one does not compile. The
@@ -79,6 +82,9 @@ export class Reader<P extends Params = Params> {
   /** An id or a name; null or empty where there is none. */
   text(name: Texts<P>): string | null {
     return this.raw(name) as string | null
+  }
+  curve(name: NamesOf<P, CurveParam>): Curve {
+    return this.raw(name) as Curve
   }
   /** What is stored as it is: a list, a reference to a value. */
   stored<T>(name: NamesOf<P, Extract<Param, { type: 'refs' | 'points' | 'dabs' | 'value' | 'names' }>>): T {

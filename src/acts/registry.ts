@@ -66,6 +66,8 @@ import { blend } from './looks/blend'
 import { dash } from './looks/dash'
 import { dot } from './looks/dot'
 import { flake } from './looks/flake'
+import { mapColour } from './looks/mapColour'
+import { mapValue } from './looks/mapValue'
 import { overLife } from './looks/overLife'
 import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
@@ -150,6 +152,8 @@ const ALL: readonly Act[] = [
   dot,
   dash,
   flake,
+  mapValue,
+  mapColour,
   blend,
   trail,
   shed,

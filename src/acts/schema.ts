@@ -1,7 +1,9 @@
 import { z } from 'zod'
 import {
+  type ActDoc,
   colour,
   colourSchema,
+  curveSchema,
   MARKS,
   migrate,
   numberSchema,
@@ -20,9 +22,11 @@ import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
 import { dyeTones } from './gasTones'
-import { actsOfSort } from './registry'
+import { MOST_MAPPINGS } from './mapped'
+import { actOfSort, actsOfSort } from './registry'
 import { PRIMITIVES } from './shapes'
 
+const isMapping = (a: ActDoc): boolean => actOfSort(a.kind, 'look').role === 'mapping'
 /** The types of the shot document, made from the list of acts when the first document is checked; ids and references are checked behind them. */
 export const shotTypes = once(() => {
   const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
@@ -117,7 +121,9 @@ export const shotTypes = once(() => {
     movement: z.array(force()),
     contact: z.array(act('contact', 'ending')),
     offspring: z.array(ofParticles),
-    look: z.array(act('look')),
+    look: z.array(act('look')).refine((list) => (list as ActDoc[]).filter(isMapping).length <= MOST_MAPPINGS / 2, {
+      error: `holds more than ${MOST_MAPPINGS / 2} mappings; join some of them, or give a phase its own`,
+    }),
   }
   const whens = (kinds: z.ZodType) => z.array(kinds, { error: 'must be a list' }).max(12, { error: 'must be at most 12' }).default([])
   /** Objects have no phases and no children: what follows a way is for them. */
@@ -150,18 +156,10 @@ export const shotTypes = once(() => {
         .max(64),
       smooth: flag.optional(),
     })
-  const curve = (max: number) =>
-    z.strictObject({
-      points: z
-        .array(z.strictObject({ at: at01, v: numberSchema({ min: 0, max }) }))
-        .min(1)
-        .max(64),
-      smooth: flag.optional(),
-    })
   const tone = () =>
     z.strictObject({
       top: numberSchema({ min: 1e-6, max: 1e6 }),
-      curve: curve(1000).refine((c) => c.points.some((p) => p.at === 0 && p.v === 0), { error: 'its first point must be 0 at 0' }),
+      curve: curveSchema(1000).refine((c) => c.points.some((p) => p.at === 0 && p.v === 0), { error: 'its first point must be 0 at 0' }),
       colour: ramp(),
     })
   const hash = z.string({ error: 'must be the hash of an asset' }).regex(/^[0-9a-f]{64}$/, { error: 'must be a SHA-256 in lower-case hex' })
@@ -277,7 +275,7 @@ export const shotTypes = once(() => {
     ),
     folders: list(z.strictObject({ id, name })).default([]),
     shared: z.strictObject({
-      looks: list(z.strictObject({ id, name, colour: ramp(), size: curve(1000), opacity: curve(1) })),
+      looks: list(z.strictObject({ id, name, colour: ramp(), size: curveSchema(1000), opacity: curveSchema(1) })),
     }),
     assets: list(z.strictObject({ hash, name })),
   })

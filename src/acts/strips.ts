@@ -4,7 +4,8 @@ import type { Meshes } from './baseMesh'
 import { phasesOf } from './compileTurn'
 import type { StripDrawing } from './drawing'
 import { seedOf, unmuted } from './forcePlan'
-import { type Draw, drawsOf } from './look'
+import { type Draw, drawsOf, particleLook } from './look'
+import { lookTable, sampleLook } from './lookTables'
 import { systemMatrices } from './placed'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
@@ -24,6 +25,7 @@ export function trailPlans(shot: Shot, s: Leaver): TrailPlan[] {
       {
         ...{ id: a.id, name: `${act.title} of ${s.name}`, seed, share: act.share(p), reachVary: act.reachVary?.(p) ?? 0 },
         params: (t) => trail(p, t),
+        ...(act.turned?.(p) ? { turned: true } : {}),
         ...(phases === undefined ? {} : { phases }),
         ...(drift ? { drift } : {}),
       },
@@ -49,9 +51,40 @@ export function linkPlans(shot: Shot, s: SystemDoc): LinkPlan[] {
   return [...unmuted(s.whole.offspring).flatMap((a) => made(a)), ...ofPhases]
 }
 /** How strips are drawn at a moment, with the look along them. */
-export interface StripDraw extends Omit<StripDrawing, 'look'> {
+export interface StripDraw extends Omit<StripDrawing, 'look' | 'generations'> {
   look: LookDoc
+  generations?: Omit<NonNullable<StripDrawing['generations']>, 'look'> & { look: LookDoc | null }
 }
+/** What one strip has on the whole, times what its look has along it. */
+export interface StripTone {
+  /** Linear, with its brightness. */
+  colour: [number, number, number]
+  opacity: number
+  /** On the width. */
+  width: number
+}
+/**
+ * Of a strip by its columns: what its particle's look and its generation (the column `phase` of growth) make of it. `tint`: the colour that the
+ * particle took over; `fade`: what is left of one whose particle is gone.
+ */
+export function stripTone(
+  draw: StripDraw,
+  looks: readonly Draw[],
+  s: { phase: number; age: number; life: number; seed: number; tint?: number; fade: number },
+): StripTone {
+  const look = looks[s.phase] ?? looks[0]
+  const own = draw.own && look ? particleLook(look, s.age, s.life, s.seed, s.tint) : null
+  const g = draw.generations
+  const order = g?.look ? sampleLook(lookTable(g.look), g.count > 1 ? s.phase / (g.count - 1) : 0) : ONE
+  const bright = draw.brightness * (g ? g.brightness ** s.phase : 1)
+  return {
+    colour: [0, 1, 2].map((c) => (own?.colour[c] ?? 1) * bright * order[c]) as [number, number, number],
+    opacity: (own?.opacity ?? 1) * draw.opacity * s.fade * order[3],
+    width: (own && look.size > 0 ? own.size / look.size : 1) * (g ? g.width ** s.phase : 1) * order[4],
+  }
+}
+/** Red, green, blue, opacity and size of a look that changes nothing. */
+const ONE = [1, 1, 1, 1, 1]
 /** What a strip has along it while nothing is chosen: it thins and fades towards its end. */
 const FADING: LookDoc = {
   id: '',
@@ -77,7 +110,10 @@ export function stripDraw(shot: Shot, owner: SystemDoc | ObjectDoc, act: string,
   const acts = 'phases' in owner ? actsIn(owner, 'offspring') : owner.offspring
   const doc = acts.find((a) => a.id === act && !a.muted)
   const drawing = doc && actOfSort(doc.kind, 'offspring').strips?.(readerOf(doc), t)
-  return drawing ? { ...drawing, look: shot.shared.looks.find((l) => l.id === drawing.look) ?? FADING } : null
+  if (!drawing) return null
+  const lookOf = (id: string | null) => shot.shared.looks.find((l) => l.id === id) ?? null
+  const { generations: g, ...rest } = drawing
+  return { ...rest, look: lookOf(drawing.look) ?? FADING, ...(g ? { generations: { ...g, look: lookOf(g.look) } } : {}) }
 }
 
 /** Whose strips they are, how its particles are drawn by phase, and where the whole stands; null when it is gone or muted. */

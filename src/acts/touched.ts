@@ -140,7 +140,8 @@ const reads = (s: SystemDoc, what: Reading): boolean => actsOf(s).some((x) => !x
 const columnsOf = (s: SystemDoc): string[] => actsIn(s, 'look').flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
 /** What of the looks says how large particles are, or in which colours. */
 const lookOf = (shot: Shot, s: SystemDoc, what: 'size' | 'colour'): unknown => {
-  const acts = actsIn(s, 'look')
+  // What happens goes by sizes and colours before mappings.
+  const acts = actsIn(s, 'look').filter((a) => actOfSort(a.kind, 'look').role !== 'mapping')
   return [acts, shot.shared.looks.filter((l) => acts.some((x) => x.look === l.id)).map((l) => l[what])]
 }
 /** Ids of the objects that systems start from or meet by their acts. */

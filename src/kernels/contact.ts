@@ -1,3 +1,4 @@
+import { OFF, SKIN } from './nextContact'
 import { row } from './collider'
 import { farFrom, mayMeet } from './distance'
 import {
@@ -31,7 +32,7 @@ import {
   VZ,
 } from './layout'
 import { hash3, signed } from './math'
-import { meet, OFF, SKIN } from './meet'
+import { meet } from './meet'
 import { rides } from './touch'
 import { row4 } from './vector'
 

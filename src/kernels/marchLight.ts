@@ -7,9 +7,10 @@ import {
   MARCH_BELOW,
   MARCH_CELLS,
   MARCH_DIMS,
-  MARCH_DIMS0,
   MARCH_EVEN,
   MARCH_EYE,
+  MARCH_FAR,
+  MARCH_FAR_BYTES,
   MARCH_FILL,
   MARCH_FLAMES,
   MARCH_FLAME_COUNT,
@@ -26,11 +27,11 @@ import {
   MARCH_LIGHT_MAP_BIAS,
   MARCH_LIGHT_MAP_ROWS,
   MARCH_LIGHT_MAP_SIZE,
-  MARCH_LIGHT_PLACE,
   MARCH_LIGHT_ROW,
   MARCH_LIGHT_SLAB,
   MARCH_LIGHT_SUN,
   MARCH_LIGHT_TO,
+  MARCH_NEAR,
   MARCH_ROW,
   MARCH_ROWS,
   MARCH_SHADE,
@@ -43,61 +44,12 @@ import {
   TILE,
 } from './layout'
 import { shade } from './marchCells'
+import { through, toFar, towards, toX, toY, toZ } from './marchWay'
 import { exp2x4 } from './math'
 
 const LOG2E: f32 = 1.44269504
 /** 1 / 4π: what goes each way of light that is scattered evenly. */
 const EVENLY: f32 = 0.0795774715
-/** Behind so much nothing is seen. */
-const DARK: f32 = 12
-
-/** What dims at a place in voxels, from the means of a level. Outside nothing does. */
-// @ts-ignore: decorator
-@inline function dimAt(m: usize, level: usize, x: f32, y: f32, z: f32): f32 {
-  const per: f32 = level == 0 ? 1 : level == 1 ? <f32>0.5 : <f32>0.25
-  const qx = x * per + <f32>0.5,
-    qy = y * per + <f32>0.5,
-    qz = z * per + <f32>0.5
-  const row = load<i32>(m + MARCH_ROWS + (level << 2)),
-    slab = load<i32>(m + MARCH_SLABS + (level << 2))
-  const i = <i32>qx,
-    j = <i32>qy,
-    k = <i32>qz
-  const fx = qx - <f32>i,
-    fy = qy - <f32>j,
-    fz = qz - <f32>k
-  const at = <usize>load<u32>(m + MARCH_DIMS0 + (level << 2)) + ((<usize>(i + j * row + k * slab)) << 2)
-  const S = (<usize>row) << 2,
-    P = (<usize>slab) << 2
-  const a = load<f32>(at) + (load<f32>(at, 4) - load<f32>(at)) * fx,
-    b = load<f32>(at + S) + (load<f32>(at + S, 4) - load<f32>(at + S)) * fx,
-    c = load<f32>(at + P) + (load<f32>(at + P, 4) - load<f32>(at + P)) * fx,
-    d = load<f32>(at + S + P) + (load<f32>(at + S + P, 4) - load<f32>(at + S + P)) * fx
-  const e = a + (b - a) * fy,
-    f = c + (d - c) * fy
-  return e + (f - e) * fz
-}
-/** How much is in the way from a place in a direction over a length in voxels: near in fine steps, far in coarse ones of coarser means. */
-function through(m: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, length: f32, coarse: bool): f32 {
-  const nx = <f32>load<i32>(m + MARCH_DIMS),
-    ny = <f32>load<i32>(m + MARCH_DIMS + 4),
-    nz = <f32>load<i32>(m + MARCH_DIMS + 8)
-  const wider: f32 = coarse ? 16 : 64
-  let sum: f32 = 0,
-    t: f32 = 0
-  while (t < length && sum < DARK) {
-    const level: usize = coarse ? 2 : t < 8 ? 0 : t < 32 ? 1 : 2
-    const wide = min(level == 0 ? <f32>1 : level == 1 ? <f32>2 : t < wider ? <f32>4 : <f32>8, length - t)
-    const s = t + <f32>0.5 * wide
-    const px = x + dx * s,
-      py = y + dy * s,
-      pz = z + dz * s
-    if (!(px > 0 && py > 0 && pz > 0 && px < nx && py < ny && pz < nz)) break
-    sum += dimAt(m, level, px, py, pz) * wide
-    t += wide
-  }
-  return sum
-}
 // @ts-ignore: decorator
 @inline function splat3(r: usize): v128 {
   return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(0), 0, load<f32>(r)), 1, load<f32>(r, 4)), 2, load<f32>(r, 8))
@@ -106,7 +58,7 @@ function through(m: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, le
 @inline function exp(x: f32): f32 {
   return f32x4.extract_lane(exp2x4(f32x4.splat(x * LOG2E)), 0)
 }
-/** The surroundings and the flames, coarsely: a cell of 4³ voxels in each eighth of a tile. */
+/** The surroundings, the flames, and what is far in the way of lights, coarsely: a cell of 4³ voxels in each eighth of a tile. */
 export function fillTile(m: usize, t: i32): void {
   if (!load<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t)) return
   const tx = load<i32>(m + MARCH_TILES),
@@ -140,7 +92,7 @@ export function fillTile(m: usize, t: i32): void {
         dy = ((d >> 1) & 1 ? 1 : -1) * <f32>0.57735
         dz = (d >= 10 ? 1 : -1) * <f32>0.57735
       }
-      const left = exp(-shade * through(m, x, y, z, dx, dy, dz, 1e9, true))
+      const left = exp(-shade * through(m, x, y, z, dx, dy, dz, 0, 1e9, true))
       const up = f32x4.splat(<f32>0.5 + <f32>0.5 * dy)
       sum = f32x4.add(sum, f32x4.mul(f32x4.add(below, f32x4.mul(f32x4.sub(above, below), up)), f32x4.splat(left * (<f32>1 / 14))))
     }
@@ -157,10 +109,19 @@ export function fillTile(m: usize, t: i32): void {
         per: f32 = 1 / d
       // What would hardly be seen is not looked for.
       if (load<f32>(f, 28) < <f32>0.002 * (d2 + r * r)) continue
-      const left = exp(-shade * through(m, x, y, z, dx * per, dy * per, dz * per, max(<f32>0, d - r), true))
+      const left = exp(-shade * through(m, x, y, z, dx * per, dy * per, dz * per, 0, max(<f32>0, d - r), true))
       sum = f32x4.add(sum, f32x4.mul(splat3(f + 16), f32x4.splat((EVENLY * left) / ((d2 + r * r) * voxel * voxel))))
     }
-    v128.store(<usize>load<u32>(m + MARCH_FILL) + ((<usize>(i + 1 + (j + 1) * row + (k + 1) * slab)) << 4), f32x4.replace_lane(sum, 3, 1))
+    const at = (<usize>(i + 1 + (j + 1) * row + (k + 1) * slab)) << 4
+    v128.store(<usize>load<u32>(m + MARCH_FILL) + at, f32x4.replace_lane(sum, 3, 1))
+    const lights = load<i32>(m + MARCH_LIGHT_COUNT),
+      far = <usize>load<u32>(m + MARCH_FAR) + at,
+      farBytes = <usize>load<u32>(m + MARCH_FAR_BYTES)
+    for (let n = 0; n < lights; n++) {
+      towards(<usize>load<u32>(m + MARCH_LIGHTS) + <usize>n * MARCH_LIGHT_BYTES, x, y, z)
+      const inWay = toFar > <f32>MARCH_NEAR ? through(m, x, y, z, toX, toY, toZ, <f32>MARCH_NEAR, toFar, false) : <f32>0
+      store<f32>(far + <usize>(n >> 2) * farBytes + ((<usize>(n & 3)) << 2), inWay)
+    }
   }
 }
 /** Four floats of a grid between its cells; `q` counts cells from the one around. */
@@ -312,7 +273,9 @@ export function lightTile(m: usize, t: i32): void {
     fillSlab = load<i32>(m + MARCH_SLABS + 8),
     fill = <usize>load<u32>(m + MARCH_FILL)
   const lights = <usize>load<u32>(m + MARCH_LIGHTS),
-    count = load<i32>(m + MARCH_LIGHT_COUNT)
+    count = load<i32>(m + MARCH_LIGHT_COUNT),
+    far = <usize>load<u32>(m + MARCH_FAR),
+    farBytes = <usize>load<u32>(m + MARCH_FAR_BYTES)
   const voxel = load<f32>(m + MARCH_VOXEL),
     again = load<f32>(m + MARCH_AGAIN)
   const albedo = splat3(m + MARCH_ALBEDO),
@@ -336,25 +299,32 @@ export function lightTile(m: usize, t: i32): void {
         wx *= w
         wy *= w
         wz *= w
-        let sum = known(between(fill, fillRow, fillSlab, x * <f32>0.25 + <f32>0.5, y * <f32>0.25 + <f32>0.5, z * <f32>0.25 + <f32>0.5))
+        const qx = x * <f32>0.25 + <f32>0.5,
+          qy = y * <f32>0.25 + <f32>0.5,
+          qz = z * <f32>0.25 + <f32>0.5
+        const around = between(fill, fillRow, fillSlab, qx, qy, qz),
+          computed = f32x4.splat(<f32>1 / max(f32x4.extract_lane(around, 3), <f32>1e-3))
+        let sum = f32x4.mul(around, computed),
+          far0: f32 = 0,
+          far1: f32 = 0,
+          far2: f32 = 0,
+          far3: f32 = 0
         for (let n = 0; n < count; n++) {
           const l = lights + <usize>n * MARCH_LIGHT_BYTES
-          let dx = load<f32>(l + MARCH_LIGHT_PLACE),
-            dy = load<f32>(l + MARCH_LIGHT_PLACE + 4),
-            dz = load<f32>(l + MARCH_LIGHT_PLACE + 8),
-            strength: f32 = EVENLY,
-            far: f32 = 1e9
+          if ((n & 3) == 0) {
+            const four = f32x4.mul(between(far + <usize>(n >> 2) * farBytes, fillRow, fillSlab, qx, qy, qz), computed)
+            far0 = f32x4.extract_lane(four, 0)
+            far1 = f32x4.extract_lane(four, 1)
+            far2 = f32x4.extract_lane(four, 2)
+            far3 = f32x4.extract_lane(four, 3)
+          }
+          towards(l, x, y, z)
+          const dx = toX,
+            dy = toY,
+            dz = toZ
+          let strength: f32 = EVENLY
           if (!load<u32>(l + MARCH_LIGHT_SUN)) {
-            dx -= x
-            dy -= y
-            dz -= z
-            const d2 = dx * dx + dy * dy + dz * dz
-            far = Mathf.sqrt(d2) + <f32>1e-6
-            const per: f32 = 1 / far
-            dx *= per
-            dy *= per
-            dz *= per
-            strength /= (d2 + 1) * voxel * voxel
+            strength /= (toFar * toFar + 1) * voxel * voxel
             const from = load<f32>(l + MARCH_LIGHT_FROM)
             if (from > -2) {
               const c = -(
@@ -368,7 +338,8 @@ export function lightTile(m: usize, t: i32): void {
           }
           if (load<u32>(l + MARCH_LIGHT_MAP) && strength > 0) strength *= reached(l, x, y, z)
           if (!(strength > 0)) continue
-          const inWay = through(m, x, y, z, dx, dy, dz, far, false)
+          const inWay =
+            through(m, x, y, z, dx, dy, dz, 0, min(toFar, <f32>MARCH_NEAR), false) + (n & 2 ? (n & 1 ? far3 : far2) : n & 1 ? far1 : far0)
           const left = f32x4.mul(f32x4.mul(exp2x4(f32x4.mul(dimmed, f32x4.splat(inWay))), weights), phase(m, dx * wx + dy * wy + dz * wz))
           const all = f32x4.extract_lane(left, 0) + f32x4.extract_lane(left, 1) + f32x4.extract_lane(left, 2)
           sum = f32x4.add(sum, f32x4.mul(splat3(l + MARCH_LIGHT_COLOUR), f32x4.splat(strength * all)))

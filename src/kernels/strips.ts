@@ -23,12 +23,14 @@ import {
   TRAILS_KEEP_M,
   TRAILS_KEEP_S,
   TRAILS_LIVE,
+  TRAILS_NORMALS,
   TRAILS_NOW,
   TRAILS_OFFSETS,
   TRAILS_POINT_COLUMNS,
   TRAILS_POINT_COUNT,
   TRAILS_RECORDS,
   TRAILS_RING,
+  TRAILS_RINGS,
   TRAILS_ROWS,
   TRAILS_SPANS,
   TRAILS_STRIPS,
@@ -44,12 +46,15 @@ import {
   TRAIL_MORE_GONE,
   TRAIL_MORE_ID,
   TRAIL_MORE_LIFE,
+  TRAIL_MORE_NORMAL,
   TRAIL_MORE_PHASE,
   TRAIL_MORE_REACH,
   TRAIL_MORE_SEED,
   TRAIL_TIP,
 } from './layout'
-import { apart, moreOf, ringOf, vec } from './trails'
+import { normalOf } from './trailNormals'
+import { apart, moreOf, ringOf } from './trails'
+import { vec } from './vector'
 
 // @ts-ignore: decorator
 @inline function slotOf(t: usize, strip: i32): u32 {
@@ -175,8 +180,17 @@ function fillPoints(t: usize, columns: usize, strip: i32): void {
     z: usize = 2 * all,
     alongs: usize = 3 * all,
     ways: usize = 4 * all
+  // The ring of normals lies as that of the points.
+  const normals = <usize>load<u32>(t + TRAILS_NORMALS),
+    turns = normals ? normals + (ring - <usize>load<u32>(t + TRAILS_RINGS)) : <usize>0
+  const tipNormal = !normals
+    ? f32x4.splat(0)
+    : strip < load<i32>(t + TRAILS_LIVE)
+      ? normalOf(columns, rowOf(t, strip))
+      : v128.load(more + TRAIL_MORE_NORMAL)
   let metres = load<f32>(span + SPAN_FIRST_M),
     before = tip
+  const n1 = n - 1
   for (let k: u32 = 0; k < n; k++) {
     let p = k == n - 1 ? tip : v128.load(ring + ((<usize>((first + k) & mask)) << 4))
     if (k == 0) {
@@ -195,6 +209,16 @@ function fillPoints(t: usize, columns: usize, strip: i32): void {
     const along = max((now - f32x4.extract_lane(p, 3)) * perS, (total - metres) * perM)
     store<f32>(x + alongs, min(max(along, <f32>0), <f32>1))
     store<f32>(x + ways, metres)
+    if (normals) {
+      let n = k == n1 ? tipNormal : v128.load(turns + ((<usize>((first + k) & mask)) << 4))
+      if (k == 0 && cut > 0) {
+        const after = n1 == 1 ? tipNormal : v128.load(turns + ((<usize>((first + 1) & mask)) << 4))
+        n = f32x4.add(n, f32x4.mul(f32x4.sub(after, n), f32x4.splat(cut)))
+      }
+      store<f32>(x + 5 * all, f32x4.extract_lane(n, 0))
+      store<f32>(x + 6 * all, f32x4.extract_lane(n, 1))
+      store<f32>(x + 7 * all, f32x4.extract_lane(n, 2))
+    }
     x += 4
   }
 }

@@ -31,6 +31,7 @@ import {
   TRAILS_KEEP_S,
   TRAILS_MORE,
   TRAILS_MOST,
+  TRAILS_NORMALS,
   TRAILS_NOW,
   TRAILS_RECORDS,
   TRAILS_RING,
@@ -49,6 +50,7 @@ import {
   TRAIL_MORE_GONE,
   TRAIL_MORE_ID,
   TRAIL_MORE_LIFE,
+  TRAIL_MORE_NORMAL,
   TRAIL_MORE_PHASE,
   TRAIL_MORE_REACH,
   TRAIL_MORE_SEED,
@@ -62,12 +64,9 @@ import {
   VY,
   VZ,
 } from './layout'
+import { normalBefore, normalOf, takeNormal } from './trailNormals'
+import { vec } from './vector'
 
-/** Four lanes: x, y, z and something. */
-// @ts-ignore: decorator
-@inline export function vec(x: f32, y: f32, z: f32, w: f32): v128 {
-  return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z), 3, w)
-}
 // @ts-ignore: decorator
 @inline function dot(a: v128, b: v128): f32 {
   const m = f32x4.mul(a, b)
@@ -143,6 +142,12 @@ function keep(t: usize, r: usize, slot: u32, p: v128, tangent: v128): void {
     v128.store(
       velocities + (ring - <usize>load<u32>(t + TRAILS_RINGS)) + ((<usize>(head & mask)) << 4),
       f32x4.mul(tangent, f32x4.splat(load<f32>(t + TRAILS_INHERIT))),
+    )
+  const normals = <usize>load<u32>(t + TRAILS_NORMALS)
+  if (normals)
+    v128.store(
+      normals + (ring - <usize>load<u32>(t + TRAILS_RINGS)) + ((<usize>(head & mask)) << 4),
+      normalBefore(load<f32>(t + TRAILS_NOW) - f32x4.extract_lane(p, 3)),
     )
   store<u32>(r + TRAIL_HEAD, head + 1)
   v128.store(r + TRAIL_KEPT, p)
@@ -224,6 +229,7 @@ function leave(t: usize, slot: u32, columns: usize, i: usize): void {
     putThree(at, f32x4.mul(three(at), f32x4.splat(load<f32>(t + TRAILS_INHERIT))))
   }
   store<f32>(r + TRAIL_MORE_GONE, load<f32>(t + TRAILS_NOW))
+  if (load<u32>(t + TRAILS_NORMALS)) putThree(r + TRAIL_MORE_NORMAL, normalOf(columns, i))
   store<u32>(r + TRAIL_MORE_ID, load<u32>(col(columns, ID, 0) + i))
   store<u32>(r + TRAIL_MORE_SEED, load<u32>(col(columns, SEED, 0) + i))
   store<u32>(r + TRAIL_MORE_PHASE, load<u32>(col(columns, PHASE, 0) + i))
@@ -311,6 +317,7 @@ function block(t: usize, columns: usize, from: usize, end: usize, list: usize): 
       v = vec(load<f32>(vx + i), load<f32>(vy + i), load<f32>(vz + i), 0)
     // Whatever became non-finite leaves its trail as it was.
     if (v128.any_true(v128.not(f32x4.lt(f32x4.add(f32x4.abs(p), f32x4.abs(v)), f32x4.splat(1e15))))) continue
+    takeNormal(t, columns, i)
     let h = dt
     const fresh = load<u32>(r + TRAIL_HEAD) == 0
     if (fresh) h = now - begin(t, r, slot, columns, i, p, v, load<f32>(ages + i))
@@ -348,6 +355,7 @@ function block(t: usize, columns: usize, from: usize, end: usize, list: usize): 
     const i = <usize>load<u32>(list + k),
       slot = load<u32>(slots + i),
       r = records + <usize>slot * TRAIL_BYTES
+    takeNormal(t, columns, i)
     // Only one that was there as the substep began comes here: it was so long ago.
     keep(t, r, slot, f32x4.replace_lane(three(r + TRAIL_TIP), 3, now - dt), three(r + TRAIL_VELOCITY))
     putThree(r + TRAIL_TIP, vec(load<f32>(px + i), load<f32>(py + i), load<f32>(pz + i), 0))

@@ -12,3 +12,8 @@
     v128.load32_splat(m, 12),
   )
 }
+/** Four lanes: x, y, z and something. */
+// @ts-ignore: decorator
+@inline export function vec(x: f32, y: f32, z: f32, w: f32): v128 {
+  return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(x), 1, y), 2, z), 3, w)
+}

@@ -3,6 +3,7 @@ export { connect, dataFolder, db } from './db'
 export { Failure } from './failure'
 export { body, bytesOf, nameSchema, pieces, route } from './http'
 export { createRender, deleteJob, jobFile, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
+export { OPENING_LIMIT_BYTES, readOpening, saveOpening } from './openings'
 export {
   createProject,
   createShot,

@@ -18,7 +18,7 @@ export const READER_LIMITS = {
   /** MB of JavaScript's heap within that */
   heapMb: 1536,
   answerBytes: 1024 * 1024,
-} as const
+}
 const REFUSAL_LETTERS = 300
 const UNREADABLE = 'the file cannot be read; save it again from where it comes from and bring it again'
 

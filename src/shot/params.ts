@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Vec3 } from './animated'
 import { once } from './once'
+import type { Curve } from './ramp'
 
 /** What a change of a parameter puts out of date: simulated frames, how particles are drawn, or only the picture. */
 export type Changes = 'simulation' | 'look' | 'picture'
@@ -128,6 +129,17 @@ export interface PointsParam extends Common {
   type: 'points'
   default: readonly Vec3[]
 }
+/** A number over a share from 0 to 1. */
+export interface CurveParam extends Common {
+  type: 'curve'
+  unit: '%' | '×'
+  /** Its highest value, as stored: 1 is 100 %. */
+  max: number
+  /** What the share is of, at 0 and at 1. */
+  from: string
+  to: string
+  default: Readonly<Curve>
+}
 /** A font: the id of one that is shipped, or the hash of an asset. */
 export interface FontParam extends Common {
   type: 'font'
@@ -136,6 +148,7 @@ export interface FontParam extends Common {
 export type Param =
   | RefsParam
   | PointsParam
+  | CurveParam
   | FontParam
   | RegionParam
   | PhaseParam
@@ -161,6 +174,7 @@ export const toggle = (p: Of<SwitchParam>): SwitchParam => ({ type: 'switch', ..
 export const choice = <const V extends string>(p: Of<ChoiceParam<V>>): ChoiceParam<V> => ({ type: 'choice', ...p })
 export const ref = (p: Of<RefParam>): RefParam => ({ type: 'ref', ...p })
 export const part = (p: Of<PartParam>): PartParam => ({ type: 'part', ...p })
+export const curve = (p: Of<CurveParam>): CurveParam => ({ type: 'curve', ...p })
 
 export const value = (p: Of<ValueParam>): ValueParam => ({ type: 'value', ...p })
 export const names = (p: Of<NamesParam>): NamesParam => ({ type: 'names', ...p })
@@ -189,10 +203,11 @@ function newNumberSchema(p: NumberBounds): z.ZodNumber {
 /** Schemas that are made when a document is first checked: a page that only shows one needs none. */
 const parts = once(() => {
   const plainNumber = z.number({ error: 'must be a number' })
-  const share = plainNumber.min(0).max(1)
+  const share = plainNumber.min(0, { error: 'must be at least 0' }).max(1, { error: 'must be at most 1' })
   const channel = z.number({ error: 'must be a number' }).min(0, { error: 'must be at least 0' })
   return {
     plainNumber,
+    share,
     ease: z.enum(['hold', 'linear', 'smooth', 'curve'], { error: 'must be hold, linear, smooth or curve' }).default('smooth'),
     time: z.number({ error: 'must be a time in seconds' }),
     bend: z
@@ -236,6 +251,23 @@ function animated(v: z.ZodType, can?: boolean, modulators?: z.ZodType): z.ZodTyp
   return made
 }
 export const colourSchema = () => parts().colour
+const curveSchemas = new Map<number, z.ZodType<Curve>>()
+/** A curve whose values go up to `max`; the same schema for the same one. */
+export function curveSchema(max: number): z.ZodType<Curve> {
+  const made =
+    curveSchemas.get(max) ??
+    z.strictObject({
+      points: z
+        .array(z.strictObject({ at: parts().share, v: numberSchema({ min: 0, max }) }), { error: 'must be a list of points' })
+        .min(1, { error: 'needs at least one point' })
+        .max(MOST_CURVE_POINTS, { error: `must be at most ${MOST_CURVE_POINTS} points` }),
+      smooth: parts().flag.optional(),
+    })
+  curveSchemas.set(max, made)
+  return made
+}
+/** Points that one curve may have. */
+export const MOST_CURVE_POINTS = 64
 /** Points that one path may have. */
 export const MOST_POINTS = 500
 /** Touches that one painting may have. */
@@ -302,6 +334,8 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
         .min(2, { error: 'needs at least two points' })
         .max(MOST_POINTS, { error: `must be at most ${MOST_POINTS} points` })
         .default(p.default.map((q) => [...q]) as never)
+    case 'curve':
+      return curveSchema(p.max).default(() => structuredClone(p.default))
     case 'dabs':
       return z
         .array(
@@ -319,7 +353,7 @@ export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, 
 
 /** The default of a parameter, as the document stores it. */
 export const defaultOf = (p: Param): unknown =>
-  p.type === 'number' && p.empty !== undefined && !p.given ? null : Array.isArray(p.default) ? structuredClone(p.default) : p.default
+  p.type === 'number' && p.empty !== undefined && !p.given ? null : typeof p.default === 'object' ? structuredClone(p.default) : p.default
 /** The default of every parameter, as the document stores it. */
 export function defaultsOf(params: Params): Record<string, unknown> {
   return Object.fromEntries(Object.entries(params).map(([k, p]) => [k, defaultOf(p)]))

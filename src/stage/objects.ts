@@ -1,9 +1,10 @@
 import * as THREE from 'three'
 import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
-import { type Flame, type Mesh, normalsFor, type PlacePart } from '../engine'
+import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
+import { Solids } from './solids'
 import { groupsOf, Textures } from './textures'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
@@ -56,6 +57,7 @@ export class Objects {
   private lights = new Map<string, THREE.Light>()
   private flames: THREE.PointLight[] = []
   private gasShadow = new GasShadow()
+  private solids = new Solids(this.scene, this.gasShadow)
   private shade: GasShade | null = null
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
   private shot: Shot | null = null
@@ -195,6 +197,12 @@ export class Objects {
     })
   }
   private lastFlames = '[]'
+  /** Strips that are bodies; `share`: part of them that is shown. */
+  setSolids(frame: Frame, t: number, share: number): void {
+    if (!this.shot || !this.solids.update(this.shot, frame, this.assets, t, share)) return
+    this.revision++
+    this.lastT = Number.NaN
+  }
   /** What gases leave of the light that throws shadows; null: all. */
   setGasShadow(shade: GasShade | null): void {
     if (shade === this.shade) return
@@ -275,6 +283,7 @@ export class Objects {
   dispose(): void {
     for (const p of this.meshes.values()) this.drop(p)
     this.region.dispose()
+    this.solids.dispose()
     this.gasShadow.dispose()
     this.textures.dispose()
     for (const l of this.lights.values()) l.dispose()

@@ -4,6 +4,7 @@ import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit }
 import { columnAt, drawnColumns, writeColumns } from './columns'
 import { DepthOrder } from './depthOrder'
 import type { DrawContext, Drawer } from './drawer'
+import { MappingUniforms } from './mappingUniforms'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
 import { WordTexture } from './wordTexture'
 
@@ -45,6 +46,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
   private data = new WordTexture()
   private order = new WordTexture()
   private sorter = new DepthOrder()
+  private mappings = new MappingUniforms()
   private part: PointsPart | null = null
   /** What of the part is on the graphics side: of which share, how many, and in which order. */
   private share = 1
@@ -57,6 +59,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
       ...{ look: null, covers: 0, softness: 0.5, flake: new THREE.Vector4(), glint: 0, flakes: 0, light: new THREE.Vector4() },
       ...{ data: null, count: 0, order: null, ordered: 0, phases: ALL_PHASES },
       ...{ front: null, frontDepths: null },
+      ...MappingUniforms.empty(),
       ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, tints: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     this.material = new THREE.RawShaderMaterial({
@@ -102,7 +105,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
     const matrices = systemMatrices(shot, system, c.t, c.meshes, c.frame.parts)
     this.place(matrices)
     system.phases.forEach((p, k) => (this.material.uniforms.perBlend.value[k] = p.blend > 0 ? 1 / p.blend : 0))
-    for (const { draw, phases } of looksOf(shot, system, c.t)) {
+    for (const { draw, phases } of looksOf(shot, system, c.t, c.frame.parts)) {
       const mask = phases.length === system.phases.length ? ALL_PHASES : maskOf(phases)
       const sorted = draw.inside === 'normal'
       if (sorted)
@@ -167,6 +170,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
     u.flakes.value = f ? 1 : 0
     if (f) u.flake.value.set(f.length, f.round, f.shade, f.back)
     u.glint.value = f?.glint ?? 0
+    this.mappings.into(u, draw.mappings)
     c.front.into(u)
     blending(this.material, draw.inside)
   }
@@ -198,6 +202,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
     this.looks.clear()
     this.data.dispose()
     this.order.dispose()
+    this.mappings.dispose()
   }
 }
 /** Textures of looks that are kept: an edited ramp makes another at every step of the drag. */

@@ -22,7 +22,10 @@ uniform highp usampler2D data; uniform highp usampler2D order; uniform uint coun
 uniform uint quaternions; uniform uint sizes; uniform uint starts; uniform uint befores; uniform uint tints; uniform float perBlend[32];
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
-uniform float brightness; uniform float opacity; uniform sampler2D look; uniform float covers;
+uniform float brightness; uniform float opacity;
+// Mappings, in their order: by what, from where, one over the range, how much; of what, how joined, low, high; the place a distance is to.
+uniform int maps; uniform vec4 mapBy[16]; uniform vec4 mapTo[16]; uniform vec3 mapPlace[16]; uniform uint mapSeed[16]; uniform sampler2D mapTable;
+uniform mat4 modelMatrix; uniform sampler2D look; uniform float covers;
 uniform float flakes; uniform vec4 flake; uniform float glint; uniform vec4 light;
 flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, faint factor, softest edge
@@ -33,6 +36,28 @@ ${IN_FRONT}
 const float MIN_RADIUS = 0.62;
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
+float bright;
+float joined(float how, float old, float by) { return how < 0.5 ? old * by : how < 1.5 ? old + by : by; }
+// As applyMappings in acts/mapped.ts has it.
+void mapLook(uint me, float share, float age, uint seed, vec3 place, inout float width, inout float alpha, inout vec3 colour) {
+  vec3 there = (modelMatrix * vec4(place, 1.0)).xyz;
+  for (int k = 0; k < maps; k++) {
+    vec4 from = mapBy[k], to = mapTo[k];
+    float by = from.x < 0.5 ? share : from.x < 1.5 ? age : from.x < 2.5 ? length(vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)))
+      : from.x < 3.5 ? hashUnit(mapSeed[k], seed, 22u)
+      : from.x < 4.5 ? there.x : from.x < 5.5 ? there.y : from.x < 6.5 ? there.z : distance(there, mapPlace[k]);
+    float s = clamp((by - from.y) * from.z, 0.0, 1.0);
+    vec4 at = texture(mapTable, vec2(s * (255.0 / 256.0) + 0.5 / 256.0, (float(k) + 0.5) / 16.0));
+    if (to.x > 2.5) colour += (vec3(joined(to.y, colour.r, at.r), joined(to.y, colour.g, at.g), joined(to.y, colour.b, at.b)) - colour) * from.w;
+    else {
+      float v = mix(to.z, to.w, at.a);
+      if (to.x < 0.5) width = joined(to.y, width, v);
+      else if (to.x < 1.5) bright = joined(to.y, bright, v);
+      else alpha = joined(to.y, alpha, v);
+    }
+  }
+  width = max(width, 0.0); bright = max(bright, 0.0); alpha = clamp(alpha, 0.0, 1.0);
+}
 // A flake lies as its quaternion has it: its own Y stands on it. Its light depends on how it faces the first light, from either side; where
 // it mirrors that light it flashes.
 void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
@@ -55,7 +80,7 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   float lit = mix(1.0, facing > 0.0 ? facing : -0.35 * facing, flake.z);
   float flash = glint * pow(max(0.0, abs(dot(n, normalize(eye + to)))), 90.0);
   float a = alpha * faint;
-  tint = vec4((colour * lit * side + vec3(flash) * max(colour, vec3(0.15))) * brightness * a, a * covers);
+  tint = vec4((colour * lit * side + vec3(flash) * max(colour, vec3(0.15))) * bright * a, a * covers);
   tint = within(tint, gl_Position.xy / gl_Position.w, -head.z);
   shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x, flake.y, 0.0);
 }
@@ -88,10 +113,13 @@ void main() {
     colour.rgb = mix(colour.rgb, hue * hue * max(colour.r, max(colour.g, colour.b)), float(w >> 24) / 255.0);
   }
   float width = max(0.0, size + sizeVary * (hashUnit(sizeSeed, seed, 20u) * 2.0 - 1.0)) * texture(look, vec2(x, 0.75)).r;
-  if (sizes > 0u) width *= 1.0 + numberAt(sizes, me);
-  float alpha = colour.a * opacity * present;
-  if (width <= 0.0 || alpha <= 0.0) return;
+  float alpha = colour.a * opacity;
+  bright = brightness;
   vec3 place = vec3(numberAt(PX, me), numberAt(PY, me), numberAt(PZ, me));
+  if (maps > 0) mapLook(me, life > 0.0 ? age / life : 1.0, age, seed, place, width, alpha, colour.rgb);
+  if (sizes > 0u) width *= 1.0 + numberAt(sizes, me);
+  alpha *= present;
+  if (width <= 0.0 || alpha <= 0.0) return;
   vec3 head = (modelViewMatrix * vec4(place, 1.0)).xyz;
   if (flakes > 0.5) {
     alpha *= smoothstep(0.15 * near, near, -head.z);
@@ -126,7 +154,7 @@ void main() {
   float z = mix(t.z / t.w, h.z / h.w, f);
   gl_Position = vec4(s / (pixels * 0.5), z, 1.0) * h.w;
   float a = alpha * faint;
-  tint = within(vec4(colour.rgb * brightness * a, a * covers), h.xy / h.w, h.w);
+  tint = within(vec4(colour.rgb * bright * a, a * covers), h.xy / h.w, h.w);
   shape = vec4(r, streak, taper, 0.0);
 }`
 export const PARTICLE_FRAGMENT = `

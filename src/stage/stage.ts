@@ -152,6 +152,7 @@ export class Stage {
     this.setPose(p.pose, p.width / p.height)
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
     this.objects.setFlames(this.flames(shot, p.t))
+    if (frame) this.objects.setSolids(frame, p.t, p.share)
     this.objects.setGasShadow(this.gasShade(shot, p.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
     this.objects.setSmoothShadows(p.samples > 0)

@@ -1,47 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import type { StripDraw } from '../acts'
-import { STRIP_COLUMNS, type StripsPart, stripColumn, stripOffsets, stripPoints, stripWords } from '../engine'
+import { STRIP_COLUMNS, type StripsPart } from '../engine'
 import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
+import { draw, type Point, partOf } from './testing/strips'
 
-type Point = readonly [number, number, number]
-/** Strips through points, from end to head, evenly along. */
-function partOf(strips: readonly (readonly Point[])[]): StripsPart {
-  const points = strips.reduce((n, s) => n + s.length, 0)
-  const data = new ArrayBuffer(stripWords(strips.length, points) * 4)
-  const part: StripsPart = { kind: 'strips', element: 's', act: 'a', strips: strips.length, points, data }
-  const offsets = stripOffsets(part)
-  let at = 0
-  strips.forEach((s, k) => {
-    offsets[k] = at
-    s.forEach((p, i) => {
-      for (const [a, name] of (['px', 'py', 'pz'] as const).entries()) stripPoints(part, name)[at] = p[a]
-      stripPoints(part, 'along')[at] = 1 - i / (s.length - 1)
-      stripPoints(part, 'metres')[at++] = i
-    })
-    stripColumn(part, 'fade')[k] = 1
-    stripColumn(part, 'seed')[k] = k + 1
-  })
-  offsets[strips.length] = points
-  expect(STRIP_COLUMNS.length).toBe(6)
-  return part
-}
-const flat = (v: number) => ({ points: [{ at: 0, v }] })
-const draw = (o: Partial<StripDraw> = {}): StripDraw => ({
-  ...{
-    as: 'line',
-    width: 0.2,
-    normal: [0, 1, 0],
-    softness: 0,
-    brightness: 1,
-    opacity: 1,
-    own: false,
-    blend: 'add',
-    pattern: null,
-    head: null,
-  },
-  look: { id: '', name: '', colour: { stops: [{ at: 0, colour: [1, 1, 1] }] }, size: flat(1), opacity: flat(1) },
-  ...o,
-})
 /** One metre is 100 px at every depth: w is 1. */
 const view = (o: Partial<StripView> = {}): StripView => ({
   clip: [0.5, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0.25, 0, 0, 0, 1],
@@ -82,6 +43,7 @@ const line: Point[] = [
   [0, 0, 0],
   [1, 0, 0],
 ]
+it('is tested with parts that have all columns of a strip', () => expect(STRIP_COLUMNS).toHaveLength(6))
 describe('a strip on the screen', () => {
   it('is as wide as it is, with a cap at each end', () => {
     const s = made(partOf([line]))
@@ -158,5 +120,24 @@ describe('a strip on the screen', () => {
     const side = area(made(partOf([line]), draw({ as: 'band', normal: [0, 1, 0] })))
     expect(straight).toBeCloseTo(200 * 20, 0)
     expect(side).toBeLessThan(200 * 2)
+  })
+  it('a flat band lies as its particle lay at each point, where it should and its points say how', () => {
+    const way: Point[] = Array.from({ length: 7 }, (_, i) => [i / 4 - 0.75, 0, 0])
+    // From facing the camera to standing on its edge.
+    const normals = way.map((_, i): Point => [0, Math.sin((i / 6) * (Math.PI / 2)), Math.cos((i / 6) * (Math.PI / 2))])
+    const heights = (d: Parameters<typeof draw>[0], part = partOf([way], [normals])) => {
+      const { vertices } = made(part, draw({ as: 'band', width: 0.4, normal: [0, 0, 1], ...d }))
+      const at = new Map<number, number>()
+      for (const v of vertices) at.set(Math.round(v.x), Math.max(at.get(Math.round(v.x)) ?? 0, v.y))
+      return [...at].sort(([a], [b]) => a - b).map(([, y]) => y)
+    }
+    const turned = heights({ turned: true })
+    expect(turned).toHaveLength(7)
+    for (let k = 1; k < 7; k++) expect(turned[k]).toBeLessThan(turned[k - 1])
+    expect(turned[6]).toBeLessThan(turned[0] * 0.15)
+    const flatAll = heights({ turned: false })
+    expect(flatAll).toEqual(Array(7).fill(expect.closeTo(turned[0], 3)))
+    // Without normals it faces its direction.
+    expect(heights({ turned: true }, partOf([way]))).toEqual(flatAll)
   })
 })

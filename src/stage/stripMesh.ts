@@ -1,5 +1,5 @@
-import { type Draw, LOOK_SAMPLES, lookTable, particleLook, type StripDraw } from '../acts'
-import { hash3, type StripsPart, stripColumn, stripOffsets, stripPoints, stripTints, unit } from '../engine'
+import { type Draw, LOOK_SAMPLES, lookTable, type StripDraw, stripTone } from '../acts'
+import { hash3, STRIP_NORMAL_COLUMNS, type StripsPart, stripColumn, stripOffsets, stripPoints, stripTints, unit } from '../engine'
 
 /** Words of a vertex: place on the screen (3), across, half width and beyond an end (px), metres along, light from the side and the front, colour (4). */
 export const STRIP_VERTEX_WORDS = 13
@@ -82,21 +82,16 @@ export class StripMesh {
       Math.abs(m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])),
     )
     const points = (['px', 'py', 'pz', 'along', 'metres'] as const).map((n) => stripPoints(part, n))
+    const normals = part.turned && draw.turned && draw.as === 'band' ? STRIP_NORMAL_COLUMNS.map((n) => stripPoints(part, n)) : null
     for (const k of this.order(part, draw, v)) {
       if (v.share < 1 && unit(hash3(0, seeds[k], 21)) >= v.share) continue
       const [from, to] = [offsets[k], offsets[k + 1]]
-      const fade = fades[k] * draw.opacity
-      if (to <= from || fade <= 0) continue
-      const look = looks[phases[k]] ?? looks[0]
-      const own = draw.own && look ? particleLook(look, ages[k], lives[k], seeds[k], tints?.[k]) : null
-      // Each generation has a share of the one before.
-      const g = draw.generations
-      const relative = (own && look.size > 0 ? own.size / look.size : 1) * (g ? g.width ** phases[k] : 1)
-      const bright = draw.brightness * (g ? g.brightness ** phases[k] : 1)
-      const colour = (own?.colour ?? ONE).map((c) => c * bright)
-      const alpha = (own?.opacity ?? 1) * fade
-      if (to - from > 1) this.strip(points, from, to, draw, v, colour, alpha, relative)
-      if (draw.head) this.head(points, to - 1, draw, v, colour, alpha, relative, seeds[k])
+      if (to <= from || fades[k] * draw.opacity <= 0) continue
+      const own = { phase: phases[k], age: ages[k], life: lives[k], seed: seeds[k], tint: tints?.[k], fade: fades[k] }
+      const { colour, opacity, width } = stripTone(draw, looks, own)
+      // Bodies are drawn among the objects.
+      if (to - from > 1 && draw.as !== 'solid') this.strip(points, normals, from, to, draw, v, colour, opacity, width)
+      if (draw.head) this.head(points, to - 1, draw, v, colour, opacity, width, seeds[k])
     }
   }
   /** Those that cover each other go from the farthest to the nearest. */
@@ -113,6 +108,7 @@ export class StripMesh {
   }
   private strip(
     [xs, ys, zs, alongs, metres]: readonly Float32Array[],
+    normals: readonly Float32Array[] | null,
     from: number,
     to: number,
     draw: StripDraw,
@@ -166,6 +162,7 @@ export class StripMesh {
       run[r + 9] = x
       run[r + 10] = y
       run[r + 11] = z
+      for (let q = 0; q < 3; q++) run[r + 12 + q] = normals ? normals[q][i] : draw.normal[q]
       n++
     }
     this.lay(n, draw, v)
@@ -199,7 +196,7 @@ export class StripMesh {
         first = !capped
       }
       if (band) {
-        this.flat(o, i, n, draw, v, first)
+        this.flat(o, i, n, v, first)
         first = false
         dx = nx
         dy = ny
@@ -269,11 +266,11 @@ export class StripMesh {
     if (!first) this.join()
   }
   /** Two vertices of a band that lies in the world. */
-  private flat(o: number, i: number, n: number, draw: StripDraw, v: StripView, first: boolean): void {
+  private flat(o: number, i: number, n: number, v: StripView, first: boolean): void {
     const { run } = this
     const [a, b] = [Math.max(0, i - 1) * RUN, Math.min(n - 1, i + 1) * RUN]
     const t = [9, 10, 11].map((k) => run[b + k] - run[a + k])
-    const q = draw.normal
+    const q = [run[o + 12], run[o + 13], run[o + 14]]
     const side = [t[1] * q[2] - t[2] * q[1], t[2] * q[0] - t[0] * q[2], t[0] * q[1] - t[1] * q[0]]
     const l = Math.hypot(...side) || 1
     const c = v.clip
@@ -381,9 +378,8 @@ export class StripMesh {
     headIndices.length += 6
   }
 }
-const ONE = [1, 1, 1] as const
 /** Words of a point of the run. */
-const RUN = 12
+const RUN = 15
 const CORNERS = [
   [-1, -1],
   [1, -1],

@@ -1,10 +1,18 @@
-import { choice, number, ref, vector } from '../../shot'
+import type { GrowthParams } from '../../engine'
+import { type Curve, choice, curve, number, ref, vector } from '../../shot'
 import { defineOffspring, say, word } from '../define'
+import { curveTable } from '../lookTables'
+import { SOLID, SOLID_PARAMS } from '../solidParams'
 
 const LOOK = { changes: 'look' } as const
 const NEAR = { param: 'begins', is: ['near'] } as const
+const LANDED = { param: 'begins', is: ['particles'] } as const
 const KEYED = { param: 'by', is: ['amount'] } as const
 const TIMED = { param: 'by', is: ['time'] } as const
+function reachAlong(shorter: 'shorter' | 'same' | 'curve', c: Curve): GrowthParams['along'] {
+  if (shorter === 'curve') return curveTable(c)
+  return shorter === 'shorter' ? 'ellipse' : null
+}
 const HEADED = { param: 'head', is: ['glow', 'rays'] } as const
 
 /** Lines that crawl over a surface and fork: ivy, frost, cracks, veins. */
@@ -16,7 +24,7 @@ export const growth = defineOffspring({
   params: {
     lines: number({
       ...{ label: 'Lines', unit: '', default: 5, min: 1, max: 5000, integer: true, soft: [1, 40] },
-      help: 'How many begin.',
+      help: 'How many begin; at most, where particles begin them.',
     }),
     begins: choice({
       label: 'They begin',
@@ -24,6 +32,11 @@ export const growth = defineOffspring({
       options: [
         { value: 'anywhere', label: 'anywhere', help: 'Evenly by area.' },
         { value: 'near', label: 'near an object', help: 'About the place of the surface that is nearest to it.' },
+        {
+          value: 'particles',
+          label: 'at particles',
+          help: 'Each particle begins one line, where it comes near the surface first.',
+        },
       ],
       help: 'Where on the surface.',
     }),
@@ -34,6 +47,14 @@ export const growth = defineOffspring({
     around: number({
       ...{ label: 'Around', unit: 'm', default: 0.2, min: 0, soft: [0, 2], when: NEAR },
       help: 'How far from there they begin; 0 is all at one place.',
+    }),
+    system: ref({
+      ...{ label: 'Of', to: 'system', default: null, empty: 'no system', when: LANDED },
+      help: 'Whose particles begin lines.',
+    }),
+    within: number({
+      ...{ label: 'Nearer than', unit: 'm', default: 0.02, min: 0, soft: [0, 0.5], when: LANDED },
+      help: 'How near one comes to begin a line.',
     }),
     region: {
       type: 'region',
@@ -46,12 +67,17 @@ export const growth = defineOffspring({
       ...{ label: 'Its edge', unit: '%', default: 30, min: 0, max: 100, soft: [0, 100] },
       help: 'Lines end where there is less of the region; 0 lets them leave it.',
     }),
+    byRegion: number({
+      ...{ label: 'Reach by it', unit: '%', default: 0, min: 0, max: 100, soft: [0, 100] },
+      help: 'How far lines reach by the amount of the region where they begin; at 100 half as far where there is half of it.',
+    }),
     goes: choice({
       label: 'They go',
       default: 'any',
       options: [
         { value: 'any', label: 'any way', help: 'Each in a direction of its own.' },
         { value: 'direction', label: 'a direction', help: 'Laid onto the surface.' },
+        { value: 'ahead', label: 'as they flew', help: 'As the particle came that begins it; any way without one.' },
       ],
       help: 'Which way they set out.',
     }),
@@ -60,7 +86,7 @@ export const growth = defineOffspring({
       help: 'In the object’s own space.',
     }),
     fan: number({
-      ...{ label: 'Fan', unit: '°', default: 30, min: 0, max: 180, soft: [0, 180], when: { param: 'goes', is: ['direction'] } },
+      ...{ label: 'Fan', unit: '°', default: 30, min: 0, max: 180, soft: [0, 180], when: { param: 'goes', is: ['direction', 'ahead'] } },
       help: 'How far to each side of it.',
     }),
     reach: number({
@@ -100,8 +126,21 @@ export const growth = defineOffspring({
       options: [
         { value: 'shorter', label: 'forks get shorter', help: 'To nothing at the tip.' },
         { value: 'same', label: 'forks are as long', help: 'All along.' },
+        { value: 'curve', label: 'by a curve', help: 'One that you draw.' },
       ],
       help: 'How long forks are along a line.',
+    }),
+    along: curve({
+      ...{ label: 'Reach along', unit: '%', max: 10, from: 'base', to: 'tip', when: { param: 'shorter', is: ['curve'] } },
+      default: {
+        points: [
+          { at: 0, v: 0.2 },
+          { at: 0.35, v: 1 },
+          { at: 1, v: 0 },
+        ],
+        smooth: true,
+      },
+      help: 'How much of their reach forks have, from the base of the line that they leave to its tip.',
     }),
     childSpeed: number({
       ...{ label: 'Fork speed', unit: '%', default: 80, min: 1, soft: [10, 200] },
@@ -118,8 +157,8 @@ export const growth = defineOffspring({
       help: 'Which of them grow first.',
     }),
     meets: number({
-      ...{ label: 'Ends at others', unit: '%', default: 90, min: 0, max: 100, soft: [0, 100] },
-      help: 'How many end where they meet another line.',
+      ...{ label: 'Blocked', unit: '%', default: 90, min: 0, max: 100, soft: [0, 100] },
+      help: 'How many lines end where they meet another.',
     }),
     detail: number({
       ...{ label: 'Detail', unit: 'm', default: 0.015, min: 0.0002, soft: [0.002, 0.1] },
@@ -154,9 +193,11 @@ export const growth = defineOffspring({
         { value: 'line', label: 'line', help: 'Soft at its sides.' },
         { value: 'ribbon', label: 'ribbon', help: 'Sharp.' },
         { value: 'tube', label: 'tube', help: 'Round, shaded by the shot’s first light.' },
+        SOLID,
       ],
       help: 'What it looks like across.',
     }),
+    ...SOLID_PARAMS,
     width: number({
       ...{ label: 'Width', unit: 'm', default: 0.012, min: 0, soft: [0, 0.1], animated: true, ...LOOK },
       help: 'Of the first lines at their base.',
@@ -172,6 +213,10 @@ export const growth = defineOffspring({
     look: ref({
       ...{ label: 'Look along it', to: 'look', default: null, empty: 'white, thin at the tip', ...LOOK },
       help: 'Colour, width and opacity from the tip to the base.',
+    }),
+    orders: ref({
+      ...{ label: 'Look of forks', to: 'look', default: null, empty: 'as the first', ...LOOK },
+      help: 'Colour, width and opacity from the first lines to the last generation, times those along each line.',
     }),
     brightness: number({
       ...{ label: 'Brightness', unit: '×', default: 1, min: 0, soft: [0, 20], animated: true, ...LOOK },
@@ -218,8 +263,12 @@ export const growth = defineOffspring({
   share: () => 1,
   growth: (p) => ({
     near: p.choice('begins') === 'near' ? { object: p.text('near'), radius: p.number('around') } : null,
+    from:
+      p.choice('begins') === 'particles'
+        ? { system: p.text('system'), within: p.number('within'), ahead: p.choice('goes') === 'ahead' }
+        : null,
     lift: p.number('lift'),
-    region: p.text('region') ? { id: p.text('region') as string, edge: p.number('edge') / 100 } : null,
+    region: p.text('region') ? { id: p.text('region') as string, edge: p.number('edge') / 100, reach: p.number('byRegion') / 100 } : null,
     params: {
       lines: p.number('lines'),
       direction: p.choice('goes') === 'direction' ? p.vector('direction') : null,
@@ -239,7 +288,7 @@ export const growth = defineOffspring({
         childSpeed: p.number('childSpeed') / 100,
       },
       ...{
-        shorter: p.choice('shorter') === 'shorter',
+        along: reachAlong(p.choice('shorter'), p.curve('along')),
         first: p.choice('first'),
         meets: p.number('meets') / 100,
         detail: p.number('detail'),
@@ -250,6 +299,7 @@ export const growth = defineOffspring({
   }),
   strips: (p, t) => ({
     as: p.choice('as'),
+    solid: { sides: p.number('sides'), roughness: p.number('rough') / 100 },
     width: p.number('width', t),
     normal: [0, 1, 0],
     softness: p.number('softness', t) / 100,
@@ -262,9 +312,14 @@ export const growth = defineOffspring({
       p.choice('head') === 'none'
         ? null
         : { size: p.number('headSize', t), brightness: p.number('headBright', t), rays: p.choice('head') === 'rays' ? 6 : 0 },
-    generations: { width: 1 - p.number('thinner') / 100, brightness: 1 - p.number('fainter') / 100 },
+    generations: {
+      ...{ width: 1 - p.number('thinner') / 100, brightness: 1 - p.number('fainter') / 100 },
+      ...{ count: p.number('generations'), look: p.text('orders') },
+    },
     look: p.text('look'),
   }),
   sentence: (p) =>
-    say`Grows ${'lines'} lines of ${'reach'}, ${'generations'} generations, forks every ${'spacing'} at ${'angle'}, ${word(p.choice('by') === 'time' ? 'by time' : 'by an amount', 'by')}.`,
+    p.choice('begins') === 'particles'
+      ? say`Where particles of ${'system'} come nearer than ${'within'}, grows lines of ${'reach'}, ${'generations'} generations, forks every ${'spacing'} at ${'angle'}.`
+      : say`Grows ${'lines'} lines of ${'reach'}, ${'generations'} generations, forks every ${'spacing'} at ${'angle'}, ${word(p.choice('by') === 'time' ? 'by time' : 'by an amount', 'by')}.`,
 })

@@ -1,5 +1,6 @@
 import { choice, number, ref } from '../../shot'
 import { defineOffspring, say, word } from '../define'
+import { SOLID, SOLID_PARAMS } from '../solidParams'
 
 const GLITCHING = { param: 'glitch', is: ['some'] } as const
 const LOOK = { changes: 'look' } as const
@@ -64,9 +65,11 @@ export const links = defineOffspring({
         { value: 'line', label: 'line', help: 'Soft at its sides.' },
         { value: 'ribbon', label: 'ribbon', help: 'Sharp.' },
         { value: 'tube', label: 'tube', help: 'Round, shaded by the shot’s first light.' },
+        SOLID,
       ],
       help: 'What they look like across.',
     }),
+    ...SOLID_PARAMS,
     width: number({
       ...{ label: 'Width', unit: 'm', default: 0.004, min: 0, soft: [0, 0.05], animated: true, ...LOOK },
       help: 'Of one at no distance, before the curve over distance.',
@@ -121,6 +124,7 @@ export const links = defineOffspring({
   }),
   strips: (p, t) => ({
     as: p.choice('as'),
+    solid: { sides: p.number('sides'), roughness: p.number('rough') / 100 },
     width: p.number('width', t),
     normal: [0, 1, 0],
     softness: 0.7,

@@ -1,6 +1,7 @@
 import { encodeDrag, encodeGravity, encodeTurbulence } from '../../engine'
 import { choice, number, ref, vector } from '../../shot'
 import { defineOffspring, say, word } from '../define'
+import { SOLID, SOLID_PARAMS } from '../solidParams'
 
 const TIMED = { param: 'by', is: ['time'] } as const
 const FAR = { param: 'by', is: ['way'] } as const
@@ -10,7 +11,7 @@ const HEADED = { param: 'head', is: ['glow', 'rays'] } as const
 /** How fast the eddies that stir a drifting trail renew themselves, 1/s. */
 const RENEWAL = 0.5
 
-const DRAWN_AS = { line: 'a soft line', ribbon: 'a ribbon', band: 'a flat band', tube: 'a tube' } as const
+const DRAWN_AS = { line: 'a soft line', ribbon: 'a ribbon', band: 'a flat band', tube: 'a tube', solid: 'a body' } as const
 
 /** A line behind each particle. What is recorded belongs to the simulation; how it is drawn does not. */
 export const trail = defineOffspring({
@@ -90,12 +91,24 @@ export const trail = defineOffspring({
         { value: 'ribbon', label: 'ribbon', help: 'A sharp band that faces the camera.' },
         { value: 'band', label: 'flat band', help: 'A band that lies in the world, across a direction.' },
         { value: 'tube', label: 'tube', help: 'Round, shaded by the shot’s first light.' },
+        SOLID,
       ],
       help: 'What it looks like across.',
     }),
+    ...SOLID_PARAMS,
     width: number({
       ...{ label: 'Width', unit: 'm', default: 0.01, min: 0, soft: [0, 0.2], animated: true, changes: 'look' },
       help: 'At its widest, before the curve along it.',
+    }),
+    lies: choice({
+      label: 'It lies',
+      default: 'direction',
+      when: { param: 'as', is: ['band'] },
+      options: [
+        { value: 'direction', label: 'across a direction', help: 'The same all along.' },
+        { value: 'spin', label: 'as it spins', help: 'As the particle lay at each place; of particles that are turned.' },
+      ],
+      help: 'How a flat band is turned about its way.',
     }),
     normal: vector({
       ...{ label: 'Faces', unit: '1', default: [0, 1, 0], animated: true, changes: 'look', when: { param: 'as', is: ['band'] } },
@@ -190,6 +203,7 @@ export const trail = defineOffspring({
     tolerance: p.number('detail'),
     fade: p.number('fade', t),
   }),
+  turned: (p) => p.choice('lies') === 'spin',
   share: (p) => p.number('share') / 100,
   reachVary(p) {
     const name = p.choice('by') === 'time' ? 'seconds' : 'metres'
@@ -218,8 +232,10 @@ export const trail = defineOffspring({
   },
   strips: (p, t) => ({
     as: p.choice('as'),
+    solid: { sides: p.number('sides'), roughness: p.number('rough') / 100 },
     width: p.number('width', t),
     normal: p.vector('normal', t),
+    turned: p.choice('lies') === 'spin',
     softness: p.number('softness', t) / 100,
     brightness: p.number('brightness', t),
     opacity: p.number('opacity', t) / 100,

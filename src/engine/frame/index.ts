@@ -18,6 +18,7 @@ export {
   partsOf,
   pointColumn,
   STRIP_COLUMNS,
+  STRIP_NORMAL_COLUMNS,
   STRIP_POINT_COLUMNS,
   type StripColumn,
   type StripPointColumn,

@@ -39,6 +39,8 @@ export interface StripsPart {
   points: number
   /** Whether behind all that `data` holds a word for each strip: the colour that its particle took over. */
   tinted?: boolean
+  /** Whether points have normals too: how their particle lay. */
+  turned?: boolean
   data: ArrayBuffer
 }
 /**
@@ -80,7 +82,10 @@ export const STRIP_COLUMNS = ['id', 'seed', 'phase', 'age', 'life', 'fade'] as c
 /** Metres; how far along it is, 0 at the head and 1 at the end; and metres from where the strip began. */
 export const STRIP_POINT_COLUMNS = ['px', 'py', 'pz', 'along', 'metres'] as const
 export type StripColumn = (typeof STRIP_COLUMNS)[number]
-export type StripPointColumn = (typeof STRIP_POINT_COLUMNS)[number]
+/** Behind them, of a part that is turned: the way that the own Y of the particle pointed there. */
+export const STRIP_NORMAL_COLUMNS = ['nx', 'ny', 'nz'] as const
+const ALL_STRIP_POINT_COLUMNS = [...STRIP_POINT_COLUMNS, ...STRIP_NORMAL_COLUMNS] as const
+export type StripPointColumn = (typeof ALL_STRIP_POINT_COLUMNS)[number]
 const STRIP_WORD_COLUMNS: ReadonlySet<string> = new Set(['id', 'seed', 'phase'])
 /** Where the points of each strip begin, and behind them how many there are. */
 export const stripOffsets = (part: StripsPart): Uint32Array => new Uint32Array(part.data, 0, part.strips + 1)
@@ -89,15 +94,15 @@ export function stripColumn(part: StripsPart, name: StripColumn): Float32Array |
   return STRIP_WORD_COLUMNS.has(name) ? new Uint32Array(part.data, at, part.strips) : new Float32Array(part.data, at, part.strips)
 }
 export function stripPoints(part: StripsPart, name: StripPointColumn): Float32Array {
-  const at = (part.strips * (STRIP_COLUMNS.length + 1) + 1 + STRIP_POINT_COLUMNS.indexOf(name) * part.points) * 4
+  const at = (part.strips * (STRIP_COLUMNS.length + 1) + 1 + ALL_STRIP_POINT_COLUMNS.indexOf(name) * part.points) * 4
   return new Float32Array(part.data, at, part.points)
 }
 /** The colours that the particles of strips took over, as tintOf packs them; null: none did. */
 export const stripTints = (part: StripsPart): Uint32Array | null =>
-  part.tinted ? new Uint32Array(part.data, stripWords(part.strips, part.points) * 4, part.strips) : null
+  part.tinted ? new Uint32Array(part.data, stripWords(part.strips, part.points, part.turned) * 4, part.strips) : null
 /** Words of the data of a part with so many, without tints. */
-export const stripWords = (strips: number, points: number): number =>
-  strips * (STRIP_COLUMNS.length + 1) + 1 + points * STRIP_POINT_COLUMNS.length
+export const stripWords = (strips: number, points: number, turned = false): number =>
+  strips * (STRIP_COLUMNS.length + 1) + 1 + points * (turned ? ALL_STRIP_POINT_COLUMNS : STRIP_POINT_COLUMNS).length
 /** What a frame is made of: a closed union, so that every reader says what it does with each kind. */
 export type Part = PointsPart | PlacePart | StripsPart | VolumePart
 export type PartOf<K extends Part['kind']> = Extract<Part, { kind: K }>

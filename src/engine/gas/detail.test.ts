@@ -3,8 +3,8 @@ import { frameMark, partsOf, type VolumeGrid, type VolumePart, volumeHalves, vol
 import { halfTable } from '../frame'
 import { DETAIL_NOISE_NODES as NODES } from '../memory'
 import type { PlanGas } from '../plan'
-import { gasOf, gasPlan, marksOf, shot } from '../testing/gases'
-import { framesOn, withWorld } from '../testing/plans'
+import { gasOf, gasPlan, shot } from '../testing/gases'
+import { framesOn, marksOf, withWorld } from '../testing/plans'
 import { detailNoise } from './detailNoise'
 
 const CELLS = 32

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { partsOf, volumeAt, volumeGrids, volumeHalves } from '..'
 import type { FeedParams, PlanGas } from '../plan'
-import { gasOf, gasPlan, marksOf, shot } from '../testing/gases'
-import { framesOn, withWorld } from '../testing/plans'
+import { gasOf, gasPlan, shot } from '../testing/gases'
+import { framesOn, marksOf, withWorld } from '../testing/plans'
 
 const sum = (a: ArrayLike<number>) => Array.from(a).reduce((s, x) => s + x, 0)
 const set = (amount: number) => ({ mode: 'set', amount }) as const

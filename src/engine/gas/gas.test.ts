@@ -14,8 +14,8 @@ import {
   volumeTile,
 } from '..'
 import type { FeedParams, GasParams, Plan, PlanGas } from '../plan'
-import { ball, feed, gasOf, gasPlan, marksOf, shot } from '../testing/gases'
-import { framesOn, plan, system, withWorld } from '../testing/plans'
+import { ball, feed, gasOf, gasPlan, shot } from '../testing/gases'
+import { framesOn, marksOf, plan, system, withWorld } from '../testing/plans'
 
 const sum = (a: Float32Array) => a.reduce((s, x) => s + x, 0)
 /** Of what moves it: middles of cells along y from the window's low corner, and the velocity there. */

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { nodeKernels } from '../../hosts/node/kernels'
 import {
   type Frame,
   frameMark,
@@ -8,15 +9,20 @@ import {
   type Plan,
   partsOf,
   planeMesh,
+  Run,
+  requestStop,
+  Stopped,
   type StripsPart,
   stripColumn,
   stripOffsets,
   stripPoints,
 } from '..'
+import type { GrowthParams } from '../plan'
 import { growthParams as params } from '../testing/growths'
 import { boxMesh, sphereMesh } from '../testing/meshes'
-import { framesOn, plan, withWorld } from '../testing/plans'
-import { type Grown, grow } from './grow'
+import { framesOn, marksOf, plan, withWorld } from '../testing/plans'
+import type { Grown } from './forest'
+import { grow } from './grow'
 import { type SurfacePlace, WalkableMesh, Walker } from './walk'
 
 type V3 = [number, number, number]
@@ -117,6 +123,28 @@ describe('growth', () => {
     const degrees = (((turn * 180) / Math.PI + 540) % 360) - 180
     expect(Math.abs(degrees)).toBeGreaterThan(87)
     expect(Math.abs(degrees)).toBeLessThan(92)
+  })
+  it('forks reach by a curve along their line, as an ellipse, or all the same', () => {
+    const plane = new WalkableMesh(planeMesh(40))
+    const forked = (along: GrowthParams['along']) => {
+      const one = {
+        lines: 1,
+        reach: 2,
+        generations: 2,
+        spacing: 0.1,
+        childReach: 0.3,
+        meets: 0,
+        near: { place: [0, 0, 0] as V3, radius: 0 },
+      }
+      const g = grow(plane, params({ ...one, along }), 3)
+      return Array.from({ length: g.generations.length - 1 }, (_, k) => g.metres[g.offsets[k + 2] - 1] / 0.6)
+    }
+    const at = (k: number) => (0.1 * (k + 1)) / 2
+    const curve = forked([0, 1, 0.5])
+    expect(curve).toHaveLength(19)
+    curve.forEach((r, k) => expect(r).toBeCloseTo(at(k) < 0.5 ? at(k) * 2 : 1 - (at(k) - 0.5), 1))
+    forked('ellipse').forEach((r, k) => expect(r).toBeCloseTo(Math.sqrt(1 - at(k) ** 2), 1))
+    for (const r of forked(null)) expect(r).toBeCloseTo(1, 1)
   })
   it('forks at its spacing and angle, to both sides by turns, a share of its length', () => {
     const plane = new WalkableMesh(planeMesh(40))
@@ -226,18 +254,32 @@ describe('growth in frames', () => {
       }
     })
   })
+  it('says its limit from its first step on, though nothing of it is to be seen', () => {
+    const hidden = made(sphereMesh(1, 24), { progress: () => ({ seconds: 0, share: 0 }) })
+    const [g] = hidden.growths ?? []
+    const much = params({ lines: 400, reach: 20, generations: 6, spacing: 0.02, childReach: 1, forks: 4 })
+    return withWorld({ ...hidden, growths: [{ ...g, params: much }] }, (w) => {
+      const frame = framesOn(w, 2)
+      expect(strips(frame).strips).toBe(0)
+      expect(w.notices.map((n) => n.message)).toEqual([expect.stringMatching(/^Growth: it stopped at/)])
+    })
+  })
+  it('is stopped in the middle of a step that grows much, and grows the same afterwards', async () => {
+    const p = made(sphereMesh(1, 24))
+    const much = { ...p, growths: [{ ...(p.growths ?? [])[0], seed: 99 }] }
+    const host = await nodeKernels()
+    const run = new Run(host, much, { historyBytes: 1 << 26, worldBytes: 1 << 28, now: () => 0 })
+    requestStop(host.memory, true)
+    expect(() => run.towards(4)).toThrow(Stopped)
+    while (run.towards(4)) void 0
+    const again = frameMark(run.history.get(4)?.frame as Frame)
+    run.dispose()
+    expect(await withWorld(much, (w) => frameMark(framesOn(w, 4)))).toBe(again)
+  })
   it('is the same on any number of threads and from any state', async () => {
     const p = made(sphereMesh(1, 24))
-    const marks = (threads: number) => withWorld(p, (w) => Array.from({ length: 6 }, () => frameMark(framesOn(w, 4))), threads)
-    const one = await marks(1)
-    expect(new Set(one).size).toBe(6)
-    expect(await marks(3)).toEqual(one)
-    await withWorld(p, (w) => {
-      for (let k = 0; k < 8; k++) w.step()
-      const s = w.save()
-      framesOn(w, 9)
-      w.restore(s)
-      expect(frameMark(framesOn(w, 4))).toBe(one[2])
-    })
+    const marks = await withWorld(p, (w) => Array.from({ length: 6 }, () => frameMark(framesOn(w, 4))))
+    expect(new Set(marks).size).toBe(6)
+    expect(await marksOf(p, { last: 24, saved: 8 })).toEqual(Array(3).fill(marks[5]))
   })
 })

@@ -1,3 +1,4 @@
-export { type Grown, grow } from './grow'
+export type { Grown } from './forest'
+export { grow } from './grow'
 export { growths } from './kind'
 export { type SurfacePlace, WalkableMesh, Walker } from './walk'

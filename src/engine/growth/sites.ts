@@ -2,7 +2,7 @@ import type { Mesh } from '../geometry'
 import { identity } from '../math'
 import type { PlanObject, StepTime } from '../plan'
 import type { GrownSites } from '../solver'
-import type { Grown } from './grow'
+import type { Grown } from './forest'
 import { type Placer, placer } from './placer'
 
 const OWN = identity()
@@ -35,6 +35,7 @@ export function grownSites(
   const sums: number[] = []
   let metres = 0
   for (let line = 0; line < g.generations.length; line++) {
+    if (g.since[line] > at.t0) continue
     const own = on === 'tips' ? metresAt(g, line, next) - metresAt(g, line, until) : metresAt(g, line, until)
     if (!(own > 0)) continue
     lines.push(line)
@@ -70,10 +71,10 @@ function metresAt(g: Grown, line: number, until: number): number {
   const f = (until - g.times[i - 1]) / (g.times[i] - g.times[i - 1])
   return g.metres[i - 1] + f * (g.metres[i] - g.metres[i - 1])
 }
-/** How long all lines together are at a moment of growth, m. */
-export function metresGrown(g: Grown, until: number): number {
+/** How long all lines together are at a moment of growth, of those that have begun at t (s), m. */
+export function metresGrown(g: Grown, until: number, t: number): number {
   let sum = 0
-  for (let line = 0; line < g.generations.length; line++) sum += metresAt(g, line, until)
+  for (let line = 0; line < g.generations.length; line++) if (g.since[line] <= t) sum += metresAt(g, line, until)
   return sum
 }
 const [a, b] = [new Float64Array(3), new Float64Array(3)]

@@ -183,8 +183,12 @@ export class Marcher {
     const light = this.room('light', cells * 16 + 64)
     this.arena.f32(light, cells * 4).fill(0)
     this.arena.f32(this.room('fill', 0), this.fillFloats).fill(0)
+    const farBytes = this.fillFloats * 4
+    const farFloats = this.fillFloats * Math.ceil(scene.lights.length / 4)
+    const far = this.room('far', farFloats * 4 + 64)
+    this.arena.f32(far, farFloats).fill(0)
     this.write({
-      ...{ light, wide, lightRow: around[0], lightSlab: around[0] * around[1] },
+      ...{ far, farBytes, light, wide, lightRow: around[0], lightSlab: around[0] * around[1] },
       ...{ flames, flameCount: within.length, lights, lightCount: scene.lights.length },
       ...{ above: scene.above, below: scene.below, albedo: smoke.albedo },
       ...{ forward: smoke.forward, even: smoke.even, shade: smoke.shade, again: smoke.again, eye: this.toVoxels(eye) },

@@ -44,6 +44,7 @@ export {
   JOB_KIND,
   type JobKind,
   LEAF_BYTES,
+  NEAREST,
   NODE_BYTES,
   OP,
   PAIR,

@@ -24,6 +24,9 @@ export const MARCH = layout({
   lightSlab: i32(),
   /** Of 4³ voxels: light of flames (three floats) and how much of the surroundings is seen. */
   fill: u32(),
+  /** Of the same cells what is in the way of lights beyond MARCH_NEAR voxels, four lights a cell, and the bytes of four lights. */
+  far: u32(),
+  farBytes: u32(),
   /** A byte a tile: whether a sample in it can find anything. */
   full: u32(),
   /** Where in a step the march of a pixel begins, 0 to 1: a tile of floats. */
@@ -91,6 +94,8 @@ export const MARCH = layout({
   /** It ends where less than this is left to be seen. */
   exit: f32(),
 })
+/** So far from a place, in voxels, what is in the way of a light is found for the place itself; beyond that for cells of 4³ voxels. */
+export const MARCH_NEAR = 16
 export const MARCH_STEP = {
   clear: 0,
   unpack: 1,

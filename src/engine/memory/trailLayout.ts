@@ -26,6 +26,8 @@ export const TRAILS = layout({
   most: u32(),
   /** Velocities of the points, and nothing, as the rings lie; 0 where points stay where they are. */
   velocities: u32(),
+  /** The way that the particle's own Y pointed as each was kept, and nothing, as the rings lie; 0 where nobody asks. */
+  normals: u32(),
   /** Share of its particle's velocity that a point sets out with. */
   inherit: f32(),
   /** Of a build: the trail of each strip, for the first `live` that of the particle `rows`; where its points begin; the columns. */
@@ -36,7 +38,7 @@ export const TRAILS = layout({
   fadeS: f32(),
   offsets: u32(),
   spans: u32(),
-  /** The columns of strips (id, seed, phase, age, life, fade) and of points (x, y, z, along, metres), one behind the other. */
+  /** The columns of strips (id, seed, phase, age, life, fade) and of points (x, y, z, along, metres, and with normals theirs), one behind the other. */
   stripColumns: u32(),
   pointColumns: u32(),
   pointCount: i32(),
@@ -59,6 +61,7 @@ export const TRAIL_MORE = layout({
   phase: u32(),
   age: f32(),
   life: f32(),
+  normal: f32(3),
 })
 /** Where a strip begins, found before it is built: its first point, how far along the way to the next it is cut, metres to there and in all. */
 export const SPAN = layout({ first: u32(), cut: f32(), firstM: f32(), metres: f32() })

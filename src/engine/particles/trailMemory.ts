@@ -13,6 +13,7 @@ export interface TrailWords {
   more: Uint32Array
   points: Uint32Array
   velocities: Uint32Array | null
+  normals?: Uint32Array | null
   /** Trails whose particle is gone, in the order in which they went. */
   gone: number[]
 }
@@ -35,6 +36,7 @@ export class TrailMemory {
   more = 0
   rings = 0
   velocities = 0
+  normals = 0
   /** Points of a ring, a power of two. */
   ring = FIRST_RING
   /** How many particles were followed as the substep before ended. */
@@ -47,10 +49,11 @@ export class TrailMemory {
   private slotRoom = 0
   private room = 0
 
-  /** `drifting`: points have velocities. */
+  /** `drifting`: points have velocities; `turning`: they have normals. */
   constructor(
     private readonly heap: Allocator,
     private readonly drifting: boolean,
+    private readonly turning = false,
   ) {}
   /** The numbers of the trails of `count` particles, those behind the followed ones without any yet. Throws MemoryRefused. */
   follow(count: number): Uint32Array {
@@ -85,6 +88,7 @@ export class TrailMemory {
     this.more = this.grown(this.more, old * words(TRAIL_MORE.bytes), room * words(TRAIL_MORE.bytes))
     this.rings = this.grown(this.rings, old * this.ring * 4, room * this.ring * 4)
     if (this.drifting) this.velocities = this.grown(this.velocities, old * this.ring * 4, room * this.ring * 4)
+    if (this.turning) this.normals = this.grown(this.normals, old * this.ring * 4, room * this.ring * 4)
     const taken = new Uint8Array(room)
     taken.set(this.taken)
     this.taken = taken
@@ -117,6 +121,7 @@ export class TrailMemory {
   lengthen(): void {
     this.rings = this.longer(this.rings)
     if (this.drifting) this.velocities = this.longer(this.velocities)
+    if (this.turning) this.normals = this.longer(this.normals)
     this.ring *= 2
   }
   /** Whether rings may be that much longer. */
@@ -172,8 +177,9 @@ export class TrailMemory {
     }
     const lists = { taken, records, more, slots: this.numbers().slice(), points: packPoints(this.rings) }
     const velocities = this.drifting ? packPoints(this.velocities) : null
-    const bytes = [...Object.values(lists), velocities].reduce((sum, l) => sum + (l?.byteLength ?? 0), 8 * this.gone.length)
-    return { bytes, ring, room, cursor, ...lists, velocities, gone: [...this.gone] }
+    const normals = this.turning ? packPoints(this.normals) : null
+    const bytes = [...Object.values(lists), velocities, normals].reduce((sum, l) => sum + (l?.byteLength ?? 0), 8 * this.gone.length)
+    return { bytes, ring, room, cursor, ...lists, velocities, normals, gone: [...this.gone] }
   }
   private packed(at: number, size: number, taken: Uint32Array): Uint32Array {
     const out = new Uint32Array(taken.length * size)
@@ -185,8 +191,8 @@ export class TrailMemory {
     return out
   }
   restore(s: TrailWords): void {
-    for (const at of [this.slots, this.records, this.more, this.rings, this.velocities]) if (at) this.heap.give(at)
-    this.slots = this.records = this.more = this.rings = this.velocities = 0
+    for (const at of [this.slots, this.records, this.more, this.rings, this.velocities, this.normals]) if (at) this.heap.give(at)
+    this.slots = this.records = this.more = this.rings = this.velocities = this.normals = 0
     this.slotRoom = this.room = this.used = this.followed = 0
     this.taken = new Uint8Array(0)
     this.ring = s.ring
@@ -216,6 +222,7 @@ export class TrailMemory {
     }
     putPoints(this.rings, s.points)
     if (s.velocities) putPoints(this.velocities, s.velocities)
+    if (s.normals && this.turning) putPoints(this.normals, s.normals)
   }
   /** Most points that a ring holds now. */
   get longest(): number {

@@ -1,5 +1,5 @@
 import { Notices, type StripsPart, stripWords } from '../frame'
-import { hash3, unit } from '../math'
+import { hash3, type Quaternion, rotationOf, unit } from '../math'
 import {
   Arena,
   Block,
@@ -38,6 +38,8 @@ const CHUNK = 512
 const STRIPS_CHUNK = 256
 /** A trail is made of at least so many pieces, that what changes along it shows. */
 const PIECES = 16
+/** One that is turned with its particle, that it does not break where that spins. */
+const TURNED_PIECES = 64
 /** Far more than any shot lasts or measures. */
 const FAR = 1e30
 /** Of the hashes that say who leaves a trail, and how far it reaches. */
@@ -60,6 +62,8 @@ export class Trails implements Solver, Follower {
   private readonly block: Block
   private readonly own: TrailMemory
   private readonly drift: TrailDrift | null
+  /** Points keep how their particle lay. */
+  private readonly turned: boolean
   private most = 0
   /** By trail the colour that its particle took over; null: none of the system does. */
   private tints: Uint32Array | null = null
@@ -78,7 +82,8 @@ export class Trails implements Solver, Follower {
     this.job = this.arena.take(JOB.bytes)
     this.record = this.arena.take(TRAILS.bytes)
     this.block = new Block(this.arena)
-    this.own = new TrailMemory(this.arena, !!plan.drift)
+    this.turned = !!plan.turned && system.columns.has('qx')
+    this.own = new TrailMemory(this.arena, !!plan.drift, this.turned)
     this.drift = plan.drift ? new TrailDrift(this.arena, plan.drift, plan.seed, system) : null
     system.followers.push(this)
   }
@@ -179,10 +184,18 @@ export class Trails implements Solver, Follower {
     const { seconds, metres, tolerance, fade } = this.plan.params(t)
     const [s, m] = [seconds ?? FAR, metres ?? FAR]
     writeRecord(this.arena.view(), this.record, TRAILS, {
-      ...{ slots: own.slots, records: own.records, more: own.more, rings: own.rings, ring: own.ring, velocities: own.velocities },
+      ...{
+        slots: own.slots,
+        records: own.records,
+        more: own.more,
+        rings: own.rings,
+        ring: own.ring,
+        velocities: own.velocities,
+        normals: own.normals,
+      },
       ...{ now: this.clock, dt, tolerance: Math.max(1e-5, tolerance), most: 0, inherit: this.plan.drift?.inherit ?? 0 },
       ...{
-        gapS: s / PIECES,
+        gapS: s / (this.turned ? TURNED_PIECES : PIECES),
         gapM: Math.min(m / PIECES, this.plan.drift?.spacing ?? FAR),
         keepS: Math.max(1e-6, s),
         keepM: Math.max(1e-6, m),
@@ -226,6 +239,11 @@ export class Trails implements Solver, Follower {
       ...{ gone: this.clock, id: columns.value('id', i), seed: columns.value('seed', i), phase: columns.value('phase', i) },
       ...{ age: columns.value('age', i), life: columns.value('life', i) },
     })
+    if (this.turned) {
+      const q = (['qx', 'qy', 'qz', 'qw'] as const).map((n) => columns.value(n, i)) as Quaternion
+      const normal = rotationOf(q).map((row) => row[1])
+      writeRecord(this.arena.view(), this.own.more + slot * TRAIL_MORE.bytes, TRAIL_MORE, { normal })
+    }
     const { drift } = this.plan
     if (!drift) return
     const velocity = (['vx', 'vy', 'vz'] as const).map((n) => columns.value(n, i) * drift.inherit)
@@ -266,7 +284,7 @@ export class Trails implements Solver, Follower {
     at = this.place(count, live, points)
     this.arena.u32(at.strips, found.length).set(found)
     if (count) this.run(JOB_KIND.buildTrails, columns, count, STRIPS_CHUNK)
-    const words = stripWords(count, points)
+    const words = stripWords(count, points, this.turned)
     const { tints } = this
     const data = new ArrayBuffer((words + (tints ? count : 0)) * 4)
     new Uint32Array(data).set(this.arena.u32(at.offsets, words))
@@ -274,7 +292,15 @@ export class Trails implements Solver, Follower {
     this.built = { strips: count, points }
     const sum = (of: 'strips' | 'points') => followers.reduce((n, f) => n + f.built[of], 0)
     this.system.stats.trails = { strips: sum('strips'), points: sum('points') }
-    const part = { kind: 'strips', element: this.system.element, act: this.plan.id, strips: count, points, data } as const
+    const part = {
+      kind: 'strips',
+      element: this.system.element,
+      act: this.plan.id,
+      strips: count,
+      points,
+      ...(this.turned ? { turned: true } : {}),
+      data,
+    } as const
     return [tints ? { ...part, tinted: true } : part]
   }
   /**
@@ -285,7 +311,7 @@ export class Trails implements Solver, Follower {
     const rows = count * 4
     const spans = rows + live * 4
     const heads = spans + count * SPAN.bytes
-    const strips = this.block.reserve(heads + stripWords(count, points) * 4)
+    const strips = this.block.reserve(heads + stripWords(count, points, this.turned) * 4)
     const offsets = strips + heads
     const stripColumns = offsets + (count + 1) * 4
     const pointColumns = stripColumns + STRIP_WORDS * 4 * count

@@ -40,8 +40,10 @@ export interface PlanGrowth {
   name: string
   seed: number
   params: GrowthParams
-  /** Of each vertex how much of a region it has, 0 to 1: lines begin by it, and end where there is less than `edge`. */
-  region?: { amounts: () => Float32Array; edge: number }
+  /** Of each vertex how much of a region it has, 0 to 1: lines begin by it, end where there is less than `edge`, and reach so far by it as `reach` says. */
+  region?: { amounts: () => Float32Array; edge: number; reach?: number }
+  /** They begin where particles of a system (its place in the plan) come so near, m in the shot, each once; `ahead`: as these flew. Without: at once. */
+  from?: { system: number; within: number; ahead: boolean }
   /** How far off the surface they lie, m in the shot. */
   lift: number
   /** Metres of the shot in one of the object's own, at the first frame; without: one. */
@@ -51,6 +53,7 @@ export interface PlanGrowth {
 }
 /** How lines grow; lengths in metres of the object's own space, angles in degrees. */
 export interface GrowthParams {
+  /** How many begin, or at most, where particles begin them. */
   lines: number
   /** Only about a place; null: anywhere. */
   near: { place: readonly [number, number, number]; radius: number } | null
@@ -76,8 +79,8 @@ export interface GrowthParams {
   /** Of the line that they leave. */
   childReach: number
   childSpeed: number
-  /** Forks get shorter towards the tip. */
-  shorter: boolean
+  /** How much of their reach forks have along a line: as an ellipse, to nothing at the tip; by shares, even from its base to its tip; all of it. */
+  along: 'ellipse' | ArrayLike<number> | null
   first: 'base' | 'tip' | 'all'
   /** Share of the lines that end where they meet another. */
   meets: number
@@ -251,6 +254,8 @@ export interface TrailPlan {
   reachVary: number
   /** The phases, a bit each, in which they leave it; without: all. */
   phases?: number
+  /** Points keep how their particle lay, of particles that have an orientation. */
+  turned?: boolean
   params(t: number): TrailParams
   /** Its points go with forces of their own and of the system; without: they stay where they are. */
   drift?: {

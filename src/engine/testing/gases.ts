@@ -1,9 +1,9 @@
-import { frameMark, type World } from '..'
+import type { World } from '..'
 import type { Gas } from '../gas/gas'
 import { sphere } from '../geometry/primitives'
 import { identity } from '../math'
 import type { FeedParams, GasParams, Plan, PlanGas } from '../plan'
-import { framesOn, plan, withWorld } from './plans'
+import { plan } from './plans'
 
 export const calm: GasParams = {
   ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null, dyeHalf: [null, null] },
@@ -51,15 +51,3 @@ export const ball = (place: readonly number[] = [0, 0, 0], id = 'ball', radius =
 })
 export const shot = (g: PlanGas, o: Partial<Plan> = {}) => plan([], [ball()], { gases: [g], substeps: 1, ...o })
 export const gasOf = (w: World) => w.solver('gas') as Gas
-/** The marks of frame 14 on one and on three threads, and from a state that was saved at frame 7 and gone back to. */
-export async function marksOf(p: Plan): Promise<[string, string, string]> {
-  const run = (threads: number) => withWorld(p, (w) => frameMark(framesOn(w, 14)), threads)
-  const resumed = await withWorld(p, (w) => {
-    framesOn(w, 7)
-    const state = w.save()
-    framesOn(w, 5)
-    w.restore(state)
-    return frameMark(framesOn(w, 7))
-  })
-  return [await run(1), await run(3), resumed]
-}

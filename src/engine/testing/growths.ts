@@ -24,7 +24,7 @@ export const growthParams = (o: Partial<GrowthParams> = {}): GrowthParams => ({
     angleVary: 0,
     childReach: 0.5,
     childSpeed: 1,
-    shorter: false,
+    along: null,
     first: 'base',
     meets: 0,
     detail: 0.01,

@@ -5,6 +5,7 @@ import {
   encodeGravity,
   type ForcePlan,
   type Frame,
+  frameMark,
   identity,
   type Mesh,
   type Plan,
@@ -94,6 +95,19 @@ export async function withWorld<T>(p: Plan, run: (w: World) => T | Promise<T>, t
 export const framesOn = (w: World, n: number): Frame => {
   for (let i = 0; i < n; i++) w.step()
   return w.capture()
+}
+/** The marks of the last frame on one and on three threads, and from a state that was saved before and gone back to after some frames more. */
+export async function marksOf(p: Plan, o: { last?: number; saved?: number } = {}): Promise<[string, string, string]> {
+  const { last = 14, saved = 7 } = o
+  const run = (threads: number) => withWorld(p, (w) => frameMark(framesOn(w, last)), threads)
+  const resumed = await withWorld(p, (w) => {
+    framesOn(w, saved)
+    const state = w.save()
+    framesOn(w, 5)
+    w.restore(state)
+    return frameMark(framesOn(w, last - saved))
+  })
+  return [await run(1), await run(3), resumed]
 }
 /** The particles of a system of a frame, by its place among them. */
 export const points = (f: Frame, i = 0): PointsPart => partsOf(f.parts, 'points')[i]

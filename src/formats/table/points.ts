@@ -26,7 +26,9 @@ export function pointsTable(
   const col = Object.fromEntries(
     (['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const).map((n) => [n, pointColumn(part, n)]),
   )
-  const looks = partLooks(part, draws, blends)
+  // Mappings may go by where a copy is.
+  const isMapped = draws.some((d) => d.mappings.length > 0)
+  const looks = (isMapped ? matrices : matrices.slice(0, 1)).map((m) => partLooks(part, draws, blends, m))
   const order = Array.from({ length: part.count }, (_, i) => i).sort((a, b) => col.id[a] - col.id[b])
   const rows = part.count * matrices.length
   const columns = names.map((name) => ({ name, data: WHOLE.has(name) ? new Uint32Array(rows) : new Float32Array(rows) }))
@@ -35,8 +37,9 @@ export function pointsTable(
   )
   let row = 0
   for (const i of order) {
-    const look = looks(i)
+    const own = looks.map((look) => look(i))
     matrices.forEach((m, copy) => {
+      const look = own[copy] ?? own[0]
       const [px, py, pz] = apply(m, col.px[i], col.py[i], col.pz[i])
       const [vx, vy, vz] = [0, 4, 8].map((r) => m[r] * col.vx[i] + m[r + 1] * col.vy[i] + m[r + 2] * col.vz[i])
       const [r, g, b] = look.colour

@@ -1,4 +1,4 @@
-import { type Draw, lookTable, particleLook, type StripDraw, sampleLook } from '../../acts'
+import { type Draw, lookTable, type StripDraw, sampleLook, stripTone } from '../../acts'
 import { apply, identity, type Matrix, type StripsPart, stripColumn, stripOffsets, stripPoints, stripTints } from '../../engine'
 import type { Table } from './points'
 
@@ -21,17 +21,14 @@ export function stripsTable(part: StripsPart, draw: StripDraw, draws: readonly D
       Math.abs(m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])),
     )
     for (let k = 0; k < part.strips; k++) {
-      const look = draws[phase[k]] ?? draws[0]
-      const own = draw.own && look ? particleLook(look, age[k], life[k], seed[k], tints?.[k]) : { colour: [1, 1, 1], opacity: 1, size: 1 }
-      const g = draw.generations
-      const relative = (draw.own && look?.size > 0 ? own.size / look.size : 1) * (g ? g.width ** phase[k] : 1)
-      const bright = draw.brightness * (g ? g.brightness ** phase[k] : 1)
+      const own = { phase: phase[k], age: age[k], life: life[k], seed: seed[k], tint: tints?.[k], fade: fade[k] }
+      const tone = stripTone(draw, draws, own)
       for (let i = offsets[k]; i < offsets[k + 1]; i++) {
         const [r, g, b, opacity, size] = sampleLook(table, along[i])
-        const rgb = [r, g, b].map((c, q) => c * own.colour[q] * bright)
+        const rgb = [r, g, b].map((c, q) => c * tone.colour[q])
         const values = [
           ...[copy * part.strips + k, id[k], phase[k], along[i], metres[i], ...apply(m, x[i], y[i], z[i])],
-          ...[draw.width * size * relative * larger, ...rgb, opacity * own.opacity * draw.opacity * fade[k]],
+          ...[draw.width * size * tone.width * larger, ...rgb, opacity * tone.opacity],
         ]
         values.forEach((v, c) => {
           columns[c].data[row] = v

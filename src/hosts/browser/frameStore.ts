@@ -145,6 +145,27 @@ export class FrameStore {
   }
 }
 
+/** What the server keeps of frames that shots open with, by names; null where it has none. */
+export interface Openings {
+  /** One that took less to come to is not kept, ms. */
+  readonly fromMs: number
+  read(name: string): Promise<ArrayBuffer | null>
+  keep(name: string, parts: readonly (ArrayBuffer | Uint8Array)[]): Promise<void>
+}
+/** Reads the only frame of packed bytes; null when they are broken. */
+export async function unpackFrame(bytes: ArrayBuffer, number: number): Promise<Frame | null> {
+  const files: FrameFiles = {
+    read: async (_name, from, count) => bytes.slice(from, from + count),
+    write: async () => {},
+    remove: async () => {},
+  }
+  let found: Frame | null = null
+  await new FrameStore(files).restore('', number, (f) => {
+    if (f.frame === number) found = f
+    return false
+  })
+  return found
+}
 /** A folder in the browser's own storage (origin-private files); null where there is none. */
 export async function ownFiles(folder: string): Promise<FrameFiles | null> {
   try {

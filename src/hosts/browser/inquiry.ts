@@ -86,16 +86,18 @@ function histogram(values: Float32Array): Histogram {
 }
 const pointsOf = (frame: Frame | undefined, system: string) => partOf(frame?.parts, 'points', system)
 
-function spread(q: { system: string; frame: number }, run: Run, shot: Shot): Spread {
-  const part = pointsOf(run.history.get(q.frame)?.frame, q.system)
+function spread(q: { system: string; frame: number }, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Spread {
+  const parts = run.history.get(q.frame)?.frame.parts
+  const part = partOf(parts, 'points', q.system)
   const system = shot.systems.find((s) => s.id === q.system)
   if (!part || !system) return notComputed(q.frame)
   const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((c) => pointColumn(part, c))
   const age = pointColumn(part, 'age') as Float32Array
   const looks = partLooks(
     part,
-    drawsOf(shot, system, timeOf(shot, q.frame)),
+    drawsOf(shot, system, timeOf(shot, q.frame), parts),
     system.phases.map((p) => p.blend),
+    systemMatrices(shot, system, timeOf(shot, q.frame), meshes, parts)[0],
   )
   return {
     frame: q.frame,
@@ -204,8 +206,9 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
         life: at('life'),
         size: partLooks(
           part,
-          drawsOf(shot, system, t),
+          drawsOf(shot, system, t, run.history.get(f)?.frame.parts),
           system.phases.map((p) => p.blend),
+          m,
         )(i).size,
         hits: 0,
         mass: sampleNumber(valueOf(system.mass), t),

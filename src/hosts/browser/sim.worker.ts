@@ -1,10 +1,20 @@
 import { browserKernels } from '../../machines/browser'
 import type { FromSim, ToSim } from '../../protocol'
-import { FrameStore, ownFiles } from './frameStore'
+import { FrameStore, type Openings, ownFiles } from './frameStore'
 import { Simulation } from './simulation'
 
 const post = (m: FromSim, transfer: Transferable[] = []) => self.postMessage(m, { transfer })
 let simulation: Promise<Simulation> | null = null
+const OPENINGS: Openings = {
+  fromMs: 1500,
+  async read(name) {
+    const r = await fetch(`/api/openings/${name}`)
+    return r.status === 200 ? r.arrayBuffer() : null
+  },
+  async keep(name, parts) {
+    await fetch(`/api/openings/${name}`, { method: 'PUT', body: new Blob(parts as BlobPart[]) })
+  },
+}
 
 self.onmessage = (event: MessageEvent<ToSim>) => {
   const m = event.data
@@ -35,7 +45,7 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
             return new Uint8Array(await r.arrayBuffer())
           },
           async () => (await browserKernels(m.wasm, 1)).host,
-          files && { store: new FrameStore(files), build: process.env.EMBER_BUILD ?? '' },
+          { store: files && new FrameStore(files), build: process.env.EMBER_BUILD ?? '', openings: OPENINGS },
         )
       })
       simulation.catch((error) =>

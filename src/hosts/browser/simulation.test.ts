@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { afterEach, describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { compile } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
 import { type Frame, frameMark, type KernelHost, World } from '../../engine'
@@ -8,6 +8,7 @@ import type { FromSim, SimStatus, SimToStage } from '../../protocol'
 import type { Shot } from '../../shot'
 import { nodeKernels } from '../node/kernels'
 import { loadShot } from '../node/shot'
+import type { Openings } from './frameStore'
 import { Simulation } from './simulation'
 
 const FILES: Record<string, string> = { anvil: 'anvil.obj', stump: 'stump.obj', kiln: 'kiln.obj' }
@@ -16,7 +17,7 @@ afterEach(() => {
   for (const h of hosts.splice(0)) h.team.dispose()
 })
 /** The simulation with ports that write down what goes through them. */
-async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uint8Array>; slow?: number } = {}) {
+async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uint8Array>; slow?: number; openings?: Openings } = {}) {
   const toPage: FromSim[] = []
   const toStage: SimToStage[] = []
   /** What was ready when each frame went to the stage. */
@@ -44,6 +45,7 @@ async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uin
       hosts.push(second)
       return second
     },
+    o.openings ? { store: null, build: 'test', openings: o.openings } : null,
   )
   const status = (): SimStatus | undefined => toPage.findLast((m) => m.type === 'status')?.status
   const until = async (good: () => boolean, what: string) => {
@@ -106,6 +108,39 @@ describe('the simulation beside the page', () => {
     // The first picture that the stage got is the wanted one, and at that time nothing behind it was there.
     expect(t.frames()[0].frame.frame).toBe(25)
     expect(t.beadsAt[0]).toBe(`${'r'.repeat(26)}${'-'.repeat(15)}`)
+  })
+  it('a frame that a shot opened with is shown at once by the next who opens it, and the rest is computed', async () => {
+    const all = new Map<string, ArrayBuffer>()
+    const openings = (o: { fromMs: number; broken?: boolean }): Openings => ({
+      fromMs: o.fromMs,
+      read: async (name) => (o.broken ? (all.get(name)?.slice(0, 90) ?? null) : (all.get(name) ?? null)),
+      keep: async (name, parts) => void all.set(name, await new Blob(parts as BlobPart[]).arrayBuffer()),
+    })
+    const opened = async (shot: Shot, o: { fromMs: number; broken?: boolean }) => {
+      const t = await open({ openings: openings(o) })
+      t.sim.show(25)
+      t.sim.setShot(shot)
+      // The page does so once it knows of the meshes.
+      t.sim.setShot(structuredClone(shot))
+      await t.rest()
+      return { first: t.beadsAt[0], mark: frameMark(t.frames()[0].frame), last: t.status()?.beads }
+    }
+    const fromStart = `${'r'.repeat(26)}${'-'.repeat(15)}`
+    const alone = `r${'-'.repeat(24)}r${'-'.repeat(15)}`
+    // What is there quickly anyway is not kept.
+    expect((await opened(small(), { fromMs: 1e9 })).first).toBe(fromStart)
+    expect(all.size).toBe(0)
+    const before = await opened(small(), { fromMs: 0 })
+    expect(before.first).toBe(fromStart)
+    await vi.waitFor(() => expect(all.size).toBe(1))
+    const after = await opened(small(), { fromMs: 0 })
+    expect(after).toEqual({ ...before, first: alone })
+    expect(after.last).toBe('r'.repeat(41))
+    // Broken ones are as none; another shot has its own, one of another name the same.
+    expect((await opened(small(), { fromMs: 1e9, broken: true })).first).toBe(fromStart)
+    const other = edited(small(), (s) => void (s.systems[0].birth[0].count = 300))
+    expect((await opened(other, { fromMs: 1e9 })).first).toBe(fromStart)
+    expect((await opened({ ...small(), name: 'Another' }, { fromMs: 1e9 })).first).toBe(alone)
   })
   it('a changed look runs nothing again', async () => {
     const t = await open()

@@ -18,7 +18,7 @@ import { WORLD_BYTES } from '../../machines/instantiate'
 import { type AssetFacts, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
-import { type FrameStore, frameKey } from './frameStore'
+import { FrameKeeper, type Kept } from './frameKeeper'
 import { answerTo } from './inquiry'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
 
@@ -27,8 +27,6 @@ const SPECKS = 600
 const STATUS_EVERY_MS = 250
 /** Messages closer than this are a drag, a typing or a playing: then a core is left to the page and the stage. */
 const STREAM_MS = 250
-/** So long after the last frame, and the last change, all of them are kept for the next opening. */
-const KEEP_AFTER_MS = 2000
 
 interface Shown {
   frame: Frame
@@ -57,9 +55,7 @@ export class Simulation {
   private frameMs = 0
   private questions: { id: number; question: Question }[] = []
   private lastMessage = -Infinity
-  /** Of the frames that this browser's storage has. */
-  private keptKey = ''
-  private keepTimer: ReturnType<typeof setTimeout> | null = null
+  private keeper: FrameKeeper | null
   private streamUntil = -Infinity
 
   constructor(
@@ -72,9 +68,10 @@ export class Simulation {
     private fetchFont: (file: string) => Promise<Uint8Array>,
     /** Kernels over another memory, for a sketch beside the run. */
     private secondHost: () => Promise<KernelHost>,
-    /** Frames of earlier openings, when this browser keeps some; `build`: what computes them. */
-    private kept: { store: FrameStore; build: string } | null = null,
-  ) {}
+    kept: Kept | null = null,
+  ) {
+    this.keeper = kept && new FrameKeeper(kept)
+  }
 
   /** All threads when one change has come and the page waits; one fewer while it is busy itself. */
   private noteMessage(): void {
@@ -168,44 +165,19 @@ export class Simulation {
     if (!this.run) {
       this.run = new Run(this.host, plan, { historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() })
       this.run.near = this.wanted
-      await this.restoreFrames(shot)
+      await this.keeper?.restore(
+        shot,
+        this.run,
+        () => this.wanted,
+        () => this.present(),
+        () => this.pending?.shot,
+      )
     } else if (from !== null || before?.range.last !== shot.range.last) {
       if (from !== null) await this.bridge(plan, from)
       this.run.change(plan, from ?? shot.range.last + 1)
     }
     this.present()
     this.status(true)
-  }
-  /** What this browser has of the shot from before: the wanted frame is shown as soon as it is read. */
-  private async restoreFrames(shot: Shot): Promise<void> {
-    const { kept, run } = this
-    if (!kept || !run) return
-    const key = await frameKey(shot, kept.build)
-    const found = await kept.store.restore(key, this.wanted, (frame) => {
-      run.history.put(frame, this.wanted)
-      if (frame.frame === this.wanted) this.present()
-      // A change that came meanwhile goes first; the page may send the same shot again.
-      return !this.pending || touchedFrom(shot, this.pending.shot) === null
-    })
-    if (found) this.keptKey = key
-  }
-  /** Keeps the frames when all of them are there and nobody changes anything. */
-  private keepFrames(): void {
-    if (this.keepTimer) clearTimeout(this.keepTimer)
-    const { kept, run, shot } = this
-    if (!kept || !run || !shot) return
-    this.keepTimer = setTimeout(async () => {
-      if (this.pending || this.looping || this.run !== run || this.shot !== shot || run.missing() !== null) return
-      const key = await frameKey(shot, kept.build)
-      const frames: Frame[] = []
-      for (let f = shot.range.first; f <= shot.range.last; f++) {
-        const entry = run.history.get(f)
-        if (!entry?.ready) return
-        frames.push(entry.frame)
-      }
-      if (key === this.keptKey || this.shot !== shot) return
-      if (await kept.store.keep(key, frames)) this.keptKey = key
-    }, KEEP_AFTER_MS)
   }
   /**
    * Begins or changes the sketch when the exact run will take long to come back to the wanted frame. Before the run changes: it needs a
@@ -353,13 +325,15 @@ export class Simulation {
             : run.missing()
         if (target === null) {
           this.status(true)
-          this.keepFrames()
+          const { shot } = this
+          this.keeper?.keepAll(run, shot, () => !this.pending && !this.looping && this.run === run && this.shot === shot)
           return
         }
         this.host.team.limit(performance.now() < this.streamUntil ? this.threads - 1 : this.threads)
         try {
           const frame = run.towards(target)
           if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms
+          this.keeper?.keepOpening(run, this.shot)
         } catch (error) {
           if (!(error instanceof Stopped)) throw error
         }

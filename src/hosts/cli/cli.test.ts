@@ -40,6 +40,20 @@ it('ends quietly when its reader has seen enough', () => {
   expect(JSON.parse(r.stdout).frame).toBe(0)
   expect(r.stderr).toBe('')
 })
+it('draws a frame as a picture of the size that was asked for', () => {
+  const out = join(folder, 'drawn')
+  const doc = change(demoDocument(), 'objects', [])
+  doc.lights = []
+  const shot = file('drawn.json', {
+    ...doc,
+    systems: [{ ...(doc.systems as object[])[0], birth: [], whole: { movement: [], contact: [], offspring: [], look: [] } }],
+  })
+  const r = ember('render', shot, '--out', out, '--frames', '2-2', '--size', '64x36', '--threads', '1')
+  expect([r.code, r.err]).toEqual([0, expect.not.stringContaining('rror')])
+  const [name] = readdirSync(out)
+  const png = readFileSync(join(out, name))
+  expect([png.toString('latin1', 1, 4), png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual(['PNG', 64, 36])
+})
 describe('ember check', () => {
   it('says ok', () => {
     expect(ember('check', SHOT)).toEqual({ code: 0, out: 'ok\n', err: '' })

@@ -126,7 +126,7 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
         const t = timeOf(shot, f)
         const table = pointsTable(
           part,
-          drawsOf(shot, system, t),
+          drawsOf(shot, system, t, frame.parts),
           systemMatrices(shot, system, t, meshes, frame.parts),
           columns,
           system.phases.map((p) => p.blend),

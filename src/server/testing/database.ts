@@ -10,7 +10,7 @@ import { build } from '../../../scripts/prepare.mjs'
 export default async function setup(): Promise<() => Promise<void>> {
   const log = (text: string) => process.stdout.write(`${text}\n`)
   // The tests run the bundled reader and job worker.
-  build(log, { web: false })
+  await build(log, { web: false })
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-db-'))
   const database = (await startDatabase(folder, log, { names: ['test\\_%'] })) as TestDatabase
   process.env.EMBER_TEST_DB = database.url

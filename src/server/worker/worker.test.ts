@@ -89,14 +89,14 @@ const probe = (file: string) =>
 
 describe('the job worker', () => {
   it('killed in the middle, another goes on where it was; what was done stays as it was; then come the movies', async () => {
-    const { id } = await make({ last: 29, formats: ['png', 'webm', 'mp4'], transparent: true })
+    const { id } = await make({ last: 17, formats: ['png', 'webm', 'mp4'], transparent: true })
     const frames = join(jobFolder(s.data, id), 'frames')
     const first = startWorker()
     await until(id, (j) => j.done >= 3)
     await end(first, 'SIGKILL')
     const half = await job(id)
     expect(half.state).toBe('running')
-    expect(half.done).toBeLessThan(24)
+    expect(half.done).toBeLessThan(12)
     // Every frame that the database knows is there and whole.
     const before = half.frames.map((f) => {
       const path = join(frames, `${String(f).padStart(4, '0')}.png`)
@@ -108,7 +108,7 @@ describe('the job worker', () => {
     const second = startWorker()
     const done = await until(id, (j) => j.state === 'done')
     await end(second, 'SIGTERM')
-    expect(done.frames).toEqual(Array.from({ length: 24 }, (_, i) => i + 6))
+    expect(done.frames).toEqual(Array.from({ length: 12 }, (_, i) => i + 6))
     for (const [path, mtime] of before) expect(statSync(path).mtimeMs).toBe(mtime)
     expect(readdirSync(frames).filter((n) => n.endsWith('.part'))).toEqual([])
     expect(done.files.map((f) => f.name)).toEqual(['movie.webm', 'movie.mp4'])
@@ -117,26 +117,26 @@ describe('the job worker', () => {
       codec_name: 'vp9',
       width: 96,
       height: 54,
-      nb_read_frames: '24',
+      nb_read_frames: '12',
       r_frame_rate: '24/1',
     })
     expect(probe(join(folder, 'movie.mp4'))).toMatchObject({
       codec_name: 'h264',
       width: 96,
       height: 54,
-      nb_read_frames: '24',
+      nb_read_frames: '12',
       r_frame_rate: '24/1',
     })
   })
   it('a stopped render keeps its frames and goes on later; a frame whose file was lost is drawn again, the same', async () => {
-    const { id } = await make({ last: 47 })
+    const { id } = await make({ last: 20 })
     const w = startWorker()
     await until(id, (j) => j.done >= 2)
     await stopJob(s.db, id)
     const stopped = await until(id, (j) => j.state === 'stopped')
     const begun = join(jobFolder(s.data, id), 'frames', '.0099.png-0a1b2c3d.part')
     writeFileSync(begun, 'half')
-    expect(stopped.done).toBeLessThan(42)
+    expect(stopped.done).toBeLessThan(15)
     const path = join(jobFolder(s.data, id), 'frames', '0006.png')
     const bytes = readFileSync(path)
     unlinkSync(path)
@@ -225,8 +225,11 @@ describe('the job worker', () => {
         }
       })
     await until(id, (j) => j.done >= 1)
+    const first = renderers()
+    for (const pid of first) process.kill(Number(pid), 'SIGKILL')
+    // What the first one still finished is written by the time another is there: the next frame is that one's, and tries are counted from it on.
+    for (let i = 0; i < 600 && !renderers().some((pid) => !first.includes(pid)); i++) await new Promise((r) => setTimeout(r, 50))
     const before = (await job(id)).done
-    for (const pid of renderers()) process.kill(Number(pid), 'SIGKILL')
     await until(id, (j) => j.done > before)
     const killed = new Set<string>()
     for (let i = 0; i < 600 && (await s.db.Job.findByPk(id))?.state === 'running'; i++) {

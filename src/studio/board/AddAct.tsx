@@ -8,7 +8,7 @@ import { newAct } from '../create'
 import { MenuSearch, NothingFound } from '../MenuSearch'
 import { best } from '../search'
 import { setStudio } from '../store'
-import { IconButton, menuContent } from '../ui'
+import { IconButton, Menu, menuContent } from '../ui'
 
 /** A plus that lists the acts of some sorts; each with what it does. `onAdd` finds its list by id, so an older one does the same. */
 export const AddAct = memo(Add, (a, b) => a.name === b.name && a.sorts.join() === b.sorts.join() && a.fits === b.fits)
@@ -44,7 +44,7 @@ function Add({
     setQuery('')
   }
   return (
-    <DropdownMenu.Root open={open} onOpenChange={change}>
+    <Menu open={open} onOpenChange={change}>
       <DropdownMenu.Trigger asChild>
         <IconButton name={name}>
           <Plus size={15} strokeWidth={1.5} />
@@ -81,6 +81,6 @@ function Add({
           {!found.length && <NothingFound>Nothing here is called “{query}”.</NothingFound>}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </Menu>
   )
 }

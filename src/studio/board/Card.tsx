@@ -7,7 +7,7 @@ import { type ActDoc, newSeed, type Params } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, setStudio, useStudio } from '../store'
-import { cx, IconButton, menuContent, menuItem, Tip } from '../ui'
+import { cx, IconButton, Menu, menuContent, menuItem, Tip } from '../ui'
 import { copyOfAct } from './copyOfAct'
 import { Conditions, Limits } from './Limits'
 import { Sentence } from './Sentence'
@@ -62,7 +62,7 @@ function Act({
   }
   const mute = () => change(act.muted ? `${spec.title} on` : `${spec.title} off`, (acts, at) => void (acts[at].muted = !acts[at].muted))
   const menu = (
-    <DropdownMenu.Root>
+    <Menu>
       <DropdownMenu.Trigger asChild>
         <IconButton name={`More for ${spec.title}`}>
           <Ellipsis size={15} strokeWidth={1.5} />
@@ -96,7 +96,7 @@ function Act({
           </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </Menu>
   )
   if (!open)
     return (

@@ -7,7 +7,7 @@ import { type PhaseDoc, type Shot, type SystemDoc, sectionAt } from '../../shot'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
 import { edit, useStudio } from '../store'
-import { IconButton, menuContent, menuItem, NameInput } from '../ui'
+import { IconButton, Menu, menuContent, menuItem, NameInput } from '../ui'
 import { AddAct } from './AddAct'
 import { Column, Empty, Group } from './Column'
 import { addPhase, changePhase, deletePhase, duplicatePhase, movePhase } from './phases'
@@ -125,7 +125,7 @@ function PhaseMenu({ system, phase, onName }: { system: SystemDoc; phase: PhaseD
   const at = system.phases.indexOf(phase)
   const others = system.phases.filter((p) => p.id !== phase.id)
   return (
-    <DropdownMenu.Root>
+    <Menu>
       <DropdownMenu.Trigger asChild>
         <IconButton name={`More for the phase ${phase.name}`}>
           <Ellipsis size={15} strokeWidth={1.5} />
@@ -168,7 +168,7 @@ function PhaseMenu({ system, phase, onName }: { system: SystemDoc; phase: PhaseD
           )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </Menu>
   )
 }
 /** With many phases: all of them by name, what leads where, and a way to each. */

@@ -19,7 +19,7 @@ import {
 } from '../../shot'
 import { BOOSTS } from '../rehearsal'
 import { edit, select, setStudio, useShot, useStudio } from '../store'
-import { cx, IconButton, menuContent, menuItem, NameInput, Select } from '../ui'
+import { cx, IconButton, Menu, menuContent, menuItem, NameInput, Select } from '../ui'
 import { show, showWithUnit } from '../units'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
@@ -44,7 +44,7 @@ export function Count({ of, what, phase }: { of: string; what: 'alive' | 'born';
 function Boost() {
   const boost = useStudio((s) => s.boost)
   return (
-    <DropdownMenu.Root>
+    <Menu>
       <DropdownMenu.Trigger asChild>
         <IconButton name={boost === 1 ? 'Preview boost of births' : `Preview boost: births × ${boost}`} on={boost !== 1}>
           <Rocket size={14} strokeWidth={1.5} />
@@ -60,7 +60,7 @@ function Boost() {
           ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </Menu>
   )
 }
 /** Whose look it is: its name, who else uses it, and a way to one of its own. */

@@ -22,7 +22,7 @@ import {
 import { find } from '../finding'
 import { MenuSearch, NothingFound } from '../MenuSearch'
 import { pictureOf } from '../recipes'
-import { IconButton, menuContent } from '../ui'
+import { IconButton, Menu, menuContent } from '../ui'
 
 /** Everything that can be added to a shot. */
 export const AddMenu = memo(function AddMenu() {
@@ -47,7 +47,7 @@ export const AddMenu = memo(function AddMenu() {
   }
   const found = query.trim() ? find(query, 12, (x) => x.adds) : []
   return (
-    <DropdownMenu.Root open={open} onOpenChange={change}>
+    <Menu open={open} onOpenChange={change}>
       <DropdownMenu.Trigger asChild>
         <IconButton name="Add an element">
           <Plus size={16} strokeWidth={1.5} />
@@ -124,6 +124,6 @@ export const AddMenu = memo(function AddMenu() {
           )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </Menu>
   )
 })

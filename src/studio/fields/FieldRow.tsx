@@ -25,6 +25,7 @@ import {
   writeNow,
   writeVary,
 } from './bind'
+import { CurveField } from './CurveField'
 import { useFps } from './fps'
 import { addModulator, siteName, sitesOf } from './modulation'
 import { NumberField } from './NumberField'
@@ -48,18 +49,34 @@ function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
   const here = keyed && hasKeyAt(b, timeNow())
   const sites = sitesOf(b)
   const three = b.param.type === 'vector'
-  const tall = three && !wide
+  const curve = b.param.type === 'curve'
+  const tall = (three && !wide) || curve
   return (
     <ContextMenu.Root>
       <ContextMenu.Trigger asChild>
         {/* Three numbers need the whole width: all columns of a wide card, and in a narrow one their label over them. */}
-        <div className={cx('flex min-h-6 items-center gap-2', tall && 'flex-wrap gap-y-0.5', three && wide && 'col-span-full')}>
+        <div
+          className={cx(
+            'flex min-h-6 items-center gap-2',
+            tall && 'flex-wrap gap-y-0.5',
+            three && wide && 'col-span-full',
+            curve && wide && 'max-w-72',
+          )}
+        >
           <Tip text={b.param.help} side="left">
-            <span className={cx('shrink-0 truncate text-moss', tall ? 'basis-full pt-0.5' : 'w-[68px]')} onDoubleClick={() => toDefault(b)}>
+            <span
+              className={cx(
+                'shrink-0 truncate text-moss',
+                tall ? 'basis-full pt-0.5' : 'w-[68px]',
+                // The longest fit just so.
+                b.param.label.length > 10 && 'tracking-tight',
+              )}
+              onDoubleClick={() => toDefault(b)}
+            >
               {b.param.label}
             </span>
           </Tip>
-          <div className={cx('flex min-w-0 flex-1 items-center gap-1.5', wide && (three ? 'max-w-80' : 'max-w-56'))}>
+          <div className={cx('flex min-w-0 flex-1 items-center gap-1.5', wide && (three || curve ? 'max-w-80' : 'max-w-56'))}>
             <Field bind={b} />
           </div>
           {canKey(b) ? (
@@ -240,6 +257,8 @@ function Field({ bind: b }: { bind: Bind }) {
     case 'points':
     case 'text':
       return null
+    case 'curve':
+      return <CurveField bind={b} param={p} />
     case 'font':
       return <FontField bind={b} />
     case 'region':

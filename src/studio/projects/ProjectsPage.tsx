@@ -9,7 +9,7 @@ import { actOnJob, timeLeft, useJobs } from '../board/RendersTab'
 import { newShot } from '../create'
 import { Modal } from '../dialogs/Modal'
 import { Toaster, toast } from '../toast'
-import { Button, cx, IconButton, Mark, menuContent, menuItem } from '../ui'
+import { Button, cx, IconButton, Mark, Menu, menuContent, menuItem } from '../ui'
 
 const when = (iso: string): string => {
   const d = new Date(iso)
@@ -126,7 +126,7 @@ export function ProjectsPage() {
                   <span className="block truncate font-semibold">{p.name}</span>
                   <span className="text-moss">{count(p.shots.length, 'shot')}</span>
                 </button>
-                <Menu
+                <MoreMenu
                   name={p.name}
                   rename={() =>
                     setAsking({
@@ -294,9 +294,9 @@ function Ask({
     </Modal>
   )
 }
-function Menu({ name, rename, copy, remove }: { name: string; rename?: () => void; copy?: () => void; remove: () => void }) {
+function MoreMenu({ name, rename, copy, remove }: { name: string; rename?: () => void; copy?: () => void; remove: () => void }) {
   return (
-    <DropdownMenu.Root>
+    <Menu>
       <DropdownMenu.Trigger asChild>
         <IconButton name={`More for ${name}`} className="m-1">
           <Ellipsis size={15} strokeWidth={1.5} />
@@ -319,7 +319,7 @@ function Menu({ name, rename, copy, remove }: { name: string; rename?: () => voi
           </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </Menu>
   )
 }
 function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {
@@ -344,7 +344,7 @@ function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => voi
         </div>
       </Link>
       <div className="absolute right-1 bottom-7">
-        <Menu name={s.name} copy={copy} remove={remove} />
+        <MoreMenu name={s.name} copy={copy} remove={remove} />
       </div>
     </article>
   )

@@ -6,7 +6,7 @@ import { findElement } from '../../shot'
 import { shownOf } from '../../stage/adapt'
 import { lacksDetail } from '../rehearsal'
 import { edit, setStudio, useShot, useStudio } from '../store'
-import { IconButton, menuContent, menuItem } from '../ui'
+import { IconButton, Menu, menuContent, menuItem } from '../ui'
 import { frameSelection, poseNow } from './frame'
 
 /** What the next click is for. */
@@ -76,7 +76,7 @@ export function FieldButton() {
     ? `${isGas ? 'Flow of the gas' : 'Field of forces'}: ${labels.find(([f]) => f === field)?.[1].toLowerCase()}`
     : `Show the ${what}`
   return (
-    <DropdownMenu.Root>
+    <Menu>
       <DropdownMenu.Trigger asChild>
         <IconButton name={name} on={!!field}>
           <Wind size={15} strokeWidth={1.5} />
@@ -91,7 +91,7 @@ export function FieldButton() {
           ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </Menu>
   )
 }
 export function CameraLabel({ fit }: { fit: number }) {
@@ -112,7 +112,7 @@ export function CameraLabel({ fit }: { fit: number }) {
   }
   return (
     <div className="absolute top-2 left-2">
-      <DropdownMenu.Root>
+      <Menu>
         <DropdownMenu.Trigger className="flex h-6 items-center gap-2 rounded-md px-1.5 font-semibold hover:bg-fern">
           <Camera size={15} strokeWidth={1.5} className="text-moss" /> {pose ? 'Free view' : name}{' '}
           <ChevronDown size={13} strokeWidth={1.5} className="text-moss" />
@@ -133,7 +133,7 @@ export function CameraLabel({ fit }: { fit: number }) {
             </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+      </Menu>
       <span className="block pl-8 text-moss">Fit, {Math.round(fit * 100)} %</span>
     </div>
   )
