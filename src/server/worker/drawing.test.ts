@@ -1,9 +1,12 @@
-import { spawn } from 'node:child_process'
+import childProcess, { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { syncBuiltinESMExports } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, it } from 'vitest'
-import { sweepDrawFolders } from './drawing'
+import { demoShot } from '../../acts/testing/shots'
+import type { RenderSettings } from '../jobs'
+import { startDrawing, sweepDrawFolders } from './drawing'
 
 it('folders of workers that are gone are swept with what is in them; those of one that is alive and of other data folders stay', async () => {
   const child = spawn(process.execPath, ['-e', ''])
@@ -22,5 +25,27 @@ it('folders of workers that are gone are swept with what is in them; those of on
     expect(stay.map((f) => existsSync(f))).toEqual([true, true])
   } finally {
     for (const f of [gone, unnamed, ...stay]) rmSync(f, { recursive: true, force: true })
+  }
+})
+
+it('a renderer that is killed before it hears its order has crashed, and says by what', async () => {
+  const real = childProcess.fork
+  // On a busy machine others run between the start of a process and the first word to it.
+  childProcess.fork = ((...o: Parameters<typeof real>) => {
+    const child = real(...o)
+    child.kill('SIGKILL')
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 300)
+    return child
+  }) as typeof real
+  syncBuiltinESMExports()
+  try {
+    const drawing = startDrawing(
+      { shot: demoShot(), settings: {} as RenderSettings, data: tmpdir(), folder: tmpdir(), frames: [0] },
+      { tag: `test${process.pid}`, frameMs: 60_000, frame: async () => {} },
+    )
+    expect(await drawing.over).toEqual({ how: 'crashed', code: null, signal: 'SIGKILL' })
+  } finally {
+    childProcess.fork = real
+    syncBuiltinESMExports()
   }
 })

@@ -74,7 +74,8 @@ export function startDrawing(
       entered.catch(() => over({ how: 'ended' }))
     } else end ??= news.kind === 'done' ? { how: 'done' } : { how: 'failed', message: news.message, full: news.full }
   })
-  child.send(order)
+  // A child that is killed before it hears its order ends, and its exit says how. Without this the broken pipe would be an error of the job.
+  child.send(order, () => {})
   return {
     end: () => over({ how: 'ended' }),
     over: new Promise((resolve, reject) => {
@@ -83,7 +84,10 @@ export function startDrawing(
         clearTimeout(timer)
         // Its browser ends a moment after it, and writes until then.
         void removeFolder(temporary)
-        entered.then(() => resolve(end ?? { how: 'crashed', code, signal }), reject)
+        const heard = () => entered.then(() => resolve(end ?? { how: 'crashed', code, signal }), reject)
+        // What it said last may still be on its way when it has ended.
+        if (child.connected) child.once('disconnect', heard)
+        else void heard()
       })
     }),
   }
