@@ -52,6 +52,7 @@ function layout(t) {
     'DETAIL',
     'MARCH',
     'MARCH_LIGHT',
+    'MARCH_BALL',
   ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,

@@ -137,6 +137,8 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   /** What of the drawing it decides, at a time in seconds. */
   drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
   mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing
+  /** Its light comes from kernels, as that of gas. */
+  litByKernels?: boolean
 }
 /** Particles from particles, as an act says it. */
 export interface Shedding extends Pick<ShedPlan, 'each' | 'rate' | 'count' | 'touch' | 'ages' | 'generations' | 'launch'> {

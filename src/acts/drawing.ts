@@ -2,9 +2,11 @@ import type { GasTone, Vec3 } from '../shot'
 
 /** How the particles of a phase are drawn, as its look acts say. */
 export interface Drawing {
-  shape: 'dot' | 'dash' | 'flake'
+  shape: 'dot' | 'dash' | 'flake' | 'tuft'
   /** Of flakes: length over width; the rest 0 to 1, but for the glint. */
   flake: { length: number; round: number; shade: number; back: number; glint: number } | null
+  /** Of soft lit billows. */
+  tuft: TuftDrawing | null
   /** 0 to 1 */
   softness: number
   /** seconds of motion */
@@ -24,6 +26,24 @@ export interface Drawing {
   look: string | null
 }
 
+/** A soft lit billow; shares are 0 to 1. */
+export interface TuftDrawing {
+  /** How much it dims through its middle, as an optical depth. */
+  thickness: number
+  /** How deep its edge is torn, and how large its lumps are, in radii. */
+  ragged: number
+  lumps: number
+  /** How strongly tufts shade each other; how much light goes on after it was scattered before. */
+  shade: number
+  again: number
+  /** Henyey and Greenstein's g: forward above 0. */
+  forward: number
+  /** Shares of the light of the surroundings, and of its colour that it gives by itself. */
+  surroundings: number
+  shine: number
+  /** In radii: so far before an object it begins to fade. */
+  meets: number
+}
 /** How something of each particle changes how it looks. */
 export interface MappingDrawing {
   of: 'size' | 'brightness' | 'opacity' | 'colour'

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { partOf, partsOf, stripPoints, volumeCounts, volumeVoxels } from '../engine'
 import type { GasDoc, Shot } from '../shot'
-import { checkShot, compile, gasMiddle, marchLook, marchScene, touchedFrom } from '.'
+import { checkShot, compile, gasMiddle, marchLook, marchScene, touchedFrom, volumeDrawing } from '.'
 import { feed, gasDoc, smoking } from './testing/gas'
 import { act, after, quiet } from './testing/quiet'
 import { bodyOf, primitive, thing } from './testing/things'
@@ -213,7 +213,7 @@ describe('how a gas is seen', () => {
       .slice(0, 1)
       .map((l) => ({ ...l, kind: 'sun', colour: [1, 1, 1], strength: 4, onGas: 25, place: [0, 2, 0], aim: [0, 0, 0] }))
     s.surroundings.light = [0.2, 0.4, 0.6]
-    const scene = marchScene(s, s.gases[0], 0)
+    const scene = marchScene(s, volumeDrawing(s.gases[0], 0).smoke?.surroundings ?? 0, 0)
     expect(scene.lights[0]).toMatchObject({ sun: true, colour: [1, 1, 1], place: [-0, 1, -0] })
     expect(scene.above).toEqual([0.1, 0.2, 0.3])
   })

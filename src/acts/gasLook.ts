@@ -60,9 +60,8 @@ const unit = (v: readonly number[]): Vec3 => {
   const l = Math.hypot(...v) || 1
   return v.map((x) => x / l) as Vec3
 }
-/** The lights of a shot at t, as a gas sees them, with its share of the surroundings. `shadows`: of each of the lights in turn. */
-export function marchScene(shot: Shot, gas: GasDoc, t: number, shadows: readonly MarchLight['shadow'][] = []): MarchScene {
-  const share = volumeDrawing(gas, t).smoke?.surroundings ?? 0
+/** The lights of a shot at t, as what is soft sees them, with its share of the surroundings. `shadows`: of each of the lights in turn. */
+export function marchScene(shot: Shot, share: number, t: number, shadows: readonly MarchLight['shadow'][] = []): MarchScene {
   const around = sampleColour(shot.surroundings.light, t)
   const lights = shot.lights
     .filter((l) => !l.muted)

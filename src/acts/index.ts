@@ -2,7 +2,7 @@ export { baseMesh, filesOf, type Meshes, meshOf } from './baseMesh'
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { type Compiled, compile } from './compile'
 export type { Act, Handle, Outline, SentencePart, Sort } from './define'
-export type { Drawing } from './drawing'
+export type { Drawing, TuftDrawing } from './drawing'
 export {
   BODY_PARAMS,
   CAMERA_PARAMS,
@@ -34,5 +34,6 @@ export { checkShot, jsonSchema, shotTypes } from './schema'
 export { isLine, PRIMITIVES, primitiveOf, shapeMesh } from './shapes'
 export { type StripDraw, stripDraw, stripOwner, stripTone } from './strips'
 export { touchedFrom, warmFrames } from './touched'
+export { drawnByKernels, tuftBalls, tuftLook } from './tufts'
 export { fullName, readElements, readers, tieShot, values } from './values'
 export { records, sameRecord } from './walk'

@@ -26,7 +26,7 @@ export interface Draw extends Omit<Drawing, 'look'> {
 }
 /** What counts where a phase has no act of a role. */
 const FALLBACK = { values: overLife, draw: dot, blend }
-const PLAIN = { shape: 'dot', flake: null, dashS: 0, taper: 0 } as const
+const PLAIN = { shape: 'dot', flake: null, tuft: null, dashS: 0, taper: 0 } as const
 
 /**
  * How the particles of a phase are drawn, by its place among the phases: of acts with the same role, the last one decides; mappings all count.
@@ -34,13 +34,17 @@ const PLAIN = { shape: 'dot', flake: null, dashS: 0, taper: 0 } as const
  */
 export function drawOf(shot: Shot, system: SystemDoc, t: number, phase = 0, parts: readonly Part[] = []): Draw {
   const acts = looksIn(system, phase).filter((a) => !a.muted)
-  const decided = (role: keyof typeof FALLBACK): Partial<Drawing> => {
+  const asked = (role: keyof typeof FALLBACK): Partial<Drawing> | undefined => {
     const doc = acts.findLast((a) => actOfSort(a.kind, 'look').role === role)
-    if (doc) return actOfSort(doc.kind, 'look').drawing(readerOf(doc), t, doc.seed)
+    return doc && actOfSort(doc.kind, 'look').drawing(readerOf(doc), t, doc.seed)
+  }
+  const usual = (role: keyof typeof FALLBACK): Partial<Drawing> => {
     const act: LookAct = FALLBACK[role]
     return act.drawing(readerOf({ id: act.kind, kind: act.kind, seed: 0, ...defaultsOf(act.params) }), t, 0)
   }
-  const all = { ...PLAIN, ...decided('values'), ...decided('draw'), ...decided('blend') } as Drawing
+  // How it is drawn may say how it blends, unless a card does.
+  const drawn = [usual('blend'), asked('draw') ?? usual('draw'), asked('blend')]
+  const all = Object.assign({ ...PLAIN }, asked('values') ?? usual('values'), ...drawn) as Drawing
   const mappings = acts.flatMap((doc) => actOfSort(doc.kind, 'look').mapping?.(readerOf(doc), doc.seed, t) ?? [])
   return {
     ...all,

@@ -69,6 +69,7 @@ import { flake } from './looks/flake'
 import { mapColour } from './looks/mapColour'
 import { mapValue } from './looks/mapValue'
 import { overLife } from './looks/overLife'
+import { tuft } from './looks/tuft'
 import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
 import { wander } from './modulators/wander'
@@ -152,6 +153,7 @@ const ALL: readonly Act[] = [
   dot,
   dash,
   flake,
+  tuft,
   mapValue,
   mapColour,
   blend,

@@ -16,6 +16,7 @@ import {
   MARCH_STEP_MARCH,
   MARCH_STEP_PACK,
   MARCH_STEP_QUARTER,
+  MARCH_STEP_SPLAT,
   MARCH_STEP_TILES,
   MARCH_STEP_UNPACK,
   SCRATCH_BYTES,
@@ -24,6 +25,7 @@ import { marchRows } from './march'
 import { clearPlane, halvePlane, markTile, packPiece, unpackTile } from './marchCells'
 import { frontRow } from './marchFront'
 import { edgeTile, fillTile, lightTile } from './marchLight'
+import { splatLayer } from './marchSplat'
 
 function one(m: usize, step: u32, n: i32, scratch: usize): void {
   switch (step) {
@@ -32,6 +34,9 @@ function one(m: usize, step: u32, n: i32, scratch: usize): void {
       break
     case MARCH_STEP_UNPACK:
       unpackTile(m, n)
+      break
+    case MARCH_STEP_SPLAT:
+      splatLayer(m, n)
       break
     case MARCH_STEP_TILES:
       markTile(m, n)

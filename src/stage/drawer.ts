@@ -1,8 +1,10 @@
 import type * as THREE from 'three'
 import type { Meshes } from '../acts'
-import type { Frame, LightMap, Machine, Part } from '../engine'
+import type { Flame, Frame, LightMap, Machine, Part } from '../engine'
 import type { Shot } from '../shot'
 import type { Front } from './front'
+import type { GasShade } from './gasShadow'
+import type { Around } from './shades'
 
 /** A picture as it is being drawn: opaque objects are in it already, with their depth. */
 export interface DrawContext {
@@ -45,4 +47,14 @@ export interface Drawer<P extends Part = Part> {
   load(part: P): void
   draw(context: DrawContext): void
   dispose(): void
+  /** Of what dims light softly: makes it ready before the objects are drawn, and gives the lights that it is for them. */
+  prepare?(p: Prepare): Flame[]
+  /** Where all of it is; null: there is none. */
+  room?(shot: Shot, t: number, parts: readonly Part[]): Around | null
+  /** Its shadow on the objects, in a picture of all that is `around`. */
+  shade?(shot: Shot, t: number, around: Around): GasShade | null
+}
+/** What the objects of a picture are drawn after. */
+export interface Prepare extends Pick<DrawContext, 'shot' | 'frame' | 'meshes' | 't' | 'share'> {
+  machine: Machine
 }

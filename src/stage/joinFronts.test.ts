@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { describe, expect, it } from 'vitest'
 import { halfTable, type MarchFront } from '../engine'
 import { joinFronts } from './joinFronts'
-import { aroundAll } from './volumes'
+import { aroundAll } from './shades'
 
 const half = THREE.DataUtils.toHalfFloat
 /** An even gas between two depths, of one pixel: it dims and shines by the metre. */

@@ -1,35 +1,9 @@
 import * as THREE from 'three'
 import { BLUE_NOISE, blueNoise, MARCH_SAMPLES, type MarchLook, type MarchTextures, type MarchView } from '../engine'
+import { Grid, type Size } from './grid'
 import { MARCH } from './marchShader'
 import { Pass } from './passes'
 
-type Size = readonly [number, number, number]
-/** A texture of three dimensions that is written anew; another size is another texture. */
-class Grid {
-  texture: THREE.Data3DTexture | null = null
-  constructor(
-    private format: THREE.PixelFormat,
-    private type: THREE.TextureDataType,
-    private filter: THREE.MagnificationTextureFilter,
-  ) {}
-  set(data: Uint16Array | Uint8Array, [w, h, d]: Size): THREE.Data3DTexture {
-    const { image } = this.texture ?? {}
-    if (!this.texture || image?.width !== w || image.height !== h || image.depth !== d) {
-      this.dispose()
-      this.texture = new THREE.Data3DTexture(data.slice() as Uint8Array<ArrayBuffer>, w, h, d)
-      this.texture.format = this.format
-      this.texture.type = this.type
-      this.texture.minFilter = this.texture.magFilter = this.filter
-      this.texture.unpackAlignment = 1
-    } else (this.texture.image.data as unknown as Uint8Array).set(data as Uint8Array)
-    this.texture.needsUpdate = true
-    return this.texture
-  }
-  dispose(): void {
-    this.texture?.dispose()
-    this.texture = null
-  }
-}
 /** Blue noise of one stage. */
 function blueTexture(): THREE.DataTexture {
   const texture = new THREE.DataTexture(blueNoise().slice(), BLUE_NOISE, BLUE_NOISE, THREE.RedFormat, THREE.FloatType)

@@ -1,3 +1,4 @@
+import { drawnByKernels } from '../acts'
 import type { Frame, Mesh } from '../engine'
 import { unpack } from '../formats/pack'
 import { browserKernels } from '../machines/browser'
@@ -32,7 +33,7 @@ async function setup(): Promise<boolean> {
   shot = head.shot
   stage ??= new Stage(document.createElement('canvas'))
   stage.setShot(shot, meshes)
-  if (shot.gases.length && !hasKernels) {
+  if (drawnByKernels(shot) && !hasKernels) {
     hasKernels = true
     const threads = Math.max(1, Math.min(16, navigator.hardwareConcurrency || 1))
     const { host } = await browserKernels('', threads, () => new Worker('kernel-worker.js', { type: 'module' }))

@@ -1,11 +1,16 @@
 import * as THREE from 'three'
 import { type Draw, LOOK_SAMPLES, looksOf, lookTable, systemMatrices } from '../acts'
-import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
+import { apply, type Flame, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
+import type { Shot } from '../shot'
 import { columnAt, drawnColumns, writeColumns } from './columns'
 import { DepthOrder } from './depthOrder'
-import type { DrawContext, Drawer } from './drawer'
+import type { DrawContext, Drawer, Prepare } from './drawer'
+import type { GasShade } from './gasShadow'
 import { MappingUniforms } from './mappingUniforms'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
+import type { Around } from './shades'
+import { TuftLight } from './tuftLight'
+import { TUFT_FRAGMENT } from './tuftShaders'
 import { WordTexture } from './wordTexture'
 
 type Blend = Draw['inside']
@@ -41,6 +46,9 @@ export class PointsDrawer implements Drawer<PointsPart> {
   private scene = new THREE.Scene()
   private geometry = new THREE.BufferGeometry()
   private material: THREE.RawShaderMaterial
+  /** The same with what tufts need. */
+  private tufts: THREE.RawShaderMaterial
+  private tuftLight = new TuftLight()
   private copies: THREE.Mesh[] = []
   private looks = new Map<object, THREE.DataTexture>()
   private data = new WordTexture()
@@ -60,17 +68,19 @@ export class PointsDrawer implements Drawer<PointsPart> {
       ...{ data: null, count: 0, order: null, ordered: 0, phases: ALL_PHASES },
       ...{ front: null, frontDepths: null },
       ...MappingUniforms.empty(),
+      ...TuftLight.uniforms(),
       ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, tints: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
-    this.material = new THREE.RawShaderMaterial({
+    const shared = {
       glslVersion: THREE.GLSL3,
       vertexShader: PARTICLE_VERTEX,
-      fragmentShader: PARTICLE_FRAGMENT,
       depthWrite: false,
       // Flakes show their back too.
       side: THREE.DoubleSide,
       uniforms: Object.fromEntries(Object.entries(uniforms).map(([k, value]) => [k, { value }])),
-    })
+    } as const
+    this.material = new THREE.RawShaderMaterial({ ...shared, fragmentShader: PARTICLE_FRAGMENT })
+    this.tufts = new THREE.RawShaderMaterial({ ...shared, fragmentShader: TUFT_FRAGMENT, defines: { TUFT: 1 } })
   }
   load(part: PointsPart): void {
     if (part === this.part) return
@@ -93,6 +103,17 @@ export class PointsDrawer implements Drawer<PointsPart> {
     let k = 0
     for (let i = 0; i < part.count; i++) if (unit(hash3(0, seeds[i], 21)) < this.share) kept[k++] = i
     return kept.subarray(0, k)
+  }
+  prepare(p: Prepare): Flame[] {
+    const system = p.shot.systems.find((s) => s.id === this.system && !s.muted)
+    this.tuftLight.load(p, system ?? null, this.part)
+    return []
+  }
+  room(): Around | null {
+    return this.tuftLight.room
+  }
+  shade(shot: Shot, t: number, around: Around): GasShade | null {
+    return this.tuftLight.shade(shot, t, around)
   }
   draw(c: DrawContext): void {
     const { shot, part } = { shot: c.shot, part: this.part }
@@ -118,6 +139,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
       c.renderer.render(this.scene, c.camera)
       if (composed) c.compose(draw.onto)
     }
+    this.tuftLight.inFront(c)
   }
   /** One mesh a copy, over the same particles. */
   private place(matrices: readonly Matrix[]): void {
@@ -172,7 +194,10 @@ export class PointsDrawer implements Drawer<PointsPart> {
     u.glint.value = f?.glint ?? 0
     this.mappings.into(u, draw.mappings)
     c.front.into(u)
-    blending(this.material, draw.inside)
+    const material = draw.tuft ? this.tufts : this.material
+    if (draw.tuft) this.tuftLight.into(u, c, draw.tuft)
+    for (const m of this.copies) m.material = material
+    blending(material, draw.inside)
   }
   /** Colours and opacity over life in one row, the size in the other. Of each phase the look drawn last is kept. */
   private lookTexture({ look }: Draw): THREE.DataTexture {
@@ -198,6 +223,8 @@ export class PointsDrawer implements Drawer<PointsPart> {
   dispose(): void {
     this.geometry.dispose()
     this.material.dispose()
+    this.tufts.dispose()
+    this.tuftLight.dispose()
     for (const t of this.looks.values()) t.dispose()
     this.looks.clear()
     this.data.dispose()

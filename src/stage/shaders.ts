@@ -1,5 +1,6 @@
 import { COLUMN_CONSTANTS } from './columns'
 import { IN_FRONT } from './front'
+import { TUFT_VERTEX } from './tuftShaders'
 
 // What particles look like. Colours are linear and may exceed 1; output is premultiplied.
 
@@ -84,6 +85,9 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   tint = within(tint, gl_Position.xy / gl_Position.w, -head.z);
   shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x, flake.y, 0.0);
 }
+#ifdef TUFT
+${TUFT_VERTEX}
+#endif
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   uint nth = uint(gl_VertexID) / 3u;
@@ -121,6 +125,11 @@ void main() {
   alpha *= present;
   if (width <= 0.0 || alpha <= 0.0) return;
   vec3 head = (modelViewMatrix * vec4(place, 1.0)).xyz;
+#ifdef TUFT
+  alpha *= smoothstep(0.15 * near, near, -head.z);
+  if (alpha > 0.0) tuftAt(me, seed, which, place, head, width, colour.rgb, alpha);
+  return;
+#endif
   if (flakes > 0.5) {
     alpha *= smoothstep(0.15 * near, near, -head.z);
     if (alpha > 0.0) flakeAt(me, reach, place, head, width, colour.rgb, alpha);

@@ -17,8 +17,8 @@ import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
 import { portraitScene } from './portrait'
 import { COMPOSITE, OUTPUT, WITH_DEPTH } from './shaders'
+import { aroundAll } from './shades'
 import { Targets } from './targets'
-import { aroundAll, roomOf, VolumesDrawer } from './volumes'
 
 export interface Picture {
   /** seconds from the first frame */
@@ -151,7 +151,7 @@ export class Stage {
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
-    this.objects.setFlames(this.flames(shot, p.t))
+    this.objects.setFlames(this.prepared(p, shot))
     if (frame) this.objects.setSolids(frame, p.t, p.share)
     this.objects.setGasShadow(this.gasShade(shot, p.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
@@ -164,19 +164,21 @@ export class Stage {
     const strength = glow ? bloom?.strength : 0
     this.output.set({ source: target.texture, glow, strength, transparent: p.transparent ? 1 : 0 }).run(r, to)
   }
-  /** The glow of all gases as lights. */
-  private flames(shot: Shot, t: number): Flame[] {
-    const { machine } = this
-    if (!machine || !this.frame) return []
-    return [...this.drawers.values()].flatMap((d) => (d instanceof VolumesDrawer ? d.flames(machine, shot, t) : []))
+  /** Makes ready what dims light softly; the glow of it as lights. */
+  private prepared({ t, share }: Picture, shot: Shot): Flame[] {
+    const { machine, frame, meshes } = this
+    if (!machine || !frame) return []
+    return [...this.drawers.values()].flatMap((d) => d.prepare?.({ machine, shot, frame, meshes, t, share }) ?? [])
   }
-  /** The shadow of all gases: of one it is the same while nothing changes, of several while each of theirs is. */
+  /** The shadow of all that dims light softly: of one it is the same while nothing changes, of several while each of theirs is. */
   private gasShade(shot: Shot, t: number): GasShade | null {
     const { frame } = this
-    const gases = shot.gases.filter((g) => !g.muted)
-    if (!this.machine || !frame || !gases.length) return null
-    const around = aroundAll(gases.map((g) => roomOf(shot, g, t, frame.parts)))
-    const shades = [...this.drawers.values()].flatMap((d) => (d instanceof VolumesDrawer ? (d.shade(shot, t, around) ?? []) : []))
+    if (!this.machine || !frame) return null
+    const dims = [...this.drawers.values()]
+    const rooms = dims.flatMap((d) => d.room?.(shot, t, frame.parts) ?? [])
+    if (!rooms.length) return null
+    const around = aroundAll(rooms)
+    const shades = dims.flatMap((d) => d.shade?.(shot, t, around) ?? [])
     if (shades.length < 2) return shades[0] ?? null
     if (shades.length !== this.shades.length || shades.some((s, i) => s !== this.shades[i])) {
       this.shades = shades
@@ -232,7 +234,10 @@ export class Stage {
     // Of gases the farthest first.
     const far = (g: GasDoc) => -Math.hypot(...gasMiddle(shot, g, p.t, frame.parts).map((x, a) => x - p.pose.place[a]))
     const gases = [...shot.gases].sort((a, b) => far(a) - far(b))
-    for (const { id } of [...gases, ...shot.objects.filter((o) => o.offspring.length), ...shot.systems])
+    // What dims softly comes before what may lie within it.
+    const soft = (id: string) => (this.drawers.get(`points ${id}`)?.room?.(shot, p.t, frame.parts) ? 0 : 1)
+    const systems = [...shot.systems].sort((a, b) => soft(a.id) - soft(b.id))
+    for (const { id } of [...gases, ...shot.objects.filter((o) => o.offspring.length), ...systems])
       for (const kind of DRAWN)
         for (const part of partsOf(frame.parts, kind))
           if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? { ...context, share: shown } : context)

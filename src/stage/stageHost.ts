@@ -1,3 +1,4 @@
+import { drawnByKernels } from '../acts'
 import type { Frame, Mesh } from '../engine'
 import { aliveIn, drawnIn, partsOf } from '../engine'
 import { browserKernels } from '../machines/browser'
@@ -145,7 +146,7 @@ export class StageHost {
       if (this.lastDrawn && !this.redrawQueued) this.report({ ...this.lastDrawn, ready: this.isReady, revision: this.revision })
       return
     }
-    if (next.gases.length) void this.bringKernels()
+    if (drawnByKernels(next)) void this.bringKernels()
     this.stage?.setShot(next, this.meshes)
     if (!before) setTimeout(() => this.paintObjects(), OBJECTS_AFTER_MS)
     this.touch()
@@ -194,7 +195,7 @@ export class StageHost {
   }
   /** Whether a picture shows the exact frame, and all of it: a gas that waits for its kernels is not in it. */
   private get isReady(): boolean {
-    return !!this.shown?.ready && (!this.shot?.gases.length || !!this.stage?.hasKernels)
+    return !!this.shown?.ready && (!this.shot || !drawnByKernels(this.shot) || !!this.stage?.hasKernels)
   }
   private paint(q: Quality): void {
     const { stage, shot, shown, view, revision } = this
@@ -259,7 +260,7 @@ export class StageHost {
     const { shot } = this
     const frame: Frame | undefined = this.shown?.frame
     if (!shot || !frame) throw new Error('there is no frame yet')
-    if (shot.gases.length) await this.bringKernels()
+    if (drawnByKernels(shot)) await this.bringKernels()
     const t = timeOf(shot, frame.frame)
     const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 0, transparent: false })
     // It took the View's targets.

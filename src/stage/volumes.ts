@@ -1,46 +1,25 @@
 import * as THREE from 'three'
 import { gasMiddle, marchLook, marchScene, volumeDrawing } from '../acts'
-import { type Flame, type Machine, Marcher, type MarchLook, type MarchView, type Part, type VolumePart } from '../engine'
+import { type Flame, Marcher, type MarchLook, type MarchView, type Part, type VolumePart } from '../engine'
 import type { GasDoc, Shot } from '../shot'
-import type { DrawContext, Drawer } from './drawer'
+import type { DrawContext, Drawer, Prepare } from './drawer'
 import type { GasShade } from './gasShadow'
-import { gasCameraOf, rowsOf, shadowLight } from './lightMaps'
 import { MarchPass } from './marchPass'
 import { Pass } from './passes'
 import { COMPOSITE } from './shaders'
+import { type Around, FRONT_COARSER, FRONT_DEPTHS, Shades, viewOf } from './shades'
 
-/** Of what lies in front of places: a pixel for so many of the picture's, and at so many depths. */
-const FRONT_COARSER = 8
-const FRONT_DEPTHS = 32
 /** Steps of the march in voxels, of a preview and else. */
 const QUICK_STRIDE = 1.5
 const FINE_STRIDE = 0.5
-/** Pixels along a side of the picture that the light has of a gas, and voxels that a cell of light is wide. */
-const SHADE_SIZE = 128
+/** Voxels that a cell of light is wide. */
 const LIGHT_CELLS = 2
 /** The same of finer cells: light is softer than what it falls on. */
 const LIGHT_CELLS_OF_DETAIL = 4
 const lightCells = (gas: GasDoc): number => (gas.detail > 1 ? LIGHT_CELLS_OF_DETAIL : LIGHT_CELLS)
-/** From where a camera looks, as the march takes it. */
-function viewOf(camera: THREE.PerspectiveCamera): Pick<MarchView, 'eye' | 'ahead' | 'right' | 'up'> {
-  const e = camera.matrixWorld.elements
-  const tall = Math.tan((camera.fov * Math.PI) / 360)
-  const axis = (k: number, by: number) => [0, 1, 2].map((a) => e[k * 4 + a] * by) as [number, number, number]
-  return { eye: [e[12], e[13], e[14]], ahead: axis(2, -1), right: axis(0, tall * camera.aspect), up: axis(1, tall) }
-}
-export interface Around {
-  middle: readonly number[]
-  radius: number
-}
-/** The room of a gas, or of all of them. */
-export function roomOf(shot: Shot, gas: GasDoc, t: number, parts: readonly Part[]): Around {
+/** The room of a gas. */
+function roomOf(shot: Shot, gas: GasDoc, t: number, parts: readonly Part[]): Around {
   return { middle: gasMiddle(shot, gas, t, parts), radius: 0.75 * Math.hypot(...gas.size) }
-}
-export function aroundAll(rooms: readonly Around[]): Around {
-  if (rooms.length === 1) return rooms[0]
-  const [low, high] = [-1, 1].map((side) => [0, 1, 2].map((a) => side * Math.max(...rooms.map((r) => side * r.middle[a] + r.radius))))
-  const middle = low.map((x, a) => (x + high[a]) / 2)
-  return { middle, radius: Math.max(...rooms.map((r) => r.radius + Math.hypot(...middle.map((x, a) => x - r.middle[a])))) }
 }
 /** A gas of the frame, computed by kernels and put over the objects. */
 export class VolumesDrawer implements Drawer<VolumePart> {
@@ -61,7 +40,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     this.part = part
   }
   /** Makes the grids of the frame ready; the glow as lights for the objects, by their share. */
-  flames(machine: Machine, shot: Shot, t: number): Flame[] {
+  prepare({ machine, shot, t }: Prepare): Flame[] {
     const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
     if (!gas || !this.part) return []
     this.marcher ??= new Marcher(machine)
@@ -72,22 +51,16 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const share = volumeDrawing(gas, t).glow?.lights ?? 0
     return share > 0 ? this.marcher.flames.map((f) => ({ ...f, power: f.power.map((p) => p * share) as Flame['power'] })) : []
   }
-  /** Its shadow on the objects, by the light that throws shadows, in a picture of all that is `around`; the same one while nothing of it changes. */
+  room(shot: Shot, t: number, parts: readonly Part[]): Around | null {
+    const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
+    return gas ? roomOf(shot, gas, t, parts) : null
+  }
   shade(shot: Shot, t: number, around: Around): GasShade | null {
     const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
-    const light = shadowLight(shot)
-    const { marcher } = this
-    if (!gas || !light || !marcher || marcher.isEmpty || !this.part) return null
-    const camera = gasCameraOf(light, t, around)
-    const state = JSON.stringify([camera.matrixWorld.elements, camera.projectionMatrix.elements])
-    if (this.shadeOf?.state === state && this.shadeOf.part === this.part && this.shadeOf.tones === gas.tones) return this.shadeOf.shade
-    const view: MarchView = { ...viewOf(camera), width: SHADE_SIZE, height: SHADE_SIZE, depth: null, stride: 1.5, wide: lightCells(gas) }
-    const front = marcher.front(view, 1, FRONT_DEPTHS, false)
-    const shade = front && { front: { ...front, data: front.data.slice() }, rows: rowsOf(camera) }
-    this.shadeOf = { state, part: this.part, tones: gas.tones, shade }
-    return shade
+    if (!gas || !this.marcher || !this.part) return null
+    return this.shades.of(this.marcher, shot, t, around, lightCells(gas), [this.part, gas.tones])
   }
-  private shadeOf: { state: string; part: VolumePart; tones: unknown; shade: GasShade | null } | null = null
+  private shades = new Shades()
   draw(c: DrawContext): void {
     const gas = c.shot.gases.find((g) => g.id === this.element && !g.muted)
     const m = this.marcher
@@ -105,7 +78,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   /** Its light for this eye, unless it is there. */
   private light(c: DrawContext, gas: GasDoc, m: Marcher, eye: MarchView['eye']): void {
     const shadows = c.lightMaps(roomOf(c.shot, gas, c.t, c.frame.parts))
-    const scene = marchScene(c.shot, gas, c.t, shadows)
+    const scene = marchScene(c.shot, volumeDrawing(gas, c.t).smoke?.surroundings ?? 0, c.t, shadows)
     const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
     const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])
     if (same && lit === this.lit) return

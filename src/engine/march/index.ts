@@ -1,5 +1,6 @@
 export { blackBodyColour, blackBodyXyz } from './blackBody'
 export { blueNoise } from './blueNoise'
+export { CLOUD_BALL, type Cloud } from './cloud'
 export {
   type Flame,
   type LightMap,

@@ -1,6 +1,7 @@
 import { VOLUME_GRIDS, VOLUME_TILE, type VolumePart, volumeGrids } from '../frame'
 import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, TILE_GRID_BYTES, writeRecord } from '../memory'
 import { blueNoise } from './blueNoise'
+import { type Cloud, type CloudBalls, cloudBalls } from './cloud'
 import { flamesOf } from './flames'
 import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
 
@@ -12,14 +13,17 @@ const FLAME_BYTES = 32
 const EXIT = 0.004
 type Step = keyof typeof MARCH_STEP
 
-/** A gas of one frame, made ready to be seen: its grids, its light, its pictures. Results are the same on any number of threads. */
+/** A gas of one frame, or a cloud of soft balls, made ready to be seen: its grids, its light, its pictures. Results are the same on any number of threads. */
 export class Marcher {
   private readonly arena: Arena
   private readonly machine: Machine
   private readonly record: number
   private readonly job: number
   private readonly blocks: Record<string, Block> = {}
-  private part: VolumePart | null = null
+  /** What it was loaded with; the edge of a voxel, m; whether that holds anything. */
+  private source: VolumePart | Cloud | null = null
+  private voxel = 1
+  private holds = false
   private look: MarchLook | null = null
   private dims = [0, 0, 0]
   private low = [0, 0, 0]
@@ -53,15 +57,11 @@ export class Marcher {
   }
   /** Whether there is anything to see. */
   get isEmpty(): boolean {
-    return !this.part?.tiles || !this.look || (!this.look.smoke && !this.look.glow)
+    return !this.holds || !this.look || (!this.look.smoke && !this.look.glow)
   }
   /** Takes a frame of the gas with how it is seen. Throws MemoryRefused. */
   load(part: VolumePart, look: MarchLook): void {
-    if (this.part === part && this.look === look) return
-    this.part = part
-    this.look = look
-    this.flames = []
-    if (this.isEmpty) return
+    if (!this.begins(part, part.tiles > 0, part.voxel, look)) return
     const tiles = this.window(part)
     const n = part.tiles
     const halves = part.data.byteLength - n * 4
@@ -91,11 +91,43 @@ export class Marcher {
     const nz = this.dims[2]
     this.run('clear', nz + 2, 4)
     this.run('unpack', n, 4)
-    this.run('tiles', this.tileCount, 16)
-    this.run('halve', nz / 2, 4)
-    this.run('quarter', nz / 4, 4)
+    this.means()
     this.shines = this.arena.f32(shines, n * 8).slice()
     this.flames = glow ? flamesOf(this.shines, n, part.voxel, this.low, FLAMES_OUTSIDE) : []
+  }
+  /** Takes a cloud, with how it dims and scatters; its tone and its extinction say nothing. Throws MemoryRefused. */
+  loadCloud(cloud: Cloud, look: MarchLook): void {
+    if (!this.begins(cloud, cloud.count > 0, 1, look)) return
+    const sorted: CloudBalls = cloudBalls(cloud)
+    this.voxel = sorted.voxel
+    this.low = sorted.low
+    this.grids(sorted.tiles)
+    this.shines = new Float32Array(0)
+    this.write({
+      ...{ voxel: sorted.voxel, tints: 0, byHue: 0, shineTone: 0 },
+      balls: this.floats('balls', sorted.balls),
+      ballStarts: this.room('ballStarts', sorted.starts.byteLength),
+    })
+    this.arena.u32(this.room('ballStarts', 0), sorted.starts.length).set(sorted.starts)
+    this.run('clear', this.dims[2] + 2, 4)
+    this.run('splat', sorted.tiles[2], 1)
+    this.means()
+  }
+  /** Whether there is something that was not loaded already. */
+  private begins(source: VolumePart | Cloud, holds: boolean, voxel: number, look: MarchLook): boolean {
+    if (this.source === source && this.look === look) return false
+    this.source = source
+    this.holds = holds
+    this.voxel = voxel
+    this.look = look
+    this.flames = []
+    return !this.isEmpty
+  }
+  /** Where there is anything, and what dims, coarser. */
+  private means(): void {
+    this.run('tiles', this.tileCount, 16)
+    this.run('halve', this.dims[2] / 2, 4)
+    this.run('quarter', this.dims[2] / 4, 4)
   }
   /** Room for a window around the tiles of a part; the number of each of them in it. */
   private window(part: VolumePart): Uint32Array {
@@ -109,9 +141,14 @@ export class Marcher {
         last[a] = Math.max(last[a], at(w, a))
       }
     const tiles = [0, 1, 2].map((a) => last[a] - first[a] + 1)
+    this.low = part.low.map((x, a) => x + first[a] * VOLUME_TILE * part.voxel)
+    this.grids(tiles)
+    return words.map((w) => at(w, 0) - first[0] + tiles[0] * (at(w, 1) - first[1] + tiles[1] * (at(w, 2) - first[2])))
+  }
+  /** Room for so many tiles. */
+  private grids(tiles: readonly number[]): void {
     const dims = tiles.map((x) => x * VOLUME_TILE)
     this.dims = dims
-    this.low = part.low.map((x, a) => x + first[a] * VOLUME_TILE * part.voxel)
     this.tileCount = tiles[0] * tiles[1] * tiles[2]
     const around = (level: number) => dims.map((x) => (x >> level) + 2)
     const levels = [0, 1, 2].map(around)
@@ -128,18 +165,16 @@ export class Marcher {
     })
     for (const l of [1, 2]) this.arena.f32(this.room(`dims${l}`, 0), cells(levels[l])).fill(0)
     this.fillFloats = cells(levels[2]) * 4
-    return words.map((w) => at(w, 0) - first[0] + tiles[0] * (at(w, 1) - first[1] + tiles[1] * (at(w, 2) - first[2])))
   }
   private fillFloats = 0
   /** Voxels that a cell of light is wide, since it was computed. */
   private wide = 1
   private toVoxels(p: readonly number[]): number[] {
-    const { voxel } = this.part as VolumePart
-    return p.map((x, a) => (x - this.low[a]) / voxel)
+    return p.map((x, a) => (x - this.low[a]) / this.voxel)
   }
   /** The picture that a light has of the objects, for places in voxels. */
   private shadow(s: LightMap | null, i: number) {
-    const { voxel } = this.part as VolumePart
+    const { voxel } = this
     if (!s) return { map: 0 }
     const rows = [0, 1, 2, 3].flatMap((r) => {
       const row = s.rows.slice(r * 4, r * 4 + 4)
@@ -150,17 +185,17 @@ export class Marcher {
   }
   /** The light of the gas in a scene, for one eye. */
   light(scene: MarchScene, eye: readonly number[], wide: number): void {
-    const { part, look } = this
-    if (this.isEmpty || !part || !look?.smoke) return
+    const { look } = this
+    if (this.isEmpty || !look?.smoke) return
     const { smoke } = look
-    const within = look.glow ? flamesOf(this.shines, part.tiles, part.voxel, this.low, FLAMES_WITHIN) : []
+    const within = look.glow ? flamesOf(this.shines, this.shines.length / 8, this.voxel, this.low, FLAMES_WITHIN) : []
     // The last is how far one is seen: its power as a share of all, by the square of the distance in voxels at which all would be as bright as itself.
     const all = within.reduce((sum, f) => sum + Math.max(...f.power), 0)
     const flames = this.floats(
       'flames',
       Float32Array.from(
         within.flatMap((f) => {
-          const wide = Math.max(1, f.radius / part.voxel)
+          const wide = Math.max(1, f.radius / this.voxel)
           return [...this.toVoxels(f.place), wide, ...f.power, (Math.max(...f.power) / Math.max(all, 1e-30)) * wide * wide]
         }),
       ),
@@ -201,8 +236,8 @@ export class Marcher {
   picture(view: MarchView): Float32Array {
     const { width, height } = view
     const pixels = width * height
-    if (this.isEmpty || !this.part) return new Float32Array(pixels * 4)
-    const { voxel } = this.part
+    if (this.isEmpty) return new Float32Array(pixels * 4)
+    const { voxel } = this
     const depth = view.depth ? this.floats('depth', view.depth) : 0
     const out = this.room('out', pixels * 16)
     const perVoxel = (v: readonly number[]) => v.map((x) => x / voxel)
@@ -215,15 +250,15 @@ export class Marcher {
   }
   /** For a shader, valid until the next call of anything here. `light` comes first. */
   textures(): MarchTextures | null {
-    const { part, look } = this
-    if (this.isEmpty || !part) return null
+    const { look, voxel } = this
+    if (this.isEmpty) return null
     const triple = (v: readonly number[]) => [v[0], v[1], v[2]] as const
     const size = this.dims.map((x) => x + 2)
     const lightSize = this.dims.map((x) => x / this.wide + 2)
     const full = new Uint8Array(this.arena.memory.buffer, this.room('full', 0), this.tileCount).slice()
     const cells = this.packed('cells', size)
     const light = look?.smoke ? this.packed('light', lightSize) : null
-    const at = (p: { at: number; count: number }) => new Uint16Array(this.arena.memory.buffer, p.at, p.count)
+    const at = (p: { at: number; count: number }) => this.halves(p)
     return {
       ...{
         size: triple(size),
@@ -231,10 +266,19 @@ export class Marcher {
         tiles: triple(this.dims.map((x) => x / VOLUME_TILE)),
         full,
         low: triple(this.low),
-        voxel: part.voxel,
+        voxel,
       },
       light: light && { size: triple(lightSize), data: at(light) },
     }
+  }
+  /** The light alone, valid until the next call of anything here; the edge of its cells, m. `light` comes first. */
+  lightTexture(): (MarchTextures['light'] & { low: readonly number[]; cell: number }) | null {
+    if (this.isEmpty || !this.look?.smoke) return null
+    const [x, y, z] = this.dims.map((n) => n / this.wide + 2)
+    return { size: [x, y, z], data: this.halves(this.packed('light', [x, y, z])), low: this.low, cell: this.wide * this.voxel }
+  }
+  private halves(p: { at: number; count: number }): Uint16Array {
+    return new Uint16Array(this.arena.memory.buffer, p.at, p.count)
   }
   /** A grid of four floats as half floats. */
   private packed(grid: 'cells' | 'light', size: readonly number[]): { at: number; count: number } {
@@ -246,8 +290,8 @@ export class Marcher {
   }
   /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `lit`: with its light, for which `light` comes first. */
   front(view: MarchView, coarser: number, depths: number, lit = true): MarchFront | null {
-    if (this.isEmpty || !this.part) return null
-    const { voxel } = this.part
+    if (this.isEmpty) return null
+    const { voxel } = this
     const [width, height] = [view.width, view.height].map((x) => Math.max(2, Math.ceil(x / coarser)))
     const [near, far] = this.depthsOf(view)
     const step = (far - near) / (depths - 1)
@@ -266,7 +310,7 @@ export class Marcher {
   }
   /** View depths between which the window lies. */
   private depthsOf(view: MarchView): [number, number] {
-    const { voxel } = this.part as VolumePart
+    const { voxel } = this
     const length = Math.hypot(...view.ahead)
     const all = [0, 1, 2, 3, 4, 5, 6, 7].map((c) =>
       [0, 1, 2].reduce((sum, a) => sum + ((this.low[a] + ((c >> a) & 1) * this.dims[a] * voxel - view.eye[a]) * view.ahead[a]) / length, 0),

@@ -46,6 +46,9 @@ export const MARCH = layout({
   perTint: f32(),
   /** Extinction over the edge of a voxel for a tone of one, and that tone in 256 floats. */
   extinction: f32(),
+  /** Instead of tiles: soft balls that dim, sorted by the layer of tiles that they reach into: eight floats each, and the first of each layer. */
+  balls: u32(),
+  ballStarts: u32(),
   dimTone: u32(),
   /** Light of a metre: 256 floats over what makes it shine, and colours, four floats each, over what colours it or the same. */
   shineTone: u32(),
@@ -108,7 +111,10 @@ export const MARCH_STEP = {
   edge: 8,
   front: 9,
   pack: 10,
+  splat: 11,
 } as const
+/** A soft ball of a cloud: place, radius and the sum of what it dims, in voxels; floats. */
+export const MARCH_BALL = layout({ place: f32(3), radius: f32(), amount: f32(), unused: f32(3) })
 /** A light of the shot as a gas sees it; lengths in voxels. */
 export const MARCH_LIGHT = layout({
   /** Of a sun, the direction to it. */

@@ -1,0 +1,122 @@
+import * as THREE from 'three'
+import { drawsOf, marchScene, systemMatrices, type TuftDrawing, tuftBalls, tuftLook } from '../acts'
+import { CLOUD_BALL, type Cloud, Marcher, type MarchLook, type MarchScene, type PointsPart } from '../engine'
+import type { Shot, SystemDoc } from '../shot'
+import type { DrawContext, Prepare } from './drawer'
+import type { GasShade } from './gasShadow'
+import { Grid } from './grid'
+import { LUMPS_SIDE, lumps } from './lumps'
+import { type Around, FRONT_COARSER, FRONT_DEPTHS, Shades, viewOf } from './shades'
+
+/** The most voxels of a cloud, of a preview and else, and how many of them a cell of light is wide. */
+const QUICK_VOXELS = 600_000
+const FINE_VOXELS = 2_400_000
+const LIGHT_CELLS = 2
+
+/** One for all systems. */
+let lumpsGrid: Grid | null = null
+function lumpsTexture(): THREE.Data3DTexture {
+  if (!lumpsGrid?.texture) {
+    lumpsGrid = new Grid(THREE.RGBAFormat, THREE.UnsignedByteType, THREE.LinearFilter, THREE.RepeatWrapping)
+    lumpsGrid.set(lumps(), [LUMPS_SIDE, LUMPS_SIDE, LUMPS_SIDE])
+  }
+  return lumpsGrid.texture as THREE.Data3DTexture
+}
+/** Light where nothing is known of what lies in its way: what comes from all around, and of suns what is scattered evenly. */
+const plainLight = ({ lights, above, below }: MarchScene) =>
+  above.map((x, c) => 0.5 * (x + below[c]) + lights.reduce((sum, l) => sum + (l.sun ? l.colour[c] / (4 * Math.PI) : 0), 0))
+
+/** The light within the tufts of one system, and their shadow on objects: the particles are spread into a grid, as a gas is. */
+export class TuftLight {
+  private marcher: Marcher | null = null
+  private cloud: Cloud | null = null
+  private look: MarchLook | null = null
+  private made: { state: string; part: PointsPart | null } = { state: '', part: null }
+  private grid = new Grid(THREE.RGBAFormat, THREE.HalfFloatType, THREE.LinearFilter)
+  private lit: { state: string; cloud: Cloud | null; shadows: readonly unknown[] } = { state: '', cloud: null, shadows: [] }
+  private shades = new Shades()
+  room: Around | null = null
+
+  static readonly uniforms = () => ({
+    ...{ cells: null, cellLow: new THREE.Vector3(), perCells: new THREE.Vector3(), hasCells: 0, plainLight: new THREE.Vector3() },
+    ...{ tuft: new THREE.Vector4(), ragged: 0, lumps: null, sceneDepth: null, nearFar: new THREE.Vector2() },
+  })
+  /** Spreads the tufts of a frame, unless it is done. */
+  load({ machine, shot, frame, meshes, t, share }: Prepare, system: SystemDoc | null, part: PointsPart | null): void {
+    const draws = system && part?.count ? drawsOf(shot, system, t, frame.parts) : []
+    const tuft = draws.find((d) => d.tuft)?.tuft
+    if (!system || !part || !tuft) {
+      this.cloud = this.room = null
+      this.made = { state: '', part: null }
+      return
+    }
+    const matrices = systemMatrices(shot, system, t, meshes, frame.parts)
+    const quick = share < 1
+    const state = JSON.stringify([draws, matrices, quick, system.phases.map((p) => p.blend)])
+    if (this.made.part === part && this.made.state === state) return
+    this.made = { state, part }
+    const blends = system.phases.map((p) => p.blend)
+    this.cloud = { ...tuftBalls(part, draws, blends, matrices), most: quick ? QUICK_VOXELS : FINE_VOXELS }
+    this.look = tuftLook(tuft)
+    this.room = aroundOf(this.cloud)
+    this.marcher ??= new Marcher(machine)
+    this.marcher.loadCloud(this.cloud, this.look)
+  }
+  shade(shot: Shot, t: number, around: Around): GasShade | null {
+    return this.cloud && this.marcher ? this.shades.of(this.marcher, shot, t, around, LIGHT_CELLS, [this.cloud]) : null
+  }
+  /** What the shader of tufts reads, with the light as it is now. */
+  into(u: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): void {
+    u.tuft.value.set(d.thickness, 1 / Math.max(0.05, d.lumps), d.shine, d.meets)
+    u.ragged.value = 0.75 * d.ragged
+    u.lumps.value = lumpsTexture()
+    u.sceneDepth.value = c.depth
+    u.nearFar.value.set(c.camera.near, c.camera.far)
+    const m = this.cloud && !this.marcher?.isEmpty ? this.marcher : null
+    const shadows = m && this.room ? c.lightMaps(this.room) : []
+    const scene = marchScene(c.shot, d.surroundings, c.t, shadows)
+    u.plainLight.value.set(...plainLight(scene))
+    const light = m && this.light(m, scene, shadows, viewOf(c.camera).eye)
+    u.hasCells.value = light ? 1 : 0
+    u.cells.value = this.grid.texture ?? lumpsTexture()
+    if (!light) return
+    u.cellLow.value.set(...light.low.map((x) => x - light.cell))
+    u.perCells.value.set(...light.size.map((n) => 1 / (n * light.cell)))
+  }
+  private light(m: Marcher, scene: MarchScene, shadows: readonly unknown[], eye: readonly number[]) {
+    const state = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])
+    const { lit } = this
+    const same = lit.cloud === this.cloud && lit.state === state && shadows.every((s, i) => s === lit.shadows[i])
+    if (same && this.cells) return this.cells
+    m.light(scene, eye, LIGHT_CELLS)
+    const t = m.lightTexture()
+    if (!t) return null
+    this.grid.set(t.data, t.size)
+    this.lit = { state, cloud: this.cloud, shadows }
+    this.cells = { size: t.size, low: [...t.low], cell: t.cell }
+    return this.cells
+  }
+  private cells: { size: readonly number[]; low: readonly number[]; cell: number } | null = null
+  /** What is drawn after them may lie within. */
+  inFront(c: DrawContext): void {
+    if (!this.cloud || !this.cells || !this.marcher || this.marcher.isEmpty) return
+    const { width, height } = c
+    const view = { ...viewOf(c.camera), width, height, depth: null, stride: 1, wide: LIGHT_CELLS }
+    c.front.add(this.marcher.front(view, FRONT_COARSER, FRONT_DEPTHS))
+  }
+  dispose(): void {
+    this.marcher?.dispose()
+    this.grid.dispose()
+  }
+}
+function aroundOf({ count, balls }: Cloud): Around | null {
+  if (!count) return null
+  const [low, high] = [-1, 1].map((side) =>
+    [0, 1, 2].map((a) => {
+      let most = Number.NEGATIVE_INFINITY
+      for (let n = 0, o = 0; n < count; n++, o += CLOUD_BALL) most = Math.max(most, side * balls[o + a] + balls[o + 3])
+      return side * most
+    }),
+  )
+  return { middle: low.map((x, a) => (x + high[a]) / 2), radius: 0.5 * Math.hypot(...low.map((x, a) => high[a] - x)) }
+}

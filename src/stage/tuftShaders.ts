@@ -1,0 +1,89 @@
+import { LUMPS_ACROSS, LUMPS_SLOPE } from './lumps'
+
+/** What a tuft hands from its vertices to its pixels, all of it the same over the tuft but the place on its disc. */
+const between = (way: 'in' | 'out') => `
+flat ${way} vec4 body; // its optical depth, how much it covers, how large it is in pixels, metres before an object in which it fades
+flat ${way} vec4 lumpy; // where its lumps lie in their tile, and its view depth, m
+flat ${way} vec3 turnX; flat ${way} vec3 turnY; flat ${way} vec3 turnZ; // from the view to its own space
+flat ${way} vec3 lit; flat ${way} vec3 litX; flat ${way} vec3 litY; flat ${way} vec3 litZ; // light in its middle, and how it changes by a radius
+flat ${way} vec4 veil; // what of gases lies before it
+`
+/** In the vertex shader of particles: a triangle around the disc that faces the eye. Its light comes from cells around it, seven samples. */
+export const TUFT_VERTEX = `
+uniform highp sampler3D cells; uniform vec3 cellLow; uniform vec3 perCells; uniform float hasCells; uniform vec3 plainLight;
+uniform vec4 tuft; // thickness, 1 over the size of lumps, shine, radii before an object
+${between('out')}
+vec3 lightAt(vec3 p) { return texture(cells, (p - cellLow) * perCells).rgb; }
+void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
+  float r = 0.5 * width * pow(abs(determinant(mat3(modelViewMatrix))), 1.0 / 3.0);
+  float radius = r * projectionMatrix[1][1] / -head.z * pixels.y * 0.5;
+  float grown = max(radius, MIN_RADIUS) / max(radius, 1e-6);
+  r *= grown;
+  float angle = 1.5707963 + 2.0943951 * float(which);
+  at = 2.0 * vec2(cos(angle), sin(angle));
+  vec3 eye = normalize(-head);
+  vec3 right = normalize(vec3(eye.z, 0.0, -eye.x) + vec3(1e-6, 0.0, 0.0)), up = cross(eye, right);
+  gl_Position = projectionMatrix * vec4(head + r * (right * at.x + up * at.y), 1.0);
+  mat3 world = transpose(mat3(viewMatrix));
+  vec3 x = world * right, y = world * up, z = world * eye;
+  vec4 q;
+  if (quaternions > 0u) q = vec4(numberAt(quaternions, me), numberAt(quaternions + 1u, me), numberAt(quaternions + 2u, me), numberAt(quaternions + 3u, me));
+  else {
+    // Each lies in a way of its own (Shoemake 1992).
+    float a = hashUnit(sizeSeed, seed, 23u), b = 6.2831853 * hashUnit(sizeSeed, seed, 24u), c = 6.2831853 * hashUnit(sizeSeed, seed, 25u);
+    q = vec4(sqrt(1.0 - a) * vec2(sin(b), cos(b)), sqrt(a) * vec2(sin(c), cos(c)));
+  }
+  // Into its own space: turned back.
+  turnX = x + 2.0 * cross(-q.xyz, cross(-q.xyz, x) + q.w * x);
+  turnY = y + 2.0 * cross(-q.xyz, cross(-q.xyz, y) + q.w * y);
+  turnZ = z + 2.0 * cross(-q.xyz, cross(-q.xyz, z) + q.w * z);
+  vec3 there = (modelMatrix * vec4(place, 1.0)).xyz;
+  if (hasCells > 0.5) {
+    lit = lightAt(there);
+    litX = 0.5 * (lightAt(there + r * x) - lightAt(there - r * x));
+    litY = 0.5 * (lightAt(there + r * y) - lightAt(there - r * y));
+    litZ = 0.5 * (lightAt(there + r * z) - lightAt(there - r * z));
+  } else { lit = plainLight; litX = litY = litZ = vec3(0.0); }
+  lit += tuft.z;
+  lumpy = vec4(hashUnit(sizeSeed, seed, 26u), hashUnit(sizeSeed, seed, 27u), hashUnit(sizeSeed, seed, 28u), -head.z);
+  body = vec4(tuft.x * alpha / (grown * grown), covers, max(radius, MIN_RADIUS), tuft.w * r);
+  veil = inFront(gl_Position.xy / gl_Position.w, -head.z);
+  tint = vec4(colour * bright, 1.0);
+}`
+
+/** A ball of smoke that noise has torn, as thick along the view as it is there, lit by where it bulges. */
+export const TUFT_FRAGMENT = `
+precision highp float;
+flat in vec4 tint;
+in vec2 at;
+${between('in')}
+uniform highp sampler3D lumps; uniform highp sampler2D sceneDepth; uniform vec2 nearFar; uniform vec4 tuft; uniform float softness; uniform float ragged;
+out vec4 colour;
+void main() {
+  float r2 = dot(at, at);
+  if (r2 >= 1.0) discard;
+  vec3 n = vec3(at, sqrt(1.0 - r2));
+  vec3 own = turnX * n.x + turnY * n.y + turnZ * n.z;
+  vec4 l = texture(lumps, own * (tuft.y / ${LUMPS_ACROSS}.0) + lumpy.xyz);
+  // Of what is a few pixels large nobody sees lumps.
+  float torn = ragged * smoothstep(1.5, 5.0, body.z);
+  float rim = 1.0 - torn * l.a;
+  float inside = 1.0 - r2 / (rim * rim);
+  if (inside <= 0.0) discard;
+  // The way through a ball, or gentler; what is taken off its rim is taken off its thickness.
+  float thick = body.x * rim * pow(inside, mix(0.5, 2.0, softness));
+  float a = 1.0 - exp(-thick);
+  if (body.w > 0.0) {
+    float d = texelFetch(sceneDepth, ivec2(gl_FragCoord.xy), 0).r;
+    float z = nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x));
+    a *= clamp((z - lumpy.w) / body.w, 0.0, 1.0);
+  }
+  if (a < 0.002) discard;
+  // Lumps stand out: where they fall off, the surface leans.
+  vec3 slope = (l.rgb - 128.0 / 255.0) * ${(2 * LUMPS_SLOPE).toFixed(1)} * tuft.y;
+  slope = vec3(dot(slope, turnX), dot(slope, turnY), dot(slope, turnZ));
+  vec3 lean = normalize(n + torn * (slope - n * dot(slope, n)) + vec3(0.0, 0.0, 1e-4));
+  vec3 light = max(lit + litX * lean.x + litY * lean.y + litZ * lean.z, vec3(0.0));
+  vec3 c = tint.rgb * light * a;
+  colour = vec4(c * veil.a + a * body.y * veil.rgb, a * body.y);
+}`
