@@ -1,12 +1,17 @@
 import type { GasTone, Vec3 } from '../shot'
 
+/** How something joins what is there: as light, by covering it, as light that never goes beyond white, or as a filter. */
+export type BlendMode = 'add' | 'normal' | 'screen' | 'multiply'
+
 /** How the particles of a phase are drawn, as its look acts say. */
 export interface Drawing {
-  shape: 'dot' | 'dash' | 'flake' | 'tuft'
+  shape: 'dot' | 'dash' | 'flake' | 'tuft' | 'solid'
   /** Of flakes: length over width; the rest 0 to 1, but for the glint. */
   flake: { length: number; round: number; shade: number; back: number; glint: number } | null
   /** Of soft lit billows. */
   tuft: TuftDrawing | null
+  /** Of bodies among the objects. */
+  solid: SolidDrawing | null
   /** 0 to 1 */
   softness: number
   /** seconds of motion */
@@ -20,8 +25,8 @@ export interface Drawing {
   brightness: number
   /** 0 to 1 */
   opacity: number
-  inside: 'add' | 'normal'
-  onto: 'add' | 'normal'
+  inside: BlendMode
+  onto: BlendMode
   /** The id of the shared look; null: plain white. */
   look: string | null
 }
@@ -43,6 +48,23 @@ export interface TuftDrawing {
   shine: number
   /** In radii: so far before an object it begins to fade. */
   meets: number
+}
+export type BuiltBody = 'tetra' | 'cube' | 'octa' | 'ball' | 'plate' | 'splinter'
+/** A body for each particle; shares are 0 to 1. */
+export interface SolidDrawing {
+  body: BuiltBody | 'object'
+  /** Of `object`: whose copies, and how many of each against the others. */
+  objects: { object: string; weight: number }[]
+  /** As large as the object is, times the size over life. */
+  own: boolean
+  lies: 'spin' | 'motion' | 'upright'
+  /** Longer by the way that it goes in these seconds. */
+  stretch: number
+  roughness: number
+  metal: number
+  shine: number
+  /** Of what is drawn at random. */
+  seed: number
 }
 /** How something of each particle changes how it looks. */
 export interface MappingDrawing {

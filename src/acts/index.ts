@@ -2,7 +2,7 @@ export { baseMesh, filesOf, type Meshes, meshOf } from './baseMesh'
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { type Compiled, compile } from './compile'
 export type { Act, Handle, Outline, SentencePart, Sort } from './define'
-export type { Drawing, TuftDrawing } from './drawing'
+export type { BlendMode, BuiltBody, Drawing, SolidDrawing, TuftDrawing } from './drawing'
 export {
   BODY_PARAMS,
   CAMERA_PARAMS,
@@ -32,6 +32,7 @@ export { ACTS, actOf, actOfSort, actsOfSort, lastOf, registryOf } from './regist
 export { regionOf, type Shaped, shapedOf } from './reshaped'
 export { checkShot, jsonSchema, shotTypes } from './schema'
 export { isLine, PRIMITIVES, primitiveOf, shapeMesh } from './shapes'
+export { INSTANCE_FLOATS, solidInstances } from './solidInstances'
 export { type StripDraw, stripDraw, stripOwner, stripTone } from './strips'
 export { touchedFrom, warmFrames } from './touched'
 export { drawnByKernels, tuftBalls, tuftLook } from './tufts'

@@ -69,6 +69,7 @@ import { flake } from './looks/flake'
 import { mapColour } from './looks/mapColour'
 import { mapValue } from './looks/mapValue'
 import { overLife } from './looks/overLife'
+import { solid } from './looks/solid'
 import { tuft } from './looks/tuft'
 import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
@@ -154,6 +155,7 @@ const ALL: readonly Act[] = [
   dash,
   flake,
   tuft,
+  solid,
   mapValue,
   mapColour,
   blend,

@@ -1,5 +1,5 @@
 import type * as THREE from 'three'
-import type { Meshes } from '../acts'
+import type { BlendMode, Meshes } from '../acts'
 import type { Flame, Frame, LightMap, Machine, Part } from '../engine'
 import type { Shot } from '../shot'
 import type { Front } from './front'
@@ -37,10 +37,10 @@ export interface DrawContext {
   lightMaps(around: { middle: readonly number[]; radius: number }): (LightMap | null)[]
   /** What of the gases lies in front of places. */
   front: Front
-  /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture. */
-  layer(): THREE.WebGLRenderTarget
+  /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture; `white`: for what multiplies. */
+  layer(white: boolean): THREE.WebGLRenderTarget
   /** Puts that layer over the picture. */
-  compose(mode: 'add' | 'normal'): void
+  compose(mode: BlendMode, white: boolean): void
 }
 /** Draws one part of frames, over all of them; each element has its own. */
 export interface Drawer<P extends Part = Part> {

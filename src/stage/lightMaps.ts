@@ -50,14 +50,11 @@ export class LightMaps {
     k.state = state
     const hidden = objects.withoutShadow(shot)
     for (const m of hidden) m.visible = false
-    const { scene } = objects
     const { autoUpdate } = r.shadowMap
     r.shadowMap.autoUpdate = false
-    scene.overrideMaterial = this.material
     r.setRenderTarget(k.target)
     r.clear()
-    r.render(scene, camera)
-    scene.overrideMaterial = null
+    objects.renderDepth(r, camera, this.material)
     r.shadowMap.autoUpdate = autoUpdate
     for (const m of hidden) m.visible = true
     const data = k.depths.read(r, k.target.depthTexture as THREE.DepthTexture, camera, [SIZE, SIZE], state)

@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
 import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
+import { Bodies } from './bodies'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { Solids } from './solids'
@@ -58,6 +59,7 @@ export class Objects {
   private flames: THREE.PointLight[] = []
   private gasShadow = new GasShadow()
   private solids = new Solids(this.scene, this.gasShadow)
+  private bodies = new Bodies(this.scene, this.gasShadow)
   private shade: GasShade | null = null
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
   private shot: Shot | null = null
@@ -197,9 +199,12 @@ export class Objects {
     })
   }
   private lastFlames = '[]'
-  /** Strips that are bodies; `share`: part of them that is shown. */
-  setSolids(frame: Frame, t: number, share: number): void {
-    if (!this.shot || !this.solids.update(this.shot, frame, this.assets, t, share)) return
+  /** Strips and particles that are bodies; `shares`: parts of either that are shown. */
+  setSolids(frame: Frame, t: number, shares: { strips: number; points: number }): void {
+    if (!this.shot) return
+    const strips = this.solids.update(this.shot, frame, this.assets, t, shares.strips)
+    const points = this.bodies.update(this.shot, frame, this.assets, t, shares.points)
+    if (!strips && !points) return
     this.revision++
     this.lastT = Number.NaN
   }
@@ -269,6 +274,16 @@ export class Objects {
     p.applyMatrix4(camera.matrixWorldInverse)
     return new THREE.Vector4(p.x, p.y, p.z, 1)
   }
+  /** Draws them for their depth alone: with one material, and bodies of particles with their own. */
+  renderDepth(r: THREE.WebGLRenderer, camera: THREE.Camera, material: THREE.Material): void {
+    const { scene } = this
+    this.bodies.group.visible = false
+    scene.overrideMaterial = material
+    r.render(scene, camera)
+    scene.overrideMaterial = null
+    this.bodies.group.visible = true
+    this.bodies.renderDepth(r, camera)
+  }
   /** What is seen but throws no shadow. */
   withoutShadow(shot: Shot): THREE.Mesh[] {
     return shot.objects.flatMap((o) => {
@@ -284,6 +299,7 @@ export class Objects {
     for (const p of this.meshes.values()) this.drop(p)
     this.region.dispose()
     this.solids.dispose()
+    this.bodies.dispose()
     this.gasShadow.dispose()
     this.textures.dispose()
     for (const l of this.lights.values()) l.dispose()

@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { type Draw, LOOK_SAMPLES, looksOf, lookTable, systemMatrices } from '../acts'
 import { apply, type Flame, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import type { Shot } from '../shot'
+import { brightestOf, coversBy, setBlending } from './blending'
 import { columnAt, drawnColumns, writeColumns } from './columns'
 import { DepthOrder } from './depthOrder'
 import type { DrawContext, Drawer, Prepare } from './drawer'
@@ -13,18 +14,8 @@ import { TuftLight } from './tuftLight'
 import { TUFT_FRAGMENT } from './tuftShaders'
 import { WordTexture } from './wordTexture'
 
-type Blend = Draw['inside']
 type V3 = readonly [number, number, number]
 
-function blending(material: THREE.RawShaderMaterial, mode: Blend): void {
-  material.blending = THREE.CustomBlending
-  material.blendEquation = THREE.AddEquation
-  material.blendSrc = THREE.OneFactor
-  material.blendSrcAlpha = THREE.OneFactor
-  // Light leaves coverage as it is: its own alpha is zero.
-  material.blendDst = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
-  material.blendDstAlpha = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
-}
 /** A bit for each phase; every bit when all phases are drawn alike. */
 const ALL_PHASES = 0xffffffff
 /** Of a system: a bit for each. */
@@ -64,7 +55,16 @@ export class PointsDrawer implements Drawer<PointsPart> {
   constructor(private system: string) {
     const uniforms = {
       ...{ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1 },
-      ...{ look: null, covers: 0, softness: 0.5, flake: new THREE.Vector4(), glint: 0, flakes: 0, light: new THREE.Vector4() },
+      ...{
+        look: null,
+        covers: 0,
+        brightest: 0,
+        softness: 0.5,
+        flake: new THREE.Vector4(),
+        glint: 0,
+        flakes: 0,
+        light: new THREE.Vector4(),
+      },
       ...{ data: null, count: 0, order: null, ordered: 0, phases: ALL_PHASES },
       ...{ front: null, frontDepths: null },
       ...MappingUniforms.empty(),
@@ -127,17 +127,19 @@ export class PointsDrawer implements Drawer<PointsPart> {
     this.place(matrices)
     system.phases.forEach((p, k) => (this.material.uniforms.perBlend.value[k] = p.blend > 0 ? 1 / p.blend : 0))
     for (const { draw, phases } of looksOf(shot, system, c.t, c.frame.parts)) {
+      // Bodies lie among the objects.
+      if (draw.solid) continue
       const mask = phases.length === system.phases.length ? ALL_PHASES : maskOf(phases)
       const sorted = draw.inside === 'normal'
       if (sorted)
         this.sort(part, ...inSpace(matrices[0], c.camera.position.toArray(), c.camera.getWorldDirection(new THREE.Vector3()).toArray()))
       const composed = draw.inside !== draw.onto
-      // Mixed: the system on its own, behind the same objects, then over the picture as one thing.
-      const target = composed ? c.layer() : c.target
+      // Mixed: the system on its own, behind the same objects, then over the picture as one thing. What multiplies begins with white.
+      const target = composed ? c.layer(draw.inside === 'multiply') : c.target
       this.set(c, draw, mask, sorted)
       c.renderer.setRenderTarget(target)
       c.renderer.render(this.scene, c.camera)
-      if (composed) c.compose(draw.onto)
+      if (composed) c.compose(draw.onto, draw.inside === 'multiply')
     }
     this.tuftLight.inFront(c)
   }
@@ -181,7 +183,8 @@ export class PointsDrawer implements Drawer<PointsPart> {
     u.ordered.value = ordered ? 1 : 0
     u.count.value = this.drawn
     u.phases.value = phases
-    u.covers.value = draw.inside === 'normal' ? 1 : 0
+    u.covers.value = coversBy(draw.inside) ? 1 : 0
+    u.brightest.value = brightestOf(draw.inside)
     const at = (name: 'qx' | 'size' | 'phaseStart' | 'phaseFrom' | 'tint') => (this.part ? columnAt(this.part, name) : 0)
     const f = at('qx') ? draw.flake : null
     u.quaternions.value = at('qx')
@@ -197,7 +200,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
     const material = draw.tuft ? this.tufts : this.material
     if (draw.tuft) this.tuftLight.into(u, c, draw.tuft)
     for (const m of this.copies) m.material = material
-    blending(material, draw.inside)
+    setBlending(material, draw.inside, draw.inside === 'multiply' && draw.onto !== 'multiply')
   }
   /** Colours and opacity over life in one row, the size in the other. Of each phase the look drawn last is kept. */
   private lookTexture({ look }: Draw): THREE.DataTexture {

@@ -171,7 +171,7 @@ precision highp float;
 flat in vec4 tint;
 flat in vec4 shape;
 in vec2 at;
-uniform float softness;
+uniform float softness; uniform float brightest;
 out vec4 colour;
 void main() {
   if (shape.y < -0.5) {
@@ -184,7 +184,7 @@ void main() {
     float rim = max(softness, 1.0 / shape.x);
     float a = smoothstep(0.0, rim, inside + 0.5 / shape.x);
     if (a <= 0.0) discard;
-    colour = tint * a;
+    colour = min(tint * a, vec4(brightest));
     return;
   }
   float r = shape.x;
@@ -197,7 +197,7 @@ void main() {
   float a = 1.0 - smoothstep(1.0 - edge, 1.0 + 0.5 / here, d);
   a *= mix(1.0, a, softness) * keep;
   if (a <= 0.0) discard;
-  colour = tint * a;
+  colour = min(tint * a, vec4(brightest));
 }`
 
 export const FULLSCREEN_VERTEX = `
@@ -283,8 +283,19 @@ void main() {
 export const COMPOSITE = `
 precision highp float;
 in vec2 uv; out vec4 colour;
-uniform sampler2D source;
-void main() { colour = texture(source, uv); }`
+uniform sampler2D source; uniform float white; uniform float brightest;
+void main() {
+  colour = texture(source, uv);
+  // What multiplied on white: the white is taken away where nothing covered it.
+  if (white > 0.5) colour.rgb = max(colour.rgb - (1.0 - colour.a), 0.0);
+  colour.rgb = min(colour.rgb, vec3(brightest));
+}`
+
+/** White that covers nothing. */
+export const WHITE = `
+precision highp float;
+out vec4 colour;
+void main() { colour = vec4(1.0, 1.0, 1.0, 0.0); }`
 
 /** Colour and depth of the smoothed objects into the target that particles go on. */
 export const WITH_DEPTH = `

@@ -4,6 +4,7 @@ import { aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, p
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type GasDoc, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
+import { brightestOf, setBlending } from './blending'
 import { axesOf } from './camera'
 import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
@@ -16,7 +17,7 @@ import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
 import { portraitScene } from './portrait'
-import { COMPOSITE, OUTPUT, WITH_DEPTH } from './shaders'
+import { COMPOSITE, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
 import { aroundAll } from './shades'
 import { Targets } from './targets'
 
@@ -48,7 +49,8 @@ export class Stage {
   private drawers = new Map<string, Drawer>()
   private bloom = new Bloom()
   private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
-  private compositors = { add: compositor('add'), normal: compositor('normal') }
+  private composite = new Pass(COMPOSITE, { source: null, white: 0, brightest: 65504 }, THREE.CustomBlending)
+  private white = new Pass(WHITE, {})
   private targets = new Targets()
   private depths = new Depths()
   private front = new Front()
@@ -152,13 +154,15 @@ export class Stage {
     this.setPose(p.pose, p.width / p.height)
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
     this.objects.setFlames(this.prepared(p, shot))
-    if (frame) this.objects.setSolids(frame, p.t, p.share)
+    // Strips are thinned first.
+    const shown = frame && p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
+    if (frame) this.objects.setSolids(frame, p.t, { strips: p.share, points: shown })
     this.objects.setGasShadow(this.gasShade(shot, p.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
     this.objects.setSmoothShadows(p.samples > 0)
     this.drawObjects(p, shot, still)
     this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(r, target)
-    if (frame) this.drawParts(p, shot, frame, target, still)
+    if (frame) this.drawParts(p, shown, shot, frame, target, still)
     const bloom = this.bloomSettings(p.t)
     const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
     const strength = glow ? bloom?.strength : 0
@@ -205,12 +209,17 @@ export class Stage {
     r.render(this.objects.scene, this.camera)
   }
   /** What lies before and behind them, in the order of the list of elements. */
-  private drawParts(p: Picture, shot: Shot, frame: Frame, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
+  private drawParts(
+    p: Picture,
+    shown: number,
+    shot: Shot,
+    frame: Frame,
+    target: THREE.WebGLRenderTarget,
+    still: THREE.WebGLRenderTarget,
+  ): void {
     const depth = still.depthTexture as THREE.DepthTexture
     const { renderer: r, camera } = this
     const { width, height } = p
-    // Strips are thinned first.
-    const shown = p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
     const context: DrawContext = {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
       ...{ machine: this.machine, marchesOnGpu: this.marchesOnGpu },
@@ -219,15 +228,23 @@ export class Stage {
       depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`),
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
       light: this.objects.firstLight(camera),
-      layer: () => {
+      layer: (white) => {
         const layer = this.targets.layer(width, height)
         r.setRenderTarget(layer)
         r.setClearColor(0, 0)
         r.clear()
+        // A clear colour is multiplied by its alpha.
+        if (white) this.white.run(r, layer)
         this.depthAlone.set({ depth }).run(r, layer)
         return layer
       },
-      compose: (mode) => this.compositors[mode].set({ source: this.targets.layer(width, height).texture }).run(r, target),
+      compose: (mode, white) => {
+        const source = this.targets.layer(width, height).texture
+        setBlending(this.composite.material, mode)
+        // A system that covers inside but adds to the picture is light for the picture.
+        if (mode === 'add' || mode === 'screen') this.composite.material.blendSrcAlpha = THREE.ZeroFactor
+        this.composite.set({ source, white: white ? 1 : 0, brightest: brightestOf(mode) }).run(r, target)
+      },
     }
     this.front.set(null)
     // Of one element what it leaves behind comes first, so that it lies under the particles.
@@ -303,23 +320,13 @@ export class Stage {
     this.drawers.clear()
     this.objects.dispose()
     this.bloom.dispose()
-    for (const pass of [this.output, this.compositors.add, this.compositors.normal, this.withDepth, this.depthAlone]) pass.dispose()
+    for (const pass of [this.output, this.composite, this.white, this.withDepth, this.depthAlone]) pass.dispose()
     this.targets.dispose()
     this.depths.dispose()
     this.front.dispose()
     this.lightMaps.dispose()
     this.renderer.dispose()
   }
-}
-/** Puts a layer over the picture. */
-function compositor(mode: 'add' | 'normal'): Pass {
-  const p = new Pass(COMPOSITE, { source: null }, THREE.CustomBlending)
-  p.material.blendSrc = THREE.OneFactor
-  p.material.blendDst = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
-  // A system that covers inside but adds to the picture is light for the picture.
-  p.material.blendSrcAlpha = mode === 'add' ? THREE.ZeroFactor : THREE.OneFactor
-  p.material.blendDstAlpha = mode === 'add' ? THREE.OneFactor : THREE.OneMinusSrcAlphaFactor
-  return p
 }
 function depthPass(colour: boolean): Pass {
   const p = new Pass(WITH_DEPTH, { source: null, depth: null })

@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import { type StripDraw, stripDraw, stripOwner } from '../acts'
 import type { StripsPart } from '../engine'
+import { setBlending } from './blending'
 import type { DrawContext, Drawer } from './drawer'
 import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
 import { HEAD_FRAGMENT, HEAD_VERTEX, STRIP_FRAGMENT, STRIP_VERTEX } from './stripShaders'
@@ -111,8 +112,8 @@ export class StripsDrawer implements Drawer<StripsPart> {
       x.uniforms.nearFar.value.set(c.camera.near, c.camera.far)
       c.front.into(x.uniforms)
     }
-    blending(this.strips.mesh.material, draw.blend === 'normal')
-    blending(this.heads.mesh.material, false)
+    setBlending(this.strips.mesh.material, draw.blend)
+    setBlending(this.heads.mesh.material, 'add')
     c.renderer.setRenderTarget(c.target)
     c.renderer.render(this.scene, c.camera)
   }
@@ -159,12 +160,4 @@ export class StripsDrawer implements Drawer<StripsPart> {
     this.strips.dispose()
     this.heads.dispose()
   }
-}
-function blending(material: THREE.RawShaderMaterial, covers: boolean): void {
-  material.blending = THREE.CustomBlending
-  material.blendEquation = THREE.AddEquation
-  material.blendSrc = THREE.OneFactor
-  material.blendSrcAlpha = THREE.OneFactor
-  material.blendDst = covers ? THREE.OneMinusSrcAlphaFactor : THREE.OneFactor
-  material.blendDstAlpha = covers ? THREE.OneMinusSrcAlphaFactor : THREE.OneFactor
 }

@@ -57,7 +57,7 @@ precision highp float;
 flat in vec4 tint;
 in vec2 at;
 ${between('in')}
-uniform highp sampler3D lumps; uniform highp sampler2D sceneDepth; uniform vec2 nearFar; uniform vec4 tuft; uniform float softness; uniform float ragged;
+uniform highp sampler3D lumps; uniform highp sampler2D sceneDepth; uniform vec2 nearFar; uniform vec4 tuft; uniform float softness; uniform float ragged; uniform float brightest;
 out vec4 colour;
 void main() {
   float r2 = dot(at, at);
@@ -85,5 +85,5 @@ void main() {
   vec3 lean = normalize(n + torn * (slope - n * dot(slope, n)) + vec3(0.0, 0.0, 1e-4));
   vec3 light = max(lit + litX * lean.x + litY * lean.y + litZ * lean.z, vec3(0.0));
   vec3 c = tint.rgb * light * a;
-  colour = vec4(c * veil.a + a * body.y * veil.rgb, a * body.y);
+  colour = min(vec4(c * veil.a + a * body.y * veil.rgb, a * body.y), vec4(brightest));
 }`

@@ -29,7 +29,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   private lit = ''
   private shadows: readonly unknown[] = []
   private texture: THREE.DataTexture | null = null
-  private over = new Pass(COMPOSITE, { source: null }, THREE.CustomBlending)
+  private over = new Pass(COMPOSITE, { source: null, white: 0, brightest: 65504 }, THREE.CustomBlending)
 
   constructor(readonly element: string) {
     const m = this.over.material

@@ -1,31 +1,11 @@
-import { inflateSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-// @ts-expect-error: a plain script without types
-import { build } from '../../../scripts/prepare.mjs'
 import { gasDoc } from '../../acts/testing/gas'
 import { act, after } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
 import { hash3, type PointColumn, partsOf, pointColumn, unit } from '../../engine'
 import type { Shot, Vec3 } from '../../shot'
-import { DrawingBrowser } from './drawingBrowser'
-import { FrameRenderer } from './renderer'
-import { loadShot } from './shot'
+import { brightest, mean, Pictures, pixels, size } from './testing/pictures'
 
-/** Pixels of the PNG files that we write: filter "up" on every row. */
-function pixels(png: Uint8Array): { data: Uint8Array; channels: number } {
-  const v = new DataView(png.buffer, png.byteOffset)
-  const width = v.getUint32(16),
-    height = v.getUint32(20),
-    channels = v.getUint8(25) === 6 ? 4 : 3
-  let at = 8
-  while (String.fromCharCode(...png.subarray(at + 4, at + 8)) !== 'IDAT') at += 12 + v.getUint32(at)
-  const raw = new Uint8Array(inflateSync(png.subarray(at + 8, at + 8 + v.getUint32(at))))
-  const stride = width * channels
-  const data = new Uint8Array(stride * height)
-  for (let y = 0; y < height; y++)
-    for (let i = 0; i < stride; i++) data[y * stride + i] = (raw[y * (stride + 1) + 1 + i] + (y ? data[(y - 1) * stride + i] : 0)) & 255
-  return { data, channels }
-}
 /** A curve that is nothing, and from its middle on all. */
 const STEP = {
   points: [
@@ -35,37 +15,14 @@ const STEP = {
     { at: 1, v: 1 },
   ],
 }
-const size = { width: 192, height: 108 }
-let meshes: Awaited<ReturnType<typeof loadShot>>['meshes']
+let pictures: Pictures
 let base: Shot
-let browser: DrawingBrowser
-let renderer: FrameRenderer | null = null
 beforeAll(async () => {
-  await build(() => {}, { web: false })
-  ;({ shot: base, meshes } = await loadShot('demo/anvil-strike/shot.json'))
-  base.surroundings.colour = [0, 0, 0]
-  browser = await DrawingBrowser.launch()
+  pictures = await Pictures.open()
+  base = pictures.base
 })
-afterAll(async () => {
-  await renderer?.dispose()
-  await browser.dispose()
-})
-async function draw(change: (s: Shot) => void, frames: number[], transparent: boolean[]): Promise<Uint8Array[]> {
-  const shot = structuredClone(base)
-  change(shot)
-  // One page for all: what is drawn must not depend on what was drawn before.
-  if (renderer) await renderer.take(shot, meshes)
-  else renderer = await FrameRenderer.open(shot, meshes, 1, browser)
-  const out: Uint8Array[] = []
-  for (const frame of frames)
-    for (const t of transparent) out.push(pixels((await renderer.render(frame, { ...size, transparent: t })).png).data)
-  return out
-}
-const brightest = (d: Uint8Array, channels: number) => {
-  let maximum = 0
-  for (let i = 0; i < d.length; i++) if (channels === 3 || i % 4 !== 3) maximum = Math.max(maximum, d[i])
-  return maximum
-}
+afterAll(() => pictures.close())
+const draw: Pictures['draw'] = (...o) => pictures.draw(...o)
 
 describe('final frames', () => {
   it('with transparency, laid over black, are the picture without it; light has an alpha of its own', async () => {
@@ -395,22 +352,14 @@ const burning = (s: Shot): void => {
 }
 describe('gas', () => {
   it('looks the same by kernels and by a shader, but for what is too little to be seen', async () => {
-    const shot = structuredClone(base)
-    burning(shot)
-    renderer = await FrameRenderer.open(shot, meshes, 1, browser)
-    const by = async (march: 'kernels' | 'shader') => {
-      if (!renderer) throw new Error('no renderer')
-      return pixels((await renderer.render(8, { ...size, transparent: false, march })).png).data
+    const by = async (change: (s: Shot) => void, march: 'kernels' | 'shader') =>
+      pixels((await (await pictures.shown(change)).render(8, { ...size, transparent: false, march })).png).data
+    const [kernels, shader] = [await by(burning, 'kernels'), await by(burning, 'shader')]
+    const without = (s: Shot) => {
+      burning(s)
+      s.gases = []
     }
-    const [kernels, shader] = [await by('kernels'), await by('shader')]
-    await renderer.dispose()
-    const without = structuredClone(base)
-    without.systems = []
-    without.lights = shot.lights
-    renderer = await FrameRenderer.open(without, meshes, 1, browser)
-    const bare = await by('kernels')
-    await renderer.dispose()
-    renderer = null
+    const bare = await by(without, 'kernels')
     // At the edges of objects a pixel of the picture without gas is unlike one beside it: it holds two depths.
     const at = (x: number, y: number, c: number) => (y * size.width + x) * 3 + c
     const isEdge = (x: number, y: number) =>
@@ -447,14 +396,6 @@ describe('gas', () => {
     expect(worst).toBeLessThanOrEqual(3)
   })
   it('lights objects, throws its shadow on them, lies in theirs, and dims what shines behind it', async () => {
-    /** The mean of red, green and blue in a part of the picture, as shares of its width and height. */
-    const mean = (d: Uint8Array, [x0, y0, x1, y1]: readonly number[]): number => {
-      let [total, n] = [0, 0]
-      for (let y = Math.floor(y0 * size.height); y < y1 * size.height; y++)
-        for (let x = Math.floor(x0 * size.width); x < x1 * size.width; x++, n++)
-          for (let c = 0; c < 3; c++) total += d[(y * size.width + x) * 3 + c] / 3
-      return total / n
-    }
     /** A ball of gas at 1.5 m over a bright floor under a sun, seen from the front and a little above. */
     const floating = (o: { look?: ReturnType<typeof act>[]; roof?: boolean; glints?: boolean; muted?: boolean }) => (s: Shot) => {
       const plain = (id: string, shape: Shot['objects'][number]['shape'], place: Vec3, seen: boolean, shadow: boolean) =>

@@ -1,0 +1,180 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { act } from '../../acts/testing/quiet'
+import { primitive, thing } from '../../acts/testing/things'
+import type { ObjectDoc, Shot, Vec3 } from '../../shot'
+import { mean, Pictures, size } from './testing/pictures'
+
+let pictures: Pictures
+beforeAll(async () => {
+  pictures = await Pictures.open()
+})
+afterAll(() => pictures.close())
+const one = async (change: (s: Shot) => void): Promise<Uint8Array> => (await pictures.draw(change, [2], [false]))[0]
+
+/** A shot with one system of particles that stand still, seen from the front, without bloom. */
+function still(s: Shot, look: ReturnType<typeof act>[], birth: Record<string, unknown>): void {
+  s.objects = []
+  s.systems = s.systems.slice(0, 1)
+  const [x] = s.systems
+  x.birth = [act('burst', { id: 'b', at: 0, every: null, source: null, from: 'point', speed: 0, spread: 0, ...birth })]
+  Object.assign(x, { life: 100, space: null, whole: { movement: [], contact: [], offspring: [], look } })
+  s.layers[0].finish = []
+  s.lights = []
+  s.surroundings = { colour: [0, 0, 0], light: [0.02, 0.02, 0.02] }
+  s.cameras[0] = { ...s.cameras[0], place: [0, 0, 6], aim: [0, 0, 0], lens: 30 }
+}
+const overLife = (values: Record<string, unknown>) => act('overLife', { id: 'l', look: null, opacity: 100, brightness: 1, ...values })
+/** What is on the screen of a linear value: the curve of final frames (Narkowicz 2015), and sRGB. */
+function screened(x: number): number {
+  const v = x * 0.8
+  const film = Math.min(1, Math.max(0, (v * (2.51 * v + 0.03)) / (v * (2.43 * v + 0.59) + 0.14)))
+  return 255 * (film <= 0.0031308 ? film * 12.92 : 1.055 * film ** (1 / 2.4) - 0.055)
+}
+const sun = (s: Shot, o: Partial<Shot['lights'][number]> = {}) => ({
+  ...s.lights[0],
+  ...{ id: 'sun', kind: 'sun' as const, place: [0, 9, 0.1] as Vec3, aim: [0, 0, 0] as Vec3, colour: [1, 1, 1] as Vec3 },
+  ...{ strength: 3, shadow: true, onGas: 100, muted: false },
+  ...o,
+})
+
+describe('blends', () => {
+  const behind = [0.3, 0.5, 0.2]
+  const [c, a] = [0.4, 0.6]
+  const twice = (one: number) => one * one
+  const cover = 1 - twice(1 - a)
+  const light = c * a
+  const stacked = light * (1 - a) + light
+  it.each([
+    ['add', 'add', (b: number) => b + 2 * light],
+    ['normal', 'normal', (b: number) => b * (1 - cover) + stacked],
+    ['screen', 'screen', (b: number) => 1 - (1 - b) * twice(1 - light)],
+    ['multiply', 'multiply', (b: number) => b * twice(1 - a + light)],
+    ['multiply', 'normal', (b: number) => b * (1 - cover) + twice(1 - a + light) - (1 - cover)],
+    ['normal', 'multiply', (b: number) => b * (1 - cover + stacked)],
+    ['screen', 'add', (b: number) => b + 1 - twice(1 - light)],
+    ['add', 'screen', (b: number) => 1 - (1 - b) * (1 - 2 * light)],
+  ] as const)('two dots that %s, over a picture that they %s, give what the rule says', async (inside, onto, wanted) => {
+    const d = await one((s) => {
+      const look = [
+        overLife({ size: 2, brightness: c, opacity: a * 100 }),
+        act('dot', { id: 'd', softness: 0 }),
+        act('blend', { id: 'bl', inside, onto }),
+      ]
+      still(s, look, { count: 2 })
+      s.surroundings.colour = behind as Vec3
+    })
+    const at = ((size.height / 2) * size.width + size.width / 2) * 3
+    behind.forEach((b, k) => expect(Math.abs(d[at + k] - screened(wanted(b)))).toBeLessThanOrEqual(2))
+  })
+})
+
+describe('tufts', () => {
+  const grey = { colour: [0.5, 0.5, 0.5] as Vec3, roughness: 1, metal: 0, glow: [0, 0, 0] as Vec3 }
+  const object = (id: string, o: Partial<ObjectDoc>) => thing(id, { material: grey, ...o })
+  /** A ball of 4,000 tufts, half a metre across, at 1.2 m over a floor. */
+  const cloud = (o: { tuft?: Record<string, unknown>; roof?: boolean; muted?: boolean }) => (s: Shot) => {
+    const [first] = s.lights
+    const look = [overLife({ size: 0.16, brightness: 0.9 }), act('tuft', { id: 't', ...o.tuft })]
+    still(s, look, { count: 4000, source: 'source', from: 'inside' })
+    s.systems[0].muted = o.muted
+    s.lights = [{ ...sun({ ...s, lights: [first] }) }]
+    s.objects = [
+      object('ground', { shape: { kind: 'plane', size: 12, endless: false }, place: [0, 0, 0], shadow: false }),
+      object('source', { shape: primitive('sphere', { radius: 0.6 }), place: [0, 1.2, 0], seen: false, shadow: false }),
+      ...(o.roof ? [object('roof', { shape: primitive('box', { width: 3, height: 0.1, depth: 3 }), place: [0, 5, 0] })] : []),
+    ]
+    s.cameras[0] = { ...s.cameras[0], place: [0, 1.9, 6], aim: [0, 1, 0], lens: 30 }
+  }
+  const top = [0.46, 0.34, 0.54, 0.41]
+  const bottom = [0.46, 0.52, 0.54, 0.58]
+  const under = [0.45, 0.72, 0.55, 0.77]
+  it('take light from above and are dark below, throw a shadow, and lie in that of others', async () => {
+    const lit = await one(cloud({}))
+    const bare = await one(cloud({ muted: true }))
+    expect(mean(lit, top)).toBeGreaterThan(2 * mean(lit, bottom))
+    expect(mean(lit, under)).toBeLessThan(0.7 * mean(bare, under))
+    const roofed = await one(cloud({ roof: true }))
+    expect(mean(roofed, top)).toBeLessThan(0.5 * mean(lit, top))
+  })
+  it('do not shade each other when they are told not to, and shine by themselves when they are', async () => {
+    const even = await one(cloud({ tuft: { shade: 0 } }))
+    expect(mean(even, top) / mean(even, bottom)).toBeLessThan(1.15)
+    expect(mean(even, top) / mean(even, bottom)).toBeGreaterThan(0.87)
+    const dark = await one(cloud({ tuft: { shine: 0, surroundings: 0 }, roof: true }))
+    const shining = await one(cloud({ tuft: { shine: 100, surroundings: 0 }, roof: true }))
+    expect(mean(dark, bottom)).toBeLessThan(8)
+    expect(mean(shining, bottom)).toBeGreaterThan(screened(0.9) - 25)
+  })
+  it('covers as much as its thickness says in its middle, and fades before an object that it meets', async () => {
+    const single = (tuft: Record<string, unknown>, wall: number) => (s: Shot) => {
+      still(s, [overLife({ size: 2, brightness: 1 }), act('tuft', { id: 't', ragged: 0, shine: 100, surroundings: 0, ...tuft })], {
+        count: 1,
+      })
+      s.objects = [object('wall', { shape: primitive('box', { width: 9, height: 9, depth: 0.2 }), place: [0, 0, -wall - 0.1] })]
+      s.surroundings.light = [0, 0, 0]
+    }
+    const middle = [0.497, 0.495, 0.503, 0.505]
+    for (const thickness of [0.3, 1, 3]) {
+      const d = await one(single({ thickness, meets: 0 }, 3))
+      expect(Math.abs(mean(d, middle) - screened(1 - Math.exp(-thickness)))).toBeLessThan(3)
+    }
+    // Half a radius before the wall, and half of the way over which it fades.
+    const d = await one(single({ thickness: 3, meets: 1 }, 0.5))
+    expect(Math.abs(mean(d, middle) - screened((1 - Math.exp(-3)) / 2))).toBeLessThan(4)
+  })
+})
+
+describe('solids', () => {
+  const material = { colour: [1, 1, 1] as Vec3, roughness: 0.6, metal: 0, glow: [0, 0, 0] as Vec3 }
+  const lit = (s: Shot) => {
+    s.lights = [sun({ ...s, lights: pictures.base.lights }, { place: [2, 5, 4] })]
+    s.cameras[0] = { ...s.cameras[0], place: [0.6, 0.8, 3], aim: [0, 0, 0], lens: 30 }
+  }
+  const floor = () =>
+    thing('floor', {
+      shape: { kind: 'plane', size: 8, endless: false },
+      place: [0, -0.6, 0],
+      material: { ...material, colour: [0.4, 0.4, 0.4] },
+    })
+  /** A single particle as a body, in the middle, as it is built. */
+  const body =
+    (values: Record<string, unknown>, o: Partial<{ opacity: number; size: number; model: ObjectDoc }> = {}) =>
+    (s: Shot) => {
+      still(s, [overLife({ size: o.size ?? 0.8, opacity: o.opacity ?? 100 }), act('solid', { id: 'x', lies: 'upright', ...values })], {
+        count: 1,
+      })
+      s.objects = [floor(), ...(o.model ? [{ ...o.model, seen: false }] : [])]
+      lit(s)
+    }
+  const alone = (model: ObjectDoc) => (s: Shot) => {
+    still(s, [], { count: 1 })
+    s.systems = []
+    s.objects = [floor(), model]
+    lit(s)
+  }
+  const worst = (p: Uint8Array, q: Uint8Array) => p.reduce((most, x, i) => Math.max(most, Math.abs(x - q[i])), 0)
+  const cube = thing('model', { shape: primitive('box', { width: 0.8, height: 0.8, depth: 0.8 }), material })
+  it('look as an object of the same shape does, shadow and all', async () => {
+    const real = await one(alone(cube))
+    expect(worst(real, await one(body({ body: 'cube' })))).toBeLessThanOrEqual(1)
+    expect(worst(real, await one(alone({ ...cube, seen: false })))).toBeGreaterThan(50)
+  })
+  it('copies of an object have its shape, its size by the particle or its own, and its material; of few vertices or many', async () => {
+    const gold = { colour: [0.8, 0.5, 0.1] as Vec3, roughness: 0.3, metal: 0.7, glow: [0.02, 0, 0.05] as Vec3 }
+    for (const shape of [primitive('box', { width: 0.4, height: 0.8, depth: 0.2 }), primitive('torus', { radius: 0.3, thickness: 0.1 })]) {
+      const model = thing('model', { shape, material: gold })
+      const real = await one(alone(model))
+      const own = await one(body({ body: 'object', object: 'model', own: true }, { size: 0.123, model }))
+      expect(worst(real, own)).toBeLessThanOrEqual(2)
+      const fitted = await one(body({ body: 'object', object: 'model' }, { size: 0.8, model }))
+      expect(worst(real, fitted)).toBeLessThanOrEqual(2)
+    }
+  })
+  it('shrink where they would fade, and give of their colour what they are asked for', async () => {
+    const half = await one(body({ body: 'cube' }, { opacity: 50 }))
+    expect(worst(half, await one(body({ body: 'cube' }, { size: 0.4 })))).toBeLessThanOrEqual(1)
+    const middle = [0.45, 0.45, 0.55, 0.55]
+    const shining = await one(body({ body: 'ball', shine: 300 }))
+    expect(mean(shining, middle)).toBeGreaterThan(mean(await one(body({ body: 'ball' })), middle) + 20)
+  })
+})

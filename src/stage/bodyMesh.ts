@@ -1,0 +1,184 @@
+import * as THREE from 'three'
+import type { Mesh } from '../engine'
+import type { GasShadow } from './gasShadow'
+
+/** Texels across; those of one vertex or instance never lie in two rows. */
+const WIDTH = 4096
+const VERTEX_TEXELS = 2
+const INSTANCE_TEXELS = 4
+/**
+ * A body of fewer vertices is drawn with an index that names each vertex of each instance: on software GL an instance costs as much as
+ * a draw call (25 µs, measured), while vertices that are named twice are worked out once.
+ */
+const FEW_VERTICES = 256
+
+const READ = `
+uniform highp sampler2D bodyVertices; uniform highp sampler2D bodyInstances; uniform int bodyCount;
+vec4 bodyTexel(sampler2D from, int k) { return texelFetch(from, ivec2(k & ${WIDTH - 1}, k >> 12), 0); }
+#ifdef BODY_INSTANCED
+int bodyMe() { return gl_InstanceID; }
+int bodyVertex() { return gl_VertexID; }
+#else
+int bodyMe() { return gl_VertexID / bodyCount; }
+int bodyVertex() { return gl_VertexID - bodyMe() * bodyCount; }
+#endif
+vec4 bodyRow(int r) { return bodyTexel(bodyInstances, bodyMe() * ${INSTANCE_TEXELS} + r); }
+vec3 bodyPlace() {
+  vec4 p = vec4(bodyTexel(bodyVertices, bodyVertex() * ${VERTEX_TEXELS}).xyz, 1.0);
+  return vec3(dot(bodyRow(0), p), dot(bodyRow(1), p), dot(bodyRow(2), p));
+}
+// Of a body that is longer one way than another normals go by what their axes are divided by.
+vec3 bodyNormal() {
+  vec3 n = bodyTexel(bodyVertices, bodyVertex() * ${VERTEX_TEXELS} + 1).xyz;
+  mat3 m = transpose(mat3(bodyRow(0).xyz, bodyRow(1).xyz, bodyRow(2).xyz));
+  return normalize(m[0] * (n.x / dot(m[0], m[0])) + m[1] * (n.y / dot(m[1], m[1])) + m[2] * (n.z / dot(m[2], m[2])));
+}
+`
+/** A geometry whose vertices the shader finds by itself. Without an attribute of normals three.js would draw it faceted; nobody reads this one. */
+function geometryWith(index: Uint32Array | null): THREE.InstancedBufferGeometry {
+  const g = new THREE.InstancedBufferGeometry()
+  g.setAttribute('normal', new THREE.InstancedBufferAttribute(new Float32Array(3), 3, false, 1 << 24))
+  if (index) g.setIndex(new THREE.BufferAttribute(index, 1))
+  return g
+}
+interface Dress {
+  colour: readonly number[]
+  glow: readonly number[]
+  roughness: number
+  metalness: number
+}
+/** Numbers for a shader, four a texel. */
+class Floats {
+  texture = new THREE.DataTexture(new Float32Array(4), 1, 1, THREE.RGBAFormat, THREE.FloatType)
+  set(data: Float32Array): void {
+    const rows = Math.max(1, Math.ceil(data.length / 4 / WIDTH))
+    if (this.texture.image.height < rows || this.texture.image.width !== WIDTH) {
+      this.texture.dispose()
+      this.texture = new THREE.DataTexture(new Float32Array(WIDTH * rows * 4), WIDTH, rows, THREE.RGBAFormat, THREE.FloatType)
+    }
+    ;(this.texture.image.data as Float32Array).set(data)
+    this.texture.needsUpdate = true
+  }
+}
+/** Many copies of one mesh, each where its instance says, with a colour of its own. */
+export class BodyMesh {
+  readonly mesh: THREE.Mesh<THREE.InstancedBufferGeometry, THREE.MeshStandardMaterial>
+  source: Mesh | null = null
+  private vertices = new Floats()
+  private instances = new Floats()
+  /** What is drawn of them where only their depth counts. */
+  readonly shadow = new THREE.MeshDepthMaterial({ depthPacking: THREE.RGBADepthPacking, side: THREE.DoubleSide })
+  private uniforms = {
+    bodyVertices: { value: this.vertices.texture },
+    bodyInstances: { value: this.instances.texture },
+    bodyCount: { value: 1 },
+  }
+  private dressed = ''
+  private room = 0
+
+  constructor(gasShadow: GasShadow) {
+    const material = new THREE.MeshStandardMaterial({ vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
+    gasShadow.into(material)
+    const before = material.onBeforeCompile
+    material.onBeforeCompile = (shader, renderer) => {
+      before.call(material, shader, renderer)
+      Object.assign(shader.uniforms, this.uniforms)
+      shader.vertexShader = shader.vertexShader
+        .replace('void main() {', `${READ}\nvarying vec3 bodyShine;\nvoid main() {`)
+        .replace(
+          '#include <color_vertex>',
+          'vec4 bodyTint = bodyRow(3);\n\tvColor.rgb = bodyTint.rgb;\n\tbodyShine = bodyTint.rgb * bodyTint.a;',
+        )
+        .replace('#include <beginnormal_vertex>', 'vec3 objectNormal = bodyNormal();')
+        .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace();')
+      shader.fragmentShader = shader.fragmentShader
+        .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
+        .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
+    }
+    material.customProgramCacheKey = () => 'bodies in the shadow of gas'
+    this.shadow.onBeforeCompile = (shader) => {
+      Object.assign(shader.uniforms, this.uniforms)
+      shader.vertexShader = shader.vertexShader
+        .replace('void main() {', `${READ}\nvoid main() {`)
+        .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace();')
+    }
+    this.shadow.customProgramCacheKey = () => 'shadows of bodies'
+    this.mesh = new THREE.Mesh(geometryWith(null), material)
+    this.mesh.customDepthMaterial = this.shadow
+    this.mesh.castShadow = this.mesh.receiveShadow = true
+    this.mesh.frustumCulled = false
+  }
+  /** `instances`: sixteen floats each. */
+  set(mesh: Mesh, instances: Float32Array): void {
+    const count = instances.length / 16
+    const n = mesh.positions.length / 3
+    const few = n < FEW_VERTICES
+    if (mesh !== this.source) this.take(mesh, few)
+    this.instances.set(instances)
+    this.uniforms.bodyInstances.value = this.instances.texture
+    this.mesh.visible = count > 0
+    if (!few) {
+      this.mesh.geometry.instanceCount = count
+      return
+    }
+    if (count > this.room) this.index(mesh, n, Math.ceil(count * 1.25))
+    this.mesh.geometry.setDrawRange(0, count * mesh.indices.length)
+  }
+  private take(mesh: Mesh, few: boolean): void {
+    this.source = mesh
+    const n = mesh.positions.length / 3
+    const data = new Float32Array(n * VERTEX_TEXELS * 4)
+    for (let v = 0; v < n; v++)
+      for (let a = 0; a < 3; a++) {
+        data[v * 8 + a] = mesh.positions[v * 3 + a]
+        data[v * 8 + 4 + a] = mesh.normals ? mesh.normals[v * 3 + a] : a === 1 ? 1 : 0
+      }
+    this.vertices.set(data)
+    this.uniforms.bodyVertices.value = this.vertices.texture
+    this.uniforms.bodyCount.value = n
+    const flat = !mesh.normals
+    const { material } = this.mesh
+    for (const m of [material, this.shadow]) {
+      if (!!m.defines?.BODY_INSTANCED === !few) continue
+      m.defines = few ? {} : { BODY_INSTANCED: 1 }
+      if (m === material) (m.defines as Record<string, string>).STANDARD = ''
+      m.needsUpdate = true
+    }
+    if (material.flatShading !== flat) {
+      material.flatShading = flat
+      material.needsUpdate = true
+    }
+    this.room = 0
+    this.mesh.geometry.dispose()
+    this.mesh.geometry = geometryWith(few ? null : mesh.indices)
+  }
+  /** Names each vertex of each of so many instances. */
+  private index(mesh: Mesh, n: number, count: number): void {
+    const per = mesh.indices.length
+    const all = new Uint32Array(per * count)
+    for (let i = 0, o = 0; i < count; i++) for (let k = 0; k < per; k++) all[o++] = i * n + mesh.indices[k]
+    this.mesh.geometry.dispose()
+    this.mesh.geometry = geometryWith(all)
+    this.mesh.geometry.instanceCount = 1
+    this.room = count
+  }
+  /** True when anything is another than before. */
+  dress(d: Dress): boolean {
+    const key = JSON.stringify(d)
+    if (key === this.dressed) return false
+    this.dressed = key
+    const m = this.mesh.material
+    m.color.setRGB(d.colour[0], d.colour[1], d.colour[2])
+    m.emissive.setRGB(d.glow[0], d.glow[1], d.glow[2])
+    m.roughness = d.roughness
+    m.metalness = d.metalness
+    return true
+  }
+  dispose(): void {
+    this.mesh.geometry.dispose()
+    this.mesh.material.dispose()
+    this.shadow.dispose()
+    this.vertices.texture.dispose()
+    this.instances.texture.dispose()
+  }
+}
