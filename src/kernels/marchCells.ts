@@ -59,8 +59,9 @@ import { toHalf } from './math'
 }
 /** Empties a plane of cells and of what dims, with the cells around. */
 export function clearPlane(m: usize, k: i32): void {
-  const slab = <usize>load<i32>(m + MARCH_SLAB)
-  memory.fill(<usize>load<u32>(m + MARCH_CELLS) + ((<usize>k * slab) << 4), 0, slab << 4)
+  const slab = <usize>load<i32>(m + MARCH_SLAB),
+    cells = <usize>load<u32>(m + MARCH_CELLS)
+  if (cells) memory.fill(cells + ((<usize>k * slab) << 4), 0, slab << 4)
   memory.fill(<usize>load<u32>(m + MARCH_DIMS0) + ((<usize>k * slab) << 2), 0, slab << 2)
 }
 /** One tile of the frame into the grids, and how much light it gives. */
@@ -140,10 +141,20 @@ export function markTile(m: usize, t: i32): void {
   const row = load<i32>(m + MARCH_ROW),
     slab = load<i32>(m + MARCH_SLAB)
   const first = (t % tx) * TILE + ((t / tx) % ty) * TILE * row + (t / (tx * ty)) * TILE * slab
-  const cells = <usize>load<u32>(m + MARCH_CELLS)
+  const cells = <usize>load<u32>(m + MARCH_CELLS),
+    dims = <usize>load<u32>(m + MARCH_DIMS0)
+  let any = v128.splat<i64>(0)
+  if (!cells) {
+    // Of a cloud, ten cells of what dims in three vectors.
+    for (let k = 0; k < TILE + 2; k++)
+      for (let j = 0; j < TILE + 2; j++) {
+        const at = dims + ((<usize>(first + j * row + k * slab)) << 2)
+        any = v128.or(any, v128.or(v128.load(at), v128.or(v128.load(at, 16), v128.load64_zero(at, 32))))
+      }
+    store<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t, v128.any_true(any) ? 1 : 0)
+    return
+  }
   // What dims, and what shines.
-  const both = v128.splat<i64>(0)
-  let any = both
   for (let k = 0; k < TILE + 2; k++)
     for (let j = 0; j < TILE + 2; j++) {
       let at = cells + ((<usize>(first + j * row + k * slab)) << 4)

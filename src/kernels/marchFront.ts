@@ -3,6 +3,7 @@ import {
   MARCH_AHEAD,
   MARCH_BY_HUE,
   MARCH_CELLS,
+  MARCH_DIMS0,
   MARCH_COLOURS,
   MARCH_DIMS,
   MARCH_EYE,
@@ -42,6 +43,26 @@ const LOG2E: f32 = 1.44269504
   store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 2)), 4)
   store<u16>(out, <u16>toHalf(left), 6)
 }
+/** A float of a grid between its cells; `q` counts cells from the one around. */
+// @ts-ignore: decorator
+@inline function oneBetween(base: usize, row: i32, slab: i32, qx: f32, qy: f32, qz: f32): f32 {
+  const i = <i32>qx,
+    j = <i32>qy,
+    k = <i32>qz
+  const fx: f32 = qx - <f32>i,
+    fy: f32 = qy - <f32>j,
+    fz: f32 = qz - <f32>k
+  const at = base + ((<usize>(i + j * row + k * slab)) << 2)
+  const S = (<usize>row) << 2,
+    P = (<usize>slab) << 2
+  // The four rows of the cell, each by two floats: near and far, low and high.
+  let a = v128.load64_lane(at + S, v128.load64_zero(at), 1)
+  const b = v128.load64_lane(at + S + P, v128.load64_zero(at + P), 1)
+  a = f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.splat(fz)))
+  const x0 = f32x4.extract_lane(a, 0) + (f32x4.extract_lane(a, 1) - f32x4.extract_lane(a, 0)) * fx,
+    x1 = f32x4.extract_lane(a, 2) + (f32x4.extract_lane(a, 3) - f32x4.extract_lane(a, 2)) * fx
+  return x0 + (x1 - x0) * fy
+}
 /** A row of the pictures of what is in front of each depth, from the lowest up. */
 export function frontRow(m: usize, y: i32): void {
   const width = load<i32>(m + MARCH_WIDTH),
@@ -56,7 +77,8 @@ export function frontRow(m: usize, y: i32): void {
     ty = load<i32>(m + MARCH_TILES + 4)
   const row = load<i32>(m + MARCH_ROW),
     slab = load<i32>(m + MARCH_SLAB),
-    cells = <usize>load<u32>(m + MARCH_CELLS)
+    cells = <usize>load<u32>(m + MARCH_CELLS),
+    dims0 = <usize>load<u32>(m + MARCH_DIMS0)
   const lightRow = load<i32>(m + MARCH_LIGHT_ROW),
     lightSlab = load<i32>(m + MARCH_LIGHT_SLAB),
     light = <usize>load<u32>(m + MARCH_LIGHT),
@@ -132,7 +154,9 @@ export function frontRow(m: usize, y: i32): void {
           t += (Mathf.floor(max(<f32>0, min(out0, min(out1, out2))) / stride) + 1) * stride
           continue
         }
-        const c = between(cells, row, slab, x0 + <f32>0.5, y0 + <f32>0.5, z0 + <f32>0.5)
+        const c = cells
+          ? between(cells, row, slab, x0 + <f32>0.5, y0 + <f32>0.5, z0 + <f32>0.5)
+          : f32x4.splat(oneBetween(dims0, row, slab, x0 + <f32>0.5, y0 + <f32>0.5, z0 + <f32>0.5))
         t += stride
         const dims = f32x4.extract_lane(c, 0),
           by = f32x4.extract_lane(c, 1)

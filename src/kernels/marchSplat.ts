@@ -6,7 +6,6 @@ import {
   MARCH_BALL_PLACE,
   MARCH_BALL_RADIUS,
   MARCH_BALL_STARTS,
-  MARCH_CELLS,
   MARCH_DIMS0,
   MARCH_ROW,
   MARCH_SLAB,
@@ -21,8 +20,7 @@ import {
   return f32x4.mul(w, w)
 }
 /**
- * The balls that reach into a layer of tiles, in their order, so that sums are the same on any number of threads. What a ball gives to all voxels is
- * its amount, wherever it lies between them. The window holds every ball whole.
+ * The balls that reach into a layer of tiles, in their order, so that sums are the same on any number of threads. The window holds every ball whole.
  */
 export function splatLayer(m: usize, layer: i32): void {
   const row = load<i32>(m + MARCH_ROW),
@@ -36,28 +34,16 @@ export function splatLayer(m: usize, layer: i32): void {
     const x = load<f32>(ball + MARCH_BALL_PLACE),
       y = load<f32>(ball + MARCH_BALL_PLACE + 4),
       z = load<f32>(ball + MARCH_BALL_PLACE + 8),
-      r = load<f32>(ball + MARCH_BALL_RADIUS)
+      r = load<f32>(ball + MARCH_BALL_RADIUS),
+      share = f32x4.splat(load<f32>(ball + MARCH_BALL_AMOUNT))
     const per: f32 = <f32>1 / (r * r)
     const i0 = <i32>Mathf.ceil(x - r - <f32>0.5),
       i1 = <i32>Mathf.floor(x + r - <f32>0.5),
       j0 = <i32>Mathf.ceil(y - r - <f32>0.5),
       j1 = <i32>Mathf.floor(y + r - <f32>0.5),
-      k0 = <i32>Mathf.ceil(z - r - <f32>0.5),
-      k1 = <i32>Mathf.floor(z + r - <f32>0.5)
-    let sums = f32x4.splat(0)
+      k0 = max(<i32>Mathf.ceil(z - r - <f32>0.5), low),
+      k1 = min(<i32>Mathf.floor(z + r - <f32>0.5), high)
     for (let k = k0; k <= k1; k++) {
-      const dz = <f32>k + <f32>0.5 - z
-      for (let j = j0; j <= j1; j++) {
-        const dy = <f32>j + <f32>0.5 - y,
-          rest: f32 = 1 - (dy * dy + dz * dz) * per
-        if (!(rest > 0)) continue
-        for (let i = i0; i <= i1; i += 4) sums = f32x4.add(sums, weights(i, x, rest, per))
-      }
-    }
-    const all = f32x4.extract_lane(sums, 0) + f32x4.extract_lane(sums, 1) + (f32x4.extract_lane(sums, 2) + f32x4.extract_lane(sums, 3))
-    if (!(all > 0)) continue
-    const share = f32x4.splat(load<f32>(ball + MARCH_BALL_AMOUNT) / all)
-    for (let k = max(k0, low), last = min(k1, high); k <= last; k++) {
       const dz = <f32>k + <f32>0.5 - z
       for (let j = j0; j <= j1; j++) {
         const dy = <f32>j + <f32>0.5 - y,
@@ -68,9 +54,4 @@ export function splatLayer(m: usize, layer: i32): void {
       }
     }
   }
-  // Who asks whether there is anything, and what is in front of places, reads whole cells.
-  const cells = <usize>load<u32>(m + MARCH_CELLS),
-    first = (low + 1) * slab,
-    beyond = (high + 2) * slab
-  for (let c = first; c < beyond; c++) store<f32>(cells + ((<usize>c) << 4), load<f32>(dims + ((<usize>c) << 2)))
 }

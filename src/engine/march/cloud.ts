@@ -26,10 +26,12 @@ const FINE = 0.5
 /** Voxels grow by whole steps of this factor, and lie on a comb of whole tiles, so that light does not flicker while a cloud spreads. */
 const STEP = Math.SQRT2
 const STRIDE = MARCH_BALL.bytes / 4
+/** ∫ (1 − d²)² over the unit ball. */
+const KERNEL = (32 * Math.PI) / 105
 
 /**
  * Sorts the balls of a cloud for the kernel, in a window of whole tiles that holds them all. A ball as wide as 2r that dims by τ through its middle
- * holds τ / 2r · 4/3 π r³ = 2/3 π r² τ of what dims, in m², which its voxels share.
+ * holds τ / 2r · 4/3 π r³ = 2/3 π r² τ of what dims, in m². Its voxels get that on the mean over all ways to lie between them.
  */
 export function cloudBalls({ count, balls, most }: Cloud): CloudBalls {
   const low = [0, 1, 2].map(() => Number.POSITIVE_INFINITY)
@@ -60,27 +62,31 @@ export function cloudBalls({ count, balls, most }: Cloud): CloudBalls {
   }
   const corner = tiles.map(([from]) => from * VOLUME_TILE * voxel)
   const layers = tiles[2][1] - tiles[2][0]
-  const reach = (o: number) => {
+  const starts = new Uint32Array(layers + 1)
+  const first = new Uint16Array(count)
+  const last = new Uint16Array(count)
+  for (let n = 0, o = 0; n < count; n++, o += CLOUD_BALL) {
     const r = Math.max(LEAST_RADIUS, balls[o + 3] / voxel)
     const z = (balls[o + 2] - corner[2]) / voxel
-    return [Math.max(0, Math.floor((z - r) / VOLUME_TILE)), Math.min(layers - 1, Math.floor((z + r) / VOLUME_TILE))]
-  }
-  const starts = new Uint32Array(layers + 1)
-  for (let n = 0; n < count; n++) {
-    const [from, to] = reach(n * CLOUD_BALL)
-    for (let k = from; k <= to; k++) starts[k + 1]++
+    first[n] = Math.max(0, Math.floor((z - r) / VOLUME_TILE))
+    last[n] = Math.min(layers - 1, Math.floor((z + r) / VOLUME_TILE))
+    for (let k = first[n]; k <= last[n]; k++) starts[k + 1]++
   }
   for (let k = 0; k < layers; k++) starts[k + 1] += starts[k]
   const out = new Float32Array(starts[layers] * STRIDE)
   const next = starts.slice()
+  const [cx, cy, cz] = corner
   for (let n = 0, o = 0; n < count; n++, o += CLOUD_BALL) {
     const r = balls[o + 3] / voxel
-    const [from, to] = reach(o)
-    for (let k = from; k <= to; k++) {
+    const wide = Math.max(LEAST_RADIUS, r)
+    const amount = ((2 / 3) * Math.PI * r * r * balls[o + 4]) / (KERNEL * wide * wide * wide)
+    for (let k = first[n]; k <= last[n]; k++) {
       const at = next[k]++ * STRIDE
-      for (let a = 0; a < 3; a++) out[at + a] = (balls[o + a] - corner[a]) / voxel
-      out[at + 3] = Math.max(LEAST_RADIUS, r)
-      out[at + 4] = (2 / 3) * Math.PI * r * r * balls[o + 4]
+      out[at] = (balls[o] - cx) / voxel
+      out[at + 1] = (balls[o + 1] - cy) / voxel
+      out[at + 2] = (balls[o + 2] - cz) / voxel
+      out[at + 3] = wide
+      out[at + 4] = amount
     }
   }
   return { voxel, low: corner, tiles: tiles.map(([from, to]) => to - from), balls: out, starts }

@@ -95,13 +95,13 @@ export class Marcher {
     this.shines = this.arena.f32(shines, n * 8).slice()
     this.flames = glow ? flamesOf(this.shines, n, part.voxel, this.low, FLAMES_OUTSIDE) : []
   }
-  /** Takes a cloud, with how it dims and scatters; its tone and its extinction say nothing. Throws MemoryRefused. */
+  /** Takes a cloud, with how it dims and scatters; its tone and its extinction say nothing. It has light and fronts, and no picture. Throws MemoryRefused. */
   loadCloud(cloud: Cloud, look: MarchLook): void {
     if (!this.begins(cloud, cloud.count > 0, 1, look)) return
     const sorted: CloudBalls = cloudBalls(cloud)
     this.voxel = sorted.voxel
     this.low = sorted.low
-    this.grids(sorted.tiles)
+    this.grids(sorted.tiles, false)
     this.shines = new Float32Array(0)
     this.write({
       ...{ voxel: sorted.voxel, tints: 0, byHue: 0, shineTone: 0 },
@@ -142,11 +142,11 @@ export class Marcher {
       }
     const tiles = [0, 1, 2].map((a) => last[a] - first[a] + 1)
     this.low = part.low.map((x, a) => x + first[a] * VOLUME_TILE * part.voxel)
-    this.grids(tiles)
+    this.grids(tiles, true)
     return words.map((w) => at(w, 0) - first[0] + tiles[0] * (at(w, 1) - first[1] + tiles[1] * (at(w, 2) - first[2])))
   }
-  /** Room for so many tiles. */
-  private grids(tiles: readonly number[]): void {
+  /** Room for so many tiles; with `whole` cells, or with what dims alone. */
+  private grids(tiles: readonly number[], whole: boolean): void {
     const dims = tiles.map((x) => x * VOLUME_TILE)
     this.dims = dims
     this.tileCount = tiles[0] * tiles[1] * tiles[2]
@@ -156,7 +156,7 @@ export class Marcher {
     // Vectors read a little beyond the last row.
     this.write({
       ...{ dims, tiles, row: dims[0] + 2, slab: (dims[0] + 2) * (dims[1] + 2) },
-      cells: this.room('cells', cells(levels[0]) * 16 + 64),
+      cells: whole ? this.room('cells', cells(levels[0]) * 16 + 64) : 0,
       dims0: levels.map((d, l) => this.room(`dims${l}`, cells(d) * 4 + 64)),
       rows: levels.map((d) => d[0]),
       slabs: levels.map((d) => d[0] * d[1]),

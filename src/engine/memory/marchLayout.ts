@@ -11,7 +11,7 @@ export const MARCH = layout({
   row: i32(),
   slab: i32(),
   tiles: i32(3),
-  /** Four floats a voxel: what it dims (over the edge of a voxel), what makes it shine, what colours that, and what tints what it scatters, 0 to 1 of their tones. */
+  /** Four floats a voxel (0: there are none, and only what dims counts): what it dims (over the edge of a voxel), what makes it shine, what colours that, and what tints what it scatters, 0 to 1 of their tones. */
   cells: u32(),
   /** What it dims alone, and the means of 2³ and of 4³ voxels. */
   dims0: u32(3),
@@ -113,7 +113,7 @@ export const MARCH_STEP = {
   pack: 10,
   splat: 11,
 } as const
-/** A soft ball of a cloud: place, radius and the sum of what it dims, in voxels; floats. */
+/** A soft ball of a cloud: place, radius, and what it dims in its middle, over the edge of a voxel; lengths in voxels, floats. */
 export const MARCH_BALL = layout({ place: f32(3), radius: f32(), amount: f32(), unused: f32(3) })
 /** A light of the shot as a gas sees it; lengths in voxels. */
 export const MARCH_LIGHT = layout({

@@ -5,7 +5,7 @@ import { join, resolve } from 'node:path'
 import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
 import { benchGas, GAS_CELLS } from './benchGas'
 import { benchLinks, LINKED } from './benchLinks'
-import { benchMarch, MARCH_PIXELS, MARCH_VOXELS } from './benchMarch'
+import { benchMarch, benchTufts, MARCH_PIXELS, MARCH_VOXELS } from './benchMarch'
 import { benchNeighbours } from './benchNeighbours'
 import { chase, circle, drag, flockOf, gravity, inPhase, stay, turbulence, volume, vortex, wind } from './benchPlan'
 import { benchSurface } from './benchSurface'
@@ -140,6 +140,7 @@ const KERNELS: Kernel[] = [
       }),
   },
   { name: 'light', count: MARCH_VOXELS ** 3, native: 'light_grid', make: (t) => benchMarch('light', t) },
+  { name: 'tufts', count: MARCH_VOXELS ** 3, native: 'light_grid', make: (t) => benchTufts(t) },
   { name: 'march', count: MARCH_PIXELS, native: 'volume_march', make: (t) => benchMarch('march', t) },
   { name: 'gas', count: GAS_CELLS ** 3, native: 'gas_step', make: (t) => benchGas(t) },
   { name: 'detail', count: 8 * GAS_CELLS ** 3, native: 'detail_noise', make: (t) => benchGas(t, 'ball') },

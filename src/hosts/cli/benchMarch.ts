@@ -1,4 +1,15 @@
-import { Heap, hash3, Marcher, type MarchLook, type MarchScene, type MarchView, SCRATCH, unit, type VolumePart } from '../../engine'
+import {
+  type Cloud,
+  Heap,
+  hash3,
+  Marcher,
+  type MarchLook,
+  type MarchScene,
+  type MarchView,
+  SCRATCH,
+  unit,
+  type VolumePart,
+} from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { nodeKernels } from '../node/kernels'
 import type { BenchWorld } from './benchWorld'
@@ -107,6 +118,43 @@ const SCENE: MarchScene = {
 const EYE = [64, 60, -185] as const
 const VIEW: MarchView = {
   ...{ eye: EYE, ahead: [0, 0, 1], right: [0.569, 0, 0], up: [0, 0.32, 0], width: 1280, height: 720, depth: null, stride: 0.5, wide: 2 },
+}
+
+const TUFTS = 100_000
+let tufts: Cloud | null = null
+/** The leaning, lumpy column of soft puffs of the native reference, in voxels of a metre; new at every step, as the frames of a system are. */
+function puffs(): Cloud {
+  if (tufts) return { ...tufts }
+  const balls = new Float32Array(TUFTS * 5)
+  for (let i = 0; i < TUFTS; i++) {
+    const u = (k: number) => unit(hash3(3, i, k))
+    const [h, a] = [u(0), u(1) * 2 * Math.PI]
+    const q = Math.sqrt(u(2)) * (16 + 26 * h) * (1 + 0.3 * Math.sin(5 * a + 9 * h))
+    balls.set([50 + 30 * h + q * Math.cos(a), 4 + 118 * h, 64 + q * Math.sin(a), 1.2 + 0.6 * u(3), 0.02 + 0.04 * u(4)], i * 5)
+  }
+  tufts = { count: TUFTS, balls, most: 1.05 * MARCH_VOXELS ** 3 }
+  return { ...tufts }
+}
+/** As the native reference: many small tufts, spread into a grid, and the light of a sun and a lamp through them. */
+export async function benchTufts(threads: number): Promise<BenchWorld> {
+  const host = await nodeKernels({ threads })
+  const heap = new Heap(host.memory, WORLD_BYTES)
+  const marcher = new Marcher({ heap, host, scratch: heap.take(SCRATCH.bytes * threads) })
+  const look = { ...LOOK(), glow: null }
+  return {
+    reset: () => {},
+    step: () => {
+      const start = performance.now()
+      marcher.loadCloud(puffs(), look)
+      if (process.env.SPLAT_ONLY) return performance.now() - start
+      marcher.light(SCENE, EYE, 2)
+      return performance.now() - start
+    },
+    dispose: () => {
+      marcher.dispose()
+      host.team.dispose()
+    },
+  }
 }
 
 /** As the native references: lit smoke of 128³ voxels. `light`: its grids, and the light of a sun and a lamp; `march`: a picture of it. */
