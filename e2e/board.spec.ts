@@ -201,6 +201,19 @@ test('the life strip: stops are picked, moved, coloured, added and removed witho
   await expect
     .poll(async () => (await stored(id)).systems[0].whole.look.at(-1))
     .toMatchObject({ kind: 'mapValue', of: 'opacity', by: 'y', from: 1, to: 0.5 })
+  // Every way to draw in turn: each is another picture, at once, from the same frames.
+  let last = await picture(page)
+  for (const way of ['Dot', 'Flake', 'Tuft', 'Solid', 'Dash']) {
+    await page.getByRole('button', { name: 'Add to the look' }).click()
+    await page.getByLabel(/^Find in/).fill(way)
+    await page.keyboard.press('Enter')
+    await expect(page.getByRole('region', { name: way, exact: true })).toBeVisible()
+    if (way !== 'Flake') await expect(page.getByText('73 of 73')).toBeVisible()
+    await expect.poll(async () => (await picture(page)).equals(last)).toBe(false)
+    last = await picture(page)
+  }
+  // The last one decides, and those before it say so.
+  await expect(page.locator('[data-act=tuft]')).toContainText('Dash below decides instead.')
 })
 
 test('the board stands beside the View, folds, and the page remembers it; on a narrow window the list is a rail', async ({ page }) => {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { CLOUD_BALL, identity, type Matrix, type PointsPart, partsOf, pointColumn } from '../engine'
 import type { Shot } from '../shot'
-import { drawnByKernels, drawOf, drawsOf, INSTANCE_FLOATS, partLooks, solidInstances, touchedFrom, tuftBalls } from '.'
+import { drawnByKernels, drawOf, drawsOf, INSTANCE_FLOATS, overruledBy, partLooks, solidInstances, touchedFrom, tuftBalls } from '.'
 import { act, after, quiet } from './testing/quiet'
 import { thing } from './testing/things'
 
@@ -116,6 +116,9 @@ describe('tufts', () => {
     expect(drawOf(s, s.systems[0], 0)).toMatchObject({ inside: 'normal', onto: 'normal' })
     const light = flying([act('tuft'), act('blend', { inside: 'add', onto: 'screen' })])
     expect(drawOf(light, light.systems[0], 0)).toMatchObject({ inside: 'add', onto: 'screen' })
+    const cards = [act('dot', { id: 'dot' }), act('mapValue', { id: 'map' }), act('blend', { id: 'blend' }), act('tuft', { id: 'tuft' })]
+    expect(cards.map((c) => overruledBy(cards, c.id)?.id)).toEqual(['tuft', undefined, undefined, undefined])
+    expect(overruledBy([cards[0], { ...cards[3], muted: true }], 'dot')).toBeUndefined()
     expect(touchedFrom(flying([act('dot')]), s)).toBeNull()
     expect(touchedFrom(flying([act('dot')]), flying([act('solid')]))).toBeNull()
     expect([drawnByKernels(s), drawnByKernels(flying([act('dot')]))]).toEqual([true, false])

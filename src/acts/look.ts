@@ -1,5 +1,5 @@
 import { hasColumn, hash3, identity, type Matrix, type Part, type PointsPart, pointColumn, tinted, unit } from '../engine'
-import { defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, type Vec3 } from '../shot'
+import { type ActDoc, defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, type Vec3 } from '../shot'
 import type { LookAct } from './define'
 import type { Drawing } from './drawing'
 import { blend } from './looks/blend'
@@ -8,7 +8,7 @@ import { overLife } from './looks/overLife'
 import { lookTable, sampleLook } from './lookTables'
 import { applyMappings, type MappedParticle, type Mapping, MOST_MAPPINGS, resolveMapping } from './mapped'
 import { readerOf } from './reader'
-import { actOfSort } from './registry'
+import { actOf, actOfSort } from './registry'
 
 const WHITE: LookDoc = {
   id: '',
@@ -53,6 +53,13 @@ export function drawOf(shot: Shot, system: SystemDoc, t: number, phase = 0, part
   }
 }
 
+/** The later card of the same list that decides instead of one of the look; undefined: it counts. */
+export function overruledBy(acts: readonly ActDoc[], id: string): ActDoc | undefined {
+  const at = acts.findIndex((a) => a.id === id)
+  const own = at < 0 ? undefined : actOf(acts[at].kind)
+  if (own?.sort !== 'look' || own.role === 'mapping' || acts[at].muted) return undefined
+  return acts.slice(at + 1).findLast((a) => !a.muted && actOfSort(a.kind, 'look').role === own.role)
+}
 /** How the particles of each phase are drawn. */
 export const drawsOf = (shot: Shot, system: SystemDoc, t: number, parts: readonly Part[] = []): Draw[] =>
   system.phases.map((_, i) => drawOf(shot, system, t, i, parts))

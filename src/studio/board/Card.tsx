@@ -2,11 +2,11 @@
 import { ArrowDown, ArrowUp, ChevronDown, Copy, Ellipsis, Power, RotateCcw, Trash2 } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { type KeyboardEvent, memo, type ReactNode, useEffect, useRef } from 'react'
-import { actOf } from '../../acts'
+import { actOf, overruledBy } from '../../acts'
 import { type ActDoc, newSeed, type Params } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
-import { edit, setStudio, useStudio } from '../store'
+import { edit, setStudio, useShot, useStudio } from '../store'
 import { cx, IconButton, Menu, menuContent, menuItem, Tip } from '../ui'
 import { copyOfAct } from './copyOfAct'
 import { Conditions, Limits } from './Limits'
@@ -38,6 +38,7 @@ function Act({
   const open = useStudio((s) => s.open === act.id)
   const spec = actOf(act.kind)
   const find = (shot: Parameters<ListOf>[0]) => list(shot)?.find((a) => a.id === act.id)
+  const over = useShot((s) => overruledBy(spec.sort === 'look' ? (list(s) ?? []) : [], act.id)?.kind)
   const binds = bindsOf(spec.params, act, spec.title, find)
   // Behind the sentence: limits of a force, conditions of a turn.
   const behind = act.when ? 'when' : 'limits'
@@ -124,7 +125,10 @@ function Act({
             if (i >= 0) acts.splice(at, 0, ...acts.splice(i, 1))
           })
         }}
-        className={cx('group relative rounded-md bg-fern px-2 py-1 leading-4 hover:bg-[oklch(0.29_0.017_165)]', act.muted && 'opacity-55')}
+        className={cx(
+          'group relative rounded-md bg-fern px-2 py-1 leading-4 hover:bg-[oklch(0.29_0.017_165)]',
+          (act.muted || over) && 'opacity-55',
+        )}
       >
         <span className={cx('block pr-5 text-moss [&_b]:text-mist', act.muted && 'line-through')}>
           <Sentence act={act} binds={binds} />
@@ -137,6 +141,7 @@ function Act({
               />
             </span>
           ))}
+          {over && <span className="block">{actOf(over).title} below decides instead.</span>}
         </span>
         <Tip text={`Open ${spec.title}`}>
           <button
@@ -165,6 +170,7 @@ function Act({
         </>
       }
     >
+      {over && <p className="pb-1 text-moss">{actOf(over).title} below decides instead.</p>}
       <div className={cx('grid grid-flow-dense gap-x-6 gap-y-1', wide ? 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]' : 'grid-cols-1')}>
         {Object.entries(binds)
           .filter(([name]) => counts(spec.params[name], act))
