@@ -24,7 +24,7 @@ import type {
   TurnEffect,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
-import type { Drawing, MappingDrawing, StripDrawing, VolumeDrawing } from './drawing'
+import type { Drawing, MappingDrawing, ReliefDrawing, StripDrawing, VolumeDrawing } from './drawing'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -132,11 +132,13 @@ export interface ContactDef<P extends Params = Params> extends ActDef<P> {
   meet?(p: Reader<NoInfer<P>>, t: number): MeetParams
 }
 export interface LookDef<P extends Params = Params> extends ActDef<P> {
-  /** Of acts with the same role in a system, the last one counts; all mappings do, in their order. */
-  role: 'values' | 'draw' | 'blend' | 'mapping'
+  /** Of acts with the same role in a system, the last one counts; all mappings and reliefs do, in their order. */
+  role: 'values' | 'draw' | 'blend' | 'mapping' | 'relief'
   /** What of the drawing it decides, at a time in seconds. */
   drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
   mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing
+  /** Where particles are drawn instead of where they are. */
+  relief?(p: Reader<NoInfer<P>>, seed: number, t: number): ReliefDrawing
   /** Its light comes from kernels, as that of gas. */
   litByKernels?: boolean
 }

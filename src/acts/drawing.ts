@@ -88,6 +88,23 @@ export interface MappingDrawing {
   seed: number
 }
 
+/** Where particles are drawn instead of where they are, in the system's own space. */
+export interface ReliefDrawing {
+  along: 'axis' | 'middle' | 'x' | 'y' | 'z' | 'every'
+  /** m */
+  amount: number
+  lift: number
+  size: number
+  octaves: number
+  /** Of the noise: whole numbers are other noises. */
+  phase: number
+  /** Between which heights (m) how much of it counts, as LOOK_SAMPLES shares; null: all of it everywhere. */
+  height: { from: number; to: number; curve: Float32Array } | null
+  /** Radians by each metre of height. */
+  twist: number
+  seed: number
+}
+
 /** How strips are drawn, as the act that leaves them says. */
 export interface StripDrawing {
   /** A soft line, a sharp ribbon to the camera, a flat one in the world, a round tube; a body that takes all lights and throws shadows. */

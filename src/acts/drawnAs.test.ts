@@ -1,7 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import { CLOUD_BALL, identity, type Matrix, type PointsPart, partsOf, pointColumn } from '../engine'
 import type { Shot } from '../shot'
-import { drawnByKernels, drawOf, drawsOf, INSTANCE_FLOATS, overruledBy, partLooks, solidInstances, touchedFrom, tuftBalls } from '.'
+import {
+  drawnByKernels,
+  drawnPlaces,
+  drawOf,
+  drawsOf,
+  INSTANCE_FLOATS,
+  overruledBy,
+  partLooks,
+  reliefsOf,
+  solidInstances,
+  touchedFrom,
+  tuftBalls,
+} from '.'
 import { act, after, quiet } from './testing/quiet'
 import { thing } from './testing/things'
 
@@ -90,6 +102,60 @@ describe('solids', () => {
     const half = instances(s, p, two, 0.5)
     expect(half[0].count + half[1].count).toBeGreaterThan(150)
     expect(half[0].count + half[1].count).toBeLessThan(250)
+  })
+})
+describe('a relief', () => {
+  const places = (p: PointsPart, s: Shot) => {
+    const at = drawnPlaces(p, reliefsOf(drawsOf(s, s.systems[0], 0.25)))
+    return Array.from({ length: p.count }, (_, i) => [at.x[i], at.y[i], at.z[i]])
+  }
+  const simulated = (p: PointsPart) => {
+    const [x, y, z] = (['px', 'py', 'pz'] as const).map((n) => pointColumn(p, n))
+    return Array.from({ length: p.count }, (_, i) => [x[i], y[i], z[i]])
+  }
+  const radius = ([x, , z]: number[]) => Math.hypot(x, z)
+  it('of nothing leaves particles where they are; a lift pushes them away from the axis or the middle, or along one', async () => {
+    const p = await part(flying([act('dot')]))
+    const was = simulated(p)
+    const drawn = (o: Record<string, unknown>) => places(p, flying([act('relief', { amount: 0, ...o })]))
+    expect(drawn({})).toEqual(was)
+    drawn({ along: 'axis', lift: 0.25 }).forEach((q, i) => {
+      expect(radius(q) - radius(was[i])).toBeCloseTo(0.25, 5)
+      expect(q[1]).toBe(was[i][1])
+    })
+    drawn({ along: 'middle', lift: 0.25 }).forEach((q, i) => expect(Math.hypot(...q) - Math.hypot(...was[i])).toBeCloseTo(0.25, 5))
+    drawn({ along: 'z', lift: -0.5 }).forEach((q, i) => expect(q).toEqual([was[i][0], was[i][1], expect.closeTo(was[i][2] - 0.5, 5)]))
+    // Half of it half-way up.
+    const height = { over: 'height', from: -0.5, to: 0.5 }
+    drawn({ along: 'x', lift: 1, ...height }).forEach((q, i) =>
+      expect(q[0] - was[i][0]).toBeCloseTo(Math.min(1, Math.max(0, 0.5 - was[i][1])), 3),
+    )
+  })
+  it('goes no farther than its noise, both ways, and is renewed in time only when it is asked to', async () => {
+    const p = await part(flying([act('dot')]))
+    const was = simulated(p)
+    const by = (o: Record<string, unknown>) =>
+      places(p, flying([act('relief', { along: 'y', amount: 0.3, size: 0.2, ...o })])).map((q, i) => q[1] - was[i][1])
+    const one = by({})
+    expect(Math.max(...one)).toBeGreaterThan(0.06)
+    expect(Math.min(...one)).toBeLessThan(-0.06)
+    expect(Math.max(...one.map(Math.abs))).toBeLessThan(0.3 * 1.75)
+    expect(by({})).toEqual(one)
+    expect(by({ seed: 99 })).not.toEqual(one)
+    expect(by({ renewal: 1.7 })).not.toEqual(one)
+    // The same noise, twice as far.
+    by({ amount: 0.6 }).forEach((d, i) => expect(d).toBeCloseTo(2 * one[i], 5))
+  })
+  it('twists about the axis by height, and is one of the picture alone', async () => {
+    const p = await part(flying([act('dot')]))
+    const was = simulated(p)
+    const s = flying([act('relief', { amount: 0, twist: 90 })])
+    places(p, s).forEach((q, i) => {
+      const [x, y, z] = was[i]
+      const a = (Math.PI / 2) * y
+      expect(q).toEqual([x * Math.cos(a) + z * Math.sin(a), y, z * Math.cos(a) - x * Math.sin(a)].map((v) => expect.closeTo(v, 4)))
+    })
+    expect(touchedFrom(flying([act('dot')]), s)).toBeNull()
   })
 })
 describe('tufts', () => {

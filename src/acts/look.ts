@@ -1,7 +1,7 @@
 import { hasColumn, hash3, identity, type Matrix, type Part, type PointsPart, pointColumn, tinted, unit } from '../engine'
 import { type ActDoc, defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, type Vec3 } from '../shot'
 import type { LookAct } from './define'
-import type { Drawing } from './drawing'
+import type { Drawing, ReliefDrawing } from './drawing'
 import { blend } from './looks/blend'
 import { dot } from './looks/dot'
 import { overLife } from './looks/overLife'
@@ -9,6 +9,7 @@ import { lookTable, sampleLook } from './lookTables'
 import { applyMappings, type MappedParticle, type Mapping, MOST_MAPPINGS, resolveMapping } from './mapped'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
+import { drawnPlaces, MOST_RELIEFS } from './reliefs'
 
 const WHITE: LookDoc = {
   id: '',
@@ -23,6 +24,8 @@ export interface Draw extends Omit<Drawing, 'look'> {
   look: LookDoc
   /** What changes the look of each particle, in order. */
   mappings: Mapping[]
+  /** Where each particle is drawn, in order. */
+  reliefs: ReliefDrawing[]
 }
 /** What counts where a phase has no act of a role. */
 const FALLBACK = { values: overLife, draw: dot, blend }
@@ -46,8 +49,10 @@ export function drawOf(shot: Shot, system: SystemDoc, t: number, phase = 0, part
   const drawn = [usual('blend'), asked('draw') ?? usual('draw'), asked('blend')]
   const all = Object.assign({ ...PLAIN }, asked('values') ?? usual('values'), ...drawn) as Drawing
   const mappings = acts.flatMap((doc) => actOfSort(doc.kind, 'look').mapping?.(readerOf(doc), doc.seed, t) ?? [])
+  const reliefs = acts.flatMap((doc) => actOfSort(doc.kind, 'look').relief?.(readerOf(doc), doc.seed, t) ?? [])
   return {
     ...all,
+    reliefs: reliefs.slice(0, MOST_RELIEFS),
     look: shot.shared.looks.find((l) => l.id === all.look) ?? WHITE,
     mappings: mappings.slice(0, MOST_MAPPINGS).map((m) => resolveMapping(shot, m, t, parts)),
   }
@@ -57,7 +62,7 @@ export function drawOf(shot: Shot, system: SystemDoc, t: number, phase = 0, part
 export function overruledBy(acts: readonly ActDoc[], id: string): ActDoc | undefined {
   const at = acts.findIndex((a) => a.id === id)
   const own = at < 0 ? undefined : actOf(acts[at].kind)
-  if (own?.sort !== 'look' || own.role === 'mapping' || acts[at].muted) return undefined
+  if (own?.sort !== 'look' || own.role === 'mapping' || own.role === 'relief' || acts[at].muted) return undefined
   return acts.slice(at + 1).findLast((a) => !a.muted && actOfSort(a.kind, 'look').role === own.role)
 }
 /** How the particles of each phase are drawn. */
@@ -72,6 +77,8 @@ export function looksOf(shot: Shot, system: SystemDoc, t: number, parts: readonl
   })
   return [...groups.values()].map((phases) => ({ draw: drawOf(shot, system, t, phases[0], parts), phases }))
 }
+
+export const reliefsOf = (draws: readonly Draw[]): ReliefDrawing[][] => draws.map((d) => d.reliefs)
 
 export interface Drawn {
   size: number
@@ -110,7 +117,8 @@ export function partLooks(
   matrix: Matrix = identity(),
 ): (i: number) => Drawn {
   const [age, life, seed, phase] = (['age', 'life', 'seed', 'phase'] as const).map((n) => pointColumn(part, n))
-  const [px, py, pz, vx, vy, vz] = (['px', 'py', 'pz', 'vx', 'vy', 'vz'] as const).map((n) => pointColumn(part, n))
+  const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((n) => pointColumn(part, n))
+  const at = drawnPlaces(part, reliefsOf(draws))
   const more = (n: 'size' | 'phaseStart' | 'phaseFrom' | 'tint') => (hasColumn(part, n) ? pointColumn(part, n) : null)
   const [size, start, from, tint] = [more('size'), more('phaseStart'), more('phaseFrom'), more('tint')]
   return (i) => {
@@ -118,7 +126,7 @@ export function partLooks(
       const draw = draws[k] ?? draws[0]
       if (!draw.mappings.length) return particleLook(draw, age[i], life[i], seed[i], tint?.[i])
       const [place, velocity]: Vec3[] = [
-        [px[i], py[i], pz[i]],
+        [at.x[i], at.y[i], at.z[i]],
         [vx[i], vy[i], vz[i]],
       ]
       return mappedLook(draw, { age: age[i], life: life[i], seed: seed[i], place, velocity }, matrix, tint?.[i])

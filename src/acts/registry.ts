@@ -69,6 +69,7 @@ import { flake } from './looks/flake'
 import { mapColour } from './looks/mapColour'
 import { mapValue } from './looks/mapValue'
 import { overLife } from './looks/overLife'
+import { relief } from './looks/relief'
 import { solid } from './looks/solid'
 import { tuft } from './looks/tuft'
 import { expression } from './modulators/expression'
@@ -158,6 +159,7 @@ const ALL: readonly Act[] = [
   solid,
   mapValue,
   mapColour,
+  relief,
   blend,
   trail,
   shed,

@@ -1,6 +1,7 @@
 import { hasColumn, hash3, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import type { SolidDrawing } from './drawing'
-import { type Draw, partLooks } from './look'
+import { type Draw, partLooks, reliefsOf } from './look'
+import { drawnPlaces } from './reliefs'
 
 /** Floats of an instance: three rows of four from its body to the shot, and its colour with what of that it gives by itself. */
 export const INSTANCE_FLOATS = 16
@@ -55,9 +56,8 @@ export function solidInstances(
   const { solid, bodies } = o
   const out = bodies.map(() => ({ count: 0, data: new Float32Array(INSTANCE_FLOATS * 64) }))
   const all = bodies.reduce((sum, b) => sum + b.weight, 0)
-  const [px, py, pz, vx, vy, vz, seeds, phase] = (['px', 'py', 'pz', 'vx', 'vy', 'vz', 'seed', 'phase'] as const).map((n) =>
-    pointColumn(part, n),
-  )
+  const [vx, vy, vz, seeds, phase] = (['vx', 'vy', 'vz', 'seed', 'phase'] as const).map((n) => pointColumn(part, n))
+  const at = drawnPlaces(part, reliefsOf(o.draws))
   const turns = solid.lies === 'spin' && hasColumn(part, 'qx') ? (['qx', 'qy', 'qz', 'qw'] as const).map((n) => pointColumn(part, n)) : null
   const shown = new Set(o.phases)
   const lying = (i: number): Q => {
@@ -84,7 +84,7 @@ export function solidInstances(
         to.data = more
       }
       const long = scale + (solid.stretch * Math.hypot(vx[i], vy[i], vz[i])) / Math.max(body.longest, 1e-9)
-      write(to.data, to.count++ * INSTANCE_FLOATS, m, [px[i], py[i], pz[i]], lying(i), [scale, long, scale])
+      write(to.data, to.count++ * INSTANCE_FLOATS, m, [at.x[i], at.y[i], at.z[i]], lying(i), [scale, long, scale])
       to.data.set([...colour, solid.shine], to.count * INSTANCE_FLOATS - 4)
     }
   }

@@ -1,9 +1,10 @@
 import { CLOUD_BALL, hasColumn, hash3, MARCH_SAMPLES, type MarchLook, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import { type Shot, sectionsOf } from '../shot'
 import type { TuftDrawing } from './drawing'
-import { type Draw, partLooks } from './look'
+import { type Draw, partLooks, reliefsOf } from './look'
 import { lookTable, sampleLook } from './lookTables'
 import { actOfSort } from './registry'
+import { drawnPlaces } from './reliefs'
 
 /** Whether pictures of a shot need kernels: for gases, and for particles that are lit as these are. */
 export const drawnByKernels = (shot: Shot): boolean =>
@@ -33,7 +34,7 @@ export function tuftBalls(
   matrices: readonly Matrix[],
 ): { count: number; balls: Float32Array } {
   const balls = new Float32Array(part.count * matrices.length * CLOUD_BALL)
-  const [px, py, pz] = (['px', 'py', 'pz'] as const).map((n) => pointColumn(part, n))
+  const at = drawnPlaces(part, reliefsOf(draws))
   const phase = pointColumn(part, 'phase')
   let count = 0
   for (const m of matrices) {
@@ -46,7 +47,7 @@ export function tuftBalls(
       const depth = tuft.thickness * opacity
       if (!(size > 0 && depth > 0)) continue
       const o = count++ * CLOUD_BALL
-      const [x, y, z] = [px[i], py[i], pz[i]]
+      const [x, y, z] = [at.x[i], at.y[i], at.z[i]]
       balls[o] = m[0] * x + m[1] * y + m[2] * z + m[3]
       balls[o + 1] = m[4] * x + m[5] * y + m[6] * z + m[7]
       balls[o + 2] = m[8] * x + m[9] * y + m[10] * z + m[11]

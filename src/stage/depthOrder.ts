@@ -3,7 +3,8 @@
  * and are kept: a View sorts at every picture.
  */
 export class DepthOrder {
-  private depth = new Float32Array(0)
+  /** View depths by number, of those that were sorted last. */
+  depth = new Float32Array(0)
   private keys = new Uint16Array(0)
   private from = new Uint32Array(0)
   private to = new Uint32Array(0)

@@ -5,6 +5,7 @@ import type { Shot } from '../shot'
 import type { Front } from './front'
 import type { GasShade } from './gasShadow'
 import type { Around } from './shades'
+import type { TuftLight } from './tuftLight'
 
 /** A picture as it is being drawn: opaque objects are in it already, with their depth. */
 export interface DrawContext {
@@ -35,6 +36,8 @@ export interface DrawContext {
   depths(): Float32Array
   /** What each light of the shot sees of the objects; `around`: what must be seen, m. */
   lightMaps(around: { middle: readonly number[]; radius: number }): (LightMap | null)[]
+  /** The light of the tufts of a system, where it has some. */
+  tufts(system: string): TuftLight | null
   /** What of the gases lies in front of places. */
   front: Front
   /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture; `white`: for what multiplies. */

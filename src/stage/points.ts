@@ -1,15 +1,13 @@
 import * as THREE from 'three'
-import { type Draw, LOOK_SAMPLES, looksOf, lookTable, systemMatrices } from '../acts'
-import { apply, type Flame, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
-import type { Shot } from '../shot'
+import { type Draw, drawnPlaces, LOOK_SAMPLES, looksOf, lookTable, type Places, systemMatrices } from '../acts'
+import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import { brightestOf, coversBy, setBlending } from './blending'
-import { columnAt, drawnColumns, writeColumns } from './columns'
+import { columnAt, drawnColumns, writeColumns, writePlaces } from './columns'
 import { DepthOrder } from './depthOrder'
-import type { DrawContext, Drawer, Prepare } from './drawer'
-import type { GasShade } from './gasShadow'
+import type { DrawContext, Drawer } from './drawer'
 import { MappingUniforms } from './mappingUniforms'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
-import type { Around } from './shades'
+import type { Sliced } from './together'
 import { TuftLight } from './tuftLight'
 import { TUFT_FRAGMENT } from './tuftShaders'
 import { WordTexture } from './wordTexture'
@@ -33,13 +31,12 @@ function inSpace(m: Matrix, place: V3, forward: V3): [V3, V3] {
 const sameVector = (a: V3, b: V3) => a[0] === b[0] && a[1] === b[1] && a[2] === b[2]
 
 /** The particles of one system. */
-export class PointsDrawer implements Drawer<PointsPart> {
+export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private scene = new THREE.Scene()
   private geometry = new THREE.BufferGeometry()
   private material: THREE.RawShaderMaterial
   /** The same with what tufts need. */
   private tufts: THREE.RawShaderMaterial
-  private tuftLight = new TuftLight()
   private copies: THREE.Mesh[] = []
   private looks = new Map<object, THREE.DataTexture>()
   private data = new WordTexture()
@@ -47,6 +44,8 @@ export class PointsDrawer implements Drawer<PointsPart> {
   private sorter = new DepthOrder()
   private mappings = new MappingUniforms()
   private part: PointsPart | null = null
+  /** Where its particles are drawn instead of where they are. */
+  private places: Places | null = null
   /** What of the part is on the graphics side: of which share, how many, and in which order. */
   private share = 1
   private drawn = 0
@@ -87,15 +86,17 @@ export class PointsDrawer implements Drawer<PointsPart> {
     this.part = part
     this.upload(part)
   }
-  private upload(part: PointsPart): void {
+  private upload(part: PointsPart, places: Places | null = null): void {
     this.sortedFor = null
+    this.places = places
     // Thinning happens here, by hash, so that what is not shown costs nothing; the same particles stay from frame to frame.
     const some = this.share < 1 ? this.thinned(part) : null
     const count = some ? some.length : part.count
-    writeColumns(part, this.data.reserve(count * drawnColumns(part).length), some)
+    const words = this.data.reserve(count * drawnColumns(part).length)
+    writeColumns(part, words, some)
+    if (places) writePlaces(places, new Float32Array(words.buffer, words.byteOffset, count * 3), some)
     this.data.changed()
     this.drawn = count
-    this.geometry.setDrawRange(0, count * 3)
   }
   private thinned(part: PointsPart): Uint32Array {
     const seeds = pointColumn(part, 'seed')
@@ -104,44 +105,74 @@ export class PointsDrawer implements Drawer<PointsPart> {
     for (let i = 0; i < part.count; i++) if (unit(hash3(0, seeds[i], 21)) < this.share) kept[k++] = i
     return kept.subarray(0, k)
   }
-  prepare(p: Prepare): Flame[] {
-    const system = p.shot.systems.find((s) => s.id === this.system && !s.muted)
-    this.tuftLight.load(p, system ?? null, this.part)
-    return []
-  }
-  room(): Around | null {
-    return this.tuftLight.room
-  }
-  shade(shot: Shot, t: number, around: Around): GasShade | null {
-    return this.tuftLight.shade(shot, t, around)
-  }
   draw(c: DrawContext): void {
+    const ready = this.ready(c)
+    if (!ready) return
+    for (const look of ready.looks) {
+      const { draw } = look
+      // Bodies lie among the objects.
+      if (draw.solid) continue
+      if (draw.inside === 'normal') this.sort(c, ready.matrices[0])
+      const composed = draw.inside !== draw.onto
+      // Mixed: the system on its own, behind the same objects, then over the picture as one thing. What multiplies begins with white.
+      const target = composed ? c.layer(draw.inside === 'multiply') : c.target
+      this.set(c, draw, look.mask)
+      c.renderer.setRenderTarget(target)
+      this.range(0, this.drawn)
+      c.renderer.render(this.scene, c.camera)
+      if (composed) c.compose(draw.onto, draw.inside === 'multiply')
+    }
+  }
+  /** Whether it can be drawn with others that hide it and are hidden by it: of one look, which covers itself and the picture. */
+  joins(c: DrawContext): boolean {
+    const system = c.shot.systems.find((s) => s.id === this.system)
+    if (!system || system.muted || !this.part?.count) return false
+    const looks = looksOf(c.shot, system, c.t, c.frame.parts)
+    return looks.length === 1 && !looks[0].draw.solid && looks[0].draw.inside === 'normal' && looks[0].draw.onto === 'normal'
+  }
+  open(c: DrawContext): { near: number; far: number; count: number } | null {
+    const ready = this.ready(c)
+    if (!ready || !this.drawn) return null
+    this.sort(c, ready.matrices[0])
+    this.set(c, ready.looks[0].draw, ready.looks[0].mask)
+    this.next = 0
+    const [far, near] = [this.depthAt(0), this.depthAt(this.drawn - 1)]
+    return { near, far, count: this.drawn }
+  }
+  beyond(c: DrawContext, depth: number): void {
+    const from = this.next
+    while (this.next < this.drawn && this.depthAt(this.next) >= depth) this.next++
+    if (this.next === from) return
+    this.range(from, this.next)
+    c.renderer.setRenderTarget(c.target)
+    c.renderer.render(this.scene, c.camera)
+  }
+  /** Of those in order the first that is not drawn yet. */
+  private next = 0
+  /** View depth of one of those in order. */
+  private depthAt(nth: number): number {
+    return this.sorter.depth[this.order.words[nth]]
+  }
+  private range(from: number, to: number): void {
+    this.geometry.setDrawRange(from * 3, (to - from) * 3)
+  }
+  /** Brings what has changed to the graphics side; null when there is nothing to draw. */
+  private ready(c: DrawContext) {
     const { shot, part } = { shot: c.shot, part: this.part }
     const system = shot.systems.find((s) => s.id === this.system)
-    if (!system || system.muted || !part) return
-    if (c.share !== this.share) {
+    if (!system || system.muted || !part) return null
+    const looks = looksOf(shot, system, c.t, c.frame.parts)
+    const reliefs = system.phases.map((_, i) => (looks.find((l) => l.phases.includes(i)) ?? looks[0]).draw.reliefs)
+    const places = reliefs.some((r) => r.length) ? drawnPlaces(part, reliefs) : null
+    if (c.share !== this.share || places !== this.places) {
       this.share = c.share
-      this.upload(part)
+      this.upload(part, places)
     }
     const matrices = systemMatrices(shot, system, c.t, c.meshes, c.frame.parts)
     this.place(matrices)
     system.phases.forEach((p, k) => (this.material.uniforms.perBlend.value[k] = p.blend > 0 ? 1 / p.blend : 0))
-    for (const { draw, phases } of looksOf(shot, system, c.t, c.frame.parts)) {
-      // Bodies lie among the objects.
-      if (draw.solid) continue
-      const mask = phases.length === system.phases.length ? ALL_PHASES : maskOf(phases)
-      const sorted = draw.inside === 'normal'
-      if (sorted)
-        this.sort(part, ...inSpace(matrices[0], c.camera.position.toArray(), c.camera.getWorldDirection(new THREE.Vector3()).toArray()))
-      const composed = draw.inside !== draw.onto
-      // Mixed: the system on its own, behind the same objects, then over the picture as one thing. What multiplies begins with white.
-      const target = composed ? c.layer(draw.inside === 'multiply') : c.target
-      this.set(c, draw, mask, sorted)
-      c.renderer.setRenderTarget(target)
-      c.renderer.render(this.scene, c.camera)
-      if (composed) c.compose(draw.onto, draw.inside === 'multiply')
-    }
-    this.tuftLight.inFront(c)
+    const mask = (phases: readonly number[]) => (phases.length === system.phases.length ? ALL_PHASES : maskOf(phases))
+    return { matrices, looks: looks.map(({ draw, phases }) => ({ draw, mask: mask(phases) })) }
   }
   /** One mesh a copy, over the same particles. */
   private place(matrices: readonly Matrix[]): void {
@@ -160,8 +191,12 @@ export class PointsDrawer implements Drawer<PointsPart> {
     })
   }
   /** Farthest first, for particles that hide each other. The same picture again needs no other order. */
-  private sort(part: PointsPart, place: V3, forward: V3): void {
+  private sort(c: DrawContext, matrix: Matrix): void {
+    const ahead = c.camera.getWorldDirection(new THREE.Vector3()).toArray()
+    const [place, forward] = inSpace(matrix, c.camera.position.toArray(), ahead)
     const old = this.sortedFor
+    const { part } = this
+    if (!part) return
     if (old && sameVector(old.place, place) && sameVector(old.forward, forward)) return
     const n = this.drawn
     const words = this.data.reserve(n * drawnColumns(part).length)
@@ -170,8 +205,9 @@ export class PointsDrawer implements Drawer<PointsPart> {
     this.order.changed()
     this.sortedFor = { place, forward }
   }
-  private set(c: DrawContext, draw: Draw, phases: number, ordered: boolean): void {
+  private set(c: DrawContext, draw: Draw, phases: number): void {
     const u = this.material.uniforms
+    const ordered = draw.inside === 'normal'
     u.pixels.value.set(c.width, c.height)
     u.near.value = c.near
     u.light.value.copy(c.light)
@@ -198,7 +234,7 @@ export class PointsDrawer implements Drawer<PointsPart> {
     this.mappings.into(u, draw.mappings)
     c.front.into(u)
     const material = draw.tuft ? this.tufts : this.material
-    if (draw.tuft) this.tuftLight.into(u, c, draw.tuft)
+    if (draw.tuft) c.tufts(this.system)?.into(u, c, draw.tuft)
     for (const m of this.copies) m.material = material
     setBlending(material, draw.inside, draw.inside === 'multiply' && draw.onto !== 'multiply')
   }
@@ -227,7 +263,6 @@ export class PointsDrawer implements Drawer<PointsPart> {
     this.geometry.dispose()
     this.material.dispose()
     this.tufts.dispose()
-    this.tuftLight.dispose()
     for (const t of this.looks.values()) t.dispose()
     this.looks.clear()
     this.data.dispose()

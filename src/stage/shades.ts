@@ -7,8 +7,6 @@ import { gasCameraOf, rowsOf, shadowLight } from './lightMaps'
 /** Of what lies in front of places: a pixel for so many of the picture's, and at so many depths. */
 export const FRONT_COARSER = 8
 export const FRONT_DEPTHS = 32
-/** Pixels along a side of the picture that the light has of what dims it. */
-const SHADE_SIZE = 128
 /** From where a camera looks, as the march takes it. */
 export function viewOf(camera: THREE.PerspectiveCamera): Pick<MarchView, 'eye' | 'ahead' | 'right' | 'up'> {
   const e = camera.matrixWorld.elements
@@ -30,18 +28,18 @@ export function aroundAll(rooms: readonly Around[]): Around {
 export class Shades {
   private last: { state: string; by: readonly unknown[]; shade: GasShade | null } | null = null
 
-  /** In a picture of all that is `around`. `by`: what the marcher was loaded with. */
-  of(marcher: Marcher, shot: Shot, t: number, around: Around, wide: number, by: readonly unknown[]): GasShade | null {
+  /** In a picture of all that is `around`. `size`: pixels along a side of it; `by`: what the marcher was loaded with. */
+  of(marcher: Marcher, shot: Shot, t: number, around: Around, o: { wide: number; size: number; by: readonly unknown[] }): GasShade | null {
     const light = shadowLight(shot)
     if (!light || marcher.isEmpty) return null
     const camera = gasCameraOf(light, t, around)
     const state = JSON.stringify([camera.matrixWorld.elements, camera.projectionMatrix.elements])
     const { last } = this
-    if (last?.state === state && last.by.every((x, i) => x === by[i])) return last.shade
-    const view: MarchView = { ...viewOf(camera), width: SHADE_SIZE, height: SHADE_SIZE, depth: null, stride: 1.5, wide }
+    if (last?.state === state && last.by.every((x, i) => x === o.by[i])) return last.shade
+    const view: MarchView = { ...viewOf(camera), width: o.size, height: o.size, depth: null, stride: 1.5, wide: o.wide }
     const front = marcher.front(view, 1, FRONT_DEPTHS, false)
     const shade = front && { front: { ...front, data: front.data.slice() }, rows: rowsOf(camera) }
-    this.last = { state, by, shade }
+    this.last = { state, by: o.by, shade }
     return shade
   }
 }

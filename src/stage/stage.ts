@@ -16,10 +16,13 @@ import { LightMaps } from './lightMaps'
 import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
+import { PointsDrawer } from './points'
 import { portraitScene } from './portrait'
 import { COMPOSITE, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
 import { aroundAll } from './shades'
 import { Targets } from './targets'
+import { drawTogether } from './together'
+import { TuftLights } from './tuftLights'
 
 export interface Picture {
   /** seconds from the first frame */
@@ -55,6 +58,7 @@ export class Stage {
   private depths = new Depths()
   private front = new Front()
   private lightMaps = new LightMaps()
+  private tuftLights = new TuftLights()
   private machine: Machine | null = null
   /** Copies a picture with its depth, or the depth alone. */
   private withDepth = depthPass(true)
@@ -172,6 +176,7 @@ export class Stage {
   private prepared({ t, share }: Picture, shot: Shot): Flame[] {
     const { machine, frame, meshes } = this
     if (!machine || !frame) return []
+    this.tuftLights.prepare({ machine, shot, frame, meshes, t, share })
     return [...this.drawers.values()].flatMap((d) => d.prepare?.({ machine, shot, frame, meshes, t, share }) ?? [])
   }
   /** The shadow of all that dims light softly: of one it is the same while nothing changes, of several while each of theirs is. */
@@ -179,10 +184,10 @@ export class Stage {
     const { frame } = this
     if (!this.machine || !frame) return null
     const dims = [...this.drawers.values()]
-    const rooms = dims.flatMap((d) => d.room?.(shot, t, frame.parts) ?? [])
+    const rooms = [...dims.flatMap((d) => d.room?.(shot, t, frame.parts) ?? []), ...this.tuftLights.rooms()]
     if (!rooms.length) return null
     const around = aroundAll(rooms)
-    const shades = dims.flatMap((d) => d.shade?.(shot, t, around) ?? [])
+    const shades = [...dims.flatMap((d) => d.shade?.(shot, t, around) ?? []), ...this.tuftLights.shades(shot, t, around)]
     if (shades.length < 2) return shades[0] ?? null
     if (shades.length !== this.shades.length || shades.some((s, i) => s !== this.shades[i])) {
       this.shades = shades
@@ -224,6 +229,7 @@ export class Stage {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
       ...{ machine: this.machine, marchesOnGpu: this.marchesOnGpu },
       front: this.front,
+      tufts: (system) => this.tuftLights.of(system),
       lightMaps: (around) => this.lightMaps.of(r, this.objects, shot, p.t, around),
       depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`),
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
@@ -251,13 +257,23 @@ export class Stage {
     // Of gases the farthest first.
     const far = (g: GasDoc) => -Math.hypot(...gasMiddle(shot, g, p.t, frame.parts).map((x, a) => x - p.pose.place[a]))
     const gases = [...shot.gases].sort((a, b) => far(a) - far(b))
-    // What dims softly comes before what may lie within it.
-    const soft = (id: string) => (this.drawers.get(`points ${id}`)?.room?.(shot, p.t, frame.parts) ? 0 : 1)
-    const systems = [...shot.systems].sort((a, b) => soft(a.id) - soft(b.id))
-    for (const { id } of [...gases, ...shot.objects.filter((o) => o.offspring.length), ...systems])
-      for (const kind of DRAWN)
+    const points = { ...context, share: shown }
+    const draw = (id: string, kinds: readonly (typeof DRAWN)[number][] = DRAWN) => {
+      for (const kind of kinds)
         for (const part of partsOf(frame.parts, kind))
-          if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? { ...context, share: shown } : context)
+          if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? points : context)
+    }
+    for (const { id } of [...gases, ...shot.objects.filter((o) => o.offspring.length)]) draw(id)
+    // Systems that hide each other are drawn as one, and before what may lie within tufts.
+    const covering = shot.systems.flatMap(({ id }) => {
+      const d = this.drawers.get(`points ${id}`)
+      return d instanceof PointsDrawer && d.joins(points) ? [{ id, d }] : []
+    })
+    const together = covering.length > 1 || covering.some((x) => this.tuftLights.of(x.id)) ? covering : []
+    const drawers = together.map((x) => x.d)
+    drawTogether(drawers, points)
+    this.tuftLights.inFront(context)
+    for (const { id } of shot.systems) draw(id, together.some((x) => x.id === id) ? ['strips'] : DRAWN)
   }
   /** Draws and reads back straight-alpha RGBA, top row first. */
   read(p: Picture): Uint8Array {
@@ -325,6 +341,7 @@ export class Stage {
     this.depths.dispose()
     this.front.dispose()
     this.lightMaps.dispose()
+    this.tuftLights.dispose()
     this.renderer.dispose()
   }
 }

@@ -1,17 +1,24 @@
 import * as THREE from 'three'
-import { drawsOf, marchScene, systemMatrices, type TuftDrawing, tuftBalls, tuftLook } from '../acts'
-import { CLOUD_BALL, type Cloud, Marcher, type MarchLook, type MarchScene, type PointsPart } from '../engine'
-import type { Shot, SystemDoc } from '../shot'
-import type { DrawContext, Prepare } from './drawer'
+import { type Draw, marchScene, type TuftDrawing, tuftBalls, tuftLook } from '../acts'
+import { CLOUD_BALL, type Cloud, type Machine, Marcher, type MarchScene, type Matrix, type PointsPart } from '../engine'
+import type { Shot } from '../shot'
+import type { DrawContext } from './drawer'
 import type { GasShade } from './gasShadow'
 import { Grid } from './grid'
 import { LUMPS_SIDE, lumps } from './lumps'
 import { type Around, FRONT_COARSER, FRONT_DEPTHS, Shades, viewOf } from './shades'
 
-/** The most voxels of a cloud, of a preview and else, and how many of them a cell of light is wide. */
-const QUICK_VOXELS = 600_000
-const FINE_VOXELS = 2_400_000
+/** Voxels that a cell of light is wide. */
 const LIGHT_CELLS = 2
+/** Pixels along a side of the picture that the light has of tufts: they may be as sharp as solid things. */
+const SHADE_SIZE = 256
+/** The particles of a system of which some are tufts. */
+export interface TuftMember {
+  part: PointsPart
+  draws: readonly Draw[]
+  blends: readonly number[]
+  matrices: readonly Matrix[]
+}
 
 /** One for all systems. */
 let lumpsGrid: Grid | null = null
@@ -26,12 +33,11 @@ function lumpsTexture(): THREE.Data3DTexture {
 const plainLight = ({ lights, above, below }: MarchScene) =>
   above.map((x, c) => 0.5 * (x + below[c]) + lights.reduce((sum, l) => sum + (l.sun ? l.colour[c] / (4 * Math.PI) : 0), 0))
 
-/** The light within the tufts of one system, and their shadow on objects: the particles are spread into a grid, as a gas is. */
+/** The light within the tufts of systems, and their shadow on objects: the particles are spread into one grid, as a gas is. */
 export class TuftLight {
   private marcher: Marcher | null = null
   private cloud: Cloud | null = null
-  private look: MarchLook | null = null
-  private made: { state: string; part: PointsPart | null } = { state: '', part: null }
+  private made: { state: string; parts: PointsPart[] } = { state: '', parts: [] }
   private grid = new Grid(THREE.RGBAFormat, THREE.HalfFloatType, THREE.LinearFilter)
   private lit: { state: string; cloud: Cloud | null; shadows: readonly unknown[] } = { state: '', cloud: null, shadows: [] }
   private shades = new Shades()
@@ -41,29 +47,30 @@ export class TuftLight {
     ...{ cells: null, cellLow: new THREE.Vector3(), perCells: new THREE.Vector3(), hasCells: 0, plainLight: new THREE.Vector3() },
     ...{ tuft: new THREE.Vector4(), ragged: 0, lumps: null, sceneDepth: null, nearFar: new THREE.Vector2() },
   })
-  /** Spreads the tufts of a frame, unless it is done. */
-  load({ machine, shot, frame, meshes, t, share }: Prepare, system: SystemDoc | null, part: PointsPart | null): void {
-    const draws = system && part?.count ? drawsOf(shot, system, t, frame.parts) : []
-    const tuft = draws.find((d) => d.tuft)?.tuft
-    if (!system || !part || !tuft) {
-      this.cloud = this.room = null
-      this.made = { state: '', part: null }
-      return
+  /** Spreads the tufts of systems of a frame, unless it is done. `most`: voxels. */
+  load(machine: Machine, members: readonly TuftMember[], most: number): void {
+    const parts = members.map((m) => m.part)
+    const state = JSON.stringify([members.map(({ part: _, ...rest }) => rest), most])
+    const { made } = this
+    if (made.state === state && made.parts.length === parts.length && parts.every((p, i) => p === made.parts[i])) return
+    this.made = { state, parts }
+    const all = members.map((m) => tuftBalls(m.part, m.draws, m.blends, m.matrices))
+    const count = all.reduce((sum, b) => sum + b.count, 0)
+    const balls = new Float32Array(count * CLOUD_BALL)
+    let at = 0
+    for (const b of all) {
+      balls.set(b.balls.subarray(0, b.count * CLOUD_BALL), at)
+      at += b.count * CLOUD_BALL
     }
-    const matrices = systemMatrices(shot, system, t, meshes, frame.parts)
-    const quick = share < 1
-    const state = JSON.stringify([draws, matrices, quick, system.phases.map((p) => p.blend)])
-    if (this.made.part === part && this.made.state === state) return
-    this.made = { state, part }
-    const blends = system.phases.map((p) => p.blend)
-    this.cloud = { ...tuftBalls(part, draws, blends, matrices), most: quick ? QUICK_VOXELS : FINE_VOXELS }
-    this.look = tuftLook(tuft)
+    this.cloud = { count, balls, most }
     this.room = aroundOf(this.cloud)
     this.marcher ??= new Marcher(machine)
-    this.marcher.loadCloud(this.cloud, this.look)
+    const tuft = members[0].draws.find((d) => d.tuft)?.tuft
+    if (tuft) this.marcher.loadCloud(this.cloud, tuftLook(tuft))
   }
   shade(shot: Shot, t: number, around: Around): GasShade | null {
-    return this.cloud && this.marcher ? this.shades.of(this.marcher, shot, t, around, LIGHT_CELLS, [this.cloud]) : null
+    const { cloud, marcher } = this
+    return cloud && marcher ? this.shades.of(marcher, shot, t, around, { wide: LIGHT_CELLS, size: SHADE_SIZE, by: [cloud] }) : null
   }
   /** What the shader of tufts reads, with the light as it is now. */
   into(u: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): void {

@@ -12,6 +12,8 @@ import { type Around, FRONT_COARSER, FRONT_DEPTHS, Shades, viewOf } from './shad
 /** Steps of the march in voxels, of a preview and else. */
 const QUICK_STRIDE = 1.5
 const FINE_STRIDE = 0.5
+/** Pixels along a side of the picture that the light has of a gas. */
+const SHADE_SIZE = 128
 /** Voxels that a cell of light is wide. */
 const LIGHT_CELLS = 2
 /** The same of finer cells: light is softer than what it falls on. */
@@ -58,7 +60,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   shade(shot: Shot, t: number, around: Around): GasShade | null {
     const gas = shot.gases.find((g) => g.id === this.element && !g.muted)
     if (!gas || !this.marcher || !this.part) return null
-    return this.shades.of(this.marcher, shot, t, around, lightCells(gas), [this.part, gas.tones])
+    return this.shades.of(this.marcher, shot, t, around, { wide: lightCells(gas), size: SHADE_SIZE, by: [this.part, gas.tones] })
   }
   private shades = new Shades()
   draw(c: DrawContext): void {

@@ -16,7 +16,8 @@ export class WordTexture {
     }
     return this.words
   }
-  private get words(): Uint32Array {
+  /** What was reserved last, or more. */
+  get words(): Uint32Array {
     return this.texture?.image.data as unknown as Uint32Array
   }
   changed(): void {

@@ -68,6 +68,63 @@ describe('blends', () => {
   })
 })
 
+describe('systems that cover', () => {
+  it('hide each other by depth, whatever their order in the list', async () => {
+    const two = (first: number, second: number) => (s: Shot) => {
+      still(
+        s,
+        [
+          overLife({ size: 1.4, brightness: 0.8 }),
+          act('dot', { id: 'd', softness: 0 }),
+          act('blend', { id: 'bl', inside: 'normal', onto: 'normal' }),
+        ],
+        {
+          count: 1,
+        },
+      )
+      s.shared.looks = [
+        ['red', 1, 0],
+        ['blue', 0, 1],
+      ].map(([id, r, b]) => ({
+        ...structuredClone(pictures.base.shared.looks[0]),
+        ...{ id: id as string, size: { points: [{ at: 0, v: 1 }] }, opacity: { points: [{ at: 0, v: 1 }] } },
+        colour: { stops: [{ at: 0, colour: [r, 0, b] as Vec3 }] },
+      }))
+      const [a] = s.systems
+      const b = structuredClone(a)
+      b.id = 'other'
+      a.place = [-0.3, 0, first]
+      b.place = [0.3, 0, second]
+      a.whole.look[0].look = 'red'
+      b.whole.look[0].look = 'blue'
+      s.systems = [a, b]
+    }
+    const channel = (d: Uint8Array, c: number) => d[((size.height / 2) * size.width + size.width / 2) * 3 + c]
+    const [nearRed, nearBlue] = [await one(two(1, -1)), await one(two(-1, 1))]
+    expect([channel(nearRed, 0) > 100, channel(nearRed, 2) > 20]).toEqual([true, false])
+    expect([channel(nearBlue, 0) > 20, channel(nearBlue, 2) > 100]).toEqual([false, true])
+  })
+})
+describe('a relief', () => {
+  it('draws dots, dashes, tufts and solids where it says, as if they were there', async () => {
+    for (const way of ['dot', 'dash', 'tuft', 'solid']) {
+      const shown = (lift: number, place: number) => (s: Shot) => {
+        still(s, [overLife({ size: 0.3 }), act(way, { id: 'w' }), act('relief', { id: 'r', along: 'x', amount: 0, lift })], {
+          count: 30,
+          speed: 1.5,
+          spread: 180,
+        })
+        s.systems[0].place = [place, 0, 0]
+        s.surroundings.light = [0.3, 0.3, 0.3]
+      }
+      const [drawn, there, without] = [await one(shown(0.5, 0)), await one(shown(0, 0.5)), await one(shown(0, 0))]
+      const far = (p: Uint8Array, q: Uint8Array) => p.reduce((sum, x, i) => sum + Math.abs(x - q[i]), 0) / p.length
+      // Nearly the same: places are rounded in another space.
+      expect(far(drawn, there)).toBeLessThan(0.05)
+      expect(far(drawn, without)).toBeGreaterThan(0.2)
+    }
+  })
+})
 describe('tufts', () => {
   const grey = { colour: [0.5, 0.5, 0.5] as Vec3, roughness: 1, metal: 0, glow: [0, 0, 0] as Vec3 }
   const object = (id: string, o: Partial<ObjectDoc>) => thing(id, { material: grey, ...o })
