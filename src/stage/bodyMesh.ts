@@ -22,15 +22,18 @@ int bodyVertex() { return gl_VertexID; }
 int bodyMe() { return gl_VertexID / bodyCount; }
 int bodyVertex() { return gl_VertexID - bodyMe() * bodyCount; }
 #endif
-vec4 bodyRow(int r) { return bodyTexel(bodyInstances, bodyMe() * ${INSTANCE_TEXELS} + r); }
-vec3 bodyPlace() {
-  vec4 p = vec4(bodyTexel(bodyVertices, bodyVertex() * ${VERTEX_TEXELS}).xyz, 1.0);
-  return vec3(dot(bodyRow(0), p), dot(bodyRow(1), p), dot(bodyRow(2), p));
+vec4 bodyA, bodyB, bodyC;
+// Once a vertex: software GL reads a texel again each time it is asked for.
+vec4 bodyRead() {
+  int me = bodyMe() * ${INSTANCE_TEXELS};
+  bodyA = bodyTexel(bodyInstances, me); bodyB = bodyTexel(bodyInstances, me + 1); bodyC = bodyTexel(bodyInstances, me + 2);
+  return vec4(bodyTexel(bodyVertices, bodyVertex() * ${VERTEX_TEXELS}).xyz, 1.0);
 }
+vec3 bodyPlace(vec4 p) { return vec3(dot(bodyA, p), dot(bodyB, p), dot(bodyC, p)); }
 // Of a body that is longer one way than another normals go by what their axes are divided by.
 vec3 bodyNormal() {
   vec3 n = bodyTexel(bodyVertices, bodyVertex() * ${VERTEX_TEXELS} + 1).xyz;
-  mat3 m = transpose(mat3(bodyRow(0).xyz, bodyRow(1).xyz, bodyRow(2).xyz));
+  mat3 m = transpose(mat3(bodyA.xyz, bodyB.xyz, bodyC.xyz));
   return normalize(m[0] * (n.x / dot(m[0], m[0])) + m[1] * (n.y / dot(m[1], m[1])) + m[2] * (n.z / dot(m[2], m[2])));
 }
 `
@@ -87,10 +90,11 @@ export class BodyMesh {
         .replace('void main() {', `${READ}\nvarying vec3 bodyShine;\nvoid main() {`)
         .replace(
           '#include <color_vertex>',
-          'vec4 bodyTint = bodyRow(3);\n\tvColor.rgb = bodyTint.rgb;\n\tbodyShine = bodyTint.rgb * bodyTint.a;',
+
+          'vec4 bodyPoint = bodyRead(), bodyTint = bodyTexel(bodyInstances, bodyMe() * 4 + 3);\n\tvColor.rgb = bodyTint.rgb;\n\tbodyShine = bodyTint.rgb * bodyTint.a;',
         )
         .replace('#include <beginnormal_vertex>', 'vec3 objectNormal = bodyNormal();')
-        .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace();')
+        .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace(bodyPoint);')
       shader.fragmentShader = shader.fragmentShader
         .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
         .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
@@ -100,7 +104,7 @@ export class BodyMesh {
       Object.assign(shader.uniforms, this.uniforms)
       shader.vertexShader = shader.vertexShader
         .replace('void main() {', `${READ}\nvoid main() {`)
-        .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace();')
+        .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace(bodyRead());')
     }
     this.shadow.customProgramCacheKey = () => 'shadows of bodies'
     this.mesh = new THREE.Mesh(geometryWith(null), material)
