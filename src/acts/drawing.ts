@@ -5,13 +5,15 @@ export type BlendMode = 'add' | 'normal' | 'screen' | 'multiply'
 
 /** How the particles of a phase are drawn, as its look acts say. */
 export interface Drawing {
-  shape: 'dot' | 'dash' | 'flake' | 'tuft' | 'solid'
+  shape: 'dot' | 'dash' | 'flake' | 'tuft' | 'solid' | 'sprite'
   /** Of flakes: length over width; the rest 0 to 1, but for the glint. */
   flake: { length: number; round: number; shade: number; back: number; glint: number } | null
   /** Of soft lit billows. */
   tuft: TuftDrawing | null
   /** Of bodies among the objects. */
   solid: SolidDrawing | null
+  /** Of pictures. */
+  sprite: SpriteDrawing | null
   /** 0 to 1 */
   softness: number
   /** seconds of motion */
@@ -48,6 +50,25 @@ export interface TuftDrawing {
   shine: number
   /** In radii: so far before an object it begins to fade. */
   meets: number
+}
+/** A picture on each particle. */
+export interface SpriteDrawing {
+  /** The id of the object whose picture it is. */
+  object: string | null
+  /** Frames in the picture. */
+  columns: number
+  rows: number
+  by: 'life' | 'rate' | 'random' | 'fixed'
+  /** 1/s */
+  rate: number
+  /** The first or only one, from 0. */
+  frame: number
+  faces: 'camera' | 'motion' | 'upright' | 'spin'
+  /** Each by an angle of its own. */
+  roll: boolean
+  /** In half widths: so far before an object it begins to fade. */
+  meets: number
+  seed: number
 }
 export type BuiltBody = 'tetra' | 'cube' | 'octa' | 'ball' | 'plate' | 'splinter'
 /** A body for each particle; shares are 0 to 1. */

@@ -2,7 +2,7 @@ export { baseMesh, filesOf, type Meshes, meshOf } from './baseMesh'
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { type Compiled, compile } from './compile'
 export type { Act, Handle, Outline, SentencePart, Sort } from './define'
-export type { BlendMode, BuiltBody, Drawing, ReliefDrawing, SolidDrawing, TuftDrawing } from './drawing'
+export type { BlendMode, BuiltBody, Drawing, ReliefDrawing, SolidDrawing, SpriteDrawing, TuftDrawing } from './drawing'
 export {
   BODY_PARAMS,
   CAMERA_PARAMS,

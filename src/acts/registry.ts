@@ -71,6 +71,7 @@ import { mapValue } from './looks/mapValue'
 import { overLife } from './looks/overLife'
 import { relief } from './looks/relief'
 import { solid } from './looks/solid'
+import { sprite } from './looks/sprite'
 import { tuft } from './looks/tuft'
 import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
@@ -157,6 +158,7 @@ const ALL: readonly Act[] = [
   flake,
   tuft,
   solid,
+  sprite,
   mapValue,
   mapColour,
   relief,

@@ -1,10 +1,11 @@
 import type * as THREE from 'three'
-import type { BlendMode, Meshes } from '../acts'
+import type { BlendMode, Meshes, SpriteDrawing } from '../acts'
 import type { Flame, Frame, LightMap, Machine, Part } from '../engine'
 import type { Shot } from '../shot'
 import type { Front } from './front'
 import type { GasShade } from './gasShadow'
 import type { Around } from './shades'
+import type { Sheet } from './sprites'
 import type { TuftLight } from './tuftLight'
 
 /** A picture as it is being drawn: opaque objects are in it already, with their depth. */
@@ -36,6 +37,8 @@ export interface DrawContext {
   depths(): Float32Array
   /** What each light of the shot sees of the objects; `around`: what must be seen, m. */
   lightMaps(around: { middle: readonly number[]; radius: number }): (LightMap | null)[]
+  /** The picture of a look; null while it is on its way, and where there is none. */
+  sprite(d: SpriteDrawing): Sheet | null
   /** The light of the tufts of a system, where it has some. */
   tufts(system: string): TuftLight | null
   /** What of the gases lies in front of places. */

@@ -7,6 +7,8 @@ import { DepthOrder } from './depthOrder'
 import type { DrawContext, Drawer } from './drawer'
 import { MappingUniforms } from './mappingUniforms'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
+import { SPRITE_FRAGMENT } from './spriteShaders'
+import { Sprites } from './sprites'
 import type { Sliced } from './together'
 import { TuftLight } from './tuftLight'
 import { TUFT_FRAGMENT } from './tuftShaders'
@@ -35,8 +37,9 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private scene = new THREE.Scene()
   private geometry = new THREE.BufferGeometry()
   private material: THREE.RawShaderMaterial
-  /** The same with what tufts need. */
+  /** The same with what tufts need, and sprites. */
   private tufts: THREE.RawShaderMaterial
+  private sprites: THREE.RawShaderMaterial
   private copies: THREE.Mesh[] = []
   private looks = new Map<object, THREE.DataTexture>()
   private data = new WordTexture()
@@ -68,6 +71,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       ...{ front: null, frontDepths: null },
       ...MappingUniforms.empty(),
       ...TuftLight.uniforms(),
+      ...Sprites.uniforms(),
       ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, tints: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     const shared = {
@@ -80,6 +84,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     } as const
     this.material = new THREE.RawShaderMaterial({ ...shared, fragmentShader: PARTICLE_FRAGMENT })
     this.tufts = new THREE.RawShaderMaterial({ ...shared, fragmentShader: TUFT_FRAGMENT, defines: { TUFT: 1 } })
+    this.sprites = new THREE.RawShaderMaterial({ ...shared, fragmentShader: SPRITE_FRAGMENT, defines: { SPRITE: 1 } })
   }
   load(part: PointsPart): void {
     if (part === this.part) return
@@ -116,7 +121,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       const composed = draw.inside !== draw.onto
       // Mixed: the system on its own, behind the same objects, then over the picture as one thing. What multiplies begins with white.
       const target = composed ? c.layer(draw.inside === 'multiply') : c.target
-      this.set(c, draw, look.mask)
+      if (!this.set(c, draw, look.mask)) continue
       c.renderer.setRenderTarget(target)
       this.range(0, this.drawn)
       c.renderer.render(this.scene, c.camera)
@@ -134,7 +139,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     const ready = this.ready(c)
     if (!ready || !this.drawn) return null
     this.sort(c, ready.matrices[0])
-    this.set(c, ready.looks[0].draw, ready.looks[0].mask)
+    if (!this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return null
     this.next = 0
     const [far, near] = [this.depthAt(0), this.depthAt(this.drawn - 1)]
     return { near, far, count: this.drawn }
@@ -205,8 +210,11 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.order.changed()
     this.sortedFor = { place, forward }
   }
-  private set(c: DrawContext, draw: Draw, phases: number): void {
+  /** Writes what the shaders read; false when there is nothing to see yet. */
+  private set(c: DrawContext, draw: Draw, phases: number): boolean {
     const u = this.material.uniforms
+    const sheet = draw.sprite && c.sprite(draw.sprite)
+    if (draw.sprite && !sheet) return false
     const ordered = draw.inside === 'normal'
     u.pixels.value.set(c.width, c.height)
     u.near.value = c.near
@@ -233,10 +241,12 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     u.glint.value = f?.glint ?? 0
     this.mappings.into(u, draw.mappings)
     c.front.into(u)
-    const material = draw.tuft ? this.tufts : this.material
+    const material = draw.tuft ? this.tufts : draw.sprite ? this.sprites : this.material
     if (draw.tuft) c.tufts(this.system)?.into(u, c, draw.tuft)
+    if (draw.sprite && sheet) Sprites.into(u, c, draw.sprite, sheet)
     for (const m of this.copies) m.material = material
     setBlending(material, draw.inside, draw.inside === 'multiply' && draw.onto !== 'multiply')
+    return true
   }
   /** Colours and opacity over life in one row, the size in the other. Of each phase the look drawn last is kept. */
   private lookTexture({ look }: Draw): THREE.DataTexture {
@@ -263,6 +273,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.geometry.dispose()
     this.material.dispose()
     this.tufts.dispose()
+    this.sprites.dispose()
     for (const t of this.looks.values()) t.dispose()
     this.looks.clear()
     this.data.dispose()

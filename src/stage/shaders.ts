@@ -1,5 +1,6 @@
 import { COLUMN_CONSTANTS } from './columns'
 import { IN_FRONT } from './front'
+import { SPRITE_VERTEX } from './spriteShaders'
 import { TUFT_VERTEX } from './tuftShaders'
 
 // What particles look like. Colours are linear and may exceed 1; output is premultiplied.
@@ -88,6 +89,9 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
 #ifdef TUFT
 ${TUFT_VERTEX}
 #endif
+#ifdef SPRITE
+${SPRITE_VERTEX}
+#endif
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   uint nth = uint(gl_VertexID) / 3u;
@@ -128,6 +132,11 @@ void main() {
 #ifdef TUFT
   alpha *= smoothstep(0.15 * near, near, -head.z);
   if (alpha > 0.0) tuftAt(me, seed, which, place, head, width, colour.rgb, alpha);
+  return;
+#endif
+#ifdef SPRITE
+  alpha *= smoothstep(0.15 * near, near, -head.z);
+  if (alpha > 0.0) spriteAt(me, seed, reach, place, head, width, colour.rgb, alpha, life > 0.0 ? age / life : 1.0, age);
   return;
 #endif
   if (flakes > 0.5) {

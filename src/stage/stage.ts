@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { baseMesh, bloom, gasMiddle, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
+import { baseMesh, bloom, drawsOf, gasMiddle, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
 import { aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type GasDoc, type Shot, timeOf } from '../shot'
@@ -20,6 +20,7 @@ import { PointsDrawer } from './points'
 import { portraitScene } from './portrait'
 import { COMPOSITE, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
 import { aroundAll } from './shades'
+import { Sprites } from './sprites'
 import { Targets } from './targets'
 import { drawTogether } from './together'
 import { TuftLights } from './tuftLights'
@@ -59,6 +60,7 @@ export class Stage {
   private front = new Front()
   private lightMaps = new LightMaps()
   private tuftLights = new TuftLights()
+  private sprites = new Sprites(this.objects.textures)
   private machine: Machine | null = null
   /** Copies a picture with its depth, or the depth alone. */
   private withDepth = depthPass(true)
@@ -106,6 +108,8 @@ export class Stage {
     this.shot = shot
     this.meshes = meshes
     this.objects.load(shot, meshes)
+    // Pictures of particles are decoded from now on, so that whoever waits for pictures waits for these too.
+    for (const s of shot.systems) for (const { sprite } of drawsOf(shot, s, 0)) if (sprite) this.sprites.of(shot, meshes, sprite)
     const elements = new Set([...shot.systems, ...shot.objects, ...shot.gases].map((e) => e.id))
     for (const [key, drawer] of this.drawers) {
       if (elements.has(key.split(' ')[1])) continue
@@ -229,6 +233,7 @@ export class Stage {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
       ...{ machine: this.machine, marchesOnGpu: this.marchesOnGpu },
       front: this.front,
+      sprite: (d) => this.sprites.of(shot, this.meshes, d),
       tufts: (system) => this.tuftLights.of(system),
       lightMaps: (around) => this.lightMaps.of(r, this.objects, shot, p.t, around),
       depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`),
@@ -342,6 +347,7 @@ export class Stage {
     this.front.dispose()
     this.lightMaps.dispose()
     this.tuftLights.dispose()
+    this.sprites.dispose()
     this.renderer.dispose()
   }
 }

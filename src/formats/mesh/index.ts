@@ -2,6 +2,7 @@ import type { Mesh } from '../../engine'
 import { bad, guarded, LIMITS, type Read } from '../result'
 import { readGlb } from './glb'
 import { readObj } from './obj'
+import { readPicture, sniffPicture } from './picture'
 import { readPly } from './ply'
 import { isBinaryStl, readStl } from './stl'
 
@@ -20,11 +21,13 @@ export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
   return /^\s*(v|vn|vt|f|o|g|s|mtllib|usemtl)\s/m.test(new TextDecoder().decode(start)) ? 'obj' : null
 }
 
-/** Reads a mesh file of any supported format; the result is in metres, Y up, as the file has it. Never throws. */
+/** Reads a mesh file of any supported format, or a picture as a plate; the result is in metres, Y up, as the file has it. Never throws. */
 export const readMesh = (bytes: Uint8Array): Promise<Read<Mesh>> => guarded(() => readAny(bytes))
 async function readAny(bytes: Uint8Array): Promise<Read<Mesh>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   if (bytes.byteLength === 0) return bad('the file is empty')
+  const picture = sniffPicture(bytes)
+  if (picture) return readPicture(bytes, picture)
   switch (sniffMesh(bytes)) {
     case 'glb':
       return readGlb(bytes)
@@ -42,7 +45,7 @@ async function readAny(bytes: Uint8Array): Promise<Read<Mesh>> {
     case 'stl':
       return readStl(bytes)
     default:
-      return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL')
+      return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)')
   }
 }
 

@@ -108,9 +108,12 @@ describe('any mesh file', () => {
     expect((await readMesh(bytes(`${SQUARE}f 1 2 3`))).ok).toBe(true)
     for (const [data, message] of [
       [new Uint8Array(0), 'the file is empty'],
-      [bytes('\u0000PNG\r\n'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
-      [bytes('{"asset":{"version":"2.0"}}'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
-      [bytes('hello world'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL'],
+      [bytes('\u0000PNG\r\n'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)'],
+      [
+        bytes('{"asset":{"version":"2.0"}}'),
+        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)',
+      ],
+      [bytes('hello world'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)'],
     ] as const) {
       const r = await readMesh(data)
       expect(r.ok ? '' : r.problem.message).toBe(message)

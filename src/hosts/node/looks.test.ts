@@ -1,6 +1,8 @@
+import { encode } from 'fast-png'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { act } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
+import { readMesh } from '../../formats'
 import type { ObjectDoc, Shot, Vec3 } from '../../shot'
 import { mean, Pictures, size } from './testing/pictures'
 
@@ -103,6 +105,93 @@ describe('systems that cover', () => {
     const [nearRed, nearBlue] = [await one(two(1, -1)), await one(two(-1, 1))]
     expect([channel(nearRed, 0) > 100, channel(nearRed, 2) > 20]).toEqual([true, false])
     expect([channel(nearBlue, 0) > 20, channel(nearBlue, 2) > 100]).toEqual([false, true])
+  })
+})
+describe('sprites', () => {
+  /** A sheet of two by two frames: red, green, blue, and white whose right half is not there. */
+  const sheet = async () => {
+    const side = 32
+    const data = new Uint8Array(side * side * 4)
+    for (let y = 0; y < side; y++)
+      for (let x = 0; x < side; x++) {
+        const k = (x < 16 ? 0 : 1) + (y < 16 ? 0 : 2)
+        data.set(
+          [
+            ...[
+              [255, 0, 0],
+              [0, 255, 0],
+              [0, 0, 255],
+              [255, 255, 255],
+            ][k],
+            k === 3 && x >= 24 ? 0 : 255,
+          ],
+          (y * side + x) * 4,
+        )
+      }
+    const r = await readMesh(encode({ width: side, height: side, data, channels: 4, depth: 8 }))
+    if (!r.ok) throw new Error(r.problem.message)
+    return r.value
+  }
+  const HASH = 'a'.repeat(64)
+  const shown =
+    (values: Record<string, unknown>, o: { opacity?: number; birth?: Record<string, unknown>; bare?: boolean } = {}) =>
+    (s: Shot) => {
+      const look = [
+        overLife({ size: 1, brightness: 0.5, opacity: o.opacity ?? 100 }),
+        act('sprite', { id: 'sp', object: 'card', ...values }),
+      ]
+      still(s, look, { count: 1, ...o.birth })
+      s.assets = [{ hash: HASH, name: 'sheet.png' }]
+      const shape = { kind: 'mesh', asset: HASH, unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' } as const
+      if (!o.bare) s.objects = [thing('card', { shape: shape as unknown as ObjectDoc['shape'], seen: false })]
+    }
+  const pixel = (d: Uint8Array, x: number, y: number) => [...d.subarray((y * size.width + x) * 3, (y * size.width + x) * 3 + 3)]
+  const half = Math.round(screened(0.5))
+  const near = (p: number[], q: number[]) => p.every((v, i) => Math.abs(v - q[i]) <= 3)
+  beforeAll(async () => {
+    pictures.meshes.set(HASH, await sheet())
+  })
+  it('show the frame that is asked for, the right way up, as much as it covers', async () => {
+    const sheet = { columns: 2, rows: 2, by: 'fixed' }
+    const [x, y] = [size.width / 2, size.height / 2]
+    const colours = [
+      [half, 0, 0],
+      [0, half, 0],
+      [0, 0, half],
+    ]
+    for (const [k, colour] of colours.entries()) expect(near(pixel(await one(shown({ ...sheet, frame: k + 1 })), x, y), colour)).toBe(true)
+    // The fourth: white on the left, nothing on the right.
+    const white = await one(shown({ ...sheet, frame: 4 }))
+    expect(near(pixel(white, x - 5, y), [half, half, half])).toBe(true)
+    expect(pixel(white, x + 5, y)).toEqual([0, 0, 0])
+    // All of it: red is the upper left.
+    const whole = await one(shown({ by: 'fixed' }))
+    expect(
+      [pixel(whole, x - 5, y - 5)[0], pixel(whole, x + 5, y - 5)[1], pixel(whole, x - 5, y + 5)[2]].every((v) => Math.abs(v - half) < 4),
+    ).toBe(true)
+    const thin = await one(shown({ ...sheet, frame: 2 }, { opacity: 40 }))
+    expect(near(pixel(thin, x, y), [0, Math.round(screened(0.2)), 0])).toBe(true)
+  })
+  it('go through their frames over life or by a rate, and have one each at random', async () => {
+    const sheet = { columns: 2, rows: 2 }
+    const [x, y] = [size.width / 2, size.height / 2]
+    // Two frames of 24 a second: an age of a twelfth.
+    expect(near(pixel(await one(shown({ ...sheet, by: 'rate', rate: 12.5, frame: 2 })), x, y), [0, 0, half])).toBe(true)
+    expect(near(pixel(await one(shown({ ...sheet, by: 'life' })), x, y), [half, 0, 0])).toBe(true)
+    const many = await one(shown({ ...sheet, by: 'random', roll: true }, { birth: { count: 60, speed: 12, spread: 180 } }))
+    const seen = [0, 1, 2].map((c) => [...many].filter((v, i) => i % 3 === c && v > half - 6 && many[i - c + ((c + 1) % 3)] < 40).length)
+    for (const n of seen) expect(n).toBeGreaterThan(20)
+  })
+  it('lead with their upper edge along the motion, and draw nothing without a picture', async () => {
+    const [x, y] = [size.width / 2, size.height / 2]
+    // Along −X: what was the upper edge is on the left, so red lies below green there.
+    const moving = { speed: 0.5, along: 'direction', direction: [-1, 0, 0], spread: 0 }
+    const d = await one(shown({ by: 'fixed', faces: 'motion' }, { birth: moving }))
+    const at = x - Math.round((0.5 * 2 * size.width * 30) / 24 / 36 / 6)
+    expect(pixel(d, at - 5, y + 5)[0]).toBeGreaterThan(half - 5)
+    expect(pixel(d, at - 5, y - 5)[1]).toBeGreaterThan(half - 5)
+    expect(Math.max(...(await one(shown({ object: null }))))).toBe(0)
+    expect(Math.max(...(await one(shown({}, { bare: true }))))).toBe(0)
   })
 })
 describe('a relief', () => {

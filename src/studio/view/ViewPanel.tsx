@@ -204,7 +204,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       <Lost />
       {dropping && (
         <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-md border border-mist border-dashed bg-night/70 text-subtitle">
-          Drop a GLB, OBJ, PLY, STL or SVG file, or a font, to bring it in
+          Drop a GLB, OBJ, PLY, STL or SVG file, a picture or a font, to bring it in
         </div>
       )}
     </section>

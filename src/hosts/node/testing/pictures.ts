@@ -42,7 +42,8 @@ export class Pictures {
   private constructor(
     private readonly browser: DrawingBrowser,
     readonly base: Shot,
-    private readonly meshes: Awaited<ReturnType<typeof loadShot>>['meshes'],
+    /** By the hash of their file; a test may add some. */
+    readonly meshes: Awaited<ReturnType<typeof loadShot>>['meshes'],
   ) {}
   private renderer: FrameRenderer | null = null
 

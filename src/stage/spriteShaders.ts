@@ -1,0 +1,79 @@
+/** What a sprite hands from its vertices to its pixels. */
+const between = (way: 'in' | 'out') => `
+flat ${way} vec4 cell; // its frame in the sheet, how much it covers, metres before an object in which it fades
+flat ${way} float away; // its view depth, m
+flat ${way} vec4 veil; // what of gases and tufts lies before it
+`
+/** In the vertex shader of particles: a triangle around a rectangle that is turned as the card says. */
+export const SPRITE_VERTEX = `
+uniform vec4 sheet; // columns, rows, frames, width over height
+uniform vec4 frames; // by what, rate, first, half widths before an object
+uniform vec2 facing; // how, and whether it is rolled
+uniform uint spriteSeed;
+${between('out')}
+void spriteAt(uint me, uint seed, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha, float share, float age) {
+  float r = 0.5 * width * pow(abs(determinant(mat3(modelViewMatrix))), 1.0 / 3.0);
+  float radius = r * projectionMatrix[1][1] / -head.z * pixels.y * 0.5;
+  float grown = max(radius, MIN_RADIUS) / max(radius, 1e-6);
+  r *= grown;
+  at = reach * 2.0 - 1.0;
+  vec3 eye = normalize(-head), right, up;
+  if (facing.x > 2.5) {
+    vec4 q;
+    if (quaternions > 0u) q = vec4(numberAt(quaternions, me), numberAt(quaternions + 1u, me), numberAt(quaternions + 2u, me), numberAt(quaternions + 3u, me));
+    else {
+      // Each lies in a way of its own (Shoemake 1992).
+      float a = hashUnit(spriteSeed, seed, 24u), b = 6.2831853 * hashUnit(spriteSeed, seed, 25u), c = 6.2831853 * hashUnit(spriteSeed, seed, 26u);
+      q = vec4(sqrt(1.0 - a) * vec2(sin(b), cos(b)), sqrt(a) * vec2(sin(c), cos(c)));
+    }
+    vec3 x = vec3(1.0, 0.0, 0.0), y = vec3(0.0, 0.0, -1.0);
+    right = normalize(mat3(modelViewMatrix) * (x + 2.0 * cross(q.xyz, cross(q.xyz, x) + q.w * x)));
+    up = normalize(mat3(modelViewMatrix) * (y + 2.0 * cross(q.xyz, cross(q.xyz, y) + q.w * y)));
+  } else {
+    vec3 lead = facing.x > 1.5 ? mat3(viewMatrix) * vec3(0.0, 1.0, 0.0)
+      : facing.x > 0.5 ? mat3(modelViewMatrix) * vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)) : vec3(0.0, 1.0, 0.0);
+    // Towards the eye as far as its lead lets it.
+    right = cross(lead, eye);
+    right = dot(right, right) > 1e-12 ? normalize(right) : vec3(1.0, 0.0, 0.0);
+    up = facing.x > 1.5 ? normalize(lead) : cross(eye, right);
+    if (facing.y > 0.5) {
+      float a = 6.2831853 * hashUnit(spriteSeed, seed, 27u);
+      vec3 turned = right * cos(a) + up * sin(a);
+      up = up * cos(a) - right * sin(a);
+      right = turned;
+    }
+  }
+  // The size is that of the longer side.
+  vec2 e = sheet.w > 1.0 ? vec2(1.0, 1.0 / sheet.w) : vec2(sheet.w, 1.0);
+  gl_Position = projectionMatrix * vec4(head + r * (right * at.x * e.x + up * at.y * e.y), 1.0);
+  float n = frames.x < 0.5 ? floor(clamp(share, 0.0, 0.999999) * sheet.z)
+    : frames.x < 1.5 ? frames.z + floor(max(age, 0.0) * frames.y)
+    : frames.x < 2.5 ? floor(hashUnit(spriteSeed, seed, 23u) * sheet.z) : frames.z;
+  n = mod(n, sheet.z);
+  cell = vec4(mod(n, sheet.x), floor(n / sheet.x), covers, frames.w * r);
+  away = -head.z;
+  veil = inFront(gl_Position.xy / gl_Position.w, -head.z);
+  tint = vec4(colour * bright, alpha / (grown * grown));
+}`
+export const SPRITE_FRAGMENT = `
+precision highp float;
+flat in vec4 tint;
+in vec2 at;
+${between('in')}
+uniform sampler2D picture; uniform vec4 sheet; uniform highp sampler2D sceneDepth; uniform vec2 nearFar; uniform float brightest;
+out vec4 colour;
+void main() {
+  if (max(abs(at.x), abs(at.y)) > 1.0) discard;
+  // Not into the frame beside it.
+  vec2 edge = sheet.xy / vec2(textureSize(picture, 0));
+  vec2 uv = clamp(vec2(at.x, -at.y) * 0.5 + 0.5, 0.5 * edge, 1.0 - 0.5 * edge);
+  vec4 p = texture(picture, (cell.xy + uv) / sheet.xy);
+  float a = p.a * tint.a;
+  if (cell.w > 0.0) {
+    float d = texelFetch(sceneDepth, ivec2(gl_FragCoord.xy), 0).r;
+    float z = nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x));
+    a *= clamp((z - away) / cell.w, 0.0, 1.0);
+  }
+  if (a < 0.002) discard;
+  colour = min(vec4(p.rgb * tint.rgb * a * veil.a + a * cell.z * veil.rgb, a * cell.z), vec4(brightest));
+}`
