@@ -16,6 +16,8 @@ export interface AssetFacts {
   /** Seconds that its own motion takes. */
   lengthS: number
   parts: string[]
+  /** It is a picture on a plate. */
+  plate?: boolean
   notes: string[]
 }
 /** How a drawing is taken for its facts; an object says its own. */
@@ -40,6 +42,7 @@ async function inspectAny(bytes: Uint8Array): Promise<Read<AssetFacts>> {
     closed: isClosed(m),
     tinted: !!m.colours || !!m.textures,
     lengthS: m.motion?.lengthS ?? 0,
+    ...(m.textures?.some((t) => t.cut) ? { plate: true } : {}),
     parts: m.parts.slice(0, MAX_PARTS).map((p) => short(p.name, MAX_NAME)),
     notes: [
       ...(m.parts.length > MAX_PARTS

@@ -1,12 +1,10 @@
 import type * as THREE from 'three'
-import type { BlendMode, Meshes, SpriteDrawing } from '../acts'
+import type { BlendMode, Meshes, SpriteDrawing, TuftDrawing } from '../acts'
 import type { Flame, Frame, LightMap, Machine, Part } from '../engine'
 import type { Shot } from '../shot'
 import type { Front } from './front'
 import type { GasShade } from './gasShadow'
 import type { Around } from './shades'
-import type { Sheet } from './sprites'
-import type { TuftLight } from './tuftLight'
 
 /** A picture as it is being drawn: opaque objects are in it already, with their depth. */
 export interface DrawContext {
@@ -40,13 +38,26 @@ export interface DrawContext {
   /** The picture of a look; null while it is on its way, and where there is none. */
   sprite(d: SpriteDrawing): Sheet | null
   /** The light of the tufts of a system, where it has some. */
-  tufts(system: string): TuftLight | null
+  tufts(system: string): LitTufts | null
   /** What of the gases lies in front of places. */
   front: Front
   /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture; `white`: for what multiplies. */
   layer(white: boolean): THREE.WebGLRenderTarget
   /** Puts that layer over the picture. */
   compose(mode: BlendMode, white: boolean): void
+}
+/** Frames of a picture for particles. */
+export interface Sheet {
+  texture: THREE.Texture
+  columns: number
+  rows: number
+  frames: number
+  /** Width over height of a frame. */
+  aspect: number
+}
+/** The light of tufts: writes what their shader reads. */
+export interface LitTufts {
+  into(uniforms: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): void
 }
 /** Draws one part of frames, over all of them; each element has its own. */
 export interface Drawer<P extends Part = Part> {

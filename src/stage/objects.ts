@@ -85,7 +85,7 @@ export class Objects {
         const materials = [
           new THREE.MeshStandardMaterial(),
           ...(shaped.mesh.uv ? (shaped.mesh.textures ?? []) : []).map(
-            (x) => new THREE.MeshStandardMaterial({ map: this.textures.of(x.data, x.type) }),
+            (x) => new THREE.MeshStandardMaterial({ map: this.textures.of(x.data, x.type), alphaTest: x.cut ? 0.5 : 0 }),
           ),
         ]
         for (const material of materials) this.gasShadow.into(material)

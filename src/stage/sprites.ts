@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { type Meshes, meshOf, type SpriteDrawing } from '../acts'
 import type { Shot } from '../shot'
-import type { DrawContext } from './drawer'
+import type { DrawContext, Sheet } from './drawer'
 import type { Textures } from './textures'
 
 /** The longest side of a sheet that is put together from numbered files. */
@@ -11,14 +11,6 @@ const MOST_FILES = 256
 const BY = ['life', 'rate', 'random', 'fixed'] as const satisfies SpriteDrawing['by'][]
 const FACES = ['camera', 'motion', 'upright', 'spin'] as const satisfies SpriteDrawing['faces'][]
 
-export interface Sheet {
-  texture: THREE.Texture
-  columns: number
-  rows: number
-  frames: number
-  /** Width over height of a frame. */
-  aspect: number
-}
 /** The pictures of objects for particles: one file as it is, numbered files as one sheet. */
 export class Sprites {
   private sheets = new Map<string, Sheet>()

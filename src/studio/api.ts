@@ -89,6 +89,8 @@ export interface StoredAsset {
     closed: boolean
     tinted: boolean
     lengthS: number
+    /** It is a picture on a plate. */
+    plate?: boolean
     parts: string[]
     notes: string[]
   }

@@ -92,7 +92,9 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
           ? ({ kind: 'outline', asset: a.hash, ...defaultsOf(OUTLINE_PARAMS) } as unknown as Shape)
           : { kind: 'mesh', asset: a.hash, unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' },
       )
-      object.roles.collider = true
+      // A picture is there to be seen, or shown by particles.
+      const { plate } = a.info
+      object.roles.collider = !plate
       // The file's own colours are seen as they are.
       if (a.info.tinted) object.material.colour = [1, 1, 1]
       add('objects', object, (s) => {
@@ -103,6 +105,10 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
         toast(
           `${object.name}: ${a.info.parts.length} ${a.info.parts.length === 1 ? 'shape' : 'shapes'} with depth; height and rim are under Shape.${note}`,
         )
+        continue
+      }
+      if (plate) {
+        toast(`${object.name}: a picture, 1 m long. It can be what particles look like: add a Sprite to the look of a system.`)
         continue
       }
       const size = a.info.bounds.max.map((v, i) => v - a.info.bounds.min[i])

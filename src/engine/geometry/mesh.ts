@@ -16,6 +16,8 @@ export interface Mesh {
     type: string
     data: Uint8Array /** Light of black to white as 0 to 255, from the top; null when it cannot be decoded. */
     brightness: { width: number; height: number; data: Uint8Array } | null
+    /** Where it is less than half there, nothing is. */
+    cut?: boolean
   }[]
   /** How it moves by itself, when the file says so. */
   motion?: Motion

@@ -1,7 +1,7 @@
 import { encode } from 'fast-png'
 import jpeg from 'jpeg-js'
 import { describe, expect, it } from 'vitest'
-import { readMesh } from '..'
+import { inspectAsset, readMesh } from '..'
 
 const png = (width: number, height: number) =>
   encode({ width, height, data: new Uint8Array(width * height * 4).fill(200), channels: 4, depth: 8 })
@@ -33,6 +33,7 @@ describe('a picture as a plate', () => {
     expect([...(uv ?? [])]).toEqual([0, 1, 1, 1, 1, 0, 0, 0])
     expect([...(normals ?? [])].filter((_, i) => i % 3 === 2)).toEqual([1, 1, 1, 1])
     expect(indices).toHaveLength(6)
+    expect(await inspectAsset(png(64, 16))).toMatchObject({ ok: true, value: { kind: 'mesh', plate: true, tinted: true } })
     expect(textures).toMatchObject([{ part: parts[0].name, type: 'image/png', brightness: { width: 64, height: 16 } }])
   })
   it('takes the size from the headers of JPEG and of all three kinds of WebP', async () => {

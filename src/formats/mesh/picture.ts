@@ -3,6 +3,8 @@ import { brightnessOf } from '../image/brightness'
 import { bad, type Read } from '../result'
 
 export type PictureType = 'image/png' | 'image/jpeg' | 'image/webp'
+/** The name of the one part of a plate. */
+const PLATE = 'picture'
 /** Longer sides than this are more than a graphics side takes. */
 const MOST_SIDE = 8192
 
@@ -64,8 +66,8 @@ export function readPicture(bytes: Uint8Array, type: PictureType): Read<Mesh> {
       normals: Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]),
       uv: Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0]),
       indices: Uint32Array.from([0, 1, 2, 0, 2, 3]),
-      parts: [{ name: 'picture', firstTriangle: 0, triangleCount: 2 }],
-      textures: [{ part: 'picture', type, data: bytes.slice(), brightness }],
+      parts: [{ name: PLATE, firstTriangle: 0, triangleCount: 2 }],
+      textures: [{ part: PLATE, type, data: bytes.slice(), brightness, cut: true }],
     },
   }
 }
