@@ -136,7 +136,7 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   role: 'values' | 'draw' | 'blend' | 'mapping' | 'relief'
   /** What of the drawing it decides, at a time in seconds. */
   drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
-  mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing
+  mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing | MappingDrawing[]
   /** Where particles are drawn instead of where they are. */
   relief?(p: Reader<NoInfer<P>>, seed: number, t: number): ReliefDrawing
   /** Its light comes from kernels, as that of gas. */

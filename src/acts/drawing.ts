@@ -89,8 +89,9 @@ export interface SolidDrawing {
 }
 /** How something of each particle changes how it looks. */
 export interface MappingDrawing {
-  of: 'size' | 'brightness' | 'opacity' | 'colour'
-  by: 'share' | 'age' | 'speed' | 'random' | 'x' | 'y' | 'z' | 'object' | 'camera'
+  /** Hue is an angle, °, that is always added; saturation a factor on the distance from grey. */
+  of: 'size' | 'brightness' | 'opacity' | 'colour' | 'hue' | 'saturation'
+  by: 'share' | 'age' | 'phase' | 'speed' | 'random' | 'x' | 'y' | 'z' | 'object' | 'camera'
   /** The range of what it goes by: seconds, m/s or m; a share or a random number from 0 to 1. */
   from: number
   to: number

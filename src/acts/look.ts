@@ -129,7 +129,7 @@ export function partLooks(
         [at.x[i], at.y[i], at.z[i]],
         [vx[i], vy[i], vz[i]],
       ]
-      return mappedLook(draw, { age: age[i], life: life[i], seed: seed[i], place, velocity }, matrix, tint?.[i])
+      return mappedLook(draw, { age: age[i], life: life[i], seed: seed[i], place, velocity, phaseStart: start?.[i] }, matrix, tint?.[i])
     }
     const now = own(phase[i])
     if (size) now.size *= 1 + size[i]

@@ -49,6 +49,23 @@ describe('mappings', () => {
     expect(Math.abs(product)).toBeLessThan(5 / 12 / Math.sqrt(one.length))
     expect(drawn(1)).toEqual(one)
   })
+  it('turn hues about grey, and take colours nearer to the grey of their light or farther from it', () => {
+    const coloured = (o: Partial<Mapping>, colour: Vec3) => {
+      const look = { ...plain(), colour }
+      return applyMappings([mapping({ joins: 'add', ...o, low: o.high })], particle(), identity(), look).colour
+    }
+    const near = (a: Vec3, b: Vec3) => a.forEach((x, i) => expect(x).toBeCloseTo(b[i], 6))
+    near(coloured({ of: 'hue', high: 120 }, [1, 0, 0]), [0, 1, 0])
+    near(coloured({ of: 'hue', high: -120 }, [1, 0.5, 0]), [0.5, 0, 1])
+    near(coloured({ of: 'hue', high: 77 }, [0.4, 0.4, 0.4]), [0.4, 0.4, 0.4])
+    near(coloured({ of: 'saturation', joins: 'multiply', high: 0 }, [1, 0, 0]), [0.2126, 0.2126, 0.2126])
+    near(coloured({ of: 'saturation', joins: 'multiply', high: 1 }, [0.3, 0.2, 0.9]), [0.3, 0.2, 0.9])
+  })
+  it('go by the time in the phase, since birth where nothing turned', () => {
+    const size = (o: Partial<MappedParticle>) => applied([{ by: 'phase', joins: 'replace', to: 4 }], particle(o)).size
+    expect(size({ age: 3 })).toBeCloseTo(0.75, 6)
+    expect(size({ age: 3, phaseStart: 2 })).toBeCloseTo(0.25, 6)
+  })
   it('run the other way where the range does, and are a step where it has no width', () => {
     const size = (from: number, to: number, age: number) => applied([{ by: 'age', joins: 'replace', from, to }], particle({ age })).size
     expect([size(4, 2, 1), size(4, 2, 3), size(4, 2, 5)]).toEqual([1, expect.closeTo(0.5, 6), 0])

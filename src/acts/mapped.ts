@@ -44,6 +44,8 @@ export interface MappedParticle {
   seed: number
   place: Vec3
   velocity: Vec3
+  /** The age at which it came into its phase; birth where nothing turns. */
+  phaseStart?: number
 }
 /** What of a particle mappings change. */
 export interface Mappable {
@@ -60,6 +62,8 @@ function attribute(m: Mapping, p: MappedParticle, matrix: Matrix): number {
       return p.life > 0 ? p.age / p.life : 1
     case 'age':
       return p.age
+    case 'phase':
+      return p.age - (p.phaseStart ?? 0)
     case 'speed':
       return Math.hypot(...p.velocity)
     case 'random':
@@ -78,6 +82,18 @@ function attribute(m: Mapping, p: MappedParticle, matrix: Matrix): number {
 export const perRange = ({ from, to }: Pick<Mapping, 'from' | 'to'>): number => (to === from ? 1e30 : 1 / (to - from))
 const join = (how: Mapping['joins'], old: number, by: number): number => (how === 'multiply' ? old * by : how === 'add' ? old + by : by)
 
+/** Turned about grey by degrees (Rodrigues). */
+function turnedHue([r, g, b]: Vec3, degrees: number): Vec3 {
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)]
+  const grey = ((r + g + b) / 3) * (1 - c)
+  const w = s / Math.sqrt(3)
+  return [r * c + (b - g) * w + grey, g * c + (r - b) * w + grey, b * c + (g - r) * w + grey].map((x) => Math.max(0, x)) as Vec3
+}
+/** Farther from the grey of the same light, or nearer to it. */
+function saturated(colour: Vec3, by: number): Vec3 {
+  const light = 0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2]
+  return colour.map((x) => Math.max(0, light + (x - light) * by)) as Vec3
+}
 /** Changes what a particle looks like by its mappings, in their order. `matrix`: of the system into the shot. The GPU does the same in stage/shaders. */
 export function applyMappings(mappings: readonly Mapping[], p: MappedParticle, matrix: Matrix, look: Mappable): Mappable {
   for (const m of mappings) {
@@ -86,7 +102,9 @@ export function applyMappings(mappings: readonly Mapping[], p: MappedParticle, m
     if (m.of === 'colour') {
       const ramp = m.ramp ? sampleLook(lookTable(m.ramp), at) : [1, 1, 1]
       look.colour = look.colour.map((c, k) => c + (join(m.joins, c, ramp[k]) - c) * m.amount) as Vec3
-    } else look[m.of] = join(m.joins, look[m.of], m.low + (m.high - m.low) * at)
+    } else if (m.of === 'hue') look.colour = turnedHue(look.colour, m.low + (m.high - m.low) * at)
+    else if (m.of === 'saturation') look.colour = saturated(look.colour, join(m.joins, 1, m.low + (m.high - m.low) * at))
+    else look[m.of] = join(m.joins, look[m.of], m.low + (m.high - m.low) * at)
   }
   return {
     ...look,

@@ -73,6 +73,7 @@ import { relief } from './looks/relief'
 import { solid } from './looks/solid'
 import { sprite } from './looks/sprite'
 import { tuft } from './looks/tuft'
+import { varyColour } from './looks/varyColour'
 import { expression } from './modulators/expression'
 import { follow } from './modulators/follow'
 import { wander } from './modulators/wander'
@@ -161,6 +162,7 @@ const ALL: readonly Act[] = [
   sprite,
   mapValue,
   mapColour,
+  varyColour,
   relief,
   blend,
   trail,

@@ -2,8 +2,8 @@ import * as THREE from 'three'
 import { LOOK_SAMPLES, lookTable, type Mapping, MOST_MAPPINGS, perRange, sampleLook } from '../acts'
 
 /** As the shader numbers them. */
-const BY = ['share', 'age', 'speed', 'random', 'x', 'y', 'z', 'distance'] as const satisfies Mapping['by'][]
-const OF = ['size', 'brightness', 'opacity', 'colour'] as const satisfies Mapping['of'][]
+const BY = ['share', 'age', 'speed', 'random', 'x', 'y', 'z', 'distance', 'phase'] as const satisfies Mapping['by'][]
+const OF = ['size', 'brightness', 'opacity', 'colour', 'hue', 'saturation'] as const satisfies Mapping['of'][]
 const JOINS = ['multiply', 'add', 'replace'] as const satisfies Mapping['joins'][]
 
 /** A row of the table: colours along the ramp by the curve, and the curve itself. */

@@ -47,10 +47,20 @@ void mapLook(uint me, float share, float age, uint seed, vec3 place, inout float
     vec4 from = mapBy[k], to = mapTo[k];
     float by = from.x < 0.5 ? share : from.x < 1.5 ? age : from.x < 2.5 ? length(vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)))
       : from.x < 3.5 ? hashUnit(mapSeed[k], seed, 22u)
-      : from.x < 4.5 ? there.x : from.x < 5.5 ? there.y : from.x < 6.5 ? there.z : distance(there, mapPlace[k]);
+      : from.x < 4.5 ? there.x : from.x < 5.5 ? there.y : from.x < 6.5 ? there.z : from.x < 7.5 ? distance(there, mapPlace[k]) : age - (starts > 0u ? numberAt(starts, me) : 0.0);
     float s = clamp((by - from.y) * from.z, 0.0, 1.0);
     vec4 at = texture(mapTable, vec2(s * (255.0 / 256.0) + 0.5 / 256.0, (float(k) + 0.5) / 16.0));
-    if (to.x > 2.5) colour += (vec3(joined(to.y, colour.r, at.r), joined(to.y, colour.g, at.g), joined(to.y, colour.b, at.b)) - colour) * from.w;
+    if (to.x > 3.5) {
+      float v = mix(to.z, to.w, at.a);
+      if (to.x < 4.5) {
+        // Turned about grey.
+        float c = cos(radians(v)), w = sin(radians(v)) * 0.57735027;
+        colour = max(colour * c + (colour.brg - colour.gbr) * w + (colour.r + colour.g + colour.b) / 3.0 * (1.0 - c), 0.0);
+      } else {
+        float light = dot(colour, vec3(0.2126, 0.7152, 0.0722));
+        colour = max(light + (colour - light) * joined(to.y, 1.0, v), 0.0);
+      }
+    } else if (to.x > 2.5) colour += (vec3(joined(to.y, colour.r, at.r), joined(to.y, colour.g, at.g), joined(to.y, colour.b, at.b)) - colour) * from.w;
     else {
       float v = mix(to.z, to.w, at.a);
       if (to.x < 0.5) width = joined(to.y, width, v);

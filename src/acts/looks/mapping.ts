@@ -4,8 +4,8 @@ import { curveTable } from '../lookTables'
 import type { Reads } from '../reader'
 
 /** What has a range of its own; the rest goes from 0 to 1 as it is. */
-const RANGED = { param: 'by', is: ['age', 'speed', 'x', 'y', 'z', 'object', 'camera'] } as const
-const units = { age: 's', speed: 'm/s', x: 'm', y: 'm', z: 'm', object: 'm', camera: 'm' } as const
+const RANGED = { param: 'by', is: ['age', 'phase', 'speed', 'x', 'y', 'z', 'object', 'camera'] } as const
+const units = { age: 's', phase: 's', speed: 'm/s', x: 'm', y: 'm', z: 'm', object: 'm', camera: 'm' } as const
 
 /** What a mapping goes by, and through which range and curve. */
 export const MAPPING_PARAMS = {
@@ -15,6 +15,7 @@ export const MAPPING_PARAMS = {
     options: [
       { value: 'share', label: 'share of life', help: 'From birth to the end.' },
       { value: 'age', label: 'age', help: 'Seconds since birth.' },
+      { value: 'phase', label: 'time in the phase', help: 'Seconds since it came into its phase; since birth where nothing turns.' },
       { value: 'speed', label: 'speed', help: 'In the system’s own space.' },
       { value: 'random', label: 'random', help: 'A number of each particle’s own, which stays.' },
       { value: 'y', label: 'height', help: 'Place along Y of the shot.' },

@@ -1,7 +1,9 @@
 import { encode } from 'fast-png'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { act } from '../../acts/testing/quiet'
+import { drawsOf, partLooks } from '../../acts'
+import { act, after } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
+import { partsOf } from '../../engine'
 import { readMesh } from '../../formats'
 import type { ObjectDoc, Shot, Vec3 } from '../../shot'
 import { mean, Pictures, size } from './testing/pictures'
@@ -105,6 +107,37 @@ describe('systems that cover', () => {
     const [nearRed, nearBlue] = [await one(two(1, -1)), await one(two(-1, 1))]
     expect([channel(nearRed, 0) > 100, channel(nearRed, 2) > 20]).toEqual([true, false])
     expect([channel(nearBlue, 0) > 20, channel(nearBlue, 2) > 100]).toEqual([false, true])
+  })
+})
+describe('colour variation', () => {
+  it('shows each particle in the colour that plain code gives it', async () => {
+    const change = (seed: number) => (s: Shot) => {
+      const ramp = {
+        ...structuredClone(s.shared.looks[0]),
+        id: 'rose',
+        opacity: { points: [{ at: 0, v: 1 }] },
+        size: { points: [{ at: 0, v: 1 }] },
+      }
+      s.shared.looks = [{ ...ramp, colour: { stops: [{ at: 0, colour: [0.7, 0.2, 0.3] }] } }]
+      const look = [
+        overLife({ look: 'rose', size: 1 }),
+        act('dot', { id: 'd', softness: 0 }),
+        act('varyColour', { id: 'v', seed, hue: 150, saturation: 60, value: 40 }),
+      ]
+      still(s, look, { count: 1 })
+    }
+    const seen = new Set<string>()
+    for (const seed of [1, 2, 3, 4]) {
+      const d = await one(change(seed))
+      const s = structuredClone(pictures.base)
+      change(seed)(s)
+      const [part] = partsOf((await after(s, 2)).parts, 'points')
+      const { colour } = partLooks(part, drawsOf(s, s.systems[0], 0), [0])(0)
+      const at = ((size.height / 2) * size.width + size.width / 2) * 3
+      colour.forEach((c, k) => expect(Math.abs(d[at + k] - screened(c))).toBeLessThanOrEqual(2))
+      seen.add(colour.map((c) => c.toFixed(2)).join())
+    }
+    expect(seen.size).toBe(4)
   })
 })
 describe('sprites', () => {

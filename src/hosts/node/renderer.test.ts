@@ -210,6 +210,8 @@ describe('final frames', () => {
     const plain: Record<string, (i: number) => number> = {
       share: (i) => at('age', i) / at('life', i) - 0.5,
       age: (i) => at('age', i),
+      // Nothing turns here: since birth.
+      phase: (i) => at('age', i),
       speed: (i) => Math.hypot(at('vx', i), at('vy', i), at('vz', i)),
       random: (i) => unit(hash3(7, at('seed', i), 22)) - 0.5,
       x: (i) => placeOf(i)[0],
