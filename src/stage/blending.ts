@@ -27,3 +27,10 @@ export function setBlending(material: THREE.Material, mode: BlendMode, white = f
   material.blendSrcAlpha = white ? THREE.OneFactor : srcAlpha
   material.blendDstAlpha = white ? THREE.OneMinusSrcAlphaFactor : dstAlpha
 }
+/** For what is drawn from the nearest on: under what is there. */
+export function setUnder(material: THREE.Material): void {
+  material.blending = THREE.CustomBlending
+  material.blendEquation = THREE.AddEquation
+  material.blendSrc = material.blendSrcAlpha = THREE.OneMinusDstAlphaFactor
+  material.blendDst = material.blendDstAlpha = THREE.OneFactor
+}

@@ -43,6 +43,8 @@ export interface DrawContext {
   front: Front
   /** An empty target of the picture's size with the depth of the opaque objects, for what is composed before it goes over the picture; `white`: for what multiplies. */
   layer(white: boolean): THREE.WebGLRenderTarget
+  /** How much of the layer covers, at the least in each block of BLOCK² pixels. */
+  lookWhatIsCovered(): THREE.Texture
   /** Puts that layer over the picture. */
   compose(mode: BlendMode, white: boolean): void
 }

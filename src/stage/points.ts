@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { type Draw, drawnPlaces, LOOK_SAMPLES, looksOf, lookTable, type Places, systemMatrices } from '../acts'
 import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
-import { brightestOf, coversBy, setBlending } from './blending'
+import { brightestOf, coversBy, setBlending, setUnder } from './blending'
 import { columnAt, drawnColumns, writeColumns, writePlaces } from './columns'
 import { DepthOrder } from './depthOrder'
 import type { DrawContext, Drawer } from './drawer'
@@ -67,7 +67,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
         flakes: 0,
         light: new THREE.Vector4(),
       },
-      ...{ data: null, count: 0, order: null, ordered: 0, phases: ALL_PHASES },
+      ...{ data: null, count: 0, order: null, ordered: 0, backwards: 0, covered: null, hides: 0, phases: ALL_PHASES },
       ...{ front: null, frontDepths: null },
       ...MappingUniforms.empty(),
       ...TuftLight.uniforms(),
@@ -135,28 +135,33 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     const looks = looksOf(c.shot, system, c.t, c.frame.parts)
     return looks.length === 1 && !looks[0].draw.solid && looks[0].draw.inside === 'normal' && looks[0].draw.onto === 'normal'
   }
-  open(c: DrawContext): { near: number; far: number; count: number } | null {
+  open(c: DrawContext): ReturnType<Sliced['open']> {
     const ready = this.ready(c)
     if (!ready || !this.drawn) return null
     this.sort(c, ready.matrices[0])
     if (!this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return null
+    const u = this.material.uniforms
+    u.backwards.value = 1
+    for (const m of this.copies) setUnder(m.material as THREE.Material)
     this.next = 0
-    const [far, near] = [this.depthAt(0), this.depthAt(this.drawn - 1)]
-    return { near, far, count: this.drawn }
+    return { count: this.drawn, depthAt: (nth) => this.depthAt(nth) }
   }
-  beyond(c: DrawContext, depth: number): void {
+  before(c: DrawContext, depth: number, target: THREE.WebGLRenderTarget, covered: THREE.Texture | null): void {
     const from = this.next
-    while (this.next < this.drawn && this.depthAt(this.next) >= depth) this.next++
+    while (this.next < this.drawn && this.depthAt(this.next) < depth) this.next++
     if (this.next === from) return
+    const u = this.material.uniforms
+    u.hides.value = covered ? 1 : 0
+    u.covered.value = covered ?? u.look.value
     this.range(from, this.next)
-    c.renderer.setRenderTarget(c.target)
+    c.renderer.setRenderTarget(target)
     c.renderer.render(this.scene, c.camera)
   }
-  /** Of those in order the first that is not drawn yet. */
+  /** Of those from the nearest on the first that is not drawn yet. */
   private next = 0
-  /** View depth of one of those in order. */
+  /** View depth of one of those from the nearest on. */
   private depthAt(nth: number): number {
-    return this.sorter.depth[this.order.words[nth]]
+    return this.sorter.depth[this.order.words[this.drawn - 1 - nth]]
   }
   private range(from: number, to: number): void {
     this.geometry.setDrawRange(from * 3, (to - from) * 3)
@@ -225,6 +230,8 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     u.data.value = this.data.texture
     u.order.value = ordered ? this.order.texture : this.data.texture
     u.ordered.value = ordered ? 1 : 0
+    u.backwards.value = u.hides.value = 0
+    u.covered.value = u.look.value
     u.count.value = this.drawn
     u.phases.value = phases
     u.covers.value = coversBy(draw.inside) ? 1 : 0

@@ -1,6 +1,7 @@
 import { COLUMN_CONSTANTS } from './columns'
 import { IN_FRONT } from './front'
 import { SPRITE_VERTEX } from './spriteShaders'
+import { BLOCK } from './targets'
 import { TUFT_VERTEX } from './tuftShaders'
 
 // What particles look like. Colours are linear and may exceed 1; output is premultiplied.
@@ -19,7 +20,7 @@ precision highp float;
 // The frame's columns, one behind the other, as words: a vertex fetches its particle by its number, three vertices each; drawing
 // instances instead costs a draw call each on software GL (25 µs a particle, measured).
 // A vertex may go by an order instead, when they hide each other.
-uniform highp usampler2D data; uniform highp usampler2D order; uniform uint count; uniform float ordered; uniform uint phases;
+uniform highp usampler2D data; uniform highp usampler2D order; uniform uint count; uniform float ordered; uniform float backwards; uniform uint phases;
 // Where columns lie that not every system has; 0: this one has none.
 uniform uint quaternions; uniform uint sizes; uniform uint starts; uniform uint befores; uniform uint tints; uniform float perBlend[32];
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
@@ -36,6 +37,17 @@ ${HASH}
 ${COLUMN_CONSTANTS}
 ${IN_FRONT}
 const float MIN_RADIUS = 0.62;
+// What is drawn from the nearest on: whether all blocks of the picture that a disc of so many pixels touches are covered already.
+uniform sampler2D covered; uniform float hides;
+bool isCovered(vec4 middle, float radius) {
+  if (hides < 0.5 || middle.w <= 0.0) return false;
+  vec2 p = (middle.xy / middle.w * 0.5 + 0.5) * pixels;
+  ivec2 last = textureSize(covered, 0) - 1;
+  ivec2 from = clamp(ivec2(floor((p - radius) / ${BLOCK}.0)), ivec2(0), last), to = clamp(ivec2(floor((p + radius) / ${BLOCK}.0)), ivec2(0), last);
+  if ((to.x - from.x) * (to.y - from.y) > 100) return false;
+  for (int y = from.y; y <= to.y; y++) for (int x = from.x; x <= to.x; x++) if (texelFetch(covered, ivec2(x, y), 0).r < 0.996) return false;
+  return true;
+}
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
 float bright;
@@ -106,6 +118,7 @@ void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   uint nth = uint(gl_VertexID) / 3u;
   uint which = uint(gl_VertexID) - nth * 3u;
+  if (backwards > 0.5) nth = count - 1u - nth;
   uint me = ordered > 0.5 ? texelFetch(order, ivec2(nth & 4095u, nth >> 12), 0).r : nth;
   float age = numberAt(AGE, me), life = numberAt(LIFE, me);
   // Each phase may be drawn in a way of its own; over its blend the one before goes out and its own sets in.
@@ -171,6 +184,7 @@ void main() {
   float streak = length(along);
   vec2 dir = streak > 1e-3 ? along / streak : vec2(1.0, 0.0);
   float r = max(radius, MIN_RADIUS);
+  if (streak < 2.0 && isCovered(h, r + streak + 1.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
   // A round dot loses in both directions, a streak across only.
   float thin = radius / r;
   float faint = mix(thin * thin, thin, smoothstep(0.0, 2.0 * r, streak));
@@ -310,6 +324,18 @@ void main() {
   colour.rgb = min(colour.rgb, vec3(brightest));
 }`
 
+/** The least coverage of a layer in blocks, by every other pixel. */
+export const COVERED = `
+precision highp float;
+out vec4 colour;
+uniform sampler2D source;
+void main() {
+  ivec2 first = ivec2(gl_FragCoord.xy) * ${BLOCK}, last = textureSize(source, 0) - 1;
+  float least = 1.0;
+  for (int y = 0; y < ${BLOCK}; y += 2) for (int x = 0; x < ${BLOCK}; x += 2)
+    least = min(least, texelFetch(source, min(first + ivec2(x + ((y >> 1) & 1), y), last), 0).a);
+  colour = vec4(least);
+}`
 /** White that covers nothing. */
 export const WHITE = `
 precision highp float;

@@ -16,6 +16,7 @@ void spriteAt(uint me, uint seed, vec2 reach, vec3 place, vec3 head, float width
   float radius = r * projectionMatrix[1][1] / -head.z * pixels.y * 0.5;
   float grown = max(radius, MIN_RADIUS) / max(radius, 1e-6);
   r *= grown;
+  if (isCovered(projectionMatrix * vec4(head, 1.0), max(radius, MIN_RADIUS) * 1.415 + 1.0)) return;
   at = reach * 2.0 - 1.0;
   vec3 eye = normalize(-head), right, up;
   if (facing.x > 2.5) {

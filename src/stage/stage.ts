@@ -18,7 +18,7 @@ import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
 import { PointsDrawer } from './points'
 import { portraitScene } from './portrait'
-import { COMPOSITE, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
+import { COMPOSITE, COVERED, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
 import { aroundAll } from './shades'
 import { Sprites } from './sprites'
 import { Targets } from './targets'
@@ -55,6 +55,7 @@ export class Stage {
   private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
   private composite = new Pass(COMPOSITE, { source: null, white: 0, brightest: 65504 }, THREE.CustomBlending)
   private white = new Pass(WHITE, {})
+  private covered = new Pass(COVERED, { source: null })
   private targets = new Targets()
   private depths = new Depths()
   private front = new Front()
@@ -249,6 +250,11 @@ export class Stage {
         this.depthAlone.set({ depth }).run(r, layer)
         return layer
       },
+      lookWhatIsCovered: () => {
+        const blocks = this.targets.covered(width, height)
+        this.covered.set({ source: this.targets.layer(width, height).texture }).run(r, blocks)
+        return blocks.texture
+      },
       compose: (mode, white) => {
         const source = this.targets.layer(width, height).texture
         setBlending(this.composite.material, mode)
@@ -341,7 +347,7 @@ export class Stage {
     this.drawers.clear()
     this.objects.dispose()
     this.bloom.dispose()
-    for (const pass of [this.output, this.composite, this.white, this.withDepth, this.depthAlone]) pass.dispose()
+    for (const pass of [this.output, this.composite, this.white, this.covered, this.withDepth, this.depthAlone]) pass.dispose()
     this.targets.dispose()
     this.depths.dispose()
     this.front.dispose()

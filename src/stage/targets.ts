@@ -1,5 +1,7 @@
 import * as THREE from 'three'
 
+/** Pixels along a side of a block of which it is known whether it is covered. */
+export const BLOCK = 16
 /** Sizes of picture that are kept: the View goes to and fro between a preview and the sharp picture, and making targets costs more than drawing. */
 const KEPT_SIZES = 3
 interface Made {
@@ -58,6 +60,22 @@ export class Targets {
     })
     return this.layers
   }
+  /** How much of that layer covers, at the least in each block of BLOCK² pixels. */
+  covered(width: number, height: number): THREE.WebGLRenderTarget {
+    const [w, h] = [width, height].map((n) => Math.ceil(n / BLOCK))
+    if (this.blocks?.width !== w || this.blocks.height !== h) {
+      this.blocks?.dispose()
+      const nearest = { magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter } as const
+      this.blocks = new THREE.WebGLRenderTarget(w, h, {
+        depthBuffer: false,
+        format: THREE.RedFormat,
+        type: THREE.UnsignedByteType,
+        ...nearest,
+      })
+    }
+    return this.blocks
+  }
+  private blocks: THREE.WebGLRenderTarget | null = null
   dispose(): void {
     for (const t of this.made.values()) {
       drop(t.target)
@@ -66,5 +84,7 @@ export class Targets {
     this.made.clear()
     drop(this.layers)
     this.layers = null
+    this.blocks?.dispose()
+    this.blocks = null
   }
 }

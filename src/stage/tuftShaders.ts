@@ -19,6 +19,7 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   float radius = r * projectionMatrix[1][1] / -head.z * pixels.y * 0.5;
   float grown = max(radius, MIN_RADIUS) / max(radius, 1e-6);
   r *= grown;
+  if (isCovered(projectionMatrix * vec4(head, 1.0), max(radius, MIN_RADIUS) + 1.0)) return;
   float angle = 1.5707963 + 2.0943951 * float(which);
   at = 2.0 * vec2(cos(angle), sin(angle));
   vec3 eye = normalize(-head);
@@ -61,7 +62,7 @@ uniform highp sampler3D lumps; uniform highp sampler2D sceneDepth; uniform vec2 
 out vec4 colour;
 void main() {
   float r2 = dot(at, at);
-  if (r2 >= 1.0) discard;
+  if (r2 >= 1.0) { colour = vec4(0.0); return; }
   vec3 n = vec3(at, sqrt(1.0 - r2));
   vec3 own = turnX * n.x + turnY * n.y + turnZ * n.z;
   vec4 l = texture(lumps, own * (tuft.y / ${LUMPS_ACROSS}.0) + lumpy.xyz);
@@ -69,7 +70,7 @@ void main() {
   float torn = ragged * smoothstep(1.5, 5.0, body.z);
   float rim = 1.0 - torn * l.a;
   float inside = 1.0 - r2 / (rim * rim);
-  if (inside <= 0.0) discard;
+  if (inside <= 0.0) { colour = vec4(0.0); return; }
   // The way through a ball, or gentler; what is taken off its rim is taken off its thickness.
   float thick = body.x * rim * pow(inside, mix(0.5, 2.0, softness));
   float a = 1.0 - exp(-thick);
@@ -78,7 +79,7 @@ void main() {
     float z = nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x));
     a *= clamp((z - lumpy.w) / body.w, 0.0, 1.0);
   }
-  if (a < 0.002) discard;
+  if (a < 0.002) { colour = vec4(0.0); return; }
   // Lumps stand out: where they fall off, the surface leans.
   vec3 slope = (l.rgb - 128.0 / 255.0) * ${(2 * LUMPS_SLOPE).toFixed(1)} * tuft.y;
   slope = vec3(dot(slope, turnX), dot(slope, turnY), dot(slope, turnZ));

@@ -227,6 +227,34 @@ describe('sprites', () => {
     expect(Math.max(...(await one(shown({}, { bare: true }))))).toBe(0)
   })
 })
+describe('what is drawn from the nearest on', () => {
+  it('is the picture that it is from the farthest on, dense enough to hide most of itself', async () => {
+    const cloud = (way: string, other: boolean) => (s: Shot) => {
+      const look = [
+        overLife({ size: { value: 0.3, vary: 0.1 }, brightness: 0.6, opacity: 85 }),
+        act(way, { id: 'w' }),
+        act('varyColour', { id: 'v', hue: 120, value: 60 }),
+        act('blend', { id: 'bl', inside: 'normal', onto: 'normal' }),
+      ]
+      still(s, look, { count: 4000, speed: { value: 7, vary: 6 }, spread: 180 })
+      // Another one, far out of the picture: then both are drawn as one.
+      if (other) {
+        const b = structuredClone(s.systems[0])
+        b.id = 'other'
+        b.place = [0, 500, 0]
+        s.systems.push(b)
+      }
+    }
+    for (const way of ['dot', 'dash']) {
+      const [far, near] = [await one(cloud(way, false)), await one(cloud(way, true))]
+      expect(mean(far, [0.4, 0.4, 0.6, 0.6])).toBeGreaterThan(30)
+      const off = far.map((x, i) => Math.abs(x - near[i]))
+      // Eight bits of a picture of half floats, in another order.
+      expect(off.reduce((a, b) => a + b, 0) / off.length).toBeLessThan(0.3)
+      expect([...off].filter((x) => x > 4).length / off.length).toBeLessThan(0.001)
+    }
+  })
+})
 describe('a relief', () => {
   it('draws dots, dashes, tufts and solids where it says, as if they were there', async () => {
     for (const way of ['dot', 'dash', 'tuft', 'solid']) {
