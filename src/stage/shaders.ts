@@ -1,3 +1,4 @@
+import { LYING } from './billows'
 import { COLUMN_CONSTANTS } from './columns'
 import { IN_FRONT } from './front'
 import { SPRITE_VERTEX } from './spriteShaders'
@@ -108,6 +109,7 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   tint = within(tint, gl_Position.xy / gl_Position.w, -head.z);
   shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x, flake.y, 0.0);
 }
+${LYING}
 #ifdef TUFT
 ${TUFT_VERTEX}
 #endif

@@ -1,3 +1,5 @@
+import { MEETING } from './billows'
+
 /** What a sprite hands from its vertices to its pixels. */
 const between = (way: 'in' | 'out') => `
 flat ${way} vec4 cell; // its frame in the sheet, how much it covers, metres before an object in which it fades
@@ -20,16 +22,9 @@ void spriteAt(uint me, uint seed, vec2 reach, vec3 place, vec3 head, float width
   at = reach * 2.0 - 1.0;
   vec3 eye = normalize(-head), right, up;
   if (facing.x > 2.5) {
-    vec4 q;
-    if (quaternions > 0u) q = vec4(numberAt(quaternions, me), numberAt(quaternions + 1u, me), numberAt(quaternions + 2u, me), numberAt(quaternions + 3u, me));
-    else {
-      // Each lies in a way of its own (Shoemake 1992).
-      float a = hashUnit(spriteSeed, seed, 24u), b = 6.2831853 * hashUnit(spriteSeed, seed, 25u), c = 6.2831853 * hashUnit(spriteSeed, seed, 26u);
-      q = vec4(sqrt(1.0 - a) * vec2(sin(b), cos(b)), sqrt(a) * vec2(sin(c), cos(c)));
-    }
-    vec3 x = vec3(1.0, 0.0, 0.0), y = vec3(0.0, 0.0, -1.0);
-    right = normalize(mat3(modelViewMatrix) * (x + 2.0 * cross(q.xyz, cross(q.xyz, x) + q.w * x)));
-    up = normalize(mat3(modelViewMatrix) * (y + 2.0 * cross(q.xyz, cross(q.xyz, y) + q.w * y)));
+    vec4 q = lying(me, seed, spriteSeed);
+    right = normalize(mat3(modelViewMatrix) * turnedBy(q, vec3(1.0, 0.0, 0.0)));
+    up = normalize(mat3(modelViewMatrix) * turnedBy(q, vec3(0.0, 0.0, -1.0)));
   } else {
     vec3 lead = facing.x > 1.5 ? mat3(viewMatrix) * vec3(0.0, 1.0, 0.0)
       : facing.x > 0.5 ? mat3(modelViewMatrix) * vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)) : vec3(0.0, 1.0, 0.0);
@@ -61,7 +56,8 @@ precision highp float;
 flat in vec4 tint;
 in vec2 at;
 ${between('in')}
-uniform sampler2D picture; uniform vec4 sheet; uniform highp sampler2D sceneDepth; uniform vec2 nearFar; uniform float brightest;
+uniform sampler2D picture; uniform vec4 sheet; uniform float brightest;
+${MEETING}
 out vec4 colour;
 void main() {
   if (max(abs(at.x), abs(at.y)) > 1.0) discard;
@@ -70,11 +66,7 @@ void main() {
   vec2 uv = clamp(vec2(at.x, -at.y) * 0.5 + 0.5, 0.5 * edge, 1.0 - 0.5 * edge);
   vec4 p = texture(picture, (cell.xy + uv) / sheet.xy);
   float a = p.a * tint.a;
-  if (cell.w > 0.0) {
-    float d = texelFetch(sceneDepth, ivec2(gl_FragCoord.xy), 0).r;
-    float z = nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x));
-    a *= clamp((z - away) / cell.w, 0.0, 1.0);
-  }
+  a *= meeting(away, cell.w);
   if (a < 0.002) discard;
   colour = min(vec4(p.rgb * tint.rgb * a * veil.a + a * cell.z * veil.rgb, a * cell.z), vec4(brightest));
 }`

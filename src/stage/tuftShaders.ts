@@ -1,3 +1,4 @@
+import { MEETING } from './billows'
 import { LUMPS_ACROSS, LUMPS_SLOPE } from './lumps'
 
 /** What a tuft hands from its vertices to its pixels, all of it the same over the tuft but the place on its disc. */
@@ -27,17 +28,11 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   gl_Position = projectionMatrix * vec4(head + r * (right * at.x + up * at.y), 1.0);
   mat3 world = transpose(mat3(viewMatrix));
   vec3 x = world * right, y = world * up, z = world * eye;
-  vec4 q;
-  if (quaternions > 0u) q = vec4(numberAt(quaternions, me), numberAt(quaternions + 1u, me), numberAt(quaternions + 2u, me), numberAt(quaternions + 3u, me));
-  else {
-    // Each lies in a way of its own (Shoemake 1992).
-    float a = hashUnit(sizeSeed, seed, 23u), b = 6.2831853 * hashUnit(sizeSeed, seed, 24u), c = 6.2831853 * hashUnit(sizeSeed, seed, 25u);
-    q = vec4(sqrt(1.0 - a) * vec2(sin(b), cos(b)), sqrt(a) * vec2(sin(c), cos(c)));
-  }
+  vec4 q = lying(me, seed, sizeSeed) * vec4(-1.0, -1.0, -1.0, 1.0);
   // Into its own space: turned back.
-  turnX = x + 2.0 * cross(-q.xyz, cross(-q.xyz, x) + q.w * x);
-  turnY = y + 2.0 * cross(-q.xyz, cross(-q.xyz, y) + q.w * y);
-  turnZ = z + 2.0 * cross(-q.xyz, cross(-q.xyz, z) + q.w * z);
+  turnX = turnedBy(q, x);
+  turnY = turnedBy(q, y);
+  turnZ = turnedBy(q, z);
   vec3 there = (modelMatrix * vec4(place, 1.0)).xyz;
   if (hasCells > 0.5) {
     lit = lightAt(there);
@@ -46,7 +41,7 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
     litZ = 0.5 * (lightAt(there + r * z) - lightAt(there - r * z));
   } else { lit = plainLight; litX = litY = litZ = vec3(0.0); }
   lit += tuft.z;
-  lumpy = vec4(hashUnit(sizeSeed, seed, 26u), hashUnit(sizeSeed, seed, 27u), hashUnit(sizeSeed, seed, 28u), -head.z);
+  lumpy = vec4(hashUnit(sizeSeed, seed, 27u), hashUnit(sizeSeed, seed, 28u), hashUnit(sizeSeed, seed, 29u), -head.z);
   body = vec4(tuft.x * alpha / (grown * grown), covers, max(radius, MIN_RADIUS), tuft.w * r);
   veil = inFront(gl_Position.xy / gl_Position.w, -head.z);
   tint = vec4(colour * bright, 1.0);
@@ -58,7 +53,8 @@ precision highp float;
 flat in vec4 tint;
 in vec2 at;
 ${between('in')}
-uniform highp sampler3D lumps; uniform highp sampler2D sceneDepth; uniform vec2 nearFar; uniform vec4 tuft; uniform float softness; uniform float ragged; uniform float brightest;
+uniform highp sampler3D lumps; uniform vec4 tuft; uniform float softness; uniform float ragged; uniform float brightest;
+${MEETING}
 out vec4 colour;
 void main() {
   float r2 = dot(at, at);
@@ -74,11 +70,7 @@ void main() {
   // The way through a ball, or gentler; what is taken off its rim is taken off its thickness.
   float thick = body.x * rim * pow(inside, mix(0.5, 2.0, softness));
   float a = 1.0 - exp(-thick);
-  if (body.w > 0.0) {
-    float d = texelFetch(sceneDepth, ivec2(gl_FragCoord.xy), 0).r;
-    float z = nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x));
-    a *= clamp((z - lumpy.w) / body.w, 0.0, 1.0);
-  }
+  a *= meeting(lumpy.w, body.w);
   if (a < 0.002) { colour = vec4(0.0); return; }
   // Lumps stand out: where they fall off, the surface leans.
   vec3 slope = (l.rgb - 128.0 / 255.0) * ${(2 * LUMPS_SLOPE).toFixed(1)} * tuft.y;

@@ -16,8 +16,8 @@ export const relief = defineLook({
       label: 'Along',
       default: 'axis',
       options: [
-        { value: 'axis', label: 'away from the axis', help: 'Of the system’s own Y.' },
-        { value: 'middle', label: 'away from the middle', help: 'Of the system’s own space.' },
+        { value: 'axis', label: 'from the axis', help: 'Of the system’s own Y.' },
+        { value: 'middle', label: 'from the middle', help: 'Of the system’s own space.' },
         { value: 'x', label: 'X' },
         { value: 'y', label: 'Y' },
         { value: 'z', label: 'Z' },

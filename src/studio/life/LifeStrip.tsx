@@ -113,7 +113,7 @@ function Strip({ id }: { id: string }) {
   }
   const users = useShot((s) => (look ? s.systems.filter((x) => actsIn(x, 'look', 'offspring').some((a) => a.look === look.id)).length : 0))
   const says: Record<Channel, string> = {
-    colour: `${draw.look.colour.stops.length} stops`,
+    colour: `${draw.look.colour.stops.length} ${draw.look.colour.stops.length === 1 ? 'stop' : 'stops'}`,
     size: subject.size,
     opacity: `${Math.round(sampleCurve(draw.look.opacity, 0) * draw.opacity * 100)} % to ${Math.round(sampleCurve(draw.look.opacity, 1) * draw.opacity * 100)} %`,
   }
