@@ -164,6 +164,8 @@ describe('tufts', () => {
     const p = await part(s)
     const plain = tuftBalls(p, drawsOf(s, s.systems[0], 0.25), [0], [identity(), turned])
     expect(plain.count).toBe(800)
+    const { brightness } = drawOf(s, s.systems[0], 0)
+    expect(plain.colour).toEqual(FADING.colour.stops[0].colour.map((c) => expect.closeTo(c * brightness, 4)))
     const look = partLooks(p, drawsOf(s, s.systems[0], 0.25), [0])
     for (let n = 0; n < 400; n += 41) {
       const { size, opacity } = look(n)

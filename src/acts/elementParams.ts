@@ -302,7 +302,7 @@ export const LIGHT_PARAMS: Params = {
     soft: [0, 200],
     animated: true,
     changes: 'picture',
-    help: 'How much of it smoke and fire are lit by.',
+    help: 'How much of it smoke, fire and tufts are lit by.',
   }),
   shadow: toggle({
     label: 'Shadows',

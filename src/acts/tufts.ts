@@ -25,25 +25,26 @@ const scaleOf = (m: Matrix): number =>
 
 /**
  * The particles of a part that are tufts, as soft balls in the shot: CLOUD_BALL floats each, as many as `count` says, for each copy of their system.
- * `blends`: seconds over which each phase sets in.
+ * `blends`: seconds over which each phase sets in. `colour`: the mean of theirs, each by what it dims.
  */
 export function tuftBalls(
   part: PointsPart,
   draws: readonly Draw[],
   blends: readonly number[],
   matrices: readonly Matrix[],
-): { count: number; balls: Float32Array } {
+): { count: number; balls: Float32Array; colour: [number, number, number] } {
   const balls = new Float32Array(part.count * matrices.length * CLOUD_BALL)
   const at = drawnPlaces(part, reliefsOf(draws))
   const phase = pointColumn(part, 'phase')
   let count = 0
+  const sum = [0, 0, 0, 0]
   for (const m of matrices) {
     const scale = scaleOf(m)
     const sized = sizedOf(part, draws, blends, m)
     for (let i = 0; i < part.count; i++) {
       const tuft = draws[phase[i]]?.tuft
       if (!tuft) continue
-      const { size, opacity } = sized(i)
+      const { size, opacity, colour } = sized(i)
       const depth = tuft.thickness * opacity
       if (!(size > 0 && depth > 0)) continue
       const o = count++ * CLOUD_BALL
@@ -53,21 +54,24 @@ export function tuftBalls(
       balls[o + 2] = m[8] * x + m[9] * y + m[10] * z + m[11]
       balls[o + 3] = 0.5 * size * scale
       balls[o + 4] = depth
+      const dims = size * size * depth
+      for (let c = 0; c < 3; c++) sum[c] += colour[c] * dims
+      sum[3] += dims
     }
   }
-  return { count, balls }
+  return { count, balls, colour: [0, 1, 2].map((c) => (sum[3] > 0 ? sum[c] / sum[3] : 1)) as [number, number, number] }
 }
-/** Size and opacity of each particle: most have but a curve over life, which is quick. */
+/** Size, opacity and colour of each particle: most have but curves over life, which is quick. A colour that was taken over counts in the picture alone. */
 function sizedOf(
   part: PointsPart,
   draws: readonly Draw[],
   blends: readonly number[],
   m: Matrix,
-): (i: number) => { size: number; opacity: number } {
+): (i: number) => { size: number; opacity: number; colour: readonly number[] } {
   if (draws.some((d) => d.mappings.length) || blends.some((b) => b > 0) || hasColumn(part, 'size')) return partLooks(part, draws, blends, m)
   const [age, life, seed, phase] = (['age', 'life', 'seed', 'phase'] as const).map((n) => pointColumn(part, n))
   const tables = draws.map((d) => Array.from({ length: 257 }, (_, i) => sampleLook(lookTable(d.look), i / 256)))
-  const out = { size: 0, opacity: 0 }
+  const out = { size: 0, opacity: 0, colour: [0, 0, 0] }
   return (i) => {
     const k = phase[i] < draws.length ? phase[i] : 0
     const d = draws[k]
@@ -75,6 +79,7 @@ function sizedOf(
     const row = tables[k][Math.round(at * 256)]
     out.size = Math.max(0, d.size + (d.sizeVary ? d.sizeVary * (unit(hash3(d.sizeSeed, seed[i], 20)) * 2 - 1) : 0)) * row[4]
     out.opacity = row[3] * d.opacity
+    for (let c = 0; c < 3; c++) out.colour[c] = row[c] * d.brightness
     return out
   }
 }

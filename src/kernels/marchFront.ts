@@ -20,6 +20,7 @@ import {
   MARCH_SLICES,
   MARCH_SLICE_FROM,
   MARCH_SLICE_STEP,
+  MARCH_SLICE_TINT,
   MARCH_STRIDE,
   MARCH_TILES,
   MARCH_UP,
@@ -100,6 +101,7 @@ export function frontRow(m: usize, y: i32): void {
   const mx: f32 = <f32>nx - <f32>0.001,
     my: f32 = <f32>ny - <f32>0.001,
     mz: f32 = <f32>nz - <f32>0.001
+  const tint = f32x4(load<f32>(m + MARCH_SLICE_TINT), load<f32>(m + MARCH_SLICE_TINT + 4), load<f32>(m + MARCH_SLICE_TINT + 8), 0)
   // Each depth is a picture of its own.
   const slices = load<i32>(m + MARCH_SLICES),
     sliceFrom = load<f32>(m + MARCH_SLICE_FROM),
@@ -172,7 +174,7 @@ export function frontRow(m: usize, y: i32): void {
         if (dims > 0) {
           if (light) {
             const l = between(light, lightRow, lightSlab, x0 * perWide + <f32>0.5, y0 * perWide + <f32>0.5, z0 * perWide + <f32>0.5)
-            sum = f32x4.add(sum, f32x4.mul(l, f32x4.splat(left * (1 - on))))
+            sum = f32x4.add(sum, f32x4.mul(f32x4.mul(l, tint), f32x4.splat(left * (1 - on))))
           }
           left *= on
         }

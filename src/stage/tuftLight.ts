@@ -42,6 +42,8 @@ export class TuftLight {
   private lit: { state: string; cloud: Cloud | null; shadows: readonly unknown[] } = { state: '', cloud: null, shadows: [] }
   private shades = new Shades()
   room: Around | null = null
+  /** The mean colour of them, for what lies behind. */
+  private colour = [1, 1, 1]
 
   static readonly uniforms = () => ({
     ...{ cells: null, cellLow: new THREE.Vector3(), perCells: new THREE.Vector3(), hasCells: 0, plainLight: new THREE.Vector3() },
@@ -58,6 +60,7 @@ export class TuftLight {
     const count = all.reduce((sum, b) => sum + b.count, 0)
     const balls = new Float32Array(count * CLOUD_BALL)
     let at = 0
+    this.colour = [0, 1, 2].map((c) => all.reduce((sum, b) => sum + (b.colour[c] * b.count) / Math.max(1, count), 0))
     for (const b of all) {
       balls.set(b.balls.subarray(0, b.count * CLOUD_BALL), at)
       at += b.count * CLOUD_BALL
@@ -109,7 +112,7 @@ export class TuftLight {
     if (!this.cloud || !this.cells || !this.marcher || this.marcher.isEmpty) return
     const { width, height } = c
     const view = { ...viewOf(c.camera), width, height, depth: null, stride: 1, wide: LIGHT_CELLS }
-    c.front.add(this.marcher.front(view, FRONT_COARSER, FRONT_DEPTHS))
+    c.front.add(this.marcher.front(view, FRONT_COARSER, FRONT_DEPTHS, true, this.colour))
   }
   dispose(): void {
     this.marcher?.dispose()

@@ -113,6 +113,20 @@ describe('a cloud of soft balls', () => {
       )
     expect(await seen(3)).toEqual(await seen(1))
   })
+  it('lies in front of things in the colour that it is told', async () => {
+    const seen = await marching(cloudOf(filled([0, 0, 0], 0.12), 0.15, 0.5), (m) => {
+      m.light(scene({ above: [1, 1, 1], below: [1, 1, 1] }), [0, 0, 500], 2)
+      return [undefined, [0.5, 0.25, 0]].map((tint) => {
+        const f = m.front(view([0, 0, 0], 9), 1, 2, true, tint)
+        return [0, 1, 2, 3].map((c) => fromHalf(f?.data[(81 + 40) * 4 + c] ?? 0))
+      })
+    })
+    const [white, tinted] = seen
+    expect(white[0]).toBeGreaterThan(0.1)
+    expect(tinted[0] / white[0]).toBeCloseTo(0.5, 2)
+    expect(tinted[1] / white[1]).toBeCloseTo(0.25, 2)
+    expect([tinted[2], tinted[3]]).toEqual([0, white[3]])
+  })
   it('is bright towards a light and dark behind', async () => {
     const lit = await marching(cloudOf(filled([0, 0, 0], 0.08), 0.1, 1.5), (m) => {
       m.light(scene({ lights: [{ place: [0, 1, 0], sun: true, colour: [1, 1, 1], spot: null }] }), [0, 0, 500], 2)

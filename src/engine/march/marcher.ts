@@ -288,8 +288,8 @@ export class Marcher {
     this.run('pack', size[2], 2)
     return { at: out, count: floats * size[2] }
   }
-  /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `lit`: with its light, for which `light` comes first. */
-  front(view: MarchView, coarser: number, depths: number, lit = true): MarchFront | null {
+  /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `lit`: with its light, for which `light` comes first, times `tint`. */
+  front(view: MarchView, coarser: number, depths: number, lit = true, tint: readonly number[] = [1, 1, 1]): MarchFront | null {
     if (this.isEmpty) return null
     const { voxel } = this
     const [width, height] = [view.width, view.height].map((x) => Math.max(2, Math.ceil(x / coarser)))
@@ -301,7 +301,18 @@ export class Marcher {
     const light = this.room('light', 0)
     this.write({
       ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
-      ...{ width, height, depth: 0, out, stride: Math.max(1, view.stride), exit: 0, slices: depths, sliceFrom: near, sliceStep: step },
+      ...{
+        width,
+        height,
+        depth: 0,
+        out,
+        stride: Math.max(1, view.stride),
+        exit: 0,
+        slices: depths,
+        sliceFrom: near,
+        sliceStep: step,
+        sliceTint: tint,
+      },
       light: lit ? light : 0,
     })
     this.run('front', height, 1)

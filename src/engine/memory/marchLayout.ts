@@ -89,6 +89,8 @@ export const MARCH = layout({
   slices: i32(),
   sliceFrom: f32(),
   sliceStep: f32(),
+  /** What its light is multiplied by there, by colour. */
+  sliceTint: f32(3),
   /** Floats that become half floats, so many for each piece of the job. */
   from: u32(),
   floats: i32(),
