@@ -1,5 +1,6 @@
 import { expect } from '@playwright/test'
-import { bare, brightness, copyShot, fewer, goTo, lighter, openShot, pickOne, picture, stored, type } from './helpers'
+import { encode } from 'fast-png'
+import { bare, brightness, copyShot, drop, fewer, goTo, lighter, openShot, pickOne, picture, stored, type } from './helpers'
 import { test } from './lasting'
 
 test('a sentence is edited in place; units and arithmetic are taken, nonsense is refused where it stands', async ({ page }) => {
@@ -212,8 +213,25 @@ test('the life strip: stops are picked, moved, coloured, added and removed witho
     await expect.poll(async () => (await picture(page)).equals(last)).toBe(false)
     last = await picture(page)
   }
+  // A picture that is dropped in becomes what particles show.
+  const side = 16
+  const orange = Uint8Array.from({ length: side * side * 4 }, (_, i) => [255, 140, 30, 255][i % 4])
+  await drop(page, 'leaf.png', encode({ width: side, height: side, data: orange, channels: 4, depth: 8 }))
+  await expect(page.getByText('leaf: a picture, 1 m long.')).toBeVisible()
+  await page.getByRole('treeitem', { name: /^Sparks/ }).click()
+  await page.getByRole('button', { name: 'Add to the look' }).click()
+  await page.getByLabel(/^Find in/).fill('Sprite')
+  await page.keyboard.press('Enter')
+  const sprite = page.getByRole('region', { name: 'Sprite', exact: true })
+  await sprite.getByRole('combobox', { name: 'Picture', exact: true }).click()
+  const without = await picture(page)
+  await page.getByRole('option', { name: 'leaf', exact: true }).click()
+  await expect.poll(async () => (await picture(page)).equals(without)).toBe(false)
+  await expect
+    .poll(async () => (await stored(id)).systems[0].whole.look.at(-1))
+    .toMatchObject({ kind: 'sprite', object: expect.any(String) })
   // The last one decides, and those before it say so.
-  await expect(page.locator('[data-act=tuft]')).toContainText('Dash below decides instead.')
+  await expect(page.locator('[data-act=tuft]')).toContainText('Sprite below decides instead.')
 })
 
 test('the board stands beside the View, folds, and the page remembers it; on a narrow window the list is a rail', async ({ page }) => {
