@@ -80,6 +80,10 @@ export function looksOf(shot: Shot, system: SystemDoc, t: number, parts: readonl
 
 export const reliefsOf = (draws: readonly Draw[]): ReliefDrawing[][] => draws.map((d) => d.reliefs)
 
+/** Of each phase how it is drawn, from the different ways of a system. */
+export const drawsByPhase = (looks: readonly { draw: Draw; phases: number[] }[], phases: number): Draw[] =>
+  Array.from({ length: phases }, (_, i) => (looks.find((l) => l.phases.includes(i)) ?? looks[0]).draw)
+
 export interface Drawn {
   size: number
   colour: Vec3

@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import {
   baseMesh,
+  drawsByPhase,
   INSTANCE_FLOATS,
   looksOf,
   type Meshes,
@@ -76,7 +77,7 @@ export class Bodies {
       if (!looks.some((l) => l.draw.solid)) continue
       const matrices = systemMatrices(shot, system, t, meshes, frame.parts)
       const blends = system.phases.map((p) => p.blend)
-      const draws = system.phases.map((_, i) => (looks.find((l) => l.phases.includes(i)) ?? looks[0]).draw)
+      const draws = drawsByPhase(looks, system.phases.length)
       for (const { draw, phases } of looks) {
         const { solid } = draw
         if (!solid) continue

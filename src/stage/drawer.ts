@@ -57,9 +57,9 @@ export interface Sheet {
   /** Width over height of a frame. */
   aspect: number
 }
-/** The light of tufts: writes what their shader reads. */
+/** The light of tufts: writes what their shader reads; false when there is none. */
 export interface LitTufts {
-  into(uniforms: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): void
+  into(uniforms: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): boolean
 }
 /** Draws one part of frames, over all of them; each element has its own. */
 export interface Drawer<P extends Part = Part> {

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { type Draw, drawnPlaces, LOOK_SAMPLES, looksOf, lookTable, type Places, systemMatrices } from '../acts'
+import { type Draw, drawnPlaces, drawsByPhase, LOOK_SAMPLES, looksOf, lookTable, type Places, reliefsOf, systemMatrices } from '../acts'
 import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import { brightestOf, coversBy, setBlending, setUnder } from './blending'
 import { columnAt, drawnColumns, writeColumns, writePlaces } from './columns'
@@ -172,7 +172,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     const system = shot.systems.find((s) => s.id === this.system)
     if (!system || system.muted || !part) return null
     const looks = looksOf(shot, system, c.t, c.frame.parts)
-    const reliefs = system.phases.map((_, i) => (looks.find((l) => l.phases.includes(i)) ?? looks[0]).draw.reliefs)
+    const reliefs = reliefsOf(drawsByPhase(looks, system.phases.length))
     const places = reliefs.some((r) => r.length) ? drawnPlaces(part, reliefs) : null
     if (c.share !== this.share || places !== this.places) {
       this.share = c.share
@@ -220,6 +220,8 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     const u = this.material.uniforms
     const sheet = draw.sprite && c.sprite(draw.sprite)
     if (draw.sprite && !sheet) return false
+    // Without kernels, a moment after opening, there is no light for tufts.
+    if (draw.tuft && !c.tufts(this.system)?.into(u, c, draw.tuft)) return false
     const ordered = draw.inside === 'normal'
     u.pixels.value.set(c.width, c.height)
     u.near.value = c.near
@@ -249,7 +251,6 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.mappings.into(u, draw.mappings)
     c.front.into(u)
     const material = draw.tuft ? this.tufts : draw.sprite ? this.sprites : this.material
-    if (draw.tuft) c.tufts(this.system)?.into(u, c, draw.tuft)
     if (draw.sprite && sheet) Sprites.into(u, c, draw.sprite, sheet)
     for (const m of this.copies) m.material = material
     setBlending(material, draw.inside, draw.inside === 'multiply' && draw.onto !== 'multiply')

@@ -1,6 +1,6 @@
-import { LYING } from './billows'
 import { COLUMN_CONSTANTS } from './columns'
 import { IN_FRONT } from './front'
+import { LYING } from './particleChunks'
 import { SPRITE_VERTEX } from './spriteShaders'
 import { BLOCK } from './targets'
 import { TUFT_VERTEX } from './tuftShaders'

@@ -1,4 +1,4 @@
-import { MEETING } from './billows'
+import { MEETING } from './particleChunks'
 
 /** What a sprite hands from its vertices to its pixels. */
 const between = (way: 'in' | 'out') => `

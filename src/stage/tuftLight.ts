@@ -29,10 +29,6 @@ function lumpsTexture(): THREE.Data3DTexture {
   }
   return lumpsGrid.texture as THREE.Data3DTexture
 }
-/** Light where nothing is known of what lies in its way: what comes from all around, and of suns what is scattered evenly. */
-const plainLight = ({ lights, above, below }: MarchScene) =>
-  above.map((x, c) => 0.5 * (x + below[c]) + lights.reduce((sum, l) => sum + (l.sun ? l.colour[c] / (4 * Math.PI) : 0), 0))
-
 /** The light within the tufts of systems, and their shadow on objects: the particles are spread into one grid, as a gas is. */
 export class TuftLight {
   private marcher: Marcher | null = null
@@ -46,7 +42,7 @@ export class TuftLight {
   private colour = [1, 1, 1]
 
   static readonly uniforms = () => ({
-    ...{ cells: null, cellLow: new THREE.Vector3(), perCells: new THREE.Vector3(), hasCells: 0, plainLight: new THREE.Vector3() },
+    ...{ cells: null, cellLow: new THREE.Vector3(), perCells: new THREE.Vector3() },
     ...{ tuft: new THREE.Vector4(), ragged: 0, lumps: null, sceneDepth: null, nearFar: new THREE.Vector2() },
   })
   /** Spreads the tufts of systems of a frame, unless it is done. `most`: voxels. */
@@ -75,23 +71,21 @@ export class TuftLight {
     const { cloud, marcher } = this
     return cloud && marcher ? this.shades.of(marcher, shot, t, around, { wide: LIGHT_CELLS, size: SHADE_SIZE, by: [cloud] }) : null
   }
-  /** What the shader of tufts reads, with the light as it is now. */
-  into(u: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): void {
+  into(u: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): boolean {
+    const { marcher, room } = this
+    if (!marcher || marcher.isEmpty || !room) return false
+    const shadows = c.lightMaps(room)
+    const light = this.light(marcher, marchScene(c.shot, d.surroundings, c.t, shadows), shadows, viewOf(c.camera).eye)
+    if (!light) return false
     u.tuft.value.set(d.thickness, 1 / Math.max(0.05, d.lumps), d.shine, d.meets)
     u.ragged.value = 0.75 * d.ragged
     u.lumps.value = lumpsTexture()
     u.sceneDepth.value = c.depth
     u.nearFar.value.set(c.camera.near, c.camera.far)
-    const m = this.cloud && !this.marcher?.isEmpty ? this.marcher : null
-    const shadows = m && this.room ? c.lightMaps(this.room) : []
-    const scene = marchScene(c.shot, d.surroundings, c.t, shadows)
-    u.plainLight.value.set(...plainLight(scene))
-    const light = m && this.light(m, scene, shadows, viewOf(c.camera).eye)
-    u.hasCells.value = light ? 1 : 0
-    u.cells.value = this.grid.texture ?? lumpsTexture()
-    if (!light) return
+    u.cells.value = this.grid.texture
     u.cellLow.value.set(...light.low.map((x) => x - light.cell))
     u.perCells.value.set(...light.size.map((n) => 1 / (n * light.cell)))
+    return true
   }
   private light(m: Marcher, scene: MarchScene, shadows: readonly unknown[], eye: readonly number[]) {
     const state = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])

@@ -32,14 +32,18 @@ export class TuftLights {
       group.members.push({ part, draws, blends: system.phases.map((p) => p.blend), matrices })
     }
     this.bySystem.clear()
-    for (const [key, { systems, members }] of groups) {
+    const seen = new Set<string>()
+    for (const { systems, members } of groups.values()) {
+      // By who they are: values that move must not make another cloud for each picture.
+      const key = systems.join()
+      seen.add(key)
       const light = this.all.get(key) ?? new TuftLight()
       this.all.set(key, light)
       light.load(machine, members, share < 1 ? QUICK_VOXELS : FINE_VOXELS)
       for (const id of systems) this.bySystem.set(id, light)
     }
     for (const [key, light] of this.all) {
-      if (groups.has(key)) continue
+      if (seen.has(key)) continue
       light.dispose()
       this.all.delete(key)
     }

@@ -1,5 +1,5 @@
-import { MEETING } from './billows'
 import { LUMPS_ACROSS, LUMPS_SLOPE } from './lumps'
+import { MEETING } from './particleChunks'
 
 /** What a tuft hands from its vertices to its pixels, all of it the same over the tuft but the place on its disc. */
 const between = (way: 'in' | 'out') => `
@@ -11,7 +11,7 @@ flat ${way} vec4 veil; // what of gases lies before it
 `
 /** In the vertex shader of particles: a triangle around the disc that faces the eye. Its light comes from cells around it, seven samples. */
 export const TUFT_VERTEX = `
-uniform highp sampler3D cells; uniform vec3 cellLow; uniform vec3 perCells; uniform float hasCells; uniform vec3 plainLight;
+uniform highp sampler3D cells; uniform vec3 cellLow; uniform vec3 perCells;
 uniform vec4 tuft; // thickness, 1 over the size of lumps, shine, radii before an object
 ${between('out')}
 vec3 lightAt(vec3 p) { return texture(cells, (p - cellLow) * perCells).rgb; }
@@ -34,13 +34,10 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   turnY = turnedBy(q, y);
   turnZ = turnedBy(q, z);
   vec3 there = (modelMatrix * vec4(place, 1.0)).xyz;
-  if (hasCells > 0.5) {
-    lit = lightAt(there);
-    litX = 0.5 * (lightAt(there + r * x) - lightAt(there - r * x));
-    litY = 0.5 * (lightAt(there + r * y) - lightAt(there - r * y));
-    litZ = 0.5 * (lightAt(there + r * z) - lightAt(there - r * z));
-  } else { lit = plainLight; litX = litY = litZ = vec3(0.0); }
-  lit += tuft.z;
+  lit = lightAt(there) + tuft.z;
+  litX = 0.5 * (lightAt(there + r * x) - lightAt(there - r * x));
+  litY = 0.5 * (lightAt(there + r * y) - lightAt(there - r * y));
+  litZ = 0.5 * (lightAt(there + r * z) - lightAt(there - r * z));
   lumpy = vec4(hashUnit(sizeSeed, seed, 27u), hashUnit(sizeSeed, seed, 28u), hashUnit(sizeSeed, seed, 29u), -head.z);
   body = vec4(tuft.x * alpha / (grown * grown), covers, max(radius, MIN_RADIUS), tuft.w * r);
   veil = inFront(gl_Position.xy / gl_Position.w, -head.z);
