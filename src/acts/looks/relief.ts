@@ -16,8 +16,8 @@ export const relief = defineLook({
       label: 'Along',
       default: 'axis',
       options: [
-        { value: 'axis', label: 'from the axis', help: 'Of the system’s own Y.' },
-        { value: 'middle', label: 'from the middle', help: 'Of the system’s own space.' },
+        { value: 'axis', label: 'radius', help: 'Away from the axis, the system’s own Y.' },
+        { value: 'middle', label: '3D radius', help: 'Away from the middle of the system’s own space.' },
         { value: 'x', label: 'X' },
         { value: 'y', label: 'Y' },
         { value: 'z', label: 'Z' },
@@ -86,5 +86,5 @@ export const relief = defineLook({
     twist: (p.number('twist', t) * Math.PI) / 180,
     seed,
   }),
-  sentence: () => say`Relief ${'along'} by ${'amount'}, lumps of ${'size'}.`,
+  sentence: () => say`Relief along ${'along'} by ${'amount'}, lumps of ${'size'}.`,
 })
