@@ -18,6 +18,7 @@ const rooms = [
   'objects',
   'solver',
   'fields',
+  'asked',
   'contact',
   'particles',
   'bodies',

@@ -14,7 +14,7 @@ const HEAD = '// Made by scripts/kernelTables.mjs of the tables of the engine. D
 async function tables() {
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-tables-'))
   try {
-    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport { OPS } from './src/engine/ops/table'`
+    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport * from './src/engine/memory/askLayout'\nexport { OPS } from './src/engine/ops/table'`
     const outfile = join(folder, 'tables.mjs')
     await build({ stdin: { contents, resolveDir: process.cwd(), loader: 'ts' }, bundle: true, format: 'esm', platform: 'node', outfile })
     return await import(pathToFileURL(outfile).href)
@@ -53,6 +53,7 @@ function layout(t) {
     'MARCH',
     'MARCH_LIGHT',
     'MARCH_BALL',
+    'ASK',
   ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,
@@ -68,6 +69,8 @@ function layout(t) {
     ...numbered('BIRTH_KIND', 'i32', t.BIRTH_KIND),
     ...numbered('GAS_STEP', 'u32', t.GAS_STEP),
     ...numbered('MARCH_STEP', 'u32', t.MARCH_STEP),
+    ...numbered('ASK_STEP', 'u32', t.ASK_STEP),
+    constant('SORT_BITS', 'i32', t.SORT_BITS),
     ...numbered('FEED_MODE', 'u32', t.FEED_MODE),
     constant('TILE', 'i32', t.TILE),
     constant('MARCH_NEAR', 'i32', t.MARCH_NEAR),

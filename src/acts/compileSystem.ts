@@ -11,6 +11,7 @@ import {
   TOUCH_COLUMNS,
 } from '../engine'
 import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
+import { columnsKeptFor, keptFor } from './asks'
 import { birthPlan } from './compileBirth'
 import type { CompileContext } from './compileContext'
 import { blendsLooks, changesSize, descends, shedPlans, takesColours } from './compileShed'
@@ -71,7 +72,9 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
       ...(changesSize(shot, s) ? (['size'] as const) : []),
       ...(takesColours(shot, s) ? (['tint'] as const) : []),
       ...(blendsLooks(s) ? (['phaseFrom'] as const) : []),
+      ...columnsKeptFor(s),
     ],
+    ...(keptFor(s).length ? { kept: keptFor(s) } : {}),
   }
 }
 /** The phases in which an act of a system's sections counts; null: in all. */

@@ -139,8 +139,6 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing | MappingDrawing[]
   /** Where particles are drawn instead of where they are. */
   relief?(p: Reader<NoInfer<P>>, seed: number, t: number): ReliefDrawing
-  /** Its light comes from kernels, as that of gas. */
-  litByKernels?: boolean
 }
 /** Particles from particles, as an act says it. */
 export interface Shedding extends Pick<ShedPlan, 'each' | 'rate' | 'count' | 'touch' | 'ages' | 'generations' | 'launch'> {

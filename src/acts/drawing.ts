@@ -1,3 +1,4 @@
+import type { VolumeGrid } from '../engine'
 import type { GasTone, Vec3 } from '../shot'
 
 /** How something joins what is there: as light, by covering it, as light that never goes beyond white, or as a filter. */
@@ -87,25 +88,34 @@ export interface SolidDrawing {
   /** Of what is drawn at random. */
   seed: number
 }
+/** What pictures do not have of a particle at hand: frames keep it when a look asks, or kernels find it out for each frame. */
+export type AskedBy = 'order' | 'surface' | 'region' | 'source' | 'gas' | 'near' | 'contact' | 'strike' | 'generation'
 /** How something of each particle changes how it looks. */
 export interface MappingDrawing {
-  /** Hue is an angle, °, that is always added; saturation a factor on the distance from grey. */
-  of: 'size' | 'brightness' | 'opacity' | 'colour' | 'hue' | 'saturation'
-  by: 'share' | 'age' | 'phase' | 'speed' | 'random' | 'x' | 'y' | 'z' | 'object' | 'camera'
-  /** The range of what it goes by: seconds, m/s or m; a share or a random number from 0 to 1. */
+  /** Hue is an angle, °, that is always added; saturation a factor on the distance from grey; a turn is one about its own Y, or of a picture, °. */
+  of: 'size' | 'brightness' | 'opacity' | 'colour' | 'hue' | 'saturation' | 'softness' | 'turn' | 'stretch' | 'picture'
+  by: 'share' | 'age' | 'phase' | 'speed' | 'random' | 'x' | 'y' | 'z' | 'object' | 'camera' | AskedBy
+  /** The range of what it goes by: seconds, m/s, m or a number; a share, an amount or a random number from 0 to 1. */
   from: number
   to: number
   /** Over the range, LOOK_SAMPLES shares from 0 to 1. */
   curve: Float32Array
   joins: 'multiply' | 'add' | 'replace'
-  /** What the shares 0 and 1 are: m, ×, or opacity from 0 to 1; as a factor where it multiplies. */
+  /** What the shares 0 and 1 are: m, ×, °, a number of frames, or opacity and softness from 0 to 1; as a factor where it multiplies. */
   low: number
   high: number
   /** Of a colour: the id of the look whose ramp it goes along (null: white), and how much of it counts, 0 to 1. */
   look: string | null
   amount: number
-  /** The id of the object that a distance is to; null: the middle of the shot. */
+  /** The id of the object that it asks or in whose space it is; null: the shot. */
   object: string | null
+  /** Of its regions the one that is asked. */
+  region: string | null
+  /** The id of the gas that is asked, and for what. */
+  gas: string | null
+  grid: VolumeGrid
+  /** How near neighbours are, m. */
+  within: number
   /** Of its random numbers. */
   seed: number
 }

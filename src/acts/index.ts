@@ -1,3 +1,4 @@
+export { askedOf, askName, findAsked } from './asks'
 export { baseMesh, filesOf, type Meshes, meshOf } from './baseMesh'
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { type Compiled, compile } from './compile'

@@ -1,5 +1,6 @@
 import { hasColumn, hash3, identity, type Matrix, type Part, type PointsPart, pointColumn, tinted, unit } from '../engine'
 import { type ActDoc, defaultsOf, type LookDoc, looksIn, type Shot, type SystemDoc, type Vec3 } from '../shot'
+import { askedOf } from './asks'
 import type { LookAct } from './define'
 import type { Drawing, ReliefDrawing } from './drawing'
 import { blend } from './looks/blend'
@@ -88,6 +89,10 @@ export interface Drawn {
   size: number
   colour: Vec3
   opacity: number
+  /** °, about its own Y. */
+  turn: number
+  /** × its length. */
+  stretch: number
 }
 /** What one particle looks like but for mappings, with its brightness apart. */
 function plainLook(d: Draw, age: number, life: number, seed: number, tint: number) {
@@ -98,10 +103,11 @@ function plainLook(d: Draw, age: number, life: number, seed: number, tint: numbe
     colour: (tint ? tinted([r, g, b], tint) : [r, g, b]) as Vec3,
     brightness: d.brightness,
     opacity: opacity * d.opacity,
+    ...{ softness: d.softness, turn: 0, stretch: 1, picture: 0 },
   }
 }
-const shining = ({ size, colour, brightness, opacity }: ReturnType<typeof plainLook>): Drawn => ({
-  ...{ size, opacity },
+const shining = ({ size, colour, brightness, opacity, turn, stretch }: ReturnType<typeof plainLook>): Drawn => ({
+  ...{ size, opacity, turn, stretch },
   colour: colour.map((c) => c * brightness) as Vec3,
 })
 /** What one particle looks like, but for its mappings; `tint`: the colour that it took over. The GPU does the same in stage/shaders. */
@@ -133,7 +139,9 @@ export function partLooks(
         [at.x[i], at.y[i], at.z[i]],
         [vx[i], vy[i], vz[i]],
       ]
-      return mappedLook(draw, { age: age[i], life: life[i], seed: seed[i], place, velocity, phaseStart: start?.[i] }, matrix, tint?.[i])
+      const asked = (name: string) => askedOf(part, name)?.[i]
+      const p = { age: age[i], life: life[i], seed: seed[i], place, velocity, phaseStart: start?.[i], asked }
+      return mappedLook(draw, p, matrix, tint?.[i])
     }
     const now = own(phase[i])
     if (size) now.size *= 1 + size[i]
@@ -148,6 +156,8 @@ export function partLooks(
       size: mix(before.size, now.size),
       colour: before.colour.map((x, k) => mix(x, now.colour[k])) as Vec3,
       opacity: mix(before.opacity, now.opacity),
+      turn: mix(before.turn, now.turn),
+      stretch: mix(before.stretch, now.stretch),
     }
   }
 }

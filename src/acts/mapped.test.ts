@@ -9,14 +9,17 @@ import { thing } from './testing/things'
 const straight = Float32Array.from({ length: 256 }, (_, i) => i / 255)
 const mapping = (o: Partial<Mapping>): Mapping => ({
   ...{ of: 'size', by: 'share', from: 0, to: 1, curve: straight, joins: 'multiply', low: 0, high: 1, amount: 1, ramp: null },
-  ...{ place: [0, 0, 0] as Vec3, seed: 5 },
+  ...{ place: [0, 0, 0, 0], ask: '', seed: 5 },
   ...o,
 })
 const particle = (o: Partial<MappedParticle> = {}): MappedParticle => ({
   ...{ age: 1, life: 4, seed: 9, place: [1, 2, 3], velocity: [0, 3, 4] },
   ...o,
 })
-const plain = (): Mappable => ({ size: 2, brightness: 3, opacity: 0.5, colour: [0.2, 0.4, 0.6] })
+const plain = (): Mappable => ({
+  ...{ size: 2, brightness: 3, opacity: 0.5, colour: [0.2, 0.4, 0.6] },
+  ...{ softness: 0.5, turn: 0, stretch: 1, picture: 0 },
+})
 const applied = (list: Partial<Mapping>[], p = particle(), m: Matrix = identity()) => applyMappings(list.map(mapping), p, m, plain())
 /** Twice as large, and moved. */
 const moved = Float64Array.from([2, 0, 0, 10, 0, 2, 0, 20, 0, 0, 2, 30])
@@ -27,9 +30,9 @@ describe('mappings', () => {
     expect(size({ by: 'share' })).toBeCloseTo(0.25, 6)
     expect(size({ by: 'age', from: 0, to: 5 })).toBeCloseTo(0.2, 6)
     expect(size({ by: 'speed', from: 0, to: 10 })).toBeCloseTo(0.5, 6)
-    expect(size({ by: 'x', to: 100 }, moved)).toBeCloseTo(0.12, 6)
-    expect(size({ by: 'y', to: 100 }, moved)).toBeCloseTo(0.24, 6)
-    expect(size({ by: 'z', to: 100 }, moved)).toBeCloseTo(0.36, 6)
+    expect(size({ by: 'along', to: 100, place: [1, 0, 0, 0] }, moved)).toBeCloseTo(0.12, 6)
+    expect(size({ by: 'along', to: 100, place: [0, 1, 0, 0] }, moved)).toBeCloseTo(0.24, 6)
+    expect(size({ by: 'along', to: 100, place: [0, 0, 1, 0] }, moved)).toBeCloseTo(0.36, 6)
     expect(size({ by: 'distance', to: 100, place: [12, 24, 86] }, moved)).toBeCloseTo(0.5, 6)
     // The speed is that of the system itself.
     expect(size({ by: 'speed', to: 10 }, moved)).toBeCloseTo(0.5, 6)

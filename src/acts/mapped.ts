@@ -1,40 +1,60 @@
-import { hash3, type Matrix, type Part, unit } from '../engine'
+import { hash3, identity, invert, type Matrix, type Part, unit } from '../engine'
 import { type LookDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
+import { askName } from './asks'
 import type { MappingDrawing } from './drawing'
 import { lookTable, sampleLook, sampleTable } from './lookTables'
 import { placedMatrix, posedIn } from './places'
 
 /** A mapping at a moment, with what it refers to. */
-export interface Mapping extends Omit<MappingDrawing, 'look' | 'object' | 'by'> {
-  by: Exclude<MappingDrawing['by'], 'object' | 'camera'> | 'distance'
+export interface Mapping extends Pick<MappingDrawing, 'of' | 'from' | 'to' | 'curve' | 'joins' | 'low' | 'high' | 'amount' | 'seed'> {
+  by: 'share' | 'age' | 'phase' | 'speed' | 'random' | 'along' | 'distance' | 'asked'
   /** Whose colours it goes along; null: white. */
   ramp: LookDoc | null
-  /** What a distance is to, in the shot. */
-  place: Vec3
+  /** In the shot: the place that a distance is to; or what an axis gives, as x·a + y·b + z·c + d. */
+  place: readonly number[]
+  /** The name of what is asked. */
+  ask: string
 }
 /** So many of them a particle may have. */
 export const MOST_MAPPINGS = 16
 /** The channel of the hash that gives each particle a number of its own. */
 const RANDOM = 22
 
-/** Finds what a mapping refers to: the middle of an object, the shot's camera, a look. `parts`: where a frame has what was thrown. */
+/** Finds what a mapping refers to: the middle of an object, an axis of it, the shot's camera, a look. `parts`: where a frame has what was thrown. */
 export function resolveMapping(shot: Shot, m: MappingDrawing, t: number, parts: readonly Part[]): Mapping {
-  const { look, object, by, ...rest } = m
-  return {
-    ...rest,
-    by: by === 'object' || by === 'camera' ? 'distance' : by,
-    ramp: shot.shared.looks.find((l) => l.id === look) ?? null,
-    place: by === 'camera' ? cameraPlace(shot, t) : by === 'object' ? middleOf(shot, object, t, parts) : [0, 0, 0],
+  const { of, by, from, to, curve, joins, low, high, amount, seed, look } = m
+  const ramp = shot.shared.looks.find((l) => l.id === look) ?? null
+  const made = { of, from, to, curve, joins, low, high, amount, seed, ramp, place: [0, 0, 0, 0] as readonly number[], ask: '' }
+  switch (by) {
+    case 'x':
+    case 'y':
+    case 'z': {
+      const into = invert(matrixOf(shot, m.object, t, parts)) ?? identity()
+      const row = 4 * 'xyz'.indexOf(by)
+      return { ...made, by: 'along', place: [...into.subarray(row, row + 4)] }
+    }
+    case 'camera':
+      return { ...made, by: 'distance', place: cameraPlace(shot, t) }
+    case 'object': {
+      const o = matrixOf(shot, m.object, t, parts)
+      return { ...made, by: 'distance', place: [o[3], o[7], o[11]] }
+    }
+    case 'share':
+    case 'age':
+    case 'phase':
+    case 'speed':
+    case 'random':
+      return { ...made, by }
+    default:
+      return { ...made, by: 'asked', ask: askName(by, m) }
   }
 }
 function cameraPlace(shot: Shot, t: number): Vec3 {
   return sampleVec3((shot.cameras.find((c) => c.id === shot.camera) ?? shot.cameras[0]).place, t)
 }
-function middleOf(shot: Shot, id: string | null, t: number, parts: readonly Part[]): Vec3 {
+function matrixOf(shot: Shot, id: string | null, t: number, parts: readonly Part[]): Matrix {
   const object = shot.objects.find((o) => o.id === id)
-  if (!object) return [0, 0, 0]
-  const m = placedMatrix(object, t, posedIn(parts))
-  return [m[3], m[7], m[11]]
+  return object ? placedMatrix(object, t, posedIn(parts)) : identity()
 }
 
 /** What of a particle a mapping may go by: places in the space of the system. */
@@ -46,6 +66,8 @@ export interface MappedParticle {
   velocity: Vec3
   /** The age at which it came into its phase; birth where nothing turns. */
   phaseStart?: number
+  /** What is asked of it, by its name; undefined where nobody has found it out. */
+  asked?(name: string): number | undefined
 }
 /** What of a particle mappings change. */
 export interface Mappable {
@@ -53,8 +75,16 @@ export interface Mappable {
   brightness: number
   opacity: number
   colour: Vec3
+  /** 0 to 1 */
+  softness: number
+  /** ° */
+  turn: number
+  /** × */
+  stretch: number
+  /** Frames of a picture, on from its own. */
+  picture: number
 }
-function attribute(m: Mapping, p: MappedParticle, matrix: Matrix): number {
+function attribute(m: Mapping, p: MappedParticle, matrix: Matrix): number | undefined {
   const along = (r: number) =>
     matrix[r * 4] * p.place[0] + matrix[r * 4 + 1] * p.place[1] + matrix[r * 4 + 2] * p.place[2] + matrix[r * 4 + 3]
   switch (m.by) {
@@ -68,12 +98,10 @@ function attribute(m: Mapping, p: MappedParticle, matrix: Matrix): number {
       return Math.hypot(...p.velocity)
     case 'random':
       return unit(hash3(m.seed, p.seed, RANDOM))
-    case 'x':
-      return along(0)
-    case 'y':
-      return along(1)
-    case 'z':
-      return along(2)
+    case 'along':
+      return m.place[0] * along(0) + m.place[1] * along(1) + m.place[2] * along(2) + m.place[3]
+    case 'asked':
+      return p.asked?.(m.ask)
     case 'distance':
       return Math.hypot(along(0) - m.place[0], along(1) - m.place[1], along(2) - m.place[2])
   }
@@ -97,7 +125,10 @@ function saturated(colour: Vec3, by: number): Vec3 {
 /** Changes what a particle looks like by its mappings, in their order. `matrix`: of the system into the shot. The GPU does the same in stage/shaders. */
 export function applyMappings(mappings: readonly Mapping[], p: MappedParticle, matrix: Matrix, look: Mappable): Mappable {
   for (const m of mappings) {
-    const share = Math.min(1, Math.max(0, (attribute(m, p, matrix) - m.from) * perRange(m)))
+    const by = attribute(m, p, matrix)
+    // Nobody has found it out yet: as if there were no such card.
+    if (by === undefined) continue
+    const share = Math.min(1, Math.max(0, (by - m.from) * perRange(m)))
     const at = sampleTable(m.curve, share)
     if (m.of === 'colour') {
       const ramp = m.ramp ? sampleLook(lookTable(m.ramp), at) : [1, 1, 1]
@@ -111,5 +142,7 @@ export function applyMappings(mappings: readonly Mapping[], p: MappedParticle, m
     size: Math.max(0, look.size),
     brightness: Math.max(0, look.brightness),
     opacity: Math.min(1, Math.max(0, look.opacity)),
+    softness: Math.min(1, Math.max(0, look.softness)),
+    stretch: Math.max(0, look.stretch),
   }
 }

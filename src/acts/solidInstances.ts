@@ -1,4 +1,4 @@
-import { hasColumn, hash3, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
+import { hasColumn, hash3, type Matrix, multiplyQuaternions, type PointsPart, pointColumn, unit } from '../engine'
 import type { SolidDrawing } from './drawing'
 import { type Draw, partLooks, reliefsOf } from './look'
 import { drawnPlaces } from './reliefs'
@@ -37,6 +37,11 @@ function towards(x: number, y: number, z: number): Q {
   const n = 1 / Math.hypot(z / l, x / l, w)
   return [(z / l) * n, 0, (-x / l) * n, w * n]
 }
+/** By so many degrees more about its own Y. */
+function turnedAbout(q: Q, degrees: number): Q {
+  const [s, c] = [Math.sin((degrees * Math.PI) / 360), Math.cos((degrees * Math.PI) / 360)]
+  return multiplyQuaternions(q, [0, s, 0, c])
+}
 /**
  * The particles of a part as instances of bodies, for each copy of their system: of `bodies` each has one by its weight. `draws` are those of all phases,
  * `phases` those that are drawn so; `share`: part of them that is shown, 0 to 1. What would fade shrinks: a body cannot be seen through.
@@ -69,7 +74,7 @@ export function solidInstances(
     const look = partLooks(part, o.draws, o.blends, m)
     for (let i = 0; i < part.count; i++) {
       if (!shown.has(phase[i]) || (o.share < 1 && unit(hash3(0, seeds[i], 21)) >= o.share)) continue
-      const { size, opacity, colour } = look(i)
+      const { size, opacity, colour, turn, stretch } = look(i)
       let left = unit(hash3(solid.seed, seeds[i], WHICH)) * all
       const which = bodies.findIndex((b) => (left -= b.weight) < 0)
       const body = bodies[which]
@@ -83,8 +88,9 @@ export function solidInstances(
         more.set(to.data)
         to.data = more
       }
-      const long = scale + (solid.stretch * Math.hypot(vx[i], vy[i], vz[i])) / Math.max(body.longest, 1e-9)
-      write(to.data, to.count++ * INSTANCE_FLOATS, m, [at.x[i], at.y[i], at.z[i]], lying(i), [scale, long, scale])
+      const long = scale * stretch + (solid.stretch * Math.hypot(vx[i], vy[i], vz[i])) / Math.max(body.longest, 1e-9)
+      const q = turn ? turnedAbout(lying(i), turn) : lying(i)
+      write(to.data, to.count++ * INSTANCE_FLOATS, m, [at.x[i], at.y[i], at.z[i]], q, [scale, long, scale])
       to.data.set([...colour, solid.shine], to.count * INSTANCE_FLOATS - 4)
     }
   }

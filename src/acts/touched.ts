@@ -13,6 +13,7 @@ import {
   type SystemDoc,
   sectionsOf,
 } from '../shot'
+import { keptFor } from './asks'
 import { changesSize, descends, takesColours } from './compileShed'
 import type { Reading } from './define'
 import { readerOf } from './reader'
@@ -137,7 +138,10 @@ const meaning = (shot: Shot, id: string): unknown => {
 
 /** Whether what happens to a system's particles depends on how they are drawn. */
 const reads = (s: SystemDoc, what: Reading): boolean => actsOf(s).some((x) => !x.muted && readingOf(x).includes(what))
-const columnsOf = (s: SystemDoc): string[] => actsIn(s, 'look').flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? [])))
+const columnsOf = (s: SystemDoc): string[] => [
+  ...actsIn(s, 'look').flatMap((x) => (x.muted ? [] : (actOf(x.kind).columns ?? []))),
+  ...keptFor(s),
+]
 /** What of the looks says how large particles are, or in which colours. */
 const lookOf = (shot: Shot, s: SystemDoc, what: 'size' | 'colour'): unknown => {
   // What happens goes by sizes and colours before mappings.

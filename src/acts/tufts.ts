@@ -1,14 +1,21 @@
 import { CLOUD_BALL, hasColumn, hash3, MARCH_SAMPLES, type MarchLook, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
-import { type Shot, sectionsOf } from '../shot'
+import type { Shot, SystemDoc } from '../shot'
+import { asksKernels } from './asks'
 import type { TuftDrawing } from './drawing'
-import { type Draw, partLooks, reliefsOf } from './look'
+import { type Draw, drawsOf, partLooks, reliefsOf } from './look'
 import { lookTable, sampleLook } from './lookTables'
-import { actOfSort } from './registry'
 import { drawnPlaces } from './reliefs'
 
-/** Whether pictures of a shot need kernels: for gases, and for particles that are lit as these are. */
-export const drawnByKernels = (shot: Shot): boolean =>
-  shot.gases.length > 0 || shot.systems.some((s) => sectionsOf(s).some((x) => x.look.some((a) => actOfSort(a.kind, 'look').litByKernels)))
+/** Whether pictures of a shot need kernels: for gases, for particles that are lit as these are, that hide each other, or are asked what frames do not keep. */
+export function drawnByKernels(shot: Shot): boolean {
+  const known = needKernels.get(shot)
+  if (known !== undefined) return known
+  const hides = (s: SystemDoc) => drawsOf(shot, s, 0).some((d) => d.tuft || (d.inside === 'normal' && !d.solid))
+  const need = shot.gases.length > 0 || shot.systems.some((s) => hides(s) || asksKernels(s))
+  needKernels.set(shot, need)
+  return need
+}
+const needKernels = new WeakMap<Shot, boolean>()
 
 const ONES = new Float32Array(MARCH_SAMPLES).fill(1)
 /** How tufts dim and scatter; their colour is each one's own. */

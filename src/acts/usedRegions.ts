@@ -6,9 +6,9 @@ export const usedRegions = (shot: Shot, object: string): Set<string> => {
   const used = new Set<string>()
   for (const group of ['systems', 'forces', 'gases', 'objects'] as const)
     for (const [i, element] of shot[group].entries())
-      for (const { params, record } of recordsOf(group, element, i))
+      for (const { params, record, sort } of recordsOf(group, element, i))
         for (const [name, p] of Object.entries(params))
-          if (p.type === 'region' && (p.of === null ? element.id : record[p.of]) === object && record[name])
+          if (sort !== 'look' && p.type === 'region' && (p.of === null ? element.id : record[p.of]) === object && record[name])
             used.add(record[name] as string)
   return used
 }

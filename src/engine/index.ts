@@ -1,5 +1,6 @@
 // The engine's rooms, each of which uses only those before it.
 
+export * from './asked'
 export * from './bodies'
 export * from './contact'
 export * from './fields'

@@ -1,5 +1,6 @@
 // The kernels: one WebAssembly module, one instance per thread over one shared memory. No static data and no
 // allocation, so that instances cannot disturb each other.
+import { asked } from './asked'
 import { contact } from './contact'
 import { applyForce, applyLimit, asksWhere, goesByMass, isLimit, placesByVelocity, takesUniform } from './dispatch'
 import { measure } from './distance'
@@ -19,6 +20,7 @@ import {
   JOB_DT,
   JOB_ENDLESS,
   JOB_KIND,
+  JOB_KIND_ASK,
   JOB_KIND_BUILD_TRAILS,
   JOB_KIND_COUNT_CELLS,
   JOB_KIND_GAS,
@@ -100,6 +102,7 @@ export { distanceAt, sumBlocks } from './distance'
 export { spanOf, sumCells } from './grid'
 export { buildTree } from './tree'
 export { cosTurn, hash3, sinTurn } from './math'
+export { sumDigits } from './sort'
 
 /** Particles worked through all ops at once: their columns and scratch stay in the first-level cache. */
 const BLOCK: i32 = 256
@@ -361,4 +364,5 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job)
   else if (kind == JOB_KIND_GAS) gas(job, thread)
   else if (kind == JOB_KIND_MARCH) march(job, thread)
+  else if (kind == JOB_KIND_ASK) asked(job, thread)
 }

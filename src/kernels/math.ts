@@ -69,3 +69,10 @@ export function sinTurn(x: f32): f32 {
   if (size < 0x38800000) return sign | <u32>Mathf.floor(reinterpret<f32>(size) * <f32>16777216 + <f32>0.5)
   return sign | ((size - 0x38000000 + 0xfff + ((size >> 13) & 1)) >> 13)
 }
+/** The number that a half float stands for; what is no number does not occur. */
+export function fromHalf(h: u32): f32 {
+  const size = h & 0x7fff
+  // Below 2⁻¹⁴ halves lie evenly.
+  const v = size < 0x400 ? <f32>size * <f32>5.9604645e-8 : reinterpret<f32>((size << 13) + 0x38000000)
+  return h & 0x8000 ? -v : v
+}

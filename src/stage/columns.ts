@@ -22,14 +22,11 @@ export function writeColumns(part: PointsPart, out: Uint32Array, some: Uint32Arr
   })
   return m
 }
-/** Writes where particles are drawn over the first three columns. */
-export function writePlaces(
-  { x, y, z }: { x: Float32Array; y: Float32Array; z: Float32Array },
-  out: Float32Array,
-  some: Uint32Array | null,
-): void {
-  const m = some ? some.length : x.length
-  for (const [k, column] of [x, y, z].entries())
+/** Writes numbers of each particle, column behind column: of all, or of some. */
+export function writeNumbers(columns: readonly Float32Array[], out: Float32Array, some: Uint32Array | null): void {
+  for (const [k, column] of columns.entries()) {
+    const m = some ? some.length : column.length
     if (!some) out.set(column, k * m)
     else for (let i = 0; i < m; i++) out[k * m + i] = column[some[i]]
+  }
 }

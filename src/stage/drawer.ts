@@ -1,6 +1,6 @@
 import type * as THREE from 'three'
 import type { BlendMode, Meshes, SpriteDrawing, TuftDrawing } from '../acts'
-import type { Flame, Frame, LightMap, Machine, Part } from '../engine'
+import type { Asker, Flame, Frame, LightMap, Machine, Part } from '../engine'
 import type { Shot } from '../shot'
 import type { Front } from './front'
 import type { GasShade } from './gasShadow'
@@ -29,6 +29,8 @@ export interface DrawContext {
   depth: THREE.DepthTexture
   /** Kernels that compute pictures; null while they are on their way. */
   machine: Machine | null
+  /** Asks kernels about particles; null while they are on their way. */
+  asker: Asker | null
   /** Gases are marched through by a shader, and not by kernels. */
   marchesOnGpu: boolean
   /** View depths of the opaque objects, m, a float a pixel from the lower left; 0 where nothing is. */

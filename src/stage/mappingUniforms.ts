@@ -2,8 +2,19 @@ import * as THREE from 'three'
 import { LOOK_SAMPLES, lookTable, type Mapping, MOST_MAPPINGS, perRange, sampleLook } from '../acts'
 
 /** As the shader numbers them. */
-const BY = ['share', 'age', 'speed', 'random', 'x', 'y', 'z', 'distance', 'phase'] as const satisfies Mapping['by'][]
-const OF = ['size', 'brightness', 'opacity', 'colour', 'hue', 'saturation'] as const satisfies Mapping['of'][]
+const BY = ['share', 'age', 'speed', 'random', 'along', 'distance', 'phase', 'asked'] as const satisfies Mapping['by'][]
+const OF = [
+  'size',
+  'brightness',
+  'opacity',
+  'softness',
+  'turn',
+  'stretch',
+  'picture',
+  'colour',
+  'hue',
+  'saturation',
+] as const satisfies Mapping['of'][]
 const JOINS = ['multiply', 'add', 'replace'] as const satisfies Mapping['joins'][]
 
 /** A row of the table: colours along the ramp by the curve, and the curve itself. */
@@ -28,19 +39,21 @@ export class MappingUniforms {
     ...{ maps: 0, mapTable: null, mapSeed: new Uint32Array(MOST_MAPPINGS) },
     mapBy: Array.from({ length: MOST_MAPPINGS }, () => new THREE.Vector4()),
     mapTo: Array.from({ length: MOST_MAPPINGS }, () => new THREE.Vector4()),
-    mapPlace: Array.from({ length: MOST_MAPPINGS }, () => new THREE.Vector3()),
+    mapPlace: Array.from({ length: MOST_MAPPINGS }, () => new THREE.Vector4()),
   })
   constructor() {
     this.texture.magFilter = THREE.LinearFilter
     this.texture.minFilter = THREE.LinearFilter
   }
-  into(u: Record<string, THREE.IUniform>, mappings: readonly Mapping[]): void {
+  /** `columnOf`: where what is asked lies among the columns; 0: nobody has found it out. */
+  into(u: Record<string, THREE.IUniform>, mappings: readonly Mapping[], columnOf: (ask: string) => number): void {
     u.maps.value = mappings.length
     u.mapTable.value = this.texture
     mappings.forEach((m, k) => {
       u.mapBy.value[k].set(BY.indexOf(m.by), m.from, perRange(m), m.amount)
       u.mapTo.value[k].set(OF.indexOf(m.of), JOINS.indexOf(m.joins), m.low, m.high)
-      u.mapPlace.value[k].set(...m.place)
+      const [x, y, z, w] = m.by === 'asked' ? [columnOf(m.ask)] : m.place
+      u.mapPlace.value[k].set(x, y ?? 0, z ?? 0, w ?? 0)
       u.mapSeed.value[k] = m.seed
       const old = this.written[k]
       if (old && old.curve === m.curve && old.ramp === m.ramp) return

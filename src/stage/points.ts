@@ -1,9 +1,19 @@
 import * as THREE from 'three'
-import { type Draw, drawnPlaces, drawsByPhase, LOOK_SAMPLES, looksOf, lookTable, type Places, reliefsOf, systemMatrices } from '../acts'
+import {
+  askedOf,
+  type Draw,
+  drawnPlaces,
+  drawsByPhase,
+  LOOK_SAMPLES,
+  looksOf,
+  lookTable,
+  type Places,
+  reliefsOf,
+  systemMatrices,
+} from '../acts'
 import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import { brightestOf, coversBy, setBlending, setUnder } from './blending'
-import { columnAt, drawnColumns, writeColumns, writePlaces } from './columns'
-import { DepthOrder } from './depthOrder'
+import { columnAt, drawnColumns, writeColumns, writeNumbers } from './columns'
 import type { DrawContext, Drawer } from './drawer'
 import { MappingUniforms } from './mappingUniforms'
 import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
@@ -32,6 +42,19 @@ function inSpace(m: Matrix, place: V3, forward: V3): [V3, V3] {
 }
 const sameVector = (a: V3, b: V3) => a[0] === b[0] && a[1] === b[1] && a[2] === b[2]
 
+/** What the mappings of looks ask of particles, as far as it is found out. */
+function askedIn(part: PointsPart, looks: readonly { draw: Draw }[]): Map<string, Float32Array> {
+  const out = new Map<string, Float32Array>()
+  for (const { draw } of looks)
+    for (const { ask } of draw.mappings) {
+      const values = ask ? askedOf(part, ask) : undefined
+      if (values) out.set(ask, values)
+    }
+  return out
+}
+const sameAsked = (a: ReadonlyMap<string, Float32Array>, b: ReadonlyMap<string, Float32Array>) =>
+  a.size === b.size && [...a].every(([name, values]) => b.get(name) === values)
+
 /** The particles of one system. */
 export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private scene = new THREE.Scene()
@@ -44,7 +67,6 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private looks = new Map<object, THREE.DataTexture>()
   private data = new WordTexture()
   private order = new WordTexture()
-  private sorter = new DepthOrder()
   private mappings = new MappingUniforms()
   private part: PointsPart | null = null
   /** Where its particles are drawn instead of where they are. */
@@ -53,6 +75,10 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private share = 1
   private drawn = 0
   private sortedFor: { place: V3; forward: V3 } | null = null
+  /** View depths of those that were sorted last. */
+  private depth = new Float32Array(0)
+  /** What is asked of each, by name, in columns behind those of the part. */
+  private asked = new Map<string, Float32Array>()
 
   constructor(private system: string) {
     const uniforms = {
@@ -91,15 +117,20 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.part = part
     this.upload(part)
   }
-  private upload(part: PointsPart, places: Places | null = null): void {
+  private upload(part: PointsPart, places: Places | null = null, asked = new Map<string, Float32Array>()): void {
     this.sortedFor = null
     this.places = places
+    this.asked = asked
     // Thinning happens here, by hash, so that what is not shown costs nothing; the same particles stay from frame to frame.
     const some = this.share < 1 ? this.thinned(part) : null
     const count = some ? some.length : part.count
-    const words = this.data.reserve(count * drawnColumns(part).length)
+    const own = drawnColumns(part).length
+    const words = this.data.reserve(count * (own + asked.size))
     writeColumns(part, words, some)
-    if (places) writePlaces(places, new Float32Array(words.buffer, words.byteOffset, count * 3), some)
+    const floats = (column: number, columns: number) =>
+      new Float32Array(words.buffer, words.byteOffset + column * count * 4, count * columns)
+    if (places) writeNumbers([places.x, places.y, places.z], floats(0, 3), some)
+    writeNumbers([...asked.values()], floats(own, asked.size), some)
     this.data.changed()
     this.drawn = count
   }
@@ -117,7 +148,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       const { draw } = look
       // Bodies lie among the objects.
       if (draw.solid) continue
-      if (draw.inside === 'normal') this.sort(c, ready.matrices[0])
+      if (draw.inside === 'normal' && !this.sort(c, ready.matrices[0])) continue
       const composed = draw.inside !== draw.onto
       // Mixed: the system on its own, behind the same objects, then over the picture as one thing. What multiplies begins with white.
       const target = composed ? c.layer(draw.inside === 'multiply') : c.target
@@ -138,8 +169,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   open(c: DrawContext): ReturnType<Sliced['open']> {
     const ready = this.ready(c)
     if (!ready || !this.drawn) return null
-    this.sort(c, ready.matrices[0])
-    if (!this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return null
+    if (!this.sort(c, ready.matrices[0]) || !this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return null
     const u = this.material.uniforms
     u.backwards.value = 1
     for (const m of this.copies) setUnder(m.material as THREE.Material)
@@ -161,7 +191,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private next = 0
   /** View depth of one of those from the nearest on. */
   private depthAt(nth: number): number {
-    return this.sorter.depth[this.order.words[this.drawn - 1 - nth]]
+    return this.depth[this.order.words[this.drawn - 1 - nth]]
   }
   private range(from: number, to: number): void {
     this.geometry.setDrawRange(from * 3, (to - from) * 3)
@@ -174,9 +204,10 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     const looks = looksOf(shot, system, c.t, c.frame.parts)
     const reliefs = reliefsOf(drawsByPhase(looks, system.phases.length))
     const places = reliefs.some((r) => r.length) ? drawnPlaces(part, reliefs) : null
-    if (c.share !== this.share || places !== this.places) {
+    const asked = askedIn(part, looks)
+    if (c.share !== this.share || places !== this.places || !sameAsked(asked, this.asked)) {
       this.share = c.share
-      this.upload(part, places)
+      this.upload(part, places, asked)
     }
     const matrices = systemMatrices(shot, system, c.t, c.meshes, c.frame.parts)
     this.place(matrices)
@@ -200,20 +231,24 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       m.matrixWorldNeedsUpdate = true
     })
   }
-  /** Farthest first, for particles that hide each other. The same picture again needs no other order. */
-  private sort(c: DrawContext, matrix: Matrix): void {
+  /** Farthest first, for particles that hide each other; false without kernels, a moment after opening. The same picture again needs no other order. */
+  private sort(c: DrawContext, matrix: Matrix): boolean {
+    const { part } = this
+    if (!part || !c.asker) return false
     const ahead = c.camera.getWorldDirection(new THREE.Vector3()).toArray()
     const [place, forward] = inSpace(matrix, c.camera.position.toArray(), ahead)
     const old = this.sortedFor
-    const { part } = this
-    if (!part) return
-    if (old && sameVector(old.place, place) && sameVector(old.forward, forward)) return
+    if (old && sameVector(old.place, place) && sameVector(old.forward, forward)) return true
     const n = this.drawn
-    const words = this.data.reserve(n * drawnColumns(part).length)
+    const words = this.data.reserve(n * (drawnColumns(part).length + this.asked.size))
     const column = (k: number) => new Float32Array(words.buffer, words.byteOffset + k * n * 4, n)
-    this.order.reserve(n).set(this.sorter.of(column(0), column(1), column(2), n, place, forward))
+    const { order, depth } = c.asker.order({ x: column(0), y: column(1), z: column(2) }, place, forward)
+    if (this.depth.length < n) this.depth = new Float32Array(Math.ceil(n * 1.25))
+    this.depth.set(depth)
+    this.order.reserve(n).set(order)
     this.order.changed()
     this.sortedFor = { place, forward }
+    return true
   }
   /** Writes what the shaders read; false when there is nothing to see yet. */
   private set(c: DrawContext, draw: Draw, phases: number): boolean {
@@ -248,7 +283,9 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     u.flakes.value = f ? 1 : 0
     if (f) u.flake.value.set(f.length, f.round, f.shade, f.back)
     u.glint.value = f?.glint ?? 0
-    this.mappings.into(u, draw.mappings)
+    const own = this.part ? drawnColumns(this.part).length : 0
+    const names = [...this.asked.keys()]
+    this.mappings.into(u, draw.mappings, (ask) => (names.includes(ask) ? own + names.indexOf(ask) : 0))
     c.front.into(u)
     const material = draw.tuft ? this.tufts : draw.sprite ? this.sprites : this.material
     if (draw.sprite && sheet) Sprites.into(u, c, draw.sprite, sheet)

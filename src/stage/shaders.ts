@@ -26,13 +26,13 @@ uniform highp usampler2D data; uniform highp usampler2D order; uniform uint coun
 uniform uint quaternions; uniform uint sizes; uniform uint starts; uniform uint befores; uniform uint tints; uniform float perBlend[32];
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
 uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
-uniform float brightness; uniform float opacity;
-// Mappings, in their order: by what, from where, one over the range, how much; of what, how joined, low, high; the place a distance is to.
-uniform int maps; uniform vec4 mapBy[16]; uniform vec4 mapTo[16]; uniform vec3 mapPlace[16]; uniform uint mapSeed[16]; uniform sampler2D mapTable;
+uniform float brightness; uniform float opacity; uniform float softness;
+// Mappings, in their order: by what, from where, one over the range, how much; of what, how joined, low, high; the place a distance is to, what an axis gives, or the column of what is asked.
+uniform int maps; uniform vec4 mapBy[16]; uniform vec4 mapTo[16]; uniform vec4 mapPlace[16]; uniform uint mapSeed[16]; uniform sampler2D mapTable;
 uniform mat4 modelMatrix; uniform sampler2D look; uniform float covers;
 uniform float flakes; uniform vec4 flake; uniform float glint; uniform vec4 light;
 flat out vec4 tint;
-flat out vec4 shape; // radius px, length px, faint factor, softest edge
+flat out vec4 shape; // radius px, length px, taper, softness
 out vec2 at; // px from the tail, along and across
 ${HASH}
 ${COLUMN_CONSTANTS}
@@ -51,21 +51,24 @@ bool isCovered(vec4 middle, float radius) {
 }
 uint wordAt(uint column, uint i) { uint k = column * count + i; return texelFetch(data, ivec2(k & 4095u, k >> 12), 0).r; }
 float numberAt(uint column, uint i) { return uintBitsToFloat(wordAt(column, i)); }
-float bright;
+// What else mappings change: softness from 0 to 1, a turn in degrees, a factor on the length, frames of a picture.
+float bright, soft, turnedOn, longer, further;
 float joined(float how, float old, float by) { return how < 0.5 ? old * by : how < 1.5 ? old + by : by; }
 // As applyMappings in acts/mapped.ts has it.
 void mapLook(uint me, float share, float age, uint seed, vec3 place, inout float width, inout float alpha, inout vec3 colour) {
   vec3 there = (modelMatrix * vec4(place, 1.0)).xyz;
   for (int k = 0; k < maps; k++) {
     vec4 from = mapBy[k], to = mapTo[k];
+    if (from.x > 6.5 && mapPlace[k].x < 0.5) continue;
     float by = from.x < 0.5 ? share : from.x < 1.5 ? age : from.x < 2.5 ? length(vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)))
       : from.x < 3.5 ? hashUnit(mapSeed[k], seed, 22u)
-      : from.x < 4.5 ? there.x : from.x < 5.5 ? there.y : from.x < 6.5 ? there.z : from.x < 7.5 ? distance(there, mapPlace[k]) : age - (starts > 0u ? numberAt(starts, me) : 0.0);
+      : from.x < 4.5 ? dot(mapPlace[k], vec4(there, 1.0)) : from.x < 5.5 ? distance(there, mapPlace[k].xyz)
+      : from.x < 6.5 ? age - (starts > 0u ? numberAt(starts, me) : 0.0) : numberAt(uint(mapPlace[k].x), me);
     float s = clamp((by - from.y) * from.z, 0.0, 1.0);
     vec4 at = texture(mapTable, vec2(s * (255.0 / 256.0) + 0.5 / 256.0, (float(k) + 0.5) / 16.0));
-    if (to.x > 3.5) {
+    if (to.x > 7.5) {
       float v = mix(to.z, to.w, at.a);
-      if (to.x < 4.5) {
+      if (to.x < 8.5) {
         // Turned about grey.
         float c = cos(radians(v)), w = sin(radians(v)) * 0.57735027;
         colour = max(colour * c + (colour.brg - colour.gbr) * w + (colour.r + colour.g + colour.b) / 3.0 * (1.0 - c), 0.0);
@@ -73,20 +76,30 @@ void mapLook(uint me, float share, float age, uint seed, vec3 place, inout float
         float light = dot(colour, vec3(0.2126, 0.7152, 0.0722));
         colour = max(light + (colour - light) * joined(to.y, 1.0, v), 0.0);
       }
-    } else if (to.x > 2.5) colour += (vec3(joined(to.y, colour.r, at.r), joined(to.y, colour.g, at.g), joined(to.y, colour.b, at.b)) - colour) * from.w;
+    } else if (to.x > 6.5) colour += (vec3(joined(to.y, colour.r, at.r), joined(to.y, colour.g, at.g), joined(to.y, colour.b, at.b)) - colour) * from.w;
     else {
       float v = mix(to.z, to.w, at.a);
       if (to.x < 0.5) width = joined(to.y, width, v);
       else if (to.x < 1.5) bright = joined(to.y, bright, v);
-      else alpha = joined(to.y, alpha, v);
+      else if (to.x < 2.5) alpha = joined(to.y, alpha, v);
+      else if (to.x < 3.5) soft = joined(to.y, soft, v);
+      else if (to.x < 4.5) turnedOn = joined(to.y, turnedOn, v);
+      else if (to.x < 5.5) longer = joined(to.y, longer, v);
+      else further = joined(to.y, further, v);
     }
   }
   width = max(width, 0.0); bright = max(bright, 0.0); alpha = clamp(alpha, 0.0, 1.0);
+  soft = clamp(soft, 0.0, 1.0); longer = max(longer, 0.0);
+}
+// By the turn that mappings give about its own Y.
+vec4 onwards(vec4 q) {
+  float c = cos(radians(turnedOn) * 0.5), s = sin(radians(turnedOn) * 0.5);
+  return q * c + vec4(-q.z, q.w, q.x, -q.y) * s;
 }
 // A flake lies as its quaternion has it: its own Y stands on it. Its light depends on how it faces the first light, from either side; where
 // it mirrors that light it flashes.
 void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
-  vec4 q = vec4(numberAt(quaternions, me), numberAt(quaternions + 1u, me), numberAt(quaternions + 2u, me), numberAt(quaternions + 3u, me));
+  vec4 q = onwards(vec4(numberAt(quaternions, me), numberAt(quaternions + 1u, me), numberAt(quaternions + 2u, me), numberAt(quaternions + 3u, me)));
   mat3 turned = mat3(1.0 - 2.0 * (q.y * q.y + q.z * q.z), 2.0 * (q.x * q.y + q.z * q.w), 2.0 * (q.x * q.z - q.y * q.w),
     2.0 * (q.x * q.y - q.z * q.w), 1.0 - 2.0 * (q.x * q.x + q.z * q.z), 2.0 * (q.y * q.z + q.x * q.w),
     2.0 * (q.x * q.z + q.y * q.w), 2.0 * (q.y * q.z - q.x * q.w), 1.0 - 2.0 * (q.x * q.x + q.y * q.y));
@@ -95,7 +108,7 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   float grown = max(radius, MIN_RADIUS) / max(radius, 1e-6);
   float faint = 1.0 / (grown * grown);
   at = (reach * 2.0 - 1.0) * (1.0 + 1.0 / max(radius, MIN_RADIUS));
-  vec3 own = turned * vec3(at.x * flake.x, 0.0, at.y) * 0.5 * width * grown;
+  vec3 own = turned * vec3(at.x * flake.x * longer, 0.0, at.y) * 0.5 * width * grown;
   gl_Position = projectionMatrix * modelViewMatrix * vec4(place + own, 1.0);
   vec3 n = normalize(mat3(modelViewMatrix) * turned[1]);
   vec3 eye = normalize(-head), to = light.w > 0.5 ? normalize(light.xyz - head) : normalize(light.xyz);
@@ -107,7 +120,7 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   float a = alpha * faint;
   tint = vec4((colour * lit * side + vec3(flash) * max(colour, vec3(0.15))) * bright * a, a * covers);
   tint = within(tint, gl_Position.xy / gl_Position.w, -head.z);
-  shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x, flake.y, 0.0);
+  shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x * longer, flake.y, soft);
 }
 ${LYING}
 #ifdef TUFT
@@ -147,7 +160,7 @@ void main() {
   }
   float width = max(0.0, size + sizeVary * (hashUnit(sizeSeed, seed, 20u) * 2.0 - 1.0)) * texture(look, vec2(x, 0.75)).r;
   float alpha = colour.a * opacity;
-  bright = brightness;
+  bright = brightness; soft = softness; turnedOn = 0.0; longer = 1.0; further = 0.0;
   vec3 place = vec3(numberAt(PX, me), numberAt(PY, me), numberAt(PZ, me));
   if (maps > 0) mapLook(me, life > 0.0 ? age / life : 1.0, age, seed, place, width, alpha, colour.rgb);
   if (sizes > 0u) width *= 1.0 + numberAt(sizes, me);
@@ -170,7 +183,7 @@ void main() {
     return;
   }
   // Not farther back than it has lived: a streak never reaches behind its birth.
-  vec3 tail = (modelViewMatrix * vec4(place - vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)) * min(dashS, max(age, 0.0)), 1.0)).xyz;
+  vec3 tail = (modelViewMatrix * vec4(place - vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)) * min(dashS * longer, max(age, 0.0)), 1.0)).xyz;
   // Right before the lens a particle would cover the whole picture; a lens with an opening would spread it to nothing, so it fades;
   // and of a streak that reaches behind the lens the places on the screen are not finite.
   alpha *= smoothstep(0.15 * near, near, min(-head.z, -tail.z));
@@ -199,16 +212,17 @@ void main() {
   gl_Position = vec4(s / (pixels * 0.5), z, 1.0) * h.w;
   float a = alpha * faint;
   tint = within(vec4(colour.rgb * bright * a, a * covers), h.xy / h.w, h.w);
-  shape = vec4(r, streak, taper, 0.0);
+  shape = vec4(r, streak, taper, soft);
 }`
 export const PARTICLE_FRAGMENT = `
 precision highp float;
 flat in vec4 tint;
 flat in vec4 shape;
 in vec2 at;
-uniform float softness; uniform float brightest;
+uniform float brightest;
 out vec4 colour;
 void main() {
+  float softness = shape.w;
   if (shape.y < -0.5) {
     // A rectangle with rounded corners, in half widths; its rim one pixel wide or as soft as asked.
     float len = -1.0 - shape.y;

@@ -18,11 +18,11 @@ void spriteAt(uint me, uint seed, vec2 reach, vec3 place, vec3 head, float width
   float radius = r * projectionMatrix[1][1] / -head.z * pixels.y * 0.5;
   float grown = max(radius, MIN_RADIUS) / max(radius, 1e-6);
   r *= grown;
-  if (isCovered(projectionMatrix * vec4(head, 1.0), max(radius, MIN_RADIUS) * 1.415 + 1.0)) return;
+  if (isCovered(projectionMatrix * vec4(head, 1.0), max(radius, MIN_RADIUS) * length(vec2(1.0, max(1.0, longer))) + 1.0)) return;
   at = reach * 2.0 - 1.0;
   vec3 eye = normalize(-head), right, up;
   if (facing.x > 2.5) {
-    vec4 q = lying(me, seed, spriteSeed);
+    vec4 q = onwards(lying(me, seed, spriteSeed));
     right = normalize(mat3(modelViewMatrix) * turnedBy(q, vec3(1.0, 0.0, 0.0)));
     up = normalize(mat3(modelViewMatrix) * turnedBy(q, vec3(0.0, 0.0, -1.0)));
   } else {
@@ -32,8 +32,8 @@ void spriteAt(uint me, uint seed, vec2 reach, vec3 place, vec3 head, float width
     right = cross(lead, eye);
     right = dot(right, right) > 1e-12 ? normalize(right) : vec3(1.0, 0.0, 0.0);
     up = facing.x > 1.5 ? normalize(lead) : cross(eye, right);
-    if (facing.y > 0.5) {
-      float a = 6.2831853 * hashUnit(spriteSeed, seed, 27u);
+    float a = (facing.y > 0.5 ? 6.2831853 * hashUnit(spriteSeed, seed, 27u) : 0.0) + radians(turnedOn);
+    if (a != 0.0) {
       vec3 turned = right * cos(a) + up * sin(a);
       up = up * cos(a) - right * sin(a);
       right = turned;
@@ -41,11 +41,12 @@ void spriteAt(uint me, uint seed, vec2 reach, vec3 place, vec3 head, float width
   }
   // The size is that of the longer side.
   vec2 e = sheet.w > 1.0 ? vec2(1.0, 1.0 / sheet.w) : vec2(sheet.w, 1.0);
+  e.y *= longer;
   gl_Position = projectionMatrix * vec4(head + r * (right * at.x * e.x + up * at.y * e.y), 1.0);
   float n = frames.x < 0.5 ? floor(clamp(share, 0.0, 0.999999) * sheet.z)
     : frames.x < 1.5 ? frames.z + floor(max(age, 0.0) * frames.y)
     : frames.x < 2.5 ? floor(hashUnit(spriteSeed, seed, 23u) * sheet.z) : frames.z;
-  n = mod(n, sheet.z);
+  n = mod(n + floor(further + 0.5), sheet.z);
   cell = vec4(mod(n, sheet.x), floor(n / sheet.x), covers, frames.w * r);
   away = -head.z;
   veil = inFront(gl_Position.xy / gl_Position.w, -head.z);

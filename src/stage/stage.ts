@@ -1,6 +1,19 @@
 import * as THREE from 'three'
-import { baseMesh, bloom, drawsOf, gasMiddle, lastOf, type Meshes, othersIn, readAs, shapedOf, tieShot } from '../acts'
-import { aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
+import {
+  baseMesh,
+  bloom,
+  drawsOf,
+  findAsked,
+  gasMiddle,
+  lastOf,
+  type Meshes,
+  othersIn,
+  readAs,
+  shapedOf,
+  systemMatrices,
+  tieShot,
+} from '../acts'
+import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type GasDoc, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
@@ -63,6 +76,7 @@ export class Stage {
   private tuftLights = new TuftLights()
   private sprites = new Sprites(this.objects.textures)
   private machine: Machine | null = null
+  private asker: Asker | null = null
   /** Copies a picture with its depth, or the depth alone. */
   private withDepth = depthPass(true)
   private depthAlone = depthPass(false)
@@ -100,6 +114,7 @@ export class Stage {
   setKernels(host: KernelHost, limitBytes: number): void {
     const heap = new Heap(host.memory, limitBytes)
     this.machine = { heap, host, scratch: heap.take(SCRATCH.bytes * host.team.threads) }
+    this.asker = new Asker(this.machine)
   }
   get hasKernels(): boolean {
     return this.machine !== null
@@ -181,8 +196,18 @@ export class Stage {
   private prepared({ t, share }: Picture, shot: Shot): Flame[] {
     const { machine, frame, meshes } = this
     if (!machine || !frame) return []
+    this.findAsked(shot, frame, t)
     this.tuftLights.prepare({ machine, shot, frame, meshes, t, share })
     return [...this.drawers.values()].flatMap((d) => d.prepare?.({ machine, shot, frame, meshes, t, share }) ?? [])
+  }
+  /** What looks ask of particles that their frame does not say. */
+  private findAsked(shot: Shot, frame: Frame, t: number): void {
+    for (const part of partsOf(frame.parts, 'points')) {
+      const system = shot.systems.find((s) => s.id === part.element && !s.muted)
+      if (!system || !part.count || !this.asker) continue
+      const [matrix] = systemMatrices(shot, system, t, this.meshes, frame.parts)
+      if (matrix) findAsked(this.asker, { shot, system, part, matrix, meshes: this.meshes, t, parts: frame.parts })
+    }
   }
   /** The shadow of all that dims light softly: of one it is the same while nothing changes, of several while each of theirs is. */
   private gasShade(shot: Shot, t: number): GasShade | null {
@@ -232,7 +257,7 @@ export class Stage {
     const { width, height } = p
     const context: DrawContext = {
       ...{ renderer: r, camera, shot, frame, meshes: this.meshes, t: p.t, width, height, share: p.share, target, depth },
-      ...{ machine: this.machine, marchesOnGpu: this.marchesOnGpu },
+      ...{ machine: this.machine, asker: this.asker, marchesOnGpu: this.marchesOnGpu },
       front: this.front,
       sprite: (d) => this.sprites.of(shot, this.meshes, d),
       tufts: (system) => this.tuftLights.of(system),

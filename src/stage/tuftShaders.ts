@@ -8,6 +8,7 @@ flat ${way} vec4 lumpy; // where its lumps lie in their tile, and its view depth
 flat ${way} vec3 turnX; flat ${way} vec3 turnY; flat ${way} vec3 turnZ; // from the view to its own space
 flat ${way} vec3 lit; flat ${way} vec3 litX; flat ${way} vec3 litY; flat ${way} vec3 litZ; // light in its middle, and how it changes by a radius
 flat ${way} vec4 veil; // what of gases lies before it
+flat ${way} float softest;
 `
 /** In the vertex shader of particles: a triangle around the disc that faces the eye. Its light comes from cells around it, seven samples. */
 export const TUFT_VERTEX = `
@@ -42,6 +43,7 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   body = vec4(tuft.x * alpha / (grown * grown), covers, max(radius, MIN_RADIUS), tuft.w * r);
   veil = inFront(gl_Position.xy / gl_Position.w, -head.z);
   tint = vec4(colour * bright, 1.0);
+  softest = soft;
 }`
 
 /** A ball of smoke that noise has torn, as thick along the view as it is there, lit by where it bulges. */
@@ -50,7 +52,7 @@ precision highp float;
 flat in vec4 tint;
 in vec2 at;
 ${between('in')}
-uniform highp sampler3D lumps; uniform vec4 tuft; uniform float softness; uniform float ragged; uniform float brightest;
+uniform highp sampler3D lumps; uniform vec4 tuft; uniform float ragged; uniform float brightest;
 ${MEETING}
 out vec4 colour;
 void main() {
@@ -65,7 +67,7 @@ void main() {
   float inside = 1.0 - r2 / (rim * rim);
   if (inside <= 0.0) { colour = vec4(0.0); return; }
   // The way through a ball, or gentler; what is taken off its rim is taken off its thickness.
-  float thick = body.x * rim * pow(inside, mix(0.5, 2.0, softness));
+  float thick = body.x * rim * pow(inside, mix(0.5, 2.0, softest));
   float a = 1.0 - exp(-thick);
   a *= meeting(lumpy.w, body.w);
   if (a < 0.002) { colour = vec4(0.0); return; }

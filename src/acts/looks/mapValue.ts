@@ -4,14 +4,17 @@ import { MAPPING_PARAMS, mappingOf } from './mapping'
 
 const SCALED = { param: 'joins', is: ['multiply'] } as const
 const GIVEN = { param: 'joins', is: ['add', 'replace'] } as const
-const unitBy = { param: 'of', units: { size: 'm', brightness: '×', opacity: '%' } } as const
+const unitBy = {
+  param: 'of',
+  units: { size: 'm', brightness: '×', opacity: '%', softness: '%', turn: '°', stretch: '×', picture: '' },
+} as const
 
-/** Size, brightness or opacity of each particle by something of it. */
+/** Size, brightness, opacity and more of each particle by something of it. */
 export const mapValue = defineLook({
   kind: 'mapValue',
   role: 'mapping',
   title: 'Mapping',
-  help: 'Size, brightness or opacity by speed, height, distance, or a number of each particle’s own.',
+  help: 'Size, brightness, opacity, softness, turn, stretch or picture by speed, height, distance, neighbours, or a number of each particle’s own.',
   synonyms: ['map', 'attribute', 'vary', 'taper', 'falloff', 'random size', 'range'],
   params: {
     of: choice({
@@ -21,6 +24,10 @@ export const mapValue = defineLook({
         { value: 'size', label: 'size' },
         { value: 'brightness', label: 'brightness' },
         { value: 'opacity', label: 'opacity' },
+        { value: 'softness', label: 'softness', help: 'Of dots, dashes, flakes and tufts.' },
+        { value: 'turn', label: 'turn', help: 'Of sprites in the picture, of flakes and solids about their own Y.' },
+        { value: 'stretch', label: 'stretch', help: 'Of dashes, flakes, sprites and solids along their length.' },
+        { value: 'picture', label: 'picture', help: 'Which frame of a sprite, on from the one that it has.' },
       ],
       help: 'What it changes.',
     }),
@@ -55,7 +62,7 @@ export const mapValue = defineLook({
   drawing: () => ({}),
   mapping: (p, seed) => {
     const [of, joins] = [p.choice('of'), p.choice('joins')]
-    const scale = of === 'opacity' ? 0.01 : 1
+    const scale = of === 'opacity' || of === 'softness' ? 0.01 : 1
     return {
       ...mappingOf(p, seed),
       ...{ of, joins, look: null, amount: 1 },

@@ -7,7 +7,6 @@ const share = { unit: '%', min: 0, max: 100, soft: [0, 100], animated: true } as
 export const tuft = defineLook({
   kind: 'tuft',
   role: 'draw',
-  litByKernels: true,
   title: 'Tuft',
   help: 'A soft lit billow; many of them shade each other and read as one body: smoke, dust, snow, wool, cloud.',
   synonyms: ['smoke', 'cloud', 'dust', 'powder', 'puff', 'billow', 'volume', 'cloudlet', 'fluff', 'self shadow'],

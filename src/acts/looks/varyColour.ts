@@ -2,6 +2,7 @@ import { number } from '../../shot'
 import { defineLook, say } from '../define'
 import type { MappingDrawing } from '../drawing'
 import { LOOK_SAMPLES } from '../lookTables'
+import { NOTHING_ASKED } from './mapping'
 
 const STRAIGHT = Float32Array.from({ length: LOOK_SAMPLES }, (_, i) => i / (LOOK_SAMPLES - 1))
 /** Seeds of the three that are drawn, beside that of the act. */
@@ -35,7 +36,7 @@ export const varyColour = defineLook({
         ? [
             {
               ...{ of, by: 'random', from: 0, to: 1, curve: STRAIGHT, joins, low: middle - by, high: middle + by },
-              ...{ look: null, amount: 1, object: null, seed: (seed + OWN[k]) >>> 0 },
+              ...{ look: null, amount: 1, ...NOTHING_ASKED, seed: (seed + OWN[k]) >>> 0 },
             },
           ]
         : []

@@ -5,6 +5,7 @@ export {
   columnsOfPart,
   copyPart,
   hasColumn,
+  KEPT_POINT_COLUMNS,
   MORE_POINT_COLUMNS,
   type Part,
   type PartOf,

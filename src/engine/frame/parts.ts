@@ -1,5 +1,5 @@
 import { type ColumnName, WORD_COLUMNS } from '../memory'
-import { GAS_DYES, type GasDye } from '../plan'
+import { GAS_DYES, type GasDye, type KeptColumn } from '../plan'
 
 /** What of a particle a frame keeps, in order. */
 export const POINT_COLUMNS = ['px', 'py', 'pz', 'vx', 'vy', 'vz', 'age', 'life', 'seed', 'id', 'phase'] as const satisfies ColumnName[]
@@ -8,7 +8,9 @@ const ORIENTATION = ['qx', 'qy', 'qz', 'qw'] as const satisfies ColumnName[]
  * Of a system that has them also their unit quaternions, the factor on their size, since which age they are in
  * their phase and after which, and the colour that they took over. */
 export const MORE_POINT_COLUMNS = [...ORIENTATION, 'size', 'phaseStart', 'phaseFrom', 'tint'] as const satisfies ColumnName[]
-export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...MORE_POINT_COLUMNS] as const
+/** What a frame keeps of them only where a look asks: where each was emitted, its last contact (speed 0: none yet), how many it descends from. */
+export const KEPT_POINT_COLUMNS = ['sx', 'sy', 'sz', 'touchedAge', 'touchSpeed', 'generation'] as const satisfies KeptColumn[]
+export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...MORE_POINT_COLUMNS, ...KEPT_POINT_COLUMNS] as const
 export type PointColumn = (typeof ALL_POINT_COLUMNS)[number]
 
 /** Particles of one system. `data` holds the columns one behind the other, `count` words each. */
@@ -16,7 +18,7 @@ export interface PointsPart {
   kind: 'points'
   element: string
   count: number
-  /** Of MORE_POINT_COLUMNS those that it has. */
+  /** Of MORE_POINT_COLUMNS those that it has, and of KEPT_POINT_COLUMNS those that were asked for. */
   more?: readonly PointColumn[]
   data: ArrayBuffer
 }

@@ -1,4 +1,5 @@
 export { Arena } from './arena'
+export { ASK, ASK_STEP, SORT_BITS } from './askLayout'
 export { Block } from './block'
 export {
   COLUMNS,

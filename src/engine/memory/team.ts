@@ -4,6 +4,7 @@ import { CONTROL } from './layout'
 export interface KernelExports {
   work(job: number, thread: number): void
   birth(record: number): void
+  sumDigits(record: number): void
   survivors(dead: number, count: number, map: number): number
   insideMesh(nodes: number, leaves: number, x: number, y: number, z: number, reach: number, stack: number, hit: number): number
   castMesh(

@@ -360,7 +360,7 @@ export class ParticleSystem implements Solver {
   }
   capture(): PointsPart[] {
     if ((this.plan.phases ?? 1) > 1) this.stats.phases = countPhases(this.columns, this.plan.phases ?? 1)
-    return [pointsOf(this.id, this.columns)]
+    return [pointsOf(this.id, this.columns, this.plan.kept)]
   }
   save(): ParticleState {
     const words = this.columns.save()

@@ -18,6 +18,7 @@ export {
   type ContactParams,
   type ContactPlan,
   type GrowthParams,
+  type KeptColumn,
   type LinkParams,
   type LinkPlan,
   type MeetParams,

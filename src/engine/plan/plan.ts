@@ -168,7 +168,11 @@ export interface PlanSystem {
   sheds?: ShedPlan[]
   links?: LinkPlan[]
   extraColumns: ColumnName[]
+  /** Of KEPT_POINT_COLUMNS those that frames keep of it, in their order. */
+  kept?: readonly KeptColumn[]
 }
+/** What frames keep of particles only where somebody asks. */
+export type KeptColumn = 'sx' | 'sy' | 'sz' | 'touchedAge' | 'touchSpeed' | 'generation'
 export interface BirthBatch {
   count: number
   /** Seconds from the start of the substep to the first birth, and between births. */

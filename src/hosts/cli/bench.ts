@@ -8,6 +8,7 @@ import { benchLinks, LINKED } from './benchLinks'
 import { benchMarch, benchTufts, MARCH_PIXELS, MARCH_VOXELS } from './benchMarch'
 import { benchNeighbours } from './benchNeighbours'
 import { chase, circle, drag, flockOf, gravity, inPhase, stay, turbulence, volume, vortex, wind } from './benchPlan'
+import { benchSort } from './benchSort'
 import { benchSurface } from './benchSurface'
 import { benchTrails, STRIP_POINTS, TRAILS_LIVE } from './benchTrails'
 import { type BenchWorld, bumpySphere, cloud, inCube, openWorld } from './benchWorld'
@@ -79,6 +80,7 @@ const KERNELS: Kernel[] = [
     native: '',
     make: (t) => openWorld({ count: MILLION, threads: t, forces: [volume, gravity, drag], life: 1e6, dt: 0.01 }),
   },
+  { name: 'sort', count: MILLION, native: 'depth_sort', make: (t) => benchSort(MILLION, t) },
   { name: 'neighbours', count: 1 << 18, native: 'neighbours', make: (t) => benchNeighbours(1 << 18, t) },
   {
     name: 'flock',

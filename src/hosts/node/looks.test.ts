@@ -140,6 +140,61 @@ describe('colour variation', () => {
     expect(seen.size).toBe(4)
   })
 })
+describe('mappings by what frames do not say', () => {
+  const bright = (values: Record<string, unknown>) => act('mapValue', { of: 'brightness', joins: 'replace', low: 0, high: 1, ...values })
+  const middle = ((size.height / 2) * size.width + size.width / 2) * 3
+  const shine = (values: Record<string, unknown>, change: (s: Shot) => void = () => {}, birth: Record<string, unknown> = {}) =>
+    one((s) => {
+      still(
+        s,
+        [
+          overLife({ size: 2 }),
+          act('dot', { id: 'd', softness: 0 }),
+          act('blend', { id: 'bl', inside: 'normal', onto: 'normal' }),
+          bright(values),
+        ],
+        {
+          count: 1,
+          ...birth,
+        },
+      )
+      change(s)
+    })
+  it('are drawn as plain code has them: a surface, an axis of an object, neighbours, a gas that is not there', async () => {
+    const box = (s: Shot) => s.objects.push(thing('box', { shape: primitive('box'), place: [0, 3.5, 0], rotate: [0, 0, 90], seen: false }))
+    // The box is a metre high and three and a half above: its lower side is at 3.
+    expect(Math.abs((await shine({ by: 'surface', object: 'box', to: 4 }, box))[middle] - screened(0.75))).toBeLessThanOrEqual(2)
+    // Of the box, turned by a quarter, X points up: the middle of the shot lies at −3.5.
+    expect(Math.abs((await shine({ by: 'x', object: 'box', from: -4, to: -3 }, box))[middle] - screened(0.5))).toBeLessThanOrEqual(2)
+    expect(Math.abs((await shine({ by: 'near', within: 0.1, to: 8 }, () => {}, { count: 5 }))[middle] - screened(0.5))).toBeLessThanOrEqual(
+      2,
+    )
+    // A card that asks for what is not there says nothing.
+    expect(Math.abs((await shine({ by: 'gas', gas: null, to: 4 }))[middle] - screened(1))).toBeLessThanOrEqual(2)
+  })
+  it('change softness, stretch and turn in the picture', async () => {
+    const wide = (d: Uint8Array) => {
+      const row = (size.height / 2) * size.width
+      return Array.from({ length: size.width }, (_, x) => d[(row + x) * 3]).filter((v) => v > 20).length
+    }
+    const draw = (draw: ReturnType<typeof act>, map: ReturnType<typeof act>[], birth: Record<string, unknown> = {}) =>
+      one((s) =>
+        still(s, [overLife({ size: 0.5 }), draw, act('blend', { id: 'bl', inside: 'add', onto: 'add' }), ...map], { count: 1, ...birth }),
+      )
+    const to = (of: string, v: number) => act('mapValue', { id: `m${of}`, of, by: 'share', joins: 'replace', low: v, high: v })
+    const hard = await draw(act('dot', { id: 'd', softness: 0 }), [])
+    expect(await draw(act('dot', { id: 'd', softness: 80 }), [to('softness', 0)])).toEqual(hard)
+    expect(mean(await draw(act('dot', { id: 'd', softness: 0 }), [to('softness', 100)]), [0.4, 0.3, 0.6, 0.7])).toBeLessThan(
+      0.75 * mean(hard, [0.4, 0.3, 0.6, 0.7]),
+    )
+    // A twelfth of a second at 6 m/s; four times as long is cut at the birth.
+    const flies = { speed: 6, along: 'direction', direction: [1, 0, 0] }
+    const dash = act('dash', { id: 'd', length: 0.02, taper: 0, softness: 0 })
+    const [short, long] = [await draw(dash, [], flies), await draw(dash, [to('stretch', 3)], flies)].map(wide)
+    const metre = ((size.width / 2) * (30 / 18)) / 6
+    expect(Math.abs(long - short - 0.24 * metre)).toBeLessThan(3)
+  })
+})
 describe('sprites', () => {
   /** A sheet of two by two frames: red, green, blue, and white whose right half is not there. */
   const sheet = async () => {
@@ -214,6 +269,21 @@ describe('sprites', () => {
     const many = await one(shown({ ...sheet, by: 'random', roll: true }, { birth: { count: 60, speed: 12, spread: 180 } }))
     const seen = [0, 1, 2].map((c) => [...many].filter((v, i) => i % 3 === c && v > half - 6 && many[i - c + ((c + 1) % 3)] < 40).length)
     for (const n of seen) expect(n).toBeGreaterThan(20)
+  })
+  it('go on by what mappings add, and turn by as much', async () => {
+    const [x, y] = [size.width / 2, size.height / 2]
+    const map = (values: Record<string, unknown>) => act('mapValue', { id: 'm', by: 'share', joins: 'add', ...values })
+    const drawn = (values: Record<string, unknown>, more: ReturnType<typeof act>) =>
+      one((s) => {
+        shown(values)(s)
+        s.systems[0].whole.look.push(more)
+      })
+    const next = await drawn({ columns: 2, rows: 2, by: 'fixed', frame: 1 }, map({ of: 'picture', low: 2, high: 2 }))
+    expect(near(pixel(next, x, y), [0, 0, half])).toBe(true)
+    // A quarter to the left: red, the upper left, goes to the lower left.
+    const turned = await drawn({ by: 'fixed' }, map({ of: 'turn', low: 90, high: 90 }))
+    expect(near(pixel(turned, x - 5, y + 5), [half, 0, 0])).toBe(true)
+    expect(near(pixel(turned, x - 5, y - 5), [0, half, 0])).toBe(true)
   })
   it('lead with their upper edge along the motion, and draw nothing without a picture', async () => {
     const [x, y] = [size.width / 2, size.height / 2]

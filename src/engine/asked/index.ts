@@ -1,0 +1,1 @@
+export { type AskedPlaces, Asker } from './asker'
