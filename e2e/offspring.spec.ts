@@ -134,10 +134,11 @@ test('frost grows on a mesh that was dropped in, is scrubbed back by an amount, 
   if (!box) throw new Error('no curve')
   await page.mouse.click(box.x + box.width * 0.75, box.y + box.height * 0.5)
   await type(page, 'Reach along: its value', '150', 'Growth')
-  await page.getByRole('button', { name: 'Reach along: smooth' }).click()
+  await page.getByRole('button', { name: 'More for the reach along' }).click()
+  await page.getByRole('menuitemradio', { name: 'In steps' }).click()
   await expect
     .poll(async () => (await stored(id)).objects.find((o) => o.name === 'tent')?.offspring)
-    .toMatchObject([{ shorter: 'curve', along: { smooth: false, points: [{ at: 0 }, { at: 0.35 }, { at: 1 }, { at: 0.75, v: 1.5 }] } }])
+    .toMatchObject([{ shorter: 'curve', along: { steps: true, points: [{ at: 0 }, { at: 0.35 }, { at: 1 }, { at: 0.75, v: 1.5 }] } }])
   // Far too much is cut off and named, whether it is seen or not.
   await type(page, 'Generations', '8', 'Growth')
   await type(page, 'Forks every', '0.001', 'Growth')

@@ -55,7 +55,7 @@ describe('what looks ask of particles', () => {
     // From a metre, downwards at 4 m/s: it meets the floor after a quarter of a second, and half of it 1 m/s later.
     const falling = (values: Record<string, unknown>) =>
       shotOf(values, (s) => {
-        s.objects = [thing('floor', { shape: primitive('plane', { size: 9, endless: false }), roles: { source: false, collider: true } })]
+        s.objects = [thing('floor', { shape: { kind: 'plane', size: 9, endless: false }, roles: { source: false, collider: true } })]
         const down = { at: 0, every: null, source: 'top', speed: 4, spread: 0, along: 'direction', direction: [0, -1, 0], count: 4 }
         s.objects.push(thing('top', { place: [0, 1, 0] }))
         s.systems[0].birth = [act('burst', down)]

@@ -26,6 +26,9 @@ export function sampleLook(table: Float32Array, at: number): number[] {
   const f = x - i
   return [0, 1, 2, 3, 4].map((k) => table[i * LOOK_STRIDE + k] * (1 - f) + table[(i + 1) * LOOK_STRIDE + k] * f)
 }
+/** The place of the sample that is nearest to one. */
+export const nearestSample = (at: number): number =>
+  Math.floor(Math.min(1, Math.max(0, at)) * (LOOK_SAMPLES - 1) + 0.5) / (LOOK_SAMPLES - 1)
 const sizes = new WeakMap<LookDoc, Float32Array>()
 /** The look's factor on the size alone, over life. */
 export function sizeCurve(look: LookDoc): Float32Array {

@@ -115,6 +115,23 @@ describe('mappings', () => {
     expect(colour({ joins: 'replace', amount: 0.5 })).toEqual([0.475, 0.2, 0.55])
   })
 })
+describe('a set of colours', () => {
+  it('gives each particle one of them, as often as its step is wide, and none between two', () => {
+    const colours: Vec3[] = [[1, 0, 0], [0, 1, 0], [0, 0, 1]] // biome-ignore format: one line
+    const ramp: LookDoc = {
+      ...{ id: 'set', name: 'set', size: { points: [{ at: 0, v: 1 }] }, opacity: { points: [{ at: 0, v: 1 }] } },
+      colour: { steps: true, stops: [0, 0.5, 0.75].map((at, i) => ({ at, colour: colours[i] })) },
+    }
+    const seen = Array.from({ length: 4000 }, (_, i) =>
+      applied([{ of: 'colour', by: 'random', joins: 'replace', ramp }], particle({ seed: i * 7919 })).colour.indexOf(1),
+    )
+    for (const [k, share] of [0.5, 0.25, 0.25].entries()) {
+      const n = seen.filter((x) => x === k).length
+      expect(Math.abs(n - 4000 * share)).toBeLessThan(5 * Math.sqrt(4000 * share * (1 - share)) + 16)
+    }
+    expect(seen.filter((x) => x < 0)).toEqual([])
+  })
+})
 describe('mappings of a shot', () => {
   const shotOf = (...acts: ReturnType<typeof act>[]): Shot => {
     const s = quiet((d) => {

@@ -2,7 +2,7 @@ import { hash3, identity, invert, type Matrix, type Part, unit } from '../engine
 import { type LookDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
 import { askName } from './asks'
 import type { MappingDrawing } from './drawing'
-import { lookTable, sampleLook, sampleTable } from './lookTables'
+import { lookTable, nearestSample, sampleLook, sampleTable } from './lookTables'
 import { placedMatrix, posedIn } from './places'
 
 /** A mapping at a moment, with what it refers to. */
@@ -131,7 +131,8 @@ export function applyMappings(mappings: readonly Mapping[], p: MappedParticle, m
     const share = Math.min(1, Math.max(0, (by - m.from) * perRange(m)))
     const at = sampleTable(m.curve, share)
     if (m.of === 'colour') {
-      const ramp = m.ramp ? sampleLook(lookTable(m.ramp), at) : [1, 1, 1]
+      // Out of steps each has one of the colours, and none between two.
+      const ramp = m.ramp ? sampleLook(lookTable(m.ramp), m.ramp.colour.steps ? nearestSample(at) : at) : [1, 1, 1]
       look.colour = look.colour.map((c, k) => c + (join(m.joins, c, ramp[k]) - c) * m.amount) as Vec3
     } else if (m.of === 'hue') look.colour = turnedHue(look.colour, m.low + (m.high - m.low) * at)
     else if (m.of === 'saturation') look.colour = saturated(look.colour, join(m.joins, 1, m.low + (m.high - m.low) * at))

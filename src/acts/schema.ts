@@ -155,6 +155,7 @@ export const shotTypes = once(() => {
         .min(1, { error: 'needs at least one stop' })
         .max(64),
       smooth: flag.optional(),
+      steps: flag.optional(),
     })
   const tone = () =>
     z.strictObject({

@@ -115,4 +115,16 @@ export {
   vector,
 } from './params'
 export { type Problem, pathText, problemsOf, problemText } from './problems'
-export { type Curve, fromHex, type Ramp, sampleCurve, sampleRamp, toHex } from './ramp'
+export {
+  type Curve,
+  fromHex,
+  type Joining,
+  joinedBy,
+  joiningOf,
+  type Ramp,
+  sampleCurve,
+  sampleRamp,
+  spreadEvenly,
+  toHex,
+  turnedAround,
+} from './ramp'

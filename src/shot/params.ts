@@ -262,6 +262,7 @@ export function curveSchema(max: number): z.ZodType<Curve> {
         .min(1, { error: 'needs at least one point' })
         .max(MOST_CURVE_POINTS, { error: `must be at most ${MOST_CURVE_POINTS} points` }),
       smooth: parts().flag.optional(),
+      steps: parts().flag.optional(),
     })
   curveSchemas.set(max, made)
   return made

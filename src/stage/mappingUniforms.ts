@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { LOOK_SAMPLES, lookTable, type Mapping, MOST_MAPPINGS, perRange, sampleLook } from '../acts'
+import { LOOK_SAMPLES, lookTable, type Mapping, MOST_MAPPINGS, nearestSample, perRange, sampleLook } from '../acts'
 
 /** As the shader numbers them. */
 const BY = ['share', 'age', 'speed', 'random', 'along', 'distance', 'phase', 'asked'] as const satisfies Mapping['by'][]
@@ -23,7 +23,7 @@ function writeRow(m: Mapping, out: Uint16Array): void {
   const ramp = m.of === 'colour' && m.ramp ? lookTable(m.ramp) : null
   for (let i = 0; i < LOOK_SAMPLES; i++) {
     const at = m.curve[i]
-    const [r, g, b] = ramp ? sampleLook(ramp, at) : [1, 1, 1]
+    const [r, g, b] = ramp ? sampleLook(ramp, m.ramp?.colour.steps ? nearestSample(at) : at) : [1, 1, 1]
     out.set([half(r), half(g), half(b), half(at)], i * 4)
   }
 }
@@ -52,6 +52,8 @@ export class MappingUniforms {
     mappings.forEach((m, k) => {
       u.mapBy.value[k].set(BY.indexOf(m.by), m.from, perRange(m), m.amount)
       u.mapTo.value[k].set(OF.indexOf(m.of), JOINS.indexOf(m.joins), m.low, m.high)
+      // Of a colour the low value says whether its ramp has steps.
+      if (m.of === 'colour') u.mapTo.value[k].z = m.ramp?.colour.steps ? 1 : 0
       const [x, y, z, w] = m.by === 'asked' ? [columnOf(m.ask)] : m.place
       u.mapPlace.value[k].set(x, y ?? 0, z ?? 0, w ?? 0)
       u.mapSeed.value[k] = m.seed

@@ -65,7 +65,9 @@ void mapLook(uint me, float share, float age, uint seed, vec3 place, inout float
       : from.x < 4.5 ? dot(mapPlace[k], vec4(there, 1.0)) : from.x < 5.5 ? distance(there, mapPlace[k].xyz)
       : from.x < 6.5 ? age - (starts > 0u ? numberAt(starts, me) : 0.0) : numberAt(uint(mapPlace[k].x), me);
     float s = clamp((by - from.y) * from.z, 0.0, 1.0);
-    vec4 at = texture(mapTable, vec2(s * (255.0 / 256.0) + 0.5 / 256.0, (float(k) + 0.5) / 16.0));
+    // Out of steps each has one of the colours, and none between two.
+    float place = to.x > 6.5 && to.x < 7.5 && to.z > 0.5 ? floor(s * 255.0 + 0.5) / 255.0 : s;
+    vec4 at = texture(mapTable, vec2(place * (255.0 / 256.0) + 0.5 / 256.0, (float(k) + 0.5) / 16.0));
     if (to.x > 7.5) {
       float v = mix(to.z, to.w, at.a);
       if (to.x < 8.5) {

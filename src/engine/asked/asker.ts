@@ -217,6 +217,9 @@ export class Asker {
     // Three digits: it ends in the other one.
     return { order: this.arena.u32(this.room('orderTo', words), n), depth: this.arena.f32(this.column('out', n), n) }
   }
+  get bytes(): number {
+    return this.arena.usedBytes
+  }
   dispose(): void {
     this.arena.dispose()
   }

@@ -1,3 +1,4 @@
+import { Asker } from '../asked'
 import type { Frame, Notice, SystemStats } from '../frame'
 import { Arena, type Columns, Heap, type KernelHost, type Machine, requestStop, SCRATCH } from '../memory'
 import { Scene } from '../objects'
@@ -178,6 +179,12 @@ export class World {
     this.frame = snapshot.frame
     requestStop(this.host.memory, false)
   }
+  /** Asks about the particles of frames with the kernels of the run; what it takes of the memory is little. */
+  get asker(): Asker {
+    this.askerMade ??= new Asker(this.machine)
+    return this.askerMade
+  }
+  private askerMade: Asker | null = null
   /** One of its solvers, for measurements and tests. */
   solver(id: string): Solver | undefined {
     return this.solvers.find((s) => s.id === id)
@@ -191,11 +198,17 @@ export class World {
   /** Where all its memory is: with its solvers, its objects, and the scratch of its threads. */
   get bytesBy(): Record<string, number> {
     const solvers = this.solvers.map((s) => [s.id, s.bytes])
-    return Object.fromEntries([...solvers, ['objects', this.scene.bytes], ['scratch', this.scratch.usedBytes]])
+    return Object.fromEntries([
+      ...solvers,
+      ['asked', this.askerMade?.bytes ?? 0],
+      ['objects', this.scene.bytes],
+      ['scratch', this.scratch.usedBytes],
+    ])
   }
   dispose(): void {
     if (this.disposed) return
     this.disposed = true
+    this.askerMade?.dispose()
     for (const s of this.solvers) s.dispose()
     this.solvers = []
     this.scene.dispose()

@@ -1,4 +1,4 @@
-import { actOf, drawsOf, partLooks, systemMatrices } from '../../acts'
+import { actOf, drawsOf, findAsked, partLooks, systemMatrices } from '../../acts'
 import {
   apply,
   type Frame,
@@ -7,6 +7,7 @@ import {
   hashOf,
   indexOfSorted,
   type Mesh,
+  type PointsPart,
   partOf,
   partsOf,
   pointColumn,
@@ -86,6 +87,20 @@ function histogram(values: Float32Array): Histogram {
 }
 const pointsOf = (frame: Frame | undefined, system: string) => partOf(frame?.parts, 'points', system)
 
+/** What the particles of a frame look like, with what their looks ask of them. */
+function looksOf(part: PointsPart, system: SystemDoc, frame: number, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>) {
+  const parts = run.history.get(frame)?.frame.parts ?? []
+  const t = timeOf(shot, frame)
+  const [matrix] = systemMatrices(shot, system, t, meshes, parts)
+  if (matrix) findAsked(run.world.asker, { shot, system, part, matrix, meshes, t, parts })
+  return partLooks(
+    part,
+    drawsOf(shot, system, t, parts),
+    system.phases.map((p) => p.blend),
+    matrix,
+  )
+}
+
 function spread(q: { system: string; frame: number }, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Spread {
   const parts = run.history.get(q.frame)?.frame.parts
   const part = partOf(parts, 'points', q.system)
@@ -93,12 +108,7 @@ function spread(q: { system: string; frame: number }, run: Run, shot: Shot, mesh
   if (!part || !system) return notComputed(q.frame)
   const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((c) => pointColumn(part, c))
   const age = pointColumn(part, 'age') as Float32Array
-  const looks = partLooks(
-    part,
-    drawsOf(shot, system, timeOf(shot, q.frame), parts),
-    system.phases.map((p) => p.blend),
-    systemMatrices(shot, system, timeOf(shot, q.frame), meshes, parts)[0],
-  )
+  const looks = looksOf(part, system, q.frame, run, shot, meshes)
   return {
     frame: q.frame,
     alive: part.count,
@@ -204,12 +214,7 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
         velocity,
         age: at('age'),
         life: at('life'),
-        size: partLooks(
-          part,
-          drawsOf(shot, system, t, run.history.get(f)?.frame.parts),
-          system.phases.map((p) => p.blend),
-          m,
-        )(i).size,
+        size: looksOf(part, system, f, run, shot, meshes)(i).size,
         hits: 0,
         mass: sampleNumber(valueOf(system.mass), t),
       }

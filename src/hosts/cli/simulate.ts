@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { compile, drawsOf, stripDraw, stripOwner, systemMatrices } from '../../acts'
+import { compile, drawsOf, findAsked, stripDraw, stripOwner, systemMatrices } from '../../acts'
 import { type Frame, frameMark, hashOf, partBytes, partsOf, volumeVoxels, World } from '../../engine'
 import { CSV_COLUMNS, pointsTable, stripsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
 import { WORLD_BYTES } from '../../machines/instantiate'
@@ -124,10 +124,12 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
         const system = shot.systems.find((s) => s.id === part.element)
         if (!system) continue
         const t = timeOf(shot, f)
+        const matrices = systemMatrices(shot, system, t, meshes, frame.parts)
+        if (matrices[0]) findAsked(world.asker, { shot, system, part, matrix: matrices[0], meshes, t, parts: frame.parts })
         const table = pointsTable(
           part,
           drawsOf(shot, system, t, frame.parts),
-          systemMatrices(shot, system, t, meshes, frame.parts),
+          matrices,
           columns,
           system.phases.map((p) => p.blend),
         )

@@ -1,5 +1,6 @@
 import { type PointerEvent, useRef, useState } from 'react'
 import { type Curve, type CurveParam, MOST_CURVE_POINTS, sampleCurve } from '../../shot'
+import { StopsMenu } from '../life/StopsMenu'
 import { StripStop } from '../life/stripParts'
 import { useSize } from '../useSize'
 import type { Bind } from './bind'
@@ -92,18 +93,9 @@ export function CurveField({ bind: b, param: p }: { bind: Bind; param: CurvePara
       </div>
       <div className="flex justify-between text-caption text-moss">
         <span>{p.from}</span>
-        <button
-          type="button"
-          aria-label={`${p.label}: smooth`}
-          aria-pressed={!!c.smooth}
-          className="rounded-md border border-transparent px-1 hover:border-twig hover:text-mist"
-          onClick={() => b.write(name, { ...c, smooth: !c.smooth }, null)}
-        >
-          {c.smooth ? 'smooth' : 'straight'}
-        </button>
         <span>{p.to}</span>
       </div>
-      <div className="flex items-center gap-1.5">
+      <div className="flex items-center gap-1">
         <NumberField
           className="flex-1"
           label={`${p.label}: where the point is`}
@@ -119,6 +111,11 @@ export function CurveField({ bind: b, param: p }: { bind: Bind; param: CurvePara
           spec={{ unit: p.unit, min: 0, max: p.unit === '%' ? p.max * 100 : p.max, soft: p.unit === '%' ? [0, 100] : [0, 2] }}
           fps={fps}
           onChange={(v, g) => put(index, point.at, p.unit === '%' ? v / 100 : v, g)}
+        />
+        <StopsMenu
+          name={name}
+          value={c}
+          onChange={(v) => b.write(name, { ...v, points: v.points.map((q) => ({ ...q, v: Math.min(p.max, q.v) })) }, null)}
         />
       </div>
     </div>

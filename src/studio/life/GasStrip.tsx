@@ -10,6 +10,7 @@ import { edit, setStudio, useShot, useStudio } from '../store'
 import { cx } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
+import { StopsMenu } from './StopsMenu'
 import { StripStop, StripTabs } from './stripParts'
 
 /** Pixels from the top: where the curve stands at its highest and at zero, and the middle of the ramp. */
@@ -209,7 +210,11 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
         </div>
         {stop && (
           <div className="flex items-center gap-1.5">
-            <span className="w-9 shrink-0 text-moss">{picked.of === 'ramp' ? 'Stop' : 'Point'}</span>
+            {picked.of === 'ramp' ? (
+              <StopsMenu name="ramp" value={tone.colour} onChange={(v, label) => change(label, (t) => void (t.colour = v))} />
+            ) : (
+              <StopsMenu name="curve" keepsFirst value={tone.curve} onChange={(v, label) => change(label, (t) => void (t.curve = v))} />
+            )}
             <NumberField
               className="flex-1"
               label="Stop at"
@@ -229,9 +234,8 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
               }
             />
             {picked.of === 'ramp' ? (
-              <span className="w-[60px] shrink-0">
+              <span className="w-[92px] shrink-0">
                 <ColourField
-                  bare
                   label="Stop colour"
                   value={tone.colour.stops[picked.index].colour}
                   onChange={(c, g) => change('colour of a stop', (t) => void (t.colour.stops[picked.index].colour = c), g)}

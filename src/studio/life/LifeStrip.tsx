@@ -1,7 +1,20 @@
 'use client'
 import { memo, type PointerEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { actOf, SYSTEM_PARAMS } from '../../acts'
-import { actsIn, type LookDoc, type Shot, type SystemDoc, sampleCurve, sampleRamp, timeOf, toHex, type Vec3, varyOf } from '../../shot'
+import {
+  actsIn,
+  type Curve,
+  type LookDoc,
+  type Ramp,
+  type Shot,
+  type SystemDoc,
+  sampleCurve,
+  sampleRamp,
+  timeOf,
+  toHex,
+  type Vec3,
+  varyOf,
+} from '../../shot'
 import { newLook, newTrailLook } from '../create'
 import { bindsOf, numberNow, writeNow, writeVary } from '../fields/bind'
 import { useFps } from '../fields/fps'
@@ -12,6 +25,7 @@ import { Button, cx } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
 import { paintSpecks, paintStrip } from './paint'
+import { StopsMenu } from './StopsMenu'
 import { StripStop, StripTabs } from './stripParts'
 import { giveLook, subjectOf } from './subject'
 
@@ -27,6 +41,9 @@ interface Stop {
   colour?: Vec3
 }
 const stopsOf = (l: LookDoc, c: Channel): Stop[] => (c === 'colour' ? l.colour.stops : l[c].points)
+/** What is pasted may come from where more is allowed. */
+const limited = (v: Ramp | Curve, channel: Channel): Ramp | Curve =>
+  channel === 'opacity' && 'points' in v ? { ...v, points: v.points.map((p) => ({ ...p, v: Math.min(1, p.v) })) } : v
 /** The factor on the size that stands at the top of the strip. */
 const TOP_SIZE = 1.5
 
@@ -230,7 +247,11 @@ function Strip({ id }: { id: string }) {
         </div>
         {stop && look && (
           <div className="flex items-center gap-1.5">
-            <span className="w-9 shrink-0 text-moss">Stop</span>
+            <StopsMenu
+              name={channel === 'colour' ? 'colours' : channel}
+              value={look[channel] as Ramp | Curve}
+              onChange={(v, label) => change(label, (l) => void Object.assign(l, { [channel]: limited(v, channel) }))}
+            />
             <NumberField
               className="flex-1"
               label="Stop at"
@@ -239,11 +260,9 @@ function Strip({ id }: { id: string }) {
               fps={fps}
               onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / scale)), g)}
             />
-            <span className="w-2" />
             {channel === 'colour' ? (
-              <span className="w-[60px] shrink-0">
+              <span className="w-[92px] shrink-0">
                 <ColourField
-                  bare
                   label="Stop colour"
                   value={look.colour.stops[index].colour}
                   onChange={(c, g) => change('colour of a stop', (l) => void (l.colour.stops[index].colour = c), g)}
