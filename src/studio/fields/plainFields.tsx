@@ -15,9 +15,12 @@ export function ColourField({
   label,
   value,
   onChange,
+  narrow,
 }: {
   label: string
   value: Vec3
+  /** Where there is no room for picking one off the screen. */
+  narrow?: boolean
   onChange: (c: Vec3, gesture: string | null) => void
 }) {
   const [typed, setTyped] = useState<string | null>(null)
@@ -67,7 +70,7 @@ export function ColourField({
         }}
         className="h-6 w-full min-w-0 rounded-md border border-transparent bg-transparent px-1 text-mist outline-none hover:border-twig focus:border-twig focus:bg-night"
       />
-      {Dropper && (
+      {Dropper && !narrow && (
         <IconButton name={`${label} off the screen`} onClick={() => void pick()}>
           <Pipette size={13} strokeWidth={1.5} />
         </IconButton>

@@ -236,6 +236,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
             {picked.of === 'ramp' ? (
               <span className="w-[92px] shrink-0">
                 <ColourField
+                  narrow
                   label="Stop colour"
                   value={tone.colour.stops[picked.index].colour}
                   onChange={(c, g) => change('colour of a stop', (t) => void (t.colour.stops[picked.index].colour = c), g)}

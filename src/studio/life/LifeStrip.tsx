@@ -263,6 +263,7 @@ function Strip({ id }: { id: string }) {
             {channel === 'colour' ? (
               <span className="w-[92px] shrink-0">
                 <ColourField
+                  narrow
                   label="Stop colour"
                   value={look.colour.stops[index].colour}
                   onChange={(c, g) => change('colour of a stop', (l) => void (l.colour.stops[index].colour = c), g)}
