@@ -12,8 +12,19 @@ class Prop {
   group(name) {
     this.out.push(`g ${name}`)
   }
+  /** Whether corners of one place and normal are one vertex; older files say each on its own. */
+  shared = null
   corner(p, n) {
     const l = Math.hypot(...n) || 1
+    if (this.shared) {
+      const key = [...p, ...n.map((x) => x / l)].map((x) => Math.round(x * 1e5)).join()
+      if (!this.shared.has(key)) {
+        this.v.push(p)
+        this.n.push(n.map((x) => x / l))
+        this.shared.set(key, this.v.length)
+      }
+      return this.shared.get(key)
+    }
     this.v.push(p)
     this.n.push(n.map((x) => x / l))
     return this.v.length
@@ -587,6 +598,37 @@ function bell() {
   p.cap(ring(outer[0]), true)
   return p.text()
 }
+/**
+ * The shell of a whelk by Raup's model (1966): a section that turns about an axis, and with each turn goes on along it and grows by the same factor.
+ * About Y, its tip up, half a metre from the tip to the lip; with a wall, so that it can be seen into.
+ */
+function whelk() {
+  const p = new Prop()
+  p.shared = new Map()
+  const turns = 6.5,
+    around = 20,
+    steps = 112
+  // Each turn is so many times as large as the one before; how far the section lies from the axis and along it.
+  const growth = 1.72
+  const at = (turn, k, wall) => {
+    const s = growth ** (turn - turns)
+    const a = (k / around) * Math.PI * 2
+    // Longer along the axis than across, drawn out at the lower end into a channel.
+    const long = 0.125 * (1 + 0.9 * Math.max(0, -Math.sin(a)) ** 3)
+    const [x, y] = [0.092 + 0.098 * wall * Math.cos(a), -0.27 + long * wall * Math.sin(a)]
+    const t = turn * Math.PI * 2
+    return [s * x * Math.cos(t), s * y + 0.24, s * x * Math.sin(t)]
+  }
+  const ring = (i, wall) => Array.from({ length: around }, (_, k) => at((turns * i) / steps, around - k, wall))
+  const outside = Array.from({ length: steps + 1 }, (_, i) => ring(i, 1))
+  // Back in from the lip, as far as one can see.
+  const inside = Array.from({ length: 18 }, (_, i) => ring(steps - i, 0.86))
+  p.group('shell')
+  p.loft(outside, true)
+  p.loft([outside.at(-1), ...inside.slice(0, 1)], true)
+  p.loft(inside, true)
+  return p.text()
+}
 const hash = (text) => createHash('sha256').update(text).digest('hex')
 const shots = {
   'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() },
@@ -595,6 +637,7 @@ const shots = {
   'umbrella-rain': { 'umbrella.obj': umbrella() },
   'fox-of-embers': { 'fox.obj': fox() },
   'lantern-swarm': { 'bell.obj': bell() },
+  'shell-drift': { 'whelk.obj': whelk() },
 }
 for (const [shot, files] of Object.entries(shots)) {
   const folder = new URL(`./${shot}/`, import.meta.url)

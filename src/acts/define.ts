@@ -24,7 +24,7 @@ import type {
   TurnEffect,
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
-import type { Drawing, MappingDrawing, ReliefDrawing, StripDrawing, VolumeDrawing } from './drawing'
+import type { Drawing, MappingDrawing, ReliefDrawing, ShapeDrawing, StripDrawing, VolumeDrawing } from './drawing'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -137,6 +137,8 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   /** What of the drawing it decides, at a time in seconds. */
   drawing(p: Reader<NoInfer<P>>, t: number, seed: number): Partial<Drawing>
   mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing | MappingDrawing[]
+  /** Of a body of an object, a value of its shape that each particle has of its own. */
+  shape?(p: Reader<NoInfer<P>>, seed: number, t: number): ShapeDrawing
   /** Where particles are drawn instead of where they are. */
   relief?(p: Reader<NoInfer<P>>, seed: number, t: number): ReliefDrawing
 }

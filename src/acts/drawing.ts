@@ -1,5 +1,5 @@
 import type { VolumeGrid } from '../engine'
-import type { GasTone, Vec3 } from '../shot'
+import type { GasTone, ValueRef, Vec3 } from '../shot'
 
 /** How something joins what is there: as light, by covering it, as light that never goes beyond white, or as a filter. */
 export type BlendMode = 'add' | 'normal' | 'screen' | 'multiply'
@@ -85,6 +85,14 @@ export interface SolidDrawing {
   roughness: number
   metal: number
   shine: number
+  /** Of an object that changes its shape: at which of its moments each is seen; with s that are added, or the moment itself. */
+  moment: 'now' | 'birth' | 'later' | 'fixed'
+  later: number
+  laterVary: number
+  /** Pixels that an edge of a face has at the least, as far as it has fewer faces then; 0: all faces. */
+  edge: number
+  /** Whether what lies outside of the picture is left out, and from how far outside on, as a share of the picture. */
+  outside: number | null
   /** Of what is drawn at random. */
   seed: number
 }
@@ -120,6 +128,12 @@ export interface MappingDrawing {
   seed: number
 }
 
+/** A value of an object's shape that each particle has of its own: `low` to `high` along the curve, in the units of the value. */
+export interface ShapeDrawing extends MappingDrawing {
+  value: ValueRef | null
+  /** Values as near as this share one shape; 0: each has its own. */
+  step: number
+}
 /** Where particles are drawn instead of where they are, in the system's own space. */
 export interface ReliefDrawing {
   along: 'axis' | 'middle' | 'x' | 'y' | 'z' | 'every'

@@ -24,6 +24,7 @@ export { LOOK_SAMPLES, lookTable, nearestSample, sampleLook } from './lookTables
 export { manual } from './manual'
 export { type Mapping, MOST_MAPPINGS, perRange } from './mapped'
 export { meshAsTaken } from './meshFiles'
+export { type OwnShape, ownShapes, particleShape, type ShapeMapping, type ShapeValue, shapeValues } from './particleShapes'
 export { othersIn, systemMatrices } from './placed'
 export { gasMiddle, parentsOf, placedMatrix, posedIn, viewPlanes, worldMatrix } from './places'
 export { readAs, readerOf } from './reader'

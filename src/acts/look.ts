@@ -8,6 +8,7 @@ import { dot } from './looks/dot'
 import { overLife } from './looks/overLife'
 import { lookTable, sampleLook } from './lookTables'
 import { applyMappings, type MappedParticle, type Mapping, MOST_MAPPINGS, resolveMapping } from './mapped'
+import type { ShapeMapping } from './particleShapes'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
 import { drawnPlaces, MOST_RELIEFS } from './reliefs'
@@ -27,6 +28,8 @@ export interface Draw extends Omit<Drawing, 'look'> {
   mappings: Mapping[]
   /** Where each particle is drawn, in order. */
   reliefs: ReliefDrawing[]
+  /** What of the shape of its body is each particle's own. */
+  shapes: ShapeMapping[]
 }
 /** What counts where a phase has no act of a role. */
 const FALLBACK = { values: overLife, draw: dot, blend }
@@ -51,8 +54,10 @@ export function drawOf(shot: Shot, system: SystemDoc, t: number, phase = 0, part
   const all = Object.assign({ ...PLAIN }, asked('values') ?? usual('values'), ...drawn) as Drawing
   const mappings = acts.flatMap((doc) => actOfSort(doc.kind, 'look').mapping?.(readerOf(doc), doc.seed, t) ?? [])
   const reliefs = acts.flatMap((doc) => actOfSort(doc.kind, 'look').relief?.(readerOf(doc), doc.seed, t) ?? [])
+  const shapes = acts.flatMap((doc) => actOfSort(doc.kind, 'look').shape?.(readerOf(doc), doc.seed, t) ?? [])
   return {
     ...all,
+    shapes: shapes.flatMap((m) => (m.value ? [{ by: resolveMapping(shot, m, t, parts), value: m.value, step: m.step }] : [])),
     reliefs: reliefs.slice(0, MOST_RELIEFS),
     look: shot.shared.looks.find((l) => l.id === all.look) ?? WHITE,
     mappings: mappings.slice(0, MOST_MAPPINGS).map((m) => resolveMapping(shot, m, t, parts)),

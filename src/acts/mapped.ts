@@ -122,6 +122,13 @@ function saturated(colour: Vec3, by: number): Vec3 {
   const light = 0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2]
   return colour.map((x) => Math.max(0, light + (x - light) * by)) as Vec3
 }
+/** The value that a mapping gives a particle between its low and its high; null where what it goes by is not known. */
+export function mappedValue(m: Mapping, p: MappedParticle, matrix: Matrix): number | null {
+  const by = attribute(m, p, matrix)
+  if (by === undefined) return null
+  const share = Math.min(1, Math.max(0, (by - m.from) * perRange(m)))
+  return m.low + (m.high - m.low) * sampleTable(m.curve, share)
+}
 /** Changes what a particle looks like by its mappings, in their order. `matrix`: of the system into the shot. The GPU does the same in stage/shaders. */
 export function applyMappings(mappings: readonly Mapping[], p: MappedParticle, matrix: Matrix, look: Mappable): Mappable {
   for (const m of mappings) {

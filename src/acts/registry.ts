@@ -67,6 +67,7 @@ import { dash } from './looks/dash'
 import { dot } from './looks/dot'
 import { flake } from './looks/flake'
 import { mapColour } from './looks/mapColour'
+import { mapShape } from './looks/mapShape'
 import { mapValue } from './looks/mapValue'
 import { overLife } from './looks/overLife'
 import { relief } from './looks/relief'
@@ -93,6 +94,7 @@ import { side } from './regions/side'
 import { slope } from './regions/slope'
 import { tint } from './regions/tint'
 import { bend } from './reshapes/bend'
+import { ridges } from './reshapes/ridges'
 import { ripple } from './reshapes/ripple'
 import { subdivide } from './reshapes/subdivide'
 import { taper } from './reshapes/taper'
@@ -160,6 +162,7 @@ const ALL: readonly Act[] = [
   tuft,
   solid,
   sprite,
+  mapShape,
   mapValue,
   mapColour,
   varyColour,
@@ -178,6 +181,7 @@ const ALL: readonly Act[] = [
   twist,
   bend,
   ripple,
+  ridges,
   subdivide,
   weld,
   ring,

@@ -81,6 +81,25 @@ describe('reshape steps', () => {
     expect(Math.max(...a.map((r) => Math.abs(r - 1)))).toBeGreaterThan(0.04)
     expect(a.some((r, i) => Math.abs(r - b[i]) > 0.03)).toBe(true)
   })
+  it('ridges stand out along the normal: so many around, by their height on the crest and by nothing between', () => {
+    const base = sphere(1, 48)
+    const far = (values: Record<string, unknown>) =>
+      rows(shapedOf(object([act('ridges', { axis: 'y', count: 8, height: 0.2, ...values })]), base, false).mesh.positions).map((p, i) => {
+        const [x, , z] = rows(base.positions)[i]
+        return { out: Math.hypot(...p) - 1, turn: Math.atan2(x, z), across: Math.hypot(x, z) }
+      })
+    // About Y the turn goes from Z to X, and the wave stands on Z.
+    for (const q of far({})) if (q.across > 0.1) expect(q.out).toBeCloseTo(0.2 * (0.5 + 0.5 * Math.cos(8 * q.turn)), 2)
+    // Thin ridges have less on the mean, and as much on their crests.
+    const mean = (list: { out: number }[]) => list.reduce((s, q) => s + q.out, 0) / list.length
+    expect(mean(far({ sharp: 100 }))).toBeLessThan(0.5 * mean(far({})))
+    expect(Math.max(...far({ sharp: 100 }).map((q) => q.out))).toBeCloseTo(0.2, 2)
+    const rings = shapedOf(object([act('ridges', { run: 'around', count: 3, height: 0.1 })]), base, false).mesh
+    rows(rings.positions).forEach((p, i) => {
+      const y = rows(base.positions)[i][1]
+      expect(Math.hypot(...p) - 1).toBeCloseTo(0.1 * (0.5 + 0.5 * Math.cos(2 * Math.PI * 3 * (y / 2 + 0.5))), 2)
+    })
+  })
   it('subdivide keeps area, volume, parts and closedness', () => {
     const m = shapedOf(object([act('subdivide', { times: 2 })]), box(1, 2, 3), false).mesh
     expect(triangleCount(m)).toBe(12 * 16)

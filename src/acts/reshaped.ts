@@ -1,4 +1,16 @@
-import { type Bounds, boundsOf, identity, invert, type Matrix, type Mesh, normalsFor, refine, samePlaces, smoothNormals } from '../engine'
+import {
+  type Bounds,
+  boundsOf,
+  identity,
+  invert,
+  type Matrix,
+  type Mesh,
+  movedMesh,
+  normalsFor,
+  refine,
+  samePlaces,
+  smoothNormals,
+} from '../engine'
 import { type ActDoc, type AnimatedVec3, changes, isVaried, type ObjectDoc, type RegionDoc } from '../shot'
 import { ALONE, amongOf, type Copied, copiesAt, copyAll, copyPlaces, lookedAt, type OtherOf, type Piece, turnOf } from './copied'
 import type { RegionSite } from './define'
@@ -119,7 +131,7 @@ function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
     } else {
       b.carries.push(null)
       const positions = run([a], { carries: [null], stages: [mesh], last: null }, mesh.positions, 0)
-      mesh = { ...mesh, positions, normals: normalsFor(b.stages[i], positions) }
+      mesh = movedMesh(mesh, positions)
     }
   }
   if (refined) {

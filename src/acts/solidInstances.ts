@@ -18,6 +18,8 @@ interface Body {
 export interface Instances {
   count: number
   data: Float32Array
+  /** Of each the number of its particle in the part. */
+  of: number[]
 }
 type Q = [number, number, number, number]
 
@@ -59,7 +61,7 @@ export function solidInstances(
   },
 ): Instances[] {
   const { solid, bodies } = o
-  const out = bodies.map(() => ({ count: 0, data: new Float32Array(INSTANCE_FLOATS * 64) }))
+  const out = bodies.map((): Instances => ({ count: 0, data: new Float32Array(INSTANCE_FLOATS * 64), of: [] }))
   const all = bodies.reduce((sum, b) => sum + b.weight, 0)
   const [vx, vy, vz, seeds, phase] = (['vx', 'vy', 'vz', 'seed', 'phase'] as const).map((n) => pointColumn(part, n))
   const at = drawnPlaces(part, reliefsOf(o.draws))
@@ -92,6 +94,7 @@ export function solidInstances(
       const q = turn ? turnedAbout(lying(i), turn) : lying(i)
       write(to.data, to.count++ * INSTANCE_FLOATS, m, [at.x[i], at.y[i], at.z[i]], q, [scale, long, scale])
       to.data.set([...colour, solid.shine], to.count * INSTANCE_FLOATS - 4)
+      to.of.push(i)
     }
   }
   return out

@@ -89,6 +89,8 @@ export interface ValueRef {
 export interface ValueParam extends Common {
   type: 'value'
   default: null
+  /** What of the shot it may be: values of the shapes of objects, also those that cannot be keyed. */
+  only?: 'shape'
 }
 /** Values of the shot under short names of the artist's own. */
 export interface NamesParam extends Common {

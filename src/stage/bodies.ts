@@ -1,11 +1,14 @@
 import * as THREE from 'three'
 import {
+  askedOf,
   baseMesh,
   drawsByPhase,
   INSTANCE_FLOATS,
   looksOf,
   type Meshes,
   othersIn,
+  ownShapes,
+  particleShape,
   type SolidDrawing,
   shapedOf,
   solidInstances,
@@ -13,19 +16,32 @@ import {
 } from '../acts'
 import { boundsOf, type Frame, type Mesh, normalsFor, type PointsPart, partsOf } from '../engine'
 import { type ObjectDoc, type Shot, sampleColour, sampleNumber } from '../shot'
+import { BodyBatch } from './bodyBatch'
+import { type BodyView, byLevel, meshesOf } from './bodyLevels'
 import { BodyMesh } from './bodyMesh'
 import { builtBody } from './builtBodies'
 import type { GasShadow } from './gasShadow'
 
-interface Shown {
-  mesh: BodyMesh
-  part: PointsPart | null
+/** What was made of the bodies of a look. */
+interface Made {
+  part: PointsPart
   made: string
+  objects: Shot['objects']
+  bodies: Mesh[]
+  keys: { key: string; body: number }[]
+  faces: BodyFaces
+}
+/** Faces of the bodies of a system: of all of them, and as many as are drawn. */
+export interface BodyFaces {
+  whole: number
+  drawn: number
 }
 interface Body {
   weight: number
   longest: number
   mesh: Mesh
+  /** By which its levels are found: its shape at the first frame, so that they are the same whichever frame is drawn first. */
+  first: Mesh
   /** Null: built in. */
   object: ObjectDoc | null
 }
@@ -35,7 +51,7 @@ const longestOf = (m: Mesh): number => {
 }
 /** What the particles of a look may be; objects that are gone or have no faces are none. */
 function bodiesOf(shot: Shot, meshes: Meshes, d: SolidDrawing, t: number): Body[] {
-  if (d.body !== 'object') return [{ weight: 1, longest: 1, mesh: builtBody(d.body), object: null }]
+  if (d.body !== 'object') return [{ weight: 1, longest: 1, mesh: builtBody(d.body), first: builtBody(d.body), object: null }]
   return d.objects.flatMap(({ object, weight }) => {
     const o = shot.objects.find((x) => x.id === object)
     const base = o && baseMesh(o, meshes)
@@ -43,14 +59,27 @@ function bodiesOf(shot: Shot, meshes: Meshes, d: SolidDrawing, t: number): Body[
     const { mesh, at } = shapedOf(o, base, o.regions.length > 0, othersIn(shot, meshes))
     const places = at?.(t)
     const now = places && places !== mesh.positions ? { ...mesh, positions: places, normals: normalsFor(mesh, places) } : mesh
-    return [{ weight, longest: longestOf(now), mesh: now, object: o }]
+    return [{ weight, longest: longestOf(now), mesh: now, first: mesh, object: o }]
   })
 }
 
+const numbers = new WeakMap<Float32Array, number>()
+let lastNumber = 0
+/** The same number for the same array. */
+function numberOf(a: Float32Array | undefined): number {
+  if (!a) return 0
+  const known = numbers.get(a)
+  if (known) return known
+  numbers.set(a, ++lastNumber)
+  return lastNumber
+}
 /** Particles that are drawn as bodies, among the objects: in all lights, with shadows. */
 export class Bodies {
   readonly group = new THREE.Group()
-  private all = new Map<string, Shown>()
+  private all = new Map<string, BodyMesh | BodyBatch>()
+  private made = new Map<string, Made>()
+  /** By system, of the last picture. */
+  readonly faces = new Map<string, BodyFaces>()
 
   constructor(
     scene: THREE.Scene,
@@ -62,14 +91,15 @@ export class Bodies {
   renderDepth(r: THREE.WebGLRenderer, camera: THREE.Camera): void {
     if (!this.all.size) return
     const put = this.group.children.map((m) => (m as BodyMesh['mesh']).material)
-    for (const { mesh } of this.all.values()) (mesh.mesh as THREE.Mesh).material = mesh.shadow
+    for (const { mesh, shadow } of this.all.values()) (mesh as THREE.Mesh).material = shadow
     r.render(this.group, camera)
     for (const [i, m] of this.group.children.entries()) (m as THREE.Mesh).material = put[i]
   }
   /** Makes again what has changed since the last picture; true when anything has. */
-  update(shot: Shot, frame: Frame, meshes: Meshes, t: number, share: number): boolean {
+  update(shot: Shot, frame: Frame, meshes: Meshes, t: number, share: number, view: BodyView): boolean {
     let changed = false
     const seen = new Set<string>()
+    this.faces.clear()
     for (const part of partsOf(frame.parts, 'points')) {
       const system = shot.systems.find((s) => s.id === part.element && !s.muted)
       if (!system || !part.count) continue
@@ -82,44 +112,92 @@ export class Bodies {
         const { solid } = draw
         if (!solid) continue
         const bodies = bodiesOf(shot, meshes, solid, t)
-        const made = JSON.stringify([draws, phases, blends, matrices, share, bodies.map((b) => [b.weight, b.longest])])
-        const keys = bodies.map((_, n) => `${system.id} ${phases[0]} ${n}`)
-        for (const key of keys) seen.add(key)
-        const same = (key: string, n: number) => {
-          const old = this.all.get(key)
-          return old?.part === part && old.made === made && old.mesh.source === bodies[n].mesh
-        }
-        if (!keys.every(same)) {
+        const isOwn = solid.body === 'object' && (draw.shapes.length > 0 || solid.moment !== 'now')
+        const goesByView = solid.edge > 0 || solid.outside !== null
+        const asked = [...draws.flatMap((d) => d.mappings), ...draw.shapes.map((x) => x.by)].map(
+          (m) => m.ask && numberOf(askedOf(part, m.ask)),
+        )
+        const made = JSON.stringify([
+          draws,
+          phases,
+          blends,
+          matrices,
+          share,
+          bodies.map((b) => [b.weight, b.longest]),
+          asked,
+          goesByView ? view : 0,
+        ])
+        const key = `${system.id} ${phases[0]}`
+        const old = this.made.get(key)
+        const same =
+          old?.part === part && old.made === made && old.objects === shot.objects && bodies.every((b, n) => b.mesh === old.bodies[n])
+        if (!same) {
           changed = true
           const instances = solidInstances(part, { draws, blends, phases, solid, bodies, matrices, share })
-          keys.forEach((key, n) => {
-            const shown = this.all.get(key) ?? this.fresh()
-            this.all.set(key, shown)
-            Object.assign(shown, { part, made })
-            shown.mesh.set(bodies[n].mesh, instances[n].data.subarray(0, instances[n].count * INSTANCE_FLOATS))
-          })
+          const faces = { whole: 0, drawn: 0 }
+          const keys: { key: string; body: number }[] = []
+          for (const [n, body] of bodies.entries()) {
+            const { data, count, of } = instances[n]
+            const { object } = body
+            if (isOwn && object) {
+              const batch = this.take(`${key} ${n} own`, BodyBatch)
+              const own = ownShapes(part, draw.shapes, solid, matrices[0], t, shot.rate.den / shot.rate.num)
+              const shapes = of.slice(0, count).flatMap((i, k) => {
+                const mesh = particleShape(shot, meshes, object, draw.shapes, own(i))
+                return mesh ? [{ mesh, of: k }] : []
+              })
+              const f = batch.set(shapes, data, view, solid, body.first)
+              faces.whole += f.whole
+              faces.drawn += f.drawn
+              keys.push({ key: `${key} ${n} own`, body: n })
+              continue
+            }
+            faces.whole += (count * body.mesh.indices.length) / 3
+            const levels = goesByView
+              ? byLevel(view, body.mesh, body.first, data, count, solid)
+              : [data.subarray(0, count * INSTANCE_FLOATS)]
+            levels.forEach((own, level) => {
+              const mesh = level ? meshesOf(body.mesh, body.first)[level] : body.mesh
+              faces.drawn += ((own.length / INSTANCE_FLOATS) * mesh.indices.length) / 3
+              if (!own.length && !this.all.has(`${key} ${n} ${level}`)) return
+              this.take(`${key} ${n} ${level}`, BodyMesh).set(mesh, own)
+              keys.push({ key: `${key} ${n} ${level}`, body: n })
+            })
+          }
+          this.made.set(key, { part, made, objects: shot.objects, bodies: bodies.map((b) => b.mesh), keys, faces })
         }
-        keys.forEach((key, n) => {
-          if (this.all.get(key)?.mesh.dress(dressOf(solid, bodies[n].object, t))) changed = true
-        })
+        const now = this.made.get(key)
+        if (!now) continue
+        const sum = this.faces.get(system.id) ?? { whole: 0, drawn: 0 }
+        this.faces.set(system.id, { whole: sum.whole + now.faces.whole, drawn: sum.drawn + now.faces.drawn })
+        for (const k of now.keys) {
+          seen.add(k.key)
+          if (this.all.get(k.key)?.dress(dressOf(solid, bodies[k.body].object, t))) changed = true
+        }
       }
     }
     for (const [key, shown] of this.all) {
       if (seen.has(key)) continue
       this.drop(shown)
       this.all.delete(key)
+      for (const [k, m] of this.made) if (m.keys.some((x) => x.key === key)) this.made.delete(k)
       changed = true
     }
     return changed
   }
-  private fresh(): Shown {
-    const mesh = new BodyMesh(this.gasShadow)
-    this.group.add(mesh.mesh)
-    return { mesh, part: null, made: '' }
+  /** What is there under a name, of that kind. */
+  private take<M extends BodyMesh | BodyBatch>(key: string, Kind: new (shadow: GasShadow) => M): M {
+    const old = this.all.get(key)
+    if (old instanceof Kind) return old
+    if (old) this.drop(old)
+    const made = new Kind(this.gasShadow)
+    this.group.add(made.mesh)
+    this.all.set(key, made)
+    return made
   }
-  private drop({ mesh }: Shown): void {
-    this.group.remove(mesh.mesh)
-    mesh.dispose()
+  private drop(shown: BodyMesh | BodyBatch): void {
+    this.group.remove(shown.mesh)
+    shown.dispose()
   }
   dispose(): void {
     for (const s of this.all.values()) this.drop(s)

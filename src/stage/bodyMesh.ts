@@ -44,11 +44,17 @@ function geometryWith(index: Uint32Array | null): THREE.InstancedBufferGeometry 
   if (index) g.setIndex(new THREE.BufferAttribute(index, 1))
   return g
 }
-interface Dress {
+export interface Dress {
   colour: readonly number[]
   glow: readonly number[]
   roughness: number
   metalness: number
+}
+export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress): void {
+  m.color.setRGB(d.colour[0], d.colour[1], d.colour[2])
+  m.emissive.setRGB(d.glow[0], d.glow[1], d.glow[2])
+  m.roughness = d.roughness
+  m.metalness = d.metalness
 }
 /** Numbers for a shader, four a texel. */
 class Floats {
@@ -171,11 +177,7 @@ export class BodyMesh {
     const key = JSON.stringify(d)
     if (key === this.dressed) return false
     this.dressed = key
-    const m = this.mesh.material
-    m.color.setRGB(d.colour[0], d.colour[1], d.colour[2])
-    m.emissive.setRGB(d.glow[0], d.glow[1], d.glow[2])
-    m.roughness = d.roughness
-    m.metalness = d.metalness
+    dressMaterial(this.mesh.material, d)
     return true
   }
   dispose(): void {

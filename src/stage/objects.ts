@@ -2,7 +2,8 @@ import * as THREE from 'three'
 import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
 import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
-import { Bodies } from './bodies'
+import { Bodies, type BodyFaces } from './bodies'
+import type { BodyView } from './bodyLevels'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { Solids } from './solids'
@@ -200,13 +201,17 @@ export class Objects {
   }
   private lastFlames = '[]'
   /** Strips and particles that are bodies; `shares`: parts of either that are shown. */
-  setSolids(frame: Frame, t: number, shares: { strips: number; points: number }): void {
+  setSolids(frame: Frame, t: number, shares: { strips: number; points: number }, view: BodyView): void {
     if (!this.shot) return
     const strips = this.solids.update(this.shot, frame, this.assets, t, shares.strips)
-    const points = this.bodies.update(this.shot, frame, this.assets, t, shares.points)
+    const points = this.bodies.update(this.shot, frame, this.assets, t, shares.points, view)
     if (!strips && !points) return
     this.revision++
     this.lastT = Number.NaN
+  }
+  /** Faces of the bodies of each system in the last picture. */
+  get bodyFaces(): ReadonlyMap<string, BodyFaces> {
+    return this.bodies.faces
   }
   /** What gases leave of the light that throws shadows; null: all. */
   setGasShadow(shade: GasShade | null): void {

@@ -48,7 +48,7 @@ async function render(
   height: number,
   transparent: boolean,
   march: 'kernels' | 'shader' | null,
-): Promise<number> {
+): Promise<{ ms: number; faces: Record<string, { whole: number; drawn: number }> }> {
   if (!stage || !shot) throw new Error('render before setup')
   stage.marchesOnGpu = march ? march === 'shader' : !stage.software
   const simulated = unpack<Frame>(new Uint8Array(await bytes(`frame/${frame}`)))
@@ -59,6 +59,6 @@ async function render(
   const ms = performance.now() - start
   const r = await fetch(`pixels/${frame}`, { method: 'POST', body: pixels as Uint8Array<ArrayBuffer> })
   if (!r.ok) throw new Error(`the server did not take frame ${frame}: ${r.status}`)
-  return ms
+  return { ms, faces: Object.fromEntries(stage.objects.bodyFaces) }
 }
 Object.assign(globalThis, { emberStage: { setup, render } })

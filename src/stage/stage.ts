@@ -18,6 +18,7 @@ import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type GasDoc, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { brightestOf, setBlending } from './blending'
+import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
 import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
@@ -180,7 +181,7 @@ export class Stage {
     this.objects.setFlames(this.prepared(p, shot))
     // Strips are thinned first.
     const shown = frame && p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
-    if (frame) this.objects.setSolids(frame, p.t, { strips: p.share, points: shown })
+    if (frame) this.objects.setSolids(frame, p.t, { strips: p.share, points: shown }, bodyView(this.camera, p.height))
     this.objects.setGasShadow(this.gasShade(shot, p.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
     this.objects.setSmoothShadows(p.samples > 0)

@@ -229,6 +229,7 @@ export class StageHost {
       height,
       alive: aliveIn(frame),
       lines: partsOf(frame.parts, 'strips').reduce((sum, x) => sum + x.strips, 0),
+      faces: Object.fromEntries(stage.objects.bodyFaces),
     })
   }
   private report(drawn: Drawn): void {

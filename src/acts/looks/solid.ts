@@ -62,6 +62,26 @@ export const solid = defineLook({
       ],
       help: 'Which way it is turned.',
     }),
+    moment: choice({
+      label: 'Shows',
+      default: 'now',
+      when: OF_OBJECT,
+      options: [
+        { value: 'now', label: 'the object as it is now' },
+        { value: 'birth', label: 'it at the frame of birth', help: 'Each as the object was when the particle was born.' },
+        { value: 'later', label: 'it earlier or later', help: 'By a time of the artist’s choice, ± for each.' },
+        { value: 'fixed', label: 'it at one moment', help: 'All of them, whatever the frame.' },
+      ],
+      help: 'Of an object that changes its shape over time: which moment of it.',
+    }),
+    later: number({
+      ...{ label: 'Later by', unit: 's', default: 0, soft: [-2, 2], varied: true, when: { param: 'moment', is: ['later'] } },
+      help: 'Below zero earlier; ± for each particle.',
+    }),
+    at: number({
+      ...{ label: 'Moment', unit: 's', default: 0, soft: [0, 5], moment: true, when: { param: 'moment', is: ['fixed'] } },
+      help: 'Which one.',
+    }),
     stretch: number({
       ...{ label: 'Stretch', unit: 's', default: 0, min: 0, soft: [0, 0.1], animated: true },
       help: 'Longer along its own Y by the way that it goes in this time.',
@@ -71,6 +91,23 @@ export const solid = defineLook({
     shine: number({
       ...{ label: 'Shines', unit: '%', default: 0, min: 0, soft: [0, 100], animated: true },
       help: 'How much of its colour it gives by itself, whatever light falls on it.',
+    }),
+    edge: number({
+      ...{ label: 'Edges at least', unit: '', default: 0, min: 0, max: 100, soft: [0, 12], synonyms: ['level of detail', 'lod', 'pixels'] },
+      help: 'Pixels in the picture: of what is far off faces are joined until their edges are about so long. At 0 all faces are drawn.',
+    }),
+    outside: choice({
+      label: 'Out of view',
+      default: 'drawn',
+      options: [
+        { value: 'drawn', label: 'drawn', help: 'It may throw shadows into the picture.' },
+        { value: 'left', label: 'left out', help: 'It throws no shadows either.' },
+      ],
+      help: 'What is done with those that the picture does not show.',
+    }),
+    margin: number({
+      ...{ label: 'Beyond', unit: '%', default: 10, min: 0, soft: [0, 50], when: { param: 'outside', is: ['left'] } },
+      help: 'From so far outside of the picture on, as a share of it.',
     }),
   },
   drawing: (p, t, seed) => {
@@ -95,6 +132,12 @@ export const solid = defineLook({
         roughness: p.number('roughness', t) / 100,
         metal: p.number('metal', t) / 100,
         shine: p.number('shine', t) / 100,
+        moment: body === 'object' ? p.choice('moment') : 'now',
+        ...(p.choice('moment') === 'fixed'
+          ? { later: p.number('at'), laterVary: 0 }
+          : { later: p.number('later'), laterVary: p.vary('later') }),
+        edge: p.number('edge'),
+        outside: p.choice('outside') === 'left' ? p.number('margin') / 100 : null,
       },
     }
   },

@@ -13,11 +13,12 @@ export {
   triangleCount,
 } from './mesh'
 export { type Motion, type MotionChannel, type MotionNode, type MotionPiece, motionAt } from './motion'
-export { normalsFor, smoothNormals } from './normals'
+export { movedMesh, normalsFor, smoothNormals } from './normals'
 export { alongPath, lineThrough, type Point } from './path'
 export { box, cone, disc, evenSphere, line, sphere, torus, tube } from './primitives'
 export { closeHoles, joinMeshes, type Rebuilt, refine, repeat, repeatedPlaces, subdivide, weld } from './rebuild'
 export type { Contour } from './rim'
+export { type Level, levelsOf } from './simplify'
 export type { RegionAt, SiteBlocks } from './siteLists'
 export { edgeSites, LATTICE_CELLS, latticeSites, vertexSites } from './sites'
 export { stretched, stretchOf } from './stretch'

@@ -1,25 +1,57 @@
 import type { Mesh } from './mesh'
 
 const classes = new WeakMap<Mesh, Uint32Array | null>()
+/** Numbers of the different pairs of a place and a normal, in the order in which they come: a table by their bits, normals to a thousandth. */
+function classed(positions: Float32Array, normals: Float32Array): Uint32Array {
+  const n = positions.length / 3
+  const out = new Uint32Array(n)
+  // Minus zero is zero.
+  const plain = new Float32Array(n * 3)
+  const places = new Uint32Array(plain.buffer)
+  const leans = new Int32Array(n * 3)
+  for (let i = 0; i < n * 3; i++) {
+    plain[i] = positions[i] + 0
+    leans[i] = Math.round(normals[i] * 1e3)
+  }
+  let size = 16
+  while (size < n * 2) size *= 2
+  const table = new Int32Array(size).fill(-1)
+  let count = 0
+  for (let v = 0; v < n; v++) {
+    const i = v * 3
+    let h = 0
+    for (let k = 0; k < 3; k++) {
+      h = Math.imul(h ^ places[i + k], 0x9e3779b1)
+      h = Math.imul(h ^ (h >>> 15) ^ leans[i + k], 0x85ebca77)
+    }
+    let at = (h ^ (h >>> 13)) & (size - 1)
+    for (; table[at] >= 0; at = (at + 1) & (size - 1)) {
+      const w = table[at] * 3
+      let same = true
+      for (let k = 0; k < 3; k++) same &&= places[w + k] === places[i + k] && leans[w + k] === leans[i + k]
+      if (same) break
+    }
+    if (table[at] < 0) {
+      table[at] = v
+      out[v] = count++
+    } else out[v] = out[table[at]]
+  }
+  return out
+}
 /** Vertices that share a place and a normal share a class: they stay smooth together; where normals differ there is an edge. */
 function classesOf(m: Mesh): Uint32Array | null {
   const known = classes.get(m)
   if (known !== undefined) return known
   let out: Uint32Array | null = null
-  if (m.normals) {
-    const ids = new Map<string, number>()
-    out = new Uint32Array(m.positions.length / 3)
-    const r = (x: number) => Math.round(x * 1e3)
-    for (let v = 0; v < out.length; v++) {
-      const i = v * 3
-      const key = `${m.positions[i] + 0},${m.positions[i + 1] + 0},${m.positions[i + 2] + 0},${r(m.normals[i])},${r(m.normals[i + 1])},${r(m.normals[i + 2])}`
-      let id = ids.get(key)
-      if (id === undefined) ids.set(key, (id = ids.size))
-      out[v] = id
-    }
-  }
+  if (m.normals) out = classed(m.positions, m.normals)
   classes.set(m, out)
   return out
+}
+/** The mesh with its vertices elsewhere, and the normals that they have there: what was smooth together stays so. */
+export function movedMesh(m: Mesh, positions: Float32Array): Mesh {
+  const moved = { ...m, positions, normals: normalsFor(m, positions) }
+  classes.set(moved, classesOf(m))
+  return moved
 }
 /**
  * Normals (unit) for other places of a mesh's vertices: sums over the faces around by area, with edges where the mesh has them. Null when

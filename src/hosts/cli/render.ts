@@ -32,7 +32,9 @@ export async function render(file: string, o: RenderOptions): Promise<void> {
       const image = await renderer.render(f, { ...size, transparent: !o.opaque })
       const path = join(o.out, `${String(f).padStart(4, '0')}.png`)
       writeFileAtomic.sync(path, image.png)
-      process.stdout.write(`${JSON.stringify({ frame: f, file: path, ms: Math.round(image.ms) })}\n`)
+      process.stdout.write(
+        `${JSON.stringify({ frame: f, file: path, ms: Math.round(image.ms), ...(Object.keys(image.faces).length ? { faces: image.faces } : {}) })}\n`,
+      )
     }
   } finally {
     await renderer.dispose()

@@ -6,7 +6,7 @@ import { primitive, thing } from '../../acts/testing/things'
 import { partsOf } from '../../engine'
 import { readMesh } from '../../formats'
 import type { ObjectDoc, Shot, Vec3 } from '../../shot'
-import { mean, Pictures, size } from './testing/pictures'
+import { mean, Pictures, pixels, size } from './testing/pictures'
 
 let pictures: Pictures
 beforeAll(async () => {
@@ -453,5 +453,51 @@ describe('solids', () => {
     const middle = [0.45, 0.45, 0.55, 0.55]
     const shining = await one(body({ body: 'ball', shine: 300 }))
     expect(mean(shining, middle)).toBeGreaterThan(mean(await one(body({ body: 'ball' })), middle) + 20)
+  })
+  it('with a shape of their own look as an object of that shape does, at a moment of it too', async () => {
+    const box = primitive('box', { width: 0.4, height: 0.8, depth: 0.2 })
+    const cut = act('subdivide', { id: 'cut', times: 2 })
+    const twisted = (angle: unknown) => thing('model', { shape: box, reshape: [cut, act('twist', { id: 'wring', angle })], material })
+    const real = await one(alone(twisted(140)))
+    const mapped = (values: Record<string, unknown>, model: ObjectDoc) => (s: Shot) => {
+      body({ body: 'object', object: 'model', own: true, ...values }, { model })(s)
+      const to = { by: 'share', from: 0, to: 1, low: 140, high: 140 }
+      if (!('moment' in values))
+        s.systems[0].whole.look.push(act('mapShape', { id: 'm', value: { element: 'model', value: 'acts.wring.angle' }, ...to }))
+    }
+    expect(worst(real, await one(mapped({}, twisted(0))))).toBeLessThanOrEqual(2)
+    expect(worst(real, await one(alone(twisted(0))))).toBeGreaterThan(50)
+    // Turned by 140° a second: after one second it is so far, whatever the frame.
+    const turning = twisted({ keys: [{ t: 0, v: 0, ease: 'linear' }, { t: 2, v: 280, ease: 'linear' }] }) // biome-ignore format: one line
+    expect(worst(real, await one(mapped({ moment: 'fixed', at: 1 }, turning)))).toBeLessThanOrEqual(2)
+    // Born at the first frame; and as it is at a second, seen two frames after that.
+    expect(worst(await one(alone(twisted(0))), await one(mapped({ moment: 'birth' }, turning)))).toBeLessThanOrEqual(2)
+    expect(worst(real, await one(mapped({ moment: 'later', later: { value: 22 / 24, vary: 0 } }, turning)))).toBeLessThanOrEqual(2)
+  })
+  it('far off have fewer faces, with hardly a difference, and none out of view', async () => {
+    const ball = thing('model', { shape: primitive('sphere', { radius: 0.4, detail: 48 }), material })
+    const seen = async (values: Record<string, unknown>, mapped = false) => {
+      const renderer = await pictures.shown((s) => {
+        body({ body: 'object', object: 'model', own: true, ...values }, { model: ball })(s)
+        const by = { by: 'random', low: 0.38, high: 0.4, shared: 0, value: { element: 'model', value: 'shape.radius' } }
+        if (mapped) s.systems[0].whole.look.push(act('mapShape', { id: 'm', ...by }))
+        s.systems[0].birth = [act('burst', { id: 'b', at: 0, every: null, source: null, speed: 2, spread: 180, count: 60 })]
+        s.cameras[0] = { ...s.cameras[0], place: [0.6, 0.8, 7], aim: [3, 0, 0] }
+      })
+      const image = await renderer.render(24, { ...size, transparent: false })
+      return { d: pixels(image.png).data, faces: image.faces[pictures.base.systems[0].id] }
+    }
+    for (const mapped of [false, true]) {
+      const all = await seen({}, mapped)
+      expect(all.faces.drawn).toBe(all.faces.whole)
+      const fewer = await seen({ edge: 3 }, mapped)
+      expect(fewer.faces.whole).toBe(all.faces.whole)
+      expect(fewer.faces.drawn).toBeLessThan(0.3 * all.faces.whole)
+      const difference = all.d.reduce((sum, x, i) => sum + Math.abs(x - fewer.d[i]), 0) / all.d.length
+      expect(difference).toBeLessThan(1)
+      const left = await seen({ outside: 'left', margin: 20 }, mapped)
+      expect(left.faces.drawn).toBeLessThan(all.faces.whole)
+      expect(left.d.reduce((sum, x, i) => sum + Math.abs(x - all.d[i]), 0) / all.d.length).toBeLessThan(0.5)
+    }
   })
 })

@@ -13,6 +13,8 @@ export interface FrameImage {
   png: Buffer
   /** milliseconds that drawing took in the browser */
   ms: number
+  /** Of systems that are drawn as bodies, by id: faces of all bodies, and as many as were drawn of them. */
+  faces: Record<string, { whole: number; drawn: number }>
 }
 export interface RenderRequest {
   width: number
@@ -71,12 +73,12 @@ export class FrameRenderer {
     while (this.run.towards(frame));
     this.server.frames.set(frame, this.run.history.get(frame)?.frame as Frame)
     try {
-      const ms = await this.page.evaluate<number>(
+      const { ms, faces } = await this.page.evaluate<Pick<FrameImage, 'ms' | 'faces'>>(
         `emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent}, ${JSON.stringify(r.march ?? null)})`,
       )
       const raw = this.server.pixels.get(frame)
       if (!raw) throw new Error(`no pixels came back for frame ${frame}`)
-      return { frame, png: Buffer.from(writePng(r.width, r.height, raw, r.transparent)), ms }
+      return { frame, png: Buffer.from(writePng(r.width, r.height, raw, r.transparent)), ms, faces }
     } finally {
       this.server.frames.delete(frame)
       this.server.pixels.delete(frame)

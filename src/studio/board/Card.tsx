@@ -3,7 +3,7 @@ import { ArrowDown, ArrowUp, ChevronDown, Copy, Ellipsis, Power, RotateCcw, Tras
 import { DropdownMenu } from 'radix-ui'
 import { type KeyboardEvent, memo, type ReactNode, useEffect, useRef } from 'react'
 import { actOf, overruledBy } from '../../acts'
-import { type ActDoc, newSeed, type Params } from '../../shot'
+import { type ActDoc, newSeed, type Params, sectionsOf } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, setStudio, useShot, useStudio } from '../store'
@@ -19,6 +19,20 @@ let dragged: { id: string; list: ListOf } | null = null
 /** Whether a parameter has an effect beside the choices of the act; one whose choice moves may. */
 const counts = ({ when }: Params[string], act: ActDoc) =>
   !when || typeof act[when.param] !== 'string' || when.is.includes(act[when.param] as string)
+/** Of a card that draws bodies how many faces they have, and how many of them the last picture drew. */
+function useFaces(act: ActDoc, list: ListOf): string | null {
+  const system = useShot((s) => {
+    const acts = act.kind === 'solid' ? list(s) : undefined
+    return acts && s.systems.find((x) => sectionsOf(x).some((q) => q.look === acts))?.id
+  })
+  // As words: the same ones draw nothing again.
+  return useStudio((s) => {
+    const faces = system ? s.drawn?.faces[system] : undefined
+    if (!faces?.whole) return null
+    const n = (v: number) => Math.round(v).toLocaleString('en-US')
+    return faces.whole === faces.drawn ? `${n(faces.whole)} faces.` : `${n(faces.whole)} faces, ${n(faces.drawn)} drawn.`
+  })
+}
 /**
  * One act: closed a sentence, open its controls. Dragging reorders within its list. Rendered again only when the act changes: `list` finds by
  * id whatever it closed over.
@@ -39,6 +53,8 @@ function Act({
   const spec = actOf(act.kind)
   const find = (shot: Parameters<ListOf>[0]) => list(shot)?.find((a) => a.id === act.id)
   const over = useShot((s) => overruledBy(spec.sort === 'look' ? (list(s) ?? []) : [], act.id)?.kind)
+  const faces = useFaces(act, list)
+  const note = over ? `${actOf(over).title} below decides instead.` : faces
   const binds = bindsOf(spec.params, act, spec.title, find)
   // Behind the sentence: limits of a force, conditions of a turn.
   const behind = act.when ? 'when' : 'limits'
@@ -141,7 +157,7 @@ function Act({
               />
             </span>
           ))}
-          {over && <span className="block">{actOf(over).title} below decides instead.</span>}
+          {note && <span className="block text-moss">{note}</span>}
         </span>
         <Tip text={`Open ${spec.title}`}>
           <button
@@ -170,7 +186,7 @@ function Act({
         </>
       }
     >
-      {over && <p className="pb-1 text-moss">{actOf(over).title} below decides instead.</p>}
+      {note && <p className="pb-1 text-moss">{note}</p>}
       <div className={cx('grid grid-flow-dense gap-x-6 gap-y-1', wide ? 'grid-cols-[repeat(auto-fit,minmax(250px,1fr))]' : 'grid-cols-1')}>
         {Object.entries(binds)
           .filter(([name]) => counts(spec.params[name], act))

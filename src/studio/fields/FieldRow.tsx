@@ -31,7 +31,7 @@ import { addModulator, siteName, sitesOf } from './modulation'
 import { NumberField } from './NumberField'
 import { FontField, PartField, PhaseField, pickInView, RefsField, RegionField, refStored, refValue, useRefOptions } from './pickers'
 import { ColourField, SwitchField } from './plainFields'
-import { ValuePicker } from './ValuePicker'
+import { ShapeValuePicker, ValuePicker } from './ValuePicker'
 
 /** Label, field and key mark of one parameter. Right click: keys, copy and paste, the default. */
 export const FieldRow = memo(
@@ -251,8 +251,10 @@ function Field({ bind: b }: { bind: Bind }) {
       )
     case 'refs':
       return <RefsField bind={b} />
-    case 'value':
-      return <ValuePicker label={p.label} value={b.value as ValueRef | null} onChange={(v) => b.write(p.label.toLowerCase(), v, null)} />
+    case 'value': {
+      const Picker = p.only === 'shape' ? ShapeValuePicker : ValuePicker
+      return <Picker label={p.label} value={b.value as ValueRef | null} onChange={(v) => b.write(p.label.toLowerCase(), v, null)} />
+    }
     case 'names':
     case 'points':
     case 'text':

@@ -1,6 +1,6 @@
 'use client'
-import { fullName, values } from '../../acts'
-import type { Shot, ValueRef } from '../../shot'
+import { fullName, shapeValues, values } from '../../acts'
+import type { ObjectDoc, Shot, ValueRef } from '../../shot'
 import { useShot } from '../store'
 import { Select } from '../ui'
 
@@ -21,10 +21,42 @@ export function refText(shot: Shot, ref: ValueRef | null): string {
   const place = PLACES.find((p) => p.value === ref.value)
   if (place) return `${name(ref.element)}, ${place.label}`
   for (const v of values(shot)) if (v.record.element.id === ref.element && v.path === ref.value) return fullName(v)
+  const object = shot.objects.find((o) => o.id === ref.element)
+  const own = object && shapeValues(object).find((v) => v.path === ref.value)
+  if (object && own) return `${object.name}, ${own.label}`
   return `${name(ref.element)}, a value that is gone`
 }
+interface Picks {
+  label: string
+  value: ValueRef | null
+  onChange: (v: ValueRef | null) => void
+}
+/** Chooses an object, then one of the values of its shape. */
+export function ShapeValuePicker({ label, value, onChange }: Picks) {
+  const objects = useShot((s) => s.objects).filter((o) => shapeValues(o).length > 0)
+  const of = (id: string) => shapeValues(objects.find((o) => o.id === id) as ObjectDoc).map((v) => ({ value: v.path, label: v.label }))
+  const there = objects.some((o) => o.id === value?.element)
+  return (
+    <span className="flex min-w-0 flex-1 flex-col gap-1">
+      <Select
+        label={`${label}: object`}
+        value={there ? (value?.element ?? '') : ''}
+        options={[...(there ? [] : [{ value: '', label: 'Pick an object…' }]), ...objects.map((o) => ({ value: o.id, label: o.name }))]}
+        onChange={(id) => id && onChange({ element: id, value: of(id)[0].value })}
+      />
+      {there && value && (
+        <Select
+          label={`${label}: value`}
+          value={value.value}
+          options={of(value.element)}
+          onChange={(v) => onChange({ ...value, value: v })}
+        />
+      )}
+    </span>
+  )
+}
 /** Chooses an element, then one of its values, its place in the shot, or a distance from it. */
-export function ValuePicker({ label, value, onChange }: { label: string; value: ValueRef | null; onChange: (v: ValueRef | null) => void }) {
+export function ValuePicker({ label, value, onChange }: Picks) {
   const shot = useShot((s) => s)
   const numbers = [...values(shot)].filter((v) => v.param.type === 'number' || v.param.type === 'vector')
   const withPlace = new Set(placed(shot).map((e) => e.id))

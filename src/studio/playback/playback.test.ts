@@ -14,6 +14,7 @@ const picture = (frame: number, serial: number, more: Partial<Drawn> = {}): Draw
   share: 1,
   alive: 10,
   lines: 0,
+  faces: {},
   ms: 5,
   width: 100,
   height: 50,
