@@ -43,8 +43,19 @@ export function compactOf({ indices }: Level): Compact {
   compacts.set(indices, made)
   return made
 }
+/** By the faces of a mesh those that it shares with another; found out once. */
+const sameFaces = new WeakMap<Uint32Array, WeakMap<Uint32Array, boolean>>()
+function hasFacesOf(mesh: Mesh, other: Mesh): boolean {
+  const [a, b] = [mesh.indices, other.indices]
+  if (a === b) return true
+  let known = sameFaces.get(b)
+  if (!known) sameFaces.set(b, (known = new WeakMap()))
+  let same = known.get(a)
+  if (same === undefined) known.set(a, (same = a.length === b.length && a.every((v, i) => v === b[i])))
+  return same
+}
 /** The levels of a mesh, by those of another with the same faces; of other faces its own. */
-export const levelsBy = (mesh: Mesh, first: Mesh): Level[] => levelsOf(mesh.indices === first.indices ? first : mesh)
+export const levelsBy = (mesh: Mesh, first: Mesh): Level[] => levelsOf(hasFacesOf(mesh, first) ? first : mesh)
 const levelMeshes = new WeakMap<Mesh, Mesh[]>()
 /** The meshes of all levels. */
 export function meshesOf(mesh: Mesh, first: Mesh): Mesh[] {

@@ -482,7 +482,7 @@ describe('solids', () => {
         const by = { by: 'random', low: 0.38, high: 0.4, shared: 0, value: { element: 'model', value: 'shape.radius' } }
         if (mapped) s.systems[0].whole.look.push(act('mapShape', { id: 'm', ...by }))
         s.systems[0].birth = [act('burst', { id: 'b', at: 0, every: null, source: null, speed: 2, spread: 180, count: 60 })]
-        s.cameras[0] = { ...s.cameras[0], place: [0.6, 0.8, 7], aim: [3, 0, 0] }
+        s.cameras[0] = { ...s.cameras[0], place: [0.6, 0.8, 7], aim: [5, 0, 0] }
       })
       const image = await renderer.render(24, { ...size, transparent: false })
       return { d: pixels(image.png).data, faces: image.faces[pictures.base.systems[0].id] }
@@ -495,7 +495,7 @@ describe('solids', () => {
       expect(fewer.faces.drawn).toBeLessThan(0.3 * all.faces.whole)
       const difference = all.d.reduce((sum, x, i) => sum + Math.abs(x - fewer.d[i]), 0) / all.d.length
       expect(difference).toBeLessThan(1)
-      const left = await seen({ outside: 'left', margin: 20 }, mapped)
+      const left = await seen({ outside: 'left', margin: 5 }, mapped)
       expect(left.faces.drawn).toBeLessThan(all.faces.whole)
       expect(left.d.reduce((sum, x, i) => sum + Math.abs(x - all.d[i]), 0) / all.d.length).toBeLessThan(0.5)
     }
