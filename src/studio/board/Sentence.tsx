@@ -1,12 +1,13 @@
 'use client'
 import { actOf, readerOf, type SentencePart } from '../../acts'
-import { type ActDoc, isVaried, moves, type Param } from '../../shot'
+import { type ActDoc, isVaried, moves, type Param, type ValueRef } from '../../shot'
 import type { Bind } from '../fields/bind'
 import { numberNow, stepNow, writeNow } from '../fields/bind'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
 import { refStored, refValue, usePhaseOptions, useRefOptions } from '../fields/pickers'
-import { useStudio } from '../store'
+import { refText } from '../fields/ValuePicker'
+import { useShot, useStudio } from '../store'
 import { Select } from '../ui'
 import { showWithUnit } from '../units'
 
@@ -38,6 +39,11 @@ function Part({ part, binds }: { part: SentencePart; binds: Record<string, Bind>
   const bind = binds[part.param]
   return <Value bind={bind} text={'text' in part ? part.text : undefined} />
 }
+/** What a reference to a value leads to. */
+function ValueName({ value }: { value: ValueRef | null }) {
+  const text = useShot((s) => refText(s, value))
+  return <b className="font-semibold">{text}</b>
+}
 function Value({ bind: b, text }: { bind: Bind; text?: string }) {
   const fps = useFps()
   const refs = useRefOptions(b.param)
@@ -53,6 +59,7 @@ function Value({ bind: b, text }: { bind: Bind; text?: string }) {
         onChange={(v) => writeNow(b, v, null)}
       />
     )
+  if (p.type === 'value') return <ValueName value={b.value as ValueRef | null} />
   if (p.type === 'phase')
     return (
       <Select
