@@ -167,10 +167,13 @@ test('the life strip: stops are picked, moved, coloured, added and removed witho
   await words.fill('greenish')
   await words.press('Enter')
   await expect(page.getByText('“greenish” is no colour.', { exact: false })).toBeVisible()
-  await expect(words).toHaveValue('#00ff00')
+  await expect(words).toHaveValue('#00ff00 × 1.7')
   await words.fill('linear 0 2 0')
   await words.press('Enter')
   await expect(words).toHaveValue('#00ff00 × 2')
+  await words.fill('hsl 120 100 50 × 1.7')
+  await words.press('Enter')
+  await expect(words).toHaveValue('#00ff00 × 1.7')
   await page.getByRole('button', { name: 'More for the colours' }).click()
   await page.getByRole('menuitemradio', { name: 'In steps' }).click()
   const strip = await page.getByRole('img', { name: /^Life of Sparks/ }).boundingBox()
@@ -278,4 +281,56 @@ test('each sort of element has its board', async ({ page }) => {
   await page.getByRole('button', { name: 'Open Bloom' }).click()
   await type(page, 'From', '900')
   await expect(page.getByText(/Nothing is bright enough for this bloom: it sets in at 900/)).toBeVisible()
+})
+
+test('copies of an object have shapes of their own, fewer faces far off, and colours out of a set', async ({ page }) => {
+  const id = await copyShot('Shapes', (d) => {
+    bare(d)
+    const anvil = d.objects.find((o) => o.name === 'Anvil') as Record<string, unknown> | undefined
+    const twist = { id: 'wring', kind: 'twist', seed: 3, axis: 'y', angle: 0 }
+    const model = { ...anvil, id: 'model', name: 'Shard', parent: null, seen: false, roles: { source: false, collider: false } }
+    d.objects.push({
+      ...model,
+      shape: { kind: 'sphere', radius: 0.5, detail: 24, build: 'even' },
+      reshape: [twist],
+    } as unknown as (typeof d.objects)[number])
+    d.systems[0].birth[0].count = 60
+    d.systems[0].whole.look.push({ id: 'body', kind: 'solid', seed: 5, body: 'object', object: 'model' })
+  })
+  await openShot(page, id)
+  await goTo(page, 12)
+  const look = async () =>
+    (await stored(id)).systems[0].whole.look as { kind: string; value?: unknown; low?: number; high?: number; joins?: string }[]
+  const add = async (find: string) => {
+    await page.getByRole('button', { name: 'Add to the look' }).click()
+    await page.getByLabel(/^Find in/).fill(find)
+    await page.keyboard.press('Enter')
+  }
+  // The card says how many faces there are; what is far off takes fewer.
+  await expect(page.locator('[data-act=solid]')).toContainText(/[\d,]+ faces\./)
+  await page.getByRole('button', { name: 'Open Solid' }).click()
+  await type(page, 'Edges at least', '8', 'Solid')
+  await expect(page.getByRole('region', { name: 'Solid', exact: true })).toContainText(/[\d,]+ faces, [\d,]+ drawn\./)
+  // A value of the shape, found by its object and its name.
+  await add('Shape mapping')
+  const card = page.getByRole('region', { name: 'Shape mapping', exact: true })
+  const choose = async (label: string, option: string) => {
+    await card.getByRole('combobox', { name: label, exact: true }).click()
+    await page.getByRole('option', { name: option, exact: true }).click()
+  }
+  await choose('Value: object', 'Shard')
+  await choose('Value: value', 'Twist, angle')
+  await choose('By', 'random')
+  await type(page, 'At 100 %', '300', 'Shape mapping')
+  const before = await picture(page)
+  await expect.poll(async () => (await look()).at(-1)).toMatchObject({ value: { element: 'model', value: 'acts.wring.angle' }, high: 300 })
+  // Each its own is another picture than all alike.
+  await type(page, 'At 100 %', '0', 'Shape mapping')
+  await expect.poll(async () => (await picture(page)).equals(before)).toBe(false)
+  await page.getByRole('button', { name: 'Close Shape mapping' }).first().click()
+  await expect(page.locator('[data-act=mapShape]')).toContainText('Shard, Twist, angle')
+  // One of the colours of a ramp in steps for each.
+  await add('Colour mapping')
+  await expect.poll(async () => (await look()).at(-1)).toMatchObject({ kind: 'mapColour', joins: 'replace' })
+  await expect(page.getByText(/17 of 17/)).toBeVisible()
 })
