@@ -175,6 +175,42 @@ export const MATERIAL_PARAMS: Params = {
     help: '1 is bare metal.',
   }),
   glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
+  opacity: number({
+    label: 'Opacity',
+    unit: '%',
+    default: 100,
+    min: 0,
+    max: 100,
+    soft: [0, 100],
+    animated: true,
+    changes: 'picture',
+    help: 'Below 100 % what is behind is seen through it, particles too; what it mirrors stays.',
+    synonyms: ['transparent', 'glass', 'alpha'],
+  }),
+  values: choice({
+    label: 'Values',
+    default: 'own',
+    changes: 'picture',
+    options: [
+      { value: 'own', label: 'as set here', help: 'Times the pictures that the file has for them.' },
+      {
+        value: 'file',
+        label: 'of the file',
+        help: 'Roughness, metal and glow as the file’s materials have them; the colour here multiplies.',
+      },
+    ],
+    help: 'For a mesh whose file has materials: which of both say what it is made of.',
+  }),
+  faces: choice({
+    label: 'Faces',
+    default: 'both',
+    changes: 'picture',
+    options: [
+      { value: 'both', label: 'both sides' },
+      { value: 'front', label: 'front only', help: 'From behind it is not there.' },
+    ],
+    help: 'Which sides of its faces are seen.',
+  }),
 }
 /** How fast time goes in something that is simulated. */
 export const pace = (help: string) =>

@@ -16,6 +16,8 @@ export interface AssetFacts {
   /** Seconds that its own motion takes. */
   lengthS: number
   parts: string[]
+  /** Its file says what it is made of beside its colours. */
+  made?: boolean
   /** It is a picture on a plate. */
   plate?: boolean
   notes: string[]
@@ -42,6 +44,7 @@ async function inspectAny(bytes: Uint8Array): Promise<Read<AssetFacts>> {
     closed: isClosed(m),
     tinted: !!m.colours || !!m.textures,
     lengthS: m.motion?.lengthS ?? 0,
+    ...(m.surfaces?.length ? { made: true } : {}),
     ...(m.textures?.some((t) => t.cut) ? { plate: true } : {}),
     parts: m.parts.slice(0, MAX_PARTS).map((p) => short(p.name, MAX_NAME)),
     notes: [

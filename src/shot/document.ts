@@ -123,7 +123,16 @@ export interface ObjectDoc extends ElementBase {
   offspring: ActDoc[]
   /** How the View shows it; renders show all of it. */
   shown: 'full' | 'wire' | 'box'
-  material: { colour: Animated<Vec3>; roughness: Animated<number>; metal: Animated<number>; glow: Animated<Vec3> }
+  material: {
+    colour: Animated<Vec3>
+    roughness: Animated<number>
+    metal: Animated<number>
+    glow: Animated<Vec3>
+    /** %; without it, and without the others, all of it, as set here, on both sides. */
+    opacity?: Animated<number>
+    values?: 'own' | 'file'
+    faces?: 'both' | 'front'
+  }
 }
 /** How an object is let go: seconds, m/s, degrees a second, metres, kilograms, per cent. */
 export interface BodyDoc {

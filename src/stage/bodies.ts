@@ -15,12 +15,13 @@ import {
   systemMatrices,
 } from '../acts'
 import { boundsOf, type Frame, type Mesh, normalsFor, type PointsPart, partsOf } from '../engine'
-import { type ObjectDoc, type Shot, sampleColour, sampleNumber } from '../shot'
+import type { ObjectDoc, Shot } from '../shot'
 import { BodyBatch } from './bodyBatch'
-import { type BodyView, byLevel, meshesOf } from './bodyLevels'
-import { BodyMesh } from './bodyMesh'
+import { type BodyView, byLevel, meshesOf, piecesOf } from './bodyLevels'
+import { BodyMesh, type Dress } from './bodyMesh'
 import { builtBody } from './builtBodies'
 import type { GasShadow } from './gasShadow'
+import { materialsOf, type PartMaterial, type Textures } from './textures'
 
 /** What was made of the bodies of a look. */
 interface Made {
@@ -28,7 +29,7 @@ interface Made {
   made: string
   objects: Shot['objects']
   bodies: Mesh[]
-  keys: { key: string; body: number }[]
+  keys: { key: string; body: number; piece: number }[]
   faces: BodyFaces
 }
 /** Faces of the bodies of a system: of all of them, and as many as are drawn. */
@@ -84,6 +85,7 @@ export class Bodies {
   constructor(
     scene: THREE.Scene,
     private readonly gasShadow: GasShadow,
+    private readonly textures: Textures,
   ) {
     scene.add(this.group)
   }
@@ -135,33 +137,40 @@ export class Bodies {
           changed = true
           const instances = solidInstances(part, { draws, blends, phases, solid, bodies, matrices, share })
           const faces = { whole: 0, drawn: 0 }
-          const keys: { key: string; body: number }[] = []
+          const keys: Made['keys'] = []
           for (const [n, body] of bodies.entries()) {
             const { data, count, of } = instances[n]
             const { object } = body
             if (isOwn && object) {
-              const batch = this.take(`${key} ${n} own`, BodyBatch)
               const own = ownShapes(part, draw.shapes, solid, matrices[0], t, shot.rate.den / shot.rate.num)
               const shapes = of.slice(0, count).flatMap((i, k) => {
                 const mesh = particleShape(shot, meshes, object, draw.shapes, own(i))
                 return mesh ? [{ mesh, of: k }] : []
               })
-              const f = batch.set(shapes, data, view, solid, body.first)
-              faces.whole += f.whole
-              faces.drawn += f.drawn
-              keys.push({ key: `${key} ${n} own`, body: n })
+              piecesOf(body.first).forEach((first, piece) => {
+                if (!first.indices.length) return
+                const name = `${key} ${n} ${piece} own`
+                const parts = shapes.map((x) => ({ ...x, mesh: piecesOf(x.mesh)[piece] ?? x.mesh }))
+                const f = this.take(name, BodyBatch).set(parts, data, view, solid, first)
+                faces.whole += f.whole
+                faces.drawn += f.drawn
+                keys.push({ key: name, body: n, piece })
+              })
               continue
             }
-            faces.whole += (count * body.mesh.indices.length) / 3
-            const levels = goesByView
-              ? byLevel(view, body.mesh, body.first, data, count, solid)
-              : [data.subarray(0, count * INSTANCE_FLOATS)]
-            levels.forEach((own, level) => {
-              const mesh = level ? meshesOf(body.mesh, body.first)[level] : body.mesh
-              faces.drawn += ((own.length / INSTANCE_FLOATS) * mesh.indices.length) / 3
-              if (!own.length && !this.all.has(`${key} ${n} ${level}`)) return
-              this.take(`${key} ${n} ${level}`, BodyMesh).set(mesh, own)
-              keys.push({ key: `${key} ${n} ${level}`, body: n })
+            piecesOf(body.mesh).forEach((mesh, piece) => {
+              if (!mesh.indices.length) return
+              const first = piecesOf(body.first)[piece]
+              faces.whole += (count * mesh.indices.length) / 3
+              const levels = goesByView ? byLevel(view, mesh, first, data, count, solid) : [data.subarray(0, count * INSTANCE_FLOATS)]
+              levels.forEach((own, level) => {
+                const name = `${key} ${n} ${piece} ${level}`
+                const at = level ? meshesOf(mesh, first)[level] : mesh
+                faces.drawn += ((own.length / INSTANCE_FLOATS) * at.indices.length) / 3
+                if (!own.length && !this.all.has(name)) return
+                this.take(name, BodyMesh).set(at, own)
+                keys.push({ key: name, body: n, piece })
+              })
             })
           }
           this.made.set(key, { part, made, objects: shot.objects, bodies: bodies.map((b) => b.mesh), keys, faces })
@@ -172,7 +181,7 @@ export class Bodies {
         this.faces.set(system.id, { whole: sum.whole + now.faces.whole, drawn: sum.drawn + now.faces.drawn })
         for (const k of now.keys) {
           seen.add(k.key)
-          if (this.all.get(k.key)?.dress(dressOf(solid, bodies[k.body].object, t))) changed = true
+          if (this.all.get(k.key)?.dress(this.dressOf(solid, bodies[k.body], k.piece, t))) changed = true
         }
       }
     }
@@ -195,6 +204,14 @@ export class Bodies {
     this.all.set(key, made)
     return made
   }
+  /** What a body is made of: a built-in one as the look says, a copy as its object, with the pictures of its file. */
+  private dressOf(d: SolidDrawing, { object, first }: Body, piece: number, t: number): Dress {
+    if (!object) return { values: { colour: [1, 1, 1], glow: [0, 0, 0], roughness: d.roughness, metalness: d.metal } }
+    let materials = this.materials.get(first)
+    if (!materials) this.materials.set(first, (materials = materialsOf(first, this.textures)))
+    return { like: materials[piece] ?? materials[0], material: object.material, t }
+  }
+  private materials = new WeakMap<Mesh, PartMaterial[]>()
   private drop(shown: BodyMesh | BodyBatch): void {
     this.group.remove(shown.mesh)
     shown.dispose()
@@ -202,16 +219,5 @@ export class Bodies {
   dispose(): void {
     for (const s of this.all.values()) this.drop(s)
     this.all.clear()
-  }
-}
-/** What they are made of: a built-in body as the look says, a copy as its object. */
-function dressOf(d: SolidDrawing, o: ObjectDoc | null, t: number) {
-  if (!o) return { colour: [1, 1, 1], glow: [0, 0, 0], roughness: d.roughness, metalness: d.metal }
-  const m = o.material
-  return {
-    colour: sampleColour(m.colour, t),
-    glow: sampleColour(m.glow, t),
-    roughness: sampleNumber(m.roughness, t),
-    metalness: sampleNumber(m.metal, t),
   }
 }

@@ -14,7 +14,8 @@ export class BodyBatch {
   private columns: Record<'position' | 'normal' | 'color', Float32Array> = { position: NONE, normal: NONE, color: NONE }
   private shine = NONE
   private index = new Uint32Array(0)
-  private dressed = ''
+  private readonly dressed = { key: '' }
+  private uv = NONE
 
   constructor(gasShadow: GasShadow) {
     const material = new THREE.MeshStandardMaterial({ vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
@@ -48,6 +49,8 @@ export class BodyBatch {
     }
     this.shine = new Float32Array(this.room.vertices)
     g.setAttribute('shine', new THREE.BufferAttribute(this.shine, 1).setUsage(THREE.DynamicDrawUsage))
+    this.uv = new Float32Array(this.room.vertices * 2)
+    g.setAttribute('uv', new THREE.BufferAttribute(this.uv, 2).setUsage(THREE.DynamicDrawUsage))
     this.index = new Uint32Array(this.room.indices)
     g.setIndex(new THREE.BufferAttribute(this.index, 1).setUsage(THREE.DynamicDrawUsage))
     this.mesh.geometry.dispose()
@@ -85,7 +88,7 @@ export class BodyBatch {
     const g = this.mesh.geometry
     this.mesh.visible = indices > 0
     g.setDrawRange(0, indices)
-    for (const name of ['position', 'normal', 'color', 'shine']) {
+    for (const name of ['position', 'normal', 'color', 'shine', 'uv']) {
       const a = g.getAttribute(name) as THREE.BufferAttribute | undefined
       if (!a) continue
       a.clearUpdateRanges()
@@ -127,20 +130,18 @@ export class BodyBatch {
         normal[at + 1] = ny * l
         normal[at + 2] = nz * l
       }
-      color[at] = d[o + 12]
-      color[at + 1] = d[o + 13]
-      color[at + 2] = d[o + 14]
+      for (let k = 0; k < 3; k++) color[at + k] = d[o + 12 + k] * (mesh.colours ? mesh.colours[v * 3 + k] : 1)
       this.shine[at / 3] = d[o + 15]
+      if (mesh.uv) {
+        this.uv[(at / 3) * 2] = mesh.uv[v * 2]
+        this.uv[(at / 3) * 2 + 1] = mesh.uv[v * 2 + 1]
+      }
       at += 3
     }
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    const key = JSON.stringify(d)
-    if (key === this.dressed) return false
-    this.dressed = key
-    dressMaterial(this.mesh.material, d)
-    return true
+    return dressMaterial(this.mesh.material, d, this.dressed)
   }
   dispose(): void {
     this.mesh.geometry.dispose()

@@ -1,6 +1,7 @@
 import type * as THREE from 'three'
 import { INSTANCE_FLOATS } from '../acts'
 import { boundsOf, type Level, levelsOf, type Mesh } from '../engine'
+import { partsWithMaterial } from './textures'
 
 /** What the picture is seen from, for how large faces are in it. */
 export interface BodyView {
@@ -43,7 +44,23 @@ export function compactOf({ indices }: Level): Compact {
   compacts.set(indices, made)
   return made
 }
-/** By the faces of a mesh those that it shares with another; found out once. */
+const split = new WeakMap<Uint32Array, Uint32Array[]>()
+/** The faces of each material of a mesh, as materialsOf has them, over the same vertices; the mesh itself where there is one. */
+export function piecesOf(mesh: Mesh): Mesh[] {
+  const parts = partsWithMaterial(mesh)
+  if (!parts.length) return [mesh]
+  let lists = split.get(mesh.indices)
+  if (!lists) {
+    const of = new Int32Array(mesh.indices.length / 3)
+    for (const p of mesh.parts) of.fill(parts.indexOf(p.name) + 1, p.firstTriangle, p.firstTriangle + p.triangleCount)
+    lists = ['', ...parts].map((_, k) => mesh.indices.filter((_, i) => of[Math.floor(i / 3)] === k))
+    split.set(mesh.indices, lists)
+  }
+  let made = pieces.get(mesh)
+  if (!made) pieces.set(mesh, (made = lists.map((indices) => ({ ...mesh, indices, parts: [] }))))
+  return made
+}
+const pieces = new WeakMap<Mesh, Mesh[]>()
 const sameFaces = new WeakMap<Uint32Array, WeakMap<Uint32Array, boolean>>()
 function hasFacesOf(mesh: Mesh, other: Mesh): boolean {
   const [a, b] = [mesh.indices, other.indices]
@@ -61,15 +78,19 @@ const levelMeshes = new WeakMap<Mesh, Mesh[]>()
 export function meshesOf(mesh: Mesh, first: Mesh): Mesh[] {
   const known = levelMeshes.get(mesh)
   if (known) return known
-  const pick = (from: Float32Array, { vertices }: Compact) => {
-    const out = new Float32Array(vertices.length * 3)
-    vertices.forEach((v, k) => out.set(from.subarray(v * 3, v * 3 + 3), k * 3))
+  const pick = (from: Float32Array, { vertices }: Compact, each = 3) => {
+    const out = new Float32Array(vertices.length * each)
+    vertices.forEach((v, k) => out.set(from.subarray(v * each, (v + 1) * each), k * each))
     return out
   }
   const made = levelsBy(mesh, first).map((l, n): Mesh => {
     if (!n) return mesh
     const c = compactOf(l)
-    return { positions: pick(mesh.positions, c), normals: mesh.normals && pick(mesh.normals, c), indices: c.indices, parts: [] }
+    return {
+      ...{ positions: pick(mesh.positions, c), normals: mesh.normals && pick(mesh.normals, c), indices: c.indices, parts: [] },
+      ...(mesh.colours ? { colours: pick(mesh.colours, c) } : {}),
+      ...(mesh.uv ? { uv: pick(mesh.uv, c, 2) } : {}),
+    }
   })
   levelMeshes.set(mesh, made)
   return made

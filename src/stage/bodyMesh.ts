@@ -1,10 +1,13 @@
 import * as THREE from 'three'
 import type { Mesh } from '../engine'
+import type { ObjectDoc } from '../shot'
 import type { GasShadow } from './gasShadow'
+import { dressAs, type PartMaterial } from './textures'
 
 /** Texels across; those of one vertex or instance never lie in two rows. */
 const WIDTH = 4096
-const VERTEX_TEXELS = 2
+/** Place and normal, with its place in pictures in the last of each; and its colour. */
+const VERTEX_TEXELS = 3
 const INSTANCE_TEXELS = 4
 /**
  * A body of fewer vertices is drawn with an index that names each vertex of each instance: on software GL an instance costs as much as
@@ -29,6 +32,8 @@ vec4 bodyRead() {
   bodyA = bodyTexel(bodyInstances, me); bodyB = bodyTexel(bodyInstances, me + 1); bodyC = bodyTexel(bodyInstances, me + 2);
   return vec4(bodyTexel(bodyVertices, bodyVertex() * ${VERTEX_TEXELS}).xyz, 1.0);
 }
+vec2 bodyUv() { int v = bodyVertex() * ${VERTEX_TEXELS}; return vec2(bodyTexel(bodyVertices, v).w, bodyTexel(bodyVertices, v + 1).w); }
+vec3 bodyColour() { return bodyTexel(bodyVertices, bodyVertex() * ${VERTEX_TEXELS} + 2).rgb; }
 vec3 bodyPlace(vec4 p) { return vec3(dot(bodyA, p), dot(bodyB, p), dot(bodyC, p)); }
 // Of a body that is longer one way than another normals go by what their axes are divided by.
 vec3 bodyNormal() {
@@ -37,6 +42,17 @@ vec3 bodyNormal() {
   return normalize(m[0] * (n.x / dot(m[0], m[0])) + m[1] * (n.y / dot(m[1], m[1])) + m[2] * (n.z / dot(m[2], m[2])));
 }
 `
+/** Where three.js would take places in pictures from an attribute. */
+const UVS = [
+  'MAP:vMapUv',
+  'NORMALMAP:vNormalMapUv',
+  'EMISSIVEMAP:vEmissiveMapUv',
+  'METALNESSMAP:vMetalnessMapUv',
+  'ROUGHNESSMAP:vRoughnessMapUv',
+]
+  .map((x) => x.split(':'))
+  .map(([name, varying]) => `#ifdef USE_${name}\n\t${varying} = bodyUv();\n#endif`)
+  .join('\n')
 /** A geometry whose vertices the shader finds by itself. Without an attribute of normals three.js would draw it faceted; nobody reads this one. */
 function geometryWith(index: Uint32Array | null): THREE.InstancedBufferGeometry {
   const g = new THREE.InstancedBufferGeometry()
@@ -44,17 +60,28 @@ function geometryWith(index: Uint32Array | null): THREE.InstancedBufferGeometry 
   if (index) g.setIndex(new THREE.BufferAttribute(index, 1))
   return g
 }
-export interface Dress {
-  colour: readonly number[]
-  glow: readonly number[]
-  roughness: number
-  metalness: number
-}
-export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress): void {
-  m.color.setRGB(d.colour[0], d.colour[1], d.colour[2])
-  m.emissive.setRGB(d.glow[0], d.glow[1], d.glow[2])
-  m.roughness = d.roughness
-  m.metalness = d.metalness
+/** What a body is made of: of a built-in one as the look says, of an object as its card does, with the pictures of its file. */
+export type Dress =
+  | { values: { colour: readonly number[]; glow: readonly number[]; roughness: number; metalness: number } }
+  | { like: PartMaterial; material: ObjectDoc['material']; t: number }
+/** Dresses a material; true when anything is another than before. `before`: what it wore. */
+export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: string }): boolean {
+  if ('values' in d) {
+    const { colour, glow, roughness, metalness } = d.values
+    m.color.setRGB(colour[0], colour[1], colour[2])
+    m.emissive.setRGB(glow[0], glow[1], glow[2])
+    Object.assign(m, { roughness, metalness })
+  } else {
+    const { map, normalMap, roughnessMap, metalnessMap, emissiveMap, alphaTest } = d.like
+    if (m.map !== map || m.normalMap !== normalMap || m.roughnessMap !== roughnessMap || m.emissiveMap !== emissiveMap) m.needsUpdate = true
+    Object.assign(m, { map, normalMap, roughnessMap, metalnessMap, emissiveMap, alphaTest })
+    m.normalScale.copy(d.like.normalScale)
+    dressAs(Object.assign(m, { surface: d.like.surface }), d.material, d.t)
+  }
+  const key = [m.color.toArray(), m.emissive.toArray(), m.roughness, m.metalness, m.opacity, m.side, m.map?.id, m.normalMap?.id].join()
+  const changed = key !== before.key
+  before.key = key
+  return changed
 }
 /** Numbers for a shader, four a texel. */
 class Floats {
@@ -82,7 +109,7 @@ export class BodyMesh {
     bodyInstances: { value: this.instances.texture },
     bodyCount: { value: 1 },
   }
-  private dressed = ''
+  private readonly dressed = { key: '' }
   private room = 0
 
   constructor(gasShadow: GasShadow) {
@@ -94,10 +121,10 @@ export class BodyMesh {
       Object.assign(shader.uniforms, this.uniforms)
       shader.vertexShader = shader.vertexShader
         .replace('void main() {', `${READ}\nvarying vec3 bodyShine;\nvoid main() {`)
+        .replace('#include <uv_vertex>', UVS)
         .replace(
           '#include <color_vertex>',
-
-          'vec4 bodyPoint = bodyRead(), bodyTint = bodyTexel(bodyInstances, bodyMe() * 4 + 3);\n\tvColor.rgb = bodyTint.rgb;\n\tbodyShine = bodyTint.rgb * bodyTint.a;',
+          'vec4 bodyPoint = bodyRead(), bodyTint = bodyTexel(bodyInstances, bodyMe() * 4 + 3);\n#ifdef BODY_COLOURS\n\tbodyTint.rgb *= bodyColour();\n#endif\n\tvColor.rgb = bodyTint.rgb;\n\tbodyShine = bodyTint.rgb * bodyTint.a;',
         )
         .replace('#include <beginnormal_vertex>', 'vec3 objectNormal = bodyNormal();')
         .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace(bodyPoint);')
@@ -138,19 +165,25 @@ export class BodyMesh {
     this.source = mesh
     const n = mesh.positions.length / 3
     const data = new Float32Array(n * VERTEX_TEXELS * 4)
-    for (let v = 0; v < n; v++)
+    for (let v = 0, o = 0; v < n; v++, o += VERTEX_TEXELS * 4) {
       for (let a = 0; a < 3; a++) {
-        data[v * 8 + a] = mesh.positions[v * 3 + a]
-        data[v * 8 + 4 + a] = mesh.normals ? mesh.normals[v * 3 + a] : a === 1 ? 1 : 0
+        data[o + a] = mesh.positions[v * 3 + a]
+        data[o + 4 + a] = mesh.normals ? mesh.normals[v * 3 + a] : a === 1 ? 1 : 0
+        data[o + 8 + a] = mesh.colours ? mesh.colours[v * 3 + a] : 1
       }
+      if (mesh.uv) {
+        data[o + 3] = mesh.uv[v * 2]
+        data[o + 7] = mesh.uv[v * 2 + 1]
+      }
+    }
     this.vertices.set(data)
     this.uniforms.bodyVertices.value = this.vertices.texture
     this.uniforms.bodyCount.value = n
     const flat = !mesh.normals
     const { material } = this.mesh
     for (const m of [material, this.shadow]) {
-      if (!!m.defines?.BODY_INSTANCED === !few) continue
-      m.defines = few ? {} : { BODY_INSTANCED: 1 }
+      if (!!m.defines?.BODY_INSTANCED === !few && !!m.defines?.BODY_COLOURS === !!mesh.colours) continue
+      m.defines = { ...(few ? {} : { BODY_INSTANCED: 1 }), ...(mesh.colours ? { BODY_COLOURS: 1 } : {}) }
       if (m === material) (m.defines as Record<string, string>).STANDARD = ''
       m.needsUpdate = true
     }
@@ -174,11 +207,7 @@ export class BodyMesh {
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    const key = JSON.stringify(d)
-    if (key === this.dressed) return false
-    this.dressed = key
-    dressMaterial(this.mesh.material, d)
-    return true
+    return dressMaterial(this.mesh.material, d, this.dressed)
   }
   dispose(): void {
     this.mesh.geometry.dispose()

@@ -7,7 +7,7 @@ import type { BodyView } from './bodyLevels'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { Solids } from './solids'
-import { groupsOf, Textures } from './textures'
+import { dressAs, groupsOf, materialsOf, type PartMaterial, Textures } from './textures'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
 export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
@@ -36,7 +36,7 @@ function changingGeometry(mesh: Mesh): THREE.BufferGeometry {
 interface Placed {
   mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial | THREE.MeshStandardMaterial[]>
   /** The plain one, and one for each picture of the file. */
-  materials: THREE.MeshStandardMaterial[]
+  materials: PartMaterial[]
   shaped: Shaped
   /** The places that the geometry holds now. */
   places: Float32Array
@@ -60,7 +60,7 @@ export class Objects {
   private flames: THREE.PointLight[] = []
   private gasShadow = new GasShadow()
   private solids = new Solids(this.scene, this.gasShadow)
-  private bodies = new Bodies(this.scene, this.gasShadow)
+  private bodies = new Bodies(this.scene, this.gasShadow, this.textures)
   private shade: GasShade | null = null
   private ambient = new THREE.HemisphereLight(0xffffff, 0xffffff, 1)
   private shot: Shot | null = null
@@ -83,12 +83,7 @@ export class Objects {
       let p = this.meshes.get(o.id)
       if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
         if (p) this.drop(p)
-        const materials = [
-          new THREE.MeshStandardMaterial(),
-          ...(shaped.mesh.uv ? (shaped.mesh.textures ?? []) : []).map(
-            (x) => new THREE.MeshStandardMaterial({ map: this.textures.of(x.data, x.type), alphaTest: x.cut ? 0.5 : 0 }),
-          ),
-        ]
+        const materials = materialsOf(shaped.mesh, this.textures)
         for (const material of materials) this.gasShadow.into(material)
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
@@ -107,7 +102,6 @@ export class Objects {
       for (const material of p.materials) {
         material.flatShading = !shaped.mesh.normals
         material.vertexColors = !!shaped.mesh.colours
-        material.side = THREE.DoubleSide
         material.shadowSide = THREE.DoubleSide
       }
     }
@@ -333,12 +327,8 @@ function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, pl
   m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
   m.matrixWorldNeedsUpdate = true
   m.visible = sampleStep(o.seen, t)
-  for (const material of materials) {
-    material.color.setRGB(...sampleColour(o.material.colour, t))
-    material.emissive.setRGB(...sampleColour(o.material.glow, t))
-    material.roughness = sampleNumber(o.material.roughness, t)
-    material.metalness = sampleNumber(o.material.metal, t)
-  }
+  for (const material of materials) dressAs(material, o.material, t)
+  m.castShadow = o.shadow && sampleNumber(o.material.opacity ?? 100, t) >= 50
 }
 function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
   if (l.kind === 'point') return new THREE.PointLight(0xffffff, 1, 0, 2)

@@ -1,5 +1,6 @@
 import * as THREE from 'three'
-import type { Mesh } from '../engine'
+import type { Mesh, MeshSurface } from '../engine'
+import { type ObjectDoc, sampleColour, sampleNumber } from '../shot'
 
 /** Pictures of files, decoded once each. They come later than the mesh; `onCome` says when one is there. */
 export class Textures {
@@ -8,13 +9,14 @@ export class Textures {
   private waiting = new Set<Promise<void>>()
 
   constructor(private onCome: () => void) {}
-  of(data: Uint8Array, type: string): THREE.Texture {
+  /** `linear`: of numbers, and not of colours. */
+  of(data: Uint8Array, type: string, linear = false): THREE.Texture {
     const known = this.known.get(data)
     if (known) return known
     const texture = new THREE.Texture()
     // glTF counts from the top of the picture.
     texture.flipY = false
-    texture.colorSpace = THREE.SRGBColorSpace
+    texture.colorSpace = linear ? THREE.NoColorSpace : THREE.SRGBColorSpace
     texture.wrapS = texture.wrapT = THREE.RepeatWrapping
     texture.anisotropy = 4
     this.known.set(data, texture)
@@ -43,21 +45,61 @@ export class Textures {
     this.all = []
   }
 }
-/** Runs of triangles with a picture each, for one draw apiece: materials by number, 0 without one. */
+/** Names of the parts that have a material of their own: by its pictures, or by what the file says that it is made of. */
+export const partsWithMaterial = (m: Mesh): string[] => [
+  ...new Set([...(m.uv ? (m.textures ?? []) : []), ...(m.surfaces ?? [])].map((t) => t.part)),
+]
+/** Runs of triangles with a material each, for one draw apiece: materials by number, 0 for what has none of its own. */
 export function groupsOf(mesh: Mesh, g: THREE.BufferGeometry): void {
-  if (!mesh.textures?.length || !mesh.uv) return
-  g.setAttribute('uv', new THREE.BufferAttribute(mesh.uv, 2))
+  const own = partsWithMaterial(mesh)
+  if (mesh.uv) g.setAttribute('uv', new THREE.BufferAttribute(mesh.uv, 2))
+  if (!own.length) return
   let at = 0
   const plain = (to: number) => {
     if (to > at) g.addGroup(at * 3, (to - at) * 3, 0)
     at = Math.max(at, to)
   }
   for (const p of [...mesh.parts].sort((a, b) => a.firstTriangle - b.firstTriangle)) {
-    const k = mesh.textures.findIndex((t) => t.part === p.name)
+    const k = own.indexOf(p.name)
     if (k < 0 || p.firstTriangle < at) continue
     plain(p.firstTriangle)
     g.addGroup(p.firstTriangle * 3, p.triangleCount * 3, k + 1)
     at = p.firstTriangle + p.triangleCount
   }
   plain(mesh.indices.length / 3)
+}
+/** A material for each part that has its own, with its pictures; the first for the rest. */
+export function materialsOf(mesh: Mesh, textures: Textures): PartMaterial[] {
+  const of = (p: { data: Uint8Array; type: string } | undefined, linear: boolean) =>
+    p && mesh.uv ? textures.of(p.data, p.type, linear) : null
+  return ['', ...partsWithMaterial(mesh)].map((part) => {
+    const picture = (mesh.uv ? mesh.textures : undefined)?.find((t) => t.part === part)
+    const surface = mesh.surfaces?.find((s) => s.part === part) ?? null
+    const rough = of(surface?.rough, true)
+    const material = new THREE.MeshStandardMaterial({
+      ...{ map: of(picture, false), alphaTest: picture?.cut ? 0.5 : 0 },
+      ...{ normalMap: of(surface?.normal, true), roughnessMap: rough, metalnessMap: rough, emissiveMap: of(surface?.shines, false) },
+    })
+    const bend = surface?.normal?.scale ?? 1
+    material.normalScale.set(bend, bend)
+    return Object.assign(material, { surface })
+  })
+}
+export type PartMaterial = THREE.MeshStandardMaterial & { surface: MeshSurface | null }
+/** What an object's card says of what it is made of, at a moment. */
+export function dressAs(material: PartMaterial, m: ObjectDoc['material'], t: number): void {
+  const file = m.values === 'file' ? material.surface : null
+  material.color.setRGB(...sampleColour(m.colour, t))
+  material.emissive.setRGB(...(file?.glow ?? sampleColour(m.glow, t)))
+  material.roughness = file?.roughness ?? sampleNumber(m.roughness, t)
+  material.metalness = file?.metal ?? sampleNumber(m.metal, t)
+  material.opacity = sampleNumber(m.opacity ?? 100, t) / 100
+  const isSeenThrough = material.opacity < 1
+  const side = m.faces === 'front' ? THREE.FrontSide : THREE.DoubleSide
+  if (material.transparent === isSeenThrough && material.side === side) return
+  // What is seen through leaves no depth: particles behind it come through as well.
+  material.transparent = isSeenThrough
+  material.depthWrite = !isSeenThrough
+  material.side = side
+  material.needsUpdate = true
 }

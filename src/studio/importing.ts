@@ -1,5 +1,5 @@
 import { OUTLINE_PARAMS } from '../acts'
-import { defaultsOf, type Shape, type TextShapeDoc } from '../shot'
+import { defaultsOf, type ObjectDoc, type Shape, type TextShapeDoc } from '../shot'
 import { add } from './adding'
 import { api, messageOf } from './api'
 import { newObject } from './create'
@@ -62,7 +62,7 @@ async function importSequence(name: string, files: File[]): Promise<void> {
       after: 'hold',
     })
     object.roles.collider = true
-    if (assets[0].info.tinted) object.material.colour = [1, 1, 1]
+    asMade(object, assets[0].info)
     add('objects', object, (s) => {
       for (const a of assets) if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
     })
@@ -95,8 +95,7 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
       // A picture is there to be seen, or shown by particles.
       const { plate } = a.info
       object.roles.collider = !plate
-      // The file's own colours are seen as they are.
-      if (a.info.tinted) object.material.colour = [1, 1, 1]
+      asMade(object, a.info)
       add('objects', object, (s) => {
         if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
       })
@@ -125,4 +124,9 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
       toast(messageOf(error), true)
     }
   }
+}
+/** What a file says of colours and materials is seen as it is. */
+function asMade({ material }: ObjectDoc, { tinted, made }: { tinted: boolean; made?: boolean }): void {
+  if (tinted || made) material.colour = [1, 1, 1]
+  if (made) material.values = 'file'
 }

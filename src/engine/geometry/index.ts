@@ -7,6 +7,8 @@ export {
   isClosed,
   type Mesh,
   type MeshPart,
+  type MeshPicture,
+  type MeshSurface,
   placeIds,
   planeMesh,
   runningAreas,

@@ -19,12 +19,33 @@ export interface Mesh {
     /** Where it is less than half there, nothing is. */
     cut?: boolean
   }[]
+  /** What parts are made of beside their colour, as the file's materials have it; pictures need `uv`. */
+  surfaces?: MeshSurface[]
   /** How it moves by itself, when the file says so. */
   motion?: Motion
   /** three per triangle */
   indices: Uint32Array
   /** Named runs of triangles; births can be limited to one. Their order and counts cover all triangles they name. */
   parts: MeshPart[]
+}
+/** A picture of a file: PNG, JPEG or WebP. */
+export interface MeshPicture {
+  type: string
+  data: Uint8Array
+}
+export interface MeshSurface {
+  part: string
+  /** 0 to 1 */
+  roughness: number
+  metal: number
+  /** Linear light that it gives off. */
+  glow: [number, number, number]
+  /** Normals in tangent space, and how strongly they count. */
+  normal?: MeshPicture & { scale: number }
+  /** Roughness in its green, metal in its blue; times the values. */
+  rough?: MeshPicture
+  /** Times the glow. */
+  shines?: MeshPicture
 }
 export interface MeshPart {
   name: string

@@ -75,6 +75,7 @@ function cutEdges(m: Mesh, cut: (a: number, b: number) => boolean): Rebuilt {
       parts,
       ...(m.colours ? { colours: withMiddles(list, 3)(m.colours) } : {}),
       ...(m.uv ? { uv: withMiddles(list, 2)(m.uv), textures: m.textures } : {}),
+      ...(m.surfaces ? { surfaces: m.surfaces } : {}),
     },
     carry,
   }
@@ -247,6 +248,7 @@ export function repeat(m: Mesh, count: number): Mesh {
     parts: m.parts.map((p) => ({ name: p.name, firstTriangle: p.firstTriangle * count, triangleCount: p.triangleCount * count })),
     ...(m.colours ? { colours: many(m.colours) } : {}),
     ...(m.uv ? { uv: many(m.uv), textures: m.textures } : {}),
+    ...(m.surfaces ? { surfaces: m.surfaces } : {}),
   }
 }
 /** Places of all copies, each by its matrix. */

@@ -114,7 +114,7 @@ describe('reading GLB', () => {
     expect(r.ok && r.notes.sort()).toEqual([
       'not taken over: 1 further animation',
       'not taken over: points, lines and strips',
-      'not taken over: textures beside the base colour',
+      'not taken over: textures beside base colour, normals, roughness and emission',
     ])
     expect(r.ok && triangleCount(r.value)).toBe(1)
   })
@@ -340,5 +340,42 @@ describe('what moves in a GLB', () => {
     )
     expect(bare.ok && bare.notes).toEqual(['not taken over: textures without places on the mesh, or of a kind that is not read'])
     expect(bare.ok && bare.value.textures).toBeUndefined()
+  })
+  it('what a material is made of comes along with its pictures, on its part alone', async () => {
+    const picture = (n: number) => new Uint8Array([137, 80, 78, 71, n])
+    const { mesh } = await moving(
+      (d) => {
+        const buffer = d.getRoot().listBuffers()[0]
+        const texture = (n: number) => d.createTexture(`t${n}`).setImage(picture(n)).setMimeType('image/png')
+        const material = d
+          .createMaterial()
+          .setRoughnessFactor(0.4)
+          .setMetallicFactor(0.9)
+          .setEmissiveFactor([0.5, 0, 1])
+          .setNormalTexture(texture(1))
+          .setNormalScale(0.7)
+          .setMetallicRoughnessTexture(texture(2))
+          .setEmissiveTexture(texture(3))
+        const at = d
+          .createAccessor()
+          .setType('VEC2')
+          .setArray(new Float32Array([0, 0, 1, 0, 0, 1]))
+          .setBuffer(buffer)
+        d.getRoot().listMeshes()[1].listPrimitives()[0].setMaterial(material).setAttribute('TEXCOORD_0', at)
+        d.getRoot()
+          .listMeshes()[2]
+          .listPrimitives()[0]
+          .setMaterial(d.createMaterial().setRoughnessFactor(0.2).setMetallicFactor(0).setNormalTexture(texture(4)))
+      },
+      ['plain', 'tin', 'bare'].map((name) => ({ name, positions: TRIANGLE })),
+    )
+    const of = (n: number) => ({ type: 'image/png', data: picture(n) })
+    expect(mesh.surfaces).toEqual([
+      { part: 'tin', roughness: 0.4, metal: 0.9, glow: [0.5, 0, 1], normal: { ...of(1), scale: 0.7 }, rough: of(2), shines: of(3) },
+      // Without places there are no pictures.
+      { part: 'bare', roughness: 0.2, metal: 0, glow: [0, 0, 0] },
+    ])
+    expect(mesh.textures).toEqual([])
+    expect([...(mesh.uv ?? [])].slice(6, 12)).toEqual([0, 0, 1, 0, 0, 1])
   })
 })

@@ -1,5 +1,5 @@
-import { type Node, type Primitive, WebIO } from '@gltf-transform/core'
-import { type Mesh, type MeshPart, type MotionPiece, motionAt, normalsFor } from '../../engine'
+import { type Material, type Node, type Primitive, type Texture, WebIO } from '@gltf-transform/core'
+import { type Mesh, type MeshPart, type MeshPicture, type MeshSurface, type MotionPiece, motionAt, normalsFor } from '../../engine'
 import { brightnessOf } from '../image/brightness'
 import { bad, LIMITS, type Read } from '../result'
 import { checkGlbJson } from './glbJson'
@@ -11,7 +11,8 @@ const PICTURES = ['image/png', 'image/jpeg', 'image/webp']
 
 /**
  * glTF 2.0 binary. Nodes are placed, triangles joined into one mesh with a part for every node's mesh. Vertex colours, times the base
- * colours of the materials, and their base textures come along, and the first animation with its skins and morphs.
+ * colours of the materials, and their textures come along (base colour, normals, roughness and metal, emission), and the first animation with its
+ * skins and morphs.
  */
 export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const head = checkContainer(bytes)
@@ -28,8 +29,13 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const notes = new Set<string>()
   if (root.listAnimations().length > 1)
     notes.add(`not taken over: ${root.listAnimations().length - 1} further animation${root.listAnimations().length > 2 ? 's' : ''}`)
-  const used = new Set(root.listMaterials().flatMap((m) => m.getBaseColorTexture() ?? []))
-  if (root.listTextures().some((t) => !used.has(t))) notes.add('not taken over: textures beside the base colour')
+  const used = new Set(
+    root
+      .listMaterials()
+      .flatMap((m) => [m.getBaseColorTexture(), m.getNormalTexture(), m.getMetallicRoughnessTexture(), m.getEmissiveTexture()]),
+  )
+  if (root.listTextures().some((t) => !used.has(t)))
+    notes.add('not taken over: textures beside base colour, normals, roughness and emission')
   const motion = motionOf(document)
   const moving: MotionPiece[] = []
   const pieces: { name: string; node: Node; primitive: Primitive; matrix: readonly number[] }[] = []
@@ -63,6 +69,7 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   const colours = tinted ? new Float32Array(vertices * 3).fill(1) : null
   const uv = new Float32Array(vertices * 2)
   const textures: NonNullable<Mesh['textures']> = []
+  const surfaces: MeshSurface[] = []
   const known = new Map<Uint8Array, Pick<NonNullable<Mesh['textures']>[number], 'type' | 'data' | 'brightness'>>()
   let v = 0
   let k = 0
@@ -91,6 +98,8 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
     }
     if (data && (!place || !PICTURES.includes(type)))
       notes.add('not taken over: textures without places on the mesh, or of a kind that is not read')
+    const surface = surfaceOf(primitive.getMaterial(), name, !!place)
+    if (surface) surfaces.push(surface)
     for (let i = 0; i < count; i++) {
       position.getElement(i, e)
       if (!e.every(Number.isFinite)) return bad(`vertex ${i} of “${name}” is not a finite number`)
@@ -132,7 +141,8 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
     indices: indices.slice(0, k),
     parts,
     ...(colours ? { colours: colours.slice(0, v * 3) } : {}),
-    ...(textures.length ? { uv: uv.slice(0, v * 2), textures } : {}),
+    ...(textures.length || surfaces.some((s) => s.normal || s.rough || s.shines) ? { uv: uv.slice(0, v * 2), textures } : {}),
+    ...(surfaces.length ? { surfaces } : {}),
   }
   if (moving.length) {
     const posed = { kind: 'nodes' as const, lengthS: motion.lengthS, nodes: motion.nodes, channels: motion.channels, pieces: moving }
@@ -144,6 +154,25 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
   }
   return { ok: true, value: mesh, notes: [...notes] }
 }
+
+/** What a part is made of beside its colour; null for what a file says without meaning it: no material. */
+function surfaceOf(m: Material | null, part: string, placed: boolean): MeshSurface | null {
+  if (!m) return null
+  const picture = (t: Texture | null): MeshPicture | undefined => {
+    const data = t?.getImage()
+    const type = t?.getMimeType() ?? ''
+    return placed && data && PICTURES.includes(type) ? { type, data: data.slice() } : undefined
+  }
+  const [normal, rough, shines] = [m.getNormalTexture(), m.getMetallicRoughnessTexture(), m.getEmissiveTexture()].map(picture)
+  return {
+    ...{ part, roughness: clamp(m.getRoughnessFactor()), metal: clamp(m.getMetallicFactor()) },
+    glow: m.getEmissiveFactor().map((v) => Math.max(0, v) || 0) as MeshSurface['glow'],
+    ...(normal ? { normal: { ...normal, scale: m.getNormalScale() || 0 } } : {}),
+    ...(rough ? { rough } : {}),
+    ...(shines ? { shines } : {}),
+  }
+}
+const clamp = (v: number) => Math.min(1, Math.max(0, v)) || 0
 
 /** The container's own lengths, before a library allots anything by them. */
 function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {

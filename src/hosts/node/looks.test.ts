@@ -500,4 +500,59 @@ describe('solids', () => {
       expect(left.d.reduce((sum, x, i) => sum + Math.abs(x - all.d[i]), 0) / all.d.length).toBeLessThan(0.5)
     }
   })
+  it('and objects wear the pictures of their file, a material for each part, and what it says that they are made of', async () => {
+    const HASH = 'b'.repeat(64)
+    const png = (pixel: (x: number, y: number) => number[]) => {
+      const data = Uint8Array.from(Array.from({ length: 64 }, (_, i) => pixel(i % 8, Math.floor(i / 8))).flat())
+      return { type: 'image/png', data: encode({ width: 8, height: 8, data, channels: 4, depth: 8 }) }
+    }
+    const checks = png((x, y) => ((x + y) % 2 ? [230, 40, 30, 255] : [30, 60, 230, 255]))
+    // Bent to the right on one half.
+    const bent = png((x) => (x < 4 ? [128, 128, 255, 255] : [220, 128, 200, 255]))
+    const rough = png((_, y) => [0, y < 4 ? 40 : 255, y < 4 ? 255 : 0, 255])
+    const box = (await import('../../engine')).box(0.9, 0.7, 0.5)
+    const n = box.positions.length / 3
+    const uv = Float32Array.from({ length: n * 2 }, (_, i) => box.positions[Math.floor(i / 2) * 3 + (i % 2)] + 0.5)
+    const first = box.parts.find((p) => p.name === 'Front') ?? box.parts[0]
+    const surfaces = [{ part: first.name, roughness: 1, metal: 1, glow: [0, 0, 0] as Vec3, normal: { ...bent, scale: 1 }, rough }]
+    const textures = box.parts.filter((p) => p !== first).map((p) => ({ part: p.name, ...checks, brightness: null }))
+    pictures.meshes.set(HASH, { ...box, uv, textures, surfaces })
+    const shape = {
+      kind: 'mesh',
+      asset: HASH,
+      unit: 1,
+      up: 'y',
+      poses: [],
+      rate: 24,
+      start: 0,
+      speed: 1,
+      after: 'hold',
+    } as unknown as ObjectDoc['shape']
+    const dressed = (o: Partial<ObjectDoc['material']> = {}, rotate: Vec3 = [0, 0, 0]) =>
+      thing('model', { shape, rotate, material: { ...material, ...o } })
+    const withAsset = (change: (s: Shot) => void) => (s: Shot) => {
+      change(s)
+      s.assets = [{ hash: HASH, name: 'tin.glb' }]
+    }
+    for (const values of ['own', 'file'] as const) {
+      const real = await one(withAsset(alone(dressed({ values }))))
+      const copies = await one(withAsset(body({ body: 'object', object: 'model', own: true }, { model: dressed({ values }) })))
+      expect(worst(real, copies)).toBeLessThanOrEqual(3)
+      const merged = await one(
+        withAsset(body({ body: 'object', object: 'model', own: true, moment: 'fixed', at: 0 }, { model: dressed({ values }) })),
+      )
+      expect(worst(real, merged)).toBeLessThanOrEqual(3)
+    }
+    const own = await one(withAsset(alone(dressed({ values: 'own' }))))
+    expect(worst(own, await one(withAsset(alone(dressed({ values: 'file' })))))).toBeGreaterThan(10)
+    // Seen through by half: between what is behind and what covers.
+    const at = [0.46, 0.46, 0.54, 0.54]
+    const [clear, half, full] = [await one(alone({ ...cube, seen: false })), await one(alone({ ...cube, material: { ...material, opacity: 50 } })), await one(alone(cube))].map((d) => mean(d, at)) // biome-ignore format: one line
+    expect((half - clear) * (full - half)).toBeGreaterThan(0)
+    // From inside a box of which only the front is seen there is nothing of it.
+    const inside = (faces: 'both' | 'front') => (s: Shot) => {
+      alone(thing('model', { shape: primitive('box', { width: 12, height: 12, depth: 12 }), material: { ...material, faces } }))(s)
+    }
+    expect(mean(await one(inside('front')), [0, 0, 1, 0.2])).toBeLessThan(mean(await one(inside('both')), [0, 0, 1, 0.2]) - 5)
+  })
 })
