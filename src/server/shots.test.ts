@@ -128,7 +128,7 @@ describe('projects and shots', () => {
       expect(project.shots.map((s) => [s.name, s.picture]).sort()).toEqual(
         DEMO.map((name) => [JSON.parse(readFileSync(join('demo', name, 'shot.json'), 'utf8')).name, true]).sort(),
       )
-      expect(await other.db.Asset.count()).toBe(7)
+      expect(await other.db.Asset.count()).toBe(8)
       await deleteProject(other.db, other.data, project.id)
     } finally {
       await other.close()

@@ -191,7 +191,16 @@ describe('final frames', () => {
         act('overLife', { look: null, size: 0.06 }),
         act('dot', { softness: 0 }),
         act('blend', { inside: 'normal', onto: 'normal' }),
-        act('mapValue', { of: 'opacity', by, object: 'bell', from: step, to: step, joins: 'replace', low: 0, high: 100 }),
+        act('mapValue', {
+          of: 'opacity',
+          by,
+          object: 'xyz'.includes(by) ? null : 'bell',
+          from: step,
+          to: step,
+          joins: 'replace',
+          low: 0,
+          high: 100,
+        }),
         // From nothing to all in the middle, for what is a share.
         ...(['share', 'random'].includes(by)
           ? [act('mapValue', { id: 'hard', of: 'opacity', by, seed: 7, joins: 'replace', low: 0, high: 100, curve: STEP })]
