@@ -1,4 +1,4 @@
-import { hasColumn, hash3, isClosed, type Matrix, type Mesh, movedMesh, type PointsPart, pointColumn, unit } from '../engine'
+import { hasColumn, hash3, type Matrix, type Mesh, movedMesh, type PointsPart, pointColumn, unit } from '../engine'
 import type { NumberParam, ObjectDoc, Shot, ValueRef, Vec3 } from '../shot'
 import { askedOf } from './asks'
 import { baseMesh, type Meshes } from './baseMesh'

@@ -120,7 +120,7 @@ function run(steps: readonly ActDoc[], b: Pick<Built, 'carries' | 'stages' | 'la
 function build(steps: readonly ActDoc[], base: Mesh, refined: boolean): Built {
   const b: Built = { mesh: base, rest: base.positions, carries: [], last: null, stages: [] }
   let mesh = base
-  for (const [i, a] of steps.entries()) {
+  for (const a of steps) {
     b.stages.push(mesh)
     const act = actOfSort(a.kind, 'reshape')
     if (act.rebuild) {

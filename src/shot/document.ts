@@ -130,6 +130,13 @@ export interface ObjectDoc extends ElementBase {
     glow: Animated<Vec3>
     /** %; without it, and without the others, all of it, as set here, on both sides. */
     opacity?: Animated<number>
+    /** %, and what is clear: index of refraction, m, colour after 10 cm. */
+    clear?: Animated<number>
+    index?: Animated<number>
+    thick?: Animated<number>
+    tint?: Animated<Vec3>
+    /** % */
+    sheen?: Animated<number>
     values?: 'own' | 'file'
     faces?: 'both' | 'front'
   }

@@ -21,7 +21,7 @@ import { type BodyView, byLevel, meshesOf, piecesOf } from './bodyLevels'
 import { BodyMesh, type Dress } from './bodyMesh'
 import { builtBody } from './builtBodies'
 import type { GasShadow } from './gasShadow'
-import { materialsOf, type PartMaterial, type Textures } from './textures'
+import { isRich, materialsOf, type PartMaterial, type Textures } from './textures'
 
 /** What was made of the bodies of a look. */
 interface Made {
@@ -141,6 +141,7 @@ export class Bodies {
           for (const [n, body] of bodies.entries()) {
             const { data, count, of } = instances[n]
             const { object } = body
+            const rich = !!object && isRich(object.material)
             if (isOwn && object) {
               const own = ownShapes(part, draw.shapes, solid, matrices[0], t, shot.rate.den / shot.rate.num)
               const shapes = of.slice(0, count).flatMap((i, k) => {
@@ -149,9 +150,9 @@ export class Bodies {
               })
               piecesOf(body.first).forEach((first, piece) => {
                 if (!first.indices.length) return
-                const name = `${key} ${n} ${piece} own`
+                const name = `${key} ${n} ${piece} own${rich ? ' rich' : ''}`
                 const parts = shapes.map((x) => ({ ...x, mesh: piecesOf(x.mesh)[piece] ?? x.mesh }))
-                const f = this.take(name, BodyBatch).set(parts, data, view, solid, first)
+                const f = this.take(name, BodyBatch, rich).set(parts, data, view, solid, first)
                 faces.whole += f.whole
                 faces.drawn += f.drawn
                 keys.push({ key: name, body: n, piece })
@@ -164,11 +165,11 @@ export class Bodies {
               faces.whole += (count * mesh.indices.length) / 3
               const levels = goesByView ? byLevel(view, mesh, first, data, count, solid) : [data.subarray(0, count * INSTANCE_FLOATS)]
               levels.forEach((own, level) => {
-                const name = `${key} ${n} ${piece} ${level}`
+                const name = `${key} ${n} ${piece} ${level}${rich ? ' rich' : ''}`
                 const at = level ? meshesOf(mesh, first)[level] : mesh
                 faces.drawn += ((own.length / INSTANCE_FLOATS) * at.indices.length) / 3
                 if (!own.length && !this.all.has(name)) return
-                this.take(name, BodyMesh).set(at, own)
+                this.take(name, BodyMesh, rich).set(at, own)
                 keys.push({ key: name, body: n, piece })
               })
             })
@@ -195,11 +196,11 @@ export class Bodies {
     return changed
   }
   /** What is there under a name, of that kind. */
-  private take<M extends BodyMesh | BodyBatch>(key: string, Kind: new (shadow: GasShadow) => M): M {
+  private take<M extends BodyMesh | BodyBatch>(key: string, Kind: new (shadow: GasShadow, rich: boolean) => M, rich: boolean): M {
     const old = this.all.get(key)
     if (old instanceof Kind) return old
     if (old) this.drop(old)
-    const made = new Kind(this.gasShadow)
+    const made = new Kind(this.gasShadow, rich)
     this.group.add(made.mesh)
     this.all.set(key, made)
     return made
@@ -209,9 +210,10 @@ export class Bodies {
     if (!object) return { values: { colour: [1, 1, 1], glow: [0, 0, 0], roughness: d.roughness, metalness: d.metal } }
     let materials = this.materials.get(first)
     if (!materials) this.materials.set(first, (materials = materialsOf(first, this.textures)))
-    return { like: materials[piece] ?? materials[0], material: object.material, t }
+    return { like: materials[piece] ?? materials[0], material: object.material, t, alpha: this.alpha }
   }
   private materials = new WeakMap<Mesh, PartMaterial[]>()
+  alpha = false
   private drop(shown: BodyMesh | BodyBatch): void {
     this.group.remove(shown.mesh)
     shown.dispose()

@@ -4,6 +4,7 @@ import type { Level, Mesh } from '../engine'
 import { type BodyView, compactOf, levelOf, levelsBy } from './bodyLevels'
 import { type Dress, dressMaterial } from './bodyMesh'
 import type { GasShadow } from './gasShadow'
+import { materialOf } from './textures'
 
 /** Bodies that each have a shape of their own, as one mesh in the shot. */
 export class BodyBatch {
@@ -17,8 +18,8 @@ export class BodyBatch {
   private readonly dressed = { key: '' }
   private uv = NONE
 
-  constructor(gasShadow: GasShadow) {
-    const material = new THREE.MeshStandardMaterial({ vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
+  constructor(gasShadow: GasShadow, rich: boolean) {
+    const material = materialOf(rich, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
     gasShadow.into(material)
     const before = material.onBeforeCompile
     material.onBeforeCompile = (shader, renderer) => {
@@ -30,7 +31,7 @@ export class BodyBatch {
         .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
         .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
     }
-    material.customProgramCacheKey = () => 'bodies with shapes of their own'
+    material.customProgramCacheKey = () => `bodies with shapes of their own ${rich}`
     this.mesh = new THREE.Mesh(new THREE.BufferGeometry(), material)
     this.mesh.customDepthMaterial = this.shadow
     this.mesh.castShadow = this.mesh.receiveShadow = true

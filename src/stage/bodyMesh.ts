@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import type { Mesh } from '../engine'
 import type { ObjectDoc } from '../shot'
 import type { GasShadow } from './gasShadow'
-import { dressAs, type PartMaterial } from './textures'
+import { dressAs, materialOf, type PartMaterial } from './textures'
 
 /** Texels across; those of one vertex or instance never lie in two rows. */
 const WIDTH = 4096
@@ -63,7 +63,7 @@ function geometryWith(index: Uint32Array | null): THREE.InstancedBufferGeometry 
 /** What a body is made of: of a built-in one as the look says, of an object as its card does, with the pictures of its file. */
 export type Dress =
   | { values: { colour: readonly number[]; glow: readonly number[]; roughness: number; metalness: number } }
-  | { like: PartMaterial; material: ObjectDoc['material']; t: number }
+  | { like: PartMaterial; material: ObjectDoc['material']; t: number; alpha: boolean }
 /** Dresses a material; true when anything is another than before. `before`: what it wore. */
 export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: string }): boolean {
   if ('values' in d) {
@@ -76,9 +76,11 @@ export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: {
     if (m.map !== map || m.normalMap !== normalMap || m.roughnessMap !== roughnessMap || m.emissiveMap !== emissiveMap) m.needsUpdate = true
     Object.assign(m, { map, normalMap, roughnessMap, metalnessMap, emissiveMap, alphaTest })
     m.normalScale.copy(d.like.normalScale)
-    dressAs(Object.assign(m, { surface: d.like.surface }), d.material, d.t)
+    dressAs(Object.assign(m, { surface: d.like.surface }), d.material, d.t, d.alpha)
   }
-  const key = [m.color.toArray(), m.emissive.toArray(), m.roughness, m.metalness, m.opacity, m.side, m.map?.id, m.normalMap?.id].join()
+  const own = [m.color.toArray(), m.emissive.toArray(), m.roughness, m.metalness, m.opacity, m.side, m.map?.id, m.normalMap?.id]
+  const rich = m instanceof THREE.MeshPhysicalMaterial ? [m.transmission, m.ior, m.thickness, m.attenuationColor.toArray(), m.sheen] : []
+  const key = [...own, ...rich].join()
   const changed = key !== before.key
   before.key = key
   return changed
@@ -112,8 +114,8 @@ export class BodyMesh {
   private readonly dressed = { key: '' }
   private room = 0
 
-  constructor(gasShadow: GasShadow) {
-    const material = new THREE.MeshStandardMaterial({ vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
+  constructor(gasShadow: GasShadow, rich: boolean) {
+    const material = materialOf(rich, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
     gasShadow.into(material)
     const before = material.onBeforeCompile
     material.onBeforeCompile = (shader, renderer) => {
@@ -132,7 +134,7 @@ export class BodyMesh {
         .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
         .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
     }
-    material.customProgramCacheKey = () => 'bodies in the shadow of gas'
+    material.customProgramCacheKey = () => `bodies in the shadow of gas ${rich}`
     this.shadow.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.uniforms)
       shader.vertexShader = shader.vertexShader

@@ -7,7 +7,7 @@ import type { BodyView } from './bodyLevels'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { Solids } from './solids'
-import { dressAs, groupsOf, materialsOf, type PartMaterial, Textures } from './textures'
+import { dressAs, groupsOf, isRich, materialsOf, type PartMaterial, Textures } from './textures'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
 export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
@@ -37,6 +37,8 @@ interface Placed {
   mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial | THREE.MeshStandardMaterial[]>
   /** The plain one, and one for each picture of the file. */
   materials: PartMaterial[]
+  /** Made of more than most. */
+  rich: boolean
   shaped: Shaped
   /** The places that the geometry holds now. */
   places: Float32Array
@@ -81,9 +83,10 @@ export class Objects {
       wanted.add(o.id)
       const shaped = shapedOf(o, base, o.regions.length > 0, othersIn(shot, assets))
       let p = this.meshes.get(o.id)
-      if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at) {
+      const rich = isRich(o.material)
+      if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at || p.rich !== rich) {
         if (p) this.drop(p)
-        const materials = materialsOf(shaped.mesh, this.textures)
+        const materials = materialsOf(shaped.mesh, this.textures, rich)
         for (const material of materials) this.gasShadow.into(material)
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
@@ -91,7 +94,7 @@ export class Objects {
         )
         m.matrixAutoUpdate = false
         m.name = o.id
-        p = { mesh: m, materials, shaped, places: shaped.mesh.positions, box: null }
+        p = { mesh: m, materials, rich, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
         this.scene.add(m)
       }
@@ -194,6 +197,11 @@ export class Objects {
     })
   }
   private lastFlames = '[]'
+  /** Whether the picture has alpha: then nothing is seen bent through what is clear. */
+  setAlpha(alpha: boolean): void {
+    this.alpha = this.bodies.alpha = alpha
+  }
+  private alpha = false
   /** Strips and particles that are bodies; `shares`: parts of either that are shown. */
   setSolids(frame: Frame, t: number, shares: { strips: number; points: number }, view: BodyView): void {
     if (!this.shot) return
@@ -225,7 +233,7 @@ export class Objects {
       const p = this.meshes.get(o.id)
       if (!p) continue
       reshape(p, t)
-      placeObject(p, o, t, this.places)
+      placeObject(p, o, t, this.places, this.alpha)
       // A line has nothing to be drawn but what the View draws of it.
       const shown = editing ? (isLine(o.shape) ? 'box' : o.shown) : 'full'
       for (const material of p.materials) material.wireframe = shown === 'wire'
@@ -322,13 +330,13 @@ function reshape(p: Placed, t: number): void {
   write('normal', normalsFor(p.shaped.mesh, places))
   g.computeBoundingSphere()
 }
-function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, places: readonly PlacePart[]): void {
+function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, places: readonly PlacePart[], alpha: boolean): void {
   const a = placedMatrix(o, t, posedIn(places))
   m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
   m.matrixWorldNeedsUpdate = true
   m.visible = sampleStep(o.seen, t)
-  for (const material of materials) dressAs(material, o.material, t)
-  m.castShadow = o.shadow && sampleNumber(o.material.opacity ?? 100, t) >= 50
+  for (const material of materials) dressAs(material, o.material, t, alpha)
+  m.castShadow = o.shadow && sampleNumber(o.material.opacity ?? 100, t) >= 50 && sampleNumber(o.material.clear ?? 0, t) < 50
 }
 function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
   if (l.kind === 'point') return new THREE.PointLight(0xffffff, 1, 0, 2)

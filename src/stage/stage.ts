@@ -178,6 +178,7 @@ export class Stage {
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
+    this.objects.setAlpha(p.transparent)
     this.objects.setFlames(this.prepared(p, shot))
     // Strips are thinned first.
     const shown = frame && p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
@@ -241,8 +242,10 @@ export class Stage {
     r.setRenderTarget(target)
     if (p.transparent) r.setClearColor(0, 0)
     else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
-    r.clear()
+    // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
+    r.autoClear = true
     r.render(this.objects.scene, this.camera)
+    r.autoClear = false
   }
   /** What lies before and behind them, in the order of the list of elements. */
   private drawParts(

@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import type { Mesh, MeshSurface } from '../engine'
-import { type ObjectDoc, sampleColour, sampleNumber } from '../shot'
+import { type Animated, changes, type ObjectDoc, sampleColour, sampleNumber } from '../shot'
 
 /** Pictures of files, decoded once each. They come later than the mesh; `onCome` says when one is there. */
 export class Textures {
@@ -68,15 +68,21 @@ export function groupsOf(mesh: Mesh, g: THREE.BufferGeometry): void {
   }
   plain(mesh.indices.length / 3)
 }
+const never = (a: Animated<number> | undefined): boolean => a === undefined || (!changes(a) && sampleNumber(a, 0) === 0)
+/** Whether an object needs more than what most are made of: what costs is left out where nobody asks for it. */
+export const isRich = (m: ObjectDoc['material']): boolean => !never(m.clear) || !never(m.sheen)
+/** A material as rich as is asked for. */
+export const materialOf = (rich: boolean, p: THREE.MeshStandardMaterialParameters): THREE.MeshStandardMaterial =>
+  rich ? new THREE.MeshPhysicalMaterial(p) : new THREE.MeshStandardMaterial(p)
 /** A material for each part that has its own, with its pictures; the first for the rest. */
-export function materialsOf(mesh: Mesh, textures: Textures): PartMaterial[] {
+export function materialsOf(mesh: Mesh, textures: Textures, rich = false): PartMaterial[] {
   const of = (p: { data: Uint8Array; type: string } | undefined, linear: boolean) =>
     p && mesh.uv ? textures.of(p.data, p.type, linear) : null
   return ['', ...partsWithMaterial(mesh)].map((part) => {
     const picture = (mesh.uv ? mesh.textures : undefined)?.find((t) => t.part === part)
     const surface = mesh.surfaces?.find((s) => s.part === part) ?? null
     const rough = of(surface?.rough, true)
-    const material = new THREE.MeshStandardMaterial({
+    const material = materialOf(rich, {
       ...{ map: of(picture, false), alphaTest: picture?.cut ? 0.5 : 0 },
       ...{ normalMap: of(surface?.normal, true), roughnessMap: rough, metalnessMap: rough, emissiveMap: of(surface?.shines, false) },
     })
@@ -86,20 +92,34 @@ export function materialsOf(mesh: Mesh, textures: Textures): PartMaterial[] {
   })
 }
 export type PartMaterial = THREE.MeshStandardMaterial & { surface: MeshSurface | null }
-/** What an object's card says of what it is made of, at a moment. */
-export function dressAs(material: PartMaterial, m: ObjectDoc['material'], t: number): void {
+/** Of what the tint is the colour after: m. */
+const TINT_AFTER = 0.1
+/** What an object's card says of what it is made of, at a moment. `alpha`: for a picture with alpha, in which nothing can be seen bent. */
+export function dressAs(material: PartMaterial, m: ObjectDoc['material'], t: number, alpha = false): void {
   const file = m.values === 'file' ? material.surface : null
   material.color.setRGB(...sampleColour(m.colour, t))
   material.emissive.setRGB(...(file?.glow ?? sampleColour(m.glow, t)))
   material.roughness = file?.roughness ?? sampleNumber(m.roughness, t)
   material.metalness = file?.metal ?? sampleNumber(m.metal, t)
-  material.opacity = sampleNumber(m.opacity ?? 100, t) / 100
-  const isSeenThrough = material.opacity < 1
+  const clear = sampleNumber(m.clear ?? 0, t) / 100
+  material.opacity = (sampleNumber(m.opacity ?? 100, t) / 100) * (alpha ? 1 - 0.9 * clear : 1)
+  if (material instanceof THREE.MeshPhysicalMaterial) {
+    material.transmission = alpha ? 0 : clear
+    material.ior = sampleNumber(m.index ?? 1.5, t)
+    material.thickness = sampleNumber(m.thick ?? 0.05, t)
+    material.attenuationColor.setRGB(...sampleColour(m.tint ?? [1, 1, 1], t))
+    material.attenuationDistance = TINT_AFTER
+    material.sheen = sampleNumber(m.sheen ?? 0, t) / 100
+    material.sheenRoughness = 0.5
+    material.sheenColor.copy(material.color)
+  }
+  const isSeenThrough = material.opacity < 1 || clear > 0
   const side = m.faces === 'front' ? THREE.FrontSide : THREE.DoubleSide
-  if (material.transparent === isSeenThrough && material.side === side) return
   // What is seen through leaves no depth: particles behind it come through as well.
-  material.transparent = isSeenThrough
   material.depthWrite = !isSeenThrough
+  const blends = material.opacity < 1
+  if (material.transparent === blends && material.side === side) return
+  material.transparent = blends
   material.side = side
   material.needsUpdate = true
 }

@@ -555,4 +555,38 @@ describe('solids', () => {
     }
     expect(mean(await one(inside('front')), [0, 0, 1, 0.2])).toBeLessThan(mean(await one(inside('both')), [0, 0, 1, 0.2]) - 5)
   })
+  it('that are clear let through what is behind, tinted by how far light goes in them; with alpha they cover a little', async () => {
+    const wall = thing('wall', {
+      shape: primitive('box', { width: 9, height: 9, depth: 0.1 }),
+      place: [0, 0, -2],
+      material: { ...material, colour: [0, 0, 0], glow: [0.4, 0.4, 0.4] },
+    })
+    const through = (o: Partial<ObjectDoc['material']> | null) => (s: Shot) => {
+      alone(thing('model', { ...cube, material: { ...material, roughness: 0, index: 1, thick: 0, ...o } }))(s)
+      s.objects = o ? [wall, s.objects[1]] : [wall]
+      s.lights = []
+      s.surroundings.light = [0, 0, 0]
+    }
+    const at = ((size.height / 2) * size.width + size.width / 2) * 3
+    const pixel = async (change: (s: Shot) => void) => [...(await one(change)).subarray(at, at + 3)]
+    const bare = await pixel(through(null))
+    expect(Math.abs(bare[0] - screened(0.4))).toBeLessThanOrEqual(2)
+    const clear = await pixel(through({ clear: 100, faces: 'front' }))
+    bare.forEach((v, k) => expect(Math.abs(clear[k] - v)).toBeLessThanOrEqual(8))
+    // Ten centimetres of it have the tint once.
+    const red = await pixel(through({ clear: 100, faces: 'front', thick: 0.1, tint: [1, 0.2, 0.2] }))
+    expect(Math.abs(red[0] - clear[0])).toBeLessThanOrEqual(6)
+    expect(Math.abs(red[1] - screened(0.08))).toBeLessThanOrEqual(8)
+    // What is not clear hides the wall.
+    expect((await pixel(through({ clear: 0, colour: [0, 0, 0] })))[1]).toBeLessThan(20)
+    // Particles behind it are seen.
+    const behind = (s: Shot) => {
+      still(s, [overLife({ size: 0.6, brightness: 3 }), act('dot', { id: 'd', softness: 0 })], { count: 1 })
+      s.objects = [
+        wall,
+        thing('model', { ...cube, place: [0, 0, 1], material: { ...material, clear: 100, roughness: 0, index: 1, thick: 0 } }),
+      ]
+    }
+    expect((await pixel(behind))[1]).toBeGreaterThan(clear[1] + 20)
+  })
 })
