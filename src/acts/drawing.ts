@@ -17,6 +17,8 @@ export interface Drawing {
   sprite: SpriteDrawing | null
   /** 0 to 1 */
   softness: number
+  /** Of dots, dashes and flakes: so many half widths before an object they begin to fade. */
+  meets: number
   /** seconds of motion */
   dashS: number
   /** 0 to 1 */
@@ -77,6 +79,8 @@ export interface SolidDrawing {
   body: BuiltBody | 'object'
   /** Of `object`: whose copies, and how many of each against the others. */
   objects: { object: string; weight: number }[]
+  /** One after the other in the order of birth, whatever their weights. */
+  inTurn: boolean
   /** As large as the object is, times the size over life. */
   own: boolean
   lies: 'spin' | 'motion' | 'upright'

@@ -49,6 +49,15 @@ describe('solids', () => {
     if (!solid) throw new Error('no solid')
     return solidInstances(p, { draws, blends: [0], phases: [0], solid, bodies, matrices: [m], share })
   }
+  it('are one body after the other where that is asked for, in the order of births', async () => {
+    const s = flying([act('solid', { body: 'object', picks: 'turn' })])
+    const p = await part(s)
+    const three = [1, 5, 100].map((weight) => ({ weight, longest: 1 }))
+    const made = instances(s, p, three)
+    expect(made.map((m) => m.count)).toEqual([134, 133, 133])
+    const ids = pointColumn(p, 'id')
+    made.forEach((m, k) => expect(m.of.slice(0, m.count).every((i) => ids[i] % 3 === k)).toBe(true))
+  })
   it('stand where particles are, as large as they, and shrink where these would fade', async () => {
     const s = flying([act('solid', { lies: 'upright' })])
     const p = await part(s)

@@ -33,7 +33,7 @@ export interface Draw extends Omit<Drawing, 'look'> {
 }
 /** What counts where a phase has no act of a role. */
 const FALLBACK = { values: overLife, draw: dot, blend }
-const PLAIN = { shape: 'dot', flake: null, tuft: null, solid: null, sprite: null, dashS: 0, taper: 0 } as const
+const PLAIN = { shape: 'dot', flake: null, tuft: null, solid: null, sprite: null, dashS: 0, taper: 0, meets: 0 } as const
 
 /**
  * How the particles of a phase are drawn, by its place among the phases: of acts with the same role, the last one decides; mappings all count.

@@ -45,7 +45,7 @@ function turnedAbout(q: Q, degrees: number): Q {
   return multiplyQuaternions(q, [0, s, 0, c])
 }
 /**
- * The particles of a part as instances of bodies, for each copy of their system: of `bodies` each has one by its weight. `draws` are those of all phases,
+ * The particles of a part as instances of bodies, for each copy of their system: of `bodies` each has one by its weight, or the next one in turn. `draws` are those of all phases,
  * `phases` those that are drawn so; `share`: part of them that is shown, 0 to 1. What would fade shrinks: a body cannot be seen through.
  */
 export function solidInstances(
@@ -63,7 +63,7 @@ export function solidInstances(
   const { solid, bodies } = o
   const out = bodies.map((): Instances => ({ count: 0, data: new Float32Array(INSTANCE_FLOATS * 64), of: [] }))
   const all = bodies.reduce((sum, b) => sum + b.weight, 0)
-  const [vx, vy, vz, seeds, phase] = (['vx', 'vy', 'vz', 'seed', 'phase'] as const).map((n) => pointColumn(part, n))
+  const [vx, vy, vz, seeds, phase, ids] = (['vx', 'vy', 'vz', 'seed', 'phase', 'id'] as const).map((n) => pointColumn(part, n))
   const at = drawnPlaces(part, reliefsOf(o.draws))
   const turns = solid.lies === 'spin' && hasColumn(part, 'qx') ? (['qx', 'qy', 'qz', 'qw'] as const).map((n) => pointColumn(part, n)) : null
   const shown = new Set(o.phases)
@@ -78,7 +78,7 @@ export function solidInstances(
       if (!shown.has(phase[i]) || (o.share < 1 && unit(hash3(0, seeds[i], 21)) >= o.share)) continue
       const { size, opacity, colour, turn, stretch } = look(i)
       let left = unit(hash3(solid.seed, seeds[i], WHICH)) * all
-      const which = bodies.findIndex((b) => (left -= b.weight) < 0)
+      const which = solid.inTurn ? ids[i] % bodies.length : bodies.findIndex((b) => (left -= b.weight) < 0)
       const body = bodies[which]
       if (!body) continue
       const base = o.draws[phase[i]]?.size ?? 1

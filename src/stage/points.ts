@@ -63,6 +63,8 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   /** The same with what tufts need, and sprites. */
   private tufts: THREE.RawShaderMaterial
   private sprites: THREE.RawShaderMaterial
+  /** The plain one, for what fades before objects: looking at their depth costs. */
+  private meeting: THREE.RawShaderMaterial
   private copies: THREE.Mesh[] = []
   private looks = new Map<object, THREE.DataTexture>()
   private data = new WordTexture()
@@ -98,6 +100,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       ...MappingUniforms.empty(),
       ...TuftLight.uniforms(),
       ...Sprites.uniforms(),
+      meets: 0,
       ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, tints: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     const shared = {
@@ -109,6 +112,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       uniforms: Object.fromEntries(Object.entries(uniforms).map(([k, value]) => [k, { value }])),
     } as const
     this.material = new THREE.RawShaderMaterial({ ...shared, fragmentShader: PARTICLE_FRAGMENT })
+    this.meeting = new THREE.RawShaderMaterial({ ...shared, fragmentShader: PARTICLE_FRAGMENT, defines: { MEETS: 1 } })
     this.tufts = new THREE.RawShaderMaterial({ ...shared, fragmentShader: TUFT_FRAGMENT, defines: { TUFT: 1 } })
     this.sprites = new THREE.RawShaderMaterial({ ...shared, fragmentShader: SPRITE_FRAGMENT, defines: { SPRITE: 1 } })
   }
@@ -287,8 +291,13 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     const names = [...this.asked.keys()]
     this.mappings.into(u, draw.mappings, (ask) => (names.includes(ask) ? own + names.indexOf(ask) : 0))
     c.front.into(u)
-    const material = draw.tuft ? this.tufts : draw.sprite ? this.sprites : this.material
+    const material = draw.tuft ? this.tufts : draw.sprite ? this.sprites : draw.meets > 0 ? this.meeting : this.material
     if (draw.sprite && sheet) Sprites.into(u, c, draw.sprite, sheet)
+    if (material === this.meeting) {
+      u.meets.value = draw.meets
+      u.sceneDepth.value = c.depth
+      u.nearFar.value.set(c.camera.near, c.camera.far)
+    }
     for (const m of this.copies) m.material = material
     setBlending(material, draw.inside, draw.inside === 'multiply' && draw.onto !== 'multiply')
     return true
@@ -318,6 +327,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.geometry.dispose()
     this.material.dispose()
     this.tufts.dispose()
+    this.meeting.dispose()
     this.sprites.dispose()
     for (const t of this.looks.values()) t.dispose()
     this.looks.clear()

@@ -2,8 +2,9 @@ import * as THREE from 'three'
 import { isLine, worldMatrix } from '../acts'
 import { apply, boundsOf, type Frame, invert, type Mesh, partsOf, pointColumn } from '../engine'
 import type { PortraitView } from '../protocol'
-import { type ObjectDoc, type Shot, sampleColour, sampleNumber, timeOf } from '../shot'
+import { type ObjectDoc, type Shot, timeOf } from '../shot'
 import { edgeLines } from './overlays'
+import { dressAs } from './textures'
 
 const clay = new THREE.MeshStandardMaterial({ color: new THREE.Color().setRGB(0.32, 0.33, 0.31), roughness: 0.85, side: THREE.DoubleSide })
 const dim = new THREE.MeshStandardMaterial({ color: new THREE.Color().setRGB(0.035, 0.042, 0.038), roughness: 0.9, side: THREE.DoubleSide })
@@ -27,13 +28,10 @@ export function portraitScene(
   const garbage: { dispose(): void }[] = []
   let material: THREE.MeshStandardMaterial = view === 'role' || view === 'region' ? dim : clay
   if (view === 'material') {
-    material = new THREE.MeshStandardMaterial({
-      side: THREE.DoubleSide,
-      roughness: sampleNumber(o.material.roughness, t),
-      metalness: sampleNumber(o.material.metal, t),
-    })
-    material.color.setRGB(...sampleColour(o.material.colour, t))
-    material.emissive.setRGB(...sampleColour(o.material.glow, t))
+    const made = Object.assign(new THREE.MeshStandardMaterial(), { surface: null })
+    // On nothing: what is clear is seen through.
+    dressAs(made, o.material, t, true)
+    material = made
     garbage.push(material)
   }
   if (view === 'region' && amounts) {

@@ -1,6 +1,6 @@
 import { COLUMN_CONSTANTS } from './columns'
 import { IN_FRONT } from './front'
-import { LYING } from './particleChunks'
+import { LYING, MEETING } from './particleChunks'
 import { SPRITE_VERTEX } from './spriteShaders'
 import { BLOCK } from './targets'
 import { TUFT_VERTEX } from './tuftShaders'
@@ -34,6 +34,9 @@ uniform float flakes; uniform vec4 flake; uniform float glint; uniform vec4 ligh
 flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, taper, softness
 out vec2 at; // px from the tail, along and across
+#ifdef MEETS
+uniform float meets; flat out float meetsOver; // m before an object in which it fades
+#endif
 ${HASH}
 ${COLUMN_CONSTANTS}
 ${IN_FRONT}
@@ -132,6 +135,9 @@ ${TUFT_VERTEX}
 ${SPRITE_VERTEX}
 #endif
 void main() {
+#ifdef MEETS
+  meetsOver = 0.0;
+#endif
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   uint nth = uint(gl_VertexID) / 3u;
   uint which = uint(gl_VertexID) - nth * 3u;
@@ -169,6 +175,9 @@ void main() {
   alpha *= present;
   if (width <= 0.0 || alpha <= 0.0) return;
   vec3 head = (modelViewMatrix * vec4(place, 1.0)).xyz;
+#ifdef MEETS
+  meetsOver = meets * 0.5 * width * pow(abs(determinant(mat3(modelViewMatrix))), 1.0 / 3.0);
+#endif
 #ifdef TUFT
   alpha *= smoothstep(0.15 * near, near, -head.z);
   if (alpha > 0.0) tuftAt(me, seed, which, place, head, width, colour.rgb, alpha);
@@ -222,9 +231,18 @@ flat in vec4 tint;
 flat in vec4 shape;
 in vec2 at;
 uniform float brightest;
+#ifdef MEETS
+flat in float meetsOver;
+${MEETING}
+#endif
 out vec4 colour;
 void main() {
   float softness = shape.w;
+#ifdef MEETS
+  float left = meeting(nearFar.x * nearFar.y / (nearFar.y - gl_FragCoord.z * (nearFar.y - nearFar.x)), meetsOver);
+#else
+  const float left = 1.0;
+#endif
   if (shape.y < -0.5) {
     // A rectangle with rounded corners, in half widths; its rim one pixel wide or as soft as asked.
     float len = -1.0 - shape.y;
@@ -235,7 +253,7 @@ void main() {
     float rim = max(softness, 1.0 / shape.x);
     float a = smoothstep(0.0, rim, inside + 0.5 / shape.x);
     if (a <= 0.0) discard;
-    colour = min(tint * a, vec4(brightest));
+    colour = min(tint * (a * left), vec4(brightest));
     return;
   }
   float r = shape.x;
@@ -248,7 +266,7 @@ void main() {
   float a = 1.0 - smoothstep(1.0 - edge, 1.0 + 0.5 / here, d);
   a *= mix(1.0, a, softness) * keep;
   if (a <= 0.0) discard;
-  colour = min(tint * a, vec4(brightest));
+  colour = min(tint * (a * left), vec4(brightest));
 }`
 
 export const FULLSCREEN_VERTEX = `

@@ -1,5 +1,6 @@
 import { number } from '../../shot'
 import { defineLook, say } from '../define'
+import { meetsParam } from './meets'
 
 /** As a shutter of that length would draw it: from where the particle was to where it is. */
 export const dash = defineLook({
@@ -38,12 +39,14 @@ export const dash = defineLook({
       animated: true,
       help: 'How much fainter and thinner the tail is than the head.',
     }),
+    meets: meetsParam,
   },
   drawing: (p, t) => ({
     shape: 'dash',
     softness: p.number('softness', t) / 100,
     dashS: p.number('length', t),
     taper: p.number('taper', t) / 100,
+    meets: p.number('meets', t),
   }),
   sentence: () => say`Dash along the speed, ${'length'} long.`,
 })

@@ -1,5 +1,6 @@
 import { number } from '../../shot'
 import { defineLook, say } from '../define'
+import { meetsParam } from './meets'
 
 export const dot = defineLook({
   kind: 'dot',
@@ -18,7 +19,8 @@ export const dot = defineLook({
       animated: true,
       help: '0 is a hard disc, 100 fades from the middle on.',
     }),
+    meets: meetsParam,
   },
-  drawing: (p, t) => ({ shape: 'dot', softness: p.number('softness', t) / 100 }),
+  drawing: (p, t) => ({ shape: 'dot', softness: p.number('softness', t) / 100, meets: p.number('meets', t) }),
   sentence: () => say`Dot, ${'softness'} soft.`,
 })

@@ -1,6 +1,7 @@
 import { TURN_COLUMNS } from '../../engine'
 import { number } from '../../shot'
 import { defineLook, say } from '../define'
+import { meetsParam } from './meets'
 
 /**
  * A flat leaf of something: paper, petals, ash, scales. How it lies comes from the movement Spin; without it each lies as its seed has it.
@@ -72,6 +73,7 @@ export const flake = defineLook({
       animated: true,
       help: 'How soft its rim is.',
     }),
+    meets: meetsParam,
   },
   drawing: (p, t) => ({
     shape: 'flake',
@@ -83,6 +85,7 @@ export const flake = defineLook({
       glint: p.number('glint', t),
     },
     softness: p.number('softness', t) / 100,
+    meets: p.number('meets', t),
   }),
   sentence: () => say`Flake ${'length'} as long as wide, ${'round'} round, shading ${'shade'}, glint ${'glint'}.`,
 })

@@ -48,6 +48,16 @@ export const solid = defineLook({
     weight3: weight('third'),
     fourth: other('Fourth', 'fourth'),
     weight4: weight('fourth'),
+    picks: choice({
+      label: 'Picked',
+      default: 'weight',
+      when: OF_OBJECT,
+      options: [
+        { value: 'weight', label: 'at random, by weight' },
+        { value: 'turn', label: 'in turn, as they are born' },
+      ],
+      help: 'Which of the objects each particle has.',
+    }),
     own: toggle({
       ...{ label: 'Own size', default: false, when: OF_OBJECT },
       help: 'As large as the object is, times the size over life. Off: its longest side is the size of the particle.',
@@ -127,7 +137,14 @@ export const solid = defineLook({
       shape: 'solid',
       softness: 0,
       solid: {
-        ...{ body, objects: body === 'object' ? objects : [], own: body === 'object' && p.on('own'), lies: p.choice('lies'), seed },
+        ...{
+          body,
+          objects: body === 'object' ? objects : [],
+          own: body === 'object' && p.on('own'),
+          inTurn: p.choice('picks') === 'turn',
+          lies: p.choice('lies'),
+          seed,
+        },
         stretch: p.number('stretch', t),
         roughness: p.number('roughness', t) / 100,
         metal: p.number('metal', t) / 100,

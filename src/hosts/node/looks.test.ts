@@ -172,6 +172,25 @@ describe('mappings by what frames do not say', () => {
     // A card that asks for what is not there says nothing.
     expect(Math.abs((await shine({ by: 'gas', gas: null, to: 4 }))[middle] - screened(1))).toBeLessThanOrEqual(2)
   })
+  it('let dots and flakes fade before what they meet', async () => {
+    const before = (look: ReturnType<typeof act>, wall: number) =>
+      shine({ of: 'size', by: 'share', low: 2, high: 2 }, (s) => {
+        s.systems[0].whole.look[1] = look
+        s.objects = [
+          thing('wall', {
+            shape: primitive('box', { width: 9, height: 9, depth: 0.2 }),
+            place: [0, 0, -wall - 0.1],
+            material: { colour: [0, 0, 0], roughness: 1, metal: 0, glow: [0, 0, 0] },
+          }),
+        ]
+        s.surroundings.light = [0, 0, 0]
+      })
+    for (const look of [act('dot', { id: 'd', softness: 0, meets: 1 })]) {
+      expect(Math.abs((await before(look, 3))[middle] - screened(1))).toBeLessThanOrEqual(2)
+      // Half a radius before the wall, and half of the way over which it fades.
+      expect(Math.abs((await before(look, 0.5))[middle] - screened(0.5))).toBeLessThanOrEqual(4)
+    }
+  })
   it('change softness, stretch and turn in the picture', async () => {
     const wide = (d: Uint8Array) => {
       const row = (size.height / 2) * size.width

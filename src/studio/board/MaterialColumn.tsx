@@ -17,6 +17,7 @@ export const MaterialColumn = memo(
     const t = useT(o)
     const find = finder(o.id)
     const playhead = useStudio((s) => s.playhead)
+    const clear = sampleNumber(o.material.clear ?? 0, t)
     return (
       <Column
         title="Material"
@@ -38,7 +39,13 @@ export const MaterialColumn = memo(
             sentence={
               <>
                 Surface <b>{toHex(sampleColour(o.material.colour, t))}</b>, roughness <b>{show(sampleNumber(o.material.roughness, t))}</b>,
-                metal <b>{show(sampleNumber(o.material.metal, t))}</b>.
+                metal <b>{show(sampleNumber(o.material.metal, t))}</b>
+                {clear > 0 && (
+                  <>
+                    , <b>{show(clear)} %</b> clear
+                  </>
+                )}
+                .
               </>
             }
           />

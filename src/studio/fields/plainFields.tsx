@@ -43,7 +43,7 @@ export function ColourField({
     }
   }
   return (
-    <span className="flex h-6 w-full min-w-0 items-center gap-1">
+    <span className="flex h-6 w-full min-w-0 items-center gap-0.5">
       <input
         type="color"
         aria-label={label}
@@ -68,7 +68,7 @@ export function ColourField({
           if (e.key === 'Enter') e.currentTarget.blur()
           if (e.key === 'Escape') setTyped(null)
         }}
-        className="h-6 w-full min-w-0 rounded-md border border-transparent bg-transparent px-1 text-mist outline-none hover:border-twig focus:border-twig focus:bg-night"
+        className="h-6 w-full min-w-0 rounded-md border border-transparent bg-transparent px-0.5 text-mist outline-none hover:border-twig focus:border-twig focus:bg-night"
       />
       {Dropper && !narrow && (
         <IconButton name={`${label} off the screen`} onClick={() => void pick()}>
