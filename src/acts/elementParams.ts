@@ -1,4 +1,4 @@
-import { choice, colour, number, type Params, toggle, vector } from '../shot'
+import { choice, colour, number, type Params, ref, toggle, vector } from '../shot'
 
 /** Parameters of elements that are not acts; the board shows them with the same inputs. */
 export const OBJECT_PARAMS: Params = {
@@ -175,6 +175,58 @@ export const MATERIAL_PARAMS: Params = {
     help: '1 is bare metal.',
   }),
   glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
+  ramp: ref({
+    label: 'Ramp of',
+    to: 'look',
+    default: null,
+    empty: 'none',
+    changes: 'picture',
+    help: 'The shared look whose colours lie along it, times its colour.',
+    synonyms: ['gradient', 'marble', 'rust'],
+  }),
+  along: choice({
+    label: 'Along',
+    default: 'y',
+    changes: 'picture',
+    options: [
+      { value: 'x', label: 'X' },
+      { value: 'y', label: 'Y' },
+      { value: 'z', label: 'Z' },
+    ],
+    help: 'The axis of its own that the ramp goes along, from end to end.',
+  }),
+  strays: number({
+    label: 'Noise',
+    unit: '%',
+    default: 0,
+    min: 0,
+    soft: [0, 100],
+    animated: true,
+    changes: 'picture',
+    help: 'How far noise moves places along the ramp, as a share of it.',
+    synonyms: ['mask', 'marble', 'mottled'],
+  }),
+  grain: number({
+    label: 'Noise size',
+    unit: 'm',
+    default: 0.2,
+    min: 1e-3,
+    soft: [0.01, 2],
+    animated: true,
+    changes: 'picture',
+    help: 'Of its coarsest spots.',
+  }),
+  renewal: number({
+    label: 'Renewal',
+    unit: '1/s',
+    default: 0,
+    min: 0,
+    soft: [0, 5],
+    animated: true,
+    integrated: true,
+    changes: 'picture',
+    help: 'How often its spots give way to others.',
+  }),
   opacity: number({
     label: 'Opacity',
     unit: '%',

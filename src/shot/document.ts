@@ -128,6 +128,12 @@ export interface ObjectDoc extends ElementBase {
     roughness: Animated<number>
     metal: Animated<number>
     glow: Animated<Vec3>
+    /** The id of the look whose colours lie along an axis; noise moves them by so many per cent, in spots of so many metres, renewed so often a second. */
+    ramp?: string | null
+    along?: 'x' | 'y' | 'z'
+    strays?: Animated<number>
+    grain?: Animated<number>
+    renewal?: Animated<number>
     /** %; without it, and without the others, all of it, as set here, on both sides. */
     opacity?: Animated<number>
     /** %, and what is clear: index of refraction, m, colour after 10 cm. */

@@ -15,13 +15,13 @@ import {
   systemMatrices,
 } from '../acts'
 import { boundsOf, type Frame, type Mesh, normalsFor, type PointsPart, partsOf } from '../engine'
-import type { ObjectDoc, Shot } from '../shot'
+import type { LookDoc, ObjectDoc, Shot } from '../shot'
 import { BodyBatch } from './bodyBatch'
 import { type BodyView, byLevel, meshesOf, piecesOf } from './bodyLevels'
 import { BodyMesh, type Dress } from './bodyMesh'
 import { builtBody } from './builtBodies'
 import type { GasShadow } from './gasShadow'
-import { isRich, materialsOf, type PartMaterial, type Textures } from './textures'
+import { type Making, makingKey, makingOf, materialsOf, type PartMaterial, PLAIN, type Textures } from './textures'
 
 /** What was made of the bodies of a look. */
 interface Made {
@@ -141,7 +141,7 @@ export class Bodies {
           for (const [n, body] of bodies.entries()) {
             const { data, count, of } = instances[n]
             const { object } = body
-            const rich = !!object && isRich(object.material)
+            const making = object ? makingOf(object.material) : PLAIN
             if (isOwn && object) {
               const own = ownShapes(part, draw.shapes, solid, matrices[0], t, shot.rate.den / shot.rate.num)
               const shapes = of.slice(0, count).flatMap((i, k) => {
@@ -150,9 +150,9 @@ export class Bodies {
               })
               piecesOf(body.first).forEach((first, piece) => {
                 if (!first.indices.length) return
-                const name = `${key} ${n} ${piece} own${rich ? ' rich' : ''}`
+                const name = `${key} ${n} ${piece} own ${makingKey(making)}`
                 const parts = shapes.map((x) => ({ ...x, mesh: piecesOf(x.mesh)[piece] ?? x.mesh }))
-                const f = this.take(name, BodyBatch, rich).set(parts, data, view, solid, first)
+                const f = this.take(name, BodyBatch, making).set(parts, data, view, solid, first)
                 faces.whole += f.whole
                 faces.drawn += f.drawn
                 keys.push({ key: name, body: n, piece })
@@ -165,11 +165,11 @@ export class Bodies {
               faces.whole += (count * mesh.indices.length) / 3
               const levels = goesByView ? byLevel(view, mesh, first, data, count, solid) : [data.subarray(0, count * INSTANCE_FLOATS)]
               levels.forEach((own, level) => {
-                const name = `${key} ${n} ${piece} ${level}${rich ? ' rich' : ''}`
+                const name = `${key} ${n} ${piece} ${level} ${makingKey(making)}`
                 const at = level ? meshesOf(mesh, first)[level] : mesh
                 faces.drawn += ((own.length / INSTANCE_FLOATS) * at.indices.length) / 3
                 if (!own.length && !this.all.has(name)) return
-                this.take(name, BodyMesh, rich).set(at, own)
+                this.take(name, BodyMesh, making).set(at, own)
                 keys.push({ key: name, body: n, piece })
               })
             })
@@ -182,7 +182,7 @@ export class Bodies {
         this.faces.set(system.id, { whole: sum.whole + now.faces.whole, drawn: sum.drawn + now.faces.drawn })
         for (const k of now.keys) {
           seen.add(k.key)
-          if (this.all.get(k.key)?.dress(this.dressOf(solid, bodies[k.body], k.piece, t))) changed = true
+          if (this.all.get(k.key)?.dress(this.dressOf(solid, bodies[k.body], k.piece, t, shot.shared.looks))) changed = true
         }
       }
     }
@@ -196,21 +196,21 @@ export class Bodies {
     return changed
   }
   /** What is there under a name, of that kind. */
-  private take<M extends BodyMesh | BodyBatch>(key: string, Kind: new (shadow: GasShadow, rich: boolean) => M, rich: boolean): M {
+  private take<M extends BodyMesh | BodyBatch>(key: string, Kind: new (shadow: GasShadow, making: Making) => M, making: Making): M {
     const old = this.all.get(key)
     if (old instanceof Kind) return old
     if (old) this.drop(old)
-    const made = new Kind(this.gasShadow, rich)
+    const made = new Kind(this.gasShadow, making)
     this.group.add(made.mesh)
     this.all.set(key, made)
     return made
   }
   /** What a body is made of: a built-in one as the look says, a copy as its object, with the pictures of its file. */
-  private dressOf(d: SolidDrawing, { object, first }: Body, piece: number, t: number): Dress {
+  private dressOf(d: SolidDrawing, { object, first }: Body, piece: number, t: number, looks: readonly LookDoc[]): Dress {
     if (!object) return { values: { colour: [1, 1, 1], glow: [0, 0, 0], roughness: d.roughness, metalness: d.metal } }
     let materials = this.materials.get(first)
     if (!materials) this.materials.set(first, (materials = materialsOf(first, this.textures)))
-    return { like: materials[piece] ?? materials[0], material: object.material, t, alpha: this.alpha }
+    return { like: materials[piece] ?? materials[0], material: object.material, t, alpha: this.alpha, looks, mesh: first }
   }
   private materials = new WeakMap<Mesh, PartMaterial[]>()
   alpha = false

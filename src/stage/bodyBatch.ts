@@ -4,7 +4,8 @@ import type { Level, Mesh } from '../engine'
 import { type BodyView, compactOf, levelOf, levelsBy } from './bodyLevels'
 import { type Dress, dressMaterial } from './bodyMesh'
 import type { GasShadow } from './gasShadow'
-import { materialOf } from './textures'
+import { SurfaceRamp } from './surfaceRamp'
+import { type Making, materialOf } from './textures'
 
 /** Bodies that each have a shape of their own, as one mesh in the shot. */
 export class BodyBatch {
@@ -12,26 +13,29 @@ export class BodyBatch {
   readonly shadow = new THREE.MeshDepthMaterial({ depthPacking: THREE.RGBADepthPacking, side: THREE.DoubleSide })
   private vertices = 0
   private room = { vertices: 0, indices: 0 }
-  private columns: Record<'position' | 'normal' | 'color', Float32Array> = { position: NONE, normal: NONE, color: NONE }
+  private columns: Record<'position' | 'normal' | 'color' | 'own', Float32Array> = { position: NONE, normal: NONE, color: NONE, own: NONE }
   private shine = NONE
   private index = new Uint32Array(0)
   private readonly dressed = { key: '' }
+  private readonly ramp: SurfaceRamp | null
   private uv = NONE
 
-  constructor(gasShadow: GasShadow, rich: boolean) {
-    const material = materialOf(rich, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
+  constructor(gasShadow: GasShadow, making: Making) {
+    const material = materialOf(making, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
     gasShadow.into(material)
     const before = material.onBeforeCompile
     material.onBeforeCompile = (shader, renderer) => {
       before.call(material, shader, renderer)
       shader.vertexShader = shader.vertexShader
-        .replace('void main() {', 'attribute float shine;\nvarying vec3 bodyShine;\nvoid main() {')
+        .replace('void main() {', 'attribute float shine;\nattribute vec3 own;\nvarying vec3 bodyShine;\nvoid main() {')
         .replace('#include <color_vertex>', '#include <color_vertex>\n\tbodyShine = vColor.rgb * shine;')
       shader.fragmentShader = shader.fragmentShader
         .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
         .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
     }
-    material.customProgramCacheKey = () => `bodies with shapes of their own ${rich}`
+    material.customProgramCacheKey = () => `bodies with shapes of their own ${making.rich}`
+    this.ramp = making.ramp ? new SurfaceRamp() : null
+    this.ramp?.into(material, 'own')
     this.mesh = new THREE.Mesh(new THREE.BufferGeometry(), material)
     this.mesh.customDepthMaterial = this.shadow
     this.mesh.castShadow = this.mesh.receiveShadow = true
@@ -44,7 +48,7 @@ export class BodyBatch {
       indices: Math.ceil(Math.max(indices, this.room.indices) * 1.25),
     }
     const g = new THREE.BufferGeometry()
-    for (const name of ['position', 'normal', 'color'] as const) {
+    for (const name of ['position', 'normal', 'color', 'own'] as const) {
       this.columns[name] = new Float32Array(this.room.vertices * 3)
       g.setAttribute(name, new THREE.BufferAttribute(this.columns[name], 3).setUsage(THREE.DynamicDrawUsage))
     }
@@ -89,7 +93,7 @@ export class BodyBatch {
     const g = this.mesh.geometry
     this.mesh.visible = indices > 0
     g.setDrawRange(0, indices)
-    for (const name of ['position', 'normal', 'color', 'shine', 'uv']) {
+    for (const name of ['position', 'normal', 'color', 'own', 'shine', 'uv']) {
       const a = g.getAttribute(name) as THREE.BufferAttribute | undefined
       if (!a) continue
       a.clearUpdateRanges()
@@ -109,13 +113,16 @@ export class BodyBatch {
     return { whole, drawn: indices / 3 }
   }
   private put(mesh: Mesh, vertices: Uint32Array, d: Float32Array, o: number): void {
-    const { position, normal, color } = this.columns
+    const { position, normal, color, own } = this.columns
     const { positions: p, normals: n } = mesh
     // Normals go by what their axes are divided by.
     const per = [0, 1, 2].map((k) => 1 / Math.max(1e-30, d[o + k] ** 2 + d[o + 4 + k] ** 2 + d[o + 8 + k] ** 2))
     let at = this.vertices * 3
     for (const v of vertices) {
       const [x, y, z] = [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]]
+      own[at] = x
+      own[at + 1] = y
+      own[at + 2] = z
       position[at] = d[o] * x + d[o + 1] * y + d[o + 2] * z + d[o + 3]
       position[at + 1] = d[o + 4] * x + d[o + 5] * y + d[o + 6] * z + d[o + 7]
       position[at + 2] = d[o + 8] * x + d[o + 9] * y + d[o + 10] * z + d[o + 11]
@@ -142,11 +149,12 @@ export class BodyBatch {
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    return dressMaterial(this.mesh.material, d, this.dressed)
+    return dressMaterial(this.mesh.material, d, this.dressed, this.ramp)
   }
   dispose(): void {
     this.mesh.geometry.dispose()
     this.mesh.material.dispose()
+    this.ramp?.dispose()
     this.shadow.dispose()
   }
 }

@@ -1,8 +1,9 @@
 import * as THREE from 'three'
 import type { Mesh } from '../engine'
-import type { ObjectDoc } from '../shot'
+import type { LookDoc, ObjectDoc } from '../shot'
 import type { GasShadow } from './gasShadow'
-import { dressAs, materialOf, type PartMaterial } from './textures'
+import { SurfaceRamp } from './surfaceRamp'
+import { dressAs, type Making, materialOf, type PartMaterial } from './textures'
 
 /** Texels across; those of one vertex or instance never lie in two rows. */
 const WIDTH = 4096
@@ -63,9 +64,10 @@ function geometryWith(index: Uint32Array | null): THREE.InstancedBufferGeometry 
 /** What a body is made of: of a built-in one as the look says, of an object as its card does, with the pictures of its file. */
 export type Dress =
   | { values: { colour: readonly number[]; glow: readonly number[]; roughness: number; metalness: number } }
-  | { like: PartMaterial; material: ObjectDoc['material']; t: number; alpha: boolean }
+  | { like: PartMaterial; material: ObjectDoc['material']; t: number; alpha: boolean; looks: readonly LookDoc[]; mesh: Mesh }
 /** Dresses a material; true when anything is another than before. `before`: what it wore. */
-export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: string }): boolean {
+export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: string }, ramp: SurfaceRamp | null): boolean {
+  const along = ramp && 'like' in d ? ramp.set(d.material, d.looks, d.mesh, d.t) : ''
   if ('values' in d) {
     const { colour, glow, roughness, metalness } = d.values
     m.color.setRGB(colour[0], colour[1], colour[2])
@@ -80,7 +82,7 @@ export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: {
   }
   const own = [m.color.toArray(), m.emissive.toArray(), m.roughness, m.metalness, m.opacity, m.side, m.map?.id, m.normalMap?.id]
   const rich = m instanceof THREE.MeshPhysicalMaterial ? [m.transmission, m.ior, m.thickness, m.attenuationColor.toArray(), m.sheen] : []
-  const key = [...own, ...rich].join()
+  const key = [...own, ...rich, along].join()
   const changed = key !== before.key
   before.key = key
   return changed
@@ -112,10 +114,11 @@ export class BodyMesh {
     bodyCount: { value: 1 },
   }
   private readonly dressed = { key: '' }
+  private readonly ramp: SurfaceRamp | null
   private room = 0
 
-  constructor(gasShadow: GasShadow, rich: boolean) {
-    const material = materialOf(rich, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
+  constructor(gasShadow: GasShadow, making: Making) {
+    const material = materialOf(making, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
     gasShadow.into(material)
     const before = material.onBeforeCompile
     material.onBeforeCompile = (shader, renderer) => {
@@ -134,7 +137,9 @@ export class BodyMesh {
         .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
         .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
     }
-    material.customProgramCacheKey = () => `bodies in the shadow of gas ${rich}`
+    material.customProgramCacheKey = () => `bodies in the shadow of gas ${making.rich}`
+    this.ramp = making.ramp ? new SurfaceRamp() : null
+    this.ramp?.into(material, 'bodyPoint.xyz')
     this.shadow.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.uniforms)
       shader.vertexShader = shader.vertexShader
@@ -209,11 +214,12 @@ export class BodyMesh {
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    return dressMaterial(this.mesh.material, d, this.dressed)
+    return dressMaterial(this.mesh.material, d, this.dressed, this.ramp)
   }
   dispose(): void {
     this.mesh.geometry.dispose()
     this.mesh.material.dispose()
+    this.ramp?.dispose()
     this.shadow.dispose()
     this.vertices.texture.dispose()
     this.instances.texture.dispose()

@@ -7,7 +7,8 @@ import type { BodyView } from './bodyLevels'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { Solids } from './solids'
-import { dressAs, groupsOf, isRich, materialsOf, type PartMaterial, Textures } from './textures'
+import { SurfaceRamp } from './surfaceRamp'
+import { dressAs, groupsOf, makingKey, makingOf, materialsOf, type PartMaterial, Textures } from './textures'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
 export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
@@ -37,8 +38,9 @@ interface Placed {
   mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial | THREE.MeshStandardMaterial[]>
   /** The plain one, and one for each picture of the file. */
   materials: PartMaterial[]
-  /** Made of more than most. */
-  rich: boolean
+  /** What it needs beyond what most are made of. */
+  making: string
+  ramp: SurfaceRamp | null
   shaped: Shaped
   /** The places that the geometry holds now. */
   places: Float32Array
@@ -83,18 +85,20 @@ export class Objects {
       wanted.add(o.id)
       const shaped = shapedOf(o, base, o.regions.length > 0, othersIn(shot, assets))
       let p = this.meshes.get(o.id)
-      const rich = isRich(o.material)
-      if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at || p.rich !== rich) {
+      const making = makingOf(o.material)
+      if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at || p.making !== makingKey(making)) {
         if (p) this.drop(p)
-        const materials = materialsOf(shaped.mesh, this.textures, rich)
+        const materials = materialsOf(shaped.mesh, this.textures, making)
         for (const material of materials) this.gasShadow.into(material)
+        const ramp = making.ramp ? new SurfaceRamp() : null
+        if (ramp) for (const material of materials) ramp.into(material, 'position')
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
           materials.length > 1 ? materials : materials[0],
         )
         m.matrixAutoUpdate = false
         m.name = o.id
-        p = { mesh: m, materials, rich, shaped, places: shaped.mesh.positions, box: null }
+        p = { mesh: m, materials, making: makingKey(making), ramp, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
         this.scene.add(m)
       }
@@ -145,6 +149,7 @@ export class Objects {
     this.scene.remove(p.mesh)
     if (p.shaped.at) p.mesh.geometry.dispose()
     for (const material of p.materials) material.dispose()
+    p.ramp?.dispose()
     if (p.box) {
       this.scene.remove(p.box)
       p.box.geometry.dispose()
@@ -234,6 +239,7 @@ export class Objects {
       if (!p) continue
       reshape(p, t)
       placeObject(p, o, t, this.places, this.alpha)
+      p.ramp?.set(o.material, shot.shared.looks, p.shaped.mesh, t)
       // A line has nothing to be drawn but what the View draws of it.
       const shown = editing ? (isLine(o.shape) ? 'box' : o.shown) : 'full'
       for (const material of p.materials) material.wireframe = shown === 'wire'

@@ -69,20 +69,26 @@ export function groupsOf(mesh: Mesh, g: THREE.BufferGeometry): void {
   plain(mesh.indices.length / 3)
 }
 const never = (a: Animated<number> | undefined): boolean => a === undefined || (!changes(a) && sampleNumber(a, 0) === 0)
-/** Whether an object needs more than what most are made of: what costs is left out where nobody asks for it. */
-export const isRich = (m: ObjectDoc['material']): boolean => !never(m.clear) || !never(m.sheen)
+/** What an object needs beyond what most are made of: what costs is left out where nobody asks for it. */
+export interface Making {
+  rich: boolean
+  ramp: boolean
+}
+export const PLAIN: Making = { rich: false, ramp: false }
+export const makingOf = (m: ObjectDoc['material']): Making => ({ rich: !never(m.clear) || !never(m.sheen), ramp: !!m.ramp })
+export const makingKey = ({ rich, ramp }: Making): string => `${rich ? 'rich' : ''}${ramp ? 'ramp' : ''}`
 /** A material as rich as is asked for. */
-export const materialOf = (rich: boolean, p: THREE.MeshStandardMaterialParameters): THREE.MeshStandardMaterial =>
+export const materialOf = ({ rich }: Making, p: THREE.MeshStandardMaterialParameters): THREE.MeshStandardMaterial =>
   rich ? new THREE.MeshPhysicalMaterial(p) : new THREE.MeshStandardMaterial(p)
 /** A material for each part that has its own, with its pictures; the first for the rest. */
-export function materialsOf(mesh: Mesh, textures: Textures, rich = false): PartMaterial[] {
+export function materialsOf(mesh: Mesh, textures: Textures, making = PLAIN): PartMaterial[] {
   const of = (p: { data: Uint8Array; type: string } | undefined, linear: boolean) =>
     p && mesh.uv ? textures.of(p.data, p.type, linear) : null
   return ['', ...partsWithMaterial(mesh)].map((part) => {
     const picture = (mesh.uv ? mesh.textures : undefined)?.find((t) => t.part === part)
     const surface = mesh.surfaces?.find((s) => s.part === part) ?? null
     const rough = of(surface?.rough, true)
-    const material = materialOf(rich, {
+    const material = materialOf(making, {
       ...{ map: of(picture, false), alphaTest: picture?.cut ? 0.5 : 0 },
       ...{ normalMap: of(surface?.normal, true), roughnessMap: rough, metalnessMap: rough, emissiveMap: of(surface?.shines, false) },
     })

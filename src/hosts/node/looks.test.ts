@@ -608,4 +608,31 @@ describe('solids', () => {
     }
     expect((await pixel(behind))[1]).toBeGreaterThan(clear[1] + 20)
   })
+  it('have colours along an axis of their own, moved on by noise, as their copies do', async () => {
+    const ramp = (change: (s: Shot) => void) => (s: Shot) => {
+      change(s)
+      s.shared.looks = [
+        {
+          ...{ id: 'bands', name: 'Bands', size: { points: [{ at: 0, v: 1 }] }, opacity: { points: [{ at: 0, v: 1 }] } },
+          colour: { steps: true, stops: [{ at: 0, colour: [0.9, 0.05, 0.05] }, { at: 0.5, colour: [0.05, 0.05, 0.9] }] }, // biome-ignore format: one line
+        },
+      ]
+    }
+    const banded = (o: Partial<ObjectDoc['material']> = {}) =>
+      thing('model', { ...cube, material: { ...material, ramp: 'bands', along: 'y', ...o } })
+    const real = await one(ramp(alone(banded())))
+    const channels = ([x0, y0, x1, y1]: number[]) =>
+      [0, 2].map((c) => mean(real.map((_, i) => real[i - (i % 3) + c]) as Uint8Array, [x0, y0, x1, y1]))
+    const [low, high] = [channels([0.47, 0.58, 0.53, 0.64]), channels([0.47, 0.4, 0.53, 0.44])]
+    expect(low[0]).toBeGreaterThan(2 * low[1])
+    expect(high[1]).toBeGreaterThan(2 * high[0])
+    for (const more of [{}, { strays: 60, grain: 0.3 }]) {
+      const object = await one(ramp(alone(banded(more))))
+      for (const way of [{}, { moment: 'fixed', at: 0 }])
+        expect(
+          worst(object, await one(ramp(body({ body: 'object', object: 'model', own: true, ...way }, { model: banded(more) })))),
+        ).toBeLessThanOrEqual(3)
+    }
+    expect(worst(real, await one(ramp(alone(banded({ strays: 60, grain: 0.3 })))))).toBeGreaterThan(40)
+  })
 })
