@@ -94,8 +94,7 @@ function ofGas(a: usize, x: f32, y: f32, z: f32): f32 {
     k = <i32>fz
   let sum: f32 = 0
   for (let c = 0; c < 8; c++) {
-    const weight =
-      (c & 1 ? u - fx : 1 - (u - fx)) * ((c >> 1) & 1 ? v - fy : <f32>1 - (v - fy)) * (c >> 2 ? w - fz : <f32>1 - (w - fz))
+    const weight = (c & 1 ? u - fx : 1 - (u - fx)) * ((c >> 1) & 1 ? v - fy : <f32>1 - (v - fy)) * (c >> 2 ? w - fz : <f32>1 - (w - fz))
     sum += weight * voxel(a, i + (c & 1), j + ((c >> 1) & 1), k + (c >> 2))
   }
   return sum
@@ -125,11 +124,11 @@ export function asked(job: usize, thread: i32): void {
       moveDigits(a, begin)
       continue
     }
-    const end = min(begin + chunk, last)
     if (step == ASK_STEP_DEPTH) {
-      depthKeys(a, begin, end)
+      depthKeys(a, begin)
       continue
     }
+    const end = min(begin + chunk, last)
     const px = <usize>load<u32>(a + ASK_PX),
       py = <usize>load<u32>(a + ASK_PY),
       pz = <usize>load<u32>(a + ASK_PZ),

@@ -27,7 +27,7 @@ export const mapShape = defineLook({
       help: 'The value where the curve is at its highest, in its own unit.',
     }),
     shared: number({
-      ...{ label: 'Shared within', unit: '%', default: 1, min: 0, max: 50, soft: [0, 10] },
+      ...{ label: 'Steps', unit: '%', default: 1, min: 0, max: 50, soft: [0, 10] },
       help: 'Values that differ by less than this share of all there are have one shape together; at 0 each has its own.',
     }),
   },

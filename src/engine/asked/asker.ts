@@ -207,15 +207,25 @@ export class Asker {
       counts: this.room('counts', (parts * 4) << SORT_BITS),
       parts,
     })
-    this.run('depth', n, 4096)
-    for (let digit = 0; digit < 3; digit++) {
-      this.write({ digit, from: digit & 1 })
+    this.run('depth', parts, 1)
+    const counts = this.room('counts', (parts * 4) << SORT_BITS)
+    let [least, most] = [0xffffffff, 0]
+    for (let p = 0; p < parts; p++) {
+      const found = this.arena.u32(counts + ((p * 4) << SORT_BITS), 8)
+      for (let k = 0; k < 4; k++) [least, most] = [Math.min(least, found[k]), Math.max(most, found[4 + k])]
+    }
+    // Of depths that are alike few bits differ: fewer digits, and smaller ones, which stay in the caches.
+    const bits = Math.max(1, 32 - Math.clz32(most - least))
+    const passes = Math.ceil(bits / SORT_BITS)
+    const wide = Math.ceil(bits / passes)
+    for (let k = 0; k < passes; k++) {
+      this.write({ base: least, shift: k * wide, digits: 1 << wide, from: k & 1, last: k === passes - 1 ? 1 : 0 })
       this.run('count', parts, 1)
       this.machine.host.exports.sumDigits(this.record)
       this.run('sort', parts, 1)
     }
-    // Three digits: it ends in the other one.
-    return { order: this.arena.u32(this.room('orderTo', words), n), depth: this.arena.f32(this.column('out', n), n) }
+    const order = this.room(passes & 1 ? 'orderTo' : 'order', words)
+    return { order: this.arena.u32(order, n), depth: this.arena.f32(this.column('out', n), n) }
   }
   get bytes(): number {
     return this.arena.usedBytes

@@ -30,10 +30,13 @@ export const ASK = layout({
   order: u32(2),
   counts: u32(),
   parts: i32(),
-  /** Which digit, and of which of both. */
-  digit: i32(),
+  /** The least key; of a digit where it begins, how many values it has, from which of both lists it comes, and whether it is the last. */
+  base: u32(),
+  shift: u32(),
+  digits: i32(),
   from: i32(),
+  last: i32(),
 })
 export const ASK_STEP = { distance: 0, amount: 1, gas: 2, depth: 3, count: 4, sort: 5 } as const
-/** Bits of a digit of a sort. */
+/** The most bits of a digit of a sort. */
 export const SORT_BITS = 11
