@@ -1,5 +1,6 @@
 import { blackBodyColour, MARCH_SAMPLES, type MarchLight, type MarchLook, type MarchScene } from '../engine'
 import { GAS_TONES, type GasDoc, type Ramp, type Shot, sampleColour, sampleNumber, sampleRamp, sampleVec3, type Vec3 } from '../shot'
+import { ambientOf } from './ambient'
 import type { VolumeDrawing } from './drawing'
 import { curveTable } from './lookTables'
 import { readerOf } from './reader'
@@ -62,7 +63,7 @@ const unit = (v: readonly number[]): Vec3 => {
 }
 /** The lights of a shot at t, as what is soft sees them, with its share of the surroundings. `shadows`: of each of the lights in turn. */
 export function marchScene(shot: Shot, share: number, t: number, shadows: readonly MarchLight['shadow'][] = []): MarchScene {
-  const around = sampleColour(shot.surroundings.light, t)
+  const { above, below } = ambientOf(shot, t)
   const lights = shot.lights
     .filter((l) => !l.muted)
     .map((l, i): MarchLight => {
@@ -79,5 +80,5 @@ export function marchScene(shot: Shot, share: number, t: number, shadows: readon
         spot: l.kind === 'spot' ? { aim, from: Math.cos(angle), to: Math.cos(angle * 0.5) } : null,
       }
     })
-  return { lights, above: around.map((x) => x * share) as Vec3, below: around.map((x) => x * 0.35 * share) as Vec3 }
+  return { lights, above: above.map((x) => x * share) as Vec3, below: below.map((x) => x * share) as Vec3 }
 }

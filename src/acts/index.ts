@@ -1,3 +1,4 @@
+export { ambientOf } from './ambient'
 export { askedOf, askName, findAsked } from './asks'
 export { baseMesh, filesOf, type Meshes, meshOf } from './baseMesh'
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
@@ -11,6 +12,7 @@ export {
   LIGHT_PARAMS,
   MATERIAL_PARAMS,
   OBJECT_PARAMS,
+  SKY_PARAMS,
   SYSTEM_PARAMS,
 } from './elementParams'
 export { CONSTANTS, FUNCTIONS, readFormula } from './expression'

@@ -19,7 +19,16 @@ import {
 import { OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 import { documentIssues } from './check'
 import type { Sort } from './define'
-import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import {
+  BODY_PARAMS,
+  CAMERA_PARAMS,
+  CONTROL_PARAMS,
+  LIGHT_PARAMS,
+  MATERIAL_PARAMS,
+  OBJECT_PARAMS,
+  SKY_PARAMS,
+  SYSTEM_PARAMS,
+} from './elementParams'
 import { GAS_PARAMS } from './gasParams'
 import { dyeTones } from './gasTones'
 import { MOST_MAPPINGS } from './mapped'
@@ -206,6 +215,7 @@ export const shotTypes = once(() => {
     surroundings: z.strictObject({
       colour: colourSchema(),
       light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })),
+      sky: z.strictObject(moving(SKY_PARAMS)).nullable().optional(),
     }),
     camera: id,
     objects: list(

@@ -265,6 +265,29 @@ export interface CameraDoc extends ElementBase {
 export interface LayerDoc extends ElementBase {
   finish: ActDoc[]
 }
+/** A sky that is made by rule. Colours are linear radiance; angles degrees; shares per cent. */
+export interface SkyDoc {
+  zenith: Vec3
+  horizon: Vec3
+  ground: Vec3
+  haze: number
+  lights: number
+  seed: number
+  stars: number
+  starLight: number
+  twinkle: number
+  disc: number
+  azimuth: number
+  height: number
+  discColour: Vec3
+  discLight: number
+  phase: number
+  halo: number
+  clouds: number
+  cloudColour: Vec3
+  cloudSize: number
+  drift: number
+}
 export interface LookDoc {
   id: string
   name: string
@@ -299,7 +322,7 @@ export interface Shot {
   substeps: number
   /** Seconds that the simulation has run already at the first frame. */
   warm: number
-  surroundings: { colour: Vec3; light: Animated<Vec3> }
+  surroundings: { colour: Vec3; light: Animated<Vec3>; sky?: SkyDoc | null }
   /** id of the shot's camera */
   camera: string
   objects: ObjectDoc[]

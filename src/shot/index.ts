@@ -68,6 +68,7 @@ export {
   SHOT_VERSION,
   type Shape,
   type Shot,
+  type SkyDoc,
   type SystemDoc,
   sectionAt,
   sectionsOf,

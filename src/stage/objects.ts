@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
+import { ambientOf, baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
 import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { Bodies, type BodyFaces } from './bodies'
@@ -265,9 +265,9 @@ export class Objects {
       }
       if (light instanceof THREE.SpotLight) light.angle = (sampleNumber(l.angle, t) * Math.PI) / 180
     }
-    const [r, g, b] = sampleColour(shot.surroundings.light, t)
-    this.ambient.color.setRGB(r, g, b)
-    this.ambient.groundColor.setRGB(r * 0.35, g * 0.35, b * 0.35)
+    const { above, below } = ambientOf(shot, t)
+    this.ambient.color.setRGB(...above)
+    this.ambient.groundColor.setRGB(...below)
     this.ambient.intensity = Math.PI
     const fresh = Number.isNaN(this.lastT) || (this.moves && t !== this.lastT)
     this.lastT = t
@@ -289,6 +289,8 @@ export class Objects {
   }
   /** Draws them for their depth alone: with one material, and bodies of particles with their own. */
   renderDepth(r: THREE.WebGLRenderer, camera: THREE.Camera, material: THREE.Material): void {
+    const behind = this.backdrop?.visible
+    if (this.backdrop) this.backdrop.visible = false
     const { scene } = this
     this.bodies.group.visible = false
     scene.overrideMaterial = material
@@ -296,7 +298,14 @@ export class Objects {
     scene.overrideMaterial = null
     this.bodies.group.visible = true
     this.bodies.renderDepth(r, camera)
+    if (this.backdrop) this.backdrop.visible = !!behind
   }
+  /** What lies behind everything, without a depth. */
+  setBackdrop(mesh: THREE.Mesh): void {
+    this.backdrop = mesh
+    this.scene.add(mesh)
+  }
+  private backdrop: THREE.Mesh | null = null
   /** What is seen but throws no shadow. */
   withoutShadow(shot: Shot): THREE.Mesh[] {
     return shot.objects.flatMap((o) => {

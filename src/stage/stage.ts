@@ -34,6 +34,7 @@ import { PointsDrawer } from './points'
 import { portraitScene } from './portrait'
 import { COMPOSITE, COVERED, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
 import { aroundAll } from './shades'
+import { Sky } from './sky'
 import { Sprites } from './sprites'
 import { Targets } from './targets'
 import { drawTogether } from './together'
@@ -76,6 +77,7 @@ export class Stage {
   private lightMaps = new LightMaps()
   private tuftLights = new TuftLights()
   private sprites = new Sprites(this.objects.textures)
+  private sky = new Sky()
   private machine: Machine | null = null
   private asker: Asker | null = null
   /** Copies a picture with its depth, or the depth alone. */
@@ -98,6 +100,7 @@ export class Stage {
     })
     this.marchesOnGpu = !this.software
     this.renderer.autoClear = false
+    this.objects.setBackdrop(this.sky.mesh)
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
     this.renderer.toneMapping = THREE.NoToneMapping
     this.renderer.shadowMap.enabled = true
@@ -236,7 +239,11 @@ export class Stage {
     for (const l of this.objects.scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens } = p.pose
-    const state = `${this.objects.stateAt(p.t)} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent}`
+    // With alpha there is nothing behind.
+    const sky = (!p.transparent && shot.surroundings.sky) || null
+    this.sky.set(sky, p.t, this.camera, p.height)
+    const isAlive = sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0)
+    const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)
@@ -383,6 +390,7 @@ export class Stage {
     this.lightMaps.dispose()
     this.tuftLights.dispose()
     this.sprites.dispose()
+    this.sky.dispose()
     this.renderer.dispose()
   }
 }

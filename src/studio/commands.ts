@@ -348,6 +348,7 @@ export function commands(): Command[] {
     setting('Width', 'resolution', 'size of the picture'),
     setting('Height', 'resolution', 'size of the picture'),
     setting('Background', 'backdrop', 'surroundings', 'sky colour', 'environment'),
+    setting('Sky', 'stars', 'moon', 'sun', 'clouds', 'horizon', 'environment'),
     setting('Even light', 'ambient', 'surroundings', 'environment'),
     setting('Warm start', 'pre-roll', 'preroll', 'warm-up', 'simulate before'),
     setting('Substeps', 'accuracy', 'sub-frames', 'quality', 'time step'),

@@ -13,6 +13,7 @@ import { edit, setPlayhead, setStudio, shotNow, studio, useShot, useStudio } fro
 import { Drop, IconButton, Select } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
+import { SkyRows } from './SkyRows'
 
 /** Left edge of the ruler and the room on its right, in pixels; the Keys tab uses the same. */
 export const RULER_LEFT = 266
@@ -333,7 +334,9 @@ export function ShotSettings() {
           onChange={(c, g) => edit('background', (s) => void (s.surroundings.colour = c), g)}
         />,
       )}
+      <SkyRows row={row} />
       {light &&
+        !shot.surroundings.sky &&
         row(
           'Even light',
           <ColourField

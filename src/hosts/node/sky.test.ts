@@ -1,0 +1,109 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { SKY_PARAMS } from '../../acts'
+import { defaultsOf, type Shot, type SkyDoc, type Vec3 } from '../../shot'
+import { Pictures, pixels } from './testing/pictures'
+
+let pictures: Pictures
+beforeAll(async () => {
+  pictures = await Pictures.open()
+})
+afterAll(() => pictures.close())
+
+const GREY: Vec3 = [0.2, 0.2, 0.2]
+const BLACK: Vec3 = [0, 0, 0]
+const plain = (o: Partial<SkyDoc> = {}): SkyDoc => ({
+  ...(defaultsOf(SKY_PARAMS) as unknown as SkyDoc),
+  ...{ zenith: BLACK, horizon: BLACK, ground: BLACK, stars: 0, clouds: 0, disc: 0, halo: 0, twinkle: 0 },
+  ...o,
+})
+/** Nothing but a sky, seen at a height (°), 54° from top to bottom. */
+async function seen(sky: SkyDoc, o: { high?: number; width?: number; height?: number; transparent?: boolean } = {}) {
+  const { high = 45, width = 192, height = 108, transparent = false } = o
+  const renderer = await pictures.shown((s: Shot) => {
+    s.objects = []
+    s.systems = []
+    s.lights = []
+    s.layers[0].finish = []
+    const h = (high * Math.PI) / 180
+    s.cameras[0] = {
+      ...s.cameras[0],
+      place: [0, 0, 0],
+      aim: [0, Math.sin(h), -Math.cos(h)],
+      lens: (18 * (9 / 16)) / Math.tan((27 * Math.PI) / 180),
+    }
+    s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0], sky }
+  })
+  const image = await renderer.render(2, { width, height, transparent })
+  const { data, channels } = pixels(image.png)
+  return {
+    data,
+    channels,
+    /** Linear red of a pixel: what final frames' curve (Narkowicz 2015) and sRGB made of it, turned back. */
+    at: (x: number, y: number) => linear(data[(Math.round(y) * width + Math.round(x)) * channels]),
+    all: Array.from({ length: width * height }, (_, i) => linear(data[i * channels])),
+  }
+}
+function screened(x: number): number {
+  const v = x * 0.8
+  const film = Math.min(1, Math.max(0, (v * (2.51 * v + 0.03)) / (v * (2.43 * v + 0.59) + 0.14)))
+  return 255 * (film <= 0.0031308 ? film * 12.92 : 1.055 * film ** (1 / 2.4) - 0.055)
+}
+const TABLE = Array.from({ length: 4000 }, (_, i) => screened((i / 4000) ** 2 * 4))
+const linear = (byte: number): number => (TABLE.findIndex((v) => v >= byte - 0.5) / 4000) ** 2 * 4
+
+describe('a sky by rule', () => {
+  it('goes from the horizon to the zenith by its haze, and ends on the ground', async () => {
+    const sky = plain({ zenith: GREY, horizon: [0.8, 0.8, 0.8], ground: [0.05, 0.05, 0.05], haze: 0.5 })
+    const d = await seen(sky, { high: 20 })
+    // Straight ahead at 20°, and where the rows above and below look.
+    for (const row of [10, 54, 80, 100]) {
+      const high = ((20 + (Math.atan(((54 - row - 0.5) / 54) * Math.tan((27 * Math.PI) / 180)) * 180) / Math.PI) * Math.PI) / 180
+      const told = high < 0 ? 0.05 : 0.8 + (0.2 - 0.8) * Math.sin(high) ** 0.5
+      expect(Math.abs(d.at(96, row) - told)).toBeLessThan(0.02)
+    }
+  })
+  it('has a disc as wide and where it is asked for, lit as far as its phase', async () => {
+    const lit = async (phase: number) => {
+      const d = await seen(plain({ disc: 12, azimuth: 0, height: 45, discColour: [1, 1, 1], discLight: 1.5, phase }))
+      const bright = d.all.map((v, i) => [v, i]).filter(([v]) => v > 0.3)
+      const middle = (of: (i: number) => number) => bright.reduce((sum, [, i]) => sum + of(i), 0) / Math.max(1, bright.length)
+      return { count: bright.length, x: middle((i) => i % 192), y: middle((i) => Math.floor(i / 192)) }
+    }
+    const full = await lit(100)
+    // Six degrees around the middle of a picture of 54 over 108 rows.
+    const radius = (Math.tan((6 * Math.PI) / 180) / Math.tan((27 * Math.PI) / 180)) * 54
+    expect(Math.abs(full.count / (Math.PI * radius * radius) - 1)).toBeLessThan(0.06)
+    expect([full.x, full.y]).toEqual([expect.closeTo(95.5, 0), expect.closeTo(53.5, 0)])
+    const half = await lit(50)
+    expect(Math.abs(half.count / full.count - 0.5)).toBeLessThan(0.12)
+    expect(half.x).toBeGreaterThan(full.x + 3)
+  })
+  it('has as many stars as it is asked for, the same by the same seed, as bright at every size', async () => {
+    const sky = (seed: number, stars = 6000) => plain({ stars, seed, starLight: 20 })
+    const one = await seen(sky(4), { high: 60, width: 768, height: 432 })
+    expect((await seen(sky(4), { high: 60, width: 768, height: 432 })).data).toEqual(one.data)
+    expect((await seen(sky(5), { high: 60, width: 768, height: 432 })).data).not.toEqual(one.data)
+    // Brightest pixels of their surroundings, out of the part of the ball that is seen.
+    const isPeak = (i: number) => one.all[i] > 0.02 && [-769, -768, -767, -1, 1, 767, 768, 769].every((k) => !(one.all[i + k] > one.all[i]))
+    const found = one.all.filter((_, i) => isPeak(i)).length
+    const wide = Math.tan((27 * Math.PI) / 180)
+    const solid = 4 * Math.asin(Math.sin(Math.atan(wide)) * Math.sin(Math.atan((wide * 16) / 9)))
+    expect(Math.abs(found / ((6000 * solid) / (4 * Math.PI)) - 1)).toBeLessThan(0.25)
+    const mean = (d: { all: number[] }) => d.all.reduce((sum, v) => sum + Math.min(v, 1), 0) / d.all.length
+    const small = await seen(sky(4), { high: 60, width: 384, height: 216 })
+    expect(Math.abs(mean(small) / mean(one) - 1)).toBeLessThan(0.35)
+    expect(mean(await seen(sky(4, 0), { high: 60 }))).toBeLessThan(0.001)
+  })
+  it('is covered by clouds as far as they go, and is not there in a picture with alpha', async () => {
+    const covered = async (clouds: number) => {
+      const d = await seen(plain({ clouds, cloudColour: [0.8, 0.8, 0.8] }), { high: 50 })
+      return d.all.filter((v) => v > 0.15).length / d.all.length
+    }
+    const [none, some, most] = [await covered(0), await covered(45), await covered(100)]
+    expect(none).toBe(0)
+    expect(some).toBeGreaterThan(0.1)
+    expect(most).toBeGreaterThan(Math.max(0.85, some + 0.1))
+    const clear = await seen(plain({ zenith: GREY, horizon: GREY }), { transparent: true })
+    expect(clear.data.every((v) => v === 0)).toBe(true)
+  })
+})

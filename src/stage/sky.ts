@@ -1,0 +1,143 @@
+import * as THREE from 'three'
+import type { SkyDoc } from '../shot'
+
+const VERTEX = `
+precision highp float;
+in vec3 position;
+uniform vec2 wide; uniform mat3 toShot;
+out vec3 way;
+void main() {
+  way = toShot * vec3(position.xy * wide, -1.0);
+  gl_Position = vec4(position.xy, 1.0, 1.0);
+}`
+const FRAGMENT = `
+precision highp float;
+in vec3 way;
+out vec4 colour;
+uniform vec3 zenith, horizon, ground, discColour, discAt, cloudColour;
+uniform vec4 disc; // its radius (rad), brightness, halo, how much of it is lit
+uniform vec4 stars; // chance of one in a cell, brightness, twinkle, seed
+uniform vec4 clouds; // cover, size, how far they have drifted, seed
+uniform float haze, perPixel, time;
+uint mix32(uint v) { v = (v ^ (v >> 16)) * 0x7feb352du; v = (v ^ (v >> 15)) * 0x846ca68bu; return v ^ (v >> 16); }
+float random(uvec3 p, uint n) { return float(mix32(p.x ^ mix32(p.y ^ mix32(p.z ^ mix32(n)))) >> 8) / 16777216.0; }
+// A cell of a cube holds one star or none, away from its edges.
+const float CELLS = 72.0;
+vec3 starLight(vec3 d) {
+  vec3 a = abs(d);
+  uint face; vec2 uv; float m;
+  if (a.x >= a.y && a.x >= a.z) { face = d.x > 0.0 ? 0u : 1u; uv = d.yz; m = a.x; }
+  else if (a.y >= a.z) { face = d.y > 0.0 ? 2u : 3u; uv = d.xz; m = a.y; }
+  else { face = d.z > 0.0 ? 4u : 5u; uv = d.xy; m = a.z; }
+  vec2 g = (uv / m * 0.5 + 0.5) * CELLS, cell = min(floor(g), CELLS - 1.0);
+  uvec3 id = uvec3(uint(cell.x), uint(cell.y), face);
+  uint seed = uint(stars.w);
+  // Fewer where cells are small, at the corners of the cube: as many everywhere.
+  vec2 middle = (cell + 0.5) / CELLS * 2.0 - 1.0;
+  float area = pow(1.0 + dot(middle, middle), -1.5);
+  if (random(id, seed) >= stars.x * area) return vec3(0.0);
+  vec2 at = (cell + 0.15 + 0.7 * vec2(random(id, seed + 1u), random(id, seed + 2u))) / CELLS * 2.0 - 1.0;
+  float s = (face & 1u) == 0u ? 1.0 : -1.0;
+  vec3 p = normalize(face < 2u ? vec3(s, at) : face < 4u ? vec3(at.x, s, at.y) : vec3(at, s));
+  float far = length(d - p) / perPixel;
+  if (far > 5.0) return vec3(0.0);
+  // So many are brighter than a flux as it has to the power of −1.25: half a decade for each magnitude.
+  float flux = min(pow(max(random(id, seed + 3u), 1e-4), -0.8), 60.0) / 6.0;
+  float phase = random(id, seed + 4u);
+  flux *= 1.0 + stars.z * 0.8 * sin(6.2831853 * (phase + time * (1.5 + 4.0 * phase))) * sin(6.2831853 * (time * (0.7 + 2.0 * random(id, seed + 5u)) + phase * 7.0));
+  float warm = random(id, seed + 6u);
+  vec3 hue = warm < 0.5 ? mix(vec3(0.68, 0.8, 1.0), vec3(1.0), warm * 2.0) : mix(vec3(1.0), vec3(1.0, 0.78, 0.5), warm * 2.0 - 1.0);
+  // A few pixels wide, with as much light at every picture size.
+  float size = 0.0009 / perPixel * 0.72;
+  return hue * flux * stars.y * size * size * exp(-far * far / 1.1) * smoothstep(0.0, 0.3, d.y);
+}
+float grid(vec2 p, uint n) {
+  vec2 i = floor(p), f = p - i; f = f * f * (3.0 - 2.0 * f);
+  uvec2 u = uvec2(ivec2(i) + 65536);
+  float a = random(uvec3(u, 9u), n), b = random(uvec3(u + uvec2(1u, 0u), 9u), n), c = random(uvec3(u + uvec2(0u, 1u), 9u), n), e = random(uvec3(u + 1u, 9u), n);
+  return mix(mix(a, b, f.x), mix(c, e, f.x), f.y);
+}
+float cloudAt(vec3 d) {
+  if (clouds.x <= 0.0 || d.y <= 0.0) return 0.0;
+  vec2 p = d.xz / (d.y + 0.1) * clouds.y + vec2(clouds.z, 0.3 * clouds.z);
+  float sum = 0.0, part = 0.5;
+  for (int o = 0; o < 6; o++) { sum += part * grid(p, uint(clouds.w) + uint(o)); p = p * 2.03 + 17.0; part *= 0.5; }
+  float from = mix(0.74, 0.08, clouds.x);
+  return smoothstep(from, from + 0.26, sum) * smoothstep(0.0, 0.14, d.y);
+}
+void main() {
+  vec3 d = normalize(way);
+  vec3 sky = d.y < 0.0 ? ground : mix(horizon, zenith, pow(d.y, haze));
+  // Where sky and ground meet a pixel has some of both.
+  sky = mix(ground, d.y < 0.0 ? horizon : sky, clamp(d.y / perPixel + 0.5, 0.0, 1.0));
+  float up = step(0.0, d.y);
+  float far = acos(clamp(dot(d, discAt), -1.0, 1.0));
+  vec3 halo = discColour * disc.y * disc.z * 0.02 * exp(-far * 9.0) * smoothstep(-0.05, 0.05, d.y);
+  vec3 behind = starLight(d) * up;
+  if (disc.x > 0.0 && disc.y > 0.0) {
+    float edge = clamp((disc.x - far) / perPixel + 0.5, 0.0, 1.0) * up;
+    vec3 side = normalize(cross(discAt, vec3(0.0, 1.0, 0.0)) + vec3(1e-6, 0.0, 0.0)), over = cross(side, discAt);
+    vec2 q = vec2(dot(d, side), dot(d, over)) / sin(disc.x);
+    float z = sqrt(max(0.0, 1.0 - dot(q, q))), turn = (1.0 - disc.w) * 3.14159265;
+    float lit = smoothstep(0.0, 0.2, q.x * sin(turn) + z * cos(turn));
+    // A little uneven, as a face that is not turned to us quite alike everywhere.
+    float spots = 0.86 + 0.28 * (grid(q * 2.6 + 40.0, 3u) - 0.5) + 0.12 * (grid(q * 7.0 + 9.0, 4u) - 0.5);
+    behind = mix(behind, discColour * disc.y * lit * mix(1.0, spots, smoothstep(6.0, 0.5, disc.y)), edge);
+  }
+  float cover = cloudAt(d);
+  vec3 lit = cloudColour * (0.55 + 0.45 * cover) + halo * 2.5;
+  colour = vec4(mix(sky + halo + behind, lit, cover * 0.92), 1.0);
+}`
+const CELLS = 72
+/** Mean over the cube of what its cells have of an even one. */
+const EVEN = (4 * Math.PI) / 24
+
+/** The sky by its rule, behind everything. */
+export class Sky {
+  readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.RawShaderMaterial>
+  constructor() {
+    const v = () => ({ value: new THREE.Vector3() })
+    const w = () => ({ value: new THREE.Vector4() })
+    const uniforms = {
+      ...{ zenith: v(), horizon: v(), ground: v(), discColour: v(), discAt: v(), cloudColour: v(), disc: w(), stars: w(), clouds: w() },
+      ...{
+        haze: { value: 1 },
+        perPixel: { value: 1 },
+        time: { value: 0 },
+        wide: { value: new THREE.Vector2() },
+        toShot: { value: new THREE.Matrix3() },
+      },
+    }
+    const material = new THREE.RawShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms })
+    material.depthTest = material.depthWrite = false
+    const g = new THREE.BufferGeometry()
+    g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3))
+    this.mesh = new THREE.Mesh(g, material)
+    this.mesh.frustumCulled = false
+    this.mesh.renderOrder = -1e6
+    this.mesh.visible = false
+  }
+  /** As it is at a time (s), in a picture of so many rows. */
+  set(s: SkyDoc | null, t: number, camera: THREE.PerspectiveCamera, height: number): void {
+    this.mesh.visible = !!s
+    if (!s) return
+    const u = this.mesh.material.uniforms
+    const p = camera.projectionMatrix.elements
+    u.wide.value.set(1 / p[0], 1 / p[5])
+    u.toShot.value.setFromMatrix4(camera.matrixWorld)
+    u.perPixel.value = 2 / (p[5] * height)
+    u.time.value = t
+    for (const name of ['zenith', 'horizon', 'ground', 'discColour', 'cloudColour'] as const) u[name].value.set(...s[name])
+    const [turn, high] = [(s.azimuth * Math.PI) / 180, (s.height * Math.PI) / 180]
+    u.discAt.value.set(Math.sin(turn) * Math.cos(high), Math.sin(high), -Math.cos(turn) * Math.cos(high))
+    u.disc.value.set((s.disc * Math.PI) / 360, s.discLight, s.halo / 100, s.phase / 100)
+    // Of as many cells as a sphere of even ones would have.
+    u.stars.value.set(Math.min(1, s.stars / (6 * CELLS * CELLS * EVEN)), s.starLight, s.twinkle / 100, s.seed)
+    u.clouds.value.set(s.clouds / 100, 3 / Math.max(0.05, s.cloudSize), s.drift * t, s.seed + 100)
+    u.haze.value = s.haze
+  }
+  dispose(): void {
+    this.mesh.geometry.dispose()
+    this.mesh.material.dispose()
+  }
+}
