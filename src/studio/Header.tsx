@@ -30,7 +30,8 @@ export function Header() {
           <Popover.Content
             align="start"
             sideOffset={4}
-            className="z-40 w-72 rounded-md border border-bark bg-pine p-3 shadow-xl outline-none"
+            collisionPadding={8}
+            className="z-40 max-h-(--radix-popover-content-available-height) w-72 overflow-y-auto rounded-md border border-bark bg-pine p-3 shadow-xl outline-none"
           >
             <label className="mb-2 flex items-center gap-2">
               <span className="w-20 text-moss">Name</span>
