@@ -14,7 +14,7 @@ describe('how particles look', () => {
   })
   it('of acts with one role the last that is not muted counts', () => {
     const s = demoShot()
-    s.systems[0].whole.look.push({ id: 'later', kind: 'dot', seed: 1, softness: 20 })
+    s.systems[0].whole.look.push({ id: 'later', kind: 'dot', seed: 1, softness: 20, meets: 0 })
     expect(drawOf(s, s.systems[0], 0)).toMatchObject({ shape: 'dot', dashS: 0, softness: 0.2 })
     s.systems[0].whole.look[3].muted = true
     expect(drawOf(s, s.systems[0], 0).shape).toBe('dash')

@@ -62,7 +62,7 @@ describe('final frames', () => {
       s.systems[0].whole.contact = []
       s.systems[0].whole.look = [
         { id: 'l', kind: 'overLife', seed: 1, look: null, size: 0.3, brightness: 0.3, opacity: 60 },
-        { id: 'd', kind: 'dot', seed: 2, softness: 20 },
+        { id: 'd', kind: 'dot', seed: 2, softness: 20, meets: 0 },
         { id: 'b', kind: 'blend', seed: 3, inside, onto },
       ]
       s.cameras[0].aim = [0, 0, 0]
