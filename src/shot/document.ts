@@ -272,6 +272,7 @@ export interface SkyDoc {
   ground: Vec3
   haze: number
   lights: number
+  mirrored: number
   seed: number
   stars: number
   starLight: number

@@ -28,6 +28,12 @@ const lights = THREE.ShaderChunk.lights_fragment_begin.replace(
   'directLight.color *= gasLeft();\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow )',
 )
 
+/** What is mirrored of the sky; what it lights evenly is the hemisphere's, but for what rough metal mirrors more than once. */
+const mirrors = THREE.ShaderChunk.lights_fragment_maps.replace(
+  'iblIrradiance += getIBLIrradiance( geometryNormal );',
+  'iblIrradiance += getIBLIrradiance( geometryNormal ) * metalnessFactor;',
+)
+
 /** What every material of the objects shares of it, and of shadows as such. */
 export class GasShadow {
   private front = new Front()
@@ -49,6 +55,7 @@ export class GasShadow {
         .replace('void main() {', `${UNIFORMS}void main() {`)
         .replace('#include <shadowmap_pars_fragment>', softShadows())
         .replace('#include <lights_fragment_begin>', lights)
+        .replace('#include <lights_fragment_maps>', mirrors)
     }
     material.customProgramCacheKey = () => 'in the shadow of gas'
   }

@@ -89,6 +89,8 @@ void main() {
   colour = vec4(mix(sky + halo + behind, lit, cover * 0.92), 1.0);
 }`
 const CELLS = 72
+/** Rows of each of the six pictures that are mirrored. */
+const MIRROR_ROWS = 256
 /** Mean over the cube of what its cells have of an even one. */
 const EVEN = (4 * Math.PI) / 24
 
@@ -116,16 +118,39 @@ export class Sky {
     this.mesh.frustumCulled = false
     this.mesh.renderOrder = -1e6
     this.mesh.visible = false
+    // By whatever camera sees it: that of the picture, or the six of what is mirrored.
+    this.mesh.onBeforeRender = (_r, _s, camera) => {
+      const p = camera.projectionMatrix.elements
+      uniforms.wide.value.set(1 / p[0], 1 / p[5])
+      uniforms.toShot.value.setFromMatrix4(camera.matrixWorld)
+      uniforms.perPixel.value = 2 / (Math.abs(p[5]) * this.height)
+      material.uniformsNeedUpdate = true
+    }
+  }
+  private height = 1080
+  private readonly around = new THREE.Scene()
+  private mirror: { sky: SkyDoc; target: THREE.WebGLRenderTarget } | null = null
+  /** What smooth things mirror of it, blurred for rougher ones (split sums: Karis 2013); made once for a sky, as it is at its beginning. */
+  mirrored(r: THREE.WebGLRenderer, s: SkyDoc | null): THREE.Texture | null {
+    if (!s || !(s.mirrored > 0)) return null
+    if (this.mirror?.sky === s) return this.mirror.target.texture
+    this.mirror?.target.dispose()
+    this.set(s, 0, MIRROR_ROWS)
+    const { parent } = this.mesh
+    this.around.add(this.mesh)
+    const make = new THREE.PMREMGenerator(r)
+    const target = make.fromScene(this.around, 0, 0.1, 10)
+    make.dispose()
+    parent?.add(this.mesh)
+    this.mirror = { sky: s, target }
+    return target.texture
   }
   /** As it is at a time (s), in a picture of so many rows. */
-  set(s: SkyDoc | null, t: number, camera: THREE.PerspectiveCamera, height: number): void {
+  set(s: SkyDoc | null, t: number, height: number): void {
     this.mesh.visible = !!s
+    this.height = height
     if (!s) return
     const u = this.mesh.material.uniforms
-    const p = camera.projectionMatrix.elements
-    u.wide.value.set(1 / p[0], 1 / p[5])
-    u.toShot.value.setFromMatrix4(camera.matrixWorld)
-    u.perPixel.value = 2 / (p[5] * height)
     u.time.value = t
     for (const name of ['zenith', 'horizon', 'ground', 'discColour', 'cloudColour'] as const) u[name].value.set(...s[name])
     const [turn, high] = [(s.azimuth * Math.PI) / 180, (s.height * Math.PI) / 180]
@@ -137,6 +162,7 @@ export class Sky {
     u.haze.value = s.haze
   }
   dispose(): void {
+    this.mirror?.target.dispose()
     this.mesh.geometry.dispose()
     this.mesh.material.dispose()
   }

@@ -241,7 +241,10 @@ export class Stage {
     const { place, aim, lens } = p.pose
     // With alpha there is nothing behind.
     const sky = (!p.transparent && shot.surroundings.sky) || null
-    this.sky.set(sky, p.t, this.camera, p.height)
+    const mirrored = this.sky.mirrored(r, shot.surroundings.sky ?? null)
+    this.objects.scene.environment = mirrored
+    this.objects.scene.environmentIntensity = (shot.surroundings.sky?.mirrored ?? 0) / 100
+    this.sky.set(sky, p.t, p.height)
     const isAlive = sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0)
     const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent}`
     if (this.drawn.get(target) === state) return

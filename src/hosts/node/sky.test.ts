@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { SKY_PARAMS } from '../../acts'
+import { primitive, thing } from '../../acts/testing/things'
 import { defaultsOf, type Shot, type SkyDoc, type Vec3 } from '../../shot'
 import { Pictures, pixels } from './testing/pictures'
 
@@ -17,7 +18,11 @@ const plain = (o: Partial<SkyDoc> = {}): SkyDoc => ({
   ...o,
 })
 /** Nothing but a sky, seen at a height (°), 54° from top to bottom. */
-async function seen(sky: SkyDoc, o: { high?: number; width?: number; height?: number; transparent?: boolean } = {}) {
+async function seen(
+  sky: SkyDoc,
+  o: { high?: number; width?: number; height?: number; transparent?: boolean } = {},
+  change: (s: Shot) => void = () => {},
+) {
   const { high = 45, width = 192, height = 108, transparent = false } = o
   const renderer = await pictures.shown((s: Shot) => {
     s.objects = []
@@ -32,6 +37,7 @@ async function seen(sky: SkyDoc, o: { high?: number; width?: number; height?: nu
       lens: (18 * (9 / 16)) / Math.tan((27 * Math.PI) / 180),
     }
     s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0], sky }
+    change(s)
   })
   const image = await renderer.render(2, { width, height, transparent })
   const { data, channels } = pixels(image.png)
@@ -105,5 +111,30 @@ describe('a sky by rule', () => {
     expect(most).toBeGreaterThan(Math.max(0.85, some + 0.1))
     const clear = await seen(plain({ zenith: GREY, horizon: GREY }), { transparent: true })
     expect(clear.data.every((v) => v === 0)).toBe(true)
+  })
+  it('lights and is mirrored as an even one has it in closed form: by as much as it has itself', async () => {
+    const even = plain({ mirrored: 100, zenith: [0.3, 0.3, 0.3], horizon: [0.3, 0.3, 0.3], ground: [0.3, 0.3, 0.3] })
+    const middle = async (sky: SkyDoc, material: Partial<Shot['objects'][number]['material']>) => {
+      const d = await seen(sky, { high: 0 }, (s) => {
+        const ball = { ...thing('ball', { shape: primitive('sphere', { radius: 1, detail: 48 }), place: [0, 0, -3] }) }
+        s.objects = [{ ...ball, material: { ...ball.material, colour: [1, 1, 1], ...material } }]
+      })
+      return d.at(96, 54)
+    }
+    // Matt and white, lit from everywhere alike.
+    expect(await middle({ ...even, mirrored: 0 }, { roughness: 1, metal: 0 })).toBeCloseTo(0.3, 1.7)
+    expect(await middle({ ...even, mirrored: 0, lights: 50 }, { roughness: 1, metal: 0 })).toBeCloseTo(0.15, 1.7)
+    // A mirror, smooth or rough.
+    expect(await middle({ ...even, lights: 0 }, { roughness: 0, metal: 1 })).toBeCloseTo(0.3, 1.7)
+    expect(await middle({ ...even, lights: 0 }, { roughness: 0.6, metal: 1 })).toBeCloseTo(0.3, 1.2)
+    expect(await middle({ ...even, lights: 0, mirrored: 0 }, { roughness: 0, metal: 1 })).toBeLessThan(0.01)
+    // What is above is seen in what faces up: a mirror ball's upper half.
+    const above = plain({ zenith: [0.8, 0.8, 0.8], horizon: [0.8, 0.8, 0.8], ground: [0.05, 0.05, 0.05], lights: 0, mirrored: 100 })
+    const d = await seen(above, { high: 0 }, (s) => {
+      const ball = thing('ball', { shape: primitive('sphere', { radius: 1, detail: 48 }), place: [0, 0, -3] })
+      s.objects = [{ ...ball, material: { ...ball.material, colour: [1, 1, 1], roughness: 0.05, metal: 1 } }]
+    })
+    expect(d.at(96, 40)).toBeGreaterThan(0.6)
+    expect(d.at(96, 68)).toBeLessThan(0.15)
   })
 })
