@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { bare, copyShot, exact, goTo, lighter, openShot, picture, quality, stored, upTo } from './helpers'
+import { bare, copyShot, exact, goTo, lighter, openShot, picture, quality, stored, type, upTo } from './helpers'
 import { test } from './lasting'
 
 test('orbit, pan and zoom leave the shot alone; C looks through the camera again', async ({ page }) => {
@@ -187,4 +187,24 @@ test('a shot opens with its last picture, and its frames are there again when it
   const said = await page.evaluate(() => (window as unknown as { said: string[] }).said)
   expect(said.length).toBeGreaterThan(0)
   for (const s of said) expect(s).toMatch(/^r+ null$/)
+})
+
+test('a sky is switched on, changed and taken away again, without simulating', async ({ page }) => {
+  const id = await copyShot('Under stars', bare)
+  await openShot(page, id)
+  await exact(page)
+  const before = await picture(page)
+  await page.getByRole('button', { name: 'Under stars' }).click()
+  await page.getByRole('switch', { name: 'Sky' }).click()
+  await expect.poll(async () => (await picture(page)).equals(before)).toBe(false)
+  const sky = async () => ((await stored(id)).surroundings as { sky: Record<string, unknown> | null }).sky
+  await expect.poll(sky).toMatchObject({ stars: 2400, disc: 0 })
+  await type(page, 'Stars', '0')
+  await type(page, 'Disc', '9')
+  await expect.poll(sky).toMatchObject({ stars: 0, disc: 9 })
+  await expect(page.getByText('17 of 17')).toBeVisible()
+  await page.getByRole('switch', { name: 'Sky' }).click()
+  await expect.poll(sky).toBe(null)
+  await exact(page)
+  await expect.poll(async () => (await picture(page)).equals(before)).toBe(true)
 })
