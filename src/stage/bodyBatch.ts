@@ -1,11 +1,10 @@
 import * as THREE from 'three'
 import { INSTANCE_FLOATS } from '../acts'
 import type { Level, Mesh } from '../engine'
+import { BodyDress, type Dress } from './bodyDress'
 import { type BodyView, compactOf, levelOf, levelsBy } from './bodyLevels'
-import { type Dress, dressMaterial } from './bodyMesh'
 import type { GasShadow } from './gasShadow'
-import { SurfaceRamp } from './surfaceRamp'
-import { type Making, materialOf } from './textures'
+import type { Making } from './textures'
 
 /** Bodies that each have a shape of their own, as one mesh in the shot. */
 export class BodyBatch {
@@ -16,30 +15,18 @@ export class BodyBatch {
   private columns: Record<'position' | 'normal' | 'color' | 'own', Float32Array> = { position: NONE, normal: NONE, color: NONE, own: NONE }
   private shine = NONE
   private index = new Uint32Array(0)
-  private readonly dressed = { key: '' }
-  private readonly ramp: SurfaceRamp | null
+  private readonly worn: BodyDress
   private uv = NONE
 
   constructor(gasShadow: GasShadow, making: Making) {
-    const material = materialOf(making, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
-    gasShadow.into(material)
-    const before = material.onBeforeCompile
-    material.onBeforeCompile = (shader, renderer) => {
-      before.call(material, shader, renderer)
-      shader.vertexShader = shader.vertexShader
-        .replace('void main() {', 'attribute float shine;\nattribute vec3 own;\nvarying vec3 bodyShine;\nvoid main() {')
-        .replace('#include <color_vertex>', '#include <color_vertex>\n\tbodyShine = vColor.rgb * shine;')
-      shader.fragmentShader = shader.fragmentShader
-        .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
-        .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
-    }
-    material.customProgramCacheKey = () => `bodies with shapes of their own ${making.rich}`
-    this.ramp = making.ramp ? new SurfaceRamp() : null
-    this.ramp?.into(material, 'own')
-    this.mesh = new THREE.Mesh(new THREE.BufferGeometry(), material)
-    this.mesh.customDepthMaterial = this.shadow
-    this.mesh.castShadow = this.mesh.receiveShadow = true
-    this.mesh.frustumCulled = false
+    this.worn = new BodyDress(gasShadow, making, {
+      ...{ key: 'bodies with shapes of their own', own: 'own', uniforms: {} },
+      vertex: (shader) =>
+        shader
+          .replace('void main() {', 'attribute float shine;\nattribute vec3 own;\nvoid main() {')
+          .replace('#include <color_vertex>', '#include <color_vertex>\n\tbodyShine = vColor.rgb * shine;'),
+    })
+    this.mesh = this.worn.meshOf(new THREE.BufferGeometry(), this.shadow)
   }
   private reserve(vertices: number, indices: number): void {
     if (vertices <= this.room.vertices && indices <= this.room.indices) return
@@ -149,12 +136,11 @@ export class BodyBatch {
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    return dressMaterial(this.mesh.material, d, this.dressed, this.ramp)
+    return this.worn.dress(d)
   }
   dispose(): void {
     this.mesh.geometry.dispose()
-    this.mesh.material.dispose()
-    this.ramp?.dispose()
+    this.worn.dispose()
     this.shadow.dispose()
   }
 }

@@ -1,9 +1,8 @@
 import * as THREE from 'three'
 import type { Mesh } from '../engine'
-import type { LookDoc, ObjectDoc } from '../shot'
+import { BodyDress, type Dress } from './bodyDress'
 import type { GasShadow } from './gasShadow'
-import { SurfaceRamp } from './surfaceRamp'
-import { dressAs, type Making, materialOf, type PartMaterial } from './textures'
+import type { Making } from './textures'
 
 /** Texels across; those of one vertex or instance never lie in two rows. */
 const WIDTH = 4096
@@ -61,32 +60,6 @@ function geometryWith(index: Uint32Array | null): THREE.InstancedBufferGeometry 
   if (index) g.setIndex(new THREE.BufferAttribute(index, 1))
   return g
 }
-/** What a body is made of: of a built-in one as the look says, of an object as its card does, with the pictures of its file. */
-export type Dress =
-  | { values: { colour: readonly number[]; glow: readonly number[]; roughness: number; metalness: number } }
-  | { like: PartMaterial; material: ObjectDoc['material']; t: number; alpha: boolean; looks: readonly LookDoc[]; mesh: Mesh }
-/** Dresses a material; true when anything is another than before. `before`: what it wore. */
-export function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: string }, ramp: SurfaceRamp | null): boolean {
-  const along = ramp && 'like' in d ? ramp.set(d.material, d.looks, d.mesh, d.t) : ''
-  if ('values' in d) {
-    const { colour, glow, roughness, metalness } = d.values
-    m.color.setRGB(colour[0], colour[1], colour[2])
-    m.emissive.setRGB(glow[0], glow[1], glow[2])
-    Object.assign(m, { roughness, metalness })
-  } else {
-    const { map, normalMap, roughnessMap, metalnessMap, emissiveMap, alphaTest } = d.like
-    if (m.map !== map || m.normalMap !== normalMap || m.roughnessMap !== roughnessMap || m.emissiveMap !== emissiveMap) m.needsUpdate = true
-    Object.assign(m, { map, normalMap, roughnessMap, metalnessMap, emissiveMap, alphaTest })
-    m.normalScale.copy(d.like.normalScale)
-    dressAs(Object.assign(m, { surface: d.like.surface }), d.material, d.t, d.alpha)
-  }
-  const own = [m.color.toArray(), m.emissive.toArray(), m.roughness, m.metalness, m.opacity, m.side, m.map?.id, m.normalMap?.id]
-  const rich = m instanceof THREE.MeshPhysicalMaterial ? [m.transmission, m.ior, m.thickness, m.attenuationColor.toArray(), m.sheen] : []
-  const key = [...own, ...rich, along].join()
-  const changed = key !== before.key
-  before.key = key
-  return changed
-}
 /** Numbers for a shader, four a texel. */
 class Floats {
   texture = new THREE.DataTexture(new Float32Array(4), 1, 1, THREE.RGBAFormat, THREE.FloatType)
@@ -113,33 +86,23 @@ export class BodyMesh {
     bodyInstances: { value: this.instances.texture },
     bodyCount: { value: 1 },
   }
-  private readonly dressed = { key: '' }
-  private readonly ramp: SurfaceRamp | null
+  private readonly worn: BodyDress
   private room = 0
 
   constructor(gasShadow: GasShadow, making: Making) {
-    const material = materialOf(making, { vertexColors: true, side: THREE.DoubleSide, shadowSide: THREE.DoubleSide })
-    gasShadow.into(material)
-    const before = material.onBeforeCompile
-    material.onBeforeCompile = (shader, renderer) => {
-      before.call(material, shader, renderer)
-      Object.assign(shader.uniforms, this.uniforms)
-      shader.vertexShader = shader.vertexShader
-        .replace('void main() {', `${READ}\nvarying vec3 bodyShine;\nvoid main() {`)
-        .replace('#include <uv_vertex>', UVS)
-        .replace(
-          '#include <color_vertex>',
-          'vec4 bodyPoint = bodyRead(), bodyTint = bodyTexel(bodyInstances, bodyMe() * 4 + 3);\n#ifdef BODY_COLOURS\n\tbodyTint.rgb *= bodyColour();\n#endif\n\tvColor.rgb = bodyTint.rgb;\n\tbodyShine = bodyTint.rgb * bodyTint.a;',
-        )
-        .replace('#include <beginnormal_vertex>', 'vec3 objectNormal = bodyNormal();')
-        .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace(bodyPoint);')
-      shader.fragmentShader = shader.fragmentShader
-        .replace('void main() {', 'varying vec3 bodyShine;\nvoid main() {')
-        .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
-    }
-    material.customProgramCacheKey = () => `bodies in the shadow of gas ${making.rich}`
-    this.ramp = making.ramp ? new SurfaceRamp() : null
-    this.ramp?.into(material, 'bodyPoint.xyz')
+    this.worn = new BodyDress(gasShadow, making, {
+      ...{ key: 'bodies in the shadow of gas', own: 'bodyPoint.xyz', uniforms: this.uniforms },
+      vertex: (shader) =>
+        shader
+          .replace('void main() {', `${READ}\nvoid main() {`)
+          .replace('#include <uv_vertex>', UVS)
+          .replace(
+            '#include <color_vertex>',
+            'vec4 bodyPoint = bodyRead(), bodyTint = bodyTexel(bodyInstances, bodyMe() * 4 + 3);\n#ifdef BODY_COLOURS\n\tbodyTint.rgb *= bodyColour();\n#endif\n\tvColor.rgb = bodyTint.rgb;\n\tbodyShine = bodyTint.rgb * bodyTint.a;',
+          )
+          .replace('#include <beginnormal_vertex>', 'vec3 objectNormal = bodyNormal();')
+          .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace(bodyPoint);'),
+    })
     this.shadow.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.uniforms)
       shader.vertexShader = shader.vertexShader
@@ -147,10 +110,7 @@ export class BodyMesh {
         .replace('#include <begin_vertex>', 'vec3 transformed = bodyPlace(bodyRead());')
     }
     this.shadow.customProgramCacheKey = () => 'shadows of bodies'
-    this.mesh = new THREE.Mesh(geometryWith(null), material)
-    this.mesh.customDepthMaterial = this.shadow
-    this.mesh.castShadow = this.mesh.receiveShadow = true
-    this.mesh.frustumCulled = false
+    this.mesh = this.worn.meshOf(geometryWith(null), this.shadow)
   }
   /** `instances`: sixteen floats each. */
   set(mesh: Mesh, instances: Float32Array): void {
@@ -214,12 +174,11 @@ export class BodyMesh {
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    return dressMaterial(this.mesh.material, d, this.dressed, this.ramp)
+    return this.worn.dress(d)
   }
   dispose(): void {
     this.mesh.geometry.dispose()
-    this.mesh.material.dispose()
-    this.ramp?.dispose()
+    this.worn.dispose()
     this.shadow.dispose()
     this.vertices.texture.dispose()
     this.instances.texture.dispose()
