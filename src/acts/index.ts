@@ -10,9 +10,7 @@ export {
   CAMERA_PARAMS,
   CONTROL_PARAMS,
   LIGHT_PARAMS,
-  MATERIAL_PARAMS,
   OBJECT_PARAMS,
-  SKY_PARAMS,
   SYSTEM_PARAMS,
 } from './elementParams'
 export { CONSTANTS, FUNCTIONS, readFormula } from './expression'
@@ -25,6 +23,7 @@ export { type Draw, drawOf, drawsByPhase, drawsOf, looksOf, overruledBy, particl
 export { LOOK_SAMPLES, lookTable, nearestSample, sampleLook } from './lookTables'
 export { manual } from './manual'
 export { type Mapping, MOST_MAPPINGS, perRange } from './mapped'
+export { MATERIAL_PARAMS } from './materialParams'
 export { meshAsTaken } from './meshFiles'
 export { type OwnShape, ownShapes, particleShape, type ShapeMapping, type ShapeValue, shapeValues } from './particleShapes'
 export { othersIn, systemMatrices } from './placed'
@@ -37,6 +36,7 @@ export { drawnPlaces, type Places } from './reliefs'
 export { regionOf, type Shaped, shapedOf } from './reshaped'
 export { checkShot, jsonSchema, shotTypes } from './schema'
 export { isLine, PRIMITIVES, primitiveOf, shapeMesh } from './shapes'
+export { SKY_PARAMS } from './skyParams'
 export { INSTANCE_FLOATS, solidInstances } from './solidInstances'
 export { type StripDraw, stripDraw, stripOwner, stripTone } from './strips'
 export { touchedFrom, warmFrames } from './touched'

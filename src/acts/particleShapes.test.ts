@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { boundsOf, identity, partsOf, pointColumn } from '../engine'
 import { isVaried, type ObjectDoc, type Shot } from '../shot'
-import { checkShot, drawsOf, ownShapes, particleShape, shapeValues, touchedFrom } from '.'
+import { checkShot, drawnPlaces, drawsOf, ownShapes, particleShape, shapeValues, touchedFrom } from '.'
 import { withShape } from './particleShapes'
 import { act, after, quiet } from './testing/quiet'
 import { primitive, thing } from './testing/things'
@@ -32,7 +32,7 @@ async function shapesOf(s: Shot, frames = 12) {
   const t = frames / 24
   const [draw] = drawsOf(s, s.systems[0], t, frame.parts)
   if (!draw.solid) throw new Error('no solid')
-  const own = ownShapes(part, draw.shapes, draw.solid, identity(), t, 1 / 24)
+  const own = ownShapes(part, drawnPlaces(part, [[]]), draw.shapes, draw.solid, identity(), t, 1 / 24)
   const mesh = (i: number) => {
     const m = particleShape(s, new Map(), s.objects[0], draw.shapes, own(i))
     if (!m) throw new Error('no shape')

@@ -6,6 +6,7 @@ import type { SolidDrawing } from './drawing'
 import { type MappedParticle, type Mapping, mappedValue } from './mapped'
 import { othersIn } from './placed'
 import { actOf } from './registry'
+import type { Places } from './reliefs'
 import { shapedOf } from './reshaped'
 import { primitiveOf } from './shapes'
 
@@ -65,9 +66,10 @@ export interface OwnShape {
   values: (number | null)[]
   t: number
 }
-/** Of each particle of a part its own shape, by its place. `t`: of the frame, s; `frame`: how long one is, s. */
+/** Of each particle of a part its own shape, by its number. `places`: where they are drawn; `t`: of the frame, s; `frame`: how long one is, s. */
 export function ownShapes(
   part: PointsPart,
+  places: Places,
   shapes: readonly ShapeMapping[],
   solid: SolidDrawing,
   matrix: Matrix,
@@ -75,7 +77,8 @@ export function ownShapes(
   frame: number,
 ): (i: number) => OwnShape {
   const [age, life, seed] = (['age', 'life', 'seed'] as const).map((n) => pointColumn(part, n))
-  const [x, y, z, vx, vy, vz] = (['px', 'py', 'pz', 'vx', 'vy', 'vz'] as const).map((n) => pointColumn(part, n))
+  const { x, y, z } = places
+  const [vx, vy, vz] = (['vx', 'vy', 'vz'] as const).map((n) => pointColumn(part, n))
   const start = hasColumn(part, 'phaseStart') ? pointColumn(part, 'phaseStart') : null
   // By whole frames: what is born between two is seen as the object was at one of them.
   const whole = (s: number) => Math.round(s / frame) * frame
@@ -121,7 +124,10 @@ function movesOf(shot: Shot, meshes: Meshes, o: ObjectDoc): boolean {
 }
 /** A shape that was built: one mesh for the same values, with normals if it is smooth. */
 const kept = new WeakMap<readonly ObjectDoc[], Map<string, Mesh>>()
-const MOST_KEPT = 4096
+const keptBytes = new WeakMap<Map<string, Mesh>, number>()
+/** Bytes of shapes that are kept: of more than that those before are made again. */
+const MOST_BYTES = 192 * 1024 * 1024
+const bytesOf = (m: Mesh): number => m.positions.byteLength + (m.normals?.byteLength ?? 0)
 /**
  * The shape of an object with values of a particle's own; the same mesh for the same ones while no object is edited. Null when it has no faces.
  */
@@ -141,7 +147,9 @@ export function particleShape(shot: Shot, meshes: Meshes, o: ObjectDoc, shapes: 
   const { mesh, at } = shapedOf(shaped, base, o.regions.length > 0, othersIn(shot, meshes))
   const positions = at?.(own.t) ?? mesh.positions
   const made = positions === mesh.positions ? mesh : movedMesh(mesh, positions)
-  if (all.size >= MOST_KEPT) all.clear()
+  const bytes = (keptBytes.get(all) ?? 0) + bytesOf(made)
+  if (bytes > MOST_BYTES) all.clear()
+  keptBytes.set(all, bytes > MOST_BYTES ? bytesOf(made) : bytes)
   all.set(key, made)
   return made
 }

@@ -19,21 +19,14 @@ import {
 import { OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 import { documentIssues } from './check'
 import type { Sort } from './define'
-import {
-  BODY_PARAMS,
-  CAMERA_PARAMS,
-  CONTROL_PARAMS,
-  LIGHT_PARAMS,
-  MATERIAL_PARAMS,
-  OBJECT_PARAMS,
-  SKY_PARAMS,
-  SYSTEM_PARAMS,
-} from './elementParams'
+import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
 import { dyeTones } from './gasTones'
 import { MOST_MAPPINGS } from './mapped'
+import { MATERIAL_PARAMS } from './materialParams'
 import { actOfSort, actsOfSort } from './registry'
 import { PRIMITIVES } from './shapes'
+import { SKY_PARAMS } from './skyParams'
 
 const isMapping = (a: ActDoc): boolean => actOfSort(a.kind, 'look').role === 'mapping'
 /** The types of the shot document, made from the list of acts when the first document is checked; ids and references are checked behind them. */

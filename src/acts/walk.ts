@@ -1,7 +1,8 @@
 import { type ActDoc, type ElementDoc, GROUPS, type Group, type ObjectDoc, type Params, SECTIONS, type Section, type Shot } from '../shot'
 import type { Sort } from './define'
-import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, MATERIAL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
+import { MATERIAL_PARAMS } from './materialParams'
 import { actOf } from './registry'
 import { primitiveOf } from './shapes'
 

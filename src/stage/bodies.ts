@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import {
   askedOf,
   baseMesh,
+  drawnPlaces,
   drawsByPhase,
   INSTANCE_FLOATS,
   looksOf,
@@ -9,6 +10,7 @@ import {
   othersIn,
   ownShapes,
   particleShape,
+  reliefsOf,
   type SolidDrawing,
   shapedOf,
   solidInstances,
@@ -126,14 +128,17 @@ export class Bodies {
           blends,
           matrices,
           share,
-          bodies.map((b) => [b.weight, b.longest]),
+          bodies.map((b) => [b.weight, b.longest, b.object ? makingKey(makingOf(b.object.material)) : '']),
           asked,
           goesByView ? view : 0,
         ])
         const key = `${system.id} ${phases[0]}`
         const old = this.made.get(key)
         const same =
-          old?.part === part && old.made === made && old.objects === shot.objects && bodies.every((b, n) => b.mesh === old.bodies[n])
+          old?.part === part &&
+          old.made === made &&
+          (!isOwn || old.objects === shot.objects) &&
+          bodies.every((b, n) => b.mesh === old.bodies[n])
         if (!same) {
           changed = true
           const instances = solidInstances(part, { draws, blends, phases, solid, bodies, matrices, share })
@@ -144,7 +149,15 @@ export class Bodies {
             const { object } = body
             const making = object ? makingOf(object.material) : PLAIN
             if (isOwn && object) {
-              const own = ownShapes(part, draw.shapes, solid, matrices[0], t, shot.rate.den / shot.rate.num)
+              const own = ownShapes(
+                part,
+                drawnPlaces(part, reliefsOf(draws)),
+                draw.shapes,
+                solid,
+                matrices[0],
+                t,
+                shot.rate.den / shot.rate.num,
+              )
               const shapes = of.slice(0, count).flatMap((i, k) => {
                 const mesh = particleShape(shot, meshes, object, draw.shapes, own(i))
                 return mesh ? [{ mesh, of: k }] : []

@@ -16,6 +16,7 @@ import {
 import { type Shot, timeOf } from '../shot'
 import { Adapt, type Quality } from './adapt'
 import { shotPose } from './camera'
+import { withSameParts } from './sameParts'
 import { Stage } from './stage'
 import { looksSame } from './visible'
 
@@ -138,8 +139,9 @@ export class StageHost {
         return
     }
   }
-  private setShot(next: Shot): void {
+  private setShot(sent: Shot): void {
     const before = this.shot
+    const next = withSameParts(before, sent)
     this.shot = next
     if (before && looksSame(before, next)) {
       // The picture that is there is that of this shot too, unless another is on its way.

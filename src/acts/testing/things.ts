@@ -1,5 +1,6 @@
 import { type BodyDoc, defaultsOf, type ObjectDoc, type PrimitiveShape } from '../../shot'
-import { BODY_PARAMS, MATERIAL_PARAMS } from '../elementParams'
+import { BODY_PARAMS } from '../elementParams'
+import { MATERIAL_PARAMS } from '../materialParams'
 import { primitiveOf } from '../shapes'
 
 /** An object in the middle of the shot with nothing done to it, and the values that a test cares for; an anchor without a shape. */
