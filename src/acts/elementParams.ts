@@ -1,4 +1,4 @@
-import { choice, colour, number, type Params, ref, toggle, vector } from '../shot'
+import { choice, colour, number, type Params, toggle, vector } from '../shot'
 
 /** Parameters of elements that are not acts; the board shows them with the same inputs. */
 export const OBJECT_PARAMS: Params = {

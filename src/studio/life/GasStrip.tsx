@@ -184,7 +184,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
           {tone.colour.stops.map((s, i) => handle('ramp', i, s.at, RAMP_Y, toHex(s.colour), 'Colour'))}
         </div>
       </div>
-      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
+      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[236px] shrink-0')}>
         {isSteep ? (
           <span
             className="live truncate text-amber text-caption"
@@ -234,7 +234,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
               }
             />
             {picked.of === 'ramp' ? (
-              <span className="w-[92px] shrink-0">
+              <span className="w-[116px] shrink-0">
                 <ColourField
                   narrow
                   label="Stop colour"

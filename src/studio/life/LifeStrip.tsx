@@ -221,7 +221,7 @@ function Strip({ id }: { id: string }) {
           )}
         </div>
       </div>
-      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[208px] shrink-0')}>
+      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[236px] shrink-0')}>
         <span className="live truncate text-caption text-moss">
           {act ? subject.caption : users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}
         </span>
@@ -261,7 +261,7 @@ function Strip({ id }: { id: string }) {
               onChange={(v, g) => change(`stop of ${channel}`, (l) => void (stopsOf(l, channel)[index].at = Math.min(1, v / scale)), g)}
             />
             {channel === 'colour' ? (
-              <span className="w-[92px] shrink-0">
+              <span className="w-[116px] shrink-0">
                 <ColourField
                   narrow
                   label="Stop colour"
