@@ -2,7 +2,7 @@ import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
 /** Tests that mock modules or globals: each in a process of its own. */
-const MOCKING = ['commands', 'finding', 'gasCost', 'references', 'saver'].map((name) => `src/studio/${name}.test.ts`)
+const MOCKING = ['commands', 'finding', 'gasCost', 'playback/clock', 'references', 'saver'].map((name) => `src/studio/${name}.test.ts`)
 const root = fileURLToPath(new URL('.', import.meta.url))
 process.env.EMBER_ROOT ??= root.replace(/\/$/, '')
 process.env.EMBER_HELPER ??= `${root}dist/helper.mjs`

@@ -53,7 +53,17 @@ export const bare = (d: Doc) => {
 export const quality = (page: Page) => page.getByTestId('quality')
 /** Waits until the picture on screen is the exact one of the frame at the playhead, sharp. */
 export async function exact(page: Page, frame?: number): Promise<void> {
-  await expect(quality(page)).toContainText('As rendered', { timeout: 60000 })
+  try {
+    await expect(quality(page)).toContainText('As rendered', { timeout: 60000 })
+  } catch (error) {
+    // What the page knew then tells a stage that hangs from a playhead that nobody followed.
+    const known = await page.evaluate(() => {
+      const label = document.querySelector<HTMLElement>('[data-testid=quality]')
+      const alerts = [...document.querySelectorAll('[role=alert]')].map((a) => a.textContent)
+      return { ...label?.dataset, playhead: document.querySelector('[data-testid=frame]')?.textContent, alerts }
+    })
+    throw new Error(`the picture did not become exact: ${JSON.stringify(known)}`, { cause: error })
+  }
   if (frame !== undefined) await expect(quality(page)).toHaveAttribute('data-frame', String(frame))
 }
 export async function openShot(page: Page, id: string): Promise<void> {

@@ -83,9 +83,10 @@ describe('reshape steps', () => {
   })
   it('ridges stand out along the normal: so many around, by their height on the crest and by nothing between', () => {
     const base = sphere(1, 48)
+    const places = rows(base.positions)
     const far = (values: Record<string, unknown>) =>
       rows(shapedOf(object([act('ridges', { axis: 'y', count: 8, height: 0.2, ...values })]), base, false).mesh.positions).map((p, i) => {
-        const [x, , z] = rows(base.positions)[i]
+        const [x, , z] = places[i]
         return { out: Math.hypot(...p) - 1, turn: Math.atan2(x, z), across: Math.hypot(x, z) }
       })
     // About Y the turn goes from Z to X, and the wave stands on Z.
@@ -96,7 +97,7 @@ describe('reshape steps', () => {
     expect(Math.max(...far({ sharp: 100 }).map((q) => q.out))).toBeCloseTo(0.2, 2)
     const rings = shapedOf(object([act('ridges', { run: 'around', count: 3, height: 0.1 })]), base, false).mesh
     rows(rings.positions).forEach((p, i) => {
-      const y = rows(base.positions)[i][1]
+      const y = places[i][1]
       expect(Math.hypot(...p) - 1).toBeCloseTo(0.1 * (0.5 + 0.5 * Math.cos(2 * Math.PI * 3 * (y / 2 + 0.5))), 2)
     })
   })

@@ -130,14 +130,14 @@ describe('the job worker', () => {
   })
   it('a stopped render keeps its frames and goes on later; a frame whose file was lost is drawn again, the same', async () => {
     // The worker hears of a stop within a second: so many frames are never drawn until then.
-    const { id } = await make({ last: 65 })
+    const { id } = await make({ last: 35 })
     const w = startWorker()
     await until(id, (j) => j.done >= 2)
     await stopJob(s.db, id)
     const stopped = await until(id, (j) => j.state === 'stopped')
     const begun = join(jobFolder(s.data, id), 'frames', '.0099.png-0a1b2c3d.part')
     writeFileSync(begun, 'half')
-    expect(stopped.done).toBeLessThan(60)
+    expect(stopped.done).toBeLessThan(30)
     const path = join(jobFolder(s.data, id), 'frames', '0006.png')
     const bytes = readFileSync(path)
     unlinkSync(path)

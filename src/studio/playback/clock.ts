@@ -46,6 +46,8 @@ export class Clock {
   restart(): void {
     const { first } = shotNow().range
     setPlayhead(first)
+    // The playhead of the page may still stand there, while the picture has gone on.
+    if (this.requested !== first) studio().session?.show(first)
     this.startAt(first)
   }
   /** A picture of a frame was drawn: the next one may be due. */
@@ -91,7 +93,8 @@ export class Clock {
   }
   private advanceByTime(now: number): void {
     const { first, last } = shotNow().range
-    let due = Math.floor(this.from + ((now - this.origin) / 1000) * framesPerSecond(shotNow()))
+    // A repaint's time is that of its beginning: on a busy machine well before what was requested since. Playing never goes back.
+    let due = Math.max(this.requested, Math.floor(this.from + ((now - this.origin) / 1000) * framesPerSecond(shotNow())))
     if (due > last) {
       if (!studio().loop) {
         this.request(last, now)
