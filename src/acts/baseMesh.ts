@@ -1,5 +1,5 @@
 import type { Mesh } from '../engine'
-import type { ObjectDoc } from '../shot'
+import type { ObjectDoc, Shot } from '../shot'
 import { builtKey } from './builtShapes'
 import { type Base, baseOf, meshAsTaken } from './meshFiles'
 import { primitiveOf, shapeBase, shapeMesh } from './shapes'
@@ -14,6 +14,10 @@ export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
   return mesh ? meshAsTaken(mesh, object.shape) : null
 }
 /** Hashes of the files that an object's shape is read from. */
+/** Hashes of all files that a shot needs as they are read: its meshes, and its pictures of light. */
+export const filesIn = (shot: Pick<Shot, 'objects' | 'lights'>): string[] => [
+  ...new Set([...shot.objects.flatMap(filesOf), ...shot.lights.flatMap((l) => (l.kind === 'around' && l.asset ? [l.asset] : []))]),
+]
 export const filesOf = (o: ObjectDoc): string[] => (o.shape.kind === 'mesh' ? [o.shape.asset, ...o.shape.poses] : [])
 /** An object's mesh with what it does by itself. Poses that do not fit are named by `tell` and left out. */
 export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: string) => void = () => {}): Base | null {

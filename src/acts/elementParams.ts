@@ -1,4 +1,4 @@
-import { choice, colour, number, type Params, toggle, vector } from '../shot'
+import { choice, number, type Params, toggle, vector } from '../shot'
 
 /** Parameters of elements that are not acts; the board shows them with the same inputs. */
 export const OBJECT_PARAMS: Params = {
@@ -223,60 +223,6 @@ export const SYSTEM_PARAMS: Params = {
     integer: true,
     changes: 'simulation',
     help: 'Most particles alive at once; at the limit births wait.',
-  }),
-}
-export const LIGHT_PARAMS: Params = {
-  kind: choice({
-    label: 'Kind',
-    default: 'spot',
-    changes: 'picture',
-    options: [
-      { value: 'point', label: 'point' },
-      { value: 'spot', label: 'spot' },
-      { value: 'sun', label: 'sun' },
-    ],
-    help: 'All ways from a point, a cone, or even from far away.',
-  }),
-  place: vector({ label: 'Place', unit: 'm', default: [2, 3, 2], animated: true, changes: 'picture', help: 'Where it hangs.' }),
-  aim: vector({ label: 'Aim', unit: 'm', default: [0, 0, 0], animated: true, changes: 'picture', help: 'The point it looks at.' }),
-  colour: colour({ label: 'Colour', default: [1, 1, 1], animated: true, changes: 'picture', help: 'Colour of the light.' }),
-  strength: number({
-    label: 'Strength',
-    unit: '×',
-    default: 10,
-    min: 0,
-    soft: [0, 100],
-    animated: true,
-    changes: 'picture',
-    help: 'Brightness at one metre; for a sun everywhere.',
-  }),
-  angle: number({
-    label: 'Angle',
-    unit: '°',
-    default: 40,
-    min: 1,
-    max: 89,
-    soft: [1, 89],
-    animated: true,
-    changes: 'picture',
-    help: 'Half angle of a spot.',
-  }),
-  onGas: number({
-    label: 'On gas',
-    unit: '%',
-    default: 100,
-    min: 0,
-    max: 10000,
-    soft: [0, 200],
-    animated: true,
-    changes: 'picture',
-    help: 'How much of it smoke, fire and tufts are lit by.',
-  }),
-  shadow: toggle({
-    label: 'Shadows',
-    default: true,
-    changes: 'picture',
-    help: 'Casts shadows. One light of the shot can; the first that asks does.',
   }),
 }
 export const CAMERA_PARAMS: Params = {

@@ -2,6 +2,7 @@ import { blackBodyColour, MARCH_SAMPLES, type MarchLight, type MarchLook, type M
 import { GAS_TONES, type GasDoc, type Ramp, type Shot, sampleColour, sampleNumber, sampleRamp, sampleVec3, type Vec3 } from '../shot'
 import { ambientOf } from './ambient'
 import type { VolumeDrawing } from './drawing'
+import { shiningLights } from './lit'
 import { curveTable } from './lookTables'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
@@ -64,21 +65,19 @@ const unit = (v: readonly number[]): Vec3 => {
 /** The lights of a shot at t, as what is soft sees them, with its share of the surroundings. `shadows`: of each of the lights in turn. */
 export function marchScene(shot: Shot, share: number, t: number, shadows: readonly MarchLight['shadow'][] = []): MarchScene {
   const { above, below } = ambientOf(shot, t)
-  const lights = shot.lights
-    .filter((l) => !l.muted)
-    .map((l, i): MarchLight => {
-      const place = sampleVec3(l.place, t)
-      const aim = unit(sampleVec3(l.aim, t).map((x, a) => x - place[a]))
-      const strength = (sampleNumber(l.strength, t) * sampleNumber(l.onGas, t)) / 100
-      const angle = (sampleNumber(l.angle, t) * Math.PI) / 180
-      return {
-        place: l.kind === 'sun' ? (aim.map((x) => -x) as Vec3) : place,
-        sun: l.kind === 'sun',
-        colour: sampleColour(l.colour, t).map((x) => x * strength) as Vec3,
-        shadow: shadows[i],
-        // The half of the cone at which spots begin to fade is that of objects.
-        spot: l.kind === 'spot' ? { aim, from: Math.cos(angle), to: Math.cos(angle * 0.5) } : null,
-      }
-    })
+  const lights = shiningLights(shot).map((l, i): MarchLight => {
+    const place = sampleVec3(l.place, t)
+    const aim = unit(sampleVec3(l.aim, t).map((x, a) => x - place[a]))
+    const strength = (sampleNumber(l.strength, t) * sampleNumber(l.onGas, t)) / 100
+    const angle = (sampleNumber(l.angle, t) * Math.PI) / 180
+    return {
+      place: l.kind === 'sun' ? (aim.map((x) => -x) as Vec3) : place,
+      sun: l.kind === 'sun',
+      colour: sampleColour(l.colour, t).map((x) => x * strength) as Vec3,
+      shadow: shadows[i],
+      // Where in the cone a spot begins to fade is as for objects.
+      spot: l.kind === 'spot' ? { aim, from: Math.cos(angle), to: Math.cos(angle * (1 - sampleNumber(l.edge ?? 50, t) / 100)) } : null,
+    }
+  })
   return { lights, above: above.map((x) => x * share) as Vec3, below: below.map((x) => x * share) as Vec3 }
 }

@@ -1,6 +1,6 @@
-export { ambientOf } from './ambient'
+export { ambientOf, aroundOf } from './ambient'
 export { askedOf, askName, findAsked } from './asks'
-export { baseMesh, filesOf, type Meshes, meshOf } from './baseMesh'
+export { baseMesh, filesIn, filesOf, type Meshes, meshOf } from './baseMesh'
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { type Compiled, compile } from './compile'
 export type { Act, Handle, Outline, SentencePart, Sort } from './define'
@@ -9,7 +9,6 @@ export {
   BODY_PARAMS,
   CAMERA_PARAMS,
   CONTROL_PARAMS,
-  LIGHT_PARAMS,
   OBJECT_PARAMS,
   SYSTEM_PARAMS,
 } from './elementParams'
@@ -19,6 +18,8 @@ export { dyesOf } from './gasDyes'
 export { marchLook, marchScene, volumeDrawing } from './gasLook'
 export { GAS_PARAMS } from './gasParams'
 export { dyeTones, straightTone } from './gasTones'
+export { LIGHT_PARAMS } from './lightParams'
+export { litShot, shiningLights } from './lit'
 export { type Draw, drawOf, drawsByPhase, drawsOf, looksOf, overruledBy, particleLook, partLooks, reliefsOf } from './look'
 export { LOOK_SAMPLES, lookTable, nearestSample, sampleLook } from './lookTables'
 export { manual } from './manual'

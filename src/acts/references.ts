@@ -152,6 +152,7 @@ const OWN: { [G in Group]?: (e: Shot[G][number], where: Where) => Reference[] } 
   },
   systems: (s, where) => [...field(where, s, 'space', 'object'), ...field(where, s, 'layer', 'layer')],
   gases: (g, where) => field(where, g, 'rides', 'object'),
+  lights: (l, where) => field(where, l, 'asset', 'asset'),
   forces: (f, where) => [
     ...(f.reaches === 'all' ? [] : list({ ...where, path: [...where.path, 'reaches'] }, f.reaches, 'reached')),
     ...f.shares.map(

@@ -19,9 +19,10 @@ import {
 import { OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 import { documentIssues } from './check'
 import type { Sort } from './define'
-import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, LIGHT_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
+import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
 import { dyeTones } from './gasTones'
+import { LIGHT_PARAMS } from './lightParams'
 import { MOST_MAPPINGS } from './mapped'
 import { MATERIAL_PARAMS } from './materialParams'
 import { actOfSort, actsOfSort } from './registry'
@@ -269,7 +270,15 @@ export const shotTypes = once(() => {
         }),
       }),
     ),
-    lights: list(z.strictObject({ ...element, ...moving(LIGHT_PARAMS) })),
+    lights: list(
+      z.strictObject({
+        ...element,
+        ...moving(LIGHT_PARAMS),
+        asset: hash.nullable().default(null),
+        above: colourSchema().default([0, 0, 0]),
+        below: colourSchema().default([0, 0, 0]),
+      }),
+    ),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
     layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
       error: 'must have exactly one layer; more come with a later version of the document',

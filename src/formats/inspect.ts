@@ -1,5 +1,6 @@
 import { boundsOf, isClosed, type Mesh, triangleCount } from '../engine'
 import { drawAll, readFont } from './font/text'
+import { lightAround, lightOf } from './image/light'
 import { readMesh } from './mesh'
 import { bad, guarded, LIMITS, type Read } from './result'
 import { looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from './svg/outlines'
@@ -20,6 +21,8 @@ export interface AssetFacts {
   made?: boolean
   /** It is a picture on a plate. */
   plate?: boolean
+  /** It is a picture of light: what it gives when it is all that is around, as `lightAround` has it. */
+  light?: { size: [number, number]; above: [number, number, number]; below: [number, number, number] }
   notes: string[]
 }
 /** How a drawing is taken for its facts; an object says its own. */
@@ -68,5 +71,8 @@ async function inspectAny(bytes: Uint8Array): Promise<Read<AssetFacts>> {
     return r.ok ? { ok: true, value: facts('outline', outlineMesh(r.value, TRIED), r.notes), notes: r.notes } : r
   }
   const r = await readMesh(bytes)
-  return r.ok ? { ok: true, value: facts('mesh', r.value, r.notes), notes: r.notes } : r
+  if (!r.ok) return r
+  const picture = r.value.textures?.length === 1 ? lightOf(r.value.textures[0]) : null
+  const light = picture ? { light: { size: [picture.width, picture.height] as [number, number], ...lightAround(picture) } } : {}
+  return { ok: true, value: { ...facts('mesh', r.value, r.notes), ...light }, notes: r.notes }
 }

@@ -244,7 +244,11 @@ export interface GasDoc extends ElementBase {
   tones: { [K in GasTone]: ToneDoc }
 }
 export interface LightDoc extends ElementBase {
-  kind: 'point' | 'spot' | 'sun'
+  kind: 'point' | 'spot' | 'sun' | 'around'
+  /** An object or a system with which it goes along; its place and aim are then from there. */
+  follows?: string | null
+  /** Of a system: the middle of all, or the particle that was born first. */
+  which?: 'middle' | 'oldest'
   place: AnimatedVec3
   aim: AnimatedVec3
   colour: Animated<Vec3>
@@ -252,6 +256,18 @@ export interface LightDoc extends ElementBase {
   strength: Animated<number>
   /** Half angle of a spot, degrees. */
   angle: Animated<number>
+  /** Per cent of that angle over which its edge fades. */
+  edge?: Animated<number>
+  /** Of one all around: its picture of light, and what that gives above and below on the mean, as its file was read. */
+  asset?: string | null
+  above?: Vec3
+  below?: Vec3
+  /** Degrees about Y; at 0 the middle of the picture lies towards −Z. */
+  turn?: Animated<number>
+  /** Whether the camera sees it, and how bright and how blurred, per cent. */
+  seen?: boolean
+  brightness?: Animated<number>
+  blur?: Animated<number>
   /** Per cent of it that gases get. */
   onGas: Animated<number>
   shadow: boolean

@@ -11,6 +11,7 @@ export interface GasShade {
 }
 const UNIFORMS = `
 varying vec3 gasPlace;
+uniform float lightsAll;
 uniform highp sampler3D gasFront; uniform vec3 gasDepths; uniform mat4 gasRows;
 float gasLeft() {
   if (gasDepths.z < 0.5) return 1.0;
@@ -28,10 +29,13 @@ const lights = THREE.ShaderChunk.lights_fragment_begin.replace(
   'directLight.color *= gasLeft();\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow )',
 )
 
-/** What is mirrored of the sky; what it lights evenly is the hemisphere's, but for what rough metal mirrors more than once. */
+/**
+ * What is mirrored of the sky; what it lights evenly is the hemisphere's, but for what rough metal mirrors more than once. A picture of light
+ * all around lights matt things too, from where each of its pixels is.
+ */
 const mirrors = THREE.ShaderChunk.lights_fragment_maps.replace(
   'iblIrradiance += getIBLIrradiance( geometryNormal );',
-  'iblIrradiance += getIBLIrradiance( geometryNormal ) * metalnessFactor;',
+  'iblIrradiance += getIBLIrradiance( geometryNormal ) * mix(metalnessFactor, 1.0, lightsAll);',
 )
 
 /** What every material of the objects shares of it, and of shadows as such. */
@@ -42,6 +46,7 @@ export class GasShadow {
     gasDepths: { value: this.front.depths },
     gasRows: { value: new THREE.Matrix4() },
     smoothShadows: { value: true },
+    lightsAll: { value: 0 },
   }
 
   /** Lets a material know it; before it is drawn for the first time. */
@@ -62,6 +67,10 @@ export class GasShadow {
   /** Whether edges of shadows are without grain, which costs. */
   setSmooth(smooth: boolean): void {
     this.uniforms.smoothShadows.value = smooth
+  }
+  /** Whether what is mirrored is also what lights. */
+  setAround(around: boolean): void {
+    this.uniforms.lightsAll.value = around ? 1 : 0
   }
   set(shade: GasShade | null): void {
     this.front.set(shade?.front ?? null)

@@ -1,4 +1,5 @@
 import * as THREE from 'three'
+import { shiningLights } from '../acts'
 import type { LightMap } from '../engine'
 import { type LightDoc, type Shot, sampleNumber, sampleVec3 } from '../shot'
 import { Depths } from './depths'
@@ -25,9 +26,7 @@ export class LightMaps {
     t: number,
     around: { middle: readonly number[]; radius: number },
   ): (LightMap | null)[] {
-    return shot.lights
-      .filter((l) => !l.muted)
-      .map((l) => (l.shadow && l.kind !== 'point' ? this.one(r, objects, shot, l, t, around) : null))
+    return shiningLights(shot).map((l) => (l.shadow && l.kind !== 'point' ? this.one(r, objects, shot, l, t, around) : null))
   }
   private one(
     r: THREE.WebGLRenderer,
@@ -72,7 +71,7 @@ export class LightMaps {
   }
 }
 /** The light of the shot that throws shadows: of those that ask for it the first that is no point. */
-export const shadowLight = (shot: Shot): LightDoc | undefined => shot.lights.find((l) => !l.muted && l.shadow && l.kind !== 'point')
+export const shadowLight = (shot: Shot): LightDoc | undefined => shiningLights(shot).find((l) => l.shadow && l.kind !== 'point')
 /** As a light sees a gas: a sun from so far away that its rays are even. */
 export function gasCameraOf(l: LightDoc, t: number, around: { middle: readonly number[]; radius: number }): THREE.PerspectiveCamera {
   const c = cameraOf(l, t, around)

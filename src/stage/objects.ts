@@ -1,5 +1,17 @@
 import * as THREE from 'three'
-import { ambientOf, baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
+import {
+  ambientOf,
+  baseMesh,
+  isLine,
+  type Meshes,
+  othersIn,
+  placedMatrix,
+  posedIn,
+  regionOf,
+  type Shaped,
+  shapedOf,
+  shiningLights,
+} from '../acts'
 import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { Bodies, type BodyFaces } from './bodies'
@@ -123,8 +135,7 @@ export class Objects {
     }
     this.lights.clear()
     let shadowTaken = false
-    for (const l of shot.lights) {
-      if (l.muted) continue
+    for (const l of shiningLights(shot)) {
       const shadows = l.shadow && !shadowTaken && l.kind !== 'point'
       const light = makeLight(l, shadows)
       if (shadows) shadowTaken = true
@@ -136,7 +147,7 @@ export class Objects {
     this.moves =
       [...this.meshes.values()].some((p) => p.shaped.at) ||
       shot.objects.some((o) => changes(o.place) || changes(o.rotate) || changes(o.scale) || changes(o.seen)) ||
-      shot.lights.some((l) => changes(l.place) || changes(l.aim))
+      shot.lights.some((l) => changes(l.place) || changes(l.aim) || !!l.follows)
     this.lastT = Number.NaN
     this.revision++
     this.timed = this.moves || [...shot.objects, ...shot.lights, shot.surroundings].some((e) => moves(e))
@@ -202,6 +213,7 @@ export class Objects {
     })
   }
   private lastFlames = '[]'
+  private lastStand = ''
   /** Whether the picture has alpha: then nothing is seen bent through what is clear. */
   setAlpha(alpha: boolean): void {
     this.alpha = this.bodies.alpha = alpha
@@ -230,10 +242,15 @@ export class Objects {
   setSmoothShadows(smooth: boolean): void {
     this.gasShadow.setSmooth(smooth)
   }
-  /** Puts everything where it is at time t; `editing`: with what only the View shows. Returns whether shadows must be drawn again. */
-  place(t: number, editing = false): boolean {
+  /**
+   * Puts everything where it is at time t. `lights`: the shot's, where they stand then; `editing`: with what only the View shows; `around`:
+   * whether a picture of light is there in place of the even light. Returns whether shadows must be drawn
+   * again.
+   */
+  place(t: number, lights: readonly LightDoc[], how: { editing?: boolean; around: boolean }): boolean {
     const shot = this.shot
     if (!shot) return false
+    const { editing = false, around } = how
     for (const o of shot.objects) {
       const p = this.meshes.get(o.id)
       if (!p) continue
@@ -252,7 +269,7 @@ export class Objects {
       if (shown === 'box') p.mesh.visible = false
     }
     this.region.place(this.scene, editing, shot, this.assets, t, (id) => this.meshes.get(id) ?? null)
-    for (const l of shot.lights) {
+    for (const l of lights) {
       const light = this.lights.get(l.id)
       if (!light) continue
       light.position.set(...sampleVec3(l.place, t))
@@ -263,12 +280,23 @@ export class Objects {
         light.target.position.set(...sampleVec3(l.aim, t))
         light.target.updateMatrixWorld()
       }
-      if (light instanceof THREE.SpotLight) light.angle = (sampleNumber(l.angle, t) * Math.PI) / 180
+      if (light instanceof THREE.SpotLight) {
+        light.angle = (sampleNumber(l.angle, t) * Math.PI) / 180
+        light.penumbra = sampleNumber(l.edge ?? 50, t) / 100
+      }
     }
     const { above, below } = ambientOf(shot, t)
     this.ambient.color.setRGB(...above)
     this.ambient.groundColor.setRGB(...below)
-    this.ambient.intensity = Math.PI
+    // What is all around lights by itself, from where each of its pixels is.
+    this.ambient.intensity = around ? 0 : Math.PI
+    this.gasShadow.setAround(around)
+    const stand = shot.lights.some((l) => l.follows) ? JSON.stringify(lights) : ''
+    if (stand !== this.lastStand) {
+      this.lastStand = stand
+      this.lastT = Number.NaN
+      this.revision++
+    }
     const fresh = Number.isNaN(this.lastT) || (this.moves && t !== this.lastT)
     this.lastT = t
     return fresh
@@ -300,12 +328,12 @@ export class Objects {
     this.bodies.renderDepth(r, camera)
     if (this.backdrop) this.backdrop.visible = !!behind
   }
-  /** What lies behind everything, without a depth. */
-  setBackdrop(mesh: THREE.Mesh): void {
-    this.backdrop = mesh
-    this.scene.add(mesh)
+  /** What lies behind everything, without a depth: a group. */
+  setBackdrop(behind: THREE.Object3D): void {
+    this.backdrop = behind
+    this.scene.add(behind)
   }
-  private backdrop: THREE.Mesh | null = null
+  private backdrop: THREE.Object3D | null = null
   /** What is seen but throws no shadow. */
   withoutShadow(shot: Shot): THREE.Mesh[] {
     return shot.objects.flatMap((o) => {

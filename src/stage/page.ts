@@ -24,12 +24,15 @@ async function bytes(path: string): Promise<ArrayBuffer> {
 let stage: Stage | null = null
 let shot: Shot | null = null
 let hasKernels = false
+let meshes = new Map<string, Mesh>()
 
 /** Takes the shot that the server has now. */
 async function setup(): Promise<boolean> {
   const head = JSON.parse(new TextDecoder().decode(await bytes('setup'))) as Setup
-  const meshes = new Map<string, Mesh>()
-  for (const [i, key] of head.meshes.entries()) meshes.set(key, unpack<Mesh>(new Uint8Array(await bytes(`mesh/${i}`))))
+  const known = meshes
+  meshes = new Map()
+  // By what they are: one that was there for the shot before is the same, and so is all that was made of it.
+  for (const [i, key] of head.meshes.entries()) meshes.set(key, known.get(key) ?? unpack<Mesh>(new Uint8Array(await bytes(`mesh/${i}`))))
   shot = head.shot
   stage ??= new Stage(document.createElement('canvas'))
   stage.setShot(shot, meshes)

@@ -22,11 +22,12 @@ export class Sprites {
     if (!o) return null
     const files = o.shape.kind === 'mesh' ? [o.shape.asset, ...o.shape.poses].slice(0, MOST_FILES) : []
     const pictures = (files.length > 1 ? files.map((f) => meshes.get(f)) : [meshOf(o, meshes)]).flatMap((m) => m?.textures?.[0] ?? [])
-    const decoded = pictures.map((p) => this.textures.of(p.data, p.type))
+    const decoded = pictures.map((p) => this.textures.of(p))
     const images = decoded.map((t) => t.image as ImageBitmap | undefined)
     if (!images.length || images.some((i) => !i)) return null
     const [first] = images as ImageBitmap[]
-    if (decoded.length === 1) {
+    // Pictures of light are not put together: the first stands for all.
+    if (decoded.length === 1 || decoded[0] instanceof THREE.DataTexture) {
       const { columns, rows } = d
       return { texture: decoded[0], columns, rows, frames: columns * rows, aspect: first.width / columns / (first.height / rows) }
     }

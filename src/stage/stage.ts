@@ -6,6 +6,7 @@ import {
   findAsked,
   gasMiddle,
   lastOf,
+  litShot,
   type Meshes,
   othersIn,
   readAs,
@@ -28,6 +29,7 @@ import type { GasShade } from './gasShadow'
 import { joinFronts } from './joinFronts'
 import { LightMaps } from './lightMaps'
 import { geometryOf, Objects } from './objects'
+import { Panorama } from './panorama'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
 import { PointsDrawer } from './points'
@@ -78,6 +80,7 @@ export class Stage {
   private tuftLights = new TuftLights()
   private sprites = new Sprites(this.objects.textures)
   private sky = new Sky()
+  private panorama = new Panorama()
   private machine: Machine | null = null
   private asker: Asker | null = null
   /** Copies a picture with its depth, or the depth alone. */
@@ -100,7 +103,7 @@ export class Stage {
     })
     this.marchesOnGpu = !this.software
     this.renderer.autoClear = false
-    this.objects.setBackdrop(this.sky.mesh)
+    this.objects.setBackdrop(new THREE.Group().add(this.sky.mesh, this.panorama.mesh))
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
     this.renderer.toneMapping = THREE.NoToneMapping
     this.renderer.shadowMap.enabled = true
@@ -176,8 +179,9 @@ export class Stage {
   }
   /** Draws into the canvas, which takes the picture's size. */
   draw(p: Picture, to: THREE.WebGLRenderTarget | null = null): void {
-    const { shot, frame, renderer: r } = this
-    if (!shot) return
+    const { frame, renderer: r } = this
+    if (!this.shot) return
+    const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
     const { target, still } = this.targets.of(p.width, p.height, p.samples)
@@ -235,15 +239,20 @@ export class Stage {
   /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {
     const r = this.renderer
-    const moved = this.objects.place(p.t, p.editing)
+    const { scene } = this.objects
+    // With alpha there is nothing behind.
+    const around = this.panorama.set(r, scene, shot, this.meshes, p.t, p.height, !p.transparent)
+    const moved = this.objects.place(p.t, shot.lights, { editing: p.editing, around })
     for (const l of this.objects.scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens } = p.pose
-    // With alpha there is nothing behind.
-    const sky = (!p.transparent && shot.surroundings.sky) || null
-    const mirrored = this.sky.mirrored(r, shot.surroundings.sky ?? null)
-    this.objects.scene.environment = mirrored
-    this.objects.scene.environmentIntensity = (shot.surroundings.sky?.mirrored ?? 0) / 100
+    const rule = around ? null : (shot.surroundings.sky ?? null)
+    const sky = p.transparent ? null : rule
+    if (!around) {
+      scene.environment = this.sky.mirrored(r, rule)
+      scene.environmentIntensity = (rule?.mirrored ?? 0) / 100
+      scene.environmentRotation.set(0, 0, 0)
+    }
     this.sky.set(sky, p.t, p.height)
     const isAlive = sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0)
     const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent}`
@@ -394,6 +403,7 @@ export class Stage {
     this.tuftLights.dispose()
     this.sprites.dispose()
     this.sky.dispose()
+    this.panorama.dispose()
     this.renderer.dispose()
   }
 }

@@ -1,4 +1,4 @@
-import { drawnByKernels } from '../acts'
+import { aroundOf, drawnByKernels } from '../acts'
 import type { Frame, Mesh } from '../engine'
 import { aliveIn, drawnIn, partsOf } from '../engine'
 import { browserKernels } from '../machines/browser'
@@ -195,9 +195,12 @@ export class StageHost {
       this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
     }
   }
-  /** Whether a picture shows the exact frame, and all of it: a gas that waits for its kernels is not in it. */
+  /** Whether a picture shows the exact frame, and all of it: a gas that waits for its kernels is not in it, nor light whose file is on its way. */
   private get isReady(): boolean {
-    return !!this.shown?.ready && (!this.shot || !drawnByKernels(this.shot) || !!this.stage?.hasKernels)
+    const { shot } = this
+    if (!this.shown?.ready || (shot && drawnByKernels(shot) && !this.stage?.hasKernels)) return false
+    const light = shot && aroundOf(shot)?.asset
+    return !light || this.meshes.has(light)
   }
   private paint(q: Quality): void {
     const { stage, shot, shown, view, revision } = this

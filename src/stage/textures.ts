@@ -1,5 +1,6 @@
 import * as THREE from 'three'
-import type { Mesh, MeshSurface } from '../engine'
+import type { Mesh, MeshPicture, MeshSurface } from '../engine'
+import { type LightPicture, lightOf } from '../formats/image/light'
 import { type Animated, changes, type ObjectDoc, sampleColour, sampleNumber } from '../shot'
 
 /** Pictures of files, decoded once each. They come later than the mesh; `onCome` says when one is there. */
@@ -10,17 +11,19 @@ export class Textures {
 
   constructor(private onCome: () => void) {}
   /** `linear`: of numbers, and not of colours. */
-  of(data: Uint8Array, type: string, linear = false): THREE.Texture {
+  of(picture: MeshPicture, linear = false): THREE.Texture {
+    const { data, type } = picture
     const known = this.known.get(data)
     if (known) return known
+    const light = lightOf(picture)
+    if (light) return this.keep(data, lightTexture(light))
     const texture = new THREE.Texture()
     // glTF counts from the top of the picture.
     texture.flipY = false
     texture.colorSpace = linear ? THREE.NoColorSpace : THREE.SRGBColorSpace
     texture.wrapS = texture.wrapT = THREE.RepeatWrapping
     texture.anisotropy = 4
-    this.known.set(data, texture)
-    this.all.push(texture)
+    this.keep(data, texture)
     const come = createImageBitmap(new Blob([data as Uint8Array<ArrayBuffer>], { type }), {
       premultiplyAlpha: 'none',
       colorSpaceConversion: 'none',
@@ -36,6 +39,11 @@ export class Textures {
     this.waiting.add(come)
     return texture
   }
+  private keep(data: Uint8Array, texture: THREE.Texture): THREE.Texture {
+    this.known.set(data, texture)
+    this.all.push(texture)
+    return texture
+  }
   /** Until every picture that was asked for is there. */
   async ready(): Promise<void> {
     while (this.waiting.size) await Promise.all(this.waiting)
@@ -44,6 +52,17 @@ export class Textures {
     for (const t of this.all) t.dispose()
     this.all = []
   }
+}
+/** Numbers as they are, with smaller ones for what is far. */
+export function lightTexture({ width, height, data }: LightPicture): THREE.DataTexture {
+  const texture = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType)
+  texture.colorSpace = THREE.LinearSRGBColorSpace
+  texture.wrapS = texture.wrapT = THREE.RepeatWrapping
+  texture.minFilter = THREE.LinearMipmapLinearFilter
+  texture.magFilter = THREE.LinearFilter
+  texture.generateMipmaps = true
+  texture.needsUpdate = true
+  return texture
 }
 /** Names of the parts that have a material of their own: by its pictures, or by what the file says that it is made of. */
 export const partsWithMaterial = (m: Mesh): string[] => [
@@ -82,8 +101,7 @@ export const materialOf = ({ rich }: Making, p: THREE.MeshStandardMaterialParame
   rich ? new THREE.MeshPhysicalMaterial(p) : new THREE.MeshStandardMaterial(p)
 /** A material for each part that has its own, with its pictures; the first for the rest. */
 export function materialsOf(mesh: Mesh, textures: Textures, making = PLAIN): PartMaterial[] {
-  const of = (p: { data: Uint8Array; type: string } | undefined, linear: boolean) =>
-    p && mesh.uv ? textures.of(p.data, p.type, linear) : null
+  const of = (p: MeshPicture | undefined, linear: boolean) => (p && mesh.uv ? textures.of(p, linear) : null)
   return ['', ...partsWithMaterial(mesh)].map((part) => {
     const picture = (mesh.uv ? mesh.textures : undefined)?.find((t) => t.part === part)
     const surface = mesh.surfaces?.find((s) => s.part === part) ?? null

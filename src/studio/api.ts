@@ -91,6 +91,8 @@ export interface StoredAsset {
     lengthS: number
     /** It is a picture on a plate. */
     plate?: boolean
+    /** It is a picture of light: its size, and what it gives above and below. */
+    light?: { size: [number, number]; above: [number, number, number]; below: [number, number, number] }
     parts: string[]
     notes: string[]
   }

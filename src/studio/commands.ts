@@ -296,7 +296,7 @@ export function chooseFiles(): void {
   const input = document.createElement('input')
   input.type = 'file'
   input.multiple = true
-  input.accept = '.obj,.glb,.ply,.stl,.svg,.ttf,.otf,.woff'
+  input.accept = '.obj,.glb,.ply,.stl,.svg,.png,.jpg,.jpeg,.webp,.hdr,.exr,.ttf,.otf,.woff'
   input.onchange = () => void importFiles([...(input.files ?? [])])
   input.click()
 }
@@ -342,7 +342,12 @@ export function commands(): Command[] {
     { name: 'Duplicate the selected element as a companion', run: () => selected && duplicateElement(selected, 'companion') },
     { name: 'Remove the selected element', keys: 'Delete', run: () => selected && removeElement(selected) },
     { name: 'One object a letter of the selected text', run: () => selected && void splitLetters(selected) },
-    { name: 'Import a file', keys: 'I', synonyms: ['open', 'load', 'mesh', 'model', 'obj', 'glb', 'svg', 'font'], run: chooseFiles },
+    {
+      name: 'Import a file',
+      keys: 'I',
+      synonyms: ['open', 'load', 'mesh', 'model', 'obj', 'glb', 'svg', 'font', 'hdr', 'exr', 'environment'],
+      run: chooseFiles,
+    },
     setting('Frame rate', 'fps', 'frames per second', 'timing'),
     setting('Last frame', 'duration', 'length', 'range', 'end'),
     setting('Width', 'resolution', 'size of the picture'),

@@ -1,9 +1,9 @@
 import { OUTLINE_PARAMS } from '../acts'
-import { defaultsOf, type ObjectDoc, type Shape, type TextShapeDoc } from '../shot'
+import { defaultsOf, type ObjectDoc, type Shape, type Shot, type TextShapeDoc } from '../shot'
 import { add } from './adding'
 import { api, messageOf } from './api'
-import { newObject } from './create'
-import { edit, shotNow, studio } from './store'
+import { newLight, newObject } from './create'
+import { edit, select, shotNow, studio } from './store'
 import { toast } from './toast'
 
 type Stored = Awaited<ReturnType<typeof api.upload>>
@@ -16,6 +16,28 @@ function takeFont(a: Stored): void {
     if (o) (o.shape as TextShapeDoc).font = a.hash
   })
   toast(chosen ? `${chosen.name} is set in ${a.name}` : `${a.name} can be chosen as the font of any text of this shot`)
+}
+/**
+ * A picture of light: all around the shot, as the light that is selected or already there, else as one of its own. Two would be one too many:
+ * only one counts.
+ */
+function takeLight(a: Stored, name: string, { size, above, below }: NonNullable<Stored['info']['light']>): void {
+  const around = shotNow().lights.filter((l) => l.kind === 'around')
+  const there = around.find((l) => l.id === studio().selected) ?? around[0]
+  const into = (s: Shot) => {
+    if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
+  }
+  const odd = Math.abs(size[0] / size[1] - 2) > 0.02 ? ' It is not twice as wide as high: it will look drawn out.' : ''
+  const note = `${a.info.notes.length ? ` ${a.info.notes.join('; ')}.` : ''}${odd}`
+  const facts = { asset: a.hash, above, below }
+  if (there) {
+    edit(`${a.name} all around`, (s) => {
+      into(s)
+      Object.assign(s.lights.find((l) => l.id === there.id) ?? {}, facts)
+    })
+    select(there.id)
+  } else add('lights', { ...newLight(shotNow()), name, kind: 'around', strength: 1, ...facts }, into)
+  toast(`${there?.name ?? name}: ${size.join(' × ')} pixels of light, all around; it stands for the sky and the even light.${note}`)
 }
 /** Three files or more whose names differ by their last number alone are the poses of one mesh, in the order of the numbers. */
 export function byNumber(files: readonly File[]): { single: File[]; sequences: { name: string; files: File[] }[] } {
@@ -82,6 +104,10 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
       const name = a.name.replace(/\.[^.]+$/, '') || 'Mesh'
       if (a.info.kind === 'font') {
         takeFont(a)
+        continue
+      }
+      if (a.info.light) {
+        takeLight(a, name, a.info.light)
         continue
       }
       const drawing = a.info.kind === 'outline'

@@ -11,14 +11,13 @@ export interface Mesh {
   /** Places in pictures, two per vertex, 0 to 1 from the upper left. */
   uv?: Float32Array
   /** Pictures on parts, as their files have them: PNG, JPEG or WebP. */
-  textures?: {
+  textures?: (MeshPicture & {
     part: string
-    type: string
-    data: Uint8Array /** Light of black to white as 0 to 255, from the top; null when it cannot be decoded. */
+    /** Light of black to white as 0 to 255, from the top; null when it cannot be decoded. */
     brightness: { width: number; height: number; data: Uint8Array } | null
     /** Where it is less than half there, nothing is. */
     cut?: boolean
-  }[]
+  })[]
   /** What parts are made of beside their colour, as the file's materials have it; pictures need `uv`. */
   surfaces?: MeshSurface[]
   /** How it moves by itself, when the file says so. */
@@ -28,10 +27,11 @@ export interface Mesh {
   /** Named runs of triangles; births can be limited to one. Their order and counts cover all triangles they name. */
   parts: MeshPart[]
 }
-/** A picture of a file: PNG, JPEG or WebP. */
+/** A picture of a file: PNG, JPEG or WebP as they are; a picture of light as linear numbers, so many across and down. */
 export interface MeshPicture {
   type: string
   data: Uint8Array
+  size?: [number, number]
 }
 export interface MeshSurface {
   part: string

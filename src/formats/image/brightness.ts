@@ -1,6 +1,7 @@
 import { decode as decodePng } from 'fast-png'
 import jpeg from 'jpeg-js'
 import { power } from '../../engine'
+import { fromHalf, type LightPicture } from './light'
 
 /** How bright a picture is, 0 to 255 for black to white as light, row by row from the top. */
 export interface Brightness {
@@ -23,6 +24,15 @@ export function brightnessOf(bytes: Uint8Array, type: string): Brightness | null
   } catch {
     return null
   }
+}
+/** Of a picture of light, in which white is 1. */
+export function brightnessOfLight({ width, height, data }: LightPicture): Brightness {
+  const light = (o: number, k: number) => fromHalf(data[o + k])
+  return smaller({
+    width,
+    height,
+    at: (i) => Math.max(0, Math.min(1, 0.2126 * light(4 * i, 0) + 0.7152 * light(4 * i, 1) + 0.0722 * light(4 * i, 2))),
+  })
 }
 interface Pixels {
   width: number

@@ -2,7 +2,7 @@ import type { Mesh } from '../../engine'
 import { bad, guarded, LIMITS, type Read } from '../result'
 import { readGlb } from './glb'
 import { readObj } from './obj'
-import { readPicture, sniffPicture } from './picture'
+import { looksLikeLight, readLight, readPicture, sniffPicture } from './picture'
 import { readPly } from './ply'
 import { isBinaryStl, readStl } from './stl'
 
@@ -28,6 +28,7 @@ async function readAny(bytes: Uint8Array): Promise<Read<Mesh>> {
   if (bytes.byteLength === 0) return bad('the file is empty')
   const picture = sniffPicture(bytes)
   if (picture) return readPicture(bytes, picture)
+  if (looksLikeLight(bytes)) return readLight(bytes)
   switch (sniffMesh(bytes)) {
     case 'glb':
       return readGlb(bytes)
@@ -45,7 +46,7 @@ async function readAny(bytes: Uint8Array): Promise<Read<Mesh>> {
     case 'stl':
       return readStl(bytes)
     default:
-      return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)')
+      return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)')
   }
 }
 

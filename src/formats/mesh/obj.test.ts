@@ -108,12 +108,18 @@ describe('any mesh file', () => {
     expect((await readMesh(bytes(`${SQUARE}f 1 2 3`))).ok).toBe(true)
     for (const [data, message] of [
       [new Uint8Array(0), 'the file is empty'],
-      [bytes('\u0000PNG\r\n'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)'],
+      [
+        bytes('\u0000PNG\r\n'),
+        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
+      ],
       [
         bytes('{"asset":{"version":"2.0"}}'),
-        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)',
+        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
       ],
-      [bytes('hello world'), 'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP)'],
+      [
+        bytes('hello world'),
+        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
+      ],
     ] as const) {
       const r = await readMesh(data)
       expect(r.ok ? '' : r.problem.message).toBe(message)

@@ -1,5 +1,8 @@
 import type { Mesh } from '../../engine'
-import { brightnessOf } from '../image/brightness'
+import { brightnessOf, brightnessOfLight } from '../image/brightness'
+import { looksLikeExr, readExr } from '../image/exr'
+import { looksLikeHdr, readHdr } from '../image/hdr'
+import { fitting, LIGHT_TYPE } from '../image/light'
 import { bad, type Read } from '../result'
 
 export type PictureType = 'image/png' | 'image/jpeg' | 'image/webp'
@@ -57,17 +60,32 @@ export function readPicture(bytes: Uint8Array, type: PictureType): Read<Mesh> {
   const brightness = brightnessOf(bytes, type)
   // WebP is decoded by the browser alone.
   if (!brightness && type !== 'image/webp') return bad(`a ${name} that cannot be decoded: save it anew`)
+  return { ok: true, notes: [], value: plate(size, { type, data: bytes.slice(), brightness, cut: true }) }
+}
+function plate(size: Size, texture: Omit<NonNullable<Mesh['textures']>[number], 'part'>): Mesh {
   const [w, h] = size.map((n) => n / Math.max(...size) / 2)
   return {
+    positions: Float32Array.from([-w, -h, 0, w, -h, 0, w, h, 0, -w, h, 0]),
+    normals: Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]),
+    uv: Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0]),
+    indices: Uint32Array.from([0, 1, 2, 0, 2, 3]),
+    parts: [{ name: PLATE, firstTriangle: 0, triangleCount: 2 }],
+    textures: [{ part: PLATE, ...texture }],
+  }
+}
+export const looksLikeLight = (b: Uint8Array): boolean => looksLikeHdr(b) || looksLikeExr(b)
+/** A picture of light, HDR or EXR, as such a plate. It may as well be all that is around: then nothing of the plate counts but its picture. */
+export async function readLight(bytes: Uint8Array): Promise<Read<Mesh>> {
+  const r = looksLikeHdr(bytes) ? readHdr(bytes) : await readExr(bytes)
+  if (!r.ok) return r
+  const { picture, halved } = fitting(r.value)
+  const { width, height, data } = picture
+  return {
     ok: true,
-    notes: [],
-    value: {
-      positions: Float32Array.from([-w, -h, 0, w, -h, 0, w, h, 0, -w, h, 0]),
-      normals: Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]),
-      uv: Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0]),
-      indices: Uint32Array.from([0, 1, 2, 0, 2, 3]),
-      parts: [{ name: PLATE, firstTriangle: 0, triangleCount: 2 }],
-      textures: [{ part: PLATE, type, data: bytes.slice(), brightness, cut: true }],
-    },
+    notes: halved ? [`averaged down from ${r.value.width} to ${width} pixels across`] : [],
+    value: plate([width, height], {
+      ...{ type: LIGHT_TYPE, data: new Uint8Array(data.buffer), size: [width, height] },
+      ...{ brightness: brightnessOfLight(picture), cut: true },
+    }),
   }
 }

@@ -1,4 +1,4 @@
-import { builtKey, type Compiled, compile, filesOf, touchedFrom, warmFrames } from '../../acts'
+import { builtKey, type Compiled, compile, filesIn, touchedFrom, warmFrames } from '../../acts'
 import {
   boundsOf,
   copyPart,
@@ -25,6 +25,7 @@ import { SKETCH_FROM_MS, Sketch } from './sketch'
 /** Specks on the life strip: at most this many a system. */
 const SPECKS = 600
 const STATUS_EVERY_MS = 250
+const NO_MESH: Mesh = { positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] }
 /** Messages closer than this are a drag, a typing or a playing: then a core is left to the page and the stage. */
 const STREAM_MS = 250
 
@@ -113,7 +114,7 @@ export class Simulation {
     }
   }
   private async take(shot: Shot): Promise<void> {
-    const missing = [...new Set(shot.objects.flatMap(filesOf))].filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
+    const missing = filesIn(shot).filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
     const fresh: [string, Mesh][] = []
     for (const hash of missing) {
       try {
@@ -157,11 +158,16 @@ export class Simulation {
         ]),
       })
     }
+    // The stage waits for the light of a file: where it cannot be read, with nothing in it.
+    const lost = shot.lights.flatMap((l) => (l.asset && missing.includes(l.asset) && !this.meshes.has(l.asset) ? [l.asset] : []))
+    if (lost.length) this.toStage({ type: 'meshes', meshes: lost.map((hash) => [hash, NO_MESH]) })
     const before = this.shot
     this.shot = shot
     const { plan, problems } = compile(shot, this.meshes)
     this.problems = problems
-    const from = before ? (fresh.length ? shot.range.first : touchedFrom(before, shot)) : shot.range.first
+    // Light of a file moves nothing.
+    const lights = new Set(shot.lights.map((l) => l.asset))
+    const from = before && fresh.every(([hash]) => lights.has(hash)) ? touchedFrom(before, shot) : shot.range.first
     if (!this.run) {
       this.run = new Run(this.host, plan, { historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() })
       this.run.near = this.wanted
@@ -284,6 +290,11 @@ export class Simulation {
         ...this.shot.objects.flatMap((o) =>
           o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset)
             ? [{ element: o.id, message: `its mesh cannot be used: ${this.assetProblems.get(o.shape.asset)}` }]
+            : [],
+        ),
+        ...this.shot.lights.flatMap((l) =>
+          l.kind === 'around' && l.asset && this.assetProblems.has(l.asset)
+            ? [{ element: l.id, message: `its picture of light cannot be used: ${this.assetProblems.get(l.asset)}` }]
             : [],
         ),
       ],

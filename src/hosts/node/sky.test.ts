@@ -3,6 +3,7 @@ import { SKY_PARAMS } from '../../acts'
 import { primitive, thing } from '../../acts/testing/things'
 import { defaultsOf, type Shot, type SkyDoc, type Vec3 } from '../../shot'
 import { Pictures, pixels } from './testing/pictures'
+import { linear } from './testing/screen'
 
 let pictures: Pictures
 beforeAll(async () => {
@@ -44,20 +45,11 @@ async function seen(
   return {
     data,
     channels,
-    /** Linear red of a pixel: what final frames' curve (Narkowicz 2015) and sRGB made of it, turned back. */
+    /** Linear red of a pixel. */
     at: (x: number, y: number) => linear(data[(Math.round(y) * width + Math.round(x)) * channels]),
     all: Array.from({ length: width * height }, (_, i) => linear(data[i * channels])),
   }
 }
-function screened(x: number): number {
-  const v = x * 0.8
-  const film = Math.min(1, Math.max(0, (v * (2.51 * v + 0.03)) / (v * (2.43 * v + 0.59) + 0.14)))
-  return 255 * (film <= 0.0031308 ? film * 12.92 : 1.055 * film ** (1 / 2.4) - 0.055)
-}
-const TABLE = Array.from({ length: 4000 }, (_, i) => screened((i / 4000) ** 2 * 4))
-const OF_BYTE = Array.from({ length: 256 }, (_, byte) => (TABLE.findIndex((v) => v >= byte - 0.5) / 4000) ** 2 * 4)
-const linear = (byte: number): number => OF_BYTE[byte]
-
 describe('a sky by rule', () => {
   it('goes from the horizon to the zenith by its haze, and ends on the ground', async () => {
     const sky = plain({ zenith: GREY, horizon: [0.8, 0.8, 0.8], ground: [0.05, 0.05, 0.05], haze: 0.5 })

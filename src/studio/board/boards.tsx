@@ -1,15 +1,13 @@
 'use client'
-import { actOf, bloom, CAMERA_PARAMS, CONTROL_PARAMS, drawOf, fullName, LIGHT_PARAMS, lastOf, readAs, readers } from '../../acts'
+import { actOf, bloom, CAMERA_PARAMS, CONTROL_PARAMS, drawOf, fullName, lastOf, readAs, readers } from '../../acts'
 import {
   type CameraDoc,
   type ControlDoc,
   type ForceDoc,
   type LayerDoc,
-  type LightDoc,
   sampleColour,
   sampleNumber,
   sampleVec3,
-  toHex,
   type Vec3,
 } from '../../shot'
 import { bindsOf } from '../fields/bind'
@@ -129,47 +127,6 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
             Use for the shot
           </button>
         )}
-      </Column>
-    </Columns>
-  )
-}
-export function LightBoard({ light: l }: { light: LightDoc }) {
-  const t = useT(l)
-  const find = (s: { lights: LightDoc[] }) => rec(s.lights.find((x) => x.id === l.id))
-  return (
-    <Columns count={2}>
-      <Column title="Light">
-        <ParamCard
-          id={`${l.id}-light`}
-          title="Light"
-          owner={l.name}
-          params={LIGHT_PARAMS}
-          names={['kind', 'colour', 'strength', 'angle', 'onGas', 'shadow']}
-          record={rec(l)}
-          find={find}
-          sentence={
-            <>
-              A <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured <b>{toHex(sampleColour(l.colour, t))}</b>
-              {l.shadow ? ', casting shadows' : ''}.
-            </>
-          }
-        />
-      </Column>
-      <Column title="Place">
-        <ParamCard
-          id={`${l.id}-place`}
-          title="Place and aim"
-          owner={l.name}
-          params={LIGHT_PARAMS}
-          names={['place', 'aim']}
-          record={rec(l)}
-          find={find}
-          sentence={
-            <>
-              Hangs at <b>{xyz(sampleVec3(l.place, t))}</b> m and looks at <b>{xyz(sampleVec3(l.aim, t))}</b> m.
-            </>
-          }
-        />
       </Column>
     </Columns>
   )

@@ -51,20 +51,29 @@ export function Handles({
   const t = timeOf(shot, playhead)
   const pose = free ?? shotPose(shot, t)
   const found = selected ? findElement(shot, selected) : null
+  const light = found?.group === 'lights' ? found.element : null
+  // A light that goes along with an object has its place in the object's space; what a system carries along has none to take hold of.
+  const carrier = light?.follows ? shot.objects.find((o) => o.id === light.follows) : undefined
+  const isNowhere = light && (light.kind === 'around' || (!!light.follows && !carrier))
   const place =
-    found && 'place' in found.element && !(found.group === 'cameras' && !free && found.element.id === shot.camera)
+    found && !isNowhere && 'place' in found.element && !(found.group === 'cameras' && !free && found.element.id === shot.camera)
       ? (found.element as Placed)
       : null
   const picture: Screen = { pose, width, height, aspect }
   const screen = (w: Vec3) => onScreen(picture, w)
   const object = found?.group === 'objects' ? found.element : null
   const matrix = object ? worldMatrix(object, t) : null
-  const origin: Vec3 | null = matrix ? [matrix[3], matrix[7], matrix[11]] : place ? sampleVec3(place.place, t) : null
+  const standing = place ? sampleVec3(place.place, t) : null
+  const origin: Vec3 | null = matrix
+    ? [matrix[3], matrix[7], matrix[11]]
+    : carrier && standing
+      ? apply(worldMatrix(carrier, t), ...standing)
+      : standing
 
   const move = (moved: Vec3, gesture: string) => {
     if (!place || !found) return
     // In the space of the parent; what modulators add stays on top.
-    const parent = object ? parentsOf(object)[0] : undefined
+    const parent = object ? parentsOf(object)[0] : carrier
     const inverse = parent ? invert(worldMatrix(parent, t)) : null
     const far = (v: Vec3): Vec3 => (inverse ? apply(inverse, ...v) : v)
     const [a, b] = [far([0, 0, 0]), far(moved)]
