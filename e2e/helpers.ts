@@ -12,6 +12,7 @@ type Doc = {
   }[]
   objects: { id: string; name: string; seen: boolean; shape: { kind: string }; place: unknown[]; offspring?: unknown[] }[]
   layers: { finish: unknown[] }[]
+  lights: { id: string; kind: string; asset?: string | null; follows?: string | null; [k: string]: unknown }[]
   [k: string]: unknown
 }
 async function json<T>(path: string, init?: RequestInit): Promise<T> {
@@ -28,6 +29,8 @@ export async function copyShot(name: string, change: (d: Doc) => void = () => {}
   const { doc } = await json<{ doc: Doc }>(`/api/shots/${demo.id}`)
   doc.name = name
   doc.opens = null
+  // Without a GPU a picture of light takes seconds to be made ready; it has a journey of its own.
+  doc.lights = doc.lights.filter((l) => l.kind !== 'around')
   change(doc)
   return (await json<{ id: string }>(`/api/projects/${project.id}/shots`, { method: 'POST', body: JSON.stringify({ doc }) })).id
 }

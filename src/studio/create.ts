@@ -1,4 +1,4 @@
-import { type Act, actOf, dyeTones, straightTone } from '../acts'
+import { type Act, actOf, dyeTones, LIGHT_PARAMS, straightTone } from '../acts'
 import {
   type ActDoc,
   type CameraDoc,
@@ -185,14 +185,11 @@ export const newLight = (shot: Shot): LightDoc => ({
   id: newId('light'),
   name: free(shot, 'Light'),
   seed: newSeed(),
-  kind: 'spot',
-  place: [2, 3, 2],
-  aim: [0, 0, 0],
-  colour: [1, 1, 1],
+  ...(defaultsOf(LIGHT_PARAMS) as unknown as Omit<LightDoc, 'id' | 'name' | 'seed'>),
   strength: 20,
-  angle: 40,
-  onGas: 100,
-  shadow: true,
+  asset: null,
+  above: [0, 0, 0],
+  below: [0, 0, 0],
 })
 export const newCamera = (shot: Shot): CameraDoc => ({
   id: newId('camera'),

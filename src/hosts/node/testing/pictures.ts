@@ -51,6 +51,7 @@ export class Pictures {
     await build(() => {}, { web: false })
     const { shot, meshes } = await loadShot('demo/anvil-strike/shot.json')
     shot.surroundings.colour = [0, 0, 0]
+    shot.lights = shot.lights.filter((l) => l.kind !== 'around')
     return new Pictures(await DrawingBrowser.launch(), shot, meshes)
   }
   /** The page that shows a changed copy. */
