@@ -18,6 +18,11 @@ export function meshOf(object: ObjectDoc, meshes: Meshes): Mesh | null {
 export const filesIn = (shot: Pick<Shot, 'objects' | 'lights'>): string[] => [
   ...new Set([...shot.objects.flatMap(filesOf), ...shot.lights.flatMap((l) => (l.kind === 'around' && l.asset ? [l.asset] : []))]),
 ]
+/** Of them those that only follow another in a sequence: of pictures nobody asks more than to show them. */
+export function followingFiles(shot: Pick<Shot, 'objects'>): Set<string> {
+  const first = new Set(shot.objects.map((o) => (o.shape.kind === 'mesh' ? o.shape.asset : '')))
+  return new Set(shot.objects.flatMap((o) => (o.shape.kind === 'mesh' ? o.shape.poses : [])).filter((h) => !first.has(h)))
+}
 export const filesOf = (o: ObjectDoc): string[] => (o.shape.kind === 'mesh' ? [o.shape.asset, ...o.shape.poses] : [])
 /** An object's mesh with what it does by itself. Poses that do not fit are named by `tell` and left out. */
 export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: string) => void = () => {}): Base | null {

@@ -1,4 +1,4 @@
-import { choice, number, type Params, toggle, vector } from '../shot'
+import { choice, number, type Params, ref, toggle, vector } from '../shot'
 
 /** Parameters of elements that are not acts; the board shows them with the same inputs. */
 export const OBJECT_PARAMS: Params = {
@@ -245,6 +245,29 @@ export const CAMERA_PARAMS: Params = {
     animated: true,
     changes: 'picture',
     help: 'Focal length on a sensor 36 mm wide.',
+  }),
+  plate: ref({
+    ...{ label: 'Plate', to: 'object', default: null, empty: 'none', changes: 'picture', synonyms: ['footage', 'background', 'backplate'] },
+    help: 'The object whose picture, or numbered pictures, lie behind everything; then it is seen nowhere else.',
+  }),
+  fit: choice({
+    label: 'Fitted',
+    default: 'fill',
+    changes: 'picture',
+    options: [
+      { value: 'fill', label: 'fills the picture', help: 'Cut off at the sides, or above and below.' },
+      { value: 'fit', label: 'lies in the picture', help: 'All of it, with black beside it.' },
+      { value: 'stretch', label: 'is stretched' },
+    ],
+    help: 'How a plate of another shape lies in the picture.',
+  }),
+  plateBright: number({
+    ...{ label: 'Brightness', unit: '%', default: 100, min: 0, soft: [0, 200], animated: true, changes: 'picture' },
+    help: 'Of the plate.',
+  }),
+  plateSaturation: number({
+    ...{ label: 'Saturation', unit: '%', default: 100, min: 0, soft: [0, 200], animated: true, changes: 'picture' },
+    help: 'Of the plate: 0 is grey.',
   }),
 }
 export const CONTROL_PARAMS: Params = {

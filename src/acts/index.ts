@@ -1,6 +1,6 @@
 export { ambientOf, aroundOf } from './ambient'
 export { askedOf, askName, findAsked } from './asks'
-export { baseMesh, filesIn, filesOf, type Meshes, meshOf } from './baseMesh'
+export { baseMesh, filesIn, followingFiles, type Meshes, meshOf } from './baseMesh'
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { type Compiled, compile } from './compile'
 export type { Act, Handle, Outline, SentencePart, Sort } from './define'

@@ -1,4 +1,4 @@
-import { choice, colour, number, type Params, ref } from '../shot'
+import { choice, colour, number, type Params, ref, toggle } from '../shot'
 
 /** What an object is made of. */
 export const MATERIAL_PARAMS: Params = {
@@ -172,5 +172,12 @@ export const MATERIAL_PARAMS: Params = {
       { value: 'front', label: 'front only', help: 'From behind it is not there.' },
     ],
     help: 'Which sides of its faces are seen.',
+  }),
+  catches: toggle({
+    label: 'Only catches',
+    default: false,
+    changes: 'picture',
+    synonyms: ['shadow catcher', 'matte', 'hold-out'],
+    help: 'It is not seen: it darkens what is behind by the shadows on it, as much as its opacity says, and gives back the light of fire.',
   }),
 }

@@ -145,6 +145,8 @@ export interface ObjectDoc extends ElementBase {
     sheen?: Animated<number>
     values?: 'own' | 'file'
     faces?: 'both' | 'front'
+    /** It is not seen: shadows and the light of effects on it lie on what is behind. */
+    catches?: boolean
   }
 }
 /** How an object is let go: seconds, m/s, degrees a second, metres, kilograms, per cent. */
@@ -277,6 +279,12 @@ export interface CameraDoc extends ElementBase {
   aim: AnimatedVec3
   /** Focal length in millimetres on a sensor 36 mm wide. */
   lens: Animated<number>
+  /** The object whose picture, or numbered pictures, lie behind everything that this camera sees; it is not seen itself then. */
+  plate?: string | null
+  fit?: 'fill' | 'fit' | 'stretch'
+  /** Per cent. */
+  plateBright?: Animated<number>
+  plateSaturation?: Animated<number>
 }
 export interface LayerDoc extends ElementBase {
   finish: ActDoc[]

@@ -49,8 +49,8 @@ export class GasShadow {
     lightsAll: { value: 0 },
   }
 
-  /** Lets a material know it; before it is drawn for the first time. */
-  into(material: THREE.MeshStandardMaterial): void {
+  /** Lets a material know it; before it is drawn for the first time. `more`: what its own shader changes behind that. */
+  into(material: THREE.Material, more: (fragment: string) => string = (f) => f): void {
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, this.uniforms)
       shader.vertexShader = shader.vertexShader
@@ -61,6 +61,7 @@ export class GasShadow {
         .replace('#include <shadowmap_pars_fragment>', softShadows())
         .replace('#include <lights_fragment_begin>', lights)
         .replace('#include <lights_fragment_maps>', mirrors)
+      shader.fragmentShader = more(shader.fragmentShader)
     }
     material.customProgramCacheKey = () => 'in the shadow of gas'
   }

@@ -16,8 +16,10 @@ import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '.
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { Bodies, type BodyFaces } from './bodies'
 import type { BodyView } from './bodyLevels'
+import { Catcher } from './catcher'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
+import { plateOf } from './plate'
 import { Solids } from './solids'
 import { SurfaceRamp } from './surfaceRamp'
 import { dressAs, groupsOf, makingKey, makingOf, materialsOf, type PartMaterial, Textures } from './textures'
@@ -47,7 +49,9 @@ function changingGeometry(mesh: Mesh): THREE.BufferGeometry {
   return g
 }
 interface Placed {
-  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial | THREE.MeshStandardMaterial[]>
+  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material | THREE.Material[]>
+  /** Of what only catches, in place of the others. */
+  catcher: Catcher | null
   /** The plain one, and one for each picture of the file. */
   materials: PartMaterial[]
   /** What it needs beyond what most are made of. */
@@ -65,10 +69,12 @@ export class Objects {
   readonly scene = new THREE.Scene()
   private meshes = new Map<string, Placed>()
   private region = new RegionView()
-  readonly textures = new Textures(() => {
+  readonly textures = new Textures(() => this.pictureCame())
+  /** A picture is there, after what shows it was drawn without. */
+  pictureCame(): void {
     this.revision++
     this.onPicture()
-  })
+  }
   /** Called when a picture of a file has come, after what shows it was drawn without. */
   onPicture: () => void = () => {}
   private assets: Meshes = new Map()
@@ -98,19 +104,21 @@ export class Objects {
       const shaped = shapedOf(o, base, o.regions.length > 0, othersIn(shot, assets))
       let p = this.meshes.get(o.id)
       const making = makingOf(o.material)
-      if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at || p.making !== makingKey(making)) {
+      const key = o.material.catches ? 'catches' : makingKey(making)
+      if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at || p.making !== key) {
         if (p) this.drop(p)
-        const materials = materialsOf(shaped.mesh, this.textures, making)
+        const catcher = o.material.catches ? new Catcher(this.gasShadow) : null
+        const materials = catcher ? [] : materialsOf(shaped.mesh, this.textures, making)
         for (const material of materials) this.gasShadow.into(material)
-        const ramp = making.ramp ? new SurfaceRamp() : null
+        const ramp = making.ramp && !catcher ? new SurfaceRamp() : null
         if (ramp) for (const material of materials) ramp.into(material, 'position')
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
-          materials.length > 1 ? materials : materials[0],
+          catcher ? catcher.material : materials.length > 1 ? materials : materials[0],
         )
         m.matrixAutoUpdate = false
         m.name = o.id
-        p = { mesh: m, materials, making: makingKey(making), ramp, shaped, places: shaped.mesh.positions, box: null }
+        p = { mesh: m, catcher, materials, making: key, ramp, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
         this.scene.add(m)
       }
@@ -160,6 +168,7 @@ export class Objects {
     this.scene.remove(p.mesh)
     if (p.shaped.at) p.mesh.geometry.dispose()
     for (const material of p.materials) material.dispose()
+    p.catcher?.dispose()
     p.ramp?.dispose()
     if (p.box) {
       this.scene.remove(p.box)
@@ -200,6 +209,7 @@ export class Objects {
         this.scene.add(l)
       }
     }
+    this.shining = flames
     const state = JSON.stringify(flames)
     if (state === this.lastFlames) return
     this.lastFlames = state
@@ -213,6 +223,7 @@ export class Objects {
     })
   }
   private lastFlames = '[]'
+  private shining: readonly Flame[] = []
   private lastStand = ''
   /** Whether the picture has alpha: then nothing is seen bent through what is clear. */
   setAlpha(alpha: boolean): void {
@@ -251,12 +262,17 @@ export class Objects {
     const shot = this.shot
     if (!shot) return false
     const { editing = false, around } = how
+    const plate = plateOf(shot)?.plate
+    const effects = [...this.shining, ...followers(shot, lights, t)]
     for (const o of shot.objects) {
       const p = this.meshes.get(o.id)
       if (!p) continue
       reshape(p, t)
       placeObject(p, o, t, this.places, this.alpha)
       p.ramp?.set(o.material, shot.shared.looks, p.shaped.mesh, t)
+      p.catcher?.set(sampleColour(o.material.colour, t), sampleNumber(o.material.opacity ?? 100, t) / 100, effects)
+      // What lies behind everything is seen nowhere else.
+      if (o.id === plate) p.mesh.visible = false
       // A line has nothing to be drawn but what the View draws of it.
       const shown = editing ? (isLine(o.shape) ? 'box' : o.shown) : 'full'
       for (const material of p.materials) material.wireframe = shown === 'wire'
@@ -356,6 +372,15 @@ export class Objects {
     this.meshes.clear()
     this.lights.clear()
   }
+}
+/** Lights that go along with particles, as what only catches sees them. */
+function followers(shot: Shot, lights: readonly LightDoc[], t: number): Flame[] {
+  const of = new Set(shot.lights.flatMap((l) => (l.kind === 'point' && shot.systems.some((s) => s.id === l.follows) ? [l.id] : [])))
+  return lights.flatMap((l): Flame[] => {
+    if (!of.has(l.id) || l.muted) return []
+    const strength = sampleNumber(l.strength, t)
+    return [{ place: sampleVec3(l.place, t), radius: 0, power: sampleColour(l.colour, t).map((c) => c * strength) as Flame['power'] }]
+  })
 }
 /** Writes the places of an object that changes shape. */
 function reshape(p: Placed, t: number): void {

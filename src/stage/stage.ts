@@ -32,6 +32,7 @@ import { geometryOf, Objects } from './objects'
 import { Panorama } from './panorama'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
+import { Plate } from './plate'
 import { PointsDrawer } from './points'
 import { portraitScene } from './portrait'
 import { COMPOSITE, COVERED, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
@@ -53,6 +54,8 @@ export interface Picture {
   /** Samples per pixel at the edges of objects. */
   samples: number
   transparent: boolean
+  /** Through the shot's camera: with the plate behind it. */
+  through?: boolean
   /** With what only the View shows: wires, boxes, the chosen region. */
   editing?: boolean
 }
@@ -81,6 +84,7 @@ export class Stage {
   private sprites = new Sprites(this.objects.textures)
   private sky = new Sky()
   private panorama = new Panorama()
+  private plate = new Plate(() => this.objects.pictureCame())
   private machine: Machine | null = null
   private asker: Asker | null = null
   /** Copies a picture with its depth, or the depth alone. */
@@ -103,7 +107,7 @@ export class Stage {
     })
     this.marchesOnGpu = !this.software
     this.renderer.autoClear = false
-    this.objects.setBackdrop(new THREE.Group().add(this.sky.mesh, this.panorama.mesh))
+    this.objects.setBackdrop(new THREE.Group().add(this.sky.mesh, this.panorama.mesh, this.plate.mesh))
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
     this.renderer.toneMapping = THREE.NoToneMapping
     this.renderer.shadowMap.enabled = true
@@ -241,13 +245,15 @@ export class Stage {
     const r = this.renderer
     const { scene } = this.objects
     // With alpha there is nothing behind.
-    const around = this.panorama.set(r, scene, shot, this.meshes, p.t, p.height, !p.transparent)
+    const plate = p.through && !p.transparent && this.plate.set(shot, this.meshes, p.t, p.width / p.height)
+    if (!plate) this.plate.hide()
+    const around = this.panorama.set(r, scene, shot, this.meshes, p.t, p.height, !p.transparent && !plate)
     const moved = this.objects.place(p.t, shot.lights, { editing: p.editing, around })
     for (const l of this.objects.scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens } = p.pose
     const rule = around ? null : (shot.surroundings.sky ?? null)
-    const sky = p.transparent ? null : rule
+    const sky = p.transparent || plate ? null : rule
     if (!around) {
       scene.environment = this.sky.mirrored(r, rule)
       scene.environmentIntensity = (rule?.mirrored ?? 0) / 100
@@ -255,7 +261,7 @@ export class Stage {
     }
     this.sky.set(sky, p.t, p.height)
     const isAlive = sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0)
-    const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent}`
+    const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent} ${plate ? p.t : ''} ${!!p.through}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)
@@ -377,6 +383,15 @@ export class Stage {
       to.dispose()
     }
   }
+  /** Whether the last picture lacks a plate that is still being decoded. */
+  get waits(): boolean {
+    return this.plate.waits
+  }
+  /** Until all pictures that the shot shows at a moment are decoded. */
+  async ready(t: number): Promise<void> {
+    await this.objects.textures.ready()
+    if (this.shot) await this.plate.ready(this.shot, this.meshes, t)
+  }
   /** Waits for the GPU, so that a measured time is a real one. */
   finish(): void {
     const gl = this.renderer.getContext() as WebGL2RenderingContext
@@ -404,6 +419,7 @@ export class Stage {
     this.sprites.dispose()
     this.sky.dispose()
     this.panorama.dispose()
+    this.plate.dispose()
     this.renderer.dispose()
   }
 }

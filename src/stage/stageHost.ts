@@ -145,7 +145,8 @@ export class StageHost {
     this.shot = next
     if (before && looksSame(before, next)) {
       // The picture that is there is that of this shot too, unless another is on its way.
-      if (this.lastDrawn && !this.redrawQueued) this.report({ ...this.lastDrawn, ready: this.isReady, revision: this.revision })
+      if (this.lastDrawn && !this.redrawQueued)
+        this.report({ ...this.lastDrawn, ready: this.isReady && !this.stage?.waits, revision: this.revision })
       return
     }
     if (drawnByKernels(next)) void this.bringKernels()
@@ -190,7 +191,17 @@ export class StageHost {
     if (!stage || !shot || shown || this.contextLost || view.width < 2 || view.height < 2) return
     try {
       const { width, height } = view
-      stage.draw({ t: 0, pose: view.pose ?? shotPose(shot, 0), width, height, share: 1, samples: 0, transparent: false, editing: true })
+      stage.draw({
+        t: 0,
+        pose: view.pose ?? shotPose(shot, 0),
+        width,
+        height,
+        share: 1,
+        samples: 0,
+        transparent: false,
+        through: !view.pose,
+        editing: true,
+      })
     } catch (error) {
       this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
     }
@@ -206,15 +217,27 @@ export class StageHost {
     const { stage, shot, shown, view, revision } = this
     if (!stage || !shot || !shown || this.contextLost || view.width < 2 || view.height < 2) return
     const { frame, serial, sketch } = shown
-    const ready = this.isReady
+    let ready = this.isReady
     const t = timeOf(shot, frame.frame)
     const width = Math.max(2, Math.round(view.width * q.scale))
     const height = Math.max(2, Math.round(view.height * q.scale))
     const samples = q.scale === 1 && q.share === 1 && this.isSettled ? 4 : 0
     const start = performance.now()
     try {
-      stage.draw({ t, pose: view.pose ?? shotPose(shot, t), width, height, share: q.share, samples, transparent: false, editing: true })
+      stage.draw({
+        t,
+        pose: view.pose ?? shotPose(shot, t),
+        width,
+        height,
+        share: q.share,
+        samples,
+        transparent: false,
+        through: !view.pose,
+        editing: true,
+      })
       stage.finish()
+      // What lies behind is on its way; it is drawn again when it is there.
+      if (stage.waits) ready = false
     } catch (error) {
       this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
       return
@@ -268,7 +291,8 @@ export class StageHost {
     if (!shot || !frame) throw new Error('there is no frame yet')
     if (drawnByKernels(shot)) await this.bringKernels()
     const t = timeOf(shot, frame.frame)
-    const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 0, transparent: false })
+    await stage.ready(t)
+    const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 0, transparent: false, through: true })
     // It took the View's targets.
     this.redraw()
     const canvas = new OffscreenCanvas(width, height)

@@ -198,6 +198,10 @@ export const newCamera = (shot: Shot): CameraDoc => ({
   place: [0, 1, 4],
   aim: [0, 0.5, 0],
   lens: 35,
+  plate: null,
+  fit: 'fill',
+  plateBright: 100,
+  plateSaturation: 100,
 })
 
 export const newControl = (shot: Shot): ControlDoc => ({

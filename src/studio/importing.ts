@@ -133,7 +133,9 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
         continue
       }
       if (plate) {
-        toast(`${object.name}: a picture, 1 m long. It can be what particles look like: add a Sprite to the look of a system.`)
+        toast(
+          `${object.name}: a picture, 1 m long. It can be what particles look like, by a Sprite in the look of a system, or lie behind everything, as the Plate of the camera.`,
+        )
         continue
       }
       const size = a.info.bounds.max.map((v, i) => v - a.info.bounds.min[i])

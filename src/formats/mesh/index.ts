@@ -21,13 +21,16 @@ export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
   return /^\s*(v|vn|vt|f|o|g|s|mtllib|usemtl)\s/m.test(new TextDecoder().decode(start)) ? 'obj' : null
 }
 
-/** Reads a mesh file of any supported format, or a picture as a plate; the result is in metres, Y up, as the file has it. Never throws. */
-export const readMesh = (bytes: Uint8Array): Promise<Read<Mesh>> => guarded(() => readAny(bytes))
-async function readAny(bytes: Uint8Array): Promise<Read<Mesh>> {
+/**
+ * Reads a mesh file of any supported format, or a picture as a plate; the result is in metres, Y up, as the file has it. `shown`: a picture is
+ * for showing alone, and nobody asks how bright it is where, which takes longer than all else. Never throws.
+ */
+export const readMesh = (bytes: Uint8Array, shown = false): Promise<Read<Mesh>> => guarded(() => readAny(bytes, shown))
+async function readAny(bytes: Uint8Array, shown: boolean): Promise<Read<Mesh>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   if (bytes.byteLength === 0) return bad('the file is empty')
   const picture = sniffPicture(bytes)
-  if (picture) return readPicture(bytes, picture)
+  if (picture) return readPicture(bytes, picture, shown)
   if (looksLikeLight(bytes)) return readLight(bytes)
   switch (sniffMesh(bytes)) {
     case 'glb':

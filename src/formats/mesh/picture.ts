@@ -48,8 +48,11 @@ function jpegSize(v: DataView): Size | null {
   }
   return null
 }
-/** A PNG, JPEG or WebP as a plate that stands upright and faces +Z about its middle: its longer side is a metre. */
-export function readPicture(bytes: Uint8Array, type: PictureType): Read<Mesh> {
+/**
+ * A PNG, JPEG or WebP as a plate that stands upright and faces +Z about its middle: its longer side is a metre. `shown`: without how bright it
+ * is where, for which it is decoded.
+ */
+export function readPicture(bytes: Uint8Array, type: PictureType, shown = false): Read<Mesh> {
   const name = type.slice(6).toUpperCase()
   const size = sizeOf(bytes, type)
   if (!size?.every((n) => n > 0)) return bad(`a ${name} that is damaged at its beginning: save it anew`, { byte: bytes.byteLength })
@@ -57,9 +60,9 @@ export function readPicture(bytes: Uint8Array, type: PictureType): Read<Mesh> {
     return bad(
       `a ${name} of ${size[0].toLocaleString('en-US')} × ${size[1].toLocaleString('en-US')} pixels; make it at most ${MOST_SIDE.toLocaleString('en-US')} on a side`,
     )
-  const brightness = brightnessOf(bytes, type)
+  const brightness = shown ? null : brightnessOf(bytes, type)
   // WebP is decoded by the browser alone.
-  if (!brightness && type !== 'image/webp') return bad(`a ${name} that cannot be decoded: save it anew`)
+  if (!brightness && !shown && type !== 'image/webp') return bad(`a ${name} that cannot be decoded: save it anew`)
   return { ok: true, notes: [], value: plate(size, { type, data: bytes.slice(), brightness, cut: true }) }
 }
 function plate(size: Size, texture: Omit<NonNullable<Mesh['textures']>[number], 'part'>): Mesh {

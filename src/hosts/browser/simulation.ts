@@ -1,4 +1,4 @@
-import { builtKey, type Compiled, compile, filesIn, touchedFrom, warmFrames } from '../../acts'
+import { builtKey, type Compiled, compile, filesIn, followingFiles, touchedFrom, warmFrames } from '../../acts'
 import {
   boundsOf,
   copyPart,
@@ -116,9 +116,10 @@ export class Simulation {
   private async take(shot: Shot): Promise<void> {
     const missing = filesIn(shot).filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
     const fresh: [string, Mesh][] = []
+    const following = followingFiles(shot)
     for (const hash of missing) {
       try {
-        const r = await readMesh(await this.fetchAsset(hash))
+        const r = await readMesh(await this.fetchAsset(hash), following.has(hash))
         if (r.ok) {
           this.meshes.set(hash, r.value)
           fresh.push([hash, r.value])

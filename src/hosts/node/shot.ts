@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { builtKey, checkShot, filesIn } from '../../acts'
+import { builtKey, checkShot, filesIn, followingFiles } from '../../acts'
 import type { Mesh } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
 import { problemText, type Shot } from '../../shot'
@@ -66,9 +66,10 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
       )
     return new Uint8Array(readFileSync(path))
   }
+  const following = followingFiles(shot)
   for (const hash of filesIn(shot)) {
     const name = shot.assets.find((a) => a.hash === hash)?.name ?? hash
-    const r = await readMesh(bytesOf(hash))
+    const r = await readMesh(bytesOf(hash), following.has(hash))
     if (!r.ok) throw new UserError(`asset ${name}: ${formatProblemText(r.problem)}`)
     out.set(hash, r.value)
   }

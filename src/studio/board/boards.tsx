@@ -82,7 +82,7 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
   const shot = useShot((s) => s)
   const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
   return (
-    <Columns count={3}>
+    <Columns count={4}>
       <Column title="Lens">
         <ParamCard
           id={`${c.id}-lens`}
@@ -114,6 +114,29 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
             </>
           }
         />
+      </Column>
+      <Column title="Behind">
+        <ParamCard
+          id={`${c.id}-plate`}
+          title="Plate"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={['plate', ...(c.plate ? ['fit', 'plateBright', 'plateSaturation'] : [])]}
+          record={rec(c)}
+          find={find}
+          sentence={
+            c.plate ? (
+              <>
+                <b>{shot.objects.find((o) => o.id === c.plate)?.name}</b> lies behind everything.
+              </>
+            ) : (
+              <>
+                <b>No plate</b> behind.
+              </>
+            )
+          }
+        />
+        {c.plate && <Empty>An object whose material only catches darkens the plate by its shadows.</Empty>}
       </Column>
       <Column title="Shot">
         {shot.camera === c.id ? (
