@@ -1,5 +1,16 @@
 import { blackBodyColour, MARCH_SAMPLES, type MarchLight, type MarchLook, type MarchScene } from '../engine'
-import { GAS_TONES, type GasDoc, type Ramp, type Shot, sampleColour, sampleNumber, sampleRamp, sampleVec3, type Vec3 } from '../shot'
+import {
+  GAS_TONES,
+  type GasDoc,
+  type LightDoc,
+  type Ramp,
+  type Shot,
+  sampleColour,
+  sampleNumber,
+  sampleRamp,
+  sampleVec3,
+  type Vec3,
+} from '../shot'
 import { ambientOf } from './ambient'
 import type { VolumeDrawing } from './drawing'
 import { shiningLights } from './lit'
@@ -65,19 +76,22 @@ const unit = (v: readonly number[]): Vec3 => {
 /** The lights of a shot at t, as what is soft sees them, with its share of the surroundings. `shadows`: of each of the lights in turn. */
 export function marchScene(shot: Shot, share: number, t: number, shadows: readonly MarchLight['shadow'][] = []): MarchScene {
   const { above, below } = ambientOf(shot, t)
-  const lights = shiningLights(shot).map((l, i): MarchLight => {
+  const lights = lightsAt(shot, t, (l) => sampleNumber(l.onGas, t) / 100).map((l, i) => ({ ...l, shadow: shadows[i] }))
+  return { lights, above: above.map((x) => x * share) as Vec3, below: below.map((x) => x * share) as Vec3 }
+}
+/** The lights that shine at t, in their order, each times a share of it. */
+export function lightsAt(shot: Shot, t: number, share: (l: LightDoc) => number = () => 1): MarchLight[] {
+  return shiningLights(shot).map((l): MarchLight => {
     const place = sampleVec3(l.place, t)
     const aim = unit(sampleVec3(l.aim, t).map((x, a) => x - place[a]))
-    const strength = (sampleNumber(l.strength, t) * sampleNumber(l.onGas, t)) / 100
+    const strength = sampleNumber(l.strength, t) * share(l)
     const angle = (sampleNumber(l.angle, t) * Math.PI) / 180
     return {
       place: l.kind === 'sun' ? (aim.map((x) => -x) as Vec3) : place,
       sun: l.kind === 'sun',
       colour: sampleColour(l.colour, t).map((x) => x * strength) as Vec3,
-      shadow: shadows[i],
       // Where in the cone a spot begins to fade is as for objects.
       spot: l.kind === 'spot' ? { aim, from: Math.cos(angle), to: Math.cos(angle * (1 - sampleNumber(l.edge ?? 50, t) / 100)) } : null,
     }
   })
-  return { lights, above: above.map((x) => x * share) as Vec3, below: below.map((x) => x * share) as Vec3 }
 }

@@ -7,6 +7,9 @@ import { placedMatrix, posedIn } from './places'
 
 /** Lights that shine from somewhere, in their order; what is all around is none of them. */
 export const shiningLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shot.lights.filter((l) => !l.muted && l.kind !== 'around')
+/** The light of the shot that throws shadows: of those that ask for it the first that is no point. */
+export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined =>
+  shiningLights(shot).find((l) => l.shadow && l.kind !== 'point')
 /** Where the particles of a system are that a light goes along with, in the shot; null where nobody lives. */
 function particleOf(shot: Shot, l: LightDoc, t: number, meshes: Meshes, parts: readonly Part[]): Vec3 | null {
   const system = shot.systems.find((s) => s.id === l.follows && !s.muted)

@@ -174,10 +174,10 @@ export const MATERIAL_PARAMS: Params = {
     help: 'Which sides of its faces are seen.',
   }),
   catches: toggle({
-    label: 'Only catches',
+    label: 'Catches',
     default: false,
     changes: 'picture',
     synonyms: ['shadow catcher', 'matte', 'hold-out'],
-    help: 'It is not seen: it darkens what is behind by the shadows on it, as much as its opacity says, and gives back the light of fire.',
+    help: 'Not seen itself: shadows on it darken what is behind, by what they take of the light, times its opacity; it gives back the light of fire.',
   }),
 }

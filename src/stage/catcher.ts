@@ -1,10 +1,48 @@
 import * as THREE from 'three'
-import type { Flame } from '../engine'
-import type { Vec3 } from '../shot'
+import { ambientOf, lightsAt, shadowLight, shiningLights } from '../acts'
+import type { Flame, MarchLight } from '../engine'
+import { type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleVec3, type Vec3 } from '../shot'
 import type { GasShadow } from './gasShadow'
 
 /** Lights of effects that reach what only catches; the brightest where there are more. */
 const MOST = 16
+/** Lights of the shot that are weighed against the one that throws shadows. */
+const MOST_LAMPS = 8
+const SHADER = `
+uniform vec3 effectAt[${MOST}], effectPower[${MOST}], caught; uniform int effects;
+uniform vec4 lampAt[${MOST_LAMPS}], lampAim[${MOST_LAMPS}]; uniform vec3 lampPower[${MOST_LAMPS}]; uniform float lampTo[${MOST_LAMPS}];
+uniform int lamps, keyLamp; uniform vec3 above, below;
+vec3 faces() {
+  vec3 n = normalize(cross(dFdx(gasPlace), dFdy(gasPlace)));
+  return dot(n, cameraPosition - gasPlace) < 0.0 ? -n : n;
+}
+vec3 effectLight(vec3 n) {
+  vec3 sum = vec3(0.0);
+  for (int i = 0; i < ${MOST}; i++) {
+    if (i >= effects) break;
+    vec3 to = effectAt[i] - gasPlace;
+    float d2 = max(dot(to, to), 1e-4);
+    sum += effectPower[i] * max(dot(n, to), 0.0) / (d2 * sqrt(d2));
+  }
+  return sum * caught * 0.31830989;
+}
+// How much of the light on it is that of the lamp that throws shadows: what a full shadow takes.
+float keyShare(vec3 n) {
+  vec3 luma = vec3(0.2126, 0.7152, 0.0722);
+  float key = 0.0, all = 3.14159265 * dot(mix(below, above, 0.5 + 0.5 * n.y), luma);
+  for (int i = 0; i < ${MOST_LAMPS}; i++) {
+    if (i >= lamps) break;
+    vec3 to = lampAt[i].xyz - lampAt[i].w * gasPlace;
+    float d2 = lampAt[i].w > 0.5 ? max(dot(to, to), 1e-4) : 1.0;
+    vec3 way = normalize(to);
+    float cone = lampTo[i] > 1.5 ? 1.0 : smoothstep(lampAim[i].w, lampTo[i], dot(-way, lampAim[i].xyz));
+    float e = dot(lampPower[i], luma) * max(dot(n, way), 0.0) * cone / d2;
+    all += e;
+    if (i == keyLamp) key = e;
+  }
+  return key / max(all, 1e-6);
+}
+void main() {`
 
 /**
  * What only catches: it is not seen, darkens what is behind by the shadow on it, and gives back the light of fire and of what follows particles,
@@ -17,6 +55,9 @@ export class Catcher {
     effectPower: { value: Array.from({ length: MOST }, () => new THREE.Vector3()) },
     effects: { value: 0 },
     caught: { value: new THREE.Color() },
+    ...{ lampAt: { value: fours() }, lampAim: { value: fours() }, lampTo: { value: new Float32Array(MOST_LAMPS) } },
+    lampPower: { value: Array.from({ length: MOST_LAMPS }, () => new THREE.Vector3()) },
+    ...{ lamps: { value: 0 }, keyLamp: { value: -1 }, above: { value: new THREE.Vector3() }, below: { value: new THREE.Vector3() } },
   }
 
   constructor(shadow: GasShadow) {
@@ -31,23 +72,11 @@ export class Catcher {
     m.depthWrite = true
     shadow.into(m, (fragment) =>
       fragment
+        .replace('void main() {', SHADER)
         .replace(
-          'void main() {',
-          `uniform vec3 effectAt[${MOST}], effectPower[${MOST}], caught; uniform int effects;
-vec3 effectLight() {
-  vec3 n = normalize(cross(dFdx(gasPlace), dFdy(gasPlace))), sum = vec3(0.0);
-  if (dot(n, cameraPosition - gasPlace) < 0.0) n = -n;
-  for (int i = 0; i < ${MOST}; i++) {
-    if (i >= effects) break;
-    vec3 to = effectAt[i] - gasPlace;
-    float d2 = max(dot(to, to), 1e-4);
-    sum += effectPower[i] * max(dot(n, to), 0.0) / (d2 * sqrt(d2));
-  }
-  return sum * caught * 0.31830989;
-}
-void main() {`,
+          /gl_FragColor = vec4\([^;]*;/,
+          'vec3 n = faces();\n\tgl_FragColor = vec4(effectLight(n), opacity * keyShare(n) * (1.0 - getShadowMask() * gasLeft()));',
         )
-        .replace(/gl_FragColor = vec4\([^;]*;/, 'gl_FragColor = vec4(effectLight(), opacity * (1.0 - getShadowMask() * gasLeft()));')
         .replace('#include <premultiplied_alpha_fragment>', ''),
     )
     const before = m.onBeforeCompile
@@ -57,19 +86,55 @@ void main() {`,
     }
     m.customProgramCacheKey = () => 'catches'
   }
-  /** `colour`: how much of the light it gives back; `shadow`: how much of it a shadow takes, 0 to 1. */
-  set(colour: Vec3, shadow: number, lights: readonly Flame[]): void {
-    this.material.opacity = shadow
-    this.uniforms.caught.value.setRGB(...colour)
+  /** As it is at a moment, in the light of then. */
+  set(material: ObjectDoc['material'], t: number, light: CaughtLight): void {
+    const u = this.uniforms
+    this.material.opacity = sampleNumber(material.opacity ?? 100, t) / 100
+    u.caught.value.setRGB(...sampleColour(material.colour, t))
     const bright = (f: Flame) => Math.max(...f.power)
-    const used = lights.length > MOST ? [...lights].sort((a, b) => bright(b) - bright(a)).slice(0, MOST) : lights
+    const { effects } = light
+    const used = effects.length > MOST ? [...effects].sort((a, b) => bright(b) - bright(a)).slice(0, MOST) : effects
     used.forEach((f, i) => {
-      this.uniforms.effectAt.value[i].set(...f.place)
-      this.uniforms.effectPower.value[i].set(...f.power)
+      u.effectAt.value[i].set(...f.place)
+      u.effectPower.value[i].set(...f.power)
     })
-    this.uniforms.effects.value = used.length
+    u.effects.value = used.length
+    light.lamps.slice(0, MOST_LAMPS).forEach((l, i) => {
+      u.lampAt.value[i].set(...l.place, l.sun ? 0 : 1)
+      u.lampAim.value[i].set(...(l.spot?.aim ?? [0, 0, 0]), l.spot?.from ?? 0)
+      // A cosine is never more than one: no cone.
+      u.lampTo.value[i] = l.spot ? Math.max(l.spot.to, l.spot.from + 1e-4) : 2
+      u.lampPower.value[i].set(...l.colour)
+    })
+    u.lamps.value = Math.min(MOST_LAMPS, light.lamps.length)
+    u.keyLamp.value = light.key
+    u.above.value.set(...light.above)
+    u.below.value.set(...light.below)
   }
   dispose(): void {
     this.material.dispose()
   }
+}
+const fours = () => Array.from({ length: MOST_LAMPS }, () => new THREE.Vector4())
+/** What shines on what only catches: what the plate has in it already, and what the effects bring. */
+export interface CaughtLight {
+  lamps: readonly MarchLight[]
+  /** Of the lamps the one that throws shadows, −1: none. */
+  key: number
+  above: Vec3
+  below: Vec3
+  effects: readonly Flame[]
+}
+/** `lights`: those of the shot where they stand then; `flames`: what shines and is no light of the shot. */
+export function caughtLight(shot: Shot, lights: readonly LightDoc[], t: number, flames: readonly Flame[]): CaughtLight {
+  const follows = new Set(shot.lights.flatMap((l) => (shot.systems.some((s) => s.id === l.follows) ? [l.id] : [])))
+  const effects = lights.flatMap((l): Flame[] => {
+    if (!follows.has(l.id) || l.muted || l.kind !== 'point') return []
+    const strength = sampleNumber(l.strength, t)
+    return [{ place: sampleVec3(l.place, t), radius: 0, power: sampleColour(l.colour, t).map((c) => c * strength) as Flame['power'] }]
+  })
+  const still = { ...shot, lights: lights.filter((l) => !follows.has(l.id)) }
+  const key = shadowLight(still)
+  const at = shiningLights(still).findIndex((l) => l.id === key?.id)
+  return { lamps: lightsAt(still, t), key: at, ...ambientOf(still, t), effects: [...flames, ...effects] }
 }

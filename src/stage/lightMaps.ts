@@ -70,8 +70,6 @@ export class LightMaps {
     this.material.dispose()
   }
 }
-/** The light of the shot that throws shadows: of those that ask for it the first that is no point. */
-export const shadowLight = (shot: Shot): LightDoc | undefined => shiningLights(shot).find((l) => l.shadow && l.kind !== 'point')
 /** As a light sees a gas: a sun from so far away that its rays are even. */
 export function gasCameraOf(l: LightDoc, t: number, around: { middle: readonly number[]; radius: number }): THREE.PerspectiveCamera {
   const c = cameraOf(l, t, around)

@@ -16,7 +16,7 @@ import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '.
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
 import { Bodies, type BodyFaces } from './bodies'
 import type { BodyView } from './bodyLevels'
-import { Catcher } from './catcher'
+import { Catcher, caughtLight } from './catcher'
 import { type GasShade, GasShadow } from './gasShadow'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { plateOf } from './plate'
@@ -263,14 +263,14 @@ export class Objects {
     if (!shot) return false
     const { editing = false, around } = how
     const plate = plateOf(shot)?.plate
-    const effects = [...this.shining, ...followers(shot, lights, t)]
+    const light = [...this.meshes.values()].some((p) => p.catcher) ? caughtLight(shot, lights, t, this.shining) : null
     for (const o of shot.objects) {
       const p = this.meshes.get(o.id)
       if (!p) continue
       reshape(p, t)
       placeObject(p, o, t, this.places, this.alpha)
       p.ramp?.set(o.material, shot.shared.looks, p.shaped.mesh, t)
-      p.catcher?.set(sampleColour(o.material.colour, t), sampleNumber(o.material.opacity ?? 100, t) / 100, effects)
+      if (light) p.catcher?.set(o.material, t, light)
       // What lies behind everything is seen nowhere else.
       if (o.id === plate) p.mesh.visible = false
       // A line has nothing to be drawn but what the View draws of it.
@@ -372,15 +372,6 @@ export class Objects {
     this.meshes.clear()
     this.lights.clear()
   }
-}
-/** Lights that go along with particles, as what only catches sees them. */
-function followers(shot: Shot, lights: readonly LightDoc[], t: number): Flame[] {
-  const of = new Set(shot.lights.flatMap((l) => (l.kind === 'point' && shot.systems.some((s) => s.id === l.follows) ? [l.id] : [])))
-  return lights.flatMap((l): Flame[] => {
-    if (!of.has(l.id) || l.muted) return []
-    const strength = sampleNumber(l.strength, t)
-    return [{ place: sampleVec3(l.place, t), radius: 0, power: sampleColour(l.colour, t).map((c) => c * strength) as Flame['power'] }]
-  })
 }
 /** Writes the places of an object that changes shape. */
 function reshape(p: Placed, t: number): void {

@@ -1,8 +1,9 @@
 import type * as THREE from 'three'
+import { shadowLight } from '../acts'
 import type { Marcher, MarchView } from '../engine'
 import type { Shot } from '../shot'
 import type { GasShade } from './gasShadow'
-import { gasCameraOf, rowsOf, shadowLight } from './lightMaps'
+import { gasCameraOf, rowsOf } from './lightMaps'
 
 /** Of what lies in front of places: a pixel for so many of the picture's, and at so many depths. */
 export const FRONT_COARSER = 8

@@ -59,13 +59,25 @@ export function byNumber(files: readonly File[]): { single: File[]; sequences: {
   }
   return { single, sequences }
 }
+/** Files of a sequence that are on their way at the same time. */
+const AT_ONCE = 3
+/** Does something for each of a list, so many at a time; the first that fails ends it. */
+async function inTurn<T>(list: readonly T[], atOnce: number, of: (x: T, i: number) => Promise<void>): Promise<void> {
+  let next = 0
+  const work = async () => {
+    for (let i = next++; i < list.length; i = next++) await of(list[i], i)
+  }
+  await Promise.all(Array.from({ length: Math.min(atOnce, list.length) }, work))
+}
 async function importSequence(name: string, files: File[]): Promise<void> {
   try {
     const assets: Awaited<ReturnType<typeof api.upload>>[] = []
-    for (const [i, file] of files.entries()) {
-      toast(`Reading ${name}: file ${i + 1} of ${files.length} …`)
-      assets.push(await api.upload(file))
-    }
+    let done = 0
+    // A few at once: the server reads each in a process of its own.
+    await inTurn(files, AT_ONCE, async (file, i) => {
+      assets[i] = await api.upload(file)
+      toast(`Reading ${name}: file ${++done} of ${files.length} …`)
+    })
     const odd = assets.find((a) => a.info.vertices !== assets[0].info.vertices)
     if (odd)
       throw new Error(
@@ -83,12 +95,17 @@ async function importSequence(name: string, files: File[]): Promise<void> {
       speed: 1,
       after: 'hold',
     })
-    object.roles.collider = true
+    const { plate } = assets[0].info
+    object.roles.collider = !plate
     asMade(object, assets[0].info)
     add('objects', object, (s) => {
       for (const a of assets) if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
     })
-    toast(`${object.name}: ${files.length} files as one moving mesh, one a frame`)
+    toast(
+      plate
+        ? `${object.name}: ${files.length} numbered pictures, one a frame. They can be what particles look like, by a Sprite, or lie behind everything, as the Plate of the camera.`
+        : `${object.name}: ${files.length} files as one moving mesh, one a frame`,
+    )
   } catch (error) {
     toast(messageOf(error), true)
   }

@@ -89,7 +89,9 @@ describe('a plate behind the camera', () => {
     const lit = (s: Shot) => {
       floor(s, { opacity: 60 })
       s.objects.push(thing('box', { shape: primitive('box', { width: 0.6, height: 0.6, depth: 0.6 }), place: [0, 0.8, 0], seen: false }))
-      s.lights = [{ ...pictures.base.lights[0], kind: 'sun', place: [0, 8, 0.001], aim: [0, 0, 0], strength: 3, shadow: true }]
+      s.lights = [
+        { ...pictures.base.lights[0], kind: 'sun', place: [0, 8, 0.001], aim: [0, 0, 0], colour: [1, 1, 1], strength: 3, shadow: true },
+      ]
     }
     // An object that is not seen throws none: the whole plate is as it was.
     const plain = await behind(grey, lit)
@@ -104,6 +106,13 @@ describe('a plate behind the camera', () => {
     expect(linear(under)).toBeLessThan(0.55 * linear(150))
     expect(linear(under)).toBeGreaterThan(0.25 * linear(150))
     expect(Math.abs(at(12, 60)[0] - 150)).toBeLessThanOrEqual(2)
+    // Where half of the light comes from all around, a shadow takes half as much.
+    const soft = await behind(grey, (s) => {
+      seen(s)
+      s.surroundings.light = [3 / Math.PI, 3 / Math.PI, 3 / Math.PI]
+    })
+    const taken = (v: number) => 1 - linear(v) / linear(150)
+    expect(Math.abs(taken(soft(64, 38)[0]) / taken(under) - 0.5)).toBeLessThan(0.06)
     const alone = await behind(grey, seen, 2, true)
     expect([alone(64, 38)[0], alone(12, 60)[3]]).toEqual([0, 0])
     expect(Math.abs(alone(64, 38)[3] / 255 - 0.6)).toBeLessThan(0.06)

@@ -38,6 +38,11 @@ export const MaterialColumn = memo(
             find={(s) => rec(find(s)?.material)}
             sentence={
               <>
+                {o.material.catches && (
+                  <>
+                    <b>Only catches</b> shadows and the light of fire.{' '}
+                  </>
+                )}
                 Surface <b>{toHex(sampleColour(o.material.colour, t))}</b>, roughness <b>{show(sampleNumber(o.material.roughness, t))}</b>,
                 metal <b>{show(sampleNumber(o.material.metal, t))}</b>
                 {clear > 0 && (
