@@ -246,6 +246,10 @@ export const CAMERA_PARAMS: Params = {
     changes: 'picture',
     help: 'Focal length on a sensor 36 mm wide.',
   }),
+  roll: number({
+    ...{ label: 'Roll', unit: '°', default: 0, min: -36000, max: 36000, soft: [-45, 45], animated: true, changes: 'picture' },
+    help: 'About the way it looks: at 90 its right side is down.',
+  }),
   plate: ref({
     ...{ label: 'Plate', to: 'object', default: null, empty: 'none', changes: 'picture', synonyms: ['footage', 'background', 'backplate'] },
     help: 'The object whose picture, or numbered pictures, lie behind everything; then it is seen nowhere else.',

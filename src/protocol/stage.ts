@@ -7,6 +7,8 @@ export interface Pose {
   place: Vec3
   aim: Vec3
   lens: number
+  /** Degrees about the way it looks; without: 0, upright. */
+  roll?: number
 }
 /** How a column of the board sees an object: its shape from the side, its place from above, its surface, its births, one of its regions. */
 export type PortraitView = 'shape' | 'place' | 'material' | 'role' | 'region'

@@ -279,6 +279,8 @@ export interface CameraDoc extends ElementBase {
   aim: AnimatedVec3
   /** Focal length in millimetres on a sensor 36 mm wide. */
   lens: Animated<number>
+  /** Degrees about the way it looks, clockwise as the picture's maker tilts the camera. */
+  roll?: Animated<number>
   /** The object whose picture, or numbered pictures, lie behind everything that this camera sees; it is not seen itself then. */
   plate?: string | null
   fit?: 'fill' | 'fit' | 'stretch'

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { demoShot } from '../acts/testing/shots'
 import type { Pose } from '../protocol'
 import type { Vec3 } from '../shot'
-import { axesOf, frameBox, orbit, pan, project, rayThrough, shotPose, zoom } from './camera'
+import { axesOf, frameBox, fromSide, orbit, pan, project, rayThrough, rollOf, shotPose, zoom } from './camera'
 
 const pose: Pose = { place: [1, 1.5, 4], aim: [0, 0.5, 0], lens: 35 }
 const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
@@ -106,5 +106,37 @@ describe('a pose', () => {
     shot.cameras.push({ ...shot.cameras[0], id: 'b', lens: 99 })
     shot.camera = 'b'
     expect(shotPose(shot, 0).lens).toBe(99)
+  })
+})
+
+describe('a camera that is rolled', () => {
+  it('keeps what it looks at, and its axes at right angles; rolled by 90° its right side is down', () => {
+    fc.assert(
+      fc.property(poses, fc.double({ min: -720, max: 720, noNaN: true }), (p, roll) => {
+        const [level, turned] = [axesOf(p), axesOf({ ...p, roll })]
+        expect(between(level.forward, turned.forward)).toBeLessThan(1e-12)
+        expect(Math.abs(dot(turned.right, turned.up))).toBeLessThan(1e-9)
+        const back = rollOf(p, turned.up)
+        const apart = (((back - roll) % 360) + 540) % 360
+        expect(apart).toBeCloseTo(180, 5)
+      }),
+    )
+    const { right } = axesOf({ place: [0, 0, 5], aim: [0, 0, 0], lens: 35, roll: 90 })
+    right.forEach((v, a) => expect(v).toBeCloseTo([0, -1, 0][a], 9))
+  })
+})
+describe('a side', () => {
+  it('shows as much of what is looked at, and looks along its axis', () => {
+    for (const way of [
+      [0, 0, 1],
+      [1, 0, 0],
+      [0, 1, 0],
+    ] as Vec3[]) {
+      const p = fromSide(pose, way)
+      expect(axesOf(p).forward.map((v, a) => v + way[a])).toEqual([0, 0, 0].map(() => expect.closeTo(0, 9)))
+      expect(p.aim).toEqual(pose.aim)
+      const wide = (q: Pose) => (between(q.place, q.aim) * 18) / q.lens
+      expect(wide(p)).toBeCloseTo(wide(pose), 9)
+    }
   })
 })

@@ -5,6 +5,7 @@ export const poseOf = (c: CameraDoc, t: number): Pose => ({
   place: sampleVec3(c.place, t),
   aim: sampleVec3(c.aim, t),
   lens: sampleNumber(c.lens, t),
+  ...(c.roll === undefined || c.roll === 0 ? {} : { roll: sampleNumber(c.roll, t) }),
 })
 export function shotPose(shot: Shot, t: number): Pose {
   const c = shot.cameras.find((x) => x.id === shot.camera) ?? shot.cameras[0]
@@ -19,6 +20,20 @@ export const unit = (a: Vec3): Vec3 => {
 }
 /** Right, up and forward of a pose. Straight up or down, the picture's up is −Z or +Z. */
 export function axesOf(p: Pose): { right: Vec3; up: Vec3; forward: Vec3 } {
+  const level = levelAxes(p)
+  if (!p.roll) return level
+  // Clockwise as seen along the way it looks: its right goes down.
+  const [c, s] = [Math.cos((p.roll * Math.PI) / 180), Math.sin((p.roll * Math.PI) / 180)]
+  const { right, up, forward } = level
+  const turned = (a: number, b: number) => [0, 1, 2].map((i) => right[i] * a + up[i] * b) as Vec3
+  return { right: turned(c, -s), up: turned(s, c), forward }
+}
+/** How far a camera is rolled whose picture's up is this, degrees. */
+export function rollOf(p: Pose, up: Vec3): number {
+  const level = levelAxes(p)
+  return (Math.atan2(dot(up, level.right), dot(up, level.up)) * 180) / Math.PI
+}
+function levelAxes(p: Pose): { right: Vec3; up: Vec3; forward: Vec3 } {
   const forward = unit(sub(p.aim, p.place))
   const steep = Math.abs(forward[1]) > 0.99999
   const right = unit(cross(forward, steep ? [0, 0, forward[1] > 0 ? 1 : -1] : [0, 1, 0]))
@@ -53,6 +68,15 @@ export function orbit(p: Pose, yaw: number, pitch: number): Pose {
     ...p,
     place: [p.aim[0] + r * Math.cos(el) * Math.sin(az), p.aim[1] + r * Math.sin(el), p.aim[2] + r * Math.cos(el) * Math.cos(az)],
   }
+}
+/**
+ * What a pose looks at, seen along an axis of the shot from as far away as shows as much of it: through a long lens, so that what is nearer is
+ * hardly larger.
+ */
+export function fromSide(p: Pose, way: Vec3): Pose {
+  const lens = 200
+  const far = (Math.sqrt(dot(sub(p.place, p.aim), sub(p.place, p.aim))) * lens) / p.lens
+  return { place: p.aim.map((v, i) => v + way[i] * far) as Vec3, aim: [...p.aim], lens }
 }
 /** Moves a pose sideways; dx and dy in half picture widths at the distance of the aim. */
 export function pan(p: Pose, dx: number, dy: number): Pose {

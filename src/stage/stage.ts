@@ -251,7 +251,7 @@ export class Stage {
     const moved = this.objects.place(p.t, shot.lights, { editing: p.editing, around })
     for (const l of this.objects.scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
-    const { place, aim, lens } = p.pose
+    const { place, aim, lens, roll = 0 } = p.pose
     const rule = around ? null : (shot.surroundings.sky ?? null)
     const sky = p.transparent || plate ? null : rule
     if (!around) {
@@ -261,7 +261,7 @@ export class Stage {
     }
     this.sky.set(sky, p.t, p.height)
     const isAlive = sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0)
-    const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${!!p.editing} ${p.transparent} ${plate ? p.t : ''} ${!!p.through}`
+    const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${roll} ${!!p.editing} ${p.transparent} ${plate ? p.t : ''} ${!!p.through}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)

@@ -6,6 +6,7 @@ import { api, messageOf } from './api'
 import { Board } from './board/Board'
 import { recallBoard } from './board/place'
 import { noteSelection } from './commands'
+import { CameraDialog } from './dialogs/CameraDialog'
 import { Conflict, Shortcuts, Versions } from './dialogs/dialogs'
 import { Palette } from './dialogs/Palette'
 import { RenderDialog } from './dialogs/RenderDialog'
@@ -127,6 +128,7 @@ function Workplace() {
       </div>
       {!viewOnly && !beside && <Board />}
       <RenderDialog />
+      <CameraDialog />
       <Palette />
       <Shortcuts />
       <Versions />

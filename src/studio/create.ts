@@ -198,6 +198,7 @@ export const newCamera = (shot: Shot): CameraDoc => ({
   place: [0, 1, 4],
   aim: [0, 0.5, 0],
   lens: 35,
+  roll: 0,
   plate: null,
   fit: 'fill',
   plateBright: 100,

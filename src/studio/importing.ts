@@ -1,9 +1,11 @@
 import { OUTLINE_PARAMS } from '../acts'
+import { bad, formatProblemText } from '../formats/result'
+import { readNumbers } from '../formats/table/camera'
 import { defaultsOf, type ObjectDoc, type Shape, type Shot, type TextShapeDoc } from '../shot'
 import { add } from './adding'
 import { api, messageOf } from './api'
 import { newLight, newObject } from './create'
-import { edit, select, shotNow, studio } from './store'
+import { edit, select, setStudio, shotNow, studio } from './store'
 import { toast } from './toast'
 
 type Stored = Awaited<ReturnType<typeof api.upload>>
@@ -110,11 +112,26 @@ async function importSequence(name: string, files: File[]): Promise<void> {
     toast(messageOf(error), true)
   }
 }
+/** Tables of numbers that are larger than this are no camera's. */
+const MOST_TABLE_BYTES = 32 * 1024 * 1024
+/** A table of a camera: what its columns are is asked, with a guess. */
+async function takeTable(file: File): Promise<void> {
+  const r =
+    file.size > MOST_TABLE_BYTES
+      ? bad(`larger than ${MOST_TABLE_BYTES / 1048576} MB; a camera's table is smaller`)
+      : readNumbers(await file.text())
+  if (r.ok) setStudio({ cameraTable: { name: file.name, table: r.value } })
+  else toast(`${file.name}: ${formatProblemText(r.problem)}`, true)
+}
 /** Brings mesh files in: stored on the server, then an object each. */
 export async function importFiles(files: Iterable<File>): Promise<void> {
   const { single, sequences } = byNumber([...files])
   for (const s of sequences) await importSequence(s.name, s.files)
   for (const file of single) {
+    if (/\.(csv|tsv|txt)$/i.test(file.name)) {
+      await takeTable(file)
+      continue
+    }
     toast(`Reading ${file.name} …`)
     try {
       const a = await api.upload(file)

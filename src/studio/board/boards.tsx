@@ -105,7 +105,7 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
           title="Place and aim"
           owner={c.name}
           params={CAMERA_PARAMS}
-          names={['place', 'aim']}
+          names={['place', 'aim', 'roll']}
           record={rec(c)}
           find={find}
           sentence={

@@ -1,4 +1,5 @@
 import type { SystemStats } from '../../engine'
+import type { NumberTable } from '../../formats/table/camera'
 import type { AssetFacts, Drawn, Fits, Particle, Pose, SimStatus } from '../../protocol'
 import type { GasTone, Shot } from '../../shot'
 import type { Timeline } from '../history'
@@ -66,6 +67,8 @@ export interface LayoutState {
   boardWidth: number
   viewOnly: boolean
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | 'shot' | null
+  /** A table of a camera that was brought in and waits to be taken. */
+  cameraTable: { name: string; table: NumberTable } | null
 }
 export interface PlaybackState {
   playhead: number
@@ -110,7 +113,16 @@ const selection: SelectionState = {
   fits: null,
 }
 const view: ViewState = { pose: null, overlays: true, field: null, tone: 'density', sliceAt: 0, solo: new Set(), boost: 1 }
-const layout: LayoutState = { tab: 'life', folded: false, boardHeight: 324, beside: false, boardWidth: 372, viewOnly: false, dialog: null }
+const layout: LayoutState = {
+  tab: 'life',
+  folded: false,
+  boardHeight: 324,
+  beside: false,
+  boardWidth: 372,
+  viewOnly: false,
+  dialog: null,
+  cameraTable: null,
+}
 const playback: PlaybackState = { playhead: 0, playing: false, loop: true, everyFrame: false }
 const run: RunState = {
   session: null,

@@ -1,9 +1,11 @@
 'use client'
 import { Camera, Check, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2, Wind } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import type { Drawn, SimStatus } from '../../protocol'
-import { findElement } from '../../shot'
+import { useEffect, useState } from 'react'
+import type { Drawn, Pose, SimStatus } from '../../protocol'
+import { findElement, type Vec3 } from '../../shot'
 import { shownOf } from '../../stage/adapt'
+import { fromSide } from '../../stage/camera'
 import { lacksDetail } from '../rehearsal'
 import { edit, setStudio, useShot, useStudio } from '../store'
 import { IconButton, Menu, menuContent, menuItem } from '../ui'
@@ -94,8 +96,18 @@ export function FieldButton() {
     </Menu>
   )
 }
+/** Sides that a place is looked at from: where the View stands then, from what it looks at. */
+const SIDES: [string, Vec3][] = [
+  ['From the front', [0, 0, 1]],
+  ['From the right', [1, 0, 0]],
+  ['From above', [0, 1, 0]],
+]
 export function CameraLabel({ fit }: { fit: number }) {
   const pose = useStudio((s) => s.pose)
+  const [away, setAway] = useState<Pose | null>(null)
+  useEffect(() => {
+    if (pose) setAway(pose)
+  }, [pose])
   const cameras = useShot((s) => s.cameras)
   const camera = useShot((s) => s.camera)
   const name = cameras.find((c) => c.id === camera)?.name ?? 'Camera'
@@ -124,6 +136,14 @@ export function CameraLabel({ fit }: { fit: number }) {
             </DropdownMenu.Item>
             <DropdownMenu.Item className={menuItem} onSelect={() => setStudio({ pose: poseNow() })}>
               Free view
+            </DropdownMenu.Item>
+            {SIDES.map(([label, way]) => (
+              <DropdownMenu.Item key={label} className={menuItem} onSelect={() => setStudio({ pose: fromSide(poseNow(), way) })}>
+                {label}
+              </DropdownMenu.Item>
+            ))}
+            <DropdownMenu.Item className={menuItem} disabled={!away || !!pose} onSelect={() => setStudio({ pose: away })}>
+              Where the View was
             </DropdownMenu.Item>
             <DropdownMenu.Item className={menuItem} onSelect={frameSelection}>
               Frame the selection <span className="ml-auto pl-4 text-moss">F</span>
