@@ -28,7 +28,7 @@ export function CameraDialog() {
   const table = useStudio((s) => s.cameraTable)
   const close = () => setStudio({ cameraTable: null })
   return (
-    <Modal open={!!table} onClose={close} title={`Camera from ${table?.name ?? ''}`} width="w-[760px]">
+    <Modal open={!!table} onClose={close} title={`Camera from ${table?.name ?? ''}`} width="w-[920px]">
       {table && <Form key={table.name} name={table.name} table={table.table} close={close} />}
     </Modal>
   )
@@ -146,7 +146,7 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
         )}
       </div>
       <div className={row}>
-        <span className={word}>Use it</span>
+        <span className={word}>For the shot</span>
         <SwitchField label="See the shot through it" on={use} onChange={setUse} />
       </div>
       {problem && <p className="text-amber">{problem}</p>}

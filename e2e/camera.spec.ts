@@ -1,0 +1,52 @@
+import { readFileSync } from 'node:fs'
+import { expect } from '@playwright/test'
+import { encode } from 'fast-png'
+import { copyShot, dropAll, exact, openShot, picture, stored, upTo } from './helpers'
+import { test } from './lasting'
+
+test('a camera is read from a table; a plate lies behind it, and a floor that is not seen darkens the plate', async ({ page }) => {
+  const id = await copyShot('Walk', upTo(8))
+  await openShot(page, id)
+  await dropAll(page, [['quay walk.csv', readFileSync('src/formats/table/samples/camera_semicolon_decimal_comma.csv', 'utf8')]])
+  const dialog = page.getByRole('dialog', { name: 'Camera from quay walk.csv' })
+  await expect(dialog.getByRole('combobox', { name: 'Column 6' })).toHaveText('angle Y')
+  await expect(dialog).toContainText('It goes on to frame 23; the shot ends at frame 8.')
+  await expect(dialog).toContainText('It says nothing of the lens: 35 mm')
+  // What was guessed can be put right, and what is missing is said.
+  await dialog.getByRole('combobox', { name: 'Column 6' }).click()
+  await page.getByRole('option', { name: 'left aside' }).click()
+  await expect(dialog).toContainText('Say which columns hold the rotation')
+  await dialog.getByRole('combobox', { name: 'Column 6' }).click()
+  await page.getByRole('option', { name: 'angle Y' }).click()
+  await dialog.getByRole('switch', { name: 'See the shot through it' }).click()
+  await dialog.getByRole('button', { name: 'Make the camera' }).click()
+  await expect(page.getByText('quay walk: 24 places of a camera')).toBeVisible()
+  type Camera = { name: string; place: { keys: { t: number; v: number }[] }[]; plate: string | null }
+  const cameras = async () => (await stored(id)).cameras as Camera[]
+  await expect.poll(async () => (await cameras()).map((c) => c.name)).toEqual(['Camera', 'quay walk'])
+  expect((await cameras())[1].place[0].keys.map((k) => k.v)[23]).toBe(4)
+  // A picture, behind the camera of the shot.
+  const before = await picture(page)
+  const data = Uint8Array.from({ length: 160 * 90 * 3 }, (_, i) => [90, 120, 150][i % 3])
+  await dropAll(page, [['quay.png', new Uint8Array(encode({ width: 160, height: 90, data, channels: 3, depth: 8 }))]])
+  await expect(page.getByText(/quay: a picture, 1 m long/)).toBeVisible()
+  await page.getByRole('treeitem', { name: 'Camera', exact: true }).click()
+  await page.getByRole('button', { name: 'No plate behind.' }).click()
+  await page.getByRole('combobox', { name: 'Plate' }).click()
+  await page.getByRole('option', { name: 'quay' }).click()
+  await expect.poll(async () => (await picture(page)).equals(before)).toBe(false)
+  await expect.poll(async () => (await cameras())[0].plate).toEqual(expect.any(String))
+  const solid = await picture(page)
+  await page.getByRole('treeitem', { name: 'Floor' }).click()
+  await page.getByRole('button', { name: /^Surface/ }).click()
+  await page.getByRole('switch', { name: 'Catches' }).click()
+  await expect.poll(async () => (await picture(page)).equals(solid)).toBe(false)
+  // From another side there is no plate, and the way back is the camera.
+  const caught = await picture(page)
+  await page.getByRole('button', { name: 'Camera', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'From above' }).click()
+  await exact(page)
+  expect((await picture(page)).equals(caught)).toBe(false)
+  await page.keyboard.press('c')
+  await expect.poll(async () => (await picture(page)).equals(caught)).toBe(true)
+})
