@@ -35,9 +35,9 @@ const MAX_NOTES = 20
 const MAX_NOTE = 300
 const short = (text: string, letters: number): string => (text.length > letters ? `${text.slice(0, letters - 1)}…` : text)
 
-/** Reads any file that a shot can use, recognised by its content. Never throws. */
-export const inspectAsset = (bytes: Uint8Array): Promise<Read<AssetFacts>> => guarded(() => inspectAny(bytes))
-async function inspectAny(bytes: Uint8Array): Promise<Read<AssetFacts>> {
+/** Reads any file that a shot can use, recognised by its content. `known`: pictures are known to be whole and are not decoded. Never throws. */
+export const inspectAsset = (bytes: Uint8Array, known = false): Promise<Read<AssetFacts>> => guarded(() => inspectAny(bytes, known))
+async function inspectAny(bytes: Uint8Array, known: boolean): Promise<Read<AssetFacts>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   const facts = (kind: AssetFacts['kind'], m: Mesh, notes: string[]): AssetFacts => ({
     kind,
@@ -70,7 +70,7 @@ async function inspectAny(bytes: Uint8Array): Promise<Read<AssetFacts>> {
     const r = readOutlines(bytes, TRIED.detail)
     return r.ok ? { ok: true, value: facts('outline', outlineMesh(r.value, TRIED), r.notes), notes: r.notes } : r
   }
-  const r = await readMesh(bytes)
+  const r = await readMesh(bytes, known)
   if (!r.ok) return r
   const picture = r.value.textures?.length === 1 ? lightOf(r.value.textures[0]) : null
   const light = picture ? { light: { size: [picture.width, picture.height] as [number, number], ...lightAround(picture) } } : {}

@@ -34,9 +34,16 @@ export function cleanName(name: string): string {
 
 /**
  * Takes a stream of bytes: all of it to a temporary name, synced, its size and hash taken again from the disk, read by a reader
- * apart, renamed, and only then entered. Nothing stays behind when it is refused.
+ * apart, renamed, and only then entered. Nothing stays behind when it is refused. `read`: who says what it is, for files that are not a
+ * stranger's.
  */
-export async function storeAsset(db: Db, data: string, name: string, body: AsyncIterable<Uint8Array>): Promise<AssetInfo> {
+export async function storeAsset(
+  db: Db,
+  data: string,
+  name: string,
+  body: AsyncIterable<Uint8Array>,
+  read: (path: string) => Promise<AssetFacts> = inspect,
+): Promise<AssetInfo> {
   const folder = join(data, 'assets')
   mkdirSync(folder, { recursive: true, mode: 0o700 })
   const temporary = join(folder, `incoming-${randomUUID()}.part`)
@@ -73,7 +80,7 @@ export async function storeAsset(db: Db, data: string, name: string, body: Async
       rmSync(temporary, { force: true })
       return { hash: digest, name: cleanName(name), bytes, info: JSON.parse(known.info) }
     }
-    const info = await inspect(temporary).catch((error) => {
+    const info = await read(temporary).catch((error) => {
       throw error instanceof Failure ? new Failure(error.status, `${cleanName(name)}: ${error.message}`, error.details) : error
     })
     await settle(temporary, path)

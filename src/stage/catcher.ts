@@ -50,6 +50,8 @@ void main() {`
  */
 export class Catcher {
   readonly material = new THREE.ShadowMaterial()
+  /** What is nearest of all that catches is what counts: its depth comes before any of its light. */
+  private readonly front = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide })
   private uniforms = {
     effectAt: { value: Array.from({ length: MOST }, () => new THREE.Vector3()) },
     effectPower: { value: Array.from({ length: MOST }, () => new THREE.Vector3()) },
@@ -70,6 +72,8 @@ export class Catcher {
     m.blendDst = m.blendDstAlpha = THREE.OneMinusSrcAlphaFactor
     // It hides what is behind it as the surface that it stands for does.
     m.depthWrite = true
+    this.front.polygonOffset = true
+    this.front.polygonOffsetFactor = this.front.polygonOffsetUnits = 1
     shadow.into(m, (fragment) =>
       fragment
         .replace('void main() {', SHADER)
@@ -85,6 +89,13 @@ export class Catcher {
       before.call(m, shader, r)
     }
     m.customProgramCacheKey = () => 'catches'
+  }
+  /** Goes along with the mesh that catches, and is drawn before what is seen through. */
+  depthOf(mesh: THREE.Mesh): THREE.Mesh {
+    const depth = new THREE.Mesh(mesh.geometry, this.front)
+    depth.matrixAutoUpdate = false
+    depth.raycast = () => {}
+    return depth
   }
   /** As it is at a moment, in the light of then. */
   set(material: ObjectDoc['material'], t: number, light: CaughtLight): void {
@@ -112,6 +123,7 @@ export class Catcher {
     u.below.value.set(...light.below)
   }
   dispose(): void {
+    this.front.dispose()
     this.material.dispose()
   }
 }

@@ -118,6 +118,7 @@ export class Objects {
         )
         m.matrixAutoUpdate = false
         m.name = o.id
+        if (catcher) m.add(catcher.depthOf(m))
         p = { mesh: m, catcher, materials, making: key, ramp, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
         this.scene.add(m)
