@@ -90,8 +90,13 @@ export function lightsAt(shot: Shot, t: number, share: (l: LightDoc) => number =
       place: l.kind === 'sun' ? (aim.map((x) => -x) as Vec3) : place,
       sun: l.kind === 'sun',
       colour: sampleColour(l.colour, t).map((x) => x * strength) as Vec3,
-      // Where in the cone a spot begins to fade is as for objects.
-      spot: l.kind === 'spot' ? { aim, from: Math.cos(angle), to: Math.cos(angle * (1 - sampleNumber(l.edge ?? 50, t) / 100)) } : null,
+      // Where in the cone a spot begins to fade is as for objects; an area shines to its front, about by the cosine.
+      spot:
+        l.kind === 'area'
+          ? { aim, from: 0, to: 1 }
+          : l.kind === 'spot'
+            ? { aim, from: Math.cos(angle), to: Math.cos(angle * (1 - sampleNumber(l.edge ?? 50, t) / 100)) }
+            : null,
     }
   })
 }

@@ -1,8 +1,10 @@
 import { choice, colour, number, type Params, ref, toggle, vector } from '../shot'
 
-const STANDS = { param: 'kind', is: ['point', 'spot', 'sun'] } as const
-const AIMS = { param: 'kind', is: ['spot', 'sun'] } as const
+const STANDS = { param: 'kind', is: ['point', 'spot', 'sun', 'area'] } as const
+const AIMS = { param: 'kind', is: ['spot', 'sun', 'area'] } as const
 const SPOT = { param: 'kind', is: ['spot'] } as const
+const AREA = { param: 'kind', is: ['area'] } as const
+const THROWS = { param: 'kind', is: ['point', 'spot', 'sun'] } as const
 const AROUND = { param: 'kind', is: ['around'] } as const
 export const LIGHT_PARAMS: Params = {
   kind: choice({
@@ -13,13 +15,14 @@ export const LIGHT_PARAMS: Params = {
       { value: 'point', label: 'point' },
       { value: 'spot', label: 'spot' },
       { value: 'sun', label: 'sun' },
+      { value: 'area', label: 'area', help: 'A rectangle that shines to its front, soft on all that is near. It throws no shadow.' },
       {
         value: 'around',
         label: 'all around',
         help: 'From a picture of light, HDR or EXR, far away on all sides; metal and ice mirror it.',
       },
     ],
-    help: 'All ways from a point, a cone, even from far away, or from a picture all around.',
+    help: 'All ways from a point, a cone, even from far away, from a rectangle, or from a picture all around.',
   }),
   follows: ref({
     ...{ label: 'Follows', to: 'source', default: null, empty: 'nothing', changes: 'picture', when: STANDS },
@@ -81,6 +84,14 @@ export const LIGHT_PARAMS: Params = {
     ...{ label: 'Edge', unit: '%', default: 50, min: 0, max: 100, soft: [0, 100], animated: true, changes: 'picture', when: SPOT },
     help: 'Over how much of that angle a spot fades towards its edge.',
   }),
+  width: number({
+    ...{ label: 'Width', unit: 'm', default: 1, min: 0.01, soft: [0.05, 5], animated: true, changes: 'picture', when: AREA },
+    help: 'Of the rectangle. As large as it is, its strength stays that of a lamp at a metre.',
+  }),
+  height: number({
+    ...{ label: 'Height', unit: 'm', default: 1, min: 0.01, soft: [0.05, 5], animated: true, changes: 'picture', when: AREA },
+    help: 'Of the rectangle.',
+  }),
   turn: number({
     ...{
       label: 'Turn',
@@ -119,7 +130,7 @@ export const LIGHT_PARAMS: Params = {
     label: 'Shadows',
     default: true,
     changes: 'picture',
-    when: STANDS,
+    when: THROWS,
     help: 'Casts shadows. One light of the shot can; the first that asks does.',
   }),
 }

@@ -7,9 +7,10 @@ import { placedMatrix, posedIn } from './places'
 
 /** Lights that shine from somewhere, in their order; what is all around is none of them. */
 export const shiningLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shot.lights.filter((l) => !l.muted && l.kind !== 'around')
-/** The light of the shot that throws shadows: of those that ask for it the first that is no point. */
-export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined =>
-  shiningLights(shot).find((l) => l.shadow && l.kind !== 'point')
+/** Whether a light throws the shadow that is asked for: a point and an area throw none. */
+export const throwsShadow = (l: LightDoc): boolean => l.shadow && (l.kind === 'spot' || l.kind === 'sun')
+/** The light of the shot that throws shadows: the first that does. */
+export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined => shiningLights(shot).find(throwsShadow)
 /** Where the particles of a system are that a light goes along with, in the shot; null where nobody lives. */
 function particleOf(shot: Shot, l: LightDoc, t: number, meshes: Meshes, parts: readonly Part[]): Vec3 | null {
   const system = shot.systems.find((s) => s.id === l.follows && !s.muted)

@@ -246,7 +246,7 @@ export interface GasDoc extends ElementBase {
   tones: { [K in GasTone]: ToneDoc }
 }
 export interface LightDoc extends ElementBase {
-  kind: 'point' | 'spot' | 'sun' | 'around'
+  kind: 'point' | 'spot' | 'sun' | 'area' | 'around'
   /** An object or a system with which it goes along; its place and aim are then from there. */
   follows?: string | null
   /** Of a system: the middle of all, or the particle that was born first. */
@@ -260,6 +260,9 @@ export interface LightDoc extends ElementBase {
   angle: Animated<number>
   /** Per cent of that angle over which its edge fades. */
   edge?: Animated<number>
+  /** Of an area: across, and as high, m. */
+  width?: Animated<number>
+  height?: Animated<number>
   /** Of one all around: its picture of light, and what that gives above and below on the mean, as its file was read. */
   asset?: string | null
   above?: Vec3

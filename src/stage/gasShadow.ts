@@ -38,6 +38,17 @@ const mirrors = THREE.ShaderChunk.lights_fragment_maps.replace(
   'iblIrradiance += getIBLIrradiance( geometryNormal ) * mix(metalnessFactor, 1.0, lightsAll);',
 )
 
+const ROUND = 'float result = LTC_ClippedSphereFormFactor( vectorFormFactor );'
+/**
+ * Of an area that is wholly above the horizon the light is the part of its vector along the normal (Lambert 1760); three.js takes that of a ball in its
+ * place, which is up to an eighth off where it stands askew (measured), and is needed only where the horizon cuts it.
+ */
+const areas = THREE.ShaderChunk.lights_physical_pars_fragment.replace(
+  ROUND,
+  'float result = min(min(coords[0].z, coords[1].z), min(coords[2].z, coords[3].z)) >= 0.0 ? max(vectorFormFactor.z, 0.0) : LTC_ClippedSphereFormFactor( vectorFormFactor );',
+)
+if (!areas.includes('coords[3].z')) throw new Error('three.js adds up area lights in another way now: look at stage/gasShadow.ts')
+
 /** What every material of the objects shares of it, and of shadows as such. */
 export class GasShadow {
   private front = new Front()
@@ -61,6 +72,7 @@ export class GasShadow {
         .replace('#include <shadowmap_pars_fragment>', softShadows())
         .replace('#include <lights_fragment_begin>', lights)
         .replace('#include <lights_fragment_maps>', mirrors)
+        .replace('#include <lights_physical_pars_fragment>', areas)
       shader.fragmentShader = more(shader.fragmentShader)
     }
     material.customProgramCacheKey = () => 'in the shadow of gas'

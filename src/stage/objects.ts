@@ -1,4 +1,5 @@
 import * as THREE from 'three'
+import { RectAreaLightUniformsLib } from 'three/addons/lights/RectAreaLightUniformsLib.js'
 import {
   ambientOf,
   baseMesh,
@@ -11,6 +12,7 @@ import {
   type Shaped,
   shapedOf,
   shiningLights,
+  throwsShadow,
 } from '../acts'
 import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
@@ -145,7 +147,7 @@ export class Objects {
     this.lights.clear()
     let shadowTaken = false
     for (const l of shiningLights(shot)) {
-      const shadows = l.shadow && !shadowTaken && l.kind !== 'point'
+      const shadows = !shadowTaken && throwsShadow(l)
       const light = makeLight(l, shadows)
       if (shadows) shadowTaken = true
       this.lights.set(l.id, light)
@@ -297,6 +299,13 @@ export class Objects {
         light.target.position.set(...sampleVec3(l.aim, t))
         light.target.updateMatrixWorld()
       }
+      if (light instanceof THREE.RectAreaLight) {
+        light.width = sampleNumber(l.width ?? 1, t)
+        light.height = sampleNumber(l.height ?? 1, t)
+        // Its radiance: at a metre before its middle as bright as a point of the strength, were it as small.
+        light.intensity = strength / (light.width * light.height)
+        light.lookAt(...sampleVec3(l.aim, t))
+      }
       if (light instanceof THREE.SpotLight) {
         light.angle = (sampleNumber(l.angle, t) * Math.PI) / 180
         light.penumbra = sampleNumber(l.edge ?? 50, t) / 100
@@ -400,6 +409,11 @@ function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, pl
 }
 function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
   if (l.kind === 'point') return new THREE.PointLight(0xffffff, 1, 0, 2)
+  if (l.kind === 'area') {
+    // Exact for what is matt, and fitted for what mirrors (linearly transformed cosines: Heitz and others 2016).
+    RectAreaLightUniformsLib.init()
+    return new THREE.RectAreaLight(0xffffff, 1, 1, 1)
+  }
   const light = l.kind === 'spot' ? new THREE.SpotLight(0xffffff, 1, 0, 0.6, 0.5, 2) : new THREE.DirectionalLight(0xffffff, 1)
   light.castShadow = shadows
   if (shadows) {

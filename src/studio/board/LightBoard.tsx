@@ -1,5 +1,5 @@
 'use client'
-import { aroundOf, LIGHT_PARAMS } from '../../acts'
+import { aroundOf, LIGHT_PARAMS, throwsShadow } from '../../acts'
 import { type LightDoc, type Shot, sampleColour, sampleNumber, sampleVec3, toHex, type Vec3 } from '../../shot'
 import { chooseFiles } from '../commands'
 import { useShot } from '../store'
@@ -27,13 +27,20 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
           title="Light"
           owner={l.name}
           params={LIGHT_PARAMS}
-          names={['kind', 'colour', 'strength', ...(l.kind === 'spot' ? ['angle', 'edge'] : []), 'onGas', 'shadow']}
+          names={[
+            'kind',
+            'colour',
+            'strength',
+            ...(l.kind === 'spot' ? ['angle', 'edge'] : l.kind === 'area' ? ['width', 'height'] : []),
+            'onGas',
+            ...(l.kind === 'area' ? [] : ['shadow']),
+          ]}
           record={rec(l)}
           find={find(l.id)}
           sentence={
             <>
               A <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured <b>{toHex(sampleColour(l.colour, t))}</b>
-              {l.shadow ? ', casting shadows' : ''}.
+              {throwsShadow(l) ? ', casting shadows' : ''}.
             </>
           }
         />
