@@ -166,3 +166,12 @@ export async function pickOne(page: Page): Promise<Locator> {
   }
   return panel
 }
+/** Takes the graphics context away, and waits until it is back. */
+export async function loseContext(page: Page): Promise<void> {
+  // The page makes the simulation's worker first, the stage's second; kernel threads sleep and would not answer.
+  for (const w of page.workers().slice(0, 2))
+    await w.evaluate(() => (self as unknown as { onmessage: ((e: unknown) => void) | null }).onmessage?.({ data: { type: 'lose' } }))
+  const gone = page.getByText('The graphics driver took the picture away; it is being drawn again.')
+  await expect(gone).toBeVisible()
+  await expect(gone).toBeHidden()
+}

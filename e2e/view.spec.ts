@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { bare, copyShot, exact, goTo, lighter, openShot, picture, quality, stored, type, upTo } from './helpers'
+import { bare, copyShot, exact, goTo, lighter, loseContext, openShot, picture, quality, stored, type, upTo } from './helpers'
 import { test } from './lasting'
 
 test('orbit, pan and zoom leave the shot alone; C looks through the camera again', async ({ page }) => {
@@ -70,11 +70,7 @@ test('a lost graphics context comes back with the same picture', async ({ page }
   await openShot(page, await copyShot('Lost', lighter))
   await goTo(page, 30)
   const before = await picture(page)
-  // The page makes the simulation's worker first, the stage's second; kernel threads sleep and would not answer.
-  for (const w of page.workers().slice(0, 2))
-    await w.evaluate(() => (self as unknown as { onmessage: ((e: unknown) => void) | null }).onmessage?.({ data: { type: 'lose' } }))
-  await expect(page.getByText('The graphics driver took the picture away; it is being drawn again.')).toBeVisible()
-  await expect(page.getByText('The graphics driver took the picture away; it is being drawn again.')).toBeHidden()
+  await loseContext(page)
   await exact(page, 30)
   expect((await picture(page)).equals(before)).toBe(true)
 })

@@ -1,25 +1,12 @@
 import * as THREE from 'three'
-import { RectAreaLightUniformsLib } from 'three/addons/lights/RectAreaLightUniformsLib.js'
-import {
-  ambientOf,
-  baseMesh,
-  isLine,
-  type Meshes,
-  othersIn,
-  placedMatrix,
-  posedIn,
-  regionOf,
-  type Shaped,
-  shapedOf,
-  shiningLights,
-  throwsShadow,
-} from '../acts'
+import { ambientOf, baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
 import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
-import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleStep, sampleVec3 } from '../shot'
+import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleNumber, sampleStep } from '../shot'
 import { Bodies, type BodyFaces } from './bodies'
 import type { BodyView } from './bodyLevels'
 import { Catcher, caughtLight } from './catcher'
 import { type GasShade, GasShadow } from './gasShadow'
+import { Lamps } from './lamps'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { plateOf } from './plate'
 import { Solids } from './solids'
@@ -80,7 +67,7 @@ export class Objects {
   /** Called when a picture of a file has come, after what shows it was drawn without. */
   onPicture: () => void = () => {}
   private assets: Meshes = new Map()
-  private lights = new Map<string, THREE.Light>()
+  private lamps = new Lamps(this.scene)
   private flames: THREE.PointLight[] = []
   private gasShadow = new GasShadow()
   private solids = new Solids(this.scene, this.gasShadow)
@@ -140,20 +127,7 @@ export class Objects {
       this.drop(p)
       this.meshes.delete(id)
     }
-    for (const l of this.lights.values()) {
-      this.scene.remove(l)
-      l.dispose()
-    }
-    this.lights.clear()
-    let shadowTaken = false
-    for (const l of shiningLights(shot)) {
-      const shadows = !shadowTaken && throwsShadow(l)
-      const light = makeLight(l, shadows)
-      if (shadows) shadowTaken = true
-      this.lights.set(l.id, light)
-      this.scene.add(light)
-      if ('target' in light) this.scene.add(light.target as THREE.Object3D)
-    }
+    this.lamps.load(shot)
     if (!this.ambient.parent) this.scene.add(this.ambient)
     this.moves =
       [...this.meshes.values()].some((p) => p.shaped.at) ||
@@ -288,29 +262,7 @@ export class Objects {
       if (shown === 'box') p.mesh.visible = false
     }
     this.region.place(this.scene, editing, shot, this.assets, t, (id) => this.meshes.get(id) ?? null)
-    for (const l of lights) {
-      const light = this.lights.get(l.id)
-      if (!light) continue
-      light.position.set(...sampleVec3(l.place, t))
-      const strength = sampleNumber(l.strength, t)
-      light.color.setRGB(...sampleColour(l.colour, t))
-      light.intensity = strength
-      if (light instanceof THREE.SpotLight || light instanceof THREE.DirectionalLight) {
-        light.target.position.set(...sampleVec3(l.aim, t))
-        light.target.updateMatrixWorld()
-      }
-      if (light instanceof THREE.RectAreaLight) {
-        light.width = sampleNumber(l.width ?? 1, t)
-        light.height = sampleNumber(l.height ?? 1, t)
-        // Its radiance: at a metre before its middle as bright as a point of the strength, were it as small.
-        light.intensity = strength / (light.width * light.height)
-        light.lookAt(...sampleVec3(l.aim, t))
-      }
-      if (light instanceof THREE.SpotLight) {
-        light.angle = (sampleNumber(l.angle, t) * Math.PI) / 180
-        light.penumbra = sampleNumber(l.edge ?? 50, t) / 100
-      }
-    }
+    this.lamps.place(lights, t)
     const { above, below } = ambientOf(shot, t)
     this.ambient.color.setRGB(...above)
     this.ambient.groundColor.setRGB(...below)
@@ -327,20 +279,7 @@ export class Objects {
     this.lastT = t
     return fresh
   }
-  /**
-   * The shot's first light as a camera sees it: its place, or with a last number of 0 the direction to a sun; without one from the camera.
-   */
-  firstLight(camera: THREE.Camera): THREE.Vector4 {
-    const first = this.lights.values().next().value
-    if (!first) return new THREE.Vector4(0, 0, 1, 0)
-    const p = first.position.clone()
-    if (first instanceof THREE.DirectionalLight) {
-      p.sub(first.target.position).transformDirection(camera.matrixWorldInverse)
-      return new THREE.Vector4(p.x, p.y, p.z, 0)
-    }
-    p.applyMatrix4(camera.matrixWorldInverse)
-    return new THREE.Vector4(p.x, p.y, p.z, 1)
-  }
+  firstLight = (camera: THREE.Camera): THREE.Vector4 => this.lamps.first(camera)
   /** Draws them for their depth alone: with one material, and bodies of particles with their own. */
   renderDepth(r: THREE.WebGLRenderer, camera: THREE.Camera, material: THREE.Material): void {
     const behind = this.backdrop?.visible
@@ -378,9 +317,8 @@ export class Objects {
     this.bodies.dispose()
     this.gasShadow.dispose()
     this.textures.dispose()
-    for (const l of this.lights.values()) l.dispose()
+    this.lamps.dispose()
     this.meshes.clear()
-    this.lights.clear()
   }
 }
 /** Writes the places of an object that changes shape. */
@@ -406,29 +344,4 @@ function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, pl
   m.visible = sampleStep(o.seen, t)
   for (const material of materials) dressAs(material, o.material, t, alpha)
   m.castShadow = o.shadow && sampleNumber(o.material.opacity ?? 100, t) >= 50 && sampleNumber(o.material.clear ?? 0, t) < 50
-}
-function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
-  if (l.kind === 'point') return new THREE.PointLight(0xffffff, 1, 0, 2)
-  if (l.kind === 'area') {
-    // Exact for what is matt, and fitted for what mirrors (linearly transformed cosines: Heitz and others 2016).
-    RectAreaLightUniformsLib.init()
-    return new THREE.RectAreaLight(0xffffff, 1, 1, 1)
-  }
-  const light = l.kind === 'spot' ? new THREE.SpotLight(0xffffff, 1, 0, 0.6, 0.5, 2) : new THREE.DirectionalLight(0xffffff, 1)
-  light.castShadow = shadows
-  if (shadows) {
-    light.shadow.mapSize.set(1024, 1024)
-    light.shadow.bias = -0.0004
-    light.shadow.normalBias = 0.01
-    light.shadow.radius = 3
-    light.shadow.autoUpdate = false
-    light.shadow.needsUpdate = true
-    if (light instanceof THREE.DirectionalLight) {
-      const c = light.shadow.camera
-      c.left = c.bottom = -8
-      c.right = c.top = 8
-      c.updateProjectionMatrix()
-    } else light.shadow.camera.near = 0.1
-  }
-  return light
 }

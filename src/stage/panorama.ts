@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { aroundOf, type Meshes } from '../acts'
 import { fitting, type LightPicture, lightOf } from '../formats/image/light'
 import { type LightDoc, type Shot, sampleNumber } from '../shot'
+import { behindAll, looksAlong, wayUniforms } from './behind'
 import { lightTexture } from './textures'
 
 const VERTEX = `
@@ -55,25 +56,11 @@ export class Panorama {
 
   constructor() {
     const uniforms = {
-      ...{ picture: { value: null }, mirrored: { value: null }, bright: { value: 1 } },
-      ...{ turn: { value: 0 }, blur: { value: 0 }, perPixel: { value: 1 }, most: { value: 0 } },
-      ...{ wide: { value: new THREE.Vector2() }, toShot: { value: new THREE.Matrix3() } },
+      ...{ ...wayUniforms(), picture: { value: null }, mirrored: { value: null } },
+      ...{ bright: { value: 1 }, turn: { value: 0 }, blur: { value: 0 }, most: { value: 0 } },
     }
-    const material = new THREE.ShaderMaterial({ vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms })
-    material.depthTest = material.depthWrite = false
-    const g = new THREE.BufferGeometry()
-    g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3))
-    this.mesh = new THREE.Mesh(g, material)
-    this.mesh.frustumCulled = false
-    this.mesh.renderOrder = -1e6
-    this.mesh.visible = false
-    this.mesh.onBeforeRender = (_r, _s, camera) => {
-      const p = camera.projectionMatrix.elements
-      uniforms.wide.value.set(1 / p[0], 1 / p[5])
-      uniforms.toShot.value.setFromMatrix4(camera.matrixWorld)
-      uniforms.perPixel.value = 2 / (Math.abs(p[5]) * this.height)
-      material.uniformsNeedUpdate = true
-    }
+    this.mesh = behindAll(new THREE.ShaderMaterial({ vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms }))
+    looksAlong(this.mesh, () => this.height)
   }
   private height = 1080
   private pictureOf(l: LightDoc, meshes: Meshes): LightPicture | null {
@@ -119,7 +106,8 @@ export class Panorama {
     this.made = { from, picture, mirrored, most: Math.log2(mirrored.width) }
     return this.made
   }
-  private forget(): void {
+  /** What the graphics side had of it is gone; it is made again when it is asked for. */
+  forget(): void {
     this.made?.picture.dispose()
     this.made?.mirrored.dispose()
     this.made = null

@@ -3,6 +3,7 @@ import type { Meshes } from '../acts'
 import type { MeshPicture } from '../engine'
 import { lightOf } from '../formats/image/light'
 import { type CameraDoc, type MeshShape, type Shot, sampleNumber } from '../shot'
+import { behindAll } from './behind'
 import { lightTexture } from './textures'
 
 const VERTEX = `
@@ -66,14 +67,7 @@ export class Plate {
       ...{ picture: { value: null }, scale: { value: new THREE.Vector2(1, 1) } },
       ...{ bright: { value: 1 }, saturation: { value: 1 }, light: { value: 0 } },
     }
-    const material = new THREE.ShaderMaterial({ vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms })
-    material.depthTest = material.depthWrite = false
-    const g = new THREE.BufferGeometry()
-    g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3))
-    this.mesh = new THREE.Mesh(g, material)
-    this.mesh.frustumCulled = false
-    this.mesh.renderOrder = -1e6
-    this.mesh.visible = false
+    this.mesh = behindAll(new THREE.ShaderMaterial({ vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms }))
   }
   private pictures(shot: Shot, meshes: Meshes, t: number): { now: MeshPicture; next: MeshPicture[] } | null {
     const o = shot.objects.find((x) => x.id === plateOf(shot)?.plate)

@@ -1,5 +1,6 @@
 import * as THREE from 'three'
 import type { SkyDoc } from '../shot'
+import { behindAll, looksAlong, wayUniforms } from './behind'
 
 const VERTEX = `
 precision highp float;
@@ -102,30 +103,12 @@ export class Sky {
     const w = () => ({ value: new THREE.Vector4() })
     const uniforms = {
       ...{ zenith: v(), horizon: v(), ground: v(), discColour: v(), discAt: v(), cloudColour: v(), disc: w(), stars: w(), clouds: w() },
-      ...{
-        haze: { value: 1 },
-        perPixel: { value: 1 },
-        time: { value: 0 },
-        wide: { value: new THREE.Vector2() },
-        toShot: { value: new THREE.Matrix3() },
-      },
+      ...{ ...wayUniforms(), haze: { value: 1 }, time: { value: 0 } },
     }
-    const material = new THREE.RawShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms })
-    material.depthTest = material.depthWrite = false
-    const g = new THREE.BufferGeometry()
-    g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3))
-    this.mesh = new THREE.Mesh(g, material)
-    this.mesh.frustumCulled = false
-    this.mesh.renderOrder = -1e6
-    this.mesh.visible = false
-    // By whatever camera sees it: that of the picture, or the six of what is mirrored.
-    this.mesh.onBeforeRender = (_r, _s, camera) => {
-      const p = camera.projectionMatrix.elements
-      uniforms.wide.value.set(1 / p[0], 1 / p[5])
-      uniforms.toShot.value.setFromMatrix4(camera.matrixWorld)
-      uniforms.perPixel.value = 2 / (Math.abs(p[5]) * this.height)
-      material.uniformsNeedUpdate = true
-    }
+    this.mesh = behindAll(
+      new THREE.RawShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms }),
+    )
+    looksAlong(this.mesh, () => this.height)
   }
   private height = 1080
   private readonly around = new THREE.Scene()
@@ -144,6 +127,11 @@ export class Sky {
     parent?.add(this.mesh)
     this.mirror = { sky: s, target }
     return target.texture
+  }
+  /** What the graphics side had of it is gone. */
+  forget(): void {
+    this.mirror?.target.dispose()
+    this.mirror = null
   }
   /** As it is at a time (s), in a picture of so many rows. */
   set(s: SkyDoc | null, t: number, height: number): void {

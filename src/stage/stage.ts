@@ -18,6 +18,7 @@ import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Mac
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import { type GasDoc, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
+import { Backdrop } from './backdrop'
 import { brightestOf, setBlending } from './blending'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
@@ -29,15 +30,12 @@ import type { GasShade } from './gasShadow'
 import { joinFronts } from './joinFronts'
 import { LightMaps } from './lightMaps'
 import { geometryOf, Objects } from './objects'
-import { Panorama } from './panorama'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
-import { Plate } from './plate'
 import { PointsDrawer } from './points'
 import { portraitScene } from './portrait'
 import { COMPOSITE, COVERED, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
 import { aroundAll } from './shades'
-import { Sky } from './sky'
 import { Sprites } from './sprites'
 import { Targets } from './targets'
 import { drawTogether } from './together'
@@ -82,9 +80,7 @@ export class Stage {
   private lightMaps = new LightMaps()
   private tuftLights = new TuftLights()
   private sprites = new Sprites(this.objects.textures)
-  private sky = new Sky()
-  private panorama = new Panorama()
-  private plate = new Plate(() => this.objects.pictureCame())
+  private backdrop = new Backdrop(() => this.objects.pictureCame())
   private machine: Machine | null = null
   private asker: Asker | null = null
   /** Copies a picture with its depth, or the depth alone. */
@@ -107,7 +103,7 @@ export class Stage {
     })
     this.marchesOnGpu = !this.software
     this.renderer.autoClear = false
-    this.objects.setBackdrop(new THREE.Group().add(this.sky.mesh, this.panorama.mesh, this.plate.mesh))
+    this.objects.setBackdrop(this.backdrop.group)
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
     this.renderer.toneMapping = THREE.NoToneMapping
     this.renderer.shadowMap.enabled = true
@@ -244,24 +240,14 @@ export class Stage {
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {
     const r = this.renderer
     const { scene } = this.objects
-    // With alpha there is nothing behind.
-    const plate = p.through && !p.transparent && this.plate.set(shot, this.meshes, p.t, p.width / p.height)
-    if (!plate) this.plate.hide()
-    const around = this.panorama.set(r, scene, shot, this.meshes, p.t, p.height, !p.transparent && !plate)
-    const moved = this.objects.place(p.t, shot.lights, { editing: p.editing, around })
-    for (const l of this.objects.scene.children)
+    const { meshes } = this
+    const { t, width, height, transparent } = p
+    const behind = this.backdrop.set(r, scene, { shot, meshes, t, width, height, transparent, through: !!p.through })
+    const moved = this.objects.place(t, shot.lights, { editing: p.editing, around: behind.around })
+    for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens, roll = 0 } = p.pose
-    const rule = around ? null : (shot.surroundings.sky ?? null)
-    const sky = p.transparent || plate ? null : rule
-    if (!around) {
-      scene.environment = this.sky.mirrored(r, rule)
-      scene.environmentIntensity = (rule?.mirrored ?? 0) / 100
-      scene.environmentRotation.set(0, 0, 0)
-    }
-    this.sky.set(sky, p.t, p.height)
-    const isAlive = sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0)
-    const state = `${this.objects.stateAt(p.t)} ${isAlive ? p.t : ''} ${place} ${aim} ${lens} ${roll} ${!!p.editing} ${p.transparent} ${plate ? p.t : ''} ${!!p.through}`
+    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${!!p.editing} ${transparent}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)
@@ -383,14 +369,18 @@ export class Stage {
       to.dispose()
     }
   }
+  /** After the graphics context was lost: what was drawn once and kept is made again. */
+  forget(): void {
+    this.backdrop.forget()
+  }
   /** Whether the last picture lacks a plate that is still being decoded. */
   get waits(): boolean {
-    return this.plate.waits
+    return this.backdrop.waits
   }
   /** Until all pictures that the shot shows at a moment are decoded. */
   async ready(t: number): Promise<void> {
     await this.objects.textures.ready()
-    if (this.shot) await this.plate.ready(this.shot, this.meshes, t)
+    if (this.shot) await this.backdrop.ready(this.shot, this.meshes, t)
   }
   /** Waits for the GPU, so that a measured time is a real one. */
   finish(): void {
@@ -417,9 +407,7 @@ export class Stage {
     this.lightMaps.dispose()
     this.tuftLights.dispose()
     this.sprites.dispose()
-    this.sky.dispose()
-    this.panorama.dispose()
-    this.plate.dispose()
+    this.backdrop.dispose()
     this.renderer.dispose()
   }
 }

@@ -115,6 +115,7 @@ export class StageHost {
     })
     canvas.addEventListener('webglcontextrestored', () => {
       this.contextLost = false
+      stage.forget()
       if (this.shot) stage.setShot(this.shot, this.meshes)
       this.post({ type: 'context', lost: false })
       this.redraw()

@@ -366,6 +366,12 @@ export function commands(): Command[] {
         setStudio({ dialog: 'render' })
       },
     },
+    {
+      name: 'Measure a distance',
+      synonyms: ['ruler', 'how far', 'length'],
+      run: () => setStudio({ measure: [], picking: null, choosing: false }),
+    },
+    { name: 'Safe frame', synonyms: ['action safe', 'title safe', 'guides'], run: () => setStudio({ safe: !studio().safe }) },
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
     { name: 'Add a system', synonyms: ['emitter', 'particles', 'new', 'create'], run: () => addSystem() },

@@ -1,7 +1,7 @@
 import type { SystemStats } from '../../engine'
 import type { NumberTable } from '../../formats/table/camera'
 import type { AssetFacts, Drawn, Fits, Particle, Pose, SimStatus } from '../../protocol'
-import type { GasTone, Shot } from '../../shot'
+import type { GasTone, Shot, Vec3 } from '../../shot'
 import type { Timeline } from '../history'
 import type { SaveState } from '../saver'
 import type { Session } from '../session'
@@ -46,6 +46,10 @@ export interface ViewState {
   /** The View's own camera, or null: through the shot's. */
   pose: Pose | null
   overlays: boolean
+  /** Frames within which the picture is safe on every screen, through the shot's camera. */
+  safe: boolean
+  /** Places of a distance that is measured: none yet, one, or both; null: none is. */
+  measure: Vec3[] | null
   /** The acceleration that the View draws: on a plane across its middle, or in a box. */
   field: 'plane' | 'box' | 'trails' | 'slice' | null
   /** Which grid of a gas the strip and the slice show; and how far behind its middle the slice lies, in halves of its depth. */
@@ -112,7 +116,17 @@ const selection: SelectionState = {
   trial: null,
   fits: null,
 }
-const view: ViewState = { pose: null, overlays: true, field: null, tone: 'density', sliceAt: 0, solo: new Set(), boost: 1 }
+const view: ViewState = {
+  pose: null,
+  overlays: true,
+  safe: false,
+  measure: null,
+  field: null,
+  tone: 'density',
+  sliceAt: 0,
+  solo: new Set(),
+  boost: 1,
+}
 const layout: LayoutState = {
   tab: 'life',
   folded: false,

@@ -17,6 +17,7 @@ import { poseNow } from './frame'
 import { GasLayer } from './GasLayer'
 import { Handles } from './Handles'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
+import { MeasureLayer, SafeFrame } from './MeasureLayer'
 import { NextStep } from './NextStep'
 import { ParticleLayer } from './ParticleLayer'
 import { Poster } from './Poster'
@@ -129,6 +130,14 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     }
     const settled = await session?.ask({ what: 'pick', x, y })
     const hit = settled ? valueOr(settled, null) : null
+    const { measure } = studio()
+    if (measure && measure.length < 2) {
+      const met = hit && (await session?.ask({ what: 'brush', element: hit, x, y }))
+      const at = met ? valueOr(met, null)?.at : null
+      if (at) setStudio({ measure: [...measure, at] })
+      else toast('There is no object here to measure from; click one, or press Esc.', true)
+      return
+    }
     const { picking } = studio()
     if (!picking) {
       select(hit)
@@ -182,6 +191,8 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       {w > 1 && <TrialLayer {...over} />}
       {w > 1 && <BrushLayer {...over} />}
       {w > 1 && <DrawLayer {...over} />}
+      {w > 1 && <SafeFrame {...over} />}
+      {w > 1 && <MeasureLayer {...over} aspect={aspect} />}
       <CameraLabel fit={fit} />
       <div className="absolute top-2 right-2 flex gap-1">
         <IconButton name="Handles and labels" keys="H" on={overlays} onClick={() => setStudio({ overlays: !overlays })}>
@@ -204,7 +215,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       <Lost />
       {dropping && (
         <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-md border border-mist border-dashed bg-night/70 text-subtitle">
-          Drop a GLB, OBJ, PLY, STL or SVG file, a picture or a font, to bring it in
+          Drop a mesh, a drawing, a picture, light all around (HDR, EXR), a font or a table of a camera, to bring it in
         </div>
       )}
     </section>

@@ -15,14 +15,20 @@ import { frameSelection, poseNow } from './frame'
 export function PickingLabel() {
   const picking = useStudio((s) => s.picking)
   const choosing = useStudio((s) => s.choosing)
-  if (!picking && !choosing) return null
+  const measure = useStudio((s) => s.measure?.length ?? 2)
+  if (!picking && !choosing && measure > 1) return null
   return (
     <div
       className="absolute inset-x-0 top-2 mx-auto flex w-fit items-center gap-3 rounded-md border border-mist bg-night px-3 py-1"
       data-handle="picking"
     >
-      {picking?.words ?? 'Click a particle'}
-      <button type="button" className="text-moss hover:text-mist" onClick={() => setStudio({ picking: null, choosing: false })}>
+      {picking?.words ??
+        (choosing ? 'Click a particle' : measure ? 'Click where the distance ends' : 'Click an object where the distance begins')}
+      <button
+        type="button"
+        className="text-moss hover:text-mist"
+        onClick={() => setStudio({ picking: null, choosing: false, measure: null })}
+      >
         Leave it
       </button>
     </div>
@@ -104,6 +110,7 @@ const SIDES: [string, Vec3][] = [
 ]
 export function CameraLabel({ fit }: { fit: number }) {
   const pose = useStudio((s) => s.pose)
+  const safe = useStudio((s) => s.safe)
   const [away, setAway] = useState<Pose | null>(null)
   useEffect(() => {
     if (pose) setAway(pose)
@@ -142,6 +149,15 @@ export function CameraLabel({ fit }: { fit: number }) {
                 {label}
               </DropdownMenu.Item>
             ))}
+            <DropdownMenu.Item className={menuItem} onSelect={() => setStudio({ measure: [], picking: null, choosing: false })}>
+              Measure a distance
+            </DropdownMenu.Item>
+            <DropdownMenu.CheckboxItem className={menuItem} checked={safe} onCheckedChange={(on) => setStudio({ safe: on })}>
+              Safe frame
+              <DropdownMenu.ItemIndicator className="ml-auto pl-4">
+                <Check size={13} strokeWidth={1.5} />
+              </DropdownMenu.ItemIndicator>
+            </DropdownMenu.CheckboxItem>
             <DropdownMenu.Item className={menuItem} disabled={!away || !!pose} onSelect={() => setStudio({ pose: away })}>
               Where the View was
             </DropdownMenu.Item>
