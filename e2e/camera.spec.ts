@@ -1,6 +1,8 @@
-import { readFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { expect } from '@playwright/test'
-import { encode } from 'fast-png'
 import { copyShot, dropAll, exact, openShot, picture, stored, upTo } from './helpers'
 import { test } from './lasting'
 
@@ -25,11 +27,12 @@ test('a camera is read from a table; a plate lies behind it, and a floor that is
   const cameras = async () => (await stored(id)).cameras as Camera[]
   await expect.poll(async () => (await cameras()).map((c) => c.name)).toEqual(['Camera', 'quay walk'])
   expect((await cameras())[1].place[0].keys.map((k) => k.v)[23]).toBe(4)
-  // A picture, behind the camera of the shot.
+  // A video, behind the camera of the shot.
   const before = await picture(page)
-  const data = Uint8Array.from({ length: 160 * 90 * 3 }, (_, i) => [90, 120, 150][i % 3])
-  await dropAll(page, [['quay.png', new Uint8Array(encode({ width: 160, height: 90, data, channels: 3, depth: 8 }))]])
-  await expect(page.getByText(/quay: a picture, 1 m long/)).toBeVisible()
+  const film = join(mkdtempSync(join(tmpdir(), 'fox-ember-film-')), 'quay.mov')
+  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=s=160x90:r=24', '-frames:v', '9', '-pix_fmt', 'yuv420p', film])
+  await dropAll(page, [['quay.mov', new Uint8Array(readFileSync(film))]])
+  await expect(page.getByText(/quay: 9 pictures, 24 a second/)).toBeVisible()
   await page.getByRole('treeitem', { name: 'Camera', exact: true }).click()
   await page.getByRole('button', { name: 'No plate behind.' }).click()
   await page.getByRole('combobox', { name: 'Plate' }).click()

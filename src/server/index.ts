@@ -20,3 +20,4 @@ export {
   savePicture,
   saveShot,
 } from './shots'
+export { storeVideo, VIDEO_LIMIT_BYTES } from './videos'

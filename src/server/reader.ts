@@ -24,7 +24,8 @@ const UNREADABLE = 'the file cannot be read; save it again from where it comes f
 
 let busy = 0
 const waiting: (() => void)[] = []
-async function turn<T>(work: () => Promise<T>): Promise<T> {
+/** Few at a time, the others in their order; more than may wait are refused. */
+export async function turn<T>(work: () => Promise<T>): Promise<T> {
   if (busy >= READER_LIMITS.readers) {
     if (waiting.length >= READER_LIMITS.queue)
       throw new Failure(503, 'too many files are being read at the moment; bring this one again in a moment', { cause: 'busy' })

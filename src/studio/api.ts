@@ -97,6 +97,12 @@ export interface StoredAsset {
     notes: string[]
   }
 }
+export interface StoredVideo {
+  name: string
+  rate: { num: number; den: number }
+  frames: StoredAsset[]
+  notes: string[]
+}
 export interface VersionHead {
   id: string
   revision: number
@@ -123,6 +129,8 @@ export const api = {
   jobs: () => call<Job[]>('GET', '/api/jobs'),
   job: (id: string, action: 'stop' | 'resume') => call('POST', `/api/jobs/${id}`, { action }),
   deleteJob: (id: string) => call('DELETE', `/api/jobs/${id}`),
+  /** A video as numbered pictures, in their order. */
+  uploadVideo: (file: File) => call<StoredVideo>('POST', `/api/videos?name=${encodeURIComponent(file.name)}`, file),
   upload: (file: File) => call<StoredAsset>('POST', `/api/assets?name=${encodeURIComponent(file.name)}`, file),
 }
 export const messageOf = (e: unknown): string => (e instanceof Error ? e.message : String(e))

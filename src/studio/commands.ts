@@ -296,7 +296,7 @@ export function chooseFiles(): void {
   const input = document.createElement('input')
   input.type = 'file'
   input.multiple = true
-  input.accept = '.obj,.glb,.ply,.stl,.svg,.png,.jpg,.jpeg,.webp,.hdr,.exr,.csv,.tsv,.txt,.ttf,.otf,.woff'
+  input.accept = '.obj,.glb,.ply,.stl,.svg,.png,.jpg,.jpeg,.webp,.hdr,.exr,.csv,.tsv,.txt,.mov,.mp4,.m4v,.webm,.mkv,.avi,.ttf,.otf,.woff'
   input.onchange = () => void importFiles([...(input.files ?? [])])
   input.click()
 }

@@ -7,6 +7,7 @@ import { api, messageOf } from './api'
 import { newLight, newObject } from './create'
 import { edit, select, setStudio, shotNow, studio } from './store'
 import { toast } from './toast'
+import { show } from './units'
 
 type Stored = Awaited<ReturnType<typeof api.upload>>
 /** A font of one's own: into the shot's files, and onto the text that is selected. */
@@ -71,6 +72,21 @@ async function inTurn<T>(list: readonly T[], atOnce: number, of: (x: T, i: numbe
   }
   await Promise.all(Array.from({ length: Math.min(atOnce, list.length) }, work))
 }
+/** An object that is one file after another, so many a second. */
+function numbered(name: string, assets: readonly Stored[], rate: number): ObjectDoc {
+  const [first, ...poses] = assets
+  const object = newObject(shotNow(), name, {
+    ...{ kind: 'mesh', asset: first.hash, unit: 1, up: 'y', poses: poses.map((a) => a.hash) },
+    ...{ rate, start: 0, speed: 1, after: 'hold' },
+  })
+  // Pictures are there to be seen, or shown by particles.
+  object.roles.collider = !first.info.plate
+  asMade(object, first.info)
+  return object
+}
+function keepFiles(s: Shot, assets: readonly Stored[]): void {
+  for (const a of assets) if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
+}
 async function importSequence(name: string, files: File[]): Promise<void> {
   try {
     const assets: Awaited<ReturnType<typeof api.upload>>[] = []
@@ -86,27 +102,32 @@ async function importSequence(name: string, files: File[]): Promise<void> {
         `${odd.name} has ${odd.info.vertices.toLocaleString('en-US')} points and ${assets[0].name} ${assets[0].info.vertices.toLocaleString('en-US')}; as one moving mesh all files need the same points. Nothing was brought in.`,
       )
     const { rate } = shotNow()
-    const object = newObject(shotNow(), name, {
-      kind: 'mesh',
-      asset: assets[0].hash,
-      unit: 1,
-      up: 'y',
-      poses: assets.slice(1).map((a) => a.hash),
-      rate: rate.num / rate.den,
-      start: 0,
-      speed: 1,
-      after: 'hold',
-    })
+    const object = numbered(name, assets, rate.num / rate.den)
     const { plate } = assets[0].info
-    object.roles.collider = !plate
-    asMade(object, assets[0].info)
-    add('objects', object, (s) => {
-      for (const a of assets) if (!s.assets.some((x) => x.hash === a.hash)) s.assets.push({ hash: a.hash, name: a.name })
-    })
+    add('objects', object, (s) => keepFiles(s, assets))
     toast(
       plate
         ? `${object.name}: ${files.length} numbered pictures, one a frame. They can be what particles look like, by a Sprite, or lie behind everything, as the Plate of the camera.`
         : `${object.name}: ${files.length} files as one moving mesh, one a frame`,
+    )
+  } catch (error) {
+    toast(messageOf(error), true)
+  }
+}
+/** A video, as the numbered pictures that the server makes of it. */
+async function takeVideo(file: File): Promise<void> {
+  toast(`Reading ${file.name}: every frame of it becomes a picture …`)
+  try {
+    const v = await api.uploadVideo(file)
+    const object = numbered(v.name, v.frames, v.rate.num / v.rate.den)
+    add('objects', object, (s) => keepFiles(s, v.frames))
+    const { rate } = shotNow()
+    const odd =
+      rate.num * v.rate.den === v.rate.num * rate.den
+        ? ''
+        : ` The shot has ${show(rate.num / rate.den)} frames a second: set it to that of the video, or its pictures come unevenly.`
+    toast(
+      `${object.name}: ${v.frames.length.toLocaleString('en-US')} pictures, ${show(v.rate.num / v.rate.den)} a second. They can lie behind everything, as the Plate of the camera.${odd}${v.notes.map((n) => ` ${n}.`).join('')}`,
     )
   } catch (error) {
     toast(messageOf(error), true)
@@ -128,6 +149,10 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
   const { single, sequences } = byNumber([...files])
   for (const s of sequences) await importSequence(s.name, s.files)
   for (const file of single) {
+    if (/\.(mov|mp4|m4v|webm|mkv|avi)$/i.test(file.name)) {
+      await takeVideo(file)
+      continue
+    }
     if (/\.(csv|tsv|txt)$/i.test(file.name)) {
       await takeTable(file)
       continue

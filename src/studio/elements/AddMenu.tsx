@@ -74,7 +74,7 @@ export const AddMenu = memo(function AddMenu() {
               {item(
                 'From a file …',
                 chooseFiles,
-                'A mesh (GLB, OBJ, PLY, STL), a picture, light all around (HDR, EXR), a drawing (SVG), a font, or a table of a camera; or drop it into the View',
+                'A mesh (GLB, OBJ, PLY, STL), a picture, a video, light all around (HDR, EXR), a drawing (SVG), a font, or a table of a camera; or drop it into the View',
               )}
               <DropdownMenu.Sub>
                 <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">

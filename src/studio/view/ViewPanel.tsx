@@ -215,7 +215,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       <Lost />
       {dropping && (
         <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-md border border-mist border-dashed bg-night/70 text-subtitle">
-          Drop a mesh, a drawing, a picture, light all around (HDR, EXR), a font or a table of a camera, to bring it in
+          Drop a mesh, a drawing, a picture, a video, light all around (HDR, EXR), a font or a table of a camera, to bring it in
         </div>
       )}
     </section>
