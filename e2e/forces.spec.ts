@@ -1,5 +1,5 @@
 import { expect, type Locator } from '@playwright/test'
-import { copyShot, drop, exact, goTo, lighter, openShot, pickOne, projects, stored, TRIANGLES, type, upTo } from './helpers'
+import { copyShot, drop, exact, goTo, lighter, openShot, pickOne, projects, stored, TRIANGLES, type, unfold, upTo } from './helpers'
 import { test } from './lasting'
 import { source } from './source'
 
@@ -24,7 +24,7 @@ test('every force is added from the list, says what it does, is dragged by a han
   })
   await openShot(page, id)
   await page.getByRole('button', { name: 'Add an element' }).click()
-  await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
+  await unfold(page.getByRole('menuitem', { name: 'Force on all systems' }))
   await expect(page.getByRole('menuitem', { name: /^Vortex/ })).toBeVisible()
   const names = (
     await page
@@ -42,7 +42,7 @@ test('every force is added from the list, says what it does, is dragged by a han
   const undo = page.getByRole('button', { name: /^Undo / })
   for (const name of names) {
     await page.getByRole('button', { name: 'Add an element' }).click()
-    await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
+    await unfold(page.getByRole('menuitem', { name: 'Force on all systems' }))
     await page
       .getByRole('menuitem', { name: new RegExp(`^${name}`) })
       .last()
@@ -88,7 +88,7 @@ test('a vortex is moved and widened by its handles, limited to a place, felt by 
   await openShot(page, id)
   await goTo(page, 12)
   await page.getByRole('button', { name: 'Add an element' }).click()
-  await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
+  await unfold(page.getByRole('menuitem', { name: 'Force on all systems' }))
   await page
     .getByRole('menuitem', { name: /^Vortex/ })
     .last()
@@ -120,7 +120,7 @@ test('a line has a handle at each end, and its reach', async ({ page }) => {
   await openShot(page, id)
   await goTo(page, 12)
   await page.getByRole('button', { name: 'Add an element' }).click()
-  await page.getByRole('menuitem', { name: 'Force on all systems' }).hover()
+  await unfold(page.getByRole('menuitem', { name: 'Force on all systems' }))
   await page
     .getByRole('menuitem', { name: /^Attract by a line/ })
     .last()

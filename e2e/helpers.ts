@@ -175,3 +175,13 @@ export async function loseContext(page: Page): Promise<void> {
   await expect(gone).toBeVisible()
   await expect(gone).toBeHidden()
 }
+/** Unfolds a menu within a menu. A pointer that stands still where the menu came up under it says nothing: it is moved until it is heard. */
+export async function unfold(named: Locator): Promise<void> {
+  // What unfolds may have items whose words are the same.
+  const item = named.first()
+  let tries = 0
+  await expect(async () => {
+    await item.hover({ position: { x: 12 + 4 * (tries++ % 5), y: 8 } })
+    await expect(item).toHaveAttribute('aria-expanded', 'true', { timeout: 1500 })
+  }).toPass({ timeout: 60000 })
+}

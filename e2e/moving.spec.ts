@@ -1,10 +1,10 @@
 import { expect } from '@playwright/test'
-import { alive, bare, copyShot, exact, goTo, lighter, openShot, picture, stored, upTo } from './helpers'
+import { alive, bare, copyShot, exact, goTo, lighter, openShot, picture, stored, unfold, upTo } from './helpers'
 import { test } from './lasting'
 
 const menu = async (page: import('@playwright/test').Page, row: string, ...path: (string | RegExp)[]) => {
   await page.getByText(row, { exact: true }).last().click({ button: 'right' })
-  for (const name of path.slice(0, -1)) await page.getByRole('menuitem', { name }).hover()
+  for (const name of path.slice(0, -1)) await unfold(page.getByRole('menuitem', { name }))
   await page.getByRole('menuitem', { name: path[path.length - 1] }).click()
 }
 
@@ -70,12 +70,12 @@ test('shapes are added, are parented to each other in place, and become sources'
   await openShot(page, id)
   await goTo(page, 30)
   await page.getByRole('button', { name: 'Add an element' }).click()
-  await page.getByRole('menuitem', { name: 'Shape' }).hover()
+  await unfold(page.getByRole('menuitem', { name: 'Shape' }))
   await page.getByRole('menuitem', { name: /^Torus/ }).click()
   const row = page.getByRole('treeitem', { name: /Torus/ })
   await expect(row).toHaveAttribute('aria-selected', 'true')
   await row.click({ button: 'right' })
-  await page.getByRole('menuitem', { name: 'Parent' }).hover()
+  await unfold(page.getByRole('menuitem', { name: 'Parent' }))
   await page.getByRole('menuitem', { name: 'Anvil' }).click()
   await expect(page.getByText('Torus is parented to Anvil')).toBeVisible()
   // Its place in the shot is kept: the anvil stands 0.535 m high, turned by 14°.

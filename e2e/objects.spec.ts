@@ -1,7 +1,23 @@
 import { readFileSync } from 'node:fs'
 import { Document, WebIO } from '@gltf-transform/core'
 import { expect } from '@playwright/test'
-import { alive, copyShot, drop, dropAll, exact, goTo, lighter, openShot, picture, quality, stored, TRIANGLES, type, upTo } from './helpers'
+import {
+  alive,
+  copyShot,
+  drop,
+  dropAll,
+  exact,
+  goTo,
+  lighter,
+  openShot,
+  picture,
+  quality,
+  stored,
+  TRIANGLES,
+  type,
+  unfold,
+  upTo,
+} from './helpers'
 import { test } from './lasting'
 
 /** A small flag whose cloth goes up by 1 m in a second. */
@@ -222,7 +238,7 @@ test('folders, marks, one looked at alone, a boost that is not saved, and copies
     await page.getByRole('treeitem', { name: row }).first().click({ button: 'right' })
     for (const [i, p] of path.entries()) {
       const item = page.getByRole('menuitem', { name: p, exact: i > 0 }).first()
-      await (i === path.length - 1 ? item.click() : item.hover())
+      await (i === path.length - 1 ? item.click() : unfold(item))
     }
   }
   await menu(/Stump/, 'Folder', 'A new folder')

@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test'
-import { brightness, copyShot, drop, exact, goTo, lighter, openShot, picture, stored, TRIANGLES, type } from './helpers'
+import { brightness, copyShot, drop, exact, goTo, lighter, openShot, picture, stored, TRIANGLES, type, unfold } from './helpers'
 import { test } from './lasting'
 
 const empty = (d: Parameters<typeof lighter>[0]) => {
@@ -94,7 +94,7 @@ test('a recipe starts from what is selected, at its size, and is one step back',
   await openShot(page, id)
   await page.getByRole('treeitem', { name: /^Anvil/ }).click()
   await page.getByRole('button', { name: 'Add an element' }).click()
-  await page.getByRole('menuitem', { name: 'Recipe' }).hover()
+  await unfold(page.getByRole('menuitem', { name: 'Recipe' }))
   await page.getByRole('menuitem', { name: /^Rocket and burst/ }).click()
   await expect(page.getByRole('treeitem', { name: /^Rocket/ })).toBeVisible()
   await expect
@@ -113,7 +113,7 @@ test('frost grows on a mesh that was dropped in, is scrubbed back by an amount, 
   await drop(page, 'tent.obj', TRIANGLES(1))
   await page.getByRole('treeitem', { name: /^tent/ }).click()
   await page.getByRole('button', { name: 'Add an element' }).click()
-  await page.getByRole('menuitem', { name: 'Recipe' }).hover()
+  await unfold(page.getByRole('menuitem', { name: 'Recipe' }))
   await page.getByRole('menuitem', { name: /^Frost/ }).click()
   await goTo(page, 60)
   const bare = await picture(page)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { defaultsOf, type SkyDoc } from '../shot'
+import { defaultsOf, type SkyDoc, type Vec3 } from '../shot'
 import { ambientOf, checkShot, marchScene, SKY_PARAMS, touchedFrom } from '.'
 import { skyAbove } from './ambient'
 import { quiet } from './testing/quiet'
@@ -22,6 +22,14 @@ describe('the light of the surroundings', () => {
       }
       found.forEach((v, k) => expect(v).toBeCloseTo(sum[k], 5))
     }
+  })
+  it('of a sky with curtains has what these give on the mean, more the higher they hang', () => {
+    const dark = { zenith: [0, 0, 0] as Vec3, horizon: [0, 0, 0] as Vec3, curtainColour: [1, 0, 0] as Vec3, curtainTop: [0, 0, 1] as Vec3 }
+    const given = (curtains: number, curtainHeight: number) => skyAbove(sky({ ...dark, curtains, curtainHeight }))
+    expect(given(0, 20)).toEqual([0, 0, 0])
+    expect(given(200, 16)).toEqual([0.046, 0, 0.0444])
+    const lower = [1, 4, 6, 16, 20, 45, 80].map((h) => given(100, h)[0])
+    lower.forEach((v, i) => expect(v).toBeGreaterThanOrEqual(lower[i - 1] ?? 0))
   })
   it('is its share of the sky, or the even light without one; gases see the same', () => {
     const s = quiet((d) => (d.surroundings = { colour: [0, 0, 0], light: [0.2, 0.4, 0.6] }))

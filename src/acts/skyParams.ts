@@ -111,4 +111,18 @@ export const SKY_PARAMS: Params = {
     soft: [-0.1, 0.1],
     help: 'How many of their sizes they go in a second.',
   }),
+  curtains: number({
+    ...{ ...pictured, label: 'Curtains', unit: '%', default: 0, min: 0, soft: [0, 200] },
+    help: 'Light that hangs in folds and moves, sharp below and fading upwards; how bright.',
+  }),
+  curtainColour: colour({ ...pictured, label: 'Their colour', default: [0.16, 1, 0.5], help: 'Of the curtains, at their lower edge.' }),
+  curtainTop: colour({ ...pictured, label: 'Their top', default: [0.5, 0.14, 0.7], help: 'The colour that they have higher up.' }),
+  curtainHeight: number({
+    ...{ ...pictured, label: 'Their height', unit: '°', default: 16, min: 1, max: 80, soft: [4, 45] },
+    help: 'How high above the horizon they hang, about.',
+  }),
+  curtainSpeed: number({
+    ...{ ...pictured, label: 'Their speed', unit: '×', default: 1, min: 0, soft: [0, 4] },
+    help: 'How quickly they fold and flicker; 0 holds them.',
+  }),
 }

@@ -317,6 +317,11 @@ export interface SkyDoc {
   cloudColour: Vec3
   cloudSize: number
   drift: number
+  curtains: number
+  curtainColour: Vec3
+  curtainTop: Vec3
+  curtainHeight: number
+  curtainSpeed: number
 }
 export interface LookDoc {
   id: string

@@ -42,7 +42,7 @@ export class Backdrop {
     }
     const sky = transparent || plate ? null : rule
     this.sky.set(sky, t, height)
-    const isAlive = plate || (sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0))
+    const isAlive = plate || (sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0 || sky.curtains * sky.curtainSpeed > 0))
     return { around, state: `${isAlive ? t : ''} ${p.through}` }
   }
   /** Whether the last picture lacks a plate that is still being decoded. */

@@ -19,6 +19,8 @@ uniform vec3 zenith, horizon, ground, discColour, discAt, cloudColour;
 uniform vec4 disc; // its radius (rad), brightness, halo, how much of it is lit
 uniform vec4 stars; // chance of one in a cell, brightness, twinkle, seed
 uniform vec4 clouds; // cover, size, how far they have drifted, seed
+uniform vec4 curtain; // brightness, height (rad), how far they have gone, seed
+uniform vec3 curtainColour, curtainTop;
 uniform float haze, perPixel, time;
 uint mix32(uint v) { v = (v ^ (v >> 16)) * 0x7feb352du; v = (v ^ (v >> 15)) * 0x846ca68bu; return v ^ (v >> 16); }
 float random(uvec3 p, uint n) { return float(mix32(p.x ^ mix32(p.y ^ mix32(p.z ^ mix32(n)))) >> 8) / 16777216.0; }
@@ -66,6 +68,26 @@ float cloudAt(vec3 d) {
   float from = mix(0.74, 0.08, clouds.x);
   return smoothstep(from, from + 0.26, sum) * smoothstep(0.0, 0.14, d.y);
 }
+// Three sheets that hang about a circle: their lower edge folds, rays stand in them, and they come and go along it.
+vec3 curtainLight(vec3 d) {
+  if (curtain.x <= 0.0 || d.y <= 0.0) return vec3(0.0);
+  vec2 c = normalize(d.xz + 1e-6);
+  float h = asin(min(d.y, 1.0)), t = curtain.z;
+  vec3 sum = vec3(0.0);
+  for (int i = 0; i < 3; i++) {
+    float fi = float(i);
+    uint n = uint(curtain.w) + uint(i) * 7u;
+    float fold = 0.66 * grid(c * (2.2 + fi) + vec2(0.06 * t, fi * 7.0), n) + 0.34 * grid(c * (6.5 + 2.0 * fi) - vec2(0.13 * t, fi), n + 1u);
+    float low = curtain.y * (0.55 + 0.4 * fi) * (0.55 + 0.9 * fold);
+    float there = smoothstep(0.36, 0.72, grid(c * 1.6 + vec2(fi * 3.1 + 0.04 * t, 5.0), n + 2u));
+    float ray = 0.35 + 0.65 * grid(c * 46.0 + vec2(8.0 * fold, 0.7 * t), n + 3u) * (0.6 + 0.8 * grid(c * 13.0 - vec2(0.2 * t, 2.0), n + 4u));
+    float tall = curtain.y * (0.35 + 0.9 * grid(c * 9.0 + vec2(0.1 * t, fi * 2.0), n + 5u));
+    float up = (h - low) / tall;
+    float b = smoothstep(-0.09, 0.06, up) * exp(-max(up, 0.0)) * there * ray;
+    sum += mix(curtainColour, curtainTop, 1.0 - exp(-0.8 * max(up, 0.0))) * b * (1.0 - 0.22 * fi);
+  }
+  return sum * curtain.x * 0.4;
+}
 void main() {
   vec3 d = normalize(way);
   vec3 sky = d.y < 0.0 ? ground : mix(horizon, zenith, pow(d.y, haze));
@@ -74,7 +96,7 @@ void main() {
   float up = step(0.0, d.y);
   float far = acos(clamp(dot(d, discAt), -1.0, 1.0));
   vec3 halo = discColour * disc.y * disc.z * 0.02 * exp(-far * 9.0) * smoothstep(-0.05, 0.05, d.y);
-  vec3 behind = starLight(d) * up;
+  vec3 behind = starLight(d) * up + curtainLight(d);
   if (disc.x > 0.0 && disc.y > 0.0) {
     float edge = clamp((disc.x - far) / perPixel + 0.5, 0.0, 1.0) * up;
     vec3 side = normalize(cross(discAt, vec3(0.0, 1.0, 0.0)) + vec3(1e-6, 0.0, 0.0)), over = cross(side, discAt);
@@ -103,6 +125,7 @@ export class Sky {
     const w = () => ({ value: new THREE.Vector4() })
     const uniforms = {
       ...{ zenith: v(), horizon: v(), ground: v(), discColour: v(), discAt: v(), cloudColour: v(), disc: w(), stars: w(), clouds: w() },
+      ...{ curtain: w(), curtainColour: v(), curtainTop: v() },
       ...{ ...wayUniforms(), haze: { value: 1 }, time: { value: 0 } },
     }
     this.mesh = behindAll(
@@ -140,7 +163,8 @@ export class Sky {
     if (!s) return
     const u = this.mesh.material.uniforms
     u.time.value = t
-    for (const name of ['zenith', 'horizon', 'ground', 'discColour', 'cloudColour'] as const) u[name].value.set(...s[name])
+    for (const name of ['zenith', 'horizon', 'ground', 'discColour', 'cloudColour', 'curtainColour', 'curtainTop'] as const)
+      u[name].value.set(...s[name])
     const [turn, high] = [(s.azimuth * Math.PI) / 180, (s.height * Math.PI) / 180]
     u.discAt.value.set(Math.sin(turn) * Math.cos(high), Math.sin(high), -Math.cos(turn) * Math.cos(high))
     u.disc.value.set((s.disc * Math.PI) / 360, s.discLight, s.halo / 100, s.phase / 100)
@@ -148,6 +172,7 @@ export class Sky {
     u.stars.value.set(Math.min(1, s.stars / (6 * CELLS * CELLS * EVEN)), s.starLight, s.twinkle / 100, s.seed)
     u.clouds.value.set(s.clouds / 100, 3 / Math.max(0.05, s.cloudSize), s.drift * t, s.seed + 100)
     u.haze.value = s.haze
+    u.curtain.value.set(s.curtains / 100, (s.curtainHeight * Math.PI) / 180, s.curtainSpeed * t, s.seed + 200)
   }
   dispose(): void {
     this.mirror?.target.dispose()

@@ -105,6 +105,24 @@ describe('a sky by rule', () => {
     const clear = await seen(plain({ zenith: GREY, horizon: GREY }), { transparent: true })
     expect(clear.data.every((v) => v === 0)).toBe(true)
   })
+  it('has curtains that hang about as high as they are asked for, end below and fade above, the same by the same seed', async () => {
+    const hung = (o: Partial<SkyDoc> = {}) =>
+      plain({ curtains: 200, curtainHeight: 20, curtainColour: [1, 1, 1], curtainTop: [1, 1, 1], seed: 3, ...o })
+    const at = (o: Partial<SkyDoc>) => seen(hung(o), { high: 20 })
+    const one = await at({})
+    expect((await at({})).data).toEqual(one.data)
+    expect((await at({ seed: 4 })).data).not.toEqual(one.data)
+    expect(Math.max(...(await at({ curtains: 0 })).all)).toBe(0)
+    // Rows by the height that their middle looks: nothing below the horizon, most between half and twice the height.
+    const high = (row: number) => 20 + (Math.atan(((53.5 - row) / 54) * Math.tan((27 * Math.PI) / 180)) * 180) / Math.PI
+    const light = (from: number, to: number) => {
+      const rows = Array.from({ length: 108 }, (_, r) => r).filter((r) => high(r) >= from && high(r) < to)
+      return rows.reduce((sum, r) => sum + one.all.slice(r * 192, (r + 1) * 192).reduce((q, v) => q + v, 0), 0) / (rows.length * 192)
+    }
+    expect(light(-20, -1)).toBe(0)
+    expect(light(8, 40)).toBeGreaterThan(0.02)
+    expect(light(0, 4)).toBeLessThan(0.4 * light(10, 30))
+  })
   it('lights and is mirrored as an even one has it in closed form: by as much as it has itself', async () => {
     const even = plain({ mirrored: 100, zenith: [0.3, 0.3, 0.3], horizon: [0.3, 0.3, 0.3], ground: [0.3, 0.3, 0.3] })
     const middle = async (sky: SkyDoc, material: Partial<Shot['objects'][number]['material']>) => {

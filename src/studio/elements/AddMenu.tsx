@@ -35,7 +35,7 @@ export const AddMenu = memo(function AddMenu() {
       {picture && <img src={picture} alt="" width={72} height={40} className="h-10 w-[72px] shrink-0 rounded-sm bg-black object-cover" />}
       <span>
         {name}
-        {help && <span className="block text-moss">{help}</span>}
+        {help && <span className="block max-w-[380px] text-moss">{help}</span>}
       </span>
     </DropdownMenu.Item>
   )
@@ -74,7 +74,7 @@ export const AddMenu = memo(function AddMenu() {
               {item(
                 'From a file …',
                 chooseFiles,
-                'A mesh (GLB, OBJ, PLY, STL), a picture, a video, light all around (HDR, EXR), a drawing (SVG), a font, or a table of a camera; or drop it into the View',
+                'A mesh, a picture, a video, light all around (HDR, EXR), a drawing, a font, a table of a camera; or drop it into the View',
               )}
               <DropdownMenu.Sub>
                 <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
