@@ -115,14 +115,14 @@ export const SKY_PARAMS: Params = {
     ...{ ...pictured, label: 'Curtains', unit: '%', default: 0, min: 0, soft: [0, 200] },
     help: 'Light that hangs in folds and moves, sharp below and fading upwards; how bright.',
   }),
-  curtainColour: colour({ ...pictured, label: 'Their colour', default: [0.16, 1, 0.5], help: 'Of the curtains, at their lower edge.' }),
-  curtainTop: colour({ ...pictured, label: 'Their top', default: [0.5, 0.14, 0.7], help: 'The colour that they have higher up.' }),
+  curtainColour: colour({ ...pictured, label: 'Hem colour', default: [0.16, 1, 0.5], help: 'Of the curtains, at their lower edge.' }),
+  curtainTop: colour({ ...pictured, label: 'Top colour', default: [0.5, 0.14, 0.7], help: 'Of the curtains, higher up.' }),
   curtainHeight: number({
-    ...{ ...pictured, label: 'Their height', unit: '°', default: 16, min: 1, max: 80, soft: [4, 45] },
-    help: 'How high above the horizon they hang, about.',
+    ...{ ...pictured, label: 'Hem height', unit: '°', default: 16, min: 1, max: 80, soft: [4, 45] },
+    help: 'How high above the horizon the curtains end, about.',
   }),
   curtainSpeed: number({
-    ...{ ...pictured, label: 'Their speed', unit: '×', default: 1, min: 0, soft: [0, 4] },
-    help: 'How quickly they fold and flicker; 0 holds them.',
+    ...{ ...pictured, label: 'Billow', unit: '×', default: 1, min: 0, soft: [0, 4] },
+    help: 'How quickly the curtains fold and flicker; 0 holds them.',
   }),
 }

@@ -15,7 +15,7 @@ export const formatProblemText = (p: FormatProblem): string =>
   p.line !== undefined ? `line ${p.line}: ${p.message}` : p.byte !== undefined ? `byte ${p.byte}: ${p.message}` : p.message
 
 /** What readers accept at most; beyond it a clear refusal instead of a machine that stalls. */
-export const LIMITS = { bytes: 256 * 1024 * 1024, vertices: 20_000_000, triangles: 10_000_000 } as const
+export const LIMITS = { bytes: 256 * 1024 * 1024, vertices: 20_000_000, triangles: 10_000_000, pixels: 64_000_000 } as const
 
 const SHORT = 160
 /** A file that a reader stumbles over at a place nobody thought of is refused like any other; the reason stays short. */

@@ -1,23 +1,15 @@
 import { createReadStream, existsSync, readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { AssetFacts } from '../formats'
 import { storeAsset } from './assets'
 import type { Db } from './db'
+import { readOwn } from './reader'
 import { copyPicture, createProject, createShot } from './shots'
 
 const PROJECT = 'Lantern Night'
 
-/** Files that are shipped are read here: a process apart for each, as for those of strangers, would take a minute of the first start. */
-async function ours(path: string): Promise<AssetFacts> {
-  const { formatProblemText, inspectAsset } = await import('../formats')
-  const r = await inspectAsset(new Uint8Array(readFileSync(path)), true)
-  if (!r.ok) throw new Error(`a file of the demo cannot be read: ${formatProblemText(r.problem)}`)
-  return r.value
-}
-
 /**
  * The demo project, whole or not at all: into a database that has no project, or none but an empty one of this name, which is what
- * was left where a start was killed. Files come first; they do no harm without their shots. Returns the names of the shots.
+ * was left where a start was killed. Files come first, read without a process for each, which would take a minute of the first start; they do no harm without their shots. Returns the names of the shots.
  */
 export async function loadDemo(db: Db, data: string, folder: string): Promise<string[]> {
   const projects = await db.Project.findAll({ limit: 2 })
@@ -29,7 +21,7 @@ export async function loadDemo(db: Db, data: string, folder: string): Promise<st
   for (const name of names) {
     const assets = join(folder, name, 'assets')
     for (const asset of existsSync(assets) ? readdirSync(assets).sort() : [])
-      await storeAsset(db, data, asset, createReadStream(join(assets, asset)), ours)
+      await storeAsset(db, data, asset, createReadStream(join(assets, asset)), readOwn)
   }
   const pictures: [id: string, picture: string][] = []
   await db.sequelize.transaction(async (transaction) => {

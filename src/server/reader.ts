@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
+import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { AssetFacts } from '../formats'
 import { Failure } from './failure'
@@ -24,6 +25,13 @@ const UNREADABLE = 'the file cannot be read; save it again from where it comes f
 
 let busy = 0
 const waiting: (() => void)[] = []
+/** Reads a file of our own making, here: those that are shipped, and pictures that the server wrote. Throws where it cannot be read. */
+export async function readOwn(path: string): Promise<AssetFacts> {
+  const { formatProblemText, inspectAsset } = await import('../formats')
+  const r = await inspectAsset(new Uint8Array(readFileSync(path)), true)
+  if (!r.ok) throw new Error(`a file of our own cannot be read: ${formatProblemText(r.problem)}`)
+  return r.value
+}
 /** Few at a time, the others in their order; more than may wait are refused. */
 export async function turn<T>(work: () => Promise<T>): Promise<T> {
   if (busy >= READER_LIMITS.readers) {

@@ -1,13 +1,12 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { createReadStream, createWriteStream, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { createReadStream, createWriteStream, mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
-import type { AssetFacts } from '../formats'
 import { type AssetInfo, cleanName, storeAsset } from './assets'
 import type { Db } from './db'
 import { Failure } from './failure'
-import { bareEnv, turn } from './reader'
+import { bareEnv, readOwn, turn } from './reader'
 
 /** As many pictures as one object may have. */
 export const MOST_FRAMES = 2000
@@ -72,7 +71,7 @@ const fraction = (text: string): { num: number; den: number } => {
 }
 /**
  * A video as numbered pictures: decoded here, frame by frame, never played, so picture n is frame n. Those with alpha become PNG, others JPEG of
- * the highest quality. Nothing stays behind when it is refused but pictures that are the same as others' anyway.
+ * high quality. Nothing stays behind when it is refused but pictures that are the same as others' anyway.
  */
 export async function storeVideo(db: Db, data: string, name: string, body: AsyncIterable<Uint8Array>): Promise<VideoFrames> {
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-video-'))
@@ -129,7 +128,7 @@ export async function storeVideo(db: Db, data: string, name: string, body: Async
     const frames: AssetInfo[] = []
     for (const [i, p] of pictures.entries()) {
       const label = `${stem}-${String(i + 1).padStart(4, '0')}.${kind}`
-      frames.push(await storeAsset(db, data, label, createReadStream(join(folder, p)), written))
+      frames.push(await storeAsset(db, data, label, createReadStream(join(folder, p)), readOwn))
     }
     const even = fraction(stream.avg_frame_rate)
     const uneven = even.num > 0 && Math.abs(even.num / even.den / (rate.num / rate.den) - 1) > 0.002
@@ -137,11 +136,4 @@ export async function storeVideo(db: Db, data: string, name: string, body: Async
   } finally {
     rmSync(folder, { recursive: true, force: true })
   }
-}
-/** Pictures that were written here need no process of their own to be read. */
-async function written(path: string): Promise<AssetFacts> {
-  const { inspectAsset } = await import('../formats')
-  const r = await inspectAsset(new Uint8Array(readFileSync(path)), true)
-  if (!r.ok) throw new Failure(422, 'a picture of the video cannot be read; save it in another format and bring it again')
-  return r.value
 }

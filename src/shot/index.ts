@@ -36,7 +36,6 @@ export {
   actsIn,
   actsOf,
   type BodyDoc,
-  type CameraDoc,
   type ControlDoc,
   type ElementDoc,
   type FolderDoc,
@@ -50,11 +49,8 @@ export {
   GROUPS,
   type Group,
   type LayerDoc,
-  type LightDoc,
   type LookDoc,
   looksIn,
-  MARKS,
-  type Mark,
   type MeshShape,
   newId,
   newSeed,
@@ -68,7 +64,6 @@ export {
   SHOT_VERSION,
   type Shape,
   type Shot,
-  type SkyDoc,
   type SystemDoc,
   sectionAt,
   sectionsOf,
@@ -76,6 +71,7 @@ export {
   type ToneDoc,
   timeOf,
 } from './document'
+export { MARKS, type Mark } from './element'
 export { migrate } from './migrate'
 export { moves } from './moves'
 export { once } from './once'
@@ -129,3 +125,4 @@ export {
   toHex,
   turnedAround,
 } from './ramp'
+export type { CameraDoc, LightDoc, SkyDoc } from './staging'

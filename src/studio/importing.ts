@@ -36,7 +36,8 @@ function takeLight(a: Stored, name: string, { size, above, below }: NonNullable<
   if (there) {
     edit(`${a.name} all around`, (s) => {
       into(s)
-      Object.assign(s.lights.find((l) => l.id === there.id) ?? {}, facts)
+      // One that was another kind of light before would be as many times too bright.
+      Object.assign(s.lights.find((l) => l.id === there.id) ?? {}, facts, there.asset ? {} : { strength: 1 })
     })
     select(there.id)
   } else add('lights', { ...newLight(shotNow()), name, kind: 'around', strength: 1, ...facts }, into)

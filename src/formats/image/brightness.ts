@@ -1,6 +1,7 @@
 import { decode as decodePng } from 'fast-png'
 import jpeg from 'jpeg-js'
 import { power } from '../../engine'
+import { LIMITS } from '../result'
 import { fromHalf, type LightPicture } from './light'
 
 /** How bright a picture is, 0 to 255 for black to white as light, row by row from the top. */
@@ -11,8 +12,6 @@ export interface Brightness {
 }
 /** Longer sides are averaged down to this: an amount of a surface needs no more. */
 const LONGEST = 512
-/** Pictures of more pixels than this are not decoded. */
-const MOST_PIXELS = 64_000_000
 /** Light of an sRGB value of 0 to 255. */
 const LINEAR = Float64Array.from({ length: 256 }, (_, i) => (i / 255 <= 0.04045 ? i / 255 / 12.92 : power((i / 255 + 0.055) / 1.055, 2.4)))
 
@@ -62,7 +61,7 @@ function pixelsOnly(bytes: Uint8Array): Uint8Array {
 }
 function png(bytes: Uint8Array): Pixels | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.byteLength < 24 || view.getUint32(16) * view.getUint32(20) > MOST_PIXELS) return null
+  if (bytes.byteLength < 24 || view.getUint32(16) * view.getUint32(20) > LIMITS.pixels) return null
   const { width, height, data, channels, depth, palette } = decodePng(pixelsOnly(bytes))
   const byte = (v: number) => (depth === 16 ? v >> 8 : depth < 8 && !palette ? Math.round((v * 255) / (2 ** depth - 1)) : v)
   return {
@@ -80,7 +79,7 @@ function png(bytes: Uint8Array): Pixels | null {
   }
 }
 function jpegOf(bytes: Uint8Array): Pixels {
-  const { width, height, data } = jpeg.decode(bytes, { useTArray: true, maxResolutionInMP: MOST_PIXELS / 1e6, maxMemoryUsageInMB: 512 })
+  const { width, height, data } = jpeg.decode(bytes, { useTArray: true, maxResolutionInMP: LIMITS.pixels / 1e6, maxMemoryUsageInMB: 512 })
   return { width, height, at: (i) => luma(data[i * 4], data[i * 4 + 1], data[i * 4 + 2]) }
 }
 function smaller(p: Pixels): Brightness {

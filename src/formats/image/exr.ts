@@ -1,7 +1,6 @@
-import { bad, type Read } from '../result'
+import { bad, LIMITS, type Read } from '../result'
 import type { LightPicture } from './light'
 
-const MOST_PIXELS = 64_000_000
 const COMPRESSIONS = ['none', 'RLE', 'ZIPS', 'ZIP', 'PIZ', 'PXR24', 'B44', 'B44A', 'DWAA', 'DWAB']
 /** Rows that a chunk has, by compression. */
 const ROWS = [1, 1, 1, 16, 32, 16, 32, 32, 32, 256]
@@ -55,7 +54,7 @@ export async function readExr(b: Uint8Array): Promise<Read<LightPicture>> {
   const h = headerOf(b, v)
   if (typeof h === 'string') return bad(h)
   const [width, height] = h.size
-  if (!(width > 0 && height > 0) || width * height > MOST_PIXELS)
+  if (!(width > 0 && height > 0) || width * height > LIMITS.pixels)
     return bad(`an EXR picture of ${width} × ${height} pixels; make it at most 64 million`)
   if (!COMPRESSIONS[h.compression]) return bad(`an EXR picture in the unknown compression ${h.compression}; save it with ZIP`)
   if (!h.channels.some((c) => /^(R|G|B|Y)$/.test(c)))

@@ -1,7 +1,6 @@
-import { bad, type Read } from '../result'
+import { bad, LIMITS, type Read } from '../result'
 import { type LightPicture, toHalf } from './light'
 
-const MOST_PIXELS = 64_000_000
 const text = (b: Uint8Array, from: number, to: number) => String.fromCharCode(...b.subarray(from, to))
 export const looksLikeHdr = (b: Uint8Array): boolean => text(b, 0, 10) === '#?RADIANCE' || text(b, 0, 6) === '#?RGBE'
 
@@ -42,7 +41,7 @@ export function readHdr(b: Uint8Array): Read<LightPicture> {
   const m = sizes === null ? null : /^([-+])Y\s+(\d+)\s+([-+])X\s+(\d+)\s*$/.exec(sizes)
   if (!m) return bad('an HDR picture without a size in rows of pixels (-Y height +X width): save it upright', { byte: at })
   const [height, width] = [Number(m[2]), Number(m[4])]
-  if (width * height === 0 || width * height > MOST_PIXELS)
+  if (width * height === 0 || width * height > LIMITS.pixels)
     return bad(`an HDR picture of ${width} × ${height} pixels; make it at most 64 million`, { byte: at })
   const data = new Uint16Array(width * height * 4)
   const half = halfs()

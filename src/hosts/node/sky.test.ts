@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { SKY_PARAMS } from '../../acts'
+import { skyAbove } from '../../acts/ambient'
 import { primitive, thing } from '../../acts/testing/things'
 import { defaultsOf, type Shot, type SkyDoc, type Vec3 } from '../../shot'
 import { Pictures, pixels } from './testing/pictures'
@@ -122,6 +123,28 @@ describe('a sky by rule', () => {
     expect(light(-20, -1)).toBe(0)
     expect(light(8, 40)).toBeGreaterThan(0.02)
     expect(light(0, 4)).toBeLessThan(0.4 * light(10, 30))
+  })
+  it('is lit by curtains as much as they give on the mean: a rough mirror that lies sees them by the cosine', async () => {
+    let sum = 0
+    const seeds = [1, 2, 3, 4, 5, 6]
+    for (const seed of seeds) {
+      const sky = plain({
+        curtains: 400,
+        curtainHeight: 30,
+        curtainColour: [1, 1, 1],
+        curtainTop: [1, 1, 1],
+        seed,
+        lights: 0,
+        mirrored: 100,
+      })
+      const d = await seen(sky, { high: -89.9 }, (s) => {
+        const plate = thing('plate', { shape: primitive('box', { width: 9, height: 0.02, depth: 9 }), place: [0, -3, 0] })
+        s.objects = [{ ...plate, material: { ...plate.material, colour: [1, 1, 1], roughness: 1, metal: 1 } }]
+      })
+      sum += d.at(96, 54) / seeds.length
+    }
+    const told = skyAbove(plain({ curtains: 400, curtainHeight: 30, curtainColour: [1, 1, 1], curtainTop: [1, 1, 1] }))[0]
+    expect(Math.abs(sum / told - 1)).toBeLessThan(0.3)
   })
   it('lights and is mirrored as an even one has it in closed form: by as much as it has itself', async () => {
     const even = plain({ mirrored: 100, zenith: [0.3, 0.3, 0.3], horizon: [0.3, 0.3, 0.3], ground: [0.3, 0.3, 0.3] })

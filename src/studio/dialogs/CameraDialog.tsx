@@ -133,7 +133,7 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
         />
         {columns.rotation?.kind === 'angles' && (
           <>
-            <span className={`${word} pl-4`}>Rotated about</span>
+            <span className={`${word} pl-4`}>Rotation</span>
             <span className="w-40">
               <Select
                 label="Rotated about"

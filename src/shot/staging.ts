@@ -1,0 +1,78 @@
+import type { Animated, AnimatedVec3, Vec3 } from './animated'
+import type { ElementBase } from './element'
+
+export interface LightDoc extends ElementBase {
+  kind: 'point' | 'spot' | 'sun' | 'area' | 'around'
+  /** An object or a system with which it goes along; its place and aim are then from there. */
+  follows?: string | null
+  /** Of a system: the middle of all, or the particle that was born first. */
+  which?: 'middle' | 'oldest'
+  place: AnimatedVec3
+  aim: AnimatedVec3
+  colour: Animated<Vec3>
+  /** Brightness at one metre; for a sun, everywhere. */
+  strength: Animated<number>
+  /** Half angle of a spot, degrees. */
+  angle: Animated<number>
+  /** Per cent of that angle over which its edge fades. */
+  edge?: Animated<number>
+  /** Of an area: across, and as high, m. */
+  width?: Animated<number>
+  height?: Animated<number>
+  /** Of one all around: its picture of light, and what that gives above and below on the mean, as its file was read. */
+  asset?: string | null
+  above?: Vec3
+  below?: Vec3
+  /** Degrees about Y; at 0 the middle of the picture lies towards −Z. */
+  turn?: Animated<number>
+  /** Whether the camera sees it, and how bright and how blurred, per cent. */
+  seen?: boolean
+  brightness?: Animated<number>
+  blur?: Animated<number>
+  /** Per cent of it that gases get. */
+  onGas: Animated<number>
+  shadow: boolean
+}
+export interface CameraDoc extends ElementBase {
+  place: AnimatedVec3
+  aim: AnimatedVec3
+  /** Focal length in millimetres on a sensor 36 mm wide. */
+  lens: Animated<number>
+  /** Degrees about the way it looks, clockwise as the picture's maker tilts the camera. */
+  roll?: Animated<number>
+  /** The object whose picture, or numbered pictures, lie behind everything that this camera sees; it is not seen itself then. */
+  plate?: string | null
+  fit?: 'fill' | 'fit' | 'stretch'
+  /** Per cent. */
+  plateBright?: Animated<number>
+  plateSaturation?: Animated<number>
+}
+/** A sky that is made by rule. Colours are linear radiance; angles degrees; shares per cent. */
+export interface SkyDoc {
+  zenith: Vec3
+  horizon: Vec3
+  ground: Vec3
+  haze: number
+  lights: number
+  mirrored: number
+  seed: number
+  stars: number
+  starLight: number
+  twinkle: number
+  disc: number
+  azimuth: number
+  height: number
+  discColour: Vec3
+  discLight: number
+  phase: number
+  halo: number
+  clouds: number
+  cloudColour: Vec3
+  cloudSize: number
+  drift: number
+  curtains: number
+  curtainColour: Vec3
+  curtainTop: Vec3
+  curtainHeight: number
+  curtainSpeed: number
+}
