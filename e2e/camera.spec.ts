@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from '@playwright/test'
-import { copyShot, dropAll, exact, openShot, picture, stored, upTo } from './helpers'
+import { copyShot, dropAll, exact, openShot, picture, stored, type, upTo } from './helpers'
 import { test } from './lasting'
 
 test('a camera is read from a table; a plate lies behind it, and a floor that is not seen darkens the plate', async ({ page }) => {
@@ -44,6 +44,39 @@ test('a camera is read from a table; a plate lies behind it, and a floor that is
   await page.getByRole('button', { name: /^Surface/ }).click()
   await page.getByRole('switch', { name: 'Catches' }).click()
   await expect.poll(async () => (await picture(page)).equals(solid)).toBe(false)
+  // What lies in front in the plate is drawn around; what is farther than it is hidden there, and comes back when it is nearer.
+  const stage = await page.getByTestId('stage').boundingBox()
+  if (!stage) throw new Error('no picture')
+  const at = (x: number, y: number) => [stage.x + stage.width * x, stage.y + stage.height * y] as const
+  const unmasked = await picture(page)
+  await page.getByRole('button', { name: 'Add an element' }).click()
+  await page.getByRole('menuitem', { name: /^Mask/ }).click()
+  await page.mouse.click(...at(0.4, 0.3))
+  await page.mouse.click(...at(0.7, 0.3))
+  await page.mouse.move(...at(0.7, 0.8))
+  await page.mouse.down()
+  await page.mouse.move(...at(0.72, 0.85), { steps: 3 })
+  await page.mouse.up()
+  await page.mouse.click(...at(0.4, 0.8))
+  await page.keyboard.press('Enter')
+  const masks = async () => (await stored(id)).masks as { outline: number[][]; depth: number }[]
+  await expect.poll(async () => (await masks())[0]?.outline.map((c) => c[2])).toEqual([0, 0, 1, 0])
+  await page.getByRole('button', { name: /^Hides what is farther/ }).click()
+  await type(page, 'Depth', '0.5')
+  await expect.poll(async () => (await masks())[0].depth).toBe(0.5)
+  await exact(page)
+  const masked = await picture(page)
+  expect(masked.equals(unmasked)).toBe(false)
+  await page.getByRole('treeitem', { name: 'Mask' }).press('m')
+  await expect.poll(async () => (await picture(page)).equals(unmasked)).toBe(true)
+  await page.getByRole('treeitem', { name: 'Mask' }).press('m')
+  // Its corners are dragged, its whole too.
+  await exact(page)
+  await page.mouse.move(...at(0.4, 0.3))
+  await page.mouse.down()
+  await page.mouse.move(...at(0.3, 0.2), { steps: 3 })
+  await page.mouse.up()
+  await expect.poll(async () => (await masks())[0].outline[0][0]).toBeLessThan(-0.35)
   // From another side there is no plate, and the way back is the camera.
   const caught = await picture(page)
   await page.getByRole('button', { name: 'Camera', exact: true }).click()
@@ -58,11 +91,9 @@ test('a camera is read from a table; a plate lies behind it, and a floor that is
   await expect(page.getByRole('img', { name: 'Safe frame' })).toBeVisible()
   await page.getByRole('button', { name: 'Camera', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Measure a distance' }).click()
-  const stage = await page.getByTestId('stage').boundingBox()
-  if (!stage) throw new Error('no picture')
-  await page.mouse.click(stage.x + stage.width * 0.56, stage.y + stage.height * 0.52)
+  await page.mouse.click(...at(0.56, 0.52))
   await expect(page.getByText('Click where the distance ends')).toBeVisible()
-  await page.mouse.click(stage.x + stage.width * 0.3, stage.y + stage.height * 0.93)
+  await page.mouse.click(...at(0.3, 0.93))
   await expect(page.getByRole('img', { name: /^Distance \d.* m$/ })).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(page.getByRole('img', { name: /^Distance/ })).toHaveCount(0)

@@ -24,6 +24,7 @@ export { type Draw, drawOf, drawsByPhase, drawsOf, looksOf, overruledBy, particl
 export { LOOK_SAMPLES, lookTable, nearestSample, sampleLook } from './lookTables'
 export { manual } from './manual'
 export { type Mapping, MOST_MAPPINGS, perRange } from './mapped'
+export { MASK_PARAMS } from './maskParams'
 export { MATERIAL_PARAMS } from './materialParams'
 export { meshAsTaken } from './meshFiles'
 export { type OwnShape, ownShapes, particleShape, type ShapeMapping, type ShapeValue, shapeValues } from './particleShapes'

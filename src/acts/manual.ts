@@ -106,6 +106,8 @@ function range(p: Param): string {
       return `ids; empty: ${p.empty}`
     case 'points':
       return 'at least two points of three numbers'
+    case 'outline':
+      return 'at least three corners: across and up, −1 to 1, and how round, 0 to 1'
     case 'curve':
       return `points at 0 (${p.from}) to 1 (${p.to}), 0 to ${p.max}`
     case 'names':

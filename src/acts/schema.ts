@@ -24,6 +24,7 @@ import { GAS_PARAMS } from './gasParams'
 import { dyeTones } from './gasTones'
 import { LIGHT_PARAMS } from './lightParams'
 import { MOST_MAPPINGS } from './mapped'
+import { MASK_PARAMS } from './maskParams'
 import { MATERIAL_PARAMS } from './materialParams'
 import { actOfSort, actsOfSort } from './registry'
 import { PRIMITIVES } from './shapes'
@@ -280,6 +281,7 @@ export const shotTypes = once(() => {
       }),
     ),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
+    masks: list(z.strictObject({ ...element, ...moving(MASK_PARAMS) })).default([]),
     layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
       error: 'must have exactly one layer; more come with a later version of the document',
     }),

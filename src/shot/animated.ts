@@ -153,6 +153,9 @@ export function sampleColour(a: Animated<Vec3>, t: number): Vec3 {
   const f = modulationOf(a)
   return f ? [f(t, v[0]), f(t, v[1]), f(t, v[2])] : v
 }
+/** Of any other kind of value: `mix` makes what is at a share of the way between those of two keys. */
+export const sampleWith = <T>(a: Animated<T>, t: number, mix: (v: T, next: T, f: number) => T): T =>
+  sample<T>(a, t, (k, next, f) => mix(k.v, next.v, weight(k.ease, f)))
 /** Switches and choices hold until the next key. */
 export const sampleStep = <T extends boolean | string>(a: Animated<T>, t: number): T => sample(a, t, (k) => k.v)
 export const sampleVec3 = (a: AnimatedVec3, t: number): Vec3 => [sampleNumber(a[0], t), sampleNumber(a[1], t), sampleNumber(a[2], t)]

@@ -1,7 +1,7 @@
 import type { Animated, AnimatedVec3, Varied, Vec3 } from './animated'
 import type { ElementBase } from './element'
 import type { Curve, Ramp } from './ramp'
-import type { CameraDoc, LightDoc, SkyDoc } from './staging'
+import type { CameraDoc, LightDoc, MaskDoc, SkyDoc } from './staging'
 
 /**
  * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
@@ -281,15 +281,16 @@ export interface Shot {
   gases: GasDoc[]
   lights: LightDoc[]
   cameras: CameraDoc[]
+  masks: MaskDoc[]
   layers: LayerDoc[]
   controls: ControlDoc[]
   folders: FolderDoc[]
   shared: { looks: LookDoc[] }
   assets: AssetRef[]
 }
-export const GROUPS = ['objects', 'systems', 'gases', 'forces', 'lights', 'cameras', 'controls', 'layers'] as const
+export const GROUPS = ['objects', 'systems', 'gases', 'forces', 'lights', 'cameras', 'masks', 'controls', 'layers'] as const
 export type Group = (typeof GROUPS)[number]
-export type ElementDoc = ObjectDoc | SystemDoc | GasDoc | ForceDoc | LightDoc | CameraDoc | LayerDoc | ControlDoc
+export type ElementDoc = ObjectDoc | SystemDoc | GasDoc | ForceDoc | LightDoc | CameraDoc | MaskDoc | LayerDoc | ControlDoc
 
 /** Seconds from the shot's first frame. */
 export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number =>

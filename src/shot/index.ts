@@ -75,6 +75,7 @@ export { MARKS, type Mark } from './element'
 export { migrate } from './migrate'
 export { moves } from './moves'
 export { once } from './once'
+export { atEveryKey, MOST_CORNERS, type Outline, type OutlinePoint, sampleOutline } from './outline'
 export {
   type Changes,
   type ChoiceParam,
@@ -125,4 +126,4 @@ export {
   toHex,
   turnedAround,
 } from './ramp'
-export type { CameraDoc, LightDoc, SkyDoc } from './staging'
+export type { CameraDoc, LightDoc, MaskDoc, SkyDoc } from './staging'

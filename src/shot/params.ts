@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Vec3 } from './animated'
 import { once } from './once'
+import { MOST_CORNERS, type Outline } from './outline'
 import type { Curve } from './ramp'
 
 /** What a change of a parameter puts out of date: simulated frames, how particles are drawn, or only the picture. */
@@ -67,7 +68,7 @@ export interface ChoiceParam<V extends string = string> extends Common {
 export interface RefParam extends Common {
   type: 'ref'
   /** 'source': an object, or a system whose particles are meant. */
-  to: 'object' | 'look' | 'system' | 'source' | 'gas'
+  to: 'object' | 'look' | 'system' | 'source' | 'gas' | 'camera'
   default: string | null
   /** What null means. */
   empty: string
@@ -131,6 +132,12 @@ export interface PointsParam extends Common {
   type: 'points'
   default: readonly Vec3[]
 }
+/** A closed line in the picture of a camera. */
+export interface OutlineParam extends Common {
+  type: 'outline'
+  default: Readonly<Outline>
+  animated?: boolean
+}
 /** A number over a share from 0 to 1. */
 export interface CurveParam extends Common {
   type: 'curve'
@@ -150,6 +157,7 @@ export interface FontParam extends Common {
 export type Param =
   | RefsParam
   | PointsParam
+  | OutlineParam
   | CurveParam
   | FontParam
   | RegionParam
@@ -337,6 +345,16 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
         .min(2, { error: 'needs at least two points' })
         .max(MOST_POINTS, { error: `must be at most ${MOST_POINTS} points` })
         .default(p.default.map((q) => [...q]) as never)
+    case 'outline':
+      return animated(
+        z
+          .array(z.tuple([number, number, parts().share], { error: 'must be three numbers: across, up, and how round' }), {
+            error: 'must be a list of corners',
+          })
+          .min(3, { error: 'needs at least three corners' })
+          .max(MOST_CORNERS, { error: `must be at most ${MOST_CORNERS} corners` }),
+        p.animated,
+      ).default(p.default.map((q) => [...q]) as never)
     case 'curve':
       return curveSchema(p.max).default(() => structuredClone(p.default))
     case 'dabs':

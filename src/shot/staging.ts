@@ -1,5 +1,6 @@
 import type { Animated, AnimatedVec3, Vec3 } from './animated'
 import type { ElementBase } from './element'
+import type { Outline } from './outline'
 
 export interface LightDoc extends ElementBase {
   kind: 'point' | 'spot' | 'sun' | 'area' | 'around'
@@ -46,6 +47,23 @@ export interface CameraDoc extends ElementBase {
   /** Per cent. */
   plateBright?: Animated<number>
   plateSaturation?: Animated<number>
+}
+/** What of the picture lies in front: a drawn shape in the picture of a camera, that hides what is farther than its depth. */
+export interface MaskDoc extends ElementBase {
+  /** In the picture of this camera; null: of whichever the shot is seen through. */
+  camera: string | null
+  outline: Animated<Outline>
+  /** All but what it goes around. */
+  outside: boolean
+  /** m along the way that the camera looks; null: that of what it follows. */
+  depth: Animated<number> | null
+  /** Per cent of the picture's height over which its edge fades. */
+  feather: Animated<number>
+  /** Per cent. */
+  covers: Animated<number>
+  /** An object with which it goes along in the picture, from where it was drawn at `since`, seconds. */
+  follows: string | null
+  since: number
 }
 /** A sky that is made by rule. Colours are linear radiance; angles degrees; shares per cent. */
 export interface SkyDoc {

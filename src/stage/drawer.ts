@@ -31,6 +31,8 @@ export interface DrawContext {
   machine: Machine | null
   /** Asks kernels about particles; null while they are on their way. */
   asker: Asker | null
+  /** Nothing is drawn that is farther than the camera's far plane, which is nearer than what is behind everything. */
+  ends: boolean
   /** Gases are marched through by a shader, and not by kernels. */
   marchesOnGpu: boolean
   /** View depths of the opaque objects, m, a float a pixel from the lower left; 0 where nothing is. */

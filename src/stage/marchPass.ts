@@ -33,7 +33,7 @@ export class MarchPass {
         byHue: 0,
       },
       ...{ eye: new THREE.Vector3(), ahead: new THREE.Vector3(), right: new THREE.Vector3(), up: new THREE.Vector3() },
-      ...{ pixels: new THREE.Vector2(), stride: 1, voxel: 1, exit: 0.004, nearFar: new THREE.Vector2() },
+      ...{ pixels: new THREE.Vector2(), stride: 1, voxel: 1, exit: 0.004, nearFar: new THREE.Vector2(), ends: 0 },
     },
     THREE.CustomBlending,
   )
@@ -66,6 +66,7 @@ export class MarchPass {
     view: MarchView,
     depth: THREE.DepthTexture,
     camera: THREE.PerspectiveCamera,
+    ends: boolean,
   ): void {
     const voxel = this.pass.material.uniforms.voxel.value as number
     const scaled = (v: readonly number[]) => new THREE.Vector3(...v.map((x) => x / voxel))
@@ -79,6 +80,7 @@ export class MarchPass {
         },
         ...{ pixels: new THREE.Vector2(view.width, view.height), stride: view.stride, depth },
         nearFar: new THREE.Vector2(camera.near, camera.far),
+        ends: ends ? 1 : 0,
       })
       .run(r, target)
   }

@@ -9,7 +9,7 @@ uniform sampler2D tones; // 256 texels: what shines in one row, colours in the n
 uniform highp sampler2D depth; uniform highp sampler2D blue;
 uniform vec3 dims; uniform float wide; uniform float lit; uniform float shines; uniform float byHue;
 uniform vec3 eye; uniform vec3 ahead; uniform vec3 right; uniform vec3 up; uniform vec2 pixels;
-uniform float stride; uniform float voxel; uniform float exit; uniform vec2 nearFar;
+uniform float stride; uniform float voxel; uniform float exit; uniform vec2 nearFar; uniform float ends;
 vec4 toneAt(float x, int row) {
   float q = clamp(x, 0.0, 1.0) * 255.0;
   int i = min(int(q), 254);
@@ -27,7 +27,7 @@ void main() {
   vec3 i = 1.0 / d, a = -eye * i, b = (dims - eye) * i, low = min(a, b), high = max(a, b);
   float t0 = max(0.0, max(low.x, max(low.y, low.z))), t1 = min(high.x, min(high.y, high.z));
   float z = texelFetch(depth, ivec2(p), 0).r;
-  if (z < 1.0) t1 = min(t1, way * nearFar.x * nearFar.y / (nearFar.y - z * (nearFar.y - nearFar.x)));
+  if (z < 1.0 || ends > 0.5) t1 = min(t1, way * nearFar.x * nearFar.y / (nearFar.y - z * (nearFar.y - nearFar.x)));
   vec3 sum = vec3(0.0);
   float left = 1.0;
   if (t0 < t1) {

@@ -343,10 +343,10 @@ void main() {
 export const DEPTHS = `
 precision highp float; precision highp int;
 in vec2 uv; out vec4 colour;
-uniform highp sampler2D depth; uniform float near; uniform float far; uniform float even;
+uniform highp sampler2D depth; uniform float near; uniform float far; uniform float even; uniform float ends;
 void main() {
   float d = texture(depth, uv).r;
-  uint bits = floatBitsToUint(d >= 1.0 ? 0.0 : even > 0.5 ? mix(near, far, d) : near * far / (far - d * (far - near)));
+  uint bits = floatBitsToUint(d >= 1.0 && ends < 0.5 ? 0.0 : even > 0.5 ? mix(near, far, d) : near * far / (far - d * (far - near)));
   colour = vec4(uvec4(bits, bits >> 8, bits >> 16, bits >> 24) & 255u) / 255.0;
 }`
 export const COMPOSITE = `

@@ -29,6 +29,7 @@ import { Front } from './front'
 import type { GasShade } from './gasShadow'
 import { joinFronts } from './joinFronts'
 import { LightMaps } from './lightMaps'
+import { Masks } from './masks'
 import { geometryOf, Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
@@ -75,6 +76,8 @@ export class Stage {
   private white = new Pass(WHITE, {})
   private covered = new Pass(COVERED, { source: null })
   private targets = new Targets()
+  private masks = new Masks()
+  private maskedTargets = new Targets()
   private depths = new Depths()
   private front = new Front()
   private lightMaps = new LightMaps()
@@ -193,13 +196,37 @@ export class Stage {
     this.objects.setGasShadow(this.gasShade(shot, p.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
     this.objects.setSmoothShadows(p.samples > 0)
-    this.drawObjects(p, shot, still)
-    this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(r, target)
-    if (frame) this.drawParts(p, shown, shot, frame, target, still)
+    this.drawAll(p, shot, shown, { target, still })
+    if (p.through) this.drawMasked(p, shot, shown, target)
     const bloom = this.bloomSettings(p.t)
     const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
     const strength = glow ? bloom?.strength : 0
     this.output.set({ source: target.texture, glow, strength, transparent: p.transparent ? 1 : 0 }).run(r, to)
+  }
+  private drawAll(p: Picture, shot: Shot, shown: number, { target, still }: ReturnType<Targets['of']>, ends = false): void {
+    this.drawObjects(p, shot, still)
+    this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
+    if (this.frame) this.drawParts(p, { shown, ends }, shot, this.frame, target, still)
+  }
+  /** Where drawn masks lie, only what is nearer than they are. */
+  private drawMasked(p: Picture, shot: Shot, shown: number, target: THREE.WebGLRenderTarget): void {
+    const masks = this.masks.of(shot, p.t, p.width, p.height)
+    if (!masks.length) return
+    const c = this.camera
+    const { far } = c
+    const nearer = this.maskedTargets.of(p.width, p.height, p.samples)
+    let drawn = 0
+    for (const m of masks) {
+      if (m.depth !== drawn) {
+        c.far = Math.max(c.near * 1.001, m.depth)
+        c.updateProjectionMatrix()
+        this.drawAll(p, shot, shown, nearer, true)
+        drawn = m.depth
+      }
+      this.masks.hide(this.renderer, m, nearer.target.texture, target)
+    }
+    c.far = far
+    c.updateProjectionMatrix()
   }
   /** Makes ready what dims light softly; the glow of it as lights. */
   private prepared({ t, share }: Picture, shot: Shot): Flame[] {
@@ -247,7 +274,7 @@ export class Stage {
     for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens, roll = 0 } = p.pose
-    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${!!p.editing} ${transparent}`
+    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${!!p.editing} ${transparent} ${this.camera.far}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)
@@ -261,7 +288,7 @@ export class Stage {
   /** What lies before and behind them, in the order of the list of elements. */
   private drawParts(
     p: Picture,
-    shown: number,
+    { shown, ends }: { shown: number; ends: boolean },
     shot: Shot,
     frame: Frame,
     target: THREE.WebGLRenderTarget,
@@ -277,7 +304,8 @@ export class Stage {
       sprite: (d) => this.sprites.of(shot, this.meshes, d),
       tufts: (system) => this.tuftLights.of(system),
       lightMaps: (around) => this.lightMaps.of(r, this.objects, shot, p.t, around),
-      depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`),
+      ends,
+      depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`, ends),
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
       light: this.objects.firstLight(camera),
       layer: (white) => {
@@ -402,6 +430,8 @@ export class Stage {
     this.bloom.dispose()
     for (const pass of [this.output, this.composite, this.white, this.covered, this.withDepth, this.depthAlone]) pass.dispose()
     this.targets.dispose()
+    this.masks.dispose()
+    this.maskedTargets.dispose()
     this.depths.dispose()
     this.front.dispose()
     this.lightMaps.dispose()

@@ -7,6 +7,7 @@ const visible = (s: Shot) => ({
   controls: s.controls,
   lights: s.lights,
   cameras: s.cameras,
+  masks: s.masks,
   camera: s.camera,
   layers: s.layers,
   gases: s.gases.map((g) => [g.id, g.muted, g.look, g.tones]),

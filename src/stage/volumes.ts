@@ -100,7 +100,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
       this.gpu.load(textures, look, view.wide)
       this.onGpu = { state, part: this.part, look }
     }
-    this.gpu.run(c.renderer, c.target, view, c.depth, c.camera)
+    this.gpu.run(c.renderer, c.target, view, c.depth, c.camera, c.ends)
   }
   private onGpu: { state: number; part: VolumePart | null; look: MarchLook } | null = null
   private pixels(data: Float32Array, width: number, height: number): THREE.DataTexture {

@@ -2,11 +2,13 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { checkShot } from '../acts'
 import { demoShot } from '../acts/testing/shots'
 import { problemText, type Shot } from '../shot'
+import { add } from './adding'
 import {
   addAnchor,
   addCamera,
   addForce,
   addLight,
+  addMask,
   addPlane,
   addSystem,
   commands,
@@ -17,7 +19,7 @@ import {
   removeElement,
   renameElement,
 } from './commands'
-import { newShot } from './create'
+import { newMask, newShot } from './create'
 import { COMPANION_S, duplicateElement } from './duplicate'
 import { byNumber, importFiles } from './importing'
 import { edit, loadStudio, redoStep, select, setPlayhead, shotNow, studio, undoStep, watchShot } from './store'
@@ -60,6 +62,22 @@ describe('adding', () => {
     expect(studio().selected).toBeNull()
     redoStep()
     expect(shotNow()[group].length).toBe(before[group].length + 1)
+  })
+  it('a mask is there once it is drawn; it goes with its camera to any', () => {
+    addMask()
+    expect(studio().outlining).toEqual({ mask: null, corners: [] })
+    expect(studio().pose).toBeNull()
+    const mask = newMask(shotNow())
+    add('masks', mask)
+    sound()
+    expect(shotNow().masks[0].camera).toBe('camera')
+    addCamera()
+    removeElement('camera')
+    expect(shotNow().masks[0].camera).toBeNull()
+    sound()
+    duplicateElement(mask.id)
+    expect(shotNow().masks.map((m) => m.name)).toEqual(['Mask', 'Mask copy'])
+    sound()
   })
   it('names are never the same twice', () => {
     for (let i = 0; i < 3; i++) addSystem()

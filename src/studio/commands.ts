@@ -39,6 +39,7 @@ export const GROUP_NAMES: Record<Group, string> = {
   forces: 'Forces',
   lights: 'Lights',
   cameras: 'Cameras',
+  masks: 'Masks',
   controls: 'Controls',
   layers: 'Finish',
 }
@@ -161,6 +162,8 @@ export function addLight(): void {
   add('lights', light)
 }
 export const addCamera = (): void => add('cameras', newCamera(shotNow()))
+/** What is drawn next in the View becomes a mask in the picture of the shot's camera. */
+export const addMask = (): void => setStudio({ pose: null, outlining: { mask: null, corners: [] } })
 
 /** Makes an object the source of a system: of the selected one, else of the first. */
 export function makeSource(objectId: string): void {
@@ -274,7 +277,7 @@ export function muteFolder(id: string, muted: boolean): void {
 /** Looks at an element alone, or no longer; others of its group are set aside in the View only. */
 export function toggleSolo(id: string): void {
   const group = findElement(shotNow(), id)?.group
-  if (!group || group === 'cameras' || group === 'layers' || group === 'controls') return
+  if (!group || group === 'cameras' || group === 'masks' || group === 'layers' || group === 'controls') return
   const solo = new Set(studio().solo)
   if (!solo.delete(id)) solo.add(id)
   setStudio({ solo })
@@ -389,6 +392,7 @@ export function commands(): Command[] {
     { name: 'Add a control', synonyms: ['slider', 'variable', 'custom value', 'global'], run: addControl },
     { name: 'Add a light', run: addLight },
     { name: 'Add a camera', run: addCamera },
+    { name: 'Add a mask', synonyms: ['roto', 'matte', 'holdout', 'occlusion', 'hide behind'], run: addMask },
     ...ACTS.filter((a) => a.sort === 'force').map((a) => ({
       name: `Add a force on all systems: ${a.title}`,
       synonyms: a.synonyms,

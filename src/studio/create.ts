@@ -1,4 +1,4 @@
-import { type Act, actOf, dyeTones, LIGHT_PARAMS, straightTone } from '../acts'
+import { type Act, actOf, dyeTones, LIGHT_PARAMS, MASK_PARAMS, straightTone } from '../acts'
 import {
   type ActDoc,
   type CameraDoc,
@@ -8,6 +8,7 @@ import {
   type GasDoc,
   type LightDoc,
   type LookDoc,
+  type MaskDoc,
   newId,
   newSeed,
   type ObjectDoc,
@@ -19,7 +20,9 @@ import {
 
 const free = (shot: Shot, name: string): string => {
   const names = new Set(
-    [...shot.objects, ...shot.systems, ...shot.gases, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.controls].map((e) => e.name),
+    [...shot.objects, ...shot.systems, ...shot.gases, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.masks, ...shot.controls].map(
+      (e) => e.name,
+    ),
   )
   let out = name
   for (let n = 2; names.has(out); n++) out = `${name} ${n}`
@@ -205,6 +208,13 @@ export const newCamera = (shot: Shot): CameraDoc => ({
   plateSaturation: 100,
 })
 
+export const newMask = (shot: Shot): MaskDoc => ({
+  ...(defaultsOf(MASK_PARAMS) as unknown as Omit<MaskDoc, 'id' | 'name' | 'seed'>),
+  id: newId('mask'),
+  name: free(shot, 'Mask'),
+  seed: newSeed(),
+  camera: shot.camera,
+})
 export const newControl = (shot: Shot): ControlDoc => ({
   id: newId('control'),
   name: free(shot, 'Control'),
@@ -233,6 +243,7 @@ export function newShot(name: string): Shot {
     forces: [],
     lights: [],
     cameras: [],
+    masks: [],
     controls: [],
     layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }],
     folders: [],

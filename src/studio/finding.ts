@@ -6,6 +6,7 @@ import {
   CONTROL_PARAMS,
   GAS_PARAMS,
   LIGHT_PARAMS,
+  MASK_PARAMS,
   MATERIAL_PARAMS,
   OBJECT_PARAMS,
   type Sort,
@@ -132,6 +133,7 @@ const ELEMENT_PARAMS: Record<string, Params> = {
   systems: SYSTEM_PARAMS,
   lights: LIGHT_PARAMS,
   cameras: CAMERA_PARAMS,
+  masks: MASK_PARAMS,
   controls: CONTROL_PARAMS,
   gases: GAS_PARAMS,
 }

@@ -86,7 +86,7 @@ export function rehearsed(shot: Shot, r: Rehearsal): Shot {
     const alone = new Set([...r.solo].flatMap((id) => findElement(shot, id)?.group ?? []))
     const rest = { ...out } as Record<string, unknown>
     for (const group of GROUPS) {
-      if (!alone.has(group) || group === 'layers' || group === 'cameras' || group === 'controls') continue
+      if (!alone.has(group) || group === 'layers' || group === 'cameras' || group === 'masks' || group === 'controls') continue
       // Objects go on pushing and stopping; only the camera no longer sees them.
       rest[group] = (out[group] as { id: string }[]).map((e) =>
         r.solo.has(e.id) ? e : group === 'objects' ? { ...e, seen: false } : { ...e, muted: true },

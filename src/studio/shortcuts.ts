@@ -41,10 +41,10 @@ const ofSelected = (run: (id: string) => void): Action =>
     if (selected) run(selected)
   })
 function leave(): void {
-  const { picking, choosing, brush, drawing, measure } = studio()
+  const { picking, choosing, brush, drawing, outlining, measure } = studio()
   setStudio(
-    picking || choosing || brush || drawing || measure
-      ? { picking: null, choosing: false, brush: null, drawing: null, measure: null }
+    picking || choosing || brush || drawing || outlining || measure
+      ? { picking: null, choosing: false, brush: null, drawing: null, outlining: null, measure: null }
       : { open: null, viewOnly: false },
   )
 }

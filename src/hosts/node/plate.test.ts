@@ -1,8 +1,9 @@
 import { encode } from 'fast-png'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { MASK_PARAMS } from '../../acts'
 import { primitive, thing } from '../../acts/testing/things'
 import { readMesh } from '../../formats'
-import type { MeshShape, Shot, Vec3 } from '../../shot'
+import { defaultsOf, type MaskDoc, type MeshShape, type Shot, type Vec3 } from '../../shot'
 import { Pictures, pixels } from './testing/pictures'
 import { linear } from './testing/screen'
 
@@ -143,5 +144,73 @@ describe('a plate behind the camera', () => {
     // Lambert: half of it, over π, from a light of two at a metre, and at two.
     expect(Math.abs((await at(1)) / (1 / Math.PI) - 1)).toBeLessThan(0.06)
     expect(Math.abs((await at(2)) / (0.25 / Math.PI) - 1)).toBeLessThan(0.08)
+  })
+})
+
+describe('a drawn mask', () => {
+  /** The right half of the picture, with its edge at its middle. */
+  const half = (o: Partial<MaskDoc> = {}): MaskDoc => ({
+    ...(defaultsOf(MASK_PARAMS) as unknown as MaskDoc),
+    ...{ id: 'mask', name: 'Mask', seed: 1, feather: 0, depth: 4.2426 },
+    outline: [
+      [0, -3, 0],
+      [3, -3, 0],
+      [3, 3, 0],
+      [0, 3, 0],
+    ],
+    ...o,
+  })
+  /** A glowing sheet that faces the camera over the whole picture, so far along its way. */
+  const sheet = (s: Shot, depth: number, ...masks: MaskDoc[]) => {
+    s.masks = masks
+    const k = depth / Math.hypot(3, 3)
+    const plain = thing('sheet', {
+      shape: { kind: 'plane', size: 20, endless: false },
+      place: [0, 3 - 3 * k, 3 - 3 * k],
+      rotate: [45, 0, 0],
+    })
+    s.objects.push({ ...plain, material: { ...plain.material, colour: [0, 0, 0], glow: [0, 1, 0] } })
+  }
+  const red = async () => [await picture(() => [150, 0, 0])]
+  it('shows the plate before what is farther, and what is nearer before the plate', async () => {
+    const files = await red()
+    const at = async (depth: number, o: Partial<MaskDoc> = {}, transparent = false) => {
+      const seen = await behind(files, (s) => sheet(s, depth, half(o)), 2, transparent)
+      return { left: seen(30, 36), right: seen(100, 36) }
+    }
+    const farther = await at(4.3)
+    expect(farther.left[1]).toBeGreaterThan(150)
+    expect(farther.right[1]).toBe(0)
+    expect(Math.abs(farther.right[0] - 150)).toBeLessThanOrEqual(2)
+    const nearer = await at(4.1)
+    expect(nearer.right).toEqual(nearer.left)
+    // The other way round, muted, of another camera, and as a hole with alpha.
+    const outside = await at(4.3, { outside: true })
+    expect([outside.left[1], outside.right[1] > 150]).toEqual([0, true])
+    expect((await at(4.3, { muted: true })).right[1]).toBeGreaterThan(150)
+    expect((await at(4.3, { camera: 'another' })).right[1]).toBeGreaterThan(150)
+    const alone = await at(4.3, {}, true)
+    expect([alone.left[3], alone.right[3]]).toEqual([255, 0])
+  })
+  it('fades over its feather, and covers by its share', async () => {
+    const files = await red()
+    const seen = await behind(files, (s) => sheet(s, 4.3, half({ feather: (64 / HEIGHT) * 100 })))
+    const full = (await behind(files, (s) => sheet(s, 4.3)))(30, 36)[1]
+    const whole = linear(full)
+    const share = (x: number) => seen(x, 36)[1]
+    // Falls all the way from left to right.
+    for (let x = 34; x < 94; x += 4) expect(share(x + 4)).toBeLessThanOrEqual(share(x))
+    expect([share(20), share(110)]).toEqual([full, 0])
+    const some = await behind(files, (s) => sheet(s, 4.3, half({ covers: 75 })))
+    expect(linear(some(100, 36)[1]) / whole).toBeGreaterThan(0.2)
+    expect(linear(some(100, 36)[1]) / whole).toBeLessThan(0.5)
+  })
+  it('of two the nearer counts where both lie', async () => {
+    const files = await red()
+    const seen = await behind(files, (s) =>
+      // The far ones over the whole picture hide nothing of it; the near one hides it on the right.
+      sheet(s, 3.5, half({ depth: 3 }), half({ id: 'far', depth: 4, outside: true }), half({ id: 'all', depth: 4 })),
+    )
+    expect([seen(30, 36)[1] > 150, seen(100, 36)[1]]).toEqual([true, 0])
   })
 })

@@ -10,6 +10,7 @@ import { cx, IconButton } from '../ui'
 import { CameraBoard, ControlBoard, ForceBoard, LayerBoard } from './boards'
 import { GasBoard } from './GasBoard'
 import { LightBoard } from './LightBoard'
+import { MaskBoard } from './MaskBoard'
 import { ObjectBoard } from './ObjectBoard'
 import { BOARD, clampHeight, clampWidth, keepBoard, toggleBeside, toggleFolded } from './place'
 import { RendersTab } from './RendersTab'
@@ -34,6 +35,7 @@ const KIND: Record<string, string> = {
   forces: 'force',
   lights: 'light',
   cameras: 'camera',
+  masks: 'mask',
   controls: 'control',
   layers: 'layer',
 }
@@ -206,6 +208,8 @@ function Life() {
       return <LightBoard key={found.element.id} light={found.element} />
     case 'controls':
       return <ControlBoard key={found.element.id} control={found.element} />
+    case 'masks':
+      return <MaskBoard key={found.element.id} mask={found.element} />
     case 'cameras':
       return <CameraBoard key={found.element.id} camera={found.element} />
     case 'layers':

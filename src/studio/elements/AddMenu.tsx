@@ -12,6 +12,7 @@ import {
   addGas,
   addGroup,
   addLight,
+  addMask,
   addPlane,
   addPrimitive,
   addRecipe,
@@ -123,6 +124,7 @@ export const AddMenu = memo(function AddMenu() {
               <DropdownMenu.Separator className="my-1 h-px bg-bark" />
               {item('Light', addLight)}
               {item('Camera', addCamera)}
+              {item('Mask', addMask, 'Drawn in the picture: what of the plate lies in front of what')}
               {item('Control', addControl, 'A value of your own that others follow')}
             </>
           )}

@@ -12,6 +12,7 @@ import {
   Shield,
   SlidersHorizontal,
   Sparkles,
+  SquareDashed,
   SunDim,
   Type,
   Ungroup,
@@ -33,6 +34,7 @@ const ICONS: Record<Group, typeof Box> = {
   forces: Wind,
   lights: Lightbulb,
   cameras: Camera,
+  masks: SquareDashed,
   controls: SlidersHorizontal,
   layers: SunDim,
 }
@@ -74,7 +76,7 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
           className={cx(
             'group relative mx-1 flex h-6 items-center gap-2 rounded-md border pr-2 pl-4',
             selected ? 'border-bark bg-fern font-semibold' : 'border-transparent hover:bg-fern/60',
-            aside && group !== 'cameras' && group !== 'layers' && group !== 'controls' && 'opacity-60',
+            aside && group !== 'cameras' && group !== 'masks' && group !== 'layers' && group !== 'controls' && 'opacity-60',
           )}
         >
           {e.mark && (

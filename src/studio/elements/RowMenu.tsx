@@ -104,7 +104,7 @@ export function RowMenu({ element: e, group, rename }: { element: ElementDoc; gr
         <ContextMenu.Item className={menuItem} onSelect={() => muteElement(e.id)}>
           {e.muted ? 'Switch on' : 'Mute'} <span className="ml-auto text-moss">M</span>
         </ContextMenu.Item>
-        {group !== 'cameras' && group !== 'layers' && group !== 'controls' && (
+        {group !== 'cameras' && group !== 'masks' && group !== 'layers' && group !== 'controls' && (
           <ContextMenu.Item className={menuItem} onSelect={() => toggleSolo(e.id)}>
             {solo ? 'No longer alone' : 'Look at it alone'} <span className="ml-auto text-moss">A</span>
           </ContextMenu.Item>

@@ -29,6 +29,7 @@ import { CurveField } from './CurveField'
 import { useFps } from './fps'
 import { addModulator, siteName, sitesOf } from './modulation'
 import { NumberField } from './NumberField'
+import { OutlineField } from './OutlineField'
 import { FontField, PartField, PhaseField, pickInView, RefsField, RegionField, refStored, refValue, useRefOptions } from './pickers'
 import { ColourField, SwitchField } from './plainFields'
 import { ShapeValuePicker, ValuePicker } from './ValuePicker'
@@ -255,6 +256,8 @@ function Field({ bind: b }: { bind: Bind }) {
       const Picker = p.only === 'shape' ? ShapeValuePicker : ValuePicker
       return <Picker label={p.label} value={b.value as ValueRef | null} onChange={(v) => b.write(p.label.toLowerCase(), v, null)} />
     }
+    case 'outline':
+      return <OutlineField bind={b} />
     case 'names':
     case 'points':
     case 'text':

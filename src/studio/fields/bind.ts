@@ -7,8 +7,10 @@ import {
   isVaried,
   type Key,
   keyedNumber,
+  type Outline,
   type Param,
   sampleColour,
+  sampleOutline,
   sampleStep,
   setKey,
   settled,
@@ -125,12 +127,17 @@ export function setKeyNow(b: Bind): void {
     )
     return
   }
-  const now = b.param.type === 'number' ? numberNow(b) : b.param.type === 'colour' ? colourNow(b) : stepNow(b)
-  b.write(
-    label,
-    rewrap(b, setKey<unknown>(inner(b), t, now, b.param.type === 'number' || b.param.type === 'colour' ? 'smooth' : 'hold', tolerance())),
-    null,
-  )
+  const { type } = b.param
+  const now =
+    type === 'number'
+      ? numberNow(b)
+      : type === 'colour'
+        ? colourNow(b)
+        : type === 'outline'
+          ? sampleOutline(b.value as Animated<Outline>, t)
+          : stepNow(b)
+  const ease = type === 'number' || type === 'colour' || type === 'outline' ? 'smooth' : 'hold'
+  b.write(label, rewrap(b, setKey<unknown>(inner(b), t, now, ease, tolerance())), null)
 }
 export function dropKeyNow(b: Bind, t = timeNow()): void {
   const label = `key of ${b.param.label.toLowerCase()}`
@@ -145,9 +152,11 @@ export function freezeNow(b: Bind): void {
     const v =
       b.param.type === 'colour'
         ? sampleColour({ keys: a.keys } as Animated<Vec3>, t)
-        : typeof a.keys[0].v === 'number'
-          ? keyedNumber(a as Animated<number>, t)
-          : sampleStep(a as Animated<string>, t)
+        : b.param.type === 'outline'
+          ? sampleOutline({ keys: a.keys } as Animated<Outline>, t)
+          : typeof a.keys[0].v === 'number'
+            ? keyedNumber(a as Animated<number>, t)
+            : sampleStep(a as Animated<string>, t)
     return settled<unknown>(a, v)
   }
   b.write(

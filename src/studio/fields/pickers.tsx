@@ -16,6 +16,7 @@ const REFERS_TO: { [K in Extract<Param, { type: 'ref' }>['to']]: (s: Shot) => re
   system: (s) => s.systems,
   gas: (s) => s.gases,
   look: (s) => s.shared.looks,
+  camera: (s) => s.cameras,
 }
 /** What a reference can lead to, with the words for none. */
 export function useRefOptions(param: Param) {

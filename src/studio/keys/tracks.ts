@@ -23,7 +23,11 @@ export function tracksOf(shot: Shot): Track[] {
       const modulators = modulatorsOf(a).map((m) => m.kind)
       if (!isKeyed(a) && !modulators.length) return []
       const kind =
-        bind.param.type === 'colour' ? 'colour' : bind.param.type === 'number' || bind.param.type === 'vector' ? 'number' : 'step'
+        bind.param.type === 'colour' || bind.param.type === 'outline'
+          ? 'colour'
+          : bind.param.type === 'number' || bind.param.type === 'vector'
+            ? 'number'
+            : 'step'
       return [
         {
           id: `${element}|${name}|${component ?? ''}`,

@@ -60,7 +60,14 @@ export function redoStep(): void {
 export function select(id: string | null): void {
   if (studio().selected === id) return
   const open = shotNow().forces.find((f) => f.id === id)?.act.id ?? null
-  setStudio({ selected: id, open, point: null, drawing: null, ...(studio().region?.object === id ? {} : { region: null, brush: null }) })
+  setStudio({
+    selected: id,
+    open,
+    point: null,
+    drawing: null,
+    outlining: null,
+    ...(studio().region?.object === id ? {} : { region: null, brush: null }),
+  })
 }
 export function setPlayhead(frame: number): void {
   const { first, last } = shotNow().range

@@ -1,7 +1,7 @@
 import type { SystemStats } from '../../engine'
 import type { NumberTable } from '../../formats/table/camera'
 import type { AssetFacts, Drawn, Fits, Particle, Pose, SimStatus } from '../../protocol'
-import type { GasTone, Shot, Vec3 } from '../../shot'
+import type { GasTone, Outline, Shot, Vec3 } from '../../shot'
 import type { Timeline } from '../history'
 import type { SaveState } from '../saver'
 import type { Session } from '../session'
@@ -25,6 +25,8 @@ export interface SelectionState {
   point: number | null
   /** The path that is being drawn; `restart`: its first click begins it again. */
   drawing: { object: string; restart: boolean } | null
+  /** The mask whose outline is being drawn in the View, null for one to come, and its corners so far. */
+  outlining: { mask: string | null; corners: Outline } | null
   /** The painted step whose brush is taken up. */
   brush: string | null
   /** metres across */
@@ -106,6 +108,7 @@ const selection: SelectionState = {
   region: null,
   point: null,
   drawing: null,
+  outlining: null,
   brush: null,
   brushSize: 0.15,
   brushStrength: 0.5,

@@ -17,6 +17,7 @@ import { poseNow } from './frame'
 import { GasLayer } from './GasLayer'
 import { Handles } from './Handles'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
+import { MaskLayer } from './MaskLayer'
 import { MeasureLayer, SafeFrame } from './MeasureLayer'
 import { NextStep } from './NextStep'
 import { ParticleLayer } from './ParticleLayer'
@@ -191,6 +192,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       {w > 1 && <TrialLayer {...over} />}
       {w > 1 && <BrushLayer {...over} />}
       {w > 1 && <DrawLayer {...over} />}
+      {w > 1 && <MaskLayer {...over} aspect={aspect} />}
       {w > 1 && <SafeFrame {...over} />}
       {w > 1 && <MeasureLayer {...over} aspect={aspect} />}
       <CameraLabel fit={fit} />
