@@ -227,6 +227,11 @@ export const SYSTEM_PARAMS: Params = {
 }
 export const CAMERA_PARAMS: Params = {
   place: vector({ label: 'Place', unit: 'm', default: [0, 1, 4], animated: true, changes: 'picture', help: 'Where the camera stands.' }),
+  aimsAt: ref({
+    ...{ label: 'Aims at', to: 'object', default: null, empty: 'a place', changes: 'picture' },
+    ...{ synonyms: ['look at', 'target', 'track to', 'constraint'] },
+    help: 'An object or anchor that it looks at wherever its keys bring it; its aim is then from there.',
+  }),
   aim: vector({
     label: 'Aim',
     unit: 'm',
@@ -244,7 +249,22 @@ export const CAMERA_PARAMS: Params = {
     soft: [12, 200],
     animated: true,
     changes: 'picture',
-    help: 'Focal length on a sensor 36 mm wide.',
+    help: 'Focal length.',
+  }),
+  sensor: number({
+    ...{ label: 'Sensor', unit: 'mm', default: 36, min: 1, max: 500, soft: [5, 70], changes: 'picture' },
+    ...{ synonyms: ['film back', 'aperture width', 'crop', 'gate'] },
+    help: 'Width of the sensor, which the width of the picture shows: 36 is that of a full frame, 24.9 of a film camera.',
+  }),
+  shiftX: number({
+    ...{ label: 'Shift X', unit: '%', default: 0, min: -1000, max: 1000, soft: [-50, 50], animated: true, changes: 'picture' },
+    ...{ synonyms: ['lens shift', 'film offset', 'principal point', 'off-centre'] },
+    help: 'The picture is cut out to the right of the middle of what the lens sees, in widths of the picture; upright lines stay upright.',
+  }),
+  shiftY: number({
+    ...{ label: 'Shift Y', unit: '%', default: 0, min: -1000, max: 1000, soft: [-50, 50], animated: true, changes: 'picture' },
+    ...{ synonyms: ['lens shift', 'film offset', 'principal point', 'rise'] },
+    help: 'As Shift X, upwards, in heights of the picture.',
   }),
   roll: number({
     ...{ label: 'Roll', unit: '°', default: 0, min: -36000, max: 36000, soft: [-45, 45], animated: true, changes: 'picture' },

@@ -1,7 +1,8 @@
 import { type Bounds, boundsOf, identity, invert, type Matrix, multiply, type PlanObject } from '../engine'
 import type { ObjectDoc, Shot } from '../shot'
+import { viewPlanes } from './cameras'
 import type { ForceSite } from './define'
-import { planesIn, viewPlanes } from './places'
+import { planesIn } from './places'
 import { isLine } from './shapes'
 
 /** A path is followed by at most this many straight pieces: each particle looks at all of them. */

@@ -1,6 +1,7 @@
 import { hash3, identity, invert, type Matrix, type Part, unit } from '../engine'
 import { type LookDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
 import { askName } from './asks'
+import { shotCamera } from './cameras'
 import type { MappingDrawing } from './drawing'
 import { lookTable, nearestSample, sampleLook, sampleTable } from './lookTables'
 import { placedMatrix, posedIn } from './places'
@@ -49,9 +50,7 @@ export function resolveMapping(shot: Shot, m: MappingDrawing, t: number, parts: 
       return { ...made, by: 'asked', ask: askName(by, m) }
   }
 }
-function cameraPlace(shot: Shot, t: number): Vec3 {
-  return sampleVec3((shot.cameras.find((c) => c.id === shot.camera) ?? shot.cameras[0]).place, t)
-}
+const cameraPlace = (shot: Shot, t: number): Vec3 => sampleVec3(shotCamera(shot).place, t)
 function matrixOf(shot: Shot, id: string | null, t: number, parts: readonly Part[]): Matrix {
   const object = shot.objects.find((o) => o.id === id)
   return object ? placedMatrix(object, t, posedIn(parts)) : identity()

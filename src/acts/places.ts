@@ -1,5 +1,5 @@
 import { compose, type Matrix, multiply, type Part, partOf } from '../engine'
-import { type GasDoc, type ObjectDoc, type Shot, sampleNumber, sampleVec3, type Vec3 } from '../shot'
+import { type GasDoc, type ObjectDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
 
 /** Something that cannot be as the shot says, in words for the artist. */
 export interface ValueProblem {
@@ -88,40 +88,6 @@ export function gasMiddle(shot: Shot, gas: GasDoc, t: number, parts: readonly Pa
   return gas.place.map((x, a) => x + by[a]) as Vec3
 }
 
-/**
- * Planes around what the shot's camera sees at t seconds, for a picture `wider` times as wide and high: x, y, z, d each, inside where
- * x·px + y·py + z·pz + d ≥ 0. From the sides of the pyramid itself, so that no angle has to be taken.
- */
-export function viewPlanes(shot: Shot, t: number, wider: number): number[][] {
-  const c = shot.cameras.find((x) => x.id === shot.camera) ?? shot.cameras[0]
-  const from = sampleVec3(c.place, t),
-    aim = sampleVec3(c.aim, t)
-  const unit = (v: number[]) => {
-    const l = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1
-    return v.map((x) => x / l)
-  }
-  const cross = (a: number[], b: number[]) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
-  const forward = unit(aim.map((v, i) => v - from[i]))
-  const right = unit(cross(forward, Math.abs(forward[1]) > 0.99999 ? [0, 0, forward[1] > 0 ? 1 : -1] : [0, 1, 0]))
-  const up = cross(right, forward)
-  const half = (18 / sampleNumber(c.lens, t)) * wider
-  const tall = (half * shot.size.height) / shot.size.width
-  const plane = (n: number[]) => [...n, -(n[0] * from[0] + n[1] * from[1] + n[2] * from[2])]
-  const side = (axis: number[], k: number) => plane(forward.map((f, i) => f * k + axis[i]))
-  return [
-    plane(forward),
-    side(right, half),
-    side(
-      right.map((x) => -x),
-      half,
-    ),
-    side(up, tall),
-    side(
-      up.map((x) => -x),
-      tall,
-    ),
-  ]
-}
 /** Planes of the shot as they are in a space, by the way from it to the shot. */
 export const planesIn = (planes: readonly number[][], m: Matrix): number[][] =>
   planes.map(([x, y, z, d]) => [

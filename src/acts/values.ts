@@ -228,6 +228,8 @@ export function readElements(shot: Shot): Set<string> {
     out.add(id)
     const parent = shot.objects.find((o) => o.id === id)?.parent
     if (parent) take(parent)
+    const aimed = shot.cameras.find((c) => c.id === id)?.aimsAt
+    if (aimed) take(aimed)
     // What its own values follow counts too.
     for (const r of byElement.get(id) ?? []) for (const x of referencesIn(r)) if (x.to === 'element') take(x.id)
   }

@@ -1,4 +1,6 @@
 // What the page, the simulation worker and the stage worker say to each other.
+
+export type { Pose } from '../shot'
 export type {
   Air,
   Answer,
@@ -17,4 +19,4 @@ export type {
 } from './questions'
 export { type Outcome, outcomeOf, Requests, type Settled, valueOr, whyUnanswered } from './requests'
 export type { AssetFacts, FromSim, SimStatus, ToSim } from './simulation'
-export type { BrushHit, Drawn, FromStage, PortraitView, Pose, SimToStage, StageAnswerTo, StageRequest, ToStage } from './stage'
+export type { BrushHit, Drawn, FromStage, PortraitView, SimToStage, StageAnswerTo, StageRequest, ToStage } from './stage'

@@ -1,15 +1,7 @@
 import type { Frame, Mesh } from '../engine'
-import type { Shot, Vec3 } from '../shot'
+import type { Pose, Shot, Vec3 } from '../shot'
 import type { Outcome } from './requests'
 
-/** Where a picture is taken from. Lens in millimetres on a sensor 36 mm wide. */
-export interface Pose {
-  place: Vec3
-  aim: Vec3
-  lens: number
-  /** Degrees about the way it looks; without: 0, upright. */
-  roll?: number
-}
 /** How a column of the board sees an object: its shape from the side, its place from above, its surface, its births, one of its regions. */
 export type PortraitView = 'shape' | 'place' | 'material' | 'role' | 'region'
 export interface BrushHit {

@@ -37,8 +37,14 @@ export interface LightDoc extends ElementBase {
 export interface CameraDoc extends ElementBase {
   place: AnimatedVec3
   aim: AnimatedVec3
-  /** Focal length in millimetres on a sensor 36 mm wide. */
+  /** An object that it looks at; its aim is then from there. */
+  aimsAt?: string | null
+  /** Focal length, mm, and the width of the sensor, mm. */
   lens: Animated<number>
+  sensor?: number
+  /** Per cent of the picture's width and height by which it is cut out beside the middle. */
+  shiftX?: Animated<number>
+  shiftY?: Animated<number>
   /** Degrees about the way it looks, clockwise as the picture's maker tilts the camera. */
   roll?: Animated<number>
   /** The object whose picture, or numbered pictures, lie behind everything that this camera sees; it is not seen itself then. */

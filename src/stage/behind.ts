@@ -13,7 +13,12 @@ export function behindAll<M extends THREE.Material>(material: M): THREE.Mesh<THR
 }
 /** Uniforms by which a shader finds the direction that a pixel looks, and how wide it is. */
 export const wayUniforms = () => ({
-  ...{ wide: { value: new THREE.Vector2() }, toShot: { value: new THREE.Matrix3() }, perPixel: { value: 1 } },
+  ...{
+    wide: { value: new THREE.Vector2() },
+    shift: { value: new THREE.Vector2() },
+    toShot: { value: new THREE.Matrix3() },
+    perPixel: { value: 1 },
+  },
 })
 /** Sets them for whatever camera sees the mesh: that of the picture, or the six of what is mirrored. `rows`: of the picture. */
 export function looksAlong(mesh: THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>, rows: () => number): void {
@@ -21,6 +26,7 @@ export function looksAlong(mesh: THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMa
     const u = mesh.material.uniforms
     const p = camera.projectionMatrix.elements
     u.wide.value.set(1 / p[0], 1 / p[5])
+    u.shift.value.set(p[8], p[9])
     u.toShot.value.setFromMatrix4(camera.matrixWorld)
     u.perPixel.value = 2 / (Math.abs(p[5]) * rows())
     mesh.material.uniformsNeedUpdate = true

@@ -1,6 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { viewPlanes } from '../acts'
 import { demoShot } from '../acts/testing/shots'
+import { thing } from '../acts/testing/things'
 import type { Pose } from '../protocol'
 import type { Vec3 } from '../shot'
 import { axesOf, frameBox, fromSide, orbit, pan, project, rayThrough, rollOf, shotPose, zoom } from './camera'
@@ -138,5 +140,62 @@ describe('a side', () => {
       const wide = (q: Pose) => (between(q.place, q.aim) * 18) / q.lens
       expect(wide(p)).toBeCloseTo(wide(pose), 9)
     }
+  })
+})
+
+describe('a camera of the shot', () => {
+  const shot = () => {
+    const s = demoShot()
+    s.cameras[0] = { ...s.cameras[0], place: [1, 2, 5], aim: [0, 0.5, 0], lens: 30 }
+    return s
+  }
+  it('sees by its lens over its sensor', () => {
+    const s = shot()
+    s.cameras[0].sensor = 24
+    expect(shotPose(s, 0).lens).toBe(45)
+  })
+  it('looks at what it aims at wherever that is brought, and beside it by its aim', () => {
+    const s = shot()
+    const goes = { keys: [0, 1].map((t) => ({ t, v: 4 * t, ease: 'linear' as const })) }
+    s.objects.push(thing('boat', { place: [goes, 1, -2] }))
+    Object.assign(s.cameras[0], { aimsAt: 'boat', aim: [0, 0.25, 0] })
+    expect(shotPose(s, 0.5).aim).toEqual([2, 1.25, -2])
+    const there = project(shotPose(s, 0.5), 16 / 9, [2, 1.25, -2])
+    expect([there?.x, there?.y]).toEqual([expect.closeTo(0, 12), expect.closeTo(0, 12)])
+    s.cameras[0].aimsAt = 'nobody'
+    expect(shotPose(s, 0.5).aim).toEqual([0, 0.25, 0])
+  })
+  it('that is shifted sees what lies beside: by half a width and a fifth of a height', () => {
+    const s = shot()
+    const plain = shotPose(s, 0)
+    Object.assign(s.cameras[0], { shiftX: 50, shiftY: -20 })
+    const shifted = shotPose(s, 0)
+    fc.assert(
+      fc.property(near, near, near, (x, y, z) => {
+        const [a, b] = [project(plain, 16 / 9, [x, y, z]), project(shifted, 16 / 9, [x, y, z])]
+        fc.pre(a !== null && b !== null)
+        if (!a || !b) return
+        expect(b.x).toBeCloseTo(a.x - 1, 9)
+        expect(b.y).toBeCloseTo(a.y + 0.4, 9)
+        // And a ray goes back through the same place.
+        const ray = rayThrough(shifted, 16 / 9, b.x, b.y)
+        const way = between(ray.from, [x, y, z])
+        ray.along.forEach((v, i) => expect(ray.from[i] + v * way).toBeCloseTo([x, y, z][i], 6))
+      }),
+    )
+  })
+  it('has a view that ends where its picture does, rolled and shifted (property)', () => {
+    const side = fc.double({ min: -80, max: 80, noNaN: true })
+    fc.assert(
+      fc.property(near, near, near, side, side, fc.constantFrom(1, 1.5), (x, y, z, roll, shiftX, wider) => {
+        const s = shot()
+        Object.assign(s.cameras[0], { roll, shiftX, shiftY: -shiftX / 2 })
+        const p = project(shotPose(s, 0), s.size.width / s.size.height, [x, y, z])
+        const far = Math.max(Math.abs(p?.x ?? 9), Math.abs(p?.y ?? 9))
+        fc.pre(Math.abs(far - wider) > 1e-6)
+        const inside = viewPlanes(s, 0, wider).every((q) => q[0] * x + q[1] * y + q[2] * z + q[3] >= 0)
+        expect(inside).toBe(far <= wider)
+      }),
+    )
   })
 })

@@ -1,43 +1,12 @@
-import type { Pose } from '../protocol'
-import { type CameraDoc, type Shot, sampleNumber, sampleVec3, type Vec3 } from '../shot'
+import { axesOf, cross, dot, levelAxes, type Pose, sub, unit, type Vec3 } from '../shot'
 
-export const poseOf = (c: CameraDoc, t: number): Pose => ({
-  place: sampleVec3(c.place, t),
-  aim: sampleVec3(c.aim, t),
-  lens: sampleNumber(c.lens, t),
-  ...(c.roll === undefined || c.roll === 0 ? {} : { roll: sampleNumber(c.roll, t) }),
-})
-export function shotPose(shot: Shot, t: number): Pose {
-  const c = shot.cameras.find((x) => x.id === shot.camera) ?? shot.cameras[0]
-  return poseOf(c, t)
-}
-const sub = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
-export const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
-export const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-export const unit = (a: Vec3): Vec3 => {
-  const l = Math.sqrt(dot(a, a)) || 1
-  return [a[0] / l, a[1] / l, a[2] / l]
-}
-/** Right, up and forward of a pose. Straight up or down, the picture's up is −Z or +Z. */
-export function axesOf(p: Pose): { right: Vec3; up: Vec3; forward: Vec3 } {
-  const level = levelAxes(p)
-  if (!p.roll) return level
-  // Clockwise as seen along the way it looks: its right goes down.
-  const [c, s] = [Math.cos((p.roll * Math.PI) / 180), Math.sin((p.roll * Math.PI) / 180)]
-  const { right, up, forward } = level
-  const turned = (a: number, b: number) => [0, 1, 2].map((i) => right[i] * a + up[i] * b) as Vec3
-  return { right: turned(c, -s), up: turned(s, c), forward }
-}
+export { poseOf, shotPose } from '../acts'
+export { axesOf, cross, dot, unit }
+
 /** How far a camera is rolled whose picture's up is this, degrees. */
 export function rollOf(p: Pose, up: Vec3): number {
   const level = levelAxes(p)
   return (Math.atan2(dot(up, level.right), dot(up, level.up)) * 180) / Math.PI
-}
-function levelAxes(p: Pose): { right: Vec3; up: Vec3; forward: Vec3 } {
-  const forward = unit(sub(p.aim, p.place))
-  const steep = Math.abs(forward[1]) > 0.99999
-  const right = unit(cross(forward, steep ? [0, 0, forward[1] > 0 ? 1 : -1] : [0, 1, 0]))
-  return { right, up: cross(right, forward), forward }
 }
 /** Distance of the picture plane in units of half the picture's width. */
 const reach = (p: Pose) => p.lens / 18
@@ -48,12 +17,14 @@ export function project(p: Pose, aspect: number, w: Vec3): { x: number; y: numbe
   const d = sub(w, p.place)
   const depth = dot(d, forward)
   if (depth < 1e-4) return null
-  return { x: (dot(d, right) / depth) * reach(p), y: (dot(d, up) / depth) * reach(p) * aspect, depth }
+  const [sx, sy] = p.shift ?? [0, 0]
+  return { x: (dot(d, right) / depth) * reach(p) - sx, y: (dot(d, up) / depth) * reach(p) * aspect - sy, depth }
 }
 /** The ray through a point of the picture (−1…1, y up). */
 export function rayThrough(p: Pose, aspect: number, x: number, y: number): { from: Vec3; along: Vec3 } {
   const { right, up, forward } = axesOf(p)
   const k = 1 / reach(p)
+  if (p.shift) return rayThrough({ ...p, shift: undefined }, aspect, x + p.shift[0], y + p.shift[1])
   return { from: p.place, along: unit([0, 1, 2].map((i) => forward[i] + right[i] * x * k + up[i] * y * (k / aspect)) as Vec3) }
 }
 /** Turns a pose around its aim by angles in radians. */

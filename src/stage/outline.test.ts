@@ -97,7 +97,7 @@ describe('a mask that goes along', () => {
   const aspect = 16 / 9
   it('keeps its place about what it follows, and grows by the distance', () => {
     const s = shot()
-    const at = (t: number) => project(poseOf(s.cameras[0], t), aspect, [0.4, 0.3, -4 * t])
+    const at = (t: number) => project(poseOf(s, s.cameras[0], t), aspect, [0.4, 0.3, -4 * t])
     const [then, now] = [at(0), at(0.5)]
     if (!then || !now) throw new Error('behind the camera')
     cornersAt(s, m, 0.5, aspect).forEach(([x, y], i) => {

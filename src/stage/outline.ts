@@ -32,7 +32,7 @@ function followed(shot: Shot, mask: MaskDoc, t: number, aspect: number): { x: nu
   const camera = shot.cameras.find((c) => c.id === (mask.camera ?? shot.camera)) ?? shot.cameras[0]
   if (!o) return null
   const m = worldMatrix(o, t)
-  return project(poseOf(camera, t), aspect, [m[3], m[7], m[11]])
+  return project(poseOf(shot, camera, t), aspect, [m[3], m[7], m[11]])
 }
 /** How what was drawn at `since` lies in the picture of another moment: moved, and grown as what it follows has come nearer. */
 export function goesAlong(

@@ -7,9 +7,9 @@ import { lightTexture } from './textures'
 
 const VERTEX = `
 varying vec3 way;
-uniform vec2 wide; uniform mat3 toShot;
+uniform vec2 wide, shift; uniform mat3 toShot;
 void main() {
-  way = toShot * vec3(position.xy * wide, -1.0);
+  way = toShot * vec3((position.xy + shift) * wide, -1.0);
   gl_Position = vec4(position.xy, 1.0, 1.0);
 }`
 // Straight from the file, by the pixels that one of the picture covers; blurred from what is mirrored, which is kept at every roughness.

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import type { Meshes } from '../acts'
+import { type Meshes, shotCamera } from '../acts'
 import type { MeshPicture } from '../engine'
 import { lightOf } from '../formats/image/light'
 import { type CameraDoc, type MeshShape, type Shot, sampleNumber } from '../shot'
@@ -50,10 +50,10 @@ export function fitted(fit: CameraDoc['fit'], plate: number, picture: number): [
   const wider = plate > picture
   return wider === (fit !== 'fit') ? [picture / plate, 1] : [1, plate / picture]
 }
-export const plateOf = (shot: Pick<Shot, 'cameras' | 'camera'>): CameraDoc | undefined =>
-  (shot.cameras.find((c) => c.id === shot.camera) ?? shot.cameras[0])?.plate
-    ? (shot.cameras.find((c) => c.id === shot.camera) ?? shot.cameras[0])
-    : undefined
+export function plateOf(shot: Pick<Shot, 'cameras' | 'camera'>): CameraDoc | undefined {
+  const camera = shotCamera(shot)
+  return camera?.plate ? camera : undefined
+}
 
 /** What lies behind everything as the shot's camera sees it: a picture, or one of numbered pictures. */
 export class Plate {

@@ -11,9 +11,12 @@ export const FRONT_DEPTHS = 32
 /** From where a camera looks, as the march takes it. */
 export function viewOf(camera: THREE.PerspectiveCamera): Pick<MarchView, 'eye' | 'ahead' | 'right' | 'up'> {
   const e = camera.matrixWorld.elements
-  const tall = Math.tan((camera.fov * Math.PI) / 360)
+  const p = camera.projectionMatrix.elements
   const axis = (k: number, by: number) => [0, 1, 2].map((a) => e[k * 4 + a] * by) as [number, number, number]
-  return { eye: [e[12], e[13], e[14]], ahead: axis(2, -1), right: axis(0, tall * camera.aspect), up: axis(1, tall) }
+  const [right, up] = [axis(0, 1 / p[0]), axis(1, 1 / p[5])]
+  // A shifted picture has its middle beside the way that the camera looks.
+  const ahead = axis(2, -1).map((v, a) => v + p[8] * right[a] + p[9] * up[a]) as [number, number, number]
+  return { eye: [e[12], e[13], e[14]], ahead, right, up }
 }
 export interface Around {
   middle: readonly number[]

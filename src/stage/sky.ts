@@ -5,10 +5,10 @@ import { behindAll, looksAlong, wayUniforms } from './behind'
 const VERTEX = `
 precision highp float;
 in vec3 position;
-uniform vec2 wide; uniform mat3 toShot;
+uniform vec2 wide, shift; uniform mat3 toShot;
 out vec3 way;
 void main() {
-  way = toShot * vec3(position.xy * wide, -1.0);
+  way = toShot * vec3((position.xy + shift) * wide, -1.0);
   gl_Position = vec4(position.xy, 1.0, 1.0);
 }`
 const FRAGMENT = `

@@ -165,6 +165,8 @@ export class Stage {
     c.position.set(...pose.place)
     c.up.set(...up)
     c.lookAt(...pose.aim)
+    if (pose.shift) c.setViewOffset(2 * aspect, 2, pose.shift[0] * aspect, -pose.shift[1], 2 * aspect, 2)
+    else c.clearViewOffset()
     c.updateProjectionMatrix()
     c.updateMatrixWorld()
   }
@@ -273,8 +275,8 @@ export class Stage {
     const moved = this.objects.place(t, shot.lights, { editing: p.editing, around: behind.around })
     for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
-    const { place, aim, lens, roll = 0 } = p.pose
-    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${!!p.editing} ${transparent} ${this.camera.far}`
+    const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
+    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.far}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)

@@ -26,7 +26,7 @@ describe('a camera made of a table', () => {
     const rows = path(content)
     const camera = { ...newCamera(shot), ...cameraOf(rows, shot, 10) }
     rows.forEach((c, i) => {
-      const p = poseOf(camera, timeOf(shot, 10 + i))
+      const p = poseOf(shot, camera, timeOf(shot, 10 + i))
       const { forward, up } = axesOf(p)
       p.place.forEach((v, a) => expect(v).toBeCloseTo(c.place[a], 6))
       forward.forEach((v, a) => expect(v).toBeCloseTo(c.forward[a], 6))
@@ -35,7 +35,7 @@ describe('a camera made of a table', () => {
     })
     // Between two frames it never turns the long way round.
     for (let i = 0; i + 1 < rows.length; i++) {
-      const roll = (f: number) => poseOf(camera, timeOf(shot, f)).roll ?? 0
+      const roll = (f: number) => poseOf(shot, camera, timeOf(shot, f)).roll ?? 0
       expect(Math.abs(roll(10 + i + 1) - roll(10 + i))).toBeLessThan(90)
     }
   })

@@ -18,7 +18,7 @@ import {
   type SystemDoc,
 } from '../shot'
 
-const free = (shot: Shot, name: string): string => {
+export const freeName = (shot: Shot, name: string): string => {
   const names = new Set(
     [...shot.objects, ...shot.systems, ...shot.gases, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.masks, ...shot.controls].map(
       (e) => e.name,
@@ -42,7 +42,7 @@ export const newAct = (kind: string, values: Record<string, unknown> = {}): ActD
 export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
   return {
     id: newId('object'),
-    name: free(shot, name),
+    name: freeName(shot, name),
     seed: newSeed(),
     shape,
     parent: null,
@@ -111,7 +111,7 @@ export function newLook(name: string): LookDoc {
 }
 /** A system that shows something at once: a steady rate from an object or the middle, gravity, contact with all colliders. */
 export function newSystem(shot: Shot, source: string | null): { system: SystemDoc; look: LookDoc } {
-  const name = free(shot, 'Sparks')
+  const name = freeName(shot, 'Sparks')
   const look = newLook(name)
   return {
     look,
@@ -146,7 +146,7 @@ export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[
   const round = (x: number) => Number(x.toPrecision(2))
   return {
     id: newId('gas'),
-    name: free(shot, name),
+    name: freeName(shot, name),
     seed: newSeed(),
     voxel: round(size / 40),
     place: [middle[0], middle[1] + size, middle[2]].map(round) as [number, number, number],
@@ -178,7 +178,7 @@ export function newGas(shot: Shot, feed: ActDoc | null, middle: readonly number[
 }
 export const newForce = (shot: Shot, kind: string): ForceDoc => ({
   id: newId('force'),
-  name: free(shot, actOf(kind).title),
+  name: freeName(shot, actOf(kind).title),
   seed: newSeed(),
   act: newAct(kind),
   reaches: 'all',
@@ -186,7 +186,7 @@ export const newForce = (shot: Shot, kind: string): ForceDoc => ({
 })
 export const newLight = (shot: Shot): LightDoc => ({
   id: newId('light'),
-  name: free(shot, 'Light'),
+  name: freeName(shot, 'Light'),
   seed: newSeed(),
   ...(defaultsOf(LIGHT_PARAMS) as unknown as Omit<LightDoc, 'id' | 'name' | 'seed'>),
   strength: 20,
@@ -196,11 +196,15 @@ export const newLight = (shot: Shot): LightDoc => ({
 })
 export const newCamera = (shot: Shot): CameraDoc => ({
   id: newId('camera'),
-  name: free(shot, 'Camera'),
+  name: freeName(shot, 'Camera'),
   seed: newSeed(),
   place: [0, 1, 4],
+  aimsAt: null,
   aim: [0, 0.5, 0],
   lens: 35,
+  sensor: 36,
+  shiftX: 0,
+  shiftY: 0,
   roll: 0,
   plate: null,
   fit: 'fill',
@@ -211,13 +215,13 @@ export const newCamera = (shot: Shot): CameraDoc => ({
 export const newMask = (shot: Shot): MaskDoc => ({
   ...(defaultsOf(MASK_PARAMS) as unknown as Omit<MaskDoc, 'id' | 'name' | 'seed'>),
   id: newId('mask'),
-  name: free(shot, 'Mask'),
+  name: freeName(shot, 'Mask'),
   seed: newSeed(),
   camera: shot.camera,
 })
 export const newControl = (shot: Shot): ControlDoc => ({
   id: newId('control'),
-  name: free(shot, 'Control'),
+  name: freeName(shot, 'Control'),
   seed: newSeed(),
   value: 1,
   unit: '',

@@ -1,10 +1,11 @@
 import { OUTLINE_PARAMS } from '../acts'
 import { bad, formatProblemText } from '../formats/result'
 import { readNumbers } from '../formats/table/camera'
-import { defaultsOf, type ObjectDoc, type Shape, type Shot, type TextShapeDoc } from '../shot'
+import { type CameraDoc, defaultsOf, framesPerSecond, type ObjectDoc, type Shape, type Shot, type TextShapeDoc } from '../shot'
 import { add } from './adding'
 import { api, messageOf } from './api'
-import { newLight, newObject } from './create'
+import { cameraOf } from './cameraPath'
+import { freeName, newCamera, newLight, newObject } from './create'
 import { edit, select, setStudio, shotNow, studio } from './store'
 import { toast } from './toast'
 import { show } from './units'
@@ -145,6 +146,22 @@ async function takeTable(file: File): Promise<void> {
   if (r.ok) setStudio({ cameraTable: { name: file.name, table: r.value } })
   else toast(`${file.name}: ${formatProblemText(r.problem)}`, true)
 }
+/** The cameras of a file beside its meshes, each on every frame of the shot as it is in the file. Null: it has none, or cannot be read. */
+async function takeCameras(file: File): Promise<string | null> {
+  const { readGlbCameras } = await import('../formats/mesh/glbCameras')
+  const r = await readGlbCameras(new Uint8Array(await file.arrayBuffer()))
+  if (!r.ok || !r.value.length) return null
+  const shot = shotNow()
+  const aspect = shot.size.width / shot.size.height
+  const made = r.value.map((c): CameraDoc => {
+    const frames = c.moves ? Math.ceil(c.lengthS * framesPerSecond(shot) - 1e-6) : 0
+    const path = Array.from({ length: frames + 1 }, (_, frame) => ({ frame, ...c.at(frame / framesPerSecond(shot), aspect) }))
+    return { ...newCamera(shot), name: freeName(shot, c.name), ...cameraOf(path, shot, shot.range.first) }
+  })
+  edit(made.length === 1 ? `the camera ${made[0].name}` : `${made.length} cameras`, (s) => void s.cameras.push(...made))
+  const moves = r.value.filter((c) => c.moves).length
+  return `${made.length === 1 ? `the camera ${made[0].name}` : `${made.length} cameras`}${moves ? `, ${made.length === 1 ? '' : `${moves} of them `}moving from the first frame on` : ''}`
+}
 /** Brings mesh files in: stored on the server, then an object each. */
 export async function importFiles(files: Iterable<File>): Promise<void> {
   const { single, sequences } = byNumber([...files])
@@ -159,6 +176,7 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
       continue
     }
     toast(`Reading ${file.name} …`)
+    const cameras = /\.glb$/i.test(file.name) ? await takeCameras(file) : null
     try {
       const a = await api.upload(file)
       const name = a.name.replace(/\.[^.]+$/, '') || 'Mesh'
@@ -206,10 +224,12 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
             ? ' That is tiny: choose its unit under Shape.'
             : ''
       toast(
-        `${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}`,
+        `${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}${cameras ? ` With ${cameras}.` : ''}`,
       )
     } catch (error) {
-      toast(messageOf(error), true)
+      // A file may hold nothing but cameras.
+      if (cameras) toast(`${file.name}: ${cameras}, and nothing else. ${messageOf(error)}`)
+      else toast(messageOf(error), true)
     }
   }
 }

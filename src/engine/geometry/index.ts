@@ -14,7 +14,7 @@ export {
   runningAreas,
   triangleCount,
 } from './mesh'
-export { type Motion, type MotionChannel, type MotionNode, type MotionPiece, motionAt } from './motion'
+export { type Motion, type MotionChannel, type MotionNode, type MotionPiece, motionAt, nodesAt } from './motion'
 export { movedMesh, normalsFor, smoothNormals } from './normals'
 export { alongPath, lineThrough, type Point } from './path'
 export { box, cone, disc, evenSphere, line, sphere, torus, tube } from './primitives'

@@ -105,21 +105,11 @@ function times(a: ArrayLike<number>, b: ArrayLike<number>, ao = 0, bo = 0): M4 {
   return out
 }
 
-/**
- * Places of all vertices, xyz each, `still` where nothing moves them, at a moment of the motion, in seconds from its beginning; before and
- * behind it, its ends.
- */
-export function motionAt(still: Float32Array, motion: Motion, at: number): Float32Array {
-  const t = Math.min(motion.lengthS, Math.max(0, at))
-  if (motion.kind === 'poses') {
-    const x = Math.min(motion.poses.length - 1, t * motion.rate)
-    const k = Math.floor(x)
-    const f = x - k
-    const a = motion.poses[k]
-    if (f < 1e-9) return a
-    const b = motion.poses[Math.min(k + 1, motion.poses.length - 1)]
-    return a.map((v, i) => v + f * (b[i] - v))
-  }
+/** Where nodes stand at a moment, 4 × 4 by columns, and the weights of their morphs. `t`: s. */
+export function nodesAt(
+  motion: { nodes: MotionNode[]; channels: MotionChannel[] },
+  t: number,
+): { world: Float64Array[]; weights: number[][] } {
   const world: M4[] = []
   const weights: number[][] = []
   const local = motion.nodes.map((n) => ({
@@ -135,6 +125,24 @@ export function motionAt(still: Float32Array, motion: Motion, at: number): Float
     world.push(n.parent >= 0 ? times(world[n.parent], own) : own)
     weights.push(local[i].weights)
   })
+  return { world, weights }
+}
+/**
+ * Places of all vertices, xyz each, `still` where nothing moves them, at a moment of the motion, in seconds from its beginning; before and
+ * behind it, its ends.
+ */
+export function motionAt(still: Float32Array, motion: Motion, at: number): Float32Array {
+  const t = Math.min(motion.lengthS, Math.max(0, at))
+  if (motion.kind === 'poses') {
+    const x = Math.min(motion.poses.length - 1, t * motion.rate)
+    const k = Math.floor(x)
+    const f = x - k
+    const a = motion.poses[k]
+    if (f < 1e-9) return a
+    const b = motion.poses[Math.min(k + 1, motion.poses.length - 1)]
+    return a.map((v, i) => v + f * (b[i] - v))
+  }
+  const { world, weights } = nodesAt(motion, t)
   const out = still.slice()
   for (const p of motion.pieces) {
     let places = p.places

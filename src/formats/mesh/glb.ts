@@ -175,7 +175,7 @@ function surfaceOf(m: Material | null, part: string, placed: boolean): MeshSurfa
 const clamp = (v: number) => Math.min(1, Math.max(0, v)) || 0
 
 /** The container's own lengths, before a library allots anything by them. */
-function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {
+export function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   if (bytes.byteLength < 20) return bad('cut short: a GLB file has at least 20 bytes', { byte: bytes.byteLength })
   if (view.getUint32(0, true) !== 0x46546c67) return bad('does not begin with “glTF”', { byte: 0 })

@@ -172,3 +172,34 @@ describe('a sky by rule', () => {
     expect(d.at(96, 68)).toBeLessThan(0.15)
   })
 })
+
+describe('a camera that is shifted', () => {
+  it('sees the same picture further to the side: objects, particles and the sky behind them', async () => {
+    const from = async (shiftX: number, shiftY: number) => {
+      const renderer = await pictures.shown((s: Shot) => {
+        s.layers[0].finish = []
+        s.surroundings.sky = plain({ stars: 4000, starLight: 30, zenith: [0.01, 0.02, 0.05], horizon: [0.2, 0.1, 0.05] })
+        s.cameras[0] = { ...s.cameras[0], shiftX, shiftY, lens: 24 }
+      })
+      return pixels((await renderer.render(30, { width: 192, height: 108, transparent: false })).png)
+    }
+    // A quarter of the width is 48 pixels, a ninth of the height 12.
+    const [plainly, shifted] = [await from(0, 0), await from(25, -100 / 9)]
+    let apart = 0
+    let light = 0
+    let n = 0
+    for (let y = 0; y + 12 < 108; y++)
+      for (let x = 0; x + 48 < 192; x++, n++)
+        for (let c = 0; c < 3; c++) {
+          const [a, b] = [
+            plainly.data[((y + 12) * 192 + x + 48) * plainly.channels + c],
+            shifted.data[(y * 192 + x) * shifted.channels + c],
+          ]
+          apart += Math.abs(a - b)
+          light += a
+        }
+    // Depths differ by their rounding alone; the dither is another at every pixel.
+    expect(apart / n / 3).toBeLessThan(0.6)
+    expect(light / n / 3).toBeGreaterThan(10)
+  })
+})

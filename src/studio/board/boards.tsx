@@ -81,6 +81,8 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
   const t = useT(c)
   const shot = useShot((s) => s)
   const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
+  const shifted = sampleNumber(c.shiftX ?? 0, t) !== 0 || sampleNumber(c.shiftY ?? 0, t) !== 0
+  const aimed = shot.objects.find((o) => o.id === c.aimsAt)?.name
   return (
     <Columns count={4}>
       <Column title="Lens">
@@ -89,12 +91,12 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
           title="Lens"
           owner={c.name}
           params={CAMERA_PARAMS}
-          names={['lens']}
+          names={['lens', 'sensor', 'shiftX', 'shiftY']}
           record={rec(c)}
           find={find}
           sentence={
             <>
-              Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor 36 mm wide.
+              Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor {show(c.sensor ?? 36)} mm wide{shifted ? ', shifted' : ''}.
             </>
           }
         />
@@ -105,12 +107,13 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
           title="Place and aim"
           owner={c.name}
           params={CAMERA_PARAMS}
-          names={['place', 'aim', 'roll']}
+          names={['place', 'aimsAt', 'aim', 'roll']}
           record={rec(c)}
           find={find}
           sentence={
             <>
-              Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{xyz(sampleVec3(c.aim, t))}</b> m.
+              Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{aimed ?? xyz(sampleVec3(c.aim, t))}</b>
+              {!aimed && ' m'}.
             </>
           }
         />

@@ -119,8 +119,8 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
         frame: studio().playhead,
         eye: { place: p.place, lens: p.lens, ...axesOf(p) },
         aspect,
-        x,
-        y,
+        x: x + (p.shift?.[0] ?? 0),
+        y: y + (p.shift?.[1] ?? 0),
         within: 24 / w,
         systems: shotNow().systems.map((s) => s.id),
       })
