@@ -37,6 +37,8 @@ export type ToStage =
   | { type: 'shot'; shot: Shot; revision: number }
   /** The View's own camera, or null for the shot's; the picture's size in device pixels. */
   | { type: 'view'; pose: Pose | null; width: number; height: number; revision: number }
+  /** Another view beside it, drawn along with each of its pictures, into a canvas that comes with the first; null: no longer. */
+  | { type: 'second'; view: { pose: Pose | null; width: number; height: number } | null; canvas: OffscreenCanvas | null; revision: number }
   /** Whether the picture is in motion: playing, orbiting, a value being dragged. */
   | { type: 'moving'; moving: boolean }
   /** The region that the View draws over its object, or none. */

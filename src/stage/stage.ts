@@ -55,6 +55,8 @@ export interface Picture {
   transparent: boolean
   /** Through the shot's camera: with the plate behind it. */
   through?: boolean
+  /** Of another view that is drawn by turns with the first. */
+  second?: boolean
   /** With what only the View shows: wires, boxes, the chosen region. */
   editing?: boolean
 }
@@ -189,7 +191,7 @@ export class Stage {
     const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
-    const { target, still } = this.targets.of(p.width, p.height, p.samples)
+    const { target, still } = this.targets.of(p.width, p.height, p.samples, p.second)
     this.objects.setAlpha(p.transparent)
     this.objects.setFlames(this.prepared(p, shot))
     // Strips are thinned first.
@@ -216,7 +218,7 @@ export class Stage {
     if (!masks.length) return
     const c = this.camera
     const { far } = c
-    const nearer = this.maskedTargets.of(p.width, p.height, p.samples)
+    const nearer = this.maskedTargets.of(p.width, p.height, p.samples, p.second)
     let drawn = 0
     for (const m of masks) {
       if (m.depth !== drawn) {

@@ -17,7 +17,7 @@ import { type Shot, timeOf } from '../shot'
 import { Adapt, type Quality } from './adapt'
 import { shotPose } from './camera'
 import { withSameParts } from './sameParts'
-import { Stage } from './stage'
+import { type Picture, Stage } from './stage'
 import { looksSame } from './visible'
 
 /** A picture that stands still is drawn again at full quality after this. */
@@ -37,6 +37,8 @@ export class StageHost {
   private meshes = new Map<string, Mesh>()
   private shown: Omit<Extract<SimToStage, { type: 'frame' }>, 'type'> | null = null
   private view: { pose: Pose | null; width: number; height: number } = { pose: null, width: 0, height: 0 }
+  private second: { pose: Pose | null; width: number; height: number } | null = null
+  private beside: OffscreenCanvasRenderingContext2D | null = null
   private revision = 0
   private lastDrawn: Drawn | null = null
   private moving = false
@@ -59,6 +61,12 @@ export class StageHost {
       case 'view':
         this.revision = m.revision
         this.view = m
+        this.touch()
+        return
+      case 'second':
+        this.revision = m.revision
+        this.second = m.view
+        if (m.canvas) this.beside = m.canvas.getContext('2d', { alpha: false })
         this.touch()
         return
       case 'moving':
@@ -224,18 +232,10 @@ export class StageHost {
     const height = Math.max(2, Math.round(view.height * q.scale))
     const samples = q.scale === 1 && q.share === 1 && this.isSettled ? 4 : 0
     const start = performance.now()
+    const common = { t, share: q.share, samples, transparent: false, editing: true }
     try {
-      stage.draw({
-        t,
-        pose: view.pose ?? shotPose(shot, t),
-        width,
-        height,
-        share: q.share,
-        samples,
-        transparent: false,
-        through: !view.pose,
-        editing: true,
-      })
+      this.paintSecond(q, common)
+      stage.draw({ ...common, pose: view.pose ?? shotPose(shot, t), width, height, through: !view.pose })
       stage.finish()
       // What lies behind is on its way; it is drawn again when it is there.
       if (stage.waits) ready = false
@@ -260,6 +260,15 @@ export class StageHost {
       lines: partsOf(frame.parts, 'strips').reduce((sum, x) => sum + x.strips, 0),
       faces: Object.fromEntries(stage.objects.bodyFaces),
     })
+  }
+  /** The view beside: drawn first, and copied, for the canvas shows what is drawn last. */
+  private paintSecond(q: Quality, common: Pick<Picture, 't' | 'share' | 'samples' | 'transparent' | 'editing'>): void {
+    const { stage, shot, second, beside } = this
+    if (!stage || !shot || !second || !beside || second.width < 2 || second.height < 2) return
+    const [width, height] = [second.width, second.height].map((n) => Math.max(2, Math.round(n * q.scale)))
+    stage.draw({ ...common, pose: second.pose ?? shotPose(shot, common.t), width, height, through: !second.pose, second: true })
+    Object.assign(beside.canvas, { width, height })
+    beside.drawImage(stage.renderer.domElement, 0, 0)
   }
   private report(drawn: Drawn): void {
     this.lastDrawn = drawn

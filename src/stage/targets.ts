@@ -2,8 +2,8 @@ import * as THREE from 'three'
 
 /** Pixels along a side of a block of which it is known whether it is covered. */
 export const BLOCK = 16
-/** Sizes of picture that are kept: the View goes to and fro between a preview and the sharp picture, and making targets costs more than drawing. */
-const KEPT_SIZES = 3
+/** Sizes of picture that are kept: the View goes to and fro between a preview and the sharp picture, there may be two of it, and making targets costs more than drawing. */
+const KEPT_SIZES = 4
 interface Made {
   target: THREE.WebGLRenderTarget
   /**
@@ -28,9 +28,9 @@ export class Targets {
   private made = new Map<string, Made>()
   private layers: THREE.WebGLRenderTarget | null = null
 
-  /** `samples`: per pixel at the edges of objects. */
-  of(width: number, height: number, samples: number): Made {
-    const key = `${width}x${height}x${samples}`
+  /** `samples`: per pixel at the edges of objects; `second`: of another view, whose objects stay beside those of the first. */
+  of(width: number, height: number, samples: number, second = false): Made {
+    const key = `${width}x${height}x${samples}${second ? ' second' : ''}`
     let made = this.made.get(key)
     this.made.delete(key)
     const smooth = { samples, magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter } as const

@@ -16,6 +16,7 @@ import {
   timeOf,
   type Vec3,
 } from '../shot'
+import { fromSide } from '../stage/camera'
 import { add } from './adding'
 import { toggleBeside, toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
@@ -30,7 +31,7 @@ import { pause, restart, stepFrame, togglePlay } from './playback'
 import { RECIPES, type Recipe } from './recipes'
 import { edit, redoStep, select, setStudio, shotNow, studio, undoStep } from './store'
 import { toast } from './toast'
-import { frameSelection } from './view/frame'
+import { frameSelection, poseNow } from './view/frame'
 
 export const GROUP_NAMES: Record<Group, string> = {
   objects: 'Objects',
@@ -373,6 +374,11 @@ export function commands(): Command[] {
       name: 'Measure a distance',
       synonyms: ['ruler', 'how far', 'length'],
       run: () => setStudio({ measure: [], picking: null, choosing: false }),
+    },
+    {
+      name: 'Another view beside the View, or none',
+      synonyms: ['split view', 'two views', 'side by side', 'second view', 'quad view'],
+      run: () => setStudio({ second: studio().second ? null : { pose: studio().pose ? null : fromSide(poseNow(), [0, 0, 1]) } }),
     },
     { name: 'Safe frame', synonyms: ['action safe', 'title safe', 'guides'], run: () => setStudio({ safe: !studio().safe }) },
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },

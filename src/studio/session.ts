@@ -97,6 +97,10 @@ export class Session {
   view(pose: Pose | null, width: number, height: number): void {
     this.toStage({ type: 'view', pose, width, height, revision: this.nextRevision() })
   }
+  /** Another view beside it; `canvas` with the first, null: as before. */
+  second(view: { pose: Pose | null; width: number; height: number } | null, canvas: OffscreenCanvas | null): void {
+    this.toStage({ type: 'second', view, canvas, revision: this.nextRevision() }, canvas ? [canvas] : [])
+  }
   moving(moving: boolean): void {
     this.toStage({ type: 'moving', moving })
   }

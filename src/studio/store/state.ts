@@ -47,6 +47,8 @@ export interface SelectionState {
 export interface ViewState {
   /** The View's own camera, or null: through the shot's. */
   pose: Pose | null
+  /** Another view beside the View, through the shot's camera or from elsewhere. */
+  second: { pose: Pose | null } | null
   overlays: boolean
   /** Frames within which the picture is safe on every screen, through the shot's camera. */
   safe: boolean
@@ -121,6 +123,7 @@ const selection: SelectionState = {
 }
 const view: ViewState = {
   pose: null,
+  second: null,
   overlays: true,
   safe: false,
   measure: null,

@@ -22,6 +22,7 @@ import { MeasureLayer, SafeFrame } from './MeasureLayer'
 import { NextStep } from './NextStep'
 import { ParticleLayer } from './ParticleLayer'
 import { Poster } from './Poster'
+import { SecondView } from './SecondView'
 import { TrialLayer } from './TrialLayer'
 
 const PAD = 4
@@ -35,6 +36,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   const pose = useStudio((s) => s.pose)
   const session = useStudio((s) => s.session)
   const overlays = useStudio((s) => s.overlays)
+  const second = useStudio((s) => s.second !== null)
   const gesture = useRef<{ kind: 'orbit' | 'pan'; x: number; y: number; moved: boolean } | null>(null)
   const [dropping, setDropping] = useState(false)
 
@@ -152,11 +154,11 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     e.currentTarget.contains(e.target as Node) &&
     setStudio({ pose: zoom(poseNow(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)) })
 
-  return (
+  const view = (
     <section
       ref={holder}
       aria-label="View"
-      className="relative min-h-0 flex-1 touch-none overflow-hidden bg-surround select-none"
+      className="relative min-h-0 min-w-0 flex-1 touch-none overflow-hidden bg-surround select-none"
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={(e) => void up(e)}
@@ -221,6 +223,12 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
         </div>
       )}
     </section>
+  )
+  return (
+    <div className="flex min-h-0 flex-1">
+      {view}
+      {second && session && <SecondView session={session} />}
+    </div>
   )
 }
 const handlers: SessionEvents = {

@@ -103,7 +103,7 @@ export function FieldButton() {
   )
 }
 /** Sides that a place is looked at from: where the View stands then, from what it looks at. */
-const SIDES: [string, Vec3][] = [
+export const SIDES: [string, Vec3][] = [
   ['From the front', [0, 0, 1]],
   ['From the right', [1, 0, 0]],
   ['From above', [0, 1, 0]],
@@ -111,6 +111,7 @@ const SIDES: [string, Vec3][] = [
 export function CameraLabel({ fit }: { fit: number }) {
   const pose = useStudio((s) => s.pose)
   const safe = useStudio((s) => s.safe)
+  const second = useStudio((s) => s.second !== null)
   const [away, setAway] = useState<Pose | null>(null)
   useEffect(() => {
     if (pose) setAway(pose)
@@ -125,6 +126,8 @@ export function CameraLabel({ fit }: { fit: number }) {
       if (c) {
         c.place = [...p.place]
         c.aim = [...p.aim]
+        // As it looks now, whatever it aimed at.
+        if (c.aimsAt) c.aimsAt = null
       }
     })
     setStudio({ pose: null })
@@ -149,6 +152,16 @@ export function CameraLabel({ fit }: { fit: number }) {
                 {label}
               </DropdownMenu.Item>
             ))}
+            <DropdownMenu.CheckboxItem
+              className={menuItem}
+              checked={second}
+              onCheckedChange={(on) => setStudio({ second: on ? { pose: pose ? null : fromSide(poseNow(), SIDES[0][1]) } : null })}
+            >
+              Another view beside it
+              <DropdownMenu.ItemIndicator className="ml-auto pl-4">
+                <Check size={13} strokeWidth={1.5} />
+              </DropdownMenu.ItemIndicator>
+            </DropdownMenu.CheckboxItem>
             <DropdownMenu.Item className={menuItem} onSelect={() => setStudio({ measure: [], picking: null, choosing: false })}>
               Measure a distance
             </DropdownMenu.Item>
@@ -170,7 +183,7 @@ export function CameraLabel({ fit }: { fit: number }) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </Menu>
-      <span className="block pl-8 text-moss">Fit, {Math.round(fit * 100)} %</span>
+      {!second && <span className="block pl-8 text-moss">Fit, {Math.round(fit * 100)} %</span>}
     </div>
   )
 }

@@ -1,0 +1,129 @@
+'use client'
+import { ArrowLeftRight, Camera, Check, ChevronDown, X } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import { type PointerEvent, useEffect, useRef, type WheelEvent } from 'react'
+import type { Pose } from '../../protocol'
+import { timeOf } from '../../shot'
+import { fromSide, orbit, pan, shotPose, zoom } from '../../stage/camera'
+import type { Session } from '../session'
+import { setStudio, shotNow, studio, useShot, useStudio } from '../store'
+import { IconButton, Menu, menuContent, menuItem } from '../ui'
+import { useSize } from '../useSize'
+import { poseNow } from './frame'
+import { SIDES } from './labels'
+
+const PAD = 4
+const set = (pose: Pose | null) => setStudio({ second: { pose } })
+/** From where the second view looks now. */
+const own = (): Pose => studio().second?.pose ?? shotPose(shotNow(), timeOf(shotNow(), studio().playhead))
+/** The View and the one beside it change places. */
+const swap = () => setStudio({ pose: studio().second?.pose ?? null, second: { pose: studio().pose } })
+
+/** Another view of the same frame, beside the View: it is only looked at, and turned; a click brings it to where work is done. */
+export function SecondView({ session }: { session: Session }) {
+  const size = useShot((s) => s.size)
+  const name = useShot((s) => s.cameras.find((c) => c.id === s.camera)?.name ?? 'Camera')
+  const pose = useStudio((s) => s.second?.pose ?? null)
+  const holder = useRef<HTMLDivElement>(null)
+  const box = useRef<HTMLDivElement>(null)
+  const waiting = useRef<OffscreenCanvas | null>(null)
+  const area = useSize(holder)
+  const fit = Math.max(0.001, Math.min((area.width - PAD * 2) / size.width, (area.height - PAD * 2) / size.height))
+  const [w, h] = [Math.round(size.width * fit), Math.round(size.height * fit)]
+  useEffect(() => {
+    const canvas = document.createElement('canvas')
+    canvas.className = 'h-full w-full block'
+    canvas.dataset.testid = 'second'
+    box.current?.append(canvas)
+    waiting.current = canvas.transferControlToOffscreen()
+    return () => {
+      session.second(null, null)
+      canvas.remove()
+    }
+  }, [session])
+  useEffect(() => {
+    if (w < 2 || h < 2) return
+    session.second({ pose, width: Math.round(w * devicePixelRatio), height: Math.round(h * devicePixelRatio) }, waiting.current)
+    waiting.current = null
+  }, [session, pose, w, h])
+
+  const drag = useRef<{ pan: boolean; x: number; y: number; moved: boolean } | null>(null)
+  const down = (e: PointerEvent) => {
+    if ((e.target as Element).closest('button') || !e.currentTarget.contains(e.target as Node)) return
+    e.currentTarget.setPointerCapture(e.pointerId)
+    drag.current = { pan: e.button === 1 || e.button === 2 || e.shiftKey, x: e.clientX, y: e.clientY, moved: false }
+  }
+  const move = (e: PointerEvent) => {
+    const d = drag.current
+    if (!d) return
+    const [dx, dy] = [e.clientX - d.x, e.clientY - d.y]
+    if (!d.moved && Math.hypot(dx, dy) < 4) return
+    if (!d.moved) session.moving(true)
+    Object.assign(d, { moved: true, x: e.clientX, y: e.clientY })
+    set(d.pan ? pan(own(), (dx / w) * 2, (dy / w) * 2) : orbit(own(), (-dx / w) * Math.PI * 1.6, (dy / h) * Math.PI * 0.9))
+  }
+  const up = (e: PointerEvent) => {
+    const d = drag.current
+    drag.current = null
+    if (!d) return
+    if (!d.moved) {
+      if (e.button === 0) swap()
+    } else if (!studio().playing) session.moving(false)
+  }
+  return (
+    <section
+      ref={holder}
+      aria-label="Second view"
+      className="relative min-h-0 min-w-0 flex-1 touch-none select-none overflow-hidden border-night border-l-2 bg-surround"
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={() => void (drag.current = null)}
+      onContextMenu={(e) => e.preventDefault()}
+      onWheel={(e: WheelEvent) =>
+        e.currentTarget.contains(e.target as Node) && set(zoom(own(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)))
+      }
+    >
+      <div
+        ref={box}
+        title="A click works here"
+        className="absolute bg-black"
+        style={{ left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }}
+      />
+      <div className="absolute top-2 left-2">
+        <Menu>
+          <DropdownMenu.Trigger
+            aria-label="What the second view shows"
+            className="flex h-6 items-center gap-2 rounded-md px-1.5 font-semibold hover:bg-fern"
+          >
+            <Camera size={15} strokeWidth={1.5} className="text-moss" /> {pose ? 'Free view' : name}
+            <ChevronDown size={13} strokeWidth={1.5} className="text-moss" />
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content className={menuContent} align="start">
+              <DropdownMenu.Item className={menuItem} onSelect={() => set(null)}>
+                <Check size={13} strokeWidth={1.5} className={pose ? 'invisible' : 'text-mist'} /> Through {name}
+              </DropdownMenu.Item>
+              {SIDES.map(([label, way]) => (
+                <DropdownMenu.Item key={label} className={menuItem} onSelect={() => set(fromSide(own(), way))}>
+                  <Check size={13} strokeWidth={1.5} className="invisible" /> {label}
+                </DropdownMenu.Item>
+              ))}
+              <DropdownMenu.Item className={menuItem} onSelect={() => set(poseNow())}>
+                <Check size={13} strokeWidth={1.5} className="invisible" /> As the View looks
+              </DropdownMenu.Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </Menu>
+      </div>
+      <div className="absolute top-2 right-2 flex gap-1">
+        <IconButton name="Change places with the View" onClick={swap}>
+          <ArrowLeftRight size={15} strokeWidth={1.5} />
+        </IconButton>
+        <IconButton name="Close the second view" onClick={() => setStudio({ second: null })}>
+          <X size={15} strokeWidth={1.5} />
+        </IconButton>
+      </div>
+    </section>
+  )
+}
