@@ -1,4 +1,4 @@
-import { choice, number, type Params, ref, toggle, vector } from '../shot'
+import { choice, colour, number, type Params, ref, toggle, vector } from '../shot'
 
 /** Parameters of elements that are not acts; the board shows them with the same inputs. */
 export const OBJECT_PARAMS: Params = {
@@ -292,6 +292,14 @@ export const CAMERA_PARAMS: Params = {
   plateSaturation: number({
     ...{ label: 'Saturation', unit: '%', default: 100, min: 0, soft: [0, 200], animated: true, changes: 'picture' },
     help: 'Of the plate: 0 is grey.',
+  }),
+  plateContrast: number({
+    ...{ label: 'Contrast', unit: '%', default: 100, min: 0, max: 1000, soft: [50, 200], animated: true, changes: 'picture' },
+    help: 'Of the plate, about a middle grey of 18 %, by light.',
+  }),
+  plateTint: colour({
+    ...{ label: 'Tint', default: [1, 1, 1], animated: true, changes: 'picture', synonyms: ['white balance', 'colour balance', 'grade'] },
+    help: 'What the light of the plate is multiplied by.',
   }),
 }
 export const CONTROL_PARAMS: Params = {

@@ -53,6 +53,8 @@ export interface CameraDoc extends ElementBase {
   /** Per cent. */
   plateBright?: Animated<number>
   plateSaturation?: Animated<number>
+  plateContrast?: Animated<number>
+  plateTint?: Animated<Vec3>
 }
 /** What of the picture lies in front: a drawn shape in the picture of a camera, that hides what is farther than its depth. */
 export interface MaskDoc extends ElementBase {

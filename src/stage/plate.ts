@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { type Meshes, shotCamera } from '../acts'
 import type { MeshPicture } from '../engine'
 import { lightOf } from '../formats/image/light'
-import { type CameraDoc, type MeshShape, type Shot, sampleNumber } from '../shot'
+import { type CameraDoc, type MeshShape, type Shot, sampleColour, sampleNumber } from '../shot'
 import { behindAll } from './behind'
 import { lightTexture } from './textures'
 
@@ -15,7 +15,7 @@ void main() { at = position.xy; gl_Position = vec4(position.xy, 1.0, 1.0); }`
  */
 const FRAGMENT = `
 varying vec2 at;
-uniform sampler2D picture; uniform vec2 scale; uniform float bright, saturation, light;
+uniform sampler2D picture; uniform vec2 scale; uniform float bright, saturation, contrast, light; uniform vec3 tint;
 const float FULL = 0.985;
 vec3 unfilm(vec3 y) {
   vec3 a = 2.51 - 2.43 * y, b = 0.03 - 0.59 * y, c = -0.14 * y;
@@ -23,8 +23,9 @@ vec3 unfilm(vec3 y) {
 }
 void main() {
   vec2 uv = at * scale;
-  vec3 c = texture2D(picture, vec2(0.5 + 0.5 * uv.x, 0.5 - 0.5 * uv.y)).rgb * bright;
+  vec3 c = texture2D(picture, vec2(0.5 + 0.5 * uv.x, 0.5 - 0.5 * uv.y)).rgb * bright * tint;
   c = max(vec3(0.0), mix(vec3(dot(c, vec3(0.2126, 0.7152, 0.0722))), c, saturation));
+  if (contrast != 1.0) c = 0.18 * pow(c / 0.18, vec3(contrast));
   if (light < 0.5) c = unfilm(min(c, vec3(FULL)));
   if (max(abs(uv.x), abs(uv.y)) > 1.0) c = vec3(0.0);
   gl_FragColor = vec4(c, 1.0);
@@ -66,6 +67,7 @@ export class Plate {
     const uniforms = {
       ...{ picture: { value: null }, scale: { value: new THREE.Vector2(1, 1) } },
       ...{ bright: { value: 1 }, saturation: { value: 1 }, light: { value: 0 } },
+      ...{ contrast: { value: 1 }, tint: { value: new THREE.Color() } },
     }
     this.mesh = behindAll(new THREE.ShaderMaterial({ vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms }))
   }
@@ -96,6 +98,8 @@ export class Plate {
     u.scale.value.set(...fitted(camera.fit, image.width / image.height, aspect))
     u.bright.value = sampleNumber(camera.plateBright ?? 100, t) / 100
     u.saturation.value = sampleNumber(camera.plateSaturation ?? 100, t) / 100
+    u.contrast.value = sampleNumber(camera.plateContrast ?? 100, t) / 100
+    u.tint.value.setRGB(...sampleColour(camera.plateTint ?? [1, 1, 1], t))
     u.light.value = texture instanceof THREE.DataTexture ? 1 : 0
     this.mesh.visible = true
     return true

@@ -10,6 +10,7 @@ import { CameraDialog } from './dialogs/CameraDialog'
 import { Conflict, Shortcuts, Versions } from './dialogs/dialogs'
 import { Palette } from './dialogs/Palette'
 import { RenderDialog } from './dialogs/RenderDialog'
+import { TrackedDialog } from './dialogs/TrackedDialog'
 import { ElementsPanel } from './elements/ElementsPanel'
 import { Header } from './Header'
 import { adoptSaver, changedNow, keepPicture, leaveNow } from './page'
@@ -129,6 +130,7 @@ function Workplace() {
       {!viewOnly && !beside && <Board />}
       <RenderDialog />
       <CameraDialog />
+      <TrackedDialog />
       <Palette />
       <Shortcuts />
       <Versions />

@@ -371,6 +371,11 @@ export function commands(): Command[] {
       },
     },
     {
+      name: 'Plane through tracked points, or their scale …',
+      synonyms: ['tracking', 'matchmove', 'solve', 'ground plane', 'set scale', 'survey'],
+      run: () => setStudio({ dialog: 'tracked' }),
+    },
+    {
       name: 'Measure a distance',
       synonyms: ['ruler', 'how far', 'length'],
       run: () => setStudio({ measure: [], picking: null, choosing: false }),

@@ -210,6 +210,8 @@ export const newCamera = (shot: Shot): CameraDoc => ({
   fit: 'fill',
   plateBright: 100,
   plateSaturation: 100,
+  plateContrast: 100,
+  plateTint: [1, 1, 1],
 })
 
 export const newMask = (shot: Shot): MaskDoc => ({

@@ -6,6 +6,8 @@ export interface NumberTable {
   separator: ',' | ';' | '\t' | ' '
   header: string[] | null
   rows: number[][]
+  /** What stood before the numbers of each row, where every row begins with a word. */
+  names?: string[]
 }
 /** What the columns of a camera's table hold, by their number. */
 export interface CameraColumns {
@@ -56,22 +58,29 @@ export function readNumbers(text: string): Read<NumberTable> {
   const cells = (line: string) =>
     (separator === ' ' ? line.split(/\s+/) : line.split(separator)).map((c) => c.trim().replace(/^"(.*)"$/, '$1'))
   const valueOf = (c: string) => (c === '' ? Number.NaN : Number(separator === ',' ? c : c.replace(',', '.')))
-  const head = cells(lines[0].line)
-  const header = head.some((c) => c !== '' && Number.isNaN(valueOf(c))) ? head : null
+  const isWord = (c: string) => c !== '' && Number.isNaN(valueOf(c))
+  // Rows that begin with a word name what they are of; words further on in the first row are a header.
+  const named = lines.every((l) => isWord(cells(l.line)[0])) && cells(probe).length > 1 && !isWord(cells(probe)[1])
+  const head = cells(lines[0].line).slice(named ? 1 : 0)
+  const header = head.some(isWord) ? head : null
   const body = header ? lines.slice(1) : lines
   if (!body.length) return bad('a table with names and no row of numbers', { line: lines[0].n })
   if (body.length > MOST_ROWS) return bad(`a table of more than ${MOST_ROWS.toLocaleString('en-US')} rows`, { line: body[MOST_ROWS].n })
-  const width = cells(body[0].line).length
+  const width = cells(body[0].line).length - (named ? 1 : 0)
   if (width > MOST_COLUMNS) return bad(`a table of ${width} columns; at most ${MOST_COLUMNS} are read`, { line: body[0].n })
   const rows: number[][] = []
   for (const { line, n } of body) {
-    const row = cells(line).map(valueOf)
+    const row = cells(line)
+      .slice(named ? 1 : 0)
+      .map(valueOf)
     if (row.length !== width) return bad(`${row.length} values where the rows before have ${width}`, { line: n })
     const wrong = row.findIndex((v) => !Number.isFinite(v))
-    if (wrong >= 0) return bad(`“${cells(line)[wrong].slice(0, 30)}” is no number, in column ${wrong + 1}`, { line: n })
+    if (wrong >= 0)
+      return bad(`“${cells(line)[wrong + (named ? 1 : 0)].slice(0, 30)}” is no number, in column ${wrong + (named ? 2 : 1)}`, { line: n })
     rows.push(row)
   }
-  return { ok: true, value: { separator, header, rows }, notes: [] }
+  const names = named ? { names: body.map((l) => cells(l.line)[0].slice(0, 80)) } : {}
+  return { ok: true, value: { separator, header, rows, ...names }, notes: [] }
 }
 const plain = (s: string) => s.toLowerCase().replace(/[^a-z0-9]/g, '')
 /** What the columns probably are: by their names, or by how many there are. To be shown and changed. */
@@ -164,7 +173,7 @@ export function cameraPath(table: NumberTable, taking: CameraTaking, o: { aspect
   const { columns, unit, up, order } = taking
   const problem = columnsProblem(columns)
   if (problem) throw new Error(problem)
-  const turned = (v: Three): Three => (up === 'z' ? [v[0], v[2], -v[1]] : v)
+  const turned = (v: Three) => uprightOf(v, up)
   return table.rows.map((row, i) => {
     const m = rotationOf(row, columns, order)
     const axis = (k: number) => unitOf(turned([m[k], m[3 + k], m[6 + k]]))
@@ -183,6 +192,11 @@ export function cameraPath(table: NumberTable, taking: CameraTaking, o: { aspect
     }
   })
 }
+/** A direction or place of a table that has Z or Y upwards, with Y upwards. */
+const uprightOf = (v: Three, up: 'y' | 'z'): Three => (up === 'z' ? [v[0], v[2], -v[1] || 0] : v)
+/** Points of a table, a row each, m: those that were tracked with the camera, taken as it was. */
+export const tablePoints = (table: NumberTable, place: Three, { unit, up }: Pick<CameraTaking, 'unit' | 'up'>): Three[] =>
+  table.rows.map((row) => uprightOf(place.map((c) => row[c] * unit) as Three, up))
 function lensOf(v: number, kind: 'mm' | 'vertical' | 'horizontal', aspect: number): number {
   if (kind === 'mm') return v
   const half = (36 / 2) * (kind === 'vertical' ? 1 / aspect : 1)

@@ -83,6 +83,11 @@ describe('a plate behind the camera', () => {
     const half = (await behind(files, (s) => void (s.cameras[0].plateBright = 50)))(60, 30)[0]
     // Half of its light, as it was encoded (sRGB): 120 becomes 86.
     expect(Math.abs(half - 86)).toBeLessThanOrEqual(2)
+    const tinted = (await behind(files, (s) => void (s.cameras[0].plateTint = [0.5, 1, 1])))(60, 30)
+    expect(tinted.map((v, c) => Math.abs(v - [86, 60, 0][c]) <= 2)).toEqual([true, true, true])
+    // About a middle grey: twice the contrast squares how many times as bright as that it is.
+    const harder = (await behind(files, (s) => void (s.cameras[0].plateContrast = 200)))(60, 30)
+    for (const [c, v] of [120, 60].entries()) expect(linear(harder[c]) / (linear(v) ** 2 / 0.18)).toBeCloseTo(1, 1)
     expect((await behind(files, () => {}, 2, true))(60, 30)).toEqual([0, 0, 0, 0])
   })
   it('is darkened by a shadow on what only catches, and nowhere else; with alpha there is the shadow alone', async () => {

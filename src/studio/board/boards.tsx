@@ -1,15 +1,6 @@
 'use client'
-import { actOf, bloom, CAMERA_PARAMS, CONTROL_PARAMS, drawOf, fullName, lastOf, readAs, readers } from '../../acts'
-import {
-  type CameraDoc,
-  type ControlDoc,
-  type ForceDoc,
-  type LayerDoc,
-  sampleColour,
-  sampleNumber,
-  sampleVec3,
-  type Vec3,
-} from '../../shot'
+import { actOf, bloom, CONTROL_PARAMS, drawOf, fullName, lastOf, readAs, readers } from '../../acts'
+import { type ControlDoc, type ForceDoc, type LayerDoc, sampleColour, sampleNumber, type Vec3 } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
@@ -20,10 +11,9 @@ import { show } from '../units'
 import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Columns, Empty } from './Column'
-import { ParamCard } from './ParamCard'
 import { rec, useT } from './time'
 
-const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
+const _xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
 
 /** A value of the artist's own, and everything that follows it. */
 export function ControlBoard({ control: c }: { control: ControlDoc }) {
@@ -72,86 +62,6 @@ export function ControlBoard({ control: c }: { control: ControlDoc }) {
         ))}
         {!followers.length && (
           <Empty>Nothing follows it yet. Right-click a value, add the modulator Follow or Expression, and pick {c.name}.</Empty>
-        )}
-      </Column>
-    </Columns>
-  )
-}
-export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
-  const t = useT(c)
-  const shot = useShot((s) => s)
-  const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
-  const shifted = sampleNumber(c.shiftX ?? 0, t) !== 0 || sampleNumber(c.shiftY ?? 0, t) !== 0
-  const aimed = shot.objects.find((o) => o.id === c.aimsAt)?.name
-  return (
-    <Columns count={4}>
-      <Column title="Lens">
-        <ParamCard
-          id={`${c.id}-lens`}
-          title="Lens"
-          owner={c.name}
-          params={CAMERA_PARAMS}
-          names={['lens', 'sensor', 'shiftX', 'shiftY']}
-          record={rec(c)}
-          find={find}
-          sentence={
-            <>
-              Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor {show(c.sensor ?? 36)} mm wide{shifted ? ', shifted' : ''}.
-            </>
-          }
-        />
-      </Column>
-      <Column title="Move">
-        <ParamCard
-          id={`${c.id}-move`}
-          title="Place and aim"
-          owner={c.name}
-          params={CAMERA_PARAMS}
-          names={['place', 'aimsAt', 'aim', 'roll']}
-          record={rec(c)}
-          find={find}
-          sentence={
-            <>
-              Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{aimed ?? xyz(sampleVec3(c.aim, t))}</b>
-              {!aimed && ' m'}.
-            </>
-          }
-        />
-      </Column>
-      <Column title="Behind">
-        <ParamCard
-          id={`${c.id}-plate`}
-          title="Plate"
-          owner={c.name}
-          params={CAMERA_PARAMS}
-          names={['plate', ...(c.plate ? ['fit', 'plateBright', 'plateSaturation'] : [])]}
-          record={rec(c)}
-          find={find}
-          sentence={
-            c.plate ? (
-              <>
-                <b>{shot.objects.find((o) => o.id === c.plate)?.name}</b> lies behind everything.
-              </>
-            ) : (
-              <>
-                <b>No plate</b> behind.
-              </>
-            )
-          }
-        />
-        {c.plate && <Empty>An object whose material only catches darkens the plate by its shadows.</Empty>}
-      </Column>
-      <Column title="Shot">
-        {shot.camera === c.id ? (
-          <p className="px-1 text-moss">The shot is seen and rendered through this camera.</p>
-        ) : (
-          <button
-            type="button"
-            className="rounded-md border border-twig px-2 py-1"
-            onClick={() => edit(`shot through ${c.name}`, (s) => void (s.camera = c.id))}
-          >
-            Use for the shot
-          </button>
         )}
       </Column>
     </Columns>

@@ -1,14 +1,15 @@
 'use client'
 import { useState } from 'react'
-import { type CameraTaking, cameraPath, columnsProblem, guessColumns, type NumberTable } from '../../formats/table/camera'
+import { type CameraTaking, cameraPath, columnsProblem, guessColumns, type NumberTable, tablePoints } from '../../formats/table/camera'
 import { framesPerSecond } from '../../shot'
 import { add } from '../adding'
 import { cameraOf, columnsOf, pathNotes, ROLES, type Role, recallTaking, rememberTaking, rolesOf } from '../cameraPath'
 import { newCamera } from '../create'
 import { NumberField } from '../fields/NumberField'
 import { SwitchField } from '../fields/plainFields'
-import { setStudio, shotNow, useStudio } from '../store'
+import { edit, select, setStudio, shotNow, useStudio } from '../store'
 import { toast } from '../toast'
+import { anchorsOf, MOST_TRACKED } from '../trackedPoints'
 import { Button, Select } from '../ui'
 import { Modal } from './Modal'
 
@@ -23,12 +24,15 @@ const ORDERS = ['xyz', 'xzy', 'yxz', 'yzx', 'zxy', 'zyx'] as const
 const options = (list: readonly (readonly [string, string])[]) => list.map(([value, label]) => ({ value: value || 'none', label }))
 const SHOWN_ROWS = 3
 
-/** A table of a camera that was tracked or animated elsewhere: what its columns are, as guessed, to be put right, and a camera out of it. */
+/**
+ * A table of a camera that was tracked or animated elsewhere, or of the points that were tracked with it: what its columns are, as guessed, to be
+ * put right, and a camera or anchors out of it.
+ */
 export function CameraDialog() {
   const table = useStudio((s) => s.cameraTable)
   const close = () => setStudio({ cameraTable: null })
   return (
-    <Modal open={!!table} onClose={close} title={`Camera from ${table?.name ?? ''}`} width="w-[920px]">
+    <Modal open={!!table} onClose={close} title={`From ${table?.name ?? ''}`} width="w-[920px]">
       {table && <Form key={table.name} name={table.name} table={table.table} close={close} />}
     </Modal>
   )
@@ -43,11 +47,32 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
   const [first, setFirst] = useState(shot.range.first)
   const [use, setUse] = useState(true)
   const columns = columnsOf(roles)
-  const problem = columnsProblem(columns)
-  const path = problem
-    ? null
-    : cameraPath(table, { columns, unit, up, order }, { aspect: shot.size.width / shot.size.height, rate: framesPerSecond(shot) })
+  const [holds, setHolds] = useState<'camera' | 'points'>(columns.place && !columns.rotation ? 'points' : 'camera')
+  const problem =
+    holds === 'camera'
+      ? columnsProblem(columns)
+      : !columns.place
+        ? 'Say which columns hold the place: X, Y and Z.'
+        : table.rows.length > MOST_TRACKED
+          ? `${table.rows.length.toLocaleString('en-US')} points; at most ${MOST_TRACKED} become anchors. Leave the others out of the file.`
+          : null
+  const path =
+    problem || holds === 'points'
+      ? null
+      : cameraPath(table, { columns, unit, up, order }, { aspect: shot.size.width / shot.size.height, rate: framesPerSecond(shot) })
+  const takePoints = () => {
+    if (problem || !columns.place) return
+    const made = anchorsOf(shot, name.replace(/\.[^.]+$/, '') || 'Points', tablePoints(table, columns.place, { unit, up }), table.names)
+    rememberTaking(table, { roles, unit, up, order })
+    edit(`${made.length - 1} tracked points`, (s) => void s.objects.push(...made))
+    select(made[0].id)
+    toast(
+      `${made[0].name}: ${made.length - 1} ${made.length === 2 ? 'anchor' : 'anchors'}. A plane through three of them, and the scale by a known distance, are in the menu of each.`,
+    )
+    close()
+  }
   const take = () => {
+    if (holds === 'points') takePoints()
     if (!path) return
     rememberTaking(table, { roles, unit, up, order })
     const camera = { ...newCamera(shot), name: name.replace(/\.[^.]+$/, '') || 'Camera', ...cameraOf(path, shot, first) }
@@ -74,6 +99,7 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
         <table className="w-full border-collapse">
           <thead>
             <tr>
+              {table.names && <th className="border-bark border-b p-1 text-left align-top font-normal text-moss">name</th>}
               {roles.map((role, i) => (
                 <th key={i} className="min-w-28 border-bark border-b p-1 text-left font-normal">
                   <span className="block truncate pb-1 text-moss">{table.header?.[i] || `column ${i + 1}`}</span>
@@ -92,6 +118,7 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
           <tbody>
             {table.rows.slice(0, SHOWN_ROWS).map((r, n) => (
               <tr key={n}>
+                {table.names && <td className="max-w-40 truncate px-2 py-0.5">{table.names[n]}</td>}
                 {r.map((v, i) => (
                   <td key={i} className="live px-2 py-0.5 text-right text-moss">
                     {v}
@@ -103,6 +130,20 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
         </table>
       </div>
       <p className="text-moss">{table.rows.length.toLocaleString('en-US')} rows.</p>
+      <div className={row}>
+        <span className={word}>It holds</span>
+        <span className="w-40">
+          <Select
+            label="It holds"
+            value={holds}
+            options={[
+              { value: 'camera', label: 'a camera' },
+              { value: 'points', label: 'tracked points' },
+            ]}
+            onChange={(v) => setHolds(v as typeof holds)}
+          />
+        </span>
+      </div>
       <div className={row}>
         <span className={word}>Unit</span>
         <span className="w-40">
@@ -121,34 +162,38 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
           />
         </span>
       </div>
-      <div className={row}>
-        <span className={word}>First frame</span>
-        <NumberField
-          className="w-40"
-          label="First frame"
-          value={first}
-          fps={1}
-          spec={{ unit: '', min: 0, max: 1000000, integer: true, soft: [0, 1000] }}
-          onChange={setFirst}
-        />
-        {columns.rotation?.kind === 'angles' && (
-          <>
-            <span className={`${word} pl-4`}>Rotation</span>
-            <span className="w-40">
-              <Select
-                label="Rotated about"
-                value={order}
-                options={ORDERS.map((o) => ({ value: o, label: [...o.toUpperCase()].join(', then ') }))}
-                onChange={(v) => setOrder(v as CameraTaking['order'])}
-              />
-            </span>
-          </>
-        )}
-      </div>
-      <div className={row}>
-        <span className={word}>For the shot</span>
-        <SwitchField label="See the shot through it" on={use} onChange={setUse} />
-      </div>
+      {holds === 'camera' && (
+        <>
+          <div className={row}>
+            <span className={word}>First frame</span>
+            <NumberField
+              className="w-40"
+              label="First frame"
+              value={first}
+              fps={1}
+              spec={{ unit: '', min: 0, max: 1000000, integer: true, soft: [0, 1000] }}
+              onChange={setFirst}
+            />
+            {columns.rotation?.kind === 'angles' && (
+              <>
+                <span className={`${word} pl-4`}>Rotation</span>
+                <span className="w-40">
+                  <Select
+                    label="Rotated about"
+                    value={order}
+                    options={ORDERS.map((o) => ({ value: o, label: [...o.toUpperCase()].join(', then ') }))}
+                    onChange={(v) => setOrder(v as CameraTaking['order'])}
+                  />
+                </span>
+              </>
+            )}
+          </div>
+          <div className={row}>
+            <span className={word}>For the shot</span>
+            <SwitchField label="See the shot through it" on={use} onChange={setUse} />
+          </div>
+        </>
+      )}
       {problem && <p className="text-amber">{problem}</p>}
       {path &&
         pathNotes(path, shot, first).map((n) => (
@@ -158,8 +203,8 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
         ))}
       <div className="flex justify-end gap-2">
         <Button onClick={close}>Cancel</Button>
-        <Button main type="submit" disabled={!path}>
-          Make the camera
+        <Button main type="submit" disabled={!!problem}>
+          {holds === 'camera' ? 'Make the camera' : 'Make the anchors'}
         </Button>
       </div>
     </form>

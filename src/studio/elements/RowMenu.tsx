@@ -7,7 +7,7 @@ import { copyElement } from '../clipboard'
 import { makeSource, muteElement, putIntoFolder, removeElement, setParent, toggleSolo } from '../commands'
 import { duplicateElement } from '../duplicate'
 import { splitLetters } from '../letters'
-import { edit, shotNow, useStudio } from '../store'
+import { edit, setStudio, shotNow, useStudio } from '../store'
 import { cx, menuContent, menuItem } from '../ui'
 import { frameSelection } from '../view/frame'
 import { MARK_COLOURS } from './marks'
@@ -79,6 +79,11 @@ export function RowMenu({ element: e, group, rename }: { element: ElementDoc; gr
                 </ContextMenu.Item>
               ))}
             </Sub>
+            {(object.shape.kind === 'anchor' || object.shape.kind === 'group') && (
+              <ContextMenu.Item className={menuItem} onSelect={() => setStudio({ dialog: 'tracked' })}>
+                Plane and scale of points …
+              </ContextMenu.Item>
+            )}
             {object.shape.kind === 'text' && (
               <ContextMenu.Item className={menuItem} onSelect={() => void splitLetters(e.id)}>
                 One object a letter

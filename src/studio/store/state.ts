@@ -74,7 +74,7 @@ export interface LayoutState {
   beside: boolean
   boardWidth: number
   viewOnly: boolean
-  dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | 'shot' | null
+  dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | 'shot' | 'tracked' | null
   /** A table of a camera that was brought in and waits to be taken. */
   cameraTable: { name: string; table: NumberTable } | null
 }

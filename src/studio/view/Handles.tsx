@@ -109,6 +109,9 @@ export function Handles({
         y1: Math.max(...points.map((p) => p.y)) + 4,
       }
   }
+  // Anchors of one group are seen together, as points that were tracked are.
+  const group = object?.shape.kind === 'group' ? object.id : object?.shape.kind === 'anchor' ? object.parent : null
+  const anchors = group ? shot.objects.filter((o) => o.parent === group && o.shape.kind === 'anchor') : []
   const { right, up: upAxis } = axesOf(pose)
   return (
     <svg
@@ -131,6 +134,25 @@ export function Handles({
             .join('')}
         />
       )}
+      {anchors.map((o) => {
+        const p = screen(apply(worldMatrix(o, t), 0, 0, 0) as Vec3)
+        return (
+          p && (
+            <g key={o.id}>
+              <title>{o.name}</title>
+              {['stroke-black', 'stroke-mist'].map((colour, k) => (
+                <path
+                  key={colour}
+                  d={`M${p.x - 6},${p.y}h12M${p.x},${p.y - 6}v12`}
+                  className={colour}
+                  strokeOpacity={k ? 1 : 0.6}
+                  strokeWidth={k ? 1.5 : 4}
+                />
+              ))}
+            </g>
+          )
+        )
+      })}
       {found?.group === 'gases' && <GasBounds shot={shot} gas={found.element} t={t} screen={picture} />}
       {found?.group === 'systems' && <SpreadHandle system={found.element} pose={pose} width={width} height={height} aspect={aspect} />}
       {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}

@@ -1,0 +1,145 @@
+'use client'
+import { CAMERA_PARAMS } from '../../acts'
+import {
+  type CameraDoc,
+  frameAt,
+  framesPerSecond,
+  type MeshShape,
+  type ObjectDoc,
+  type Shot,
+  sampleNumber,
+  sampleVec3,
+  type Vec3,
+} from '../../shot'
+import { edit, useShot } from '../store'
+import { show } from '../units'
+import { Column, Columns, Empty } from './Column'
+import { ParamCard } from './ParamCard'
+import { rec, useT } from './time'
+
+const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
+
+export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
+  const t = useT(c)
+  const shot = useShot((s) => s)
+  const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
+  const shifted = sampleNumber(c.shiftX ?? 0, t) !== 0 || sampleNumber(c.shiftY ?? 0, t) !== 0
+  const plate = shot.objects.find((o) => o.id === c.plate)
+  const aimed = shot.objects.find((o) => o.id === c.aimsAt)?.name
+  return (
+    <Columns count={4}>
+      <Column title="Lens">
+        <ParamCard
+          id={`${c.id}-lens`}
+          title="Lens"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={['lens', 'sensor', 'shiftX', 'shiftY']}
+          record={rec(c)}
+          find={find}
+          sentence={
+            <>
+              Lens of <b>{show(sampleNumber(c.lens, t))} mm</b> on a sensor {show(c.sensor ?? 36)} mm wide{shifted ? ', shifted' : ''}.
+            </>
+          }
+        />
+      </Column>
+      <Column title="Move">
+        <ParamCard
+          id={`${c.id}-move`}
+          title="Place and aim"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={['place', 'aimsAt', 'aim', 'roll']}
+          record={rec(c)}
+          find={find}
+          sentence={
+            <>
+              Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{aimed ?? xyz(sampleVec3(c.aim, t))}</b>
+              {!aimed && ' m'}.
+            </>
+          }
+        />
+      </Column>
+      <Column title="Behind">
+        <ParamCard
+          id={`${c.id}-plate`}
+          title="Plate"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={['plate', ...(c.plate ? ['fit', 'plateBright', 'plateContrast', 'plateSaturation', 'plateTint'] : [])]}
+          record={rec(c)}
+          find={find}
+          sentence={
+            c.plate ? (
+              <>
+                <b>{plate?.name}</b> lies behind everything.
+              </>
+            ) : (
+              <>
+                <b>No plate</b> behind.
+              </>
+            )
+          }
+        />
+        {plate?.shape.kind === 'mesh' && <PlateTiming object={plate} shape={plate.shape} shot={shot} />}
+        {c.plate && <Empty>An object whose material only catches darkens the plate by its shadows.</Empty>}
+      </Column>
+      <Column title="Shot">
+        {shot.camera === c.id ? (
+          <p className="px-1 text-moss">The shot is seen and rendered through this camera.</p>
+        ) : (
+          <button
+            type="button"
+            className="rounded-md border border-twig px-2 py-1"
+            onClick={() => edit(`shot through ${c.name}`, (s) => void (s.camera = c.id))}
+          >
+            Use for the shot
+          </button>
+        )}
+      </Column>
+    </Columns>
+  )
+}
+/** Whether the pictures of a plate and the frames of the shot go together, and a way to make them. */
+function PlateTiming({ object, shape, shot }: { object: ObjectDoc; shape: MeshShape; shot: Shot }) {
+  const count = shape.poses.length + 1
+  if (count < 2) return null
+  const rate = framesPerSecond(shot)
+  const frames = shot.range.last - shot.range.first + 1
+  const odd = Math.abs(shape.rate * shape.speed - rate) > 1e-3
+  const begins = frameAt(shot, shape.start)
+  const ends = Math.round(begins + (count * rate) / (shape.rate * shape.speed)) - 1
+  const short = shape.after === 'hold' && ends < shot.range.last
+  const match = () =>
+    edit(`the shot as long and as fast as ${object.name}`, (s) => {
+      const whole = [24, 25, 30, 48, 50, 60].find((r) => Math.abs((r * 1000) / 1001 - shape.rate) < 1e-3)
+      s.rate = whole ? { num: whole * 1000, den: 1001 } : { num: Math.round(shape.rate * 1000), den: 1000 }
+      if (Number.isInteger(shape.rate)) s.rate = { num: shape.rate, den: 1 }
+      s.range.last = s.range.first + count - 1
+      const o = s.objects.find((x) => x.id === object.id)
+      if (o?.shape.kind === 'mesh') Object.assign(o.shape, { start: 0, speed: 1 })
+    })
+  return (
+    <div className="flex flex-col gap-1 px-1">
+      <p className="text-moss">
+        {count.toLocaleString('en-US')} pictures, {show(shape.rate)} a second, from frame {show(begins)} to {ends}.
+      </p>
+      {odd && (
+        <p role="status" className="text-amber">
+          The shot has {show(rate)} frames a second: pictures are left out or shown twice.
+        </p>
+      )}
+      {short && (
+        <p role="status" className="text-amber">
+          From frame {ends + 1} on its last picture stands still.
+        </p>
+      )}
+      {(odd || count !== frames || shape.start !== 0) && (
+        <button type="button" className="w-fit rounded-md border border-twig px-2 py-1" onClick={match}>
+          Shot as long and as fast
+        </button>
+      )}
+    </div>
+  )
+}
