@@ -5,6 +5,7 @@ const AIMS = { param: 'kind', is: ['spot', 'sun', 'area'] } as const
 const SPOT = { param: 'kind', is: ['spot'] } as const
 const AREA = { param: 'kind', is: ['area'] } as const
 const THROWS = { param: 'kind', is: ['point', 'spot', 'sun'] } as const
+const CASTS = { param: 'kind', is: ['spot', 'sun'] } as const
 const AROUND = { param: 'kind', is: ['around'] } as const
 export const LIGHT_PARAMS: Params = {
   kind: choice({
@@ -131,6 +132,11 @@ export const LIGHT_PARAMS: Params = {
     default: true,
     changes: 'picture',
     when: THROWS,
-    help: 'Casts shadows. One light of the shot can; the first that asks does.',
+    help: 'Casts shadows. Four lights of the shot can; those of gases and tufts on objects are of the first.',
+  }),
+  size: number({
+    ...{ label: 'Size', unit: 'm', default: 0, min: 0, max: 45, soft: [0, 1], animated: true, changes: 'picture', when: CASTS },
+    ...{ unitBy: { param: 'kind', units: { spot: 'm', sun: '°', point: 'm' } }, synonyms: ['soft shadow', 'radius', 'penumbra', 'blur'] },
+    help: 'Radius of what shines: the larger, the softer its shadows, the more so the farther what shades is. At 0 edges are as sharp as can be; the sun has 0.27°.',
   }),
 }

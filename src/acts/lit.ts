@@ -9,8 +9,11 @@ import { placedMatrix, posedIn } from './places'
 export const shiningLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shot.lights.filter((l) => !l.muted && l.kind !== 'around')
 /** Whether a light throws the shadow that is asked for: a point and an area throw none. */
 export const throwsShadow = (l: LightDoc): boolean => l.shadow && (l.kind === 'spot' || l.kind === 'sun')
-/** The light of the shot that throws shadows: the first that does. */
-export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined => shiningLights(shot).find(throwsShadow)
+/** So many lights of a shot throw shadows on objects: the first that ask. */
+export const MOST_SHADOWS = 4
+export const shadowLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shiningLights(shot).filter(throwsShadow).slice(0, MOST_SHADOWS)
+/** The first of them, whose way through gases and tufts is followed as far as the objects behind them. */
+export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined => shadowLights(shot)[0]
 /** Where the particles of a system are that a light goes along with, in the shot; null where nobody lives. */
 function particleOf(shot: Shot, l: LightDoc, t: number, meshes: Meshes, parts: readonly Part[]): Vec3 | null {
   const system = shot.systems.find((s) => s.id === l.follows && !s.muted)

@@ -33,6 +33,8 @@ export interface LightDoc extends ElementBase {
   /** Per cent of it that gases get. */
   onGas: Animated<number>
   shadow: boolean
+  /** Radius of what shines, by which its shadow is soft: m, of a sun degrees. */
+  size?: Animated<number>
 }
 export interface CameraDoc extends ElementBase {
   place: AnimatedVec3

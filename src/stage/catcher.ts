@@ -1,8 +1,8 @@
 import * as THREE from 'three'
-import { ambientOf, lightsAt, shadowLight, shiningLights } from '../acts'
+import { ambientOf, lightsAt, MOST_SHADOWS, shadowLights, shiningLights } from '../acts'
 import type { Flame, MarchLight } from '../engine'
 import { type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleVec3, type Vec3 } from '../shot'
-import type { GasShadow } from './gasShadow'
+import { type GasShadow, KEY_SPOT, KEY_SUN } from './gasShadow'
 
 /** Lights of effects that reach what only catches; the brightest where there are more. */
 const MOST = 16
@@ -11,7 +11,7 @@ const MOST_LAMPS = 8
 const SHADER = `
 uniform vec3 effectAt[${MOST}], effectPower[${MOST}], caught; uniform int effects;
 uniform vec4 lampAt[${MOST_LAMPS}], lampAim[${MOST_LAMPS}]; uniform vec3 lampPower[${MOST_LAMPS}]; uniform float lampTo[${MOST_LAMPS}];
-uniform int lamps, keyLamp; uniform vec3 above, below;
+uniform int lamps, ofSpot[${MOST_SHADOWS}], ofSun[${MOST_SHADOWS}]; uniform vec3 above, below;
 vec3 faces() {
   vec3 n = normalize(cross(dFdx(gasPlace), dFdy(gasPlace)));
   return dot(n, cameraPosition - gasPlace) < 0.0 ? -n : n;
@@ -26,21 +26,46 @@ vec3 effectLight(vec3 n) {
   }
   return sum * caught * 0.31830989;
 }
-// How much of the light on it is that of the lamp that throws shadows: what a full shadow takes.
-float keyShare(vec3 n) {
+// How much of the light on it is taken by shadows: of each lamp that throws one, as much as does not come through.
+float taken(vec3 n) {
   vec3 luma = vec3(0.2126, 0.7152, 0.0722);
-  float key = 0.0, all = 3.14159265 * dot(mix(below, above, 0.5 + 0.5 * n.y), luma);
+  float of[${MOST_LAMPS}], all = 3.14159265 * dot(mix(below, above, 0.5 + 0.5 * n.y), luma);
   for (int i = 0; i < ${MOST_LAMPS}; i++) {
-    if (i >= lamps) break;
+    of[i] = 0.0;
+    if (i >= lamps) continue;
     vec3 to = lampAt[i].xyz - lampAt[i].w * gasPlace;
     float d2 = lampAt[i].w > 0.5 ? max(dot(to, to), 1e-4) : 1.0;
     vec3 way = normalize(to);
     float cone = lampTo[i] > 1.5 ? 1.0 : smoothstep(lampAim[i].w, lampTo[i], dot(-way, lampAim[i].xyz));
-    float e = dot(lampPower[i], luma) * max(dot(n, way), 0.0) * cone / d2;
-    all += e;
-    if (i == keyLamp) key = e;
+    of[i] = dot(lampPower[i], luma) * max(dot(n, way), 0.0) * cone / d2;
+    all += of[i];
   }
-  return key / max(all, 1e-6);
+  float lost = 0.0;
+  #ifdef USE_SHADOWMAP
+  #if NUM_SPOT_LIGHT_SHADOWS > 0
+  SpotLight spotLight;
+  SpotLightShadow spotShade;
+	#pragma unroll_loop_start
+	for ( int i = 0; i < NUM_SPOT_LIGHT_SHADOWS; i ++ ) {
+		spotLight = spotLights[ i ];
+		spotShade = spotLightShadows[ i ];
+		if (ofSpot[ i ] >= 0) lost += of[ofSpot[ i ]] * (1.0 - (UNROLLED_LOOP_INDEX == 0 && gasKind == ${KEY_SPOT} ? gasLeft() : 1.0)
+			* SHADOW_OF( spotShadowMap[ i ], spotShade.shadowMapSize, spotShade.shadowIntensity, spotShade.shadowBias, spotShade.shadowRadius, vSpotLightCoord[ i ], tallOf(spotLight.coneCos) ));
+	}
+	#pragma unroll_loop_end
+  #endif
+  #if NUM_DIR_LIGHT_SHADOWS > 0
+  DirectionalLightShadow sunShade;
+	#pragma unroll_loop_start
+	for ( int i = 0; i < NUM_DIR_LIGHT_SHADOWS; i ++ ) {
+		sunShade = directionalLightShadows[ i ];
+		if (ofSun[ i ] >= 0) lost += of[ofSun[ i ]] * (1.0 - (UNROLLED_LOOP_INDEX == 0 && gasKind == ${KEY_SUN} ? gasLeft() : 1.0)
+			* SHADOW_OF( directionalShadowMap[ i ], sunShade.shadowMapSize, sunShade.shadowIntensity, sunShade.shadowBias, sunShade.shadowRadius, vDirectionalShadowCoord[ i ], 0.0 ));
+	}
+	#pragma unroll_loop_end
+  #endif
+  #endif
+  return lost / max(all, 1e-6);
 }
 void main() {`
 
@@ -59,7 +84,13 @@ export class Catcher {
     caught: { value: new THREE.Color() },
     ...{ lampAt: { value: fours() }, lampAim: { value: fours() }, lampTo: { value: new Float32Array(MOST_LAMPS) } },
     lampPower: { value: Array.from({ length: MOST_LAMPS }, () => new THREE.Vector3()) },
-    ...{ lamps: { value: 0 }, keyLamp: { value: -1 }, above: { value: new THREE.Vector3() }, below: { value: new THREE.Vector3() } },
+    ...{
+      lamps: { value: 0 },
+      ofSpot: { value: none() },
+      ofSun: { value: none() },
+      above: { value: new THREE.Vector3() },
+      below: { value: new THREE.Vector3() },
+    },
   }
 
   constructor(shadow: GasShadow) {
@@ -77,10 +108,7 @@ export class Catcher {
     shadow.into(m, (fragment) =>
       fragment
         .replace('void main() {', SHADER)
-        .replace(
-          /gl_FragColor = vec4\([^;]*;/,
-          'vec3 n = faces();\n\tgl_FragColor = vec4(effectLight(n), opacity * keyShare(n) * (1.0 - getShadowMask() * gasLeft()));',
-        )
+        .replace(/gl_FragColor = vec4\([^;]*;/, 'vec3 n = faces();\n\tgl_FragColor = vec4(effectLight(n), opacity * taken(n));')
         .replace('#include <premultiplied_alpha_fragment>', ''),
     )
     const before = m.onBeforeCompile
@@ -118,7 +146,11 @@ export class Catcher {
       u.lampPower.value[i].set(...l.colour)
     })
     u.lamps.value = Math.min(MOST_LAMPS, light.lamps.length)
-    u.keyLamp.value = light.key
+    for (const [list, of] of [
+      [u.ofSpot.value, light.spots],
+      [u.ofSun.value, light.suns],
+    ] as const)
+      for (let i = 0; i < MOST_SHADOWS; i++) list[i] = of[i] ?? -1
     u.above.value.set(...light.above)
     u.below.value.set(...light.below)
   }
@@ -127,12 +159,14 @@ export class Catcher {
     this.material.dispose()
   }
 }
+const none = () => Array.from({ length: MOST_SHADOWS }, () => -1)
 const fours = () => Array.from({ length: MOST_LAMPS }, () => new THREE.Vector4())
 /** What shines on what only catches: what the plate has in it already, and what the effects bring. */
 export interface CaughtLight {
   lamps: readonly MarchLight[]
-  /** Of the lamps the one that throws shadows, −1: none. */
-  key: number
+  /** Of the lamps those that throw shadows, spots and suns, each in their order; −1: one that is no lamp but an effect. */
+  spots: readonly number[]
+  suns: readonly number[]
   above: Vec3
   below: Vec3
   effects: readonly Flame[]
@@ -146,7 +180,16 @@ export function caughtLight(shot: Shot, lights: readonly LightDoc[], t: number, 
     return [{ place: sampleVec3(l.place, t), radius: 0, power: sampleColour(l.colour, t).map((c) => c * strength) as Flame['power'] }]
   })
   const still = { ...shot, lights: lights.filter((l) => !follows.has(l.id)) }
-  const key = shadowLight(still)
-  const at = shiningLights(still).findIndex((l) => l.id === key?.id)
-  return { lamps: lightsAt(still, t), key: at, ...ambientOf(still, t), effects: [...flames, ...effects] }
+  const lit = shiningLights(still)
+  const casting = (kind: LightDoc['kind']) =>
+    shadowLights(shot)
+      .filter((l) => l.kind === kind)
+      .map((l) => lit.findIndex((x) => x.id === l.id))
+  return {
+    lamps: lightsAt(still, t),
+    spots: casting('spot'),
+    suns: casting('sun'),
+    ...ambientOf(still, t),
+    effects: [...flames, ...effects],
+  }
 }

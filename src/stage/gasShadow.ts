@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import type { MarchFront } from '../engine'
 import { Front } from './front'
-import { softShadows } from './softShadow'
+import { askSoftly, softShadows } from './softShadow'
 
 /** The shadow of a gas for the light that throws shadows: what of its light is left at places that it sees. */
 export interface GasShade {
@@ -9,9 +9,12 @@ export interface GasShade {
   /** From the shot to the light's picture (x and y, −1 to 1 before they are divided by the third) and the depth in it: four rows of four. */
   rows: readonly number[]
 }
+/** Of which kind the light is whose way through gases is known. */
+export const KEY_SPOT = 1
+export const KEY_SUN = 2
 const UNIFORMS = `
 varying vec3 gasPlace;
-uniform float lightsAll;
+uniform float lightsAll; uniform int gasKind;
 uniform highp sampler3D gasFront; uniform vec3 gasDepths; uniform mat4 gasRows;
 float gasLeft() {
   if (gasDepths.z < 0.5) return 1.0;
@@ -22,12 +25,16 @@ float gasLeft() {
   return texture(gasFront, vec3(at * 0.5 + 0.5, (s + 0.5) / gasDepths.z)).a;
 }
 `
-/** Where three.js dims lights by their own shadow: only one light of a shot has one, and it comes first. */
-const DIMS = /directLight\.color \*= \( directLight\.visible && receiveShadow \)/g
-const lights = THREE.ShaderChunk.lights_fragment_begin.replace(
-  DIMS,
-  'directLight.color *= gasLeft();\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow )',
+/** Where three.js dims lights by their own shadow: the gas shades the first that has one, which is the first of its kind. */
+const DIMS = /(\b(?:spot|directional)LightShadow = \w+\[ i \];\s*)directLight\.color \*= /g
+const lights = askSoftly(
+  THREE.ShaderChunk.lights_fragment_begin.replace(
+    DIMS,
+    (_, before: string) =>
+      `${before}if (UNROLLED_LOOP_INDEX == 0 && gasKind == ${before.startsWith('spot') ? KEY_SPOT : KEY_SUN}) directLight.color *= gasLeft();\n\t\tdirectLight.color *= `,
+  ),
 )
+if (lights.split('gasLeft').length !== 3) throw new Error('three.js dims lights in another way now: look at stage/gasShadow.ts')
 
 /**
  * What is mirrored of the sky; what it lights evenly is the hemisphere's, but for what rough metal mirrors more than once. A picture of light
@@ -58,6 +65,7 @@ export class GasShadow {
     gasRows: { value: new THREE.Matrix4() },
     smoothShadows: { value: true },
     lightsAll: { value: 0 },
+    gasKind: { value: 0 },
   }
 
   /** Lets a material know it; before it is drawn for the first time. `more`: what its own shader changes behind that. */
@@ -84,6 +92,10 @@ export class GasShadow {
   /** Whether what is mirrored is also what lights. */
   setAround(around: boolean): void {
     this.uniforms.lightsAll.value = around ? 1 : 0
+  }
+  /** The kind of the first light that throws shadows. */
+  setKey(kind: 'spot' | 'sun' | null): void {
+    this.uniforms.gasKind.value = kind === 'spot' ? KEY_SPOT : kind === 'sun' ? KEY_SUN : 0
   }
   set(shade: GasShade | null): void {
     this.front.set(shade?.front ?? null)

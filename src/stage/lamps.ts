@@ -1,11 +1,19 @@
 import * as THREE from 'three'
 import { RectAreaLightUniformsLib } from 'three/addons/lights/RectAreaLightUniformsLib.js'
-import { shiningLights, throwsShadow } from '../acts'
-import { type LightDoc, type Shot, sampleColour, sampleNumber, sampleVec3 } from '../shot'
+import { shadowLights, shiningLights } from '../acts'
+import { changes, type LightDoc, type Shot, sampleColour, sampleNumber, sampleVec3 } from '../shot'
+import { SHADOW_FAR_M, SHADOW_NEAR_M, SUN_REACH_M } from './softShadow'
 
+/** How far the edge of a shadow reaches that is as sharp as can be. */
+const EDGE_TEXELS = 3
+/** How far before a surface its shade begins in the light of a sun, m; of a lamp, of the depth of its map: 2 cm at 7 m. */
+const SUN_BIAS_M = 0.01
+const LAMP_BIAS = 0.00004
 /** Lights of a shot that shine from somewhere, as three.js sees them. */
 export class Lamps {
   private lights = new Map<string, THREE.Light>()
+  /** Whether one of them has shadows that are soft by its size. */
+  soft = false
 
   constructor(private scene: THREE.Scene) {}
   load(shot: Shot): void {
@@ -14,11 +22,10 @@ export class Lamps {
       l.dispose()
     }
     this.lights.clear()
-    let shadowTaken = false
+    const casting = new Set(shadowLights(shot).map((l) => l.id))
+    this.soft = shadowLights(shot).some((l) => changes(l.size) || sampleNumber(l.size ?? 0, 0) > 0)
     for (const l of shiningLights(shot)) {
-      const shadows = !shadowTaken && throwsShadow(l)
-      const light = makeLight(l, shadows)
-      if (shadows) shadowTaken = true
+      const light = makeLight(l, casting.has(l.id))
       this.lights.set(l.id, light)
       this.scene.add(light)
       if ('target' in light) this.scene.add(light.target as THREE.Object3D)
@@ -62,6 +69,11 @@ function placeLight(light: THREE.Light, l: LightDoc, t: number): void {
     light.intensity /= light.width * light.height
     light.lookAt(...sampleVec3(l.aim, t))
   }
+  if ('shadow' in light && light.castShadow) {
+    const size = sampleNumber(l.size ?? 0, t)
+    // Below 0: by its size, a sun's as the tangent of it; else in texels.
+    ;(light as THREE.SpotLight).shadow.radius = size > 0 ? -(l.kind === 'sun' ? Math.tan((size * Math.PI) / 180) : size) : EDGE_TEXELS
+  }
   if (light instanceof THREE.SpotLight) {
     light.angle = (sampleNumber(l.angle, t) * Math.PI) / 180
     light.penumbra = sampleNumber(l.edge ?? 50, t) / 100
@@ -78,17 +90,19 @@ function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
   light.castShadow = shadows
   if (shadows) {
     light.shadow.mapSize.set(1024, 1024)
-    light.shadow.bias = -0.0004
+    // Of the depth of the map: even from a sun, crowded far away from a lamp.
+    light.shadow.bias = light instanceof THREE.DirectionalLight ? -SUN_BIAS_M / SHADOW_FAR_M : -LAMP_BIAS
     light.shadow.normalBias = 0.01
-    light.shadow.radius = 3
+    light.shadow.radius = EDGE_TEXELS
     light.shadow.autoUpdate = false
     light.shadow.needsUpdate = true
     if (light instanceof THREE.DirectionalLight) {
       const c = light.shadow.camera
-      c.left = c.bottom = -8
-      c.right = c.top = 8
-      c.updateProjectionMatrix()
-    } else light.shadow.camera.near = 0.1
+      c.left = c.bottom = -SUN_REACH_M
+      c.right = c.top = SUN_REACH_M
+    }
+    Object.assign(light.shadow.camera, { near: SHADOW_NEAR_M, far: SHADOW_FAR_M })
+    light.shadow.camera.updateProjectionMatrix()
   }
   return light
 }

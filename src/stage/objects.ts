@@ -1,5 +1,17 @@
 import * as THREE from 'three'
-import { ambientOf, baseMesh, isLine, type Meshes, othersIn, placedMatrix, posedIn, regionOf, type Shaped, shapedOf } from '../acts'
+import {
+  ambientOf,
+  baseMesh,
+  isLine,
+  type Meshes,
+  othersIn,
+  placedMatrix,
+  posedIn,
+  regionOf,
+  type Shaped,
+  shadowLight,
+  shapedOf,
+} from '../acts'
 import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleNumber, sampleStep } from '../shot'
 import { Bodies, type BodyFaces } from './bodies'
@@ -128,6 +140,8 @@ export class Objects {
       this.meshes.delete(id)
     }
     this.lamps.load(shot)
+    const key = shadowLight(shot)?.kind
+    this.gasShadow.setKey(key === 'spot' || key === 'sun' ? key : null)
     if (!this.ambient.parent) this.scene.add(this.ambient)
     this.moves =
       [...this.meshes.values()].some((p) => p.shaped.at) ||
@@ -278,6 +292,10 @@ export class Objects {
     const fresh = Number.isNaN(this.lastT) || (this.moves && t !== this.lastT)
     this.lastT = t
     return fresh
+  }
+  /** Whether shadows are soft by the sizes of their lights: another kind of shadow map. */
+  get softShadows(): boolean {
+    return this.lamps.soft
   }
   firstLight = (camera: THREE.Camera): THREE.Vector4 => this.lamps.first(camera)
   /** Draws them for their depth alone: with one material, and bodies of particles with their own. */

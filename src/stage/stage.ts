@@ -136,6 +136,7 @@ export class Stage {
     this.shot = shot
     this.meshes = meshes
     this.objects.load(shot, meshes)
+    this.renderer.shadowMap.type = this.objects.softShadows ? THREE.BasicShadowMap : THREE.PCFShadowMap
     // Pictures of particles are decoded from now on, so that whoever waits for pictures waits for these too.
     for (const s of shot.systems) for (const { sprite } of drawsOf(shot, s, 0)) if (sprite) this.sprites.of(shot, meshes, sprite)
     const elements = new Set([...shot.systems, ...shot.objects, ...shot.gases].map((e) => e.id))

@@ -34,6 +34,7 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
             ...(l.kind === 'spot' ? ['angle', 'edge'] : l.kind === 'area' ? ['width', 'height'] : []),
             'onGas',
             ...(l.kind === 'area' ? [] : ['shadow']),
+            ...(throwsShadow(l) ? ['size'] : []),
           ]}
           record={rec(l)}
           find={find(l.id)}

@@ -1,0 +1,109 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { primitive, thing } from '../../acts/testing/things'
+import type { LightDoc, Shot, Vec3 } from '../../shot'
+import { Pictures, pixels } from './testing/pictures'
+import { linear } from './testing/screen'
+
+let pictures: Pictures
+beforeAll(async () => {
+  pictures = await Pictures.open()
+})
+afterAll(() => pictures.close())
+
+const [WIDTH, HEIGHT] = [256, 144]
+const ABOVE = 8
+/** Metres of the floor that the picture is wide. */
+const WIDE = 4
+const light = (o: Partial<LightDoc>): LightDoc => ({
+  ...pictures.base.lights[0],
+  ...{ id: 'lamp', kind: 'spot', colour: [1, 1, 1] as Vec3, strength: 30, angle: 40, edge: 0, shadow: true, size: 0, follows: null },
+  ...o,
+})
+/**
+ * A floor from straight above, through a lens that shows so much of it, with lights and a sheet whose edge lies along Z at X = 0, so high above.
+ * Gives the light of the floor along X, in its middle.
+ */
+async function floor(lights: LightDoc[], high: number, catches = false, change: (s: Shot) => void = () => {}) {
+  const renderer = await pictures.shown((s: Shot) => {
+    s.systems = []
+    s.forces = []
+    s.layers[0].finish = []
+    s.surroundings = { colour: catches ? [0.2, 0.2, 0.2] : [0, 0, 0], light: [0, 0, 0] }
+    s.lights = lights
+    const plain = thing('floor', { shape: { kind: 'plane', size: 40, endless: false } })
+    const white = { ...plain.material, colour: [1, 1, 1] as Vec3, roughness: 1, metal: 0, glow: [0, 0, 0] as Vec3, catches }
+    // Seen by no ray of the camera: it looks from below the sheet.
+    const sheet = thing('sheet', { shape: primitive('box', { width: 6, height: 0.01, depth: 12 }), place: [-3, high, 0] })
+    s.objects = [{ ...plain, material: white }, sheet]
+    s.cameras[0] = { ...s.cameras[0], place: [0, 0.5, 0.0001], aim: [0, 0, 0], lens: (18 * 0.5) / (WIDE / 2) }
+    change(s)
+  })
+  const { data, channels } = pixels((await renderer.render(2, { width: WIDTH, height: HEIGHT, transparent: false })).png)
+  return Array.from({ length: WIDTH }, (_, x) => linear(data[((HEIGHT / 2) * WIDTH + x) * channels]))
+}
+/** How far apart a tenth and nine tenths of the light lie along X, m. */
+function edge(row: number[]): number {
+  const most = Math.max(...row.slice(WIDTH - 40))
+  const at = (share: number) => {
+    const i = row.findIndex((v) => v >= share * most)
+    return i - (row[i] - share * most) / (row[i] - row[i - 1])
+  }
+  return ((at(0.9) - at(0.1)) / WIDTH) * WIDE
+}
+/** Of a disc: the area beyond a chord is a tenth where it lies 0.687 of the radius from the middle. */
+const TENTH = 0.687
+
+describe('shadows', () => {
+  it('are as soft as the disc of a spot is large, by how high what shades hangs', async () => {
+    const spot = (size: number) => light({ place: [0, ABOVE, 0], aim: [0, 0, 0], size })
+    for (const [size, high] of [
+      [0.3, 2],
+      [0.3, 4],
+      [0.6, 2],
+    ]) {
+      const half = (size * high) / (ABOVE - high)
+      const wide = edge(await floor([spot(size)], high)) / (2 * TENTH * half)
+      expect(wide).toBeGreaterThan(0.8)
+      expect(wide).toBeLessThan(1.2)
+    }
+    // One that has none is as sharp as its map is fine.
+    expect(edge(await floor([spot(0)], 2))).toBeLessThan(0.1)
+  })
+  it('of a sun by its angle', async () => {
+    const sun = light({ kind: 'sun', place: [0, 20, 0.001], aim: [0, 0, 0], strength: 1, size: 5 })
+    const half = Math.tan((5 * Math.PI) / 180) * 2
+    const wide = edge(await floor([sun], 2))
+    expect(wide / (2 * TENTH * half)).toBeGreaterThan(0.8)
+    expect(wide / (2 * TENTH * half)).toBeLessThan(1.2)
+  })
+  it('do not darken what shades nothing: a floor in slanting light is lit as without', async () => {
+    const slanting = (o: Partial<LightDoc>) => light({ place: [6, 3, 0], aim: [0, 0, 0], angle: 50, ...o })
+    const away = (s: Shot) => void (s.objects = s.objects.slice(0, 1))
+    const [soft, none] = [
+      await floor([slanting({ size: 0.5 })], 2, false, away),
+      await floor([slanting({ shadow: false })], 2, false, away),
+    ]
+    for (let x = 20; x < WIDTH - 20; x += 8) expect(Math.abs(soft[x] / none[x] - 1)).toBeLessThan(0.03)
+  })
+  it('are thrown by several lights, each of its own light; with a catcher as far as each lights it', async () => {
+    // One from the right, one from the left, each half of the light: shade of the one, of both, of none.
+    const [a, b] = [-4, 4].map((x, i) =>
+      light({ id: `lamp ${i}`, kind: 'sun', place: [x, 4, 0.001], aim: [0, 0, 0], strength: 1, size: 0 }),
+    )
+    const one = (s: Shot) =>
+      void (s.objects[1] = { ...s.objects[1], shape: primitive('box', { width: 1, height: 0.01, depth: 12 }), place: [0, 1, 0] })
+    const row = await floor([a, b], 1, false, one)
+    const at = (x: number) => row[Math.round((0.5 + x / WIDE) * WIDTH)]
+    // From −X the light goes to +X: the strip at a height of 1 shades half a metre about ±1.
+    const lit = at(0)
+    expect(at(-1) / lit).toBeGreaterThan(0.45)
+    expect(at(-1) / lit).toBeLessThan(0.55)
+    expect(at(1) / lit).toBeGreaterThan(0.45)
+    expect(at(1) / lit).toBeLessThan(0.55)
+    const both = await floor([a, b, ...[a, b].map((l) => ({ ...l, id: `${l.id} again`, shadow: false }))], 1, true, one)
+    const caught = (x: number) => both[Math.round((0.5 + x / WIDE) * WIDTH)]
+    // Four lights alike, of which each shadow takes one: three quarters of what is behind are left.
+    expect(caught(1) / caught(0)).toBeGreaterThan(0.68)
+    expect(caught(1) / caught(0)).toBeLessThan(0.82)
+  })
+})
