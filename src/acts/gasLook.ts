@@ -13,7 +13,7 @@ import {
 } from '../shot'
 import { ambientOf } from './ambient'
 import type { VolumeDrawing } from './drawing'
-import { shiningLights } from './lit'
+import { lightShare, shiningLights } from './lit'
 import { curveTable } from './lookTables'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
@@ -73,10 +73,13 @@ const unit = (v: readonly number[]): Vec3 => {
   const l = Math.hypot(...v) || 1
   return v.map((x) => x / l) as Vec3
 }
-/** The lights of a shot at t, as what is soft sees them, with its share of the surroundings. `shadows`: of each of the lights in turn. */
-export function marchScene(shot: Shot, share: number, t: number, shadows: readonly MarchLight['shadow'][] = []): MarchScene {
+/** The lights of a shot at t, as what is soft sees them, with its share of the surroundings. `shadows`: of each of the lights in turn; `of`: the element. */
+export function marchScene(shot: Shot, share: number, t: number, shadows: readonly MarchLight['shadow'][] = [], of = ''): MarchScene {
   const { above, below } = ambientOf(shot, t)
-  const lights = lightsAt(shot, t, (l) => sampleNumber(l.onGas, t) / 100).map((l, i) => ({ ...l, shadow: shadows[i] }))
+  const lights = lightsAt(shot, t, (l) => (sampleNumber(l.onGas, t) / 100) * lightShare(l, of)).map((l, i) => ({
+    ...l,
+    shadow: shadows[i],
+  }))
   return { lights, above: above.map((x) => x * share) as Vec3, below: below.map((x) => x * share) as Vec3 }
 }
 /** The lights that shine at t, in their order, each times a share of it. */

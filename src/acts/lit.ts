@@ -9,6 +9,9 @@ import { placedMatrix, posedIn } from './places'
 export const shiningLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shot.lights.filter((l) => !l.muted && l.kind !== 'around')
 /** Whether a light throws the shadow that is asked for: a point and an area throw none. */
 export const throwsShadow = (l: LightDoc): boolean => l.shadow && (l.kind === 'spot' || l.kind === 'sun')
+/** The share of a light that an element gets, 1 for all. */
+export const lightShare = (l: Pick<LightDoc, 'shares'>, element: string): number =>
+  (l.shares?.find((s) => s.of === element)?.share ?? 100) / 100
 /** So many lights of a shot throw shadows on objects: the first that ask. */
 export const MOST_SHADOWS = 4
 export const shadowLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shiningLights(shot).filter(throwsShadow).slice(0, MOST_SHADOWS)

@@ -18,6 +18,8 @@ import { elements, type ParamRecord, recordsOf } from './walk'
 export type ReferenceTo =
   | ParamOf<'ref'>['to']
   | 'reached'
+  /** What a light may shine at. */
+  | 'lit'
   /** Any element whose values are read, and one of its acts. */
   | 'element'
   | 'act'
@@ -152,7 +154,21 @@ const OWN: { [G in Group]?: (e: Shot[G][number], where: Where) => Reference[] } 
   },
   systems: (s, where) => [...field(where, s, 'space', 'object'), ...field(where, s, 'layer', 'layer')],
   gases: (g, where) => field(where, g, 'rides', 'object'),
-  lights: (l, where) => field(where, l, 'asset', 'asset'),
+  lights: (l, where) => [
+    ...field(where, l, 'asset', 'asset'),
+    ...(l.shares ?? []).map(
+      (x, i): Reference => ({
+        ...where,
+        path: [...where.path, 'shares', i, 'of'],
+        to: 'lit',
+        id: x.of,
+        lead(next) {
+          if (next === null) l.shares?.splice(l.shares.indexOf(x), 1)
+          else x.of = next
+        },
+      }),
+    ),
+  ],
   forces: (f, where) => [
     ...(f.reaches === 'all' ? [] : list({ ...where, path: [...where.path, 'reaches'] }, f.reaches, 'reached')),
     ...f.shares.map(

@@ -278,6 +278,9 @@ export const shotTypes = once(() => {
         asset: hash.nullable().default(null),
         above: colourSchema().default([0, 0, 0]),
         below: colourSchema().default([0, 0, 0]),
+        shares: list(
+          z.strictObject({ of: id, share: numberSchema({ min: 0, max: 10000 }).default(100), shadow: flag.default(true) }),
+        ).default([]),
       }),
     ),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),

@@ -2,6 +2,12 @@ import type { Animated, AnimatedVec3, Vec3 } from './animated'
 import type { ElementBase } from './element'
 import type { Outline } from './outline'
 
+/** How much of a light an element gets, per cent, and whether it throws a shadow in it. */
+export interface LightShare {
+  of: string
+  share: number
+  shadow: boolean
+}
 export interface LightDoc extends ElementBase {
   kind: 'point' | 'spot' | 'sun' | 'area' | 'around'
   /** An object or a system with which it goes along; its place and aim are then from there. */
@@ -33,6 +39,8 @@ export interface LightDoc extends ElementBase {
   /** Per cent of it that gases get. */
   onGas: Animated<number>
   shadow: boolean
+  /** Elements that get another share of it than all, or shade nothing in it. */
+  shares?: LightShare[]
   /** Radius of what shines, by which its shadow is soft: m, of a sun degrees. */
   size?: Animated<number>
 }

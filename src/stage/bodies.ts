@@ -215,6 +215,8 @@ export class Bodies {
     if (old instanceof Kind) return old
     if (old) this.drop(old)
     const made = new Kind(this.gasShadow, making)
+    // By its system, of which the key begins with the id.
+    made.mesh.name = key.slice(0, key.indexOf(' '))
     this.group.add(made.mesh)
     this.all.set(key, made)
     return made

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { ambientOf, lightsAt, MOST_SHADOWS, shadowLights, shiningLights } from '../acts'
+import { ambientOf, lightShare, lightsAt, MOST_SHADOWS, shadowLights, shiningLights } from '../acts'
 import type { Flame, MarchLight } from '../engine'
 import { type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleVec3, type Vec3 } from '../shot'
 import { type GasShadow, KEY_SPOT, KEY_SUN } from './gasShadow'
@@ -126,7 +126,7 @@ export class Catcher {
     return depth
   }
   /** As it is at a moment, in the light of then. */
-  set(material: ObjectDoc['material'], t: number, light: CaughtLight): void {
+  set({ id, material }: ObjectDoc, t: number, light: CaughtLight): void {
     const u = this.uniforms
     this.material.opacity = sampleNumber(material.opacity ?? 100, t) / 100
     u.caught.value.setRGB(...sampleColour(material.colour, t))
@@ -143,7 +143,8 @@ export class Catcher {
       u.lampAim.value[i].set(...(l.spot?.aim ?? [0, 0, 0]), l.spot?.from ?? 0)
       // A cosine is never more than one: no cone.
       u.lampTo.value[i] = l.spot ? Math.max(l.spot.to, l.spot.from + 1e-4) : 2
-      u.lampPower.value[i].set(...l.colour)
+      const share = lightShare(light.lit[i], id)
+      u.lampPower.value[i].set(l.colour[0] * share, l.colour[1] * share, l.colour[2] * share)
     })
     u.lamps.value = Math.min(MOST_LAMPS, light.lamps.length)
     for (const [list, of] of [
@@ -164,6 +165,8 @@ const fours = () => Array.from({ length: MOST_LAMPS }, () => new THREE.Vector4()
 /** What shines on what only catches: what the plate has in it already, and what the effects bring. */
 export interface CaughtLight {
   lamps: readonly MarchLight[]
+  /** The lights that these are. */
+  lit: readonly LightDoc[]
   /** Of the lamps those that throw shadows, spots and suns, each in their order; −1: one that is no lamp but an effect. */
   spots: readonly number[]
   suns: readonly number[]
@@ -187,6 +190,7 @@ export function caughtLight(shot: Shot, lights: readonly LightDoc[], t: number, 
       .map((l) => lit.findIndex((x) => x.id === l.id))
   return {
     lamps: lightsAt(still, t),
+    lit,
     spots: casting('spot'),
     suns: casting('sun'),
     ...ambientOf(still, t),

@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import type { MarchFront } from '../engine'
 import { Front } from './front'
+import { SHARE_UNIFORMS, shareUniforms, withShares } from './lightShares'
 import { askSoftly, softShadows } from './softShadow'
 
 /** The shadow of a gas for the light that throws shadows: what of its light is left at places that it sees. */
@@ -13,7 +14,7 @@ export interface GasShade {
 export const KEY_SPOT = 1
 export const KEY_SUN = 2
 const UNIFORMS = `
-varying vec3 gasPlace;
+${SHARE_UNIFORMS}varying vec3 gasPlace;
 uniform float lightsAll; uniform int gasKind;
 uniform highp sampler3D gasFront; uniform vec3 gasDepths; uniform mat4 gasRows;
 float gasLeft() {
@@ -27,11 +28,13 @@ float gasLeft() {
 `
 /** Where three.js dims lights by their own shadow: the gas shades the first that has one, which is the first of its kind. */
 const DIMS = /(\b(?:spot|directional)LightShadow = \w+\[ i \];\s*)directLight\.color \*= /g
-const lights = askSoftly(
-  THREE.ShaderChunk.lights_fragment_begin.replace(
-    DIMS,
-    (_, before: string) =>
-      `${before}if (UNROLLED_LOOP_INDEX == 0 && gasKind == ${before.startsWith('spot') ? KEY_SPOT : KEY_SUN}) directLight.color *= gasLeft();\n\t\tdirectLight.color *= `,
+const lights = withShares(
+  askSoftly(
+    THREE.ShaderChunk.lights_fragment_begin.replace(
+      DIMS,
+      (_, before: string) =>
+        `${before}if (UNROLLED_LOOP_INDEX == 0 && gasKind == ${before.startsWith('spot') ? KEY_SPOT : KEY_SUN}) directLight.color *= gasLeft();\n\t\tdirectLight.color *= `,
+    ),
   ),
 )
 if (lights.split('gasLeft').length !== 3) throw new Error('three.js dims lights in another way now: look at stage/gasShadow.ts')
@@ -70,8 +73,10 @@ export class GasShadow {
 
   /** Lets a material know it; before it is drawn for the first time. `more`: what its own shader changes behind that. */
   into(material: THREE.Material, more: (fragment: string) => string = (f) => f): void {
+    const shares = shareUniforms()
+    material.userData.shares = shares
     material.onBeforeCompile = (shader) => {
-      Object.assign(shader.uniforms, this.uniforms)
+      Object.assign(shader.uniforms, this.uniforms, shares)
       shader.vertexShader = shader.vertexShader
         .replace('void main() {', 'varying vec3 gasPlace;\nvoid main() {')
         .replace('#include <project_vertex>', '#include <project_vertex>\n\tgasPlace = (modelMatrix * vec4(transformed, 1.0)).xyz;')

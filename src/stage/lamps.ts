@@ -22,15 +22,20 @@ export class Lamps {
       l.dispose()
     }
     this.lights.clear()
+    this.ids.clear()
     const casting = new Set(shadowLights(shot).map((l) => l.id))
     this.soft = shadowLights(shot).some((l) => changes(l.size) || sampleNumber(l.size ?? 0, 0) > 0)
     for (const l of shiningLights(shot)) {
       const light = makeLight(l, casting.has(l.id))
       this.lights.set(l.id, light)
+      this.ids.set(light, l.id)
       this.scene.add(light)
       if ('target' in light) this.scene.add(light.target as THREE.Object3D)
     }
   }
+  /** The light of the shot that one stands for. */
+  idOf = (l: THREE.Light): string | undefined => this.ids.get(l)
+  private ids = new Map<THREE.Light, string>()
   place(lights: readonly LightDoc[], t: number): void {
     for (const l of lights) {
       const light = this.lights.get(l.id)

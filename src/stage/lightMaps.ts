@@ -47,7 +47,7 @@ export class LightMaps {
     }
     this.kept.set(l.id, k)
     k.state = state
-    const hidden = objects.withoutShadow(shot)
+    const hidden = objects.withoutShadow(shot, l)
     for (const m of hidden) m.visible = false
     const { autoUpdate } = r.shadowMap
     r.shadowMap.autoUpdate = false

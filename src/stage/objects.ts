@@ -19,6 +19,7 @@ import type { BodyView } from './bodyLevels'
 import { Catcher, caughtLight } from './catcher'
 import { type GasShade, GasShadow } from './gasShadow'
 import { Lamps } from './lamps'
+import { LightShares } from './lightShares'
 import { boxLines, edgeLines, RegionView } from './overlays'
 import { plateOf } from './plate'
 import { Solids } from './solids'
@@ -80,6 +81,7 @@ export class Objects {
   onPicture: () => void = () => {}
   private assets: Meshes = new Map()
   private lamps = new Lamps(this.scene)
+  private shares = new LightShares()
   private flames: THREE.PointLight[] = []
   private gasShadow = new GasShadow()
   private solids = new Solids(this.scene, this.gasShadow)
@@ -261,7 +263,7 @@ export class Objects {
       reshape(p, t)
       placeObject(p, o, t, this.places, this.alpha)
       p.ramp?.set(o.material, shot.shared.looks, p.shaped.mesh, t)
-      if (light) p.catcher?.set(o.material, t, light)
+      if (light) p.catcher?.set(o, t, light)
       // What lies behind everything is seen nowhere else.
       if (o.id === plate) p.mesh.visible = false
       // A line has nothing to be drawn but what the View draws of it.
@@ -277,6 +279,7 @@ export class Objects {
     }
     this.region.place(this.scene, editing, shot, this.assets, t, (id) => this.meshes.get(id) ?? null)
     this.lamps.place(lights, t)
+    this.shares.set(this.scene, lights, this.lamps.idOf)
     const { above, below } = ambientOf(shot, t)
     this.ambient.color.setRGB(...above)
     this.ambient.groundColor.setRGB(...below)
@@ -317,11 +320,12 @@ export class Objects {
     this.scene.add(behind)
   }
   private backdrop: THREE.Object3D | null = null
-  /** What is seen but throws no shadow. */
-  withoutShadow(shot: Shot): THREE.Mesh[] {
+  /** What is seen but throws no shadow, at all or in this light. */
+  withoutShadow(shot: Shot, light: LightDoc): THREE.Mesh[] {
     return shot.objects.flatMap((o) => {
       const m = this.meshes.get(o.id)?.mesh
-      return m?.visible && !o.shadow ? [m] : []
+      const shades = o.shadow && !light.shares?.some((s) => s.of === o.id && !s.shadow)
+      return m?.visible && !shades ? [m] : []
     })
   }
   /** Everything that a ray can meet. */

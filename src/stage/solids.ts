@@ -34,7 +34,7 @@ export class Solids {
       const made = JSON.stringify([draw, found.looks, found.matrices, share])
       const old = this.all.get(key)
       if (old?.part === part && old.made === made) continue
-      const solid = old ?? this.fresh()
+      const solid = old ?? this.fresh(part.element)
       this.all.set(key, solid)
       solid.part = part
       solid.made = made
@@ -59,12 +59,13 @@ export class Solids {
     }
     return changed
   }
-  private fresh(): Solid {
+  private fresh(element: string): Solid {
     const material = new THREE.MeshStandardMaterial({ vertexColors: true })
     this.gasShadow.into(material)
     const mesh = new THREE.Mesh(new THREE.BufferGeometry(), material)
     mesh.castShadow = mesh.receiveShadow = true
     mesh.frustumCulled = false
+    mesh.name = element
     this.scene.add(mesh)
     return { mesh, lines: new SolidMesh(), part: null, made: '' }
   }

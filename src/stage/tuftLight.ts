@@ -75,7 +75,12 @@ export class TuftLight {
     const { marcher, room } = this
     if (!marcher || marcher.isEmpty || !room) return false
     const shadows = c.lightMaps(room)
-    const light = this.light(marcher, marchScene(c.shot, d.surroundings, c.t, shadows), shadows, viewOf(c.camera).eye)
+    const light = this.light(
+      marcher,
+      marchScene(c.shot, d.surroundings, c.t, shadows, this.made.parts[0]?.element),
+      shadows,
+      viewOf(c.camera).eye,
+    )
     if (!light) return false
     u.tuft.value.set(d.thickness, 1 / Math.max(0.05, d.lumps), d.shine, d.meets)
     u.ragged.value = 0.75 * d.ragged

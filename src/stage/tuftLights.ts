@@ -1,4 +1,4 @@
-import { drawsOf, systemMatrices } from '../acts'
+import { drawsOf, lightShare, systemMatrices } from '../acts'
 import { partsOf } from '../engine'
 import type { Shot } from '../shot'
 import type { DrawContext, Prepare } from './drawer'
@@ -24,7 +24,8 @@ export class TuftLights {
       const draws = drawsOf(shot, system, t, frame.parts)
       const tuft = draws.find((d) => d.tuft)?.tuft
       if (!tuft) continue
-      const key = JSON.stringify([tuft.shade, tuft.again, tuft.forward, tuft.surroundings])
+      const shares = shot.lights.map((l) => lightShare(l, system.id))
+      const key = JSON.stringify([tuft.shade, tuft.again, tuft.forward, tuft.surroundings, shares])
       const group = groups.get(key) ?? { systems: [], members: [] }
       groups.set(key, group)
       group.systems.push(system.id)

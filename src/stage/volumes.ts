@@ -80,7 +80,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   /** Its light for this eye, unless it is there. */
   private light(c: DrawContext, gas: GasDoc, m: Marcher, eye: MarchView['eye']): void {
     const shadows = c.lightMaps(roomOf(c.shot, gas, c.t, c.frame.parts))
-    const scene = marchScene(c.shot, volumeDrawing(gas, c.t).smoke?.surroundings ?? 0, c.t, shadows)
+    const scene = marchScene(c.shot, volumeDrawing(gas, c.t).smoke?.surroundings ?? 0, c.t, shadows, gas.id)
     const same = shadows.length === this.shadows.length && shadows.every((s, i) => s === this.shadows[i])
     const lit = JSON.stringify([scene.above, scene.below, scene.lights.map((l) => ({ ...l, shadow: null })), eye])
     if (same && lit === this.lit) return

@@ -193,6 +193,7 @@ export const newLight = (shot: Shot): LightDoc => ({
   asset: null,
   above: [0, 0, 0],
   below: [0, 0, 0],
+  shares: [],
 })
 export const newCamera = (shot: Shot): CameraDoc => ({
   id: newId('camera'),

@@ -106,4 +106,22 @@ describe('shadows', () => {
     expect(caught(1) / caught(0)).toBeGreaterThan(0.68)
     expect(caught(1) / caught(0)).toBeLessThan(0.82)
   })
+  it('and light reach whom they are meant for: shares of objects, and what shades nothing in one light', async () => {
+    const sun = (o: Partial<LightDoc> = {}) => light({ kind: 'sun', place: [0, 20, 0.001], aim: [0, 0, 0], strength: 1, ...o })
+    const mean = (row: number[]) => row.slice(WIDTH / 2 + 40).reduce((a, b) => a + b, 0) / (WIDTH / 2 - 40)
+    const all = await floor([sun({ shadow: false })], 2)
+    const part = await floor([sun({ shadow: false, shares: [{ of: 'floor', share: 25, shadow: true }] })], 2)
+    expect(mean(part) / mean(all)).toBeCloseTo(0.25, 1)
+    // Of two lights the one is told from the other, whichever of them throws shadows and comes first in the shader.
+    const other = { ...sun({ shadow: false, strength: 1 }), id: 'other', shares: [{ of: 'floor', share: 0, shadow: true }] }
+    const both = await floor([other, sun()], 2)
+    const alone = await floor([sun()], 2)
+    for (let x = 0; x < WIDTH; x += 16) expect(both[x]).toBeCloseTo(alone[x], 2)
+    // The sheet shades the left half; where it shades nothing the floor is lit all over.
+    const through = await floor([sun({ shares: [{ of: 'sheet', share: 100, shadow: false }] })], 2)
+    expect(alone[40]).toBeLessThan(0.02)
+    expect(through[40] / through[WIDTH - 40]).toBeCloseTo(1, 1)
+    // And as before when it does again.
+    expect((await floor([sun()], 2))[40]).toBeLessThan(0.02)
+  })
 })

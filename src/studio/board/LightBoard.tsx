@@ -5,6 +5,7 @@ import { chooseFiles } from '../commands'
 import { useShot } from '../store'
 import { show } from '../units'
 import { Column, Columns, Empty } from './Column'
+import { LightSharesColumn } from './LightShares'
 import { ParamCard } from './ParamCard'
 import { rec, useT } from './time'
 
@@ -20,7 +21,7 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
   const system = !!l.follows && shot.systems.some((s) => s.id === l.follows)
   const from = follows ? ` m from ${follows}` : ' m'
   return (
-    <Columns count={2}>
+    <Columns count={3}>
       <Column title="Light">
         <ParamCard
           id={`${l.id}-light`}
@@ -72,6 +73,7 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
         />
         {system && <Empty>Where {follows} has nobody alive, it gives no light.</Empty>}
       </Column>
+      <LightSharesColumn light={l} shot={shot} />
     </Columns>
   )
 }
