@@ -73,6 +73,7 @@ function referenceIssues(shot: Shot): Issue[] {
     system: { ids: new Set(systems), say: (id) => `no system has the id ${id}` },
     source: { ids: new Set([...objects, ...systems]), say: (id) => `no object or system has the id ${id}` },
     lit: { ids: new Set([...objects, ...systems, ...ids(shot.gases)]), say: (id) => `no object, system or gas has the id ${id}` },
+    stuck: { ids: new Set([...objects, ...systems, ...ids(shot.lights)]), say: (id) => `no object, system or light has the id ${id}` },
     gas: { ids: new Set(ids(shot.gases)), say: (id) => `no gas has the id ${id}` },
     look: { ids: new Set(ids(shot.shared.looks)), say: (id) => `no look has the id ${id}` },
     camera: { ids: new Set(ids(shot.cameras)), say: (id) => `no camera has the id ${id}` },

@@ -12,6 +12,18 @@ export const OBJECT_PARAMS: Params = {
     help: 'About X, Y and Z; Z first, then X, then Y.',
   }),
   scale: vector({ label: 'Scale', unit: '×', default: [1, 1, 1], animated: true, changes: 'simulation', help: 'Size along its own axes.' }),
+  faces: choice({
+    label: 'Faces',
+    default: 'no',
+    changes: 'picture',
+    synonyms: ['billboard', 'look at camera', 'card', 'sprite'],
+    options: [
+      { value: 'no', label: 'as it is rotated' },
+      { value: 'camera', label: 'the camera', help: 'Its front, of a plane its upper side, is always turned to the camera.' },
+      { value: 'upright', label: 'the camera, upright', help: 'Turned about the vertical alone.' },
+    ],
+    help: 'In the picture alone: particles meet it as it is rotated.',
+  }),
   sides: choice({
     label: 'Stops',
     default: 'auto',

@@ -18,7 +18,13 @@ export const shadowLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shiningL
 /** The first of them, whose way through gases and tufts is followed as far as the objects behind them. */
 export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined => shadowLights(shot)[0]
 /** Where the particles of a system are that a light goes along with, in the shot; null where nobody lives. */
-function particleOf(shot: Shot, l: LightDoc, t: number, meshes: Meshes, parts: readonly Part[]): Vec3 | null {
+export function particleOf(
+  shot: Shot,
+  l: Pick<LightDoc, 'follows' | 'which'>,
+  t: number,
+  meshes: Meshes,
+  parts: readonly Part[],
+): Vec3 | null {
   const system = shot.systems.find((s) => s.id === l.follows && !s.muted)
   const part = system && partOf(parts, 'points', system.id)
   if (!system || !part?.count) return null

@@ -22,6 +22,7 @@ import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
 import { dyeTones } from './gasTones'
+import { GLOW_PARAMS } from './glowParams'
 import { LIGHT_PARAMS } from './lightParams'
 import { MOST_MAPPINGS } from './mapped'
 import { MASK_PARAMS } from './maskParams'
@@ -284,6 +285,7 @@ export const shotTypes = once(() => {
       }),
     ),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
+    glows: list(z.strictObject({ ...element, ...moving(GLOW_PARAMS) })).default([]),
     masks: list(z.strictObject({ ...element, ...moving(MASK_PARAMS) })).default([]),
     layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
       error: 'must have exactly one layer; more come with a later version of the document',

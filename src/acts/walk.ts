@@ -2,6 +2,7 @@ import { type ActDoc, type ElementDoc, GROUPS, type Group, type ObjectDoc, type 
 import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
+import { GLOW_PARAMS } from './glowParams'
 import { LIGHT_PARAMS } from './lightParams'
 import { MASK_PARAMS } from './maskParams'
 import { MATERIAL_PARAMS } from './materialParams'
@@ -83,11 +84,12 @@ const OF: { [G in Group]: RecordsOf<G> } = {
   ],
   lights: (l, path) => [own(l, path, LIGHT_PARAMS, l)],
   cameras: (c, path) => [own(c, path, CAMERA_PARAMS, c)],
+  glows: (g, path) => [own(g, path, GLOW_PARAMS, g)],
   masks: (m, path) => [own(m, path, MASK_PARAMS, m)],
   layers: (l, path) => ofActs(l, [...path, 'finish'], l.finish),
   controls: (c, path) => [own(c, path, CONTROL_PARAMS, c)],
 }
-const ORDER: readonly Group[] = ['objects', 'systems', 'gases', 'forces', 'lights', 'cameras', 'masks', 'layers', 'controls']
+const ORDER: readonly Group[] = ['objects', 'systems', 'gases', 'forces', 'lights', 'glows', 'cameras', 'masks', 'layers', 'controls']
 /** The document shares what a change leaves alone: an element that is the same object in the same place has the same records. */
 const known = new WeakMap<object, { i: number; list: ParamRecord[] }>()
 export function recordsOf(group: Group, element: ElementDoc, i: number): ParamRecord[] {

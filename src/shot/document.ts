@@ -1,7 +1,7 @@
 import type { Animated, AnimatedVec3, Varied, Vec3 } from './animated'
 import type { ElementBase } from './element'
 import type { Curve, Ramp } from './ramp'
-import type { CameraDoc, LightDoc, MaskDoc, SkyDoc } from './staging'
+import type { CameraDoc, GlowDoc, LightDoc, MaskDoc, SkyDoc } from './staging'
 
 /**
  * The version this code writes. Raised, with a migration, when what the version before wrote would be refused or read differently;
@@ -99,6 +99,8 @@ export interface ObjectDoc extends ElementBase {
   /** As a collider: from which sides, and how far off its surface (m), particles are stopped. */
   sides: 'auto' | 'front' | 'both'
   thickness: Animated<number>
+  /** Whether it turns to the camera, in the picture alone. */
+  faces?: 'no' | 'camera' | 'upright'
   /** As a collider it is met exactly, or by a grid of distances with so many cells along its longest side. */
   metBy: 'faces' | 'grid'
   cells: number
@@ -281,6 +283,7 @@ export interface Shot {
   gases: GasDoc[]
   lights: LightDoc[]
   cameras: CameraDoc[]
+  glows: GlowDoc[]
   masks: MaskDoc[]
   layers: LayerDoc[]
   controls: ControlDoc[]
@@ -288,9 +291,9 @@ export interface Shot {
   shared: { looks: LookDoc[] }
   assets: AssetRef[]
 }
-export const GROUPS = ['objects', 'systems', 'gases', 'forces', 'lights', 'cameras', 'masks', 'controls', 'layers'] as const
+export const GROUPS = ['objects', 'systems', 'gases', 'forces', 'lights', 'glows', 'cameras', 'masks', 'controls', 'layers'] as const
 export type Group = (typeof GROUPS)[number]
-export type ElementDoc = ObjectDoc | SystemDoc | GasDoc | ForceDoc | LightDoc | CameraDoc | MaskDoc | LayerDoc | ControlDoc
+export type ElementDoc = ObjectDoc | SystemDoc | GasDoc | ForceDoc | LightDoc | CameraDoc | GlowDoc | MaskDoc | LayerDoc | ControlDoc
 
 /** Seconds from the shot's first frame. */
 export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number =>

@@ -127,4 +127,4 @@ export {
   toHex,
   turnedAround,
 } from './ramp'
-export type { CameraDoc, LightDoc, LightShare, MaskDoc, SkyDoc } from './staging'
+export type { CameraDoc, GlowDoc, LightDoc, LightShare, MaskDoc, SkyDoc } from './staging'

@@ -66,6 +66,32 @@ export interface CameraDoc extends ElementBase {
   plateContrast?: Animated<number>
   plateTint?: Animated<Vec3>
 }
+/** Light that is drawn and not thrown: a disc with rays about something that shines, or a line. Shares per cent. */
+export interface GlowDoc extends ElementBase {
+  kind: 'disc' | 'line'
+  /** An object, a system or a light; its place is from there. */
+  follows: string | null
+  which: 'middle' | 'oldest'
+  place: AnimatedVec3
+  /** A path or line. */
+  along: string | null
+  colour: Animated<Vec3>
+  strength: Animated<number>
+  /** m */
+  size: Animated<number>
+  core: Animated<number>
+  halo: Animated<number>
+  rays: number
+  rayLength: Animated<number>
+  rayWidth: Animated<number>
+  rayTurn: Animated<number>
+  uneven: Animated<number>
+  width: Animated<number>
+  spread: Animated<number>
+  flicker: Animated<number>
+  flickerRate: number
+  hidden: Animated<number>
+}
 /** What of the picture lies in front: a drawn shape in the picture of a camera, that hides what is farther than its depth. */
 export interface MaskDoc extends ElementBase {
   /** In the picture of this camera; null: of whichever the shot is seen through. */

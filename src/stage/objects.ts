@@ -218,6 +218,7 @@ export class Objects {
   private lastFlames = '[]'
   private shining: readonly Flame[] = []
   private lastStand = ''
+  private lastEye = ''
   /** Whether the picture has alpha: then nothing is seen bent through what is clear. */
   setAlpha(alpha: boolean): void {
     this.alpha = this.bodies.alpha = alpha
@@ -251,10 +252,10 @@ export class Objects {
    * whether a picture of light is there in place of the even light. Returns whether shadows must be drawn
    * again.
    */
-  place(t: number, lights: readonly LightDoc[], how: { editing?: boolean; around: boolean }): boolean {
+  place(t: number, lights: readonly LightDoc[], how: { editing?: boolean; around: boolean; camera: THREE.Camera }): boolean {
     const shot = this.shot
     if (!shot) return false
-    const { editing = false, around } = how
+    const { editing = false, around, camera } = how
     const plate = plateOf(shot)?.plate
     const light = [...this.meshes.values()].some((p) => p.catcher) ? caughtLight(shot, lights, t, this.shining) : null
     for (const o of shot.objects) {
@@ -262,6 +263,7 @@ export class Objects {
       if (!p) continue
       reshape(p, t)
       placeObject(p, o, t, this.places, this.alpha)
+      if (o.faces && o.faces !== 'no') faceCamera(p.mesh, o, camera)
       p.ramp?.set(o.material, shot.shared.looks, p.shaped.mesh, t)
       if (light) p.catcher?.set(o, t, light)
       // What lies behind everything is seen nowhere else.
@@ -292,7 +294,10 @@ export class Objects {
       this.lastT = Number.NaN
       this.revision++
     }
-    const fresh = Number.isNaN(this.lastT) || (this.moves && t !== this.lastT)
+    // What turns to the camera shades otherwise from elsewhere.
+    const eye = shot.objects.some((o) => o.faces && o.faces !== 'no') ? `${camera.matrixWorld.elements}` : ''
+    const fresh = Number.isNaN(this.lastT) || (this.moves && t !== this.lastT) || eye !== this.lastEye
+    this.lastEye = eye
     this.lastT = t
     return fresh
   }
@@ -366,4 +371,24 @@ function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, pl
   m.visible = sampleStep(o.seen, t)
   for (const material of materials) dressAs(material, o.material, t, alpha)
   m.castShadow = o.shadow && sampleNumber(o.material.opacity ?? 100, t) >= 50 && sampleNumber(o.material.clear ?? 0, t) < 50
+}
+/** Turns the front of an object, of a plane its upper side, to the camera; its place and its size stay. */
+function faceCamera(mesh: THREE.Mesh, o: ObjectDoc, camera: THREE.Camera): void {
+  const place = new THREE.Vector3()
+  const scale = new THREE.Vector3()
+  mesh.matrix.decompose(place, new THREE.Quaternion(), scale)
+  const e = camera.matrixWorld.elements
+  const front = new THREE.Vector3(e[12], e[13], e[14]).sub(place)
+  const up = o.faces === 'upright' ? new THREE.Vector3(0, 1, 0) : new THREE.Vector3(e[4], e[5], e[6])
+  if (o.faces === 'upright') front.y = 0
+  if (front.lengthSq() < 1e-12) return
+  front.normalize()
+  const right = new THREE.Vector3().crossVectors(up, front)
+  if (right.lengthSq() < 1e-12) return
+  right.normalize()
+  up.crossVectors(front, right)
+  // A plane lies: its upper side is its front.
+  if (o.shape.kind === 'plane') mesh.matrix.makeBasis(right, front, up.negate())
+  else mesh.matrix.makeBasis(right, up, front)
+  mesh.matrix.scale(scale).setPosition(place)
 }

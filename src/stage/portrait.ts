@@ -1,8 +1,9 @@
 import * as THREE from 'three'
-import { isLine, worldMatrix } from '../acts'
+import { baseMesh, isLine, type Meshes, othersIn, shapedOf, worldMatrix } from '../acts'
 import { apply, boundsOf, type Frame, invert, type Mesh, partsOf, pointColumn } from '../engine'
 import type { PortraitView } from '../protocol'
 import { type ObjectDoc, type Shot, timeOf } from '../shot'
+import { geometryOf, type Objects } from './objects'
 import { edgeLines } from './overlays'
 import { dressAs } from './textures'
 
@@ -13,7 +14,7 @@ const NEW_FRAMES = 1.5
 const MOST_SPECKS = 400
 
 /** An object alone, small, in even light: what to draw and from where. Dispose the parts when drawn. */
-export function portraitScene(
+function portraitScene(
   shot: Shot,
   o: ObjectDoc,
   mesh: Mesh,
@@ -137,4 +138,27 @@ function newborns(shot: Shot, o: ObjectDoc, frame: Frame, matrix: Float64Array):
     }
   }
   return out
+}
+/** What there is to draw from. */
+interface From {
+  shot: Shot
+  meshes: Meshes
+  frame: Frame | null
+  objects: Objects
+}
+/** One object of a shot as a column of the board sees it; null when it has no geometry. `aspect`: width over height. */
+export function portraitOf(
+  { shot, meshes, frame, objects }: From,
+  element: string,
+  view: PortraitView,
+  region: string | null,
+  aspect: number,
+): ReturnType<typeof portraitScene> | null {
+  const o = shot.objects.find((x) => x.id === element)
+  const base = o && baseMesh(o, meshes)
+  if (!o || !base?.mesh.indices.length) return null
+  const { mesh, at } = shapedOf(o, base, o.regions.length > 0, othersIn(shot, meshes))
+  const t = frame ? timeOf(shot, frame.frame) : 0
+  const geometry = (at && objects.placed(o.id)?.mesh.geometry) ?? geometryOf(mesh)
+  return portraitScene(shot, o, mesh, geometry, view, objects.amounts(o, region, shot, t), frame, aspect)
 }

@@ -1,22 +1,8 @@
 import * as THREE from 'three'
-import {
-  baseMesh,
-  bloom,
-  drawsOf,
-  findAsked,
-  gasMiddle,
-  lastOf,
-  litShot,
-  type Meshes,
-  othersIn,
-  readAs,
-  shapedOf,
-  systemMatrices,
-  tieShot,
-} from '../acts'
+import { bloom, drawsOf, gasMiddle, lastOf, litShot, type Meshes, readAs, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
-import { type GasDoc, type Shot, timeOf } from '../shot'
+import type { GasDoc, Shot } from '../shot'
 import { shownOf } from './adapt'
 import { Backdrop } from './backdrop'
 import { brightestOf, setBlending } from './blending'
@@ -27,16 +13,16 @@ import type { DrawContext, Drawer } from './drawer'
 import { drawerOf } from './drawers'
 import { Front } from './front'
 import type { GasShade } from './gasShadow'
-import { joinFronts } from './joinFronts'
+import { Glows } from './glows'
 import { LightMaps } from './lightMaps'
 import { Masks } from './masks'
-import { geometryOf, Objects } from './objects'
+import { Objects } from './objects'
 import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
 import { PointsDrawer } from './points'
-import { portraitScene } from './portrait'
+import { portraitOf } from './portrait'
 import { COMPOSITE, COVERED, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
-import { aroundAll } from './shades'
+import { askAll, SoftShade } from './softShade'
 import { Sprites } from './sprites'
 import { Targets } from './targets'
 import { drawTogether } from './together'
@@ -78,12 +64,14 @@ export class Stage {
   private white = new Pass(WHITE, {})
   private covered = new Pass(COVERED, { source: null })
   private targets = new Targets()
+  private glows = new Glows()
   private masks = new Masks()
   private maskedTargets = new Targets()
   private depths = new Depths()
   private front = new Front()
   private lightMaps = new LightMaps()
   private tuftLights = new TuftLights()
+  private softShade = new SoftShade()
   private sprites = new Sprites(this.objects.textures)
   private backdrop = new Backdrop(() => this.objects.pictureCame())
   private machine: Machine | null = null
@@ -237,37 +225,15 @@ export class Stage {
   private prepared({ t, share }: Picture, shot: Shot): Flame[] {
     const { machine, frame, meshes } = this
     if (!machine || !frame) return []
-    this.findAsked(shot, frame, t)
+    if (this.asker) askAll(this.asker, shot, frame, meshes, t)
     this.tuftLights.prepare({ machine, shot, frame, meshes, t, share })
     return [...this.drawers.values()].flatMap((d) => d.prepare?.({ machine, shot, frame, meshes, t, share }) ?? [])
   }
-  /** What looks ask of particles that their frame does not say. */
-  private findAsked(shot: Shot, frame: Frame, t: number): void {
-    for (const part of partsOf(frame.parts, 'points')) {
-      const system = shot.systems.find((s) => s.id === part.element && !s.muted)
-      if (!system || !part.count || !this.asker) continue
-      const [matrix] = systemMatrices(shot, system, t, this.meshes, frame.parts)
-      if (matrix) findAsked(this.asker, { shot, system, part, matrix, meshes: this.meshes, t, parts: frame.parts })
-    }
-  }
-  /** The shadow of all that dims light softly: of one it is the same while nothing changes, of several while each of theirs is. */
+  /** The shadow of all that dims light softly, on the objects. */
   private gasShade(shot: Shot, t: number): GasShade | null {
     const { frame } = this
-    if (!this.machine || !frame) return null
-    const dims = [...this.drawers.values()]
-    const rooms = [...dims.flatMap((d) => d.room?.(shot, t, frame.parts) ?? []), ...this.tuftLights.rooms()]
-    if (!rooms.length) return null
-    const around = aroundAll(rooms)
-    const shades = [...dims.flatMap((d) => d.shade?.(shot, t, around) ?? []), ...this.tuftLights.shades(shot, t, around)]
-    if (shades.length < 2) return shades[0] ?? null
-    if (shades.length !== this.shades.length || shades.some((s, i) => s !== this.shades[i])) {
-      this.shades = shades
-      this.shadeOfAll = { rows: shades[0].rows, front: shades.map((s) => s.front).reduce(joinFronts) }
-    }
-    return this.shadeOfAll
+    return this.machine && frame ? this.softShade.of([...this.drawers.values(), this.tuftLights], shot, t, frame.parts) : null
   }
-  private shades: GasShade[] = []
-  private shadeOfAll: GasShade | null = null
   /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {
     const r = this.renderer
@@ -275,7 +241,7 @@ export class Stage {
     const { meshes } = this
     const { t, width, height, transparent } = p
     const behind = this.backdrop.set(r, scene, { shot, meshes, t, width, height, transparent, through: !!p.through })
-    const moved = this.objects.place(t, shot.lights, { editing: p.editing, around: behind.around })
+    const moved = this.objects.place(t, shot.lights, { editing: p.editing, around: behind.around, camera: this.camera })
     for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
@@ -358,6 +324,7 @@ export class Stage {
     drawTogether(drawers, points)
     this.tuftLights.inFront(context)
     for (const { id } of shot.systems) draw(id, together.some((x) => x.id === id) ? ['strips'] : DRAWN)
+    this.glows.draw(context)
   }
   /** Draws and reads back straight-alpha RGBA, top row first. */
   read(p: Picture): Uint8Array {
@@ -365,18 +332,12 @@ export class Stage {
   }
   /** One object alone, small, on nothing, as a column of the board sees it; null when it has no geometry. */
   portrait(element: string, view: PortraitView, region: string | null, width: number, height: number): Uint8Array | null {
-    const o = this.shot?.objects.find((x) => x.id === element)
-    const base = o && baseMesh(o, this.meshes)
-    if (!this.shot || !o || !base?.mesh.indices.length) return null
-    const { mesh, at } = shapedOf(o, base, o.regions.length > 0, othersIn(this.shot, this.meshes))
-    const t = this.frame ? timeOf(this.shot, this.frame.frame) : 0
-    const geometry = (at && this.objects.placed(o.id)?.mesh.geometry) ?? geometryOf(mesh)
-    const amounts = this.objects.amounts(o, region, this.shot, t)
-    const p = portraitScene(this.shot, o, mesh, geometry, view, amounts, this.frame, width / height)
+    const { shot, meshes, frame, objects, renderer: r } = this
+    const p = shot && portraitOf({ shot, meshes, frame, objects }, element, view, region, width / height)
+    if (!p) return null
     const linear = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples: 4 })
     try {
       return this.readBack(width, height, (to) => {
-        const r = this.renderer
         r.setRenderTarget(linear)
         r.setClearColor(0, 0)
         r.clear()
@@ -435,6 +396,7 @@ export class Stage {
     this.bloom.dispose()
     for (const pass of [this.output, this.composite, this.white, this.covered, this.withDepth, this.depthAlone]) pass.dispose()
     this.targets.dispose()
+    this.glows.dispose()
     this.masks.dispose()
     this.maskedTargets.dispose()
     this.depths.dispose()

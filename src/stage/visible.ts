@@ -8,6 +8,7 @@ const visible = (s: Shot) => ({
   lights: s.lights,
   cameras: s.cameras,
   masks: s.masks,
+  glows: s.glows,
   camera: s.camera,
   layers: s.layers,
   gases: s.gases.map((g) => [g.id, g.muted, g.look, g.tones]),

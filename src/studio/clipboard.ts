@@ -33,7 +33,7 @@ export function parcelOf(shot: Shot, id: string): string | null {
   }
   return JSON.stringify(parcel)
 }
-const LEADS_TO_ELEMENT: ReadonlySet<ReferenceTo> = new Set(['object', 'system', 'gas', 'source', 'reached', 'lit'])
+const LEADS_TO_ELEMENT: ReadonlySet<ReferenceTo> = new Set(['object', 'system', 'gas', 'source', 'reached', 'lit', 'stuck'])
 const refused = (p: Problem) => ({ problem: `What was copied does not fit here: ${p.path}: ${p.message}` })
 /** A copy in which everything has its fresh id. */
 function renewed(x: unknown, ids: ReadonlyMap<string, string>): unknown {

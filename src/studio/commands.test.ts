@@ -7,9 +7,11 @@ import {
   addAnchor,
   addCamera,
   addForce,
+  addGlow,
   addLight,
   addMask,
   addPlane,
+  addPrimitive,
   addSystem,
   commands,
   elementsOf,
@@ -77,6 +79,21 @@ describe('adding', () => {
     sound()
     duplicateElement(mask.id)
     expect(shotNow().masks.map((m) => m.name)).toEqual(['Mask', 'Mask copy'])
+    sound()
+  })
+  it('a glow is stuck to what is selected, or goes along it where that is a path', () => {
+    select(null)
+    addGlow()
+    expect(shotNow().glows[0]).toMatchObject({ kind: 'disc', follows: null })
+    select('anvil')
+    addGlow()
+    expect(shotNow().glows[1]).toMatchObject({ follows: 'anvil', place: [0, 0, 0], name: 'Glow 2' })
+    addPrimitive('path')
+    addGlow()
+    expect(shotNow().glows[2]).toMatchObject({ kind: 'line', along: shotNow().objects.at(-1)?.id })
+    sound()
+    removeElement('anvil')
+    expect(shotNow().glows[1].follows).toBeNull()
     sound()
   })
   it('names are never the same twice', () => {

@@ -1,4 +1,4 @@
-import { ACTS, actOf, PRIMITIVES, primitiveOf, references, TEXT_PARAMS, worldMatrix } from '../acts'
+import { ACTS, actOf, isLine, PRIMITIVES, primitiveOf, references, TEXT_PARAMS, worldMatrix } from '../acts'
 import { decompose, invert, multiply } from '../engine'
 import {
   type AnimatedVec3,
@@ -20,7 +20,7 @@ import { fromSide } from '../stage/camera'
 import { add } from './adding'
 import { toggleBeside, toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
-import { newAct, newCamera, newControl, newForce, newGas, newLight, newObject, newSystem } from './create'
+import { newAct, newCamera, newControl, newForce, newGas, newGlow, newLight, newObject, newSystem } from './create'
 import { duplicateElement } from './duplicate'
 import { meshFacts } from './facts'
 import { GAS_RECIPES } from './gasRecipes'
@@ -39,6 +39,7 @@ export const GROUP_NAMES: Record<Group, string> = {
   gases: 'Gases',
   forces: 'Forces',
   lights: 'Lights',
+  glows: 'Glows',
   cameras: 'Cameras',
   masks: 'Masks',
   controls: 'Controls',
@@ -163,6 +164,19 @@ export function addLight(): void {
   add('lights', light)
 }
 export const addCamera = (): void => add('cameras', newCamera(shotNow()))
+/** A glow about the selected object, system or light; along it where that is a path. */
+export function addGlow(): void {
+  const shot = shotNow()
+  const id = studio().selected
+  const object = shot.objects.find((o) => o.id === id)
+  const line = object && isLine(object.shape)
+  const stuck = object ?? shot.systems.find((s) => s.id === id) ?? shot.lights.find((l) => l.id === id && l.kind !== 'around')
+  const glow = newGlow(shot)
+  add(
+    'glows',
+    line ? { ...glow, kind: 'line', along: object.id } : { ...glow, follows: stuck?.id ?? null, place: stuck ? [0, 0, 0] : [0, 1, 0] },
+  )
+}
 /** What is drawn next in the View becomes a mask in the picture of the shot's camera. */
 export const addMask = (): void => setStudio({ pose: null, outlining: { mask: null, corners: [] } })
 
@@ -402,6 +416,7 @@ export function commands(): Command[] {
     { name: 'Add a group', run: addGroup },
     { name: 'Add a control', synonyms: ['slider', 'variable', 'custom value', 'global'], run: addControl },
     { name: 'Add a light', run: addLight },
+    { name: 'Add a glow', synonyms: ['flare', 'halo', 'glare', 'star', 'rays', 'energy line', 'neon', 'lens flare'], run: addGlow },
     { name: 'Add a camera', run: addCamera },
     { name: 'Add a mask', synonyms: ['roto', 'matte', 'holdout', 'occlusion', 'hide behind'], run: addMask },
     ...ACTS.filter((a) => a.sort === 'force').map((a) => ({

@@ -1,4 +1,4 @@
-import { type Act, actOf, dyeTones, LIGHT_PARAMS, MASK_PARAMS, straightTone } from '../acts'
+import { type Act, actOf, dyeTones, GLOW_PARAMS, LIGHT_PARAMS, MASK_PARAMS, straightTone } from '../acts'
 import {
   type ActDoc,
   type CameraDoc,
@@ -6,6 +6,7 @@ import {
   defaultsOf,
   type ForceDoc,
   type GasDoc,
+  type GlowDoc,
   type LightDoc,
   type LookDoc,
   type MaskDoc,
@@ -20,9 +21,17 @@ import {
 
 export const freeName = (shot: Shot, name: string): string => {
   const names = new Set(
-    [...shot.objects, ...shot.systems, ...shot.gases, ...shot.forces, ...shot.lights, ...shot.cameras, ...shot.masks, ...shot.controls].map(
-      (e) => e.name,
-    ),
+    [
+      ...shot.objects,
+      ...shot.systems,
+      ...shot.gases,
+      ...shot.forces,
+      ...shot.lights,
+      ...shot.glows,
+      ...shot.cameras,
+      ...shot.masks,
+      ...shot.controls,
+    ].map((e) => e.name),
   )
   let out = name
   for (let n = 2; names.has(out); n++) out = `${name} ${n}`
@@ -54,6 +63,7 @@ export function newObject(shot: Shot, name: string, shape: Shape): ObjectDoc {
     roles: { source: false, collider: shape.kind === 'plane' },
     sides: 'auto',
     thickness: 0,
+    faces: 'no',
     metBy: 'faces',
     cells: 64,
     body: null,
@@ -215,6 +225,12 @@ export const newCamera = (shot: Shot): CameraDoc => ({
   plateTint: [1, 1, 1],
 })
 
+export const newGlow = (shot: Shot): GlowDoc => ({
+  ...(defaultsOf(GLOW_PARAMS) as unknown as Omit<GlowDoc, 'id' | 'name' | 'seed'>),
+  id: newId('glow'),
+  name: freeName(shot, 'Glow'),
+  seed: newSeed(),
+})
 export const newMask = (shot: Shot): MaskDoc => ({
   ...(defaultsOf(MASK_PARAMS) as unknown as Omit<MaskDoc, 'id' | 'name' | 'seed'>),
   id: newId('mask'),
@@ -250,6 +266,7 @@ export function newShot(name: string): Shot {
     forces: [],
     lights: [],
     cameras: [],
+    glows: [],
     masks: [],
     controls: [],
     layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }],

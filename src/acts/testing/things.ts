@@ -19,6 +19,7 @@ export function thing(id: string, values: Partial<ObjectDoc> = {}): ObjectDoc {
     roles: { source: false, collider: false },
     sides: 'auto',
     thickness: 0,
+    faces: 'no',
     metBy: 'faces',
     cells: 64,
     body: null,

@@ -230,3 +230,38 @@ describe('solids', () => {
     expect(worst(real, await one(ramp(alone(banded({ strays: 60, grain: 0.3 })))))).toBeGreaterThan(40)
   })
 })
+
+describe('an object that faces the camera', () => {
+  /** Pixels of a glowing plane of 2 × 1 m, across and up, as the camera sees it. */
+  const extent = async (place: Vec3, faces: ObjectDoc['faces']) => {
+    const p = await one((s) => {
+      still(s, [], { count: 1 })
+      s.systems = []
+      s.lights = []
+      s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0] }
+      const plain = thing('card', { shape: { kind: 'plane', size: 1, endless: false }, scale: [2, 1, 1], rotate: [20, 40, 0], faces })
+      s.objects = [{ ...plain, material: { ...plain.material, colour: [0, 0, 0], glow: [0.5, 0.5, 0.5] } }]
+      s.cameras[0] = { ...s.cameras[0], place, aim: [0, 0, 0], lens: 30 }
+    })
+    const on = Array.from({ length: size.width * size.height }, (_, i) => i).filter((i) => p[i * 3] > 40)
+    const [x, y] = [on.map((i) => i % size.width), on.map((i) => Math.floor(i / size.width))]
+    return [Math.max(...x) - Math.min(...x) + 1, Math.max(...y) - Math.min(...y) + 1]
+  }
+  it('is seen the same from every side, as large as it is', async () => {
+    // 30 mm on 36: at 4 m a metre is 40 pixels of 192.
+    for (const place of [
+      [0, 0, 4],
+      [4, 0, 0],
+      [2, 3.3, -1.05],
+    ] as Vec3[]) {
+      const [across, up] = await extent(place, 'camera')
+      expect(Math.abs(across - 80)).toBeLessThanOrEqual(3)
+      expect(Math.abs(up - 40)).toBeLessThanOrEqual(3)
+    }
+    // Upright it is foreshortened from above: by the cosine of 45°.
+    const [across, up] = await extent([0, 2.83, 2.83], 'upright')
+    expect(Math.abs(across - 80)).toBeLessThanOrEqual(8)
+    expect(Math.abs(up - 40 * Math.SQRT1_2)).toBeLessThanOrEqual(4)
+    expect(await extent([0, 0, 4], 'no')).not.toEqual(await extent([0, 0, 4], 'camera'))
+  })
+})

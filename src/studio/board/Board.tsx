@@ -10,6 +10,7 @@ import { cx, IconButton } from '../ui'
 import { ControlBoard, ForceBoard, LayerBoard } from './boards'
 import { CameraBoard } from './CameraBoard'
 import { GasBoard } from './GasBoard'
+import { GlowBoard } from './GlowBoard'
 import { LightBoard } from './LightBoard'
 import { MaskBoard } from './MaskBoard'
 import { ObjectBoard } from './ObjectBoard'
@@ -36,6 +37,7 @@ const KIND: Record<string, string> = {
   forces: 'force',
   lights: 'light',
   cameras: 'camera',
+  glows: 'glow',
   masks: 'mask',
   controls: 'control',
   layers: 'layer',
@@ -209,6 +211,8 @@ function Life() {
       return <LightBoard key={found.element.id} light={found.element} />
     case 'controls':
       return <ControlBoard key={found.element.id} control={found.element} />
+    case 'glows':
+      return <GlowBoard key={found.element.id} glow={found.element} />
     case 'masks':
       return <MaskBoard key={found.element.id} mask={found.element} />
     case 'cameras':

@@ -40,7 +40,7 @@ export const PlaceColumn = memo(
             title="Stands here"
             owner={o.name}
             params={OBJECT_PARAMS}
-            names={['place', 'rotate', 'scale']}
+            names={['place', 'rotate', 'scale', 'faces']}
             record={rec(o)}
             find={(s) => rec(find(s))}
             sentence={

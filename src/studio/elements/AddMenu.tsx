@@ -10,6 +10,7 @@ import {
   addControl,
   addForce,
   addGas,
+  addGlow,
   addGroup,
   addLight,
   addMask,
@@ -123,6 +124,7 @@ export const AddMenu = memo(function AddMenu() {
               </DropdownMenu.Sub>
               <DropdownMenu.Separator className="my-1 h-px bg-bark" />
               {item('Light', addLight)}
+              {item('Glow', addGlow, 'What the eye sees about a lamp, with rays; or a line that shines, along a path')}
               {item('Camera', addCamera)}
               {item('Mask', addMask, 'Drawn in the picture: what of the plate lies in front of what')}
               {item('Control', addControl, 'A value of your own that others follow')}

@@ -103,7 +103,16 @@ function List({ close }: { close?: () => void }) {
         {GROUPS.map((group) => {
           const all = shot[group] as ElementDoc[]
           const list = all.filter((e) => (q ? e.name.toLowerCase().includes(q) : !e.folder))
-          if (!list.length && (q || all.length > 0 || group === 'gases' || group === 'forces' || group === 'masks' || group === 'controls'))
+          if (
+            !list.length &&
+            (q ||
+              all.length > 0 ||
+              group === 'gases' ||
+              group === 'forces' ||
+              group === 'glows' ||
+              group === 'masks' ||
+              group === 'controls')
+          )
             return null
           const open = q !== '' || !closed.has(group)
           return (

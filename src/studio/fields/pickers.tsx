@@ -17,6 +17,7 @@ const REFERS_TO: { [K in Extract<Param, { type: 'ref' }>['to']]: (s: Shot) => re
   gas: (s) => s.gases,
   look: (s) => s.shared.looks,
   camera: (s) => s.cameras,
+  stuck: (s) => [...s.objects, ...s.systems, ...s.lights.filter((l) => l.kind !== 'around')],
 }
 /** What a reference can lead to, with the words for none. */
 export function useRefOptions(param: Param) {

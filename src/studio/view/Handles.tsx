@@ -6,6 +6,7 @@ import {
   actsIn,
   type CameraDoc,
   findElement,
+  type GlowDoc,
   keyedNumber,
   keyedVec3,
   type LightDoc,
@@ -24,7 +25,7 @@ import { AXES, MoveHandle, onScreen, type Screen } from './MoveHandle'
 import { PathHandles } from './PathHandles'
 import { SpreadHandle } from './SpreadHandle'
 
-type Placed = (ObjectDoc | LightDoc | CameraDoc) & { place: ObjectDoc['place'] }
+type Placed = (ObjectDoc | LightDoc | GlowDoc | CameraDoc) & { place: ObjectDoc['place'] }
 const grid = (v: number) => Math.round(v * 1000) / 1000
 
 /** Crisp lines over the picture: the selection's ticks, and the move handle with its three lettered arms. */
@@ -51,10 +52,10 @@ export function Handles({
   const t = timeOf(shot, playhead)
   const pose = free ?? shotPose(shot, t)
   const found = selected ? findElement(shot, selected) : null
-  const light = found?.group === 'lights' ? found.element : null
-  // A light that goes along with an object has its place in the object's space; what a system carries along has none to take hold of.
+  const light = found?.group === 'lights' || found?.group === 'glows' ? found.element : null
+  // What goes along with an object has its place in the object's space; what a system or a light carries along has none to take hold of.
   const carrier = light?.follows ? shot.objects.find((o) => o.id === light.follows) : undefined
-  const isNowhere = light && (light.kind === 'around' || (!!light.follows && !carrier))
+  const isNowhere = light && (light.kind === 'around' || light.kind === 'line' || (!!light.follows && !carrier))
   const place =
     found && !isNowhere && 'place' in found.element && !(found.group === 'cameras' && !free && found.element.id === shot.camera)
       ? (found.element as Placed)

@@ -1,0 +1,41 @@
+import { findAsked, type Meshes, systemMatrices } from '../acts'
+import { type Asker, type Frame, type Part, partsOf } from '../engine'
+import type { Shot } from '../shot'
+import type { GasShade } from './gasShadow'
+import { joinFronts } from './joinFronts'
+import { type Around, aroundAll } from './shades'
+
+/** Asks kernels what looks ask of particles that their frame does not say. */
+export function askAll(asker: Asker, shot: Shot, frame: Frame, meshes: Meshes, t: number): void {
+  for (const part of partsOf(frame.parts, 'points')) {
+    const system = shot.systems.find((s) => s.id === part.element && !s.muted)
+    if (!system || !part.count) continue
+    const [matrix] = systemMatrices(shot, system, t, meshes, frame.parts)
+    if (matrix) findAsked(asker, { shot, system, part, matrix, meshes, t, parts: frame.parts })
+  }
+}
+/** What may dim light softly: how far it reaches, and its shadow in a picture of all that is around. One of them, or several. */
+interface Dims {
+  room?(shot: Shot, t: number, parts: readonly Part[]): Around | null
+  rooms?(): Around[]
+  shade?(shot: Shot, t: number, around: Around): GasShade | null
+  shades?(shot: Shot, t: number, around: Around): GasShade[]
+}
+/** The shadow of all that dims light softly: of one it is the same while nothing changes, of several while each of theirs is. */
+export class SoftShade {
+  private shades: GasShade[] = []
+  private ofAll: GasShade | null = null
+
+  of(dims: readonly Dims[], shot: Shot, t: number, parts: readonly Part[]): GasShade | null {
+    const rooms = dims.flatMap((d) => [...(d.rooms?.() ?? []), ...(d.room?.(shot, t, parts) ? [d.room(shot, t, parts) as Around] : [])])
+    if (!rooms.length) return null
+    const around = aroundAll(rooms)
+    const shades = dims.flatMap((d) => d.shades?.(shot, t, around) ?? d.shade?.(shot, t, around) ?? [])
+    if (shades.length < 2) return shades[0] ?? null
+    if (shades.length !== this.shades.length || shades.some((s, i) => s !== this.shades[i])) {
+      this.shades = shades
+      this.ofAll = { rows: shades[0].rows, front: shades.map((s) => s.front).reduce(joinFronts) }
+    }
+    return this.ofAll
+  }
+}
