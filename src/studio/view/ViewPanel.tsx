@@ -205,7 +205,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
         <FieldButton />
         <ViewOnly />
       </div>
-      {overlays && (
+      {overlays && !second && (
         <div className="pointer-events-none absolute bottom-2 left-3 text-moss leading-5">
           {size.width} × {size.height}
           <br />
