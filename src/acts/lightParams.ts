@@ -4,8 +4,7 @@ const STANDS = { param: 'kind', is: ['point', 'spot', 'sun', 'area'] } as const
 const AIMS = { param: 'kind', is: ['spot', 'sun', 'area'] } as const
 const SPOT = { param: 'kind', is: ['spot'] } as const
 const AREA = { param: 'kind', is: ['area'] } as const
-const THROWS = { param: 'kind', is: ['point', 'spot', 'sun'] } as const
-const CASTS = { param: 'kind', is: ['spot', 'sun'] } as const
+const CASTS = { param: 'kind', is: ['point', 'spot', 'sun'] } as const
 const AROUND = { param: 'kind', is: ['around'] } as const
 export const LIGHT_PARAMS: Params = {
   kind: choice({
@@ -16,7 +15,7 @@ export const LIGHT_PARAMS: Params = {
       { value: 'point', label: 'point' },
       { value: 'spot', label: 'spot' },
       { value: 'sun', label: 'sun' },
-      { value: 'area', label: 'area', help: 'A rectangle that shines to its front, soft on all that is near. It throws no shadow.' },
+      { value: 'area', label: 'area', help: 'A rectangle that shines to its front, soft on all that is near.' },
       {
         value: 'around',
         label: 'all around',
@@ -131,8 +130,8 @@ export const LIGHT_PARAMS: Params = {
     label: 'Shadows',
     default: true,
     changes: 'picture',
-    when: THROWS,
-    help: 'Casts shadows. Four lights of the shot can; those of gases and tufts on objects are of the first.',
+    when: STANDS,
+    help: 'Casts shadows. Four lights of the shot can; those of and on gases and tufts are of spots and suns, on objects of the first of them.',
   }),
   size: number({
     ...{ label: 'Size', unit: 'm', default: 0, min: 0, max: 45, soft: [0, 1], animated: true, changes: 'picture', when: CASTS },

@@ -7,8 +7,10 @@ import { placedMatrix, posedIn } from './places'
 
 /** Lights that shine from somewhere, in their order; what is all around is none of them. */
 export const shiningLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shot.lights.filter((l) => !l.muted && l.kind !== 'around')
-/** Whether a light throws the shadow that is asked for: a point and an area throw none. */
-export const throwsShadow = (l: LightDoc): boolean => l.shadow && (l.kind === 'spot' || l.kind === 'sun')
+/** Whether a light throws a shadow. */
+export const throwsShadow = (l: LightDoc): boolean => l.shadow && l.kind !== 'around'
+/** Whether one picture shows all that it sees, by which its shadow falls on gases, and that of gases on objects. */
+export const seesOneWay = (l: LightDoc): boolean => throwsShadow(l) && (l.kind === 'spot' || l.kind === 'sun')
 /** The share of a light that an element gets, 1 for all. */
 export const lightShare = (l: Pick<LightDoc, 'shares'>, element: string): number =>
   (l.shares?.find((s) => s.of === element)?.share ?? 100) / 100
@@ -16,7 +18,7 @@ export const lightShare = (l: Pick<LightDoc, 'shares'>, element: string): number
 export const MOST_SHADOWS = 4
 export const shadowLights = (shot: Pick<Shot, 'lights'>): LightDoc[] => shiningLights(shot).filter(throwsShadow).slice(0, MOST_SHADOWS)
 /** The first of them, whose way through gases and tufts is followed as far as the objects behind them. */
-export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined => shadowLights(shot)[0]
+export const shadowLight = (shot: Pick<Shot, 'lights'>): LightDoc | undefined => shadowLights(shot).find(seesOneWay)
 /** Where the particles of a system are that a light goes along with, in the shot; null where nobody lives. */
 export function particleOf(
   shot: Shot,

@@ -11,7 +11,7 @@ const MOST_LAMPS = 8
 const SHADER = `
 uniform vec3 effectAt[${MOST}], effectPower[${MOST}], caught; uniform int effects;
 uniform vec4 lampAt[${MOST_LAMPS}], lampAim[${MOST_LAMPS}]; uniform vec3 lampPower[${MOST_LAMPS}]; uniform float lampTo[${MOST_LAMPS}];
-uniform int lamps, ofSpot[${MOST_SHADOWS}], ofSun[${MOST_SHADOWS}]; uniform vec3 above, below;
+uniform int lamps, ofSpot[${MOST_SHADOWS}], ofSun[${MOST_SHADOWS}], ofPoint[${MOST_SHADOWS}]; uniform vec3 above, below;
 vec3 faces() {
   vec3 n = normalize(cross(dFdx(gasPlace), dFdy(gasPlace)));
   return dot(n, cameraPosition - gasPlace) < 0.0 ? -n : n;
@@ -54,6 +54,15 @@ float taken(vec3 n) {
 	}
 	#pragma unroll_loop_end
   #endif
+  #if NUM_POINT_LIGHT_SHADOWS > 0
+  PointLightShadow pointShade;
+	#pragma unroll_loop_start
+	for ( int i = 0; i < NUM_POINT_LIGHT_SHADOWS; i ++ ) {
+		pointShade = pointLightShadows[ i ];
+		if (ofPoint[ i ] >= 0) lost += of[ofPoint[ i ]] * (1.0 - getPointShadow( pointShadowMap[ i ], pointShade.shadowMapSize, pointShade.shadowIntensity, pointShade.shadowBias, pointShade.shadowRadius, vPointShadowCoord[ i ], pointShade.shadowCameraNear, pointShade.shadowCameraFar ));
+	}
+	#pragma unroll_loop_end
+  #endif
   #if NUM_DIR_LIGHT_SHADOWS > 0
   DirectionalLightShadow sunShade;
 	#pragma unroll_loop_start
@@ -88,6 +97,7 @@ export class Catcher {
       lamps: { value: 0 },
       ofSpot: { value: none() },
       ofSun: { value: none() },
+      ofPoint: { value: none() },
       above: { value: new THREE.Vector3() },
       below: { value: new THREE.Vector3() },
     },
@@ -150,6 +160,7 @@ export class Catcher {
     for (const [list, of] of [
       [u.ofSpot.value, light.spots],
       [u.ofSun.value, light.suns],
+      [u.ofPoint.value, light.points],
     ] as const)
       for (let i = 0; i < MOST_SHADOWS; i++) list[i] = of[i] ?? -1
     u.above.value.set(...light.above)
@@ -170,6 +181,8 @@ export interface CaughtLight {
   /** Of the lamps those that throw shadows, spots and suns, each in their order; −1: one that is no lamp but an effect. */
   spots: readonly number[]
   suns: readonly number[]
+  /** Points, and the middles of areas. */
+  points: readonly number[]
   above: Vec3
   below: Vec3
   effects: readonly Flame[]
@@ -184,15 +197,16 @@ export function caughtLight(shot: Shot, lights: readonly LightDoc[], t: number, 
   })
   const still = { ...shot, lights: lights.filter((l) => !follows.has(l.id)) }
   const lit = shiningLights(still)
-  const casting = (kind: LightDoc['kind']) =>
+  const casting = (...kinds: LightDoc['kind'][]) =>
     shadowLights(shot)
-      .filter((l) => l.kind === kind)
+      .filter((l) => kinds.includes(l.kind))
       .map((l) => lit.findIndex((x) => x.id === l.id))
   return {
     lamps: lightsAt(still, t),
     lit,
     spots: casting('spot'),
     suns: casting('sun'),
+    points: casting('point', 'area'),
     ...ambientOf(still, t),
     effects: [...flames, ...effects],
   }

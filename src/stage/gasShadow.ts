@@ -69,6 +69,7 @@ export class GasShadow {
     smoothShadows: { value: true },
     lightsAll: { value: 0 },
     gasKind: { value: 0 },
+    areaShade: { value: new Int32Array(16).fill(-1) },
   }
 
   /** Lets a material know it; before it is drawn for the first time. `more`: what its own shader changes behind that. */
@@ -101,6 +102,10 @@ export class GasShadow {
   /** The kind of the first light that throws shadows. */
   setKey(kind: 'spot' | 'sun' | null): void {
     this.uniforms.gasKind.value = kind === 'spot' ? KEY_SPOT : kind === 'sun' ? KEY_SUN : 0
+  }
+  /** Of each area, which of the points that throw shadows stands in its middle; −1: none. */
+  setAreas(of: readonly number[]): void {
+    this.uniforms.areaShade.value.fill(-1).set(of.slice(0, 16))
   }
   set(shade: GasShade | null): void {
     this.front.set(shade?.front ?? null)

@@ -21,17 +21,42 @@ export class Lamps {
       this.scene.remove(l)
       l.dispose()
     }
+    for (const m of this.middles.values()) {
+      this.scene.remove(m)
+      m.dispose()
+    }
+    this.middles.clear()
     this.lights.clear()
     this.ids.clear()
     const casting = new Set(shadowLights(shot).map((l) => l.id))
-    this.soft = shadowLights(shot).some((l) => changes(l.size) || sampleNumber(l.size ?? 0, 0) > 0)
+    this.soft = shadowLights(shot).some((l) => l.kind === 'area' || changes(l.size) || sampleNumber(l.size ?? 0, 0) > 0)
     for (const l of shiningLights(shot)) {
       const light = makeLight(l, casting.has(l.id))
       this.lights.set(l.id, light)
       this.ids.set(light, l.id)
       this.scene.add(light)
+      if (l.kind === 'area' && casting.has(l.id)) this.middles.set(l.id, this.middleOf(l.id))
       if ('target' in light) this.scene.add(light.target as THREE.Object3D)
     }
+  }
+  /** Points that give no light, in the middles of areas: their shadows are the areas'. */
+  private middles = new Map<string, THREE.PointLight>()
+  private middleOf(id: string): THREE.PointLight {
+    const m = castsFrom(new THREE.PointLight(0xffffff, 0, 0, 2))
+    this.scene.add(m)
+    this.ids.set(m, id)
+    return m
+  }
+  /** Of each area, in the order in which shaders know them, the place of its middle among the points that throw shadows; −1: none. */
+  areaShades(): number[] {
+    const all: THREE.Light[] = []
+    this.scene.traverseVisible((o) => {
+      if ((o as THREE.Light).isLight) all.push(o as THREE.Light)
+    })
+    const points = all.filter((l) => l instanceof THREE.PointLight && l.castShadow)
+    return all
+      .filter((l) => l instanceof THREE.RectAreaLight)
+      .map((l) => points.indexOf(this.middles.get(this.ids.get(l) ?? '') as THREE.PointLight))
   }
   /** The light of the shot that one stands for. */
   idOf = (l: THREE.Light): string | undefined => this.ids.get(l)
@@ -40,6 +65,11 @@ export class Lamps {
     for (const l of lights) {
       const light = this.lights.get(l.id)
       if (light) placeLight(light, l, t)
+      const middle = this.middles.get(l.id)
+      if (!middle) continue
+      middle.position.set(...sampleVec3(l.place, t))
+      // As soft as a disc of its area.
+      middle.shadow.radius = -Math.sqrt((sampleNumber(l.width ?? 1, t) * sampleNumber(l.height ?? 1, t)) / Math.PI)
     }
   }
   /** The shot's first light as a camera sees it: its place, or with a last number of 0 the direction to a sun; without one from the camera. */
@@ -55,8 +85,9 @@ export class Lamps {
     return new THREE.Vector4(p.x, p.y, p.z, 1)
   }
   dispose(): void {
-    for (const l of this.lights.values()) l.dispose()
+    for (const l of [...this.lights.values(), ...this.middles.values()]) l.dispose()
     this.lights.clear()
+    this.middles.clear()
   }
 }
 function placeLight(light: THREE.Light, l: LightDoc, t: number): void {
@@ -85,7 +116,10 @@ function placeLight(light: THREE.Light, l: LightDoc, t: number): void {
   }
 }
 function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
-  if (l.kind === 'point') return new THREE.PointLight(0xffffff, 1, 0, 2)
+  if (l.kind === 'point') {
+    const light = new THREE.PointLight(0xffffff, 1, 0, 2)
+    return shadows ? castsFrom(light) : light
+  }
   if (l.kind === 'area') {
     // Exact for what is matt, and fitted for what mirrors (linearly transformed cosines: Heitz and others 2016).
     RectAreaLightUniformsLib.init()
@@ -109,5 +143,17 @@ function makeLight(l: LightDoc, shadows: boolean): THREE.Light {
     Object.assign(light.shadow.camera, { near: SHADOW_NEAR_M, far: SHADOW_FAR_M })
     light.shadow.camera.updateProjectionMatrix()
   }
+  return light
+}
+/** A point that throws shadows all around, by a cube of maps. */
+function castsFrom(light: THREE.PointLight): THREE.PointLight {
+  light.castShadow = true
+  light.shadow.mapSize.set(512, 512)
+  light.shadow.normalBias = 0.01
+  light.shadow.radius = EDGE_TEXELS
+  Object.assign(light.shadow.camera, { near: 0.02, far: SHADOW_FAR_M })
+  light.shadow.autoUpdate = false
+  light.shadow.needsUpdate = true
+  light.shadow.camera.updateProjectionMatrix()
   return light
 }

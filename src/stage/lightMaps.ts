@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { shiningLights, throwsShadow } from '../acts'
+import { seesOneWay, shiningLights } from '../acts'
 import type { LightMap } from '../engine'
 import { type LightDoc, type Shot, sampleNumber, sampleVec3 } from '../shot'
 import { Depths } from './depths'
@@ -26,7 +26,7 @@ export class LightMaps {
     t: number,
     around: { middle: readonly number[]; radius: number },
   ): (LightMap | null)[] {
-    return shiningLights(shot).map((l) => (throwsShadow(l) ? this.one(r, objects, shot, l, t, around) : null))
+    return shiningLights(shot).map((l) => (seesOneWay(l) ? this.one(r, objects, shot, l, t, around) : null))
   }
   private one(
     r: THREE.WebGLRenderer,

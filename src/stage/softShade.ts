@@ -1,9 +1,11 @@
 import { findAsked, type Meshes, systemMatrices } from '../acts'
 import { type Asker, type Frame, type Part, partsOf } from '../engine'
 import type { Shot } from '../shot'
+import type { Drawer } from './drawer'
 import type { GasShade } from './gasShadow'
 import { joinFronts } from './joinFronts'
-import { type Around, aroundAll } from './shades'
+import { aroundAll } from './shades'
+import type { TuftLights } from './tuftLights'
 
 /** Asks kernels what looks ask of particles that their frame does not say. */
 export function askAll(asker: Asker, shot: Shot, frame: Frame, meshes: Meshes, t: number): void {
@@ -14,23 +16,16 @@ export function askAll(asker: Asker, shot: Shot, frame: Frame, meshes: Meshes, t
     if (matrix) findAsked(asker, { shot, system, part, matrix, meshes, t, parts: frame.parts })
   }
 }
-/** What may dim light softly: how far it reaches, and its shadow in a picture of all that is around. One of them, or several. */
-interface Dims {
-  room?(shot: Shot, t: number, parts: readonly Part[]): Around | null
-  rooms?(): Around[]
-  shade?(shot: Shot, t: number, around: Around): GasShade | null
-  shades?(shot: Shot, t: number, around: Around): GasShade[]
-}
 /** The shadow of all that dims light softly: of one it is the same while nothing changes, of several while each of theirs is. */
 export class SoftShade {
   private shades: GasShade[] = []
   private ofAll: GasShade | null = null
 
-  of(dims: readonly Dims[], shot: Shot, t: number, parts: readonly Part[]): GasShade | null {
-    const rooms = dims.flatMap((d) => [...(d.rooms?.() ?? []), ...(d.room?.(shot, t, parts) ? [d.room(shot, t, parts) as Around] : [])])
+  of(drawers: readonly Drawer[], tufts: TuftLights, shot: Shot, t: number, parts: readonly Part[]): GasShade | null {
+    const rooms = [...drawers.flatMap((d) => d.room?.(shot, t, parts) ?? []), ...tufts.rooms()]
     if (!rooms.length) return null
     const around = aroundAll(rooms)
-    const shades = dims.flatMap((d) => d.shades?.(shot, t, around) ?? d.shade?.(shot, t, around) ?? [])
+    const shades = [...drawers.flatMap((d) => d.shade?.(shot, t, around) ?? []), ...tufts.shades(shot, t, around)]
     if (shades.length < 2) return shades[0] ?? null
     if (shades.length !== this.shades.length || shades.some((s, i) => s !== this.shades[i])) {
       this.shades = shades

@@ -1,4 +1,5 @@
 import * as THREE from 'three'
+import { MOST_SHADOWS } from '../acts'
 
 /** Taps to each side, and how far the outermost lie, of the radius. */
 const SIDE = 2
@@ -35,6 +36,10 @@ vec2 slopeIn(vec3 c) {
   float det = dx.x * dy.y - dx.y * dy.x;
   return abs(det) > 1e-14 ? vec2(dy.y * dx.z - dx.y * dy.z, dx.x * dy.z - dy.x * dx.z) / det : vec2(0.0);
 }
+// What is left of each point that throws shadows; an area is shaded from a point in its middle.
+float pointLeft[${MOST_SHADOWS}];
+uniform int areaShade[16];
+float areaLeft(int i) { int k = i < 16 ? areaShade[i] : -1; return k < 0 ? 1.0 : pointLeft[k]; }
 float ownTexel(vec2 slope, float texel) { return min((abs(slope.x) + abs(slope.y)) * texel, 0.01); }
 `
 /** A uniform of the materials: whether edges are smooth. */
@@ -100,6 +105,57 @@ float getShadow(sampler2D shadowMap, vec2 mapSize, float intensity, float bias, 
   return mix(1.0, left / float(n), intensity);
 }
 `
+/**
+ * Of a point light, whose map is a cube: as of the others, about the direction to the surface. A place beside it is compared by where the surface's own
+ * plane lies in its direction, not more than twice as far or half as near.
+ */
+const CUBE = `
+float alongFace(vec3 d) { return max(max(abs(d.x), abs(d.y)), abs(d.z)); }
+float cubeDepth(float z, float near, float far) { return (far - near * far / z) / (far - near); }
+float getPointShadow(CUBE_SAMPLER shadowMap, vec2 mapSize, float intensity, float bias, float radius, vec4 coord, float near, float far) {
+  vec3 v = coord.xyz;
+  float dist = length(v);
+  vec3 d = v / dist, n = cross(dFdx(v), dFdy(v));
+  if (alongFace(v) > far || alongFace(v) < near) return 1.0;
+  n = dot(n, n) > 1e-20 ? normalize(n) : d;
+  vec3 t = normalize(cross(d, abs(d.y) < 0.9 ? vec3(0.0, 1.0, 0.0) : vec3(1.0, 0.0, 0.0))), b = cross(d, t);
+  float phi = smoothShadows ? 0.0 : 6.2831853 * fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));
+  float texel = 2.0 / mapSize.x, wide = abs(radius) * texel, plane = dot(n, v);
+  // What a texel of the cube holds of the surface's slope, and a little of the way.
+  float before = 0.003 + texel / max(0.05, abs(dot(n, d)));
+  #define OWN(at) (clamp(abs(dot(n, at)) > 1e-4 ? plane / dot(n, at) : dist, 0.5 * dist, 2.0 * dist) * (1.0 - before))
+  BLOCKERS
+  int count = smoothShadows ? ${TAPS.light} : ${TAPS.quickLight};
+  float left = 0.0;
+  for (int i = 0; i < count; i++) {
+    float r = sqrt((float(i) + 0.5) / float(count)) * wide, a = float(i) * 2.399963229728653 + phi;
+    vec3 at = normalize(d + (t * cos(a) + b * sin(a)) * r);
+    float z = cubeDepth(OWN(at) * alongFace(at), near, far);
+    left += LEFT;
+  }
+  return mix(1.0, left / float(count), intensity);
+}
+`
+/** With depths that can be read: the mean of what lies before, as of the others. */
+const CUBE_BLOCKERS = `
+  if (radius < 0.0) {
+    float size = -radius, search = clamp(size / dist, texel, 0.5), sum = 0.0, found = 0.0;
+    int many = smoothShadows ? ${TAPS.blockers} : ${TAPS.quickBlockers};
+    for (int i = 0; i < many; i++) {
+      float r = sqrt((float(i) + 0.5) / float(many)) * search, a = float(i) * 2.399963229728653 + phi;
+      vec3 at = normalize(d + (t * cos(a) + b * sin(a)) * r);
+      float there = near * far / (far - textureCube(shadowMap, at).r * (far - near)) / alongFace(at);
+      if (there < OWN(at)) { sum += there; found += 1.0; }
+    }
+    if (found < 0.5) return 1.0;
+    float mean = sum / found;
+    wide = clamp(size * max(0.0, dist - mean) / (mean * dist), 1.5 * texel, 0.6);
+  }`
+const CUBES = /float getPointShadow\( (samplerCubeShadow|samplerCube) [\s\S]*?return mix\( 1\.0, shadow, shadowIntensity \);\s*\}/g
+const cubeOf = (sampler: string): string =>
+  CUBE.replace('CUBE_SAMPLER', sampler)
+    .replace('BLOCKERS', sampler === 'samplerCube' ? CUBE_BLOCKERS : '')
+    .replace('LEFT;', sampler === 'samplerCube' ? 'step(z, textureCube(shadowMap, at).r);' : 'texture(shadowMap, vec4(at, z));')
 const BASIC = /(#else[^\n]*\s*)float getShadow\([\s\S]*?return mix\( 1\.0, shadow, shadowIntensity \);\s*\}/
 /** One way to ask for either: a light that has a size knows how wide it shines. */
 const ASK = `
@@ -112,22 +168,35 @@ float tallOf(float coneCos) { return sqrt(max(0.0, 1.0 - coneCos * coneCos)) / c
 `
 /** The part of the materials' shaders that reads shadow maps. Throws where three.js has changed it. */
 export function softShadows(chunk: string = THREE.ShaderChunk.shadowmap_pars_fragment): string {
-  if (!GRAINY.test(chunk) || !BASIC.test(chunk))
+  if (!GRAINY.test(chunk) || !BASIC.test(chunk) || chunk.match(CUBES)?.length !== 2)
     throw new Error('three.js filters its shadows in another way now: look at stage/softShadow.ts')
   return (
     SMOOTH +
     SLOPE +
-    chunk.replace(GRAINY, (_, phi: string) => FILTERED.replace('PHI', phi)).replace(BASIC, (_, begin: string) => `${begin}${BY_SIZE}`) +
+    chunk
+      .replace(GRAINY, (_, phi: string) => FILTERED.replace('PHI', phi))
+      .replace(BASIC, (_, begin: string) => `${begin}${BY_SIZE}`)
+      .replace(CUBES, (_, sampler: string) => cubeOf(sampler)) +
     ASK
   )
 }
-/** Where materials dim the lights that have a shadow, and the gas before the first of them. `call`: what is asked of which. */
+/** Where materials dim the lights that have a shadow: spots and suns, points, and areas, whose light has the shadow of the point in its middle. */
 const CALL = /getShadow\( (spot|directional)(ShadowMap\[ i \], [\s\S]*?Coord\[ i \]) \)/g
-export const askSoftly = (fragment: string): string => {
-  const asked = fragment.replace(
-    CALL,
-    (_, kind: string, rest: string) => `SHADOW_OF( ${kind}${rest}, ${kind === 'spot' ? 'tallOf(spotLight.coneCos)' : '0.0'} )`,
-  )
-  if (asked === fragment) throw new Error('three.js asks for its shadows in another way now: look at stage/softShadow.ts')
+const OF_POINTS = /directLight\.color \*= \( directLight\.visible && receiveShadow \) \? (getPointShadow\([^;]*\)) : 1\.0;/
+const OF_AREAS = 'rectAreaLight = rectAreaLights[ i ];'
+export function askSoftly(fragment: string): string {
+  const asked = fragment
+    .replace(
+      CALL,
+      (_, kind: string, rest: string) => `SHADOW_OF( ${kind}${rest}, ${kind === 'spot' ? 'tallOf(spotLight.coneCos)' : '0.0'} )`,
+    )
+    .replace(
+      OF_POINTS,
+      (_, call: string) =>
+        `pointLeft[ UNROLLED_LOOP_INDEX ] = receiveShadow ? ${call} : 1.0;\n\t\tdirectLight.color *= pointLeft[ UNROLLED_LOOP_INDEX ];`,
+    )
+    .replace(OF_AREAS, `${OF_AREAS}\n\t\trectAreaLight.color *= areaLeft( UNROLLED_LOOP_INDEX );`)
+  if (asked.split('SHADOW_OF').length !== 3 || !asked.includes('pointLeft') || !asked.includes('areaLeft'))
+    throw new Error('three.js asks for its shadows in another way now: look at stage/softShadow.ts')
   return asked
 }

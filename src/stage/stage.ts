@@ -232,7 +232,7 @@ export class Stage {
   /** The shadow of all that dims light softly, on the objects. */
   private gasShade(shot: Shot, t: number): GasShade | null {
     const { frame } = this
-    return this.machine && frame ? this.softShade.of([...this.drawers.values(), this.tuftLights], shot, t, frame.parts) : null
+    return this.machine && frame ? this.softShade.of([...this.drawers.values()], this.tuftLights, shot, t, frame.parts) : null
   }
   /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, shot: Shot, target: THREE.WebGLRenderTarget): void {

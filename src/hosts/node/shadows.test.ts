@@ -69,6 +69,25 @@ describe('shadows', () => {
     // One that has none is as sharp as its map is fine.
     expect(edge(await floor([spot(0)], 2))).toBeLessThan(0.1)
   })
+  it('of a point all around it, and of an area by a disc as large', async () => {
+    const point = (size: number) => light({ kind: 'point', place: [0, ABOVE, 0], size })
+    const width = (size: number) => (2 * TENTH * size * 2) / (ABOVE - 2)
+    const round = edge(await floor([point(0.4)], 2)) / width(0.4)
+    expect(round).toBeGreaterThan(0.8)
+    expect(round).toBeLessThan(1.2)
+    expect(edge(await floor([point(0)], 2))).toBeLessThan(0.15)
+    const area = light({ kind: 'area', place: [0, ABOVE, 0], aim: [0, 0, 0.0001], width: 0.7, height: 0.7 })
+    const flat = edge(await floor([area], 2)) / width(0.7 / Math.sqrt(Math.PI))
+    expect(flat).toBeGreaterThan(0.75)
+    expect(flat).toBeLessThan(1.25)
+    // Under the sheet nothing of either is left; an area that throws none lights it.
+    expect((await floor([area], 2))[20]).toBeLessThan(0.01)
+    expect((await floor([{ ...area, shadow: false }], 2))[20]).toBeGreaterThan(0.1)
+    // Beside a point that stands first in the list, the area is still shaded by its own middle.
+    const other = { ...point(0), id: 'first', place: [40, 1, 0] as Vec3, strength: 0.001 }
+    const beside = await floor([other, area], 2)
+    expect(edge(beside) / width(0.7 / Math.sqrt(Math.PI))).toBeGreaterThan(0.75)
+  })
   it('of a sun by its angle', async () => {
     const sun = light({ kind: 'sun', place: [0, 20, 0.001], aim: [0, 0, 0], strength: 1, size: 5 })
     const half = Math.tan((5 * Math.PI) / 180) * 2
@@ -79,11 +98,14 @@ describe('shadows', () => {
   it('do not darken what shades nothing: a floor in slanting light is lit as without', async () => {
     const slanting = (o: Partial<LightDoc>) => light({ place: [6, 3, 0], aim: [0, 0, 0], angle: 50, ...o })
     const away = (s: Shot) => void (s.objects = s.objects.slice(0, 1))
-    const [soft, none] = [
-      await floor([slanting({ size: 0.5 })], 2, false, away),
-      await floor([slanting({ shadow: false })], 2, false, away),
-    ]
-    for (let x = 20; x < WIDTH - 20; x += 8) expect(Math.abs(soft[x] / none[x] - 1)).toBeLessThan(0.03)
+    for (const kind of ['spot', 'point'] as const)
+      for (const size of [0, 0.5]) {
+        const [shaded, none] = [
+          await floor([slanting({ kind, size })], 2, false, away),
+          await floor([slanting({ kind, shadow: false })], 2, false, away),
+        ]
+        for (let x = 20; x < WIDTH - 20; x += 8) expect(Math.abs(shaded[x] / none[x] - 1)).toBeLessThan(0.03)
+      }
   })
   it('are thrown by several lights, each of its own light; with a catcher as far as each lights it', async () => {
     // One from the right, one from the left, each half of the light: shade of the one, of both, of none.

@@ -115,7 +115,11 @@ export async function restore(db: Db, data: string, from: string): Promise<Manif
     if (manifest.format !== 'fox-ember-backup' || manifest.version !== 1) throw new Failure(422, `${from} is not a backup of Fox Ember`)
     const rows: Record<string, Row[]> = {}
     for (const t of TABLES) {
-      rows[t] = (await readFile(join(work, 'rows', `${t}.jsonl`), 'utf8'))
+      // A file that was cut off between two of its members unpacks without a word.
+      const text = await readFile(join(work, 'rows', `${t}.jsonl`), 'utf8').catch(() => {
+        throw new Failure(422, `${from} is damaged: the rows of ${t} are not in it`)
+      })
+      rows[t] = text
         .split('\n')
         .filter(Boolean)
         .map((l) => JSON.parse(l))

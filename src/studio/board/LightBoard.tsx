@@ -34,8 +34,8 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
             'strength',
             ...(l.kind === 'spot' ? ['angle', 'edge'] : l.kind === 'area' ? ['width', 'height'] : []),
             'onGas',
-            ...(l.kind === 'area' ? [] : ['shadow']),
-            ...(throwsShadow(l) ? ['size'] : []),
+            'shadow',
+            ...(throwsShadow(l) && l.kind !== 'area' ? ['size'] : []),
           ]}
           record={rec(l)}
           find={find(l.id)}

@@ -51,7 +51,7 @@ export function LightSharesColumn({ light: l, shot }: { light: LightDoc; shot: S
                 fps={fps}
                 onChange={(v, g) => put(s.of, { share: v }, g)}
               />
-              {isObject(s.of) && l.kind !== 'point' && l.kind !== 'area' && l.shadow && (
+              {isObject(s.of) && l.shadow && (
                 <>
                   <span className="text-moss">shades</span>
                   <SwitchField label={`${name} shades`} on={s.shadow} onChange={(shadow) => put(s.of, { shadow })} />
