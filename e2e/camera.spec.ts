@@ -130,6 +130,18 @@ test('a camera is read from a table; a plate lies behind it, and a floor that is
   await page.getByRole('button', { name: 'Close the second view' }).click()
   await expect(second).toHaveCount(0)
   await expect.poll(async () => (await picture(page)).equals(caught)).toBe(true)
+  // An open lens is gathered place by place once the picture stands still; the label says how far it is.
+  await page.getByRole('treeitem', { name: 'Camera', exact: true }).click()
+  await page.getByRole('button', { name: 'Everything is sharp.' }).click()
+  await page.getByRole('button', { name: 'all is sharp' }).click()
+  await type(page, 'Samples', '40')
+  await type(page, 'Aperture', '0.4')
+  await expect(page.getByText(/through the lens \d+\/40/)).toBeVisible()
+  await type(page, 'Samples', '6')
+  await exact(page)
+  await expect.poll(async () => (await picture(page)).equals(caught)).toBe(false)
+  await page.getByRole('button', { name: 'Aperture: all is sharp' }).click()
+  await expect.poll(async () => (await picture(page)).equals(caught)).toBe(true)
   // Frames that are safe on every screen, and a distance from the anvil to the floor.
   await page.getByRole('button', { name: 'Camera', exact: true }).click()
   await page.getByRole('menuitemcheckbox', { name: 'Safe frame' }).click()

@@ -1,4 +1,4 @@
-import { axesOf, type CameraDoc, type Pose, type Shot, sampleNumber, sampleVec3, type Vec3 } from '../shot'
+import { axesOf, type CameraDoc, dot, type LensBlur, type Pose, type Shot, sampleNumber, sampleVec3, sub, type Vec3 } from '../shot'
 import { worldMatrix } from './places'
 
 /** Width of the sensor that poses measure lenses by, mm. */
@@ -13,13 +13,42 @@ export function poseOf(shot: Pick<Shot, 'objects'>, c: CameraDoc, t: number): Po
   const m = aimed && worldMatrix(aimed, t)
   const shift = [c.shiftX, c.shiftY].map((v) => (v === undefined ? 0 : sampleNumber(v, t) / 50)) as [number, number]
   const roll = c.roll === undefined ? 0 : sampleNumber(c.roll, t)
-  return {
+  const pose: Pose = {
     place: sampleVec3(c.place, t),
     aim: m ? ([0, 1, 2].map((a) => m[a * 4 + 3] + aim[a]) as Vec3) : aim,
     lens: (sampleNumber(c.lens, t) * SENSOR_MM) / (c.sensor ?? SENSOR_MM),
     ...(roll ? { roll } : {}),
     ...(shift[0] || shift[1] ? { shift } : {}),
   }
+  const blur = blurOf(shot, c, pose, t)
+  return blur ? { ...pose, blur } : pose
+}
+/** The focal length over the f-number is the width of the opening; a thin lens that is focused near draws it larger by s / (s − f). */
+function blurOf(shot: Pick<Shot, 'objects'>, c: CameraDoc, pose: Pose, t: number): LensBlur | null {
+  if (c.aperture === null || c.aperture === undefined) return null
+  const { forward } = axesOf(pose)
+  const far = (v: Vec3) => dot(sub(v, pose.place), forward)
+  const sharp = c.focusAt ? shot.objects.find((o) => o.id === c.focusAt) : undefined
+  const m = sharp && worldMatrix(sharp, t)
+  const length = sampleNumber(c.lens, t) / 1000
+  const focus = Math.max(
+    length * 1.01,
+    m ? far([m[3], m[7], m[11]]) : c.focus === null || c.focus === undefined ? far(pose.aim) : sampleNumber(c.focus, t),
+  )
+  const radius = (length / (2 * sampleNumber(c.aperture, t))) * (focus / (focus - length))
+  return { radius, focus, blades: c.blades ?? 0, turn: sampleNumber(c.bladeTurn ?? 0, t), samples: c.lensSamples ?? 48 }
+}
+/** Width of the circle that a point so far along the way (m) becomes, in pixels of a picture that is so wide: of a thin lens. */
+export function blurWidth(pose: Pose, depth: number, width: number): number {
+  const { blur } = pose
+  return blur ? 2 * blur.radius * (pose.lens / SENSOR_MM) * Math.abs(1 / blur.focus - 1 / depth) * width : 0
+}
+/** From where to where along the way circles are at most so many pixels wide, m. */
+export function sharpFrom(pose: Pose, most: number, width: number): [number, number] {
+  const { blur } = pose
+  if (!blur) return [0, Number.POSITIVE_INFINITY]
+  const k = most / (2 * blur.radius * (pose.lens / SENSOR_MM) * width)
+  return [1 / (1 / blur.focus + k), k >= 1 / blur.focus ? Number.POSITIVE_INFINITY : 1 / (1 / blur.focus - k)]
 }
 export const shotPose = (shot: Shot, t: number): Pose => poseOf(shot, shotCamera(shot), t)
 

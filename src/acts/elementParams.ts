@@ -278,6 +278,50 @@ export const CAMERA_PARAMS: Params = {
     ...{ synonyms: ['lens shift', 'film offset', 'principal point', 'rise'] },
     help: 'As Shift X, upwards, in heights of the picture.',
   }),
+  aperture: number({
+    ...{ label: 'Aperture', unit: '', default: 2.8, min: 0.1, max: 128, soft: [0.8, 22], animated: true, changes: 'picture' },
+    ...{ empty: 'all is sharp', synonyms: ['f-stop', 'f-number', 'depth of field', 'dof', 'bokeh', 'iris', 'blur'] },
+    help: 'f-number: the focal length over how wide the lens is open. The smaller, the less is sharp.',
+  }),
+  focus: number({
+    ...{ label: 'Focus', unit: 'm', default: 4, min: 0.01, max: 1e6, soft: [0.3, 30], animated: true, changes: 'picture' },
+    ...{ empty: 'at its aim', synonyms: ['focus distance', 'focal distance', 'rack focus', 'focus pull'] },
+    help: 'How far along its way is sharp.',
+  }),
+  focusAt: ref({
+    ...{
+      label: 'Sharp is',
+      to: 'object',
+      default: null,
+      empty: 'that distance',
+      changes: 'picture',
+      synonyms: ['autofocus', 'focus object'],
+    },
+    help: 'An object or anchor that is sharp wherever its keys bring it.',
+  }),
+  blades: number({
+    ...{
+      label: 'Blades',
+      unit: '',
+      default: 0,
+      min: 0,
+      max: 16,
+      soft: [0, 9],
+      integer: true,
+      changes: 'picture',
+      synonyms: ['iris', 'bokeh'],
+    },
+    help: 'Of the iris: what is bright and not sharp becomes a polygon of as many corners; fewer than three make it round.',
+  }),
+  bladeTurn: number({
+    ...{ label: 'Blade turn', unit: '°', default: 0, min: -3600, max: 3600, soft: [-90, 90], animated: true, changes: 'picture' },
+    help: 'How far the iris is turned.',
+  }),
+  lensSamples: number({
+    ...{ label: 'Samples', unit: '', default: 48, min: 4, max: 2048, soft: [16, 256], integer: true, changes: 'picture' },
+    ...{ synonyms: ['quality', 'samples', 'noise'] },
+    help: 'Places of the lens that the picture is looked from: each takes as long as a sharp picture. Large soft circles need many.',
+  }),
   roll: number({
     ...{ label: 'Roll', unit: '°', default: 0, min: -36000, max: 36000, soft: [-45, 45], animated: true, changes: 'picture' },
     help: 'About the way it looks: at 90 its right side is down.',

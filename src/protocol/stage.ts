@@ -64,6 +64,8 @@ export interface Drawn {
   alive: number
   /** Strips of trails and links; these are thinned by the share, particles not below what `shownOf` says. */
   lines: number
+  /** Of a lens that is open: places that it was looked from, of as many. */
+  lens?: { done: number; of: number }
   /** Of systems that are drawn as bodies, by id: faces of all bodies, and as many as were drawn of them. */
   faces: Record<string, { whole: number; drawn: number }>
 }

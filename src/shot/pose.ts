@@ -10,6 +10,18 @@ export interface Pose {
   roll?: number
   /** How far the picture is cut out beside the middle of what the lens sees, in halves of its width and its height; without: not. */
   shift?: [number, number]
+  /** Without: everything is sharp. */
+  blur?: LensBlur
+}
+/** A lens that is open: radius of its opening, m, scaled as a thin lens draws, and how far along its way is sharp, m; the blades of its iris, 0 for a round one. */
+export interface LensBlur {
+  radius: number
+  focus: number
+  blades: number
+  /** Degrees. */
+  turn: number
+  /** Places of the lens that are looked from. */
+  samples: number
 }
 export const sub = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
 export const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]

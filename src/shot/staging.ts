@@ -55,6 +55,15 @@ export interface CameraDoc extends ElementBase {
   /** Per cent of the picture's width and height by which it is cut out beside the middle. */
   shiftX?: Animated<number>
   shiftY?: Animated<number>
+  /** f-number; null: everything is sharp. */
+  aperture?: Animated<number> | null
+  /** m; null: as far as its aim. */
+  focus?: Animated<number> | null
+  /** An object that is sharp, in place of a distance. */
+  focusAt?: string | null
+  blades?: number
+  bladeTurn?: Animated<number>
+  lensSamples?: number
   /** Degrees about the way it looks, clockwise as the picture's maker tilts the camera. */
   roll?: Animated<number>
   /** The object whose picture, or numbered pictures, lie behind everything that this camera sees; it is not seen itself then. */

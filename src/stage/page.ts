@@ -59,7 +59,7 @@ async function render(
   stage.setFrame(simulated)
   const t = timeOf(shot, frame)
   await stage.ready(t)
-  const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent, through: true })
+  const pixels = stage.readThroughLens({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent, through: true })
   const ms = performance.now() - start
   const r = await fetch(`pixels/${frame}`, { method: 'POST', body: pixels as Uint8Array<ArrayBuffer> })
   if (!r.ok) throw new Error(`the server did not take frame ${frame}: ${r.status}`)

@@ -14,6 +14,7 @@ import { drawerOf } from './drawers'
 import { Front } from './front'
 import type { GasShade } from './gasShadow'
 import { Glows } from './glows'
+import { Lens, throughLens } from './lens'
 import { LightMaps } from './lightMaps'
 import { Masks } from './masks'
 import { Objects } from './objects'
@@ -43,6 +44,8 @@ export interface Picture {
   through?: boolean
   /** Of another view that is drawn by turns with the first. */
   second?: boolean
+  /** From one place of the lens: its picture is gathered with those from the places before. Without: all is sharp. */
+  lens?: number
   /** With what only the View shows: wires, boxes, the chosen region. */
   editing?: boolean
 }
@@ -65,6 +68,7 @@ export class Stage {
   private covered = new Pass(COVERED, { source: null })
   private targets = new Targets()
   private glows = new Glows()
+  private lens = new Lens()
   private masks = new Masks()
   private maskedTargets = new Targets()
   private depths = new Depths()
@@ -174,8 +178,10 @@ export class Stage {
     }
   }
   /** Draws into the canvas, which takes the picture's size. */
-  draw(p: Picture, to: THREE.WebGLRenderTarget | null = null): void {
+  draw(wanted: Picture, to: THREE.WebGLRenderTarget | null = null): void {
     const { frame, renderer: r } = this
+    const { lens } = wanted
+    const p = lens === undefined ? wanted : { ...wanted, pose: throughLens(wanted.pose, lens, wanted.width / wanted.height) }
     if (!this.shot) return
     const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
     if (!to) r.setSize(p.width, p.height, false)
@@ -191,6 +197,7 @@ export class Stage {
     this.objects.setSmoothShadows(p.samples > 0)
     this.drawAll(p, shot, shown, { target, still })
     if (p.through) this.drawMasked(p, shot, shown, target)
+    if (lens !== undefined) this.lens.gather(r, target, lens)
     const bloom = this.bloomSettings(p.t)
     const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
     const strength = glow ? bloom?.strength : 0
@@ -330,6 +337,14 @@ export class Stage {
   read(p: Picture): Uint8Array {
     return this.readBack(p.width, p.height, (to) => this.draw(p, to))
   }
+  /** The same as the camera's open lens draws it: from all places of it. */
+  readThroughLens(p: Picture): Uint8Array {
+    const many = p.pose.blur?.samples ?? 0
+    if (!many) return this.read(p)
+    return this.readBack(p.width, p.height, (to) => {
+      for (let lens = 0; lens < many; lens++) this.draw({ ...p, lens }, to)
+    })
+  }
   /** One object alone, small, on nothing, as a column of the board sees it; null when it has no geometry. */
   portrait(element: string, view: PortraitView, region: string | null, width: number, height: number): Uint8Array | null {
     const { shot, meshes, frame, objects, renderer: r } = this
@@ -397,6 +412,7 @@ export class Stage {
     for (const pass of [this.output, this.composite, this.white, this.covered, this.withDepth, this.depthAlone]) pass.dispose()
     this.targets.dispose()
     this.glows.dispose()
+    this.lens.dispose()
     this.masks.dispose()
     this.maskedTargets.dispose()
     this.depths.dispose()

@@ -154,8 +154,11 @@ export class StageHost {
     this.shot = next
     if (before && looksSame(before, next)) {
       // The picture that is there is that of this shot too, unless another is on its way.
-      if (this.lastDrawn && !this.redrawQueued)
-        this.report({ ...this.lastDrawn, ready: this.isReady && !this.stage?.waits, revision: this.revision })
+      if (this.lastDrawn && !this.redrawQueued) {
+        const { lens } = this.lastDrawn
+        const whole = !lens || lens.done >= lens.of
+        this.report({ ...this.lastDrawn, ready: this.isReady && !this.stage?.waits && whole, revision: this.revision })
+      }
       return
     }
     if (drawnByKernels(next)) void this.bringKernels()
@@ -177,6 +180,9 @@ export class StageHost {
     }, ms)
   }
   private redraw(): void {
+    // What was gathered through the lens is of a picture before.
+    this.lensAt = 0
+    this.lensRun++
     if (this.redrawQueued) return
     this.redrawQueued = true
     // After all messages that are waiting: only the newest state is drawn.
@@ -189,6 +195,17 @@ export class StageHost {
         this.settling = null
       }
       this.paint(this.isSettled ? FULL : this.adapt.moving)
+    }, 0)
+  }
+  private lensAt = 0
+  private lensRun = 0
+  /** The next place of the lens, unless something has changed by then. */
+  private goOn(): void {
+    const run = this.lensRun
+    setTimeout(() => {
+      if (run !== this.lensRun || !this.isSettled || !this.isReady) return
+      this.lensAt++
+      this.paint(FULL)
     }, 0)
   }
   private get isSettled(): boolean {
@@ -233,9 +250,13 @@ export class StageHost {
     const samples = q.scale === 1 && q.share === 1 && this.isSettled ? 4 : 0
     const start = performance.now()
     const common = { t, share: q.share, samples, transparent: false, editing: true }
+    const pose = view.pose ?? shotPose(shot, t)
+    // A still picture is gathered through the open lens, place by place; the first is the middle, where all is sharp.
+    const many = samples && ready ? (pose.blur?.samples ?? 0) : 0
+    const lens = many ? { lens: this.lensAt } : {}
     try {
-      this.paintSecond(q, common)
-      stage.draw({ ...common, pose: view.pose ?? shotPose(shot, t), width, height, through: !view.pose })
+      if (!lens.lens) this.paintSecond(q, common)
+      stage.draw({ ...common, ...lens, pose, width, height, through: !view.pose })
       stage.finish()
       // What lies behind is on its way; it is drawn again when it is there.
       if (stage.waits) ready = false
@@ -244,14 +265,17 @@ export class StageHost {
       return
     }
     const ms = performance.now() - start
+    const isWhole = this.lensAt + 1 >= many
+    if (!isWhole && ready) this.goOn()
     if (!this.isSettled) this.adapt.took(ms, drawnIn(frame))
     this.report({
       frame: frame.frame,
       serial,
       revision,
-      ready,
+      ready: ready && (isWhole || !many),
       sketch,
       ms,
+      ...(many ? { lens: { done: Math.min(many, this.lensAt + 1), of: many } } : {}),
       scale: q.scale,
       share: q.share,
       width,

@@ -1,5 +1,5 @@
 'use client'
-import { CAMERA_PARAMS } from '../../acts'
+import { blurWidth, CAMERA_PARAMS, poseOf, sharpFrom } from '../../acts'
 import {
   type CameraDoc,
   frameAt,
@@ -25,9 +25,13 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
   const find = (s: typeof shot) => rec(s.cameras.find((x) => x.id === c.id))
   const shifted = sampleNumber(c.shiftX ?? 0, t) !== 0 || sampleNumber(c.shiftY ?? 0, t) !== 0
   const plate = shot.objects.find((o) => o.id === c.plate)
+  const pose = poseOf(shot, c, t)
+  const { blur } = pose
+  const [near, far] = sharpFrom(pose, 2, shot.size.width)
+  const sharp = shot.objects.find((o) => o.id === c.focusAt)?.name
   const aimed = shot.objects.find((o) => o.id === c.aimsAt)?.name
   return (
-    <Columns count={4}>
+    <Columns count={5}>
       <Column title="Lens">
         <ParamCard
           id={`${c.id}-lens`}
@@ -43,6 +47,39 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
             </>
           }
         />
+      </Column>
+      <Column title="Sharpness">
+        <ParamCard
+          id={`${c.id}-sharp`}
+          title="Sharpness"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={[
+            'aperture',
+            ...(blur
+              ? ['focusAt', ...(c.focusAt ? [] : ['focus']), 'blades', ...(blur.blades > 2 ? ['bladeTurn'] : []), 'lensSamples']
+              : []),
+          ]}
+          record={rec(c)}
+          find={find}
+          sentence={
+            blur ? (
+              <>
+                <b>f/{show(sampleNumber(c.aperture ?? 0, t))}</b>, sharp at <b>{sharp ?? `${show(blur.focus)} m`}</b>.
+              </>
+            ) : (
+              <>
+                Everything is <b>sharp</b>.
+              </>
+            )
+          }
+        />
+        {blur && (
+          <Empty>
+            Circles stay below 2 pixels from {show(near)} m {far === Number.POSITIVE_INFINITY ? 'on' : `to ${show(far)} m`}; what is
+            endlessly far becomes {show(blurWidth(pose, 1e9, shot.size.width))} pixels wide.
+          </Empty>
+        )}
       </Column>
       <Column title="Move">
         <ParamCard

@@ -221,6 +221,7 @@ export function QualityLabel({ room }: { room: number }) {
   const exact = drawn.scale === 1 && drawn.share === 1
   const thinned = thinning(drawn)
   const behind = !drawn.ready || waits || drawn.frame !== playhead
+  const gathers = !!drawn.lens && drawn.lens.done < drawn.lens.of && !waits
   const ready = [...status.beads].filter((b) => b === 'r').length
   const scale =
     drawn.scale === 1 ? 'view size' : (SCALE_WORDS.findLast(([s]) => drawn.scale <= s)?.[1] ?? `${Math.round(drawn.scale * 100)} % size`)
@@ -236,7 +237,12 @@ export function QualityLabel({ room }: { room: number }) {
       style={{ maxWidth: room }}
       className="live pointer-events-none absolute right-3 bottom-2 block text-balance rounded-md bg-surround/70 text-right leading-5"
     >
-      {behind && (status.computing !== null || !drawn.ready || waits) ? (
+      {drawn.lens && drawn.lens.done < drawn.lens.of && drawn.frame === playhead && (
+        <span className="block text-moss">
+          through the lens {drawn.lens.done}/{drawn.lens.of}
+        </span>
+      )}
+      {behind && !gathers && (status.computing !== null || !drawn.ready || waits) ? (
         <span className="block">
           {status.computing !== null ? `catching up ${ready}/${status.beads.length}` : 'drawing'}
           {!drawn.ready && (

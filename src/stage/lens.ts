@@ -1,0 +1,71 @@
+import * as THREE from 'three'
+import { axesOf, type Pose, type Vec3 } from '../shot'
+import { Pass } from './passes'
+
+const MEAN = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D before; uniform sampler2D fresh; uniform float part;
+void main() { colour = mix(texture(before, uv), texture(fresh, uv), part); }`
+
+/** The number k of a sequence of Halton (1960) in a base: any first part of it lies evenly between 0 and 1. */
+function halton(k: number, base: number): number {
+  let [out, f] = [0, 1 / base]
+  for (let i = k; i > 0; i = Math.floor(i / base), f /= base) out += (i % base) * f
+  return out
+}
+/** Place k of a lens of radius 1: evenly over a disc, or over the polygon of its blades whose corners lie on it; turn in degrees. The first is the middle. */
+export function lensPoint(k: number, blades: number, turn: number): [number, number] {
+  const out = Math.sqrt(halton(k, 2))
+  const round = halton(k, 3)
+  if (blades < 3) return [out * Math.cos(2 * Math.PI * round), out * Math.sin(2 * Math.PI * round)]
+  const side = Math.floor(round * blades)
+  const along = round * blades - side
+  const corner = (i: number) => (2 * Math.PI * i) / blades + (turn * Math.PI) / 180
+  const mix = (f: (a: number) => number) => f(corner(side)) * (1 - along) + f(corner(side + 1)) * along
+  return [out * mix(Math.cos), out * mix(Math.sin)]
+}
+/** A pose seen from a place of its lens: what lies in the plane of its focus stays where it is in the picture. */
+export function throughLens(p: Pose, k: number, aspect: number): Pose {
+  const { blur, ...rest } = p
+  if (!blur) return rest
+  const { right, up } = axesOf(p)
+  const [u, v] = lensPoint(k, blur.blades, blur.turn).map((x) => x * blur.radius)
+  const moved = (a: Vec3) => a.map((x, i) => x + right[i] * u + up[i] * v) as Vec3
+  const reach = p.lens / 18 / blur.focus
+  const [sx, sy] = p.shift ?? [0, 0]
+  return { ...rest, place: moved(p.place), aim: moved(p.aim), shift: [sx - u * reach, sy - v * reach * aspect] }
+}
+/**
+ * Depth of field by looking from many places of the lens (Cook, Porter and Carpenter 1984): the mean of their pictures is exact for whatever is
+ * drawn, in front of what is sharp as behind it, as far as there are enough of them.
+ */
+export class Lens {
+  private mean = new Pass(MEAN, { before: null, fresh: null, part: 1 })
+  private sums: [THREE.WebGLRenderTarget, THREE.WebGLRenderTarget] | null = null
+
+  /** Takes in the picture from place k, and puts the mean of all so far in its place. */
+  gather(r: THREE.WebGLRenderer, target: THREE.WebGLRenderTarget, k: number): void {
+    const { width, height } = target
+    if (this.sums?.[0].width !== width || this.sums[0].height !== height) {
+      this.drop()
+      const make = () =>
+        new THREE.WebGLRenderTarget(width, height, {
+          ...{ type: THREE.FloatType, depthBuffer: false, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter },
+        })
+      this.sums = [make(), make()]
+    }
+    const sums = this.sums as [THREE.WebGLRenderTarget, THREE.WebGLRenderTarget]
+    this.mean.set({ before: sums[1].texture, fresh: target.texture, part: k ? 1 / (k + 1) : 1 }).run(r, sums[0])
+    this.mean.set({ before: sums[0].texture, fresh: sums[0].texture, part: 1 }).run(r, target)
+    this.sums = [sums[1], sums[0]]
+  }
+  private drop(): void {
+    for (const t of this.sums ?? []) t.dispose()
+    this.sums = null
+  }
+  dispose(): void {
+    this.drop()
+    this.mean.dispose()
+  }
+}
