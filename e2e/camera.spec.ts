@@ -42,6 +42,13 @@ test('a camera is read from a table; a plate lies behind it, and a floor that is
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')
   await expect(page.getByRole('treeitem', { name: 'Tracked plane' })).toHaveCount(0)
+  // A GLB brings its cameras beside its mesh.
+  await dropAll(page, [['flag.glb', new Uint8Array(readFileSync('src/formats/mesh/samples/flag_animated.glb'))]])
+  await expect(page.getByText(/With the camera walk\./)).toBeVisible()
+  await expect.poll(async () => (await cameras()).map((c) => c.name)).toEqual(['Camera', 'quay walk', 'walk'])
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByRole('treeitem', { name: 'walk', exact: true })).toHaveCount(0)
   // A video, behind the camera of the shot.
   const before = await picture(page)
   const film = join(mkdtempSync(join(tmpdir(), 'fox-ember-film-')), 'quay.mov')

@@ -15,7 +15,7 @@ export const LIGHT_PARAMS: Params = {
       { value: 'point', label: 'point' },
       { value: 'spot', label: 'spot' },
       { value: 'sun', label: 'sun' },
-      { value: 'area', label: 'area', help: 'A rectangle that shines to its front, soft on all that is near.' },
+      { value: 'area', label: 'area', help: 'A rectangle or a disc that shines to its front, soft on all that is near.' },
       {
         value: 'around',
         label: 'all around',
@@ -84,13 +84,14 @@ export const LIGHT_PARAMS: Params = {
     ...{ label: 'Edge', unit: '%', default: 50, min: 0, max: 100, soft: [0, 100], animated: true, changes: 'picture', when: SPOT },
     help: 'Over how much of that angle a spot fades towards its edge.',
   }),
+  round: toggle({ label: 'Round', default: false, changes: 'picture', when: AREA, help: 'A disc, or an ellipse, as wide and as high.' }),
   width: number({
     ...{ label: 'Width', unit: 'm', default: 1, min: 0.01, soft: [0.05, 5], animated: true, changes: 'picture', when: AREA },
-    help: 'Of the rectangle. As large as it is, its strength stays that of a lamp at a metre.',
+    help: 'Of it. As large as it is, its strength stays that of a lamp at a metre.',
   }),
   height: number({
     ...{ label: 'Height', unit: 'm', default: 1, min: 0.01, soft: [0.05, 5], animated: true, changes: 'picture', when: AREA },
-    help: 'Of the rectangle.',
+    help: 'Of it.',
   }),
   turn: number({
     ...{

@@ -23,6 +23,8 @@ export interface LightDoc extends ElementBase {
   angle: Animated<number>
   /** Per cent of that angle over which its edge fades. */
   edge?: Animated<number>
+  /** Of an area: a disc, or an ellipse, in its rectangle. */
+  round?: boolean
   /** Of an area: across, and as high, m. */
   width?: Animated<number>
   height?: Animated<number>

@@ -48,16 +48,33 @@ const mirrors = THREE.ShaderChunk.lights_fragment_maps.replace(
   'iblIrradiance += getIBLIrradiance( geometryNormal ) * mix(metalnessFactor, 1.0, lightsAll);',
 )
 
-const ROUND = 'float result = LTC_ClippedSphereFormFactor( vectorFormFactor );'
+/** Sides of what a disc is taken for: a polygon of its area. */
+const SIDES = 16
+/** So much farther than the disc its corners lie: areas are the same. */
+const FARTHER = Math.sqrt((2 * Math.PI) / (SIDES * Math.sin((2 * Math.PI) / SIDES)))
+const FOUR = /vec3 coords\[ 4 \];[\s\S]*?float result = LTC_ClippedSphereFormFactor\( vectorFormFactor \);/
 /**
  * Of an area that is wholly above the horizon the light is the part of its vector along the normal (Lambert 1760); three.js takes that of a ball in its
- * place, which is up to an eighth off where it stands askew (measured), and is needed only where the horizon cuts it.
+ * place, which is up to an eighth off where it stands askew (measured), and is needed only where the horizon cuts it. A disc, or an ellipse, is the
+ * polygon of as much area; its corners go the way round that those of the rectangle do.
  */
-const areas = THREE.ShaderChunk.lights_physical_pars_fragment.replace(
-  ROUND,
-  'float result = min(min(coords[0].z, coords[1].z), min(coords[2].z, coords[3].z)) >= 0.0 ? max(vectorFormFactor.z, 0.0) : LTC_ClippedSphereFormFactor( vectorFormFactor );',
-)
-if (!areas.includes('coords[3].z')) throw new Error('three.js adds up area lights in another way now: look at stage/gasShadow.ts')
+const areas = `bool areaRounded;\n${THREE.ShaderChunk.lights_physical_pars_fragment.replace(
+  FOUR,
+  `vec3 vectorFormFactor = vec3(0.0), last;
+	float least = 1.0;
+	vec3 middle = 0.5 * (rectCoords[0] + rectCoords[2]) - P;
+	vec3 halfU = 0.5 * (rectCoords[0] - rectCoords[1]), halfV = 0.5 * (rectCoords[3] - rectCoords[0]);
+	int sides = areaRounded ? ${SIDES} : 4;
+	for (int k = 0; k <= sides; k++) {
+		float a = -6.283185307 * (float(k) + (areaRounded ? 0.0 : 0.5)) / float(sides), far = areaRounded ? ${FARTHER.toFixed(8)} : 1.41421356;
+		vec3 at = normalize(mat * (middle + far * (halfU * cos(a) + halfV * sin(a))));
+		if (k > 0) vectorFormFactor += LTC_EdgeVectorFormFactor(last, at);
+		least = min(least, at.z);
+		last = at;
+	}
+	float result = least >= 0.0 ? max(vectorFormFactor.z, 0.0) : LTC_ClippedSphereFormFactor(vectorFormFactor);`,
+)}`
+if (!areas.includes('int sides')) throw new Error('three.js adds up area lights in another way now: look at stage/gasShadow.ts')
 
 /** What every material of the objects shares of it, and of shadows as such. */
 export class GasShadow {
@@ -70,6 +87,7 @@ export class GasShadow {
     lightsAll: { value: 0 },
     gasKind: { value: 0 },
     areaShade: { value: new Int32Array(16).fill(-1) },
+    areaRound: { value: new Int32Array(16) },
   }
 
   /** Lets a material know it; before it is drawn for the first time. `more`: what its own shader changes behind that. */
@@ -103,9 +121,12 @@ export class GasShadow {
   setKey(kind: 'spot' | 'sun' | null): void {
     this.uniforms.gasKind.value = kind === 'spot' ? KEY_SPOT : kind === 'sun' ? KEY_SUN : 0
   }
-  /** Of each area, which of the points that throw shadows stands in its middle; −1: none. */
-  setAreas(of: readonly number[]): void {
-    this.uniforms.areaShade.value.fill(-1).set(of.slice(0, 16))
+  /** Of each area, which of the points that throw shadows stands in its middle, −1: none, and whether it is a disc. */
+  setAreas(of: readonly { shade: number; round: boolean }[]): void {
+    of.slice(0, 16).forEach(({ shade, round }, i) => {
+      this.uniforms.areaShade.value[i] = shade
+      this.uniforms.areaRound.value[i] = round ? 1 : 0
+    })
   }
   set(shade: GasShade | null): void {
     this.front.set(shade?.front ?? null)

@@ -28,6 +28,7 @@ export class Lamps {
     this.middles.clear()
     this.lights.clear()
     this.ids.clear()
+    this.rounds = new Set(shot.lights.flatMap((l) => (l.round ? [l.id] : [])))
     const casting = new Set(shadowLights(shot).map((l) => l.id))
     this.soft = shadowLights(shot).some((l) => l.kind === 'area' || changes(l.size) || sampleNumber(l.size ?? 0, 0) > 0)
     for (const l of shiningLights(shot)) {
@@ -41,14 +42,15 @@ export class Lamps {
   }
   /** Points that give no light, in the middles of areas: their shadows are the areas'. */
   private middles = new Map<string, THREE.PointLight>()
+  private rounds = new Set<string>()
   private middleOf(id: string): THREE.PointLight {
     const m = castsFrom(new THREE.PointLight(0xffffff, 0, 0, 2))
     this.scene.add(m)
     this.ids.set(m, id)
     return m
   }
-  /** Of each area, in the order in which shaders know them, the place of its middle among the points that throw shadows; −1: none. */
-  areaShades(): number[] {
+  /** Of each area, in the order in which shaders know them, the place of its middle among the points that throw shadows, −1: none, and whether it is a disc. */
+  areas(): { shade: number; round: boolean }[] {
     const all: THREE.Light[] = []
     this.scene.traverseVisible((o) => {
       if ((o as THREE.Light).isLight) all.push(o as THREE.Light)
@@ -56,7 +58,10 @@ export class Lamps {
     const points = all.filter((l) => l instanceof THREE.PointLight && l.castShadow)
     return all
       .filter((l) => l instanceof THREE.RectAreaLight)
-      .map((l) => points.indexOf(this.middles.get(this.ids.get(l) ?? '') as THREE.PointLight))
+      .map((l) => {
+        const id = this.ids.get(l) ?? ''
+        return { shade: points.indexOf(this.middles.get(id) as THREE.PointLight), round: this.rounds.has(id) }
+      })
   }
   /** The light of the shot that one stands for. */
   idOf = (l: THREE.Light): string | undefined => this.ids.get(l)
@@ -69,7 +74,7 @@ export class Lamps {
       if (!middle) continue
       middle.position.set(...sampleVec3(l.place, t))
       // As soft as a disc of its area.
-      middle.shadow.radius = -Math.sqrt((sampleNumber(l.width ?? 1, t) * sampleNumber(l.height ?? 1, t)) / Math.PI)
+      middle.shadow.radius = -Math.sqrt((sampleNumber(l.width ?? 1, t) * sampleNumber(l.height ?? 1, t)) / (l.round ? 4 : Math.PI))
     }
   }
   /** The shot's first light as a camera sees it: its place, or with a last number of 0 the direction to a sun; without one from the camera. */
@@ -102,7 +107,7 @@ function placeLight(light: THREE.Light, l: LightDoc, t: number): void {
     light.width = sampleNumber(l.width ?? 1, t)
     light.height = sampleNumber(l.height ?? 1, t)
     // Its radiance: at a metre before its middle as bright as a point of the strength, were it as small.
-    light.intensity /= light.width * light.height
+    light.intensity /= light.width * light.height * (l.round ? Math.PI / 4 : 1)
     light.lookAt(...sampleVec3(l.aim, t))
   }
   if ('shadow' in light && light.castShadow) {

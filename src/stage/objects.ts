@@ -282,7 +282,7 @@ export class Objects {
     this.region.place(this.scene, editing, shot, this.assets, t, (id) => this.meshes.get(id) ?? null)
     this.lamps.place(lights, t)
     this.shares.set(this.scene, lights, this.lamps.idOf)
-    this.gasShadow.setAreas(this.lamps.areaShades())
+    this.gasShadow.setAreas(this.lamps.areas())
     const { above, below } = ambientOf(shot, t)
     this.ambient.color.setRGB(...above)
     this.ambient.groundColor.setRGB(...below)

@@ -38,7 +38,7 @@ vec2 slopeIn(vec3 c) {
 }
 // What is left of each point that throws shadows; an area is shaded from a point in its middle.
 float pointLeft[${MOST_SHADOWS}];
-uniform int areaShade[16];
+uniform int areaShade[16], areaRound[16];
 float areaLeft(int i) { int k = i < 16 ? areaShade[i] : -1; return k < 0 ? 1.0 : pointLeft[k]; }
 float ownTexel(vec2 slope, float texel) { return min((abs(slope.x) + abs(slope.y)) * texel, 0.01); }
 `
@@ -195,7 +195,10 @@ export function askSoftly(fragment: string): string {
       (_, call: string) =>
         `pointLeft[ UNROLLED_LOOP_INDEX ] = receiveShadow ? ${call} : 1.0;\n\t\tdirectLight.color *= pointLeft[ UNROLLED_LOOP_INDEX ];`,
     )
-    .replace(OF_AREAS, `${OF_AREAS}\n\t\trectAreaLight.color *= areaLeft( UNROLLED_LOOP_INDEX );`)
+    .replace(
+      OF_AREAS,
+      `${OF_AREAS}\n\t\trectAreaLight.color *= areaLeft( UNROLLED_LOOP_INDEX );\n\t\tareaRounded = areaRound[ min( UNROLLED_LOOP_INDEX, 15 ) ] > 0;`,
+    )
   if (asked.split('SHADOW_OF').length !== 3 || !asked.includes('pointLeft') || !asked.includes('areaLeft'))
     throw new Error('three.js asks for its shadows in another way now: look at stage/softShadow.ts')
   return asked

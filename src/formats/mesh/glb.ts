@@ -1,4 +1,4 @@
-import { type Material, type Node, type Primitive, type Texture, WebIO } from '@gltf-transform/core'
+import { type Document, type Material, type Node, type Primitive, type Texture, WebIO } from '@gltf-transform/core'
 import { type Mesh, type MeshPart, type MeshPicture, type MeshSurface, type MotionPiece, motionAt, normalsFor } from '../../engine'
 import { brightnessOf } from '../image/brightness'
 import { bad, LIMITS, type Read } from '../result'
@@ -15,14 +15,9 @@ const PICTURES = ['image/png', 'image/jpeg', 'image/webp']
  * skins and morphs.
  */
 export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
-  const head = checkContainer(bytes)
-  if (head) return head
-  let document: Awaited<ReturnType<WebIO['readBinary']>>
-  try {
-    document = await new WebIO().readBinary(bytes)
-  } catch (error) {
-    return bad(`the glTF data cannot be read: ${error instanceof Error ? error.message.split('\n')[0] : String(error)}`)
-  }
+  const opened = await openGlb(bytes)
+  if (!opened.ok) return opened
+  const document = opened.value
   const root = document.getRoot()
   const scene = root.getDefaultScene() ?? root.listScenes()[0]
   if (!scene) return bad('the file has no scene')
@@ -174,8 +169,18 @@ function surfaceOf(m: Material | null, part: string, placed: boolean): MeshSurfa
 }
 const clamp = (v: number) => Math.min(1, Math.max(0, v)) || 0
 
+/** The document of a GLB file whose lengths hold. */
+export async function openGlb(bytes: Uint8Array): Promise<Read<Document>> {
+  const head = checkContainer(bytes)
+  if (head) return head
+  try {
+    return { ok: true, value: await new WebIO().readBinary(bytes), notes: [] }
+  } catch (error) {
+    return bad(`the glTF data cannot be read: ${error instanceof Error ? error.message.split('\n')[0] : String(error)}`)
+  }
+}
 /** The container's own lengths, before a library allots anything by them. */
-export function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {
+function checkContainer(bytes: Uint8Array): ReturnType<typeof bad> | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   if (bytes.byteLength < 20) return bad('cut short: a GLB file has at least 20 bytes', { byte: bytes.byteLength })
   if (view.getUint32(0, true) !== 0x46546c67) return bad('does not begin with “glTF”', { byte: 0 })

@@ -1,8 +1,8 @@
-import { type Node, WebIO } from '@gltf-transform/core'
+import type { Node } from '@gltf-transform/core'
 import { nodesAt } from '../../engine'
-import { bad, type Read } from '../result'
+import type { Read } from '../result'
 import type { CameraAt } from '../table/camera'
-import { checkContainer } from './glb'
+import { openGlb } from './glb'
 import { motionOf } from './glbMotion'
 
 /** A camera of a file. */
@@ -19,16 +19,10 @@ export interface GlbCamera {
  * file without cameras gives none. Of parallel ones a note says that they are left out.
  */
 export async function readGlbCameras(bytes: Uint8Array): Promise<Read<GlbCamera[]>> {
-  const head = checkContainer(bytes)
-  if (head) return head
-  let document: Awaited<ReturnType<WebIO['readBinary']>>
-  try {
-    document = await new WebIO().readBinary(bytes)
-  } catch (error) {
-    return bad(`the glTF data cannot be read: ${error instanceof Error ? error.message.split('\n')[0] : String(error)}`)
-  }
+  const opened = await openGlb(bytes)
+  if (!opened.ok) return opened
   const notes = new Set<string>()
-  const motion = motionOf(document)
+  const motion = motionOf(opened.value)
   const cameras = motion.order.flatMap((node: Node, i): GlbCamera[] => {
     const camera = node.getCamera()
     if (!camera) return []

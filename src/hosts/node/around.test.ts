@@ -118,7 +118,7 @@ describe('light from all around', () => {
 })
 
 describe('an area light', () => {
-  it('lights what is matt as the integral over its rectangle does, near by and far off, straight and askew', async () => {
+  it('lights what is matt as the integral over its rectangle or its disc does, near by and far off, straight and askew', async () => {
     const lamp = {
       ...pictures.base.lights[0],
       id: 'area',
@@ -128,10 +128,12 @@ describe('an area light', () => {
       shadow: false,
       follows: null,
     }
-    const cases: { place: Vec3; aim: Vec3; width: number; height: number }[] = [
+    const cases: Area[] = [
       { place: [0, 0.5, 0], aim: [0, 0, 0], width: 1, height: 0.6 },
       { place: [0, 2.5, 0], aim: [0, 0, 0], width: 1, height: 0.6 },
       { place: [0.9, 0.7, 0.3], aim: [0.1, 0, 0], width: 0.8, height: 1.2 },
+      { place: [0, 0.5, 0], aim: [0, 0, 0], width: 1, height: 1, round: true },
+      { place: [0.9, 0.7, 0.3], aim: [0.1, 0, 0], width: 0.8, height: 1.2, round: true },
     ]
     for (const c of cases) {
       const { middle } = await seen({ ...lamp, ...c }, DOWN, (s) => {
@@ -142,8 +144,15 @@ describe('an area light', () => {
     }
   })
 })
-/** Radiance of a white matt face at 0, 0.01, 0 that lies, in the light of a rectangle: the sum over 200² parts of it. */
-function direct(o: { place: Vec3; aim: Vec3; width: number; height: number }, strength: number): number {
+interface Area {
+  place: Vec3
+  aim: Vec3
+  width: number
+  height: number
+  round?: boolean
+}
+/** Radiance of a white matt face at 0, 0.01, 0 that lies, in the light of an area: the sum over 200² parts of its rectangle, or those in its disc. */
+function direct(o: Area, strength: number): number {
   const sub = (a: Vec3, b: Vec3) => a.map((v, i) => v - b[i]) as Vec3
   const unit = (a: Vec3) => a.map((v) => v / Math.hypot(...a)) as Vec3
   const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
@@ -152,14 +161,18 @@ function direct(o: { place: Vec3; aim: Vec3; width: number; height: number }, st
   const up = cross(right, front)
   const n = 200
   let sum = 0
+  let parts = 0
   for (let i = 0; i < n; i++)
     for (let j = 0; j < n; j++) {
-      const [u, v] = [((i + 0.5) / n - 0.5) * o.width, ((j + 0.5) / n - 0.5) * o.height]
+      const [s, t] = [(i + 0.5) / n - 0.5, (j + 0.5) / n - 0.5]
+      if (o.round && Math.hypot(s, t) > 0.5) continue
+      parts++
+      const [u, v] = [s * o.width, t * o.height]
       const to = o.place.map((p, a) => p + right[a] * u + up[a] * v - [0, 0.01, 0][a]) as Vec3
       const d2 = to.reduce((q, v) => q + v * v, 0)
       const way = unit(to)
       sum += (Math.max(0, way[1]) * Math.max(0, -way.reduce((q, v, a) => q + v * front[a], 0))) / d2
     }
   // Its radiance is the strength over its area, and so is the part of each.
-  return (sum * strength) / (n * n) / Math.PI
+  return (sum * strength) / parts / Math.PI
 }

@@ -32,7 +32,7 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
             'kind',
             'colour',
             'strength',
-            ...(l.kind === 'spot' ? ['angle', 'edge'] : l.kind === 'area' ? ['width', 'height'] : []),
+            ...(l.kind === 'spot' ? ['angle', 'edge'] : l.kind === 'area' ? ['round', 'width', 'height'] : []),
             'onGas',
             'shadow',
             ...(throwsShadow(l) && l.kind !== 'area' ? ['size'] : []),

@@ -56,7 +56,11 @@ export const AddMenu = memo(function AddMenu() {
         </IconButton>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className={`${menuContent} pt-0`} align="start" collisionPadding={8}>
+        <DropdownMenu.Content
+          className={`${menuContent} max-h-(--radix-dropdown-menu-content-available-height) overflow-y-auto pt-0`}
+          align="start"
+          collisionPadding={8}
+        >
           <MenuSearch
             query={query}
             onQuery={setQuery}
