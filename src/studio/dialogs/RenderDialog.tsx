@@ -1,5 +1,6 @@
 'use client'
 import { useState } from 'react'
+import { shotCamera } from '../../acts'
 import { api, messageOf, type RenderSettings } from '../api'
 import { NumberField } from '../fields/NumberField'
 import { SwitchField } from '../fields/plainFields'
@@ -26,6 +27,8 @@ export function RenderDialog() {
 }
 function Form() {
   const shot = shotNow()
+  const camera = shotCamera(shot)
+  const open = camera.aperture === null || camera.aperture === undefined ? null : (camera.lensSamples ?? 48)
   const [s, setS] = useState<RenderSettings>({
     first: shot.range.first,
     last: shot.range.last,
@@ -148,6 +151,9 @@ function Form() {
         />
         <span className="text-moss">minutes a frame, run-up included</span>
       </div>
+      {open !== null && (
+        <p className="text-moss">The camera’s lens is open: each frame is the mean of {open} pictures, and takes as long as they do.</p>
+      )}
       <p className="text-moss">Every frame is kept as a PNG as soon as it is drawn; a render that is stopped can go on later.</p>
       {(problem || wrong) && (
         <p role="alert" className={problem ? 'text-berry' : 'text-amber'}>
