@@ -3,6 +3,7 @@ import { aroundOf, type Meshes } from '../acts'
 import { fitting, type LightPicture, lightOf } from '../formats/image/light'
 import { type LightDoc, type Shot, sampleNumber } from '../shot'
 import { behindAll, looksAlong, wayUniforms } from './behind'
+import { mirrorMaker } from './mirrorMaker'
 import { lightTexture } from './textures'
 
 const VERTEX = `
@@ -100,7 +101,7 @@ export class Panorama {
     const picture = textureOf(from)
     const mirror = fitting(from, MIRROR_WIDTH).picture
     const smaller = mirror === from ? picture : textureOf(mirror)
-    this.maker ??= new THREE.PMREMGenerator(r)
+    this.maker ??= mirrorMaker(r)
     const mirrored = this.maker.fromEquirectangular(smaller)
     if (smaller !== picture) smaller.dispose()
     this.made = { from, picture, mirrored, most: Math.log2(mirrored.width) }

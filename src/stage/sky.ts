@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import type { SkyDoc } from '../shot'
 import { behindAll, looksAlong, wayUniforms } from './behind'
+import { mirrorMaker } from './mirrorMaker'
 
 const VERTEX = `
 precision highp float;
@@ -144,7 +145,7 @@ export class Sky {
     this.set(s, 0, MIRROR_ROWS)
     const { parent } = this.mesh
     this.around.add(this.mesh)
-    const make = new THREE.PMREMGenerator(r)
+    const make = mirrorMaker(r)
     const target = make.fromScene(this.around, 0, 0.1, 10)
     make.dispose()
     parent?.add(this.mesh)
