@@ -6,6 +6,8 @@ import type { DrawContext } from './drawer'
 
 /** Places of its core at which a disc looks whether it is hidden. */
 const LOOKS = 24
+/** How often a line flickers otherwise within a metre. */
+const FLICKERS_PER_M = 3
 const DEPTH_AT = `
 uniform highp sampler2D sceneDepth; uniform vec2 nearFar;
 float depthAt(vec2 uv) {
@@ -82,7 +84,7 @@ void main() {
 }`
 const LINE_FRAGMENT = `
 precision highp float; precision highp int;
-uniform vec3 colour; uniform float spread, halo, hidden, flicker, beat, each, far, end; uniform vec2 whole; ${DEPTH_AT}
+uniform vec3 colour; uniform float spread, halo, hidden, flicker, beat, far, end; uniform vec2 whole; ${DEPTH_AT}
 in float across; in float along; in float wide; in float depth; out vec4 light;
 float hash(float n) { return fract(sin(n * 12.9898) * 43758.5453); }
 float noise(vec2 p) {
@@ -93,7 +95,7 @@ float noise(vec2 p) {
 void main() {
   float r = abs(across), core = 1.0 / spread, left = max(0.0, 1.0 - r);
   float sum = exp(-2.0 * (r * r) / (core * core)) * smoothstep(1.0, 0.9, r) + halo * left * left * left / (1.0 + 6.0 * r);
-  float on = 1.0 - flicker * noise(vec2(along * each, beat));
+  float on = 1.0 - flicker * noise(vec2(along * ${FLICKERS_PER_M.toFixed(1)}, beat));
   float free = step(depth - 0.01, depthAt(gl_FragCoord.xy / whole));
   // Ends are as round as the core is wide.
   float tip = smoothstep(0.0, end, along) * smoothstep(0.0, end, far - along);
@@ -145,7 +147,7 @@ export class Glows {
     new THREE.BufferGeometry(),
     light(LINE_VERTEX, LINE_FRAGMENT, {
       ...{ radiusM: 0.1, least: 1, pixels: new THREE.Vector2(), whole: new THREE.Vector2(), colour: new THREE.Color(), spread: 6 },
-      ...{ halo: 0.2, hidden: 1, flicker: 0, beat: 0, each: 1, far: 1, end: 0.01 },
+      ...{ halo: 0.2, hidden: 1, flicker: 0, beat: 0, far: 1, end: 0.01 },
     }),
   )
   constructor() {
@@ -157,6 +159,11 @@ export class Glows {
     }
   }
   draw(c: DrawContext): void {
+    for (const [id, { geometry }] of this.lines) {
+      if (c.shot.glows.some((g) => g.id === id)) continue
+      geometry.dispose()
+      this.lines.delete(id)
+    }
     for (const g of c.shot.glows) {
       if (g.muted || sampleNumber(g.strength, c.t) <= 0) continue
       const mesh = g.kind === 'line' ? this.asLine(g, c) : this.asDisc(g, c)
@@ -204,7 +211,7 @@ export class Glows {
     if (!places || places.length < 6) return null
     const u = this.line.material.uniforms
     const n = (v: GlowDoc['size']) => sampleNumber(v, c.t)
-    u.far.value = this.fill(places)
+    u.far.value = this.lay(g.id, places)
     u.end.value = n(g.width)
     const spread = n(g.spread)
     u.radiusM.value = (n(g.width) / 2) * spread
@@ -217,7 +224,6 @@ export class Glows {
     u.hidden.value = n(g.hidden) / 100
     u.flicker.value = n(g.flicker) / 100
     u.beat.value = this.beat(g, c) + (g.seed % 1000)
-    u.each.value = 3
     this.coloured(u, g, c, 0)
     return this.line
   }
@@ -226,36 +232,50 @@ export class Glows {
     const strength = sampleNumber(g.strength, c.t) * (1 - (sampleNumber(g.flicker, c.t) / 100) * fallen)
     u.colour.value.setRGB(...sampleColour(g.colour, c.t)).multiplyScalar(strength)
   }
-  /** Two vertices a place, of which each knows the one before and the one behind. Returns how long it is, m. */
-  private fill(places: Float32Array): number {
-    const count = places.length / 3
-    const columns = { place: new Float32Array(count * 6), before: new Float32Array(count * 6), after: new Float32Array(count * 6) }
-    const side = new Float32Array(count * 4)
-    const index: number[] = []
-    let far = 0
-    for (let i = 0; i < count; i++) {
-      const at = (k: number) => places.subarray(3 * Math.min(count - 1, Math.max(0, k)), 3 * Math.min(count - 1, Math.max(0, k)) + 3)
-      if (i) far += Math.hypot(...at(i).map((v, a) => v - at(i - 1)[a]))
-      for (const s of [0, 1]) {
-        columns.place.set(at(i), i * 6 + s * 3)
-        columns.before.set(at(i - 1), i * 6 + s * 3)
-        columns.after.set(at(i + 1), i * 6 + s * 3)
-        side.set([s * 2 - 1, far], i * 4 + s * 2)
-      }
-      if (i) index.push(i * 2 - 2, i * 2 - 1, i * 2, i * 2, i * 2 - 1, i * 2 + 1)
-    }
-    this.line.geometry.dispose()
-    const geometry = new THREE.BufferGeometry()
-    for (const [name, data] of Object.entries(columns)) geometry.setAttribute(name, new THREE.BufferAttribute(data, 3))
-    geometry.setAttribute('side', new THREE.BufferAttribute(side, 2))
-    geometry.setIndex(index)
-    this.line.geometry = geometry
-    return far
+  private lines = new Map<string, { places: Float32Array; geometry: THREE.BufferGeometry; long: number }>()
+  /** Lays the line along places; one that lies as before is the same. Returns how long it is, m. */
+  private lay(id: string, places: Float32Array): number {
+    const known = this.lines.get(id)
+    const same = known?.places.length === places.length && places.every((v, i) => v === known.places[i])
+    const line = same ? known : { places, ...ribbon(places) }
+    if (!same) known?.geometry.dispose()
+    this.lines.set(id, line)
+    this.line.geometry = line.geometry
+    return line.long
   }
   dispose(): void {
+    for (const { geometry } of this.lines.values()) geometry.dispose()
+    this.lines.clear()
     for (const m of [this.disc, this.line]) {
       m.geometry.dispose()
       m.material.dispose()
     }
   }
+}
+/** Two vertices a place, of which each knows the one before and the one behind, and how far along it lies, m. */
+function ribbon(places: Float32Array): { geometry: THREE.BufferGeometry; long: number } {
+  const count = places.length / 3
+  const columns = { place: new Float32Array(count * 6), before: new Float32Array(count * 6), after: new Float32Array(count * 6) }
+  const side = new Float32Array(count * 4)
+  const index: number[] = []
+  const at = (k: number) => {
+    const i = 3 * Math.min(count - 1, Math.max(0, k))
+    return places.subarray(i, i + 3)
+  }
+  let long = 0
+  for (let i = 0; i < count; i++) {
+    if (i) long += Math.hypot(...at(i).map((v, a) => v - at(i - 1)[a]))
+    for (const s of [0, 1]) {
+      columns.place.set(at(i), i * 6 + s * 3)
+      columns.before.set(at(i - 1), i * 6 + s * 3)
+      columns.after.set(at(i + 1), i * 6 + s * 3)
+      side.set([s * 2 - 1, long], i * 4 + s * 2)
+    }
+    if (i) index.push(i * 2 - 2, i * 2 - 1, i * 2, i * 2, i * 2 - 1, i * 2 + 1)
+  }
+  const geometry = new THREE.BufferGeometry()
+  for (const [name, data] of Object.entries(columns)) geometry.setAttribute(name, new THREE.BufferAttribute(data, 3))
+  geometry.setAttribute('side', new THREE.BufferAttribute(side, 2))
+  geometry.setIndex(index)
+  return { geometry, long }
 }

@@ -28,7 +28,8 @@ export class Lamps {
     this.middles.clear()
     this.lights.clear()
     this.ids.clear()
-    this.rounds = new Set(shot.lights.flatMap((l) => (l.round ? [l.id] : [])))
+    this.areas = []
+    let points = 0
     const casting = new Set(shadowLights(shot).map((l) => l.id))
     this.soft = shadowLights(shot).some((l) => l.kind === 'area' || changes(l.size) || sampleNumber(l.size ?? 0, 0) > 0)
     for (const l of shiningLights(shot)) {
@@ -36,13 +37,15 @@ export class Lamps {
       this.lights.set(l.id, light)
       this.ids.set(light, l.id)
       this.scene.add(light)
-      if (l.kind === 'area' && casting.has(l.id)) this.middles.set(l.id, this.middleOf(l.id))
+      const casts = casting.has(l.id)
+      if (l.kind === 'area' && casts) this.middles.set(l.id, this.middleOf(l.id))
+      if (l.kind === 'area') this.areas.push({ shade: casts ? points : -1, round: !!l.round })
+      if (casts && (l.kind === 'point' || l.kind === 'area')) points++
       if ('target' in light) this.scene.add(light.target as THREE.Object3D)
     }
   }
   /** Points that give no light, in the middles of areas: their shadows are the areas'. */
   private middles = new Map<string, THREE.PointLight>()
-  private rounds = new Set<string>()
   private middleOf(id: string): THREE.PointLight {
     const m = castsFrom(new THREE.PointLight(0xffffff, 0, 0, 2))
     this.scene.add(m)
@@ -50,19 +53,7 @@ export class Lamps {
     return m
   }
   /** Of each area, in the order in which shaders know them, the place of its middle among the points that throw shadows, −1: none, and whether it is a disc. */
-  areas(): { shade: number; round: boolean }[] {
-    const all: THREE.Light[] = []
-    this.scene.traverseVisible((o) => {
-      if ((o as THREE.Light).isLight) all.push(o as THREE.Light)
-    })
-    const points = all.filter((l) => l instanceof THREE.PointLight && l.castShadow)
-    return all
-      .filter((l) => l instanceof THREE.RectAreaLight)
-      .map((l) => {
-        const id = this.ids.get(l) ?? ''
-        return { shade: points.indexOf(this.middles.get(id) as THREE.PointLight), round: this.rounds.has(id) }
-      })
-  }
+  areas: { shade: number; round: boolean }[] = []
   /** The light of the shot that one stands for. */
   idOf = (l: THREE.Light): string | undefined => this.ids.get(l)
   private ids = new Map<THREE.Light, string>()

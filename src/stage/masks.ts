@@ -20,7 +20,6 @@ void main() { colour = texture(source, uv) * hidden(); }`
 
 /** What one mask hides of a picture. */
 interface Hides {
-  mask: MaskDoc
   /** Of the camera's way, m. */
   depth: number
   set: Record<string, unknown>
@@ -60,11 +59,11 @@ export class Masks {
         if (mask.muted || (mask.camera && mask.camera !== shot.camera)) return []
         const share = sampleNumber(mask.covers, t) / 100
         const depth = depthAt(shot, mask, t, width / height)
-        const cover = share > 0 && depth !== null ? this.cover(shot, mask, t, width, height) : null
-        if (!cover && !mask.outside) return []
         if (depth === null || share <= 0) return []
+        const cover = this.cover(shot, mask, t, width, height)
+        if (!cover && !mask.outside) return []
         const outside = mask.outside ? 1 : 0
-        return [{ mask, depth, set: { share, outside, cover: cover?.texture ?? this.none, corner: cover?.corner ?? [0, 0] } }]
+        return [{ depth, set: { share, outside, cover: cover?.texture ?? this.none, corner: cover?.corner ?? [0, 0] } }]
       })
       .sort((a, b) => b.depth - a.depth)
   }

@@ -142,6 +142,7 @@ export class Objects {
       this.meshes.delete(id)
     }
     this.lamps.load(shot)
+    this.gasShadow.setAreas(this.lamps.areas)
     const key = shadowLight(shot)?.kind
     this.gasShadow.setKey(key === 'spot' || key === 'sun' ? key : null)
     if (!this.ambient.parent) this.scene.add(this.ambient)
@@ -282,7 +283,6 @@ export class Objects {
     this.region.place(this.scene, editing, shot, this.assets, t, (id) => this.meshes.get(id) ?? null)
     this.lamps.place(lights, t)
     this.shares.set(this.scene, lights, this.lamps.idOf)
-    this.gasShadow.setAreas(this.lamps.areas())
     const { above, below } = ambientOf(shot, t)
     this.ambient.color.setRGB(...above)
     this.ambient.groundColor.setRGB(...below)

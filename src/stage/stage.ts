@@ -197,7 +197,11 @@ export class Stage {
     this.objects.setSmoothShadows(p.samples > 0)
     this.drawAll(p, shot, shown, { target, still })
     if (p.through) this.drawMasked(p, shot, shown, target)
-    if (lens !== undefined) this.lens.gather(r, target, lens)
+    if (lens !== undefined) {
+      this.lens.gather(r, target, lens)
+      // Whoever asks what lies under a point asks through the middle of the lens.
+      this.setPose(wanted.pose, p.width / p.height)
+    }
     const bloom = this.bloomSettings(p.t)
     const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
     const strength = glow ? bloom?.strength : 0

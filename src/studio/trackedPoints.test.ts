@@ -3,9 +3,11 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import { checkShot, shotPose, tieShot, worldMatrix } from '../acts'
 import { demoShot } from '../acts/testing/shots'
 import { apply } from '../engine'
-import { readNumbers, tablePoints } from '../formats/table/camera'
+import { cameraPath, guessColumns, readNumbers, tablePoints } from '../formats/table/camera'
 import { keyedNumber, type ObjectDoc, problemText, type Shot, type Vec3 } from '../shot'
 import { project } from '../stage/camera'
+import { cameraOf } from './cameraPath'
+import { newCamera } from './create'
 import { anchorsOf, distanceOf, planeThrough, scaled, scaleTracked } from './trackedPoints'
 
 let shot: Shot
@@ -58,6 +60,28 @@ describe('points of a table', () => {
   })
   it('are taken as their camera is: in its unit, with Z up', () => {
     expect(tablePoints(read('x,y,z\n100,200,300\n'), [0, 1, 2], { unit: 0.01, up: 'z' })).toEqual([[1, 3, -2]])
+  })
+  it('stay on their pixels when they are taken with their camera, whatever its unit and its upward axis (property)', () => {
+    const camera = read('x,y,z,rx,ry,rz,focal\n1,2,8,-10,15,3,35\n')
+    const table = read(`x,y,z\n${PLACES.map((p) => p.join(',')).join('\n')}\n`)
+    const columns = guessColumns(camera)
+    const pixels = (unit: number, up: 'y' | 'z') => {
+      const taking = { columns, unit, up, order: 'xyz' as const }
+      const [c] = cameraPath(camera, taking, { aspect: 16 / 9, rate: 24 })
+      const s = demoShot()
+      s.cameras[0] = { ...newCamera(s), id: 'camera', ...cameraOf([c], s, 0) }
+      return tablePoints(table, [0, 1, 2], taking).map((p) => project(shotPose(s, 0), 16 / 9, p))
+    }
+    const own = pixels(1, 'y')
+    expect(own.every((p) => p !== null && Math.hypot(p.x, p.y) < 3)).toBe(true)
+    fc.assert(
+      fc.property(fc.constantFrom(1, 0.01, 0.3048, 25), fc.constantFrom('y' as const, 'z' as const), (unit, up) => {
+        pixels(unit, up).forEach((p, i) => {
+          expect(p?.x).toBeCloseTo(own[i]?.x ?? 99, 6)
+          expect(p?.y).toBeCloseTo(own[i]?.y ?? 99, 6)
+        })
+      }),
+    )
   })
   it('become anchors of one group, in a sound shot', () => {
     sound()

@@ -115,3 +115,5 @@ export function showWithUnit(value: number, p: Pick<NumberParam, 'unit' | 'momen
   const u = unitText(p)
   return `${show(value, p, fps)}${u === '' ? '' : u === '/s' || u === '%' || u === '°' || u === '×' ? (u === '/s' ? ' /s' : u === '°' ? '°' : ` ${u}`) : ` ${u}`}`
 }
+/** Three numbers in a row. */
+export const showXyz = (v: readonly number[]): string => v.map((x) => show(x)).join(', ')

@@ -1,23 +1,12 @@
 'use client'
 import { blurWidth, CAMERA_PARAMS, poseOf, sharpFrom } from '../../acts'
-import {
-  type CameraDoc,
-  frameAt,
-  framesPerSecond,
-  type MeshShape,
-  type ObjectDoc,
-  type Shot,
-  sampleNumber,
-  sampleVec3,
-  type Vec3,
-} from '../../shot'
+import { type CameraDoc, framesPerSecond, type MeshShape, type ObjectDoc, type Shot, sampleNumber, sampleVec3 } from '../../shot'
+import { matchPlate, plateTiming } from '../plateTiming'
 import { edit, useShot } from '../store'
-import { show } from '../units'
+import { show, showXyz } from '../units'
 import { Column, Columns, Empty } from './Column'
 import { ParamCard } from './ParamCard'
 import { rec, useT } from './time'
-
-const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
 
 export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
   const t = useT(c)
@@ -92,7 +81,7 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
           find={find}
           sentence={
             <>
-              Stands at <b>{xyz(sampleVec3(c.place, t))}</b> m and looks at <b>{aimed ?? xyz(sampleVec3(c.aim, t))}</b>
+              Stands at <b>{showXyz(sampleVec3(c.place, t))}</b> m and looks at <b>{aimed ?? showXyz(sampleVec3(c.aim, t))}</b>
               {!aimed && ' m'}.
             </>
           }
@@ -140,31 +129,16 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
 }
 /** Whether the pictures of a plate and the frames of the shot go together, and a way to make them. */
 function PlateTiming({ object, shape, shot }: { object: ObjectDoc; shape: MeshShape; shot: Shot }) {
-  const count = shape.poses.length + 1
-  if (count < 2) return null
-  const rate = framesPerSecond(shot)
-  const frames = shot.range.last - shot.range.first + 1
-  const odd = Math.abs(shape.rate * shape.speed - rate) > 1e-3
-  const begins = frameAt(shot, shape.start)
-  const ends = Math.round(begins + (count * rate) / (shape.rate * shape.speed)) - 1
-  const short = shape.after === 'hold' && ends < shot.range.last
-  const match = () =>
-    edit(`the shot as long and as fast as ${object.name}`, (s) => {
-      const whole = [24, 25, 30, 48, 50, 60].find((r) => Math.abs((r * 1000) / 1001 - shape.rate) < 1e-3)
-      s.rate = whole ? { num: whole * 1000, den: 1001 } : { num: Math.round(shape.rate * 1000), den: 1000 }
-      if (Number.isInteger(shape.rate)) s.rate = { num: shape.rate, den: 1 }
-      s.range.last = s.range.first + count - 1
-      const o = s.objects.find((x) => x.id === object.id)
-      if (o?.shape.kind === 'mesh') Object.assign(o.shape, { start: 0, speed: 1 })
-    })
+  const { pictures, begins, ends, odd, short, matched } = plateTiming(shape, shot)
+  if (pictures < 2) return null
   return (
     <div className="flex flex-col gap-1 px-1">
       <p className="text-moss">
-        {count.toLocaleString('en-US')} pictures, {show(shape.rate)} a second, from frame {show(begins)} to {ends}.
+        {pictures.toLocaleString('en-US')} pictures, {show(shape.rate)} a second, from frame {show(begins)} to {ends}.
       </p>
       {odd && (
         <p role="status" className="text-amber">
-          The shot has {show(rate)} frames a second: pictures are left out or shown twice.
+          The shot has {show(framesPerSecond(shot))} frames a second: pictures are left out or shown twice.
         </p>
       )}
       {short && (
@@ -172,8 +146,12 @@ function PlateTiming({ object, shape, shot }: { object: ObjectDoc; shape: MeshSh
           From frame {ends + 1} on its last picture stands still.
         </p>
       )}
-      {(odd || count !== frames || shape.start !== 0) && (
-        <button type="button" className="w-fit rounded-md border border-twig px-2 py-1" onClick={match}>
+      {!matched && (
+        <button
+          type="button"
+          className="w-fit rounded-md border border-twig px-2 py-1"
+          onClick={() => edit(`the shot as long and as fast as ${object.name}`, (x) => matchPlate(x, object.id))}
+        >
           Shot as long and as fast
         </button>
       )}

@@ -2,7 +2,7 @@
 import { GLOW_PARAMS, isLine } from '../../acts'
 import { type GlowDoc, sampleColour, sampleNumber, sampleVec3, toHex } from '../../shot'
 import { useShot } from '../store'
-import { show } from '../units'
+import { show, showXyz } from '../units'
 import { Column, Columns, Empty } from './Column'
 import { ParamCard } from './ParamCard'
 import { rec, useT } from './time'
@@ -56,13 +56,7 @@ export function GlowBoard({ glow: g }: { glow: GlowDoc }) {
               </>
             ) : (
               <>
-                At{' '}
-                <b>
-                  {sampleVec3(g.place, t)
-                    .map((x) => show(x))
-                    .join(', ')}
-                </b>{' '}
-                m.
+                At <b>{showXyz(sampleVec3(g.place, t))}</b> m.
               </>
             )
           }

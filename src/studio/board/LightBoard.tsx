@@ -3,13 +3,12 @@ import { aroundOf, LIGHT_PARAMS, throwsShadow } from '../../acts'
 import { type LightDoc, type Shot, sampleColour, sampleNumber, sampleVec3, toHex, type Vec3 } from '../../shot'
 import { chooseFiles } from '../commands'
 import { useShot } from '../store'
-import { show } from '../units'
+import { show, showXyz } from '../units'
 import { Column, Columns, Empty } from './Column'
 import { LightSharesColumn } from './LightShares'
 import { ParamCard } from './ParamCard'
 import { rec, useT } from './time'
 
-const xyz = (v: Vec3) => v.map((x) => show(x)).join(', ')
 const find = (id: string) => (s: { lights: LightDoc[] }) => rec(s.lights.find((x) => x.id === id))
 const nameOf = (shot: Shot, id: string) => [...shot.objects, ...shot.systems].find((x) => x.id === id)?.name ?? 'nothing'
 
@@ -58,12 +57,12 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
           find={find(l.id)}
           sentence={
             <>
-              Hangs at <b>{xyz(sampleVec3(l.place, t))}</b>
+              Hangs at <b>{showXyz(sampleVec3(l.place, t))}</b>
               {from}
               {l.kind !== 'point' && (
                 <>
                   {' '}
-                  and looks at <b>{xyz(sampleVec3(l.aim, t))}</b>
+                  and looks at <b>{showXyz(sampleVec3(l.aim, t))}</b>
                   {from}
                 </>
               )}

@@ -4,12 +4,12 @@ import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useRef, type WheelEvent } from 'react'
 import type { Pose } from '../../protocol'
 import { timeOf } from '../../shot'
-import { fromSide, orbit, pan, shotPose, zoom } from '../../stage/camera'
+import { fromSide, shotPose } from '../../stage/camera'
 import type { Session } from '../session'
 import { setStudio, shotNow, studio, useShot, useStudio } from '../store'
 import { IconButton, Menu, menuContent, menuItem } from '../ui'
 import { useSize } from '../useSize'
-import { poseNow } from './frame'
+import { dragged, poseNow, wheeled } from './frame'
 import { SIDES } from './labels'
 
 const PAD = 4
@@ -60,7 +60,7 @@ export function SecondView({ session }: { session: Session }) {
     if (!d.moved && Math.hypot(dx, dy) < 4) return
     if (!d.moved) session.moving(true)
     Object.assign(d, { moved: true, x: e.clientX, y: e.clientY })
-    set(d.pan ? pan(own(), (dx / w) * 2, (dy / w) * 2) : orbit(own(), (-dx / w) * Math.PI * 1.6, (dy / h) * Math.PI * 0.9))
+    set(dragged(own(), d.pan ? 'pan' : 'orbit', dx, dy, w, h))
   }
   const up = (e: PointerEvent) => {
     const d = drag.current
@@ -80,9 +80,7 @@ export function SecondView({ session }: { session: Session }) {
       onPointerUp={up}
       onPointerCancel={() => void (drag.current = null)}
       onContextMenu={(e) => e.preventDefault()}
-      onWheel={(e: WheelEvent) =>
-        e.currentTarget.contains(e.target as Node) && set(zoom(own(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)))
-      }
+      onWheel={(e: WheelEvent) => e.currentTarget.contains(e.target as Node) && set(wheeled(own(), e.deltaY))}
     >
       <div
         ref={box}

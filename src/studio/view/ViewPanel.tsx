@@ -2,7 +2,7 @@
 import { Eye } from 'lucide-react'
 import { type PointerEvent, useEffect, useRef, useState, type WheelEvent } from 'react'
 import { valueOr, whyUnanswered } from '../../protocol'
-import { axesOf, orbit, pan, zoom } from '../../stage/camera'
+import { axesOf } from '../../stage/camera'
 import { importFiles } from '../importing'
 import { changeSent, changeTaken, frameShown, framesStale, pictureDrawn, resetRun, statusReported } from '../playback'
 import { Session, type SessionEvents } from '../session'
@@ -13,7 +13,7 @@ import { useSize } from '../useSize'
 import { BrushLayer } from './BrushLayer'
 import { DrawLayer } from './DrawLayer'
 import { FieldLayer } from './FieldLayer'
-import { poseNow } from './frame'
+import { dragged, poseNow, wheeled } from './frame'
 import { GasLayer } from './GasLayer'
 import { Handles } from './Handles'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
@@ -96,10 +96,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     g.moved = true
     g.x = e.clientX
     g.y = e.clientY
-    const p = poseNow()
-    setStudio({
-      pose: g.kind === 'orbit' ? orbit(p, (-dx / w) * Math.PI * 1.6, (dy / h) * Math.PI * 0.9) : pan(p, (dx / w) * 2, (dy / w) * 2),
-    })
+    setStudio({ pose: dragged(poseNow(), g.kind, dx, dy, w, h) })
   }
   const up = async (e: PointerEvent) => {
     const g = gesture.current
@@ -150,9 +147,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
     if (wrong) toast(`${wrong[0].toUpperCase()}${wrong.slice(1)}; click another place, or press Esc.`, true)
     else setStudio({ picking: null })
   }
-  const wheel = (e: WheelEvent) =>
-    e.currentTarget.contains(e.target as Node) &&
-    setStudio({ pose: zoom(poseNow(), Math.exp(Math.max(-120, Math.min(120, e.deltaY)) * 0.0012)) })
+  const wheel = (e: WheelEvent) => e.currentTarget.contains(e.target as Node) && setStudio({ pose: wheeled(poseNow(), e.deltaY) })
 
   const view = (
     <section

@@ -2,13 +2,18 @@ import { worldMatrix } from '../../acts'
 import { apply } from '../../engine'
 import type { Pose } from '../../protocol'
 import { timeOf, type Vec3 } from '../../shot'
-import { frameBox, shotPose } from '../../stage/camera'
+import { frameBox, orbit, pan, shotPose, zoom } from '../../stage/camera'
 import { meshFacts } from '../facts'
 import { setStudio, shotNow, studio } from '../store'
 
 export const poseNow = (): Pose => studio().pose ?? shotPose(shotNow(), timeOf(shotNow(), studio().playhead))
 export const aspectNow = (): number => shotNow().size.width / shotNow().size.height
 
+/** A pose after a drag over a picture, by pixels of it: turned around its aim, or moved sideways. */
+export const dragged = (p: Pose, how: 'orbit' | 'pan', dx: number, dy: number, width: number, height: number): Pose =>
+  how === 'orbit' ? orbit(p, (-dx / width) * Math.PI * 1.6, (dy / height) * Math.PI * 0.9) : pan(p, (dx / width) * 2, (dy / width) * 2)
+/** And after a turn of the wheel. */
+export const wheeled = (p: Pose, deltaY: number): Pose => zoom(p, Math.exp(Math.max(-120, Math.min(120, deltaY)) * 0.0012))
 /** The box of the selection in the world, or of all objects that have an end. */
 export function selectionBox(): { min: Vec3; max: Vec3 } | null {
   const shot = shotNow()
