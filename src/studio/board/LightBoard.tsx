@@ -40,7 +40,8 @@ export function LightBoard({ light: l }: { light: LightDoc }) {
           find={find(l.id)}
           sentence={
             <>
-              A <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured <b>{toHex(sampleColour(l.colour, t))}</b>
+              {l.kind === 'area' ? 'An' : 'A'} <b>{l.kind}</b> of strength <b>{show(sampleNumber(l.strength, t))}</b>, coloured{' '}
+              <b>{toHex(sampleColour(l.colour, t))}</b>
               {throwsShadow(l) ? ', casting shadows' : ''}.
             </>
           }
