@@ -67,7 +67,7 @@ test('a life in three phases is made by hand, counted while it plays, and undone
     ])
   // About half of those older than a quarter of a second are counted there.
   await goTo(page, 40)
-  await expect(falling.locator('header')).toContainText(/[1-9]\d* now/)
+  await expect(falling.locator('header')).toContainText(/[1-9][\d,]* now/)
   // Tried out, a turn marks who would take it next.
   await flying.getByRole('button', { name: 'Open Turn to a phase' }).click()
   await flying.getByRole('button', { name: 'Try it' }).click()
