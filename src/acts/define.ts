@@ -25,6 +25,7 @@ import type {
 } from '../engine'
 import type { Changes, Params, ValueRef, Vec3 } from '../shot'
 import type { Drawing, MappingDrawing, ReliefDrawing, ShapeDrawing, StripDrawing, VolumeDrawing } from './drawing'
+import type { FinishPass, FinishView, ToneDrawing } from './finishing'
 import type { Reader } from './reader'
 
 /** Parts of an act's sentence: plain words, and values that are shown and edited in place. */
@@ -180,7 +181,17 @@ export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
   /** How strips of it are drawn, at a time in seconds. */
   strips?(p: Reader<NoInfer<P>>, t: number): StripDrawing
 }
-export interface FinishDef<P extends Params = Params> extends ActDef<P> {}
+/** What happens to the picture after drawing. */
+export interface FinishDef<P extends Params = Params> extends ActDef<P> {
+  /** Its steps, in order; none where it does nothing at that moment. */
+  passes?(p: Reader<NoInfer<P>>, view: FinishView, seed: number): FinishPass[]
+  /** How light becomes what a screen shows: the last one of a picture counts. */
+  tone?(p: Reader<NoInfer<P>>, t: number): ToneDrawing
+  /** It works on what is brighter than this. */
+  shines?(p: Reader<NoInfer<P>>, t: number): number
+  /** The element at whose depth it lies: what is nearer is drawn over it; null for the whole picture. */
+  lies?(p: Reader<NoInfer<P>>): string | null
+}
 /** What a modulator may ask of the shot. */
 export interface ModulatorSite {
   /** Another value as a function of seconds; throws, with words for the artist, when there is none. */

@@ -1,5 +1,5 @@
 import { apply, boundsOf, type Part } from '../engine'
-import { type GlowDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
+import { findElement, type GlowDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
 import { baseMesh, type Meshes } from './baseMesh'
 import { particleOf } from './lit'
 import { othersIn } from './placed'
@@ -8,7 +8,13 @@ import { shapedOf } from './reshaped'
 import { isLine } from './shapes'
 
 /** Where the middle of a glow is in the shot; null where what it is stuck to is nowhere. `shot`: with its lights where they stand then. */
-export function glowPlace(shot: Shot, g: GlowDoc, t: number, meshes: Meshes, parts: readonly Part[]): Vec3 | null {
+export function glowPlace(
+  shot: Shot,
+  g: Pick<GlowDoc, 'place' | 'follows' | 'which'>,
+  t: number,
+  meshes: Meshes,
+  parts: readonly Part[],
+): Vec3 | null {
   const place = sampleVec3(g.place, t)
   if (!g.follows) return place
   const object = shot.objects.find((o) => o.id === g.follows)
@@ -17,6 +23,9 @@ export function glowPlace(shot: Shot, g: GlowDoc, t: number, meshes: Meshes, par
   const at = light ? sampleVec3(light.place, t) : particleOf(shot, g, t, meshes, parts)
   return at && ([0, 1, 2].map((a) => at[a] + place[a]) as Vec3)
 }
+/** The middle of an object, a system or a light in the shot; null where it is nowhere. */
+export const stuckMiddle = (shot: Shot, id: string, t: number, meshes: Meshes, parts: readonly Part[]): Vec3 | null =>
+  findElement(shot, id) ? glowPlace(shot, { place: [0, 0, 0], follows: id, which: 'middle' }, t, meshes, parts) : null
 /** How far what a glow is stuck to reaches about its middle, m: as far it does not hide it. */
 export function glowClear(shot: Shot, g: GlowDoc, t: number, meshes: Meshes): number {
   const o = shot.objects.find((x) => x.id === g.follows)

@@ -15,12 +15,22 @@ export {
 } from './elementParams'
 export { CONSTANTS, FUNCTIONS, readFormula } from './expression'
 export { bloom } from './finish/bloom'
+export {
+  type FinishPass,
+  type FinishValue,
+  type FinishView,
+  type Seen,
+  SRGB,
+  type ToneCurve,
+  type ToneDrawing,
+  USUAL_TONE,
+} from './finishing'
 export { dyesOf } from './gasDyes'
 export { lightsAt, marchLook, marchScene, volumeDrawing } from './gasLook'
 export { GAS_PARAMS } from './gasParams'
 export { dyeTones, straightTone } from './gasTones'
 export { GLOW_PARAMS } from './glowParams'
-export { glowClear, glowLine, glowPlace } from './glows'
+export { glowClear, glowLine, glowPlace, stuckMiddle } from './glows'
 export { LIGHT_PARAMS } from './lightParams'
 export { lightShare, litShot, MOST_SHADOWS, seesOneWay, shadowLight, shadowLights, shiningLights, throwsShadow } from './lit'
 export { type Draw, drawOf, drawsByPhase, drawsOf, looksOf, overruledBy, particleLook, partLooks, reliefsOf } from './look'

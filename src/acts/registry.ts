@@ -27,6 +27,19 @@ import { drain } from './feeds/drain'
 import { fromObject } from './feeds/fromObject'
 import { fromParticles } from './feeds/fromParticles'
 import { bloom } from './finish/bloom'
+import { flare } from './finish/flare'
+import { fringes } from './finish/fringes'
+import { grade } from './finish/grade'
+import { grain } from './finish/grain'
+import { lensBend } from './finish/lensBend'
+import { rays } from './finish/rays'
+import { sharpen } from './finish/sharpen'
+import { smear } from './finish/smear'
+import { soften } from './finish/soften'
+import { spinBlur } from './finish/spinBlur'
+import { tone } from './finish/tone'
+import { vignette } from './finish/vignette'
+import { zoomBlur } from './finish/zoomBlur'
 import { burn } from './flows/burn'
 import { curl } from './flows/curl'
 import { fade } from './flows/fade'
@@ -173,6 +186,19 @@ const ALL: readonly Act[] = [
   links,
   growth,
   bloom,
+  lensBend,
+  rays,
+  flare,
+  soften,
+  smear,
+  spinBlur,
+  zoomBlur,
+  sharpen,
+  fringes,
+  grade,
+  vignette,
+  grain,
+  tone,
   wave,
   wander,
   follow,

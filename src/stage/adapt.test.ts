@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { bloomWeights } from '../acts/finish/bloom'
 import { Adapt } from './adapt'
-import { bloomWeights } from './passes'
 
 /** Cost of a picture that falls with scale and share, and how often the quality changed over many pictures. */
 function play(a: Adapt, cost: (scale: number, share: number) => number, pictures: number, alive = 1e6): number {

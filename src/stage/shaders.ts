@@ -8,7 +8,7 @@ import { TUFT_VERTEX } from './tuftShaders'
 // What particles look like. Colours are linear and may exceed 1; output is premultiplied.
 
 /** As kernels/math.ts: the same particle gets the same ± in the picture and in exported tables. */
-const HASH = `
+export const HASH = `
 uint mix32(uint v) { v = (v ^ (v >> 16)) * 0x7feb352du; v = (v ^ (v >> 15)) * 0x846ca68bu; return v ^ (v >> 16); }
 float hashUnit(uint seed, uint id, uint channel) { return float(mix32(seed ^ mix32(id ^ mix32(channel + 0x9e3779b9u))) >> 8) * (1.0 / 16777216.0); }
 `
@@ -275,70 +275,6 @@ in vec3 position;
 out vec2 uv;
 void main() { uv = position.xy * 0.5 + 0.5; gl_Position = vec4(position.xy, 0.0, 1.0); }`
 
-export const BLOOM_BRIGHT = `
-precision highp float;
-in vec2 uv; out vec4 colour;
-uniform sampler2D source; uniform vec2 texel; uniform float from; uniform float knee;
-vec3 bright(vec2 o) {
-  vec3 c = min(texture(source, uv + o * texel).rgb, vec3(256.0));
-  float b = max(c.r, max(c.g, c.b));
-  float s = clamp(b - from + knee, 0.0, 2.0 * knee);
-  s = s * s / (4.0 * knee + 1e-5);
-  return c * max(s, b - from) / max(b, 1e-4);
-}
-void main() { colour = vec4((bright(vec2(-0.5, -0.5)) + bright(vec2(0.5, -0.5)) + bright(vec2(-0.5, 0.5)) + bright(vec2(0.5, 0.5))) * 0.25, 1.0); }`
-
-/** 13 taps (Jimenez 2014): steady under motion, where four taps flicker. */
-export const BLOOM_DOWN = `
-precision highp float;
-in vec2 uv; out vec4 colour;
-uniform sampler2D source; uniform vec2 texel;
-vec3 s(float x, float y) { return texture(source, uv + vec2(x, y) * texel).rgb; }
-void main() {
-  vec3 inner = s(-1.0, -1.0) + s(1.0, -1.0) + s(-1.0, 1.0) + s(1.0, 1.0);
-  vec3 edges = s(0.0, -2.0) + s(-2.0, 0.0) + s(2.0, 0.0) + s(0.0, 2.0);
-  vec3 corners = s(-2.0, -2.0) + s(2.0, -2.0) + s(-2.0, 2.0) + s(2.0, 2.0);
-  colour = vec4(s(0.0, 0.0) * 0.125 + inner * 0.125 + edges * 0.0625 + corners * 0.03125, 1.0);
-}`
-/**
- * Four taps between the texels of the wider level: a tent of three by three, by the weights of the sampler (with nine taps bloom took 28 %
- * of a final frame on software GL, with four 17 %).
- */
-export const BLOOM_UP = `
-precision highp float;
-in vec2 uv; out vec4 colour;
-uniform sampler2D source; uniform sampler2D wider; uniform vec2 texel; uniform float weight; uniform float carry;
-vec3 s(float x, float y) { return texture(wider, uv + vec2(x, y) * texel).rgb; }
-void main() {
-  vec3 w = s(0.5, 0.5) + s(-0.5, 0.5) + s(0.5, -0.5) + s(-0.5, -0.5);
-  colour = vec4(texture(source, uv).rgb * weight + w * (carry / 4.0), 1.0);
-}`
-
-/**
- * Linear picture to screen values: glow added, filmic curve (Narkowicz 2015), sRGB, half a step of dither.
- * With transparency: what only adds light keeps its colour and takes alpha from its brightest channel, so that over black the
- * file shows the same picture as without. Straight alpha, as PNG wants it.
- */
-export const OUTPUT = `
-precision highp float;
-in vec2 uv; out vec4 colour;
-uniform sampler2D source; uniform sampler2D glow; uniform float strength; uniform float transparent; uniform float dither;
-${HASH}
-vec3 film(vec3 x) { return clamp(x * (2.51 * x + 0.03) / (x * (2.43 * x + 0.59) + 0.14), 0.0, 1.0); }
-vec3 encode(vec3 c) { return mix(c * 12.92, 1.055 * pow(max(c, 0.0), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
-void main() {
-  vec4 c = texture(source, uv);
-  vec3 light = max(c.rgb, 0.0);
-  if (strength > 0.0) light += texture(glow, uv).rgb * strength;
-  vec3 d = encode(film(min(light, vec3(60000.0)) * 0.8));
-  uvec2 p = uvec2(gl_FragCoord.xy);
-  float n = hashUnit(7u, p.x * 4099u + p.y, 3u) - 0.5;
-  float top = max(d.r, max(d.g, d.b));
-  d = clamp(d + dither * n / 255.0 * step(1e-5, top), 0.0, 1.0);
-  if (transparent < 0.5) { colour = vec4(d, 1.0); return; }
-  float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * 255.0 - 1e-3) / 255.0;
-  colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);
-}`
 /** View depths in metres as the bytes of floats, 0 where nothing is. */
 export const DEPTHS = `
 precision highp float; precision highp int;

@@ -1,28 +1,28 @@
 import * as THREE from 'three'
-import { bloom, drawsOf, gasMiddle, lastOf, litShot, type Meshes, readAs, tieShot } from '../acts'
+import { drawsOf, type FinishView, gasMiddle, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
 import type { GasDoc, Shot } from '../shot'
 import { shownOf } from './adapt'
 import { Backdrop } from './backdrop'
-import { brightestOf, setBlending } from './blending'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
 import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
 import { drawerOf } from './drawers'
+import { bendsOf, Finishing } from './finish/picture'
+import { finishView } from './finish/view'
 import { Front } from './front'
 import type { GasShade } from './gasShadow'
 import { Glows } from './glows'
+import { depthPass, Layering } from './layering'
 import { Lens, throughLens } from './lens'
 import { LightMaps } from './lightMaps'
 import { Masks } from './masks'
 import { Objects } from './objects'
-import { Bloom, type BloomSettings, Pass } from './passes'
 import { brushOn, elementAt } from './picking'
 import { PointsDrawer } from './points'
 import { portraitOf } from './portrait'
-import { COMPOSITE, COVERED, OUTPUT, WHITE, WITH_DEPTH } from './shaders'
 import { askAll, SoftShade } from './softShade'
 import { Sprites } from './sprites'
 import { Targets } from './targets'
@@ -61,16 +61,14 @@ export class Stage {
   readonly camera = new THREE.PerspectiveCamera()
   /** By kind of part and element. */
   private drawers = new Map<string, Drawer>()
-  private bloom = new Bloom()
-  private output = new Pass(OUTPUT, { source: null, glow: null, strength: 0, transparent: 0, dither: 1 })
-  private composite = new Pass(COMPOSITE, { source: null, white: 0, brightest: 65504 }, THREE.CustomBlending)
-  private white = new Pass(WHITE, {})
-  private covered = new Pass(COVERED, { source: null })
+  private finishing = new Finishing()
+  private layering = new Layering()
   private targets = new Targets()
   private glows = new Glows()
   private lens = new Lens()
   private masks = new Masks()
   private maskedTargets = new Targets()
+  private nearerTargets = new Targets()
   private depths = new Depths()
   private front = new Front()
   private lightMaps = new LightMaps()
@@ -80,9 +78,7 @@ export class Stage {
   private backdrop = new Backdrop(() => this.objects.pictureCame())
   private machine: Machine | null = null
   private asker: Asker | null = null
-  /** Copies a picture with its depth, or the depth alone. */
   private withDepth = depthPass(true)
-  private depthAlone = depthPass(false)
   private shot: Shot | null = null
   private meshes: Meshes = new Map()
   private frame: Frame | null = null
@@ -165,18 +161,6 @@ export class Stage {
     c.updateProjectionMatrix()
     c.updateMatrixWorld()
   }
-  private bloomSettings(t: number): BloomSettings | null {
-    const layer = this.shot?.layers[0]
-    const doc = layer && !layer.muted && lastOf(layer.finish, bloom)
-    if (!doc) return null
-    const p = readAs(bloom, doc)
-    return {
-      from: p.number('from', t),
-      softness: p.number('softness', t) / 100,
-      spread: p.number('spread', t) / 100,
-      strength: p.number('strength', t) / 100,
-    }
-  }
   /** Draws into the canvas, which takes the picture's size. */
   draw(wanted: Picture, to: THREE.WebGLRenderTarget | null = null): void {
     const { frame, renderer: r } = this
@@ -186,7 +170,6 @@ export class Stage {
     const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
     if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
-    const { target, still } = this.targets.of(p.width, p.height, p.samples, p.second)
     this.objects.setAlpha(p.transparent)
     this.objects.setFlames(this.prepared(p, shot))
     // Strips are thinned first.
@@ -195,18 +178,46 @@ export class Stage {
     this.objects.setGasShadow(this.gasShade(shot, p.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
     this.objects.setSmoothShadows(p.samples > 0)
-    this.drawAll(p, shot, shown, { target, still })
-    if (p.through) this.drawMasked(p, shot, shown, target)
+    const [picture] = shot.layers
+    const view = this.viewOf(p, shot)
+    const light = this.finishing.bent(
+      r,
+      bendsOf(picture, view),
+      (near, far) => this.drawSlab(p, shot, shown, near, far),
+      view,
+      p.transparent,
+    )
     if (lens !== undefined) {
-      this.lens.gather(r, target, lens)
+      this.lens.gather(r, light, lens)
       // Whoever asks what lies under a point asks through the middle of the lens.
       this.setPose(wanted.pose, p.width / p.height)
     }
-    const bloom = this.bloomSettings(p.t)
-    const glow = bloom && bloom.strength > 0 ? this.bloom.run(r, target, bloom) : null
-    const strength = glow ? bloom?.strength : 0
-    this.output.set({ source: target.texture, glow, strength, transparent: p.transparent ? 1 : 0 }).run(r, to)
+    this.finishing.show(r, light.texture, picture, lens === undefined ? view : this.viewOf(wanted, shot), p.transparent, to)
   }
+  private viewOf(p: Pick<Picture, 't' | 'pose' | 'width' | 'height'>, shot: Shot): FinishView {
+    const { t, pose, width, height } = p
+    return finishView({ shot, meshes: this.meshes, parts: this.frame?.parts ?? [], t, pose, width, height })
+  }
+  /** What lies between two depths along the way, m; behind the farthest lies what is behind everything. */
+  private drawSlab(p: Picture, shot: Shot, shown: number, near: number | null, far: number | null): THREE.WebGLRenderTarget {
+    const c = this.camera
+    const usual = [c.near, c.far]
+    if (near !== null) c.near = Math.max(usual[0], near)
+    if (far !== null) c.far = Math.max(c.near * 1.001, far)
+    c.updateProjectionMatrix()
+    const slab = far === null ? p : { ...p, transparent: true }
+    this.objects.setAlpha(slab.transparent)
+    const targets = (far === null ? this.targets : this.nearerTargets).of(p.width, p.height, p.samples, p.second)
+    this.between = [near ?? Number.NEGATIVE_INFINITY, far ?? Number.POSITIVE_INFINITY]
+    this.drawAll(slab, shot, shown, targets, far !== null)
+    if (p.through) this.drawMasked(slab, shot, shown, targets.target)
+    ;[c.near, c.far] = usual
+    c.updateProjectionMatrix()
+    this.objects.setAlpha(p.transparent)
+    return targets.target
+  }
+  /** A gas is drawn whole, where its middle is. */
+  private between: [number, number] = [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY]
   private drawAll(p: Picture, shot: Shot, shown: number, { target, still }: ReturnType<Targets['of']>, ends = false): void {
     this.drawObjects(p, shot, still)
     this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
@@ -256,7 +267,7 @@ export class Stage {
     for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
-    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.far}`
+    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.near} ${this.camera.far}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)
@@ -290,34 +301,16 @@ export class Stage {
       depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`, ends),
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
       light: this.objects.firstLight(camera),
-      layer: (white) => {
-        const layer = this.targets.layer(width, height)
-        r.setRenderTarget(layer)
-        r.setClearColor(0, 0)
-        r.clear()
-        // A clear colour is multiplied by its alpha.
-        if (white) this.white.run(r, layer)
-        this.depthAlone.set({ depth }).run(r, layer)
-        return layer
-      },
-      lookWhatIsCovered: () => {
-        const blocks = this.targets.covered(width, height)
-        this.covered.set({ source: this.targets.layer(width, height).texture }).run(r, blocks)
-        return blocks.texture
-      },
-      compose: (mode, white) => {
-        const source = this.targets.layer(width, height).texture
-        setBlending(this.composite.material, mode)
-        // A system that covers inside but adds to the picture is light for the picture.
-        if (mode === 'add' || mode === 'screen') this.composite.material.blendSrcAlpha = THREE.ZeroFactor
-        this.composite.set({ source, white: white ? 1 : 0, brightest: brightestOf(mode) }).run(r, target)
-      },
+      ...this.layering.of(r, this.targets, target, depth),
     }
     this.front.set(null)
     // Of one element what it leaves behind comes first, so that it lies under the particles.
     // Of gases the farthest first.
     const far = (g: GasDoc) => -Math.hypot(...gasMiddle(shot, g, p.t, frame.parts).map((x, a) => x - p.pose.place[a]))
-    const gases = [...shot.gases].sort((a, b) => far(a) - far(b))
+    const { forward } = axesOf(p.pose)
+    const along = (g: GasDoc) => gasMiddle(shot, g, p.t, frame.parts).reduce((sum, x, a) => sum + (x - p.pose.place[a]) * forward[a], 0)
+    const [near, end] = this.between
+    const gases = shot.gases.filter((g) => along(g) >= near && along(g) < end).sort((a, b) => far(a) - far(b))
     const points = { ...context, share: shown }
     const draw = (id: string, kinds: readonly (typeof DRAWN)[number][] = DRAWN) => {
       for (const kind of kinds)
@@ -361,7 +354,7 @@ export class Stage {
         r.setClearColor(0, 0)
         r.clear()
         r.render(p.scene, p.camera)
-        this.output.set({ source: linear.texture, glow: null, strength: 0, transparent: 1 }).run(r, to)
+        this.finishing.show(r, linear.texture, undefined, this.viewOf({ t: 0, pose: shotPose(shot, 0), width, height }, shot), true, to)
       })
     } finally {
       linear.dispose()
@@ -412,9 +405,11 @@ export class Stage {
     for (const d of this.drawers.values()) d.dispose()
     this.drawers.clear()
     this.objects.dispose()
-    this.bloom.dispose()
-    for (const pass of [this.output, this.composite, this.white, this.covered, this.withDepth, this.depthAlone]) pass.dispose()
+    this.finishing.dispose()
+    this.layering.dispose()
+    this.withDepth.dispose()
     this.targets.dispose()
+    this.nearerTargets.dispose()
     this.glows.dispose()
     this.lens.dispose()
     this.masks.dispose()
@@ -427,12 +422,4 @@ export class Stage {
     this.backdrop.dispose()
     this.renderer.dispose()
   }
-}
-function depthPass(colour: boolean): Pass {
-  const p = new Pass(WITH_DEPTH, { source: null, depth: null })
-  p.material.colorWrite = colour
-  p.material.depthTest = true
-  p.material.depthWrite = true
-  p.material.depthFunc = THREE.AlwaysDepth
-  return p
 }

@@ -1,0 +1,31 @@
+import { SRGB, type ToneCurve, type ToneDrawing } from '../../acts'
+import { HASH } from '../shaders'
+import type { Ending } from './finisher'
+
+/** What light becomes, 0 to 1: the film curve is Narkowicz' (2015), the gentle one Reinhard's (2002) by brightness, with a white four stops up. */
+const CURVES: Record<ToneCurve, string> = {
+  film: 'vec3 toned(vec3 x) { return clamp(x * (2.51 * x + 0.03) / (x * (2.43 * x + 0.59) + 0.14), 0.0, 1.0); }',
+  gentle: `vec3 toned(vec3 x) {
+  float b = max(x.r, max(x.g, x.b));
+  return clamp(x * ((1.0 + b / 256.0) / (1.0 + b)), 0.0, 1.0);
+}`,
+  straight: 'vec3 toned(vec3 x) { return clamp(x, 0.0, 1.0); }',
+}
+/**
+ * Light to screen values: the tone curve, sRGB, half a step of dither. With transparency: what only adds light keeps its colour and takes alpha
+ * from its brightest channel, so that over black the file shows the same picture as without. Straight alpha, as PNG wants it.
+ */
+export const onScreen = (tone: ToneDrawing, dither = 1): Ending => ({
+  uniforms: 'uniform float exposure; uniform float dither;',
+  uses: [SRGB, HASH, CURVES[tone.curve]],
+  main: `
+  vec3 d = toScreen(toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure));
+  uvec2 p = uvec2(gl_FragCoord.xy);
+  float n = hashUnit(7u, p.x * 4099u + p.y, 3u) - 0.5;
+  float top = max(d.r, max(d.g, d.b));
+  d = clamp(d + dither * n / 255.0 * step(1e-5, top), 0.0, 1.0);
+  if (transparent < 0.5) { colour = vec4(d, 1.0); return; }
+  float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * 255.0 - 1e-3) / 255.0;
+  colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);`,
+  values: { exposure: tone.exposure, dither },
+})
