@@ -77,6 +77,7 @@ function referenceIssues(shot: Shot): Issue[] {
     gas: { ids: new Set(ids(shot.gases)), say: (id) => `no gas has the id ${id}` },
     look: { ids: new Set(ids(shot.shared.looks)), say: (id) => `no look has the id ${id}` },
     camera: { ids: new Set(ids(shot.cameras)), say: (id) => `no camera has the id ${id}` },
+    mask: { ids: new Set(ids(shot.masks)), say: (id) => `no mask has the id ${id}` },
     layer: { ids: new Set(ids(shot.layers)), say: (id) => `no layer has the id ${id}` },
     folder: { ids: new Set(ids(shot.folders)), say: (id) => `no folder has the id ${id}` },
     asset: { ids: new Set(hashes), say: () => 'is not in the list of assets' },

@@ -147,13 +147,15 @@ const OWN: { [G in Group]?: (e: Shot[G][number], where: Where) => Reference[] } 
     const poses = { ...shape, path: [...shape.path, 'poses'] }
     return [
       ...field(where, o, 'parent', 'object'),
+      ...field(where, o, 'layer', 'layer'),
       ...field(shape, holder, 'asset', 'asset'),
       ...field(shape, holder, 'font', 'font'),
       ...(o.shape.kind === 'mesh' ? list(poses, o.shape.poses, 'asset') : []),
     ]
   },
   systems: (s, where) => [...field(where, s, 'space', 'object'), ...field(where, s, 'layer', 'layer')],
-  gases: (g, where) => field(where, g, 'rides', 'object'),
+  gases: (g, where) => [...field(where, g, 'rides', 'object'), ...field(where, g, 'layer', 'layer')],
+  glows: (g, where) => field(where, g, 'layer', 'layer'),
   lights: (l, where) => [
     ...field(where, l, 'asset', 'asset'),
     ...(l.shares ?? []).map(

@@ -23,6 +23,7 @@ import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAM
 import { GAS_PARAMS } from './gasParams'
 import { dyeTones } from './gasTones'
 import { GLOW_PARAMS } from './glowParams'
+import { LAYER_PARAMS } from './layerParams'
 import { LIGHT_PARAMS } from './lightParams'
 import { MOST_MAPPINGS } from './mapped'
 import { MASK_PARAMS } from './maskParams'
@@ -222,6 +223,7 @@ export const shotTypes = once(() => {
         ...moving(OBJECT_PARAMS),
         shadow: flag,
         roles: z.strictObject({ source: flag, collider: flag }),
+        layer: id.nullable().default(null),
         body: z.strictObject(moving(BODY_PARAMS)).nullable().default(null),
         reshape: list(act('reshape')).default([]),
         copies: list(act('copies')).default([]),
@@ -245,7 +247,7 @@ export const shotTypes = once(() => {
           )
           .min(1, { error: 'must have at least one phase' })
           .max(30, { error: 'must be at most 30 phases' }),
-        layer: id,
+        layer: id.nullable().default(null),
       }),
     ),
     forces: list(
@@ -261,6 +263,7 @@ export const shotTypes = once(() => {
         ...element,
         ...moving(GAS_PARAMS),
         rides: id.nullable().default(null),
+        layer: id.nullable().default(null),
         feeds: list(act('feed')),
         motion: list(gasForce()),
         burning: list(ofThese(flowing.filter((a) => a.burns))),
@@ -285,11 +288,11 @@ export const shotTypes = once(() => {
       }),
     ),
     cameras: list(z.strictObject({ ...element, ...moving(CAMERA_PARAMS) })).min(1, { error: 'needs at least one camera' }),
-    glows: list(z.strictObject({ ...element, ...moving(GLOW_PARAMS) })).default([]),
+    glows: list(z.strictObject({ ...element, ...moving(GLOW_PARAMS), layer: id.nullable().default(null) })).default([]),
     masks: list(z.strictObject({ ...element, ...moving(MASK_PARAMS) })).default([]),
-    layers: list(z.strictObject({ ...element, finish: z.array(act('finish')) })).length(1, {
-      error: 'must have exactly one layer; more come with a later version of the document',
-    }),
+    layers: list(z.strictObject({ ...element, ...moving(LAYER_PARAMS), finish: z.array(act('finish')) }))
+      .min(1, { error: 'must have at least one layer: the first is the picture' })
+      .max(16, { error: 'must be at most 16 layers' }),
     controls: list(
       z.strictObject({ ...element, ...moving(CONTROL_PARAMS), unit: z.string({ error: 'must be text' }).max(12).default('') }),
     ),

@@ -3,6 +3,7 @@ import type { Sort } from './define'
 import { BODY_PARAMS, CAMERA_PARAMS, CONTROL_PARAMS, OBJECT_PARAMS, SYSTEM_PARAMS } from './elementParams'
 import { GAS_PARAMS } from './gasParams'
 import { GLOW_PARAMS } from './glowParams'
+import { LAYER_PARAMS } from './layerParams'
 import { LIGHT_PARAMS } from './lightParams'
 import { MASK_PARAMS } from './maskParams'
 import { MATERIAL_PARAMS } from './materialParams'
@@ -86,7 +87,7 @@ const OF: { [G in Group]: RecordsOf<G> } = {
   cameras: (c, path) => [own(c, path, CAMERA_PARAMS, c)],
   glows: (g, path) => [own(g, path, GLOW_PARAMS, g)],
   masks: (m, path) => [own(m, path, MASK_PARAMS, m)],
-  layers: (l, path) => ofActs(l, [...path, 'finish'], l.finish),
+  layers: (l, path) => [own(l, path, LAYER_PARAMS, l), ...ofActs(l, [...path, 'finish'], l.finish)],
   controls: (c, path) => [own(c, path, CONTROL_PARAMS, c)],
 }
 const ORDER: readonly Group[] = ['objects', 'systems', 'gases', 'forces', 'lights', 'glows', 'cameras', 'masks', 'layers', 'controls']

@@ -86,7 +86,7 @@ export type Shape =
   | { kind: 'anchor' }
   | { kind: 'group' }
   | PrimitiveShape
-export interface ObjectDoc extends ElementBase {
+export interface ObjectDoc extends ElementBase, Layered {
   shape: Shape
   /** The object that it is parented to: it takes over its place, rotation and scale. */
   parent: string | null
@@ -167,7 +167,12 @@ export interface PhaseDoc extends Section {
   /** Ways out of it, tried in their order. */
   turns: ActDoc[]
 }
-export interface SystemDoc extends ElementBase {
+/** What may be drawn in a layer of its own. */
+interface Layered {
+  /** The layer that it is drawn in; without: the first, which is the picture. */
+  layer?: string | null
+}
+export interface SystemDoc extends ElementBase, Layered {
   life: Varied
   /** Lives do not end by themselves. */
   endless: boolean
@@ -187,7 +192,6 @@ export interface SystemDoc extends ElementBase {
   scale: AnimatedVec3
   copies: ActDoc[]
   phases: PhaseDoc[]
-  layer: string
 }
 export interface ForceDoc extends ElementBase {
   act: ActDoc
@@ -207,7 +211,7 @@ export interface ToneDoc {
 /** In the order of what a frame keeps of a gas. */
 export const GAS_TONES = ['density', 'temperature', 'flame', 'dyeA', 'dyeB'] as const
 export type GasTone = (typeof GAS_TONES)[number]
-export interface GasDoc extends ElementBase {
+export interface GasDoc extends ElementBase, Layered {
   /** Edge of a voxel, m. */
   voxel: number
   /** Middle and size of the most room that it may take up, m. */
@@ -237,8 +241,20 @@ export interface GasDoc extends ElementBase {
   look: ActDoc[]
   tones: { [K in GasTone]: ToneDoc }
 }
+/** Elements that are drawn together, go over what lies before them in the list, and have finishes of their own. The first is the picture. */
 export interface LayerDoc extends ElementBase {
   finish: ActDoc[]
+  blend: 'over' | 'add' | 'screen' | 'multiply'
+  opacity: Animated<number>
+  /** At the depth of an element; null: over everything. */
+  lies: string | null
+  cut: 'none' | 'outline' | 'object' | 'layer'
+  cutMask: string | null
+  cutObject: string | null
+  cutLayer: string | null
+  cutOutside: boolean
+  /** Per cent of the picture's height. */
+  cutFeather: Animated<number>
 }
 export interface LookDoc {
   id: string

@@ -68,7 +68,7 @@ export interface ChoiceParam<V extends string = string> extends Common {
 export interface RefParam extends Common {
   type: 'ref'
   /** 'source': an object, or a system whose particles are meant. */
-  to: 'object' | 'look' | 'system' | 'source' | 'gas' | 'camera' | 'stuck'
+  to: 'object' | 'look' | 'system' | 'source' | 'gas' | 'camera' | 'stuck' | 'mask' | 'layer'
   default: string | null
   /** What null means. */
   empty: string

@@ -79,6 +79,8 @@ export interface CameraDoc extends ElementBase {
 }
 /** Light that is drawn and not thrown: a disc with rays about something that shines, or a line. Shares per cent. */
 export interface GlowDoc extends ElementBase {
+  /** The layer that it is drawn in; without: the first, which is the picture. */
+  layer?: string | null
   kind: 'disc' | 'line'
   /** An object, a system or a light; its place is from there. */
   follows: string | null

@@ -158,14 +158,15 @@ export class Glows {
       this.scene.add(m)
     }
   }
-  draw(c: DrawContext): void {
+  /** Those that are to be seen now. */
+  draw(c: DrawContext, isShown: (id: string) => boolean): void {
     for (const [id, { geometry }] of this.lines) {
       if (c.shot.glows.some((g) => g.id === id)) continue
       geometry.dispose()
       this.lines.delete(id)
     }
     for (const g of c.shot.glows) {
-      if (g.muted || sampleNumber(g.strength, c.t) <= 0) continue
+      if (g.muted || !isShown(g.id) || sampleNumber(g.strength, c.t) <= 0) continue
       const mesh = g.kind === 'line' ? this.asLine(g, c) : this.asDisc(g, c)
       if (!mesh) continue
       const { uniforms: u } = mesh.material

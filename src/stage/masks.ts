@@ -18,6 +18,10 @@ const BRINGS = `
 precision highp float; in vec2 uv; out vec4 colour; uniform sampler2D source;${COVER}
 void main() { colour = texture(source, uv) * hidden(); }`
 
+const SHOWS = `
+precision highp float; out vec4 colour;${COVER}
+void main() { colour = vec4(hidden()); }`
+
 /** What one mask hides of a picture. */
 interface Hides {
   /** Of the camera's way, m. */
@@ -38,6 +42,7 @@ const nothing = { cover: null, corner: [0, 0], share: 1, outside: 0 }
 export class Masks {
   private leaves = new Pass(LEAVES, nothing, THREE.CustomBlending)
   private brings = new Pass(BRINGS, { ...nothing, source: null }, THREE.CustomBlending)
+  private shows = new Pass(SHOWS, nothing)
   private kept = new Map<string, Kept>()
 
   constructor() {
@@ -54,9 +59,10 @@ export class Masks {
       k.texture.dispose()
       this.kept.delete(id)
     }
+    const cutters = new Set(shot.layers.flatMap((l) => (l.cut === 'outline' && l.cutMask ? [l.cutMask] : [])))
     return shot.masks
       .flatMap((mask): Hides[] => {
-        if (mask.muted || (mask.camera && mask.camera !== shot.camera)) return []
+        if (mask.muted || cutters.has(mask.id) || (mask.camera && mask.camera !== shot.camera)) return []
         const share = sampleNumber(mask.covers, t) / 100
         const depth = depthAt(shot, mask, t, width / height)
         if (depth === null || share <= 0) return []
@@ -89,6 +95,12 @@ export class Masks {
     this.kept.set(mask.id, made)
     return made
   }
+  /** How much each pixel is covered by one, in all channels of a target. */
+  draw(r: THREE.WebGLRenderer, shot: Shot, mask: MaskDoc, t: number, to: THREE.WebGLRenderTarget): void {
+    const cover = this.cover(shot, mask, t, to.width, to.height)
+    const share = sampleNumber(mask.covers, t) / 100
+    this.shows.set({ share, outside: mask.outside ? 1 : 0, cover: cover?.texture ?? this.none, corner: cover?.corner ?? [0, 0] }).run(r, to)
+  }
   /** Puts what was drawn of what is nearer in the place of what a mask hides. */
   hide(r: THREE.WebGLRenderer, by: Hides, nearer: THREE.Texture, target: THREE.WebGLRenderTarget): void {
     this.leaves.set(by.set).run(r, target)
@@ -98,6 +110,7 @@ export class Masks {
     for (const k of this.kept.values()) k.texture.dispose()
     this.kept.clear()
     this.none.dispose()
+    this.shows.dispose()
     this.leaves.dispose()
     this.brings.dispose()
   }

@@ -320,6 +320,48 @@ export class Objects {
     this.bodies.renderDepth(r, camera)
     if (this.backdrop) this.backdrop.visible = !!behind
   }
+  /** The names of everything in the scene are those of its elements: shows those of some alone, until what it gives is called. */
+  only(shows: (element: string) => boolean): () => void {
+    const hidden: THREE.Object3D[] = []
+    for (const o of [...this.scene.children, ...this.bodies.group.children])
+      if ((o as THREE.Mesh).isMesh && o.visible && o.name && !shows(o.name)) {
+        o.visible = false
+        hidden.push(o)
+      }
+    return () => {
+      for (const o of hidden) o.visible = true
+    }
+  }
+  /** Depths alone of those that are to be seen: for what is hidden by them. */
+  renderHiders(r: THREE.WebGLRenderer, camera: THREE.Camera): void {
+    const behind = this.backdrop?.visible
+    if (this.backdrop) this.backdrop.visible = false
+    const { color } = r.state.buffers
+    color.setMask(false)
+    color.setLocked(true)
+    r.render(this.scene, camera)
+    color.setLocked(false)
+    color.setMask(true)
+    if (this.backdrop) this.backdrop.visible = !!behind
+  }
+  /** One object in one colour, on nothing, whatever hides it, seen or not. */
+  renderSilhouette(r: THREE.WebGLRenderer, camera: THREE.Camera, id: string, material: THREE.Material, to: THREE.WebGLRenderTarget): void {
+    const mesh = this.meshes.get(id)?.mesh
+    r.setRenderTarget(to)
+    r.setClearColor(0, 0)
+    r.clear()
+    if (!mesh) return
+    const before = [mesh.visible, this.backdrop?.visible] as const
+    mesh.visible = true
+    const restore = this.only((e) => e === id)
+    if (this.backdrop) this.backdrop.visible = false
+    this.scene.overrideMaterial = material
+    r.render(this.scene, camera)
+    this.scene.overrideMaterial = null
+    restore()
+    mesh.visible = before[0]
+    if (this.backdrop) this.backdrop.visible = !!before[1]
+  }
   /** What lies behind everything, without a depth: a group. */
   setBackdrop(behind: THREE.Object3D): void {
     this.backdrop = behind

@@ -33,7 +33,17 @@ export function parcelOf(shot: Shot, id: string): string | null {
   }
   return JSON.stringify(parcel)
 }
-const LEADS_TO_ELEMENT: ReadonlySet<ReferenceTo> = new Set(['object', 'system', 'gas', 'source', 'reached', 'lit', 'stuck'])
+const LEADS_TO_ELEMENT: ReadonlySet<ReferenceTo> = new Set([
+  'object',
+  'system',
+  'gas',
+  'source',
+  'reached',
+  'lit',
+  'stuck',
+  'mask',
+  'layer',
+])
 const refused = (p: Problem) => ({ problem: `What was copied does not fit here: ${p.path}: ${p.message}` })
 /** A copy in which everything has its fresh id. */
 function renewed(x: unknown, ids: ReadonlyMap<string, string>): unknown {
@@ -76,9 +86,9 @@ export function withParcel(shot: Shot, text: string): { shot: Shot; added: strin
   const added: string[] = []
   for (const { group, element } of parcel.elements) {
     if (!GROUPS.includes(group) || group === 'layers') return { problem: 'What was copied holds something that this shot cannot take.' }
-    const e = renewed(element, ids) as ElementDoc & { layer?: string }
+    const e = renewed(element, ids) as ElementDoc & { layer?: string | null }
     delete e.folder
-    if (group === 'systems') e.layer = next.layers[0].id
+    if (e.layer && !next.layers.some((l) => l.id === e.layer)) e.layer = null
     const base = e.name
     for (let n = 2; names.has(e.name); n++) e.name = `${base} ${n}`
     names.add(e.name)

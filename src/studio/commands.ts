@@ -43,7 +43,7 @@ export const GROUP_NAMES: Record<Group, string> = {
   cameras: 'Cameras',
   masks: 'Masks',
   controls: 'Controls',
-  layers: 'Finish',
+  layers: 'Layers',
 }
 
 /** Of particles, and of gases. */
@@ -213,7 +213,7 @@ export function removeElement(id: string): void {
   if (!found) return
   const { group, element } = found
   const refusal =
-    group === 'layers'
+    element === shotNow().layers[0]
       ? 'The picture’s layer stays: everything is drawn into it. Remove what you do not want to see instead.'
       : group === 'cameras' && shotNow().cameras.length === 1
         ? 'A shot needs at least one camera: add another before you remove this one.'

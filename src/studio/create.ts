@@ -1,4 +1,4 @@
-import { type Act, actOf, dyeTones, GLOW_PARAMS, LIGHT_PARAMS, MASK_PARAMS, straightTone } from '../acts'
+import { type Act, actOf, dyeTones, GLOW_PARAMS, LAYER_PARAMS, LIGHT_PARAMS, MASK_PARAMS, straightTone } from '../acts'
 import {
   type ActDoc,
   type CameraDoc,
@@ -7,6 +7,7 @@ import {
   type ForceDoc,
   type GasDoc,
   type GlowDoc,
+  type LayerDoc,
   type LightDoc,
   type LookDoc,
   type MaskDoc,
@@ -31,6 +32,7 @@ export const freeName = (shot: Shot, name: string): string => {
       ...shot.cameras,
       ...shot.masks,
       ...shot.controls,
+      ...shot.layers,
     ].map((e) => e.name),
   )
   let out = name
@@ -244,6 +246,15 @@ export const newMask = (shot: Shot): MaskDoc => ({
   seed: newSeed(),
   camera: shot.camera,
 })
+const layerDefaults = () => defaultsOf(LAYER_PARAMS) as unknown as Omit<LayerDoc, 'id' | 'name' | 'seed' | 'finish'>
+/** It covers, over everything, and is empty. */
+export const newLayer = (shot: Shot): LayerDoc => ({
+  ...layerDefaults(),
+  id: newId('layer'),
+  name: freeName(shot, 'Layer'),
+  seed: newSeed(),
+  finish: [],
+})
 export const newControl = (shot: Shot): ControlDoc => ({
   id: newId('control'),
   name: freeName(shot, 'Control'),
@@ -275,7 +286,7 @@ export function newShot(name: string): Shot {
     glows: [],
     masks: [],
     controls: [],
-    layers: [{ id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }],
+    layers: [{ ...layerDefaults(), id: 'picture', name: 'Picture', seed: 1, finish: [newAct('bloom')] }],
     folders: [],
     shared: { looks: [] },
     assets: [],

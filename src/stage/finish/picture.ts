@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import { actOfSort, type FinishPass, type FinishView, readerOf, type ToneDrawing, USUAL_TONE } from '../../acts'
-import type { ActDoc, LayerDoc } from '../../shot'
+import { type ActDoc, type LayerDoc, sampleNumber } from '../../shot'
+import { blendPass } from './blend'
 import { Finisher } from './finisher'
 import { onScreen } from './tone'
 
@@ -8,67 +9,136 @@ const finishOf = (doc: ActDoc) => actOfSort(doc.kind, 'finish')
 const alive = (layer: LayerDoc | undefined): ActDoc[] => (layer && !layer.muted ? layer.finish.filter((a) => !a.muted) : [])
 const passesOf = (doc: ActDoc, view: FinishView): FinishPass[] => finishOf(doc).passes?.(readerOf(doc), view, doc.seed) ?? []
 
-/** One that bends what lies behind an element: it comes first, wherever it stands among the finishes of the picture. */
-export interface Bend {
-  depth: number
-  passes: FinishPass[]
+/** What lies at a depth, or over everything: a layer, or a finish of the picture that bends what lies behind an element. */
+export type Over = { depth: number | null } & ({ passes: FinishPass[] } | { layer: LayerDoc })
+/** Those of the picture that do something at a moment: what has a depth from the farthest on, then layers over everything in their order. */
+export function oversOf(picture: LayerDoc | undefined, layers: readonly LayerDoc[], view: FinishView): Over[] {
+  const bends = alive(picture).flatMap((doc): Over[] => {
+    const id = finishOf(doc).lies?.(readerOf(doc))
+    const at = id ? view.seen(id) : null
+    const passes = at ? passesOf(doc, view) : []
+    return at && passes.length ? [{ depth: at.depth, passes }] : []
+  })
+  const over = layers.flatMap((layer): Over[] => {
+    if (sampleNumber(layer.opacity, view.t) <= 0) return []
+    const at = layer.lies ? view.seen(layer.lies) : null
+    // What it lies at is behind the camera, and so is the layer.
+    return layer.lies && !at ? [] : [{ depth: at?.depth ?? null, layer }]
+  })
+  const far = (o: Over) => o.depth ?? Number.NEGATIVE_INFINITY
+  return [...bends, ...over].sort((a, b) => far(b) - far(a))
 }
-/** Those that do something at a moment, the farthest first. */
-export function bendsOf(layer: LayerDoc | undefined, view: FinishView): Bend[] {
-  return alive(layer)
-    .flatMap((doc): Bend[] => {
-      const id = finishOf(doc).lies?.(readerOf(doc))
-      const at = id ? view.seen(id) : null
-      const passes = at ? passesOf(doc, view) : []
-      return at && passes.length ? [{ depth: at.depth, passes }] : []
-    })
-    .sort((a, b) => b.depth - a.depth)
-}
-/** All others of a layer, in their order. */
-export const restOf = (layer: LayerDoc | undefined, view: FinishView): FinishPass[][] =>
+/** Its finishes in their order; of the picture without those that bend. */
+const restOf = (layer: LayerDoc | undefined, view: FinishView, isPicture: boolean): FinishPass[][] =>
   alive(layer)
-    .filter((doc) => !finishOf(doc).lies?.(readerOf(doc)))
+    .filter((doc) => !isPicture || !finishOf(doc).lies?.(readerOf(doc)))
     .map((doc) => passesOf(doc, view))
 export function toneOf(layer: LayerDoc | undefined, t: number): ToneDrawing {
   const doc = alive(layer).findLast((d) => finishOf(d).tone)
   return (doc && finishOf(doc).tone?.(readerOf(doc), t)) ?? USUAL_TONE
 }
 
-/** What is nearer goes over what a bend has made: light as much as is there, by its alpha. */
-const OVER: FinishPass = {
+/** What is nearer goes over: light as much as is there, by its alpha. */
+const NEARER: FinishPass = {
   point: true,
   glsl: 'vec4 finish(vec4 c, vec2 uv) { vec4 n = texture(nearer, uv); return n + c * (1.0 - clamp(n.a, 0.0, 1.0)); }',
   reads: { nearer: 'nearer' },
 }
-/** A picture that is drawn between two depths along the way, m. */
-export type Between = (near: number | null, far: number | null) => THREE.WebGLRenderTarget
-
+export interface Drawing {
+  /** The picture between two depths along the way, m. */
+  between(near: number | null, far: number | null): THREE.WebGLRenderTarget
+  /** What a layer holds, on nothing. */
+  layer(layer: LayerDoc): THREE.WebGLRenderTarget
+  /** What a layer is cut by, white where it is seen; `known`: pictures of layers that are there. Null: nothing is chosen. */
+  stencil(layer: LayerDoc, known: ReadonlyMap<string, THREE.Texture>): THREE.Texture | null
+}
+interface Kept {
+  finisher: Finisher
+  light: THREE.WebGLRenderTarget
+}
 /** Makes the finished picture out of what was drawn. */
 export class Finishing {
   private finisher = new Finisher()
+  private kept = new Map<string, Kept>()
 
-  /**
-   * The picture with its bends, from the farthest on: behind each the picture is bent, and what is nearer goes over it. Light goes back into
-   * `target`, which `draw(null, null)` gives too.
-   */
-  bent(r: THREE.WebGLRenderer, bends: readonly Bend[], draw: Between, view: FinishView, transparent: boolean): THREE.WebGLRenderTarget {
-    if (!bends.length) return draw(null, null)
+  /** The picture with what lies over it, from the farthest on; what is nearer than each goes over that again. */
+  composed(
+    r: THREE.WebGLRenderer,
+    overs: readonly Over[],
+    d: Drawing,
+    view: FinishView,
+    transparent: boolean,
+    id: string,
+  ): THREE.WebGLRenderTarget {
+    this.sweep(overs)
     const { width, height } = view
-    const target = draw(bends[0].depth, null)
-    this.finisher.begin(target.texture, width, height, transparent)
-    for (const [i, b] of bends.entries()) {
-      this.finisher.add(r, b.passes)
-      const nearer = draw(bends[i + 1]?.depth ?? null, b.depth)
-      this.finisher.add(r, [OVER], { nearer: nearer.texture })
+    // Each layer first: they take the same passes.
+    const known = new Map<string, THREE.Texture>()
+    const depths = overs.flatMap((o) => (o.depth === null ? [] : [o.depth]))
+    const base = d.between(depths[0] ?? null, null)
+    if (!overs.length) return base
+    known.set(id, base.texture)
+    for (const o of overs) if ('layer' in o) known.set(o.layer.id, this.layer(r, o.layer, d, view))
+    const f = this.finisher
+    f.begin(base.texture, width, height, transparent)
+    let at = 0
+    for (const o of overs) {
+      if ('passes' in o) f.add(r, o.passes)
+      else {
+        const cut = d.stencil(o.layer, known)
+        const { blend, opacity, cutOutside } = o.layer
+        const pass = blendPass(blend, sampleNumber(opacity, view.t) / 100, !!cut, cutOutside)
+        f.add(r, [pass], { layer: known.get(o.layer.id) as THREE.Texture, ...(cut ? { stencil: cut } : {}) })
+        // The next may be cut by a picture in the same place.
+        if (cut) f.light(r)
+      }
+      if (o.depth === null) continue
+      const nearer = d.between(depths[at + 1] ?? null, o.depth)
+      f.add(r, [NEARER], { nearer: nearer.texture })
+      at++
       // The next draws into the same picture.
-      if (i + 1 < bends.length) this.finisher.light(r)
+      if (at < depths.length) f.light(r)
     }
-    this.light = this.light?.width === width && this.light.height === height ? this.light : lightTarget(this.light, width, height)
-    this.finisher.end(r, null, this.light)
-    return this.light
+    const { light } = this.keep('', width, height)
+    f.end(r, null, light)
+    return light
   }
-  private light: THREE.WebGLRenderTarget | null = null
-  /** The finishes of a layer over light, and screen values at the end. */
+  /** A layer with its finishes. */
+  private layer(r: THREE.WebGLRenderer, layer: LayerDoc, d: Drawing, view: FinishView): THREE.Texture {
+    const drawn = d.layer(layer)
+    const passes = restOf(layer, view, false)
+    if (!passes.some((p) => p.length)) return drawn.texture
+    const { finisher, light } = this.keep(layer.id, view.width, view.height)
+    finisher.begin(drawn.texture, view.width, view.height, true)
+    for (const p of passes) finisher.add(r, p)
+    finisher.end(r, null, light)
+    return light.texture
+  }
+  private keep(id: string, width: number, height: number): Kept {
+    let k = this.kept.get(id)
+    if (k?.light.width !== width || k.light.height !== height) {
+      k?.light.dispose()
+      k = { finisher: k?.finisher ?? new Finisher(), light: lightTarget(width, height) }
+      this.kept.set(id, k)
+    }
+    return k
+  }
+  private sweep(overs: readonly Over[]): void {
+    const there = new Set(overs.flatMap((o) => ('layer' in o ? [o.layer.id] : [])))
+    for (const [id, k] of this.kept) {
+      if (id === '' || there.has(id)) continue
+      k.finisher.dispose()
+      k.light.dispose()
+      this.kept.delete(id)
+    }
+  }
+  /** Runs steps over a picture into a target. */
+  run(r: THREE.WebGLRenderer, source: THREE.Texture, passes: readonly FinishPass[], to: THREE.WebGLRenderTarget): void {
+    this.finisher.begin(source, to.width, to.height, true)
+    this.finisher.add(r, passes)
+    this.finisher.end(r, null, to)
+  }
+  /** The finishes of the picture over light, and screen values at the end. */
   show(
     r: THREE.WebGLRenderer,
     source: THREE.Texture,
@@ -78,16 +148,19 @@ export class Finishing {
     to: THREE.WebGLRenderTarget | null,
   ): void {
     this.finisher.begin(source, view.width, view.height, transparent)
-    for (const passes of restOf(layer, view)) this.finisher.add(r, passes)
+    for (const passes of restOf(layer, view, true)) this.finisher.add(r, passes)
     this.finisher.end(r, onScreen(toneOf(layer, view.t)), to)
   }
   dispose(): void {
     this.finisher.dispose()
-    this.light?.dispose()
+    for (const k of this.kept.values()) {
+      k.finisher.dispose()
+      k.light.dispose()
+    }
+    this.kept.clear()
   }
 }
-function lightTarget(old: THREE.WebGLRenderTarget | null, width: number, height: number): THREE.WebGLRenderTarget {
-  old?.dispose()
+export function lightTarget(width: number, height: number): THREE.WebGLRenderTarget {
   return new THREE.WebGLRenderTarget(width, height, {
     ...{ type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter },
   })

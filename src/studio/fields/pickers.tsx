@@ -17,6 +17,8 @@ const REFERS_TO: { [K in Extract<Param, { type: 'ref' }>['to']]: (s: Shot) => re
   gas: (s) => s.gases,
   look: (s) => s.shared.looks,
   camera: (s) => s.cameras,
+  mask: (s) => s.masks,
+  layer: (s) => s.layers,
   stuck: (s) => [...s.objects, ...s.systems, ...s.lights.filter((l) => l.kind !== 'around')],
 }
 /** What a reference can lead to, with the words for none. */

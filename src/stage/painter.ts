@@ -1,0 +1,282 @@
+import * as THREE from 'three'
+import { drawsOf, gasMiddle, layerOf, type Meshes } from '../acts'
+import { type Asker, type Frame, type Machine, partKey, partsOf } from '../engine'
+import type { GasDoc, LayerDoc, Pose, Shot } from '../shot'
+import { Backdrop } from './backdrop'
+import { axesOf } from './camera'
+import { Depths } from './depths'
+import type { DrawContext, Drawer } from './drawer'
+import { Front } from './front'
+import { Glows } from './glows'
+import { depthPass, Layering } from './layering'
+import { LightMaps } from './lightMaps'
+import { Masks } from './masks'
+import { Objects } from './objects'
+import { PointsDrawer } from './points'
+import { Sprites } from './sprites'
+import { Targets } from './targets'
+import { drawTogether } from './together'
+import { TuftLights } from './tuftLights'
+
+/** Kinds of part that are drawn over the objects, in their order. */
+const DRAWN = ['volume', 'strips', 'points'] as const
+/** Particles nearer to the lens than this share of the way to its aim fade. */
+const NEAR_SHARE = 0.06
+
+export interface Picture {
+  /** seconds from the first frame */
+  t: number
+  pose: Pose
+  width: number
+  height: number
+  /** Part of the particles that is drawn, 0 to 1, picked by hash. */
+  share: number
+  /** Samples per pixel at the edges of objects. */
+  samples: number
+  transparent: boolean
+  /** Through the shot's camera: with the plate behind it. */
+  through?: boolean
+  /** Of another view that is drawn by turns with the first. */
+  second?: boolean
+  /** From one place of the lens: its picture is gathered with those from the places before. Without: all is sharp. */
+  lens?: number
+  /** With what only the View shows: wires, boxes, the chosen region. */
+  editing?: boolean
+}
+/** What a picture is painted of: a shot with its lights where they stand, and the part of the particles that is shown. */
+export interface Painted {
+  p: Picture
+  shot: Shot
+  meshes: Meshes
+  frame: Frame | null
+  shown: number
+  machine: Machine | null
+  asker: Asker | null
+  marchesOnGpu: boolean
+}
+/**
+ * Paints pieces of a picture: what lies between two depths, what a layer holds. Objects first, kept while nothing of them changes, and over them
+ * gases, strips, particles and glows.
+ */
+export class Painter {
+  readonly objects = new Objects()
+  readonly masks = new Masks()
+  readonly tuftLights = new TuftLights()
+  readonly backdrop = new Backdrop(() => this.objects.pictureCame())
+  private layering = new Layering()
+  private targets = new Targets()
+  private maskedTargets = new Targets()
+  private nearerTargets = new Targets()
+  private layerTargets = new Map<string, { own: Targets; masked: Targets }>()
+  private glows = new Glows()
+  private depths = new Depths()
+  private front = new Front()
+  private lightMaps = new LightMaps()
+  private sprites = new Sprites(this.objects.textures)
+  private withDepth = depthPass(true)
+  /** What of the objects each target holds. */
+  private drawn = new WeakMap<THREE.WebGLRenderTarget, string>()
+  private now!: Painted
+  /** The layers of all that have one. */
+  private layerOf: ReadonlyMap<string, string> = new Map()
+  /** Whether objects or bodies of particles are in layers beside the picture. */
+  private splits = false
+
+  /** `drawers`: by kind of part and element. */
+  constructor(
+    private renderer: THREE.WebGLRenderer,
+    private camera: THREE.PerspectiveCamera,
+    private drawers: ReadonlyMap<string, Drawer>,
+  ) {
+    this.objects.setBackdrop(this.backdrop.group)
+  }
+  setShot(shot: Shot, meshes: Meshes): void {
+    this.objects.load(shot, meshes)
+    // Pictures of particles are decoded from now on, so that whoever waits for pictures waits for these too.
+    for (const s of shot.systems) for (const { sprite } of drawsOf(shot, s, 0)) if (sprite) this.sprites.of(shot, meshes, sprite)
+    for (const [id, t] of this.layerTargets) {
+      if (shot.layers.some((l) => l.id === id)) continue
+      t.own.dispose()
+      t.masked.dispose()
+      this.layerTargets.delete(id)
+    }
+  }
+  /** What the next pieces are of. */
+  begin(now: Painted): void {
+    this.now = now
+    const { shot } = now
+    this.layerOf = new Map([...shot.objects, ...shot.systems, ...shot.gases, ...shot.glows].map((e) => [e.id, layerOf(shot, e)]))
+    this.splits = [...shot.objects, ...shot.systems].some((e) => this.layerOf.get(e.id) !== shot.layers[0].id)
+  }
+  /** What lies between two depths along the way, m; behind the farthest lies what is behind everything. */
+  between(near: number | null, far: number | null): THREE.WebGLRenderTarget {
+    const { p, shot } = this.now
+    const c = this.camera
+    const usual = [c.near, c.far]
+    if (near !== null) c.near = Math.max(usual[0], near)
+    if (far !== null) c.far = Math.max(c.near * 1.001, far)
+    c.updateProjectionMatrix()
+    const slab = far === null ? p : { ...p, transparent: true }
+    this.objects.setAlpha(slab.transparent)
+    const targets = (far === null ? this.targets : this.nearerTargets).of(p.width, p.height, p.samples, p.second)
+    this.slab = { near: near ?? Number.NEGATIVE_INFINITY, far: far ?? Number.POSITIVE_INFINITY, layer: shot.layers[0].id, alone: false }
+    this.drawAll(slab, targets, far !== null)
+    if (p.through) this.drawMasked(slab, targets.target, this.maskedTargets)
+    ;[c.near, c.far] = usual
+    c.updateProjectionMatrix()
+    this.objects.setAlpha(p.transparent)
+    return targets.target
+  }
+  /** What a layer beside the picture holds, on nothing; hidden by the objects of all layers. */
+  layer(layer: LayerDoc): THREE.WebGLRenderTarget {
+    const { p } = this.now
+    const made = this.layerTargets.get(layer.id) ?? { own: new Targets(), masked: new Targets() }
+    this.layerTargets.set(layer.id, made)
+    const targets = made.own.of(p.width, p.height, p.samples, p.second)
+    const alone = { ...p, transparent: true }
+    this.objects.setAlpha(true)
+    this.slab = { near: Number.NEGATIVE_INFINITY, far: Number.POSITIVE_INFINITY, layer: layer.id, alone: true }
+    this.drawAll(alone, targets)
+    if (p.through) this.drawMasked(alone, targets.target, made.masked)
+    this.objects.setAlpha(p.transparent)
+    return targets.target
+  }
+  /** What is drawn now: between two depths, where a gas is drawn whole if its middle is there; of one layer, alone on nothing or with what lies behind everything. */
+  private slab = { near: Number.NEGATIVE_INFINITY, far: Number.POSITIVE_INFINITY, layer: '', alone: false }
+  private isShown = (element: string): boolean => (this.layerOf.get(element) ?? this.now.shot.layers[0].id) === this.slab.layer
+  private drawAll(p: Picture, { target, still }: ReturnType<Targets['of']>, ends = false): void {
+    this.drawObjects(p, still)
+    this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
+    if (this.now.frame) this.drawParts(p, this.now.frame, ends, target, still)
+  }
+  /** Where drawn masks lie, only what is nearer than they are. */
+  private drawMasked(p: Picture, target: THREE.WebGLRenderTarget, into: Targets): void {
+    const masks = this.masks.of(this.now.shot, p.t, p.width, p.height)
+    if (!masks.length) return
+    const c = this.camera
+    const { far } = c
+    const nearer = into.of(p.width, p.height, p.samples, p.second)
+    let drawn = 0
+    for (const m of masks) {
+      if (m.depth !== drawn) {
+        c.far = Math.max(c.near * 1.001, m.depth)
+        c.updateProjectionMatrix()
+        this.drawAll(p, nearer, true)
+        drawn = m.depth
+      }
+      this.masks.hide(this.renderer, m, nearer.target.texture, target)
+    }
+    c.far = far
+    c.updateProjectionMatrix()
+  }
+  /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
+  private drawObjects(p: Picture, target: THREE.WebGLRenderTarget): void {
+    const r = this.renderer
+    const { scene } = this.objects
+    const { shot, meshes } = this.now
+    const { t, width, height, transparent } = p
+    const behind = this.backdrop.set(r, scene, { shot, meshes, t, width, height, transparent, through: !!p.through })
+    const moved = this.objects.place(t, shot.lights, { editing: p.editing, around: behind.around, camera: this.camera })
+    for (const l of scene.children)
+      if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
+    const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
+    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.near} ${this.camera.far} ${this.slab.layer}`
+    if (this.drawn.get(target) === state) return
+    this.drawn.set(target, state)
+    r.setRenderTarget(target)
+    if (p.transparent) r.setClearColor(0, 0)
+    else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
+    // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
+    r.autoClear = true
+    if (!this.splits) r.render(scene, this.camera)
+    else this.drawMembers(target)
+    r.autoClear = false
+  }
+  /** The objects of one layer. Those of others throw their shadows on them all the same, and hide what is behind. */
+  private drawMembers(target: THREE.WebGLRenderTarget): void {
+    const { renderer: r, objects, camera } = this
+    // Shadow maps are drawn with whatever is first drawn, by all that is to be seen then.
+    r.setRenderTarget(this.pixel)
+    r.render(objects.scene, camera)
+    r.setRenderTarget(target)
+    if (this.slab.alone) {
+      const all = objects.only((e) => !this.isShown(e))
+      objects.renderHiders(r, camera)
+      all()
+    }
+    const others = objects.only(this.isShown)
+    r.autoClearDepth = !this.slab.alone
+    r.render(objects.scene, camera)
+    r.autoClearDepth = true
+    others()
+  }
+  private pixel = new THREE.WebGLRenderTarget(1, 1)
+  /** What lies before and behind them, in the order of the list of elements. */
+  private drawParts(p: Picture, frame: Frame, ends: boolean, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
+    const depth = still.depthTexture as THREE.DepthTexture
+    const { renderer: r, camera } = this
+    const { shot, meshes, shown, machine, asker, marchesOnGpu } = this.now
+    const { width, height } = p
+    const context: DrawContext = {
+      ...{ renderer: r, camera, shot, frame, meshes, t: p.t, width, height, share: p.share, target, depth },
+      ...{ machine, asker, marchesOnGpu },
+      front: this.front,
+      sprite: (d) => this.sprites.of(shot, meshes, d),
+      tufts: (system) => this.tuftLights.of(system),
+      lightMaps: (around) => this.lightMaps.of(r, this.objects, shot, p.t, around),
+      ends,
+      depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`, ends),
+      near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
+      light: this.objects.firstLight(camera),
+      ...this.layering.of(r, this.targets, target, depth),
+    }
+    this.front.set(null)
+    // Of one element what it leaves behind comes first, so that it lies under the particles.
+    // Of gases the farthest first.
+    const far = (g: GasDoc) => -Math.hypot(...gasMiddle(shot, g, p.t, frame.parts).map((x, a) => x - p.pose.place[a]))
+    const { forward } = axesOf(p.pose)
+    const along = (g: GasDoc) => gasMiddle(shot, g, p.t, frame.parts).reduce((sum, x, a) => sum + (x - p.pose.place[a]) * forward[a], 0)
+    const { near, far: end } = this.slab
+    const gases = shot.gases.filter((g) => this.isShown(g.id) && along(g) >= near && along(g) < end).sort((a, b) => far(a) - far(b))
+    const points = { ...context, share: shown }
+    const draw = (id: string, kinds: readonly (typeof DRAWN)[number][] = DRAWN) => {
+      for (const kind of kinds)
+        for (const part of partsOf(frame.parts, kind))
+          if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? points : context)
+    }
+    for (const { id } of [...gases, ...shot.objects.filter((o) => o.offspring.length && this.isShown(o.id))]) draw(id)
+    // Systems that hide each other are drawn as one, and before what may lie within tufts.
+    const systems = shot.systems.filter((s) => this.isShown(s.id))
+    const covering = systems.flatMap(({ id }) => {
+      const d = this.drawers.get(`points ${id}`)
+      return d instanceof PointsDrawer && d.joins(points) ? [{ id, d }] : []
+    })
+    const together = covering.length > 1 || covering.some((x) => this.tuftLights.of(x.id)) ? covering : []
+    const drawers = together.map((x) => x.d)
+    drawTogether(drawers, points)
+    this.tuftLights.inFront(context)
+    for (const { id } of systems) draw(id, together.some((x) => x.id === id) ? ['strips'] : DRAWN)
+    this.glows.draw(context, this.isShown)
+  }
+  dispose(): void {
+    this.objects.dispose()
+    this.layering.dispose()
+    this.withDepth.dispose()
+    this.targets.dispose()
+    this.nearerTargets.dispose()
+    this.maskedTargets.dispose()
+    for (const t of this.layerTargets.values()) {
+      t.own.dispose()
+      t.masked.dispose()
+    }
+    this.pixel.dispose()
+    this.glows.dispose()
+    this.masks.dispose()
+    this.depths.dispose()
+    this.front.dispose()
+    this.lightMaps.dispose()
+    this.tuftLights.dispose()
+    this.sprites.dispose()
+    this.backdrop.dispose()
+  }
+}
