@@ -22,12 +22,23 @@ export type StageRequest =
   /** A small JPEG of the present frame through the shot's camera. */
   | { what: 'picture'; width: number; height: number }
   /** One object alone, small, for a column of the board; null when it has no geometry. */
+  /** The light of the present frame as the View sees it. */
+  | { what: 'scope'; width: number; height: number }
   | { what: 'portrait'; element: string; view: PortraitView; region: string | null; width: number; height: number }
+/** Light of a picture, RGBA with premultiplied alpha, the lower row first. */
+export interface Scope {
+  width: number
+  height: number
+  /** Before the finishes of the picture, and after them, as yet without its tone curve. */
+  before: Float32Array
+  after: Float32Array
+}
 interface StageAnswers {
   pick: string | null
   brush: BrushHit | null
   picture: Blob
   portrait: ImageBitmap | null
+  scope: Scope | null
 }
 export type StageAnswerTo<R extends StageRequest> = StageAnswers[R['what']]
 
@@ -43,6 +54,8 @@ export type ToStage =
   | { type: 'moving'; moving: boolean }
   /** The region that the View draws over its object, or none. */
   | { type: 'region'; object: string | null; region: string | null; revision: number }
+  /** Whether what is cut off at white or below nothing is marked. */
+  | { type: 'marks'; on: boolean; revision: number }
   | { type: 'ask'; id: number; request: StageRequest }
   /** Loses the WebGL context on purpose, to try the recovery. */
   | { type: 'lose' }

@@ -40,6 +40,8 @@ export interface Picture {
   second?: boolean
   /** From one place of the lens: its picture is gathered with those from the places before. Without: all is sharp. */
   lens?: number
+  /** What is cut off at white or below nothing gets stripes. */
+  marks?: boolean
   /** With what only the View shows: wires, boxes, the chosen region. */
   editing?: boolean
 }

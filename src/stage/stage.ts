@@ -8,7 +8,7 @@ import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
 import type { Drawer } from './drawer'
 import { drawerOf } from './drawers'
-import { Finishing, oversOf } from './finish/picture'
+import { Finishing, lightTarget, oversOf } from './finish/picture'
 import { Stencils } from './finish/stencils'
 import { finishView } from './finish/view'
 import type { GasShade } from './gasShadow'
@@ -118,12 +118,19 @@ export class Stage {
   }
   /** Draws into the canvas, which takes the picture's size. */
   draw(wanted: Picture, to: THREE.WebGLRenderTarget | null = null): void {
+    if (!to) this.renderer.setSize(wanted.width, wanted.height, false)
+    const made = this.composed(wanted)
+    if (!made) return
+    const { light, view, layer } = made
+    this.finishing.show(this.renderer, light, layer, view, wanted.transparent, to, wanted.marks)
+  }
+  /** The light of a picture with all its layers, before its own finishes; null without a shot. */
+  private composed(wanted: Picture): { light: THREE.Texture; view: FinishView; layer: LayerDoc } | null {
     const { frame, renderer: r } = this
     const { lens } = wanted
     const p = lens === undefined ? wanted : { ...wanted, pose: throughLens(wanted.pose, lens, wanted.width / wanted.height) }
-    if (!this.shot) return
+    if (!this.shot) return null
     const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
-    if (!to) r.setSize(p.width, p.height, false)
     this.setPose(p.pose, p.width / p.height)
     this.objects.setAlpha(p.transparent)
     this.objects.setFlames(this.prepared(p, shot))
@@ -150,7 +157,26 @@ export class Stage {
       // Whoever asks what lies under a point asks through the middle of the lens.
       this.setPose(wanted.pose, p.width / p.height)
     }
-    this.finishing.show(r, light.texture, picture, lens === undefined ? view : this.viewOf(wanted, shot), p.transparent, to)
+    return { light: light.texture, view: lens === undefined ? view : this.viewOf(wanted, shot), layer: picture }
+  }
+  /** Light of a picture before and after its own finishes, RGBA with premultiplied alpha, the lower row first. */
+  scope(p: Picture): { before: Float32Array; after: Float32Array } | null {
+    const made = this.composed(p)
+    if (!made) return null
+    const to = lightTarget(p.width, p.height)
+    try {
+      this.finishing.run(this.renderer, made.light, [], to)
+      const before = this.lightOf(to)
+      this.finishing.finished(this.renderer, made.light, made.layer, made.view, p.transparent, to)
+      return { before, after: this.lightOf(to) }
+    } finally {
+      to.dispose()
+    }
+  }
+  private lightOf(t: THREE.WebGLRenderTarget): Float32Array {
+    const halves = new Uint16Array(t.width * t.height * 4)
+    this.renderer.readRenderTargetPixels(t, 0, 0, t.width, t.height, halves)
+    return Float32Array.from(halves, THREE.DataUtils.fromHalfFloat)
   }
   private viewOf(p: Pick<Picture, 't' | 'pose' | 'width' | 'height'>, shot: Shot): FinishView {
     const { t, pose, width, height } = p

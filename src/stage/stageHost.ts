@@ -78,6 +78,11 @@ export class StageHost {
         this.stage?.objects.showRegion(m.object, m.region)
         this.touch()
         return
+      case 'marks':
+        this.revision = m.revision
+        this.marks = m.on
+        this.touch()
+        return
       case 'ask':
         void this.answer(m.id, m.request)
         return
@@ -104,6 +109,7 @@ export class StageHost {
     }
   }
   private kernelsComing: Promise<void> | null = null
+  private marks = false
   private kernels: { wasm: string; threads: number } | null = null
   private init(canvas: OffscreenCanvas, sim: MessagePort): void {
     try {
@@ -249,7 +255,7 @@ export class StageHost {
     const height = Math.max(2, Math.round(view.height * q.scale))
     const samples = q.scale === 1 && q.share === 1 && this.isSettled ? 4 : 0
     const start = performance.now()
-    const common = { t, share: q.share, samples, transparent: false, editing: true }
+    const common = { t, share: q.share, samples, transparent: false, editing: true, marks: this.marks }
     const pose = view.pose ?? shotPose(shot, t)
     // A still picture is gathered through the open lens, place by place; the first is the middle, where all is sharp.
     const many = samples && ready ? (pose.blur?.samples ?? 0) : 0
@@ -286,7 +292,7 @@ export class StageHost {
     })
   }
   /** The view beside: drawn first, and copied, for the canvas shows what is drawn last. */
-  private paintSecond(q: Quality, common: Pick<Picture, 't' | 'share' | 'samples' | 'transparent' | 'editing'>): void {
+  private paintSecond(q: Quality, common: Pick<Picture, 't' | 'share' | 'samples' | 'transparent' | 'editing' | 'marks'>): void {
     const { stage, shot, second, beside } = this
     if (!stage || !shot || !second || !beside || second.width < 2 || second.height < 2) return
     const [width, height] = [second.width, second.height].map((n) => Math.max(2, Math.round(n * q.scale)))
@@ -313,11 +319,27 @@ export class StageHost {
         return stage.brush(r.element, r.x, r.y)
       case 'picture':
         return this.picture(stage, r.width, r.height)
+      case 'scope':
+        return this.scope(stage, r.width, r.height)
       case 'portrait': {
         const pixels = stage.portrait(r.element, r.view, r.region, r.width, r.height)
         return pixels && createImageBitmap(imageOf(pixels, r.width, r.height))
       }
     }
+  }
+  private async scope(
+    stage: Stage,
+    width: number,
+    height: number,
+  ): Promise<StageAnswerTo<{ what: 'scope'; width: number; height: number }>> {
+    const { shot, view } = this
+    const frame = this.shown?.frame
+    if (!shot || !frame) throw new Error('there is no frame yet')
+    if (drawnByKernels(shot)) await this.bringKernels()
+    const t = timeOf(shot, frame.frame)
+    const pose = view.pose ?? shotPose(shot, t)
+    const light = stage.scope({ t, pose, width, height, share: 1, samples: 0, transparent: false, through: !view.pose })
+    return light && { width, height, ...light }
   }
   private async picture(stage: Stage, width: number, height: number): Promise<Blob> {
     const { shot } = this

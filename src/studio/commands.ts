@@ -26,6 +26,7 @@ import { meshFacts } from './facts'
 import { GAS_RECIPES } from './gasRecipes'
 import { goToField } from './goTo'
 import { importFiles } from './importing'
+import { addLayer } from './layers'
 import { splitLetters } from './letters'
 import { pause, restart, stepFrame, togglePlay } from './playback'
 import { RECIPES, type Recipe } from './recipes'
@@ -347,6 +348,12 @@ export function commands(): Command[] {
     { name: 'Look through the shot’s camera', keys: 'C', run: () => setStudio({ pose: null }) },
     { name: 'Frame the selection', keys: 'F', run: frameSelection },
     { name: 'Only the View', keys: 'V', run: () => setStudio({ viewOnly: !studio().viewOnly }) },
+    {
+      name: 'White and less than black: mark what is cut off',
+      keys: 'W',
+      synonyms: ['clipping', 'clipped', 'overexposed', 'zebra', 'negative'],
+      run: () => setStudio({ marks: !studio().marks }),
+    },
     { name: 'Handles and labels on or off', keys: 'H', run: () => setStudio({ overlays: !studio().overlays }) },
     { name: 'Fold the board', keys: 'B', run: toggleFolded },
     { name: 'Board beside or under the View', run: toggleBeside },
@@ -418,6 +425,7 @@ export function commands(): Command[] {
     { name: 'Add a light', run: addLight },
     { name: 'Add a glow', synonyms: ['flare', 'halo', 'glare', 'star', 'rays', 'energy line', 'neon', 'lens flare'], run: addGlow },
     { name: 'Add a camera', run: addCamera },
+    { name: 'Add a layer', synonyms: ['composite', 'group', 'blend mode', 'pass'], run: () => void addLayer() },
     { name: 'Add a mask', synonyms: ['roto', 'matte', 'holdout', 'occlusion', 'hide behind'], run: addMask },
     ...ACTS.filter((a) => a.sort === 'force').map((a) => ({
       name: `Add a force on all systems: ${a.title}`,

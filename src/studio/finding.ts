@@ -6,6 +6,7 @@ import {
   CONTROL_PARAMS,
   GAS_PARAMS,
   GLOW_PARAMS,
+  LAYER_PARAMS,
   LIGHT_PARAMS,
   MASK_PARAMS,
   MATERIAL_PARAMS,
@@ -87,8 +88,10 @@ export function addWhereItBelongs(kind: string): void {
   else if (object) into(object.id, object.name, (s) => s.objects.filter((x) => x.id === object.id).map((x) => LIST_IN[sort]?.(x))[0])
   else if (gas) into(gas.id, gas.name, (s) => s.gases.find((x) => x.id === gas.id)?.[gasList(act) as 'look'])
   else if (sort === 'force') addForce(kind)
-  else if (sort === 'finish') into(shot.layers[0].id, shot.layers[0].name, (s) => s.layers[0].finish)
-  else
+  else if (sort === 'finish') {
+    const layer = shot.layers.find((l) => l.id === selected) ?? shot.layers[0]
+    into(layer.id, layer.name, (s) => s.layers.find((l) => l.id === layer.id)?.finish)
+  } else
     toast(
       `Select ${gasList(act) ? 'a gas' : LIST_IN[sort] && !LIST_OF[sort] ? 'an object' : 'a system'} first: ${act.title} is added to it.`,
       true,
@@ -136,6 +139,7 @@ const ELEMENT_PARAMS: Record<string, Params> = {
   cameras: CAMERA_PARAMS,
   glows: GLOW_PARAMS,
   masks: MASK_PARAMS,
+  layers: LAYER_PARAMS,
   controls: CONTROL_PARAMS,
   gases: GAS_PARAMS,
 }

@@ -107,6 +107,10 @@ export class Session {
   region(object: string | null, region: string | null): void {
     this.toStage({ type: 'region', object, region, revision: this.nextRevision() })
   }
+  /** Marks what is cut off at white or below nothing. */
+  marks(on: boolean): void {
+    this.toStage({ type: 'marks', on, revision: this.nextRevision() })
+  }
   loseContext(): void {
     this.toStage({ type: 'lose' })
   }

@@ -72,6 +72,7 @@ export const onKey = createKeybindingsHandler({
   f: unlessElsewhere(frameSelection),
   v: unlessElsewhere(() => setStudio({ viewOnly: !studio().viewOnly })),
   h: unlessElsewhere(() => setStudio({ overlays: !studio().overlays })),
+  w: unlessElsewhere(() => setStudio({ marks: !studio().marks })),
   b: unlessElsewhere(toggleFolded),
   a: ofSelected(toggleSolo),
   m: ofSelected(muteElement),

@@ -146,10 +146,24 @@ export class Finishing {
     view: FinishView,
     transparent: boolean,
     to: THREE.WebGLRenderTarget | null,
+    marks = false,
   ): void {
     this.finisher.begin(source, view.width, view.height, transparent)
     for (const passes of restOf(layer, view, true)) this.finisher.add(r, passes)
-    this.finisher.end(r, onScreen(toneOf(layer, view.t)), to)
+    this.finisher.end(r, onScreen(toneOf(layer, view.t), { marks }), to)
+  }
+  /** The same, as light before the tone curve. */
+  finished(
+    r: THREE.WebGLRenderer,
+    source: THREE.Texture,
+    layer: LayerDoc | undefined,
+    view: FinishView,
+    transparent: boolean,
+    to: THREE.WebGLRenderTarget,
+  ): void {
+    this.finisher.begin(source, view.width, view.height, transparent)
+    for (const passes of restOf(layer, view, true)) this.finisher.add(r, passes)
+    this.finisher.end(r, null, to)
   }
   dispose(): void {
     this.finisher.dispose()

@@ -13,19 +13,27 @@ const CURVES: Record<ToneCurve, string> = {
 }
 /**
  * Light to screen values: the tone curve, sRGB, half a step of dither. With transparency: what only adds light keeps its colour and takes alpha
- * from its brightest channel, so that over black the file shows the same picture as without. Straight alpha, as PNG wants it.
+ * from its brightest channel, so that over black the file shows the same picture as without. Straight alpha, as PNG wants it. `marks`: what is
+ * cut off at white or below nothing gets stripes.
  */
-export const onScreen = (tone: ToneDrawing, dither = 1): Ending => ({
-  uniforms: 'uniform float exposure; uniform float dither;',
+export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false } = {}): Ending => ({
+  uniforms: 'uniform float exposure; uniform float dither; uniform float marks;',
   uses: [SRGB, HASH, CURVES[tone.curve]],
   main: `
   vec3 d = toScreen(toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure));
   uvec2 p = uvec2(gl_FragCoord.xy);
   float n = hashUnit(7u, p.x * 4099u + p.y, 3u) - 0.5;
   float top = max(d.r, max(d.g, d.b));
+  if (marks > 0.5) {
+    // Stripes over what a screen cuts off: bright ones where a channel is white, dark ones where light is less than none.
+    vec3 lit = toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure);
+    float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 8.0));
+    if (max(lit.r, max(lit.g, lit.b)) > 0.9999) d = mix(d, vec3(0.95, 0.05, 0.35), stripe);
+    if (min(c.r, min(c.g, c.b)) < 0.0) d = mix(d, vec3(0.05, 0.55, 0.95), stripe);
+  }
   d = clamp(d + dither * n / 255.0 * step(1e-5, top), 0.0, 1.0);
   if (transparent < 0.5) { colour = vec4(d, 1.0); return; }
   float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * 255.0 - 1e-3) / 255.0;
   colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);`,
-  values: { exposure: tone.exposure, dither },
+  values: { exposure: tone.exposure, dither, marks: marks ? 1 : 0 },
 })

@@ -7,10 +7,11 @@ import { KeysTab } from '../keys/KeysTab'
 import { ParticleTab } from '../particle/ParticleTab'
 import { setStudio, shotNow, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
-import { ControlBoard, ForceBoard, LayerBoard } from './boards'
+import { ControlBoard, ForceBoard } from './boards'
 import { CameraBoard } from './CameraBoard'
 import { GasBoard } from './GasBoard'
 import { GlowBoard } from './GlowBoard'
+import { LayerBoard } from './LayerBoard'
 import { LightBoard } from './LightBoard'
 import { MaskBoard } from './MaskBoard'
 import { ObjectBoard } from './ObjectBoard'
@@ -218,6 +219,6 @@ function Life() {
     case 'cameras':
       return <CameraBoard key={found.element.id} camera={found.element} />
     case 'layers':
-      return <LayerBoard layer={found.element} />
+      return <LayerBoard key={found.element.id} layer={found.element} />
   }
 }

@@ -1,6 +1,6 @@
 'use client'
-import { actOf, bloom, CONTROL_PARAMS, drawOf, fullName, lastOf, readAs, readers } from '../../acts'
-import { type ControlDoc, type ForceDoc, type LayerDoc, sampleColour, sampleNumber, type Vec3 } from '../../shot'
+import { actOf, CONTROL_PARAMS, fullName, readers } from '../../acts'
+import { type ControlDoc, type ForceDoc, sampleNumber, type Vec3 } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
@@ -8,7 +8,6 @@ import { ParamRow } from '../fields/ParamRow'
 import { SwitchField } from '../fields/plainFields'
 import { edit, select, useShot } from '../store'
 import { show } from '../units'
-import { AddAct } from './AddAct'
 import { ActCard } from './Card'
 import { Column, Columns, Empty } from './Column'
 import { rec, useT } from './time'
@@ -63,51 +62,6 @@ export function ControlBoard({ control: c }: { control: ControlDoc }) {
         {!followers.length && (
           <Empty>Nothing follows it yet. Right-click a value, add the modulator Follow or Expression, and pick {c.name}.</Empty>
         )}
-      </Column>
-    </Columns>
-  )
-}
-export function LayerBoard({ layer }: { layer: LayerDoc }) {
-  const shot = useShot((s) => s)
-  const t = useT(layer, shot.systems, shot.objects)
-  const shines = lastOf(layer.finish, bloom)
-  const from = shines ? readAs(bloom, shines).number('from', t) : 0
-  const brightest = Math.max(
-    0,
-    ...shot.systems
-      .filter((s) => !s.muted)
-      .map((s) => {
-        const d = drawOf(shot, s, t)
-        return d.brightness * Math.max(...d.look.colour.stops.flatMap((x) => x.colour))
-      }),
-    ...shot.objects.flatMap((o) => sampleColour(o.material.glow, t)),
-  )
-  return (
-    <Columns count={2}>
-      <Column title="Elements" side={`${shot.objects.length + shot.systems.length} in this layer`}>
-        <p className="px-1 text-moss">Everything of the shot is in this layer, objects first, then systems in the order of the list.</p>
-      </Column>
-      <Column
-        title="Finish"
-        tools={
-          <AddAct
-            name="Add a finish"
-            sorts={['finish']}
-            onAdd={(act) => edit(`a new ${actOf(act.kind).title}`, (s) => void s.layers[0].finish.push(act))}
-          />
-        }
-      >
-        <div className="flex flex-col gap-1">
-          {layer.finish.map((a) => (
-            <ActCard key={a.id} act={a} list={(s) => s.layers[0].finish} />
-          ))}
-          {shines && brightest < from && (
-            <p role="status" className="rounded-md border border-amber px-2 py-1 text-amber">
-              Nothing is bright enough for this bloom: it sets in at {show(from)}, and the brightest thing here is {show(brightest)}.
-            </p>
-          )}
-          {!layer.finish.length && <Empty>No finish. Add bloom with +.</Empty>}
-        </div>
       </Column>
     </Columns>
   )

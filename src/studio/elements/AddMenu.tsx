@@ -22,6 +22,7 @@ import {
   chooseFiles,
 } from '../commands'
 import { find } from '../finding'
+import { addLayer } from '../layers'
 import { MenuSearch, NothingFound } from '../MenuSearch'
 import { pictureOf } from '../recipes'
 import { IconButton, Menu, menuContent } from '../ui'
@@ -131,6 +132,7 @@ export const AddMenu = memo(function AddMenu() {
               {item('Glow', addGlow, 'What the eye sees about a lamp, with rays; or a line that shines, along a path')}
               {item('Camera', addCamera)}
               {item('Mask', addMask, 'Drawn in the picture: what of the plate lies in front of what')}
+              {item('Layer', () => void addLayer(), 'Elements that are blended and finished apart, over the picture or at a depth in it')}
               {item('Control', addControl, 'A value of your own that others follow')}
             </>
           )}

@@ -2,10 +2,12 @@
 import { Check, ChevronRight } from 'lucide-react'
 import { ContextMenu } from 'radix-ui'
 import type { ReactNode } from 'react'
+import { layerOf } from '../../acts'
 import { type ElementDoc, findElement, type Group, MARKS, type ObjectDoc } from '../../shot'
 import { copyElement } from '../clipboard'
 import { makeSource, muteElement, putIntoFolder, removeElement, setParent, toggleSolo } from '../commands'
 import { duplicateElement } from '../duplicate'
+import { putIntoLayer } from '../layers'
 import { splitLetters } from '../letters'
 import { edit, setStudio, shotNow, useStudio } from '../store'
 import { cx, menuContent, menuItem } from '../ui'
@@ -130,6 +132,18 @@ export function RowMenu({ element: e, group, rename }: { element: ElementDoc; gr
             </ContextMenu.Item>
           )}
         </Sub>
+        {(group === 'objects' || group === 'systems' || group === 'gases' || group === 'glows') && (
+          <Sub name="Layer">
+            {shotNow().layers.map((l, i) => (
+              <ContextMenu.Item key={l.id} className={menuItem} onSelect={() => putIntoLayer(e.id, i ? l.id : null)}>
+                {l.name} <Tick on={layerOf(shotNow(), e as { layer?: string | null }) === l.id} />
+              </ContextMenu.Item>
+            ))}
+            <ContextMenu.Item className={menuItem} onSelect={() => putIntoLayer(e.id, 'new')}>
+              A new layer
+            </ContextMenu.Item>
+          </Sub>
+        )}
         <Sub name="Mark">
           {MARKS.map((m) => (
             <ContextMenu.Item key={m} className={menuItem} onSelect={() => set(`${e.name} marked`, (x) => void (x.mark = m))}>

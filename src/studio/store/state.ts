@@ -49,6 +49,8 @@ export interface ViewState {
   pose: Pose | null
   /** Another view beside the View, through the shot's camera or from elsewhere. */
   second: { pose: Pose | null } | null
+  /** What is cut off at white or below nothing is marked. */
+  marks: boolean
   overlays: boolean
   /** Frames within which the picture is safe on every screen, through the shot's camera. */
   safe: boolean
@@ -124,6 +126,7 @@ const selection: SelectionState = {
 const view: ViewState = {
   pose: null,
   second: null,
+  marks: false,
   overlays: true,
   safe: false,
   measure: null,

@@ -37,6 +37,12 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   const session = useStudio((s) => s.session)
   const overlays = useStudio((s) => s.overlays)
   const second = useStudio((s) => s.second !== null)
+  const marks = useStudio((s) => s.marks)
+  const marked = useRef(false)
+  useEffect(() => {
+    if (session && marks !== marked.current) session.marks(marks)
+    marked.current = marks
+  }, [session, marks])
   const gesture = useRef<{ kind: 'orbit' | 'pan'; x: number; y: number; moved: boolean } | null>(null)
   const [dropping, setDropping] = useState(false)
 
