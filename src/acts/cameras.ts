@@ -1,4 +1,16 @@
-import { axesOf, type CameraDoc, dot, type LensBlur, type Pose, type Shot, sampleNumber, sampleVec3, sub, type Vec3 } from '../shot'
+import {
+  axesOf,
+  type CameraDoc,
+  dot,
+  framesPerSecond,
+  type LensBlur,
+  type Pose,
+  type Shot,
+  sampleNumber,
+  sampleVec3,
+  sub,
+  type Vec3,
+} from '../shot'
 import { worldMatrix } from './places'
 
 /** Width of the sensor that poses measure lenses by, mm. */
@@ -7,7 +19,7 @@ const SENSOR_MM = 36
 export const shotCamera = (shot: Pick<Shot, 'cameras' | 'camera'>): CameraDoc =>
   shot.cameras.find((x) => x.id === shot.camera) ?? shot.cameras[0]
 /** Where a camera stands at a moment, and what it sees. What it aims at is where its keys bring it: a thrown object where it was let go. */
-export function poseOf(shot: Pick<Shot, 'objects'>, c: CameraDoc, t: number): Pose {
+export function poseOf(shot: Pick<Shot, 'objects' | 'rate'>, c: CameraDoc, t: number): Pose {
   const aimed = c.aimsAt ? shot.objects.find((o) => o.id === c.aimsAt) : undefined
   const aim = sampleVec3(c.aim, t)
   const m = aimed && worldMatrix(aimed, t)
@@ -21,7 +33,9 @@ export function poseOf(shot: Pick<Shot, 'objects'>, c: CameraDoc, t: number): Po
     ...(shift[0] || shift[1] ? { shift } : {}),
   }
   const blur = blurOf(shot, c, pose, t)
-  return blur ? { ...pose, blur } : pose
+  const turn = c.shutter === null || c.shutter === undefined ? 0 : sampleNumber(c.shutter, t)
+  const open = { seconds: turn / 360 / framesPerSecond(shot), samples: c.shutterSamples ?? 12 }
+  return { ...pose, ...(blur ? { blur } : {}), ...(turn ? { open } : {}) }
 }
 /** The focal length over the f-number is the width of the opening; a thin lens that is focused near draws it larger by s / (s − f). */
 function blurOf(shot: Pick<Shot, 'objects'>, c: CameraDoc, pose: Pose, t: number): LensBlur | null {

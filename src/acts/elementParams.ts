@@ -322,6 +322,16 @@ export const CAMERA_PARAMS: Params = {
     ...{ synonyms: ['quality', 'samples', 'noise'] },
     help: 'Places of the lens that the picture is looked from: each takes as long as a sharp picture. Large soft circles need many.',
   }),
+  shutter: number({
+    ...{ label: 'Shutter', unit: '°', default: 180, min: 0.1, max: 3600, soft: [45, 360], animated: true, changes: 'picture' },
+    ...{ empty: 'a moment', synonyms: ['motion blur', 'shutter angle', 'exposure time'] },
+    help: 'How long it is open, about the moment of the frame: 360° is as long as a frame.',
+  }),
+  shutterSamples: number({
+    ...{ label: 'Moments', unit: '', default: 12, min: 1, max: 512, soft: [4, 64], integer: true, changes: 'picture' },
+    ...{ synonyms: ['quality', 'samples', 'steps'] },
+    help: 'Parts of that time that objects and the camera are seen at; each takes as long as a sharp picture. Particles are streaks within each.',
+  }),
   roll: number({
     ...{ label: 'Roll', unit: '°', default: 0, min: -36000, max: 36000, soft: [-45, 45], animated: true, changes: 'picture' },
     help: 'About the way it looks: at 90 its right side is down.',

@@ -112,7 +112,7 @@ export {
   value,
   vector,
 } from './params'
-export { axesOf, cross, dot, type LensBlur, levelAxes, type Pose, sub, unit } from './pose'
+export { axesOf, cross, dot, type LensBlur, levelAxes, looksOfPose, type Pose, type ShutterOpen, sub, unit } from './pose'
 export { type Problem, pathText, problemsOf, problemText } from './problems'
 export {
   type Curve,

@@ -12,7 +12,16 @@ export interface Pose {
   shift?: [number, number]
   /** Without: everything is sharp. */
   blur?: LensBlur
+  /** Without: a moment alone is seen. */
+  open?: ShutterOpen
 }
+/** A shutter that is open for so many seconds, half of them before the moment of the picture; parts of that time that are looked at. */
+export interface ShutterOpen {
+  seconds: number
+  samples: number
+}
+/** How many pictures one is gathered from. */
+export const looksOfPose = (p: Pose): number => Math.max(p.blur?.samples ?? 1, p.open?.samples ?? 1)
 /** A lens that is open: radius of its opening, m, scaled as a thin lens draws, and how far along its way is sharp, m; the blades of its iris, 0 for a round one. */
 export interface LensBlur {
   radius: number

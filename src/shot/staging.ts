@@ -66,6 +66,9 @@ export interface CameraDoc extends ElementBase {
   blades?: number
   bladeTurn?: Animated<number>
   lensSamples?: number
+  /** Degrees of a turn that takes as long as a frame; null: a moment alone is seen. */
+  shutter?: Animated<number> | null
+  shutterSamples?: number
   /** Degrees about the way it looks, clockwise as the picture's maker tilts the camera. */
   roll?: Animated<number>
   /** The object whose picture, or numbered pictures, lie behind everything that this camera sees; it is not seen itself then. */

@@ -21,6 +21,10 @@ export interface DrawContext {
   share: number
   /** What is nearer to the lens than this fades, m. */
   near: number
+  /** Seconds that particles are moved on by their velocity, and seconds of their way that is seen: of a shutter that is open. */
+  shutter: readonly [ahead: number, slice: number]
+  /** Radius in pixels of the circle that a point endlessly far becomes in one look through a lens that is focused endlessly near; and one over its focus. */
+  lens: readonly [radius: number, nearness: number]
   /** The first light in the camera's space, and 1 for a place or 0 for a direction. */
   light: THREE.Vector4
   /** Linear, with premultiplied alpha; its depth buffer holds the opaque objects. */

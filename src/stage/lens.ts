@@ -1,5 +1,8 @@
 import * as THREE from 'three'
-import { axesOf, type Pose, type Vec3 } from '../shot'
+import { shotPose } from '../acts'
+import { axesOf, looksOfPose, type Pose, type Shot, type Vec3 } from '../shot'
+import type { DrawContext } from './drawer'
+import type { Picture } from './painter'
 import { Pass } from './passes'
 
 const MEAN = `
@@ -36,9 +39,33 @@ export function throughLens(p: Pose, k: number, aspect: number): Pose {
   const [sx, sy] = p.shift ?? [0, 0]
   return { ...rest, place: moved(p.place), aim: moved(p.aim), shift: [sx - u * reach, sy - v * reach * aspect] }
 }
+/** The part of the shutter's time that look k of so many sees: each once, and any first few of them spread over all of it. */
+export function momentOf(k: number, many: number): number {
+  const at = halton(k, 2)
+  let before = 0
+  for (let i = 0; i < many; i++) if (halton(i, 2) < at) before++
+  return before
+}
+/** One look of those that a picture is gathered from: at a moment, from a place of the lens; or the only one, through the middle of both. */
+export function lookAt(shot: Shot, wanted: Picture): { p: Picture; shutter: DrawContext['shutter']; lens: DrawContext['lens'] } {
+  const { lens: k, pose, t, width, height, through } = wanted
+  const { open, blur } = pose
+  const many = looksOfPose(pose)
+  const slice = open ? open.seconds / (k === undefined ? 1 : many) : 0
+  const ahead = k === undefined || !open ? 0 : (momentOf(k, many) + 0.5 - many / 2) * slice
+  const then = ahead && through ? shotPose(shot, t + ahead) : pose
+  // A dot is a disc in each look, so large that those of all looks together fill its circle.
+  const radius = blur ? (blur.radius * (pose.lens / 36) * width) / (k === undefined ? 1 : Math.sqrt(many)) : 0
+  return {
+    p: k === undefined ? wanted : { ...wanted, t: t + ahead, pose: throughLens(then, k, width / height) },
+    shutter: [ahead, slice],
+    lens: [radius, blur ? 1 / blur.focus : 0],
+  }
+}
 /**
  * Depth of field by looking from many places of the lens (Cook, Porter and Carpenter 1984): the mean of their pictures is exact for whatever is
- * drawn, in front of what is sharp as behind it, as far as there are enough of them.
+ * drawn, in front of what is sharp as behind it, as far as there are enough of them. Motion the same way: each look is at another moment of the
+ * open shutter.
  */
 export class Lens {
   private mean = new Pass(MEAN, { before: null, fresh: null, part: 1 })

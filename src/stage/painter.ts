@@ -48,6 +48,8 @@ export interface Picture {
 /** What a picture is painted of: a shot with its lights where they stand, and the part of the particles that is shown. */
 export interface Painted {
   p: Picture
+  shutter: DrawContext['shutter']
+  lens: DrawContext['lens']
   shot: Shot
   meshes: Meshes
   frame: Frame | null
@@ -217,11 +219,11 @@ export class Painter {
   private drawParts(p: Picture, frame: Frame, ends: boolean, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
     const depth = still.depthTexture as THREE.DepthTexture
     const { renderer: r, camera } = this
-    const { shot, meshes, shown, machine, asker, marchesOnGpu } = this.now
+    const { shot, meshes, shown, machine, asker, marchesOnGpu, shutter, lens } = this.now
     const { width, height } = p
     const context: DrawContext = {
       ...{ renderer: r, camera, shot, frame, meshes, t: p.t, width, height, share: p.share, target, depth },
-      ...{ machine, asker, marchesOnGpu },
+      ...{ machine, asker, marchesOnGpu, shutter, lens },
       front: this.front,
       sprite: (d) => this.sprites.of(shot, meshes, d),
       tufts: (system) => this.tuftLights.of(system),

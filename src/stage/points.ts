@@ -84,7 +84,19 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
 
   constructor(private system: string) {
     const uniforms = {
-      ...{ pixels: new THREE.Vector2(), dashS: 0, near: 0, size: 0, sizeVary: 0, sizeSeed: 0, taper: 0, brightness: 1, opacity: 1 },
+      ...{
+        pixels: new THREE.Vector2(),
+        dashS: 0,
+        near: 0,
+        shutter: new THREE.Vector2(),
+        lensOpen: new THREE.Vector2(),
+        size: 0,
+        sizeVary: 0,
+        sizeSeed: 0,
+        taper: 0,
+        brightness: 1,
+        opacity: 1,
+      },
       ...{
         look: null,
         covers: 0,
@@ -264,6 +276,8 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     const ordered = draw.inside === 'normal'
     u.pixels.value.set(c.width, c.height)
     u.near.value = c.near
+    u.shutter.value.set(...c.shutter)
+    u.lensOpen.value.set(...c.lens)
     u.light.value.copy(c.light)
     for (const name of ['dashS', 'size', 'sizeVary', 'sizeSeed', 'taper', 'brightness', 'opacity', 'softness'] as const)
       u[name].value = draw[name]

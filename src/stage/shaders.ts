@@ -25,7 +25,7 @@ uniform highp usampler2D data; uniform highp usampler2D order; uniform uint coun
 // Where columns lie that not every system has; 0: this one has none.
 uniform uint quaternions; uniform uint sizes; uniform uint starts; uniform uint befores; uniform uint tints; uniform float perBlend[32];
 uniform mat4 modelViewMatrix; uniform mat4 viewMatrix; uniform mat4 projectionMatrix;
-uniform vec2 pixels; uniform float dashS; uniform float near; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
+uniform vec2 pixels; uniform float dashS; uniform float near; uniform vec2 shutter; uniform vec2 lensOpen; uniform float size; uniform float sizeVary; uniform uint sizeSeed; uniform float taper;
 uniform float brightness; uniform float opacity; uniform float softness;
 // Mappings, in their order: by what, from where, one over the range, how much; of what, how joined, low, high; the place a distance is to, what an axis gives, or the column of what is asked.
 uniform int maps; uniform vec4 mapBy[16]; uniform vec4 mapTo[16]; uniform vec4 mapPlace[16]; uniform uint mapSeed[16]; uniform sampler2D mapTable;
@@ -169,7 +169,8 @@ void main() {
   float width = max(0.0, size + sizeVary * (hashUnit(sizeSeed, seed, 20u) * 2.0 - 1.0)) * texture(look, vec2(x, 0.75)).r;
   float alpha = colour.a * opacity;
   bright = brightness; soft = softness; turnedOn = 0.0; longer = 1.0; further = 0.0;
-  vec3 place = vec3(numberAt(PX, me), numberAt(PY, me), numberAt(PZ, me));
+  vec3 velocity = vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me));
+  vec3 place = vec3(numberAt(PX, me), numberAt(PY, me), numberAt(PZ, me)) + velocity * shutter.x;
   if (maps > 0) mapLook(me, life > 0.0 ? age / life : 1.0, age, seed, place, width, alpha, colour.rgb);
   if (sizes > 0u) width *= 1.0 + numberAt(sizes, me);
   alpha *= present;
@@ -194,7 +195,9 @@ void main() {
     return;
   }
   // Not farther back than it has lived: a streak never reaches behind its birth.
-  vec3 tail = (modelViewMatrix * vec4(place - vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me)) * min(dashS * longer, max(age, 0.0)), 1.0)).xyz;
+  float dash = min(dashS * longer, max(age, 0.0));
+  head = (modelViewMatrix * vec4(place + velocity * (shutter.y * 0.5), 1.0)).xyz;
+  vec3 tail = (modelViewMatrix * vec4(place - velocity * (dash + shutter.y * 0.5), 1.0)).xyz;
   // Right before the lens a particle would cover the whole picture; a lens with an opening would spread it to nothing, so it fades;
   // and of a streak that reaches behind the lens the places on the screen are not finite.
   alpha *= smoothstep(0.15 * near, near, min(-head.z, -tail.z));
@@ -209,6 +212,19 @@ void main() {
   vec2 along = hs - ts;
   float streak = length(along);
   vec2 dir = streak > 1e-3 ? along / streak : vec2(1.0, 0.0);
+  if (shutter.y > 0.0) {
+    // Each place of the way is lit for as long as it takes to pass by: on average a disc is π r ÷ 2 long.
+    float own = 1.5708 * radius + streak * dash / (dash + shutter.y), way = streak * shutter.y / (dash + shutter.y);
+    alpha *= max(own, 1e-4) / max(own + way, 1e-4);
+  }
+  float circle = lensOpen.x * abs(lensOpen.y - 1.0 / h.w);
+  if (circle > 0.0) {
+    // Of a lens that is open: a disc, as bright as what it is spread over leaves.
+    float wide = radius + circle;
+    alpha *= radius * (3.14159 * radius + 2.0 * streak) / (wide * (3.14159 * wide + 2.0 * streak));
+    soft *= radius / wide;
+    radius = wide;
+  }
   float r = max(radius, MIN_RADIUS);
   if (streak < 2.0 && isCovered(h, r + streak + 1.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
   // A round dot loses in both directions, a streak across only.

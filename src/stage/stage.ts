@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PortraitView, Pose } from '../protocol'
-import type { LayerDoc, Shot } from '../shot'
+import { type LayerDoc, looksOfPose, type Shot } from '../shot'
 import { shownOf } from './adapt'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
@@ -12,7 +12,7 @@ import { Finishing, lightTarget, oversOf } from './finish/picture'
 import { Stencils } from './finish/stencils'
 import { finishView } from './finish/view'
 import type { GasShade } from './gasShadow'
-import { Lens, throughLens } from './lens'
+import { Lens, lookAt } from './lens'
 import type { Objects } from './objects'
 import { Painter, type Picture } from './painter'
 import { brushOn, elementAt } from './picking'
@@ -128,23 +128,24 @@ export class Stage {
   private composed(wanted: Picture): { light: THREE.Texture; view: FinishView; layer: LayerDoc } | null {
     const { frame, renderer: r } = this
     const { lens } = wanted
-    const p = lens === undefined ? wanted : { ...wanted, pose: throughLens(wanted.pose, lens, wanted.width / wanted.height) }
     if (!this.shot) return null
+    const look = lookAt(this.shot, wanted)
+    const { p } = look
     const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
     this.setPose(p.pose, p.width / p.height)
     this.objects.setAlpha(p.transparent)
-    this.objects.setFlames(this.prepared(p, shot))
+    this.objects.setFlames(this.prepared(wanted, shot))
     // Strips are thinned first.
     const shown = frame && p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
-    if (frame) this.objects.setSolids(frame, p.t, { strips: p.share, points: shown }, bodyView(this.camera, p.height))
-    this.objects.setGasShadow(this.gasShade(shot, p.t))
+    if (frame) this.objects.setSolids(frame, wanted.t, { strips: p.share, points: shown }, bodyView(this.camera, p.height))
+    this.objects.setGasShadow(this.gasShade(shot, wanted.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
     this.objects.setSmoothShadows(p.samples > 0)
     const [picture] = shot.layers
     const view = this.viewOf(p, shot)
     const layers = layersOver(shot)
     const { machine, asker, marchesOnGpu, meshes, painter } = this
-    painter.begin({ p, shot, meshes, frame, shown, machine, asker, marchesOnGpu })
+    painter.begin({ ...look, shot, meshes, frame, shown, machine, asker, marchesOnGpu })
     const drawing = {
       between: (near: number | null, far: number | null) => painter.between(near, far),
       layer: (layer: LayerDoc) => painter.layer(layer),
@@ -201,8 +202,8 @@ export class Stage {
   }
   /** The same as the camera's open lens draws it: from all places of it. */
   readThroughLens(p: Picture): Uint8Array {
-    const many = p.pose.blur?.samples ?? 0
-    if (!many) return this.read(p)
+    const many = looksOfPose(p.pose)
+    if (many < 2) return this.read(p)
     return this.readBack(p.width, p.height, (to) => {
       for (let lens = 0; lens < many; lens++) this.draw({ ...p, lens }, to)
     })

@@ -13,7 +13,7 @@ import {
   type StageRequest,
   type ToStage,
 } from '../protocol'
-import { type Shot, timeOf } from '../shot'
+import { looksOfPose, type Shot, timeOf } from '../shot'
 import { Adapt, type Quality } from './adapt'
 import { shotPose } from './camera'
 import { withSameParts } from './sameParts'
@@ -257,8 +257,9 @@ export class StageHost {
     const start = performance.now()
     const common = { t, share: q.share, samples, transparent: false, editing: true, marks: this.marks }
     const pose = view.pose ?? shotPose(shot, t)
-    // A still picture is gathered through the open lens, place by place; the first is the middle, where all is sharp.
-    const many = samples && ready ? (pose.blur?.samples ?? 0) : 0
+    // A still picture is gathered through the open lens and the open shutter, look by look; the first is through the middle of the lens.
+    const looks = looksOfPose(pose)
+    const many = samples && ready && looks > 1 ? looks : 0
     const lens = many ? { lens: this.lensAt } : {}
     try {
       if (!lens.lens) this.paintSecond(q, common)

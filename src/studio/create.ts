@@ -224,6 +224,8 @@ export const newCamera = (shot: Shot): CameraDoc => ({
   blades: 0,
   bladeTurn: 0,
   lensSamples: 48,
+  shutter: null,
+  shutterSamples: 12,
   roll: 0,
   plate: null,
   fit: 'fill',

@@ -63,6 +63,26 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
             )
           }
         />
+        <ParamCard
+          id={`${c.id}-shutter`}
+          title="Shutter"
+          owner={c.name}
+          params={CAMERA_PARAMS}
+          names={['shutter', ...(pose.open ? ['shutterSamples'] : [])]}
+          record={rec(c)}
+          find={find}
+          sentence={
+            pose.open ? (
+              <>
+                Open for <b>{show(sampleNumber(c.shutter ?? 0, t))}°</b>, {show(pose.open.seconds * 1000)} ms.
+              </>
+            ) : (
+              <>
+                Sees <b>a moment</b> alone.
+              </>
+            )
+          }
+        />
         {blur && (
           <Empty>
             Circles stay below 2 pixels from {show(near)} m {far === Number.POSITIVE_INFINITY ? 'on' : `to ${show(far)} m`}; what is

@@ -1,6 +1,7 @@
 'use client'
 import { useState } from 'react'
-import { shotCamera } from '../../acts'
+import { shotPose } from '../../acts'
+import { looksOfPose, timeOf } from '../../shot'
 import { api, messageOf, type RenderSettings } from '../api'
 import { NumberField } from '../fields/NumberField'
 import { SwitchField } from '../fields/plainFields'
@@ -27,8 +28,8 @@ export function RenderDialog() {
 }
 function Form() {
   const shot = shotNow()
-  const camera = shotCamera(shot)
-  const open = camera.aperture === null || camera.aperture === undefined ? null : (camera.lensSamples ?? 48)
+  const pose = shotPose(shot, timeOf(shot, shot.range.first))
+  const looks = looksOfPose(pose)
   const [s, setS] = useState<RenderSettings>({
     first: shot.range.first,
     last: shot.range.last,
@@ -151,8 +152,11 @@ function Form() {
         />
         <span className="text-moss">minutes a frame, run-up included</span>
       </div>
-      {open !== null && (
-        <p className="text-moss">The camera’s lens is open: each frame is the mean of {open} pictures, and takes as long as they do.</p>
+      {looks > 1 && (
+        <p className="text-moss">
+          The camera’s {pose.blur ? (pose.open ? 'lens and shutter are' : 'lens is') : 'shutter is'} open: each frame is the mean of {looks}{' '}
+          pictures, and takes as long as they do.
+        </p>
       )}
       <p className="text-moss">Every frame is kept as a PNG as soon as it is drawn; a render that is stopped can go on later.</p>
       {(problem || wrong) && (
