@@ -33,6 +33,7 @@ uniform mat4 modelMatrix; uniform sampler2D look; uniform float covers;
 uniform float flakes; uniform vec4 flake; uniform float glint; uniform vec4 light;
 flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, taper, softness
+flat out float ramp; // px over which light sets in along the way that was seen through an open shutter
 out vec2 at; // px from the tail, along and across
 #ifdef MEETS
 uniform float meets; flat out float meetsOver; // m before an object in which it fades
@@ -139,6 +140,7 @@ void main() {
   meetsOver = 0.0;
 #endif
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
+  ramp = 0.0;
   uint nth = uint(gl_VertexID) / 3u;
   uint which = uint(gl_VertexID) - nth * 3u;
   if (backwards > 0.5) nth = count - 1u - nth;
@@ -212,11 +214,6 @@ void main() {
   vec2 along = hs - ts;
   float streak = length(along);
   vec2 dir = streak > 1e-3 ? along / streak : vec2(1.0, 0.0);
-  if (shutter.y > 0.0) {
-    // Each place of the way is lit for as long as it takes to pass by: on average a disc is π r ÷ 2 long.
-    float own = 1.5708 * radius + streak * dash / (dash + shutter.y), way = streak * shutter.y / (dash + shutter.y);
-    alpha *= max(own, 1e-4) / max(own + way, 1e-4);
-  }
   float circle = lensOpen.x * abs(lensOpen.y - 1.0 / h.w);
   if (circle > 0.0) {
     // Of a lens that is open: a disc, as bright as what it is spread over leaves.
@@ -224,6 +221,13 @@ void main() {
     alpha *= radius * (3.14159 * radius + 2.0 * streak) / (wide * (3.14159 * wide + 2.0 * streak));
     soft *= radius / wide;
     radius = wide;
+  }
+  if (shutter.y > 0.0) {
+    // Each place of the way is lit for as long as it takes to pass by, on average a disc is π r ÷ 2 long; at both ends it sets in as it passes.
+    float way = streak * shutter.y / (dash + shutter.y), own = streak - way;
+    float m = min(1.0, way / max(2.0 * radius, 1e-4));
+    alpha *= (1.5708 * radius + own + 1e-4) / (1.5708 * radius * (1.0 - m) + own + way + 1e-4);
+    ramp = 2.0 * max(radius, MIN_RADIUS) * m;
   }
   float r = max(radius, MIN_RADIUS);
   if (streak < 2.0 && isCovered(h, r + streak + 1.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
@@ -245,6 +249,7 @@ export const PARTICLE_FRAGMENT = `
 precision highp float;
 flat in vec4 tint;
 flat in vec4 shape;
+flat in float ramp;
 in vec2 at;
 uniform float brightest;
 #ifdef MEETS
@@ -281,6 +286,7 @@ void main() {
   float edge = max(softness, min(1.0, 1.0 / here));
   float a = 1.0 - smoothstep(1.0 - edge, 1.0 + 0.5 / here, d);
   a *= mix(1.0, a, softness) * keep;
+  if (ramp > 0.0) a *= clamp((at.x + r) / ramp, 0.0, 1.0) * clamp((shape.y + r - at.x) / ramp, 0.0, 1.0);
   if (a <= 0.0) discard;
   colour = min(tint * (a * left), vec4(brightest));
 }`
