@@ -25,7 +25,7 @@ export type StageRequest =
   /** The light of the present frame as the View sees it. */
   | { what: 'scope'; width: number; height: number }
   | { what: 'portrait'; element: string; view: PortraitView; region: string | null; width: number; height: number }
-/** Light of a picture, RGBA with premultiplied alpha, the lower row first. */
+/** Light of a picture, RGBA with premultiplied alpha, the top row first. */
 export interface Scope {
   width: number
   height: number

@@ -344,6 +344,22 @@ export class Objects {
     color.setMask(true)
     if (this.backdrop) this.backdrop.visible = !!behind
   }
+  /** Where everything that is drawn stands now. */
+  matrices(): Map<THREE.Object3D, THREE.Matrix4> {
+    return new Map([...this.scene.children, ...this.bodies.group.children].map((o) => [o, o.matrix.clone()]))
+  }
+  /** Draws all with one material, which is told of each mesh before it is drawn. */
+  renderWith(r: THREE.WebGLRenderer, camera: THREE.Camera, material: THREE.Material, before: (mesh: THREE.Mesh) => void): void {
+    const behind = this.backdrop?.visible
+    if (this.backdrop) this.backdrop.visible = false
+    const told = [...this.scene.children, ...this.bodies.group.children].filter((o): o is THREE.Mesh => (o as THREE.Mesh).isMesh)
+    for (const m of told) m.onBeforeRender = () => before(m)
+    this.scene.overrideMaterial = material
+    r.render(this.scene, camera)
+    this.scene.overrideMaterial = null
+    for (const m of told) m.onBeforeRender = () => {}
+    if (this.backdrop) this.backdrop.visible = !!behind
+  }
   /** One object in one colour, on nothing, whatever hides it, seen or not. */
   renderSilhouette(r: THREE.WebGLRenderer, camera: THREE.Camera, id: string, material: THREE.Material, to: THREE.WebGLRenderTarget): void {
     const mesh = this.meshes.get(id)?.mesh

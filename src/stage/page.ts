@@ -6,7 +6,7 @@ import { WORLD_BYTES } from '../machines/instantiate'
 import type { Shot } from '../shot'
 import { timeOf } from '../shot'
 import { shotPose } from './camera'
-import { Stage } from './stage'
+import { Stage, type Wanted } from './stage'
 
 // The page on which frames are drawn for files, in a headless browser. It fetches what it needs from the small server that
 // opened it and sends pixels back; it decides nothing.
@@ -51,6 +51,7 @@ async function render(
   height: number,
   transparent: boolean,
   march: 'kernels' | 'shader' | null,
+  want: Wanted,
 ): Promise<{ ms: number; faces: Record<string, { whole: number; drawn: number }> }> {
   if (!stage || !shot) throw new Error('render before setup')
   stage.marchesOnGpu = march ? march === 'shader' : !stage.software
@@ -59,10 +60,12 @@ async function render(
   stage.setFrame(simulated)
   const t = timeOf(shot, frame)
   await stage.ready(t)
-  const pixels = stage.readThroughLens({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent, through: true })
+  const made = stage.outputs({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent, through: true }, want)
   const ms = performance.now() - start
-  const r = await fetch(`pixels/${frame}`, { method: 'POST', body: pixels as Uint8Array<ArrayBuffer> })
-  if (!r.ok) throw new Error(`the server did not take frame ${frame}: ${r.status}`)
+  for (const [name, data] of Object.entries(made)) {
+    const r = await fetch(`pixels/${frame}/${encodeURIComponent(name)}`, { method: 'POST', body: data as Uint8Array<ArrayBuffer> })
+    if (!r.ok) throw new Error(`the server did not take frame ${frame}: ${r.status}`)
+  }
   return { ms, faces: Object.fromEntries(stage.objects.bodyFaces) }
 }
 Object.assign(globalThis, { emberStage: { setup, render } })

@@ -12,6 +12,7 @@ import { Finishing, lightTarget, oversOf } from './finish/picture'
 import { Stencils } from './finish/stencils'
 import { finishView } from './finish/view'
 import type { GasShade } from './gasShadow'
+import { GeometryPasses } from './geometryPasses'
 import { Lens, lookAt } from './lens'
 import type { Objects } from './objects'
 import { Painter, type Picture } from './painter'
@@ -21,6 +22,27 @@ import { askAll, SoftShade } from './softShade'
 
 export type { Picture }
 
+/** What beside the picture may be asked for. */
+export const PASSES = ['layers', 'unfinished', 'depth', 'normal', 'motion', 'id', 'masks'] as const
+export type PassName = (typeof PASSES)[number]
+const SURFACES: readonly PassName[] = ['depth', 'normal', 'motion', 'id', 'masks']
+export interface Wanted {
+  /** 8-bit screen values, RGBA with straight alpha. */
+  screen: boolean
+  /** The same as numbers from 0 to 1, for 16 bits. */
+  deep: boolean
+  /** Light with premultiplied alpha. */
+  light: boolean
+  passes: readonly PassName[]
+}
+/** By name, the top row first: `screen`, `deep`, `light`, `unfinished`, `layer ID` with four values a pixel, `normal` three, `motion` two, `depth`, `id`, `mask ID` one. */
+export type Outputs = Record<string, Uint8Array | Float32Array | Uint32Array>
+/** Rows the other way round. */
+function turned<A extends Uint8Array | Float32Array>(upside: A, row: number, height: number): A {
+  const out = upside.slice() as A
+  for (let y = 0; y < height; y++) out.set(upside.subarray((height - 1 - y) * row, (height - y) * row) as never, y * row)
+  return out
+}
 /** Draws frames. The View and final renders use this same class; what differs is in Picture. */
 export class Stage {
   readonly renderer: THREE.WebGLRenderer
@@ -122,7 +144,7 @@ export class Stage {
     const made = this.composed(wanted)
     if (!made) return
     const { light, view, layer } = made
-    this.finishing.show(this.renderer, light, layer, view, wanted.transparent, to, wanted.marks)
+    this.finishing.show(this.renderer, light, layer, view, wanted.transparent, to, { marks: wanted.marks })
   }
   /** The light of a picture with all its layers, before its own finishes; null without a shot. */
   private composed(wanted: Picture): { light: THREE.Texture; view: FinishView; layer: LayerDoc } | null {
@@ -160,24 +182,89 @@ export class Stage {
     }
     return { light: light.texture, view: lens === undefined ? view : this.viewOf(wanted, shot), layer: picture }
   }
-  /** Light of a picture before and after its own finishes, RGBA with premultiplied alpha, the lower row first. */
+  /** Light of a picture before and after its own finishes, RGBA with premultiplied alpha, the top row first. */
   scope(p: Picture): { before: Float32Array; after: Float32Array } | null {
     const made = this.composed(p)
     if (!made) return null
-    const to = lightTarget(p.width, p.height)
+    const { width, height } = p
+    return {
+      before: this.readLight(width, height, (to) => this.finishing.run(this.renderer, made.light, [], to)),
+      after: this.readLight(width, height, (to) =>
+        this.finishing.finished(this.renderer, made.light, made.layer, made.view, p.transparent, to),
+      ),
+    }
+  }
+  private readLight(width: number, height: number, draw: (to: THREE.WebGLRenderTarget) => void): Float32Array {
+    const to = new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false })
     try {
-      this.finishing.run(this.renderer, made.light, [], to)
-      const before = this.lightOf(to)
-      this.finishing.finished(this.renderer, made.light, made.layer, made.view, p.transparent, to)
-      return { before, after: this.lightOf(to) }
+      draw(to)
+      const upside = new Float32Array(width * height * 4)
+      this.renderer.readRenderTargetPixels(to, 0, 0, width, height, upside)
+      return turned(upside, width * 4, height)
     } finally {
       to.dispose()
     }
   }
-  private lightOf(t: THREE.WebGLRenderTarget): Float32Array {
-    const halves = new Uint16Array(t.width * t.height * 4)
-    this.renderer.readRenderTargetPixels(t, 0, 0, t.width, t.height, halves)
-    return Float32Array.from(halves, THREE.DataUtils.fromHalfFloat)
+  /** Everything that files are made of, of one picture, gathered through the open lens and shutter. */
+  outputs(p: Picture, want: Wanted): Outputs {
+    const { renderer: r, finishing, shot } = this
+    const { width, height } = p
+    const out: Outputs = {}
+    const many = looksOfPose(p.pose)
+    const gathered = new Map<string, Lens>()
+    const layers = new Map<string, THREE.WebGLRenderTarget>()
+    let made: ReturnType<Stage['composed']> = null
+    for (let k = 0; k < many; k++) {
+      made = this.composed(many > 1 ? { ...p, lens: k } : p)
+      if (!want.passes.includes('layers')) continue
+      for (const [id, texture] of finishing.pictures) {
+        const to = layers.get(id) ?? lightTarget(width, height)
+        layers.set(id, to)
+        finishing.run(r, texture, [], to)
+        const lens = gathered.get(id) ?? new Lens()
+        gathered.set(id, lens)
+        if (many > 1) lens.gather(r, to, k)
+      }
+    }
+    if (!made || !shot) return out
+    const { light, view, layer } = made
+    if (want.screen) out.screen = this.readBack(width, height, (to) => finishing.show(r, light, layer, view, p.transparent, to))
+    if (want.deep)
+      out.deep = this.readLight(width, height, (to) =>
+        finishing.show(r, light, layer, view, p.transparent, to, { dither: 0, steps: 65535 }),
+      )
+    if (want.light) out.light = this.readLight(width, height, (to) => finishing.finished(r, light, layer, view, p.transparent, to))
+    if (want.passes.includes('unfinished')) out.unfinished = this.readLight(width, height, (to) => finishing.run(r, light, [], to))
+    for (const [id, from] of layers) {
+      out[`layer ${id}`] = this.readLight(width, height, (to) => finishing.run(r, from.texture, [], to))
+      from.dispose()
+      gathered.get(id)?.dispose()
+    }
+    if (want.passes.some((x) => SURFACES.includes(x))) Object.assign(out, this.surfaces(p, shot, want.passes))
+    return out
+  }
+  private geometry: GeometryPasses | null = null
+  private surfaces(p: Picture, shot: Shot, passes: readonly PassName[]): Outputs {
+    this.geometry ??= new GeometryPasses()
+    const { camera, objects, renderer: r } = this
+    const size = [p.width, p.height] as const
+    const seenAt = (t: number, pose: Pose) => {
+      this.setPose(pose, p.width / p.height)
+      return { t, seen: new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse) }
+    }
+    const then = p.t + shot.rate.den / shot.rate.num
+    const next = seenAt(then, p.through ? shotPose(shot, then) : p.pose)
+    const now = seenAt(p.t, p.pose)
+    const place = (t: number) =>
+      void objects.place(t, litShot(shot, t, this.meshes, this.frame?.parts ?? []).lights, { around: false, camera })
+    const all = this.geometry.surfaces(r, objects, { shot, camera, now, then: next, place, size })
+    const out: Outputs = {}
+    for (const name of ['depth', 'normal', 'motion', 'id'] as const) if (passes.includes(name)) out[name] = all[name]
+    if (passes.includes('masks'))
+      for (const o of shot.objects)
+        if (!o.muted && o.shape.kind !== 'anchor' && o.shape.kind !== 'group')
+          out[`mask ${o.id}`] = this.geometry.covered(r, objects, shot, camera, o.id, size)
+    return out
   }
   private viewOf(p: Pick<Picture, 't' | 'pose' | 'width' | 'height'>, shot: Shot): FinishView {
     const { t, pose, width, height } = p
@@ -233,10 +320,7 @@ export class Stage {
       draw(to)
       const upside = new Uint8Array(width * height * 4)
       this.renderer.readRenderTargetPixels(to, 0, 0, width, height, upside)
-      const out = new Uint8Array(upside.length)
-      const row = width * 4
-      for (let y = 0; y < height; y++) out.set(upside.subarray((height - 1 - y) * row, (height - y) * row), y * row)
-      return out
+      return turned(upside, width * 4, height)
     } finally {
       to.dispose()
     }
@@ -273,6 +357,7 @@ export class Stage {
     this.painter.dispose()
     this.stencils.dispose()
     this.finishing.dispose()
+    this.geometry?.dispose()
     this.lens.dispose()
     this.renderer.dispose()
   }

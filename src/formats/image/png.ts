@@ -20,36 +20,13 @@ function chunk(type: string, data: Uint8Array): Uint8Array {
   return out
 }
 
-/**
- * 8-bit sRGB PNG (ISO/IEC 15948) from rows of straight-alpha RGBA, top row first. Filter “up” on every row: fast, and good on dark
- * pictures.
- */
-export function writePng(width: number, height: number, rgba: Uint8Array, alpha: boolean): Uint8Array {
-  if (rgba.length !== width * height * 4) throw new Error(`${rgba.length} bytes are not ${width}x${height} RGBA`)
-  const channels = alpha ? 4 : 3
-  const stride = width * channels
-  const raw = new Uint8Array((stride + 1) * height)
-  const row = new Uint8Array(stride)
-  const above = new Uint8Array(stride)
-  for (let y = 0; y < height; y++) {
-    const from = y * width * 4
-    if (alpha) row.set(rgba.subarray(from, from + stride))
-    else
-      for (let x = 0; x < width; x++) {
-        row[x * 3] = rgba[from + x * 4]
-        row[x * 3 + 1] = rgba[from + x * 4 + 1]
-        row[x * 3 + 2] = rgba[from + x * 4 + 2]
-      }
-    const o = y * (stride + 1)
-    raw[o] = 2
-    for (let i = 0; i < stride; i++) raw[o + 1 + i] = row[i] - above[i]
-    above.set(row)
-  }
+/** The file of rows that have been filtered, each with its filter byte before it. */
+function pngOf(width: number, height: number, depth: 8 | 16, alpha: boolean, raw: Uint8Array): Uint8Array {
   const head = new Uint8Array(13)
   const v = new DataView(head.buffer)
   v.setUint32(0, width)
   v.setUint32(4, height)
-  head[8] = 8
+  head[8] = depth
   head[9] = alpha ? 6 : 2
   const parts = [
     new Uint8Array([137, 80, 78, 71, 13, 10, 26, 10]),
@@ -65,4 +42,48 @@ export function writePng(width: number, height: number, rgba: Uint8Array, alpha:
     at += p.length
   }
   return out
+}
+/** Filter “up” on every row: fast, and good on dark pictures. `row`: writes a row of so many bytes. */
+function filtered(stride: number, height: number, row: (y: number, into: Uint8Array) => void): Uint8Array {
+  const raw = new Uint8Array((stride + 1) * height)
+  const now = new Uint8Array(stride)
+  const above = new Uint8Array(stride)
+  for (let y = 0; y < height; y++) {
+    row(y, now)
+    const o = y * (stride + 1)
+    raw[o] = 2
+    for (let i = 0; i < stride; i++) raw[o + 1 + i] = now[i] - above[i]
+    above.set(now)
+  }
+  return raw
+}
+/** 8-bit sRGB PNG (ISO/IEC 15948) from rows of straight-alpha RGBA, top row first. */
+export function writePng(width: number, height: number, rgba: Uint8Array, alpha: boolean): Uint8Array {
+  if (rgba.length !== width * height * 4) throw new Error(`${rgba.length} bytes are not ${width}x${height} RGBA`)
+  const channels = alpha ? 4 : 3
+  const raw = filtered(width * channels, height, (y, row) => {
+    const from = y * width * 4
+    if (alpha) row.set(rgba.subarray(from, from + width * 4))
+    else
+      for (let x = 0; x < width; x++) {
+        row[x * 3] = rgba[from + x * 4]
+        row[x * 3 + 1] = rgba[from + x * 4 + 1]
+        row[x * 3 + 2] = rgba[from + x * 4 + 2]
+      }
+  })
+  return pngOf(width, height, 8, alpha, raw)
+}
+/** 16-bit sRGB PNG from screen values of straight-alpha RGBA, 0 to 1, top row first. */
+export function writePng16(width: number, height: number, rgba: Float32Array, alpha: boolean): Uint8Array {
+  if (rgba.length !== width * height * 4) throw new Error(`${rgba.length} values are not ${width}x${height} RGBA`)
+  const channels = alpha ? 4 : 3
+  const raw = filtered(width * channels * 2, height, (y, row) => {
+    for (let x = 0, o = 0; x < width; x++)
+      for (let c = 0; c < channels; c++, o += 2) {
+        const v = Math.round(Math.min(1, Math.max(0, rgba[(y * width + x) * 4 + c])) * 65535)
+        row[o] = v >> 8
+        row[o + 1] = v & 255
+      }
+  })
+  return pngOf(width, height, 16, alpha, raw)
 }

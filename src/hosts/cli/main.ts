@@ -60,7 +60,7 @@ program
   .action(simulate)
 program
   .command('render')
-  .description('draw frames as PNG files with transparency')
+  .description('draw frames as PNG or EXR files, with transparency')
   .argument('<shot>')
   .requiredOption('--out <dir>', 'folder for the files')
   .option('--frames <A-B>', 'frames to draw')
@@ -68,6 +68,10 @@ program
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--threads <n>', 'threads to simulate with', threads, 2)
   .option('--opaque', 'without transparency, on the shot’s background')
+  .option('--format <list>', 'png, png16, exr; several parted by commas (default: png)')
+  .option('--float', 'light in EXR files as 32-bit floats in place of halves')
+  .option('--passes <list>', 'channels of EXR files beside the picture: layers, unfinished, depth, normal, motion, id, masks')
+  .option('--every <n>', 'only every so-manieth frame', atLeastOne)
   .action(async (file: string, o: RenderOptions) => (await import('./render')).render(file, o)) // a browser driver is loaded only when it is needed
 program
   .command('bench')

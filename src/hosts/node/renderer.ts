@@ -5,6 +5,7 @@ import { writePng } from '../../formats/image/png'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import type { Shot } from '../../shot'
 import { DrawingBrowser } from './drawingBrowser'
+import { type FrameFile, type FrameFormats, filesOf, wantedFor } from './frameFiles'
 import { nodeKernels } from './kernels'
 import { StageServer } from './stageServer'
 
@@ -68,17 +69,31 @@ export class FrameRenderer {
     this.run.dispose()
     this.run = runOf(host, shot, meshes)
   }
+  /** One frame as a PNG file of 8 bits. */
   async render(frame: number, r: RenderRequest): Promise<FrameImage> {
+    const { got, ms, faces } = await this.draw(frame, r, { screen: true, deep: false, light: false, passes: [] })
+    return { frame, png: Buffer.from(writePng(r.width, r.height, got.get('screen') as Uint8Array, r.transparent)), ms, faces }
+  }
+  /** One frame as all files that are asked for. */
+  async files(frame: number, r: RenderRequest, f: FrameFormats): Promise<{ files: FrameFile[]; ms: number; faces: FrameImage['faces'] }> {
+    const { got, ms, faces } = await this.draw(frame, r, wantedFor(f))
+    return { files: filesOf(this.server.shown, got, r, f), ms, faces }
+  }
+  private async draw(
+    frame: number,
+    r: RenderRequest,
+    want: ReturnType<typeof wantedFor>,
+  ): Promise<{ got: Map<string, Uint8Array>; ms: number; faces: FrameImage['faces'] }> {
     this.run.near = frame
     while (this.run.towards(frame));
     this.server.frames.set(frame, this.run.history.get(frame)?.frame as Frame)
     try {
       const { ms, faces } = await this.page.evaluate<Pick<FrameImage, 'ms' | 'faces'>>(
-        `emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent}, ${JSON.stringify(r.march ?? null)})`,
+        `emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent}, ${JSON.stringify(r.march ?? null)}, ${JSON.stringify(want)})`,
       )
-      const raw = this.server.pixels.get(frame)
-      if (!raw) throw new Error(`no pixels came back for frame ${frame}`)
-      return { frame, png: Buffer.from(writePng(r.width, r.height, raw, r.transparent)), ms, faces }
+      const got = this.server.pixels.get(frame)
+      if (!got) throw new Error(`no pixels came back for frame ${frame}`)
+      return { got, ms, faces }
     } finally {
       this.server.frames.delete(frame)
       this.server.pixels.delete(frame)

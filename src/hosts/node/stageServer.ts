@@ -13,7 +13,7 @@ const sameText = (a: string, b: string): boolean => a.length === b.length && tim
 export class StageServer {
   /** Frames that may be asked for, and pixels that came back, by frame. */
   readonly frames = new Map<number, Frame>()
-  readonly pixels = new Map<number, Uint8Array>()
+  readonly pixels = new Map<number, Map<string, Uint8Array>>()
   private secret = randomBytes(24).toString('base64url')
   private server = createServer((req, res) => {
     this.handle(req, res).catch((error) => {
@@ -46,6 +46,9 @@ export class StageServer {
     this.frames.clear()
     this.pixels.clear()
   }
+  get shown(): Shot {
+    return this.shot
+  }
   private get host(): string {
     return `127.0.0.1:${(this.server.address() as AddressInfo).port}`
   }
@@ -58,7 +61,7 @@ export class StageServer {
     this.server.close()
   }
   private async handle(req: IncomingMessage, res: ServerResponse): Promise<void> {
-    const [, asked, what, number] = (req.url ?? '/').split('/')
+    const [, asked, what, number, name] = (req.url ?? '/').split('/')
     const send = (type: string, body: Uint8Array | string) => {
       res.writeHead(200, {
         'content-type': type,
@@ -84,7 +87,16 @@ export class StageServer {
       if (what === 'pixels' && req.method === 'POST') {
         const chunks: Buffer[] = []
         for await (const c of req) chunks.push(c as Buffer)
-        this.pixels.set(Number(number), Buffer.concat(chunks))
+        const size = chunks.reduce((sum, c) => sum + c.length, 0)
+        // Of its own memory, so that it can be read as words.
+        const bytes = new Uint8Array(size)
+        let at = 0
+        for (const c of chunks) {
+          bytes.set(c, at)
+          at += c.length
+        }
+        const known = this.pixels.get(Number(number)) ?? new Map<string, Uint8Array>()
+        this.pixels.set(Number(number), known.set(decodeURIComponent(name ?? ''), bytes))
         return send('text/plain', 'ok')
       }
     }

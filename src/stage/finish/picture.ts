@@ -59,6 +59,8 @@ interface Kept {
 /** Makes the finished picture out of what was drawn. */
 export class Finishing {
   private finisher = new Finisher()
+  /** Of each layer by its id what it is as it goes over the others, until the next picture. */
+  pictures: ReadonlyMap<string, THREE.Texture> = new Map()
   private kept = new Map<string, Kept>()
 
   /** The picture with what lies over it, from the farthest on; what is nearer than each goes over that again. */
@@ -74,10 +76,11 @@ export class Finishing {
     const { width, height } = view
     // Each layer first: they take the same passes.
     const known = new Map<string, THREE.Texture>()
+    this.pictures = known
     const depths = overs.flatMap((o) => (o.depth === null ? [] : [o.depth]))
     const base = d.between(depths[0] ?? null, null)
-    if (!overs.length) return base
     known.set(id, base.texture)
+    if (!overs.length) return base
     for (const o of overs) if ('layer' in o) known.set(o.layer.id, this.layer(r, o.layer, d, view))
     const f = this.finisher
     f.begin(base.texture, width, height, transparent)
@@ -146,11 +149,11 @@ export class Finishing {
     view: FinishView,
     transparent: boolean,
     to: THREE.WebGLRenderTarget | null,
-    marks = false,
+    how: { marks?: boolean; dither?: number; steps?: number } = {},
   ): void {
     this.finisher.begin(source, view.width, view.height, transparent)
     for (const passes of restOf(layer, view, true)) this.finisher.add(r, passes)
-    this.finisher.end(r, onScreen(toneOf(layer, view.t), { marks }), to)
+    this.finisher.end(r, onScreen(toneOf(layer, view.t), how), to)
   }
   /** The same, as light before the tone curve. */
   finished(

@@ -29,7 +29,7 @@ describe('scopes', () => {
   })
   it('read the light under a point, from above', () => {
     const s = scope(4, 2, (x, y) => [x, y, 0.5])
-    expect(lightAt(s, 0.9, 0.1)).toEqual([3, 1, 0.5, 1])
-    expect(lightAt(s, 0, 1)).toEqual([0, 0, 0.5, 1])
+    expect(lightAt(s, 0.9, 0.1)).toEqual([3, 0, 0.5, 1])
+    expect(lightAt(s, 0, 1)).toEqual([0, 1, 0.5, 1])
   })
 })

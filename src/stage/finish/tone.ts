@@ -13,11 +13,11 @@ const CURVES: Record<ToneCurve, string> = {
 }
 /**
  * Light to screen values: the tone curve, sRGB, half a step of dither. With transparency: what only adds light keeps its colour and takes alpha
- * from its brightest channel, so that over black the file shows the same picture as without. Straight alpha, as PNG wants it. `marks`: what is
+ * from its brightest channel, so that over black the file shows the same picture as without. Straight alpha, as PNG wants it. `steps`: of the file; `marks`: what is
  * cut off at white or below nothing gets stripes.
  */
-export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false } = {}): Ending => ({
-  uniforms: 'uniform float exposure; uniform float dither; uniform float marks;',
+export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false, steps = 255 } = {}): Ending => ({
+  uniforms: 'uniform float exposure; uniform float dither; uniform float marks; uniform float steps;',
   uses: [SRGB, HASH, CURVES[tone.curve]],
   main: `
   vec3 d = toScreen(toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure));
@@ -31,9 +31,9 @@ export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false } = {}):
     if (max(lit.r, max(lit.g, lit.b)) > 0.9999) d = mix(d, vec3(0.95, 0.05, 0.35), stripe);
     if (min(c.r, min(c.g, c.b)) < 0.0) d = mix(d, vec3(0.05, 0.55, 0.95), stripe);
   }
-  d = clamp(d + dither * n / 255.0 * step(1e-5, top), 0.0, 1.0);
+  d = clamp(d + dither * n / steps * step(1e-5, top), 0.0, 1.0);
   if (transparent < 0.5) { colour = vec4(d, 1.0); return; }
-  float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * 255.0 - 1e-3) / 255.0;
+  float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * steps - 1e-3) / steps;
   colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);`,
-  values: { exposure: tone.exposure, dither, marks: marks ? 1 : 0 },
+  values: { exposure: tone.exposure, dither, marks: marks ? 1 : 0, steps },
 })

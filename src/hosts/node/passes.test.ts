@@ -1,0 +1,148 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { actOf, LAYER_PARAMS } from '../../acts'
+import { primitive, thing } from '../../acts/testing/things'
+import { type ActDoc, defaultsOf, type LayerDoc, type ObjectDoc, type Shot, type Vec3 } from '../../shot'
+import { exrChannels, type PassName } from './frameFiles'
+import { Pictures } from './testing/pictures'
+
+let pictures: Pictures
+beforeAll(async () => {
+  pictures = await Pictures.open()
+})
+afterAll(() => pictures.close())
+
+const [WIDTH, HEIGHT] = [160, 90]
+const act = (kind: string, values: Record<string, unknown> = {}): ActDoc =>
+  ({ id: kind, kind, seed: 3, ...defaultsOf(actOf(kind).params), ...values }) as ActDoc
+const layer = (id: string, values: Partial<LayerDoc> = {}): LayerDoc => ({
+  ...(defaultsOf(LAYER_PARAMS) as unknown as LayerDoc),
+  ...{ id, name: id, seed: 1, finish: [] },
+  ...values,
+})
+const card = (id: string, place: unknown, width: number, glow: Vec3, values: Partial<ObjectDoc> = {}): ObjectDoc => {
+  const o = thing(id, { shape: primitive('box', { width, height: width, depth: 0.01 }), place: place as Vec3, ...values })
+  return { ...o, material: { ...o.material, colour: [0, 0, 0], roughness: 1, metal: 0, glow } }
+}
+const along = (from: number, to: number) => ({
+  keys: [
+    { t: 0, v: from, ease: 'linear' },
+    { t: 1, v: to, ease: 'linear' },
+  ],
+})
+/** Channels of an EXR file of a frame, by name. */
+async function channels(change: (s: Shot) => void, passes: PassName[], transparent = false, frame = 2) {
+  const renderer = await pictures.shown((s) => {
+    Object.assign(s, { systems: [], forces: [], lights: [], glows: [], masks: [], objects: [] })
+    s.layers = [layer('picture')]
+    s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0] }
+    s.cameras[0] = { ...s.cameras[0], place: [0, 0, 5], aim: [0, 0, 0], lens: 45 }
+    change(s)
+  })
+  const { files } = await renderer.files(
+    frame,
+    { width: WIDTH, height: HEIGHT, transparent },
+    { png: true, png16: true, exr: true, exrType: 'float', passes },
+  )
+  expect(files.map((f) => f.kind)).toEqual(['exr', 'png16', 'png'])
+  const wanted = { screen: false, deep: false, light: true, passes }
+  // The same again, as what the file is made of.
+  const { got } = await (
+    renderer as unknown as { draw: (f: number, r: object, w: object) => Promise<{ got: Map<string, Uint8Array> }> }
+  ).draw(frame, { width: WIDTH, height: HEIGHT, transparent }, wanted)
+  const shot = structuredClone(pictures.base)
+  shot.layers = [layer('picture'), layer('over')]
+  shot.objects = [thing('wall'), thing('ball')]
+  change(shot)
+  const list = exrChannels(shot, got, 'float', transparent).channels
+  const of = (name: string) => {
+    const found = list.find((c) => c.name === name)
+    if (!found) throw new Error(`no channel ${name} among ${list.map((c) => c.name)}`)
+    return found.data
+  }
+  /** Of a place of the shot's plane through its middle. */
+  const at = (name: string, x: number, y: number) =>
+    of(name)[Math.floor((0.5 - (y * 16) / 9 / 4) * HEIGHT) * WIDTH + Math.floor((0.5 + x / 4) * WIDTH)]
+  return { of, at, names: list.map((c) => c.name) }
+}
+const wall = card('wall', [0, 0, -1], 3, [0.6, 0.3, 0.1])
+const ball = card('ball', [0.5, 0, 0], 1, [0.2, 0.9, 3], { layer: 'over' })
+
+describe('passes', () => {
+  it('of layers add up to the picture before its finishes, within a thousandth', async () => {
+    for (const blend of ['over', 'add', 'multiply'] as const) {
+      const { of } = await channels(
+        (s) => {
+          s.objects = [wall, ball]
+          s.layers = [
+            { ...layer('picture'), finish: [act('bloom')] },
+            layer('over', { blend, opacity: 70, finish: [act('soften', { radius: 2 })] }),
+          ]
+        },
+        ['layers', 'unfinished'],
+      )
+      for (const c of ['R', 'G', 'B']) {
+        const [base, over, alpha, all] = [of(`layer picture.${c}`), of(`layer over.${c}`), of('layer over.A'), of(`unfinished.${c}`)]
+        let most = 0
+        for (let i = 0; i < all.length; i++) {
+          const [n, a] = [over[i] * 0.7, Math.min(1, alpha[i]) * 0.7]
+          const sum = blend === 'over' ? n + base[i] * (1 - a) : blend === 'add' ? base[i] + n : base[i] * (1 - a + n)
+          most = Math.max(most, Math.abs(sum - all[i]) / Math.max(1, all[i]))
+        }
+        expect(most).toBeLessThan(1e-3)
+      }
+    }
+  })
+  it('say how far surfaces are, which way they face, whose they are, and how much of a pixel they cover', async () => {
+    const { at, of, names } = await channels(
+      (s) => void (s.objects = [wall, { ...ball, layer: null, rotate: [0, 30, 0] }]),
+      ['depth', 'normal', 'id', 'masks'],
+    )
+    expect(at('depth.Z', -1, 0)).toBeCloseTo(6 - 0.005, 3)
+    // By the middle of a pixel of a tilted face.
+    expect(Math.abs(at('depth.Z', 0.5, 0) - 5)).toBeLessThan(0.02)
+    expect(at('depth.Z', -1.9, 0)).toBe(Number.POSITIVE_INFINITY)
+    expect([at('id', -1, 0), at('id', 0.5, 0), at('id', -1.9, 0)]).toEqual([1, 2, 0])
+    expect(at('normal.Z', -1, 0)).toBeCloseTo(1, 5)
+    expect(at('normal.X', 0.5, 0)).toBeCloseTo(Math.sin(Math.PI / 6), 3)
+    expect(at('normal.Z', 0.5, 0)).toBeCloseTo(Math.cos(Math.PI / 6), 3)
+    const area = (name: string) => (of(name) as Float32Array).reduce((a, b) => a + b, 0) / ((WIDTH / 4) * (WIDTH / 4))
+    // A metre high; turned it is cos 30° wide, its near side a little larger.
+    expect(Math.abs(area('mask.ball') / Math.cos(Math.PI / 6) - 1)).toBeLessThan(0.03)
+    expect(at('mask.wall', 0.5, 0)).toBe(0)
+    expect(at('mask.wall', -0.5, 0)).toBe(1)
+    expect(names).toContain('R')
+  })
+  it('say how far a surface goes until the next frame, in pixels, with the camera as with the object', async () => {
+    const moves = (s: Shot) => void (s.objects = [card('wall', [along(-6, 6), 0, 0], 1, [1, 1, 1])])
+    const frame = 12
+    const object = await channels(moves, ['motion'], false, frame)
+    // 12 m/s at 24 frames a second.
+    expect(object.at('motion.X', 0, 0)).toBeCloseTo(((0.5 / 4) * WIDTH * 5) / 4.995, 2)
+    expect(object.at('motion.Y', 0, 0)).toBeCloseTo(0, 3)
+    const camera = await channels(
+      (s) => {
+        s.objects = [card('wall', [0, 0, 0], 2, [1, 1, 1])]
+        const c = s.cameras[0]
+        s.cameras[0] = { ...c, place: [0, along(-6, 6) as never, 5], aim: [0, along(-6, 6) as never, 0] }
+      },
+      ['motion'],
+      false,
+      frame,
+    )
+    expect(camera.at('motion.X', 0, 0)).toBeCloseTo(0, 3)
+    expect(camera.at('motion.Y', 0, 0)).toBeCloseTo(((-0.5 / 4) * WIDTH * 5) / 4.995, 2)
+  })
+  it('give layers of one name names of their own, and letters that a file cannot hold plain ones', () => {
+    const one = new Uint8Array(new Float32Array(4).buffer)
+    const shot = {
+      layers: [layer('a', { name: 'Glut über.Rauch' }), layer('b', { name: 'Glut uber Rauch' }), layer('c', { name: '火' })],
+      objects: [],
+    }
+    const { channels: list } = exrChannels(shot, new Map(['a', 'b', 'c'].map((id) => [`layer ${id}`, one])), 'half', false)
+    expect(list.filter((c) => c.name.endsWith('.R')).map((c) => c.name)).toEqual([
+      'layer Glut uber Rauch.R',
+      'layer Glut uber Rauch 2.R',
+      'layer unnamed.R',
+    ])
+  })
+})
