@@ -2,7 +2,7 @@ export { ASSET_LIMIT_BYTES, assetStream, storeAsset } from './assets'
 export { connect, dataFolder, db } from './db'
 export { Failure } from './failure'
 export { body, bytesOf, nameSchema, pieces, route } from './http'
-export { createRender, deleteJob, jobFile, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
+export { createRender, deleteJob, jobFile, jobZip, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
 export { OPENING_LIMIT_BYTES, readOpening, saveOpening } from './openings'
 export {
   createProject,

@@ -6,7 +6,7 @@ import {
   claimJob,
   createRender,
   deleteJob,
-  frameName,
+  frameFile,
   holdJob,
   jobFile,
   jobFolder,
@@ -157,7 +157,7 @@ describe('the queue', () => {
   it('tells how far it is and how long it will take at the pace of its last frames', async () => {
     const { id } = await make({ last: 9 })
     await claimJob(s.db, 'a')
-    for (let f = 0; f < 4; f++) await s.db.JobFrame.create({ jobId: id, frame: f, file: `frames/${frameName(f)}`, bytes: 10, ms: 2000 })
+    for (let f = 0; f < 4; f++) await s.db.JobFrame.create({ jobId: id, frame: f, file: frameFile(f), bytes: 10, ms: 2000 })
     const [job] = await listJobs(s.db, s.data, shot)
     expect(job).toMatchObject({ id, done: 4, total: 10, frames: [0, 1, 2, 3], leftS: 12, state: 'running' })
   })

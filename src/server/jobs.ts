@@ -1,13 +1,18 @@
 import { randomUUID } from 'node:crypto'
 import { existsSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { literal, Op } from 'sequelize'
 import { z } from 'zod'
 import { checkShot } from '../acts'
+import { PASS_NAMES } from '../hosts/node/frameFiles'
 import type { Shot } from '../shot'
 import type { Db, JobRow } from './db'
 import { Failure, notFound } from './failure'
+import { zipStream } from './zip'
 
+export const MOVIES = ['webm', 'mp4', 'mov'] as const
+export type Movie = (typeof MOVIES)[number]
 /** Minutes a frame may take unless the artist says otherwise. */
 const FRAME_MINUTES = 10
 
@@ -18,16 +23,30 @@ export const renderSettings = z
     width: z.int().min(16).max(8192),
     height: z.int().min(16).max(8192),
     transparent: z.boolean(),
-    formats: z.array(z.enum(['png', 'webm', 'mp4'])).min(1),
+    formats: z.array(z.enum(['png', 'png16', 'exr', 'webm', 'mp4', 'mov'])).min(1),
+    /** Only every so-manieth frame. */
+    every: z.int().min(1).max(1000).default(1),
+    /** Of EXR files: how light is stored, and what they hold beside the picture. */
+    exrType: z.enum(['half', 'float']).default('half'),
+    passes: z.array(z.enum(PASS_NAMES)).default([]),
     /** How long one frame may take, run-up of the first one included, before the render is given up. */
     frameMinutes: z.number().min(0.1).max(1440).default(FRAME_MINUTES),
   })
   .refine((s) => s.last >= s.first, { error: 'the last frame must not be before the first', path: ['last'] })
-  .refine((s) => !s.formats.some((f) => f !== 'png') || (s.width % 2 === 0 && s.height % 2 === 0), {
+  .refine((s) => !s.formats.some((f) => MOVIES.includes(f as Movie)) || (s.width % 2 === 0 && s.height % 2 === 0), {
     error: 'movies need an even width and height',
     path: ['width'],
   })
 export type RenderSettings = z.infer<typeof renderSettings>
+/** Frames of a render, in order. */
+export const framesOf = (s: Pick<RenderSettings, 'first' | 'last' | 'every'>): number[] =>
+  Array.from({ length: Math.floor((s.last - s.first) / s.every) + 1 }, (_, i) => s.first + i * s.every)
+/** Kinds of file that a frame has; PNG always, by which it is looked at. */
+export const frameKinds = (s: Pick<RenderSettings, 'formats'>): FrameKind[] => [
+  'png',
+  ...(['png16', 'exr'] as const).filter((k) => s.formats.includes(k)),
+]
+export type FrameKind = 'png' | 'png16' | 'exr'
 
 export interface JobView {
   id: string
@@ -52,7 +71,10 @@ export const jobFolder = (data: string, id: string): string => {
   if (!/^[A-Za-z0-9-]{1,40}$/.test(id)) throw notFound('this render')
   return join(data, 'renders', id)
 }
-export const frameName = (frame: number): string => `${String(frame).padStart(4, '0')}.png`
+const FOLDERS = { png: ['frames', '.png'], png16: ['png16', '.png'], exr: ['exr', '.exr'] } as const
+/** Where a frame's file of a kind lies in the folder of its job. */
+export const frameFile = (frame: number, kind: FrameKind = 'png'): string =>
+  `${FOLDERS[kind][0]}/${String(frame).padStart(4, '0')}${FOLDERS[kind][1]}`
 
 /** A stored document, checked and of the present version. */
 export function presentShot(doc: string): Shot {
@@ -63,7 +85,7 @@ export function presentShot(doc: string): Shot {
 async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
   const settings = settingsOf(job)
   const frames = await db.JobFrame.findAll({ where: { jobId: job.id }, attributes: ['frame', 'ms'], order: [['frame', 'ASC']] })
-  const total = settings.last - settings.first + 1
+  const total = framesOf(settings).length
   const files = (JSON.parse(job.files) as string[]).map((name) => {
     const path = join(jobFolder(data, job.id), name)
     return { name, bytes: existsSync(path) ? statSync(path).size : 0 }
@@ -140,14 +162,14 @@ export async function deleteJob(db: Db, data: string, id: string): Promise<void>
 export async function jobFile(db: Db, data: string, id: string, name: string): Promise<{ bytes: Uint8Array; type: string }> {
   const job = await db.Job.findByPk(id)
   if (!job) throw notFound('this render')
-  const frame = /^(\d{1,7})\.png$/.exec(name)
+  const frame = /^(\d{1,7})\.(png|exr|16\.png)$/.exec(name)
   let relative: string
   let bytes: number | null = null
   if (frame) {
     const row = await db.JobFrame.findOne({ where: { jobId: id, frame: Number(frame[1]) } })
     if (!row) throw notFound('this frame')
-    relative = row.file
-    bytes = Number(row.bytes)
+    relative = frame[2] === 'png' ? row.file : frameFile(row.frame, frame[2] === 'exr' ? 'exr' : 'png16')
+    bytes = frame[2] === 'png' ? Number(row.bytes) : null
   } else {
     if (!(JSON.parse(job.files) as string[]).includes(name)) throw notFound('this file')
     relative = name
@@ -156,7 +178,23 @@ export async function jobFile(db: Db, data: string, id: string, name: string): P
   if (!existsSync(path)) throw notFound('this file')
   if (bytes !== null && statSync(path).size !== bytes)
     throw new Failure(410, `${name} is damaged on the disk; go on with the render and it is drawn again`)
-  return { bytes: readFileSync(path), type: name.endsWith('.png') ? 'image/png' : name.endsWith('.webm') ? 'video/webm' : 'video/mp4' }
+  return { bytes: readFileSync(path), type: TYPES[name.slice(name.lastIndexOf('.') + 1)] ?? 'application/octet-stream' }
+}
+const TYPES: Record<string, string> = { png: 'image/png', exr: 'image/x-exr', webm: 'video/webm', mp4: 'video/mp4', mov: 'video/quicktime' }
+/** All frames of a job that are there, of one kind, as one ZIP file that is made while it is sent. */
+export async function jobZip(
+  db: Db,
+  data: string,
+  id: string,
+  kind: FrameKind,
+): Promise<{ name: string; stream: ReadableStream<Uint8Array> }> {
+  const job = await db.Job.findByPk(id)
+  if (!job) throw notFound('this render')
+  const frames = await db.JobFrame.findAll({ where: { jobId: id }, attributes: ['frame'], order: [['frame', 'ASC']] })
+  const files = frames.map((f) => frameFile(f.frame, kind)).filter((f) => existsSync(join(jobFolder(data, id), f)))
+  if (!files.length) throw notFound(`frames of this render as ${kind}`)
+  const stream = zipStream(files.map((f) => ({ name: f.slice(f.indexOf('/') + 1), read: () => readFile(join(jobFolder(data, id), f)) })))
+  return { name: `${job.name} ${kind}.zip`, stream }
 }
 
 /** How long a worker holds a job without a sign of life. */

@@ -5,7 +5,7 @@ import type { Objects } from './objects'
 const VERTEX = `
 #include <common>
 #include <batching_pars_vertex>
-uniform mat4 now; uniform mat4 then; uniform mat4 thenModel;
+uniform mat4 now; uniform mat4 later; uniform mat4 laterModel;
 varying vec4 here; varying vec4 next; varying vec3 facing; varying float away;
 void main() {
   #include <batching_vertex>
@@ -25,7 +25,7 @@ void main() {
   // Of a scaled object too: by its inverse.
   facing = normalize(transpose(inverse(mat3(modelMatrix))) * n);
   here = now * modelMatrix * own;
-  next = then * thenModel * own;
+  next = later * laterModel * own;
   away = -seen.z;
   gl_Position = projectionMatrix * seen;
 }`
@@ -66,8 +66,8 @@ export class GeometryPasses {
     fragmentShader: FRAGMENT,
     uniforms: {
       now: { value: null },
-      then: { value: null },
-      thenModel: { value: new THREE.Matrix4() },
+      later: { value: null },
+      laterModel: { value: new THREE.Matrix4() },
       pixels: { value: new THREE.Vector2() },
       id: { value: 0 },
     },
@@ -90,18 +90,18 @@ export class GeometryPasses {
       shot,
       camera,
       now,
-      then,
+      later,
       place,
       size,
-    }: { shot: Shot; camera: THREE.Camera; now: Moment; then: Moment; place: (t: number) => void; size: readonly [number, number] },
+    }: { shot: Shot; camera: THREE.Camera; now: Moment; later: Moment; place: (t: number) => void; size: readonly [number, number] },
   ): Surfaces {
     const [width, height] = size
-    place(then.t)
+    place(later.t)
     const next = objects.matrices()
     place(now.t)
     const u = this.material.uniforms
     u.now.value = now.seen
-    u.then.value = then.seen
+    u.later.value = later.seen
     u.pixels.value.set(width, height)
     const target = new THREE.WebGLRenderTarget(width, height, {
       ...{ count: 2, type: THREE.FloatType, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter },
@@ -173,7 +173,7 @@ export class GeometryPasses {
     r.clear()
     objects.renderWith(r, camera, material, (mesh) => {
       material.uniforms.id.value = number.get(mesh.name) ?? 0
-      material.uniforms.thenModel.value.copy(next.get(mesh) ?? mesh.matrixWorld)
+      material.uniforms.laterModel.value.copy(next.get(mesh) ?? mesh.matrixWorld)
       material.uniformsNeedUpdate = true
     })
   }

@@ -257,7 +257,7 @@ export class Stage {
     const now = seenAt(p.t, p.pose)
     const place = (t: number) =>
       void objects.place(t, litShot(shot, t, this.meshes, this.frame?.parts ?? []).lights, { around: false, camera })
-    const all = this.geometry.surfaces(r, objects, { shot, camera, now, then: next, place, size })
+    const all = this.geometry.surfaces(r, objects, { shot, camera, now, later: next, place, size })
     const out: Outputs = {}
     for (const name of ['depth', 'normal', 'motion', 'id'] as const) if (passes.includes(name)) out[name] = all[name]
     if (passes.includes('masks'))

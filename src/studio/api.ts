@@ -52,13 +52,19 @@ export interface LoadedShot {
   saved: string
   doc: Shot
 }
+export type RenderPass = 'layers' | 'unfinished' | 'depth' | 'normal' | 'motion' | 'id' | 'masks'
 export interface RenderSettings {
   first: number
   last: number
   width: number
   height: number
   transparent: boolean
-  formats: ('png' | 'webm' | 'mp4')[]
+  formats: ('png' | 'png16' | 'exr' | 'webm' | 'mp4' | 'mov')[]
+  /** Only every so-manieth frame. */
+  every: number
+  /** Of EXR files: how light is stored, and what they hold beside the picture. */
+  exrType: 'half' | 'float'
+  passes: RenderPass[]
   /** Minutes that one frame may take before the render is given up. */
   frameMinutes: number
 }

@@ -6,7 +6,7 @@ import { demoShot } from '../../acts/testing/shots'
 import { storeAsset } from '../assets'
 import { checkStore } from '../check'
 import { writeWhole } from '../files'
-import { createRender, frameName, jobFolder } from '../jobs'
+import { createRender, frameFile, jobFolder } from '../jobs'
 import { createProject, createShot, listProjects, listVersions, nameVersion, readShot, savePicture, saveShot } from '../shots'
 import { openTestServer, type TestServer } from '../testing/open'
 import { backup, restore } from './backup'
@@ -20,8 +20,8 @@ async function* once(bytes: Uint8Array) {
   yield bytes
 }
 async function addFrame(frame: number, bytes = Buffer.from(`picture ${frame}`)) {
-  await writeWhole(join(jobFolder(s.data, job), 'frames', frameName(frame)), bytes)
-  await s.db.JobFrame.upsert({ jobId: job, frame, file: `frames/${frameName(frame)}`, bytes: bytes.length, ms: 5 })
+  await writeWhole(join(jobFolder(s.data, job), frameFile(frame)), bytes)
+  await s.db.JobFrame.upsert({ jobId: job, frame, file: frameFile(frame), bytes: bytes.length, ms: 5 })
 }
 beforeAll(async () => {
   s = await openTestServer()
@@ -114,7 +114,7 @@ describe('the check at the start', () => {
     await s.db.Job.update({ state: 'done' }, { where: { id: job } })
     await addFrame(0)
     await addFrame(1)
-    truncateSync(join(jobFolder(s.data, job), 'frames', frameName(1)), 3)
+    truncateSync(join(jobFolder(s.data, job), frameFile(1)), 3)
     const asset = await storeAsset(s.db, s.data, 'rope.obj', once(obj(77)))
     unlinkSync(join(s.data, 'assets', asset.hash))
     writeFileSync(join(s.data, 'assets', 'f'.repeat(64)), 'nobody knows me')

@@ -6,7 +6,7 @@ import { loadMeshes } from '../../hosts/node/shot'
 import type { Shot } from '../../shot'
 import { assetPath } from '../assets'
 import { isFull, writeWhole } from '../files'
-import { frameName, type RenderSettings } from '../jobs'
+import { frameFile, frameKinds, type RenderSettings } from '../jobs'
 
 /** What the worker asks of this process, once. */
 export interface DrawOrder {
@@ -34,13 +34,24 @@ process.once('disconnect', () => process.exit(1))
 async function draw({ shot, settings, data, folder, frames }: DrawOrder): Promise<void> {
   const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
   const renderer = await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
+  const kinds = frameKinds(settings)
+  const formats = {
+    png: true,
+    png16: kinds.includes('png16'),
+    exr: kinds.includes('exr'),
+    exrType: settings.exrType,
+    passes: settings.passes,
+  }
   try {
     for (const frame of frames) {
       const start = Date.now()
-      const { png } = await renderer.render(frame, settings)
-      const file = `frames/${frameName(frame)}`
-      await writeWhole(join(folder, file), png)
-      await say({ kind: 'frame', frame, file, bytes: png.length, ms: Date.now() - start })
+      const { files } = await renderer.files(frame, settings, formats)
+      // The PNG comes last: with it the frame counts.
+      for (const { kind, bytes } of files) {
+        const file = frameFile(frame, kind)
+        await writeWhole(join(folder, file), bytes)
+        if (kind === 'png') await say({ kind: 'frame', frame, file, bytes: bytes.length, ms: Date.now() - start })
+      }
     }
   } finally {
     await renderer.dispose()

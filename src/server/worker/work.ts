@@ -1,26 +1,29 @@
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { type Db, databaseFailure, type JobRow } from '../db'
-import { holdJob, jobFolder, MAX_ATTEMPTS, presentShot, settingsOf } from '../jobs'
+import { type FrameKind, frameFile, frameKinds, framesOf, holdJob, jobFolder, MAX_ATTEMPTS, MOVIES, presentShot, settingsOf } from '../jobs'
 import { type Drawing, startDrawing } from './drawing'
 import { makeMovie } from './movie'
 
 const HOLD_EVERY_MS = 1000
+const KINDS = ['png', 'png16', 'exr'] as const
 /** Held for the data folder by all workers on it. */
 export const tagOf = (data: string): string => createHash('sha256').update(data).digest('hex').slice(0, 8)
 
 /** What a drawing that was killed had begun to write. */
 function sweepParts(folder: string): void {
-  const frames = join(folder, 'frames')
-  for (const name of existsSync(frames) ? readdirSync(frames) : []) if (name.endsWith('.part')) rmSync(join(frames, name), { force: true })
+  for (const frames of KINDS.map((k) => dirname(join(folder, frameFile(0, k)))))
+    for (const name of existsSync(frames) ? readdirSync(frames) : [])
+      if (name.endsWith('.part')) rmSync(join(frames, name), { force: true })
 }
 /** Frames whose file is on the disk as long as it was when it was entered; the others' entries are taken out. */
-async function framesThere(db: Db, job: JobRow, folder: string): Promise<Set<number>> {
+async function framesThere(db: Db, job: JobRow, folder: string, kinds: readonly FrameKind[]): Promise<Set<number>> {
   const there = new Set<number>()
   for (const f of await db.JobFrame.findAll({ where: { jobId: job.id } })) {
     const path = join(folder, f.file)
-    if (existsSync(path) && statSync(path).size === Number(f.bytes)) there.add(f.frame)
+    const others = kinds.filter((k) => k !== 'png').every((k) => existsSync(join(folder, frameFile(f.frame, k))))
+    if (others && existsSync(path) && statSync(path).size === Number(f.bytes)) there.add(f.frame)
     else await f.destroy()
   }
   return there
@@ -55,10 +58,10 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
     if (leaving.aborted) end('leave')
     const s = settingsOf(job)
     const shot = presentShot(job.doc)
-    mkdirSync(join(folder, 'frames'), { recursive: true, mode: 0o700 })
+    for (const kind of frameKinds(s)) mkdirSync(dirname(join(folder, frameFile(0, kind))), { recursive: true, mode: 0o700 })
     sweepParts(folder)
-    const there = await framesThere(db, job, folder)
-    const missing = Array.from({ length: s.last - s.first + 1 }, (_, i) => s.first + i).filter((f) => !there.has(f))
+    const there = await framesThere(db, job, folder, frameKinds(s))
+    const missing = framesOf(s).filter((f) => !there.has(f))
     let attempts = Number(job.attempts)
     while (missing.length && !why) {
       drawing = startDrawing(
@@ -98,9 +101,9 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
       }
     }
     const files: string[] = []
-    for (const format of ['webm', 'mp4'] as const) {
+    for (const format of MOVIES) {
       if (why || !s.formats.includes(format)) continue
-      await set({ message: `making the ${format === 'webm' ? 'WebM' : 'MP4'}` })
+      await set({ message: `making the ${{ webm: 'WebM', mp4: 'MP4', mov: 'MOV' }[format]}` })
       files.push(await makeMovie(folder, format, s, shot.rate, ended.signal))
     }
     if (!why) await set({ state: 'done', message: null, files: JSON.stringify(files) })

@@ -1,12 +1,24 @@
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
 import { existsSync, readdirSync, readFileSync, statSync, unlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { unzipSync } from 'fflate'
 import { ConnectionRefusedError } from 'sequelize'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
 import type { JobRow } from '../db'
 import { loadDemo } from '../demo'
-import { claimJob, createRender, deleteJob, jobFolder, listJobs, MAX_ATTEMPTS, type RenderSettings, resumeJob, stopJob } from '../jobs'
+import {
+  claimJob,
+  createRender,
+  deleteJob,
+  jobFolder,
+  jobZip,
+  listJobs,
+  MAX_ATTEMPTS,
+  type RenderSettings,
+  resumeJob,
+  stopJob,
+} from '../jobs'
 import { createShot, listProjects } from '../shots'
 import { openTestServer, type TestServer } from '../testing/open'
 import { workOn } from './work'
@@ -78,7 +90,7 @@ const probe = (file: string) =>
         '-select_streams',
         'v:0',
         '-show_entries',
-        'stream=codec_name,width,height,nb_read_frames,r_frame_rate',
+        'stream=codec_name,pix_fmt,width,height,nb_read_frames,r_frame_rate',
         '-of',
         'json',
         file,
@@ -89,7 +101,7 @@ const probe = (file: string) =>
 
 describe('the job worker', () => {
   it('killed in the middle, another goes on where it was; what was done stays as it was; then come the movies', async () => {
-    const { id } = await make({ last: 17, formats: ['png', 'webm', 'mp4'], transparent: true })
+    const { id } = await make({ last: 17, formats: ['png', 'exr', 'webm', 'mp4', 'mov'], passes: ['depth'], transparent: true })
     const frames = join(jobFolder(s.data, id), 'frames')
     const first = startWorker()
     await until(id, (j) => j.done >= 3)
@@ -111,7 +123,11 @@ describe('the job worker', () => {
     expect(done.frames).toEqual(Array.from({ length: 12 }, (_, i) => i + 6))
     for (const [path, mtime] of before) expect(statSync(path).mtimeMs).toBe(mtime)
     expect(readdirSync(frames).filter((n) => n.endsWith('.part'))).toEqual([])
-    expect(done.files.map((f) => f.name)).toEqual(['movie.webm', 'movie.mp4'])
+    expect(done.files.map((f) => f.name)).toEqual(['movie.webm', 'movie.mp4', 'movie.mov'])
+    for (const f of done.frames) {
+      const exr = readFileSync(join(jobFolder(s.data, id), 'exr', `${String(f).padStart(4, '0')}.exr`))
+      expect(exr.readUInt32LE(0)).toBe(0x01312f76)
+    }
     const folder = jobFolder(s.data, id)
     expect(probe(join(folder, 'movie.webm'))).toMatchObject({
       codec_name: 'vp9',
@@ -127,6 +143,26 @@ describe('the job worker', () => {
       nb_read_frames: '12',
       r_frame_rate: '24/1',
     })
+    expect(probe(join(folder, 'movie.mov'))).toMatchObject({ codec_name: 'prores', pix_fmt: 'yuva444p12le', nb_read_frames: '12' })
+  })
+  it('of every so-manieth frame the movie is as slow as they are, and its frames are one ZIP', async () => {
+    const { id, total } = await make({ every: 4, formats: ['png', 'png16', 'mp4', 'mov'] })
+    expect(total).toBe(3)
+    const w = startWorker()
+    const done = await until(id, (j) => j.state === 'done')
+    await end(w, 'SIGTERM')
+    expect(done.frames).toEqual([6, 10, 14])
+    const folder = jobFolder(s.data, id)
+    expect(probe(join(folder, 'movie.mp4'))).toMatchObject({ nb_read_frames: '3', r_frame_rate: '6/1' })
+    expect(probe(join(folder, 'movie.mov'))).toMatchObject({ codec_name: 'prores', nb_read_frames: '3', r_frame_rate: '6/1' })
+    for (const kind of ['png', 'png16'] as const) {
+      const { stream } = await jobZip(s.db, s.data, id, kind)
+      const files = unzipSync(new Uint8Array(await new Response(stream).arrayBuffer()))
+      expect(Object.keys(files)).toEqual(['0006.png', '0010.png', '0014.png'])
+      // Bits of a channel.
+      for (const f of Object.values(files)) expect(f[24]).toBe(kind === 'png' ? 8 : 16)
+    }
+    await expect(jobZip(s.db, s.data, id, 'exr')).rejects.toThrow('frames of this render as exr')
   })
   it('a stopped render keeps its frames and goes on later; a frame whose file was lost is drawn again, the same', async () => {
     // The worker hears of a stop within a second: so many frames are never drawn until then.

@@ -1,11 +1,19 @@
 'use client'
 import { Download, Play, Square, Trash2 } from 'lucide-react'
 import { useCallback, useEffect, useState } from 'react'
-import { api, type Job, messageOf } from '../api'
+import { api, type Job, messageOf, type RenderSettings } from '../api'
 import { setStudio, useStudio } from '../store'
 import { toast } from '../toast'
 import { Button, cx, IconButton } from '../ui'
 
+export const FORMAT_NAMES: Record<RenderSettings['formats'][number], string> = {
+  png: 'PNG',
+  png16: 'PNG 16',
+  exr: 'EXR',
+  webm: 'WebM',
+  mp4: 'MP4',
+  mov: 'MOV',
+}
 const STATES: Record<Job['state'], string> = {
   queued: 'waiting',
   running: 'rendering',
@@ -84,7 +92,8 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
           {s.first}–{s.last} f, {s.width} × {s.height}
         </b>
         <span className="text-moss">
-          {s.formats.map((f) => ({ png: 'PNG', webm: 'WebM', mp4: 'MP4' })[f]).join(', ')}
+          {s.formats.map((f) => FORMAT_NAMES[f]).join(', ')}
+          {s.every > 1 && `, every ${s.every} f`}
           {s.transparent && ', transparent'}
         </span>
         <span className={cx(j.state === 'failed' && 'text-berry', j.state === 'done' && 'text-lichen', busy && 'text-mist')}>
@@ -107,6 +116,19 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
             <Download size={13} strokeWidth={1.5} /> {f.name.split('.').pop()?.toUpperCase()} {size(f.bytes)}
           </a>
         ))}
+        {j.done > 0 &&
+          (['png', 'png16', 'exr'] as const)
+            .filter((k) => k === 'png' || s.formats.includes(k))
+            .map((k) => (
+              <a
+                key={k}
+                href={`/api/jobs/${j.id}/zip/${k}`}
+                className="flex items-center gap-1 underline decoration-twig underline-offset-3"
+                title={`All ${FORMAT_NAMES[k]} frames as a ZIP file`}
+              >
+                <Download size={13} strokeWidth={1.5} /> {FORMAT_NAMES[k]} ZIP
+              </a>
+            ))}
         {busy ? (
           <IconButton
             name="Stop this render"

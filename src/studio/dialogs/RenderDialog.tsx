@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { shotPose } from '../../acts'
 import { looksOfPose, timeOf } from '../../shot'
-import { api, messageOf, type RenderSettings } from '../api'
+import { api, messageOf, type RenderPass, type RenderSettings } from '../api'
 import { NumberField } from '../fields/NumberField'
 import { SwitchField } from '../fields/plainFields'
 import { saveNow } from '../page'
@@ -11,12 +11,27 @@ import { Button, cx } from '../ui'
 import { Modal } from './Modal'
 
 const FORMATS = [
-  { id: 'png', name: 'PNG files', help: 'one a frame' },
+  { id: 'png', name: 'PNG files', help: '8 bits, straight alpha; always kept' },
+  { id: 'png16', name: 'PNG files, 16 bits', help: 'straight alpha' },
+  { id: 'exr', name: 'EXR files', help: 'light as it is, premultiplied; passes' },
   { id: 'webm', name: 'WebM', help: 'VP9, keeps transparency' },
   { id: 'mp4', name: 'MP4', help: 'H.264, without transparency' },
+  { id: 'mov', name: 'MOV', help: 'ProRes 4444, straight alpha' },
 ] as const
+const PASSES: { id: RenderPass; name: string; help: string }[] = [
+  { id: 'layers', name: 'Layers', help: 'each layer with its finishes, as it goes over the others' },
+  { id: 'unfinished', name: 'Before finishes', help: 'all layers together, without what the picture’s finishes do' },
+  { id: 'depth', name: 'Depth', help: 'of objects, metres along the way of the camera' },
+  { id: 'normal', name: 'Normals', help: 'of objects, in the shot’s space' },
+  { id: 'motion', name: 'Motion', help: 'of objects, pixels to the right and up until the next frame' },
+  { id: 'id', name: 'Ids', help: 'the number of the object; the file says whose it is' },
+  { id: 'masks', name: 'Masks', help: 'how much of each pixel each object covers' },
+]
 const SIZES = [1, 2 / 3, 0.5]
 const even = (v: number) => Math.max(16, Math.round(v / 2) * 2)
+
+const duration = (s: number): string =>
+  s < 10 ? `${s.toFixed(1)} s` : s < 90 ? `${Math.round(s)} s` : s < 5400 ? `${Math.round(s / 60)} min` : `${(s / 3600).toFixed(1)} h`
 
 export function RenderDialog() {
   const open = useStudio((s) => s.dialog === 'render')
@@ -37,11 +52,19 @@ function Form() {
     height: even((shot.size.height * 2) / 3),
     transparent: false,
     formats: ['png', 'mp4'],
+    every: 1,
+    exrType: 'half',
+    passes: [],
     frameMinutes: 10,
   })
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
-  const frames = s.last - s.first + 1
+  const frames = Math.floor((s.last - s.first) / s.every) + 1
+  const playhead = useStudio((x) => x.playhead)
+  const drawn = useStudio((x) => x.drawn)
+  // As the View drew its last whole picture, by the number of pixels and of looks.
+  const whole = drawn && drawn.scale === 1 && drawn.share === 1 ? drawn : null
+  const frameS = whole ? (whole.ms / 1000) * ((s.width * s.height) / (whole.width * whole.height)) * looks : null
   const field = (label: string, key: 'first' | 'last' | 'width' | 'height', min: number, max: number) => (
     <NumberField
       className="w-24"
@@ -57,7 +80,7 @@ function Form() {
       ? 'The last frame comes before the first.'
       : !s.formats.length
         ? 'Choose at least one format.'
-        : s.formats.some((f) => f !== 'png') && (s.width % 2 || s.height % 2)
+        : s.formats.some((f) => f === 'webm' || f === 'mp4' || f === 'mov') && (s.width % 2 || s.height % 2)
           ? 'Movies need an even width and height.'
           : null
   const start = async () => {
@@ -86,7 +109,22 @@ function Form() {
         {field('First frame', 'first', shot.range.first, shot.range.last)}
         <span className="text-moss">to</span>
         {field('Last frame', 'last', shot.range.first, shot.range.last)}
-        <span className="text-moss">{frames > 0 && `${frames} f, ${((frames * shot.rate.den) / shot.rate.num).toFixed(2)} s`}</span>
+        <span className="text-moss">every</span>
+        <NumberField
+          className="w-16"
+          label="Every so-manieth frame"
+          value={s.every}
+          fps={1}
+          spec={{ unit: '', min: 1, max: 1000, integer: true, soft: [1, 12] }}
+          onChange={(every) => setS({ ...s, every })}
+        />
+        <button
+          type="button"
+          className="rounded-md border border-twig px-2 hover:bg-fern"
+          onClick={() => setS({ ...s, first: playhead, last: playhead })}
+        >
+          This frame
+        </button>
       </div>
       <div className={row}>
         <span className="w-24 text-moss">Size</span>
@@ -133,6 +171,37 @@ function Form() {
           ))}
         </div>
       </div>
+      {s.formats.includes('exr') && (
+        <div className="flex items-start gap-2">
+          <span className="w-24 pt-1 text-moss">In EXR</span>
+          <div className="flex flex-col">
+            <div className="grid grid-cols-2 gap-x-6">
+              {PASSES.map((p) => (
+                <label key={p.id} className="flex h-6 items-center gap-2" title={p.help}>
+                  <input
+                    type="checkbox"
+                    className="accent-[var(--color-mist)]"
+                    checked={s.passes.includes(p.id)}
+                    onChange={(e) =>
+                      setS({ ...s, passes: PASSES.map((x) => x.id).filter((x) => (x === p.id ? e.target.checked : s.passes.includes(x))) })
+                    }
+                  />
+                  {p.name}
+                </label>
+              ))}
+              <label className="flex h-6 items-center gap-2" title="Light as 32-bit floats in place of halves; files are twice as large">
+                <input
+                  type="checkbox"
+                  className="accent-[var(--color-mist)]"
+                  checked={s.exrType === 'float'}
+                  onChange={(e) => setS({ ...s, exrType: e.target.checked ? 'float' : 'half' })}
+                />
+                Whole floats
+              </label>
+            </div>
+          </div>
+        </div>
+      )}
       <div className={row}>
         <span className="w-24 text-moss">Transparent</span>
         <SwitchField label="Transparent" on={s.transparent} onChange={(transparent) => setS({ ...s, transparent })} />
@@ -158,7 +227,13 @@ function Form() {
           pictures, and takes as long as they do.
         </p>
       )}
-      <p className="text-moss">Every frame is kept as a PNG as soon as it is drawn; a render that is stopped can go on later.</p>
+      <p className="text-moss">
+        {frames > 0 && `${frames} f, ${((frames * s.every * shot.rate.den) / shot.rate.num).toFixed(2)} s. `}
+        {frameS !== null &&
+          frames > 0 &&
+          `Drawing takes about ${duration(frameS)} a frame and ${duration(frameS * frames)} in all, as the View took for its last picture; simulating comes to it. `}
+        Every frame is kept as soon as it is drawn; a render that is stopped can go on later.
+      </p>
       {(problem || wrong) && (
         <p role="alert" className={problem ? 'text-berry' : 'text-amber'}>
           {problem ?? wrong}
