@@ -5,11 +5,11 @@ import { join } from 'node:path'
 import { literal, Op } from 'sequelize'
 import { z } from 'zod'
 import { checkShot } from '../acts'
+import { zipStream } from '../formats/zip'
 import { PASS_NAMES } from '../hosts/node/frameFiles'
 import type { Shot } from '../shot'
 import type { Db, JobRow } from './db'
 import { Failure, notFound } from './failure'
-import { zipStream } from './zip'
 
 export const MOVIES = ['webm', 'mp4', 'mov'] as const
 export type Movie = (typeof MOVIES)[number]

@@ -74,6 +74,19 @@ program
   .option('--every <n>', 'only every so-manieth frame', atLeastOne)
   .action(async (file: string, o: RenderOptions) => (await import('./render')).render(file, o)) // a browser driver is loaded only when it is needed
 program
+  .command('package')
+  .description('pack a shot with all its assets into one ZIP file')
+  .argument('<shot>')
+  .requiredOption('--out <file>', 'the ZIP file')
+  .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
+  .action(async (file: string, o: { out: string; assets?: string }) => (await import('./package')).packageShot(file, o))
+program
+  .command('open')
+  .description('open a packed shot into a folder')
+  .argument('<file>', 'a ZIP file of ember package, or of the page')
+  .requiredOption('--out <dir>', 'folder for shot.json and assets/')
+  .action(async (file: string, o: { out: string }) => (await import('./package')).openShotPackage(file, o))
+program
   .command('bench')
   .description('measure the kernels; a JSON line each')
   .option('--json', 'only JSON lines')

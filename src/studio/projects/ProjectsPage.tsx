@@ -1,5 +1,5 @@
 'use client'
-import { Ellipsis, Plus, Search } from 'lucide-react'
+import { Ellipsis, PackageOpen, Plus, Search } from 'lucide-react'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { DropdownMenu, Tooltip } from 'radix-ui'
@@ -81,6 +81,26 @@ export function ProjectsPage() {
         }
       },
     })
+  const openPackage = () => {
+    if (!project) return
+    const input = document.createElement('input')
+    input.type = 'file'
+    input.accept = '.zip'
+    input.onchange = () => {
+      const [file] = input.files ?? []
+      if (file)
+        void act(async () => {
+          const { lost } = await api.openPackage(project.id, file)
+          toast(
+            lost.length
+              ? `${file.name} is opened, but ${lost.join(', ')}: bring it again in the shot.`
+              : `${file.name} is opened in ${project.name}.`,
+            lost.length > 0,
+          )
+        })
+    }
+    input.click()
+  }
   const running = jobs.filter((j) => ['running', 'queued', 'stopping'].includes(j.state))
   const recent = jobs.filter((j) => !running.includes(j)).slice(0, 8)
   return (
@@ -102,6 +122,9 @@ export function ProjectsPage() {
               className="w-full min-w-0 bg-transparent outline-none placeholder:text-moss"
             />
           </label>
+          <Button disabled={!project} onClick={openPackage}>
+            <PackageOpen size={15} strokeWidth={1.5} /> Open a package
+          </Button>
           <Button main disabled={!project} onClick={addShot}>
             <Plus size={15} strokeWidth={1.5} /> New shot
           </Button>
@@ -294,7 +317,20 @@ function Ask({
     </Modal>
   )
 }
-function MoreMenu({ name, rename, copy, remove }: { name: string; rename?: () => void; copy?: () => void; remove: () => void }) {
+function MoreMenu({
+  name,
+  rename,
+  copy,
+  pack,
+  remove,
+}: {
+  name: string
+  rename?: () => void
+  copy?: () => void
+  /** Where the packed shot comes from. */
+  pack?: string
+  remove: () => void
+}) {
   return (
     <Menu>
       <DropdownMenu.Trigger asChild>
@@ -312,6 +348,13 @@ function MoreMenu({ name, rename, copy, remove }: { name: string; rename?: () =>
           {copy && (
             <DropdownMenu.Item className={menuItem} onSelect={copy}>
               Duplicate
+            </DropdownMenu.Item>
+          )}
+          {pack && (
+            <DropdownMenu.Item className={menuItem} asChild>
+              <a href={pack} download>
+                Pack with all its assets
+              </a>
             </DropdownMenu.Item>
           )}
           <DropdownMenu.Item className={menuItem} onSelect={remove}>
@@ -344,7 +387,7 @@ function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => voi
         </div>
       </Link>
       <div className="absolute right-1 bottom-7">
-        <MoreMenu name={s.name} copy={copy} remove={remove} />
+        <MoreMenu pack={`/api/shots/${s.id}/package`} name={s.name} copy={copy} remove={remove} />
       </div>
     </article>
   )

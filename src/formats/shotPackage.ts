@@ -1,0 +1,132 @@
+import { createHash } from 'node:crypto'
+import { Unzip, UnzipInflate, unzipSync } from 'fflate'
+import { z } from 'zod'
+import type { Shot } from '../shot'
+import { bad, type Read } from './result'
+
+/** Of the kind of file, and of how it is laid out. */
+const KIND = 'fox-ember-shot'
+const VERSION = 1
+/** What is opened at most: a package is read into memory. */
+export const PACKAGE_BYTES = 1024 * 1024 * 1024
+const MOST_FILES = 20000
+
+const hash = z.string().regex(/^[0-9a-f]{64}$/)
+const manifestSchema = z.object({
+  kind: z.literal(KIND),
+  version: z.number(),
+  /** Of shot.json. */
+  shot: z.object({ name: z.string(), hash }),
+  assets: z.array(z.object({ hash, name: z.string(), bytes: z.number() })).max(MOST_FILES),
+})
+const sha = (b: Uint8Array): string => createHash('sha256').update(b).digest('hex')
+
+export interface PackageEntry {
+  name: string
+  read(): Promise<Uint8Array>
+}
+export interface PackedAsset {
+  hash: string
+  name: string
+  bytes: number
+  read(): Promise<Uint8Array>
+}
+/**
+ * What lies in the ZIP of a shot, in order: `manifest.json` with names and hashes, `shot.json`, and each asset as `assets/HASH`. Of the same shot
+ * the same bytes.
+ */
+export function packageEntries(shot: Shot, assets: readonly PackedAsset[]): PackageEntry[] {
+  const text = (x: unknown) => new TextEncoder().encode(`${JSON.stringify(x, null, 1)}\n`)
+  const doc = text(shot)
+  const manifest = text({
+    kind: KIND,
+    version: VERSION,
+    shot: { name: shot.name, hash: sha(doc) },
+    assets: assets.map(({ hash, name, bytes }) => ({ hash, name, bytes })),
+  })
+  return [
+    { name: 'manifest.json', read: async () => manifest },
+    { name: 'shot.json', read: async () => doc },
+    ...assets.map((a) => ({ name: `assets/${a.hash}`, read: () => a.read() })),
+  ]
+}
+export interface OpenedPackage {
+  /** As it was packed; not checked. */
+  doc: unknown
+  assets: { hash: string; name: string; bytes: Uint8Array }[]
+  /** Assets that are not there or not as they were, in words. */
+  lost: string[]
+}
+/** The files of a ZIP that is whole, or as many of one that is cut as lie before the cut. */
+function filesOf(zip: Uint8Array): Record<string, Uint8Array> {
+  let total = 0
+  const take = (size: number) => {
+    total += size
+    if (total > PACKAGE_BYTES) throw new Error(`it holds more than ${PACKAGE_BYTES / 1048576} MB`)
+    return true
+  }
+  try {
+    return unzipSync(zip, { filter: (f) => /^(manifest\.json|shot\.json|assets\/[0-9a-f]{64})$/.test(f.name) && take(f.originalSize) })
+  } catch {
+    total = 0
+  }
+  const out: Record<string, Uint8Array> = {}
+  const un = new Unzip((file) => {
+    const parts: Uint8Array[] = []
+    file.ondata = (error, bytes, last) => {
+      if (error) return
+      take(bytes.length)
+      parts.push(bytes)
+      if (!last) return
+      const whole = new Uint8Array(parts.reduce((s, p) => s + p.length, 0))
+      let at = 0
+      for (const p of parts) {
+        whole.set(p, at)
+        at += p.length
+      }
+      out[file.name] = whole
+    }
+    file.start()
+  })
+  un.register(UnzipInflate)
+  try {
+    un.push(zip, true)
+  } catch {
+    // Where it is cut.
+  }
+  return out
+}
+/** A package, with all that is whole of it; refused when the shot itself is not. */
+export function openPackage(zip: Uint8Array): Read<OpenedPackage> {
+  if (zip.length < 4 || zip[0] !== 0x50 || zip[1] !== 0x4b)
+    return bad('is not a ZIP file; choose a package that was made of a shot', { byte: 0 })
+  let files: Record<string, Uint8Array>
+  try {
+    files = filesOf(zip)
+  } catch (error) {
+    return bad(`cannot be opened: ${error instanceof Error ? error.message : error}`)
+  }
+  const json = (name: string): unknown => {
+    try {
+      return files[name] && JSON.parse(new TextDecoder().decode(files[name]))
+    } catch {
+      return undefined
+    }
+  }
+  const read = manifestSchema.safeParse(json('manifest.json'))
+  if (!read.success) return bad('has no manifest of a packed shot, or a damaged one; pack the shot again')
+  const m = read.data
+  if (m.version > VERSION) return bad(`was made by a later version (package ${m.version}); open it there`)
+  const doc = json('shot.json')
+  if (doc === undefined || sha(files['shot.json']) !== m.shot.hash)
+    return bad(`the document of ${m.shot.name} in it is missing or damaged; pack the shot again`)
+  const lost: string[] = []
+  const assets: OpenedPackage['assets'] = []
+  for (const a of m.assets) {
+    const bytes = files[`assets/${a.hash}`]
+    if (!bytes) lost.push(`${a.name} is missing`)
+    else if (sha(bytes) !== a.hash) lost.push(`${a.name} is damaged`)
+    else assets.push({ hash: a.hash, name: a.name, bytes })
+  }
+  return { ok: true, value: { doc, assets, lost }, notes: [] }
+}
