@@ -66,6 +66,8 @@ interface Placed {
   box: THREE.LineSegments | null
 }
 
+/** Before everything but what lies behind all. */
+const HIDERS = -1000
 /** Objects and lights of a shot as three.js sees them. */
 export class Objects {
   readonly scene = new THREE.Scene()
@@ -332,17 +334,23 @@ export class Objects {
       for (const o of hidden) o.visible = true
     }
   }
-  /** Depths alone of those that are to be seen: for what is hidden by them. */
-  renderHiders(r: THREE.WebGLRenderer, camera: THREE.Camera): void {
-    const behind = this.backdrop?.visible
-    if (this.backdrop) this.backdrop.visible = false
-    const { color } = r.state.buffers
-    color.setMask(false)
-    color.setLocked(true)
-    r.render(this.scene, camera)
-    color.setLocked(false)
-    color.setMask(true)
-    if (this.backdrop) this.backdrop.visible = !!behind
+  /** Of all but some only the depth is drawn, first, until what it gives is called: they hide what is behind, and are not seen. */
+  depthOf(hides: (element: string) => boolean): () => void {
+    const hidden: { mesh: THREE.Mesh; order: number; materials: THREE.Material[] }[] = []
+    for (const o of [...this.scene.children, ...this.bodies.group.children]) {
+      const mesh = o as THREE.Mesh
+      if (!mesh.isMesh || !mesh.name || !hides(mesh.name)) continue
+      const materials = [mesh.material].flat()
+      hidden.push({ mesh, order: mesh.renderOrder, materials })
+      mesh.renderOrder = HIDERS
+      for (const m of materials) m.colorWrite = false
+    }
+    return () => {
+      for (const { mesh, order, materials } of hidden) {
+        mesh.renderOrder = order
+        for (const m of materials) m.colorWrite = true
+      }
+    }
   }
   /** Where everything that is drawn stands now. */
   matrices(): Map<THREE.Object3D, THREE.Matrix4> {

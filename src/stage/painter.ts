@@ -192,7 +192,7 @@ export class Painter {
     else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
     // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
     r.autoClear = true
-    if (!this.splits) r.render(scene, this.camera)
+    if (!this.splits && !this.slab.alone) r.render(scene, this.camera)
     else this.drawMembers(target)
     r.autoClear = false
   }
@@ -203,15 +203,8 @@ export class Painter {
     r.setRenderTarget(this.pixel)
     r.render(objects.scene, camera)
     r.setRenderTarget(target)
-    if (this.slab.alone) {
-      const all = objects.only((e) => !this.isShown(e))
-      objects.renderHiders(r, camera)
-      all()
-    }
-    const others = objects.only(this.isShown)
-    r.autoClearDepth = !this.slab.alone
+    const others = this.slab.alone ? objects.depthOf((e) => !this.isShown(e)) : objects.only(this.isShown)
     r.render(objects.scene, camera)
-    r.autoClearDepth = true
     others()
   }
   private pixel = new THREE.WebGLRenderTarget(1, 1)

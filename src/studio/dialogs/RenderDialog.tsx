@@ -67,7 +67,7 @@ function Form() {
   const frameS = whole ? (whole.ms / 1000) * ((s.width * s.height) / (whole.width * whole.height)) * looks : null
   const field = (label: string, key: 'first' | 'last' | 'width' | 'height', min: number, max: number) => (
     <NumberField
-      className="w-24"
+      className={key === 'first' || key === 'last' ? 'w-[72px]' : 'w-24'}
       label={label}
       value={s[key]}
       fps={1}
@@ -111,7 +111,7 @@ function Form() {
         {field('Last frame', 'last', shot.range.first, shot.range.last)}
         <span className="text-moss">every</span>
         <NumberField
-          className="w-16"
+          className="w-14"
           label="Every so-manieth frame"
           value={s.every}
           fps={1}
@@ -120,7 +120,7 @@ function Form() {
         />
         <button
           type="button"
-          className="rounded-md border border-twig px-2 hover:bg-fern"
+          className="h-6 shrink-0 rounded-md border border-twig px-2 hover:bg-fern"
           onClick={() => setS({ ...s, first: playhead, last: playhead })}
         >
           This frame
