@@ -21,6 +21,11 @@ export interface FinishView {
   height: number
   /** Where the middle of an element is; null: nowhere in front of the camera, or gone. */
   seen(id: string): Seen | null
+  /**
+   * From a place of the picture (u, v, 1; 0 to 1) to the level plane of an object: x, z and a scale that is above zero where it lies before the
+   * camera; three rows. Null: there is no such object, or it is seen edge on.
+   */
+  plane(id: string): number[] | null
 }
 /** What a value becomes in a shader: a float, a vec2 to vec4, or a list of floats. */
 export type FinishValue = number | readonly number[]

@@ -27,6 +27,7 @@ import { drain } from './feeds/drain'
 import { fromObject } from './feeds/fromObject'
 import { fromParticles } from './feeds/fromParticles'
 import { bloom } from './finish/bloom'
+import { detail } from './finish/detail'
 import { flare } from './finish/flare'
 import { fringes } from './finish/fringes'
 import { grade } from './finish/grade'
@@ -195,6 +196,7 @@ const ALL: readonly Act[] = [
   zoomBlur,
   sharpen,
   fringes,
+  detail,
   grade,
   vignette,
   grain,

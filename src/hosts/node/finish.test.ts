@@ -83,6 +83,7 @@ const NEUTRAL: Record<string, Record<string, unknown>> = {
   zoomBlur: { amount: 0 },
   sharpen: { amount: 0 },
   fringes: { amount: 0 },
+  detail: { strength: 0 },
   grade: {},
   vignette: { amount: 0 },
   grain: { amount: 0 },
