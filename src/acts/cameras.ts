@@ -50,7 +50,13 @@ function blurOf(shot: Pick<Shot, 'objects'>, c: CameraDoc, pose: Pose, t: number
     m ? far([m[3], m[7], m[11]]) : c.focus === null || c.focus === undefined ? far(pose.aim) : sampleNumber(c.focus, t),
   )
   const radius = (length / (2 * sampleNumber(c.aperture, t))) * (focus / (focus - length))
-  return { radius, focus, blades: c.blades ?? 0, turn: sampleNumber(c.bladeTurn ?? 0, t), samples: c.lensSamples ?? 48 }
+  return {
+    radius,
+    focus,
+    blades: c.blades ?? 0,
+    turn: sampleNumber(c.bladeTurn ?? 0, t),
+    samples: c.lensWay === 'quick' ? 1 : (c.lensSamples ?? 48),
+  }
 }
 /** Width of the circle that a point so far along the way (m) becomes, in pixels of a picture that is so wide: of a thin lens. */
 export function blurWidth(pose: Pose, depth: number, width: number): number {

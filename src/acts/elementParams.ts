@@ -317,6 +317,18 @@ export const CAMERA_PARAMS: Params = {
     ...{ label: 'Blade turn', unit: '°', default: 0, min: -3600, max: 3600, soft: [-90, 90], animated: true, changes: 'picture' },
     help: 'How far the iris is turned.',
   }),
+  lensWay: choice({
+    ...{ label: 'Blurred', default: 'looks', changes: 'picture', synonyms: ['depth of field', 'bokeh', 'quality'] },
+    options: [
+      { value: 'looks', label: 'by many looks', help: 'Exact: from many places of the lens. The View gathers them while it stands still.' },
+      {
+        value: 'quick',
+        label: 'in one look',
+        help: 'Objects by their depths, particles as discs of their own; gases and strips stay sharp.',
+      },
+    ],
+    help: 'How what is not sharp is made.',
+  }),
   lensSamples: number({
     ...{ label: 'Samples', unit: '', default: 48, min: 4, max: 2048, soft: [16, 256], integer: true, changes: 'picture' },
     ...{ synonyms: ['quality', 'samples', 'noise'] },

@@ -66,6 +66,8 @@ export interface CameraDoc extends ElementBase {
   blades?: number
   bladeTurn?: Animated<number>
   lensSamples?: number
+  /** Of final pictures: gathered from many places of the lens, or blurred by depth in one look. */
+  lensWay?: 'looks' | 'quick'
   /** Degrees of a turn that takes as long as a frame; null: a moment alone is seen. */
   shutter?: Animated<number> | null
   shutterSamples?: number

@@ -19,6 +19,8 @@ export interface Seen {
 /** What lies behind everything, and lights it from all around: a plate, a picture of light, a sky. With alpha there is nothing behind. */
 export class Backdrop {
   readonly group = new THREE.Group()
+  /** Whether a plate lies behind the last picture: it has been through a lens already. */
+  isPlate = false
   private sky = new Sky()
   private panorama = new Panorama()
   private plate: Plate
@@ -32,6 +34,7 @@ export class Backdrop {
   set(r: THREE.WebGLRenderer, scene: THREE.Scene, p: Seen): { around: boolean; state: string } {
     const { shot, meshes, t, width, height, transparent } = p
     const plate = p.through && !transparent && this.plate.set(shot, meshes, t, width / height)
+    this.isPlate = !!plate
     if (!plate) this.plate.hide()
     const around = this.panorama.set(r, scene, shot, meshes, t, height, !transparent && !plate)
     const rule = around ? null : (shot.surroundings.sky ?? null)

@@ -47,7 +47,10 @@ export function momentOf(k: number, many: number): number {
   return before
 }
 /** One look of those that a picture is gathered from: at a moment, from a place of the lens; or the only one, through the middle of both. */
-export function lookAt(shot: Shot, wanted: Picture): { p: Picture; shutter: DrawContext['shutter']; lens: DrawContext['lens'] } {
+export function lookAt(
+  shot: Shot,
+  wanted: Picture,
+): { p: Picture; shutter: DrawContext['shutter']; lens: DrawContext['lens']; gathers: boolean } {
   const { lens: k, pose, t, width, height, through } = wanted
   const { open, blur } = pose
   const many = looksOfPose(pose)
@@ -60,6 +63,7 @@ export function lookAt(shot: Shot, wanted: Picture): { p: Picture; shutter: Draw
     p: k === undefined ? wanted : { ...wanted, t: t + ahead, pose: throughLens(then, k, width / height) },
     shutter: [ahead, slice],
     lens: [radius, blur ? 1 / blur.focus : 0],
+    gathers: k !== undefined,
   }
 }
 /**

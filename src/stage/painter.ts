@@ -6,6 +6,7 @@ import { Backdrop } from './backdrop'
 import { axesOf } from './camera'
 import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
+import { Focus } from './focus'
 import { Front } from './front'
 import { Glows } from './glows'
 import { depthPass, Layering } from './layering'
@@ -50,6 +51,8 @@ export interface Painted {
   p: Picture
   shutter: DrawContext['shutter']
   lens: DrawContext['lens']
+  /** It is one look of several. */
+  gathers: boolean
   shot: Shot
   meshes: Meshes
   frame: Frame | null
@@ -73,6 +76,7 @@ export class Painter {
   private nearerTargets = new Targets()
   private layerTargets = new Map<string, { own: Targets; masked: Targets }>()
   private glows = new Glows()
+  private focus = new Focus()
   private depths = new Depths()
   private front = new Front()
   private lightMaps = new LightMaps()
@@ -151,6 +155,8 @@ export class Painter {
   private drawAll(p: Picture, { target, still }: ReturnType<Targets['of']>, ends = false): void {
     this.drawObjects(p, still)
     this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
+    const { lens, gathers } = this.now
+    if (lens[0] > 0 && !gathers) this.focus.run(this.renderer, still, target, this.camera, lens, !this.backdrop.isPlate)
     if (this.now.frame) this.drawParts(p, this.now.frame, ends, target, still)
   }
   /** Where drawn masks lie, only what is nearer than they are. */
@@ -268,6 +274,7 @@ export class Painter {
     }
     this.pixel.dispose()
     this.glows.dispose()
+    this.focus.dispose()
     this.masks.dispose()
     this.depths.dispose()
     this.front.dispose()

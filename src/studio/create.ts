@@ -224,6 +224,7 @@ export const newCamera = (shot: Shot): CameraDoc => ({
   blades: 0,
   bladeTurn: 0,
   lensSamples: 48,
+  lensWay: 'looks',
   shutter: null,
   shutterSamples: 12,
   roll: 0,

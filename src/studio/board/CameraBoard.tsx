@@ -46,7 +46,14 @@ export function CameraBoard({ camera: c }: { camera: CameraDoc }) {
           names={[
             'aperture',
             ...(blur
-              ? ['focusAt', ...(c.focusAt ? [] : ['focus']), 'blades', ...(blur.blades > 2 ? ['bladeTurn'] : []), 'lensSamples']
+              ? [
+                  'focusAt',
+                  ...(c.focusAt ? [] : ['focus']),
+                  'blades',
+                  ...(blur.blades > 2 ? ['bladeTurn'] : []),
+                  'lensWay',
+                  ...(c.lensWay === 'quick' ? [] : ['lensSamples']),
+                ]
               : []),
           ]}
           record={rec(c)}
