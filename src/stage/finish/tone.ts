@@ -26,9 +26,8 @@ export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false, steps =
   float top = max(d.r, max(d.g, d.b));
   if (marks > 0.5) {
     // Stripes over what a screen cuts off: bright ones where a channel is white, dark ones where light is less than none.
-    vec3 lit = toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure);
     float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 8.0));
-    if (max(lit.r, max(lit.g, lit.b)) > 0.9999) d = mix(d, vec3(0.95, 0.05, 0.35), stripe);
+    if (max(d.r, max(d.g, d.b)) > 0.998) d = mix(d, vec3(0.95, 0.05, 0.35), stripe);
     if (min(c.r, min(c.g, c.b)) < 0.0) d = mix(d, vec3(0.05, 0.55, 0.95), stripe);
   }
   d = clamp(d + dither * n / steps * step(1e-5, top), 0.0, 1.0);

@@ -100,8 +100,8 @@ function FinishColumn({ shot, layer, scope }: { shot: Shot; layer: LayerDoc; sco
               <ActCard act={a} list={find} />
               {pass && pass.share === 0 && (
                 <p role="status" className="mt-1 rounded-md border border-amber px-2 py-1 text-amber">
-                  Nothing is bright enough for this: it sets in at {show(from ?? 0)}, and the brightest thing here is {show(pass.brightest)}
-                  .
+                  Nothing is bright enough for this {actOf(a.kind).title.toLowerCase()}: it sets in at {show(from ?? 0)}, and the brightest
+                  thing here is {show(pass.brightest)}.
                 </p>
               )}
               {pass && pass.share > 0 && <p className="px-2 text-moss">{percent(pass.share)} of the picture is brighter than that.</p>}

@@ -88,7 +88,7 @@ export function ScopesColumn({ scope }: { scope: Scope | null }) {
           )}
           .{' '}
           <button type="button" className="text-mist underline decoration-twig" onClick={() => setStudio({ marks: !marks })}>
-            {marks ? 'Mark it no longer' : 'Mark it'} (W)
+            {marks ? 'Mark nothing' : 'Mark what the screen cuts off'} (W)
           </button>
         </p>
       </div>

@@ -12,7 +12,7 @@ import { Modal } from './Modal'
 
 const FORMATS = [
   { id: 'png', name: 'PNG files', help: '8 bits, straight alpha; always kept' },
-  { id: 'png16', name: 'PNG files, 16 bits', help: 'straight alpha' },
+  { id: 'png16', name: 'PNG of 16 bits', help: 'straight alpha' },
   { id: 'exr', name: 'EXR files', help: 'light as it is, premultiplied; passes' },
   { id: 'webm', name: 'WebM', help: 'VP9, keeps transparency' },
   { id: 'mp4', name: 'MP4', help: 'H.264, without transparency' },

@@ -1,5 +1,6 @@
 'use client'
 import { X } from 'lucide-react'
+import { useShallow } from 'zustand/react/shallow'
 import { FONTS } from '../../acts'
 import type { Param, RefsParam, Shot } from '../../shot'
 import { meshFacts } from '../facts'
@@ -23,7 +24,8 @@ const REFERS_TO: { [K in Extract<Param, { type: 'ref' }>['to']]: (s: Shot) => re
 }
 /** What a reference can lead to, with the words for none. */
 export function useRefOptions(param: Param) {
-  const list = useShot((s) => (param.type === 'ref' ? REFERS_TO[param.to](s) : null))
+  // Some lists are put together of several: the same elements are the same list.
+  const list = useShot(useShallow((s: Shot) => (param.type === 'ref' ? REFERS_TO[param.to](s) : null)))
   const systems = useShot((s) => (param.type === 'ref' && param.to === 'source' ? s.systems : null))
   if (param.type !== 'ref' || !list) return []
   return [

@@ -1,0 +1,116 @@
+import { expect } from '@playwright/test'
+import { copyShot, exact, goTo, openShot, picture, projects, stored, type, upTo } from './helpers'
+import { test } from './lasting'
+
+test('a grade, a bend and grain finish the picture in their order; what is cut off is marked, and scopes say how much', async ({
+  page,
+}) => {
+  const id = await copyShot('Finished', upTo(20))
+  await openShot(page, id)
+  await goTo(page, 18)
+  await page.getByRole('treeitem', { name: /^Picture/ }).click()
+  await expect(page.getByText(/at white or above/)).toBeVisible()
+  const add = async (name: RegExp) => {
+    await page.getByRole('button', { name: 'Add a finish' }).click()
+    await page.getByRole('menuitem', { name }).click()
+  }
+  await add(/^Bloom/)
+  await expect(page.getByText(/% of the picture is brighter than that\./)).toBeVisible()
+  await exact(page, 18)
+  const plain = await picture(page)
+  await add(/^Grade/)
+  await type(page, 'Exposure', '1.5')
+  await exact(page, 18)
+  const bright = await picture(page)
+  expect(bright.equals(plain)).toBe(false)
+  // Nothing was simulated again, and it is one step back.
+  await expect(page.getByText('21 of 21')).toBeVisible()
+  await add(/^Lens bend/)
+  await exact(page, 18)
+  expect((await picture(page)).equals(bright)).toBe(true)
+  await page.getByRole('combobox', { name: 'Around' }).click()
+  await page.getByRole('option', { name: 'Anvil', exact: true }).click()
+  await expect.poll(async () => (await picture(page)).equals(bright)).toBe(false)
+  await expect
+    .poll(async () => (await stored(id)).layers[0].finish.map((a) => (a as { kind: string }).kind))
+    .toEqual(['bloom', 'grade', 'lensBend'])
+  await exact(page, 18)
+  const bent = await picture(page)
+  await page.getByRole('heading', { name: 'Light' }).click()
+  await page.keyboard.press('w')
+  await expect(page.getByRole('button', { name: /^Mark nothing/ })).toBeVisible()
+  await expect.poll(async () => (await picture(page)).equals(bent)).toBe(false)
+  await page.keyboard.press('w')
+  await expect.poll(async () => (await picture(page)).equals(bent)).toBe(true)
+  await page.getByRole('button', { name: 'Histogram' }).click()
+  await expect(page.getByRole('img', { name: 'Light of the picture in stops' })).toBeVisible()
+})
+
+test('a layer of sparks adds to the picture, has a finish of its own, is cut by an object, and goes without taking them along', async ({
+  page,
+}) => {
+  const id = await copyShot('Layered', upTo(20))
+  await openShot(page, id)
+  await goTo(page, 18)
+  const plain = await picture(page)
+  await page.getByRole('button', { name: 'Add an element' }).click()
+  await page.getByRole('menuitem', { name: /^Layer/ }).click()
+  await expect(page.getByText('Nothing is in this layer yet: choose what it draws.')).toBeVisible()
+  await page.getByRole('combobox', { name: 'Add to the layer' }).click()
+  await page.getByRole('option', { name: 'Sparks' }).click()
+  await page.getByRole('button', { name: /^It covers/ }).click()
+  await page.getByRole('combobox', { name: 'Blend' }).click()
+  await page.getByRole('option', { name: /^Adds/ }).click()
+  await type(page, 'Opacity', '40')
+  await exact(page, 18)
+  const faint = await picture(page)
+  expect(faint.equals(plain)).toBe(false)
+  await page.getByRole('button', { name: 'Add a finish' }).click()
+  await page.getByRole('menuitem', { name: /^Moving noise/ }).click()
+  await page.getByRole('combobox', { name: 'Around' }).click()
+  await page.getByRole('option', { name: 'Stump' }).click()
+  await expect.poll(async () => (await picture(page)).equals(faint)).toBe(false)
+  await exact(page, 18)
+  const noisy = await picture(page)
+  await page.getByRole('button', { name: /cuts it/ }).click()
+  await page.getByRole('combobox', { name: 'Cut by' }).click()
+  await page.getByRole('option', { name: /^An object/ }).click()
+  await expect(page.getByText('Choose what cuts it: until then all of it is seen.')).toBeVisible()
+  await page.getByRole('combobox', { name: 'Object' }).click()
+  await page.getByRole('option', { name: 'Stone kiln' }).click()
+  await expect.poll(async () => (await picture(page)).equals(noisy)).toBe(false)
+  const [, made] = (await stored(id)).layers as unknown as { id: string; cut: string; blend: string }[]
+  await expect.poll(async () => ((await stored(id)).layers as unknown as { cut: string }[])[1]?.cut).toBe('object')
+  expect(made).toMatchObject({ blend: 'add' })
+  expect(((await stored(id)).systems[0] as unknown as { layer: string }).layer).toBe(made.id)
+  await page.getByRole('treeitem', { name: /^Layer/ }).click({ button: 'right' })
+  await page.getByRole('menuitem', { name: /^(Remove|Delete)/ }).click()
+  await exact(page, 18)
+  await expect.poll(async () => (await picture(page)).equals(plain)).toBe(true)
+  await expect.poll(async () => (await stored(id)).layers.length).toBe(1)
+})
+
+test('a shot is packed with its assets and opened again from the file', async ({ page }) => {
+  const name = `Packed ${Date.now()}`
+  await copyShot(name, upTo(4))
+  await page.goto('/')
+  await page
+    .getByRole('button', { name: /^Lantern Night/ })
+    .first()
+    .click()
+  await page.getByRole('button', { name: `More for ${name}` }).click()
+  const coming = page.waitForEvent('download')
+  await page.getByRole('menuitem', { name: 'Pack with all its assets' }).click()
+  const file = await (await coming).path()
+  const before = (await projects()).flatMap((p) => p.shots).filter((s) => s.name === name).length
+  const choosing = page.waitForEvent('filechooser')
+  await page.getByRole('button', { name: 'Open a package' }).click()
+  await (await choosing).setFiles({ name: 'packed.zip', mimeType: 'application/zip', buffer: (await import('node:fs')).readFileSync(file) })
+  await expect(page.getByText('packed.zip is opened in Lantern Night.')).toBeVisible()
+  await expect.poll(async () => (await projects()).flatMap((p) => p.shots).filter((s) => s.name === name).length).toBe(before + 1)
+  // Anything else is refused in words.
+  const again = page.waitForEvent('filechooser')
+  await page.getByRole('button', { name: 'Open a package' }).click()
+  await (await again).setFiles({ name: 'letter.zip', mimeType: 'application/zip', buffer: Buffer.from('no zip at all') })
+  await expect(page.getByText(/is not a ZIP file; choose a package that was made of a shot/)).toBeVisible()
+})
