@@ -3,19 +3,20 @@ import { defineFinish, say } from '../define'
 import { addPass, brightPass, type FinishPass, fromParams } from '../finishing'
 
 /** One arm, four places further each time: after n steps 4ⁿ places along it have been added up (Kawase 2003), fading exponentially. */
-const STREAK = `
+const arm = (ending: string): string => `
 vec4 finish(vec2 uv) {
   vec3 sum = texture(before, uv).rgb;
   for (int i = 1; i < 4; i++) {
     vec2 at = uv - stride * float(i);
     // Nothing comes from beyond the picture.
     vec2 inside = step(vec2(0.0), at) * step(at, vec2(1.0));
-    sum += texture(before, at).rgb * (pow(fade, float(i)) * inside.x * inside.y);
+    sum += texture(before, at).rgb * (fades[i - 1] * inside.x * inside.y);
   }
-  return vec4(sum * gain, 1.0);
+  ${ending}
 }`
-const SUM = `
-vec4 finish(vec2 uv) { return vec4(texture(arm, uv).rgb * tint + texture(others, uv).rgb * carry, 1.0); }`
+const STREAK = arm('return vec4(sum * gain, 1.0);')
+/** The last of an arm adds those before it. */
+const LAST = arm('return vec4(sum * tint + texture(others, uv).rgb * carry, 1.0);')
 /** Of its whole length an arm has faded to this at its end. */
 const LEFT = 0.02
 /** A spot as large as this share of the picture's height starts arms as bright as itself. */
@@ -88,8 +89,8 @@ export const rays = defineFinish({
     if (strength <= 0) return []
     const count = Math.round(p.number('count', t))
     const long = p.number('length', t) / 100
-    // Strides are so chosen that the first is under two pixels of the half picture.
-    const steps = Math.max(1, Math.ceil(Math.log((long * height) / 2 / 1.5) / Math.log(4)))
+    // Strides are so chosen that the first is at most two pixels of the half picture: the sampler fills what lies between.
+    const steps = Math.max(1, Math.ceil(Math.log((long * height) / 2 / 2) / Math.log(4)))
     const first = long / 4 ** steps
     const bend = p.number('fringe', t) / 100
     const tint = p.colour('tint', t)
@@ -105,27 +106,27 @@ export const rays = defineFinish({
     for (let k = 0; k < count; k++) {
       const angle = ((p.number('turn', t) + (360 * k) / count) * Math.PI) / 180
       const along = [(Math.cos(angle) * height) / width, Math.sin(angle)]
+      // Arms take turns at being warm and cool, as much as a fringe is asked for.
+      const warm = (k % 2 ? -0.25 : 0.25) * bend
       for (let n = 0; n < steps; n++) {
         const stride = first * 4 ** n
         const fade = LEFT ** (stride / long)
-        out.push({
-          glsl: STREAK,
-          // So many spots one beside the other shine as one that is as large.
-          values: { stride: along.map((a) => a * stride), fade, gain: n ? 1 : first / SPOT },
-          reads: { before: n ? `arm${k}.${n - 1}` : spots },
-          to: `arm${k}.${n}`,
-          scale: 0.5,
-        })
+        // So many spots one beside the other shine as one that is as large.
+        const gain = n ? 1 : first / SPOT
+        const common = { stride: along.map((a) => a * stride), fades: [fade, fade ** 2, fade ** 3] }
+        const before = n ? `arm${k}.${n - 1}` : spots
+        out.push(
+          n < steps - 1
+            ? { glsl: STREAK, values: { ...common, gain }, reads: { before }, to: `arm${k}.${n}`, scale: 0.5 }
+            : {
+                glsl: LAST,
+                values: { ...common, tint: [1 + warm, 1, 1 - warm].map((x, i) => x * tint[i] * gain), carry: k ? 1 : 0 },
+                reads: { before, others: k ? `sum${k - 1}` : spots },
+                to: `sum${k}`,
+                scale: 0.5,
+              },
+        )
       }
-      // Arms take turns at being warm and cool, as much as a fringe is asked for.
-      const warm = (k % 2 ? -0.25 : 0.25) * bend
-      out.push({
-        glsl: SUM,
-        values: { tint: [1 + warm, 1, 1 - warm].map((x, i) => x * tint[i]), carry: k ? 1 : 0 },
-        reads: { arm: `arm${k}.${steps - 1}`, others: k ? `sum${k - 1}` : spots },
-        to: `sum${k}`,
-        scale: 0.5,
-      })
     }
     return [...out, addPass(`sum${count - 1}`, strength)]
   },
