@@ -143,5 +143,5 @@ export const flare = defineFinish({
       addPass('flare', 1, p.colour('tint', t)),
     ]
   },
-  sentence: () => say`${'count'} ghosts and a halo ${'radius'} out, from ${'from'} on.`,
+  sentence: () => say`Flare of ${'count'} ghosts and a halo ${'radius'} out, from ${'from'} on.`,
 })

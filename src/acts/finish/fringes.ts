@@ -42,5 +42,5 @@ export const fringes = defineFinish({
     const amount = p.number('amount', view.t) / 100
     return middle && amount > 0 ? [{ glsl: GLSL, values: { middle, amount } }] : []
   },
-  sentence: () => say`Colours ${'amount'} apart at the edges.`,
+  sentence: () => say`Fringes: red and blue ${'amount'} apart at the edges.`,
 })

@@ -128,5 +128,5 @@ export const grade = defineFinish({
       },
     ]
   },
-  sentence: () => say`${'exposure'} stops, contrast ${'contrast'}, saturation ${'saturation'}, white at ${'temperature'}.`,
+  sentence: () => say`Grade of ${'exposure'} stops, contrast ${'contrast'}, saturation ${'saturation'}, white at ${'temperature'}.`,
 })

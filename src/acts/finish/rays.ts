@@ -130,7 +130,7 @@ export const rays = defineFinish({
     }
     return [...out, addPass(`sum${count - 1}`, strength)]
   },
-  sentence: () => say`${'count'} arms from ${'from'} on, ${'length'} long, ${'strength'} strong.`,
+  sentence: () => say`Rays in ${'count'} arms from ${'from'} on, ${'length'} long, ${'strength'} strong.`,
 })
 const SOFTEN = `
 vec4 finish(vec2 uv) {

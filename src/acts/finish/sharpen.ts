@@ -43,5 +43,5 @@ export const sharpen = defineFinish({
       { point: true, glsl: GLSL, values: { amount }, reads: { blurred: 'blurred' } },
     ]
   },
-  sentence: () => say`Sharper by ${'amount'}, seams ${'radius'} wide.`,
+  sentence: () => say`Sharpens by ${'amount'}, seams ${'radius'} wide.`,
 })

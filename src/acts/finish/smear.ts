@@ -27,5 +27,5 @@ export const smear = defineFinish({
     const way = [(Math.cos(angle) * long * height) / width, Math.sin(angle) * long]
     return long > 0 ? ROUNDS.map((part) => ({ glsl: GLSL, values: { way, part } })) : []
   },
-  sentence: () => say`Blurred ${'length'} along ${'turn'}.`,
+  sentence: () => say`Smears ${'length'} along ${'turn'}.`,
 })

@@ -77,5 +77,5 @@ export const soften = defineFinish({
     if (pixels < 0.05 || amount <= 0) return []
     return [...bellPasses(pixels, width, height, 'blurred'), { point: true, glsl: SHOW, values: { amount }, reads: { blurred: 'blurred' } }]
   },
-  sentence: () => say`Blurred by ${'radius'}, ${'amount'} of it.`,
+  sentence: () => say`Blur of ${'radius'}, ${'amount'} of it.`,
 })

@@ -23,5 +23,5 @@ export const spinBlur = defineFinish({
     const angle = (p.number('angle', view.t) * Math.PI) / 180
     return middle && angle > 0 ? ROUNDS.map((part) => ({ glsl: GLSL, values: { middle, angle, part } })) : []
   },
-  sentence: () => say`Turned by ${'angle'}.`,
+  sentence: () => say`Spin blur of ${'angle'}.`,
 })

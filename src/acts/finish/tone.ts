@@ -33,5 +33,5 @@ export const tone = defineFinish({
     curve: p.choice('curve'),
     exposure: 2 ** p.number('exposure', t) * (p.choice('curve') === 'film' ? USUAL_TONE.exposure : 1),
   }),
-  sentence: () => say`${'curve'} curve, ${'exposure'} stops.`,
+  sentence: () => say`Tone by the ${'curve'} curve, ${'exposure'} stops.`,
 })

@@ -69,5 +69,5 @@ export const vignette = defineFinish({
       },
     ]
   },
-  sentence: () => say`Corners ${'amount'} darker, from ${'size'} out.`,
+  sentence: () => say`Vignette: corners ${'amount'} darker, from ${'size'} out.`,
 })

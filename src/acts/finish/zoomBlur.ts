@@ -29,5 +29,5 @@ export const zoomBlur = defineFinish({
     const far = Math.log(1 + p.number('amount', view.t) / 100)
     return middle && far > 0 ? ROUNDS.map((part) => ({ glsl: GLSL, values: { middle, far, part } })) : []
   },
-  sentence: () => say`Grown by ${'amount'}.`,
+  sentence: () => say`Zoom blur of ${'amount'}.`,
 })

@@ -80,13 +80,19 @@ export function ScopesColumn({ scope }: { scope: Scope | null }) {
           role="img"
         />
         <p className="px-1 text-moss">
-          <b className="text-mist">{percent(clipped)}</b> at white or above
-          {below > 0 && (
+          {scope ? (
             <>
-              , <b className="text-mist">{percent(below)}</b> below nothing
+              <b className="text-mist">{percent(clipped)}</b> at white or above
+              {below > 0 && (
+                <>
+                  , <b className="text-mist">{percent(below)}</b> below nothing
+                </>
+              )}
+              .
             </>
-          )}
-          .{' '}
+          ) : (
+            'Measured when the View stands still.'
+          )}{' '}
           <button type="button" className="text-mist underline decoration-twig" onClick={() => setStudio({ marks: !marks })}>
             {marks ? 'Mark nothing' : 'Mark what the screen cuts off'} (W)
           </button>
