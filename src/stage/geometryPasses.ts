@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import type { Shot } from '../shot'
 import type { Objects } from './objects'
+import { matricesOf, renderTold } from './someObjects'
 
 const VERTEX = `
 #include <common>
@@ -97,7 +98,7 @@ export class GeometryPasses {
   ): Surfaces {
     const [width, height] = size
     place(later.t)
-    const next = objects.matrices()
+    const next = matricesOf(objects)
     place(now.t)
     const u = this.material.uniforms
     u.now.value = now.seen
@@ -147,7 +148,7 @@ export class GeometryPasses {
     const target = new THREE.WebGLRenderTarget(width, height, { samples: 4 })
     try {
       this.coverage.uniforms.wanted.value = shot.objects.findIndex((o) => o.id === id) + 1
-      this.render(r, objects, shot, camera, this.coverage, target, objects.matrices())
+      this.render(r, objects, shot, camera, this.coverage, target, matricesOf(objects))
       const data = new Uint8Array(width * height * 4)
       r.readRenderTargetPixels(target, 0, 0, width, height, data)
       return Float32Array.from({ length: width * height }, (_, i) => {
@@ -171,7 +172,7 @@ export class GeometryPasses {
     r.setRenderTarget(target)
     r.setClearColor(0, 0)
     r.clear()
-    objects.renderWith(r, camera, material, (mesh) => {
+    renderTold(r, objects, camera, material, (mesh) => {
       material.uniforms.id.value = number.get(mesh.name) ?? 0
       material.uniforms.laterModel.value.copy(next.get(mesh) ?? mesh.matrixWorld)
       material.uniformsNeedUpdate = true

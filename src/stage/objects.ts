@@ -1,19 +1,7 @@
 import * as THREE from 'three'
-import {
-  ambientOf,
-  baseMesh,
-  isLine,
-  type Meshes,
-  othersIn,
-  placedMatrix,
-  posedIn,
-  regionOf,
-  type Shaped,
-  shadowLight,
-  shapedOf,
-} from '../acts'
-import { type Flame, type Frame, type Mesh, normalsFor, type PlacePart } from '../engine'
-import { changes, type LightDoc, moves, type ObjectDoc, type Shot, sampleNumber, sampleStep } from '../shot'
+import { ambientOf, baseMesh, isLine, type Meshes, othersIn, regionOf, shadowLight, shapedOf } from '../acts'
+import type { Flame, Frame, Mesh, PlacePart } from '../engine'
+import { changes, type LightDoc, moves, type ObjectDoc, type Shot } from '../shot'
 import { Bodies, type BodyFaces } from './bodies'
 import type { BodyView } from './bodyLevels'
 import { Catcher, caughtLight } from './catcher'
@@ -21,10 +9,11 @@ import { type GasShade, GasShadow } from './gasShadow'
 import { Lamps } from './lamps'
 import { LightShares } from './lightShares'
 import { boxLines, edgeLines, RegionView } from './overlays'
+import { faceCamera, type Placed, placeObject, reshape } from './placing'
 import { plateOf } from './plate'
 import { Solids } from './solids'
 import { SurfaceRamp } from './surfaceRamp'
-import { dressAs, groupsOf, makingKey, makingOf, materialsOf, type PartMaterial, Textures } from './textures'
+import { groupsOf, makingKey, makingOf, materialsOf, Textures } from './textures'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
 export function geometryOf(mesh: Mesh): THREE.BufferGeometry {
@@ -50,24 +39,7 @@ function changingGeometry(mesh: Mesh): THREE.BufferGeometry {
   groupsOf(mesh, g)
   return g
 }
-interface Placed {
-  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material | THREE.Material[]>
-  /** Of what only catches, in place of the others. */
-  catcher: Catcher | null
-  /** The plain one, and one for each picture of the file. */
-  materials: PartMaterial[]
-  /** What it needs beyond what most are made of. */
-  making: string
-  ramp: SurfaceRamp | null
-  shaped: Shaped
-  /** The places that the geometry holds now. */
-  places: Float32Array
-  /** Its box as lines, while the View shows it so. */
-  box: THREE.LineSegments | null
-}
 
-/** Before everything but what lies behind all. */
-const HIDERS = -1000
 /** Objects and lights of a shot as three.js sees them. */
 export class Objects {
   readonly scene = new THREE.Scene()
@@ -311,80 +283,27 @@ export class Objects {
   firstLight = (camera: THREE.Camera): THREE.Vector4 => this.lamps.first(camera)
   /** Draws them for their depth alone: with one material, and bodies of particles with their own. */
   renderDepth(r: THREE.WebGLRenderer, camera: THREE.Camera, material: THREE.Material): void {
-    const behind = this.backdrop?.visible
-    if (this.backdrop) this.backdrop.visible = false
-    const { scene } = this
     this.bodies.group.visible = false
-    scene.overrideMaterial = material
-    r.render(scene, camera)
-    scene.overrideMaterial = null
+    this.renderPlain(r, camera, material)
     this.bodies.group.visible = true
     this.bodies.renderDepth(r, camera)
-    if (this.backdrop) this.backdrop.visible = !!behind
   }
-  /** The names of everything in the scene are those of its elements: shows those of some alone, until what it gives is called. */
-  only(shows: (element: string) => boolean): () => void {
-    const hidden: THREE.Object3D[] = []
-    for (const o of [...this.scene.children, ...this.bodies.group.children])
-      if ((o as THREE.Mesh).isMesh && o.visible && o.name && !shows(o.name)) {
-        o.visible = false
-        hidden.push(o)
-      }
-    return () => {
-      for (const o of hidden) o.visible = true
-    }
+  /** Everything that is drawn; the names are those of the elements. */
+  get all(): THREE.Object3D[] {
+    return [...this.scene.children, ...this.bodies.group.children]
   }
-  /** Of all but some only the depth is drawn, first, until what it gives is called: they hide what is behind, and are not seen. */
-  depthOf(hides: (element: string) => boolean): () => void {
-    const hidden: { mesh: THREE.Mesh; order: number; materials: THREE.Material[] }[] = []
-    for (const o of [...this.scene.children, ...this.bodies.group.children]) {
-      const mesh = o as THREE.Mesh
-      if (!mesh.isMesh || !mesh.name || !hides(mesh.name)) continue
-      const materials = [mesh.material].flat()
-      hidden.push({ mesh, order: mesh.renderOrder, materials })
-      mesh.renderOrder = HIDERS
-      for (const m of materials) m.colorWrite = false
-    }
-    return () => {
-      for (const { mesh, order, materials } of hidden) {
-        mesh.renderOrder = order
-        for (const m of materials) m.colorWrite = true
-      }
-    }
+  /** The mesh of an object; null where it has none. */
+  meshOf(id: string): THREE.Mesh | null {
+    return this.meshes.get(id)?.mesh ?? null
   }
-  /** Where everything that is drawn stands now. */
-  matrices(): Map<THREE.Object3D, THREE.Matrix4> {
-    return new Map([...this.scene.children, ...this.bodies.group.children].map((o) => [o, o.matrix.clone()]))
-  }
-  /** Draws all with one material, which is told of each mesh before it is drawn. */
-  renderWith(r: THREE.WebGLRenderer, camera: THREE.Camera, material: THREE.Material, before: (mesh: THREE.Mesh) => void): void {
+  /** Draws the scene with one material and without what lies behind everything. */
+  renderPlain(r: THREE.WebGLRenderer, camera: THREE.Camera, material: THREE.Material): void {
     const behind = this.backdrop?.visible
     if (this.backdrop) this.backdrop.visible = false
-    const told = [...this.scene.children, ...this.bodies.group.children].filter((o): o is THREE.Mesh => (o as THREE.Mesh).isMesh)
-    for (const m of told) m.onBeforeRender = () => before(m)
     this.scene.overrideMaterial = material
     r.render(this.scene, camera)
     this.scene.overrideMaterial = null
-    for (const m of told) m.onBeforeRender = () => {}
     if (this.backdrop) this.backdrop.visible = !!behind
-  }
-  /** One object in one colour, on nothing, whatever hides it, seen or not. */
-  renderSilhouette(r: THREE.WebGLRenderer, camera: THREE.Camera, id: string, material: THREE.Material, to: THREE.WebGLRenderTarget): void {
-    const mesh = this.meshes.get(id)?.mesh
-    r.setRenderTarget(to)
-    r.setClearColor(0, 0)
-    r.clear()
-    if (!mesh) return
-    const before = [mesh.visible, this.backdrop?.visible] as const
-    mesh.visible = true
-    const restore = this.only((e) => e === id)
-    if (this.backdrop) this.backdrop.visible = false
-    this.scene.overrideMaterial = material
-    r.render(this.scene, camera)
-    this.scene.overrideMaterial = null
-    restore()
-    mesh.visible = before[0]
-    if (this.backdrop) this.backdrop.visible = !!before[1]
   }
   /** What lies behind everything, without a depth: a group. */
   setBackdrop(behind: THREE.Object3D): void {
@@ -414,48 +333,4 @@ export class Objects {
     this.lamps.dispose()
     this.meshes.clear()
   }
-}
-/** Writes the places of an object that changes shape. */
-function reshape(p: Placed, t: number): void {
-  const places = p.shaped.at?.(t)
-  if (!places || places === p.places) return
-  p.places = places
-  const g = p.mesh.geometry
-  const write = (name: string, data: Float32Array | null) => {
-    const a = g.getAttribute(name) as THREE.BufferAttribute | undefined
-    if (!a || !data) return
-    ;(a.array as Float32Array).set(data)
-    a.needsUpdate = true
-  }
-  write('position', places)
-  write('normal', normalsFor(p.shaped.mesh, places))
-  g.computeBoundingSphere()
-}
-function placeObject({ mesh: m, materials }: Placed, o: ObjectDoc, t: number, places: readonly PlacePart[], alpha: boolean): void {
-  const a = placedMatrix(o, t, posedIn(places))
-  m.matrix.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
-  m.matrixWorldNeedsUpdate = true
-  m.visible = sampleStep(o.seen, t)
-  for (const material of materials) dressAs(material, o.material, t, alpha)
-  m.castShadow = o.shadow && sampleNumber(o.material.opacity ?? 100, t) >= 50 && sampleNumber(o.material.clear ?? 0, t) < 50
-}
-/** Turns the front of an object, of a plane its upper side, to the camera; its place and its size stay. */
-function faceCamera(mesh: THREE.Mesh, o: ObjectDoc, camera: THREE.Camera): void {
-  const place = new THREE.Vector3()
-  const scale = new THREE.Vector3()
-  mesh.matrix.decompose(place, new THREE.Quaternion(), scale)
-  const e = camera.matrixWorld.elements
-  const front = new THREE.Vector3(e[12], e[13], e[14]).sub(place)
-  const up = o.faces === 'upright' ? new THREE.Vector3(0, 1, 0) : new THREE.Vector3(e[4], e[5], e[6])
-  if (o.faces === 'upright') front.y = 0
-  if (front.lengthSq() < 1e-12) return
-  front.normalize()
-  const right = new THREE.Vector3().crossVectors(up, front)
-  if (right.lengthSq() < 1e-12) return
-  right.normalize()
-  up.crossVectors(front, right)
-  // A plane lies: its upper side is its front.
-  if (o.shape.kind === 'plane') mesh.matrix.makeBasis(right, front, up.negate())
-  else mesh.matrix.makeBasis(right, up, front)
-  mesh.matrix.scale(scale).setPosition(place)
 }

@@ -14,6 +14,7 @@ import { LightMaps } from './lightMaps'
 import { Masks } from './masks'
 import { Objects } from './objects'
 import { PointsDrawer } from './points'
+import { depthOnly, showOnly } from './someObjects'
 import { Sprites } from './sprites'
 import { Targets } from './targets'
 import { drawTogether } from './together'
@@ -209,7 +210,7 @@ export class Painter {
     r.setRenderTarget(this.pixel)
     r.render(objects.scene, camera)
     r.setRenderTarget(target)
-    const others = this.slab.alone ? objects.depthOf((e) => !this.isShown(e)) : objects.only(this.isShown)
+    const others = this.slab.alone ? depthOnly(objects, (e) => !this.isShown(e)) : showOnly(objects, this.isShown)
     r.render(objects.scene, camera)
     others()
   }

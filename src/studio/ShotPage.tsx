@@ -7,6 +7,7 @@ import { Board } from './board/Board'
 import { recallBoard } from './board/place'
 import { noteSelection } from './commands'
 import { CameraDialog } from './dialogs/CameraDialog'
+import { CompareDialog } from './dialogs/CompareDialog'
 import { Conflict, Shortcuts, Versions } from './dialogs/dialogs'
 import { Palette } from './dialogs/Palette'
 import { RenderDialog } from './dialogs/RenderDialog'
@@ -129,6 +130,7 @@ function Workplace() {
       </div>
       {!viewOnly && !beside && <Board />}
       <RenderDialog />
+      <CompareDialog />
       <CameraDialog />
       <TrackedDialog />
       <Palette />

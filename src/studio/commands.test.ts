@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { checkShot } from '../acts'
+import { checkShot, layerOf } from '../acts'
 import { demoShot } from '../acts/testing/shots'
 import { problemText, type Shot } from '../shot'
 import { add } from './adding'
@@ -24,6 +24,7 @@ import {
 import { newMask, newShot } from './create'
 import { COMPANION_S, duplicateElement } from './duplicate'
 import { byNumber, importFiles } from './importing'
+import { addLayer, putIntoLayer } from './layers'
 import { edit, loadStudio, redoStep, select, setPlayhead, shotNow, studio, undoStep, watchShot } from './store'
 
 const said = vi.hoisted(() => vi.fn<(text: string, problem?: boolean) => void>())
@@ -94,6 +95,32 @@ describe('adding', () => {
     sound()
     removeElement('anvil')
     expect(shotNow().glows[1].follows).toBeNull()
+    sound()
+  })
+  it('a layer takes elements in and gives them back to the picture when it goes', () => {
+    const id = addLayer() as string
+    sound()
+    expect(shotNow().layers.map((l) => l.name)).toEqual(['Picture', 'Layer'])
+    putIntoLayer('sparks', id)
+    putIntoLayer('anvil', 'new')
+    sound()
+    expect(shotNow().layers.map((l) => l.name)).toEqual(['Picture', 'Layer', 'Layer 2'])
+    expect(layerOf(shotNow(), shotNow().systems[0])).toBe(id)
+    expect(layerOf(shotNow(), shotNow().objects[0])).toBe(shotNow().layers[2].id)
+    // A copy stays in it; what has no picture stays out.
+    duplicateElement('sparks')
+    expect(shotNow().systems[1].layer).toBe(id)
+    putIntoLayer('camera', id)
+    sound()
+    removeElement(id)
+    sound()
+    expect(shotNow().systems.map((x) => layerOf(shotNow(), x))).toEqual(['picture', 'picture'])
+    removeElement('picture')
+    expect(shotNow().layers).toHaveLength(2)
+    expect(said.mock.lastCall?.[0]).toMatch(/^The picture’s layer stays/)
+    for (let i = shotNow().layers.length; i < 16; i++) addLayer()
+    expect(addLayer()).toBeNull()
+    expect(said.mock.lastCall?.[0]).toMatch(/^A shot has at most 16 layers/)
     sound()
   })
   it('names are never the same twice', () => {

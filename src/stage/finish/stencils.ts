@@ -3,6 +3,7 @@ import { actOfSort, type FinishView, Reader } from '../../acts'
 import { type LayerDoc, type Shot, sampleNumber } from '../../shot'
 import type { Masks } from '../masks'
 import type { Objects } from '../objects'
+import { renderSilhouette } from '../someObjects'
 import { type Finishing, lightTarget } from './picture'
 
 /** Pictures of what layers are cut by, white where they are seen. */
@@ -41,7 +42,7 @@ export class Stencils {
         const object = shot.objects.find((o) => o.id === layer.cutObject)
         if (!object) return null
         const { sharp } = this.target(layer.id, width, height, 4)
-        this.objects.renderSilhouette(r, camera, object.id, this.white, sharp)
+        renderSilhouette(r, this.objects, camera, object.id, this.white, sharp)
         return this.soft(r, layer, sharp.texture, view)
       }
       case 'layer': {

@@ -1,5 +1,5 @@
 'use client'
-import { Download, Play, Square, Trash2 } from 'lucide-react'
+import { Download, Play, Square, SquareSplitHorizontal, Trash2 } from 'lucide-react'
 import { useCallback, useEffect, useState } from 'react'
 import { api, type Job, messageOf, type RenderSettings } from '../api'
 import { setStudio, useStudio } from '../store'
@@ -129,6 +129,11 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
                 <Download size={13} strokeWidth={1.5} /> {FORMAT_NAMES[k]} ZIP
               </a>
             ))}
+        {j.done > 0 && (
+          <IconButton name="Compare with another render" onClick={() => setStudio({ compared: j.id })}>
+            <SquareSplitHorizontal size={13} strokeWidth={1.5} />
+          </IconButton>
+        )}
         {busy ? (
           <IconButton
             name="Stop this render"

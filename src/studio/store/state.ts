@@ -76,6 +76,8 @@ export interface LayoutState {
   beside: boolean
   boardWidth: number
   viewOnly: boolean
+  /** A render that is compared with another. */
+  compared: string | null
   dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | 'shot' | 'tracked' | null
   /** A table of a camera that was brought in and waits to be taken. */
   cameraTable: { name: string; table: NumberTable } | null
@@ -143,6 +145,7 @@ const layout: LayoutState = {
   beside: false,
   boardWidth: 372,
   viewOnly: false,
+  compared: null,
   dialog: null,
   cameraTable: null,
 }
