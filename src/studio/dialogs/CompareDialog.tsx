@@ -44,12 +44,14 @@ function Wipe({ first }: { first: string }) {
       <div className="flex items-center gap-2">
         <span className="min-w-0 flex-1 truncate">Left: {nameOf(a)}</span>
         <span className="text-moss">Right:</span>
-        <Select
-          label="The other render"
-          value={b.id}
-          options={others.map((j) => ({ value: j.id, label: nameOf(j) }))}
-          onChange={setOther}
-        />
+        <span className="w-72 shrink-0">
+          <Select
+            label="The other render"
+            value={b.id}
+            options={others.map((j) => ({ value: j.id, label: nameOf(j) }))}
+            onChange={setOther}
+          />
+        </span>
       </div>
       <div
         className="relative touch-none select-none overflow-hidden bg-black"
