@@ -1,6 +1,7 @@
 // What the page, the simulation worker and the stage worker say to each other.
 
 export type { Pose } from '../shot'
+export { PASS_NAMES, type PassName, type Wanted } from './outputs'
 export type {
   Air,
   Answer,

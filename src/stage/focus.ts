@@ -1,21 +1,37 @@
 import * as THREE from 'three'
 import { Pass } from './passes'
+import { Recent } from './recent'
+import { lightTarget } from './targets'
 
-/** Radius in full pixels of the circle that what is at a depth becomes, of the lens in `lens`; what is behind everything has `behind` of it. */
-const CIRCLE = `
+/**
+ * Of each pixel of the picture the radius of the circle that it becomes, in pixels; one over its depth (1/m); and whether its light is its own: where
+ * an edge is smoothed, light of what is nearer is in it. What lies behind everything has `behind` of its circle.
+ */
+const CIRCLES = `
 precision highp float; precision highp int;
-in vec2 uv;
+in vec2 uv; out vec4 colour;
 uniform highp sampler2D depth; uniform vec2 nearFar; uniform vec2 lens; uniform float behind; uniform float most;
-float depthAt(vec2 p) { float d = textureLod(depth, p, 0.0).r; return d >= 1.0 ? 1e9 : nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x)); }
-float circleOf(float far) { return far > 1e8 ? min(most, lens.x * lens.y * behind) : min(most, lens.x * abs(lens.y - 1.0 / far)); }`
+float nearness(ivec2 p) {
+  float d = texelFetch(depth, clamp(p, ivec2(0), textureSize(depth, 0) - 1), 0).r;
+  return d >= 1.0 ? 0.0 : (nearFar.y - d * (nearFar.y - nearFar.x)) / (nearFar.x * nearFar.y);
+}
+void main() {
+  ivec2 p = ivec2(gl_FragCoord.xy);
+  float here = nearness(p);
+  float beside = max(max(nearness(p + ivec2(1, 0)), nearness(p - ivec2(1, 0))), max(nearness(p + ivec2(0, 1)), nearness(p - ivec2(0, 1))));
+  float circle = lens.x * abs(lens.y - here) * (here > 0.0 ? 1.0 : behind);
+  colour = vec4(min(most, circle), here, beside > here * 1.05 + 1e-4 ? 0.0 : 1.0, 1.0);
+}`
 /** Pixels of the picture along a side of a tile. */
 const TILE = 16
-const TILES = `${CIRCLE}
-out vec4 colour;
+const TILES = `
+precision highp float; precision highp int;
+in vec2 uv; out vec4 colour;
+uniform sampler2D circles;
 void main() {
-  vec2 size = vec2(textureSize(depth, 0)), from = floor(gl_FragCoord.xy) * ${TILE}.0;
+  ivec2 from = ivec2(gl_FragCoord.xy) * ${TILE}, last = textureSize(circles, 0) - 1;
   float widest = 0.0;
-  for (int i = 0; i < 64; i++) widest = max(widest, circleOf(depthAt((from + 1.0 + 2.0 * vec2(float(i & 7), float(i >> 3))) / size)));
+  for (int i = 0; i < 64; i++) widest = max(widest, texelFetch(circles, min(from + 1 + 2 * ivec2(i & 7, i >> 3), last), 0).r);
   colour = vec4(widest);
 }`
 const AROUND = `
@@ -36,41 +52,43 @@ void main() {
  * The mean of what lies in the circle, at half the picture's size. What is nearer than a pixel lies over it, each place as much as its own circle is
  * spread; what is as far or farther is blurred only as far as the pixel itself, so that what is sharp keeps its edge before what is not.
  */
-const GATHER = `${CIRCLE}
-layout(location = 0) out vec4 colour; layout(location = 1) out vec4 mixed;
-uniform sampler2D source; uniform sampler2D tiles;
+const GATHER = `
+precision highp float; precision highp int;
+in vec2 uv; layout(location = 0) out vec4 colour; layout(location = 1) out vec4 mixed;
+uniform sampler2D source; uniform sampler2D circles; uniform sampler2D tiles;
 void main() {
   vec2 size = vec2(textureSize(source, 0));
   ivec2 last = ivec2(size) - 1;
-  // Light and depth of the same pixel: between two the light of one would get the depth of the other.
-  #define LIGHT(p) texelFetch(source, clamp(ivec2((p) * size), ivec2(0), last), 0)
-  float far = depthAt(uv), own = circleOf(far), reach = texture(tiles, uv).r;
-  vec4 here = LIGHT(uv);
+  // Light and circle of the same pixel: between two the light of one would get the circle of the other.
+  #define AT(of, p) texelFetch(of, clamp(ivec2((p) * size), ivec2(0), last), 0)
+  vec4 own = AT(circles, uv);
+  float reach = texture(tiles, uv).r;
   colour = mixed = vec4(0.0);
   if (reach < 0.6) return;
   int n = int(clamp(reach * reach * 0.6, 12.0, 72.0));
-  vec4 back = here, front = vec4(0.0);
-  float backs = 1.0, cover = 0.0, each = reach * reach / float(n);
+  // Its own light counts for little where it is not its own.
+  float backs = mix(0.01, 1.0, own.z);
+  vec4 back = AT(source, uv) * backs, front = vec4(0.0);
+  float cover = 0.0, each = reach * reach / float(n);
   for (int i = 0; i < 72; i++) {
     if (i >= n) break;
     // A spiral that fills the disc evenly (Vogel 1979).
     float r = reach * sqrt((float(i) + 0.5) / float(n)), a = float(i) * 2.399963;
     vec2 at = uv + r * vec2(cos(a), sin(a)) / size;
-    float there = depthAt(at), circle = circleOf(there);
-    vec4 c = LIGHT(at);
-    if (there < far * 0.98 && circle > own * 0.5 + 0.7) {
-      float w = clamp((circle - r) / max(1.0, 0.15 * circle) + 0.5, 0.0, 1.0) * each / max(circle * circle, 1.0);
-      front += c * w;
+    vec4 there = AT(circles, at);
+    if (there.y > own.y * 1.02 + 1e-4 && there.x > 0.7) {
+      float w = clamp((there.x - r) / max(1.0, 0.15 * there.x) + 0.5, 0.0, 1.0) * each / max(there.x * there.x, 1.0);
+      front += AT(source, at) * w;
       cover += w;
     } else {
-      float least = min(circle, own), w = clamp((least - r) / max(1.0, 0.15 * least) + 0.5, 0.0, 1.0);
-      back += c * w;
+      float least = min(there.x, own.x), w = there.z * clamp((least - r) / max(1.0, 0.15 * least) + 0.5, 0.0, 1.0);
+      back += AT(source, at) * w;
       backs += w;
     }
   }
   float over = clamp(cover, 0.0, 1.0);
   // Over the sharp picture: what is behind as far as this pixel is blurred itself, and what is before it; premultiplied by how much that is.
-  float soft = smoothstep(0.4, 1.6, own);
+  float soft = smoothstep(0.4, 1.6, own.x);
   mixed = vec4(1.0 - (1.0 - soft) * (1.0 - over));
   colour = (back / backs) * (soft * (1.0 - over)) + (cover > 0.0 ? front / cover * over : vec4(0.0));
 }`
@@ -106,33 +124,27 @@ void main() { colour = vec4(0.0, 0.0, 0.0, texture(mixing, uv).r); }`
 
 /** No circle is wider than this share of the picture's height: what is, is cut there. */
 const WIDEST = 0.04
-const half = (width: number, height: number, count: number) =>
-  new THREE.WebGLRenderTarget(width, height, {
-    ...{ count, type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter },
-  })
+/** Of picture: a preview, the sharp one, and one more. */
+const KEPT_SIZES = 3
 interface Made {
+  circles: THREE.WebGLRenderTarget
   tiles: THREE.WebGLRenderTarget
   around: THREE.WebGLRenderTarget
   gathered: THREE.WebGLRenderTarget
   filled: THREE.WebGLRenderTarget
 }
-/** Depth of field of objects in one look: their picture blurred by their depths (after Potmesil and Chakravarty 1981). Quick, and exact nowhere but in its widths. */
+/** Depth of field of objects in one look: their picture blurred by their depths (after Potmesil and Chakravarty 1981). Quick; made at half the size, so its edges are two or three pixels wider than the lens's. */
 export class Focus {
-  private tiles = new Pass(TILES, { depth: null, nearFar: new THREE.Vector2(), lens: new THREE.Vector2(), behind: 1, most: 1 })
+  private circles = new Pass(CIRCLES, { depth: null, nearFar: new THREE.Vector2(), lens: new THREE.Vector2(), behind: 1, most: 1 })
+  private tiles = new Pass(TILES, { circles: null })
   private around = new Pass(AROUND, { tiles: null, reach: 1 })
-  private gather = new Pass(GATHER, {
-    depth: null,
-    nearFar: new THREE.Vector2(),
-    lens: new THREE.Vector2(),
-    behind: 1,
-    most: 1,
-    source: null,
-    tiles: null,
-  })
+  private gather = new Pass(GATHER, { source: null, circles: null, tiles: null })
   private fill = new Pass(FILL, { source: null, mixing: null, tiles: null })
   private keep = new Pass(KEEP, { mixing: null }, THREE.CustomBlending)
   private show = new Pass(SHOW, { blurred: null }, THREE.CustomBlending)
-  private made = new Map<string, Made>()
+  private made = new Recent<Made>(KEPT_SIZES, (m) => {
+    for (const t of Object.values(m)) t.dispose()
+  })
 
   constructor() {
     const [a, b] = [this.keep.material, this.show.material]
@@ -151,16 +163,15 @@ export class Focus {
   ): void {
     const { width, height } = target
     const m = this.of(width, height)
-    const common = {
-      depth: still.depthTexture,
-      nearFar: new THREE.Vector2(camera.near, camera.far),
-      lens: new THREE.Vector2(...lens),
-      behind: behind ? 1 : 0,
-      most: WIDEST * height,
-    }
-    this.tiles.set(common).run(r, m.tiles)
-    this.around.set({ tiles: m.tiles.texture, reach: Math.ceil((WIDEST * height) / TILE) + 1 }).run(r, m.around)
-    this.gather.set({ ...common, source: still.texture, tiles: m.around.texture }).run(r, m.gathered)
+    const most = WIDEST * height
+    const nearFar = new THREE.Vector2(camera.near, camera.far)
+    this.circles
+      .set({ depth: still.depthTexture, nearFar, lens: new THREE.Vector2(...lens), behind: behind ? 1 : 0, most })
+      .run(r, m.circles)
+    const circles = m.circles.texture
+    this.tiles.set({ circles }).run(r, m.tiles)
+    this.around.set({ tiles: m.tiles.texture, reach: Math.ceil(most / TILE) + 1 }).run(r, m.around)
+    this.gather.set({ source: still.texture, circles, tiles: m.around.texture }).run(r, m.gathered)
     const [colour, mixing] = m.gathered.textures
     this.fill.set({ source: colour, mixing, tiles: m.around.texture }).run(r, m.filled)
     const [blurred, filled] = m.filled.textures
@@ -168,23 +179,15 @@ export class Focus {
     this.show.set({ blurred }).run(r, target)
   }
   private of(width: number, height: number): Made {
-    const key = `${width}x${height}`
-    let m = this.made.get(key)
-    this.made.delete(key)
     const [tw, th] = [Math.ceil(width / TILE), Math.ceil(height / TILE)]
     const [w, h] = [Math.ceil(width / 2), Math.ceil(height / 2)]
-    m ??= { tiles: half(tw, th, 1), around: half(tw, th, 1), gathered: half(w, h, 2), filled: half(w, h, 2) }
-    this.made.set(key, m)
-    for (const [old, t] of this.made) {
-      if (this.made.size <= 3) break
-      this.made.delete(old)
-      for (const x of Object.values(t)) x.dispose()
-    }
-    return m
+    return this.made.of(`${width}x${height}`, () => ({
+      circles: lightTarget(width, height),
+      ...{ tiles: lightTarget(tw, th), around: lightTarget(tw, th), gathered: lightTarget(w, h, 2), filled: lightTarget(w, h, 2) },
+    }))
   }
   dispose(): void {
-    for (const m of this.made.values()) for (const t of Object.values(m)) t.dispose()
-    this.made.clear()
-    for (const p of [this.tiles, this.around, this.gather, this.fill, this.keep, this.show]) p.dispose()
+    this.made.dispose()
+    for (const p of [this.circles, this.tiles, this.around, this.gather, this.fill, this.keep, this.show]) p.dispose()
   }
 }

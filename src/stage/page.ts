@@ -3,10 +3,11 @@ import type { Frame, Mesh } from '../engine'
 import { unpack } from '../formats/pack'
 import { browserKernels } from '../machines/browser'
 import { WORLD_BYTES } from '../machines/instantiate'
+import type { Wanted } from '../protocol'
 import type { Shot } from '../shot'
 import { timeOf } from '../shot'
 import { shotPose } from './camera'
-import { Stage, type Wanted } from './stage'
+import { Stage } from './stage'
 
 // The page on which frames are drawn for files, in a headless browser. It fetches what it needs from the small server that
 // opened it and sends pixels back; it decides nothing.

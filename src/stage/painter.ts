@@ -86,6 +86,8 @@ export class Painter {
   /** What of the objects each target holds. */
   private drawn = new WeakMap<THREE.WebGLRenderTarget, string>()
   private now!: Painted
+  /** Whether a picture of light lit the last one from all around. */
+  around = false
   /** The layers of all that have one. */
   private layerOf: ReadonlyMap<string, string> = new Map()
   /** Whether objects or bodies of particles are in layers beside the picture. */
@@ -187,6 +189,7 @@ export class Painter {
     const { shot, meshes } = this.now
     const { t, width, height, transparent } = p
     const behind = this.backdrop.set(r, scene, { shot, meshes, t, width, height, transparent, through: !!p.through })
+    this.around = behind.around
     const moved = this.objects.place(t, shot.lights, { editing: p.editing, around: behind.around, camera: this.camera })
     for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true

@@ -1,14 +1,14 @@
 import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
-import type { BrushHit, PortraitView, Pose } from '../protocol'
+import type { BrushHit, PassName, PortraitView, Pose, Wanted } from '../protocol'
 import { type LayerDoc, looksOfPose, type Shot } from '../shot'
 import { shownOf } from './adapt'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
 import type { Drawer } from './drawer'
 import { drawerOf } from './drawers'
-import { Finishing, lightTarget, oversOf } from './finish/picture'
+import { Finishing, oversOf } from './finish/picture'
 import { Stencils } from './finish/stencils'
 import { finishView } from './finish/view'
 import type { GasShade } from './gasShadow'
@@ -19,22 +19,11 @@ import { Painter, type Picture } from './painter'
 import { brushOn, elementAt } from './picking'
 import { portraitOf } from './portrait'
 import { askAll, SoftShade } from './softShade'
+import { lightTarget } from './targets'
 
 export type { Picture }
 
-/** What beside the picture may be asked for. */
-export const PASSES = ['layers', 'unfinished', 'depth', 'normal', 'motion', 'id', 'masks'] as const
-export type PassName = (typeof PASSES)[number]
 const SURFACES: readonly PassName[] = ['depth', 'normal', 'motion', 'id', 'masks']
-export interface Wanted {
-  /** 8-bit screen values, RGBA with straight alpha. */
-  screen: boolean
-  /** The same as numbers from 0 to 1, for 16 bits. */
-  deep: boolean
-  /** Light with premultiplied alpha. */
-  light: boolean
-  passes: readonly PassName[]
-}
 /** By name, the top row first: `screen`, `deep`, `light`, `unfinished`, `layer ID` with four values a pixel, `normal` three, `motion` two, `depth`, `id`, `mask ID` one. */
 export type Outputs = Record<string, Uint8Array | Float32Array | Uint32Array>
 /** Rows the other way round. */
@@ -195,15 +184,7 @@ export class Stage {
     }
   }
   private readLight(width: number, height: number, draw: (to: THREE.WebGLRenderTarget) => void): Float32Array {
-    const to = new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false })
-    try {
-      draw(to)
-      const upside = new Float32Array(width * height * 4)
-      this.renderer.readRenderTargetPixels(to, 0, 0, width, height, upside)
-      return turned(upside, width * 4, height)
-    } finally {
-      to.dispose()
-    }
+    return this.readRows(width, height, THREE.FloatType, new Float32Array(width * height * 4), draw)
   }
   /** Everything that files are made of, of one picture, gathered through the open lens and shutter. */
   outputs(p: Picture, want: Wanted): Outputs {
@@ -218,6 +199,8 @@ export class Stage {
       made = this.composed(many > 1 ? { ...p, lens: k } : p)
       if (!want.passes.includes('layers')) continue
       for (const [id, texture] of finishing.pictures) {
+        // Nothing lies over it: the picture itself, which is gathered already.
+        if (texture === made?.light) continue
         const to = layers.get(id) ?? lightTarget(width, height)
         layers.set(id, to)
         finishing.run(r, texture, [], to)
@@ -235,6 +218,8 @@ export class Stage {
       )
     if (want.light) out.light = this.readLight(width, height, (to) => finishing.finished(r, light, layer, view, p.transparent, to))
     if (want.passes.includes('unfinished')) out.unfinished = this.readLight(width, height, (to) => finishing.run(r, light, [], to))
+    if (want.passes.includes('layers') && !layers.has(layer.id))
+      out[`layer ${layer.id}`] = this.readLight(width, height, (to) => finishing.run(r, light, [], to))
     for (const [id, from] of layers) {
       out[`layer ${id}`] = this.readLight(width, height, (to) => finishing.run(r, from.texture, [], to))
       from.dispose()
@@ -256,7 +241,7 @@ export class Stage {
     const next = seenAt(then, p.through ? shotPose(shot, then) : p.pose)
     const now = seenAt(p.t, p.pose)
     const place = (t: number) =>
-      void objects.place(t, litShot(shot, t, this.meshes, this.frame?.parts ?? []).lights, { around: false, camera })
+      void objects.place(t, litShot(shot, t, this.meshes, this.frame?.parts ?? []).lights, { around: this.painter.around, camera })
     const all = this.geometry.surfaces(r, objects, { shot, camera, now, later: next, place, size })
     const out: Outputs = {}
     for (const name of ['depth', 'normal', 'motion', 'id'] as const) if (passes.includes(name)) out[name] = all[name]
@@ -287,14 +272,6 @@ export class Stage {
   read(p: Picture): Uint8Array {
     return this.readBack(p.width, p.height, (to) => this.draw(p, to))
   }
-  /** The same as the camera's open lens draws it: from all places of it. */
-  readThroughLens(p: Picture): Uint8Array {
-    const many = looksOfPose(p.pose)
-    if (many < 2) return this.read(p)
-    return this.readBack(p.width, p.height, (to) => {
-      for (let lens = 0; lens < many; lens++) this.draw({ ...p, lens }, to)
-    })
-  }
   /** One object alone, small, on nothing, as a column of the board sees it; null when it has no geometry. */
   portrait(element: string, view: PortraitView, region: string | null, width: number, height: number): Uint8Array | null {
     const { shot, meshes, frame, objects, renderer: r } = this
@@ -315,10 +292,19 @@ export class Stage {
     }
   }
   private readBack(width: number, height: number, draw: (to: THREE.WebGLRenderTarget) => void): Uint8Array {
-    const to = new THREE.WebGLRenderTarget(width, height, { type: THREE.UnsignedByteType, depthBuffer: false })
+    return this.readRows(width, height, THREE.UnsignedByteType, new Uint8Array(width * height * 4), draw)
+  }
+  /** What is drawn into a target of a type, the top row first. */
+  private readRows<A extends Uint8Array | Float32Array>(
+    width: number,
+    height: number,
+    type: THREE.TextureDataType,
+    upside: A,
+    draw: (to: THREE.WebGLRenderTarget) => void,
+  ): A {
+    const to = new THREE.WebGLRenderTarget(width, height, { type, depthBuffer: false })
     try {
       draw(to)
-      const upside = new Uint8Array(width * height * 4)
       this.renderer.readRenderTargetPixels(to, 0, 0, width, height, upside)
       return turned(upside, width * 4, height)
     } finally {

@@ -1,8 +1,9 @@
 import * as THREE from 'three'
+import { Recent } from './recent'
 
 /** Pixels along a side of a block of which it is known whether it is covered. */
 export const BLOCK = 16
-/** Sizes of picture that are kept: the View goes to and fro between a preview and the sharp picture, there may be two of it, and making targets costs more than drawing. */
+/** Sizes of picture that are kept: a preview and the sharp picture, of two views. */
 const KEPT_SIZES = 4
 interface Made {
   target: THREE.WebGLRenderTarget
@@ -12,6 +13,11 @@ interface Made {
    */
   still: THREE.WebGLRenderTarget
 }
+/** For light: halves, smooth between pixels, without depth. */
+export const lightTarget = (width: number, height: number, count = 1): THREE.WebGLRenderTarget =>
+  new THREE.WebGLRenderTarget(width, height, {
+    ...{ count, type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter },
+  })
 const withDepth = (width: number, height: number, options: THREE.RenderTargetOptions) =>
   new THREE.WebGLRenderTarget(width, height, {
     type: THREE.HalfFloatType,
@@ -25,27 +31,19 @@ const drop = (t: THREE.WebGLRenderTarget | null) => {
 
 /** The render targets of a stage. */
 export class Targets {
-  private made = new Map<string, Made>()
+  private made = new Recent<Made>(KEPT_SIZES, ({ target, still }) => {
+    drop(target)
+    drop(still)
+  })
   private layers: THREE.WebGLRenderTarget | null = null
 
   /** `samples`: per pixel at the edges of objects; `second`: of another view, whose objects stay beside those of the first. */
   of(width: number, height: number, samples: number, second = false): Made {
     const key = `${width}x${height}x${samples}${second ? ' second' : ''}`
-    let made = this.made.get(key)
-    this.made.delete(key)
-    const smooth = { samples, magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter } as const
-    made ??= {
+    return this.made.of(key, () => ({
       target: withDepth(width, height, { magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter }),
-      still: withDepth(width, height, smooth),
-    }
-    this.made.set(key, made)
-    for (const [old, t] of this.made) {
-      if (this.made.size <= KEPT_SIZES) break
-      this.made.delete(old)
-      drop(t.target)
-      drop(t.still)
-    }
-    return made
+      still: withDepth(width, height, { samples, magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter }),
+    }))
   }
   /** One for what is composed before it goes over the picture. */
   layer(width: number, height: number): THREE.WebGLRenderTarget {
@@ -77,11 +75,7 @@ export class Targets {
   }
   private blocks: THREE.WebGLRenderTarget | null = null
   dispose(): void {
-    for (const t of this.made.values()) {
-      drop(t.target)
-      drop(t.still)
-    }
-    this.made.clear()
+    this.made.dispose()
     drop(this.layers)
     this.layers = null
     this.blocks?.dispose()

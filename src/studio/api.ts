@@ -1,3 +1,4 @@
+import type { PassName } from '../protocol'
 import type { Shot } from '../shot'
 
 /** What the server refused, and its message. */
@@ -52,7 +53,6 @@ export interface LoadedShot {
   saved: string
   doc: Shot
 }
-export type RenderPass = 'layers' | 'unfinished' | 'depth' | 'normal' | 'motion' | 'id' | 'masks'
 export interface RenderSettings {
   first: number
   last: number
@@ -64,7 +64,7 @@ export interface RenderSettings {
   every: number
   /** Of EXR files: how light is stored, and what they hold beside the picture. */
   exrType: 'half' | 'float'
-  passes: RenderPass[]
+  passes: PassName[]
   /** Minutes that one frame may take before the render is given up. */
   frameMinutes: number
 }

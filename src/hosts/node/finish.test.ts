@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { actsOfSort } from '../../acts'
-import { primitive, thing } from '../../acts/testing/things'
-import { type ActDoc, defaultsOf, type ObjectDoc, type Vec3 } from '../../shot'
+import type { ActDoc, ObjectDoc, Vec3 } from '../../shot'
+import { act, card, dark, straight } from './testing/cards'
 import { Pictures, pixels } from './testing/pictures'
 
 let pictures: Pictures
@@ -10,20 +10,10 @@ beforeAll(async () => {
 })
 afterAll(() => pictures.close())
 
-/** Of a byte of a picture with a straight curve. */
-const linear = (byte: number): number => (byte <= 10 ? byte / 255 / 12.92 : ((byte / 255 + 0.055) / 1.055) ** 2.4)
 const ACTS = actsOfSort('finish')
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc => {
-  const found = ACTS.find((a) => a.kind === kind)
-  if (!found) throw new Error(`no finish ${kind}`)
-  return { id: kind, kind, seed: 3, ...defaultsOf(found.params), ...values } as ActDoc
-}
 /** As it is up to white. */
 const STRAIGHT = act('tone', { curve: 'straight' })
-const shining = (id: string, place: Vec3, width: number, glow: Vec3): ObjectDoc => {
-  const o = thing(id, { shape: primitive('box', { width, height: width, depth: 0.01 }), place })
-  return { ...o, material: { ...o.material, colour: [0, 0, 0], roughness: 1, metal: 0, glow } }
-}
+const shining = (id: string, place: Vec3, width: number, glow: Vec3): ObjectDoc => card(id, place, [width, width], glow)
 interface Scene {
   finish: ActDoc[]
   objects?: ObjectDoc[]
@@ -39,22 +29,20 @@ const THREE_CARDS = [
 /** Cards that shine in the dark, seen from 5 m, where the picture is 4 m wide. */
 async function drawn({ finish, objects = THREE_CARDS, size: [width, height] = [192, 108], transparent = false, frame = 2 }: Scene) {
   const renderer = await pictures.shown((s) => {
-    Object.assign(s, { systems: [], forces: [], lights: [], glows: [], objects })
+    dark(s, objects)
     s.layers[0].finish = finish
-    s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0] }
-    s.cameras[0] = { ...s.cameras[0], place: [0, 0, 5], aim: [0, 0, 0], lens: 45 }
   })
   const { data, channels } = pixels((await renderer.render(frame, { width, height, transparent })).png)
   const at = (x: number, y: number): number[] => [...data.subarray((y * width + x) * channels, (y * width + x) * channels + channels)]
   /** Linear light of a channel where a place of the shot's plane through its middle is. */
   const light = (x: number, y: number, channel = 1): number =>
-    linear(at(Math.floor((0.5 + x / 4) * width), Math.floor((0.5 - (y * 16) / 9 / 4) * height))[channel])
+    straight(at(Math.floor((0.5 + x / 4) * width), Math.floor((0.5 - (y * 16) / 9 / 4) * height))[channel])
   /** All light of the picture, and where its middle and its spread across are, in pixels. */
   const sums = () => {
     let [all, mx, xx] = [0, 0, 0]
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
-        const l = linear(at(x, y)[1])
+        const l = straight(at(x, y)[1])
         all += l
         mx += l * x
         xx += l * x * x

@@ -1,5 +1,6 @@
 import { type ExrChannel, rgbaChannels, writeExr } from '../../formats/image/exrWriter'
 import { writePng, writePng16 } from '../../formats/image/png'
+import type { PassName, Wanted } from '../../protocol'
 import type { Shot } from '../../shot'
 
 /** What files a frame becomes. */
@@ -11,11 +12,9 @@ export interface FrameFormats {
   exrType: 'half' | 'float'
   passes: readonly PassName[]
 }
-export const PASS_NAMES = ['layers', 'unfinished', 'depth', 'normal', 'motion', 'id', 'masks'] as const
-export type PassName = (typeof PASS_NAMES)[number]
 
 /** What the page is asked for. */
-export const wantedFor = (f: FrameFormats) => ({ screen: f.png, deep: f.png16, light: f.exr, passes: f.exr ? f.passes : [] })
+export const wantedFor = (f: FrameFormats): Wanted => ({ screen: f.png, deep: f.png16, light: f.exr, passes: f.exr ? f.passes : [] })
 
 /** A name that channels can have: those of files are plain letters, and a point parts layer and channel. */
 const plain = (name: string): string =>

@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { actOf, LAYER_PARAMS, MASK_PARAMS } from '../../acts'
-import { primitive, thing } from '../../acts/testing/things'
-import { type ActDoc, defaultsOf, type LayerDoc, type MaskDoc, type ObjectDoc, type Shot, type Vec3 } from '../../shot'
+import { MASK_PARAMS } from '../../acts'
+import { thing } from '../../acts/testing/things'
+import { defaultsOf, type LayerDoc, type MaskDoc, type ObjectDoc, type Shot } from '../../shot'
+import { act, card, dark, layer, straight } from './testing/cards'
 import { Pictures, pixels } from './testing/pictures'
 
 let pictures: Pictures
@@ -11,40 +12,25 @@ beforeAll(async () => {
 afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [192, 108]
-/** Of a byte of a picture with a straight curve. */
-const linear = (byte: number): number => (byte <= 10 ? byte / 255 / 12.92 : ((byte / 255 + 0.055) / 1.055) ** 2.4)
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc =>
-  ({ id: kind, kind, seed: 3, ...defaultsOf(actOf(kind).params), ...values }) as ActDoc
-const layer = (id: string, values: Partial<LayerDoc> = {}): LayerDoc => ({
-  ...(defaultsOf(LAYER_PARAMS) as unknown as LayerDoc),
-  ...{ id, name: id, seed: 1, finish: [] },
-  ...values,
-})
-const card = (id: string, place: Vec3, width: number, glow: Vec3, values: Partial<ObjectDoc> = {}): ObjectDoc => {
-  const o = thing(id, { shape: primitive('box', { width, height: width, depth: 0.01 }), place, ...values })
-  return { ...o, material: { ...o.material, colour: [0, 0, 0], roughness: 1, metal: 0, glow } }
-}
 /** Cards that shine in the dark, seen from 5 m, where the picture is 4 m wide. */
 async function drawn(objects: ObjectDoc[], layers: LayerDoc[], change: (s: Shot) => void = () => {}, transparent = false, frame = 2) {
   const renderer = await pictures.shown((s) => {
-    Object.assign(s, { systems: [], forces: [], lights: [], glows: [], masks: [], objects })
-    s.layers = [{ ...layer('picture'), finish: [act('tone', { curve: 'straight' })] }, ...layers]
-    s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0] }
-    s.cameras[0] = { ...s.cameras[0], place: [0, 0, 5], aim: [0, 0, 0], lens: 45 }
+    dark(s, objects)
+    s.layers.push(...layers)
     change(s)
   })
   const { data, channels } = pixels((await renderer.render(frame, { width: WIDTH, height: HEIGHT, transparent })).png)
   /** Linear light where a place of the shot's plane through its middle is. */
   const light = (x: number, y: number): number[] => {
     const i = (Math.floor((0.5 - (y * 16) / 9 / 4) * HEIGHT) * WIDTH + Math.floor((0.5 + x / 4) * WIDTH)) * channels
-    return [...data.subarray(i, i + 3)].map(linear)
+    return [...data.subarray(i, i + 3)].map(straight)
   }
   return { light, data, channels }
 }
 const near = (a: number[], b: number[]) => a.forEach((v, i) => void expect(Math.abs(v - b[i]), `${a} for ${b}`).toBeLessThan(0.012))
 
-const back = card('back', [0, 0, -1], 2.4, [0.4, 0.2, 0.1])
-const front = card('front', [0.3, 0, 0], 1, [0.1, 0.3, 0.5], { layer: 'over' })
+const back = card('back', [0, 0, -1], [2.4, 2.4], [0.4, 0.2, 0.1])
+const front = card('front', [0.3, 0, 0], [1, 1], [0.1, 0.3, 0.5], { layer: 'over' })
 describe('a layer', () => {
   it('joins what is behind by its blend and as much as its opacity says', async () => {
     const [b, f] = [
@@ -84,7 +70,7 @@ describe('a layer', () => {
     }
   })
   it('is hidden by the objects of others that are nearer, and hides those behind', async () => {
-    const nearer = card('nearer', [0.5, 0, 1], 0.4, [0.7, 0.7, 0.1])
+    const nearer = card('nearer', [0.5, 0, 1], [0.4, 0.4], [0.7, 0.7, 0.1])
     const { light } = await drawn([back, front, nearer], [layer('over')])
     near(light(0.5, 0), [0.7, 0.7, 0.1])
     near(light(0.05, 0), [0.1, 0.3, 0.5])
@@ -97,10 +83,10 @@ describe('a layer', () => {
   })
   it('lies at the depth of an element: what is nearer goes over it, what is farther under it', async () => {
     const anchor = thing('anchor', { place: [0, 0, 0] })
-    const light = card('light', [-0.3, 0, -0.5], 0.4, [9, 9, 9], { layer: 'over' })
+    const light = card('light', [-0.3, 0, -0.5], [0.4, 0.4], [9, 9, 9], { layer: 'over' })
     // Wide enough to reach the nearer card, in which it lies.
     const wash = layer('over', { lies: 'anchor', blend: 'add', finish: [act('soften', { radius: 25 })] })
-    const nearer = card('nearer', [0.6, 0, 1], 0.5, [0.3, 0.6, 0.1])
+    const nearer = card('nearer', [0.6, 0, 1], [0.5, 0.5], [0.3, 0.6, 0.1])
     const all = await drawn([back, light, nearer, anchor], [wash])
     const flat = await drawn([back, light, nearer, anchor], [{ ...wash, lies: null }])
     near(all.light(0.6, 0), [0.3, 0.6, 0.1])
@@ -137,13 +123,18 @@ describe('a layer', () => {
     await both({ cut: 'outline', cutMask: 'mask' }, [f, b])
     await both({ cut: 'outline', cutMask: 'mask', cutOutside: true }, [b, f])
     // It is not seen, and lies behind the wall.
-    const stencil = card('stencil', [0.15, 0, -3], 0.9, [1, 1, 1], { seen: false })
+    const stencil = card('stencil', [0.15, 0, -3], [0.9, 0.9], [1, 1, 1], { seen: false })
     await both({ cut: 'object', cutObject: 'stencil' }, [f, b], [stencil])
     await both(
       { cut: 'layer', cutLayer: 'picture' },
       [0.22, 0.22].map((m) => b.map((x, i) => (1 - m * 1.066) * x + m * 1.066 * f[i])),
     )
     await both({ cut: 'outline', cutMask: null }, [f, f])
+    // With a feather it is half seen at the edge, and what lies under it stays as it is.
+    const { light } = await drawn([back, front, stencil], [layer('over', { cut: 'object', cutObject: 'stencil', cutFeather: 12 })])
+    near(light(-0.9, 0.5), b)
+    const edge = light(0.15 + (0.45 * 5) / 8, 0)
+    for (const c of [0, 2]) expect(Math.abs((edge[c] - b[c]) / (f[c] - b[c]) - 0.5)).toBeLessThan(0.2)
   })
   it('of particles and glows as of objects', async () => {
     const only = (s: Shot) => {

@@ -1,8 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { actOf, LAYER_PARAMS } from '../../acts'
-import { primitive, thing } from '../../acts/testing/things'
-import { type ActDoc, defaultsOf, type LayerDoc, type ObjectDoc, type Shot, type Vec3 } from '../../shot'
-import { exrChannels, type PassName } from './frameFiles'
+import { thing } from '../../acts/testing/things'
+import type { PassName } from '../../protocol'
+import type { Shot } from '../../shot'
+import { exrChannels } from './frameFiles'
+import { act, along, card, dark, layer } from './testing/cards'
 import { Pictures } from './testing/pictures'
 
 let pictures: Pictures
@@ -12,30 +13,11 @@ beforeAll(async () => {
 afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [160, 90]
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc =>
-  ({ id: kind, kind, seed: 3, ...defaultsOf(actOf(kind).params), ...values }) as ActDoc
-const layer = (id: string, values: Partial<LayerDoc> = {}): LayerDoc => ({
-  ...(defaultsOf(LAYER_PARAMS) as unknown as LayerDoc),
-  ...{ id, name: id, seed: 1, finish: [] },
-  ...values,
-})
-const card = (id: string, place: unknown, width: number, glow: Vec3, values: Partial<ObjectDoc> = {}): ObjectDoc => {
-  const o = thing(id, { shape: primitive('box', { width, height: width, depth: 0.01 }), place: place as Vec3, ...values })
-  return { ...o, material: { ...o.material, colour: [0, 0, 0], roughness: 1, metal: 0, glow } }
-}
-const along = (from: number, to: number) => ({
-  keys: [
-    { t: 0, v: from, ease: 'linear' },
-    { t: 1, v: to, ease: 'linear' },
-  ],
-})
 /** Channels of an EXR file of a frame, by name. */
 async function channels(change: (s: Shot) => void, passes: PassName[], transparent = false, frame = 2) {
   const renderer = await pictures.shown((s) => {
-    Object.assign(s, { systems: [], forces: [], lights: [], glows: [], masks: [], objects: [] })
+    dark(s, [])
     s.layers = [layer('picture')]
-    s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0] }
-    s.cameras[0] = { ...s.cameras[0], place: [0, 0, 5], aim: [0, 0, 0], lens: 45 }
     change(s)
   })
   const { files } = await renderer.files(
@@ -44,11 +26,9 @@ async function channels(change: (s: Shot) => void, passes: PassName[], transpare
     { png: true, png16: true, exr: true, exrType: 'float', passes },
   )
   expect(files.map((f) => f.kind)).toEqual(['exr', 'png16', 'png'])
-  const wanted = { screen: false, deep: false, light: true, passes }
   // The same again, as what the file is made of.
-  const { got } = await (
-    renderer as unknown as { draw: (f: number, r: object, w: object) => Promise<{ got: Map<string, Uint8Array> }> }
-  ).draw(frame, { width: WIDTH, height: HEIGHT, transparent }, wanted)
+  const size = { width: WIDTH, height: HEIGHT, transparent }
+  const { got } = await renderer.outputs(frame, size, { screen: false, deep: false, light: true, passes })
   const shot = structuredClone(pictures.base)
   shot.layers = [layer('picture'), layer('over')]
   shot.objects = [thing('wall'), thing('ball')]
@@ -64,8 +44,8 @@ async function channels(change: (s: Shot) => void, passes: PassName[], transpare
     of(name)[Math.floor((0.5 - (y * 16) / 9 / 4) * HEIGHT) * WIDTH + Math.floor((0.5 + x / 4) * WIDTH)]
   return { of, at, names: list.map((c) => c.name) }
 }
-const wall = card('wall', [0, 0, -1], 3, [0.6, 0.3, 0.1])
-const ball = card('ball', [0.5, 0, 0], 1, [0.2, 0.9, 3], { layer: 'over' })
+const wall = card('wall', [0, 0, -1], [3, 3], [0.6, 0.3, 0.1])
+const ball = card('ball', [0.5, 0, 0], [1, 1], [0.2, 0.9, 3], { layer: 'over' })
 
 describe('passes', () => {
   it('of layers add up to the picture before its finishes, within a thousandth', async () => {
@@ -92,6 +72,39 @@ describe('passes', () => {
       }
     }
   })
+  it('of layers are gathered through an open shutter as the picture is, and are the picture where it has none', async () => {
+    const moving = { ...ball, place: [along(-6, 6), 0, 0] as typeof ball.place }
+    const open = (s: Shot) => {
+      s.objects = [wall, moving]
+      s.cameras[0] = { ...s.cameras[0], shutter: 180, shutterSamples: 5 }
+    }
+    const two = await channels(
+      (s) => {
+        open(s)
+        s.layers = [layer('picture'), layer('over')]
+      },
+      ['layers', 'unfinished'],
+      false,
+      12,
+    )
+    const [base, over, alpha, all] = ['layer picture.R', 'layer over.R', 'layer over.A', 'unfinished.R'].map(two.of)
+    // The wall is as bright everywhere behind the ball: so means can be laid over each other.
+    let most = 0
+    for (let i = 0; i < all.length; i++) most = Math.max(most, Math.abs(over[i] + base[i] * (1 - alpha[i]) - all[i]))
+    expect(most).toBeLessThan(2e-3)
+    expect([...alpha].some((a) => a > 0.1 && a < 0.9)).toBe(true)
+    const one = await channels(
+      (s) => {
+        open(s)
+        moving.layer = null
+        s.layers = [layer('picture')]
+      },
+      ['layers', 'unfinished'],
+      false,
+      12,
+    )
+    expect(one.of('layer picture.R')).toEqual(one.of('unfinished.R'))
+  })
   it('say how far surfaces are, which way they face, whose they are, and how much of a pixel they cover', async () => {
     const { at, of, names } = await channels(
       (s) => void (s.objects = [wall, { ...ball, layer: null, rotate: [0, 30, 0] }]),
@@ -113,7 +126,7 @@ describe('passes', () => {
     expect(names).toContain('R')
   })
   it('say how far a surface goes until the next frame, in pixels, with the camera as with the object', async () => {
-    const moves = (s: Shot) => void (s.objects = [card('wall', [along(-6, 6), 0, 0], 1, [1, 1, 1])])
+    const moves = (s: Shot) => void (s.objects = [card('wall', [along(-6, 6), 0, 0], [1, 1], [1, 1, 1])])
     const frame = 12
     const object = await channels(moves, ['motion'], false, frame)
     // 12 m/s at 24 frames a second.
@@ -121,9 +134,9 @@ describe('passes', () => {
     expect(object.at('motion.Y', 0, 0)).toBeCloseTo(0, 3)
     const camera = await channels(
       (s) => {
-        s.objects = [card('wall', [0, 0, 0], 2, [1, 1, 1])]
+        s.objects = [card('wall', [0, 0, 0], [2, 2], [1, 1, 1])]
         const c = s.cameras[0]
-        s.cameras[0] = { ...c, place: [0, along(-6, 6) as never, 5], aim: [0, along(-6, 6) as never, 0] }
+        s.cameras[0] = { ...c, place: [0, along(-6, 6), 5], aim: [0, along(-6, 6), 0] }
       },
       ['motion'],
       false,

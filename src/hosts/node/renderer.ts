@@ -3,6 +3,7 @@ import { compile } from '../../acts'
 import { type Frame, type KernelHost, type Mesh, Run } from '../../engine'
 import { writePng } from '../../formats/image/png'
 import { WORLD_BYTES } from '../../machines/instantiate'
+import type { Wanted } from '../../protocol'
 import type { Shot } from '../../shot'
 import { DrawingBrowser } from './drawingBrowser'
 import { type FrameFile, type FrameFormats, filesOf, wantedFor } from './frameFiles'
@@ -71,18 +72,19 @@ export class FrameRenderer {
   }
   /** One frame as a PNG file of 8 bits. */
   async render(frame: number, r: RenderRequest): Promise<FrameImage> {
-    const { got, ms, faces } = await this.draw(frame, r, { screen: true, deep: false, light: false, passes: [] })
+    const { got, ms, faces } = await this.outputs(frame, r, { screen: true, deep: false, light: false, passes: [] })
     return { frame, png: Buffer.from(writePng(r.width, r.height, got.get('screen') as Uint8Array, r.transparent)), ms, faces }
   }
   /** One frame as all files that are asked for. */
   async files(frame: number, r: RenderRequest, f: FrameFormats): Promise<{ files: FrameFile[]; ms: number; faces: FrameImage['faces'] }> {
-    const { got, ms, faces } = await this.draw(frame, r, wantedFor(f))
+    const { got, ms, faces } = await this.outputs(frame, r, wantedFor(f))
     return { files: filesOf(this.server.shown, got, r, f), ms, faces }
   }
-  private async draw(
+  /** What its files are made of: pixels by name, as the page that draws gives them. */
+  async outputs(
     frame: number,
     r: RenderRequest,
-    want: ReturnType<typeof wantedFor>,
+    want: Wanted,
   ): Promise<{ got: Map<string, Uint8Array>; ms: number; faces: FrameImage['faces'] }> {
     this.run.near = frame
     while (this.run.towards(frame));

@@ -1,8 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { actOf, shotPose } from '../../acts'
-import { primitive, thing } from '../../acts/testing/things'
-import { type ActDoc, type CameraDoc, defaultsOf, looksOfPose, type ObjectDoc, type Shot } from '../../shot'
+import { shotPose } from '../../acts'
+import { thing } from '../../acts/testing/things'
+import { type CameraDoc, looksOfPose, type ObjectDoc, type Shot } from '../../shot'
 import { lookAt, momentOf } from '../../stage/lens'
+import { act, along, card, dark, straight } from './testing/cards'
 import { Pictures, pixels } from './testing/pictures'
 
 let pictures: Pictures
@@ -12,38 +13,22 @@ beforeAll(async () => {
 afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [320, 180]
-/** Of a byte of a picture with a straight curve. */
-const linear = (byte: number): number => (byte <= 10 ? byte / 255 / 12.92 : ((byte / 255 + 0.055) / 1.055) ** 2.4)
-const act = (kind: string, values: Record<string, unknown> = {}): ActDoc =>
-  ({ id: kind, kind, seed: 3, ...defaultsOf(actOf(kind).params), ...values }) as ActDoc
-/** From one place to another within a second. */
-const along = (from: number, to: number) => ({
-  keys: [
-    { t: 0, v: from, ease: 'linear' },
-    { t: 1, v: to, ease: 'linear' },
-  ],
-})
-const moving = (far: number, z = 0) => [along(-far, far), 0, z] as never
-const card = (id: string, place: unknown, width: number): ObjectDoc => {
-  const o = thing(id, { shape: primitive('box', { width, height: 1, depth: 0.01 }), place: place as ObjectDoc['place'] })
-  return { ...o, material: { ...o.material, colour: [0, 0, 0], roughness: 1, metal: 0, glow: [0.8, 0.8, 0.8] } }
-}
+const moving = (far: number, z = 0): ObjectDoc['place'] => [along(-far, far), 0, z]
+const strip = (place: ObjectDoc['place']): ObjectDoc => card('card', place, [0.4, 1], [0.8, 0.8, 0.8])
 /** In the dark, seen from 5 m, where the picture is 4 m wide. */
 async function drawn(camera: Partial<CameraDoc>, change: (s: Shot) => void, frame = 12) {
   const renderer = await pictures.shown((s) => {
-    Object.assign(s, { systems: [], forces: [], lights: [], glows: [], objects: [] })
-    s.layers[0].finish = [act('tone', { curve: 'straight' })]
-    s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0] }
-    s.cameras[0] = { ...s.cameras[0], place: [0, 0, 5], aim: [0, 0, 0], lens: 45, shutter: null, ...camera }
+    dark(s, [])
+    s.cameras[0] = { ...s.cameras[0], shutter: null, ...camera }
     change(s)
   })
   const { data, channels } = pixels((await renderer.render(frame, { width: WIDTH, height: HEIGHT, transparent: false })).png)
   /** Light along the middle row, by pixel. */
-  const row = Array.from({ length: WIDTH }, (_, x) => linear(data[((HEIGHT / 2) * WIDTH + x) * channels + 1]))
+  const row = Array.from({ length: WIDTH }, (_, x) => straight(data[((HEIGHT / 2) * WIDTH + x) * channels + 1]))
   const lit = row.flatMap((v, x) => (v > 0.004 ? [x] : []))
   const all = () => {
     let sum = 0
-    for (let i = 1; i < data.length; i += channels) sum += linear(data[i])
+    for (let i = 1; i < data.length; i += channels) sum += straight(data[i])
     return sum
   }
   return { row, width: lit.length, middle: lit.reduce((a, b) => a + b, 0) / lit.length, all }
@@ -73,7 +58,7 @@ describe('an open shutter', () => {
   })
   it('blurs an object by its way, as long as it was seen, and keeps its light', async () => {
     // 12 m/s to the right: half a frame is 0.25 m.
-    const moves = (s: Shot) => void s.objects.push(card('card', moving(6), 0.4))
+    const moves = (s: Shot) => void s.objects.push(strip(moving(6)))
     const sharp = await drawn({}, moves)
     const open = await drawn({ shutter: 180, shutterSamples: 32 }, moves)
     expect(Math.abs(sharp.width - 0.4 * PX)).toBeLessThan(2)
@@ -86,9 +71,9 @@ describe('an open shutter', () => {
   })
   it('blurs what stands still by the way of the camera, and leaves alone what goes along with it', async () => {
     const pan = { place: moving(6, 5), aim: moving(6), shutter: 180, shutterSamples: 24 }
-    const stands = await drawn(pan, (s) => void s.objects.push(card('card', [0, 0, 0], 0.4)))
+    const stands = await drawn(pan, (s) => void s.objects.push(strip([0, 0, 0])))
     expect(Math.abs(stands.width - 0.65 * PX)).toBeLessThan(2.5)
-    const along = await drawn(pan, (s) => void s.objects.push(card('card', moving(6), 0.4)))
+    const along = await drawn(pan, (s) => void s.objects.push(strip(moving(6))))
     expect(Math.abs(along.width - 0.4 * PX)).toBeLessThan(2)
   })
   it('draws a fast particle as one even line as long as its way, in one look as in many', async () => {

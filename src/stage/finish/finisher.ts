@@ -1,6 +1,8 @@
 import * as THREE from 'three'
 import type { FinishPass, FinishValue } from '../../acts'
 import { Pass } from '../passes'
+import { Recent } from '../recent'
+import { lightTarget } from '../targets'
 import { areaShader, nameOf, pointShader } from './shader'
 
 /** What the steps of a picture end in: screen values, or light again. */
@@ -13,6 +15,8 @@ export interface Ending {
 const LIGHT: Ending = { uniforms: '', uses: [], main: '  colour = c;', values: {} }
 /** Shaders that are kept; those that were used longest ago go. */
 const MOST_SHADERS = 64
+/** Sizes of picture that targets are kept for: a preview, the sharp picture, and one more. */
+const KEPT_SIZES = 3
 const uniformOf = (v: FinishValue): unknown =>
   typeof v === 'number'
     ? v
@@ -35,9 +39,11 @@ interface Waiting {
  */
 export class Finisher {
   private shaders = new Map<string, Pass>()
-  private pool = new Map<string, THREE.WebGLRenderTarget[]>()
+  /** Of each size of picture the targets of each size that its steps asked for. */
+  private pool = new Recent<Map<string, THREE.WebGLRenderTarget[]>>(KEPT_SIZES, (sizes) => {
+    for (const list of sizes.values()) for (const t of list) t.dispose()
+  })
   private taken = new Set<THREE.WebGLRenderTarget>()
-  private used = new Set<string>()
   private picture!: THREE.Texture
   private own: THREE.WebGLRenderTarget | null = null
   private waiting: Waiting[] = []
@@ -97,13 +103,6 @@ export class Finisher {
     this.taken.clear()
     this.own = null
     this.waiting = []
-    for (const [key, list] of this.pool) {
-      if (this.used.has(key)) continue
-      for (const t of list) t.dispose()
-      this.pool.delete(key)
-    }
-    // Two sizes of picture come by turns while the View is played and stands still.
-    if (this.used.size > 40) this.used.clear()
   }
   private flush(r: THREE.WebGLRenderer): void {
     if (!this.waiting.length) return
@@ -144,24 +143,17 @@ export class Finisher {
   }
   private take(scale: number): THREE.WebGLRenderTarget {
     const [w, h] = this.size.map((n) => Math.max(2, Math.round(n * scale)))
-    const key = `${w}x${h}`
-    this.used.add(key)
-    const list = this.pool.get(key) ?? []
-    this.pool.set(key, list)
+    const sizes = this.pool.of(`${this.size}`, () => new Map())
+    const list = sizes.get(`${w}x${h}`) ?? []
+    sizes.set(`${w}x${h}`, list)
     let free = list.find((t) => !this.taken.has(t))
-    if (!free) {
-      free = new THREE.WebGLRenderTarget(w, h, {
-        ...{ type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter },
-      })
-      list.push(free)
-    }
+    if (!free) list.push((free = lightTarget(w, h)))
     this.taken.add(free)
     return free
   }
   dispose(): void {
-    for (const list of this.pool.values()) for (const t of list) t.dispose()
+    this.pool.dispose()
     for (const p of this.shaders.values()) p.dispose()
-    this.pool.clear()
     this.shaders.clear()
     this.taken.clear()
   }

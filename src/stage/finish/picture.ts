@@ -1,6 +1,7 @@
-import * as THREE from 'three'
+import type * as THREE from 'three'
 import { actOfSort, type FinishPass, type FinishView, readerOf, type ToneDrawing, USUAL_TONE } from '../../acts'
 import { type ActDoc, type LayerDoc, sampleNumber } from '../../shot'
+import { lightTarget } from '../targets'
 import { blendPass } from './blend'
 import { Finisher } from './finisher'
 import { onScreen } from './tone'
@@ -74,7 +75,7 @@ export class Finishing {
   ): THREE.WebGLRenderTarget {
     this.sweep(overs)
     const { width, height } = view
-    // Each layer first: they take the same passes.
+    // Each layer and what cuts it first: they take the same passes.
     const known = new Map<string, THREE.Texture>()
     this.pictures = known
     const depths = overs.flatMap((o) => (o.depth === null ? [] : [o.depth]))
@@ -82,18 +83,17 @@ export class Finishing {
     known.set(id, base.texture)
     if (!overs.length) return base
     for (const o of overs) if ('layer' in o) known.set(o.layer.id, this.layer(r, o.layer, d, view))
+    const cuts = new Map(overs.flatMap((o) => ('layer' in o ? [[o.layer.id, d.stencil(o.layer, known)] as const] : [])))
     const f = this.finisher
     f.begin(base.texture, width, height, transparent)
     let at = 0
     for (const o of overs) {
       if ('passes' in o) f.add(r, o.passes)
       else {
-        const cut = d.stencil(o.layer, known)
+        const cut = cuts.get(o.layer.id)
         const { blend, opacity, cutOutside } = o.layer
         const pass = blendPass(blend, sampleNumber(opacity, view.t) / 100, !!cut, cutOutside)
         f.add(r, [pass], { layer: known.get(o.layer.id) as THREE.Texture, ...(cut ? { stencil: cut } : {}) })
-        // The next may be cut by a picture in the same place.
-        if (cut) f.light(r)
       }
       if (o.depth === null) continue
       const nearer = d.between(depths[at + 1] ?? null, o.depth)
@@ -151,8 +151,7 @@ export class Finishing {
     to: THREE.WebGLRenderTarget | null,
     how: { marks?: boolean; dither?: number; steps?: number } = {},
   ): void {
-    this.finisher.begin(source, view.width, view.height, transparent)
-    for (const passes of restOf(layer, view, true)) this.finisher.add(r, passes)
+    this.finish(r, source, layer, view, transparent)
     this.finisher.end(r, onScreen(toneOf(layer, view.t), how), to)
   }
   /** The same, as light before the tone curve. */
@@ -164,9 +163,12 @@ export class Finishing {
     transparent: boolean,
     to: THREE.WebGLRenderTarget,
   ): void {
+    this.finish(r, source, layer, view, transparent)
+    this.finisher.end(r, null, to)
+  }
+  private finish(r: THREE.WebGLRenderer, source: THREE.Texture, layer: LayerDoc | undefined, view: FinishView, transparent: boolean): void {
     this.finisher.begin(source, view.width, view.height, transparent)
     for (const passes of restOf(layer, view, true)) this.finisher.add(r, passes)
-    this.finisher.end(r, null, to)
   }
   dispose(): void {
     this.finisher.dispose()
@@ -176,9 +178,4 @@ export class Finishing {
     }
     this.kept.clear()
   }
-}
-export function lightTarget(width: number, height: number): THREE.WebGLRenderTarget {
-  return new THREE.WebGLRenderTarget(width, height, {
-    ...{ type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter },
-  })
 }

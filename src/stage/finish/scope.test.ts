@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BRIGHTEST, DARKEST, histogram, lightAt, passing, stopOf, waveform } from './scope'
+import { BRIGHTEST, DARKEST, histogram, passing, stopOf, waveform } from './scope'
 
 const scope = (width: number, height: number, light: (x: number, y: number) => number[]) => {
   const after = new Float32Array(width * height * 4)
@@ -26,10 +26,5 @@ describe('scopes', () => {
     const w = waveform(s, 4, 10)
     expect(w.reduce((a, b) => a + b)).toBe(48)
     for (let x = 0; x < 4; x++) expect(w.subarray(x * 10, x * 10 + 10).reduce((a, b) => a + b)).toBe(12)
-  })
-  it('read the light under a point, from above', () => {
-    const s = scope(4, 2, (x, y) => [x, y, 0.5])
-    expect(lightAt(s, 0.9, 0.1)).toEqual([3, 0, 0.5, 1])
-    expect(lightAt(s, 0, 1)).toEqual([0, 1, 0.5, 1])
   })
 })

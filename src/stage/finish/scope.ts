@@ -34,10 +34,3 @@ export function waveform(scope: Pick<Scope, 'after' | 'width' | 'height'>, colum
   }
   return out
 }
-/** The light of a place of the picture (0 to 1 from the left and from above). */
-export function lightAt(scope: Scope, x: number, y: number): [number, number, number, number] {
-  const px = Math.min(scope.width - 1, Math.max(0, Math.floor(x * scope.width)))
-  const py = Math.min(scope.height - 1, Math.max(0, Math.floor(y * scope.height)))
-  const i = (py * scope.width + px) * 4
-  return [scope.after[i], scope.after[i + 1], scope.after[i + 2], scope.after[i + 3]]
-}

@@ -4,7 +4,8 @@ import { type LayerDoc, type Shot, sampleNumber } from '../../shot'
 import type { Masks } from '../masks'
 import type { Objects } from '../objects'
 import { renderSilhouette } from '../someObjects'
-import { type Finishing, lightTarget } from './picture'
+import { lightTarget } from '../targets'
+import type { Finishing } from './picture'
 
 /** Pictures of what layers are cut by, white where they are seen. */
 export class Stencils {

@@ -1,8 +1,9 @@
 'use client'
 import { useState } from 'react'
 import { shotPose } from '../../acts'
+import type { PassName } from '../../protocol'
 import { looksOfPose, timeOf } from '../../shot'
-import { api, messageOf, type RenderPass, type RenderSettings } from '../api'
+import { api, messageOf, type RenderSettings } from '../api'
 import { NumberField } from '../fields/NumberField'
 import { SwitchField } from '../fields/plainFields'
 import { saveNow } from '../page'
@@ -18,7 +19,7 @@ const FORMATS = [
   { id: 'mp4', name: 'MP4', help: 'H.264, without transparency' },
   { id: 'mov', name: 'MOV', help: 'ProRes 4444, straight alpha' },
 ] as const
-const PASSES: { id: RenderPass; name: string; help: string }[] = [
+const PASSES: { id: PassName; name: string; help: string }[] = [
   { id: 'layers', name: 'Layers', help: 'each layer with its finishes, as it goes over the others' },
   { id: 'unfinished', name: 'Before finishes', help: 'all layers together, without what the picture’s finishes do' },
   { id: 'depth', name: 'Depth', help: 'of objects, metres along the way of the camera' },

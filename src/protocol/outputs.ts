@@ -1,0 +1,13 @@
+/** What a frame may be asked for beside its picture: channels of EXR files. */
+export const PASS_NAMES = ['layers', 'unfinished', 'depth', 'normal', 'motion', 'id', 'masks'] as const
+export type PassName = (typeof PASS_NAMES)[number]
+/** What the page that draws is asked for. */
+export interface Wanted {
+  /** 8-bit screen values, RGBA with straight alpha. */
+  screen: boolean
+  /** The same as numbers from 0 to 1, for 16 bits. */
+  deep: boolean
+  /** Light with premultiplied alpha. */
+  light: boolean
+  passes: readonly PassName[]
+}
