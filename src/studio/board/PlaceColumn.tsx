@@ -2,7 +2,7 @@
 import { memo, useMemo } from 'react'
 import { OBJECT_PARAMS } from '../../acts'
 import { isKeyed, type ObjectDoc, sampleVec3 } from '../../shot'
-import { setParent } from '../commands'
+import { setParent } from '../arranging'
 import { useShot } from '../store'
 import { Select } from '../ui'
 import { show } from '../units'

@@ -2,7 +2,7 @@
 import { ChevronDown, ChevronRight, FolderMinus, Power, PowerOff } from 'lucide-react'
 import { useState } from 'react'
 import { type ElementDoc, type FolderDoc, GROUPS, type Shot } from '../../shot'
-import { muteFolder, removeFolder } from '../commands'
+import { muteFolder, removeFolder } from '../arranging'
 import { edit } from '../store'
 import { cx, NameInput, Tip } from '../ui'
 import { Row } from './Row'
