@@ -39,6 +39,7 @@ test('a grade, a bend and grain finish the picture in their order; what is cut o
   await page.getByRole('heading', { name: 'Light' }).click()
   await page.keyboard.press('w')
   await expect(page.getByRole('button', { name: /^Mark nothing/ })).toBeVisible()
+  await expect(page.getByText('Marked: what the screen cuts off')).toBeVisible()
   await expect.poll(async () => (await picture(page)).equals(bent)).toBe(false)
   await page.keyboard.press('w')
   await expect.poll(async () => (await picture(page)).equals(bent)).toBe(true)

@@ -24,7 +24,7 @@ export const renderSettings = z
     height: z.int().min(16).max(8192),
     transparent: z.boolean(),
     formats: z.array(z.enum(['png', 'png16', 'exr', 'webm', 'mp4', 'mov'])).min(1),
-    /** Only every so-manieth frame. */
+    /** Only every nth frame. */
     every: z.int().min(1).max(1000).default(1),
     /** Of EXR files: how light is stored, and what they hold beside the picture. */
     exrType: z.enum(['half', 'float']).default('half'),

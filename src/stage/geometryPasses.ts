@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import type { Shot } from '../shot'
 import type { Objects } from './objects'
-import { matricesOf, renderTold } from './someObjects'
+import { matricesOf, renderEach } from './someObjects'
 
 const VERTEX = `
 #include <common>
@@ -172,7 +172,7 @@ export class GeometryPasses {
     r.setRenderTarget(target)
     r.setClearColor(0, 0)
     r.clear()
-    renderTold(r, objects, camera, material, (mesh) => {
+    renderEach(r, objects, camera, material, (mesh) => {
       material.uniforms.id.value = number.get(mesh.name) ?? 0
       material.uniforms.laterModel.value.copy(next.get(mesh) ?? mesh.matrixWorld)
       material.uniformsNeedUpdate = true

@@ -32,7 +32,7 @@ export function depthOnly(objects: Objects, hides: (element: string) => boolean)
 /** Where everything that is drawn stands now. */
 export const matricesOf = (objects: Objects): Map<THREE.Object3D, THREE.Matrix4> => new Map(objects.all.map((o) => [o, o.matrix.clone()]))
 /** Draws all with one material, which is told of each mesh before it is drawn. */
-export function renderTold(
+export function renderEach(
   r: THREE.WebGLRenderer,
   objects: Objects,
   camera: THREE.Camera,

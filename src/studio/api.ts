@@ -60,7 +60,7 @@ export interface RenderSettings {
   height: number
   transparent: boolean
   formats: ('png' | 'png16' | 'exr' | 'webm' | 'mp4' | 'mov')[]
-  /** Only every so-manieth frame. */
+  /** Only every nth frame. */
   every: number
   /** Of EXR files: how light is stored, and what they hold beside the picture. */
   exrType: 'half' | 'float'

@@ -190,5 +190,8 @@ export const detail = defineFinish({
     if (!around.shear) Object.assign(around, { first: [speed * t, 1], second: [0, 0] })
     return [{ point: true, glsl: NOISE + SHAPED + AROUND, values: { ...values, ...around }, uses: [RANDOM] }]
   },
-  sentence: () => say`Noise ${'strength'} strong, ${'size'} large, around ${'follows'}.`,
+  sentence: (p) =>
+    p.text('follows')
+      ? say`Noise ${'strength'} strong, ${'size'} large, around ${'follows'}.`
+      : say`Noise ${'strength'} strong, ${'size'} large, ${'follows'}.`,
 })

@@ -71,7 +71,7 @@ program
   .option('--format <list>', 'png, png16, exr; several parted by commas (default: png)')
   .option('--float', 'light in EXR files as 32-bit floats in place of halves')
   .option('--passes <list>', 'channels of EXR files beside the picture: layers, unfinished, depth, normal, motion, id, masks')
-  .option('--every <n>', 'only every so-manieth frame', atLeastOne)
+  .option('--every <n>', 'only every nth frame', atLeastOne)
   .action(async (file: string, o: RenderOptions) => (await import('./render')).render(file, o)) // a browser driver is loaded only when it is needed
 program
   .command('package')

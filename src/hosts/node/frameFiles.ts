@@ -36,7 +36,7 @@ function namesOf(elements: readonly { id: string; name: string }[]): Map<string,
     }),
   )
 }
-/** Every so-manieth value. */
+/** Every nth value. */
 const every = (data: Float32Array, of: number, at: number): Float32Array =>
   Float32Array.from({ length: data.length / of }, (_, i) => data[i * of + at])
 

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path'
 import { frameFile, type Movie, type RenderSettings } from '../jobs'
 import { bareEnv } from '../reader'
 
-/** Where the pictures of a movie lie: numbered one after the other, or, of every so-manieth frame, by their names. */
+/** Where the pictures of a movie lie: numbered one after the other, or, of every nth frame, by their names. */
 function picturesOf(folder: string, s: RenderSettings, format: Movie): string[] {
   // 16 bits where they are there: ProRes has ten of light and sixteen of alpha.
   const of = dirname(frameFile(0, format === 'mov' && s.formats.includes('png16') ? 'png16' : 'png'))

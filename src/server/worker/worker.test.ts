@@ -145,7 +145,7 @@ describe('the job worker', () => {
     })
     expect(probe(join(folder, 'movie.mov'))).toMatchObject({ codec_name: 'prores', pix_fmt: 'yuva444p12le', nb_read_frames: '12' })
   })
-  it('of every so-manieth frame the movie is as slow as they are, and its frames are one ZIP', async () => {
+  it('of every nth frame the movie is as slow as they are, and its frames are one ZIP', async () => {
     const { id, total } = await make({ every: 4, formats: ['png', 'png16', 'mp4', 'mov'] })
     expect(total).toBe(3)
     const w = startWorker()

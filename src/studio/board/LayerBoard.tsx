@@ -113,6 +113,13 @@ function FinishColumn({ shot, layer, scope }: { shot: Shot; layer: LayerDoc; sco
     </Column>
   )
 }
+/** What each way of cutting asks for. */
+const CUT_BY: Record<LayerDoc['cut'], string[]> = {
+  none: [],
+  outline: ['cutMask', 'cutOutside'],
+  object: ['cutObject', 'cutOutside', 'cutFeather'],
+  layer: ['cutLayer', 'cutOutside', 'cutFeather'],
+}
 function OverColumn({ shot, layer: l }: { shot: Shot; layer: LayerDoc }) {
   const t = useT(l)
   const find = (s: Shot) => rec(s.layers.find((x) => x.id === l.id))
@@ -158,7 +165,7 @@ function OverColumn({ shot, layer: l }: { shot: Shot; layer: LayerDoc }) {
           {...card}
           id={`${l.id}-cut`}
           title="Cut"
-          names={['cut', 'cutMask', 'cutObject', 'cutLayer', 'cutOutside', 'cutFeather']}
+          names={['cut', ...CUT_BY[l.cut]]}
           sentence={
             l.cut === 'none' ? (
               <>

@@ -113,7 +113,7 @@ function Form() {
         <span className="text-moss">every</span>
         <NumberField
           className="w-14"
-          label="Every so-manieth frame"
+          label="Every nth frame"
           value={s.every}
           fps={1}
           spec={{ unit: '', min: 1, max: 1000, integer: true, soft: [1, 12] }}

@@ -38,16 +38,18 @@ export function PickingLabel() {
 export function RehearsalLabel() {
   const boost = useStudio((s) => s.boost)
   const solo = useStudio((s) => s.solo)
+  const marks = useStudio((s) => s.marks)
   const alone = useShot((s) => [...solo].flatMap((id) => findElement(s, id)?.element.name ?? []).join(', '))
-  if (boost === 1 && !solo.size) return null
+  if (boost === 1 && !solo.size && !marks) return null
   return (
     <div className="absolute top-14 left-3 flex max-w-48 flex-col items-start gap-1 text-amber leading-5" data-handle="rehearsal">
       {boost !== 1 && <span>Births × {boost}</span>}
+      {marks && <span>Marked: what the screen cuts off</span>}
       {alone && <span className="line-clamp-2">Alone: {alone}</span>}
       <button
         type="button"
         className="rounded-md border border-twig px-1.5 text-mist hover:bg-fern"
-        onClick={() => setStudio({ boost: 1, solo: new Set() })}
+        onClick={() => setStudio({ boost: 1, solo: new Set(), marks: false })}
       >
         As the shot is
       </button>
