@@ -185,6 +185,8 @@ export interface OffspringDef<P extends Params = Params> extends ActDef<P> {
 export interface FinishDef<P extends Params = Params> extends ActDef<P> {
   /** Its steps, in order; none where it does nothing at that moment. */
   passes?(p: Reader<NoInfer<P>>, view: FinishView, seed: number): FinishPass[]
+  /** Frames before the present one whose pictures, as they come to it, it reads as `earlier N`: how many frames ago. */
+  earlier?(p: Reader<NoInfer<P>>, view: Pick<FinishView, 't' | 'step'>): readonly number[]
   /** How light becomes what a screen shows: the last one of a picture counts. */
   tone?(p: Reader<NoInfer<P>>, t: number): ToneDrawing
   /** It works on what is brighter than this. */

@@ -16,6 +16,8 @@ export interface FinishView {
   t: number
   /** Of the shot: of what is another on each. */
   frame: number
+  /** Seconds from one frame to the next. */
+  step: number
   /** Pixels. */
   width: number
   height: number
@@ -41,7 +43,7 @@ export interface FinishPass {
   glsl: string
   point?: boolean
   values?: Readonly<Record<string, FinishValue>>
-  /** Pictures beside `picture` by the names that the code gives them: results of earlier steps of the same act. */
+  /** Pictures beside `picture` by the names that the code gives them: results of earlier steps of the same act, or pictures of earlier frames that it asked for. */
   reads?: Readonly<Record<string, string>>
   /** The name of its result; without it, it is the picture. */
   to?: string

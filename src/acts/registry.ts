@@ -33,6 +33,7 @@ import { fringes } from './finish/fringes'
 import { grade } from './finish/grade'
 import { grain } from './finish/grain'
 import { lensBend } from './finish/lensBend'
+import { linger } from './finish/linger'
 import { rays } from './finish/rays'
 import { sharpen } from './finish/sharpen'
 import { smear } from './finish/smear'
@@ -197,6 +198,7 @@ const ALL: readonly Act[] = [
   sharpen,
   fringes,
   detail,
+  linger,
   grade,
   vignette,
   grain,

@@ -20,4 +20,4 @@ export type {
 } from './questions'
 export { type Outcome, outcomeOf, Requests, type Settled, valueOr, whyUnanswered } from './requests'
 export type { AssetFacts, FromSim, SimStatus, ToSim } from './simulation'
-export type { BrushHit, Drawn, FromStage, PortraitView, Scope, SimToStage, StageAnswerTo, StageRequest, ToStage } from './stage'
+export type { BrushHit, Drawn, FromStage, PortraitView, Scope, SimToStage, StageAnswerTo, StageRequest, StageToSim, ToStage } from './stage'

@@ -96,3 +96,7 @@ export type SimToStage =
   /** The frame that was sent last is out of date. */
   | { type: 'stale' }
   | { type: 'meshes'; meshes: [string, Mesh][] }
+  /** A frame that lingers in the one that is shown. */
+  | { type: 'earlier'; frame: Frame }
+/** From the stage worker to the simulation worker. */
+export type StageToSim = { type: 'earlier'; frame: number }

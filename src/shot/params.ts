@@ -8,7 +8,25 @@ import type { Curve } from './ramp'
 export type Changes = 'simulation' | 'look' | 'picture'
 
 /** Units as stored. Angles are degrees in the document and radians inside the engine; '1' is a plain share or factor. */
-export type Unit = '°/s' | '°/m' | 'm' | 's' | 'm/s' | 'm/s²' | '1/s' | '1/m' | 'kg' | 'K' | 'K/s' | '°' | '1' | '%' | 'mm' | '' | '×'
+export type Unit =
+  | '°/s'
+  | '%/s'
+  | '°/m'
+  | 'm'
+  | 's'
+  | 'm/s'
+  | 'm/s²'
+  | '1/s'
+  | '1/m'
+  | 'kg'
+  | 'K'
+  | 'K/s'
+  | '°'
+  | '1'
+  | '%'
+  | 'mm'
+  | ''
+  | '×'
 
 interface Common {
   label: string

@@ -7,7 +7,7 @@ import type { Wanted } from '../protocol'
 import type { Shot } from '../shot'
 import { timeOf } from '../shot'
 import { shotPose } from './camera'
-import { Stage } from './stage'
+import { type Picture, Stage } from './stage'
 
 // The page on which frames are drawn for files, in a headless browser. It fetches what it needs from the small server that
 // opened it and sends pixels back; it decides nothing.
@@ -46,6 +46,21 @@ async function setup(): Promise<boolean> {
   await stage.objects.textures.ready()
   return stage.software
 }
+const pictureOf = (of: Shot, frame: number, width: number, height: number, transparent: boolean): Picture => {
+  const t = timeOf(of, frame)
+  return { t, pose: shotPose(of, t), width, height, share: 1, samples: 4, transparent, through: true, lingers: 'exact' }
+}
+/** Frames that have to be remembered before a frame can be rendered. */
+function lacking(frame: number, width: number, height: number, transparent: boolean): number[] {
+  return stage && shot ? stage.lacking(pictureOf(shot, frame, width, height, transparent)) : []
+}
+/** Keeps what will linger of an earlier frame. */
+async function remember(frame: number, width: number, height: number, transparent: boolean): Promise<void> {
+  if (!stage || !shot) throw new Error('remember before setup')
+  stage.setFrame(unpack<Frame>(new Uint8Array(await bytes(`frame/${frame}`))))
+  await stage.ready(timeOf(shot, frame))
+  stage.remember(frame, pictureOf(shot, frame, width, height, transparent))
+}
 async function render(
   frame: number,
   width: number,
@@ -59,9 +74,8 @@ async function render(
   const simulated = unpack<Frame>(new Uint8Array(await bytes(`frame/${frame}`)))
   const start = performance.now()
   stage.setFrame(simulated)
-  const t = timeOf(shot, frame)
-  await stage.ready(t)
-  const made = stage.outputs({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 4, transparent, through: true }, want)
+  await stage.ready(timeOf(shot, frame))
+  const made = stage.outputs(pictureOf(shot, frame, width, height, transparent), want)
   const ms = performance.now() - start
   for (const [name, data] of Object.entries(made)) {
     const r = await fetch(`pixels/${frame}/${encodeURIComponent(name)}`, { method: 'POST', body: data as Uint8Array<ArrayBuffer> })
@@ -69,4 +83,4 @@ async function render(
   }
   return { ms, faces: Object.fromEntries(stage.objects.bodyFaces) }
 }
-Object.assign(globalThis, { emberStage: { setup, render } })
+Object.assign(globalThis, { emberStage: { setup, lacking, remember, render } })

@@ -42,6 +42,8 @@ export interface Picture {
   second?: boolean
   /** From one place of the lens: its picture is gathered with those from the places before. Without: all is sharp. */
   lens?: number
+  /** What lingers of it is kept for frames to come; exact: and takes only what is as exact as itself of those before. Without: it takes what is there. */
+  lingers?: 'exact' | 'rough'
   /** What is cut off at white or below nothing gets stripes. */
   marks?: boolean
   /** With what only the View shows: wires, boxes, the chosen region. */

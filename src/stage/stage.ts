@@ -2,12 +2,13 @@ import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PassName, PortraitView, Pose, Wanted } from '../protocol'
-import { type LayerDoc, looksOfPose, type Shot } from '../shot'
+import { type LayerDoc, looksOfPose, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
 import type { Drawer } from './drawer'
 import { drawerOf } from './drawers'
+import { looksBack, recalled } from './finish/earlier'
 import { Finishing, oversOf } from './finish/picture'
 import { Stencils } from './finish/stencils'
 import { finishView } from './finish/view'
@@ -89,6 +90,7 @@ export class Stage {
   }
   setShot(shot: Shot, meshes: Meshes): void {
     tieShot(shot)
+    this.finishing.earlier.forget()
     this.shot = shot
     this.meshes = meshes
     this.painter.setShot(shot, meshes)
@@ -135,11 +137,24 @@ export class Stage {
     const { light, view, layer } = made
     this.finishing.show(this.renderer, light, layer, view, wanted.transparent, to, { marks: wanted.marks })
   }
+  /** Frames that have to be remembered first, in order, so that in an exact picture nothing is missing that lingers of them. */
+  lacking(p: Picture): number[] {
+    const { shot, finishing } = this
+    return shot && p.lingers === 'exact' && looksBack(shot) ? finishing.earlier.lacking(shot, recalled(shot, p)) : []
+  }
+  /** Keeps what will linger of a frame that was set, as a picture would show it that is drawn later. */
+  remember(frame: number, p: Picture): void {
+    const { shot } = this
+    if (!shot) return
+    const t = timeOf(shot, frame)
+    this.outputs({ ...p, t, pose: p.through ? shotPose(shot, t) : p.pose }, { screen: false, deep: false, light: true, passes: [] })
+  }
   /** The light of a picture with all its layers, before its own finishes; null without a shot. */
   private composed(wanted: Picture): { light: THREE.Texture; view: FinishView; layer: LayerDoc } | null {
     const { frame, renderer: r } = this
     const { lens } = wanted
     if (!this.shot) return null
+    this.finishing.earlier.begin(looksBack(this.shot) ? recalled(this.shot, wanted) : null)
     const look = lookAt(this.shot, wanted)
     const { p } = look
     const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])

@@ -11,6 +11,7 @@ import {
   type SimToStage,
   type StageAnswerTo,
   type StageRequest,
+  type StageToSim,
   type ToStage,
 } from '../protocol'
 import { looksOfPose, type Shot, timeOf } from '../shot'
@@ -52,6 +53,7 @@ export class StageHost {
     switch (m.type) {
       case 'init':
         this.kernels = m
+        this.sim = m.sim
         this.init(m.canvas, m.sim)
         return
       case 'shot':
@@ -109,6 +111,7 @@ export class StageHost {
     }
   }
   private kernelsComing: Promise<void> | null = null
+  private sim: MessagePort | null = null
   private marks = false
   private kernels: { wasm: string; threads: number } | null = null
   private init(canvas: OffscreenCanvas, sim: MessagePort): void {
@@ -152,7 +155,28 @@ export class StageHost {
         this.stage?.setFrame(m.frame)
         this.touch()
         return
+      case 'earlier':
+        void this.remember(m.frame)
+        return
     }
+  }
+  /** Of which frames something lingers in the picture that stands still, as yet not drawn. */
+  private lacking: { run: number; picture: Picture; frame: number } | null = null
+  private askEarlier(picture: Picture): boolean {
+    const [frame] = this.stage?.lacking(picture) ?? []
+    this.lacking = frame === undefined ? null : { run: this.lensRun, picture, frame }
+    if (this.lacking) this.sim?.postMessage({ type: 'earlier', frame } satisfies StageToSim)
+    return this.lacking !== null
+  }
+  private async remember(frame: Frame): Promise<void> {
+    const { stage, lacking, shot, shown } = this
+    if (!stage || !shot || !shown || lacking?.frame !== frame.frame) return
+    await stage.ready(timeOf(shot, frame.frame))
+    if (lacking !== this.lacking || lacking.run !== this.lensRun || !this.isSettled || this.contextLost) return
+    stage.setFrame(frame)
+    stage.remember(frame.frame, lacking.picture)
+    stage.setFrame(shown.frame)
+    if (!this.askEarlier(lacking.picture)) this.paint(FULL)
   }
   private setShot(sent: Shot): void {
     const before = this.shot
@@ -261,9 +285,14 @@ export class StageHost {
     const looks = looksOfPose(pose)
     const many = samples && ready && looks > 1 ? looks : 0
     const lens = many ? { lens: this.lensAt } : {}
+    const picture: Picture = { ...common, pose, width, height, through: !view.pose }
+    const isExact = ready && samples > 0
     try {
       if (!lens.lens) this.paintSecond(q, common)
-      stage.draw({ ...common, ...lens, pose, width, height, through: !view.pose })
+      // What lingers in a still picture is drawn first, frame by frame; until then what is there of it is shown.
+      const waits = isExact && this.askEarlier({ ...picture, lingers: 'exact' })
+      if (waits) ready = false
+      stage.draw({ ...picture, ...(waits ? {} : lens), ...(shown.ready ? { lingers: isExact && !waits ? 'exact' : 'rough' } : {}) })
       stage.finish()
       // What lies behind is on its way; it is drawn again when it is there.
       if (stage.waits) ready = false

@@ -3,17 +3,11 @@ import { colour, number, sampleCurve } from '../../shot'
 import { defineFinish, say } from '../define'
 import { COVER, LUMA, SRGB, toneCurve } from '../finishing'
 import { isWhite } from './centre'
+import { TURN } from './turn'
 
 const POINTS = 33
 /** White of a screen, kelvin. */
 const WHITE_K = 6500
-/** Turns hues around grey and keeps the sum of the channels. */
-const TURN = `
-vec3 turned(vec3 c, float a) {
-  float s = sin(a), k = cos(a);
-  vec3 grey = vec3(0.57735);
-  return c * k + cross(grey, c) * s + grey * dot(grey, c) * (1.0 - k);
-}`
 const PIECES = {
   gain: 'c.rgb *= gain;',
   lift: 'c.rgb += lift * mix(1.0, coverOf(c), transparent);',

@@ -1,5 +1,5 @@
 import { browserKernels } from '../../machines/browser'
-import type { FromSim, ToSim } from '../../protocol'
+import type { FromSim, StageToSim, ToSim } from '../../protocol'
 import { FrameStore, type Openings, ownFiles } from './frameStore'
 import { Simulation } from './simulation'
 
@@ -20,6 +20,7 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
   const m = event.data
   switch (m.type) {
     case 'init':
+      m.stage.onmessage = (e: MessageEvent<StageToSim>) => void simulation?.then((s) => s.showEarlier(e.data.frame))
       simulation = Promise.all([browserKernels(m.wasm, m.threads), ownFiles('frames')]).then(([{ host, why }, files]) => {
         post({
           type: 'ready',

@@ -251,3 +251,18 @@ describe('a long way to catch up', () => {
     expect(frameMark(given(sketch).frame)).not.toBe(await exact(next, 40))
   })
 })
+describe('what lingers', () => {
+  it('is of earlier frames, handed over exact, also where there is no room to keep it', async () => {
+    for (const history of [1 << 28, 60_000]) {
+      const { sim, toStage, until } = await open({ history })
+      const s = edited(small(), (x) => void (x.range.last = 30))
+      sim.setShot(s)
+      sim.show(25)
+      const earlier = () => toStage.findLast((m) => m.type === 'earlier')?.frame
+      await until(() => toStage.some((m) => m.type === 'frame' && m.ready && m.frame.frame === 25), 'shown')
+      sim.showEarlier(22)
+      await until(() => earlier()?.frame === 22, 'given')
+      expect(frameMark(earlier() as Frame)).toBe(await exact(s, 22))
+    }
+  })
+})

@@ -50,6 +50,7 @@ export class Simulation {
   private problems: Compiled['problems'] = []
   private assetProblems = new Map<string, string>()
   private missingLetters = new Map<string, string>()
+  private earlier: number | null = null
   private looping = false
   private lastStatus = 0
   private serial = 0
@@ -82,11 +83,13 @@ export class Simulation {
   }
   setShot(shot: Shot, change = 0): void {
     this.noteMessage()
+    this.earlier = null
     this.pending = { shot, change }
     void this.loop()
   }
   show(frame: number): void {
     this.noteMessage()
+    this.earlier = null
     this.playing = frame > this.wanted && frame - this.wanted < 12
     this.wanted = frame
     if (this.run) {
@@ -94,6 +97,25 @@ export class Simulation {
       this.present()
     }
     void this.loop()
+  }
+  /** Hands over a frame that lingers in the wanted one, as soon as it is there; only the last that was asked for. */
+  showEarlier(frame: number): void {
+    this.earlier = frame
+    void this.loop()
+  }
+  /** `computed`: where there was no room for it, it is not in the history. */
+  private presentEarlier(computed?: Frame): void {
+    const { run, earlier } = this
+    if (!run || earlier === null) return
+    const kept = run.history.isReady(earlier) ? run.history.get(earlier)?.frame : undefined
+    const frame = kept ?? (computed?.frame === earlier ? computed : undefined)
+    if (!frame) return
+    this.earlier = null
+    const copies = frame.parts.map(copyPart)
+    this.toStage(
+      { type: 'earlier', frame: { ...frame, parts: copies.map((c) => c.part) } },
+      copies.flatMap((c) => c.buffers),
+    )
   }
   /** Answers when the step under way is done, and after all changes that came before. */
   ask(id: number, question: Question): void {
@@ -330,11 +352,11 @@ export class Simulation {
           await yieldToMessages()
           if (this.pending) continue
         }
-        // First what is looked at, then what is missing from the start.
-        const target =
-          !run.history.isReady(this.wanted) && this.wanted >= this.shot.range.first && this.wanted <= this.shot.range.last
-            ? this.wanted
-            : run.missing()
+        this.presentEarlier()
+        // First what is looked at, then what lingers in it, then what is missing from the start.
+        const { first, last } = this.shot.range
+        const asked = [this.wanted, this.earlier].find((f) => f !== null && !run.history.isReady(f) && f >= first && f <= last)
+        const target = asked ?? run.missing()
         if (target === null) {
           this.status(true)
           const { shot } = this
@@ -346,6 +368,7 @@ export class Simulation {
           const frame = run.towards(target)
           if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms
           this.keeper?.keepOpening(run, this.shot)
+          if (frame) this.presentEarlier(frame)
         } catch (error) {
           if (!(error instanceof Stopped)) throw error
         }

@@ -77,6 +77,7 @@ const NEUTRAL: Record<string, Record<string, unknown>> = {
   grain: { amount: 0 },
   tone: { curve: 'film' },
   lensBend: { follows: 'middle', radius: 0 },
+  linger: { time: 0 },
 }
 /** What each is given to be seen at work. */
 const BUSY: Record<string, Record<string, unknown>> = {

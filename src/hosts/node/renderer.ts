@@ -86,16 +86,25 @@ export class FrameRenderer {
     r: RenderRequest,
     want: Wanted,
   ): Promise<{ got: Map<string, Uint8Array>; ms: number; faces: FrameImage['faces'] }> {
-    this.run.near = frame
-    while (this.run.towards(frame));
-    this.server.frames.set(frame, this.run.history.get(frame)?.frame as Frame)
-    try {
+    const size = `${r.width}, ${r.height}, ${r.transparent}`
+    for (const f of await this.page.evaluate<number[]>(`emberStage.lacking(${frame}, ${size})`))
+      await this.with(f, () => this.page.evaluate(`emberStage.remember(${f}, ${size})`))
+    return this.with(frame, async () => {
       const { ms, faces } = await this.page.evaluate<Pick<FrameImage, 'ms' | 'faces'>>(
-        `emberStage.render(${frame}, ${r.width}, ${r.height}, ${r.transparent}, ${JSON.stringify(r.march ?? null)}, ${JSON.stringify(want)})`,
+        `emberStage.render(${frame}, ${size}, ${JSON.stringify(r.march ?? null)}, ${JSON.stringify(want)})`,
       )
       const got = this.server.pixels.get(frame)
       if (!got) throw new Error(`no pixels came back for frame ${frame}`)
       return { got, ms, faces }
+    })
+  }
+  /** While the page can fetch a frame. */
+  private async with<T>(frame: number, act: () => Promise<T>): Promise<T> {
+    this.run.near = frame
+    while (this.run.towards(frame));
+    this.server.frames.set(frame, this.run.history.get(frame)?.frame as Frame)
+    try {
+      return await act()
     } finally {
       this.server.frames.delete(frame)
       this.server.pixels.delete(frame)

@@ -3,6 +3,7 @@ import { actOfSort, type FinishPass, type FinishView, readerOf, type ToneDrawing
 import { type ActDoc, type LayerDoc, sampleNumber } from '../../shot'
 import { lightTarget } from '../targets'
 import { blendPass } from './blend'
+import { Earlier } from './earlier'
 import { Finisher } from './finisher'
 import { onScreen } from './tone'
 
@@ -30,10 +31,11 @@ export function oversOf(picture: LayerDoc | undefined, layers: readonly LayerDoc
   return [...bends, ...over].sort((a, b) => far(b) - far(a))
 }
 /** Its finishes in their order; of the picture without those that bend. */
-const restOf = (layer: LayerDoc | undefined, view: FinishView, isPicture: boolean): FinishPass[][] =>
+const restOf = (layer: LayerDoc | undefined, view: FinishView, isPicture: boolean): { doc: ActDoc; passes: FinishPass[] }[] =>
   alive(layer)
     .filter((doc) => !isPicture || !finishOf(doc).lies?.(readerOf(doc)))
-    .map((doc) => passesOf(doc, view))
+    .map((doc) => ({ doc, passes: passesOf(doc, view) }))
+    .filter((x) => x.passes.length)
 export function toneOf(layer: LayerDoc | undefined, t: number): ToneDrawing {
   const doc = alive(layer).findLast((d) => finishOf(d).tone)
   return (doc && finishOf(doc).tone?.(readerOf(doc), t)) ?? USUAL_TONE
@@ -62,6 +64,7 @@ export class Finishing {
   private finisher = new Finisher()
   /** Of each layer by its id what it is as it goes over the others, until the next picture. */
   pictures: ReadonlyMap<string, THREE.Texture> = new Map()
+  readonly earlier = new Earlier()
   private kept = new Map<string, Kept>()
 
   /** The picture with what lies over it, from the farthest on; what is nearer than each goes over that again. */
@@ -109,13 +112,27 @@ export class Finishing {
   /** A layer with its finishes. */
   private layer(r: THREE.WebGLRenderer, layer: LayerDoc, d: Drawing, view: FinishView): THREE.Texture {
     const drawn = d.layer(layer)
-    const passes = restOf(layer, view, false)
-    if (!passes.some((p) => p.length)) return drawn.texture
+    const rest = restOf(layer, view, false)
+    if (!rest.length) return drawn.texture
     const { finisher, light } = this.keep(layer.id, view.width, view.height)
     finisher.begin(drawn.texture, view.width, view.height, true)
-    for (const p of passes) finisher.add(r, p)
+    this.runAll(r, finisher, layer, false, rest, view)
     finisher.end(r, null, light)
     return light.texture
+  }
+  private runAll(
+    r: THREE.WebGLRenderer,
+    f: Finisher,
+    layer: LayerDoc,
+    isAll: boolean,
+    rest: ReturnType<typeof restOf>,
+    view: FinishView,
+  ): void {
+    const { width, height, step, t } = view
+    for (const { doc, passes } of rest) {
+      const looksBack = finishOf(doc).earlier
+      f.add(r, passes, looksBack ? this.earlier.at(r, layer, isAll, doc, f.light(r), [width, height], step, t) : {})
+    }
   }
   private keep(id: string, width: number, height: number): Kept {
     let k = this.kept.get(id)
@@ -168,9 +185,10 @@ export class Finishing {
   }
   private finish(r: THREE.WebGLRenderer, source: THREE.Texture, layer: LayerDoc | undefined, view: FinishView, transparent: boolean): void {
     this.finisher.begin(source, view.width, view.height, transparent)
-    for (const passes of restOf(layer, view, true)) this.finisher.add(r, passes)
+    if (layer) this.runAll(r, this.finisher, layer, true, restOf(layer, view, true), view)
   }
   dispose(): void {
+    this.earlier.dispose()
     this.finisher.dispose()
     for (const k of this.kept.values()) {
       k.finisher.dispose()

@@ -35,6 +35,7 @@ export function finishView({ shot, meshes, parts, t, pose, width, height }: Fini
   return {
     ...{ t, width, height },
     frame: Math.round(((t - timeOf(shot, 0)) * shot.rate.num) / shot.rate.den),
+    step: shot.rate.den / shot.rate.num,
     seen: (id) => {
       const place = stuckMiddle(shot, id, t, meshes, parts)
       const at = place && project(pose, aspect, place)
