@@ -129,3 +129,22 @@ test('a shot is packed with its assets and opened again from the file', async ({
   await (await again).setFiles({ name: 'letter.zip', mimeType: 'application/zip', buffer: Buffer.from('no zip at all') })
   await expect(page.getByText(/is not a ZIP file; choose a package that was made of a shot/)).toBeVisible()
 })
+
+test('a shot loops: its ends meet, and say so', async ({ page }) => {
+  const id = await copyShot('Looped', (s) => {
+    upTo(20)(s)
+    for (const x of s.systems) Object.assign(x, { endless: false, life: 0.4 })
+  })
+  await openShot(page, id)
+  await goTo(page, 0)
+  await exact(page, 0)
+  const plain = await picture(page)
+  await page.getByRole('button', { name: /^Looped/ }).click()
+  await page.getByRole('switch', { name: 'Loops' }).click()
+  await expect(page.getByText(/the ends meet exactly/)).toBeVisible({ timeout: 30000 })
+  await page.keyboard.press('Escape')
+  await expect(page.getByText(/^loops, /)).toBeVisible()
+  await exact(page, 0)
+  expect((await picture(page)).equals(plain)).toBe(false)
+  await expect.poll(async () => (await stored(id)).loop).toEqual({ cross: 0 })
+})

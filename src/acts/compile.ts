@@ -1,5 +1,5 @@
 import { type Plan, type PlanObject, Poses } from '../engine'
-import type { Shot } from '../shot'
+import { loopFrames, type Shot } from '../shot'
 import { baseMesh, type Meshes } from './baseMesh'
 import { bodiesOf } from './bodies'
 import type { CompileContext, CompileProblem } from './compileContext'
@@ -10,6 +10,7 @@ import { streaksOf } from './compileStreak'
 import { compileSystem } from './compileSystem'
 import type { OtherOf } from './copied'
 import type { Where } from './forcePlan'
+import { keptFrames } from './looping'
 import { placedMatrix } from './places'
 import { warmFrames } from './touched'
 import { tieShot } from './values'
@@ -40,6 +41,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     first: shot.range.first,
     last: shot.range.last,
     start: shot.range.first - warmFrames(shot),
+    ...(shot.loop ? { kept: shot.range.first - keptFrames(shot), loop: loopFrames(shot) ?? 0 } : {}),
     substeps: shot.substeps,
     objects,
     systems: shot.systems.map((s) => compileSystem(context, s)),

@@ -66,7 +66,7 @@ function missedMove(shot: Shot, object: ObjectDoc, starts: number, ends: number)
 export function birthPlan(c: CompileContext, s: SystemDoc, a: ActDoc, forces: readonly ActDoc[]): BirthPlan {
   const { shot } = c
   const act = actOfSort(a.kind, 'source')
-  const isWarm = shot.warm > 0 && act.runsWarm && (a.start as number) <= 0
+  const isWarm = shot.warm > 0 && !shot.loop && act.runsWarm && (a.start as number) <= 0
   const p = readerOf(isWarm ? { ...a, start: -warmFrames(shot) * c.secondsPerFrame } : a)
   const sourceId = p.text('source')
   const object = shot.objects.find((o) => o.id === sourceId)

@@ -75,7 +75,7 @@ function feedPlan(c: CompileContext, g: GasDoc, a: ActDoc): GasFeed[] {
   const from = act.from(p)
   // One that begins at the first frame has been at it through a warm start.
   const [begins, end] = act.window(p)
-  const start = begins <= 0 ? Number.NEGATIVE_INFINITY : begins
+  const start = begins <= 0 && !c.shot.loop ? Number.NEGATIVE_INFINITY : begins
   const at =
     'system' in from ? c.shot.systems.findIndex((s) => s.id === from.system && !s.muted) : from.object ? c.indexOf(from.object) : -1
   if (at < 0) {

@@ -10,7 +10,7 @@ import {
   type PlanSystem,
   TOUCH_COLUMNS,
 } from '../engine'
-import { type ActDoc, actsIn, isVaried, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
+import { type ActDoc, actsIn, isVaried, loopSeconds, type ObjectDoc, type SystemDoc, sampleNumber, valueOf, varyOf } from '../shot'
 import { columnsKeptFor, keptFor } from './asks'
 import { viewPlanes } from './cameras'
 import { birthPlan } from './compileBirth'
@@ -30,6 +30,7 @@ import { linkPlans, trailPlans } from './strips'
 /** A system with all sections of its life. */
 export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
   const { shot } = c
+  const loops = loopSeconds(shot)
   const births = s.muted ? [] : unmuted(s.birth)
   const ofShot = shot.forces.filter((f) => !f.muted && (f.reaches === 'all' || f.reaches.includes(s.id)))
   // What the shot's forces leave of themselves for this system, in per cent.
@@ -47,8 +48,10 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
     name: s.name,
     seed: s.seed,
     limit: s.limit,
-    life: (t) => [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
-    endless: s.endless,
+    // Without end, one lives until the loop begins again.
+    life: (t) =>
+      s.endless && loops ? [Math.max(0, loops - t - c.secondsPerSubstep), 0] : [sampleNumber(valueOf(s.life), t), varyOf(s.life)],
+    endless: s.endless && !loops,
     ...(space ? { space: (t: number, out: Matrix) => c.where(space, t, out) } : {}),
     births: births.map((a) => birthPlan(c, s, a, forces)),
     forces: forces.map((a) => forcePlan(shot, s, a, left.get(a) ?? 100, site, phaseOf(a))),

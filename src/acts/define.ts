@@ -200,6 +200,8 @@ export interface ModulatorSite {
   value(ref: ValueRef): (t: number) => number
   /** Frames from the first. */
   frame(t: number): number
+  /** Seconds after which the shot begins again, of one that loops. */
+  readonly loop: number | null
 }
 export interface ModulatorDef<P extends Params = Params> extends ActDef<P> {
   /** The parameter that lets it run ahead, seconds: by it a companion moves alike but not the same. */

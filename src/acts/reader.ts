@@ -32,12 +32,24 @@ type Texts<P extends Params> = NamesOf<P, Extract<Param, { type: 'ref' | 'part' 
 type Choices<P extends Params> = NamesOf<P, ChoiceParam>
 type ValuesOf<P extends Params, K extends keyof P> = P[K] extends { options: readonly { value: infer V extends string }[] } ? V : string
 
+/** How far something that renews itself has come. */
+export interface Phase {
+  at: number
+  /** In a loop, after how many renewals the first comes again, and after how many seconds; else 0. */
+  around: number
+  seconds: number
+}
+/** Of acts of shots that loop, seconds until they begin again. */
+const loops = new WeakMap<object, number>()
+/** Says of an act whether its shot loops; before it is read. */
+export const tieLoop = (doc: object, seconds: number | null): void => void (seconds ? loops.set(doc, seconds) : loops.delete(doc))
 /** What helpers over a shared group of parameters ask of a reader: those of every act that has them fit. */
 export interface Reads<P extends Params> {
   number(name: Numbers<P>, t?: number): number
   optional(name: Numbers<P>, t?: number): number | null
   vary(name: Numbers<P>): number
   integral(name: Numbers<P>, t: number): number
+  looped(name: Numbers<P>, t: number): Phase
   vector(name: NamesOf<P, VectorParam>, t?: number): Vec3
   choice(name: Choices<P>, t?: number): string
   text(name: Texts<P>): string | null
@@ -66,6 +78,15 @@ export class Reader<P extends Params = Params> {
   }
   integral(name: Numbers<P>, t: number): number {
     return integral(valueOf(this.raw(name) as Varied), t)
+  }
+  /** How far a rate has gone by t, in whole times around where the shot loops. */
+  looped(name: Numbers<P>, t: number): Phase {
+    const at = this.integral(name, t)
+    const seconds = loops.get(this.doc) ?? 0
+    const until = seconds ? this.integral(name, seconds) : 0
+    if (!until) return { at, around: 0, seconds }
+    const around = Math.max(2, Math.round(Math.abs(until)))
+    return { at: (at / until) * around, around, seconds }
   }
   vector(name: NamesOf<P, VectorParam>, t = 0): Vec3 {
     return sampleVec3(this.raw(name) as AnimatedVec3, t)

@@ -209,6 +209,10 @@ export const shotTypes = once(() => {
     seed,
     substeps: whole(1, 64),
     warm: numberSchema({ min: 0, max: 3600 }).default(0),
+    loop: z
+      .strictObject({ cross: numberSchema({ min: 0, max: 60 }) })
+      .nullable()
+      .default(null),
     surroundings: z.strictObject({
       colour: colourSchema(),
       light: paramSchema(colour({ label: '', help: '', default: [0.1, 0.1, 0.1], animated: true })),

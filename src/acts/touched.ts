@@ -16,6 +16,7 @@ import {
 import { keptFor } from './asks'
 import { changesSize, descends, takesColours } from './compileShed'
 import type { Reading } from './define'
+import { keptFrames, loopWarmFrames } from './looping'
 import { readerOf } from './reader'
 import { readingOf } from './reading'
 import { referencesIn } from './references'
@@ -182,7 +183,8 @@ function gasDifference(a: GasDoc, b: GasDoc): number {
   return Math.min(...lists, firstDifference(a.timeScale, b.timeScale), a.detail > 1 ? firstDifference(a.eddies, b.eddies) : NEVER)
 }
 /** Frames that the simulation has run before the first. */
-export const warmFrames = (shot: Shot): number => Math.ceil((shot.warm * shot.rate.num) / shot.rate.den - 1e-9)
+export const warmFrames = (shot: Shot): number =>
+  shot.loop ? loopWarmFrames(shot) : Math.ceil((shot.warm * shot.rate.num) / shot.rate.den - 1e-9)
 /**
  * The earliest frame whose particles a change can touch: it and all later ones are out of date. Null when the simulation
  * stays as it was, as with looks, cameras, lights and names. Conservative: it may name a frame too early, never too late.
@@ -195,6 +197,10 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     before.range.first !== after.range.first ||
     before.substeps !== after.substeps ||
     before.warm !== after.warm ||
+    !same(before.loop, after.loop) ||
+    (after.loop && before.range.last !== after.range.last) ||
+    warmFrames(before) !== warmFrames(after) ||
+    (after.loop && keptFrames(before) !== keptFrames(after)) ||
     before.seed !== after.seed
   )
     return all
@@ -279,7 +285,7 @@ export function touchedFrom(before: Shot, after: Shot): number | null {
     t = Math.min(t, gasDifference(a, after.gases[i]))
   })
   if (t === NEVER) return null
-  // Through a warm start things may have happened before the first frame.
-  if (after.warm > 0 && t <= 0) return all
+  // Through a warm start things may have happened before the first frame; in a loop all of it has.
+  if (after.loop || (after.warm > 0 && t <= 0)) return all
   return Math.max(after.range.first, Math.floor(frameAt(after, Math.max(0, t)) + 1e-9) + 1)
 }

@@ -3,6 +3,7 @@ import {
   type Animated,
   frameAt,
   isVaried,
+  loopSeconds,
   type ModulatorDoc,
   modulatorsOf,
   type ObjectDoc,
@@ -15,7 +16,7 @@ import {
   valueOf,
 } from '../shot'
 import { parentsOf, tieParents, type ValueProblem, worldMatrix } from './places'
-import { readerOf } from './reader'
+import { readerOf, tieLoop } from './reader'
 import { readingOf } from './reading'
 import { type Reference, referencesIn } from './references'
 import { actOfSort } from './registry'
@@ -88,6 +89,14 @@ const refsOf = (m: ModulatorDoc): ValueRef[] => actOfSort(m.kind, 'modulator').r
 /** What a value depends on: modulated values, by the object that carries them. */
 type Depends = Map<object, { value: Value; on: object[] }>
 
+/** Acts are kept from state to state of a shot: once one has looped, every other says that it does not. */
+let looped = false
+function tieLoops(shot: Shot): void {
+  const seconds = loopSeconds(shot)
+  looped ||= seconds !== null
+  if (!looped) return
+  for (const { group, element, i } of elements(shot)) for (const r of recordsOf(group, element, i)) tieLoop(r.record, seconds)
+}
 /**
  * Ties every modulated value of a shot to its function (see shot/animated) and every object to its parent. Must be called before a
  * shot is sampled, with each new state of it. Values that cannot be made, and those that go round in a circle, keep to their keys
@@ -95,6 +104,7 @@ type Depends = Map<object, { value: Value; on: object[] }>
  */
 export function tieShot(shot: Shot): ValueProblem[] {
   const problems: ValueProblem[] = tieParents(shot)
+  tieLoops(shot)
   const all = values(shot)
   const moved = all.filter((v) => modulatorsOf(v.animated).some((m) => !m.muted))
   for (const v of all) if (modulatorsOf(v.animated).length) tie(v.animated as object, null)
@@ -133,6 +143,7 @@ export function tieShot(shot: Shot): ValueProblem[] {
 
   const site = {
     frame: (t: number) => frameAt(shot, t) - shot.range.first,
+    loop: loopSeconds(shot),
     value(ref: ValueRef): (t: number) => number {
       const axis = world.exec(ref.value)?.[1]
       if (axis || ref.value === 'distance') {

@@ -1,4 +1,4 @@
-import type { Bounds, MeshPart, Notice, SystemStats } from '../engine'
+import type { Apart, Bounds, MeshPart, Notice, SystemStats } from '../engine'
 import type { Shot } from '../shot'
 import type { Answer, Question } from './questions'
 import type { Outcome } from './requests'
@@ -37,6 +37,8 @@ export interface SimStatus {
   threads: number
   notices: Notice[]
   problems: { element: string; message: string }[]
+  /** Of a shot that loops: how far the frame after its last is from its first; null while it is not known. */
+  ends: Apart | null
 }
 export type FromSim =
   | { type: 'ready'; threads: number; memory: WebAssembly.Memory | null; why: string | null }

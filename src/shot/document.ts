@@ -290,6 +290,8 @@ export interface Shot {
   substeps: number
   /** Seconds that the simulation has run already at the first frame. */
   warm: number
+  /** The range plays again and again: its last frame leads to its first. Over so many seconds before the end, what does not come around by itself goes over into the beginning. */
+  loop: { cross: number } | null
   surroundings: { colour: Vec3; light: Animated<Vec3>; sky?: SkyDoc | null }
   /** id of the shot's camera */
   camera: string
@@ -311,6 +313,18 @@ export const GROUPS = ['objects', 'systems', 'gases', 'forces', 'lights', 'glows
 export type Group = (typeof GROUPS)[number]
 export type ElementDoc = ObjectDoc | SystemDoc | GasDoc | ForceDoc | LightDoc | CameraDoc | GlowDoc | MaskDoc | LayerDoc | ControlDoc
 
+/** Frames after which a shot that loops begins again; null: it does not. */
+export const loopFrames = (shot: Pick<Shot, 'loop' | 'range'>): number | null => (shot.loop ? shot.range.last - shot.range.first + 1 : null)
+/** The same in seconds. */
+export const loopSeconds = (shot: Pick<Shot, 'loop' | 'range' | 'rate'>): number | null => {
+  const frames = loopFrames(shot)
+  return frames && (frames * shot.rate.den) / shot.rate.num
+}
+/** A moment of a shot that loops within its first time around. */
+export function aroundTo(shot: Pick<Shot, 'loop' | 'range' | 'rate'>, t: number): number {
+  const all = loopSeconds(shot)
+  return all && (t < 0 || t >= all) ? t - Math.floor(t / all) * all : t
+}
 /** Seconds from the shot's first frame. */
 export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number =>
   ((frame - shot.range.first) * shot.rate.den) / shot.rate.num

@@ -28,6 +28,8 @@ const NEAR_SHARE = 0.06
 export interface Picture {
   /** seconds from the first frame */
   t: number
+  /** Of a frame before the first of a loop, which one: its time is that of the loop. */
+  frame?: number
   pose: Pose
   width: number
   height: number

@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PassName, PortraitView, Pose, Wanted } from '../protocol'
-import { type LayerDoc, looksOfPose, type Shot, timeOf } from '../shot'
+import { aroundTo, type LayerDoc, looksOfPose, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
@@ -146,8 +146,8 @@ export class Stage {
   remember(frame: number, p: Picture): void {
     const { shot } = this
     if (!shot) return
-    const t = timeOf(shot, frame)
-    this.outputs({ ...p, t, pose: p.through ? shotPose(shot, t) : p.pose }, { screen: false, deep: false, light: true, passes: [] })
+    const t = aroundTo(shot, timeOf(shot, frame))
+    this.outputs({ ...p, t, frame, pose: p.through ? shotPose(shot, t) : p.pose }, { screen: false, deep: false, light: true, passes: [] })
   }
   /** The light of a picture with all its layers, before its own finishes; null without a shot. */
   private composed(wanted: Picture): { light: THREE.Texture; view: FinishView; layer: LayerDoc } | null {
@@ -184,7 +184,8 @@ export class Stage {
       // Whoever asks what lies under a point asks through the middle of the lens.
       this.setPose(wanted.pose, p.width / p.height)
     }
-    return { light: light.texture, view: lens === undefined ? view : this.viewOf(wanted, shot), layer: picture }
+    const over = this.finishing.earlier.crossed(r, light)
+    return { light: over, view: lens === undefined ? view : this.viewOf(wanted, shot), layer: picture }
   }
   /** Light of a picture before and after its own finishes, RGBA with premultiplied alpha, the top row first. */
   scope(p: Picture): { before: Float32Array; after: Float32Array } | null {

@@ -14,7 +14,7 @@ import {
   type StageToSim,
   type ToStage,
 } from '../protocol'
-import { looksOfPose, type Shot, timeOf } from '../shot'
+import { aroundTo, looksOfPose, type Shot, timeOf } from '../shot'
 import { Adapt, type Quality } from './adapt'
 import { shotPose } from './camera'
 import { withSameParts } from './sameParts'
@@ -171,7 +171,7 @@ export class StageHost {
   private async remember(frame: Frame): Promise<void> {
     const { stage, lacking, shot, shown } = this
     if (!stage || !shot || !shown || lacking?.frame !== frame.frame) return
-    await stage.ready(timeOf(shot, frame.frame))
+    await stage.ready(aroundTo(shot, timeOf(shot, frame.frame)))
     if (lacking !== this.lacking || lacking.run !== this.lensRun || !this.isSettled || this.contextLost) return
     stage.setFrame(frame)
     stage.remember(frame.frame, lacking.picture)

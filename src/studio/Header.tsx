@@ -4,7 +4,7 @@ import Link from 'next/link'
 import { Popover } from 'radix-ui'
 import { pause } from './playback'
 import { edit, redoStep, setStudio, undoStep, useShot, useStudio } from './store'
-import { ShotSettings } from './time/TimeBar'
+import { ShotSettings } from './time/ShotSettings'
 import { Button, IconButton, Mark, Tip } from './ui'
 
 export function Header() {

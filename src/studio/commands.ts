@@ -324,6 +324,7 @@ export function commands(): Command[] {
     setting('Sky', 'stars', 'moon', 'sun', 'clouds', 'horizon', 'environment'),
     setting('Even light', 'ambient', 'surroundings', 'environment'),
     setting('Warm start', 'pre-roll', 'preroll', 'warm-up', 'simulate before'),
+    setting('Loops', 'seamless', 'cycle', 'repeat', 'tileable', 'endless'),
     setting('Substeps', 'accuracy', 'sub-frames', 'quality', 'time step'),
     setting('Seed', 'random', 'variation'),
     {

@@ -278,6 +278,7 @@ export function newShot(name: string): Shot {
     seed: newSeed(),
     substeps: 2,
     warm: 0,
+    loop: null,
     surroundings: { colour: [0, 0, 0], light: [0.08, 0.09, 0.11] },
     camera: 'camera',
     objects: [],

@@ -30,10 +30,16 @@ float clouds(vec3 p, float seed) {
 const SHAPED = `
 float shaped(float n) { return mix(1.0, clamp(0.5 + n * contrast, 0.0, 2.0) * 2.0 / (1.0 + contrast * 0.2), strength); }`
 const FLAT = `
-vec4 finish(vec4 c, vec2 uv) {
-  vec2 p = (uv - 0.5) * vec2(aspect, 1.0) / size - way;
+float drifted(vec2 uv, vec3 way) {
+  vec2 p = (uv - 0.5) * vec2(aspect, 1.0) / size - way.xy;
   p.x /= stretch;
-  return vec4(c.rgb * shaped(clouds(vec3(p, age), seed)), c.a);
+  return clouds(vec3(p, way.z), seed);
+}
+vec4 finish(vec4 c, vec2 uv) {
+  float n = drifted(uv, way);
+  // In a loop it goes over into how it has begun.
+  if (over > 0.0) n = (n * (1.0 - over) + drifted(uv, begun) * over) / sqrt(over * over + (1.0 - over) * (1.0 - over));
+  return vec4(c.rgb * shaped(n), c.a);
 }`
 /**
  * Around a disc: the angle goes in as a place on a circle, so that there is no seam. Inner parts go around faster, as they do around a mass; so that
@@ -172,22 +178,30 @@ export const detail = defineFinish({
     if (share('strength') <= 0) return []
     const values = {
       ...{ strength: share('strength'), contrast: share('contrast'), size: share('size'), stretch: p.number('stretch', t) },
-      ...{ octaves: p.number('octaves', t), age: p.integral('renewal', t), seed: seed % 1000 },
+      ...{ octaves: p.number('octaves', t), seed: seed % 1000 },
     }
+    const { seconds } = p.looped('renewal', t)
+    const age = (s: number) => p.integral('renewal', s)
     const id = p.text('follows')
     if (!id) {
-      const way = [p.integral('across', t) / 100 / share('size'), p.integral('up', t) / 100 / share('size')]
-      return [{ point: true, glsl: NOISE + SHAPED + FLAT, values: { ...values, way }, uses: [RANDOM] }]
+      const wayAt = (s: number) => [p.integral('across', s) / 100 / share('size'), p.integral('up', s) / 100 / share('size'), age(s)]
+      const way = wayAt(t)
+      const all = wayAt(seconds)
+      const flat = { way, begun: way.map((x, i) => x - all[i]), over: seconds && all.some((x) => x) ? t / seconds : 0 }
+      return [{ point: true, glsl: NOISE + SHAPED + FLAT, values: { ...values, ...flat }, uses: [RANDOM] }]
     }
     const plane = view.plane(id)
     if (!plane) return []
     const speed = (p.number('turn', t) * Math.PI) / 180
     // Each begins anew when nothing is seen of it.
-    const phases = [0, 0.5].map((k) => (((t / LED_S + k) % 1) + 1) % 1)
-    const [first, second] = phases.map((f) => [speed * (f - 0.5) * LED_S, 1 - Math.abs(2 * f - 1)])
-    const around = { plane, reach: p.number('reach', t), shear: p.on('shear', t) ? 1 : 0, first, second }
+    const led = seconds ? seconds / Math.max(1, Math.round(seconds / LED_S)) : LED_S
+    const phases = [0, 0.5].map((k) => (((t / led + k) % 1) + 1) % 1)
+    const [first, second] = phases.map((f) => [speed * (f - 0.5) * led, 1 - Math.abs(2 * f - 1)])
+    // What it gives way to does not come back: in a loop it goes around alone.
+    const around = { age: seconds ? 0 : age(t), plane, reach: p.number('reach', t), shear: p.on('shear', t) ? 1 : 0, first, second }
+    const turned = seconds ? (Math.round((speed * seconds) / (2 * Math.PI)) * 2 * Math.PI * t) / seconds : speed * t
     // Without shear nothing winds up: it simply turns.
-    if (!around.shear) Object.assign(around, { first: [speed * t, 1], second: [0, 0] })
+    if (!around.shear) Object.assign(around, { first: [turned, 1], second: [0, 0] })
     return [{ point: true, glsl: NOISE + SHAPED + AROUND, values: { ...values, ...around }, uses: [RANDOM] }]
   },
   sentence: (p) =>

@@ -13,7 +13,7 @@ import {
 import { choice, number, type Params, ref, type Vec3, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
 import type { Reads } from '../reader'
-import { eddyParams } from './eddies'
+import { eddyParams, renewed } from './eddies'
 import { falloffOf, falloffParam, halves, placeParams } from './placed'
 import { shareParams } from './share'
 import { wakeOf } from './wakeOf'
@@ -230,7 +230,7 @@ function flowOf(
 ): void {
   const flow = p.vector('flow', t)
   if (flow.some((v) => v !== 0)) encodeGravity(made, flow)
-  const eddies = { carry: false, eddy: p.number('eddy', t), octaves: p.number('octaves'), phase: p.integral('renewal', t), responseS: 0 }
+  const eddies = { carry: false, eddy: p.number('eddy', t), octaves: p.number('octaves'), ...renewed(p, t), responseS: 0 }
   if (!isWake) {
     const strength = p.number('strength', t)
     if (strength > 0) encodeTurbulence(made, { ...eddies, strength }, seed)

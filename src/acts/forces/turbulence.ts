@@ -2,7 +2,7 @@ import { encodeTurbulence } from '../../engine'
 import { choice, type NumberParam, number } from '../../shot'
 import { defineForce, say, word } from '../define'
 import type { Reads } from '../reader'
-import { eddyParams } from './eddies'
+import { eddyParams, renewed } from './eddies'
 import { shareParams } from './share'
 
 const renewal = (p: Reads<{ renewal: NumberParam }>): string => {
@@ -64,7 +64,7 @@ export const turbulence = defineForce({
         strength: p.number('strength', at.t0),
         eddy: p.number('eddy', at.t0),
         octaves: p.number('octaves'),
-        phase: p.integral('renewal', at.t0),
+        ...renewed(p, at.t0),
         responseS: p.number('response', at.t0),
       },
       seed,

@@ -1,6 +1,7 @@
 import { encodeWind } from '../../engine'
 import { number, vector } from '../../shot'
 import { defineForce, say, word } from '../define'
+import { renewed } from './eddies'
 import { directionIn } from './placed'
 import { shareParams } from './share'
 
@@ -83,6 +84,8 @@ export const wind = defineForce({
     const direction = directionIn(p.vector('direction', t), site.from(null, t))
     const speed = p.number('speed', t)
     const way = p.integral('speed', t)
+    // Gusts that have gone away do not come back: in a loop others come in their place, as often as they would pass.
+    const loops = p.looped('renewal', t).seconds > 0
     encodeWind(
       w,
       {
@@ -92,8 +95,8 @@ export const wind = defineForce({
         stray: (Math.abs(speed) * p.number('stray', t)) / 100,
         eddy: p.number('eddy', t),
         octaves: p.number('octaves'),
-        phase: p.integral('renewal', t),
-        travelled: [direction[0] * way, direction[1] * way, direction[2] * way],
+        ...(loops ? renewed(p, t, Math.abs(speed) / p.number('eddy', t)) : { phase: p.integral('renewal', t) }),
+        travelled: loops ? [0, 0, 0] : [direction[0] * way, direction[1] * way, direction[2] * way],
         responseS: p.number('response', t),
       },
       seed,

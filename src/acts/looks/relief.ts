@@ -1,10 +1,12 @@
 import { choice, curve, number } from '../../shot'
 import { defineLook, say } from '../define'
 import { curveTable } from '../lookTables'
+import type { Phase } from '../reader'
 
 const BY_HEIGHT = { param: 'over', is: ['height'] } as const
 
 /** Where particles are drawn, not where they are. */
+const renewal = ({ at, around }: Phase) => ({ phase: at, around })
 export const relief = defineLook({
   kind: 'relief',
   role: 'relief',
@@ -81,7 +83,7 @@ export const relief = defineLook({
     lift: p.number('lift', t),
     size: p.number('size', t),
     octaves: p.number('octaves'),
-    phase: p.number('renewal') * t,
+    ...renewal(p.looped('renewal', t)),
     height: p.choice('over') === 'height' ? { from: p.number('from'), to: p.number('to'), curve: curveTable(p.curve('curve')) } : null,
     twist: (p.number('twist', t) * Math.PI) / 180,
     seed,

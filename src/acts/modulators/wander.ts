@@ -41,21 +41,25 @@ export const wander = defineModulator({
     }),
   },
   sentence: () => say`Wanders by ${'height'}, ${'rate'}.`,
-  make(p, _at, seed) {
+  make(p, { loop }, seed) {
     const height = p.number('height'),
       rate = p.number('rate'),
       rough = p.number('roughness') / 100,
       offset = p.number('offset')
     let all = 0
     for (let k = 0, a = 1; k < OCTAVES; k++, a *= rough) all += a
+    // In a loop it takes a whole number of directions, and comes back to the first.
+    const turns = loop && rate ? Math.max(2, Math.round(loop * rate)) : 0
     return (t) => {
       let sum = 0
       let amp = 1
-      let x = (t + offset) * rate
+      let x = (t + offset) * (turns && loop ? turns / loop : rate)
+      let around = turns
       for (let k = 0; k < OCTAVES && amp > 0.001; k++) {
-        sum += amp * noise1(mix(seed + k), x)
+        sum += amp * noise1(mix(seed + k), x, around)
         amp *= rough
         x *= 2
+        around *= 2
       }
       return height * lifted(sum / all)
     }

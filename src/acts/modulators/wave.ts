@@ -46,9 +46,10 @@ export const wave = defineModulator({
     }),
   },
   sentence: () => say`Waves by ${'height'} every ${'period'}.`,
-  make(p) {
+  make(p, { loop }) {
     const height = p.number('height'),
-      period = p.number('period'),
+      // In a loop, a whole number of them.
+      period = loop ? loop / Math.max(1, Math.round(loop / p.number('period'))) : p.number('period'),
       offset = p.number('offset')
     const shape = SHAPES[p.choice('shape')]
     return (t) => height * shape((t + offset) / period)

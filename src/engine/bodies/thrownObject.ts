@@ -59,6 +59,11 @@ export class ThrownObject implements Solver {
   beginFrame(): void {
     this.particle.beginFrame()
   }
+  beginAgain(): void {
+    this.times = []
+    this.track = []
+    this.particle.columns.count = 0
+  }
   poseOf(object: string, t: number): Matrix | null {
     return object === this.id ? this.at(t) : null
   }

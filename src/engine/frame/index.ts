@@ -1,3 +1,4 @@
+export { type Apart, apart, apartWords } from './apart'
 export { aliveIn, drawnIn, type Frame, frameBytes, frameMark, noStats, type SystemStats } from './frame'
 export { type Notice, Notices } from './notice'
 export {

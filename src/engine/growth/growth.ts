@@ -79,6 +79,9 @@ export class Growth implements Solver {
   get notices() {
     return this.messages.all
   }
+  beginAgain(): void {
+    this.landings?.restore([])
+  }
   prepare(substep: Substep): void {
     // Without particles it depends on the moment alone. Before it begins nobody begins a line.
     const { seconds, share } = this.plan.progress(substep.at.t0)

@@ -90,11 +90,14 @@ export function power(x: number, y: number): number {
   }
   return x === 0 ? (y > 0 ? 0 : Number.POSITIVE_INFINITY) : exp2(y * log2(x))
 }
-/** Smooth random path over x, values in -1 to 1: lattice values joined by a quintic, whose second derivative does not jump. */
-export function noise1(seed: number, x: number): number {
+/**
+ * Smooth random path over x, values in -1 to 1: lattice values joined by a quintic, whose second derivative does not jump. `around`: it comes
+ * again after so many of them.
+ */
+export function noise1(seed: number, x: number, around = 0): number {
   const i = Math.floor(x)
   const f = x - i
-  const at = (k: number) => unit(hash3(seed, (i + k) | 0, 31)) * 2 - 1
+  const at = (k: number) => unit(hash3(seed, (around ? (((i + k) % around) + around) % around : i + k) | 0, 31)) * 2 - 1
   const w = f * f * f * (f * (f * 6 - 15) + 10)
   const a = at(0)
   return a + (at(1) - a) * w

@@ -32,18 +32,22 @@ export interface Noise {
   octaves: number
   /** Eddies renewed so far: the integral of the renewal rate. */
   phase: number
+  /** In a loop, how often they are renewed until it begins again: each octave then comes around a whole number of times. */
+  until?: number
   responseS: number
 }
 export function noiseWords(p: Noise, mode: number, seed: number) {
   const octaves = Math.min(MAX_OCTAVES, Math.max(1, Math.round(p.octaves)))
   const phases = new Uint32Array(MAX_OCTAVES * 3)
-  let phase = p.phase
+  let [phase, until] = [p.phase, p.until ?? 0]
   for (let k = 0; k < octaves; k++) {
     const fraction = (x: number) => Math.floor((x - Math.floor(x)) * 65536)
-    phases[k * 3] = fraction(phase)
-    phases[k * 3 + 1] = fraction(phase * SECOND_PHASE) * 65536
+    const whole = (at: number, all: number) => fraction(all ? (at / all) * Math.max(1, Math.round(all)) : at)
+    phases[k * 3] = whole(phase, until)
+    phases[k * 3 + 1] = whole(phase * SECOND_PHASE, until * SECOND_PHASE) * 65536
     phases[k * 3 + 2] = Math.imul(seed + k * 0x632be5ab, 0x9e3779b1)
     phase *= RENEWAL_STEP
+    until *= RENEWAL_STEP
   }
   return { mode, octaves, frequency: 1 / p.eddy, amplitude: p.strength * NOISE_SCALE, response: p.responseS, phases }
 }

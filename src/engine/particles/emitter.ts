@@ -40,6 +40,9 @@ export class Emitter {
     this.sites = new Block(machine.heap)
     this.numbers = plan.births.map(() => 0)
   }
+  beginAgain(): void {
+    this.numbers.fill(0)
+  }
   /** Spawns what is due; returns how many. */
   spawn(substep: Substep, objects: readonly ObjectState[], timeScale: number): number {
     const before = this.columns.count

@@ -106,6 +106,9 @@ export class ParticleSystem implements Solver {
   beginFrame(): void {
     this.stats = noStats()
   }
+  beginAgain(): void {
+    this.emitter.beginAgain()
+  }
   private timeScaleAt(t: number): number {
     return Math.max(0, this.plan.timeScale?.(t) ?? 1)
   }

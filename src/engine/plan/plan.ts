@@ -12,6 +12,10 @@ export interface Plan {
   last: number
   /** The frame before `first` at which the run begins, with nothing alive; without a warm start the first itself. */
   start?: number
+  /** The first frame that is kept to be looked at; without it `first`. */
+  kept?: number
+  /** Frames after which everything begins again, counted from the first: times are then those since the last beginning. */
+  loop?: number
   substeps: number
   objects: PlanObject[]
   systems: PlanSystem[]

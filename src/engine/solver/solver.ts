@@ -79,6 +79,8 @@ export interface Solver {
   readonly forces?: ForceGuard
   /** A new frame begins: its counts start at zero. */
   beginFrame?(): void
+  /** A loop begins again: whatever counts or waits from the beginning does so anew. */
+  beginAgain?(): void
   /** Adds what begins in this substep. */
   spawn?(substep: Substep): void
   /** Reads what it needs of others; its own state stays as it is. */

@@ -34,10 +34,13 @@ export class Run {
   private get start(): number {
     return this.plan.start ?? this.plan.first
   }
+  private get kept(): number {
+    return this.plan.kept ?? this.plan.first
+  }
   private keep(ms: number): Frame {
     const frame = this.world.capture(ms)
-    // Of a warm start only states are kept: nobody looks at its frames.
-    if (frame.frame >= this.plan.first) this.history.put(frame, this.near)
+    // Of a warm start mostly states are kept: nobody looks at its frames.
+    if (frame.frame >= this.kept) this.history.put(frame, this.near)
     if (this.history.wantsState(frame.frame, this.start)) this.history.putState(this.world.save(), this.start)
     return frame
   }
@@ -60,14 +63,14 @@ export class Run {
       }
     } else this.history.touch(first - 1)
     this.broken = false
-    if (!this.history.isReady(this.world.frame) && this.world.frame >= plan.first) this.keep(0)
+    if (!this.history.isReady(this.world.frame) && this.world.frame >= this.kept) this.keep(0)
   }
   /**
    * The first frame from the start that is not ready and would be kept, or null: frames for which there is no room are not asked for again
    * and again.
    */
   missing(): number | null {
-    for (let f = this.plan.first; f <= this.plan.last; f++) if (!this.history.isReady(f) && this.history.wouldKeep(f, this.near)) return f
+    for (let f = this.kept; f <= this.plan.last; f++) if (!this.history.isReady(f) && this.history.wouldKeep(f, this.near)) return f
     return null
   }
   /**

@@ -59,7 +59,12 @@ export class World {
   }
   private time(frame: number, substep: number): number {
     const { plan } = this
-    return ((frame - plan.first + substep / plan.substeps) * plan.rate.den) / plan.rate.num
+    return ((this.sinceBegun(frame) + substep / plan.substeps) * plan.rate.den) / plan.rate.num
+  }
+  /** Frames since the first, or since a loop last began. */
+  private sinceBegun(frame: number): number {
+    const { first, loop } = this.plan
+    return loop ? (((frame - first) % loop) + loop) % loop : frame - first
   }
   private times(substep: number): StepTime {
     const t0 = this.time(this.frame, substep)
@@ -110,6 +115,7 @@ export class World {
   /** Advances to the next frame. Throws Stopped when asked to stop half way; then restore or load before going on. */
   step(): void {
     for (const s of this.solvers) s.beginFrame?.()
+    if (this.plan.loop && this.sinceBegun(this.frame) === 0) for (const s of this.solvers) s.beginAgain?.()
     for (let k = 0; k < this.plan.substeps; k++) {
       const substep = this.substep(k, false)
       this.moveObjects(substep.at)

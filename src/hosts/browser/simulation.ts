@@ -1,5 +1,7 @@
-import { builtKey, type Compiled, compile, filesIn, followingFiles, touchedFrom, warmFrames } from '../../acts'
+import { builtKey, type Compiled, compile, filesIn, followingFiles, keptFrames, touchedFrom, warmFrames } from '../../acts'
 import {
+  type Apart,
+  apart,
   boundsOf,
   copyPart,
   type Frame,
@@ -51,6 +53,8 @@ export class Simulation {
   private assetProblems = new Map<string, string>()
   private missingLetters = new Map<string, string>()
   private earlier: number | null = null
+  /** How far the ends of a loop are apart; undefined: not looked at yet. */
+  private ends: Apart | null | undefined
   private looping = false
   private lastStatus = 0
   private serial = 0
@@ -186,6 +190,7 @@ export class Simulation {
     if (lost.length) this.toStage({ type: 'meshes', meshes: lost.map((hash) => [hash, NO_MESH]) })
     const before = this.shot
     this.shot = shot
+    this.ends = shot.loop ? undefined : null
     const { plan, problems } = compile(shot, this.meshes)
     this.problems = problems
     // Light of a file moves nothing.
@@ -276,6 +281,18 @@ export class Simulation {
       ages,
     })
   }
+  /** The frame after the last of a loop: it is to be the first again. */
+  private beyondEnd(run: Run): number | null {
+    if (this.ends !== undefined || !this.shot) return null
+    const { last } = this.shot.range
+    if (!run.history.isReady(last + 1)) return last + 1
+    this.closeLoop(run, run.history.get(last + 1)?.frame)
+    return null
+  }
+  private closeLoop(run: Run, end: Frame | undefined): void {
+    const begun = this.shot && run.history.get(this.shot.range.first)
+    this.ends = end && begun?.ready ? apart(begun.frame, end) : null
+  }
   private textProblem(o: ObjectDoc): SimStatus['problems'] {
     const key = builtKey(o.shape)
     if (!key) return []
@@ -305,6 +322,7 @@ export class Simulation {
       worldBytes: run.world.usedBytes,
       threads: this.threads,
       notices,
+      ends: this.ends ?? null,
       problems: [
         ...this.problems.filter(
           (p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset)),
@@ -354,9 +372,12 @@ export class Simulation {
         }
         this.presentEarlier()
         // First what is looked at, then what lingers in it, then what is missing from the start.
-        const { first, last } = this.shot.range
-        const asked = [this.wanted, this.earlier].find((f) => f !== null && !run.history.isReady(f) && f >= first && f <= last)
-        const target = asked ?? run.missing()
+        const { shot } = this
+        const { first, last } = shot.range
+        const asked = [this.wanted, this.earlier].find(
+          (f) => f !== null && !run.history.isReady(f) && f >= first - keptFrames(shot) && f <= last,
+        )
+        const target = asked ?? run.missing() ?? this.beyondEnd(run)
         if (target === null) {
           this.status(true)
           const { shot } = this
@@ -369,6 +390,7 @@ export class Simulation {
           if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms
           this.keeper?.keepOpening(run, this.shot)
           if (frame) this.presentEarlier(frame)
+          if (frame && target === last + 1 && frame.frame === target) this.closeLoop(run, frame)
         } catch (error) {
           if (!(error instanceof Stopped)) throw error
         }

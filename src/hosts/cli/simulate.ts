@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { compile, drawsOf, findAsked, stripDraw, stripOwner, systemMatrices } from '../../acts'
-import { type Frame, frameMark, hashOf, partBytes, partsOf, volumeVoxels, World } from '../../engine'
+import { type Apart, apart, type Frame, frameMark, hashOf, partBytes, partsOf, volumeVoxels, World } from '../../engine'
 import { CSV_COLUMNS, pointsTable, stripsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { timeOf } from '../../shot'
@@ -92,6 +92,7 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
   const seen = new Set<string>()
   let total = 0
   let frames = 0
+  let begun: Frame | undefined
   try {
     for (let f = shot.range.first; f <= b; f++) {
       const start = performance.now()
@@ -99,6 +100,7 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
       while (world.frame < f) world.step()
       const ms = performance.now() - start
       total += ms
+      if (shot.loop && f === shot.range.first) begun = world.capture()
       if (f < a || (f - a) % every) continue
       frames++
       const frame = world.capture(ms)
@@ -141,8 +143,14 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
           )
       }
     }
+    // Of a loop, how far the frame after its last is from its first.
+    let ends: Apart | undefined
+    if (begun && b === shot.range.last) {
+      world.step()
+      ends = apart(begun, world.capture())
+    }
     process.stdout.write(
-      `${JSON.stringify({ summary: { frames, ms_total: Math.round(total * 1000) / 1000, peak_bytes: world.peakBytes, threads: host.team.threads } })}\n`,
+      `${JSON.stringify({ ...(ends ? { ends } : {}), summary: { frames, ms_total: Math.round(total * 1000) / 1000, peak_bytes: world.peakBytes, threads: host.team.threads } })}\n`,
     )
   } finally {
     world.dispose()

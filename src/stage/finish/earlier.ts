@@ -1,15 +1,20 @@
 import * as THREE from 'three'
-import { actOfSort, readerOf } from '../../acts'
-import { type ActDoc, frameAt, type LayerDoc, looksOfPose, type Shot, timeOf } from '../../shot'
+import { actOfSort, crossAt, keptFrames, readerOf } from '../../acts'
+import { type ActDoc, frameAt, type LayerDoc, looksOfPose, loopFrames, type Shot, timeOf } from '../../shot'
 import { Lens } from '../lens'
 import type { Picture } from '../painter'
 import { Pass } from '../passes'
+import { lightTarget } from '../targets'
 
 /** What pictures of earlier frames must share with the present one. */
 export interface Moment {
   frame: number
   /** Nothing was seen before this frame. */
   first: number
+  /** What it goes over into, near the end of a loop, and how much of that is seen. */
+  cross: { frame: number; part: number } | null
+  /** It is one that the end of a loop goes over into. */
+  isEnd: boolean
   /** From where it is looked at: pictures from elsewhere are never taken. */
   from: string
   /** Its size, what is drawn of it and how well. */
@@ -40,22 +45,32 @@ precision highp float;
 in vec2 uv; out vec4 colour;
 uniform sampler2D source;
 void main() { colour = texture(source, uv); }`
+const MIX = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source; uniform sampler2D other; uniform float part;
+void main() { colour = mix(texture(source, uv), texture(other, uv), part); }`
+/** Whole pictures that are kept of a loop's end: the sharp one, and those to and fro. */
+const KEPT_ENDS = 3
 /** Frames that are kept beyond those that are looked at: one may go to and fro. */
 const SPARE = 8
 
 export const agoOf = (doc: ActDoc, t: number, step: number): readonly number[] =>
   doc.muted ? [] : (actOfSort(doc.kind, 'finish').earlier?.(readerOf(doc), { t, step }) ?? [])
 const keyOf = (layer: LayerDoc, doc: ActDoc): string => `${layer.id} ${doc.id}`
-/** Whether any finish of a shot looks at earlier frames at some time. */
+/** Whether pictures of a shot are made of others too: what lingers, and where a loop goes over into its beginning. */
 export const looksBack = (shot: Shot): boolean =>
-  shot.layers.some((l) => !l.muted && l.finish.some((doc) => !doc.muted && actOfSort(doc.kind, 'finish').earlier))
+  !!shot.loop?.cross || shot.layers.some((l) => !l.muted && l.finish.some((doc) => !doc.muted && actOfSort(doc.kind, 'finish').earlier))
 
 export function recalled(shot: Shot, p: Picture): Moment {
   const { pose, lens, lingers } = p
   const rough = lingers !== 'exact'
+  const frame = p.frame ?? Math.round(frameAt(shot, p.t))
   return {
-    frame: Math.round(frameAt(shot, p.t)),
-    first: shot.range.first,
+    frame,
+    first: shot.range.first - keptFrames(shot),
+    cross: crossAt(shot, frame),
+    isEnd: frame < shot.range.first && crossAt(shot, frame + (loopFrames(shot) ?? 0)) !== null,
     from: p.through ? 'through' : [...pose.place, ...pose.aim, pose.lens, pose.roll ?? 0, ...(pose.shift ?? [])].join(' '),
     quality: `${rough ? 'rough ' : ''}${p.width}x${p.height} ${p.share} ${p.samples} ${p.transparent}`,
     look: lens ?? 0,
@@ -71,6 +86,10 @@ export function recalled(shot: Shot, p: Picture): Moment {
 export class Earlier {
   private kept = new Map<string, Map<number, Kept>>()
   private lenses = new Map<string, Lens>()
+  /** Of the last frames that the end of a loop went over into, all their light. */
+  private ends = new Map<number, Kept>()
+  private over: THREE.WebGLRenderTarget | null = null
+  private mix = new Pass(MIX, { source: null, other: null, part: 0 })
   private copy = new Pass(COPY, { source: null })
   private nothing: THREE.DataTexture | null = null
   private now: Moment | null = null
@@ -109,6 +128,33 @@ export class Earlier {
     }
     if (now?.keeps && (whole || now.rough)) this.keep(r, key, frames, now, picture, size, ago[ago.length - 1], isAll)
     return out
+  }
+  /** Light of all layers, gone over into the beginning of a loop near its end; of frames that it goes over into it is kept. */
+  crossed(r: THREE.WebGLRenderer, light: THREE.WebGLRenderTarget): THREE.Texture {
+    const { now, ends } = this
+    if (now?.isEnd && now.keeps && !this.lacks.size) {
+      const target = ends.get(now.frame)?.target ?? lightTarget(light.width, light.height)
+      if (target.width !== light.width || target.height !== light.height) target.setSize(light.width, light.height)
+      this.copy.set({ source: light.texture }).run(r, target)
+      ends.set(now.frame, { target, from: now.from, quality: now.quality, looks: now.look + 1 })
+      for (const [f, k] of ends) {
+        if (ends.size <= KEPT_ENDS) break
+        k.target.dispose()
+        ends.delete(f)
+      }
+    }
+    if (!now?.cross) return light.texture
+    const other = ends.get(now.cross.frame)
+    if (!other || other.from !== now.from || !(now.rough || this.isExact(other, now))) {
+      this.lacks.add('')
+      return light.texture
+    }
+    if (this.over?.width !== light.width || this.over.height !== light.height) {
+      this.over?.dispose()
+      this.over = lightTarget(light.width, light.height)
+    }
+    this.mix.set({ source: light.texture, other: other.target.texture, part: now.cross.part }).run(r, this.over)
+    return this.over.texture
   }
   private isExact(was: Kept, now: Moment): boolean {
     return was.quality === now.quality && was.looks >= now.looks
@@ -158,6 +204,7 @@ export class Earlier {
       .filter((l) => agoOf(l.doc, timeOf(shot, now.frame), step).length)
     const before = (l: Level) => levels.slice(0, levels.indexOf(l)).filter((o) => l.layer === all || o.layer === l.layer)
     const drawn = new Set<number>()
+    const around = loopFrames(shot) ?? 0
     const seen = new Set<string>()
     const visit = (frame: number, asked: readonly Level[]) => {
       for (const l of asked)
@@ -172,8 +219,22 @@ export class Earlier {
           visit(at, before(l))
         }
     }
+    const end = (frame: number) => {
+      const cross = crossAt(shot, frame)
+      const there = cross && this.ends.get(cross.frame)
+      if (!cross || drawn.has(cross.frame) || (there && there.from === now.from && this.isExact(there, now))) return
+      drawn.add(cross.frame)
+      visit(
+        cross.frame,
+        levels.filter((l) => l.layer !== all),
+      )
+    }
     visit(now.frame, levels)
-    return [...drawn].sort((a, b) => a - b)
+    // What lingers of the picture of all lingers of what it goes over into, too.
+    for (const f of [now.frame, ...drawn]) end(f)
+    // What a frame goes over into comes right before it: few of those are kept.
+    const order = (f: number) => (f < shot.range.first && crossAt(shot, f + around) ? f + around - 0.5 : f)
+    return [...drawn].sort((a, b) => order(a) - order(b))
   }
   private get black(): THREE.DataTexture {
     if (!this.nothing) {
@@ -184,13 +245,16 @@ export class Earlier {
   }
   /** Everything may look different from now on. */
   forget(): void {
-    for (const frames of this.kept.values()) for (const k of frames.values()) k.target.dispose()
+    for (const frames of [...this.kept.values(), this.ends]) for (const k of frames.values()) k.target.dispose()
     this.kept.clear()
+    this.ends.clear()
   }
   dispose(): void {
     this.forget()
     for (const l of this.lenses.values()) l.dispose()
     this.copy.dispose()
+    this.mix.dispose()
+    this.over?.dispose()
     this.nothing?.dispose()
   }
 }

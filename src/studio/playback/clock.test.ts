@@ -33,6 +33,7 @@ beforeEach(() => {
       threads: 1,
       notices: [],
       problems: [],
+      ends: null,
     },
   })
 })

@@ -95,6 +95,7 @@ describe('the strip of frames', () => {
     threads: 1,
     notices: [],
     problems: [],
+    ends: null,
   }
   it('shows with the change what it touches', () => {
     setStudio({ status })

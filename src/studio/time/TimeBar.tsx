@@ -2,18 +2,15 @@
 import { ChevronFirst, Film, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react'
 import { memo, type PointerEvent, useCallback, useEffect, useMemo, useRef } from 'react'
 import { actOfSort, readerOf } from '../../acts'
-import { findElement, frameAt, isFree, isKeyed, timeOf } from '../../shot'
+import { findElement, frameAt, timeOf } from '../../shot'
 import { PLAIN_2D } from '../canvas'
 import { keysOf } from '../fields/bind'
-import { NumberField } from '../fields/NumberField'
-import { ColourField } from '../fields/plainFields'
 import { keyedValues } from '../keyed'
 import { pause, restart, stepFrame, togglePlay } from '../playback'
-import { edit, setPlayhead, setStudio, shotNow, studio, useShot, useStudio } from '../store'
-import { Drop, IconButton, Select } from '../ui'
+import { setPlayhead, setStudio, shotNow, studio, useShot, useStudio } from '../store'
+import { Drop, IconButton } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
-import { SkyRows } from './SkyRows'
 
 /** Left edge of the ruler and the room on its right, in pixels; the Keys tab uses the same. */
 export const RULER_LEFT = 266
@@ -174,7 +171,7 @@ export function TimeBar() {
             : status.warm
               ? `warm ${status.warm.done.toFixed(1)} of ${show(status.warm.of)} s`
               : status.computing === null
-                ? `ready, ${show(span / (rate.num / rate.den))} s`
+                ? `${status.ends ? 'loops' : 'ready'}, ${show(span / (rate.num / rate.den))} s`
                 : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}
         </span>
       </div>
@@ -240,115 +237,6 @@ function Playhead({ x }: { x: (f: number) => number }) {
       <span className="absolute top-0 left-1/2 min-w-6 -translate-x-1/2 rounded-md bg-ember px-1 text-center font-semibold text-caption text-on-ember leading-4">
         {frame}
       </span>
-    </div>
-  )
-}
-/** As fractions: the film and television rates are exact. Keys and moments keep their seconds when the rate changes. */
-const RATES = [
-  ['24', 24, 1],
-  ['25', 25, 1],
-  ['30', 30, 1],
-  ['50', 50, 1],
-  ['60', 60, 1],
-  ['23.976', 24000, 1001],
-  ['29.97', 30000, 1001],
-  ['59.94', 60000, 1001],
-].map(([label, num, den]) => ({ value: `${num}/${den}`, label: `${label} /s` }))
-/** Frame range, rate and substeps of the shot, in the board's menu of the shot. */
-export function ShotSettings() {
-  const shot = useShot((s) => s)
-  const fps = shot.rate.num / shot.rate.den
-  const row = (label: string, children: React.ReactNode) => (
-    <div className="flex items-center gap-2">
-      <span className="w-20 shrink-0 text-moss">{label}</span>
-      {children}
-    </div>
-  )
-  const whole = (label: string, value: number, min: number, max: number, unit: '' | '1/s', set: (s: typeof shot, v: number) => void) => (
-    <NumberField
-      className="w-24"
-      label={label}
-      value={value}
-      fps={fps}
-      spec={{ unit, min, max, integer: true, soft: [min, Math.min(max, min + 300)] }}
-      onChange={(v, g) => edit(label.toLowerCase(), (s) => set(s, v), g)}
-    />
-  )
-  const rate = `${shot.rate.num}/${shot.rate.den}`
-  const rates = RATES.some((r) => r.value === rate) ? RATES : [...RATES, { value: rate, label: `${Number(fps.toFixed(3))} /s` }]
-  const setRate = (v: string) => {
-    const [num, den] = v.split('/').map(Number)
-    edit('frame rate', (s) => void (s.rate = { num, den }))
-  }
-  const light = isKeyed(shot.surroundings.light) || isFree(shot.surroundings.light) ? null : shot.surroundings.light
-  return (
-    <div className="flex flex-col gap-1.5">
-      {row(
-        'Frames',
-        <div className="w-24">
-          <Select label="Frame rate" value={rate} options={rates} onChange={setRate} />
-        </div>,
-      )}
-      {row(
-        'Last frame',
-        whole('Last frame', shot.range.last, shot.range.first + 1, 100000, '', (s, v) => void (s.range.last = v)),
-      )}
-      {row(
-        'Opens at',
-        <button
-          type="button"
-          className="flex h-6 items-center rounded-md border border-twig bg-night px-2 hover:border-moss"
-          onClick={() => edit('frame at which the shot opens', (s) => void (s.opens = studio().playhead))}
-        >
-          {shot.opens ?? shot.range.first} f; make it this frame
-        </button>,
-      )}
-      {row(
-        'Warm start',
-        <NumberField
-          className="w-24"
-          label="Warm start"
-          value={shot.warm}
-          fps={fps}
-          spec={{ unit: 's', min: 0, max: 3600, soft: [0, 10] }}
-          onChange={(v, g) => edit('warm start', (s) => void (s.warm = v), g)}
-        />,
-      )}
-      {row(
-        'Substeps',
-        whole('Substeps', shot.substeps, 1, 64, '', (s, v) => void (s.substeps = v)),
-      )}
-      {row(
-        'Width',
-        whole('Width', shot.size.width, 16, 8192, '', (s, v) => void (s.size.width = v)),
-      )}
-      {row(
-        'Height',
-        whole('Height', shot.size.height, 16, 8192, '', (s, v) => void (s.size.height = v)),
-      )}
-      {row(
-        'Background',
-        <ColourField
-          label="Background"
-          value={shot.surroundings.colour}
-          onChange={(c, g) => edit('background', (s) => void (s.surroundings.colour = c), g)}
-        />,
-      )}
-      <SkyRows row={row} />
-      {light &&
-        !shot.surroundings.sky &&
-        row(
-          'Even light',
-          <ColourField
-            label="Even light"
-            value={light}
-            onChange={(c, g) => edit('even light', (s) => void (s.surroundings.light = c), g)}
-          />,
-        )}
-      {row(
-        'Seed',
-        whole('Seed', shot.seed, 0, 4294967295, '', (s, v) => void (s.seed = v)),
-      )}
     </div>
   )
 }
