@@ -177,7 +177,18 @@ export const MATERIAL_PARAMS: Params = {
     label: 'Catches',
     default: false,
     changes: 'picture',
-    synonyms: ['shadow catcher', 'matte', 'hold-out'],
+    synonyms: ['shadow catcher', 'matte'],
     help: 'Not seen itself: shadows on it darken what is behind, by what they take of the light, times its opacity; it gives back the light of fire.',
+  }),
+  cutsOut: toggle({
+    label: 'Cuts out',
+    default: false,
+    changes: 'picture',
+    synonyms: ['holdout', 'hold-out', 'matte', 'occlude', 'mask'],
+    help: 'Not seen itself, it hides all that is behind it, down to what lies behind everything.',
+  }),
+  cutSoft: number({
+    ...{ label: 'Soft edge', unit: '%', default: 0, min: 0, max: 50, soft: [0, 10], animated: true, changes: 'picture' },
+    help: 'Of what cuts out: how soft the edge of what it hides is, of the picture’s height.',
   }),
 }

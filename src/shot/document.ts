@@ -139,6 +139,9 @@ export interface ObjectDoc extends ElementBase, Layered {
     faces?: 'both' | 'front'
     /** It is not seen: shadows and the light of effects on it lie on what is behind. */
     catches?: boolean
+    /** It is not seen and hides all that is behind it, with an edge so soft: % of the picture's height. */
+    cutsOut?: boolean
+    cutSoft?: Animated<number>
   }
 }
 /** How an object is let go: seconds, m/s, degrees a second, metres, kilograms, per cent. */

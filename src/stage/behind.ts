@@ -32,3 +32,7 @@ export function looksAlong(mesh: THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMa
     mesh.material.uniformsNeedUpdate = true
   }
 }
+/** What hides others is drawn before everything but what lies behind all. */
+export const HIDERS = -1000
+/** What is not seen and hides. */
+export const hider = () => new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide })

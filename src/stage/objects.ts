@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { ambientOf, baseMesh, isLine, type Meshes, othersIn, regionOf, shadowLight, shapedOf } from '../acts'
 import type { Flame, Frame, Mesh, PlacePart } from '../engine'
 import { changes, type LightDoc, moves, type ObjectDoc, type Shot } from '../shot'
+import { HIDERS, hider } from './behind'
 import { Bodies, type BodyFaces } from './bodies'
 import type { BodyView } from './bodyLevels'
 import { Catcher, caughtLight } from './catcher'
@@ -81,20 +82,22 @@ export class Objects {
       const shaped = shapedOf(o, base, o.regions.length > 0, othersIn(shot, assets))
       let p = this.meshes.get(o.id)
       const making = makingOf(o.material)
-      const key = o.material.catches ? 'catches' : makingKey(making)
+      const cuts = !!o.material.cutsOut
+      const key = cuts ? 'cuts' : o.material.catches ? 'catches' : makingKey(making)
       if (!p || p.shaped.mesh !== shaped.mesh || !p.shaped.at !== !shaped.at || p.making !== key) {
         if (p) this.drop(p)
-        const catcher = o.material.catches ? new Catcher(this.gasShadow) : null
-        const materials = catcher ? [] : materialsOf(shaped.mesh, this.textures, making)
+        const catcher = o.material.catches && !cuts ? new Catcher(this.gasShadow) : null
+        const materials = catcher || cuts ? [] : materialsOf(shaped.mesh, this.textures, making)
         for (const material of materials) this.gasShadow.into(material)
-        const ramp = making.ramp && !catcher ? new SurfaceRamp() : null
+        const ramp = making.ramp && materials.length ? new SurfaceRamp() : null
         if (ramp) for (const material of materials) ramp.into(material, 'position')
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
-          catcher ? catcher.material : materials.length > 1 ? materials : materials[0],
+          cuts ? hider() : catcher ? catcher.material : materials.length > 1 ? materials : materials[0],
         )
         m.matrixAutoUpdate = false
         m.name = o.id
+        if (cuts) m.renderOrder = HIDERS
         if (catcher) m.add(catcher.depthOf(m))
         p = { mesh: m, catcher, materials, making: key, ramp, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
@@ -136,6 +139,7 @@ export class Objects {
     this.scene.remove(p.mesh)
     if (p.shaped.at) p.mesh.geometry.dispose()
     for (const material of p.materials) material.dispose()
+    if (p.making === 'cuts') (p.mesh.material as THREE.Material).dispose()
     p.catcher?.dispose()
     p.ramp?.dispose()
     if (p.box) {

@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { drawsOf, gasMiddle, layerOf, type Meshes } from '../acts'
+import { drawsOf, type FinishView, gasMiddle, layerOf, type Meshes } from '../acts'
 import { type Asker, type Frame, type Machine, partKey, partsOf } from '../engine'
 import type { GasDoc, LayerDoc, Pose, Shot } from '../shot'
 import { Backdrop } from './backdrop'
@@ -9,6 +9,7 @@ import type { DrawContext, Drawer } from './drawer'
 import { Focus } from './focus'
 import { Front } from './front'
 import { Glows } from './glows'
+import { HoldOuts, setHides } from './holdOuts'
 import { depthPass, Layering } from './layering'
 import { LightMaps } from './lightMaps'
 import { Masks } from './masks'
@@ -60,6 +61,7 @@ export interface Painted {
   gathers: boolean
   shot: Shot
   meshes: Meshes
+  view: FinishView
   frame: Frame | null
   shown: number
   machine: Machine | null
@@ -79,6 +81,8 @@ export class Painter {
   private targets = new Targets()
   private maskedTargets = new Targets()
   private nearerTargets = new Targets()
+  private heldTargets = new Targets()
+  private holdOuts = new HoldOuts()
   private layerTargets = new Map<string, { own: Targets; masked: Targets }>()
   private glows = new Glows()
   private focus = new Focus()
@@ -137,6 +141,7 @@ export class Painter {
     this.slab = { near: near ?? Number.NEGATIVE_INFINITY, far: far ?? Number.POSITIVE_INFINITY, layer: shot.layers[0].id, alone: false }
     this.drawAll(slab, targets, far !== null)
     if (p.through) this.drawMasked(slab, targets.target, this.maskedTargets)
+    this.drawHeldOut(slab, targets.target, far !== null)
     ;[c.near, c.far] = usual
     c.updateProjectionMatrix()
     this.objects.setAlpha(p.transparent)
@@ -153,6 +158,7 @@ export class Painter {
     this.slab = { near: Number.NEGATIVE_INFINITY, far: Number.POSITIVE_INFINITY, layer: layer.id, alone: true }
     this.drawAll(alone, targets)
     if (p.through) this.drawMasked(alone, targets.target, made.masked)
+    this.drawHeldOut(alone, targets.target, false)
     this.objects.setAlpha(p.transparent)
     return targets.target
   }
@@ -186,6 +192,19 @@ export class Painter {
     c.far = far
     c.updateProjectionMatrix()
   }
+  /** How many of those that hide with a soft edge hide now: the picture is drawn without them first. */
+  private held = 0
+  /** Where objects hide softly what is behind them, the picture with them, one after the other. */
+  private drawHeldOut(p: Picture, target: THREE.WebGLRenderTarget, ends: boolean): void {
+    const { shot, view } = this.now
+    for (const o of this.holdOuts.of(shot, p.t)) {
+      this.held++
+      const with1 = this.heldTargets.of(p.width, p.height, p.samples, p.second)
+      this.drawAll(p, with1, ends)
+      this.holdOuts.over(this.renderer, { objects: this.objects, camera: this.camera, view }, o, with1.target.texture, target)
+    }
+    this.held = 0
+  }
   /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
   private drawObjects(p: Picture, target: THREE.WebGLRenderTarget): void {
     const r = this.renderer
@@ -198,17 +217,20 @@ export class Painter {
     for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
-    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.near} ${this.camera.far} ${this.slab.layer}`
+    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.near} ${this.camera.far} ${this.slab.layer} ${this.held}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)
     if (p.transparent) r.setClearColor(0, 0)
     else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
+    const waiting = this.holdOuts.of(shot, t).slice(this.held)
+    for (const o of waiting) setHides(this.objects.meshOf(o.id), false)
     // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
     r.autoClear = true
     if (!this.splits && !this.slab.alone) r.render(scene, this.camera)
     else this.drawMembers(target)
     r.autoClear = false
+    for (const o of waiting) setHides(this.objects.meshOf(o.id), true)
   }
   /** The objects of one layer. Those of others throw their shadows on them all the same, and hide what is behind. */
   private drawMembers(target: THREE.WebGLRenderTarget): void {
@@ -275,6 +297,8 @@ export class Painter {
     this.withDepth.dispose()
     this.targets.dispose()
     this.nearerTargets.dispose()
+    this.heldTargets.dispose()
+    this.holdOuts.dispose()
     this.maskedTargets.dispose()
     for (const t of this.layerTargets.values()) {
       t.own.dispose()

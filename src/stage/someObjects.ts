@@ -1,8 +1,7 @@
 import type * as THREE from 'three'
+import { HIDERS } from './behind'
 import type { Objects } from './objects'
 
-/** Before everything but what lies behind all. */
-const HIDERS = -1000
 const meshesOf = (objects: Objects): THREE.Mesh[] => objects.all.filter((o): o is THREE.Mesh => (o as THREE.Mesh).isMesh)
 
 /** Only some elements are seen, until what it gives is called. */
@@ -16,7 +15,7 @@ export function showOnly(objects: Objects, shows: (element: string) => boolean):
 /** Of some only the depth is drawn, before all else, until what it gives is called: they hide what is behind, and are not seen. */
 export function depthOnly(objects: Objects, hides: (element: string) => boolean): () => void {
   const hidden = meshesOf(objects).flatMap((mesh) =>
-    mesh.name && hides(mesh.name) ? [{ mesh, order: mesh.renderOrder, materials: [mesh.material].flat() }] : [],
+    mesh.name && hides(mesh.name) ? [{ mesh, order: mesh.renderOrder, materials: [mesh.material].flat().filter((m) => m.colorWrite) }] : [],
   )
   for (const { mesh, materials } of hidden) {
     mesh.renderOrder = HIDERS

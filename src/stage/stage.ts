@@ -171,7 +171,7 @@ export class Stage {
     const view = this.viewOf(p, shot)
     const layers = layersOver(shot)
     const { machine, asker, marchesOnGpu, meshes, painter } = this
-    painter.begin({ ...look, shot, meshes, frame, shown, machine, asker, marchesOnGpu })
+    painter.begin({ ...look, shot, meshes, view, frame, shown, machine, asker, marchesOnGpu })
     const drawing = {
       between: (near: number | null, far: number | null) => painter.between(near, far),
       layer: (layer: LayerDoc) => painter.layer(layer),

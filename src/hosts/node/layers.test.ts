@@ -161,3 +161,34 @@ describe('a layer', () => {
     expect(Math.max(...plain.data)).toBeGreaterThan(200)
   })
 })
+
+describe('an object that cuts out', () => {
+  const cutter = (cutSoft = 0): ObjectDoc => {
+    const o = card('cutter', [0, 0, 0], [0.8, 0.8], [1, 1, 1])
+    return { ...o, material: { ...o.material, cutsOut: true, cutSoft } }
+  }
+  const own = { ...front, layer: null, place: [0.2, 0, 0.5] as [number, number, number] }
+  it('is not seen and hides all behind it down to the background, not what is nearer', async () => {
+    const blue = (s: Shot) => void (s.surroundings.colour = [0, 0, 0.3])
+    const { light } = await drawn([back, cutter()], [], blue)
+    near(light(0, 0), [0, 0, 0.3])
+    near(light(0.6, 0), [0.4, 0.2, 0.1])
+    // With another layer, too.
+    near((await drawn([back, front, cutter()], [layer('over')], blue)).light(-0.3, 0), [0, 0, 0.3])
+    near((await drawn([back, cutter(), own], [], blue)).light(0.2, 0), [0.1, 0.3, 0.5])
+    const clear = await drawn([back, cutter()], [], blue, true)
+    const middle = (Math.floor(HEIGHT / 2) * WIDTH + WIDTH / 2) * 4 + 3
+    expect(clear.data[middle]).toBe(0)
+  })
+  it('has an edge as soft as it says: inside its outline more and more is hidden, nothing beyond it', async () => {
+    const { light } = await drawn([back, cutter(12)], [])
+    near(light(0, 0), [0, 0, 0])
+    near(light(0.65, 0), [0.4, 0.2, 0.1])
+    // The card seen from 5 m is 0.8 m wide.
+    expect(light(0.39, 0)[0]).toBeGreaterThan(0.4 * 0.8)
+    expect(light(0.3, 0)[0]).toBeGreaterThan(0.4 * 0.2)
+    expect(light(0.3, 0)[0]).toBeLessThan(0.4 * 0.8)
+    const steps = [0.2, 0.25, 0.3, 0.35, 0.4, 0.45].map((x) => light(x, 0)[0])
+    for (let i = 1; i < steps.length; i++) expect(steps[i]).toBeGreaterThanOrEqual(steps[i - 1])
+  })
+})

@@ -38,7 +38,12 @@ export const MaterialColumn = memo(
             find={(s) => rec(find(s)?.material)}
             sentence={
               <>
-                {o.material.catches && (
+                {o.material.cutsOut && (
+                  <>
+                    <b>Cuts out</b> all that is behind it.{' '}
+                  </>
+                )}
+                {o.material.catches && !o.material.cutsOut && (
                   <>
                     <b>Only catches</b> shadows and the light of fire.{' '}
                   </>
