@@ -1,7 +1,7 @@
 import { existsSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, type Page } from '@playwright/test'
-import { API, copyShot, lighter, openShot } from './helpers'
+import { API, copyShot, lighter, openShot, upTo } from './helpers'
 import { test } from './lasting'
 
 async function order(
@@ -71,6 +71,40 @@ test('thirty frames to PNG, WebM and MP4: progress, stopped midway, gone on with
   await page.getByRole('button', { name: 'Delete this render and its files' }).click()
   await expect(job).toHaveCount(0)
   await expect.poll(() => existsSync(folder)).toBe(false)
+})
+test('a part of the picture is rendered alone, and the frames that are there become a movie at once', async ({ page, request }) => {
+  await openShot(page, await copyShot('Part of it', upTo(8)))
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: /^Render / })
+  await dialog.getByRole('button', { name: 'A rectangle' }).click()
+  const part = dialog.getByRole('img', { name: 'Part of the picture' })
+  const box = await part.boundingBox()
+  if (!box) throw new Error('no picture')
+  await page.mouse.move(box.x + 60, box.y + 40)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 150, box.y + 100, { steps: 3 })
+  await page.mouse.up()
+  const said = await dialog.getByText(/\d+ × \d+ px from \d+, \d+/).innerText()
+  const [width, height] = (said.match(/\d+/g) ?? []).map(Number)
+  expect(width).toBeGreaterThan(200)
+  await dialog.getByRole('button', { name: 'This frame' }).click()
+  await dialog.getByRole('checkbox', { name: 'MP4' }).setChecked(false)
+  await dialog.getByRole('button', { name: 'Render 1 frame' }).click()
+  const job = page.getByRole('article', { name: 'Render of Part of it' })
+  await expect(job).toContainText('done, 1 of 1 f', { timeout: 60000 })
+  await expect(job).toContainText(`part ${width} × ${height}`)
+  const id = (await job.getAttribute('data-job')) as string
+  const frame = (await job.getByRole('img').first().getAttribute('alt'))?.replace('Frame ', '') ?? ''
+  const png = await (await request.get(`${API}/api/jobs/${id}/files/${frame.padStart(4, '0')}.png`)).body()
+  expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([width, height])
+  const coming = page.waitForEvent('download')
+  await job.getByRole('link', { name: 'Contact sheet' }).click()
+  expect((await coming).suggestedFilename()).toBe('Part of it contact sheet.png')
+  await page.getByRole('button', { name: 'Preview movie' }).click()
+  const preview = page.getByRole('dialog', { name: 'Preview of Part of it' })
+  await expect(preview.getByText(/^9 f, 960 × 540/)).toBeVisible({ timeout: 60000 })
+  // It plays.
+  await expect.poll(() => preview.locator('video').evaluate((v) => (v as HTMLVideoElement).currentTime)).toBeGreaterThan(0)
 })
 test('the dialog says what is wrong before it starts', async ({ page }) => {
   await openShot(page, await copyShot('Dialog', lighter))

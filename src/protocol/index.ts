@@ -1,7 +1,7 @@
 // What the page, the simulation worker and the stage worker say to each other.
 
 export type { Pose } from '../shot'
-export { PASS_NAMES, type PassName, type Wanted } from './outputs'
+export { PASS_NAMES, type PassName, type Region, type Wanted } from './outputs'
 export type {
   Air,
   Answer,
@@ -20,4 +20,16 @@ export type {
 } from './questions'
 export { type Outcome, outcomeOf, Requests, type Settled, valueOr, whyUnanswered } from './requests'
 export type { AssetFacts, FromSim, SimStatus, ToSim } from './simulation'
-export type { BrushHit, Drawn, FromStage, PortraitView, Scope, SimToStage, StageAnswerTo, StageRequest, StageToSim, ToStage } from './stage'
+export type {
+  BrushHit,
+  Drawn,
+  FromStage,
+  PixelLight,
+  PortraitView,
+  Scope,
+  SimToStage,
+  StageAnswerTo,
+  StageRequest,
+  StageToSim,
+  ToStage,
+} from './stage'

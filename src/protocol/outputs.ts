@@ -1,6 +1,13 @@
 /** What a frame may be asked for beside its picture: channels of EXR files. */
 export const PASS_NAMES = ['layers', 'unfinished', 'depth', 'normal', 'motion', 'id', 'masks'] as const
 export type PassName = (typeof PASS_NAMES)[number]
+/** A part of a picture, pixels from its upper left corner. */
+export interface Region {
+  left: number
+  top: number
+  width: number
+  height: number
+}
 /** What the page that draws is asked for. */
 export interface Wanted {
   /** 8-bit screen values, RGBA with straight alpha. */

@@ -24,6 +24,10 @@ export type StageRequest =
   /** One object alone, small, for a column of the board; null when it has no geometry. */
   /** The light of the present frame as the View sees it. */
   | { what: 'scope'; width: number; height: number }
+  /** A JPEG of any frame through the shot's camera, as the View draws in motion. */
+  | { what: 'preview'; frame: number; width: number; height: number }
+  /** The light under a point of the View. */
+  | { what: 'values'; x: number; y: number }
   | { what: 'portrait'; element: string; view: PortraitView; region: string | null; width: number; height: number }
 /** Light of a picture, RGBA with premultiplied alpha, the top row first. */
 export interface Scope {
@@ -33,12 +37,19 @@ export interface Scope {
   before: Float32Array
   after: Float32Array
 }
+/** Light of a pixel, RGBA with premultiplied alpha: before the finishes of the picture, and after them, as yet without its tone curve. */
+export interface PixelLight {
+  before: number[]
+  after: number[]
+}
 interface StageAnswers {
   pick: string | null
   brush: BrushHit | null
   picture: Blob
+  preview: Blob
   portrait: ImageBitmap | null
   scope: Scope | null
+  values: PixelLight | null
 }
 export type StageAnswerTo<R extends StageRequest> = StageAnswers[R['what']]
 
@@ -96,7 +107,7 @@ export type SimToStage =
   /** The frame that was sent last is out of date. */
   | { type: 'stale' }
   | { type: 'meshes'; meshes: [string, Mesh][] }
-  /** A frame that lingers in the one that is shown. */
+  /** A frame that the stage has asked for. */
   | { type: 'earlier'; frame: Frame }
 /** From the stage worker to the simulation worker. */
 export type StageToSim = { type: 'earlier'; frame: number }

@@ -59,6 +59,8 @@ export interface JobRow extends Row<JobRow> {
   startedAt: number | null
   /** Starts of a renderer since it last made a frame. */
   attempts: number
+  /** Those that wait are drawn by it, the lowest first, and by age where it is the same. */
+  rank: number
   files: string
   createdAt?: Date
   updatedAt?: Date
@@ -185,6 +187,7 @@ export function connect(url: string, deadlineMs = DEADLINE_MS): Db {
       lease: need(DataTypes.BIGINT),
       startedAt: DataTypes.BIGINT,
       attempts: need(DataTypes.INTEGER),
+      rank: need(DataTypes.INTEGER),
       files: need(DataTypes.TEXT),
     }),
     JobFrame: sequelize.define<JobFrameRow>(

@@ -3,9 +3,10 @@ export { ASSET_LIMIT_BYTES, assetStream, storeAsset } from './assets'
 export { connect, dataFolder, db } from './db'
 export { Failure } from './failure'
 export { body, bytesOf, nameSchema, pieces, route } from './http'
-export { createRender, deleteJob, jobFile, jobZip, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
+export { createRender, deleteJob, hastenJob, jobFile, jobSheet, jobZip, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
 export { OPENING_LIMIT_BYTES, readOpening, saveOpening } from './openings'
 export { packShot, unpackShot } from './packages'
+export { makePreview, PREVIEW_LIMIT_BYTES } from './previews'
 export {
   createProject,
   createShot,

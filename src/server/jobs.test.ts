@@ -7,6 +7,7 @@ import {
   createRender,
   deleteJob,
   frameFile,
+  hastenJob,
   holdJob,
   jobFile,
   jobFolder,
@@ -51,6 +52,8 @@ describe('asking for a render', () => {
     [{ width: 65, formats: ['mp4'] }, /movies need an even width and height/],
     [{ formats: [] }, /Too small/],
     [{ formats: ['gif'] }, /Invalid option/],
+    [{ region: { left: 40, top: 0, width: 32, height: 8 } }, /the part must lie within the picture/],
+    [{ region: { left: 0, top: 0, width: 31, height: 8 }, formats: ['mov'] }, /movies need an even width and height/],
     [{ extra: 1 }, /Unrecognized key/],
   ])('refuses %j', (change, message) => {
     const r = renderSettings.safeParse({ ...settings(), ...change })
@@ -88,6 +91,25 @@ describe('the queue', () => {
         .sort(),
     ).toEqual(ids.slice(1).sort())
     expect(await claimJob(s.db, 'w5')).toBeNull()
+  })
+  it('draws first what is hastened, and says how many wait before each', async () => {
+    const ids: string[] = []
+    for (let i = 0; i < 3; i++) {
+      ids.push((await make()).id)
+      await s.db.Job.update({ createdAt: new Date(Date.now() + i * 1000) } as never, { where: { id: ids[i] }, silent: true } as never)
+    }
+    const ahead = async () => {
+      const jobs = await listJobs(s.db, s.data, shot)
+      return ids.map((id) => jobs.find((j) => j.id === id)?.ahead)
+    }
+    expect(await ahead()).toEqual([0, 1, 2])
+    await hastenJob(s.db, ids[2])
+    expect(await ahead()).toEqual([1, 2, 0])
+    await hastenJob(s.db, ids[1])
+    expect(await ahead()).toEqual([2, 0, 1])
+    expect((await claimJob(s.db, 'w'))?.id).toBe(ids[1])
+    expect(await ahead()).toEqual([1, null, 0])
+    await expect(hastenJob(s.db, 'nobody')).rejects.toMatchObject({ status: 404 })
   })
   /** As if so many milliseconds had passed on the database's clock since the lease was taken. */
   const pass = (id: string, ms: number) => s.db.Job.increment({ lease: -ms }, { where: { id } })

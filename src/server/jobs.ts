@@ -2,14 +2,16 @@ import { randomUUID } from 'node:crypto'
 import { existsSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { literal, Op } from 'sequelize'
+import { literal, Op, QueryTypes } from 'sequelize'
 import { z } from 'zod'
 import { checkShot } from '../acts'
 import { zipStream } from '../formats/zip'
+import { contactSheet } from '../hosts/node/movie'
 import { PASS_NAMES } from '../protocol'
 import type { Shot } from '../shot'
 import type { Db, JobRow } from './db'
 import { Failure, notFound } from './failure'
+import { bareEnv, turn } from './reader'
 
 export const MOVIES = ['webm', 'mp4', 'mov'] as const
 export type Movie = (typeof MOVIES)[number]
@@ -29,14 +31,26 @@ export const renderSettings = z
     /** Of EXR files: how light is stored, and what they hold beside the picture. */
     exrType: z.enum(['half', 'float']).default('half'),
     passes: z.array(z.enum(PASS_NAMES)).default([]),
+    /** Only this part of the picture, pixels from its upper left corner. */
+    region: z
+      .strictObject({ left: z.int().min(0), top: z.int().min(0), width: z.int().min(1).max(8192), height: z.int().min(1).max(8192) })
+      .nullable()
+      .default(null),
     /** How long one frame may take, run-up of the first one included, before the render is given up. */
     frameMinutes: z.number().min(0.1).max(1440).default(FRAME_MINUTES),
   })
   .refine((s) => s.last >= s.first, { error: 'the last frame must not be before the first', path: ['last'] })
-  .refine((s) => !s.formats.some((f) => MOVIES.includes(f as Movie)) || (s.width % 2 === 0 && s.height % 2 === 0), {
-    error: 'movies need an even width and height',
-    path: ['width'],
+  .refine((s) => !s.region || (s.region.left + s.region.width <= s.width && s.region.top + s.region.height <= s.height), {
+    error: 'the part must lie within the picture',
+    path: ['region'],
   })
+  .refine(
+    (s) => !s.formats.some((f) => MOVIES.includes(f as Movie)) || [s.region ?? s].every((r) => r.width % 2 === 0 && r.height % 2 === 0),
+    {
+      error: 'movies need an even width and height',
+      path: ['width'],
+    },
+  )
 export type RenderSettings = z.infer<typeof renderSettings>
 /** Frames of a render, in order. */
 export const framesOf = (s: Pick<RenderSettings, 'first' | 'last' | 'every'>): number[] =>
@@ -60,6 +74,10 @@ export interface JobView {
   /** Frames that have a picture, in order. */
   frames: number[]
   files: { name: string; bytes: number }[]
+  /** Mean bytes of its PNG files; null before the first. */
+  frameBytes: number | null
+  /** How many wait that will be drawn before it, of one that waits itself. */
+  ahead: number | null
   folder: string
   /** Seconds left at the pace so far, or null. */
   leftS: number | null
@@ -82,9 +100,16 @@ export function presentShot(doc: string): Shot {
   if (!r.ok) throw new Failure(422, `this shot cannot be drawn: ${r.problems[0].path}: ${r.problems[0].message}`, { problems: r.problems })
   return r.shot
 }
+const waitingBefore = (db: Db, job: JobRow): Promise<number> =>
+  db.Job.count({
+    where: {
+      state: 'queued',
+      [Op.or]: [{ rank: { [Op.lt]: job.rank } }, { rank: job.rank, createdAt: { [Op.lt]: job.createdAt } }],
+    } as never,
+  })
 async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
   const settings = settingsOf(job)
-  const frames = await db.JobFrame.findAll({ where: { jobId: job.id }, attributes: ['frame', 'ms'], order: [['frame', 'ASC']] })
+  const frames = await db.JobFrame.findAll({ where: { jobId: job.id }, attributes: ['frame', 'ms', 'bytes'], order: [['frame', 'ASC']] })
   const total = framesOf(settings).length
   const files = (JSON.parse(job.files) as string[]).map((name) => {
     const path = join(jobFolder(data, job.id), name)
@@ -103,6 +128,8 @@ async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
     frames: frames.map((f) => f.frame),
     files,
     folder: jobFolder(data, job.id),
+    frameBytes: frames.length ? frames.reduce((sum, f) => sum + Number(f.bytes), 0) / frames.length : null,
+    ahead: job.state === 'queued' ? await waitingBefore(db, job) : null,
     leftS:
       pace !== null && (job.state === 'running' || job.state === 'queued') ? Math.round(((total - frames.length) * pace) / 1000) : null,
     created: (job.createdAt ?? new Date()).toISOString(),
@@ -129,6 +156,7 @@ export async function createRender(db: Db, data: string, shotId: string, asked: 
     lease: 0,
     startedAt: null,
     attempts: 0,
+    rank: 0,
     files: '[]',
   })
   return view(db, data, job)
@@ -150,6 +178,29 @@ export async function resumeJob(db: Db, id: string): Promise<void> {
     { where: { id, state: { [Op.in]: ['stopped', 'failed'] } } },
   )
   if (!n && !(await db.Job.findByPk(id))) throw notFound('this render')
+}
+/** A waiting job is drawn before all others that wait. */
+export async function hastenJob(db: Db, id: string): Promise<void> {
+  const first = (await db.Job.min('rank', { where: { state: 'queued' } })) as number | null
+  const [n] = await db.Job.update({ rank: Number(first ?? 0) - 1 }, { where: { id, state: 'queued' } })
+  if (!n && !(await db.Job.findByPk(id))) throw notFound('this render')
+}
+/** A PNG file of the frames that are there, side by side with their numbers. */
+export async function jobSheet(db: Db, data: string, id: string): Promise<{ name: string; bytes: Uint8Array }> {
+  const job = await db.Job.findByPk(id)
+  if (!job) throw notFound('this render')
+  const frames = await db.JobFrame.findAll({ where: { jobId: id }, attributes: ['frame', 'file'], order: [['frame', 'ASC']] })
+  const there = frames.filter((f) => existsSync(join(jobFolder(data, id), f.file)))
+  if (!there.length) throw notFound('frames of this render')
+  const to = join(jobFolder(data, id), 'contact-sheet.png')
+  await turn(() =>
+    contactSheet(
+      there.map((f) => ({ file: join(jobFolder(data, id), f.file), label: `${f.frame}` })),
+      to,
+      { env: bareEnv() },
+    ),
+  )
+  return { name: `${job.name} contact sheet.png`, bytes: await readFile(to) }
 }
 /** One that runs ends: its worker finds the row gone and takes away what it wrote since. */
 export async function deleteJob(db: Db, data: string, id: string): Promise<void> {
@@ -207,15 +258,17 @@ const until = () => literal(`${NOW} + ${LEASE_MS}`) as never
 /** A lease that ran out; also one that reaches further ahead than any: the clock went back since. */
 const abandoned = { [Op.or]: [{ [Op.lt]: literal(NOW) }, { [Op.gt]: until() }] }
 
-/** Moves the oldest waiting or abandoned job to this worker, or returns null. One statement: two workers never get the same. */
+/** Moves the first waiting or abandoned job, by rank and then by age, to this worker, or returns null. One statement: two workers never get the same. */
 export async function claimJob(db: Db, worker: string): Promise<JobRow | null> {
   // A worker died before it could stop as it was asked: the job is stopped now.
   await db.Job.update({ state: 'stopped' }, { where: { state: 'stopping', lease: abandoned } })
-  const [count] = await db.Job.update({ state: 'running', worker, lease: until(), startedAt: literal(NOW) as never }, {
-    where: { [Op.or]: [{ state: 'queued' }, { state: 'running', lease: abandoned }] },
-    order: [['createdAt', 'ASC']],
-    limit: 1,
-  } as never)
+  // In words of the database: the query builder leaves the order of an update out.
+  const [, count] = (await db.sequelize.query(
+    `UPDATE jobs SET state = 'running', worker = :worker, lease = ${NOW} + ${LEASE_MS}, started_at = ${NOW}
+      WHERE state = 'queued' OR (state = 'running' AND (lease < ${NOW} OR lease > ${NOW} + ${LEASE_MS}))
+      ORDER BY \`rank\`, created_at LIMIT 1`,
+    { replacements: { worker }, type: QueryTypes.UPDATE },
+  )) as [unknown, number]
   return count ? db.Job.findOne({ where: { worker, state: 'running' }, order: [['startedAt', 'DESC']] }) : null
 }
 /** Holds the lease; answers whether to go on. */

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
-import type { BrushHit, PassName, PortraitView, Pose, Wanted } from '../protocol'
+import type { BrushHit, PassName, PixelLight, PortraitView, Pose, Wanted } from '../protocol'
 import { aroundTo, type LayerDoc, looksOfPose, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { bodyView } from './bodyLevels'
@@ -199,6 +199,34 @@ export class Stage {
       ),
     }
   }
+  private probed: { key: string; before: THREE.WebGLRenderTarget; after: THREE.WebGLRenderTarget } | null = null
+  /** Light of one pixel (from the lower left). `key`: what the picture depends on; while it stays the picture is not drawn again. */
+  values(p: Picture, key: string, x: number, y: number): PixelLight | null {
+    if (this.probed?.key !== key) {
+      const made = this.composed(p)
+      if (!made) return null
+      const { width, height } = p
+      const of = () => new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false })
+      if (this.probed?.before.width !== width || this.probed.before.height !== height) {
+        this.dropProbed()
+        this.probed = { key, before: of(), after: of() }
+      }
+      this.probed.key = key
+      this.finishing.run(this.renderer, made.light, [], this.probed.before)
+      this.finishing.finished(this.renderer, made.light, made.layer, made.view, p.transparent, this.probed.after)
+    }
+    const pixel = (from: THREE.WebGLRenderTarget) => {
+      const out = new Float32Array(4)
+      this.renderer.readRenderTargetPixels(from, x, y, 1, 1, out)
+      return [...out]
+    }
+    return { before: pixel(this.probed.before), after: pixel(this.probed.after) }
+  }
+  private dropProbed(): void {
+    this.probed?.before.dispose()
+    this.probed?.after.dispose()
+    this.probed = null
+  }
   private readLight(width: number, height: number, draw: (to: THREE.WebGLRenderTarget) => void): Float32Array {
     return this.readRows(width, height, THREE.FloatType, new Float32Array(width * height * 4), draw)
   }
@@ -360,6 +388,7 @@ export class Stage {
     this.stencils.dispose()
     this.finishing.dispose()
     this.geometry?.dispose()
+    this.dropProbed()
     this.lens.dispose()
     this.renderer.dispose()
   }

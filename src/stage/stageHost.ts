@@ -16,6 +16,7 @@ import {
 } from '../protocol'
 import { aroundTo, looksOfPose, type Shot, timeOf } from '../shot'
 import { Adapt, type Quality } from './adapt'
+import { imageOf, pictureOf, previewOf, scopeOf, valuesAt } from './answers'
 import { shotPose } from './camera'
 import { withSameParts } from './sameParts'
 import { type Picture, Stage } from './stage'
@@ -156,6 +157,7 @@ export class StageHost {
         this.touch()
         return
       case 'earlier':
+        for (const give of this.waiting.splice(0)) if (!give(m.frame)) this.waiting.push(give)
         void this.remember(m.frame)
         return
     }
@@ -347,44 +349,44 @@ export class StageHost {
         return stage.pick(r.x, r.y, this.view.width / Math.max(1, this.view.height))
       case 'brush':
         return stage.brush(r.element, r.x, r.y)
-      case 'picture':
-        return this.picture(stage, r.width, r.height)
-      case 'scope':
-        return this.scope(stage, r.width, r.height)
       case 'portrait': {
         const pixels = stage.portrait(r.element, r.view, r.region, r.width, r.height)
         return pixels && createImageBitmap(imageOf(pixels, r.width, r.height))
       }
     }
-  }
-  private async scope(
-    stage: Stage,
-    width: number,
-    height: number,
-  ): Promise<StageAnswerTo<{ what: 'scope'; width: number; height: number }>> {
-    const { shot, view } = this
-    const frame = this.shown?.frame
-    if (!shot || !frame) throw new Error('there is no frame yet')
+    const { shot, view, shown } = this
+    if (!shot || !shown) throw new Error('there is no frame yet')
     if (drawnByKernels(shot)) await this.bringKernels()
-    const t = timeOf(shot, frame.frame)
-    const pose = view.pose ?? shotPose(shot, t)
-    const light = stage.scope({ t, pose, width, height, share: 1, samples: 0, transparent: false, through: !view.pose })
-    return light && { width, height, ...light }
+    const asked = { stage, shot, view, frame: shown.frame }
+    switch (r.what) {
+      case 'picture':
+        // It takes the View's targets.
+        return pictureOf(asked, r.width, r.height).finally(() => this.redraw())
+      case 'scope':
+        return scopeOf(asked, r.width, r.height)
+      case 'values':
+        return valuesAt(asked, `${this.revision} ${shown.serial}`, r.x, r.y)
+      case 'preview':
+        return previewOf(
+          asked,
+          this.frameOf(r.frame),
+          { isStill: () => shot === this.shot, restore: () => this.shown && stage.setFrame(this.shown.frame) },
+          r.frame,
+          r.width,
+          r.height,
+        )
+    }
   }
-  private async picture(stage: Stage, width: number, height: number): Promise<Blob> {
-    const { shot } = this
-    const frame: Frame | undefined = this.shown?.frame
-    if (!shot || !frame) throw new Error('there is no frame yet')
-    if (drawnByKernels(shot)) await this.bringKernels()
-    const t = timeOf(shot, frame.frame)
-    await stage.ready(t)
-    const pixels = stage.read({ t, pose: shotPose(shot, t), width, height, share: 1, samples: 0, transparent: false, through: true })
-    // It took the View's targets.
-    this.redraw()
-    const canvas = new OffscreenCanvas(width, height)
-    canvas.getContext('2d')?.putImageData(imageOf(pixels, width, height), 0, 0)
-    return canvas.convertToBlob({ type: 'image/jpeg', quality: 0.86 })
+  /** Whoever waits for a frame; each says whether it was this one. */
+  private waiting: ((f: Frame) => boolean)[] = []
+  private frameOf(frame: number): Promise<Frame> {
+    return new Promise((resolve) => {
+      this.waiting.push((f) => {
+        if (f.frame !== frame) return false
+        resolve(f)
+        return true
+      })
+      this.sim?.postMessage({ type: 'earlier', frame } satisfies StageToSim)
+    })
   }
 }
-const imageOf = (pixels: Uint8Array, width: number, height: number) =>
-  new ImageData(new Uint8ClampedArray(pixels.buffer as ArrayBuffer), width, height)

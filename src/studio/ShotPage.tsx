@@ -10,6 +10,7 @@ import { CameraDialog } from './dialogs/CameraDialog'
 import { CompareDialog } from './dialogs/CompareDialog'
 import { Conflict, Shortcuts, Versions } from './dialogs/dialogs'
 import { Palette } from './dialogs/Palette'
+import { PreviewDialog } from './dialogs/PreviewDialog'
 import { RenderDialog } from './dialogs/RenderDialog'
 import { TrackedDialog } from './dialogs/TrackedDialog'
 import { ElementsPanel } from './elements/ElementsPanel'
@@ -131,6 +132,7 @@ function Workplace() {
       {!viewOnly && !beside && <Board />}
       <RenderDialog />
       <CompareDialog />
+      <PreviewDialog />
       <CameraDialog />
       <TrackedDialog />
       <Palette />

@@ -1,4 +1,4 @@
-import type { PassName } from '../protocol'
+import type { PassName, Region } from '../protocol'
 import type { Shot } from '../shot'
 
 /** What the server refused, and its message. */
@@ -65,6 +65,8 @@ export interface RenderSettings {
   /** Of EXR files: how light is stored, and what they hold beside the picture. */
   exrType: 'half' | 'float'
   passes: PassName[]
+  /** Only this part of the picture; null: all of it. */
+  region: Region | null
   /** Minutes that one frame may take before the render is given up. */
   frameMinutes: number
 }
@@ -81,6 +83,10 @@ export interface Job {
   files: { name: string; bytes: number }[]
   folder: string
   leftS: number | null
+  /** Mean bytes of its PNG files; null before the first. */
+  frameBytes: number | null
+  /** How many wait that are drawn before it, of one that waits itself. */
+  ahead: number | null
   created: string
 }
 export interface StoredAsset {
@@ -135,7 +141,7 @@ export const api = {
   renders: (id: string) => call<Job[]>('GET', `/api/shots/${id}/renders`),
   render: (id: string, s: RenderSettings) => call<Job>('POST', `/api/shots/${id}/renders`, s),
   jobs: () => call<Job[]>('GET', '/api/jobs'),
-  job: (id: string, action: 'stop' | 'resume') => call('POST', `/api/jobs/${id}`, { action }),
+  job: (id: string, action: 'stop' | 'resume' | 'hasten') => call('POST', `/api/jobs/${id}`, { action }),
   deleteJob: (id: string) => call('DELETE', `/api/jobs/${id}`),
   /** A video as numbered pictures, in their order. */
   uploadVideo: (file: File) => call<StoredVideo>('POST', `/api/videos?name=${encodeURIComponent(file.name)}`, file),

@@ -336,6 +336,11 @@ export function commands(): Command[] {
       },
     },
     {
+      name: 'Preview movie',
+      synonyms: ['playblast', 'flipbook', 'quick movie', 'video', 'review'],
+      run: () => setStudio({ dialog: 'preview' }),
+    },
+    {
       name: 'Plane through tracked points, or their scale …',
       synonyms: ['tracking', 'matchmove', 'solve', 'ground plane', 'set scale', 'survey'],
       run: () => setStudio({ dialog: 'tracked' }),

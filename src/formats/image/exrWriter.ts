@@ -46,7 +46,7 @@ function zipped(plain: Uint8Array): Uint8Array {
   return small.length < n ? small : plain
 }
 /**
- * An OpenEXR file of one part in rows, ZIP: light as it is, premultiplied where it has alpha. Throws for names that the format cannot hold and for
+ * An OpenEXR file of one part in rows, ZIP: light as it is, premultiplied where it has alpha. `within`: where its pixels lie in a larger picture. Throws for names that the format cannot hold and for
  * channels that are not as large as the picture.
  */
 export function writeExr(
@@ -54,6 +54,7 @@ export function writeExr(
   height: number,
   list: readonly ExrChannel[],
   attributes: Readonly<Record<string, string>> = {},
+  within: { left: number; top: number; width: number; height: number } = { left: 0, top: 0, width, height },
 ): Uint8Array {
   const channels = [...list].sort(byBytes)
   for (const [i, c] of channels.entries()) {
@@ -92,11 +93,11 @@ export function writeExr(
     }
   })
   attribute('compression', 'compression', 1, (v) => v.setUint8(0, 3))
-  for (const name of ['dataWindow', 'displayWindow'])
-    attribute(name, 'box2i', 16, (v) => {
-      v.setInt32(8, width - 1, true)
-      v.setInt32(12, height - 1, true)
-    })
+  const { left, top } = within
+  const box = (name: string, corners: readonly number[]) =>
+    attribute(name, 'box2i', 16, (v) => corners.forEach((x, i) => void v.setInt32(i * 4, x, true)))
+  box('dataWindow', [left, top, left + width - 1, top + height - 1])
+  box('displayWindow', [0, 0, within.width - 1, within.height - 1])
   attribute('lineOrder', 'lineOrder', 1, () => {})
   attribute('pixelAspectRatio', 'float', 4, (v) => v.setFloat32(0, 1, true))
   attribute('screenWindowCenter', 'v2f', 8, () => {})
@@ -119,7 +120,7 @@ export function writeExr(
   let where = begin + chunks.length * 8
   for (const [i, c] of chunks.entries()) {
     v.setBigUint64(begin + i * 8, BigInt(where), true)
-    v.setInt32(where, i * ROWS, true)
+    v.setInt32(where, top + i * ROWS, true)
     v.setUint32(where + 4, c.length, true)
     out.set(c, where + 8)
     where += 8 + c.length

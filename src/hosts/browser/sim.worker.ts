@@ -20,7 +20,7 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
   const m = event.data
   switch (m.type) {
     case 'init':
-      m.stage.onmessage = (e: MessageEvent<StageToSim>) => void simulation?.then((s) => s.showEarlier(e.data.frame))
+      m.stage.onmessage = (e: MessageEvent<StageToSim>) => void simulation?.then((s) => s.handOver(e.data.frame))
       simulation = Promise.all([browserKernels(m.wasm, m.threads), ownFiles('frames')]).then(([{ host, why }, files]) => {
         post({
           type: 'ready',

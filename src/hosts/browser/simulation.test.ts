@@ -260,7 +260,7 @@ describe('what lingers', () => {
       sim.show(25)
       const earlier = () => toStage.findLast((m) => m.type === 'earlier')?.frame
       await until(() => toStage.some((m) => m.type === 'frame' && m.ready && m.frame.frame === 25), 'shown')
-      sim.showEarlier(22)
+      sim.handOver(22)
       await until(() => earlier()?.frame === 22, 'given')
       expect(frameMark(earlier() as Frame)).toBe(await exact(s, 22))
     }

@@ -52,7 +52,8 @@ export class Simulation {
   private problems: Compiled['problems'] = []
   private assetProblems = new Map<string, string>()
   private missingLetters = new Map<string, string>()
-  private earlier: number | null = null
+  /** Frames that the stage has asked for. */
+  private asked: number[] = []
   /** How far the ends of a loop are apart; undefined: not looked at yet. */
   private ends: Apart | null | undefined
   private looping = false
@@ -87,13 +88,12 @@ export class Simulation {
   }
   setShot(shot: Shot, change = 0): void {
     this.noteMessage()
-    this.earlier = null
+    this.asked = []
     this.pending = { shot, change }
     void this.loop()
   }
   show(frame: number): void {
     this.noteMessage()
-    this.earlier = null
     this.playing = frame > this.wanted && frame - this.wanted < 12
     this.wanted = frame
     if (this.run) {
@@ -102,24 +102,27 @@ export class Simulation {
     }
     void this.loop()
   }
-  /** Hands over a frame that lingers in the wanted one, as soon as it is there; only the last that was asked for. */
-  showEarlier(frame: number): void {
-    this.earlier = frame
+  /** Hands over a frame beside the wanted one, as soon as it is there: one that lingers in it, one of a preview. */
+  handOver(frame: number): void {
+    if (!this.asked.includes(frame)) this.asked.push(frame)
     void this.loop()
   }
   /** `computed`: where there was no room for it, it is not in the history. */
-  private presentEarlier(computed?: Frame): void {
-    const { run, earlier } = this
-    if (!run || earlier === null) return
-    const kept = run.history.isReady(earlier) ? run.history.get(earlier)?.frame : undefined
-    const frame = kept ?? (computed?.frame === earlier ? computed : undefined)
-    if (!frame) return
-    this.earlier = null
-    const copies = frame.parts.map(copyPart)
-    this.toStage(
-      { type: 'earlier', frame: { ...frame, parts: copies.map((c) => c.part) } },
-      copies.flatMap((c) => c.buffers),
-    )
+  private presentAsked(computed?: Frame): void {
+    const { run } = this
+    if (!run) return
+    for (const wanted of [...this.asked]) {
+      const kept = run.history.isReady(wanted) ? run.history.get(wanted)?.frame : undefined
+      const frame = kept ?? (computed?.frame === wanted ? computed : undefined)
+      if (!frame) continue
+      this.asked = this.asked.filter((f) => f !== wanted)
+      const copies = frame.parts.map(copyPart)
+      const copy: Frame = { ...frame, parts: copies.map((c) => c.part) }
+      this.toStage(
+        { type: 'earlier', frame: copy },
+        copies.flatMap((c) => c.buffers),
+      )
+    }
   }
   /** Answers when the step under way is done, and after all changes that came before. */
   ask(id: number, question: Question): void {
@@ -370,13 +373,11 @@ export class Simulation {
           await yieldToMessages()
           if (this.pending) continue
         }
-        this.presentEarlier()
+        this.presentAsked()
         // First what is looked at, then what lingers in it, then what is missing from the start.
         const { shot } = this
         const { first, last } = shot.range
-        const asked = [this.wanted, this.earlier].find(
-          (f) => f !== null && !run.history.isReady(f) && f >= first - keptFrames(shot) && f <= last,
-        )
+        const asked = [this.wanted, ...this.asked].find((f) => !run.history.isReady(f) && f >= first - keptFrames(shot) && f <= last)
         const target = asked ?? run.missing() ?? this.beyondEnd(run)
         if (target === null) {
           this.status(true)
@@ -389,7 +390,7 @@ export class Simulation {
           const frame = run.towards(target)
           if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms
           this.keeper?.keepOpening(run, this.shot)
-          if (frame) this.presentEarlier(frame)
+          if (frame) this.presentAsked(frame)
           if (frame && target === last + 1 && frame.frame === target) this.closeLoop(run, frame)
         } catch (error) {
           if (!(error instanceof Stopped)) throw error

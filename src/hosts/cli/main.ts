@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import { Command, InvalidArgumentError } from 'commander'
 import { jsonSchema, manual } from '../../acts'
 import { formatProblemText, inspectAsset, TABLE_COLUMNS } from '../../formats'
+import { PASS_NAMES } from '../../protocol'
 import { readShotFile, UserError } from '../node/shot'
 import type { RenderOptions } from './render'
 import { simulate } from './simulate'
@@ -60,7 +61,7 @@ program
   .action(simulate)
 program
   .command('render')
-  .description('draw frames as PNG or EXR files, with transparency')
+  .description('draw frames as PNG or EXR files or movies, with transparency')
   .argument('<shot>')
   .requiredOption('--out <dir>', 'folder for the files')
   .option('--frames <A-B>', 'frames to draw')
@@ -68,10 +69,12 @@ program
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--threads <n>', 'threads to simulate with', threads, 2)
   .option('--opaque', 'without transparency, on the shot’s background')
-  .option('--format <list>', 'png, png16, exr; several parted by commas (default: png)')
+  .option('--format <list>', 'png, png16, exr, webm, mp4, mov; several parted by commas (default: png)')
   .option('--float', 'light in EXR files as 32-bit floats in place of halves')
-  .option('--passes <list>', 'channels of EXR files beside the picture: layers, unfinished, depth, normal, motion, id, masks')
+  .option('--passes <list>', `channels of EXR files beside the picture: ${PASS_NAMES.join(', ')}`)
   .option('--every <n>', 'only every nth frame', atLeastOne)
+  .option('--region <WxH+X+Y>', 'only this part of the picture, pixels from its upper left corner')
+  .option('--sheet', 'a contact sheet of the frames as well')
   .action(async (file: string, o: RenderOptions) => (await import('./render')).render(file, o)) // a browser driver is loaded only when it is needed
 program
   .command('package')

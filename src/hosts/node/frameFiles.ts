@@ -1,6 +1,6 @@
 import { type ExrChannel, rgbaChannels, writeExr } from '../../formats/image/exrWriter'
 import { writePng, writePng16 } from '../../formats/image/png'
-import type { PassName, Wanted } from '../../protocol'
+import type { PassName, Region, Wanted } from '../../protocol'
 import type { Shot } from '../../shot'
 
 /** What files a frame becomes. */
@@ -85,19 +85,34 @@ export interface FrameFile {
   kind: 'png' | 'png16' | 'exr'
   bytes: Uint8Array
 }
-/** The files of a frame. PNG has straight alpha, EXR light premultiplied by it. */
+/** The same part of whatever a picture has by pixels, the top row first. */
+function cropped(data: Uint8Array, { width, height }: { width: number; height: number }, r: Region): Uint8Array {
+  const bytes = data.length / (width * height)
+  const out = new Uint8Array(r.width * r.height * bytes)
+  for (let y = 0; y < r.height; y++) {
+    const from = ((r.top + y) * width + r.left) * bytes
+    out.set(data.subarray(from, from + r.width * bytes), y * r.width * bytes)
+  }
+  return out
+}
+/** The files of a frame, or of a part of it: finishes have seen the whole picture. PNG has straight alpha, EXR light premultiplied by it. */
 export function filesOf(
   shot: Shot,
-  got: ReadonlyMap<string, Uint8Array>,
-  { width, height, transparent }: { width: number; height: number; transparent: boolean },
+  all: ReadonlyMap<string, Uint8Array>,
+  whole: { width: number; height: number; transparent: boolean; region?: Region | null },
   f: FrameFormats,
 ): FrameFile[] {
   const out: FrameFile[] = []
+  const { transparent, region } = whole
+  const { width, height } = region ?? whole
+  const got = region ? new Map([...all].map(([name, data]) => [name, cropped(data, whole, region)])) : all
   const screen = got.get('screen')
   const deep = got.get('deep')
   if (f.exr) {
+    // A part of the picture lies where it lies in all of it.
+    const within = { left: region?.left ?? 0, top: region?.top ?? 0, width: whole.width, height: whole.height }
     const { channels, attributes } = exrChannels(shot, got, f.exrType, transparent)
-    out.push({ kind: 'exr', bytes: writeExr(width, height, channels, attributes) })
+    out.push({ kind: 'exr', bytes: writeExr(width, height, channels, attributes, within) })
   }
   if (deep)
     out.push({

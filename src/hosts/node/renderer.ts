@@ -3,7 +3,7 @@ import { compile } from '../../acts'
 import { type Frame, type KernelHost, type Mesh, Run } from '../../engine'
 import { writePng } from '../../formats/image/png'
 import { WORLD_BYTES } from '../../machines/instantiate'
-import type { Wanted } from '../../protocol'
+import type { Region, Wanted } from '../../protocol'
 import type { Shot } from '../../shot'
 import { DrawingBrowser } from './drawingBrowser'
 import { type FrameFile, type FrameFormats, filesOf, wantedFor } from './frameFiles'
@@ -22,6 +22,8 @@ export interface RenderRequest {
   width: number
   height: number
   transparent: boolean
+  /** Only this part becomes files. */
+  region?: Region | null
   /** What marches through gases; without it a shader where there is a GPU, kernels where there is none. */
   march?: 'kernels' | 'shader'
 }

@@ -103,4 +103,10 @@ export const MIGRATIONS: Migration[] = [
       await q.changeColumn('assets', 'info', need(DataTypes.TEXT('medium')))
     },
   },
+  {
+    name: '0005-order-of-renders',
+    async up(q) {
+      await q.addColumn('jobs', 'rank', { ...need(DataTypes.INTEGER), defaultValue: 0 } as never)
+    },
+  },
 ]

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path'
 import { type Db, databaseFailure, type JobRow } from '../db'
 import { type FrameKind, frameFile, frameKinds, framesOf, holdJob, jobFolder, MAX_ATTEMPTS, MOVIES, presentShot, settingsOf } from '../jobs'
 import { type Drawing, startDrawing } from './drawing'
-import { makeMovie } from './movie'
+import { jobMovie } from './movie'
 
 const HOLD_EVERY_MS = 1000
 const KINDS = ['png', 'png16', 'exr'] as const
@@ -104,7 +104,7 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
     for (const format of MOVIES) {
       if (why || !s.formats.includes(format)) continue
       await set({ message: `making the ${{ webm: 'WebM', mp4: 'MP4', mov: 'MOV' }[format]}` })
-      files.push(await makeMovie(folder, format, s, shot.rate, ended.signal))
+      files.push(await jobMovie(folder, format, s, shot.rate, ended.signal))
     }
     if (!why) await set({ state: 'done', message: null, files: JSON.stringify(files) })
   } catch (error) {

@@ -12,6 +12,7 @@ import {
   createRender,
   deleteJob,
   jobFolder,
+  jobSheet,
   jobZip,
   listJobs,
   MAX_ATTEMPTS,
@@ -162,6 +163,12 @@ describe('the job worker', () => {
       // Bits of a channel.
       for (const f of Object.values(files)) expect(f[24]).toBe(kind === 'png' ? 8 : 16)
     }
+    const { name, bytes } = await jobSheet(s.db, s.data, id)
+    expect(name).toMatch(/contact sheet\.png$/)
+    const sheet = Buffer.from(bytes)
+    // Two by two places of 320 pixels, six between them and ten around.
+    expect([sheet.readUInt32BE(16), sheet.readUInt32BE(20)]).toEqual([2 * 320 + 6 + 20, 2 * 180 + 6 + 20])
+    await expect(jobSheet(s.db, s.data, 'nobody')).rejects.toMatchObject({ status: 404 })
     await expect(jobZip(s.db, s.data, id, 'exr')).rejects.toThrow('frames of this render as exr')
   })
   it('a stopped render keeps its frames and goes on later; a frame whose file was lost is drawn again, the same', async () => {

@@ -1,5 +1,5 @@
 'use client'
-import { Download, Play, Square, SquareSplitHorizontal, Trash2 } from 'lucide-react'
+import { ChevronsUp, Download, Play, Square, SquareSplitHorizontal, Trash2 } from 'lucide-react'
 import { useCallback, useEffect, useState } from 'react'
 import { api, type Job, messageOf, type RenderSettings } from '../api'
 import { setStudio, useStudio } from '../store'
@@ -67,11 +67,12 @@ export function RendersTab() {
   return (
     <div className="min-h-0 flex-1 overflow-y-auto p-2">
       {problem && <p className="px-1 pb-2 text-amber">The list cannot be read: {problem}.</p>}
-      {!jobs.length && !problem && (
-        <div className="flex items-center gap-3 px-1 py-1 text-moss">
-          Nothing rendered yet. <Button onClick={() => setStudio({ dialog: 'render' })}>Render …</Button>
-        </div>
-      )}
+      <div className="flex items-center gap-3 px-1 pb-2 text-moss">
+        {!jobs.length && !problem && 'Nothing rendered yet.'}
+        <Button onClick={() => setStudio({ dialog: 'render' })}>Render …</Button>
+        <Button onClick={() => setStudio({ dialog: 'preview' })}>Preview movie</Button>
+        <span>The preview shows what the View has, at once.</span>
+      </div>
       <div className="flex flex-col gap-2">
         {jobs.map((j) => (
           <JobRow key={j.id} job={j} reload={reload} />
@@ -95,9 +96,11 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
           {s.formats.map((f) => FORMAT_NAMES[f]).join(', ')}
           {s.every > 1 && `, every ${s.every} f`}
           {s.transparent && ', transparent'}
+          {s.region && `, part ${s.region.width} × ${s.region.height}`}
         </span>
         <span className={cx(j.state === 'failed' && 'text-berry', j.state === 'done' && 'text-lichen', busy && 'text-mist')}>
-          {STATES[j.state]}, {j.done} of {j.total} f
+          {STATES[j.state]}
+          {j.ahead ? `, ${j.ahead} before it` : ''}, {j.done} of {j.total} f
           {j.leftS !== null && j.state === 'running' && j.done < j.total ? `, ${timeLeft(j.leftS)}` : ''}
         </span>
         {j.message && (
@@ -129,6 +132,23 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
                 <Download size={13} strokeWidth={1.5} /> {FORMAT_NAMES[k]} ZIP
               </a>
             ))}
+        {j.done > 0 && (
+          <a
+            href={`/api/jobs/${j.id}/sheet`}
+            className="flex items-center gap-1 underline decoration-twig underline-offset-3"
+            title="Its frames side by side in one PNG file"
+          >
+            <Download size={13} strokeWidth={1.5} /> Contact sheet
+          </a>
+        )}
+        {j.ahead !== null && j.ahead > 0 && (
+          <IconButton
+            name="Draw this render before the others that wait"
+            onClick={() => void actOnJob(() => api.job(j.id, 'hasten'), reload)}
+          >
+            <ChevronsUp size={13} strokeWidth={1.5} />
+          </IconButton>
+        )}
         {j.done > 0 && (
           <IconButton name="Compare with another render" onClick={() => setStudio({ compared: j.id })}>
             <SquareSplitHorizontal size={13} strokeWidth={1.5} />

@@ -1,5 +1,5 @@
 'use client'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { shotPose } from '../../acts'
 import type { PassName } from '../../protocol'
 import { looksOfPose, timeOf } from '../../shot'
@@ -10,6 +10,7 @@ import { saveNow } from '../page'
 import { setStudio, shotNow, studio, useStudio } from '../store'
 import { Button, cx } from '../ui'
 import { Modal } from './Modal'
+import { RegionRow } from './RegionRow'
 
 const FORMATS = [
   { id: 'png', name: 'PNG files', help: '8 bits, straight alpha; always kept' },
@@ -34,6 +35,10 @@ const even = (v: number) => Math.max(16, Math.round(v / 2) * 2)
 const duration = (s: number): string =>
   s < 10 ? `${s.toFixed(1)} s` : s < 90 ? `${Math.round(s)} s` : s < 5400 ? `${Math.round(s / 60)} min` : `${(s / 3600).toFixed(1)} h`
 
+const pixelsOf = (s: RenderSettings): number => (s.region ?? s).width * (s.region ?? s).height
+const megabytes = (bytes: number): string =>
+  bytes > 1e9 ? `${(bytes / 2 ** 30).toFixed(1)} GB` : `${Math.max(1, Math.round(bytes / 2 ** 20))} MB`
+
 export function RenderDialog() {
   const open = useStudio((s) => s.dialog === 'render')
   return (
@@ -56,8 +61,20 @@ function Form() {
     every: 1,
     exrType: 'half',
     passes: [],
+    region: null,
     frameMinutes: 10,
   })
+  // What the PNG files of the last render took for a pixel says what these will take.
+  const [pixelBytes, setPixelBytes] = useState<number | null>(null)
+  useEffect(() => {
+    void api.renders(studio().id).then(
+      (jobs) => {
+        const last = jobs.find((j) => j.frameBytes)
+        if (last?.frameBytes) setPixelBytes(last.frameBytes / pixelsOf(last.settings))
+      },
+      () => {},
+    )
+  }, [])
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const frames = Math.floor((s.last - s.first) / s.every) + 1
@@ -81,9 +98,11 @@ function Form() {
       ? 'The last frame comes before the first.'
       : !s.formats.length
         ? 'Choose at least one format.'
-        : s.formats.some((f) => f === 'webm' || f === 'mp4' || f === 'mov') && (s.width % 2 || s.height % 2)
+        : s.formats.some((f) => f === 'webm' || f === 'mp4' || f === 'mov') && [s.region ?? s].some((r) => r.width % 2 || r.height % 2)
           ? 'Movies need an even width and height.'
-          : null
+          : s.region && (s.region.left + s.region.width > s.width || s.region.top + s.region.height > s.height)
+            ? 'The part lies outside the picture: draw it again.'
+            : null
   const start = async () => {
     setBusy(true)
     setProblem(null)
@@ -154,6 +173,7 @@ function Form() {
           )
         })}
       </div>
+      <RegionRow size={s} region={s.region} onChange={(region) => setS({ ...s, region })} />
       <div className="flex items-start gap-2">
         <span className="w-24 pt-1 text-moss">Formats</span>
         <div className="flex flex-col">
@@ -233,6 +253,9 @@ function Form() {
         {frameS !== null &&
           frames > 0 &&
           `Drawing takes about ${duration(frameS)} a frame and ${duration(frameS * frames)} in all, as the View took for its last picture; simulating comes to it. `}
+        {pixelBytes !== null &&
+          frames > 0 &&
+          `PNG files take about ${megabytes(pixelBytes * pixelsOf(s) * frames)} in all, as those of the last render did. `}
         Every frame is kept as soon as it is drawn; a render that is stopped can go on later.
       </p>
       {(problem || wrong) && (

@@ -78,7 +78,7 @@ export interface LayoutState {
   viewOnly: boolean
   /** A render that is compared with another. */
   compared: string | null
-  dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | 'shot' | 'tracked' | null
+  dialog: 'render' | 'palette' | 'shortcuts' | 'versions' | 'shot' | 'tracked' | 'preview' | null
   /** A table of a camera that was brought in and waits to be taken. */
   cameraTable: { name: string; table: NumberTable } | null
 }

@@ -24,6 +24,7 @@ import { ParticleLayer } from './ParticleLayer'
 import { Poster } from './Poster'
 import { SecondView } from './SecondView'
 import { TrialLayer } from './TrialLayer'
+import { ValuesLabel } from './ValuesLabel'
 
 const PAD = 4
 
@@ -198,6 +199,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       {w > 1 && <MaskLayer {...over} aspect={aspect} />}
       {w > 1 && <SafeFrame {...over} />}
       {w > 1 && <MeasureLayer {...over} aspect={aspect} />}
+      <ValuesLabel />
       <CameraLabel fit={fit} />
       <div className="absolute top-2 right-2 flex gap-1">
         <IconButton name="Handles and labels" keys="H" on={overlays} onClick={() => setStudio({ overlays: !overlays })}>

@@ -44,7 +44,7 @@ export function RehearsalLabel() {
   return (
     <div className="absolute top-14 left-3 flex max-w-48 flex-col items-start gap-1 text-amber leading-5" data-handle="rehearsal">
       {boost !== 1 && <span>Births × {boost}</span>}
-      {marks && <span>Marked: what the screen cuts off</span>}
+      {marks && <span>Marked: what the screen cuts off; point for values</span>}
       {alone && <span className="line-clamp-2">Alone: {alone}</span>}
       <button
         type="button"
