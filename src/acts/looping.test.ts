@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { type Frame, partsOf, pointColumn, World } from '../engine'
+import { apart, apartWords, type Frame, partsOf, pointColumn, World } from '../engine'
 import { nodeKernels } from '../hosts/node/kernels'
 import { type ActDoc, defaultsOf, type Shot, sampleNumber } from '../shot'
 import { compile } from './compile'
@@ -101,5 +101,17 @@ describe('a shot that loops', () => {
       ),
     ).toBe(-31 * 2)
     expect(touchedFrom(s, s)).toBeNull()
+  })
+})
+describe('the ends of a loop', () => {
+  it('are compared particle by particle, also where several of a seed live at once', async () => {
+    const s = looped((x) => void (x.systems[0].life = { value: 1.6, vary: 0.3 }))
+    const [first, next, other] = await frames(s, [0, 24, 30])
+    expect(apart(first, next)).toEqual({ particles: 2 * columns(first).length, alone: 0, metres: 0, gas: 0 })
+    expect(apartWords(apart(first, next))).toBe('the ends meet exactly')
+    const far = apart(first, other)
+    expect(far.alone).toBeGreaterThan(50)
+    expect(far.metres).toBeGreaterThan(0.05)
+    expect(apartWords(far)).toMatch(/^[\d,]+ of [\d,]+ particles at both ends have no partner, particles are up to [\d.]+ m apart$/)
   })
 })

@@ -4,7 +4,7 @@ import { halfTable } from './volumeCounts'
 
 /** How two frames of the same elements differ, which are to show the same. */
 export interface Apart {
-  /** Particles of both, matched by their seeds; those without a partner in the other frame. */
+  /** Particles of both, matched by their seeds and ages; those without a partner in the other frame. */
   particles: number
   alone: number
   /** The longest way between two partners, m. */
@@ -23,14 +23,17 @@ function pointsApart(a: Frame, b: Frame, out: Apart): void {
       out.alone += p.count
       continue
     }
-    const bySeed = new Map<number, number>()
-    pointColumn(q, 'seed').forEach((s, i) => void bySeed.set(s, i))
+    // In each time around births have the seeds of those before: of several that live, the one as old is meant.
+    const bySeed = new Map<number, number[]>()
+    pointColumn(q, 'seed').forEach((s, i) => void bySeed.set(s, [...(bySeed.get(s) ?? []), i]))
+    const [age, ages] = [pointColumn(p, 'age'), pointColumn(q, 'age')]
     const [here, there] = [p, q].map((part) => places.map((n) => pointColumn(part, n)))
     let met = 0
     pointColumn(p, 'seed').forEach((s, i) => {
-      const k = bySeed.get(s)
-      if (k === undefined) return
-      bySeed.delete(s)
+      const same = bySeed.get(s)
+      if (!same?.length) return
+      const k = same.reduce((best, j) => (Math.abs(ages[j] - age[i]) < Math.abs(ages[best] - age[i]) ? j : best))
+      same.splice(same.indexOf(k), 1)
       met++
       out.metres = Math.max(out.metres, Math.hypot(...places.map((_, c) => here[c][i] - there[c][k])))
     })

@@ -53,7 +53,7 @@ export function RegionRow({
     <button
       type="button"
       aria-pressed={on}
-      className={`h-6 rounded-md border px-2 ${on ? 'border-mist bg-fern' : 'border-twig text-moss hover:text-mist'}`}
+      className={`h-6 shrink-0 whitespace-nowrap rounded-md border px-2 ${on ? 'border-mist bg-fern' : 'border-twig text-moss hover:text-mist'}`}
       onClick={act}
     >
       {name}
@@ -70,8 +70,8 @@ export function RegionRow({
           })}
           {button('A rectangle', open, () => setOpen(true))}
           {open && (
-            <span className="live text-moss">
-              {region ? `${region.width} × ${region.height} px from ${region.left}, ${region.top}` : 'draw it below'}
+            <span className="live whitespace-nowrap text-moss">
+              {region ? `${region.width} × ${region.height} from ${region.left}, ${region.top} px` : 'draw it below'}
             </span>
           )}
         </div>
