@@ -1,5 +1,5 @@
 /** What a frame may be asked for beside its picture: channels of EXR files. */
-export const PASS_NAMES = ['layers', 'unfinished', 'depth', 'normal', 'motion', 'id', 'masks'] as const
+export const PASS_NAMES = ['layers', 'unfinished', 'lights', 'emission', 'depth', 'normal', 'motion', 'id', 'masks', 'particles'] as const
 export type PassName = (typeof PASS_NAMES)[number]
 /** A part of a picture, pixels from its upper left corner. */
 export interface Region {

@@ -62,6 +62,8 @@ export interface Painted {
   shot: Shot
   meshes: Meshes
   view: FinishView
+  /** Which of the lights shine, where not all do. */
+  lit: string
   frame: Frame | null
   shown: number
   machine: Machine | null
@@ -217,7 +219,7 @@ export class Painter {
     for (const l of scene.children)
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
-    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.near} ${this.camera.far} ${this.slab.layer} ${this.held}`
+    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.near} ${this.camera.far} ${this.slab.layer} ${this.held} ${this.now.lit}`
     if (this.drawn.get(target) === state) return
     this.drawn.set(target, state)
     r.setRenderTarget(target)

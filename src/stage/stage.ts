@@ -1,8 +1,8 @@
 import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
-import type { BrushHit, PassName, PixelLight, PortraitView, Pose, Wanted } from '../protocol'
-import { aroundTo, type LayerDoc, looksOfPose, type Shot, timeOf } from '../shot'
+import type { BrushHit, PixelLight, PortraitView, Pose, Wanted } from '../protocol'
+import { aroundTo, type LayerDoc, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
@@ -13,26 +13,17 @@ import { Finishing, oversOf } from './finish/picture'
 import { Stencils } from './finish/stencils'
 import { finishView } from './finish/view'
 import type { GasShade } from './gasShadow'
-import { GeometryPasses } from './geometryPasses'
 import { Lens, lookAt } from './lens'
 import type { Objects } from './objects'
+import { type Composed, type Lit, litBy, OutputMaker, type Outputs } from './outputs'
 import { Painter, type Picture } from './painter'
 import { brushOn, elementAt } from './picking'
 import { portraitOf } from './portrait'
+import { Probe, readBytes, readLight } from './reading'
 import { askAll, SoftShade } from './softShade'
-import { lightTarget } from './targets'
 
-export type { Picture }
+export type { Outputs, Picture }
 
-const SURFACES: readonly PassName[] = ['depth', 'normal', 'motion', 'id', 'masks']
-/** By name, the top row first: `screen`, `deep`, `light`, `unfinished`, `layer ID` with four values a pixel, `normal` three, `motion` two, `depth`, `id`, `mask ID` one. */
-export type Outputs = Record<string, Uint8Array | Float32Array | Uint32Array>
-/** Rows the other way round. */
-function turned<A extends Uint8Array | Float32Array>(upside: A, row: number, height: number): A {
-  const out = upside.slice() as A
-  for (let y = 0; y < height; y++) out.set(upside.subarray((height - 1 - y) * row, (height - y) * row) as never, y * row)
-  return out
-}
 /** Draws frames. The View and final renders use this same class; what differs is in Picture. */
 export class Stage {
   readonly renderer: THREE.WebGLRenderer
@@ -150,14 +141,15 @@ export class Stage {
     this.outputs({ ...p, t, frame, pose: p.through ? shotPose(shot, t) : p.pose }, { screen: false, deep: false, light: true, passes: [] })
   }
   /** The light of a picture with all its layers, before its own finishes; null without a shot. */
-  private composed(wanted: Picture): { light: THREE.Texture; view: FinishView; layer: LayerDoc } | null {
+  private composed(wanted: Picture, lit: Lit | null = null): Composed | null {
     const { frame, renderer: r } = this
     const { lens } = wanted
     if (!this.shot) return null
     this.finishing.earlier.begin(looksBack(this.shot) ? recalled(this.shot, wanted) : null)
     const look = lookAt(this.shot, wanted)
     const { p } = look
-    const shot = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
+    const stands = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
+    const shot = lit ? litBy(stands, lit) : stands
     this.setPose(p.pose, p.width / p.height)
     this.objects.setAlpha(p.transparent)
     this.objects.setFlames(this.prepared(wanted, shot))
@@ -171,7 +163,7 @@ export class Stage {
     const view = this.viewOf(p, shot)
     const layers = layersOver(shot)
     const { machine, asker, marchesOnGpu, meshes, painter } = this
-    painter.begin({ ...look, shot, meshes, view, frame, shown, machine, asker, marchesOnGpu })
+    painter.begin({ ...look, lit: lit ? JSON.stringify(lit) : '', shot, meshes, view, frame, shown, machine, asker, marchesOnGpu })
     const drawing = {
       between: (near: number | null, far: number | null) => painter.between(near, far),
       layer: (layer: LayerDoc) => painter.layer(layer),
@@ -193,107 +185,39 @@ export class Stage {
     if (!made) return null
     const { width, height } = p
     return {
-      before: this.readLight(width, height, (to) => this.finishing.run(this.renderer, made.light, [], to)),
-      after: this.readLight(width, height, (to) =>
+      before: readLight(this.renderer, width, height, (to) => this.finishing.run(this.renderer, made.light, [], to)),
+      after: readLight(this.renderer, width, height, (to) =>
         this.finishing.finished(this.renderer, made.light, made.layer, made.view, p.transparent, to),
       ),
     }
   }
-  private probed: { key: string; before: THREE.WebGLRenderTarget; after: THREE.WebGLRenderTarget } | null = null
+  private probe = new Probe()
   /** Light of one pixel (from the lower left). `key`: what the picture depends on; while it stays the picture is not drawn again. */
   values(p: Picture, key: string, x: number, y: number): PixelLight | null {
-    if (this.probed?.key !== key) {
+    const { renderer: r, finishing } = this
+    const draw = (before: THREE.WebGLRenderTarget, after: THREE.WebGLRenderTarget): boolean => {
       const made = this.composed(p)
-      if (!made) return null
-      const { width, height } = p
-      const of = () => new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false })
-      if (this.probed?.before.width !== width || this.probed.before.height !== height) {
-        this.dropProbed()
-        this.probed = { key, before: of(), after: of() }
-      }
-      this.probed.key = key
-      this.finishing.run(this.renderer, made.light, [], this.probed.before)
-      this.finishing.finished(this.renderer, made.light, made.layer, made.view, p.transparent, this.probed.after)
+      if (!made) return false
+      finishing.run(r, made.light, [], before)
+      finishing.finished(r, made.light, made.layer, made.view, p.transparent, after)
+      return true
     }
-    const pixel = (from: THREE.WebGLRenderTarget) => {
-      const out = new Float32Array(4)
-      this.renderer.readRenderTargetPixels(from, x, y, 1, 1, out)
-      return [...out]
-    }
-    return { before: pixel(this.probed.before), after: pixel(this.probed.after) }
+    return this.probe.at(r, key, [p.width, p.height], draw, x, y)
   }
-  private dropProbed(): void {
-    this.probed?.before.dispose()
-    this.probed?.after.dispose()
-    this.probed = null
-  }
-  private readLight(width: number, height: number, draw: (to: THREE.WebGLRenderTarget) => void): Float32Array {
-    return this.readRows(width, height, THREE.FloatType, new Float32Array(width * height * 4), draw)
-  }
+  private maker = new OutputMaker()
   /** Everything that files are made of, of one picture, gathered through the open lens and shutter. */
   outputs(p: Picture, want: Wanted): Outputs {
-    const { renderer: r, finishing, shot } = this
-    const { width, height } = p
-    const out: Outputs = {}
-    const many = looksOfPose(p.pose)
-    const gathered = new Map<string, Lens>()
-    const layers = new Map<string, THREE.WebGLRenderTarget>()
-    let made: ReturnType<Stage['composed']> = null
-    for (let k = 0; k < many; k++) {
-      made = this.composed(many > 1 ? { ...p, lens: k } : p)
-      if (!want.passes.includes('layers')) continue
-      for (const [id, texture] of finishing.pictures) {
-        // Nothing lies over it: the picture itself, which is gathered already.
-        if (texture === made?.light) continue
-        const to = layers.get(id) ?? lightTarget(width, height)
-        layers.set(id, to)
-        finishing.run(r, texture, [], to)
-        const lens = gathered.get(id) ?? new Lens()
-        gathered.set(id, lens)
-        if (many > 1) lens.gather(r, to, k)
-      }
+    const { shot, renderer, finishing, camera, objects, meshes, frame, painter } = this
+    if (!shot) return {}
+    const drawn = {
+      ...{ renderer, finishing, camera, objects, shot, meshes, frame },
+      get around() {
+        return painter.around
+      },
+      composed: (x: Picture, lit?: Lit) => this.composed(x, lit),
+      setPose: (pose: Pose, aspect: number) => this.setPose(pose, aspect),
     }
-    if (!made || !shot) return out
-    const { light, view, layer } = made
-    if (want.screen) out.screen = this.readBack(width, height, (to) => finishing.show(r, light, layer, view, p.transparent, to))
-    if (want.deep)
-      out.deep = this.readLight(width, height, (to) =>
-        finishing.show(r, light, layer, view, p.transparent, to, { dither: 0, steps: 65535 }),
-      )
-    if (want.light) out.light = this.readLight(width, height, (to) => finishing.finished(r, light, layer, view, p.transparent, to))
-    if (want.passes.includes('unfinished')) out.unfinished = this.readLight(width, height, (to) => finishing.run(r, light, [], to))
-    if (want.passes.includes('layers') && !layers.has(layer.id))
-      out[`layer ${layer.id}`] = this.readLight(width, height, (to) => finishing.run(r, light, [], to))
-    for (const [id, from] of layers) {
-      out[`layer ${id}`] = this.readLight(width, height, (to) => finishing.run(r, from.texture, [], to))
-      from.dispose()
-      gathered.get(id)?.dispose()
-    }
-    if (want.passes.some((x) => SURFACES.includes(x))) Object.assign(out, this.surfaces(p, shot, want.passes))
-    return out
-  }
-  private geometry: GeometryPasses | null = null
-  private surfaces(p: Picture, shot: Shot, passes: readonly PassName[]): Outputs {
-    this.geometry ??= new GeometryPasses()
-    const { camera, objects, renderer: r } = this
-    const size = [p.width, p.height] as const
-    const seenAt = (t: number, pose: Pose) => {
-      this.setPose(pose, p.width / p.height)
-      return { t, seen: new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse) }
-    }
-    const then = p.t + shot.rate.den / shot.rate.num
-    const next = seenAt(then, p.through ? shotPose(shot, then) : p.pose)
-    const now = seenAt(p.t, p.pose)
-    const place = (t: number) =>
-      void objects.place(t, litShot(shot, t, this.meshes, this.frame?.parts ?? []).lights, { around: this.painter.around, camera })
-    const all = this.geometry.surfaces(r, objects, { shot, camera, now, later: next, place, size })
-    const out: Outputs = {}
-    for (const name of ['depth', 'normal', 'motion', 'id'] as const) if (passes.includes(name)) out[name] = all[name]
-    if (passes.includes('masks'))
-      for (const o of shot.objects)
-        if (!o.muted && o.shape.kind !== 'anchor' && o.shape.kind !== 'group')
-          out[`mask ${o.id}`] = this.geometry.covered(r, objects, shot, camera, o.id, size)
-    return out
+    return this.maker.of(drawn, p, want)
   }
   private viewOf(p: Pick<Picture, 't' | 'pose' | 'width' | 'height'>, shot: Shot): FinishView {
     const { t, pose, width, height } = p
@@ -314,7 +238,7 @@ export class Stage {
   }
   /** Draws and reads back straight-alpha RGBA, top row first. */
   read(p: Picture): Uint8Array {
-    return this.readBack(p.width, p.height, (to) => this.draw(p, to))
+    return readBytes(this.renderer, p.width, p.height, (to) => this.draw(p, to))
   }
   /** One object alone, small, on nothing, as a column of the board sees it; null when it has no geometry. */
   portrait(element: string, view: PortraitView, region: string | null, width: number, height: number): Uint8Array | null {
@@ -323,7 +247,7 @@ export class Stage {
     if (!p) return null
     const linear = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, samples: 4 })
     try {
-      return this.readBack(width, height, (to) => {
+      return readBytes(r, width, height, (to) => {
         r.setRenderTarget(linear)
         r.setClearColor(0, 0)
         r.clear()
@@ -333,26 +257,6 @@ export class Stage {
     } finally {
       linear.dispose()
       p.dispose()
-    }
-  }
-  private readBack(width: number, height: number, draw: (to: THREE.WebGLRenderTarget) => void): Uint8Array {
-    return this.readRows(width, height, THREE.UnsignedByteType, new Uint8Array(width * height * 4), draw)
-  }
-  /** What is drawn into a target of a type, the top row first. */
-  private readRows<A extends Uint8Array | Float32Array>(
-    width: number,
-    height: number,
-    type: THREE.TextureDataType,
-    upside: A,
-    draw: (to: THREE.WebGLRenderTarget) => void,
-  ): A {
-    const to = new THREE.WebGLRenderTarget(width, height, { type, depthBuffer: false })
-    try {
-      draw(to)
-      this.renderer.readRenderTargetPixels(to, 0, 0, width, height, upside)
-      return turned(upside, width * 4, height)
-    } finally {
-      to.dispose()
     }
   }
   /** After the graphics context was lost: what was drawn once and kept is made again. */
@@ -387,8 +291,8 @@ export class Stage {
     this.painter.dispose()
     this.stencils.dispose()
     this.finishing.dispose()
-    this.geometry?.dispose()
-    this.dropProbed()
+    this.maker.dispose()
+    this.probe.dispose()
     this.lens.dispose()
     this.renderer.dispose()
   }

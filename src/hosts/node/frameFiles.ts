@@ -42,7 +42,7 @@ const every = (data: Float32Array, of: number, at: number): Float32Array =>
 
 /** The channels of an EXR file, of what came back. */
 export function exrChannels(
-  shot: Pick<Shot, 'layers' | 'objects'>,
+  shot: Pick<Shot, 'layers' | 'objects' | 'lights' | 'systems'>,
   got: ReadonlyMap<string, Uint8Array>,
   type: 'half' | 'float',
   alpha: boolean,
@@ -57,7 +57,11 @@ export function exrChannels(
   if (light) channels.push(...rgbaChannels(light, type, '', alpha))
   const raw = floats('unfinished')
   if (raw) channels.push(...rgbaChannels(raw, type, 'unfinished', alpha))
+  // What shines by itself; with what each light adds it is the picture before its finishes.
+  for (const name of ['shining', 'emission'])
+    if (got.has(name)) channels.push(...rgbaChannels(floats(name) as Float32Array, type, name, alpha && name === 'shining'))
   const layers = namesOf(shot.layers)
+  const lights = namesOf(shot.lights)
   const objects = namesOf(shot.objects)
   for (const name of got.keys()) {
     const [what, id] = [name.slice(0, name.indexOf(' ')), name.slice(name.indexOf(' ') + 1)]
@@ -65,6 +69,7 @@ export function exrChannels(
     if (!data) continue
     // The picture itself lies on what is behind everything; the others on nothing.
     if (what === 'layer') channels.push(...rgbaChannels(data, type, `layer ${layers.get(id) ?? id}`, alpha || id !== shot.layers[0].id))
+    if (what === 'light' && id) channels.push(...rgbaChannels(data, type, `light ${lights.get(id) ?? id}`, false))
     if (what === 'mask') channels.push({ name: `mask.${objects.get(id) ?? plain(id)}`, type: 'half', data })
   }
   const depth = floats('depth')
@@ -78,6 +83,15 @@ export function exrChannels(
   if (id) {
     channels.push({ name: 'id', type: 'uint', data: new Uint32Array(id.buffer, id.byteOffset, id.byteLength / 4) })
     attributes.ids = shot.objects.map((o, i) => `${i + 1} ${objects.get(o.id)}`).join('; ')
+  }
+  const words = (name: string) => {
+    const b = got.get(name)
+    return b && new Uint32Array(b.buffer, b.byteOffset, b.byteLength / 4)
+  }
+  const [particle, system] = [words('particle id'), words('particle system')]
+  if (particle && system) {
+    channels.push({ name: 'particle.id', type: 'uint', data: particle }, { name: 'particle.system', type: 'uint', data: system })
+    attributes.systems = shot.systems.map((s, i) => `${i + 1} ${plain(s.name)}`).join('; ')
   }
   return { channels, attributes }
 }

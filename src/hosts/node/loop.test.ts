@@ -37,6 +37,32 @@ describe('the end of a loop', () => {
     expect(await drawn(soft.renderer, 11)).toEqual(softEnd)
     for (const { renderer } of [hard, soft]) await renderer.dispose()
   })
+  it('passes of its light add up: what glows and what it lights, and each lamp', async () => {
+    const { renderer } = await fire(0)
+    const [width, height] = [96, 54]
+    const { got } = await renderer.outputs(
+      4,
+      { width, height, transparent: false },
+      { screen: false, deep: false, light: false, passes: ['lights', 'emission', 'unfinished'] },
+    )
+    const floats = (name: string) => {
+      const b = got.get(name) as Uint8Array
+      return new Float32Array(b.buffer, b.byteOffset, b.byteLength / 4)
+    }
+    const [all, shining, emission] = ['unfinished', 'shining', 'emission'].map(floats)
+    const lights = [...got.keys()].filter((k) => k.startsWith('light ')).map(floats)
+    let [most, brightest] = [0, 0]
+    all.forEach((v, i) => {
+      if (i % 4 === 3) return
+      const sum = shining[i] + lights.reduce((s, l) => s + l[i], 0)
+      most = Math.max(most, Math.abs(sum - v) / Math.max(1, v))
+      brightest = Math.max(brightest, emission[i])
+      expect(emission[i]).toBeLessThanOrEqual(shining[i] + 1e-3)
+    })
+    expect(most).toBeLessThan(4e-3)
+    expect(brightest).toBeGreaterThan(0.5)
+    await renderer.dispose()
+  })
   it('is as long as it says, and sets in and ends gently', async () => {
     const { shot, renderer } = await fire(0.3)
     const parts = Array.from({ length: 12 }, (_, f) => crossAt(shot, f)?.part ?? 0)

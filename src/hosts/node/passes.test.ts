@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { thing } from '../../acts/testing/things'
 import type { PassName } from '../../protocol'
-import type { Shot } from '../../shot'
+import type { ActDoc, LightDoc, ObjectDoc, Shot, Vec3 } from '../../shot'
 import { exrChannels } from './frameFiles'
 import { act, along, card, dark, layer } from './testing/cards'
 import { Pictures } from './testing/pictures'
@@ -105,6 +105,59 @@ describe('passes', () => {
     )
     expect(one.of('layer picture.R')).toEqual(one.of('unfinished.R'))
   })
+  it('of what each light adds and what shines by itself add up to the picture, within a thousandth; through an open lens too', async () => {
+    const lamp = (id: string, x: number, colour: Vec3): LightDoc => ({
+      ...(pictures.base.lights.find((l) => l.kind === 'spot') ?? pictures.base.lights[0]),
+      ...{ id, name: id, place: [x, 2, 3], aim: [0, 0, 0], colour, strength: 30, follows: undefined, shadow: true, muted: false },
+    })
+    for (const lens of [false, true]) {
+      const { of, at } = await channels(
+        (s) => {
+          const white = (o: ObjectDoc): ObjectDoc => ({
+            ...o,
+            material: { ...o.material, colour: [0.8, 0.8, 0.8], glow: [0.02, 0.05, 0.01] },
+          })
+          s.objects = [white(wall), white({ ...ball, layer: null })]
+          s.lights = [lamp('red', -2, [1, 0.1, 0]), lamp('blue', 2, [0, 0.2, 1]), { ...lamp('off', 0, [1, 1, 1]), muted: true }]
+          if (lens) s.cameras[0] = { ...s.cameras[0], shutter: 180, shutterSamples: 3, place: [0, along(-1, 1), 5] }
+        },
+        ['lights', 'unfinished', 'emission'],
+      )
+      let most = 0
+      for (const c of ['R', 'G', 'B']) {
+        const [shining, red, blue, all] = ['shining', 'light red', 'light blue', 'unfinished'].map((n) => of(`${n}.${c}`))
+        for (let i = 0; i < all.length; i++) most = Math.max(most, Math.abs(shining[i] + red[i] + blue[i] - all[i]) / Math.max(1, all[i]))
+      }
+      expect(most).toBeLessThan(1e-3)
+      expect(at('light red.R', 0, 0.2)).toBeGreaterThan(0.05)
+      expect(at('light red.B', 0, 0.2)).toBeLessThan(1e-4)
+      expect(at('shining.G', 0, 0.2)).toBeCloseTo(0.05, 3)
+      // Without gases nothing of them shines.
+      expect(Math.max(...of('emission.R'))).toBe(0)
+    }
+  })
+  it('of particles say which is nearest, of which system, where no object hides it', async () => {
+    const of = (wallAt: number) =>
+      channels(
+        (s) => {
+          const system = structuredClone(pictures.base.systems[0])
+          const bare = { movement: [], contact: [], offspring: [] }
+          const one = { kind: 'burst', count: 1, at: 0, every: 0, times: 1, source: 'ball', from: 'middle', speed: 0 }
+          Object.assign(system, { copies: [], endless: true, space: null, limit: 10, layer: null })
+          system.birth = [{ ...system.birth[0], ...one } as ActDoc]
+          system.whole = { ...system.whole, ...bare }
+          system.phases = system.phases.slice(0, 1).map((p) => ({ ...p, ...bare, turns: [] }))
+          s.objects = [card('wall', [0, 0, wallAt], [3, 3], [0, 0, 0]), thing('ball', { place: [0.5, 0, 0] })]
+          s.systems = [{ ...structuredClone(system), id: 'none', name: 'None', birth: [] }, system]
+        },
+        ['particles'],
+      )
+    const behind = await of(-1)
+    expect(behind.at('particle.system', 0.5, 0)).toBe(2)
+    expect(behind.at('particle.system', -0.5, 0)).toBe(0)
+    expect([...behind.of('particle.system')].filter((n) => n === 1)).toHaveLength(0)
+    expect(Math.max(...(await of(1)).of('particle.system'))).toBe(0)
+  })
   it('say how far surfaces are, which way they face, whose they are, and how much of a pixel they cover', async () => {
     const { at, of, names } = await channels(
       (s) => void (s.objects = [wall, { ...ball, layer: null, rotate: [0, 30, 0] }]),
@@ -150,6 +203,8 @@ describe('passes', () => {
     const shot = {
       layers: [layer('a', { name: 'Glut über.Rauch' }), layer('b', { name: 'Glut uber Rauch' }), layer('c', { name: '火' })],
       objects: [],
+      lights: [],
+      systems: [],
     }
     const { channels: list } = exrChannels(shot, new Map(['a', 'b', 'c'].map((id) => [`layer ${id}`, one])), 'half', false)
     expect(list.filter((c) => c.name.endsWith('.R')).map((c) => c.name)).toEqual([

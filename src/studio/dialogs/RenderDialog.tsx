@@ -23,11 +23,14 @@ const FORMATS = [
 const PASSES: { id: PassName; name: string; help: string }[] = [
   { id: 'layers', name: 'Layers', help: 'each layer with its finishes, as it goes over the others' },
   { id: 'unfinished', name: 'Before finishes', help: 'all layers together, without what the picture’s finishes do' },
+  { id: 'lights', name: 'Light by light', help: 'what each light adds, and what shines by itself; each takes as long as the picture' },
+  { id: 'emission', name: 'Light of gases', help: 'what glows, and what it lights' },
   { id: 'depth', name: 'Depth', help: 'of objects, metres along the way of the camera' },
   { id: 'normal', name: 'Normals', help: 'of objects, in the shot’s space' },
   { id: 'motion', name: 'Motion', help: 'of objects, pixels to the right and up until the next frame' },
   { id: 'id', name: 'Ids', help: 'the number of the object; the file says whose it is' },
   { id: 'masks', name: 'Masks', help: 'how much of each pixel each object covers' },
+  { id: 'particles', name: 'Particles', help: 'the id of the nearest particle and the number of its system, as discs of their size' },
 ]
 const SIZES = [1, 2 / 3, 0.5]
 const even = (v: number) => Math.max(16, Math.round(v / 2) * 2)

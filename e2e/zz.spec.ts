@@ -1,0 +1,43 @@
+import { test } from '@playwright/test'
+import { copyShot, exact, goTo, openShot, upTo } from './helpers'
+
+test.use({ viewport: { width: 1280, height: 800 } })
+test('look', async ({ page }) => {
+  await openShot(page, await copyShot('Looked at', upTo(20)))
+  await goTo(page, 18)
+  await exact(page, 18)
+  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: /^Render / })
+  await dialog.getByRole('button', { name: 'A rectangle' }).click()
+  await dialog.getByRole('checkbox', { name: 'EXR files' }).setChecked(true)
+  const box = await dialog.getByRole('img', { name: 'Part of the picture' }).boundingBox()
+  if (!box) throw 0
+  await page.mouse.move(box.x + 60, box.y + 40)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 150, box.y + 100, { steps: 3 })
+  await page.mouse.up()
+  await page.waitForTimeout(1500)
+  await page.screenshot({ path: '/tmp/l1.png' })
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: /^Looked at/ }).click()
+  await page.getByRole('switch', { name: 'Loops' }).click()
+  await page.waitForTimeout(4000)
+  await page.screenshot({ path: '/tmp/l2.png' })
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('w')
+  const s = await page.getByTestId('stage').boundingBox()
+  if (!s) throw 0
+  await page.mouse.move(s.x + s.width * 0.5, s.y + s.height * 0.55)
+  await page.mouse.move(s.x + s.width * 0.5, s.y + s.height * 0.56)
+  await page.waitForTimeout(1500)
+  await page.screenshot({ path: '/tmp/l3.png' })
+  await page.keyboard.press('w')
+  await page
+    .getByRole('tab', { name: /Renders/ })
+    .click()
+    .catch(() => page.getByText('Renders').click())
+  await page.getByRole('button', { name: 'Preview movie' }).click()
+  await page.locator('video').waitFor({ timeout: 60000 })
+  await page.waitForTimeout(1500)
+  await page.screenshot({ path: '/tmp/l4.png' })
+})
