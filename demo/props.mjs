@@ -629,6 +629,99 @@ function whelk() {
   p.loft(inside, true)
   return p.text()
 }
+/** An open harbour boat, clinker-built: five metres along X with its bow forward, the water at y = 0. */
+function boat() {
+  const p = new Prop()
+  const [STATIONS, STRAKES, FINER] = [26, 6, 3]
+  const beam = (s) => 0.86 * (1 - (1 - s) ** 2.3) * (1 - 0.3 * s ** 3)
+  const sheer = (s) => 0.5 + 0.3 * (1 - s) ** 2 + 0.07 * s * s
+  const keel = (s) => -0.26 + 0.62 * (1 - s) ** 7 + 0.05 * s * s
+  // From the gunwale (0) down to the keel (1), on one side; `inner`: so much within.
+  const point = (s, u, side, inner = 0) => {
+    const w = 1 - u
+    const z = Math.max(0.012, beam(s) * w ** 0.62 - inner)
+    const y = keel(s) + (sheer(s) - keel(s)) * w ** 1.9 + (inner ? 0.03 * u : 0)
+    return [2.5 - 5 * s, y, side * z]
+  }
+  const quad = (a, b, c, d, turned) => p.flat(turned ? [a, d, c, b] : [a, b, c, d])
+  p.group('Hull')
+  for (const side of [-1, 1])
+    for (let i = 0; i < STATIONS; i++) {
+      const [s0, s1] = [i / STATIONS, (i + 1) / STATIONS]
+      for (let k = 0; k < STRAKES; k++)
+        for (let f = 0; f < FINER; f++) {
+          // Each plank stands out over the one below it.
+          const at = (s, g) => {
+            const u = (k + g / FINER) / STRAKES
+            const [x, y, z] = point(s, u, side)
+            return [x, y, z + side * 0.016 * (g / FINER)]
+          }
+          quad(at(s0, f), at(s1, f), at(s1, f + 1), at(s0, f + 1), side < 0)
+          if (f === FINER - 1 && k + 1 < STRAKES) {
+            const below = (s) => point(s, (k + 1) / STRAKES, side)
+            quad(at(s0, FINER), at(s1, FINER), below(s1), below(s0), side < 0)
+          }
+        }
+      for (let k = 0; k < 8; k++) {
+        const at = (s, g) => point(s, g / 8, side, 0.045)
+        quad(at(s0, k), at(s0, k + 1), at(s1, k + 1), at(s1, k), side < 0)
+      }
+    }
+  p.group('Gunwale')
+  for (const side of [-1, 1])
+    for (let i = 0; i < STATIONS; i++) {
+      const edge = (s, out, up) => {
+        const [x, y, z] = point(s, 0, side)
+        return [x, y + up, z + side * out]
+      }
+      const [s0, s1] = [i / STATIONS, (i + 1) / STATIONS]
+      const around = [
+        [0.035, -0.03],
+        [0.035, 0.025],
+        [-0.055, 0.025],
+        [-0.055, -0.03],
+      ]
+      around.forEach(([o, u], k) => {
+        const [o1, u1] = around[(k + 1) % 4]
+        quad(edge(s0, o, u), edge(s1, o, u), edge(s1, o1, u1), edge(s0, o1, u1), side > 0)
+      })
+    }
+  p.group('Transom')
+  for (const [x, turned] of [
+    [0, true],
+    [0.05, false],
+  ])
+    for (const side of [-1, 1])
+      for (let k = 0; k < 12; k++) {
+        const at = (g) => {
+          const [px, y, z] = point(1, g / 12, side)
+          return [px + x, y, z]
+        }
+        const [a, b] = [at(k), at(k + 1)]
+        quad(a, b, [b[0], b[1], 0], [a[0], a[1], 0], turned === side > 0)
+      }
+  p.group('Benches')
+  const box = (x0, x1, y0, y1, half) => {
+    const ring = (y) => [
+      [x1, y, -half],
+      [x0, y, -half],
+      [x0, y, half],
+      [x1, y, half],
+    ]
+    p.loft([ring(y0), ring(y1)], false)
+    p.cap(ring(y1), true)
+    p.cap(ring(y0), false)
+  }
+  // As wide as the hull is within, where they lie.
+  const within = (x, y) => {
+    const s = (2.5 - x) / 5
+    const w = Math.max(0, (y - keel(s)) / (sheer(s) - keel(s))) ** (1 / 1.9)
+    return beam(s) * w ** 0.62 - 0.05
+  }
+  for (const x of [1.2, 0, -1.3]) box(x - 0.13, x + 0.13, 0.26, 0.3, Math.min(within(x - 0.13, 0.26), within(x + 0.13, 0.26)))
+  box(-1.5, 1.1, -0.07, -0.04, Math.min(within(-1.5, -0.07), within(1.1, -0.07)))
+  return p.text()
+}
 const hash = (text) => createHash('sha256').update(text).digest('hex')
 const shots = {
   'anvil-strike': { 'anvil.obj': anvil(), 'stump.obj': stump(), 'kiln.obj': kiln() },
@@ -638,6 +731,7 @@ const shots = {
   'fox-of-embers': { 'fox.obj': fox() },
   'lantern-swarm': { 'bell.obj': bell() },
   'shell-drift': { 'whelk.obj': whelk() },
+  'between-the-moorings': { 'boat.obj': boat() },
 }
 for (const [shot, files] of Object.entries(shots)) {
   const folder = new URL(`./${shot}/`, import.meta.url)
