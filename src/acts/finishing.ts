@@ -65,6 +65,7 @@ export const LUMA = `
 float luma(vec3 c) { return dot(c, vec3(0.2126, 0.7152, 0.0722)); }`
 export const SRGB = `
 vec3 toScreen(vec3 c) { return mix(c * 12.92, 1.055 * pow(max(c, 0.0), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c)); }
+float screenOf(float c) { return c < 0.0031308 ? c * 12.92 : 1.055 * pow(c, 1.0 / 2.4) - 0.055; }
 vec3 toLight(vec3 c) { return mix(c / 12.92, pow((max(c, 0.0) + 0.055) / 1.055, vec3(2.4)), step(0.04045, c)); }`
 /** What of a colour lies above a brightness, setting in gently below it: light alone, so a halo covers nothing. */
 export const BRIGHT = `

@@ -83,4 +83,11 @@ async function render(
   }
   return { ms, faces: Object.fromEntries(stage.objects.bodyFaces) }
 }
-Object.assign(globalThis, { emberStage: { setup, lacking, remember, render } })
+/** Milliseconds that the finishes of a frame take, round by round. */
+async function finishMs(frame: number, width: number, height: number, rounds: number): Promise<number[]> {
+  if (!stage || !shot) throw new Error('measured before setup')
+  stage.setFrame(unpack<Frame>(new Uint8Array(await bytes(`frame/${frame}`))))
+  await stage.ready(timeOf(shot, frame))
+  return stage.finishMs(pictureOf(shot, frame, width, height, false), rounds)
+}
+Object.assign(globalThis, { emberStage: { setup, lacking, remember, render, finishMs } })

@@ -272,6 +272,22 @@ export class Stage {
     await this.objects.textures.ready()
     if (this.shot) await this.painter.backdrop.ready(this.shot, this.meshes, t)
   }
+  /** Milliseconds that the finishes of the picture take with what makes screen values, round by round: for measurements. */
+  finishMs(p: Picture, rounds: number): number[] {
+    const made = this.composed(p)
+    if (!made) return []
+    const to = new THREE.WebGLRenderTarget(p.width, p.height, { depthBuffer: false })
+    const out: number[] = []
+    for (let k = 0; k < rounds; k++) {
+      this.finish()
+      const start = performance.now()
+      this.finishing.show(this.renderer, made.light, made.layer, made.view, p.transparent, to)
+      this.renderer.readRenderTargetPixels(to, 0, 0, 1, 1, new Uint8Array(4))
+      out.push(performance.now() - start)
+    }
+    to.dispose()
+    return out
+  }
   /** Waits for the GPU, so that a measured time is a real one. */
   finish(): void {
     const gl = this.renderer.getContext() as WebGL2RenderingContext

@@ -12,7 +12,7 @@ const PIECES = {
   gain: 'c.rgb *= gain;',
   lift: 'c.rgb += lift * mix(1.0, coverOf(c), transparent);',
   ranges: `{
-    float s = clamp(toScreen(vec3(luma(c.rgb))).r, 0.0, 1.0);
+    float s = clamp(screenOf(luma(c.rgb)), 0.0, 1.0);
     float dark = 1.0 - smoothstep(0.0, 0.55, s), light = smoothstep(0.45, 1.0, s);
     c.rgb *= darks * dark + brights * light + middles * max(0.0, 1.0 - dark - light);
   }`,

@@ -19,6 +19,8 @@ const STREAK = arm('return vec4(sum * gain, 1.0);')
 const LAST = arm('return vec4(sum * tint + texture(others, uv).rgb * carry, 1.0);')
 /** Of its whole length an arm has faded to this at its end. */
 const LEFT = 0.02
+/** Rows of the picture that arms are made in, at the most: of a large one they are as wide as of a smaller, and cost no more. */
+const ROWS = 360
 /** A spot as large as this share of the picture's height starts arms as bright as itself. */
 const SPOT = 0.004
 
@@ -89,19 +91,20 @@ export const rays = defineFinish({
     if (strength <= 0) return []
     const count = Math.round(p.number('count', t))
     const long = p.number('length', t) / 100
-    // Strides are so chosen that the first is at most two pixels of the half picture: the sampler fills what lies between.
-    const steps = Math.max(1, Math.ceil(Math.log((long * height) / 2 / 2) / Math.log(4)))
+    const scale = Math.min(0.5, ROWS / height)
+    // Strides are so chosen that the first is at most two pixels of the smaller picture: the sampler fills what lies between.
+    const steps = Math.max(1, Math.ceil(Math.log((long * height * scale) / 2) / Math.log(4)))
     const first = long / 4 ** steps
     const bend = p.number('fringe', t) / 100
     const tint = p.colour('tint', t)
     const soft = p.number('width', t) / 100
-    const out: FinishPass[] = [brightPass(p.number('from', t), p.number('softness', t) / 100, 'bright')]
+    const out: FinishPass[] = [brightPass(p.number('from', t), p.number('softness', t) / 100, 'bright', scale)]
     if (soft > 0)
       for (const [i, way] of [
         [soft * (height / width), 0],
         [0, soft],
       ].entries())
-        out.push({ glsl: SOFTEN, values: { way }, reads: { before: i ? 'soft0' : 'bright' }, to: i ? 'spots' : 'soft0', scale: 0.5 })
+        out.push({ glsl: SOFTEN, values: { way }, reads: { before: i ? 'soft0' : 'bright' }, to: i ? 'spots' : 'soft0', scale })
     const spots = soft > 0 ? 'spots' : 'bright'
     for (let k = 0; k < count; k++) {
       const angle = ((p.number('turn', t) + (360 * k) / count) * Math.PI) / 180
@@ -117,13 +120,13 @@ export const rays = defineFinish({
         const before = n ? `arm${k}.${n - 1}` : spots
         out.push(
           n < steps - 1
-            ? { glsl: STREAK, values: { ...common, gain }, reads: { before }, to: `arm${k}.${n}`, scale: 0.5 }
+            ? { glsl: STREAK, values: { ...common, gain }, reads: { before }, to: `arm${k}.${n}`, scale }
             : {
                 glsl: LAST,
                 values: { ...common, tint: [1 + warm, 1, 1 - warm].map((x, i) => x * tint[i] * gain), carry: k ? 1 : 0 },
                 reads: { before, others: k ? `sum${k - 1}` : spots },
                 to: `sum${k}`,
-                scale: 0.5,
+                scale,
               },
         )
       }

@@ -3,6 +3,7 @@ import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
+import { benchFinish } from './benchFinish'
 import { benchGas, GAS_CELLS } from './benchGas'
 import { benchLinks, LINKED } from './benchLinks'
 import { benchMarch, benchTufts, MARCH_PIXELS, MARCH_VOXELS } from './benchMarch'
@@ -258,6 +259,13 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
           `${k.name.padEnd(12)} ${String(line.ns_1_thread).padStart(8)} ns on one thread ${String(line.ns_2_threads).padStart(8)} ns on two (${line.speedup_2_threads} times faster)${theirs.length ? `   native ${line.native_ns_1_thread} ns, ratio ${line.ratio_to_native}` : ''}\n`,
         )
     }
+    if (!o.only || o.only === 'finish')
+      await benchFinish((line) => {
+        const { kernel, ms, best, width, height } = line
+        process.stdout.write(
+          o.json ? `${JSON.stringify(line)}\n` : `${String(kernel).padEnd(20)} ${width} × ${height}: ${ms} ms, best ${best}\n`,
+        )
+      })
     if (!o.only || o.only === 'surface') {
       for (const line of await benchSurface()) {
         const { kernel, triangles, ...figures } = line

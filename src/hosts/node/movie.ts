@@ -5,7 +5,7 @@ import { dirname, join } from 'node:path'
 
 const CODES = {
   webm: ['-c:v', 'libvpx-vp9', '-crf', '18', '-b:v', '0', '-row-mt', '1', '-cpu-used', '4', '-deadline', 'good', '-f', 'webm'],
-  mp4: ['-c:v', 'libx264', '-crf', '14', '-preset', 'medium', '-movflags', '+faststart', '-f', 'mp4'],
+  mp4: ['-c:v', 'libx264', '-crf', '14', '-preset', 'fast', '-rc-lookahead', '12', '-movflags', '+faststart', '-f', 'mp4'],
   mov: ['-c:v', 'prores_ks', '-profile:v', '4444', '-alpha_bits', '16', '-vendor', 'apl0', '-f', 'mov'],
 } as const
 export type Movie = keyof typeof CODES
@@ -59,18 +59,24 @@ function ffmpeg(what: string, args: readonly string[], { signal, env = process.e
   })
 }
 export interface MovieSource {
-  /** Numbered pictures from a number on, or all whose names fit, in the order of their names. */
-  pictures: { pattern: string; from: number } | { glob: string }
+  /** Numbered pictures from a number on; all whose names fit, in the order of their names; or PNG files as they come. */
+  pictures: { pattern: string; from: number } | { glob: string } | { pngs: AsyncIterable<Uint8Array> }
   rate: { num: number; den: number }
   alpha: boolean
 }
 /** A movie of pictures in a file. WebM and MOV keep straight transparency; MP4 cannot, and shows what it adds over black. */
 export async function makeMovie(format: Movie, { pictures, rate, alpha }: MovieSource, to: string, o: Running = {}): Promise<void> {
   const from =
-    'glob' in pictures ? ['-pattern_type', 'glob', '-i', pictures.glob] : ['-start_number', String(pictures.from), '-i', pictures.pattern]
+    'pngs' in pictures
+      ? ['-f', 'image2pipe', '-c:v', 'png', '-i', 'pipe:0']
+      : 'glob' in pictures
+        ? ['-pattern_type', 'glob', '-i', pictures.glob]
+        : ['-start_number', String(pictures.from), '-i', pictures.pattern]
   const pixels = { mp4: 'yuv420p', webm: alpha ? 'yuva420p' : 'yuv420p', mov: alpha ? 'yuva444p10le' : 'yuv444p10le' }[format]
   const shape = alpha && format === 'mp4' ? ['-vf', `${OVER_BLACK},format=yuv420p`] : ['-pix_fmt', pixels]
-  await ffmpeg(format, ['-framerate', `${rate.num}/${rate.den}`, ...from, ...shape, ...CODES[format], ...PRIMARIES, `${to}.part`], o)
+  const input = 'pngs' in pictures ? { input: pictures.pngs } : {}
+  const args = ['-framerate', `${rate.num}/${rate.den}`, ...from, ...shape, ...CODES[format], ...PRIMARIES, `${to}.part`]
+  await ffmpeg(format, args, { ...o, ...input })
   renameSync(`${to}.part`, to)
 }
 /** An MP4 of JPEG pictures that come one after the other. */

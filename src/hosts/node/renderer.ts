@@ -100,6 +100,10 @@ export class FrameRenderer {
       return { got, ms, faces }
     })
   }
+  /** Milliseconds that the finishes of a frame take, round by round: for measurements. */
+  finishMs(frame: number, width: number, height: number, rounds: number): Promise<number[]> {
+    return this.with(frame, () => this.page.evaluate<number[]>(`emberStage.finishMs(${frame}, ${width}, ${height}, ${rounds})`))
+  }
   /** While the page can fetch a frame. */
   private async with<T>(frame: number, act: () => Promise<T>): Promise<T> {
     this.run.near = frame

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path'
 import { type Db, databaseFailure, type JobRow } from '../db'
 import { type FrameKind, frameFile, frameKinds, framesOf, holdJob, jobFolder, MAX_ATTEMPTS, MOVIES, presentShot, settingsOf } from '../jobs'
 import { type Drawing, startDrawing } from './drawing'
-import { jobMovie } from './movie'
+import { JobMovies } from './movie'
 
 const HOLD_EVERY_MS = 1000
 const KINDS = ['png', 'png16', 'exr'] as const
@@ -39,6 +39,7 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
   const set = (values: Parameters<typeof db.Job.update>[0]) => db.Job.update(values, ours)
   const ended = new AbortController()
   let drawing: Drawing | null = null
+  let movies: JobMovies | null = null
   let why: 'stop' | 'lost' | 'leave' | null = null
   const end = (reason: 'stop' | 'lost' | 'leave') => {
     why ??= reason
@@ -62,6 +63,8 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
     sweepParts(folder)
     const there = await framesThere(db, job, folder, frameKinds(s))
     const missing = framesOf(s).filter((f) => !there.has(f))
+    movies = new JobMovies(folder, s, shot.rate, ended.signal)
+    for (const f of there) movies.add(f)
     let attempts = Number(job.attempts)
     while (missing.length && !why) {
       drawing = startDrawing(
@@ -71,6 +74,7 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
           frameMs: s.frameMinutes * 60000,
           frame: async ({ frame, file, bytes, ms }) => {
             await db.JobFrame.upsert({ jobId: job.id, frame, file, bytes, ms })
+            movies?.add(frame)
             missing.splice(missing.indexOf(frame), 1)
             if (attempts) await set({ attempts: 0 })
             attempts = 0
@@ -100,18 +104,15 @@ export async function workOn(db: Db, data: string, job: JobRow, worker: string, 
           }))
       }
     }
-    const files: string[] = []
-    for (const format of MOVIES) {
-      if (why || !s.formats.includes(format)) continue
-      await set({ message: `making the ${{ webm: 'WebM', mp4: 'MP4', mov: 'MOV' }[format]}` })
-      files.push(await jobMovie(folder, format, s, shot.rate, ended.signal))
-    }
+    if (!why && MOVIES.some((m) => s.formats.includes(m))) await set({ message: 'making the movie' })
+    const files = why ? [] : await movies.finish()
     if (!why) await set({ state: 'done', message: null, files: JSON.stringify(files) })
   } catch (error) {
     // A database that is away fails no render: the job goes on when its lease has run out.
     if (databaseFailure(error)) throw error
     if (!why) await set({ state: 'failed', message: error instanceof Error ? error.message.split('\n')[0] : String(error) })
   } finally {
+    movies?.end()
     clearInterval(beat)
     leaving.removeEventListener('abort', leave)
     if (why === 'stop') await set({ state: 'stopped', message: null })

@@ -1,5 +1,5 @@
 'use client'
-import { ChevronsUp, Download, Play, Square, SquareSplitHorizontal, Trash2 } from 'lucide-react'
+import { ChevronsUp, Download, Film, Play, Square, SquareSplitHorizontal, Trash2 } from 'lucide-react'
 import { useCallback, useEffect, useState } from 'react'
 import { api, type Job, messageOf, type RenderSettings } from '../api'
 import { setStudio, useStudio } from '../store'
@@ -86,6 +86,8 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
   const shown =
     j.frames.length > 10 ? j.frames.filter((_, i) => i % Math.ceil(j.frames.length / 10) === 0 || i === j.frames.length - 1) : j.frames
   const s = j.settings
+  const [playing, setPlaying] = useState(false)
+  const movie = j.files.find((f) => /\.(mp4|webm)$/.test(f.name))
   return (
     <article aria-label={`Render of ${j.name}`} data-job={j.id} data-state={j.state} className="rounded-md bg-fern/50 px-3 py-2">
       <div className="flex items-center gap-3">
@@ -109,6 +111,16 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
           </span>
         )}
         <span className="flex-1" />
+        {movie && (
+          <button
+            type="button"
+            aria-pressed={playing}
+            className="flex items-center gap-1 underline decoration-twig underline-offset-3"
+            onClick={() => setPlaying(!playing)}
+          >
+            <Film size={13} strokeWidth={1.5} /> {playing ? 'Close the movie' : 'Play'}
+          </button>
+        )}
         {j.files.map((f) => (
           <a
             key={f.name}
@@ -179,6 +191,17 @@ function JobRow({ job: j, reload }: { job: Job; reload: () => Promise<void> }) {
           style={{ width: `${(j.done / j.total) * 100}%` }}
         />
       </div>
+      {movie && playing && (
+        <video
+          src={`/api/jobs/${j.id}/files/${movie.name}`}
+          controls
+          autoPlay
+          loop
+          muted
+          aria-label={`Movie of ${j.name}`}
+          className="mt-2 max-h-[320px] bg-black"
+        />
+      )}
       {shown.length > 0 && (
         <div className="mt-2 flex gap-1 overflow-hidden">
           {shown.map((f) => (
