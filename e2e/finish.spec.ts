@@ -157,3 +157,77 @@ test('a shot loops: its ends meet, and say so', async ({ page }) => {
   expect((await picture(page)).equals(plain)).toBe(false)
   await expect.poll(async () => (await stored(id)).loop).toEqual({ cross: 0 })
 })
+
+test('a ring of grains around a float that bends what is behind it, made by hand from a disc; the focus is pulled to it', async ({
+  page,
+}) => {
+  const id = await copyShot('Ring', (s) => {
+    upTo(10)(s)
+    Object.assign(s, { objects: [], systems: [], forces: [], lights: s.lights.filter((l) => l.kind !== 'point') })
+    Object.assign((s.cameras as Record<string, unknown>[])[0], {
+      place: [0, 0.5, 3],
+      aim: [0, 0, 0],
+      lens: 40,
+      aperture: null,
+      focusAt: null,
+    })
+  })
+  await openShot(page, id)
+  await goTo(page, 8)
+  const add = async (name: string) => {
+    await page.getByRole('button', { name: 'Add an element' }).click()
+    await page.getByLabel('Find what to add').fill(name)
+    await page.keyboard.press('Enter')
+  }
+  const differs = async (from: Buffer) => {
+    await exact(page, 8)
+    await expect.poll(async () => (await picture(page)).equals(from)).toBe(false)
+    return picture(page)
+  }
+  const empty = await picture(page)
+  await add('sphere')
+  await add('disc')
+  // What is chosen becomes the source.
+  await add('system')
+  await add('orbit')
+  await expect.poll(async () => (await stored(id)).systems[0]?.whole.movement.map((a) => (a as { kind?: string }).kind)).toContain('orbit')
+  const doc = await stored(id)
+  const disc = doc.objects.find((o) => o.shape.kind === 'disc')
+  expect(doc.systems[0].birth[0].source).toBe(disc?.id)
+  const ring = await differs(empty)
+  // A layer with noise around the disc, and the picture bent around the ball.
+  await add('layer')
+  await page.getByRole('combobox', { name: 'Add to the layer' }).click()
+  await page.getByRole('option', { name: 'Sparks' }).click()
+  await page.getByRole('button', { name: 'Add a finish' }).click()
+  await page.getByRole('menuitem', { name: /^Moving noise/ }).click()
+  await page.getByRole('combobox', { name: 'Around' }).click()
+  await page.getByRole('option', { name: 'Disc' }).click()
+  const noisy = await differs(ring)
+  await page.getByRole('treeitem', { name: /^Picture/ }).click()
+  await page.getByRole('button', { name: 'Add a finish' }).click()
+  await page.getByRole('menuitem', { name: /^Lens bend/ }).click()
+  await page.getByRole('combobox', { name: 'Around' }).click()
+  await page.getByRole('option', { name: 'Sphere' }).click()
+  const bent = await differs(noisy)
+  // Focus: far at first, at the float in the end.
+  await page.getByRole('treeitem', { name: 'Camera', exact: true }).click()
+  await page.getByRole('button', { name: 'Everything is sharp.' }).click()
+  await page.getByRole('button', { name: 'all is sharp' }).click()
+  await type(page, 'Aperture', '0.5')
+  await page.getByRole('combobox', { name: 'Blurred' }).click()
+  await page.getByRole('option', { name: /^in one look/ }).click()
+  await page.getByRole('button', { name: 'at its aim' }).click()
+  await goTo(page, 0)
+  await type(page, 'Focus', '12')
+  await page.getByRole('button', { name: 'Set key of Focus' }).click()
+  await goTo(page, 8)
+  await type(page, 'Focus', '3')
+  const sharp = await differs(bent)
+  await expect
+    .poll(async () => ((await stored(id)).cameras as { focus: { keys: { v: number }[] } }[])[0].focus.keys?.map((k) => k.v))
+    .toEqual([12, 3])
+  await goTo(page, 4)
+  await exact(page, 4)
+  expect((await picture(page)).equals(sharp)).toBe(false)
+})

@@ -14,6 +14,8 @@ interface Numbers {
 interface Primitive {
   kind: string
   title: string
+  /** Other words that it is looked for by. */
+  synonyms?: readonly string[]
   help: string
   params: Params
   /** From its checked numbers. */
@@ -37,6 +39,7 @@ export const PRIMITIVES: readonly Primitive[] = [
   {
     kind: 'box',
     title: 'Box',
+    synonyms: ['cube', 'block'],
     help: 'Six sides, each a part of its own.',
     params: { width: length('Width', 1, 'Along X.'), height: length('Height', 1, 'Along Y.'), depth: length('Depth', 1, 'Along Z.') },
     make: (s) => box(s.width, s.height, s.depth),
@@ -44,6 +47,7 @@ export const PRIMITIVES: readonly Primitive[] = [
   {
     kind: 'sphere',
     title: 'Sphere',
+    synonyms: ['ball', 'globe', 'orb'],
     help: 'By rings from pole to pole, or by even triangles.',
     params: {
       radius: length('Radius', 0.5, 'From the middle to the surface.'),
@@ -94,6 +98,7 @@ export const PRIMITIVES: readonly Primitive[] = [
   {
     kind: 'path',
     title: 'Path',
+    synonyms: ['curve', 'spline'],
     help: 'Drawn in the View, point by point: to start from and to follow. Only the View shows it.',
     params: {
       points: {
@@ -144,6 +149,7 @@ export const PRIMITIVES: readonly Primitive[] = [
   {
     kind: 'disc',
     title: 'Disc',
+    synonyms: ['circle', 'plate'],
     help: 'Flat and round, its front up.',
     params: { radius: length('Radius', 0.5, 'To the rim.'), segments },
     make: (s) => disc(s.radius, 0, s.segments),
@@ -162,6 +168,7 @@ export const PRIMITIVES: readonly Primitive[] = [
   {
     kind: 'tube',
     title: 'Tube',
+    synonyms: ['pipe', 'cylinder'],
     help: 'A round wall without caps, standing on its base.',
     params: { radius: length('Radius', 0.3, 'Of the wall.'), height: length('Height', 1, 'Along Y.'), segments },
     make: (s) => tube(s.radius, s.height, s.segments),
@@ -169,6 +176,7 @@ export const PRIMITIVES: readonly Primitive[] = [
   {
     kind: 'cone',
     title: 'Cone',
+    synonyms: ['cylinder', 'pyramid'],
     help: 'Standing on its base, closed; with a top it is a drum. Parts Side, Base and Top.',
     params: {
       radius: length('Radius', 0.5, 'Of the base.'),
@@ -181,6 +189,7 @@ export const PRIMITIVES: readonly Primitive[] = [
   {
     kind: 'torus',
     title: 'Torus',
+    synonyms: ['donut', 'tyre'],
     help: 'A ring with a round section, lying flat.',
     params: {
       radius: length('Radius', 0.5, 'To the middle of the section.'),

@@ -366,7 +366,7 @@ export function commands(): Command[] {
       run: () => addRecipe(r),
     })),
     { name: 'Add a plane', run: addPlane },
-    ...PRIMITIVES.map((x) => ({ name: `Add a ${x.title.toLowerCase()}`, run: () => addPrimitive(x.kind) })),
+    ...PRIMITIVES.map((x) => ({ name: `Add a ${x.title.toLowerCase()}`, synonyms: x.synonyms, run: () => addPrimitive(x.kind) })),
     { name: 'Add an anchor', synonyms: ['null', 'empty', 'locator', 'point'], run: addAnchor },
     { name: 'Add a text', run: addText },
     { name: 'Add a group', run: addGroup },
