@@ -164,8 +164,11 @@ export class StageHost {
   }
   /** Of which frames something lingers in the picture that stands still, as yet not drawn. */
   private lacking: { run: number; picture: Picture; frame: number } | null = null
+  /** Frames that were drawn for it already: of a layer that is not seen nothing is kept, and it is not asked for again. */
+  private tried = { run: -1, frames: new Set<number>() }
   private askEarlier(picture: Picture): boolean {
-    const [frame] = this.stage?.lacking(picture) ?? []
+    if (this.tried.run !== this.lensRun) this.tried = { run: this.lensRun, frames: new Set() }
+    const frame = this.stage?.lacking(picture).find((f) => !this.tried.frames.has(f))
     this.lacking = frame === undefined ? null : { run: this.lensRun, picture, frame }
     if (this.lacking) this.sim?.postMessage({ type: 'earlier', frame } satisfies StageToSim)
     return this.lacking !== null
@@ -175,6 +178,7 @@ export class StageHost {
     if (!stage || !shot || !shown || lacking?.frame !== frame.frame) return
     await stage.ready(aroundTo(shot, timeOf(shot, frame.frame)))
     if (lacking !== this.lacking || lacking.run !== this.lensRun || !this.isSettled || this.contextLost) return
+    this.tried.frames.add(frame.frame)
     stage.setFrame(frame)
     stage.remember(frame.frame, lacking.picture)
     stage.setFrame(shown.frame)

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 // @ts-expect-error: a plain script without types
 import { build } from '../../../scripts/prepare.mjs'
 import { change, demoDocument } from '../../acts/testing/shots'
-import { parseSize } from './render'
+import { parseRegion, parseSize } from './render'
 import { parseFrames } from './simulate'
 
 const folder = mkdtempSync(join(tmpdir(), 'ember-cli-'))
@@ -219,5 +219,29 @@ describe('arguments', () => {
     expect(parseFrames('7', 3, 9)).toEqual([7, 7])
     expect(parseSize('1280x720', { width: 1, height: 1 })).toEqual({ width: 1280, height: 720 })
     expect(() => parseSize('8x8', { width: 1, height: 1 })).toThrow('--size: “8x8” is not WxH from 16x16 to 8192x8192')
+  })
+  it('parts of a picture, which lie within it', () => {
+    const size = { width: 1280, height: 720 }
+    expect(parseRegion(undefined, size)).toBeNull()
+    expect(parseRegion('640x360+320+180', size)).toEqual({ left: 320, top: 180, width: 640, height: 360 })
+    for (const wrong of ['640x360', '640x360+700+180', '640x360+0+361', '0x10+0+0', '-5x10+0+0'])
+      expect(() => parseRegion(wrong, size)).toThrow(`--region: “${wrong}” is not WxH+X+Y within 1280x720, as in 640x360+320+180`)
+  })
+  it.each([
+    [['--format', 'png,gif'], /--format: “gif” is none of png, png16, exr, webm, mp4, mov/],
+    [['--format', 'mp4', '--region', '31x20+0+0'], /--format: movies need an even width and height/],
+    [['--format', 'exr', '--sheet'], /--sheet: a contact sheet is made of PNG files; add --format png/],
+    [['--passes', 'lights'], /--passes: passes are channels of EXR files; add --format exr/],
+  ])('of a render that cannot be: %j', (args, message) => {
+    const r = ember('render', SHOT, '--out', join(folder, 'no'), ...args)
+    expect(r.code).toBe(1)
+    expect(r.err).toMatch(message)
+  })
+  it('of a loop: the run says how far its ends are apart', () => {
+    const doc = change(change(change(demoDocument(), 'range.last', 11), 'loop', { cross: 0 }), 'systems.0.birth.0.count', 200)
+    writeFileSync(join(folder, 'loop.json'), JSON.stringify(doc))
+    const r = ember('simulate', join(folder, 'loop.json'), '--assets', 'demo/anvil-strike/assets', '--frames', '11-11')
+    expect(r.err).toBe('')
+    expect(lines(r.out).at(-1)).toMatchObject({ ends: { alone: 0, metres: 0, gas: 0 } })
   })
 })
