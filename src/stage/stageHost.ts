@@ -170,8 +170,8 @@ export class StageHost {
     if (this.tried.run !== this.lensRun) this.tried = { run: this.lensRun, frames: new Set() }
     const frame = this.stage?.lacking(picture).find((f) => !this.tried.frames.has(f))
     this.lacking = frame === undefined ? null : { run: this.lensRun, picture, frame }
-    if (this.lacking) this.sim?.postMessage({ type: 'earlier', frame } satisfies StageToSim)
-    return this.lacking !== null
+    if (frame !== undefined) this.sim?.postMessage({ type: 'earlier', frame } satisfies StageToSim)
+    return frame !== undefined
   }
   private async remember(frame: Frame): Promise<void> {
     const { stage, lacking, shot, shown } = this
