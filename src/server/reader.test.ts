@@ -6,6 +6,12 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { inspectAsset } from '../formats'
 import { bareEnv, inspect, READER_LIMITS, refusalText } from './reader'
 
+/** Seconds of the processor that this process has had: what the kernel limits, on a busy machine too. */
+const cpuSeconds = (): number => {
+  const { user, system } = process.cpuUsage()
+  return (user + system) / 1e6
+}
+
 const folder = mkdtempSync(join(tmpdir(), 'ember-reader-'))
 beforeAll(() => {
   process.env.EMBER_ROOT ??= process.cwd()
@@ -114,11 +120,11 @@ describe('files that claim more than they hold', () => {
     ],
     ['a WOFF whose table unfolds to 1 GB', woff(1 << 30), /unfolds to more than 64 MB/],
   ])('%s', async (_name, bytes, message) => {
-    const began = performance.now()
+    const began = cpuSeconds()
     const r = await inspectAsset(bytes)
     expect(r.ok ? 'read' : r.problem.message).toMatch(message)
     expect(r.ok ? 0 : r.problem.message.length).toBeLessThan(300)
-    expect(performance.now() - began).toBeLessThan(READER_LIMITS.cpuS * 1000)
+    expect(cpuSeconds() - began).toBeLessThan(READER_LIMITS.cpuS)
   })
 })
 function woff(unpacked: number): Uint8Array {
@@ -135,13 +141,13 @@ function woff(unpacked: number): Uint8Array {
 }
 describe('files that would take for ever', () => {
   it('an SVG transform of 300,000 letters and a path of 20,000 outlines are read in the time of their length', async () => {
-    const began = performance.now()
+    const began = cpuSeconds()
     const letters = await inspectAsset(svg(`<rect width="1" height="1" transform="${'a'.repeat(300000)}"/>`))
     expect(letters.ok).toBe(true)
     const path = Array.from({ length: 20000 }, (_, i) => `M${i % 200} ${Math.floor(i / 200)}h.5v.5h-.5z`).join('')
     const many = await inspectAsset(svg(`<path d="${path}"/>`))
     expect(many.ok && many.value.triangles).toBe(20000 * 12)
-    expect(performance.now() - began).toBeLessThan(READER_LIMITS.cpuS * 1000)
+    expect(cpuSeconds() - began).toBeLessThan(READER_LIMITS.cpuS)
   })
   it('transforms mean what they meant', async () => {
     const r = await inspectAsset(svg('<rect width="2" height="1" transform=" translate( 1 , 2 )  scale(3) , rotate(90) "/>'))
@@ -149,10 +155,10 @@ describe('files that would take for ever', () => {
   })
   it('a picture whose profile unfolds to 512 MB is read for its pixels alone', async () => {
     const file = textured(profiled(512))
-    const began = performance.now()
+    const began = cpuSeconds()
     const r = await inspectAsset(file)
     expect(r.ok && r.value.tinted).toBe(true)
-    expect(performance.now() - began).toBeLessThan(READER_LIMITS.cpuS * 1000)
+    expect(cpuSeconds() - began).toBeLessThan(READER_LIMITS.cpuS)
   })
   it('forty thousand groups are counted, and named as far as names are of use', async () => {
     const obj = `v 0 0 0\nv 1 0 0\nv 0 1 0\n${Array.from({ length: 40000 }, (_, i) => `g ${'part'.repeat(40)} ${i}\nf 1 2 3\n`).join('')}`

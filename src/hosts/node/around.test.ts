@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { primitive, thing } from '../../acts/testing/things'
 import { LIGHT_TYPE, lightAround, toHalf } from '../../formats/image/light'
 import type { LightDoc, Shot, Vec3 } from '../../shot'
@@ -9,7 +9,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [128, 72]
 let made = 0

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type Browser, chromium, type Page } from 'playwright-core'
 import flags from './chromium.json'
+import { removeFolder, sweepLeftovers } from './leftovers'
 import { UserError } from './shot'
 
 /** For Debian's Chromium: draws in software where there is no GPU, and calls nobody. The browser's tests and benchmarks take the same. */
@@ -13,6 +14,8 @@ export const chromiumPath = (): string => {
   return path
 }
 
+const FOLDER = 'ember-stage-'
+let swept = false
 /** A headless Chromium for stages, each in a page of its own. Its temporary files go with it. */
 export class DrawingBrowser {
   private constructor(
@@ -20,7 +23,10 @@ export class DrawingBrowser {
     private profile: string,
   ) {}
   static async launch(): Promise<DrawingBrowser> {
-    const profile = mkdtempSync(join(tmpdir(), 'ember-stage-'))
+    // What others left who were killed.
+    if (!swept) await sweepLeftovers(FOLDER, false)
+    swept = true
+    const profile = mkdtempSync(join(tmpdir(), `${FOLDER}${process.pid}-`))
     try {
       const browser = await chromium.launch({
         executablePath: chromiumPath(),
@@ -39,6 +45,6 @@ export class DrawingBrowser {
   }
   async dispose(): Promise<void> {
     await this.browser.close().catch(() => {})
-    rmSync(this.profile, { recursive: true, force: true })
+    await removeFolder(this.profile)
   }
 }

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { actsOfSort } from '../../acts'
 import type { ActDoc, ObjectDoc, Vec3 } from '../../shot'
 import { act, card, dark, straight } from './testing/cards'
@@ -8,7 +8,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const ACTS = actsOfSort('finish')
 /** As it is up to white. */

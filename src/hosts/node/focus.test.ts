@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import type { CameraDoc, ObjectDoc, Vec3 } from '../../shot'
 import { card, dark } from './testing/cards'
 import { Pictures, pixels } from './testing/pictures'
@@ -7,7 +7,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [320, 180]
 /** A small world, so that circles are wide. */

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { GLOW_PARAMS, glowPlace } from '../../acts'
 import { primitive, thing } from '../../acts/testing/things'
 import { defaultsOf, type GlowDoc, type ObjectDoc, type Shot, type Vec3 } from '../../shot'
@@ -10,7 +10,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [160, 90]
 const glow = (o: Partial<GlowDoc> = {}): GlowDoc => ({

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { MASK_PARAMS } from '../../acts'
 import { thing } from '../../acts/testing/things'
 import { defaultsOf, type LayerDoc, type MaskDoc, type ObjectDoc, type Shot } from '../../shot'
@@ -9,7 +9,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [192, 108]
 /** Cards that shine in the dark, seen from 5 m, where the picture is 4 m wide. */

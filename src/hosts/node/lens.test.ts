@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { blurWidth, sharpFrom, shotPose } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
 import { primitive, thing } from '../../acts/testing/things'
@@ -94,7 +94,6 @@ describe('a picture through it', () => {
   beforeAll(async () => {
     pictures = await Pictures.open()
   })
-  afterAll(() => pictures.close())
   const [W, H] = [192, 108]
   /** Pixels across that a small ball lights, which is so far away, where 4 m is sharp. */
   async function across(depth: number, o: Partial<CameraDoc>): Promise<{ wide: number; light: number; pose: Pose }> {

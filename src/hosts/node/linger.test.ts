@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { type ActDoc, type Curve, type ObjectDoc, type Shot, sampleCurve } from '../../shot'
 import { act, along, card, dark, layer, straight } from './testing/cards'
 import { Pictures, pixels } from './testing/pictures'
@@ -7,7 +7,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [320, 180]
 const STEP = 1 / 24

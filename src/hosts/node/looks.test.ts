@@ -1,5 +1,5 @@
 import { encode } from 'fast-png'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { drawsOf, partLooks } from '../../acts'
 import { act, after } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
@@ -14,7 +14,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 const one = async (change: (s: Shot) => void): Promise<Uint8Array> => (await pictures.draw(change, [2], [false]))[0]
 
 describe('blends', () => {

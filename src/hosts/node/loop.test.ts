@@ -1,23 +1,16 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { crossAt } from '../../acts'
 import type { Shot } from '../../shot'
-import { DrawingBrowser } from './drawingBrowser'
 import { FrameRenderer } from './renderer'
 import { loadShot } from './shot'
-import { pixels } from './testing/pictures'
-
-let browser: DrawingBrowser
-beforeAll(async () => {
-  browser = await DrawingBrowser.launch()
-})
-afterAll(() => browser.dispose())
+import { pixels, sharedBrowser } from './testing/pictures'
 
 /** A fire of half a second with coarse voxels: what a gas does, it never does again. */
 async function fire(cross: number): Promise<{ shot: Shot; renderer: FrameRenderer }> {
   const { shot, meshes } = await loadShot('demo/kiln-fire/shot.json')
   Object.assign(shot, { range: { first: 0, last: 11 }, loop: { cross }, systems: [], substeps: 1 })
   for (const g of shot.gases) Object.assign(g, { voxel: g.voxel * 5, detail: 1, steps: 1 })
-  return { shot, renderer: await FrameRenderer.open(shot, meshes, 1, browser) }
+  return { shot, renderer: await FrameRenderer.open(shot, meshes, 1, await sharedBrowser()) }
 }
 const drawn = async (r: FrameRenderer, frame: number) =>
   pixels((await r.render(frame, { width: 96, height: 54, transparent: false })).png).data

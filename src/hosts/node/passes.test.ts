@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { thing } from '../../acts/testing/things'
 import type { PassName } from '../../protocol'
 import type { ActDoc, LightDoc, ObjectDoc, Shot, Vec3 } from '../../shot'
@@ -10,7 +10,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [160, 90]
 /** Channels of an EXR file of a frame, by name. */

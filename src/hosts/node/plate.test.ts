@@ -1,5 +1,5 @@
 import { encode } from 'fast-png'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { MASK_PARAMS } from '../../acts'
 import { primitive, thing } from '../../acts/testing/things'
 import { readMesh } from '../../formats'
@@ -11,7 +11,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [128, 72]
 let made = 0

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { gasDoc } from '../../acts/testing/gas'
 import { act, after } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
@@ -21,7 +21,6 @@ beforeAll(async () => {
   pictures = await Pictures.open()
   base = pictures.base
 })
-afterAll(() => pictures.close())
 const draw: Pictures['draw'] = (...o) => pictures.draw(...o)
 
 describe('final frames', () => {

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { primitive, thing } from '../../acts/testing/things'
 import type { LightDoc, Shot, Vec3 } from '../../shot'
 import { Pictures, pixels } from './testing/pictures'
@@ -8,7 +8,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [256, 144]
 const ABOVE = 8

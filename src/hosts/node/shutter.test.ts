@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { shotPose } from '../../acts'
 import { thing } from '../../acts/testing/things'
 import { type CameraDoc, looksOfPose, type ObjectDoc, type Shot } from '../../shot'
@@ -10,7 +10,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const [WIDTH, HEIGHT] = [320, 180]
 const moving = (far: number, z = 0): ObjectDoc['place'] => [along(-far, far), 0, z]

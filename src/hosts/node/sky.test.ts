@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { SKY_PARAMS } from '../../acts'
 import { skyAbove } from '../../acts/ambient'
 import { primitive, thing } from '../../acts/testing/things'
@@ -10,7 +10,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 
 const GREY: Vec3 = [0.2, 0.2, 0.2]
 const BLACK: Vec3 = [0, 0, 0]

@@ -1,5 +1,5 @@
 import { encode } from 'fast-png'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { act } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
 import type { ObjectDoc, Shot, Vec3 } from '../../shot'
@@ -11,7 +11,6 @@ let pictures: Pictures
 beforeAll(async () => {
   pictures = await Pictures.open()
 })
-afterAll(() => pictures.close())
 const one = async (change: (s: Shot) => void): Promise<Uint8Array> => (await pictures.draw(change, [2], [false]))[0]
 
 describe('solids', () => {

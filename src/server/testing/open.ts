@@ -13,6 +13,8 @@ export interface TestServer {
   url: string
   close(): Promise<void>
 }
+/** A busy machine makes a database of many tables slowly; what its silence means is tested by itself. */
+const PATIENCE_MS = 30000
 /** A database and a data folder of a test file's own; without tables where they are not `migrated`. */
 export async function openTestServer({ migrated = true } = {}): Promise<TestServer> {
   const base = process.env.EMBER_TEST_DB
@@ -20,10 +22,11 @@ export async function openTestServer({ migrated = true } = {}): Promise<TestServ
   const name = `test_${randomUUID().replaceAll('-', '').slice(0, 12)}`
   const admin = connect(
     `mariadb://${userInfo().username}@localhost/mysql?socket=${encodeURIComponent(process.env.EMBER_TEST_DB_SOCKET ?? '')}`,
+    PATIENCE_MS,
   )
   await admin.sequelize.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4`)
   const url = base.replace(/\/[^/]*$/, `/${name}`)
-  const db = connect(url)
+  const db = connect(url, PATIENCE_MS)
   if (migrated) await migrateDatabase(db)
   const data = mkdtempSync(join(tmpdir(), 'fox-ember-data-'))
   return {

@@ -1,8 +1,8 @@
 import { fork } from 'node:child_process'
-import { mkdtempSync, readdirSync } from 'node:fs'
-import { rm } from 'node:fs/promises'
+import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { removeFolder, sweepLeftovers } from '../../hosts/node/leftovers'
 import { bareEnv } from '../reader'
 import type { DrawNews, DrawOrder } from './drawJob'
 
@@ -25,25 +25,8 @@ export interface Drawing {
 /** Folders in which browsers draw are named by the data folder and the worker's process, so that what a kill left can be swept. */
 const drawFolderPrefix = (tag: string): string => `fox-ember-draw-${tag}-`
 
-/** Removes a folder that a browser may still be writing to while it ends. What cannot be removed is left to the next sweep. */
-const removeFolder = (path: string): Promise<void> =>
-  rm(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 100 }).catch(() => {})
-
 /** Removes the folders of browsers that were killed with their worker, and leaves those of workers that are alive. */
-export async function sweepDrawFolders(tag: string): Promise<void> {
-  const prefix = drawFolderPrefix(tag)
-  const alive = (pid: number) => {
-    try {
-      return process.kill(pid, 0)
-    } catch (error) {
-      return (error as NodeJS.ErrnoException).code === 'EPERM'
-    }
-  }
-  for (const name of readdirSync(tmpdir()).filter((n) => n.startsWith(prefix))) {
-    const pid = Number(name.slice(prefix.length).split('-')[0])
-    if (!Number.isInteger(pid) || pid === process.pid || !alive(pid)) await removeFolder(join(tmpdir(), name))
-  }
-}
+export const sweepDrawFolders = (tag: string): Promise<void> => sweepLeftovers(drawFolderPrefix(tag), true)
 
 /** Starts drawing. `frame` is told of each frame in order and waited for, `frameMs` is the time that each may take. */
 export function startDrawing(

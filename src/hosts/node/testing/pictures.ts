@@ -37,30 +37,38 @@ export function mean(d: Uint8Array, [x0, y0, x1, y1]: readonly number[]): number
       for (let c = 0; c < 3; c++) total += d[(y * size.width + x) * 3 + c] / 3
   return total / n
 }
-/** Draws changed copies of a demo shot, in one browser: what is drawn must not depend on what was drawn before. */
+/**
+ * The browser of this process, and the page in it: test files run one after the other in one process, and what a page has made ready for one (its
+ * programs above all) serves the next. Both end with the process.
+ */
+let browser: Promise<DrawingBrowser> | null = null
+let renderer: FrameRenderer | null = null
+export const sharedBrowser = (): Promise<DrawingBrowser> => {
+  browser ??= DrawingBrowser.launch()
+  return browser
+}
+/** Draws changed copies of a demo shot: what is drawn must not depend on what was drawn before. */
 export class Pictures {
   private constructor(
-    private readonly browser: DrawingBrowser,
     readonly base: Shot,
     /** By the hash of their file; a test may add some. */
     readonly meshes: Awaited<ReturnType<typeof loadShot>>['meshes'],
   ) {}
-  private renderer: FrameRenderer | null = null
 
   static async open(): Promise<Pictures> {
     await build(() => {}, { web: false })
     const { shot, meshes } = await loadShot('demo/anvil-strike/shot.json')
     shot.surroundings.colour = [0, 0, 0]
     shot.lights = shot.lights.filter((l) => l.kind !== 'around')
-    return new Pictures(await DrawingBrowser.launch(), shot, meshes)
+    return new Pictures(shot, meshes)
   }
   /** The page that shows a changed copy. */
   async shown(change: (s: Shot) => void): Promise<FrameRenderer> {
     const shot = structuredClone(this.base)
     change(shot)
-    if (this.renderer) await this.renderer.take(shot, this.meshes)
-    else this.renderer = await FrameRenderer.open(shot, this.meshes, 1, this.browser)
-    return this.renderer
+    if (renderer) await renderer.take(shot, this.meshes)
+    else renderer = await FrameRenderer.open(shot, this.meshes, 1, await sharedBrowser())
+    return renderer
   }
   async draw(change: (s: Shot) => void, frames: number[], transparent: boolean[]): Promise<Uint8Array[]> {
     const renderer = await this.shown(change)
@@ -68,9 +76,5 @@ export class Pictures {
     for (const frame of frames)
       for (const t of transparent) out.push(pixels((await renderer.render(frame, { ...size, transparent: t })).png).data)
     return out
-  }
-  async close(): Promise<void> {
-    await this.renderer?.dispose()
-    await this.browser.dispose()
   }
 }
