@@ -14,7 +14,8 @@ export const chromiumPath = (): string => {
   return path
 }
 
-const FOLDER = 'ember-stage-'
+/** Short: the browser has a socket some folders below it, whose whole path may have 107 letters, in whatever temporary folder this is. */
+const FOLDER = 'emb-'
 let swept = false
 /** A headless Chromium for stages, each in a page of its own. Its temporary files go with it. */
 export class DrawingBrowser {

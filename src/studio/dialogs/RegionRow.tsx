@@ -61,7 +61,7 @@ export function RegionRow({
   )
   return (
     <div className="flex items-start gap-2">
-      <span className="w-24 pt-1 text-moss">Part</span>
+      <span className="w-24 shrink-0 pt-1 text-moss">Part</span>
       <div className="flex flex-col gap-1.5">
         <div className="flex items-center gap-2">
           {button('All of it', !open, () => {
@@ -71,7 +71,7 @@ export function RegionRow({
           {button('A rectangle', open, () => setOpen(true))}
           {open && (
             <span className="live whitespace-nowrap text-moss">
-              {region ? `${region.width} × ${region.height} from ${region.left}, ${region.top} px` : 'draw it below'}
+              {region ? `${region.width} × ${region.height} at ${region.left}, ${region.top}` : 'draw it below'}
             </span>
           )}
         </div>
