@@ -24,7 +24,7 @@ test('a picture of light lights from all around, is turned and no longer seen; a
   // What is mirrored was drawn once; with another context it is drawn again.
   await loseContext(page)
   await exact(page, 12)
-  await expect.poll(async () => (await picture(page)).equals(lit)).toBe(true)
+  expect((await picture(page)).equals(lit)).toBe(true)
   await page.getByRole('button', { name: /^From all around/ }).click()
   await type(page, 'Turn', '120')
   await expect.poll(async () => (await picture(page)).equals(lit)).toBe(false)

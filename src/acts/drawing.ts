@@ -149,7 +149,7 @@ export interface ReliefDrawing {
   /** Of the noise: whole numbers are other noises. */
   phase: number
   /** Renewals after which the first comes again, of a shot that loops; else 0. */
-  around: number
+  period: number
   /** Between which heights (m) how much of it counts, as LOOK_SAMPLES shares; null: all of it everywhere. */
   height: { from: number; to: number; curve: Float32Array } | null
   /** Radians by each metre of height. */

@@ -65,6 +65,27 @@ describe('a shot that loops', () => {
     expect(loopWarmFrames(looped((s) => void (s.loop = { cross: 0.75 })))).toBe(72)
     expect(loopWarmFrames(looped((s) => void (s.systems[0].timeScale = 40)))).toBe(96)
     expect(loopWarmFrames(looped((s) => void (s.loop = null)))).toBe(0)
+    // One life after the other where some start from others: those were somewhere else when these were born.
+    const two = (source: string | null) =>
+      looped((s) => {
+        const other = structuredClone(s.systems[0])
+        other.id = 'other'
+        other.birth[0] = { ...other.birth[0], id: 'other-birth', source }
+        s.systems.push(other)
+      })
+    expect(loopWarmFrames(two(null))).toBe(48)
+    expect(loopWarmFrames(two(looped().systems[0].id))).toBe(72)
+  })
+  it('meets itself where particles start from particles, which were on their way', async () => {
+    const s = looped((x) => {
+      const other = structuredClone(x.systems[0])
+      other.id = 'other'
+      other.birth[0] = { ...other.birth[0], id: 'other-birth', source: x.systems[0].id, from: 'point' }
+      x.systems.push(other)
+    })
+    const [first, next] = await frames(s, [0, 24])
+    expect(apart(first, next)).toMatchObject({ alone: 0, metres: 0 })
+    expect(partsOf(first.parts, 'points')).toHaveLength(2)
   })
   it('gives those without an end an end, and bursts again in each time around', async () => {
     const s = looped((x) => {

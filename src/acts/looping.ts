@@ -1,4 +1,5 @@
 import {
+  type ActDoc,
   type Animated,
   framesPerSecond,
   isVaried,
@@ -12,10 +13,13 @@ import {
   varyOf,
 } from '../shot'
 import { readerOf } from './reader'
-import { actOfSort } from './registry'
+import { namedBy } from './references'
+import { actOf, actOfSort } from './registry'
 
 /** Full beginnings that a loop runs before its first frame, at the most: what lives longer than that does not come around. */
 const MOST_SECONDS = 600
+/** Generations of a system that sheds into itself that are waited for. */
+const MOST_GENERATIONS = 4
 
 /** The longest life of a system, seconds; one without end lasts until the loop begins again. */
 function longest(shot: Shot, s: SystemDoc, seconds: number): number {
@@ -31,18 +35,39 @@ function longest(shot: Shot, s: SystemDoc, seconds: number): number {
   const slowest = -most(s.timeScale, -1) / 100
   return slowest > 0 ? life / Math.min(1, slowest) : seconds
 }
-/** Whether one may begin where another ends, or on its way. */
-const begets = (s: SystemDoc): boolean =>
-  [s.whole, ...s.phases].some((x) => x.offspring.some((a) => !a.muted && actOfSort(a.kind, 'offspring').shed)) ||
-  s.phases.some((p) => p.turns.some((a) => !a.muted && actOfSort(a.kind, 'turn').passes))
+/** Systems whose particles those of a system go by: they start from them, are shed or handed on by them, or an act of theirs reads them. */
+function goesBy(systems: readonly SystemDoc[]): Map<string, Set<string>> {
+  const by = new Map(systems.map((s) => [s.id, new Set<string>()]))
+  for (const s of systems) {
+    const sections = [s.whole, ...s.phases]
+    const reads = [...s.birth, ...sections.flatMap((x) => [...x.movement, ...x.contact])]
+    const gives = [...sections.flatMap((x) => x.offspring), ...s.phases.flatMap((p) => p.turns)]
+    const within = (a: ActDoc): ActDoc[] => (a.muted ? [] : [a, ...[...(a.limits ?? []), ...(a.when ?? [])].flatMap(within)])
+    for (const a of reads.flatMap(within)) for (const id of namedBy(a)) if (by.has(id)) by.get(s.id)?.add(id)
+    for (const a of gives.filter((x) => !x.muted)) {
+      for (const id of namedBy(a)) by.get(id)?.add(s.id)
+      for (const w of (a.when ?? []).flatMap(within)) for (const id of namedBy(w)) if (by.has(id)) by.get(s.id)?.add(id)
+      // Into its own, generation after generation.
+      const act = actOf(a.kind)
+      if (act.sort === 'offspring' && act.shed && !namedBy(a).some((id) => by.has(id))) by.get(s.id)?.add(s.id)
+    }
+  }
+  return by
+}
 /**
- * Seconds that a loop must have run so that all who live at its first frame are there: the longest life, of one generation after the other where
- * particles come from particles; a gas has been there once before.
+ * Seconds that a loop must have run so that all who live at its first frame are there as they will be: the longest life, with the lives of those
+ * that they go by before it; a gas has been there once before.
  */
 function livesSeconds(shot: Shot, seconds: number): number {
-  const lives = shot.systems.filter((s) => !s.muted).map((s) => longest(shot, s, seconds))
-  const all = shot.systems.some((s) => !s.muted && begets(s)) ? lives.reduce((a, b) => a + b, 0) : Math.max(0, ...lives)
-  return Math.max(all, shot.gases.some((g) => !g.muted) ? seconds : 0)
+  const systems = shot.systems.filter((s) => !s.muted)
+  const by = goesBy(systems)
+  const life = new Map(systems.map((s) => [s.id, longest(shot, s, seconds)]))
+  let all = new Map(life)
+  // Those that go by each other in a circle do so for as many rounds as there are systems and generations.
+  const rounds = systems.length - 1 + (systems.some((s) => by.get(s.id)?.has(s.id)) ? MOST_GENERATIONS : 0)
+  for (let k = 0; k < rounds; k++)
+    all = new Map([...life].map(([id, own]) => [id, own + Math.max(0, ...[...(by.get(id) ?? [])].map((d) => all.get(d) ?? 0))]))
+  return Math.max(0, ...all.values(), shot.gases.some((g) => !g.muted) ? seconds : 0)
 }
 /** Frames over which a loop goes over into its beginning; 0: it comes around by itself. */
 export const crossFrames = (shot: Shot): number =>

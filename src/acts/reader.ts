@@ -36,7 +36,7 @@ type ValuesOf<P extends Params, K extends keyof P> = P[K] extends { options: rea
 export interface Phase {
   at: number
   /** In a loop, after how many renewals the first comes again, and after how many seconds; else 0. */
-  around: number
+  period: number
   seconds: number
 }
 /** Of acts of shots that loop, seconds until they begin again. */
@@ -79,14 +79,14 @@ export class Reader<P extends Params = Params> {
   integral(name: Numbers<P>, t: number): number {
     return integral(valueOf(this.raw(name) as Varied), t)
   }
-  /** How far a rate has gone by t, in whole times around where the shot loops. */
+  /** How far a rate has gone by t, in whole periods where the shot loops. */
   looped(name: Numbers<P>, t: number): Phase {
     const at = this.integral(name, t)
     const seconds = loops.get(this.doc) ?? 0
     const until = seconds ? this.integral(name, seconds) : 0
-    if (!until) return { at, around: 0, seconds }
-    const around = Math.max(2, Math.round(Math.abs(until)))
-    return { at: (at / until) * around, around, seconds }
+    if (!until) return { at, period: 0, seconds }
+    const period = Math.max(2, Math.round(Math.abs(until)))
+    return { at: (at / until) * period, period, seconds }
   }
   vector(name: NamesOf<P, VectorParam>, t = 0): Vec3 {
     return sampleVec3(this.raw(name) as AnimatedVec3, t)

@@ -16,7 +16,7 @@ export function relieved(reliefs: readonly ReliefDrawing[], place: Readonly<V3>)
   const p: V3 = [...place]
   for (const r of reliefs) {
     const share = r.height ? sampleTable(r.height.curve, (place[1] - r.height.from) / (r.height.to - r.height.from || 1e-9)) : 1
-    const noise = (k: number) => fractal(r.seed + k, place[0] / r.size, place[1] / r.size, place[2] / r.size, r.octaves, r.phase, r.around)
+    const noise = (k: number) => fractal(r.seed + k, place[0] / r.size, place[1] / r.size, place[2] / r.size, r.octaves, r.phase, r.period)
     if (r.along === 'every') {
       for (let a = 0; a < 3; a++) p[a] += share * r.amount * noise(a)
     } else {

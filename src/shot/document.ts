@@ -324,7 +324,7 @@ export const loopSeconds = (shot: Pick<Shot, 'loop' | 'range' | 'rate'>): number
   return frames && (frames * shot.rate.den) / shot.rate.num
 }
 /** A moment of a shot that loops within its first time around. */
-export function aroundTo(shot: Pick<Shot, 'loop' | 'range' | 'rate'>, t: number): number {
+export function loopedTime(shot: Pick<Shot, 'loop' | 'range' | 'rate'>, t: number): number {
   const all = loopSeconds(shot)
   return all && (t < 0 || t >= all) ? t - Math.floor(t / all) * all : t
 }

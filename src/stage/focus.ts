@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { Pass } from './passes'
+import { copyPass, Pass } from './passes'
 import { Recent } from './recent'
 import { lightTarget } from './targets'
 
@@ -111,11 +111,6 @@ void main() {
   colour = all > 0.0 ? sum / all * m : vec4(0.0);
   mixed = vec4(m);
 }`
-const SHOW = `
-precision highp float;
-in vec2 uv; out vec4 colour;
-uniform sampler2D blurred;
-void main() { colour = texture(blurred, uv); }`
 const KEEP = `
 precision highp float;
 in vec2 uv; out vec4 colour;
@@ -141,7 +136,7 @@ export class Focus {
   private gather = new Pass(GATHER, { source: null, circles: null, tiles: null })
   private fill = new Pass(FILL, { source: null, mixing: null, tiles: null })
   private keep = new Pass(KEEP, { mixing: null }, THREE.CustomBlending)
-  private show = new Pass(SHOW, { blurred: null }, THREE.CustomBlending)
+  private show = copyPass(THREE.CustomBlending)
   private made = new Recent<Made>(KEPT_SIZES, (m) => {
     for (const t of Object.values(m)) t.dispose()
   })
@@ -176,7 +171,7 @@ export class Focus {
     this.fill.set({ source: colour, mixing, tiles: m.around.texture }).run(r, m.filled)
     const [blurred, filled] = m.filled.textures
     this.keep.set({ mixing: filled }).run(r, target)
-    this.show.set({ blurred }).run(r, target)
+    this.show.set({ source: blurred }).run(r, target)
   }
   private of(width: number, height: number): Made {
     const [tw, th] = [Math.ceil(width / TILE), Math.ceil(height / TILE)]

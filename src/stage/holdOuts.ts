@@ -3,7 +3,7 @@ import { actOfSort, type FinishView, Reader } from '../acts'
 import { type ObjectDoc, type Shot, sampleNumber, sampleStep } from '../shot'
 import { Finisher } from './finish/finisher'
 import type { Objects } from './objects'
-import { Pass } from './passes'
+import { copyPass, Pass } from './passes'
 import { Recent } from './recent'
 import { renderSilhouette } from './someObjects'
 import { lightTarget } from './targets'
@@ -14,7 +14,7 @@ in vec2 uv; out vec4 colour;
 uniform sampler2D behind; uniform sampler2D held; uniform sampler2D cover;
 void main() { colour = mix(texture(behind, uv), texture(held, uv), clamp(2.0 * texture(cover, uv).r - 1.0, 0.0, 1.0)); }`
 
-export const cutsOut = (o: ObjectDoc): boolean => !o.muted && !!o.material.cutsOut
+const cutsOut = (o: ObjectDoc): boolean => !o.muted && !!o.material.cutsOut
 const softness = (o: ObjectDoc, t: number): number => (sampleStep(o.seen, t) ? sampleNumber(o.material.cutSoft ?? 0, t) : 0)
 
 /** Whether the mesh of one hides what is behind it; its shadows stay. */
@@ -34,12 +34,7 @@ export class HoldOuts {
   private white = new THREE.MeshBasicMaterial({ side: THREE.DoubleSide })
   private blur = new Finisher()
   private put = new Pass(PUT, { behind: null, held: null, cover: null })
-  private copy = new Pass(
-    PUT.replace('mix(texture(behind, uv), texture(held, uv), clamp(2.0 * texture(cover, uv).r - 1.0, 0.0, 1.0))', 'texture(behind, uv)'),
-    {
-      behind: null,
-    },
-  )
+  private copy = copyPass()
   private made = new Recent<Made>(4, ({ sharp, soft, copy }) => {
     for (const t of [sharp, soft, copy]) t.dispose()
   })
@@ -67,7 +62,7 @@ export class HoldOuts {
     this.blur.begin(m.sharp.texture, width, height, true)
     this.blur.add(r, actOfSort('soften', 'finish').passes?.(blur, view, 0) ?? [])
     this.blur.end(r, null, m.soft)
-    this.copy.set({ behind: target.texture }).run(r, m.copy)
+    this.copy.set({ source: target.texture }).run(r, m.copy)
     this.put.set({ behind: m.copy.texture, held, cover: m.soft.texture }).run(r, target)
   }
   dispose(): void {

@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { shotPose } from '../acts'
-import { aroundTo, axesOf, looksOfPose, type Pose, type Shot, type Vec3 } from '../shot'
+import { axesOf, looksOfPose, loopedTime, type Pose, type Shot, type Vec3 } from '../shot'
 import type { DrawContext } from './drawer'
 import type { Picture } from './painter'
 import { Pass } from './passes'
@@ -56,7 +56,7 @@ export function lookAt(
   const many = looksOfPose(pose)
   const slice = open ? open.seconds / (k === undefined ? 1 : many) : 0
   const ahead = k === undefined || !open ? 0 : (momentOf(k, many) + 0.5 - many / 2) * slice
-  const at = ahead ? aroundTo(shot, t + ahead) : t
+  const at = ahead ? loopedTime(shot, t + ahead) : t
   const then = ahead && through ? shotPose(shot, at) : pose
   // A dot is a disc in each look, so large that those of all looks together fill its circle.
   const radius = blur ? (blur.radius * (pose.lens / 36) * width) / (k === undefined ? 1 : Math.sqrt(many)) : 0

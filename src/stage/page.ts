@@ -5,7 +5,7 @@ import { browserKernels } from '../machines/browser'
 import { WORLD_BYTES } from '../machines/instantiate'
 import type { Wanted } from '../protocol'
 import type { Shot } from '../shot'
-import { aroundTo, timeOf } from '../shot'
+import { loopedTime, timeOf } from '../shot'
 import { shotPose } from './camera'
 import { type Picture, Stage } from './stage'
 
@@ -58,7 +58,7 @@ function lacking(frame: number, width: number, height: number, transparent: bool
 async function remember(frame: number, width: number, height: number, transparent: boolean): Promise<void> {
   if (!stage || !shot) throw new Error('remember before setup')
   stage.setFrame(unpack<Frame>(new Uint8Array(await bytes(`frame/${frame}`))))
-  await stage.ready(aroundTo(shot, timeOf(shot, frame)))
+  await stage.ready(loopedTime(shot, timeOf(shot, frame)))
   stage.remember(frame, pictureOf(shot, frame, width, height, transparent))
 }
 async function render(

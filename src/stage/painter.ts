@@ -201,9 +201,9 @@ export class Painter {
     const { shot, view } = this.now
     for (const o of this.holdOuts.of(shot, p.t)) {
       this.held++
-      const with1 = this.heldTargets.of(p.width, p.height, p.samples, p.second)
-      this.drawAll(p, with1, ends)
-      this.holdOuts.over(this.renderer, { objects: this.objects, camera: this.camera, view }, o, with1.target.texture, target)
+      const held = this.heldTargets.of(p.width, p.height, p.samples, p.second)
+      this.drawAll(p, held, ends)
+      this.holdOuts.over(this.renderer, { objects: this.objects, camera: this.camera, view }, o, held.target.texture, target)
     }
     this.held = 0
   }

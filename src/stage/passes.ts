@@ -1,6 +1,11 @@
 import * as THREE from 'three'
 import { FULLSCREEN_VERTEX } from './shaders'
 
+const COPY = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source;
+void main() { colour = texture(source, uv); }`
 /** One triangle over the whole target. */
 const triangle = new THREE.BufferGeometry().setAttribute(
   'position',
@@ -38,3 +43,5 @@ export class Pass {
     this.material.dispose()
   }
 }
+/** Puts a picture, `source`, as it is into a target of any size. */
+export const copyPass = (blending?: THREE.Blending): Pass => new Pass(COPY, { source: null }, blending)

@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
 import type { BrushHit, PixelLight, PortraitView, Pose, Wanted } from '../protocol'
-import { aroundTo, type LayerDoc, type Shot, timeOf } from '../shot'
+import { type LayerDoc, loopedTime, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
 import { bodyView } from './bodyLevels'
 import { axesOf } from './camera'
@@ -137,7 +137,7 @@ export class Stage {
   remember(frame: number, p: Picture): void {
     const { shot } = this
     if (!shot) return
-    const t = aroundTo(shot, timeOf(shot, frame))
+    const t = loopedTime(shot, timeOf(shot, frame))
     this.outputs({ ...p, t, frame, pose: p.through ? shotPose(shot, t) : p.pose }, { screen: false, deep: false, light: true, passes: [] })
   }
   /** The light of a picture with all its layers, before its own finishes; null without a shot. */

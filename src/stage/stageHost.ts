@@ -14,7 +14,7 @@ import {
   type StageToSim,
   type ToStage,
 } from '../protocol'
-import { aroundTo, looksOfPose, type Shot, timeOf } from '../shot'
+import { looksOfPose, loopedTime, type Shot, timeOf } from '../shot'
 import { Adapt, type Quality } from './adapt'
 import { imageOf, pictureOf, previewOf, scopeOf, valuesAt } from './answers'
 import { shotPose } from './camera'
@@ -129,6 +129,8 @@ export class StageHost {
     canvas.addEventListener('webglcontextlost', (e) => {
       e.preventDefault()
       this.contextLost = true
+      // What was drawn is gone.
+      if (this.lastDrawn) this.report({ ...this.lastDrawn, ready: false })
       this.post({ type: 'context', lost: true })
     })
     canvas.addEventListener('webglcontextrestored', () => {
@@ -176,7 +178,7 @@ export class StageHost {
   private async remember(frame: Frame): Promise<void> {
     const { stage, lacking, shot, shown } = this
     if (!stage || !shot || !shown || lacking?.frame !== frame.frame) return
-    await stage.ready(aroundTo(shot, timeOf(shot, frame.frame)))
+    await stage.ready(loopedTime(shot, timeOf(shot, frame.frame)))
     if (lacking !== this.lacking || lacking.run !== this.lensRun || !this.isSettled || this.contextLost) return
     this.tried.frames.add(frame.frame)
     stage.setFrame(frame)
@@ -190,7 +192,7 @@ export class StageHost {
     this.shot = next
     if (before && looksSame(before, next)) {
       // The picture that is there is that of this shot too, unless another is on its way.
-      if (this.lastDrawn && !this.redrawQueued) {
+      if (this.lastDrawn && !this.redrawQueued && !this.contextLost) {
         const { lens } = this.lastDrawn
         const whole = !lens || lens.done >= lens.of
         this.report({ ...this.lastDrawn, ready: this.isReady && !this.stage?.waits && whole, revision: this.revision })

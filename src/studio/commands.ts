@@ -337,7 +337,7 @@ export function commands(): Command[] {
     },
     {
       name: 'Preview movie',
-      synonyms: ['playblast', 'flipbook', 'quick movie', 'video', 'review'],
+      synonyms: ['quick movie', 'video', 'review', 'rushes'],
       run: () => setStudio({ dialog: 'preview' }),
     },
     {

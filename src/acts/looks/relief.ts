@@ -6,7 +6,7 @@ import type { Phase } from '../reader'
 const BY_HEIGHT = { param: 'over', is: ['height'] } as const
 
 /** Where particles are drawn, not where they are. */
-const renewal = ({ at, around }: Phase) => ({ phase: at, around })
+const renewal = ({ at, period }: Phase) => ({ phase: at, period })
 export const relief = defineLook({
   kind: 'relief',
   role: 'relief',

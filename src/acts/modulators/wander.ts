@@ -54,12 +54,12 @@ export const wander = defineModulator({
       let sum = 0
       let amp = 1
       let x = (t + offset) * (turns && loop ? turns / loop : rate)
-      let around = turns
+      let period = turns
       for (let k = 0; k < OCTAVES && amp > 0.001; k++) {
-        sum += amp * noise1(mix(seed + k), x, around)
+        sum += amp * noise1(mix(seed + k), x, period)
         amp *= rough
         x *= 2
-        around *= 2
+        period *= 2
       }
       return height * lifted(sum / all)
     }

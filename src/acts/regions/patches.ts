@@ -47,12 +47,12 @@ export const patches = defineRegion({
   amount(p, site, seed) {
     const k = 1 / p.number('size', site.t),
       octaves = p.number('octaves'),
-      { at: phase, around } = p.looped('renewal', site.t)
+      { at: phase, period } = p.looped('renewal', site.t)
     const soft = Math.max(1e-4, (p.number('softness', site.t) / 100) * 0.6)
     // The noise is nearly normal about 0 (measured: deviation 0.19 with one octave, 0.22 with more); its quantile by the logistic curve.
     const share = Math.min(1 - 1e-6, Math.max(1e-6, p.number('share', site.t) / 100))
     const level = (octaves === 1 ? 0.19 : 0.219) * 0.5513 * 0.6931471805599453 * log2((1 - share) / share)
-    const n = fractalOver(seed, site.rest, k, octaves, phase, around)
+    const n = fractalOver(seed, site.rest, k, octaves, phase, period)
     return (v) => Math.min(1, Math.max(0, 0.5 + (n[v] - level) / soft))
   },
 })

@@ -49,16 +49,16 @@ export const ripple = defineReshape({
     if (height === 0) return
     const k = 1 / p.number('size', t),
       octaves = p.number('octaves'),
-      { at: phase, around } = p.looped('renewal', t)
+      { at: phase, period } = p.looped('renewal', t)
     const n = p.choice('mode', t) === 'normal' ? normals() : null
     if (n) {
-      const h = fractalOver(seed, points, k, octaves, phase, around)
+      const h = fractalOver(seed, points, k, octaves, phase, period)
       for (let i = 0; i < points.length; i++) points[i] += n[i] * (height * h[Math.floor(i / 3)])
       return
     }
     const from = points.slice()
     for (let a = 0; a < 3; a++) {
-      const h = fractalOver(seed + a * 7919, from, k, octaves, phase, around)
+      const h = fractalOver(seed + a * 7919, from, k, octaves, phase, period)
       for (let v = 0; v < h.length; v++) points[v * 3 + a] += height * h[v]
     }
   },

@@ -90,14 +90,16 @@ export function power(x: number, y: number): number {
   }
   return x === 0 ? (y > 0 ? 0 : Number.POSITIVE_INFINITY) : exp2(y * log2(x))
 }
+/** A whole number within a period, from 0 on; without a period (0) as it is. */
+export const wrapped = (n: number, period: number): number => (period ? ((n % period) + period) % period : n)
 /**
- * Smooth random path over x, values in -1 to 1: lattice values joined by a quintic, whose second derivative does not jump. `around`: it comes
- * again after so many of them.
+ * Smooth random path over x, values in -1 to 1: lattice values joined by a quintic, whose second derivative does not jump. `period`: it comes
+ * again after so many of them; 0: never.
  */
-export function noise1(seed: number, x: number, around = 0): number {
+export function noise1(seed: number, x: number, period = 0): number {
   const i = Math.floor(x)
   const f = x - i
-  const at = (k: number) => unit(hash3(seed, (around ? (((i + k) % around) + around) % around : i + k) | 0, 31)) * 2 - 1
+  const at = (k: number) => unit(hash3(seed, wrapped(i + k, period) | 0, 31)) * 2 - 1
   const w = f * f * f * (f * (f * 6 - 15) + 10)
   const a = at(0)
   return a + (at(1) - a) * w

@@ -1,4 +1,4 @@
-import { hash3, unit } from './functions'
+import { hash3, unit, wrapped } from './functions'
 import { samePlaces } from './search'
 
 // Gradient noise over space (Perlin 2002: quintic blending, gradients from a table of shuffled numbers), from + - × only. It is its own
@@ -68,16 +68,14 @@ export function noise3(x: number, y: number, z: number): number {
     sw,
   )
 }
-/** The field of a whole number of renewals; in a loop they come around after so many. */
-const fieldAt = (n: number, around: number): number => (around ? ((n % around) + around) % around : n)
 /**
  * Fractal noise: each octave half the size and half as high. `phase` renews it: the field at every whole number is another one, blended
- * smoothly between. The seed shifts the whole field. `around`: after so many renewals the first field comes again.
+ * smoothly between. The seed shifts the whole field. `period`: after so many renewals the first field comes again.
  */
-export function fractal(seed: number, x: number, y: number, z: number, octaves: number, phase = 0, around = 0): number {
+export function fractal(seed: number, x: number, y: number, z: number, octaves: number, phase = 0, period = 0): number {
   const n = Math.floor(phase)
   const f = phase - n
-  const of = (k: number) => layer(seed, x, y, z, octaves, fieldAt(k, around))
+  const of = (k: number) => layer(seed, x, y, z, octaves, wrapped(k, period))
   return f === 0 ? of(n) : between(of(n), of(n + 1), fade(f))
 }
 /** One of the fields that the phase goes through. */
@@ -125,12 +123,12 @@ function keptLayer(seed: number, places: Float32Array, k: number, octaves: numbe
  * `fractal` at many places xyz, each times `k`: the same numbers. While only the phase goes on, the two fields that it lies between are kept
  * and blended, which is all that changes.
  */
-export function fractalOver(seed: number, places: Float32Array, k: number, octaves: number, phase = 0, around = 0): Float64Array {
+export function fractalOver(seed: number, places: Float32Array, k: number, octaves: number, phase = 0, period = 0): Float64Array {
   const n = Math.floor(phase)
   const f = phase - n
-  const a = keptLayer(seed, places, k, octaves, fieldAt(n, around))
+  const a = keptLayer(seed, places, k, octaves, wrapped(n, period))
   if (f === 0) return a
-  const b = keptLayer(seed, places, k, octaves, fieldAt(n + 1, around))
+  const b = keptLayer(seed, places, k, octaves, wrapped(n + 1, period))
   const w = fade(f)
   return a.map((x, i) => between(x, b[i], w))
 }

@@ -1,5 +1,6 @@
 import { Asker } from '../asked'
 import type { Frame, Notice, SystemStats } from '../frame'
+import { wrapped } from '../math'
 import { Arena, type Columns, Heap, type KernelHost, type Machine, requestStop, SCRATCH } from '../memory'
 import { Scene } from '../objects'
 import { ParticleSystem } from '../particles'
@@ -64,7 +65,7 @@ export class World {
   /** Frames since the first, or since a loop last began. */
   private sinceBegun(frame: number): number {
     const { first, loop } = this.plan
-    return loop ? (((frame - first) % loop) + loop) % loop : frame - first
+    return wrapped(frame - first, loop ?? 0)
   }
   private times(substep: number): StepTime {
     const t0 = this.time(this.frame, substep)

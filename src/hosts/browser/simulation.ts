@@ -20,6 +20,7 @@ import { WORLD_BYTES } from '../../machines/instantiate'
 import { type AssetFacts, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
+import { AskedFrames } from './askedFrames'
 import { FrameKeeper, type Kept } from './frameKeeper'
 import { answerTo } from './inquiry'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
@@ -52,8 +53,7 @@ export class Simulation {
   private problems: Compiled['problems'] = []
   private assetProblems = new Map<string, string>()
   private missingLetters = new Map<string, string>()
-  /** Frames that the stage has asked for. */
-  private asked: number[] = []
+  private asked: AskedFrames
   /** How far the ends of a loop are apart; undefined: not looked at yet. */
   private ends: Apart | null | undefined
   private looping = false
@@ -77,6 +77,7 @@ export class Simulation {
     private secondHost: () => Promise<KernelHost>,
     kept: Kept | null = null,
   ) {
+    this.asked = new AskedFrames(toStage)
     this.keeper = kept && new FrameKeeper(kept)
   }
 
@@ -88,7 +89,7 @@ export class Simulation {
   }
   setShot(shot: Shot, change = 0): void {
     this.noteMessage()
-    this.asked = []
+    this.asked.clear()
     this.pending = { shot, change }
     void this.loop()
   }
@@ -104,25 +105,8 @@ export class Simulation {
   }
   /** Hands over a frame beside the wanted one, as soon as it is there: one that lingers in it, one of a preview. */
   handOver(frame: number): void {
-    if (!this.asked.includes(frame)) this.asked.push(frame)
+    this.asked.add(frame)
     void this.loop()
-  }
-  /** `computed`: where there was no room for it, it is not in the history. */
-  private presentAsked(computed?: Frame): void {
-    const { run } = this
-    if (!run) return
-    for (const wanted of [...this.asked]) {
-      const kept = run.history.isReady(wanted) ? run.history.get(wanted)?.frame : undefined
-      const frame = kept ?? (computed?.frame === wanted ? computed : undefined)
-      if (!frame) continue
-      this.asked = this.asked.filter((f) => f !== wanted)
-      const copies = frame.parts.map(copyPart)
-      const copy: Frame = { ...frame, parts: copies.map((c) => c.part) }
-      this.toStage(
-        { type: 'earlier', frame: copy },
-        copies.flatMap((c) => c.buffers),
-      )
-    }
   }
   /** Answers when the step under way is done, and after all changes that came before. */
   ask(id: number, question: Question): void {
@@ -373,11 +357,11 @@ export class Simulation {
           await yieldToMessages()
           if (this.pending) continue
         }
-        this.presentAsked()
+        this.asked.handOver(run)
         // First what is looked at, then what lingers in it, then what is missing from the start.
         const { shot } = this
         const { first, last } = shot.range
-        const asked = [this.wanted, ...this.asked].find((f) => !run.history.isReady(f) && f >= first - keptFrames(shot) && f <= last)
+        const asked = [this.wanted, ...this.asked.frames].find((f) => !run.history.isReady(f) && f >= first - keptFrames(shot) && f <= last)
         const target = asked ?? run.missing() ?? this.beyondEnd(run)
         if (target === null) {
           this.status(true)
@@ -390,7 +374,7 @@ export class Simulation {
           const frame = run.towards(target)
           if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms
           this.keeper?.keepOpening(run, this.shot)
-          if (frame) this.presentAsked(frame)
+          if (frame) this.asked.handOver(run, frame)
           if (frame && target === last + 1 && frame.frame === target) this.closeLoop(run, frame)
         } catch (error) {
           if (!(error instanceof Stopped)) throw error

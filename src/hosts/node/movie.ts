@@ -76,7 +76,12 @@ export async function makeMovie(format: Movie, { pictures, rate, alpha }: MovieS
   const shape = alpha && format === 'mp4' ? ['-vf', `${OVER_BLACK},format=yuv420p`] : ['-pix_fmt', pixels]
   const input = 'pngs' in pictures ? { input: pictures.pngs } : {}
   const args = ['-framerate', `${rate.num}/${rate.den}`, ...from, ...shape, ...CODES[format], ...PRIMARIES, `${to}.part`]
-  await ffmpeg(format, args, { ...o, ...input })
+  try {
+    await ffmpeg(format, args, { ...o, ...input })
+  } catch (error) {
+    rmSync(`${to}.part`, { force: true })
+    throw error
+  }
   renameSync(`${to}.part`, to)
 }
 /** An MP4 of JPEG pictures that come one after the other. */

@@ -1,9 +1,9 @@
 import * as THREE from 'three'
 import { actOfSort, crossAt, keptFrames, readerOf } from '../../acts'
-import { type ActDoc, frameAt, type LayerDoc, looksOfPose, loopFrames, type Shot, timeOf } from '../../shot'
+import { type ActDoc, frameAt, type LayerDoc, looksOfPose, loopedTime, loopFrames, type Shot, timeOf } from '../../shot'
 import { Lens } from '../lens'
 import type { Picture } from '../painter'
-import { Pass } from '../passes'
+import { copyPass, Pass } from '../passes'
 import { lightTarget } from '../targets'
 
 /** What pictures of earlier frames must share with the present one. */
@@ -40,11 +40,6 @@ interface Level {
   layer: LayerDoc
   doc: ActDoc
 }
-const COPY = `
-precision highp float;
-in vec2 uv; out vec4 colour;
-uniform sampler2D source;
-void main() { colour = texture(source, uv); }`
 const MIX = `
 precision highp float;
 in vec2 uv; out vec4 colour;
@@ -55,13 +50,14 @@ const KEPT_ENDS = 3
 /** Frames that are kept beyond those that are looked at: one may go to and fro. */
 const SPARE = 8
 
-export const agoOf = (doc: ActDoc, t: number, step: number): readonly number[] =>
+const agoOf = (doc: ActDoc, t: number, step: number): readonly number[] =>
   doc.muted ? [] : (actOfSort(doc.kind, 'finish').earlier?.(readerOf(doc), { t, step }) ?? [])
 const keyOf = (layer: LayerDoc, doc: ActDoc): string => `${layer.id} ${doc.id}`
 /** Whether pictures of a shot are made of others too: what lingers, and where a loop goes over into its beginning. */
 export const looksBack = (shot: Shot): boolean =>
   !!shot.loop?.cross || shot.layers.some((l) => !l.muted && l.finish.some((doc) => !doc.muted && actOfSort(doc.kind, 'finish').earlier))
 
+/** What a picture of a shot shares with those before it. */
 export function recalled(shot: Shot, p: Picture): Moment {
   const { pose, lens, lingers } = p
   const rough = lingers !== 'exact'
@@ -90,7 +86,7 @@ export class Earlier {
   private ends = new Map<number, Kept>()
   private over: THREE.WebGLRenderTarget | null = null
   private mix = new Pass(MIX, { source: null, other: null, part: 0 })
-  private copy = new Pass(COPY, { source: null })
+  private copy = copyPass()
   private nothing: THREE.DataTexture | null = null
   private now: Moment | null = null
   /** Layers for which some earlier picture is missing. */
@@ -201,14 +197,14 @@ export class Earlier {
     const levels: Level[] = [...over, all]
       .filter((l) => !l.muted)
       .flatMap((layer) => layer.finish.map((doc) => ({ key: keyOf(layer, doc), layer, doc })))
-      .filter((l) => agoOf(l.doc, timeOf(shot, now.frame), step).length)
     const before = (l: Level) => levels.slice(0, levels.indexOf(l)).filter((o) => l.layer === all || o.layer === l.layer)
     const drawn = new Set<number>()
     const around = loopFrames(shot) ?? 0
     const seen = new Set<string>()
+    const agoAt = (l: Level, frame: number) => agoOf(l.doc, loopedTime(shot, timeOf(shot, frame)), step)
     const visit = (frame: number, asked: readonly Level[]) => {
       for (const l of asked)
-        for (const k of agoOf(l.doc, timeOf(shot, frame), step)) {
+        for (const k of agoAt(l, frame)) {
           const at = frame - k
           const mark = `${l.key} ${at}`
           if (at < now.first || seen.has(mark)) continue
