@@ -12,6 +12,7 @@ import {
   partOf,
   pointColumn,
   TOUCH_COLUMNS,
+  TURN_COLUMNS,
 } from '../engine'
 import { type ActDoc, type Shot, type SystemDoc, sectionsOf } from '../shot'
 import { baseMesh, type Meshes } from './baseMesh'
@@ -44,18 +45,22 @@ const KEPT: Partial<Record<AskedBy, readonly KeptColumn[]>> = {
   strike: ['touchSpeed'],
   generation: ['generation'],
 }
+const looksIn = (s: SystemDoc): ActDoc[] => sectionsOf(s).flatMap((x) => x.look.filter((a) => !a.muted))
 const mappingsOf = (s: SystemDoc): MappingDrawing[] =>
-  sectionsOf(s).flatMap((x) =>
-    x.look.filter((a) => !a.muted).flatMap((a: ActDoc) => actOfSort(a.kind, 'look').mapping?.(readerOf(a), a.seed, 0) ?? []),
-  )
+  looksIn(s).flatMap((a) => actOfSort(a.kind, 'look').mapping?.(readerOf(a), a.seed, 0) ?? [])
 /** What of its particles frames must keep beside what they always do, in one order. */
 export function keptFor(s: SystemDoc): KeptColumn[] {
-  const asked = new Set(mappingsOf(s).flatMap((m) => KEPT[m.by as AskedBy] ?? []))
+  const asked = new Set([
+    ...mappingsOf(s).flatMap((m) => KEPT[m.by as AskedBy] ?? []),
+    ...looksIn(s).flatMap((a) => actOfSort(a.kind, 'look').keeps?.(readerOf(a)) ?? []),
+  ])
   return KEPT_POINT_COLUMNS.filter((n) => asked.has(n))
 }
-/** The columns that these come from. */
+/** The columns that these come from, beside those of a spin: only who spins has them. */
 export const columnsKeptFor = (s: SystemDoc): ColumnName[] =>
-  keptFor(s).flatMap((n): ColumnName[] => (TOUCH_COLUMNS.includes(n) ? TOUCH_COLUMNS : [n]))
+  keptFor(s)
+    .filter((n) => !TURN_COLUMNS.includes(n))
+    .flatMap((n): ColumnName[] => (TOUCH_COLUMNS.includes(n) ? TOUCH_COLUMNS : [n]))
 /** Whether kernels must find out something of its particles. */
 export const asksKernels = (s: SystemDoc): boolean => mappingsOf(s).some((m) => ['surface', 'region', 'gas', 'near'].includes(m.by))
 

@@ -8,6 +8,7 @@ import type {
   GasDye,
   GasParams,
   GrowthParams,
+  KeptColumn,
   LinkPlan,
   Matrix,
   MeetParams,
@@ -140,6 +141,8 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing | MappingDrawing[]
   /** Of a body of an object, a value of its shape that each particle has of its own. */
   shape?(p: Reader<NoInfer<P>>, seed: number, t: number): ShapeDrawing
+  /** What frames must keep of particles for it to move them within the time of an open shutter. */
+  keeps?(p: Reader<NoInfer<P>>): readonly KeptColumn[]
   /** Where particles are drawn instead of where they are. */
   relief?(p: Reader<NoInfer<P>>, seed: number, t: number): ReliefDrawing
 }

@@ -1,4 +1,4 @@
-import { hasColumn, hash3, type Matrix, multiplyQuaternions, type PointsPart, pointColumn, unit } from '../engine'
+import { hasColumn, hash3, type Matrix, multiplyQuaternions, type PointsPart, pointColumn, spunBy, unit } from '../engine'
 import type { SolidDrawing } from './drawing'
 import { type Draw, partLooks, reliefsOf } from './look'
 import { drawnPlaces } from './reliefs'
@@ -58,6 +58,8 @@ export function solidInstances(
     bodies: readonly Body[]
     matrices: readonly Matrix[]
     share: number
+    /** Seconds that they have gone on since the frame. */
+    ahead?: number
   },
 ): Instances[] {
   const { solid, bodies } = o
@@ -67,11 +69,16 @@ export function solidInstances(
   const at = drawnPlaces(part, reliefsOf(o.draws))
   const turns = solid.lies === 'spin' && hasColumn(part, 'qx') ? (['qx', 'qy', 'qz', 'qw'] as const).map((n) => pointColumn(part, n)) : null
   const shown = new Set(o.phases)
+  const { ahead = 0 } = o
+  const spins = turns && ahead && hasColumn(part, 'wx') ? (['wx', 'wy', 'wz'] as const).map((n) => pointColumn(part, n)) : null
   const lying = (i: number): Q => {
     if (solid.lies === 'upright') return [0, 0, 0, 1]
     if (solid.lies === 'motion') return towards(vx[i], vy[i], vz[i])
-    return turns ? (turns.map((c) => c[i]) as Q) : anyWay(solid.seed, seeds[i])
+    if (!turns) return anyWay(solid.seed, seeds[i])
+    const q = turns.map((c) => c[i]) as Q
+    return spins ? spunBy(q, [spins[0][i], spins[1][i], spins[2][i]], ahead) : q
   }
+  const gone = (i: number) => [at.x[i] + vx[i] * ahead, at.y[i] + vy[i] * ahead, at.z[i] + vz[i] * ahead]
   for (const m of o.matrices) {
     const look = partLooks(part, o.draws, o.blends, m)
     for (let i = 0; i < part.count; i++) {
@@ -92,7 +99,7 @@ export function solidInstances(
       }
       const long = scale * stretch + (solid.stretch * Math.hypot(vx[i], vy[i], vz[i])) / Math.max(body.longest, 1e-9)
       const q = turn ? turnedAbout(lying(i), turn) : lying(i)
-      write(to.data, to.count++ * INSTANCE_FLOATS, m, [at.x[i], at.y[i], at.z[i]], q, [scale, long, scale])
+      write(to.data, to.count++ * INSTANCE_FLOATS, m, gone(i), q, [scale, long, scale])
       to.data.set([...colour, solid.shine], to.count * INSTANCE_FLOATS - 4)
       to.of.push(i)
     }

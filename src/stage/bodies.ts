@@ -101,7 +101,7 @@ export class Bodies {
     for (const [i, m] of this.group.children.entries()) (m as THREE.Mesh).material = put[i]
   }
   /** Makes again what has changed since the last picture; true when anything has. */
-  update(shot: Shot, frame: Frame, meshes: Meshes, t: number, share: number, view: BodyView): boolean {
+  update(shot: Shot, frame: Frame, meshes: Meshes, t: number, share: number, view: BodyView, ahead: number): boolean {
     let changed = false
     const seen = new Set<string>()
     this.faces.clear()
@@ -128,6 +128,7 @@ export class Bodies {
           blends,
           matrices,
           share,
+          ahead,
           bodies.map((b) => [b.weight, b.longest, b.object ? makingKey(makingOf(b.object.material)) : '']),
           asked,
           goesByView ? view : 0,
@@ -141,7 +142,7 @@ export class Bodies {
           bodies.every((b, n) => b.mesh === old.bodies[n])
         if (!same) {
           changed = true
-          const instances = solidInstances(part, { draws, blends, phases, solid, bodies, matrices, share })
+          const instances = solidInstances(part, { draws, blends, phases, solid, bodies, matrices, share, ahead })
           const faces = { whole: 0, drawn: 0 }
           const keys: Made['keys'] = []
           for (const [n, body] of bodies.entries()) {

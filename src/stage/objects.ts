@@ -203,11 +203,11 @@ export class Objects {
     this.alpha = this.bodies.alpha = alpha
   }
   private alpha = false
-  /** Strips and particles that are bodies; `shares`: parts of either that are shown. */
-  setSolids(frame: Frame, t: number, shares: { strips: number; points: number }, view: BodyView): void {
+  /** Strips and particles that are bodies; `shares`: parts of either that are shown; `ahead`: seconds that particles have gone on since the frame. */
+  setSolids(frame: Frame, t: number, shares: { strips: number; points: number }, view: BodyView, ahead: number): void {
     if (!this.shot) return
     const strips = this.solids.update(this.shot, frame, this.assets, t, shares.strips)
-    const points = this.bodies.update(this.shot, frame, this.assets, t, shares.points, view)
+    const points = this.bodies.update(this.shot, frame, this.assets, t, shares.points, view, ahead)
     if (!strips && !points) return
     this.revision++
     this.lastT = Number.NaN

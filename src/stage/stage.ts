@@ -1,6 +1,18 @@
 import * as THREE from 'three'
 import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
-import { Asker, aliveIn, type Flame, type Frame, Heap, type KernelHost, type Machine, partKey, partsOf, SCRATCH } from '../engine'
+import {
+  Asker,
+  aliveIn,
+  type Flame,
+  type Frame,
+  Heap,
+  type KernelHost,
+  type Machine,
+  partKey,
+  partsLater,
+  partsOf,
+  SCRATCH,
+} from '../engine'
 import type { BrushHit, PixelLight, PortraitView, Pose, Wanted } from '../protocol'
 import { type LayerDoc, loopedTime, type Shot, timeOf } from '../shot'
 import { shownOf } from './adapt'
@@ -96,6 +108,7 @@ export class Stage {
   setFrame(frame: Frame): void {
     this.frame = frame
     this.objects.setPlaces(partsOf(frame.parts, 'place'))
+    this.placed = 0
     for (const part of frame.parts) {
       const key = partKey(part)
       const drawer = this.drawers.get(key) ?? drawerOf(part)
@@ -142,12 +155,13 @@ export class Stage {
   }
   /** The light of a picture with all its layers, before its own finishes; null without a shot. */
   private composed(wanted: Picture, lit: Lit | null = null): Composed | null {
-    const { frame, renderer: r } = this
+    const { renderer: r } = this
     const { lens } = wanted
     if (!this.shot) return null
     this.finishing.earlier.begin(looksBack(this.shot) ? recalled(this.shot, wanted) : null)
     const look = lookAt(this.shot, wanted)
     const { p } = look
+    const frame = this.frameAt(look.shutter[0])
     const stands = litShot(this.shot, p.t, this.meshes, frame?.parts ?? [])
     const shot = lit ? litBy(stands, lit) : stands
     this.setPose(p.pose, p.width / p.height)
@@ -155,7 +169,7 @@ export class Stage {
     this.objects.setFlames(this.prepared(wanted, shot))
     // Strips are thinned first.
     const shown = frame && p.share < 1 ? shownOf(p.share, aliveIn(frame)) : 1
-    if (frame) this.objects.setSolids(frame, wanted.t, { strips: p.share, points: shown }, bodyView(this.camera, p.height))
+    if (frame) this.objects.setSolids(frame, wanted.t, { strips: p.share, points: shown }, bodyView(this.camera, p.height), look.shutter[0])
     this.objects.setGasShadow(this.gasShade(shot, wanted.t))
     // Smooth and grainy pictures lie in targets of their own, so what is kept of one is never taken for the other.
     this.objects.setSmoothShadows(p.samples > 0)
@@ -175,10 +189,22 @@ export class Stage {
       this.lens.gather(r, light, lens)
       // Whoever asks what lies under a point asks through the middle of the lens.
       this.setPose(wanted.pose, p.width / p.height)
+      this.frameAt(0)
     }
     const over = this.finishing.earlier.crossed(r, light)
     return { light: over, view: lens === undefined ? view : this.viewOf(wanted, shot), layer: picture }
   }
+  /** The frame within the time of an open shutter: what the simulation moves has gone on. */
+  private frameAt(ahead: number): Frame | null {
+    const { frame } = this
+    if (!frame || !partsOf(frame.parts, 'place').length) return frame
+    const parts = ahead ? partsLater(frame.parts, ahead) : frame.parts
+    if (ahead !== this.placed) this.objects.setPlaces(partsOf(parts, 'place'))
+    this.placed = ahead
+    return ahead ? { ...frame, parts } : frame
+  }
+  /** So many seconds after the frame the objects stand. */
+  private placed = 0
   /** Light of a picture before and after its own finishes, RGBA with premultiplied alpha, the top row first. */
   scope(p: Picture): { before: Float32Array; after: Float32Array } | null {
     const made = this.composed(p)

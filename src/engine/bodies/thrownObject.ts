@@ -176,7 +176,10 @@ export class ThrownObject implements Solver {
   }
   capture(t: number): PlacePart[] {
     const m = this.at(t)
-    return m ? [{ kind: 'place', element: this.id, matrix: [...m] }] : []
+    if (!m) return []
+    const velocity = this.particle.count ? VELOCITY.map((n) => this.particle.value(n, 0)) : [0, 0, 0]
+    const motion = { middle: apply(m, ...this.plan.middle), velocity, spin: [...this.spin] }
+    return [{ kind: 'place', element: this.id, matrix: [...m], motion }]
   }
   save(): ThrownState {
     const particle = this.particle.save()

@@ -1,5 +1,6 @@
 export { type Apart, apart, apartWords } from './apart'
 export { aliveIn, drawnIn, type Frame, frameBytes, frameMark, noStats, type SystemStats } from './frame'
+export { partsLater } from './later'
 export { type Notice, Notices } from './notice'
 export {
   ALL_POINT_COLUMNS,

@@ -8,8 +8,18 @@ const ORIENTATION = ['qx', 'qy', 'qz', 'qw'] as const satisfies ColumnName[]
  * Of a system that has them also their unit quaternions, the factor on their size, since which age they are in
  * their phase and after which, and the colour that they took over. */
 export const MORE_POINT_COLUMNS = [...ORIENTATION, 'size', 'phaseStart', 'phaseFrom', 'tint'] as const satisfies ColumnName[]
-/** What a frame keeps of them only where a look asks: where each was emitted, its last contact (speed 0: none yet), how many it descends from. */
-export const KEPT_POINT_COLUMNS = ['sx', 'sy', 'sz', 'touchedAge', 'touchSpeed', 'generation'] as const satisfies KeptColumn[]
+/** What a frame keeps of them only where a look asks: where each was emitted, its last contact (speed 0: none yet), how many it descends from, its spin. */
+export const KEPT_POINT_COLUMNS = [
+  'sx',
+  'sy',
+  'sz',
+  'touchedAge',
+  'touchSpeed',
+  'generation',
+  'wx',
+  'wy',
+  'wz',
+] as const satisfies KeptColumn[]
 export const ALL_POINT_COLUMNS = [...POINT_COLUMNS, ...MORE_POINT_COLUMNS, ...KEPT_POINT_COLUMNS] as const
 export type PointColumn = (typeof ALL_POINT_COLUMNS)[number]
 
@@ -27,6 +37,8 @@ export interface PlacePart {
   kind: 'place'
   element: string
   matrix: number[]
+  /** Its middle, in the shot; how that moves, m/s, and how it rotates about it, rad/s. */
+  motion?: { middle: number[]; velocity: number[]; spin: number[] }
 }
 /**
  * Lines of points behind particles, of one act. A strip goes from its end to its head. `data` holds, one behind the other, where the points of
@@ -152,7 +164,7 @@ export function copyPart(part: Part): { part: Part; buffers: ArrayBuffer[] } {
       return { part: { ...part, data }, buffers: [data] }
     }
     case 'place':
-      return { part: { ...part, matrix: [...part.matrix] }, buffers: [] }
+      return { part: structuredClone(part), buffers: [] }
     default:
       return unknownPart(part)
   }

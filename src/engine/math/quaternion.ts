@@ -13,6 +13,14 @@ export function rotatedBy(q: Quaternion, spin: readonly number[], dt: number): Q
   const length = Math.sqrt(out[0] * out[0] + out[1] * out[1] + out[2] * out[2] + out[3] * out[3])
   return out.map((v) => v / length) as Quaternion
 }
+/** After seconds of a constant spin, rad/s, exactly. */
+export function spunBy(q: Quaternion, spin: readonly number[], dt: number): Quaternion {
+  const speed = Math.sqrt(spin[0] * spin[0] + spin[1] * spin[1] + spin[2] * spin[2])
+  if (!(speed * Math.abs(dt) > 0)) return q
+  const half = (speed * dt) / 2
+  const s = Math.sin(half) / speed
+  return multiplyQuaternions([spin[0] * s, spin[1] * s, spin[2] * s, Math.cos(half)], q)
+}
 /** Rows of the rotation of a unit quaternion. */
 export const rotationOf = ([x, y, z, w]: Quaternion): V3[] => [
   [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],

@@ -176,7 +176,7 @@ export interface PlanSystem {
   kept?: readonly KeptColumn[]
 }
 /** What frames keep of particles only where somebody asks. */
-export type KeptColumn = 'sx' | 'sy' | 'sz' | 'touchedAge' | 'touchSpeed' | 'generation'
+export type KeptColumn = 'sx' | 'sy' | 'sz' | 'touchedAge' | 'touchSpeed' | 'generation' | 'wx' | 'wy' | 'wz'
 export interface BirthBatch {
   count: number
   /** Seconds from the start of the substep to the first birth, and between births. */

@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { shotPose } from '../../acts'
-import { thing } from '../../acts/testing/things'
-import { type CameraDoc, looksOfPose, type ObjectDoc, type Shot } from '../../shot'
+import { bodyOf, thing } from '../../acts/testing/things'
+import { type ActDoc, type CameraDoc, looksOfPose, type ObjectDoc, type Shot, type SystemDoc } from '../../shot'
 import { lookAt, momentOf } from '../../stage/lens'
 import { act, along, card, dark, straight } from './testing/cards'
 import { Pictures, pixels } from './testing/pictures'
@@ -33,6 +33,15 @@ async function drawn(camera: Partial<CameraDoc>, change: (s: Shot) => void, fram
   return { row, width: lit.length, middle: lit.reduce((a, b) => a + b, 0) / lit.length, all }
 }
 const PX = WIDTH / 4
+/** One particle, from an object named spot to the right. */
+function flung({ at, speed }: { at: number; speed: number }, look: ActDoc[]): SystemDoc {
+  const [system] = structuredClone(pictures.base.systems)
+  const launch = { source: 'spot', along: 'direction', direction: [1, 0, 0], spread: 0, speed, inherit: 0 }
+  system.birth = [act('burst', { ...launch, at, count: 1, times: 1 })]
+  system.whole = { movement: [], contact: [], offspring: [], look }
+  system.phases = [{ ...system.phases[0], movement: [], contact: [], offspring: [], look: [], turns: [] }]
+  return Object.assign(system, { life: 5, endless: false, space: null, layer: null })
+}
 
 describe('an open shutter', () => {
   it('looks at every part of its time once, and at all of it with any first few', () => {
@@ -75,17 +84,32 @@ describe('an open shutter', () => {
     const along = await drawn(pan, (s) => void s.objects.push(strip(moving(6))))
     expect(Math.abs(along.width - 0.4 * PX)).toBeLessThan(2)
   })
+  it('blurs an object that is thrown, and a body of a particle, as one that is keyed', async () => {
+    // 12 m/s to the right from 6 m on the left, no forces: in the middle at frame 12.
+    const thrown = (s: Shot) =>
+      void s.objects.push({ ...strip([-6, 0, 0]), body: bodyOf({ at: 0, velocity: [12, 0, 0], spin: [0, 0, 0], inherit: 0 }) })
+    const sharp = await drawn({}, thrown)
+    const open = await drawn({ shutter: 180, shutterSamples: 24 }, thrown)
+    expect(Math.abs(sharp.width - 0.4 * PX)).toBeLessThan(2)
+    expect(Math.abs(open.width - 0.65 * PX)).toBeLessThan(2.5)
+    expect(Math.abs(open.middle - sharp.middle)).toBeLessThan(0.7)
+    expect(Math.abs(open.all() / sharp.all() - 1)).toBeLessThan(0.02)
+    const flown = (s: Shot) => {
+      const look = [act('overLife', { size: 0.4, look: null, brightness: 1 }), act('solid', { body: 'cube', lies: 'upright', shine: 100 })]
+      s.systems = [flung({ at: 0, speed: 12 }, look)]
+      s.objects = [thing('spot', { place: [-6, 0, 0] })]
+    }
+    const one = await drawn({}, flown)
+    const many = await drawn({ shutter: 180, shutterSamples: 24 }, flown)
+    expect(one.width).toBeGreaterThan(20)
+    expect(Math.abs(many.width - one.width - 0.25 * PX)).toBeLessThan(2.5)
+    expect(Math.abs(many.middle - one.middle)).toBeLessThan(1)
+  })
   it('draws a fast particle as one even line as long as its way, in one look as in many', async () => {
     // 24 m/s to the right: half a frame is 0.5 m. It is born where it passes the middle at frame 12.
     const particle = (s: Shot) => {
-      const [system] = structuredClone(pictures.base.systems)
-      const launch = { source: 'spot', along: 'direction', direction: [1, 0, 0], spread: 0, speed: 24, inherit: 0 }
-      system.birth = [act('burst', { ...launch, at: 0.25, count: 1, times: 1 })]
       const look = [act('overLife', { size: 0.06, look: null, brightness: 0.9 }), act('dot', { softness: 0 })]
-      system.whole = { movement: [], contact: [], offspring: [], look }
-      system.phases = [{ ...system.phases[0], movement: [], contact: [], offspring: [], look: [], turns: [] }]
-      Object.assign(system, { life: 5, endless: false, space: null, layer: null })
-      s.systems = [system]
+      s.systems = [flung({ at: 0.25, speed: 24 }, look)]
       s.objects = [thing('spot', { place: [-6, 0, 0] })]
     }
     const sharp = await drawn({}, particle)
