@@ -1,0 +1,6 @@
+export { GRID_NAMES, gasGrids, gasVdb } from './gas'
+export { looksLikeVdb } from './head'
+export { openVdb, readTree } from './read'
+export type { TreeOut } from './treeWriter'
+export { type GridMatrix, LEAF_VOXELS, type ValueType, type VdbFile, type VdbGridHead, type VdbTile, type VdbTree } from './types'
+export { type VdbGridOut, type VdbOut, type VdbPacking, writeVdb } from './write'
