@@ -12,6 +12,9 @@ export const GRID_NAMES: Readonly<Record<VolumeGrid, string>> = {
   dyeA: 'dye_a',
   dyeB: 'dye_b',
 }
+/** m/s, three numbers a voxel. */
+export const VELOCITY_NAME = 'vel'
+export const VDB_GRIDS: readonly string[] = [...Object.values(GRID_NAMES), VELOCITY_NAME]
 /** Where a voxel of a tile, x first, lies in a leaf, z first. */
 const TO_LEAF = Uint16Array.from({ length: LEAF_VOXELS }, (_, i) => {
   const [x, y, z] = [i & 7, (i >> 3) & 7, i >> 6]
@@ -52,12 +55,34 @@ function treeOf(part: VolumePart, grid: VolumeGrid): TreeOut {
   const background = [hot ? AIR_KELVIN : 0]
   return { channels: 1, background, count: kept.length, origins, masks, values, tiles: [] }
 }
-/** Grids of a gas that hold anything, by the names of `wanted`, or all. */
-export function gasGrids(part: VolumePart, wanted?: readonly string[]): VdbGridOut[] {
-  return volumeGrids(part)
-    .filter((g) => !wanted || wanted.includes(GRID_NAMES[g]))
+/** Velocities of a gas, m/s, at places in the shot, xyz each. */
+export type VelocityAt = (places: Float32Array) => Float32Array
+/** How it moves, where there is gas of any kind. */
+function velocityTree(part: VolumePart, at: VelocityAt): TreeOut {
+  const { masks, origins, count } = treeOf(part, 'temperature')
+  const values = new Float32Array(count * LEAF_VOXELS * 3)
+  const places = new Float32Array(LEAF_VOXELS * 3)
+  for (let n = 0; n < count; n++) {
+    for (let i = 0; i < LEAF_VOXELS; i++)
+      for (const [a, own] of [i >> 6, (i >> 3) & 7, i & 7].entries())
+        places[i * 3 + a] = part.low[a] + (origins[n * 3 + a] + own + 0.5) * part.voxel
+    const found = at(places)
+    for (let i = 0; i < LEAF_VOXELS; i++)
+      if ((masks[n * 64 + (i >> 3)] >> (i & 7)) & 1) values.set(found.subarray(i * 3, i * 3 + 3), (n * LEAF_VOXELS + i) * 3)
+  }
+  return { channels: 3, background: [0, 0, 0], count, origins, masks, values, tiles: [] }
+}
+/** Grids of a gas that hold anything, by the names of `wanted`, or all; its velocity where that is to be had. */
+export function gasGrids(part: VolumePart, wanted?: readonly string[], velocity?: VelocityAt): VdbGridOut[] {
+  const is = (name: string) => !wanted || wanted.includes(name)
+  const grids = volumeGrids(part)
+    .filter((g) => is(GRID_NAMES[g]))
     .map((g): VdbGridOut => ({ name: GRID_NAMES[g], kind: g === 'temperature' ? 'unknown' : 'fog volume', tree: treeOf(part, g) }))
-    .filter((g) => g.tree.count > 0 || g.name === GRID_NAMES.density)
+  const moves: VdbGridOut[] =
+    velocity && is(VELOCITY_NAME)
+      ? [{ name: VELOCITY_NAME, kind: 'unknown', vector: 'contravariant relative', tree: velocityTree(part, velocity) }]
+      : []
+  return [...grids, ...moves].filter((g) => g.tree.count > 0 || g.name === GRID_NAMES.density)
 }
 /** 36 letters that are always the same for the same text. */
 function uuidOf(text: string): string {
@@ -71,10 +96,13 @@ function uuidOf(text: string): string {
 /** A frame of a gas as a file. The middle of the voxel 0, 0, 0 lies half a voxel within its low corner. */
 export function gasVdb(
   part: VolumePart,
-  o: { grids?: readonly string[]; frame: number; rate: number; name: string } & Pick<VdbOut, 'half' | 'packing' | 'deflate'>,
+  o: { grids?: readonly string[]; velocity?: VelocityAt; frame: number; rate: number; name: string } & Pick<
+    VdbOut,
+    'half' | 'packing' | 'deflate'
+  >,
 ): Uint8Array {
   return writeVdb({
-    grids: gasGrids(part, o.grids),
+    grids: gasGrids(part, o.grids, o.velocity),
     voxel: part.voxel,
     origin: part.low.map((v) => v + part.voxel / 2) as [number, number, number],
     half: o.half,

@@ -1,4 +1,4 @@
-export { GRID_NAMES, gasGrids, gasVdb } from './gas'
+export { GRID_NAMES, gasGrids, gasVdb, VDB_GRIDS, type VelocityAt } from './gas'
 export { looksLikeVdb } from './head'
 export { openVdb, readTree } from './read'
 export type { TreeOut } from './treeWriter'

@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 // @ts-expect-error: a plain script without types
 import { build } from '../../../scripts/prepare.mjs'
 import { change, demoDocument } from '../../acts/testing/shots'
+import { openVdb, readTree } from '../../formats/vdb'
 import { parseRegion, parseSize } from './render'
 import { parseFrames } from './simulate'
 
@@ -162,6 +163,58 @@ describe('ember simulate', () => {
     const px = new DataView(array.buffer, array.byteOffset + 10 + array[8] + array[9] * 256)
     rows.forEach((row, i) => expect(Math.fround(Number(row.split(',')[1]))).toBe(px.getFloat32(i * 4, true)))
   })
+  it('writes a gas as a file of sparse grids a frame, the same numbers in every packing, its velocity in metres a second', () => {
+    const shot = JSON.parse(readFileSync('demo/chimney-and-wind/shot.json', 'utf8'))
+    for (const g of shot.gases) Object.assign(g, { voxel: g.voxel * 3, detail: 1 })
+    shot.warm = 0.5
+    const file = join(folder, 'smoke.json')
+    writeFileSync(file, JSON.stringify(shot))
+    const trees = [
+      ['--packing', 'blosc'],
+      ['--packing', 'zip', '--bits', '32'],
+    ].map((how, i) => {
+      const out = join(folder, `smoke${i}`)
+      const r = ember(
+        'simulate',
+        file,
+        '--assets',
+        'demo/chimney-and-wind/assets',
+        '--frames',
+        '12',
+        '--out',
+        out,
+        '--format',
+        'vdb',
+        ...how,
+      )
+      expect(r.err).toBe('')
+      const name = `${shot.gases[0].id}.0012.vdb`
+      expect(readdirSync(out)).toContain(name)
+      const bytes = new Uint8Array(readFileSync(join(out, name)))
+      const opened = openVdb(bytes)
+      if (!opened.ok) throw new Error(opened.problem.message)
+      expect(opened.value.metadata.frame).toBe(12)
+      return new Map(
+        opened.value.grids.map((g) => {
+          const t = readTree(bytes, opened.value, g)
+          if (!t.ok) throw new Error(t.problem.message)
+          return [g.name, t.value]
+        }),
+      )
+    })
+    const [half, whole] = trees
+    expect([...half.keys()]).toEqual(expect.arrayContaining(['density', 'temperature', 'vel']))
+    expect(half.get('density')?.count).toBeGreaterThan(3)
+    for (const [name, tree] of half) {
+      const other = whole.get(name)
+      expect(other?.masks).toEqual(tree.masks)
+      const far = tree.values.reduce((m, v, i) => Math.max(m, Math.abs(v - (other?.values[i] ?? 0)) / Math.max(1e-3, Math.abs(v))), 0)
+      expect(far).toBeLessThan(name === 'vel' ? 0.06 : 0.001)
+    }
+    const speed = half.get('vel')?.values.reduce((m, v) => Math.max(m, Math.abs(v)), 0) ?? 0
+    expect(speed).toBeGreaterThan(0.2)
+    expect(speed).toBeLessThan(50)
+  })
   it('says what does nothing, and which frames lie past the shot', () => {
     const r = ember('simulate', 'demo/net/shot.json', '--frames', '0-200', '--every', '100', '--format', 'npz', '--columns', 'id')
     expect(r.code).toBe(0)
@@ -185,7 +238,10 @@ describe('ember simulate', () => {
     [['--frames', '5-2'], /--frames: 5-2 must lie from 0 on/],
     [['--frames', 'x'], /--frames: “x” is not A-B/],
     [['--threads', '0'], /must be a whole number from 1 to 64/],
-    [['--out', '/tmp/x', '--format', 'xml'], /--format: “xml” is not known; csv and npz are/],
+    [['--out', '/tmp/x', '--format', 'xml'], /--format: “xml” is not known; csv, npz, vdb are/],
+    [['--out', '/tmp/x', '--format', 'vdb', '--grids', 'heat'], /--grids: “heat” is not a grid; there are density/],
+    [['--bits', '8'], /--bits: “8” is neither 16 nor 32/],
+    [['--packing', 'lzma'], /--packing: “lzma” is not a packing; there are blosc, zip, none/],
     [['--columns', 'px,speed'], /--columns: “speed” is not a column; there are id, age/],
     [['--every', '0'], /must be a whole number from 1 on/],
     [

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { Command, InvalidArgumentError } from 'commander'
 import { jsonSchema, manual } from '../../acts'
-import { formatProblemText, inspectAsset, TABLE_COLUMNS } from '../../formats'
+import { formatProblemText, inspectAsset, TABLE_COLUMNS, VDB_GRIDS } from '../../formats'
 import { PASS_NAMES } from '../../protocol'
 import { readShotFile, UserError } from '../node/shot'
 import type { RenderOptions } from './render'
@@ -54,9 +54,12 @@ program
   .option('--threads <n>', 'threads to compute with', threads, 1)
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--out <dir>', 'folder for files')
-  .option('--format <name>', 'of the files: csv, or npz (binary, an array for each column)')
+  .option('--format <name>', 'of the files: csv, npz (binary, an array for each column), or vdb (gases, one file a frame and gas)')
   .option('--columns <names>', `of the files, by commas: ${TABLE_COLUMNS.join(',')}`)
   .option('--contacts', 'files of the contacts of each frame as well: whose, when, where, how fast, with what')
+  .option('--grids <names>', `of VDB files, by commas: ${VDB_GRIDS.join(',')} (default: all that hold anything)`)
+  .option('--bits <n>', 'of the numbers in VDB files: 16 or 32 (default: 16)')
+  .option('--packing <name>', 'of VDB files: blosc, zip or none (default: blosc)')
   .option('--marks', 'with a mark of all numbers of each frame, to compare runs by')
   .action(simulate)
 program

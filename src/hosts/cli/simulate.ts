@@ -1,12 +1,9 @@
-import { mkdirSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
-import { compile, drawsOf, findAsked, stripDraw, stripOwner, systemMatrices } from '../../acts'
-import { type Apart, apart, type Frame, frameMark, hashOf, partBytes, partsOf, volumeVoxels, World } from '../../engine'
-import { CSV_COLUMNS, pointsTable, stripsTable, TABLE_COLUMNS, type Table, type TableColumn, tableCsv, tableNpz } from '../../formats'
+import { compile } from '../../acts'
+import { type Apart, apart, type Frame, frameMark, partBytes, partsOf, volumeVoxels, World } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
-import { timeOf } from '../../shot'
 import { nodeKernels } from '../node/kernels'
 import { loadShot, UserError } from '../node/shot'
+import { FrameFiles, fileWays } from './simulateFiles'
 
 export interface SimulateOptions {
   frames?: string
@@ -17,6 +14,9 @@ export interface SimulateOptions {
   assets?: string
   out?: string
   format?: string
+  grids?: string
+  bits?: string
+  packing?: string
   marks?: boolean
 }
 export function parseFrames(text: string | undefined, first: number, last: number): [number, number] {
@@ -34,59 +34,28 @@ function posesIn(frame: Frame): { objects?: Record<string, readonly number[]> } 
   const places = partsOf(frame.parts, 'place')
   return places.length ? { objects: Object.fromEntries(places.map((p) => [p.element, p.matrix])) } : {}
 }
-function columnsIn(text: string | undefined): readonly TableColumn[] {
-  if (text === undefined) return CSV_COLUMNS
-  const names = text
-    .split(',')
-    .map((n) => n.trim())
-    .filter(Boolean)
-  const wrong = names.find((n) => !TABLE_COLUMNS.includes(n as TableColumn))
-  if (wrong !== undefined || !names.length)
-    throw new UserError(`--columns: “${wrong ?? text}” is not a column; there are ${TABLE_COLUMNS.join(', ')}`)
-  return [...new Set(names)] as TableColumn[]
-}
-const FORMATS: Record<string, (t: Table) => string | Uint8Array> = { csv: tableCsv, npz: (t) => tableNpz(t) }
 const say = (text: string) => process.stderr.write(`${text}\n`)
 /** Options that change nothing as they stand: said, not refused. */
 function sayIdle(o: SimulateOptions, last: number, to: number): void {
   if (!o.out)
-    for (const name of ['format', 'columns', 'contacts'] as const) if (o[name] !== undefined) say(`--${name} does nothing without --out`)
+    for (const name of ['format', 'columns', 'contacts', 'grids', 'bits', 'packing'] as const)
+      if (o[name] !== undefined) say(`--${name} does nothing without --out`)
   if (to > last) say(`frames ${last + 1}-${to} lie past the shot’s last frame, ${last}; they are simulated as if it went on`)
 }
-/** The contacts of the frame that a system has just gone through: particle, seconds before the end of the frame, metres, m/s, and with what. */
-function contactsCsv(world: World, system: string, frameS: number, names: ReadonlyMap<number, string>): string {
-  const head = 'id,ago,x,y,z,speed,with'
-  const c = world.columnsOf(system)
-  if (!c?.has('touched')) return `${head}\n`
-  const [ids, touched] = [c.words('id'), c.words('touched')]
-  const [age, at, speed, x, y, z] = (['age', 'touchedAge', 'touchSpeed', 'tx', 'ty', 'tz'] as const).map((n) => c.floats(n))
-  const rows: string[] = []
-  for (let i = 0; i < c.count; i++) {
-    const ago = age[i] - at[i]
-    if (!touched[i] || ago > frameS) continue
-    rows.push([ids[i], ...[ago, x[i], y[i], z[i], speed[i]].map((v) => Number(v.toPrecision(9))), names.get(touched[i]) ?? ''].join(','))
-  }
-  return `${[head, ...rows].join('\n')}\n`
-}
-
 /** Voxels in which each gas holds something, and bytes that the frame keeps of them. */
 function gasesIn(frame: Frame): { gases?: Record<string, { voxels: number; bytes: number }> } {
   const parts = partsOf(frame.parts, 'volume')
   return parts.length ? { gases: Object.fromEntries(parts.map((p) => [p.element, { voxels: volumeVoxels(p), bytes: partBytes(p) }])) } : {}
 }
 export async function simulate(file: string, o: SimulateOptions): Promise<void> {
-  const format = o.format ?? 'csv'
-  const encode = FORMATS[format]
-  if (!encode) throw new UserError(`--format: “${o.format}” is not known; ${Object.keys(FORMATS).join(' and ')} are`)
-  const columns = columnsIn(o.columns)
+  const ways = fileWays(o)
   const every = o.every ?? 1
   const { shot, meshes } = await loadShot(file, o.assets)
   const [a, b] = parseFrames(o.frames, shot.range.first, shot.range.last)
   sayIdle(o, shot.range.last, b)
   const { plan, problems } = compile(shot, meshes)
-  const names = new Map(shot.objects.map((x) => [hashOf(x.id), x.id]))
   for (const p of problems) process.stderr.write(`${p.element}: ${p.message}\n`)
-  if (o.out) mkdirSync(o.out, { recursive: true })
+  const files = o.out ? new FrameFiles(o.out, shot, meshes, ways, say) : null
   const host = await nodeKernels({ threads: o.threads })
   const world = new World(host, plan, WORLD_BYTES)
   const seen = new Set<string>()
@@ -112,36 +81,7 @@ export async function simulate(file: string, o: SimulateOptions): Promise<void> 
       process.stdout.write(
         `${JSON.stringify({ frame: f, ms: Math.round(ms * 1000) / 1000, ...(o.marks ? { mark: frameMark(frame) } : {}), systems: frame.stats, ...posesIn(frame), ...gasesIn(frame) })}\n`,
       )
-      if (!o.out) continue
-      const number = String(f).padStart(4, '0')
-      for (const part of partsOf(frame.parts, 'strips')) {
-        const t = timeOf(shot, f)
-        const found = stripOwner(shot, part.element, t, meshes, frame.parts)
-        const draw = found && stripDraw(shot, found.owner, part.act, t)
-        if (!draw) continue
-        const table = stripsTable(part, draw, found.looks, found.matrices)
-        writeFileSync(join(o.out, `${part.element}.${part.act}.${number}.${format}`), encode(table))
-      }
-      for (const part of partsOf(frame.parts, 'points')) {
-        const system = shot.systems.find((s) => s.id === part.element)
-        if (!system) continue
-        const t = timeOf(shot, f)
-        const matrices = systemMatrices(shot, system, t, meshes, frame.parts)
-        if (matrices[0]) findAsked(world.asker, { shot, system, part, matrix: matrices[0], meshes, t, parts: frame.parts })
-        const table = pointsTable(
-          part,
-          drawsOf(shot, system, t, frame.parts),
-          matrices,
-          columns,
-          system.phases.map((p) => p.blend),
-        )
-        writeFileSync(join(o.out, `${part.element}.${number}.${format}`), encode(table))
-        if (o.contacts)
-          writeFileSync(
-            join(o.out, `${part.element}.${number}.contacts.csv`),
-            contactsCsv(world, part.element, (shot.rate.den / shot.rate.num) * 1.0001, names),
-          )
-      }
+      files?.write(world, frame, f)
     }
     // Of a loop, how far the frame after its last is from its first.
     let ends: Apart | undefined
