@@ -20,7 +20,7 @@ import type { AskedBy, MappingDrawing } from './drawing'
 import { othersIn } from './placed'
 import { placedMatrix, posedIn } from './places'
 import { readerOf } from './reader'
-import { actOfSort } from './registry'
+import { actOf, actOfSort } from './registry'
 import { regionOf, shapedOf } from './reshaped'
 
 /** What is asked, as words; the same question has the same name. */
@@ -45,15 +45,17 @@ const KEPT: Partial<Record<AskedBy, readonly KeptColumn[]>> = {
   strike: ['touchSpeed'],
   generation: ['generation'],
 }
-const looksIn = (s: SystemDoc): ActDoc[] => sectionsOf(s).flatMap((x) => x.look.filter((a) => !a.muted))
 const mappingsOf = (s: SystemDoc): MappingDrawing[] =>
-  looksIn(s).flatMap((a) => actOfSort(a.kind, 'look').mapping?.(readerOf(a), a.seed, 0) ?? [])
+  sectionsOf(s).flatMap((x) =>
+    x.look.filter((a) => !a.muted).flatMap((a: ActDoc) => actOfSort(a.kind, 'look').mapping?.(readerOf(a), a.seed, 0) ?? []),
+  )
+/** By which bodies go on turning within the time of an open shutter. */
+const SPIN: readonly KeptColumn[] = ['wx', 'wy', 'wz']
+const tumbles = (s: SystemDoc): boolean =>
+  sectionsOf(s).some((x) => x.movement.some((a) => !a.muted && (actOf(a.kind).columns ?? []).includes('wx')))
 /** What of its particles frames must keep beside what they always do, in one order. */
 export function keptFor(s: SystemDoc): KeptColumn[] {
-  const asked = new Set([
-    ...mappingsOf(s).flatMap((m) => KEPT[m.by as AskedBy] ?? []),
-    ...looksIn(s).flatMap((a) => actOfSort(a.kind, 'look').keeps?.(readerOf(a)) ?? []),
-  ])
+  const asked = new Set([...mappingsOf(s).flatMap((m) => KEPT[m.by as AskedBy] ?? []), ...(tumbles(s) ? SPIN : [])])
   return KEPT_POINT_COLUMNS.filter((n) => asked.has(n))
 }
 /** The columns that these come from, beside those of a spin: only who spins has them. */

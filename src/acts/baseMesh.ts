@@ -31,6 +31,7 @@ export function baseMesh(object: ObjectDoc, meshes: Meshes, tell: (message: stri
   if (!mesh || object.shape.kind !== 'mesh') return mesh && { mesh, at: null }
   const shape = object.shape
   const first = meshes.get(shape.asset) as Mesh
+  if (first.volume) return { mesh, at: null }
   const poses: Mesh[] = []
   for (const [i, hash] of shape.poses.entries()) {
     const pose = meshes.get(hash)

@@ -47,7 +47,7 @@ export function compile(shot: Shot, meshes: Meshes): Compiled {
     systems: shot.systems.map((s) => compileSystem(context, s)),
     streaks: streaksOf(shot, objects, where),
     growths: growthsOf(shot, objects, where),
-    gases: shot.gases.map((g) => compileGas(context, g)),
+    gases: shot.gases.map((g) => compileGas(context, g, meshes, otherOf)),
     ...bodiesOf(shot, objects, colliders, poses, where),
   }
   return { plan, problems }

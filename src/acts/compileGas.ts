@@ -1,12 +1,15 @@
 import type { GasFeed, GasParams, Matrix, PlanGas } from '../engine'
 import { type ActDoc, type GasDoc, sampleNumber } from '../shot'
+import type { Meshes } from './baseMesh'
 import type { CompileContext } from './compileContext'
+import type { OtherOf } from './copied'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
 import { forceSite } from './forceSite'
 import { dyesOf } from './gasDyes'
 import { goneBy } from './places'
 import { readerOf } from './reader'
 import { actOf, actOfSort } from './registry'
+import { storedOf } from './storedGas'
 
 /** A gas that nothing lifts, curls, cools or burns. */
 const STILL: GasParams = {
@@ -14,7 +17,7 @@ const STILL: GasParams = {
   ...{ ignition: Number.MAX_VALUE, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 0.1 },
 }
 /** Gases with what comes into them and what moves them. */
-export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
+export function compileGas(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf: OtherOf): PlanGas {
   const { shot } = c
   const motion = g.muted ? [] : unmuted(g.motion)
   const burning = g.muted ? [] : unmuted(g.burning)
@@ -24,6 +27,7 @@ export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
   const site = forceSite(shot, { id: g.id, space: null }, c.objects, c.where)
   if (!g.muted) reportNeeds(c, g, motion)
   const dyes = dyesOf(g)
+  const stored = storedOf(c, g, meshes, otherOf)
   const forces = [...ofShot.map((f) => f.act), ...motion.filter((a) => actOf(a.kind).sort === 'force')]
   return {
     id: g.id,
@@ -41,9 +45,10 @@ export function compileGas(c: CompileContext, g: GasDoc): PlanGas {
     ...ridesOf(c, g),
     ...(g.timeScale === 100 ? {} : { timeScale: (t: number) => sampleNumber(g.timeScale, t) / 100 }),
     params: (t) => ({ ...STILL, ...Object.assign({}, ...flows.map((a) => actOfSort(a.kind, 'flow').flow(readerOf(a), t))) }),
-    feeds: g.muted ? [] : unmuted(g.feeds).flatMap((a) => feedPlan(c, g, a)),
+    feeds: g.muted || stored ? [] : unmuted(g.feeds).flatMap((a) => feedPlan(c, g, a)),
     forces: forces.map((a) => forcePlan(shot, g, a, left.get(a) ?? 100, site)),
     solids: c.colliders,
+    ...(stored ? { stored } : {}),
   }
 }
 /** Its room goes along with the place of an object, from where it is as the shot begins. */

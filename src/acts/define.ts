@@ -8,7 +8,6 @@ import type {
   GasDye,
   GasParams,
   GrowthParams,
-  KeptColumn,
   LinkPlan,
   Matrix,
   MeetParams,
@@ -141,8 +140,6 @@ export interface LookDef<P extends Params = Params> extends ActDef<P> {
   mapping?(p: Reader<NoInfer<P>>, seed: number, t: number): MappingDrawing | MappingDrawing[]
   /** Of a body of an object, a value of its shape that each particle has of its own. */
   shape?(p: Reader<NoInfer<P>>, seed: number, t: number): ShapeDrawing
-  /** What frames must keep of particles for it to move them within the time of an open shutter. */
-  keeps?(p: Reader<NoInfer<P>>): readonly KeptColumn[]
   /** Where particles are drawn instead of where they are. */
   relief?(p: Reader<NoInfer<P>>, seed: number, t: number): ReliefDrawing
 }
@@ -295,6 +292,24 @@ export interface FeedDef<P extends Params = Params> extends ActDef<P> {
   feed(p: Reader<NoInfer<P>>, t: number): FeedParams
   /** The dyes that it brings; without: none. */
   dyes?(p: Reader<NoInfer<P>>): readonly GasDye[]
+  /** With one such a gas does not flow: it is what files hold. */
+  stored?(p: Reader<NoInfer<P>>, t: number): StoredFeed
+}
+/** What of the grids of files a gas is. */
+export interface StoredFeed {
+  /** Names of grids; empty: by what they are called. */
+  grids: { density: string; heat: string; flame: string }
+  /** Factors on them, and K that are taken off the heat. */
+  density: number
+  heat: number
+  less: number
+  flame: number
+  /** Shares of the density that are dyes too; `apart`: of each copy by chance. */
+  dyes: Record<GasDye, number>
+  apart: boolean
+  /** One file, and the first and last that play, counted from 1; null: as the object says, all of them. */
+  hold: number | null
+  part: readonly [number | null, number | null]
 }
 /** How a gas flows and burns. */
 export interface FlowDef<P extends Params = Params> extends ActDef<P> {

@@ -24,6 +24,7 @@ import { outsideBox } from './endings/outsideBox'
 import { small } from './endings/small'
 import { unseen } from './endings/unseen'
 import { drain } from './feeds/drain'
+import { fromFile } from './feeds/fromFile'
 import { fromObject } from './feeds/fromObject'
 import { fromParticles } from './feeds/fromParticles'
 import { bloom } from './finish/bloom'
@@ -241,6 +242,7 @@ const ALL: readonly Act[] = [
   whenSwitched,
   whenChance,
   whenGroup,
+  fromFile,
   fromObject,
   fromParticles,
   drain,

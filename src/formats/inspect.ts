@@ -1,4 +1,4 @@
-import { boundsOf, isClosed, type Mesh, triangleCount } from '../engine'
+import { boundsOf, isClosed, type Mesh, type StoredGridFacts, triangleCount } from '../engine'
 import { drawAll, readFont } from './font/text'
 import { lightAround, lightOf } from './image/light'
 import { readMesh } from './mesh'
@@ -23,6 +23,8 @@ export interface AssetFacts {
   plate?: boolean
   /** It is a picture of light: what it gives when it is all that is around, as `lightAround` has it. */
   light?: { size: [number, number]; above: [number, number, number]; below: [number, number, number] }
+  /** It holds volumes: the grids of it that can be read, and the edge of a voxel of the first, m. */
+  volume?: { grids: StoredGridFacts[]; voxel: number }
   notes: string[]
 }
 /** How a drawing is taken for its facts; an object says its own. */
@@ -32,9 +34,18 @@ const TRIED = { size: 1, depth: 0.1, bevel: 0, rings: 1, detail: 6 }
 const MAX_PARTS = 1000
 const MAX_NAME = 80
 const MAX_NOTES = 20
+const MAX_GRIDS = 40
 const MAX_NOTE = 300
 const short = (text: string, letters: number): string => (text.length > letters ? `${text.slice(0, letters - 1)}…` : text)
 
+/** The shortest edge of a voxel of its first grid that has any, m. */
+function voxelOf({ volume }: Mesh): number {
+  for (const g of volume?.grids ?? []) {
+    const grid = volume?.read(g.name)
+    if (grid?.count) return Math.min(...grid.matrix.slice(0, 3).map((row) => Math.hypot(...row)))
+  }
+  return 0
+}
 /** Reads any file that a shot can use, recognised by its content. `known`: pictures are known to be whole and are not decoded. Never throws. */
 export const inspectAsset = (bytes: Uint8Array, known = false): Promise<Read<AssetFacts>> => guarded(() => inspectAny(bytes, known))
 async function inspectAny(bytes: Uint8Array, known: boolean): Promise<Read<AssetFacts>> {
@@ -49,6 +60,9 @@ async function inspectAny(bytes: Uint8Array, known: boolean): Promise<Read<Asset
     lengthS: m.motion?.lengthS ?? 0,
     ...(m.surfaces?.length ? { made: true } : {}),
     ...(m.textures?.some((t) => t.cut) ? { plate: true } : {}),
+    ...(m.volume
+      ? { volume: { grids: m.volume.grids.slice(0, MAX_GRIDS).map((g) => ({ ...g, name: short(g.name, MAX_NAME) })), voxel: voxelOf(m) } }
+      : {}),
     parts: m.parts.slice(0, MAX_PARTS).map((p) => short(p.name, MAX_NAME)),
     notes: [
       ...(m.parts.length > MAX_PARTS

@@ -120,7 +120,6 @@ export const solid = defineLook({
       help: 'From so far outside of the picture on, as a share of it.',
     }),
   },
-  keeps: (p) => (p.choice('lies') === 'spin' ? (['wx', 'wy', 'wz'] as const) : []),
   drawing: (p, t, seed) => {
     const body = p.choice('body')
     const objects = (

@@ -1,4 +1,6 @@
 import type { SolverKind } from '../solver'
 import { Gas } from './gas'
+import { StoredGas } from './stored'
 
-export const gases: SolverKind = (plan, machine) => (plan.gases ?? []).map((g) => new Gas(machine, g))
+export const gases: SolverKind = (plan, machine) =>
+  (plan.gases ?? []).map((g) => (g.stored ? new StoredGas({ ...g, stored: g.stored }) : new Gas(machine, g)))

@@ -3,6 +3,7 @@ export { bodiesOf, containsPoint, type ExtrudeOptions, enclosing, extrude, signe
 export {
   type Bounds,
   boundsOf,
+  drawnMesh,
   guideOf,
   isClosed,
   type Mesh,
@@ -23,6 +24,8 @@ export type { Contour } from './rim'
 export { type Level, levelsOf } from './simplify'
 export type { RegionAt, SiteBlocks } from './siteLists'
 export { edgeSites, LATTICE_CELLS, latticeSites, vertexSites } from './sites'
+export type { StoredGrid, StoredGridFacts, StoredVolume } from './stored'
 export { stretched, stretchOf } from './stretch'
 export { type FaceBlocks, Surface } from './surface'
+export { surfaceNets } from './surfaceNets'
 export { buildSurfaceTree, type SurfaceTree } from './surfaceTree'

@@ -1,4 +1,5 @@
 import type { Motion } from './motion'
+import type { StoredVolume } from './stored'
 
 /** Triangles in flat arrays, in metres, Y up. Counter-clockwise seen from outside. */
 export interface Mesh {
@@ -22,6 +23,8 @@ export interface Mesh {
   surfaces?: MeshSurface[]
   /** How it moves by itself, when the file says so. */
   motion?: Motion
+  /** What its file holds in space, where that is one of volumes: to be read where the simulation runs. */
+  volume?: StoredVolume
   /** three per triangle */
   indices: Uint32Array
   /** Named runs of triangles; births can be limited to one. Their order and counts cover all triangles they name. */
@@ -51,6 +54,12 @@ export interface MeshPart {
   name: string
   firstTriangle: number
   triangleCount: number
+}
+/** A mesh as it is drawn: what its file holds in space stays where the simulation runs. */
+export function drawnMesh(m: Mesh): Mesh {
+  if (!m.volume) return m
+  const { volume: _, ...rest } = m
+  return rest
 }
 export interface Bounds {
   min: [number, number, number]

@@ -1,4 +1,5 @@
 export { cosDeg, cosTurns, exp2, hash3, log2, mix, noise1, power, sinDeg, sinTurns, unit, wrapped } from './functions'
+export { toHalf } from './half'
 export { hashOf } from './hash'
 export { apply, compose, decompose, identity, invert, type Matrix, multiply, sameMatrix } from './matrix'
 export { fractal, fractalOver, noise3 } from './noise'

@@ -1,3 +1,4 @@
+import type { StoredVolume } from '../geometry'
 import type { Matrix } from '../math'
 import type { ForcePlan } from './forcePlan'
 
@@ -9,6 +10,19 @@ export type GasDye = (typeof GAS_DYES)[number]
 /** What a gas may carry, in the order of its record: temperature in kelvin over the air, fuel that burns, flame that it makes, and dyes. */
 export const GAS_SCALARS = ['density', 'temperature', 'fuel', 'flame', ...GAS_DYES] as const
 export type GasScalar = (typeof GAS_SCALARS)[number]
+/** What a gas takes of a grid of a file: so many times each number, less so much. */
+export interface StoredAmount {
+  grid: string
+  times: number
+  less?: number
+}
+/** Grids of a file that stand in a shot. */
+export interface StoredCopy {
+  volume: StoredVolume
+  /** From the file's space to the shot. */
+  matrix: Matrix
+  amounts: { readonly [K in 'density' | 'temperature' | 'flame' | GasDye]?: StoredAmount }
+}
 /** A gas made ready to run. Lengths in metres of the shot, times in seconds, temperatures in kelvin over the air around. */
 export interface PlanGas {
   id: string
@@ -40,6 +54,8 @@ export interface PlanGas {
   forces: ForcePlan[]
   /** Indices in Plan.objects of what is solid in it. */
   solids: number[]
+  /** Of one that does not flow: what it holds at t (s). The same `key`: the same. */
+  stored?(t: number): { key: string; copies: StoredCopy[] }
 }
 export interface GasParams {
   /** m/s² that lift what is so hot that it weighs nothing, and that a density of one weighs. Gas of T over the air's A is lifted by T/(A + T) of it. */

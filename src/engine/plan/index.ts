@@ -10,6 +10,8 @@ export {
   type GasParams,
   type GasScalar,
   type PlanGas,
+  type StoredAmount,
+  type StoredCopy,
 } from './gasPlan'
 export {
   type BirthBatch,

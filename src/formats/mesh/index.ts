@@ -1,5 +1,6 @@
 import type { Mesh } from '../../engine'
 import { bad, guarded, LIMITS, type Read } from '../result'
+import { looksLikeVdb, readVdb } from '../vdb'
 import { readGlb } from './glb'
 import { readObj } from './obj'
 import { looksLikeLight, readLight, readPicture, sniffPicture } from './picture'
@@ -22,8 +23,9 @@ export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
 }
 
 /**
- * Reads a mesh file of any supported format, or a picture as a plate; the result is in metres, Y up, as the file has it. `shown`: a picture is
- * for showing alone, and nobody asks how bright it is where, which takes longer than all else. Never throws.
+ * Reads a mesh file of any supported format, a volume, or a picture as a plate; the result is in metres, Y up, as the file has it. `shown`: a
+ * picture is for showing alone, and nobody asks how bright it is where, which takes longer than all else; of a volume nobody asks its shape.
+ * Never throws.
  */
 export const readMesh = (bytes: Uint8Array, shown = false): Promise<Read<Mesh>> => guarded(() => readAny(bytes, shown))
 async function readAny(bytes: Uint8Array, shown: boolean): Promise<Read<Mesh>> {
@@ -32,6 +34,7 @@ async function readAny(bytes: Uint8Array, shown: boolean): Promise<Read<Mesh>> {
   const picture = sniffPicture(bytes)
   if (picture) return readPicture(bytes, picture, shown)
   if (looksLikeLight(bytes)) return readLight(bytes)
+  if (looksLikeVdb(bytes)) return readVdb(bytes, shown)
   switch (sniffMesh(bytes)) {
     case 'glb':
       return readGlb(bytes)
@@ -49,7 +52,7 @@ async function readAny(bytes: Uint8Array, shown: boolean): Promise<Read<Mesh>> {
     case 'stl':
       return readStl(bytes)
     default:
-      return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)')
+      return bad('not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY, STL or VDB, or a picture (PNG, JPEG, WebP, HDR, EXR)')
   }
 }
 

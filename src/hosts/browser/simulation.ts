@@ -4,6 +4,7 @@ import {
   apart,
   boundsOf,
   copyPart,
+  drawnMesh,
   type Frame,
   isClosed,
   type KernelHost,
@@ -156,7 +157,7 @@ export class Simulation {
       }
     }
     if (fresh.length) {
-      this.toStage({ type: 'meshes', meshes: fresh })
+      this.toStage({ type: 'meshes', meshes: fresh.map(([hash, m]) => [hash, drawnMesh(m)]) })
       this.toPage({
         type: 'assets',
         facts: fresh.map(([h, m]): [string, AssetFacts] => [

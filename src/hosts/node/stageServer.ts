@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
-import type { Frame, Mesh } from '../../engine'
+import { drawnMesh, type Frame, type Mesh } from '../../engine'
 import { pack } from '../../formats/pack'
 import type { Shot } from '../../shot'
 
@@ -81,7 +81,7 @@ export class StageServer {
       if (file) return send(what?.endsWith('.js') ? 'text/javascript' : 'application/wasm', file)
       if (what === 'setup') return send('application/json', JSON.stringify({ shot: this.shot, meshes: [...this.meshes.keys()] }))
       const mesh = what === 'mesh' ? [...this.meshes.values()][Number(number)] : undefined
-      if (mesh) return send('application/octet-stream', pack(mesh))
+      if (mesh) return send('application/octet-stream', pack(drawnMesh(mesh)))
       const frame = what === 'frame' ? this.frames.get(Number(number)) : undefined
       if (frame) return send('application/octet-stream', pack(frame))
       if (what === 'pixels' && req.method === 'POST') {

@@ -1,0 +1,116 @@
+import { describe, expect, it } from 'vitest'
+import { type VolumePart, volumeAt, volumeVoxels } from '../frame'
+import type { StoredGrid, StoredVolume } from '../geometry'
+import { apply, compose, identity, invert, type Matrix } from '../math'
+import type { PlanGas, StoredCopy } from '../plan'
+import { StoredGas } from './stored'
+
+const SIDE = 4
+/** A round cloud in 32³ samples, 0.05 m apart, its middle at the file's own zero; with heat in kelvin. */
+const dense = (x: number, y: number, z: number) => Math.max(0, 1 - Math.hypot(x, y * 1.3, z) / 0.6)
+const CELL = 0.05
+function grid(value: (x: number, y: number, z: number) => number): StoredGrid {
+  const origins: number[] = []
+  const values: number[] = []
+  for (let n = 0; n < SIDE ** 3; n++) {
+    const o = [n % SIDE, Math.floor(n / SIDE) % SIDE, Math.floor(n / SIDE / SIDE)].map((v) => v * 8 - 16)
+    origins.push(...o)
+    for (let i = 0; i < 512; i++) {
+      const at = [o[0] + (i >> 6), o[1] + ((i >> 3) & 7), o[2] + (i & 7)].map((v) => v * CELL)
+      values.push(value(at[0], at[1], at[2]))
+    }
+  }
+  const matrix = [
+    [CELL, 0, 0],
+    [0, CELL, 0],
+    [0, 0, CELL],
+    [0, 0, 0],
+  ]
+  return { channels: 1, matrix, count: SIDE ** 3, origins: Int32Array.from(origins), values: Float32Array.from(values) }
+}
+const density = grid(dense)
+const heat = grid((x, y, z) => 293 + 500 * dense(x, y, z))
+const volume: StoredVolume = {
+  grids: [
+    { name: 'density', channels: 1, kind: 'fog volume' },
+    { name: 'temperature', channels: 1, kind: 'unknown' },
+  ],
+  read: (name) => (name === 'density' ? density : name === 'temperature' ? heat : null),
+}
+const AMOUNTS: StoredCopy['amounts'] = { density: { grid: 'density', times: 1 }, temperature: { grid: 'temperature', times: 1, less: 293 } }
+const copy = (matrix: Matrix, amounts = AMOUNTS): StoredCopy => ({ volume, matrix, amounts })
+function gas(copies: StoredCopy[], o: Partial<PlanGas> = {}): StoredGas {
+  const plan = { id: 'g', name: 'g', voxel: CELL, low: [-2, -2, -2], size: [4, 4, 4], ...o } as PlanGas
+  return new StoredGas({ ...plan, stored: () => ({ key: copies.map((c) => c.matrix.join()).join('|'), copies }) })
+}
+const captured = (g: StoredGas): VolumePart => g.capture(0)[0]
+/** Places in the shot where copies of the cloud are. */
+const places = Float32Array.from({ length: 300 }, (_, i) => Math.sin(i * 12.9898) * 0.9)
+const wanted = (matrices: readonly Matrix[]) =>
+  Float32Array.from({ length: places.length / 3 }, (_, n) =>
+    matrices.reduce((sum, m) => {
+      const p = apply(invert(m) as Matrix, places[n * 3], places[n * 3 + 1], places[n * 3 + 2])
+      return sum + dense(p[0], p[1], p[2])
+    }, 0),
+  )
+const far = (a: Float32Array, b: Float32Array) => a.reduce((m, v, i) => Math.max(m, Math.abs(v - b[i])), 0)
+
+describe('a gas that files say', () => {
+  it('is the numbers of the file where their voxels lie on its own, and says heat over the air', () => {
+    // The sample 0, 0, 0 lies in the middle of a voxel.
+    const part = captured(gas([copy(identity())], { low: [-2.025, -2.025, -2.025], size: [4.1, 4.1, 4.1] }))
+    const at = Float32Array.from([0, 0, 0, 0.1, -0.2, 0.3, -0.55, 0, 0])
+    const d = volumeAt(part, 'density', at)
+    const t = volumeAt(part, 'temperature', at)
+    for (const [i, [x, y, z]] of [
+      [0, 0, 0],
+      [0.1, -0.2, 0.3],
+      [-0.55, 0, 0],
+    ].entries()) {
+      expect(d[i]).toBeCloseTo(dense(x, y, z), 3)
+      expect(Math.abs(t[i] - 500 * dense(x, y, z))).toBeLessThan(0.5)
+    }
+    // Tiles that hold nothing are not kept.
+    expect(volumeVoxels(part)).toBeLessThan(32 ** 3 + 1)
+  })
+  it('stands as its matrix says: moved, turned, scaled, many in one', () => {
+    const matrices = [
+      compose([0.2, -0.1, 0.3], [0, 0, 0], [1, 1, 1]),
+      compose([-0.5, 0.2, 0], [30, 50, -20], [0.8, 0.8, 0.8]),
+      compose([0.3, 0.5, -0.6], [0, 90, 0], [1.2, 0.7, 1]),
+    ]
+    for (const some of [matrices.slice(0, 1), matrices.slice(1, 2), matrices]) {
+      const part = captured(gas(some.map((m) => copy(m))))
+      // Twice trilinear, a cone loses most at its tip.
+      expect(far(volumeAt(part, 'density', places), wanted(some))).toBeLessThan(0.09)
+    }
+  })
+  it('adds up densities, and is as hot as the hottest', () => {
+    const twice = captured(gas([copy(identity()), copy(identity())]))
+    const once = captured(gas([copy(identity())]))
+    const at = Float32Array.from([0.1, 0.1, 0])
+    expect(volumeAt(twice, 'density', at)[0] / volumeAt(once, 'density', at)[0]).toBeCloseTo(2, 2)
+    expect(volumeAt(twice, 'temperature', at)[0]).toBe(volumeAt(once, 'temperature', at)[0])
+  })
+  it('takes so many times a grid, and dyes only if it has them', () => {
+    const amounts = { density: { grid: 'density', times: 3 }, dyeB: { grid: 'density', times: 0.5 }, flame: { grid: 'none', times: 1 } }
+    const plain = captured(gas([copy(identity(), amounts)]))
+    const dyed = captured(gas([copy(identity(), amounts)], { dyes: ['dyeB'] }))
+    const at = Float32Array.from([0.1, 0.1, 0])
+    expect(volumeAt(plain, 'density', at)[0]).toBeCloseTo(3 * dense(0.1, 0.1, 0), 1)
+    expect(volumeAt(dyed, 'dyeB', at)[0]).toBeCloseTo(0.5 * dense(0.1, 0.1, 0), 1)
+    expect(volumeAt(plain, 'dyeB', at)[0]).toBe(0)
+  })
+  it('stays within its room, goes along with it, and keeps what has not changed', () => {
+    let x = 0
+    const g = gas([copy(identity())], { size: [0.4, 0.4, 0.4], low: [0, 0, 0], shift: () => [x, 0, 0] })
+    const part = captured(g)
+    expect(part.tiles).toBeLessThanOrEqual(8)
+    expect(volumeAt(part, 'density', Float32Array.from([-0.2, 0.1, 0.1]))[0]).toBe(0)
+    expect(captured(g).data).toBe(part.data)
+    x = -0.4
+    const moved = captured(g)
+    expect(moved.data).not.toBe(part.data)
+    expect(volumeAt(moved, 'density', Float32Array.from([-0.2, 0.1, 0.1]))[0]).toBeCloseTo(dense(-0.2, 0.1, 0.1), 1)
+  })
+})
