@@ -3,6 +3,7 @@ import { type ActDoc, type GasDoc, sampleNumber } from '../shot'
 import type { Meshes } from './baseMesh'
 import type { CompileContext } from './compileContext'
 import type { OtherOf } from './copied'
+import { isFog } from './fogs'
 import { forcePlan, seedOf, unmuted } from './forcePlan'
 import { forceSite } from './forceSite'
 import { dyesOf } from './gasDyes'
@@ -16,6 +17,8 @@ const STILL: GasParams = {
   ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null, dyeHalf: [null, null] },
   ...{ ignition: Number.MAX_VALUE, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 0.1 },
 }
+/** A fog is no matter of voxels. */
+const NOTHING: PlanGas['stored'] = () => ({ key: '', copies: [] })
 /** Gases with what comes into them and what moves them. */
 export function compileGas(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf: OtherOf): PlanGas {
   const { shot } = c
@@ -27,7 +30,7 @@ export function compileGas(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf
   const site = forceSite(shot, { id: g.id, space: null }, c.objects, c.where)
   if (!g.muted) reportNeeds(c, g, motion)
   const dyes = dyesOf(g)
-  const stored = storedOf(c, g, meshes, otherOf)
+  const stored = storedOf(c, g, meshes, otherOf) ?? (isFog(g) ? NOTHING : null)
   const forces = [...ofShot.map((f) => f.act), ...motion.filter((a) => actOf(a.kind).sort === 'force')]
   return {
     id: g.id,

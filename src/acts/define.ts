@@ -5,6 +5,7 @@ import type {
   ColumnName,
   ContactParams,
   FeedParams,
+  FogLook,
   GasDye,
   GasParams,
   GrowthParams,
@@ -294,6 +295,8 @@ export interface FeedDef<P extends Params = Params> extends ActDef<P> {
   dyes?(p: Reader<NoInfer<P>>): readonly GasDye[]
   /** With one such a gas does not flow: it is what files hold. */
   stored?(p: Reader<NoInfer<P>>, t: number): StoredFeed
+  /** With one such a gas does not flow: it is a fog over the whole shot, seen into the depth as far as it reaches. */
+  fog?(p: Reader<NoInfer<P>>, t: number, seed: number): FogLook & { reach: number }
 }
 /** What of the grids of files a gas is. */
 export interface StoredFeed {

@@ -80,14 +80,6 @@ export function goneBy(o: ObjectDoc, t: number, where: (o: ObjectDoc, t: number)
   const from = where(o, 0)
   return [x - from[3], y - from[7], z - from[11]]
 }
-/** The middle of the room of a gas at t seconds, with what it rides on. */
-export function gasMiddle(shot: Shot, gas: GasDoc, t: number, parts: readonly Part[] = []): Vec3 {
-  const object = shot.objects.find((o) => o.id === gas.rides)
-  if (!object) return gas.place
-  const by = goneBy(object, t, (o, s) => (s === t ? placedMatrix(o, s, posedIn(parts)) : worldMatrix(o, s)))
-  return gas.place.map((x, a) => x + by[a]) as Vec3
-}
-
 /** Planes of the shot as they are in a space, by the way from it to the shot. */
 export const planesIn = (planes: readonly number[][], m: Matrix): number[][] =>
   planes.map(([x, y, z, d]) => [

@@ -24,6 +24,7 @@ import { outsideBox } from './endings/outsideBox'
 import { small } from './endings/small'
 import { unseen } from './endings/unseen'
 import { drain } from './feeds/drain'
+import { fog } from './feeds/fog'
 import { fromFile } from './feeds/fromFile'
 import { fromObject } from './feeds/fromObject'
 import { fromParticles } from './feeds/fromParticles'
@@ -242,6 +243,7 @@ const ALL: readonly Act[] = [
   whenSwitched,
   whenChance,
   whenGroup,
+  fog,
   fromFile,
   fromObject,
   fromParticles,

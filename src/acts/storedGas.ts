@@ -1,20 +1,17 @@
 import { hash3, type Matrix, multiply, type PlanGas, type StoredCopy, type StoredVolume, unit } from '../engine'
-import type { ActDoc, GasDoc, MeshShape, ObjectDoc } from '../shot'
+import type { GasDoc, MeshShape, ObjectDoc } from '../shot'
 import type { Meshes } from './baseMesh'
 import type { CompileContext } from './compileContext'
 import { amongOf, copiesAt, type OtherOf, turnOf } from './copied'
 import type { StoredFeed } from './define'
-import { unmuted } from './forcePlan'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
+import { storedFeeds } from './storedFeeds'
 
 /** Names by which grids are found where none is said. */
 const NAMES = { density: ['density', 'smoke', 'soot'], heat: ['temperature', 'heat'], flame: ['flame', 'flames', 'fire'] } as const
 /** Channels of the hash of a copy: its shares of the dyes. */
 const DYES = 51
-
-/** Its cards that say what it is from files. */
-export const storedFeeds = (g: GasDoc): ActDoc[] => (g.muted ? [] : unmuted(g.feeds).filter((a) => actOfSort(a.kind, 'feed').stored))
 
 function gridIn(volume: StoredVolume, what: keyof typeof NAMES, said: string): string | null {
   const names = volume.grids.filter((x) => x.channels === 1).map((x) => x.name)

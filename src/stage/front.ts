@@ -1,9 +1,21 @@
 import * as THREE from 'three'
-import type { MarchFront } from '../engine'
+import type { FogFront, MarchFront } from '../engine'
 import { joinFronts } from './joinFronts'
 
-/** For shaders of what may lie within gases: what of all of them is in front of a view depth. */
-export const IN_FRONT = `
+/** For shaders: what of the fog is in front of a view depth, and what is premultiplied, seen through it. */
+export const IN_FOG = `
+uniform highp sampler3D fogFront; uniform vec2 fogDepths; // one over how far it reaches, how many; 0: there is none
+vec4 inFog(vec2 ndc, float depth) {
+  if (fogDepths.y < 0.5) return vec4(0.0, 0.0, 0.0, 1.0);
+  float s = sqrt(clamp(depth * fogDepths.x, 0.0, 1.0)) * (fogDepths.y - 1.0);
+  return texture(fogFront, vec3(ndc * 0.5 + 0.5, (s + 0.5) / fogDepths.y));
+}
+vec4 fogged(vec4 tint, vec2 ndc, float depth) {
+  vec4 f = inFog(ndc, depth);
+  return vec4(tint.rgb * f.a + tint.a * f.rgb, tint.a);
+}`
+/** For shaders of what may lie within gases: what of all of them is in front of a view depth, the fog too. */
+export const IN_FRONT = `${IN_FOG}
 uniform highp sampler3D front; uniform vec3 frontDepths; // the first, one over the distance of them, how many; 0: there is none
 vec4 inFront(vec2 ndc, float depth) {
   if (frontDepths.z < 0.5) return vec4(0.0, 0.0, 0.0, 1.0);
@@ -14,18 +26,51 @@ vec4 inFront(vec2 ndc, float depth) {
 // Premultiplied: what it covers shows the gas before it.
 vec4 within(vec4 tint, vec2 ndc, float depth) {
   vec4 f = inFront(ndc, depth);
-  return vec4(tint.rgb * f.a + tint.a * f.rgb, tint.a);
+  return fogged(vec4(tint.rgb * f.a + tint.a * f.rgb, tint.a), ndc, depth);
 }`
 /** Where there is no gas. */
-const none = new THREE.Data3DTexture(new Uint16Array([0, 0, 0, 0x3c00]), 1, 1, 1)
-none.format = THREE.RGBAFormat
-none.type = THREE.HalfFloatType
+const none = halfVolume(new Uint16Array([0, 0, 0, 0x3c00]), 1, 1, 1)
 none.needsUpdate = true
+function halfVolume(data: Uint16Array<ArrayBuffer>, width: number, height: number, depth: number): THREE.Data3DTexture {
+  const t = new THREE.Data3DTexture(data, width, height, depth)
+  t.format = THREE.RGBAFormat
+  t.type = THREE.HalfFloatType
+  t.minFilter = t.magFilter = THREE.LinearFilter
+  return t
+}
+/** The fog of a picture for shaders that have IN_FOG. */
+export class FogTexture {
+  private texture: THREE.Data3DTexture = none
+  private readonly depths = new THREE.Vector2()
+
+  set(f: FogFront | null): void {
+    if (!f) {
+      this.depths.set(0, 0)
+      return
+    }
+    const { image } = this.texture
+    if (this.texture === none || image.width !== f.width || image.height !== f.height || image.depth !== f.depths) {
+      this.dispose()
+      this.texture = halfVolume(new Uint16Array(f.data.length), f.width, f.height, f.depths)
+    }
+    ;(this.texture.image.data as unknown as Uint16Array).set(f.data)
+    this.texture.needsUpdate = true
+    this.depths.set(1 / f.reach, f.depths)
+  }
+  get values(): { fogFront: THREE.Data3DTexture; fogDepths: THREE.Vector2 } {
+    return { fogFront: this.texture, fogDepths: this.depths }
+  }
+  dispose(): void {
+    if (this.texture !== none) this.texture.dispose()
+    this.texture = none
+  }
+}
 
 /** The texture of what is in front, written anew for each picture. */
 export class Front {
   texture: THREE.Data3DTexture = none
   readonly depths = new THREE.Vector3()
+  readonly fog = new FogTexture()
 
   private now: MarchFront | null = null
 
@@ -43,10 +88,7 @@ export class Front {
     const { image } = this.texture
     if (this.texture === none || image.width !== f.width || image.height !== f.height || image.depth !== f.depths) {
       this.dispose()
-      this.texture = new THREE.Data3DTexture(new Uint16Array(f.data.length), f.width, f.height, f.depths)
-      this.texture.format = THREE.RGBAFormat
-      this.texture.type = THREE.HalfFloatType
-      this.texture.minFilter = this.texture.magFilter = THREE.LinearFilter
+      this.texture = halfVolume(new Uint16Array(f.data.length), f.width, f.height, f.depths)
     }
     ;(this.texture.image.data as unknown as Uint16Array).set(f.data)
     this.texture.needsUpdate = true
@@ -56,8 +98,12 @@ export class Front {
   into(uniforms: Record<string, { value: unknown }>): void {
     uniforms.front.value = this.texture
     uniforms.frontDepths.value = this.depths
+    const { fogFront, fogDepths } = this.fog.values
+    uniforms.fogFront.value = fogFront
+    uniforms.fogDepths.value = fogDepths
   }
   dispose(): void {
+    this.fog.dispose()
     if (this.texture !== none) this.texture.dispose()
     this.texture = none
   }

@@ -10,6 +10,12 @@ function blueTexture(): THREE.DataTexture {
   texture.needsUpdate = true
   return texture
 }
+/** The fog of a picture, and the view depth from where on the gas lies in it. */
+export interface SeenFog {
+  fogFront: THREE.Data3DTexture
+  fogDepths: THREE.Vector2
+  fogDepth: number
+}
 /** The march through a gas on a GPU, over a picture. */
 export class MarchPass {
   private cells = new Grid(THREE.RGBAFormat, THREE.HalfFloatType, THREE.LinearFilter)
@@ -34,6 +40,7 @@ export class MarchPass {
       },
       ...{ eye: new THREE.Vector3(), ahead: new THREE.Vector3(), right: new THREE.Vector3(), up: new THREE.Vector3() },
       ...{ pixels: new THREE.Vector2(), stride: 1, voxel: 1, exit: 0.004, nearFar: new THREE.Vector2(), ends: 0 },
+      ...{ fogFront: null, fogDepths: null, fogDepth: 0 },
     },
     THREE.CustomBlending,
   )
@@ -67,6 +74,7 @@ export class MarchPass {
     depth: THREE.DepthTexture,
     camera: THREE.PerspectiveCamera,
     ends: boolean,
+    fog: SeenFog,
   ): void {
     const voxel = this.pass.material.uniforms.voxel.value as number
     const scaled = (v: readonly number[]) => new THREE.Vector3(...v.map((x) => x / voxel))
@@ -81,6 +89,7 @@ export class MarchPass {
         ...{ pixels: new THREE.Vector2(view.width, view.height), stride: view.stride, depth },
         nearFar: new THREE.Vector2(camera.near, camera.far),
         ends: ends ? 1 : 0,
+        ...fog,
       })
       .run(r, target)
   }

@@ -1,9 +1,12 @@
+import { IN_FOG } from './front'
+
 // The march of kernels/march.ts in a shader, for where there is a GPU: the same rays, the same samples, the same sums. Grids lie in textures with
 // one cell around; positions are in voxels.
 
 export const MARCH = `
 precision highp float; precision highp int;
-out vec4 colour;
+out vec4 colour; uniform float fogDepth;
+${IN_FOG}
 uniform highp sampler3D cells; uniform highp sampler3D light; uniform highp usampler3D full;
 uniform sampler2D tones; // 256 texels: what shines in one row, colours in the next
 uniform highp sampler2D depth; uniform highp sampler2D blue;
@@ -53,5 +56,5 @@ void main() {
       }
     }
   }
-  colour = vec4(sum, 1.0 - left);
+  colour = fogged(vec4(sum, 1.0 - left), at, fogDepth);
 }`

@@ -7,6 +7,7 @@ import { axesOf } from './camera'
 import { Depths } from './depths'
 import type { DrawContext, Drawer } from './drawer'
 import { Focus } from './focus'
+import { Fog } from './fog'
 import { Front } from './front'
 import { Glows } from './glows'
 import { HoldOuts, setHides } from './holdOuts'
@@ -15,6 +16,7 @@ import { LightMaps } from './lightMaps'
 import { Masks } from './masks'
 import { Objects } from './objects'
 import { PointsDrawer } from './points'
+import type { Around } from './shades'
 import { depthOnly, showOnly } from './someObjects'
 import { Sprites } from './sprites'
 import { Targets } from './targets'
@@ -88,6 +90,7 @@ export class Painter {
   private layerTargets = new Map<string, { own: Targets; masked: Targets }>()
   private glows = new Glows()
   private focus = new Focus()
+  private fog = new Fog()
   private depths = new Depths()
   private front = new Front()
   private lightMaps = new LightMaps()
@@ -172,7 +175,20 @@ export class Painter {
     this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
     const { lens, gathers } = this.now
     if (lens[0] > 0 && !gathers) this.focus.run(this.renderer, still, target, this.camera, lens, !this.backdrop.isPlate)
+    this.drawFog(p, target, still)
     if (this.now.frame) this.drawParts(p, this.now.frame, ends, target, still)
+  }
+  /** The fog before the objects, and made ready for what is drawn after them. */
+  private drawFog(p: Picture, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
+    const { renderer: r, camera, fog, front, slab } = this
+    const { shot } = this.now
+    const { t, width, height } = p
+    const lightMaps = (around: Around) => this.lightMaps.of(r, this.objects, shot, t, around)
+    const made = fog.of({ shot, t, camera, width, height, quick: p.share < 1 || p.samples === 0, lightMaps })
+    front.fog.set(made)
+    if (!made) return
+    const all = slab.far === Number.POSITIVE_INFINITY && !slab.alone
+    fog.put(r, { fog: front.fog, depth: still.depthTexture as THREE.DepthTexture, camera, target, all })
   }
   /** Where drawn masks lie, only what is nearer than they are. */
   private drawMasked(p: Picture, target: THREE.WebGLRenderTarget, into: Targets): void {
@@ -309,6 +325,8 @@ export class Painter {
     this.pixel.dispose()
     this.glows.dispose()
     this.focus.dispose()
+    this.fog.dispose()
+    this.front.dispose()
     this.masks.dispose()
     this.depths.dispose()
     this.front.dispose()

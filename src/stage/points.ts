@@ -108,7 +108,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
         light: new THREE.Vector4(),
       },
       ...{ data: null, count: 0, order: null, ordered: 0, backwards: 0, covered: null, hides: 0, phases: ALL_PHASES },
-      ...{ front: null, frontDepths: null },
+      ...{ front: null, frontDepths: null, fogFront: null, fogDepths: null },
       ...MappingUniforms.empty(),
       ...TuftLight.uniforms(),
       ...Sprites.uniforms(),

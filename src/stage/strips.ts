@@ -79,10 +79,19 @@ export class StripsDrawer implements Drawer<StripsPart> {
   private scene = new THREE.Scene()
   private lines = new StripMesh()
   private strips = new Triangles(STRIP_FORM, STRIP_VERTEX_WORDS, STRIP_VERTEX, STRIP_FRAGMENT, {
-    ...{ softness: 0.5, tube: 0, pattern: new THREE.Vector4(), nearFar: new THREE.Vector2(), front: null, frontDepths: null },
+    ...{
+      softness: 0.5,
+      tube: 0,
+      pattern: new THREE.Vector4(),
+      nearFar: new THREE.Vector2(),
+      front: null,
+      frontDepths: null,
+      fogFront: null,
+      fogDepths: null,
+    },
   })
   private heads = new Triangles(HEAD_FORM, HEAD_VERTEX_WORDS, HEAD_VERTEX, HEAD_FRAGMENT, {
-    ...{ rays: 0, nearFar: new THREE.Vector2(), front: null, frontDepths: null },
+    ...{ rays: 0, nearFar: new THREE.Vector2(), front: null, frontDepths: null, fogFront: null, fogDepths: null },
   })
   private part: StripsPart | null = null
   /** What the triangles were made of. */

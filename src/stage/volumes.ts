@@ -1,12 +1,12 @@
 import * as THREE from 'three'
-import { gasMiddle, marchLook, marchScene, volumeDrawing } from '../acts'
+import { gasMiddle, gasRoom, marchLook, marchScene, volumeDrawing } from '../acts'
 import { type Flame, Marcher, type MarchLook, type MarchView, type Part, type VolumePart } from '../engine'
 import type { GasDoc, Shot } from '../shot'
 import type { DrawContext, Drawer, Prepare } from './drawer'
+import { IN_FOG } from './front'
 import type { GasShade } from './gasShadow'
-import { MarchPass } from './marchPass'
+import { MarchPass, type SeenFog } from './marchPass'
 import { Pass } from './passes'
-import { COMPOSITE } from './shaders'
 import { type Around, FRONT_COARSER, FRONT_DEPTHS, Shades, viewOf } from './shades'
 
 /** Steps of the march in voxels, of a preview and else. */
@@ -19,9 +19,16 @@ const LIGHT_CELLS = 2
 /** The same of finer cells: light is softer than what it falls on. */
 const LIGHT_CELLS_OF_DETAIL = 4
 const lightCells = (gas: GasDoc): number => (gas.detail > 1 ? LIGHT_CELLS_OF_DETAIL : LIGHT_CELLS)
+const GAS_OVER = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D source; uniform float fogDepth;
+${IN_FOG}
+void main() { colour = fogged(texture(source, uv), uv * 2.0 - 1.0, fogDepth); }`
 /** The room of a gas. */
 function roomOf(shot: Shot, gas: GasDoc, t: number, parts: readonly Part[]): Around {
-  return { middle: gasMiddle(shot, gas, t, parts), radius: 0.75 * Math.hypot(...gas.size) }
+  const { middle, size } = gasRoom(shot, gas, t, parts)
+  return { middle, radius: 0.75 * Math.hypot(...size) }
 }
 /** A gas of the frame, computed by kernels and put over the objects. */
 export class VolumesDrawer implements Drawer<VolumePart> {
@@ -31,7 +38,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   private lit = ''
   private shadows: readonly unknown[] = []
   private texture: THREE.DataTexture | null = null
-  private over = new Pass(COMPOSITE, { source: null, white: 0, brightest: 65504 }, THREE.CustomBlending)
+  private over = new Pass(GAS_OVER, { source: null, fogFront: null, fogDepths: null, fogDepth: 0 }, THREE.CustomBlending)
 
   constructor(readonly element: string) {
     const m = this.over.material
@@ -72,8 +79,11 @@ export class VolumesDrawer implements Drawer<VolumePart> {
     const { width, height } = c
     const stride = c.share < 1 ? QUICK_STRIDE : FINE_STRIDE
     const view: MarchView = { ...looks, width, height, depth: c.marchesOnGpu ? null : c.depths(), stride, wide: lightCells(gas) }
-    if (c.marchesOnGpu) this.marchOnGpu(c, m, marchLook(gas, c.t), view)
-    else this.over.set({ source: this.pixels(m.picture(view), width, height) }).run(c.renderer, c.target)
+    // All of it lies in the fog as its middle does.
+    const middle = gasMiddle(c.shot, gas, c.t, c.frame.parts)
+    const fog = { ...c.front.fog.values, fogDepth: middle.reduce((sum, x, a) => sum + (x - looks.eye[a]) * looks.ahead[a], 0) }
+    if (c.marchesOnGpu) this.marchOnGpu(c, m, marchLook(gas, c.t), view, fog)
+    else this.over.set({ source: this.pixels(m.picture(view), width, height), ...fog }).run(c.renderer, c.target)
     // What is drawn after it may lie within.
     if (c.frame.parts.some((p) => p.kind === 'points' || p.kind === 'strips')) c.front.add(m.front(view, FRONT_COARSER, FRONT_DEPTHS))
   }
@@ -91,7 +101,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
   }
   private lightings = 0
   private gpu: MarchPass | null = null
-  private marchOnGpu(c: DrawContext, m: Marcher, look: MarchLook, view: MarchView): void {
+  private marchOnGpu(c: DrawContext, m: Marcher, look: MarchLook, view: MarchView, fog: SeenFog): void {
     this.gpu ??= new MarchPass()
     const state = this.lightings
     if (this.onGpu?.state !== state || this.onGpu.part !== this.part || this.onGpu.look !== look) {
@@ -100,7 +110,7 @@ export class VolumesDrawer implements Drawer<VolumePart> {
       this.gpu.load(textures, look, view.wide)
       this.onGpu = { state, part: this.part, look }
     }
-    this.gpu.run(c.renderer, c.target, view, c.depth, c.camera, c.ends)
+    this.gpu.run(c.renderer, c.target, view, c.depth, c.camera, c.ends, fog)
   }
   private onGpu: { state: number; part: VolumePart | null; look: MarchLook } | null = null
   private pixels(data: Float32Array, width: number, height: number): THREE.DataTexture {

@@ -1,3 +1,4 @@
+import type { AssetFacts } from '../formats'
 import type { PassName, Region } from '../protocol'
 import type { Shot } from '../shot'
 
@@ -93,21 +94,7 @@ export interface StoredAsset {
   hash: string
   name: string
   bytes: number
-  info: {
-    kind: 'mesh' | 'outline' | 'font'
-    triangles: number
-    vertices: number
-    bounds: { min: number[]; max: number[] }
-    closed: boolean
-    tinted: boolean
-    lengthS: number
-    /** It is a picture on a plate. */
-    plate?: boolean
-    /** It is a picture of light: its size, and what it gives above and below. */
-    light?: { size: [number, number]; above: [number, number, number]; below: [number, number, number] }
-    parts: string[]
-    notes: string[]
-  }
+  info: AssetFacts
 }
 export interface StoredVideo {
   name: string

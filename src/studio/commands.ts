@@ -82,6 +82,11 @@ export function addGas(): void {
       : null
   add('gases', newGas(shot, feed, middle, size))
 }
+/** A fog over the whole shot. */
+export function addFog(): void {
+  const gas = newGas(shotNow(), newAct('fog'), [0, 0, 0], 1, 'Fog')
+  add('gases', { ...gas, motion: [], look: [] })
+}
 /** About how large an object is, m: what recipes measure by. */
 function sizeOf(id: string | null): number {
   const o = shotNow().objects.find((x) => x.id === id)
@@ -359,6 +364,7 @@ export function commands(): Command[] {
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },
     { name: 'Add a system', synonyms: ['emitter', 'particles', 'new', 'create'], run: () => addSystem() },
+    { name: 'Add fog', synonyms: ['haze', 'mist', 'atmosphere', 'volumetric light', 'god rays', 'new', 'create'], run: addFog },
     { name: 'Add a gas', synonyms: ['smoke', 'fire', 'fluid', 'volume', 'pyro', 'new', 'create'], run: addGas },
     ...ALL_RECIPES.map((r) => ({
       name: `Add a recipe: ${r.name}`,

@@ -9,6 +9,7 @@ import { freeName, newCamera, newLight, newObject } from './create'
 import { edit, select, setStudio, shotNow, studio } from './store'
 import { toast } from './toast'
 import { show } from './units'
+import { takeVolume } from './volumes'
 
 type Stored = Awaited<ReturnType<typeof api.upload>>
 /** A font of one's own: into the shot's files, and onto the text that is selected. */
@@ -98,6 +99,12 @@ async function importSequence(name: string, files: File[]): Promise<void> {
       assets[i] = await api.upload(file)
       toast(`Reading ${name}: file ${++done} of ${files.length} …`)
     })
+    if (assets[0].info.volume) {
+      const other = assets.find((a) => !a.info.volume)
+      if (other) throw new Error(`${other.name} holds no volume as ${assets[0].name} does. Nothing was brought in.`)
+      toast(takeVolume(name, assets))
+      return
+    }
     const odd = assets.find((a) => a.info.vertices !== assets[0].info.vertices)
     if (odd)
       throw new Error(
@@ -186,6 +193,10 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
       }
       if (a.info.light) {
         takeLight(a, name, a.info.light)
+        continue
+      }
+      if (a.info.volume) {
+        toast(takeVolume(name, [a]))
         continue
       }
       const drawing = a.info.kind === 'outline'

@@ -10,6 +10,8 @@ export class Sampler {
   /** In leaves. */
   private readonly low: number[]
   private readonly dims: number[]
+  /** The box of its samples, with one around. */
+  readonly box: { low: number[]; high: number[] }
   private readonly table: Int32Array | null
   private readonly found = new Map<string, number>()
 
@@ -28,6 +30,7 @@ export class Sampler {
     }
     this.low = count ? low : [0, 0, 0]
     this.dims = count ? high.map((v, a) => v - low[a] + 1) : [0, 0, 0]
+    this.box = { low: this.low.map((v) => v * 8 - 1), high: this.low.map((v, a) => (v + this.dims[a]) * 8) }
     const places = this.dims[0] * this.dims[1] * this.dims[2]
     this.table = places <= MOST_PLACES ? new Int32Array(places).fill(-1) : null
     for (let n = 0; n < count; n++) {

@@ -39,9 +39,9 @@ const volume: StoredVolume = {
 }
 const AMOUNTS: StoredCopy['amounts'] = { density: { grid: 'density', times: 1 }, temperature: { grid: 'temperature', times: 1, less: 293 } }
 const copy = (matrix: Matrix, amounts = AMOUNTS): StoredCopy => ({ volume, matrix, amounts })
+const PLAN = { id: 'g', name: 'g', voxel: CELL } as PlanGas
 function gas(copies: StoredCopy[], o: Partial<PlanGas> = {}): StoredGas {
-  const plan = { id: 'g', name: 'g', voxel: CELL, low: [-2, -2, -2], size: [4, 4, 4], ...o } as PlanGas
-  return new StoredGas({ ...plan, stored: () => ({ key: copies.map((c) => c.matrix.join()).join('|'), copies }) })
+  return new StoredGas({ ...PLAN, ...o, stored: () => ({ key: copies.map((c) => c.matrix.join()).join('|'), copies }) })
 }
 const captured = (g: StoredGas): VolumePart => g.capture(0)[0]
 /** Places in the shot where copies of the cloud are. */
@@ -57,8 +57,7 @@ const far = (a: Float32Array, b: Float32Array) => a.reduce((m, v, i) => Math.max
 
 describe('a gas that files say', () => {
   it('is the numbers of the file where their voxels lie on its own, and says heat over the air', () => {
-    // The sample 0, 0, 0 lies in the middle of a voxel.
-    const part = captured(gas([copy(identity())], { low: [-2.025, -2.025, -2.025], size: [4.1, 4.1, 4.1] }))
+    const part = captured(gas([copy(identity())]))
     const at = Float32Array.from([0, 0, 0, 0.1, -0.2, 0.3, -0.55, 0, 0])
     const d = volumeAt(part, 'density', at)
     const t = volumeAt(part, 'temperature', at)
@@ -101,16 +100,23 @@ describe('a gas that files say', () => {
     expect(volumeAt(dyed, 'dyeB', at)[0]).toBeCloseTo(0.5 * dense(0.1, 0.1, 0), 1)
     expect(volumeAt(plain, 'dyeB', at)[0]).toBe(0)
   })
-  it('stays within its room, goes along with it, and keeps what has not changed', () => {
+  it('goes along with what it holds, and keeps what has not changed', () => {
     let x = 0
-    const g = gas([copy(identity())], { size: [0.4, 0.4, 0.4], low: [0, 0, 0], shift: () => [x, 0, 0] })
+    const at = () => [copy(compose([x, 0, 0], [0, 0, 0], [1, 1, 1]))]
+    const g = new StoredGas({ ...PLAN, stored: () => ({ key: `${x}`, copies: at() }) })
     const part = captured(g)
-    expect(part.tiles).toBeLessThanOrEqual(8)
-    expect(volumeAt(part, 'density', Float32Array.from([-0.2, 0.1, 0.1]))[0]).toBe(0)
     expect(captured(g).data).toBe(part.data)
-    x = -0.4
+    x = 7.013
     const moved = captured(g)
-    expect(moved.data).not.toBe(part.data)
-    expect(volumeAt(moved, 'density', Float32Array.from([-0.2, 0.1, 0.1]))[0]).toBeCloseTo(dense(-0.2, 0.1, 0.1), 1)
+    // Its voxels go along with it, so nothing of it changes.
+    expect(moved.data).toEqual(part.data)
+    moved.low.forEach((v, a) => {
+      expect(v - part.low[a]).toBeCloseTo(a ? 0 : 7.013, 9)
+    })
+  })
+  it('says what is left out of one that is too large for its voxels', () => {
+    const g = gas([copy(identity()), copy(compose([500, 0, 0], [0, 0, 0], [1, 1, 1]))], { voxel: 0.05 })
+    expect(captured(g).tiles).toBeGreaterThan(0)
+    expect(g.notices[0].message).toMatch(/larger than .*make its voxels larger/)
   })
 })

@@ -4,7 +4,6 @@ import { apply, invert, type Matrix, multiply, toHalf } from '../math'
 import { GAS_DYES, type PlanGas, type StoredAmount, type StoredCopy } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import { Sampler } from './sampler'
-import { mostCells } from './window'
 
 const CELLS = VOLUME_TILE ** 3
 /** Tiles of a frame at most: 134 million voxels, a gigabyte of a gas with heat and flame. */
@@ -13,6 +12,7 @@ const MOST_TILES = 262_144
 const BITS = 10
 type What = keyof StoredCopy['amounts']
 interface Held {
+  low: number[]
   tiles: number
   data: ArrayBuffer
 }
@@ -47,26 +47,24 @@ export class StoredGas implements Solver {
   }
   capture(t: number): VolumePart[] {
     const { plan } = this
-    const shift = plan.shift?.(t) ?? [0, 0, 0]
-    const low = plan.low.map((v, a) => v + shift[a])
     const { key, copies } = plan.stored(t)
-    const now = `${key} ${low}`
-    if (this.last?.key !== now) this.last = { key: now, held: this.taken(copies, low) }
-    const { tiles, data } = this.last.held
+    if (this.last?.key !== key) this.last = { key, held: this.taken(copies) }
     const dyes = plan.dyes?.length ? { dyes: plan.dyes } : {}
-    return [{ kind: 'volume', element: this.id, ...dyes, voxel: plan.voxel, low, tiles, data }]
+    return [{ kind: 'volume', element: this.id, ...dyes, voxel: plan.voxel, ...this.last.held }]
   }
-  /** What the copies put into the voxels of a room that begins at a corner. */
-  private taken(copies: readonly StoredCopy[], low: readonly number[]): Held {
+  /** What the copies put into voxels, in a room about them all. */
+  private taken(copies: readonly StoredCopy[]): Held {
     const { plan } = this
     const whats: What[] = ['density', 'temperature', 'flame', ...GAS_DYES.filter((d) => plan.dyes?.includes(d))]
-    const dims = mostCells(plan.size, plan.voxel).map((n) => Math.ceil(n / VOLUME_TILE))
+    const room = roomOf(copies, plan.voxel)
+    if (!room) return { low: [0, 0, 0], tiles: 0, data: new ArrayBuffer(0) }
+    const { low, dims } = room
     const { voxel } = plan
     // Places are counted from the middle of the first voxel.
     const toShot = Float64Array.from([voxel, 0, 0, low[0] + voxel / 2, 0, voxel, 0, low[1] + voxel / 2, 0, 0, voxel, low[2] + voxel / 2])
     const toRoom = invert(toShot) as Matrix
     const tiles = new Map<number, Float32Array[]>()
-    let full = false
+    let full = room.cut
     for (const copy of copies) {
       const grids = new Map<string, { grid: StoredGrid; into: Matrix; back: Matrix } | null>()
       const gridOf = (name: string) => {
@@ -102,9 +100,9 @@ export class StoredGas implements Solver {
       this.messages.add(
         'memory',
         this.frame,
-        `${plan.name} holds more than ${MOST_TILES.toLocaleString('en-US')} tiles of 8³ voxels; what is beyond is left out: make its voxels larger`,
+        `${plan.name} is larger than ${1 << BITS} tiles of 8³ voxels along a side or ${MOST_TILES.toLocaleString('en-US')} in all; what is beyond is left out: make its voxels larger`,
       )
-    return packed(tiles, whats.length)
+    return { low, ...packed(tiles, whats.length) }
   }
   save(): SolverState {
     return { bytes: 0 }
@@ -112,6 +110,40 @@ export class StoredGas implements Solver {
   restore(): void {}
   dispose(): void {
     this.last = null
+  }
+}
+/**
+ * The room about all copies: its low corner, and its size in tiles. Its voxels lie as the samples of the first grid do, so that a copy that is
+ * neither turned nor scaled is taken as it is.
+ */
+function roomOf(copies: readonly StoredCopy[], voxel: number): { low: number[]; dims: number[]; cut: boolean } | null {
+  const from = [Infinity, Infinity, Infinity]
+  const to = [-Infinity, -Infinity, -Infinity]
+  let anchor: number[] | null = null
+  for (const { volume, matrix, amounts } of copies)
+    for (const name of new Set(Object.values(amounts).map((a) => a?.grid ?? ''))) {
+      const grid = volume.read(name)
+      if (!grid?.count || grid.channels !== 1) continue
+      const m = multiply(matrix, matrixOf(grid))
+      anchor ??= [...apply(m, 0, 0, 0)]
+      const box = Sampler.of(grid).box
+      for (let c = 0; c < 8; c++) {
+        const p = apply(m, ...([0, 1, 2].map((a) => ((c >> a) & 1 ? box.high[a] : box.low[a])) as [number, number, number]))
+        for (let a = 0; a < 3; a++) {
+          from[a] = Math.min(from[a], p[a])
+          to[a] = Math.max(to[a], p[a])
+        }
+      }
+    }
+  if (!anchor) return null
+  const edge = anchor.map((v) => v - voxel / 2)
+  const first = from.map((v, a) => Math.floor((v - edge[a]) / voxel / VOLUME_TILE + 1e-6))
+  const dims = to.map((v, a) => Math.floor((v - edge[a]) / voxel / VOLUME_TILE + 1e-6) - first[a] + 1)
+  const most = 1 << BITS
+  return {
+    low: first.map((v, a) => edge[a] + v * VOLUME_TILE * voxel),
+    dims: dims.map((n) => Math.min(most, n)),
+    cut: dims.some((n) => n > most),
   }
 }
 /** Tiles of the room into which a leaf reaches, half a sample beyond its own. */
@@ -153,7 +185,7 @@ function add(sums: Float32Array, key: number, grid: StoredGrid, m: Matrix, { tim
   }
 }
 /** As halves, without tiles that hold nothing. */
-function packed(tiles: ReadonlyMap<number, readonly (Float32Array | undefined)[]>, grids: number): Held {
+function packed(tiles: ReadonlyMap<number, readonly (Float32Array | undefined)[]>, grids: number): Omit<Held, 'low'> {
   const kept = [...tiles.entries()].filter(([, sums]) => sums.some((s) => s?.some((v) => v > 0))).sort(([a], [b]) => a - b)
   const data = new ArrayBuffer(kept.length * (4 + grids * CELLS * 2))
   const places = new Uint32Array(data, 0, kept.length)

@@ -93,7 +93,7 @@ describe('writing VDB files', () => {
   })
   it('keeps what lies outside of what is active', () => {
     const tree = some(1)
-    const off = tree.masks.findIndex((b) => b === 0)
+    const off = tree.masks.indexOf(0)
     tree.values[off * 8] = -4
     const back = [...opened(written({}, [tree])).values()][0]
     expect(leaves(back)[tree.origins.subarray(0, 3).join()] ?? null).not.toBeNull()

@@ -1,6 +1,6 @@
 'use client'
 import { memo, useEffect } from 'react'
-import { type Act, actOf, dyesOf, GAS_PARAMS } from '../../acts'
+import { type Act, actOf, dyesOf, GAS_PARAMS, isFog, isStored } from '../../acts'
 import type { GasFacts } from '../../protocol'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
 import { costOf, paceHere, rememberPace } from '../gasCost'
@@ -163,6 +163,38 @@ const BoundsColumn = memo(
     'rides',
   ),
 )
+/** Of a gas that files say: how fine it is taken. */
+const VoxelsColumn = memo(
+  function VoxelsColumn({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
+    const find = finder(gas.id)
+    return (
+      <Column title="Voxels">
+        <div className="flex flex-col gap-1">
+          <ParamCard
+            id={`${gas.id}-voxels`}
+            title="Voxels"
+            owner={gas.name}
+            params={GAS_PARAMS}
+            names={['voxel']}
+            record={rec(gas)}
+            find={(s) => rec(find(s))}
+            sentence={
+              <>
+                All copies are taken into voxels of <b>{show(gas.voxel * 1000)} mm</b>.
+              </>
+            }
+          />
+          {facts && (
+            <p className="live px-2 text-moss">
+              <b className="font-semibold text-mist">{short(facts.voxels)}</b> in use in this frame, {megabytes(facts.bytes)}.
+            </p>
+          )}
+        </div>
+      </Column>
+    )
+  },
+  sameGas('name', 'voxel'),
+)
 const megabytes = (bytes: number): string =>
   bytes < 1e9 ? `${show(Number((bytes / 1e6).toPrecision(2)))} MB` : `${show(Number((bytes / 1e9).toPrecision(2)))} GB`
 const took = (s: number): string => (s < 90 ? `${show(Number(s.toPrecision(2)))} s` : `${show(Number((s / 60).toPrecision(2)))} min`)
@@ -173,12 +205,32 @@ const short = (n: number): string => (n >= 1e6 ? `${show(Number((n / 1e6).toPrec
 export function GasBoard({ gas }: { gas: GasDoc }) {
   const beside = useStudio((s) => s.beside)
   const facts = useGasFacts(gas)
-  const columns = (
+  const fog = isFog(gas)
+  const stored = isStored(gas)
+  const sources = (
+    <ActsColumn
+      {...{ gas, list: 'feeds', title: fog ? 'Fog' : 'Sources', add: 'Add a source', sorts: ['feed'] }}
+      empty="Nothing feeds it. Add an object or particles with +."
+    />
+  )
+  const look = (
+    <ActsColumn
+      {...{ gas, list: 'look', title: 'Look', add: 'Add to the look', sorts: ['gasLook'] }}
+      empty="It is not seen. Add smoke or a glow with +."
+    />
+  )
+  // A fog is its one card; what files hold does not flow.
+  const columns = fog ? (
+    <Columns count={1}>{sources}</Columns>
+  ) : stored ? (
+    <Columns count={3}>
+      {sources}
+      <VoxelsColumn gas={gas} facts={facts} />
+      {look}
+    </Columns>
+  ) : (
     <Columns count={5}>
-      <ActsColumn
-        {...{ gas, list: 'feeds', title: 'Sources', add: 'Add a source', sorts: ['feed'] }}
-        empty="Nothing feeds it. Add an object or particles with +."
-      />
+      {sources}
       <ActsColumn
         {...{ gas, list: 'motion', title: 'Motion', add: 'Add to the motion', sorts: ['flow', 'force'], fits: movesGas }}
         empty="It only spreads. Let it rise, curl and fade with +."
@@ -188,15 +240,12 @@ export function GasBoard({ gas }: { gas: GasDoc }) {
         empty="Nothing burns. With + fuel becomes flame."
       />
       <BoundsColumn gas={gas} facts={facts} />
-      <ActsColumn
-        {...{ gas, list: 'look', title: 'Look', add: 'Add to the look', sorts: ['gasLook'] }}
-        empty="It is not seen. Add smoke or a glow with +."
-      />
+      {look}
     </Columns>
   )
   return (
     <div className={beside ? 'min-h-0 flex-1 overflow-y-auto' : 'flex min-h-0 flex-1 flex-col'}>
-      <GasStrip gas={gas} facts={facts} />
+      {!fog && <GasStrip gas={gas} facts={facts} />}
       {columns}
     </div>
   )

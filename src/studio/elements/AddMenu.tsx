@@ -8,6 +8,7 @@ import {
   addAnchor,
   addCamera,
   addControl,
+  addFog,
   addForce,
   addGas,
   addGlow,
@@ -100,6 +101,7 @@ export const AddMenu = memo(function AddMenu() {
               <DropdownMenu.Separator className="my-1 h-px bg-bark" />
               {item('System', () => addSystem(), 'Particles with a life of their own')}
               {item('Gas', addGas, 'Smoke and fire that objects and particles feed')}
+              {item('Fog', addFog, 'A thin mist over all, in which lights make cones')}
               <DropdownMenu.Sub>
                 <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
                   Recipe <ChevronRight size={13} strokeWidth={1.5} />

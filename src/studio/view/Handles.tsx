@@ -1,6 +1,6 @@
 'use client'
 import { useRef } from 'react'
-import { actOf, parentsOf, worldMatrix } from '../../acts'
+import { actOf, isFog, isStored, parentsOf, worldMatrix } from '../../acts'
 import { apply, invert, type Matrix } from '../../engine'
 import {
   actsIn,
@@ -154,7 +154,9 @@ export function Handles({
           )
         )
       })}
-      {found?.group === 'gases' && <GasBounds shot={shot} gas={found.element} t={t} screen={picture} />}
+      {found?.group === 'gases' && !isFog(found.element) && !isStored(found.element) && (
+        <GasBounds shot={shot} gas={found.element} t={t} screen={picture} />
+      )}
       {found?.group === 'systems' && <SpreadHandle system={found.element} pose={pose} width={width} height={height} aspect={aspect} />}
       {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
       {force && (
