@@ -2,29 +2,16 @@ import type { GasDoc, ObjectDoc, Shot } from '../shot'
 import { add } from './adding'
 import type { api } from './api'
 import { newAct, newGas, newObject } from './create'
+import { holesIn, listed, withoutHoles } from './numberedFiles'
 import { edit, select, shotNow } from './store'
 
 type Stored = Awaited<ReturnType<typeof api.upload>>
 /** Optical thickness of brought smoke across it at a density of one: to be seen at once, and not solid. */
 const THICK = 12
 
-/** The numbers between the first and the last of numbered files that none of them has. */
-export function holesIn(names: readonly string[]): number[] {
-  const numbers = names.map((n) => Number(/(\d+)\.[^.]+$/.exec(n)?.[1] ?? Number.NaN)).sort((a, b) => a - b)
-  const there = new Set(numbers)
-  const holes: number[] = []
-  for (let n = numbers[0]; n < numbers[numbers.length - 1] && holes.length < 1000; n++) if (!there.has(n)) holes.push(n)
-  return holes
-}
-/** “5, 7 and 8”, of very many the first. */
-export function listed(numbers: readonly number[]): string {
-  const some = numbers.slice(0, 5).map(String)
-  if (numbers.length > 5) return `${some.join(', ')} and ${numbers.length - 5} more`
-  return some.length < 2 ? (some[0] ?? '') : `${some.slice(0, -1).join(', ')} and ${some[some.length - 1]}`
-}
 /** Where a file's volume stands: not seen itself where it is smoke; a solid is. */
 function objectOf(name: string, assets: readonly Stored[], rate: number): ObjectDoc {
-  const [first, ...rest] = assets
+  const [first, ...rest] = withoutHoles(assets)
   const object = newObject(shotNow(), name, {
     ...{ kind: 'mesh', asset: first.hash, unit: 1, up: 'y', poses: rest.map((a) => a.hash) },
     ...{ rate, start: 0, speed: 1, after: 'hold' },
@@ -75,7 +62,11 @@ export function takeVolume(name: string, assets: readonly Stored[]): string {
   return [
     `${object.name}: ${assets.length > 1 ? `${assets.length} files, one a frame, ` : ''}grids ${grids.join(', ')}.`,
     gas ? 'Move, turn, scale and copy the object; the gas says how it looks.' : 'It is the solid that its level set says.',
-    ...(holes.length ? [`Number ${listed(holes)} ${holes.length === 1 ? 'is' : 'are'} missing; the files play without a gap.`] : []),
+    ...(holes.length
+      ? [
+          `Number ${listed(holes)} ${holes.length === 1 ? 'is' : 'are'} missing; the one before stands in for ${holes.length === 1 ? 'it' : 'them'}.`,
+        ]
+      : []),
     ...first.info.notes.map((n) => `${n}.`),
   ].join(' ')
 }

@@ -1,14 +1,8 @@
-import { readdirSync, readFileSync } from 'node:fs'
-import { gunzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import { looksLikeVdb, openVdb, readTree, type VdbTree } from '.'
 import expected from './samples/expected.json'
+import { sample } from './testing/samples'
 
-const FOLDER = `${__dirname}/samples`
-export const sample = (name: string): Uint8Array => {
-  const zipped = readdirSync(FOLDER).includes(`${name}.gz`)
-  return zipped ? new Uint8Array(gunzipSync(readFileSync(`${FOLDER}/${name}.gz`))) : new Uint8Array(readFileSync(`${FOLDER}/${name}`))
-}
 interface Expected {
   file_version: number
   has_offsets: boolean

@@ -1,4 +1,4 @@
-import { type Mesh, type StoredGrid, type StoredVolume, surfaceNets } from '../../engine'
+import { type Mesh, type StoredGrid, type StoredVolume, smoothNormals, surfaceNets } from '../../engine'
 import { bad, type Read } from '../result'
 import { openVdb, readTree } from './read'
 import { LEAF_VOXELS, type VdbFile, type VdbGridHead, type VdbTree } from './types'
@@ -6,7 +6,7 @@ import { LEAF_VOXELS, type VdbFile, type VdbGridHead, type VdbTree } from './typ
 /** Blocks of one value are taken as leaves, as long as there are no more of these than this. */
 const MOST_LEAVES = 262_144
 /** Samples of the grid from which a shape is made at most; of more, every second is left out, or more. */
-const MOST_SAMPLES = 4_000_000
+const MOST_SAMPLES = { solid: 4_000_000, smoke: 120_000 } as const
 /** Smoke begins where there is this share of the most of it. */
 const HUSK = 0.04
 /** Numbers of grids that stay read. */
@@ -105,7 +105,7 @@ function surfaceOf({ head, tree, solid }: Shape): Mesh | null {
   if (!box) return null
   let stride = 1
   const dims = () => box.size.map((n) => Math.ceil(n / stride) + 1) as [number, number, number]
-  while (dims().reduce((a, b) => a * b, 1) > MOST_SAMPLES) stride++
+  while (dims().reduce((a, b) => a * b, 1) > MOST_SAMPLES[solid ? 'solid' : 'smoke']) stride++
   const [nx, ny, nz] = dims()
   let most = 0
   if (!solid) for (const v of tree.values) if (v > most) most = v
@@ -121,10 +121,11 @@ function surfaceOf({ head, tree, solid }: Shape): Mesh | null {
   if (solid)
     for (const t of tree.tiles) {
       const w = [8, 128, 4096][t.level - 1]
-      const from = t.origin.map((v, a) => Math.max(v, box.low[a]))
+      // Only the samples that are taken: a block may be of any size.
+      const from = t.origin.map((v, a) => box.low[a] + stride * Math.ceil(Math.max(0, v - box.low[a]) / stride))
       const to = t.origin.map((v, a) => Math.min(v + w, box.low[a] + box.size[a]))
-      for (let z = from[2]; z < to[2]; z++)
-        for (let y = from[1]; y < to[1]; y++) for (let x = from[0]; x < to[0]; x++) put(x, y, z, t.value[0])
+      for (let z = from[2]; z < to[2]; z += stride)
+        for (let y = from[1]; y < to[1]; y += stride) for (let x = from[0]; x < to[0]; x += stride) put(x, y, z, t.value[0])
     }
   const k = tree.channels
   for (let n = 0; n < tree.count; n++) {
@@ -133,10 +134,11 @@ function surfaceOf({ head, tree, solid }: Shape): Mesh | null {
   }
   if (!(level > 0) && !solid) return null
   const m = head.matrix
-  return surfaceNets(grid, [nx, ny, nz], (x, y, z) => {
+  const mesh = surfaceNets(grid, [nx, ny, nz], (x, y, z) => {
     const p = [x, y, z].map((v, a) => v * stride + box.low[a])
     return [0, 1, 2].map((c) => p[0] * m[0][c] + p[1] * m[1][c] + p[2] * m[2][c] + m[3][c]) as [number, number, number]
   })
+  return { ...mesh, normals: smoothNormals(mesh, mesh.positions) }
 }
 const NOTHING: Mesh = { positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] }
 /**

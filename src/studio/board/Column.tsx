@@ -86,15 +86,13 @@ export function Column({
   )
 }
 /** The columns of a board: side by side, or one under another when the board stands beside the View. */
-export function Columns({ count, children }: { count: 1 | 2 | 3 | 4 | 5; children: ReactNode }) {
+export function Columns({ count, children }: { count: 2 | 3 | 4 | 5; children: ReactNode }) {
   const beside = useStudio((s) => s.beside)
   return (
     <div
       className={cx(
         'min-h-0 flex-1',
-        beside
-          ? 'overflow-y-auto'
-          : cx('grid', { 1: 'grid-cols-1', 2: 'grid-cols-2', 3: 'grid-cols-3', 4: 'grid-cols-4', 5: 'grid-cols-5' }[count]),
+        beside ? 'overflow-y-auto' : cx('grid', { 2: 'grid-cols-2', 3: 'grid-cols-3', 4: 'grid-cols-4', 5: 'grid-cols-5' }[count]),
       )}
     >
       {children}

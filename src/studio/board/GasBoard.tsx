@@ -221,7 +221,7 @@ export function GasBoard({ gas }: { gas: GasDoc }) {
   )
   // A fog is its one card; what files hold does not flow.
   const columns = fog ? (
-    <Columns count={1}>{sources}</Columns>
+    <Columns count={2}>{sources}</Columns>
   ) : stored ? (
     <Columns count={3}>
       {sources}

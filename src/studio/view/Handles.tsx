@@ -114,6 +114,8 @@ export function Handles({
   const group = object?.shape.kind === 'group' ? object.id : object?.shape.kind === 'anchor' ? object.parent : null
   const anchors = group ? shot.objects.filter((o) => o.parent === group && o.shape.kind === 'anchor') : []
   const { right, up: upAxis } = axesOf(pose)
+  // A fog is everywhere, and what files hold stands where their object does.
+  const placeless = found?.group === 'gases' && (isFog(found.element) || isStored(found.element))
   return (
     <svg
       role="group"
@@ -154,9 +156,7 @@ export function Handles({
           )
         )
       })}
-      {found?.group === 'gases' && !isFog(found.element) && !isStored(found.element) && (
-        <GasBounds shot={shot} gas={found.element} t={t} screen={picture} />
-      )}
+      {found?.group === 'gases' && !placeless && <GasBounds shot={shot} gas={found.element} t={t} screen={picture} />}
       {found?.group === 'systems' && <SpreadHandle system={found.element} pose={pose} width={width} height={height} aspect={aspect} />}
       {object?.shape.kind === 'path' && <PathHandles object={object} t={t} pose={pose} width={width} height={height} aspect={aspect} />}
       {force && (
@@ -174,7 +174,7 @@ export function Handles({
           }}
         />
       )}
-      {place && origin && (
+      {place && origin && !placeless && (
         <MoveHandle screen={picture} origin={origin} onStart={() => void (base.current = keyedVec3(place.place, t))} onMove={move} />
       )}
       <g transform={`translate(${width - 44},${height - 40})`} aria-hidden="true">
