@@ -1,5 +1,5 @@
 import { compose, type Matrix, multiply, type Part, partOf } from '../engine'
-import { type GasDoc, type ObjectDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
+import { type ObjectDoc, type Shot, sampleVec3, type Vec3 } from '../shot'
 
 /** Something that cannot be as the shot says, in words for the artist. */
 export interface ValueProblem {

@@ -1,5 +1,8 @@
 // Frames that were computed before, kept by this browser: a shot that has not changed shows and plays them without computing anything.
-import type { Frame, Part } from '../../engine'
+import type { Frame } from '../../engine'
+import { FORM, type FrameHead, frameOf, HEAD_BYTES, headOf, packFrames } from '../framePack'
+
+export { packFrames, unpackFrame } from '../framePack'
 
 /** Files of a folder of our own. */
 export interface FrameFiles {
@@ -12,45 +15,13 @@ export interface FrameFiles {
 export const KEPT_BYTES = 512 * 1024 * 1024
 export const SHOT_BYTES = 256 * 1024 * 1024
 const INDEX = 'index.json'
-/** Raised when the form of the files changes. */
-const FORM = 1
-const HEAD_BYTES = 8
 
 type Index = Record<string, { bytes: number; used: number }>
-/** A part without its data, and where that lies behind the head. */
-type PartHead = { part: Omit<Part, 'data'>; at: number; bytes: number }
-interface FrameHead extends Omit<Frame, 'parts'> {
-  parts: PartHead[]
-}
-
 /** What the frames of a shot depend on, as a name for its file: the document but for its name, and the build that computes it. */
 export async function frameKey(shot: { name: string }, build: string): Promise<string> {
   const text = JSON.stringify({ ...shot, name: '', build, form: FORM })
   const hash = await crypto.subtle.digest('SHA-256', new TextEncoder().encode(text))
   return [...new Uint8Array(hash)].map((b) => b.toString(16).padStart(2, '0')).join('')
-}
-/** Frames in one file: the length of a head and the head, as JSON, then the data of all parts. */
-export function packFrames(frames: readonly Frame[]): (ArrayBuffer | Uint8Array)[] {
-  const data: ArrayBuffer[] = []
-  let at = 0
-  const heads = frames.map(
-    ({ parts, ...rest }): FrameHead => ({
-      ...rest,
-      parts: parts.map((p): PartHead => {
-        if (!('data' in p)) return { part: p, at: 0, bytes: 0 }
-        const { data: own, ...part } = p
-        const head = { part, at, bytes: own.byteLength }
-        data.push(own)
-        at += own.byteLength
-        return head
-      }),
-    }),
-  )
-  const head = new TextEncoder().encode(JSON.stringify(heads))
-  const length = new Uint8Array(HEAD_BYTES)
-  new DataView(length.buffer).setUint32(0, head.length, true)
-  new DataView(length.buffer).setUint32(4, FORM, true)
-  return [length, head, ...data]
 }
 const sizeOf = (parts: readonly (ArrayBuffer | Uint8Array)[]): number => parts.reduce((n, p) => n + p.byteLength, 0)
 
@@ -68,17 +39,14 @@ export class FrameStore {
    */
   async restore(key: string, first: number, take: (f: Frame) => boolean): Promise<boolean> {
     try {
-      const length = await this.files.read(key, 0, HEAD_BYTES)
-      if (!length || length.byteLength < HEAD_BYTES) return false
-      const view = new DataView(length)
-      if (view.getUint32(4, true) !== FORM) return false
-      const bytes = view.getUint32(0, true)
+      const bytes = headOf(await this.files.read(key, 0, HEAD_BYTES))
+      if (bytes === null) return false
       const head = await this.files.read(key, HEAD_BYTES, bytes)
       if (head?.byteLength !== bytes) return false
       const heads = JSON.parse(new TextDecoder().decode(head)) as FrameHead[]
       heads.sort((a, b) => Number(b.frame === first) - Number(a.frame === first) || a.frame - b.frame)
       for (const h of heads) {
-        const frame = await this.frameOf(key, HEAD_BYTES + bytes, h)
+        const frame = await frameOf(h, (from, n) => this.files.read(key, HEAD_BYTES + bytes + from, n))
         if (!frame || !take(frame)) return false
       }
       await this.mark(key, null)
@@ -86,19 +54,6 @@ export class FrameStore {
     } catch {
       return false
     }
-  }
-  private async frameOf(key: string, from: number, { parts, ...rest }: FrameHead): Promise<Frame | null> {
-    const whole: Part[] = []
-    for (const { part, at, bytes } of parts) {
-      if (part.kind === 'place') {
-        whole.push(part as Part)
-        continue
-      }
-      const data = await this.files.read(key, from + at, bytes)
-      if (data?.byteLength !== bytes) return null
-      whole.push({ ...part, data } as Part)
-    }
-    return { ...rest, parts: whole }
   }
   /** Keeps the frames of a key, unless they are too many. Returns whether it did. */
   async keep(key: string, frames: readonly Frame[]): Promise<boolean> {
@@ -151,20 +106,6 @@ export interface Openings {
   readonly fromMs: number
   read(name: string): Promise<ArrayBuffer | null>
   keep(name: string, parts: readonly (ArrayBuffer | Uint8Array)[]): Promise<void>
-}
-/** Reads the only frame of packed bytes; null when they are broken. */
-export async function unpackFrame(bytes: ArrayBuffer, number: number): Promise<Frame | null> {
-  const files: FrameFiles = {
-    read: async (_name, from, count) => bytes.slice(from, from + count),
-    write: async () => {},
-    remove: async () => {},
-  }
-  let found: Frame | null = null
-  await new FrameStore(files).restore('', number, (f) => {
-    if (f.frame === number) found = f
-    return false
-  })
-  return found
 }
 /** A folder in the browser's own storage (origin-private files); null where there is none. */
 export async function ownFiles(folder: string): Promise<FrameFiles | null> {

@@ -4,12 +4,18 @@ import { jsonSchema, manual } from '../../acts'
 import { formatProblemText, inspectAsset, TABLE_COLUMNS, VDB_GRIDS } from '../../formats'
 import { PASS_NAMES } from '../../protocol'
 import { readShotFile, UserError } from '../node/shot'
+import { bakeShot } from './bake'
 import type { RenderOptions } from './render'
 import { simulate } from './simulate'
 
 const threads = (text: string): number => {
   const n = Number(text)
   if (!Number.isInteger(n) || n < 1 || n > 64) throw new InvalidArgumentError('must be a whole number from 1 to 64')
+  return n
+}
+const seconds = (text: string): number => {
+  const n = Number(text)
+  if (!(n >= 0) || !Number.isFinite(n)) throw new InvalidArgumentError('must be a number of seconds, 0 or more')
   return n
 }
 const atLeastOne = (text: string): number => {
@@ -63,12 +69,23 @@ program
   .option('--marks', 'with a mark of all numbers of each frame, to compare runs by')
   .action(simulate)
 program
+  .command('bake')
+  .description('compute frames into a folder, to be drawn or played later; goes on where it was cut off')
+  .argument('<shot>')
+  .requiredOption('--out <dir>', 'folder for the frames')
+  .option('--frames <A-B>', 'frames to bake (default: all of the shot)')
+  .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
+  .option('--threads <n>', 'threads to compute with', threads, 2)
+  .option('--state-every <s>', 'seconds of work after which a state to go on from is kept', seconds, 8)
+  .action(bakeShot)
+program
   .command('render')
   .description('draw frames as PNG or EXR files or movies, with transparency')
   .argument('<shot>')
   .requiredOption('--out <dir>', 'folder for the files')
   .option('--frames <A-B>', 'frames to draw')
   .option('--size <WxH>', 'picture size (default: the shot’s)')
+  .option('--bake <dir>', 'folder of a bake whose frames are drawn where they are as the shot is now')
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--threads <n>', 'threads to simulate with', threads, 2)
   .option('--opaque', 'without transparency, on the shot’s background')

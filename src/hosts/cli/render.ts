@@ -1,11 +1,15 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import writeFileAtomic from 'write-file-atomic'
+import type { Frame } from '../../engine'
 import { PASS_NAMES, type Region } from '../../protocol'
+import type { Shot } from '../../shot'
+import { bakedFrame } from '../node/baker'
 import type { FrameFormats } from '../node/frameFiles'
 import { contactSheet, makeMovie } from '../node/movie'
 import { FrameRenderer } from '../node/renderer'
 import { loadShot, UserError } from '../node/shot'
+import { asBaked, bakedShot } from './bake'
 import { parseFrames } from './simulate'
 
 export interface RenderOptions {
@@ -21,6 +25,7 @@ export interface RenderOptions {
   every?: number
   region?: string
   sheet?: boolean
+  bake?: string
 }
 /** Of files of a frame; two kinds of PNG lie beside each other. */
 const ENDINGS = { png: '.png', png16: '.16.png', exr: '.exr' } as const
@@ -51,6 +56,14 @@ export function parseRegion(text: string | undefined, size: { width: number; hei
     throw new UserError(`--region: “${text}” is not WxH+X+Y within ${size.width}x${size.height}, as in 640x360+320+180`)
   return { left, top, width, height }
 }
+/** Frames of a bake that are as the shot is now; says which are not. */
+function bakedFor(folder: string, shot: Shot, [a, b]: readonly [number, number]): (frame: number) => Promise<Frame | null> {
+  const there = bakedShot(folder)
+  if (!there) throw new UserError(`--bake: ${folder} holds no bake`)
+  const until = asBaked(there.shot, shot)
+  if (until <= b) process.stderr.write(`--bake: the shot differs from frame ${Math.max(a, until)} on; that is computed anew\n`)
+  return async (frame) => (frame < until ? bakedFrame(folder, frame) : null)
+}
 export async function render(file: string, o: RenderOptions): Promise<void> {
   const { shot, meshes } = await loadShot(file, o.assets)
   const [a, b] = parseFrames(o.frames, shot.range.first, shot.range.last)
@@ -73,6 +86,7 @@ export async function render(file: string, o: RenderOptions): Promise<void> {
   if (o.sheet && !f.png) throw new UserError('--sheet: a contact sheet is made of PNG files; add --format png')
   mkdirSync(o.out, { recursive: true })
   const renderer = await FrameRenderer.open(shot, meshes, o.threads)
+  if (o.bake) renderer.baked = bakedFor(o.bake, shot, [a, b])
   try {
     const drawn: { file: string; label: string }[] = []
     for (let n = a; n <= b; n += o.every ?? 1) {

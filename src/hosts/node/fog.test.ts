@@ -39,9 +39,12 @@ describe('fog over all', () => {
       s.objects = [wall]
       s.surroundings = { colour: [0, 0, 0], light: [0.5, 0.5, 0.5] }
     })
-    const [dense] = (
-      await middle((s) => void ((s.surroundings = { colour: [0, 0, 0], light: [0.5, 0.5, 0.5] }), (s.gases = [fogOf({ density: 50 })])))
-    ).light
+    const {
+      light: [dense],
+    } = await middle((s) => {
+      s.surroundings = { colour: [0, 0, 0], light: [0.5, 0.5, 0.5] }
+      s.gases = [fogOf({ density: 50 })]
+    })
     // The wall is seen from 5 m: its front lies half a centimetre nearer.
     const left = Math.exp(-0.2 * 4.995)
     seen.light.forEach((v, a) => {

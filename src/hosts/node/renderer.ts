@@ -106,15 +106,20 @@ export class FrameRenderer {
   }
   /** While the page can fetch a frame. */
   private async with<T>(frame: number, act: () => Promise<T>): Promise<T> {
-    this.run.near = frame
-    while (this.run.towards(frame));
-    this.server.frames.set(frame, this.run.history.get(frame)?.frame as Frame)
+    this.server.frames.set(frame, (await this.baked?.(frame)) ?? this.computed(frame))
     try {
       return await act()
     } finally {
       this.server.frames.delete(frame)
       this.server.pixels.delete(frame)
     }
+  }
+  /** Where frames were computed before; null: this one was not. */
+  baked: ((frame: number) => Promise<Frame | null>) | null = null
+  private computed(frame: number): Frame {
+    this.run.near = frame
+    while (this.run.towards(frame));
+    return this.run.history.get(frame)?.frame as Frame
   }
   async dispose(): Promise<void> {
     await this.page.close().catch(() => {})
