@@ -24,6 +24,7 @@ const entries = {
   web: 'src/server/web/main.ts',
   worker: 'src/server/worker/main.ts',
   drawjob: 'src/server/worker/drawJob.ts',
+  bakejob: 'src/server/worker/bakeJob.ts',
   setup: 'src/server/setup.ts',
   backup: 'src/server/backup/main.ts',
   campaign: 'src/server/campaign/main.ts',

@@ -19,7 +19,7 @@ export type {
   Times,
 } from './questions'
 export { type Outcome, outcomeOf, Requests, type Settled, valueOr, whyUnanswered } from './requests'
-export type { AssetFacts, FromSim, SimStatus, ToSim } from './simulation'
+export type { AssetFacts, BakeHead, FromSim, SimStatus, ToSim } from './simulation'
 export type {
   BrushHit,
   Drawn,

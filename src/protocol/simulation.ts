@@ -10,6 +10,8 @@ export type ToSim =
   | { type: 'shot'; shot: Shot; change: number }
   /** Shows a frame as soon as there is one, and computes around it first. */
   | { type: 'show'; frame: number }
+  /** The bakes of the shot, the latest first. */
+  | { type: 'bakes'; bakes: BakeHead[] }
   | { type: 'ask'; id: number; question: Question }
   /** Nobody waits for its answer any more. */
   | { type: 'cancel'; id: number }
@@ -21,6 +23,13 @@ export interface AssetFacts {
   /** Seconds that the file's own motion takes; 0 without one. */
   lengthS: number
   tinted: boolean
+}
+/** A bake of the shot, and the frames of it that are there. */
+export interface BakeHead {
+  id: string
+  frames: number[]
+  /** Made by another version: not used. */
+  old: boolean
 }
 export interface SimStatus {
   /** One letter a frame from the first on: r ready, o out of date, - none. */
@@ -39,6 +48,8 @@ export interface SimStatus {
   problems: { element: string; message: string }[]
   /** Of a shot that loops: how far the frame after its last is from its first; null while it is not known. */
   ends: Apart | null
+  /** Of each bake, the first frame that is not as the shot is now; null: all are. */
+  bakes: Record<string, number | null>
 }
 export type FromSim =
   | { type: 'ready'; threads: number; memory: WebAssembly.Memory | null; why: string | null }

@@ -49,6 +49,7 @@ export interface JobRow extends Row<JobRow> {
   id: string
   shotId: string
   name: string
+  kind: 'render' | 'bake'
   state: JobState
   doc: string
   settings: string
@@ -179,6 +180,7 @@ export function connect(url: string, deadlineMs = DEADLINE_MS): Db {
       id,
       shotId: need(DataTypes.STRING(40)),
       name: need(DataTypes.STRING(200)),
+      kind: { ...need(DataTypes.STRING(20)), defaultValue: 'render' },
       state: need(DataTypes.STRING(20)),
       doc: need(DataTypes.TEXT('long')),
       settings: need(DataTypes.TEXT),

@@ -1,5 +1,6 @@
 export { PACKAGE_BYTES } from '../formats/shotPackage'
 export { ASSET_LIMIT_BYTES, assetStream, storeAsset } from './assets'
+export { bakedDoc, bakeFrame, bakeSettings, bakeVdb, createBake, listBakes } from './bakes'
 export { connect, dataFolder, db } from './db'
 export { Failure } from './failure'
 export { body, bytesOf, nameSchema, pieces, route } from './http'

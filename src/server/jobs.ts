@@ -9,7 +9,7 @@ import { zipStream } from '../formats/zip'
 import { contactSheet } from '../hosts/node/movie'
 import { PASS_NAMES } from '../protocol'
 import type { Shot } from '../shot'
-import type { Db, JobRow } from './db'
+import type { Db, JobFrameRow, JobRow } from './db'
 import { Failure, notFound } from './failure'
 import { bareEnv, turn } from './reader'
 
@@ -83,6 +83,13 @@ export interface JobView {
   leftS: number | null
   created: string
 }
+/** Seconds left at the pace of the last frames, of a job that waits or runs. */
+export function secondsLeft(job: Pick<JobRow, 'state'>, frames: readonly Pick<JobFrameRow, 'ms'>[], total: number): number | null {
+  if (!frames.length || (job.state !== 'running' && job.state !== 'queued')) return null
+  const last = frames.slice(-8)
+  const pace = last.reduce((s, f) => s + Number(f.ms), 0) / last.length
+  return Math.round(((total - frames.length) * pace) / 1000)
+}
 /** Settings as they were stored, with what has been added since. */
 export const settingsOf = (job: JobRow): RenderSettings => renderSettings.parse(JSON.parse(job.settings))
 export const jobFolder = (data: string, id: string): string => {
@@ -115,7 +122,6 @@ async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
     const path = join(jobFolder(data, job.id), name)
     return { name, bytes: existsSync(path) ? statSync(path).size : 0 }
   })
-  const pace = frames.length ? frames.slice(-8).reduce((s, f) => s + Number(f.ms), 0) / Math.min(8, frames.length) : null
   return {
     id: job.id,
     shotId: job.shotId,
@@ -130,8 +136,7 @@ async function view(db: Db, data: string, job: JobRow): Promise<JobView> {
     folder: jobFolder(data, job.id),
     frameBytes: frames.length ? frames.reduce((sum, f) => sum + Number(f.bytes), 0) / frames.length : null,
     ahead: job.state === 'queued' ? await waitingBefore(db, job) : null,
-    leftS:
-      pace !== null && (job.state === 'running' || job.state === 'queued') ? Math.round(((total - frames.length) * pace) / 1000) : null,
+    leftS: secondsLeft(job, frames, total),
     created: (job.createdAt ?? new Date()).toISOString(),
   }
 }
@@ -148,6 +153,7 @@ export async function createRender(db: Db, data: string, shotId: string, asked: 
     id: randomUUID(),
     shotId,
     name: row.name,
+    kind: 'render',
     state: 'queued',
     doc: JSON.stringify(doc),
     settings: JSON.stringify(settings),
@@ -162,7 +168,7 @@ export async function createRender(db: Db, data: string, shotId: string, asked: 
   return view(db, data, job)
 }
 export async function listJobs(db: Db, data: string, shotId?: string): Promise<JobView[]> {
-  const jobs = await db.Job.findAll({ where: shotId ? { shotId } : {}, order: [['createdAt', 'DESC']], limit: 50 })
+  const jobs = await db.Job.findAll({ where: { kind: 'render', ...(shotId ? { shotId } : {}) }, order: [['createdAt', 'DESC']], limit: 50 })
   return Promise.all(jobs.map((j) => view(db, data, j)))
 }
 export async function stopJob(db: Db, id: string): Promise<void> {

@@ -3,6 +3,7 @@ import Link from 'next/link'
 import { Tooltip } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { api, messageOf } from './api'
+import { tellBakes, useBakes } from './bakes'
 import { Board } from './board/Board'
 import { recallBoard } from './board/place'
 import { noteSelection } from './commands'
@@ -32,6 +33,7 @@ import { ViewPanel } from './view/ViewPanel'
 function connect(session: Session | null): void {
   setStudio({ session, failure: null, contextLost: false })
   if (!session) return
+  tellBakes(session)
   session.setShot(rehearsed(shotNow(), studio()))
   session.show(studio().playhead)
   // The newest picture for the projects page, once there is one to take.
@@ -44,11 +46,11 @@ export function ShotPage({ id }: { id: string }) {
     let gone = false
     const open = async () => {
       try {
-        const loaded = await api.shot(id)
+        const [loaded, bakes] = await Promise.all([api.shot(id), api.bakes(id).catch(() => [])])
         const draft = await Saver.draft(id, loaded.revision)
         if (gone) return
         loadStudio(id, { id: loaded.projectId, name: loaded.project }, loaded.doc)
-        setStudio({ save: { kind: 'saved', at: loaded.saved } })
+        setStudio({ save: { kind: 'saved', at: loaded.saved }, bakes })
         recallBoard()
         adoptSaver(new Saver(id, draft.kind === 'conflict' ? draft.revision : loaded.revision, (save) => setStudio({ save })))
         watchShot((shot) => {
@@ -111,6 +113,7 @@ function Workplace() {
   const beside = useStudio((s) => s.beside)
   const selected = useStudio((s) => s.selected)
   useEffect(() => noteSelection(selected), [selected])
+  useBakes()
   const solo = useStudio((s) => s.solo)
   const boost = useStudio((s) => s.boost)
   useEffect(() => {

@@ -90,6 +90,26 @@ export interface Job {
   ahead: number | null
   created: string
 }
+/** Frames of the simulation that stay on the disk. */
+export interface Bake {
+  id: string
+  shotId: string
+  name: string
+  state: Job['state']
+  first: number
+  last: number
+  message: string | null
+  frames: number[]
+  total: number
+  bytes: number
+  /** Seconds of work that they took. */
+  tookS: number
+  leftS: number | null
+  created: string
+  folder: string
+  /** Made by another version: it is not used. */
+  old: boolean
+}
 export interface StoredAsset {
   hash: string
   name: string
@@ -125,6 +145,8 @@ export const api = {
   version: (id: string, version: string) =>
     call<{ id: string; name: string | null; doc: Shot }>('GET', `/api/shots/${id}/versions/${version}`),
   nameVersion: (id: string, name: string) => call('POST', `/api/shots/${id}/versions`, { name }),
+  bakes: (id: string) => call<Bake[]>('GET', `/api/shots/${id}/bakes`),
+  bake: (id: string, s: { first: number; last: number }) => call<Bake>('POST', `/api/shots/${id}/bakes`, s),
   renders: (id: string) => call<Job[]>('GET', `/api/shots/${id}/renders`),
   render: (id: string, s: RenderSettings) => call<Job>('POST', `/api/shots/${id}/renders`, s),
   jobs: () => call<Job[]>('GET', '/api/jobs'),

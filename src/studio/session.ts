@@ -2,6 +2,7 @@ import { touchedFrom } from '../acts'
 import { requestStop } from '../engine'
 import {
   type AnswerTo,
+  type BakeHead,
   type FromSim,
   type FromStage,
   type Pose,
@@ -90,6 +91,10 @@ export class Session {
     this.shot = shot
     this.toStage({ type: 'shot', shot, revision })
     this.toSim({ type: 'shot', shot, change: revision })
+  }
+  /** What was baked of the shot, the latest first. */
+  bakes(bakes: BakeHead[]): void {
+    this.toSim({ type: 'bakes', bakes })
   }
   show(frame: number): void {
     this.toSim({ type: 'show', frame })

@@ -1,5 +1,7 @@
 import { browserKernels } from '../../machines/browser'
 import type { FromSim, StageToSim, ToSim } from '../../protocol'
+import type { Shot } from '../../shot'
+import type { BakeFiles } from './bakes'
 import { FrameStore, type Openings, ownFiles } from './frameStore'
 import { Simulation } from './simulation'
 
@@ -13,6 +15,17 @@ const OPENINGS: Openings = {
   },
   async keep(name, parts) {
     await fetch(`/api/openings/${name}`, { method: 'PUT', body: new Blob(parts as BlobPart[]) })
+  },
+}
+
+const BAKES: BakeFiles = {
+  async doc(id) {
+    const r = await fetch(`/api/bakes/${id}`)
+    return r.ok ? ((await r.json()) as Shot) : null
+  },
+  async frame(id, frame) {
+    const r = await fetch(`/api/bakes/${id}/frames/${frame}`)
+    return r.ok ? r.arrayBuffer() : null
   },
 }
 
@@ -47,6 +60,7 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
           },
           async () => (await browserKernels(m.wasm, 1)).host,
           { store: files && new FrameStore(files), build: process.env.EMBER_BUILD ?? '', openings: OPENINGS },
+          BAKES,
         )
       })
       simulation.catch((error) =>
@@ -55,6 +69,9 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
       return
     case 'shot':
       void simulation?.then((s) => s.setShot(m.shot, m.change))
+      return
+    case 'bakes':
+      void simulation?.then((s) => s.setBakes(m.bakes))
       return
     case 'show':
       void simulation?.then((s) => s.show(m.frame))

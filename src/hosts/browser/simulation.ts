@@ -18,10 +18,11 @@ import {
 } from '../../engine'
 import { formatProblemText, readMesh } from '../../formats'
 import { WORLD_BYTES } from '../../machines/instantiate'
-import { type AssetFacts, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
+import { type AssetFacts, type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { ObjectDoc, Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
 import { AskedFrames } from './askedFrames'
+import { Baked, type BakeFiles } from './bakes'
 import { FrameKeeper, type Kept } from './frameKeeper'
 import { answerTo } from './inquiry'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
@@ -64,6 +65,9 @@ export class Simulation {
   private questions: { id: number; question: Question }[] = []
   private lastMessage = -Infinity
   private keeper: FrameKeeper | null
+  private baked: Baked | null
+  /** Bakes that the page told of, and nobody has looked at. */
+  private told: readonly BakeHead[] | null = null
   private streamUntil = -Infinity
 
   constructor(
@@ -77,9 +81,11 @@ export class Simulation {
     /** Kernels over another memory, for a sketch beside the run. */
     private secondHost: () => Promise<KernelHost>,
     kept: Kept | null = null,
+    bakes: BakeFiles | null = null,
   ) {
     this.asked = new AskedFrames(toStage)
     this.keeper = kept && new FrameKeeper(kept)
+    this.baked = bakes && new Baked(bakes)
   }
 
   /** All threads when one change has come and the page waits; one fewer while it is busy itself. */
@@ -102,6 +108,11 @@ export class Simulation {
       this.run.near = frame
       this.present()
     }
+    void this.loop()
+  }
+  /** What was baked of the shot, the latest first. */
+  setBakes(bakes: readonly BakeHead[]): void {
+    this.told = bakes
     void this.loop()
   }
   /** Hands over a frame beside the wanted one, as soon as it is there: one that lingers in it, one of a preview. */
@@ -178,6 +189,7 @@ export class Simulation {
     if (lost.length) this.toStage({ type: 'meshes', meshes: lost.map((hash) => [hash, NO_MESH]) })
     const before = this.shot
     this.shot = shot
+    this.baked?.follow(shot)
     this.ends = shot.loop ? undefined : null
     const { plan, problems } = compile(shot, this.meshes)
     this.problems = problems
@@ -311,6 +323,7 @@ export class Simulation {
       threads: this.threads,
       notices,
       ends: this.ends ?? null,
+      bakes: Object.fromEntries(this.baked?.until ?? []),
       problems: [
         ...this.problems.filter(
           (p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset)),
@@ -342,6 +355,13 @@ export class Simulation {
     this.looping = true
     try {
       while (true) {
+        if (this.told) {
+          const { told } = this
+          this.told = null
+          await this.baked?.list(told, this.shot)
+          this.status(true)
+          continue
+        }
         if (this.pending) {
           const { shot, change } = this.pending
           this.pending = null
@@ -369,6 +389,15 @@ export class Simulation {
           const { shot } = this
           this.keeper?.keepAll(run, shot, () => !this.pending && !this.looping && this.run === run && this.shot === shot)
           return
+        }
+        if (this.baked?.has(target)) {
+          const frame = await this.baked.get(target)
+          if (frame && !this.pending) run.history.put(frame, this.wanted)
+          if (frame) this.asked.handOver(run, frame)
+          this.present()
+          this.status(false)
+          await yieldToMessages()
+          continue
         }
         this.host.team.limit(performance.now() < this.streamUntil ? this.threads - 1 : this.threads)
         try {

@@ -9,7 +9,7 @@ import { build } from '../../../scripts/prepare.mjs'
 import { compile } from '../../acts'
 import { frameMark, World } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
-import { bakedFrame } from './baker'
+import { bakedFrame } from './bakedFrames'
 import { nodeKernels } from './kernels'
 import { loadShot } from './shot'
 

@@ -1,12 +1,13 @@
 import { createHash } from 'node:crypto'
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, rmSync, writeSync } from 'node:fs'
+import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { deserialize, serialize } from 'node:v8'
 import { compile, warmFrames } from '../../acts'
 import { type Frame, type Mesh, Run, type Snapshot } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import type { Shot } from '../../shot'
-import { packFrames, unpackFrame } from '../framePack'
+import { packFrames } from '../framePack'
+import { bakedFile, putWhole } from './bakedFrames'
 import { nodeKernels } from './kernels'
 
 /** Of a run that goes frame by frame: it never looks back. */
@@ -36,26 +37,9 @@ interface State {
   shot: string
   snapshot: Snapshot
 }
-/** Where a frame of a bake lies in its folder. */
-export const bakedFile = (frame: number): string => `frames/${String(frame).padStart(4, '0')}.bake`
 const stateFile = (frame: number): string => `states/${String(frame).padStart(6, '0')}.state`
 const digest = (text: string): string => createHash('sha256').update(text).digest('hex')
 
-/** Puts a file there whole or not at all, also when the machine stops meanwhile. */
-export function putWhole(path: string, parts: readonly Uint8Array[]): number {
-  const part = `${path}.part`
-  const to = openSync(part, 'w', 0o600)
-  let bytes = 0
-  try {
-    for (const p of parts) for (let at = 0; at < p.byteLength; ) at += writeSync(to, p, at)
-    for (const p of parts) bytes += p.byteLength
-    fsyncSync(to)
-  } finally {
-    closeSync(to)
-  }
-  renameSync(part, path)
-  return bytes
-}
 /** The latest state on the disk from which a frame can be gone on to; one that is not whole, or of something else, is removed. */
 function stateBefore(b: Bake, frame: number): Snapshot | null {
   const folder = join(b.folder, 'states')
@@ -139,11 +123,4 @@ export async function bake(b: Bake): Promise<void> {
     run.dispose()
     host.team.dispose()
   }
-}
-/** A frame of a bake; null where it is not there, or not whole. */
-export async function bakedFrame(folder: string, frame: number): Promise<Frame | null> {
-  const path = join(folder, bakedFile(frame))
-  if (!existsSync(path)) return null
-  const b = readFileSync(path)
-  return unpackFrame(b.buffer.slice(b.byteOffset, b.byteOffset + b.byteLength) as ArrayBuffer, frame)
 }

@@ -109,4 +109,11 @@ export const MIGRATIONS: Migration[] = [
       await q.addColumn('jobs', 'rank', { ...need(DataTypes.INTEGER), defaultValue: 0 } as never)
     },
   },
+  {
+    name: '0006-bakes',
+    async up(q) {
+      // What a job makes: pictures, or frames of the simulation that are drawn later.
+      await q.addColumn('jobs', 'kind', { ...need(DataTypes.STRING(20)), defaultValue: 'render' } as never)
+    },
+  },
 ]

@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { join } from 'node:path'
+import { bakedFrame } from '../../hosts/node/bakedFrames'
 import { FrameRenderer } from '../../hosts/node/renderer'
 import { loadMeshes } from '../../hosts/node/shot'
 import type { Shot } from '../../shot'
@@ -18,6 +19,8 @@ export interface DrawOrder {
   folder: string
   /** Frames to draw, in order. */
   frames: number[]
+  /** Frames that were computed before, as they are before this one; null: none were. */
+  bake?: { folder: string; until: number } | null
 }
 /** What it says back. */
 export type DrawNews =
@@ -31,9 +34,10 @@ const say = (news: DrawNews) => new Promise<void>((done) => process.send?.(news,
 // The worker was killed.
 process.once('disconnect', () => process.exit(1))
 
-async function draw({ shot, settings, data, folder, frames }: DrawOrder): Promise<void> {
+async function draw({ shot, settings, data, folder, frames, bake }: DrawOrder): Promise<void> {
   const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
   const renderer = await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
+  if (bake) renderer.baked = async (frame) => (frame < bake.until ? bakedFrame(bake.folder, frame) : null)
   const kinds = frameKinds(settings)
   const formats = {
     png: true,

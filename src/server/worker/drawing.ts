@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { removeFolder, sweepLeftovers } from '../../hosts/node/leftovers'
 import { bareEnv } from '../reader'
+import type { BakeOrder } from './bakeJob'
 import type { DrawNews, DrawOrder } from './drawJob'
 
 /** How a process that drew has ended. */
@@ -30,11 +31,11 @@ export const sweepDrawFolders = (tag: string): Promise<void> => sweepLeftovers(d
 
 /** Starts drawing. `frame` is told of each frame in order and waited for, `frameMs` is the time that each may take. */
 export function startDrawing(
-  order: DrawOrder,
-  o: { tag: string; frameMs: number; frame: (news: DrawNews & { kind: 'frame' }) => Promise<void> },
+  order: DrawOrder | BakeOrder,
+  o: { tag: string; frameMs: number; frame: (news: DrawNews & { kind: 'frame' }) => Promise<void>; program?: 'drawjob' | 'bakejob' },
 ): Drawing {
   const temporary = mkdtempSync(join(tmpdir(), `${drawFolderPrefix(o.tag)}${process.pid}-`))
-  const child = fork(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/drawjob.mjs'), {
+  const child = fork(join(process.env.EMBER_ROOT ?? process.cwd(), `dist/${o.program ?? 'drawjob'}.mjs`), {
     env: bareEnv({ TMPDIR: temporary }),
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   })

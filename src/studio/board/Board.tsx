@@ -7,6 +7,7 @@ import { KeysTab } from '../keys/KeysTab'
 import { ParticleTab } from '../particle/ParticleTab'
 import { setStudio, shotNow, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
+import { BakesTab } from './BakesTab'
 import { ControlBoard, ForceBoard } from './boards'
 import { CameraBoard } from './CameraBoard'
 import { GasBoard } from './GasBoard'
@@ -29,6 +30,7 @@ const TABS: { id: Tab; name: string }[] = [
   { id: 'keys', name: 'Keys' },
   { id: 'charts', name: 'Charts' },
   { id: 'particle', name: 'Particle' },
+  { id: 'bakes', name: 'Bakes' },
   { id: 'renders', name: 'Renders' },
 ]
 const KIND: Record<string, string> = {
@@ -132,6 +134,8 @@ export function Board() {
       <ChartsTab />
     ) : tab === 'particle' ? (
       <ParticleTab />
+    ) : tab === 'bakes' ? (
+      <BakesTab />
     ) : tab === 'renders' ? (
       <RendersTab />
     ) : (

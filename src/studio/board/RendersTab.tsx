@@ -14,7 +14,7 @@ export const FORMAT_NAMES: Record<RenderSettings['formats'][number], string> = {
   mp4: 'MP4',
   mov: 'MOV',
 }
-const STATES: Record<Job['state'], string> = {
+export const STATES: Record<Job['state'], string> = {
   queued: 'waiting',
   running: 'rendering',
   stopping: 'stopping',
@@ -22,7 +22,7 @@ const STATES: Record<Job['state'], string> = {
   done: 'done',
   failed: 'failed',
 }
-const size = (bytes: number): string =>
+export const size = (bytes: number): string =>
   bytes > 1048576 ? `${(bytes / 1048576).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`
 export const timeLeft = (s: number): string => (s < 60 ? `${s} s left` : `${Math.floor(s / 60)} min ${s % 60} s left`)
 

@@ -34,6 +34,7 @@ beforeEach(() => {
       notices: [],
       problems: [],
       ends: null,
+      bakes: {},
     },
   })
 })

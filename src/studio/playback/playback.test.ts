@@ -96,6 +96,7 @@ describe('the strip of frames', () => {
     notices: [],
     problems: [],
     ends: null,
+    bakes: {},
   }
   it('shows with the change what it touches', () => {
     setStudio({ status })

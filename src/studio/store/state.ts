@@ -2,6 +2,7 @@ import type { SystemStats } from '../../engine'
 import type { NumberTable } from '../../formats/table/camera'
 import type { AssetFacts, Drawn, Fits, Particle, Pose, SimStatus } from '../../protocol'
 import type { GasTone, Outline, Shot, Vec3 } from '../../shot'
+import type { Bake } from '../api'
 import type { Timeline } from '../history'
 import type { SaveState } from '../saver'
 import type { Session } from '../session'
@@ -12,6 +13,8 @@ export interface DocumentState {
   project: { id: string; name: string }
   line: Timeline<Shot>
   save: SaveState
+  /** What was baked of it, the latest first. */
+  bakes: Bake[]
 }
 /** What is chosen, and what a click in the View is for. */
 export interface SelectionState {
@@ -66,7 +69,7 @@ export interface ViewState {
   /** Births in the View times this; never saved, never rendered. */
   boost: number
 }
-export type Tab = 'life' | 'keys' | 'charts' | 'particle' | 'renders'
+export type Tab = 'life' | 'keys' | 'charts' | 'particle' | 'bakes' | 'renders'
 /** How the page is laid out. */
 export interface LayoutState {
   tab: Tab
@@ -164,5 +167,5 @@ const run: RunState = {
   software: false,
 }
 /** Before a shot is open there is none: nothing of the page that reads it is shown then. */
-const noDocument = { id: '', project: { id: '', name: '' }, save: { kind: 'saved', at: '' } } as DocumentState
+const noDocument = { id: '', project: { id: '', name: '' }, save: { kind: 'saved', at: '' }, bakes: [] } as unknown as DocumentState
 export const initial: Studio = { ...noDocument, ...selection, ...view, ...layout, ...playback, ...run }

@@ -1,0 +1,80 @@
+import { touchedFrom } from '../../acts'
+import type { Frame } from '../../engine'
+import type { BakeHead } from '../../protocol'
+import type { Shot } from '../../shot'
+import { unpackFrame } from '../framePack'
+
+/** Frames of bakes that are on their way at once, ahead of the one that is wanted. */
+const AHEAD = 4
+
+/** Where the server has its bakes. */
+export interface BakeFiles {
+  /** The shot that a bake is of; null: it is not there any more. */
+  doc(id: string): Promise<Shot | null>
+  frame(id: string, frame: number): Promise<ArrayBuffer | null>
+}
+/** Without the detail that the View leaves to renders: frames that have it are as welcome. */
+const plain = (s: Shot): Shot => ({
+  ...s,
+  gases: s.gases.map((g) => (g.detail > 1 && g.detailIn === 'renders' ? { ...g, detail: 1 } : g)),
+})
+/** Frames of a shot that were baked: which of them are as the shot is now, and they themselves. */
+export class Baked {
+  private heads: readonly BakeHead[] = []
+  private docs = new Map<string, Shot | null>()
+  /** From which bake each frame comes that is as the shot is now. */
+  private from = new Map<number, string>()
+  private coming = new Map<string, Promise<Frame | null>>()
+  /** Of each bake, the first frame that is not as the shot is now; null: all are. */
+  readonly until = new Map<string, number | null>()
+
+  constructor(private readonly files: BakeFiles) {}
+  /** There are other bakes, or more frames of them. */
+  async list(heads: readonly BakeHead[], shot: Shot | null): Promise<void> {
+    this.heads = heads.filter((h) => !h.old)
+    for (const { id } of this.heads) if (!this.docs.has(id)) this.docs.set(id, await this.files.doc(id).catch(() => null))
+    if (shot) this.follow(shot)
+  }
+  /** The shot is another. */
+  follow(shot: Shot): void {
+    this.from.clear()
+    this.until.clear()
+    // Later bakes come first in the list, and count.
+    for (const { id, frames } of [...this.heads].reverse()) {
+      const doc = this.docs.get(id)
+      if (!doc) continue
+      const until = touchedFrom(plain(doc), plain(shot))
+      this.until.set(id, until)
+      for (const f of frames) if (until === null || f < until) this.from.set(f, id)
+    }
+  }
+  has(frame: number): boolean {
+    return this.from.has(frame)
+  }
+  /** A frame, while those that will be wanted after it are on their way too; null: it is not to be had after all. */
+  async get(frame: number): Promise<Frame | null> {
+    const found = this.fetch(frame)
+    for (let f = frame + 1; f <= frame + AHEAD; f++) if (this.has(f)) void this.fetch(f)
+    const got = await found
+    if (!got) this.from.delete(frame)
+    return got
+  }
+  private fetch(frame: number): Promise<Frame | null> {
+    const id = this.from.get(frame)
+    if (!id) return Promise.resolve(null)
+    const key = `${id} ${frame}`
+    const known = this.coming.get(key)
+    if (known) return known
+    const coming = this.files
+      .frame(id, frame)
+      .then((bytes) => bytes && unpackFrame(bytes, frame))
+      .catch(() => null)
+    this.coming.set(key, coming)
+    // What nobody came for in a while is given up.
+    for (const old of this.coming.keys()) {
+      if (this.coming.size <= 2 * AHEAD + 2) break
+      this.coming.delete(old)
+    }
+    return coming
+  }
+}

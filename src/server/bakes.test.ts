@@ -1,0 +1,192 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { unzipSync } from 'fflate'
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { compile } from '../acts'
+import { smoking } from '../acts/testing/gas'
+import { frameMark, World } from '../engine'
+import { openVdb } from '../formats/vdb'
+import { unpackFrame } from '../hosts/framePack'
+import { bakedFile } from '../hosts/node/bakedFrames'
+import { nodeKernels } from '../hosts/node/kernels'
+import { WORLD_BYTES } from '../machines/instantiate'
+import type { Shot } from '../shot'
+import { bakedDoc, bakeFrame, bakeVdb, bestBake, createBake, listBakes } from './bakes'
+import { createRender, deleteJob, jobFolder, listJobs, resumeJob, stopJob } from './jobs'
+import { createProject, createShot } from './shots'
+import { openTestServer, type TestServer } from './testing/open'
+
+let s: TestServer
+let shot: Shot
+let id: string
+const workers = new Set<ChildProcess>()
+beforeAll(async () => {
+  s = await openTestServer()
+  shot = smoking({ voxel: 0.05 })
+  // Its frames take a while, so that it can be stopped between them.
+  shot.substeps = 20
+  shot.gases[0].feeds[0].density = keyed(1)
+  shot.range = { first: 0, last: 14 }
+  shot.opens = null
+  const project = await createProject(s.db, 'Bakes')
+  id = (await createShot(s.db, project.id, shot)).id
+})
+afterEach(async () => {
+  for (const w of workers) await end(w)
+  await s.db.Job.destroy({ where: {} })
+})
+afterAll(() => s.close())
+function startWorker(): ChildProcess {
+  const w = spawn(process.execPath, ['dist/worker.mjs'], {
+    env: { ...process.env, DATABASE_URL: s.url, EMBER_DATA: s.data, EMBER_ROOT: process.cwd() },
+    stdio: ['ignore', 'inherit', 'inherit'],
+  })
+  workers.add(w)
+  return w
+}
+async function end(w: ChildProcess): Promise<void> {
+  const gone = new Promise((done) => w.once('exit', done))
+  w.kill('SIGKILL')
+  await gone
+  workers.delete(w)
+}
+const bake = async () => (await listBakes(s.db, s.data, id))[0]
+async function until(good: (b: Awaited<ReturnType<typeof bake>>) => boolean): Promise<Awaited<ReturnType<typeof bake>>> {
+  for (let i = 0; i < 1200; i++) {
+    const b = await bake()
+    if (good(b)) return b
+    if (b.state === 'failed') throw new Error(`the bake failed: ${b.message}`)
+    await new Promise((r) => setTimeout(r, 50))
+  }
+  throw new Error(`still ${JSON.stringify(await bake())}`)
+}
+/** A density that is another from frame 8 on. */
+const keyed = (then: number) =>
+  ({
+    keys: [
+      { t: 0, v: 1, ease: 'hold' },
+      { t: 8 / 24, v: then, ease: 'hold' },
+    ],
+  }) as never
+/** Of every frame that a run computes. */
+async function marks(of: Shot): Promise<string[]> {
+  const host = await nodeKernels({ threads: 1 })
+  const world = new World(host, compile(of, new Map()).plan, WORLD_BYTES)
+  const out = [frameMark(world.capture())]
+  while (world.frame < of.range.last) {
+    world.step()
+    out.push(frameMark(world.capture()))
+  }
+  world.dispose()
+  host.team.dispose()
+  return out
+}
+const all = { first: 0, last: 14 }
+const hashes = (bakeId: string) =>
+  Array.from({ length: 15 }, (_, f) =>
+    createHash('sha256')
+      .update(readFileSync(join(jobFolder(s.data, bakeId), bakedFile(f))))
+      .digest('hex'),
+  )
+
+describe('bakes', () => {
+  it('are computed in the background, stopped, gone on with after kills, and are what a run computes', async () => {
+    const made = await createBake(s.db, s.data, id, all)
+    expect(made).toMatchObject({ state: 'queued', total: 15, frames: [], old: false })
+    const first = startWorker()
+    await until((b) => b.frames.length >= 2)
+    await stopJob(s.db, made.id)
+    const stopped = await until((b) => b.state === 'stopped')
+    expect(stopped.frames.length).toBeLessThan(16)
+    await end(first)
+    // A frame that the disk lost half of is computed again.
+    const folder = jobFolder(s.data, made.id)
+    truncateSync(join(folder, bakedFile(stopped.frames[1])), 20)
+    await resumeJob(s.db, made.id)
+    for (let kills = 0; kills < 3; kills++) {
+      const w = startWorker()
+      await new Promise((r) => setTimeout(r, 500 + 300 * kills))
+      await end(w)
+      await s.db.Job.update({ lease: 0 }, { where: { id: made.id } })
+    }
+    startWorker()
+    const done = await until((b) => b.state === 'done')
+    expect(done.frames).toEqual(Array.from({ length: 15 }, (_, f) => f))
+    expect(done.bytes).toBeGreaterThan(1000)
+    expect(existsSync(join(folder, 'states'))).toBe(true)
+    const wanted = await marks(shot)
+    for (const f of [0, 7, 14]) {
+      const bytes = await bakeFrame(s.db, s.data, made.id, f)
+      const frame = await unpackFrame(new Uint8Array(bytes).buffer as ArrayBuffer, f)
+      expect(frame && frameMark(frame)).toBe(wanted[f])
+    }
+    // Another bake of the same is the same, byte for byte.
+    const before = hashes(made.id)
+    const again = await createBake(s.db, s.data, id, all)
+    await until((b) => b.id === again.id && b.state === 'done')
+    expect(hashes(again.id)).toEqual(before)
+    await deleteJob(s.db, s.data, again.id)
+    expect(existsSync(jobFolder(s.data, again.id))).toBe(false)
+    // It leaves as files of other programs.
+    const zip = await bakeVdb(s.db, s.data, made.id)
+    const files = unzipSync(new Uint8Array(await new Response(zip.stream).arrayBuffer()))
+    expect(Object.keys(files)).toHaveLength(15)
+    const vdb = openVdb(files['Gas.0009.vdb'])
+    expect(vdb.ok && vdb.value.grids.map((g) => g.name)).toEqual(['density', 'temperature'])
+  })
+  it('are taken by renders as far as they are as the shot is, which say so', async () => {
+    const made = await createBake(s.db, s.data, id, all)
+    startWorker()
+    await until((b) => b.state === 'done')
+    expect(await bakedDoc(s.db, made.id)).toMatchObject({ name: shot.name })
+    const look = structuredClone(shot)
+    look.gases[0].look = look.gases[0].look.slice(0, 1)
+    expect(await bestBake(s.db, id, look, [0, 14])).toMatchObject({ id: made.id, frames: 15 })
+    // A key at frame 8 touches what comes after it.
+    const later = structuredClone(shot)
+    later.gases[0].feeds[0].density = keyed(3)
+    const best = await bestBake(s.db, id, later, [0, 14])
+    // Exactly those that a run of both finds to be others.
+    const [a, b] = [await marks(shot), await marks(later)]
+    expect(best?.frames).toBe(a.findIndex((m, f) => m !== b[f]))
+    expect(best?.frames).toBeGreaterThan(6)
+    const other = structuredClone(shot)
+    other.gases[0].voxel = 0.07
+    expect(await bestBake(s.db, id, other, [0, 14])).toBeNull()
+    // A frame of it is swapped for another: the render takes what is there, and not what a run would give.
+    const folder = jobFolder(s.data, made.id)
+    const nothing = { frame: 12, parts: [], stats: {}, notices: [], ms: 0 }
+    const head = new TextEncoder().encode(JSON.stringify([nothing]))
+    const empty = new Uint8Array(8 + head.length)
+    new DataView(empty.buffer).setUint32(0, head.length, true)
+    new DataView(empty.buffer).setUint32(4, 1, true)
+    empty.set(head, 8)
+    const draw = async () => {
+      const job = await createRender(s.db, s.data, id, { first: 12, last: 12, width: 96, height: 54, transparent: true, formats: ['png'] })
+      for (let i = 0; i < 1200; i++) {
+        const j = (await listJobs(s.db, s.data, id)).find((x) => x.id === job.id)
+        if (j?.state === 'failed') throw new Error(j.message ?? '')
+        if (j?.state === 'done') return { message: j.message, png: readFileSync(join(jobFolder(s.data, job.id), 'frames/0012.png')) }
+        await new Promise((r) => setTimeout(r, 50))
+      }
+      throw new Error('the render did not end')
+    }
+    const baked = await draw()
+    expect(baked.message).toMatch(/^1 of 1 frames by the bake of \d{4}-/)
+    writeFileSync(join(folder, bakedFile(12)), empty)
+    const swapped = await draw()
+    expect(swapped.png.equals(baked.png)).toBe(false)
+    // Without the bake it is computed, to the same picture.
+    await deleteJob(s.db, s.data, made.id)
+    rmSync(folder, { recursive: true, force: true })
+    const computed = await draw()
+    expect(computed.message).toBeNull()
+    expect(computed.png.equals(baked.png)).toBe(true)
+  })
+  it('are refused beyond the shot', async () => {
+    await expect(createBake(s.db, s.data, id, { first: 0, last: 99 })).rejects.toThrow(/the shot goes from frame 0 to 14/)
+    await expect(bakeFrame(s.db, s.data, 'nothing', 0)).rejects.toThrow(/this bake/)
+  })
+})

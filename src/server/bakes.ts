@@ -1,0 +1,145 @@
+import { createHash, randomUUID } from 'node:crypto'
+import { existsSync, readFileSync, statSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { deflateSync } from 'node:zlib'
+import { z } from 'zod'
+import { isFog, touchedFrom } from '../acts'
+import { partOf } from '../engine'
+import { gasVdb } from '../formats'
+import { zipStream } from '../formats/zip'
+import { bakedFile, bakedFrame } from '../hosts/node/bakedFrames'
+import { framesPerSecond, type Shot } from '../shot'
+import type { Db, JobRow } from './db'
+import { Failure, notFound } from './failure'
+import { jobFolder, presentShot, secondsLeft } from './jobs'
+
+/** Minutes a frame may take, the run-up of the first one included. */
+const FRAME_MINUTES = 60
+export const bakeSettings = z
+  .strictObject({ first: z.int().min(0), last: z.int().min(0), frameMinutes: z.number().min(0.1).max(1440).default(FRAME_MINUTES) })
+  .refine((s) => s.last >= s.first, { error: 'the last frame must not be before the first', path: ['last'] })
+const stored = z.object({ first: z.int(), last: z.int(), frameMinutes: z.number(), build: z.string() })
+export type BakeSettings = z.infer<typeof stored>
+export const bakeSettingsOf = (job: Pick<JobRow, 'settings'>): BakeSettings => stored.parse(JSON.parse(job.settings))
+
+let build: string | null = null
+/** What computes bakes: frames of another may differ in their bits. */
+export function bakeBuild(): string {
+  const program = join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/bakejob.mjs')
+  build ??= createHash('sha256').update(readFileSync(program)).digest('hex').slice(0, 16)
+  return build
+}
+export interface BakeView {
+  id: string
+  shotId: string
+  name: string
+  state: JobRow['state']
+  first: number
+  last: number
+  message: string | null
+  /** Frames that are there, in order. */
+  frames: number[]
+  total: number
+  bytes: number
+  /** Seconds of work that they took. */
+  tookS: number
+  leftS: number | null
+  created: string
+  folder: string
+  /** It was made by another version: its frames are not used. */
+  old: boolean
+}
+async function view(db: Db, data: string, job: JobRow): Promise<BakeView> {
+  const s = bakeSettingsOf(job)
+  const frames = await db.JobFrame.findAll({ where: { jobId: job.id }, attributes: ['frame', 'ms', 'bytes'], order: [['frame', 'ASC']] })
+  const sum = (of: (f: (typeof frames)[number]) => number) => frames.reduce((all, f) => all + Number(of(f)), 0)
+  const total = s.last - s.first + 1
+  return {
+    ...{ id: job.id, shotId: job.shotId, name: job.name, state: job.state, first: s.first, last: s.last, message: job.message },
+    ...{ frames: frames.map((f) => f.frame), total, bytes: sum((f) => f.bytes), tookS: sum((f) => f.ms) / 1000 },
+    leftS: secondsLeft(job, frames, total),
+    created: (job.createdAt ?? new Date()).toISOString(),
+    folder: jobFolder(data, job.id),
+    old: s.build !== bakeBuild(),
+  }
+}
+/** Frames of the shot as it is stored are computed in the background and stay on the disk. */
+export async function createBake(db: Db, data: string, shotId: string, asked: z.input<typeof bakeSettings>): Promise<BakeView> {
+  const settings = bakeSettings.parse(asked)
+  const row = await db.Shot.findByPk(shotId)
+  if (!row) throw notFound('this shot')
+  const doc = presentShot(row.doc)
+  if (settings.first < doc.range.first || settings.last > doc.range.last)
+    throw new Failure(422, `the shot goes from frame ${doc.range.first} to ${doc.range.last}: bake frames of it`)
+  const job = await db.Job.create({
+    ...{ id: randomUUID(), shotId, name: row.name, kind: 'bake', state: 'queued', doc: JSON.stringify(doc) },
+    settings: JSON.stringify({ ...settings, build: bakeBuild() } satisfies BakeSettings),
+    ...{ message: null, worker: null, lease: 0, startedAt: null, attempts: 0, rank: 0, files: '[]' },
+  })
+  return view(db, data, job)
+}
+export async function listBakes(db: Db, data: string, shotId: string): Promise<BakeView[]> {
+  const jobs = await db.Job.findAll({ where: { kind: 'bake', shotId }, order: [['createdAt', 'DESC']], limit: 50 })
+  return Promise.all(jobs.map((j) => view(db, data, j)))
+}
+async function bakeRow(db: Db, id: string): Promise<JobRow> {
+  const job = await db.Job.findOne({ where: { id, kind: 'bake' } })
+  if (!job) throw notFound('this bake')
+  return job
+}
+/** The shot that a bake is of. */
+export async function bakedDoc(db: Db, id: string): Promise<Shot> {
+  return presentShot((await bakeRow(db, id)).doc)
+}
+/** A frame of a bake, packed. */
+export async function bakeFrame(db: Db, data: string, id: string, frame: number): Promise<Uint8Array> {
+  await bakeRow(db, id)
+  const row = await db.JobFrame.findOne({ where: { jobId: id, frame } })
+  const path = join(jobFolder(data, id), bakedFile(frame))
+  if (!row || !existsSync(path)) throw notFound('this frame')
+  if (statSync(path).size !== Number(row.bytes))
+    throw new Failure(410, `frame ${frame} of this bake is damaged on the disk; go on with the bake and it is computed again`)
+  return readFile(path)
+}
+/** The gases of a bake as VDB files, one a frame and gas, in one ZIP file that is made while it is sent. */
+export async function bakeVdb(db: Db, data: string, id: string): Promise<{ name: string; stream: ReadableStream<Uint8Array> }> {
+  const job = await bakeRow(db, id)
+  const shot = presentShot(job.doc)
+  const frames = await db.JobFrame.findAll({ where: { jobId: id }, attributes: ['frame'], order: [['frame', 'ASC']] })
+  const gases = shot.gases.filter((g) => !g.muted && !isFog(g))
+  if (!gases.length) throw new Failure(422, 'the shot of this bake has no gas: there is nothing to write as VDB')
+  if (!frames.length) throw notFound('frames of this bake')
+  const folder = jobFolder(data, id)
+  const files = frames.flatMap(({ frame }) =>
+    gases.map((g) => ({
+      name: `${g.name.replace(/[^\p{L}\p{N}_-]+/gu, '-')}.${String(frame).padStart(4, '0')}.vdb`,
+      read: async () => {
+        const found = partOf((await bakedFrame(folder, frame))?.parts, 'volume', g.id)
+        if (!found)
+          throw new Failure(410, `frame ${frame} of this bake is damaged on the disk; go on with the bake and it is computed again`)
+        const deflate = (b: Uint8Array) => deflateSync(b, { level: 1 })
+        return gasVdb(found, { frame, rate: framesPerSecond(shot), name: g.name, half: true, packing: 'blosc', deflate })
+      },
+    })),
+  )
+  return { name: `${job.name} VDB.zip`, stream: zipStream(files) }
+}
+/** The bake with most frames that are as a shot has them in a range, and before which frame they are; null: none has any. */
+export async function bestBake(
+  db: Db,
+  shotId: string,
+  shot: Shot,
+  [first, last]: readonly [number, number],
+): Promise<{ id: string; until: number; made: Date; frames: number } | null> {
+  const jobs = await db.Job.findAll({ where: { kind: 'bake', shotId }, order: [['createdAt', 'DESC']], limit: 50 })
+  let best: Awaited<ReturnType<typeof bestBake>> = null
+  for (const j of jobs) {
+    if (bakeSettingsOf(j).build !== bakeBuild()) continue
+    const until = touchedFrom(presentShot(j.doc), shot) ?? last + 1
+    const rows = await db.JobFrame.findAll({ where: { jobId: j.id }, attributes: ['frame'] })
+    const frames = rows.filter((f) => f.frame >= first && f.frame <= last && f.frame < until).length
+    if (frames > (best?.frames ?? 0)) best = { id: j.id, until, made: j.createdAt ?? new Date(), frames }
+  }
+  return best
+}

@@ -1,0 +1,33 @@
+import { useEffect } from 'react'
+import { api, type Bake } from './api'
+import type { Session } from './session'
+import { setStudio, studio, useStudio } from './store'
+
+/** Bakes are asked for again so often while one of them goes on. */
+const EVERY_MS = 1200
+export const isBusy = (b: Bake): boolean => b.state === 'running' || b.state === 'queued' || b.state === 'stopping'
+
+/** Tells a simulation what was baked of its shot. */
+export const tellBakes = (session: Session): void => session.bakes(studio().bakes.map(({ id, frames, old }) => ({ id, frames, old })))
+/** Takes a list of bakes, and tells the simulation of what is new in it. */
+export function takeBakes(bakes: Bake[]): void {
+  const known = (list: readonly Bake[]) => list.map((b) => `${b.id} ${b.frames.length}`).join()
+  const same = known(bakes) === known(studio().bakes)
+  setStudio({ bakes })
+  const { session } = studio()
+  if (session && !same) tellBakes(session)
+}
+export async function reloadBakes(): Promise<void> {
+  const { id } = studio()
+  if (id) takeBakes(await api.bakes(id))
+}
+/** Follows the bakes of the shot while one of them goes on. */
+export function useBakes(): void {
+  const busy = useStudio((s) => s.bakes.some(isBusy))
+  useEffect(() => {
+    if (!busy) return
+    // A server that does not answer for a moment is asked again.
+    const timer = setInterval(() => void reloadBakes().catch(() => {}), EVERY_MS)
+    return () => clearInterval(timer)
+  }, [busy])
+}
