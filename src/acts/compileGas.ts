@@ -1,5 +1,5 @@
 import type { GasFeed, GasParams, Matrix, PlanGas } from '../engine'
-import { type ActDoc, type GasDoc, sampleNumber } from '../shot'
+import { type ActDoc, type GasDoc, type Shot, sampleNumber } from '../shot'
 import type { Meshes } from './baseMesh'
 import type { CompileContext } from './compileContext'
 import type { OtherOf } from './copied'
@@ -9,14 +9,21 @@ import { forceSite } from './forceSite'
 import { dyesOf } from './gasDyes'
 import { goneBy } from './places'
 import { readerOf } from './reader'
+import { referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
 import { storedOf } from './storedGas'
+import { recordsOf } from './walk'
 
 /** A gas that nothing lifts, curls, cools or burns. */
 const STILL: GasParams = {
   ...{ lift: 0, weight: 0, vorticity: 0, cooling: 0, densityHalf: null, heatHalf: null, dyeHalf: [null, null] },
   ...{ ignition: Number.MAX_VALUE, burnRate: 0, heat: 0, soot: 0, expansion: 0, flameLife: 0.1 },
 }
+/** Whether particles, or forces on them, name a gas in more than their looks. */
+const isAsked = (shot: Shot, id: string): boolean =>
+  [...shot.systems.flatMap((s, i) => recordsOf('systems', s, i)), ...shot.forces.flatMap((f, i) => recordsOf('forces', f, i))].some(
+    (r) => r.sort !== 'look' && referencesIn(r).some((x) => x.id === id),
+  )
 /** A fog is no matter of voxels. */
 const NOTHING: PlanGas['stored'] = () => ({ key: '', copies: [] })
 /** Gases with what comes into them and what moves them. */
@@ -51,7 +58,7 @@ export function compileGas(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf
     feeds: g.muted || stored ? [] : unmuted(g.feeds).flatMap((a) => feedPlan(c, g, a)),
     forces: forces.map((a) => forcePlan(shot, g, a, left.get(a) ?? 100, site)),
     solids: c.colliders,
-    ...(stored ? { stored } : {}),
+    ...(stored ? { stored, aired: isAsked(shot, g.id) } : {}),
   }
 }
 /** Its room goes along with the place of an object, from where it is as the shot begins. */

@@ -302,6 +302,7 @@ export interface FeedDef<P extends Params = Params> extends ActDef<P> {
 export interface StoredFeed {
   /** Names of grids; empty: by what they are called. */
   grids: { density: string; heat: string; flame: string }
+  velocity: string
   /** Factors on them, and K that are taken off the heat. */
   density: number
   heat: number

@@ -10,6 +10,7 @@ import { storedFeeds } from './storedFeeds'
 
 /** Names by which grids are found where none is said. */
 const NAMES = { density: ['density', 'smoke', 'soot'], heat: ['temperature', 'heat'], flame: ['flame', 'flames', 'fire'] } as const
+const VELOCITY = ['vel', 'velocity', 'v']
 /** Channels of the hash of a copy: its shares of the dyes. */
 const DYES = 51
 
@@ -20,6 +21,10 @@ function gridIn(volume: StoredVolume, what: keyof typeof NAMES, said: string): s
   if (known) return known
   const smoke = volume.grids.find((x) => x.kind === 'fog volume' || x.kind === 'level set')
   return what === 'density' ? (smoke?.name ?? names[0] ?? null) : null
+}
+const velocityIn = (volume: StoredVolume, said: string): string | null => {
+  const names = volume.grids.filter((x) => x.channels === 3).map((x) => x.name)
+  return said ? (names.includes(said) ? said : null) : (VELOCITY.find((n) => names.includes(n)) ?? null)
 }
 /** Which of its files is played at t (s), counted from 0. */
 function fileAt(shape: MeshShape, f: StoredFeed, t: number): number {
@@ -88,7 +93,8 @@ function copiesOf(
     const stands = other ? multiply(copy.matrix, turnOf(other)(t)) : copy.matrix
     const matrix = multiply(multiply(world, stands), taken(shape))
     const amounts = amountsOf(volume, f, n, seed)
-    return [{ volume, matrix, amounts, key: `${hash} ${matrix.join()} ${JSON.stringify(amounts)}` }]
+    const velocity = velocityIn(volume, f.velocity)
+    return [{ volume, matrix, amounts, ...(velocity ? { velocity } : {}), key: `${hash} ${matrix.join()} ${JSON.stringify(amounts)}` }]
   })
 }
 function amountsOf(volume: StoredVolume, f: StoredFeed, copy: number, seed: number): StoredCopy['amounts'] {

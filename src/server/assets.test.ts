@@ -61,13 +61,13 @@ describe('storing an asset', () => {
     [
       'picture.obj',
       [new Uint8Array([0x89, 0x50, 0, 1])],
-      'picture.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
+      'picture.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY, STL or VDB, or a picture (PNG, JPEG, WebP, HDR, EXR)',
     ],
     ['empty.obj', [], 'empty.obj: the file is empty'],
     [
       '<img src=x onerror=alert(1)>.obj',
       ['hello'],
-      '<img src=x onerror=alert(1)>.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
+      '<img src=x onerror=alert(1)>.obj: not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY, STL or VDB, or a picture (PNG, JPEG, WebP, HDR, EXR)',
     ],
   ])('refuses %s and says where', async (name, list, message) => {
     const f = await refused(name, ...list)

@@ -35,6 +35,7 @@ export const fromFile = defineFeed({
     heatTimes: times('Heat by', 'the heat'),
     flame: grid('Flame', 'the one named flame or flames'),
     flameTimes: times('Flame by', 'the flame'),
+    velocity: grid('Velocity', 'the one named vel, velocity or v'),
     hold: number({
       ...{ label: 'Held at', unit: '', default: 1, min: 1, integer: true, animated: true, empty: 'no frame', soft: [1, 100] },
       help: 'Only this one of its files, counted from 1; empty: they play as the object says.',
@@ -80,6 +81,7 @@ export const fromFile = defineFeed({
     const per = share === 'share' ? 1000 : 1
     return {
       grids: { density: p.text('density') ?? '', heat: p.text('heat') ?? '', flame: p.text('flame') ?? '' },
+      velocity: p.text('velocity') ?? '',
       density: p.number('densityTimes', t),
       heat: p.number('heatTimes', t) * per,
       less: share === 'kelvin' ? AIR * p.number('heatTimes', t) : 0,

@@ -1,5 +1,6 @@
 export { GAS_GRIDS, Gas, type GasGrid } from './gas'
 export type { GasState } from './gasState'
 export { gases } from './kind'
-export { velocityOf } from './probe'
+export { fieldOf, type GasField, velocityOf } from './probe'
+export { StoredGas } from './stored'
 export { type Cells, cellsIn, mostCells } from './window'

@@ -1,13 +1,27 @@
-import type { Gas } from './gas'
+import type { Gas, GasGrid } from './gas'
+import type { Cells } from './window'
 
+/** What is known of a gas in its window, x first. */
+export interface GasField {
+  readonly window: Cells | null
+  /** Corner of all that it may have, m, from which its window is counted. */
+  readonly low: readonly number[]
+  readonly voxel: number
+  grid(name: GasGrid): Float32Array
+}
+export const fieldOf = (gas: Gas): GasField => ({
+  ...{ window: gas.window, low: gas.plan.low, voxel: gas.plan.voxel },
+  grid: (name) => gas.grid(name),
+})
 /** The velocity of a gas at places in the shot, xyz each, m/s: trilinear on the faces of its cells; at rest outside its window. */
-export function velocityOf(gas: Gas): (places: Float32Array) => Float32Array {
+export function velocityOf(gas: GasField): (places: Float32Array) => Float32Array {
   const { window } = gas
   if (!window) return (places) => new Float32Array(places.length)
   const { first, count } = window
   const [nx, ny, nz] = count
-  const { low, voxel } = gas.plan
+  const { low, voxel } = gas
   const grids = (['u', 'v', 'w'] as const).map((g) => gas.grid(g))
+  if (!grids[0].length) return (places) => new Float32Array(places.length)
   const within = (x: number, n: number) => Math.min(n - 1, Math.max(0, x))
   return (places) =>
     places.map((_, n) => {

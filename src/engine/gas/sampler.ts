@@ -1,8 +1,11 @@
 import type { StoredGrid } from '../geometry'
+import type { Matrix } from '../math'
 
 const LEAF = 512
 /** Leaves are found by a table as long as it has no more places than this. */
 const MOST_PLACES = 1 << 22
+/** From places of a grid to the file's space, as other matrices are. */
+export const matrixOf = (g: StoredGrid): Matrix => Float64Array.from({ length: 12 }, (_, i) => g.matrix[i % 4][Math.floor(i / 4)])
 const samplers = new WeakMap<StoredGrid, Sampler>()
 
 /** Reads a sparse grid between its samples: trilinear, nothing outside of its leaves. */
@@ -22,6 +25,7 @@ export class Sampler {
   }
   private constructor(private readonly grid: StoredGrid) {
     const { count, origins } = grid
+    this.many = grid.channels
     const low = [Infinity, Infinity, Infinity]
     const high = [-Infinity, -Infinity, -Infinity]
     for (let i = 0; i < origins.length; i++) {
@@ -48,10 +52,14 @@ export class Sampler {
   }
   private one(i: number, j: number, k: number): number {
     const n = this.leaf(i, j, k)
-    return n < 0 ? 0 : this.grid.values[n * LEAF + (((i & 7) << 6) | ((j & 7) << 3) | (k & 7))]
+    return n < 0 ? 0 : this.grid.values[(n * LEAF + (((i & 7) << 6) | ((j & 7) << 3) | (k & 7))) * this.many + this.which]
   }
-  /** The value at a place of the grid, in samples. */
-  at(x: number, y: number, z: number): number {
+  /** Numbers of a sample, and which of them is read. */
+  private readonly many: number
+  private which = 0
+  /** The value at a place of the grid, in samples; of a vector one of its numbers. */
+  at(x: number, y: number, z: number, which = 0): number {
+    this.which = which
     const i = Math.floor(x)
     const j = Math.floor(y)
     const k = Math.floor(z)
@@ -63,15 +71,16 @@ export class Sampler {
       const n = this.leaf(i, j, k)
       if (n < 0) return 0
       const v = this.grid.values
-      const o = n * LEAF + (((i & 7) << 6) | ((j & 7) << 3) | (k & 7))
+      const m = this.many
+      const o = (n * LEAF + (((i & 7) << 6) | ((j & 7) << 3) | (k & 7))) * m + which
       a = v[o]
-      b = v[o + 1]
-      c = v[o + 8]
-      d = v[o + 9]
-      e = v[o + 64]
-      f = v[o + 65]
-      g = v[o + 72]
-      h = v[o + 73]
+      b = v[o + m]
+      c = v[o + 8 * m]
+      d = v[o + 9 * m]
+      e = v[o + 64 * m]
+      f = v[o + 65 * m]
+      g = v[o + 72 * m]
+      h = v[o + 73 * m]
     } else {
       a = this.one(i, j, k)
       b = this.one(i, j, k + 1)

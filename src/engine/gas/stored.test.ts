@@ -1,47 +1,18 @@
 import { describe, expect, it } from 'vitest'
 import { type VolumePart, volumeAt, volumeVoxels } from '../frame'
-import type { StoredGrid, StoredVolume } from '../geometry'
 import { apply, compose, identity, invert, type Matrix } from '../math'
+import type { Machine } from '../memory'
 import type { PlanGas, StoredCopy } from '../plan'
+import { CELL, dense, stored as volume } from '../testing/stored'
 import { StoredGas } from './stored'
 
-const SIDE = 4
-/** A round cloud in 32³ samples, 0.05 m apart, its middle at the file's own zero; with heat in kelvin. */
-const dense = (x: number, y: number, z: number) => Math.max(0, 1 - Math.hypot(x, y * 1.3, z) / 0.6)
-const CELL = 0.05
-function grid(value: (x: number, y: number, z: number) => number): StoredGrid {
-  const origins: number[] = []
-  const values: number[] = []
-  for (let n = 0; n < SIDE ** 3; n++) {
-    const o = [n % SIDE, Math.floor(n / SIDE) % SIDE, Math.floor(n / SIDE / SIDE)].map((v) => v * 8 - 16)
-    origins.push(...o)
-    for (let i = 0; i < 512; i++) {
-      const at = [o[0] + (i >> 6), o[1] + ((i >> 3) & 7), o[2] + (i & 7)].map((v) => v * CELL)
-      values.push(value(at[0], at[1], at[2]))
-    }
-  }
-  const matrix = [
-    [CELL, 0, 0],
-    [0, CELL, 0],
-    [0, 0, CELL],
-    [0, 0, 0],
-  ]
-  return { channels: 1, matrix, count: SIDE ** 3, origins: Int32Array.from(origins), values: Float32Array.from(values) }
-}
-const density = grid(dense)
-const heat = grid((x, y, z) => 293 + 500 * dense(x, y, z))
-const volume: StoredVolume = {
-  grids: [
-    { name: 'density', channels: 1, kind: 'fog volume' },
-    { name: 'temperature', channels: 1, kind: 'unknown' },
-  ],
-  read: (name) => (name === 'density' ? density : name === 'temperature' ? heat : null),
-}
 const AMOUNTS: StoredCopy['amounts'] = { density: { grid: 'density', times: 1 }, temperature: { grid: 'temperature', times: 1, less: 293 } }
 const copy = (matrix: Matrix, amounts = AMOUNTS): StoredCopy => ({ volume, matrix, amounts })
+// Without particles that ask for it, it takes nothing of a memory.
+const machine = null as unknown as Machine
 const PLAN = { id: 'g', name: 'g', voxel: CELL } as PlanGas
 function gas(copies: StoredCopy[], o: Partial<PlanGas> = {}): StoredGas {
-  return new StoredGas({ ...PLAN, ...o, stored: () => ({ key: copies.map((c) => c.matrix.join()).join('|'), copies }) })
+  return new StoredGas(machine, { ...PLAN, ...o, stored: () => ({ key: copies.map((c) => c.matrix.join()).join('|'), copies }) })
 }
 const captured = (g: StoredGas): VolumePart => g.capture(0)[0]
 /** Places in the shot where copies of the cloud are. */
@@ -103,7 +74,7 @@ describe('a gas that files say', () => {
   it('goes along with what it holds, and keeps what has not changed', () => {
     let x = 0
     const at = () => [copy(compose([x, 0, 0], [0, 0, 0], [1, 1, 1]))]
-    const g = new StoredGas({ ...PLAN, stored: () => ({ key: `${x}`, copies: at() }) })
+    const g = new StoredGas(machine, { ...PLAN, stored: () => ({ key: `${x}`, copies: at() }) })
     const part = captured(g)
     expect(captured(g).data).toBe(part.data)
     x = 7.013

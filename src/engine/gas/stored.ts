@@ -1,9 +1,12 @@
 import { Notices, VOLUME_TILE, type VolumePart } from '../frame'
 import type { StoredGrid } from '../geometry'
 import { apply, invert, type Matrix, multiply, toHalf } from '../math'
+import { type Machine, MemoryRefused } from '../memory'
 import { GAS_DYES, type PlanGas, type StoredAmount, type StoredCopy } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
-import { Sampler } from './sampler'
+import type { GasField } from './probe'
+import { matrixOf, Sampler } from './sampler'
+import { type Held, StoredAir } from './storedAir'
 
 const CELLS = VOLUME_TILE ** 3
 /** Tiles of a frame at most: 134 million voxels, a gigabyte of a gas with heat and flame. */
@@ -11,15 +14,6 @@ const MOST_TILES = 262_144
 /** Bits of a coordinate of a tile. */
 const BITS = 10
 type What = keyof StoredCopy['amounts']
-interface Held {
-  low: number[]
-  tiles: number
-  data: ArrayBuffer
-}
-
-/** From places of a grid to the file's space, as other matrices are. */
-const matrixOf = (g: StoredGrid): Matrix => Float64Array.from({ length: 12 }, (_, i) => g.matrix[i % 4][Math.floor(i / 4)])
-
 /**
  * A gas that files say: grids at rest or by frames, each where it stands, turned and scaled, and many of them in one. They are taken into its own
  * voxels, trilinear between their samples, so that all light, shadows and what asks for it find one gas: densities, flames and dyes of what
@@ -28,18 +22,47 @@ const matrixOf = (g: StoredGrid): Matrix => Float64Array.from({ length: 12 }, (_
 export class StoredGas implements Solver {
   readonly gives: readonly Flow[] = []
   readonly takes: readonly Take[] = []
-  readonly bytes = 0
   readonly id: string
+  private readonly air_: StoredAir | null
   private readonly messages: Notices
   private last: { key: string; held: Held } | null = null
   private frame = 0
 
-  constructor(private readonly plan: PlanGas & { stored: NonNullable<PlanGas['stored']> }) {
+  constructor(
+    machine: Machine,
+    private readonly plan: PlanGas & { stored: NonNullable<PlanGas['stored']> },
+  ) {
     this.id = plan.id
+    this.air_ = plan.aired ? new StoredAir(machine.heap, plan.voxel) : null
     this.messages = new Notices(plan.id)
   }
   get notices() {
     return this.messages.all
+  }
+  /** Where its record lies, for who goes along with it. */
+  get air(): number {
+    return this.air_?.record ?? 0
+  }
+  /** What it holds and how it moves in the room of now, as a gas that flows has it; null: nobody asks for it. */
+  get field(): GasField | null {
+    return this.air_
+  }
+  get bytes(): number {
+    return this.air_?.bytes ?? 0
+  }
+  /** What particles meet in the substep is there before any of them moves. */
+  spawn({ at, frame }: Substep): void {
+    const { air_: air } = this
+    if (!air) return
+    const { key, copies } = this.plan.stored(at.t0)
+    if (air.key === key) return
+    try {
+      air.fill(key, copies, this.taken(copies), this.plan.dyes ?? [])
+    } catch (error) {
+      if (!(error instanceof MemoryRefused)) throw error
+      air.clear(key)
+      this.messages.add('memory', frame, `${this.plan.name} carries no particles: ${error.message}; make its voxels larger`)
+    }
   }
   prepare(): void {}
   step(substep: Substep): void {
@@ -50,14 +73,15 @@ export class StoredGas implements Solver {
     const { key, copies } = plan.stored(t)
     if (this.last?.key !== key) this.last = { key, held: this.taken(copies) }
     const dyes = plan.dyes?.length ? { dyes: plan.dyes } : {}
-    return [{ kind: 'volume', element: this.id, ...dyes, voxel: plan.voxel, ...this.last.held }]
+    const { low, tiles, data } = this.last.held
+    return [{ kind: 'volume', element: this.id, ...dyes, voxel: plan.voxel, low, tiles, data }]
   }
   /** What the copies put into voxels, in a room about them all. */
   private taken(copies: readonly StoredCopy[]): Held {
     const { plan } = this
     const whats: What[] = ['density', 'temperature', 'flame', ...GAS_DYES.filter((d) => plan.dyes?.includes(d))]
     const room = roomOf(copies, plan.voxel)
-    if (!room) return { low: [0, 0, 0], tiles: 0, data: new ArrayBuffer(0) }
+    if (!room) return { low: [0, 0, 0], dims: [0, 0, 0], tiles: 0, data: new ArrayBuffer(0) }
     const { low, dims } = room
     const { voxel } = plan
     // Places are counted from the middle of the first voxel.
@@ -102,7 +126,7 @@ export class StoredGas implements Solver {
         this.frame,
         `${plan.name} is larger than ${1 << BITS} tiles of 8³ voxels along a side or ${MOST_TILES.toLocaleString('en-US')} in all; what is beyond is left out: make its voxels larger`,
       )
-    return { low, ...packed(tiles, whats.length) }
+    return { low, dims, ...packed(tiles, whats.length) }
   }
   save(): SolverState {
     return { bytes: 0 }
@@ -110,6 +134,7 @@ export class StoredGas implements Solver {
   restore(): void {}
   dispose(): void {
     this.last = null
+    this.air_?.dispose()
   }
 }
 /**
@@ -185,7 +210,7 @@ function add(sums: Float32Array, key: number, grid: StoredGrid, m: Matrix, { tim
   }
 }
 /** As halves, without tiles that hold nothing. */
-function packed(tiles: ReadonlyMap<number, readonly (Float32Array | undefined)[]>, grids: number): Omit<Held, 'low'> {
+function packed(tiles: ReadonlyMap<number, readonly (Float32Array | undefined)[]>, grids: number): Omit<Held, 'low' | 'dims'> {
   const kept = [...tiles.entries()].filter(([, sums]) => sums.some((s) => s?.some((v) => v > 0))).sort(([a], [b]) => a - b)
   const data = new ArrayBuffer(kept.length * (4 + grids * CELLS * 2))
   const places = new Uint32Array(data, 0, kept.length)

@@ -22,6 +22,8 @@ export interface StoredCopy {
   /** From the file's space to the shot. */
   matrix: Matrix
   amounts: { readonly [K in 'density' | 'temperature' | 'flame' | GasDye]?: StoredAmount }
+  /** A grid of velocities, m/s in the file's own space. */
+  velocity?: string
 }
 /** A gas made ready to run. Lengths in metres of the shot, times in seconds, temperatures in kelvin over the air around. */
 export interface PlanGas {
@@ -56,6 +58,8 @@ export interface PlanGas {
   solids: number[]
   /** Of one that does not flow: what it holds at t (s). The same `key`: the same. */
   stored?(t: number): { key: string; copies: StoredCopy[] }
+  /** Of such a one: particles ask what it holds, or go along with it. */
+  aired?: boolean
 }
 export interface GasParams {
   /** m/s² that lift what is so hot that it weighs nothing, and that a density of one weighs. Gas of T over the air's A is lifted by T/(A + T) of it. */

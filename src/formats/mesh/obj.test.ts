@@ -110,15 +110,15 @@ describe('any mesh file', () => {
       [new Uint8Array(0), 'the file is empty'],
       [
         bytes('\u0000PNG\r\n'),
-        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
+        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY, STL or VDB, or a picture (PNG, JPEG, WebP, HDR, EXR)',
       ],
       [
         bytes('{"asset":{"version":"2.0"}}'),
-        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
+        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY, STL or VDB, or a picture (PNG, JPEG, WebP, HDR, EXR)',
       ],
       [
         bytes('hello world'),
-        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY or STL, or a picture (PNG, JPEG, WebP, HDR, EXR)',
+        'not a mesh that can be read: bring GLB (glTF 2.0), OBJ, PLY, STL or VDB, or a picture (PNG, JPEG, WebP, HDR, EXR)',
       ],
     ] as const) {
       const r = await readMesh(data)

@@ -2,6 +2,7 @@ import { actOf, drawsOf, findAsked, partLooks, systemMatrices } from '../../acts
 import {
   apply,
   type Frame,
+  fieldOf,
   forcesOn,
   Gas,
   hashOf,
@@ -13,6 +14,7 @@ import {
   pointColumn,
   probe,
   type Run,
+  StoredGas,
   timesOf,
   velocityOf,
   volumeAt,
@@ -134,7 +136,12 @@ function air(q: Extract<Question, { what: 'air' }>, run: Run): Air {
   if (!run.history.isReady(q.frame)) return notComputed(q.frame)
   const found = run.explore(q.frame, (world) => {
     const gas = world.solver(q.gas)
-    const at = gas instanceof Gas ? velocityOf(gas) : (places: Float32Array) => new Float32Array(places.length)
+    const at =
+      gas instanceof Gas
+        ? velocityOf(fieldOf(gas))
+        : gas instanceof StoredGas && gas.field
+          ? velocityOf(gas.field)
+          : (places: Float32Array) => new Float32Array(places.length)
     const velocity = at(q.places)
     return { velocity, lines: q.trails ? trailsFrom(q.places, velocity, at, q.trails) : null, values: null }
   })

@@ -2,7 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { drawsOf, findAsked, type Meshes, stripDraw, stripOwner, systemMatrices } from '../../acts'
-import { type Frame, Gas, hashOf, partsOf, type VolumePart, velocityOf, type World } from '../../engine'
+import { type Frame, fieldOf, Gas, hashOf, partsOf, type VolumePart, velocityOf, type World } from '../../engine'
 import {
   CSV_COLUMNS,
   gasVdb,
@@ -91,7 +91,7 @@ export class FrameFiles {
     const name = shot.gases.find((g) => g.id === part.element)?.name ?? part.element
     const bytes = gasVdb(part, {
       ...{ grids: ways.grids, half: ways.half, packing: ways.packing, frame: f, rate: framesPerSecond(shot), name },
-      ...(gas instanceof Gas ? { velocity: velocityOf(gas) } : {}),
+      ...(gas instanceof Gas ? { velocity: velocityOf(fieldOf(gas)) } : {}),
       deflate: (b) => deflateSync(b, { level: 1 }),
     })
     writeFileSync(join(this.folder, `${part.element}.${number}.vdb`), bytes)
