@@ -11,7 +11,7 @@ import { goneBy } from './places'
 import { readerOf } from './reader'
 import { referencesIn } from './references'
 import { actOf, actOfSort } from './registry'
-import { storedOf } from './storedGas'
+import { fedByFiles, storedOf } from './storedGas'
 import { recordsOf } from './walk'
 
 /** A gas that nothing lifts, curls, cools or burns. */
@@ -37,6 +37,7 @@ export function compileGas(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf
   const site = forceSite(shot, { id: g.id, space: null }, c.objects, c.where)
   if (!g.muted) reportNeeds(c, g, motion)
   const dyes = dyesOf(g)
+  const fed = g.muted ? [] : fedByFiles(c, g, meshes, otherOf)
   const stored = storedOf(c, g, meshes, otherOf) ?? (isFog(g) ? NOTHING : null)
   const forces = [...ofShot.map((f) => f.act), ...motion.filter((a) => actOf(a.kind).sort === 'force')]
   return {
@@ -55,9 +56,15 @@ export function compileGas(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf
     ...ridesOf(c, g),
     ...(g.timeScale === 100 ? {} : { timeScale: (t: number) => sampleNumber(g.timeScale, t) / 100 }),
     params: (t) => ({ ...STILL, ...Object.assign({}, ...flows.map((a) => actOfSort(a.kind, 'flow').flow(readerOf(a), t))) }),
-    feeds: g.muted || stored ? [] : unmuted(g.feeds).flatMap((a) => feedPlan(c, g, a)),
+    feeds:
+      g.muted || stored
+        ? []
+        : unmuted(g.feeds)
+            .filter((a) => !actOfSort(a.kind, 'feed').stored)
+            .flatMap((a) => feedPlan(c, g, a)),
     forces: forces.map((a) => forcePlan(shot, g, a, left.get(a) ?? 100, site)),
     solids: c.colliders,
+    ...(fed.length ? { fed } : {}),
     ...(stored ? { stored, aired: isAsked(shot, g.id) } : {}),
   }
 }

@@ -293,13 +293,15 @@ export interface FeedDef<P extends Params = Params> extends ActDef<P> {
   feed(p: Reader<NoInfer<P>>, t: number): FeedParams
   /** The dyes that it brings; without: none. */
   dyes?(p: Reader<NoInfer<P>>): readonly GasDye[]
-  /** With one such a gas does not flow: it is what files hold. */
+  /** What files hold, which the gas is, or which comes into it. */
   stored?(p: Reader<NoInfer<P>>, t: number): StoredFeed
   /** With one such a gas does not flow: it is a fog over the whole shot, seen into the depth as far as it reaches. */
   fog?(p: Reader<NoInfer<P>>, t: number, seed: number): FogLook & { reach: number }
 }
-/** What of the grids of files a gas is. */
+/** What of the grids of files a gas is, or what they bring into it. */
 export interface StoredFeed {
+  /** How it comes into a gas that flows; null: the gas does not, and is it. */
+  comes: 'add' | 'set' | 'most' | null
   /** Names of grids; empty: by what they are called. */
   grids: { density: string; heat: string; flame: string }
   velocity: string

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { compose, type Mesh, partOf, pointColumn, type StoredVolume, volumeAt } from '../engine'
+import { compose, halfTable, type Mesh, partOf, pointColumn, type StoredVolume, volumeAt, volumeHalves } from '../engine'
 import { framesOn, points, withWorld } from '../engine/testing/plans'
 import { dense, stored } from '../engine/testing/stored'
 import type { Shot, Vec3 } from '../shot'
@@ -139,6 +139,40 @@ describe('a gas from files', () => {
     expect(Math.abs(vx[0])).toBeLessThan(0.2)
     expect(Math.abs(vy[0] - -0.5)).toBeLessThan(0.1)
     expect(Math.abs(vz[0])).toBeLessThan(0.2)
+  })
+  it('comes into a gas that flows: so much a second, set, or at least; within its window, and flows on', async () => {
+    const fed = (feed: Record<string, unknown>, change: (s: Shot) => void = () => {}) =>
+      puffs(
+        (x) => {
+          Object.assign(x.gases[0], { place: [0, 0, 0], size: [3, 3, 3], motion: [], burning: [] })
+          change(x)
+        },
+        { end: null, ...feed },
+      )
+    /** Density times its volume, m³. */
+    const amount = async (s: Shot, frames: number) => {
+      const part = partOf((await run(s, frames)).frame.parts, 'volume', 'smoke')
+      if (!part) throw new Error('no gas')
+      let sum = 0
+      for (let n = 0; n < part.tiles; n++) for (const h of volumeHalves(part, n, 'density')) sum += halfTable()[h]
+      return sum * part.voxel ** 3
+    }
+    const once = await amount(
+      puffs(() => {}),
+      1,
+    )
+    expect(once).toBeGreaterThan(0.1)
+    // 12 frames are half a second.
+    expect(Math.abs((await amount(fed({ comes: 'add' }), 12)) / (once * 0.5) - 1)).toBeLessThan(0.01)
+    expect(Math.abs((await amount(fed({ comes: 'add', start: 3 / 24, end: 9 / 24 }), 12)) / (once * 0.25) - 1)).toBeLessThan(0.01)
+    expect(Math.abs((await amount(fed({ comes: 'set' }), 6)) / once - 1)).toBeLessThan(0.01)
+    expect(Math.abs((await amount(fed({ comes: 'most', densityTimes: 2 }), 6)) / (2 * once) - 1)).toBeLessThan(0.01)
+    expect(isStored(fed({ comes: 'set' }).gases[0])).toBe(false)
+    // What was there for a moment rises by its heat.
+    const risen = fed({ comes: 'set', end: 1 / 24 }, (x) => void (x.gases[0].motion = [act('rise', { heat: 1 })]))
+    const [above, before] = [await densities(risen, 20, [[0, 0.8, 0]]), await densities(risen, 1, [[0, 0.8, 0]])]
+    expect(before[0]).toBe(0)
+    expect(above[0]).toBeGreaterThan(0.02)
   })
   it('says what is not there', async () => {
     const { problems } = await run(

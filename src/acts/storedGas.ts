@@ -1,12 +1,12 @@
 import { hash3, type Matrix, multiply, type PlanGas, type StoredCopy, type StoredVolume, unit } from '../engine'
-import type { GasDoc, MeshShape, ObjectDoc } from '../shot'
+import type { ActDoc, GasDoc, MeshShape, ObjectDoc } from '../shot'
 import type { Meshes } from './baseMesh'
 import type { CompileContext } from './compileContext'
 import { amongOf, copiesAt, type OtherOf, turnOf } from './copied'
 import type { StoredFeed } from './define'
 import { readerOf } from './reader'
 import { actOfSort } from './registry'
-import { storedFeeds } from './storedFeeds'
+import { flowingFeeds, storedFeeds } from './storedFeeds'
 
 /** Names by which grids are found where none is said. */
 const NAMES = { density: ['density', 'smoke', 'soot'], heat: ['temperature', 'heat'], flame: ['flame', 'flames', 'fire'] } as const
@@ -40,11 +40,14 @@ function fileAt(shape: MeshShape, f: StoredFeed, t: number): number {
 function taken({ unit: k, up }: MeshShape): Matrix {
   return Float64Array.from(up === 'y' ? [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0] : [k, 0, 0, 0, 0, 0, k, 0, 0, -k, 0, 0])
 }
-/** What a gas is that files say; null: it flows. Says what its cards lack. */
-export function storedOf(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf: OtherOf): PlanGas['stored'] | null {
-  const acts = storedFeeds(g)
-  if (!acts.length) return null
-  const sources = acts.flatMap((a) => {
+interface Source {
+  act: ActDoc
+  object: ObjectDoc
+  stored(t: number): StoredFeed
+}
+/** What cards say that are of files. Says what they lack. */
+function sourcesOf(c: CompileContext, g: GasDoc, acts: readonly ActDoc[], meshes: Meshes): Source[] {
+  return acts.flatMap((a) => {
     const act = actOfSort(a.kind, 'feed')
     const p = readerOf(a)
     const from = act.from(p)
@@ -62,23 +65,38 @@ export function storedOf(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf: 
         tell(
           `the file of ${object.name} has no grid of numbers named “${said[what]}”; it has ${volume.grids.map((x) => x.name).join(', ')}`,
         )
-    return [{ a, object, stored: (t: number) => act.stored?.(p, t) as StoredFeed }]
+    return [{ act: a, object, stored: (t: number) => act.stored?.(p, t) as StoredFeed }]
   })
+}
+/** What a gas is that files say; null: it flows. */
+export function storedOf(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf: OtherOf): PlanGas['stored'] | null {
+  const acts = storedFeeds(g)
+  if (!acts.length) return null
+  const sources = sourcesOf(c, g, acts, meshes)
   return (t) => {
-    const copies = sources.flatMap((s) => copiesOf(c, s.object, s.stored(t), s.a.seed, t, meshes, otherOf))
+    const copies = sources.flatMap((s) => copiesOf(c, s, t, meshes, otherOf))
     return { key: copies.map((x) => x.key).join('|'), copies }
   }
 }
+/** What files bring into a gas that flows. */
+export function fedByFiles(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf: OtherOf): NonNullable<PlanGas['fed']> {
+  return sourcesOf(c, g, flowingFeeds(g), meshes).map((s) => {
+    const [start, end] = actOfSort(s.act.kind, 'feed').window(readerOf(s.act))
+    return {
+      at: (t) => {
+        const copies = copiesOf(c, s, t, meshes, otherOf)
+        return { key: copies.map((x) => x.key).join('|'), copies }
+      },
+      active: (t0, t1) => (t1 > t0 ? Math.max(0, Math.min(end, t1) - Math.max(start, t0)) / (t1 - t0) : 0),
+      mode: s.stored(0).comes ?? 'add',
+    }
+  })
+}
 /** Every copy of an object's volume, as its files have it then. */
-function copiesOf(
-  c: CompileContext,
-  object: ObjectDoc,
-  f: StoredFeed,
-  seed: number,
-  t: number,
-  meshes: Meshes,
-  otherOf: OtherOf,
-): (StoredCopy & { key: string })[] {
+function copiesOf(c: CompileContext, source: Source, t: number, meshes: Meshes, otherOf: OtherOf): (StoredCopy & { key: string })[] {
+  const { object } = source
+  const { seed } = source.act
+  const f = source.stored(t)
   const world = c.where(object, t)
   const acts = object.copies
   const others = amongOf(acts)

@@ -12,12 +12,31 @@ const times = (label: string, of: string) =>
 export const fromFile = defineFeed({
   kind: 'fromFile',
   title: 'From a file',
-  help: 'The gas does not flow: it is what a VDB file holds, or a numbered row of them, where its object stands, with all copies of that.',
+  help: 'The gas is what a VDB file holds, or a numbered row of them, where its object stands, with all copies of that; or that comes into it and flows on.',
   synonyms: ['vdb', 'volume', 'cache', 'import', 'openvdb', 'sequence', 'cloud'],
   params: {
     object: ref({
       ...{ label: 'Object', to: 'object', default: null, empty: 'nothing yet', gone: 'mute' },
       help: 'The object of the file: it says where the gas stands, how it is turned and scaled, its copies, and how its frames play.',
+    }),
+    comes: choice({
+      label: 'The gas',
+      default: 'is',
+      options: [
+        { value: 'is', label: 'is it', help: 'It does not flow: in each frame it is what the file says.' },
+        { value: 'add', label: 'gets it', help: 'So much as the file says comes in every second, and flows on.' },
+        { value: 'set', label: 'is set to it', help: 'Where the file holds something the gas is made that, and flows on.' },
+        { value: 'most', label: 'has at least it', help: 'Where there is less it is raised to what the file says, and flows on.' },
+      ],
+      help: 'Whether the gas is what the file says, or flows and is fed by it.',
+    }),
+    start: number({
+      ...{ label: 'From', unit: 's', default: 0, min: 0, moment: true, when: { param: 'comes', is: ['add', 'set', 'most'] } },
+      help: 'It begins here.',
+    }),
+    end: number({
+      ...{ label: 'Until', unit: 's', default: 0.5, min: 0, moment: true, empty: 'the end', given: true },
+      ...{ when: { param: 'comes', is: ['add', 'set', 'most'] }, help: 'It ends here; empty: it goes on to the end of the shot.' },
     }),
     density: grid('Density', 'the one named density, or the first of smoke'),
     densityTimes: times('Density by', 'the density'),
@@ -67,19 +86,24 @@ export const fromFile = defineFeed({
     }),
   },
   sentence: (p) => [
-    ...say`Is what the file of ${'object'} holds`,
+    ...(p.choice('comes') === 'is'
+      ? say`Is what the file of ${'object'} holds`
+      : say`What the file of ${'object'} holds comes in until ${'end'}`),
     ...(p.number('densityTimes') === 1 ? ['.'] : say`, ${'densityTimes'} as dense.`),
   ],
   from: (p) => ({ object: p.text('object'), skin: false }),
   dyes: (p) => (['dyeA', 'dyeB'] as const).filter((d) => p.raw(d) !== 0) as GasDye[],
-  window: () => [0, Number.POSITIVE_INFINITY],
+  window: (p) =>
+    p.choice('comes') === 'is' ? [0, Number.POSITIVE_INFINITY] : [p.number('start'), p.optional('end') ?? Number.POSITIVE_INFINITY],
   feed: () => ({
     ...{ reach: 0, amounts: {}, own: 0, outwards: 0, direction: [0, 0, 0], lead: 0, breakUp: 0, breakSize: 1, breakPhase: 0 },
   }),
   stored: (p, t) => {
     const share = p.choice('heatIs')
     const per = share === 'share' ? 1000 : 1
+    const comes = p.choice('comes')
     return {
+      comes: comes === 'is' ? null : comes,
       grids: { density: p.text('density') ?? '', heat: p.text('heat') ?? '', flame: p.text('flame') ?? '' },
       velocity: p.text('velocity') ?? '',
       density: p.number('densityTimes', t),

@@ -24,6 +24,7 @@ import { Forces } from './forces'
 import type { GasState } from './gasState'
 import { writeParams } from './params'
 import { Pressure } from './pressure'
+import { StoredFeeds } from './storedFeeds'
 import { TileTable } from './tileTable'
 import { around, type Cells, cellsIn, mostCells, nextWindow } from './window'
 
@@ -53,6 +54,7 @@ export class Gas implements Solver {
   private readonly records: ColliderRecords
   private readonly program: Forces
   private readonly feeds: Feeds
+  private readonly stored: StoredFeeds
   private readonly table: Block
   private readonly tiles: TileTable
   private readonly amounts: Amounts
@@ -92,6 +94,7 @@ export class Gas implements Solver {
     const grids = TILE_GRIDS + (plan.dyes?.length ?? 0)
     this.tiles = new TileTable(this.arena, this.record, grids, run)
     this.amounts = new Amounts(this.arena, this.record, run)
+    this.stored = new StoredFeeds(this.arena, plan, () => this.room)
     this.feeds = new Feeds(
       this.arena,
       plan,
@@ -183,7 +186,7 @@ export class Gas implements Solver {
   /** The window that this substep needs. One that there is no memory for stays as it was, and a notice says so. */
   private resize(substep: Substep): void {
     let held = this.held
-    this.fed = [...this.feeds.cells(substep)]
+    this.fed = [...this.feeds.cells(substep), ...this.stored.cells(substep)]
     for (const cells of this.fed) held = around(held, cells)
     const moved = this.ride(substep.at.t1)
     const wanted = nextWindow(this.window, held, this.room)
@@ -273,6 +276,7 @@ export class Gas implements Solver {
     writeParams(this.arena.view(), this.record, p, dt)
     this.withDetail(substep.frame, (d) => d.begin(f))
     this.feeds.feed(substep, f.window, dt, nth, steps)
+    this.stored.feed(substep, f, dt)
     this.force(substep, p.vorticity, nth === 0)
     if (this.plan.burns) this.rows('burn')
     this.rows('push')

@@ -56,6 +56,13 @@ export interface PlanGas {
   forces: ForcePlan[]
   /** Indices in Plan.objects of what is solid in it. */
   solids: number[]
+  /** What files bring into it: per second when it is added, else as it is while it is at work. */
+  fed?: {
+    at(t: number): { key: string; copies: StoredCopy[] }
+    /** Share of a substep from t0 to t1 in which it is at work. */
+    active(t0: number, t1: number): number
+    mode: FeedAmount['mode']
+  }[]
   /** Of one that does not flow: what it holds at t (s). The same `key`: the same. */
   stored?(t: number): { key: string; copies: StoredCopy[] }
   /** Of such a one: particles ask what it holds, or go along with it. */
