@@ -1,4 +1,4 @@
-import type { Apart, Bounds, MeshPart, Notice, SystemStats } from '../engine'
+import type { Apart, Bounds, MeshPart, Notice, StoredGridFacts, SystemStats } from '../engine'
 import type { Shot } from '../shot'
 import type { Answer, Question } from './questions'
 import type { Outcome } from './requests'
@@ -23,6 +23,8 @@ export interface AssetFacts {
   /** Seconds that the file's own motion takes; 0 without one. */
   lengthS: number
   tinted: boolean
+  /** Of a file of volumes. */
+  grids?: readonly StoredGridFacts[]
 }
 /** A bake of the shot, and the frames of it that are there. */
 export interface BakeHead {

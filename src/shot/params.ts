@@ -119,6 +119,8 @@ export interface NamesParam extends Common {
 export interface TextParam extends Common {
   type: 'text'
   default: string
+  /** It names a grid of the file of an object, by the parameter that names that one, with so many numbers a voxel; empty: it is found. */
+  grid?: { of: string; channels: 1 | 3 }
 }
 /** A part of an object's surface by the amounts of one of its regions: the id of the region. */
 export interface RegionParam extends Common {

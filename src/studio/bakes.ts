@@ -7,6 +7,12 @@ import { setStudio, studio, useStudio } from './store'
 const EVERY_MS = 1200
 export const isBusy = (b: Bake): boolean => b.state === 'running' || b.state === 'queued' || b.state === 'stopping'
 
+/** Whether a frame that the View shows comes from a bake, with all its detail. */
+export const isBaked = (bakes: readonly Bake[], until: Readonly<Record<string, number | null>>, frame: number): boolean =>
+  bakes.some((b) => {
+    const end = until[b.id]
+    return !b.old && end !== undefined && (end === null || frame < end) && b.frames.includes(frame)
+  })
 /** Tells a simulation what was baked of its shot. */
 export const tellBakes = (session: Session): void => session.bakes(studio().bakes.map(({ id, frames, old }) => ({ id, frames, old })))
 /** Takes a list of bakes, and tells the simulation of what is new in it. */

@@ -4,7 +4,8 @@ import { defineFeed, say } from '../define'
 
 /** K of the air, which absolute temperatures have more. */
 const AIR = 293
-const grid = (label: string, found: string) => text({ label, default: '', help: `Name of the grid of the file; empty: ${found}.` })
+const grid = (label: string, found: string, channels: 1 | 3 = 1) =>
+  text({ label, default: '', grid: { of: 'object', channels }, help: `Name of the grid of the file; empty: ${found}.` })
 const times = (label: string, of: string) =>
   number({ label, unit: '×', default: 1, min: 0, soft: [0, 4], animated: true, help: `How many times ${of} that the file says.` })
 
@@ -54,7 +55,7 @@ export const fromFile = defineFeed({
     heatTimes: times('Heat by', 'the heat'),
     flame: grid('Flame', 'the one named flame or flames'),
     flameTimes: times('Flame by', 'the flame'),
-    velocity: grid('Velocity', 'the one named vel, velocity or v'),
+    velocity: grid('Velocity', 'the one named vel, velocity or v', 3),
     hold: number({
       ...{ label: 'Held at', unit: '', default: 1, min: 1, integer: true, animated: true, empty: 'no frame', soft: [1, 100] },
       help: 'Only this one of its files, counted from 1; empty: they play as the object says.',

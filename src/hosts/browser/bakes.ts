@@ -25,6 +25,8 @@ export class Baked {
   /** From which bake each frame comes that is as the shot is now. */
   private from = new Map<number, string>()
   private coming = new Map<string, Promise<Frame | null>>()
+  /** The frames that came from bakes. */
+  private came = new WeakSet<Frame>()
   /** Of each bake, the first frame that is not as the shot is now; null: all are. */
   readonly until = new Map<string, number | null>()
 
@@ -39,6 +41,8 @@ export class Baked {
   follow(shot: Shot): void {
     this.from.clear()
     this.until.clear()
+    // The page has taken the detail out of the shot that it shows: what was baked says whether there is any.
+    this.detailed = this.heads.some((h) => this.docs.get(h.id)?.gases.some((g) => !g.muted && g.detail > 1 && g.detailIn === 'renders'))
     // Later bakes come first in the list, and count.
     for (const { id, frames } of [...this.heads].reverse()) {
       const doc = this.docs.get(id)
@@ -48,6 +52,11 @@ export class Baked {
       for (const f of frames) if (until === null || f < until) this.from.set(f, id)
     }
   }
+  /** Whether a bake has more than what there is of a frame: the detail that the View leaves to renders. */
+  betters(frame: number, now: Frame | undefined): boolean {
+    return this.detailed && this.from.has(frame) && !(now && this.came.has(now))
+  }
+  private detailed = false
   has(frame: number): boolean {
     return this.from.has(frame)
   }
@@ -56,7 +65,8 @@ export class Baked {
     const found = this.fetch(frame)
     for (let f = frame + 1; f <= frame + AHEAD; f++) if (this.has(f)) void this.fetch(f)
     const got = await found
-    if (!got) this.from.delete(frame)
+    if (got) this.came.add(got)
+    else this.from.delete(frame)
     return got
   }
   private fetch(frame: number): Promise<Frame | null> {

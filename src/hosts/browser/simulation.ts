@@ -180,6 +180,7 @@ export class Simulation {
             closed: isClosed(m),
             lengthS: m.motion?.lengthS ?? 0,
             tinted: !!m.colours || !!m.textures,
+            ...(m.volume ? { grids: m.volume.grids } : {}),
           },
         ]),
       })
@@ -280,6 +281,14 @@ export class Simulation {
       stats: entry.frame.stats,
       ages,
     })
+  }
+  /** A frame that is there, but which a bake has with more detail. */
+  private plainer(run: Run): number | null {
+    const { baked, shot } = this
+    if (!baked || !shot) return null
+    for (let f = shot.range.first; f <= shot.range.last; f++)
+      if (run.history.isReady(f) && baked.betters(f, run.history.get(f)?.frame)) return f
+    return null
   }
   /** The frame after the last of a loop: it is to be the first again. */
   private beyondEnd(run: Run): number | null {
@@ -382,8 +391,9 @@ export class Simulation {
         // First what is looked at, then what lingers in it, then what is missing from the start.
         const { shot } = this
         const { first, last } = shot.range
-        const asked = [this.wanted, ...this.asked.frames].find((f) => !run.history.isReady(f) && f >= first - keptFrames(shot) && f <= last)
-        const target = asked ?? run.missing() ?? this.beyondEnd(run)
+        const lacks = (f: number) => !run.history.isReady(f) || !!this.baked?.betters(f, run.history.get(f)?.frame)
+        const asked = [this.wanted, ...this.asked.frames].find((f) => lacks(f) && f >= first - keptFrames(shot) && f <= last)
+        const target = asked ?? run.missing() ?? this.plainer(run) ?? this.beyondEnd(run)
         if (target === null) {
           this.status(true)
           const { shot } = this

@@ -30,7 +30,18 @@ import { useFps } from './fps'
 import { addModulator, siteName, sitesOf } from './modulation'
 import { NumberField } from './NumberField'
 import { OutlineField } from './OutlineField'
-import { FontField, PartField, PhaseField, pickInView, RefsField, RegionField, refStored, refValue, useRefOptions } from './pickers'
+import {
+  FontField,
+  GridField,
+  PartField,
+  PhaseField,
+  pickInView,
+  RefsField,
+  RegionField,
+  refStored,
+  refValue,
+  useRefOptions,
+} from './pickers'
 import { ColourField, SwitchField } from './plainFields'
 import { ShapeValuePicker, ValuePicker } from './ValuePicker'
 
@@ -42,7 +53,7 @@ export const FieldRow = memo(
     a.bind.value === b.bind.value &&
     a.bind.param === b.bind.param &&
     a.wide === b.wide &&
-    ((a.bind.param.type !== 'part' && a.bind.param.type !== 'region') || a.bind.owner === b.bind.owner),
+    ((a.bind.param.type !== 'part' && a.bind.param.type !== 'region' && a.bind.param.type !== 'text') || a.bind.owner === b.bind.owner),
 )
 function Parameter({ bind: b, wide }: { bind: Bind; wide?: boolean }) {
   useStudio((s) => moves(b.value) && s.playhead)
@@ -260,8 +271,9 @@ function Field({ bind: b }: { bind: Bind }) {
       return <OutlineField bind={b} />
     case 'names':
     case 'points':
-    case 'text':
       return null
+    case 'text':
+      return p.grid ? <GridField bind={b} {...p.grid} /> : null
     case 'curve':
       return <CurveField bind={b} param={p} />
     case 'font':

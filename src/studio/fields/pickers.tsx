@@ -94,6 +94,26 @@ export function PartField({ bind: b, of }: { bind: Bind; of: string }) {
     />
   )
 }
+/** A grid of the file of an object, by its name; none: it is found by what it is called. */
+export function GridField({ bind: b, of, channels }: { bind: Bind; of: string; channels: 1 | 3 }) {
+  const objects = useShot((s) => s.objects)
+  const facts = useStudio((s) => s.facts)
+  const shape = objects.find((o) => o.id === b.owner[of])?.shape
+  const grids = (shape?.kind === 'mesh' ? facts[shape.asset]?.grids : undefined) ?? []
+  const now = String(b.value ?? '')
+  const names = grids.filter((g) => g.channels === channels && g.name).map((g) => g.name)
+  return (
+    <Select
+      label={b.param.label}
+      value={now || NONE}
+      options={[
+        { value: NONE, label: 'by its name' },
+        ...[...new Set([...names, ...(now ? [now] : [])])].map((n) => ({ value: n, label: n })),
+      ]}
+      onChange={(v) => b.write(b.param.label.toLowerCase(), refStored(v) ?? '', null)}
+    />
+  )
+}
 /** The next click in the View gives the reference. */
 export function pickInView(b: Bind, refs: { value: string; label: string }[]): void {
   const label = b.param.label.toLowerCase()

@@ -6,6 +6,7 @@ import type { Drawn, Pose, SimStatus } from '../../protocol'
 import { findElement, type Vec3 } from '../../shot'
 import { shownOf } from '../../stage/adapt'
 import { fromSide } from '../../stage/camera'
+import { isBaked } from '../bakes'
 import { lacksDetail } from '../rehearsal'
 import { edit, setStudio, useShot, useStudio } from '../store'
 import { IconButton, Menu, menuContent, menuItem } from '../ui'
@@ -210,7 +211,9 @@ export function QualityLabel({ room }: { room: number }) {
   const threads = useStudio((s) => s.threads)
   const hatched = useStudio((s) => s.region !== null)
   const rehearsal = useStudio((s) => s.boost !== 1 || s.solo.size > 0)
-  const plain = useShot(lacksDetail)
+  const coarse = useShot(lacksDetail)
+  const bakes = useStudio((s) => s.bakes)
+  const plain = coarse && !(drawn && status && isBaked(bakes, status.bakes, drawn.frame))
   if (!drawn || !status)
     return (
       <output
