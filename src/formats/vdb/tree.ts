@@ -188,6 +188,7 @@ export class TreeReader {
     return out
   }
   private plainBytes = new Uint8Array(0)
+  private inflated = new Uint8Array(0)
   private floats = new Float32Array(0)
   /** So many numbers, as they are stored. */
   private block(many: number): Float32Array {
@@ -216,7 +217,9 @@ export class TreeReader {
     if (b.length > wanted + 1024) throw new VdbDamage('zipped values that are longer than bare ones: the file is damaged', at)
     let out: Uint8Array
     try {
-      out = unzlibSync(b)
+      // Room for a byte more, so that what is too long is found.
+      if (this.inflated.length <= wanted) this.inflated = new Uint8Array(wanted + 1)
+      out = unzlibSync(b, { out: this.inflated.subarray(0, wanted + 1) })
     } catch {
       throw new VdbDamage('zipped values that do not come apart: the file is damaged', at)
     }
@@ -231,9 +234,14 @@ export class TreeReader {
     const { buffer } = this.plainBytes
     if (!g.half && (g.value === 'float' || g.value === 'vec3s')) return new Float32Array(buffer, 0, many)
     const out = this.floats
-    const from = g.half
-      ? Float32Array.from(new Uint16Array(buffer, 0, many), (h) => halfTable()[h])
-      : wide === 1
+    if (g.half) {
+      const halves = new Uint16Array(buffer, 0, many)
+      const of = halfTable()
+      for (let i = 0; i < many; i++) out[i] = of[halves[i]]
+      return out
+    }
+    const from =
+      wide === 1
         ? new Uint8Array(buffer, 0, many)
         : g.value === 'int64'
           ? Float64Array.from(new BigInt64Array(buffer, 0, many), Number)

@@ -19,12 +19,13 @@ import {
 import { formatProblemText, readMesh } from '../../formats'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { type AssetFacts, type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
-import type { ObjectDoc, Shot } from '../../shot'
+import type { Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
 import { AskedFrames } from './askedFrames'
 import { Baked, type BakeFiles } from './bakes'
 import { FrameKeeper, type Kept } from './frameKeeper'
 import { answerTo } from './inquiry'
+import { allProblems } from './problems'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
 
 /** Specks on the life strip: at most this many a system. */
@@ -67,6 +68,7 @@ export class Simulation {
   private keeper: FrameKeeper | null
   private baked: Baked | null
   /** Bakes that the page told of, and nobody has looked at. */
+  private presentedAt = Number.NEGATIVE_INFINITY
   private told: readonly BakeHead[] | null = null
   private streamUntil = -Infinity
 
@@ -257,6 +259,7 @@ export class Simulation {
       return
     }
     this.shown = { ...entry }
+    this.presentedAt = performance.now()
     const copies = entry.frame.parts.map(copyPart)
     const copy: Frame = { ...entry.frame, parts: copies.map((c) => c.part) }
     this.toStage(
@@ -282,6 +285,20 @@ export class Simulation {
       ages,
     })
   }
+  /** Takes a frame of a bake instead of computing it. */
+  private async takeBaked(baked: Baked, run: Run, target: number, ahead: boolean): Promise<void> {
+    // What nobody looks at yet waits while the stage makes ready what is looked at.
+    if (ahead && performance.now() - this.presentedAt < CALM_MS) {
+      await new Promise((next) => setTimeout(next, CALM_STEP_MS))
+      if (this.pending || this.told) return
+    }
+    const frame = await baked.get(target)
+    if (frame && !this.pending) run.history.put(frame, this.wanted)
+    if (frame) this.asked.handOver(run, frame)
+    this.present()
+    this.status(false)
+    await yieldToMessages()
+  }
   /** A frame that is there, but which a bake has with more detail. */
   private plainer(run: Run): number | null {
     const { baked, shot } = this
@@ -301,17 +318,6 @@ export class Simulation {
   private closeLoop(run: Run, end: Frame | undefined): void {
     const begun = this.shot && run.history.get(this.shot.range.first)
     this.ends = end && begun?.ready ? apart(begun.frame, end) : null
-  }
-  private textProblem(o: ObjectDoc): SimStatus['problems'] {
-    const key = builtKey(o.shape)
-    if (!key) return []
-    const bad = this.assetProblems.get(key)
-    const missing = this.missingLetters.get(key)
-    return bad
-      ? [{ element: o.id, message: `it cannot be built: ${bad}` }]
-      : missing
-        ? [{ element: o.id, message: `its font has no ${missing}; an empty box stands there: choose another font or other letters` }]
-        : []
   }
   private status(force: boolean): void {
     const now = performance.now()
@@ -333,22 +339,7 @@ export class Simulation {
       notices,
       ends: this.ends ?? null,
       bakes: Object.fromEntries(this.baked?.until ?? []),
-      problems: [
-        ...this.problems.filter(
-          (p) => !this.shot?.objects.some((o) => o.id === p.element && o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset)),
-        ),
-        ...this.shot.objects.flatMap((o) => this.textProblem(o)),
-        ...this.shot.objects.flatMap((o) =>
-          o.shape.kind === 'mesh' && this.assetProblems.has(o.shape.asset)
-            ? [{ element: o.id, message: `its mesh cannot be used: ${this.assetProblems.get(o.shape.asset)}` }]
-            : [],
-        ),
-        ...this.shot.lights.flatMap((l) =>
-          l.kind === 'around' && l.asset && this.assetProblems.has(l.asset)
-            ? [{ element: l.id, message: `its picture of light cannot be used: ${this.assetProblems.get(l.asset)}` }]
-            : [],
-        ),
-      ],
+      problems: allProblems(this.shot, this.problems, this.assetProblems, this.missingLetters),
     }
     this.toPage({ type: 'status', status })
   }
@@ -401,12 +392,7 @@ export class Simulation {
           return
         }
         if (this.baked?.has(target)) {
-          const frame = await this.baked.get(target)
-          if (frame && !this.pending) run.history.put(frame, this.wanted)
-          if (frame) this.asked.handOver(run, frame)
-          this.present()
-          this.status(false)
-          await yieldToMessages()
+          await this.takeBaked(this.baked, run, target, asked === undefined)
           continue
         }
         this.host.team.limit(performance.now() < this.streamUntil ? this.threads - 1 : this.threads)
@@ -431,6 +417,9 @@ export class Simulation {
     }
   }
 }
+/** So long after a frame was handed over, what was baked of others comes only every so often. */
+const CALM_MS = 1500
+const CALM_STEP_MS = 120
 /** Lets messages in; cheaper and sooner than a timer. */
 const channel = new MessageChannel()
 const yieldToMessages = () =>

@@ -12,6 +12,7 @@ import { chase, circle, drag, flockOf, gravity, inPhase, stay, turbulence, volum
 import { benchSort } from './benchSort'
 import { benchSurface } from './benchSurface'
 import { benchTrails, STRIP_POINTS, TRAILS_LIVE } from './benchTrails'
+import { benchVolumes } from './benchVolumes'
 import { type BenchWorld, bumpySphere, cloud, inCube, openWorld } from './benchWorld'
 
 interface Kernel {
@@ -264,6 +265,13 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
         const { kernel, ms, best, width, height } = line
         process.stdout.write(
           o.json ? `${JSON.stringify(line)}\n` : `${String(kernel).padEnd(20)} ${width} × ${height}: ${ms} ms, best ${best}\n`,
+        )
+      })
+    if (!o.only || o.only === 'volumes')
+      benchVolumes((line) => {
+        const { kernel, what, ms, best } = line
+        process.stdout.write(
+          o.json ? `${JSON.stringify({ ...line, threads: 1 })}\n` : `${kernel.padEnd(16)} ${what}: ${ms} ms, best ${best}\n`,
         )
       })
     if (!o.only || o.only === 'surface') {
