@@ -53,7 +53,7 @@ describe('a packed shot', () => {
     expect(said(bytes(100, 3))).toMatch(/is not a ZIP file/)
     expect(said(zipSync({ 'a.txt': bytes(4, 1) }))).toMatch(/no manifest/)
     expect(said(zip.slice(0, 40))).toMatch(/no manifest/)
-    const later = { kind: 'fox-ember-shot', version: 2, shot: { name: 'x', hash: 'a'.repeat(64) }, assets: [] }
+    const later = { kind: 'fox-ember-shot', version: 3, shot: { name: 'x', hash: 'a'.repeat(64) }, assets: [] }
     expect(said(zipSync({ 'manifest.json': new TextEncoder().encode(JSON.stringify(later)) }))).toMatch(/a later version/)
     const lost = { ...later, version: 1 }
     expect(said(zipSync({ 'manifest.json': new TextEncoder().encode(JSON.stringify(lost)) }))).toMatch(/document of x in it is missing/)

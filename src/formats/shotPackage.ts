@@ -6,7 +6,9 @@ import { bad, type Read } from './result'
 
 /** Of the kind of file, and of how it is laid out. */
 const KIND = 'fox-ember-shot'
+/** Of one shot, and of several. */
 const VERSION = 1
+const VERSION_OF_MANY = 2
 /** What is opened at most: a package is read into memory. */
 export const PACKAGE_BYTES = 1024 * 1024 * 1024
 const MOST_FILES = 20000
@@ -17,6 +19,11 @@ const manifestSchema = z.object({
   version: z.number(),
   /** Of shot.json. */
   shot: z.object({ name: z.string(), hash }),
+  /** Further shots, each in a file of its own. */
+  others: z
+    .array(z.object({ file: z.string().regex(/^shots\/\d{1,5}\.json$/), name: z.string(), hash }))
+    .max(MOST_FILES)
+    .optional(),
   assets: z.array(z.object({ hash, name: z.string(), bytes: z.number() })).max(MOST_FILES),
 })
 const sha = (b: Uint8Array): string => createHash('sha256').update(b).digest('hex')
@@ -32,29 +39,34 @@ export interface PackedAsset {
   read(): Promise<Uint8Array>
 }
 /**
- * What lies in the ZIP of a shot, in order: `manifest.json` with names and hashes, `shot.json`, and each asset as `assets/HASH`. Of the same shot
- * the same bytes.
+ * What lies in the ZIP of a shot, in order: `manifest.json` with names and hashes, `shot.json`, and each asset as `assets/HASH`; of a project its
+ * other shots as `shots/N.json`. Of the same shots the same bytes.
  */
-export function packageEntries(shot: Shot, assets: readonly PackedAsset[]): PackageEntry[] {
+export function packageEntries(shot: Shot, assets: readonly PackedAsset[], more: readonly Shot[] = []): PackageEntry[] {
   const text = (x: unknown) => new TextEncoder().encode(`${JSON.stringify(x, null, 1)}\n`)
   const doc = text(shot)
+  const others = more.map((s, i) => ({ file: `shots/${i + 2}.json`, name: s.name, bytes: text(s) }))
   const manifest = text({
     kind: KIND,
-    version: VERSION,
+    version: more.length ? VERSION_OF_MANY : VERSION,
     shot: { name: shot.name, hash: sha(doc) },
+    ...(more.length ? { others: others.map(({ file, name, bytes }) => ({ file, name, hash: sha(bytes) })) } : {}),
     assets: assets.map(({ hash, name, bytes }) => ({ hash, name, bytes })),
   })
   return [
     { name: 'manifest.json', read: async () => manifest },
     { name: 'shot.json', read: async () => doc },
+    ...others.map((o) => ({ name: o.file, read: async () => o.bytes })),
     ...assets.map((a) => ({ name: `assets/${a.hash}`, read: () => a.read() })),
   ]
 }
 export interface OpenedPackage {
   /** As it was packed; not checked. */
   doc: unknown
+  /** Further shots of a project; those that are whole. */
+  others: unknown[]
   assets: { hash: string; name: string; bytes: Uint8Array }[]
-  /** Assets that are not there or not as they were, in words. */
+  /** Assets and further shots that are not there or not as they were, in words. */
   lost: string[]
 }
 /** The files of a ZIP that is whole, or as many of one that is cut as lie before the cut. */
@@ -66,7 +78,9 @@ function filesOf(zip: Uint8Array): Record<string, Uint8Array> {
     return true
   }
   try {
-    return unzipSync(zip, { filter: (f) => /^(manifest\.json|shot\.json|assets\/[0-9a-f]{64})$/.test(f.name) && take(f.originalSize) })
+    return unzipSync(zip, {
+      filter: (f) => /^(manifest\.json|shot\.json|shots\/\d{1,5}\.json|assets\/[0-9a-f]{64})$/.test(f.name) && take(f.originalSize),
+    })
   } catch {
     total = 0
   }
@@ -116,11 +130,17 @@ export function openPackage(zip: Uint8Array): Read<OpenedPackage> {
   const read = manifestSchema.safeParse(json('manifest.json'))
   if (!read.success) return bad('has no manifest of a packed shot, or a damaged one; pack the shot again')
   const m = read.data
-  if (m.version > VERSION) return bad(`was made by a later version (package ${m.version}); open it there`)
+  if (m.version > VERSION_OF_MANY) return bad(`was made by a later version (package ${m.version}); open it there`)
   const doc = json('shot.json')
   if (doc === undefined || sha(files['shot.json']) !== m.shot.hash)
     return bad(`the document of ${m.shot.name} in it is missing or damaged; pack the shot again`)
   const lost: string[] = []
+  const others = (m.others ?? []).flatMap((o) => {
+    const found = json(o.file)
+    if (found !== undefined && sha(files[o.file]) === o.hash) return [found]
+    lost.push(`the shot ${o.name} is ${files[o.file] ? 'damaged' : 'missing'}`)
+    return []
+  })
   const assets: OpenedPackage['assets'] = []
   for (const a of m.assets) {
     const bytes = files[`assets/${a.hash}`]
@@ -128,5 +148,5 @@ export function openPackage(zip: Uint8Array): Read<OpenedPackage> {
     else if (sha(bytes) !== a.hash) lost.push(`${a.name} is damaged`)
     else assets.push({ hash: a.hash, name: a.name, bytes })
   }
-  return { ok: true, value: { doc, assets, lost }, notes: [] }
+  return { ok: true, value: { doc, others, assets, lost }, notes: [] }
 }

@@ -6,7 +6,7 @@ export { Failure } from './failure'
 export { body, bytesOf, nameSchema, pieces, route } from './http'
 export { createRender, deleteJob, hastenJob, jobFile, jobSheet, jobZip, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
 export { OPENING_LIMIT_BYTES, readOpening, saveOpening } from './openings'
-export { packShot, unpackShot } from './packages'
+export { packProject, packShot, unpackShot } from './packages'
 export { makePreview, PREVIEW_LIMIT_BYTES } from './previews'
 export {
   createProject,

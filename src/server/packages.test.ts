@@ -1,9 +1,10 @@
 import { readFileSync, rmSync } from 'node:fs'
+import { unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { assetPath } from './assets'
 import { loadDemo } from './demo'
-import { packShot, unpackShot } from './packages'
-import { createProject, listProjects, readShot } from './shots'
+import { packProject, packShot, unpackShot } from './packages'
+import { createProject, createShot, listProjects, readShot } from './shots'
 import { openTestServer, type TestServer } from './testing/open'
 
 let s: TestServer
@@ -36,6 +37,30 @@ describe('a package of the server', () => {
     expect(readFileSync(path).equals(bytes)).toBe(true)
     expect((await readShot(s.db, id)).doc).toEqual(doc)
     expect(Buffer.from(await zipOf(id)).equals(Buffer.from(zip))).toBe(true)
+  })
+  it('of a project holds all its shots, each asset once; opened elsewhere they are as they were, and a damaged one is said', async () => {
+    const small = await createProject(s.db, 'Two shots')
+    const docs = await Promise.all(['Anvil strike', 'Kiln fire'].map(async (n) => (await readShot(s.db, await shotNamed(n))).doc))
+    for (const doc of docs) await createShot(s.db, small.id, doc)
+    const zip = new Uint8Array(await new Response((await packProject(s.db, s.data, small.id)).stream).arrayBuffer())
+    const files = unzipSync(zip)
+    const hashes = new Set(docs.flatMap((d) => d.assets.map((a) => a.hash)))
+    expect(Object.keys(files).filter((n) => n.startsWith('assets/'))).toHaveLength(hashes.size)
+    const other = await createProject(s.db, 'Two shots elsewhere')
+    const { ids, lost } = await unpackShot(s.db, s.data, other.id, zip)
+    expect(lost).toEqual([])
+    const opened = await Promise.all(ids.map(async (id) => (await readShot(s.db, id)).doc))
+    const byName = (a: { name: string }, b: { name: string }) => a.name.localeCompare(b.name)
+    expect(opened.sort(byName)).toEqual([...docs].sort(byName))
+    // The second of them has other letters than its hash says.
+    const name = Object.keys(files).find((n) => n.startsWith('shots/')) as string
+    files[name][200] ^= 1
+    const broken = await createProject(s.db, 'One shot')
+    const rest = await unpackShot(s.db, s.data, broken.id, zipSync(files, { level: 0 }))
+    expect(rest.ids).toHaveLength(1)
+    expect(rest.lost).toEqual([expect.stringMatching(/^the shot (Anvil strike|Kiln fire) is damaged$/)])
+    const empty = await createProject(s.db, 'Nothing')
+    await expect(packProject(s.db, s.data, empty.id)).rejects.toThrow('Nothing has no shot')
   })
   it('that is damaged opens with what is whole, and says the rest; nothing else is entered of one that is none', async () => {
     const zip = await zipOf(await shotNamed('Anvil strike'))

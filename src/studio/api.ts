@@ -135,7 +135,8 @@ export const api = {
   deleteProject: (id: string) => call('DELETE', `/api/projects/${id}`),
   createShot: (project: string, doc: Shot) => call<{ id: string; revision: number }>('POST', `/api/projects/${project}/shots`, { doc }),
   /** Opens a packed shot; `lost`: what of it was missing or damaged. */
-  openPackage: (project: string, zip: File) => call<{ id: string; lost: string[] }>('POST', `/api/projects/${project}/packages`, zip),
+  openPackage: (project: string, zip: File) =>
+    call<{ id: string; ids: string[]; lost: string[] }>('POST', `/api/projects/${project}/packages`, zip),
   shot: (id: string) => call<LoadedShot>('GET', `/api/shots/${id}`),
   deleteShot: (id: string) => call('DELETE', `/api/shots/${id}`),
   save: (id: string, revision: number, doc: Shot, keepalive = false) =>

@@ -37,7 +37,7 @@ export async function openShotPackage(file: string, o: { out: string }): Promise
   }
   const r = openPackage(bytes)
   if (!r.ok) throw new UserError(`${file}: ${formatProblemText(r.problem)}`)
-  const { doc, assets, lost } = r.value
+  const { doc, others, assets, lost } = r.value
   mkdirSync(join(o.out, 'assets'), { recursive: true })
   const taken = new Set<string>()
   for (const a of assets) {
@@ -49,6 +49,13 @@ export async function openShotPackage(file: string, o: { out: string }): Promise
   }
   const path = join(o.out, 'shot.json')
   writeFileAtomic.sync(path, `${JSON.stringify(doc, null, 1)}\n`)
-  process.stdout.write(`${JSON.stringify({ file: path, assets: assets.length, ...(lost.length ? { lost } : {}) })}\n`)
+  const more = others.map((d, i) => {
+    const file = join(o.out, `shot-${i + 2}.json`)
+    writeFileAtomic.sync(file, `${JSON.stringify(d, null, 1)}\n`)
+    return file
+  })
+  process.stdout.write(
+    `${JSON.stringify({ file: path, ...(more.length ? { more } : {}), assets: assets.length, ...(lost.length ? { lost } : {}) })}\n`,
+  )
   if (lost.length) throw new UserError(`${file}: ${lost.join('; ')}. The rest is opened; bring these files anew, or pack the shot again`)
 }

@@ -90,11 +90,12 @@ export function ProjectsPage() {
       const [file] = input.files ?? []
       if (file)
         void act(async () => {
-          const { lost } = await api.openPackage(project.id, file)
+          const { ids, lost } = await api.openPackage(project.id, file)
+          const what = ids.length > 1 ? `${file.name}, ${ids.length} shots,` : file.name
           toast(
             lost.length
-              ? `${file.name} is opened, but ${lost.join(', ')}: bring it again in the shot.`
-              : `${file.name} is opened in ${project.name}.`,
+              ? `${what} is opened, but ${lost.join(', ')}: bring it again in the shot.`
+              : `${what} is opened in ${project.name}.`,
             lost.length > 0,
           )
         })
@@ -151,6 +152,7 @@ export function ProjectsPage() {
                 </button>
                 <MoreMenu
                   name={p.name}
+                  pack={p.shots.length ? `/api/projects/${p.id}/package` : undefined}
                   rename={() =>
                     setAsking({
                       title: 'Rename the project',
