@@ -60,12 +60,58 @@ export function packageEntries(shot: Shot, assets: readonly PackedAsset[], more:
     ...assets.map((a) => ({ name: `assets/${a.hash}`, read: () => a.read() })),
   ]
 }
+/** Frames of a simulation that go along. */
+export interface PackedBake {
+  /** Of which of the shots, counted from 0. */
+  shot: number
+  /** The shot as it was baked. */
+  doc: Shot
+  /** What whoever opens it must know besides. */
+  facts: Record<string, unknown>
+  frames: { frame: number; ms: number; read(): Promise<Uint8Array> }[]
+}
+const bakeSchema = z.object({
+  shot: z.number().int().min(0),
+  /** Of its shot.json. */
+  doc: hash,
+  facts: z.record(z.string(), z.unknown()),
+  frames: z.array(z.object({ frame: z.number().int().min(0), ms: z.number(), hash })).max(100000),
+})
+/** What lies in the ZIP of bakes, behind all else: of each the shot, its frames, and then what they are, which is known when they have been read. */
+export function bakeEntries(bakes: readonly PackedBake[]): PackageEntry[] {
+  return bakes.flatMap((b, n) => {
+    const doc = new TextEncoder().encode(`${JSON.stringify(b.doc)}\n`)
+    const frames: z.infer<typeof bakeSchema>['frames'] = []
+    const facts = () => JSON.stringify({ shot: b.shot, doc: sha(doc), facts: b.facts, frames })
+    return [
+      { name: `bakes/${n}/shot.json`, read: async () => doc },
+      ...b.frames.map(({ frame, ms, read }) => ({
+        name: `bakes/${n}/${frame}.bake`,
+        async read() {
+          const bytes = await read()
+          frames.push({ frame, ms, hash: sha(bytes) })
+          return bytes
+        },
+      })),
+      { name: `bakes/${n}/bake.json`, read: async () => new TextEncoder().encode(facts()) },
+    ]
+  })
+}
+export interface OpenedBake {
+  shot: number
+  /** As it was packed; not checked. */
+  doc: unknown
+  facts: Record<string, unknown>
+  frames: { frame: number; ms: number; bytes: Uint8Array }[]
+}
 export interface OpenedPackage {
   /** As it was packed; not checked. */
   doc: unknown
   /** Further shots of a project; those that are whole. */
   others: unknown[]
   assets: { hash: string; name: string; bytes: Uint8Array }[]
+  /** With the frames that are whole. */
+  bakes: OpenedBake[]
   /** Assets and further shots that are not there or not as they were, in words. */
   lost: string[]
 }
@@ -79,7 +125,10 @@ function filesOf(zip: Uint8Array): Record<string, Uint8Array> {
   }
   try {
     return unzipSync(zip, {
-      filter: (f) => /^(manifest\.json|shot\.json|shots\/\d{1,5}\.json|assets\/[0-9a-f]{64})$/.test(f.name) && take(f.originalSize),
+      filter: (f) =>
+        /^(manifest\.json|shot\.json|shots\/\d{1,5}\.json|assets\/[0-9a-f]{64}|bakes\/\d{1,4}\/(shot\.json|bake\.json|\d{1,7}\.bake))$/.test(
+          f.name,
+        ) && take(f.originalSize),
     })
   } catch {
     total = 0
@@ -148,5 +197,20 @@ export function openPackage(zip: Uint8Array): Read<OpenedPackage> {
     else if (sha(bytes) !== a.hash) lost.push(`${a.name} is damaged`)
     else assets.push({ hash: a.hash, name: a.name, bytes })
   }
-  return { ok: true, value: { doc, others, assets, lost }, notes: [] }
+  const bakes: OpenedBake[] = []
+  for (let n = 0; files[`bakes/${n}/shot.json`]; n++) {
+    const b = bakeSchema.safeParse(json(`bakes/${n}/bake.json`))
+    if (!b.success || sha(files[`bakes/${n}/shot.json`]) !== b.data.doc) {
+      lost.push(`bake ${n + 1} is damaged`)
+      continue
+    }
+    const frames = b.data.frames.flatMap(({ frame, ms, hash: of }) => {
+      const bytes = files[`bakes/${n}/${frame}.bake`]
+      return bytes && sha(bytes) === of ? [{ frame, ms, bytes }] : []
+    })
+    const few = b.data.frames.length - frames.length
+    if (few) lost.push(`${few} ${few === 1 ? 'frame' : 'frames'} of bake ${n + 1} ${few === 1 ? 'is' : 'are'} damaged: go on with it`)
+    bakes.push({ shot: b.data.shot, doc: json(`bakes/${n}/shot.json`), facts: b.data.facts, frames })
+  }
+  return { ok: true, value: { doc, others, assets, bakes, lost }, notes: [] }
 }

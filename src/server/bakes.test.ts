@@ -2,7 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { unzipSync } from 'fflate'
+import { unzipSync, zipSync } from 'fflate'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { compile } from '../acts'
 import { smoking } from '../acts/testing/gas'
@@ -15,6 +15,7 @@ import { WORLD_BYTES } from '../machines/instantiate'
 import type { Shot } from '../shot'
 import { bakedDoc, bakeFrame, bakeVdb, bestBake, createBake, listBakes } from './bakes'
 import { createRender, deleteJob, jobFolder, listJobs, resumeJob, stopJob } from './jobs'
+import { packShot, unpackShot } from './packages'
 import { createProject, createShot } from './shots'
 import { openTestServer, type TestServer } from './testing/open'
 
@@ -27,6 +28,7 @@ beforeAll(async () => {
   shot = smoking({ voxel: 0.05 })
   // Its frames take a while, so that it can be stopped between them.
   shot.substeps = 20
+  shot.assets = []
   shot.gases[0].feeds[0].density = keyed(1)
   shot.range = { first: 0, last: 14 }
   shot.opens = null
@@ -84,6 +86,7 @@ async function marks(of: Shot): Promise<string[]> {
   return out
 }
 const all = { first: 0, last: 14 }
+const all15 = Array.from({ length: 15 }, (_, f) => f)
 const hashes = (bakeId: string) =>
   Array.from({ length: 15 }, (_, f) =>
     createHash('sha256')
@@ -185,6 +188,33 @@ describe('bakes', () => {
     const computed = await draw()
     expect(computed.message).toBeNull()
     expect(computed.png.equals(baked.png)).toBe(true)
+  })
+  it('go along in a package, and are there where it is opened; frames that are damaged in it are said', async () => {
+    const made = await createBake(s.db, s.data, id, all)
+    startWorker()
+    await until((b) => b.state === 'done')
+    const pack = async (baked: boolean) =>
+      new Uint8Array(await new Response((await packShot(s.db, s.data, id, baked)).stream).arrayBuffer())
+    const [zip, plain] = [await pack(true), await pack(false)]
+    expect(Object.keys(unzipSync(plain)).some((n) => n.startsWith('bakes/'))).toBe(false)
+    const project = await createProject(s.db, 'Opened')
+    const opened = await unpackShot(s.db, s.data, project.id, zip)
+    expect(opened.lost).toEqual([])
+    const [there] = await listBakes(s.db, s.data, opened.id)
+    expect(there).toMatchObject({ state: 'done', total: 15, old: false })
+    expect(hashes(there.id)).toEqual(hashes(made.id))
+    expect(await bestBake(s.db, opened.id, shot, [0, 14])).toMatchObject({ id: there.id, frames: 15 })
+    const files = unzipSync(zip)
+    files['bakes/0/7.bake'][40] ^= 255
+    const again = await unpackShot(s.db, s.data, project.id, zipSync(files, { level: 0 }))
+    expect(again.lost).toEqual(['1 frame of bake 1 is damaged: go on with it'])
+    const [part] = await listBakes(s.db, s.data, again.id)
+    expect(part).toMatchObject({ state: 'stopped', frames: all15.filter((f) => f !== 7) })
+    // Gone on with, it is whole again, and the same.
+    await resumeJob(s.db, part.id)
+    for (let i = 0; i < 600 && (await listBakes(s.db, s.data, again.id))[0].state !== 'done'; i++)
+      await new Promise((r) => setTimeout(r, 50))
+    expect(hashes(part.id)).toEqual(hashes(made.id))
   })
   it('are refused beyond the shot', async () => {
     await expect(createBake(s.db, s.data, id, { first: 0, last: 99 })).rejects.toThrow(/the shot goes from frame 0 to 14/)

@@ -1,17 +1,19 @@
 import { createHash, randomUUID } from 'node:crypto'
-import { existsSync, readFileSync, statSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, statSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { z } from 'zod'
-import { isFog, touchedFrom } from '../acts'
+import { checkShot, isFog, touchedFrom } from '../acts'
 import { partOf } from '../engine'
 import { gasVdb } from '../formats'
+import type { OpenedBake, PackedBake } from '../formats/shotPackage'
 import { zipStream } from '../formats/zip'
 import { bakedFile, bakedFrame } from '../hosts/node/bakedFrames'
 import { framesPerSecond, type Shot } from '../shot'
 import type { Db, JobRow } from './db'
 import { Failure, notFound } from './failure'
+import { writeWhole } from './files'
 import { jobFolder, presentShot, secondsLeft } from './jobs'
 
 /** Minutes a frame may take, the run-up of the first one included. */
@@ -124,6 +126,45 @@ export async function bakeVdb(db: Db, data: string, id: string): Promise<{ name:
     })),
   )
   return { name: `${job.name} VDB.zip`, stream: zipStream(files) }
+}
+/** The bakes of a shot, to go along with it in a package. `shot`: which of those in it that is. */
+export async function bakesToPack(db: Db, data: string, shotId: string, shot: number): Promise<PackedBake[]> {
+  const jobs = await db.Job.findAll({ where: { kind: 'bake', shotId }, order: [['createdAt', 'ASC']] })
+  return Promise.all(
+    jobs.map(async (job) => {
+      const rows = await db.JobFrame.findAll({ where: { jobId: job.id }, order: [['frame', 'ASC']] })
+      const whole = rows.filter((f) => {
+        const path = join(jobFolder(data, job.id), f.file)
+        return existsSync(path) && statSync(path).size === Number(f.bytes)
+      })
+      const frames = whole.map((f) => ({
+        ...{ frame: f.frame, ms: Number(f.ms) },
+        read: async () => new Uint8Array(await readFile(join(jobFolder(data, job.id), f.file))),
+      }))
+      return { shot, doc: presentShot(job.doc), facts: { ...bakeSettingsOf(job) }, frames }
+    }),
+  )
+}
+/** A bake that came in a package, to a shot that did. Frames that it lacks are computed when it is gone on with. */
+export async function takeBake(db: Db, data: string, shotId: string, b: OpenedBake, lost: (why: string) => void): Promise<void> {
+  const settings = stored.safeParse(b.facts)
+  const doc = checkShot(b.doc)
+  if (!settings.success || !doc.ok) {
+    lost('a bake is of no shot that can be read')
+    return
+  }
+  const { first, last } = settings.data
+  const id = randomUUID()
+  const folder = jobFolder(data, id)
+  mkdirSync(join(folder, 'frames'), { recursive: true, mode: 0o700 })
+  const within = b.frames.filter((f) => f.frame >= first && f.frame <= last)
+  for (const f of within) await writeWhole(join(folder, bakedFile(f.frame)), f.bytes)
+  await db.Job.create({
+    ...{ id, shotId, name: doc.shot.name, kind: 'bake', state: within.length === last - first + 1 ? 'done' : 'stopped' },
+    ...{ doc: JSON.stringify(doc.shot), settings: JSON.stringify(settings.data) },
+    ...{ message: null, worker: null, lease: 0, startedAt: null, attempts: 0, rank: 0, files: '[]' },
+  })
+  for (const f of within) await db.JobFrame.create({ jobId: id, frame: f.frame, file: bakedFile(f.frame), bytes: f.bytes.length, ms: f.ms })
 }
 /** The bake with most frames that are as a shot has them in a range, and before which frame they are; null: none has any. */
 export async function bestBake(

@@ -1,9 +1,10 @@
 import { existsSync, statSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
-import { openPackage, packageEntries } from '../formats/shotPackage'
+import { bakeEntries, openPackage, packageEntries } from '../formats/shotPackage'
 import { zipStream } from '../formats/zip'
 import type { Shot } from '../shot'
 import { assetPath, storeAsset } from './assets'
+import { bakesToPack, takeBake } from './bakes'
 import type { Db } from './db'
 import { Failure, notFound } from './failure'
 import { createShot, listProjects, readShot } from './shots'
@@ -19,10 +20,16 @@ function assetsOf(data: string, docs: readonly Shot[]) {
     return { hash, name, bytes: statSync(path).size, read: async () => new Uint8Array(await readFile(path)) }
   })
 }
-/** A shot with all its assets as one ZIP file, made while it is sent. */
-export async function packShot(db: Db, data: string, id: string): Promise<{ name: string; stream: ReadableStream<Uint8Array> }> {
+/** A shot with all its assets as one ZIP file, made while it is sent; `baked`: with its bakes. */
+export async function packShot(
+  db: Db,
+  data: string,
+  id: string,
+  baked = false,
+): Promise<{ name: string; stream: ReadableStream<Uint8Array> }> {
   const { doc } = await readShot(db, id)
-  return { name: `${doc.name}.zip`, stream: zipStream(packageEntries(doc, assetsOf(data, [doc]))) }
+  const bakes = baked ? bakeEntries(await bakesToPack(db, data, id, 0)) : []
+  return { name: `${doc.name}.zip`, stream: zipStream([...packageEntries(doc, assetsOf(data, [doc])), ...bakes]) }
 }
 /** All shots of a project with all their assets, the same way. */
 export async function packProject(db: Db, data: string, id: string): Promise<{ name: string; stream: ReadableStream<Uint8Array> }> {
@@ -43,7 +50,7 @@ export async function unpackShot(
 ): Promise<{ id: string; ids: string[]; lost: string[] }> {
   const r = openPackage(zip)
   if (!r.ok) throw new Failure(422, `this file ${r.problem.message}`)
-  const { doc, others, assets, lost } = r.value
+  const { doc, others, assets, bakes, lost } = r.value
   for (const a of assets)
     await storeAsset(
       db,
@@ -55,5 +62,6 @@ export async function unpackShot(
     )
   const ids: string[] = []
   for (const d of [doc, ...others]) ids.push((await createShot(db, project, d)).id)
+  for (const b of bakes) if (ids[b.shot]) await takeBake(db, data, ids[b.shot], b, (why) => void lost.push(why))
   return { id: ids[0], ids, lost }
 }

@@ -324,6 +324,7 @@ function MoreMenu({
   rename,
   copy,
   pack,
+  baked,
   remove,
 }: {
   name: string
@@ -331,6 +332,8 @@ function MoreMenu({
   copy?: () => void
   /** Where the packed shot comes from. */
   pack?: string
+  /** The same, with its bakes. */
+  baked?: string
   remove: () => void
 }) {
   return (
@@ -356,6 +359,13 @@ function MoreMenu({
             <DropdownMenu.Item className={menuItem} asChild>
               <a href={pack} download>
                 Pack with all its assets
+              </a>
+            </DropdownMenu.Item>
+          )}
+          {baked && (
+            <DropdownMenu.Item className={menuItem} asChild>
+              <a href={baked} download>
+                Pack with its bakes too
               </a>
             </DropdownMenu.Item>
           )}
@@ -389,7 +399,13 @@ function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => voi
         </div>
       </Link>
       <div className="absolute right-1 bottom-7">
-        <MoreMenu pack={`/api/shots/${s.id}/package`} name={s.name} copy={copy} remove={remove} />
+        <MoreMenu
+          pack={`/api/shots/${s.id}/package`}
+          baked={`/api/shots/${s.id}/package?bakes`}
+          name={s.name}
+          copy={copy}
+          remove={remove}
+        />
       </div>
     </article>
   )
