@@ -3,6 +3,7 @@ import { glowClear, glowLine, glowPlace } from '../acts'
 import { hash3, unit } from '../engine'
 import { type GlowDoc, sampleColour, sampleNumber } from '../shot'
 import type { DrawContext } from './drawer'
+import { IN_FOG } from './front'
 
 /** Places of its core at which a disc looks whether it is hidden. */
 const LOOKS = 24
@@ -16,7 +17,7 @@ float depthAt(vec2 uv) {
 }`
 const DISC_VERTEX = `
 uniform mat4 viewMatrix, projectionMatrix;
-uniform vec3 middle; uniform float reach, look, before, hidden; ${DEPTH_AT}
+uniform vec3 middle; uniform float reach, look, before, hidden; ${DEPTH_AT} ${IN_FOG}
 in vec2 corner; out vec2 at; flat out float seen;
 void main() {
   vec4 v = viewMatrix * vec4(middle, 1.0);
@@ -29,7 +30,7 @@ void main() {
     vec2 uv = (c.xy / c.w + wide * r * vec2(cos(a), sin(a))) * 0.5 + 0.5;
     free += step(-v.z - before, depthAt(uv));
   }
-  seen = 1.0 - hidden * (1.0 - free / ${LOOKS}.0);
+  seen = (1.0 - hidden * (1.0 - free / ${LOOKS}.0)) * inFog(c.xy / c.w, -v.z).a;
   at = corner * reach;
   gl_Position = projectionMatrix * (v + vec4(at, 0.0, 0.0));
 }`
@@ -84,7 +85,7 @@ void main() {
 }`
 const LINE_FRAGMENT = `
 precision highp float; precision highp int;
-uniform vec3 colour; uniform float spread, halo, hidden, flicker, beat, far, end; uniform vec2 whole; ${DEPTH_AT}
+uniform vec3 colour; uniform float spread, halo, hidden, flicker, beat, far, end; uniform vec2 whole; ${DEPTH_AT} ${IN_FOG}
 in float across; in float along; in float wide; in float depth; out vec4 light;
 float hash(float n) { return fract(sin(n * 12.9898) * 43758.5453); }
 float noise(vec2 p) {
@@ -99,7 +100,8 @@ void main() {
   float free = step(depth - 0.01, depthAt(gl_FragCoord.xy / whole));
   // Ends are as round as the core is wide.
   float tip = smoothstep(0.0, end, along) * smoothstep(0.0, end, far - along);
-  light = vec4(colour * sum * on * tip * wide * (1.0 - hidden * (1.0 - free)), 0.0);
+  float clear = inFog(gl_FragCoord.xy / whole * 2.0 - 1.0, depth).a;
+  light = vec4(colour * sum * on * tip * wide * clear * (1.0 - hidden * (1.0 - free)), 0.0);
 }`
 /** Noise of a flicker at a time, 0 to 1: values by the seed, smoothly from one to the next. */
 export function flickerAt(seed: number, beat: number): number {
@@ -114,7 +116,10 @@ const light = (vertexShader: string, fragmentShader: string, uniforms: Record<st
     vertexShader: `precision highp float; precision highp int;\n${vertexShader}`,
     fragmentShader,
     uniforms: Object.fromEntries(
-      Object.entries({ ...uniforms, sceneDepth: null, nearFar: new THREE.Vector2() }).map(([k, value]) => [k, { value }]),
+      Object.entries({ ...uniforms, sceneDepth: null, nearFar: new THREE.Vector2(), fogFront: null, fogDepths: null }).map(([k, value]) => [
+        k,
+        { value },
+      ]),
     ),
     ...{ depthTest: false, depthWrite: false, side: THREE.DoubleSide, blending: THREE.CustomBlending },
   })
@@ -172,6 +177,9 @@ export class Glows {
       const { uniforms: u } = mesh.material
       u.sceneDepth.value = c.depth
       u.nearFar.value.set(c.camera.near, c.camera.far)
+      const { fogFront, fogDepths } = c.front.fog.values
+      u.fogFront.value = fogFront
+      u.fogDepths.value = fogDepths
       mesh.visible = true
       c.renderer.setRenderTarget(c.target)
       c.renderer.render(this.scene, c.camera)

@@ -1,9 +1,10 @@
 import { beforeAll, describe, expect, it } from 'vitest'
+import { GLOW_PARAMS } from '../../acts'
 import { gasDoc } from '../../acts/testing/gas'
 import { primitive, thing } from '../../acts/testing/things'
 import { readMesh } from '../../formats'
 import { sample } from '../../formats/vdb/testing/samples'
-import type { ActDoc, GasDoc, Shape, Shot } from '../../shot'
+import { type ActDoc, defaultsOf, type GasDoc, type Shape, type Shot } from '../../shot'
 import { act, card, dark, straight } from './testing/cards'
 import { Pictures, pixels } from './testing/pictures'
 
@@ -69,6 +70,33 @@ describe('fog over all', () => {
     }
     const [clear, dim] = [await middle(flown([])), await middle(flown([fogOf({ density: 0.2 })]))]
     expect(clear.light[1]).toBeGreaterThan(0.3)
+    expect(Math.abs(dim.light[1] / clear.light[1] - Math.exp(-1))).toBeLessThan(0.02)
+  })
+  it('dims glows by the way to them', async () => {
+    const glowing = (fogs: GasDoc[]) => (s: Shot) => {
+      s.glows = [
+        {
+          ...(defaultsOf(GLOW_PARAMS) as unknown as Shot['glows'][number]),
+          ...{
+            id: 'g',
+            name: 'g',
+            seed: 1,
+            kind: 'disc',
+            place: [0, 0, 0],
+            size: 1,
+            strength: 0.5,
+            colour: [1, 1, 1],
+            rays: 0,
+            flicker: 0,
+          },
+        },
+      ]
+      s.gases = fogs
+      // What the fog sends on by itself is nothing here.
+      s.surroundings = { colour: [0, 0, 0], light: [0, 0, 0] }
+    }
+    const [clear, dim] = [await middle(glowing([])), await middle(glowing([fogOf({ density: 0.2 })]))]
+    expect(clear.light[1]).toBeGreaterThan(0.2)
     expect(Math.abs(dim.light[1] / clear.light[1] - Math.exp(-1))).toBeLessThan(0.02)
   })
   it('is nothing when it is muted', async () => {
