@@ -113,9 +113,11 @@ export async function bakeVdb(db: Db, data: string, id: string): Promise<{ name:
   if (!gases.length) throw new Failure(422, 'the shot of this bake has no gas: there is nothing to write as VDB')
   if (!frames.length) throw notFound('frames of this bake')
   const folder = jobFolder(data, id)
+  const plain = gases.map((g) => g.name.replace(/[^\p{L}\p{N}_-]+/gu, '-'))
+  const called = gases.map((g, i) => (plain.indexOf(plain[i]) === plain.lastIndexOf(plain[i]) ? plain[i] : `${plain[i]}-${g.id}`))
   const files = frames.flatMap(({ frame }) =>
-    gases.map((g) => ({
-      name: `${g.name.replace(/[^\p{L}\p{N}_-]+/gu, '-')}.${String(frame).padStart(4, '0')}.vdb`,
+    gases.map((g, i) => ({
+      name: `${called[i]}.${String(frame).padStart(4, '0')}.vdb`,
       read: async () => {
         const found = partOf((await bakedFrame(folder, frame))?.parts, 'volume', g.id)
         if (!found)

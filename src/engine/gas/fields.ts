@@ -8,6 +8,16 @@ export interface Field {
   /** Its first cell inside. */
   first: number
 }
+/** The cells of a field without those around, x first. */
+export function insideOf(all: Float32Array, [nx, ny, nz]: readonly number[], row: number, slab: number): Float32Array {
+  const out = new Float32Array(nx * ny * nz)
+  for (let k = 0, o = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++, o += nx) {
+      const at = 1 + (j + 1) * row + (k + 1) * slab
+      out.set(all.subarray(at, at + nx), o)
+    }
+  return out
+}
 /** The grids of a gas in one window, and where they lie: fields that carry over, and those that a step works with. */
 export class Fields {
   readonly row: number
@@ -102,15 +112,7 @@ export class Fields {
   }
   /** A copy of a field without the cells around, x first. */
   inside(field: Field): Float32Array {
-    const [nx, ny, nz] = this.window.count
-    const all = this.heap.f32(field.at, this.floats)
-    const out = new Float32Array(nx * ny * nz)
-    for (let k = 0, o = 0; k < nz; k++)
-      for (let j = 0; j < ny; j++, o += nx) {
-        const at = 1 + (j + 1) * this.row + (k + 1) * this.slab
-        out.set(all.subarray(at, at + nx), o)
-      }
-    return out
+    return insideOf(this.heap.f32(field.at, this.floats), this.window.count, this.row, this.slab)
   }
   /** Copies of all that carries over: velocity, and the scalars of its slots. */
   save(): Float32Array[] {

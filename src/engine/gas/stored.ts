@@ -16,7 +16,7 @@ export class StoredGas implements Solver {
   readonly gives: readonly Flow[] = []
   readonly takes: readonly Take[] = []
   readonly id: string
-  private readonly air_: StoredAir | null
+  private readonly dense: StoredAir | null
   private readonly messages: Notices
   private last: { key: string; held: Held } | null = null
   private frame = 0
@@ -26,7 +26,7 @@ export class StoredGas implements Solver {
     private readonly plan: PlanGas & { stored: NonNullable<PlanGas['stored']> },
   ) {
     this.id = plan.id
-    this.air_ = plan.aired ? new StoredAir(machine.heap, plan.voxel) : null
+    this.dense = plan.aired ? new StoredAir(machine.heap, plan.voxel) : null
     this.messages = new Notices(plan.id)
   }
   get notices() {
@@ -34,18 +34,18 @@ export class StoredGas implements Solver {
   }
   /** Where its record lies, for who goes along with it. */
   get air(): number {
-    return this.air_?.record ?? 0
+    return this.dense?.record ?? 0
   }
   /** What it holds and how it moves in the room of now, as a gas that flows has it; null: nobody asks for it. */
   get field(): GasField | null {
-    return this.air_
+    return this.dense
   }
   get bytes(): number {
-    return this.air_?.bytes ?? 0
+    return this.dense?.bytes ?? 0
   }
   /** What particles meet in the substep is there before any of them moves. */
   spawn({ at, frame }: Substep): void {
-    const { air_: air } = this
+    const { dense: air } = this
     if (!air) return
     const { key, copies } = this.plan.stored(at.t0)
     if (air.key === key) return
@@ -90,7 +90,7 @@ export class StoredGas implements Solver {
   restore(): void {}
   dispose(): void {
     this.last = null
-    this.air_?.dispose()
+    this.dense?.dispose()
   }
 }
 /** As halves, without tiles that hold nothing. */

@@ -2,6 +2,7 @@ import { halfTable, VOLUME_TILE, type VolumeGrid, volumeGrids, volumeHalves, vol
 import { invert, type Matrix, multiply } from '../math'
 import { type Allocator, Arena, GAS, SCALAR_COUNT, writeRecord } from '../memory'
 import { GAS_SCALARS, type GasDye, type StoredCopy } from '../plan'
+import { insideOf } from './fields'
 import type { GasGrid } from './gas'
 import type { GasField } from './probe'
 import { matrixOf, Sampler } from './sampler'
@@ -48,15 +49,7 @@ export class StoredAir implements GasField {
   grid(name: GasGrid): Float32Array {
     const g = this.grids.get(name)
     if (!g || !this.window) return new Float32Array(0)
-    const [nx, ny, nz] = this.window.count
-    const all = this.arena.f32(g.at, this.floats)
-    const out = new Float32Array(nx * ny * nz)
-    for (let k = 0, o = 0; k < nz; k++)
-      for (let j = 0; j < ny; j++, o += nx) {
-        const at = 1 + (j + 1) * this.row + (k + 1) * this.slab
-        out.set(all.subarray(at, at + nx), o)
-      }
-    return out
+    return insideOf(this.arena.f32(g.at, this.floats), this.window.count, this.row, this.slab)
   }
   /** There is nothing, for a key. */
   clear(key: string | null): void {

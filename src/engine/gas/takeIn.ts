@@ -106,14 +106,14 @@ export function takeIn(
   const tiles = new Map<number, (Float32Array | undefined)[]>()
   let cut = !!room.cut
   for (const copy of copies) {
-    const grids = new Map<string, { grid: StoredGrid; into: Matrix; back: Matrix } | null>()
+    const grids = new Map<string, { grid: StoredGrid; into: Matrix; reaches: Set<number> } | null>()
     const gridOf = (name: string) => {
       const known = grids.get(name)
       if (known !== undefined) return known
       const grid = copy.volume.read(name)
       const out = grid?.channels === 1 ? multiply(copy.matrix, matrixOf(grid)) : null
       const back = out && invert(out)
-      const made = grid && out && back ? { grid, into: multiply(back, toShot), back: multiply(toRoom, out) } : null
+      const made = grid && out && back ? { grid, into: multiply(back, toShot), reaches: touched(grid, multiply(toRoom, out), dims) } : null
       grids.set(name, made)
       return made
     }
@@ -121,7 +121,7 @@ export function takeIn(
       const amount = copy.amounts[what]
       const g = amount && gridOf(amount.grid)
       if (!g) continue
-      for (const key of touched(g.grid, g.back, dims)) {
+      for (const key of g.reaches) {
         let sums = tiles.get(key)
         if (!sums) {
           if (tiles.size >= MOST_TILES) {
