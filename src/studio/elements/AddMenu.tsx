@@ -82,7 +82,7 @@ export const AddMenu = memo(function AddMenu() {
               {item(
                 'From a file …',
                 chooseFiles,
-                'A mesh, a picture, a video, light all around (HDR, EXR), a drawing, a font, a table of a camera; or drop it into the View',
+                'A mesh, a picture, a video, light all around (HDR, EXR), a volume (VDB), a drawing, a font, a table of a camera; or drop it into the View',
               )}
               <DropdownMenu.Sub>
                 <DropdownMenu.SubTrigger className="flex min-h-6 items-center justify-between px-3 py-1 outline-none data-[highlighted]:bg-fern data-[state=open]:bg-fern">
