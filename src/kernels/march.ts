@@ -30,9 +30,7 @@ import {
 } from './layout'
 import { shade, tone } from './marchCells'
 import { between } from './marchLight'
-import { exp2x4 } from './math'
-
-const LOG2E: f32 = 1.44269504
+import { exp2x4, LOG2E } from './math'
 
 /** Where in a step the march of a pixel begins: blue noise, whose error is as fine as the pixels. */
 // @ts-ignore: decorator

@@ -53,9 +53,37 @@ import { toHalf } from './math'
   const a = v128.load(at)
   return f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at, 16), a), f32x4.splat(q - <f32>i)))
 }
+/** Four half floats, not below nothing and none of them infinite. */
 // @ts-ignore: decorator
-@inline function fromHalf(h: u32): f32 {
-  return reinterpret<f32>((h & 0x7fff) << 13) * <f32>5.192296858534828e33
+@inline function fromHalves(at: usize): v128 {
+  const h = i32x4.extend_low_i16x8_u(v128.load64_zero(at))
+  return f32x4.mul(i32x4.shl(v128.and(h, i32x4.splat(0x7fff)), 13), f32x4.splat(5.192296858534828e33))
+}
+/** Four values of a tone, as `tone` gives them. */
+// @ts-ignore: decorator
+@inline function tone4(table: usize, x: v128): v128 {
+  // Where nothing is, most often, all are the first.
+  if (!v128.any_true(x)) return f32x4.splat(load<f32>(table))
+  const q = f32x4.mul(f32x4.min(f32x4.max(x, f32x4.splat(0)), f32x4.splat(1)), f32x4.splat(255))
+  const i = i32x4.min_s(i32x4.trunc_sat_f32x4_s(q), i32x4.splat(254)),
+    at = i32x4.shl(i, 2)
+  const ab = v128.load64_lane(table + <usize>i32x4.extract_lane(at, 1), v128.load64_zero(table + <usize>i32x4.extract_lane(at, 0)), 1),
+    cd = v128.load64_lane(table + <usize>i32x4.extract_lane(at, 3), v128.load64_zero(table + <usize>i32x4.extract_lane(at, 2)), 1)
+  const low = v128.shuffle<f32>(ab, cd, 0, 2, 4, 6),
+    high = v128.shuffle<f32>(ab, cd, 1, 3, 5, 7)
+  return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), f32x4.sub(q, f32x4.convert_i32x4_s(i))))
+}
+/** Four cells of which each vector has one float. */
+// @ts-ignore: decorator
+@inline export function store4(at: usize, a: v128, b: v128, c: v128, d: v128): void {
+  const ab = v128.shuffle<f32>(a, b, 0, 4, 1, 5),
+    cd = v128.shuffle<f32>(c, d, 0, 4, 1, 5),
+    abHigh = v128.shuffle<f32>(a, b, 2, 6, 3, 7),
+    cdHigh = v128.shuffle<f32>(c, d, 2, 6, 3, 7)
+  v128.store(at, v128.shuffle<i64>(ab, cd, 0, 2))
+  v128.store(at, v128.shuffle<i64>(ab, cd, 1, 3), 16)
+  v128.store(at, v128.shuffle<i64>(abHigh, cdHigh, 0, 2), 32)
+  v128.store(at, v128.shuffle<i64>(abHigh, cdHigh, 1, 3), 48)
 }
 /** Empties a plane of cells and of what dims, with the cells around. */
 export function clearPlane(m: usize, k: i32): void {
@@ -64,7 +92,27 @@ export function clearPlane(m: usize, k: i32): void {
   if (cells) memory.fill(cells + ((<usize>k * slab) << 4), 0, slab << 4)
   memory.fill(<usize>load<u32>(m + MARCH_DIMS0) + ((<usize>k * slab) << 2), 0, slab << 2)
 }
-/** One tile of the frame into the grids, and how much light it gives. */
+/** Which tiles see the cells of a row that hold something, a bit each of 3³ around their own: those that they lie beside. */
+function sides(holds: u32, j: i32, k: i32): u32 {
+  const x: u32 = (holds & 1 ? 1 : 0) | 2 | (holds >> (TILE - 1) ? 4 : 0)
+  const y: u32 = j == 0 ? x | (x << 3) : j == TILE - 1 ? (x << 3) | (x << 6) : x << 3
+  return k == 0 ? y | (y << 9) : k == TILE - 1 ? (y << 9) | (y << 18) : y << 9
+}
+/** Marks the tiles around one in which a sample can find something of it. Several threads may write the same. */
+function markAround(m: usize, t: i32, found: u32): void {
+  const tx = load<i32>(m + MARCH_TILES),
+    ty = load<i32>(m + MARCH_TILES + 4),
+    tz = load<i32>(m + MARCH_TILES + 8)
+  const full = <usize>load<u32>(m + MARCH_FULL)
+  for (let n = 0; n < 27; n++) {
+    if (!((found >> n) & 1)) continue
+    const i = (t % tx) + (n % 3) - 1,
+      j = ((t / tx) % ty) + ((n / 3) % 3) - 1,
+      k = t / (tx * ty) + n / 9 - 1
+    if (i >= 0 && j >= 0 && k >= 0 && i < tx && j < ty && k < tz) store<u8>(full + <usize>(i + tx * (j + ty * k)), 1)
+  }
+}
+/** One tile of the frame into the grids, how much light it gives, and where samples find something of it. */
 export function unpackTile(m: usize, n: i32): void {
   const t = load<i32>(<usize>load<u32>(m + MARCH_PLACES) + ((<usize>n) << 2))
   const tx = load<i32>(m + MARCH_TILES),
@@ -95,37 +143,45 @@ export function unpackTile(m: usize, n: i32): void {
     sx: f32 = 0,
     sy: f32 = 0,
     sz: f32 = 0
-  let o: usize = 0
+  let o: usize = 0,
+    found: u32 = 0
   for (let k = 0; k < TILE; k++)
     for (let j = 0; j < TILE; j++) {
+      let holds: u32 = 0
       const at = i0 + 1 + (j0 + j + 1) * row + (k0 + k + 1) * slab
       let cell = <usize>load<u32>(m + MARCH_CELLS) + ((<usize>at) << 4),
         dim = <usize>load<u32>(m + MARCH_DIMS0) + ((<usize>at) << 2)
-      for (let i = 0; i < TILE; i++, o += 2, cell += 16, dim += 4) {
-        const thick = fromHalf(<u32>load<u16>(dims + o)) * perDims
-        const ext = extinction > 0 ? extinction * tone(dimTone, thick) : <f32>0
-        const by = shineTone ? fromHalf(<u32>load<u16>(shines + o)) * perShines : <f32>0,
-          hue = fromHalf(<u32>load<u16>(hues + o)) * perHue
-        store<f32>(dim, ext)
-        store<f32>(cell, ext)
-        store<f32>(cell, by, 4)
-        store<f32>(cell, hue, 8)
+      for (let i = 0; i < TILE; i += 4, o += 8, cell += 64, dim += 16) {
+        const thick = f32x4.mul(fromHalves(dims + o), f32x4.splat(perDims))
+        const ext = extinction > 0 ? f32x4.mul(f32x4.splat(extinction), tone4(dimTone, thick)) : f32x4.splat(0)
+        const by = shineTone ? f32x4.mul(fromHalves(shines + o), f32x4.splat(perShines)) : f32x4.splat(0),
+          hue = f32x4.mul(fromHalves(hues + o), f32x4.splat(perHue))
+        let tint = f32x4.splat(0)
         if (isTinted) {
-          const tint = fromHalf(<u32>load<u16>(tints + o)) * perTint
-          store<f32>(cell, isShare ? tint / max(thick, <f32>1e-6) : tint, 12)
+          tint = f32x4.mul(fromHalves(tints + o), f32x4.splat(perTint))
+          if (isShare) tint = f32x4.div(tint, f32x4.max(thick, f32x4.splat(1e-6)))
         }
-        if (by > 0) {
+        const something = v128.or(ext, by)
+        holds |= (<u32>i32x4.bitmask(i32x4.ne(something, i32x4.splat(0)))) << i
+        v128.store(dim, ext)
+        store4(cell, ext, by, hue, tint)
+        if (!v128.any_true(by)) continue
+        for (let c = 0; c < 4; c++) {
+          const at = cell + ((<usize>c) << 4),
+            by = load<f32>(at, 4)
+          if (!(by > 0)) continue
           const light = tone(shineTone, by)
-          if (light > 0) {
-            power = f32x4.add(power, f32x4.mul(shade(colours, byHue ? hue : by), f32x4.splat(light)))
-            weight += light
-            sx += light * (<f32>(i0 + i) + <f32>0.5)
-            sy += light * (<f32>(j0 + j) + <f32>0.5)
-            sz += light * (<f32>(k0 + k) + <f32>0.5)
-          }
+          if (!(light > 0)) continue
+          power = f32x4.add(power, f32x4.mul(shade(colours, byHue ? load<f32>(at, 8) : by), f32x4.splat(light)))
+          weight += light
+          sx += light * (<f32>(i0 + i + c) + <f32>0.5)
+          sy += light * (<f32>(j0 + j) + <f32>0.5)
+          sz += light * (<f32>(k0 + k) + <f32>0.5)
         }
       }
+      if (holds) found |= sides(holds, j, k)
     }
+  if (found) markAround(m, t, found)
   const out = <usize>load<u32>(m + MARCH_SHINES) + ((<usize>n) << 5)
   v128.store(out, power)
   const per: f32 = weight > 0 ? 1 / weight : 0
@@ -134,31 +190,20 @@ export function unpackTile(m: usize, n: i32): void {
   store<f32>(out, sz * per, 24)
   store<f32>(out, weight, 28)
 }
-/** Whether a sample anywhere in a tile can find something: it or the cells beside it hold something. */
+/** Whether a sample anywhere in a tile of a cloud can find something: it or the cells beside it hold something. */
 export function markTile(m: usize, t: i32): void {
   const tx = load<i32>(m + MARCH_TILES),
     ty = load<i32>(m + MARCH_TILES + 4)
   const row = load<i32>(m + MARCH_ROW),
     slab = load<i32>(m + MARCH_SLAB)
   const first = (t % tx) * TILE + ((t / tx) % ty) * TILE * row + (t / (tx * ty)) * TILE * slab
-  const cells = <usize>load<u32>(m + MARCH_CELLS),
-    dims = <usize>load<u32>(m + MARCH_DIMS0)
+  const dims = <usize>load<u32>(m + MARCH_DIMS0)
   let any = v128.splat<i64>(0)
-  if (!cells) {
-    // Of a cloud, ten cells of what dims in three vectors.
-    for (let k = 0; k < TILE + 2; k++)
-      for (let j = 0; j < TILE + 2; j++) {
-        const at = dims + ((<usize>(first + j * row + k * slab)) << 2)
-        any = v128.or(any, v128.or(v128.load(at), v128.or(v128.load(at, 16), v128.load64_zero(at, 32))))
-      }
-    store<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t, v128.any_true(any) ? 1 : 0)
-    return
-  }
-  // What dims, and what shines.
+  // Ten cells in three vectors.
   for (let k = 0; k < TILE + 2; k++)
     for (let j = 0; j < TILE + 2; j++) {
-      let at = cells + ((<usize>(first + j * row + k * slab)) << 4)
-      for (let i = 0; i < TILE + 2; i++, at += 16) any = v128.or(any, v128.load64_zero(at))
+      const at = dims + ((<usize>(first + j * row + k * slab)) << 2)
+      any = v128.or(any, v128.or(v128.load(at), v128.or(v128.load(at, 16), v128.load64_zero(at, 32))))
     }
   store<u8>(<usize>load<u32>(m + MARCH_FULL) + <usize>t, v128.any_true(any) ? 1 : 0)
 }
@@ -191,6 +236,11 @@ export function halvePlane(m: usize, level: usize, k: i32): void {
             load<f32>(at + S + P, 4)),
       )
   }
+}
+/** Empties so many floats. */
+export function blankPiece(m: usize, n: i32): void {
+  const bytes = (<usize>load<i32>(m + MARCH_FLOATS)) << 2
+  memory.fill(<usize>load<u32>(m + MARCH_FROM) + <usize>n * bytes, 0, bytes)
 }
 /** So many floats as half floats, for textures. */
 export function packPiece(m: usize, n: i32): void {

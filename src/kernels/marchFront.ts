@@ -32,9 +32,7 @@ import {
 import { shade, tone } from './marchCells'
 import { between } from './marchLight'
 import { dither } from './march'
-import { exp2x4, toHalf } from './math'
-
-const LOG2E: f32 = 1.44269504
+import { exp2x4, LOG2E, toHalf } from './math'
 
 /** What a ray has seen so far, as half floats. */
 // @ts-ignore: decorator

@@ -7,7 +7,9 @@ import {
   JOB_SCRATCH,
   JOB_STOP,
   MARCH_STEP,
+  MARCH_STEP_BLANK,
   MARCH_STEP_CLEAR,
+  MARCH_STEP_COUNT,
   MARCH_STEP_EDGE,
   MARCH_STEP_FILL,
   MARCH_STEP_FRONT,
@@ -15,25 +17,38 @@ import {
   MARCH_STEP_LIGHT,
   MARCH_STEP_MARCH,
   MARCH_STEP_PACK,
+  MARCH_STEP_PLACE,
   MARCH_STEP_QUARTER,
+  MARCH_STEP_SKY,
   MARCH_STEP_SPLAT,
   MARCH_STEP_TILES,
   MARCH_STEP_UNPACK,
   SCRATCH_BYTES,
 } from './layout'
 import { marchRows } from './march'
-import { clearPlane, halvePlane, markTile, packPiece, unpackTile } from './marchCells'
+import { blankPiece, clearPlane, halvePlane, markTile, packPiece, unpackTile } from './marchCells'
 import { frontRow } from './marchFront'
-import { edgeTile, fillTile, lightTile } from './marchLight'
-import { splatLayer } from './marchSplat'
+import { edgeTile, fillTile } from './marchLight'
+import { lightTile } from './marchLit'
+import { skyWay } from './marchSky'
+import { countBalls, placeBalls, splatLayer } from './marchSplat'
 
 function one(m: usize, step: u32, n: i32, scratch: usize): void {
   switch (step) {
     case MARCH_STEP_CLEAR:
       clearPlane(m, n)
       break
+    case MARCH_STEP_BLANK:
+      blankPiece(m, n)
+      break
     case MARCH_STEP_UNPACK:
       unpackTile(m, n)
+      break
+    case MARCH_STEP_COUNT:
+      countBalls(m)
+      break
+    case MARCH_STEP_PLACE:
+      placeBalls(m)
       break
     case MARCH_STEP_SPLAT:
       splatLayer(m, n)
@@ -46,6 +61,9 @@ function one(m: usize, step: u32, n: i32, scratch: usize): void {
       break
     case MARCH_STEP_QUARTER:
       halvePlane(m, 2, n)
+      break
+    case MARCH_STEP_SKY:
+      skyWay(m, n)
       break
     case MARCH_STEP_FILL:
       fillTile(m, n)

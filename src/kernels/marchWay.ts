@@ -28,7 +28,7 @@ const ROUND: f32 = 12582912
 }
 /** What dims at four places in voxels, from the means of a level. */
 // @ts-ignore: decorator
-@inline function dims4(m: usize, level: usize, x: v128, y: v128, z: v128): v128 {
+@inline export function dims4(m: usize, level: usize, x: v128, y: v128, z: v128): v128 {
   const per = f32x4.splat(level == 0 ? <f32>1 : level == 1 ? <f32>0.5 : <f32>0.25),
     half = f32x4.splat(0.5)
   // Cells are counted from the middle of the first: rounding gives the one before. By the bits of a sum, which is quicker than to truncate.
@@ -61,20 +61,32 @@ const ROUND: f32 = 12582912
   return mixed(near, far, fz)
 }
 /**
- * How much is in the way from a place in a direction, between two lengths in voxels (the first a multiple of 16): near in fine steps, far in coarse
- * ones of coarser means, four at once.
+ * How much is in the way from a place in a direction, between two lengths in voxels (the first a multiple of 8): near in fine steps, far in coarse
+ * ones of coarser means, four at once; none finer than the level `least`, and from `wider`
+ * voxels on in steps of two cells.
  */
-export function through(m: usize, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, from: f32, length: f32, coarse: bool): f32 {
+export function through(
+  m: usize,
+  x: f32,
+  y: f32,
+  z: f32,
+  dx: f32,
+  dy: f32,
+  dz: f32,
+  from: f32,
+  length: f32,
+  least: usize,
+  wider: f32,
+): f32 {
   const nx = f32x4.splat(<f32>load<i32>(m + MARCH_DIMS)),
     ny = f32x4.splat(<f32>load<i32>(m + MARCH_DIMS + 4)),
     nz = f32x4.splat(<f32>load<i32>(m + MARCH_DIMS + 8)),
     zero = f32x4.splat(0),
     count = f32x4(0, 1, 2, 3)
-  const wider: f32 = coarse ? 16 : 64
   let sum: f32 = 0,
     t = from
   while (t < length && sum < DARK) {
-    const level: usize = coarse ? 2 : t < 8 ? 0 : t < 32 ? 1 : 2
+    const level: usize = max(least, <usize>(t < 8 ? 0 : t < 32 ? 1 : 2))
     const step: f32 = level == 0 ? 1 : level == 1 ? 2 : t < wider ? 4 : 8
     const begins = f32x4.add(f32x4.splat(t), f32x4.mul(count, f32x4.splat(step)))
     const wide = f32x4.max(zero, f32x4.min(f32x4.splat(step), f32x4.sub(f32x4.splat(length), begins)))

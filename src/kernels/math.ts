@@ -41,6 +41,8 @@ export function sinTurn(x: f32): f32 {
   return sinTurn(x + 0.25)
 }
 
+/** The exponent of two that e is. */
+export const LOG2E: f32 = 1.44269504
 /** 2^x for four lanes by a polynomial of degree 6 on half a step to either side, |error| below 3e-7 relative; clamped to ±126. */
 // @ts-ignore: decorator
 @inline export function exp2x4(x: v128): v128 {

@@ -2,6 +2,8 @@ import { hash3 } from '../math'
 import { BLUE_NOISE as SIDE } from '../memory'
 
 const CELLS = SIDE * SIDE
+/** Places wrap around by their lowest bits: the side is a power of two. */
+const WRAP = SIDE - 1
 /** Width of the Gaussian by which void and cluster sees how crowded a place is, pixels. */
 const SIGMA = 1.9
 const SEED = 0x1b1e
@@ -22,8 +24,8 @@ export function blueNoise(): Float32Array {
     on[at] = sign > 0 ? 1 : 0
     const [x, y] = [at % SIDE, Math.floor(at / SIDE)]
     for (let j = 0, n = 0; j < SIDE; j++) {
-      const row = ((j - y + SIDE) % SIDE) * SIDE
-      for (let i = 0; i < SIDE; i++, n++) crowd[n] += sign * weight[row + ((i - x + SIDE) % SIDE)]
+      const row = ((j - y) & WRAP) * SIDE
+      for (let i = 0; i < SIDE; i++, n++) crowd[n] += sign * weight[row + ((i - x) & WRAP)]
     }
   }
   /** The most crowded of those that are on, or the least crowded of those that are off. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { nodeKernels } from '../../hosts/node/kernels'
 import { type Cloud, Heap, hash3, Marcher, type MarchLook, type MarchScene, type MarchView, SCRATCH, unit } from '..'
-import { cloudBalls } from './cloud'
+import { cloudWindow } from './cloud'
 
 const white = new Float32Array(1024).fill(1)
 const look: MarchLook = {
@@ -146,7 +146,7 @@ describe('a cloud of soft balls', () => {
     expect(at(0, -0.9, 0)).toBeLessThan(0.01 * at(0, 1, 0))
   })
   it('keeps its voxels in one comb while it spreads', () => {
-    const small = cloudBalls(
+    const small = cloudWindow(
       cloudOf(
         [
           [0, 0, 0],
@@ -156,7 +156,7 @@ describe('a cloud of soft balls', () => {
         1,
       ),
     )
-    const large = cloudBalls(
+    const large = cloudWindow(
       cloudOf(
         [
           [0, 0, 0],

@@ -1,7 +1,20 @@
 import { VOLUME_GRIDS, VOLUME_TILE, type VolumePart, volumeGrids } from '../frame'
-import { Arena, Block, JOB, MARCH, MARCH_LIGHT, MARCH_STEP, type Machine, runJob, TILE_GRID_BYTES, writeRecord } from '../memory'
+import {
+  Arena,
+  Block,
+  JOB,
+  MARCH,
+  MARCH_BALL,
+  MARCH_LIGHT,
+  MARCH_STEP,
+  MARCH_WAYS,
+  type Machine,
+  runJob,
+  TILE_GRID_BYTES,
+  writeRecord,
+} from '../memory'
 import { blueNoise } from './blueNoise'
-import { type Cloud, type CloudBalls, cloudBalls } from './cloud'
+import { CLOUD_BALL, type Cloud, cloudWindow } from './cloud'
 import { flamesOf } from './flames'
 import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
 
@@ -90,6 +103,7 @@ export class Marcher {
     })
     const nz = this.dims[2]
     this.run('clear', nz + 2, 4)
+    this.blank(this.room('full', 0), Math.ceil(this.tileCount / 4))
     this.run('unpack', n, 4)
     this.means()
     this.shines = this.arena.f32(shines, n * 8).slice()
@@ -98,19 +112,23 @@ export class Marcher {
   /** Takes a cloud, with how it dims and scatters; its tone and its extinction say nothing. It has light and fronts, and no picture. Throws MemoryRefused. */
   loadCloud(cloud: Cloud, look: MarchLook): void {
     if (!this.begins(cloud, cloud.count > 0, 1, look)) return
-    const sorted: CloudBalls = cloudBalls(cloud)
-    this.voxel = sorted.voxel
-    this.low = sorted.low
-    this.grids(sorted.tiles, false)
+    const window = cloudWindow(cloud)
+    const layers = window.tiles[2]
+    this.voxel = window.voxel
+    this.low = window.low
+    this.grids(window.tiles, false)
     this.shines = new Float32Array(0)
+    const starts = this.room('ballStarts', (layers + 1) * 8)
     this.write({
-      ...{ voxel: sorted.voxel, tints: 0, byHue: 0, shineTone: 0 },
-      balls: this.floats('balls', sorted.balls),
-      ballStarts: this.room('ballStarts', sorted.starts.byteLength),
+      ...{ voxel: window.voxel, tints: 0, byHue: 0, shineTone: 0, ballLow: window.low, ballStarts: starts },
+      ...{ ballsFrom: this.floats('ballsFrom', cloud.balls.subarray(0, cloud.count * CLOUD_BALL)), ballCount: cloud.count },
     })
-    this.arena.u32(this.room('ballStarts', 0), sorted.starts.length).set(sorted.starts)
+    this.run('count', 1, 1)
+    this.write({ balls: this.room('balls', this.arena.u32(starts, layers + 1)[layers] * MARCH_BALL.bytes) })
+    this.run('place', 1, 1)
     this.run('clear', this.dims[2] + 2, 4)
-    this.run('splat', sorted.tiles[2], 1)
+    this.run('splat', layers, 1)
+    this.run('tiles', this.tileCount, 16)
     this.means()
   }
   /** Whether there is something that was not loaded already. */
@@ -123,9 +141,13 @@ export class Marcher {
     this.flames = []
     return !this.isEmpty
   }
-  /** Where there is anything, and what dims, coarser. */
+  /** Empties so many floats; views of shared memory do that one by one. */
+  private blank(at: number, floats: number, pieces = 1): void {
+    this.write({ from: at, floats: Math.ceil(floats / pieces) })
+    this.run('blank', pieces, 1)
+  }
+  /** What dims, coarser. */
   private means(): void {
-    this.run('tiles', this.tileCount, 16)
     this.run('halve', this.dims[2] / 2, 4)
     this.run('quarter', this.dims[2] / 4, 4)
   }
@@ -163,7 +185,7 @@ export class Marcher {
       fill: this.room('fill', cells(levels[2]) * 16 + 64),
       full: this.room('full', this.tileCount + 64),
     })
-    for (const l of [1, 2]) this.arena.f32(this.room(`dims${l}`, 0), cells(levels[l])).fill(0)
+    for (const l of [1, 2]) this.blank(this.room(`dims${l}`, 0), cells(levels[l]))
     this.fillFloats = cells(levels[2]) * 4
   }
   private fillFloats = 0
@@ -216,18 +238,30 @@ export class Marcher {
     const around = this.dims.map((x) => x / wide + 2)
     const cells = around[0] * around[1] * around[2]
     const light = this.room('light', cells * 16 + 64)
-    this.arena.f32(light, cells * 4).fill(0)
-    this.arena.f32(this.room('fill', 0), this.fillFloats).fill(0)
+    this.blank(light, cells * 4, 16)
+    this.blank(this.room('fill', 0), this.fillFloats)
     const farBytes = this.fillFloats * 4
     const farFloats = this.fillFloats * Math.ceil(scene.lights.length / 4)
     const far = this.room('far', farFloats * 4 + 64)
-    this.arena.f32(far, farFloats).fill(0)
+    const skyBytes = this.fillFloats + 64
+    this.blank(far, farFloats)
     this.write({
-      ...{ far, farBytes, light, wide, lightRow: around[0], lightSlab: around[0] * around[1] },
+      ...{
+        sky: this.room('sky', skyBytes * MARCH_WAYS),
+        skyBytes,
+        near: wide > 1 ? 8 : 16,
+        far,
+        farBytes,
+        light,
+        wide,
+        lightRow: around[0],
+        lightSlab: around[0] * around[1],
+      },
       ...{ flames, flameCount: within.length, lights, lightCount: scene.lights.length },
       ...{ above: scene.above, below: scene.below, albedo: smoke.albedo },
       ...{ forward: smoke.forward, even: smoke.even, shade: smoke.shade, again: smoke.again, eye: this.toVoxels(eye) },
     })
+    this.run('sky', MARCH_WAYS, 1)
     this.run('fill', this.tileCount, 4)
     this.run('light', this.tileCount, 2)
     this.run('edge', this.tileCount, 8)

@@ -60,7 +60,7 @@ export {
   VOLUME,
 } from './layout'
 export { type Machine, runJob, wasStopped } from './machine'
-export { BLUE_NOISE, MARCH, MARCH_BALL, MARCH_LIGHT, MARCH_STEP } from './marchLayout'
+export { BLUE_NOISE, CLOUD_LEAST, MARCH, MARCH_BALL, MARCH_LIGHT, MARCH_STEP, MARCH_WAYS } from './marchLayout'
 export { pathWords } from './pathWords'
 export { type Fields, f32, i32, type Layout, layout, u32, type Values, writeRecord } from './record'
 export { helperLoop, type KernelExports, type KernelHost, requestStop, sharedTeam, singleTeam, type Team } from './team'

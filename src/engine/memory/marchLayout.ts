@@ -24,7 +24,12 @@ export const MARCH = layout({
   lightSlab: i32(),
   /** Of 4³ voxels: light of flames (three floats) and how much of the surroundings is seen. */
   fill: u32(),
-  /** Of the same cells what is in the way of lights beyond MARCH_NEAR voxels, four lights a cell, and the bytes of four lights. */
+  /** Of the same cells what is in the way of the surroundings, a grid of floats for each of MARCH_WAYS, and the bytes of one. */
+  sky: u32(),
+  skyBytes: u32(),
+  /** So far from a place, in voxels, what is in the way of a light is found for the place itself; beyond that for cells of 4³ voxels. */
+  near: f32(),
+  /** Of the same cells what is in the way of lights beyond that, four lights a cell, and the bytes of four lights. */
   far: u32(),
   farBytes: u32(),
   /** A byte a tile: whether a sample in it can find anything. */
@@ -46,9 +51,13 @@ export const MARCH = layout({
   perTint: f32(),
   /** Extinction over the edge of a voxel for a tone of one, and that tone in 256 floats. */
   extinction: f32(),
-  /** Instead of tiles: soft balls that dim, sorted by the layer of tiles that they reach into: eight floats each, and the first of each layer. */
+  /** Instead of tiles: soft balls that dim, sorted by the layer of tiles that they reach into: five floats each, and the first of each layer. */
   balls: u32(),
   ballStarts: u32(),
+  /** Where the balls come from: so many, five floats each as in MARCH_BALL, but in metres, and an optical depth through the middle; from which corner on, m. */
+  ballsFrom: u32(),
+  ballCount: i32(),
+  ballLow: f32(3),
   dimTone: u32(),
   /** Light of a metre: 256 floats over what makes it shine, and colours, four floats each, over what colours it or the same. */
   shineTone: u32(),
@@ -91,7 +100,7 @@ export const MARCH = layout({
   sliceStep: f32(),
   /** What its light is multiplied by there, by colour. */
   sliceTint: f32(3),
-  /** Floats that become half floats, so many for each piece of the job. */
+  /** Floats that become half floats or are emptied, so many for each piece of the job. */
   from: u32(),
   floats: i32(),
   /** Steps of the march, in voxels. */
@@ -99,8 +108,8 @@ export const MARCH = layout({
   /** It ends where less than this is left to be seen. */
   exit: f32(),
 })
-/** So far from a place, in voxels, what is in the way of a light is found for the place itself; beyond that for cells of 4³ voxels. */
-export const MARCH_NEAR = 16
+/** Ways on which the surroundings are looked for: the sides and the corners of a cube. */
+export const MARCH_WAYS = 14
 export const MARCH_STEP = {
   clear: 0,
   unpack: 1,
@@ -114,9 +123,15 @@ export const MARCH_STEP = {
   front: 9,
   pack: 10,
   splat: 11,
+  sky: 12,
+  blank: 13,
+  count: 14,
+  place: 15,
 } as const
+/** A smaller ball of a cloud than this, in voxels, is spread as one of this radius: voxels would miss it. */
+export const CLOUD_LEAST = 1.5
 /** A soft ball of a cloud: place, radius, and what it dims in its middle, over the edge of a voxel; lengths in voxels, floats. */
-export const MARCH_BALL = layout({ place: f32(3), radius: f32(), amount: f32(), unused: f32(3) })
+export const MARCH_BALL = layout({ place: f32(3), radius: f32(), amount: f32() })
 /** A light of the shot as a gas sees it; lengths in voxels. */
 export const MARCH_LIGHT = layout({
   /** Of a sun, the direction to it. */
