@@ -363,6 +363,6 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_MEASURE_TRAILS) measureTrails(job)
   else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job)
   else if (kind == JOB_KIND_GAS) gas(job, thread)
-  else if (kind == JOB_KIND_MARCH) march(job, thread)
+  else if (kind == JOB_KIND_MARCH) march(job)
   else if (kind == JOB_KIND_ASK) asked(job, thread)
 }

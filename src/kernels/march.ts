@@ -19,6 +19,7 @@ import {
   MARCH_RIGHT,
   MARCH_ROW,
   MARCH_SHINE_TONE,
+  MARCH_SHINING,
   MARCH_SLAB,
   MARCH_STRIDE,
   MARCH_TILES,
@@ -28,8 +29,9 @@ import {
   MARCH_WIDTH,
   TILE,
 } from './layout'
+import { blend } from './marchBetween'
 import { shade, tone } from './marchCells'
-import { between } from './marchLight'
+import { dims4 } from './marchWay'
 import { exp2x4, LOG2E } from './math'
 
 /** Where in a step the march of a pixel begins: blue noise, whose error is as fine as the pixels. */
@@ -51,10 +53,10 @@ import { exp2x4, LOG2E } from './math'
   return v128.bitselect(least, d, f32x4.lt(f32x4.abs(d), least))
 }
 /**
- * Two rows of the picture, from the lowest up, two by two pixels at once: light that comes out of the gas, and how much it covers. A sample blends
- * its eight corners over four floats; what follows is worked out for the four pixels together. `scratch`: what lanes hold.
+ * Two rows of the picture, from the lowest up, two by two pixels at once: light that comes out of the gas, and how much it covers. What dims is
+ * found for the four together; what shines only in tiles that do.
  */
-export function marchRows(m: usize, n: i32, scratch: usize): void {
+export function marchRows(m: usize, n: i32): void {
   const width = load<i32>(m + MARCH_WIDTH),
     height = load<i32>(m + MARCH_HEIGHT)
   const ex = f32x4.splat(load<f32>(m + MARCH_EYE)),
@@ -67,12 +69,21 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
     txy = tx * load<i32>(m + MARCH_TILES + 4)
   const row = load<i32>(m + MARCH_ROW),
     slab = load<i32>(m + MARCH_SLAB),
-    cells = <usize>load<u32>(m + MARCH_CELLS)
+    cells = <usize>load<u32>(m + MARCH_CELLS),
+    rows = i32x4.splat(row),
+    slabs = i32x4.splat(slab),
+    S = (<usize>row) << 4,
+    P = (<usize>slab) << 4
   const lightRow = load<i32>(m + MARCH_LIGHT_ROW),
     lightSlab = load<i32>(m + MARCH_LIGHT_SLAB),
+    lightRows = i32x4.splat(lightRow),
+    lightSlabs = i32x4.splat(lightSlab),
+    LS = (<usize>lightRow) << 4,
+    LP = (<usize>lightSlab) << 4,
     light = <usize>load<u32>(m + MARCH_LIGHT),
     perWide = f32x4.splat(<f32>1 / <f32>load<i32>(m + MARCH_WIDE))
   const full = <usize>load<u32>(m + MARCH_FULL),
+    shining = <usize>load<u32>(m + MARCH_SHINING),
     depth = <usize>load<u32>(m + MARCH_DEPTH)
   const colours = <usize>load<u32>(m + MARCH_COLOURS),
     shineTone = <usize>load<u32>(m + MARCH_SHINE_TONE),
@@ -151,12 +162,17 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
       const ux = v128.and(f32x4.gt(dx, zero), tile),
         uy = v128.and(f32x4.gt(dy, zero), tile),
         uz = v128.and(f32x4.gt(dz, zero), tile)
+      // Light changes less from sample to sample than what dims: it is taken once for two of them, where their weights lie.
+      let waits = zero,
+        weights = zero,
+        places = zero
       while (true) {
-        const live = v128.and(f32x4.lt(t, t1), f32x4.gt(left, exit))
-        if (!v128.any_true(live)) break
-        const x0 = f32x4.pmin(f32x4.pmax(f32x4.add(ex, f32x4.mul(t, dx)), zero), mx),
-          y0 = f32x4.pmin(f32x4.pmax(f32x4.add(ey, f32x4.mul(t, dy)), zero), my),
-          z0 = f32x4.pmin(f32x4.pmax(f32x4.add(ez, f32x4.mul(t, dz)), zero), mz)
+        const live = v128.and(f32x4.lt(t, t1), f32x4.gt(left, exit)),
+          at0 = t
+        if (!v128.any_true(v128.or(live, waits))) break
+        const x0 = within(f32x4.add(ex, f32x4.mul(t, dx)), mx),
+          y0 = within(f32x4.add(ey, f32x4.mul(t, dy)), my),
+          z0 = within(f32x4.add(ez, f32x4.mul(t, dz)), mz)
         const bx = f32x4.floor(f32x4.mul(x0, perTile)),
           by = f32x4.floor(f32x4.mul(y0, perTile)),
           bz = f32x4.floor(f32x4.mul(z0, perTile))
@@ -164,17 +180,10 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
           i32x4.trunc_sat_f32x4_s(bx),
           i32x4.add(i32x4.mul(i32x4.trunc_sat_f32x4_s(by), i32x4.splat(tx)), i32x4.mul(i32x4.trunc_sat_f32x4_s(bz), i32x4.splat(txy))),
         )
-        const flags = i32x4.replace_lane(
-          i32x4.replace_lane(
-            i32x4.replace_lane(
-              i32x4.splat(load<u8>(full + <usize>i32x4.extract_lane(at, 0))),
-              1,
-              load<u8>(full + <usize>i32x4.extract_lane(at, 1)),
-            ),
-            2,
-            load<u8>(full + <usize>i32x4.extract_lane(at, 2)),
-          ),
-          3,
+        const flags = i32x4(
+          load<u8>(full + <usize>i32x4.extract_lane(at, 0)),
+          load<u8>(full + <usize>i32x4.extract_lane(at, 1)),
+          load<u8>(full + <usize>i32x4.extract_lane(at, 2)),
           load<u8>(full + <usize>i32x4.extract_lane(at, 3)),
         )
         const holds = i32x4.ne(flags, i32x4.splat(0)),
@@ -190,47 +199,71 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
           )
           const hop = f32x4.mul(f32x4.add(f32x4.floor(f32x4.mul(f32x4.pmax(exits, zero), perStride)), one), strides)
           t = f32x4.add(t, v128.bitselect(strides, hop, holds))
-          if (!v128.any_true(on)) continue
+          if (!v128.any_true(v128.or(on, waits))) continue
         } else t = f32x4.add(t, strides)
-        const mask = i32x4.bitmask(on)
-        v128.store(scratch, f32x4.add(x0, half))
-        v128.store(scratch + 16, f32x4.add(y0, half))
-        v128.store(scratch + 32, f32x4.add(z0, half))
-        let c0 = zero,
-          c1 = zero,
-          c2 = zero,
-          c3 = zero
-        if (mask & 1) c0 = between(cells, row, slab, load<f32>(scratch), load<f32>(scratch + 16), load<f32>(scratch + 32))
-        if (mask & 2) c1 = between(cells, row, slab, load<f32>(scratch + 4), load<f32>(scratch + 20), load<f32>(scratch + 36))
-        if (mask & 4) c2 = between(cells, row, slab, load<f32>(scratch + 8), load<f32>(scratch + 24), load<f32>(scratch + 40))
-        if (mask & 8) c3 = between(cells, row, slab, load<f32>(scratch + 12), load<f32>(scratch + 28), load<f32>(scratch + 44))
-        const low = i32x4.shuffle(c0, c1, 0, 4, 1, 5),
-          high = i32x4.shuffle(c2, c3, 0, 4, 1, 5)
-        const dims = i32x4.shuffle(low, high, 0, 1, 4, 5),
-          shines = i32x4.shuffle(low, high, 2, 3, 6, 7)
-        const thick = i32x4.bitmask(f32x4.gt(dims, zero))
+        const dims = v128.and(dims4(m, 0, x0, y0, z0), on)
+        const thick = v128.any_true(f32x4.gt(dims, zero))
         const goes = thick ? exp2x4(f32x4.mul(dimmed, dims)) : one
-        if (shineTone) {
-          const bright = i32x4.bitmask(f32x4.gt(shines, zero))
-          if (bright) {
-            const weight = f32x4.mul(f32x4.mul(left, f32x4.splat(metres * <f32>0.5)), f32x4.add(one, goes))
-            if (bright & 1) s0 = f32x4.add(s0, glow(c0, shineTone, colours, byHue, f32x4.extract_lane(weight, 0)))
-            if (bright & 2) s1 = f32x4.add(s1, glow(c1, shineTone, colours, byHue, f32x4.extract_lane(weight, 1)))
-            if (bright & 4) s2 = f32x4.add(s2, glow(c2, shineTone, colours, byHue, f32x4.extract_lane(weight, 2)))
-            if (bright & 8) s3 = f32x4.add(s3, glow(c3, shineTone, colours, byHue, f32x4.extract_lane(weight, 3)))
+        const bright = shineTone ? i32x4.bitmask(on) & flagsOf(shining, at) : 0
+        if (bright) {
+          const weight = f32x4.mul(f32x4.mul(left, f32x4.splat(metres * <f32>0.5)), f32x4.add(one, goes))
+          const qx = f32x4.add(x0, half),
+            qy = f32x4.add(y0, half),
+            qz = f32x4.add(z0, half)
+          const i = i32x4.trunc_sat_f32x4_s(qx),
+            j = i32x4.trunc_sat_f32x4_s(qy),
+            k = i32x4.trunc_sat_f32x4_s(qz)
+          const fx = f32x4.sub(qx, f32x4.convert_i32x4_s(i)),
+            fy = f32x4.sub(qy, f32x4.convert_i32x4_s(j)),
+            fz = f32x4.sub(qz, f32x4.convert_i32x4_s(k))
+          const cell = i32x4.shl(i32x4.add(i, i32x4.add(i32x4.mul(j, rows), i32x4.mul(k, slabs))), 4)
+          if (bright & 1) {
+            const c = blend(cells + <usize>i32x4.extract_lane(cell, 0), S, P, lane0(fx), lane0(fy), lane0(fz))
+            s0 = f32x4.add(s0, glow(c, shineTone, colours, byHue, f32x4.extract_lane(weight, 0)))
+          }
+          if (bright & 2) {
+            const c = blend(cells + <usize>i32x4.extract_lane(cell, 1), S, P, lane1(fx), lane1(fy), lane1(fz))
+            s1 = f32x4.add(s1, glow(c, shineTone, colours, byHue, f32x4.extract_lane(weight, 1)))
+          }
+          if (bright & 4) {
+            const c = blend(cells + <usize>i32x4.extract_lane(cell, 2), S, P, lane2(fx), lane2(fy), lane2(fz))
+            s2 = f32x4.add(s2, glow(c, shineTone, colours, byHue, f32x4.extract_lane(weight, 2)))
+          }
+          if (bright & 8) {
+            const c = blend(cells + <usize>i32x4.extract_lane(cell, 3), S, P, lane3(fx), lane3(fy), lane3(fz))
+            s3 = f32x4.add(s3, glow(c, shineTone, colours, byHue, f32x4.extract_lane(weight, 3)))
           }
         }
-        if (!thick) continue
+        const now = i32x4.bitmask(waits)
+        if (!thick && !now) continue
         const next = f32x4.mul(left, goes),
           weight = f32x4.sub(left, next)
-        v128.store(scratch, f32x4.add(f32x4.mul(x0, perWide), half))
-        v128.store(scratch + 16, f32x4.add(f32x4.mul(y0, perWide), half))
-        v128.store(scratch + 32, f32x4.add(f32x4.mul(z0, perWide), half))
-        if (thick & 1) s0 = lit(s0, light, lightRow, lightSlab, scratch, f32x4.extract_lane(weight, 0))
-        if (thick & 2) s1 = lit(s1, light, lightRow, lightSlab, scratch + 4, f32x4.extract_lane(weight, 1))
-        if (thick & 4) s2 = lit(s2, light, lightRow, lightSlab, scratch + 8, f32x4.extract_lane(weight, 2))
-        if (thick & 8) s3 = lit(s3, light, lightRow, lightSlab, scratch + 12, f32x4.extract_lane(weight, 3))
         left = next
+        weights = f32x4.add(weights, weight)
+        places = f32x4.add(places, f32x4.mul(weight, at0))
+        waits = v128.andnot(f32x4.gt(weights, zero), waits)
+        if (!now) continue
+        const mean = f32x4.div(places, weights)
+        const lx = f32x4.add(f32x4.mul(within(f32x4.add(ex, f32x4.mul(mean, dx)), mx), perWide), half),
+          ly = f32x4.add(f32x4.mul(within(f32x4.add(ey, f32x4.mul(mean, dy)), my), perWide), half),
+          lz = f32x4.add(f32x4.mul(within(f32x4.add(ez, f32x4.mul(mean, dz)), mz), perWide), half)
+        const li = i32x4.trunc_sat_f32x4_s(lx),
+          lj = i32x4.trunc_sat_f32x4_s(ly),
+          lk = i32x4.trunc_sat_f32x4_s(lz)
+        const gx = f32x4.sub(lx, f32x4.convert_i32x4_s(li)),
+          gy = f32x4.sub(ly, f32x4.convert_i32x4_s(lj)),
+          gz = f32x4.sub(lz, f32x4.convert_i32x4_s(lk))
+        const place = i32x4.shl(i32x4.add(li, i32x4.add(i32x4.mul(lj, lightRows), i32x4.mul(lk, lightSlabs))), 4)
+        if (now & 1)
+          s0 = lit(s0, lane0(weights), blend(light + <usize>i32x4.extract_lane(place, 0), LS, LP, lane0(gx), lane0(gy), lane0(gz)))
+        if (now & 2)
+          s1 = lit(s1, lane1(weights), blend(light + <usize>i32x4.extract_lane(place, 1), LS, LP, lane1(gx), lane1(gy), lane1(gz)))
+        if (now & 4)
+          s2 = lit(s2, lane2(weights), blend(light + <usize>i32x4.extract_lane(place, 2), LS, LP, lane2(gx), lane2(gy), lane2(gz)))
+        if (now & 8)
+          s3 = lit(s3, lane3(weights), blend(light + <usize>i32x4.extract_lane(place, 3), LS, LP, lane3(gx), lane3(gy), lane3(gz)))
+        weights = v128.and(weights, waits)
+        places = v128.and(places, waits)
       }
     }
     const covers = f32x4.sub(one, left)
@@ -243,17 +276,44 @@ export function marchRows(m: usize, n: i32, scratch: usize): void {
     if (x + 1 < width) v128.store(up + 16, f32x4.replace_lane(s3, 3, f32x4.extract_lane(covers, 3)))
   }
 }
+// @ts-ignore: decorator
+@inline function within(p: v128, most: v128): v128 {
+  return f32x4.pmin(f32x4.pmax(p, f32x4.splat(0)), most)
+}
+/** A bit for each of four tiles: whether its byte is set. */
+// @ts-ignore: decorator
+@inline function flagsOf(bytes: usize, at: v128): i32 {
+  return (
+    load<u8>(bytes + <usize>i32x4.extract_lane(at, 0)) |
+    (load<u8>(bytes + <usize>i32x4.extract_lane(at, 1)) << 1) |
+    (load<u8>(bytes + <usize>i32x4.extract_lane(at, 2)) << 2) |
+    (load<u8>(bytes + <usize>i32x4.extract_lane(at, 3)) << 3)
+  )
+}
 /** What a sample shines, `weight` as much. */
 // @ts-ignore: decorator
 @inline function glow(c: v128, shineTone: usize, colours: usize, byHue: bool, weight: f32): v128 {
   const by = f32x4.extract_lane(c, 1)
   return f32x4.mul(shade(colours, byHue ? f32x4.extract_lane(c, 2) : by), f32x4.splat(tone(shineTone, by) * weight))
 }
-/** With the light of a place that is stored apart by axis. */
 // @ts-ignore: decorator
-@inline function lit(sum: v128, light: usize, row: i32, slab: i32, place: usize, weight: f32): v128 {
-  return f32x4.add(
-    sum,
-    f32x4.mul(between(light, row, slab, load<f32>(place), load<f32>(place + 16), load<f32>(place + 32)), f32x4.splat(weight)),
-  )
+@inline function lit(sum: v128, weight: v128, light: v128): v128 {
+  return f32x4.add(sum, f32x4.mul(light, weight))
+}
+/** One lane everywhere. */
+// @ts-ignore: decorator
+@inline function lane0(v: v128): v128 {
+  return v128.shuffle<f32>(v, v, 0, 0, 0, 0)
+}
+// @ts-ignore: decorator
+@inline function lane1(v: v128): v128 {
+  return v128.shuffle<f32>(v, v, 1, 1, 1, 1)
+}
+// @ts-ignore: decorator
+@inline function lane2(v: v128): v128 {
+  return v128.shuffle<f32>(v, v, 2, 2, 2, 2)
+}
+// @ts-ignore: decorator
+@inline function lane3(v: v128): v128 {
+  return v128.shuffle<f32>(v, v, 3, 3, 3, 3)
 }

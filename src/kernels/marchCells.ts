@@ -27,6 +27,7 @@ import {
   MARCH_ROW,
   MARCH_ROWS,
   MARCH_SHINES,
+  MARCH_SHINING,
   MARCH_SHINE_TONE,
   MARCH_SLAB,
   MARCH_SLABS,
@@ -98,18 +99,17 @@ function sides(holds: u32, j: i32, k: i32): u32 {
   const y: u32 = j == 0 ? x | (x << 3) : j == TILE - 1 ? (x << 3) | (x << 6) : x << 3
   return k == 0 ? y | (y << 9) : k == TILE - 1 ? (y << 9) | (y << 18) : y << 9
 }
-/** Marks the tiles around one in which a sample can find something of it. Several threads may write the same. */
-function markAround(m: usize, t: i32, found: u32): void {
+/** Marks, in bytes of tiles, those around one in which a sample can find something of it. Several threads may write the same. */
+function markAround(m: usize, marks: usize, t: i32, found: u32): void {
   const tx = load<i32>(m + MARCH_TILES),
     ty = load<i32>(m + MARCH_TILES + 4),
     tz = load<i32>(m + MARCH_TILES + 8)
-  const full = <usize>load<u32>(m + MARCH_FULL)
   for (let n = 0; n < 27; n++) {
     if (!((found >> n) & 1)) continue
     const i = (t % tx) + (n % 3) - 1,
       j = ((t / tx) % ty) + ((n / 3) % 3) - 1,
       k = t / (tx * ty) + n / 9 - 1
-    if (i >= 0 && j >= 0 && k >= 0 && i < tx && j < ty && k < tz) store<u8>(full + <usize>(i + tx * (j + ty * k)), 1)
+    if (i >= 0 && j >= 0 && k >= 0 && i < tx && j < ty && k < tz) store<u8>(marks + <usize>(i + tx * (j + ty * k)), 1)
   }
 }
 /** One tile of the frame into the grids, how much light it gives, and where samples find something of it. */
@@ -144,10 +144,12 @@ export function unpackTile(m: usize, n: i32): void {
     sy: f32 = 0,
     sz: f32 = 0
   let o: usize = 0,
-    found: u32 = 0
+    found: u32 = 0,
+    lit: u32 = 0
   for (let k = 0; k < TILE; k++)
     for (let j = 0; j < TILE; j++) {
-      let holds: u32 = 0
+      let holds: u32 = 0,
+        shine: u32 = 0
       const at = i0 + 1 + (j0 + j + 1) * row + (k0 + k + 1) * slab
       let cell = <usize>load<u32>(m + MARCH_CELLS) + ((<usize>at) << 4),
         dim = <usize>load<u32>(m + MARCH_DIMS0) + ((<usize>at) << 2)
@@ -161,11 +163,11 @@ export function unpackTile(m: usize, n: i32): void {
           tint = f32x4.mul(fromHalves(tints + o), f32x4.splat(perTint))
           if (isShare) tint = f32x4.div(tint, f32x4.max(thick, f32x4.splat(1e-6)))
         }
-        const something = v128.or(ext, by)
-        holds |= (<u32>i32x4.bitmask(i32x4.ne(something, i32x4.splat(0)))) << i
+        holds |= (<u32>i32x4.bitmask(f32x4.ne(ext, f32x4.splat(0)))) << i
         v128.store(dim, ext)
         store4(cell, ext, by, hue, tint)
         if (!v128.any_true(by)) continue
+        shine |= (<u32>i32x4.bitmask(f32x4.ne(by, f32x4.splat(0)))) << i
         for (let c = 0; c < 4; c++) {
           const at = cell + ((<usize>c) << 4),
             by = load<f32>(at, 4)
@@ -179,9 +181,11 @@ export function unpackTile(m: usize, n: i32): void {
           sz += light * (<f32>(k0 + k) + <f32>0.5)
         }
       }
-      if (holds) found |= sides(holds, j, k)
+      if (holds | shine) found |= sides(holds | shine, j, k)
+      if (shine) lit |= sides(shine, j, k)
     }
-  if (found) markAround(m, t, found)
+  if (found) markAround(m, <usize>load<u32>(m + MARCH_FULL), t, found)
+  if (lit) markAround(m, <usize>load<u32>(m + MARCH_SHINING), t, lit)
   const out = <usize>load<u32>(m + MARCH_SHINES) + ((<usize>n) << 5)
   v128.store(out, power)
   const per: f32 = weight > 0 ? 1 / weight : 0

@@ -30,7 +30,7 @@ import {
   TILE,
 } from './layout'
 import { shade, tone } from './marchCells'
-import { between } from './marchLight'
+import { between } from './marchBetween'
 import { dither } from './march'
 import { exp2x4, LOG2E, toHalf } from './math'
 

@@ -103,30 +103,6 @@ export function fillTile(m: usize, t: i32): void {
     }
   }
 }
-/** Four floats of a grid between its cells; `q` counts cells from the one around. */
-// @ts-ignore: decorator
-@inline export function between(base: usize, row: i32, slab: i32, qx: f32, qy: f32, qz: f32): v128 {
-  const i = <i32>qx,
-    j = <i32>qy,
-    k = <i32>qz
-  const fx = f32x4.splat(qx - <f32>i),
-    fy = f32x4.splat(qy - <f32>j),
-    fz = f32x4.splat(qz - <f32>k)
-  const at = base + ((<usize>(i + j * row + k * slab)) << 4)
-  const S = (<usize>row) << 4,
-    P = (<usize>slab) << 4
-  let a = v128.load(at),
-    b = v128.load(at, 16),
-    c = v128.load(at + S),
-    d = v128.load(at + S, 16)
-  a = f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at + P), a), fz))
-  b = f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(at + P, 16), b), fz))
-  c = f32x4.add(c, f32x4.mul(f32x4.sub(v128.load(at + S + P), c), fz))
-  d = f32x4.add(d, f32x4.mul(f32x4.sub(v128.load(at + S + P, 16), d), fz))
-  a = f32x4.add(a, f32x4.mul(f32x4.sub(c, a), fy))
-  b = f32x4.add(b, f32x4.mul(f32x4.sub(d, b), fy))
-  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), fx))
-}
 /** Whether any of the tiles around one is full. */
 function nearFull(m: usize, t: i32): bool {
   const tx = load<i32>(m + MARCH_TILES),

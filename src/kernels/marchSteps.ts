@@ -4,7 +4,6 @@ import {
   JOB_COUNT,
   JOB_NEXT,
   JOB_RECORD,
-  JOB_SCRATCH,
   JOB_STOP,
   MARCH_STEP,
   MARCH_STEP_BLANK,
@@ -23,7 +22,6 @@ import {
   MARCH_STEP_SPLAT,
   MARCH_STEP_TILES,
   MARCH_STEP_UNPACK,
-  SCRATCH_BYTES,
 } from './layout'
 import { marchRows } from './march'
 import { blankPiece, clearPlane, halvePlane, markTile, packPiece, unpackTile } from './marchCells'
@@ -33,7 +31,7 @@ import { lightTile } from './marchLit'
 import { skyWay } from './marchSky'
 import { countBalls, placeBalls, splatLayer } from './marchSplat'
 
-function one(m: usize, step: u32, n: i32, scratch: usize): void {
+function one(m: usize, step: u32, n: i32): void {
   switch (step) {
     case MARCH_STEP_CLEAR:
       clearPlane(m, n)
@@ -81,21 +79,20 @@ function one(m: usize, step: u32, n: i32, scratch: usize): void {
       packPiece(m, n)
       break
     case MARCH_STEP_MARCH:
-      marchRows(m, n, scratch)
+      marchRows(m, n)
       break
   }
 }
 /** A share of a step, chunk by chunk from a shared counter. */
-export function march(job: usize, thread: i32): void {
+export function march(job: usize): void {
   const m = <usize>load<u32>(job + JOB_RECORD),
     step = load<u32>(m + MARCH_STEP)
   const count = load<i32>(job + JOB_COUNT),
     chunk = load<i32>(job + JOB_CHUNK)
-  const stop = <usize>load<u32>(job + JOB_STOP),
-    scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
+  const stop = <usize>load<u32>(job + JOB_STOP)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
-    for (let n = begin, end = min(begin + chunk, count); n < end; n++) one(m, step, n, scratch)
+    for (let n = begin, end = min(begin + chunk, count); n < end; n++) one(m, step, n)
   }
 }

@@ -103,7 +103,7 @@ export class Marcher {
     })
     const nz = this.dims[2]
     this.run('clear', nz + 2, 4)
-    this.blank(this.room('full', 0), Math.ceil(this.tileCount / 4))
+    for (const marks of ['full', 'shining']) this.blank(this.room(marks, 0), Math.ceil(this.tileCount / 4))
     this.run('unpack', n, 4)
     this.means()
     this.shines = this.arena.f32(shines, n * 8).slice()
@@ -184,6 +184,7 @@ export class Marcher {
       slabs: levels.map((d) => d[0] * d[1]),
       fill: this.room('fill', cells(levels[2]) * 16 + 64),
       full: this.room('full', this.tileCount + 64),
+      shining: this.room('shining', this.tileCount + 64),
     })
     for (const l of [1, 2]) this.blank(this.room(`dims${l}`, 0), cells(levels[l]))
     this.fillFloats = cells(levels[2]) * 4

@@ -34,6 +34,8 @@ export const MARCH = layout({
   farBytes: u32(),
   /** A byte a tile: whether a sample in it can find anything. */
   full: u32(),
+  /** Another: whether it can find something that shines. */
+  shining: u32(),
   /** Where in a step the march of a pixel begins, 0 to 1: a tile of floats. */
   blue: u32(),
   /** Tiles of the frame: where each lies in the window (its number among all tiles), their half floats, bytes of each, and where in them begins what dims, shines, colours and tints. */
