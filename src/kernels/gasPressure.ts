@@ -1,5 +1,5 @@
 // The pressure that takes the divergence out of a gas: geometric multigrid with red and black over-relaxation. A colour reads only the other,
-// so the order of planes does not show in the result.
+// so the order of planes does not show in the result. Rows are worked through in fours: what lies beyond their end counts as solid and stays nothing.
 import {
   GAS_DIMS,
   GAS_EXPAND,
@@ -12,8 +12,10 @@ import {
   GAS_TABLE,
   GAS_VELOCITY,
   GAS_VOXEL,
+  LEVEL_BEYOND,
   LEVEL_COARSER,
   LEVEL_DIMS,
+  LEVEL_EDGE,
   LEVEL_FLUID,
   LEVEL_INVERSE,
   LEVEL_PRESSURE,
@@ -128,7 +130,7 @@ export function restrictPlane(g: usize, k: i32): void {
 @inline function other(v: i32, most: i32): i32 {
   return min(most - 1, max(0, (v >> 1) + (v & 1 ? 1 : -1)))
 }
-/** Adds the coarser grid's pressure to a plane, trilinearly; beside walls what is nearest. Not into what is solid. */
+/** Adds the coarser grid's pressure to a plane, trilinearly; beside walls what is nearest, towards open sides none. Not into what is solid. */
 export function prolongPlane(g: usize, k: i32): void {
   const l = <usize>load<u32>(g + GAS_LEVEL),
     c = <usize>load<u32>(l + LEVEL_COARSER)
@@ -139,23 +141,33 @@ export function prolongPlane(g: usize, k: i32): void {
   const nx = load<i32>(c + LEVEL_DIMS),
     ny = load<i32>(c + LEVEL_DIMS + 4),
     nz = load<i32>(c + LEVEL_DIMS + 8)
+  const open = load<u32>(g + GAS_OPEN),
+    beyond = load<f32>(l + LEVEL_BEYOND)
+  const left: f32 = open & 1 ? beyond : 1,
+    right: f32 = open & 2 ? beyond : 1
   const p = <usize>load<u32>(l + LEVEL_PRESSURE) + <usize>k * P,
     inverse = <usize>load<u32>(l + LEVEL_INVERSE) + <usize>k * P
   const from = <usize>load<u32>(c + LEVEL_PRESSURE)
   const z0 = from + <usize>(k >> 1) * cP,
-    z1 = from + <usize>other(k, nz) * cP
+    z1 = from + <usize>other(k, nz) * cP,
+    fz: f32 = (k == 0 && open & 16) || (k == 2 * nz - 1 && open & 32) ? beyond : 1
   for (let j = 0; j < 2 * ny; j++) {
     const y0 = <usize>(j >> 1) * cS,
-      y1 = <usize>other(j, ny) * cS
+      y1 = <usize>other(j, ny) * cS,
+      fy: f32 = (j == 0 && open & 4) || (j == 2 * ny - 1 && open & 8) ? beyond : 1
     const a = z0 + y0,
       b = z0 + y1,
       d = z1 + y0,
       e = z1 + y1
-    let last = <f32>0.5625 * load<f32>(a) + <f32>0.1875 * (load<f32>(b) + load<f32>(d)) + <f32>0.0625 * load<f32>(e)
-    let here = last
+    const wb = <f32>0.1875 * fy,
+      wd = <f32>0.1875 * fz,
+      we = <f32>0.0625 * fy * fz
+    let here = <f32>0.5625 * load<f32>(a) + wb * load<f32>(b) + wd * load<f32>(d) + we * load<f32>(e)
+    let last = left * here
     for (let i = 0; i < nx; i++) {
-      const n: usize = (<usize>min(i + 1, nx - 1)) << 2
-      const next = <f32>0.5625 * load<f32>(a + n) + <f32>0.1875 * (load<f32>(b + n) + load<f32>(d + n)) + <f32>0.0625 * load<f32>(e + n)
+      const n: usize = (<usize>(i + 1)) << 2
+      const next =
+        i + 1 < nx ? <f32>0.5625 * load<f32>(a + n) + wb * load<f32>(b + n) + wd * load<f32>(d + n) + we * load<f32>(e + n) : right * here
       const o = <usize>j * S + ((<usize>i) << 3)
       if (load<f32>(inverse + o) != 0) store<f32>(p + o, load<f32>(p + o) + <f32>0.75 * here + <f32>0.25 * last)
       if (load<f32>(inverse + o + 4) != 0) store<f32>(p + o + 4, load<f32>(p + o + 4) + <f32>0.75 * here + <f32>0.25 * next)
@@ -183,7 +195,7 @@ export function worstPlane(g: usize, k: i32): void {
     max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3))),
   )
 }
-/** How many neighbours of the cells of a plane are not solid. Beyond an open side there is gas. */
+/** How many neighbours of the cells of a plane are not solid. Beyond an open side there is gas without pressure. */
 export function weighPlane(g: usize, k: i32): void {
   const l = <usize>load<u32>(g + GAS_LEVEL)
   const S = (<usize>load<i32>(l + LEVEL_ROW)) << 2,
@@ -191,7 +203,8 @@ export function weighPlane(g: usize, k: i32): void {
   const nx = load<i32>(l + LEVEL_DIMS),
     ny = load<i32>(l + LEVEL_DIMS + 4),
     nz = load<i32>(l + LEVEL_DIMS + 8)
-  const open = load<u32>(g + GAS_OPEN)
+  const open = load<u32>(g + GAS_OPEN),
+    edge = load<f32>(l + LEVEL_EDGE)
   const fluid = <usize>load<u32>(l + LEVEL_FLUID),
     out = <usize>load<u32>(l + LEVEL_INVERSE) + <usize>k * P
   for (let j = 0; j < ny; j++)
@@ -200,12 +213,12 @@ export function weighPlane(g: usize, k: i32): void {
       const f = fluid ? fluid + o + <usize>k * P : 0
       let n: f32 = 0
       if (!f || load<f32>(f) != 0) {
-        n += i > 0 ? (f ? load<f32>(f - 4) : <f32>1) : <f32>(open & 1)
-        n += i < nx - 1 ? (f ? load<f32>(f + 4) : <f32>1) : <f32>((open >> 1) & 1)
-        n += j > 0 ? (f ? load<f32>(f - S) : <f32>1) : <f32>((open >> 2) & 1)
-        n += j < ny - 1 ? (f ? load<f32>(f + S) : <f32>1) : <f32>((open >> 3) & 1)
-        n += k > 0 ? (f ? load<f32>(f - P) : <f32>1) : <f32>((open >> 4) & 1)
-        n += k < nz - 1 ? (f ? load<f32>(f + P) : <f32>1) : <f32>((open >> 5) & 1)
+        n += i > 0 ? (f ? load<f32>(f - 4) : <f32>1) : open & 1 ? edge : <f32>0
+        n += i < nx - 1 ? (f ? load<f32>(f + 4) : <f32>1) : open & 2 ? edge : <f32>0
+        n += j > 0 ? (f ? load<f32>(f - S) : <f32>1) : open & 4 ? edge : <f32>0
+        n += j < ny - 1 ? (f ? load<f32>(f + S) : <f32>1) : open & 8 ? edge : <f32>0
+        n += k > 0 ? (f ? load<f32>(f - P) : <f32>1) : open & 16 ? edge : <f32>0
+        n += k < nz - 1 ? (f ? load<f32>(f + P) : <f32>1) : open & 32 ? edge : <f32>0
       }
       store<f32>(out + o, n > 0 ? <f32>1 / n : <f32>0)
     }

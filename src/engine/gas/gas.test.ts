@@ -59,6 +59,20 @@ describe('flow', () => {
       { lift: 9.81, vorticity: 0.3 },
       { amounts: { density: { mode: 'set', amount: 1 }, temperature: { mode: 'set', amount: 200 } } },
     )
+  it('takes a few cycles for it, with every side open too, and whatever its sides are', async () => {
+    for (const open of [true, false])
+      await withWorld(shot(rising({ open: Array(6).fill(open), size: [2.5, 2.5, 1.5] })), (w) => {
+        const odd = new Set<number>()
+        for (let f = 0; f < 24; f++) {
+          w.step()
+          const gas = gasOf(w)
+          for (const n of gas.window?.count ?? []) odd.add((n / 16) % 2)
+          expect(gas.cycles).toBeLessThanOrEqual(4)
+          expect(gas.leftOver).toBeLessThan(1e-3)
+        }
+        expect([...odd]).toContain(1)
+      })
+  })
   it('has no divergence left after the pressure, open and closed', async () => {
     for (const open of [true, false])
       await withWorld(shot(rising({ open: Array(6).fill(open) })), (w) => {

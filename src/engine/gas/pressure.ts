@@ -34,9 +34,8 @@ export class Pressure {
     this.table = heap.take(4 * Math.max(64, fields.window.count[2]))
     let dims: readonly number[] = fields.window.count
     while (true) {
-      this.levels.push(this.level(dims))
-      // Rows are worked through in fours.
-      if (dims[0] % 8 || dims[1] % 2 || dims[2] % 2 || Math.min(...dims) <= 4) break
+      this.levels.push(this.level(dims, this.levels.length))
+      if (dims.some((n) => n % 2) || Math.min(...dims) <= 4) break
       dims = dims.map((n) => n / 2)
     }
     this.levels.forEach((l, i) => {
@@ -44,7 +43,7 @@ export class Pressure {
       writeRecord(heap.view(), l.record, LEVEL, { coarser })
     })
   }
-  private level(dims: readonly number[]): Level {
+  private level(dims: readonly number[], nth: number): Level {
     const [nx, ny, nz] = dims
     const row = nx + 2
     const slab = row * (ny + 2)
@@ -60,6 +59,8 @@ export class Pressure {
     writeRecord(this.heap.view(), l.record, LEVEL, {
       ...{ dims, row, slab, pressure: l.pressure.first, right: l.right.first, inverse: l.inverse.first, fluid: 0 },
       ...{ thick: Math.ceil(nz / l.slabs), coarser: 0 },
+      // From the middle of a cell 2ⁿ wide to half a finest one beyond its side; and the line through that of the coarser cell there.
+      ...{ edge: 2 ** (nth + 1) / (2 ** nth + 1), beyond: (4 * (2 ** nth + 1)) / (2 ** (nth + 1) + 1) - 3 },
     })
     return l
   }

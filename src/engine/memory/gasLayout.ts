@@ -86,6 +86,10 @@ export const LEVEL = layout({
   thick: i32(),
   /** The next, coarser one; 0: it is the last. */
   coarser: u32(),
+  /** How much an open side counts among the neighbours of a cell at it: the pressure is none half a finest cell beyond, whatever the grid. */
+  edge: f32(),
+  /** What the next coarser grid holds beyond an open side, as a share of its cell there: so that it is none in the same place. */
+  beyond: f32(),
 })
 
 /** What feeds a gas from an object: a box of its cells, and how much of each there is. */
