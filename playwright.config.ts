@@ -4,7 +4,7 @@ import flags from './src/hosts/node/chromium.json' with { type: 'json' }
 export default defineConfig({
   testDir: 'e2e',
   // They share a server. While one waits for a page, another draws; more than two only take each other's cores.
-  workers: 2,
+  workers: 3,
   // Generous: on a machine that does other work meanwhile a journey takes three times as long.
   timeout: 300000,
   expect: { timeout: 40000 },

@@ -11,7 +11,7 @@ export default defineConfig({
   resolve: { alias: { '@': `${root}src` } },
   test: {
     // One more than the cores of a small machine: the server's tests wait for what they started.
-    maxWorkers: 3,
+    maxWorkers: 2,
     testTimeout: 240000,
     hookTimeout: 240000,
     projects: [

@@ -14,7 +14,7 @@ const HEAD = '// Made by scripts/kernelTables.mjs of the tables of the engine. D
 async function tables() {
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-tables-'))
   try {
-    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport * from './src/engine/memory/askLayout'\nexport { OPS } from './src/engine/ops/table'`
+    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport * from './src/engine/memory/askLayout'\nexport * from './src/engine/memory/fogLayout'\nexport { OPS } from './src/engine/ops/table'`
     const outfile = join(folder, 'tables.mjs')
     await build({ stdin: { contents, resolveDir: process.cwd(), loader: 'ts' }, bundle: true, format: 'esm', platform: 'node', outfile })
     return await import(pathToFileURL(outfile).href)
@@ -54,6 +54,9 @@ function layout(t) {
     'MARCH_LIGHT',
     'MARCH_BALL',
     'ASK',
+    'FOG',
+    'FOG_LOOK',
+    'FOG_LIGHT',
   ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,
@@ -76,6 +79,7 @@ function layout(t) {
     constant('TILE_GRID_BYTES', 'usize', t.TILE_GRID_BYTES),
     constant('SCALAR_COUNT', 'usize', t.SCALAR_COUNT),
     constant('BLUE_NOISE', 'i32', t.BLUE_NOISE),
+    constant('FOG_PATCH_RAYS', 'i32', t.FOG_PATCH_RAYS),
     constant('CLOUD_LEAST', 'f32', t.CLOUD_LEAST),
     constant('DETAIL_NOISE_NODES', 'i32', t.DETAIL_NOISE_NODES),
     ...numbered('TREE', 'usize', t.TREE),

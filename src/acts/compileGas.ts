@@ -65,7 +65,7 @@ export function compileGas(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf
     forces: forces.map((a) => forcePlan(shot, g, a, left.get(a) ?? 100, site)),
     solids: c.colliders,
     ...(fed.length ? { fed } : {}),
-    ...(stored ? { stored, aired: isAsked(shot, g.id) } : {}),
+    ...(stored ? { stored, sampled: isAsked(shot, g.id) } : {}),
   }
 }
 /** Its room goes along with the place of an object, from where it is as the shot begins. */

@@ -5,6 +5,7 @@ import { contact } from './contact'
 import { applyForce, applyLimit, asksWhere, goesByMass, isLimit, placesByVelocity, takesUniform } from './dispatch'
 import { measure } from './distance'
 import { bringRows, halfWay, keepRows, wholeWay } from './drift'
+import { fog } from './fog'
 import { gas } from './gas'
 import { march } from './marchSteps'
 import { countCells, sortCells } from './grid'
@@ -23,6 +24,7 @@ import {
   JOB_KIND_ASK,
   JOB_KIND_BUILD_TRAILS,
   JOB_KIND_COUNT_CELLS,
+  JOB_KIND_FOG,
   JOB_KIND_GAS,
   JOB_KIND_MARCH,
   JOB_KIND_GATHER,
@@ -365,4 +367,5 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_GAS) gas(job, thread)
   else if (kind == JOB_KIND_MARCH) march(job)
   else if (kind == JOB_KIND_ASK) asked(job, thread)
+  else if (kind == JOB_KIND_FOG) fog(job, thread)
 }

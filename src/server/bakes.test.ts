@@ -27,7 +27,7 @@ beforeAll(async () => {
   s = await openTestServer()
   shot = smoking({ voxel: 0.05 })
   // Its frames take a while, so that it can be stopped between them.
-  shot.substeps = 20
+  shot.substeps = 12
   shot.assets = []
   shot.gases[0].feeds[0].density = keyed(1)
   shot.range = { first: 0, last: 14 }

@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import { fogsAt, marchScene } from '../acts'
-import { type FogFront, fogFront, type LightMap } from '../engine'
+import { type FogFront, FogMaker, type LightMap, type Machine } from '../engine'
 import type { Shot } from '../shot'
 import { type FogTexture, IN_FOG } from './front'
 import { Pass } from './passes'
@@ -26,6 +26,7 @@ export class Fog {
   private over = new Pass(OVER, { depth: null, nearFar: new THREE.Vector2(), fogFront: null, fogDepths: null }, THREE.CustomBlending)
   /** Only before what is there. */
   private before = new Pass(OVER, { depth: null, nearFar: new THREE.Vector2(), fogFront: null, fogDepths: null }, THREE.CustomBlending)
+  private maker: FogMaker | null = null
   private made: { state: string; shadows: readonly (LightMap | null)[]; front: FogFront } | null = null
 
   constructor() {
@@ -38,7 +39,7 @@ export class Fog {
     m.blendSrcAlpha = THREE.ZeroFactor
     m.blendDstAlpha = THREE.OneFactor
   }
-  /** What of them is before places of a view; null: there is none. `lightMaps`: what lights see of the objects within a room. */
+  /** What of them is before places of a view; null: there is none, or there are no kernels yet. `lightMaps`: what lights see of the objects within a room. */
   of(o: {
     shot: Shot
     t: number
@@ -46,10 +47,12 @@ export class Fog {
     width: number
     height: number
     quick: boolean
+    machine: Machine | null
     lightMaps(around: Around): (LightMap | null)[]
   }): FogFront | null {
     const found = fogsAt(o.shot, o.t)
-    if (!found) return null
+    if (!found || !o.machine) return null
+    this.maker ??= new FogMaker(o.machine)
     const view = viewOf(o.camera)
     const { fogs, reach } = found
     const middle = view.eye.map((v, a) => v + (view.ahead[a] * reach) / 2)
@@ -61,7 +64,7 @@ export class Fog {
     const lights = scene.lights.map((l) => ({ ...l, shadow: null }))
     const state = JSON.stringify([fogs, lights, scene.above, scene.below, view, size])
     const same = this.made?.state === state && shadows.every((s, i) => s === this.made?.shadows[i])
-    if (!same) this.made = { state, shadows, front: fogFront(fogs, scene, view, size) }
+    if (!same) this.made = { state, shadows, front: this.maker.front(fogs, scene, view, size) }
     return this.made?.front ?? null
   }
   /** Puts it over a picture whose opaque objects have that depth. `all`: also where nothing is. */
@@ -74,6 +77,7 @@ export class Fog {
     pass.set({ ...o.fog.values, depth: o.depth, nearFar: new THREE.Vector2(near, far) }).run(r, o.target)
   }
   dispose(): void {
+    this.maker?.dispose()
     this.over.dispose()
     this.before.dispose()
   }

@@ -181,10 +181,10 @@ export class Painter {
   /** The fog before the objects, and made ready for what is drawn after them. */
   private drawFog(p: Picture, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
     const { renderer: r, camera, fog, front, slab } = this
-    const { shot } = this.now
+    const { shot, machine } = this.now
     const { t, width, height } = p
     const lightMaps = (around: Around) => this.lightMaps.of(r, this.objects, shot, t, around)
-    const made = fog.of({ shot, t, camera, width, height, quick: p.share < 1 || p.samples === 0, lightMaps })
+    const made = fog.of({ shot, machine, t, camera, width, height, quick: p.share < 1 || p.samples === 0, lightMaps })
     front.fog.set(made)
     if (!made) return
     const all = slab.far === Number.POSITIVE_INFINITY && !slab.alone

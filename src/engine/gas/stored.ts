@@ -4,8 +4,8 @@ import { type Machine, MemoryRefused } from '../memory'
 import { GAS_DYES, type PlanGas, type StoredCopy } from '../plan'
 import type { Flow, Solver, SolverState, Substep, Take } from '../solver'
 import type { GasField } from './probe'
+import { BITS, CELLS, MOST_TILES, type Quantity, resample, roomOf } from './resample'
 import { type Held, StoredAir } from './storedAir'
-import { BITS, CELLS, MOST_TILES, roomOf, takeIn, type What } from './takeIn'
 
 /**
  * A gas that files say: grids at rest or by frames, each where it stands, turned and scaled, and many of them in one. They are taken into its own
@@ -26,7 +26,7 @@ export class StoredGas implements Solver {
     private readonly plan: PlanGas & { stored: NonNullable<PlanGas['stored']> },
   ) {
     this.id = plan.id
-    this.dense = plan.aired ? new StoredAir(machine.heap, plan.voxel) : null
+    this.dense = plan.sampled ? new StoredAir(machine.heap, plan.voxel) : null
     this.messages = new Notices(plan.id)
   }
   get notices() {
@@ -72,17 +72,17 @@ export class StoredGas implements Solver {
   /** What the copies put into voxels, in a room about them all. */
   private taken(copies: readonly StoredCopy[]): Held {
     const { plan } = this
-    const whats: What[] = ['density', 'temperature', 'flame', ...GAS_DYES.filter((d) => plan.dyes?.includes(d))]
+    const quantities: Quantity[] = ['density', 'temperature', 'flame', ...GAS_DYES.filter((d) => plan.dyes?.includes(d))]
     const room = roomOf(copies, plan.voxel)
     if (!room) return { low: [0, 0, 0], dims: [0, 0, 0], tiles: 0, data: new ArrayBuffer(0) }
-    const { tiles, cut } = takeIn(copies, whats, room, plan.voxel)
+    const { tiles, cut } = resample(copies, quantities, room, plan.voxel)
     if (cut)
       this.messages.add(
         'memory',
         this.frame,
         `${plan.name} is larger than ${1 << BITS} tiles of 8³ voxels along a side or ${MOST_TILES.toLocaleString('en-US')} in all; what is beyond is left out: make its voxels larger`,
       )
-    return { low: room.low, dims: room.dims, ...packed(tiles, whats.length) }
+    return { low: room.low, dims: room.dims, ...packed(tiles, quantities.length) }
   }
   save(): SolverState {
     return { bytes: 0 }

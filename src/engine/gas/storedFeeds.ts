@@ -3,11 +3,11 @@ import type { Allocator } from '../memory'
 import { GAS_DYES, GAS_SCALARS, type PlanGas } from '../plan'
 import type { Substep } from '../solver'
 import type { Fields } from './fields'
-import { CELLS, takeIn, tileAt, type What } from './takeIn'
+import { CELLS, type Quantity, resample, tileAt } from './resample'
 import type { Cells } from './window'
 
 /** What comes from files. */
-const WHATS: readonly What[] = ['density', 'temperature', 'flame', ...GAS_DYES]
+const QUANTITIES: readonly Quantity[] = ['density', 'temperature', 'flame', ...GAS_DYES]
 type Fed = NonNullable<PlanGas['fed']>[number]
 interface Taken {
   key: string
@@ -30,7 +30,7 @@ export class StoredFeeds {
     const known = this.taken.get(f)
     if (known?.key === now) return known.tiles
     const room = { low: low.map((v, a) => v + first[a] * voxel), dims: count.map((n) => Math.ceil(n / VOLUME_TILE)) }
-    const { tiles } = takeIn(copies, WHATS, room, voxel)
+    const { tiles } = resample(copies, QUANTITIES, room, voxel)
     this.taken.set(f, { key: now, tiles })
     return tiles
   }
@@ -65,7 +65,7 @@ export class StoredFeeds {
         // Of a tile that leaves the window, what is within.
         if (tile.some((v, a) => v + VOLUME_TILE <= window.first[a] || v >= window.first[a] + window.count[a])) continue
         const whole = tile.every((v, a) => v >= window.first[a] && v + VOLUME_TILE <= window.first[a] + window.count[a])
-        WHATS.forEach((what, n) => {
+        QUANTITIES.forEach((what, n) => {
           const from = sums[n]
           const field = fields.scalars[fields.slots.indexOf(GAS_SCALARS.indexOf(what))]
           if (!from || !field) return

@@ -1,7 +1,7 @@
 export { blackBodyColour, blackBodyXyz } from './blackBody'
 export { blueNoise } from './blueNoise'
 export { CLOUD_BALL, type Cloud } from './cloud'
-export { type FogFront, type FogLook, fogFront } from './fog'
+export { type FogFront, type FogLook, FogMaker } from './fog'
 export {
   type Flame,
   type LightMap,

@@ -15,6 +15,7 @@ export {
 } from './columnNames'
 export { Columns } from './columns'
 export { MemoryRefused, Stopped } from './errors'
+export { FOG, FOG_LIGHT, FOG_LOOK, FOG_MOST_LIGHTS, FOG_PATCH_RAYS } from './fogLayout'
 export {
   DETAIL,
   DETAIL_NOISE_NODES,

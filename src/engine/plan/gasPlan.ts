@@ -66,7 +66,7 @@ export interface PlanGas {
   /** Of one that does not flow: what it holds at t (s). The same `key`: the same. */
   stored?(t: number): { key: string; copies: StoredCopy[] }
   /** Of such a one: particles ask what it holds, or go along with it. */
-  aired?: boolean
+  sampled?: boolean
 }
 export interface GasParams {
   /** m/s² that lift what is so hot that it weighs nothing, and that a density of one weighs. Gas of T over the air's A is lifted by T/(A + T) of it. */

@@ -1,5 +1,6 @@
 import { type Mesh, type StoredGrid, type StoredVolume, smoothNormals, surfaceNets } from '../../engine'
 import { bad, type Read } from '../result'
+import { joined, type Trio, triosOf } from './joined'
 import { openVdb, readTree } from './read'
 import { LEAF_VOXELS, type VdbFile, type VdbGridHead, type VdbTree } from './types'
 
@@ -63,22 +64,33 @@ function keep(of: VdbVolume, name: string, grid: StoredGrid | null): void {
 /** The grids of a file, which stay packed until somebody asks. */
 class VdbVolume implements StoredVolume {
   readonly grids: StoredVolume['grids']
+  private readonly trios: readonly Trio[]
   constructor(
     private readonly bytes: Uint8Array,
     private readonly file: VdbFile,
   ) {
-    this.grids = file.grids.flatMap((g) =>
+    const own = file.grids.flatMap((g) =>
       g.value ? [{ name: g.name, channels: g.value.startsWith('vec3') ? (3 as const) : (1 as const), kind: g.kind }] : [],
     )
+    this.trios = triosOf(own)
+    this.grids = [...own, ...this.trios.map(({ name }) => ({ name, channels: 3 as const, kind: 'unknown' as const }))]
   }
   read(name: string): StoredGrid | null {
     const known = kept.get(this)?.get(name)
     if (known !== undefined) return known
-    const head = this.file.grids.find((g) => g.name === name && g.value)
-    const tree = head && readTree(this.bytes, this.file, head)
-    const grid = head && tree?.ok ? leavesOf(head.kind === 'level set' ? asFog(tree.value) : tree.value, head).grid : null
+    const grid = this.vector(name) ?? this.single(name)
     keep(this, name, grid)
     return grid
+  }
+  private vector(name: string): StoredGrid | null {
+    const trio = this.trios.find((t) => t.name === name)
+    const components = trio?.components.flatMap((c) => this.single(c) ?? [])
+    return components?.length === 3 ? joined(components) : null
+  }
+  private single(name: string): StoredGrid | null {
+    const head = this.file.grids.find((g) => g.name === name && g.value)
+    const tree = head && readTree(this.bytes, this.file, head)
+    return head && tree?.ok ? leavesOf(head.kind === 'level set' ? asFog(tree.value) : tree.value, head).grid : null
   }
 }
 

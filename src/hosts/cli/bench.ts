@@ -268,10 +268,12 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
         )
       })
     if (!o.only || o.only === 'volumes')
-      benchVolumes((line) => {
-        const { kernel, what, ms, best } = line
+      await benchVolumes((line) => {
+        const { kernel, what, threads, ms, best } = line
         process.stdout.write(
-          o.json ? `${JSON.stringify({ ...line, threads: 1 })}\n` : `${kernel.padEnd(16)} ${what}: ${ms} ms, best ${best}\n`,
+          o.json
+            ? `${JSON.stringify(line)}\n`
+            : `${kernel.padEnd(16)} ${what}, ${threads} thread${threads > 1 ? 's' : ''}: ${ms} ms, best ${best}\n`,
         )
       })
     if (!o.only || o.only === 'surface') {

@@ -1,8 +1,10 @@
 import { deflateSync } from 'node:zlib'
-import { type FogLook, fogFront, type MarchScene, toHalf, type VolumePart } from '../../engine'
+import { type FogLook, FogMaker, Heap, type MarchScene, SCRATCH, toHalf, type VolumePart } from '../../engine'
 import { gasVdb, openVdb, readTree, type VdbPacking } from '../../formats/vdb'
+import { nodeKernels } from '../node/kernels'
 
 const ROUNDS = 7
+const FOG_BYTES = 256 * 1024 * 1024
 /** A ball of smoke with ripples in n³ voxels: density, heat, flame and a dye. */
 function smoke(n: number): VolumePart {
   const side = n / 8
@@ -53,15 +55,17 @@ const SCENE: MarchScene = {
 }
 const VIEW = { eye: [0.5, 1.4, 8.4], ahead: [0, 0.1, -0.995], right: [0.5, 0, 0], up: [0, 0.28, 0] } as const
 
-/** Milliseconds of files of sparse grids and of fog, the median of some rounds on one thread. */
-export function benchVolumes(say: (line: { kernel: string; what: string; ms: number; best: number }) => void): void {
-  const measure = (kernel: string, what: string, work: () => unknown) => {
+/** Milliseconds of files of sparse grids, on one thread, and of fog; the median of some rounds. */
+export async function benchVolumes(
+  say: (line: { kernel: string; what: string; threads: number; ms: number; best: number }) => void,
+): Promise<void> {
+  const measure = (kernel: string, what: string, work: () => unknown, threads = 1) => {
     const times = Array.from({ length: ROUNDS }, () => {
       const start = performance.now()
       work()
       return performance.now() - start
     }).sort((a, b) => a - b)
-    say({ kernel, what, ms: Math.round(times[ROUNDS >> 1]), best: Math.round(times[0]) })
+    say({ kernel, what, threads, ms: Math.round(times[ROUNDS >> 1]), best: Math.round(times[0]) })
   }
   const part = smoke(128)
   for (const packing of ['blosc', 'zip'] as const)
@@ -71,11 +75,20 @@ export function benchVolumes(say: (line: { kernel: string; what: string; ms: num
     const bytes = written(large, packing, ['density', 'temperature'])
     measure(`vdb read ${packing}`, `200³, two grids of halves, ${(bytes.length / 1048576).toFixed(1)} MB`, () => read(bytes))
   }
-  for (const [width, height, depths] of [
-    [128, 72, 32],
-    [320, 180, 56],
-  ])
-    measure('fog', `${width} × ${height} × ${depths}, four lights, patches`, () =>
-      fogFront([FOG], SCENE, VIEW, { width, height, depths, reach: 34 }),
-    )
+  for (const threads of [1, 2]) {
+    const host = await nodeKernels({ threads })
+    const heap = new Heap(host.memory, FOG_BYTES)
+    const maker = new FogMaker({ heap, host, scratch: heap.take(SCRATCH.bytes * threads) })
+    for (const [width, height, depths] of [
+      [128, 72, 32],
+      [320, 180, 56],
+    ])
+      measure(
+        'fog',
+        `${width} × ${height} × ${depths}, four lights, patches`,
+        () => maker.front([FOG], SCENE, VIEW, { width, height, depths, reach: 34 }),
+        threads,
+      )
+    host.team.dispose()
+  }
 }

@@ -80,8 +80,6 @@ describe('a sky by rule', () => {
   it('has as many stars as it is asked for, the same by the same seed, as bright at every size', async () => {
     const sky = (seed: number, stars = 6000) => plain({ stars, seed, starLight: 20 })
     const one = await seen(sky(4), { high: 60, width: 768, height: 432 })
-    expect((await seen(sky(4), { high: 60, width: 768, height: 432 })).data).toEqual(one.data)
-    expect((await seen(sky(5), { high: 60, width: 768, height: 432 })).data).not.toEqual(one.data)
     // Brightest pixels of their surroundings, out of the part of the ball that is seen.
     const isPeak = (i: number) => one.all[i] > 0.02 && [-769, -768, -767, -1, 1, 767, 768, 769].every((k) => !(one.all[i + k] > one.all[i]))
     const found = one.all.filter((_, i) => isPeak(i)).length
@@ -90,6 +88,8 @@ describe('a sky by rule', () => {
     expect(Math.abs(found / ((6000 * solid) / (4 * Math.PI)) - 1)).toBeLessThan(0.25)
     const mean = (d: { all: number[] }) => d.all.reduce((sum, v) => sum + Math.min(v, 1), 0) / d.all.length
     const small = await seen(sky(4), { high: 60, width: 384, height: 216 })
+    expect((await seen(sky(4), { high: 60, width: 384, height: 216 })).data).toEqual(small.data)
+    expect((await seen(sky(5), { high: 60, width: 384, height: 216 })).data).not.toEqual(small.data)
     expect(Math.abs(mean(small) / mean(one) - 1)).toBeLessThan(0.35)
     expect(mean(await seen(sky(4, 0), { high: 60 }))).toBeLessThan(0.001)
   })
@@ -125,7 +125,7 @@ describe('a sky by rule', () => {
   })
   it('is lit by curtains as much as they give on the mean: a rough mirror that lies sees them by the cosine', async () => {
     let sum = 0
-    const seeds = [1, 2, 3, 4, 5, 6]
+    const seeds = [1, 2, 3, 4]
     for (const seed of seeds) {
       const sky = plain({
         curtains: 400,

@@ -9,7 +9,8 @@ export const CELLS = VOLUME_TILE ** 3
 export const MOST_TILES = 262_144
 /** Bits of a coordinate of a tile. */
 export const BITS = 10
-export type What = keyof StoredCopy['amounts']
+/** What a copy may bring. */
+export type Quantity = keyof StoredCopy['amounts']
 /** Its low corner, m, and its size in tiles. */
 export interface Room {
   low: readonly number[]
@@ -92,10 +93,10 @@ function add(sums: Float32Array, key: number, grid: StoredGrid, m: Matrix, { tim
     sums[i] = most ? Math.max(sums[i], v) : sums[i] + v
   }
 }
-/** What copies put into the voxels of a room: by the key of each tile, for each of `whats` the numbers of its voxels, x first. */
-export function takeIn(
+/** What copies put into the voxels of a room: by the key of each tile, for each of `quantities` the numbers of its voxels, x first. */
+export function resample(
   copies: readonly StoredCopy[],
-  whats: readonly What[],
+  quantities: readonly Quantity[],
   room: Room & { cut?: boolean },
   voxel: number,
 ): { tiles: Map<number, (Float32Array | undefined)[]>; cut: boolean } {
@@ -117,8 +118,8 @@ export function takeIn(
       grids.set(name, made)
       return made
     }
-    for (const [at, what] of whats.entries()) {
-      const amount = copy.amounts[what]
+    for (const [at, quantity] of quantities.entries()) {
+      const amount = copy.amounts[quantity]
       const g = amount && gridOf(amount.grid)
       if (!g) continue
       for (const key of g.reaches) {
@@ -133,7 +134,7 @@ export function takeIn(
         }
         const to = sums[at] ?? new Float32Array(CELLS)
         sums[at] = to
-        add(to, key, g.grid, g.into, amount, what === 'temperature')
+        add(to, key, g.grid, g.into, amount, quantity === 'temperature')
       }
     }
   }
