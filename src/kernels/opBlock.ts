@@ -20,9 +20,21 @@ export function runOps(first: usize, count: i32, columns: usize, n: i32, scratch
       applyLimit(code, columns, op, 0, n, scratch + SCRATCH_LIMITS, scratch)
     } else {
       fill(scratch, load<f32>(op + OP_SHARE))
-      if (limited)
-        for (let o: usize = 0; o < 1024; o += 16)
-          v128.store(scratch + o, f32x4.mul(v128.load(scratch + o), v128.load(scratch + SCRATCH_LIMITS + o)))
+      let acts = true
+      if (limited) {
+        let any = i32x4.splat(0)
+        for (let o: usize = 0; o < 1024; o += 16) {
+          const share = f32x4.mul(v128.load(scratch + o), v128.load(scratch + SCRATCH_LIMITS + o))
+          v128.store(scratch + o, share)
+          if (o < (<usize>n) << 2) any = v128.or(any, f32x4.ne(share, f32x4.splat(0)))
+        }
+        acts = v128.any_true(any)
+      }
+      // Where its limits leave nothing of it, it need not be worked out.
+      if (!acts) {
+        op += <usize>load<u32>(op + OP_SIZE)
+        continue
+      }
       if (flows) applyFlow(code, columns, op, 0, n, scratch, scratch + SCRATCH_DT, scratch)
       else applyForce(code, columns, op, 0, n, scratch, scratch + SCRATCH_DT, scratch, false)
     }
