@@ -16,7 +16,7 @@ import type { Shot } from '../shot'
 import { bakedDoc, bakeFrame, bakeVdb, bestBake, createBake, listBakes } from './bakes'
 import { createRender, deleteJob, jobFolder, listJobs, resumeJob, stopJob } from './jobs'
 import { packShot, unpackShot } from './packages'
-import { createProject, createShot } from './shots'
+import { createProject, createShot, listProjects } from './shots'
 import { openTestServer, type TestServer } from './testing/open'
 
 let s: TestServer
@@ -98,6 +98,8 @@ describe('bakes', () => {
   it('are computed in the background, stopped, gone on with after kills, and are what a run computes', async () => {
     const made = await createBake(s.db, s.data, id, all)
     expect(made).toMatchObject({ state: 'queued', total: 15, frames: [], old: false })
+    const heads = (await listProjects(s.db, s.data)).flatMap((p) => p.shots)
+    expect(heads.find((h) => h.id === id)).toMatchObject({ baked: true })
     const first = startWorker()
     await until((b) => b.frames.length >= 2)
     await stopJob(s.db, made.id)

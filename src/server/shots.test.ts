@@ -75,7 +75,7 @@ describe('projects and shots', () => {
     const listed = (await listProjects(s.db, s.data)).find((x) => x.id === p.id)
     expect(listed).toMatchObject({
       name: 'Ferry',
-      shots: [{ id: shot.id, name: 'Anvil strike', frames: 72, seconds: 3, rate: 24, picture: false, revision: 1 }],
+      shots: [{ id: shot.id, name: 'Anvil strike', frames: 72, seconds: 3, rate: 24, picture: false, baked: false, revision: 1 }],
     })
     await deleteProject(s.db, s.data, p.id)
     expect((await failure(readShot(s.db, shot.id))).status).toBe(404)

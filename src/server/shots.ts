@@ -20,8 +20,10 @@ export interface ShotHead {
   seconds: number
   rate: number
   picture: boolean
+  /** It has bakes. */
+  baked: boolean
 }
-const headOf = (r: ShotRow, data: string): ShotHead => {
+const headOf = (r: ShotRow, data: string, baked: boolean): ShotHead => {
   const doc = JSON.parse(r.doc) as Shot
   const frames = doc.range.last - doc.range.first
   return {
@@ -34,6 +36,7 @@ const headOf = (r: ShotRow, data: string): ShotHead => {
     seconds: (frames * doc.rate.den) / doc.rate.num,
     rate: doc.rate.num / doc.rate.den,
     picture: existsSync(picturePath(data, r.id)),
+    baked,
   }
 }
 /** Checks a document at the door; throws a Failure that lists every problem with its place. */
@@ -48,11 +51,13 @@ export function checked(doc: unknown): Shot {
 export async function listProjects(db: Db, data: string) {
   const projects = await db.Project.findAll({ order: [['createdAt', 'ASC']] })
   const shots = await db.Shot.findAll({ order: [['createdAt', 'ASC']] })
+  const bakes = await db.Job.findAll({ where: { kind: 'bake' }, attributes: ['shotId'] })
+  const baked = new Set(bakes.map((j) => j.shotId))
   return projects.map((p) => ({
     id: p.id,
     name: p.name,
     changed: (p.updatedAt ?? new Date(0)).toISOString(),
-    shots: shots.filter((s) => s.projectId === p.id).map((s) => headOf(s, data)),
+    shots: shots.filter((s) => s.projectId === p.id).map((s) => headOf(s, data, baked.has(s.id))),
   }))
 }
 export async function createProject(db: Db, name: string, transaction?: Transaction) {

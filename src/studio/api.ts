@@ -39,6 +39,7 @@ export interface ShotHead {
   seconds: number
   rate: number
   picture: boolean
+  baked: boolean
 }
 export interface ProjectHead {
   id: string

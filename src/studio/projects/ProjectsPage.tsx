@@ -401,7 +401,7 @@ function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => voi
       <div className="absolute right-1 bottom-7">
         <MoreMenu
           pack={`/api/shots/${s.id}/package`}
-          baked={`/api/shots/${s.id}/package?bakes`}
+          {...(s.baked ? { baked: `/api/shots/${s.id}/package?bakes` } : {})}
           name={s.name}
           copy={copy}
           remove={remove}
