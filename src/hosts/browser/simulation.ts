@@ -290,7 +290,7 @@ export class Simulation {
     // What nobody looks at yet waits while the stage makes ready what is looked at.
     if (ahead && performance.now() - this.presentedAt < CALM_MS) {
       await new Promise((next) => setTimeout(next, CALM_STEP_MS))
-      if (this.pending || this.told) return
+      return
     }
     const frame = await baked.get(target)
     if (frame && !this.pending) run.history.put(frame, this.wanted)
@@ -417,9 +417,9 @@ export class Simulation {
     }
   }
 }
-/** So long after a frame was handed over, what was baked of others comes only every so often. */
+/** So long after a frame was handed over, what was baked of others waits; and how often it is looked whether something else is to be done. */
 const CALM_MS = 1500
-const CALM_STEP_MS = 120
+const CALM_STEP_MS = 60
 /** Lets messages in; cheaper and sooner than a timer. */
 const channel = new MessageChannel()
 const yieldToMessages = () =>
