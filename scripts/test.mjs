@@ -51,7 +51,8 @@ function vitest() {
   const args = ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`]
   return suite('unit and server tests', node('node_modules/vitest/vitest.mjs', args), report, (r) => [r.numPassedTests, r.numFailedTests])
 }
-async function browser() {
+/** The application for the journeys; it is made ready while the unit tests run. */
+async function application() {
   const port = await freePort()
   const server = spawn(process.execPath, [join(ROOT, 'scripts/start.mjs'), '--port', String(port), '--data', join(temporary, 'data')], {
     cwd: ROOT,
@@ -64,6 +65,9 @@ async function browser() {
     server.stdout.on('data', (d) => String(d).includes(`127.0.0.1:${port}`) && done(true))
     server.once('exit', () => done(false))
   })
+  return { server, ended, port, up }
+}
+async function browser({ server, ended, port, up }) {
   if (!up) {
     failed++
     log('FAILED: the application did not start')
@@ -103,8 +107,9 @@ try {
     check('format of the kernels', node('scripts/format-kernels.mjs', ['--check'])),
     check('floors', node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', ['src', '--output-type', 'err'])),
   ])
+  const starting = application()
   await vitest()
-  await browser()
+  await browser(await starting)
 } catch (error) {
   failed++
   process.stderr.write(`test: ${error instanceof Complaint ? error.message : (error.stack ?? error)}\n`)

@@ -1,12 +1,10 @@
-import { builtKey, type Compiled, compile, filesIn, followingFiles, keptFrames, touchedFrom, warmFrames } from '../../acts'
+import { type Compiled, compile, keptFrames, touchedFrom, warmFrames } from '../../acts'
 import {
   type Apart,
   apart,
-  boundsOf,
   copyPart,
   drawnMesh,
   type Frame,
-  isClosed,
   type KernelHost,
   type Mesh,
   type Plan,
@@ -14,18 +12,16 @@ import {
   pointColumn,
   Run,
   Stopped,
-  triangleCount,
 } from '../../engine'
-import { formatProblemText, readMesh } from '../../formats'
 import { WORLD_BYTES } from '../../machines/instantiate'
-import { type AssetFacts, type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
+import { type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { Shot } from '../../shot'
-import { build, fileOf, isBuilt } from '../built'
 import { AskedFrames } from './askedFrames'
 import { Baked, type BakeFiles } from './bakes'
 import { FrameKeeper, type Kept } from './frameKeeper'
 import { answerTo } from './inquiry'
 import { allProblems } from './problems'
+import { factsOf, ShotMeshes } from './shotMeshes'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
 
 /** Specks on the life strip: at most this many a system. */
@@ -45,7 +41,7 @@ export class Simulation {
   private shot: Shot | null = null
   private pending: { shot: Shot; change: number } | null = null
   private run: Run | null = null
-  private meshes = new Map<string, Mesh>()
+  private meshes: ShotMeshes
   private wanted = 0
   /** What the stage has, by identity of the frame. */
   private shown: Shown | null = null
@@ -54,8 +50,6 @@ export class Simulation {
   /** The wanted frame moved on last time: somebody plays. */
   private playing = false
   private problems: Compiled['problems'] = []
-  private assetProblems = new Map<string, string>()
-  private missingLetters = new Map<string, string>()
   private asked: AskedFrames
   /** How far the ends of a loop are apart; undefined: not looked at yet. */
   private ends: Apart | null | undefined
@@ -78,14 +72,15 @@ export class Simulation {
     private historyBytes: number,
     private toPage: (m: FromSim, transfer?: Transferable[]) => void,
     private toStage: (m: SimToStage, transfer?: Transferable[]) => void,
-    private fetchAsset: (hash: string) => Promise<Uint8Array>,
-    private fetchFont: (file: string) => Promise<Uint8Array>,
+    fetchAsset: (hash: string) => Promise<Uint8Array>,
+    fetchFont: (file: string) => Promise<Uint8Array>,
     /** Kernels over another memory, for a sketch beside the run. */
     private secondHost: () => Promise<KernelHost>,
     kept: Kept | null = null,
     bakes: BakeFiles | null = null,
   ) {
     this.asked = new AskedFrames(toStage)
+    this.meshes = new ShotMeshes(fetchAsset, fetchFont)
     this.keeper = kept && new FrameKeeper(kept)
     this.baked = bakes && new Baked(bakes)
   }
@@ -135,66 +130,24 @@ export class Simulation {
     for (const { id, question } of this.questions.splice(0)) {
       const outcome = await outcomeOf(() => {
         if (!this.run || !this.shot) throw new Error('nothing is computed yet')
-        return answerTo(question, this.run, this.shot, this.meshes)
+        return answerTo(question, this.run, this.shot, this.meshes.all)
       })
       this.toPage({ type: 'settled', id, outcome })
     }
   }
   private async take(shot: Shot): Promise<void> {
-    const missing = filesIn(shot).filter((h) => !this.meshes.has(h) && !this.assetProblems.has(h))
-    const fresh: [string, Mesh][] = []
-    const following = followingFiles(shot)
-    for (const hash of missing) {
-      try {
-        const r = await readMesh(await this.fetchAsset(hash), following.has(hash))
-        if (r.ok) {
-          this.meshes.set(hash, r.value)
-          fresh.push([hash, r.value])
-        } else this.assetProblems.set(hash, formatProblemText(r.problem))
-      } catch (error) {
-        this.assetProblems.set(hash, error instanceof Error ? error.message : String(error))
-      }
-    }
-    for (const o of shot.objects) {
-      const key = builtKey(o.shape)
-      if (!key || !isBuilt(o) || this.meshes.has(key) || this.assetProblems.has(key)) continue
-      try {
-        const file = fileOf(o)
-        const r = build(o, await ('asset' in file ? this.fetchAsset(file.asset) : this.fetchFont(file.font)))
-        if (!r.ok) throw new Error(formatProblemText(r.problem))
-        this.meshes.set(key, r.value.mesh)
-        fresh.push([key, r.value.mesh])
-        if (r.value.missing.length) this.missingLetters.set(key, r.value.missing.join(' '))
-      } catch (error) {
-        this.assetProblems.set(key, error instanceof Error ? error.message : String(error))
-      }
-    }
+    const { fresh, lost } = await this.meshes.take(shot)
     if (fresh.length) {
       this.toStage({ type: 'meshes', meshes: fresh.map(([hash, m]) => [hash, drawnMesh(m)]) })
-      this.toPage({
-        type: 'assets',
-        facts: fresh.map(([h, m]): [string, AssetFacts] => [
-          h,
-          {
-            bounds: boundsOf(m),
-            parts: m.parts,
-            triangles: triangleCount(m),
-            closed: isClosed(m),
-            lengthS: m.motion?.lengthS ?? 0,
-            tinted: !!m.colours || !!m.textures,
-            ...(m.volume ? { grids: m.volume.grids } : {}),
-          },
-        ]),
-      })
+      this.toPage({ type: 'assets', facts: fresh.map(([hash, m]) => [hash, factsOf(m)]) })
     }
     // The stage waits for the light of a file: where it cannot be read, with nothing in it.
-    const lost = shot.lights.flatMap((l) => (l.asset && missing.includes(l.asset) && !this.meshes.has(l.asset) ? [l.asset] : []))
     if (lost.length) this.toStage({ type: 'meshes', meshes: lost.map((hash) => [hash, NO_MESH]) })
     const before = this.shot
     this.shot = shot
     this.baked?.follow(shot)
     this.ends = shot.loop ? undefined : null
-    const { plan, problems } = compile(shot, this.meshes)
+    const { plan, problems } = compile(shot, this.meshes.all)
     this.problems = problems
     // Light of a file moves nothing.
     const lights = new Set(shot.lights.map((l) => l.asset))
@@ -339,7 +292,7 @@ export class Simulation {
       notices,
       ends: this.ends ?? null,
       bakes: Object.fromEntries(this.baked?.until ?? []),
-      problems: allProblems(this.shot, this.problems, this.assetProblems, this.missingLetters),
+      problems: allProblems(this.shot, this.problems, this.meshes.problems, this.meshes.missingLetters),
     }
     this.toPage({ type: 'status', status })
   }
