@@ -305,6 +305,8 @@ export interface StoredFeed {
   /** Names of grids; empty: by what they are called. */
   grids: { density: string; heat: string; flame: string }
   velocity: string
+  /** Share of it that a gas takes into which it comes. */
+  pushes: number
   /** Factors on them, and K that are taken off the heat. */
   density: number
   heat: number

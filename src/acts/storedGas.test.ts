@@ -174,6 +174,32 @@ describe('a gas from files', () => {
     expect(before[0]).toBe(0)
     expect(above[0]).toBeGreaterThan(0.02)
   })
+  it('pushes the gas that it comes into by a share of its velocities', async () => {
+    const risen = async (pushes: number) => {
+      const s = puffs((x) => Object.assign(x.gases[0], { place: [0, 0, 0], size: [3, 3, 3], motion: [], burning: [] }), {
+        ...{ comes: 'set', end: 1 / 24, pushes },
+      })
+      // It rotates about Z and goes along it, 0.5 m/s, where it is: half a second later the whole of it has moved.
+      const part = partOf((await run(s, 12)).frame.parts, 'volume', 'smoke')
+      if (!part) throw new Error('no gas')
+      let [sum, along] = [0, 0]
+      const grid = Array.from({ length: 21 }, (_, i) => i * 0.1 - 1)
+      const places = grid.flatMap((x) => grid.flatMap((y) => grid.map((z) => [x, y, z])))
+      const held = volumeAt(part, 'density', Float32Array.from(places.flat()))
+      places.forEach((p, n) => {
+        sum += held[n]
+        along += held[n] * p[2]
+      })
+      return along / sum
+    }
+    const [none, half, all] = [await risen(0), await risen(50), await risen(100)]
+    expect(Math.abs(none)).toBeLessThan(0.005)
+    expect(half).toBeGreaterThan(0.02)
+    expect(all / half).toBeGreaterThan(1.7)
+    expect(all / half).toBeLessThan(2.3)
+    // No further than a body would that kept all of its speed: the air around is pushed along.
+    expect(all).toBeLessThan(0.5 * 0.5)
+  })
   it('says what is not there', async () => {
     const { problems } = await run(
       puffs((x) => void x.objects.push(thing('box')), { density: 'smog' }),

@@ -89,6 +89,7 @@ export function fedByFiles(c: CompileContext, g: GasDoc, meshes: Meshes, otherOf
       },
       active: (t0, t1) => (t1 > t0 ? Math.max(0, Math.min(end, t1) - Math.max(start, t0)) / (t1 - t0) : 0),
       mode: s.stored(0).comes ?? 'add',
+      pushes: (t) => s.stored(t).pushes,
     }
   })
 }

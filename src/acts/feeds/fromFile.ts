@@ -56,6 +56,11 @@ export const fromFile = defineFeed({
     flame: grid('Flame', 'the one named flame or flames'),
     flameTimes: times('Flame by', 'the flame'),
     velocity: grid('Velocity', 'the one named vel, velocity or v', 3),
+    pushes: number({
+      ...{ label: 'Pushes by', unit: '%', default: 0, min: 0, soft: [0, 100], animated: true, synonyms: ['momentum', 'inherit'] },
+      when: { param: 'comes', is: ['add', 'set', 'most'] },
+      help: 'Where its smoke comes in, the gas moves with so much of the velocity of the file; 0: it keeps its own.',
+    }),
     hold: number({
       ...{ label: 'Held at', unit: '', default: 1, min: 1, integer: true, animated: true, empty: 'no frame', soft: [1, 100] },
       help: 'Only this one of its files, counted from 1; empty: they play as the object says.',
@@ -107,6 +112,7 @@ export const fromFile = defineFeed({
       comes: comes === 'is' ? null : comes,
       grids: { density: p.text('density') ?? '', heat: p.text('heat') ?? '', flame: p.text('flame') ?? '' },
       velocity: p.text('velocity') ?? '',
+      pushes: p.number('pushes', t) / 100,
       density: p.number('densityTimes', t),
       heat: p.number('heatTimes', t) * per,
       less: share === 'kelvin' ? AIR * p.number('heatTimes', t) : 0,

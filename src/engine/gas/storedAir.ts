@@ -1,11 +1,10 @@
 import { halfTable, VOLUME_TILE, type VolumeGrid, volumeGrids, volumeHalves, volumeTile } from '../frame'
-import { invert, type Matrix, multiply } from '../math'
 import { type Allocator, Arena, GAS, SCALAR_COUNT, writeRecord } from '../memory'
 import { GAS_SCALARS, type GasDye, type StoredCopy } from '../plan'
 import { insideOf } from './fields'
 import type { GasGrid } from './gas'
 import type { GasField } from './probe'
-import { matrixOf, Sampler } from './sampler'
+import { StoredVelocity } from './storedVelocity'
 import type { Cells } from './window'
 
 /** What copies put into voxels: the corner of their room, its size in tiles, and the tiles that hold something, as frames keep them. */
@@ -80,44 +79,16 @@ export class StoredAir implements GasField {
         for (let i = 0; i < from.length; i++) if (from[i]) to[this.indexOf(tile, i)] = of[from[i]]
       })
     }
-    const moving = copies.flatMap((c) => {
-      const grid = c.velocity ? c.volume.read(c.velocity) : null
-      const out = grid?.channels === 3 ? multiply(c.matrix, matrixOf(grid)) : null
-      const back = out && invert(out)
-      return grid && back ? [{ grid, back, turn: c.matrix }] : []
-    })
-    if (moving.length) this.move(moving, places)
-    this.describe()
-  }
-  private move(
-    moving: readonly { grid: Parameters<typeof Sampler.of>[0]; back: Matrix; turn: Matrix }[],
-    places: readonly (readonly number[])[],
-  ): void {
-    const { low, voxel } = this
-    const toShot = Float64Array.from([voxel, 0, 0, low[0] + voxel / 2, 0, voxel, 0, low[1] + voxel / 2, 0, 0, voxel, low[2] + voxel / 2])
-    for (const { grid, back, turn } of moving) {
-      const m = multiply(back, toShot)
-      const sampler = Sampler.of(grid)
-      for (const [a, name] of (['u', 'v', 'w'] as const).entries()) {
-        const to = this.grids.has(name) ? this.arena.f32((this.grids.get(name) as Grid).at, this.floats) : this.take(name)
-        const [p, q, r] = [turn[a * 4], turn[a * 4 + 1], turn[a * 4 + 2]]
+    const velocity = new StoredVelocity(copies, held.low, this.voxel)
+    if (!velocity.isEmpty)
+      for (const [axis, name] of (['u', 'v', 'w'] as const).entries()) {
+        const to = this.take(name)
         for (const tile of places)
-          for (let i = 0; i < VOLUME_TILE ** 3; i++) {
-            // Each component lies on the lower face of its cell.
-            const x = tile[0] * 8 + (i & 7) - (a === 0 ? 0.5 : 0)
-            const y = tile[1] * 8 + ((i >> 3) & 7) - (a === 1 ? 0.5 : 0)
-            const z = tile[2] * 8 + (i >> 6) - (a === 2 ? 0.5 : 0)
-            const gx = m[0] * x + m[1] * y + m[2] * z + m[3]
-            const gy = m[4] * x + m[5] * y + m[6] * z + m[7]
-            const gz = m[8] * x + m[9] * y + m[10] * z + m[11]
-            const v =
-              (p === 0 ? 0 : p * sampler.at(gx, gy, gz, 0)) +
-              (q === 0 ? 0 : q * sampler.at(gx, gy, gz, 1)) +
-              (r === 0 ? 0 : r * sampler.at(gx, gy, gz, 2))
-            if (v !== 0) to[this.indexOf(tile, i)] += v
-          }
+          velocity.over(tile, axis, (i, v) => {
+            to[this.indexOf(tile, i)] += v
+          })
       }
-    }
+    this.describe()
   }
   private indexOf(tile: readonly number[], i: number): number {
     const [x, y, z] = [tile[0] * 8 + (i & 7), tile[1] * 8 + ((i >> 3) & 7), tile[2] * 8 + (i >> 6)]

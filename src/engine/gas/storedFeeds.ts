@@ -4,6 +4,7 @@ import { GAS_DYES, GAS_SCALARS, type PlanGas } from '../plan'
 import type { Substep } from '../solver'
 import type { Fields } from './fields'
 import { CELLS, type Quantity, resample, tileAt } from './resample'
+import { StoredVelocity } from './storedVelocity'
 import type { Cells } from './window'
 
 /** What comes from files. */
@@ -12,8 +13,11 @@ type Fed = NonNullable<PlanGas['fed']>[number]
 interface Taken {
   key: string
   tiles: Map<number, (Float32Array | undefined)[]>
+  /** How the files move, at the lower faces of the cells of a tile, axis by axis; of each tile that was asked. */
+  moves: StoredVelocity
+  speeds: Map<number, Float32Array[]>
 }
-/** What files bring into a gas that flows: in its own voxels, so much in every second, set, or at least. */
+/** What files bring into a gas that flows: in its own voxels, so much in every second, set, or at least; and how it moves where they do. */
 export class StoredFeeds {
   private readonly taken = new Map<Fed, Taken>()
 
@@ -22,17 +26,31 @@ export class StoredFeeds {
     private readonly plan: PlanGas,
     private readonly room: () => Cells,
   ) {}
-  private at(f: Fed, t: number): Taken['tiles'] {
+  private at(f: Fed, t: number): Taken {
     const { voxel, low } = this.plan
     const { first, count } = this.room()
     const { key, copies } = f.at(t)
     const now = `${key} ${first}`
     const known = this.taken.get(f)
-    if (known?.key === now) return known.tiles
+    if (known?.key === now) return known
     const room = { low: low.map((v, a) => v + first[a] * voxel), dims: count.map((n) => Math.ceil(n / VOLUME_TILE)) }
     const { tiles } = resample(copies, QUANTITIES, room, voxel)
-    this.taken.set(f, { key: now, tiles })
-    return tiles
+    const taken: Taken = { key: now, tiles, moves: new StoredVelocity(copies, room.low, voxel), speeds: new Map() }
+    this.taken.set(f, taken)
+    return taken
+  }
+  private speeds(of: Taken, key: number): Float32Array[] {
+    const known = of.speeds.get(key)
+    if (known) return known
+    const made = [0, 1, 2].map((axis) => {
+      const to = new Float32Array(CELLS)
+      of.moves.over(tileAt(key), axis, (i, v) => {
+        to[i] += v
+      })
+      return to
+    })
+    of.speeds.set(key, made)
+    return made
   }
   /** The cells into which something comes in a substep. */
   *cells(s: Substep): Generator<Cells> {
@@ -41,7 +59,7 @@ export class StoredFeeds {
       if (f.active(s.at.t0, s.at.t1) <= 0) continue
       const low = [Infinity, Infinity, Infinity]
       const high = [-Infinity, -Infinity, -Infinity]
-      for (const key of this.at(f, s.at.t0).keys())
+      for (const key of this.at(f, s.at.t0).tiles.keys())
         tileAt(key).forEach((v, a) => {
           low[a] = Math.min(low[a], v)
           high[a] = Math.max(high[a], v + 1)
@@ -60,25 +78,39 @@ export class StoredFeeds {
     for (const f of this.plan.fed ?? []) {
       const seconds = dt * f.active(s.at.t0, s.at.t1)
       if (seconds <= 0) continue
-      for (const [key, sums] of this.at(f, s.at.t0)) {
+      const taken = this.at(f, s.at.t0)
+      const share = taken.moves.isEmpty ? 0 : f.pushes(s.at.t0)
+      for (const [key, sums] of taken.tiles) {
         const tile = tileAt(key).map((v, a) => first[a] + v * VOLUME_TILE)
         // Of a tile that leaves the window, what is within.
         if (tile.some((v, a) => v + VOLUME_TILE <= window.first[a] || v >= window.first[a] + window.count[a])) continue
         const whole = tile.every((v, a) => v >= window.first[a] && v + VOLUME_TILE <= window.first[a] + window.count[a])
+        const each = (from: Float32Array, put: (o: number, i: number) => void) => {
+          for (let i = 0; i < CELLS; i++) {
+            if (!(from[i] > 0)) continue
+            const cell = [tile[0] + (i & 7), tile[1] + ((i >> 3) & 7), tile[2] + (i >> 6)]
+            if (!whole && cell.some((c, a) => c < window.first[a] || c >= window.first[a] + window.count[a])) continue
+            put(fields.indexOf(cell[0], cell[1], cell[2]), i)
+          }
+        }
         QUANTITIES.forEach((what, n) => {
           const from = sums[n]
           const field = fields.scalars[fields.slots.indexOf(GAS_SCALARS.indexOf(what))]
           if (!from || !field) return
           const to = this.heap.f32(field.at, fields.floats)
-          for (let i = 0; i < CELLS; i++) {
+          each(from, (o, i) => {
             const v = from[i]
-            if (!(v > 0)) continue
-            const cell = [tile[0] + (i & 7), tile[1] + ((i >> 3) & 7), tile[2] + (i >> 6)]
-            if (!whole && cell.some((c, a) => c < window.first[a] || c >= window.first[a] + window.count[a])) continue
-            const o = fields.indexOf(cell[0], cell[1], cell[2])
             to[o] = f.mode === 'add' ? to[o] + v * seconds : f.mode === 'set' ? v : Math.max(to[o], v)
-          }
+          })
         })
+        if (!(share > 0) || !sums[0]) continue
+        // Where it brings smoke, the gas moves as the file does.
+        for (const [axis, speed] of this.speeds(taken, key).entries()) {
+          const to = this.heap.f32(fields.velocity[axis].at, fields.floats)
+          each(sums[0], (o, i) => {
+            to[o] = share * speed[i]
+          })
+        }
       }
     }
   }

@@ -62,6 +62,8 @@ export interface PlanGas {
     /** Share of a substep from t0 to t1 in which it is at work. */
     active(t0: number, t1: number): number
     mode: FeedAmount['mode']
+    /** Share of the files' own velocity that the gas takes where it has their density; 0: it keeps its own. */
+    pushes(t: number): number
   }[]
   /** Of one that does not flow: what it holds at t (s). The same `key`: the same. */
   stored?(t: number): { key: string; copies: StoredCopy[] }
