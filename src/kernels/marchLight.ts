@@ -1,47 +1,26 @@
-// The light that a gas scatters: of lights through the gas, of flames and of the surroundings. More than one scattering stands for by the same
-// light once more, less dimmed, less forward and weaker (after Wrenninge, Kulla and Lundqvist 2013).
+// What lights a gas, for cells of 4³ voxels: the surroundings, flames, and what lies far in the way of lights; and the light of cells beside lit ones.
 import {
-  MARCH_AGAIN,
-  MARCH_ALBEDO,
-  MARCH_CELLS,
-  MARCH_DIMS0,
-  MARCH_EVEN,
-  MARCH_EYE,
   MARCH_FAR,
   MARCH_FAR_BYTES,
   MARCH_FILL,
   MARCH_FLAMES,
   MARCH_FLAME_COUNT,
-  MARCH_FORWARD,
   MARCH_FULL,
   MARCH_LIGHT,
   MARCH_LIGHTS,
-  MARCH_LIGHT_AIM,
   MARCH_LIGHT_BYTES,
-  MARCH_LIGHT_COLOUR,
   MARCH_LIGHT_COUNT,
-  MARCH_LIGHT_FROM,
-  MARCH_LIGHT_MAP,
-  MARCH_LIGHT_MAP_BIAS,
-  MARCH_LIGHT_MAP_ROWS,
-  MARCH_LIGHT_MAP_SIZE,
   MARCH_LIGHT_ROW,
   MARCH_LIGHT_SLAB,
-  MARCH_LIGHT_SUN,
-  MARCH_LIGHT_TO,
   MARCH_NEAR,
-  MARCH_ROW,
   MARCH_ROWS,
   MARCH_SHADE,
-  MARCH_SLAB,
   MARCH_SLABS,
   MARCH_TILES,
-  MARCH_TINTS,
   MARCH_VOXEL,
   MARCH_WIDE,
   TILE,
 } from './layout'
-import { shade } from './marchCells'
 import { skyOf } from './marchSky'
 import { through, toFar, towards, toX, toY, toZ } from './marchWay'
 import { exp2x4, LOG2E } from './math'

@@ -1,4 +1,5 @@
-// The light that the cells of a gas scatter towards the eye, four cells of a row at once.
+// The light that the cells of a gas scatter towards the eye, four cells of a row at once. More than one scattering is stood for by the same light
+// once more, less dimmed, less forward and weaker (after Wrenninge, Kulla and Lundqvist 2013).
 import {
   MARCH_AGAIN,
   MARCH_ALBEDO,

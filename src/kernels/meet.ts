@@ -1,5 +1,5 @@
 // One particle through its substep among colliders.
-import { best, hnx, hny, hnz, findContact, lx, ly, lz, push, SKIN, sx, sy, sz, which } from './nextContact'
+import { best, hnx, hny, hnz, findContact, lx, ly, lz, push, sx, sy, sz, which } from './nextContact'
 import { row } from './collider'
 import {
   BENT,
