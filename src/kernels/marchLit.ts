@@ -1,4 +1,4 @@
-// The light that the cells of a gas scatter towards the eye, four cells of a row at once. More than one scattering is stood for by the same light
+// The light that the cells of a gas scatter towards the eye, four cells of a row at once; cells are one, two or four voxels wide. More than one scattering is stood for by the same light
 // once more, less dimmed, less forward and weaker (after Wrenninge, Kulla and Lundqvist 2013).
 import {
   MARCH_AGAIN,
@@ -92,6 +92,14 @@ let of3: v128 = i64x2.splat(0)
     c = column(at + 32, S, P, fy, fz)
   const ab = f32x4.sub(b, a),
     bc = f32x4.sub(c, b)
+  if (wide == 4) {
+    // The same cells, of which a tile has two; the others say nothing.
+    of0 = b
+    of1 = c
+    of2 = c
+    of3 = c
+    return
+  }
   if (wide == 1) {
     of0 = f32x4.add(a, f32x4.mul(ab, all(0.625)))
     of1 = f32x4.add(a, f32x4.mul(ab, all(0.875)))
@@ -197,7 +205,7 @@ function tinted(m: usize, tints: usize, i: i32, j: i32, k: i32): v128 {
   const own = colourOf(m, tints, first, wide)
   return f32x4.extract_lane(own, 3) > 0 ? own : colourOf(m, tints, first - 1 - row - slab, wide + 2)
 }
-/** The light of four cells of a row, the first of number i, j, k. */
+/** The light of four cells of a row, the first of number i, j, k; of two where they are four voxels wide, as many as a tile has. */
 function lightFour(m: usize, i: i32, j: i32, k: i32): void {
   const wide = load<i32>(m + MARCH_WIDE),
     fillRow = load<i32>(m + MARCH_ROWS + 8),
@@ -301,9 +309,14 @@ function lightFour(m: usize, i: i32, j: i32, k: i32): void {
     green = f32x4.mul(green, all(load<f32>(a, 4)))
     blue = f32x4.mul(blue, all(load<f32>(a, 8)))
   }
-  store4(out, red, green, blue, one)
+  const count = min(4, TILE / wide)
+  if (count == 4) store4(out, red, green, blue, one)
+  else {
+    v128.store(out, first(red, green, blue, one))
+    v128.store(out, second(red, green, blue, one), 16)
+  }
   if (!tints) return
-  for (let n = 0; n < 4; n++) {
+  for (let n = 0; n < count; n++) {
     const at = out + ((<usize>n) << 4)
     v128.store(at, f32x4.replace_lane(f32x4.mul(v128.load(at), tinted(m, tints, i + n, j, k)), 3, 1))
   }

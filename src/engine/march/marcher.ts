@@ -206,7 +206,7 @@ export class Marcher {
     })
     return { map: this.floats(`shadow${i}`, s.data), mapSize: s.size, mapRows: rows, mapBias: voxel }
   }
-  /** The light of the gas in a scene, for one eye. */
+  /** The light of the gas in a scene, for one eye, in cells `wide` voxels wide: 1, 2 or 4. */
   light(scene: MarchScene, eye: readonly number[], wide: number): void {
     const { look } = this
     if (this.isEmpty || !look?.smoke) return
