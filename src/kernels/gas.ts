@@ -6,11 +6,12 @@ import { gainTile, matchTile } from './gasDetailMatch'
 import { detailPack, detailTiles } from './gasDetailTiles'
 import { burnRow, fadeRow } from './gasFade'
 import { coverRow, feedRow, solidifyRow, splatParticles } from './gasFeed'
-import { border, confineRow, curlRow, evenRow, fastestPlane, leaving, opsRow, pushRow, sumPlane } from './gasFlow'
+import { beginPlane, border, confineRow, curlRow, evenRow, fastestPlane, leaving, opsRow, pushRow, sumPlane } from './gasFlow'
 import { divergencePlane, projectPlane, prolongPlane, relaxSlab, restrictPlane, seamSlab, weighPlane, worstPlane } from './gasPressure'
 import { holdsTile, packTile } from './gasTiles'
 import {
   GAS_STEP,
+  GAS_STEP_BEGIN,
   GAS_STEP_BORDER,
   GAS_STEP_BURN,
   GAS_STEP_CARRY,
@@ -62,7 +63,10 @@ function one(g: usize, step: u32, n: i32, scratch: usize, thread: i32): void {
       advectRow(g, n, scratch + SCRATCH_ROWS)
       break
     case GAS_STEP_BORDER:
-      border(g)
+      border(g, n)
+      break
+    case GAS_STEP_BEGIN:
+      beginPlane(g, n)
       break
     case GAS_STEP_CURL:
       curlRow(g, n)
@@ -125,7 +129,7 @@ function one(g: usize, step: u32, n: i32, scratch: usize, thread: i32): void {
       sumPlane(g, n)
       break
     case GAS_STEP_LEAVING:
-      leaving(g)
+      leaving(g, n)
       break
     case GAS_STEP_EVEN:
       evenRow(g, n)

@@ -17,7 +17,7 @@ import {
   TILE,
 } from './layout'
 import { among, blendRow, high, low, mix, roomOf } from './gasBlend'
-import { splat } from './gasSample'
+import { splat, traced } from './gasSample'
 
 /** A step changes what there is by at most so much to meet what the gas has. */
 const MOST_GAIN: f32 = 1.25
@@ -103,9 +103,9 @@ export function means(g: usize, d: usize, block: usize, ti: i32, tj: i32, tk: i3
 /** What comes is added to the share that is left; or it becomes as much as there should be, of as much as there is, but for little a step. */
 // @ts-ignore: decorator
 @inline function brought(now: v128, a: v128, b: v128, gains: bool): v128 {
-  if (gains) return f32x4.add(f32x4.mul(now, b), a)
+  if (gains) return traced(f32x4.add(f32x4.mul(now, b), a))
   const by = f32x4.div(f32x4.add(a, splat(NOTHING)), f32x4.add(b, splat(NOTHING)))
-  return f32x4.mul(now, f32x4.pmin(f32x4.pmax(by, splat(<f32>1 / MOST_GAIN)), splat(MOST_GAIN)))
+  return traced(f32x4.mul(now, f32x4.pmin(f32x4.pmax(by, splat(<f32>1 / MOST_GAIN)), splat(MOST_GAIN))))
 }
 /** Does to the finer cells of a tile what sources and burning have done to the gas, before both are moved. */
 export function gainTile(g: usize, n: i32, thread: i32): void {

@@ -20,7 +20,7 @@ import {
   GAS_THIN_BELOW,
 } from './layout'
 import { rowBytes, slabBytes } from './gasFlow'
-import { splat } from './gasSample'
+import { splat, traced } from './gasSample'
 import { exp2x4 } from './math'
 
 /** Fuel that is hot enough burns: it becomes heat, soot and flame, and takes up room. */
@@ -47,17 +47,17 @@ export function burnRow(g: usize, r: i32): void {
     const fuel = v128.load(f + o),
       hot = v128.load(t + o)
     const burns = v128.and(f32x4.ge(hot, ignition), f32x4.pmin(f32x4.pmax(fuel, zero), most))
-    v128.store(f + o, f32x4.sub(fuel, burns))
+    v128.store(f + o, traced(f32x4.sub(fuel, burns)))
     v128.store(t + o, f32x4.add(hot, f32x4.mul(burns, heat)))
     v128.store(d + o, f32x4.add(v128.load(d + o), f32x4.mul(burns, soot)))
     const part = f32x4.div(burns, f32x4.pmax(most, splat(1e-20)))
-    v128.store(b + o, f32x4.pmax(f32x4.mul(v128.load(b + o), out), f32x4.pmin(part, one)))
+    v128.store(b + o, traced(f32x4.pmax(f32x4.mul(v128.load(b + o), out), f32x4.pmin(part, one))))
     v128.store(e + o, f32x4.mul(burns, expansion))
   }
 }
 function fadeDye(dye: usize, fluid: usize, left: f32, bytes: usize): void {
   for (let o: usize = 0; o < bytes; o += 16) {
-    const rest = f32x4.mul(f32x4.pmax(v128.load(dye + o), splat(0)), splat(left))
+    const rest = traced(f32x4.mul(v128.load(dye + o), splat(left)))
     v128.store(dye + o, fluid ? v128.and(rest, f32x4.gt(v128.load(fluid + o), splat(0))) : rest)
   }
 }
@@ -114,7 +114,7 @@ export function fadeRow(g: usize, r: i32): void {
         v128.store(b + o, v128.and(v128.load(b + o), free))
       }
     }
-    v128.store(d + o, density)
-    v128.store(t + o, heat)
+    v128.store(d + o, traced(density))
+    v128.store(t + o, traced(heat))
   }
 }

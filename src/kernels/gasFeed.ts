@@ -151,7 +151,35 @@ function noise(x: f32, y: f32, z: f32, phase: f32, seed: u32): f32 {
 @inline function led(f: usize): f32 {
   return <f32>1 - f32x4.extract_lane(exp2x4(f32x4.splat(<f32>-1.442695 * load<f32>(f + FEED_LEAD) * load<f32>(f + FEED_DT))), 0)
 }
-/** Feeds a row of the box by its distances: what, how much, and how fast. */
+/** How much of a source a cell of its box is, 0 to 1: by its distance, its region and what breaks it up. Outside of the box nothing is. */
+function amountIn(g: usize, f: usize, i: i32, j: i32, k: i32): f32 {
+  if (i < 0 || j < 0 || k < 0) return 0
+  const at = (<usize>(i + load<i32>(f + FEED_COUNT) * (j + load<i32>(f + FEED_COUNT + 4) * k))) << 2
+  const far = load<f32>(<usize>load<u32>(f + FEED_DISTANCES) + at),
+    thickness = load<f32>(f + FEED_THICKNESS)
+  const within = load<u32>(f + FEED_SKIN) == 1 ? thickness - Mathf.abs(far) : thickness - far
+  let c = min(max(within / load<f32>(g + GAS_VOXEL) + <f32>0.5, <f32>0), <f32>1)
+  if (load<u32>(f + FEED_REGION)) c *= load<f32>(<usize>load<u32>(f + FEED_WEIGHTS) + at)
+  const breakUp = load<f32>(f + FEED_BREAK_UP)
+  if (c == 0 || breakUp <= 0) return c
+  const size = load<f32>(f + FEED_PER_SIZE),
+    phase = load<f32>(f + FEED_PHASE),
+    seed = load<u32>(f + FEED_SEED)
+  const x = middle(g, f, 0, i) * size,
+    y = middle(g, f, 4, j) * size,
+    z = middle(g, f, 8, k) * size
+  const n =
+    <f32>0.67 * noise(x, y, z, phase, seed) +
+    <f32>0.33 * noise(x * <f32>2.1 + <f32>7, y * <f32>2.1, z * <f32>2.1, phase * <f32>1.7, seed ^ 77)
+  return c * min(max(<f32>1 - breakUp * (<f32>1 - <f32>2.6 * (n - <f32>0.3)), <f32>0), <f32>1)
+}
+/** Leads the velocity on a face to one, by the shares of the cells on both sides: as if each did half of it, in turn. */
+// @ts-ignore: decorator
+@inline function leadFace(face: usize, to: f32, a: f32, b: f32): void {
+  const now = load<f32>(face)
+  store<f32>(face, now + (to - now) * (<f32>1 - Mathf.sqrt((<f32>1 - a) * (<f32>1 - b))))
+}
+/** Feeds a row of the box by its distances: what, how much, and how fast. Of velocity the lower faces, which its cells share with those before. */
 export function feedRow(g: usize, r: i32): void {
   const f = <usize>load<u32>(g + GAS_TABLE)
   const nx = load<i32>(f + FEED_COUNT),
@@ -166,16 +194,7 @@ export function feedRow(g: usize, r: i32): void {
     <usize>(load<i32>(f + FEED_FIRST + 4) + j) * S +
     <usize>(load<i32>(f + FEED_FIRST + 8) + k) * P
   const distances = <usize>load<u32>(f + FEED_DISTANCES) + ((<usize>(r * nx)) << 2)
-  const weights = load<u32>(f + FEED_REGION) ? <usize>load<u32>(f + FEED_WEIGHTS) + ((<usize>(r * nx)) << 2) : 0
-  const voxel = load<f32>(g + GAS_VOXEL),
-    perVoxel: f32 = 1 / voxel
-  const onSkin = load<u32>(f + FEED_SKIN) == 1,
-    thickness = load<f32>(f + FEED_THICKNESS),
-    dt = load<f32>(f + FEED_DT)
-  const breakUp = load<f32>(f + FEED_BREAK_UP),
-    size = load<f32>(f + FEED_PER_SIZE),
-    phase = load<f32>(f + FEED_PHASE),
-    seed = load<u32>(f + FEED_SEED)
+  const dt = load<f32>(f + FEED_DT)
   const s = <usize>load<u32>(f + FEED_RECORD)
   const leads = load<f32>(f + FEED_LEAD) > 0,
     share = led(f),
@@ -185,27 +204,22 @@ export function feedRow(g: usize, r: i32): void {
     z = middle(g, f, 8, k)
   const dj: usize = (<usize>nx) << 2,
     dk: usize = (<usize>(nx * ny)) << 2
+  let c: f32 = 0
   for (let i = 0; i < nx; i++) {
-    const at = distances + ((<usize>i) << 2)
-    const far = load<f32>(at)
-    let c = min(max((onSkin ? thickness - Mathf.abs(far) : thickness - far) * perVoxel + <f32>0.5, <f32>0), <f32>1)
-    if (weights) c *= load<f32>(weights + ((<usize>i) << 2))
-    if (c == 0) continue
-    const x = middle(g, f, 0, i)
-    if (breakUp > 0) {
-      const n =
-        <f32>0.67 * noise(x * size, y * size, z * size, phase, seed) +
-        <f32>0.33 * noise(x * size * <f32>2.1 + <f32>7, y * size * <f32>2.1, z * size * <f32>2.1, phase * <f32>1.7, seed ^ 77)
-      c *= min(max(<f32>1 - breakUp * (<f32>1 - <f32>2.6 * (n - <f32>0.3)), <f32>0), <f32>1)
-      if (c == 0) continue
-    }
+    const before = c
+    c = amountIn(g, f, i, j, k)
     const o = base + ((<usize>i) << 2)
-    for (let q: usize = 0; q < SCALAR_COUNT << 2; q += 4) {
+    for (let q: usize = 0; c > 0 && q < SCALAR_COUNT << 2; q += 4) {
       const mode = load<u32>(f + FEED_MODES + q),
         field = <usize>load<u32>(g + GAS_SCALARS + q)
       if (mode && field) store<f32>(field + o, fed(mode, load<f32>(field + o), load<f32>(f + FEED_AMOUNTS + q), c, dt))
     }
     if (!leads) continue
+    const below = amountIn(g, f, i, j - 1, k),
+      behind = amountIn(g, f, i, j, k - 1)
+    if (c + before + below + behind == 0) continue
+    const x = middle(g, f, 0, i),
+      at = distances + ((<usize>i) << 2)
     let tu = load<f32>(f + FEED_DIRECTION),
       tv = load<f32>(f + FEED_DIRECTION + 4),
       tw = load<f32>(f + FEED_DIRECTION + 8)
@@ -229,12 +243,9 @@ export function feedRow(g: usize, r: i32): void {
       tw += nw * l
     }
     const a = share * c
-    const u = <usize>load<u32>(g + GAS_VELOCITY) + o,
-      v = <usize>load<u32>(g + GAS_VELOCITY + 4) + o,
-      w = <usize>load<u32>(g + GAS_VELOCITY + 8) + o
-    store<f32>(u, load<f32>(u) + (tu - load<f32>(u)) * a)
-    store<f32>(v, load<f32>(v) + (tv - load<f32>(v)) * a)
-    store<f32>(w, load<f32>(w) + (tw - load<f32>(w)) * a)
+    leadFace(<usize>load<u32>(g + GAS_VELOCITY) + o, tu, a, share * before)
+    leadFace(<usize>load<u32>(g + GAS_VELOCITY + 4) + o, tv, a, share * below)
+    leadFace(<usize>load<u32>(g + GAS_VELOCITY + 8) + o, tw, a, share * behind)
   }
 }
 /** Cells of a row of the box that are within an object: solid, with its velocity. What has no inside is as thick as it takes to close it. */
@@ -375,13 +386,17 @@ export function splatParticles(g: usize): void {
               )
             }
             if (!leads) continue
+            // A cell does half of what leads each of its faces.
             const a = share * c * part
             const fu = <usize>load<u32>(g + GAS_VELOCITY) + at,
               fv = <usize>load<u32>(g + GAS_VELOCITY + 4) + at,
               fw = <usize>load<u32>(g + GAS_VELOCITY + 8) + at
-            store<f32>(fu, load<f32>(fu) + (own * u - load<f32>(fu)) * a)
-            store<f32>(fv, load<f32>(fv) + (own * v - load<f32>(fv)) * a)
-            store<f32>(fw, load<f32>(fw) + (own * w - load<f32>(fw)) * a)
+            leadFace(fu, own * u, a, 0)
+            leadFace(fu + 4, own * u, a, 0)
+            leadFace(fv, own * v, a, 0)
+            leadFace(fv + S, own * v, a, 0)
+            leadFace(fw, own * w, a, 0)
+            leadFace(fw + P, own * w, a, 0)
           }
     }
   }

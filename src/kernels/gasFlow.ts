@@ -10,6 +10,7 @@ import {
   GAS_OPEN,
   GAS_OPS,
   GAS_OP_COUNT,
+  GAS_PUSH,
   GAS_ROW,
   GAS_SCALARS,
   GAS_SLAB,
@@ -36,39 +37,61 @@ import { fill, runOps } from './opBlock'
 @inline export function slabBytes(g: usize): usize {
   return (<usize>load<i32>(g + GAS_SLAB)) << 2
 }
-/** The cells around the window, and the faces on its sides: nothing goes through what is closed; beside it, and where it is open, all is as just inside. */
-export function border(g: usize): void {
+/** Of a component of velocity the cells around the window, and the faces on its sides: nothing goes through what is closed; beside it, and where it is open, all is as just inside. */
+export function border(g: usize, c: i32): void {
   const dims = g + GAS_DIMS,
     open = load<u32>(g + GAS_OPEN)
   const S = rowBytes(g),
     P = slabBytes(g)
-  for (let c = 0; c < 3; c++) {
-    const field = <usize>load<u32>(g + GAS_VELOCITY + ((<usize>c) << 2))
-    for (let a = 0; a < 3; a++) {
-      const n = load<i32>(dims + ((<usize>a) << 2))
-      const b = a == 0 ? 1 : 0,
-        d = a == 2 ? 1 : 2
-      const step: usize = a == 0 ? 4 : a == 1 ? S : P,
-        sb: usize = b == 0 ? 4 : S,
-        sd: usize = d == 1 ? S : P
-      const nb = load<i32>(dims + ((<usize>b) << 2)),
-        nd = load<i32>(dims + ((<usize>d) << 2))
-      const lowOpen = (open >> (2 * a)) & 1,
-        highOpen = (open >> (2 * a + 1)) & 1
-      for (let q = -1; q <= nd; q++)
-        for (let r = -1; r <= nb; r++) {
-          const at = field + <usize>(r * <i32>sb) + <usize>(q * <i32>sd)
-          const high = at + <usize>n * step
-          if (c == a) {
-            store<f32>(at, lowOpen ? load<f32>(at + step) : <f32>0)
-            store<f32>(at - step, load<f32>(at))
-            store<f32>(high, highOpen ? load<f32>(high - step) : <f32>0)
-          } else {
-            store<f32>(at - step, load<f32>(at))
-            store<f32>(high, load<f32>(high - step))
-          }
+  const field = <usize>load<u32>(g + GAS_VELOCITY + ((<usize>c) << 2))
+  for (let a = 0; a < 3; a++) {
+    const n = load<i32>(dims + ((<usize>a) << 2))
+    const b = a == 0 ? 1 : 0,
+      d = a == 2 ? 1 : 2
+    const step: usize = a == 0 ? 4 : a == 1 ? S : P,
+      sb: usize = b == 0 ? 4 : S,
+      sd: usize = d == 1 ? S : P
+    const nb = load<i32>(dims + ((<usize>b) << 2)),
+      nd = load<i32>(dims + ((<usize>d) << 2))
+    const lowOpen = (open >> (2 * a)) & 1,
+      highOpen = (open >> (2 * a + 1)) & 1
+    for (let q = -1; q <= nd; q++) {
+      if (a > 0) {
+        // Rows side by side.
+        const at = field + <usize>(q * <i32>sd) - 4,
+          high = at + <usize>n * step,
+          bytes = (<usize>(nb + 2)) << 2
+        if (c == a && lowOpen) memory.copy(at, at + step, bytes)
+        else if (c == a) memory.fill(at, 0, bytes)
+        memory.copy(at - step, at, bytes)
+        if (c == a && !highOpen) memory.fill(high, 0, bytes)
+        else memory.copy(high, high - step, bytes)
+        continue
+      }
+      for (let r = -1; r <= nb; r++) {
+        const at = field + <usize>(r * <i32>sb) + <usize>(q * <i32>sd)
+        const high = at + <usize>n * step
+        if (c == a) {
+          store<f32>(at, lowOpen ? load<f32>(at + step) : <f32>0)
+          store<f32>(at - step, load<f32>(at))
+          store<f32>(high, highOpen ? load<f32>(high - step) : <f32>0)
+        } else {
+          store<f32>(at - step, load<f32>(at))
+          store<f32>(high, load<f32>(high - step))
         }
+      }
     }
+  }
+}
+/** What pushes a plane as a step begins, with the cells around: nothing, or what forces do in the whole substep. */
+export function beginPlane(g: usize, n: i32): void {
+  const P = slabBytes(g),
+    from = <usize>(n - 1) * P - rowBytes(g) - 4
+  for (let a: usize = 0; a < 12; a += 4) {
+    const to = <usize>load<u32>(g + GAS_FORCES + a) + from,
+      push = <usize>load<u32>(g + GAS_PUSH + a)
+    if (push) memory.copy(to, push + from, P)
+    else memory.fill(to, 0, P)
   }
 }
 // @ts-ignore: decorator
@@ -257,40 +280,38 @@ export function sumPlane(g: usize, k: i32): void {
     store<f64>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>k * SCALAR_COUNT + n) << 3), sum)
   }
 }
-/** What leaves through the open sides in a step, of each scalar in cells, into the table. */
-export function leaving(g: usize): void {
+/** What leaves of a scalar through the open sides in a step, in cells, into the table. */
+export function leaving(g: usize, n: usize): void {
   const dims = g + GAS_DIMS,
     open = load<u32>(g + GAS_OPEN)
   const S = rowBytes(g),
     P = slabBytes(g)
   const scale = load<f32>(g + GAS_DT) / load<f32>(g + GAS_VOXEL)
-  for (let n: usize = 0; n < SCALAR_COUNT; n++) {
-    const field = <usize>load<u32>(g + GAS_SCALARS + (n << 2))
-    let sum: f64 = 0
-    for (let a = 0; a < 3 && field; a++) {
-      const count = load<i32>(dims + ((<usize>a) << 2)),
-        velocity = <usize>load<u32>(g + GAS_VELOCITY + ((<usize>a) << 2))
-      const b = a == 0 ? 1 : 0,
-        d = a == 2 ? 1 : 2
-      const step: usize = a == 0 ? 4 : a == 1 ? S : P,
-        sb: usize = b == 0 ? 4 : S,
-        sd: usize = d == 1 ? S : P
-      const nb = load<i32>(dims + ((<usize>b) << 2)),
-        nd = load<i32>(dims + ((<usize>d) << 2))
-      for (let side = 0; side < 2; side++) {
-        if (!((open >> (2 * a + side)) & 1)) continue
-        const face: usize = side ? <usize>count * step : 0,
-          cell: usize = side ? <usize>(count - 1) * step : 0
-        for (let q = 0; q < nd; q++)
-          for (let r = 0; r < nb; r++) {
-            const o = <usize>r * sb + <usize>q * sd
-            const out = (side ? load<f32>(velocity + face + o) : -load<f32>(velocity + face + o)) * scale
-            if (out > 0) sum += <f64>(min(out, <f32>1) * load<f32>(field + cell + o))
-          }
-      }
+  const field = <usize>load<u32>(g + GAS_SCALARS + (n << 2))
+  let sum: f64 = 0
+  for (let a = 0; a < 3 && field; a++) {
+    const count = load<i32>(dims + ((<usize>a) << 2)),
+      velocity = <usize>load<u32>(g + GAS_VELOCITY + ((<usize>a) << 2))
+    const b = a == 0 ? 1 : 0,
+      d = a == 2 ? 1 : 2
+    const step: usize = a == 0 ? 4 : a == 1 ? S : P,
+      sb: usize = b == 0 ? 4 : S,
+      sd: usize = d == 1 ? S : P
+    const nb = load<i32>(dims + ((<usize>b) << 2)),
+      nd = load<i32>(dims + ((<usize>d) << 2))
+    for (let side = 0; side < 2; side++) {
+      if (!((open >> (2 * a + side)) & 1)) continue
+      const face: usize = side ? <usize>count * step : 0,
+        cell: usize = side ? <usize>(count - 1) * step : 0
+      for (let q = 0; q < nd; q++)
+        for (let r = 0; r < nb; r++) {
+          const o = <usize>r * sb + <usize>q * sd
+          const out = (side ? load<f32>(velocity + face + o) : -load<f32>(velocity + face + o)) * scale
+          if (out > 0) sum += <f64>(min(out, <f32>1) * load<f32>(field + cell + o))
+        }
     }
-    store<f64>(<usize>load<u32>(g + GAS_TABLE) + (n << 3), sum)
   }
+  store<f64>(<usize>load<u32>(g + GAS_TABLE) + (n << 3), sum)
 }
 /** Takes what a row holds of each scalar times a factor from the table. */
 export function evenRow(g: usize, r: i32): void {

@@ -22,6 +22,7 @@ import {
   LEVEL_RIGHT,
   LEVEL_ROW,
   LEVEL_SLAB,
+  LEVEL_SWEEPS,
   LEVEL_THICK,
 } from './layout'
 
@@ -62,16 +63,26 @@ function plane(l: usize, k: i32, colour: i32): void {
     }
   }
 }
-/** A slab of planes, black one plane behind red; its first and last black planes wait for its neighbours. */
+/** A slab of planes, black one plane behind red; its first and last black planes wait for its neighbours. One that is the whole grid is swept as often as it says. */
 export function relaxSlab(g: usize, t: i32): void {
   const l = <usize>load<u32>(g + GAS_LEVEL)
   const thick = load<i32>(l + LEVEL_THICK)
-  const first = t * thick,
-    end = min(first + thick, load<i32>(l + LEVEL_DIMS + 8))
-  for (let k = first; k < end; k++) {
-    plane(l, k, 0)
-    if (k - 1 > first) plane(l, k - 1, 1)
-  }
+  const nz = load<i32>(l + LEVEL_DIMS + 8),
+    first = t * thick,
+    end = min(first + thick, nz)
+  if (thick >= nz)
+    for (let n = load<i32>(l + LEVEL_SWEEPS); n > 0; n--) {
+      for (let k = 0; k < nz; k++) {
+        plane(l, k, 0)
+        if (k > 0) plane(l, k - 1, 1)
+      }
+      plane(l, nz - 1, 1)
+    }
+  else
+    for (let k = first; k < end; k++) {
+      plane(l, k, 0)
+      if (k - 1 > first) plane(l, k - 1, 1)
+    }
 }
 /** The black planes that waited. */
 export function seamSlab(g: usize, t: i32): void {
@@ -95,6 +106,14 @@ export function seamSlab(g: usize, t: i32): void {
   const solid = f32x4.eq(inv, zero)
   return v128.andnot(f32x4.sub(sum, f32x4.div(v128.load(q), v128.bitselect(f32x4.splat(1), inv, solid))), solid)
 }
+/** Of four rows beside each other. */
+// @ts-ignore: decorator
+@inline function eight(p: usize, right: usize, inverse: usize, o: usize, S: usize, P: usize): v128 {
+  return f32x4.add(
+    f32x4.add(residual(p, right, inverse, o, S, P), residual(p, right, inverse, o + S, S, P)),
+    f32x4.add(residual(p, right, inverse, o + P, S, P), residual(p, right, inverse, o + S + P, S, P)),
+  )
+}
 /** A plane of the coarser grid: eight residuals added, times h²'s ratio over eight; and nothing known of its pressure. */
 export function restrictPlane(g: usize, k: i32): void {
   const l = <usize>load<u32>(g + GAS_LEVEL),
@@ -112,23 +131,51 @@ export function restrictPlane(g: usize, k: i32): void {
     pressure = <usize>load<u32>(c + LEVEL_PRESSURE) + <usize>k * cP
   for (let j = 0; j < ny; j++) {
     const base = <usize>(2 * j) * S + <usize>(2 * k) * P
-    for (let i = 0; i < nx; i += 2) {
+    const row = out + <usize>j * cS,
+      nothing = pressure + <usize>j * cS
+    let i = 0
+    for (; i + 4 <= nx; i += 4) {
       const o = base + ((<usize>i) << 3)
-      const sum = f32x4.add(
-        f32x4.add(residual(p, right, inverse, o, S, P), residual(p, right, inverse, o + S, S, P)),
-        f32x4.add(residual(p, right, inverse, o + P, S, P), residual(p, right, inverse, o + S + P, S, P)),
+      const near = eight(p, right, inverse, o, S, P),
+        far = eight(p, right, inverse, o + 16, S, P)
+      const at = (<usize>i) << 2
+      v128.store(
+        row + at,
+        f32x4.mul(f32x4.splat(0.5), f32x4.add(i32x4.shuffle(near, far, 0, 2, 4, 6), i32x4.shuffle(near, far, 1, 3, 5, 7))),
       )
-      const at = <usize>j * cS + ((<usize>i) << 2)
-      store<f32>(out + at, <f32>0.5 * (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1)))
-      store<f32>(out + at + 4, <f32>0.5 * (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)))
-      store<f32>(pressure + at, 0)
-      store<f32>(pressure + at + 4, 0)
+      v128.store(nothing + at, f32x4.splat(0))
+    }
+    for (; i < nx; i += 2) {
+      const sum = eight(p, right, inverse, base + ((<usize>i) << 3), S, P),
+        at = (<usize>i) << 2
+      store<f32>(row + at, <f32>0.5 * (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1)))
+      store<f32>(row + at + 4, <f32>0.5 * (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)))
+      store<f32>(nothing + at, 0)
+      store<f32>(nothing + at + 4, 0)
     }
   }
 }
 // @ts-ignore: decorator
 @inline function other(v: i32, most: i32): i32 {
   return min(most - 1, max(0, (v >> 1) + (v & 1 ? 1 : -1)))
+}
+/** Four cells of a coarser row, between its neighbours across. */
+// @ts-ignore: decorator
+@inline function mixed(a: usize, b: usize, d: usize, e: usize, wb: f32, wd: f32, we: f32): v128 {
+  return f32x4.add(
+    f32x4.add(
+      f32x4.add(f32x4.mul(f32x4.splat(0.5625), v128.load(a)), f32x4.mul(f32x4.splat(wb), v128.load(b))),
+      f32x4.mul(f32x4.splat(wd), v128.load(d)),
+    ),
+    f32x4.mul(f32x4.splat(we), v128.load(e)),
+  )
+}
+/** Adds to four cells three quarters of what lies over them and a quarter of what is beside; nothing to what is solid. */
+// @ts-ignore: decorator
+@inline function raise(p: usize, inverse: usize, over: v128, beside: v128): void {
+  const old = v128.load(p)
+  const risen = f32x4.add(f32x4.add(old, f32x4.mul(f32x4.splat(0.75), over)), f32x4.mul(f32x4.splat(0.25), beside))
+  v128.store(p, v128.bitselect(old, risen, f32x4.eq(v128.load(inverse), f32x4.splat(0))))
 }
 /** Adds the coarser grid's pressure to a plane, trilinearly; beside walls what is nearest, towards open sides none. Not into what is solid. */
 export function prolongPlane(g: usize, k: i32): void {
@@ -162,19 +209,40 @@ export function prolongPlane(g: usize, k: i32): void {
     const wb = <f32>0.1875 * fy,
       wd = <f32>0.1875 * fz,
       we = <f32>0.0625 * fy * fz
+    const fine = <usize>j * S
     let here = <f32>0.5625 * load<f32>(a) + wb * load<f32>(b) + wd * load<f32>(d) + we * load<f32>(e)
     let last = left * here
-    for (let i = 0; i < nx; i++) {
+    let i = 0
+    for (; i + 4 < nx; i += 4) {
+      const n = (<usize>i) << 2
+      const four = mixed(a + n, b + n, d + n, e + n, wb, wd, we),
+        next = mixed(a + n + 4, b + n + 4, d + n + 4, e + n + 4, wb, wd, we)
+      const before = i32x4.shuffle(f32x4.splat(last), four, 0, 4, 5, 6)
+      const q = p + fine + (n << 1),
+        free = inverse + fine + (n << 1)
+      raise(q, free, i32x4.shuffle(four, four, 0, 0, 1, 1), i32x4.shuffle(before, next, 0, 4, 1, 5))
+      raise(q + 16, free + 16, i32x4.shuffle(four, four, 2, 2, 3, 3), i32x4.shuffle(before, next, 2, 6, 3, 7))
+      last = f32x4.extract_lane(four, 3)
+      here = f32x4.extract_lane(next, 3)
+    }
+    for (; i < nx; i++) {
       const n: usize = (<usize>(i + 1)) << 2
       const next =
         i + 1 < nx ? <f32>0.5625 * load<f32>(a + n) + wb * load<f32>(b + n) + wd * load<f32>(d + n) + we * load<f32>(e + n) : right * here
-      const o = <usize>j * S + ((<usize>i) << 3)
+      const o = fine + ((<usize>i) << 3)
       if (load<f32>(inverse + o) != 0) store<f32>(p + o, load<f32>(p + o) + <f32>0.75 * here + <f32>0.25 * last)
       if (load<f32>(inverse + o + 4) != 0) store<f32>(p + o + 4, load<f32>(p + o + 4) + <f32>0.75 * here + <f32>0.25 * next)
       last = here
       here = next
     }
   }
+}
+// @ts-ignore: decorator
+@inline function toTable(g: usize, k: i32, most: v128): void {
+  store<f32>(
+    <usize>load<u32>(g + GAS_TABLE) + ((<usize>k) << 2),
+    max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3))),
+  )
 }
 /** The largest that is left to do in a plane, into the table. */
 export function worstPlane(g: usize, k: i32): void {
@@ -190,10 +258,13 @@ export function worstPlane(g: usize, k: i32): void {
   for (let j = 0; j < ny; j++)
     for (let o: usize = <usize>j * S, end = o + ((<usize>nx) << 2); o < end; o += 16)
       most = f32x4.pmax(most, f32x4.abs(residual(p, right, inverse, o, S, P)))
-  store<f32>(
-    <usize>load<u32>(g + GAS_TABLE) + ((<usize>k) << 2),
-    max(max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)), max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3))),
-  )
+  toTable(g, k, most)
+}
+/** One over how many neighbours of a cell are not solid: those along its row, and the others. */
+// @ts-ignore: decorator
+@inline function weight(left: f32, right: f32, others: f32, isFree: bool): f32 {
+  const n = left + right + others
+  return isFree && n > 0 ? <f32>1 / n : <f32>0
 }
 /** How many neighbours of the cells of a plane are not solid. Beyond an open side there is gas without pressure. */
 export function weighPlane(g: usize, k: i32): void {
@@ -207,23 +278,50 @@ export function weighPlane(g: usize, k: i32): void {
     edge = load<f32>(l + LEVEL_EDGE)
   const fluid = <usize>load<u32>(l + LEVEL_FLUID),
     out = <usize>load<u32>(l + LEVEL_INVERSE) + <usize>k * P
-  for (let j = 0; j < ny; j++)
+  const left: f32 = open & 1 ? edge : 0,
+    right: f32 = open & 2 ? edge : 0
+  const zero = f32x4.splat(0),
+    one = f32x4.splat(1)
+  for (let j = 0; j < ny; j++) {
+    const row = <usize>j * S,
+      f = fluid ? fluid + row + <usize>k * P : 0
+    // What lies beyond a side, or −1 where there is a cell.
+    const below: f32 = j > 0 ? -1 : open & 4 ? edge : 0,
+      above: f32 = j < ny - 1 ? -1 : open & 8 ? edge : 0,
+      behind: f32 = k > 0 ? -1 : open & 16 ? edge : 0,
+      before: f32 = k < nz - 1 ? -1 : open & 32 ? edge : 0
     for (let i = 0; i < nx; i++) {
-      const o = <usize>j * S + ((<usize>i) << 2)
-      const f = fluid ? fluid + o + <usize>k * P : 0
-      let n: f32 = 0
-      if (!f || load<f32>(f) != 0) {
-        n += i > 0 ? (f ? load<f32>(f - 4) : <f32>1) : open & 1 ? edge : <f32>0
-        n += i < nx - 1 ? (f ? load<f32>(f + 4) : <f32>1) : open & 2 ? edge : <f32>0
-        n += j > 0 ? (f ? load<f32>(f - S) : <f32>1) : open & 4 ? edge : <f32>0
-        n += j < ny - 1 ? (f ? load<f32>(f + S) : <f32>1) : open & 8 ? edge : <f32>0
-        n += k > 0 ? (f ? load<f32>(f - P) : <f32>1) : open & 16 ? edge : <f32>0
-        n += k < nz - 1 ? (f ? load<f32>(f + P) : <f32>1) : open & 32 ? edge : <f32>0
+      const o = (<usize>i) << 2
+      if (i > 0 && i + 4 < nx) {
+        let n = f ? f32x4.add(v128.load(f + o - 4), v128.load(f + o + 4)) : f32x4.splat(2)
+        n = f32x4.add(n, below >= 0 ? f32x4.splat(below) : f ? v128.load(f + o - S) : one)
+        n = f32x4.add(n, above >= 0 ? f32x4.splat(above) : f ? v128.load(f + o + S) : one)
+        n = f32x4.add(n, behind >= 0 ? f32x4.splat(behind) : f ? v128.load(f + o - P) : one)
+        n = f32x4.add(n, before >= 0 ? f32x4.splat(before) : f ? v128.load(f + o + P) : one)
+        let weights = v128.and(f32x4.div(one, n), f32x4.gt(n, zero))
+        if (f) weights = v128.and(weights, f32x4.ne(v128.load(f + o), zero))
+        v128.store(out + row + o, weights)
+        i += 3
+        continue
       }
-      store<f32>(out + o, n > 0 ? <f32>1 / n : <f32>0)
+      let others: f32 = below >= 0 ? below : f ? load<f32>(f + o - S) : 1
+      others += above >= 0 ? above : f ? load<f32>(f + o + S) : <f32>1
+      others += behind >= 0 ? behind : f ? load<f32>(f + o - P) : <f32>1
+      others += before >= 0 ? before : f ? load<f32>(f + o + P) : <f32>1
+      const here = weight(
+        i > 0 ? (f ? load<f32>(f + o - 4) : <f32>1) : left,
+        i < nx - 1 ? (f ? load<f32>(f + o + 4) : <f32>1) : right,
+        others,
+        !f || load<f32>(f + o) != 0,
+      )
+      store<f32>(out + row + o, here)
     }
+  }
 }
-/** What flows out of the cells of a plane too little: the right side of the pressure, with what expands. Its pressure begins at nothing. */
+/**
+ * What flows out of the cells of a plane too little: the right side of the pressure, with what expands. Its pressure begins at nothing, so that
+ * the largest is what is left to do: into the table.
+ */
 export function divergencePlane(g: usize, k: i32): void {
   const l = <usize>load<u32>(g + GAS_LEVEL)
   const nx = load<i32>(g + GAS_DIMS),
@@ -240,6 +338,7 @@ export function divergencePlane(g: usize, k: i32): void {
     p = <usize>load<u32>(l + LEVEL_PRESSURE) + at,
     inverse = <usize>load<u32>(l + LEVEL_INVERSE) + at
   const zero = f32x4.splat(0)
+  let most = zero
   for (let j = 0; j < ny; j++)
     for (let o: usize = <usize>j * S, end = o + ((<usize>nx) << 2); o < end; o += 16) {
       let d = f32x4.add(
@@ -247,9 +346,12 @@ export function divergencePlane(g: usize, k: i32): void {
         f32x4.sub(v128.load(w + o), v128.load(w + o + P)),
       )
       if (expand) d = f32x4.add(d, f32x4.mul(voxel, v128.load(expand + at + o)))
-      v128.store(right + o, v128.andnot(d, f32x4.eq(v128.load(inverse + o), zero)))
+      d = v128.andnot(d, f32x4.eq(v128.load(inverse + o), zero))
+      most = f32x4.pmax(most, f32x4.abs(d))
+      v128.store(right + o, d)
       v128.store(p + o, zero)
     }
+  toTable(g, k, most)
 }
 // @ts-ignore: decorator
 @inline function pressed(velocity: usize, p: usize, step: usize, fluid: usize, solid: usize): void {

@@ -10,6 +10,15 @@ export const LOCATED: usize = 64
 @inline export function splat(x: f32): v128 {
   return f32x4.splat(x)
 }
+/**
+ * Less than this is nothing, in any scalar. Moving thins what there is out by a share for each cell, so that a few cells ahead of all that can
+ * be seen numbers are denormal, and those take a processor a hundred times as long.
+ */
+const TRACE: f32 = 1e-9
+// @ts-ignore: decorator
+@inline export function traced(v: v128): v128 {
+  return v128.and(v, f32x4.gt(v, splat(TRACE)))
+}
 /** The cell below a place along an axis, of places from −1 on. */
 // @ts-ignore: decorator
 @inline export function below(p: v128, most: i32): v128 {
@@ -48,13 +57,16 @@ export const LOCATED: usize = 64
 @inline export function quad(q: usize, row: usize): v128 {
   return v128.load64_lane(q + row, v128.load64_zero(q), 1)
 }
+// @ts-ignore: decorator
+@inline function mixed(near: v128, far: v128, at: usize, lane: usize): v128 {
+  const a = f32x4.add(near, f32x4.mul(f32x4.sub(far, near), v128.load32_splat(at + WZ + lane)))
+  return f32x4.add(a, f32x4.mul(f32x4.sub(i32x4.shuffle(a, a, 2, 3, 6, 7), a), v128.load32_splat(at + WY + lane)))
+}
 /** Along z and y: what is left between are the values at both ends along x, in the first two lanes. */
 // @ts-ignore: decorator
 @inline export function edge(field: usize, at: usize, lane: usize, row: usize, slab: usize): v128 {
   const q = field + <usize>load<u32>(at + lane)
-  const near = quad(q, row)
-  const a = f32x4.add(near, f32x4.mul(f32x4.sub(quad(q + slab, row), near), v128.load32_splat(at + WZ + lane)))
-  return f32x4.add(a, f32x4.mul(f32x4.sub(i32x4.shuffle(a, a, 2, 3, 6, 7), a), v128.load32_splat(at + WY + lane)))
+  return mixed(quad(q, row), quad(q + slab, row), at, lane)
 }
 /** Four values of a field, where `locate` says. All in vectors: a scalar minimum costs more than all of the loads. */
 // @ts-ignore: decorator
@@ -64,12 +76,9 @@ export const LOCATED: usize = 64
   const low = i32x4.shuffle(p, q, 0, 1, 4, 5)
   return f32x4.add(low, f32x4.mul(f32x4.sub(i32x4.shuffle(p, q, 2, 3, 6, 7), low), v128.load(at + WX)))
 }
-/** The least of the eight corners in the first two lanes, the largest in the last two. */
+/** Of four corners and the four beyond: the least in the first two lanes, the largest in the last two. */
 // @ts-ignore: decorator
-@inline export function ends(field: usize, at: usize, lane: usize, row: usize, slab: usize): v128 {
-  const q = field + <usize>load<u32>(at + lane)
-  const near = quad(q, row),
-    far = quad(q + slab, row)
+@inline function ends(near: v128, far: v128): v128 {
   const low = f32x4.pmin(near, far),
     high = f32x4.pmax(near, far)
   return i32x4.shuffle(
@@ -81,18 +90,33 @@ export const LOCATED: usize = 64
     5,
   )
 }
-/** Four values, each within those of its eight corners. */
+/** As `sample`; leaves the least and the largest of the eight values that each comes from. */
 // @ts-ignore: decorator
-@inline export function within(field: usize, at: usize, row: usize, slab: usize, values: v128): v128 {
-  const a = ends(field, at, 0, row, slab),
-    b = ends(field, at, 4, row, slab),
-    c = ends(field, at, 8, row, slab),
-    d = ends(field, at, 12, row, slab)
-  const lowAB = i32x4.shuffle(a, b, 0, 4, 1, 5),
-    lowCD = i32x4.shuffle(c, d, 0, 4, 1, 5),
-    highAB = i32x4.shuffle(a, b, 2, 6, 3, 7),
-    highCD = i32x4.shuffle(c, d, 2, 6, 3, 7)
-  const low = f32x4.pmin(i32x4.shuffle(lowAB, lowCD, 0, 1, 4, 5), i32x4.shuffle(lowAB, lowCD, 2, 3, 6, 7)),
-    high = f32x4.pmax(i32x4.shuffle(highAB, highCD, 0, 1, 4, 5), i32x4.shuffle(highAB, highCD, 2, 3, 6, 7))
-  return f32x4.pmin(f32x4.pmax(values, low), high)
+@inline export function sampleBetween(field: usize, at: usize, row: usize, slab: usize, least: usize, largest: usize): v128 {
+  const q = field + <usize>load<u32>(at),
+    r = field + <usize>load<u32>(at, 4),
+    s = field + <usize>load<u32>(at, 8),
+    t = field + <usize>load<u32>(at, 12)
+  const q0 = quad(q, row),
+    q1 = quad(q + slab, row),
+    r0 = quad(r, row),
+    r1 = quad(r + slab, row)
+  const e0 = ends(q0, q1),
+    e1 = ends(r0, r1),
+    p = i32x4.shuffle(mixed(q0, q1, at, 0), mixed(r0, r1, at, 4), 0, 4, 1, 5)
+  const s0 = quad(s, row),
+    s1 = quad(s + slab, row),
+    t0 = quad(t, row),
+    t1 = quad(t + slab, row)
+  const e2 = ends(s0, s1),
+    e3 = ends(t0, t1),
+    w = i32x4.shuffle(mixed(s0, s1, at, 8), mixed(t0, t1, at, 12), 0, 4, 1, 5)
+  const lowA = i32x4.shuffle(e0, e1, 0, 4, 1, 5),
+    lowB = i32x4.shuffle(e2, e3, 0, 4, 1, 5),
+    highA = i32x4.shuffle(e0, e1, 2, 6, 3, 7),
+    highB = i32x4.shuffle(e2, e3, 2, 6, 3, 7)
+  v128.store(least, f32x4.pmin(i32x4.shuffle(lowA, lowB, 0, 1, 4, 5), i32x4.shuffle(lowA, lowB, 2, 3, 6, 7)))
+  v128.store(largest, f32x4.pmax(i32x4.shuffle(highA, highB, 0, 1, 4, 5), i32x4.shuffle(highA, highB, 2, 3, 6, 7)))
+  const low = i32x4.shuffle(p, w, 0, 1, 4, 5)
+  return f32x4.add(low, f32x4.mul(f32x4.sub(i32x4.shuffle(p, w, 2, 3, 6, 7), low), v128.load(at + WX)))
 }

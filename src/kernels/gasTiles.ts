@@ -12,14 +12,17 @@ export const HOLDS_FLAME: f32 = 0.004
   return n == 4 ? HOLDS_HEAT : n == 12 ? HOLDS_FLAME : HOLDS_DENSITY
 }
 
-/** Whether a tile holds anything, into the table. */
+/** Of a tile that holds something, what there is so much less of is nothing. */
+const TRACE: f32 = 0.125
+/** What a tile holds, a bit for each scalar, into the table. */
 export function holdsTile(g: usize, t: i32): void {
   const tx = load<i32>(g + GAS_DIMS) / TILE,
     ty = load<i32>(g + GAS_DIMS + 4) / TILE
   const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
     P = (<usize>load<i32>(g + GAS_SLAB)) << 2
   const first = ((<usize>((t % tx) * TILE)) << 2) + <usize>(((t / tx) % ty) * TILE) * S + <usize>((t / (tx * ty)) * TILE) * P
-  let holds: u32 = 0
+  let holds: u32 = 0,
+    traces: u32 = 0
   for (let n: usize = 0; n < SCALAR_COUNT << 2; n += 4) {
     const field = <usize>load<u32>(g + GAS_SCALARS + n)
     if (field == 0) continue
@@ -31,8 +34,9 @@ export function holdsTile(g: usize, t: i32): void {
         most = f32x4.pmax(most, f32x4.pmax(v128.load(at), v128.load(at, 16)))
       }
     if (v128.any_true(f32x4.gt(most, over))) holds = 1
+    if (v128.any_true(f32x4.gt(most, f32x4.mul(over, f32x4.splat(TRACE))))) traces |= 1 << (<u32>(n >> 2))
   }
-  store<u32>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>t) << 2), holds)
+  store<u32>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>t) << 2), holds ? traces : 0)
 }
 /** The grids that a record of the frame holds of a gas, by their places among its scalars: all but fuel, and of the dyes those that it has. */
 // @ts-ignore: decorator

@@ -30,7 +30,7 @@ export class Amounts {
   /** What there should be after the step that is about to move it: what there is, without what leaves through open sides. */
   afterMoving(f: Fields): number[] {
     const before = this.sums(f)
-    this.run('leaving', 1, 1)
+    this.run('leaving', SCALAR_COUNT, 1)
     const left = this.doubles(SCALAR_COUNT)
     return before.map((x, n) => x - left[n])
   }

@@ -26,6 +26,8 @@ export class Fields {
   velocity: Field[]
   scalars: Field[]
   hats: Field[]
+  /** The largest values that moving may give. Vorticity lies there before. */
+  highs: Field[]
   /** Where the next state is written; forces and vorticity lie there before. */
   outVelocity: Field[]
   outScalars: Field[]
@@ -58,7 +60,8 @@ export class Fields {
     try {
       this.velocity = take(3)
       this.scalars = take(scalars)
-      this.hats = take(Math.max(2, scalars))
+      this.hats = take(scalars)
+      this.highs = take(Math.max(2, scalars))
       this.outVelocity = take(3)
       this.outScalars = take(scalars)
       this.expand = burns ? take(1)[0] : null
@@ -83,12 +86,6 @@ export class Fields {
   /** Room for what forces do. */
   withForces(): void {
     if (!this.push.length) this.push = [this.take(), this.take(), this.take()]
-  }
-  bring(from: readonly Field[], to: readonly Field[]): void {
-    from.forEach((f, i) => this.heap.f32(to[i].at, this.floats).set(this.heap.f32(f.at, this.floats)))
-  }
-  clear(fields: readonly Field[]): void {
-    for (const f of fields) this.heap.f32(f.at, this.floats).fill(0)
   }
   /** What was written becomes the state. */
   swap(): void {
@@ -152,17 +149,27 @@ export class Fields {
       velocity: at(this.velocity, 3),
       scalars: slotted(this.scalars),
       hats: slotted(this.hats),
+      highs: slotted(this.highs),
       outs: slotted(this.outScalars),
       fluid: this.fluid?.first ?? 0,
       solid: at(this.solid, 3),
       forces: at(this.outVelocity, 3),
       // The amount of vorticity is read across borders: it lies in a field around which nothing was ever written.
-      curl: [this.outScalars[0].first, this.outScalars[1].first, this.hats[1].first, this.hats[0].first],
+      curl: [this.outScalars[0].first, this.outScalars[1].first, this.hats[1].first, this.highs[0].first],
       expand: expand ? (this.expand?.first ?? 0) : 0,
     })
   }
   dispose(): void {
-    const all = [...this.velocity, ...this.scalars, ...this.hats, ...this.outVelocity, ...this.outScalars, ...this.solid, ...this.push]
+    const all = [
+      ...this.velocity,
+      ...this.scalars,
+      ...this.hats,
+      ...this.highs,
+      ...this.outVelocity,
+      ...this.outScalars,
+      ...this.solid,
+      ...this.push,
+    ]
     for (const f of [...all, this.expand, this.fluid]) if (f) this.heap.give(f.at)
   }
 }

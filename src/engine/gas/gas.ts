@@ -19,7 +19,7 @@ import type { Flow, Solver, Substep, Take } from '../solver'
 import { Amounts } from './amounts'
 import { Detail } from './detail'
 import { Feeds } from './feeds'
-import { Fields } from './fields'
+import { type Field, Fields } from './fields'
 import { Forces } from './forces'
 import type { GasState } from './gasState'
 import { writeParams } from './params'
@@ -201,7 +201,7 @@ export class Gas implements Solver {
       const fresh = this.fieldsIn(wanted)
       if (old) fresh.copyFrom(old)
       this.take(fresh)
-      this.run('border', 1, 1)
+      this.run('border', 3, 1)
       this.withDetail(substep.frame, (d) => d.resize(fresh))
     } catch (error) {
       if (!(error instanceof MemoryRefused)) throw error
@@ -274,15 +274,16 @@ export class Gas implements Solver {
     const p = this.plan.params(substep.at.t0)
     f.describe(this.record, this.plan.burns)
     writeParams(this.arena.view(), this.record, p, dt)
+    this.tiles.forget()
     this.withDetail(substep.frame, (d) => d.begin(f))
     this.feeds.feed(substep, f.window, dt, nth, steps)
     this.stored.feed(substep, f, dt)
     this.force(substep, p.vorticity, nth === 0)
     if (this.plan.burns) this.rows('burn')
     this.rows('push')
-    this.run('border', 1, 1)
+    this.run('border', 3, 1)
     this.project(substep)
-    this.run('border', 1, 1)
+    this.run('border', 3, 1)
     this.move(dt, substep)
     this.rows('fade')
     this.withDetail(substep.frame, (d) => d.carry(this.tiles.flags(f).flags, substep.at.t0))
@@ -294,13 +295,13 @@ export class Gas implements Solver {
       this.program.encode(substep, this.record)
       if (!this.program.isEmpty) {
         f.withForces()
-        f.clear(f.outVelocity)
+        writeRecord(this.arena.view(), this.record, GAS, { forces: f.push.map((x) => x.first) })
         this.rows('ops')
-        f.bring(f.outVelocity, f.push)
+        f.describe(this.record, this.plan.burns)
       }
     }
-    if (f.push.length && !this.program.isEmpty) f.bring(f.push, f.outVelocity)
-    else f.clear(f.outVelocity)
+    writeRecord(this.arena.view(), this.record, GAS, { push: this.program.isEmpty ? [0, 0, 0] : f.push.map((x) => x.first) })
+    this.run('begin', f.window.count[2] + 2, 4)
     if (vorticity > 0) {
       this.rows('curl')
       this.rows('confine')
@@ -332,22 +333,23 @@ export class Gas implements Solver {
   private move(dt: number, substep: Substep): void {
     const f = this.fields as Fields
     const wanted = this.amounts.afterMoving(f)
-    const hats = f.hats.map((x) => x.first)
     const reach = Math.max(1, Math.ceil((this.fastest() * dt) / (TILE * this.plan.voxel)))
     const flags = this.tiles.markBusy(f, this.fed, reach)
     this.withDetail(substep.frame, (d) => d.stir(flags, substep.at.t0))
     for (let which = 0; which < 4; which++) {
-      // Of velocity one component at a time, in the first place.
-      const one = (first: number) => [first, ...new Array(SCALAR_COUNT - 1).fill(0)]
-      const [to, outs] =
-        which === 3 ? [hats, f.outScalars.map((x) => x.first)].map((x) => f.slotted(x)) : [hats[0], f.outVelocity[which].first].map(one)
-      writeRecord(this.arena.view(), this.record, GAS, { which, hats: to, outs })
+      // Of velocity one component at a time, in the first place. Its forward step reaches to the sides of the window, where a scalar's is nothing.
+      const one = ({ first }: Field) => [first, ...new Array(SCALAR_COUNT - 1).fill(0)]
+      const [hats, highs, outs] =
+        which === 3
+          ? [f.hats, f.highs, f.outScalars].map((x) => f.slotted(x.map((y) => y.first)))
+          : [f.highs[1], f.hats[0], f.outVelocity[which]].map(one)
+      writeRecord(this.arena.view(), this.record, GAS, { which, hats, highs, outs })
       this.rows('forward')
       this.rows('correct')
     }
     f.swap()
     f.describe(this.record, this.plan.burns)
-    this.run('border', 1, 1)
+    this.run('border', 3, 1)
     this.amounts.even(f, wanted)
   }
   /** What a frame keeps of it. */

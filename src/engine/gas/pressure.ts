@@ -18,6 +18,9 @@ interface Level {
 const ENOUGH = 0.95e-3
 const MOST_CYCLES = 24
 const LAST_SWEEPS = 24
+/** Planes that one thread relaxes in a go, at most; they are shared out in even numbers. Of fewer cells than this one thread does all. */
+const SLAB = 16
+const FEW = 16384
 
 /** The grids of the pressure, each half as fine as the one before, down to the last that halves evenly. */
 export class Pressure {
@@ -54,11 +57,11 @@ export class Pressure {
     }
     const l: Level = {
       ...{ dims, record: this.heap.take(LEVEL.bytes), floats, pressure: take(), right: take(), inverse: take() },
-      ...{ fluid: null, slabs: Math.max(1, Math.ceil(nz / 16)) },
+      ...{ fluid: null, slabs: nx * ny * nz < FEW ? 1 : 2 * Math.ceil(nz / (2 * SLAB)) },
     }
     writeRecord(this.heap.view(), l.record, LEVEL, {
       ...{ dims, row, slab, pressure: l.pressure.first, right: l.right.first, inverse: l.inverse.first, fluid: 0 },
-      ...{ thick: Math.ceil(nz / l.slabs), coarser: 0 },
+      ...{ thick: Math.ceil(nz / l.slabs), sweeps: 1, coarser: 0 },
       // From the middle of a cell 2ⁿ wide to half a finest one beyond its side; and the line through that of the coarser cell there.
       ...{ edge: 2 ** (nth + 1) / (2 ** nth + 1), beyond: (4 * (2 ** nth + 1)) / (2 ** (nth + 1) + 1) - 3 },
     })
@@ -67,9 +70,10 @@ export class Pressure {
   private at(l: Level): void {
     writeRecord(this.heap.view(), this.record, GAS, { level: l.record })
   }
-  /** Begins with the finest grid: what divergence is written to. */
+  /** Begins with the finest grid: what divergence is written to, with the largest of each plane in the table. */
   begin(): void {
     this.at(this.levels[0])
+    writeRecord(this.heap.view(), this.record, GAS, { table: this.table })
   }
   /** No pressure, so that a projection only puts what is solid in its place. */
   rest(): void {
@@ -118,7 +122,7 @@ export class Pressure {
   /** Solves for the right side that stands in the finest grid. Returns what is left of it, as a share. */
   solve(): number {
     const finest = this.levels[0]
-    const start = this.worst(finest)
+    const start = this.largest(finest)
     let now = start
     for (this.cycles = 0; now > ENOUGH * start && this.cycles < MOST_CYCLES; this.cycles++) {
       this.cycle(0)
@@ -131,10 +135,18 @@ export class Pressure {
     this.at(l)
     writeRecord(this.heap.view(), this.record, GAS, { table: this.table })
     this.run('worst', l.dims[2], 4)
+    return this.largest(l)
+  }
+  private largest(l: Level): number {
     return this.heap.f32(this.table, l.dims[2]).reduce((a, b) => Math.max(a, b), 0)
   }
   private relax(l: Level, sweeps: number): void {
     this.at(l)
+    if (l.slabs === 1) {
+      writeRecord(this.heap.view(), l.record, LEVEL, { sweeps })
+      this.run('relax', 1, 1)
+      return
+    }
     for (let n = 0; n < sweeps; n++) {
       this.run('relax', l.slabs, 1)
       this.run('seam', l.slabs, 1)

@@ -3,11 +3,16 @@ import type { Fields } from './fields'
 import { cellsOfTiles, markTiles, placeOf, spread } from './tiles'
 import type { Cells } from './window'
 
+interface Flags {
+  flags: Uint32Array
+  dims: number[]
+}
 /** What the tiles of a gas hold. */
 export class TileTable {
   private readonly table: Block
   private readonly packed: Block
   private readonly busy: Block
+  private known: (Flags & { of: Fields }) | null = null
 
   constructor(
     private heap: Allocator,
@@ -20,8 +25,16 @@ export class TileTable {
     this.packed = new Block(heap)
     this.busy = new Block(heap)
   }
-  /** Whether each tile of the window holds anything, x first. */
-  flags(f: Fields): { flags: Uint32Array; dims: number[] } {
+  /** What was found out of the tiles does not hold any more. */
+  forget(): void {
+    this.known = null
+  }
+  /** What each tile of the window holds, x first: a bit for each scalar, none where there is too little to be seen of all. */
+  flags(f: Fields): Flags {
+    if (this.known?.of !== f) this.known = { of: f, ...this.find(f) }
+    return this.known
+  }
+  private find(f: Fields): Flags {
     const dims = f.window.count.map((n) => n / TILE)
     const n = dims[0] * dims[1] * dims[2]
     f.describe(this.record, false)
@@ -34,9 +47,10 @@ export class TileTable {
     const { flags, dims } = this.flags(f)
     return cellsOfTiles(flags, dims, f.window)
   }
-  /** Marks the tiles to which what there is may come in a step of at most `reach` tiles; those that hold something, or into which it comes. */
+  /** Marks the tiles to which what there is may come in a step of at most `reach` tiles. Returns those that hold something, or into which it comes. */
   markBusy(f: Fields, fed: readonly Cells[], reach: number): Uint32Array {
-    const { flags, dims } = this.flags(f)
+    const { flags, dims } = this.find(f)
+    this.forget()
     // What comes in may be too little to be seen at first, and must add up.
     for (const c of fed) markTiles(flags, dims, c, f.window)
     const bytes = spread(Uint8Array.from(flags), dims, reach)

@@ -1,4 +1,4 @@
-import { TILE } from '../memory'
+import { SCALAR_COUNT, TILE } from '../memory'
 import { type Cells, isEmpty, shared } from './window'
 
 /** Where the n-th tile lies, x first. */
@@ -23,7 +23,7 @@ export function cellsOfTiles(flags: Uint32Array, dims: readonly number[], { firs
   const from = cells(low)
   return { first: from, count: cells(high, 1).map((x, a) => x - from[a]) as [number, number, number] }
 }
-/** Flags of tiles, x first, set as well for `reach` tiles around each that is set; changes them. */
+/** Flags of tiles, x first, a bit each: what any tile has is set as well for `reach` tiles around it; changes them. */
 export function spread(flags: Uint8Array, dims: readonly number[], reach: number): Uint8Array {
   let stride = 1
   for (const n of dims) {
@@ -31,20 +31,15 @@ export function spread(flags: Uint8Array, dims: readonly number[], reach: number
     for (let o = 0; o < flags.length; o++) {
       if (Math.floor(o / stride) % n) continue
       for (let i = 0; i < n; i++) line[i] = flags[o + i * stride]
-      for (let i = 0, last = -Infinity; i < n; i++) {
-        if (line[i]) last = i
-        if (i - last <= reach) flags[o + i * stride] = 1
-      }
-      for (let i = n - 1, last = Infinity; i >= 0; i--) {
-        if (line[i]) last = i
-        if (last - i <= reach) flags[o + i * stride] = 1
-      }
+      for (let i = 0; i < n; i++)
+        if (line[i]) for (let k = Math.max(0, i - reach), end = Math.min(n - 1, i + reach); k <= end; k++) flags[o + k * stride] |= line[i]
     }
     stride *= n
   }
   return flags
 }
-/** Sets the flags of the tiles, x first, that cells lie in, as far as they are within a window. */
+const ALL = (1 << SCALAR_COUNT) - 1
+/** Sets all flags of the tiles, x first, that cells lie in, as far as they are within a window. */
 export function markTiles(flags: Uint32Array, dims: readonly number[], cells: Cells, window: Cells): void {
   const part = shared(cells, window)
   if (isEmpty(part)) return
@@ -52,5 +47,5 @@ export function markTiles(flags: Uint32Array, dims: readonly number[], cells: Ce
   const low = first.map((x, a) => Math.floor((x - window.first[a]) / TILE))
   const high = first.map((x, a) => Math.floor((x - window.first[a] + count[a] - 1) / TILE))
   for (let k = low[2]; k <= high[2]; k++)
-    for (let j = low[1]; j <= high[1]; j++) for (let i = low[0]; i <= high[0]; i++) flags[i + dims[0] * (j + dims[1] * k)] = 1
+    for (let j = low[1]; j <= high[1]; j++) for (let i = low[0]; i <= high[0]; i++) flags[i + dims[0] * (j + dims[1] * k)] = ALL
 }

@@ -17,8 +17,10 @@ export const GAS = layout({
   velocity: u32(3),
   /** Density, temperature (K over the air), fuel, flame, and two dyes; 0: it has none. */
   scalars: u32(SCALAR_COUNT),
+  /** Of what is moved: the forward step, what comes of it (before the correction the least value that it may have), and the largest. */
   hats: u32(SCALAR_COUNT),
   outs: u32(SCALAR_COUNT),
+  highs: u32(SCALAR_COUNT),
   /** Which component is moved: 0 to 2, or 3 for all scalars. */
   which: u32(),
   dt: f32(),
@@ -27,7 +29,9 @@ export const GAS = layout({
   /** 1 in gas, 0 in what is solid, as floats; 0: nothing is. With the solid's velocity in its cells. */
   fluid: u32(),
   solid: u32(3),
+  /** m/s² at the middles of cells: of the step, and what forces do in all of a substep; 0: there are none. */
   forces: u32(3),
+  push: u32(3),
   curl: u32(4),
   /** K of the air around; m/s² for what weighs nothing, and for a density of one. */
   air: f32(),
@@ -52,7 +56,7 @@ export const GAS = layout({
   heatLeft: f32(),
   /** 1/s of divergence, a field; 0: nothing expands. */
   expand: u32(),
-  /** A byte a tile, 0 where nothing can come to within the step: neither moved nor kept. */
+  /** A byte a tile, a bit for each scalar that may come to it within the step: where none is, it is neither moved nor kept. */
   busy: u32(),
   /** Where its first cell begins in the shot, m. */
   low: f32(3),
@@ -69,7 +73,7 @@ export const GAS_STEP = {
   ...{ forward: 0, correct: 1, border: 2, curl: 3, confine: 4, push: 5, burn: 6, fade: 7 },
   ...{ divergence: 8, relax: 9, seam: 10, restrict: 11, prolong: 12, worst: 13, project: 14, weigh: 15 },
   ...{ cover: 16, feed: 17, splat: 18, ops: 19, fastest: 20, tiles: 21, pack: 22, solidify: 23, sum: 24, leaving: 25, even: 26 },
-  ...{ middles: 27, stir: 28, carry: 29, match: 30, detailTiles: 31, detailPack: 32, gain: 33 },
+  ...{ middles: 27, stir: 28, carry: 29, match: 30, detailTiles: 31, detailPack: 32, gain: 33, begin: 34 },
 } as const
 
 /** One grid of the pressure's multigrid. */
@@ -84,6 +88,8 @@ export const LEVEL = layout({
   fluid: u32(),
   /** Planes of a slab that is relaxed in one piece. */
   thick: i32(),
+  /** How often a grid of one slab is relaxed in a go. */
+  sweeps: i32(),
   /** The next, coarser one; 0: it is the last. */
   coarser: u32(),
   /** How much an open side counts among the neighbours of a cell at it: the pressure is none half a finest cell beyond, whatever the grid. */
