@@ -7,7 +7,8 @@ import { detailPack, detailTiles } from './gasDetailTiles'
 import { burnRow, fadeRow } from './gasFade'
 import { coverRow, feedRow, solidifyRow, splatParticles } from './gasFeed'
 import { beginPlane, border, confineRow, curlRow, evenRow, fastestPlane, leaving, opsRow, pushRow, sumPlane } from './gasFlow'
-import { divergencePlane, projectPlane, prolongPlane, relaxSlab, restrictPlane, seamSlab, weighPlane, worstPlane } from './gasPressure'
+import { divergencePlane, projectPlane, prolongPlane, relaxSlab, restrictPlane, seamSlab, worstPlane } from './gasPressure'
+import { facesPlane, weighPlane } from './gasWalls'
 import { holdsTile, packTile } from './gasTiles'
 import {
   GAS_STEP,
@@ -23,6 +24,7 @@ import {
   GAS_STEP_DETAIL_TILES,
   GAS_STEP_DIVERGENCE,
   GAS_STEP_EVEN,
+  GAS_STEP_FACES,
   GAS_STEP_FADE,
   GAS_STEP_FASTEST,
   GAS_STEP_FEED,
@@ -103,6 +105,9 @@ function one(g: usize, step: u32, n: i32, scratch: usize, thread: i32): void {
       break
     case GAS_STEP_PROJECT:
       projectPlane(g, n)
+      break
+    case GAS_STEP_FACES:
+      facesPlane(g, n)
       break
     case GAS_STEP_WEIGH:
       weighPlane(g, n)

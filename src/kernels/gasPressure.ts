@@ -15,8 +15,7 @@ import {
   LEVEL_BEYOND,
   LEVEL_COARSER,
   LEVEL_DIMS,
-  LEVEL_EDGE,
-  LEVEL_FLUID,
+  LEVEL_FACES,
   LEVEL_INVERSE,
   LEVEL_PRESSURE,
   LEVEL_RIGHT,
@@ -31,6 +30,10 @@ const OVER: f32 = 1.15
 
 /** One colour of one plane. */
 function plane(l: usize, k: i32, colour: i32): void {
+  if (load<u32>(l + LEVEL_FACES)) {
+    planeAmong(l, k, colour)
+    return
+  }
   const nx = load<i32>(l + LEVEL_DIMS),
     ny = load<i32>(l + LEVEL_DIMS + 4)
   const S = (<usize>load<i32>(l + LEVEL_ROW)) << 2,
@@ -60,6 +63,42 @@ function plane(l: usize, k: i32, colour: i32): void {
       v128.store(q, f32x4.add(here, f32x4.mul(mask, f32x4.sub(f32x4.mul(sum, v128.load(inverse + o)), here))))
       before = here
       here = next
+    }
+  }
+}
+/** What four cells get of their neighbours, each through the part of the face that is open. */
+// @ts-ignore: decorator
+@inline function through(p: usize, x: usize, y: usize, z: usize, S: usize, P: usize): v128 {
+  return f32x4.add(
+    f32x4.add(
+      f32x4.add(f32x4.mul(v128.load(x), v128.load(p - 4)), f32x4.mul(v128.load(x + 4), v128.load(p + 4))),
+      f32x4.add(f32x4.mul(v128.load(y), v128.load(p - S)), f32x4.mul(v128.load(y + S), v128.load(p + S))),
+    ),
+    f32x4.add(f32x4.mul(v128.load(z), v128.load(p - P)), f32x4.mul(v128.load(z + P), v128.load(p + P))),
+  )
+}
+/** One colour of one plane among faces that are open in part. Of a vector only one colour is written, and none of it is read there. */
+function planeAmong(l: usize, k: i32, colour: i32): void {
+  const nx = load<i32>(l + LEVEL_DIMS),
+    ny = load<i32>(l + LEVEL_DIMS + 4)
+  const S = (<usize>load<i32>(l + LEVEL_ROW)) << 2,
+    P = (<usize>load<i32>(l + LEVEL_SLAB)) << 2
+  const at = <usize>k * P
+  const p = <usize>load<u32>(l + LEVEL_PRESSURE) + at,
+    right = <usize>load<u32>(l + LEVEL_RIGHT) + at,
+    inverse = <usize>load<u32>(l + LEVEL_INVERSE) + at,
+    x = <usize>load<u32>(l + LEVEL_FACES) + at,
+    y = <usize>load<u32>(l + LEVEL_FACES + 4) + at,
+    z = <usize>load<u32>(l + LEVEL_FACES + 8) + at
+  const even = f32x4(OVER, 0, OVER, 0),
+    odd = f32x4(0, OVER, 0, OVER)
+  for (let j = 0; j < ny; j++) {
+    const base = <usize>j * S
+    const mask = (j + k + colour) & 1 ? odd : even
+    for (let o: usize = base, end = base + ((<usize>nx) << 2); o < end; o += 16) {
+      const here = v128.load(p + o),
+        sum = f32x4.add(through(p + o, x + o, y + o, z + o, S, P), v128.load(right + o))
+      v128.store(p + o, f32x4.add(here, f32x4.mul(mask, f32x4.sub(f32x4.mul(sum, v128.load(inverse + o)), here))))
     }
   }
 }
@@ -97,18 +136,35 @@ export function seamSlab(g: usize, t: i32): void {
 // @ts-ignore: decorator
 @inline function residual(p: usize, right: usize, inverse: usize, o: usize, S: usize, P: usize): v128 {
   const q = p + o
-  const inv = v128.load(inverse + o),
-    zero = f32x4.splat(0)
+  const inv = v128.load(inverse + o)
   const sum = f32x4.add(
     f32x4.add(f32x4.add(v128.load(q - 4), v128.load(q + 4)), f32x4.add(v128.load(q - S), v128.load(q + S))),
     f32x4.add(f32x4.add(v128.load(q - P), v128.load(q + P)), v128.load(right + o)),
   )
-  const solid = f32x4.eq(inv, zero)
-  return v128.andnot(f32x4.sub(sum, f32x4.div(v128.load(q), v128.bitselect(f32x4.splat(1), inv, solid))), solid)
+  return left(sum, v128.load(q), inv)
+}
+// @ts-ignore: decorator
+@inline function left(sum: v128, here: v128, inverse: v128): v128 {
+  const solid = f32x4.eq(inverse, f32x4.splat(0))
+  return v128.andnot(f32x4.sub(sum, f32x4.div(here, v128.bitselect(f32x4.splat(1), inverse, solid))), solid)
+}
+/** As `residual`, among faces that are open in part. */
+// @ts-ignore: decorator
+@inline function residualAmong(l: usize, p: usize, right: usize, inverse: usize, o: usize, S: usize, P: usize): v128 {
+  const faces = l + LEVEL_FACES
+  const x = <usize>load<u32>(faces) + o,
+    y = <usize>load<u32>(faces + 4) + o,
+    z = <usize>load<u32>(faces + 8) + o
+  return left(f32x4.add(through(p + o, x, y, z, S, P), v128.load(right + o)), v128.load(p + o), v128.load(inverse + o))
 }
 /** Of four rows beside each other. */
 // @ts-ignore: decorator
-@inline function eight(p: usize, right: usize, inverse: usize, o: usize, S: usize, P: usize): v128 {
+@inline function eight(l: usize, p: usize, right: usize, inverse: usize, o: usize, S: usize, P: usize): v128 {
+  if (load<u32>(l + LEVEL_FACES))
+    return f32x4.add(
+      f32x4.add(residualAmong(l, p, right, inverse, o, S, P), residualAmong(l, p, right, inverse, o + S, S, P)),
+      f32x4.add(residualAmong(l, p, right, inverse, o + P, S, P), residualAmong(l, p, right, inverse, o + S + P, S, P)),
+    )
   return f32x4.add(
     f32x4.add(residual(p, right, inverse, o, S, P), residual(p, right, inverse, o + S, S, P)),
     f32x4.add(residual(p, right, inverse, o + P, S, P), residual(p, right, inverse, o + S + P, S, P)),
@@ -136,8 +192,8 @@ export function restrictPlane(g: usize, k: i32): void {
     let i = 0
     for (; i + 4 <= nx; i += 4) {
       const o = base + ((<usize>i) << 3)
-      const near = eight(p, right, inverse, o, S, P),
-        far = eight(p, right, inverse, o + 16, S, P)
+      const near = eight(l, p, right, inverse, o, S, P),
+        far = eight(l, p, right, inverse, o + 16, S, P)
       const at = (<usize>i) << 2
       v128.store(
         row + at,
@@ -146,7 +202,7 @@ export function restrictPlane(g: usize, k: i32): void {
       v128.store(nothing + at, f32x4.splat(0))
     }
     for (; i < nx; i += 2) {
-      const sum = eight(p, right, inverse, base + ((<usize>i) << 3), S, P),
+      const sum = eight(l, p, right, inverse, base + ((<usize>i) << 3), S, P),
         at = (<usize>i) << 2
       store<f32>(row + at, <f32>0.5 * (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1)))
       store<f32>(row + at + 4, <f32>0.5 * (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)))
@@ -159,16 +215,27 @@ export function restrictPlane(g: usize, k: i32): void {
 @inline function other(v: i32, most: i32): i32 {
   return min(most - 1, max(0, (v >> 1) + (v & 1 ? 1 : -1)))
 }
-/** Four cells of a coarser row, between its neighbours across. */
+/** Four cells of a coarser row, between its neighbours across. `among`: bytes from pressures to what says whether they are solid; 0: none is. */
 // @ts-ignore: decorator
-@inline function mixed(a: usize, b: usize, d: usize, e: usize, wb: f32, wd: f32, we: f32): v128 {
+@inline function mixed(a: usize, b: usize, d: usize, e: usize, wb: f32, wd: f32, we: f32, among: isize): v128 {
+  const here = v128.load(a)
   return f32x4.add(
     f32x4.add(
-      f32x4.add(f32x4.mul(f32x4.splat(0.5625), v128.load(a)), f32x4.mul(f32x4.splat(wb), v128.load(b))),
-      f32x4.mul(f32x4.splat(wd), v128.load(d)),
+      f32x4.add(f32x4.mul(f32x4.splat(0.5625), here), f32x4.mul(f32x4.splat(wb), beside(b, here, among))),
+      f32x4.mul(f32x4.splat(wd), beside(d, here, among)),
     ),
-    f32x4.mul(f32x4.splat(we), v128.load(e)),
+    f32x4.mul(f32x4.splat(we), beside(e, here, among)),
   )
+}
+/** What is solid has no pressure: there what is here goes on. */
+// @ts-ignore: decorator
+@inline function beside(q: usize, here: v128, among: isize): v128 {
+  const there = v128.load(q)
+  return among ? v128.bitselect(here, there, solidAt(q, among)) : there
+}
+// @ts-ignore: decorator
+@inline function solidAt(q: usize, among: isize): v128 {
+  return f32x4.eq(v128.load(<usize>(<isize>q + among)), f32x4.splat(0))
 }
 /** Adds to four cells three quarters of what lies over them and a quarter of what is beside; nothing to what is solid. */
 // @ts-ignore: decorator
@@ -194,7 +261,8 @@ export function prolongPlane(g: usize, k: i32): void {
     right: f32 = open & 2 ? beyond : 1
   const p = <usize>load<u32>(l + LEVEL_PRESSURE) + <usize>k * P,
     inverse = <usize>load<u32>(l + LEVEL_INVERSE) + <usize>k * P
-  const from = <usize>load<u32>(c + LEVEL_PRESSURE)
+  const from = <usize>load<u32>(c + LEVEL_PRESSURE),
+    among: isize = load<u32>(c + LEVEL_FACES) ? <isize>load<u32>(c + LEVEL_INVERSE) - <isize>from : 0
   const z0 = from + <usize>(k >> 1) * cP,
     z1 = from + <usize>other(k, nz) * cP,
     fz: f32 = (k == 0 && open & 16) || (k == 2 * nz - 1 && open & 32) ? beyond : 1
@@ -210,32 +278,35 @@ export function prolongPlane(g: usize, k: i32): void {
       wd = <f32>0.1875 * fz,
       we = <f32>0.0625 * fy * fz
     const fine = <usize>j * S
-    let here = <f32>0.5625 * load<f32>(a) + wb * load<f32>(b) + wd * load<f32>(d) + we * load<f32>(e)
-    let last = left * here
-    let i = 0
-    for (; i + 4 < nx; i += 4) {
+    // What lies before four cells, as the last of four; beyond a side what is here, or less.
+    const first = mixed(a, b, d, e, wb, wd, we, among)
+    let before = f32x4.mul(f32x4.splat(left), i32x4.shuffle(first, first, 0, 0, 0, 0)),
+      wasSolid = f32x4.splat(0)
+    for (let i = 0; i < nx; i += 4) {
       const n = (<usize>i) << 2
-      const four = mixed(a + n, b + n, d + n, e + n, wb, wd, we),
-        next = mixed(a + n + 4, b + n + 4, d + n + 4, e + n + 4, wb, wd, we)
-      const before = i32x4.shuffle(f32x4.splat(last), four, 0, 4, 5, 6)
+      const four = mixed(a + n, b + n, d + n, e + n, wb, wd, we, among)
+      let next = mixed(a + n + 4, b + n + 4, d + n + 4, e + n + 4, wb, wd, we, among)
+      let last = i32x4.shuffle(before, four, 3, 4, 5, 6)
+      before = four
+      if (among) {
+        const solid = solidAt(a + n, among)
+        last = v128.bitselect(four, last, i32x4.shuffle(wasSolid, solid, 3, 4, 5, 6))
+        next = v128.bitselect(four, next, solidAt(a + n + 4, among))
+        wasSolid = solid
+      }
+      if (i + 4 >= nx) next = atEnd(next, four, nx - 1 - i, right)
       const q = p + fine + (n << 1),
         free = inverse + fine + (n << 1)
-      raise(q, free, i32x4.shuffle(four, four, 0, 0, 1, 1), i32x4.shuffle(before, next, 0, 4, 1, 5))
-      raise(q + 16, free + 16, i32x4.shuffle(four, four, 2, 2, 3, 3), i32x4.shuffle(before, next, 2, 6, 3, 7))
-      last = f32x4.extract_lane(four, 3)
-      here = f32x4.extract_lane(next, 3)
-    }
-    for (; i < nx; i++) {
-      const n: usize = (<usize>(i + 1)) << 2
-      const next =
-        i + 1 < nx ? <f32>0.5625 * load<f32>(a + n) + wb * load<f32>(b + n) + wd * load<f32>(d + n) + we * load<f32>(e + n) : right * here
-      const o = fine + ((<usize>i) << 3)
-      if (load<f32>(inverse + o) != 0) store<f32>(p + o, load<f32>(p + o) + <f32>0.75 * here + <f32>0.25 * last)
-      if (load<f32>(inverse + o + 4) != 0) store<f32>(p + o + 4, load<f32>(p + o + 4) + <f32>0.75 * here + <f32>0.25 * next)
-      last = here
-      here = next
+      raise(q, free, i32x4.shuffle(four, four, 0, 0, 1, 1), i32x4.shuffle(last, next, 0, 4, 1, 5))
+      if (i + 2 < nx) raise(q + 16, free + 16, i32x4.shuffle(four, four, 2, 2, 3, 3), i32x4.shuffle(last, next, 2, 6, 3, 7))
     }
   }
+}
+/** Beyond the last cell of a row lies what it has, or less. */
+// @ts-ignore: decorator
+@inline function atEnd(next: v128, four: v128, lane: i32, by: f32): v128 {
+  const scaled = f32x4.mul(four, f32x4.splat(by))
+  return v128.bitselect(scaled, next, i32x4.eq(i32x4(0, 1, 2, 3), i32x4.splat(lane)))
 }
 // @ts-ignore: decorator
 @inline function toTable(g: usize, k: i32, most: v128): void {
@@ -259,64 +330,6 @@ export function worstPlane(g: usize, k: i32): void {
     for (let o: usize = <usize>j * S, end = o + ((<usize>nx) << 2); o < end; o += 16)
       most = f32x4.pmax(most, f32x4.abs(residual(p, right, inverse, o, S, P)))
   toTable(g, k, most)
-}
-/** One over how many neighbours of a cell are not solid: those along its row, and the others. */
-// @ts-ignore: decorator
-@inline function weight(left: f32, right: f32, others: f32, isFree: bool): f32 {
-  const n = left + right + others
-  return isFree && n > 0 ? <f32>1 / n : <f32>0
-}
-/** How many neighbours of the cells of a plane are not solid. Beyond an open side there is gas without pressure. */
-export function weighPlane(g: usize, k: i32): void {
-  const l = <usize>load<u32>(g + GAS_LEVEL)
-  const S = (<usize>load<i32>(l + LEVEL_ROW)) << 2,
-    P = (<usize>load<i32>(l + LEVEL_SLAB)) << 2
-  const nx = load<i32>(l + LEVEL_DIMS),
-    ny = load<i32>(l + LEVEL_DIMS + 4),
-    nz = load<i32>(l + LEVEL_DIMS + 8)
-  const open = load<u32>(g + GAS_OPEN),
-    edge = load<f32>(l + LEVEL_EDGE)
-  const fluid = <usize>load<u32>(l + LEVEL_FLUID),
-    out = <usize>load<u32>(l + LEVEL_INVERSE) + <usize>k * P
-  const left: f32 = open & 1 ? edge : 0,
-    right: f32 = open & 2 ? edge : 0
-  const zero = f32x4.splat(0),
-    one = f32x4.splat(1)
-  for (let j = 0; j < ny; j++) {
-    const row = <usize>j * S,
-      f = fluid ? fluid + row + <usize>k * P : 0
-    // What lies beyond a side, or −1 where there is a cell.
-    const below: f32 = j > 0 ? -1 : open & 4 ? edge : 0,
-      above: f32 = j < ny - 1 ? -1 : open & 8 ? edge : 0,
-      behind: f32 = k > 0 ? -1 : open & 16 ? edge : 0,
-      before: f32 = k < nz - 1 ? -1 : open & 32 ? edge : 0
-    for (let i = 0; i < nx; i++) {
-      const o = (<usize>i) << 2
-      if (i > 0 && i + 4 < nx) {
-        let n = f ? f32x4.add(v128.load(f + o - 4), v128.load(f + o + 4)) : f32x4.splat(2)
-        n = f32x4.add(n, below >= 0 ? f32x4.splat(below) : f ? v128.load(f + o - S) : one)
-        n = f32x4.add(n, above >= 0 ? f32x4.splat(above) : f ? v128.load(f + o + S) : one)
-        n = f32x4.add(n, behind >= 0 ? f32x4.splat(behind) : f ? v128.load(f + o - P) : one)
-        n = f32x4.add(n, before >= 0 ? f32x4.splat(before) : f ? v128.load(f + o + P) : one)
-        let weights = v128.and(f32x4.div(one, n), f32x4.gt(n, zero))
-        if (f) weights = v128.and(weights, f32x4.ne(v128.load(f + o), zero))
-        v128.store(out + row + o, weights)
-        i += 3
-        continue
-      }
-      let others: f32 = below >= 0 ? below : f ? load<f32>(f + o - S) : 1
-      others += above >= 0 ? above : f ? load<f32>(f + o + S) : <f32>1
-      others += behind >= 0 ? behind : f ? load<f32>(f + o - P) : <f32>1
-      others += before >= 0 ? before : f ? load<f32>(f + o + P) : <f32>1
-      const here = weight(
-        i > 0 ? (f ? load<f32>(f + o - 4) : <f32>1) : left,
-        i < nx - 1 ? (f ? load<f32>(f + o + 4) : <f32>1) : right,
-        others,
-        !f || load<f32>(f + o) != 0,
-      )
-      store<f32>(out + row + o, here)
-    }
-  }
 }
 /**
  * What flows out of the cells of a plane too little: the right side of the pressure, with what expands. Its pressure begins at nothing, so that

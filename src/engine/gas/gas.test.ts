@@ -73,6 +73,19 @@ describe('flow', () => {
         expect([...odd]).toContain(1)
       })
   })
+  it('takes a few cycles among what is solid, which ends between the cells of every coarser grid', async () => {
+    // A wall beside it and a stone over it, neither on a line of cells.
+    const solids = [ball([-0.93, 0, 0], 'wall', 0.81), ball([0.21, 0.55, 0.07], 'stone', 0.17)]
+    const g = rising({ open: Array(6).fill(true), size: [2.5, 2.5, 1.5], solids: [1, 2] })
+    await withWorld(plan([], [ball([0, 0, 0]), ...solids], { gases: [g], substeps: 1 }), (w) => {
+      for (let f = 0; f < 24; f++) {
+        w.step()
+        expect(gasOf(w).cycles).toBeLessThanOrEqual(4)
+        expect(gasOf(w).leftOver).toBeLessThan(1e-3)
+      }
+      expect(Math.max(...gasOf(w).grid('v'))).toBeGreaterThan(0.3)
+    })
+  })
   it('has no divergence left after the pressure, open and closed', async () => {
     for (const open of [true, false])
       await withWorld(shot(rising({ open: Array(6).fill(open) })), (w) => {

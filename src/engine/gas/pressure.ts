@@ -2,7 +2,7 @@ import { type Allocator, GAS, LEVEL, writeRecord } from '../memory'
 import type { Field, Fields } from './fields'
 
 /** Runs a step of the kernels over so many rows, planes or slabs. */
-export type RunStep = (step: 'relax' | 'seam' | 'restrict' | 'prolong' | 'worst' | 'weigh', count: number, chunk: number) => void
+export type RunStep = (step: 'relax' | 'seam' | 'restrict' | 'prolong' | 'worst' | 'weigh' | 'faces', count: number, chunk: number) => void
 
 interface Level {
   dims: readonly number[]
@@ -11,7 +11,9 @@ interface Level {
   pressure: Field
   right: Field
   inverse: Field
-  fluid: Field | null
+  /** Floats before its first cell. */
+  first: number
+  faces: Field[]
   slabs: number
 }
 /** Divergence is taken down to this share of what there was; and cycles that it may take: behind what is solid they get slow. */
@@ -46,18 +48,19 @@ export class Pressure {
       writeRecord(heap.view(), l.record, LEVEL, { coarser })
     })
   }
+  private take(floats: number, first: number): Field {
+    const at = this.heap.take(floats * 4)
+    return { at, first: at + first * 4 }
+  }
   private level(dims: readonly number[], nth: number): Level {
     const [nx, ny, nz] = dims
     const row = nx + 2
     const slab = row * (ny + 2)
     const floats = slab * (nz + 2) + 16
-    const take = (): Field => {
-      const at = this.heap.take(floats * 4)
-      return { at, first: at + (1 + row + slab) * 4 }
-    }
+    const take = () => this.take(floats, 1 + row + slab)
     const l: Level = {
       ...{ dims, record: this.heap.take(LEVEL.bytes), floats, pressure: take(), right: take(), inverse: take() },
-      ...{ fluid: null, slabs: nx * ny * nz < FEW ? 1 : 2 * Math.ceil(nz / (2 * SLAB)) },
+      ...{ first: 1 + row + slab, faces: [], slabs: nx * ny * nz < FEW ? 1 : 2 * Math.ceil(nz / (2 * SLAB)) },
     }
     writeRecord(this.heap.view(), l.record, LEVEL, {
       ...{ dims, row, slab, pressure: l.pressure.first, right: l.right.first, inverse: l.inverse.first, fluid: 0 },
@@ -85,39 +88,15 @@ export class Pressure {
   weigh(): void {
     const { fluid } = this.fields
     this.levels.forEach((l, i) => {
-      if (fluid) {
-        if (i === 0) l.fluid = fluid
-        else l.fluid = this.coarser(this.levels[i - 1], l)
-      }
-      writeRecord(this.heap.view(), l.record, LEVEL, { fluid: l.fluid?.first ?? 0 })
+      if (fluid && i > 0 && !l.faces.length) l.faces = [0, 1, 2].map(() => this.take(l.floats, l.first))
+      const faces = fluid && i > 0 ? l.faces.map((f) => f.first) : [0, 0, 0]
+      const finer = this.levels[i - 1]?.record ?? 0
+      writeRecord(this.heap.view(), l.record, LEVEL, { fluid: i === 0 && fluid ? fluid.first : 0, faces, finer })
       this.at(l)
+      if (faces[0]) this.run('faces', l.dims[2], 4)
       this.run('weigh', l.dims[2], 4)
     })
     this.at(this.levels[0])
-  }
-  /** A coarse cell holds gas where one of its eight does. */
-  private coarser(fine: Level, l: Level): Field {
-    const [nx, ny, nz] = l.dims
-    const row = nx + 2
-    const slab = row * (ny + 2)
-    const at = l.fluid?.at ?? this.heap.take(l.floats * 4)
-    const out = this.heap.f32(at, l.floats)
-    out.fill(1)
-    const from = this.heap.f32((fine.fluid as Field).at, fine.floats)
-    const fRow = 2 * nx + 2
-    const fSlab = fRow * (2 * ny + 2)
-    for (let k = 0; k < nz; k++)
-      for (let j = 0; j < ny; j++)
-        for (
-          let i = 0, o = 1 + (j + 1) * row + (k + 1) * slab, p = 1 + (2 * j + 1) * fRow + (2 * k + 1) * fSlab;
-          i < nx;
-          i++, o++, p += 2
-        ) {
-          const a = from[p] + from[p + 1] + from[p + fRow] + from[p + fRow + 1]
-          const b = from[p + fSlab] + from[p + fSlab + 1] + from[p + fSlab + fRow] + from[p + fSlab + fRow + 1]
-          out[o] = a + b > 0 ? 1 : 0
-        }
-    return { at, first: at + (1 + row + slab) * 4 }
   }
   /** Solves for the right side that stands in the finest grid. Returns what is left of it, as a share. */
   solve(): number {
@@ -167,9 +146,8 @@ export class Pressure {
     this.relax(l, 2)
   }
   dispose(): void {
-    for (const [i, l] of this.levels.entries()) {
-      for (const f of [l.pressure, l.right, l.inverse]) this.heap.give(f.at)
-      if (i > 0 && l.fluid) this.heap.give(l.fluid.at)
+    for (const l of this.levels) {
+      for (const f of [l.pressure, l.right, l.inverse, ...l.faces]) this.heap.give(f.at)
       this.heap.give(l.record)
     }
     this.heap.give(this.table)

@@ -73,7 +73,7 @@ export const GAS_STEP = {
   ...{ forward: 0, correct: 1, border: 2, curl: 3, confine: 4, push: 5, burn: 6, fade: 7 },
   ...{ divergence: 8, relax: 9, seam: 10, restrict: 11, prolong: 12, worst: 13, project: 14, weigh: 15 },
   ...{ cover: 16, feed: 17, splat: 18, ops: 19, fastest: 20, tiles: 21, pack: 22, solidify: 23, sum: 24, leaving: 25, even: 26 },
-  ...{ middles: 27, stir: 28, carry: 29, match: 30, detailTiles: 31, detailPack: 32, gain: 33, begin: 34 },
+  ...{ middles: 27, stir: 28, carry: 29, match: 30, detailTiles: 31, detailPack: 32, gain: 33, begin: 34, faces: 35 },
 } as const
 
 /** One grid of the pressure's multigrid. */
@@ -86,6 +86,10 @@ export const LEVEL = layout({
   /** 1 over the number of neighbours that are not solid; 0 in what is solid. */
   inverse: u32(),
   fluid: u32(),
+  /** How open the lower faces of cells are, 0 to 1, along each axis, and a field behind the last ones; 0: what is solid fills whole cells, or nothing is. */
+  faces: u32(3),
+  /** The next finer one; 0: it is the first. */
+  finer: u32(),
   /** Planes of a slab that is relaxed in one piece. */
   thick: i32(),
   /** How often a grid of one slab is relaxed in a go. */
