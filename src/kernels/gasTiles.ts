@@ -1,5 +1,5 @@
 // Which tiles of a gas hold anything, and what of them a frame keeps: half floats.
-import { toHalf } from './math'
+import { toHalves } from './math'
 import { GAS_DIMS, GAS_OPS, GAS_ROW, GAS_SCALARS, GAS_SLAB, GAS_TABLE, SCALAR_COUNT, TILE, TILE_GRID_BYTES } from './layout'
 
 /** Less than this is nothing. Of fuel as of density. */
@@ -60,8 +60,9 @@ export function packTile(g: usize, n: i32): void {
     if (!isKept(g, q)) continue
     const field = <usize>load<u32>(g + GAS_SCALARS + (q << 2))
     for (let k: usize = 0; k < <usize>TILE; k++)
-      for (let j: usize = 0; j < <usize>TILE; j++)
-        for (let i: usize = 0; i < <usize>TILE; i++, out += 2)
-          store<u16>(out, field ? <u16>toHalf(load<f32>(field + first + (i << 2) + j * S + k * P)) : <u16>0)
+      for (let j: usize = 0; j < <usize>TILE; j++, out += 2 * TILE) {
+        const at = field + first + j * S + k * P
+        v128.store(out, field ? toHalves(v128.load(at), v128.load(at, 16)) : i32x4.splat(0))
+      }
   }
 }

@@ -71,6 +71,22 @@ export const LOG2E: f32 = 1.44269504
   if (size < 0x38800000) return sign | <u32>Mathf.floor(reinterpret<f32>(size) * <f32>16777216 + <f32>0.5)
   return sign | ((size - 0x38000000 + 0xfff + ((size >> 13) & 1)) >> 13)
 }
+/** As `toHalf`, four at once. */
+// @ts-ignore: decorator
+@inline function toHalf4(x: v128): v128 {
+  const v = f32x4.pmin(f32x4.pmax(x, f32x4.splat(-65504)), f32x4.splat(65504))
+  const sign = v128.and(i32x4.shr_u(v, 16), i32x4.splat(0x8000)),
+    size = v128.and(v, i32x4.splat(0x7fffffff))
+  const even = i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(f32x4.mul(size, f32x4.splat(16777216)), f32x4.splat(0.5))))
+  const odd = v128.and(i32x4.shr_u(size, 13), i32x4.splat(1))
+  const rounded = i32x4.shr_u(i32x4.add(i32x4.add(i32x4.sub(size, i32x4.splat(0x38000000)), i32x4.splat(0xfff)), odd), 13)
+  return v128.or(sign, v128.bitselect(even, rounded, i32x4.lt_s(size, i32x4.splat(0x38800000))))
+}
+/** The bits of eight half floats nearest to two times four numbers. */
+// @ts-ignore: decorator
+@inline export function toHalves(a: v128, b: v128): v128 {
+  return i16x8.narrow_i32x4_u(toHalf4(a), toHalf4(b))
+}
 /** The number that a half float stands for; what is no number does not occur. */
 export function fromHalf(h: u32): f32 {
   const size = h & 0x7fff
