@@ -25,8 +25,8 @@ import {
   LEVEL_THICK,
 } from './layout'
 
-/** Over-relaxation: the best of 1.0 to 1.3 on a closed box, by tries. */
-const OVER: f32 = 1.15
+/** Over-relaxation: of 1.08 to 1.35 what takes the fewest cycles, by tries on a closed box and on a fire before a kiln. */
+const OVER: f32 = 1.25
 
 /** One colour of one plane. */
 function plane(l: usize, k: i32, colour: i32): void {
