@@ -116,6 +116,8 @@ export interface ForceDef<P extends Params = Params> extends ActDef<P> {
   movesGas?: boolean
   /** Drags against air at rest or in motion: it acts behind all that accelerate. */
   resists?(p: Reader<NoInfer<P>>): boolean
+  /** Says what other forces go by: it acts before all of them. */
+  leads?: boolean
   encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, share: Share, site: ForceSite): void
 }
 /** Where, when or on whom a force acts. */

@@ -29,6 +29,7 @@ export function forcePlan(
     id: a.id,
     name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${whose.name}`,
     resists: act.resists?.(p) ?? false,
+    leads: act.leads ?? false,
     encode(w, at) {
       if (only) encodeLimitPhase(w, only.phases, only.blend)
       for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)

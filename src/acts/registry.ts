@@ -48,6 +48,7 @@ import { burn } from './flows/burn'
 import { curl } from './flows/curl'
 import { fade } from './flows/fade'
 import { rise } from './flows/rise'
+import { ageing } from './forces/ageing'
 import { attract } from './forces/attract'
 import { attractLine } from './forces/attractLine'
 import { attractSurface } from './forces/attractSurface'
@@ -58,6 +59,7 @@ import { drag } from './forces/drag'
 import { flock } from './forces/flock'
 import { gasCarry } from './forces/gasCarry'
 import { gravity } from './forces/gravity'
+import { heavier } from './forces/heavier'
 import { orbit } from './forces/orbit'
 import { followPath } from './forces/path'
 import { shock } from './forces/shock'
@@ -152,6 +154,8 @@ const ALL: readonly Act[] = [
   shock,
   followPath,
   speedLimit,
+  heavier,
+  ageing,
   spin,
   limitAge,
   limitPlace,

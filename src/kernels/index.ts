@@ -55,6 +55,7 @@ import {
   OP_END_LIMITS,
   OP_LIMIT_PHASE,
   OP_MASS,
+  OP_MASS_BY,
   OP_MIN_SIZE,
   OP_SEED,
   OP_SHARE,
@@ -267,6 +268,10 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
       if (uniform) store<f32>(scratch, load<f32>(op + OP_SHARE))
       else fillShares(op, columns, begin, n, scratch)
       if (limited) scale(scratch, scratch + SCRATCH_LIMITS, bytes)
+      if (code == OP_MASS_BY && !heavy) {
+        for (let o: usize = 0; o < bytes; o += 16) v128.store(scratch + SCRATCH_MASSES + o, f32x4.splat(1))
+        heavy = true
+      }
       if (!light) scale(scratch, scratch + SCRATCH_MASSES, bytes)
       applyForce(code, columns, op, begin, n, scratch, dts, scratch, uniform)
     }

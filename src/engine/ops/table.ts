@@ -1,4 +1,5 @@
 import { addColumnsOp } from './addColumns'
+import { ageingOp } from './ageing'
 import { boundsOp } from './bounds'
 import { carryOp } from './carry'
 import { chaseOp } from './chase'
@@ -19,6 +20,7 @@ import { limitRangeOp } from './limitRange'
 import { limitRegionOp } from './limitRegion'
 import { limitShapeOp } from './limitShape'
 import { massOp } from './mass'
+import { massByOp } from './massBy'
 import { minSizeOp } from './minSize'
 import { pathOp } from './path'
 import { pointOp } from './point'
@@ -62,6 +64,8 @@ export const OPS: readonly Op[] = [
   segmentOp,
   gasCarryOp,
   speedClampOp,
+  massByOp,
+  ageingOp,
   addColumnsOp,
   chaseOp,
   stayOp,

@@ -82,7 +82,8 @@ export class ParticleSystem implements Solver {
   ) {
     this.id = plan.id
     this.turning = new Turning(plan.turns ?? [])
-    this.inOrder = [...plan.forces.filter((f) => !f.resists), ...plan.forces.filter((f) => f.resists)]
+    const turn = (f: ForcePlan) => (f.leads ? 0 : f.resists ? 2 : 1)
+    this.inOrder = [...plan.forces].sort((a, b) => turn(a) - turn(b))
     this.arena = new Arena(machine.heap)
     this.machine = { ...machine, heap: this.arena }
     this.messages = new Notices(plan.id)

@@ -1,10 +1,10 @@
-import { hash3, type Plan, type PlanObject, type PlanSystem, particleStateOf, unit, type World } from '..'
+import { CORE_COLUMNS, hash3, type Plan, type PlanObject, type PlanSystem, particleStateOf, unit, type World } from '..'
 import { column, plan, system, withWorld } from './plans'
 
 export type V = [number, number, number]
-/** Runs a system whose particles begin at the given places and speeds. */
+/** Runs a system whose particles begin at the given places and speeds, and have so long to live, s. */
 export async function runFrom<T>(
-  start: { p: V; v?: V }[],
+  start: { p: V; v?: V; life?: number }[],
   o: Partial<PlanSystem>,
   inspect: (w: World) => T | Promise<T>,
   p: Partial<Plan> = {},
@@ -19,7 +19,8 @@ export async function runFrom<T>(
       const s = w.save()
       const n = start.length
       const f = new Float32Array(particleStateOf(s, 'system').words.buffer)
-      start.forEach(({ p: at, v }, i) => {
+      start.forEach(({ p: at, v, life }, i) => {
+        if (life) f[CORE_COLUMNS.indexOf('life') * n + i] = life
         for (let a = 0; a < 3; a++) {
           f[a * n + i] = at[a]
           f[(3 + a) * n + i] = v?.[a] ?? 0
