@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import type { FogFront, MarchFront } from '../engine'
 import { joinFronts } from './joinFronts'
+import { texels } from './texels'
 
 /** For shaders: what of the fog is in front of a view depth, and what is premultiplied, seen through it. */
 export const IN_FOG = `
@@ -53,7 +54,7 @@ export class FogTexture {
       this.dispose()
       this.texture = halfVolume(new Uint16Array(f.data.length), f.width, f.height, f.depths)
     }
-    ;(this.texture.image.data as unknown as Uint16Array).set(f.data)
+    texels(this.texture, Uint16Array).set(f.data)
     this.texture.needsUpdate = true
     this.depths.set(1 / f.reach, f.depths)
   }
@@ -90,7 +91,7 @@ export class Front {
       this.dispose()
       this.texture = halfVolume(new Uint16Array(f.data.length), f.width, f.height, f.depths)
     }
-    ;(this.texture.image.data as unknown as Uint16Array).set(f.data)
+    texels(this.texture, Uint16Array).set(f.data)
     this.texture.needsUpdate = true
     this.depths.set(f.from, 1 / f.step, f.depths)
   }

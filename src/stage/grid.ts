@@ -1,4 +1,5 @@
 import * as THREE from 'three'
+import { texels } from './texels'
 
 export type Size = readonly [number, number, number]
 /** A texture of three dimensions that is written anew; another size is another texture. */
@@ -20,7 +21,8 @@ export class Grid {
       this.texture.minFilter = this.texture.magFilter = this.filter
       this.texture.wrapS = this.texture.wrapT = this.texture.wrapR = this.wrap
       this.texture.unpackAlignment = 1
-    } else (this.texture.image.data as unknown as Uint8Array).set(data as Uint8Array)
+    } else if (data instanceof Uint16Array) texels(this.texture, Uint16Array).set(data)
+    else texels(this.texture, Uint8Array).set(data)
     this.texture.needsUpdate = true
     return this.texture
   }

@@ -3,6 +3,7 @@ import { BLUE_NOISE, blueNoise, MARCH_SAMPLES, type MarchLook, type MarchTexture
 import { Grid, type Size } from './grid'
 import { MARCH } from './marchShader'
 import { Pass } from './passes'
+import { texels } from './texels'
 
 /** Blue noise of one stage. */
 function blueTexture(): THREE.DataTexture {
@@ -54,7 +55,7 @@ export class MarchPass {
   /** Takes what is marched through. `wide`: voxels that a cell of light is wide. */
   load(t: MarchTextures, look: MarchLook, wide: number): void {
     const { light } = t
-    const rows = this.tones.image.data as unknown as Float32Array
+    const rows = texels(this.tones, Float32Array)
     const { glow } = look
     for (let i = 0; i < MARCH_SAMPLES; i++) rows[i * 4] = glow?.tone[i] ?? 0
     if (glow) rows.set(glow.colours, MARCH_SAMPLES * 4)

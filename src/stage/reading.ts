@@ -5,7 +5,9 @@ type Draw = (to: THREE.WebGLRenderTarget) => void
 /** Rows the other way round. */
 function turned<A extends Uint8Array | Float32Array>(upside: A, row: number, height: number): A {
   const out = upside.slice() as A
-  for (let y = 0; y < height; y++) out.set(upside.subarray((height - 1 - y) * row, (height - y) * row) as never, y * row)
+  const bytes = row * upside.BYTES_PER_ELEMENT
+  const [from, to] = [upside, out].map((x) => new Uint8Array(x.buffer, x.byteOffset, x.byteLength))
+  for (let y = 0; y < height; y++) to.set(from.subarray((height - 1 - y) * bytes, (height - y) * bytes), y * bytes)
   return out
 }
 /** What is drawn into a target of a type, RGBA, the top row first. */

@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import { LOOK_SAMPLES, lookTable } from '../acts'
 import { boundsOf, type Mesh } from '../engine'
 import { integral, type LookDoc, type ObjectDoc, sampleNumber } from '../shot'
+import { texels } from './texels'
 
 const VERTEX = 'varying vec3 ownPlace;\n'
 /** Noise between the corners of a grid, smooth, in three octaves: −1 to 1. */
@@ -78,7 +79,7 @@ export class SurfaceRamp {
     if (look !== this.look) {
       this.look = look
       const table = look && lookTable(look)
-      const data = this.texture.image.data as unknown as Uint16Array
+      const data = texels(this.texture, Uint16Array)
       for (let i = 0; i < LOOK_SAMPLES; i++)
         for (let k = 0; k < 4; k++) data[i * 4 + k] = THREE.DataUtils.toHalfFloat(table && k < 3 ? table[i * 5 + k] : 1)
       this.texture.needsUpdate = true

@@ -1,7 +1,9 @@
 import * as THREE from 'three'
+import { texels } from './texels'
 
 /** Words in a row of a texture. Shaders find the k-th one at (k & 4095, k >> 12). */
 const ROW = 4096
+const NONE = new Uint32Array(0)
 
 /** A list of 32-bit words as an integer texture that grows. */
 export class WordTexture {
@@ -18,7 +20,7 @@ export class WordTexture {
   }
   /** What was reserved last, or more. */
   get words(): Uint32Array {
-    return this.texture?.image.data as unknown as Uint32Array
+    return this.texture ? texels(this.texture, Uint32Array) : NONE
   }
   changed(): void {
     if (this.texture) this.texture.needsUpdate = true
