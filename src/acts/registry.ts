@@ -59,7 +59,7 @@ import { drag } from './forces/drag'
 import { flock } from './forces/flock'
 import { gasCarry } from './forces/gasCarry'
 import { gravity } from './forces/gravity'
-import { heavier } from './forces/heavier'
+import { mass } from './forces/mass'
 import { orbit } from './forces/orbit'
 import { followPath } from './forces/path'
 import { shock } from './forces/shock'
@@ -154,7 +154,7 @@ const ALL: readonly Act[] = [
   shock,
   followPath,
   speedLimit,
-  heavier,
+  mass,
   ageing,
   spin,
   limitAge,

@@ -24,6 +24,6 @@ export const ageing = defineForce({
   },
   leads: true,
   endsLives: true,
-  sentence: () => say`Lives are used up ${'factor'} times as fast.`,
+  sentence: () => say`Ageing is ${'factor'} times as fast.`,
   encode: (w, p, at, seed, share) => encodeAgeing(w, p.number('factor', at.t0), seed, share),
 })

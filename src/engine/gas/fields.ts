@@ -138,6 +138,17 @@ export class Fields {
     })
     return out
   }
+  /**
+   * Where what is moved goes: the forward step, its bounds and what comes of it, of a component of velocity in the first place, or of all scalars.
+   * The forward step of velocity reaches to the sides of the window, where a scalar's is nothing: they have fields of their own for it.
+   */
+  moving(which: number): { hats: number[]; highs: number[]; outs: number[] } {
+    const one = ({ first }: Field) => [first, ...new Array<number>(SCALAR_COUNT - 1).fill(0)]
+    const all = (fields: readonly Field[]) => this.slotted(fields.map((f) => f.first))
+    return which === 3
+      ? { hats: all(this.hats), highs: all(this.highs), outs: all(this.outScalars) }
+      : { hats: one(this.highs[1]), highs: one(this.hats[0]), outs: one(this.outVelocity[which]) }
+  }
   /** Writes where everything lies into the gas's record. */
   describe(record: number, expand: boolean): void {
     const at = (list: readonly Field[], n: number) => Array.from({ length: n }, (_, i) => list[i]?.first ?? 0)

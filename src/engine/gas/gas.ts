@@ -19,7 +19,7 @@ import type { Flow, Solver, Substep, Take } from '../solver'
 import { Amounts } from './amounts'
 import { Detail } from './detail'
 import { Feeds } from './feeds'
-import { type Field, Fields } from './fields'
+import { Fields } from './fields'
 import { Forces } from './forces'
 import type { GasState } from './gasState'
 import { writeParams } from './params'
@@ -337,13 +337,7 @@ export class Gas implements Solver {
     const flags = this.tiles.markBusy(f, this.fed, reach)
     this.withDetail(substep.frame, (d) => d.stir(flags, substep.at.t0))
     for (let which = 0; which < 4; which++) {
-      // Of velocity one component at a time, in the first place. Its forward step reaches to the sides of the window, where a scalar's is nothing.
-      const one = ({ first }: Field) => [first, ...new Array(SCALAR_COUNT - 1).fill(0)]
-      const [hats, highs, outs] =
-        which === 3
-          ? [f.hats, f.highs, f.outScalars].map((x) => f.slotted(x.map((y) => y.first)))
-          : [f.highs[1], f.hats[0], f.outVelocity[which]].map(one)
-      writeRecord(this.arena.view(), this.record, GAS, { which, hats, highs, outs })
+      writeRecord(this.arena.view(), this.record, GAS, { which, ...f.moving(which) })
       this.rows('forward')
       this.rows('correct')
     }

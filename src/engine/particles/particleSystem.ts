@@ -19,7 +19,7 @@ import {
 } from '../memory'
 import { type ObjectState, seenFrom } from '../objects'
 import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops'
-import type { ForcePlan, MeetParams, PlanSystem, StepTime } from '../plan'
+import { type ForcePlan, inOrder, type MeetParams, type PlanSystem, type StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, Substep, Take } from '../solver'
 import { countPhases, pointsOf } from './captured'
 import { Emitter } from './emitter'
@@ -82,8 +82,7 @@ export class ParticleSystem implements Solver {
   ) {
     this.id = plan.id
     this.turning = new Turning(plan.turns ?? [])
-    const turn = (f: ForcePlan) => (f.leads ? 0 : f.resists ? 2 : 1)
-    this.inOrder = [...plan.forces].sort((a, b) => turn(a) - turn(b))
+    this.inOrder = inOrder(plan.forces)
     this.arena = new Arena(machine.heap)
     this.machine = { ...machine, heap: this.arena }
     this.messages = new Notices(plan.id)

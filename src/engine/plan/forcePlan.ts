@@ -15,3 +15,8 @@ export interface ForcePlan {
   leads?: boolean
   encode(w: OpWriter, at: StepTime): void
 }
+/** In the order in which they act: what others go by first, what drags last, the others in the order of their cards. */
+export function inOrder(forces: readonly ForcePlan[]): ForcePlan[] {
+  const turn = (f: ForcePlan) => (f.leads ? 0 : f.resists ? 2 : 1)
+  return [...forces].sort((a, b) => turn(a) - turn(b))
+}

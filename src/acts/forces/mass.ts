@@ -4,8 +4,8 @@ import { defineForce, say } from '../define'
 import { shareParams } from './share'
 
 /** The mass of each particle by what its limits say of it: where it is, how fast, how old. */
-export const heavier = defineForce({
-  kind: 'heavier',
+export const mass = defineForce({
+  kind: 'mass',
   title: 'Mass',
   help: 'Particles weigh so many times as much, as far as its limits say: by their place, age or speed, in a gas, near others. Drag, wind and all else that moves heavy ones less move them less.',
   synonyms: ['weight', 'heavy', 'light', 'density', 'inertia', 'vary mass', 'mapping'],
@@ -23,6 +23,6 @@ export const heavier = defineForce({
     ...shareParams,
   },
   leads: true,
-  sentence: () => say`Mass is ${'factor'} times as much.`,
+  sentence: () => say`Mass is multiplied by ${'factor'}.`,
   encode: (w, p, at, seed, share) => encodeMassBy(w, p.number('factor', at.t0), seed, share),
 })
