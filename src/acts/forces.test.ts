@@ -249,3 +249,39 @@ describe('forces in a shot', () => {
     expect(column(await at(anchor('ship', goes), [0, 0.9, 0], 40, { strength: 0, eddies: 100 }), 'vy')[0]).toBe(0)
   })
 })
+
+describe('values of each particle', () => {
+  it('Mass counts for forces of the shot, and for cards before its own', async () => {
+    const wind = element(act('wind', { direction: [1, 0, 0], speed: 3, response: 0.4, gusts: 0, stray: 0 }))
+    const gone = (change: (s: Shot) => void) =>
+      after(
+        quiet((s) => {
+          s.forces = [wind]
+          change(s)
+        }),
+        12,
+      ).then((f) => mean(f, 'px'))
+    const drag = act('drag', { halving: 0.5 })
+    const twice = await gone((s) => {
+      s.systems[0].mass = 2
+      s.systems[0].whole.movement = [drag]
+    })
+    expect(await gone((s) => (s.systems[0].whole.movement = [drag, act('mass', { factor: 2 })]))).toBe(twice)
+    expect(twice).toBeLessThan(0.8 * (await gone((s) => (s.systems[0].whole.movement = [drag]))))
+  })
+  it('Ageing ends lives earlier by its times, and by half of it at half a share', async () => {
+    const left = async (values: Record<string, unknown>, frames: number) =>
+      points(
+        await after(
+          quiet((s) => {
+            s.systems[0].life = { value: 1, vary: 0 }
+            s.systems[0].whole.movement = [act('ageing', values)]
+          }),
+          frames,
+        ),
+      ).count
+    // A second of life: a third of it at three times, half of it at twice.
+    expect([await left({ factor: 3 }, 7), await left({ factor: 3 }, 10)]).toEqual([50, 0])
+    expect([await left({ factor: 3, share: 50 }, 11), await left({ factor: 3, share: 50 }, 14)]).toEqual([50, 0])
+  })
+})
