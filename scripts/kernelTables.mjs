@@ -14,7 +14,7 @@ const HEAD = '// Made by scripts/kernelTables.mjs of the tables of the engine. D
 async function tables() {
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-tables-'))
   try {
-    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport * from './src/engine/memory/askLayout'\nexport * from './src/engine/memory/fogLayout'\nexport { OPS } from './src/engine/ops/table'`
+    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/linkLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport * from './src/engine/memory/askLayout'\nexport * from './src/engine/memory/fogLayout'\nexport { OPS } from './src/engine/ops/table'`
     const outfile = join(folder, 'tables.mjs')
     await build({ stdin: { contents, resolveDir: process.cwd(), loader: 'ts' }, bundle: true, format: 'esm', platform: 'node', outfile })
     return await import(pathToFileURL(outfile).href)
@@ -46,6 +46,9 @@ function layout(t) {
     'TRAIL',
     'TRAIL_MORE',
     'SPAN',
+    'LINKS',
+    'LINK_PIECE',
+    'LINK',
     'GAS',
     'LEVEL',
     'FEED',

@@ -28,6 +28,10 @@ import {
   JOB_KIND_GAS,
   JOB_KIND_MARCH,
   JOB_KIND_GATHER,
+  JOB_KIND_LINK_BUILD,
+  JOB_KIND_LINK_MERGE,
+  JOB_KIND_LINK_MUTUAL,
+  JOB_KIND_LINK_PACK,
   JOB_KIND_MEASURE,
   JOB_KIND_MEASURE_TRAILS,
   JOB_KIND_NEIGHBOURS,
@@ -82,6 +86,7 @@ import {
   VY,
   VZ,
 } from './layout'
+import { linkBuild, linkMerge, linkMutual, linkPack } from './links'
 import { hash3, signed } from './math'
 import { bounds, minSize } from './endings'
 import { neighbours } from './neighbours'
@@ -103,6 +108,7 @@ export { closestPoint } from './closest'
 export { isBehind } from './side'
 export { distanceAt, sumBlocks } from './distance'
 export { spanOf, sumCells } from './grid'
+export { linkBegins } from './links'
 export { buildTree } from './tree'
 export { cosTurn, hash3, sinTurn } from './math'
 export { sumDigits } from './sort'
@@ -373,4 +379,8 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_MARCH) march(job)
   else if (kind == JOB_KIND_ASK) asked(job, thread)
   else if (kind == JOB_KIND_FOG) fog(job, thread)
+  else if (kind == JOB_KIND_LINK_MUTUAL) linkMutual(job)
+  else if (kind == JOB_KIND_LINK_MERGE) linkMerge(job)
+  else if (kind == JOB_KIND_LINK_PACK) linkPack(job)
+  else if (kind == JOB_KIND_LINK_BUILD) linkBuild(job)
 }

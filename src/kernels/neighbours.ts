@@ -36,6 +36,7 @@ import {
   SCRATCH_BYTES,
   SCRATCH_HIT,
 } from './layout'
+import { bringTogether, closest, prepareLanes } from './nearestOthers'
 
 /** Nobody looks at more others than this. */
 const MOST: i32 = 8192
@@ -79,13 +80,15 @@ export function neighbours(job: usize, thread: i32): void {
     gs = <usize>load<u32>(g + GRID_STRIDE),
     rr = v128.load32_splat(p + PASS_WORDS),
     out = <usize>load<u32>(p + PASS_OUT)
+  if (kind == PASS_KIND_CLOSEST) prepareLanes(list)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
     const end = min(begin + chunk, count)
     let last = -1,
       pairs = 0,
-      dense = false
+      dense = false,
+      together: usize = 0
     for (let s = begin; s < end; s++) {
       const i = own ? load<i32>(order + ((<usize>s) << 2)) : s
       const o = (<usize>i) << 2
@@ -111,6 +114,7 @@ export function neighbours(job: usize, thread: i32): void {
         pairs = rangesAround(g, cell - row * nx, row % ny, row / ny, list)
         last = cell
         dense = inRanges(list, pairs) > MOST
+        if (kind == PASS_KIND_CLOSEST) together = bringTogether(g, list, pairs)
       }
       const self = own ? s : -1
       if (dense) {
@@ -123,65 +127,10 @@ export function neighbours(job: usize, thread: i32): void {
         store<f32>(out + o, <f32>(counting(gx, gx + gs, gx + gs + gs, rr, x, y, z, list, pairs) - (own ? 1 : 0)))
       else if (kind == PASS_KIND_FLOCK) flock(p, g, i, self, x, y, z, list, pairs)
       else if (kind == PASS_KIND_SWARM) swarm(p, g, i, self, x, y, z, list, pairs)
-      else if (kind == PASS_KIND_CLOSEST) closest(p, g, i, self, x, y, z, list, pairs)
+      else if (kind == PASS_KIND_CLOSEST) closest(p, g, s, i, own, x, y, z, list, pairs, together)
       else nearest(p, g, i, self, x, y, z, list, pairs)
     }
   }
-}
-/**
- * The nearest of those within a radius, nearest first, at equal distances the one that comes first. Words of the pass: radius² (m²), how many
- * (at most 16). Leaves their places among the columns of those who are asked, −1 where there are fewer, a column each.
- */
-function closest(p: usize, g: usize, i: i32, self: i32, x: f32, y: f32, z: f32, list: usize, pairs: i32): void {
-  const stride = <usize>load<u32>(g + GRID_STRIDE),
-    sx = <usize>load<u32>(g + GRID_SORTED),
-    sy = sx + stride,
-    sz = sy + stride,
-    order = <usize>load<u32>(g + GRID_ORDER)
-  const most = <i32>load<f32>(p + PASS_WORDS, 4)
-  // Distances and places of the best so far, behind the ranges.
-  const best = list + 1024
-  const qx = f32x4.splat(x),
-    qy = f32x4.splat(y),
-    qz = f32x4.splat(z)
-  let limit = load<f32>(p + PASS_WORDS),
-    found = 0
-  for (let at = list, last = list + ((<usize>pairs) << 3); at < last; at += 8) {
-    const end = load<i32>(at, 4)
-    for (let j = load<i32>(at); j < end; j += 4) {
-      const o = (<usize>j) << 2
-      const dx = f32x4.sub(v128.load(sx + o), qx),
-        dy = f32x4.sub(v128.load(sy + o), qy),
-        dz = f32x4.sub(v128.load(sz + o), qz)
-      const dd = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz))
-      let mask = i32x4.bitmask(v128.and(f32x4.le(dd, f32x4.splat(limit)), lanes(j, end, self)))
-      while (mask) {
-        const lane = ctz(mask)
-        mask &= mask - 1
-        const d = load<f32>(sx + o + ((<usize>lane) << 2)) - x,
-          e = load<f32>(sy + o + ((<usize>lane) << 2)) - y,
-          f = load<f32>(sz + o + ((<usize>lane) << 2)) - z
-        const far = d * d + e * e + f * f,
-          who = load<i32>(order + o + ((<usize>lane) << 2))
-        let k = found
-        while (k > 0) {
-          const b = best + ((<usize>(k - 1)) << 3)
-          const their = load<f32>(b)
-          if (their < far || (their == far && load<i32>(b, 4) < who)) break
-          k--
-        }
-        if (k >= most) continue
-        if (found < most) found++
-        for (let m = found - 1; m > k; m--) store<u64>(best + ((<usize>m) << 3), load<u64>(best + ((<usize>(m - 1)) << 3)))
-        store<f32>(best + ((<usize>k) << 3), far)
-        store<i32>(best + ((<usize>k) << 3), who, 4)
-        if (found == most) limit = load<f32>(best + ((<usize>(most - 1)) << 3))
-      }
-    }
-  }
-  const out = <usize>load<u32>(p + PASS_OUT) + ((<usize>i) << 2),
-    step = <usize>load<u32>(p + PASS_STRIDE)
-  for (let k = 0; k < most; k++) store<i32>(out + <usize>k * step, k < found ? load<i32>(best + ((<usize>k) << 3), 4) : -1)
 }
 /** How many others are nearer than a radius. Words of the pass: radius² (m²). */
 // @ts-ignore: decorator

@@ -54,10 +54,10 @@ export class Neighbourhood implements Solver {
     return g
   }
   /**
-   * Fills `out` for all particles that ask. Bytes from one of its columns to the next come back, and how many had too many neighbours.
+   * Fills `out` for all particles that ask. Bytes from one of its columns to the next come back, how many had too many neighbours, and the grid's record.
    * `key`: a name for the particles that are asked.
    */
-  pass(request: PassRequest, asking: Columns, asked: Columns, key: string, out: Block): { stride: number; crowded: number } {
+  pass(request: PassRequest, asking: Columns, asked: Columns, key: string, out: Block) {
     const count = asking.count
     const stride = Math.ceil((count + 8) / 4) * 16
     const at = out.reserve(stride * request.columns)
@@ -69,7 +69,7 @@ export class Neighbourhood implements Solver {
     const words = { grid: grid.record, kind: PASSES.indexOf(request.kind), out: at, stride, asking: asking.table, count, own }
     writeRecord(heap.view(), this.record, PASS, { ...words, words: request.words })
     runJob(this.machine, this.job, { kind: 'neighbours', record: this.record, count, chunk: CHUNK, all: count > CHUNK })
-    return { stride, crowded: heap.view().getUint32(this.job + JOB.crowded, true) }
+    return { stride, crowded: heap.view().getUint32(this.job + JOB.crowded, true), grid: grid.record }
   }
   capture(): [] {
     return []

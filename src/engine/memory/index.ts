@@ -60,7 +60,8 @@ export {
   TREE,
   VOLUME,
 } from './layout'
-export { type Machine, runJob, wasStopped } from './machine'
+export { closestRow, LINK, LINK_PIECE, LINKS } from './linkLayout'
+export { type Machine, runJob, wasStopped, workOn } from './machine'
 export { BLUE_NOISE, CLOUD_LEAST, MARCH, MARCH_BALL, MARCH_LIGHT, MARCH_STEP, MARCH_WAYS } from './marchLayout'
 export { pathWords } from './pathWords'
 export { type Fields, f32, i32, type Layout, layout, u32, type Values, writeRecord } from './record'

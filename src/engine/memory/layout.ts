@@ -29,6 +29,7 @@ export const JOB = layout({
 export const JOB_KIND = {
   ...{ step: 1, gather: 2, countCells: 3, sortCells: 4, neighbours: 5, pairs: 6, measure: 7, volume: 8 },
   ...{ recordTrails: 9, measureTrails: 10, buildTrails: 11, gas: 12, march: 13, ask: 14, fog: 15 },
+  ...{ linkMutual: 16, linkMerge: 17, linkPack: 18, linkBuild: 19 },
 } as const
 export type JobKind = keyof typeof JOB_KIND
 
@@ -143,7 +144,7 @@ export const PASS = layout({
   grid: u32(),
   kind: u32(),
   out: u32(),
-  /** Bytes from one of its columns to the next. */
+  /** Bytes from one of its columns to the next; the nearest others lie in rows instead, and need one column more for who has which. */
   stride: u32(),
   asking: u32(),
   count: i32(),

@@ -12,23 +12,26 @@ export interface Machine {
 }
 export const wasStopped = (heap: Allocator): boolean => heap.view().getUint32(CONTROL.stop, true) !== 0
 
-/** Runs a job of one kind over a record. `all`: on all threads. Throws Stopped when it was asked to stop. */
-export function runJob(
-  machine: Machine,
-  job: number,
-  o: { kind: JobKind; record: number; count: number; chunk: number; all: boolean },
-): void {
+interface Work {
+  kind: JobKind
+  record: number
+  count: number
+  chunk: number
+  /** On all threads. */
+  all: boolean
+  /** The columns that it goes over. */
+  columns?: number
+}
+/** Runs a job of one kind over a record. Kernels that only read look at no request to stop, and leave nothing half done. */
+export function workOn(machine: Machine, job: number, { all, kind, ...rest }: Work): void {
   const { heap, host } = machine
   new Uint8Array(heap.memory.buffer, job, JOB.bytes).fill(0)
-  writeRecord(heap.view(), job, JOB, {
-    count: o.count,
-    chunk: o.chunk,
-    stop: CONTROL.stop,
-    scratch: machine.scratch,
-    kind: JOB_KIND[o.kind],
-    record: o.record,
-  })
-  if (o.all) host.team.run(job)
+  writeRecord(heap.view(), job, JOB, { columns: 0, ...rest, kind: JOB_KIND[kind], stop: CONTROL.stop, scratch: machine.scratch })
+  if (all) host.team.run(job)
   else host.exports.work(job, 0)
-  if (wasStopped(heap)) throw new Stopped()
+}
+/** The same. Throws Stopped when it was asked to stop. */
+export function runJob(machine: Machine, job: number, work: Work): void {
+  workOn(machine, job, work)
+  if (wasStopped(machine.heap)) throw new Stopped()
 }

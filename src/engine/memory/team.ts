@@ -56,6 +56,7 @@ export interface KernelExports {
   sumBlocks(grid: number): void
   spanOf(columns: number, count: number, out: number): void
   sumCells(grid: number): void
+  linkBegins(record: number): number
   refit(
     nodes: number,
     nodeCount: number,

@@ -86,6 +86,13 @@ describe('links', () => {
       { numRuns: 25 },
     )
   }, 60000)
+  // More than are brought together, and than are kept before only the nearest stay.
+  it.each([3, 7, 12])('are the same in a crowd, at most %i each', (most) =>
+    withWorld(one(plan([cloud([link(params({ distance: 5, most }))], { burst: 1300 })])), (w) => {
+      const f = framesOn(w, 6)
+      expect(pairsOf(strips(f))).toEqual(naive(f, 5, most))
+    }),
+  )
   it('are never more than so many of one', () =>
     withWorld(plan([cloud([link(params({ distance: 5, most: 3 }))], { burst: 500 })]), (w) => {
       const part = strips(framesOn(w, 12))

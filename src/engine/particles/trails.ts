@@ -3,10 +3,9 @@ import { hash3, type Quaternion, rotationOf, unit } from '../math'
 import {
   Arena,
   Block,
-  CONTROL,
   type Columns,
   JOB,
-  JOB_KIND,
+  type JobKind,
   type Machine,
   MemoryRefused,
   NO_TRAIL,
@@ -18,6 +17,7 @@ import {
   TRAIL_STEP_POINTS,
   TRAILS,
   wasStopped,
+  workOn,
   writeRecord,
 } from '../memory'
 import type { StepTime, TrailPlan } from '../plan'
@@ -110,7 +110,7 @@ export class Trails implements Solver, Follower {
     if (this.own.used && columns.count) {
       this.lengthen(frame)
       this.writeParams(at.t1, dt)
-      this.run(JOB_KIND.recordTrails, columns, columns.count, CHUNK)
+      this.run('recordTrails', columns, columns.count, CHUNK)
       // A capture is not stopped: only a substep leaves things half done.
       if (wasStopped(this.arena)) throw new Stopped()
       this.most = this.arena.view().getUint32(this.record + TRAILS.most, true)
@@ -203,14 +203,8 @@ export class Trails implements Solver, Follower {
       },
     })
   }
-  private run(kind: number, columns: Columns, count: number, chunk: number): void {
-    new Uint8Array(this.arena.memory.buffer, this.job, JOB.bytes).fill(0)
-    writeRecord(this.arena.view(), this.job, JOB, {
-      ...{ kind, count, chunk, stop: CONTROL.stop, scratch: this.machine.scratch },
-      ...{ columns: columns.table, record: this.record },
-    })
-    if (count > chunk * 2) this.machine.host.team.run(this.job)
-    else this.machine.host.exports.work(this.job, 0)
+  private run(kind: JobKind, { table }: Columns, count: number, chunk: number): void {
+    workOn(this.machine, this.job, { kind, record: this.record, columns: table, count, chunk, all: count > chunk * 2 })
   }
   /** Trails of the dead, and of those who left their phase, go on alone; the numbers of the others close up. */
   private part(columns: Columns, died: boolean): void {
@@ -278,12 +272,12 @@ export class Trails implements Solver, Follower {
       lists[count + strip++] = row
     }
     lists.set(own.gone, live)
-    if (count) this.run(JOB_KIND.measureTrails, columns, count, STRIPS_CHUNK)
+    if (count) this.run('measureTrails', columns, count, STRIPS_CHUNK)
     const points = sumUp(this.arena.u32(at.offsets, count + 1))
     const found = this.arena.u32(at.strips, ((at.offsets - at.strips) >> 2) + count + 1).slice()
     at = this.place(count, live, points)
     this.arena.u32(at.strips, found.length).set(found)
-    if (count) this.run(JOB_KIND.buildTrails, columns, count, STRIPS_CHUNK)
+    if (count) this.run('buildTrails', columns, count, STRIPS_CHUNK)
     const words = stripWords(count, points, this.turned)
     const { tints } = this
     const data = new ArrayBuffer((words + (tints ? count : 0)) * 4)
