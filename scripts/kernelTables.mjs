@@ -46,6 +46,7 @@ function layout(t) {
     'TRAIL',
     'TRAIL_MORE',
     'SPAN',
+    'STRIP_PIECE',
     'LINKS',
     'LINK_PIECE',
     'LINK',

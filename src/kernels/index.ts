@@ -33,7 +33,6 @@ import {
   JOB_KIND_LINK_MUTUAL,
   JOB_KIND_LINK_PACK,
   JOB_KIND_MEASURE,
-  JOB_KIND_MEASURE_TRAILS,
   JOB_KIND_NEIGHBOURS,
   JOB_KIND_PAIRS,
   JOB_KIND_RECORD_TRAILS,
@@ -91,7 +90,7 @@ import { hash3, signed } from './math'
 import { bounds, minSize } from './endings'
 import { neighbours } from './neighbours'
 import { pairs } from './pairs'
-import { buildTrails, measureTrails } from './strips'
+import { buildTrails } from './strips'
 import { recordTrails } from './trails'
 import { rotate } from './turn'
 import { turns } from './turns'
@@ -373,8 +372,7 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_MEASURE) measure(job, thread)
   else if (kind == JOB_KIND_VOLUME) fillVolume(job, thread)
   else if (kind == JOB_KIND_RECORD_TRAILS) recordTrails(job, <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES)
-  else if (kind == JOB_KIND_MEASURE_TRAILS) measureTrails(job)
-  else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job)
+  else if (kind == JOB_KIND_BUILD_TRAILS) buildTrails(job, <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES)
   else if (kind == JOB_KIND_GAS) gas(job, thread)
   else if (kind == JOB_KIND_MARCH) march(job)
   else if (kind == JOB_KIND_ASK) asked(job, thread)

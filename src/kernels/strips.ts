@@ -1,4 +1,4 @@
-// The strips of a frame, built of trails as they are: their ends cut exactly, all points one behind the other.
+// The strips of a frame, built of trails as they are: their ends cut exactly.
 import { col } from './columns'
 import {
   AGE,
@@ -19,20 +19,24 @@ import {
   SPAN_FIRST,
   SPAN_FIRST_M,
   SPAN_METRES,
+  STRIP_PIECE_AT,
+  STRIP_PIECE_BYTES,
+  STRIP_PIECE_POINTS,
   TRAILS_FADE_S,
   TRAILS_KEEP_M,
   TRAILS_KEEP_S,
   TRAILS_LIVE,
   TRAILS_NORMALS,
   TRAILS_NOW,
-  TRAILS_OFFSETS,
+  TRAILS_COUNTS,
+  TRAILS_CURSOR,
+  TRAILS_PIECES,
   TRAILS_POINT_COLUMNS,
-  TRAILS_POINT_COUNT,
+  TRAILS_ROOM,
   TRAILS_RECORDS,
   TRAILS_RING,
   TRAILS_RINGS,
   TRAILS_ROWS,
-  TRAILS_SPANS,
   TRAILS_STRIPS,
   TRAILS_STRIP_COLUMNS,
   TRAILS_VELOCITIES,
@@ -118,21 +122,6 @@ function spanOf(t: usize, columns: usize, strip: i32, span: usize): u32 {
   store<f32>(span + SPAN_METRES, total)
   return head - first + 1
 }
-/** How many points each strip has, into the offsets, and where it begins; they are summed up before they are built. */
-export function measureTrails(job: usize): void {
-  const count = load<i32>(job + JOB_COUNT),
-    chunk = load<i32>(job + JOB_CHUNK),
-    columns = <usize>load<u32>(job + JOB_COLUMNS),
-    t = <usize>load<u32>(job + JOB_RECORD)
-  const offsets = <usize>load<u32>(t + TRAILS_OFFSETS),
-    spans = <usize>load<u32>(t + TRAILS_SPANS)
-  while (true) {
-    const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
-    if (begin >= count) return
-    for (let k = begin, end = min(begin + chunk, count); k < end; k++)
-      store<u32>(offsets + ((<usize>k) << 2), spanOf(t, columns, k, spans + <usize>k * SPAN_BYTES))
-  }
-}
 /** Whose strip it is; `bytes`: of a column. */
 function fillStrip(t: usize, columns: usize, strip: i32, bytes: usize): void {
   const o = <usize>load<u32>(t + TRAILS_STRIP_COLUMNS) + ((<usize>strip) << 2)
@@ -156,84 +145,160 @@ function fillStrip(t: usize, columns: usize, strip: i32, bytes: usize): void {
   const left = fade > 0 ? <f32>1 - (load<f32>(t + TRAILS_NOW) - load<f32>(more + TRAIL_MORE_GONE)) / fade : <f32>0
   store<f32>(o + 5 * bytes, max(<f32>0, left))
 }
-function fillPoints(t: usize, columns: usize, strip: i32): void {
-  const offsets = <usize>load<u32>(t + TRAILS_OFFSETS) + ((<usize>strip) << 2)
-  const n = load<u32>(offsets + 4) - load<u32>(offsets)
-  if (n == 0) return
+/** Where one of the points of a strip stands: all but the last in its ring. */
+// @ts-ignore: decorator
+@inline function pointAt(ring: usize, mask: u32, first: u32, k: u32, n1: u32, tip: usize): usize {
+  return k < n1 ? ring + ((<usize>((first + k) & mask)) << 4) : tip
+}
+/** The points of a strip, four at a time: what is written behind the last the next one lies upon. `scratch`: room for its ends. */
+function fillPoints(t: usize, columns: usize, strip: i32, span: usize, n: u32, to: usize, scratch: usize): void {
   const slot = slotOf(t, strip),
     r = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES,
     more = moreOf(t, slot),
-    span = <usize>load<u32>(t + TRAILS_SPANS) + <usize>strip * SPAN_BYTES,
     first = load<u32>(span + SPAN_FIRST),
     cut = load<f32>(span + SPAN_CUT),
     total = load<f32>(span + SPAN_METRES)
   const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
-    ring = ringOf(t, slot),
-    tip = tipOf(t, columns, strip, r, more)
-  const now = load<f32>(t + TRAILS_NOW),
-    reach = load<f32>(more + TRAIL_MORE_REACH),
-    perS = <f32>1 / (load<f32>(t + TRAILS_KEEP_S) * reach),
-    perM = <f32>1 / (load<f32>(t + TRAILS_KEEP_M) * reach)
-  const all = (<usize>load<i32>(t + TRAILS_POINT_COUNT)) << 2
-  let x = <usize>load<u32>(t + TRAILS_POINT_COLUMNS) + ((<usize>load<u32>(offsets)) << 2)
-  const y: usize = all,
-    z: usize = 2 * all,
-    alongs: usize = 3 * all,
-    ways: usize = 4 * all
-  // The ring of normals lies as that of the points.
-  const normals = <usize>load<u32>(t + TRAILS_NORMALS),
-    turns = normals ? normals + (ring - <usize>load<u32>(t + TRAILS_RINGS)) : <usize>0
-  const tipNormal = !normals
-    ? f32x4.splat(0)
-    : strip < load<i32>(t + TRAILS_LIVE)
-      ? normalOf(columns, rowOf(t, strip))
-      : v128.load(more + TRAIL_MORE_NORMAL)
+    ring = ringOf(t, slot)
+  const reach = load<f32>(more + TRAIL_MORE_REACH),
+    perS = f32x4.splat(<f32>1 / (load<f32>(t + TRAILS_KEEP_S) * reach)),
+    perM = f32x4.splat(<f32>1 / (load<f32>(t + TRAILS_KEEP_M) * reach)),
+    now = v128.load32_splat(t + TRAILS_NOW),
+    all = f32x4.splat(total)
+  const bytes = (<usize>load<i32>(t + TRAILS_ROOM)) << 2
+  const n1 = n - 1,
+    tip = scratch,
+    begin = scratch + 16
+  v128.store(tip, tipOf(t, columns, strip, r, more))
   let metres = load<f32>(span + SPAN_FIRST_M),
-    before = tip
-  const n1 = n - 1
-  for (let k: u32 = 0; k < n; k++) {
-    let p = k == n - 1 ? tip : v128.load(ring + ((<usize>((first + k) & mask)) << 4))
-    if (k == 0) {
-      if (cut > 0) {
-        const next = n == 2 ? tip : v128.load(ring + ((<usize>((first + 1) & mask)) << 4))
-        const q = f32x4.add(p, f32x4.mul(f32x4.sub(next, p), f32x4.splat(cut)))
-        metres += apart(p, q)
-        p = q
-      }
-    } else metres += apart(before, p)
-    before = p
-    store<f32>(x, f32x4.extract_lane(p, 0))
-    store<f32>(x + y, f32x4.extract_lane(p, 1))
-    store<f32>(x + z, f32x4.extract_lane(p, 2))
+    from = pointAt(ring, mask, first, 0, n1, tip)
+  if (cut > 0) {
+    const p = v128.load(from),
+      q = f32x4.add(p, f32x4.mul(f32x4.sub(v128.load(pointAt(ring, mask, first, 1, n1, tip)), p), f32x4.splat(cut)))
+    metres += apart(p, q)
+    v128.store(begin, q)
+    from = begin
+  }
+  let x = to,
+    bx = f32x4.splat(0),
+    by = bx,
+    bz = bx
+  for (let k: u32 = 0; k < n; k += 4, x += 16) {
+    const a = v128.load(k == 0 ? from : pointAt(ring, mask, first, k, n1, tip)),
+      b = v128.load(pointAt(ring, mask, first, k + 1, n1, tip)),
+      c = v128.load(pointAt(ring, mask, first, k + 2, n1, tip)),
+      d = v128.load(pointAt(ring, mask, first, k + 3, n1, tip))
+    const ab = v128.shuffle<i32>(a, b, 0, 4, 1, 5),
+      cd = v128.shuffle<i32>(c, d, 0, 4, 1, 5),
+      ab2 = v128.shuffle<i32>(a, b, 2, 6, 3, 7),
+      cd2 = v128.shuffle<i32>(c, d, 2, 6, 3, 7)
+    const px = v128.shuffle<i64>(ab, cd, 0, 2),
+      py = v128.shuffle<i64>(ab, cd, 1, 3),
+      pz = v128.shuffle<i64>(ab2, cd2, 0, 2),
+      when = v128.shuffle<i64>(ab2, cd2, 1, 3)
+    const dx = f32x4.sub(k == 0 ? v128.shuffle<i32>(px, px, 0, 4, 5, 6) : v128.shuffle<i32>(bx, px, 3, 4, 5, 6), px),
+      dy = f32x4.sub(k == 0 ? v128.shuffle<i32>(py, py, 0, 4, 5, 6) : v128.shuffle<i32>(by, py, 3, 4, 5, 6), py),
+      dz = f32x4.sub(k == 0 ? v128.shuffle<i32>(pz, pz, 0, 4, 5, 6) : v128.shuffle<i32>(bz, pz, 3, 4, 5, 6), pz)
+    const far = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)))
+    const m0 = metres + f32x4.extract_lane(far, 0),
+      m1 = m0 + f32x4.extract_lane(far, 1),
+      m2 = m1 + f32x4.extract_lane(far, 2)
+    metres = m2 + f32x4.extract_lane(far, 3)
+    const ways = vec(m0, m1, m2, metres)
+    v128.store(x, px)
+    v128.store(x + bytes, py)
+    v128.store(x + 2 * bytes, pz)
     // One of both counts; the other's reach is far beyond anything.
-    const along = max((now - f32x4.extract_lane(p, 3)) * perS, (total - metres) * perM)
-    store<f32>(x + alongs, min(max(along, <f32>0), <f32>1))
-    store<f32>(x + ways, metres)
-    if (normals) {
-      let n = k == n1 ? tipNormal : v128.load(turns + ((<usize>((first + k) & mask)) << 4))
-      if (k == 0 && cut > 0) {
-        const after = n1 == 1 ? tipNormal : v128.load(turns + ((<usize>((first + 1) & mask)) << 4))
-        n = f32x4.add(n, f32x4.mul(f32x4.sub(after, n), f32x4.splat(cut)))
-      }
-      store<f32>(x + 5 * all, f32x4.extract_lane(n, 0))
-      store<f32>(x + 6 * all, f32x4.extract_lane(n, 1))
-      store<f32>(x + 7 * all, f32x4.extract_lane(n, 2))
+    const along = f32x4.max(f32x4.mul(f32x4.sub(now, when), perS), f32x4.mul(f32x4.sub(all, ways), perM))
+    v128.store(x + 3 * bytes, f32x4.min(f32x4.max(along, f32x4.splat(0)), f32x4.splat(1)))
+    v128.store(x + 4 * bytes, ways)
+    bx = px
+    by = py
+    bz = pz
+  }
+  if (load<u32>(t + TRAILS_NORMALS)) fillNormals(t, columns, strip, span, n, to + 5 * bytes, bytes)
+}
+/** The ways that points point; their ring lies as that of the points. */
+function fillNormals(t: usize, columns: usize, strip: i32, span: usize, n: u32, to: usize, bytes: usize): void {
+  const slot = slotOf(t, strip),
+    first = load<u32>(span + SPAN_FIRST),
+    cut = load<f32>(span + SPAN_CUT),
+    mask = <u32>load<i32>(t + TRAILS_RING) - 1,
+    turns = <usize>load<u32>(t + TRAILS_NORMALS) + (ringOf(t, slot) - <usize>load<u32>(t + TRAILS_RINGS)),
+    n1 = n - 1
+  const tip = strip < load<i32>(t + TRAILS_LIVE) ? normalOf(columns, rowOf(t, strip)) : v128.load(moreOf(t, slot) + TRAIL_MORE_NORMAL)
+  let x = to
+  for (let k: u32 = 0; k < n; k++, x += 4) {
+    let p = k == n1 ? tip : v128.load(turns + ((<usize>((first + k) & mask)) << 4))
+    if (k == 0 && cut > 0) {
+      const after = n1 == 1 ? tip : v128.load(turns + ((<usize>((first + 1) & mask)) << 4))
+      p = f32x4.add(p, f32x4.mul(f32x4.sub(after, p), f32x4.splat(cut)))
     }
-    x += 4
+    store<f32>(x, f32x4.extract_lane(p, 0))
+    store<f32>(x + bytes, f32x4.extract_lane(p, 1))
+    store<f32>(x + 2 * bytes, f32x4.extract_lane(p, 2))
   }
 }
-/** All strips, with their points where the offsets say. */
-export function buildTrails(job: usize): void {
+/** Brings records and the beginnings of the rings into the cache, all at once. */
+// @ts-ignore: decorator
+@inline function touchStrips(t: usize, begin: i32, end: i32): u32 {
+  const records = <usize>load<u32>(t + TRAILS_RECORDS),
+    mask = <u32>load<i32>(t + TRAILS_RING) - 1
+  let sum: u32 = 0
+  for (let k = begin; k < end; k++) {
+    const slot = slotOf(t, k)
+    sum += load<u32>(records + <usize>slot * TRAIL_BYTES)
+    sum += load<u32>(moreOf(t, slot))
+  }
+  for (let k = begin; k < end; k++) {
+    const slot = slotOf(t, k),
+      r = records + <usize>slot * TRAIL_BYTES,
+      ring = ringOf(t, slot)
+    // A line of the cache holds four points.
+    for (let n = load<u32>(r + TRAIL_FIRST), last = load<u32>(r + TRAIL_HEAD); n < last; n += 4)
+      sum += load<u32>(ring + ((<usize>(n & mask)) << 4))
+  }
+  return sum
+}
+/**
+ * All strips, piece by piece: how many points each has, and where one begins, then the points of the piece, where there is still room; which part of
+ * it a piece gets is chance, what stands there is none. A piece for which there is no room only says how much it needs. `scratch`: 8 KB.
+ */
+export function buildTrails(job: usize, scratch: usize): void {
   const count = load<i32>(job + JOB_COUNT),
     chunk = load<i32>(job + JOB_CHUNK),
     columns = <usize>load<u32>(job + JOB_COLUMNS),
     t = <usize>load<u32>(job + JOB_RECORD)
+  const counts = <usize>load<u32>(t + TRAILS_COUNTS),
+    room = load<u32>(t + TRAILS_ROOM),
+    spans = scratch + 64
   while (true) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
-    for (let k = begin, end = min(begin + chunk, count); k < end; k++) {
+    const end = min(begin + chunk, count)
+    store<u32>(scratch + 32, touchStrips(t, begin, end))
+    let points: u32 = 0,
+      span = spans
+    for (let k = begin; k < end; k++, span += SPAN_BYTES) {
+      const n = spanOf(t, columns, k, span)
+      store<u32>(counts + ((<usize>k) << 2), n)
+      points += n
+    }
+    // A vector more: what is written behind the last.
+    const needs = ((points + 3) & ~3) + 4,
+      at = atomic.add<u32>(t + TRAILS_CURSOR, needs)
+    const piece = <usize>load<u32>(t + TRAILS_PIECES) + <usize>(begin / chunk) * STRIP_PIECE_BYTES
+    store<u32>(piece, at, STRIP_PIECE_AT)
+    store<u32>(piece, points, STRIP_PIECE_POINTS)
+    if (at + needs > room) continue
+    let to = <usize>load<u32>(t + TRAILS_POINT_COLUMNS) + ((<usize>at) << 2)
+    span = spans
+    for (let k = begin; k < end; k++, span += SPAN_BYTES) {
       fillStrip(t, columns, k, (<usize>count) << 2)
-      fillPoints(t, columns, k)
+      const n = load<u32>(counts + ((<usize>k) << 2))
+      if (n == 0) continue
+      fillPoints(t, columns, k, span, n, to, scratch)
+      to += (<usize>n) << 2
     }
   }
 }

@@ -36,12 +36,15 @@ export const TRAILS = layout({
   live: i32(),
   /** Seconds over which one fades whose particle is gone. */
   fadeS: f32(),
-  offsets: u32(),
-  spans: u32(),
+  /** How many points each strip has, and where those of each piece of the work stand (STRIP_PIECE). */
+  counts: u32(),
+  pieces: u32(),
   /** The columns of strips (id, seed, phase, age, life, fade) and of points (x, y, z, along, metres, and with normals theirs), one behind the other. */
   stripColumns: u32(),
   pointColumns: u32(),
-  pointCount: i32(),
+  /** For how many points there is room, and how many of it are given away. */
+  room: u32(),
+  cursor: u32(),
 })
 /**
  * What a substep reads and writes of one trail, a cache line: its last kept point (and when) and the tangent there, metres from its beginning to
@@ -65,6 +68,8 @@ export const TRAIL_MORE = layout({
 })
 /** Where a strip begins, found before it is built: its first point, how far along the way to the next it is cut, metres to there and in all. */
 export const SPAN = layout({ first: u32(), cut: f32(), firstM: f32(), metres: f32() })
+/** Where the points of some strips stand, one behind the other, and how many. */
+export const STRIP_PIECE = layout({ at: u32(), points: u32() })
 export const NO_TRAIL = 0xffffffff
 /** Points that one substep can add to a trail. */
 export const TRAIL_STEP_POINTS = 12

@@ -9,7 +9,7 @@ import {
   type Machine,
   MemoryRefused,
   NO_TRAIL,
-  SPAN,
+  STRIP_PIECE,
   STRIP_WORDS,
   Stopped,
   TRAIL,
@@ -35,7 +35,7 @@ interface TrailState extends SolverState, TrailWords {
   tints: Uint32Array | null
 }
 const CHUNK = 512
-const STRIPS_CHUNK = 256
+const STRIPS_CHUNK = 128
 /** A trail is made of at least so many pieces, that what changes along it shows. */
 const PIECES = 16
 /** One that is turned with its particle, that it does not break where that spins. */
@@ -60,6 +60,9 @@ export class Trails implements Solver, Follower {
   private readonly job: number
   private readonly record: number
   private readonly block: Block
+  /** Points of a build, and for how many there is room. */
+  private readonly points: Block
+  private room = 1024
   private readonly own: TrailMemory
   private readonly drift: TrailDrift | null
   /** Points keep how their particle lay. */
@@ -82,6 +85,7 @@ export class Trails implements Solver, Follower {
     this.job = this.arena.take(JOB.bytes)
     this.record = this.arena.take(TRAILS.bytes)
     this.block = new Block(this.arena)
+    this.points = new Block(this.arena)
     this.turned = !!plan.turned && system.columns.has('qx')
     this.own = new TrailMemory(this.arena, !!plan.drift, this.turned)
     this.drift = plan.drift ? new TrailDrift(this.arena, plan.drift, plan.seed, system) : null
@@ -262,7 +266,7 @@ export class Trails implements Solver, Follower {
     for (let row = 0; row < before.length; row++) if (before[row] !== NO_TRAIL) live++
     const count = live + own.gone.length
     this.writeParams(t, 0)
-    let at = this.place(count, live, 0)
+    const at = this.place(count, live)
     const lists = this.arena.u32(at.strips, count + live)
     // Taken again: memory may have moved.
     const slots = own.numbers()
@@ -272,17 +276,16 @@ export class Trails implements Solver, Follower {
       lists[count + strip++] = row
     }
     lists.set(own.gone, live)
-    if (count) this.run('measureTrails', columns, count, STRIPS_CHUNK)
-    const points = sumUp(this.arena.u32(at.offsets, count + 1))
-    const found = this.arena.u32(at.strips, ((at.offsets - at.strips) >> 2) + count + 1).slice()
-    at = this.place(count, live, points)
-    this.arena.u32(at.strips, found.length).set(found)
-    if (count) this.run('buildTrails', columns, count, STRIPS_CHUNK)
+    const found = lists.slice(0, count)
+    if (count) this.build(columns, count)
+    const counts = this.arena.u32(at.counts, count)
+    let points = 0
+    for (let k = 0; k < count; k++) points += counts[k]
     const words = stripWords(count, points, this.turned)
     const { tints } = this
     const data = new ArrayBuffer((words + (tints ? count : 0)) * 4)
-    new Uint32Array(data).set(this.arena.u32(at.offsets, words))
-    if (tints) new Uint32Array(data, words * 4).set(found.subarray(0, count).map((slot) => tints[slot]))
+    this.bringTogether(at, count, points, new Uint32Array(data, 0, words))
+    if (tints) new Uint32Array(data, words * 4).set(found.map((slot) => tints[slot]))
     this.built = { strips: count, points }
     const sum = (of: 'strips' | 'points') => followers.reduce((n, f) => n + f.built[of], 0)
     this.system.stats.trails = { strips: sum('strips'), points: sum('points') }
@@ -297,20 +300,53 @@ export class Trails implements Solver, Follower {
     } as const
     return [tints ? { ...part, tinted: true } : part]
   }
+  /** Builds all strips; again with more room where there was too little. */
+  private build(columns: Columns, count: number): void {
+    const columnsOf = this.turned ? 8 : 5
+    const go = () => {
+      const pointColumns = this.points.reserve(this.room * columnsOf * 4)
+      writeRecord(this.arena.view(), this.record, TRAILS, { pointColumns, room: this.room, cursor: 0 })
+      this.run('buildTrails', columns, count, STRIPS_CHUNK)
+      return this.arena.view().getUint32(this.record + TRAILS.cursor, true)
+    }
+    const needs = go()
+    if (needs <= this.room) return
+    this.room = Math.ceil(needs * 1.25)
+    go()
+  }
+  /** The columns of strips and of points as the part has them. */
+  private bringTogether(
+    at: { counts: number; pieces: number; stripColumns: number },
+    count: number,
+    points: number,
+    out: Uint32Array,
+  ): void {
+    out.set(this.arena.u32(at.counts, count))
+    sumUp(out.subarray(0, count + 1))
+    out.set(this.arena.u32(at.stripColumns, STRIP_WORDS * count), count + 1)
+    const from = this.arena.view().getUint32(this.record + TRAILS.pointColumns, true)
+    const pieces = this.arena.u32(at.pieces, (pieceCount(count) * STRIP_PIECE.bytes) / 4)
+    const first = count + 1 + STRIP_WORDS * count
+    for (let c = 0; c < (this.turned ? 8 : 5); c++) {
+      const column = this.arena.u32(from + c * this.room * 4, this.room)
+      for (let k = 0, to = first + c * points; k < pieces.length; k += 2) {
+        out.set(column.subarray(pieces[k], pieces[k] + pieces[k + 1]), to)
+        to += pieces[k + 1]
+      }
+    }
+  }
   /**
-   * Where a build has its lists: of which trail each strip is, which row its particle has (of the living), spans; behind them, as the part has them,
-   * offsets and the columns of strips and points.
+   * Where a build has its lists: of which trail each strip is, which row its particle has (of the living), how many points it has; pieces; the
+   * columns of strips.
    */
-  private place(count: number, live: number, points: number) {
+  private place(count: number, live: number) {
     const rows = count * 4
-    const spans = rows + live * 4
-    const heads = spans + count * SPAN.bytes
-    const strips = this.block.reserve(heads + stripWords(count, points, this.turned) * 4)
-    const offsets = strips + heads
-    const stripColumns = offsets + (count + 1) * 4
-    const pointColumns = stripColumns + STRIP_WORDS * 4 * count
-    const at = { strips, rows: strips + rows, spans: strips + spans, offsets, stripColumns, pointColumns }
-    writeRecord(this.arena.view(), this.record, TRAILS, { ...at, live, pointCount: points })
+    const counts = rows + live * 4
+    const pieces = counts + count * 4
+    const stripColumns = pieces + pieceCount(count) * STRIP_PIECE.bytes
+    const strips = this.block.reserve(stripColumns + count * STRIP_WORDS * 4)
+    const at = { strips, rows: strips + rows, counts: strips + counts, pieces: strips + pieces, stripColumns: strips + stripColumns }
+    writeRecord(this.arena.view(), this.record, TRAILS, { ...at, live })
     return at
   }
   save(): TrailState {
@@ -331,6 +367,7 @@ export class Trails implements Solver, Follower {
   }
 }
 const CURE = 'a coarser detail, a shorter trail or a smaller share of the particles needs less'
+const pieceCount = (strips: number) => Math.ceil(strips / STRIPS_CHUNK)
 /** Counts become where each begins, with their sum behind them. */
 function sumUp(counts: Uint32Array): number {
   let sum = 0
