@@ -27,6 +27,28 @@
   return unit(h) * 2 - 1
 }
 
+// @ts-ignore: decorator
+@inline function mixx4(v: v128): v128 {
+  v = i32x4.mul(v128.xor(v, i32x4.shr_u(v, 16)), i32x4.splat(0x7feb352d))
+  v = i32x4.mul(v128.xor(v, i32x4.shr_u(v, 15)), i32x4.splat(<i32>0x846ca68b))
+  return v128.xor(v, i32x4.shr_u(v, 16))
+}
+/** The same for four seeds and ids. */
+// @ts-ignore: decorator
+@inline export function hash3x4(seeds: v128, ids: v128, channel: u32): v128 {
+  return mixx4(v128.xor(seeds, mixx4(v128.xor(ids, i32x4.splat(<i32>mix(channel + 0x9e3779b9))))))
+}
+/** Four words to [0, 1). */
+// @ts-ignore: decorator
+@inline export function unitx4(h: v128): v128 {
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 8)), f32x4.splat(1.0 / 16777216.0))
+}
+/** Four words to [-1, 1). */
+// @ts-ignore: decorator
+@inline export function signedx4(h: v128): v128 {
+  return f32x4.sub(f32x4.mul(unitx4(h), f32x4.splat(2)), f32x4.splat(1))
+}
+
 /** sin(2π x) for any finite x; minimax polynomial of degree 11 on a quarter turn, error below 2e-7. */
 export function sinTurn(x: f32): f32 {
   let r = x - Mathf.floor(x + 0.5) // [-0.5, 0.5)

@@ -18,7 +18,6 @@ import {
   PHASE_START,
   SCRATCH_LIMITS,
   SCRATCH_MASSES,
-  SCRATCH_MAY,
   SCRATCH_ROW,
   SCRATCH_ROWS,
   SEED,
@@ -71,41 +70,9 @@ import {
   WHEN_TOUCHED_HASH,
   WHEN_TOUCHED_SPEED,
 } from './layout'
-import { cosTurn, hash3, signed, sinTurn, unit } from './math'
+import { cosTurn, hash3, hash3x4, signed, signedx4, sinTurn, unit, unitx4 } from './math'
+import { four, listOf, narrow, nth, putFour, sortByPhase } from './turnList'
 
-/** The place, in bytes of a column of the block, of the k-th particle that the turn at hand is for. */
-// @ts-ignore: decorator
-@inline function nth(scratch: usize, k: i32): usize {
-  return <usize>load<u32>(scratch + SCRATCH_MAY + ((<usize>k) << 2))
-}
-/** Lists those of the block who are in a phase; returns how many. */
-function listOf(phases: usize, phase: u32, n: i32, scratch: usize): i32 {
-  const wanted = i32x4.splat(phase)
-  let count = 0
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
-    let mask = i32x4.bitmask(i32x4.eq(v128.load(phases + o), wanted))
-    const left = n - <i32>(o >> 2)
-    if (left < 4) mask &= (1 << left) - 1
-    while (mask) {
-      store<u32>(scratch + SCRATCH_MAY + ((<usize>count) << 2), <u32>o + (ctz(mask) << 2))
-      count++
-      mask &= mask - 1
-    }
-  }
-  return count
-}
-/** Leaves in the list those alone for whom a row holds; returns how many. What comes behind asks no others. */
-function narrow(row: usize, n: i32, scratch: usize): i32 {
-  const list = scratch + SCRATCH_MAY
-  let count = 0
-  for (let k = 0; k < n; k++) {
-    const o = load<u32>(list + ((<usize>k) << 2))
-    if (load<f32>(row + o) == Infinity) continue
-    store<u32>(list + ((<usize>count) << 2), o)
-    count++
-  }
-  return count
-}
 /** From here on an amount counts as true. */
 const HALF: f32 = 0.5
 
@@ -117,17 +84,25 @@ export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usi
   const ages = col(columns, AGE, begin),
     starts = col(columns, PHASE_START, begin),
     seeds = col(columns, SEED, begin)
-  for (let k = 0; k < n; k++) {
-    const o = nth(scratch, k)
-    const start = load<f32>(starts + o),
-      age = load<f32>(ages + o)
-    let at: f32 = Infinity
+  const never = f32x4.splat(Infinity),
+    zero = f32x4.splat(0)
+  for (let k = 0; k < n; k += 4) {
+    const start = four(starts, scratch, k),
+      age = four(ages, scratch, k)
+    let at = never
     // Before the earliest of all moments nothing need be drawn.
-    if (start + soonest <= age) {
-      at = start + (vary == 0 ? after : max(<f32>0, after + vary * signed(hash3(seed, load<u32>(seeds + o), 40))))
-      if (!(at <= age)) at = Infinity
+    const may = f32x4.le(f32x4.add(start, f32x4.splat(soonest)), age)
+    if (v128.any_true(may)) {
+      let late = f32x4.splat(after)
+      if (vary != 0)
+        late = f32x4.max(
+          zero,
+          f32x4.add(late, f32x4.mul(f32x4.splat(vary), signedx4(hash3x4(i32x4.splat(seed), four(seeds, scratch, k), 40)))),
+        )
+      at = f32x4.add(start, late)
+      at = v128.bitselect(at, never, v128.and(may, f32x4.le(at, age)))
     }
-    store<f32>(row + o, at)
+    putFour(row, scratch, k, at)
   }
 }
 export function whenAge(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
@@ -188,9 +163,10 @@ export function whenChance(columns: usize, op: usize, begin: i32, n: i32, row: u
   const seeds = col(columns, SEED, begin),
     ages = col(columns, AGE, begin)
   // Drawn anew at every age: each is another number.
-  for (let k = 0; k < n; k++) {
-    const o = nth(scratch, k)
-    store<f32>(row + o, unit(hash3(seed ^ load<u32>(ages + o), load<u32>(seeds + o), 42)) < chance ? load<f32>(ages + o) : Infinity)
+  for (let k = 0; k < n; k += 4) {
+    const age = four(ages, scratch, k),
+      drawn = unitx4(hash3x4(v128.xor(i32x4.splat(seed), age), four(seeds, scratch, k), 42))
+    putFour(row, scratch, k, v128.bitselect(age, f32x4.splat(Infinity), f32x4.lt(drawn, f32x4.splat(chance))))
   }
 }
 export function whenLimits(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
@@ -363,12 +339,13 @@ export function turns(columns: usize, first: usize, count: i32, begin: i32, n: i
   const done = scratch + SCRATCH_MASSES,
     bytes = (<usize>n) << 2
   memory.fill(done, 0, SCRATCH_ROW)
+  sortByPhase(col(columns, PHASE, begin), n, scratch)
   let limited = false,
     ended = 0,
     here = 0
   for (let k = 0, op = first; k < count; k++, op += <usize>load<u32>(op + OP_SIZE)) {
     const code = load<i32>(op + OP_CODE)
-    if (code == OP_TURNS_OF) here = listOf(col(columns, PHASE, begin), load<u32>(op + TURNS_OF_PHASE), n, scratch)
+    if (code == OP_TURNS_OF) here = listOf(load<u32>(op + TURNS_OF_PHASE), scratch)
     else if (here == 0) continue
     else if (isLimit(code)) {
       if (!limited) for (let o: usize = 0; o < bytes; o += 4) store<f32>(scratch + SCRATCH_LIMITS + o, 1)
