@@ -11,6 +11,8 @@ export interface RunOptions {
   worldBytes: number
   /** Milliseconds now; the engine has no clock of its own. */
   now: () => number
+  /** Adds to a frame what was computed before and elsewhere; null where that is not at hand: the frame is not kept then. */
+  complete?: (frame: Frame) => Frame | null
 }
 
 /** A World with its history: computes what is missing, goes back and forth, starts again where a change begins. */
@@ -38,9 +40,12 @@ export class Run {
     return this.plan.kept ?? this.plan.first
   }
   private keep(ms: number): Frame {
-    const frame = this.world.capture(ms)
+    const captured = this.world.capture(ms)
     // Of a warm start mostly states are kept: nobody looks at its frames.
-    if (frame.frame >= this.kept) this.history.put(frame, this.near)
+    const looked = captured.frame >= this.kept
+    const whole = looked && this.options.complete ? this.options.complete(captured) : captured
+    const frame = whole ?? captured
+    if (looked && whole) this.history.put(whole, this.near)
     if (this.history.wantsState(frame.frame, this.start)) this.history.putState(this.world.save(), this.start)
     return frame
   }
@@ -72,6 +77,13 @@ export class Run {
   missing(): number | null {
     for (let f = this.kept; f <= this.plan.last; f++) if (!this.history.isReady(f) && this.history.wouldKeep(f, this.near)) return f
     return null
+  }
+  /** The frame that a step towards `target` computes; null when the target is there already. */
+  next(target: number): number | null {
+    if (this.history.isReady(target)) return null
+    if (target <= this.start) return this.start
+    const here = this.broken || this.world.frame >= target ? this.start : this.world.frame
+    return Math.max(here, this.history.stateBefore(target - 1)?.frame ?? this.start) + 1
   }
   /**
    * Computes one frame towards `target` and returns it, or null when the target is there already. After `stop` it throws

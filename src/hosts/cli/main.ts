@@ -74,6 +74,7 @@ program
   .argument('<shot>')
   .requiredOption('--out <dir>', 'folder for the frames')
   .option('--frames <A-B>', 'frames to bake (default: all of the shot)')
+  .option('--elements <names>', 'systems and gases, by commas, that are baked apart from the rest (default: all)')
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--threads <n>', 'threads to compute with', threads, 2)
   .option('--state-every <s>', 'seconds of work after which a state to go on from is kept', seconds, 8)
@@ -85,7 +86,10 @@ program
   .requiredOption('--out <dir>', 'folder for the files')
   .option('--frames <A-B>', 'frames to draw')
   .option('--size <WxH>', 'picture size (default: the shot’s)')
-  .option('--bake <dir>', 'folder of a bake whose frames are drawn where they are as the shot is now')
+  .option(
+    '--bake <dir>',
+    'folder of a bake whose frames are drawn where they are as the shot is now; several of single elements, by commas',
+  )
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--threads <n>', 'threads to simulate with', threads, 2)
   .option('--opaque', 'without transparency, on the shot’s background')

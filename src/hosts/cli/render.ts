@@ -1,9 +1,9 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import writeFileAtomic from 'write-file-atomic'
-import type { Frame } from '../../engine'
 import { PASS_NAMES, type Region } from '../../protocol'
 import type { Shot } from '../../shot'
+import { type ApartFrames, maySeparate } from '../bakedApart'
 import { bakedFrame } from '../node/bakedFrames'
 import type { FrameFormats } from '../node/frameFiles'
 import { contactSheet, makeMovie } from '../node/movie'
@@ -56,13 +56,21 @@ export function parseRegion(text: string | undefined, size: { width: number; hei
     throw new UserError(`--region: “${text}” is not WxH+X+Y within ${size.width}x${size.height}, as in 640x360+320+180`)
   return { left, top, width, height }
 }
-/** Frames of a bake that are as the shot is now; says which are not. */
-function bakedFor(folder: string, shot: Shot, [a, b]: readonly [number, number]): (frame: number) => Promise<Frame | null> {
-  const there = bakedShot(folder)
-  if (!there) throw new UserError(`--bake: ${folder} holds no bake`)
-  const until = asBaked(there.shot, shot)
-  if (until <= b) process.stderr.write(`--bake: the shot differs from frame ${Math.max(a, until)} on; that is computed anew\n`)
-  return async (frame) => (frame < until ? bakedFrame(folder, frame) : null)
+/** Frames of bakes that are as the shot is now; says which are not. */
+function takeBakes(renderer: FrameRenderer, folders: readonly string[], shot: Shot, [a, b]: readonly [number, number]): void {
+  const apart: ApartFrames[] = []
+  for (const folder of folders) {
+    const there = bakedShot(folder)
+    if (!there) throw new UserError(`--bake: ${folder} holds no bake`)
+    const until = asBaked(there, shot)
+    if (until <= b) process.stderr.write(`--bake: the shot differs from frame ${Math.max(a, until)} on; that is computed anew\n`)
+    const read = async (frame: number) => (frame < until ? bakedFrame(folder, frame) : null)
+    if (!there.elements.length) renderer.baked = read
+    else if (!maySeparate(shot)) process.stderr.write(`--bake: elements of a loop, and of a shot whose frames linger, are computed anew\n`)
+    else if (until > b && !apart.some((x) => x.ids.some((id) => there.elements.includes(id))))
+      apart.push({ ids: there.elements, frame: read })
+  }
+  if (apart.length) renderer.leaveOut(apart)
 }
 export async function render(file: string, o: RenderOptions): Promise<void> {
   const { shot, meshes } = await loadShot(file, o.assets)
@@ -86,8 +94,8 @@ export async function render(file: string, o: RenderOptions): Promise<void> {
   if (o.sheet && !f.png) throw new UserError('--sheet: a contact sheet is made of PNG files; add --format png')
   mkdirSync(o.out, { recursive: true })
   const renderer = await FrameRenderer.open(shot, meshes, o.threads)
-  if (o.bake) renderer.baked = bakedFor(o.bake, shot, [a, b])
   try {
+    if (o.bake) takeBakes(renderer, o.bake.split(','), shot, [a, b])
     const drawn: { file: string; label: string }[] = []
     for (let n = a; n <= b; n += o.every ?? 1) {
       const { files, ms, faces } = await renderer.files(n, { ...size, region, transparent: !o.opaque }, f)

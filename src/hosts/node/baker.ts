@@ -2,11 +2,12 @@ import { createHash } from 'node:crypto'
 import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { deserialize, serialize } from 'node:v8'
-import { compile, warmFrames } from '../../acts'
+import { compile, neededBy, warmFrames } from '../../acts'
 import { type Frame, type Mesh, Run, type Snapshot } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import type { Shot } from '../../shot'
 import { packFrames } from '../framePack'
+import { partOfFrame } from '../partialFrame'
 import { bakedFile, putWhole } from './bakedFrames'
 import { nodeKernels } from './kernels'
 
@@ -20,6 +21,8 @@ const STATES_KEPT = 2
 export interface Bake {
   shot: Shot
   meshes: ReadonlyMap<string, Mesh>
+  /** Of these systems and gases alone, of bakedTogether; without them of all. */
+  elements?: readonly string[]
   /** Where `frames` and `states` lie. */
   folder: string
   /** Frames that are missing, in order. */
@@ -38,12 +41,15 @@ interface State {
   snapshot: Snapshot
 }
 const stateFile = (frame: number): string => `states/${String(frame).padStart(6, '0')}.state`
-const digest = (text: string): string => createHash('sha256').update(text).digest('hex')
+const digestOf = (b: Bake): string =>
+  createHash('sha256')
+    .update(JSON.stringify([b.shot, b.elements ?? []]))
+    .digest('hex')
 
 /** The latest state on the disk from which a frame can be gone on to; one that is not whole, or of something else, is removed. */
 function stateBefore(b: Bake, frame: number): Snapshot | null {
   const folder = join(b.folder, 'states')
-  const shot = digest(JSON.stringify(b.shot))
+  const shot = digestOf(b)
   const numbers = readdirSync(folder)
     .flatMap((n) => (/^\d+\.state$/.test(n) ? [Number.parseInt(n, 10)] : []))
     .filter((n) => n < frame)
@@ -62,7 +68,7 @@ function stateBefore(b: Bake, frame: number): Snapshot | null {
 }
 function keepState(b: Bake, snapshot: Snapshot): void {
   const folder = join(b.folder, 'states')
-  const state: State = { build: b.build, shot: digest(JSON.stringify(b.shot)), snapshot }
+  const state: State = { build: b.build, shot: digestOf(b), snapshot }
   putWhole(join(b.folder, stateFile(snapshot.frame)), [serialize(state)])
   const old = readdirSync(folder)
     .filter((n) => n.endsWith('.state'))
@@ -82,7 +88,8 @@ export async function bake(b: Bake): Promise<void> {
   const [first] = b.frames
   if (first === undefined) return
   const host = await nodeKernels({ threads: b.threads })
-  const run = new Run(host, compile(b.shot, b.meshes).plan, {
+  const { elements } = b
+  const run = new Run(host, compile(elements?.length ? neededBy(b.shot, elements) : b.shot, b.meshes).plan, {
     ...{ historyBytes: HISTORY_BYTES, worldBytes: WORLD_BYTES, now: () => performance.now() },
   })
   try {
@@ -109,7 +116,9 @@ export async function bake(b: Bake): Promise<void> {
         // How long it took is not part of it: the same frame is the same bytes.
         const bytes = putWhole(
           join(b.folder, file),
-          packFrames([{ ...frame, ms: 0 }]).map((p) => (p instanceof ArrayBuffer ? new Uint8Array(p) : p)),
+          packFrames([{ ...(elements?.length ? partOfFrame(frame, elements) : frame), ms: 0 }]).map((p) =>
+            p instanceof ArrayBuffer ? new Uint8Array(p) : p,
+          ),
         )
         await b.frame({ frame: f, file, bytes, ms: performance.now() - began })
       }

@@ -5,6 +5,7 @@ import { writePng } from '../../formats/image/png'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import type { Region, Wanted } from '../../protocol'
 import type { Shot } from '../../shot'
+import { Apart, type ApartFrames } from '../bakedApart'
 import { DrawingBrowser } from './drawingBrowser'
 import { type FrameFile, type FrameFormats, filesOf, wantedFor } from './frameFiles'
 import { nodeKernels } from './kernels'
@@ -28,8 +29,12 @@ export interface RenderRequest {
   march?: 'kernels' | 'shader'
 }
 
-const runOf = (host: KernelHost, shot: Shot, meshes: ReadonlyMap<string, Mesh>): Run =>
-  new Run(host, compile(shot, meshes).plan, { historyBytes: 64 * 1024 * 1024, worldBytes: WORLD_BYTES, now: () => performance.now() })
+const runOf = (host: KernelHost, shot: Shot, meshes: ReadonlyMap<string, Mesh>, apart = NOTHING_APART): Run =>
+  new Run(host, compile(apart.rest(shot), meshes).plan, {
+    ...{ historyBytes: 64 * 1024 * 1024, worldBytes: WORLD_BYTES, now: () => performance.now() },
+    complete: (frame) => apart.complete(frame),
+  })
+const NOTHING_APART = new Apart([])
 
 /** Simulates in this process and draws in headless Chromium, frame by frame. Dispose it when done. */
 export class FrameRenderer {
@@ -39,7 +44,9 @@ export class FrameRenderer {
     private server: StageServer,
     /** The browser, where it is this renderer's own. */
     private own: DrawingBrowser | null,
+    private shown: { shot: Shot; meshes: ReadonlyMap<string, Mesh> },
   ) {}
+  private apart = NOTHING_APART
 
   /** `shared`: a browser that stays open for others; without one it gets its own. */
   static async open(shot: Shot, meshes: ReadonlyMap<string, Mesh>, threads: number, shared?: DrawingBrowser): Promise<FrameRenderer> {
@@ -56,7 +63,7 @@ export class FrameRenderer {
         throw new Error(errors[0] ?? String(e))
       })
       await page.evaluate('emberStage.setup()')
-      return new FrameRenderer(runOf(await nodeKernels({ threads }), shot, meshes), page, server, own)
+      return new FrameRenderer(runOf(await nodeKernels({ threads }), shot, meshes), page, server, own, { shot, meshes })
     } catch (error) {
       await page?.close().catch(() => {})
       await own?.dispose()
@@ -68,9 +75,15 @@ export class FrameRenderer {
   async take(shot: Shot, meshes: ReadonlyMap<string, Mesh>): Promise<void> {
     this.server.take(shot, meshes)
     await this.page.evaluate('emberStage.setup()')
+    this.shown = { shot, meshes }
+    this.leaveOut([])
+  }
+  /** What was baked apart from the rest is not computed, but taken from there. What was computed is forgotten. */
+  leaveOut(baked: readonly ApartFrames[]): void {
     const { host } = this.run
     this.run.dispose()
-    this.run = runOf(host, shot, meshes)
+    this.apart = new Apart(baked)
+    this.run = runOf(host, this.shown.shot, this.shown.meshes, this.apart)
   }
   /** One frame as a PNG file of 8 bits. */
   async render(frame: number, r: RenderRequest): Promise<FrameImage> {
@@ -106,7 +119,7 @@ export class FrameRenderer {
   }
   /** While the page can fetch a frame. */
   private async with<T>(frame: number, act: () => Promise<T>): Promise<T> {
-    this.server.frames.set(frame, (await this.baked?.(frame)) ?? this.computed(frame))
+    this.server.frames.set(frame, (await this.baked?.(frame)) ?? (await this.computed(frame)))
     try {
       return await act()
     } finally {
@@ -116,9 +129,13 @@ export class FrameRenderer {
   }
   /** Where frames were computed before; null: this one was not. */
   baked: ((frame: number) => Promise<Frame | null>) | null = null
-  private computed(frame: number): Frame {
-    this.run.near = frame
-    while (this.run.towards(frame));
+  private async computed(frame: number): Promise<Frame> {
+    for (let next = this.run.next(frame); next !== null; next = this.run.next(frame)) {
+      this.run.near = frame
+      // What was baked is gone: all is computed then.
+      if (!(await this.apart.bring(next)) && next === frame) this.leaveOut([])
+      else this.run.towards(frame)
+    }
     return this.run.history.get(frame)?.frame as Frame
   }
   async dispose(): Promise<void> {
