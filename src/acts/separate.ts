@@ -11,13 +11,22 @@ interface Link {
   /** What it names may be changed by it, not only looked at: offspring, turns, contacts. */
   both: boolean
 }
+/** Shots that nobody changes any more. */
+const known = new WeakMap<Shot, Link[]>()
 /** Who names whom. */
 function linksOf(shot: Shot): Link[] {
+  const before = known.get(shot)
+  if (before) return before
+  const links = findLinks(shot)
+  if (Object.isFrozen(shot)) known.set(shot, links)
+  return links
+}
+function findLinks(shot: Shot): Link[] {
   const all = [...elements(shot)]
-  const known = new Set(all.map(({ element }) => element.id))
+  const ids = new Set(all.map(({ element }) => element.id))
   return all.flatMap(({ group, element, i }) => {
     const named = referencesOf(group, element, i)
-      .filter((r) => known.has(r.id) && r.id !== element.id)
+      .filter((r) => ids.has(r.id) && r.id !== element.id)
       .map((r): Link => {
         const sort = r.record?.sort
         return { group, from: element.id, to: r.id, both: sort === 'offspring' || sort === 'turn' || sort === 'contact' }

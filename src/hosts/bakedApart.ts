@@ -23,7 +23,7 @@ export function bakedUntil(baked: Shot, shot: Shot, ids: readonly string[]): num
 export const maySeparate = (shot: Shot): boolean => !shot.loop && keptFrames(shot) === 0
 
 /** What a run leaves out because it was baked apart, and adds to each of its frames. Frames are brought before they are computed. */
-export class Apart {
+export class LeftOut {
   private readonly here = new Map<number, Frame[]>()
   constructor(private readonly list: readonly ApartFrames[]) {}
   get ids(): string[] {

@@ -30,6 +30,8 @@ export interface AssetFacts {
 export interface BakeHead {
   id: string
   frames: number[]
+  /** Of which systems and gases it is; none: of all. */
+  elements: readonly string[]
   /** Made by another version: not used. */
   old: boolean
 }

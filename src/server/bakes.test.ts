@@ -13,7 +13,7 @@ import { bakedFile } from '../hosts/node/bakedFrames'
 import { nodeKernels } from '../hosts/node/kernels'
 import { WORLD_BYTES } from '../machines/instantiate'
 import type { Shot } from '../shot'
-import { bakedDoc, bakeFrame, bakeVdb, bestBake, createBake, listBakes } from './bakes'
+import { apartBakes, bakedDoc, bakeFrame, bakeVdb, bestBake, createBake, listBakes } from './bakes'
 import { createRender, deleteJob, jobFolder, listJobs, resumeJob, stopJob } from './jobs'
 import { packShot, unpackShot } from './packages'
 import { createProject, createShot, listProjects } from './shots'
@@ -190,6 +190,48 @@ describe('bakes', () => {
     const computed = await draw()
     expect(computed.message).toBeNull()
     expect(computed.png.equals(baked.png)).toBe(true)
+  })
+  it('of one element are taken by renders, which compute the rest, and are out of date by what they need alone', async () => {
+    const two = structuredClone(shot)
+    const second = JSON.parse(JSON.stringify(two.gases[0]).replaceAll('"id":"', '"id":"second-'))
+    two.gases.push({ ...second, name: 'Second', place: [3, 1, 0] })
+    const project = await createProject(s.db, 'Apart')
+    const { id: both } = await createShot(s.db, project.id, two)
+    const [gas] = two.gases
+    await expect(createBake(s.db, s.data, both, { ...all, elements: ['nobody'] })).rejects.toThrow(/no system or gas “nobody”.*Gas, Second/)
+    const made = await createBake(s.db, s.data, both, { ...all, elements: [gas.id] })
+    expect(made.elements).toEqual([gas.id])
+    startWorker()
+    const list = async () => (await listBakes(s.db, s.data, both))[0]
+    for (let i = 0; i < 1200 && (await list()).state !== 'done'; i++) await new Promise((r) => setTimeout(r, 50))
+    expect((await list()).frames).toEqual(all15)
+    const frame = await unpackFrame(new Uint8Array(await bakeFrame(s.db, s.data, made.id, 9)).buffer as ArrayBuffer, 9)
+    expect(frame?.parts.map((p) => p.element)).toEqual([gas.id])
+    expect(await bestBake(s.db, both, two, [0, 14])).toBeNull()
+    expect(await apartBakes(s.db, both, two, [0, 14])).toMatchObject([{ id: made.id, ids: [gas.id] }])
+    // The other one is none of its business; its own is.
+    const other = structuredClone(two)
+    other.gases[1].voxel = 0.07
+    expect(await apartBakes(s.db, both, other, [0, 14])).toHaveLength(1)
+    other.gases[0].voxel = 0.07
+    expect(await apartBakes(s.db, both, other, [0, 14])).toEqual([])
+    const draw = async () => {
+      const size = { width: 96, height: 54, transparent: true, formats: ['png' as const] }
+      const job = await createRender(s.db, s.data, both, { first: 12, last: 12, ...size })
+      for (let i = 0; i < 1200; i++) {
+        const j = (await listJobs(s.db, s.data, both)).find((x) => x.id === job.id)
+        if (j?.state === 'failed') throw new Error(j.message ?? '')
+        if (j?.state === 'done') return { message: j.message, png: readFileSync(join(jobFolder(s.data, job.id), 'frames/0012.png')) }
+        await new Promise((r) => setTimeout(r, 50))
+      }
+      throw new Error('the render did not end')
+    }
+    const apart = await draw()
+    expect(apart.message).toMatch(/^Gas by the bake of \d{4}-/)
+    await deleteJob(s.db, s.data, made.id)
+    const computed = await draw()
+    expect(computed.message).toBeNull()
+    expect(computed.png.equals(apart.png)).toBe(true)
   })
   it('go along in a package, and are there where it is opened; frames that are damaged in it are said', async () => {
     const made = await createBake(s.db, s.data, id, all)

@@ -4,11 +4,12 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { z } from 'zod'
-import { checkShot, isFog, touchedFrom } from '../acts'
+import { bakedTogether, checkShot, isFog } from '../acts'
 import { partOf } from '../engine'
 import { gasVdb } from '../formats'
 import type { OpenedBake, PackedBake } from '../formats/shotPackage'
 import { zipStream } from '../formats/zip'
+import { bakedUntil, maySeparate } from '../hosts/bakedApart'
 import { bakedFile, bakedFrame } from '../hosts/node/bakedFrames'
 import { framesPerSecond, type Shot } from '../shot'
 import type { Db, JobRow } from './db'
@@ -19,9 +20,21 @@ import { jobFolder, presentShot, secondsLeft } from './jobs'
 /** Minutes a frame may take, the run-up of the first one included. */
 const FRAME_MINUTES = 60
 export const bakeSettings = z
-  .strictObject({ first: z.int().min(0), last: z.int().min(0), frameMinutes: z.number().min(0.1).max(1440).default(FRAME_MINUTES) })
+  .strictObject({
+    first: z.int().min(0),
+    last: z.int().min(0),
+    frameMinutes: z.number().min(0.1).max(1440).default(FRAME_MINUTES),
+    /** Ids of the systems and gases to bake; none: all. */
+    elements: z.array(z.string().min(1).max(100)).max(1000).default([]),
+  })
   .refine((s) => s.last >= s.first, { error: 'the last frame must not be before the first', path: ['last'] })
-const stored = z.object({ first: z.int(), last: z.int(), frameMinutes: z.number(), build: z.string() })
+const stored = z.object({
+  first: z.int(),
+  last: z.int(),
+  frameMinutes: z.number(),
+  build: z.string(),
+  elements: z.array(z.string()).default([]),
+})
 export type BakeSettings = z.infer<typeof stored>
 export const bakeSettingsOf = (job: Pick<JobRow, 'settings'>): BakeSettings => stored.parse(JSON.parse(job.settings))
 
@@ -39,6 +52,8 @@ export interface BakeView {
   state: JobRow['state']
   first: number
   last: number
+  /** Of which systems and gases it is, by id; none: of all. */
+  elements: string[]
   message: string | null
   /** Frames that are there, in order. */
   frames: number[]
@@ -59,12 +74,24 @@ async function view(db: Db, data: string, job: JobRow): Promise<BakeView> {
   const total = s.last - s.first + 1
   return {
     ...{ id: job.id, shotId: job.shotId, name: job.name, state: job.state, first: s.first, last: s.last, message: job.message },
+    elements: s.elements,
     ...{ frames: frames.map((f) => f.frame), total, bytes: sum((f) => f.bytes), tookS: sum((f) => f.ms) / 1000 },
     leftS: secondsLeft(job, frames, total),
     created: (job.createdAt ?? new Date()).toISOString(),
     folder: jobFolder(data, job.id),
     old: s.build !== bakeBuild(),
   }
+}
+/** Systems and gases of a shot with those that they can only be baked with. */
+function togetherIn(doc: Shot, ids: readonly string[]): string[] {
+  if (!ids.length) return []
+  const all = [...doc.systems, ...doc.gases]
+  const unknown = ids.find((id) => !all.some((e) => e.id === id))
+  if (unknown !== undefined)
+    throw new Failure(422, `there is no system or gas “${unknown}” in this shot: bake ${all.map((e) => e.name).join(', ') || 'all'}`)
+  const together = bakedTogether(doc, ids)
+  if (!together) throw new Failure(422, 'an object of the shot depends on it: bake all elements')
+  return together
 }
 /** Frames of the shot as it is stored are computed in the background and stay on the disk. */
 export async function createBake(db: Db, data: string, shotId: string, asked: z.input<typeof bakeSettings>): Promise<BakeView> {
@@ -74,9 +101,10 @@ export async function createBake(db: Db, data: string, shotId: string, asked: z.
   const doc = presentShot(row.doc)
   if (settings.first < doc.range.first || settings.last > doc.range.last)
     throw new Failure(422, `the shot goes from frame ${doc.range.first} to ${doc.range.last}: bake frames of it`)
+  const elements = togetherIn(doc, settings.elements)
   const job = await db.Job.create({
     ...{ id: randomUUID(), shotId, name: row.name, kind: 'bake', state: 'queued', doc: JSON.stringify(doc) },
-    settings: JSON.stringify({ ...settings, build: bakeBuild() } satisfies BakeSettings),
+    settings: JSON.stringify({ ...settings, elements, build: bakeBuild() } satisfies BakeSettings),
     ...{ message: null, worker: null, lease: 0, startedAt: null, attempts: 0, rank: 0, files: '[]' },
   })
   return view(db, data, job)
@@ -109,8 +137,9 @@ export async function bakeVdb(db: Db, data: string, id: string): Promise<{ name:
   const job = await bakeRow(db, id)
   const shot = presentShot(job.doc)
   const frames = await db.JobFrame.findAll({ where: { jobId: id }, attributes: ['frame'], order: [['frame', 'ASC']] })
-  const gases = shot.gases.filter((g) => !g.muted && !isFog(g))
-  if (!gases.length) throw new Failure(422, 'the shot of this bake has no gas: there is nothing to write as VDB')
+  const { elements } = bakeSettingsOf(job)
+  const gases = shot.gases.filter((g) => !g.muted && !isFog(g) && (!elements.length || elements.includes(g.id)))
+  if (!gases.length) throw new Failure(422, 'there is no gas in this bake: there is nothing to write as VDB')
   if (!frames.length) throw notFound('frames of this bake')
   const folder = jobFolder(data, id)
   const plain = gases.map((g) => g.name.replace(/[^\p{L}\p{N}_-]+/gu, '-'))
@@ -178,11 +207,33 @@ export async function bestBake(
   const jobs = await db.Job.findAll({ where: { kind: 'bake', shotId }, order: [['createdAt', 'DESC']], limit: 50 })
   let best: Awaited<ReturnType<typeof bestBake>> = null
   for (const j of jobs) {
-    if (bakeSettingsOf(j).build !== bakeBuild()) continue
-    const until = touchedFrom(presentShot(j.doc), shot) ?? last + 1
+    const { build, elements } = bakeSettingsOf(j)
+    if (build !== bakeBuild() || elements.length) continue
+    const until = bakedUntil(presentShot(j.doc), shot, []) ?? last + 1
     const rows = await db.JobFrame.findAll({ where: { jobId: j.id }, attributes: ['frame'] })
     const frames = rows.filter((f) => f.frame >= first && f.frame <= last && f.frame < until).length
     if (frames > (best?.frames ?? 0)) best = { id: j.id, until, made: j.createdAt ?? new Date(), frames }
   }
   return best
+}
+/** Bakes of single elements that have all frames of a range as a shot has them, the latest of each element. */
+export async function apartBakes(
+  db: Db,
+  shotId: string,
+  shot: Shot,
+  [first, last]: readonly [number, number],
+): Promise<{ id: string; ids: string[]; made: Date }[]> {
+  if (!maySeparate(shot)) return []
+  const jobs = await db.Job.findAll({ where: { kind: 'bake', shotId }, order: [['createdAt', 'DESC']], limit: 50 })
+  const found: { id: string; ids: string[]; made: Date }[] = []
+  for (const j of jobs) {
+    const { build, elements: ids } = bakeSettingsOf(j)
+    if (build !== bakeBuild() || !ids.length || found.some((x) => x.ids.some((id) => ids.includes(id)))) continue
+    if ((bakedUntil(presentShot(j.doc), shot, ids) ?? last + 1) <= last) continue
+    const rows = await db.JobFrame.findAll({ where: { jobId: j.id }, attributes: ['frame'] })
+    const there = new Set(rows.map((r) => r.frame))
+    const all = Array.from({ length: last - first + 1 }, (_, i) => first + i)
+    if (all.every((f) => there.has(f))) found.push({ id: j.id, ids, made: j.createdAt ?? new Date() })
+  }
+  return found
 }

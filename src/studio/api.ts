@@ -101,6 +101,8 @@ export interface Bake {
   last: number
   message: string | null
   frames: number[]
+  /** Of which systems and gases it is; none: of all. */
+  elements: string[]
   total: number
   bytes: number
   /** Seconds of work that they took. */
@@ -148,7 +150,7 @@ export const api = {
     call<{ id: string; name: string | null; doc: Shot }>('GET', `/api/shots/${id}/versions/${version}`),
   nameVersion: (id: string, name: string) => call('POST', `/api/shots/${id}/versions`, { name }),
   bakes: (id: string) => call<Bake[]>('GET', `/api/shots/${id}/bakes`),
-  bake: (id: string, s: { first: number; last: number }) => call<Bake>('POST', `/api/shots/${id}/bakes`, s),
+  bake: (id: string, s: { first: number; last: number; elements: readonly string[] }) => call<Bake>('POST', `/api/shots/${id}/bakes`, s),
   renders: (id: string) => call<Job[]>('GET', `/api/shots/${id}/renders`),
   render: (id: string, s: RenderSettings) => call<Job>('POST', `/api/shots/${id}/renders`, s),
   jobs: () => call<Job[]>('GET', '/api/jobs'),

@@ -11,10 +11,17 @@ export const isBusy = (b: Bake): boolean => b.state === 'running' || b.state ===
 export const isBaked = (bakes: readonly Bake[], until: Readonly<Record<string, number | null>>, frame: number): boolean =>
   bakes.some((b) => {
     const end = until[b.id]
-    return !b.old && end !== undefined && (end === null || frame < end) && b.frames.includes(frame)
+    return (
+      !b.old &&
+      end !== undefined &&
+      (end === null || frame < end) &&
+      b.frames.includes(frame) &&
+      (!b.elements.length || b.frames.length === b.total)
+    )
   })
 /** Tells a simulation what was baked of its shot. */
-export const tellBakes = (session: Session): void => session.bakes(studio().bakes.map(({ id, frames, old }) => ({ id, frames, old })))
+export const tellBakes = (session: Session): void =>
+  session.bakes(studio().bakes.map(({ id, frames, elements, old }) => ({ id, frames, elements, old })))
 /** Takes a list of bakes, and tells the simulation of what is new in it. */
 export function takeBakes(bakes: Bake[]): void {
   const known = (list: readonly Bake[]) => list.map((b) => `${b.id} ${b.frames.length}`).join()

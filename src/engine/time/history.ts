@@ -77,6 +77,10 @@ export class History {
     for (const [f, s] of this.states) if (f <= frame && (!best || f > best.frame)) best = s
     return best
   }
+  forgetStates(): void {
+    this.states.clear()
+    this.stateBytes = 0
+  }
   /** Everything later than `frame` is out of date. */
   touch(frame: number): void {
     this.refused.distance = Number.POSITIVE_INFINITY

@@ -49,12 +49,22 @@ export class Run {
     if (this.history.wantsState(frame.frame, this.start)) this.history.putState(this.world.save(), this.start)
     return frame
   }
-  /** Takes a changed plan. `from`: the earliest frame whose state the change can touch; earlier frames stay ready. */
-  change(plan: Plan, from: number): void {
+  /**
+   * Takes a changed plan. `from`: the earliest frame whose state the change can touch; earlier frames stay ready. `anew`: no state is gone on from,
+   * as where others are computed than before.
+   */
+  change(plan: Plan, from: number, anew = false): void {
     this.plan = plan
     const first = this.start
     const keep = Math.max(first, Math.min(plan.last, from - 1))
+    if (anew) this.history.forgetStates()
     this.history.touch(keep)
+    if (anew) {
+      this.world.load(plan)
+      this.broken = false
+      if (!this.history.isReady(this.world.frame)) this.keep(0)
+      return
+    }
     const at = this.broken ? first : this.world.frame
     const here = at <= keep && !this.broken ? this.world.save() : null
     this.world.load(plan)

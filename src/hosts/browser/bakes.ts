@@ -1,7 +1,7 @@
-import { touchedFrom } from '../../acts'
 import type { Frame } from '../../engine'
 import type { BakeHead } from '../../protocol'
 import type { Shot } from '../../shot'
+import { type ApartFrames, bakedUntil, maySeparate } from '../bakedApart'
 import { unpackFrame } from '../framePack'
 
 /** Frames of bakes that are on their way at once, ahead of the one that is wanted. */
@@ -27,6 +27,8 @@ export class Baked {
   private coming = new Map<string, Promise<Frame | null>>()
   /** The frames that came from bakes. */
   private came = new WeakSet<Frame>()
+  /** Systems and gases that were baked apart, of all frames, as the shot is now: the latest of each. */
+  apart: readonly (ApartFrames & { bake: string })[] = []
   /** Of each bake, the first frame that is not as the shot is now; null: all are. */
   readonly until = new Map<string, number | null>()
 
@@ -42,15 +44,42 @@ export class Baked {
     this.from.clear()
     this.until.clear()
     // The page has taken the detail out of the shot that it shows: what was baked says whether there is any.
-    this.detailed = this.heads.some((h) => this.docs.get(h.id)?.gases.some((g) => !g.muted && g.detail > 1 && g.detailIn === 'renders'))
+    this.detailed = this.heads.some(
+      (h) => !h.elements.length && this.docs.get(h.id)?.gases.some((g) => !g.muted && g.detail > 1 && g.detailIn === 'renders'),
+    )
     // Later bakes come first in the list, and count.
-    for (const { id, frames } of [...this.heads].reverse()) {
+    for (const { id, frames, elements } of [...this.heads].reverse()) {
       const doc = this.docs.get(id)
       if (!doc) continue
-      const until = touchedFrom(plain(doc), plain(shot))
+      const until = bakedUntil(plain(doc), plain(shot), elements)
       this.until.set(id, until)
-      for (const f of frames) if (until === null || f < until) this.from.set(f, id)
+      if (!elements.length) for (const f of frames) if (until === null || f < until) this.from.set(f, id)
     }
+    this.apart = this.separate(shot)
+  }
+  private separate(shot: Shot): Baked['apart'] {
+    const { first, last } = shot.range
+    const found: (ApartFrames & { bake: string })[] = []
+    if (!maySeparate(shot)) return found
+    for (const { id, frames, elements } of this.heads) {
+      const until = this.until.get(id)
+      if (!elements.length || until === undefined || (until !== null && until <= last)) continue
+      const there = new Set(frames)
+      const all = Array.from({ length: last - first + 1 }, (_, i) => there.has(first + i)).every((x) => x)
+      if (!all || found.some((x) => x.ids.some((e) => elements.includes(e)))) continue
+      const ahead = async (frame: number) => {
+        const now = this.fetch(id, frame)
+        for (let f = frame + 1; f <= Math.min(last, frame + AHEAD); f++) void this.fetch(id, f)
+        return now
+      }
+      found.push({ bake: id, ids: elements, frame: ahead })
+    }
+    return found
+  }
+  /** A bake is not to be had after all. */
+  lose(ids: readonly string[]): void {
+    this.heads = this.heads.filter((h) => !ids.includes(h.id))
+    this.apart = this.apart.filter((x) => !ids.includes(x.bake))
   }
   /** Whether a bake has more than what there is of a frame: the detail that the View leaves to renders. */
   betters(frame: number, now: Frame | undefined): boolean {
@@ -62,15 +91,14 @@ export class Baked {
   }
   /** A frame, while those that will be wanted after it are on their way too; null: it is not to be had after all. */
   async get(frame: number): Promise<Frame | null> {
-    const found = this.fetch(frame)
-    for (let f = frame + 1; f <= frame + AHEAD; f++) if (this.has(f)) void this.fetch(f)
+    const found = this.fetch(this.from.get(frame), frame)
+    for (let f = frame + 1; f <= frame + AHEAD; f++) if (this.has(f)) void this.fetch(this.from.get(f), f)
     const got = await found
     if (got) this.came.add(got)
     else this.from.delete(frame)
     return got
   }
-  private fetch(frame: number): Promise<Frame | null> {
-    const id = this.from.get(frame)
+  private fetch(id: string | undefined, frame: number): Promise<Frame | null> {
     if (!id) return Promise.resolve(null)
     const key = `${id} ${frame}`
     const known = this.coming.get(key)
@@ -82,7 +110,7 @@ export class Baked {
     this.coming.set(key, coming)
     // What nobody came for in a while is given up.
     for (const old of this.coming.keys()) {
-      if (this.coming.size <= 2 * AHEAD + 2) break
+      if (this.coming.size <= (2 * AHEAD + 2) * (1 + this.apart.length)) break
       this.coming.delete(old)
     }
     return coming

@@ -1,21 +1,9 @@
 import { type Compiled, compile, keptFrames, touchedFrom, warmFrames } from '../../acts'
-import {
-  type Apart,
-  apart,
-  copyPart,
-  drawnMesh,
-  type Frame,
-  type KernelHost,
-  type Mesh,
-  type Plan,
-  partsOf,
-  pointColumn,
-  Run,
-  Stopped,
-} from '../../engine'
+import { type Apart, apart, copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, type Plan, Run, Stopped } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { Shot } from '../../shot'
+import { LeftOut } from '../bakedApart'
 import { AskedFrames } from './askedFrames'
 import { Baked, type BakeFiles } from './bakes'
 import { FrameKeeper, type Kept } from './frameKeeper'
@@ -23,9 +11,8 @@ import { answerTo } from './inquiry'
 import { allProblems } from './problems'
 import { factsOf, ShotMeshes } from './shotMeshes'
 import { SKETCH_FROM_MS, Sketch } from './sketch'
+import { agesOf } from './specks'
 
-/** Specks on the life strip: at most this many a system. */
-const SPECKS = 600
 const STATUS_EVERY_MS = 250
 const NO_MESH: Mesh = { positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] }
 /** Messages closer than this are a drag, a typing or a playing: then a core is left to the page and the stage. */
@@ -61,8 +48,11 @@ export class Simulation {
   private lastMessage = -Infinity
   private keeper: FrameKeeper | null
   private baked: Baked | null
-  /** Bakes that the page told of, and nobody has looked at. */
+  /** What is left out of the run because it was baked apart, and of which bakes. */
+  private apart = new LeftOut([])
+  private apartOf = ''
   private presentedAt = Number.NEGATIVE_INFINITY
+  /** Bakes that the page told of, and nobody has looked at. */
   private told: readonly BakeHead[] | null = null
   private streamUntil = -Infinity
 
@@ -147,13 +137,16 @@ export class Simulation {
     this.shot = shot
     this.baked?.follow(shot)
     this.ends = shot.loop ? undefined : null
-    const { plan, problems } = compile(shot, this.meshes.all)
+    const { problems, plan, others } = this.planOf(shot)
     this.problems = problems
     // Light of a file moves nothing.
     const lights = new Set(shot.lights.map((l) => l.asset))
     const from = before && fresh.every(([hash]) => lights.has(hash)) ? touchedFrom(before, shot) : shot.range.first
     if (!this.run) {
-      this.run = new Run(this.host, plan, { historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() })
+      this.run = new Run(this.host, plan, {
+        ...{ historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() },
+        complete: (frame) => this.apart.complete(frame),
+      })
       this.run.near = this.wanted
       await this.keeper?.restore(
         shot,
@@ -162,12 +155,36 @@ export class Simulation {
         () => this.present(),
         () => this.pending?.shot,
       )
-    } else if (from !== null || before?.range.last !== shot.range.last) {
+    } else if (from !== null || others || before?.range.last !== shot.range.last) {
       if (from !== null) await this.bridge(plan, from)
-      this.run.change(plan, from ?? shot.range.last + 1)
+      this.run.change(plan, from ?? shot.range.last + 1, others)
     }
     this.present()
     this.status(true)
+  }
+  /** What is to be computed of a shot: all but what was baked apart. `others`: that is not what was computed before. */
+  private planOf(shot: Shot): Compiled & { others: boolean } {
+    const list = this.baked?.apart ?? []
+    const key = list.map((x) => x.bake).join()
+    const others = key !== this.apartOf
+    if (others) this.apart = new LeftOut(list)
+    this.apartOf = key
+    const whole = compile(shot, this.meshes.all)
+    // What is said of elements is said of all.
+    return { ...whole, plan: list.length ? compile(this.apart.rest(shot), this.meshes.all).plan : whole.plan, others }
+  }
+  /** Bakes have come or gone: frames that are there stay as they are. */
+  private separate(): void {
+    if (!this.run || !this.shot) return
+    const { plan, others } = this.planOf(this.shot)
+    if (others) this.run.change(plan, this.shot.range.last + 1, true)
+  }
+  /** Has what was baked apart at hand for the frame that comes next; where it is not to be had after all, all is computed. */
+  private async bring(run: Run, target: number): Promise<void> {
+    const next = run.next(target)
+    if (next === null || !this.shot || next < this.shot.range.first || (await this.apart.bring(next))) return
+    this.baked?.lose(this.apartOf.split(','))
+    this.separate()
   }
   /**
    * Begins or changes the sketch when the exact run will take long to come back to the wanted frame. Before the run changes: it needs a
@@ -175,6 +192,8 @@ export class Simulation {
    */
   private async bridge(plan: Plan, from: number): Promise<void> {
     const run = this.run as Run
+    // It would be without what was baked.
+    if (this.apart.ids.length) return this.endSketch()
     if (this.sketch) {
       if (!this.sketch.change(plan, this.playing)) this.endSketch()
       return
@@ -219,15 +238,6 @@ export class Simulation {
       { type: 'frame', frame: copy, ready: entry.ready, sketch: entry.sketch, serial: ++this.serial },
       copies.flatMap((c) => c.buffers),
     )
-    const ages: Record<string, Float32Array> = {}
-    for (const p of partsOf(entry.frame.parts, 'points')) {
-      const age = pointColumn(p, 'age'),
-        life = pointColumn(p, 'life')
-      const every = Math.max(1, Math.ceil(p.count / SPECKS))
-      const out = new Float32Array(Math.ceil(p.count / every))
-      for (let i = 0, k = 0; i < p.count; i += every, k++) out[k] = life[i] > 0 ? Math.min(1, age[i] / life[i]) : 1
-      ages[p.element] = out
-    }
     this.toPage({
       type: 'shown',
       frame: this.wanted,
@@ -235,7 +245,7 @@ export class Simulation {
       ready: entry.ready,
       sketch: entry.sketch,
       stats: entry.frame.stats,
-      ages,
+      ages: agesOf(entry.frame),
     })
   }
   /** Takes a frame of a bake instead of computing it. */
@@ -312,6 +322,7 @@ export class Simulation {
           const { told } = this
           this.told = null
           await this.baked?.list(told, this.shot)
+          this.separate()
           this.status(true)
           continue
         }
@@ -348,6 +359,8 @@ export class Simulation {
           await this.takeBaked(this.baked, run, target, asked === undefined)
           continue
         }
+        await this.bring(run, target)
+        if (this.pending) continue
         this.host.team.limit(performance.now() < this.streamUntil ? this.threads - 1 : this.threads)
         try {
           const frame = run.towards(target)

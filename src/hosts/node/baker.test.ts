@@ -9,6 +9,7 @@ import { build } from '../../../scripts/prepare.mjs'
 import { compile } from '../../acts'
 import { frameMark, World } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
+import { partOfFrame } from '../partialFrame'
 import { bakedFrame } from './bakedFrames'
 import { nodeKernels } from './kernels'
 import { loadShot } from './shot'
@@ -80,6 +81,18 @@ describe('a bake', () => {
       world.dispose()
       host.team.dispose()
     }
+  })
+  it('of some elements holds those, and says which go along with them', async () => {
+    const path = small()
+    const out = join(folder, 'embers')
+    expect(await baking(path, out, null, ['--elements', 'embers'])).toEqual({ code: 0, err: '' })
+    const [whole, apart] = await Promise.all([bakedFrame(join(folder, 'whole'), 18), bakedFrame(out, 18)])
+    if (!whole || !apart) throw new Error('no frame')
+    expect(apart.parts.map((p) => p.element)).toEqual(['embers'])
+    expect(frameMark(apart)).toBe(frameMark(partOfFrame(whole, ['embers'])))
+    expect((await baking(path, join(folder, 'fire'), null, ['--elements', 'Fire', '--frames', '0-1'])).err).toMatch(/Embers with it/)
+    expect((await baking(path, out, null)).err).toMatch(/holds a bake of other elements/)
+    expect((await baking(path, out, null, ['--elements', 'Smoke'])).err).toMatch(/“Smoke” is none of Embers, Fire/)
   })
   it('goes on after being killed at any moment, twenty times, to the same bytes', async () => {
     const path = small()

@@ -5,7 +5,7 @@ import { writePng } from '../../formats/image/png'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import type { Region, Wanted } from '../../protocol'
 import type { Shot } from '../../shot'
-import { Apart, type ApartFrames } from '../bakedApart'
+import { type ApartFrames, LeftOut } from '../bakedApart'
 import { DrawingBrowser } from './drawingBrowser'
 import { type FrameFile, type FrameFormats, filesOf, wantedFor } from './frameFiles'
 import { nodeKernels } from './kernels'
@@ -34,7 +34,7 @@ const runOf = (host: KernelHost, shot: Shot, meshes: ReadonlyMap<string, Mesh>, 
     ...{ historyBytes: 64 * 1024 * 1024, worldBytes: WORLD_BYTES, now: () => performance.now() },
     complete: (frame) => apart.complete(frame),
   })
-const NOTHING_APART = new Apart([])
+const NOTHING_APART = new LeftOut([])
 
 /** Simulates in this process and draws in headless Chromium, frame by frame. Dispose it when done. */
 export class FrameRenderer {
@@ -82,7 +82,7 @@ export class FrameRenderer {
   leaveOut(baked: readonly ApartFrames[]): void {
     const { host } = this.run
     this.run.dispose()
-    this.apart = new Apart(baked)
+    this.apart = new LeftOut(baked)
     this.run = runOf(host, this.shown.shot, this.shown.meshes, this.apart)
   }
   /** One frame as a PNG file of 8 bits. */

@@ -17,17 +17,19 @@ export interface BakeOrder {
   /** Frames to compute, in order. */
   frames: number[]
   build: string
+  /** Of which systems and gases; none: of all. */
+  elements: string[]
 }
 // Computes the frames of one bake, in a process of its own that knows no database. A frame is told of when it lies on the disk, whole.
 const say = (news: DrawNews) => new Promise<void>((done) => process.send?.(news, () => done()))
 // The worker was killed.
 process.once('disconnect', () => process.exit(1))
 process.once('message', (order: BakeOrder) => {
-  const { shot, data, folder, frames, build } = order
+  const { shot, data, folder, frames, build, elements } = order
   const work = async () => {
     const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
     const threads = Math.max(1, cpus().length)
-    await bake({ shot, meshes, folder, frames, threads, build, frame: (news) => say({ kind: 'frame', ...news }) })
+    await bake({ shot, meshes, folder, frames, threads, build, elements, frame: (news) => say({ kind: 'frame', ...news }) })
   }
   void work()
     .then(() => say({ kind: 'done' }))

@@ -21,6 +21,8 @@ export interface DrawOrder {
   frames: number[]
   /** Frames that were computed before, as they are before this one; null: none were. */
   bake?: { folder: string; until: number } | null
+  /** Systems and gases that were baked apart. */
+  apart?: { folder: string; ids: string[] }[]
 }
 /** What it says back. */
 export type DrawNews =
@@ -34,10 +36,11 @@ const say = (news: DrawNews) => new Promise<void>((done) => process.send?.(news,
 // The worker was killed.
 process.once('disconnect', () => process.exit(1))
 
-async function draw({ shot, settings, data, folder, frames, bake }: DrawOrder): Promise<void> {
+async function draw({ shot, settings, data, folder, frames, bake, apart }: DrawOrder): Promise<void> {
   const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
   const renderer = await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
   if (bake) renderer.baked = async (frame) => (frame < bake.until ? bakedFrame(bake.folder, frame) : null)
+  if (apart?.length) renderer.leaveOut(apart.map((x) => ({ ids: x.ids, frame: (frame) => bakedFrame(x.folder, frame) })))
   const kinds = frameKinds(settings)
   const formats = {
     png: true,

@@ -1,6 +1,6 @@
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { bakeBuild, bakeSettingsOf, bestBake } from '../bakes'
+import { apartBakes, bakeBuild, bakeSettingsOf, bestBake } from '../bakes'
 import type { Db, JobRow } from '../db'
 import { frameFile, frameKinds, framesOf, jobFolder, MOVIES, presentShot, settingsOf } from '../jobs'
 import type { BakeOrder } from './bakeJob'
@@ -53,11 +53,20 @@ function renderTask(db: Db, data: string, job: JobRow, signal: AbortSignal): Tas
     program: 'drawjob',
     isWhole: (frame) => kinds.filter((k) => k !== 'png').every((k) => existsSync(join(folder, frameFile(frame, k)))),
     async order(frames) {
-      const best = await bestBake(db, job.shotId, shot, [settings.first, settings.last])
+      const range = [settings.first, settings.last] as const
+      const all = settings.last - settings.first + 1
+      const best = await bestBake(db, job.shotId, shot, range)
       const bake = best && { folder: jobFolder(data, best.id), until: best.until }
-      const made = best?.made.toISOString().slice(0, 16).replace('T', ' ')
-      task.said = best && `${best.frames} of ${settings.last - settings.first + 1} frames by the bake of ${made} UTC`
-      return { shot, settings, data, folder, frames, bake }
+      const single = best?.frames === all ? [] : await apartBakes(db, job.shotId, shot, range)
+      const when = (made: Date) => `${made.toISOString().slice(0, 16).replace('T', ' ')} UTC`
+      const names = (ids: readonly string[]) =>
+        [...shot.systems, ...shot.gases].flatMap((e) => (ids.includes(e.id) ? [e.name] : [])).join(', ')
+      task.said =
+        [
+          ...(best ? [`${best.frames} of ${all} frames by the bake of ${when(best.made)}`] : []),
+          ...single.map((x) => `${names(x.ids)} by the bake of ${when(x.made)}`),
+        ].join('; ') || null
+      return { shot, settings, data, folder, frames, bake, apart: single.map((x) => ({ folder: jobFolder(data, x.id), ids: x.ids })) }
     },
     added: (frame) => movies.add(frame),
     finishing: MOVIES.some((m) => settings.formats.includes(m)) ? 'making the movie' : null,
@@ -68,7 +77,7 @@ function renderTask(db: Db, data: string, job: JobRow, signal: AbortSignal): Tas
 }
 function bakeTask(data: string, job: JobRow): Task {
   const folder = jobFolder(data, job.id)
-  const { first, last, frameMinutes, build } = bakeSettingsOf(job)
+  const { first, last, frameMinutes, build, elements } = bakeSettingsOf(job)
   if (build !== bakeBuild())
     throw new Error('it was begun by another version of Fox Ember, whose frames may differ: delete it and bake anew')
   const shot = presentShot(job.doc)
@@ -79,7 +88,7 @@ function bakeTask(data: string, job: JobRow): Task {
     program: 'bakejob',
     said: null,
     isWhole: () => true,
-    order: async (frames) => ({ shot, data, folder, frames, build }),
+    order: async (frames) => ({ shot, data, folder, frames, build, elements }),
     added: () => {},
     finishing: null,
     finish: async () => [],

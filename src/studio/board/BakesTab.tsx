@@ -1,16 +1,30 @@
 'use client'
 import { Download, Play, Square, Trash2 } from 'lucide-react'
-import { useState } from 'react'
-import { isFog } from '../../acts'
+import { useMemo, useState } from 'react'
+import { bakedTogether, isFog } from '../../acts'
+import type { Shot } from '../../shot'
 import { api, type Bake, messageOf } from '../api'
 import { isBusy, reloadBakes } from '../bakes'
 import { saveNow } from '../page'
 import { useShot, useStudio } from '../store'
 import { toast } from '../toast'
-import { Button, cx, IconButton } from '../ui'
+import { Button, cx, IconButton, Select } from '../ui'
 import { STATES, size, timeLeft } from './RendersTab'
 
 const spent = (s: number): string => (s < 90 ? `${Number(s.toPrecision(2))} s` : `${Math.round(s / 60)} min`)
+const ALL = 'all'
+const namesOf = (shot: Shot, ids: readonly string[]): string =>
+  [...shot.systems, ...shot.gases].flatMap((e) => (ids.includes(e.id) ? [e.name] : [])).join(', ')
+/** What can be baked: all, or each element with those that go along with it. */
+function choices(shot: Shot): { value: string; label: string; ids: readonly string[] }[] {
+  const elements = [...shot.systems, ...shot.gases]
+  const sets = new Map<string, readonly string[]>()
+  for (const e of elements) {
+    const ids = bakedTogether(shot, [e.id])
+    if (ids && ids.length < elements.length) sets.set(ids.join(), ids)
+  }
+  return [{ value: ALL, label: 'all elements', ids: [] }, ...[...sets].map(([value, ids]) => ({ value, label: namesOf(shot, ids), ids }))]
+}
 /** Bakes of the shot: frames that are computed in the background and stay on the disk. */
 export function BakesTab() {
   const bakes = useStudio((s) => s.bakes)
@@ -18,6 +32,10 @@ export function BakesTab() {
   const range = useShot((s) => s.range)
   const status = useStudio((s) => s.status)
   const [asking, setAsking] = useState(false)
+  const shot = useShot((s) => s)
+  const [chosen, choose] = useState(ALL)
+  const options = useMemo(() => choices(shot), [shot])
+  const of = options.find((o) => o.value === chosen) ?? options[0]
   const frames = range.last - range.first + 1
   const begin = async () => {
     if (!id) return
@@ -25,7 +43,7 @@ export function BakesTab() {
     try {
       // What is baked is what the server has.
       await saveNow()
-      await api.bake(id, range)
+      await api.bake(id, { first: range.first, last: range.last, elements: of.ids })
       await reloadBakes()
     } catch (error) {
       toast(messageOf(error), true)
@@ -40,9 +58,19 @@ export function BakesTab() {
         <Button onClick={() => void begin()} disabled={asking}>
           Bake {range.first}–{range.last} f
         </Button>
+        {options.length > 1 && (
+          <>
+            of
+            <div className="w-44 shrink-0">
+              <Select label="Bake of" value={of.value} options={options} onChange={choose} />
+            </div>
+          </>
+        )}
         <span>
-          Computes all {frames} frames in the background and keeps them on the disk: the View plays them, and renders take them.
-          {status && ready > 0 && status.frameMs > 0 && (
+          {of.ids.length
+            ? `Computes ${of.label} in the background, with what that needs, and keeps it on the disk: the View and renders compute the rest alone.`
+            : `Computes all ${frames} frames in the background and keeps them on the disk: the View plays them, and renders take them.`}
+          {!of.ids.length && status && ready > 0 && status.frameMs > 0 && (
             <>
               {' '}
               About <b className="font-semibold text-mist">{spent((status.frameMs / 1000) * frames)}</b>,{' '}
@@ -71,7 +99,7 @@ function usable(b: Bake, until: number | null | undefined): string {
 }
 function BakeRow({ bake: b }: { bake: Bake }) {
   const until = useStudio((s) => s.status?.bakes[b.id])
-  const gases = useShot((s) => s.gases.filter((g) => !isFog(g)).length)
+  const gases = useShot((s) => s.gases.filter((g) => !isFog(g) && (!b.elements.length || b.elements.includes(g.id))).length)
   const act = async (run: () => Promise<unknown>) => {
     try {
       await run()
@@ -82,12 +110,18 @@ function BakeRow({ bake: b }: { bake: Bake }) {
   }
   const busy = isBusy(b)
   const words = usable(b, until)
+  const names = useShot((s) => namesOf(s, b.elements))
   return (
     <article aria-label={`Bake of ${b.name}`} data-job={b.id} data-state={b.state} className="rounded-md bg-fern/50 px-3 py-2">
       <div className="flex items-center gap-3">
         <b className="font-semibold">
           {b.first}–{b.last} f
         </b>
+        {b.elements.length > 0 && (
+          <span className="max-w-60 truncate text-mist" title={names}>
+            {names || 'elements that are gone'}
+          </span>
+        )}
         <span className="text-moss">{new Date(b.created).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}</span>
         <span className={cx(b.state === 'failed' && 'text-berry', b.state === 'done' && 'text-lichen', busy && 'text-mist')}>
           {b.state === 'running' ? 'baking' : STATES[b.state]}, {b.frames.length} of {b.total} f
