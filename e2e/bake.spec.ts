@@ -50,6 +50,45 @@ test('a bake: begun, looked at while it runs, stopped, gone on with, taken by a 
   await expect(bake).toHaveCount(0)
 })
 
+test('one system baked apart: the rest is computed without it, and changes elsewhere leave it as it is', async ({ page }) => {
+  const id = await copyShot('Baked apart', (d) => {
+    lighter(d)
+    d.range = { first: 0, last: 14 }
+    const second = JSON.parse(JSON.stringify(d.systems[0]).replaceAll('"id":"', '"id":"second-'))
+    d.systems.push({ ...second, name: 'Second sparks', seed: 77 })
+  })
+  await openShot(page, id)
+  await goTo(page, 12)
+  await exact(page, 12)
+  const whole = await picture(page)
+  await page.getByRole('tab', { name: 'Bakes' }).click()
+  await page.getByRole('combobox', { name: 'Bake of' }).click()
+  await page.getByRole('option', { name: 'Second sparks' }).click()
+  await page.getByRole('button', { name: 'Bake 0–14 f' }).click()
+  const bake = page.getByRole('article', { name: 'Bake of Baked apart' })
+  await expect(bake).toContainText('done, 15 of 15 f', { timeout: 60000 })
+  await expect(bake).toContainText('Second sparks')
+  await expect(bake).toContainText('all as the shot is now')
+  await expect(bake).toContainText('the View computes the rest')
+  // Another life of the first system: it is computed from its first birth on, with what was baked of the other.
+  await page.getByRole('tab', { name: 'Life' }).click()
+  await page.getByRole('treeitem', { name: /^Sparks/ }).click()
+  await page.getByRole('button', { name: 'Open Burst' }).first().click()
+  await type(page, 'Count', '20')
+  await exact(page, 12)
+  expect(await picture(page)).not.toEqual(whole)
+  await page.getByRole('tab', { name: 'Bakes' }).click()
+  await expect(bake).toContainText('all as the shot is now, the View computes the rest')
+  await page.getByRole('treeitem', { name: /^Second sparks/ }).click()
+  await page.getByRole('tab', { name: 'Life' }).click()
+  await page.getByRole('button', { name: 'Open Burst' }).first().click()
+  await type(page, 'Count', '20')
+  await page.getByRole('tab', { name: 'Bakes' }).click()
+  await expect(bake).toContainText(/as the shot is now up to [1-9]\d? f|out of date/)
+  await expect(bake).not.toContainText('the View computes')
+  await exact(page, 12)
+})
+
 test('smoke of VDB files: in, thicker, copied in a ring, baked, and out again', async ({ page }) => {
   const id = await copyShot('Puffs', (d) => {
     for (const layer of d.layers) layer.finish = []

@@ -54,7 +54,7 @@ export { ACTS, actOf, actOfSort, actsOfSort, lastOf, registryOf } from './regist
 export { drawnPlaces, type Places } from './reliefs'
 export { regionOf, type Shaped, shapedOf } from './reshaped'
 export { checkShot, jsonSchema, shotTypes } from './schema'
-export { bakedTogether, neededBy, withoutBaked } from './separate'
+export { bakedTogether, maySeparate, neededBy, withoutBaked } from './separate'
 export { isLine, PRIMITIVES, primitiveOf, shapeMesh } from './shapes'
 export { SKY_PARAMS } from './skyParams'
 export { INSTANCE_FLOATS, solidInstances } from './solidInstances'

@@ -1,4 +1,5 @@
 import type { Shot } from '../shot'
+import { keptFrames } from './looping'
 import { referencesOf } from './references'
 import { elements } from './walk'
 
@@ -8,7 +9,7 @@ interface Link {
   group: string
   from: string
   to: string
-  /** What it names may be changed by it, not only looked at: offspring, turns, contacts. */
+  /** What it names is a system or a gas that it may change, not only look at: offspring, turns, contacts. */
   both: boolean
 }
 /** Shots that nobody changes any more. */
@@ -29,7 +30,12 @@ function findLinks(shot: Shot): Link[] {
       .filter((r) => ids.has(r.id) && r.id !== element.id)
       .map((r): Link => {
         const sort = r.record?.sort
-        return { group, from: element.id, to: r.id, both: sort === 'offspring' || sort === 'turn' || sort === 'contact' }
+        return {
+          group,
+          from: element.id,
+          to: r.id,
+          both: isAny(shot, r.id) && (sort === 'offspring' || sort === 'turn' || sort === 'contact'),
+        }
       })
     // A force that asks for nobody by name moves all.
     if (group !== 'forces' || shot.forces[i].reaches !== 'all') return named
@@ -54,7 +60,7 @@ export function bakedTogether(shot: Shot, ids: readonly string[]): string[] | nu
     for (const { group, from, to, both } of links) {
       if (in_.has(to) && !(group === 'forces' && isReach(shot, from, to))) add(from)
       // A force that depends on one moves others by it.
-      if (in_.has(from) && (both || group === 'forces') && isAny(shot, to)) add(to)
+      if (in_.has(from) && (both || (group === 'forces' && isAny(shot, to)))) add(to)
     }
   }
   if (shot.objects.some((o) => in_.has(o.id))) return null
@@ -105,3 +111,5 @@ export function withoutBaked(shot: Shot, ids: readonly string[]): Shot {
   const rest = <E extends { id: string }>(e: E): E => (ids.includes(e.id) ? { ...e, muted: true } : e)
   return { ...shot, systems: shot.systems.map(rest), gases: shot.gases.map(rest) }
 }
+/** Whether the rest of a shot can be computed without what was baked apart: frames before the first, and a loop that closes, want all of it. */
+export const maySeparate = (shot: Shot): boolean => !shot.loop && keptFrames(shot) === 0

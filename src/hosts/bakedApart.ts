@@ -1,4 +1,4 @@
-import { bakedTogether, keptFrames, neededBy, touchedFrom, warmFrames, withoutBaked } from '../acts'
+import { bakedTogether, neededBy, touchedFrom, warmFrames, withoutBaked } from '../acts'
 import type { Frame } from '../engine'
 import type { Shot } from '../shot'
 import { wholeFrame } from './partialFrame'
@@ -19,9 +19,6 @@ export function bakedUntil(baked: Shot, shot: Shot, ids: readonly string[]): num
   if (now?.length !== ids.length || now.some((id) => !ids.includes(id))) return shot.range.first - warmFrames(shot)
   return touchedFrom(neededBy(baked, ids), neededBy(shot, ids))
 }
-/** Whether the rest of a shot can be computed without what was baked apart: frames before the first, and a loop that closes, want all of it. */
-export const maySeparate = (shot: Shot): boolean => !shot.loop && keptFrames(shot) === 0
-
 /** What a run leaves out because it was baked apart, and adds to each of its frames. Frames are brought before they are computed. */
 export class LeftOut {
   private readonly here = new Map<number, Frame[]>()

@@ -72,6 +72,18 @@ describe('what is baked of a shot', () => {
     })
     expect(bakedTogether(s, [s.systems[0].id])).toBeNull()
   })
+  it('is not touched by another that meets the same objects', async () => {
+    const { shot } = await demo('anvil-strike', (s) => {
+      const second = JSON.parse(JSON.stringify(s.systems[0]).replaceAll('"id":"', '"id":"second-'))
+      s.systems.push({ ...second, name: 'Second' })
+    })
+    const id = shot.systems[1].id
+    expect(bakedTogether(shot, [id])).toEqual([id])
+    const changed = structuredClone(shot)
+    changed.systems[0].life = { value: 0.2, vary: 0 }
+    expect(touchedFrom(shot, changed)).not.toBeNull()
+    expect(touchedFrom(neededBy(shot, [id]), neededBy(changed, [id]))).toBeNull()
+  })
   it('is touched by what it needs alone', async () => {
     const fire = (await demo('kiln-fire')).shot
     const changed = structuredClone(fire)

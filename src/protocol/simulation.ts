@@ -54,6 +54,8 @@ export interface SimStatus {
   ends: Apart | null
   /** Of each bake, the first frame that is not as the shot is now; null: all are. */
   bakes: Record<string, number | null>
+  /** The bakes of single elements whose elements are not computed, but taken from there. */
+  apart: string[]
 }
 export type FromSim =
   | { type: 'ready'; threads: number; memory: WebAssembly.Memory | null; why: string | null }

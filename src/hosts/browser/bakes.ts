@@ -1,7 +1,8 @@
+import { maySeparate } from '../../acts'
 import type { Frame } from '../../engine'
 import type { BakeHead } from '../../protocol'
 import type { Shot } from '../../shot'
-import { type ApartFrames, bakedUntil, maySeparate } from '../bakedApart'
+import { type ApartFrames, bakedUntil } from '../bakedApart'
 import { unpackFrame } from '../framePack'
 
 /** Frames of bakes that are on their way at once, ahead of the one that is wanted. */

@@ -182,6 +182,8 @@ export class Simulation {
   /** Has what was baked apart at hand for the frame that comes next; where it is not to be had after all, all is computed. */
   private async bring(run: Run, target: number): Promise<void> {
     const next = run.next(target)
+    // On the way to another frame one that is quickly computed again is let go by: what was baked of it may be large.
+    if (next !== target && this.frameMs < QUICK_MS) return
     if (next === null || !this.shot || next < this.shot.range.first || (await this.apart.bring(next))) return
     this.baked?.lose(this.apartOf.split(','))
     this.separate()
@@ -302,6 +304,7 @@ export class Simulation {
       notices,
       ends: this.ends ?? null,
       bakes: Object.fromEntries(this.baked?.until ?? []),
+      apart: this.apartOf ? this.apartOf.split(',') : [],
       problems: allProblems(this.shot, this.problems, this.meshes.problems, this.meshes.missingLetters),
     }
     this.toPage({ type: 'status', status })
@@ -383,6 +386,8 @@ export class Simulation {
     }
   }
 }
+/** What is computed in less is rather computed twice than waited for. */
+const QUICK_MS = 60
 /** So long after a frame was handed over, what was baked of others waits; and how often it is looked whether something else is to be done. */
 const CALM_MS = 1500
 const CALM_STEP_MS = 60

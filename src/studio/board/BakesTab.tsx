@@ -1,7 +1,7 @@
 'use client'
 import { Download, Play, Square, Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { bakedTogether, isFog } from '../../acts'
+import { bakedTogether, isFog, maySeparate } from '../../acts'
 import type { Shot } from '../../shot'
 import { api, type Bake, messageOf } from '../api'
 import { isBusy, reloadBakes } from '../bakes'
@@ -13,17 +13,23 @@ import { STATES, size, timeLeft } from './RendersTab'
 
 const spent = (s: number): string => (s < 90 ? `${Number(s.toPrecision(2))} s` : `${Math.round(s / 60)} min`)
 const ALL = 'all'
-const namesOf = (shot: Shot, ids: readonly string[]): string =>
-  [...shot.systems, ...shot.gases].flatMap((e) => (ids.includes(e.id) ? [e.name] : [])).join(', ')
+const namesOf = (shot: Shot, ids: readonly string[]): string[] =>
+  [...shot.systems, ...shot.gases].flatMap((e) => (ids.includes(e.id) ? [e.name] : []))
+const few = (names: readonly string[]): string =>
+  names.length > 3 ? `${names.slice(0, 2).join(', ')} and ${names.length - 2} more` : names.join(', ')
 /** What can be baked: all, or each element with those that go along with it. */
 function choices(shot: Shot): { value: string; label: string; ids: readonly string[] }[] {
-  const elements = [...shot.systems, ...shot.gases]
+  // A fog is computed with the picture.
+  const elements = [...shot.systems, ...shot.gases.filter((g) => !isFog(g))]
   const sets = new Map<string, readonly string[]>()
-  for (const e of elements) {
+  for (const e of maySeparate(shot) ? elements : []) {
     const ids = bakedTogether(shot, [e.id])
     if (ids && ids.length < elements.length) sets.set(ids.join(), ids)
   }
-  return [{ value: ALL, label: 'all elements', ids: [] }, ...[...sets].map(([value, ids]) => ({ value, label: namesOf(shot, ids), ids }))]
+  return [
+    { value: ALL, label: 'all elements', ids: [] },
+    ...[...sets].map(([value, ids]) => ({ value, label: few(namesOf(shot, ids)), ids })),
+  ]
 }
 /** Bakes of the shot: frames that are computed in the background and stay on the disk. */
 export function BakesTab() {
@@ -51,6 +57,8 @@ export function BakesTab() {
     setAsking(false)
   }
   const ready = [...(status?.beads ?? '')].filter((b) => b === 'r').length
+  // What takes long is not computed then, and nobody knows how long it would take.
+  const separate = !!status?.apart.length
   const all = bakes.reduce((sum, b) => sum + b.bytes, 0)
   return (
     <div className="min-h-0 flex-1 overflow-y-auto p-2">
@@ -70,7 +78,7 @@ export function BakesTab() {
           {of.ids.length
             ? `Computes ${of.label} in the background, with what that needs, and keeps it on the disk: the View and renders compute the rest alone.`
             : `Computes all ${frames} frames in the background and keeps them on the disk: the View plays them, and renders take them.`}
-          {!of.ids.length && status && ready > 0 && status.frameMs > 0 && (
+          {!of.ids.length && !separate && status && ready > 0 && status.frameMs > 0 && (
             <>
               {' '}
               About <b className="font-semibold text-mist">{spent((status.frameMs / 1000) * frames)}</b>,{' '}
@@ -79,7 +87,7 @@ export function BakesTab() {
           )}
         </span>
         <span className="flex-1" />
-        {bakes.length > 0 && <span>{size(all)} on the disk</span>}
+        {bakes.length > 0 && <span className="shrink-0">{size(all)} on the disk</span>}
       </div>
       <div className="flex flex-col gap-2">
         {bakes.map((b) => (
@@ -109,8 +117,9 @@ function BakeRow({ bake: b }: { bake: Bake }) {
     await reloadBakes().catch(() => {})
   }
   const busy = isBusy(b)
-  const words = usable(b, until)
-  const names = useShot((s) => namesOf(s, b.elements))
+  const apart = useStudio((s) => !!s.status?.apart.includes(b.id))
+  const words = `${usable(b, until)}${apart ? ', the View computes the rest' : ''}`
+  const names = useShot((s) => namesOf(s, b.elements).join(', '))
   return (
     <article aria-label={`Bake of ${b.name}`} data-job={b.id} data-state={b.state} className="rounded-md bg-fern/50 px-3 py-2">
       <div className="flex items-center gap-3">

@@ -23,7 +23,11 @@ export const STATES: Record<Job['state'], string> = {
   failed: 'failed',
 }
 export const size = (bytes: number): string =>
-  bytes > 1048576 ? `${(bytes / 1048576).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`
+  bytes > 2 ** 30
+    ? `${(bytes / 2 ** 30).toFixed(1)} GB`
+    : bytes > 2 ** 20
+      ? `${(bytes / 2 ** 20).toFixed(1)} MB`
+      : `${Math.max(1, Math.round(bytes / 1024))} kB`
 export const timeLeft = (s: number): string => (s < 60 ? `${s} s left` : `${Math.floor(s / 60)} min ${s % 60} s left`)
 
 /** The renders of this shot, with their pictures as they come. */

@@ -35,6 +35,7 @@ beforeEach(() => {
       problems: [],
       ends: null,
       bakes: {},
+      apart: [],
     },
   })
 })

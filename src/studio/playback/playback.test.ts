@@ -97,6 +97,7 @@ describe('the strip of frames', () => {
     problems: [],
     ends: null,
     bakes: {},
+    apart: [],
   }
   it('shows with the change what it touches', () => {
     setStudio({ status })
