@@ -94,6 +94,19 @@ const hashes = (bakeId: string) =>
       .digest('hex'),
   )
 
+/** Renders the twelfth frame. */
+async function draw(shotId: string): Promise<{ message: string | null; png: Buffer }> {
+  const size = { width: 96, height: 54, transparent: true, formats: ['png' as const] }
+  const job = await createRender(s.db, s.data, shotId, { first: 12, last: 12, ...size })
+  for (let i = 0; i < 1200; i++) {
+    const j = (await listJobs(s.db, s.data, shotId)).find((x) => x.id === job.id)
+    if (j?.state === 'failed') throw new Error(j.message ?? '')
+    if (j?.state === 'done') return { message: j.message, png: readFileSync(join(jobFolder(s.data, job.id), 'frames/0012.png')) }
+    await new Promise((r) => setTimeout(r, 50))
+  }
+  throw new Error('the render did not end')
+}
+
 describe('bakes', () => {
   it('are computed in the background, stopped, gone on with after kills, and are what a run computes', async () => {
     const made = await createBake(s.db, s.data, id, all)
@@ -169,25 +182,15 @@ describe('bakes', () => {
     new DataView(empty.buffer).setUint32(0, head.length, true)
     new DataView(empty.buffer).setUint32(4, 1, true)
     empty.set(head, 8)
-    const draw = async () => {
-      const job = await createRender(s.db, s.data, id, { first: 12, last: 12, width: 96, height: 54, transparent: true, formats: ['png'] })
-      for (let i = 0; i < 1200; i++) {
-        const j = (await listJobs(s.db, s.data, id)).find((x) => x.id === job.id)
-        if (j?.state === 'failed') throw new Error(j.message ?? '')
-        if (j?.state === 'done') return { message: j.message, png: readFileSync(join(jobFolder(s.data, job.id), 'frames/0012.png')) }
-        await new Promise((r) => setTimeout(r, 50))
-      }
-      throw new Error('the render did not end')
-    }
-    const baked = await draw()
+    const baked = await draw(id)
     expect(baked.message).toMatch(/^1 of 1 frames by the bake of \d{4}-/)
     writeFileSync(join(folder, bakedFile(12)), empty)
-    const swapped = await draw()
+    const swapped = await draw(id)
     expect(swapped.png.equals(baked.png)).toBe(false)
     // Without the bake it is computed, to the same picture.
     await deleteJob(s.db, s.data, made.id)
     rmSync(folder, { recursive: true, force: true })
-    const computed = await draw()
+    const computed = await draw(id)
     expect(computed.message).toBeNull()
     expect(computed.png.equals(baked.png)).toBe(true)
   })
@@ -215,21 +218,10 @@ describe('bakes', () => {
     expect(await apartBakes(s.db, both, other, [0, 14])).toHaveLength(1)
     other.gases[0].voxel = 0.07
     expect(await apartBakes(s.db, both, other, [0, 14])).toEqual([])
-    const draw = async () => {
-      const size = { width: 96, height: 54, transparent: true, formats: ['png' as const] }
-      const job = await createRender(s.db, s.data, both, { first: 12, last: 12, ...size })
-      for (let i = 0; i < 1200; i++) {
-        const j = (await listJobs(s.db, s.data, both)).find((x) => x.id === job.id)
-        if (j?.state === 'failed') throw new Error(j.message ?? '')
-        if (j?.state === 'done') return { message: j.message, png: readFileSync(join(jobFolder(s.data, job.id), 'frames/0012.png')) }
-        await new Promise((r) => setTimeout(r, 50))
-      }
-      throw new Error('the render did not end')
-    }
-    const apart = await draw()
+    const apart = await draw(both)
     expect(apart.message).toMatch(/^Gas by the bake of \d{4}-/)
     await deleteJob(s.db, s.data, made.id)
-    const computed = await draw()
+    const computed = await draw(both)
     expect(computed.message).toBeNull()
     expect(computed.png.equals(apart.png)).toBe(true)
   })

@@ -169,7 +169,7 @@ export function TimeBar() {
           {!status
             ? 'starting'
             : status.warm
-              ? `warm ${status.warm.done.toFixed(1)} of ${show(status.warm.of)} s`
+              ? `warm ${status.warm.done.toFixed(1)}/${show(status.warm.of)} s`
               : status.computing === null
                 ? `${status.ends ? 'loops' : 'ready'}, ${show(span / (rate.num / rate.den))} s`
                 : `${left < 0.1 ? '<0.1' : left.toFixed(1)} s left`}
