@@ -56,10 +56,25 @@ const readers: {
   air,
 }
 
-/** Answers what the page asks about a run, without changing it. Throws, with words for a person, when there is no answer. */
-export function answerTo<Q extends Question>(q: Q, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>): AnswerTo<Q> {
+/**
+ * Answers what the page asks about a run, without changing it. Throws, with words for a person, when there is no answer. `baked`: systems and gases
+ * that the run leaves out, whose frames say no forces and no motion of the air.
+ */
+export function answerTo<Q extends Question>(
+  q: Q,
+  run: Run,
+  shot: Shot,
+  meshes: ReadonlyMap<string, Mesh>,
+  baked: readonly string[] = [],
+): AnswerTo<Q> {
+  const of = 'system' in q ? q.system : 'gas' in q ? q.gas : ''
+  if (baked.includes(of) && (q.what === 'fits' || q.what === 'field' || (q.what === 'air' && !q.grid))) {
+    const name = [...shot.systems, ...shot.gases].find((e) => e.id === of)?.name
+    throw new Error(`${name} comes from a bake, which does not keep what moves it: delete the bake in Bakes to see that`)
+  }
   const read = readers[q.what] as (q: Question, run: Run, shot: Shot, meshes: ReadonlyMap<string, Mesh>) => Answer | null
-  return read(q, run, shot, meshes) as AnswerTo<Q>
+  const answer = read(q, run, shot, meshes) as AnswerTo<Q>
+  return q.what === 'particle' && baked.includes(of) ? { ...answer, forces: null } : answer
 }
 const notComputed = (frame: number): never => {
   throw new Error(`frame ${frame} is not computed yet`)

@@ -1,13 +1,16 @@
 import { readFileSync } from 'node:fs'
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { compile } from '../../acts'
+import { compile, neededBy } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
-import { type Frame, frameMark, type KernelHost, World } from '../../engine'
+import { type Frame, frameMark, type KernelHost, type Run, World } from '../../engine'
 import { given, points } from '../../engine/testing/plans'
 import type { FromSim, SimStatus, SimToStage } from '../../protocol'
 import type { Shot } from '../../shot'
+import { packFrames } from '../framePack'
 import { nodeKernels } from '../node/kernels'
 import { loadShot } from '../node/shot'
+import { partOfFrame } from '../partialFrame'
+import type { BakeFiles } from './bakes'
 import type { Openings } from './frameStore'
 import { Simulation } from './simulation'
 
@@ -17,7 +20,9 @@ afterEach(() => {
   for (const h of hosts.splice(0)) h.team.dispose()
 })
 /** The simulation with ports that write down what goes through them. */
-async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uint8Array>; slow?: number; openings?: Openings } = {}) {
+async function open(
+  o: { history?: number; fetch?: (hash: string) => Promise<Uint8Array>; slow?: number; openings?: Openings; bakes?: BakeFiles } = {},
+) {
   const toPage: FromSim[] = []
   const toStage: SimToStage[] = []
   /** What was ready when each frame went to the stage. */
@@ -46,6 +51,7 @@ async function open(o: { history?: number; fetch?: (hash: string) => Promise<Uin
       return second
     },
     o.openings ? { store: null, build: 'test', openings: o.openings } : null,
+    o.bakes ?? null,
   )
   const status = (): SimStatus | undefined => toPage.findLast((m) => m.type === 'status')?.status
   const until = async (good: () => boolean, what: string) => {
@@ -99,6 +105,48 @@ describe('the simulation beside the page', () => {
     expect(ages.length).toBeGreaterThan(10)
     expect(ages.length).toBeLessThanOrEqual(600)
     for (const a of ages) expect(a).toBeLessThanOrEqual(1)
+  })
+  it('leaves out what was baked apart, shows the whole, and computes all when that is lost', async () => {
+    const shot = edited(small(), (s) => {
+      const second = JSON.parse(JSON.stringify(s.systems[0]).replaceAll('"id":"', '"id":"second-'))
+      s.systems.push({ ...second, name: 'Second', seed: 5 })
+    })
+    const id = shot.systems[1].id
+    const { meshes } = await loadShot('demo/anvil-strike/shot.json')
+    const host = await nodeKernels()
+    hosts.push(host)
+    const world = new World(host, compile(neededBy(shot, [id]), meshes).plan, 1 << 28)
+    const baked: ArrayBuffer[] = []
+    for (let f = 0; f <= 40; f++) {
+      baked.push(await new Blob(packFrames([partOfFrame(world.capture(), [id])]) as BlobPart[]).arrayBuffer())
+      if (f < 40) world.step()
+    }
+    world.dispose()
+    let lost = false
+    const t = await open({ bakes: { doc: async () => shot, frame: async (_, f) => (lost ? null : baked[f]) } })
+    t.sim.setBakes([{ id: 'apart', elements: [id], frames: baked.map((_, f) => f), old: false }])
+    t.sim.setShot(shot)
+    t.sim.show(30)
+    await t.rest()
+    expect(t.status()?.apart).toEqual(['apart'])
+    expect(t.status()?.beads).toBe('r'.repeat(41))
+    expect(frameMark(given(t.frames().at(-1)).frame)).toBe(await exact(shot, 30))
+    expect((t.sim as unknown as { run: Run }).run.world.columnsOf(id)?.count ?? 0).toBe(0)
+    t.sim.ask(7, { what: 'field', system: id, frame: 30, places: new Float32Array(3) })
+    await t.until(() => t.toPage.some((m) => m.type === 'settled'), 'answered')
+    expect(JSON.stringify(t.toPage.find((m) => m.type === 'settled'))).toMatch(/Second comes from a bake/)
+    const turn = async (life: number) => {
+      const next = edited(shot, (s) => void (s.systems[0].life = { value: life, vary: 0 }))
+      t.sim.setShot(next, life)
+      await t.until(() => t.toPage.some((m) => m.type === 'taken' && m.change === life), 'taken')
+      await t.until(() => t.status()?.beads === 'r'.repeat(41), 'at rest')
+      expect(frameMark(given(t.frames().at(-1)).frame)).toBe(await exact(next, 30))
+    }
+    await turn(2)
+    expect(t.status()?.apart).toEqual(['apart'])
+    lost = true
+    await turn(3)
+    expect(t.status()?.apart).toEqual([])
   })
   it('a frame that is looked at comes before all others', async () => {
     const t = await open()

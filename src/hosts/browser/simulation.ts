@@ -120,7 +120,7 @@ export class Simulation {
     for (const { id, question } of this.questions.splice(0)) {
       const outcome = await outcomeOf(() => {
         if (!this.run || !this.shot) throw new Error('nothing is computed yet')
-        return answerTo(question, this.run, this.shot, this.meshes.all)
+        return answerTo(question, this.run, this.shot, this.meshes.all, this.apart.ids)
       })
       this.toPage({ type: 'settled', id, outcome })
     }

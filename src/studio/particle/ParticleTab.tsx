@@ -146,14 +146,16 @@ function Pushes({ known, shot }: { known: Particle; shot: Shot }) {
     const act = own && actsOf(own).find((a) => a.id === id)
     return force ? force.name : act ? actOf(act.kind).title : id
   }
-  const sum = [0, 1, 2].map((a) => known.forces.reduce((s, f) => s + f.a[a], 0)) as Vec3
-  const maximum = Math.max(1e-9, ...known.forces.map((f) => size(f.a)))
+  const { forces } = known
   if (!known.now) return <p className="text-moss">Nothing: it does not live in this frame.</p>
-  if (!known.forces.length) return <p className="text-moss">No force reaches it.</p>
+  if (!forces) return <p className="text-moss">It comes from a bake, which does not keep what moves it.</p>
+  const sum = [0, 1, 2].map((a) => forces.reduce((s, f) => s + f.a[a], 0)) as Vec3
+  const maximum = Math.max(1e-9, ...forces.map((f) => size(f.a)))
+  if (!forces.length) return <p className="text-moss">No force reaches it.</p>
   return (
     <table className="w-full border-separate border-spacing-y-0.5">
       <tbody>
-        {known.forces.map((f) => (
+        {forces.map((f) => (
           <tr key={f.act}>
             <td className="w-28 max-w-28 truncate pr-2">{name(f.act)}</td>
             <td className="w-24 text-right">{show(Number(size(f.a).toPrecision(3)))} m/s²</td>
