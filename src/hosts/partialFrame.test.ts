@@ -39,6 +39,8 @@ describe('what is baked of a shot', () => {
     ['quay-sparklers', ['drops'], 6],
     ['umbrella-rain', ['splashes'], 6],
     ['curtain', ['motes'], 6],
+    // With trails, which those that are muted have not.
+    ['quay-fireworks', ['gold'], 14],
   ] as const)('and the rest computed without it are the whole: %s', async (name, asked, frames) => {
     const d = await demo(name, coarse)
     const ids = bakedTogether(d.shot, asked) as string[]
