@@ -1,20 +1,21 @@
-import type { Shot } from '../shot'
+import type { Group, Shot } from '../shot'
 import { keptFrames } from './looping'
 import { referencesOf } from './references'
 import { elements } from './walk'
 
-/** Whose particles or gas a frame may hold apart from the rest. */
-const isSimulated = (group: string): boolean => group === 'systems' || group === 'gases'
+/**
+ * How an element that names another has to do with it: it only looks at it; it may change it too, by offspring, turns and contacts; or it is a force
+ * that moves it.
+ */
+type How = 'reads' | 'changes' | 'moves'
 interface Link {
-  group: string
+  group: Group
   from: string
   to: string
-  /** What it names is a system or a gas that it may change, not only look at: offspring, turns, contacts. */
-  both: boolean
+  how: How
 }
-/** Shots that nobody changes any more. */
+/** Of shots that nobody changes any more. */
 const known = new WeakMap<Shot, Link[]>()
-/** Who names whom. */
 function linksOf(shot: Shot): Link[] {
   const before = known.get(shot)
   if (before) return before
@@ -22,78 +23,57 @@ function linksOf(shot: Shot): Link[] {
   if (Object.isFrozen(shot)) known.set(shot, links)
   return links
 }
+const simulated = (shot: Shot) => [...shot.systems, ...shot.gases]
+/** Sorts of acts that do something to the systems that they name. */
+const CHANGING: ReadonlySet<string | undefined> = new Set(['offspring', 'turn', 'contact'])
 function findLinks(shot: Shot): Link[] {
   const all = [...elements(shot)]
   const ids = new Set(all.map(({ element }) => element.id))
+  const moved = new Set(simulated(shot).map((e) => e.id))
   return all.flatMap(({ group, element, i }) => {
+    const from = element.id
     const named = referencesOf(group, element, i)
-      .filter((r) => ids.has(r.id) && r.id !== element.id)
-      .map((r): Link => {
-        const sort = r.record?.sort
-        return {
-          group,
-          from: element.id,
-          to: r.id,
-          both: isAny(shot, r.id) && (sort === 'offspring' || sort === 'turn' || sort === 'contact'),
-        }
+      .filter((r) => ids.has(r.id) && r.id !== from)
+      .map(({ id, record }): Link => {
+        // Beside the parameters of its act a force names what it moves.
+        const how = group === 'forces' && !record ? 'moves' : moved.has(id) && CHANGING.has(record?.sort) ? 'changes' : 'reads'
+        return { group, from, to: id, how }
       })
-    // A force that asks for nobody by name moves all.
     if (group !== 'forces' || shot.forces[i].reaches !== 'all') return named
-    const reached = [...shot.systems, ...shot.gases].map((e): Link => ({ group, from: element.id, to: e.id, both: false }))
-    return [...named, ...reached]
+    const reached = [...simulated(shot), ...shot.objects.filter((o) => o.body)]
+    return [...named, ...reached.map((e): Link => ({ group, from, to: e.id, how: 'moves' }))]
   })
+}
+/** A set with all that `next` leads to from what is in it. */
+function closed(ids: readonly string[], links: readonly Link[], next: (l: Link, has: (id: string) => boolean) => string[]): Set<string> {
+  const found = new Set(ids)
+  for (let before = -1; before !== found.size; ) {
+    before = found.size
+    for (const l of links) for (const id of next(l, (x) => found.has(x))) found.add(id)
+  }
+  return found
 }
 /**
  * The systems and gases that have to be baked with those of a list: whoever depends on one of them would have to be computed with it, and what one
  * hands particles to is nothing without it. Null where an object depends on one, which the rest of the shot may meet: only all can be baked then.
  */
 export function bakedTogether(shot: Shot, ids: readonly string[]): string[] | null {
-  const links = linksOf(shot)
-  const in_ = new Set(ids)
-  for (let grown = true; grown; ) {
-    grown = false
-    const add = (id: string) => {
-      if (in_.has(id)) return
-      in_.add(id)
-      grown = true
-    }
-    for (const { group, from, to, both } of links) {
-      if (in_.has(to) && !(group === 'forces' && isReach(shot, from, to))) add(from)
-      // A force that depends on one moves others by it.
-      if (in_.has(from) && (both || (group === 'forces' && isAny(shot, to)))) add(to)
-    }
-  }
-  if (shot.objects.some((o) => in_.has(o.id))) return null
-  return [...shot.systems, ...shot.gases].flatMap((e) => (in_.has(e.id) ? [e.id] : []))
+  const together = closed(ids, linksOf(shot), ({ from, to, how }, has) => [
+    ...(how !== 'moves' && has(to) ? [from] : []),
+    // A force that depends on one moves others by it.
+    ...(how !== 'reads' && has(from) ? [to] : []),
+  ])
+  if (shot.objects.some((o) => together.has(o.id))) return null
+  return simulated(shot).flatMap((e) => (together.has(e.id) ? [e.id] : []))
 }
-const isAny = (shot: Shot, id: string): boolean => shot.systems.some((s) => s.id === id) || shot.gases.some((g) => g.id === id)
-/** Whether a force names an element only as one that it moves. */
-function isReach(shot: Shot, force: string, id: string): boolean {
-  const i = shot.forces.findIndex((f) => f.id === force)
-  const named = referencesOf('forces', shot.forces[i], i).filter((r) => r.id === id)
-  return named.every((r) => !r.record)
-}
-/** The shot with those alone that a list depends on: what changes elsewhere does not touch what was baked of it. */
+/** Groups whose elements have a part in what is simulated. */
+const TAKING_PART: ReadonlySet<Group> = new Set(['objects', 'systems', 'gases', 'forces', 'controls', 'cameras', 'lights'])
+/** The shot with those alone that a list depends on: what changes elsewhere does not touch what was baked of it. Objects stay: all may be met. */
 export function neededBy(shot: Shot, ids: readonly string[]): Shot {
-  const links = linksOf(shot)
-  const needed = new Set(ids)
-  for (let grown = true; grown; ) {
-    grown = false
-    for (const { group, from, to, both } of links) {
-      const reads = needed.has(from) && (isSimulated(group) || group === 'objects' || group === 'forces')
-      const given = both && needed.has(to)
-      const id = reads ? to : given ? from : null
-      if (id === null || needed.has(id) || (group === 'forces' && isReach(shot, from, to))) continue
-      needed.add(id)
-      grown = true
-    }
-    // Forces that move one of them.
-    for (const f of shot.forces) {
-      if (needed.has(f.id) || !(f.reaches === 'all' || f.reaches.some((id) => needed.has(id)))) continue
-      needed.add(f.id)
-      grown = true
-    }
-  }
+  const needed = closed([...ids, ...shot.objects.map((o) => o.id)], linksOf(shot), ({ group, from, to, how }, has) => [
+    ...(how !== 'moves' && TAKING_PART.has(group) && has(from) ? [to] : []),
+    ...(how !== 'reads' && has(to) ? [from] : []),
+  ])
   const kept = (e: { id: string }) => needed.has(e.id)
   return {
     ...shot,

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { bakedTogether, compile, neededBy, touchedFrom, withoutBaked } from '../acts'
+import { gasDoc } from '../acts/testing/gas'
 import { act, quiet } from '../acts/testing/quiet'
 import { demoShot } from '../acts/testing/shots'
 import { type Frame, frameMark, World } from '../engine'
@@ -85,6 +86,20 @@ describe('what is baked of a shot', () => {
     changed.systems[0].life = { value: 0.2, vary: 0 }
     expect(touchedFrom(shot, changed)).not.toBeNull()
     expect(touchedFrom(neededBy(shot, [id]), neededBy(changed, [id]))).toBeNull()
+  })
+  it('is not to be had apart where a force takes it to objects that are thrown; what throws them is needed', () => {
+    const s = quiet((x) => {
+      const [stone] = demoShot().objects
+      x.objects = [{ ...stone, body: { at: 0 } as never }]
+      x.gases = [gasDoc({ id: 'air' })]
+      const carries = act('gasCarry', { gas: 'air' })
+      x.forces = [{ id: 'f', name: 'f', seed: 1, reaches: [stone.id], shares: [], act: carries }]
+    })
+    expect(bakedTogether(s, ['air'])).toBeNull()
+    const system = s.systems[0].id
+    expect(bakedTogether(s, [system])).toEqual([system])
+    const needs = neededBy(s, [system])
+    expect([needs.forces.map((f) => f.id), needs.gases.map((g) => g.id)]).toEqual([['f'], ['air']])
   })
   it('is touched by what it needs alone', async () => {
     const fire = (await demo('kiln-fire')).shot
