@@ -101,7 +101,7 @@ export function linkMutual(job: usize): void {
           const theirs = back + <usize>load<i32>(places + ((<usize>j) << 2)) * wide
           let is = i32x4.eq(v128.load(theirs), self)
           for (let m: usize = 16; m < wide; m += 16) is = v128.or(is, i32x4.eq(v128.load(theirs + m), self))
-          // Without a branch that nobody can foresee.
+          // Branch-free: whether both are near each other is a coin toss.
           store<i32>(out + n, j)
           n +=
             (<usize>((v128.any_true(is) ? 1 : 0) & (!own || j > i ? 1 : 0) & (!own || !chosen || load<u8>(chosen + <usize>j) ? 1 : 0))) << 2

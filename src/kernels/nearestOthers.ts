@@ -7,10 +7,10 @@ import { rowBytes } from './links'
 const NORMAL: i32 = 1 << 20
 /** As a distance: there is nobody. Above every other. */
 const NOBODY: i32 = 0x7fe00000
-/** Bytes of the scratch that ranges take. What follows: candidates in columns of x, y, z and their places; which lanes to bring to the front, by mask; distances and places of those within the radius; two lists of the nearest. */
+/** Bytes of the scratch that ranges take. What follows: candidates in columns of x, y, z and their places; the table of shuffles; distances and places of those within the radius; two lists of the nearest. */
 const RANGES: usize = 1024
-/** Candidates of a cell that are brought together; where there are more they are looked at in their ranges. */
-const TOGETHER: i32 = 512
+/** Most candidates of a cell that are copied; where there are more they are looked at in their ranges. */
+const MOST_COPIED: i32 = 512
 const COLUMN: usize = 2064
 const LANES: usize = RANGES + 4 * COLUMN
 const FAR: usize = LANES + 256
@@ -19,8 +19,8 @@ const ROOM: usize = 4096
 const WHO: usize = FAR + ROOM + 32
 const LISTS: usize = WHO + ROOM + 32
 
-/** Fills in which lanes come to the front, for every mask. */
-export function prepareLanes(list: usize): void {
+/** Fills the table of byte shuffles that move the lanes of a mask to the front. */
+export function fillCompaction(list: usize): void {
   for (let mask: usize = 0; mask < 16; mask++) {
     let to = list + LANES + (mask << 4)
     for (let lane: u32 = 0; lane < 4; lane++)
@@ -32,11 +32,11 @@ export function prepareLanes(list: usize): void {
   }
 }
 /**
- * Brings all that are around a cell together, in whole vectors: whoever is in it looks at the same. Returns the bytes of a column; 0: they are
+ * Copies the candidates around a cell side by side: all particles of the cell share them. Returns the bytes of a column; 0: they are
  * too many.
  */
-export function bringTogether(g: usize, list: usize, pairs: i32): usize {
-  if (inRanges(list, pairs) > TOGETHER) return 0
+export function gatherCandidates(g: usize, list: usize, pairs: i32): usize {
+  if (inRanges(list, pairs) > MOST_COPIED) return 0
   const stride = <usize>load<u32>(g + GRID_STRIDE),
     sx = <usize>load<u32>(g + GRID_SORTED),
     sy = sx + stride,
@@ -55,14 +55,14 @@ export function bringTogether(g: usize, list: usize, pairs: i32): usize {
     }
     to += end - begin
   }
-  // Nobody is so far away.
+  // The last vector is padded with places beyond any radius.
   v128.store(to, f32x4.splat(1e30))
   return to - (list + RANGES)
 }
 /**
  * The nearest of those within a radius, at equal distances those that come first. Words of the pass: radius² (m²), how many (at most 16). Leaves
  * their places among the columns of those who are asked in no order, −1 where there are fewer, in a row of whole vectors; rows stand in the order
- * of the grid, and behind them the row of each particle. `together`: what bringTogether returned for its cell.
+ * of the grid, and behind them the row of each particle. `copied`: what gatherCandidates returned for its cell.
  *
  * The bits of a distance², which sort as it does, above a place make a number: to be kept in order such numbers need no branch.
  */
@@ -77,15 +77,15 @@ export function closest(
   z: f32,
   list: usize,
   pairs: i32,
-  together: usize,
+  copied: usize,
 ): void {
   const most = <i32>load<f32>(p + PASS_WORDS, 4),
     limit = load<f32>(p + PASS_WORDS),
     self = own ? i : -1
   let found: usize = 0
-  if (together) {
+  if (copied) {
     const c = list + RANGES
-    found = within(c, c + COLUMN, c + 2 * COLUMN, c + 3 * COLUMN, 0, together, limit, self, x, y, z, list, 0, most)
+    found = within(c, c + COLUMN, c + 2 * COLUMN, c + 3 * COLUMN, 0, copied, limit, self, x, y, z, list, 0, most)
   } else {
     const stride = <usize>load<u32>(g + GRID_STRIDE),
       sx = <usize>load<u32>(g + GRID_SORTED),

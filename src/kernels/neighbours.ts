@@ -36,7 +36,7 @@ import {
   SCRATCH_BYTES,
   SCRATCH_HIT,
 } from './layout'
-import { bringTogether, closest, prepareLanes } from './nearestOthers'
+import { gatherCandidates, closest, fillCompaction } from './nearestOthers'
 
 /** Nobody looks at more others than this. */
 const MOST: i32 = 8192
@@ -56,7 +56,7 @@ const MOST: i32 = 8192
   const at = i32x4.add(i32x4.splat(j), i32x4(0, 1, 2, 3))
   return v128.and(i32x4.lt_s(at, i32x4.splat(end)), i32x4.ne(at, i32x4.splat(self)))
 }
-/** One pass, chunk by chunk of those who ask; the grid's own in the order of its cells, so that what they read lies together. */
+/** One pass, chunk by chunk of those who ask; the grid's own in the order of its cells, so that what they read lies copied. */
 export function neighbours(job: usize, thread: i32): void {
   const p = <usize>load<u32>(job + JOB_RECORD),
     g = <usize>load<u32>(p + PASS_GRID)
@@ -80,7 +80,7 @@ export function neighbours(job: usize, thread: i32): void {
     gs = <usize>load<u32>(g + GRID_STRIDE),
     rr = v128.load32_splat(p + PASS_WORDS),
     out = <usize>load<u32>(p + PASS_OUT)
-  if (kind == PASS_KIND_CLOSEST) prepareLanes(list)
+  if (kind == PASS_KIND_CLOSEST) fillCompaction(list)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
@@ -88,7 +88,7 @@ export function neighbours(job: usize, thread: i32): void {
     let last = -1,
       pairs = 0,
       dense = false,
-      together: usize = 0
+      copied: usize = 0
     for (let s = begin; s < end; s++) {
       const i = own ? load<i32>(order + ((<usize>s) << 2)) : s
       const o = (<usize>i) << 2
@@ -114,7 +114,7 @@ export function neighbours(job: usize, thread: i32): void {
         pairs = rangesAround(g, cell - row * nx, row % ny, row / ny, list)
         last = cell
         dense = inRanges(list, pairs) > MOST
-        if (kind == PASS_KIND_CLOSEST) together = bringTogether(g, list, pairs)
+        if (kind == PASS_KIND_CLOSEST) copied = gatherCandidates(g, list, pairs)
       }
       const self = own ? s : -1
       if (dense) {
@@ -127,7 +127,7 @@ export function neighbours(job: usize, thread: i32): void {
         store<f32>(out + o, <f32>(counting(gx, gx + gs, gx + gs + gs, rr, x, y, z, list, pairs) - (own ? 1 : 0)))
       else if (kind == PASS_KIND_FLOCK) flock(p, g, i, self, x, y, z, list, pairs)
       else if (kind == PASS_KIND_SWARM) swarm(p, g, i, self, x, y, z, list, pairs)
-      else if (kind == PASS_KIND_CLOSEST) closest(p, g, s, i, own, x, y, z, list, pairs, together)
+      else if (kind == PASS_KIND_CLOSEST) closest(p, g, s, i, own, x, y, z, list, pairs, copied)
       else nearest(p, g, i, self, x, y, z, list, pairs)
     }
   }

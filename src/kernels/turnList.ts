@@ -8,14 +8,14 @@ import { SCRATCH_FROM, SCRATCH_MAY, SCRATCH_ROW } from './layout'
 }
 /** Words of four particles at once, from k on: where the list ends some of the block stand that nobody asks for. */
 // @ts-ignore: decorator
-@inline export function four(column: usize, scratch: usize, k: i32): v128 {
+@inline export function gatherFour(column: usize, scratch: usize, k: i32): v128 {
   let v = v128.load32_zero(column + nth(scratch, k))
   v = v128.load32_lane(column + nth(scratch, k + 1), v, 1)
   v = v128.load32_lane(column + nth(scratch, k + 2), v, 2)
   return v128.load32_lane(column + nth(scratch, k + 3), v, 3)
 }
 // @ts-ignore: decorator
-@inline export function putFour(column: usize, scratch: usize, k: i32, v: v128): void {
+@inline export function scatterFour(column: usize, scratch: usize, k: i32, v: v128): void {
   v128.store32_lane(column + nth(scratch, k), v, 0)
   v128.store32_lane(column + nth(scratch, k + 1), v, 1)
   v128.store32_lane(column + nth(scratch, k + 2), v, 2)

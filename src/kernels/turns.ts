@@ -71,7 +71,7 @@ import {
   WHEN_TOUCHED_SPEED,
 } from './layout'
 import { cosTurn, hash3, hash3x4, signed, signedx4, sinTurn, unit, unitx4 } from './math'
-import { four, listOf, narrow, nth, putFour, sortByPhase } from './turnList'
+import { gatherFour, listOf, narrow, nth, scatterFour, sortByPhase } from './turnList'
 
 /** From here on an amount counts as true. */
 const HALF: f32 = 0.5
@@ -87,8 +87,8 @@ export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usi
   const never = f32x4.splat(Infinity),
     zero = f32x4.splat(0)
   for (let k = 0; k < n; k += 4) {
-    const start = four(starts, scratch, k),
-      age = four(ages, scratch, k)
+    const start = gatherFour(starts, scratch, k),
+      age = gatherFour(ages, scratch, k)
     let at = never
     // Before the earliest of all moments nothing need be drawn.
     const may = f32x4.le(f32x4.add(start, f32x4.splat(soonest)), age)
@@ -97,12 +97,12 @@ export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usi
       if (vary != 0)
         late = f32x4.max(
           zero,
-          f32x4.add(late, f32x4.mul(f32x4.splat(vary), signedx4(hash3x4(i32x4.splat(seed), four(seeds, scratch, k), 40)))),
+          f32x4.add(late, f32x4.mul(f32x4.splat(vary), signedx4(hash3x4(i32x4.splat(seed), gatherFour(seeds, scratch, k), 40)))),
         )
       at = f32x4.add(start, late)
       at = v128.bitselect(at, never, v128.and(may, f32x4.le(at, age)))
     }
-    putFour(row, scratch, k, at)
+    scatterFour(row, scratch, k, at)
   }
 }
 export function whenAge(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
@@ -164,9 +164,9 @@ export function whenChance(columns: usize, op: usize, begin: i32, n: i32, row: u
     ages = col(columns, AGE, begin)
   // Drawn anew at every age: each is another number.
   for (let k = 0; k < n; k += 4) {
-    const age = four(ages, scratch, k),
-      drawn = unitx4(hash3x4(v128.xor(i32x4.splat(seed), age), four(seeds, scratch, k), 42))
-    putFour(row, scratch, k, v128.bitselect(age, f32x4.splat(Infinity), f32x4.lt(drawn, f32x4.splat(chance))))
+    const age = gatherFour(ages, scratch, k),
+      drawn = unitx4(hash3x4(v128.xor(i32x4.splat(seed), age), gatherFour(seeds, scratch, k), 42))
+    scatterFour(row, scratch, k, v128.bitselect(age, f32x4.splat(Infinity), f32x4.lt(drawn, f32x4.splat(chance))))
   }
 }
 export function whenLimits(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {

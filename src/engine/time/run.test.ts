@@ -48,6 +48,36 @@ const fresh = async (p: Plan, frame: number): Promise<string> => {
 }
 
 describe('a run with its history', () => {
+  it('says which frame comes next, keeps what is completed alone, and goes on anew from no state (property)', async () => {
+    const p = plan([system({ burst: 20, life: () => [1e6, 0], forces: [gravity()] })])
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.integer({ min: 0, max: 40 }), { minLength: 1, maxLength: 6 }),
+        fc.integer({ min: 0, max: 40 }),
+        async (targets, lacks) => {
+          const run = new Run(await nodeKernels(), p, {
+            ...{ historyBytes: 64 * MB, worldBytes: 1 << 29, now: () => performance.now() },
+            // What belongs to one of them is not to be had.
+            complete: (f) => (f.frame === lacks ? null : { ...f, ms: 7 }),
+          })
+          opened.push(run)
+          for (const target of targets) {
+            if (target === lacks) continue
+            for (let next = run.next(target); next !== null; next = run.next(target)) expect(run.towards(target)?.frame).toBe(next)
+            expect(run.history.get(target)?.frame.ms).toBe(7)
+            if (target > lacks) expect(run.history.isReady(lacks)).toBe(false)
+          }
+          // Others are computed from now on: frames stay, states do not.
+          const [kept] = targets
+          run.change(p, p.last + 1, true)
+          expect(run.history.isReady(kept)).toBe(kept !== lacks)
+          expect([run.world.frame, run.history.stateBefore(p.last)?.frame ?? 0]).toEqual([0, 0])
+          close()
+        },
+      ),
+      { numRuns: 12 },
+    )
+  })
   it('goes to any frame, back and forth, and finds the same frames', async () => {
     const p = plan(
       [

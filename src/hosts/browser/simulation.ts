@@ -48,9 +48,9 @@ export class Simulation {
   private lastMessage = -Infinity
   private keeper: FrameKeeper | null
   private baked: Baked | null
-  /** What is left out of the run because it was baked apart, and of which bakes. */
-  private apart = new LeftOut([])
-  private apartOf = ''
+  /** The bakes whose elements the run leaves out, and what it does with them. */
+  private usedBakes: readonly string[] = []
+  private leftOut = new LeftOut([])
   private presentedAt = Number.NEGATIVE_INFINITY
   /** Bakes that the page told of, and nobody has looked at. */
   private told: readonly BakeHead[] | null = null
@@ -120,7 +120,7 @@ export class Simulation {
     for (const { id, question } of this.questions.splice(0)) {
       const outcome = await outcomeOf(() => {
         if (!this.run || !this.shot) throw new Error('nothing is computed yet')
-        return answerTo(question, this.run, this.shot, this.meshes.all, this.apart.ids)
+        return answerTo(question, this.run, this.shot, this.meshes.all, this.leftOut.ids)
       })
       this.toPage({ type: 'settled', id, outcome })
     }
@@ -145,7 +145,7 @@ export class Simulation {
     if (!this.run) {
       this.run = new Run(this.host, plan, {
         ...{ historyBytes: this.historyBytes, worldBytes: WORLD_BYTES, now: () => performance.now() },
-        complete: (frame) => this.apart.complete(frame),
+        complete: (frame) => this.leftOut.complete(frame),
       })
       this.run.near = this.wanted
       await this.keeper?.restore(
@@ -165,13 +165,13 @@ export class Simulation {
   /** What is to be computed of a shot: all but what was baked apart. `others`: that is not what was computed before. */
   private planOf(shot: Shot): Compiled & { others: boolean } {
     const list = this.baked?.apart ?? []
-    const key = list.map((x) => x.bake).join()
-    const others = key !== this.apartOf
-    if (others) this.apart = new LeftOut(list)
-    this.apartOf = key
+    const used = list.map((x) => x.bake)
+    const others = used.join() !== this.usedBakes.join()
+    if (others) this.leftOut = new LeftOut(list)
+    this.usedBakes = used
     const whole = compile(shot, this.meshes.all)
     // What is said of elements is said of all.
-    return { ...whole, plan: list.length ? compile(this.apart.rest(shot), this.meshes.all).plan : whole.plan, others }
+    return { ...whole, plan: list.length ? compile(this.leftOut.rest(shot), this.meshes.all).plan : whole.plan, others }
   }
   /** Bakes have come or gone: frames that are there stay as they are. */
   private separate(): void {
@@ -184,8 +184,8 @@ export class Simulation {
     const next = run.next(target)
     // On the way to another frame one that is quickly computed again is let go by: what was baked of it may be large.
     if (next !== target && this.frameMs < QUICK_MS) return
-    if (next === null || !this.shot || next < this.shot.range.first || (await this.apart.bring(next))) return
-    this.baked?.lose(this.apartOf.split(','))
+    if (next === null || !this.shot || next < this.shot.range.first || (await this.leftOut.bring(next))) return
+    this.baked?.lose(this.usedBakes)
     this.separate()
   }
   /**
@@ -195,7 +195,7 @@ export class Simulation {
   private async bridge(plan: Plan, from: number): Promise<void> {
     const run = this.run as Run
     // It would be without what was baked.
-    if (this.apart.ids.length) return this.endSketch()
+    if (this.leftOut.ids.length) return this.endSketch()
     if (this.sketch) {
       if (!this.sketch.change(plan, this.playing)) this.endSketch()
       return
@@ -304,7 +304,7 @@ export class Simulation {
       notices,
       ends: this.ends ?? null,
       bakes: Object.fromEntries(this.baked?.until ?? []),
-      apart: this.apartOf ? this.apartOf.split(',') : [],
+      apart: [...this.usedBakes],
       problems: allProblems(this.shot, this.problems, this.meshes.problems, this.meshes.missingLetters),
     }
     this.toPage({ type: 'status', status })

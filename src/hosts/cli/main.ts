@@ -88,7 +88,8 @@ program
   .option('--size <WxH>', 'picture size (default: the shot’s)')
   .option(
     '--bake <dir>',
-    'folder of a bake whose frames are drawn where they are as the shot is now; several of single elements, by commas',
+    'folder of a bake whose frames are drawn where they are as the shot is now; once for each of several bakes',
+    (dir: string, before: string[] = []) => [...before, dir],
   )
   .option('--assets <dir>', 'folder with the assets (default: assets/ beside the shot)')
   .option('--threads <n>', 'threads to simulate with', threads, 2)

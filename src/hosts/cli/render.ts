@@ -26,7 +26,7 @@ export interface RenderOptions {
   every?: number
   region?: string
   sheet?: boolean
-  bake?: string
+  bake?: string[]
 }
 /** Of files of a frame; two kinds of PNG lie beside each other. */
 const ENDINGS = { png: '.png', png16: '.16.png', exr: '.exr' } as const
@@ -96,7 +96,7 @@ export async function render(file: string, o: RenderOptions): Promise<void> {
   mkdirSync(o.out, { recursive: true })
   const renderer = await FrameRenderer.open(shot, meshes, o.threads)
   try {
-    if (o.bake) takeBakes(renderer, o.bake.split(','), shot, [a, b])
+    if (o.bake) takeBakes(renderer, o.bake, shot, [a, b])
     const drawn: { file: string; label: string }[] = []
     for (let n = a; n <= b; n += o.every ?? 1) {
       const { files, ms, faces } = await renderer.files(n, { ...size, region, transparent: !o.opaque }, f)

@@ -29,12 +29,12 @@ export interface RenderRequest {
   march?: 'kernels' | 'shader'
 }
 
-const runOf = (host: KernelHost, shot: Shot, meshes: ReadonlyMap<string, Mesh>, apart = NOTHING_APART): Run =>
-  new Run(host, compile(apart.rest(shot), meshes).plan, {
+const runOf = (host: KernelHost, shot: Shot, meshes: ReadonlyMap<string, Mesh>, leftOut = NOTHING): Run =>
+  new Run(host, compile(leftOut.rest(shot), meshes).plan, {
     ...{ historyBytes: 64 * 1024 * 1024, worldBytes: WORLD_BYTES, now: () => performance.now() },
-    complete: (frame) => apart.complete(frame),
+    complete: (frame) => leftOut.complete(frame),
   })
-const NOTHING_APART = new LeftOut([])
+const NOTHING = new LeftOut([])
 
 /** Simulates in this process and draws in headless Chromium, frame by frame. Dispose it when done. */
 export class FrameRenderer {
@@ -46,7 +46,7 @@ export class FrameRenderer {
     private own: DrawingBrowser | null,
     private shown: { shot: Shot; meshes: ReadonlyMap<string, Mesh> },
   ) {}
-  private apart = NOTHING_APART
+  private leftOut = NOTHING
 
   /** `shared`: a browser that stays open for others; without one it gets its own. */
   static async open(shot: Shot, meshes: ReadonlyMap<string, Mesh>, threads: number, shared?: DrawingBrowser): Promise<FrameRenderer> {
@@ -82,8 +82,8 @@ export class FrameRenderer {
   leaveOut(baked: readonly ApartFrames[]): void {
     const { host } = this.run
     this.run.dispose()
-    this.apart = new LeftOut(baked)
-    this.run = runOf(host, this.shown.shot, this.shown.meshes, this.apart)
+    this.leftOut = new LeftOut(baked)
+    this.run = runOf(host, this.shown.shot, this.shown.meshes, this.leftOut)
   }
   /** One frame as a PNG file of 8 bits. */
   async render(frame: number, r: RenderRequest): Promise<FrameImage> {
@@ -132,8 +132,8 @@ export class FrameRenderer {
   private async computed(frame: number): Promise<Frame> {
     for (let next = this.run.next(frame); next !== null; next = this.run.next(frame)) {
       this.run.near = frame
-      // What was baked is gone: all is computed then.
-      if (!(await this.apart.bring(next)) && next === frame) this.leaveOut([])
+      // Frames on the way are looked at by nobody. Where what was baked is gone all is computed.
+      if (next === frame && !(await this.leftOut.bring(next))) this.leaveOut([])
       else this.run.towards(frame)
     }
     return this.run.history.get(frame)?.frame as Frame
