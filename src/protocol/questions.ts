@@ -62,7 +62,7 @@ export interface Particle {
   now: { place: Vec3; velocity: Vec3; age: number; life: number; size: number; hits: number; mass: number } | null
   /** In the shot, over all frames that are there. */
   path: { frame: number; place: Vec3; speed: number }[]
-  /** What each act of force adds to its velocity now, m/s²; null: it comes from a bake, which does not keep that. */
+  /** What each act of force adds to its velocity now, m/s²; null: it comes from a bake, which keeps neither that nor its contacts and descent. */
   forces: { act: string; a: Vec3 }[] | null
   /** Its last contact: with which object, at which age, how fast (m/s), where. */
   touched: { object: string; age: number; speed: number; place: Vec3 } | null

@@ -5,7 +5,6 @@ import { hashOf, identity, indexOfSorted, invert, type Matrix, multiply } from '
 import {
   Arena,
   Block,
-  COLUMNS,
   CONTROL,
   type ColumnName,
   Columns,
@@ -22,6 +21,7 @@ import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops
 import { type ForcePlan, inOrder, type MeetParams, type PlanSystem, type StepTime } from '../plan'
 import type { Flow, ForceGuard, Solver, Substep, Take } from '../solver'
 import { countPhases, pointsOf } from './captured'
+import { compact } from './compact'
 import { Emitter } from './emitter'
 import type { Follower } from './follower'
 import type { ParticleState } from './particleState'
@@ -265,7 +265,7 @@ export class ParticleSystem implements Solver {
     this.stats.died += died
     this.lead(at, frame, died > 0)
     const marked = turns !== null ? this.turning.takePassing(this.columns) : []
-    if (died) this.compact(died)
+    if (died) compact(this.machine, this.job, this.columns, died, this.map)
     for (const { id, count } of this.records.contactCounts())
       if (count) this.stats.with = { ...this.stats.with, [id]: (this.stats.with[id] ?? 0) + count }
     if (meet && this.plan.meet) {
@@ -340,26 +340,6 @@ export class ParticleSystem implements Solver {
   /** One number of a particle as it is now. */
   value(name: ColumnName, i: number): number {
     return this.columns.value(name, i)
-  }
-  private compact(died: number): void {
-    const { columns } = this
-    const count = columns.count
-    if (died === count) {
-      columns.count = 0
-      return
-    }
-    const map = this.map.reserve(columns.capacity * 4)
-    const live = this.machine.host.exports.survivors(columns.pointer('dead'), count, map)
-    writeRecord(this.arena.view(), this.job, JOB, {
-      kind: JOB_KIND.gather,
-      next: 0,
-      count: COLUMNS.length,
-      columns: columns.table,
-      live,
-      map,
-    })
-    this.runJob(live > 8192)
-    columns.count = live
   }
   capture(): PointsPart[] {
     if ((this.plan.phases ?? 1) > 1) this.stats.phases = countPhases(this.columns, this.plan.phases ?? 1)

@@ -90,6 +90,8 @@ const Row = ({ name, children }: { name: string; children: React.ReactNode }) =>
 )
 function Values({ known: k, shot, endless }: { known: Particle; shot: Shot; endless: boolean }) {
   const first = k.path[0]
+  // Contacts and descent are not in the frames of a bake.
+  const baked = k.forces === null
   const touched = k.touched && shot.objects.find((o) => o.id === k.touched?.object)?.name
   const rate = shot.rate.num / shot.rate.den
   const until = k.now && !endless ? Math.ceil(k.frame + (k.now.life - k.now.age) * rate) : null
@@ -107,28 +109,34 @@ function Values({ known: k, shot, endless }: { known: Particle; shot: Shot; endl
           <Row name="Size">
             {show(Number((k.now.size * 1000).toPrecision(3)))} mm, {show(k.now.mass)} kg
           </Row>
-          <Row name="Touched">
-            {touched && k.touched ? (
-              <>
-                {touched}, {show(Number((k.now.age - k.touched.age).toFixed(2)))} s ago at {show(Number(k.touched.speed.toPrecision(3)))}{' '}
-                m/s; {k.now.hits} {k.now.hits === 1 ? 'contact' : 'contacts'} in all
-              </>
-            ) : (
-              'nothing yet'
-            )}
-          </Row>
+          {!baked && (
+            <Row name="Touched">
+              {touched && k.touched ? (
+                <>
+                  {touched}, {show(Number((k.now.age - k.touched.age).toFixed(2)))} s ago at {show(Number(k.touched.speed.toPrecision(3)))}{' '}
+                  m/s; {k.now.hits} {k.now.hits === 1 ? 'contact' : 'contacts'} in all
+                </>
+              ) : (
+                'nothing yet'
+              )}
+            </Row>
+          )}
         </>
       ) : (
         <p className="text-moss">
           {first && k.frame < first.frame ? `Not born yet: it is at ${first.frame} f.` : 'It does not live in this frame any more.'}
         </p>
       )}
-      <Row name="Parent">
-        <Parent known={k} shot={shot} />
-      </Row>
-      <Row name="Children">
-        <Children known={k} shot={shot} />
-      </Row>
+      {!baked && (
+        <>
+          <Row name="Parent">
+            <Parent known={k} shot={shot} />
+          </Row>
+          <Row name="Children">
+            <Children known={k} shot={shot} />
+          </Row>
+        </>
+      )}
       <Row name="Ends">
         {k.ends
           ? `before ${k.ends.frame} f: ${k.ends.why}`
@@ -148,7 +156,8 @@ function Pushes({ known, shot }: { known: Particle; shot: Shot }) {
   }
   const { forces } = known
   if (!known.now) return <p className="text-moss">Nothing: it does not live in this frame.</p>
-  if (!forces) return <p className="text-moss">It comes from a bake, which does not keep what moves it.</p>
+  if (!forces)
+    return <p className="text-moss">It comes from a bake, which does not keep what moves it, what it touched and whom it comes from.</p>
   const sum = [0, 1, 2].map((a) => forces.reduce((s, f) => s + f.a[a], 0)) as Vec3
   const maximum = Math.max(1e-9, ...forces.map((f) => size(f.a)))
   if (!forces.length) return <p className="text-moss">No force reaches it.</p>
