@@ -46,8 +46,21 @@ test('a bake: begun, looked at while it runs, stopped, gone on with, taken by a 
   await type(page, 'Count', '500')
   await page.getByRole('tab', { name: 'Bakes' }).click()
   await expect(bake).toContainText(/as the shot is now up to [1-9]\d? f|out of date/)
+  // It can be looked at all the same, beside the shot as it is now.
+  await exact(page, 20)
+  await page.getByRole('button', { name: 'Show this bake beside the View' }).click()
+  const beside = page.getByRole('status', { name: 'Bake beside the View' })
+  await expect(beside).toHaveAttribute('data-frame', '20')
+  const counts = /([\d,]+) particles, ([\d,]+) now/.exec(await beside.innerText())
+  const [then, now] = (counts ?? []).slice(1).map((n) => Number(n.replace(',', '')))
+  expect(now).toBeGreaterThan(0)
+  expect(then).toBeGreaterThan(now * 4)
+  await exact(page, 20)
+  const dark = await brightness(page, await picture(page))
+  await expect.poll(async () => brightness(page, await picture(page, 'second'))).toBeGreaterThan(dark * 1.02)
   await page.getByRole('button', { name: 'Delete this bake and its frames' }).click()
   await expect(bake).toHaveCount(0)
+  await expect(page.getByTestId('second')).toHaveCount(0)
 })
 
 test('one system baked apart: the rest is computed without it, and changes elsewhere leave it as it is', async ({ page }) => {

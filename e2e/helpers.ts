@@ -85,17 +85,17 @@ export async function goTo(page: Page, frame: number): Promise<void> {
   await exact(page, frame)
 }
 /** The picture on screen, without handles and labels, as a PNG whose bytes can be compared: read from the canvas, for which the page need not be composed. */
-export async function picture(page: Page): Promise<Buffer> {
+export async function picture(page: Page, of: 'stage' | 'second' = 'stage'): Promise<Buffer> {
   await exact(page)
   const read = () =>
-    page.evaluate(() => {
-      const stage = document.querySelector('[data-testid=stage]') as HTMLCanvasElement
+    page.evaluate((of) => {
+      const stage = document.querySelector(`[data-testid=${of}]`) as HTMLCanvasElement
       const copy = document.createElement('canvas')
       copy.width = stage.width
       copy.height = stage.height
       copy.getContext('2d', { willReadFrequently: true })?.drawImage(stage, 0, 0)
       return copy.toDataURL('image/png')
-    })
+    }, of)
   // A worker's picture comes to the page some time after it was drawn: until two looks are the same.
   let seen = await read()
   for (let k = 0; k < 20; k++) {

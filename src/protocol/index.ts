@@ -27,6 +27,7 @@ export type {
   PixelLight,
   PortraitView,
   Scope,
+  SecondView,
   SimToStage,
   StageAnswerTo,
   StageRequest,

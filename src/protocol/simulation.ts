@@ -12,6 +12,8 @@ export type ToSim =
   | { type: 'show'; frame: number }
   /** The bakes of the shot, the latest first. */
   | { type: 'bakes'; bakes: BakeHead[] }
+  /** Of which bake frames go to the stage beside those of the shot; null: of none. */
+  | { type: 'beside'; bake: string | null }
   | { type: 'ask'; id: number; question: Question }
   /** Nobody waits for its answer any more. */
   | { type: 'cancel'; id: number }
@@ -70,6 +72,8 @@ export type FromSim =
       stats: Record<string, SystemStats>
       ages: Record<string, Float32Array>
     }
+  /** What a bake has of the frame that is shown: how many particles, and how many there are now; null: it lacks the frame. */
+  | { type: 'beside'; bake: string; frame: number; alive: { bake: number; now: number } | null }
   /** The frame that was handed over with this number, and all before it, are out of date. */
   | { type: 'stale'; serial: number }
   /** The run follows the shot of this number: what is out of date has been said. */

@@ -53,6 +53,13 @@ interface StageAnswers {
 }
 export type StageAnswerTo<R extends StageRequest> = StageAnswers[R['what']]
 
+/** `baked`: it shows the frame of a bake, once that has come. */
+export interface SecondView {
+  pose: Pose | null
+  width: number
+  height: number
+  baked: boolean
+}
 /** From the page to the stage worker. `revision` counts what can change the picture; `drawn` says how far it has come. */
 export type ToStage =
   | { type: 'init'; canvas: OffscreenCanvas; sim: MessagePort; wasm: string; threads: number }
@@ -60,7 +67,7 @@ export type ToStage =
   /** The View's own camera, or null for the shot's; the picture's size in device pixels. */
   | { type: 'view'; pose: Pose | null; width: number; height: number; revision: number }
   /** Another view beside it, drawn along with each of its pictures, into a canvas that comes with the first; null: no longer. */
-  | { type: 'second'; view: { pose: Pose | null; width: number; height: number } | null; canvas: OffscreenCanvas | null; revision: number }
+  | { type: 'second'; view: SecondView | null; canvas: OffscreenCanvas | null; revision: number }
   /** Whether the picture is in motion: playing, orbiting, a value being dragged. */
   | { type: 'moving'; moving: boolean }
   /** The region that the View draws over its object, or none. */
@@ -109,5 +116,7 @@ export type SimToStage =
   | { type: 'meshes'; meshes: [string, Mesh][] }
   /** A frame that the stage has asked for. */
   | { type: 'earlier'; frame: Frame }
+  /** The frame of a bake for the second view; null: there is none. */
+  | { type: 'beside'; frame: Frame | null }
 /** From the stage worker to the simulation worker. */
 export type StageToSim = { type: 'earlier'; frame: number }

@@ -99,8 +99,11 @@ export class Stage {
     this.painter.setShot(shot, meshes)
     this.renderer.shadowMap.type = this.objects.softShadows ? THREE.BasicShadowMap : THREE.PCFShadowMap
     const elements = new Set([...shot.systems, ...shot.objects, ...shot.gases].map((e) => e.id))
+    this.dropDrawers((key) => elements.has(key.split(' ')[1]))
+  }
+  private dropDrawers(keep: (key: string) => boolean): void {
     for (const [key, drawer] of this.drawers) {
-      if (elements.has(key.split(' ')[1])) continue
+      if (keep(key)) continue
       drawer.dispose()
       this.drawers.delete(key)
     }
@@ -109,6 +112,7 @@ export class Stage {
     this.frame = frame
     this.objects.setPlaces(partsOf(frame.parts, 'place'))
     this.placed = 0
+    const keys = new Set(frame.parts.map(partKey))
     for (const part of frame.parts) {
       const key = partKey(part)
       const drawer = this.drawers.get(key) ?? drawerOf(part)
@@ -116,6 +120,7 @@ export class Stage {
       this.drawers.set(key, drawer)
       drawer.load(part)
     }
+    this.dropDrawers((key) => keys.has(key))
   }
   setPose(pose: Pose, aspect: number): void {
     const { up } = axesOf(pose)

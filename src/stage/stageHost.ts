@@ -8,6 +8,7 @@ import {
   type FromStage,
   outcomeOf,
   type Pose,
+  type SecondView,
   type SimToStage,
   type StageAnswerTo,
   type StageRequest,
@@ -39,7 +40,9 @@ export class StageHost {
   private meshes = new Map<string, Mesh>()
   private shown: Omit<Extract<SimToStage, { type: 'frame' }>, 'type'> | null = null
   private view: { pose: Pose | null; width: number; height: number } = { pose: null, width: 0, height: 0 }
-  private second: { pose: Pose | null; width: number; height: number } | null = null
+  private second: SecondView | null = null
+  /** Of a bake, for the second view. */
+  private baked: Frame | null = null
   private beside: OffscreenCanvasRenderingContext2D | null = null
   private revision = 0
   private lastDrawn: Drawn | null = null
@@ -156,6 +159,10 @@ export class StageHost {
       case 'frame':
         this.shown = m
         this.stage?.setFrame(m.frame)
+        this.touch()
+        return
+      case 'beside':
+        this.baked = m.frame
         this.touch()
         return
       case 'earlier':
@@ -331,12 +338,19 @@ export class StageHost {
   }
   /** The view beside: drawn first, and copied, for the canvas shows what is drawn last. */
   private paintSecond(q: Quality, common: Pick<Picture, 't' | 'share' | 'samples' | 'transparent' | 'editing' | 'marks'>): void {
-    const { stage, shot, second, beside } = this
-    if (!stage || !shot || !second || !beside || second.width < 2 || second.height < 2) return
+    const { stage, shot, second, beside, shown, baked } = this
+    if (!stage || !shot || !shown || !second || !beside || second.width < 2 || second.height < 2) return
+    // What was baked of this frame is on its way, or is not there: the page says so.
+    if (second.baked && baked?.frame !== shown.frame.frame) return
     const [width, height] = [second.width, second.height].map((n) => Math.max(2, Math.round(n * q.scale)))
-    stage.draw({ ...common, pose: second.pose ?? shotPose(shot, common.t), width, height, through: !second.pose, second: true })
-    Object.assign(beside.canvas, { width, height })
-    beside.drawImage(stage.renderer.domElement, 0, 0)
+    if (second.baked && baked) stage.setFrame(baked)
+    try {
+      stage.draw({ ...common, pose: second.pose ?? shotPose(shot, common.t), width, height, through: !second.pose, second: true })
+      Object.assign(beside.canvas, { width, height })
+      beside.drawImage(stage.renderer.domElement, 0, 0)
+    } finally {
+      if (second.baked) stage.setFrame(shown.frame)
+    }
   }
   private report(drawn: Drawn): void {
     this.lastDrawn = drawn

@@ -7,6 +7,8 @@ import { setStudio, studio, useStudio } from './store'
 const EVERY_MS = 1200
 export const isBusy = (b: Bake): boolean => b.state === 'running' || b.state === 'queued' || b.state === 'stopping'
 
+/** When a bake was begun. */
+export const bakedAt = (b: Bake): string => new Date(b.created).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 /** Whether a frame that the View shows comes from a bake, with all its detail. */
 export const isBaked = (bakes: readonly Bake[], until: Readonly<Record<string, number | null>>, frame: number): boolean =>
   bakes.some((b) => {

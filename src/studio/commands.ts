@@ -360,6 +360,16 @@ export function commands(): Command[] {
       synonyms: ['split view', 'two views', 'side by side', 'second view', 'quad view'],
       run: () => setStudio({ second: studio().second ? null : { pose: studio().pose ? null : fromSide(poseNow(), [0, 0, 1]) } }),
     },
+    {
+      name: 'The latest bake beside the View, or none',
+      synonyms: ['compare', 'before and after', 'cache', 'versions', 'difference'],
+      run: () => {
+        const latest = studio().bakes.find((b) => b.frames.length && !b.old)
+        if (studio().second?.bake) setStudio({ second: null })
+        else if (latest) setStudio({ second: { pose: null, bake: latest.id } })
+        else toast('There is no bake of this shot yet: begin one in Bakes.', true)
+      },
+    },
     { name: 'Safe frame', synonyms: ['action safe', 'title safe', 'guides'], run: () => setStudio({ safe: !studio().safe }) },
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },
     { name: 'All shortcuts …', keys: '?', run: () => setStudio({ dialog: 'shortcuts' }) },

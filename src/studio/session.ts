@@ -8,6 +8,7 @@ import {
   type Pose,
   type Question,
   Requests,
+  type SecondView,
   type Settled,
   type StageAnswerTo,
   type StageRequest,
@@ -96,6 +97,10 @@ export class Session {
   bakes(bakes: BakeHead[]): void {
     this.toSim({ type: 'bakes', bakes })
   }
+  /** Of which bake the second view shows frames; null: of none. */
+  beside(bake: string | null): void {
+    this.toSim({ type: 'beside', bake })
+  }
   show(frame: number): void {
     this.toSim({ type: 'show', frame })
   }
@@ -103,7 +108,7 @@ export class Session {
     this.toStage({ type: 'view', pose, width, height, revision: this.nextRevision() })
   }
   /** Another view beside it; `canvas` with the first, null: as before. */
-  second(view: { pose: Pose | null; width: number; height: number } | null, canvas: OffscreenCanvas | null): void {
+  second(view: SecondView | null, canvas: OffscreenCanvas | null): void {
     this.toStage({ type: 'second', view, canvas, revision: this.nextRevision() }, canvas ? [canvas] : [])
   }
   moving(moving: boolean): void {

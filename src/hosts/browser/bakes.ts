@@ -77,6 +77,18 @@ export class Baked {
     }
     return found
   }
+  /** Of which systems and gases a bake is; none: of all. */
+  elementsOf(id: string): readonly string[] {
+    return this.heads.find((h) => h.id === id)?.elements ?? []
+  }
+  /** A frame of a bake, also where the shot has changed since; null: the bake has none. Those after it are on their way too. */
+  async any(id: string, frame: number): Promise<Frame | null> {
+    const there = this.heads.find((h) => h.id === id)?.frames ?? []
+    if (!there.includes(frame)) return null
+    const found = this.fetch(id, frame)
+    for (let f = frame + 1; f <= frame + AHEAD; f++) if (there.includes(f)) void this.fetch(id, f)
+    return found
+  }
   /** A bake is not to be had after all. */
   lose(ids: readonly string[]): void {
     this.heads = this.heads.filter((h) => !ids.includes(h.id))
@@ -111,7 +123,7 @@ export class Baked {
     this.coming.set(key, coming)
     // What nobody came for in a while is given up.
     for (const old of this.coming.keys()) {
-      if (this.coming.size <= (2 * AHEAD + 2) * (1 + this.apart.length)) break
+      if (this.coming.size <= (2 * AHEAD + 2) * (2 + this.apart.length)) break
       this.coming.delete(old)
     }
     return coming

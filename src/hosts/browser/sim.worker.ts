@@ -73,6 +73,9 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
     case 'bakes':
       void simulation?.then((s) => s.setBakes(m.bakes))
       return
+    case 'beside':
+      void simulation?.then((s) => s.showBeside(m.bake))
+      return
     case 'show':
       void simulation?.then((s) => s.show(m.frame))
       return

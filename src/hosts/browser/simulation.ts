@@ -1,16 +1,17 @@
 import { type Compiled, compile, keptFrames, touchedFrom, warmFrames } from '../../acts'
-import { type Apart, apart, copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, type Plan, Run, Stopped } from '../../engine'
+import { type Apart, apart, copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, Run, Stopped } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import type { Shot } from '../../shot'
 import { LeftOut } from '../bakedApart'
 import { AskedFrames } from './askedFrames'
 import { Baked, type BakeFiles } from './bakes'
+import { Beside } from './beside'
+import { Bridge } from './bridge'
 import { FrameKeeper, type Kept } from './frameKeeper'
 import { answerTo } from './inquiry'
 import { allProblems } from './problems'
 import { factsOf, ShotMeshes } from './shotMeshes'
-import { SKETCH_FROM_MS, Sketch } from './sketch'
 import { agesOf } from './specks'
 
 const STATUS_EVERY_MS = 250
@@ -32,8 +33,7 @@ export class Simulation {
   private wanted = 0
   /** What the stage has, by identity of the frame. */
   private shown: Shown | null = null
-  private sketch: Sketch | null = null
-  private sketchHost: KernelHost | null = null
+  private bridge: Bridge
   /** The wanted frame moved on last time: somebody plays. */
   private playing = false
   private problems: Compiled['problems'] = []
@@ -48,6 +48,7 @@ export class Simulation {
   private lastMessage = -Infinity
   private keeper: FrameKeeper | null
   private baked: Baked | null
+  private beside: Beside | null
   /** The bakes whose elements the run leaves out, and what it does with them. */
   private usedBakes: readonly string[] = []
   private leftOut = new LeftOut([])
@@ -65,14 +66,16 @@ export class Simulation {
     fetchAsset: (hash: string) => Promise<Uint8Array>,
     fetchFont: (file: string) => Promise<Uint8Array>,
     /** Kernels over another memory, for a sketch beside the run. */
-    private secondHost: () => Promise<KernelHost>,
+    secondHost: () => Promise<KernelHost>,
     kept: Kept | null = null,
     bakes: BakeFiles | null = null,
   ) {
     this.asked = new AskedFrames(toStage)
+    this.bridge = new Bridge(secondHost)
     this.meshes = new ShotMeshes(fetchAsset, fetchFont)
     this.keeper = kept && new FrameKeeper(kept)
     this.baked = bakes && new Baked(bakes)
+    this.beside = this.baked && new Beside(this.baked, toPage, toStage)
   }
 
   /** All threads when one change has come and the page waits; one fewer while it is busy itself. */
@@ -101,6 +104,11 @@ export class Simulation {
   setBakes(bakes: readonly BakeHead[]): void {
     this.told = bakes
     void this.loop()
+  }
+  /** Frames of a bake go to the stage beside those of the shot; null: none. */
+  showBeside(bake: string | null): void {
+    this.beside?.choose(bake)
+    this.present()
   }
   /** Hands over a frame beside the wanted one, as soon as it is there: one that lingers in it, one of a preview. */
   handOver(frame: number): void {
@@ -156,7 +164,12 @@ export class Simulation {
         () => this.pending?.shot,
       )
     } else if (from !== null || others || before?.range.last !== shot.range.last) {
-      if (from !== null) await this.bridge(plan, from)
+      // A sketch would be without what was baked.
+      if (this.leftOut.ids.length) this.bridge.end()
+      else if (from !== null) {
+        const { wanted, playing, frameMs } = this
+        await this.bridge.change(this.run, plan, from, { wanted, playing, frameMs })
+      }
       this.run.change(plan, from ?? shot.range.last + 1, others)
     }
     this.present()
@@ -188,35 +201,11 @@ export class Simulation {
     this.baked?.lose(this.usedBakes)
     this.separate()
   }
-  /**
-   * Begins or changes the sketch when the exact run will take long to come back to the wanted frame. Before the run changes: it needs a
-   * state of the old one.
-   */
-  private async bridge(plan: Plan, from: number): Promise<void> {
-    const run = this.run as Run
-    // It would be without what was baked.
-    if (this.leftOut.ids.length) return this.endSketch()
-    if (this.sketch) {
-      if (!this.sketch.change(plan, this.playing)) this.endSketch()
-      return
-    }
-    let ms = 0
-    for (let f = Math.max(from, plan.first); f <= this.wanted; f++) ms += run.history.get(f)?.frame.ms ?? this.frameMs
-    if (ms < SKETCH_FROM_MS) return
-    const base = run.history.stateBefore(this.wanted - 1)
-    if (!base || base.frame < from - 1) return
-    this.sketchHost ??= await this.secondHost().catch(() => null)
-    if (this.sketchHost) this.sketch = Sketch.begin(this.sketchHost, plan, base)
-  }
-  private endSketch(): void {
-    this.sketch?.dispose()
-    this.sketch = null
-  }
   /** What there is of a frame: the exact one, else the sketch, else what was there before the change. */
   private frameOf(frame: number): Shown | undefined {
     const entry = this.run?.history.get(frame)
     if (entry?.ready) return { ...entry, sketch: false }
-    const sketched = this.sketch?.get(frame)
+    const sketched = this.bridge.get(frame)
     if (sketched) return { frame: sketched, ready: false, sketch: true }
     return entry ? { ...entry, sketch: false } : undefined
   }
@@ -224,6 +213,7 @@ export class Simulation {
   private present(): void {
     const entry = this.frameOf(this.wanted)
     if (!entry || !this.shot) return
+    void this.beside?.follow(entry.frame, this.shot)
     if (this.shown?.frame === entry.frame) {
       if (this.shown.ready && !entry.ready) {
         this.toStage({ type: 'stale' })
@@ -326,6 +316,7 @@ export class Simulation {
           this.told = null
           await this.baked?.list(told, this.shot)
           this.separate()
+          this.present()
           this.status(true)
           continue
         }
@@ -339,8 +330,8 @@ export class Simulation {
         if (this.questions.length) await this.answer()
         const run = this.run
         if (!run || !this.shot) return
-        if (this.sketch && run.history.isReady(this.wanted)) this.endSketch()
-        if (this.sketch?.towards(this.wanted, () => performance.now())) {
+        if (this.bridge.isThere && run.history.isReady(this.wanted)) this.bridge.end()
+        if (this.bridge.towards(this.wanted)) {
           this.present()
           await yieldToMessages()
           if (this.pending) continue

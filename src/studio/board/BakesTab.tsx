@@ -1,12 +1,12 @@
 'use client'
-import { Download, Play, Square, Trash2 } from 'lucide-react'
+import { Columns2, Download, Play, Square, Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { bakedTogether, isFog, maySeparate } from '../../acts'
 import type { Shot } from '../../shot'
 import { api, type Bake, messageOf } from '../api'
-import { isBusy, reloadBakes } from '../bakes'
+import { bakedAt, isBusy, reloadBakes } from '../bakes'
 import { saveNow } from '../page'
-import { useShot, useStudio } from '../store'
+import { setStudio, useShot, useStudio } from '../store'
 import { toast } from '../toast'
 import { Button, cx, IconButton, Select } from '../ui'
 import { STATES, size, timeLeft } from './RendersTab'
@@ -119,6 +119,7 @@ function BakeRow({ bake: b }: { bake: Bake }) {
   const busy = isBusy(b)
   const apart = useStudio((s) => !!s.status?.apart.includes(b.id))
   const words = `${usable(b, until)}${apart ? ', the View computes the rest' : ''}`
+  const isBeside = useStudio((s) => s.second?.bake === b.id)
   const names = useShot((s) => namesOf(s, b.elements).join(', '))
   return (
     <article aria-label={`Bake of ${b.name}`} data-job={b.id} data-state={b.state} className="rounded-md bg-fern/50 px-3 py-2">
@@ -131,7 +132,7 @@ function BakeRow({ bake: b }: { bake: Bake }) {
             {names || 'elements that are gone'}
           </span>
         )}
-        <span className="text-moss">{new Date(b.created).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}</span>
+        <span className="text-moss">{bakedAt(b)}</span>
         <span className={cx(b.state === 'failed' && 'text-berry', b.state === 'done' && 'text-lichen', busy && 'text-mist')}>
           {b.state === 'running' ? 'baking' : STATES[b.state]}, {b.frames.length} of {b.total} f
           {b.leftS !== null && b.state === 'running' ? `, ${timeLeft(b.leftS)}` : ''}
@@ -156,6 +157,15 @@ function BakeRow({ bake: b }: { bake: Bake }) {
           >
             <Download size={13} strokeWidth={1.5} /> VDB ZIP
           </a>
+        )}
+        {b.frames.length > 0 && !b.old && (
+          <IconButton
+            name={isBeside ? 'Close the bake beside the View' : 'Show this bake beside the View'}
+            on={isBeside}
+            onClick={() => setStudio({ second: isBeside ? null : { pose: null, bake: b.id } })}
+          >
+            <Columns2 size={13} strokeWidth={1.5} />
+          </IconButton>
         )}
         {busy ? (
           <IconButton name="Stop this bake" disabled={b.state === 'stopping'} onClick={() => void act(() => api.job(b.id, 'stop'))}>

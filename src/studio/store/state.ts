@@ -1,6 +1,6 @@
 import type { SystemStats } from '../../engine'
 import type { NumberTable } from '../../formats/table/camera'
-import type { AssetFacts, Drawn, Fits, Particle, Pose, SimStatus } from '../../protocol'
+import type { AssetFacts, Drawn, Fits, FromSim, Particle, Pose, SimStatus } from '../../protocol'
 import type { GasTone, Outline, Shot, Vec3 } from '../../shot'
 import type { Bake } from '../api'
 import type { Timeline } from '../history'
@@ -50,8 +50,8 @@ export interface SelectionState {
 export interface ViewState {
   /** The View's own camera, or null: through the shot's. */
   pose: Pose | null
-  /** Another view beside the View, through the shot's camera or from elsewhere. */
-  second: { pose: Pose | null } | null
+  /** Another view beside the View, through the shot's camera or from elsewhere; or of a bake, from where the View looks. */
+  second: { pose: Pose | null; bake?: string } | null
   /** What is cut off at white or below nothing is marked. */
   marks: boolean
   overlays: boolean
@@ -106,6 +106,8 @@ export interface RunState {
   threads: { count: number; why: string | null } | null
   failure: string | null
   contextLost: boolean
+  /** What the bake has that the second view shows. */
+  bakeBeside: Extract<FromSim, { type: 'beside' }> | null
   /** The browser draws without a GPU: repainting the page competes with the picture. */
   software: boolean
 }
@@ -164,6 +166,7 @@ const run: RunState = {
   threads: null,
   failure: null,
   contextLost: false,
+  bakeBeside: null,
   software: false,
 }
 /** Before a shot is open there is none: nothing of the page that reads it is shown then. */

@@ -218,7 +218,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       <NextStep />
       <PickingLabel />
       <RehearsalLabel />
-      <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20)} />
+      <QualityLabel room={Math.max(132, (area.width - w) / 2 - 20, (area.height - h) / 2 > 28 ? area.width / 2 : 0)} />
       <Lost />
       {dropping && (
         <div className="pointer-events-none absolute inset-2 grid place-items-center rounded-md border border-mist border-dashed bg-night/70 text-subtitle">
@@ -249,6 +249,9 @@ const handlers: SessionEvents = {
         return frameShown(m)
       case 'stale':
         return framesStale(m.serial)
+      case 'beside':
+        setStudio({ bakeBeside: m })
+        return
       case 'taken':
         return changeTaken(m.change)
       case 'assets':
