@@ -8,6 +8,8 @@ export type ToSim =
   | { type: 'init'; threads: number; stage: MessagePort; wasm: string; historyBytes: number }
   /** `change` counts the shots; `taken` answers with it. */
   | { type: 'shot'; shot: Shot; change: number }
+  /** The shot as it is stored, while the page is still being put together: what the View will show of it at first. */
+  | { type: 'ahead'; shot: Shot; bakes: BakeHead[] }
   /** Shows a frame as soon as there is one, and computes around it first. */
   | { type: 'show'; frame: number }
   /** The bakes of the shot, the latest first. */

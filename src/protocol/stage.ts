@@ -74,6 +74,8 @@ export type ToStage =
   | { type: 'region'; object: string | null; region: string | null; revision: number }
   /** Whether what is cut off at white or below nothing is marked. */
   | { type: 'marks'; on: boolean; revision: number }
+  /** Draws the objects alone while there is no frame yet. */
+  | { type: 'objects' }
   | { type: 'ask'; id: number; request: StageRequest }
   /** Loses the WebGL context on purpose, to try the recovery. */
   | { type: 'lose' }
@@ -119,4 +121,7 @@ export type SimToStage =
   /** The frame of a bake for the second view; null: there is none. */
   | { type: 'beside'; frame: Frame | null }
 /** From the stage worker to the simulation worker. */
-export type StageToSim = { type: 'earlier'; frame: number }
+export type StageToSim =
+  | { type: 'earlier'; frame: number }
+  /** A sharp picture of the frame that was handed over with this number, or a later one, is there. */
+  | { type: 'sharp'; serial: number }

@@ -332,6 +332,9 @@ export function loopedTime(shot: Pick<Shot, 'loop' | 'range' | 'rate'>, t: numbe
 export const timeOf = (shot: Pick<Shot, 'rate' | 'range'>, frame: number): number =>
   ((frame - shot.range.first) * shot.rate.den) / shot.rate.num
 export const frameAt = (shot: Pick<Shot, 'rate' | 'range'>, t: number): number => (t * shot.rate.num) / shot.rate.den + shot.range.first
+/** The frame that a shot is opened with. */
+export const openingFrame = ({ range, opens }: Pick<Shot, 'range' | 'opens'>): number =>
+  Math.min(range.last, Math.max(range.first, opens ?? range.first))
 export const framesPerSecond = (shot: Pick<Shot, 'rate'>): number => shot.rate.num / shot.rate.den
 
 /** An element with its group and its place in it: what is known of the one says what the other is. */

@@ -31,6 +31,7 @@ export {
   withModulators,
   withValue,
 } from './animated'
+export { lacksDetail, withoutDetail } from './detail'
 export {
   type ActDoc,
   actsIn,
@@ -59,6 +60,7 @@ export {
   newSeed,
   type ObjectDoc,
   type OutlineShapeDoc,
+  openingFrame,
   type PhaseDoc,
   type PrimitiveShape,
   type RegionDoc,

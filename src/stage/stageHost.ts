@@ -28,8 +28,6 @@ const STILL_MS = 120
 /** What was played last is on the screen already: when it stops, only the sharp picture is missing. */
 const STOPPED_MS = 30
 const RESTORE_CONTEXT_MS = 1500
-/** When a first frame takes longer than this, the objects are shown without it. */
-const OBJECTS_AFTER_MS = 1000
 const FULL: Quality = { scale: 1, share: 1 }
 
 /** The stage behind a View: takes shots, frames and views as they come, draws the newest state, and answers the page. */
@@ -88,6 +86,9 @@ export class StageHost {
         this.revision = m.revision
         this.marks = m.on
         this.touch()
+        return
+      case 'objects':
+        this.paintObjects()
         return
       case 'ask':
         void this.answer(m.id, m.request)
@@ -208,7 +209,6 @@ export class StageHost {
     }
     if (drawnByKernels(next)) void this.bringKernels()
     this.stage?.setShot(next, this.meshes)
-    if (!before) setTimeout(() => this.paintObjects(), OBJECTS_AFTER_MS)
     this.touch()
   }
   /** A change that may be one of many: draws quickly now and sharpens when nothing follows. */
@@ -287,6 +287,8 @@ export class StageHost {
   private paint(q: Quality): void {
     const { stage, shot, shown, view, revision } = this
     if (!stage || !shot || !shown || this.contextLost || view.width < 2 || view.height < 2) return
+    // A first picture without its gases would only be drawn again: it waits for their kernels.
+    if (!this.lastDrawn && drawnByKernels(shot) && !stage.hasKernels) return
     const { frame, serial, sketch } = shown
     let ready = this.isReady
     const t = timeOf(shot, frame.frame)
@@ -355,6 +357,7 @@ export class StageHost {
   private report(drawn: Drawn): void {
     this.lastDrawn = drawn
     this.post({ type: 'drawn', ...drawn })
+    if (drawn.ready && drawn.scale === 1) this.sim?.postMessage({ type: 'sharp', serial: drawn.serial } satisfies StageToSim)
   }
   private async answer(id: number, request: StageRequest): Promise<void> {
     const outcome = await outcomeOf(() => this.answerTo(request))

@@ -28,6 +28,7 @@ import { Toaster, toast } from './toast'
 import { cx } from './ui'
 import { Poster } from './view/Poster'
 import { ViewPanel } from './view/ViewPanel'
+import { takeOpening } from './workers'
 
 /** Gives a new View what the page holds. */
 function connect(session: Session | null): void {
@@ -36,6 +37,7 @@ function connect(session: Session | null): void {
   tellBakes(session)
   session.setShot(rehearsed(shotNow(), studio()))
   session.show(studio().playhead)
+  session.listen()
   // The newest picture for the projects page, once there is one to take.
   setTimeout(() => void keepPicture(), 15000)
 }
@@ -46,7 +48,7 @@ export function ShotPage({ id }: { id: string }) {
     let gone = false
     const open = async () => {
       try {
-        const [loaded, bakes] = await Promise.all([api.shot(id), api.bakes(id).catch(() => [])])
+        const [loaded, bakes] = (await takeOpening(id)) ?? (await Promise.all([api.shot(id), api.bakes(id).catch(() => [])]))
         const draft = await Saver.draft(id, loaded.revision)
         if (gone) return
         loadStudio(id, { id: loaded.projectId, name: loaded.project }, loaded.doc)

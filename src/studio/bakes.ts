@@ -2,6 +2,7 @@ import { useEffect } from 'react'
 import { api, type Bake } from './api'
 import type { Session } from './session'
 import { setStudio, studio, useStudio } from './store'
+import { headsOf } from './workers'
 
 /** Bakes are asked for again so often while one of them goes on. */
 const EVERY_MS = 1200
@@ -22,8 +23,7 @@ export const isBaked = (bakes: readonly Bake[], until: Readonly<Record<string, n
     )
   })
 /** Tells a simulation what was baked of its shot. */
-export const tellBakes = (session: Session): void =>
-  session.bakes(studio().bakes.map(({ id, frames, elements, old }) => ({ id, frames, elements, old })))
+export const tellBakes = (session: Session): void => session.bakes(headsOf(studio().bakes))
 /** Takes a list of bakes, and tells the simulation of what is new in it. */
 export function takeBakes(bakes: Bake[]): void {
   const known = (list: readonly Bake[]) => list.map((b) => `${b.id} ${b.frames.length}`).join()

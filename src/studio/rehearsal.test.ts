@@ -2,9 +2,9 @@ import { describe, expect, it } from 'vitest'
 import { checkShot, compile, readerOf, tieShot } from '../acts'
 import { gasDoc } from '../acts/testing/gas'
 import { demoShot } from '../acts/testing/shots'
-import type { Shot } from '../shot'
+import { lacksDetail, type Shot } from '../shot'
 import { parcelOf, withParcel } from './clipboard'
-import { lacksDetail, rehearsed } from './rehearsal'
+import { rehearsed } from './rehearsal'
 
 const none = { solo: new Set<string>(), boost: 1 }
 

@@ -1,7 +1,6 @@
 import {
   type Animated,
   findElement,
-  type GasDoc,
   GROUPS,
   isFree,
   isKeyed,
@@ -13,6 +12,7 @@ import {
   type Varied,
   valueOf,
   withModulators,
+  withoutDetail,
 } from '../shot'
 
 /** What the View shows otherwise than the shot says: never saved, never rendered. */
@@ -58,12 +58,9 @@ const AMOUNTS: Record<string, { name: string; more: boolean; whole: boolean }> =
   total: { name: 'count', more: true, whole: true },
   travel: { name: 'each', more: false, whole: false },
 }
-const inRendersAlone = (g: GasDoc): boolean => !g.muted && g.detail > 1 && g.detailIn === 'renders'
-/** Whether renders have detail of gases that the View has not. */
-export const lacksDetail = (shot: Shot): boolean => shot.gases.some(inRendersAlone)
 /** The shot as the View shows it. The same shot when nothing is different. */
 export function rehearsed(shot: Shot, r: Rehearsal): Shot {
-  let out = lacksDetail(shot) ? { ...shot, gases: shot.gases.map((g) => (inRendersAlone(g) ? { ...g, detail: 1 } : g)) } : shot
+  let out = withoutDetail(shot)
   if (!isRehearsal(r)) return out
   if (r.boost !== 1) {
     out = {

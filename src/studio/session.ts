@@ -36,6 +36,7 @@ export class Session {
   private stage: Worker
   private questions = new Requests(ANSWER_MS, (id) => this.toSim({ type: 'cancel', id }))
   private requests = new Requests(ANSWER_MS)
+  private said: FromSim[]
   private disposed = false
   private memory: WebAssembly.Memory | null = null
   private shot: Shot | null = null
@@ -46,17 +47,14 @@ export class Session {
     canvas: OffscreenCanvas,
     private events: SessionEvents,
   ) {
-    const { sim, stage, frames } = takeWorkers()
+    const { sim, stage, frames, said } = takeWorkers()
     this.sim = sim
     this.stage = stage
     this.stage.onmessage = ({ data: m }: MessageEvent<FromStage>) => {
       if (m.type === 'settled') this.requests.settle(m.id, m.outcome)
       else events.stage(m)
     }
-    this.sim.onmessage = ({ data: m }: MessageEvent<FromSim>) => {
-      if (m.type === 'settled') this.questions.settle(m.id, m.outcome)
-      else events.sim(m)
-    }
+    this.said = said
     const crashed = (what: string, requests: Requests) => (e: ErrorEvent) => {
       const message = `${what} stopped: ${e.message || 'it could not be loaded'}; reload the page to go on`
       events.sim({ type: 'failed', message })
@@ -65,6 +63,15 @@ export class Session {
     this.sim.onerror = crashed('the simulation', this.questions)
     this.stage.onerror = crashed('the stage', this.requests)
     this.toStage({ type: 'init', canvas, sim: frames, wasm: wasmFolder(), threads: threadsHere() }, [canvas, frames])
+  }
+  /** Takes what the simulation says, and has said before. */
+  listen(): void {
+    const take = (m: FromSim) => {
+      if (m.type === 'settled') this.questions.settle(m.id, m.outcome)
+      else this.events.sim(m)
+    }
+    this.sim.onmessage = ({ data }: MessageEvent<FromSim>) => take(data)
+    for (const m of this.said.splice(0)) take(m)
   }
   private toSim(m: ToSim, transfer: Transferable[] = []): void {
     this.sim.postMessage(m, transfer)
@@ -120,6 +127,10 @@ export class Session {
   /** Marks what is cut off at white or below nothing. */
   marks(on: boolean): void {
     this.toStage({ type: 'marks', on, revision: this.nextRevision() })
+  }
+  /** Draws the objects while the first frame is on its way. */
+  objectsFirst(): void {
+    this.toStage({ type: 'objects' })
   }
   loseContext(): void {
     this.toStage({ type: 'lose' })

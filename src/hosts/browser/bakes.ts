@@ -1,7 +1,7 @@
 import { maySeparate } from '../../acts'
 import type { Frame } from '../../engine'
 import type { BakeHead } from '../../protocol'
-import type { Shot } from '../../shot'
+import { lacksDetail, type Shot, withoutDetail } from '../../shot'
 import { type ApartFrames, bakedUntil } from '../bakedApart'
 import { unpackFrame } from '../framePack'
 
@@ -14,11 +14,6 @@ export interface BakeFiles {
   doc(id: string): Promise<Shot | null>
   frame(id: string, frame: number): Promise<ArrayBuffer | null>
 }
-/** Without the detail that the View leaves to renders: frames that have it are as welcome. */
-const plain = (s: Shot): Shot => ({
-  ...s,
-  gases: s.gases.map((g) => (g.detail > 1 && g.detailIn === 'renders' ? { ...g, detail: 1 } : g)),
-})
 /** Frames of a shot that were baked: which of them are as the shot is now, and they themselves. */
 export class Baked {
   private heads: readonly BakeHead[] = []
@@ -45,14 +40,15 @@ export class Baked {
     this.from.clear()
     this.until.clear()
     // The page has taken the detail out of the shot that it shows: what was baked says whether there is any.
-    this.detailed = this.heads.some(
-      (h) => !h.elements.length && this.docs.get(h.id)?.gases.some((g) => !g.muted && g.detail > 1 && g.detailIn === 'renders'),
-    )
-    // Later bakes come first in the list, and count.
+    this.detailed = this.heads.some((h) => {
+      const doc = this.docs.get(h.id)
+      return !h.elements.length && !!doc && lacksDetail(doc)
+    })
+    // Frames that have that detail are as welcome. Later bakes come first in the list, and count.
     for (const { id, frames, elements } of [...this.heads].reverse()) {
       const doc = this.docs.get(id)
       if (!doc) continue
-      const until = bakedUntil(plain(doc), plain(shot), elements)
+      const until = bakedUntil(withoutDetail(doc), withoutDetail(shot), elements)
       this.until.set(id, until)
       if (!elements.length) for (const f of frames) if (until === null || f < until) this.from.set(f, id)
     }

@@ -33,7 +33,8 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
   const m = event.data
   switch (m.type) {
     case 'init':
-      m.stage.onmessage = (e: MessageEvent<StageToSim>) => void simulation?.then((s) => s.handOver(e.data.frame))
+      m.stage.onmessage = ({ data }: MessageEvent<StageToSim>) =>
+        void simulation?.then((s) => (data.type === 'sharp' ? s.sharp(data.serial) : s.handOver(data.frame)))
       simulation = Promise.all([browserKernels(m.wasm, m.threads), ownFiles('frames')]).then(([{ host, why }, files]) => {
         post({
           type: 'ready',
@@ -69,6 +70,9 @@ self.onmessage = (event: MessageEvent<ToSim>) => {
       return
     case 'shot':
       void simulation?.then((s) => s.setShot(m.shot, m.change))
+      return
+    case 'ahead':
+      void simulation?.then((s) => s.setAhead(m.shot, m.bakes))
       return
     case 'bakes':
       void simulation?.then((s) => s.setBakes(m.bakes))

@@ -40,6 +40,7 @@ async function open(
     (m) => toPage.push(m),
     (m) => {
       toStage.push(m)
+      if (m.type === 'frame' && m.ready) sim.sharp(m.serial)
       if (m.type === 'frame')
         beadsAt.push((sim as unknown as { run: { history: { beads(a: number, b: number): string } } }).run.history.beads(0, 40))
     },

@@ -2,7 +2,7 @@ import { type Compiled, compile, keptFrames, touchedFrom, warmFrames } from '../
 import { type Apart, apart, copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, Run, Stopped } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
-import type { Shot } from '../../shot'
+import { openingFrame, type Shot, withoutDetail } from '../../shot'
 import { LeftOut } from '../bakedApart'
 import { AskedFrames } from './askedFrames'
 import { Baked, type BakeFiles } from './bakes'
@@ -53,6 +53,8 @@ export class Simulation {
   private usedBakes: readonly string[] = []
   private leftOut = new LeftOut([])
   private presentedAt = Number.NEGATIVE_INFINITY
+  /** Of the frames that were handed over, the latest of which there is a sharp picture. */
+  private sharpSerial = 0
   /** Bakes that the page told of, and nobody has looked at. */
   private told: readonly BakeHead[] | null = null
   private streamUntil = -Infinity
@@ -83,6 +85,13 @@ export class Simulation {
     const now = performance.now()
     if (now - this.lastMessage < STREAM_MS) this.streamUntil = now + STREAM_MS
     this.lastMessage = now
+  }
+  /** What the page will ask for first. */
+  setAhead(shot: Shot, bakes: readonly BakeHead[]): void {
+    if (this.shot || this.pending) return
+    this.setBakes(bakes)
+    this.setShot(withoutDetail(shot))
+    this.show(openingFrame(shot))
   }
   setShot(shot: Shot, change = 0): void {
     this.noteMessage()
@@ -240,13 +249,17 @@ export class Simulation {
       ages: agesOf(entry.frame),
     })
   }
+  /** The stage has drawn it as it is rendered. */
+  sharp(serial: number): void {
+    this.sharpSerial = Math.max(this.sharpSerial, serial)
+  }
+  /** Whether the stage draws what is looked at: the first picture, or one of a bake, whose frames are not computed and come quicker than pictures. */
+  private isDrawing(target: number): boolean {
+    const calm = !this.sharpSerial ? OPENING_MS : this.baked?.has(target) ? CALM_MS : 0
+    return this.sharpSerial < this.serial && performance.now() - this.presentedAt < calm
+  }
   /** Takes a frame of a bake instead of computing it. */
-  private async takeBaked(baked: Baked, run: Run, target: number, ahead: boolean): Promise<void> {
-    // What nobody looks at yet waits while the stage makes ready what is looked at.
-    if (ahead && performance.now() - this.presentedAt < CALM_MS) {
-      await new Promise((next) => setTimeout(next, CALM_STEP_MS))
-      return
-    }
+  private async takeBaked(baked: Baked, run: Run, target: number): Promise<void> {
     const frame = await baked.get(target)
     if (frame && !this.pending) run.history.put(frame, this.wanted)
     if (frame) this.asked.handOver(run, frame)
@@ -349,8 +362,13 @@ export class Simulation {
           this.keeper?.keepAll(run, shot, () => !this.pending && !this.looping && this.run === run && this.shot === shot)
           return
         }
+        // What nobody looks at yet waits while the stage makes ready what is looked at: without a GPU it needs all cores.
+        if (asked === undefined && this.isDrawing(target)) {
+          await new Promise((next) => setTimeout(next, CALM_STEP_MS))
+          continue
+        }
         if (this.baked?.has(target)) {
-          await this.takeBaked(this.baked, run, target, asked === undefined)
+          await this.takeBaked(this.baked, run, target)
           continue
         }
         await this.bring(run, target)
@@ -379,7 +397,8 @@ export class Simulation {
 }
 /** What is computed in less is rather computed twice than waited for. */
 const QUICK_MS = 60
-/** So long after a frame was handed over, what was baked of others waits; and how often it is looked whether something else is to be done. */
+/** So long after a frame was handed over others wait at the most: the first one, and what was baked; and how often it is looked whether something else is to be done. */
+const OPENING_MS = 5000
 const CALM_MS = 1500
 const CALM_STEP_MS = 60
 /** Lets messages in; cheaper and sooner than a timer. */

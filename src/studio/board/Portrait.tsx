@@ -26,13 +26,15 @@ export function Portrait({
   const { width } = useSize(canvas)
   const session = useStudio((s) => s.session)
   const playing = useStudio((s) => s.playing)
+  /** The View's first picture comes before it: drawing one of them took 0.8 s without a GPU. */
+  const isOpen = useStudio((s) => s.drawn !== null || s.failure !== null)
   const playhead = useStudio((s) => s.playhead)
   const facts = useStudio((s) => s.facts)
   const systems = useShot((s) => s.systems)
   // biome-ignore lint/correctness/useExhaustiveDependencies: facts, playhead and systems are what the picture is made of elsewhere
   useEffect(() => {
     const c = canvas.current
-    if (!c || !session || playing || width < 8) return
+    if (!c || !session || !isOpen || playing || width < 8) return
     const stop = new AbortController()
     const timer = setTimeout(async () => {
       const [w, h] = [Math.round(width * devicePixelRatio), Math.round(HEIGHT * devicePixelRatio)]
@@ -52,6 +54,7 @@ export function Portrait({
     // The playhead matters to what is keyed and to the births; shape and place in their own space do not move.
   }, [
     session,
+    isOpen,
     width,
     view,
     region,

@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { tieShot } from '../../acts'
-import { findElement, type Shot } from '../../shot'
+import { findElement, openingFrame, type Shot } from '../../shot'
 import { begin, change, redo, type Timeline, undo } from '../history'
 import { toast } from '../toast'
 import { initial, type Studio } from './state'
@@ -23,7 +23,7 @@ export const shotNow = (): Shot => studio().line.now
 export function loadStudio(id: string, project: Studio['project'], shot: Shot): void {
   tieShot(shot)
   const { boardHeight, boardWidth, beside, folded } = studio()
-  const playhead = Math.min(shot.range.last, Math.max(shot.range.first, shot.opens ?? shot.range.first))
+  const playhead = openingFrame(shot)
   const selected = shot.systems[0]?.id ?? shot.objects[0]?.id ?? null
   setStudio({ ...initial, boardHeight, boardWidth, beside, folded, id, project, line: begin(shot), playhead, selected })
 }

@@ -106,6 +106,8 @@ export interface RunState {
   threads: { count: number; why: string | null } | null
   failure: string | null
   contextLost: boolean
+  /** There is no picture of the shot to be shown until its first frame is drawn. */
+  posterless: boolean
   /** What the bake has that the second view shows. */
   bakeBeside: Extract<FromSim, { type: 'beside' }> | null
   /** The browser draws without a GPU: repainting the page competes with the picture. */
@@ -166,6 +168,7 @@ const run: RunState = {
   threads: null,
   failure: null,
   contextLost: false,
+  posterless: false,
   bakeBeside: null,
   software: false,
 }

@@ -1,10 +1,13 @@
 'use client'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { cx } from '../ui'
 
 /** The last stored picture of a shot, shown until its first frame is drawn; nothing where there is none yet. */
-export function Poster({ id, className }: { id: string; className?: string }) {
+export function Poster({ id, className, onMissing }: { id: string; className?: string; onMissing?: () => void }) {
   const [missing, setMissing] = useState(false)
+  useEffect(() => {
+    if (missing) onMissing?.()
+  }, [missing, onMissing])
   if (missing || !id) return null
   return (
     <img

@@ -27,6 +27,8 @@ import { TrialLayer } from './TrialLayer'
 import { ValuesLabel } from './ValuesLabel'
 
 const PAD = 4
+/** Where there is no picture of before and the first frame takes longer than this, the objects are shown without it. */
+const OBJECTS_AFTER_MS = 1000
 
 /** The picture: the stage's canvas, the labels in its neutral surround, the handles over it. */
 export function ViewPanel({ connect }: { connect: (s: Session | null) => void }) {
@@ -79,6 +81,12 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   const drawn = useStudio((s) => s.drawn !== null)
   const failed = useStudio((s) => s.failure !== null)
   const id = useStudio((s) => s.id)
+  const posterless = useStudio((s) => s.posterless)
+  useEffect(() => {
+    if (!session || !posterless || drawn) return
+    const timer = setTimeout(() => session.objectsFirst(), OBJECTS_AFTER_MS)
+    return () => clearTimeout(timer)
+  }, [session, posterless, drawn])
   /** Where the picture lies in the panel. */
   const over = { left: Math.round((area.width - w) / 2), top: Math.round((area.height - h) / 2), width: w, height: h }
   useEffect(() => {
@@ -186,7 +194,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
       />
       {!drawn && !failed && (
         <div className="pointer-events-none absolute overflow-hidden" style={over}>
-          <Poster id={id} />
+          <Poster id={id} onMissing={() => setStudio({ posterless: true })} />
         </div>
       )}
       {overlays && !brush && !drawing && w > 1 && <Handles {...over} aspect={aspect} />}
