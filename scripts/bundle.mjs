@@ -1,5 +1,5 @@
 // Bundles what runs in Node.js: the command line, its kernel threads, the job worker and the database set-up; and the page on
-// which frames are drawn for files.
+// which frames are drawn for files, and the workers of the page of a shot.
 
 import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
@@ -31,14 +31,25 @@ const entries = {
 }
 for (const old of existsSync('dist') ? readdirSync('dist').filter((n) => n.startsWith('part-')) : []) rmSync(`dist/${old}`)
 await build({ ...node, entryPoints: Object.fromEntries(Object.entries(entries).filter(([, path]) => existsSync(path))) })
-if (existsSync('src/stage/page.ts')) {
-  await build({
-    entryPoints: { 'stage-page': 'src/stage/page.ts', 'kernel-worker': 'src/machines/kernel.worker.ts' },
-    bundle: true,
-    platform: 'browser',
-    target: 'es2022',
-    format: 'esm',
-    outdir: 'dist',
-    logLevel: 'warning',
-  })
-}
+const browser = { bundle: true, platform: 'browser', target: 'es2022', format: 'esm', logLevel: 'warning' }
+await build({
+  ...browser,
+  entryPoints: { 'stage-page': 'src/stage/page.ts', 'kernel-worker': 'src/machines/kernel.worker.ts' },
+  outdir: 'dist',
+})
+// Each whole in one file: what they load comes in one answer, and they begin while the page itself is still being read.
+await build({
+  ...browser,
+  entryPoints: {
+    early: 'src/studio/early.ts',
+    sim: 'src/hosts/browser/sim.worker.ts',
+    stage: 'src/stage/stage.worker.ts',
+    kernel: 'src/machines/kernel.worker.ts',
+  },
+  outdir: 'public/workers',
+  minify: true,
+  // A reader of GLB files would ask for them in Node.js alone.
+  external: ['node:*'],
+  // What they were built from, when: frames that a browser keeps are those of one build.
+  define: { 'process.env.EMBER_BUILD': JSON.stringify(String(Date.now())), 'process.env.NODE_ENV': '"production"' },
+})

@@ -52,7 +52,7 @@ const digest = (paths, extra = '') => {
   const h = createHash('sha256').update(extra)
   for (const p of paths.flatMap((x) => walk(join(ROOT, x)))) {
     // Neither tests nor what a build makes.
-    if (/\.test\.tsx?$|src\/kernels\/(layout|dispatch)\.ts$|public\/kernels.*wasm$/.test(p)) continue
+    if (/\.test\.tsx?$|src\/kernels\/(layout|dispatch)\.ts$|public\/kernels.*wasm$|public\/workers\//.test(p)) continue
     h.update(p).update(readFileSync(p))
   }
   return h.digest('hex')
@@ -83,7 +83,12 @@ const KERNELS = [
   'scripts/kernelTables.mjs',
   'scripts/unshared.mjs',
 ]
-const BUNDLE = ['src/shot', 'src/engine', 'src/acts', 'src/formats', 'src/hosts', 'src/stage', 'src/server', 'scripts/bundle.mjs']
+const BUNDLE = [
+  ...['shot', 'engine', 'acts', 'formats', 'hosts', 'stage', 'server', 'machines', 'protocol'].map((room) => `src/${room}`),
+  ...['src/studio/early.ts', 'src/studio/workers.ts', 'scripts/bundle.mjs'],
+  // Frames that a browser keeps are those of one build, with its kernels.
+  ...['src/kernels', 'scripts/kernels.mjs'],
+]
 const WEB = ['src', 'public', 'scripts/kernels.mjs', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json']
 /** Builds what is out of date. The kernels are compiled beside the rest: that takes one core, and nothing else reads them before they run. */
 export async function build(log, { web = true } = {}) {

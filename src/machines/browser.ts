@@ -6,11 +6,14 @@ export interface BrowserKernels {
   /** Why it runs on one thread, or null. */
   why: string | null
 }
-/** Kernels in this worker, with helpers where the page may share memory. `wasm` is the folder of the modules, ending in a slash. `helper` starts one of the threads. */
+/**
+ * Kernels in this worker, with helpers where the page may share memory. `wasm` is the folder of the modules, ending in a slash, in which
+ * `workers/kernel.js` starts one of the threads, or else `helper` does.
+ */
 export async function browserKernels(
   wasm: string,
   threads: number,
-  helper: () => Worker = () => new Worker(new URL('./kernel.worker.ts', import.meta.url), { type: 'module' }),
+  helper: () => Worker = () => new Worker(`${wasm}workers/kernel.js`, { type: 'module' }),
 ): Promise<BrowserKernels> {
   const shared = globalThis.crossOriginIsolated && typeof SharedArrayBuffer !== 'undefined'
   const module = await WebAssembly.compileStreaming(fetch(`${wasm}${shared ? 'kernels' : 'kernels-single'}.wasm`))

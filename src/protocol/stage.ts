@@ -63,6 +63,8 @@ export interface SecondView {
 /** From the page to the stage worker. `revision` counts what can change the picture; `drawn` says how far it has come. */
 export type ToStage =
   | { type: 'init'; canvas: OffscreenCanvas; sim: MessagePort; wasm: string; threads: number }
+  /** The shot as it is stored, while the page is still being put together. */
+  | { type: 'ahead'; shot: Shot }
   | { type: 'shot'; shot: Shot; revision: number }
   /** The View's own camera, or null for the shot's; the picture's size in device pixels. */
   | { type: 'view'; pose: Pose | null; width: number; height: number; revision: number }

@@ -8,18 +8,17 @@ import {
   type FromStage,
   outcomeOf,
   type Pose,
-  type SecondView,
   type SimToStage,
-  type StageAnswerTo,
   type StageRequest,
   type StageToSim,
   type ToStage,
 } from '../protocol'
-import { looksOfPose, loopedTime, type Shot, timeOf } from '../shot'
+import { looksOfPose, loopedTime, type Shot, timeOf, withoutDetail } from '../shot'
 import { Adapt, type Quality } from './adapt'
-import { imageOf, pictureOf, previewOf, scopeOf, valuesAt } from './answers'
+import { answerOf, type Host } from './answers'
 import { shotPose } from './camera'
 import { withSameParts } from './sameParts'
+import { SecondPainter } from './secondPainter'
 import { type Picture, Stage } from './stage'
 import { looksSame } from './visible'
 
@@ -38,10 +37,7 @@ export class StageHost {
   private meshes = new Map<string, Mesh>()
   private shown: Omit<Extract<SimToStage, { type: 'frame' }>, 'type'> | null = null
   private view: { pose: Pose | null; width: number; height: number } = { pose: null, width: 0, height: 0 }
-  private second: SecondView | null = null
-  /** Of a bake, for the second view. */
-  private baked: Frame | null = null
-  private beside: OffscreenCanvasRenderingContext2D | null = null
+  private second = new SecondPainter()
   private revision = 0
   private lastDrawn: Drawn | null = null
   private moving = false
@@ -58,6 +54,11 @@ export class StageHost {
         this.sim = m.sim
         this.init(m.canvas, m.sim)
         return
+      case 'ahead':
+        if (this.shot) return
+        this.setShot(withoutDetail(m.shot))
+        this.warmUp()
+        return
       case 'shot':
         this.revision = m.revision
         this.setShot(m.shot)
@@ -69,8 +70,7 @@ export class StageHost {
         return
       case 'second':
         this.revision = m.revision
-        this.second = m.view
-        if (m.canvas) this.beside = m.canvas.getContext('2d', { alpha: false })
+        this.second.take(m.view, m.canvas)
         this.touch()
         return
       case 'moving':
@@ -163,7 +163,7 @@ export class StageHost {
         this.touch()
         return
       case 'beside':
-        this.baked = m.frame
+        this.second.baked = m.frame
         this.touch()
         return
       case 'earlier':
@@ -284,9 +284,21 @@ export class StageHost {
     const light = shot && aroundOf(shot)?.asset
     return !light || this.meshes.has(light)
   }
+  /** There is no View yet: a tiny picture, which nobody sees, makes the shaders ready, most of the work of a first one without a GPU. */
+  private warmUp(): void {
+    const { stage, shot } = this
+    if (!stage || !shot) return
+    const picture = { t: 0, pose: shotPose(shot, 0), share: 1, samples: 4, transparent: false, editing: true, through: true }
+    try {
+      stage.draw({ ...picture, width: 64, height: 36 })
+    } catch {
+      // What is wrong is said when the View is drawn.
+    }
+  }
   private paint(q: Quality): void {
     const { stage, shot, shown, view, revision } = this
-    if (!stage || !shot || !shown || this.contextLost || view.width < 2 || view.height < 2) return
+    if (!stage || !shot || !shown || this.contextLost) return
+    if (view.width < 2 || view.height < 2) return
     // A first picture without its gases would only be drawn again: it waits for their kernels.
     if (!this.lastDrawn && drawnByKernels(shot) && !stage.hasKernels) return
     const { frame, serial, sketch } = shown
@@ -305,7 +317,7 @@ export class StageHost {
     const picture: Picture = { ...common, pose, width, height, through: !view.pose }
     const isExact = ready && samples > 0
     try {
-      if (!lens.lens) this.paintSecond(q, common)
+      if (!lens.lens) this.second.paint(stage, shot, frame, q, common)
       // What lingers in a still picture is drawn first, frame by frame; until then what is there of it is shown.
       const waits = isExact && this.askEarlier({ ...picture, lingers: 'exact' })
       if (waits) ready = false
@@ -338,66 +350,26 @@ export class StageHost {
       faces: Object.fromEntries(stage.objects.bodyFaces),
     })
   }
-  /** The view beside: drawn first, and copied, for the canvas shows what is drawn last. */
-  private paintSecond(q: Quality, common: Pick<Picture, 't' | 'share' | 'samples' | 'transparent' | 'editing' | 'marks'>): void {
-    const { stage, shot, second, beside, shown, baked } = this
-    if (!stage || !shot || !shown || !second || !beside || second.width < 2 || second.height < 2) return
-    // What was baked of this frame is on its way, or is not there: the page says so.
-    if (second.baked && baked?.frame !== shown.frame.frame) return
-    const [width, height] = [second.width, second.height].map((n) => Math.max(2, Math.round(n * q.scale)))
-    if (second.baked && baked) stage.setFrame(baked)
-    try {
-      stage.draw({ ...common, pose: second.pose ?? shotPose(shot, common.t), width, height, through: !second.pose, second: true })
-      Object.assign(beside.canvas, { width, height })
-      beside.drawImage(stage.renderer.domElement, 0, 0)
-    } finally {
-      if (second.baked) stage.setFrame(shown.frame)
-    }
-  }
   private report(drawn: Drawn): void {
     this.lastDrawn = drawn
     this.post({ type: 'drawn', ...drawn })
     if (drawn.ready && drawn.scale === 1) this.sim?.postMessage({ type: 'sharp', serial: drawn.serial } satisfies StageToSim)
   }
   private async answer(id: number, request: StageRequest): Promise<void> {
-    const outcome = await outcomeOf(() => this.answerTo(request))
+    const outcome = await outcomeOf(() => answerOf(request, this.host()))
     const image = outcome.state === 'answered' && typeof ImageBitmap !== 'undefined' && outcome.value instanceof ImageBitmap
     this.post({ type: 'settled', id, outcome }, image ? [outcome.value as ImageBitmap] : [])
   }
-  private async answerTo(r: StageRequest): Promise<StageAnswerTo<StageRequest>> {
-    const { stage } = this
+  private host(): Host {
+    const { stage, view, shot, shown, revision } = this
     if (!stage || this.contextLost) throw new Error('nothing can be drawn now')
-    switch (r.what) {
-      case 'pick':
-        return stage.pick(r.x, r.y, this.view.width / Math.max(1, this.view.height))
-      case 'brush':
-        return stage.brush(r.element, r.x, r.y)
-      case 'portrait': {
-        const pixels = stage.portrait(r.element, r.view, r.region, r.width, r.height)
-        return pixels && createImageBitmap(imageOf(pixels, r.width, r.height))
-      }
-    }
-    const { shot, view, shown } = this
-    if (!shot || !shown) throw new Error('there is no frame yet')
-    if (drawnByKernels(shot)) await this.bringKernels()
-    const asked = { stage, shot, view, frame: shown.frame }
-    switch (r.what) {
-      case 'picture':
-        // It takes the View's targets.
-        return pictureOf(asked, r.width, r.height).finally(() => this.redraw())
-      case 'scope':
-        return scopeOf(asked, r.width, r.height)
-      case 'values':
-        return valuesAt(asked, `${this.revision} ${shown.serial}`, r.x, r.y)
-      case 'preview':
-        return previewOf(
-          asked,
-          this.frameOf(r.frame),
-          { isStill: () => shot === this.shot, restore: () => this.shown && stage.setFrame(this.shown.frame) },
-          r.frame,
-          r.width,
-          r.height,
-        )
+    return {
+      ...{ stage, view, shot, shown, revision },
+      kernels: () => this.bringKernels(),
+      frameOf: (frame) => this.frameOf(frame),
+      isStill: () => shot === this.shot,
+      restore: () => this.shown && stage.setFrame(this.shown.frame),
+      redraw: () => this.redraw(),
     }
   }
   /** Whoever waits for a frame; each says whether it was this one. */

@@ -16,7 +16,7 @@ import {
   type ToStage,
 } from '../protocol'
 import type { Shot } from '../shot'
-import { takeWorkers, threadsHere, wasmFolder } from './workers'
+import { takeWorkers } from './workers'
 
 export interface SessionEvents {
   /** Something that can change the picture was sent to the stage; this is its number. */
@@ -36,24 +36,21 @@ export class Session {
   private stage: Worker
   private questions = new Requests(ANSWER_MS, (id) => this.toSim({ type: 'cancel', id }))
   private requests = new Requests(ANSWER_MS)
-  private said: FromSim[]
+  private said: { sim: FromSim[]; stage: FromStage[] }
   private disposed = false
   private memory: WebAssembly.Memory | null = null
   private shot: Shot | null = null
   private stoppedAt = 0
   private revision = 0
 
-  constructor(
-    canvas: OffscreenCanvas,
-    private events: SessionEvents,
-  ) {
-    const { sim, stage, frames, said } = takeWorkers()
+  /** On which the stage draws. */
+  readonly canvas: HTMLCanvasElement
+
+  constructor(private events: SessionEvents) {
+    const { sim, stage, canvas, said } = takeWorkers()
     this.sim = sim
     this.stage = stage
-    this.stage.onmessage = ({ data: m }: MessageEvent<FromStage>) => {
-      if (m.type === 'settled') this.requests.settle(m.id, m.outcome)
-      else events.stage(m)
-    }
+    this.canvas = canvas
     this.said = said
     const crashed = (what: string, requests: Requests) => (e: ErrorEvent) => {
       const message = `${what} stopped: ${e.message || 'it could not be loaded'}; reload the page to go on`
@@ -62,16 +59,21 @@ export class Session {
     }
     this.sim.onerror = crashed('the simulation', this.questions)
     this.stage.onerror = crashed('the stage', this.requests)
-    this.toStage({ type: 'init', canvas, sim: frames, wasm: wasmFolder(), threads: threadsHere() }, [canvas, frames])
   }
-  /** Takes what the simulation says, and has said before. */
+  /** Takes what the workers say, and have said before. */
   listen(): void {
-    const take = (m: FromSim) => {
+    const takeSim = (m: FromSim) => {
       if (m.type === 'settled') this.questions.settle(m.id, m.outcome)
       else this.events.sim(m)
     }
-    this.sim.onmessage = ({ data }: MessageEvent<FromSim>) => take(data)
-    for (const m of this.said.splice(0)) take(m)
+    const takeStage = (m: FromStage) => {
+      if (m.type === 'settled') this.requests.settle(m.id, m.outcome)
+      else this.events.stage(m)
+    }
+    this.sim.onmessage = ({ data }: MessageEvent<FromSim>) => takeSim(data)
+    this.stage.onmessage = ({ data }: MessageEvent<FromStage>) => takeStage(data)
+    for (const m of this.said.sim.splice(0)) takeSim(m)
+    for (const m of this.said.stage.splice(0)) takeStage(m)
   }
   private toSim(m: ToSim, transfer: Transferable[] = []): void {
     this.sim.postMessage(m, transfer)

@@ -54,16 +54,15 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
   const w = Math.round(size.width * fit)
   const h = Math.round(size.height * fit)
 
-  // A canvas can be handed to a worker once only, so every session gets a fresh one.
   useEffect(() => {
     const box = canvasBox.current
     if (!box) return
-    const canvas = document.createElement('canvas')
+    resetRun()
+    const made = new Session(handlers)
+    const { canvas } = made
     canvas.className = 'h-full w-full block'
     canvas.dataset.testid = 'stage'
     box.append(canvas)
-    resetRun()
-    const made = new Session(canvas.transferControlToOffscreen(), handlers)
     connect(made)
     return () => {
       connect(null)

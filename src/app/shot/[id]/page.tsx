@@ -1,10 +1,9 @@
-import { Ahead } from '@/studio/Ahead'
 import { ShotPage } from '@/studio/ShotPage'
 
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   return (
     <>
-      <Ahead />
+      <script async src="/workers/early.js" fetchPriority="high" />
       <ShotPage id={(await params).id} />
     </>
   )
