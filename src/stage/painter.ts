@@ -19,6 +19,7 @@ import { PointsDrawer } from './points'
 import type { Around } from './shades'
 import { depthOnly, showOnly } from './someObjects'
 import { Sprites } from './sprites'
+import { StripsDrawer } from './strips'
 import { Targets } from './targets'
 import { drawTogether } from './together'
 import { TuftLights } from './tuftLights'
@@ -28,6 +29,13 @@ const DRAWN = ['volume', 'strips', 'points'] as const
 /** Particles nearer to the lens than this share of the way to its aim fade. */
 const NEAR_SHARE = 0.06
 
+/** What is drawn together with others. */
+interface Covering {
+  key: string
+  d: PointsDrawer | StripsDrawer
+  c: DrawContext
+  tufts: boolean
+}
 export interface Picture {
   /** seconds from the first frame */
   t: number
@@ -290,23 +298,34 @@ export class Painter {
     const { near, far: end } = this.slab
     const gases = shot.gases.filter((g) => this.isShown(g.id) && along(g) >= near && along(g) < end).sort((a, b) => far(a) - far(b))
     const points = { ...context, share: shown }
-    const draw = (id: string, kinds: readonly (typeof DRAWN)[number][] = DRAWN) => {
-      for (const kind of kinds)
-        for (const part of partsOf(frame.parts, kind))
-          if (part.element === id) this.drawers.get(partKey(part))?.draw(kind === 'points' ? points : context)
-    }
-    for (const { id } of [...gases, ...shot.objects.filter((o) => o.offspring.length && this.isShown(o.id))]) draw(id)
-    // Systems that hide each other are drawn as one, and before what may lie within tufts.
     const systems = shot.systems.filter((s) => this.isShown(s.id))
-    const covering = systems.flatMap(({ id }) => {
-      const d = this.drawers.get(`points ${id}`)
-      return d instanceof PointsDrawer && d.joins(points) ? [{ id, d }] : []
-    })
-    const together = covering.length > 1 || covering.some((x) => this.tuftLights.of(x.id)) ? covering : []
-    const drawers = together.map((x) => x.d)
-    drawTogether(drawers, points)
+    const withStrips = shot.objects.filter((o) => o.offspring.length && this.isShown(o.id))
+    // Systems and strips that hide each other are drawn as one, and before what may lie within tufts.
+    const covering = [...withStrips, ...systems].flatMap(({ id }) =>
+      frame.parts.flatMap((part): Covering[] => {
+        const key = partKey(part)
+        const d = part.element === id ? this.drawers.get(key) : null
+        if (d instanceof PointsDrawer) return d.joins(points) ? [{ key, d, c: points, tufts: !!this.tuftLights.of(id) }] : []
+        return d instanceof StripsDrawer && d.joins(context) ? [{ key, d, c: context, tufts: false }] : []
+      }),
+    )
+    const together = covering.length > 1 || covering.some((x) => x.tufts) ? covering : []
+    const joined = new Set(together.map((x) => x.key))
+    const draw = (id: string) => {
+      for (const kind of DRAWN)
+        for (const part of partsOf(frame.parts, kind)) {
+          const key = partKey(part)
+          if (part.element === id && !joined.has(key)) this.drawers.get(key)?.draw(kind === 'points' ? points : context)
+        }
+    }
+    for (const { id } of [...gases, ...withStrips]) draw(id)
+    drawTogether(
+      together.map(({ d, c }) => ({ open: () => d.open(c), before: (_, ...rest) => d.before(c, ...rest) })),
+      points,
+    )
+    for (const { d, c } of together) if (d instanceof StripsDrawer) d.drawHeads(c)
     this.tuftLights.inFront(context)
-    for (const { id } of systems) draw(id, together.some((x) => x.id === id) ? ['strips'] : DRAWN)
+    for (const { id } of systems) draw(id)
     this.glows.draw(context, this.isShown)
   }
   dispose(): void {

@@ -1,10 +1,11 @@
 import * as THREE from 'three'
 import { type StripDraw, stripDraw, stripOwner } from '../acts'
 import type { StripsPart } from '../engine'
-import { setBlending } from './blending'
+import { setBlending, setUnder } from './blending'
 import type { DrawContext, Drawer } from './drawer'
 import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
 import { HEAD_FRAGMENT, HEAD_VERTEX, STRIP_FRAGMENT, STRIP_VERTEX } from './stripShaders'
+import type { Sliced } from './together'
 
 /** Attributes of a vertex: name, words. */
 type Form = readonly (readonly [string, number])[]
@@ -63,6 +64,10 @@ class Triangles {
     g.setDrawRange(0, indices.length)
     this.mesh.visible = indices.length > 0
   }
+  /** Draws of the triangles only some. */
+  range(from: number, to: number): void {
+    this.mesh.geometry.setDrawRange(from * 3, (to - from) * 3)
+  }
   get uniforms() {
     return this.mesh.material.uniforms
   }
@@ -75,7 +80,7 @@ type Owner = ReturnType<typeof stripOwner>
 const TURNED = new THREE.Matrix4()
 
 /** The strips of one act. */
-export class StripsDrawer implements Drawer<StripsPart> {
+export class StripsDrawer implements Drawer<StripsPart>, Sliced {
   private scene = new THREE.Scene()
   private lines = new StripMesh()
   private strips = new Triangles(STRIP_FORM, STRIP_VERTEX_WORDS, STRIP_VERTEX, STRIP_FRAGMENT, {
@@ -105,11 +110,58 @@ export class StripsDrawer implements Drawer<StripsPart> {
     this.part = part
   }
   draw(c: DrawContext): void {
+    if (!this.ready(c, false)) return
+    this.strips.range(0, this.lines.indices.length / 3)
+    this.heads.mesh.visible = this.lines.headIndices.length > 0
+    this.render(c, c.target)
+  }
+  /** Whether they can be drawn with others that hide them and are hidden by them. */
+  joins(c: DrawContext): boolean {
+    const found = this.part?.strips ? this.found(c) : null
+    return found?.draw.blend === 'normal' && found.draw.as !== 'solid'
+  }
+  /** Strips by their triangles: within a pixel they need no other order. */
+  open(c: DrawContext): ReturnType<Sliced['open']> {
+    if (!this.ready(c, true) || !this.depths.length) return null
+    setUnder(this.strips.mesh.material)
+    this.next = 0
+    return { count: this.depths.length, depthAt: (nth) => this.depths[nth] }
+  }
+  before(c: DrawContext, depth: number, target: THREE.WebGLRenderTarget): void {
+    const from = this.next
+    while (this.next < this.depths.length && this.depths[this.next] < depth) this.next++
+    if (this.next === from) return
+    this.strips.range(from, this.next)
+    this.heads.mesh.visible = false
+    this.render(c, target)
+  }
+  /** The heads of strips that were drawn with others: they give light, and come last. */
+  drawHeads(c: DrawContext): void {
+    const [strips, heads] = [this.strips.mesh, this.heads.mesh]
+    strips.visible = false
+    heads.visible = this.lines.headIndices.length > 0
+    if (heads.visible) this.render(c, c.target)
+    strips.visible = this.depths.length > 0
+  }
+  /** Of the triangles from the nearest on: how far each is, m, and the first that is not drawn yet. */
+  private depths: Float32Array = new Float32Array(0)
+  private next = 0
+  private render(c: DrawContext, target: THREE.WebGLRenderTarget): void {
+    c.renderer.setRenderTarget(target)
+    c.renderer.render(this.scene, c.camera)
+  }
+  private found(c: DrawContext) {
     const { part } = this
-    const found = part && stripOwner(c.shot, this.element, c.t, c.meshes, c.frame.parts)
-    const draw = found && stripDraw(c.shot, found.owner, part.act, c.t)
-    if (!draw) return
-    this.build(c, part, draw, found)
+    const owner = part && stripOwner(c.shot, this.element, c.t, c.meshes, c.frame.parts)
+    const draw = owner && stripDraw(c.shot, owner.owner, part.act, c.t)
+    return draw ? { part, draw, owner } : null
+  }
+  /** Brings what has changed to the graphics side. `sliced`: from the nearest on. */
+  private ready(c: DrawContext, sliced: boolean): boolean {
+    const found = this.found(c)
+    if (!found) return false
+    const { part, draw, owner } = found
+    this.build(c, part, draw, owner, sliced)
     const u = this.strips.uniforms
     u.softness.value = draw.as === 'line' ? draw.softness : 0
     u.tube.value = draw.as === 'tube' ? 1 : 0
@@ -123,8 +175,7 @@ export class StripsDrawer implements Drawer<StripsPart> {
     }
     setBlending(this.strips.mesh.material, draw.blend)
     setBlending(this.heads.mesh.material, 'add')
-    c.renderer.setRenderTarget(c.target)
-    c.renderer.render(this.scene, c.camera)
+    return true
   }
   /** Made again only where the frame, the look or the camera is another one. */
   private build(
@@ -132,6 +183,7 @@ export class StripsDrawer implements Drawer<StripsPart> {
     part: StripsPart,
     draw: StripDraw,
     { looks, matrices }: Pick<NonNullable<Owner>, 'looks' | 'matrices'>,
+    sliced: boolean,
   ): void {
     const { camera } = c
     const key = JSON.stringify([
@@ -145,6 +197,7 @@ export class StripsDrawer implements Drawer<StripsPart> {
       c.share,
       c.near,
       c.light,
+      sliced,
     ])
     if (this.madeOf === part && this.made === key) return
     this.madeOf = part
@@ -162,6 +215,8 @@ export class StripsDrawer implements Drawer<StripsPart> {
       }
       lines.add(part, draw, looks, v)
     }
+    const [a, b] = [camera.projectionMatrix.elements[10], camera.projectionMatrix.elements[14]]
+    if (sliced) this.depths = lines.nearestFirst((z) => b / (z + a))
     this.strips.set(lines.vertices, lines.indices)
     this.heads.set(lines.heads, lines.headIndices)
   }
