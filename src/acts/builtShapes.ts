@@ -6,7 +6,7 @@ export const FONTS: readonly { id: string; name: string; file: string }[] = [
   { id: 'grenze-gotisch', name: 'Grenze Gotisch', file: 'grenze-gotisch.woff' },
   { id: 'figtree', name: 'Figtree', file: 'figtree.woff' },
 ]
-export const TEXT_PARAMS: Params = {
+export const TEXT_PARAMS = {
   text: text({ label: 'Text', default: 'Lantern Night', help: 'The letters; a line break begins a new line.' }),
   font: {
     type: 'font',
@@ -80,8 +80,8 @@ export const TEXT_PARAMS: Params = {
     changes: 'simulation',
     help: 'Straight pieces of each curve.',
   }),
-}
-export const OUTLINE_PARAMS: Params = {
+} satisfies Params
+export const OUTLINE_PARAMS = {
   size: fixed('Height', 0.5, 'Of the whole drawing.'),
   depth: TEXT_PARAMS.depth,
   bevel: TEXT_PARAMS.bevel,
@@ -97,7 +97,7 @@ export const OUTLINE_PARAMS: Params = {
     changes: 'simulation',
     help: 'Straight pieces of each curve.',
   }),
-}
+} satisfies Params
 /** Under which name the mesh of an object that is built from a file and its numbers is kept; null for others. */
 export const builtKey = (s: Shape): string | null => (s.kind === 'text' ? textKey(s) : s.kind === 'outline' ? outlineKey(s) : null)
 const outlineKey = (s: OutlineShapeDoc): string => `outline ${JSON.stringify([s.asset, s.size, s.depth, s.bevel, s.rings, s.detail])}`

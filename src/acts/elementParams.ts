@@ -79,7 +79,7 @@ export const OBJECT_PARAMS: Params = {
   }),
 }
 /** Of an object that the simulation moves. */
-export const BODY_PARAMS: Params = {
+export const BODY_PARAMS = {
   at: number({
     label: 'Let go at',
     unit: 's',
@@ -155,7 +155,7 @@ export const BODY_PARAMS: Params = {
     changes: 'simulation',
     help: 'Speed lost while it rolls, for each part of speed lost into the collider: 0 rolls on for ever.',
   }),
-}
+} satisfies Params
 /** How fast time goes in something that is simulated. */
 export const pace = (help: string) =>
   number({

@@ -4,7 +4,7 @@ const DISC = { param: 'kind', is: ['disc'] } as const
 const LINE = { param: 'kind', is: ['line'] } as const
 const picture = { animated: true, changes: 'picture' } as const
 /** Light that is drawn and not thrown: what the eye sees about a lamp, and a line that shines. */
-export const GLOW_PARAMS: Params = {
+export const GLOW_PARAMS = {
   kind: choice({
     label: 'Kind',
     default: 'disc',
@@ -91,4 +91,4 @@ export const GLOW_PARAMS: Params = {
     ...{ label: 'Hidden', unit: '%', default: 100, min: 0, max: 100, soft: [0, 100], ...picture, synonyms: ['occlusion', 'behind'] },
     help: 'How much of it is gone where objects lie in front: of a disc by as much of its core as they cover, of a line where they do.',
   }),
-}
+} satisfies Params

@@ -2,7 +2,7 @@ import { choice, number, type Params, ref, type Shot, toggle } from '../shot'
 
 const picture = { changes: 'picture' } as const
 /** How a layer goes over what was drawn before it. The first layer is the picture itself, and has no need of them. */
-export const LAYER_PARAMS: Params = {
+export const LAYER_PARAMS = {
   blend: choice({
     ...{ label: 'Blend', default: 'over', ...picture, synonyms: ['mode', 'composite', 'transfer'] },
     options: [
@@ -52,7 +52,7 @@ export const LAYER_PARAMS: Params = {
     ...{ when: { param: 'cut', is: ['object', 'layer'] } },
     help: 'How soft its edge is, of the picture’s height.',
   }),
-}
+} satisfies Params
 /** The layer that an element is drawn in: its own, or the picture itself. */
 export const layerOf = (shot: Pick<Shot, 'layers'>, e: { layer?: string | null }): string =>
   shot.layers.find((l) => l.id === e.layer)?.id ?? shot.layers[0].id

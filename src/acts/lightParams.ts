@@ -6,7 +6,7 @@ const SPOT = { param: 'kind', is: ['spot'] } as const
 const AREA = { param: 'kind', is: ['area'] } as const
 const CASTS = { param: 'kind', is: ['point', 'spot', 'sun'] } as const
 const AROUND = { param: 'kind', is: ['around'] } as const
-export const LIGHT_PARAMS: Params = {
+export const LIGHT_PARAMS = {
   kind: choice({
     label: 'Kind',
     default: 'spot',
@@ -139,4 +139,4 @@ export const LIGHT_PARAMS: Params = {
     ...{ unitBy: { param: 'kind', units: { spot: 'm', sun: '°', point: 'm' } }, synonyms: ['soft shadow', 'radius', 'penumbra', 'blur'] },
     help: 'Radius of what shines: the larger, the softer its shadows, the more so the farther what shades is. At 0 edges are as sharp as can be; the sun has 0.27°.',
   }),
-}
+} satisfies Params

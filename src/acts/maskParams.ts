@@ -1,7 +1,7 @@
 import { number, type Params, ref, toggle } from '../shot'
 
 /** A drawn mask: an element of its own, so that its values are keyed and moved like all others. */
-export const MASK_PARAMS: Params = {
+export const MASK_PARAMS = {
   outline: {
     ...{ type: 'outline', label: 'Outline', animated: true, changes: 'picture' },
     default: [
@@ -44,4 +44,4 @@ export const MASK_PARAMS: Params = {
     ...{ label: 'Camera', to: 'camera', default: null, empty: 'any', changes: 'picture' },
     help: 'The camera in whose picture it lies.',
   }),
-}
+} satisfies Params

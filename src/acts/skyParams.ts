@@ -2,7 +2,7 @@ import { colour, number, type Params } from '../shot'
 
 const pictured = { changes: 'picture' } as const
 /** A sky that is made by rule, behind everything. */
-export const SKY_PARAMS: Params = {
+export const SKY_PARAMS = {
   zenith: colour({ ...pictured, label: 'Zenith', default: [0.012, 0.03, 0.085], help: 'Straight above.' }),
   horizon: colour({ ...pictured, label: 'Horizon', default: [0.11, 0.13, 0.19], help: 'All around, above the ground.' }),
   ground: colour({ ...pictured, label: 'Ground', default: [0.012, 0.013, 0.016], help: 'Below the horizon.' }),
@@ -125,4 +125,4 @@ export const SKY_PARAMS: Params = {
     ...{ ...pictured, label: 'Billow', unit: '×', default: 1, min: 0, soft: [0, 4] },
     help: 'How quickly the curtains fold and flicker; 0 holds them.',
   }),
-}
+} satisfies Params

@@ -125,7 +125,7 @@ export function addPrimitive(kind: string): void {
   if (p) add('objects', newObject(shotNow(), p.title, { kind, ...defaultsOf(p.params) } as Shape))
 }
 export const addText = (): void =>
-  add('objects', newObject(shotNow(), 'Text', { kind: 'text', ...defaultsOf(TEXT_PARAMS) } as unknown as Shape))
+  add('objects', newObject(shotNow(), 'Text', { kind: 'text', ...defaultsOf(TEXT_PARAMS) } satisfies Shape))
 export const addGroup = (): void => add('objects', newObject(shotNow(), 'Group', { kind: 'group' }))
 export const addControl = (): void => add('controls', newControl(shotNow()))
 /** Where an object is in the shot at the playhead. */

@@ -200,7 +200,7 @@ export const newLight = (shot: Shot): LightDoc => ({
   id: newId('light'),
   name: freeName(shot, 'Light'),
   seed: newSeed(),
-  ...(defaultsOf(LIGHT_PARAMS) as unknown as Omit<LightDoc, 'id' | 'name' | 'seed'>),
+  ...defaultsOf(LIGHT_PARAMS),
   strength: 20,
   asset: null,
   above: [0, 0, 0],
@@ -237,19 +237,19 @@ export const newCamera = (shot: Shot): CameraDoc => ({
 })
 
 export const newGlow = (shot: Shot): GlowDoc => ({
-  ...(defaultsOf(GLOW_PARAMS) as unknown as Omit<GlowDoc, 'id' | 'name' | 'seed'>),
+  ...defaultsOf(GLOW_PARAMS),
   id: newId('glow'),
   name: freeName(shot, 'Glow'),
   seed: newSeed(),
 })
 export const newMask = (shot: Shot): MaskDoc => ({
-  ...(defaultsOf(MASK_PARAMS) as unknown as Omit<MaskDoc, 'id' | 'name' | 'seed'>),
+  ...defaultsOf(MASK_PARAMS),
   id: newId('mask'),
   name: freeName(shot, 'Mask'),
   seed: newSeed(),
   camera: shot.camera,
 })
-const layerDefaults = () => defaultsOf(LAYER_PARAMS) as unknown as Omit<LayerDoc, 'id' | 'name' | 'seed' | 'finish'>
+const layerDefaults = () => defaultsOf(LAYER_PARAMS)
 /** It covers, over everything, and is empty. */
 export const newLayer = (shot: Shot): LayerDoc => ({
   ...layerDefaults(),

@@ -204,7 +204,7 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
         shotNow(),
         name,
         drawing
-          ? ({ kind: 'outline', asset: a.hash, ...defaultsOf(OUTLINE_PARAMS) } as unknown as Shape)
+          ? ({ kind: 'outline', asset: a.hash, ...defaultsOf(OUTLINE_PARAMS) } satisfies Shape)
           : { kind: 'mesh', asset: a.hash, unit: 1, up: 'y', poses: [], rate: 24, start: 0, speed: 1, after: 'hold' },
       )
       // A picture is there to be seen, or shown by particles.

@@ -1,7 +1,7 @@
 'use client'
 import { memo } from 'react'
 import { type Act, actOf, BODY_PARAMS, isLine, OBJECT_PARAMS } from '../../acts'
-import { actsIn, type BodyDoc, defaultsOf, frameAt, type ObjectDoc, sampleNumber } from '../../shot'
+import { actsIn, defaultsOf, frameAt, type ObjectDoc, sampleNumber } from '../../shot'
 import { addSystem } from '../commands'
 import { SwitchField } from '../fields/plainFields'
 import { edit, useShot, useStudio } from '../store'
@@ -163,7 +163,7 @@ function Thrown({ object: o }: { object: ObjectDoc }) {
           onChange={(on) =>
             edit(on ? `${o.name} is thrown` : `${o.name} keeps to its keys`, (s) => {
               const x = find(s)
-              if (x) x.body = on ? (defaultsOf(BODY_PARAMS) as unknown as BodyDoc) : null
+              if (x) x.body = on ? defaultsOf(BODY_PARAMS) : null
             })
           }
         />

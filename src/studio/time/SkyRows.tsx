@@ -22,7 +22,7 @@ export function SkyRows({ row }: { row: (label: string, children: React.ReactNod
           onChange={(on) => {
             if (sky) last = sky
             edit(on ? 'a sky' : 'no sky', (s) => {
-              s.surroundings.sky = on ? structuredClone(last ?? (defaultsOf(SKY_PARAMS) as unknown as SkyDoc)) : null
+              s.surroundings.sky = on ? structuredClone(last ?? defaultsOf(SKY_PARAMS)) : null
             })
           }}
         />,

@@ -8,7 +8,7 @@ export const straight = (byte: number): number => (byte <= 10 ? byte / 255 / 12.
 export const act = (kind: string, values: Record<string, unknown> = {}): ActDoc =>
   ({ id: kind, kind, seed: 3, ...defaultsOf(actOf(kind).params), ...values }) as ActDoc
 export const layer = (id: string, values: Partial<LayerDoc> = {}): LayerDoc => ({
-  ...(defaultsOf(LAYER_PARAMS) as unknown as LayerDoc),
+  ...defaultsOf(LAYER_PARAMS),
   ...{ id, name: id, seed: 1, finish: [] },
   ...values,
 })
