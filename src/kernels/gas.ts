@@ -5,7 +5,7 @@ import { carryTile } from './gasDetailCarry'
 import { gainTile, matchTile } from './gasDetailMatch'
 import { detailPack, detailTiles } from './gasDetailTiles'
 import { burnRow, fadeRow } from './gasFade'
-import { coverRow, feedRow, solidifyRow } from './gasFeed'
+import { coverRow, feedRow, portionRow, solidifyRow } from './gasFeed'
 import { beginPlane, border, confineRow, curlRow, evenRow, fastestPlane, leaving, opsRow, pushRow, sumPlane } from './gasFlow'
 import { divergencePlane, projectPlane, prolongPlane, restrictPlane, worstPlane } from './gasPressure'
 import { relaxSlab, seamSlab } from './gasRelax'
@@ -30,6 +30,7 @@ import {
   GAS_STEP_FADE,
   GAS_STEP_FASTEST,
   GAS_STEP_FEED,
+  GAS_STEP_PORTION,
   GAS_STEP_FORWARD,
   GAS_STEP_GAIN,
   GAS_STEP_LEAVING,
@@ -116,6 +117,9 @@ function one(g: usize, step: u32, n: i32, scratch: usize, thread: i32): void {
       break
     case GAS_STEP_COVER:
       coverRow(g, n, scratch)
+      break
+    case GAS_STEP_PORTION:
+      portionRow(g, n)
       break
     case GAS_STEP_FEED:
       feedRow(g, n)

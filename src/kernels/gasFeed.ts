@@ -27,6 +27,7 @@ import {
   FEED_PER_SECOND,
   FEED_PER_SIZE,
   FEED_PHASE,
+  FEED_PORTIONS,
   FEED_RECORD,
   FEED_REGION,
   FEED_SEED,
@@ -49,7 +50,7 @@ import {
   SCRATCH_HIT,
   SCRATCH_STACK,
 } from './layout'
-import { exp2x4, hash3, unit } from './math'
+import { exp2x4, hash3x4, unitx4 } from './math'
 import { isBehind } from './side'
 
 /** The middle of a cell of the box, in the shot. */
@@ -121,13 +122,30 @@ function noise(x: f32, y: f32, z: f32, phase: f32, seed: u32): f32 {
   const sx = fx * fx * (3 - 2 * fx),
     sy = fy * fy * (3 - 2 * fy),
     sz = fz * fz * (3 - 2 * fz)
-  let sum: f32 = 0
-  for (let c = 0; c < 8; c++) {
-    const h = unit(hash3(seed, <u32>((i + (c & 1)) * 73856093) ^ <u32>((j + ((c >> 1) & 1)) * 19349663), <u32>(k + (c >> 2)))) + phase
-    const wave = h - Mathf.floor(h)
-    sum += (wave < 0.5 ? 2 * wave : 2 - 2 * wave) * (c & 1 ? sx : 1 - sx) * ((c >> 1) & 1 ? sy : 1 - sy) * (c >> 2 ? sz : 1 - sz)
-  }
-  return sum
+  const a = i * 73856093,
+    b = j * 19349663,
+    a1 = (i + 1) * 73856093,
+    b1 = (j + 1) * 19349663
+  let ids = i32x4.splat(a ^ b)
+  ids = i32x4.replace_lane(ids, 1, a1 ^ b)
+  ids = i32x4.replace_lane(ids, 2, a ^ b1)
+  ids = i32x4.replace_lane(ids, 3, a1 ^ b1)
+  let wx = f32x4.splat(1 - sx),
+    wy = f32x4.splat(1 - sy)
+  wx = f32x4.replace_lane(f32x4.replace_lane(wx, 1, sx), 3, sx)
+  wy = f32x4.replace_lane(f32x4.replace_lane(wy, 2, sy), 3, sy)
+  const seeds = i32x4.splat(<i32>seed)
+  return planeOf(seeds, ids, <u32>(k + 1), phase, wx, wy, sz, planeOf(seeds, ids, <u32>k, phase, wx, wy, 1 - sz, 0))
+}
+/** Adds four corners of a cell of the noise, one after the other. */
+// @ts-ignore: decorator
+@inline function planeOf(seeds: v128, ids: v128, k: u32, phase: f32, wx: v128, wy: v128, wz: f32, sum: f32): f32 {
+  const h = f32x4.add(unitx4(hash3x4(seeds, ids, k)), f32x4.splat(phase))
+  const wave = f32x4.sub(h, f32x4.floor(h)),
+    twice = f32x4.add(wave, wave)
+  const there = v128.bitselect(twice, f32x4.sub(f32x4.splat(2), twice), f32x4.lt(wave, f32x4.splat(0.5)))
+  const w = f32x4.mul(f32x4.mul(f32x4.mul(there, wx), wy), f32x4.splat(wz))
+  return sum + f32x4.extract_lane(w, 0) + f32x4.extract_lane(w, 1) + f32x4.extract_lane(w, 2) + f32x4.extract_lane(w, 3)
 }
 // @ts-ignore: decorator
 @inline export function fed(mode: u32, x: f32, amount: f32, c: f32, dt: f32): f32 {
@@ -137,9 +155,8 @@ function noise(x: f32, y: f32, z: f32, phase: f32, seed: u32): f32 {
 @inline export function led(f: usize): f32 {
   return <f32>1 - f32x4.extract_lane(exp2x4(f32x4.splat(<f32>-1.442695 * load<f32>(f + FEED_LEAD) * load<f32>(f + FEED_DT))), 0)
 }
-/** How much of a source a cell of its box is, 0 to 1: by its distance, its region and what breaks it up. Outside of the box nothing is. */
-function amountIn(g: usize, f: usize, i: i32, j: i32, k: i32): f32 {
-  if (i < 0 || j < 0 || k < 0) return 0
+/** How much of a source a cell of its box is, 0 to 1: by its distance, its region and what breaks it up. */
+function portionOf(g: usize, f: usize, i: i32, j: i32, k: i32): f32 {
   const at = (<usize>(i + load<i32>(f + FEED_COUNT) * (j + load<i32>(f + FEED_COUNT + 4) * k))) << 2
   const far = load<f32>(<usize>load<u32>(f + FEED_DISTANCES) + at),
     thickness = load<f32>(f + FEED_THICKNESS)
@@ -158,6 +175,14 @@ function amountIn(g: usize, f: usize, i: i32, j: i32, k: i32): f32 {
     <f32>0.67 * noise(x, y, z, phase, seed) +
     <f32>0.33 * noise(x * <f32>2.1 + <f32>7, y * <f32>2.1, z * <f32>2.1, phase * <f32>1.7, seed ^ 77)
   return c * min(max(<f32>1 - breakUp * (<f32>1 - <f32>2.6 * (n - <f32>0.3)), <f32>0), <f32>1)
+}
+/** How much of a source the cells of a row of its box are, found out once: each face asks on both its sides. */
+export function portionRow(g: usize, r: i32): void {
+  const f = <usize>load<u32>(g + GAS_TABLE)
+  const nx = load<i32>(f + FEED_COUNT),
+    ny = load<i32>(f + FEED_COUNT + 4)
+  const to = <usize>load<u32>(f + FEED_PORTIONS) + ((<usize>(r * nx)) << 2)
+  for (let i = 0; i < nx; i++) store<f32>(to + ((<usize>i) << 2), portionOf(g, f, i, r % ny, r / ny))
 }
 /** Leads the velocity on a face to one, by the shares of the cells on both sides: as if each did half of it, in turn. */
 // @ts-ignore: decorator
@@ -179,7 +204,8 @@ export function feedRow(g: usize, r: i32): void {
     ((<usize>load<i32>(f + FEED_FIRST)) << 2) +
     <usize>(load<i32>(f + FEED_FIRST + 4) + j) * S +
     <usize>(load<i32>(f + FEED_FIRST + 8) + k) * P
-  const distances = <usize>load<u32>(f + FEED_DISTANCES) + ((<usize>(r * nx)) << 2)
+  const distances = <usize>load<u32>(f + FEED_DISTANCES) + ((<usize>(r * nx)) << 2),
+    portions = <usize>load<u32>(f + FEED_PORTIONS) + ((<usize>(r * nx)) << 2)
   const dt = load<f32>(f + FEED_DT)
   const s = <usize>load<u32>(f + FEED_RECORD)
   const leads = load<f32>(f + FEED_LEAD) > 0,
@@ -193,7 +219,7 @@ export function feedRow(g: usize, r: i32): void {
   let c: f32 = 0
   for (let i = 0; i < nx; i++) {
     const before = c
-    c = amountIn(g, f, i, j, k)
+    c = load<f32>(portions + ((<usize>i) << 2))
     const o = base + ((<usize>i) << 2)
     for (let q: usize = 0; c > 0 && q < SCALAR_COUNT << 2; q += 4) {
       const mode = load<u32>(f + FEED_MODES + q),
@@ -201,8 +227,9 @@ export function feedRow(g: usize, r: i32): void {
       if (mode && field) store<f32>(field + o, fed(mode, load<f32>(field + o), load<f32>(f + FEED_AMOUNTS + q), c, dt))
     }
     if (!leads) continue
-    const below = amountIn(g, f, i, j - 1, k),
-      behind = amountIn(g, f, i, j, k - 1)
+    // Outside of the box nothing is.
+    const below = j > 0 ? load<f32>(portions + ((<usize>i) << 2) - dj) : 0,
+      behind = k > 0 ? load<f32>(portions + ((<usize>i) << 2) - dk) : 0
     if (c + before + below + behind == 0) continue
     const x = middle(g, f, 0, i),
       at = distances + ((<usize>i) << 2)

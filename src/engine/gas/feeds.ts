@@ -7,7 +7,7 @@ import type { Substep } from '../solver'
 import { type Cells, isEmpty, shared } from './window'
 
 /** Runs a step of the kernels over a feed: its record goes where tables go. */
-export type RunFeed = (step: 'cover' | 'feed' | 'splat' | 'solidify', record: number, count: number) => void
+export type RunFeed = (step: 'cover' | 'portion' | 'feed' | 'splat' | 'solidify', record: number, count: number) => void
 
 /** The cells of an object, as far as they may matter, in all that the gas may have; null without a surface. */
 function cellsOf(o: ObjectState | undefined, plan: PlanGas, whole: Cells, reach: number): Cells | null {
@@ -44,6 +44,7 @@ const sameMatrix = (a: Matrix, b: Matrix) => a.every((x, i) => x === b[i])
 class Covered {
   private distances: Block
   private weights: Block
+  private portions: Block
   private known: { cells: string; m: Matrix } | null = null
   readonly record: number
   /** Whether it was measured before as it is. */
@@ -51,6 +52,7 @@ class Covered {
   constructor(private heap: Allocator) {
     this.distances = new Block(heap)
     this.weights = new Block(heap)
+    this.portions = new Block(heap)
     this.record = heap.take(FEED.bytes)
   }
   /** Measures; `cells` within the window whose first cell is `origin`. False when it has no surface now. */
@@ -74,12 +76,17 @@ class Covered {
     this.stayed = stays
     return true
   }
+  /** Room for how much of the source each of its cells is. */
+  room({ count }: Cells): number {
+    return this.portions.reserve(count[0] * count[1] * count[2] * 4)
+  }
   forget(): void {
     this.known = null
   }
   dispose(): void {
     this.distances.free()
     this.weights.free()
+    this.portions.free()
     this.heap.give(this.record)
   }
 }
@@ -181,8 +188,9 @@ export class Feeds {
       const all = cellsOf(o, this.plan, this.room(), p.reach)
       const cells = all && shared(all, window)
       if (!cells || isEmpty(cells) || !this.covered[k].measure(o, cells, window.first, this.records, this.run, f.from.region)) return
-      writeRecord(this.heap.view(), this.covered[k].record, FEED, { ...values, skin: f.from.skin ? 1 : 0 })
-      this.run('feed', this.covered[k].record, cells.count[1] * cells.count[2])
+      const { record } = this.covered[k]
+      writeRecord(this.heap.view(), record, FEED, { ...values, skin: f.from.skin ? 1 : 0, portions: this.covered[k].room(cells) })
+      for (const step of ['portion', 'feed'] as const) this.run(step, record, cells.count[1] * cells.count[2])
     })
   }
   private wereSolid = 0

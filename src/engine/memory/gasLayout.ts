@@ -73,7 +73,7 @@ export const GAS_STEP = {
   ...{ forward: 0, correct: 1, border: 2, curl: 3, confine: 4, push: 5, burn: 6, fade: 7 },
   ...{ divergence: 8, relax: 9, seam: 10, restrict: 11, prolong: 12, worst: 13, project: 14, weigh: 15 },
   ...{ cover: 16, feed: 17, splat: 18, ops: 19, fastest: 20, tiles: 21, pack: 22, solidify: 23, sum: 24, leaving: 25, even: 26 },
-  ...{ middles: 27, stir: 28, carry: 29, match: 30, detailTiles: 31, detailPack: 32, gain: 33, begin: 34, faces: 35 },
+  ...{ middles: 27, stir: 28, carry: 29, match: 30, detailTiles: 31, detailPack: 32, gain: 33, begin: 34, faces: 35, portion: 36 },
 } as const
 
 /** One grid of the pressure's multigrid. */
@@ -114,6 +114,8 @@ export const FEED = layout({
   /** Amounts of a region of the object, a float a vertex, and those of the nearest place for the cells of the box; 0: all of it. */
   region: u32(),
   weights: u32(),
+  /** How much of the source each cell of the box is, 0 to 1. */
+  portions: u32(),
   /** 0 inside, 1 on the skin; m. */
   skin: u32(),
   thickness: f32(),
