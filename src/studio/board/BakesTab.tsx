@@ -2,7 +2,7 @@
 import { Columns2, Download, Play, Square, Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { bakedTogether, isFog, maySeparate } from '../../acts'
-import type { Shot } from '../../shot'
+import { lacksDetail, type Shot } from '../../shot'
 import { api, type Bake, messageOf } from '../api'
 import { bakedAt, isBusy, reloadBakes } from '../bakes'
 import { saveNow } from '../page'
@@ -82,7 +82,8 @@ export function BakesTab() {
             <>
               {' '}
               About <b className="font-semibold text-mist">{spent((status.frameMs / 1000) * frames)}</b>,{' '}
-              <b className="font-semibold text-mist">{size((status.historyBytes / ready) * frames)}</b> at most.
+              <b className="font-semibold text-mist">{size((status.historyBytes / ready) * frames)}</b> at most
+              {lacksDetail(shot) ? ', and more for the detail that the View leaves to renders.' : '.'}
             </>
           )}
         </span>

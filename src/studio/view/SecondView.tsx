@@ -161,6 +161,11 @@ function BakeLabel({ id }: { id: string }) {
   const count = (n: number) => n.toLocaleString('en-US')
   return (
     <>
+      {lacks && (
+        <div className="pointer-events-none absolute inset-0 grid place-items-center bg-surround text-moss">
+          Frame {playhead} is not in this bake, which goes from {bake.frames[0]} to {bake.frames[bake.frames.length - 1]}.
+        </div>
+      )}
       <b className="pointer-events-none absolute top-2 left-3 font-semibold leading-6">Bake of {bakedAt(bake)}</b>
       <output
         aria-label="Bake beside the View"
@@ -172,13 +177,8 @@ function BakeLabel({ id }: { id: string }) {
             {count(alive.bake)} particles, {count(alive.now)} now
           </span>
         )}
-        Looks, objects and light are those of now
+        {!lacks && 'Looks, objects and light are those of now'}
       </output>
-      {lacks && (
-        <div className="pointer-events-none absolute inset-0 grid place-items-center bg-surround text-moss">
-          Frame {playhead} is not in this bake.
-        </div>
-      )}
     </>
   )
 }
