@@ -99,7 +99,7 @@ export async function build(log, { web = true } = {}) {
       await run('the kernels', process.execPath, ['scripts/kernels.mjs'])
     })
   const rest = async () => {
-    await stamped('bundle', digest(BUNDLE, lock), 'dist/ember.mjs', async () => {
+    await stamped('bundle', digest(BUNDLE, lock), 'public/workers/stage.js', async () => {
       log('bundling the command line and the worker')
       await run('the bundle', process.execPath, ['scripts/bundle.mjs'])
     })

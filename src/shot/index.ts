@@ -31,6 +31,7 @@ export {
   withModulators,
   withValue,
 } from './animated'
+export { defaultsOf } from './defaults'
 export { lacksDetail, withoutDetail } from './detail'
 export {
   type ActDoc,
@@ -92,7 +93,6 @@ export {
   curve,
   curveSchema,
   defaultOf,
-  defaultsOf,
   MOST_CURVE_POINTS,
   MOST_DABS,
   MOST_POINTS,

@@ -395,15 +395,3 @@ export const shapeOf = (params: Params, modulators?: z.ZodType): Record<string, 
 /** The default of a parameter, as the document stores it. */
 export const defaultOf = (p: Param): unknown =>
   p.type === 'number' && p.empty !== undefined && !p.given ? null : typeof p.default === 'object' ? structuredClone(p.default) : p.default
-/** What the document stores where nothing is set: that of its type, for any value of it may take its place. */
-type Default<P extends Param> = P extends NumberParam
-  ? P extends { empty: string }
-    ? number | null
-    : number
-  : P extends VectorParam | ColourParam
-    ? Vec3
-    : P['default']
-/** The default of every parameter, as the document stores it. */
-export function defaultsOf<P extends Params>(params: P): { [K in keyof P]: Default<P[K]> } {
-  return Object.fromEntries(Object.entries(params).map(([k, p]) => [k, defaultOf(p)])) as { [K in keyof P]: Default<P[K]> }
-}

@@ -284,7 +284,7 @@ export class StageHost {
     const light = shot && aroundOf(shot)?.asset
     return !light || this.meshes.has(light)
   }
-  /** There is no View yet: a tiny picture, which nobody sees, makes the shaders ready, most of the work of a first one without a GPU. */
+  /** There is no View yet: a tiny picture, which nobody sees, makes shaders ready that the first one needs. */
   private warmUp(): void {
     const { stage, shot } = this
     if (!stage || !shot) return

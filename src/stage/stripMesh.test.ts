@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { STRIP_COLUMNS, type StripsPart } from '../engine'
 import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
 import { draw, type Point, partOf } from './testing/strips'
+import { nearestFirst } from './triangleOrder'
 
 /** One metre is 100 px at every depth: w is 1. */
 const view = (o: Partial<StripView> = {}): StripView => ({
@@ -147,7 +148,8 @@ it('is put in order from the nearest triangle on, all of them there', () => {
   const corners = () => Array.from({ length: triangles }, (_, k) => [...m.indices.data.subarray(3 * k, 3 * k + 3)].join())
   const before = corners()
   const z = (corner: string) => corner.split(',').reduce((sum, i) => sum + m.vertices.data[Number(i) * STRIP_VERTEX_WORDS + 2] / 3, 0)
-  const depths = m.nearestFirst((d) => 10 + d)
+  const at = (vertex: number) => m.vertices.data[vertex * STRIP_VERTEX_WORDS + 2]
+  const depths = nearestFirst(m.indices.data.subarray(0, m.indices.length), at, (d) => 10 + d)
   const after = corners()
   expect(vertices.length).toBeGreaterThan(80)
   expect(after).not.toEqual(before)

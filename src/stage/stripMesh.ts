@@ -18,9 +18,6 @@ const SHARP = 0.3
 /** What is nearer to the lens, m, is cut off. */
 const BEHIND_LENS = 1e-3
 const STRIDE = 5
-/** Steps of a depth from the lens to the end, by halves, and triangles that are told apart within one: a key is a whole number below 2⁵³. */
-const DEPTH_STEPS = 2 ** 29
-const MOST_TRIANGLES = 2 ** 23
 
 /** A list of numbers that grows. */
 class Floats {
@@ -96,31 +93,6 @@ export class StripMesh {
       if (to - from > 1 && draw.as !== 'solid') this.strip(points, normals, from, to, draw, v, colour, opacity, width)
       if (draw.head) this.head(points, to - 1, draw, v, colour, opacity, width, seeds[k])
     }
-  }
-  /**
-   * Puts the triangles in order from the nearest on, for what is drawn slab by slab; how far each is, m. `distance`: the view depth of what lies
-   * at a z of clip space over its w. Those that are as near stay as they lie.
-   */
-  nearestFirst(distance: (z: number) => number): Float32Array {
-    const { vertices, indices } = this
-    const n = indices.length / 3
-    const z = (i: number) => vertices.data[indices.data[i] * STRIP_VERTEX_WORDS + 2]
-    const depths = new Float64Array(n)
-    // Sorted as numbers, which takes a fifth of the time that a comparing function does: how far, and behind it which one.
-    const keys = new Float64Array(n)
-    for (let k = 0; k < n; k++) {
-      depths[k] = (z(3 * k) + z(3 * k + 1) + z(3 * k + 2)) / 3
-      keys[k] = Math.floor((Math.min(1, Math.max(-1, depths[k])) + 1) * DEPTH_STEPS) * MOST_TRIANGLES + k
-    }
-    keys.sort()
-    const before = indices.data.slice(0, 3 * n)
-    const out = new Float32Array(n)
-    for (let k = 0; k < n; k++) {
-      const from = keys[k] % MOST_TRIANGLES
-      out[k] = distance(depths[from])
-      for (let c = 0; c < 3; c++) indices.data[3 * k + c] = before[3 * from + c]
-    }
-    return out
   }
   /** Those that cover each other go from the farthest to the nearest. */
   private order(part: StripsPart, draw: StripDraw, v: StripView): Iterable<number> {

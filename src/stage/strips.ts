@@ -6,6 +6,7 @@ import type { DrawContext, Drawer } from './drawer'
 import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
 import { HEAD_FRAGMENT, HEAD_VERTEX, STRIP_FRAGMENT, STRIP_VERTEX } from './stripShaders'
 import type { Sliced } from './together'
+import { nearestFirst } from './triangleOrder'
 
 /** Attributes of a vertex: name, words. */
 type Form = readonly (readonly [string, number])[]
@@ -216,7 +217,10 @@ export class StripsDrawer implements Drawer<StripsPart>, Sliced {
       lines.add(part, draw, looks, v)
     }
     const [a, b] = [camera.projectionMatrix.elements[10], camera.projectionMatrix.elements[14]]
-    if (sliced) this.depths = lines.nearestFirst((z) => b / (z + a))
+    if (sliced) {
+      const z = (vertex: number) => lines.vertices.data[vertex * STRIP_VERTEX_WORDS + 2]
+      this.depths = nearestFirst(lines.indices.data.subarray(0, lines.indices.length), z, (d) => b / (d + a))
+    }
     this.strips.set(lines.vertices, lines.indices)
     this.heads.set(lines.heads, lines.headIndices)
   }

@@ -2,6 +2,7 @@ import { useEffect } from 'react'
 import { api, type Bake } from './api'
 import type { Session } from './session'
 import { setStudio, studio, useStudio } from './store'
+import { toast } from './toast'
 import { headsOf } from './workers'
 
 /** Bakes are asked for again so often while one of them goes on. */
@@ -22,6 +23,14 @@ export const isBaked = (bakes: readonly Bake[], until: Readonly<Record<string, n
       (!b.elements.length || b.frames.length === b.total)
     )
   })
+/** The latest bake beside the View, or none. */
+export function toggleLatestBake(): void {
+  const { bakes, second } = studio()
+  const latest = bakes.find((b) => b.frames.length && !b.old)
+  if (second?.bake) setStudio({ second: null })
+  else if (latest) setStudio({ second: { pose: null, bake: latest.id } })
+  else toast('There is no bake of this shot yet: begin one in Bakes.', true)
+}
 /** Tells a simulation what was baked of its shot. */
 export const tellBakes = (session: Session): void => session.bakes(headsOf(studio().bakes))
 /** Takes a list of bakes, and tells the simulation of what is new in it. */

@@ -14,6 +14,7 @@ import {
 } from '../shot'
 import { fromSide } from '../stage/camera'
 import { add } from './adding'
+import { toggleLatestBake } from './bakes'
 import { toggleBeside, toggleFolded } from './board/place'
 import { copyElement, pasteElements } from './clipboard'
 import { newAct, newCamera, newControl, newForce, newGas, newGlow, newLight, newObject, newSystem } from './create'
@@ -363,12 +364,7 @@ export function commands(): Command[] {
     {
       name: 'The latest bake beside the View, or none',
       synonyms: ['compare', 'before and after', 'cache', 'versions', 'difference'],
-      run: () => {
-        const latest = studio().bakes.find((b) => b.frames.length && !b.old)
-        if (studio().second?.bake) setStudio({ second: null })
-        else if (latest) setStudio({ second: { pose: null, bake: latest.id } })
-        else toast('There is no bake of this shot yet: begin one in Bakes.', true)
-      },
+      run: toggleLatestBake,
     },
     { name: 'Safe frame', synonyms: ['action safe', 'title safe', 'guides'], run: () => setStudio({ safe: !studio().safe }) },
     { name: 'Saved versions …', run: () => setStudio({ dialog: 'versions' }) },

@@ -78,7 +78,7 @@ export class Baked {
     return this.heads.find((h) => h.id === id)?.elements ?? []
   }
   /** A frame of a bake, also where the shot has changed since; null: the bake has none. Those after it are on their way too. */
-  async any(id: string, frame: number): Promise<Frame | null> {
+  async ofBake(id: string, frame: number): Promise<Frame | null> {
     const there = this.heads.find((h) => h.id === id)?.frames ?? []
     if (!there.includes(frame)) return null
     const found = this.fetch(id, frame)

@@ -27,7 +27,7 @@ export class Beside {
     const { bake } = this
     if (!bake || (this.sent?.now === now && this.sent.shot === shot && this.sent.baked)) return
     const turn = ++this.turn
-    const baked = await this.baked.any(bake, now.frame)
+    const baked = await this.baked.ofBake(bake, now.frame)
     if (turn !== this.turn || bake !== this.bake) return
     if (this.sent && !baked && !this.sent.baked && this.sent.now.frame === now.frame) return
     this.sent = { baked, now, shot }

@@ -1,5 +1,5 @@
 import { type Compiled, compile, keptFrames, touchedFrom, warmFrames } from '../../acts'
-import { type Apart, apart, copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, Run, Stopped } from '../../engine'
+import { copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, Run, Stopped } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import { openingFrame, type Shot, withoutDetail } from '../../shot'
@@ -10,6 +10,7 @@ import { Beside } from './beside'
 import { Bridge } from './bridge'
 import { FrameKeeper, type Kept } from './frameKeeper'
 import { answerTo } from './inquiry'
+import { LoopEnds } from './loopEnds'
 import { allProblems } from './problems'
 import { factsOf, ShotMeshes } from './shotMeshes'
 import { agesOf } from './specks'
@@ -38,8 +39,7 @@ export class Simulation {
   private playing = false
   private problems: Compiled['problems'] = []
   private asked: AskedFrames
-  /** How far the ends of a loop are apart; undefined: not looked at yet. */
-  private ends: Apart | null | undefined
+  private ends = new LoopEnds()
   private looping = false
   private lastStatus = 0
   private serial = 0
@@ -153,7 +153,7 @@ export class Simulation {
     const before = this.shot
     this.shot = shot
     this.baked?.follow(shot)
-    this.ends = shot.loop ? undefined : null
+    this.ends.follow(shot)
     const { problems, plan, others } = this.planOf(shot)
     this.problems = problems
     // Light of a file moves nothing.
@@ -275,18 +275,6 @@ export class Simulation {
       if (run.history.isReady(f) && baked.betters(f, run.history.get(f)?.frame)) return f
     return null
   }
-  /** The frame after the last of a loop: it is to be the first again. */
-  private beyondEnd(run: Run): number | null {
-    if (this.ends !== undefined || !this.shot) return null
-    const { last } = this.shot.range
-    if (!run.history.isReady(last + 1)) return last + 1
-    this.closeLoop(run, run.history.get(last + 1)?.frame)
-    return null
-  }
-  private closeLoop(run: Run, end: Frame | undefined): void {
-    const begun = this.shot && run.history.get(this.shot.range.first)
-    this.ends = end && begun?.ready ? apart(begun.frame, end) : null
-  }
   private status(force: boolean): void {
     const now = performance.now()
     const run = this.run
@@ -305,7 +293,7 @@ export class Simulation {
       worldBytes: run.world.usedBytes,
       threads: this.threads,
       notices,
-      ends: this.ends ?? null,
+      ends: this.ends.found,
       bakes: Object.fromEntries(this.baked?.until ?? []),
       apart: [...this.usedBakes],
       problems: allProblems(this.shot, this.problems, this.meshes.problems, this.meshes.missingLetters),
@@ -355,7 +343,7 @@ export class Simulation {
         const { first, last } = shot.range
         const lacks = (f: number) => !run.history.isReady(f) || !!this.baked?.betters(f, run.history.get(f)?.frame)
         const asked = [this.wanted, ...this.asked.frames].find((f) => lacks(f) && f >= first - keptFrames(shot) && f <= last)
-        const target = asked ?? run.missing() ?? this.plainer(run) ?? this.beyondEnd(run)
+        const target = asked ?? run.missing() ?? this.plainer(run) ?? this.ends.lacking(run, shot)
         if (target === null) {
           this.status(true)
           const { shot } = this
@@ -379,7 +367,7 @@ export class Simulation {
           if (frame) this.frameMs = this.frameMs ? this.frameMs * 0.8 + frame.ms * 0.2 : frame.ms
           this.keeper?.keepOpening(run, this.shot)
           if (frame) this.asked.handOver(run, frame)
-          if (frame && target === last + 1 && frame.frame === target) this.closeLoop(run, frame)
+          if (frame && target === last + 1 && frame.frame === target) this.ends.close(run, first, frame)
         } catch (error) {
           if (!(error instanceof Stopped)) throw error
         }
