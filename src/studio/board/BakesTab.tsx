@@ -83,7 +83,7 @@ export function BakesTab() {
               {' '}
               About <b className="font-semibold text-mist">{spent((status.frameMs / 1000) * frames)}</b>,{' '}
               <b className="font-semibold text-mist">{size((status.historyBytes / ready) * frames)}</b> at most
-              {lacksDetail(shot) ? ', and more for the detail that the View leaves to renders.' : '.'}
+              {lacksDetail(shot) ? ', without the detail that the View leaves to renders.' : '.'}
             </>
           )}
         </span>
