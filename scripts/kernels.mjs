@@ -19,6 +19,9 @@ const { error, stderr } = await asc.main([
   '-O3',
   '--noAssert',
   '--converge',
+  // Vectors go from kernel to kernel alone.
+  '--disableWarning',
+  '112',
   '--enable',
   'simd',
   '--enable',

@@ -39,9 +39,7 @@ import {
   JOB_KIND_SORT_CELLS,
   JOB_KIND_STEP,
   JOB_KIND_VOLUME,
-  JOB_LIVE,
   JOB_LOST,
-  JOB_MAP,
   JOB_NEXT,
   JOB_OPS,
   JOB_OP_COUNT,
@@ -90,6 +88,7 @@ import { hash3, signed } from './math'
 import { bounds, minSize } from './endings'
 import { neighbours } from './neighbours'
 import { pairs } from './pairs'
+import { gather } from './gather'
 import { buildTrails } from './strips'
 import { recordTrails } from './trails'
 import { rotate } from './turn'
@@ -107,10 +106,12 @@ export { closestPoint } from './closest'
 export { isBehind } from './side'
 export { distanceAt, sumBlocks } from './distance'
 export { spanOf, sumCells } from './grid'
+export { survivors } from './gather'
 export { linkBegins } from './links'
 export { buildTree } from './tree'
 export { cosTurn, hash3, sinTurn } from './math'
 export { sumDigits } from './sort'
+export { partTrails, settleTrails } from './trails'
 
 /** Particles worked through all ops at once: their columns and scratch stay in the first-level cache. */
 const BLOCK: i32 = 256
@@ -332,32 +333,6 @@ function step(job: usize, thread: i32): void {
     const end = min(begin + chunk, count)
     for (let b = begin; b < end; b += BLOCK) block(job, columns, b, min(BLOCK, end - b), scratch)
   }
-}
-
-/** Moves the living of one column to the front, in their order. A column is one unit of work; `map` says from where. */
-function gather(job: usize): void {
-  const live = load<i32>(job + JOB_LIVE),
-    columnCount = load<i32>(job + JOB_COUNT)
-  const columns = <usize>load<u32>(job + JOB_COLUMNS),
-    map = <usize>load<u32>(job + JOB_MAP)
-  while (true) {
-    const c = atomic.add<i32>(job + JOB_NEXT, 1)
-    if (c >= columnCount) return
-    const data = <usize>load<u32>(columns + ((<usize>c) << 2))
-    if (data == 0) continue
-    // map[i] >= i, so reading is never behind writing.
-    for (let i: usize = 0, n = (<usize>live) << 2; i < n; i += 4) store<u32>(data + i, load<u32>(data + ((<usize>load<u32>(map + i)) << 2)))
-  }
-}
-
-/** Fills `map` with the places of the living in order; returns how many there are. */
-export function survivors(dead: usize, count: i32, map: usize): i32 {
-  let live: usize = 0
-  for (let i = 0; i < count; i++) {
-    store<u32>(map + (live << 2), i)
-    live += load<u32>(dead + ((<usize>i) << 2)) == 0 ? 1 : 0
-  }
-  return <i32>live
 }
 
 /** What every thread of a team runs: a share of the job, until nothing of it is left. */

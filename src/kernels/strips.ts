@@ -33,31 +33,28 @@ import {
   TRAILS_PIECES,
   TRAILS_POINT_COLUMNS,
   TRAILS_ROOM,
-  TRAILS_RECORDS,
   TRAILS_RING,
   TRAILS_RINGS,
   TRAILS_ROWS,
   TRAILS_STRIPS,
   TRAILS_STRIP_COLUMNS,
-  TRAILS_VELOCITIES,
-  TRAIL_BYTES,
   TRAIL_FIRST,
+  TRAIL_FIRST_M,
+  TRAIL_GONE,
   TRAIL_HEAD,
-  TRAIL_HEAD_M,
-  TRAIL_KEPT,
+  TRAIL_METRES,
   TRAIL_MORE_AGE,
-  TRAIL_MORE_FIRST_M,
-  TRAIL_MORE_GONE,
   TRAIL_MORE_ID,
   TRAIL_MORE_LIFE,
   TRAIL_MORE_NORMAL,
   TRAIL_MORE_PHASE,
-  TRAIL_MORE_REACH,
   TRAIL_MORE_SEED,
-  TRAIL_TIP,
+  TRAIL_MORE_TIP,
+  TRAIL_REACH,
 } from './layout'
 import { normalOf } from './trailNormals'
-import { apart, moreOf, ringOf } from './trails'
+import { apart, moreOf, recordOf, ringOf, settle } from './trailRings'
+import { openRows } from './trailRows'
 import { vec } from './vector'
 
 // @ts-ignore: decorator
@@ -70,8 +67,9 @@ import { vec } from './vector'
 }
 /** Of a strip by its number: where its tip is, and when. */
 // @ts-ignore: decorator
-@inline function tipOf(t: usize, columns: usize, strip: i32, r: usize, more: usize): v128 {
-  if (strip >= load<i32>(t + TRAILS_LIVE)) return f32x4.replace_lane(v128.load(r + TRAIL_TIP), 3, load<f32>(more + TRAIL_MORE_GONE))
+@inline function tipOf(t: usize, columns: usize, strip: i32, slot: u32): v128 {
+  if (strip >= load<i32>(t + TRAILS_LIVE))
+    return f32x4.replace_lane(v128.load(moreOf(t, slot) + TRAIL_MORE_TIP), 3, load<f32>(recordOf(t, slot) + TRAIL_GONE))
   const i = rowOf(t, strip)
   return vec(
     load<f32>(col(columns, PX, 0) + i),
@@ -83,22 +81,20 @@ import { vec } from './vector'
 /** Finds where a strip begins; returns how many points there are with the tip, 0 when nothing is left of it. */
 function spanOf(t: usize, columns: usize, strip: i32, span: usize): u32 {
   const slot = slotOf(t, strip),
-    r = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES,
-    more = moreOf(t, slot)
+    r = recordOf(t, slot)
   const head = load<u32>(r + TRAIL_HEAD)
   if (head == 0) return 0
-  const tip = tipOf(t, columns, strip, r, more),
-    reach = load<f32>(more + TRAIL_MORE_REACH),
+  const tip = tipOf(t, columns, strip, slot),
+    reach = load<f32>(r + TRAIL_REACH),
     cutS = load<f32>(t + TRAILS_NOW) - load<f32>(t + TRAILS_KEEP_S) * reach
   if (f32x4.extract_lane(tip, 3) <= cutS) return 0
   const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
     ring = ringOf(t, slot)
-  // The last point stands in the record too, which is at hand; one that drifts has left it.
-  const last = load<u32>(t + TRAILS_VELOCITIES) ? v128.load(ring + ((<usize>((head - 1) & mask)) << 4)) : v128.load(r + TRAIL_KEPT)
-  const total = load<f32>(r + TRAIL_HEAD_M) + apart(last, tip)
+  const last = v128.load(ring + ((<usize>((head - 1) & mask)) << 4))
+  const total = load<f32>(r + TRAIL_METRES) + apart(last, tip)
   const cutM = total - load<f32>(t + TRAILS_KEEP_M) * reach
   let first = load<u32>(r + TRAIL_FIRST),
-    metres = load<f32>(more + TRAIL_MORE_FIRST_M)
+    metres = load<f32>(r + TRAIL_FIRST_M)
   let a = v128.load(ring + ((<usize>(first & mask)) << 4)),
     cut: f32 = 0
   while (true) {
@@ -135,14 +131,15 @@ function fillStrip(t: usize, columns: usize, strip: i32, bytes: usize): void {
     store<f32>(o + 5 * bytes, 1)
     return
   }
-  const more = moreOf(t, slotOf(t, strip)),
+  const slot = slotOf(t, strip),
+    more = moreOf(t, slot),
     fade = load<f32>(t + TRAILS_FADE_S)
   store<u32>(o, load<u32>(more + TRAIL_MORE_ID))
   store<u32>(o + bytes, load<u32>(more + TRAIL_MORE_SEED))
   store<u32>(o + 2 * bytes, load<u32>(more + TRAIL_MORE_PHASE))
   store<f32>(o + 3 * bytes, load<f32>(more + TRAIL_MORE_AGE))
   store<f32>(o + 4 * bytes, load<f32>(more + TRAIL_MORE_LIFE))
-  const left = fade > 0 ? <f32>1 - (load<f32>(t + TRAILS_NOW) - load<f32>(more + TRAIL_MORE_GONE)) / fade : <f32>0
+  const left = fade > 0 ? <f32>1 - (load<f32>(t + TRAILS_NOW) - load<f32>(recordOf(t, slot) + TRAIL_GONE)) / fade : <f32>0
   store<f32>(o + 5 * bytes, max(<f32>0, left))
 }
 /** Where one of the points of a strip stands: all but the last in its ring. */
@@ -153,14 +150,13 @@ function fillStrip(t: usize, columns: usize, strip: i32, bytes: usize): void {
 /** The points of a strip, four at a time: what is written behind the last the next one lies upon. `scratch`: room for its ends. */
 function fillPoints(t: usize, columns: usize, strip: i32, span: usize, n: u32, to: usize, scratch: usize): void {
   const slot = slotOf(t, strip),
-    r = <usize>load<u32>(t + TRAILS_RECORDS) + <usize>slot * TRAIL_BYTES,
-    more = moreOf(t, slot),
+    r = recordOf(t, slot),
     first = load<u32>(span + SPAN_FIRST),
     cut = load<f32>(span + SPAN_CUT),
     total = load<f32>(span + SPAN_METRES)
   const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
     ring = ringOf(t, slot)
-  const reach = load<f32>(more + TRAIL_MORE_REACH),
+  const reach = load<f32>(r + TRAIL_REACH),
     perS = f32x4.splat(<f32>1 / (load<f32>(t + TRAILS_KEEP_S) * reach)),
     perM = f32x4.splat(<f32>1 / (load<f32>(t + TRAILS_KEEP_M) * reach)),
     now = v128.load32_splat(t + TRAILS_NOW),
@@ -169,7 +165,7 @@ function fillPoints(t: usize, columns: usize, strip: i32, span: usize, n: u32, t
   const n1 = n - 1,
     tip = scratch,
     begin = scratch + 16
-  v128.store(tip, tipOf(t, columns, strip, r, more))
+  v128.store(tip, tipOf(t, columns, strip, slot))
   let metres = load<f32>(span + SPAN_FIRST_M),
     from = pointAt(ring, mask, first, 0, n1, tip)
   if (cut > 0) {
@@ -242,18 +238,19 @@ function fillNormals(t: usize, columns: usize, strip: i32, span: usize, n: u32, 
 /** Brings records and the beginnings of the rings into the cache, all at once. */
 // @ts-ignore: decorator
 @inline function touchStrips(t: usize, begin: i32, end: i32): u32 {
-  const records = <usize>load<u32>(t + TRAILS_RECORDS),
-    mask = <u32>load<i32>(t + TRAILS_RING) - 1
+  const mask = <u32>load<i32>(t + TRAILS_RING) - 1,
+    live = load<i32>(t + TRAILS_LIVE)
   let sum: u32 = 0
   for (let k = begin; k < end; k++) {
     const slot = slotOf(t, k)
-    sum += load<u32>(records + <usize>slot * TRAIL_BYTES)
-    sum += load<u32>(moreOf(t, slot))
+    sum += load<u32>(recordOf(t, slot))
+    if (k >= live) sum += load<u32>(moreOf(t, slot))
   }
   for (let k = begin; k < end; k++) {
     const slot = slotOf(t, k),
-      r = records + <usize>slot * TRAIL_BYTES,
+      r = recordOf(t, slot),
       ring = ringOf(t, slot)
+    if (k < live) settle(t, slot, rowOf(t, k))
     // A line of the cache holds four points.
     for (let n = load<u32>(r + TRAIL_FIRST), last = load<u32>(r + TRAIL_HEAD); n < last; n += 4)
       sum += load<u32>(ring + ((<usize>(n & mask)) << 4))
@@ -269,6 +266,7 @@ export function buildTrails(job: usize, scratch: usize): void {
     chunk = load<i32>(job + JOB_CHUNK),
     columns = <usize>load<u32>(job + JOB_COLUMNS),
     t = <usize>load<u32>(job + JOB_RECORD)
+  openRows(t)
   const counts = <usize>load<u32>(t + TRAILS_COUNTS),
     room = load<u32>(t + TRAILS_ROOM),
     spans = scratch + 64

@@ -183,7 +183,7 @@ export class Asker {
       const stride = Math.ceil((n + 8) / 4) * 16
       const out = heap.take(stride)
       const own = { grid: grid.record, kind: PASSES.indexOf('counting'), out, stride, asking: columns.table, count: n, own: 1 }
-      writeRecord(heap.view(), record, PASS, { ...own, words: [radius * radius] })
+      writeRecord(heap.view(), record, PASS, own, { words: [radius * radius] })
       runJob(this.machine, this.job, { kind: 'neighbours', record, count: n, chunk: CHUNK, all: n > CHUNK })
       return heap.f32(out, n).slice()
     } finally {

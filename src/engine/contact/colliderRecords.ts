@@ -66,7 +66,7 @@ export class ColliderRecords {
       const { restitution, restitutionVary, friction, frictionVary, letGo, passes, seed, phases } = answer
       const kinds = { mode: CONTACT_MODES.indexOf(answer.mode), contacts: 0, grid: grids[n], phases }
       const response = { restitution, restitutionVary, friction, frictionVary, letGo, passes, seed }
-      writeRecord(this.arena.view(), at, COLLIDER, { ...response, ...kinds })
+      writeRecord(this.arena.view(), at, COLLIDER, response, kinds)
       this.colliders.push({ id: objects[i].id, at })
     })
     return first
@@ -126,23 +126,30 @@ export class ColliderRecords {
     const changing = o.surface?.changes && !o.endless
     const wholeWorld = [-1e30, -1e30, -1e30, 1e30, 1e30, 1e30]
     const matrices = { out0: o.m0, out1: o.m1, ...(o.in0 ? { in0: o.in0 } : {}), ...(o.in1 ? { in1: o.in1 } : {}) }
-    writeRecord(this.arena.view(), at, COLLIDER, {
-      kind: o.endless ? 1 : 0,
-      flags: (both ? FLAG.both : 0) | (moving ? FLAG.moving : 0) | (changing ? FLAG.changing : 0),
-      nodes: cast?.nodes ?? 0,
-      leaves: cast?.leaves ?? 0,
-      ends: cast?.ends ?? 0,
-      triangles: cast?.triangles ?? 0,
-      indices: places?.indices ?? 0,
-      from: places?.from ?? 0,
-      to: places?.to ?? 0,
-      hash: hashOf(o.id),
-      thickness: o.thickness,
-      scale: scaleOf(o.in1 as Matrix),
-      box: o.endless || !o.surface ? wholeWorld : worldBox(o.surface, o.m0, o.m1, path, o.thickness + reach),
-      ...matrices,
-      path: pathWords(path),
-    })
+    writeRecord(
+      this.arena.view(),
+      at,
+      COLLIDER,
+      {
+        kind: o.endless ? 1 : 0,
+        flags: (both ? FLAG.both : 0) | (moving ? FLAG.moving : 0) | (changing ? FLAG.changing : 0),
+        nodes: cast?.nodes ?? 0,
+        leaves: cast?.leaves ?? 0,
+        ends: cast?.ends ?? 0,
+        triangles: cast?.triangles ?? 0,
+        indices: places?.indices ?? 0,
+        from: places?.from ?? 0,
+        to: places?.to ?? 0,
+        hash: hashOf(o.id),
+        thickness: o.thickness,
+        scale: scaleOf(o.in1 as Matrix),
+        box: o.endless || !o.surface ? wholeWorld : worldBox(o.surface, o.m0, o.m1, path, o.thickness + reach),
+      },
+      matrices,
+      {
+        path: pathWords(path),
+      },
+    )
   }
   dispose(): void {
     this.arena.dispose()

@@ -56,12 +56,17 @@ export class Pairs {
     this.grid.build(columns, 2 * (p.radius + p.radiusVary) * ROOM)
     const lists = this.lists.reserve(n * PAIR_LISTED * 4)
     const { radius, radiusVary: vary, friction, restitution } = p
-    writeRecord(this.arena.view(), this.record, PAIR, {
-      ...{ grid: this.grid.record, radius, vary, seed, friction, restitution, perSecond: 1 / dt },
-      ...{ colliders: colliders.at, colliderCount: colliders.count, lists, ordered: 0 },
-      ...{ quiet: QUIET * weight * dt, rest: REST * weight, lean: LEAN * weight * dt },
-      up: pull.map((x) => (weight > 0 ? -x / weight : 0)),
-    })
+    writeRecord(
+      this.arena.view(),
+      this.record,
+      PAIR,
+      { grid: this.grid.record, radius, vary, seed, friction, restitution, perSecond: 1 / dt },
+      { colliders: colliders.at, colliderCount: colliders.count, lists, ordered: 0 },
+      { quiet: QUIET * weight * dt, rest: REST * weight, lean: LEAN * weight * dt },
+      {
+        up: pull.map((x) => (weight > 0 ? -x / weight : 0)),
+      },
+    )
     const all = (step: keyof typeof PAIR_STEP, touch = 1) => this.all(step, n, touch)
     // Those that bounce or lean on each other touch, or all but; those that are pushed overlap.
     all('load')

@@ -57,7 +57,7 @@ export class Grid {
       sorted: this.sorted.reserve(stride * this.sortedColumns),
     }
     const shape = { count: n, parts, stride, repeats, cells, low, dims, inverse: 1 / width }
-    writeRecord(heap.view(), g, GRID, { ...blocks, ...shape, columns: columns.table })
+    writeRecord(heap.view(), g, GRID, blocks, shape, { columns: columns.table })
     const all = parts > 1
     runJob(this.machine, this.job, { kind: 'countCells', record: g, count: parts, chunk: 1, all })
     host.exports.sumCells(g)

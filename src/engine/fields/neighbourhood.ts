@@ -67,7 +67,7 @@ export class Neighbourhood implements Solver {
     const { heap } = this.machine
     const own = asking === asked && !ordered ? 1 : 0
     const words = { grid: grid.record, kind: PASSES.indexOf(request.kind), out: at, stride, asking: asking.table, count, own }
-    writeRecord(heap.view(), this.record, PASS, { ...words, words: request.words })
+    writeRecord(heap.view(), this.record, PASS, words, { words: request.words })
     runJob(this.machine, this.job, { kind: 'neighbours', record: this.record, count, chunk: CHUNK, all: count > CHUNK })
     return { stride, crowded: heap.view().getUint32(this.job + JOB.crowded, true), grid: grid.record }
   }

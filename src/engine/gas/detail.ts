@@ -66,10 +66,15 @@ export class Detail {
     this.reach = factor * MOST_VOXELS
     // The finest band has a node of noise for each finer cell; a cell of the gas has none of what is finer than half of it.
     const perCell = factor > 2 ? [2, factor] : [2, 0]
-    writeRecord(heap.view(), this.record, DETAIL, {
-      ...{ factor, grids, noise: this.noise, reach: this.reach, bands: factor > 2 ? 2 : 1, perCell },
-      amplitudes: perCell.map((f) => (f ? EDDY_SHARE * (NOISE_NODES / f / EDDY_CELLS) ** (1 / 3) : 0)),
-    })
+    writeRecord(
+      heap.view(),
+      this.record,
+      DETAIL,
+      { factor, grids, noise: this.noise, reach: this.reach, bands: factor > 2 ? 2 : 1, perCell },
+      {
+        amplitudes: perCell.map((f) => (f ? EDDY_SHARE * (NOISE_NODES / f / EDDY_CELLS) ** (1 / 3) : 0)),
+      },
+    )
   }
   /** Takes another window; what both share is kept. Throws MemoryRefused, and has what it had then. */
   resize(fields: Fields): void {
@@ -133,10 +138,15 @@ export class Detail {
   }
   private describe(strength: number): void {
     const g = this.grids as NonNullable<typeof this.grids>
-    writeRecord(this.heap.view(), this.record, DETAIL, {
-      ...{ moves: g.moves.first, gone: g.gone.first, goneNext: g.next.first, changes: g.changes.first, strength },
-      before: [this.before[0].first, this.before[1]?.first ?? 0],
-    })
+    writeRecord(
+      this.heap.view(),
+      this.record,
+      DETAIL,
+      { moves: g.moves.first, gone: g.gone.first, goneNext: g.next.first, changes: g.changes.first, strength },
+      {
+        before: [this.before[0].first, this.before[1]?.first ?? 0],
+      },
+    )
   }
   /** Remembers what there is before sources and burning change it. */
   begin(fields: Fields): void {
@@ -200,12 +210,17 @@ export class Detail {
     heap.f32(means, floats).fill(0)
     const wide = TILE * this.plan.factor + 2 * this.reach
     const roomBytes = DETAIL_ROOM_HEAD + (this.plan.burns ? 2 : 1) * wide ** 3 * 4 + 64
-    writeRecord(heap.view(), this.record, DETAIL, {
-      ...{ means: means + (1 + row + slab) * FOUR, meansRow: row, meansSlab: slab },
-      ...{ list: this.numbers(this.list, list), room: this.room.reserve(roomBytes * this.threads), roomBytes },
-      blocks: this.table(this.tables[0], this.blocks, tiles),
-      blocksNext: this.table(this.tables[1], next, tiles),
-    })
+    writeRecord(
+      heap.view(),
+      this.record,
+      DETAIL,
+      { means: means + (1 + row + slab) * FOUR, meansRow: row, meansSlab: slab },
+      { list: this.numbers(this.list, list), room: this.room.reserve(roomBytes * this.threads), roomBytes },
+      {
+        blocks: this.table(this.tables[0], this.blocks, tiles),
+        blocksNext: this.table(this.tables[1], next, tiles),
+      },
+    )
   }
   private numbers(block: Block, values: readonly number[]): number {
     const at = block.reserve(Math.max(4, values.length * 4))

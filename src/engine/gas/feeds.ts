@@ -180,7 +180,7 @@ export class Feeds {
         }
         // Each own step has its part of the way.
         const part = { way: whole / steps, ago: (whole * (steps - n)) / steps }
-        writeRecord(this.heap.view(), this.splat, FEED, { ...values, ...particles, ...part, record: 0 })
+        writeRecord(this.heap.view(), this.splat, FEED, values, particles, part, { record: 0 })
         this.run('splat', this.splat, 1)
         return
       }
@@ -189,7 +189,7 @@ export class Feeds {
       const cells = all && shared(all, window)
       if (!cells || isEmpty(cells) || !this.covered[k].measure(o, cells, window.first, this.records, this.run, f.from.region)) return
       const { record } = this.covered[k]
-      writeRecord(this.heap.view(), record, FEED, { ...values, skin: f.from.skin ? 1 : 0, portions: this.covered[k].room(cells) })
+      writeRecord(this.heap.view(), record, FEED, values, { skin: f.from.skin ? 1 : 0, portions: this.covered[k].room(cells) })
       for (const step of ['portion', 'feed'] as const) this.run(step, record, cells.count[1] * cells.count[2])
     })
   }

@@ -337,7 +337,7 @@ export class Gas implements Solver {
     const flags = this.tiles.markBusy(f, this.fed, reach)
     this.withDetail(substep.frame, (d) => d.stir(flags, substep.at.t0))
     for (let which = 0; which < 4; which++) {
-      writeRecord(this.arena.view(), this.record, GAS, { which, ...f.moving(which) })
+      writeRecord(this.arena.view(), this.record, GAS, { which }, f.moving(which))
       this.rows('forward')
       this.rows('correct')
     }

@@ -62,12 +62,14 @@ export class Pressure {
       ...{ dims, record: this.heap.take(LEVEL.bytes), floats, pressure: take(), right: take(), inverse: take() },
       ...{ first: 1 + row + slab, faces: [], slabs: nx * ny * nz < FEW ? 1 : 2 * Math.ceil(nz / (2 * SLAB)) },
     }
-    writeRecord(this.heap.view(), l.record, LEVEL, {
-      ...{ dims, row, slab, pressure: l.pressure.first, right: l.right.first, inverse: l.inverse.first, fluid: 0 },
-      ...{ thick: Math.ceil(nz / l.slabs), sweeps: 1, coarser: 0 },
-      // From the middle of a cell 2ⁿ wide to half a finest one beyond its side; and the line through that of the coarser cell there.
-      ...{ edge: 2 ** (nth + 1) / (2 ** nth + 1), beyond: (4 * (2 ** nth + 1)) / (2 ** (nth + 1) + 1) - 3 },
-    })
+    writeRecord(
+      this.heap.view(),
+      l.record,
+      LEVEL,
+      { dims, row, slab, pressure: l.pressure.first, right: l.right.first, inverse: l.inverse.first, fluid: 0 },
+      { thick: Math.ceil(nz / l.slabs), sweeps: 1, coarser: 0 }, // From the middle of a cell 2ⁿ wide to half a finest one beyond its side; and the line through that of the coarser cell there.
+      { edge: 2 ** (nth + 1) / (2 ** nth + 1), beyond: (4 * (2 ** nth + 1)) / (2 ** (nth + 1) + 1) - 3 },
+    )
     return l
   }
   private at(l: Level): void {

@@ -101,11 +101,16 @@ export class StoredAir implements GasField {
   }
   private describe(): void {
     const at = (name: GasGrid) => this.grids.get(name)?.first ?? 0
-    writeRecord(this.arena.view(), this.record, GAS, {
-      ...{ voxel: this.voxel, low: this.low, dims: this.window?.count ?? [0, 0, 0], row: this.row, slab: this.slab },
-      velocity: (['u', 'v', 'w'] as const).map(at),
-      scalars: Array.from({ length: SCALAR_COUNT }, (_, n) => at(GAS_SCALARS[n])),
-    })
+    writeRecord(
+      this.arena.view(),
+      this.record,
+      GAS,
+      { voxel: this.voxel, low: this.low, dims: this.window?.count ?? [0, 0, 0], row: this.row, slab: this.slab },
+      {
+        velocity: (['u', 'v', 'w'] as const).map(at),
+        scalars: Array.from({ length: SCALAR_COUNT }, (_, n) => at(GAS_SCALARS[n])),
+      },
+    )
   }
   dispose(): void {
     this.grids.clear()

@@ -94,25 +94,38 @@ export class FogMaker {
     const out = this.room('out', count * 2)
     fogs.forEach((f, n) => {
       const patches = patchesOf(f, view, size)
-      writeRecord(this.arena.view(), looksAt + n * FOG_LOOK.bytes, FOG_LOOK, {
-        ...{ extinction: f.extinction, level: f.level, halves: f.halves ?? 0, albedo: f.albedo, forward: f.forward },
-        surroundings: f.surroundings,
-        patches: patches ? this.floats(`patches${n}`, patches.values) : 0,
-        patchRow: patches?.row ?? 0,
-      })
+      writeRecord(
+        this.arena.view(),
+        looksAt + n * FOG_LOOK.bytes,
+        FOG_LOOK,
+        { extinction: f.extinction, level: f.level, halves: f.halves ?? 0, albedo: f.albedo, forward: f.forward },
+        {
+          surroundings: f.surroundings,
+          patches: patches ? this.floats(`patches${n}`, patches.values) : 0,
+          patchRow: patches?.row ?? 0,
+        },
+      )
     })
     lights.forEach((l, n) => {
-      writeRecord(this.arena.view(), lightsAt + n * FOG_LIGHT.bytes, FOG_LIGHT, {
-        ...{ place: l.place, sun: l.sun ? 1 : 0, colour: l.colour },
-        ...{ aim: l.spot?.aim ?? [0, 0, 0], from: l.spot?.from ?? -2, to: l.spot?.to ?? -1 },
-        ...(l.shadow ? { map: this.floats(`map${n}`, l.shadow.data), mapSize: l.shadow.size, mapRows: l.shadow.rows } : { map: 0 }),
-      })
+      writeRecord(
+        this.arena.view(),
+        lightsAt + n * FOG_LIGHT.bytes,
+        FOG_LIGHT,
+        { place: l.place, sun: l.sun ? 1 : 0, colour: l.colour },
+        { aim: l.spot?.aim ?? [0, 0, 0], from: l.spot?.from ?? -2, to: l.spot?.to ?? -1 },
+        l.shadow ? { map: this.floats(`map${n}`, l.shadow.data), mapSize: l.shadow.size, mapRows: l.shadow.rows } : { map: 0 },
+      )
     })
-    writeRecord(this.arena.view(), this.record, FOG, {
-      ...{ eye: view.eye, ahead: view.ahead, right: view.right, up: view.up, width, height, depths, reach },
-      even: [0, 1, 2].map((a) => (scene.above[a] + scene.below[a]) / 2),
-      ...{ fogs: looksAt, fogCount: fogs.length, lights: lightsAt, lightCount: lights.length, out },
-    })
+    writeRecord(
+      this.arena.view(),
+      this.record,
+      FOG,
+      { eye: view.eye, ahead: view.ahead, right: view.right, up: view.up, width, height, depths, reach },
+      {
+        even: [0, 1, 2].map((a) => (scene.above[a] + scene.below[a]) / 2),
+      },
+      { fogs: looksAt, fogCount: fogs.length, lights: lightsAt, lightCount: lights.length, out },
+    )
     runJob(this.machine, this.job, { kind: 'fog', record: this.record, count: height, chunk: 2, all: height > 4 })
     const data = new Uint16Array(this.arena.memory.buffer, out, count).slice()
     return { width, height, depths, reach, data }

@@ -226,15 +226,20 @@ export class Marcher {
     this.wide = wide
     const lights = this.room('lights', Math.max(1, scene.lights.length) * MARCH_LIGHT.bytes)
     scene.lights.forEach((l, i) => {
-      writeRecord(this.arena.view(), lights + i * MARCH_LIGHT.bytes, MARCH_LIGHT, {
-        place: l.sun ? l.place : this.toVoxels(l.place),
-        sun: l.sun ? 1 : 0,
-        colour: l.colour,
-        aim: l.spot?.aim ?? [0, 0, 0],
-        from: l.spot?.from ?? -2,
-        to: l.spot?.to ?? -1,
-        ...this.shadow(l.shadow ?? null, i),
-      })
+      writeRecord(
+        this.arena.view(),
+        lights + i * MARCH_LIGHT.bytes,
+        MARCH_LIGHT,
+        {
+          place: l.sun ? l.place : this.toVoxels(l.place),
+          sun: l.sun ? 1 : 0,
+          colour: l.colour,
+          aim: l.spot?.aim ?? [0, 0, 0],
+          from: l.spot?.from ?? -2,
+          to: l.spot?.to ?? -1,
+        },
+        this.shadow(l.shadow ?? null, i),
+      )
     })
     const around = this.dims.map((x) => x / wide + 2)
     const cells = around[0] * around[1] * around[2]

@@ -66,4 +66,15 @@ export { BLUE_NOISE, CLOUD_LEAST, MARCH, MARCH_BALL, MARCH_LIGHT, MARCH_STEP, MA
 export { pathWords } from './pathWords'
 export { type Fields, f32, i32, type Layout, layout, u32, type Values, writeRecord } from './record'
 export { helperLoop, type KernelExports, type KernelHost, requestStop, sharedTeam, singleTeam, type Team } from './team'
-export { NO_TRAIL, STRIP_PIECE, STRIP_WORDS, TRAIL, TRAIL_MORE, TRAIL_STEP_POINTS, TRAILS } from './trailLayout'
+export {
+  NO_TRAIL,
+  STRIP_PIECE,
+  STRIP_WORDS,
+  TRAIL,
+  TRAIL_FRESH,
+  TRAIL_LINE,
+  TRAIL_MORE,
+  TRAIL_ROWS,
+  TRAIL_STEP_POINTS,
+  TRAILS,
+} from './trailLayout'

@@ -23,10 +23,10 @@ interface Work {
   columns?: number
 }
 /** Runs a job of one kind over a record. Kernels that only read look at no request to stop, and leave nothing half done. */
-export function workOn(machine: Machine, job: number, { all, kind, ...rest }: Work): void {
+export function workOn(machine: Machine, job: number, { all, kind, record, count, chunk, columns = 0 }: Work): void {
   const { heap, host } = machine
-  new Uint8Array(heap.memory.buffer, job, JOB.bytes).fill(0)
-  writeRecord(heap.view(), job, JOB, { columns: 0, ...rest, kind: JOB_KIND[kind], stop: CONTROL.stop, scratch: machine.scratch })
+  heap.u32(job, JOB.bytes / 4).fill(0)
+  writeRecord(heap.view(), job, JOB, { kind: JOB_KIND[kind], record, count, chunk, columns, stop: CONTROL.stop, scratch: machine.scratch })
   if (all) host.team.run(job)
   else host.exports.work(job, 0)
 }

@@ -33,8 +33,14 @@ export function layout<const F extends Fields>(fields: F, { from = 0, align = 4 
   }
   return { ...offsets, bytes: Math.ceil(at / align) * align, fields } as Layout<F>
 }
-/** Writes fields of a record that begins at a byte of the view; those that are not named stay as they are. */
-export function writeRecord<F extends Fields>(view: DataView, at: number, record: Layout<F>, values: Partial<Values<F>>): void {
+/**
+ * Writes fields of a record that begins at a byte of the view; those that are not named stay as they are. Several lists of them, where there are:
+ * to make one object of others costs a microsecond for each of its numbers.
+ */
+export function writeRecord<F extends Fields>(view: DataView, at: number, record: Layout<F>, ...lists: Partial<Values<F>>[]): void {
+  for (const values of lists) writeFields(view, at, record, values)
+}
+function writeFields<F extends Fields>(view: DataView, at: number, record: Layout<F>, values: Partial<Values<F>>): void {
   for (const name in values) {
     const value = values[name] as number | ArrayLike<number>
     const offset = at + (record[name] as number)

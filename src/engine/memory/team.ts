@@ -57,6 +57,8 @@ export interface KernelExports {
   spanOf(columns: number, count: number, out: number): void
   sumCells(grid: number): void
   linkBegins(record: number): number
+  partTrails(record: number, columns: number, count: number, map: number, gone: number): number
+  settleTrails(record: number, count: number): void
   refit(
     nodes: number,
     nodeCount: number,

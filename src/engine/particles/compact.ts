@@ -12,8 +12,16 @@ export function compact({ heap, host }: Machine, job: number, columns: Columns, 
   }
   const at = map.reserve(columns.capacity * 4)
   const live = host.exports.survivors(columns.pointer('dead'), count, at)
-  writeRecord(heap.view(), job, JOB, { kind: JOB_KIND.gather, next: 0, count: COLUMNS.length, columns: columns.table, live, map: at })
+  moveUp({ heap, host }, job, { table: columns.table, columns: COLUMNS.length, live, map: at })
+  columns.count = live
+}
+/** Moves words to the front of all columns of a table: those that stand where `map` says, which only rises. */
+export function moveUp(
+  { heap, host }: Pick<Machine, 'heap' | 'host'>,
+  job: number,
+  { table, columns, live, map }: { table: number; columns: number; live: number; map: number },
+): void {
+  writeRecord(heap.view(), job, JOB, { kind: JOB_KIND.gather, next: 0, count: columns, columns: table, live, map })
   if (live > MANY) host.team.run(job)
   else host.exports.work(job, 0)
-  columns.count = live
 }

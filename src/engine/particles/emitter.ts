@@ -214,9 +214,7 @@ export class Emitter {
       anywayVary: p.anywayVary ?? 0,
       inherit: p.inherit,
     }
-    writeRecord(this.machine.heap.view(), this.record, BIRTH, {
-      ...where,
-      ...launch,
+    writeRecord(this.machine.heap.view(), this.record, BIRTH, where, launch, {
       columns: this.columns.table,
       first,
       count,

@@ -133,11 +133,14 @@ export class Links implements Solver, Follower {
     const looked = none ? null : look(a, b, this.other.id, this.near[0])
     if (looked && !own) look(b, a, this.system.id, this.near[1])
     const chosen = this.choose(a, counts + a.count * 4)
-    writeRecord(this.arena.view(), this.record, LINKS, {
-      ...{ columns: a.table, others: b.table, count: a.count, otherCount: b.count, own: own ? 1 : 0 },
-      ...{ grid: looked && own ? looked.grid : 0, most, near: this.near[0].at, back: this.near[own ? 0 : 1].at },
-      ...{ chosen, linked, counts, piece: PIECE, pieces: Math.max(1, Math.ceil(a.count / PIECE)) },
-    })
+    writeRecord(
+      this.arena.view(),
+      this.record,
+      LINKS,
+      { columns: a.table, others: b.table, count: a.count, otherCount: b.count, own: own ? 1 : 0 },
+      { grid: looked && own ? looked.grid : 0, most, near: this.near[0].at, back: this.near[own ? 0 : 1].at },
+      { chosen, linked, counts, piece: PIECE, pieces: Math.max(1, Math.ceil(a.count / PIECE)) },
+    )
     if (none) this.arena.u32(counts, a.count).fill(0)
     else this.run('linkMutual', a.count, PIECE)
     this.limit(this.arena.u32(counts, a.count), frame)
@@ -176,11 +179,16 @@ export class Links implements Solver, Follower {
     const heads = (pieces + 1) * LINK_PIECE.bytes
     let begins = this.made.reserve(heads)
     const write = () =>
-      writeRecord(this.arena.view(), this.record, LINKS, {
-        ...{ begins, out: begins + heads, old: this.links.at, oldCount: this.count },
-        ...{ grow: p.fadeIn > 0 ? seconds / p.fadeIn : 1, fade: p.fadeOut > 0 ? seconds / p.fadeOut : 1 },
-        hold: p.stretch === null ? 0 : 1 + p.stretch,
-      })
+      writeRecord(
+        this.arena.view(),
+        this.record,
+        LINKS,
+        { begins, out: begins + heads, old: this.links.at, oldCount: this.count },
+        { grow: p.fadeIn > 0 ? seconds / p.fadeIn : 1, fade: p.fadeOut > 0 ? seconds / p.fadeOut : 1 },
+        {
+          hold: p.stretch === null ? 0 : 1 + p.stretch,
+        },
+      )
     write()
     const found = this.machine.host.exports.linkBegins(this.record)
     const words = this.arena.u32(begins, heads / 4).slice()
@@ -209,11 +217,16 @@ export class Links implements Solver, Follower {
     const [a, b] = [this.system.columns, this.other.columns]
     const words = stripWords(count, count * 2)
     const part = this.made.reserve(words * 4)
-    writeRecord(this.arena.view(), this.record, LINKS, {
-      ...{ columns: a.table, others: b.table, count: a.count, otherCount: b.count, old: this.links.at, part },
-      ...{ distance: Math.max(1e-9, p.distance), seed: this.plan.seed, glitch: p.glitch?.share ?? 0 },
-      beat: p.glitch ? Math.floor(t * p.glitch.rate) : 0,
-    })
+    writeRecord(
+      this.arena.view(),
+      this.record,
+      LINKS,
+      { columns: a.table, others: b.table, count: a.count, otherCount: b.count, old: this.links.at, part },
+      { distance: Math.max(1e-9, p.distance), seed: this.plan.seed, glitch: p.glitch?.share ?? 0 },
+      {
+        beat: p.glitch ? Math.floor(t * p.glitch.rate) : 0,
+      },
+    )
     // A capture is not stopped: only a substep leaves things half done.
     if (count) workOn(this.machine, this.job, { kind: 'linkBuild', record: this.record, count, chunk: DRAWN, all: count > DRAWN })
     const data = new ArrayBuffer(words * 4)

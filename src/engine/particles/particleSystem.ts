@@ -320,10 +320,13 @@ export class ParticleSystem implements Solver {
     const program = this.program.reserve(words.byteLength)
     if (words.length) this.arena.u32(program, words.length).set(words)
     new Uint8Array(this.arena.memory.buffer, this.job, JOB.bytes).fill(0)
-    writeRecord(this.arena.view(), this.job, JOB, {
-      ...{ kind: JOB_KIND.step, next: from, count, chunk: CHUNK, stop: CONTROL.stop, scratch: this.machine.scratch },
-      ...{ ops: program, opCount: ops, columns: table, dt: this.dt, endless: this.plan.endless ? 1 : 0 },
-    })
+    writeRecord(
+      this.arena.view(),
+      this.job,
+      JOB,
+      { kind: JOB_KIND.step, next: from, count, chunk: CHUNK, stop: CONTROL.stop, scratch: this.machine.scratch },
+      { ops: program, opCount: ops, columns: table, dt: this.dt, endless: this.plan.endless ? 1 : 0 },
+    )
   }
   runJob(all: boolean): void {
     if (all) this.machine.host.team.run(this.job)

@@ -82,7 +82,9 @@ export class TrailDrift {
         const o = (slot * ring + (k & (ring - 1))) * 16
         put(rings + o, velocities + o, rings + o + 12)
       }
-      if (tip) put(r + TRAIL.tip, r + TRAIL.velocity, more + slot * TRAIL_MORE.bytes + TRAIL_MORE.gone)
+      if (!tip) return
+      const m = more + slot * TRAIL_MORE.bytes
+      put(m + TRAIL_MORE.tip, m + TRAIL_MORE.velocity, r + TRAIL.gone)
     }
     for (let i = 0; i < live.length; i++) if (live[i] !== NO_TRAIL) ofTrail(live[i], false)
     for (const slot of gone) ofTrail(slot, true)

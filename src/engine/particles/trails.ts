@@ -1,6 +1,7 @@
 import { Notices, type StripsPart, stripWords } from '../frame'
-import { hash3, type Quaternion, rotationOf, unit } from '../math'
+import { hash3, unit } from '../math'
 import {
+  ALL_PHASES,
   Arena,
   Block,
   type Columns,
@@ -12,8 +13,8 @@ import {
   STRIP_PIECE,
   STRIP_WORDS,
   Stopped,
-  TRAIL,
-  TRAIL_MORE,
+  TRAIL_LINE,
+  TRAIL_ROWS,
   TRAIL_STEP_POINTS,
   TRAILS,
   wasStopped,
@@ -22,6 +23,7 @@ import {
 } from '../memory'
 import type { StepTime, TrailPlan } from '../plan'
 import type { Flow, Solver, SolverState, Take } from '../solver'
+import { moveUp } from './compact'
 import type { Follower } from './follower'
 import type { ParticleSystem } from './particleSystem'
 import { type DriftOf, TrailDrift } from './trailDrift'
@@ -60,6 +62,8 @@ export class Trails implements Solver, Follower {
   private readonly job: number
   private readonly record: number
   private readonly block: Block
+  /** Who parts from its particle. */
+  private readonly lists: Block
   /** Points of a build, and for how many there is room. */
   private readonly points: Block
   private room = 1024
@@ -67,6 +71,7 @@ export class Trails implements Solver, Follower {
   private readonly drift: TrailDrift | null
   /** Points keep how their particle lay. */
   private readonly turned: boolean
+  /** Most points that a ring has held. */
   private most = 0
   /** By trail the colour that its particle took over; null: none of the system does. */
   private tints: Uint32Array | null = null
@@ -85,6 +90,7 @@ export class Trails implements Solver, Follower {
     this.job = this.arena.take(JOB.bytes)
     this.record = this.arena.take(TRAILS.bytes)
     this.block = new Block(this.arena)
+    this.lists = new Block(this.arena)
     this.points = new Block(this.arena)
     this.turned = !!plan.turned && system.columns.has('qx')
     this.own = new TrailMemory(this.arena, !!plan.drift, this.turned)
@@ -111,13 +117,14 @@ export class Trails implements Solver, Follower {
       if (!(error instanceof MemoryRefused)) throw error
       this.messages.add('memory', frame, `${this.plan.name}: ${error.message}; further particles leave none: ${CURE}`)
     }
+    this.lengthen(frame)
+    this.writeParams(at.t1, dt)
     if (this.own.used && columns.count) {
-      this.lengthen(frame)
-      this.writeParams(at.t1, dt)
       this.run('recordTrails', columns, columns.count, CHUNK)
       // A capture is not stopped: only a substep leaves things half done.
       if (wasStopped(this.arena)) throw new Stopped()
-      this.most = this.arena.view().getUint32(this.record + TRAILS.most, true)
+      // What was not added to holds no more than before.
+      this.most = Math.max(this.most, this.arena.view().getUint32(this.record + TRAILS.most, true))
     }
     this.part(columns, died)
     this.drift?.step(this.own, at, dt, this.clock)
@@ -143,10 +150,12 @@ export class Trails implements Solver, Follower {
       return
     }
     own.makeRoom(wanting.length)
-    const slots = own.numbers()
+    // Taken again: memory may have moved.
     const all = columns.words('seed')
-    for (const i of wanting) slots[i] = own.take(Math.max(1e-3, 1 + plan.reachVary * (unit(hash3(plan.seed, all[i], STREAM + 1)) * 2 - 1)))
+    const { reachVary } = plan
+    own.begin(wanting, (i) => (reachVary ? Math.max(1e-3, 1 + reachVary * (unit(hash3(plan.seed, all[i], STREAM + 1)) * 2 - 1)) : 1))
     if (!columns.has('tint')) return
+    const slots = own.numbers()
     const taken = columns.words('tint')
     for (const i of wanting) {
       if (!this.tints || slots[i] >= this.tints.length) {
@@ -175,6 +184,7 @@ export class Trails implements Solver, Follower {
         return
       }
       try {
+        this.settle()
         own.lengthen()
       } catch (error) {
         if (!(error instanceof MemoryRefused)) throw error
@@ -183,79 +193,65 @@ export class Trails implements Solver, Follower {
       }
     }
   }
-  private writeParams(t: number, dt: number): void {
+  private writePlaces(): void {
     const { own } = this
+    writeRecord(
+      this.arena.view(),
+      this.record,
+      TRAILS,
+      { table: own.table, records: own.records, more: own.more, rings: own.rings, ring: own.ring, newest: own.newest },
+      { velocities: own.velocities, normals: own.normals },
+    )
+  }
+  /** Before what reads the rings. */
+  private settle(): void {
+    this.writePlaces()
+    if (this.own.used) this.machine.host.exports.settleTrails(this.record, this.own.followed)
+  }
+  private writeParams(t: number, dt: number): void {
     const { seconds, metres, tolerance, fade } = this.plan.params(t)
+    this.writePlaces()
     const [s, m] = [seconds ?? FAR, metres ?? FAR]
-    writeRecord(this.arena.view(), this.record, TRAILS, {
-      ...{
-        slots: own.slots,
-        records: own.records,
-        more: own.more,
-        rings: own.rings,
-        ring: own.ring,
-        velocities: own.velocities,
-        normals: own.normals,
+    writeRecord(
+      this.arena.view(),
+      this.record,
+      TRAILS,
+      { now: this.clock, dt, tolerance: Math.max(1e-5, tolerance), most: 0, inherit: this.plan.drift?.inherit ?? 0 },
+      {
+        phases: this.plan.phases ?? ALL_PHASES,
       },
-      ...{ now: this.clock, dt, tolerance: Math.max(1e-5, tolerance), most: 0, inherit: this.plan.drift?.inherit ?? 0 },
-      ...{
+      {
         gapS: s / (this.turned ? TURNED_PIECES : PIECES),
         gapM: Math.min(m / PIECES, this.plan.drift?.spacing ?? FAR),
         keepS: Math.max(1e-6, s),
         keepM: Math.max(1e-6, m),
         fadeS: fade,
       },
-    })
+    )
   }
   private run(kind: JobKind, { table }: Columns, count: number, chunk: number): void {
     workOn(this.machine, this.job, { kind, record: this.record, columns: table, count, chunk, all: count > chunk * 2 })
   }
-  /** Trails of the dead, and of those who left their phase, go on alone; the numbers of the others close up. */
+  /** Trails of the dead, and of those who left their phase, go on alone; the rows of the others close up. */
   private part(columns: Columns, died: boolean): void {
-    const { own } = this
+    const { own, machine } = this
     const { count } = columns
-    const only = this.plan.phases
-    if (!count || (!died && only === undefined)) return
-    const slots = own.numbers()
-    const dead = columns.words('dead')
-    const phases = columns.words('phase')
-    let live = 0
-    for (let i = 0; i < count; i++) {
-      const slot = slots[i]
-      if (slot !== NO_TRAIL && (dead[i] || (only !== undefined && !((only >>> phases[i]) & 1)))) {
-        if (!dead[i]) this.leaveAlone(slot, columns, i)
-        own.gone.push(slot)
-        slots[i] = NO_TRAIL
-      }
-      if (!dead[i]) slots[live++] = slots[i]
-    }
+    if (!count || (!died && this.plan.phases === undefined)) return
+    const map = this.lists.reserve((2 * count + 3) * 4)
+    const gone = map + (count + 3) * 4
+    const live = machine.host.exports.partTrails(this.record, columns.table, count, map, gone)
+    const parted = this.arena.view().getInt32(this.record + TRAILS.parted, true)
+    const slots = this.arena.u32(gone, parted)
+    for (let k = 0; k < parted; k++) own.gone.push(slots[k])
+    if (live < count) moveUp(machine, this.job, { table: own.table, columns: TRAIL_ROWS.length, live, map })
     own.followed = live
-  }
-  /** What the kernel does for the dead, for one that goes on in another phase. */
-  private leaveAlone(slot: number, columns: Columns, i: number): void {
-    writeRecord(this.arena.view(), this.own.more + slot * TRAIL_MORE.bytes, TRAIL_MORE, {
-      ...{ gone: this.clock, id: columns.value('id', i), seed: columns.value('seed', i), phase: columns.value('phase', i) },
-      ...{ age: columns.value('age', i), life: columns.value('life', i) },
-    })
-    if (this.turned) {
-      const q = (['qx', 'qy', 'qz', 'qw'] as const).map((n) => columns.value(n, i)) as Quaternion
-      const normal = rotationOf(q).map((row) => row[1])
-      writeRecord(this.arena.view(), this.own.more + slot * TRAIL_MORE.bytes, TRAIL_MORE, { normal })
-    }
-    const { drift } = this.plan
-    if (!drift) return
-    const velocity = (['vx', 'vy', 'vz'] as const).map((n) => columns.value(n, i) * drift.inherit)
-    writeRecord(this.arena.view(), this.own.records + slot * TRAIL.bytes, TRAIL, { velocity })
   }
   /** Those that have faded are free again; they went in order, and the one that lasts longest counts for all. */
   private giveUp(t: number): void {
     const { gone } = this.own
     if (!gone.length) return
     const { seconds, fade } = this.plan.params(t)
-    const lasts = Math.min((seconds ?? FAR) * (1 + this.plan.reachVary), fade)
-    let k = 0
-    while (k < gone.length && this.own.goneAt(gone[k]) + lasts < this.clock) k++
-    this.own.giveUp(k)
+    this.own.giveUp(this.own.goneFor(Math.min((seconds ?? FAR) * (1 + this.plan.reachVary), fade), this.clock))
   }
   capture(t: number): StripsPart[] {
     const { own } = this
@@ -346,17 +342,18 @@ export class Trails implements Solver, Follower {
     const stripColumns = pieces + pieceCount(count) * STRIP_PIECE.bytes
     const strips = this.block.reserve(stripColumns + count * STRIP_WORDS * 4)
     const at = { strips, rows: strips + rows, counts: strips + counts, pieces: strips + pieces, stripColumns: strips + stripColumns }
-    writeRecord(this.arena.view(), this.record, TRAILS, { ...at, live })
+    writeRecord(this.arena.view(), this.record, TRAILS, at, { live })
     return at
   }
   save(): TrailState {
+    this.settle()
     return { ...this.own.save(), clock: this.clock, notices: this.notices, tints: this.tints?.slice() ?? null }
   }
   restore(s: TrailState): void {
     this.own.restore(s)
     this.clock = s.clock
     this.tints = s.tints?.slice() ?? null
-    this.most = this.own.longest
+    this.most = this.own.longest + TRAIL_LINE
     this.messages.restore(s.notices)
   }
   get bytes(): number {
