@@ -19,7 +19,7 @@ import {
   SCALAR_COUNT,
   TILE,
 } from './layout'
-import { locate, sample, sampleBetween, splat } from './gasSample'
+import { inLine, locate, sample, sampleBetween, sampleLine, sampleLineBetween, splat } from './gasSample'
 
 // @ts-ignore: decorator
 @inline function half(a: usize, step: usize): v128 {
@@ -121,7 +121,8 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
       slab,
       scratch,
     )
-    const fields = which == 3 ? <i32>SCALAR_COUNT : 1
+    const line = inLine(scratch),
+      fields = which == 3 ? <i32>SCALAR_COUNT : 1
     for (let n = 0; n < fields; n++) {
       if (!((moved >> n) & 1)) continue
       const f = (<usize>n) << 2
@@ -132,10 +133,11 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
         out = <usize>load<u32>(g + GAS_OUTS + f) + at,
         high = <usize>load<u32>(g + GAS_HIGHS + f) + at
       if (corrects) {
-        const guess = f32x4.add(v128.load(hat + at), f32x4.mul(splat(0.5), f32x4.sub(v128.load(source + at), sample(hat, scratch, S, P))))
+        const back = line ? sampleLine(hat, scratch, S, P) : sample(hat, scratch, S, P)
+        const guess = f32x4.add(v128.load(hat + at), f32x4.mul(splat(0.5), f32x4.sub(v128.load(source + at), back)))
         v128.store(out, f32x4.pmin(f32x4.pmax(guess, v128.load(out)), v128.load(high)))
       } else {
-        const value = sampleBetween(source, scratch, S, P, out, high)
+        const value = line ? sampleLineBetween(source, scratch, S, P, out, high) : sampleBetween(source, scratch, S, P, out, high)
         v128.store(hat + at, which == 0 && i == 0 ? f32x4.replace_lane(value, 0, load<f32>(source + at)) : value)
       }
     }

@@ -120,3 +120,52 @@ const TRACE: f32 = 1e-9
   const low = i32x4.shuffle(p, w, 0, 1, 4, 5)
   return f32x4.add(low, f32x4.mul(f32x4.sub(i32x4.shuffle(p, w, 2, 3, 6, 7), low), v128.load(at + WX)))
 }
+/** Whether four places that `locate` has found lie each in the cell beyond that of the one before: what they come from then stands side by side. */
+// @ts-ignore: decorator
+@inline export function inLine(at: usize): bool {
+  return i32x4.all_true(i32x4.eq(v128.load(at), i32x4.add(v128.load32_splat(at), i32x4(0, 4, 8, 12))))
+}
+// @ts-ignore: decorator
+@inline function between(a: v128, b: v128, f: v128): v128 {
+  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f))
+}
+/** The same as `sample`, number by number, of places in line: in a third of the time. */
+// @ts-ignore: decorator
+@inline export function sampleLine(field: usize, at: usize, row: usize, slab: usize): v128 {
+  const q = field + <usize>load<u32>(at),
+    wy = v128.load(at + WY),
+    wz = v128.load(at + WZ)
+  const low = between(between(v128.load(q), v128.load(q + slab), wz), between(v128.load(q + row), v128.load(q + row + slab), wz), wy)
+  const high = between(
+    between(v128.load(q, 4), v128.load(q + slab, 4), wz),
+    between(v128.load(q + row, 4), v128.load(q + row + slab, 4), wz),
+    wy,
+  )
+  return between(low, high, v128.load(at + WX))
+}
+/** The same as `sampleBetween`. */
+// @ts-ignore: decorator
+@inline export function sampleLineBetween(field: usize, at: usize, row: usize, slab: usize, least: usize, largest: usize): v128 {
+  const q = field + <usize>load<u32>(at),
+    wy = v128.load(at + WY),
+    wz = v128.load(at + WZ)
+  const a0 = v128.load(q),
+    b0 = v128.load(q + slab),
+    c0 = v128.load(q + row),
+    d0 = v128.load(q + row + slab)
+  const a1 = v128.load(q, 4),
+    b1 = v128.load(q + slab, 4),
+    c1 = v128.load(q + row, 4),
+    d1 = v128.load(q + row + slab, 4)
+  const low0 = f32x4.pmin(f32x4.pmin(a0, b0), f32x4.pmin(c0, d0)),
+    low1 = f32x4.pmin(f32x4.pmin(a1, b1), f32x4.pmin(c1, d1))
+  v128.store(least, f32x4.pmin(low0, low1))
+  const high0 = f32x4.pmax(f32x4.pmax(a0, b0), f32x4.pmax(c0, d0)),
+    high1 = f32x4.pmax(f32x4.pmax(a1, b1), f32x4.pmax(c1, d1))
+  v128.store(largest, f32x4.pmax(high0, high1))
+  return between(
+    between(between(a0, b0, wz), between(c0, d0, wz), wy),
+    between(between(a1, b1, wz), between(c1, d1, wz), wy),
+    v128.load(at + WX),
+  )
+}
