@@ -3,6 +3,7 @@ import type { Mesh } from '../engine'
 import type { LookDoc, ObjectDoc } from '../shot'
 import type { GasShadow } from './gasShadow'
 import { SurfaceRamp } from './surfaceRamp'
+import { SurfaceRelief } from './surfaceRelief'
 import { dressAs, type Making, materialOf, type PartMaterial } from './textures'
 
 /** What a body is made of: of a built-in one as the look says, of an object as its card does, with the pictures of its file. */
@@ -10,8 +11,14 @@ export type Dress =
   | { values: { colour: readonly number[]; glow: readonly number[]; roughness: number; metalness: number } }
   | { like: PartMaterial; material: ObjectDoc['material']; t: number; alpha: boolean; looks: readonly LookDoc[]; mesh: Mesh }
 /** Dresses a material; true when anything is another than before. `before`: what it wore. */
-function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: string }, ramp: SurfaceRamp | null): boolean {
-  const along = ramp && 'like' in d ? ramp.set(d.material, d.looks, d.mesh, d.t) : ''
+function dressMaterial(
+  m: THREE.MeshStandardMaterial,
+  d: Dress,
+  before: { key: string },
+  ramp: SurfaceRamp | null,
+  relief: SurfaceRelief | null,
+): boolean {
+  const along = 'like' in d ? [ramp?.set(d.material, d.looks, d.mesh, d.t), relief?.set(d.material, d.t)] : []
   if ('values' in d) {
     const { colour, glow, roughness, metalness } = d.values
     m.color.setRGB(colour[0], colour[1], colour[2])
@@ -26,7 +33,7 @@ function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: s
   }
   const own = [m.color.toArray(), m.emissive.toArray(), m.roughness, m.metalness, m.opacity, m.side, m.map?.id, m.normalMap?.id]
   const rich = m instanceof THREE.MeshPhysicalMaterial ? [m.transmission, m.ior, m.thickness, m.attenuationColor.toArray(), m.sheen] : []
-  const key = [...own, ...rich, along].join()
+  const key = [...own, ...rich, ...along].join()
   const changed = key !== before.key
   before.key = key
   return changed
@@ -36,6 +43,7 @@ function dressMaterial(m: THREE.MeshStandardMaterial, d: Dress, before: { key: s
 export class BodyDress {
   readonly material: THREE.MeshStandardMaterial
   private readonly ramp: SurfaceRamp | null
+  private readonly relief: SurfaceRelief | null
   private readonly worn = { key: '' }
   /** `key`: which program it is; `own`: where a vertex is in its body, in words of its shader; `vertex`: changes that shader, whose uniforms these are. */
   constructor(
@@ -58,10 +66,12 @@ export class BodyDress {
     material.customProgramCacheKey = () => `${o.key} ${making.rich}`
     this.ramp = making.ramp ? new SurfaceRamp() : null
     this.ramp?.into(material, o.own)
+    this.relief = making.relief ? new SurfaceRelief() : null
+    this.relief?.into(material, o.own)
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    return dressMaterial(this.material, d, this.worn, this.ramp)
+    return dressMaterial(this.material, d, this.worn, this.ramp, this.relief)
   }
   /** A mesh of it, which throws shadows by a material of its own. */
   meshOf<G extends THREE.BufferGeometry>(geometry: G, shadow: THREE.Material): THREE.Mesh<G, THREE.MeshStandardMaterial> {

@@ -14,6 +14,7 @@ import { faceCamera, type Placed, placeObject, reshape } from './placing'
 import { plateOf } from './plate'
 import { Solids } from './solids'
 import { SurfaceRamp } from './surfaceRamp'
+import { SurfaceRelief } from './surfaceRelief'
 import { groupsOf, makingKey, makingOf, materialsOf, Textures } from './textures'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
@@ -90,7 +91,11 @@ export class Objects {
         const materials = catcher || cuts ? [] : materialsOf(shaped.mesh, this.textures, making)
         for (const material of materials) this.gasShadow.into(material)
         const ramp = making.ramp && materials.length ? new SurfaceRamp() : null
-        if (ramp) for (const material of materials) ramp.into(material, 'position')
+        const relief = making.relief && materials.length ? new SurfaceRelief() : null
+        for (const material of materials) {
+          ramp?.into(material, 'position')
+          relief?.into(material, 'position')
+        }
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
           cuts ? hider() : catcher ? catcher.material : materials.length > 1 ? materials : materials[0],
@@ -99,7 +104,7 @@ export class Objects {
         m.name = o.id
         if (cuts) m.renderOrder = HIDERS
         if (catcher) m.add(catcher.depthOf(m))
-        p = { mesh: m, catcher, materials, making: key, ramp, shaped, places: shaped.mesh.positions, box: null }
+        p = { mesh: m, catcher, materials, making: key, ramp, relief, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
         this.scene.add(m)
       }
@@ -244,6 +249,7 @@ export class Objects {
       placeObject(p, o, t, this.places, this.alpha)
       if (o.faces && o.faces !== 'no') faceCamera(p.mesh, o, camera)
       p.ramp?.set(o.material, shot.shared.looks, p.shaped.mesh, t)
+      p.relief?.set(o.material, t)
       if (light) p.catcher?.set(o, t, light)
       // What lies behind everything is seen nowhere else.
       if (o.id === plate) p.mesh.visible = false

@@ -8,27 +8,26 @@ const VERTEX = 'varying vec3 ownPlace;\n'
 /** Noise between the corners of a grid, smooth, in three octaves: −1 to 1. */
 const FRAGMENT = `
 varying vec3 ownPlace;
-uniform sampler2D rampColours; uniform vec4 rampWay; uniform vec4 rampNoise;
-float rampHash(ivec3 p, int phase) {
-  uint h = uint(p.x) * 0x9e3779b1u ^ uint(p.y) * 0x85ebca77u ^ uint(p.z) * 0xc2b2ae3du ^ uint(phase) * 0x27d4eb2fu;
+uniform sampler2D rampColours; uniform vec4 rampWay; uniform vec4 rampNoise; uniform int rampOctaves;
+vec4 rampHash(uvec4 h) {
   h = (h ^ (h >> 15)) * 0x2c1b3c6du; h = (h ^ (h >> 12)) * 0x297a2d39u;
-  return float((h ^ (h >> 15)) >> 8) / 8388608.0 - 1.0;
+  return vec4((h ^ (h >> 15)) >> 8) / 8388608.0 - 1.0;
 }
 float rampGrid(vec3 p, int phase) {
-  ivec3 i = ivec3(floor(p)); vec3 f = p - floor(p); f = f * f * (3.0 - 2.0 * f);
-  float v = 0.0;
-  for (int c = 0; c < 8; c++) {
-    ivec3 o = ivec3(c & 1, (c >> 1) & 1, c >> 2);
-    vec3 w = mix(1.0 - f, f, vec3(o));
-    v += w.x * w.y * w.z * rampHash(i + o, phase);
-  }
-  return v;
+  vec3 cell = floor(p), f = p - cell; f = f * f * (3.0 - 2.0 * f);
+  uvec3 i = uvec3(ivec3(cell));
+  // The corners at 0 0, 1 0, 0 1 and 1 1 along x and y.
+  uvec4 h = uvec4(i.x, i.x + 1u, i.x, i.x + 1u) * 0x9e3779b1u ^ uvec4(i.y, i.y, i.y + 1u, i.y + 1u) * 0x85ebca77u ^ uint(phase) * 0x27d4eb2fu;
+  vec4 at = mix(rampHash(h ^ i.z * 0xc2b2ae3du), rampHash(h ^ (i.z + 1u) * 0xc2b2ae3du), f.z);
+  vec2 row = mix(at.xz, at.yw, f.x);
+  return mix(row.x, row.y, f.y);
 }
 float rampShift(vec3 p) {
   float sum = 0.0, part = 1.0;
   int phase = int(floor(rampNoise.z)); float f = rampNoise.z - floor(rampNoise.z); f = f * f * (3.0 - 2.0 * f);
-  for (int o = 0; o < 3; o++) {
-    sum += part * mix(rampGrid(p, phase + o * 57), rampGrid(p, phase + 1 + o * 57), f);
+  for (int o = 0; o < rampOctaves; o++) {
+    float next = f == 0.0 ? 0.0 : f * rampGrid(p, phase + 1 + o * 57);
+    sum += part * ((1.0 - f) * rampGrid(p, phase + o * 57) + next);
     p *= 2.0; part *= 0.5;
   }
   return sum / 1.2;
@@ -39,6 +38,8 @@ vec3 rampColour() {
   return texture2D(rampColours, vec2(clamp(at, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0, 0.5)).rgb;
 }
 `
+/** Not a number in the shader: software GL takes seconds for one whose loop is written out. */
+const OCTAVES = 3
 /** Colours of a look along an axis of an object, moved on by noise: marble, rust, frost that grows. */
 export class SurfaceRamp {
   private look: LookDoc | null = null
@@ -53,6 +54,7 @@ export class SurfaceRamp {
     rampColours: { value: this.texture },
     rampWay: { value: new THREE.Vector4(0, 1, 0, 1) },
     rampNoise: { value: new THREE.Vector4() },
+    rampOctaves: { value: OCTAVES },
   }
   constructor() {
     this.texture.magFilter = this.texture.minFilter = THREE.LinearFilter

@@ -228,6 +228,27 @@ describe('solids', () => {
     }
     expect(worst(real, await one(ramp(alone(banded({ strays: 60, grain: 0.3 })))))).toBeGreaterThan(40)
   })
+  it('are shaded in relief: as steep where it is twice as wide and high, as their copies are, and not where it is finer than pixels', async () => {
+    const rough = (relief: number, reliefSize: number) => thing('model', { ...cube, material: { ...material, relief, reliefSize } })
+    // The face towards the camera, well within its edges.
+    const face = (p: Uint8Array) => {
+      const lights: number[] = []
+      for (let y = Math.round(size.height * 0.48); y < size.height * 0.58; y++)
+        for (let x = Math.round(size.width * 0.46); x < size.width * 0.52; x++) lights.push(p[(y * size.width + x) * 3])
+      const middle = lights.reduce((a, b) => a + b) / lights.length
+      return { middle, spread: Math.sqrt(lights.reduce((sum, v) => sum + (v - middle) ** 2, 0) / lights.length) }
+    }
+    const plain = await one(alone(cube))
+    const [even, bumps, wider] = [plain, await one(alone(rough(0.01, 0.1))), await one(alone(rough(0.02, 0.2)))].map(face)
+    expect(even.spread).toBeLessThan(2)
+    expect(bumps.spread).toBeGreaterThan(8)
+    expect(Math.abs(bumps.middle - even.middle)).toBeLessThan(0.1 * even.middle)
+    expect(wider.spread / bumps.spread).toBeGreaterThan(0.6)
+    expect(wider.spread / bumps.spread).toBeLessThan(1.6)
+    expect(worst(plain, await one(alone(rough(0.001, 0.002))))).toBeLessThanOrEqual(1)
+    const copy = body({ body: 'object', object: 'model', own: true }, { model: rough(0.01, 0.1) })
+    expect(worst(await one(alone(rough(0.01, 0.1))), await one(copy))).toBeLessThanOrEqual(3)
+  })
 })
 
 describe('an object that faces the camera', () => {
