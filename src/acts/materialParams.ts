@@ -32,8 +32,8 @@ export const MATERIAL_PARAMS: Params = {
     help: '1 is bare metal.',
   }),
   glow: colour({ label: 'Glow', default: [0, 0, 0], animated: true, changes: 'picture', help: 'Light that the surface gives off.' }),
-  relief: number({
-    label: 'Relief',
+  bumps: number({
+    label: 'Bumps',
     unit: 'm',
     default: 0,
     min: 0,
@@ -41,17 +41,17 @@ export const MATERIAL_PARAMS: Params = {
     animated: true,
     changes: 'picture',
     help: 'How far its surface seems to stand up and down, as that of stone, bark and plaster does; it is shaded so, its faces stay where they are.',
-    synonyms: ['bump', 'rough', 'stone', 'displacement'],
+    synonyms: ['bump map', 'relief', 'rough', 'stone', 'bark', 'waves'],
   }),
-  reliefSize: number({
-    label: 'Relief size',
+  bumpSize: number({
+    label: 'Bump size',
     unit: 'm',
     default: 0.1,
     min: 1e-3,
     soft: [0.01, 1],
     animated: true,
     changes: 'picture',
-    help: 'How wide the coarsest of it is; finer ones lie on it, down to what pixels can show.',
+    help: 'How wide the coarsest are; finer ones lie on them, down to what pixels can show.',
   }),
   ramp: ref({
     label: 'Ramp of',

@@ -121,8 +121,8 @@ export interface ObjectDoc extends ElementBase, Layered {
     metal: Animated<number>
     glow: Animated<Vec3>
     /** m: how far up and down it seems to stand, in spots of so many metres. */
-    relief?: Animated<number>
-    reliefSize?: Animated<number>
+    bumps?: Animated<number>
+    bumpSize?: Animated<number>
     /** The id of the look whose colours lie along an axis; noise moves them by so many per cent, in spots of so many metres, renewed so often a second. */
     ramp?: string | null
     along?: 'x' | 'y' | 'z'

@@ -2,8 +2,8 @@ import * as THREE from 'three'
 import type { Mesh } from '../engine'
 import type { LookDoc, ObjectDoc } from '../shot'
 import type { GasShadow } from './gasShadow'
+import { SurfaceBumps } from './surfaceBumps'
 import { SurfaceRamp } from './surfaceRamp'
-import { SurfaceRelief } from './surfaceRelief'
 import { dressAs, type Making, materialOf, type PartMaterial } from './textures'
 
 /** What a body is made of: of a built-in one as the look says, of an object as its card does, with the pictures of its file. */
@@ -16,9 +16,9 @@ function dressMaterial(
   d: Dress,
   before: { key: string },
   ramp: SurfaceRamp | null,
-  relief: SurfaceRelief | null,
+  bumps: SurfaceBumps | null,
 ): boolean {
-  const along = 'like' in d ? [ramp?.set(d.material, d.looks, d.mesh, d.t), relief?.set(d.material, d.t)] : []
+  const along = 'like' in d ? [ramp?.set(d.material, d.looks, d.mesh, d.t), bumps?.set(d.material, d.t)] : []
   if ('values' in d) {
     const { colour, glow, roughness, metalness } = d.values
     m.color.setRGB(colour[0], colour[1], colour[2])
@@ -43,7 +43,7 @@ function dressMaterial(
 export class BodyDress {
   readonly material: THREE.MeshStandardMaterial
   private readonly ramp: SurfaceRamp | null
-  private readonly relief: SurfaceRelief | null
+  private readonly bumps: SurfaceBumps | null
   private readonly worn = { key: '' }
   /** `key`: which program it is; `own`: where a vertex is in its body, in words of its shader; `vertex`: changes that shader, whose uniforms these are. */
   constructor(
@@ -66,12 +66,12 @@ export class BodyDress {
     material.customProgramCacheKey = () => `${o.key} ${making.rich}`
     this.ramp = making.ramp ? new SurfaceRamp() : null
     this.ramp?.into(material, o.own)
-    this.relief = making.relief ? new SurfaceRelief() : null
-    this.relief?.into(material, o.own)
+    this.bumps = making.bumps ? new SurfaceBumps() : null
+    this.bumps?.into(material, o.own)
   }
   /** True when anything is another than before. */
   dress(d: Dress): boolean {
-    return dressMaterial(this.material, d, this.worn, this.ramp, this.relief)
+    return dressMaterial(this.material, d, this.worn, this.ramp, this.bumps)
   }
   /** A mesh of it, which throws shadows by a material of its own. */
   meshOf<G extends THREE.BufferGeometry>(geometry: G, shadow: THREE.Material): THREE.Mesh<G, THREE.MeshStandardMaterial> {

@@ -13,8 +13,8 @@ import { boxLines, edgeLines, RegionView } from './overlays'
 import { faceCamera, type Placed, placeObject, reshape } from './placing'
 import { plateOf } from './plate'
 import { Solids } from './solids'
+import { SurfaceBumps } from './surfaceBumps'
 import { SurfaceRamp } from './surfaceRamp'
-import { SurfaceRelief } from './surfaceRelief'
 import { groupsOf, makingKey, makingOf, materialsOf, Textures } from './textures'
 
 const geometries = new WeakMap<Mesh, THREE.BufferGeometry>()
@@ -91,10 +91,10 @@ export class Objects {
         const materials = catcher || cuts ? [] : materialsOf(shaped.mesh, this.textures, making)
         for (const material of materials) this.gasShadow.into(material)
         const ramp = making.ramp && materials.length ? new SurfaceRamp() : null
-        const relief = making.relief && materials.length ? new SurfaceRelief() : null
+        const bumps = making.bumps && materials.length ? new SurfaceBumps() : null
         for (const material of materials) {
           ramp?.into(material, 'position')
-          relief?.into(material, 'position')
+          bumps?.into(material, 'position')
         }
         const m: Placed['mesh'] = new THREE.Mesh(
           shaped.at ? changingGeometry(shaped.mesh) : geometryOf(shaped.mesh),
@@ -104,7 +104,7 @@ export class Objects {
         m.name = o.id
         if (cuts) m.renderOrder = HIDERS
         if (catcher) m.add(catcher.depthOf(m))
-        p = { mesh: m, catcher, materials, making: key, ramp, relief, shaped, places: shaped.mesh.positions, box: null }
+        p = { mesh: m, catcher, materials, making: key, ramp, bumps, shaped, places: shaped.mesh.positions, box: null }
         this.meshes.set(o.id, p)
         this.scene.add(m)
       }
@@ -249,7 +249,7 @@ export class Objects {
       placeObject(p, o, t, this.places, this.alpha)
       if (o.faces && o.faces !== 'no') faceCamera(p.mesh, o, camera)
       p.ramp?.set(o.material, shot.shared.looks, p.shaped.mesh, t)
-      p.relief?.set(o.material, t)
+      p.bumps?.set(o.material, t)
       if (light) p.catcher?.set(o, t, light)
       // What lies behind everything is seen nowhere else.
       if (o.id === plate) p.mesh.visible = false

@@ -3,8 +3,8 @@ import { placedMatrix, posedIn, type Shaped } from '../acts'
 import { normalsFor, type PlacePart } from '../engine'
 import { type ObjectDoc, sampleNumber, sampleStep } from '../shot'
 import type { Catcher } from './catcher'
+import type { SurfaceBumps } from './surfaceBumps'
 import type { SurfaceRamp } from './surfaceRamp'
-import type { SurfaceRelief } from './surfaceRelief'
 import { dressAs, type PartMaterial } from './textures'
 
 /** What was made of an object. */
@@ -17,7 +17,7 @@ export interface Placed {
   /** What it needs beyond what most are made of. */
   making: string
   ramp: SurfaceRamp | null
-  relief: SurfaceRelief | null
+  bumps: SurfaceBumps | null
   shaped: Shaped
   /** The places that the geometry holds now. */
   places: Float32Array

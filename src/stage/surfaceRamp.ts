@@ -38,7 +38,7 @@ vec3 rampColour() {
   return texture2D(rampColours, vec2(clamp(at, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0, 0.5)).rgb;
 }
 `
-/** Not a number in the shader: software GL takes seconds for one whose loop is written out. */
+/** A uniform, so that the loop over them stays one in the program. */
 const OCTAVES = 3
 /** Colours of a look along an axis of an object, moved on by noise: marble, rust, frost that grows. */
 export class SurfaceRamp {

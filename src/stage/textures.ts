@@ -92,15 +92,15 @@ const never = (a: Animated<number> | undefined): boolean => a === undefined || (
 export interface Making {
   rich: boolean
   ramp: boolean
-  relief: boolean
+  bumps: boolean
 }
-export const PLAIN: Making = { rich: false, ramp: false, relief: false }
+export const PLAIN: Making = { rich: false, ramp: false, bumps: false }
 export const makingOf = (m: ObjectDoc['material']): Making => ({
   rich: !never(m.clear) || !never(m.sheen),
   ramp: !!m.ramp,
-  relief: !never(m.relief),
+  bumps: !never(m.bumps),
 })
-export const makingKey = ({ rich, ramp, relief }: Making): string => `${rich ? 'rich' : ''}${ramp ? 'ramp' : ''}${relief ? 'relief' : ''}`
+export const makingKey = ({ rich, ramp, bumps }: Making): string => `${rich ? 'rich' : ''}${ramp ? 'ramp' : ''}${bumps ? 'bumps' : ''}`
 /** A material as rich as is asked for. */
 export const materialOf = ({ rich }: Making, p: THREE.MeshStandardMaterialParameters): THREE.MeshStandardMaterial =>
   rich ? new THREE.MeshPhysicalMaterial(p) : new THREE.MeshStandardMaterial(p)

@@ -228,8 +228,8 @@ describe('solids', () => {
     }
     expect(worst(real, await one(ramp(alone(banded({ strays: 60, grain: 0.3 })))))).toBeGreaterThan(40)
   })
-  it('are shaded in relief: as steep where it is twice as wide and high, as their copies are, and not where it is finer than pixels', async () => {
-    const rough = (relief: number, reliefSize: number) => thing('model', { ...cube, material: { ...material, relief, reliefSize } })
+  it('are shaded with bumps: as steep where it is twice as wide and high, as their copies are, and not where it is finer than pixels', async () => {
+    const rough = (bumps: number, bumpSize: number) => thing('model', { ...cube, material: { ...material, bumps, bumpSize } })
     // The face towards the camera, well within its edges.
     const face = (p: Uint8Array) => {
       const lights: number[] = []
@@ -239,12 +239,12 @@ describe('solids', () => {
       return { middle, spread: Math.sqrt(lights.reduce((sum, v) => sum + (v - middle) ** 2, 0) / lights.length) }
     }
     const plain = await one(alone(cube))
-    const [even, bumps, wider] = [plain, await one(alone(rough(0.01, 0.1))), await one(alone(rough(0.02, 0.2)))].map(face)
+    const [even, rugged, wider] = [plain, await one(alone(rough(0.01, 0.1))), await one(alone(rough(0.02, 0.2)))].map(face)
     expect(even.spread).toBeLessThan(2)
-    expect(bumps.spread).toBeGreaterThan(8)
-    expect(Math.abs(bumps.middle - even.middle)).toBeLessThan(0.1 * even.middle)
-    expect(wider.spread / bumps.spread).toBeGreaterThan(0.6)
-    expect(wider.spread / bumps.spread).toBeLessThan(1.6)
+    expect(rugged.spread).toBeGreaterThan(8)
+    expect(Math.abs(rugged.middle - even.middle)).toBeLessThan(0.1 * even.middle)
+    expect(wider.spread / rugged.spread).toBeGreaterThan(0.6)
+    expect(wider.spread / rugged.spread).toBeLessThan(1.6)
     expect(worst(plain, await one(alone(rough(0.001, 0.002))))).toBeLessThanOrEqual(1)
     const copy = body({ body: 'object', object: 'model', own: true }, { model: rough(0.01, 0.1) })
     expect(worst(await one(alone(rough(0.01, 0.1))), await one(copy))).toBeLessThanOrEqual(3)
