@@ -18,6 +18,7 @@ export const MaterialColumn = memo(
     const find = finder(o.id)
     const playhead = useStudio((s) => s.playhead)
     const clear = sampleNumber(o.material.clear ?? 0, t)
+    const bumps = sampleNumber(o.material.bumps ?? 0, t)
     return (
       <Column
         title="Material"
@@ -53,6 +54,11 @@ export const MaterialColumn = memo(
                 {clear > 0 && (
                   <>
                     , <b>{show(clear)} %</b> clear
+                  </>
+                )}
+                {bumps > 0 && (
+                  <>
+                    , bumps of <b>{show(bumps)}</b> m
                   </>
                 )}
                 .
