@@ -1,23 +1,18 @@
 'use client'
-import { Ellipsis, PackageOpen, Plus, Search } from 'lucide-react'
+import { PackageOpen, Plus, Search } from 'lucide-react'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import { DropdownMenu, Tooltip } from 'radix-ui'
+import { Tooltip } from 'radix-ui'
 import { useCallback, useEffect, useState } from 'react'
-import { api, messageOf, type ProjectHead, type ShotHead } from '../api'
+import { api, messageOf, type ProjectHead } from '../api'
 import { actOnJob, timeLeft, useJobs } from '../board/RendersTab'
 import { newShot } from '../create'
-import { Modal } from '../dialogs/Modal'
 import { Toaster, toast } from '../toast'
-import { Button, cx, IconButton, Mark, Menu, menuContent, menuItem } from '../ui'
+import { Button, cx, IconButton, Mark } from '../ui'
+import { Ask } from './Ask'
+import { MoreMenu } from './MoreMenu'
+import { ShotCard } from './ShotCard'
 
-const when = (iso: string): string => {
-  const d = new Date(iso)
-  const today = new Date().toDateString() === d.toDateString()
-  return today
-    ? `today ${d.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}`
-    : d.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
-}
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
 const RETRY_MS = 2000
@@ -274,139 +269,5 @@ export function ProjectsPage() {
         <Toaster />
       </div>
     </Tooltip.Provider>
-  )
-}
-function Ask({
-  title,
-  start,
-  go,
-  button,
-  close,
-}: {
-  title: string
-  start: string
-  go: (name: string) => Promise<void>
-  button: string
-  close: () => void
-}) {
-  const [name, setName] = useState(start)
-  return (
-    <Modal open onClose={close} title={title}>
-      <form
-        className="flex gap-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (!name.trim()) return
-          close()
-          void go(name.trim())
-        }}
-      >
-        <input
-          // biome-ignore lint/a11y/noAutofocus: the dialog asks for just this
-          autoFocus
-          value={name}
-          maxLength={200}
-          onFocus={(e) => e.target.select()}
-          onChange={(e) => setName(e.target.value)}
-          aria-label="Name"
-          placeholder="Name"
-          className="h-7 min-w-0 flex-1 rounded-md border border-twig bg-night px-2 outline-none"
-        />
-        <Button main={button !== 'Delete'} danger={button === 'Delete'} type="submit" disabled={!name.trim()}>
-          {button}
-        </Button>
-      </form>
-    </Modal>
-  )
-}
-function MoreMenu({
-  name,
-  rename,
-  copy,
-  pack,
-  baked,
-  remove,
-}: {
-  name: string
-  rename?: () => void
-  copy?: () => void
-  /** Where the packed shot comes from. */
-  pack?: string
-  /** The same, with its bakes. */
-  baked?: string
-  remove: () => void
-}) {
-  return (
-    <Menu>
-      <DropdownMenu.Trigger asChild>
-        <IconButton name={`More for ${name}`} className="m-1">
-          <Ellipsis size={15} strokeWidth={1.5} />
-        </IconButton>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className={menuContent} align="end">
-          {rename && (
-            <DropdownMenu.Item className={menuItem} onSelect={rename}>
-              Rename …
-            </DropdownMenu.Item>
-          )}
-          {copy && (
-            <DropdownMenu.Item className={menuItem} onSelect={copy}>
-              Duplicate
-            </DropdownMenu.Item>
-          )}
-          {pack && (
-            <DropdownMenu.Item className={menuItem} asChild>
-              <a href={pack} download>
-                Pack with all its assets
-              </a>
-            </DropdownMenu.Item>
-          )}
-          {baked && (
-            <DropdownMenu.Item className={menuItem} asChild>
-              <a href={baked} download>
-                Pack with its bakes too
-              </a>
-            </DropdownMenu.Item>
-          )}
-          <DropdownMenu.Item className={menuItem} onSelect={remove}>
-            Delete …
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </Menu>
-  )
-}
-function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {
-  return (
-    <article className="group relative rounded-md bg-pine p-1 hover:bg-fern">
-      <Link href={`/shot/${s.id}`} className="block">
-        <div className="grid aspect-video w-full place-items-center overflow-hidden bg-black">
-          {s.picture ? (
-            <img src={`/api/shots/${s.id}/picture?r=${s.revision}`} alt="" className="h-full w-full object-cover" />
-          ) : (
-            <span className="text-moss">No picture yet: open it once</span>
-          )}
-        </div>
-        <div className="flex justify-between gap-2 px-2 pt-2 pr-8">
-          <b className="truncate font-semibold text-lead">{s.name}</b>
-        </div>
-        <div className="flex justify-between px-2 pb-2 text-moss">
-          <span>
-            {s.seconds.toFixed(1)} s, {Number(s.rate.toFixed(3))} frames/s
-          </span>
-          <span>{when(s.changed)}</span>
-        </div>
-      </Link>
-      <div className="absolute right-1 bottom-7">
-        <MoreMenu
-          pack={`/api/shots/${s.id}/package`}
-          {...(s.baked ? { baked: `/api/shots/${s.id}/package?bakes` } : {})}
-          name={s.name}
-          copy={copy}
-          remove={remove}
-        />
-      </div>
-    </article>
   )
 }
