@@ -96,10 +96,12 @@ export async function picture(page: Page, of: 'stage' | 'second' = 'stage'): Pro
       copy.getContext('2d', { willReadFrequently: true })?.drawImage(stage, 0, 0)
       return copy.toDataURL('image/png')
     }, of)
-  // A worker's picture comes to the page some time after it was drawn: until two looks are the same.
+  // A worker's picture comes to the page some time after it was drawn: until two looks are the same, and of the sharp one; what was dropped a moment ago
+  // may still be on its way, and is seen at a part of the size first.
   let seen = await read()
   for (let k = 0; k < 20; k++) {
     await page.waitForTimeout(150)
+    await exact(page)
     const again = await read()
     if (again === seen) break
     seen = again
