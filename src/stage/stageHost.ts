@@ -21,6 +21,7 @@ import { withSameParts } from './sameParts'
 import { SecondPainter } from './secondPainter'
 import { type Picture, Stage } from './stage'
 import { looksSame } from './visible'
+import { whenShown } from './whenShown'
 
 /** A picture that stands still is drawn again at full quality after this. */
 const STILL_MS = 120
@@ -352,8 +353,15 @@ export class StageHost {
   }
   private report(drawn: Drawn): void {
     this.lastDrawn = drawn
-    this.post({ type: 'drawn', ...drawn })
-    if (drawn.ready && drawn.scale === 1) this.sim?.postMessage({ type: 'sharp', serial: drawn.serial } satisfies StageToSim)
+    const tell = () => {
+      // Another picture came meanwhile, and was told of.
+      if (this.lastDrawn !== drawn) return
+      this.post({ type: 'drawn', ...drawn })
+      if (drawn.ready && drawn.scale === 1) this.sim?.postMessage({ type: 'sharp', serial: drawn.serial } satisfies StageToSim)
+    }
+    // While it moves, the next picture waits for this word.
+    if (this.isSettled && drawn.ready && drawn.scale === 1) whenShown(tell)
+    else tell()
   }
   private async answer(id: number, request: StageRequest): Promise<void> {
     const outcome = await outcomeOf(() => answerOf(request, this.host()))
