@@ -244,6 +244,10 @@ describe('one result', () => {
     const last = (p: Plan) => withWorld(p, (w) => [...column(framesOn(w, 16), 'px')])
     expect(await last(without)).toEqual(await last(busy))
   })
+  it('whether each frame is looked at or the last alone', async () => {
+    const whole = await marks(1)
+    for (const n of [5, 10, 16]) expect(await withWorld(busy, (w) => frameMark(framesOn(w, n)))).toBe(whole[n - 1])
+  })
   it('from any saved state', async () => {
     const whole = await marks(1)
     await withWorld(busy, (w) => {
@@ -260,6 +264,19 @@ describe('one result', () => {
   })
 })
 describe('memory', () => {
+  it('grows with a trail, whose points stay as they are, and its metres those between them', () =>
+    withWorld(thrown([trail(byTime(10, { tolerance: 1e-6 }))], { substeps: 7 }), (w) => {
+      let before: Point[] = []
+      for (let f = 0; f < 24; f++) {
+        const { points, metres } = strip(strips(framesOn(w, 1)), 0)
+        // All but the tip, which went on.
+        expect(points.slice(0, Math.max(0, before.length - 1))).toEqual(before.slice(0, -1))
+        for (let k = 1; k < points.length; k++) expect(metres[k] - metres[k - 1]).toBeCloseTo(distance(points[k], points[k - 1]), 5)
+        before = points
+      }
+      // Rings begin with 16 points.
+      expect(before.length).toBeGreaterThan(128)
+    }))
   it('is given back, and says when there is no more', async () => {
     const greedy = plan([system({ burst: 30_000, birth: { speed: 1, spreadTurns: 0.5 }, trails: [trail(byTime(1))] })])
     await withWorld(
