@@ -40,7 +40,7 @@ export const MATERIAL_PARAMS: Params = {
     soft: [0, 0.05],
     animated: true,
     changes: 'picture',
-    help: 'How far its surface seems to stand up and down, as that of stone, bark and plaster does; it is shaded so, its faces stay where they are.',
+    help: 'How high its bumps seem, as on stone, bark, plaster or water: they are shaded, and its faces stay where they are.',
     synonyms: ['bump map', 'relief', 'rough', 'stone', 'bark', 'waves'],
   }),
   bumpSize: number({

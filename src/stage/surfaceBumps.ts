@@ -48,7 +48,7 @@ vec3 bumpNormal(vec3 n, vec3 place, float way) {
 `
 /** A uniform, so that the loop over them stays one in the program. */
 const OCTAVES = 4
-/** A surface that looks rough in the large: stone, bark, plaster. It is shaded so; its faces stay where they are. */
+/** A surface that looks uneven, as stone, bark, plaster and water do: it is shaded so, and its faces stay where they are. */
 export class SurfaceBumps {
   private readonly uniforms = { bumps: { value: new THREE.Vector3(0, 1, OCTAVES) } }
   /** Lets a material know it, before it is drawn for the first time. `own`: where a vertex is in the object, in words of its shader. */
