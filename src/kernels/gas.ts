@@ -11,7 +11,7 @@ import { divergencePlane, projectPlane, prolongPlane, restrictPlane, worstPlane 
 import { relaxSlab, seamSlab } from './gasRelax'
 import { splatParticles } from './gasSplat'
 import { facesPlane, weighPlane } from './gasWalls'
-import { holdsTile, packTile } from './gasTiles'
+import { holdsTiles, packTile } from './gasTiles'
 import {
   GAS_STEP,
   GAS_STEP_BEGIN,
@@ -146,7 +146,7 @@ function one(g: usize, step: u32, n: i32, scratch: usize, thread: i32): void {
       evenRow(g, n)
       break
     case GAS_STEP_TILES:
-      holdsTile(g, n)
+      holdsTiles(g, n, scratch + SCRATCH_ROWS)
       break
     case GAS_STEP_PACK:
       packTile(g, n)

@@ -19,7 +19,7 @@ import {
   SCALAR_COUNT,
   TILE,
 } from './layout'
-import { inLine, locate, sample, sampleBetween, sampleLine, sampleLineBetween, splat } from './gasSample'
+import { place, placeRow, sample, sampleBetween, sampleLine, sampleLineBetween, splat } from './gasSample'
 
 // @ts-ignore: decorator
 @inline function half(a: usize, step: usize): v128 {
@@ -50,6 +50,85 @@ function keepSides(g: usize, which: i32, j: i32, k: i32, nx: i32, ny: i32, nz: i
   if (which > 0 && nth == 0) memory.copy(hat, source, bytes)
   if (which > 0 && nth == (which == 1 ? ny : nz) - 1) memory.copy(hat + step, source + step, bytes)
 }
+/** What comes to four cells of a field from behind; leaves the least and the largest that it comes from in `out` and `high`. */
+// @ts-ignore: decorator
+@inline function come(source: usize, out: usize, high: usize, line: bool, places: usize, S: usize, P: usize): v128 {
+  return line ? sampleLineBetween(source, places, S, P, out, high) : sampleBetween(source, places, S, P, out, high)
+}
+/** Half of what going there and back has changed is taken back, between the least and the largest that it came from. */
+// @ts-ignore: decorator
+@inline function correct(
+  source: usize,
+  hat: usize,
+  at: usize,
+  out: usize,
+  high: usize,
+  line: bool,
+  places: usize,
+  S: usize,
+  P: usize,
+): void {
+  const back = line ? sampleLine(hat, places, S, P) : sample(hat, places, S, P)
+  const guess = f32x4.add(v128.load(hat + at), f32x4.mul(splat(0.5), f32x4.sub(v128.load(source + at), back)))
+  v128.store(out, f32x4.pmin(f32x4.pmax(guess, v128.load(out)), v128.load(high)))
+}
+// @ts-ignore: decorator
+@inline function velocityRow(g: usize, which: i32, corrects: bool, base: usize, nx: i32, places: usize, S: usize, P: usize): void {
+  const u = <usize>load<u32>(g + GAS_VELOCITY),
+    v = <usize>load<u32>(g + GAS_VELOCITY + 4),
+    w = <usize>load<u32>(g + GAS_VELOCITY + 8),
+    source = <usize>load<u32>(g + GAS_VELOCITY + ((<usize>which) << 2)),
+    hat = <usize>load<u32>(g + GAS_HATS),
+    out = <usize>load<u32>(g + GAS_OUTS),
+    high = <usize>load<u32>(g + GAS_HIGHS)
+  const M: usize = -4
+  for (let i = 0; i < nx; i += 4) {
+    const at = base + ((<usize>i) << 2)
+    let a: v128, b: v128, c: v128
+    if (which == 0) {
+      a = v128.load(u + at)
+      b = mean(v + at, M, S)
+      c = mean(w + at, M, P)
+    } else if (which == 1) {
+      a = mean(u + at, -S, 4)
+      b = v128.load(v + at)
+      c = mean(w + at, -S, P)
+    } else {
+      a = mean(u + at, -P, 4)
+      b = mean(v + at, -P, S)
+      c = v128.load(w + at)
+    }
+    const line = place(places, i, a, b, c)
+    if (corrects) correct(source, hat, at, out + at, high + at, line, places, S, P)
+    else {
+      const value = come(source, out + at, high + at, line, places, S, P)
+      v128.store(hat + at, which == 0 && i == 0 ? f32x4.replace_lane(value, 0, load<f32>(source + at)) : value)
+    }
+  }
+}
+// @ts-ignore: decorator
+@inline function scalarsRow(g: usize, busy: usize, corrects: bool, base: usize, nx: i32, places: usize, S: usize, P: usize): void {
+  const u = <usize>load<u32>(g + GAS_VELOCITY),
+    v = <usize>load<u32>(g + GAS_VELOCITY + 4),
+    w = <usize>load<u32>(g + GAS_VELOCITY + 8)
+  for (let i = 0; i < nx; i += 4) {
+    const at = base + ((<usize>i) << 2)
+    const moved = <u32>load<u8>(busy + <usize>(i / TILE))
+    clear(g + (corrects ? GAS_OUTS : GAS_HATS), at, moved)
+    if (!moved) continue
+    const line = place(places, i, half(u + at, 4), half(v + at, S), half(w + at, P))
+    for (let n: usize = 0; n < SCALAR_COUNT << 2; n += 4) {
+      if (!((moved >> <u32>(n >> 2)) & 1)) continue
+      const source = <usize>load<u32>(g + GAS_SCALARS + n)
+      if (source == 0) continue
+      const hat = <usize>load<u32>(g + GAS_HATS + n),
+        out = <usize>load<u32>(g + GAS_OUTS + n) + at,
+        high = <usize>load<u32>(g + GAS_HIGHS + n) + at
+      if (corrects) correct(source, hat, at, out, high, line, places, S, P)
+      else v128.store(hat + at, come(source, out, high, line, places, S, P))
+    }
+  }
+}
 /** One row of the forward step, or of its correction, for the component or the scalars at hand. */
 export function advectRow(g: usize, r: i32, scratch: usize): void {
   const which = load<i32>(g + GAS_WHICH),
@@ -59,15 +138,11 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
     nz = load<i32>(g + GAS_DIMS + 8)
   const j = r % ny,
     k = r / ny
-  const row = load<i32>(g + GAS_ROW),
-    slab = load<i32>(g + GAS_SLAB)
-  const S = (<usize>row) << 2,
-    P = (<usize>slab) << 2
+  const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
+    P = (<usize>load<i32>(g + GAS_SLAB)) << 2
   const base = <usize>j * S + <usize>k * P
-  const u = <usize>load<u32>(g + GAS_VELOCITY) + base,
-    v = <usize>load<u32>(g + GAS_VELOCITY + 4) + base,
-    w = <usize>load<u32>(g + GAS_VELOCITY + 8) + base
-  const scale = splat(load<f32>(g + GAS_DT) / load<f32>(g + GAS_VOXEL))
+  if (which < 3 && !corrects) keepSides(g, which, j, k, nx, ny, nz, S, P, base)
+  if ((which == 1 && j == 0) || (which == 2 && k == 0)) return
   // What comes in through an open side is clean air: the cells around hold nothing.
   const open = which == 3 ? load<u32>(g + GAS_OPEN) : 0
   const lx = open & 1 ? -1 : 0,
@@ -76,70 +151,15 @@ export function advectRow(g: usize, r: i32, scratch: usize): void {
   const mx = which == 0 || open & 2 ? nx : nx - 1,
     my = which == 1 || open & 8 ? ny : ny - 1,
     mz = which == 2 || open & 32 ? nz : nz - 1
-  const fj = splat(<f32>j),
-    fk = splat(<f32>k)
-  const M: usize = -4
-  const busy = which == 3 ? <usize>load<u32>(g + GAS_BUSY) + <usize>((nx / TILE) * (j / TILE + (ny / TILE) * (k / TILE))) : 0
-  if (which < 3 && !corrects) keepSides(g, which, j, k, nx, ny, nz, S, P, base)
-  if ((which == 1 && j == 0) || (which == 2 && k == 0)) return
-  for (let i = 0; i < nx; i += 4) {
-    const o = (<usize>i) << 2
-    const moved = which == 3 ? <u32>load<u8>(busy + <usize>(i / TILE)) : 1
-    if (which == 3) clear(g + (corrects ? GAS_OUTS : GAS_HATS), base + o, moved)
-    if (!moved) continue
-    let a: v128, b: v128, c: v128
-    if (which == 0) {
-      a = v128.load(u + o)
-      b = mean(v + o, M, S)
-      c = mean(w + o, M, P)
-    } else if (which == 1) {
-      a = mean(u + o, -S, 4)
-      b = v128.load(v + o)
-      c = mean(w + o, -S, P)
-    } else if (which == 2) {
-      a = mean(u + o, -P, 4)
-      b = mean(v + o, -P, S)
-      c = v128.load(w + o)
-    } else {
-      a = half(u + o, 4)
-      b = half(v + o, S)
-      c = half(w + o, P)
-    }
-    // The forward step comes from behind, its correction from ahead.
-    const sign = corrects ? scale : f32x4.neg(scale)
-    locate(
-      f32x4.add(f32x4.add(splat(<f32>i), f32x4(0, 1, 2, 3)), f32x4.mul(a, sign)),
-      f32x4.add(fj, f32x4.mul(b, sign)),
-      f32x4.add(fk, f32x4.mul(c, sign)),
-      lx,
-      ly,
-      lz,
-      mx,
-      my,
-      mz,
-      row,
-      slab,
-      scratch,
-    )
-    const line = inLine(scratch),
-      fields = which == 3 ? <i32>SCALAR_COUNT : 1
-    for (let n = 0; n < fields; n++) {
-      if (!((moved >> n) & 1)) continue
-      const f = (<usize>n) << 2
-      const source = <usize>load<u32>(g + (which == 3 ? GAS_SCALARS + f : GAS_VELOCITY + ((<usize>which) << 2)))
-      if (source == 0) continue
-      const hat = <usize>load<u32>(g + GAS_HATS + f),
-        at = base + o,
-        out = <usize>load<u32>(g + GAS_OUTS + f) + at,
-        high = <usize>load<u32>(g + GAS_HIGHS + f) + at
-      if (corrects) {
-        const back = line ? sampleLine(hat, scratch, S, P) : sample(hat, scratch, S, P)
-        const guess = f32x4.add(v128.load(hat + at), f32x4.mul(splat(0.5), f32x4.sub(v128.load(source + at), back)))
-        v128.store(out, f32x4.pmin(f32x4.pmax(guess, v128.load(out)), v128.load(high)))
-      } else {
-        const value = line ? sampleLineBetween(source, scratch, S, P, out, high) : sampleBetween(source, scratch, S, P, out, high)
-        v128.store(hat + at, which == 0 && i == 0 ? f32x4.replace_lane(value, 0, load<f32>(source + at)) : value)
-      }
-    }
+  // The forward step comes from behind, its correction from ahead.
+  const cells = load<f32>(g + GAS_DT) / load<f32>(g + GAS_VOXEL)
+  placeRow(scratch, corrects ? cells : -cells, j, k, lx, ly, lz, mx, my, mz, S, P)
+  if (which < 3) {
+    if (corrects) velocityRow(g, which, true, base, nx, scratch, S, P)
+    else velocityRow(g, which, false, base, nx, scratch, S, P)
+    return
   }
+  const busy = <usize>load<u32>(g + GAS_BUSY) + <usize>((nx / TILE) * (j / TILE + (ny / TILE) * (k / TILE)))
+  if (corrects) scalarsRow(g, busy, true, base, nx, scratch, S, P)
+  else scalarsRow(g, busy, false, base, nx, scratch, S, P)
 }

@@ -52,6 +52,91 @@ const TRACE: f32 = 1e-9
   v128.store(out + WY, f32x4.sub(py, f32x4.convert_i32x4_s(j)))
   v128.store(out + WZ, f32x4.sub(pz, f32x4.convert_i32x4_s(k)))
 }
+/** What `placeRow` leaves behind what `locate` does: numbers that hold along a row, four times each, so that no loop works them out again. */
+const LOW: usize = 64,
+  HIGH: usize = 112,
+  ROW: usize = 160,
+  SLAB: usize = 176,
+  BIAS: usize = 192,
+  APART: usize = 208,
+  SCALE: usize = 224,
+  FIRST: usize = 240,
+  ONE: usize = 288,
+  WHOLE: usize = 304
+/** Added to a whole number of at most 2²² it leaves it in the lowest bits of the sum: cheaper than a conversion that minds what is none. */
+const LARGE: f32 = 12582912
+const LARGE_BITS: i32 = 0x4b400000
+
+/** For the places that cells of a row come from: `scale` cells for a m/s, between the lowest and the highest of the field along each axis. */
+export function placeRow(
+  out: usize,
+  scale: f32,
+  j: i32,
+  k: i32,
+  lx: i32,
+  ly: i32,
+  lz: i32,
+  mx: i32,
+  my: i32,
+  mz: i32,
+  row: usize,
+  slab: usize,
+): void {
+  v128.store(out + LOW, splat(<f32>lx))
+  v128.store(out + LOW + 16, splat(<f32>ly))
+  v128.store(out + LOW + 32, splat(<f32>lz))
+  v128.store(out + HIGH, splat(<f32>mx))
+  v128.store(out + HIGH + 16, splat(<f32>my))
+  v128.store(out + HIGH + 32, splat(<f32>mz))
+  v128.store(out + ROW, i32x4.splat(<i32>row))
+  v128.store(out + SLAB, i32x4.splat(<i32>slab))
+  // What the large number and the one that is added below have made of the sum of all three.
+  v128.store(out + BIAS, i32x4.splat((LARGE_BITS + 1) * (4 + <i32>row + <i32>slab)))
+  v128.store(out + APART, i32x4(0, 4, 8, 12))
+  v128.store(out + SCALE, splat(scale))
+  v128.store(out + FIRST, f32x4(0, 1, 2, 3))
+  v128.store(out + FIRST + 16, splat(<f32>j))
+  v128.store(out + FIRST + 32, splat(<f32>k))
+  v128.store(out + ONE, splat(1))
+  v128.store(out + WHOLE, splat(LARGE))
+}
+// @ts-ignore: decorator
+@inline function clamped(at: usize, axis: usize, p: v128): v128 {
+  return f32x4.pmin(f32x4.pmax(v128.load(at + LOW + axis), p), v128.load(at + HIGH + axis))
+}
+/** The cell below a place, and one more. */
+// @ts-ignore: decorator
+@inline function above(at: usize, axis: usize, p: v128): v128 {
+  return f32x4.pmin(f32x4.floor(f32x4.add(p, v128.load(at + ONE))), v128.load(at + HIGH + axis))
+}
+/**
+ * Where the four cells from `i` on of a row come from with velocities u, v and w: leaves it as `locate` does, number by number. Gives whether
+ * they lie each in the cell beyond that of the one before: what they come from then stands side by side.
+ */
+// @ts-ignore: decorator
+@inline export function place(at: usize, i: i32, u: v128, v: v128, w: v128): bool {
+  const scale = v128.load(at + SCALE),
+    one = v128.load(at + ONE),
+    whole = v128.load(at + WHOLE)
+  const px = clamped(at, 0, f32x4.add(f32x4.add(splat(<f32>i), v128.load(at + FIRST)), f32x4.mul(u, scale))),
+    py = clamped(at, 16, f32x4.add(v128.load(at + FIRST + 16), f32x4.mul(v, scale))),
+    pz = clamped(at, 32, f32x4.add(v128.load(at + FIRST + 32), f32x4.mul(w, scale)))
+  const x = above(at, 0, px),
+    y = above(at, 16, py),
+    z = above(at, 32, pz)
+  const offsets = i32x4.sub(
+    i32x4.add(
+      i32x4.shl(f32x4.add(x, whole), 2),
+      i32x4.add(i32x4.mul(f32x4.add(y, whole), v128.load(at + ROW)), i32x4.mul(f32x4.add(z, whole), v128.load(at + SLAB))),
+    ),
+    v128.load(at + BIAS),
+  )
+  v128.store(at, offsets)
+  v128.store(at + WX, f32x4.sub(px, f32x4.sub(x, one)))
+  v128.store(at + WY, f32x4.sub(py, f32x4.sub(y, one)))
+  v128.store(at + WZ, f32x4.sub(pz, f32x4.sub(z, one)))
+  return i32x4.all_true(i32x4.eq(offsets, i32x4.add(v128.load32_splat(at), v128.load(at + APART))))
+}
 /** Two neighbours of a row, and those of the next. */
 // @ts-ignore: decorator
 @inline export function quad(q: usize, row: usize): v128 {
@@ -69,8 +154,7 @@ const TRACE: f32 = 1e-9
   return mixed(quad(q, row), quad(q + slab, row), at, lane)
 }
 /** Four values of a field, where `locate` says. All in vectors: a scalar minimum costs more than all of the loads. */
-// @ts-ignore: decorator
-@inline export function sample(field: usize, at: usize, row: usize, slab: usize): v128 {
+export function sample(field: usize, at: usize, row: usize, slab: usize): v128 {
   const p = i32x4.shuffle(edge(field, at, 0, row, slab), edge(field, at, 4, row, slab), 0, 4, 1, 5),
     q = i32x4.shuffle(edge(field, at, 8, row, slab), edge(field, at, 12, row, slab), 0, 4, 1, 5)
   const low = i32x4.shuffle(p, q, 0, 1, 4, 5)
@@ -91,8 +175,7 @@ const TRACE: f32 = 1e-9
   )
 }
 /** As `sample`; leaves the least and the largest of the eight values that each comes from. */
-// @ts-ignore: decorator
-@inline export function sampleBetween(field: usize, at: usize, row: usize, slab: usize, least: usize, largest: usize): v128 {
+export function sampleBetween(field: usize, at: usize, row: usize, slab: usize, least: usize, largest: usize): v128 {
   const q = field + <usize>load<u32>(at),
     r = field + <usize>load<u32>(at, 4),
     s = field + <usize>load<u32>(at, 8),
@@ -119,11 +202,6 @@ const TRACE: f32 = 1e-9
   v128.store(largest, f32x4.pmax(i32x4.shuffle(highA, highB, 0, 1, 4, 5), i32x4.shuffle(highA, highB, 2, 3, 6, 7)))
   const low = i32x4.shuffle(p, w, 0, 1, 4, 5)
   return f32x4.add(low, f32x4.mul(f32x4.sub(i32x4.shuffle(p, w, 2, 3, 6, 7), low), v128.load(at + WX)))
-}
-/** Whether four places that `locate` has found lie each in the cell beyond that of the one before: what they come from then stands side by side. */
-// @ts-ignore: decorator
-@inline export function inLine(at: usize): bool {
-  return i32x4.all_true(i32x4.eq(v128.load(at), i32x4.add(v128.load32_splat(at), i32x4(0, 4, 8, 12))))
 }
 // @ts-ignore: decorator
 @inline function between(a: v128, b: v128, f: v128): v128 {

@@ -14,29 +14,44 @@ export const HOLDS_FLAME: f32 = 0.004
 
 /** Of a tile that holds something, what there is so much less of is nothing. */
 const TRACE: f32 = 0.125
-/** What a tile holds, a bit for each scalar, into the table. */
-export function holdsTile(g: usize, t: i32): void {
-  const tx = load<i32>(g + GAS_DIMS) / TILE,
+/** Set while a tile is looked at: there is enough of something to be seen. */
+const SEEN: u32 = 0x80000000
+/**
+ * What the tiles of a row of them hold, a bit for each scalar, into the table. Row of cells by row of cells, as they stand in memory: tile by
+ * tile took twice as long.
+ */
+export function holdsTiles(g: usize, r: i32, scratch: usize): void {
+  const tx = <usize>(load<i32>(g + GAS_DIMS) / TILE),
     ty = load<i32>(g + GAS_DIMS + 4) / TILE
   const S = (<usize>load<i32>(g + GAS_ROW)) << 2,
     P = (<usize>load<i32>(g + GAS_SLAB)) << 2
-  const first = ((<usize>((t % tx) * TILE)) << 2) + <usize>(((t / tx) % ty) * TILE) * S + <usize>((t / (tx * ty)) * TILE) * P
-  let holds: u32 = 0,
-    traces: u32 = 0
+  const first = <usize>((r % ty) * TILE) * S + <usize>((r / ty) * TILE) * P
+  const table = <usize>load<u32>(g + GAS_TABLE) + ((<usize>r * tx) << 2)
+  memory.fill(table, 0, tx << 2)
   for (let n: usize = 0; n < SCALAR_COUNT << 2; n += 4) {
     const field = <usize>load<u32>(g + GAS_SCALARS + n)
     if (field == 0) continue
-    const over = f32x4.splat(least(n))
-    let most = f32x4.splat(0)
+    memory.fill(scratch, 0, tx << 4)
     for (let k: usize = 0; k < <usize>TILE; k++)
       for (let j: usize = 0; j < <usize>TILE; j++) {
-        const at = field + first + j * S + k * P
-        most = f32x4.pmax(most, f32x4.pmax(v128.load(at), v128.load(at, 16)))
+        let at = field + first + j * S + k * P
+        for (let most = scratch, end = scratch + (tx << 4); most < end; most += 16, at += 32)
+          v128.store(most, f32x4.pmax(v128.load(most), f32x4.pmax(v128.load(at), v128.load(at, 16))))
       }
-    if (v128.any_true(f32x4.gt(most, over))) holds = 1
-    if (v128.any_true(f32x4.gt(most, f32x4.mul(over, f32x4.splat(TRACE))))) traces |= 1 << (<u32>(n >> 2))
+    const over = f32x4.splat(least(n)),
+      trace = f32x4.mul(over, f32x4.splat(TRACE))
+    for (let t: usize = 0; t < tx; t++) {
+      const most = v128.load(scratch + (t << 4))
+      let holds = load<u32>(table + (t << 2))
+      if (v128.any_true(f32x4.gt(most, over))) holds |= SEEN
+      if (v128.any_true(f32x4.gt(most, trace))) holds |= 1 << (<u32>(n >> 2))
+      store<u32>(table + (t << 2), holds)
+    }
   }
-  store<u32>(<usize>load<u32>(g + GAS_TABLE) + ((<usize>t) << 2), holds ? traces : 0)
+  for (let t = table, end = table + (tx << 2); t < end; t += 4) {
+    const holds = load<u32>(t)
+    store<u32>(t, holds & SEEN ? holds & ~SEEN : 0)
+  }
 }
 /** The grids that a record of the frame holds of a gas, by their places among its scalars: all but fuel, and of the dyes those that it has. */
 // @ts-ignore: decorator

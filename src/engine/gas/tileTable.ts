@@ -39,7 +39,7 @@ export class TileTable {
     const n = dims[0] * dims[1] * dims[2]
     f.describe(this.record, false)
     writeRecord(this.heap.view(), this.record, GAS, { table: this.table.reserve(n * 4) })
-    this.run('tiles', n, 16)
+    this.run('tiles', dims[1] * dims[2], 4)
     return { flags: this.heap.u32(this.table.at, n).slice(), dims }
   }
   /** The cells that hold something. */
