@@ -54,6 +54,8 @@ export interface Times {
   /** Milliseconds of a frame, by system and act; the empty act is moving with all contacts. */
   systems: { system: string; acts: { id: string; ms: number }[] }[]
 }
+/** By system: how many, and the ids of the first. */
+export type Children = { system: string; count: number; ids: number[] }[]
 export interface Particle {
   system: string
   id: number
@@ -68,10 +70,12 @@ export interface Particle {
   touched: { object: string; age: number; speed: number; place: Vec3 } | null
   /** The phases that it was in, over all frames that are there, each with the first frame in which it was seen in it. */
   phases: { from: number; phase: number }[]
-  /** Whom it was shed by or copied from, or who it was in another system; null: it was emitted, or does not live at the frame. */
+  /** Whom it was shed by or copied from, or who it was in another system; null: it was emitted. */
   parent: Picked | null
-  /** Those that it shed, or that were copied from it, and that live at the frame: how many, and the ids of the first. */
-  children: { system: string; count: number; ids: number[] }[]
+  /** Those that it shed, or that were copied from it, and that live at the frame. */
+  children: Children
+  /** Where it is gone at the frame: its last one, and its children that lived then. */
+  lived: { frame: number; children: Children } | null
   /** What it leaves behind in the frame, each strip from its end to its head, in the shot. */
   strips: Vec3[][]
   /** Of the shot, or null while it lives on past the last frame there is. */

@@ -78,6 +78,33 @@ describe('where a particle comes from, and what it leaves', () => {
     expect(first.strips).toHaveLength(1)
     for (const k of [0, 1, 2]) expect(first.strips[0].at(-1)?.[k]).toBeCloseTo(first.now?.place[k] as number, 4)
   })
+  it('one that is gone still knows whom it came from, and who came from it in its last frame', () => {
+    const { run, ask } = running(
+      quiet((s) => {
+        s.systems[0].birth = fly(1)
+        s.systems[0].life = 0.4
+        const x = structuredClone(s.systems[0])
+        Object.assign(x, { id: 'children', name: 'children', birth: [], life: 0.3 })
+        x.whole = { movement: [], contact: [], offspring: [], look: [] }
+        s.systems[0].whole.offspring = [act('shed', { to: 'children', each: 'metre', rate: 20, speed: 0, until: null })]
+        s.systems.push(x)
+      }),
+      30,
+    )
+    const about = (system: string, id: number, frame: number) => ask({ what: 'particle', system, id, frame })
+    const parent = about('sparks', 0, 30)
+    const at = parent.path.at(-1)?.frame as number
+    const living = partOf(run.history.get(at)?.frame.parts, 'points', 'children')
+    if (!living) throw new Error('no children')
+    expect([at < 30, parent.now, parent.children]).toEqual([true, null, []])
+    expect(parent.lived).toEqual({ frame: at, children: about('sparks', 0, at).children })
+    expect(parent.lived?.children[0].count).toBe(living.count)
+    expect(about('sparks', 0, at).lived).toBeNull()
+    // A child too, after its end and before its birth.
+    const child = pointColumn(living, 'id')[0]
+    expect([0, at, 30].map((f) => about('children', child, f).parent)).toEqual(Array(3).fill({ system: 'sparks', id: 0 }))
+    expect(about('children', child, 0).lived).toBeNull()
+  })
   it('a copy knows its original', () => {
     const { run, ask } = running(
       quiet((s) => {

@@ -266,6 +266,10 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
         }
       }),
   }))
+  // One that does not live now is asked about where it does: in its last frame, or before its birth in its first.
+  const then = now ? null : q.frame > last.frame ? last.frame : path[0].frame
+  const family =
+    then === null ? found : run.explore(then, (world) => ({ parent: parentOf(world, shot, q), children: childrenOf(world, shot, q) }))
   const seen = found?.seen
   const frame = run.history.get(q.frame)?.frame
   if (now && seen) now.hits = seen.hits
@@ -277,8 +281,9 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
     now,
     path,
     phases,
-    parent: found?.parent ?? null,
+    parent: family?.parent ?? null,
     children: found?.children ?? [],
+    lived: then !== null && then < q.frame ? { frame: then, children: family?.children ?? [] } : null,
     strips: frame ? stripsOf(frame, shot, q, meshes) : [],
     forces: seen?.forces ?? [],
     touched:

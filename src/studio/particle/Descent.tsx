@@ -25,12 +25,10 @@ function Other({ shot, who, children }: { shot: Shot; who: Picked; children?: Re
 /** Whom it comes from. */
 export function Parent({ known, shot }: { known: Particle; shot: Shot }) {
   if (known.parent) return <Other shot={shot} who={known.parent} />
-  return known.now ? 'a birth of its system' : 'not known here: it does not live in this frame'
+  return 'a birth of its system'
 }
-/** Those who come from it and live now. */
-export function Children({ known, shot }: { known: Particle; shot: Shot }) {
-  if (!known.children.length) return 'none that live now'
-  return known.children.map(({ system, count, ids }) => (
+function Kin({ shot, of }: { shot: Shot; of: Particle['children'] }) {
+  return of.map(({ system, count, ids }) => (
     <span key={system} className="flex flex-wrap items-center gap-1">
       {count.toLocaleString('en-US')} in {shot.systems.find((s) => s.id === system)?.name}:
       {ids.map((id) => (
@@ -41,6 +39,21 @@ export function Children({ known, shot }: { known: Particle; shot: Shot }) {
       {count > ids.length && <span className="text-moss">and {(count - ids.length).toLocaleString('en-US')} more</span>}
     </span>
   ))
+}
+/** Those who come from it and live now; of one that is gone, also those who lived in its last frame. */
+export function Children({ known, shot }: { known: Particle; shot: Shot }) {
+  const { children, lived } = known
+  return (
+    <>
+      {children.length ? <Kin shot={shot} of={children} /> : 'none that live now'}
+      {!!lived?.children.length && (
+        <span className="mt-1 flex flex-col gap-1">
+          <span className="text-moss">in its last frame, {lived.frame} f</span>
+          <Kin shot={shot} of={lived.children} />
+        </span>
+      )}
+    </>
+  )
 }
 /** Its phases as a band over its whole life, over the same stretch of the page as the chart below; a click goes to that frame. */
 export function PhaseBand({ known, system }: { known: Particle; system: SystemDoc }) {
