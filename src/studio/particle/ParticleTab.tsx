@@ -7,7 +7,7 @@ import { actsOf, type Shot, type Vec3 } from '../../shot'
 import { axis, Chart, INK, TINTS } from '../charts/Chart'
 import { pause } from '../playback'
 import { setPlayhead, setStudio, useShot, useStudio } from '../store'
-import { Button, IconButton } from '../ui'
+import { Button, cx, IconButton } from '../ui'
 import { show } from '../units'
 import { Children, Parent, PhaseBand } from './Descent'
 
@@ -43,6 +43,8 @@ export function ParticleTab() {
   const particle = useStudio((s) => s.particle)
   const choosing = useStudio((s) => s.choosing)
   const known = useStudio((s) => s.known)
+  // What is shown is of another frame until the run has been asked about this one.
+  const late = useStudio((s) => s.known !== null && s.known.frame !== s.playhead)
   const shot = useShot((s) => s)
   const system = shot.systems.find((s) => s.id === particle?.system)
   const start = (
@@ -54,7 +56,12 @@ export function ParticleTab() {
     return <div className="flex items-center gap-3 p-3 text-moss">{start} Then this shows its values, its way, and what pushes it.</div>
   return (
     <div
-      className="grid min-h-0 flex-1 grid-cols-[260px_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 overflow-y-auto p-2 max-[900px]:grid-cols-1"
+      className={cx(
+        'grid min-h-0 flex-1 grid-cols-[260px_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 overflow-y-auto p-2 max-[900px]:grid-cols-1',
+        'transition-opacity delay-150',
+        late && 'opacity-60',
+      )}
+      aria-busy={late}
       data-testid="particle"
     >
       <section aria-label="Values" className="flex flex-col gap-1">
