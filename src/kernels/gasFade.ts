@@ -45,13 +45,19 @@ export function burnRow(g: usize, r: i32): void {
   const out = exp2x4(splat((<f32>-1.442695 * dt) / max(load<f32>(g + GAS_FLAME_LIFE), <f32>1e-4)))
   for (let o: usize = 0, end = (<usize>nx) << 2; o < end; o += 16) {
     const fuel = v128.load(f + o),
-      hot = v128.load(t + o)
+      flame = v128.load(b + o)
+    // Where there is neither, none of it changes: most of a window.
+    if (!v128.any_true(v128.or(fuel, flame))) {
+      v128.store(e + o, zero)
+      continue
+    }
+    const hot = v128.load(t + o)
     const burns = v128.and(f32x4.ge(hot, ignition), f32x4.pmin(f32x4.pmax(fuel, zero), most))
     v128.store(f + o, traced(f32x4.sub(fuel, burns)))
     v128.store(t + o, f32x4.add(hot, f32x4.mul(burns, heat)))
     v128.store(d + o, f32x4.add(v128.load(d + o), f32x4.mul(burns, soot)))
     const part = f32x4.div(burns, f32x4.pmax(most, splat(1e-20)))
-    v128.store(b + o, traced(f32x4.pmax(f32x4.mul(v128.load(b + o), out), f32x4.pmin(part, one))))
+    v128.store(b + o, traced(f32x4.pmax(f32x4.mul(flame, out), f32x4.pmin(part, one))))
     v128.store(e + o, f32x4.mul(burns, expansion))
   }
 }
@@ -87,13 +93,17 @@ export function fadeRow(g: usize, r: i32): void {
     halvings = splat(-load<f32>(g + GAS_HALVINGS)),
     evenly = load<f32>(g + GAS_THIN) == 0
   for (let o: usize = 0, end = (<usize>nx) << 2; o < end; o += 16) {
-    const before = f32x4.pmax(v128.load(d + o), zero)
+    const dense = v128.load(d + o),
+      hot = v128.load(t + o)
+    // What is nothing stays so. Of what burns, fuel and flame are taken out of solid cells as well.
+    if (!v128.any_true(v128.or(dense, hot)) && !(more && fluid && v128.any_true(v128.or(v128.load(f + o), v128.load(b + o))))) continue
+    const before = f32x4.pmax(dense, zero)
     // The thinner, the faster.
     const goes = evenly
       ? left
       : exp2x4(f32x4.mul(halvings, f32x4.add(one, f32x4.mul(thin, f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(before, perBelow)))))))
     let density = f32x4.mul(before, goes),
-      heat = f32x4.mul(f32x4.pmax(v128.load(t + o), zero), warm)
+      heat = f32x4.mul(f32x4.pmax(hot, zero), warm)
     if (cools) {
       // T / ∛(1 + 3 c dt T³ / 1000⁴), the cube root by Halley's steps from one that is exact at the ends.
       const q = f32x4.mul(heat, splat(0.001))
