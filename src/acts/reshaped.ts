@@ -53,7 +53,7 @@ export const actsMove = (acts: readonly ActDoc[]): boolean =>
       const v = a[name]
       if (param.type === 'vector') return changes(v as AnimatedVec3)
       const value = isVaried(v) ? v.value : v
-      return changes(value as never) || (param.type === 'number' && !!param.integrated && value !== 0)
+      return changes(value) || (param.type === 'number' && !!param.integrated && value !== 0)
     }),
   )
 

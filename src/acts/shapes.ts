@@ -11,6 +11,8 @@ interface Numbers {
   ends?: string
   points?: readonly Point[]
 }
+/** What a shape is made of: its numbers at a time, and what is chosen. */
+type Made = Record<string, number> & Pick<Numbers, 'build' | 'mode' | 'ends' | 'points'>
 interface Primitive {
   kind: string
   title: string
@@ -19,7 +21,7 @@ interface Primitive {
   help: string
   params: Params
   /** From its checked numbers. */
-  make(s: Record<string, number> & Pick<Numbers, 'build' | 'mode' | 'ends' | 'points'>): Mesh
+  make(s: Made): Mesh
 }
 /** A length of a shape from numbers: it may move, and the shape with it. */
 const length = (label: string, d: number, help: string, min = 0.0001) => ({ ...fixed(label, d, help, min), animated: true })
@@ -205,21 +207,20 @@ export const primitiveOf = (kind: string): Primitive | undefined => PRIMITIVES.f
 
 const made = new Map<string, Mesh>()
 /** The numbers of a shape at a time. */
-function numbersAt(p: Primitive, shape: Shape, t: number): Record<string, unknown> {
+function numbersAt(p: Primitive, shape: Shape, t: number): Made {
   const r = readerOf(shape as never)
   return Object.fromEntries(
     Object.entries(p.params).map(([k, param]) => [
       k,
       param.type === 'number' ? r.number(k, t) : param.type === 'points' ? r.raw(k) : r.choice(k, t),
     ]),
-  )
+  ) as Made
 }
 /** Of one that moves no length is nothing at all: a cone with a point keeps the rim that it may get. */
 const LEAST = 1e-7
-const withRims = (numbers: Record<string, unknown>) =>
-  Object.fromEntries(Object.entries(numbers).map(([k, v]) => [k, typeof v === 'number' ? Math.max(LEAST, v) : v]))
-const moves = (p: Primitive, shape: Shape): boolean =>
-  Object.keys(p.params).some((k) => changes((shape as Record<string, unknown>)[k] as never))
+const withRims = (numbers: Made): Made =>
+  Object.fromEntries(Object.entries(numbers).map(([k, v]) => [k, typeof v === 'number' ? Math.max(LEAST, v) : v])) as Made
+const moves = (p: Primitive, shape: Shape): boolean => Object.keys(p.params).some((k) => changes((shape as Record<string, unknown>)[k]))
 /**
  * One mesh for the same numbers, as they are at the first frame, so that the World keeps what it built for it. Null for shapes without
  * geometry of their own. One whose numbers move has all triangles that it can ever have, also those without an area now.
@@ -231,16 +232,16 @@ export function shapeMesh(shape: Shape): Mesh | null {
   const key = p ? `${shape.kind} ${moving} ${JSON.stringify(numbers)}` : JSON.stringify(shape)
   const known = made.get(key)
   if (known) return known
-  let mesh = shape.kind === 'plane' ? planeMesh(shape.size) : p ? p.make(numbers as never) : null
+  let mesh = shape.kind === 'plane' ? planeMesh(shape.size) : p && numbers ? p.make(numbers) : null
   if (!mesh) return null
-  if (p && moving) {
-    mesh = p.make(withRims(numbers as never) as never)
+  if (p && numbers && moving) {
+    mesh = p.make(withRims(numbers))
     const usual = p.make({
       ...numbers,
       ...Object.fromEntries(
         Object.entries(p.params).flatMap(([k, x]) => (x.type === 'number' && x.animated ? [[k, x.default || 0.25]] : [])),
       ),
-    } as never)
+    })
     if (usual.positions.length === mesh.positions.length) mesh = { ...usual, positions: mesh.positions, normals: mesh.normals }
   }
   if (made.size > 200) made.clear()
@@ -259,7 +260,7 @@ export function shapeBase(shape: Shape): Base | null {
       return {
         key: `shape ${JSON.stringify(numbers)}`,
         places() {
-          const { positions } = p.make(withRims(numbers) as never)
+          const { positions } = p.make(withRims(numbers))
           return positions.length === mesh.positions.length ? positions : mesh.positions
         },
       }

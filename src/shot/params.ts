@@ -316,10 +316,10 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
     }
     case 'vector': {
       const c = animated(numberSchema({ min: p.min }), p.animated, modulators)
-      return z.tuple([c, c, c], { error: 'must be three numbers' }).default([...p.default] as never)
+      return z.tuple([c, c, c], { error: 'must be three numbers' }).default([p.default[0], p.default[1], p.default[2]])
     }
     case 'colour':
-      return animated(parts().colour, p.animated, modulators).default([...p.default] as never)
+      return animated(parts().colour, p.animated, modulators).default([...p.default])
     case 'switch':
       return animated(parts().flag, p.animated).default(p.default)
     case 'choice':
@@ -364,7 +364,7 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
         .array(z.tuple([number, number, number], { error: 'must be three numbers' }), { error: 'must be a list of points' })
         .min(2, { error: 'needs at least two points' })
         .max(MOST_POINTS, { error: `must be at most ${MOST_POINTS} points` })
-        .default(p.default.map((q) => [...q]) as never)
+        .default(p.default.map((q): [number, number, number] => [q[0], q[1], q[2]]))
     case 'outline':
       return animated(
         z
@@ -374,7 +374,7 @@ export function paramSchema(p: Param, modulators?: z.ZodType): z.ZodType {
           .min(3, { error: 'needs at least three corners' })
           .max(MOST_CORNERS, { error: `must be at most ${MOST_CORNERS} corners` }),
         p.animated,
-      ).default(p.default.map((q) => [...q]) as never)
+      ).default(p.default.map((q): [number, number, number] => [q[0], q[1], q[2]]))
     case 'curve':
       return curveSchema(p.max).default(() => structuredClone(p.default))
     case 'dabs':

@@ -1,5 +1,5 @@
 import { compose, hash3, type Matrix, unit } from '../../engine'
-import { choice, number, type Params, ref, vector } from '../../shot'
+import { choice, number, type Params, ref, type Vec3, vector } from '../../shot'
 import type { Reads } from '../reader'
 
 /** How copies differ from one another: the same for every arrangement. */
@@ -79,6 +79,7 @@ export const varyParams = {
     help: 'Which copy has which of the shapes.',
   }),
 } satisfies Params
+const each = (of: (axis: number) => number): Vec3 => [of(0), of(1), of(2)]
 const signedUnit = (seed: number, copy: number, channel: number): number => unit(hash3(seed, copy, channel)) * 2 - 1
 
 /** Place and rotation (degrees) of one copy, with its own differences. */
@@ -96,8 +97,8 @@ export function copyMatrix(
   const larger = (p.number('larger', t) / 100) * part
   const k = 1 + larger * signedUnit(seed, copy, 7)
   return compose(
-    [0, 1, 2].map((a) => place[a] + moved[a] * signedUnit(seed, copy, 1 + a)) as never,
-    [0, 1, 2].map((a) => rotate[a] + turned[a] * signedUnit(seed, copy, 4 + a)) as never,
+    each((a) => place[a] + moved[a] * signedUnit(seed, copy, 1 + a)),
+    each((a) => rotate[a] + turned[a] * signedUnit(seed, copy, 4 + a)),
     [k, k, k],
   )
 }

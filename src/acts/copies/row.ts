@@ -37,7 +37,7 @@ export const row = defineCopies({
         seed,
         i,
         step.map((x) => x * (i - from)),
-        turn.map((x) => x * i) as never,
+        [turn[0] * i, turn[1] * i, turn[2] * i],
         within,
       ),
     )

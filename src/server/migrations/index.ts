@@ -1,11 +1,11 @@
-import { DataTypes, type QueryInterface } from 'sequelize'
+import { type DataType, DataTypes, type QueryInterface } from 'sequelize'
 
 export interface Migration {
   name: string
   up(q: QueryInterface): Promise<void>
 }
 const id = { type: DataTypes.STRING(40), primaryKey: true }
-const need = (type: unknown) => ({ type: type as never, allowNull: false })
+const need = (type: DataType) => ({ type, allowNull: false })
 const stamps = { created_at: need(DataTypes.DATE(3)), updated_at: need(DataTypes.DATE(3)) }
 const charset = { charset: 'utf8mb4', collate: 'utf8mb4_unicode_ci' }
 
@@ -98,7 +98,7 @@ export const MIGRATIONS: Migration[] = [
   {
     name: '0004-attempts-and-long-facts',
     async up(q) {
-      await q.addColumn('jobs', 'attempts', { ...need(DataTypes.INTEGER), defaultValue: 0 } as never)
+      await q.addColumn('jobs', 'attempts', { ...need(DataTypes.INTEGER), defaultValue: 0 })
       // Facts of a file with many parts.
       await q.changeColumn('assets', 'info', need(DataTypes.TEXT('medium')))
     },
@@ -106,14 +106,14 @@ export const MIGRATIONS: Migration[] = [
   {
     name: '0005-order-of-renders',
     async up(q) {
-      await q.addColumn('jobs', 'rank', { ...need(DataTypes.INTEGER), defaultValue: 0 } as never)
+      await q.addColumn('jobs', 'rank', { ...need(DataTypes.INTEGER), defaultValue: 0 })
     },
   },
   {
     name: '0006-bakes',
     async up(q) {
       // What a job makes: pictures, or frames of the simulation that are drawn later.
-      await q.addColumn('jobs', 'kind', { ...need(DataTypes.STRING(20)), defaultValue: 'render' } as never)
+      await q.addColumn('jobs', 'kind', { ...need(DataTypes.STRING(20)), defaultValue: 'render' })
     },
   },
 ]

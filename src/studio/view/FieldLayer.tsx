@@ -13,6 +13,8 @@ export const ACROSS = 22,
   DEEP = 7,
   FINE = 48
 const ARROW_PX = 26
+/** The k-th of places that lie one behind the other, xyz each. */
+const placeIn = (all: Float32Array, k: number): Vec3 => [all[3 * k], all[3 * k + 1], all[3 * k + 2]]
 export const STEPS = 10
 
 export interface Shown {
@@ -131,9 +133,7 @@ export function Lines({ shown, screen, box, strength }: { shown: Shown; screen: 
           q: typeof p | null = p
         if (shown.lines) {
           const points = Array.from({ length: STEPS + 1 }, (_, k) =>
-            onScreen(screen, [
-              ...(shown.lines as Float32Array).subarray((i * (STEPS + 1) + k) * 3, (i * (STEPS + 1) + k) * 3 + 3),
-            ] as unknown as Vec3),
+            onScreen(screen, placeIn(shown.lines as Float32Array, i * (STEPS + 1) + k)),
           )
           if (points.some((x) => !x)) return null
           const all = points as NonNullable<(typeof points)[number]>[]

@@ -8,13 +8,15 @@ import { project } from '../../stage/camera'
 import { edit, setStudio, useStudio } from '../store'
 import { intoOwn, onPlane } from './plane'
 
-export const pointsOf = (o: ObjectDoc): Vec3[] => (o.shape as unknown as { points: Vec3[] }).points
+/** What a path is made of; any other shape has none of it. */
+const pathOf = (o: ObjectDoc) => o.shape as unknown as { points: Vec3[]; ends: string }
+export const pointsOf = (o: ObjectDoc): Vec3[] => pathOf(o).points
 export const setPoints = (id: string, label: string, next: (points: Vec3[]) => Vec3[], gesture: string | null): void =>
   edit(
     label,
     (s) => {
       const o = s.objects.find((x) => x.id === id)
-      if (o?.shape.kind === 'path') (o.shape as unknown as { points: Vec3[] }).points = next(pointsOf(o).map((q) => [...q] as Vec3))
+      if (o?.shape.kind === 'path') pathOf(o).points = next(pointsOf(o).map((q) => [...q] as Vec3))
     },
     gesture,
   )
@@ -63,7 +65,7 @@ export function PathHandles({
     const own = intoOwn(matrix, onPlane(pose, aspect, (e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height, d.through))
     if (own) setPoints(o.id, `point ${d.index + 1} of ${o.name}`, (list) => list.map((q, i) => (i === d.index ? own : q)), d.gesture)
   }
-  const closed = (o.shape as unknown as { ends: string }).ends === 'closed' && points.length > 2
+  const closed = pathOf(o).ends === 'closed' && points.length > 2
   const shown = points.map(screen)
   return (
     <g
