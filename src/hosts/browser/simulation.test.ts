@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import { MessageChannel } from 'node:worker_threads'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { compile, neededBy } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
@@ -261,6 +262,32 @@ describe('the simulation beside the page', () => {
     const last = t.frames().at(-1)
     expect([last?.frame.frame, last?.ready]).toEqual([36, true])
     expect(frameMark(given(last).frame)).toBe(await exact(next, 36))
+  })
+  it('of many questions that are taken back while one is answered none is computed', async () => {
+    const t = await open()
+    t.sim.setShot(small())
+    t.sim.show(40)
+    await t.rest()
+    const explored = vi.spyOn((t.sim as unknown as { run: Run }).run, 'explore')
+    // As a worker gets them: one message after the other, whatever is under way.
+    const { port1, port2 } = new MessageChannel()
+    port2.on('message', (m: { ask?: number; cancel?: number }) => {
+      if (m.ask !== undefined) t.sim.ask(m.ask, { what: 'particle', system: 'sparks', id: 5, frame: m.ask })
+      else t.sim.cancel(m.cancel as number)
+    })
+    for (let frame = 11; frame < 20; frame++) for (const m of [{ ask: frame }, { cancel: frame }]) port1.postMessage(m)
+    port1.postMessage({ ask: 20 })
+    const settled = () => t.toPage.filter((m) => m.type === 'settled').map((m) => m.id)
+    await t.until(() => settled().includes(20), 'answered')
+    port1.close()
+    expect(settled()).toEqual([20])
+    expect(explored.mock.calls.map(([frame]) => frame)).toEqual([20])
+    // It goes on as before: a change that comes with a question is taken first.
+    t.sim.ask(21, { what: 'particle', system: 'sparks', id: 5, frame: 20 })
+    t.sim.setShot(edited(small(), (s) => (s.seed += 1)))
+    await t.rest()
+    await t.until(() => settled().includes(21), 'answered')
+    expect(t.status()?.beads).toBe('r'.repeat(41))
   })
   it('of many changes at once only the last counts', async () => {
     const t = await open()

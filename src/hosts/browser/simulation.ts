@@ -14,6 +14,7 @@ import { LoopEnds } from './loopEnds'
 import { allProblems } from './problems'
 import { factsOf, ShotMeshes } from './shotMeshes'
 import { agesOf } from './specks'
+import { yieldToMessages } from './yield'
 
 const STATUS_EVERY_MS = 250
 const NO_MESH: Mesh = { positions: new Float32Array(0), normals: null, indices: new Uint32Array(0), parts: [] }
@@ -133,14 +134,16 @@ export class Simulation {
   cancel(id: number): void {
     this.questions = this.questions.filter((q) => q.id !== id)
   }
+  /** One question, once all that came before is known: of many in a row most are taken back, and each would hold up the next for a second. */
   private async answer(): Promise<void> {
-    for (const { id, question } of this.questions.splice(0)) {
-      const outcome = await outcomeOf(() => {
-        if (!this.run || !this.shot) throw new Error('nothing is computed yet')
-        return answerTo(question, this.run, this.shot, this.meshes.all, this.leftOut.ids)
-      })
-      this.toPage({ type: 'settled', id, outcome })
-    }
+    await yieldToMessages()
+    const next = this.pending ? undefined : this.questions.shift()
+    if (!next) return
+    const outcome = await outcomeOf(() => {
+      if (!this.run || !this.shot) throw new Error('nothing is computed yet')
+      return answerTo(next.question, this.run, this.shot, this.meshes.all, this.leftOut.ids)
+    })
+    this.toPage({ type: 'settled', id: next.id, outcome })
   }
   private async take(shot: Shot): Promise<void> {
     const { fresh, lost } = await this.meshes.take(shot)
@@ -328,7 +331,10 @@ export class Simulation {
           this.toPage({ type: 'taken', change })
           continue
         }
-        if (this.questions.length) await this.answer()
+        if (this.questions.length) {
+          await this.answer()
+          continue
+        }
         const run = this.run
         if (!run || !this.shot) return
         if (this.bridge.isThere && run.history.isReady(this.wanted)) this.bridge.end()
@@ -389,10 +395,3 @@ const QUICK_MS = 60
 const OPENING_MS = 5000
 const CALM_MS = 1500
 const CALM_STEP_MS = 60
-/** Lets messages in; cheaper and sooner than a timer. */
-const channel = new MessageChannel()
-const yieldToMessages = () =>
-  new Promise<void>((resolve) => {
-    channel.port1.onmessage = () => resolve()
-    channel.port2.postMessage(0)
-  })
