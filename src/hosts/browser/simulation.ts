@@ -134,7 +134,7 @@ export class Simulation {
   cancel(id: number): void {
     this.questions = this.questions.filter((q) => q.id !== id)
   }
-  /** One question, once all that came before is known: of many in a row most are taken back, and each would hold up the next for a second. */
+  /** One question, once all that came before is known: of many in a row most are taken back, and each would hold up the next. */
   private async answer(): Promise<void> {
     await yieldToMessages()
     const next = this.pending ? undefined : this.questions.shift()
