@@ -33,6 +33,25 @@ describe('sources', () => {
     })
   })
 })
+describe('tiles', () => {
+  it('are found in a window of any length: a second ball 600 tiles away is kept as the first is', async () => {
+    const two = [0, 1].map((object) => ({ ...gasPlan().feeds[0], id: `feed ${object}`, from: { object, skin: false } }))
+    const far = 600 / 2
+    const kept = async (feeds: typeof two) => {
+      const g = gasPlan({ feeds, size: [far + 2, 2, 2] })
+      const part = await withWorld(plan([], [ball(), ball([far, 0, 0], 'far')], { gases: [g], substeps: 1 }), (w) => {
+        framesOn(w, 2)
+        return partOf(w.capture().parts, 'volume', 'gas')
+      })
+      if (!part) throw new Error('no gas')
+      return [...new Uint32Array(part.data, 0, part.tiles)].map((t) => t & 1023)
+    }
+    const [one, both] = [await kept([two[0]]), await kept(two)]
+    expect(one.length).toBeGreaterThan(7)
+    expect(both).toHaveLength(2 * one.length)
+    expect(Math.max(...both)).toBe(Math.max(...one) + 600)
+  })
+})
 describe('a region', () => {
   it('feeds by its amounts, where the nearest place of the surface is', async () => {
     const whole = ball()

@@ -48,7 +48,7 @@ export function Children({ known, shot }: { known: Particle; shot: Shot }) {
       {children.length ? <Kin shot={shot} of={children} /> : 'none that live now'}
       {!!lived?.children.length && (
         <span className="mt-1 flex flex-col gap-1">
-          <span className="text-moss">in its last frame, {lived.frame} f</span>
+          <span className="text-moss">in its last frame, {lived.frame} f:</span>
           <Kin shot={shot} of={lived.children} />
         </span>
       )}
