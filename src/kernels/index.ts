@@ -38,6 +38,7 @@ import {
   JOB_KIND_RECORD_TRAILS,
   JOB_KIND_SORT_CELLS,
   JOB_KIND_STEP,
+  JOB_KIND_TUFTS,
   JOB_KIND_VOLUME,
   JOB_LOST,
   JOB_NEXT,
@@ -92,6 +93,7 @@ import { gather } from './gather'
 import { buildTrails } from './strips'
 import { recordTrails } from './trails'
 import { rotate } from './turn'
+import { tufts } from './tufts'
 import { turns } from './turns'
 import { fillVolume } from './volume'
 
@@ -352,6 +354,7 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_MARCH) march(job)
   else if (kind == JOB_KIND_ASK) asked(job, thread)
   else if (kind == JOB_KIND_FOG) fog(job, thread)
+  else if (kind == JOB_KIND_TUFTS) tufts(job, thread)
   else if (kind == JOB_KIND_LINK_MUTUAL) linkMutual(job)
   else if (kind == JOB_KIND_LINK_MERGE) linkMerge(job)
   else if (kind == JOB_KIND_LINK_PACK) linkPack(job)

@@ -1,10 +1,5 @@
-import { hash3, unit } from '../engine'
+import { hash3, LUMPS_ACROSS, LUMPS_SIDE, LUMPS_SLOPE, unit } from '../engine'
 
-/** Texels along each edge of the tile of lumps, and lumps along it. */
-export const LUMPS_SIDE = 32
-export const LUMPS_ACROSS = 4
-/** What a slope of one byte's whole range stands for: the value from one lump to the next. */
-export const LUMPS_SLOPE = 4
 const SEED = 0x70f7
 const OCTAVES = [1, 0.55, 0.3]
 

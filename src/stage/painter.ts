@@ -23,6 +23,7 @@ import { StripsDrawer } from './strips'
 import { Targets } from './targets'
 import { drawTogether } from './together'
 import { TuftLights } from './tuftLights'
+import { TuftPictures } from './tuftPictures'
 
 /** Kinds of part that are drawn over the objects, in their order. */
 const DRAWN = ['volume', 'strips', 'points'] as const
@@ -96,6 +97,7 @@ export class Painter {
   private heldTargets = new Targets()
   private holdOuts = new HoldOuts()
   private layerTargets = new Map<string, { own: Targets; masked: Targets }>()
+  private tuftPictures = new TuftPictures()
   private glows = new Glows()
   private focus = new Focus()
   private fog = new Fog()
@@ -319,10 +321,13 @@ export class Painter {
         }
     }
     for (const { id } of [...gases, ...withStrips]) draw(id)
-    drawTogether(
-      together.map(({ d, c }) => ({ open: () => d.open(c), before: (_, ...rest) => d.before(c, ...rest) })),
-      points,
-    )
+    const tufts = together.flatMap(({ d, c }) => (d instanceof PointsDrawer ? [{ drawer: d, c }] : []))
+    if (together.length === tufts.length && TuftPictures.can(tufts, points)) this.tuftPictures.draw(tufts, points)
+    else
+      drawTogether(
+        together.map(({ d, c }) => ({ open: () => d.open(c), before: (_, ...rest) => d.before(c, ...rest) })),
+        points,
+      )
     for (const { d, c } of together) if (d instanceof StripsDrawer) d.drawHeads(c)
     this.tuftLights.inFront(context)
     for (const { id } of systems) draw(id)
@@ -351,6 +356,7 @@ export class Painter {
     this.front.dispose()
     this.lightMaps.dispose()
     this.tuftLights.dispose()
+    this.tuftPictures.dispose()
     this.sprites.dispose()
     this.backdrop.dispose()
   }

@@ -21,7 +21,7 @@ import { SPRITE_FRAGMENT } from './spriteShaders'
 import { Sprites } from './sprites'
 import type { Sliced } from './together'
 import { TuftLight } from './tuftLight'
-import { TUFT_FRAGMENT } from './tuftShaders'
+import { TUFT_FRAGMENT, TUFT_SLICED } from './tuftShaders'
 import { WordTexture } from './wordTexture'
 
 type V3 = readonly [number, number, number]
@@ -65,6 +65,9 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private sprites: THREE.RawShaderMaterial
   /** The plain one, for what fades before objects: looking at their depth costs. */
   private meeting: THREE.RawShaderMaterial
+  /** What leaves tufts for kernels, a point each. */
+  private sliced: THREE.RawShaderMaterial
+  private points = new THREE.Points(this.geometry)
   private copies: THREE.Mesh[] = []
   private looks = new Map<object, THREE.DataTexture>()
   private data = new WordTexture()
@@ -113,6 +116,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       ...TuftLight.uniforms(),
       ...Sprites.uniforms(),
       meets: 0,
+      ...{ first: 0, slots: new THREE.Vector2() },
       ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, tints: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     const shared = {
@@ -126,6 +130,11 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.material = new THREE.RawShaderMaterial({ ...shared, fragmentShader: PARTICLE_FRAGMENT })
     this.meeting = new THREE.RawShaderMaterial({ ...shared, fragmentShader: PARTICLE_FRAGMENT, defines: { MEETS: 1 } })
     this.tufts = new THREE.RawShaderMaterial({ ...shared, fragmentShader: TUFT_FRAGMENT, defines: { TUFT: 1 } })
+    this.sliced = new THREE.RawShaderMaterial({
+      ...{ ...shared, fragmentShader: TUFT_SLICED, defines: { TUFT: 1, RECORD: 1 }, depthTest: false, blending: THREE.NoBlending },
+    })
+    this.points.material = this.sliced
+    this.points.frustumCulled = this.points.matrixAutoUpdate = false
     this.sprites = new THREE.RawShaderMaterial({ ...shared, fragmentShader: SPRITE_FRAGMENT, defines: { SPRITE: 1 } })
   }
   load(part: PointsPart): void {
@@ -202,6 +211,31 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.range(from, this.next)
     c.renderer.setRenderTarget(target)
     c.renderer.render(this.scene, c.camera)
+  }
+  /** How many tufts `leave` would leave; null: what is drawn of it is something else. */
+  tuftCount(c: DrawContext): number | null {
+    const ready = this.ready(c)
+    if (!ready) return 0
+    return ready.looks.every((l) => l.draw.tuft) ? this.drawn * this.copies.length : null
+  }
+  /** Leaves its tufts in the targets of TUFT_SLICED, from a place on, each a texel; false when there is nothing to see yet. */
+  leave(c: DrawContext, target: THREE.WebGLRenderTarget, first: number): boolean {
+    const ready = this.ready(c)
+    if (!ready?.looks.length || !this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return false
+    const u = this.material.uniforms
+    u.ordered.value = 0
+    u.order.value = this.data.texture
+    u.slots.value.set(target.width, target.height)
+    c.renderer.setRenderTarget(target)
+    this.geometry.setDrawRange(0, this.drawn)
+    this.copies.forEach((copy, k) => {
+      u.first.value = first + k * this.drawn
+      this.points.matrix.copy(copy.matrix)
+      this.points.matrixWorldNeedsUpdate = true
+      this.sliced.uniformsNeedUpdate = true
+      c.renderer.render(this.points, c.camera)
+    })
+    return true
   }
   /** Of those from the nearest on the first that is not drawn yet. */
   private next = 0
@@ -341,6 +375,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.geometry.dispose()
     this.material.dispose()
     this.tufts.dispose()
+    this.sliced.dispose()
     this.meeting.dispose()
     this.sprites.dispose()
     for (const t of this.looks.values()) t.dispose()

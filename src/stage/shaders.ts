@@ -3,7 +3,7 @@ import { IN_FRONT } from './front'
 import { LYING, MEETING } from './particleChunks'
 import { SPRITE_VERTEX } from './spriteShaders'
 import { BLOCK } from './targets'
-import { TUFT_VERTEX } from './tuftShaders'
+import { TUFT_RECORD, TUFT_VERTEX } from './tuftShaders'
 
 // What particles look like. Colours are linear and may exceed 1; output is premultiplied.
 
@@ -132,6 +132,9 @@ ${LYING}
 #ifdef TUFT
 ${TUFT_VERTEX}
 #endif
+#ifdef RECORD
+${TUFT_RECORD}
+#endif
 #ifdef SPRITE
 ${SPRITE_VERTEX}
 #endif
@@ -141,8 +144,13 @@ void main() {
 #endif
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   ramp = 0.0;
+#ifdef RECORD
+  uint nth = uint(gl_VertexID), which = 0u;
+  begin(nth);
+#else
   uint nth = uint(gl_VertexID) / 3u;
   uint which = uint(gl_VertexID) - nth * 3u;
+#endif
   if (backwards > 0.5) nth = count - 1u - nth;
   uint me = ordered > 0.5 ? texelFetch(order, ivec2(nth & 4095u, nth >> 12), 0).r : nth;
   float age = numberAt(AGE, me), life = numberAt(LIFE, me);

@@ -1,11 +1,11 @@
 import * as THREE from 'three'
 import { type Draw, marchScene, type TuftDrawing, tuftBalls, tuftLook } from '../acts'
-import { CLOUD_BALL, type Cloud, type Machine, Marcher, type MarchScene, type Matrix, type PointsPart } from '../engine'
+import { CLOUD_BALL, type Cloud, LUMPS_SIDE, type Machine, Marcher, type MarchScene, type Matrix, type PointsPart } from '../engine'
 import type { Shot } from '../shot'
 import type { DrawContext } from './drawer'
 import type { GasShade } from './gasShadow'
 import { Grid } from './grid'
-import { LUMPS_SIDE, lumps } from './lumps'
+import { lumps } from './lumps'
 import { type Around, FRONT_COARSER, FRONT_DEPTHS, Shades, viewOf } from './shades'
 
 /** Voxels that a cell of light is wide. */

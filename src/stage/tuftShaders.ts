@@ -1,20 +1,27 @@
-import { LUMPS_ACROSS, LUMPS_SLOPE } from './lumps'
+import { LUMPS_ACROSS, LUMPS_SIDE, LUMPS_SLOPE } from '../engine'
 import { MEETING } from './particleChunks'
 
 /** What a tuft hands from its vertices to its pixels, all of it the same over the tuft but the place on its disc. */
-const between = (way: 'in' | 'out') => `
-flat ${way} vec4 body; // its optical depth, how much it covers, how large it is in pixels, metres before an object in which it fades
-flat ${way} vec4 lumpy; // where its lumps lie in their tile, and its view depth, m
-flat ${way} vec3 turnX; flat ${way} vec3 turnY; flat ${way} vec3 turnZ; // from the view to its own space
-flat ${way} vec3 lit; flat ${way} vec3 litX; flat ${way} vec3 litY; flat ${way} vec3 litZ; // light in its middle, and how it changes by a radius
-flat ${way} vec4 veil; // what of gases lies before it
-flat ${way} float softest;
+const between = (way: 'flat in' | 'flat out' | '') => `
+${way} vec4 body; // its optical depth, how much it covers, how large it is in pixels, metres before an object in which it fades
+${way} vec4 lumpy; // where its lumps lie in their tile, and its view depth, m
+${way} vec3 turnX; ${way} vec3 turnY; ${way} vec3 turnZ; // from the view to its own space
+${way} vec3 lit; ${way} vec3 litX; ${way} vec3 litY; ${way} vec3 litZ; // light in its middle, and how it changes by a radius
+${way} vec4 veil; // what of gases lies before it
+${way} float softest;
 `
 /** In the vertex shader of particles: a triangle around the disc that faces the eye. Its light comes from cells around it, seven samples. */
 export const TUFT_VERTEX = `
 uniform highp sampler3D cells; uniform vec3 cellLow; uniform vec3 perCells;
 uniform vec4 tuft; // thickness, 1 over the size of lumps, shine, radii before an object
-${between('out')}
+#ifdef RECORD
+${between('')}
+#else
+${between('flat out')}
+#endif
+#ifdef RECORD
+void leave(vec3 head, float r);
+#endif
 vec3 lightAt(vec3 p) { return texture(cells, (p - cellLow) * perCells).rgb; }
 void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
   float r = 0.5 * width * pow(abs(determinant(mat3(modelViewMatrix))), 1.0 / 3.0);
@@ -26,7 +33,9 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   at = 2.0 * vec2(cos(angle), sin(angle));
   vec3 eye = normalize(-head);
   vec3 right = normalize(vec3(eye.z, 0.0, -eye.x) + vec3(1e-6, 0.0, 0.0)), up = cross(eye, right);
+#ifndef RECORD
   gl_Position = projectionMatrix * vec4(head + r * (right * at.x + up * at.y), 1.0);
+#endif
   mat3 world = transpose(mat3(viewMatrix));
   vec3 x = world * right, y = world * up, z = world * eye;
   vec4 q = lying(me, seed, sizeSeed) * vec4(-1.0, -1.0, -1.0, 1.0);
@@ -41,17 +50,50 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   litZ = 0.5 * (lightAt(there + r * z) - lightAt(there - r * z));
   lumpy = vec4(hashUnit(sizeSeed, seed, 27u), hashUnit(sizeSeed, seed, 28u), hashUnit(sizeSeed, seed, 29u), -head.z);
   body = vec4(tuft.x * alpha / (grown * grown), covers, max(radius, MIN_RADIUS), tuft.w * r);
-  veil = inFront(gl_Position.xy / gl_Position.w, -head.z);
+  vec4 middle = projectionMatrix * vec4(head, 1.0);
+  vec2 ndc = middle.xy / middle.w;
+  vec4 gas = inFront(ndc, -head.z), fog = inFog(ndc, -head.z);
+  veil = vec4(gas.rgb * fog.a + fog.rgb, gas.a * fog.a);
   tint = vec4(colour * bright, 1.0);
   softest = soft;
+#ifdef RECORD
+  leave(head, r);
+#endif
 }`
+/** In the vertex shader, instead of a picture: each tuft as a texel of TUFT_SLICES targets, for kernels that draw it. As SeenTufts of the engine has it. */
+export const TUFT_RECORD = `
+uint two(float a, float b) { return packHalf2x16(clamp(vec2(a, b), -65504.0, 65504.0)); }
+uniform uint first; uniform uvec2 slots; // of how many, in rows of so many
+uniform float ragged;
+flat out uvec4 slice0; flat out uvec4 slice1; flat out uvec4 slice2; flat out uvec4 slice3; flat out uvec4 slice4;
+void begin(uint nth) {
+  uint slot = first + nth;
+  gl_Position = vec4((vec2(slot % slots.x, slot / slots.x) + 0.5) / vec2(slots) * 2.0 - 1.0, 0.0, 1.0);
+  gl_PointSize = 1.0;
+  slice0 = slice1 = slice2 = slice3 = slice4 = uvec4(0u);
+}
+void leave(vec3 head, float r) {
+  float torn = ragged * smoothstep(1.5, 5.0, body.z);
+  vec3 begins = lumpy.xyz * ${LUMPS_SIDE}.0 - 0.5, own = tint.rgb * veil.a;
+  slice0 = floatBitsToUint(vec4(head, r));
+  slice1 = uvec4(two(body.x, mix(0.5, 2.0, softest)), two(body.w, torn), two(tuft.y * ${(LUMPS_SIDE / LUMPS_ACROSS).toFixed(1)}, begins.x), two(begins.y, begins.z));
+  slice2 = uvec4(two(turnX.x, turnX.y), two(turnX.z, turnY.x), two(turnY.y, turnY.z), two(turnZ.x, turnZ.y));
+  vec3 a = lit * own, x = litX * own, y = litY * own, z = litZ * own;
+  slice3 = uvec4(two(turnZ.z, a.r), two(a.g, a.b), two(x.r, x.g), two(x.b, y.r));
+  slice4 = uvec4(two(y.g, y.b), two(z.r, z.g), two(z.b, veil.r), two(veil.g, veil.b));
+}`
+export const TUFT_SLICED = `
+precision highp float; precision highp int;
+flat in uvec4 slice0; flat in uvec4 slice1; flat in uvec4 slice2; flat in uvec4 slice3; flat in uvec4 slice4;
+layout(location = 0) out uvec4 a; layout(location = 1) out uvec4 b; layout(location = 2) out uvec4 c; layout(location = 3) out uvec4 d; layout(location = 4) out uvec4 e;
+void main() { a = slice0; b = slice1; c = slice2; d = slice3; e = slice4; }`
 
 /** A ball of smoke that noise has torn, as thick along the view as it is there, lit by where it bulges. */
 export const TUFT_FRAGMENT = `
 precision highp float;
 flat in vec4 tint;
 in vec2 at;
-${between('in')}
+${between('flat in')}
 uniform highp sampler3D lumps; uniform vec4 tuft; uniform float ragged; uniform float brightest;
 ${MEETING}
 out vec4 colour;

@@ -78,3 +78,4 @@ export {
   TRAIL_STEP_POINTS,
   TRAILS,
 } from './trailLayout'
+export { LUMPS_ACROSS, LUMPS_SIDE, LUMPS_SLOPE, TUFT, TUFT_SLICES, TUFT_STEP, TUFT_TILE_X, TUFT_TILE_Y, TUFTS } from './tuftLayout'

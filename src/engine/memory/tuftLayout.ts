@@ -1,0 +1,80 @@
+import { f32, i32, layout, u32 } from './record'
+
+/** A picture of tufts. Lengths in metres, in the space of the camera: x to the right, y up, and what is seen at negative z. */
+export const TUFTS = layout({
+  /** Of TUFT_STEP. */
+  step: u32(),
+  count: i32(),
+  /** As the graphics side leaves them: TUFT_SLICES lists of four words for each, one behind the other. */
+  raw: u32(),
+  /** Their numbers from the farthest to the nearest. */
+  order: u32(),
+  /** TUFT records from the nearest on. */
+  tufts: u32(),
+  width: i32(),
+  height: i32(),
+  /** Where a place is in the picture: x · across ÷ −z − shiftX and y · upwards ÷ −z − shiftY, −1 to 1. */
+  across: f32(),
+  upwards: f32(),
+  shiftX: f32(),
+  shiftY: f32(),
+  /** View depths of what is solid, from the lower left, 0 where nothing is; 0: there is nothing. */
+  depth: u32(),
+  /** Tiles along both axes of the picture; where the list of each begins, one more at the end; the numbers of tufts in them. */
+  tilesX: i32(),
+  tilesY: i32(),
+  starts: u32(),
+  lists: u32(),
+  /** Lumps: of each texel its four values and those of the next along x, as 16 bits each, 16384 for one. */
+  lumps: u32(),
+  /** Half floats: linear red, green and blue, and what is covered, premultiplied, from the lower left. */
+  out: u32(),
+})
+export const TUFT_STEP = { prepare: 0, count: 1, place: 2, draw: 3 } as const
+/** Pixels of a tile along both axes. */
+export const TUFT_TILE_X = 64
+export const TUFT_TILE_Y = 32
+/** Lists of four words that the graphics side leaves of each tuft. */
+export const TUFT_SLICES = 5
+/** Texels along each edge of the tile of lumps, and lumps along it. */
+export const LUMPS_SIDE = 32
+export const LUMPS_ACROSS = 4
+/** What a slope of one byte's whole range stands for: the value from one lump to the next. */
+export const LUMPS_SLOPE = 4
+/** One of them, made ready. From its optical depth on as the graphics side leaves them, as half floats. */
+export const TUFT = layout(
+  {
+    /** Its middle, its distance from the eye squared, and that over its radius. */
+    head: f32(3),
+    far2: f32(),
+    gain: f32(),
+    /** Axes of the disc that faces the eye. */
+    right: f32(3),
+    up: f32(3),
+    /** Optical depth in its middle, and the power of how deep inside a place is. */
+    thickness: f32(),
+    power: f32(),
+    /** m before something solid in which it fades. */
+    meets: f32(),
+    /** How deep its edge is torn, texels of lumps for a radius, and where they begin. */
+    torn: f32(),
+    texels: f32(),
+    lumps: f32(3),
+    /** From its disc and the way to the eye to its own space. */
+    turnX: f32(3),
+    turnY: f32(3),
+    turnZ: f32(3),
+    /** Light in its middle in its own colour, how it changes over a radius along those, and what gases before it add; by colour. */
+    lit: f32(3),
+    litX: f32(3),
+    litY: f32(3),
+    litZ: f32(3),
+    veil: f32(3),
+    /** Pixels that it may touch: the first, and one behind the last; without any it is not seen. */
+    x0: i32(),
+    y0: i32(),
+    x1: i32(),
+    y1: i32(),
+  },
+  { align: 16 },
+)

@@ -1,0 +1,80 @@
+import * as THREE from 'three'
+import { type Machine, TUFT_SLICES, TuftPainter } from '../engine'
+import { setBlending } from './blending'
+import type { DrawContext } from './drawer'
+import { lumps } from './lumps'
+import { copyPass } from './passes'
+import type { PointsDrawer } from './points'
+import { texels } from './texels'
+
+/** Texels in a row of what the graphics side leaves of tufts. */
+const ROW = 1024
+
+/** Tufts of several systems that hide each other, by kernels: where there is no GPU, each pixel of a triangle costs, hidden or not. */
+export class TuftPictures {
+  private painter: TuftPainter | null = null
+  private target: THREE.WebGLRenderTarget | null = null
+  private slices: Uint32Array[] = []
+  private texture: THREE.DataTexture | null = null
+  private over = copyPass(THREE.CustomBlending)
+
+  /** Whether it can draw all of them: tufts, and nothing else. */
+  static can(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): boolean {
+    return !c.marchesOnGpu && !!c.machine && !!c.asker && all.every((x) => x.drawer.tuftCount(x.c) !== null)
+  }
+  draw(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): void {
+    if (!c.machine || !c.asker) return
+    const { width, height, camera } = c
+    const { slices, count } = this.read(all, c)
+    if (!count) return
+    const heads = new Float32Array(slices[0].buffer)
+    const [x, y, z] = [0, 1, 2].map((a) => Float32Array.from({ length: count }, (_, i) => heads[i * 4 + a]))
+    const { order } = c.asker.order({ x, y, z }, [0, 0, 0], [0, 0, -1])
+    const p = camera.projectionMatrix.elements
+    const view = { width, height, across: p[0], upwards: p[5], shiftX: p[8], shiftY: p[9], depth: c.depths() }
+    this.painter ??= new TuftPainter(c.machine as Machine, lumps())
+    const picture = this.painter.picture({ count, slices, order }, view)
+    setBlending(this.over.material, 'normal')
+    this.over.set({ source: this.pixels(picture, width, height) }).run(c.renderer, c.target)
+  }
+  /** What the graphics side leaves of them. */
+  private read(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): { slices: Uint32Array[]; count: number } {
+    const counts = all.map((x) => x.drawer.tuftCount(x.c) ?? 0)
+    const target = this.room(counts.reduce((sum, n) => sum + n, 0))
+    let count = 0
+    all.forEach((x, k) => {
+      if (counts[k] && x.drawer.leave(x.c, target, count)) count += counts[k]
+    })
+    const rows = Math.ceil(count / ROW)
+    const words = rows * ROW * 4
+    if ((this.slices[0]?.length ?? 0) < words) this.slices = Array.from({ length: TUFT_SLICES }, () => new Uint32Array(words))
+    if (count) this.slices.forEach((s, k) => c.renderer.readRenderTargetPixels(target, 0, 0, ROW, rows, s, undefined, k))
+    return { slices: this.slices, count }
+  }
+  private room(count: number): THREE.WebGLRenderTarget {
+    const rows = Math.max(1, Math.ceil(count / ROW))
+    if (!this.target || this.target.height < rows) {
+      this.target?.dispose()
+      this.target = new THREE.WebGLRenderTarget(ROW, Math.ceil(rows * 1.3), {
+        ...{ count: TUFT_SLICES, format: THREE.RGBAIntegerFormat, type: THREE.UnsignedIntType, internalFormat: 'RGBA32UI' },
+        ...{ depthBuffer: false, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter },
+      })
+    }
+    return this.target
+  }
+  private pixels(data: Uint16Array, width: number, height: number): THREE.DataTexture {
+    if (this.texture?.image.width !== width || this.texture.image.height !== height) {
+      this.texture?.dispose()
+      this.texture = new THREE.DataTexture(new Uint16Array(width * height * 4), width, height, THREE.RGBAFormat, THREE.HalfFloatType)
+    }
+    texels(this.texture, Uint16Array).set(data)
+    this.texture.needsUpdate = true
+    return this.texture
+  }
+  dispose(): void {
+    this.painter?.dispose()
+    this.target?.dispose()
+    this.texture?.dispose()
+    this.over.dispose()
+  }
+}
