@@ -34,7 +34,7 @@ import {
   MARCH_TILES,
   TILE,
 } from './layout'
-import { toHalf } from './math'
+import { fromHalves, toHalf } from './math'
 
 /** A value of a tone of 256 floats, `x` from 0 to 1. */
 // @ts-ignore: decorator
@@ -53,12 +53,6 @@ import { toHalf } from './math'
   const at = table + ((<usize>i) << 4)
   const a = v128.load(at)
   return f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at, 16), a), f32x4.splat(q - <f32>i)))
-}
-/** Four half floats, not below nothing and none of them infinite. */
-// @ts-ignore: decorator
-@inline function fromHalves(at: usize): v128 {
-  const h = i32x4.extend_low_i16x8_u(v128.load64_zero(at))
-  return f32x4.mul(i32x4.shl(v128.and(h, i32x4.splat(0x7fff)), 13), f32x4.splat(5.192296858534828e33))
 }
 /** Four values of a tone, as `tone` gives them. */
 // @ts-ignore: decorator

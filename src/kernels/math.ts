@@ -133,3 +133,10 @@ export function fromHalf(h: u32): f32 {
   const v = size < 0x400 ? <f32>size * <f32>5.9604645e-8 : reinterpret<f32>((size << 13) + 0x38000000)
   return h & 0x8000 ? -v : v
 }
+/** Four numbers of half floats one behind the other, none of them infinite. */
+// @ts-ignore: decorator
+@inline export function fromHalves(at: usize): v128 {
+  const h = i32x4.extend_low_i16x8_u(v128.load64_zero(at))
+  const size = f32x4.mul(i32x4.shl(v128.and(h, i32x4.splat(0x7fff)), 13), f32x4.splat(5.192296858534828e33))
+  return v128.or(size, i32x4.shl(v128.and(h, i32x4.splat(0x8000)), 16))
+}

@@ -47,8 +47,8 @@ import {
 import { exp2x4, LOG2E, log2x4, toHalves } from './math'
 import { dot } from './vector'
 
-/** Where less than this is left to be seen a pixel is done: less than a half float tells from one. */
-const DONE: f32 = 1.0 / 2048.0
+/** Where less than this is left to be seen a pixel is done. */
+const DONE: f32 = 1.0 / 1024.0
 /** Tufts after which it is looked whether a whole tile is done. */
 const LOOK: i32 = 32
 const PLANE: usize = (<usize>(TUFT_TILE_X * TUFT_TILE_Y)) << 2

@@ -40,7 +40,7 @@ import {
   TUFT_Y0,
   TUFT_Y1,
 } from './layout'
-import { fromHalf } from './math'
+import { fromHalves } from './math'
 import { drawTile } from './tuftTile'
 
 /** From where to where a ball is seen along an axis, as x ÷ −z: the tangents from the eye to it. `far`: its view depth, more than its radius. */
@@ -112,8 +112,7 @@ function prepare(m: usize, n: i32): void {
   store<f32>(t + TUFT_UP, ez * rx - ex * rz, 4)
   store<f32>(t + TUFT_UP, -ey * rx, 8)
   for (let k: usize = 0; k < 4; k++)
-    for (let j: usize = 0; j < 8; j++)
-      store<f32>(t + TUFT_THICKNESS + ((k * 8 + j) << 2), fromHalf(load<u16>(raw + slice * (k + 1) + (j << 1))))
+    for (let j: usize = 0; j < 2; j++) v128.store(t + TUFT_THICKNESS + (k << 5) + (j << 4), fromHalves(raw + slice * (k + 1) + (j << 3)))
 }
 /** How many tufts each tile lists, as where its list ends; the last has all of them. */
 function countTiles(m: usize): void {

@@ -329,7 +329,9 @@ export class Painter {
         points,
       )
     for (const { d, c } of together) if (d instanceof StripsDrawer) d.drawHeads(c)
-    this.tuftLights.inFront(context)
+    // Only what is drawn after them may lie within.
+    const more = (id: string) => frame.parts.some((x) => x.element === id && !joined.has(partKey(x)))
+    if (systems.some(({ id }) => more(id))) this.tuftLights.inFront(context)
     for (const { id } of systems) draw(id)
     this.glows.draw(context, this.isShown)
   }

@@ -6,8 +6,8 @@ precision highp float;
 in vec2 uv; out vec4 colour;
 uniform sampler2D source;
 void main() { colour = texture(source, uv); }`
-/** One triangle over the whole target. */
-const triangle = new THREE.BufferGeometry().setAttribute(
+/** One triangle over the whole target, for shaders that have FULLSCREEN_VERTEX. */
+export const fullscreen = new THREE.BufferGeometry().setAttribute(
   'position',
   new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3),
 )
@@ -27,7 +27,7 @@ export class Pass {
       depthWrite: false,
       blending,
     })
-    const mesh = new THREE.Mesh(triangle, this.material)
+    const mesh = new THREE.Mesh(fullscreen, this.material)
     mesh.frustumCulled = false
     this.scene.add(mesh)
   }

@@ -16,12 +16,13 @@ import { brightestOf, coversBy, setBlending, setUnder } from './blending'
 import { columnAt, drawnColumns, writeColumns, writeNumbers } from './columns'
 import type { DrawContext, Drawer } from './drawer'
 import { MappingUniforms } from './mappingUniforms'
-import { PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
+import { fullscreen } from './passes'
+import { FULLSCREEN_VERTEX, PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
 import { SPRITE_FRAGMENT } from './spriteShaders'
 import { Sprites } from './sprites'
 import type { Sliced } from './together'
 import { TuftLight } from './tuftLight'
-import { TUFT_FRAGMENT, TUFT_SLICED } from './tuftShaders'
+import { TUFT_FRAGMENT } from './tuftShaders'
 import { WordTexture } from './wordTexture'
 
 type V3 = readonly [number, number, number]
@@ -65,9 +66,9 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   private sprites: THREE.RawShaderMaterial
   /** The plain one, for what fades before objects: looking at their depth costs. */
   private meeting: THREE.RawShaderMaterial
-  /** What leaves tufts for kernels, a point each. */
+  /** What leaves tufts for kernels, a pixel each: a point each would cost as much again as working it out. */
   private sliced: THREE.RawShaderMaterial
-  private points = new THREE.Points(this.geometry)
+  private slices: THREE.Mesh
   private copies: THREE.Mesh[] = []
   private looks = new Map<object, THREE.DataTexture>()
   private data = new WordTexture()
@@ -116,7 +117,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       ...TuftLight.uniforms(),
       ...Sprites.uniforms(),
       meets: 0,
-      ...{ first: 0, slots: new THREE.Vector2() },
+      ...{ first: 0, across: 0 },
       ...{ quaternions: 0, sizes: 0, starts: 0, befores: 0, tints: 0, perBlend: new Float32Array(MOST_PHASES) },
     }
     const shared = {
@@ -131,10 +132,11 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.meeting = new THREE.RawShaderMaterial({ ...shared, fragmentShader: PARTICLE_FRAGMENT, defines: { MEETS: 1 } })
     this.tufts = new THREE.RawShaderMaterial({ ...shared, fragmentShader: TUFT_FRAGMENT, defines: { TUFT: 1 } })
     this.sliced = new THREE.RawShaderMaterial({
-      ...{ ...shared, fragmentShader: TUFT_SLICED, defines: { TUFT: 1, RECORD: 1 }, depthTest: false, blending: THREE.NoBlending },
+      ...{ ...shared, vertexShader: FULLSCREEN_VERTEX, fragmentShader: PARTICLE_VERTEX, defines: { TUFT: 1, RECORD: 1 } },
+      ...{ depthTest: false, blending: THREE.NoBlending },
     })
-    this.points.material = this.sliced
-    this.points.frustumCulled = this.points.matrixAutoUpdate = false
+    this.slices = new THREE.Mesh(fullscreen, this.sliced)
+    this.slices.frustumCulled = this.slices.matrixAutoUpdate = false
     this.sprites = new THREE.RawShaderMaterial({ ...shared, fragmentShader: SPRITE_FRAGMENT, defines: { SPRITE: 1 } })
   }
   load(part: PointsPart): void {
@@ -218,22 +220,25 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     if (!ready) return 0
     return ready.looks.every((l) => l.draw.tuft) ? this.drawn * this.copies.length : null
   }
-  /** Leaves its tufts in the targets of TUFT_SLICED, from a place on, each a texel; false when there is nothing to see yet. */
+  /** Leaves its tufts in the targets of TUFT_RECORD, from a place on, each a pixel; false when there is nothing to see yet. */
   leave(c: DrawContext, target: THREE.WebGLRenderTarget, first: number): boolean {
     const ready = this.ready(c)
     if (!ready?.looks.length || !this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return false
     const u = this.material.uniforms
     u.ordered.value = 0
     u.order.value = this.data.texture
-    u.slots.value.set(target.width, target.height)
-    c.renderer.setRenderTarget(target)
-    this.geometry.setDrawRange(0, this.drawn)
+    u.across.value = target.width
     this.copies.forEach((copy, k) => {
-      u.first.value = first + k * this.drawn
-      this.points.matrix.copy(copy.matrix)
-      this.points.matrixWorldNeedsUpdate = true
+      const from = first + k * this.drawn
+      const [low, high] = [Math.floor(from / target.width), Math.ceil((from + this.drawn) / target.width)]
+      target.scissor.set(0, low, target.width, high - low)
+      target.scissorTest = true
+      u.first.value = from
+      this.slices.matrix.copy(copy.matrix)
+      this.slices.matrixWorldNeedsUpdate = true
       this.sliced.uniformsNeedUpdate = true
-      c.renderer.render(this.points, c.camera)
+      c.renderer.setRenderTarget(target)
+      c.renderer.render(this.slices, c.camera)
     })
     return true
   }

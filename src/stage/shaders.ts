@@ -17,7 +17,7 @@ float hashUnit(uint seed, uint id, uint channel) { return float(mix32(seed ^ mix
  * particle narrower than about a pixel is drawn a pixel wide and fainter by as much, so its light stays the same at every picture size.
  */
 export const PARTICLE_VERTEX = `
-precision highp float;
+precision highp float; precision highp int;
 // The frame's columns, one behind the other, as words: a vertex fetches its particle by its number, three vertices each; drawing
 // instances instead costs a draw call each on software GL (25 µs a particle, measured).
 // A vertex may go by an order instead, when they hide each other.
@@ -31,10 +31,16 @@ uniform float brightness; uniform float opacity; uniform float softness;
 uniform int maps; uniform vec4 mapBy[16]; uniform vec4 mapTo[16]; uniform vec4 mapPlace[16]; uniform uint mapSeed[16]; uniform sampler2D mapTable;
 uniform mat4 modelMatrix; uniform sampler2D look; uniform float covers;
 uniform float flakes; uniform vec4 flake; uniform float glint; uniform vec4 light;
+#ifdef RECORD
+// As a pixel shader, a pixel each: nobody sees where it would be drawn.
+vec4 POSITION, tint, shape; float ramp; vec2 at;
+#else
+#define POSITION gl_Position
 flat out vec4 tint;
 flat out vec4 shape; // radius px, length px, taper, softness
 flat out float ramp; // px over which light sets in along the way that was seen through an open shutter
 out vec2 at; // px from the tail, along and across
+#endif
 #ifdef MEETS
 uniform float meets; flat out float meetsOver; // m before an object in which it fades
 #endif
@@ -115,7 +121,7 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   float faint = 1.0 / (grown * grown);
   at = (reach * 2.0 - 1.0) * (1.0 + 1.0 / max(radius, MIN_RADIUS));
   vec3 own = turned * vec3(at.x * flake.x * longer, 0.0, at.y) * 0.5 * width * grown;
-  gl_Position = projectionMatrix * modelViewMatrix * vec4(place + own, 1.0);
+  POSITION = projectionMatrix * modelViewMatrix * vec4(place + own, 1.0);
   vec3 n = normalize(mat3(modelViewMatrix) * turned[1]);
   vec3 eye = normalize(-head), to = light.w > 0.5 ? normalize(light.xyz - head) : normalize(light.xyz);
   float side = dot(n, eye) < 0.0 ? flake.w : 1.0;
@@ -125,7 +131,7 @@ void flakeAt(uint me, vec2 reach, vec3 place, vec3 head, float width, vec3 colou
   float flash = glint * pow(max(0.0, abs(dot(n, normalize(eye + to)))), 90.0);
   float a = alpha * faint;
   tint = vec4((colour * lit * side + vec3(flash) * max(colour, vec3(0.15))) * bright * a, a * covers);
-  tint = within(tint, gl_Position.xy / gl_Position.w, -head.z);
+  tint = within(tint, POSITION.xy / POSITION.w, -head.z);
   shape = vec4(max(radius, MIN_RADIUS), -1.0 - flake.x * longer, flake.y, soft);
 }
 ${LYING}
@@ -142,11 +148,11 @@ void main() {
 #ifdef MEETS
   meetsOver = 0.0;
 #endif
-  gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
+  POSITION = vec4(2.0, 2.0, 2.0, 1.0);
   ramp = 0.0;
 #ifdef RECORD
-  uint nth = uint(gl_VertexID), which = 0u;
-  begin(nth);
+  uint nth = beginRecord(), which = 0u;
+  if (nth >= count) return;
 #else
   uint nth = uint(gl_VertexID) / 3u;
   uint which = uint(gl_VertexID) - nth * 3u;
@@ -238,7 +244,7 @@ void main() {
     ramp = 2.0 * max(radius, MIN_RADIUS) * m;
   }
   float r = max(radius, MIN_RADIUS);
-  if (streak < 2.0 && isCovered(h, r + streak + 1.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+  if (streak < 2.0 && isCovered(h, r + streak + 1.0)) { POSITION = vec4(2.0, 2.0, 2.0, 1.0); return; }
   // A round dot loses in both directions, a streak across only.
   float thin = radius / r;
   float faint = mix(thin * thin, thin, smoothstep(0.0, 2.0 * r, streak));
@@ -248,7 +254,7 @@ void main() {
   // One w for all three, so that everything goes evenly over the screen, depth too.
   float f = streak > 1e-3 ? at.x / streak : 1.0;
   float z = mix(t.z / t.w, h.z / h.w, f);
-  gl_Position = vec4(s / (pixels * 0.5), z, 1.0) * h.w;
+  POSITION = vec4(s / (pixels * 0.5), z, 1.0) * h.w;
   float a = alpha * faint;
   tint = within(vec4(colour.rgb * bright * a, a * covers), h.xy / h.w, h.w);
   shape = vec4(r, streak, taper, soft);

@@ -42,14 +42,14 @@ void spriteAt(uint me, uint seed, vec2 reach, vec3 place, vec3 head, float width
   // The size is that of the longer side.
   vec2 e = sheet.w > 1.0 ? vec2(1.0, 1.0 / sheet.w) : vec2(sheet.w, 1.0);
   e.y *= longer;
-  gl_Position = projectionMatrix * vec4(head + r * (right * at.x * e.x + up * at.y * e.y), 1.0);
+  POSITION = projectionMatrix * vec4(head + r * (right * at.x * e.x + up * at.y * e.y), 1.0);
   float n = frames.x < 0.5 ? floor(clamp(share, 0.0, 0.999999) * sheet.z)
     : frames.x < 1.5 ? frames.z + floor(max(age, 0.0) * frames.y)
     : frames.x < 2.5 ? floor(hashUnit(spriteSeed, seed, 23u) * sheet.z) : frames.z;
   n = mod(n + floor(further + 0.5), sheet.z);
   cell = vec4(mod(n, sheet.x), floor(n / sheet.x), covers, frames.w * r);
   away = -head.z;
-  veil = inFront(gl_Position.xy / gl_Position.w, -head.z);
+  veil = inFront(POSITION.xy / POSITION.w, -head.z);
   tint = vec4(colour * bright, alpha / (grown * grown));
 }`
 export const SPRITE_FRAGMENT = `

@@ -34,7 +34,7 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   vec3 eye = normalize(-head);
   vec3 right = normalize(vec3(eye.z, 0.0, -eye.x) + vec3(1e-6, 0.0, 0.0)), up = cross(eye, right);
 #ifndef RECORD
-  gl_Position = projectionMatrix * vec4(head + r * (right * at.x + up * at.y), 1.0);
+  POSITION = projectionMatrix * vec4(head + r * (right * at.x + up * at.y), 1.0);
 #endif
   mat3 world = transpose(mat3(viewMatrix));
   vec3 x = world * right, y = world * up, z = world * eye;
@@ -60,18 +60,21 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   leave(head, r);
 #endif
 }`
-/** In the vertex shader, instead of a picture: each tuft as a texel of TUFT_SLICES targets, for kernels that draw it. As SeenTufts of the engine has it. */
+/** In place of a picture: each tuft as a pixel of TUFT_SLICES targets, for kernels that draw it. As SeenTufts of the engine has it. */
 export const TUFT_RECORD = `
-uint two(float a, float b) { return packHalf2x16(clamp(vec2(a, b), -65504.0, 65504.0)); }
-uniform uint first; uniform uvec2 slots; // of how many, in rows of so many
+layout(location = 0) out uvec4 slice0; layout(location = 1) out uvec4 slice1; layout(location = 2) out uvec4 slice2;
+layout(location = 3) out uvec4 slice3; layout(location = 4) out uvec4 slice4;
+uniform uint first; uniform uint across; // where in their list those of this system begin, and pixels in a row
 uniform float ragged;
-flat out uvec4 slice0; flat out uvec4 slice1; flat out uvec4 slice2; flat out uvec4 slice3; flat out uvec4 slice4;
-void begin(uint nth) {
-  uint slot = first + nth;
-  gl_Position = vec4((vec2(slot % slots.x, slot / slots.x) + 0.5) / vec2(slots) * 2.0 - 1.0, 0.0, 1.0);
-  gl_PointSize = 1.0;
+// Which one this pixel is of.
+uint beginRecord() {
   slice0 = slice1 = slice2 = slice3 = slice4 = uvec4(0u);
+  uvec2 p = uvec2(gl_FragCoord.xy);
+  uint slot = p.y * across + p.x;
+  if (slot < first || slot >= first + count) discard;
+  return slot - first;
 }
+uint two(float a, float b) { return packHalf2x16(clamp(vec2(a, b), -65504.0, 65504.0)); }
 void leave(vec3 head, float r) {
   float torn = ragged * smoothstep(1.5, 5.0, body.z);
   vec3 begins = lumpy.xyz * ${LUMPS_SIDE}.0 - 0.5, own = tint.rgb * veil.a;
@@ -82,11 +85,6 @@ void leave(vec3 head, float r) {
   slice3 = uvec4(two(turnZ.z, a.r), two(a.g, a.b), two(x.r, x.g), two(x.b, y.r));
   slice4 = uvec4(two(y.g, y.b), two(z.r, z.g), two(z.b, veil.r), two(veil.g, veil.b));
 }`
-export const TUFT_SLICED = `
-precision highp float; precision highp int;
-flat in uvec4 slice0; flat in uvec4 slice1; flat in uvec4 slice2; flat in uvec4 slice3; flat in uvec4 slice4;
-layout(location = 0) out uvec4 a; layout(location = 1) out uvec4 b; layout(location = 2) out uvec4 c; layout(location = 3) out uvec4 d; layout(location = 4) out uvec4 e;
-void main() { a = slice0; b = slice1; c = slice2; d = slice3; e = slice4; }`
 
 /** A ball of smoke that noise has torn, as thick along the view as it is there, lit by where it bulges. */
 export const TUFT_FRAGMENT = `
