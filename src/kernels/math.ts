@@ -82,23 +82,6 @@ export const LOG2E: f32 = 1.44269504
   return f32x4.mul(p, bits)
 }
 
-/** log2 x for four lanes above 0, by the series of the inverse hyperbolic tangent about 1, |error| below 2e-7; x is no denormal. */
-// @ts-ignore: decorator
-@inline export function log2x4(x: v128): v128 {
-  // To a part between √½ and √2, and how many times it is doubled.
-  const off = i32x4.sub(x, i32x4.splat(0x3f3504f3)),
-    times = i32x4.shr_s(off, 23),
-    m = i32x4.sub(x, i32x4.shl(times, 23))
-  const one = f32x4.splat(1),
-    s = f32x4.div(f32x4.sub(m, one), f32x4.add(m, one)),
-    q = f32x4.mul(s, s)
-  let p = f32x4.splat(<f32>0.41219858)
-  p = f32x4.add(f32x4.mul(p, q), f32x4.splat(<f32>0.57707802))
-  p = f32x4.add(f32x4.mul(p, q), f32x4.splat(<f32>0.96179669))
-  p = f32x4.add(f32x4.mul(p, q), f32x4.splat(<f32>2.88539008))
-  return f32x4.add(f32x4.mul(p, s), f32x4.convert_i32x4_s(times))
-}
-
 /** To the nearest half float; beyond its range the largest. */
 // @ts-ignore: decorator
 @inline export function toHalf(x: f32): u32 {

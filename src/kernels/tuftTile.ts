@@ -7,6 +7,7 @@ import {
   TUFTS_ACROSS,
   TUFTS_DEPTH,
   TUFTS_HEIGHT,
+  TUFTS_LEAST,
   TUFTS_LISTS,
   TUFTS_LUMPS,
   TUFTS_OUT,
@@ -44,14 +45,16 @@ import {
   TUFT_Y0,
   TUFT_Y1,
 } from './layout'
-import { exp2x4, LOG2E, log2x4, toHalves } from './math'
+import { LOG2E, toHalves } from './math'
 import { dot } from './vector'
 
 /** Where less than this is left to be seen a pixel is done. */
-const DONE: f32 = 1.0 / 1024.0
+const DONE: f32 = 1.0 / 512.0
 /** Tufts after which it is looked whether a whole tile is done. */
 const LOOK: i32 = 32
 const PLANE: usize = (<usize>(TUFT_TILE_X * TUFT_TILE_Y)) << 2
+/** One over what stands for one, of weights and of values. */
+const UNIT: f32 = 1.0 / 268435456.0
 /** What a slope of a texel is worth in radii, for one texel a radius. */
 const LEAN: f32 = (<f32>2 * <f32>LUMPS_SLOPE * <f32>LUMPS_ACROSS) / <f32>LUMPS_SIDE
 
@@ -73,18 +76,44 @@ const LEAN: f32 = (<f32>2 * <f32>LUMPS_SLOPE * <f32>LUMPS_ACROSS) / <f32>LUMPS_S
 @inline function mixed(p: usize, k: usize, x: v128, y: v128, z: v128): v128 {
   return dot(at(p, k), at(p, k + 3), at(p, k + 6), x, y, z)
 }
+/** Four values of the lumps in a pixel of four: the corners around it by their weights, pairs along x in each word. */
 // @ts-ignore: decorator
-@inline function between(a: v128, b: v128, part: v128): v128 {
-  return i16x8.add(a, i16x8.q15mulr_sat_s(i16x8.sub(b, a), part))
+@inline function texel(a: i32, b: i32, c: i32, d: i32, wa: v128, wb: v128, wc: v128, wd: v128): v128 {
+  return i32x4.add(
+    i32x4.add(i32x4.dot_i16x8_s(v128.load(<usize>a), wa), i32x4.dot_i16x8_s(v128.load(<usize>b), wb)),
+    i32x4.add(i32x4.dot_i16x8_s(v128.load(<usize>c), wc), i32x4.dot_i16x8_s(v128.load(<usize>d), wd)),
+  )
 }
-/** Four values of the lumps at a place: those of the eight texels around it. Addresses of the four pairs along x, and where between them, of 32768. */
+/** Added to a number below 2²² it leaves the nearest whole one in the lowest bits: converting costs five times as much. */
+const WHOLE: f32 = 12582912
+/** 2^x for x from −100 to 1 by a polynomial of degree 5, |error| below 3e-6 relative. */
 // @ts-ignore: decorator
-@inline function texel(a: i32, b: i32, c: i32, d: i32, x: i32, y: i32, z: i32): v128 {
-  const part = i16x8.splat(<i16>y)
-  const near = between(v128.load(<usize>a), v128.load(<usize>b), part),
-    far = between(v128.load(<usize>c), v128.load(<usize>d), part)
-  const pair = between(near, far, i16x8.splat(<i16>z))
-  return between(pair, i8x16.shuffle(pair, pair, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15), i16x8.splat(<i16>x))
+@inline function power2(x: v128): v128 {
+  const n = f32x4.add(x, all(WHOLE)),
+    f = f32x4.sub(x, f32x4.sub(n, all(WHOLE)))
+  let p = f32x4.add(f32x4.mul(f, all(0.0013333558)), all(0.0096181291))
+  p = f32x4.add(f32x4.mul(p, f), all(0.055504109))
+  p = f32x4.add(f32x4.mul(p, f), all(0.24022651))
+  p = f32x4.add(f32x4.mul(p, f), all(0.69314718))
+  p = f32x4.add(f32x4.mul(p, f), all(1))
+  return i32x4.add(p, i32x4.shl(n, 23))
+}
+/** log2 x for x above 0, by the series of the inverse hyperbolic tangent about 1, |error| below 4e-6; x is no denormal. */
+// @ts-ignore: decorator
+@inline function logarithm2(x: v128): v128 {
+  // To a part between √½ and √2, and how many times it is doubled.
+  const times = i32x4.shr_s(i32x4.sub(x, i32x4.splat(0x3f3504f3)), 23),
+    m = i32x4.sub(x, i32x4.shl(times, 23))
+  const s = f32x4.div(f32x4.sub(m, all(1)), f32x4.add(m, all(1))),
+    q = f32x4.mul(s, s)
+  const p = f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(q, all(0.598979)), all(0.96147005)), q), all(2.88539129))
+  return f32x4.add(f32x4.mul(p, s), f32x4.convert_i32x4_s(times))
+}
+/** The weights of both corners along x, 16384 for one, in a word. */
+// @ts-ignore: decorator
+@inline function weights(w: v128, x: v128): v128 {
+  const next = f32x4.mul(w, x)
+  return v128.or(v128.and(f32x4.add(f32x4.sub(w, next), all(WHOLE)), i32x4.splat(0xffff)), i32x4.shl(f32x4.add(next, all(WHOLE)), 16))
 }
 /** Empties the tile: no light, and all is left to be seen. */
 function begin(scratch: usize): void {
@@ -129,7 +158,8 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
     perY: f32 = <f32>2 / <f32>load<i32>(m + TUFTS_HEIGHT) / load<f32>(m + TUFTS_UPWARDS)
   const zeroX: f32 = (load<f32>(m + TUFTS_SHIFT_X) - 1) / load<f32>(m + TUFTS_ACROSS),
     zeroY: f32 = (load<f32>(m + TUFTS_SHIFT_Y) - 1) / load<f32>(m + TUFTS_UPWARDS)
-  const x0 = left + ((max(load<i32>(t + TUFT_X0), left) - left) & ~3),
+  const x0 = left + ((max(load<i32>(t + TUFT_X0), left) - left) & ~1),
+    y0 = low + ((max(load<i32>(t + TUFT_Y0), low) - low) & ~1),
     x1 = min(load<i32>(t + TUFT_X1), right),
     y1 = min(load<i32>(t + TUFT_Y1), high)
   const one = all(1),
@@ -146,16 +176,21 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
     texels = at(t, TUFT_TEXELS >> 2),
     meets = load<f32>(t + TUFT_MEETS),
     perMeets = all(meets > 0 ? 1 / meets : 0)
+  // Less a half: the nearest whole number is the one before then.
+  const lumpsX = f32x4.sub(at(t, TUFT_LUMPS >> 2), all(0.5)),
+    lumpsY = f32x4.sub(at(t, (TUFT_LUMPS >> 2) + 1), all(0.5)),
+    lumpsZ = f32x4.sub(at(t, (TUFT_LUMPS >> 2) + 2), all(0.5))
   const mask = i32x4.splat(LUMPS_SIDE - 1),
-    lumpsAt = i32x4.splat(<i32>lumps)
-  for (let y = max(load<i32>(t + TUFT_Y0), low); y < y1; y++) {
-    const dy = all(zeroY + perY * (<f32>y + <f32>0.5))
-    let o = scratch + ((<usize>((y - low) * TUFT_TILE_X + (x0 - left))) << 2)
-    for (let x = x0; x < x1; x += 4, o += 16) {
+    lumpsAt = i32x4.splat(<i32>lumps),
+    leastAt = i32x4.splat(load<u32>(m + TUFTS_LEAST))
+  for (let y = y0; y < y1; y += 2) {
+    const dy = f32x4.add(all(zeroY), f32x4.mul(all(perY), f32x4.add(all(<f32>y), f32x4(0.5, 0.5, 1.5, 1.5))))
+    let o = scratch + ((<usize>((y - low) * TUFT_TILE_X + ((x0 - left) << 1))) << 2)
+    for (let x = x0; x < x1; x += 2, o += 16) {
       const leftHere = v128.load(o + PLANE * 3)
       let alive = f32x4.gt(leftHere, done)
       if (!v128.any_true(alive)) continue
-      const dx = f32x4.add(all(zeroX), f32x4.mul(all(perX), f32x4.add(all(<f32>x), f32x4(0.5, 1.5, 2.5, 3.5))))
+      const dx = f32x4.add(all(zeroX), f32x4.mul(all(perX), f32x4.add(all(<f32>x), f32x4(0.5, 1.5, 0.5, 1.5))))
       const ahead = all(-1)
       const per = f32x4.div(one, along(t + TUFT_HEAD, dx, dy, ahead)),
         size = f32x4.mul(gain, per)
@@ -166,9 +201,9 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
       if (!v128.any_true(alive)) continue
       let faint = one
       if (depth) {
+        // What lies beyond the picture is not looked at; the list ends with room for it.
         const p = depth + ((<usize>(y * width + x)) << 2)
-        // What lies beyond the last pixel of a row is not looked at; the list ends with room for it.
-        const z = v128.load(p),
+        const z = v128.load64_lane(p + ((<usize>width) << 2), v128.load64_zero(p), 1),
           nothing = f32x4.eq(z, none),
           room = f32x4.sub(z, f32x4.mul(far2, per))
         alive = v128.and(alive, v128.or(nothing, f32x4.gt(room, none)))
@@ -188,76 +223,104 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
         const ownX = mixed(t + TUFT_TURN_X, 0, ax, ay, az),
           ownY = mixed(t + TUFT_TURN_X, 1, ax, ay, az),
           ownZ = mixed(t + TUFT_TURN_X, 2, ax, ay, az)
-        const lx = f32x4.add(f32x4.mul(ownX, texels), at(t, TUFT_LUMPS >> 2)),
-          ly = f32x4.add(f32x4.mul(ownY, texels), at(t, (TUFT_LUMPS >> 2) + 1)),
-          lz = f32x4.add(f32x4.mul(ownZ, texels), at(t, (TUFT_LUMPS >> 2) + 2))
-        const fx = f32x4.floor(lx),
-          fy = f32x4.floor(ly),
-          fz = f32x4.floor(lz)
-        const whole = all(32767),
-          px = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(lx, fx), whole)),
-          py = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(ly, fy), whole)),
-          pz = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(lz, fz), whole))
-        const ix = i32x4.trunc_sat_f32x4_s(fx),
-          iy = i32x4.trunc_sat_f32x4_s(fy),
-          iz = i32x4.trunc_sat_f32x4_s(fz),
-          step = i32x4.splat(1)
-        const column = i32x4.add(lumpsAt, i32x4.shl(v128.and(ix, mask), 4)),
-          row0 = i32x4.shl(v128.and(iy, mask), 9),
+        const lx = f32x4.add(f32x4.mul(ownX, texels), lumpsX),
+          ly = f32x4.add(f32x4.mul(ownY, texels), lumpsY),
+          lz = f32x4.add(f32x4.mul(ownZ, texels), lumpsZ)
+        // Of whole numbers either will do: what lies between goes from one to the other.
+        const nx = f32x4.add(lx, all(WHOLE)),
+          ny = f32x4.add(ly, all(WHOLE)),
+          nz = f32x4.add(lz, all(WHOLE)),
+          fx = f32x4.sub(nx, all(WHOLE)),
+          fy = f32x4.sub(ny, all(WHOLE)),
+          fz = f32x4.sub(nz, all(WHOLE))
+        const ix = v128.and(nx, mask),
+          iy = v128.and(ny, mask),
+          iz = v128.and(nz, mask)
+        // Most of what is torn off is known by the least that is taken away in a cell.
+        const cell = i32x4.add(leastAt, i32x4.add(ix, i32x4.add(i32x4.shl(iy, 5), i32x4.shl(iz, 10))))
+        const least = i32x4.replace_lane(
+          i32x4.replace_lane(
+            i32x4.replace_lane(i32x4.splat(load<u8>(<usize>i32x4.extract_lane(cell, 0))), 1, load<u8>(<usize>i32x4.extract_lane(cell, 1))),
+            2,
+            load<u8>(<usize>i32x4.extract_lane(cell, 2)),
+          ),
+          3,
+          load<u8>(<usize>i32x4.extract_lane(cell, 3)),
+        )
+        const most = f32x4.sub(one, f32x4.mul(torn, f32x4.mul(f32x4.convert_i32x4_s(least), all(<f32>(1.0 / 255.0)))))
+        alive = v128.and(alive, f32x4.lt(r2, f32x4.mul(most, most)))
+        if (!v128.any_true(alive)) continue
+        const step = i32x4.splat(1),
+          column = i32x4.add(lumpsAt, i32x4.shl(ix, 4)),
+          row0 = i32x4.shl(iy, 9),
           row1 = i32x4.shl(v128.and(i32x4.add(iy, step), mask), 9),
-          slab0 = i32x4.add(column, i32x4.shl(v128.and(iz, mask), 14)),
+          slab0 = i32x4.add(column, i32x4.shl(iz, 14)),
           slab1 = i32x4.add(column, i32x4.shl(v128.and(i32x4.add(iz, step), mask), 14))
         const a = i32x4.add(slab0, row0),
           b = i32x4.add(slab0, row1),
           c = i32x4.add(slab1, row0),
           d = i32x4.add(slab1, row1)
+        const px = f32x4.add(f32x4.sub(lx, fx), all(0.5)),
+          py = f32x4.add(f32x4.sub(ly, fy), all(0.5)),
+          pz = f32x4.add(f32x4.mul(f32x4.sub(lz, fz), all(16384)), all(8192)),
+          qz = f32x4.sub(all(16384), pz),
+          by = f32x4.mul(qz, py),
+          dy4 = f32x4.mul(pz, py)
+        const wa = weights(f32x4.sub(qz, by), px),
+          wb = weights(by, px),
+          wc = weights(f32x4.sub(pz, dy4), px),
+          wd = weights(dy4, px)
         const p0 = texel(
           i32x4.extract_lane(a, 0),
           i32x4.extract_lane(b, 0),
           i32x4.extract_lane(c, 0),
           i32x4.extract_lane(d, 0),
-          i32x4.extract_lane(px, 0),
-          i32x4.extract_lane(py, 0),
-          i32x4.extract_lane(pz, 0),
+          v128.shuffle<i32>(wa, wa, 0, 0, 0, 0),
+          v128.shuffle<i32>(wb, wb, 0, 0, 0, 0),
+          v128.shuffle<i32>(wc, wc, 0, 0, 0, 0),
+          v128.shuffle<i32>(wd, wd, 0, 0, 0, 0),
         )
         const p1 = texel(
           i32x4.extract_lane(a, 1),
           i32x4.extract_lane(b, 1),
           i32x4.extract_lane(c, 1),
           i32x4.extract_lane(d, 1),
-          i32x4.extract_lane(px, 1),
-          i32x4.extract_lane(py, 1),
-          i32x4.extract_lane(pz, 1),
+          v128.shuffle<i32>(wa, wa, 1, 1, 1, 1),
+          v128.shuffle<i32>(wb, wb, 1, 1, 1, 1),
+          v128.shuffle<i32>(wc, wc, 1, 1, 1, 1),
+          v128.shuffle<i32>(wd, wd, 1, 1, 1, 1),
         )
         const p2 = texel(
           i32x4.extract_lane(a, 2),
           i32x4.extract_lane(b, 2),
           i32x4.extract_lane(c, 2),
           i32x4.extract_lane(d, 2),
-          i32x4.extract_lane(px, 2),
-          i32x4.extract_lane(py, 2),
-          i32x4.extract_lane(pz, 2),
+          v128.shuffle<i32>(wa, wa, 2, 2, 2, 2),
+          v128.shuffle<i32>(wb, wb, 2, 2, 2, 2),
+          v128.shuffle<i32>(wc, wc, 2, 2, 2, 2),
+          v128.shuffle<i32>(wd, wd, 2, 2, 2, 2),
         )
         const p3 = texel(
           i32x4.extract_lane(a, 3),
           i32x4.extract_lane(b, 3),
           i32x4.extract_lane(c, 3),
           i32x4.extract_lane(d, 3),
-          i32x4.extract_lane(px, 3),
-          i32x4.extract_lane(py, 3),
-          i32x4.extract_lane(pz, 3),
+          v128.shuffle<i32>(wa, wa, 3, 3, 3, 3),
+          v128.shuffle<i32>(wb, wb, 3, 3, 3, 3),
+          v128.shuffle<i32>(wc, wc, 3, 3, 3, 3),
+          v128.shuffle<i32>(wd, wd, 3, 3, 3, 3),
         )
         // Four values of each to each value of four.
-        const q0 = i8x16.shuffle(p0, p1, 0, 1, 16, 17, 2, 3, 18, 19, 4, 5, 20, 21, 6, 7, 22, 23),
-          q1 = i8x16.shuffle(p2, p3, 0, 1, 16, 17, 2, 3, 18, 19, 4, 5, 20, 21, 6, 7, 22, 23)
-        const xy = i8x16.shuffle(q0, q1, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23),
-          za = i8x16.shuffle(q0, q1, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31)
-        const unit = all(<f32>(1.0 / 16384.0)),
-          lean = f32x4.mul(f32x4.mul(torn, texels), all(<f32>(1.0 / 16384.0) * LEAN))
-        rim = f32x4.sub(one, f32x4.mul(torn, f32x4.mul(unit, f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_s(za)))))
-        const gx = f32x4.mul(lean, f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_s(xy))),
-          gy = f32x4.mul(lean, f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_s(xy))),
-          gz = f32x4.mul(lean, f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_s(za)))
+        const q0 = v128.shuffle<i32>(p0, p1, 0, 4, 1, 5),
+          q1 = v128.shuffle<i32>(p0, p1, 2, 6, 3, 7),
+          q2 = v128.shuffle<i32>(p2, p3, 0, 4, 1, 5),
+          q3 = v128.shuffle<i32>(p2, p3, 2, 6, 3, 7)
+        const lean = f32x4.mul(f32x4.mul(torn, texels), all(UNIT * LEAN))
+        const gx = f32x4.mul(lean, f32x4.convert_i32x4_s(v128.shuffle<i32>(q0, q2, 0, 1, 4, 5))),
+          gy = f32x4.mul(lean, f32x4.convert_i32x4_s(v128.shuffle<i32>(q0, q2, 2, 3, 6, 7))),
+          gz = f32x4.mul(lean, f32x4.convert_i32x4_s(v128.shuffle<i32>(q1, q3, 0, 1, 4, 5))),
+          taken = f32x4.convert_i32x4_s(v128.shuffle<i32>(q1, q3, 2, 3, 6, 7))
+        rim = f32x4.sub(one, f32x4.mul(torn, f32x4.mul(all(UNIT), taken)))
         sx = along(t + TUFT_TURN_X, gx, gy, gz)
         sy = along(t + TUFT_TURN_Y, gx, gy, gz)
         sz = along(t + TUFT_TURN_Z, gx, gy, gz)
@@ -265,8 +328,8 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
       const inside = f32x4.sub(one, f32x4.div(r2, f32x4.mul(rim, rim)))
       alive = v128.and(alive, f32x4.gt(inside, all(1e-9)))
       if (!v128.any_true(alive)) continue
-      const deep = exp2x4(f32x4.mul(power, log2x4(f32x4.pmax(inside, all(1e-9)))))
-      const through = exp2x4(f32x4.mul(f32x4.mul(thickness, rim), deep)),
+      const deep = power2(f32x4.mul(power, logarithm2(f32x4.pmax(inside, all(1e-9)))))
+      const through = power2(f32x4.pmax(all(-100), f32x4.mul(f32x4.mul(thickness, rim), deep))),
         a = f32x4.mul(f32x4.sub(one, through), faint)
       alive = v128.and(alive, f32x4.ge(a, all(0.002)))
       if (!v128.any_true(alive)) continue
@@ -295,25 +358,23 @@ function write(m: usize, scratch: usize, holds: bool, left: i32, low: i32, right
   const width = load<i32>(m + TUFTS_WIDTH),
     out = <usize>load<u32>(m + TUFTS_OUT)
   for (let y = low; y < high; y++) {
-    let to = out + ((<usize>(y * width + left)) << 3)
+    const to = out + ((<usize>(y * width + left)) << 3)
     if (!holds) {
       memory.fill(to, 0, (<usize>(right - left)) << 3)
       continue
     }
-    let o = scratch + ((<usize>((y - low) * TUFT_TILE_X)) << 2)
-    for (let x = left; x < right; x += 4, o += 16, to += 32) {
-      const rg = toHalves(v128.load(o), v128.load(o + PLANE)),
-        ba = toHalves(v128.load(o + PLANE * 2), f32x4.sub(all(1), v128.load(o + PLANE * 3)))
-      // Of four reds and four greens, four blues and four coverages, pixel by pixel.
-      const r = i8x16.shuffle(rg, rg, 0, 1, 8, 9, 2, 3, 10, 11, 4, 5, 12, 13, 6, 7, 14, 15),
-        b = i8x16.shuffle(ba, ba, 0, 1, 8, 9, 2, 3, 10, 11, 4, 5, 12, 13, 6, 7, 14, 15)
-      const first = i8x16.shuffle(r, b, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23),
-        second = i8x16.shuffle(r, b, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31)
-      const count = right - x
-      if (count > 1) v128.store(to, first)
-      else v128.store64_lane(to, first, 0)
-      if (count > 3) v128.store(to + 16, second)
-      else if (count > 2) v128.store64_lane(to + 16, second, 0)
+    // Two of each four lie in this row.
+    const half = (<usize>((y - low) & 1)) << 3
+    let o = scratch + ((<usize>(((y - low) & ~1) * TUFT_TILE_X)) << 2) + half
+    for (let x = left; x < right; x += 2, o += 16) {
+      const rg = v128.load64_lane(o + PLANE, v128.load64_zero(o), 1),
+        ba = v128.load64_lane(o + PLANE * 3, v128.load64_zero(o + PLANE * 2), 1)
+      // Red, red, green, green, blue, blue, and twice what is covered.
+      const h = toHalves(rg, v128.shuffle<i32>(ba, f32x4.sub(all(1), ba), 0, 1, 6, 7)),
+        pixels = i8x16.shuffle(h, h, 0, 1, 4, 5, 8, 9, 12, 13, 2, 3, 6, 7, 10, 11, 14, 15)
+      const at = to + ((<usize>(x - left)) << 3)
+      if (x + 1 < right) v128.store(at, pixels)
+      else v128.store64_lane(at, pixels, 0)
     }
   }
 }

@@ -56,7 +56,10 @@ export class TuftPainter {
     const pairs = pairsOf(lumps)
     const at = this.room('lumps', pairs.byteLength + 16)
     new Int16Array(this.arena.memory.buffer, at, pairs.length).set(pairs)
-    writeRecord(this.arena.view(), this.record, TUFTS, { lumps: at })
+    const least = leastOf(lumps)
+    const leastAt = this.room('least', least.length)
+    new Uint8Array(this.arena.memory.buffer, leastAt, least.length).set(least)
+    writeRecord(this.arena.view(), this.record, TUFTS, { lumps: at, least: leastAt })
   }
   private room(name: string, bytes: number): number {
     this.blocks[name] ??= new Block(this.arena)
@@ -109,7 +112,7 @@ export class TuftPainter {
     this.arena.dispose()
   }
 }
-/** Of each texel its four values and those of the next along x, 16384 for one; slopes about nothing. */
+/** Each of the four values of a texel with that of the next along x, 16384 for one; slopes about nothing. */
 function pairsOf(lumps: Uint8Array): Int16Array {
   const n = LUMPS_SIDE
   const value = (t: number, c: number) => Math.round(((lumps[t * 4 + c] - (c < 3 ? 128 : 0)) / 255) * 16384)
@@ -117,9 +120,21 @@ function pairsOf(lumps: Uint8Array): Int16Array {
   for (let t = 0; t < n ** 3; t++) {
     const next = t - (t % n) + ((t + 1) % n)
     for (let c = 0; c < 4; c++) {
-      out[t * 8 + c] = value(t, c)
-      out[t * 8 + 4 + c] = value(next, c)
+      out[t * 8 + c * 2] = value(t, c)
+      out[t * 8 + c * 2 + 1] = value(next, c)
     }
   }
   return out
+}
+/** The least that is taken away at the eight corners of each cell: between them it is nowhere less. */
+function leastOf(lumps: Uint8Array): Uint8Array {
+  const n = LUMPS_SIDE
+  return Uint8Array.from({ length: n ** 3 }, (_, t) => {
+    let least = 255
+    for (let c = 0; c < 8; c++) {
+      const [x, y, z] = [t % n, Math.floor(t / n) % n, Math.floor(t / n ** 2)].map((v, a) => (v + ((c >> a) & 1)) % n)
+      least = Math.min(least, lumps[(x + n * (y + n * z)) * 4 + 3])
+    }
+    return least
+  })
 }

@@ -25,8 +25,10 @@ export const TUFTS = layout({
   tilesY: i32(),
   starts: u32(),
   lists: u32(),
-  /** Lumps: of each texel its four values and those of the next along x, as 16 bits each, 16384 for one. */
+  /** Lumps: each of the four values of a texel with that of the next along x, as 16 bits each, 16384 for one. */
   lumps: u32(),
+  /** The least that is taken away at the corners of each cell, of 255. */
+  least: u32(),
   /** Half floats: linear red, green and blue, and what is covered, premultiplied, from the lower left. */
   out: u32(),
 })

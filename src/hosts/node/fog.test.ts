@@ -56,10 +56,11 @@ describe('fog over all', () => {
   it('has an alpha of what it hides, and dims particles as it does objects', async () => {
     const alone = await middle((s) => void (s.gases = [fogOf({ density: 0.05, reach: 20 })]), true)
     expect(Math.abs(alone.alpha - (1 - Math.exp(-1)))).toBeLessThan(0.02)
-    const flown = (fogs: GasDoc[]) => (s: Shot) => {
+    const dot = act('dot', { softness: 0 })
+    const flown = (fogs: GasDoc[], way: ActDoc) => (s: Shot) => {
       const [system] = structuredClone(pictures.base.systems)
       const launch = { source: 'spot', along: 'direction', direction: [1, 0, 0], spread: 0, speed: 0, inherit: 0 }
-      const look: ActDoc[] = [act('overLife', { size: 2, look: null, brightness: 0.8 }), act('dot', { softness: 0 })]
+      const look: ActDoc[] = [act('overLife', { size: 2, look: null, brightness: 0.8 }), way]
       system.birth = [act('burst', { ...launch, at: 0, count: 1, times: 1 })]
       system.whole = { movement: [], contact: [], offspring: [], look }
       system.phases = [{ ...system.phases[0], movement: [], contact: [], offspring: [], look: [], turns: [] }]
@@ -68,9 +69,12 @@ describe('fog over all', () => {
       s.objects = [thing('spot')]
       s.gases = fogs
     }
-    const [clear, dim] = [await middle(flown([])), await middle(flown([fogOf({ density: 0.2 })]))]
-    expect(clear.light[1]).toBeGreaterThan(0.3)
-    expect(Math.abs(dim.light[1] / clear.light[1] - Math.exp(-1))).toBeLessThan(0.02)
+    const tuft = act('tuft', { shine: 100, surroundings: 0, thickness: 100, ragged: 0 })
+    for (const way of [dot, tuft]) {
+      const [clear, dim] = [await middle(flown([], way)), await middle(flown([fogOf({ density: 0.2 })], way))]
+      expect(clear.light[1]).toBeGreaterThan(0.3)
+      expect(Math.abs(dim.light[1] / clear.light[1] - Math.exp(-1))).toBeLessThan(0.02)
+    }
   })
   it('dims glows by the way to them', async () => {
     const glowing = (fogs: GasDoc[]) => (s: Shot) => {

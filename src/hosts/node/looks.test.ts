@@ -6,7 +6,7 @@ import { primitive, thing } from '../../acts/testing/things'
 import { partsOf } from '../../engine'
 import { readMesh } from '../../formats'
 import type { ObjectDoc, Shot, Vec3 } from '../../shot'
-import { mean, Pictures, size } from './testing/pictures'
+import { mean, Pictures, pixels, size } from './testing/pictures'
 import { screened } from './testing/screen'
 import { overLife, still, sun } from './testing/still'
 
@@ -373,6 +373,26 @@ describe('tufts', () => {
     expect(mean(lit, under)).toBeLessThan(0.7 * mean(bare, under))
     const roofed = await one(cloud({ roof: true }))
     expect(mean(roofed, top)).toBeLessThan(0.5 * mean(lit, top))
+  })
+  it('look the same by kernels and by a shader: turned, copied, mapped, of two systems, before and behind an object', async () => {
+    const change = (s: Shot) => {
+      cloud({ tuft: { ragged: 80 } })(s)
+      const [a] = s.systems
+      const b = structuredClone(a)
+      Object.assign(b, { id: 'other', seed: 5, place: [1.6, 0, 1], rotate: [0, 40, 0], scale: [0.7, 0.7, 0.7] })
+      a.whole.look.push(act('mapValue', { id: 'map', by: 'random', of: 'size', joins: 'multiply', low: 0.4, high: 2 }))
+      a.copies = [act('copiesLine', { id: 'row', count: 2, step: [-1.2, 0.4, 0.2] })]
+      s.systems = [a, b]
+      s.objects.push(object('post', { shape: primitive('box', { width: 0.1, height: 3, depth: 0.1 }), place: [0.5, 1, 0.6] }))
+    }
+    const by = async (march: 'kernels' | 'shader') =>
+      pixels((await (await pictures.shown(change)).render(2, { ...size, transparent: false, march })).png).data
+    const [kernels, shader] = [await by('kernels'), await by('shader')]
+    const off = kernels.map((v, i) => Math.abs(v - shader[i]))
+    expect(mean(kernels, [0.1, 0.2, 0.8, 0.6])).toBeGreaterThan(20)
+    expect(off.reduce((sum, d) => sum + d, 0) / off.length).toBeLessThan(0.5)
+    // Where two lie at nearly the same depth, the shader draws one system after the other.
+    expect(off.filter((d) => d > 8).length / off.length).toBeLessThan(0.005)
   })
   it('do not shade each other when they are told not to, and shine by themselves when they are', async () => {
     const even = await one(cloud({ tuft: { shade: 0 } }))
