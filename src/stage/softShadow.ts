@@ -38,6 +38,8 @@ vec2 slopeIn(vec3 c) {
 }
 // What is left of each point that throws shadows; an area is shaded from a point in its middle.
 float pointLeft[${MOST_SHADOWS}];
+// What faces away from a light is not asked for its shadow: where there is no GPU each place of the map that is looked at costs.
+bool shadowNeeded = true;
 uniform int areaShade[16], areaRound[16];
 float areaLeft(int i) { int k = i < 16 ? areaShade[i] : -1; return k < 0 ? 1.0 : pointLeft[k]; }
 float ownTexel(vec2 slope, float texel) { return min((abs(slope.x) + abs(slope.y)) * texel, 0.01); }
@@ -84,7 +86,7 @@ float getShadow(sampler2D shadowMap, vec2 mapSize, float intensity, float bias, 
   if (radius < 0.0) {
     float size = -radius;
     float search = clamp(size * metre * (tall > 0.0 ? 1.0 : ${SUN_BLOCKERS_M}.0), 2.0 * texel, 0.1);
-    int n = smoothShadows ? ${TAPS.blockers} : ${TAPS.quickBlockers};
+    int n = shadowNeeded ? (smoothShadows ? ${TAPS.blockers} : ${TAPS.quickBlockers}) : 0;
     float sum = 0.0, found = 0.0;
     for (int i = 0; i < n; i++) {
       vec2 o = onDisc(i, n, phi) * search;
@@ -96,7 +98,7 @@ float getShadow(sampler2D shadowMap, vec2 mapSize, float intensity, float bias, 
     wide = size * max(0.0, far - near) * (tall > 0.0 ? 1.0 / near : 1.0) * metre;
   }
   wide = clamp(wide, 1.5 * texel, 0.15);
-  int n = smoothShadows ? ${TAPS.light} : ${TAPS.quickLight};
+  int n = shadowNeeded ? (smoothShadows ? ${TAPS.light} : ${TAPS.quickLight}) : 1;
   float left = 0.0;
   for (int i = 0; i < n; i++) {
     vec2 o = onDisc(i, n, phi) * wide;
@@ -125,7 +127,7 @@ float getPointShadow(CUBE_SAMPLER shadowMap, vec2 mapSize, float intensity, floa
   float before = 0.003 + texel / max(0.05, abs(dot(n, d)));
   #define OWN(at) (clamp(abs(dot(n, at)) > 1e-4 ? plane / dot(n, at) : dist, 0.5 * dist, 2.0 * dist) * (1.0 - before))
   BLOCKERS
-  int count = smoothShadows ? ${TAPS.light} : ${TAPS.quickLight};
+  int count = shadowNeeded ? (smoothShadows ? ${TAPS.light} : ${TAPS.quickLight}) : 1;
   float left = 0.0;
   for (int i = 0; i < count; i++) {
     float r = sqrt((float(i) + 0.5) / float(count)) * wide, a = float(i) * 2.399963229728653 + phi;
@@ -140,7 +142,7 @@ float getPointShadow(CUBE_SAMPLER shadowMap, vec2 mapSize, float intensity, floa
 const CUBE_BLOCKERS = `
   if (radius < 0.0) {
     float size = -radius, search = clamp(size / dist, texel, 0.5), sum = 0.0, found = 0.0;
-    int many = smoothShadows ? ${TAPS.blockers} : ${TAPS.quickBlockers};
+    int many = shadowNeeded ? (smoothShadows ? ${TAPS.blockers} : ${TAPS.quickBlockers}) : 0;
     for (int i = 0; i < many; i++) {
       float r = sqrt((float(i) + 0.5) / float(many)) * search, a = float(i) * 2.399963229728653 + phi;
       vec3 at = normalize(d + (t * cos(a) + b * sin(a)) * r);
@@ -163,6 +165,11 @@ const ASK = `
 #define SHADOW_OF(map, size, intensity, bias, radius, coord, tall) getShadow(map, size, intensity, bias, radius, coord, tall)
 #else
 #define SHADOW_OF(map, size, intensity, bias, radius, coord, tall) getShadow(map, size, intensity, bias, radius, coord)
+#endif
+#ifdef USE_CLEARCOAT
+#define FACES_LIGHT (max(dot(geometryNormal, directLight.direction), dot(geometryClearcoatNormal, directLight.direction)) > 0.0)
+#else
+#define FACES_LIGHT (dot(geometryNormal, directLight.direction) > 0.0)
 #endif
 float tallOf(float coneCos) { return sqrt(max(0.0, 1.0 - coneCos * coneCos)) / coneCos; }
 `
@@ -190,16 +197,26 @@ export function askSoftly(fragment: string): string {
       CALL,
       (_, kind: string, rest: string) => `SHADOW_OF( ${kind}${rest}, ${kind === 'spot' ? 'tallOf(spotLight.coneCos)' : '0.0'} )`,
     )
+    .replaceAll(
+      'directLight.color *= ( directLight.visible && receiveShadow ) ? SHADOW_OF',
+      'shadowNeeded = directLight.visible && FACES_LIGHT;\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow ) ? SHADOW_OF',
+    )
+    // What gives no light itself may be the middle of an area.
     .replace(
       OF_POINTS,
       (_, call: string) =>
-        `pointLeft[ UNROLLED_LOOP_INDEX ] = receiveShadow ? ${call} : 1.0;\n\t\tdirectLight.color *= pointLeft[ UNROLLED_LOOP_INDEX ];`,
+        `shadowNeeded = !directLight.visible || FACES_LIGHT;\n\t\tpointLeft[ UNROLLED_LOOP_INDEX ] = receiveShadow ? ${call} : 1.0;\n\t\tdirectLight.color *= pointLeft[ UNROLLED_LOOP_INDEX ];`,
     )
     .replace(
       OF_AREAS,
       `${OF_AREAS}\n\t\trectAreaLight.color *= areaLeft( UNROLLED_LOOP_INDEX );\n\t\tareaRounded = areaRound[ min( UNROLLED_LOOP_INDEX, 15 ) ] > 0;`,
     )
-  if (asked.split('SHADOW_OF').length !== 3 || !asked.includes('pointLeft') || !asked.includes('areaLeft'))
+  if (
+    asked.split('SHADOW_OF').length !== 3 ||
+    asked.split('FACES_LIGHT').length !== 4 ||
+    !asked.includes('pointLeft') ||
+    !asked.includes('areaLeft')
+  )
     throw new Error('three.js asks for its shadows in another way now: look at stage/softShadow.ts')
   return asked
 }
