@@ -33,6 +33,12 @@ import { PRIMITIVES } from './shapes'
 import { SKY_PARAMS } from './skyParams'
 
 const isMapping = (a: ActDoc): boolean => actOfSort(a.kind, 'look').role === 'mapping'
+/** An act, and what else its records hold. */
+type Kinded = readonly [{ kind: string; params: Params }, Record<string, z.ZodType>]
+type OfKind = z.ZodObject<{ kind: z.ZodLiteral<string> }>
+/** One of several records, told apart by their kind. */
+const byKind = (records: readonly OfKind[], kinds: readonly string[]) =>
+  z.discriminatedUnion('kind', [...records] as [OfKind, ...OfKind[]], { error: `kind must be one of ${kinds.join(', ')}` })
 /** The types of the shot document, made from the list of acts when the first document is checked; ids and references are checked behind them. */
 export const shotTypes = once(() => {
   const text = (what: string) => z.string({ error: `must be ${what}` }).max(200, { error: 'must be at most 200 characters' })
@@ -51,9 +57,9 @@ export const shotTypes = once(() => {
     mark: z.enum(MARKS, { error: `must be one of ${MARKS.join(', ')}` }).optional(),
   }
 
-  const modulator = z.discriminatedUnion(
-    'kind',
-    actsOfSort('modulator').map((a) =>
+  const modulators = actsOfSort('modulator')
+  const modulator = byKind(
+    modulators.map((a) =>
       z.strictObject({
         id,
         kind: z.literal(a.kind),
@@ -62,12 +68,8 @@ export const shotTypes = once(() => {
         mode: z.enum(['add', 'multiply', 'replace'], { error: 'must be add, multiply or replace' }),
         ...shapeOf(a.params),
       }),
-    ) as never,
-    {
-      error: `kind must be one of ${actsOfSort('modulator')
-        .map((a) => a.kind)
-        .join(', ')}`,
-    },
+    ),
+    modulators.map((a) => a.kind),
   )
   const moving = (params: Params) => shapeOf(params, modulator)
   const acts = new Map<string, z.ZodType>()
@@ -76,24 +78,18 @@ export const shotTypes = once(() => {
     acts.set(sorts.join(), made)
     return made
   }
-  const newAct = (sorts: Sort[]): z.ZodType => {
-    const list = sorts.flatMap((s) => actsOfSort(s))
-    const kinds = list.map((a) => a.kind).join(', ')
-    return z.discriminatedUnion(
-      'kind',
-      list.map((a) => z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params) })) as never,
-      { error: `kind must be one of ${kinds}` },
-    )
-  }
+  const newAct = (sorts: Sort[]): z.ZodType => ofThese(sorts.flatMap((s) => actsOfSort(s)))
   const limits = (of: z.ZodType) => ({
     limits: z.array(of, { error: 'must be a list' }).max(16, { error: 'must be at most 16' }).default([]),
   })
   const actOfKind = (a: { kind: string; params: Params }, more: Record<string, z.ZodType> = {}) =>
     z.strictObject({ id, kind: z.literal(a.kind), seed, muted: flag.optional(), ...moving(a.params), ...more })
-  const ofKinds = (list: readonly (readonly [{ kind: string; params: Params }, Record<string, z.ZodType>])[]) =>
-    z.discriminatedUnion('kind', list.map(([a, more]) => actOfKind(a, more)) as never, {
-      error: `kind must be one of ${list.map(([a]) => a.kind).join(', ')}`,
-    })
+  const ofKinds = (list: readonly Kinded[]) =>
+    byKind(
+      list.map(([a, more]) => actOfKind(a, more)),
+      list.map(([a]) => a.kind),
+    )
+  const ofThese = (list: readonly { kind: string; params: Params }[]) => ofKinds(list.map((a) => [a, {}]))
   /** A force may be limited. */
   const force = once((): z.ZodType => ofKinds(actsOfSort('force').map((a) => [a, limits(act('limit'))])))
   const gasLimit = once(
@@ -117,10 +113,6 @@ export const shotTypes = once(() => {
       ]),
   )
   const trailing = actsOfSort('offspring').filter((a) => a.trail || a.growth)
-  const ofThese = (list: readonly { kind: string; params: Params }[]) =>
-    z.discriminatedUnion('kind', list.map((a) => actOfKind(a)) as never, {
-      error: `kind must be one of ${list.map((a) => a.kind).join(', ')}`,
-    })
   /** Particles carry no surface. */
   const ofParticles = ofThese(actsOfSort('offspring').filter((a) => !a.growth))
   const section = {
@@ -138,19 +130,10 @@ export const shotTypes = once(() => {
   const condition: z.ZodType = z.lazy(
     once(() => {
       const list = [...actsOfSort('condition'), ...actsOfSort('limit')]
-      return z.discriminatedUnion(
-        'kind',
-        list.map((a) => actOfKind(a, 'groups' in a && a.groups ? { when: whens(condition) } : {})) as never,
-        { error: `kind must be one of ${list.map((a) => a.kind).join(', ')}` },
-      )
+      return ofKinds(list.map((a): Kinded => [a, 'groups' in a && a.groups ? { when: whens(condition) } : {}]))
     }),
   )
-  const turn = (): z.ZodType =>
-    z.discriminatedUnion('kind', actsOfSort('turn').map((a) => actOfKind(a, { when: whens(condition) })) as never, {
-      error: `kind must be one of ${actsOfSort('turn')
-        .map((a) => a.kind)
-        .join(', ')}`,
-    })
+  const turn = (): z.ZodType => ofKinds(actsOfSort('turn').map((a) => [a, { when: whens(condition) }]))
 
   const flowing = actsOfSort('flow')
   const at01 = numberSchema({ min: 0, max: 1 })
@@ -181,8 +164,7 @@ export const shotTypes = once(() => {
     speed: numberSchema({ min: 0.001, max: 1000 }).default(1),
     after: z.enum(['hold', 'repeat'], { error: 'must be hold or repeat' }).default('hold'),
   })
-  const shape = z.discriminatedUnion(
-    'kind',
+  const shape = byKind(
     [
       mesh,
       z.strictObject({ kind: z.literal('plane'), size: numberSchema({ min: 0.001 }), endless: flag }),
@@ -191,8 +173,8 @@ export const shotTypes = once(() => {
       z.strictObject({ kind: z.literal('text'), ...shapeOf(TEXT_PARAMS) }),
       z.strictObject({ kind: z.literal('outline'), asset: hash, ...shapeOf(OUTLINE_PARAMS) }),
       ...PRIMITIVES.map((p) => z.strictObject({ kind: z.literal(p.kind), ...moving(p.params) })),
-    ] as never,
-    { error: `kind must be mesh, text, outline, plane, anchor, group, ${PRIMITIVES.map((p) => p.kind).join(', ')}` },
+    ],
+    ['mesh', 'text', 'outline', 'plane', 'anchor', 'group', ...PRIMITIVES.map((p) => p.kind)],
   )
   const list = <T extends z.ZodType>(s: T) => z.array(s, { error: 'must be a list' })
   const whole = (min: number, max: number) => numberSchema({ min, max, integer: true })
