@@ -308,4 +308,4 @@ export function checkShot(doc: unknown): Checked {
     : { ok: false, problems: problemsOf(r.error) }
 }
 /** What repeats, as numbers within the same bounds and what may move a value, stands once, by `$ref`. */
-export const jsonSchema = (): unknown => z.toJSONSchema(shotSchema(), { io: 'input', unrepresentable: 'any', reused: 'ref' })
+export const jsonSchema = (): object => z.toJSONSchema(shotSchema(), { io: 'input', unrepresentable: 'any', reused: 'ref' })

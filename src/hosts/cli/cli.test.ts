@@ -87,6 +87,9 @@ describe('ember schema', () => {
     expect(r.code).toBe(0)
     const schema = JSON.parse(r.out)
     expect(schema.type).toBe('object')
+    // A line for each definition, and no more than an editor reads at once.
+    expect(r.out.split('\n').length).toBeGreaterThan(Object.keys(schema.$defs).length)
+    expect(r.out.length).toBeLessThan(300_000)
     for (const kind of ['steady', 'burst', 'gravity', 'drag', 'turbulence', 'bounce', 'die', 'overLife', 'dash', 'bloom'])
       expect(r.out).toContain(`"${kind}"`)
   })
