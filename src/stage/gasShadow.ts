@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import type { MarchFront } from '../engine'
 import { Front } from './front'
+import { HIDDEN } from './hiding'
 import { SHARE_UNIFORMS, shareUniforms, withShares } from './lightShares'
 import { askSoftly, softShadows } from './softShadow'
 
@@ -84,6 +85,8 @@ export class GasShadow {
     gasDepths: { value: this.front.depths },
     gasRows: { value: new THREE.Matrix4() },
     smoothShadows: { value: true },
+    hiding: { value: null as THREE.Texture | null },
+    hides: { value: 0 },
     lightsAll: { value: 0 },
     gasKind: { value: 0 },
     areaShade: { value: new Int32Array(16).fill(-1) },
@@ -100,7 +103,7 @@ export class GasShadow {
         .replace('void main() {', 'varying vec3 gasPlace;\nvoid main() {')
         .replace('#include <project_vertex>', '#include <project_vertex>\n\tgasPlace = (modelMatrix * vec4(transformed, 1.0)).xyz;')
       shader.fragmentShader = shader.fragmentShader
-        .replace('void main() {', `${UNIFORMS}void main() {`)
+        .replace('void main() {', `${UNIFORMS}${HIDDEN}void main() {\n\thiddenHere = isHidden();`)
         .replace('#include <shadowmap_pars_fragment>', softShadows())
         .replace('#include <lights_fragment_begin>', lights)
         .replace('#include <lights_fragment_maps>', mirrors)
@@ -112,6 +115,11 @@ export class GasShadow {
   /** Whether edges of shadows are without grain, which costs. */
   setSmooth(smooth: boolean): void {
     this.uniforms.smoothShadows.value = smooth
+  }
+  /** What solid objects hide, for the next picture of them; null: nothing is known of it. */
+  setHiding(farthest: THREE.Texture | null): void {
+    this.uniforms.hiding.value = farthest
+    this.uniforms.hides.value = farthest ? 1 : 0
   }
   /** Whether what is mirrored is also what lights. */
   setAround(around: boolean): void {

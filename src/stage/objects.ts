@@ -228,6 +228,10 @@ export class Objects {
     this.gasShadow.set(shade)
     this.revision++
   }
+  /** What solid objects hide of each other in the next picture of them; null: nothing is known of it. */
+  setHiding(farthest: THREE.Texture | null): void {
+    this.gasShadow.setHiding(farthest)
+  }
   setSmoothShadows(smooth: boolean): void {
     this.gasShadow.setSmooth(smooth)
   }

@@ -10,6 +10,7 @@ import { Focus } from './focus'
 import { Fog } from './fog'
 import { Front } from './front'
 import { Glows } from './glows'
+import { Hiding } from './hiding'
 import { HoldOuts, setHides } from './holdOuts'
 import { depthPass, Layering } from './layering'
 import { LightMaps } from './lightMaps'
@@ -95,6 +96,7 @@ export class Painter {
   private maskedTargets = new Targets()
   private nearerTargets = new Targets()
   private heldTargets = new Targets()
+  private hiding = new Hiding()
   private holdOuts = new HoldOuts()
   private layerTargets = new Map<string, { own: Targets; masked: Targets }>()
   private tuftPictures = new TuftPictures()
@@ -255,8 +257,16 @@ export class Painter {
     for (const o of waiting) setHides(this.objects.meshOf(o.id), false)
     // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
     r.autoClear = true
-    if (!this.splits && !this.slab.alone) r.render(scene, this.camera)
-    else this.drawMembers(target)
+    if (!this.splits && !this.slab.alone) {
+      // With smooth edges, which cost: a preview is drawn quicker than what hides what is found out.
+      const hiding = !this.now.marchesOnGpu && p.samples > 0 && !waiting.length
+      if (hiding) {
+        this.objects.setHiding(this.hiding.of(r, this.objects, this.camera, width, height))
+        r.setRenderTarget(target)
+      }
+      r.render(scene, this.camera)
+      this.objects.setHiding(null)
+    } else this.drawMembers(target)
     r.autoClear = false
     for (const o of waiting) setHides(this.objects.meshOf(o.id), true)
   }
@@ -342,6 +352,7 @@ export class Painter {
     this.targets.dispose()
     this.nearerTargets.dispose()
     this.heldTargets.dispose()
+    this.hiding.dispose()
     this.holdOuts.dispose()
     this.maskedTargets.dispose()
     for (const t of this.layerTargets.values()) {

@@ -38,8 +38,8 @@ vec2 slopeIn(vec3 c) {
 }
 // What is left of each point that throws shadows; an area is shaded from a point in its middle.
 float pointLeft[${MOST_SHADOWS}];
-// What faces away from a light is not asked for its shadow: where there is no GPU each place of the map that is looked at costs.
-bool shadowNeeded = true;
+// What is hidden, or faces away from a light, is not asked for its shadow: where there is no GPU each place of the map that is looked at costs.
+bool hiddenHere = false, shadowNeeded = true;
 uniform int areaShade[16], areaRound[16];
 float areaLeft(int i) { int k = i < 16 ? areaShade[i] : -1; return k < 0 ? 1.0 : pointLeft[k]; }
 float ownTexel(vec2 slope, float texel) { return min((abs(slope.x) + abs(slope.y)) * texel, 0.01); }
@@ -199,13 +199,13 @@ export function askSoftly(fragment: string): string {
     )
     .replaceAll(
       'directLight.color *= ( directLight.visible && receiveShadow ) ? SHADOW_OF',
-      'shadowNeeded = directLight.visible && FACES_LIGHT;\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow ) ? SHADOW_OF',
+      'shadowNeeded = !hiddenHere && directLight.visible && FACES_LIGHT;\n\t\tdirectLight.color *= ( directLight.visible && receiveShadow ) ? SHADOW_OF',
     )
     // What gives no light itself may be the middle of an area.
     .replace(
       OF_POINTS,
       (_, call: string) =>
-        `shadowNeeded = !directLight.visible || FACES_LIGHT;\n\t\tpointLeft[ UNROLLED_LOOP_INDEX ] = receiveShadow ? ${call} : 1.0;\n\t\tdirectLight.color *= pointLeft[ UNROLLED_LOOP_INDEX ];`,
+        `shadowNeeded = !hiddenHere && (!directLight.visible || FACES_LIGHT);\n\t\tpointLeft[ UNROLLED_LOOP_INDEX ] = receiveShadow ? ${call} : 1.0;\n\t\tdirectLight.color *= pointLeft[ UNROLLED_LOOP_INDEX ];`,
     )
     .replace(
       OF_AREAS,

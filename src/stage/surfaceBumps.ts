@@ -32,7 +32,7 @@ vec3 bumpNormal(vec3 n, vec3 place, float way) {
   mat3 back = mat3(1.0);
   vec3 p = bumpPlace / bumps.y, slope = vec3(0.0);
   float width = bumps.y;
-  for (int o = 0; o < int(bumps.z); o++) {
+  for (int o = 0; o < (hiddenHere ? 0 : int(bumps.z)); o++) {
     float seen = smoothstep(1.0, 3.0, width / pixel);
     if (seen == 0.0) break;
     slope += seen * (back * bumpSlope(p));

@@ -53,6 +53,39 @@ function edge(row: number[]): number {
 const TENTH = 0.687
 
 describe('shadows', () => {
+  it('and bumps are left out only where something nearer hides them: with a gap, a slope, and something open and something clear before it', async () => {
+    const made = (clear: boolean) => (s: Shot) => {
+      s.systems = []
+      s.layers[0].finish = []
+      s.surroundings = { colour: [0.1, 0.1, 0.1], light: [0.2, 0.2, 0.2] }
+      s.lights = [
+        light({ kind: 'sun', place: [4, 6, 5], aim: [0, 0, 0], strength: 3, size: 3 }),
+        light({ id: 'other', kind: 'point', place: [-2, 3, 3], size: 0.2 }),
+      ]
+      const plain = thing('floor', { shape: { kind: 'plane', size: 40, endless: false } })
+      const material = { ...plain.material, colour: [0.8, 0.6, 0.4] as Vec3, roughness: 0.8, bumps: 0.02, bumpSize: 0.2 }
+      const box = (id: string, place: Vec3, width: number, more: object = {}) =>
+        thing(id, { shape: primitive('box', { width, height: 1.4, depth: 0.4 }), place, rotate: [0, 20, 5], material, ...more })
+      s.objects = [
+        { ...plain, material },
+        ...[0, 1, 2, 3].map((k) => box(`back${k}`, [-2 + 1.3 * k, 0.8, -2], 1.2)),
+        ...[0, 1].map((k) => box(`front${k}`, [-0.8 + 1.25 * k, 0.6, 0], 1.2)),
+        thing('open', { shape: primitive('tube', { radius: 0.4, height: 1 }), place: [1.7, 0.5, 0.5], rotate: [60, 0, 0], material }),
+        ...(clear ? [box('glass', [0, 0.8, 1], 1.5, { material: { ...material, transmission: 90, thickness: 0.1 } })] : []),
+      ]
+      s.cameras[0] = { ...s.cameras[0], place: [0, 1.4, 5], aim: [0, 0.6, 0], lens: 30, aperture: null }
+    }
+    for (const clear of [false, true]) {
+      const by = async (march: 'kernels' | 'shader') => {
+        const renderer = await pictures.shown(made(clear))
+        return pixels((await renderer.render(2, { width: WIDTH, height: HEIGHT, transparent: false, march })).png).data
+      }
+      const [known, unknown] = [await by('kernels'), await by('shader')]
+      const off = known.map((v, i) => Math.abs(v - unknown[i]))
+      expect(new Set(known).size).toBeGreaterThan(40)
+      expect(off.filter((d) => d > 2).length / off.length).toBeLessThan(0.001)
+    }
+  })
   it('are as soft as the disc of a spot is large, by how high what shades hangs', async () => {
     const spot = (size: number) => light({ place: [0, ABOVE, 0], aim: [0, 0, 0], size })
     for (const [size, high] of [
