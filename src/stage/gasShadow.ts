@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import type { MarchFront } from '../engine'
 import { Front } from './front'
-import { HIDDEN } from './hiding'
+import { HIDDEN } from './hiddenChunk'
 import { SHARE_UNIFORMS, shareUniforms, withShares } from './lightShares'
 import { askSoftly, softShadows } from './softShadow'
 

@@ -2,14 +2,6 @@ import * as THREE from 'three'
 import type { Objects } from './objects'
 import { Pass } from './passes'
 
-/** For materials: whether all of what lies around a pixel is hidden by something nearer. Needs what it is shaded by declared before. */
-export const HIDDEN = `
-uniform highp sampler2D hiding; uniform float hides;
-bool isHidden() {
-  float z = gl_FragCoord.z, steep = abs(dFdx(z)) + abs(dFdy(z));
-  return hides > 0.5 && z - 2.0 * steep - 1e-6 > texelFetch(hiding, ivec2(gl_FragCoord.xy) >> 1, 0).r;
-}
-`
 /** Of each two by two pixels, which are shaded together, and those around them the farthest depth. */
 const FARTHEST = `
 precision highp float;

@@ -1,0 +1,8 @@
+/** For materials: whether all of what lies around a pixel is hidden by something nearer. Needs what it is shaded by declared before. */
+export const HIDDEN = `
+uniform highp sampler2D hiding; uniform float hides;
+bool isHidden() {
+  float z = gl_FragCoord.z, steep = abs(dFdx(z)) + abs(dFdy(z));
+  return hides > 0.5 && z - 2.0 * steep - 1e-6 > texelFetch(hiding, ivec2(gl_FragCoord.xy) >> 1, 0).r;
+}
+`
