@@ -201,7 +201,7 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
       if (!v128.any_true(alive)) continue
       let faint = one
       if (depth) {
-        // What lies beyond the picture is not looked at; the list ends with room for it.
+        // What lies beyond the picture is read and not looked at: there is room for it behind the list.
         const p = depth + ((<usize>(y * width + x)) << 2)
         const z = v128.load64_lane(p + ((<usize>width) << 2), v128.load64_zero(p), 1),
           nothing = f32x4.eq(z, none),
@@ -226,7 +226,7 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
         const lx = f32x4.add(f32x4.mul(ownX, texels), lumpsX),
           ly = f32x4.add(f32x4.mul(ownY, texels), lumpsY),
           lz = f32x4.add(f32x4.mul(ownZ, texels), lumpsZ)
-        // Of whole numbers either will do: what lies between goes from one to the other.
+        // Half way between two whole numbers either will do: the weights meet there.
         const nx = f32x4.add(lx, all(WHOLE)),
           ny = f32x4.add(ly, all(WHOLE)),
           nz = f32x4.add(lz, all(WHOLE)),
@@ -264,12 +264,12 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
           py = f32x4.add(f32x4.sub(ly, fy), all(0.5)),
           pz = f32x4.add(f32x4.mul(f32x4.sub(lz, fz), all(16384)), all(8192)),
           qz = f32x4.sub(all(16384), pz),
-          by = f32x4.mul(qz, py),
-          dy4 = f32x4.mul(pz, py)
-        const wa = weights(f32x4.sub(qz, by), px),
-          wb = weights(by, px),
-          wc = weights(f32x4.sub(pz, dy4), px),
-          wd = weights(dy4, px)
+          nearUp = f32x4.mul(qz, py),
+          farUp = f32x4.mul(pz, py)
+        const wa = weights(f32x4.sub(qz, nearUp), px),
+          wb = weights(nearUp, px),
+          wc = weights(f32x4.sub(pz, farUp), px),
+          wd = weights(farUp, px)
         const p0 = texel(
           i32x4.extract_lane(a, 0),
           i32x4.extract_lane(b, 0),

@@ -114,13 +114,14 @@ function prepare(m: usize, n: i32): void {
   for (let k: usize = 0; k < 4; k++)
     for (let j: usize = 0; j < 2; j++) v128.store(t + TUFT_THICKNESS + (k << 5) + (j << 4), fromHalves(raw + slice * (k + 1) + (j << 3)))
 }
-/** How many tufts each tile lists, as where its list ends; the last has all of them. */
-function countTiles(m: usize): void {
+/**
+ * Goes over the tiles of all tufts, the nearest first. At first it counts how many each tile lists, one place on, so that sums say where its list
+ * begins; then it lists them, and where lists begin moves on to where they end: each is read from the end of the one before.
+ */
+function walkTiles(m: usize, lists: usize): void {
   const count = load<i32>(m + TUFTS_COUNT),
     tilesX = load<i32>(m + TUFTS_TILES_X),
-    starts = <usize>load<u32>(m + TUFTS_STARTS)
-  const tiles = tilesX * load<i32>(m + TUFTS_TILES_Y)
-  memory.fill(starts, 0, (<usize>(tiles + 1)) << 2)
+    counters = <usize>load<u32>(m + TUFTS_STARTS) + (lists ? 0 : 4)
   let t = <usize>load<u32>(m + TUFTS_TUFTS)
   for (let n = 0; n < count; n++, t += TUFT_BYTES) {
     const x1 = load<i32>(t + TUFT_X1)
@@ -130,35 +131,22 @@ function countTiles(m: usize): void {
       ty1 = (load<i32>(t + TUFT_Y1) - 1) / TUFT_TILE_Y
     for (let ty = load<i32>(t + TUFT_Y0) / TUFT_TILE_Y; ty <= ty1; ty++)
       for (let tx = tx0; tx <= tx1; tx++) {
-        const at = starts + ((<usize>(ty * tilesX + tx + 1)) << 2)
-        store<u32>(at, load<u32>(at) + 1)
+        const at = counters + ((<usize>(ty * tilesX + tx)) << 2),
+          place = load<u32>(at)
+        if (lists) store<i32>(lists + ((<usize>place) << 2), n)
+        store<u32>(at, place + 1)
       }
   }
+}
+/** Where the list of each tile begins; the last has all of them. */
+function countTiles(m: usize): void {
+  const starts = <usize>load<u32>(m + TUFTS_STARTS),
+    tiles = load<i32>(m + TUFTS_TILES_X) * load<i32>(m + TUFTS_TILES_Y)
+  memory.fill(starts, 0, (<usize>(tiles + 1)) << 2)
+  walkTiles(m, 0)
   for (let k = 1; k <= tiles; k++) {
     const at = starts + ((<usize>k) << 2)
     store<u32>(at, load<u32>(at) + load<u32>(at - 4))
-  }
-}
-/** Lists them, the nearest first. Where the lists begin moves on to where they end: each is read from the end of the one before. */
-function placeInTiles(m: usize): void {
-  const count = load<i32>(m + TUFTS_COUNT),
-    tilesX = load<i32>(m + TUFTS_TILES_X),
-    starts = <usize>load<u32>(m + TUFTS_STARTS),
-    lists = <usize>load<u32>(m + TUFTS_LISTS)
-  let t = <usize>load<u32>(m + TUFTS_TUFTS)
-  for (let n = 0; n < count; n++, t += TUFT_BYTES) {
-    const x1 = load<i32>(t + TUFT_X1)
-    if (!x1) continue
-    const tx0 = load<i32>(t + TUFT_X0) / TUFT_TILE_X,
-      tx1 = (x1 - 1) / TUFT_TILE_X,
-      ty1 = (load<i32>(t + TUFT_Y1) - 1) / TUFT_TILE_Y
-    for (let ty = load<i32>(t + TUFT_Y0) / TUFT_TILE_Y; ty <= ty1; ty++)
-      for (let tx = tx0; tx <= tx1; tx++) {
-        const at = starts + ((<usize>(ty * tilesX + tx)) << 2),
-          place = load<u32>(at)
-        store<i32>(lists + ((<usize>place) << 2), n)
-        store<u32>(at, place + 1)
-      }
   }
 }
 /** A share of a step, chunk by chunk from a shared counter. */
@@ -175,7 +163,7 @@ export function tufts(job: usize, thread: i32): void {
     for (let n = begin, end = min(begin + chunk, count); n < end; n++) {
       if (step == TUFT_STEP_PREPARE) prepare(m, n)
       else if (step == TUFT_STEP_COUNT) countTiles(m)
-      else if (step == TUFT_STEP_PLACE) placeInTiles(m)
+      else if (step == TUFT_STEP_PLACE) walkTiles(m, <usize>load<u32>(m + TUFTS_LISTS))
       else if (step == TUFT_STEP_DRAW) drawTile(m, n, scratch)
     }
   }

@@ -1,4 +1,4 @@
-/** For materials: whether all of what lies around a pixel is hidden by something nearer. Needs what it is shaded by declared before. */
+/** For materials: whether all of what lies around a pixel is hidden by something nearer. */
 export const HIDDEN = `
 uniform highp sampler2D hiding; uniform float hides;
 bool isHidden() {

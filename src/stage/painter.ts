@@ -258,7 +258,7 @@ export class Painter {
     // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
     r.autoClear = true
     if (!this.splits && !this.slab.alone) {
-      // With smooth edges, which cost: a preview is drawn quicker than what hides what is found out.
+      // A preview looks at few places of shadow maps: it is drawn sooner than this is found out.
       const hiding = !this.now.marchesOnGpu && p.samples > 0 && !waiting.length
       if (hiding) {
         this.objects.setHiding(this.hiding.of(r, this.objects, this.camera, width, height))
@@ -332,7 +332,7 @@ export class Painter {
     }
     for (const { id } of [...gases, ...withStrips]) draw(id)
     const tufts = together.flatMap(({ d, c }) => (d instanceof PointsDrawer ? [{ drawer: d, c }] : []))
-    if (together.length === tufts.length && TuftPictures.can(tufts, points)) this.tuftPictures.draw(tufts, points)
+    if (together.length === tufts.length && this.tuftPictures.can(tufts, points)) this.tuftPictures.draw(tufts, points)
     else
       drawTogether(
         together.map(({ d, c }) => ({ open: () => d.open(c), before: (_, ...rest) => d.before(c, ...rest) })),

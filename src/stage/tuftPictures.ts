@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { type Machine, TUFT_SLICES, TuftPainter } from '../engine'
+import { TUFT_SLICES, TuftPainter } from '../engine'
 import { setBlending } from './blending'
 import type { DrawContext } from './drawer'
 import { lumps } from './lumps'
@@ -18,9 +18,15 @@ export class TuftPictures {
   private texture: THREE.DataTexture | null = null
   private over = copyPass(THREE.CustomBlending)
 
+  /** Into how many targets the context draws at once. */
+  private most: number | null = null
+
   /** Whether it can draw all of them: tufts, and nothing else. */
-  static can(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): boolean {
-    return !c.marchesOnGpu && !!c.machine && !!c.asker && all.every((x) => x.drawer.tuftCount(x.c) !== null)
+  can(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): boolean {
+    if (c.marchesOnGpu || !c.machine || !c.asker || !all.every((x) => x.drawer.tuftCount(x.c) !== null)) return false
+    const gl = c.renderer.getContext() as WebGL2RenderingContext
+    this.most ??= gl.getParameter(gl.MAX_DRAW_BUFFERS) as number
+    return this.most >= TUFT_SLICES
   }
   draw(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): void {
     if (!c.machine || !c.asker) return
@@ -32,7 +38,7 @@ export class TuftPictures {
     const { order } = c.asker.order({ x, y, z }, [0, 0, 0], [0, 0, -1])
     const p = camera.projectionMatrix.elements
     const view = { width, height, across: p[0], upwards: p[5], shiftX: p[8], shiftY: p[9], depth: c.depths() }
-    this.painter ??= new TuftPainter(c.machine as Machine, lumps())
+    this.painter ??= new TuftPainter(c.machine, lumps())
     const picture = this.painter.picture({ count, slices, order }, view)
     setBlending(this.over.material, 'normal')
     this.over.set({ source: this.pixels(picture, width, height) }).run(c.renderer, c.target)

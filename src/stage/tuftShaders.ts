@@ -16,11 +16,9 @@ uniform highp sampler3D cells; uniform vec3 cellLow; uniform vec3 perCells;
 uniform vec4 tuft; // thickness, 1 over the size of lumps, shine, radii before an object
 #ifdef RECORD
 ${between('')}
+void leave(vec3 head, float r);
 #else
 ${between('flat out')}
-#endif
-#ifdef RECORD
-void leave(vec3 head, float r);
 #endif
 vec3 lightAt(vec3 p) { return texture(cells, (p - cellLow) * perCells).rgb; }
 void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, vec3 colour, float alpha) {

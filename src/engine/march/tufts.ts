@@ -81,8 +81,8 @@ export class TuftPainter {
     const [tilesX, tilesY] = [Math.ceil(width / TUFT_TILE_X), Math.ceil(height / TUFT_TILE_Y)]
     const tiles = tilesX * tilesY
     const pixels = width * height
-    // Vectors read a little beyond the last row.
-    const depths = depth ? this.room('depth', pixels * 4 + 64) : 0
+    // Two rows are read at once: of a picture of odd height one beyond the last.
+    const depths = depth ? this.room('depth', (pixels + width) * 4 + 64) : 0
     if (depth) this.arena.f32(depths, pixels).set(depth)
     const starts = this.room('starts', (tiles + 1) * 4)
     const out = this.room('out', pixels * 8 + 64)
