@@ -38,18 +38,19 @@ await build({
   outdir: 'dist',
 })
 // Each whole in one file: what they load comes in one answer, and they begin while the page itself is still being read.
-await build({
+const page = {
   ...browser,
-  entryPoints: {
-    early: 'src/studio/early.ts',
-    sim: 'src/hosts/browser/sim.worker.ts',
-    stage: 'src/stage/stage.worker.ts',
-    kernel: 'src/machines/kernel.worker.ts',
-  },
   outdir: 'public/workers',
   minify: true,
   // A reader of GLB files would ask for them in Node.js alone.
   external: ['node:*'],
   // What they were built from, when: frames that a browser keeps are those of one build.
   define: { 'process.env.EMBER_BUILD': JSON.stringify(String(Date.now())), 'process.env.NODE_ENV': '"production"' },
+}
+await build({
+  ...page,
+  entryPoints: { early: 'src/studio/early.ts', stage: 'src/stage/stage.worker.ts', kernel: 'src/machines/kernel.worker.ts' },
 })
+// Only readers of files that most shots have not (letters, drawings, GLB, EXR) lie beside it: they are half of it.
+for (const old of readdirSync('public/workers').filter((n) => n.startsWith('part-'))) rmSync(`public/workers/${old}`)
+await build({ ...page, entryPoints: { sim: 'src/hosts/browser/sim.worker.ts' }, splitting: true, chunkNames: 'part-[hash]' })

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { Unzip, UnzipInflate, unzipSync } from 'fflate'
-import { z } from 'zod'
+import * as z from 'zod'
 import type { Shot } from '../shot'
 import { bad, type Read } from './result'
 

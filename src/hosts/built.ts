@@ -1,9 +1,9 @@
 import { builtKey, FONTS } from '../acts'
 import type { Mesh } from '../engine'
-import { bad, outlineMesh, type Read, readFont, readOutlines, textMesh } from '../formats'
+import type { Font } from '../formats/font/text'
+import { bad, type Read } from '../formats/result'
 import type { ObjectDoc, OutlineShapeDoc, TextShapeDoc } from '../shot'
 
-type Font = Parameters<typeof textMesh>[0]
 const fonts = new Map<string, Font>()
 const isHash = (id: string) => /^[0-9a-f]{64}$/.test(id)
 
@@ -16,15 +16,17 @@ export function fileOf(o: Built): { font: string } | { asset: string } {
   const { font } = o.shape
   return isHash(font) ? { asset: font } : { font: (FONTS.find((f) => f.id === font) ?? FONTS[0]).file }
 }
-/** Its mesh from the bytes of that file, and letters that the font has not. */
-export function build(o: Built, bytes: Uint8Array): Read<{ mesh: Mesh; missing: string[] }> {
+/** Its mesh from the bytes of that file, and letters that the font has not. Its reader is loaded when there is something to read. */
+export async function build(o: Built, bytes: Uint8Array): Promise<Read<{ mesh: Mesh; missing: string[] }>> {
   if (o.shape.kind === 'outline') {
+    const { outlineMesh, readOutlines } = await import('../formats/svg/outlines')
     const r = readOutlines(bytes, o.shape.detail)
     if (!r.ok) return r
     const mesh = outlineMesh(r.value, o.shape)
     return mesh.indices.length ? { ok: true, value: { mesh, missing: [] }, notes: r.notes } : bad('its shapes have no area')
   }
   const shape = o.shape
+  const { readFont, textMesh } = await import('../formats/font/text')
   let font = fonts.get(shape.font)
   if (!font) {
     const r = readFont(bytes)

@@ -1,6 +1,6 @@
 import { type AddressInfo, createServer } from 'node:net'
 import { describe, expect, it, vi } from 'vitest'
-import { z } from 'zod'
+import * as z from 'zod'
 import { connect } from './db'
 import { Failure } from './failure'
 import { answerTo, body, bytesOf, depthOf, guard, nameSchema, route } from './http'

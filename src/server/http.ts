@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { type Problem, problemsOf, problemText } from '../shot'
 import { databaseFailure } from './db'
 import { Failure } from './failure'

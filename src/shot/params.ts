@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import type { Vec3 } from './animated'
 import { once } from './once'
 import { MOST_CORNERS, type Outline } from './outline'

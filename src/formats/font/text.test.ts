@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { FONTS } from '../../acts'
 import { boundsOf, isClosed } from '../../engine'
-import { letterPlaces, readFont, type TextShape, textMesh } from '..'
+import { letterPlaces, readFont, type TextShape, textMesh } from './text'
 
 const font = (file: string) => {
   const r = readFont(new Uint8Array(readFileSync(`public/fonts/${file}`)))

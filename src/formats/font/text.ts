@@ -3,7 +3,7 @@ import { type Contour, extrude, type Mesh } from '../../engine'
 import { bad, type Read } from '../result'
 import { plainFont } from './sfnt'
 
-type Font = opentype.Font
+export type Font = opentype.Font
 /** Bundlers take the module's own names; Node.js takes it as CommonJS, where they are members of the default. */
 const { parse } = ('parse' in opentype ? opentype : (opentype as { default: unknown }).default) as Pick<typeof opentype, 'parse'>
 

@@ -2,7 +2,8 @@ import { Document, WebIO } from '@gltf-transform/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { boundsOf, motionAt, triangleCount } from '../../engine'
-import { formatProblemText, readGlb, readMesh } from '..'
+import { formatProblemText, readMesh } from '..'
+import { readGlb } from './glb'
 
 interface Piece {
   name: string

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { bad, LIMITS } from '../result'
 
 const index = z.int().min(0)

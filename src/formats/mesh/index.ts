@@ -1,7 +1,6 @@
 import type { Mesh } from '../../engine'
 import { bad, guarded, LIMITS, type Read } from '../result'
 import { looksLikeVdb, readVdb } from '../vdb'
-import { readGlb } from './glb'
 import { readObj } from './obj'
 import { looksLikeLight, readLight, readPicture, sniffPicture } from './picture'
 import { readPly } from './ply'
@@ -36,8 +35,9 @@ async function readAny(bytes: Uint8Array, shown: boolean): Promise<Read<Mesh>> {
   if (looksLikeLight(bytes)) return readLight(bytes)
   if (looksLikeVdb(bytes)) return readVdb(bytes, shown)
   switch (sniffMesh(bytes)) {
+    // Larger than all the other readers together: loaded where there is one.
     case 'glb':
-      return readGlb(bytes)
+      return (await import('./glb')).readGlb(bytes)
     case 'obj': {
       let text: string
       try {
@@ -56,7 +56,6 @@ async function readAny(bytes: Uint8Array, shown: boolean): Promise<Read<Mesh>> {
   }
 }
 
-export { readGlb } from './glb'
 export { readObj } from './obj'
 export { readPly } from './ply'
 export { readStl } from './stl'

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { boundsOf, isClosed, type Mesh } from '../../engine'
-import { formatProblemText, inspectAsset, looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from '..'
+import { formatProblemText, inspectAsset } from '..'
+import { looksLikeFont, looksLikeSvg, outlineMesh, readOutlines } from './outlines'
 
 const bytes = (s: string) => new TextEncoder().encode(s)
 const svg = (inner: string, attributes = '') =>

@@ -1,6 +1,7 @@
 import { builtKey, filesIn, followingFiles } from '../../acts'
 import { boundsOf, isClosed, type Mesh, triangleCount } from '../../engine'
-import { formatProblemText, readMesh } from '../../formats'
+import { readMesh } from '../../formats/mesh'
+import { formatProblemText } from '../../formats/result'
 import type { AssetFacts } from '../../protocol'
 import type { Shot } from '../../shot'
 import { build, fileOf, isBuilt } from '../built'
@@ -48,7 +49,7 @@ export class ShotMeshes {
       if (!key || !isBuilt(o) || this.all.has(key) || this.problems.has(key)) continue
       try {
         const file = fileOf(o)
-        const r = build(o, await ('asset' in file ? this.fetchAsset(file.asset) : this.fetchFont(file.font)))
+        const r = await build(o, await ('asset' in file ? this.fetchAsset(file.asset) : this.fetchFont(file.font)))
         if (!r.ok) throw new Error(formatProblemText(r.problem))
         add(key, r.value.mesh)
         if (r.value.missing.length) this.missingLetters.set(key, r.value.missing.join(' '))

@@ -8,9 +8,11 @@ import { UserError } from './shot'
 
 /** For Debian's Chromium: draws in software where there is no GPU, and calls nobody. The browser's tests and benchmarks take the same. */
 export const CHROMIUM_FLAGS = flags
+/** The one without windows first: it starts in a quarter of the time, and draws the same bits (measured.md). */
+const PLACES = ['chromium-headless-shell', 'chromium', 'chromium-browser'].map((name) => `/usr/bin/${name}`)
 export const chromiumPath = (): string => {
-  const path = process.env.EMBER_CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync)
-  if (!path) throw new UserError('Chromium is not installed; install it with: apt-get install chromium')
+  const path = process.env.EMBER_CHROMIUM ?? PLACES.find(existsSync)
+  if (!path) throw new UserError('Chromium is not installed; install it with: apt-get install chromium-headless-shell')
   return path
 }
 

@@ -77,7 +77,7 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
     const key = builtKey(o.shape)
     if (!key || !isBuilt(o) || out.has(key)) continue
     const file = fileOf(o)
-    const made = build(
+    const made = await build(
       o,
       'asset' in file
         ? bytesOf(file.asset)

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { body, dataFolder, db, deleteJob, hastenJob, resumeJob, route, stopJob } from '@/server'
 
 type Context = { params: Promise<{ id: string }> }

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { body, createShot, db, route } from '@/server'
 
 export const POST = route<{ params: Promise<{ id: string }> }>(async (request, { params }) => {

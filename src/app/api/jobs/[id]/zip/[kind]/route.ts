@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { dataFolder, db, jobZip, route } from '@/server'
 
 export const dynamic = 'force-dynamic'
