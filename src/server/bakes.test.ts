@@ -22,6 +22,9 @@ import { openTestServer, type TestServer } from './testing/open'
 let s: TestServer
 let shot: Shot
 let id: string
+/** The same in frames that take no while, for what need not be stopped. */
+let quick: Shot
+let quickId: string
 const workers = new Set<ChildProcess>()
 beforeAll(async () => {
   s = await openTestServer()
@@ -34,6 +37,8 @@ beforeAll(async () => {
   shot.opens = null
   const project = await createProject(s.db, 'Bakes')
   id = (await createShot(s.db, project.id, shot)).id
+  quick = { ...structuredClone(shot), name: 'Quick', substeps: 3 }
+  quickId = (await createShot(s.db, project.id, quick)).id
 })
 afterEach(async () => {
   for (const w of workers) await end(w)
@@ -54,15 +59,15 @@ async function end(w: ChildProcess): Promise<void> {
   await gone
   workers.delete(w)
 }
-const bake = async () => (await listBakes(s.db, s.data, id))[0]
-async function until(good: (b: Awaited<ReturnType<typeof bake>>) => boolean): Promise<Awaited<ReturnType<typeof bake>>> {
+const bake = async (of: string) => (await listBakes(s.db, s.data, of))[0]
+async function until(good: (b: Awaited<ReturnType<typeof bake>>) => boolean, of = id): Promise<Awaited<ReturnType<typeof bake>>> {
   for (let i = 0; i < 1200; i++) {
-    const b = await bake()
+    const b = await bake(of)
     if (good(b)) return b
     if (b.state === 'failed') throw new Error(`the bake failed: ${b.message}`)
     await new Promise((r) => setTimeout(r, 50))
   }
-  throw new Error(`still ${JSON.stringify(await bake())}`)
+  throw new Error(`still ${JSON.stringify(await bake(of))}`)
 }
 /** A density that is another from frame 8 on. */
 const keyed = (then: number) =>
@@ -155,25 +160,25 @@ describe('bakes', () => {
     expect(vdb.ok && vdb.value.grids.map((g) => g.name)).toEqual(['density', 'temperature'])
   })
   it('are taken by renders as far as they are as the shot is, which say so', async () => {
-    const made = await createBake(s.db, s.data, id, all)
+    const made = await createBake(s.db, s.data, quickId, all)
     startWorker()
-    await until((b) => b.state === 'done')
-    expect(await bakedDoc(s.db, made.id)).toMatchObject({ name: shot.name })
-    const look = structuredClone(shot)
+    await until((b) => b.state === 'done', quickId)
+    expect(await bakedDoc(s.db, made.id)).toMatchObject({ name: quick.name })
+    const look = structuredClone(quick)
     look.gases[0].look = look.gases[0].look.slice(0, 1)
-    expect(await bestBake(s.db, id, look, [0, 14])).toMatchObject({ id: made.id, frames: 15 })
+    expect(await bestBake(s.db, quickId, look, [0, 14])).toMatchObject({ id: made.id, frames: 15 })
     // A key at frame 8 touches what comes after it.
-    const later = structuredClone(shot)
+    const later = structuredClone(quick)
     later.gases[0].feeds[0].density = keyed(3)
-    const best = await bestBake(s.db, id, later, [0, 14])
+    const best = await bestBake(s.db, quickId, later, [0, 14])
     // Exactly those that a run of both finds to be others.
-    const [a, b] = [await marks(shot), await marks(later)]
+    const [a, b] = [await marks(quick), await marks(later)]
     expect(best?.frames).toBe(a.findIndex((m, f) => m !== b[f]))
     expect(best?.frames).toBeGreaterThan(6)
-    const other = structuredClone(shot)
+    const other = structuredClone(quick)
     other.gases[0].voxel = 0.07
     // There is nothing in the first frame.
-    expect((await bestBake(s.db, id, other, [0, 14]))?.frames).toBe(1)
+    expect((await bestBake(s.db, quickId, other, [0, 14]))?.frames).toBe(1)
     // A frame of it is swapped for another: the render takes what is there, and not what a run would give.
     const folder = jobFolder(s.data, made.id)
     const nothing = { frame: 12, parts: [], stats: {}, notices: [], ms: 0 }
@@ -182,20 +187,20 @@ describe('bakes', () => {
     new DataView(empty.buffer).setUint32(0, head.length, true)
     new DataView(empty.buffer).setUint32(4, 1, true)
     empty.set(head, 8)
-    const baked = await draw(id)
+    const baked = await draw(quickId)
     expect(baked.message).toMatch(/^1 of 1 frames by the bake of \d{4}-/)
     writeFileSync(join(folder, bakedFile(12)), empty)
-    const swapped = await draw(id)
+    const swapped = await draw(quickId)
     expect(swapped.png.equals(baked.png)).toBe(false)
     // Without the bake it is computed, to the same picture.
     await deleteJob(s.db, s.data, made.id)
     rmSync(folder, { recursive: true, force: true })
-    const computed = await draw(id)
+    const computed = await draw(quickId)
     expect(computed.message).toBeNull()
     expect(computed.png.equals(baked.png)).toBe(true)
   })
   it('of one element are taken by renders, which compute the rest, and are out of date by what they need alone', async () => {
-    const two = structuredClone(shot)
+    const two = structuredClone(quick)
     const second = JSON.parse(JSON.stringify(two.gases[0]).replaceAll('"id":"', '"id":"second-'))
     two.gases.push({ ...second, name: 'Second', place: [3, 1, 0] })
     const project = await createProject(s.db, 'Apart')
@@ -226,11 +231,11 @@ describe('bakes', () => {
     expect(computed.png.equals(apart.png)).toBe(true)
   })
   it('go along in a package, and are there where it is opened; frames that are damaged in it are said', async () => {
-    const made = await createBake(s.db, s.data, id, all)
+    const made = await createBake(s.db, s.data, quickId, all)
     startWorker()
-    await until((b) => b.state === 'done')
+    await until((b) => b.state === 'done', quickId)
     const pack = async (baked: boolean) =>
-      new Uint8Array(await new Response((await packShot(s.db, s.data, id, baked)).stream).arrayBuffer())
+      new Uint8Array(await new Response((await packShot(s.db, s.data, quickId, baked)).stream).arrayBuffer())
     const [zip, plain] = [await pack(true), await pack(false)]
     expect(Object.keys(unzipSync(plain)).some((n) => n.startsWith('bakes/'))).toBe(false)
     const project = await createProject(s.db, 'Opened')
@@ -239,7 +244,7 @@ describe('bakes', () => {
     const [there] = await listBakes(s.db, s.data, opened.id)
     expect(there).toMatchObject({ state: 'done', total: 15, old: false })
     expect(hashes(there.id)).toEqual(hashes(made.id))
-    expect(await bestBake(s.db, opened.id, shot, [0, 14])).toMatchObject({ id: there.id, frames: 15 })
+    expect(await bestBake(s.db, opened.id, quick, [0, 14])).toMatchObject({ id: there.id, frames: 15 })
     const files = unzipSync(zip)
     files['bakes/0/7.bake'][40] ^= 255
     const again = await unpackShot(s.db, s.data, project.id, zipSync(files, { level: 0 }))

@@ -180,7 +180,8 @@ describe('growth', () => {
     // From nothing below to all above.
     const amounts = Float32Array.from({ length: ball.mesh.positions.length / 3 }, (_, i) => (ball.mesh.positions[i * 3 + 1] + 1) / 2)
     const g = grow(ball, params({ lines: 600, reach: 0.6, wander: 90, generations: 2 }), 5, { amounts, edge: 0.4 })
-    for (let i = 0; i < g.triangles.length; i++) expect((placeOf(ball, g, i)[1] + 1) / 2).toBeGreaterThan(0.399)
+    // An expectation for each of 130,000 would take longer than the growth.
+    expect(Array.from(g.triangles).findIndex((_, i) => !((placeOf(ball, g, i)[1] + 1) / 2 > 0.399))).toBe(-1)
     const first = Array.from({ length: g.generations.length }, (_, k) => k).filter((k) => g.generations[k] === 0)
     expect(first.length).toBe(600)
     // Height over a ball is even by area; by an amount h that rises with it the mean of those that begin over 0.4 is ∫h²/∫h.

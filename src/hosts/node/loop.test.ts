@@ -10,6 +10,8 @@ async function fire(cross: number): Promise<{ shot: Shot; renderer: FrameRendere
   const { shot, meshes } = await loadShot('demo/kiln-fire/shot.json')
   Object.assign(shot, { range: { first: 0, last: 11 }, loop: { cross }, systems: [], substeps: 1 })
   for (const g of shot.gases) Object.assign(g, { voxel: g.voxel * 5, detail: 1, steps: 1 })
+  // Made ready for each renderer, it took longer than all frames.
+  shot.lights = shot.lights.filter((l) => l.kind !== 'around')
   return { shot, renderer: await FrameRenderer.open(shot, meshes, 1, await sharedBrowser()) }
 }
 const drawn = async (r: FrameRenderer, frame: number) =>
