@@ -161,4 +161,18 @@ test('a camera is read from a table; a plate lies behind it, and a floor that is
   await expect(page.getByRole('img', { name: /^Distance \d.* m$/ })).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(page.getByRole('img', { name: /^Distance/ })).toHaveCount(0)
+  // Opened again, the first sharp picture has the plate behind it already: none is drawn in vain.
+  await page.goto(`/shot/${id}`, { waitUntil: 'commit' })
+  await page.evaluate(() => {
+    const seen = new Set<string>()
+    Object.assign(window, { seen })
+    new MutationObserver(() => {
+      const label = document.querySelector<HTMLElement>('[data-testid=quality]')
+      if (label?.dataset.ms) seen.add(`${label.dataset.scale} ${label.dataset.ready}`)
+    }).observe(document, { subtree: true, childList: true, attributes: true })
+  })
+  await exact(page)
+  const seen = await page.evaluate(() => [...(window as unknown as { seen: Set<string> }).seen])
+  expect(seen).toContain('1 true')
+  expect(seen).not.toContain('1 false')
 })

@@ -28,8 +28,11 @@ const STILL_MS = 120
 /** What was played last is on the screen already: when it stops, only the sharp picture is missing. */
 const STOPPED_MS = 30
 const RESTORE_CONTEXT_MS = 1500
+/** A first picture waits so long for what lies behind it; later it is drawn without, and again when that is there. */
+const PLATE_MS = 3000
 const FULL: Quality = { scale: 1, share: 1 }
 
+const atBeginning = (shot: Shot) => ({ t: 0, pose: shotPose(shot, 0), share: 1, transparent: false, editing: true, through: true })
 /** The stage behind a View: takes shots, frames and views as they come, draws the newest state, and answers the page. */
 export class StageHost {
   private stage: Stage | null = null
@@ -232,17 +235,27 @@ export class StageHost {
     if (this.redrawQueued) return
     this.redrawQueued = true
     // After all messages that are waiting: only the newest state is drawn.
-    setTimeout(() => {
+    setTimeout(async () => {
       this.redrawQueued = false
-      // Nobody has seen anything yet: the first picture of an exact frame is a sharp one at once.
-      const opening = !this.lastDrawn && !this.moving && this.isReady
+      // Nobody has seen an exact frame yet: the first picture of one is sharp at once, and with the plate behind it.
+      const opening = !this.wasReady && !this.moving && this.isReady
       if (opening && this.settling) {
         clearTimeout(this.settling)
         this.settling = null
       }
-      this.paint(this.isSettled ? FULL : this.adapt.moving)
+      const { stage, shot, shown } = this
+      if (opening && stage && shot && shown) {
+        const run = this.lensRun
+        const late = new Promise((done) => setTimeout(done, PLATE_MS))
+        await Promise.race([stage.ready(loopedTime(shot, timeOf(shot, shown.frame.frame))).catch(() => {}), late])
+        if (run !== this.lensRun) return
+      }
+      // Without a GPU a sharp picture of a frame that is about to be replaced keeps that one waiting for seconds.
+      const passing = this.stage?.software && !this.shown?.ready
+      this.paint(this.isSettled && !passing ? FULL : this.adapt.moving)
     }, 0)
   }
+  private wasReady = false
   private lensAt = 0
   private lensRun = 0
   /** The next place of the lens, unless something has changed by then. */
@@ -263,17 +276,8 @@ export class StageHost {
     if (!stage || !shot || shown || this.contextLost || view.width < 2 || view.height < 2) return
     try {
       const { width, height } = view
-      stage.draw({
-        t: 0,
-        pose: view.pose ?? shotPose(shot, 0),
-        width,
-        height,
-        share: 1,
-        samples: 0,
-        transparent: false,
-        through: !view.pose,
-        editing: true,
-      })
+      const at = { pose: view.pose ?? shotPose(shot, 0), through: !view.pose }
+      stage.draw({ ...atBeginning(shot), ...at, samples: 0, width, height })
     } catch (error) {
       this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
     }
@@ -289,9 +293,8 @@ export class StageHost {
   private warmUp(): void {
     const { stage, shot } = this
     if (!stage || !shot) return
-    const picture = { t: 0, pose: shotPose(shot, 0), share: 1, samples: 4, transparent: false, editing: true, through: true }
     try {
-      stage.draw({ ...picture, width: 64, height: 36 })
+      stage.draw({ ...atBeginning(shot), samples: 4, width: 64, height: 36 })
     } catch {
       // What is wrong is said when the View is drawn.
     }
@@ -353,6 +356,7 @@ export class StageHost {
   }
   private report(drawn: Drawn): void {
     this.lastDrawn = drawn
+    this.wasReady ||= drawn.ready
     const tell = () => {
       // Another picture came meanwhile, and was told of.
       if (this.lastDrawn !== drawn) return
