@@ -146,6 +146,15 @@ describe('reading GLB', () => {
     new DataView(chunk.buffer).setUint32(12, 0x7fffffff, true)
     expect(await wrong(chunk)).toMatch(/^byte 12: a chunk claims 2147483647 bytes, but only \d+ are left$/)
   })
+  it('says what a node puts beyond all numbers', async () => {
+    const lone = await glb([{ name: 'Bell', positions: TRIANGLE, indices: [0, 1, 2], translate: [1, 2, 3] }])
+    const put = (by: number) =>
+      withJson(lone, (j) => {
+        for (const node of j.nodes as { scale?: number[] }[]) node.scale = [by, by, by]
+      })
+    expect((await readMesh(put(1e30))).ok).toBe(true)
+    expect(await wrong(put(1e39))).toMatch(/^vertex \d of “Bell” is not a finite number where its node is$/)
+  })
   it('cut off anywhere, or with any byte changed, it answers with a mesh or a message (property)', async () => {
     const data = await glb([
       { name: 'Bell', positions: TRIANGLE, indices: [0, 1, 2] },
