@@ -26,7 +26,12 @@ export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
  * picture is for showing alone, and nobody asks how bright it is where, which takes longer than all else; of a volume nobody asks its shape.
  * Never throws.
  */
-export const readMesh = (bytes: Uint8Array, shown = false): Promise<Read<Mesh>> => guarded(() => readAny(bytes, shown))
+export const readMesh = (bytes: Uint8Array, shown = false): Promise<Read<Mesh>> => guarded(async () => within(await readAny(bytes, shown)))
+/** Numbers that a text holds may be finite and yet too large for single precision. */
+function within(r: Read<Mesh>): Read<Mesh> {
+  const at = r.ok ? r.value.positions.findIndex((x) => !Number.isFinite(x)) : -1
+  return at < 0 ? r : bad(`vertex ${Math.floor(at / 3)} lies beyond 3.4e38 m, farther than a place can be`)
+}
 async function readAny(bytes: Uint8Array, shown: boolean): Promise<Read<Mesh>> {
   if (bytes.byteLength > LIMITS.bytes) return bad(`larger than ${LIMITS.bytes / 1048576} MB`)
   if (bytes.byteLength === 0) return bad('the file is empty')
