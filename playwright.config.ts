@@ -1,6 +1,5 @@
-import { existsSync } from 'node:fs'
 import { defineConfig } from '@playwright/test'
-import flags from './src/hosts/node/chromium.json' with { type: 'json' }
+import { CHROMIUM_FLAGS, chromiumPath } from './src/hosts/node/chromium'
 
 export default defineConfig({
   testDir: 'e2e',
@@ -16,10 +15,7 @@ export default defineConfig({
     // Lower than the windows of artists: without a GPU what is drawn in the View is most of the time that journeys take.
     viewport: { width: 1180, height: 600 },
     // Without a GPU the page itself is painted quicker by plain code than through software GL.
-    launchOptions: {
-      executablePath: process.env.EMBER_CHROMIUM ?? ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium'].find(existsSync),
-      args: [...flags, '--disable-gpu-rasterization'],
-    },
+    launchOptions: { executablePath: chromiumPath(), args: [...CHROMIUM_FLAGS, '--disable-gpu-rasterization'] },
     trace: 'off',
   },
 })

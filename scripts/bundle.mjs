@@ -51,6 +51,6 @@ await build({
   ...page,
   entryPoints: { early: 'src/studio/early.ts', stage: 'src/stage/stage.worker.ts', kernel: 'src/machines/kernel.worker.ts' },
 })
-// Only readers of files that most shots have not (letters, drawings, GLB, EXR) lie beside it: they are half of it.
+// Only readers of files that few shots have (letters, drawings, GLB, EXR) lie in files of their own.
 for (const old of readdirSync('public/workers').filter((n) => n.startsWith('part-'))) rmSync(`public/workers/${old}`)
 await build({ ...page, entryPoints: { sim: 'src/hosts/browser/sim.worker.ts' }, splitting: true, chunkNames: 'part-[hash]' })

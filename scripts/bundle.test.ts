@@ -11,15 +11,15 @@ function needed(name: string, seen = new Map<string, string>()): Map<string, str
 }
 const bytes = (files: Map<string, string>) => [...files.values()].reduce((n, text) => n + text.length, 0)
 
-it('what simulates in the page reads little before it runs: letters, drawings, GLB and EXR are read by what comes when they do', () => {
+it("the simulation's worker starts small: readers of letters, drawings, GLB and EXR are loaded when they are needed", () => {
   const sim = needed('sim.js')
-  // It was 1.9 MB: a tenth of all processor time of an opening (measured.md).
+  // 1.9 MB before they were taken out (measured.md).
   expect(bytes(sim)).toBeLessThan(900_000)
   const rare = [...(sim.get('sim.js') ?? '').matchAll(/import\("\.\/([\w-]+\.js)"\)/g)].map(([, path]) => path)
   expect(rare.length).toBeGreaterThanOrEqual(4)
   for (const path of rare) expect([...sim.keys()]).not.toContain(path)
 })
-it('what draws in the page is one file', () => {
+it('the worker that draws is one file', () => {
   const stage = needed('stage.js')
   expect([...stage.keys()]).toEqual(['stage.js'])
   expect(bytes(stage)).toBeLessThan(1_700_000)

@@ -11,31 +11,39 @@ export const ROOT = resolve(fileURLToPath(new URL('..', import.meta.url)))
 export class Complaint extends Error {}
 const has = (command) => spawnSync('sh', ['-c', `command -v ${command}`], { stdio: 'ignore' }).status === 0
 
-/** What draws frames for files: Debian's Chromium without windows, which starts in a quarter of the time of the whole one and draws the same bits. */
+/** Draws frames for files: Debian's Chromium without windows, which starts in a quarter of the whole one's time and draws the same bits. */
 const SHELL = 'chromium-headless-shell'
+/** Left where it could not be installed beside the whole one: it is tried once. */
+const NO_SHELL = join(ROOT, 'dist', '.no-shell')
 /** Debian packages that are needed. Installs them where apt-get may, else says the exact command. */
 export function packages(log, { database = true } = {}) {
   const missing = []
   if (database && !has('mariadbd') && !existsSync('/usr/sbin/mariadbd')) missing.push('mariadb-server')
-  if (!has(SHELL)) missing.push(SHELL)
   if (!has('ffmpeg')) missing.push('ffmpeg')
-  // A machine whose Debian has no such package, or that may install nothing, draws with the whole browser.
-  const [needed, wished] = has('chromium') ? [missing.filter((m) => m !== SHELL), missing.filter((m) => m === SHELL)] : [missing, []]
-  const command = (names) => `apt-get install -y --no-install-recommends ${names.join(' ')}`
+  const whole = has('chromium')
+  const wanted = !has(SHELL) && !(whole && existsSync(NO_SHELL))
+  if (wanted && !whole) missing.push(SHELL)
+  const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`
   const may = has('apt-get') && process.getuid?.() === 0
-  if (needed.length && !may) throw new Complaint(`needs ${needed.join(', ')}; install with: sudo ${command(needed)}`)
-  if (!missing.length || !may) return
-  log(`installing ${missing.join(', ')}`)
+  if (missing.length && !may) throw new Complaint(`needs ${missing.join(', ')}; install with: sudo ${command}`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
-  spawnSync('apt-get', ['update', '-qq'], { env, stdio: 'ignore' })
-  const install = (names) => spawnSync('sh', ['-c', command(names)], { env, encoding: 'utf8' })
-  if (wished.length && install(wished).status !== 0)
-    log(`${wished.join(', ')} could not be installed: Chromium draws in its place, and starts more slowly`)
-  const r = needed.length ? install(needed) : null
-  if (r && r.status !== 0)
-    throw new Complaint(
-      `could not install ${needed.join(', ')}; try: ${command(needed)}\n${(r.stderr ?? '').trim().split('\n').slice(-3).join('\n')}`,
-    )
+  if (missing.length || (wanted && may)) {
+    log(`installing ${[...missing, ...(wanted && whole ? [SHELL] : [])].join(', ')}`)
+    spawnSync('apt-get', ['update', '-qq'], { env, stdio: 'ignore', timeout: missing.length ? undefined : 60000 })
+  }
+  if (missing.length) {
+    const r = spawnSync('sh', ['-c', command], { env, encoding: 'utf8' })
+    if (r.status !== 0)
+      throw new Complaint(
+        `could not install ${missing.join(', ')}; try: ${command}\n${(r.stderr ?? '').trim().split('\n').slice(-3).join('\n')}`,
+      )
+  }
+  if (!wanted || !whole || !may) return
+  const args = ['install', '-y', '--no-install-recommends', SHELL]
+  if (spawnSync('apt-get', args, { env, stdio: 'ignore', timeout: 180000 }).status === 0) return
+  log(`${SHELL} could not be installed: Chromium draws in its place, and starts more slowly`)
+  mkdirSync(join(ROOT, 'dist'), { recursive: true })
+  writeFileSync(NO_SHELL, '')
 }
 async function run(what, command, args, env = {}) {
   const child = spawn(command, args, { cwd: ROOT, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] })

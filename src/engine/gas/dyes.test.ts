@@ -22,8 +22,8 @@ describe('dyes', () => {
     expect(plain[3]).toHaveLength(0)
     expect(sum(dyed[0])).toBeGreaterThan(100)
     // Fed as density is, one is density; half as much is half of it.
-    const far = (x: number, n: number) => Math.abs(x - dyed[0][n]) > 5e-6 || Math.abs(dyed[4][n] - 0.5 * dyed[0][n]) > 5e-5
-    expect(dyed[3].findIndex(far)).toBe(-1)
+    const near = (x: number, n: number) => Math.abs(x - dyed[0][n]) < 5e-6 && Math.abs(dyed[4][n] - 0.5 * dyed[0][n]) < 5e-5
+    expect(dyed[3].findIndex((x, n) => !near(x, n))).toBe(-1)
   })
   it('fade each in their own time', async () => {
     const left = await withWorld(shot(rising({ dyes: ['dyeA', 'dyeB'] }, { dyeA: set(1), dyeB: set(1) }, [0.25, null])), (w) => {

@@ -27,7 +27,7 @@ export function sniffMesh(bytes: Uint8Array): MeshFormat | null {
  * Never throws.
  */
 export const readMesh = (bytes: Uint8Array, shown = false): Promise<Read<Mesh>> => guarded(async () => within(await readAny(bytes, shown)))
-/** Numbers that a text holds may be finite and yet too large for single precision. */
+/** What is finite in a file, or before its node scales it, may still be too large for single precision. */
 function within(r: Read<Mesh>): Read<Mesh> {
   const at = r.ok ? r.value.positions.findIndex((x) => !Number.isFinite(x)) : -1
   return at < 0 ? r : bad(`vertex ${Math.floor(at / 3)} lies beyond 3.4e38 m, farther than a place can be`)

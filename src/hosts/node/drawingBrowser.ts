@@ -1,21 +1,11 @@
-import { existsSync, mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
-import flags from './chromium.json'
+import { CHROMIUM_FLAGS, chromiumPath } from './chromium'
 import { removeFolder, sweepLeftovers } from './leftovers'
 import { UserError } from './shot'
-
-/** For Debian's Chromium: draws in software where there is no GPU, and calls nobody. The browser's tests and benchmarks take the same. */
-export const CHROMIUM_FLAGS = flags
-/** The one without windows first: it starts in a quarter of the time, and draws the same bits (measured.md). */
-const PLACES = ['chromium-headless-shell', 'chromium', 'chromium-browser'].map((name) => `/usr/bin/${name}`)
-export const chromiumPath = (): string => {
-  const path = process.env.EMBER_CHROMIUM ?? PLACES.find(existsSync)
-  if (!path) throw new UserError('Chromium is not installed; install it with: apt-get install chromium-headless-shell')
-  return path
-}
 
 /** Short: the browser has a socket some folders below it, whose whole path may have 107 letters, in whatever temporary folder this is. */
 const FOLDER = 'emb-'
@@ -27,6 +17,8 @@ export class DrawingBrowser {
     private profile: string,
   ) {}
   static async launch(): Promise<DrawingBrowser> {
+    const executablePath = chromiumPath()
+    if (!executablePath) throw new UserError('Chromium is not installed; install it with: apt-get install chromium-headless-shell')
     // What others left who were killed.
     if (!swept) await sweepLeftovers(FOLDER, false)
     swept = true
@@ -35,7 +27,7 @@ export class DrawingBrowser {
       // Required, not imported: what is imported is read twice, the first time for its names, and it is large (0.2 s of every start).
       const { chromium } = createRequire(import.meta.url)('playwright-core') as typeof import('playwright-core')
       const browser = await chromium.launch({
-        executablePath: chromiumPath(),
+        executablePath,
         args: CHROMIUM_FLAGS,
         // What a drawing may be made of came from outside: it sees no addresses and no passwords.
         env: { PATH: process.env.PATH ?? '', HOME: profile, TMPDIR: profile, LANG: 'C.UTF-8' },
