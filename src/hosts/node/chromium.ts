@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs'
-import flags from './chromium.json'
+import flags from './chromium.json' with { type: 'json' }
 
 /** For Debian's Chromium: draws in software where there is no GPU, and calls nobody. The browser's tests and benchmarks take the same. */
 export const CHROMIUM_FLAGS = flags
