@@ -1,12 +1,17 @@
 import { describe, expect, it } from 'vitest'
 import { BLUE_NOISE as SIDE } from '../memory'
 import { blueNoise } from './blueNoise'
+import { voidAndCluster } from './testing/voidAndCluster'
 
 describe('blue noise', () => {
   const tile = blueNoise()
   it('has every value once', () => {
     const sorted = [...tile].sort((a, b) => a - b)
     sorted.forEach((v, n) => expect(v).toBeCloseTo((n + 0.5) / SIDE ** 2, 6))
+  })
+  it('is what void and cluster makes', () => {
+    const ranks = voidAndCluster()
+    expect([...tile]).toEqual([...Float32Array.from(ranks, (n) => (n + 0.5) / SIDE ** 2)])
   })
   it('has hardly any power at low frequencies, where white noise has as much as everywhere', () => {
     const power = (u: number, v: number) => {

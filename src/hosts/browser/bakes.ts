@@ -98,10 +98,10 @@ export class Baked {
   has(frame: number): boolean {
     return this.from.has(frame)
   }
-  /** A frame, while those that will be wanted after it are on their way too; null: it is not to be had after all. */
-  async get(frame: number): Promise<Frame | null> {
+  /** A frame, while those that will be wanted after it are on their way too, unless it is wanted `alone`; null: it is not to be had after all. */
+  async get(frame: number, alone = false): Promise<Frame | null> {
     const found = this.fetch(this.from.get(frame), frame)
-    for (let f = frame + 1; f <= frame + AHEAD; f++) if (this.has(f)) void this.fetch(this.from.get(f), f)
+    for (let f = frame + 1; !alone && f <= frame + AHEAD; f++) if (this.has(f)) void this.fetch(this.from.get(f), f)
     const got = await found
     if (got) this.came.add(got)
     else this.from.delete(frame)

@@ -150,6 +150,47 @@ describe('the simulation beside the page', () => {
     await turn(3)
     expect(t.status()?.apart).toEqual([])
   })
+  it('opens with a frame of a bake alone: those after it come when it is drawn', async () => {
+    const { meshes } = await loadShot('demo/anvil-strike/shot.json')
+    const host = await nodeKernels()
+    hosts.push(host)
+    const shot = edited(small(), (s) => void (s.range.last = 12))
+    const world = new World(host, compile(shot, meshes).plan, 1 << 28)
+    while (world.frame < 5) world.step()
+    const bytes = await new Blob(packFrames([world.capture()]) as BlobPart[]).arrayBuffer()
+    world.dispose()
+    const asked: number[] = []
+    const read: string[] = []
+    const t = await open({
+      bakes: {
+        doc: async () => shot,
+        async frame(_, f) {
+          asked.push(f)
+          return f === 5 ? bytes : null
+        },
+      },
+      openings: {
+        fromMs: 0,
+        async read(name) {
+          read.push(name)
+          return null
+        },
+        keep: async () => {},
+      },
+    })
+    const sharp = t.sim.sharp.bind(t.sim)
+    t.sim.sharp = () => {}
+    t.sim.setBakes([{ id: 'whole', elements: [], frames: [5, 6, 7], old: false }])
+    t.sim.setShot(shot)
+    t.sim.show(5)
+    await t.until(() => t.frames().length > 0, 'shown')
+    const first = given(t.frames()[0])
+    expect(frameMark(first.frame)).toBe(await exact(shot, 5))
+    expect([asked, read]).toEqual([[5], []])
+    sharp(first.serial)
+    await t.rest()
+    expect(asked.length).toBeGreaterThan(1)
+  })
   it('hands over frames of a bake beside those of the shot, also when that has changed since', async () => {
     const before = edited(small(), (s) => void (s.range.last = 12))
     const { meshes } = await loadShot('demo/anvil-strike/shot.json')

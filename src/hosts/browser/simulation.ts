@@ -168,6 +168,7 @@ export class Simulation {
         complete: (frame) => this.leftOut.complete(frame),
       })
       this.run.near = this.wanted
+      if (this.baked?.has(this.wanted)) await this.takeBaked(this.baked, this.run, this.wanted)
       await this.keeper?.restore(
         shot,
         this.run,
@@ -263,8 +264,9 @@ export class Simulation {
   }
   /** Takes a frame of a bake instead of computing it. */
   private async takeBaked(baked: Baked, run: Run, target: number): Promise<void> {
-    const frame = await baked.get(target)
-    if (frame && !this.pending) run.history.put(frame, this.wanted)
+    // Those after it would only take cores from the first picture.
+    const frame = await baked.get(target, !this.sharpSerial)
+    if (frame) run.history.put(frame, this.wanted)
     if (frame) this.asked.handOver(run, frame)
     this.present()
     this.status(false)
