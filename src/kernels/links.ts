@@ -94,17 +94,22 @@ export function linkMutual(job: usize): void {
         out = linked + <usize>i * wide
       let n: usize = 0
       if (!chosen || load<u8>(chosen + <usize>i)) {
-        const self = i32x4.splat(i)
+        // Branch-free: whether one comes later, and whether both are near each other, are coin tosses. Of one system each pair is of the first of both.
+        const after = own ? i : -1
+        let later: usize = 0
         for (let k: usize = 0, last = (<usize>most) << 2; k < last; k += 4) {
           const j = load<i32>(list + k)
-          if (j < 0 || (own && j <= i)) continue
+          store<i32>(out + later, j)
+          later += (<usize>(j > after ? 1 : 0)) << 2
+        }
+        const self = i32x4.splat(i)
+        for (let k: usize = 0; k < later; k += 4) {
+          const j = load<i32>(out + k)
           const theirs = back + <usize>load<i32>(places + ((<usize>j) << 2)) * wide
           let is = i32x4.eq(v128.load(theirs), self)
           for (let m: usize = 16; m < wide; m += 16) is = v128.or(is, i32x4.eq(v128.load(theirs + m), self))
-          // Branch-free: whether both are near each other is a coin toss.
           store<i32>(out + n, j)
-          n +=
-            (<usize>((v128.any_true(is) ? 1 : 0) & (!own || j > i ? 1 : 0) & (!own || !chosen || load<u8>(chosen + <usize>j) ? 1 : 0))) << 2
+          n += (<usize>((v128.any_true(is) ? 1 : 0) & (!own || !chosen || load<u8>(chosen + <usize>j) ? 1 : 0))) << 2
         }
         // By the second: there are few.
         for (let k: usize = 4; k < n; k += 4) {
