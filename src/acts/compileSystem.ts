@@ -37,9 +37,10 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
   const left = new Map(ofShot.map((f) => [f.act, f.shares.find((x) => x.system === s.id)?.share ?? 100]))
   const forces = unmuted([...ofShot.map((f) => f.act), ...actsIn(s, 'movement')])
   const phaseOf = phasesByAct(s)
-  if (!s.muted) reportNeeds(c, s, forces)
   const meetings = unmuted(actsIn(s, 'contact'))
   const answers = meetings.filter((a) => actOf(a.kind).sort === 'contact')
+  const meeting = meetingOf(c, s, answers)
+  if (!s.muted) reportNeeds(c, s, forces, !!meeting.meet)
   const contacts = answers.filter((a) => actOfSort(a.kind, 'contact').contact)
   const space = shot.objects.find((o) => o.id === s.space)
   const site = forceSite(shot, s, c.objects, c.where)
@@ -60,7 +61,7 @@ export function compileSystem(c: CompileContext, s: SystemDoc): PlanSystem {
       : {}),
     ...(s.timeScale !== 100 ? { timeScale: (t: number) => sampleNumber(s.timeScale, t) / 100 } : {}),
     contacts: contacts.map((a) => contactPlan(c, s, a, phaseOf(a)?.phases)),
-    ...meetingOf(c, s, answers),
+    ...meeting,
     endings: meetings.filter((a) => actOf(a.kind).sort === 'ending').map((a) => endingPlan(c, s, a, space, phaseOf(a)?.phases)),
     phases: s.phases.length,
     turns: s.muted ? [] : turnPlans(shot, s, site),
@@ -103,12 +104,17 @@ const columnsFor = (acts: readonly ActDoc[], meets: boolean, comesFromOthers: bo
   ]),
 ]
 /** What its forces and their limits still lack. */
-function reportNeeds(c: CompileContext, s: SystemDoc, forces: readonly ActDoc[]): void {
+function reportNeeds(c: CompileContext, s: SystemDoc, forces: readonly ActDoc[], meets: boolean): void {
   for (const a of forces) {
     const element = c.shot.forces.find((f) => f.act === a)?.id ?? s.id
     for (const x of [a, ...unmuted(a.limits ?? [])]) {
       const act = actOf(x.kind)
-      const why = 'needs' in act ? act.needs?.(readerOf(x)) : null
+      const noRadius = 'widens' in act && act.widens && !meets && element === s.id
+      const why = noRadius
+        ? `changes nothing: “${s.name}” has no card “${actOf('meet').title}”, which says what its radius is`
+        : 'needs' in act
+          ? act.needs?.(readerOf(x))
+          : null
       const message = `${act.title} ${why}`
       if (why && !c.problems.some((p) => p.element === element && p.message === message)) c.problems.push({ element, message })
     }

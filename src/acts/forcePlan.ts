@@ -1,4 +1,4 @@
-import { encodeEndLimits, encodeLimitPhase, type ForcePlan, type Matrix, mix } from '../engine'
+import { encodeEndLimits, encodeLimitPhase, type ForcePlan, type Matrix, mix, type StepTime } from '../engine'
 import type { ActDoc, ObjectDoc, Shot } from '../shot'
 import type { ForceSite } from './define'
 import { readerOf } from './reader'
@@ -30,6 +30,7 @@ export function forcePlan(
     name: shot.forces.find((f) => f.act === a)?.name ?? `${act.title} of ${whose.name}`,
     resists: act.resists?.(p) ?? false,
     leads: act.leads ?? false,
+    ...(act.widens ? { widens: (at: StepTime) => act.widens?.(p, at.t0) ?? 1 } : {}),
     encode(w, at) {
       if (only) encodeLimitPhase(w, only.phases, only.blend)
       for (const l of limits) l.act.encode(w, l.p, at, l.seed, place)

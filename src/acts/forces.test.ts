@@ -284,4 +284,26 @@ describe('values of each particle', () => {
     expect([await left({ factor: 3 }, 7), await left({ factor: 3 }, 10)]).toEqual([50, 0])
     expect([await left({ factor: 3, share: 50 }, 11), await left({ factor: 3, share: 50 }, 14)]).toEqual([50, 0])
   })
+  it('Radius says how far apart those lie who meet, inside a box and outside; without the card for meeting it says that it changes nothing', async () => {
+    const heap = (more: Partial<Shot['systems'][0]['whole']>) =>
+      quiet((s) => {
+        s.systems[0].whole = { ...s.systems[0].whole, ...more }
+      })
+    const wider = act('radius', { factor: 2 })
+    const reach = async (movement: ActDoc[]) => {
+      const f = await after(heap({ movement, contact: [act('meet', { radius: 0.02 })] }), 12)
+      const [x, y, z] = (['px', 'py', 'pz'] as const).map((c) => column(f, c))
+      return Math.min(
+        ...[...x].flatMap((_, i) => [...x].slice(i + 1).map((_, k) => Math.hypot(x[i] - x[i + 1 + k], y[i] - y[i + 1 + k], z[i] - z[i + 1 + k]))),
+      )
+    }
+    expect(await reach([])).toBeGreaterThan(0.038)
+    expect(await reach([])).toBeLessThan(0.06)
+    expect(await reach([wider])).toBeGreaterThan(0.076)
+    const far = { ...wider, limits: [act('limitPlace', { place: [50, 0, 0], size: [1, 1, 1] })] }
+    expect(await reach([far])).toBeCloseTo(await reach([]), 2)
+    const said = (shot: Shot) => compile(shot, new Map()).problems.map((p) => p.message)
+    expect(said(heap({ movement: [wider] }))).toContainEqual(expect.stringMatching(/Radius changes nothing: .* “Meet each other”/))
+    expect(said(heap({ movement: [wider], contact: [act('meet', {})] }))).not.toContainEqual(expect.stringMatching(/Radius/))
+  })
 })

@@ -62,6 +62,7 @@ import { gravity } from './forces/gravity'
 import { mass } from './forces/mass'
 import { orbit } from './forces/orbit'
 import { followPath } from './forces/path'
+import { radius } from './forces/radius'
 import { shock } from './forces/shock'
 import { speedLimit } from './forces/speedLimit'
 import { spin } from './forces/spin'
@@ -155,6 +156,7 @@ const ALL: readonly Act[] = [
   followPath,
   speedLimit,
   mass,
+  radius,
   ageing,
   spin,
   limitAge,

@@ -12,8 +12,10 @@ import {
   COLLIDER_THICKNESS,
   CONTACT_COLLIDERS,
   CONTACT_COUNT,
+  CONTACT_MOST,
   CONTACT_RADIUS,
   CONTACT_VARY,
+  GIRTH,
   OP_SEED,
   PX,
   PY,
@@ -64,10 +66,11 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
     count = load<i32>(op + CONTACT_COUNT)
   const radius = load<f32>(op + CONTACT_RADIUS),
     vary = load<f32>(op + CONTACT_VARY),
-    widest = radius + vary,
+    widest = (radius + vary) * load<f32>(op + CONTACT_MOST),
     seed = load<u32>(op + OP_SEED)
   const before = scratch + SCRATCH_BEFORE
   const stuck = <usize>load<u32>(columns + (STUCK << 2)) ? <usize>load<u32>(columns + (STUCK << 2)) + base : 0
+  const girth = <usize>load<u32>(columns + (GIRTH << 2)) ? <usize>load<u32>(columns + (GIRTH << 2)) + base : 0
   const hit = scratch + SCRATCH_HIT,
     stack = scratch + SCRATCH_STACK,
     dts = scratch + SCRATCH_DT
@@ -186,7 +189,7 @@ export function contact(columns: usize, op: usize, begin: i32, n: i32, shares: u
         base + i,
         load<f32>(dts + i),
         before + i,
-        vary == 0 ? radius : radius + vary * signed(hash3(seed, pseed, 32)),
+        (vary == 0 ? radius : radius + vary * signed(hash3(seed, pseed, 32))) * (girth ? load<f32>(girth + i) : 1),
         colliders,
         count,
         hit,

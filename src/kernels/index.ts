@@ -13,6 +13,7 @@ import {
   AGE,
   BENT,
   DEAD,
+  GIRTH,
   JOB_CHUNK,
   JOB_COLUMNS,
   JOB_CONTACTS,
@@ -189,6 +190,8 @@ function block(job: usize, columns: usize, begin: i32, n: i32, scratch: usize): 
     const bent = <usize>load<u32>(columns + (BENT << 2)) + base
     for (let o: usize = 0; o < bytes; o += 16) v128.store(bent + o, f32x4.lt(v128.load(age + o), f32x4.splat(0)))
   }
+  const girth = <usize>load<u32>(columns + (GIRTH << 2))
+  if (girth) for (let o: usize = 0; o < bytes; o += 16) v128.store(girth + base + o, f32x4.splat(1))
   // Lanes behind the last particle hold what was there before; they may only turn the quick way off.
   const even = !v128.any_true(waits)
 

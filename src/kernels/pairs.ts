@@ -4,7 +4,9 @@
 import { crowded, inRanges, rangesAround } from './grid'
 import {
   BENT,
+  GIRTH,
   GRID_CELL,
+  GRID_COLUMNS,
   GRID_DIMS,
   GRID_ORDER,
   JOB_CHUNK,
@@ -151,10 +153,11 @@ export function pairs(job: usize, thread: i32): void {
 function prepare(q: usize, g: usize, s: i32): void {
   const i = load<i32>(<usize>load<u32>(g + GRID_ORDER) + ((<usize>s) << 2))
   const r = load<f32>(q + PAIR_RADIUS),
-    vary = load<f32>(q + PAIR_VARY)
+    vary = load<f32>(q + PAIR_VARY),
+    girth = load<u32>(<usize>load<u32>(g + GRID_COLUMNS) + (GIRTH << 2)) ? load<f32>(source(g, GIRTH, i)) : 1
   store<f32>(
     at(g, PAIR_COLUMN_RADIUS, s),
-    max(<f32>1e-6, vary == 0 ? r : r + vary * signed(hash3(load<u32>(q + PAIR_SEED), load<u32>(source(g, SEED, i)), 32))),
+    max(<f32>1e-6, (vary == 0 ? r : r + vary * signed(hash3(load<u32>(q + PAIR_SEED), load<u32>(source(g, SEED, i)), 32))) * girth),
   )
   for (let a = 0; a < 3; a++) {
     store<f32>(at(g, PAIR_COLUMN_OX + <usize>a, s), load<f32>(source(g, OX + a, i)))

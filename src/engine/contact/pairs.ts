@@ -48,12 +48,12 @@ export class Pairs {
     seed: number,
     dt: number,
     pull: readonly [number, number, number],
-    colliders: { at: number; count: number },
+    colliders: { at: number; count: number; most: number },
   ): { blows: number; crowded: number } {
     const n = columns.count
     if (n < 2) return { blows: 0, crowded: 0 }
     const weight = Math.sqrt(pull[0] * pull[0] + pull[1] * pull[1] + pull[2] * pull[2])
-    this.grid.build(columns, 2 * (p.radius + p.radiusVary) * ROOM)
+    this.grid.build(columns, 2 * (p.radius + p.radiusVary) * colliders.most * ROOM)
     const lists = this.lists.reserve(n * PAIR_LISTED * 4)
     const { radius, radiusVary: vary, friction, restitution } = p
     writeRecord(

@@ -63,6 +63,8 @@ export const COLUMNS = [
   'parentSystem',
   // The colour that it took over when it was shed, as tintOf packs it.
   'tint',
+  // How many times the radius of its system's balls it has in this substep.
+  'girth',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]
 /** Columns that every system has; the others are allocated when an act of the system declares them. */

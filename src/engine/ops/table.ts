@@ -24,6 +24,7 @@ import { massByOp } from './massBy'
 import { minSizeOp } from './minSize'
 import { pathOp } from './path'
 import { pointOp } from './point'
+import { radiusByOp } from './radiusBy'
 import { segmentOp } from './segment'
 import { speedClampOp } from './speedClamp'
 import { spinOp } from './spin'
@@ -65,6 +66,7 @@ export const OPS: readonly Op[] = [
   gasCarryOp,
   speedClampOp,
   massByOp,
+  radiusByOp,
   ageingOp,
   addColumnsOp,
   chaseOp,

@@ -18,7 +18,7 @@ import {
 } from '../memory'
 import { type ObjectState, seenFrom } from '../objects'
 import { encodeContact, encodeMass, OpWriter, type SurfaceRequest } from '../ops'
-import { type ForcePlan, inOrder, type MeetParams, type PlanSystem, type StepTime } from '../plan'
+import { type ForcePlan, inOrder, type MeetParams, type PlanSystem, type StepTime, widestOf } from '../plan'
 import type { Flow, ForceGuard, Solver, Substep, Take } from '../solver'
 import { countPhases, pointsOf } from './captured'
 import { compact } from './compact'
@@ -286,12 +286,13 @@ export class ParticleSystem implements Solver {
   get forceWords(): Uint32Array {
     return this.ops.slice(0, this.marks.at(-1)?.ops ?? 0)
   }
-  private encodeContacts(at: StepTime, meet: MeetParams | undefined): { at: number; count: number } {
+  private encodeContacts(at: StepTime, meet: MeetParams | undefined): { at: number; count: number; most: number } {
+    const most = widestOf(this.plan.forces, at)
     const radius = meet ? meet.radius + meet.radiusVary : (this.plan.ball?.(at.t0) ?? 0)
-    const first = this.records.collect(this.plan.contacts, at.t0, this.seen, radius)
+    const first = this.records.collect(this.plan.contacts, at.t0, this.seen, radius * most)
     const count = this.records.colliders.length
-    if (count) encodeContact(this.ops, first, count, meet ? meet.radius : radius, meet?.radiusVary, this.plan.meet?.seed)
-    return { at: first, count }
+    if (count) encodeContact(this.ops, first, count, meet ? meet.radius : radius, meet?.radiusVary, most, this.plan.meet?.seed)
+    return { at: first, count, most }
   }
   private handleLoss(frame: number, count: number): void {
     const offender = offenderOf(this)

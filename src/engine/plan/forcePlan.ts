@@ -13,6 +13,8 @@ export interface ForcePlan {
   resists?: boolean
   /** Says what others go by: it acts before them, whatever the order of the cards. */
   leads?: boolean
+  /** How many times as wide it makes the balls that particles meet as, at the most; 1 is as they are. */
+  widens?(at: StepTime): number
   encode(w: OpWriter, at: StepTime): void
 }
 /** In the order in which they act: what others go by first, what drags last, the others in the order of their cards. */
@@ -20,3 +22,6 @@ export function inOrder(forces: readonly ForcePlan[]): ForcePlan[] {
   const turn = (f: ForcePlan) => (f.leads ? 0 : f.resists ? 2 : 1)
   return [...forces].sort((a, b) => turn(a) - turn(b))
 }
+/** How many times its radius a ball may have of all these together. */
+export const widestOf = (forces: readonly ForcePlan[], at: StepTime): number =>
+  forces.reduce((most, f) => most * Math.max(1, f.widens?.(at) ?? 1), 1)

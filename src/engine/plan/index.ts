@@ -1,4 +1,4 @@
-export { type ForcePlan, inOrder, type StepTime } from './forcePlan'
+export { type ForcePlan, inOrder, type StepTime, widestOf } from './forcePlan'
 export {
   AIR_KELVIN,
   type FeedAmount,
