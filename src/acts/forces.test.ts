@@ -294,7 +294,9 @@ describe('values of each particle', () => {
       const f = await after(heap({ movement, contact: [act('meet', { radius: 0.02 })] }), 12)
       const [x, y, z] = (['px', 'py', 'pz'] as const).map((c) => column(f, c))
       return Math.min(
-        ...[...x].flatMap((_, i) => [...x].slice(i + 1).map((_, k) => Math.hypot(x[i] - x[i + 1 + k], y[i] - y[i + 1 + k], z[i] - z[i + 1 + k]))),
+        ...[...x].flatMap((_, i) =>
+          [...x].slice(i + 1).map((_, k) => Math.hypot(x[i] - x[i + 1 + k], y[i] - y[i + 1 + k], z[i] - z[i + 1 + k])),
+        ),
       )
     }
     expect(await reach([])).toBeGreaterThan(0.038)

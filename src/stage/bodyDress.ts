@@ -64,7 +64,7 @@ export class BodyDress {
         .replace('#include <emissivemap_fragment>', '#include <emissivemap_fragment>\n\ttotalEmissiveRadiance += bodyShine * diffuse;')
     }
     material.customProgramCacheKey = () => `${o.key} ${making.rich}`
-    this.ramp = making.ramp ? new SurfaceRamp() : null
+    this.ramp = making.ramp && new SurfaceRamp(making.ramp)
     this.ramp?.into(material, o.own)
     this.bumps = making.bumps ? new SurfaceBumps() : null
     this.bumps?.into(material, o.own)

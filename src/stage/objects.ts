@@ -90,7 +90,7 @@ export class Objects {
         const catcher = o.material.catches && !cuts ? new Catcher(this.gasShadow) : null
         const materials = catcher || cuts ? [] : materialsOf(shaped.mesh, this.textures, making)
         for (const material of materials) this.gasShadow.into(material)
-        const ramp = making.ramp && materials.length ? new SurfaceRamp() : null
+        const ramp = making.ramp && materials.length ? new SurfaceRamp(making.ramp) : null
         const bumps = making.bumps && materials.length ? new SurfaceBumps() : null
         for (const material of materials) {
           ramp?.into(material, 'position')

@@ -6,9 +6,8 @@ import { texels } from './texels'
 
 const VERTEX = 'varying vec3 ownPlace;\n'
 /** Noise between the corners of a grid, smooth, in three octaves: −1 to 1. */
-const FRAGMENT = `
-varying vec3 ownPlace;
-uniform sampler2D rampColours; uniform vec4 rampWay; uniform vec4 rampNoise; uniform int rampOctaves;
+const STRAYS = `
+uniform int rampOctaves;
 vec4 rampHash(uvec4 h) {
   h = (h ^ (h >> 15)) * 0x2c1b3c6du; h = (h ^ (h >> 12)) * 0x297a2d39u;
   return vec4((h ^ (h >> 15)) >> 8) / 8388608.0 - 1.0;
@@ -32,9 +31,13 @@ float rampShift(vec3 p) {
   }
   return sum / 1.2;
 }
-vec3 rampColour() {
+`
+const fragmentOf = (strays: boolean) => `
+varying vec3 ownPlace;
+uniform sampler2D rampColours; uniform vec4 rampWay; uniform vec4 rampNoise;
+${strays ? STRAYS : ''}vec3 rampColour() {
   float at = (dot(ownPlace, vec3(rampWay.x, rampWay.y, rampWay.z)) - rampNoise.w) * rampWay.w;
-  if (rampNoise.x != 0.0) at += rampNoise.x * rampShift(ownPlace * rampNoise.y);
+  ${strays ? 'if (rampNoise.x != 0.0) at += rampNoise.x * rampShift(ownPlace * rampNoise.y);' : ''}
   return texture2D(rampColours, vec2(clamp(at, 0.0, 1.0) * (255.0 / 256.0) + 0.5 / 256.0, 0.5)).rgb;
 }
 `
@@ -56,7 +59,8 @@ export class SurfaceRamp {
     rampNoise: { value: new THREE.Vector4() },
     rampOctaves: { value: OCTAVES },
   }
-  constructor() {
+  /** `kind`: whether noise moves it. */
+  constructor(private readonly kind: 'even' | 'strays') {
     this.texture.magFilter = this.texture.minFilter = THREE.LinearFilter
   }
   /** Lets a material know it, before it is drawn for the first time. `own`: where a vertex is in the object, in words of its shader. */
@@ -69,11 +73,11 @@ export class SurfaceRamp {
         .replace('void main() {', `${VERTEX}void main() {`)
         .replace('#include <project_vertex>', `ownPlace = ${own};\n\t#include <project_vertex>`)
       shader.fragmentShader = shader.fragmentShader
-        .replace('void main() {', `${FRAGMENT}void main() {`)
+        .replace('void main() {', `${fragmentOf(this.kind === 'strays')}void main() {`)
         .replace('#include <color_fragment>', '#include <color_fragment>\n\tdiffuseColor.rgb *= rampColour();')
     }
     const key = material.customProgramCacheKey()
-    material.customProgramCacheKey = () => `${key}, along a ramp`
+    material.customProgramCacheKey = () => `${key}, along a ramp ${this.kind}`
   }
   /** As a material's card has it at a moment; over the box of a mesh as it was made. Returns its values as a text to compare. */
   set(m: ObjectDoc['material'], looks: readonly LookDoc[], mesh: Mesh, t: number): string {

@@ -91,16 +91,17 @@ const never = (a: Animated<number> | undefined): boolean => a === undefined || (
 /** What an object needs beyond what most are made of: what costs is left out where nobody asks for it. */
 export interface Making {
   rich: boolean
-  ramp: boolean
+  /** Colours along a ramp: even ones, or moved on by noise, whose program takes longer to be made ready. */
+  ramp: 'even' | 'strays' | null
   bumps: boolean
 }
-export const PLAIN: Making = { rich: false, ramp: false, bumps: false }
+export const PLAIN: Making = { rich: false, ramp: null, bumps: false }
 export const makingOf = (m: ObjectDoc['material']): Making => ({
   rich: !never(m.clear) || !never(m.sheen),
-  ramp: !!m.ramp,
+  ramp: m.ramp ? (never(m.strays) ? 'even' : 'strays') : null,
   bumps: !never(m.bumps),
 })
-export const makingKey = ({ rich, ramp, bumps }: Making): string => `${rich ? 'rich' : ''}${ramp ? 'ramp' : ''}${bumps ? 'bumps' : ''}`
+export const makingKey = ({ rich, ramp, bumps }: Making): string => `${rich ? 'rich' : ''}${ramp ?? ''}${bumps ? 'bumps' : ''}`
 /** A material as rich as is asked for. */
 export const materialOf = ({ rich }: Making, p: THREE.MeshStandardMaterialParameters): THREE.MeshStandardMaterial =>
   rich ? new THREE.MeshPhysicalMaterial(p) : new THREE.MeshStandardMaterial(p)
