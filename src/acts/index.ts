@@ -4,6 +4,7 @@ export { baseMesh, filesIn, followingFiles, type Meshes, meshOf } from './baseMe
 export { builtKey, FONTS, OUTLINE_PARAMS, TEXT_PARAMS } from './builtShapes'
 export { blurWidth, poseOf, sharpFrom, shotCamera, shotPose, viewPlanes } from './cameras'
 export { type Compiled, compile } from './compile'
+export { descends } from './compileShed'
 export type { Act, Handle, Outline, SentencePart, Sort } from './define'
 export type { BlendMode, BuiltBody, Drawing, ReliefDrawing, SolidDrawing, SpriteDrawing, TuftDrawing } from './drawing'
 export {

@@ -6,6 +6,8 @@ export type {
   Air,
   Answer,
   AnswerTo,
+  Children,
+  Died,
   Eye,
   Field,
   Fits,

@@ -19,6 +19,8 @@ export type Question =
   /** The particle nearest to a place of the picture (−1…1, y up) within some of its half widths. */
   | { what: 'pick'; frame: number; eye: Eye; aspect: number; x: number; y: number; within: number; systems: string[] }
   | { what: 'particle'; system: string; id: number; frame: number }
+  /** Who came from a particle until a frame and lives no more there. Its frames are computed once more for it. */
+  | { what: 'died'; system: string; id: number; frame: number }
   /** Who of a system would take a turn in the frame that comes next, were it the only turn. */
   | { what: 'fits'; system: string; turn: string; frame: number }
   /**
@@ -81,6 +83,12 @@ export interface Particle {
   /** Of the shot, or null while it lives on past the last frame there is. */
   ends: { frame: number; why: string } | null
 }
+export interface Died {
+  /** From the first frame that has the particle to the last that was looked through. */
+  from: number
+  to: number
+  children: Children
+}
 export interface Picked {
   system: string
   id: number
@@ -124,6 +132,7 @@ interface Answers {
   /** Null: none is near enough. */
   pick: Picked | null
   particle: Particle
+  died: Died
   fits: Fits
   field: Field
 }

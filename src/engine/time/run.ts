@@ -167,6 +167,18 @@ export class Run {
       else if (moved) this.world.restore(here)
     }
   }
+  /** Lets the World be looked at in each frame of a stretch that was computed, and goes back to where it was. False when it was asked to stop. */
+  walk(from: number, to: number, inspect: (w: World) => void): boolean {
+    const through = (world: World): boolean => {
+      inspect(world)
+      while (world.frame < to) {
+        this.step()
+        inspect(world)
+      }
+      return true
+    }
+    return this.explore(from, through, true) ?? false
+  }
   stop(): void {
     requestStop(this.host.memory, true)
   }

@@ -105,6 +105,44 @@ describe('where a particle comes from, and what it leaves', () => {
     expect([0, at, 30].map((f) => about('children', child, f).parent)).toEqual(Array(3).fill({ system: 'sparks', id: 0 }))
     expect(about('children', child, 0).lived).toBeNull()
   })
+  it('those that have died are found in the frames of its life, and the run stays where it was', () => {
+    const { run, ask } = running(
+      quiet((s) => {
+        s.systems[0].birth = fly(2)
+        s.systems[0].life = 0.8
+        const x = structuredClone(s.systems[0])
+        Object.assign(x, { id: 'children', name: 'children', birth: [], life: 0.2 })
+        x.whole = { movement: [], contact: [], offspring: [], look: [] }
+        s.systems[0].whole.offspring = [act('shed', { to: 'children', each: 'metre', rate: 20, speed: 0, until: null })]
+        s.systems.push(x)
+      }),
+      30,
+    )
+    const here = run.world.frame
+    const before = run.world.save()
+    const idsAt = (f: number) => {
+      const part = partOf(run.history.get(f)?.frame.parts, 'points', 'children')
+      return part ? [...pointColumn(part, 'id')] : []
+    }
+    for (const at of [6, 14, 30]) {
+      const living = new Set(idsAt(at))
+      const dead = new Set(Array.from({ length: at + 1 }, (_, f) => idsAt(f).filter((id) => !living.has(id))).flat())
+      const found = [0, 1].map((id) => ask({ what: 'died', system: 'sparks', id, frame: at }))
+      const count = found.reduce((sum, d) => sum + (d.children[0]?.count ?? 0), 0)
+      // Every child is of one of both, and is named once.
+      expect(count).toBe(dead.size)
+      for (const d of found) for (const { ids } of d.children) for (const id of ids) expect(dead.has(id)).toBe(true)
+      expect(found.every((d) => d.to <= at && d.from <= d.to)).toBe(true)
+    }
+    expect(run.world.frame).toBe(here)
+    expect(particleStateOf(run.world.save(), 'children').words).toEqual(particleStateOf(before, 'children').words)
+    const dead = ask({ what: 'died', system: 'sparks', id: 0, frame: 30 }).children[0]
+    expect(dead.ids).toHaveLength(12)
+    // One of them can be looked at: it lived, and knows its parent.
+    const one = ask({ what: 'particle', system: 'children', id: dead.ids[3], frame: 30 })
+    expect([one.now, one.path.length > 0, one.parent]).toEqual([null, true, { system: 'sparks', id: 0 }])
+    expect(() => ask({ what: 'died', system: 'sparks', id: 99, frame: 30 })).toThrow('no frame up to 30 has it')
+  })
   it('a copy knows its original', () => {
     const { run, ask } = running(
       quiet((s) => {

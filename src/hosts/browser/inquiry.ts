@@ -25,6 +25,7 @@ import type {
   Air,
   Answer,
   AnswerTo,
+  Died,
   Field,
   Fits,
   GasFacts,
@@ -37,7 +38,7 @@ import type {
   Times,
 } from '../../protocol'
 import { type ActDoc, actsIn, type Shot, type SystemDoc, sampleNumber, timeOf, type Vec3, valueOf } from '../../shot'
-import { childrenOf, parentOf, stripsOf } from './descent'
+import { childrenOf, diedOf, parentOf, stripsOf } from './descent'
 
 const BINS = 40
 const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
@@ -50,6 +51,7 @@ const readers: {
   times: (q, run, shot) => times(q.frame, run, shot),
   pick,
   particle,
+  died,
   fits,
   field,
   gas,
@@ -290,6 +292,20 @@ function particle(q: { system: string; id: number; frame: number }, run: Run, sh
       seen?.touched && object ? { object: object.id, age: seen.touched.age, speed: seen.touched.speed, place: seen.touched.place } : null,
     ends: gone === null ? null : { frame: gone, why: why(system, last, gone, shot) },
   }
+}
+function died(q: { system: string; id: number; frame: number }, run: Run, shot: Shot): Died {
+  let [from, to] = [-1, -1]
+  for (let f = shot.range.first; f <= q.frame; f++) {
+    const part = pointsOf(run.history.get(f)?.frame, q.system)
+    if (!part || indexOfSorted(pointColumn(part, 'id'), q.id) < 0) continue
+    if (from < 0) from = f
+    to = f
+  }
+  if (from < 0) throw new Error(`no frame up to ${q.frame} has it`)
+  // On the way to its end it sheds after its last frame; from then on nobody comes any more.
+  to = Math.min(q.frame, to + 1)
+  const children = diedOf(run, shot, q, from, to, q.frame)
+  return children ? { from, to, children } : stopped()
 }
 /** So many are marked in the View. */
 const MARKED = 4000

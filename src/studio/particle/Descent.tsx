@@ -1,10 +1,12 @@
 'use client'
-import type { Particle, Picked } from '../../protocol'
+import { useEffect, useState } from 'react'
+import { descends } from '../../acts'
+import { type Died, type Particle, type Picked, type Settled, whyUnanswered } from '../../protocol'
 import type { Shot, SystemDoc } from '../../shot'
 import { TINTS } from '../charts/Chart'
 import { pause } from '../playback'
-import { setPlayhead, setStudio } from '../store'
-import { cx } from '../ui'
+import { setPlayhead, setStudio, useStudio } from '../store'
+import { Button, cx } from '../ui'
 
 const named = (shot: Shot, { system, id }: Picked): string =>
   `${shot.systems.find((s) => s.id === system)?.name ?? 'a system that is gone'} ${id.toLocaleString('en-US')}`
@@ -52,7 +54,37 @@ export function Children({ known, shot }: { known: Particle; shot: Shot }) {
           <Kin shot={shot} of={lived.children} />
         </span>
       )}
+      {shot.systems.some((s) => descends(shot, s)) && <Dead key={`${known.system} ${known.id} ${known.frame}`} known={known} shot={shot} />}
     </>
+  )
+}
+/** Those who came from it and have died: frames do not say whom a particle comes from, so they are computed again when somebody asks. */
+function Dead({ known, shot }: { known: Particle; shot: Shot }) {
+  const session = useStudio((s) => s.session)
+  const [asks, setAsks] = useState(false)
+  const [found, setFound] = useState<Settled<Died> | null>(null)
+  useEffect(() => {
+    if (!session || !asks) return
+    const stop = new AbortController()
+    void session.inquire({ what: 'died', system: known.system, id: known.id, frame: known.frame }, stop.signal).then(setFound)
+    return () => stop.abort()
+  }, [session, asks, known.system, known.id, known.frame])
+  if (!asks)
+    return (
+      <Button className="mt-1 h-6! px-2!" onClick={() => setAsks(true)} title="Computes the frames of its life once more">
+        Find those that have died
+      </Button>
+    )
+  if (!found) return <span className="text-moss">going through its frames …</span>
+  if (found.state !== 'answered') return <span className="text-moss">{whyUnanswered(found)}</span>
+  const { children, from, to } = found.value
+  return (
+    <span className="mt-1 flex flex-col gap-1">
+      <span className="text-moss">
+        {children.length ? 'dead by now' : 'none that has died'}, {from} f to {to} f{children.length ? ':' : ''}
+      </span>
+      <Kin shot={shot} of={children} />
+    </span>
   )
 }
 /** Its phases as a band over its whole life, over the same stretch of the page as the chart below; a click goes to that frame. */
