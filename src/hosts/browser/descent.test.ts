@@ -32,6 +32,17 @@ function running(s: Shot, last: number) {
 const fly = (count: number): ActDoc[] => [
   act('burst', { count, at: 0, source: null, speed: 3, every: null, spread: 0, along: 'direction', direction: [1, 0, 0] }),
 ]
+/** So many that fly and shed along their way; how long they and what they shed live, s. */
+const shedding = (count: number, life: number, childLife: number): Shot =>
+  quiet((s) => {
+    s.systems[0].birth = fly(count)
+    s.systems[0].life = life
+    const x = structuredClone(s.systems[0])
+    Object.assign(x, { id: 'children', name: 'children', birth: [], life: childLife })
+    x.whole = { movement: [], contact: [], offspring: [], look: [] }
+    s.systems[0].whole.offspring = [act('shed', { to: 'children', each: 'metre', rate: 20, speed: 0, until: null })]
+    s.systems.push(x)
+  })
 const later = (id: string, kind: string, values: Record<string, unknown>): ActDoc => ({ ...act(kind, values), id })
 const phases = (s: Shot, turns: ActDoc[]) => {
   const [first] = s.systems[0].phases
@@ -79,18 +90,7 @@ describe('where a particle comes from, and what it leaves', () => {
     for (const k of [0, 1, 2]) expect(first.strips[0].at(-1)?.[k]).toBeCloseTo(first.now?.place[k] as number, 4)
   })
   it('one that is gone still knows whom it came from, and who came from it in its last frame', () => {
-    const { run, ask } = running(
-      quiet((s) => {
-        s.systems[0].birth = fly(1)
-        s.systems[0].life = 0.4
-        const x = structuredClone(s.systems[0])
-        Object.assign(x, { id: 'children', name: 'children', birth: [], life: 0.3 })
-        x.whole = { movement: [], contact: [], offspring: [], look: [] }
-        s.systems[0].whole.offspring = [act('shed', { to: 'children', each: 'metre', rate: 20, speed: 0, until: null })]
-        s.systems.push(x)
-      }),
-      30,
-    )
+    const { run, ask } = running(shedding(1, 0.4, 0.3), 30)
     const about = (system: string, id: number, frame: number) => ask({ what: 'particle', system, id, frame })
     const parent = about('sparks', 0, 30)
     const at = parent.path.at(-1)?.frame as number
@@ -106,18 +106,7 @@ describe('where a particle comes from, and what it leaves', () => {
     expect(about('children', child, 0).lived).toBeNull()
   })
   it('those that have died are found in the frames of its life, and the run stays where it was', () => {
-    const { run, ask } = running(
-      quiet((s) => {
-        s.systems[0].birth = fly(2)
-        s.systems[0].life = 0.8
-        const x = structuredClone(s.systems[0])
-        Object.assign(x, { id: 'children', name: 'children', birth: [], life: 0.2 })
-        x.whole = { movement: [], contact: [], offspring: [], look: [] }
-        s.systems[0].whole.offspring = [act('shed', { to: 'children', each: 'metre', rate: 20, speed: 0, until: null })]
-        s.systems.push(x)
-      }),
-      30,
-    )
+    const { run, ask } = running(shedding(2, 0.8, 0.2), 30)
     const here = run.world.frame
     const before = run.world.save()
     const idsAt = (f: number) => {

@@ -63,6 +63,12 @@ function Dead({ known, shot }: { known: Particle; shot: Shot }) {
   const session = useStudio((s) => s.session)
   const [asks, setAsks] = useState(false)
   const [found, setFound] = useState<Settled<Died> | null>(null)
+  // What was found is of the shot as it was.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another shot may have others
+  useEffect(() => {
+    setAsks(false)
+    setFound(null)
+  }, [shot])
   useEffect(() => {
     if (!session || !asks) return
     const stop = new AbortController()
