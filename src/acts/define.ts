@@ -118,7 +118,7 @@ export interface ForceDef<P extends Params = Params> extends ActDef<P> {
   resists?(p: Reader<NoInfer<P>>): boolean
   /** Says what other forces go by: it acts before all of them. */
   leads?: boolean
-  /** How many times as wide it makes the balls as which particles meet others and colliders, at the most; without a card that gives them a radius it does nothing. */
+  /** The largest factor by which it widens the contact radius; without a card that gives particles a radius it does nothing. */
   widens?(p: Reader<NoInfer<P>>, t: number): number
   encode(w: OpWriter, p: Reader<NoInfer<P>>, at: StepTime, seed: number, share: Share, site: ForceSite): void
 }

@@ -7,7 +7,7 @@ import { shareParams } from './share'
 export const radius = defineForce({
   kind: 'radius',
   title: 'Radius',
-  help: 'Particles that meet each other are so many times as wide, as far as limits say: by their place, age or speed, in a gas, near others. They meet colliders as wide, too. Heavier are the larger ones, by their volume.',
+  help: 'Multiplies the radius at which particles meet each other and colliders, as far as limits say: by place, age or speed, in a gas, near others. Larger ones are heavier, by their volume.',
   synonyms: ['collision radius', 'swell', 'shrink', 'grow', 'thickness', 'vary radius', 'mapping'],
   columns: ['girth'],
   params: {

@@ -39,7 +39,7 @@ export class Pairs {
     this.record = this.arena.take(PAIR.bytes)
   }
   /**
-   * `pull`: of gravity, m/s². Returns how many pairs met with a blow, and how many particles had too many others at one place. Throws
+   * `pull`: of gravity, m/s²; `most`: the largest factor in the column `girth`. Returns how many pairs met with a blow, and how many particles had too many others at one place. Throws
    * Stopped.
    */
   meet(

@@ -63,7 +63,7 @@ export const COLUMNS = [
   'parentSystem',
   // The colour that it took over when it was shed, as tintOf packs it.
   'tint',
-  // How many times the radius of its system's balls it has in this substep.
+  // The factor on its contact radius in this substep.
   'girth',
 ] as const
 export type ColumnName = (typeof COLUMNS)[number]

@@ -13,7 +13,7 @@ export interface ForcePlan {
   resists?: boolean
   /** Says what others go by: it acts before them, whatever the order of the cards. */
   leads?: boolean
-  /** How many times as wide it makes the balls that particles meet as, at the most; 1 is as they are. */
+  /** The largest factor by which it widens the contact radius of a particle; 1 leaves it as it is. */
   widens?(at: StepTime): number
   encode(w: OpWriter, at: StepTime): void
 }
@@ -22,6 +22,6 @@ export function inOrder(forces: readonly ForcePlan[]): ForcePlan[] {
   const turn = (f: ForcePlan) => (f.leads ? 0 : f.resists ? 2 : 1)
   return [...forces].sort((a, b) => turn(a) - turn(b))
 }
-/** How many times its radius a ball may have of all these together. */
+/** The largest factor by which all of them together may widen a contact radius. */
 export const widestOf = (forces: readonly ForcePlan[], at: StepTime): number =>
   forces.reduce((most, f) => most * Math.max(1, f.widens?.(at) ?? 1), 1)
