@@ -3,6 +3,7 @@ import * as THREE from 'three'
 /** What fills the picture behind everything, whatever is drawn before it. */
 export function behindAll<M extends THREE.Material>(material: M): THREE.Mesh<THREE.BufferGeometry, M> {
   material.depthTest = material.depthWrite = false
+  material.userData.keysApart = true
   const g = new THREE.BufferGeometry()
   g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3))
   const mesh = new THREE.Mesh(g, material)

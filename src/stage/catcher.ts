@@ -2,7 +2,8 @@ import * as THREE from 'three'
 import { ambientOf, lightShare, lightsAt, MOST_SHADOWS, shadowLights, shiningLights } from '../acts'
 import type { Flame, MarchLight } from '../engine'
 import { type LightDoc, type ObjectDoc, type Shot, sampleColour, sampleNumber, sampleVec3, type Vec3 } from '../shot'
-import { type GasShadow, KEY_SPOT, KEY_SUN } from './gasShadow'
+import type { GasShadow } from './gasShadow'
+import { KEY_SPOT, KEY_SUN } from './keyLight'
 
 /** Lights of effects that reach what only catches; the brightest where there are more. */
 const MOST = 16
@@ -49,7 +50,7 @@ float taken(vec3 n) {
 	for ( int i = 0; i < NUM_SPOT_LIGHT_SHADOWS; i ++ ) {
 		spotLight = spotLights[ i ];
 		spotShade = spotLightShadows[ i ];
-		if (ofSpot[ i ] >= 0) lost += of[ofSpot[ i ]] * (1.0 - (UNROLLED_LOOP_INDEX == 0 && gasKind == ${KEY_SPOT} ? gasLeft() : 1.0)
+		if (ofSpot[ i ] >= 0) lost += of[ofSpot[ i ]] * (1.0 - (UNROLLED_LOOP_INDEX == 0 && gasKind == ${KEY_SPOT} ? gasLeft(gasPlace) : 1.0)
 			* SHADOW_OF( spotShadowMap[ i ], spotShade.shadowMapSize, spotShade.shadowIntensity, spotShade.shadowBias, spotShade.shadowRadius, vSpotLightCoord[ i ], tallOf(spotLight.coneCos) ));
 	}
 	#pragma unroll_loop_end
@@ -68,7 +69,7 @@ float taken(vec3 n) {
 	#pragma unroll_loop_start
 	for ( int i = 0; i < NUM_DIR_LIGHT_SHADOWS; i ++ ) {
 		sunShade = directionalLightShadows[ i ];
-		if (ofSun[ i ] >= 0) lost += of[ofSun[ i ]] * (1.0 - (UNROLLED_LOOP_INDEX == 0 && gasKind == ${KEY_SUN} ? gasLeft() : 1.0)
+		if (ofSun[ i ] >= 0) lost += of[ofSun[ i ]] * (1.0 - (UNROLLED_LOOP_INDEX == 0 && gasKind == ${KEY_SUN} ? gasLeft(gasPlace) : 1.0)
 			* SHADOW_OF( directionalShadowMap[ i ], sunShade.shadowMapSize, sunShade.shadowIntensity, sunShade.shadowBias, sunShade.shadowRadius, vDirectionalShadowCoord[ i ], 0.0 ));
 	}
 	#pragma unroll_loop_end

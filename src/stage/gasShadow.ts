@@ -2,6 +2,7 @@ import * as THREE from 'three'
 import type { MarchFront } from '../engine'
 import { Front } from './front'
 import { HIDDEN } from './hiddenChunk'
+import { KEY_LIGHT, KEY_OUT, KEY_SPOT, KEY_SUN, keyApart } from './keyLight'
 import { SHARE_UNIFORMS, shareUniforms, withShares } from './lightShares'
 import { askSoftly, softShadows } from './softShadow'
 
@@ -11,30 +12,32 @@ export interface GasShade {
   /** From the shot to the light's picture (x and y, −1 to 1 before they are divided by the third) and the depth in it: four rows of four. */
   rows: readonly number[]
 }
-/** Of which kind the light is whose way through gases is known. */
-export const KEY_SPOT = 1
-export const KEY_SUN = 2
-const UNIFORMS = `
-${SHARE_UNIFORMS}varying vec3 gasPlace;
-uniform float lightsAll; uniform int gasKind;
+/** For shaders: what gases leave of the light that throws shadows, at a place of the shot. */
+export const GAS_LEFT = `
 uniform highp sampler3D gasFront; uniform vec3 gasDepths; uniform mat4 gasRows;
-float gasLeft() {
+float gasLeft(vec3 place) {
   if (gasDepths.z < 0.5) return 1.0;
-  vec4 p = gasRows * vec4(gasPlace, 1.0);
+  vec4 p = gasRows * vec4(place, 1.0);
   float s = (p.w - gasDepths.x) * gasDepths.y;
   vec2 at = p.xy / p.z;
   if (s <= 0.0 || p.z <= 0.0 || abs(at.x) > 1.0 || abs(at.y) > 1.0) return 1.0;
   return texture(gasFront, vec3(at * 0.5 + 0.5, (s + 0.5) / gasDepths.z)).a;
 }
 `
+const UNIFORMS = `
+${SHARE_UNIFORMS}varying vec3 gasPlace;
+uniform float lightsAll; uniform int gasKind;
+${GAS_LEFT}${KEY_LIGHT}`
 /** Where three.js dims lights by their own shadow: the gas shades the first that has one, which is the first of its kind. */
 const DIMS = /(\b(?:spot|directional)LightShadow = \w+\[ i \];\s*)directLight\.color \*= /g
 const lights = withShares(
   askSoftly(
-    THREE.ShaderChunk.lights_fragment_begin.replace(
-      DIMS,
-      (_, before: string) =>
-        `${before}if (UNROLLED_LOOP_INDEX == 0 && gasKind == ${before.startsWith('spot') ? KEY_SPOT : KEY_SUN}) directLight.color *= gasLeft();\n\t\tdirectLight.color *= `,
+    keyApart(
+      THREE.ShaderChunk.lights_fragment_begin.replace(
+        DIMS,
+        (_, before: string) =>
+          `${before}if (UNROLLED_LOOP_INDEX == 0 && gasKind == ${before.startsWith('spot') ? KEY_SPOT : KEY_SUN} && !keysApart) directLight.color *= gasLeft(gasPlace);\n\t\tdirectLight.color *= `,
+      ),
     ),
   ),
 )
@@ -89,6 +92,7 @@ export class GasShadow {
     hides: { value: 0 },
     lightsAll: { value: 0 },
     gasKind: { value: 0 },
+    keysApart: { value: false },
     areaShade: { value: new Int32Array(16).fill(-1) },
     areaRound: { value: new Int32Array(16) },
   }
@@ -108,9 +112,11 @@ export class GasShadow {
         .replace('#include <lights_fragment_begin>', lights)
         .replace('#include <lights_fragment_maps>', mirrors)
         .replace('#include <lights_physical_pars_fragment>', areas)
+        .replace('#include <opaque_fragment>', `${KEY_OUT}#include <opaque_fragment>`)
       shader.fragmentShader = more(shader.fragmentShader)
     }
     material.customProgramCacheKey = () => 'in the shadow of gas'
+    material.userData.keysApart = true
   }
   /** Whether edges of shadows are without grain, which costs. */
   setSmooth(smooth: boolean): void {
@@ -124,6 +130,19 @@ export class GasShadow {
   /** Whether what is mirrored is also what lights. */
   setAround(around: boolean): void {
     this.uniforms.lightsAll.value = around ? 1 : 0
+  }
+  /** Whether the light that throws shadows goes into a picture of its own, whole, in the next one of the objects. */
+  setApart(apart: boolean): void {
+    this.uniforms.keysApart.value = apart
+  }
+  /** Whether gases shade a light on objects at all. */
+  get shades(): boolean {
+    return this.uniforms.gasKind.value > 0 && this.front.depths.z > 0
+  }
+  /** For shaders that have GAS_LEFT. */
+  get left(): { gasFront: THREE.Texture; gasDepths: THREE.Vector3; gasRows: THREE.Matrix4 } {
+    const { gasFront, gasDepths, gasRows } = this.uniforms
+    return { gasFront: gasFront.value, gasDepths: gasDepths.value, gasRows: gasRows.value }
   }
   /** The kind of the first light that throws shadows. */
   setKey(kind: 'spot' | 'sun' | null): void {

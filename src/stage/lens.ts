@@ -2,8 +2,8 @@ import * as THREE from 'three'
 import { shotPose } from '../acts'
 import { axesOf, looksOfPose, loopedTime, type Pose, type Shot, type Vec3 } from '../shot'
 import type { DrawContext } from './drawer'
-import type { Picture } from './painter'
 import { Pass } from './passes'
+import type { Picture } from './picture'
 
 const MEAN = `
 precision highp float;

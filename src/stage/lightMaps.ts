@@ -37,7 +37,7 @@ export class LightMaps {
     around: { middle: readonly number[]; radius: number },
   ): LightMap {
     const camera = cameraOf(l, t, around)
-    const state = `${objects.stateAt(t)} ${camera.matrixWorld.elements} ${camera.projectionMatrix.elements}`
+    const state = `${objects.shapeAt(t)} ${camera.matrixWorld.elements} ${camera.projectionMatrix.elements}`
     let k = this.kept.get(l.id)
     if (k?.state === state && k.map) return k.map
     k ??= {

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
-import { ambientOf, baseMesh, isLine, type Meshes, othersIn, regionOf, shadowLight, shapedOf } from '../acts'
+import { ambientOf, baseMesh, drawsOf, isLine, type Meshes, othersIn, regionOf, shadowLight, shapedOf } from '../acts'
 import type { Flame, Frame, Mesh, PlacePart } from '../engine'
-import { changes, type LightDoc, moves, type ObjectDoc, type Shot } from '../shot'
+import { changes, type GasDoc, type LightDoc, moves, type ObjectDoc, type Shot, type SystemDoc } from '../shot'
 import { HIDERS, hider } from './behind'
 import { Bodies, type BodyFaces } from './bodies'
 import type { BodyView } from './bodyLevels'
@@ -42,6 +42,14 @@ function changingGeometry(mesh: Mesh): THREE.BufferGeometry {
   return g
 }
 
+/** Gases do, and systems of tufts. */
+const dimsSoftly = (shot: Shot, e: GasDoc | SystemDoc): boolean => !('phases' in e) || drawsOf(shot, e, 0).some((d) => d.tuft)
+const givesApart = (m: THREE.Material): boolean =>
+  m.userData.keysApart === true &&
+  !m.transparent &&
+  !('wireframe' in m && m.wireframe) &&
+  !((m as THREE.MeshPhysicalMaterial).transmission > 0)
+
 /** Objects and lights of a shot as three.js sees them. */
 export class Objects {
   readonly scene = new THREE.Scene()
@@ -70,6 +78,8 @@ export class Objects {
   private places: readonly PlacePart[] = []
   /** Counts what changes the picture of the objects beside time: another shot, a picture that came, a place that the simulation gave. */
   private revision = 0
+  /** Counts changes of the light on them that leave them where they are. */
+  private relit = 0
   private timed = true
 
   load(shot: Shot, assets: Meshes): void {
@@ -126,7 +136,9 @@ export class Objects {
     this.lamps.load(shot)
     this.gasShadow.setAreas(this.lamps.areas)
     const key = shadowLight(shot)?.kind
-    this.gasShadow.setKey(key === 'spot' || key === 'sun' ? key : null)
+    const isKey = key === 'spot' || key === 'sun'
+    this.gasShadow.setKey(isKey ? key : null)
+    this.mayBeShaded = isKey && [...shot.gases, ...shot.systems].some((e) => !e.muted && dimsSoftly(shot, e))
     if (!this.ambient.parent) this.scene.add(this.ambient)
     this.moves =
       [...this.meshes.values()].some((p) => p.shaped.at) ||
@@ -136,9 +148,43 @@ export class Objects {
     this.revision++
     this.timed = this.moves || [...shot.objects, ...shot.lights, shot.surroundings].some((e) => moves(e))
   }
-  /** What the picture of the objects depends on beside the camera: the same text, the same picture. */
+  /** What the picture of the objects depends on beside the camera and what gases leave of the key light: the same text, the same picture. */
   stateAt(t: number): string {
+    return `${this.relit} ${this.shapeAt(t)}`
+  }
+  /** What their depth depends on. */
+  shapeAt(t: number): string {
     return `${this.revision} ${this.timed || this.region.isShown ? t : ''}`
+  }
+  private mayBeShaded = false
+  /** Counts what gases have left of the key light. */
+  shadeRevision = 0
+  /**
+   * How gases shade what is drawn now: 'apart', laid over the picture of the objects when that is there, where all that is drawn can give the key light's
+   * share apart and has a depth of its own; 'within' it otherwise; null: not at all. So it is from the first frame on, before anything shades, since
+   * each way needs programs of its own.
+   */
+  get shading(): 'apart' | 'within' | null {
+    if (!this.mayBeShaded) return null
+    let [some, apart] = [false, true]
+    this.scene.traverseVisible((o) => {
+      const material = (o as THREE.Mesh).material as THREE.Material | THREE.Material[] | undefined
+      if (!material || o.parent === this.backdrop) return
+      some = true
+      if (![material].flat().every(givesApart)) apart = false
+    })
+    return some ? (apart ? 'apart' : 'within') : null
+  }
+  /** Whether neither they nor the lights on them change over time. */
+  get standStill(): boolean {
+    return !this.timed && !this.shining.length && !this.places.length && this.bodies.group.children.length === 0 && this.solids.isEmpty
+  }
+  /** In the next picture of the objects the key light's share lies apart, as if no gas stood in its way. */
+  setApart(apart: boolean): void {
+    this.gasShadow.setApart(apart)
+  }
+  get gasLeft(): GasShadow['left'] {
+    return this.gasShadow.left
   }
   private drop(p: Placed): void {
     this.scene.remove(p.mesh)
@@ -190,7 +236,7 @@ export class Objects {
     const state = JSON.stringify(flames)
     if (state === this.lastFlames) return
     this.lastFlames = state
-    this.revision++
+    this.relit++
     this.flames.forEach((l, i) => {
       const f = flames[i]
       l.intensity = f ? 1 : 0
@@ -225,8 +271,9 @@ export class Objects {
   setGasShadow(shade: GasShade | null): void {
     if (shade === this.shade) return
     this.shade = shade
+    const shaded = this.gasShadow.shades
     this.gasShadow.set(shade)
-    this.revision++
+    if (shaded || this.gasShadow.shades) this.shadeRevision++
   }
   /** What solid objects hide of each other in the next picture of them; null: nothing is known of it. */
   setHiding(farthest: THREE.Texture | null): void {
@@ -281,7 +328,7 @@ export class Objects {
     if (stand !== this.lastStand) {
       this.lastStand = stand
       this.lastT = Number.NaN
-      this.revision++
+      this.relit++
     }
     // What turns to the camera shades otherwise from elsewhere.
     const eye = shot.objects.some((o) => o.faces && o.faces !== 'no') ? `${camera.matrixWorld.elements}` : ''

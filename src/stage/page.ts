@@ -48,7 +48,7 @@ async function setup(): Promise<boolean> {
 }
 const pictureOf = (of: Shot, frame: number, width: number, height: number, transparent: boolean): Picture => {
   const t = timeOf(of, frame)
-  return { t, pose: shotPose(of, t), width, height, share: 1, samples: 4, transparent, through: true, lingers: 'exact' }
+  return { t, pose: shotPose(of, t), width, height, share: 1, samples: 4, transparent, through: true, final: true, lingers: 'exact' }
 }
 /** Frames that have to be remembered before a frame can be rendered. */
 function lacking(frame: number, width: number, height: number, transparent: boolean): number[] {

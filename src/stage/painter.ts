@@ -1,7 +1,7 @@
-import * as THREE from 'three'
-import { drawsOf, type FinishView, gasMiddle, layerOf, type Meshes } from '../acts'
-import { type Asker, type Frame, type Machine, partKey, partsOf } from '../engine'
-import type { GasDoc, LayerDoc, Pose, Shot } from '../shot'
+import type * as THREE from 'three'
+import { drawsOf, gasMiddle, layerOf, type Meshes } from '../acts'
+import { type Frame, partKey, partsOf } from '../engine'
+import type { GasDoc, LayerDoc, Shot } from '../shot'
 import { Backdrop } from './backdrop'
 import { axesOf } from './camera'
 import { Depths } from './depths'
@@ -10,18 +10,18 @@ import { Focus } from './focus'
 import { Fog } from './fog'
 import { Front } from './front'
 import { Glows } from './glows'
-import { Hiding } from './hiding'
-import { HoldOuts, setHides } from './holdOuts'
+import { HoldOuts } from './holdOuts'
 import { depthPass, Layering } from './layering'
 import { LightMaps } from './lightMaps'
 import { Masks } from './masks'
 import { Objects } from './objects'
+import { ObjectsPicture } from './objectsPicture'
+import type { Painted, Picture } from './picture'
 import { PointsDrawer } from './points'
 import type { Around } from './shades'
-import { depthOnly, showOnly } from './someObjects'
 import { Sprites } from './sprites'
 import { StripsDrawer } from './strips'
-import { Targets } from './targets'
+import { type Made, Targets } from './targets'
 import { drawTogether } from './together'
 import { TuftLights } from './tuftLights'
 import { TuftPictures } from './tuftPictures'
@@ -38,50 +38,6 @@ interface Covering {
   c: DrawContext
   tufts: boolean
 }
-export interface Picture {
-  /** seconds from the first frame */
-  t: number
-  /** Of a frame before the first of a loop, which one: its time is that of the loop. */
-  frame?: number
-  pose: Pose
-  width: number
-  height: number
-  /** Part of the particles that is drawn, 0 to 1, picked by hash. */
-  share: number
-  /** Samples per pixel at the edges of objects. */
-  samples: number
-  transparent: boolean
-  /** Through the shot's camera: with the plate behind it. */
-  through?: boolean
-  /** Of another view that is drawn by turns with the first. */
-  second?: boolean
-  /** From one place of the lens: its picture is gathered with those from the places before. Without: all is sharp. */
-  lens?: number
-  /** What lingers of it is kept for frames to come; exact: and takes only what is as exact as itself of those before. Without: it takes what is there. */
-  lingers?: 'exact' | 'rough'
-  /** What is cut off at white or below nothing gets stripes. */
-  marks?: boolean
-  /** With what only the View shows: wires, boxes, the chosen region. */
-  editing?: boolean
-}
-/** What a picture is painted of: a shot with its lights where they stand, and the part of the particles that is shown. */
-export interface Painted {
-  p: Picture
-  shutter: DrawContext['shutter']
-  lens: DrawContext['lens']
-  /** It is one look of several. */
-  gathers: boolean
-  shot: Shot
-  meshes: Meshes
-  view: FinishView
-  /** Which of the lights shine, where not all do. */
-  lit: string
-  frame: Frame | null
-  shown: number
-  machine: Machine | null
-  asker: Asker | null
-  marchesOnGpu: boolean
-}
 /**
  * Paints pieces of a picture: what lies between two depths, what a layer holds. Objects first, kept while nothing of them changes, and over them
  * gases, strips, particles and glows.
@@ -96,7 +52,6 @@ export class Painter {
   private maskedTargets = new Targets()
   private nearerTargets = new Targets()
   private heldTargets = new Targets()
-  private hiding = new Hiding()
   private holdOuts = new HoldOuts()
   private layerTargets = new Map<string, { own: Targets; masked: Targets }>()
   private tuftPictures = new TuftPictures()
@@ -108,11 +63,8 @@ export class Painter {
   private lightMaps = new LightMaps()
   private sprites = new Sprites(this.objects.textures)
   private withDepth = depthPass(true)
-  /** What of the objects each target holds. */
-  private drawn = new WeakMap<THREE.WebGLRenderTarget, string>()
   private now!: Painted
-  /** Whether a picture of light lit the last one from all around. */
-  around = false
+  private opaque: ObjectsPicture
   /** The layers of all that have one. */
   private layerOf: ReadonlyMap<string, string> = new Map()
   /** Whether objects or bodies of particles are in layers beside the picture. */
@@ -125,6 +77,11 @@ export class Painter {
     private drawers: ReadonlyMap<string, Drawer>,
   ) {
     this.objects.setBackdrop(this.backdrop.group)
+    this.opaque = new ObjectsPicture(renderer, camera, this.objects, this.backdrop, this.holdOuts)
+  }
+  /** Whether a picture of light lit the last one from all around. */
+  get around(): boolean {
+    return this.opaque.around
   }
   setShot(shot: Shot, meshes: Meshes): void {
     this.objects.load(shot, meshes)
@@ -182,10 +139,13 @@ export class Painter {
   /** What is drawn now: between two depths, where a gas is drawn whole if its middle is there; of one layer, alone on nothing or with what lies behind everything. */
   private slab = { near: Number.NEGATIVE_INFINITY, far: Number.POSITIVE_INFINITY, layer: '', alone: false }
   private isShown = (element: string): boolean => (this.layerOf.get(element) ?? this.now.shot.layers[0].id) === this.slab.layer
-  private drawAll(p: Picture, { target, still }: ReturnType<Targets['of']>, ends = false): void {
-    this.drawObjects(p, still)
-    this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
-    const { lens, gathers } = this.now
+  private drawAll(p: Picture, targets: Made, ends = false): void {
+    const { target } = targets
+    const { now, slab, held, isShown } = this
+    const still = this.opaque.draw(p, now, targets, { layer: slab.layer, alone: slab.alone, splits: this.splits, held, isShown })
+    if (!this.opaque.shaded(p, now, targets, still, target))
+      this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
+    const { lens, gathers } = now
     if (lens[0] > 0 && !gathers) this.focus.run(this.renderer, still, target, this.camera, lens, !this.backdrop.isPlate)
     this.drawFog(p, target, still)
     if (this.now.frame) this.drawParts(p, this.now.frame, ends, target, still)
@@ -235,53 +195,6 @@ export class Painter {
     }
     this.held = 0
   }
-  /** What is opaque, with its depth. Colour and depth of what has not changed since the last picture of the size are kept: exact, and nothing to do. */
-  private drawObjects(p: Picture, target: THREE.WebGLRenderTarget): void {
-    const r = this.renderer
-    const { scene } = this.objects
-    const { shot, meshes } = this.now
-    const { t, width, height, transparent } = p
-    const behind = this.backdrop.set(r, scene, { shot, meshes, t, width, height, transparent, through: !!p.through })
-    this.around = behind.around
-    const moved = this.objects.place(t, shot.lights, { editing: p.editing, around: behind.around, camera: this.camera })
-    for (const l of scene.children)
-      if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
-    const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
-    const state = `${this.objects.stateAt(t)} ${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${this.camera.near} ${this.camera.far} ${this.slab.layer} ${this.held} ${this.now.lit}`
-    if (this.drawn.get(target) === state) return
-    this.drawn.set(target, state)
-    r.setRenderTarget(target)
-    if (p.transparent) r.setClearColor(0, 0)
-    else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
-    const waiting = this.holdOuts.of(shot, t).slice(this.held)
-    for (const o of waiting) setHides(this.objects.meshOf(o.id), false)
-    // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
-    r.autoClear = true
-    if (!this.splits && !this.slab.alone) {
-      // A preview looks at few places of shadow maps: it is drawn sooner than this is found out.
-      const hiding = !this.now.marchesOnGpu && p.samples > 0 && !waiting.length
-      if (hiding) {
-        this.objects.setHiding(this.hiding.of(r, this.objects, this.camera, width, height))
-        r.setRenderTarget(target)
-      }
-      r.render(scene, this.camera)
-      this.objects.setHiding(null)
-    } else this.drawMembers(target)
-    r.autoClear = false
-    for (const o of waiting) setHides(this.objects.meshOf(o.id), true)
-  }
-  /** The objects of one layer. Those of others throw their shadows on them all the same, and hide what is behind. */
-  private drawMembers(target: THREE.WebGLRenderTarget): void {
-    const { renderer: r, objects, camera } = this
-    // Shadow maps are drawn with whatever is first drawn, by all that is to be seen then.
-    r.setRenderTarget(this.pixel)
-    r.render(objects.scene, camera)
-    r.setRenderTarget(target)
-    const others = this.slab.alone ? depthOnly(objects, (e) => !this.isShown(e)) : showOnly(objects, this.isShown)
-    r.render(objects.scene, camera)
-    others()
-  }
-  private pixel = new THREE.WebGLRenderTarget(1, 1)
   /** What lies before and behind them, in the order of the list of elements. */
   private drawParts(p: Picture, frame: Frame, ends: boolean, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
     const depth = still.depthTexture as THREE.DepthTexture
@@ -296,7 +209,7 @@ export class Painter {
       tufts: (system) => this.tuftLights.of(system),
       lightMaps: (around) => this.lightMaps.of(r, this.objects, shot, p.t, around),
       ends,
-      depths: () => this.depths.read(r, depth, camera, [width, height], `${this.drawn.get(still)}`, ends),
+      depths: () => this.depths.read(r, depth, camera, [width, height], this.opaque.shapeOf(still), ends),
       near: NEAR_SHARE * Math.hypot(...p.pose.place.map((v, i) => v - p.pose.aim[i])),
       light: this.objects.firstLight(camera),
       ...this.layering.of(r, this.targets, target, depth),
@@ -352,14 +265,13 @@ export class Painter {
     this.targets.dispose()
     this.nearerTargets.dispose()
     this.heldTargets.dispose()
-    this.hiding.dispose()
+    this.opaque.dispose()
     this.holdOuts.dispose()
     this.maskedTargets.dispose()
     for (const t of this.layerTargets.values()) {
       t.own.dispose()
       t.masked.dispose()
     }
-    this.pixel.dispose()
     this.glows.dispose()
     this.focus.dispose()
     this.fog.dispose()

@@ -3,6 +3,7 @@ import { aroundOf, type Meshes } from '../acts'
 import { fitting, type LightPicture, lightOf } from '../formats/image/light'
 import { type LightDoc, type Shot, sampleNumber } from '../shot'
 import { behindAll, looksAlong, wayUniforms } from './behind'
+import { NO_KEY, NO_KEY_MAIN } from './keyLight'
 import { mirrorMaker } from './mirrorMaker'
 import { lightTexture } from './textures'
 
@@ -15,7 +16,7 @@ void main() {
 }`
 // Straight from the file, by the pixels that one of the picture covers; blurred from what is mirrored, which is kept at every roughness.
 const FRAGMENT = `
-#include <common>
+${NO_KEY}#include <common>
 varying vec3 way;
 uniform sampler2D picture;
 uniform samplerCube mirrored;
@@ -30,6 +31,7 @@ void main() {
   float lod = log2(max(1.0, perPixel * max(size.x / PI2, size.y / PI)));
   vec3 sharp = textureLod(picture, uv, lod).rgb;
   vec3 soft = blur > 0.0 ? textureLod(mirrored, d, most * blur * (2.0 - blur)).rgb : sharp;
+  ${NO_KEY_MAIN}
   gl_FragColor = vec4(bright * mix(sharp, soft, smoothstep(0.0, 0.08, blur)), 1.0);
 }`
 /** Pixels across of what is mirrored: as sharp as what is mirrored of a sky. Made of more it takes seconds without a GPU, and shows no more. */

@@ -4,6 +4,7 @@ import type { MeshPicture } from '../engine'
 import { lightOf } from '../formats/image/light'
 import { type CameraDoc, type MeshShape, type Shot, sampleColour, sampleNumber } from '../shot'
 import { behindAll } from './behind'
+import { NO_KEY, NO_KEY_MAIN } from './keyLight'
 import { lightTexture } from './textures'
 
 const VERTEX = `
@@ -14,7 +15,7 @@ void main() { at = position.xy; gl_Position = vec4(position.xy, 1.0, 1.0); }`
  * is. Its white would need nine times as much light as a surface that is lit white; up to FULL it is followed.
  */
 const FRAGMENT = `
-varying vec2 at;
+${NO_KEY}varying vec2 at;
 uniform sampler2D picture; uniform vec2 scale; uniform float bright, saturation, contrast, light; uniform vec3 tint;
 const float FULL = 0.985;
 vec3 unfilm(vec3 y) {
@@ -28,6 +29,7 @@ void main() {
   if (contrast != 1.0) c = 0.18 * pow(c / 0.18, vec3(contrast));
   if (light < 0.5) c = unfilm(min(c, vec3(FULL)));
   if (max(abs(uv.x), abs(uv.y)) > 1.0) c = vec3(0.0);
+  ${NO_KEY_MAIN}
   gl_FragColor = vec4(c, 1.0);
 }`
 /** Decoded pictures that are kept: those about the playhead. */

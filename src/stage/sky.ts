@@ -1,6 +1,7 @@
 import * as THREE from 'three'
 import type { SkyDoc } from '../shot'
 import { behindAll, looksAlong, wayUniforms } from './behind'
+import { NO_KEY, NO_KEY_MAIN } from './keyLight'
 import { mirrorMaker } from './mirrorMaker'
 
 const VERTEX = `
@@ -15,7 +16,8 @@ void main() {
 const FRAGMENT = `
 precision highp float;
 in vec3 way;
-out vec4 colour;
+layout(location = 0) out vec4 colour;
+${NO_KEY}
 uniform vec3 zenith, horizon, ground, discColour, discAt, cloudColour;
 uniform vec4 disc; // its radius (rad), brightness, halo, how much of it is lit
 uniform vec4 stars; // chance of one in a cell, brightness, twinkle, seed
@@ -110,6 +112,7 @@ void main() {
   }
   float cover = cloudAt(d);
   vec3 lit = cloudColour * (0.55 + 0.45 * cover) + halo * 2.5;
+  ${NO_KEY_MAIN}
   colour = vec4(mix(sky + halo + behind, lit, cover * 0.92), 1.0);
 }`
 const CELLS = 72

@@ -59,6 +59,9 @@ export class Solids {
     }
     return changed
   }
+  get isEmpty(): boolean {
+    return this.all.size === 0
+  }
   private fresh(element: string): Solid {
     const material = new THREE.MeshStandardMaterial({ vertexColors: true })
     this.gasShadow.into(material)

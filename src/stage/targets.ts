@@ -5,19 +5,22 @@ import { Recent } from './recent'
 export const BLOCK = 16
 /** Sizes of picture that are kept: a preview and the sharp picture, of two views. */
 const KEPT_SIZES = 4
-interface Made {
+export interface Made {
   target: THREE.WebGLRenderTarget
   /**
    * The objects alone, with smooth edges where samples are asked for: particles smooth their own, and would pay four times for nothing here.
    * It stays as it is while nothing of it changes.
    */
   still: THREE.WebGLRenderTarget
+  /** In its place, where gases shade them: what the key light adds is a second picture, so that both stay while gases move. */
+  apart: THREE.WebGLRenderTarget
 }
 /** For light: halves, smooth between pixels, without depth. */
 export const lightTarget = (width: number, height: number, count = 1): THREE.WebGLRenderTarget =>
   new THREE.WebGLRenderTarget(width, height, {
     ...{ count, type: THREE.HalfFloatType, depthBuffer: false, magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter },
   })
+const NEAREST = { magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter } as const
 const withDepth = (width: number, height: number, options: THREE.RenderTargetOptions) =>
   new THREE.WebGLRenderTarget(width, height, {
     type: THREE.HalfFloatType,
@@ -31,9 +34,10 @@ const drop = (t: THREE.WebGLRenderTarget | null) => {
 
 /** The render targets of a stage. */
 export class Targets {
-  private made = new Recent<Made>(KEPT_SIZES, ({ target, still }) => {
+  private made = new Recent<Made>(KEPT_SIZES, ({ target, still, apart }) => {
     drop(target)
     drop(still)
+    drop(apart)
   })
   private layers: THREE.WebGLRenderTarget | null = null
 
@@ -42,7 +46,8 @@ export class Targets {
     const key = `${width}x${height}x${samples}${second ? ' second' : ''}`
     return this.made.of(key, () => ({
       target: withDepth(width, height, { magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter }),
-      still: withDepth(width, height, { samples, magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter }),
+      still: withDepth(width, height, { samples, ...NEAREST }),
+      apart: withDepth(width, height, { samples, ...NEAREST, count: 2 }),
     }))
   }
   /** One for what is composed before it goes over the picture. */
@@ -63,12 +68,11 @@ export class Targets {
     const [w, h] = [width, height].map((n) => Math.ceil(n / BLOCK))
     if (this.blocks?.width !== w || this.blocks.height !== h) {
       this.blocks?.dispose()
-      const nearest = { magFilter: THREE.NearestFilter, minFilter: THREE.NearestFilter } as const
       this.blocks = new THREE.WebGLRenderTarget(w, h, {
         depthBuffer: false,
         format: THREE.RedFormat,
         type: THREE.UnsignedByteType,
-        ...nearest,
+        ...NEAREST,
       })
     }
     return this.blocks

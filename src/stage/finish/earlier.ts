@@ -2,8 +2,8 @@ import * as THREE from 'three'
 import { actOfSort, crossAt, keptFrames, readerOf } from '../../acts'
 import { type ActDoc, frameAt, type LayerDoc, looksOfPose, loopedTime, loopFrames, type Shot, timeOf } from '../../shot'
 import { Lens } from '../lens'
-import type { Picture } from '../painter'
 import { copyPass, Pass } from '../passes'
+import type { Picture } from '../picture'
 import { lightTarget } from '../targets'
 
 /** What pictures of earlier frames must share with the present one. */

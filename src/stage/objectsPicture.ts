@@ -1,0 +1,135 @@
+import * as THREE from 'three'
+import { shotCamera } from '../acts'
+import { moves } from '../shot'
+import type { Backdrop } from './backdrop'
+import { Hiding } from './hiding'
+import { type HoldOuts, setHides } from './holdOuts'
+import type { Objects } from './objects'
+import type { Painted, Picture } from './picture'
+import { ShadeOver } from './shadeOver'
+import { depthOnly, showOnly } from './someObjects'
+import type { Made } from './targets'
+
+/** What of the objects is drawn. */
+export interface Part {
+  layer: string
+  /** On nothing, without what lies behind everything. */
+  alone: boolean
+  /** Whether objects or bodies are in layers beside the picture. */
+  splits: boolean
+  isShown(element: string): boolean
+  /** How many of those that hide with a soft edge hide already; the others do not hide yet. */
+  held: number
+}
+interface Drawn {
+  /** What it depends on beside what gases leave of the key light, and that. */
+  state: string
+  shade: number
+  /** What its depths depend on. */
+  shape: string
+}
+/**
+ * The picture of what is opaque, with its depth: kept while nothing of it changes. While only what gases leave of the key light does, the key light's
+ * share of it is kept apart, and nothing is drawn again.
+ */
+export class ObjectsPicture {
+  /** Whether a picture of light lit the last one from all around. */
+  around = false
+  private hiding = new Hiding()
+  private over = new ShadeOver()
+  private drawn = new WeakMap<THREE.WebGLRenderTarget, Drawn>()
+  private pixel = new THREE.WebGLRenderTarget(1, 1)
+
+  constructor(
+    private renderer: THREE.WebGLRenderer,
+    private camera: THREE.PerspectiveCamera,
+    private objects: Objects,
+    private backdrop: Backdrop,
+    private holdOuts: HoldOuts,
+  ) {}
+  /** Gives the target that it lies in. */
+  draw(p: Picture, now: Painted, targets: Made, part: Part): THREE.WebGLRenderTarget {
+    const { renderer: r, objects, camera } = this
+    const { scene } = objects
+    const { shot, meshes } = now
+    const { t, width, height, transparent } = p
+    const behind = this.backdrop.set(r, scene, { shot, meshes, t, width, height, transparent, through: !!p.through })
+    this.around = behind.around
+    const moved = objects.place(t, shot.lights, { editing: p.editing, around: behind.around, camera })
+    for (const l of scene.children)
+      if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
+    const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
+    const waiting = this.holdOuts.of(shot, t).slice(part.held)
+    const view = `${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${camera.near} ${camera.far} ${part.layer} ${part.held}`
+    const state = `${objects.stateAt(t)} ${view} ${now.lit}`
+    const shade = objects.shading ? objects.shadeRevision : 0
+    const whole = !part.splits && !part.alone
+    const plain = whole && !waiting.length && !(now.lens[0] > 0 && !now.gathers)
+    const apart = plain && objects.shading === 'apart' && this.isWorthIt(p, now, targets, { state, shade, isAlive: behind.isAlive })
+    const target = apart ? targets.apart : targets.still
+    const last = this.drawn.get(target)
+    if (last?.state === state && (apart || last.shade === shade)) return target
+    this.drawn.set(target, { state, shade, shape: `${objects.shapeAt(t)} ${view}` })
+    r.setRenderTarget(target)
+    if (transparent || apart) r.setClearColor(0, 0)
+    else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
+    for (const o of waiting) setHides(objects.meshOf(o.id), false)
+    // By the renderer itself: what is seen through clear objects is cleared by it too, else with what shadow maps begin with.
+    r.autoClear = true
+    objects.setApart(apart)
+    if (whole) {
+      // A preview looks at few places of shadow maps: it is drawn sooner than this is found out.
+      const hiding = !now.marchesOnGpu && p.samples > 0 && !waiting.length
+      if (hiding) {
+        objects.setHiding(this.hiding.of(r, objects, camera, width, height))
+        r.setRenderTarget(target)
+      }
+      r.render(scene, camera)
+      objects.setHiding(null)
+    } else this.drawMembers(target, part)
+    r.autoClear = false
+    objects.setApart(false)
+    for (const o of waiting) setHides(objects.meshOf(o.id), true)
+    return target
+  }
+  /**
+   * Two pictures cost half of one more where there is no GPU. A final picture, which must not depend on those before, lies apart where nothing but gas
+   * can change from frame to frame; another one as soon as nothing else has.
+   */
+  private isWorthIt(
+    p: Picture,
+    now: Painted,
+    { still, apart }: Made,
+    { state, shade, isAlive }: { state: string; shade: number; isAlive: boolean },
+  ): boolean {
+    if (p.final) return this.objects.standStill && !isAlive && !p.pose.blur && !moves(shotCamera(now.shot))
+    const last = this.drawn.get(still)
+    return this.drawn.get(apart)?.state === state || (last?.state === state && last.shade !== shade)
+  }
+  /** The objects of one layer. Those of others throw their shadows on them all the same, and hide what is behind. */
+  private drawMembers(target: THREE.WebGLRenderTarget, part: Part): void {
+    const { renderer: r, objects, camera } = this
+    // Shadow maps are drawn with whatever is first drawn, by all that is to be seen then.
+    r.setRenderTarget(this.pixel)
+    r.render(objects.scene, camera)
+    r.setRenderTarget(target)
+    const others = part.alone ? depthOnly(objects, (e) => !part.isShown(e)) : showOnly(objects, part.isShown)
+    r.render(objects.scene, camera)
+    others()
+  }
+  /** If the key light's share lies apart in the picture that was drawn, puts it with its depth into a target, with what gases leave of that light. */
+  shaded(p: Picture, now: Painted, { apart }: Made, drawn: THREE.WebGLRenderTarget, to: THREE.WebGLRenderTarget): boolean {
+    if (drawn !== apart) return false
+    const { renderer, camera, objects } = this
+    const behind = p.transparent ? ([0, 0, 0, 0] as const) : ([...now.shot.surroundings.colour, 1] as const)
+    this.over.run(renderer, { apart, left: objects.gasLeft, camera, behind, to })
+    return true
+  }
+  /** What the depths of a picture depend on. */
+  shapeOf = (target: THREE.WebGLRenderTarget): string => `${this.drawn.get(target)?.shape}`
+  dispose(): void {
+    this.hiding.dispose()
+    this.over.dispose()
+    this.pixel.dispose()
+  }
+}

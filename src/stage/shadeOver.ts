@@ -1,0 +1,83 @@
+import * as THREE from 'three'
+import { GAS_LEFT, type GasShadow } from './gasShadow'
+import { Pass } from './passes'
+import { viewOf } from './shades'
+
+const SHADED = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D rest, key; uniform highp sampler2D depth;
+uniform vec3 eye, ahead, right, up; uniform vec2 nearFar, middle; uniform vec4 behind;
+${GAS_LEFT}
+// How depth goes on to the side, on the side where it changes less: not over an edge.
+float slope(ivec2 at, ivec2 side, float d) {
+  ivec2 last = textureSize(depth, 0) - 1;
+  float before = d - texelFetch(depth, clamp(at - side, ivec2(0), last), 0).r, after = texelFetch(depth, clamp(at + side, ivec2(0), last), 0).r - d;
+  return abs(before) < abs(after) ? before : after;
+}
+void main() {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+  float d = texelFetch(depth, at, 0).r;
+  vec4 seen = texelFetch(rest, at, 0);
+  vec3 lit = texelFetch(key, at, 0).rgb;
+  gl_FragDepth = d;
+  if (max(lit.r, max(lit.g, lit.b)) > 0.0) {
+    // At an edge what is lit may cover a part of a pixel whose depth is that of what lies behind.
+    if (d >= 1.0) {
+      for (int y = -1; y <= 1; y++) for (int x = -1; x <= 1; x++)
+        d = min(d, texelFetch(depth, clamp(at + ivec2(x, y), ivec2(0), textureSize(depth, 0) - 1), 0).r);
+    } else d += middle.x * slope(at, ivec2(1, 0), d) + middle.y * slope(at, ivec2(0, 1), d);
+    float away = nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x));
+    vec2 ndc = uv * 2.0 - 1.0;
+    lit *= gasLeft(eye + away * (ahead + ndc.x * right + ndc.y * up));
+  }
+  colour = vec4(seen.rgb + lit + (1.0 - seen.a) * behind.rgb, seen.a + (1.0 - seen.a) * behind.a);
+}`
+/** From the first of several samples, whose depth stands for a pixel, to its middle, in pixels: where all graphics interfaces put it. */
+const TO_MIDDLE = [0.125, 0.375] as const
+/** Lays what gases leave of the key light over a picture of objects that holds its share apart, with their depth. */
+export class ShadeOver {
+  private pass: Pass
+
+  constructor() {
+    const none = {
+      rest: null,
+      key: null,
+      depth: null,
+      gasFront: null,
+      gasDepths: null,
+      gasRows: null,
+      nearFar: new THREE.Vector2(),
+      middle: new THREE.Vector2(),
+    }
+    const v = () => new THREE.Vector3()
+    this.pass = new Pass(SHADED, { ...none, ...{ eye: v(), ahead: v(), right: v(), up: v(), behind: new THREE.Vector4() } })
+    const { material } = this.pass
+    material.depthTest = material.depthWrite = true
+    material.depthFunc = THREE.AlwaysDepth
+  }
+  /** `behind`: where nothing is, straight. */
+  run(
+    r: THREE.WebGLRenderer,
+    o: {
+      apart: THREE.WebGLRenderTarget
+      left: GasShadow['left']
+      camera: THREE.PerspectiveCamera
+      behind: readonly [number, number, number, number]
+      to: THREE.WebGLRenderTarget
+    },
+  ): void {
+    const { apart, camera } = o
+    const [rest, key] = apart.textures
+    const u = this.pass.set({ rest, key, depth: apart.depthTexture, ...o.left }).material.uniforms
+    const view = viewOf(camera)
+    for (const k of ['eye', 'ahead', 'right', 'up'] as const) u[k].value.set(...view[k])
+    u.nearFar.value.set(camera.near, camera.far)
+    u.middle.value.set(...(apart.samples > 0 ? TO_MIDDLE : [0, 0]))
+    u.behind.value.set(...o.behind)
+    this.pass.run(r, o.to)
+  }
+  dispose(): void {
+    this.pass.dispose()
+  }
+}
