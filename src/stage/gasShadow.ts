@@ -1,10 +1,10 @@
 import * as THREE from 'three'
 import type { MarchFront } from '../engine'
-import { Front } from './front'
 import { HIDDEN } from './hiddenChunk'
 import { KEY_LIGHT, KEY_OUT, KEY_SPOT, KEY_SUN, keyApart } from './keyLight'
 import { SHARE_UNIFORMS, shareUniforms, withShares } from './lightShares'
 import { askSoftly, softShadows } from './softShadow'
+import { texels } from './texels'
 
 /** The shadow of a gas for the light that throws shadows: what of its light is left at places that it sees. */
 export interface GasShade {
@@ -14,14 +14,16 @@ export interface GasShade {
 }
 /** For shaders: what gases leave of the light that throws shadows, at a place of the shot. */
 export const GAS_LEFT = `
-uniform highp sampler3D gasFront; uniform vec3 gasDepths; uniform mat4 gasRows;
+uniform highp sampler3D gasFront; uniform vec3 gasDepths; uniform vec4 gasWithin; uniform mat4 gasRows;
 float gasLeft(vec3 place) {
-  if (gasDepths.z < 0.5) return 1.0;
   vec4 p = gasRows * vec4(place, 1.0);
   float s = (p.w - gasDepths.x) * gasDepths.y;
-  vec2 at = p.xy / p.z;
-  if (s <= 0.0 || p.z <= 0.0 || abs(at.x) > 1.0 || abs(at.y) > 1.0) return 1.0;
-  return texture(gasFront, vec3(at * 0.5 + 0.5, (s + 0.5) / gasDepths.z)).a;
+  vec2 at = p.xy / p.z * 0.5 + 0.5;
+  // Without a GPU a branch costs what it skips, but a loop ends.
+  int looks = gasDepths.z > 0.5 && s > 0.0 && p.z > 0.0 && all(greaterThan(at, gasWithin.xy)) && all(lessThan(at, gasWithin.zw)) ? 1 : 0;
+  float left = 1.0;
+  for (int i = 0; i < looks; i++) left = textureLod(gasFront, vec3(at, (s + 0.5) / gasDepths.z), 0.0).r;
+  return left;
 }
 `
 const UNIFORMS = `
@@ -80,12 +82,66 @@ const areas = `bool areaRounded;\n${THREE.ShaderChunk.lights_physical_pars_fragm
 )}`
 if (!areas.includes('int sides')) throw new Error('three.js adds up area lights in another way now: look at stage/gasShadow.ts')
 
+/** A texture of what is left of light at depths; without any other number, which a graphics side without a GPU would work out too. */
+class Left {
+  texture = halves(1, 1, 1)
+  readonly depths = new THREE.Vector3()
+  /** The part of it in which anything is taken, from 0 to 1: low and high of both ways. */
+  readonly within = new THREE.Vector4()
+
+  set(f: MarchFront | null): void {
+    if (!f) {
+      this.depths.set(0, 0, 0)
+      return
+    }
+    const { image } = this.texture
+    if (image.width !== f.width || image.height !== f.height || image.depth !== f.depths) {
+      this.texture.dispose()
+      this.texture = halves(f.width, f.height, f.depths)
+    }
+    const to = texels(this.texture, Uint16Array)
+    for (let i = 0, from = 3; i < to.length; i++, from += 4) to[i] = f.data[from]
+    this.texture.needsUpdate = true
+    this.depths.set(f.from, 1 / f.step, f.depths)
+    const { low, high } = takenWithin(to.subarray(f.width * f.height * (f.depths - 1)), f.width)
+    this.within.set(low[0] / f.width, low[1] / f.height, high[0] / f.width, high[1] / f.height)
+  }
+  dispose(): void {
+    this.texture.dispose()
+  }
+}
+/** All, as a half. */
+const WHOLE = 0x3c00
+/** Where less than all is left, in a picture so wide, and a texel around: edges of texels. Behind the last depth no more is taken. */
+function takenWithin(left: Uint16Array, width: number): { low: [number, number]; high: [number, number] } {
+  const low: [number, number] = [width, left.length]
+  const high: [number, number] = [0, 0]
+  for (let i = 0; i < left.length; i++) {
+    if (left[i] >= WHOLE) continue
+    const x = i % width
+    const y = (i - x) / width
+    if (x < low[0]) low[0] = x
+    if (x > high[0]) high[0] = x
+    if (y < low[1]) low[1] = y
+    high[1] = y
+  }
+  return { low: [low[0] - 1, low[1] - 1], high: [high[0] + 2, high[1] + 2] }
+}
+function halves(width: number, height: number, depth: number): THREE.Data3DTexture {
+  const t = new THREE.Data3DTexture(new Uint16Array(width * height * depth), width, height, depth)
+  t.format = THREE.RedFormat
+  t.type = THREE.HalfFloatType
+  t.minFilter = t.magFilter = THREE.LinearFilter
+  t.needsUpdate = true
+  return t
+}
 /** What every material of the objects shares of it, and of shadows as such. */
 export class GasShadow {
-  private front = new Front()
+  private left = new Left()
   private uniforms = {
-    gasFront: { value: this.front.texture },
-    gasDepths: { value: this.front.depths },
+    gasFront: { value: this.left.texture },
+    gasDepths: { value: this.left.depths },
+    gasWithin: { value: this.left.within },
     gasRows: { value: new THREE.Matrix4() },
     smoothShadows: { value: true },
     hiding: { value: null as THREE.Texture | null },
@@ -137,12 +193,12 @@ export class GasShadow {
   }
   /** Whether gases shade a light on objects at all. */
   get shades(): boolean {
-    return this.uniforms.gasKind.value > 0 && this.front.depths.z > 0
+    return this.uniforms.gasKind.value > 0 && this.left.depths.z > 0
   }
   /** For shaders that have GAS_LEFT. */
-  get left(): { gasFront: THREE.Texture; gasDepths: THREE.Vector3; gasRows: THREE.Matrix4 } {
-    const { gasFront, gasDepths, gasRows } = this.uniforms
-    return { gasFront: gasFront.value, gasDepths: gasDepths.value, gasRows: gasRows.value }
+  get forShade(): { gasFront: THREE.Texture; gasDepths: THREE.Vector3; gasWithin: THREE.Vector4; gasRows: THREE.Matrix4 } {
+    const { gasFront, gasDepths, gasWithin, gasRows } = this.uniforms
+    return { gasFront: gasFront.value, gasDepths: gasDepths.value, gasWithin: gasWithin.value, gasRows: gasRows.value }
   }
   /** The kind of the first light that throws shadows. */
   setKey(kind: 'spot' | 'sun' | null): void {
@@ -156,11 +212,11 @@ export class GasShadow {
     })
   }
   set(shade: GasShade | null): void {
-    this.front.set(shade?.front ?? null)
-    this.uniforms.gasFront.value = this.front.texture
+    this.left.set(shade?.front ?? null)
+    this.uniforms.gasFront.value = this.left.texture
     if (shade) this.uniforms.gasRows.value.set(...(shade.rows as Parameters<THREE.Matrix4['set']>))
   }
   dispose(): void {
-    this.front.dispose()
+    this.left.dispose()
   }
 }

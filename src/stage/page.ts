@@ -79,7 +79,10 @@ async function render(
   const ms = performance.now() - start
   for (const [name, data] of Object.entries(made)) {
     // As a blob: of another body the protocol that drives the browser hands on a copy as text, which takes longer than drawing.
-    const r = await fetch(`pixels/${frame}/${encodeURIComponent(name)}`, { method: 'POST', body: new Blob([data as Uint8Array<ArrayBuffer>]) })
+    const r = await fetch(`pixels/${frame}/${encodeURIComponent(name)}`, {
+      method: 'POST',
+      body: new Blob([data as Uint8Array<ArrayBuffer>]),
+    })
     if (!r.ok) throw new Error(`the server did not take frame ${frame}: ${r.status}`)
   }
   return { ms, faces: Object.fromEntries(stage.objects.bodyFaces) }

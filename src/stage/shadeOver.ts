@@ -9,28 +9,21 @@ in vec2 uv; out vec4 colour;
 uniform sampler2D rest, key; uniform highp sampler2D depth;
 uniform vec3 eye, ahead, right, up; uniform vec2 nearFar, middle; uniform vec4 behind;
 ${GAS_LEFT}
-// How depth goes on to the side, on the side where it changes less: not over an edge.
-float slope(ivec2 at, ivec2 side, float d) {
-  ivec2 last = textureSize(depth, 0) - 1;
-  float before = d - texelFetch(depth, clamp(at - side, ivec2(0), last), 0).r, after = texelFetch(depth, clamp(at + side, ivec2(0), last), 0).r - d;
-  return abs(before) < abs(after) ? before : after;
-}
+float awayAt(float d) { return nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x)); }
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   float d = texelFetch(depth, at, 0).r;
   vec4 seen = texelFetch(rest, at, 0);
   vec3 lit = texelFetch(key, at, 0).rgb;
   gl_FragDepth = d;
-  if (max(lit.r, max(lit.g, lit.b)) > 0.0) {
-    // At an edge what is lit may cover a part of a pixel whose depth is that of what lies behind.
-    if (d >= 1.0) {
-      for (int y = -1; y <= 1; y++) for (int x = -1; x <= 1; x++)
-        d = min(d, texelFetch(depth, clamp(at + ivec2(x, y), ivec2(0), textureSize(depth, 0) - 1), 0).r);
-    } else d += middle.x * slope(at, ivec2(1, 0), d) + middle.y * slope(at, ivec2(0, 1), d);
-    float away = nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x));
-    vec2 ndc = uv * 2.0 - 1.0;
-    lit *= gasLeft(eye + away * (ahead + ndc.x * right + ndc.y * up));
-  }
+  // From where the depth is known to the middle of the pixel, along the surface; not over an edge.
+  float away = awayAt(d), on = awayAt(d + dot(middle, vec2(dFdx(d), dFdy(d))));
+  if (abs(on - away) < 0.02 * away) away = on;
+  // Loops that end early, where branches would cost what they skip. At an edge what is lit may cover a part of a pixel whose depth is that of what lies behind.
+  int edge = d < 1.0 || max(lit.r, max(lit.g, lit.b)) <= 0.0 ? 0 : 9;
+  for (int i = 0; i < edge; i++) away = min(away, awayAt(texelFetch(depth, clamp(at + ivec2(i % 3, i / 3) - 1, ivec2(0), textureSize(depth, 0) - 1), 0).r));
+  vec2 ndc = uv * 2.0 - 1.0;
+  lit *= gasLeft(eye + away * (ahead + ndc.x * right + ndc.y * up));
   colour = vec4(seen.rgb + lit + (1.0 - seen.a) * behind.rgb, seen.a + (1.0 - seen.a) * behind.a);
 }`
 /** From the first of several samples, whose depth stands for a pixel, to its middle, in pixels: where all graphics interfaces put it. */
@@ -46,6 +39,7 @@ export class ShadeOver {
       depth: null,
       gasFront: null,
       gasDepths: null,
+      gasWithin: null,
       gasRows: null,
       nearFar: new THREE.Vector2(),
       middle: new THREE.Vector2(),
@@ -61,7 +55,7 @@ export class ShadeOver {
     r: THREE.WebGLRenderer,
     o: {
       apart: THREE.WebGLRenderTarget
-      left: GasShadow['left']
+      left: GasShadow['forShade']
       camera: THREE.PerspectiveCamera
       behind: readonly [number, number, number, number]
       to: THREE.WebGLRenderTarget
