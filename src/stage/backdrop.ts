@@ -30,8 +30,8 @@ export class Backdrop {
     this.plate = new Plate(onCome)
     this.group.add(this.sky.mesh, this.panorama.mesh, this.plate.mesh)
   }
-  /** Puts into a scene what it sees and is lit by. `around`: a picture of light is there; `state`: what of it changes by time alone; `isAlive`: whether anything does. */
-  set(r: THREE.WebGLRenderer, scene: THREE.Scene, p: Seen): { around: boolean; state: string; isAlive: boolean } {
+  /** Puts into a scene what it sees and is lit by. `around`: a picture of light is there; `state`: what it depends on beside time, and `alive` the time if it changes by time alone. */
+  set(r: THREE.WebGLRenderer, scene: THREE.Scene, p: Seen): { around: boolean; state: string; alive: string } {
     const { shot, meshes, t, width, height, transparent } = p
     const plate = p.through && !transparent && this.plate.set(shot, meshes, t, width / height)
     this.isPlate = !!plate
@@ -46,7 +46,12 @@ export class Backdrop {
     const sky = transparent || plate ? null : rule
     this.sky.set(sky, t, height)
     const isAlive = plate || (sky && (sky.stars * sky.twinkle > 0 || sky.clouds * sky.drift !== 0 || sky.curtains * sky.curtainSpeed > 0))
-    return { around, state: `${isAlive ? t : ''} ${p.through}`, isAlive: !!isAlive }
+    return { around, state: `${p.through}`, alive: isAlive ? `${t}` : '' }
+  }
+  /** Draws it alone, as it was set. */
+  draw(r: THREE.WebGLRenderer, camera: THREE.Camera, to: THREE.WebGLRenderTarget): void {
+    r.setRenderTarget(to)
+    r.render(this.group, camera)
   }
   /** Whether the last picture lacks a plate that is still being decoded. */
   get waits(): boolean {

@@ -22,8 +22,9 @@ export interface Part {
   held: number
 }
 interface Drawn {
-  /** What it depends on beside what gases leave of the key light, and that. */
+  /** What it depends on beside what lies behind everything and moves by itself, and what gases leave of the key light; and these. */
   state: string
+  alive: string
   shade: number
   /** What its depths depend on. */
   shape: string
@@ -38,6 +39,8 @@ export class ObjectsPicture {
   private hiding = new Hiding()
   private over = new ShadeOver()
   private drawn = new WeakMap<THREE.WebGLRenderTarget, Drawn>()
+  /** Whether what lies behind everything is not in the last picture, since it moves by itself. */
+  private behind = false
   private pixel = new THREE.WebGLRenderTarget(1, 1)
 
   constructor(
@@ -63,13 +66,15 @@ export class ObjectsPicture {
     const view = `${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${camera.near} ${camera.far} ${part.layer} ${part.held}`
     const state = `${objects.stateAt(t)} ${view} ${now.lit}`
     const shade = objects.shading ? objects.shadeRevision : 0
+    const { alive } = behind
     const whole = !part.splits && !part.alone
     const plain = whole && !waiting.length && !(now.lens[0] > 0 && !now.gathers)
-    const apart = plain && objects.shading === 'apart' && this.isWorthIt(p, now, targets, { state, shade, isAlive: behind.isAlive })
+    const apart = plain && objects.shading === 'apart' && this.isWorthIt(p, now, targets, { state, alive, shade })
     const target = apart ? targets.apart : targets.still
     const last = this.drawn.get(target)
-    if (last?.state === state && (apart || last.shade === shade)) return target
-    this.drawn.set(target, { state, shade, shape: `${objects.shapeAt(t)} ${view}` })
+    this.behind = apart && alive !== ''
+    if (last?.state === state && (apart || (last.alive === alive && last.shade === shade))) return target
+    this.drawn.set(target, { state, alive, shade, shape: `${objects.shapeAt(t)} ${view}` })
     r.setRenderTarget(target)
     if (transparent || apart) r.setClearColor(0, 0)
     else r.setClearColor(new THREE.Color().setRGB(...shot.surroundings.colour), 1)
@@ -84,7 +89,9 @@ export class ObjectsPicture {
         objects.setHiding(this.hiding.of(r, objects, camera, width, height))
         r.setRenderTarget(target)
       }
+      this.backdrop.group.visible = !this.behind
       r.render(scene, camera)
+      this.backdrop.group.visible = true
       objects.setHiding(null)
     } else this.drawMembers(target, part)
     r.autoClear = false
@@ -94,17 +101,12 @@ export class ObjectsPicture {
   }
   /**
    * Two pictures cost half of one more where there is no GPU. A final picture, which must not depend on those before, lies apart where nothing but gas
-   * can change from frame to frame; another one as soon as nothing else has.
+   * and what lies behind everything can change from frame to frame; another one as soon as nothing else has.
    */
-  private isWorthIt(
-    p: Picture,
-    now: Painted,
-    { still, apart }: Made,
-    { state, shade, isAlive }: { state: string; shade: number; isAlive: boolean },
-  ): boolean {
-    if (p.final) return this.objects.standStill && !isAlive && !p.pose.blur && !moves(shotCamera(now.shot))
+  private isWorthIt(p: Picture, now: Painted, { still, apart }: Made, { state, alive, shade }: Omit<Drawn, 'shape'>): boolean {
+    if (p.final) return this.objects.standStill && !p.pose.blur && !moves(shotCamera(now.shot))
     const last = this.drawn.get(still)
-    return this.drawn.get(apart)?.state === state || (last?.state === state && last.shade !== shade)
+    return this.drawn.get(apart)?.state === state || (last?.state === state && (last.shade !== shade || last.alive !== alive))
   }
   /** The objects of one layer. Those of others throw their shadows on them all the same, and hide what is behind. */
   private drawMembers(target: THREE.WebGLRenderTarget, part: Part): void {
@@ -122,7 +124,8 @@ export class ObjectsPicture {
     if (drawn !== apart) return false
     const { renderer, camera, objects } = this
     const behind = p.transparent ? ([0, 0, 0, 0] as const) : ([...now.shot.surroundings.colour, 1] as const)
-    this.over.run(renderer, { apart, left: objects.gasLeft, camera, behind, to })
+    if (this.behind) this.backdrop.draw(renderer, camera, to)
+    this.over.run(renderer, { apart, left: objects.gasLeft, camera, behind: this.behind ? null : behind, to })
     return true
   }
   /** What the depths of a picture depend on. */

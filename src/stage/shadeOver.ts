@@ -1,4 +1,5 @@
 import * as THREE from 'three'
+import { setBlending } from './blending'
 import { GAS_LEFT, type GasShadow } from './gasShadow'
 import { Pass } from './passes'
 import { viewOf } from './shades'
@@ -30,9 +31,10 @@ void main() {
 const TO_MIDDLE = [0.125, 0.375] as const
 /** Lays what gases leave of the key light over a picture of objects that holds its share apart, with their depth. */
 export class ShadeOver {
-  private pass: Pass
+  private alone = this.made(false)
+  private onto = this.made(true)
 
-  constructor() {
+  private made(over: boolean): Pass {
     const none = {
       rest: null,
       key: null,
@@ -45,33 +47,37 @@ export class ShadeOver {
       middle: new THREE.Vector2(),
     }
     const v = () => new THREE.Vector3()
-    this.pass = new Pass(SHADED, { ...none, ...{ eye: v(), ahead: v(), right: v(), up: v(), behind: new THREE.Vector4() } })
-    const { material } = this.pass
+    const pass = new Pass(SHADED, { ...none, ...{ eye: v(), ahead: v(), right: v(), up: v(), behind: new THREE.Vector4() } })
+    const { material } = pass
     material.depthTest = material.depthWrite = true
     material.depthFunc = THREE.AlwaysDepth
+    if (over) setBlending(material, 'normal')
+    return pass
   }
-  /** `behind`: where nothing is, straight. */
+  /** `behind`: where nothing is, straight; null: what lies in the target. */
   run(
     r: THREE.WebGLRenderer,
     o: {
       apart: THREE.WebGLRenderTarget
       left: GasShadow['forShade']
       camera: THREE.PerspectiveCamera
-      behind: readonly [number, number, number, number]
+      behind: readonly [number, number, number, number] | null
       to: THREE.WebGLRenderTarget
     },
   ): void {
     const { apart, camera } = o
     const [rest, key] = apart.textures
-    const u = this.pass.set({ rest, key, depth: apart.depthTexture, ...o.left }).material.uniforms
+    const pass = o.behind ? this.alone : this.onto
+    const u = pass.set({ rest, key, depth: apart.depthTexture, ...o.left }).material.uniforms
     const view = viewOf(camera)
     for (const k of ['eye', 'ahead', 'right', 'up'] as const) u[k].value.set(...view[k])
     u.nearFar.value.set(camera.near, camera.far)
     u.middle.value.set(...(apart.samples > 0 ? TO_MIDDLE : [0, 0]))
-    u.behind.value.set(...o.behind)
-    this.pass.run(r, o.to)
+    u.behind.value.set(...(o.behind ?? [0, 0, 0, 0]))
+    pass.run(r, o.to)
   }
   dispose(): void {
-    this.pass.dispose()
+    this.alone.dispose()
+    this.onto.dispose()
   }
 }

@@ -1,7 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest'
+import { SKY_PARAMS } from '../../acts'
 import { act } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
-import type { ObjectDoc, Shot, Vec3 } from '../../shot'
+import { defaultsOf, type ObjectDoc, type Shot, type SkyDoc, type Vec3 } from '../../shot'
 import { mean, Pictures, size } from './testing/pictures'
 import { overLife, still, sun } from './testing/still'
 
@@ -12,7 +13,7 @@ beforeAll(async () => {
 const material = { colour: [0.5, 0.4, 0.3] as Vec3, roughness: 0.6, metal: 0, glow: [0, 0, 0] as Vec3 }
 const object = (id: string, o: Partial<ObjectDoc>) => thing(id, { material, ...o })
 /** Tufts that rise from between a floor and a bowl, in the light of a sun or a spot, and of a lamp that throws no shadow. */
-const scene = (o: { key: 'sun' | 'spot'; sheen?: boolean; sky?: boolean; tufts?: boolean }) => (s: Shot) => {
+const scene = (o: { key: 'sun' | 'spot'; sheen?: boolean; sky?: boolean; clouds?: boolean; tufts?: boolean }) => (s: Shot) => {
   const [first] = s.lights
   still(s, [overLife({ size: 0.2 }), act('tuft', { id: 't' })], { count: o.tufts === false ? 0 : 1500, source: 'source', from: 'inside' })
   s.systems[0].whole.movement = [act('gravity', { id: 'up', g: 3, direction: [0.4, 1, 0] })]
@@ -20,6 +21,7 @@ const scene = (o: { key: 'sun' | 'spot'; sheen?: boolean; sky?: boolean; tufts?:
   const lamp = { id: 'lamp', kind: 'point' as const, place: [-3, 2, 3] as Vec3, strength: 12, colour: [0.4, 0.6, 1] as Vec3, shadow: false }
   s.lights = [o.key === 'sun' ? key : { ...key, kind: 'spot', strength: 300, angle: 40 }, { ...key, ...lamp }]
   if (o.sky) s.surroundings = { ...s.surroundings, colour: [0.1, 0.2, 0.4], light: [0.1, 0.12, 0.2] }
+  if (o.clouds) s.surroundings.sky = { ...(defaultsOf(SKY_PARAMS) as unknown as SkyDoc), clouds: 50, drift: 40 }
   s.objects = [
     object('ground', { shape: { kind: 'plane', size: 12, endless: false }, place: [0, 0, 0] }),
     object('ball', {
@@ -42,6 +44,8 @@ describe('the shade of what dims softly', () => {
   it.each([
     { key: 'sun', sky: true },
     { key: 'spot', sheen: true },
+    // What lies behind everything moves, and is drawn for each frame.
+    { key: 'sun', clouds: true },
   ] as const)('is the same over a picture that holds the key light apart as within one: %o', async (o) => {
     const draw = async (change: (s: Shot) => void) => (await pictures.draw(change, [4], [false, true])).map((d) => Float32Array.from(d))
     const [apart, inside] = [await draw(scene(o)), await draw(within(scene(o)))]
