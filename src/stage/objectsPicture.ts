@@ -68,7 +68,7 @@ export class ObjectsPicture {
     const shade = objects.shading ? objects.shadeRevision : 0
     const { alive } = behind
     const whole = !part.splits && !part.alone
-    const plain = whole && !waiting.length && !(now.lens[0] > 0 && !now.gathers)
+    const plain = whole && !waiting.length
     const apart = plain && objects.shading === 'apart' && this.isWorthIt(p, now, targets, { state, alive, shade })
     const target = apart ? targets.apart : targets.still
     const last = this.drawn.get(target)
@@ -104,7 +104,7 @@ export class ObjectsPicture {
    * and what lies behind everything can change from frame to frame; another one as soon as nothing else has.
    */
   private isWorthIt(p: Picture, now: Painted, { still, apart }: Made, { state, alive, shade }: Omit<Drawn, 'shape'>): boolean {
-    if (p.final) return this.objects.standStill && !p.pose.blur && !moves(shotCamera(now.shot))
+    if (p.final) return this.objects.standStill && !(p.pose.blur && now.gathers) && !moves(shotCamera(now.shot))
     const last = this.drawn.get(still)
     return this.drawn.get(apart)?.state === state || (last?.state === state && (last.shade !== shade || last.alive !== alive))
   }
@@ -119,14 +119,24 @@ export class ObjectsPicture {
     r.render(objects.scene, camera)
     others()
   }
-  /** If the key light's share lies apart in the picture that was drawn, puts it with its depth into a target, with what gases leave of that light. */
-  shaded(p: Picture, now: Painted, { apart }: Made, drawn: THREE.WebGLRenderTarget, to: THREE.WebGLRenderTarget): boolean {
-    if (drawn !== apart) return false
+  /**
+   * Where the picture that was drawn lies with what gases leave of the key light, and its depth: in the target that more is drawn on, if the light's
+   * share lies apart and it is not looked at once more before that.
+   */
+  shaded(
+    p: Picture,
+    now: Painted,
+    { apart, target, shaded }: Made,
+    drawn: THREE.WebGLRenderTarget,
+    again: boolean,
+  ): THREE.WebGLRenderTarget {
+    if (drawn !== apart) return drawn
     const { renderer, camera, objects } = this
+    const to = again ? shaded : target
     const behind = p.transparent ? ([0, 0, 0, 0] as const) : ([...now.shot.surroundings.colour, 1] as const)
     if (this.behind) this.backdrop.draw(renderer, camera, to)
     this.over.run(renderer, { apart, left: objects.gasLeft, camera, behind: this.behind ? null : behind, to })
-    return true
+    return to
   }
   /** What the depths of a picture depend on. */
   shapeOf = (target: THREE.WebGLRenderTarget): string => `${this.drawn.get(target)?.shape}`

@@ -143,10 +143,11 @@ export class Painter {
     const { target } = targets
     const { now, slab, held, isShown } = this
     const still = this.opaque.draw(p, now, targets, { layer: slab.layer, alone: slab.alone, splits: this.splits, held, isShown })
-    if (!this.opaque.shaded(p, now, targets, still, target))
-      this.withDepth.set({ source: still.texture, depth: still.depthTexture }).run(this.renderer, target)
     const { lens, gathers } = now
-    if (lens[0] > 0 && !gathers) this.focus.run(this.renderer, still, target, this.camera, lens, !this.backdrop.isPlate)
+    const blurs = lens[0] > 0 && !gathers
+    const seen = this.opaque.shaded(p, now, targets, still, blurs)
+    if (seen !== target) this.withDepth.set({ source: seen.texture, depth: seen.depthTexture }).run(this.renderer, target)
+    if (blurs) this.focus.run(this.renderer, seen, target, this.camera, lens, !this.backdrop.isPlate)
     this.drawFog(p, target, still)
     if (this.now.frame) this.drawParts(p, this.now.frame, ends, target, still)
   }

@@ -10,21 +10,38 @@ in vec2 uv; out vec4 colour;
 uniform sampler2D rest, key; uniform highp sampler2D depth;
 uniform vec3 eye, ahead, right, up; uniform vec2 nearFar, middle; uniform vec4 behind;
 ${GAS_LEFT}
-float awayAt(float d) { return nearFar.x * nearFar.y / (nearFar.y - d * (nearFar.y - nearFar.x)); }
+float depthAt(ivec2 at) { return texelFetch(depth, clamp(at, ivec2(0), textureSize(depth, 0) - 1), 0).r; }
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   float d = texelFetch(depth, at, 0).r;
   vec4 seen = texelFetch(rest, at, 0);
   vec3 lit = texelFetch(key, at, 0).rgb;
   gl_FragDepth = d;
-  // From where the depth is known to the middle of the pixel, along the surface; not over an edge.
-  float away = awayAt(d), on = awayAt(d + dot(middle, vec2(dFdx(d), dFdy(d))));
-  if (abs(on - away) < 0.02 * away) away = on;
-  // Loops that end early, where branches would cost what they skip. At an edge what is lit may cover a part of a pixel whose depth is that of what lies behind.
-  int edge = d < 1.0 || max(lit.r, max(lit.g, lit.b)) <= 0.0 ? 0 : 9;
-  for (int i = 0; i < edge; i++) away = min(away, awayAt(texelFetch(depth, clamp(at + ivec2(i % 3, i / 3) - 1, ivec2(0), textureSize(depth, 0) - 1), 0).r));
+  // Loops that end early, where branches would cost what they skip.
+  int places = max(lit.r, max(lit.g, lit.b)) > 0.0 ? 1 : 0, nowhere = places > 0 && d >= 1.0 ? 9 : 0;
+  vec3 depths = vec3(d);
+  int faces = nowhere > 0 ? 0 : places;
+  for (int i = 0; i < faces; i++) {
+    vec2 before = d - vec2(depthAt(at - ivec2(1, 0)), depthAt(at - ivec2(0, 1))), after = vec2(depthAt(at + ivec2(1, 0)), depthAt(at + ivec2(0, 1))) - d;
+    vec2 least = min(abs(before), abs(after)), bend = abs(after - before);
+    // From where the depth is known to the middle of the pixel it goes on along the surface.
+    depths.x += dot(middle, mix(after, before, lessThan(abs(before), abs(after))));
+    // Of an edge, where it is not known which side is seen how far, the darker side counts: light would show as a line within a shadow.
+    int edge = any(greaterThan(bend, 3.0 * least + 1e-6)) ? 1 : 0;
+    for (int k = 0; k < edge; k++) {
+      places = 3;
+      depths.yz = bend.x > bend.y ? vec2(d - before.x, d + after.x) : vec2(d - before.y, d + after.y);
+    }
+  }
+  // What is lit may cover a part of a pixel whose depth is that of nothing.
+  for (int i = 0; i < nowhere; i++) depths.x = min(depths.x, depthAt(at + ivec2(i % 3, i / 3) - 1));
   vec2 ndc = uv * 2.0 - 1.0;
-  lit *= gasLeft(eye + away * (ahead + ndc.x * right + ndc.y * up));
+  float left = 1.0;
+  for (int i = 0; i < places; i++) {
+    float away = nearFar.x * nearFar.y / (nearFar.y - depths[i] * (nearFar.y - nearFar.x));
+    left = min(left, gasLeft(eye + away * (ahead + ndc.x * right + ndc.y * up)));
+  }
+  lit *= left;
   colour = vec4(seen.rgb + lit + (1.0 - seen.a) * behind.rgb, seen.a + (1.0 - seen.a) * behind.a);
 }`
 /** From the first of several samples, whose depth stands for a pixel, to its middle, in pixels: where all graphics interfaces put it. */

@@ -14,6 +14,8 @@ export interface Made {
   still: THREE.WebGLRenderTarget
   /** In its place, where gases shade them: what the key light adds is a second picture, so that both stay while gases move. */
   apart: THREE.WebGLRenderTarget
+  /** That with its shade, where it is looked at once more before it is drawn on. */
+  shaded: THREE.WebGLRenderTarget
 }
 /** For light: halves, smooth between pixels, without depth. */
 export const lightTarget = (width: number, height: number, count = 1): THREE.WebGLRenderTarget =>
@@ -34,8 +36,9 @@ const drop = (t: THREE.WebGLRenderTarget | null) => {
 
 /** The render targets of a stage. */
 export class Targets {
-  private made = new Recent<Made>(KEPT_SIZES, ({ target, still, apart }) => {
+  private made = new Recent<Made>(KEPT_SIZES, ({ target, still, apart, shaded }) => {
     drop(target)
+    drop(shaded)
     drop(still)
     drop(apart)
   })
@@ -48,6 +51,7 @@ export class Targets {
       target: withDepth(width, height, { magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter }),
       still: withDepth(width, height, { samples, ...NEAREST }),
       apart: withDepth(width, height, { samples, ...NEAREST, count: 2 }),
+      shaded: withDepth(width, height, NEAREST),
     }))
   }
   /** One for what is composed before it goes over the picture. */
