@@ -30,7 +30,10 @@ export class Backdrop {
     this.plate = new Plate(onCome)
     this.group.add(this.sky.mesh, this.panorama.mesh, this.plate.mesh)
   }
-  /** Puts into a scene what it sees and is lit by. `around`: a picture of light is there; `state`: what it depends on beside time, and `alive` the time if it changes by time alone. */
+  /**
+   * Puts into a scene what it sees and is lit by. `around`: a picture of light is there; `state`: what it depends on beside time; `alive`: the time where
+   * it changes by time alone, else empty.
+   */
   set(r: THREE.WebGLRenderer, scene: THREE.Scene, p: Seen): { around: boolean; state: string; alive: string } {
     const { shot, meshes, t, width, height, transparent } = p
     const plate = p.through && !transparent && this.plate.set(shot, meshes, t, width / height)

@@ -22,9 +22,11 @@ export interface Part {
   held: number
 }
 interface Drawn {
-  /** What it depends on beside what lies behind everything and moves by itself, and what gases leave of the key light; and these. */
+  /** What it depends on, without the time of a moving backdrop and what gases leave of the key light. */
   state: string
+  /** The time of a backdrop that moves by itself; empty for one that does not. */
   alive: string
+  /** Which shade of gases is in it. */
   shade: number
   /** What its depths depend on. */
   shape: string
@@ -63,13 +65,14 @@ export class ObjectsPicture {
       if (moved && 'shadow' in l && (l as THREE.SpotLight).castShadow) (l as THREE.SpotLight).shadow.needsUpdate = true
     const { place, aim, lens, roll = 0, shift = [0, 0] } = p.pose
     const waiting = this.holdOuts.of(shot, t).slice(part.held)
-    const view = `${behind.state} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${camera.near} ${camera.far} ${part.layer} ${part.held}`
-    const state = `${objects.stateAt(t)} ${view} ${now.lit}`
-    const shade = objects.shading ? objects.shadeRevision : 0
     const { alive } = behind
+    const view = `${behind.state} ${alive !== ''} ${place} ${aim} ${lens} ${roll} ${shift} ${!!p.editing} ${transparent} ${camera.near} ${camera.far} ${part.layer} ${part.held}`
+    const state = `${objects.stateAt(t)} ${view} ${now.lit}`
+    const { shading } = objects
+    const shade = shading ? objects.shadeRevision : 0
     const whole = !part.splits && !part.alone
     const plain = whole && !waiting.length
-    const apart = plain && objects.shading === 'apart' && this.isWorthIt(p, now, targets, { state, alive, shade })
+    const apart = plain && shading === 'apart' && this.isWorthIt(p, now, targets, { state, alive, shade })
     const target = apart ? targets.apart : targets.still
     const last = this.drawn.get(target)
     this.behind = apart && alive !== ''
@@ -100,8 +103,9 @@ export class ObjectsPicture {
     return target
   }
   /**
-   * Two pictures cost half of one more where there is no GPU. A final picture, which must not depend on those before, lies apart where nothing but gas
-   * and what lies behind everything can change from frame to frame; another one as soon as nothing else has.
+   * Whether to keep the key light apart: a second attachment costs half a picture more where there is no GPU. A final picture must not depend on those
+   * before, so there it is decided by the shot: nothing but gas and the backdrop may change from frame to frame. In the View it is enough that nothing
+   * else has changed since the last picture.
    */
   private isWorthIt(p: Picture, now: Painted, { still, apart }: Made, { state, alive, shade }: Omit<Drawn, 'shape'>): boolean {
     if (p.final) return this.objects.standStill && !(p.pose.blur && now.gathers) && !moves(shotCamera(now.shot))
@@ -120,8 +124,8 @@ export class ObjectsPicture {
     others()
   }
   /**
-   * Where the picture that was drawn lies with what gases leave of the key light, and its depth: in the target that more is drawn on, if the light's
-   * share lies apart and it is not looked at once more before that.
+   * Applies the shade of gases to a picture that keeps the key light apart, and gives the target that holds colour and depth then: the one that
+   * particles are drawn on, or with `again` another, for a pass that reads it first. Any other picture is given back as it is.
    */
   shaded(
     p: Picture,

@@ -2,9 +2,15 @@ import * as THREE from 'three'
 import { type Meshes, othersIn, regionOf, type Shaped } from '../acts'
 import { boundsOf, type Mesh } from '../engine'
 import type { Shot } from '../shot'
+import { NO_KEY, NO_KEY_MAIN } from './keyLight'
 
 const MIST = new THREE.Color(0.82, 0.83, 0.76)
 const line = new THREE.LineBasicMaterial({ color: MIST })
+line.userData.keysApart = true
+line.onBeforeCompile = (shader) => {
+  shader.fragmentShader =
+    NO_KEY + shader.fragmentShader.replace('#include <opaque_fragment>', `${NO_KEY_MAIN}\n\t#include <opaque_fragment>`)
+}
 /** The box of a mesh, in its own space, as lines. */
 export function boxLines(mesh: Mesh): THREE.LineSegments {
   const { min, max } = boundsOf(mesh)

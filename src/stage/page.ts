@@ -78,7 +78,7 @@ async function render(
   const made = stage.outputs(pictureOf(shot, frame, width, height, transparent), want)
   const ms = performance.now() - start
   for (const [name, data] of Object.entries(made)) {
-    // As a blob: of another body the protocol that drives the browser hands on a copy as text, which takes longer than drawing.
+    // As a blob: the protocol that drives the browser copies any other body as text, which can take as long as drawing.
     const r = await fetch(`pixels/${frame}/${encodeURIComponent(name)}`, {
       method: 'POST',
       body: new Blob([data as Uint8Array<ArrayBuffer>]),

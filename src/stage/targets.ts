@@ -12,9 +12,9 @@ export interface Made {
    * It stays as it is while nothing of it changes.
    */
   still: THREE.WebGLRenderTarget
-  /** In its place, where gases shade them: what the key light adds is a second picture, so that both stay while gases move. */
+  /** The same with what the key light adds in a second attachment, so that both can be kept while gases move. */
   apart: THREE.WebGLRenderTarget
-  /** That with its shade, where it is looked at once more before it is drawn on. */
+  /** The shaded result of that, for a pass that reads it before particles are drawn. */
   shaded: THREE.WebGLRenderTarget
 }
 /** For light: halves, smooth between pixels, without depth. */
