@@ -66,6 +66,33 @@ describe('the clock of playing', () => {
     repaint(now)
     expect(shown).toEqual([1, 12])
   })
+  it('goes round when the end is reached while a picture is being drawn', () => {
+    const clock = new Clock()
+    clock.start()
+    now = 1000 + (46 * 1000) / 24 + 1
+    repaint(now)
+    // Drawing takes longer than what is left; repaints come meanwhile.
+    for (const ms of [30, 60, 90, 120]) repaint(now + ms)
+    now += 150
+    clock.drew(46)
+    expect(shown).toEqual([46, 0])
+    clock.drew(0)
+    now += 1000 / 24 + 1
+    repaint(now)
+    expect(shown).toEqual([46, 0, 1])
+  })
+  it('waits for the last picture before it stops at the end', () => {
+    setStudio({ loop: false })
+    const clock = new Clock()
+    clock.start()
+    now = 1000 + (46 * 1000) / 24 + 1
+    repaint(now)
+    repaint(now + 120)
+    expect([shown, studio().playing]).toEqual([[46], true])
+    now += 150
+    clock.drew(46)
+    expect([shown, studio().playing, studio().playhead]).toEqual([[46, 47], false, 47])
+  })
   it('begins again at the first frame also when the page has not followed it yet', () => {
     const clock = new Clock()
     clock.start()

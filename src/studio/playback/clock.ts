@@ -93,6 +93,8 @@ export class Clock {
   }
   private advanceByTime(now: number): void {
     const { first, last } = shotNow().range
+    // A picture still being drawn: wait for it rather than queue another, at the end of the loop too.
+    if (this.lastDrawn !== this.requested && isComputed(this.requested) && now - this.requestedAt < PICTURE_WAIT_MS) return
     // A repaint's time is that of its beginning: on a busy machine well before what was requested since. Playing never goes back.
     let due = Math.max(this.requested, Math.floor(this.from + ((now - this.origin) / 1000) * framesPerSecond(shotNow())))
     if (due > last) {
@@ -105,8 +107,6 @@ export class Clock {
       this.origin = now
       this.from = first
     }
-    // A picture still being drawn: wait for it rather than queue another.
-    if (this.lastDrawn !== this.requested && isComputed(this.requested) && now - this.requestedAt < PICTURE_WAIT_MS) return
     let to = Math.min(this.requested, due)
     while (to < due && isComputed(to + 1)) to++
     if (to < due) {
