@@ -394,6 +394,6 @@ export class Simulation {
 /** What is computed in less is rather computed twice than waited for. */
 const QUICK_MS = 60
 /** So long after a frame was handed over others wait at the most: the first one, and what was baked; and how often it is looked whether something else is to be done. */
-const OPENING_MS = 5000
+const OPENING_MS = 20000
 const CALM_MS = 1500
 const CALM_STEP_MS = 60
