@@ -127,19 +127,17 @@ export class ObjectsPicture {
    * Applies the shade of gases to a picture that keeps the key light apart, and gives the target that holds colour and depth then: the one that
    * particles are drawn on, or with `again` another, for a pass that reads it first. Any other picture is given back as it is.
    */
-  shaded(
-    p: Picture,
-    now: Painted,
-    { apart, target, shaded }: Made,
-    drawn: THREE.WebGLRenderTarget,
-    again: boolean,
-  ): THREE.WebGLRenderTarget {
+  shaded(p: Picture, now: Painted, made: Made, drawn: THREE.WebGLRenderTarget, again: boolean): THREE.WebGLRenderTarget {
+    const { apart, target, shaded } = made
     if (drawn !== apart) return drawn
     const { renderer, camera, objects } = this
     const to = again ? shaded : target
     const behind = p.transparent ? ([0, 0, 0, 0] as const) : ([...now.shot.surroundings.colour, 1] as const)
     if (this.behind) this.backdrop.draw(renderer, camera, to)
-    this.over.run(renderer, { apart, left: objects.gasLeft, camera, behind: this.behind ? null : behind, to })
+    this.over.run(renderer, {
+      ...{ made, state: `${this.drawn.get(apart)?.state}`, left: objects.gasLeft, camera },
+      ...{ behind: this.behind ? null : behind, to },
+    })
     return to
   }
   /** What the depths of a picture depend on. */

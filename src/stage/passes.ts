@@ -17,17 +17,23 @@ export class Pass {
   readonly material: THREE.RawShaderMaterial
   private scene = new THREE.Scene()
 
-  constructor(fragment: string, uniforms: Record<string, unknown>, blending: THREE.Blending = THREE.NoBlending) {
+  /** `over`: what is drawn in place of the whole target. */
+  constructor(
+    fragment: string,
+    uniforms: Record<string, unknown>,
+    blending: THREE.Blending = THREE.NoBlending,
+    over: { vertex: string; geometry: THREE.BufferGeometry } = { vertex: FULLSCREEN_VERTEX, geometry: fullscreen },
+  ) {
     this.material = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
-      vertexShader: FULLSCREEN_VERTEX,
+      vertexShader: over.vertex,
       fragmentShader: fragment,
       uniforms: Object.fromEntries(Object.entries(uniforms).map(([k, value]) => [k, { value }])),
       depthTest: false,
       depthWrite: false,
       blending,
     })
-    const mesh = new THREE.Mesh(fullscreen, this.material)
+    const mesh = new THREE.Mesh(over.geometry, this.material)
     mesh.frustumCulled = false
     this.scene.add(mesh)
   }

@@ -3,8 +3,22 @@ import { setBlending } from './blending'
 import { GAS_LEFT, type GasShadow } from './gasShadow'
 import { Pass } from './passes'
 import { viewOf } from './shades'
+import { ShadeTiles, TILE_VERTEX } from './shadeTiles'
+import type { Made } from './targets'
 
-const SHADED = `
+/** All of the key light, over what is behind everything. */
+const UNSHADED = `
+precision highp float;
+in vec2 uv; out vec4 colour;
+uniform sampler2D rest, key; uniform highp sampler2D depth; uniform vec4 behind;
+void main() {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+  vec4 seen = texelFetch(rest, at, 0);
+  gl_FragDepth = texelFetch(depth, at, 0).r;
+  colour = vec4(seen.rgb + texelFetch(key, at, 0).rgb + (1.0 - seen.a) * behind.rgb, seen.a + (1.0 - seen.a) * behind.a);
+}`
+/** `deep`: with the depth. */
+const shaded = (deep: boolean): string => `
 precision highp float;
 in vec2 uv; out vec4 colour;
 uniform sampler2D rest, key; uniform highp sampler2D depth;
@@ -16,7 +30,7 @@ void main() {
   float d = texelFetch(depth, at, 0).r;
   vec4 seen = texelFetch(rest, at, 0);
   vec3 lit = texelFetch(key, at, 0).rgb;
-  gl_FragDepth = d;
+  ${deep ? 'gl_FragDepth = d;' : ''}
   // Loops that end early, where branches would cost what they skip.
   int places = max(lit.r, max(lit.g, lit.b)) > 0.0 ? 1 : 0, nowhere = places > 0 && d >= 1.0 ? 9 : 0;
   vec3 depths = vec3(d);
@@ -46,55 +60,87 @@ void main() {
 }`
 /** From the first of several samples, whose depth stands for a pixel, to its middle, in pixels: where all graphics interfaces put it. */
 const TO_MIDDLE = [0.125, 0.375] as const
-/** Lays what gases leave of the key light over a picture of objects that holds its share apart, with their depth. */
+interface Over {
+  made: Pick<Made, 'apart' | 'unshaded' | 'ranges'>
+  /** What the picture that holds the key light apart depends on. */
+  state: string
+  left: GasShadow['forShade']
+  camera: THREE.PerspectiveCamera
+  /** Where nothing is, straight; null: what lies in the target. */
+  behind: readonly [number, number, number, number] | null
+  to: THREE.WebGLRenderTarget
+}
+/**
+ * Lays what gases leave of the key light over a picture of objects that holds its share apart, with their depth. What no gas can shade is copied of a
+ * picture that is kept as long: without a GPU a copy costs a quarter of a pass (measured).
+ */
 export class ShadeOver {
-  private alone = this.made(false)
-  private onto = this.made(true)
+  private tiles = new ShadeTiles()
+  private whole = new Pass(UNSHADED, { rest: null, key: null, depth: null, behind: new THREE.Vector4() })
+  private pieces = new Pass(shaded(false), { ...uniforms(), range: null, picture: new THREE.Vector2() }, THREE.NoBlending, {
+    vertex: TILE_VERTEX,
+    geometry: this.tiles.geometry,
+  })
+  private onto = new Pass(shaded(true), uniforms())
+  private kept = new WeakMap<THREE.WebGLRenderTarget, string>()
 
-  private made(over: boolean): Pass {
-    const none = {
-      rest: null,
-      key: null,
-      depth: null,
-      gasFront: null,
-      gasDepths: null,
-      gasWithin: null,
-      gasRows: null,
-      nearFar: new THREE.Vector2(),
-      middle: new THREE.Vector2(),
+  constructor() {
+    for (const { material } of [this.whole, this.onto]) {
+      material.depthTest = material.depthWrite = true
+      material.depthFunc = THREE.AlwaysDepth
     }
-    const v = () => new THREE.Vector3()
-    const pass = new Pass(SHADED, { ...none, ...{ eye: v(), ahead: v(), right: v(), up: v(), behind: new THREE.Vector4() } })
-    const { material } = pass
-    material.depthTest = material.depthWrite = true
-    material.depthFunc = THREE.AlwaysDepth
-    if (over) setBlending(material, 'normal')
-    return pass
+    setBlending(this.onto.material, 'normal')
   }
-  /** `behind`: where nothing is, straight; null: what lies in the target. */
-  run(
-    r: THREE.WebGLRenderer,
-    o: {
-      apart: THREE.WebGLRenderTarget
-      left: GasShadow['forShade']
-      camera: THREE.PerspectiveCamera
-      behind: readonly [number, number, number, number] | null
-      to: THREE.WebGLRenderTarget
-    },
-  ): void {
-    const { apart, camera } = o
+  run(r: THREE.WebGLRenderer, o: Over): void {
+    if (!o.behind) {
+      this.set(this.onto, o).run(r, o.to)
+      return
+    }
+    const { apart, unshaded, ranges } = o.made
+    const state = `${o.behind} ${o.state}`
+    const depth = apart.depthTexture as THREE.DepthTexture
+    if (this.kept.get(unshaded) !== state) {
+      this.kept.set(unshaded, state)
+      const [rest, key] = apart.textures
+      const { behind } = this.whole.set({ rest, key, depth }).material.uniforms
+      behind.value.set(...o.behind)
+      this.whole.run(r, unshaded)
+      this.tiles.measure(r, depth, ranges)
+    }
+    r.initRenderTarget(o.to)
+    r.copyTextureToTexture(unshaded.texture, o.to.texture)
+    r.copyTextureToTexture(unshaded.depthTexture as THREE.DepthTexture, o.to.depthTexture as THREE.DepthTexture)
+    this.tiles.geometry.instanceCount = ranges.width * ranges.height
+    const { picture } = this.set(this.pieces, o).set({ range: ranges.texture }).material.uniforms
+    picture.value.set(apart.width, apart.height)
+    this.pieces.run(r, o.to)
+  }
+  private set(pass: Pass, { made: { apart }, left, camera, behind }: Over): Pass {
     const [rest, key] = apart.textures
-    const pass = o.behind ? this.alone : this.onto
-    const u = pass.set({ rest, key, depth: apart.depthTexture, ...o.left }).material.uniforms
+    const u = pass.set({ rest, key, depth: apart.depthTexture, ...left }).material.uniforms
     const view = viewOf(camera)
     for (const k of ['eye', 'ahead', 'right', 'up'] as const) u[k].value.set(...view[k])
     u.nearFar.value.set(camera.near, camera.far)
     u.middle.value.set(...(apart.samples > 0 ? TO_MIDDLE : [0, 0]))
-    u.behind.value.set(...(o.behind ?? [0, 0, 0, 0]))
-    pass.run(r, o.to)
+    u.behind.value.set(...(behind ?? [0, 0, 0, 0]))
+    return pass
   }
   dispose(): void {
-    this.alone.dispose()
-    this.onto.dispose()
+    for (const x of [this.tiles, this.whole, this.pieces, this.onto]) x.dispose()
+  }
+}
+function uniforms(): Record<string, unknown> {
+  const v = () => new THREE.Vector3()
+  return {
+    ...{ rest: null, key: null, depth: null, gasFront: null, gasDepths: null, gasWithin: null, gasRows: null },
+    ...{
+      nearFar: new THREE.Vector2(),
+      middle: new THREE.Vector2(),
+      eye: v(),
+      ahead: v(),
+      right: v(),
+      up: v(),
+      behind: new THREE.Vector4(),
+    },
   }
 }

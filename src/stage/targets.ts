@@ -3,6 +3,8 @@ import { Recent } from './recent'
 
 /** Pixels along a side of a block of which it is known whether it is covered. */
 export const BLOCK = 16
+/** Pixels along a side of a tile of which it is known how near and far all lies. */
+export const TILE = 32
 /** Sizes of picture that are kept: a preview and the sharp picture, of two views. */
 const KEPT_SIZES = 4
 export interface Made {
@@ -14,7 +16,11 @@ export interface Made {
   still: THREE.WebGLRenderTarget
   /** The same with what the key light adds in a second attachment, so that both can be kept while gases move. */
   apart: THREE.WebGLRenderTarget
-  /** The shaded result of that, for a pass that reads it before particles are drawn. */
+  /** That with all of the key light: where nothing is shaded a picture is copied of it. */
+  unshaded: THREE.WebGLRenderTarget
+  /** The least and the farthest depth of its tiles. */
+  ranges: THREE.WebGLRenderTarget
+  /** The shaded result, for a pass that reads it before particles are drawn. */
   shaded: THREE.WebGLRenderTarget
 }
 /** For light: halves, smooth between pixels, without depth. */
@@ -36,8 +42,10 @@ const drop = (t: THREE.WebGLRenderTarget | null) => {
 
 /** The render targets of a stage. */
 export class Targets {
-  private made = new Recent<Made>(KEPT_SIZES, ({ target, still, apart, shaded }) => {
+  private made = new Recent<Made>(KEPT_SIZES, ({ target, still, apart, unshaded, ranges, shaded }) => {
     drop(target)
+    drop(unshaded)
+    drop(ranges)
     drop(shaded)
     drop(still)
     drop(apart)
@@ -51,6 +59,10 @@ export class Targets {
       target: withDepth(width, height, { magFilter: THREE.LinearFilter, minFilter: THREE.LinearFilter }),
       still: withDepth(width, height, { samples, ...NEAREST }),
       apart: withDepth(width, height, { samples, ...NEAREST, count: 2 }),
+      unshaded: withDepth(width, height, NEAREST),
+      ranges: new THREE.WebGLRenderTarget(Math.ceil(width / TILE), Math.ceil(height / TILE), {
+        ...{ format: THREE.RGFormat, type: THREE.FloatType, depthBuffer: false, ...NEAREST },
+      }),
       shaded: withDepth(width, height, NEAREST),
     }))
   }

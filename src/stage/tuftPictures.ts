@@ -9,6 +9,8 @@ import { texels } from './texels'
 
 /** Texels in a row of what the graphics side leaves of tufts. */
 const ROW = 1024
+/** Rows of a picture that are put over it at the least. */
+const ROWS = 120
 
 /** Tufts of several systems that hide each other, by kernels: where there is no GPU, each pixel of a triangle costs, hidden or not. */
 export class TuftPictures {
@@ -34,14 +36,24 @@ export class TuftPictures {
     const { slices, count } = this.read(all, c)
     if (!count) return
     const heads = new Float32Array(slices[0].buffer)
-    const [x, y, z] = [0, 1, 2].map((a) => Float32Array.from({ length: count }, (_, i) => heads[i * 4 + a]))
-    const { order } = c.asker.order({ x, y, z }, [0, 0, 0], [0, 0, -1])
+    const axis = (a: number) => {
+      const out = new Float32Array(count)
+      for (let i = 0, from = a; i < count; i++, from += 4) out[i] = heads[from]
+      return out
+    }
+    const { order } = c.asker.order({ x: axis(0), y: axis(1), z: axis(2) }, [0, 0, 0], [0, 0, -1])
     const p = camera.projectionMatrix.elements
     const view = { width, height, across: p[0], upwards: p[5], shiftX: p[8], shiftY: p[9], depth: c.depths() }
     this.painter ??= new TuftPainter(c.machine, lumps())
     const picture = this.painter.picture({ count, slices, order }, view)
+    // So many rows at a time, so that few sizes of texture are needed.
+    const [from, to] = this.painter.rows.map((y, k) => Math.min(height, (k ? Math.ceil : Math.floor)(y / ROWS) * ROWS))
+    if (to <= from) return
     setBlending(this.over.material, 'normal')
-    this.over.set({ source: this.pixels(picture, width, height) }).run(c.renderer, c.target)
+    const source = this.pixels(picture.subarray(from * width * 4, to * width * 4), width, to - from)
+    c.target.viewport.set(0, from, width, to - from)
+    this.over.set({ source }).run(c.renderer, c.target)
+    c.target.viewport.set(0, 0, width, height)
   }
   /** What the graphics side leaves of them. */
   private read(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): { slices: Uint32Array[]; count: number } {

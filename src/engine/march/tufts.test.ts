@@ -204,6 +204,22 @@ describe('pictures of tufts', () => {
     const [a, b] = await painted((p) => [p.picture(some, view()).slice(), p.picture(seen([]), view()).slice()])
     expect(a.some((v) => v !== 0) || b.some((v) => v !== 0)).toBe(false)
   })
+  it('say between which rows all of them lie', async () => {
+    const low = [tuft({ head: [0, -1.2, -5], radius: 0.1 }), tuft({ head: [1, -0.8, -5], radius: 0.1 })]
+    const [picture, [from, to], none] = await painted((p) => {
+      const out = [p.picture(seen(low), view()).slice(), p.rows] as const
+      p.picture(seen([tuft({ radius: 0 })]), view())
+      return [...out, p.rows] as const
+    })
+    const filled = Array.from({ length: height }, (_, y) => y).filter((y) =>
+      picture.subarray(y * width * 4, (y + 1) * width * 4).some((v) => v),
+    )
+    expect(filled.length).toBeGreaterThan(4)
+    expect(filled[0]).toBeGreaterThanOrEqual(from)
+    expect(filled[filled.length - 1]).toBeLessThan(to)
+    expect(to - from).toBeLessThan(height / 2 + 32)
+    expect(none).toEqual([0, 0])
+  })
   it('are drawn from a lens that is shifted as from one that is not, that far beside', async () => {
     const one = [tuft({ head: [0.4, 0.2, -5], torn: 0.4 })]
     const shifted = { ...view(), shiftX: 10 * (2 / width), shiftY: -6 * (2 / height) }

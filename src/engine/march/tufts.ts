@@ -103,7 +103,17 @@ export class TuftPainter {
     writeRecord(this.arena.view(), this.record, TUFTS, { lists: this.room('lists', Math.max(1, listed) * 4) })
     this.run('place', 1, 1)
     this.run('draw', tiles, 2)
+    this.rows = this.filled(starts, tilesX, tilesY, height)
     return new Uint16Array(this.arena.memory.buffer, out, pixels * 4)
+  }
+  /** Rows of the last picture outside of which there is nothing: the first, and the one behind the last. */
+  rows: readonly [number, number] = [0, 0]
+  /** The same by the tiles whose lists hold anything. */
+  private filled(starts: number, tilesX: number, tilesY: number, height: number): [number, number] {
+    const ends = this.arena.u32(starts, tilesX * tilesY)
+    const before = (y: number) => (y ? ends[y * tilesX - 1] : 0)
+    const all = Array.from({ length: tilesY }, (_, y) => y).filter((y) => before(y + 1) > before(y))
+    return all.length ? [all[0] * TUFT_TILE_Y, Math.min(height, (all[all.length - 1] + 1) * TUFT_TILE_Y)] : [0, 0]
   }
   get bytes(): number {
     return this.arena.usedBytes

@@ -46,7 +46,7 @@ ${last.uniforms}
 ${once([...steps.flatMap((p) => p.uses ?? []), ...last.uses])}
 ${code.join('\n')}
 void main() {
-  vec4 c = texture(picture, uv);
+  vec4 c = texelFetch(picture, ivec2(gl_FragCoord.xy), 0);
 ${steps.map((_, i) => `  c = finish_${i}(c, uv);`).join('\n')}
 ${last.main}
 }`
