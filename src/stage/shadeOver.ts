@@ -17,8 +17,12 @@ void main() {
   gl_FragDepth = texelFetch(depth, at, 0).r;
   colour = vec4(seen.rgb + texelFetch(key, at, 0).rgb + (1.0 - seen.a) * behind.rgb, seen.a + (1.0 - seen.a) * behind.a);
 }`
-/** `deep`: with the depth. */
-const shaded = (deep: boolean): string => `
+const UNDER = `
+precision highp float;
+out vec4 colour;
+uniform sampler2D source;
+void main() { colour = texelFetch(source, ivec2(gl_FragCoord.xy), 0); }`
+const SHADED = `
 precision highp float;
 in vec2 uv; out vec4 colour;
 uniform sampler2D rest, key; uniform highp sampler2D depth;
@@ -30,7 +34,6 @@ void main() {
   float d = texelFetch(depth, at, 0).r;
   vec4 seen = texelFetch(rest, at, 0);
   vec3 lit = texelFetch(key, at, 0).rgb;
-  ${deep ? 'gl_FragDepth = d;' : ''}
   // Loops that end early, where branches would cost what they skip.
   int places = max(lit.r, max(lit.g, lit.b)) > 0.0 ? 1 : 0, nowhere = places > 0 && d >= 1.0 ? 9 : 0;
   vec3 depths = vec3(d);
@@ -77,70 +80,57 @@ interface Over {
 export class ShadeOver {
   private tiles = new ShadeTiles()
   private whole = new Pass(UNSHADED, { rest: null, key: null, depth: null, behind: new THREE.Vector4() })
-  private pieces = new Pass(shaded(false), { ...uniforms(), range: null, picture: new THREE.Vector2() }, THREE.NoBlending, {
-    vertex: TILE_VERTEX,
-    geometry: this.tiles.geometry,
-  })
-  private onto = new Pass(shaded(true), uniforms())
+  private shaded = this.pieces(SHADED, { rest: null, key: null, depth: null, middle: new THREE.Vector2(), behind: new THREE.Vector4() })
+  private others = this.pieces(UNDER, { source: null, others: 1 })
   private kept = new WeakMap<THREE.WebGLRenderTarget, string>()
 
   constructor() {
-    for (const { material } of [this.whole, this.onto]) {
-      material.depthTest = material.depthWrite = true
-      material.depthFunc = THREE.AlwaysDepth
-    }
-    setBlending(this.onto.material, 'normal')
+    const { material } = this.whole
+    material.depthTest = material.depthWrite = true
+    material.depthFunc = THREE.AlwaysDepth
+    setBlending(this.others.material, 'normal')
+  }
+  /** A pass over the tiles that may be shaded, or over the others. */
+  private pieces(fragment: string, more: Record<string, unknown>): Pass {
+    const v = () => new THREE.Vector3()
+    const view = { eye: v(), ahead: v(), right: v(), up: v(), nearFar: new THREE.Vector2() }
+    const left = { gasFront: null, gasDepths: null, gasWithin: null, gasRows: null }
+    const uniforms = { ...left, ...view, range: null, picture: new THREE.Vector2(), others: 0, ...more }
+    return new Pass(fragment, uniforms, THREE.NoBlending, { vertex: TILE_VERTEX, geometry: this.tiles.geometry })
   }
   run(r: THREE.WebGLRenderer, o: Over): void {
-    if (!o.behind) {
-      this.set(this.onto, o).run(r, o.to)
-      return
-    }
     const { apart, unshaded, ranges } = o.made
-    const state = `${o.behind} ${o.state}`
-    const depth = apart.depthTexture as THREE.DepthTexture
+    const [rest, key] = apart.textures
+    const depth = apart.depthTexture
+    const nothing = o.behind ?? [0, 0, 0, 0]
+    const state = `${nothing} ${o.state}`
     if (this.kept.get(unshaded) !== state) {
       this.kept.set(unshaded, state)
-      const [rest, key] = apart.textures
-      const { behind } = this.whole.set({ rest, key, depth }).material.uniforms
-      behind.value.set(...o.behind)
+      this.whole.set({ rest, key, depth }).material.uniforms.behind.value.set(...nothing)
       this.whole.run(r, unshaded)
-      this.tiles.measure(r, depth, ranges)
+      this.tiles.measure(r, depth as THREE.DepthTexture, ranges)
     }
-    r.initRenderTarget(o.to)
-    r.copyTextureToTexture(unshaded.texture, o.to.texture)
-    r.copyTextureToTexture(unshaded.depthTexture as THREE.DepthTexture, o.to.depthTexture as THREE.DepthTexture)
     this.tiles.geometry.instanceCount = ranges.width * ranges.height
-    const { picture } = this.set(this.pieces, o).set({ range: ranges.texture }).material.uniforms
-    picture.value.set(apart.width, apart.height)
-    this.pieces.run(r, o.to)
+    r.initRenderTarget(o.to)
+    if (o.behind) r.copyTextureToTexture(unshaded.texture, o.to.texture)
+    else this.set(this.others, o).set({ source: unshaded.texture }).run(r, o.to)
+    r.copyTextureToTexture(unshaded.depthTexture as THREE.DepthTexture, o.to.depthTexture as THREE.DepthTexture)
+    const { material } = this.set(this.shaded, o).set({ rest, key, depth })
+    material.uniforms.middle.value.set(...(apart.samples > 0 ? TO_MIDDLE : [0, 0]))
+    material.uniforms.behind.value.set(...nothing)
+    if (o.behind) material.blending = THREE.NoBlending
+    else setBlending(material, 'normal')
+    this.shaded.run(r, o.to)
   }
-  private set(pass: Pass, { made: { apart }, left, camera, behind }: Over): Pass {
-    const [rest, key] = apart.textures
-    const u = pass.set({ rest, key, depth: apart.depthTexture, ...left }).material.uniforms
+  private set(pass: Pass, { made, left, camera }: Over): Pass {
+    const u = pass.set({ ...left, range: made.ranges.texture }).material.uniforms
     const view = viewOf(camera)
     for (const k of ['eye', 'ahead', 'right', 'up'] as const) u[k].value.set(...view[k])
     u.nearFar.value.set(camera.near, camera.far)
-    u.middle.value.set(...(apart.samples > 0 ? TO_MIDDLE : [0, 0]))
-    u.behind.value.set(...(behind ?? [0, 0, 0, 0]))
+    u.picture.value.set(made.apart.width, made.apart.height)
     return pass
   }
   dispose(): void {
-    for (const x of [this.tiles, this.whole, this.pieces, this.onto]) x.dispose()
-  }
-}
-function uniforms(): Record<string, unknown> {
-  const v = () => new THREE.Vector3()
-  return {
-    ...{ rest: null, key: null, depth: null, gasFront: null, gasDepths: null, gasWithin: null, gasRows: null },
-    ...{
-      nearFar: new THREE.Vector2(),
-      middle: new THREE.Vector2(),
-      eye: v(),
-      ahead: v(),
-      right: v(),
-      up: v(),
-      behind: new THREE.Vector4(),
-    },
+    for (const x of [this.tiles, this.whole, this.shaded, this.others]) x.dispose()
   }
 }

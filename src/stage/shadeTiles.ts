@@ -19,14 +19,14 @@ void main() {
   colour = vec4(range, 0.0, 1.0);
 }`
 /**
- * Vertices of one tile for each instance, unless all that is seen in it lies before, behind or beside what takes light: as of a box that is clipped, it lies outside if all of its corners
- * lie beyond one and the same plane.
+ * Vertices of one tile for each instance, of those that may be shaded, or of the others. No shade lies where all that is seen of a tile is before, behind
+ * or beside what takes light: as of a box that is clipped, where all of its corners lie beyond one and the same plane.
  */
 export const TILE_VERTEX = `
 precision highp float;
 in vec3 position;
 out vec2 uv;
-uniform highp sampler2D range; uniform vec2 picture;
+uniform highp sampler2D range; uniform vec2 picture; uniform float others;
 uniform vec3 eye, ahead, right, up; uniform vec2 nearFar;
 ${GAS_LEFT}
 void main() {
@@ -51,10 +51,10 @@ void main() {
     outside[4] = outside[4] && p.x > within.z;
     outside[5] = outside[5] && p.y > within.w;
   }
-  bool drawn = gasDepths.z > 0.5;
-  for (int k = 0; k < 6; k++) drawn = drawn && !outside[k];
+  bool shaded = gasDepths.z > 0.5;
+  for (int k = 0; k < 6; k++) shaded = shaded && !outside[k];
   uv = mix(low, high, position.xy);
-  gl_Position = drawn ? vec4(uv * 2.0 - 1.0, 0.0, 1.0) : vec4(2.0, 2.0, 2.0, 1.0);
+  gl_Position = shaded == (others < 0.5) ? vec4(uv * 2.0 - 1.0, 0.0, 1.0) : vec4(2.0, 2.0, 2.0, 1.0);
 }`
 /** The tiles of a picture, of which those are drawn that may be shaded. */
 export class ShadeTiles {
