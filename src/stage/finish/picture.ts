@@ -169,7 +169,7 @@ export class Finishing {
     how: { marks?: boolean; dither?: number; steps?: number } = {},
   ): void {
     this.finish(r, source, layer, view, transparent)
-    this.finisher.end(r, onScreen(toneOf(layer, view.t), how), to)
+    this.finisher.end(r, onScreen(toneOf(layer, view.t), { ...how, transparent }), to)
   }
   /** The same, as light before the tone curve. */
   finished(

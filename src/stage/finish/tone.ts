@@ -1,4 +1,5 @@
 import { SRGB, type ToneCurve, type ToneDrawing } from '../../acts'
+import { mix } from '../../engine'
 import { HASH } from '../shaders'
 import type { Ending } from './finisher'
 
@@ -11,28 +12,31 @@ const CURVES: Record<ToneCurve, string> = {
 }`,
   straight: 'vec3 toned(vec3 x) { return clamp(x, 0.0, 1.0); }',
 }
+/** What mixes the last of the numbers that `hashUnit` takes: the same for all pixels, so it is no work of theirs. */
+const CHANNEL = `${mix(3 + 0x9e3779b9)}u`
+/** Stripes over what a screen cuts off: bright ones where a channel is white, dark ones where light is less than none. */
+const STRIPES = `
+  float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 8.0));
+  if (top > 0.998) d = mix(d, vec3(0.95, 0.05, 0.35), stripe);
+  if (min(c.r, min(c.g, c.b)) < 0.0) d = mix(d, vec3(0.05, 0.55, 0.95), stripe);`
+/** What only adds light keeps its colour and takes alpha from its brightest channel. */
+const ALPHA = `
+  float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * steps - 1e-3) / steps;
+  colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);`
 /**
  * Light to screen values: the tone curve, sRGB, half a step of dither. With transparency: what only adds light keeps its colour and takes alpha
  * from its brightest channel, so that over black the file shows the same picture as without. Straight alpha, as PNG wants it. `steps`: of the file; `marks`: what is
- * cut off at white or below nothing gets stripes.
+ * cut off at white or below nothing gets stripes. A shader for each way: without a GPU branches cost what they skip.
  */
-export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false, steps = 255 } = {}): Ending => ({
-  uniforms: 'uniform float exposure; uniform float dither; uniform float marks; uniform float steps;',
+export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false, steps = 255, transparent = false } = {}): Ending => ({
+  uniforms: 'uniform float exposure; uniform float dither; uniform float steps;',
   uses: [SRGB, HASH, CURVES[tone.curve]],
   main: `
   vec3 d = toScreen(toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure));
+  float top = max(d.r, max(d.g, d.b));${marks ? STRIPES : ''}
   uvec2 p = uvec2(gl_FragCoord.xy);
-  float n = hashUnit(7u, p.x * 4099u + p.y, 3u) - 0.5;
-  float top = max(d.r, max(d.g, d.b));
-  if (marks > 0.5) {
-    // Stripes over what a screen cuts off: bright ones where a channel is white, dark ones where light is less than none.
-    float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 8.0));
-    if (max(d.r, max(d.g, d.b)) > 0.998) d = mix(d, vec3(0.95, 0.05, 0.35), stripe);
-    if (min(c.r, min(c.g, c.b)) < 0.0) d = mix(d, vec3(0.05, 0.55, 0.95), stripe);
-  }
+  float n = float(mix32(7u ^ mix32((p.x * 4099u + p.y) ^ ${CHANNEL})) >> 8) * (1.0 / 16777216.0) - 0.5;
   d = clamp(d + dither * n / steps * step(1e-5, top), 0.0, 1.0);
-  if (transparent < 0.5) { colour = vec4(d, 1.0); return; }
-  float a = ceil(max(clamp(c.a, 0.0, 1.0), max(d.r, max(d.g, d.b))) * steps - 1e-3) / steps;
-  colour = a > 0.0 ? vec4(min(d / a, vec3(1.0)), a) : vec4(0.0);`,
-  values: { exposure: tone.exposure, dither, marks: marks ? 1 : 0, steps },
+${transparent ? ALPHA : '  colour = vec4(d, 1.0);'}`,
+  values: { exposure: tone.exposure, dither, steps },
 })
