@@ -108,18 +108,31 @@ export async function picture(page: Page, of: 'stage' | 'second' = 'stage'): Pro
   }
   return Buffer.from(seen.slice(seen.indexOf(',') + 1), 'base64')
 }
-/** How bright a picture is on the whole: decoded in the page, so that no library is needed. */
-export const brightness = (page: Page, png: Buffer): Promise<number> =>
-  page.evaluate(async (data) => {
+/** The values of a picture, decoded in the page, so that no library is needed. */
+async function valuesOf(page: Page, png: Buffer): Promise<Buffer> {
+  const text = await page.evaluate(async (data) => {
     const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob())
     const c = new OffscreenCanvas(image.width, image.height)
     const g = c.getContext('2d') as OffscreenCanvasRenderingContext2D
     g.drawImage(image, 0, 0)
-    const d = g.getImageData(0, 0, image.width, image.height).data
-    let sum = 0
-    for (let i = 0; i < d.length; i += 4) sum += d[i] + d[i + 1] + d[i + 2]
-    return sum / (d.length / 4) / 3
+    const { data: values } = g.getImageData(0, 0, image.width, image.height)
+    let out = ''
+    for (let i = 0; i < values.length; i += 8190) out += btoa(String.fromCharCode(...values.subarray(i, i + 8190)))
+    return out
   }, png.toString('base64'))
+  return Buffer.from(text, 'base64')
+}
+/** How bright a picture is on the whole, of 255. */
+export async function brightness(page: Page, png: Buffer): Promise<number> {
+  const d = await valuesOf(page, png)
+  return d.reduce((sum, v, i) => (i % 4 === 3 ? sum : sum + v), 0) / (d.length / 4) / 3
+}
+/** By how much two pictures of one size differ on the mean, of 255. */
+export async function difference(page: Page, a: Buffer, b: Buffer): Promise<number> {
+  const [x, y] = [await valuesOf(page, a), await valuesOf(page, b)]
+  expect(x.length).toBe(y.length)
+  return x.reduce((sum, v, i) => sum + Math.abs(v - y[i]), 0) / x.length
+}
 export const alive = async (page: Page): Promise<number> =>
   Number((await page.locator('[data-element=sparks]').innerText()).replace(/[^\d]/g, ''))
 /** `card`: only in the open card of this name. */
