@@ -39,8 +39,21 @@ describe('the quality of a moving picture', () => {
     const a = new Adapt(100, 0)
     play(a, () => 150, 200, 18000)
     expect(a.moving).toEqual({ scale: 0.5, share: 1 })
-    play(a, () => 260, 200, 18000)
+    play(a, (s) => 60 + 1000 * s * s, 200, 18000)
     expect(a.moving).toEqual({ scale: 0.25, share: 1 })
+  })
+  it('is half the size where particles are what costs, and a smaller picture would be no quicker', () => {
+    const a = new Adapt(100, 0)
+    const cost = (s: number) => 400 + 100 * s * s
+    play(a, cost, 60, 18000)
+    const seen = { half: 0, smaller: 0 }
+    for (let i = 0; i < 300; i++) {
+      seen[a.moving.scale < 0.5 ? 'smaller' : 'half']++
+      a.took(cost(a.moving.scale), 18000)
+    }
+    // It is tried again now and then: objects may have become what costs.
+    expect(seen.smaller).toBeGreaterThan(0)
+    expect(seen.smaller / seen.half).toBeLessThan(0.1)
   })
   it('of many at least 20,000 are drawn', () => {
     const a = new Adapt(100, 0)

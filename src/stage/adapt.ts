@@ -6,7 +6,7 @@ export interface Quality {
 /**
  * Scale goes first, down to half; then particles are thinned, for on software GL a particle costs about 1.4 µs however small the picture is
  * (measured: 15,000 take 27 ms at 328 and at 164 pixels wide), while objects and finish follow the number of pixels. Smaller than half only
- * what would not even be five pictures a second.
+ * what would not even be five pictures a second, and only while that makes it quicker: it is not for particles' sake.
  */
 const STEPS: readonly Quality[] = [
   { scale: 1, share: 1 },
@@ -28,9 +28,12 @@ const FAR_TOO_SLOW_MS = 200
 const SETTLE = 2
 const SLOW_IN_A_ROW = 2
 const QUICK_IN_A_ROW = 6
-/** A finer step that proved too slow is not tried again for this many pictures. */
+/** A picture smaller than half takes at most this part of the time of the one before, or it is not what costs. */
+const QUICKER = 0.85
+/** A finer step that proved too slow is not tried again for this many pictures, nor is a smaller picture that was no quicker. */
 const PATIENCE = 60
 
+const mean = (all: readonly number[]): number => all.reduce((sum, x) => sum + x, 0) / all.length
 /**
  * Finds the finest quality that keeps up while the picture moves. One slow picture
  * changes nothing; a step up that fails is remembered for a while, so that it does not swing.
@@ -43,6 +46,11 @@ export class Adapt {
   private blockedUntil = 0
   private count = 0
   private alive = 0
+  /** Milliseconds of the pictures since the last change that count. */
+  private recent: number[] = []
+  private largerUntil = 0
+  /** Where it comes from while it is looked whether a picture smaller than half is quicker, and what pictures took there, ms. */
+  private tried: { from: number; ms: number } | null = null
 
   constructor(
     private targetMs: number,
@@ -71,17 +79,31 @@ export class Adapt {
     this.since = 0
     this.slow = 0
     this.quick = 0
+    this.recent = []
   }
   /** Tells how long a moving picture took, and how many particles there are. */
   took(ms: number, alive = 0): void {
     this.alive = alive
     this.count++
     if (++this.since <= SETTLE) return
+    this.recent = [...this.recent, ms].slice(-SLOW_IN_A_ROW)
+    const { tried } = this
+    if (tried && this.recent.length === SLOW_IN_A_ROW) {
+      this.tried = null
+      if (mean(this.recent) > tried.ms * QUICKER) {
+        this.largerUntil = this.count + PATIENCE
+        this.go(tried.from)
+        return
+      }
+    }
     if (ms > this.targetMs) {
       this.quick = 0
       const down = this.next(1)
-      if (++this.slow >= SLOW_IN_A_ROW && down >= 0 && (STEPS[down].scale >= 0.5 || ms > FAR_TOO_SLOW_MS)) {
+      const isSmall = down >= 0 && STEPS[down].scale < 0.5
+      const may = isSmall ? ms > FAR_TOO_SLOW_MS && this.count >= this.largerUntil : down >= 0
+      if (++this.slow >= SLOW_IN_A_ROW && may) {
         this.blockedUntil = this.count + PATIENCE
+        if (isSmall) this.tried = { from: this.step, ms: mean(this.recent) }
         this.go(down)
       }
       return
