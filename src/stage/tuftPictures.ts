@@ -9,8 +9,8 @@ import { texels } from './texels'
 
 /** Texels in a row of what the graphics side leaves of tufts. */
 const ROW = 1024
-/** Rows of a picture that are put over it at the least. */
-const ROWS = 120
+/** Tufts are put over the picture in bands of so many rows. */
+const BAND_ROWS = 120
 
 /** Tufts of several systems that hide each other, by kernels: where there is no GPU, each pixel of a triangle costs, hidden or not. */
 export class TuftPictures {
@@ -46,8 +46,8 @@ export class TuftPictures {
     const view = { width, height, across: p[0], upwards: p[5], shiftX: p[8], shiftY: p[9], depth: c.depths() }
     this.painter ??= new TuftPainter(c.machine, lumps())
     const picture = this.painter.picture({ count, slices, order }, view)
-    // So many rows at a time, so that few sizes of texture are needed.
-    const [from, to] = this.painter.rows.map((y, k) => Math.min(height, (k ? Math.ceil : Math.floor)(y / ROWS) * ROWS))
+    // In whole bands, so that few sizes of texture are needed.
+    const [from, to] = this.painter.rows.map((y, k) => Math.min(height, (k ? Math.ceil : Math.floor)(y / BAND_ROWS) * BAND_ROWS))
     if (to <= from) return
     setBlending(this.over.material, 'normal')
     const source = this.pixels(picture.subarray(from * width * 4, to * width * 4), width, to - from)

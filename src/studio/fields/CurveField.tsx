@@ -1,7 +1,7 @@
 import { type PointerEvent, useRef, useState } from 'react'
 import { type Curve, type CurveParam, MOST_CURVE_POINTS, sampleCurve } from '../../shot'
 import { StopsMenu } from '../life/StopsMenu'
-import { StripStop } from '../life/stripParts'
+import { focusPicked, StripStop } from '../life/stripParts'
 import { useSize } from '../useSize'
 import type { Bind } from './bind'
 import { useFps } from './fps'
@@ -41,6 +41,7 @@ export function CurveField({ bind: b, param: p }: { bind: Bind; param: CurvePara
     if (e.button !== 0 || c.points.length >= MOST_CURVE_POINTS || (e.target as HTMLElement).closest('[data-stop]')) return
     set([...c.points, where(e)], null)
     setPicked(c.points.length)
+    focusPicked(e.currentTarget)
   }
   const remove = (i: number) => {
     if (c.points.length < 2) return

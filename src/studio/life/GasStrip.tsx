@@ -11,7 +11,7 @@ import { cx } from '../ui'
 import { show } from '../units'
 import { useSize } from '../useSize'
 import { StopsMenu } from './StopsMenu'
-import { StripStop, StripTabs } from './stripParts'
+import { focusPicked, StripStop, StripTabs } from './stripParts'
 
 /** Pixels from the top: where the curve stands at its highest and at zero, and the middle of the ramp. */
 const CURVE_TOP = 12
@@ -99,6 +99,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
       change('a point of the curve', (t) => void t.curve.points.push({ at: p.x, v: p.v }))
       setPicked({ of: 'curve', index: tone.curve.points.length })
     }
+    focusPicked(e.currentTarget)
   }
   const move = (e: PointerEvent) => {
     const d = drag.current

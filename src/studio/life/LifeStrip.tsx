@@ -26,7 +26,7 @@ import { show } from '../units'
 import { useSize } from '../useSize'
 import { paintSpecks, paintStrip } from './paint'
 import { StopsMenu } from './StopsMenu'
-import { StripStop, StripTabs } from './stripParts'
+import { focusPicked, StripStop, StripTabs } from './stripParts'
 import { giveLook, subjectOf } from './subject'
 
 type Channel = 'colour' | 'size' | 'opacity'
@@ -107,6 +107,7 @@ function Strip({ id }: { id: string }) {
       else l[channel].points.push({ at: x, v: sampleCurve(look[channel], x) })
     })
     setPicked(n)
+    focusPicked(e.currentTarget)
   }
   const moveStop = (e: PointerEvent) => {
     const d = drag.current

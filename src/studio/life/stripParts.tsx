@@ -41,6 +41,10 @@ export function StripTabs<T extends string>({
     </div>
   )
 }
+/** The picked stop has the focus once one was added or removed: Delete is then about stops, and not about the selected element. */
+export function focusPicked(strip: Element | null): void {
+  requestAnimationFrame(() => strip?.querySelector<HTMLElement>('[data-stop=picked]')?.focus())
+}
 /** A stop on a strip, px from its left and top. Its parent gets the pointer, so that a drag goes on outside of it. */
 export function StripStop(p: {
   name: string
@@ -59,13 +63,16 @@ export function StripStop(p: {
   return (
     <button
       type="button"
-      data-stop
+      data-stop={p.picked ? 'picked' : ''}
       aria-label={p.name}
       className={cx('absolute grid size-5 -translate-x-1/2 -translate-y-1/2 place-items-center', p.picked && 'ticks')}
       style={{ left: p.x, top: p.y }}
       onPointerDown={take}
       onKeyDown={(e) => {
-        if (e.key === 'Delete' || e.key === 'Backspace') p.onRemove()
+        if (e.key !== 'Delete' && e.key !== 'Backspace') return
+        const strip = e.currentTarget.parentElement
+        p.onRemove()
+        focusPicked(strip)
       }}
     >
       <span className="size-[11px] rounded-full border border-mist" style={{ background: p.fill }} />
