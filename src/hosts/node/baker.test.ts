@@ -21,7 +21,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 /** A small fire with embers that bounce, and a growing thing: every kind of state that there is. */
 function small(): string {
   const shot = JSON.parse(readFileSync('demo/kiln-fire/shot.json', 'utf8'))
-  for (const g of shot.gases) Object.assign(g, { voxel: g.voxel * 4.2, detail: 2, detailIn: 'renders' })
+  for (const g of shot.gases) Object.assign(g, { voxel: g.voxel * 9, detail: 2, detailIn: 'renders' })
   Object.assign(shot, { warm: 0.1 })
   shot.range.last = 18
   shot.opens = null
