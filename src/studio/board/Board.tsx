@@ -4,7 +4,6 @@ import dynamic from 'next/dynamic'
 import { type PointerEvent, useRef } from 'react'
 import { findElement } from '../../shot'
 import { KeysTab } from '../keys/KeysTab'
-import { ParticleTab } from '../particle/ParticleTab'
 import { setStudio, shotNow, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
 import { BakesTab } from './BakesTab'
@@ -24,6 +23,10 @@ import { SystemBoard } from './SystemBoard'
 const ChartsTab = dynamic(() => import('../charts/ChartsTab').then((m) => m.ChartsTab), {
   ssr: false,
   loading: () => <p className="p-3 text-moss">Loading the charts …</p>,
+})
+const ParticleTab = dynamic(() => import('../particle/ParticleTab').then((m) => m.ParticleTab), {
+  ssr: false,
+  loading: () => <p className="p-3 text-moss">Loading what is known of a particle …</p>,
 })
 const TABS: { id: Tab; name: string }[] = [
   { id: 'life', name: 'Life' },

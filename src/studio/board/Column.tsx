@@ -39,7 +39,7 @@ export function Column({
         .map((c) => c.dataset.below ?? '')
       setHidden((old) => (old.join() === out.join() ? old : out))
     }
-    measure()
+    // It tells the first sizes too, when the page has been laid out; to ask for them here would lay out all of it once more.
     const o = new ResizeObserver(measure)
     o.observe(el)
     for (const c of el.children) o.observe(c)

@@ -4,23 +4,9 @@ import { GridComponent, MarkLineComponent, TooltipComponent } from 'echarts/comp
 import { type ECharts, type EChartsCoreOption, init, use } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 import { useEffect, useRef } from 'react'
+import { FONT, INK, TINTS } from './ink'
 
 use([LineChart, BarChart, GridComponent, TooltipComponent, MarkLineComponent, CanvasRenderer])
-
-/** Tints of lines, distinguished by their brightness too; the legend beside says which is which. */
-export const TINTS = ['#e9e6da', '#b6d37f', '#f0b95a', '#7fb7c9', '#c79ad8', '#8fa08d']
-export const INK = { text: '#a3aaa0', line: '#454b42', faint: '#2e3530', ember: '#f2694a' }
-const FONT = 'Figtree Variable, system-ui, sans-serif'
-
-/** What every chart here has in common: no animation, quiet axes, numbers as elsewhere. */
-export const axis = (more: object = {}) => ({
-  axisLine: { lineStyle: { color: INK.line } },
-  axisTick: { show: false },
-  axisLabel: { color: INK.text, fontSize: 11, fontFamily: FONT },
-  splitLine: { lineStyle: { color: INK.faint } },
-  nameTextStyle: { color: INK.text, fontSize: 11, fontFamily: FONT },
-  ...more,
-})
 
 /** A picture of numbers. `onPoint` gets where somebody clicked, in the units of the x axis. */
 export function Chart({

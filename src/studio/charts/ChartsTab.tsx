@@ -9,7 +9,8 @@ import { setPlayhead, shotNow, studio, useShot, useStudio } from '../store'
 import { toast } from '../toast'
 import { Button, Select } from '../ui'
 import { show } from '../units'
-import { axis, Chart, INK, TINTS } from './Chart'
+import { Chart } from './Chart'
+import { axis, INK, TINTS } from './ink'
 
 const WHAT = [
   { value: 'alive', label: 'alive' },

@@ -1,10 +1,11 @@
 'use client'
 import { Crosshair, X } from 'lucide-react'
-import { useEffect, useMemo } from 'react'
+import { useMemo } from 'react'
 import { actOf } from '../../acts'
-import { type Particle, valueOr } from '../../protocol'
+import type { Particle } from '../../protocol'
 import { actsOf, type Shot, type Vec3 } from '../../shot'
-import { axis, Chart, INK, TINTS } from '../charts/Chart'
+import { Chart } from '../charts/Chart'
+import { axis, INK, TINTS } from '../charts/ink'
 import { pause } from '../playback'
 import { setPlayhead, setStudio, useShot, useStudio } from '../store'
 import { Button, cx, IconButton } from '../ui'
@@ -14,28 +15,6 @@ import { Children, Parent, PhaseBand } from './Descent'
 const size = (v: Vec3) => Math.hypot(...v)
 const vec = (v: Vec3) => v.map((x) => show(Number(x.toPrecision(4)))).join(', ')
 
-/** Keeps what is known of the picked particle up to date with the playhead and the run. */
-export function useKnown(): void {
-  const session = useStudio((s) => s.session)
-  const particle = useStudio((s) => s.particle)
-  const playhead = useStudio((s) => s.playhead)
-  const serial = useStudio((s) => s.drawn?.serial)
-  const beads = useStudio((s) => s.status?.beads)
-  const playing = useStudio((s) => s.playing)
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another picture or other frames may hold other values
-  useEffect(() => {
-    if (!session || !particle) {
-      setStudio({ known: null })
-      return
-    }
-    if (playing) return
-    const stop = new AbortController()
-    void session.inquire({ what: 'particle', ...particle, frame: playhead }, stop.signal).then((a) => {
-      if (a.state !== 'cancelled') setStudio({ known: valueOr(a, null) })
-    })
-    return () => stop.abort()
-  }, [session, particle, playhead, serial, beads, playing])
-}
 const choose = (on: boolean) => setStudio({ choosing: on })
 
 /** One particle: its values, what pushes it, what it touched, and its speed over its life. */

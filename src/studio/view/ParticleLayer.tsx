@@ -1,7 +1,7 @@
 'use client'
 import { timeOf, type Vec3 } from '../../shot'
 import { shotPose } from '../../stage/camera'
-import { useKnown } from '../particle/ParticleTab'
+import { useKnown } from '../particle/known'
 import { useShot, useStudio } from '../store'
 import { onScreen, type Screen } from './MoveHandle'
 
