@@ -1,4 +1,5 @@
 import { boundsOf, isClosed, type Mesh, type StoredGridFacts, triangleCount } from '../engine'
+import { grouped } from '../shot'
 import { drawAll, readFont } from './font/text'
 import { lightAround, lightOf } from './image/light'
 import { readMesh } from './mesh'
@@ -65,9 +66,7 @@ async function inspectAny(bytes: Uint8Array, known: boolean): Promise<Read<Asset
       : {}),
     parts: m.parts.slice(0, MAX_PARTS).map((p) => short(p.name, MAX_NAME)),
     notes: [
-      ...(m.parts.length > MAX_PARTS
-        ? [`${m.parts.length.toLocaleString('en-US')} parts; the first ${MAX_PARTS.toLocaleString('en-US')} are named`]
-        : []),
+      ...(m.parts.length > MAX_PARTS ? [`${grouped(m.parts.length)} parts; the first ${grouped(MAX_PARTS)} are named`] : []),
       ...notes,
     ]
       .slice(0, MAX_NOTES)

@@ -3,6 +3,7 @@ import { createReadStream, createWriteStream, mkdtempSync, readdirSync, rmSync }
 import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
+import { grouped } from '../shot'
 import { type AssetInfo, cleanName, storeAsset } from './assets'
 import type { Db } from './db'
 import { Failure } from './failure'
@@ -122,7 +123,7 @@ export async function storeVideo(db: Db, data: string, name: string, body: Async
     if (pictures.length > MOST_FRAMES)
       throw new Failure(
         422,
-        `${cleanName(name)} has more than ${MOST_FRAMES.toLocaleString('en-US')} pictures; cut it to what the shot needs and bring it again`,
+        `${cleanName(name)} has more than ${grouped(MOST_FRAMES)} pictures; cut it to what the shot needs and bring it again`,
       )
     const stem = basename(cleanName(name)).replace(/\.[^.]+$/, '') || 'video'
     const frames: AssetInfo[] = []

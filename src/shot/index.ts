@@ -78,6 +78,7 @@ export {
   timeOf,
 } from './document'
 export { MARKS, type Mark } from './element'
+export { grouped } from './grouped'
 export { migrate } from './migrate'
 export { moves } from './moves'
 export { once } from './once'

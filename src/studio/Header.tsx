@@ -6,6 +6,7 @@ import { pause } from './playback'
 import { edit, redoStep, setStudio, undoStep, useShot, useStudio } from './store'
 import { ShotSettings } from './time/ShotSettings'
 import { Button, IconButton, Mark, Tip } from './ui'
+import { clockTime } from './units'
 
 export function Header() {
   const project = useStudio((s) => s.project)
@@ -97,8 +98,7 @@ function Saved() {
     case 'saved':
       return (
         <output className="flex items-center gap-1.5 text-moss">
-          <Check size={14} strokeWidth={1.5} className="text-lichen" /> Saved{' '}
-          {save.at && new Date(save.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}
+          <Check size={14} strokeWidth={1.5} className="text-lichen" /> Saved {save.at && clockTime(save.at)}
         </output>
       )
     case 'waiting':

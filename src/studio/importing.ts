@@ -1,7 +1,7 @@
 import { OUTLINE_PARAMS } from '../acts'
 import { bad, formatProblemText } from '../formats/result'
 import { readNumbers } from '../formats/table/camera'
-import { type CameraDoc, defaultsOf, framesPerSecond, type ObjectDoc, type Shape, type Shot, type TextShapeDoc } from '../shot'
+import { type CameraDoc, defaultsOf, framesPerSecond, grouped, type ObjectDoc, type Shape, type Shot, type TextShapeDoc } from '../shot'
 import { add } from './adding'
 import { api, messageOf } from './api'
 import { cameraOf } from './cameraPath'
@@ -108,7 +108,7 @@ async function importSequence(name: string, files: File[]): Promise<void> {
     const odd = assets.find((a) => a.info.vertices !== assets[0].info.vertices)
     if (odd)
       throw new Error(
-        `${odd.name} has ${odd.info.vertices.toLocaleString('en-US')} points and ${assets[0].name} ${assets[0].info.vertices.toLocaleString('en-US')}; as one moving mesh all files need the same points. Nothing was brought in.`,
+        `${odd.name} has ${grouped(odd.info.vertices)} points and ${assets[0].name} ${grouped(assets[0].info.vertices)}; as one moving mesh all files need the same points. Nothing was brought in.`,
       )
     const { rate } = shotNow()
     const object = numbered(name, assets, rate.num / rate.den)
@@ -136,7 +136,7 @@ async function takeVideo(file: File): Promise<void> {
         ? ''
         : ` The shot has ${show(rate.num / rate.den)} frames a second: set it to that of the video, or its pictures come unevenly.`
     toast(
-      `${object.name}: ${v.frames.length.toLocaleString('en-US')} pictures, ${show(v.rate.num / v.rate.den)} a second. They can lie behind everything, as the Plate of the camera.${odd}${v.notes.map((n) => ` ${n}.`).join('')}`,
+      `${object.name}: ${grouped(v.frames.length)} pictures, ${show(v.rate.num / v.rate.den)} a second. They can lie behind everything, as the Plate of the camera.${odd}${v.notes.map((n) => ` ${n}.`).join('')}`,
     )
   } catch (error) {
     toast(messageOf(error), true)
@@ -235,7 +235,7 @@ export async function importFiles(files: Iterable<File>): Promise<void> {
             ? ' That is tiny: choose its unit under Shape.'
             : ''
       toast(
-        `${object.name}: ${a.info.triangles.toLocaleString('en-US')} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}${cameras ? ` With ${cameras}.` : ''}`,
+        `${object.name}: ${grouped(a.info.triangles)} triangles, ${size.map((v) => v.toPrecision(3)).join(' × ')} m.${odd}${note}${cameras ? ` With ${cameras}.` : ''}`,
       )
     } catch (error) {
       // A file may hold nothing but cameras.

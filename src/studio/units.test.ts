@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { arithmetic, parseTyped, show, showWithUnit } from './units'
+import { arithmetic, clockTime, parseTyped, show, showWithUnit } from './units'
 
 const typed = (text: string, unit: string, moment = false) => {
   const r = parseTyped(text, { unit: unit as never, moment }, 24)
@@ -110,5 +110,14 @@ describe('how numbers read', () => {
         expect(r.ok && Math.abs(r.value - v)).toBeLessThan(Math.max(6e-5, Math.abs(v) * 0.0065))
       }),
     )
+  })
+})
+describe('how moments read', () => {
+  it('hours and minutes are of two digits, midnight is 00', () => {
+    expect([new Date(2026, 11, 1, 0, 5), new Date(2026, 11, 1, 18, 40), '2026-12-01T09:07:59'].map(clockTime)).toEqual([
+      '00:05',
+      '18:40',
+      '09:07',
+    ])
   })
 })

@@ -1,4 +1,5 @@
 import type { NumberParam, Unit } from '../shot'
+import { grouped } from '../shot'
 
 /** Other units that may be typed, as factors to the unit that is stored. */
 const OTHERS: Record<string, Partial<Record<Unit, number>>> = {
@@ -99,8 +100,8 @@ export function show(value: number, p?: Pick<NumberParam, 'unit' | 'moment' | 'i
   const v = p?.moment ? value * fps : value
   if (!Number.isFinite(v)) return '–'
   const a = Math.abs(v)
-  if (p?.integer || (p?.moment && Math.abs(v - Math.round(v)) < 0.005)) return Math.round(v).toLocaleString('en-US')
-  if (a >= 10000) return Math.round(v).toLocaleString('en-US')
+  if (p?.integer || (p?.moment && Math.abs(v - Math.round(v)) < 0.005)) return grouped(Math.round(v))
+  if (a >= 10000) return grouped(Math.round(v))
   // About three digits that count.
   const digits = a >= 100 ? 1 : a >= 1 || a === 0 ? 2 : a >= 0.1 ? 3 : a >= 0.01 ? 4 : 5
   return v
@@ -117,3 +118,8 @@ export function showWithUnit(value: number, p: Pick<NumberParam, 'unit' | 'momen
 }
 /** Three numbers in a row. */
 export const showXyz = (v: readonly number[]): string => v.map((x) => show(x)).join(', ')
+/** The hour and minute of a moment, as clocks here say it. Written out: the locale's formatter takes a tenth of a second when it is first asked. */
+export function clockTime(at: string | Date): string {
+  const d = new Date(at)
+  return [d.getHours(), d.getMinutes()].map((n) => String(n).padStart(2, '0')).join(':')
+}

@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { defineRegion, say, word } from '../define'
 import { HOW, howParams } from './common'
 
@@ -30,7 +31,7 @@ export const painted = defineRegion({
     return (v) => amounts[v]
   },
 })
-const touches = (n: number): string => (n === 0 ? 'nothing yet' : n === 1 ? '1 touch' : `${n.toLocaleString('en-US')} touches`)
+const touches = (n: number): string => (n === 0 ? 'nothing yet' : n === 1 ? '1 touch' : `${grouped(n)} touches`)
 
 const done = new WeakMap<readonly Dab[], { rest: Float32Array; amounts: Float32Array }>()
 /** Amount of each place; touches in their order. A grid over the places keeps a long painting quick. */

@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import type { Frame } from './frame'
 import { partsOf, pointColumn, VOLUME_TILE, volumeHalves, volumeTile } from './parts'
 import { halfTable } from './volumeCounts'
@@ -81,7 +82,7 @@ export function apart(a: Frame, b: Frame): Apart {
 /** In words: how far the ends of a loop are apart. */
 export function apartWords({ alone, metres, gas, particles }: Apart): string {
   const parts = [
-    ...(alone ? [`${alone.toLocaleString('en-US')} of ${particles.toLocaleString('en-US')} particles at both ends have no partner`] : []),
+    ...(alone ? [`${grouped(alone)} of ${grouped(particles)} particles at both ends have no partner`] : []),
     ...(metres > 0
       ? [`particles are up to ${metres < 0.01 ? `${(metres * 1000).toPrecision(2)} mm` : `${metres.toPrecision(2)} m`} apart`]
       : []),

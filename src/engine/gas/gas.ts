@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { ColliderRecords } from '../contact'
 import { type Notice, Notices, type VolumePart } from '../frame'
 import {
@@ -205,7 +206,7 @@ export class Gas implements Solver {
       this.withDetail(substep.frame, (d) => d.resize(fresh))
     } catch (error) {
       if (!(error instanceof MemoryRefused)) throw error
-      const message = `${this.plan.name} needs ${cellsIn(wanted).toLocaleString('en-US')} voxels: ${error.message}; it goes on in the room that it has: make its voxels larger, or its bounds smaller`
+      const message = `${this.plan.name} needs ${grouped(cellsIn(wanted))} voxels: ${error.message}; it goes on in the room that it has: make its voxels larger, or its bounds smaller`
       this.messages.add('memory', substep.frame, message)
     }
   }

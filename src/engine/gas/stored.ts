@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { Notices, type VolumePart } from '../frame'
 import { toHalf } from '../math'
 import { type Machine, MemoryRefused } from '../memory'
@@ -80,7 +81,7 @@ export class StoredGas implements Solver {
       this.messages.add(
         'memory',
         this.frame,
-        `${plan.name} is larger than ${1 << BITS} tiles of 8³ voxels along a side or ${MOST_TILES.toLocaleString('en-US')} in all; what is beyond is left out: make its voxels larger`,
+        `${plan.name} is larger than ${1 << BITS} tiles of 8³ voxels along a side or ${grouped(MOST_TILES)} in all; what is beyond is left out: make its voxels larger`,
       )
     return { low: room.low, dims: room.dims, ...packed(tiles, quantities.length) }
   }

@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { hash3, noise1, unit } from '../math'
 import { Stopped } from '../memory'
 import type { GrowthParams } from '../plan'
@@ -131,9 +132,8 @@ export class Forest implements Grown {
     }
   }
   private stop(generation: number, lines: number): void {
-    const many = (n: number) => n.toLocaleString('en-US')
-    const what = this.triangles.length > MOST_POINTS ? `${many(MOST_POINTS)} points` : `${many(MOST_LINES)} lines`
-    this.stopped = `it stopped at ${what}, in generation ${generation + 1} of ${this.p.generations}, with ${many(lines)} lines in it; forks twice as far apart would be half as many, one generation less far fewer`
+    const what = this.triangles.length > MOST_POINTS ? `${grouped(MOST_POINTS)} points` : `${grouped(MOST_LINES)} lines`
+    this.stopped = `it stopped at ${what}, in generation ${generation + 1} of ${this.p.generations}, with ${grouped(lines)} lines in it; forks twice as far apart would be half as many, one generation less far fewer`
   }
   private first({ place, seed, heading, at, since }: Start): Line {
     const { p, surface } = this

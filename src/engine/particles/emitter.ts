@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import type { Notices } from '../frame'
 import { stretchOf } from '../geometry'
 import { cosTurns, hash3, identity, posePath, unit } from '../math'
@@ -80,7 +81,7 @@ export class Emitter {
       this.notices.add(
         'source',
         substep.frame,
-        `${missed.toLocaleString('en-US')} births of ${this.plan.name} found no place inside their source and start on its faces; is it closed, and not all but flat?`,
+        `${grouped(missed)} births of ${this.plan.name} found no place inside their source and start on its faces; is it closed, and not all but flat?`,
       )
     columns.count = first + count
     columns.clear(first, count)
@@ -100,7 +101,7 @@ export class Emitter {
       this.notices.add(
         'limit',
         frame,
-        `${plan.name} reached its limit of ${plan.limit.toLocaleString('en-US')} particles; births wait until some have died`,
+        `${plan.name} reached its limit of ${grouped(plan.limit)} particles; births wait until some have died`,
       )
     if (count <= 0) return 0
     try {

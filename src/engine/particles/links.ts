@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import type { Neighbourhood } from '../fields'
 import { Notices, type StripsPart, stripWords } from '../frame'
 import { hash3, unit } from '../math'
@@ -154,7 +155,7 @@ export class Links implements Solver, Follower {
       counts[i] = Math.min(counts[i], left)
       left -= counts[i]
     }
-    const [all, most] = [would, MOST].map((n) => n.toLocaleString('en-US'))
+    const [all, most] = [would, MOST].map(grouped)
     this.messages.add(
       'limit',
       frame,

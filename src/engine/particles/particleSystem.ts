@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { ColliderRecords, Pairs } from '../contact'
 import type { Neighbourhood } from '../fields'
 import { type Notice, Notices, noStats, type PointsPart, type SystemStats } from '../frame'
@@ -78,7 +79,7 @@ export class ParticleSystem implements Solver {
     readonly plan: PlanSystem,
     private readonly near: Neighbourhood,
     private readonly lossOf: (count: number) => string = (count) =>
-      `${count.toLocaleString('en-US')} particles of ${plan.name} became non-finite and were removed`,
+      `${grouped(count)} particles of ${plan.name} became non-finite and were removed`,
   ) {
     this.id = plan.id
     this.turning = new Turning(plan.turns ?? [])
@@ -237,7 +238,7 @@ export class ParticleSystem implements Solver {
     this.messages.add(
       'crowd',
       frame,
-      `${count.toLocaleString('en-US')} particles of ${this.plan.name} have far too many others ${where}; not all of them count: make the radius smaller, or let them start farther apart`,
+      `${grouped(count)} particles of ${this.plan.name} have far too many others ${where}; not all of them count: make the radius smaller, or let them start farther apart`,
     )
   }
   /** Forces, velocity, contact, position, deaths of all particles. */

@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { Notices, tinted, tintOf } from '../frame'
 import { cosTurns, hash3, sinTurns, unit } from '../math'
 import { type Allocator, type Columns, Stopped, TURN_COLUMNS, wasStopped } from '../memory'
@@ -82,7 +83,7 @@ export class Shed implements Solver, Follower {
     if (plan.each === 'metre') this.closeUp(columns)
     paths.keep(columns)
     if (this.wanted > MOST) {
-      const [would, most, tenth] = [this.wanted, MOST, this.wanted / 10].map((n) => Math.round(n).toLocaleString('en-US'))
+      const [would, most, tenth] = [this.wanted, MOST, this.wanted / 10].map((n) => grouped(Math.round(n)))
       const message = `${plan.name}: ${would} births in one substep, of which it makes ${most}; a tenth of the ${HOW_MANY[plan.each]} or a share of 10 % of the particles would be ${tenth}`
       this.messages.add('limit', frame, message)
     }

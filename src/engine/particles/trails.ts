@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { Notices, type StripsPart, stripWords } from '../frame'
 import { hash3, unit } from '../math'
 import {
@@ -145,7 +146,7 @@ export class Trails implements Solver, Follower {
     if (!wanting.length) return
     const points = own.pointsWith(wanting.length)
     if (points > MAX_POINTS) {
-      const [would, most] = [points, MAX_POINTS].map((n) => n.toLocaleString('en-US'))
+      const [would, most] = [points, MAX_POINTS].map(grouped)
       this.messages.add('limit', frame, `${plan.name}: ${would} points would be over ${most}; further particles leave none: ${CURE}`)
       return
     }
@@ -176,11 +177,7 @@ export class Trails implements Solver, Follower {
     const { own } = this
     while (this.most + TRAIL_STEP_POINTS > own.ring) {
       if (!own.mayLengthen) {
-        this.messages.add(
-          'limit',
-          frame,
-          `${this.plan.name}: trails of over ${own.ring.toLocaleString('en-US')} points are cut short: ${CURE}`,
-        )
+        this.messages.add('limit', frame, `${this.plan.name}: trails of over ${grouped(own.ring)} points are cut short: ${CURE}`)
         return
       }
       try {

@@ -1,5 +1,6 @@
 import { type Document, type Material, type Node, type Primitive, type Texture, WebIO } from '@gltf-transform/core'
 import { type Mesh, type MeshPart, type MeshPicture, type MeshSurface, type MotionPiece, motionAt, normalsFor } from '../../engine'
+import { grouped } from '../../shot'
 import { brightnessOf } from '../image/brightness'
 import { bad, LIMITS, type Read } from '../result'
 import { checkGlbJson } from './glbJson'
@@ -46,7 +47,7 @@ export async function readGlb(bytes: Uint8Array): Promise<Read<Mesh>> {
     }
   })
   if (vertices > LIMITS.vertices || corners / 3 > LIMITS.triangles)
-    return bad(`too large: ${vertices.toLocaleString('en-US')} vertices and ${Math.floor(corners / 3).toLocaleString('en-US')} triangles`)
+    return bad(`too large: ${grouped(vertices)} vertices and ${grouped(Math.floor(corners / 3))} triangles`)
   const positions = new Float32Array(vertices * 3)
   const normals = new Float32Array(vertices * 3)
   const indices = new Uint32Array(corners)

@@ -1,4 +1,5 @@
 import type { Mesh, MeshPart } from '../../engine'
+import { grouped } from '../../shot'
 import { bad, LIMITS, type Read } from '../result'
 
 /**
@@ -47,7 +48,7 @@ export function readObj(text: string): Read<Mesh> {
           if (!Number.isFinite(x)) return bad(`“${w[k].slice(0, 40)}” is not a finite number`, { line })
           list.push(x)
         }
-        if (v.length / 3 > LIMITS.vertices) return bad(`more than ${LIMITS.vertices.toLocaleString('en-US')} vertices`, { line })
+        if (v.length / 3 > LIMITS.vertices) return bad(`more than ${grouped(LIMITS.vertices)} vertices`, { line })
         break
       }
       case 'f': {
@@ -81,7 +82,7 @@ export function readObj(text: string): Read<Mesh> {
           indices.push(face[0], face[k - 1], face[k])
           if (part) part.triangleCount++
         }
-        if (indices.length / 3 > LIMITS.triangles) return bad(`more than ${LIMITS.triangles.toLocaleString('en-US')} triangles`, { line })
+        if (indices.length / 3 > LIMITS.triangles) return bad(`more than ${grouped(LIMITS.triangles)} triangles`, { line })
         break
       }
       case 'o':

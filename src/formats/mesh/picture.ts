@@ -1,4 +1,5 @@
 import type { Mesh } from '../../engine'
+import { grouped } from '../../shot'
 import { brightnessOf, brightnessOfLight } from '../image/brightness'
 import { looksLikeExr, readExr } from '../image/exr'
 import { looksLikeHdr, readHdr } from '../image/hdr'
@@ -57,9 +58,7 @@ export function readPicture(bytes: Uint8Array, type: PictureType, shown = false)
   const size = sizeOf(bytes, type)
   if (!size?.every((n) => n > 0)) return bad(`a ${name} that is damaged at its beginning: save it anew`, { byte: bytes.byteLength })
   if (Math.max(...size) > MOST_SIDE)
-    return bad(
-      `a ${name} of ${size[0].toLocaleString('en-US')} × ${size[1].toLocaleString('en-US')} pixels; make it at most ${MOST_SIDE.toLocaleString('en-US')} on a side`,
-    )
+    return bad(`a ${name} of ${grouped(size[0])} × ${grouped(size[1])} pixels; make it at most ${grouped(MOST_SIDE)} on a side`)
   const brightness = shown ? null : brightnessOf(bytes, type)
   // WebP is decoded by the browser alone.
   if (!brightness && !shown && type !== 'image/webp') return bad(`a ${name} that cannot be decoded: save it anew`)

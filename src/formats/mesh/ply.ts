@@ -1,4 +1,5 @@
 import { type Mesh, power } from '../../engine'
+import { grouped } from '../../shot'
 import { bad, LIMITS, type Read } from '../result'
 
 const SIZES: Record<string, number> = {
@@ -151,7 +152,7 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
     return bad('it has no vertices with x, y and z')
   if (!face?.count) return bad('it has no faces; a cloud of points alone is not a mesh')
   if (vertex.count > LIMITS.vertices || face.count > LIMITS.triangles)
-    return bad(`too large: ${vertex.count.toLocaleString('en-US')} vertices and ${face.count.toLocaleString('en-US')} faces`)
+    return bad(`too large: ${grouped(vertex.count)} vertices and ${grouped(face.count)} faces`)
   const hasNormals = ['nx', 'ny', 'nz'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))
   const tinted = ['red', 'green', 'blue'].every((n) => vertex.properties.some((p) => p.name === n && p.count === null))
   const tint = tinted ? new Float32Array(vertex.count * 3) : null
@@ -189,7 +190,7 @@ export function readPly(bytes: Uint8Array): Read<Mesh> {
             if (!Number.isInteger(x) || x < 0 || x >= vertex.count)
               return bad(`face ${i + 1} names vertex ${x}, but there are ${vertex.count}`, where())
           for (let k = 2; k < n; k++) indices.push(list[0], list[k - 1], list[k])
-          if (indices.length / 3 > LIMITS.triangles) return bad(`more than ${LIMITS.triangles.toLocaleString('en-US')} triangles`, where())
+          if (indices.length / 3 > LIMITS.triangles) return bad(`more than ${grouped(LIMITS.triangles)} triangles`, where())
           continue
         }
         const x = next(p.type)

@@ -1,4 +1,5 @@
 import type { Mesh } from '../../engine'
+import { grouped } from '../../shot'
 import { bad, LIMITS, type Read } from '../result'
 
 const HEAD = 84
@@ -46,7 +47,7 @@ export function readStl(bytes: Uint8Array): Read<Mesh> {
   if (isBinaryStl(bytes)) {
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
     const count = view.getUint32(80, true)
-    if (count > LIMITS.triangles) return bad(`more than ${LIMITS.triangles.toLocaleString('en-US')} triangles`, { byte: 80 })
+    if (count > LIMITS.triangles) return bad(`more than ${grouped(LIMITS.triangles)} triangles`, { byte: 80 })
     const corners = new Float32Array(count * 9)
     for (let t = 0; t < count; t++) {
       for (let k = 0; k < 9; k++) {
@@ -73,7 +74,7 @@ export function readStl(bytes: Uint8Array): Read<Mesh> {
         corners.push(x)
       }
       open++
-      if (open / 3 > LIMITS.triangles) return bad(`more than ${LIMITS.triangles.toLocaleString('en-US')} triangles`, { line: i + 1 })
+      if (open / 3 > LIMITS.triangles) return bad(`more than ${grouped(LIMITS.triangles)} triangles`, { line: i + 1 })
     } else if (w[0] && !['solid', 'endsolid', 'outer', 'endloop', 'endfacet'].includes(w[0]))
       return bad(`“${w[0].slice(0, 40)}” is not a line of a text STL file; is it cut short, or another format?`, { line: i + 1 })
   }

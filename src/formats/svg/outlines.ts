@@ -1,6 +1,7 @@
 import { XMLParser } from 'fast-xml-parser'
 import { SVGPathData } from 'svg-pathdata'
 import { type Contour, cosDeg, enclosing, extrude, type Mesh, type MeshPart, signedArea, sinDeg } from '../../engine'
+import { grouped } from '../../shot'
 import { bad, LIMITS, type Read } from '../result'
 
 /** One filled shape of a drawing: closed outlines in its own units, Y down, as straight pieces. */
@@ -214,7 +215,7 @@ export function readOutlines(bytes: Uint8Array, detail: number): Read<Outline[]>
         }
         points += contours.reduce((s, c) => s + c.length / 2, 0)
         if (points > LIMITS.vertices / 8) {
-          problem = `more than ${(LIMITS.vertices / 8).toLocaleString('en-US')} points`
+          problem = `more than ${grouped(LIMITS.vertices / 8)} points`
           return
         }
         const kept = rule ? contours : nonzero(contours)

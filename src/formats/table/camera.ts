@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { bad, type Read } from '../result'
 
 type Three = [number, number, number]
@@ -65,7 +66,7 @@ export function readNumbers(text: string): Read<NumberTable> {
   const header = head.some(isWord) ? head : null
   const body = header ? lines.slice(1) : lines
   if (!body.length) return bad('a table with names and no row of numbers', { line: lines[0].n })
-  if (body.length > MOST_ROWS) return bad(`a table of more than ${MOST_ROWS.toLocaleString('en-US')} rows`, { line: body[MOST_ROWS].n })
+  if (body.length > MOST_ROWS) return bad(`a table of more than ${grouped(MOST_ROWS)} rows`, { line: body[MOST_ROWS].n })
   const width = cells(body[0].line).length - (named ? 1 : 0)
   if (width > MOST_COLUMNS) return bad(`a table of ${width} columns; at most ${MOST_COLUMNS} are read`, { line: body[0].n })
   const rows: number[][] = []

@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 /** What is wrong with a file, and at which byte of it. */
 export class VdbDamage extends Error {
   constructor(
@@ -27,7 +28,7 @@ export class Cursor {
   skip(n: number): number {
     const { at } = this
     if (!(n >= 0) || at + n > this.bytes.byteLength)
-      this.damaged(`the file ends ${(at + n - this.bytes.byteLength).toLocaleString('en-US')} bytes too soon: copy or export it again`)
+      this.damaged(`the file ends ${grouped(at + n - this.bytes.byteLength)} bytes too soon: copy or export it again`)
     this.at += n
     return at
   }
@@ -49,7 +50,7 @@ export class Cursor {
   }
   text(): string {
     const n = this.u32()
-    if (n > MAX_TEXT) this.damaged(`a name of ${n.toLocaleString('en-US')} letters: the file is damaged`)
+    if (n > MAX_TEXT) this.damaged(`a name of ${grouped(n)} letters: the file is damaged`)
     return UTF8.decode(this.take(n))
   }
 }

@@ -1,3 +1,4 @@
+import { grouped } from '../../shot'
 import { type Cursor, VdbDamage } from './cursor'
 import { type GridMatrix, VALUE_TYPES, type ValueType, type VdbFile, type VdbGridHead } from './types'
 
@@ -33,8 +34,7 @@ export function readHead(c: Cursor): Omit<VdbFile, 'grids' | 'notes'> & { grids:
   c.skip(36)
   const metadata = readMetadata(c)
   const grids = c.u32()
-  if (grids * LEAST_GRID > c.bytes.length)
-    c.damaged(`${grids.toLocaleString('en-US')} grids, more than the file has room for: it is damaged`)
+  if (grids * LEAST_GRID > c.bytes.length) c.damaged(`${grouped(grids)} grids, more than the file has room for: it is damaged`)
   return { version, hasOffsets, metadata, grids }
 }
 /** A grid up to its tree. Throws VdbDamage. */

@@ -1,5 +1,6 @@
 import { unzlibSync } from 'fflate'
 import { halfTable } from '../../engine'
+import { grouped } from '../../shot'
 import { fromBlosc } from './blosc'
 import { type Cursor, VdbDamage } from './cursor'
 import { channelsOf, LEAF_VOXELS, type ValueType, type VdbGridHead, type VdbTile, type VdbTree } from './types'
@@ -71,9 +72,7 @@ export class TreeReader {
     const n = this.origins.length / 3
     if (n * LEAST_LEAF > c.bytes.length) c.damaged('more leaves than the file has room for: it is damaged')
     if (n * LEAF_VOXELS * channels > MOST_NUMBERS)
-      c.damaged(
-        `${n.toLocaleString('en-US')} leaves of the grid ${this.g.name}: more than ${MOST_NUMBERS / 1048576} million numbers are not read`,
-      )
+      c.damaged(`${grouped(n)} leaves of the grid ${this.g.name}: more than ${MOST_NUMBERS / 1048576} million numbers are not read`)
     const values = new Float32Array(n * LEAF_VOXELS * channels)
     const masks = new Uint8Array(n * 64)
     for (let i = 0; i < n; i++) {

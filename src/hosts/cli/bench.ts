@@ -3,6 +3,7 @@ import { existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { HOLD_COLUMNS, MEET_COLUMNS } from '../../engine'
+import { grouped } from '../../shot'
 import { benchFinish } from './benchFinish'
 import { benchGas, GAS_CELLS } from './benchGas'
 import { benchLinks, LINKED } from './benchLinks'
@@ -291,8 +292,8 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
         process.stdout.write(
           o.json
             ? `${JSON.stringify({ ...line, threads: 1 })}\n`
-            : `${kernel.padEnd(12)} ${triangles.toLocaleString('en-US')} triangles, one thread: ${Object.entries(figures)
-                .map(([k, v]) => `${k.replaceAll('_', ' ')} ${v.toLocaleString('en-US')}`)
+            : `${kernel.padEnd(12)} ${grouped(triangles)} triangles, one thread: ${Object.entries(figures)
+                .map(([k, v]) => `${k.replaceAll('_', ' ')} ${typeof v === 'number' ? grouped(v) : v}`)
                 .join(', ')}\n`,
         )
       }

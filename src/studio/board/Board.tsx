@@ -2,7 +2,7 @@
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, PanelBottom, PanelRight } from 'lucide-react'
 import dynamic from 'next/dynamic'
 import { type PointerEvent, useRef } from 'react'
-import { findElement } from '../../shot'
+import { findElement, grouped } from '../../shot'
 import { KeysTab } from '../keys/KeysTab'
 import { setStudio, shotNow, studio, type Tab, useShot, useStudio } from '../store'
 import { cx, IconButton } from '../ui'
@@ -194,7 +194,7 @@ function Subject() {
       <b className="truncate font-semibold">{found.element.name}</b> <span className="text-moss">{KIND[found.group]}</span>
       {alive !== undefined && (
         <span className="live whitespace-nowrap">
-          <b className="font-semibold">{alive.toLocaleString('en-US')}</b> alive now
+          <b className="font-semibold">{grouped(alive)}</b> alive now
         </span>
       )}
     </span>

@@ -1,6 +1,6 @@
 'use client'
 import { blurWidth, CAMERA_PARAMS, poseOf, sharpFrom } from '../../acts'
-import { type CameraDoc, framesPerSecond, type MeshShape, type ObjectDoc, type Shot, sampleNumber, sampleVec3 } from '../../shot'
+import { type CameraDoc, framesPerSecond, grouped, type MeshShape, type ObjectDoc, type Shot, sampleNumber, sampleVec3 } from '../../shot'
 import { matchPlate, plateTiming } from '../plateTiming'
 import { edit, useShot } from '../store'
 import { show, showXyz } from '../units'
@@ -161,7 +161,7 @@ function PlateTiming({ object, shape, shot }: { object: ObjectDoc; shape: MeshSh
   return (
     <div className="flex flex-col gap-1 px-1">
       <p className="text-moss">
-        {pictures.toLocaleString('en-US')} pictures, {show(shape.rate)} a second, from frame {show(begins)} to {ends}.
+        {grouped(pictures)} pictures, {show(shape.rate)} a second, from frame {show(begins)} to {ends}.
       </p>
       {odd && (
         <p role="status" className="text-amber">

@@ -3,7 +3,7 @@ import { ArrowDown, ArrowUp, ChevronDown, Copy, Ellipsis, Power, RotateCcw, Tras
 import { DropdownMenu } from 'radix-ui'
 import { type KeyboardEvent, memo, type ReactNode, useEffect, useRef } from 'react'
 import { actOf, overruledBy } from '../../acts'
-import { type ActDoc, newSeed, type Params, sectionsOf } from '../../shot'
+import { type ActDoc, grouped, newSeed, type Params, sectionsOf } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
 import { edit, setStudio, useShot, useStudio } from '../store'
@@ -29,7 +29,7 @@ function useFaces(act: ActDoc, list: ListOf): string | null {
   return useStudio((s) => {
     const faces = system ? s.drawn?.faces[system] : undefined
     if (!faces?.whole) return null
-    const n = (v: number) => Math.round(v).toLocaleString('en-US')
+    const n = (v: number) => grouped(Math.round(v))
     return faces.whole === faces.drawn ? `${n(faces.whole)} faces.` : `${n(faces.whole)} faces, ${n(faces.drawn)} drawn.`
   })
 }

@@ -3,6 +3,7 @@ import { memo, useEffect } from 'react'
 import { type Act, actOf, dyesOf, GAS_PARAMS, isFog, isStored } from '../../acts'
 import type { GasFacts } from '../../protocol'
 import type { ActDoc, GasDoc, Shot } from '../../shot'
+import { grouped } from '../../shot'
 import { costOf, paceHere, rememberPace } from '../gasCost'
 import { GasStrip, useGasFacts } from '../life/GasStrip'
 import { edit, useShot, useStudio } from '../store'
@@ -199,7 +200,7 @@ const megabytes = (bytes: number): string =>
   bytes < 1e9 ? `${show(Number((bytes / 1e6).toPrecision(2)))} MB` : `${show(Number((bytes / 1e9).toPrecision(2)))} GB`
 const took = (s: number): string => (s < 90 ? `${show(Number(s.toPrecision(2)))} s` : `${show(Number((s / 60).toPrecision(2)))} min`)
 /** “1.2 million”, “340,000”. */
-const short = (n: number): string => (n >= 1e6 ? `${show(Number((n / 1e6).toPrecision(2)))} million` : n.toLocaleString('en-US'))
+const short = (n: number): string => (n >= 1e6 ? `${show(Number((n / 1e6).toPrecision(2)))} million` : grouped(n))
 
 /** A gas: what feeds it, what moves it, how it burns, how large it is, how it looks. */
 export function GasBoard({ gas }: { gas: GasDoc }) {

@@ -3,7 +3,7 @@ import { ArrowLeft, ArrowRight, Copy, Ellipsis, Pencil, Plus, Trash2 } from 'luc
 import { DropdownMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import { actOf } from '../../acts'
-import { type PhaseDoc, type Shot, type SystemDoc, sectionAt } from '../../shot'
+import { grouped, type PhaseDoc, type Shot, type SystemDoc, sectionAt } from '../../shot'
 import { useFps } from '../fields/fps'
 import { NumberField } from '../fields/NumberField'
 import { edit, useStudio } from '../store'
@@ -94,7 +94,7 @@ export const PhaseColumn = memo(function PhaseColumn({ system, phase }: { system
 /** How many have just turned: a count of the frame that is shown. */
 function Taken({ system, turns }: { system: string; turns: string[] }) {
   const n = useStudio((s) => turns.reduce((sum, id) => sum + (s.stats[system]?.turns?.[id] ?? 0), 0))
-  return n > 0 ? <span className="live px-2 text-moss">{n.toLocaleString('en-US')} turned in this frame</span> : null
+  return n > 0 ? <span className="live px-2 text-moss">{grouped(n)} turned in this frame</span> : null
 }
 function SetsIn({ system, phase }: { system: SystemDoc; phase: PhaseDoc }) {
   const fps = useFps()

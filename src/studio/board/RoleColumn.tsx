@@ -1,7 +1,7 @@
 'use client'
 import { memo } from 'react'
 import { type Act, actOf, BODY_PARAMS, isLine, OBJECT_PARAMS } from '../../acts'
-import { actsIn, defaultsOf, frameAt, type ObjectDoc, sampleNumber } from '../../shot'
+import { actsIn, defaultsOf, frameAt, grouped, type ObjectDoc, sampleNumber } from '../../shot'
 import { addSystem } from '../commands'
 import { SwitchField } from '../fields/plainFields'
 import { edit, useShot, useStudio } from '../store'
@@ -32,7 +32,7 @@ export const RoleColumn = memo(
           <Portrait object={o} view="role">
             {bornNow > 0 ? (
               <>
-                {bornNow.toLocaleString('en-US')} births
+                {grouped(bornNow)} births
                 <br />
                 in this frame
               </>

@@ -2,7 +2,7 @@
 import { memo } from 'react'
 import { isLine, OUTLINE_PARAMS, primitiveOf, TEXT_PARAMS } from '../../acts'
 import type { AssetFacts } from '../../protocol'
-import { type ObjectDoc, type Params, type Shot, sampleVec3, type TextShapeDoc } from '../../shot'
+import { grouped, type ObjectDoc, type Params, type Shot, sampleVec3, type TextShapeDoc } from '../../shot'
 import { bindsOf } from '../fields/bind'
 import { ParamRow } from '../fields/ParamRow'
 import { PointsField } from '../fields/PointsField'
@@ -48,7 +48,7 @@ export const ShapeColumn = memo(
               <>
                 <b>{asset ?? 'missing file'}</b>
                 {facts
-                  ? `, ${facts.triangles.toLocaleString('en-US')} triangles, ${facts.closed ? 'closed' : 'open: both of its sides stop particles'}.`
+                  ? `, ${grouped(facts.triangles)} triangles, ${facts.closed ? 'closed' : 'open: both of its sides stop particles'}.`
                   : ', being read.'}
               </>
             ) : o.shape.kind === 'plane' ? (
@@ -58,12 +58,12 @@ export const ShapeColumn = memo(
             ) : o.shape.kind === 'outline' ? (
               <>
                 <b>{asset ?? 'Drawing'}</b>
-                {facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being built.'}
+                {facts ? `, ${grouped(facts.triangles)} triangles${facts.closed ? ', closed' : ''}.` : ', being built.'}
               </>
             ) : o.shape.kind === 'text' ? (
               <>
                 <b>Text</b>
-                {facts ? `, ${facts.triangles.toLocaleString('en-US')} triangles${facts.closed ? ', closed' : ''}.` : ', being made.'}
+                {facts ? `, ${grouped(facts.triangles)} triangles${facts.closed ? ', closed' : ''}.` : ', being made.'}
               </>
             ) : isLine(o.shape) ? (
               <>
@@ -71,7 +71,7 @@ export const ShapeColumn = memo(
               </>
             ) : primitive ? (
               <>
-                <b>{primitive.title}</b>, {facts?.triangles.toLocaleString('en-US')} triangles
+                <b>{primitive.title}</b>, {facts && grouped(facts.triangles)} triangles
                 {facts?.closed ? ', closed' : ', open: both of its sides stop particles'}.
               </>
             ) : o.shape.kind === 'group' ? (

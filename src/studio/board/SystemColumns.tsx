@@ -7,6 +7,7 @@ import {
   type ActDoc,
   actsIn,
   frameAt,
+  grouped,
   newId,
   type Section,
   type Shot,
@@ -38,7 +39,7 @@ export const ofParticles = (a: Act): boolean => a.sort !== 'offspring' || !a.gro
 /** A count of the frame that is shown; only it is drawn again with every picture. */
 export function Count({ of, what, phase }: { of: string; what: 'alive' | 'born'; phase?: number }) {
   const n = useStudio((s) => (phase === undefined ? s.stats[of]?.[what] : s.stats[of]?.phases?.[phase]) ?? 0)
-  return <b className="font-semibold text-mist">{n.toLocaleString('en-US')}</b>
+  return <b className="font-semibold text-mist">{grouped(n)}</b>
 }
 /** Births in the View many times as many, or a part: for a quick look, never saved. */
 function Boost() {

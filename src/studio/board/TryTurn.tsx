@@ -1,5 +1,6 @@
 'use client'
 import { Crosshair } from 'lucide-react'
+import { grouped } from '../../shot'
 import { setStudio, useStudio } from '../store'
 import { Button } from '../ui'
 
@@ -8,7 +9,6 @@ export function TryTurn({ turn }: { turn: string }) {
   const on = useStudio((s) => s.trial === turn)
   const fits = useStudio((s) => (s.trial === turn ? s.fits : null))
   const playing = useStudio((s) => s.playing)
-  const n = (x: number) => x.toLocaleString('en-US')
   return (
     <div className="mt-1 flex flex-wrap items-center gap-2 border-bark border-t pt-1.5">
       <Button className="h-6! px-2!" aria-pressed={on} onClick={() => setStudio({ trial: on ? null : turn, fits: null })}>
@@ -20,7 +20,7 @@ export function TryTurn({ turn }: { turn: string }) {
           : playing
             ? 'Stop playing to see who would take it.'
             : fits
-              ? `${n(fits.count)} of ${n(fits.alive)} would take it in the next frame, were it the only turn.`
+              ? `${grouped(fits.count)} of ${grouped(fits.alive)} would take it in the next frame, were it the only turn.`
               : 'Trying …'}
       </span>
     </div>

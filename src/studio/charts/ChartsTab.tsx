@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useState } from 'react'
 import { actOf } from '../../acts'
 import { type Histogram, type Series, type Spread, type Times, valueOr, whyUnanswered } from '../../protocol'
-import { actsOf, type Shot } from '../../shot'
+import { actsOf, grouped, type Shot } from '../../shot'
 import { Empty } from '../board/Column'
 import { pause } from '../playback'
 import { setPlayhead, shotNow, studio, useShot, useStudio } from '../store'
@@ -93,7 +93,7 @@ function Frames({ series, what, setWhat }: { series: Series | null; what: What; 
         axisLabel: {
           color: INK.text,
           fontSize: 11,
-          formatter: (v: number) => (what === 'ms' ? `${show(v)} ms` : v.toLocaleString('en-US')),
+          formatter: (v: number) => (what === 'ms' ? `${show(v)} ms` : grouped(v)),
         },
       }),
       series:
@@ -118,7 +118,7 @@ function Frames({ series, what, setWhat }: { series: Series | null; what: What; 
             systems.slice(0, 6).map((s, i) => (
               <span key={s.id} className="inline-flex items-center gap-1.5">
                 <span className="inline-block h-0.5 w-3" style={{ background: TINTS[i % TINTS.length] }} /> {s.name}{' '}
-                <b className="font-semibold text-mist">{(here?.stats[s.id]?.[what] ?? 0).toLocaleString('en-US')}</b>
+                <b className="font-semibold text-mist">{grouped(here?.stats[s.id]?.[what] ?? 0)}</b>
               </span>
             ))}
           {what === 'ms' && here && (
@@ -166,7 +166,7 @@ function Now() {
     )
   return (
     <section aria-label="Spread at the playhead" className="flex min-h-44 flex-col">
-      <Heading side={`${system.name}, ${(spread?.alive ?? 0).toLocaleString('en-US')} alive`}>Spread now</Heading>
+      <Heading side={`${system.name}, ${grouped(spread?.alive ?? 0)} alive`}>Spread now</Heading>
       {spread?.alive ? (
         <>
           <Bars name="Speed" unit="m/s" h={spread.speed} />

@@ -1,7 +1,7 @@
 'use client'
 import { useState } from 'react'
 import { type CameraTaking, cameraPath, columnsProblem, guessColumns, type NumberTable, tablePoints } from '../../formats/table/camera'
-import { framesPerSecond } from '../../shot'
+import { framesPerSecond, grouped } from '../../shot'
 import { add } from '../adding'
 import { cameraOf, columnsOf, pathNotes, ROLES, type Role, recallTaking, rememberTaking, rolesOf } from '../cameraPath'
 import { newCamera } from '../create'
@@ -54,7 +54,7 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
       : !columns.place
         ? 'Say which columns hold the place: X, Y and Z.'
         : table.rows.length > MOST_TRACKED
-          ? `${table.rows.length.toLocaleString('en-US')} points; at most ${MOST_TRACKED} become anchors. Leave the others out of the file.`
+          ? `${grouped(table.rows.length)} points; at most ${MOST_TRACKED} become anchors. Leave the others out of the file.`
           : null
   const path =
     problem || holds === 'points'
@@ -81,7 +81,7 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
     })
     setStudio({ pose: null })
     toast(
-      `${camera.name}: ${path.length.toLocaleString('en-US')} ${path.length === 1 ? 'place' : 'places'} of a camera${use ? ', and the shot is seen through it' : ''}`,
+      `${camera.name}: ${grouped(path.length)} ${path.length === 1 ? 'place' : 'places'} of a camera${use ? ', and the shot is seen through it' : ''}`,
     )
     close()
   }
@@ -129,7 +129,7 @@ function Form({ name, table, close }: { name: string; table: NumberTable; close:
           </tbody>
         </table>
       </div>
-      <p className="text-moss">{table.rows.length.toLocaleString('en-US')} rows.</p>
+      <p className="text-moss">{grouped(table.rows.length)} rows.</p>
       <div className={row}>
         <span className={word}>It holds</span>
         <span className="w-40">

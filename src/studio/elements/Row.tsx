@@ -22,6 +22,7 @@ import {
 import { ContextMenu } from 'radix-ui'
 import { memo, useState } from 'react'
 import type { ElementDoc, Group, ObjectDoc } from '../../shot'
+import { grouped } from '../../shot'
 import { muteElement, renameElement } from '../commands'
 import { select, useStudio } from '../store'
 import { cx, NameInput, Tip } from '../ui'
@@ -132,7 +133,7 @@ export const Row = memo(function Row({ element: e, group, depth }: { element: El
             </Tip>
           )}
           {group === 'systems' && alive !== undefined && !e.muted && (
-            <span className={cx('live', !selected && 'text-moss')}>{alive.toLocaleString('en-US')}</span>
+            <span className={cx('live', !selected && 'text-moss')}>{grouped(alive)}</span>
           )}
           {group !== 'cameras' && (
             <button

@@ -3,7 +3,7 @@ import { ChevronRight, Crosshair, Plus, X } from 'lucide-react'
 import { ContextMenu } from 'radix-ui'
 import { memo } from 'react'
 import { actsOfSort } from '../../acts'
-import { isVaried, moves, type ValueRef } from '../../shot'
+import { grouped, isVaried, moves, type ValueRef } from '../../shot'
 import { useStudio } from '../store'
 import { cx, Drop, menuContent, menuItem, Select, Tip } from '../ui'
 import {
@@ -284,11 +284,7 @@ function Field({ bind: b }: { bind: Bind }) {
       return <PhaseField bind={b} />
     case 'dabs': {
       const n = (b.value as unknown[]).length
-      return (
-        <span className="text-moss">
-          {n === 0 ? 'nothing painted yet' : `${n.toLocaleString('en-US')} ${n === 1 ? 'touch' : 'touches'}`}
-        </span>
-      )
+      return <span className="text-moss">{n === 0 ? 'nothing painted yet' : `${grouped(n)} ${n === 1 ? 'touch' : 'touches'}`}</span>
     }
     case 'part':
       return <PartField bind={b} of={p.of} />

@@ -1,7 +1,7 @@
 'use client'
 import { memo, type PointerEvent, useEffect, useRef, useState } from 'react'
 import { type GasFacts, valueOr } from '../../protocol'
-import { type Curve, GAS_TONES, type GasDoc, type GasTone, sampleCurve, sampleRamp, toHex, type Vec3 } from '../../shot'
+import { type Curve, GAS_TONES, type GasDoc, type GasTone, grouped, sampleCurve, sampleRamp, toHex, type Vec3 } from '../../shot'
 import { PLAIN_2D } from '../canvas'
 import { NumberField } from '../fields/NumberField'
 import { ColourField } from '../fields/plainFields'
@@ -195,7 +195,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
           </span>
         ) : (
           <span className="live truncate text-caption text-moss">
-            {facts ? `${facts.voxels.toLocaleString('en-US')} voxels in use` : 'Not computed yet'}
+            {facts ? `${grouped(facts.voxels)} voxels in use` : 'Not computed yet'}
           </span>
         )}
         <div className="flex items-center gap-1.5">

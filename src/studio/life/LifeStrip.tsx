@@ -4,6 +4,7 @@ import { actOf, SYSTEM_PARAMS } from '../../acts'
 import {
   actsIn,
   type Curve,
+  grouped,
   type LookDoc,
   type Ramp,
   type Shot,
@@ -302,7 +303,7 @@ function AliveNote({ id }: { id: string }) {
   const alive = useStudio((s) => s.stats[id]?.alive ?? 0)
   return (
     <>
-      {alive.toLocaleString('en-US')} alive, one speck {alive > 600 ? `for ${Math.ceil(alive / 600)}` : 'each'}
+      {grouped(alive)} alive, one speck {alive > 600 ? `for ${Math.ceil(alive / 600)}` : 'each'}
     </>
   )
 }

@@ -3,13 +3,14 @@ import { useEffect, useState } from 'react'
 import { descends } from '../../acts'
 import { type Died, type Particle, type Picked, type Settled, whyUnanswered } from '../../protocol'
 import type { Shot, SystemDoc } from '../../shot'
+import { grouped } from '../../shot'
 import { TINTS } from '../charts/ink'
 import { pause } from '../playback'
 import { setPlayhead, setStudio, useStudio } from '../store'
 import { Button, cx } from '../ui'
 
 const named = (shot: Shot, { system, id }: Picked): string =>
-  `${shot.systems.find((s) => s.id === system)?.name ?? 'a system that is gone'} ${id.toLocaleString('en-US')}`
+  `${shot.systems.find((s) => s.id === system)?.name ?? 'a system that is gone'} ${grouped(id)}`
 
 /** A particle by its name: a click looks at that one. */
 function Other({ shot, who, children }: { shot: Shot; who: Picked; children?: React.ReactNode }) {
@@ -32,13 +33,13 @@ export function Parent({ known, shot }: { known: Particle; shot: Shot }) {
 function Kin({ shot, of }: { shot: Shot; of: Particle['children'] }) {
   return of.map(({ system, count, ids }) => (
     <span key={system} className="flex flex-wrap items-center gap-1">
-      {count.toLocaleString('en-US')} in {shot.systems.find((s) => s.id === system)?.name}:
+      {grouped(count)} in {shot.systems.find((s) => s.id === system)?.name}:
       {ids.map((id) => (
         <Other key={id} shot={shot} who={{ system, id }}>
-          {id.toLocaleString('en-US')}
+          {grouped(id)}
         </Other>
       ))}
-      {count > ids.length && <span className="text-moss">and {(count - ids.length).toLocaleString('en-US')} more</span>}
+      {count > ids.length && <span className="text-moss">and {grouped(count - ids.length)} more</span>}
     </span>
   ))
 }

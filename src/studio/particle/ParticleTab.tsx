@@ -3,7 +3,7 @@ import { Crosshair, X } from 'lucide-react'
 import { useMemo } from 'react'
 import { actOf } from '../../acts'
 import type { Particle } from '../../protocol'
-import { actsOf, type Shot, type Vec3 } from '../../shot'
+import { actsOf, grouped, type Shot, type Vec3 } from '../../shot'
 import { Chart } from '../charts/Chart'
 import { axis, INK, TINTS } from '../charts/ink'
 import { pause } from '../playback'
@@ -46,7 +46,7 @@ export function ParticleTab() {
       <section aria-label="Values" className="flex flex-col gap-1">
         <div className="flex items-center gap-2">
           <h3 className="min-w-0 flex-1 truncate font-semibold">
-            {system.name}, number {particle.id.toLocaleString('en-US')}
+            {system.name}, number {grouped(particle.id)}
           </h3>
           <IconButton name="Look at no particle" onClick={() => setStudio({ particle: null, known: null, choosing: false })}>
             <X size={14} strokeWidth={1.5} />

@@ -1,14 +1,13 @@
 'use client'
 import Link from 'next/link'
 import type { ShotHead } from '../api'
+import { clockTime } from '../units'
 import { MoreMenu } from './MoreMenu'
 
 const when = (iso: string): string => {
   const d = new Date(iso)
   const today = new Date().toDateString() === d.toDateString()
-  return today
-    ? `today ${d.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}`
-    : d.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+  return today ? `today ${clockTime(d)}` : d.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 }
 /** A shot among those of its project: its picture leads to it. */
 export function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {

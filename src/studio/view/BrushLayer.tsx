@@ -2,7 +2,7 @@
 import { type PointerEvent, useRef, useState } from 'react'
 import type { Dab } from '../../acts'
 import { type BrushHit, valueOr } from '../../protocol'
-import { MOST_DABS } from '../../shot'
+import { grouped, MOST_DABS } from '../../shot'
 import { project } from '../../stage/camera'
 import { edit, shotNow, studio, useStudio } from '../store'
 import { toast } from '../toast'
@@ -95,7 +95,7 @@ export function BrushLayer({ left, top, width, height }: { left: number; top: nu
           },
           s.gesture,
         )
-        if (full) toast(`This painting has its ${MOST_DABS.toLocaleString('en-US')} touches; go on in another step, or wipe it away.`, true)
+        if (full) toast(`This painting has its ${grouped(MOST_DABS)} touches; go on in another step, or wipe it away.`, true)
       }
     } else s.last = null
     const next = s.waiting

@@ -3,7 +3,7 @@ import { ArrowLeftRight, Camera, Check, ChevronDown, X } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { type PointerEvent, useEffect, useRef, type WheelEvent } from 'react'
 import type { Pose } from '../../protocol'
-import { timeOf } from '../../shot'
+import { grouped, timeOf } from '../../shot'
 import { fromSide, shotPose } from '../../stage/camera'
 import { bakedAt } from '../bakes'
 import type { Session } from '../session'
@@ -158,7 +158,6 @@ function BakeLabel({ id }: { id: string }) {
   if (!bake) return null
   const lacks = !bake.frames.includes(playhead)
   const alive = known?.frame === playhead ? known.alive : null
-  const count = (n: number) => n.toLocaleString('en-US')
   return (
     <>
       {lacks && (
@@ -174,7 +173,7 @@ function BakeLabel({ id }: { id: string }) {
       >
         {alive && alive.bake + alive.now > 0 && (
           <span className="block text-mist">
-            {count(alive.bake)} particles, {count(alive.now)} now
+            {grouped(alive.bake)} particles, {grouped(alive.now)} now
           </span>
         )}
         {!lacks && 'Looks, objects and light are those of now'}

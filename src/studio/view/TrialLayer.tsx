@@ -1,6 +1,7 @@
 'use client'
 import { useEffect } from 'react'
 import { valueOr } from '../../protocol'
+import { grouped } from '../../shot'
 import { setStudio, useShot, useStudio } from '../store'
 import { onScreen } from './MoveHandle'
 import { type Box, useScreen } from './ParticleLayer'
@@ -47,7 +48,7 @@ export function TrialLayer(box: Box) {
       className="pointer-events-none absolute overflow-hidden"
       style={box}
       role="img"
-      aria-label={`${fits.count.toLocaleString('en-US')} particles that would turn`}
+      aria-label={`${grouped(fits.count)} particles that would turn`}
       data-testid="fits"
     >
       <path d={d} fill="none" stroke="black" strokeOpacity={0.8} strokeWidth={4.5} />

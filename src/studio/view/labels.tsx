@@ -3,7 +3,7 @@ import { Camera, Check, ChevronDown, CircleCheck, Gauge, Maximize2, Minimize2, W
 import { DropdownMenu } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import type { Drawn, Pose, SimStatus } from '../../protocol'
-import { findElement, lacksDetail, type Vec3 } from '../../shot'
+import { findElement, grouped, lacksDetail, type Vec3 } from '../../shot'
 import { shownOf } from '../../stage/adapt'
 import { fromSide } from '../../stage/camera'
 import { isBaked } from '../bakes'
@@ -297,6 +297,6 @@ export function Lost() {
 /** What of how much is shown: of the particles, or where these are all there of the lines that they leave. */
 function thinning({ share, alive, lines }: Drawn): { share: number; of: string } | null {
   const shown = shownOf(share, alive)
-  if (alive > 0 && shown < 1) return { share: shown, of: alive.toLocaleString('en-US') }
-  return lines > 0 && share < 1 ? { share, of: `${lines.toLocaleString('en-US')} lines` } : null
+  if (alive > 0 && shown < 1) return { share: shown, of: grouped(alive) }
+  return lines > 0 && share < 1 ? { share, of: `${grouped(lines)} lines` } : null
 }
