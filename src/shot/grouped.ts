@@ -3,7 +3,7 @@
  * takes 60 to 90 ms, which every page that opened a shot waited for.
  */
 export function grouped(n: number): string {
-  const rounded = Math.round(n * 1000) / 1000
+  const rounded = Number.isInteger(n) ? n : Math.round(n * 1000) / 1000
   if (!Number.isFinite(rounded) || Math.abs(rounded) >= 1e21) return String(n)
   const [whole, part] = String(Math.abs(rounded)).split('.')
   if (part?.includes('e')) return '0'
