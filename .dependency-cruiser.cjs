@@ -71,7 +71,10 @@ module.exports = {
       comment: 'the library of charts is a fifth of the page: what shows one is imported when it is first seen',
       severity: 'error',
       from: { path: '^src/(studio|app)/', pathNot: '^src/studio/(charts/ChartsTab|particle/ParticleTab)\\.tsx$' },
-      to: { path: '^src/studio/(charts/(Chart|ChartsTab)|particle/ParticleTab)\\.tsx$', dependencyTypesNot: ['dynamic-import', 'type-only'] },
+      to: {
+        path: '^src/studio/(charts/(Chart|ChartsTab)|particle/ParticleTab)\\.tsx$',
+        dependencyTypesNot: ['dynamic-import', 'type-only'],
+      },
     },
     { name: 'studio-not-on-server', severity: 'error', from: { path: '^src/studio/' }, to: { path: '^src/(server|app)/' } },
   ],
