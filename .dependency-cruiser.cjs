@@ -68,7 +68,7 @@ module.exports = {
     },
     {
       name: 'charts-come-later',
-      comment: 'the library of charts is a fifth of the page: what shows one is imported when it is first seen',
+      comment: 'the library of charts is a quarter of the scripts of a page: what shows a chart is imported when it is first seen',
       severity: 'error',
       from: { path: '^src/(studio|app)/', pathNot: '^src/studio/(charts/ChartsTab|particle/ParticleTab)\\.tsx$' },
       to: {

@@ -118,7 +118,7 @@ export function showWithUnit(value: number, p: Pick<NumberParam, 'unit' | 'momen
 }
 /** Three numbers in a row. */
 export const showXyz = (v: readonly number[]): string => v.map((x) => show(x)).join(', ')
-/** The hour and minute of a moment, as clocks here say it. Written out: the locale's formatter takes a tenth of a second when it is first asked. */
+/** The hour and minute of a moment, as clocks here say it. Written out: the locale's formatter takes up to 90 ms when it is first asked. */
 export function clockTime(at: string | Date): string {
   const d = new Date(at)
   return [d.getHours(), d.getMinutes()].map((n) => String(n).padStart(2, '0')).join(':')

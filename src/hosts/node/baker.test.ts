@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -10,7 +10,7 @@ import { compile } from '../../acts'
 import { frameMark, World } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { partOfFrame } from '../partialFrame'
-import { bakedFrame } from './bakedFrames'
+import { bakedFile, bakedFrame } from './bakedFrames'
 import { nodeKernels } from './kernels'
 import { loadShot } from './shot'
 
@@ -21,7 +21,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 /** A small fire with embers that bounce, and a growing thing: every kind of state that there is. */
 function small(): string {
   const shot = JSON.parse(readFileSync('demo/kiln-fire/shot.json', 'utf8'))
-  for (const g of shot.gases) Object.assign(g, { voxel: g.voxel * 9, detail: 2, detailIn: 'renders' })
+  for (const g of shot.gases) Object.assign(g, { voxel: g.voxel * 6, detail: 2, detailIn: 'renders' })
   Object.assign(shot, { warm: 0.1 })
   shot.range.last = 18
   shot.opens = null
@@ -68,6 +68,10 @@ describe('a bake', () => {
     const out = join(folder, 'whole')
     expect(await baking(path, out, null)).toEqual({ code: 0, err: '' })
     expect(Object.keys(hashes(out))).toHaveLength(19)
+    // Coarse as it is, the gas spreads over its frames: a kill finds it at every size.
+    const bytes = [0, 9, 18].map((f) => statSync(join(out, bakedFile(f))).size)
+    expect(bytes[1]).toBeGreaterThan(1.5 * bytes[0])
+    expect(bytes[2]).toBeGreaterThan(3 * bytes[0])
     const { shot, meshes } = await loadShot(path, 'demo/kiln-fire/assets')
     const host = await nodeKernels({ threads: 2 })
     const world = new World(host, compile(shot, meshes).plan, WORLD_BYTES)
