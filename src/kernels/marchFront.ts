@@ -19,6 +19,7 @@ import {
   MARCH_SLAB,
   MARCH_SLICES,
   MARCH_SLICE_FROM,
+  MARCH_SLICE_LEFT,
   MARCH_SLICE_STEP,
   MARCH_SLICE_TINT,
   MARCH_STRIDE,
@@ -34,9 +35,13 @@ import { between } from './marchBetween'
 import { dither } from './march'
 import { exp2x4, LOG2E, toHalf } from './math'
 
-/** What a ray has seen so far, as half floats. */
+/** What a ray has seen so far, as half floats; `alone`: only how much is left. */
 // @ts-ignore: decorator
-@inline function leave(out: usize, sum: v128, left: f32): void {
+@inline function leave(out: usize, sum: v128, left: f32, alone: bool): void {
+  if (alone) {
+    store<u16>(out, <u16>toHalf(left))
+    return
+  }
   store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 0)))
   store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 1)), 2)
   store<u16>(out, <u16>toHalf(f32x4.extract_lane(sum, 2)), 4)
@@ -104,9 +109,11 @@ export function frontRow(m: usize, y: i32): void {
   const slices = load<i32>(m + MARCH_SLICES),
     sliceFrom = load<f32>(m + MARCH_SLICE_FROM),
     sliceStep = load<f32>(m + MARCH_SLICE_STEP),
-    sliceBytes = (<usize>(width * height)) << 3
-  let out = <usize>load<u32>(m + MARCH_OUT) + ((<usize>(y * width)) << 3)
-  for (let x = 0; x < width; x++, out += 8) {
+    alone = load<u32>(m + MARCH_SLICE_LEFT) == 1,
+    bytes: usize = alone ? 2 : 8,
+    sliceBytes = <usize>(width * height) * bytes
+  let out = <usize>load<u32>(m + MARCH_OUT) + <usize>(y * width) * bytes
+  for (let x = 0; x < width; x++, out += bytes) {
     const a: f32 = (2 * (<f32>x + <f32>0.5)) / <f32>width - 1
     let dx = ax + a * rx,
       dy = ay + a * ry,
@@ -139,7 +146,7 @@ export function frontRow(m: usize, y: i32): void {
       if (t < t0) t += stride
       while (t < t1) {
         for (; slice < slices && t >= (sliceFrom + <f32>slice * sliceStep) * length; slice++)
-          leave(out + <usize>slice * sliceBytes, sum, left)
+          leave(out + <usize>slice * sliceBytes, sum, left, alone)
         const x0 = min(max(ex + t * dx, <f32>0), mx),
           y0 = min(max(ey + t * dy, <f32>0), my),
           z0 = min(max(ez + t * dz, <f32>0), mz)
@@ -161,7 +168,7 @@ export function frontRow(m: usize, y: i32): void {
         const dims = f32x4.extract_lane(c, 0),
           by = f32x4.extract_lane(c, 1)
         const on = dims > 0 ? f32x4.extract_lane(exp2x4(f32x4.splat(-LOG2E * dims * stride)), 0) : <f32>1
-        if (by > 0 && shineTone) {
+        if (by > 0 && shineTone && !alone) {
           const shines = tone(shineTone, by)
           if (shines > 0)
             sum = f32x4.add(
@@ -170,7 +177,7 @@ export function frontRow(m: usize, y: i32): void {
             )
         }
         if (dims > 0) {
-          if (light) {
+          if (light && !alone) {
             const l = between(light, lightRow, lightSlab, x0 * perWide + <f32>0.5, y0 * perWide + <f32>0.5, z0 * perWide + <f32>0.5)
             sum = f32x4.add(sum, f32x4.mul(f32x4.mul(l, tint), f32x4.splat(left * (1 - on))))
           }
@@ -178,6 +185,6 @@ export function frontRow(m: usize, y: i32): void {
         }
       }
     }
-    for (; slice < slices; slice++) leave(out + <usize>slice * sliceBytes, sum, left)
+    for (; slice < slices; slice++) leave(out + <usize>slice * sliceBytes, sum, left, alone)
   }
 }

@@ -1,14 +1,13 @@
 import * as THREE from 'three'
-import type { MarchFront } from '../engine'
+import type { MarchLeft } from '../engine'
 import { HIDDEN } from './hiddenChunk'
 import { KEY_LIGHT, KEY_OUT, KEY_SPOT, KEY_SUN, keyApart } from './keyLight'
 import { SHARE_UNIFORMS, shareUniforms, withShares } from './lightShares'
 import { askSoftly, softShadows } from './softShadow'
-import { texels } from './texels'
 
 /** The shadow of a gas for the light that throws shadows: what of its light is left at places that it sees. */
 export interface GasShade {
-  front: MarchFront
+  front: MarchLeft
   /** From the shot to the light's picture (x and y, −1 to 1 before they are divided by the third) and the depth in it: four rows of four. */
   rows: readonly number[]
 }
@@ -89,7 +88,7 @@ class Left {
   /** The part of it in which anything is taken, from 0 to 1: low and high of both ways. */
   readonly within = new THREE.Vector4()
 
-  set(f: MarchFront | null): void {
+  set(f: MarchLeft | null): void {
     if (!f) {
       this.depths.set(0, 0, 0)
       return
@@ -99,11 +98,11 @@ class Left {
       this.texture.dispose()
       this.texture = halves(f.width, f.height, f.depths)
     }
-    const to = texels(this.texture, Uint16Array)
-    for (let i = 0, from = 3; i < to.length; i++, from += 4) to[i] = f.data[from]
+    // As it is: whoever made it keeps it as it is.
+    this.texture.image.data = f.left
     this.texture.needsUpdate = true
     this.depths.set(f.from, 1 / f.step, f.depths)
-    const { low, high } = takenWithin(to.subarray(f.width * f.height * (f.depths - 1)), f.width)
+    const { low, high } = takenWithin(f.left.subarray(f.width * f.height * (f.depths - 1)), f.width)
     this.within.set(low[0] / f.width, low[1] / f.height, high[0] / f.width, high[1] / f.height)
   }
   dispose(): void {

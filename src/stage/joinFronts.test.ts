@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { describe, expect, it } from 'vitest'
-import { halfTable, type MarchFront } from '../engine'
-import { joinFronts } from './joinFronts'
+import { halfTable, type MarchFront, type MarchLeft } from '../engine'
+import { joinFronts, joinLefts } from './joinFronts'
 import { aroundAll } from './shades'
 
 const half = THREE.DataUtils.toHalfFloat
@@ -38,6 +38,23 @@ describe('what lies in front, of two gases', () => {
     for (const depth of [1.5, 2, 3]) {
       expect(at(f, depth).left).toBeCloseTo(at(both, depth).left, 2)
       expect(at(f, depth).light).toBeCloseTo(at(both, depth).light, 1)
+    }
+  })
+  it('leave of the light what both leave of it, at each depth', () => {
+    const leftOf = ({ data, ...f }: MarchFront): MarchLeft => ({ ...f, left: data.filter((_, i) => i % 4 === 3) })
+    for (const [a, b] of [
+      [slab(1, 3, 0.4, 0), slab(2, 5, 0.7, 0, 40)],
+      [slab(3, 4, 2, 0), slab(1, 2, 0.5, 0)],
+    ]) {
+      const f = joinLefts(leftOf(a), leftOf(b))
+      const same = joinFronts(a, b)
+      expect([f.from, f.step, f.depths]).toEqual([same.from, same.step, same.depths])
+      const taken = (g: MarchFront, depth: number, dims: number) => dims * Math.min(g.step * (g.depths - 1), Math.max(0, depth - g.from))
+      for (let k = 0; k < f.depths; k++) {
+        const depth = f.from + k * f.step
+        const [da, db] = a.from === 1 ? [0.4, 0.7] : [2, 0.5]
+        expect(halfTable()[f.left[k]]).toBeCloseTo(Math.exp(-taken(a, depth, da) - taken(b, depth, db)), 2)
+      }
     }
   })
   it('of different views do not go together', () => {

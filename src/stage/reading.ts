@@ -2,36 +2,45 @@ import * as THREE from 'three'
 
 type Draw = (to: THREE.WebGLRenderTarget) => void
 
-/** Rows the other way round. */
-function turned<A extends Uint8Array | Float32Array>(upside: A, row: number, height: number): A {
-  const out = upside.slice() as A
-  const bytes = row * upside.BYTES_PER_ELEMENT
-  const [from, to] = [upside, out].map((x) => new Uint8Array(x.buffer, x.byteOffset, x.byteLength))
-  for (let y = 0; y < height; y++) to.set(from.subarray((height - 1 - y) * bytes, (height - y) * bytes), y * bytes)
-  return out
+/** Rows the other way round, where they are: memory that is touched for the first time costs more than turning. */
+function turn(rows: Uint8Array | Float32Array, row: number, height: number): void {
+  const bytes = row * rows.BYTES_PER_ELEMENT
+  const all = new Uint8Array(rows.buffer, rows.byteOffset, rows.byteLength)
+  const kept = new Uint8Array(bytes)
+  for (let low = 0, high = (height - 1) * bytes; low < high; low += bytes, high -= bytes) {
+    kept.set(all.subarray(low, low + bytes))
+    all.copyWithin(low, high, high + bytes)
+    all.set(kept, high)
+  }
 }
-/** What is drawn into a target of a type, RGBA, the top row first. */
-function readRows<A extends Uint8Array | Float32Array>(
-  r: THREE.WebGLRenderer,
-  width: number,
-  height: number,
-  type: THREE.TextureDataType,
-  upside: A,
-  draw: Draw,
-): A {
-  const to = new THREE.WebGLRenderTarget(width, height, { type, depthBuffer: false })
+/** Of each renderer the target that bytes were drawn into last. */
+const byteTargets = new WeakMap<THREE.WebGLRenderer, THREE.WebGLRenderTarget>()
+function byteTarget(r: THREE.WebGLRenderer, width: number, height: number): THREE.WebGLRenderTarget {
+  const last = byteTargets.get(r)
+  if (last?.width === width && last.height === height) return last
+  last?.dispose()
+  const made = new THREE.WebGLRenderTarget(width, height, { type: THREE.UnsignedByteType, depthBuffer: false })
+  byteTargets.set(r, made)
+  return made
+}
+/** What is drawn, RGBA, the top row first. */
+function readRows<A extends Uint8Array | Float32Array>(r: THREE.WebGLRenderer, to: THREE.WebGLRenderTarget, rows: A, draw: Draw): A {
+  const { width, height } = to
+  draw(to)
+  r.readRenderTargetPixels(to, 0, 0, width, height, rows)
+  turn(rows, width * 4, height)
+  return rows
+}
+export const readBytes = (r: THREE.WebGLRenderer, width: number, height: number, draw: Draw): Uint8Array =>
+  readRows(r, byteTarget(r, width, height), new Uint8Array(width * height * 4), draw)
+export function readLight(r: THREE.WebGLRenderer, width: number, height: number, draw: Draw): Float32Array {
+  const to = new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false })
   try {
-    draw(to)
-    r.readRenderTargetPixels(to, 0, 0, width, height, upside)
-    return turned(upside, width * 4, height)
+    return readRows(r, to, new Float32Array(width * height * 4), draw)
   } finally {
     to.dispose()
   }
 }
-export const readBytes = (r: THREE.WebGLRenderer, width: number, height: number, draw: Draw): Uint8Array =>
-  readRows(r, width, height, THREE.UnsignedByteType, new Uint8Array(width * height * 4), draw)
-export const readLight = (r: THREE.WebGLRenderer, width: number, height: number, draw: Draw): Float32Array =>
-  readRows(r, width, height, THREE.FloatType, new Float32Array(width * height * 4), draw)
 
 /** Light before and after finishes, kept of one picture, and asked pixel by pixel. */
 export class Probe {

@@ -41,8 +41,8 @@ export class Shades {
     const { last } = this
     if (last?.state === state && last.by.every((x, i) => x === o.by[i])) return last.shade
     const view: MarchView = { ...viewOf(camera), width: o.size, height: o.size, depth: null, stride: 1.5, wide: o.wide }
-    const front = marcher.front(view, 1, FRONT_DEPTHS, false)
-    const shade = front && { front: { ...front, data: front.data.slice() }, rows: rowsOf(camera) }
+    const made = marcher.left(view, FRONT_DEPTHS)
+    const shade = made && { front: { ...made, left: made.left.slice() }, rows: rowsOf(camera) }
     this.last = { state, by: o.by, shade }
     return shade
   }

@@ -3,7 +3,7 @@ import { type Asker, type Frame, type Part, partsOf } from '../engine'
 import type { Shot } from '../shot'
 import type { Drawer } from './drawer'
 import type { GasShade } from './gasShadow'
-import { joinFronts } from './joinFronts'
+import { joinLefts } from './joinFronts'
 import { aroundAll } from './shades'
 import type { TuftLights } from './tuftLights'
 
@@ -29,7 +29,7 @@ export class SoftShade {
     if (shades.length < 2) return shades[0] ?? null
     if (shades.length !== this.shades.length || shades.some((s, i) => s !== this.shades[i])) {
       this.shades = shades
-      this.ofAll = { rows: shades[0].rows, front: shades.map((s) => s.front).reduce(joinFronts) }
+      this.ofAll = { rows: shades[0].rows, front: shades.map((s) => s.front).reduce(joinLefts) }
     }
     return this.ofAll
   }

@@ -111,7 +111,7 @@ export class TuftLight {
     if (!this.cloud || !this.cells || !this.marcher || this.marcher.isEmpty) return
     const { width, height } = c
     const view = { ...viewOf(c.camera), width, height, depth: null, stride: 1, wide: LIGHT_CELLS }
-    c.front.add(this.marcher.front(view, FRONT_COARSER, FRONT_DEPTHS, true, this.colour))
+    c.front.add(this.marcher.front(view, FRONT_COARSER, FRONT_DEPTHS, this.colour))
   }
   dispose(): void {
     this.marcher?.dispose()

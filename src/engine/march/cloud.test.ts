@@ -35,10 +35,10 @@ const view = (middle: readonly number[], side: number): MarchView => ({
 })
 /** What is left of the light from behind at each pixel. */
 function leftOf(m: Marcher, v: MarchView): Float32Array {
-  const f = m.front(v, 1, 2, false)
+  const f = m.left(v, 2)
   if (!f) throw new Error('nothing is there')
   const pixels = f.width * f.height
-  return Float32Array.from({ length: pixels }, (_, i) => fromHalf(f.data[(pixels + i) * 4 + 3]))
+  return Float32Array.from({ length: pixels }, (_, i) => fromHalf(f.left[pixels + i]))
 }
 const fromHalf = (h: number) => (h < 1024 ? h * 2 ** -24 : (1 + (h & 1023) / 1024) * 2 ** ((h >> 10) - 15))
 async function marching<T>(cloud: Cloud, run: (m: Marcher) => T, threads = 1): Promise<T> {
@@ -117,7 +117,7 @@ describe('a cloud of soft balls', () => {
     const seen = await marching(cloudOf(filled([0, 0, 0], 0.12), 0.15, 0.5), (m) => {
       m.light(scene({ above: [1, 1, 1], below: [1, 1, 1] }), [0, 0, 500], 2)
       return [undefined, [0.5, 0.25, 0]].map((tint) => {
-        const f = m.front(view([0, 0, 0], 9), 1, 2, true, tint)
+        const f = m.front(view([0, 0, 0], 9), 1, 2, tint)
         return [0, 1, 2, 3].map((c) => fromHalf(f?.data[(81 + 40) * 4 + c] ?? 0))
       })
     })

@@ -7,6 +7,7 @@ export {
   type LightMap,
   MARCH_SAMPLES,
   type MarchFront,
+  type MarchLeft,
   type MarchLight,
   type MarchLook,
   type MarchScene,

@@ -83,6 +83,11 @@ export interface MarchFront {
   /** Half floats: light that comes from in front, and how much of what is behind is left; x first, from the lower left, nearest first. */
   data: Uint16Array
 }
+/** How much of what is behind is left at even depths, m. */
+export interface MarchLeft extends Omit<MarchFront, 'data'> {
+  /** Half floats, x first, from the lower left, nearest first. */
+  left: Uint16Array
+}
 /** What a shader marches through: half floats, four a voxel or cell of light, x first, with one around; and a byte a tile that can hold something. */
 export interface MarchTextures {
   size: readonly [number, number, number]

@@ -16,7 +16,7 @@ import {
 import { blueNoise } from './blueNoise'
 import { CLOUD_BALL, type Cloud, cloudWindow } from './cloud'
 import { flamesOf } from './flames'
-import type { Flame, LightMap, MarchFront, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
+import type { Flame, LightMap, MarchFront, MarchLeft, MarchLook, MarchScene, MarchTextures, MarchView } from './look'
 
 /** Lights for the gas itself, and for all that stands around it. */
 const FLAMES_WITHIN = 24
@@ -328,8 +328,17 @@ export class Marcher {
     this.run('pack', size[2], 2)
     return { at: out, count: floats * size[2] }
   }
-  /** What of it lies in front of places, in a view a `coarser`th as large with so many depths. `lit`: with its light, for which `light` comes first, times `tint`. */
-  front(view: MarchView, coarser: number, depths: number, lit = true, tint: readonly number[] = [1, 1, 1]): MarchFront | null {
+  /** What of it lies in front of places, in a view a `coarser`th as large with so many depths: with its light, for which `light` comes first, times `tint`. */
+  front(view: MarchView, coarser: number, depths: number, tint: readonly number[] = [1, 1, 1]): MarchFront | null {
+    const made = this.slices(view, coarser, depths, tint, 4)
+    return made && { ...made.front, data: made.halves }
+  }
+  /** How much of what is behind is left at places, in a view with so many depths. */
+  left(view: MarchView, depths: number): MarchLeft | null {
+    const made = this.slices(view, 1, depths, [1, 1, 1], 1)
+    return made && { ...made.front, left: made.halves }
+  }
+  private slices(view: MarchView, coarser: number, depths: number, sliceTint: readonly number[], each: 1 | 4) {
     if (this.isEmpty) return null
     const { voxel } = this
     const [width, height] = [view.width, view.height].map((x) => Math.max(2, Math.ceil(x / coarser)))
@@ -337,27 +346,16 @@ export class Marcher {
     const step = (far - near) / (depths - 1)
     if (!(far > near)) return null
     const perVoxel = (v: readonly number[]) => v.map((x) => x / voxel)
-    const out = this.room('front', width * height * depths * 8)
-    const light = this.room('light', 0)
+    const count = width * height * depths * each
+    const out = this.room('front', count * 2)
     this.write({
       ...{ eye: this.toVoxels(view.eye), ahead: perVoxel(view.ahead), right: perVoxel(view.right), up: perVoxel(view.up) },
-      ...{
-        width,
-        height,
-        depth: 0,
-        out,
-        stride: Math.max(1, view.stride),
-        exit: 0,
-        slices: depths,
-        sliceFrom: near,
-        sliceStep: step,
-        sliceTint: tint,
-      },
-      light: lit ? light : 0,
+      ...{ width, height, depth: 0, out, stride: Math.max(1, view.stride), exit: 0 },
+      ...{ slices: depths, sliceFrom: near, sliceStep: step, sliceTint, sliceLeft: each === 1 ? 1 : 0 },
+      light: this.room('light', 0),
     })
     this.run('front', height, 1)
-    this.write({ light })
-    return { width, height, depths, from: near, step, data: new Uint16Array(this.arena.memory.buffer, out, width * height * depths * 4) }
+    return { front: { width, height, depths, from: near, step }, halves: new Uint16Array(this.arena.memory.buffer, out, count) }
   }
   /** View depths between which the window lies. */
   private depthsOf(view: MarchView): [number, number] {

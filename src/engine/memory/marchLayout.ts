@@ -102,6 +102,8 @@ export const MARCH = layout({
   sliceStep: f32(),
   /** What its light is multiplied by there, by colour. */
   sliceTint: f32(3),
+  /** 1: only what is left is wanted, a half float in place of four. */
+  sliceLeft: u32(),
   /** Floats that become half floats or are emptied, so many for each piece of the job. */
   from: u32(),
   floats: i32(),
