@@ -6,6 +6,8 @@ import type { Outcome } from './requests'
 /** From the page to the simulation worker. */
 export type ToSim =
   | { type: 'init'; threads: number; stage: MessagePort; wasm: string; historyBytes: number }
+  /** Forgets the shot, for another one; `ready` answers when what was under way is done. What it computes with stays, and so do its threads. */
+  | { type: 'again'; stage: MessagePort }
   /** `change` counts the shots; `taken` answers with it. */
   | { type: 'shot'; shot: Shot; change: number }
   /** The shot as it is stored, while the page is still being put together: what the View will show of it at first. */

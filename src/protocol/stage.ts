@@ -63,6 +63,8 @@ export interface SecondView {
 /** From the page to the stage worker. `revision` counts what can change the picture; `drawn` says how far it has come. */
 export type ToStage =
   | { type: 'init'; canvas: OffscreenCanvas; sim: MessagePort; wasm: string; threads: number }
+  /** Forgets the shot, for another one; `ready` answers. The canvas stays, and so do programs and kernels. */
+  | { type: 'again'; sim: MessagePort }
   /** The shot as it is stored, while the page is still being put together. */
   | { type: 'ahead'; shot: Shot }
   | { type: 'shot'; shot: Shot; revision: number }

@@ -109,6 +109,18 @@ export class Stage {
       this.drawers.delete(key)
     }
   }
+  /** Forgets the shot, and shows nothing: programs stay. */
+  clear(): void {
+    const { renderer: r } = this
+    this.shot = null
+    this.frame = null
+    this.placed = 0
+    this.dropDrawers(() => false)
+    this.finishing.earlier.forget()
+    r.setRenderTarget(null)
+    r.setClearColor(0, 1)
+    r.clear()
+  }
   setFrame(frame: Frame): void {
     this.frame = frame
     this.objects.setPlaces(partsOf(frame.parts, 'place'))

@@ -17,22 +17,22 @@ import { looksOfPose, loopedTime, type Shot, timeOf, withoutDetail } from '../sh
 import { Adapt, type Quality } from './adapt'
 import { answerOf, type Host } from './answers'
 import { shotPose } from './camera'
+import { objectsAlone, warmUp } from './firstPictures'
 import { withSameParts } from './sameParts'
 import { SecondPainter } from './secondPainter'
 import { type Picture, Stage } from './stage'
 import { looksSame } from './visible'
+import { loseContext, whenLost } from './whenLost'
 import { whenShown } from './whenShown'
 
 /** A picture that stands still is drawn again at full quality after this. */
 const STILL_MS = 120
 /** What was played last is on the screen already: when it stops, only the sharp picture is missing. */
 const STOPPED_MS = 30
-const RESTORE_CONTEXT_MS = 1500
 /** A first picture waits so long for what lies behind it; later it is drawn without, and again when that is there. */
 const PLATE_MS = 3000
 const FULL: Quality = { scale: 1, share: 1 }
 
-const atBeginning = (shot: Shot) => ({ t: 0, pose: shotPose(shot, 0), share: 1, transparent: false, editing: true, through: true })
 /** The stage behind a View: takes shots, frames and views as they come, draws the newest state, and answers the page. */
 export class StageHost {
   private stage: Stage | null = null
@@ -51,17 +51,16 @@ export class StageHost {
 
   constructor(private post: (m: FromStage, transfer?: Transferable[]) => void) {}
 
-  receive(m: ToStage): void {
+  receive(m: Exclude<ToStage, { type: 'again' }>): void {
     switch (m.type) {
       case 'init':
         this.kernels = m
-        this.sim = m.sim
         this.init(m.canvas, m.sim)
         return
       case 'ahead':
         if (this.shot) return
         this.setShot(withoutDetail(m.shot))
-        this.warmUp()
+        if (this.stage) warmUp(this.stage, m.shot)
         return
       case 'shot':
         this.revision = m.revision
@@ -97,11 +96,8 @@ export class StageHost {
       case 'ask':
         void this.answer(m.id, m.request)
         return
-      case 'lose': {
-        const extension = this.stage?.renderer.getContext().getExtension('WEBGL_lose_context')
-        extension?.loseContext()
-        setTimeout(() => extension?.restoreContext(), RESTORE_CONTEXT_MS)
-      }
+      case 'lose':
+        if (this.stage) loseContext(this.stage)
     }
   }
   /** Gases are drawn by kernels; the first one brings them in, and is drawn when they are there. */
@@ -110,10 +106,11 @@ export class StageHost {
     return this.kernelsComing
   }
   private async fetchKernels(): Promise<void> {
-    if (!this.kernels) return
+    const { stage, kernels } = this
+    if (!stage || !kernels) return
     try {
-      const { host } = await browserKernels(this.kernels.wasm, this.kernels.threads)
-      this.stage?.setKernels(host, WORLD_BYTES)
+      const { host } = await browserKernels(kernels.wasm, kernels.threads)
+      stage.setKernels(host, WORLD_BYTES)
       this.touch()
     } catch (error) {
       this.post({ type: 'failed', message: `gases cannot be drawn: ${error instanceof Error ? error.message : error}` })
@@ -131,22 +128,36 @@ export class StageHost {
       this.post({ type: 'failed', message })
       return
     }
+    this.serve(this.stage, sim)
+  }
+  /** Another, which draws the next shot with the stage of this one; this one draws nothing any more. */
+  again(sim: MessagePort): StageHost {
+    const next = new StageHost(this.post)
     const { stage } = this
+    this.stage = null
+    this.listening.abort()
+    this.sim?.close()
+    next.kernels = this.kernels
+    next.kernelsComing = this.kernelsComing
+    if (!stage) return next
+    void next.kernelsComing?.then(() => next.touch())
+    stage.clear()
+    next.stage = stage
+    next.serve(stage, sim)
+    return next
+  }
+  private listening = new AbortController()
+  private serve(stage: Stage, sim: MessagePort): void {
+    this.sim = sim
     stage.objects.onPicture = () => this.touch()
     this.adapt = stage.software ? new Adapt(105, 2) : new Adapt(14, 0)
-    canvas.addEventListener('webglcontextlost', (e) => {
-      e.preventDefault()
-      this.contextLost = true
+    whenLost(stage, this.listening.signal, (isLost) => {
+      this.contextLost = isLost
       // What was drawn is gone.
-      if (this.lastDrawn) this.report({ ...this.lastDrawn, ready: false })
-      this.post({ type: 'context', lost: true })
-    })
-    canvas.addEventListener('webglcontextrestored', () => {
-      this.contextLost = false
-      stage.forget()
-      if (this.shot) stage.setShot(this.shot, this.meshes)
-      this.post({ type: 'context', lost: false })
-      this.redraw()
+      if (isLost && this.lastDrawn) this.report({ ...this.lastDrawn, ready: false })
+      if (!isLost && this.shot) stage.setShot(this.shot, this.meshes)
+      this.post({ type: 'context', lost: isLost })
+      if (!isLost) this.redraw()
     })
     sim.onmessage = (e: MessageEvent<SimToStage>) => this.receiveFrame(e.data)
     this.post({ type: 'ready', software: stage.software })
@@ -275,9 +286,7 @@ export class StageHost {
     const { stage, shot, shown, view } = this
     if (!stage || !shot || shown || this.contextLost || view.width < 2 || view.height < 2) return
     try {
-      const { width, height } = view
-      const at = { pose: view.pose ?? shotPose(shot, 0), through: !view.pose }
-      stage.draw({ ...atBeginning(shot), ...at, samples: 0, width, height })
+      objectsAlone(stage, shot, view)
     } catch (error) {
       this.post({ type: 'failed', message: `drawing failed: ${error instanceof Error ? error.message : error}` })
     }
@@ -288,16 +297,6 @@ export class StageHost {
     if (!this.shown?.ready || (shot && drawnByKernels(shot) && !this.stage?.hasKernels)) return false
     const light = shot && aroundOf(shot)?.asset
     return !light || this.meshes.has(light)
-  }
-  /** There is no View yet: a tiny picture, which nobody sees, makes shaders ready that the first one needs. */
-  private warmUp(): void {
-    const { stage, shot } = this
-    if (!stage || !shot) return
-    try {
-      stage.draw({ ...atBeginning(shot), samples: 4, width: 64, height: 36 })
-    } catch {
-      // What is wrong is said when the View is drawn.
-    }
   }
   private paint(q: Quality): void {
     const { stage, shot, shown, view, revision } = this

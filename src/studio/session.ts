@@ -16,7 +16,7 @@ import {
   type ToStage,
 } from '../protocol'
 import type { Shot } from '../shot'
-import { takeWorkers } from './workers'
+import { giveBack, takeWorkers, type Workers } from './workers'
 
 export interface SessionEvents {
   /** Something that can change the picture was sent to the stage; this is its number. */
@@ -27,16 +27,18 @@ export interface SessionEvents {
   stage(m: FromStage): void
 }
 const ANSWER_MS = 15000
+/** Memory of kernels never shrinks: workers that took more than this end with their shot. */
+const KEPT_BYTES = 1024 * 1024 * 1024
 /** A step is stopped for a change at most this often, so that dragging a value over a heavy shot still brings pictures. */
 const STOP_EVERY_MS = 300
 
 /** The two workers behind a shot page. */
 export class Session {
-  private sim: Worker
-  private stage: Worker
+  private readonly workers: Workers
+  /** Whether the workers may serve another shot: an exact picture has come, nothing is broken, and none is on its way. */
+  private state: 'opening' | 'well' | 'broken' = 'opening'
   private questions = new Requests(ANSWER_MS, (id) => this.toSim({ type: 'cancel', id }))
   private requests = new Requests(ANSWER_MS)
-  private said: { sim: FromSim[]; stage: FromStage[] }
   private disposed = false
   private memory: WebAssembly.Memory | null = null
   private shot: Shot | null = null
@@ -47,39 +49,39 @@ export class Session {
   readonly canvas: HTMLCanvasElement
 
   constructor(private events: SessionEvents) {
-    const { sim, stage, canvas, said } = takeWorkers()
-    this.sim = sim
-    this.stage = stage
-    this.canvas = canvas
-    this.said = said
+    const workers = takeWorkers()
+    this.workers = workers
+    this.canvas = workers.canvas
     const crashed = (what: string, requests: Requests) => (e: ErrorEvent) => {
       const message = `${what} stopped: ${e.message || 'it could not be loaded'}; reload the page to go on`
+      this.state = 'broken'
       events.sim({ type: 'failed', message })
       requests.end({ state: 'crashed', message })
     }
-    this.sim.onerror = crashed('the simulation', this.questions)
-    this.stage.onerror = crashed('the stage', this.requests)
+    workers.sim.onerror = crashed('the simulation', this.questions)
+    workers.stage.onerror = crashed('the stage', this.requests)
   }
   /** Takes what the workers say, and have said before. */
   listen(): void {
-    const takeSim = (m: FromSim) => {
-      if (m.type === 'settled') this.questions.settle(m.id, m.outcome)
-      else this.events.sim(m)
-    }
-    const takeStage = (m: FromStage) => {
-      if (m.type === 'settled') this.requests.settle(m.id, m.outcome)
-      else this.events.stage(m)
-    }
-    this.sim.onmessage = ({ data }: MessageEvent<FromSim>) => takeSim(data)
-    this.stage.onmessage = ({ data }: MessageEvent<FromStage>) => takeStage(data)
-    for (const m of this.said.sim.splice(0)) takeSim(m)
-    for (const m of this.said.stage.splice(0)) takeStage(m)
+    this.workers.listen({
+      sim: (m) => {
+        if (m.type === 'failed') this.state = 'broken'
+        if (m.type === 'settled') this.questions.settle(m.id, m.outcome)
+        else this.events.sim(m)
+      },
+      stage: (m) => {
+        if (m.type === 'failed' || (m.type === 'context' && m.lost)) this.state = 'broken'
+        if (m.type === 'drawn' && m.ready && this.state === 'opening') this.state = 'well'
+        if (m.type === 'settled') this.requests.settle(m.id, m.outcome)
+        else this.events.stage(m)
+      },
+    })
   }
   private toSim(m: ToSim, transfer: Transferable[] = []): void {
-    this.sim.postMessage(m, transfer)
+    this.workers.sim.postMessage(m, transfer)
   }
   private toStage(m: ToStage, transfer: Transferable[] = []): void {
-    this.stage.postMessage(m, transfer)
+    this.workers.stage.postMessage(m, transfer)
   }
   /** Takes the simulation's shared memory, through which a running step is asked to stop. */
   mayStop(memory: WebAssembly.Memory | null): void {
@@ -148,9 +150,14 @@ export class Session {
   dispose(): void {
     if (this.disposed) return
     this.disposed = true
-    this.sim.terminate()
-    this.stage.terminate()
     this.questions.end({ state: 'disposed' })
     this.requests.end({ state: 'disposed' })
+    const { memory, workers } = this
+    if (this.state !== 'well' || (memory?.buffer.byteLength ?? 0) > KEPT_BYTES) {
+      workers.end()
+      return
+    }
+    if (memory) requestStop(memory, true)
+    giveBack(workers)
   }
 }

@@ -1,5 +1,5 @@
 import { maySeparate } from '../../acts'
-import type { Frame } from '../../engine'
+import type { Frame, Run } from '../../engine'
 import type { BakeHead } from '../../protocol'
 import { lacksDetail, type Shot, withoutDetail } from '../../shot'
 import { type ApartFrames, bakedUntil } from '../bakedApart'
@@ -93,6 +93,11 @@ export class Baked {
   /** Whether a bake has more than what there is of a frame: the detail that the View leaves to renders. */
   betters(frame: number, now: Frame | undefined): boolean {
     return this.detailed && this.from.has(frame) && !(now && this.came.has(now))
+  }
+  /** The first frame of a run that is there, but which a bake has with more detail. */
+  plainer({ history }: Run, { range }: Shot): number | null {
+    for (let f = range.first; f <= range.last; f++) if (history.isReady(f) && this.betters(f, history.get(f)?.frame)) return f
+    return null
   }
   private detailed = false
   has(frame: number): boolean {

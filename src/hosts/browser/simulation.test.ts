@@ -71,6 +71,26 @@ describe('the simulation beside the page', () => {
     expect((await opened(other, { fromMs: 1e9 })).first).toBe(fromStart)
     expect((await opened({ ...small(), name: 'Another' }, { fromMs: 1e9 })).first).toBe(alone)
   })
+  it('ends in the middle of a run, and another goes on with its kernels: the same frames as alone', async () => {
+    const first = await open()
+    first.sim.setShot(small())
+    first.sim.show(40)
+    await first.until(() => first.beadsAt.length > 0 || (first.status()?.beads ?? '').includes('r'), 'begun')
+    await first.sim.end()
+    const said = first.toPage.length
+    const second = await open({ host: first.host })
+    const other = edited(small(), (s) => void (s.systems[0].birth[0].count = 300))
+    second.sim.setShot(other)
+    second.sim.show(30)
+    await second.rest()
+    expect(second.status()?.beads).toBe('r'.repeat(41))
+    expect(frameMark(given(second.frames().at(-1)).frame)).toBe(await exact(other, 30))
+    // Whatever still comes for the one that has ended does nothing.
+    first.sim.setShot(small())
+    first.sim.show(3)
+    await new Promise((r) => setTimeout(r, 50))
+    expect(first.toPage.length).toBe(said)
+  })
   it('a changed look runs nothing again', async () => {
     const t = await open()
     const shot = small()

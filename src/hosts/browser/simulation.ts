@@ -1,5 +1,5 @@
-import { type Compiled, compile, keptFrames, touchedFrom, warmFrames } from '../../acts'
-import { copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, Run, Stopped } from '../../engine'
+import { type Compiled, compile, keptFrames, touchedFrom } from '../../acts'
+import { copyPart, drawnMesh, type Frame, type KernelHost, type Mesh, Run, requestStop, Stopped } from '../../engine'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import { type BakeHead, type FromSim, outcomeOf, type Question, type SimStatus, type SimToStage } from '../../protocol'
 import { openingFrame, type Shot, withoutDetail } from '../../shot'
@@ -14,6 +14,7 @@ import { LoopEnds } from './loopEnds'
 import { allProblems } from './problems'
 import { factsOf, ShotMeshes } from './shotMeshes'
 import { agesOf } from './specks'
+import { warming } from './warming'
 import { yieldToMessages } from './yield'
 
 const STATUS_EVERY_MS = 250
@@ -59,6 +60,9 @@ export class Simulation {
   /** Bakes that the page told of, and nobody has looked at. */
   private told: readonly BakeHead[] | null = null
   private streamUntil = -Infinity
+  private ended = false
+  /** Until the loop has come to rest. */
+  private looped: Promise<void> = Promise.resolve()
 
   constructor(
     private host: KernelHost,
@@ -129,6 +133,16 @@ export class Simulation {
   ask(id: number, question: Question): void {
     this.questions.push({ id, question })
     void this.loop()
+  }
+  /** Stops for good. When it is at rest what it computed is forgotten, and its memory is another's. */
+  async end(): Promise<void> {
+    this.ended = true
+    requestStop(this.host.memory, true)
+    await this.looped
+    this.bridge.end()
+    this.run?.dispose()
+    this.run = null
+    requestStop(this.host.memory, false)
   }
   /** Nobody waits for this answer any more. */
   cancel(id: number): void {
@@ -272,32 +286,22 @@ export class Simulation {
     this.status(false)
     await yieldToMessages()
   }
-  /** A frame that is there, but which a bake has with more detail. */
-  private plainer(run: Run): number | null {
-    const { baked, shot } = this
-    if (!baked || !shot) return null
-    for (let f = shot.range.first; f <= shot.range.last; f++)
-      if (run.history.isReady(f) && baked.betters(f, run.history.get(f)?.frame)) return f
-    return null
-  }
   private status(force: boolean): void {
     const now = performance.now()
     const run = this.run
     if (!run || !this.shot || (!force && now - this.lastStatus < STATUS_EVERY_MS)) return
     this.lastStatus = now
     const { first, last } = this.shot.range
-    const missing = run.missing()
-    const notices = this.frameOf(last)?.frame.notices ?? run.world.notices
     const status: SimStatus = {
       beads: run.history.beads(first, last),
       first,
-      computing: missing,
-      warm: this.warming(),
+      computing: run.missing(),
+      warm: warming(run, this.shot),
       frameMs: this.frameMs,
       historyBytes: run.history.bytes,
       worldBytes: run.world.usedBytes,
       threads: this.threads,
-      notices,
+      notices: this.frameOf(last)?.frame.notices ?? run.world.notices,
       ends: this.ends.found,
       bakes: Object.fromEntries(this.baked?.until ?? []),
       apart: [...this.usedBakes],
@@ -305,18 +309,15 @@ export class Simulation {
     }
     this.toPage({ type: 'status', status })
   }
-  private warming(): SimStatus['warm'] {
-    const { run, shot } = this
-    if (!run || !shot || run.world.frame >= shot.range.first || run.history.isReady(shot.range.first)) return null
-    const frames = warmFrames(shot)
-    const s = (n: number) => (n * shot.rate.den) / shot.rate.num
-    return { done: s(frames - (shot.range.first - run.world.frame)), of: s(frames) }
-  }
   private async loop(): Promise<void> {
-    if (this.looping) return
+    if (this.looping || this.ended) return
     this.looping = true
+    this.looped = this.rounds()
+    await this.looped
+  }
+  private async rounds(): Promise<void> {
     try {
-      while (true) {
+      while (!this.ended) {
         if (this.told) {
           const { told } = this
           this.told = null
@@ -351,11 +352,11 @@ export class Simulation {
         const { first, last } = shot.range
         const lacks = (f: number) => !run.history.isReady(f) || !!this.baked?.betters(f, run.history.get(f)?.frame)
         const asked = [this.wanted, ...this.asked.frames].find((f) => lacks(f) && f >= first - keptFrames(shot) && f <= last)
-        const target = asked ?? run.missing() ?? this.plainer(run) ?? this.ends.lacking(run, shot)
+        const target = asked ?? run.missing() ?? this.baked?.plainer(run, shot) ?? this.ends.lacking(run, shot)
         if (target === null) {
           this.status(true)
           const { shot } = this
-          this.keeper?.keepAll(run, shot, () => !this.pending && !this.looping && this.run === run && this.shot === shot)
+          this.keeper?.keepAll(run, shot, () => !this.ended && !this.pending && !this.looping && this.run === run && this.shot === shot)
           return
         }
         // What nobody looks at yet waits while the stage makes ready what is looked at: without a GPU it needs all cores.

@@ -9,6 +9,7 @@ import { actOnJob, timeLeft, useJobs } from '../board/RendersTab'
 import { newShot } from '../create'
 import { Toaster, toast } from '../toast'
 import { Button, cx, IconButton, Mark } from '../ui'
+import { warmWorkers } from '../workers'
 import { Ask } from './Ask'
 import { MoreMenu } from './MoreMenu'
 import { ShotCard } from './ShotCard'
@@ -16,6 +17,8 @@ import { ShotCard } from './ShotCard'
 const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
 const RETRY_MS = 2000
+/** Shots and their pictures come first. */
+const WARM_AFTER_MS = 400
 
 const otherName = (name: string): string => `Nothing was deleted: the name is “${name}”; type just that.`
 export function ProjectsPage() {
@@ -37,6 +40,14 @@ export function ProjectsPage() {
   useEffect(() => {
     void load()
   }, [load])
+  // Whoever is here is about to open a shot: its page and its workers are read meanwhile.
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      warmWorkers()
+      void import('../ShotPage')
+    }, WARM_AFTER_MS)
+    return () => clearTimeout(timer)
+  }, [])
   // What is away comes back by itself, in the page too.
   useEffect(() => {
     if (!problem) return

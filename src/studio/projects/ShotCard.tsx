@@ -1,8 +1,13 @@
 'use client'
 import Link from 'next/link'
+import { useRef } from 'react'
 import type { ShotHead } from '../api'
 import { clockTime } from '../units'
+import { lookAhead, lookAway } from '../workers'
 import { MoreMenu } from './MoreMenu'
+
+/** Who only passes over a card means nothing by it. */
+const DWELL_MS = 120
 
 const when = (iso: string): string => {
   const d = new Date(iso)
@@ -11,9 +16,25 @@ const when = (iso: string): string => {
 }
 /** A shot among those of its project: its picture leads to it. */
 export function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {
+  const dwelling = useRef<ReturnType<typeof setTimeout> | null>(null)
+  const begin = () => {
+    dwelling.current = setTimeout(() => lookAhead(s.id), DWELL_MS)
+  }
+  const leave = () => {
+    if (dwelling.current) clearTimeout(dwelling.current)
+    lookAway(s.id)
+  }
   return (
     <article className="group relative rounded-md bg-pine p-1 hover:bg-fern">
-      <Link href={`/shot/${s.id}`} className="block">
+      <Link
+        href={`/shot/${s.id}`}
+        className="block"
+        onPointerEnter={begin}
+        onPointerLeave={leave}
+        onFocus={begin}
+        onBlur={leave}
+        onClick={(e) => !(e.ctrlKey || e.metaKey || e.shiftKey) && lookAhead(s.id, true)}
+      >
         <div className="grid aspect-video w-full place-items-center overflow-hidden bg-black">
           {s.picture ? (
             <img src={`/api/shots/${s.id}/picture?r=${s.revision}`} alt="" className="h-full w-full object-cover" />

@@ -18,14 +18,21 @@ afterEach(() => {
 })
 /** The simulation with ports that write down what goes through them. */
 export async function open(
-  o: { history?: number; fetch?: (hash: string) => Promise<Uint8Array>; slow?: number; openings?: Openings; bakes?: BakeFiles } = {},
+  o: {
+    history?: number
+    fetch?: (hash: string) => Promise<Uint8Array>
+    slow?: number
+    openings?: Openings
+    bakes?: BakeFiles
+    host?: KernelHost
+  } = {},
 ) {
   const toPage: FromSim[] = []
   const toStage: SimToStage[] = []
   /** What was ready when each frame went to the stage. */
   const beadsAt: string[] = []
-  const host = await nodeKernels({ threads: 2 })
-  hosts.push(host)
+  const host = o.host ?? (await nodeKernels({ threads: 2 }))
+  if (!o.host) hosts.push(host)
   const shot = demoShot()
   const fetch =
     o.fetch ??
@@ -61,7 +68,7 @@ export async function open(
   }
   const rest = () => until(() => status()?.computing === null, 'at rest')
   const frames = () => toStage.filter((m) => m.type === 'frame')
-  return { sim, toPage, toStage, beadsAt, status, until, rest, frames, shot }
+  return { sim, host, toPage, toStage, beadsAt, status, until, rest, frames, shot }
 }
 export const small = (): Shot => {
   const s = demoShot()
