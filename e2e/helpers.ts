@@ -69,10 +69,21 @@ export async function exact(page: Page, frame?: number): Promise<void> {
   }
   if (frame !== undefined) await expect(quality(page)).toHaveAttribute('data-frame', String(frame))
 }
+type App = { next?: { router: { push(path: string): void } } }
+/** As a link of the application leads there: the page stays. */
+export async function goWithin(page: Page, path: string): Promise<void> {
+  const pushed = await page.evaluate((to) => {
+    const { next } = globalThis as unknown as App
+    next?.router.push(to)
+    return !!next
+  }, path)
+  if (pushed) await page.waitForURL(path)
+  else await page.goto(path)
+}
 export async function openShot(page: Page, id: string): Promise<void> {
   const errors: string[] = []
   page.on('pageerror', (e) => errors.push(e.message))
-  await page.goto(`/shot/${id}`)
+  await goWithin(page, `/shot/${id}`)
   await exact(page)
   expect(errors).toEqual([])
 }

@@ -1,9 +1,9 @@
 import { test as base, type Page } from '@playwright/test'
-import { API } from './helpers'
+import { API, goWithin } from './helpers'
 
 /**
- * Journeys that begin in an empty browser but share its page: scripts, kernels and shaders of the application need not be compiled for each.
- * What a page keeps is cleared between them. One that fails ends its worker, and the next gets another browser.
+ * Journeys that begin in an empty browser but share its page, and its workers, as somebody does who goes from shot to shot: scripts, kernels and
+ * shaders need not be compiled for each. What a page keeps is cleared between them. One that fails ends its worker, and the next gets another browser.
  */
 export const test = base.extend<{ page: Page }, { lasting: Page }>({
   lasting: [
@@ -16,8 +16,8 @@ export const test = base.extend<{ page: Page }, { lasting: Page }>({
   ],
   page: async ({ lasting, viewport }, use) => {
     if (viewport) await lasting.setViewportSize(viewport)
-    // A small document of the same origin: the process stays.
-    await lasting.goto('/api/projects')
+    await goWithin(lasting, '/')
+    await lasting.getByRole('heading', { name: 'Projects' }).waitFor()
     const devtools = await lasting.context().newCDPSession(lasting)
     await devtools.send('Storage.clearDataForOrigin', { origin: new URL(API).origin, storageTypes: 'all' })
     await devtools.detach()

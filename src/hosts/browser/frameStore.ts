@@ -110,23 +110,27 @@ export interface Openings {
 /** A folder in the browser's own storage (origin-private files); null where there is none. */
 export async function ownFiles(folder: string): Promise<FrameFiles | null> {
   try {
-    const root = await (await navigator.storage.getDirectory()).getDirectoryHandle(folder, { create: true })
+    // Looked up each time: whoever clears what the page keeps takes the folder away.
+    const root = async () => (await navigator.storage.getDirectory()).getDirectoryHandle(folder, { create: true })
+    await root()
     return {
       async read(name, from, bytes) {
-        const file = await root
-          .getFileHandle(name)
+        const file = await root()
+          .then((r) => r.getFileHandle(name))
           .then((h) => h.getFile())
           .catch(() => null)
         return file ? file.slice(from, from + bytes).arrayBuffer() : null
       },
       async write(name, parts) {
         // Made aside and moved into place when it is whole: a page that is closed meanwhile leaves no half of it.
-        const stream = await (await root.getFileHandle(name, { create: true })).createWritable()
+        const stream = await (await (await root()).getFileHandle(name, { create: true })).createWritable()
         for (const p of parts) await stream.write(p as BufferSource)
         await stream.close()
       },
       async remove(name) {
-        await root.removeEntry(name).catch(() => {})
+        await root()
+          .then((r) => r.removeEntry(name))
+          .catch(() => {})
       },
     }
   } catch {
