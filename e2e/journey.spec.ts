@@ -15,6 +15,7 @@ import {
   stored,
   TRIANGLES,
   type,
+  upTo,
 } from './helpers'
 import { test } from './lasting'
 
@@ -36,6 +37,41 @@ test('from the list of projects to the playing demo', async ({ page }) => {
   await expect.poll(async () => Number((await page.getByTestId('frame').innerText()).split(' ')[0]), { timeout: 20000 }).toBeGreaterThan(12)
   await page.keyboard.press('Space')
   await exact(page)
+})
+
+test('a shot that is opened after another in the same page has its workers, and looks as in a page of its own', async ({
+  page,
+  browser,
+}) => {
+  const other = (d: Parameters<typeof lighter>[0]) => {
+    upTo(12)(d)
+    d.opens = 8
+    d.systems[0].seed = 77
+    d.objects[1].seen = false
+  }
+  const [first, second] = [await copyShot('First of two', upTo(12)), await copyShot('Second of two', other)]
+  await openShot(page, first)
+  // Threads of kernels come when they are needed.
+  const served = () => page.workers().filter((w) => /(sim|stage)\.js$/.test(w.url()))
+  const workers = served()
+  expect(workers).toHaveLength(2)
+  await page.getByRole('link', { name: 'Fox Ember' }).click()
+  // Over one card to the other: what was begun of the first is left.
+  await page.locator(`a[href="/shot/${first}"]`).hover()
+  await page.waitForTimeout(200)
+  const card = page.locator(`a[href="/shot/${second}"]`)
+  await card.hover()
+  await page.waitForTimeout(200)
+  await card.click()
+  await page.waitForURL(`/shot/${second}`)
+  await exact(page, 8)
+  const now = served()
+  expect(now.map((w) => workers.indexOf(w))).toEqual([0, 1])
+  const here = await picture(page)
+  const fresh = await (await browser.newContext({ viewport: { width: 1180, height: 600 } })).newPage()
+  await openShot(fresh, second)
+  expect((await picture(fresh)).equals(here)).toBe(true)
+  await fresh.context().close()
 })
 
 test('scrubbing back brings the same picture, and a picture of fire', async ({ page }) => {

@@ -1,6 +1,6 @@
 'use client'
 import Link from 'next/link'
-import { useRef } from 'react'
+import { type MouseEvent, useCallback, useEffect, useRef } from 'react'
 import type { ShotHead } from '../api'
 import { clockTime } from '../units'
 import { lookAhead, lookAway } from '../workers'
@@ -17,23 +17,34 @@ const when = (iso: string): string => {
 /** A shot among those of its project: its picture leads to it. */
 export function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {
   const dwelling = useRef<ReturnType<typeof setTimeout> | null>(null)
-  const begin = () => {
+  const go = useCallback(() => {
+    if (dwelling.current) clearTimeout(dwelling.current)
+    dwelling.current = null
+  }, [])
+  const rest = () => {
+    go()
     dwelling.current = setTimeout(() => lookAhead(s.id), DWELL_MS)
   }
   const leave = () => {
-    if (dwelling.current) clearTimeout(dwelling.current)
+    go()
     lookAway(s.id)
   }
+  const open = (e: MouseEvent) => {
+    go()
+    // In another tab it is opened with workers of its own.
+    if (!(e.ctrlKey || e.metaKey || e.shiftKey)) lookAhead(s.id, true)
+  }
+  useEffect(() => go, [go])
   return (
     <article className="group relative rounded-md bg-pine p-1 hover:bg-fern">
       <Link
         href={`/shot/${s.id}`}
         className="block"
-        onPointerEnter={begin}
+        onPointerEnter={rest}
         onPointerLeave={leave}
-        onFocus={begin}
+        onFocus={rest}
         onBlur={leave}
-        onClick={(e) => !(e.ctrlKey || e.metaKey || e.shiftKey) && lookAhead(s.id, true)}
+        onClick={open}
       >
         <div className="grid aspect-video w-full place-items-center overflow-hidden bg-black">
           {s.picture ? (
