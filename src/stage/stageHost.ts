@@ -134,6 +134,8 @@ export class StageHost {
   again(sim: MessagePort): StageHost {
     const next = new StageHost(this.post)
     const { stage } = this
+    // What it was still about to say is of a shot that nobody looks at.
+    this.post = () => {}
     this.stage = null
     this.listening.abort()
     this.sim?.close()

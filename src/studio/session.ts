@@ -36,7 +36,7 @@ const STOP_EVERY_MS = 300
 export class Session {
   private readonly workers: Workers
   /** Whether the workers may serve another shot: an exact picture has come, nothing is broken, and none is on its way. */
-  private state: 'opening' | 'well' | 'broken' = 'opening'
+  private state: 'opening' | 'reusable' | 'broken' = 'opening'
   private questions = new Requests(ANSWER_MS, (id) => this.toSim({ type: 'cancel', id }))
   private requests = new Requests(ANSWER_MS)
   private disposed = false
@@ -71,7 +71,7 @@ export class Session {
       },
       stage: (m) => {
         if (m.type === 'failed' || (m.type === 'context' && m.lost)) this.state = 'broken'
-        if (m.type === 'drawn' && m.ready && this.state === 'opening') this.state = 'well'
+        if (m.type === 'drawn' && m.ready && this.state === 'opening') this.state = 'reusable'
         if (m.type === 'settled') this.requests.settle(m.id, m.outcome)
         else this.events.stage(m)
       },
@@ -153,7 +153,7 @@ export class Session {
     this.questions.end({ state: 'disposed' })
     this.requests.end({ state: 'disposed' })
     const { memory, workers } = this
-    if (this.state !== 'well' || (memory?.buffer.byteLength ?? 0) > KEPT_BYTES) {
+    if (this.state !== 'reusable' || (memory?.buffer.byteLength ?? 0) > KEPT_BYTES) {
       workers.end()
       return
     }

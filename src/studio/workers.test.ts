@@ -158,14 +158,21 @@ describe('the workers of a shot', () => {
     expect(types()).toEqual(['init ahead again', 'init ahead again'])
     expect(await page.takeOpening('s1')).toBeNull()
     page.lookAhead('s1')
+    // Only looked at: the page reads it as it is when it is opened, whatever was read before.
+    const newer = { id: 's1', doc: { ...doc, name: 'Saved meanwhile' } }
+    answers['/api/shots/s1'] = newer
     page.lookAhead('s1', true)
     page.lookAway('s1')
-    expect((await page.takeOpening('s1'))?.[0].doc).toEqual(doc)
+    expect((await page.takeOpening('s1'))?.[0]).toEqual(newer)
+    await vi.waitFor(() => expect(types()[0]).toBe('init ahead again ahead'))
+    answers['/api/shots/s1'] = { id: 's1', doc }
+    page.lookAhead('s1')
+    expect(await page.takeOpening('s1')).toBeNull()
     // The one on which it rests next is begun with anew.
     page.lookAhead('gone')
     await vi.waitFor(() => expect(types()[0]).toBe('init ahead again ahead again'))
     // What was read long ago is read again.
-    page.lookAhead('s1')
+    page.lookAhead('s1', true)
     vi.spyOn(performance, 'now').mockReturnValue(performance.now() + 60000)
     expect(await page.takeOpening('s1')).toBeNull()
   })

@@ -76,10 +76,10 @@ interface Opening {
   id: string
   at: number
   loaded: Promise<[LoadedShot, Bake[]] | null>
-  /** Somebody has asked for it: whatever the pointer does then. */
+  /** It is being opened, not only looked at: whatever the pointer does then. */
   meant: boolean
   /** It is not wanted any more. */
-  left: boolean
+  abandoned: boolean
 }
 /** What the page has in common with the early script: each has this file in it. */
 interface Prepared {
@@ -103,41 +103,46 @@ export function warmWorkers(): Workers {
   prepared.waiting ??= new Workers()
   return prepared.waiting
 }
+const read = async <T>(path: string): Promise<T | null> => {
+  const r = await fetch(path)
+  return r.ok ? ((await r.json()) as T) : null
+}
+async function load(id: string): Promise<[LoadedShot, Bake[]] | null> {
+  const [loaded, bakes] = await Promise.all([read<LoadedShot>(`/api/shots/${id}`), read<Bake[]>(`/api/shots/${id}/bakes`)])
+  return loaded && [loaded, bakes ?? []]
+}
 /** Reads a shot that is likely to be opened next, and has the workers begin with it. `meant`: it is being opened. */
 export function lookAhead(id: string, meant = false): void {
   const workers = warmWorkers()
   const { opening } = prepared
   if (opening?.id === id && performance.now() - opening.at < READ_AGAIN_MS) {
-    opening.meant ||= meant
+    if (!meant || opening.meant) return
+    // Workers go on with what they were told; the page takes the shot as it is now, for a change may have been on its way to the server.
+    Object.assign(opening, { meant, at: performance.now(), loaded: load(id).catch(() => null) })
     return
   }
-  if (opening) opening.left = true
+  if (opening) opening.abandoned = true
   if (workers.ahead && workers.ahead !== id) workers.again()
-  const read = async <T>(path: string): Promise<T | null> => {
-    const r = await fetch(path)
-    return r.ok ? ((await r.json()) as T) : null
-  }
-  const load = async (): Promise<[LoadedShot, Bake[]] | null> => {
-    const [loaded, bakes] = await Promise.all([read<LoadedShot>(`/api/shots/${id}`), read<Bake[]>(`/api/shots/${id}/bakes`)])
-    if (!loaded) return null
-    if (prepared.waiting === workers && !now.left && !workers.ahead) workers.lookAhead(loaded, bakes ?? [])
-    return [loaded, bakes ?? []]
-  }
-  const now: Opening = { id, at: performance.now(), loaded: load().catch(() => null), meant, left: false }
+  const loaded = load(id).catch(() => null)
+  const now: Opening = { id, at: performance.now(), loaded, meant, abandoned: false }
   prepared.opening = now
+  void loaded.then((found) => {
+    if (found && prepared.waiting === workers && !now.abandoned && !workers.ahead) workers.lookAhead(...found)
+  })
 }
 /** The shot is not likely to be opened any more: nothing is computed of it. */
 export function lookAway(id: string): void {
   if (prepared.opening?.id !== id || prepared.opening.meant) return
-  prepared.opening.left = true
+  prepared.opening.abandoned = true
   prepared.opening = null
   if (prepared.waiting?.ahead) prepared.waiting.again()
 }
-/** A shot that was asked for a moment ago, with its bakes, once; null: it was not, or did not come. */
+/** A shot that is being opened, as it was a moment ago, with its bakes, once; null: it was not asked for, or did not come. */
 export async function takeOpening(id: string): Promise<[LoadedShot, Bake[]] | null> {
   const taken = prepared.opening
   prepared.opening = null
-  return taken?.id === id && performance.now() - taken.at < READ_AGAIN_MS ? taken.loaded : null
+  prepared.taken = true
+  return taken?.id === id && taken.meant && performance.now() - taken.at < READ_AGAIN_MS ? taken.loaded : null
 }
 /** Those that were prepared, or new ones. */
 export function takeWorkers(): Workers {

@@ -107,14 +107,17 @@ describe('the march', () => {
   it('ends at what is opaque, and knows what lies in front of a depth', async () => {
     const l = look({ smoke })
     const depth = new Float32Array(81).fill(200 - 2)
-    const [half, front] = await marching(full, l, (m) => {
+    const [half, front, alone] = await marching(full, l, (m) => {
       m.light(dark, EYE, 1)
       const picture = m.picture(view(SIZE, { depth, stride: 0.1 })).slice()
       const f = m.front(view(SIZE), 1, 25)
-      return [picture, f && { ...f, data: f.data.slice() }] as const
+      const kept = f && { ...f, data: f.data.slice() }
+      return [picture, kept, m.left(view(SIZE), 25)?.left.slice()] as const
     })
     expectNear(middle(half, 3), 1 - Math.exp(-1.2), 0.02)
     if (!front) throw new Error('nothing in front')
+    // What is left comes alone too, the same.
+    expect(alone).toEqual(front.data.filter((_, i) => i % 4 === 3))
     const left = (depth: number) => {
       const h = front.data[((Math.round((depth - front.from) / front.step) * 9 + 4) * 9 + 4) * 4 + 3]
       return (1 + (h & 1023) / 1024) * 2 ** ((h >> 10) - 15)

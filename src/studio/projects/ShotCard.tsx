@@ -17,32 +17,32 @@ const when = (iso: string): string => {
 /** A shot among those of its project: its picture leads to it. */
 export function ShotCard({ shot: s, remove, copy }: { shot: ShotHead; remove: () => void; copy: () => void }) {
   const dwelling = useRef<ReturnType<typeof setTimeout> | null>(null)
-  const go = useCallback(() => {
+  const forget = useCallback(() => {
     if (dwelling.current) clearTimeout(dwelling.current)
     dwelling.current = null
   }, [])
-  const rest = () => {
-    go()
+  const dwell = () => {
+    forget()
     dwelling.current = setTimeout(() => lookAhead(s.id), DWELL_MS)
   }
   const leave = () => {
-    go()
+    forget()
     lookAway(s.id)
   }
   const open = (e: MouseEvent) => {
-    go()
+    forget()
     // In another tab it is opened with workers of its own.
     if (!(e.ctrlKey || e.metaKey || e.shiftKey)) lookAhead(s.id, true)
   }
-  useEffect(() => go, [go])
+  useEffect(() => forget, [forget])
   return (
     <article className="group relative rounded-md bg-pine p-1 hover:bg-fern">
       <Link
         href={`/shot/${s.id}`}
         className="block"
-        onPointerEnter={rest}
+        onPointerEnter={dwell}
         onPointerLeave={leave}
-        onFocus={rest}
+        onFocus={dwell}
         onBlur={leave}
         onClick={open}
       >
