@@ -40,7 +40,11 @@ beforeEach(() => {
   vi.stubGlobal('document', { createElement: () => ({ transferControlToOffscreen: () => ({}) }) })
   vi.stubGlobal('navigator', { hardwareConcurrency: 2 })
   vi.stubGlobal('location', { href: 'http://127.0.0.1:4600/shot/s1' })
-  vi.stubGlobal('fetch', async (path: string) => ({ ok: path in answers, json: async () => answers[path] }))
+  // As it is when it is asked for.
+  vi.stubGlobal('fetch', async (path: string) => {
+    const answer = answers[path]
+    return { ok: path in answers, json: async () => answer }
+  })
 })
 afterEach(() => {
   vi.restoreAllMocks()
