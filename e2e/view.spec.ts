@@ -173,15 +173,17 @@ test('a shot opens with its last picture, and its frames are there again when it
   await openShot(page, id)
   await exact(page, 20)
   const before = await picture(page)
-  // All frames, then a moment of quiet, and the browser's own storage has them.
+  // All frames, then a moment of quiet, and the browser's own storage has them: a file is empty until all of it is there.
   const kept = () =>
     page.evaluate(async () => {
-      const names: string[] = []
+      let whole = 0
       const folder = (await (await navigator.storage.getDirectory()).getDirectoryHandle('frames')) as unknown as {
-        keys(): AsyncIterable<string>
+        values(): AsyncIterable<FileSystemFileHandle>
       }
-      for await (const name of folder.keys()) names.push(name)
-      return names.filter((n) => /^[0-9a-f]{64}$/.test(n)).length
+      for await (const handle of folder.values()) {
+        if (/^[0-9a-f]{64}$/.test(handle.name) && (await handle.getFile()).size > 0) whole++
+      }
+      return whole
     })
   await expect.poll(kept, { timeout: 60000 }).toBe(1)
   // The picture for the projects page comes some time after opening.
