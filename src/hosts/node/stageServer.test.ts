@@ -23,7 +23,8 @@ describe('the server of the page that draws', () => {
     const { origin, pathname } = new URL(s.url)
     expect(await ask(s.url)).toBe(200)
     expect(await ask(`${s.url}setup`)).toBe(200)
-    for (const path of ['/', '/setup', '/stage-page.js', `${pathname.slice(0, -2)}x/setup`, '//setup'])
+    const other = `${pathname.slice(0, -2)}${pathname.endsWith('x/') ? 'y' : 'x'}/setup`
+    for (const path of ['/', '/setup', '/stage-page.js', other, '//setup'])
       expect(await ask(`${origin}${path}`), path).toBe(404)
     expect(await ask(`${origin}/pixels/0`, undefined, 'POST')).toBe(404)
     expect(s.pixels.size).toBe(0)
