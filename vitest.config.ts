@@ -1,8 +1,8 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
-/** Tests that mock modules or globals: each in a process of its own. */
-const MOCKING = ['commands', 'finding', 'gasCost', 'playback/clock', 'references', 'saver'].map((name) => `src/studio/${name}.test.ts`)
+/** Tests that mock modules: each in a process of its own. */
+const MOCKING = ['finding', 'references', 'saver'].map((name) => `src/studio/${name}.test.ts`)
 const root = fileURLToPath(new URL('.', import.meta.url))
 process.env.EMBER_ROOT ??= root.replace(/\/$/, '')
 process.env.EMBER_HELPER ??= `${root}dist/helper.mjs`
@@ -10,6 +10,9 @@ process.env.EMBER_HELPER ??= `${root}dist/helper.mjs`
 export default defineConfig({
   resolve: { alias: { '@': `${root}src` } },
   test: {
+    setupFiles: ['vitest.setup.ts'],
+    // What one project has made of a module the others take too.
+    experimental: { fsModuleCache: true },
     // One more than the cores of a small machine: the server's tests wait for what they started.
     maxWorkers: 2,
     testTimeout: 240000,

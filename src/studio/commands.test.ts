@@ -26,9 +26,9 @@ import { COMPANION_S, duplicateElement } from './duplicate'
 import { byNumber, importFiles } from './importing'
 import { addLayer, putIntoLayer } from './layers'
 import { edit, loadStudio, redoStep, select, setPlayhead, shotNow, studio, undoStep, watchShot } from './store'
+import { saidInToasts } from './testing/toasts'
 
-const said = vi.hoisted(() => vi.fn<(text: string, problem?: boolean) => void>())
-vi.mock('./toast', () => ({ toast: said }))
+const said = saidInToasts()
 
 /** The demo, opened at its first frame. */
 const demo = () => ({ ...demoShot(), opens: null })
@@ -117,10 +117,10 @@ describe('adding', () => {
     expect(shotNow().systems.map((x) => layerOf(shotNow(), x))).toEqual(['picture', 'picture'])
     removeElement('picture')
     expect(shotNow().layers).toHaveLength(2)
-    expect(said.mock.lastCall?.[0]).toMatch(/^The picture’s layer stays/)
+    expect(said().text).toMatch(/^The picture’s layer stays/)
     for (let i = shotNow().layers.length; i < 16; i++) addLayer()
     expect(addLayer()).toBeNull()
-    expect(said.mock.lastCall?.[0]).toMatch(/^A shot has at most 16 layers/)
+    expect(said().text).toMatch(/^A shot has at most 16 layers/)
     sound()
   })
   it('names are never the same twice', () => {
@@ -172,7 +172,7 @@ describe('removing', () => {
   it('the last camera and the layer stay, and it says why', () => {
     const before = shotNow()
     removeElement('camera')
-    expect(said).toHaveBeenLastCalledWith(expect.stringMatching(/^A shot needs at least one camera: add another/), true)
+    expect(said()).toEqual({ text: expect.stringMatching(/^A shot needs at least one camera: add another/), problem: true })
     removeElement('picture')
     expect(shotNow()).toBe(before)
     addCamera()
@@ -296,9 +296,9 @@ describe('small things', () => {
   it('undo says what it undid', () => {
     muteElement('anvil')
     undoStep()
-    expect(said.mock.lastCall?.[0]).toBe('Undone: Anvil off')
+    expect(said().text).toBe('Undone: Anvil off')
     redoStep()
-    expect(said.mock.lastCall?.[0]).toBe('Redone: Anvil off')
+    expect(said().text).toBe('Redone: Anvil off')
     undoStep()
     undoStep()
     expect(shotNow()).toEqual(demo())
@@ -346,7 +346,7 @@ describe('bringing a file in', () => {
       roles: { source: false, collider: true },
     })
     expect(shotNow().assets).toContainEqual({ hash: 'd'.repeat(64), name: 'bell.obj' })
-    expect(said.mock.lastCall?.[0]).toBe('bell: 1,234 triangles, 1.00 × 2.00 × 0.500 m. not taken over: material names (2).')
+    expect(said().text).toBe('bell: 1,234 triangles, 1.00 × 2.00 × 0.500 m. not taken over: material names (2).')
     sound()
     vi.unstubAllGlobals()
   })
@@ -358,12 +358,12 @@ describe('bringing a file in', () => {
       info: { triangles: 2, vertices: 4, bounds: { min: [0, 0, 0], max: [900, 300, 200] }, closed: false, parts: [], notes: [] },
     })
     await importFiles([new File(['x'], 'ferry.glb')])
-    expect(said.mock.lastCall?.[0]).toContain('is its unit the centimetre or the millimetre?')
+    expect(said().text).toContain('is its unit the centimetre or the millimetre?')
     const before = shotNow()
     answer(422, { error: 'x.obj: line 3: a face needs at least three corners' })
     await importFiles([new File(['x'], 'x.obj')])
     expect(shotNow()).toBe(before)
-    expect(said).toHaveBeenLastCalledWith('x.obj: line 3: a face needs at least three corners', true)
+    expect(said()).toEqual({ text: 'x.obj: line 3: a face needs at least three corners', problem: true })
     vi.unstubAllGlobals()
   })
 })
