@@ -4,7 +4,7 @@ import { fitting, type LightPicture, lightOf } from '../formats/image/light'
 import { type LightDoc, type Shot, sampleNumber } from '../shot'
 import { behindAll, looksAlong, wayUniforms } from './behind'
 import { NO_KEY, NO_KEY_MAIN } from './keyLight'
-import { mirrorMaker } from './mirrorMaker'
+import { MirrorMaker } from './mirrorMaker'
 import { lightTexture } from './textures'
 
 const VERTEX = `
@@ -53,7 +53,7 @@ interface Made {
 export class Panorama {
   readonly mesh: THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>
   private made: Made | null = null
-  private maker: THREE.PMREMGenerator | null = null
+  private maker: MirrorMaker | null = null
   /** The picture of the last mesh, so that it is the same object while the file is. */
   private last: { data: Uint8Array; picture: LightPicture } | null = null
 
@@ -103,8 +103,8 @@ export class Panorama {
     const picture = textureOf(from)
     const mirror = fitting(from, MIRROR_WIDTH).picture
     const smaller = mirror === from ? picture : textureOf(mirror)
-    this.maker ??= mirrorMaker(r)
-    const mirrored = this.maker.fromEquirectangular(smaller)
+    this.maker ??= new MirrorMaker(r)
+    const mirrored = this.maker.fromPicture(smaller)
     if (smaller !== picture) smaller.dispose()
     this.made = { from, picture, mirrored, most: Math.log2(mirrored.width) }
     return this.made

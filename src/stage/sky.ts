@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import type { SkyDoc } from '../shot'
 import { behindAll, looksAlong, wayUniforms } from './behind'
 import { NO_KEY, NO_KEY_MAIN } from './keyLight'
-import { mirrorMaker } from './mirrorMaker'
+import { MirrorMaker } from './mirrorMaker'
 
 const VERTEX = `
 precision highp float;
@@ -139,8 +139,9 @@ export class Sky {
   }
   private height = 1080
   private readonly around = new THREE.Scene()
+  private maker: MirrorMaker | null = null
   private mirror: { sky: SkyDoc; target: THREE.WebGLRenderTarget } | null = null
-  /** What smooth things mirror of it, blurred for rougher ones (split sums: Karis 2013); made once for a sky, as it is at its beginning. */
+  /** What smooth things mirror of it, blurred for rougher ones; made once for a sky, as it is at its beginning. */
   mirrored(r: THREE.WebGLRenderer, s: SkyDoc | null): THREE.Texture | null {
     if (!s || !(s.mirrored > 0)) return null
     if (this.mirror?.sky === s) return this.mirror.target.texture
@@ -148,9 +149,8 @@ export class Sky {
     this.set(s, 0, MIRROR_ROWS)
     const { parent } = this.mesh
     this.around.add(this.mesh)
-    const make = mirrorMaker(r)
-    const target = make.fromScene(this.around, 0, 0.1, 10)
-    make.dispose()
+    this.maker ??= new MirrorMaker(r)
+    const target = this.maker.fromScene(this.around)
     parent?.add(this.mesh)
     this.mirror = { sky: s, target }
     return target.texture
@@ -180,6 +180,7 @@ export class Sky {
   }
   dispose(): void {
     this.mirror?.target.dispose()
+    this.maker?.dispose()
     this.mesh.geometry.dispose()
     this.mesh.material.dispose()
   }
