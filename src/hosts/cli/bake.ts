@@ -67,7 +67,7 @@ function elementsOf(shot: Shot, text: string | undefined): readonly string[] {
 
 /** Computes frames into a folder; begun before it goes on. */
 export async function bakeShot(file: string, o: BakeOptions): Promise<void> {
-  const { shot, meshes } = await loadShot(file, o.assets)
+  const { shot, meshes } = await loadShot(file, o.assets, 'simulating')
   const [a, b] = parseFrames(o.frames, shot.range.first, shot.range.last)
   const build = buildOf()
   const elements = elementsOf(shot, o.elements)

@@ -218,12 +218,33 @@ describe('ember simulate', () => {
     expect(speed).toBeGreaterThan(0.2)
     expect(speed).toBeLessThan(50)
   })
+  it('does without pictures that only light, which drawing does not', () => {
+    const doc = JSON.parse(readFileSync(SHOT, 'utf8'))
+    const shot = file('lit.json', { ...doc, objects: [], systems: [], forces: [], gases: [] })
+    const [simulated, drawn] = [ember('simulate', shot, '--frames', '0-0'), ember('render', shot, '--frames', '0-0', '--out', folder)]
+    expect([simulated.code, simulated.err]).toEqual([0, ''])
+    expect([drawn.code, drawn.err]).toEqual([1, expect.stringMatching(/^asset .*\.hdr \(.*is not there/)])
+  })
   it('says what does nothing, and which frames lie past the shot', () => {
-    const r = ember('simulate', 'demo/net/shot.json', '--frames', '0-200', '--every', '100', '--format', 'npz', '--columns', 'id')
+    const shot = file('short.json', { ...JSON.parse(readFileSync(SHOT, 'utf8')), range: { first: 0, last: 5 }, opens: null })
+    const r = ember(
+      'simulate',
+      shot,
+      '--assets',
+      'demo/anvil-strike/assets',
+      '--frames',
+      '0-9',
+      '--every',
+      '5',
+      '--format',
+      'npz',
+      '--columns',
+      'id',
+    )
     expect(r.code).toBe(0)
     expect(r.err).toMatch(/--format does nothing without --out/)
     expect(r.err).toMatch(/--columns does nothing without --out/)
-    expect(r.err).toMatch(/frames \d+-200 lie past the shot’s last frame/)
+    expect(r.err).toMatch(/frames 6-9 lie past the shot’s last frame, 5/)
   })
   it('writes a CSV file a frame and system, byte for byte the same on two threads', () => {
     const out = join(folder, 'one')

@@ -50,7 +50,7 @@ function gasesIn(frame: Frame): { gases?: Record<string, { voxels: number; bytes
 export async function simulate(file: string, o: SimulateOptions): Promise<void> {
   const ways = fileWays(o)
   const every = o.every ?? 1
-  const { shot, meshes } = await loadShot(file, o.assets)
+  const { shot, meshes } = await loadShot(file, o.assets, 'simulating')
   const [a, b] = parseFrames(o.frames, shot.range.first, shot.range.last)
   sayIdle(o, shot.range.last, b)
   const { plan, problems } = compile(shot, meshes)

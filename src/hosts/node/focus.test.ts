@@ -32,7 +32,7 @@ describe('a blur in one look', () => {
     const [none, quick, looks] = [
       await drawn({ aperture: null }, all),
       await drawn({ ...open, lensWay: 'quick' }, all),
-      await drawn({ ...open, lensWay: 'looks', lensSamples: 200 }, all),
+      await drawn({ ...open, lensWay: 'looks', lensSamples: 72 }, all),
     ]
     const far = (a: Uint8Array, b: Uint8Array) => a.reduce((sum, v, i) => sum + Math.abs(v - b[i]), 0) / a.length
     expect(far(none.data, looks.data)).toBeGreaterThan(2)

@@ -55,8 +55,10 @@ export function assetFolder(folder: string): Map<string, string> {
   return out
 }
 
+/** What a shot is loaded for: what only lights it is not read where nothing is drawn. */
+export type LoadedFor = 'drawing' | 'simulating'
 /** The meshes a shot names, by hash, from files. Throws UserError naming the asset. */
-export async function loadMeshes(shot: Shot, find: (hash: string) => string | undefined): Promise<Map<string, Mesh>> {
+export async function loadMeshes(shot: Shot, find: (hash: string) => string | undefined, to: LoadedFor): Promise<Map<string, Mesh>> {
   const out = new Map<string, Mesh>()
   const bytesOf = (hash: string) => {
     const path = find(hash)
@@ -67,7 +69,7 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
     return new Uint8Array(readFileSync(path))
   }
   const following = followingFiles(shot)
-  for (const hash of filesIn(shot)) {
+  for (const hash of filesIn({ objects: shot.objects, lights: to === 'drawing' ? shot.lights : [] })) {
     const name = shot.assets.find((a) => a.hash === hash)?.name ?? hash
     const r = await readMesh(bytesOf(hash), following.has(hash))
     if (!r.ok) throw new UserError(`asset ${name}: ${formatProblemText(r.problem)}`)
@@ -88,8 +90,12 @@ export async function loadMeshes(shot: Shot, find: (hash: string) => string | un
   }
   return out
 }
-export async function loadShot(path: string, assets?: string): Promise<{ shot: Shot; meshes: Map<string, Mesh> }> {
+export async function loadShot(
+  path: string,
+  assets?: string,
+  to: LoadedFor = 'drawing',
+): Promise<{ shot: Shot; meshes: Map<string, Mesh> }> {
   const shot = readShotFile(path)
   const files = assetFolder(assets ?? (path === '-' ? 'assets' : join(dirname(path), 'assets')))
-  return { shot, meshes: await loadMeshes(shot, (h) => files.get(h)) }
+  return { shot, meshes: await loadMeshes(shot, (h) => files.get(h), to) }
 }

@@ -93,7 +93,7 @@ describe('solids', () => {
         body({ body: 'object', object: 'model', own: true, ...values }, { model: ball })(s)
         const by = { by: 'random', low: 0.38, high: 0.4, shared: 0, value: { element: 'model', value: 'shape.radius' } }
         if (mapped) s.systems[0].whole.look.push(act('mapShape', { id: 'm', ...by }))
-        s.systems[0].birth = [act('burst', { id: 'b', at: 0, every: null, source: null, speed: 2, spread: 180, count: 60 })]
+        s.systems[0].birth = [act('burst', { id: 'b', at: 0, every: null, source: null, speed: 2, spread: 180, count: 24 })]
         s.cameras[0] = { ...s.cameras[0], place: [0.6, 0.8, 7], aim: [5, 0, 0] }
       })
       const image = await renderer.render(24, { ...size, transparent: false })

@@ -24,8 +24,7 @@ describe('the server of the page that draws', () => {
     expect(await ask(s.url)).toBe(200)
     expect(await ask(`${s.url}setup`)).toBe(200)
     const other = `${pathname.slice(0, -2)}${pathname.endsWith('x/') ? 'y' : 'x'}/setup`
-    for (const path of ['/', '/setup', '/stage-page.js', other, '//setup'])
-      expect(await ask(`${origin}${path}`), path).toBe(404)
+    for (const path of ['/', '/setup', '/stage-page.js', other, '//setup']) expect(await ask(`${origin}${path}`), path).toBe(404)
     expect(await ask(`${origin}/pixels/0`, undefined, 'POST')).toBe(404)
     expect(s.pixels.size).toBe(0)
     expect(await ask(`${s.url}setup`, 'evil.example')).toBe(404)

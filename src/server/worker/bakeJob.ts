@@ -27,7 +27,7 @@ process.once('disconnect', () => process.exit(1))
 process.once('message', (order: BakeOrder) => {
   const { shot, data, folder, frames, build, elements } = order
   const work = async () => {
-    const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
+    const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined), 'simulating')
     const threads = Math.max(1, cpus().length)
     await bake({ shot, meshes, folder, frames, threads, build, elements, frame: (news) => say({ kind: 'frame', ...news }) })
   }

@@ -37,7 +37,7 @@ const say = (news: DrawNews) => new Promise<void>((done) => process.send?.(news,
 process.once('disconnect', () => process.exit(1))
 
 async function draw({ shot, settings, data, folder, frames, bake, apart }: DrawOrder): Promise<void> {
-  const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined))
+  const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined), 'drawing')
   const renderer = await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
   if (bake) renderer.baked = async (frame) => (frame < bake.until ? bakedFrame(bake.folder, frame) : null)
   if (apart?.length) renderer.leaveOut(apart.map((x) => ({ ids: x.ids, frame: (frame) => bakedFrame(x.folder, frame) })))
