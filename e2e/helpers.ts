@@ -98,26 +98,30 @@ export async function goTo(page: Page, frame: number): Promise<void> {
 /** The picture on screen, without handles and labels, as a PNG whose bytes can be compared: read from the canvas, for which the page need not be composed. */
 export async function picture(page: Page, of: 'stage' | 'second' = 'stage'): Promise<Buffer> {
   await exact(page)
-  const read = () =>
+  /** Looks; says whether it saw what it saw before, and gives the picture then. */
+  const look = () =>
     page.evaluate((of) => {
       const stage = document.querySelector(`[data-testid=${of}]`) as HTMLCanvasElement
       const copy = document.createElement('canvas')
       copy.width = stage.width
       copy.height = stage.height
-      copy.getContext('2d', { willReadFrequently: true })?.drawImage(stage, 0, 0)
-      return copy.toDataURL('image/png')
+      const g = copy.getContext('2d', { willReadFrequently: true }) as CanvasRenderingContext2D
+      g.drawImage(stage, 0, 0)
+      const now = new Uint32Array(g.getImageData(0, 0, copy.width, copy.height).data.buffer)
+      const kept = globalThis as { seenBefore?: Uint32Array }
+      const same = kept.seenBefore?.length === now.length && kept.seenBefore.every((v, i) => v === now[i])
+      kept.seenBefore = same ? undefined : now
+      return same ? copy.toDataURL('image/png') : null
     }, of)
   // A worker's picture comes to the page some time after it was drawn: until two looks are the same, and of the sharp one; what was dropped a moment ago
   // may still be on its way, and is seen at a part of the size first.
-  let seen = await read()
   for (let k = 0; k < 20; k++) {
+    const seen = await look()
+    if (seen) return Buffer.from(seen.slice(seen.indexOf(',') + 1), 'base64')
     await page.waitForTimeout(150)
     await exact(page)
-    const again = await read()
-    if (again === seen) break
-    seen = again
   }
-  return Buffer.from(seen.slice(seen.indexOf(',') + 1), 'base64')
+  throw new Error('the picture does not come to rest')
 }
 /** The values of a picture, decoded in the page, so that no library is needed. */
 async function valuesOf(page: Page, png: Buffer): Promise<Buffer> {
