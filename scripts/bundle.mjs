@@ -4,8 +4,11 @@
 import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
 
+/** What was built, when: frames that are kept are those of one build. */
+const BUILD = { 'process.env.EMBER_BUILD': JSON.stringify(String(Date.now())) }
 const node = {
   bundle: true,
+  define: BUILD,
   platform: 'node',
   target: 'node20',
   format: 'esm',
@@ -25,6 +28,7 @@ const entries = {
   worker: 'src/server/worker/main.ts',
   drawjob: 'src/server/worker/drawJob.ts',
   bakejob: 'src/server/worker/bakeJob.ts',
+  openingjob: 'src/server/worker/openingJob.ts',
   setup: 'src/server/setup.ts',
   backup: 'src/server/backup/main.ts',
   campaign: 'src/server/campaign/main.ts',
@@ -44,8 +48,7 @@ const page = {
   minify: true,
   // A reader of GLB files would ask for them in Node.js alone.
   external: ['node:*'],
-  // What they were built from, when: frames that a browser keeps are those of one build.
-  define: { 'process.env.EMBER_BUILD': JSON.stringify(String(Date.now())), 'process.env.NODE_ENV': '"production"' },
+  define: { ...BUILD, 'process.env.NODE_ENV': '"production"' },
 }
 await build({
   ...page,

@@ -38,6 +38,7 @@ try {
         port: { type: 'string', default: '4600' },
         data: { type: 'string' },
         'no-demo': { type: 'boolean', default: false },
+        'no-ahead': { type: 'boolean', default: false },
         help: { type: 'boolean', default: false },
       },
     }).values
@@ -45,7 +46,9 @@ try {
     throw new Complaint(error.message.split('. ')[0])
   }
   if (options.help) {
-    log('bin/start [--port 4600] [--data DIR] [--no-demo]\nDATABASE_URL uses a database that is already there.')
+    log(
+      'bin/start [--port 4600] [--data DIR] [--no-demo] [--no-ahead]\n--no-ahead: frames that shots open with are computed by the browser that opens them first.\nDATABASE_URL uses a database that is already there.',
+    )
     process.exit(0)
   }
   const port = Number(options.port)
@@ -88,6 +91,7 @@ try {
     NODE_ENV: 'production',
     NEXT_TELEMETRY_DISABLED: '1',
     DATABASE_URL: url,
+    EMBER_AHEAD: options['no-ahead'] ? '' : 'on',
   }
   const setup = spawnSync(process.execPath, ['dist/setup.mjs', ...(options['no-demo'] ? ['--no-demo'] : [])], {
     cwd: ROOT,

@@ -85,7 +85,7 @@ describe('bin/start from nothing to stopped', () => {
   it('refuses a second start on the same data, brings back what dies, and takes over after its own kill', async () => {
     const data = join(folder, 'hard')
     const port = await freePort()
-    const begin = () => spawn('bin/start', ['--port', String(port), '--data', data], { stdio: ['ignore', 'pipe', 'ignore'] })
+    const begin = () => spawn('bin/start', ['--port', String(port), '--data', data, '--no-ahead'], { stdio: ['ignore', 'pipe', 'ignore'] })
     const demo = readdirSync('demo').filter((name) => existsSync(join('demo', name, 'shot.json'))).length
     const state = () => JSON.parse(readFileSync(join(data, 'start.lock'), 'utf8'))
     const answers = async () => {

@@ -54,11 +54,15 @@ function vitest() {
 /** The application for the journeys; it is made ready while the unit tests run. */
 async function application() {
   const port = await freePort()
-  const server = spawn(process.execPath, [join(ROOT, 'scripts/start.mjs'), '--port', String(port), '--data', join(temporary, 'data')], {
-    cwd: ROOT,
-    env: { ...process.env, DATABASE_URL: '' },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  })
+  const server = spawn(
+    process.execPath,
+    [join(ROOT, 'scripts/start.mjs'), '--port', String(port), '--data', join(temporary, 'data'), '--no-ahead'],
+    {
+      cwd: ROOT,
+      env: { ...process.env, DATABASE_URL: '' },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    },
+  )
   children.add(server)
   const ended = new Promise((done) => server.once('exit', done))
   const up = await new Promise((done) => {

@@ -36,6 +36,13 @@ export async function saveOpening(data: string, name: string, bytes: Uint8Array,
   await writeWhole(path, bytes)
 }
 const pick = (s: { size: number; mtimeMs: number }) => ({ bytes: s.size, used: s.mtimeMs })
+export const hasOpening = (data: string, name: string): boolean => existsSync(pathOf(data, name))
+/** Bytes that may still come before others go. */
+export function roomForOpenings(data: string, keptBytes = KEPT_BYTES): number {
+  const folder = folderOf(data)
+  if (!existsSync(folder)) return keptBytes
+  return readdirSync(folder).reduce((left, n) => (NAME.test(n) ? left - statSync(join(folder, n)).size : left), keptBytes)
+}
 /** Null where it is not kept. */
 export function readOpening(data: string, name: string): Uint8Array | null {
   const path = pathOf(data, name)

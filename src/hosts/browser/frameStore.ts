@@ -1,7 +1,8 @@
 // Frames that were computed before, kept by this browser: a shot that has not changed shows and plays them without computing anything.
 import type { Frame } from '../../engine'
-import { FORM, type FrameHead, frameOf, HEAD_BYTES, headOf, packFrames } from '../framePack'
+import { type FrameHead, frameOf, HEAD_BYTES, headOf, packFrames } from '../framePack'
 
+export { frameKey } from '../frameKey'
 export { packFrames, unpackFrame } from '../framePack'
 
 /** Files of a folder of our own. */
@@ -17,12 +18,6 @@ export const SHOT_BYTES = 256 * 1024 * 1024
 const INDEX = 'index.json'
 
 type Index = Record<string, { bytes: number; used: number }>
-/** What the frames of a shot depend on, as a name for its file: the document but for its name, and the build that computes it. */
-export async function frameKey(shot: { name: string }, build: string): Promise<string> {
-  const text = JSON.stringify({ ...shot, name: '', build, form: FORM })
-  const hash = await crypto.subtle.digest('SHA-256', new TextEncoder().encode(text))
-  return [...new Uint8Array(hash)].map((b) => b.toString(16).padStart(2, '0')).join('')
-}
 const sizeOf = (parts: readonly (ArrayBuffer | Uint8Array)[]): number => parts.reduce((n, p) => n + p.byteLength, 0)
 
 /** Frames of shots by what they depend on, the least recently used given up first. Nothing here ever fails a run: what is broken is not there. */

@@ -3,6 +3,7 @@ import { connect, dataFolder } from '../db'
 import { claimJob } from '../jobs'
 import { logError } from '../log'
 import { sweepDrawFolders } from './drawing'
+import { OpeningsAhead } from './openingsAhead'
 import { tagOf, workOn } from './work'
 
 // The job worker: a process of its own beside the web server. It takes one job at a time and draws it in yet another process, so
@@ -25,13 +26,22 @@ if (!url) {
 const db = connect(url)
 const data = dataFolder()
 void sweepDrawFolders(tagOf(data))
+const ahead = process.env.EMBER_AHEAD === 'on' ? new OpeningsAhead(db, data, process.env.EMBER_BUILD ?? '') : null
+leaving.signal.addEventListener('abort', () => ahead?.pause())
+// A database that is away: it is asked again.
+const lookAhead = () => void ahead?.goOn().catch(() => {})
 let said = ''
 while (!leaving.signal.aborted) {
   try {
     const job = await claimJob(db, worker)
     said = ''
-    if (job) await workOn(db, data, job, worker, leaving.signal)
-    else await sleep(POLL_MS)
+    if (job) {
+      ahead?.pause()
+      await workOn(db, data, job, worker, leaving.signal)
+    } else {
+      lookAhead()
+      await sleep(POLL_MS)
+    }
   } catch (error) {
     // A database that is away is said once, not every two seconds.
     const message = error instanceof Error ? error.name : String(error)
