@@ -185,7 +185,7 @@ function Strip({ gas, facts }: { gas: GasDoc; facts: GasFacts | null }) {
           {tone.colour.stops.map((s, i) => handle('ramp', i, s.at, RAMP_Y, toHex(s.colour), 'Colour'))}
         </div>
       </div>
-      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[236px] shrink-0')}>
+      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[252px] shrink-0')}>
         {isSteep ? (
           <span
             className="live truncate text-amber text-caption"

@@ -223,7 +223,7 @@ function Strip({ id }: { id: string }) {
           )}
         </div>
       </div>
-      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[236px] shrink-0')}>
+      <div className={cx('flex flex-col justify-center gap-1 px-3', !beside && 'w-[252px] shrink-0')}>
         <span className="live truncate text-caption text-moss">
           {act ? subject.caption : users > 1 ? `${look?.name}: shared by ${users} systems` : <AliveNote id={id} />}
         </span>
