@@ -5,7 +5,7 @@ import { writeWhole } from './files'
 
 export const OPENING_LIMIT_BYTES = 48 * 1024 * 1024
 /** All that is kept. */
-const KEPT_BYTES = 512 * 1024 * 1024
+export const KEPT_OPENINGS_BYTES = 512 * 1024 * 1024
 /** What the frame depends on, as a hash, and its number. */
 const NAME = /^[0-9a-f]{64}-\d{1,7}$/
 
@@ -18,7 +18,7 @@ function pathOf(data: string, name: string): string {
  * Keeps the frame with which a shot opens, as a browser computed it, for browsers that have not: by what it depends on, so that it is never
  * another one's. Those asked for least recently go when there is too much. Nothing is lost with them: they are computed again.
  */
-export async function saveOpening(data: string, name: string, bytes: Uint8Array, keptBytes = KEPT_BYTES): Promise<void> {
+export async function saveOpening(data: string, name: string, bytes: Uint8Array, keptBytes = KEPT_OPENINGS_BYTES): Promise<void> {
   const path = pathOf(data, name)
   if (bytes.length > OPENING_LIMIT_BYTES) throw new Failure(413, `a frame that is kept has at most ${OPENING_LIMIT_BYTES / 1048576} MB`)
   const folder = folderOf(data)
@@ -36,13 +36,9 @@ export async function saveOpening(data: string, name: string, bytes: Uint8Array,
   await writeWhole(path, bytes)
 }
 const pick = (s: { size: number; mtimeMs: number }) => ({ bytes: s.size, used: s.mtimeMs })
-export const hasOpening = (data: string, name: string): boolean => existsSync(pathOf(data, name))
-/** Bytes that may still come before others go. */
-export function roomForOpenings(data: string, keptBytes = KEPT_BYTES): number {
-  const folder = folderOf(data)
-  if (!existsSync(folder)) return keptBytes
-  return readdirSync(folder).reduce((left, n) => (NAME.test(n) ? left - statSync(join(folder, n)).size : left), keptBytes)
-}
+/** Bytes of a frame that is kept; null where it is not. */
+export const openingBytes = (data: string, name: string): number | null =>
+  statSync(pathOf(data, name), { throwIfNoEntry: false })?.size ?? null
 /** Null where it is not kept. */
 export function readOpening(data: string, name: string): Uint8Array | null {
   const path = pathOf(data, name)

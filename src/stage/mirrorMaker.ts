@@ -9,7 +9,7 @@ const WIDE = 3
 const SMALL = 16
 const MOST_LOOKS = 64
 
-/** How rough a level is: materials of three.js look it up the other way round. */
+/** The roughness that a level holds; materials of three.js go the other way, from theirs to a level. */
 export const roughnessOf = (level: number): number => 1 - Math.sqrt(1 - level / LEVELS)
 
 export interface Look {
@@ -26,7 +26,7 @@ export interface Look {
  */
 export function looksInto(roughness: number, looks: number, size: number): Look[] {
   const alpha = roughness * roughness
-  // A texel of level n covers 4ⁿ · 4π / 6 size², a place 4 / (looks · D). Half a level more than that: their noise is seen before their blur.
+  // A texel of level n covers 4ⁿ · 4π / 6 size², a place 4 / (looks · D). Plus half a level, since noise shows sooner than blur.
   const bias = Math.log2(size) + 0.5 * Math.log2(6 / (looks * alpha * alpha)) + 0.5
   const out: Look[] = []
   for (let i = 0; i < looks; i++) {
@@ -46,7 +46,7 @@ function inverted(i: number): number {
   for (let n = i; n > 0; n >>= 1, part /= 2) if (n & 1) sum += part
   return sum
 }
-/** A narrower lobe covers fewer texels, of which more looks find nothing else. */
+/** A narrow lobe covers few texels: more looks would find nothing new. */
 const looksOf = (level: number): number => (level === 1 ? MOST_LOOKS / 2 : MOST_LOOKS)
 
 const VERTEX = `
@@ -126,9 +126,9 @@ const cubeOf = (generateMipmaps: boolean) =>
   })
 
 /**
- * Makes of what is all around what is mirrored of it at every roughness (split sums: Karis 2013), as materials of three.js look it up. Where lobes are
- * narrow it looks at places of them, the same for all texels of a level; where they are wide it weighs all of a small cube. Without a GPU a look into a
- * cube costs two cores 0.1 µs: three.js, which makes the same, takes 38 million, this 5 (measured.md).
+ * Prefilters what lies all around for every roughness (split sums: Karis 2013), laid out as materials of three.js look it up. Narrow lobes are sampled
+ * at places that are the same for all texels of a level; wide ones weigh every texel of a small cube. Without a GPU a look into a cube takes two cores
+ * 0.1 µs: three.js, which makes the same, takes 38 million of them, this 5 (measured.md).
  */
 export class MirrorMaker {
   private readonly box: THREE.Mesh<THREE.BoxGeometry, THREE.ShaderMaterial>
@@ -138,8 +138,8 @@ export class MirrorMaker {
   private readonly flat = new THREE.WebGLRenderTarget(SMALL, 6 * SMALL, {
     ...{ type: THREE.HalfFloatType, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, depthBuffer: false },
   })
-  private readonly page = new THREE.Mesh(new THREE.PlaneGeometry(2, 2))
-  private readonly front = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1)
+  private readonly quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2))
+  private readonly flatCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1)
   private readonly picture = material(FROM_PICTURE, { picture: { value: null } })
   private readonly smooth = material(SMOOTH, { cube: { value: this.source.texture } })
   private readonly narrow = material(NARROW_LOBE, {
@@ -156,8 +156,8 @@ export class MirrorMaker {
 
   constructor(private readonly r: THREE.WebGLRenderer) {
     this.box = new THREE.Mesh(new THREE.BoxGeometry(5, 5, 5), this.smooth)
-    this.page.material = this.small
-    this.page.frustumCulled = false
+    this.quad.material = this.small
+    this.quad.frustumCulled = false
   }
   /** Of what a scene has all around its origin, which covers every direction. The caller disposes of it. */
   fromScene(scene: THREE.Scene): THREE.WebGLCubeRenderTarget {
@@ -177,7 +177,7 @@ export class MirrorMaker {
     Object.assign(target.texture, { name: 'mirrored', isPMREMTexture: true })
     const before = r.getRenderTarget()
     r.setRenderTarget(this.flat)
-    r.render(this.page, this.front)
+    r.render(this.quad, this.flatCamera)
     r.setRenderTarget(before)
     this.draw(target, 0, this.around(this.smooth))
     for (let level = 1; level <= LEVELS; level++) {
@@ -211,7 +211,7 @@ export class MirrorMaker {
     target.viewport.set(0, 0, SIZE, SIZE)
   }
   dispose(): void {
-    for (const x of [this.source, this.flat, this.box.geometry, this.page.geometry]) x.dispose()
+    for (const x of [this.source, this.flat, this.box.geometry, this.quad.geometry]) x.dispose()
     for (const x of [this.picture, this.smooth, this.narrow, this.small, this.wide]) x.dispose()
   }
 }

@@ -1,7 +1,8 @@
 import { touchedFrom } from '../../acts'
 import type { Frame, Run } from '../../engine'
 import type { Shot } from '../../shot'
-import { type FrameStore, frameKey, type Openings, packFrames, unpackFrame } from './frameStore'
+import { frameKey, frameName } from '../frameKey'
+import { type FrameStore, type Openings, packFrames, unpackFrame } from './frameStore'
 
 /** So long after the last frame, and the last change, all of them are kept for the next opening. */
 const KEEP_AFTER_MS = 2000
@@ -42,7 +43,7 @@ export class FrameKeeper {
     if (found) this.key = key
     const frame = wanted()
     if (!openings || run.history.isReady(frame) || changed()) return
-    const name = `${key}-${frame}`
+    const name = frameName(key, frame)
     const bytes = await openings.read(name).catch(() => null)
     const opening = bytes && (await unpackFrame(bytes, frame))
     if (opening) run.history.put(opening, frame)

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
 import { type Frame, frameMark } from '../../engine'
 import { framesOn, gravity, plan, system, withWorld } from '../../engine/testing/plans'
-import { type FrameFiles, FrameStore, frameKey, packFrames } from './frameStore'
+import { frameKey } from '../frameKey'
+import { type FrameFiles, FrameStore, packFrames } from './frameStore'
 
 /** A folder in memory. */
 function memory(): FrameFiles & { files: Map<string, Uint8Array>; full: boolean } {

@@ -2,7 +2,6 @@
 import type { Frame } from '../../engine'
 import { type FrameHead, frameOf, HEAD_BYTES, headOf, packFrames } from '../framePack'
 
-export { frameKey } from '../frameKey'
 export { packFrames, unpackFrame } from '../framePack'
 
 /** Files of a folder of our own. */

@@ -3,6 +3,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { type Frame, frameMark, type Run } from '../../engine'
 import { given, points } from '../../engine/testing/plans'
 import type { Shot } from '../../shot'
+import { openingName } from '../frameKey'
 import type { Openings } from './frameStore'
 import { edited, exact, open, small } from './testing/open'
 
@@ -70,6 +71,19 @@ describe('the simulation beside the page', () => {
     const other = edited(small(), (s) => void (s.systems[0].birth[0].count = 300))
     expect((await opened(other, { fromMs: 1e9 })).first).toBe(fromStart)
     expect((await opened({ ...small(), name: 'Another' }, { fromMs: 1e9 })).first).toBe(alone)
+  })
+  it('asks for the frame that a shot opens with by the name under which the server computes it ahead', async () => {
+    const asked: string[] = []
+    const read = async (name: string) => {
+      asked.push(name)
+      return null
+    }
+    const t = await open({ openings: { fromMs: 1e9, read, keep: async () => {} } })
+    const shot = { ...small(), opens: 7 }
+    // As a page reads it.
+    t.sim.setAhead(JSON.parse(JSON.stringify(shot)), [])
+    await t.rest()
+    expect(asked).toEqual([await openingName(shot, 'test')])
   })
   it('ends in the middle of a run, and another goes on with its kernels: the same frames as alone', async () => {
     const first = await open()

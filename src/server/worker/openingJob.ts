@@ -18,6 +18,8 @@ export interface OpeningOrder {
   /** Under which the frame is kept. */
   name: string
 }
+/** The lowest priority there is. */
+const IDLE = 19
 // Computes the frame with which a shot opens, on one thread and only where nobody else wants a core. Knows no database.
 process.once('disconnect', () => process.exit(1))
 process.once('message', ({ shot, data, name }: OpeningOrder) => {
@@ -26,7 +28,11 @@ process.once('message', ({ shot, data, name }: OpeningOrder) => {
     const opened = withoutDetail(shot)
     const meshes = await loadMeshes(opened, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined), 'simulating')
     const world = new World(await nodeKernels({ threads: 1 }), compile(opened, meshes).plan, WORLD_BYTES)
-    while (world.frame < openingFrame(opened)) world.step()
+    while (world.frame < openingFrame(opened)) {
+      world.step()
+      // Hears that the worker is gone.
+      await new Promise((next) => setImmediate(next))
+    }
     const bytes = Buffer.concat(packFrames([world.capture()]).map((p) => Buffer.from(p as ArrayBuffer)))
     if (bytes.length <= OPENING_LIMIT_BYTES) await saveOpening(data, name, bytes)
   }
@@ -35,4 +41,3 @@ process.once('message', ({ shot, data, name }: OpeningOrder) => {
     () => process.exit(1),
   )
 })
-const IDLE = 19

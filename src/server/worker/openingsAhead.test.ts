@@ -7,7 +7,7 @@ import { unpackFrame } from '../../hosts/framePack'
 import { nodeKernels } from '../../hosts/node/kernels'
 import { WORLD_BYTES } from '../../machines/instantiate'
 import type { Shot } from '../../shot'
-import { hasOpening, readOpening } from '../openings'
+import { openingBytes, readOpening } from '../openings'
 import { createProject, createShot } from '../shots'
 import { openTestServer, type TestServer } from '../testing/open'
 import { OpeningsAhead } from './openingsAhead'
@@ -42,8 +42,8 @@ it('frames that shots open with are computed ahead, for this build, as a run com
   await all(new OpeningsAhead(s.db, s.data, 'one build'))
   const name = await openingName(doc, 'one build')
   expect(name).toMatch(/-9$/)
-  expect(hasOpening(s.data, await openingName(lost, 'one build'))).toBe(false)
-  expect(hasOpening(s.data, await openingName(doc, 'another'))).toBe(false)
+  expect(openingBytes(s.data, await openingName(lost, 'one build'))).toBe(null)
+  expect(openingBytes(s.data, await openingName(doc, 'another'))).toBe(null)
   const bytes = readOpening(s.data, name) as Uint8Array
   const frame = await unpackFrame(new Uint8Array(bytes).buffer, 9)
   const host = await nodeKernels({ threads: 2 })

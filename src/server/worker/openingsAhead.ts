@@ -2,7 +2,7 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { join } from 'node:path'
 import { openingName } from '../../hosts/frameKey'
 import type { Db } from '../db'
-import { hasOpening, OPENING_LIMIT_BYTES, roomForOpenings } from '../openings'
+import { KEPT_OPENINGS_BYTES, OPENING_LIMIT_BYTES, openingBytes } from '../openings'
 import { bareEnv } from '../reader'
 import { readShot } from '../shots'
 import type { OpeningOrder } from './openingJob'
@@ -19,6 +19,8 @@ export class OpeningsAhead {
   private child: ChildProcess | null = null
   private running = false
   private paused = false
+  /** Of this build: those of builds before are given up for them, and they must not push each other out. */
+  private keptBytes = 0
 
   constructor(
     private readonly db: Db,
@@ -33,12 +35,13 @@ export class OpeningsAhead {
     try {
       this.waiting ??= (await this.db.Shot.findAll({ attributes: ['id'], order: [['updatedAt', 'DESC']] })).map((s) => s.id)
       const id = this.waiting[0]
-      if (id === undefined || roomForOpenings(this.data) < OPENING_LIMIT_BYTES) return false
+      if (id === undefined || this.keptBytes + OPENING_LIMIT_BYTES > KEPT_OPENINGS_BYTES) return false
       // One that cannot be read, or was deleted meanwhile, is said where it is opened.
       const found = await readShot(this.db, id).catch(() => null)
       const name = found && (await openingName(found.doc, this.build))
-      const done = !name || hasOpening(this.data, name) || (await this.compute({ shot: found.doc, data: this.data, name }))
-      if (done) this.waiting.shift()
+      if (name && openingBytes(this.data, name) === null && !(await this.compute({ shot: found.doc, data: this.data, name }))) return true
+      this.keptBytes += (name && openingBytes(this.data, name)) || 0
+      this.waiting.shift()
       return true
     } finally {
       this.running = false
