@@ -1,5 +1,4 @@
 import { existsSync } from 'node:fs'
-import { setPriority } from 'node:os'
 import { compile } from '../../acts'
 import { World } from '../../engine'
 import { packFrames } from '../../hosts/framePack'
@@ -18,13 +17,10 @@ export interface OpeningOrder {
   /** Under which the frame is kept. */
   name: string
 }
-/** The lowest priority there is. */
-const IDLE = 19
-// Computes the frame with which a shot opens, on one thread and only where nobody else wants a core. Knows no database.
+// Computes the frame with which a shot opens, on one thread. Knows no database.
 process.once('disconnect', () => process.exit(1))
 process.once('message', ({ shot, data, name }: OpeningOrder) => {
   const work = async () => {
-    setPriority(IDLE)
     const opened = withoutDetail(shot)
     const meshes = await loadMeshes(opened, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined), 'simulating')
     const world = new World(await nodeKernels({ threads: 1 }), compile(opened, meshes).plan, WORLD_BYTES)

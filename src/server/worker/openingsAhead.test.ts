@@ -1,4 +1,5 @@
-import { afterAll, beforeAll, expect, it } from 'vitest'
+import { readdirSync, readFileSync } from 'node:fs'
+import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import { compile } from '../../acts'
 import { demoShot } from '../../acts/testing/shots'
 import { frameMark, World } from '../../engine'
@@ -70,6 +71,11 @@ it('makes room for who wants to work at once, and begins again after that', asyn
   }
   const first = await began()
   const left = inside.waiting.length
+  // All of its threads, and before it knows what it is to do: `nice` becomes it at once.
+  const threads = () =>
+    readdirSync(`/proc/${first.pid}/task`).map((t) => readFileSync(`/proc/${first.pid}/task/${t}/stat`, 'utf8').split(') ')[1])
+  await vi.waitFor(() => expect(threads().length).toBeGreaterThan(4))
+  expect(new Set(threads().map((t) => t.split(' ')[16]))).toEqual(new Set(['19']))
   ahead.pause()
   expect(await first.under).toBe(true)
   expect(() => process.kill(first.pid, 0)).toThrow('ESRCH')

@@ -1,4 +1,4 @@
-import { type ChildProcess, fork } from 'node:child_process'
+import { type ChildProcess, spawn } from 'node:child_process'
 import { join } from 'node:path'
 import { openingName } from '../../hosts/frameKey'
 import type { Db } from '../db'
@@ -55,7 +55,9 @@ export class OpeningsAhead {
   /** Resolves to whether it ended by itself, with a frame or without one. */
   private async compute(order: OpeningOrder): Promise<boolean> {
     if (this.paused) return false
-    const child = fork(join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/openingjob.mjs'), {
+    // From its first thread on: one that lowers its own priority has compiled its scripts and kernels by then.
+    const job = join(process.env.EMBER_ROOT ?? process.cwd(), 'dist/openingjob.mjs')
+    const child = spawn('nice', ['-n', '19', process.execPath, job], {
       env: bareEnv(),
       stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
     })
