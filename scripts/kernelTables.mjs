@@ -63,6 +63,7 @@ function layout(t) {
     'FOG_LIGHT',
     'TUFTS',
     'TUFT',
+    'UNDER',
   ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,

@@ -119,7 +119,11 @@ export function fromHalf(h: u32): f32 {
 /** Four numbers of half floats one behind the other, none of them infinite. */
 // @ts-ignore: decorator
 @inline export function fromHalves(at: usize): v128 {
-  const h = i32x4.extend_low_i16x8_u(v128.load64_zero(at))
+  return fromHalf4(i32x4.extend_low_i16x8_u(v128.load64_zero(at)))
+}
+/** Of the bits of four half floats, a word each. */
+// @ts-ignore: decorator
+@inline export function fromHalf4(h: v128): v128 {
   const size = f32x4.mul(i32x4.shl(v128.and(h, i32x4.splat(0x7fff)), 13), f32x4.splat(5.192296858534828e33))
   return v128.or(size, i32x4.shl(v128.and(h, i32x4.splat(0x8000)), 16))
 }

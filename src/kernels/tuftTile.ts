@@ -16,6 +16,7 @@ import {
   TUFTS_STARTS,
   TUFTS_TILES_X,
   TUFTS_TUFTS,
+  TUFTS_UNDER,
   TUFTS_UPWARDS,
   TUFTS_WIDTH,
   TUFT_BYTES,
@@ -46,6 +47,7 @@ import {
   TUFT_Y1,
 } from './layout'
 import { LOG2E, toHalves } from './math'
+import { layUnder } from './tuftUnder'
 import { dot } from './vector'
 
 /** Where less than this is left to be seen a pixel is done. */
@@ -140,15 +142,17 @@ export function drawTile(m: usize, n: i32, scratch: usize): void {
     tufts = <usize>load<u32>(m + TUFTS_TUFTS)
   const from = n ? load<u32>(starts + ((<usize>(n - 1)) << 2)) : 0,
     to = load<u32>(starts + ((<usize>n) << 2))
+  const under = <usize>load<u32>(m + TUFTS_UNDER)
+  if (from < to || under) begin(scratch)
   if (from < to) {
-    begin(scratch)
     for (let k = from; k < to; k++) {
       if (((k - from + 1) & (LOOK - 1)) == 0 && isDone(scratch)) break
       const t = tufts + <usize>load<u32>(lists + ((<usize>k) << 2)) * TUFT_BYTES
       drawTuft(m, t, scratch, left, low, right, high)
     }
   }
-  write(m, scratch, from < to, left, low, right, high)
+  if (under) layUnder(m, under, scratch, left, low, right, high)
+  write(m, scratch, from < to || under != 0, left, low, right, high)
 }
 /** The part of one that lies in a tile. */
 function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right: i32, high: i32): void {

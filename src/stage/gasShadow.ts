@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import type { MarchLeft } from '../engine'
+import type { MarchLeft, UnderTufts } from '../engine'
 import { HIDDEN } from './hiddenChunk'
 import { KEY_LIGHT, KEY_OUT, KEY_SPOT, KEY_SUN, keyApart } from './keyLight'
 import { SHARE_UNIFORMS, shareUniforms, withShares } from './lightShares'
@@ -137,6 +137,7 @@ function halves(width: number, height: number, depth: number): THREE.Data3DTextu
 /** What every material of the objects shares of it, and of shadows as such. */
 export class GasShadow {
   private left = new Left()
+  private shade: GasShade | null = null
   private uniforms = {
     gasFront: { value: this.left.texture },
     gasDepths: { value: this.left.depths },
@@ -199,6 +200,11 @@ export class GasShadow {
     const { gasFront, gasDepths, gasWithin, gasRows } = this.uniforms
     return { gasFront: gasFront.value, gasDepths: gasDepths.value, gasWithin: gasWithin.value, gasRows: gasRows.value }
   }
+  /** For kernels; null: all is left. */
+  get forKernels(): UnderTufts['left'] {
+    const { shade, left } = this
+    return this.shades && shade ? { ...shade, within: left.within.toArray() } : null
+  }
   /** The kind of the first light that throws shadows. */
   setKey(kind: 'spot' | 'sun' | null): void {
     this.uniforms.gasKind.value = kind === 'spot' ? KEY_SPOT : kind === 'sun' ? KEY_SUN : 0
@@ -211,6 +217,7 @@ export class GasShadow {
     })
   }
   set(shade: GasShade | null): void {
+    this.shade = shade
     this.left.set(shade?.front ?? null)
     this.uniforms.gasFront.value = this.left.texture
     if (shade) this.uniforms.gasRows.value.set(...(shade.rows as Parameters<THREE.Matrix4['set']>))

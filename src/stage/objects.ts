@@ -183,8 +183,8 @@ export class Objects {
   setApart(apart: boolean): void {
     this.gasShadow.setApart(apart)
   }
-  get gasLeft(): GasShadow['forShade'] {
-    return this.gasShadow.forShade
+  get gasLeft(): Pick<GasShadow, 'forShade' | 'forKernels'> {
+    return this.gasShadow
   }
   private drop(p: Placed): void {
     this.scene.remove(p.mesh)

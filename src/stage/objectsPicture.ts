@@ -1,12 +1,14 @@
 import * as THREE from 'three'
 import { shotCamera } from '../acts'
+import type { UnderTufts } from '../engine'
 import { moves } from '../shot'
 import type { Backdrop } from './backdrop'
 import { Hiding } from './hiding'
 import { type HoldOuts, setHides } from './holdOuts'
 import type { Objects } from './objects'
 import type { Painted, Picture } from './picture'
-import { ShadeOver } from './shadeOver'
+import { middleOf, ShadeOver } from './shadeOver'
+import { viewOf } from './shades'
 import { depthOnly, showOnly } from './someObjects'
 import type { Made } from './targets'
 
@@ -31,6 +33,9 @@ interface Drawn {
   /** What its depths depend on. */
   shape: string
 }
+/** What shows where nothing is. */
+const behindOf = (p: Picture, { shot }: Painted): readonly [number, number, number, number] =>
+  p.transparent ? [0, 0, 0, 0] : [...shot.surroundings.colour, 1]
 /**
  * The picture of what is opaque, with its depth: kept while nothing of it changes. While only what gases leave of the key light does, the key light's
  * share of it is kept apart, and nothing is drawn again.
@@ -41,6 +46,8 @@ export class ObjectsPicture {
   private hiding = new Hiding()
   private over = new ShadeOver()
   private drawn = new WeakMap<THREE.WebGLRenderTarget, Drawn>()
+  /** Whether the last picture is kept for the next one as well. */
+  private stays = false
   /** Whether what lies behind everything is not in the last picture, since it moves by itself. */
   private behind = false
   private pixel = new THREE.WebGLRenderTarget(1, 1)
@@ -76,6 +83,9 @@ export class ObjectsPicture {
     const target = apart ? targets.apart : targets.still
     const last = this.drawn.get(target)
     this.behind = apart && alive !== ''
+    this.stays = apart
+      ? !this.behind
+      : plain && alive === '' && shading !== 'within' && (p.final ? this.isStill(p, now) : last?.state === state)
     if (last?.state === state && (apart || (last.alive === alive && last.shade === shade))) return target
     this.drawn.set(target, { state, alive, shade, shape: `${objects.shapeAt(t)} ${view}` })
     r.setRenderTarget(target)
@@ -108,9 +118,13 @@ export class ObjectsPicture {
    * else has changed since the last picture.
    */
   private isWorthIt(p: Picture, now: Painted, { still, apart }: Made, { state, alive, shade }: Omit<Drawn, 'shape'>): boolean {
-    if (p.final) return this.objects.standStill && !(p.pose.blur && now.gathers) && !moves(shotCamera(now.shot))
+    if (p.final) return this.isStill(p, now)
     const last = this.drawn.get(still)
     return this.drawn.get(apart)?.state === state || (last?.state === state && (last.shade !== shade || last.alive !== alive))
+  }
+  /** Whether no frame of the shot shows its objects otherwise, but for their shade. */
+  private isStill(p: Picture, now: Painted): boolean {
+    return this.objects.standStill && !(p.pose.blur && now.gathers) && !moves(shotCamera(now.shot))
   }
   /** The objects of one layer. Those of others throw their shadows on them all the same, and hide what is behind. */
   private drawMembers(target: THREE.WebGLRenderTarget, part: Part): void {
@@ -132,13 +146,31 @@ export class ObjectsPicture {
     if (drawn !== apart) return drawn
     const { renderer, camera, objects } = this
     const to = again ? shaded : target
-    const behind = p.transparent ? ([0, 0, 0, 0] as const) : ([...now.shot.surroundings.colour, 1] as const)
+    const behind = behindOf(p, now)
     if (this.behind) this.backdrop.draw(renderer, camera, to)
     this.over.run(renderer, {
-      ...{ made, state: `${this.drawn.get(apart)?.state}`, left: objects.gasLeft, camera },
+      ...{ made, state: `${this.drawn.get(apart)?.state}`, left: objects.gasLeft.forShade, camera },
       ...{ behind: this.behind ? null : behind, to },
     })
     return to
+  }
+  /** The same for kernels that draw over it; null: it changes from picture to picture, and it would take longer to read it back than to draw on it. */
+  under(p: Picture, now: Painted, { apart }: Made, drawn: THREE.WebGLRenderTarget): UnderTufts | null {
+    const picture = this.drawn.get(drawn)
+    if (!this.stays || !picture) return null
+    const { renderer, camera, objects } = this
+    const read = (k: number) => {
+      const list = new Uint16Array(drawn.width * drawn.height * 4)
+      renderer.readRenderTargetPixels(drawn, 0, 0, drawn.width, drawn.height, list, undefined, k)
+      return list
+    }
+    return {
+      picture,
+      read: () => ({ rest: read(0), key: drawn === apart ? read(1) : null }),
+      left: drawn === apart ? objects.gasLeft.forKernels : null,
+      ...viewOf(camera),
+      ...{ near: camera.near, far: camera.far, middle: middleOf(drawn), behind: behindOf(p, now) },
+    }
   }
   /** What the depths of a picture depend on. */
   shapeOf = (target: THREE.WebGLRenderTarget): string => `${this.drawn.get(target)?.shape}`

@@ -1,6 +1,6 @@
 import type * as THREE from 'three'
-import { drawsOf, gasMiddle, layerOf, type Meshes } from '../acts'
-import { type Frame, partKey, partsOf } from '../engine'
+import { drawsOf, fogsAt, gasMiddle, layerOf, type Meshes } from '../acts'
+import { type Frame, MemoryRefused, partKey, partsOf, type UnderTufts } from '../engine'
 import type { GasDoc, LayerDoc, Shot } from '../shot'
 import { Backdrop } from './backdrop'
 import { axesOf } from './camera'
@@ -37,6 +37,18 @@ interface Covering {
   d: PointsDrawer | StripsDrawer
   c: DrawContext
   tufts: boolean
+}
+/** What is drawn over the objects of a picture. */
+interface Parts {
+  context: DrawContext
+  /** The same for particles, of which fewer may be shown. */
+  points: DrawContext
+  /** Systems and strips that hide each other; if they are tufts and nothing else, and kernels can draw them, those. */
+  together: readonly Covering[]
+  tufts: readonly { drawer: PointsDrawer; c: DrawContext }[] | null
+  /** What is drawn before those, and behind them. */
+  first: readonly (() => void)[]
+  after: readonly (() => void)[]
 }
 /**
  * Paints pieces of a picture: what lies between two depths, what a layer holds. Objects first, kept while nothing of them changes, and over them
@@ -143,13 +155,30 @@ export class Painter {
     const { target } = targets
     const { now, slab, held, isShown } = this
     const still = this.opaque.draw(p, now, targets, { layer: slab.layer, alone: slab.alone, splits: this.splits, held, isShown })
-    const { lens, gathers } = now
+    const { lens, gathers, frame } = now
     const blurs = lens[0] > 0 && !gathers
+    const parts = frame && this.partsOf(p, frame, ends, target, still)
+    const under = parts && !blurs && this.opaque.under(p, now, targets, still)
+    if (under && this.drawTuftsOver(parts, under, p.t)) {
+      this.drawParts(parts, true)
+      return
+    }
     const seen = this.opaque.shaded(p, now, targets, still, blurs)
     if (seen !== target) this.withDepth.set({ source: seen.texture, depth: seen.depthTexture }).run(this.renderer, target)
     if (blurs) this.focus.run(this.renderer, seen, target, this.camera, lens, !this.backdrop.isPlate)
     this.drawFog(p, target, still)
-    if (this.now.frame) this.drawParts(p, this.now.frame, ends, target, still)
+    if (parts) this.drawParts(parts, false)
+  }
+  /** Where nothing comes between the objects and tufts, these are drawn over them by one kernel; says whether they were. */
+  private drawTuftsOver({ first, tufts, points }: Parts, under: UnderTufts, t: number): boolean {
+    if (!tufts || first.length || fogsAt(this.now.shot, t)) return false
+    this.front.fog.set(null)
+    try {
+      return this.tuftPictures.draw(tufts, points, under)
+    } catch (error) {
+      if (!(error instanceof MemoryRefused)) throw error
+      return false
+    }
   }
   /** The fog before the objects, and made ready for what is drawn after them. */
   private drawFog(p: Picture, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
@@ -196,8 +225,8 @@ export class Painter {
     }
     this.held = 0
   }
-  /** What lies before and behind them, in the order of the list of elements. */
-  private drawParts(p: Picture, frame: Frame, ends: boolean, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): void {
+  /** What is drawn over the objects, in the order of the list of elements. */
+  private partsOf(p: Picture, frame: Frame, ends: boolean, target: THREE.WebGLRenderTarget, still: THREE.WebGLRenderTarget): Parts {
     const depth = still.depthTexture as THREE.DepthTexture
     const { renderer: r, camera } = this
     const { shot, meshes, shown, machine, asker, marchesOnGpu, shutter, lens } = this.now
@@ -237,26 +266,31 @@ export class Painter {
     )
     const together = covering.length > 1 || covering.some((x) => x.tufts) ? covering : []
     const joined = new Set(together.map((x) => x.key))
-    const draw = (id: string) => {
-      for (const kind of DRAWN)
-        for (const part of partsOf(frame.parts, kind)) {
+    const drawnBy = ({ id }: { id: string }) =>
+      DRAWN.flatMap((kind) =>
+        partsOf(frame.parts, kind).flatMap((part): (() => void)[] => {
           const key = partKey(part)
-          if (part.element === id && !joined.has(key)) this.drawers.get(key)?.draw(kind === 'points' ? points : context)
-        }
-    }
-    for (const { id } of [...gases, ...withStrips]) draw(id)
-    const tufts = together.flatMap(({ d, c }) => (d instanceof PointsDrawer ? [{ drawer: d, c }] : []))
-    if (together.length === tufts.length && this.tuftPictures.can(tufts, points)) this.tuftPictures.draw(tufts, points)
-    else
+          const d = part.element === id && !joined.has(key) && this.drawers.get(key)
+          return d ? [() => d.draw(kind === 'points' ? points : context)] : []
+        }),
+      )
+    const only = together.flatMap(({ d, c }) => (d instanceof PointsDrawer ? [{ drawer: d, c }] : []))
+    const tufts = together.length > 0 && together.length === only.length && this.tuftPictures.can(only, points) ? only : null
+    return { context, points, together, tufts, first: [...gases, ...withStrips].flatMap(drawnBy), after: systems.flatMap(drawnBy) }
+  }
+  /** What lies before and behind them. `drawn`: tufts are there already. */
+  private drawParts({ context, points, together, tufts, first, after }: Parts, drawn: boolean): void {
+    for (const draw of first) draw()
+    if (tufts && !drawn) this.tuftPictures.draw(tufts, points)
+    else if (together.length && !tufts)
       drawTogether(
         together.map(({ d, c }) => ({ open: () => d.open(c), before: (_, ...rest) => d.before(c, ...rest) })),
         points,
       )
     for (const { d, c } of together) if (d instanceof StripsDrawer) d.drawHeads(c)
     // Only what is drawn after them may lie within.
-    const more = (id: string) => frame.parts.some((x) => x.element === id && !joined.has(partKey(x)))
-    if (systems.some(({ id }) => more(id))) this.tuftLights.inFront(context)
-    for (const { id } of systems) draw(id)
+    if (after.length) this.tuftLights.inFront(context)
+    for (const draw of after) draw()
     this.glows.draw(context, this.isShown)
   }
   dispose(): void {

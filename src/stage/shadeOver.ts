@@ -63,6 +63,7 @@ void main() {
 }`
 /** From the first of several samples, whose depth stands for a pixel, to its middle, in pixels: where all graphics interfaces put it. */
 const TO_MIDDLE = [0.125, 0.375] as const
+export const middleOf = (t: THREE.WebGLRenderTarget): readonly [number, number] => (t.samples > 0 ? TO_MIDDLE : [0, 0])
 interface Over {
   made: Pick<Made, 'apart' | 'unshaded' | 'ranges'>
   /** What the picture that holds the key light apart depends on. */
@@ -116,7 +117,7 @@ export class ShadeOver {
     else this.set(this.others, o).set({ source: unshaded.texture }).run(r, o.to)
     r.copyTextureToTexture(unshaded.depthTexture as THREE.DepthTexture, o.to.depthTexture as THREE.DepthTexture)
     const { material } = this.set(this.shaded, o).set({ rest, key, depth })
-    material.uniforms.middle.value.set(...(apart.samples > 0 ? TO_MIDDLE : [0, 0]))
+    material.uniforms.middle.value.set(...middleOf(apart))
     material.uniforms.behind.value.set(...nothing)
     if (o.behind) material.blending = THREE.NoBlending
     else setBlending(material, 'normal')

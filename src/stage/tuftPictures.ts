@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { TUFT_SLICES, TuftPainter } from '../engine'
+import { TUFT_SLICES, TuftPainter, type UnderTufts } from '../engine'
 import { setBlending } from './blending'
 import type { DrawContext } from './drawer'
 import { lumps } from './lumps'
@@ -30,11 +30,12 @@ export class TuftPictures {
     this.most ??= gl.getParameter(gl.MAX_DRAW_BUFFERS) as number
     return this.most >= TUFT_SLICES
   }
-  draw(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): void {
-    if (!c.machine || !c.asker) return
+  /** `under`: what they are drawn over, in place of what the target holds. Says whether there were any. Throws MemoryRefused. */
+  draw(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext, under: UnderTufts | null = null): boolean {
+    if (!c.machine || !c.asker) return false
     const { width, height, camera } = c
     const { slices, count } = this.read(all, c)
-    if (!count) return
+    if (!count) return false
     const heads = new Float32Array(slices[0].buffer)
     const axis = (a: number) => {
       const out = new Float32Array(count)
@@ -45,15 +46,20 @@ export class TuftPictures {
     const p = camera.projectionMatrix.elements
     const view = { width, height, across: p[0], upwards: p[5], shiftX: p[8], shiftY: p[9], depth: c.depths() }
     this.painter ??= new TuftPainter(c.machine, lumps())
-    const picture = this.painter.picture({ count, slices, order }, view)
+    const picture = this.painter.picture({ count, slices, order }, view, under)
+    if (under) {
+      this.put(picture, c)
+      return true
+    }
     // In whole bands, so that few sizes of texture are needed.
     const [from, to] = this.painter.rows.map((y, k) => Math.min(height, (k ? Math.ceil : Math.floor)(y / BAND_ROWS) * BAND_ROWS))
-    if (to <= from) return
+    if (to <= from) return true
     setBlending(this.over.material, 'normal')
     const source = this.pixels(picture.subarray(from * width * 4, to * width * 4), width, to - from)
     c.target.viewport.set(0, from, width, to - from)
     this.over.set({ source }).run(c.renderer, c.target)
     c.target.viewport.set(0, 0, width, height)
+    return true
   }
   /** What the graphics side leaves of them. */
   private read(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): { slices: Uint32Array[]; count: number } {
@@ -68,6 +74,14 @@ export class TuftPictures {
     if ((this.slices[0]?.length ?? 0) < words) this.slices = Array.from({ length: TUFT_SLICES }, () => new Uint32Array(words))
     if (count) this.slices.forEach((s, k) => c.renderer.readRenderTargetPixels(target, 0, 0, ROW, rows, s, undefined, k))
     return { slices: this.slices, count }
+  }
+  /** A whole picture, with the depth of what it was drawn over. */
+  private put(picture: Uint16Array, { renderer: r, target, depth, width, height }: DrawContext): void {
+    r.initRenderTarget(target)
+    r.copyTextureToTexture(depth, target.depthTexture as THREE.DepthTexture)
+    // By no texture of its own: one that was never drawn with is written into the other as it is.
+    const source = new THREE.DataTexture(picture as Uint16Array<ArrayBuffer>, width, height, THREE.RGBAFormat, THREE.HalfFloatType)
+    r.copyTextureToTexture(source, target.texture)
   }
   private room(count: number): THREE.WebGLRenderTarget {
     const rows = Math.max(1, Math.ceil(count / ROW))

@@ -11,8 +11,10 @@ import {
   TUFT_TILE_X,
   TUFT_TILE_Y,
   TUFTS,
+  UNDER,
   writeRecord,
 } from '../memory'
+import type { MarchLeft } from './look'
 
 /** Tufts in the space of a camera, as the graphics side leaves them. */
 export interface SeenTufts {
@@ -36,6 +38,29 @@ export interface TuftView {
   /** View depths of what is solid, m, from the lower left, 0 where nothing is. */
   depth: Float32Array | null
 }
+type Four = readonly [number, number, number, number]
+/** A picture that lies under tufts. */
+export interface UnderTufts {
+  /** Which picture it is: of one that was there the time before nothing is read. */
+  picture: object
+  /** Four half floats a pixel from the lower left: the picture without the key light, and what that adds where nothing shades it; null: it is none. */
+  read(): { rest: Uint16Array; key: Uint16Array | null }
+  /** What is left of the key light; null: all. `rows`: from the shot to its picture, as GasShade has them; `within`: low and high of both axes, 0 to 1. */
+  left: { front: MarchLeft; rows: readonly number[]; within: Four } | null
+  /** Where the camera stands and what lies a metre ahead of it, and from the middle of the picture to its right and upper edge, m. */
+  eye: readonly number[]
+  ahead: readonly number[]
+  right: readonly number[]
+  up: readonly number[]
+  near: number
+  far: number
+  /** From where the depth of a pixel is known to its middle, pixels. */
+  middle: readonly [number, number]
+  /** What lies behind everything: linear, and how much it covers. */
+  behind: Four
+}
+/** What depths of a plane may be off it where they are stored, of the whole range. */
+const FLAT = 1e-6
 /**
  * Pictures of tufts by kernels: where there is no GPU each pixel of a soft ball costs, and in a dense cloud nearly all of them are hidden. Here they
  * are drawn from the nearest on, tile by tile, until nothing more is to be seen. The same on any number of threads.
@@ -46,6 +71,9 @@ export class TuftPainter {
   private readonly record: number
   private readonly job: number
   private readonly blocks: Record<string, Block> = {}
+  private readonly under: number
+  /** What lies in blocks that stay. */
+  private readonly kept = new Map<string, { of: object; at: number }>()
 
   /** `lumps`: a periodic tile of LUMPS_SIDE³ texels of four bytes, x first: slopes (128 is none) and how much is taken away. */
   constructor(machine: Machine, lumps: Uint8Array) {
@@ -53,6 +81,7 @@ export class TuftPainter {
     this.machine = { ...machine, heap: this.arena }
     this.record = this.arena.take(TUFTS.bytes)
     this.job = this.arena.take(JOB.bytes)
+    this.under = this.arena.take(UNDER.bytes)
     const pairs = pairsOf(lumps)
     const at = this.room('lumps', pairs.byteLength + 16)
     new Int16Array(this.arena.memory.buffer, at, pairs.length).set(pairs)
@@ -74,16 +103,61 @@ export class TuftPainter {
     lists.forEach((list, k) => this.arena.u32(at + k * count * 4, count).set(list.subarray(0, count)))
     return at
   }
-  /** Half floats: linear red, green and blue, and what is covered, premultiplied, from the lower left; valid until the next call. Throws MemoryRefused. */
-  picture({ count, slices, order }: SeenTufts, view: TuftView): Uint16Array {
+  /** A list where kernels find it, with so many bytes behind it; it is not taken again while it is the same one. `of`: what stands for it. */
+  private keep(name: string, list: Uint16Array | Float32Array, more: number, of: object = list): number {
+    const { byteLength: bytes } = list
+    const known = this.kept.get(name)
+    if (known?.of === of) return known.at
+    this.kept.delete(name)
+    const at = this.room(name, bytes + more)
+    new Uint8Array(this.arena.memory.buffer, at, bytes).set(new Uint8Array(list.buffer, list.byteOffset, bytes))
+    this.kept.set(name, { of, at })
+    return at
+  }
+  /** Where a picture lies that tufts are drawn over. */
+  private keepUnder({ picture, read }: UnderTufts, more: number): { rest: number; key: number } {
+    const [rest, key] = [this.kept.get('rest'), this.kept.get('key')]
+    if (rest?.of === picture) return { rest: rest.at, key: key?.of === picture ? key.at : 0 }
+    const made = read()
+    return {
+      key: made.key ? this.keep('key', made.key, more, picture) : 0,
+      rest: this.keep('rest', made.rest, more, picture),
+    }
+  }
+  private writeUnder(o: UnderTufts, width: number): void {
+    const { left, near, far } = o
+    // Two rows are read at once, and two pixels.
+    const more = (width + 2) * 8
+    const row = (k: number, v: readonly number[], one: number) =>
+      left ? left.rows[k * 4] * v[0] + left.rows[k * 4 + 1] * v[1] + left.rows[k * 4 + 2] * v[2] + left.rows[k * 4 + 3] * one : 0
+    const seen = (v: readonly number[], one = 0) => [0, 1, 2, 3].map((k) => row(k, v, one))
+    const places = this.keepUnder(o, more)
+    const front = left?.front
+    const lefts = {
+      left: front ? this.keep('left', front.left, 16) : 0,
+      ...{ leftWidth: front?.width ?? 0, leftHeight: front?.height ?? 0, leftDepths: front?.depths ?? 0 },
+      ...{ leftFrom: front?.from ?? 0, leftPer: front ? 1 / front.step : 0, within: left?.within ?? [0, 0, 0, 0] },
+    }
+    const flat = (FLAT * (far - near)) / (near * far)
+    const all = { ...places, ...lefts, middle: o.middle, perFar: 1 / far, flat, behind: o.behind }
+    writeRecord(this.arena.view(), this.under, UNDER, all, {
+      ...{ eye: seen(o.eye, 1), ahead: seen(o.ahead), right: seen(o.right), up: seen(o.up) },
+    })
+  }
+  /**
+   * Half floats: linear red, green and blue, and what is covered, premultiplied, from the lower left; valid until the next call. `under`: what they are drawn
+   * over, in what is left of its light; it wants depths. Throws MemoryRefused.
+   */
+  picture({ count, slices, order }: SeenTufts, view: TuftView, under: UnderTufts | null = null): Uint16Array {
     if (slices.length !== TUFT_SLICES) throw new Error(`tufts come in ${TUFT_SLICES} lists, not in ${slices.length}`)
     const { width, height, depth, across, upwards, shiftX, shiftY } = view
     const [tilesX, tilesY] = [Math.ceil(width / TUFT_TILE_X), Math.ceil(height / TUFT_TILE_Y)]
     const tiles = tilesX * tilesY
     const pixels = width * height
     // Two rows are read at once: of a picture of odd height one beyond the last.
-    const depths = depth ? this.room('depth', (pixels + width) * 4 + 64) : 0
-    if (depth) this.arena.f32(depths, pixels).set(depth)
+    const depths = depth ? this.keep('depth', depth, width * 4 + 64) : 0
+    if (under && !depth) throw new Error('what lies under tufts has no depths')
+    if (under) this.writeUnder(under, width)
     const starts = this.room('starts', (tiles + 1) * 4)
     const out = this.room('out', pixels * 8 + 64)
     writeRecord(
@@ -92,6 +166,7 @@ export class TuftPainter {
       TUFTS,
       { count, width, height, across, upwards, shiftX, shiftY, depth: depths, tilesX, tilesY, starts, out },
       {
+        under: under ? this.under : 0,
         raw: this.words('raw', slices, count * 4),
         order: this.words('order', [order], count),
         tufts: this.room('tufts', count * TUFT.bytes),
@@ -103,7 +178,7 @@ export class TuftPainter {
     writeRecord(this.arena.view(), this.record, TUFTS, { lists: this.room('lists', Math.max(1, listed) * 4) })
     this.run('place', 1, 1)
     this.run('draw', tiles, 2)
-    this.rows = this.filled(starts, tilesX, tilesY, height)
+    this.rows = under ? [0, height] : this.filled(starts, tilesX, tilesY, height)
     return new Uint16Array(this.arena.memory.buffer, out, pixels * 4)
   }
   /** Rows of the last picture outside of which there is nothing: the first, and the one behind the last. */

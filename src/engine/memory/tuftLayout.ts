@@ -31,6 +31,36 @@ export const TUFTS = layout({
   least: u32(),
   /** Half floats: linear red, green and blue, and what is covered, premultiplied, from the lower left. */
   out: u32(),
+  /** UNDER: what they are drawn over; 0: nothing. */
+  under: u32(),
+})
+/** A picture that lies under tufts, with the share of the key light apart, and what they and gases leave of that light. */
+export const UNDER = layout({
+  /** Four half floats a pixel, from the lower left: the picture without the key light, and what that adds where nothing shades it; 0: it is none. */
+  rest: u32(),
+  key: u32(),
+  /** What is left of the key light: half floats, x first, from the lower left of its picture, nearest first; 0: all. How many along each axis. */
+  left: u32(),
+  leftWidth: i32(),
+  leftHeight: i32(),
+  leftDepths: i32(),
+  /** The first depth in the picture of the light, and one over what lies between two, 1/m. */
+  leftFrom: f32(),
+  leftPer: f32(),
+  /** The part of that picture in which anything is taken, 0 to 1: low and high of both axes. */
+  within: f32(4),
+  /** In the picture of the light (x and y before they are divided by the third, and the depth) the eye, and the ways of one metre ahead, and to both sides of the picture. */
+  eye: f32(4),
+  ahead: f32(4),
+  right: f32(4),
+  up: f32(4),
+  /** From where the depth of a pixel is known to its middle, pixels. */
+  middle: f32(2),
+  /** One over the view depth of what lies behind everything, and as little as depths may be off a plane, both 1/m. */
+  perFar: f32(),
+  flat: f32(),
+  /** What lies behind everything, linear, and how much it covers. */
+  behind: f32(4),
 })
 export const TUFT_STEP = { prepare: 0, count: 1, place: 2, draw: 3 } as const
 /** Pixels of a tile along both axes. */
