@@ -3,10 +3,13 @@ import type { FogFront, MarchFront } from '../engine'
 import { joinFronts } from './joinFronts'
 import { texels } from './texels'
 
-/** For shaders: what of the fog is in front of a view depth, and what is premultiplied, seen through it. */
+/** For shaders, which may be made without: what of the fog is in front of a view depth, and what is premultiplied, seen through it. */
 export const IN_FOG = `
 uniform highp sampler3D fogFront; uniform vec2 fogDepths; // one over how far it reaches, how many; 0: there is none
 vec4 inFog(vec2 ndc, float depth) {
+#ifdef NO_FOG
+  return vec4(0.0, 0.0, 0.0, 1.0);
+#endif
   if (fogDepths.y < 0.5) return vec4(0.0, 0.0, 0.0, 1.0);
   float s = sqrt(clamp(depth * fogDepths.x, 0.0, 1.0)) * (fogDepths.y - 1.0);
   return texture(fogFront, vec3(ndc * 0.5 + 0.5, (s + 0.5) / fogDepths.y));
@@ -19,6 +22,9 @@ vec4 fogged(vec4 tint, vec2 ndc, float depth) {
 export const IN_FRONT = `${IN_FOG}
 uniform highp sampler3D front; uniform vec3 frontDepths; // the first, one over the distance of them, how many; 0: there is none
 vec4 inFront(vec2 ndc, float depth) {
+#ifdef NO_FRONT
+  return vec4(0.0, 0.0, 0.0, 1.0);
+#endif
   if (frontDepths.z < 0.5) return vec4(0.0, 0.0, 0.0, 1.0);
   float s = (depth - frontDepths.x) * frontDepths.y;
   if (s <= 0.0) return vec4(0.0, 0.0, 0.0, 1.0);
@@ -58,6 +64,9 @@ export class FogTexture {
     this.texture.needsUpdate = true
     this.depths.set(1 / f.reach, f.depths)
   }
+  get isEmpty(): boolean {
+    return this.depths.y === 0
+  }
   get values(): { fogFront: THREE.Data3DTexture; fogDepths: THREE.Vector2 } {
     return { fogFront: this.texture, fogDepths: this.depths }
   }
@@ -94,6 +103,10 @@ export class Front {
     texels(this.texture, Uint16Array).set(f.data)
     this.texture.needsUpdate = true
     this.depths.set(f.from, 1 / f.step, f.depths)
+  }
+  /** What of IN_FRONT shaders may do without now. */
+  get without(): { NO_FRONT: boolean; NO_FOG: boolean } {
+    return { NO_FRONT: this.depths.z === 0, NO_FOG: this.fog.isEmpty }
   }
   /** Into the uniforms of a material that has IN_FRONT. */
   into(uniforms: Record<string, { value: unknown }>): void {

@@ -15,6 +15,7 @@ import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit }
 import { brightestOf, coversBy, setBlending, setUnder } from './blending'
 import { columnAt, drawnColumns, writeColumns, writeNumbers } from './columns'
 import type { DrawContext, Drawer } from './drawer'
+import { leaveOut } from './leaveOut'
 import { MappingUniforms } from './mappingUniforms'
 import { fullscreen } from './passes'
 import { FULLSCREEN_VERTEX, PARTICLE_FRAGMENT, PARTICLE_VERTEX } from './shaders'
@@ -196,7 +197,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   open(c: DrawContext): ReturnType<Sliced['open']> {
     const ready = this.ready(c)
     if (!ready || !this.drawn) return null
-    if (!this.sort(c, ready.matrices[0]) || !this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return null
+    if (!this.sort(c, ready.matrices[0]) || !this.set(c, ready.looks[0].draw, ready.looks[0].mask, true)) return null
     const u = this.material.uniforms
     u.backwards.value = 1
     for (const m of this.copies) setUnder(m.material as THREE.Material)
@@ -305,8 +306,8 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.sortedFor = { place, forward }
     return true
   }
-  /** Writes what the shaders read; false when there is nothing to see yet. */
-  private set(c: DrawContext, draw: Draw, phases: number): boolean {
+  /** Writes what the shaders read; false when there is nothing to see yet. `hides`: what is covered already may be left out. */
+  private set(c: DrawContext, draw: Draw, phases: number, hides = false): boolean {
     const u = this.material.uniforms
     const sheet = draw.sprite && c.sprite(draw.sprite)
     if (draw.sprite && !sheet) return false
@@ -351,6 +352,8 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       u.sceneDepth.value = c.depth
       u.nearFar.value.set(c.camera.near, c.camera.far)
     }
+    const without = { NO_MAPS: !draw.mappings.length, NO_FLAKES: !f, NO_HIDING: !hides, ...c.front.without }
+    for (const m of [material, ...(draw.tuft ? [this.sliced] : [])]) leaveOut(m, without)
     for (const m of this.copies) m.material = material
     setBlending(material, draw.inside, draw.inside === 'multiply' && draw.onto !== 'multiply')
     return true

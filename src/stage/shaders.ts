@@ -51,6 +51,9 @@ const float MIN_RADIUS = 0.62;
 // What is drawn from the nearest on: whether all blocks of the picture that a disc of so many pixels touches are covered already.
 uniform sampler2D covered; uniform float hides;
 bool isCovered(vec4 middle, float radius) {
+#ifdef NO_HIDING
+  return false;
+#endif
   if (hides < 0.5 || middle.w <= 0.0) return false;
   vec2 p = (middle.xy / middle.w * 0.5 + 0.5) * pixels;
   ivec2 last = textureSize(covered, 0) - 1;
@@ -187,7 +190,9 @@ void main() {
   bright = brightness; soft = softness; turnedOn = 0.0; longer = 1.0; further = 0.0;
   vec3 velocity = vec3(numberAt(VX, me), numberAt(VY, me), numberAt(VZ, me));
   vec3 place = vec3(numberAt(PX, me), numberAt(PY, me), numberAt(PZ, me)) + velocity * shutter.x;
+#ifndef NO_MAPS
   if (maps > 0) mapLook(me, life > 0.0 ? age / life : 1.0, age, seed, place, width, alpha, colour.rgb);
+#endif
   if (sizes > 0u) width *= 1.0 + numberAt(sizes, me);
   alpha *= present;
   if (width <= 0.0 || alpha <= 0.0) return;
@@ -205,11 +210,13 @@ void main() {
   if (alpha > 0.0) spriteAt(me, seed, reach, place, head, width, colour.rgb, alpha, life > 0.0 ? age / life : 1.0, age);
   return;
 #endif
+#ifndef NO_FLAKES
   if (flakes > 0.5) {
     alpha *= smoothstep(0.15 * near, near, -head.z);
     if (alpha > 0.0) flakeAt(me, reach, place, head, width, colour.rgb, alpha);
     return;
   }
+#endif
   // Not farther back than it has lived: a streak never reaches behind its birth.
   float dash = min(dashS * longer, max(age, 0.0));
   head = (modelViewMatrix * vec4(place + velocity * (shutter.y * 0.5), 1.0)).xyz;
@@ -278,6 +285,7 @@ void main() {
 #else
   const float left = 1.0;
 #endif
+#ifndef NO_FLAKES
   if (shape.y < -0.5) {
     // A rectangle with rounded corners, in half widths; its rim one pixel wide or as soft as asked.
     float len = -1.0 - shape.y;
@@ -291,6 +299,7 @@ void main() {
     colour = min(tint * (a * left), vec4(brightest));
     return;
   }
+#endif
   float r = shape.x;
   float along = clamp(at.x, 0.0, shape.y);
   float f = shape.y > 0.5 ? along / shape.y : 1.0;

@@ -31,6 +31,7 @@ void main() {
   float edge = max(softness, min(1.0, 1.0 / r));
   float a = 1.0 - smoothstep(1.0 - edge, 1.0 + 0.5 / r, d);
   a *= mix(1.0, a, softness);
+#ifndef NO_PATTERN
   if (pattern.x > 0.0) {
     float s = fract((shape.w - pattern.z) / pattern.x);
     // A pixel in metres, for ends that do not flicker.
@@ -41,12 +42,15 @@ void main() {
     // Where pieces are finer than pixels they come out as their mean.
     a *= mix(mix(hard, round, pattern.w), pattern.y * mix(1.0, 0.59, pattern.w), smoothstep(0.25, 0.6, px));
   }
+#endif
   if (a <= 0.0) discard;
   float shade = 1.0;
+#ifndef NO_TUBE
   if (tube > 0.5) {
     float n = clamp(shape.x / r, -1.0, 1.0);
     shade = 0.18 + 0.82 * max(0.0, n * lit.x + sqrt(1.0 - n * n) * lit.y);
   }
+#endif
   colour = vec4(light.rgb * shade, light.a) * a;
 }`
 
@@ -69,9 +73,11 @@ void main() {
   if (d >= 1.0) discard;
   float e = 1.0 - d;
   float a = 0.35 * e * e * e + 0.9 * exp(-d * d * 90.0);
+#ifndef NO_RAYS
   if (rays > 0.5) {
     float w = abs(cos((atan(at.y, at.x) + turn) * rays * 0.5));
     a += 0.6 * e * e * pow(w, 24.0 + 160.0 * d);
   }
+#endif
   colour = vec4(light.rgb * a, 0.0);
 }`

@@ -3,6 +3,7 @@ import { type StripDraw, stripDraw, stripOwner } from '../acts'
 import type { StripsPart } from '../engine'
 import { setBlending, setUnder } from './blending'
 import type { DrawContext, Drawer } from './drawer'
+import { leaveOut } from './leaveOut'
 import { HEAD_VERTEX_WORDS, STRIP_VERTEX_WORDS, StripMesh, type StripView } from './stripMesh'
 import { HEAD_FRAGMENT, HEAD_VERTEX, STRIP_FRAGMENT, STRIP_VERTEX } from './stripShaders'
 import type { Sliced } from './together'
@@ -174,6 +175,8 @@ export class StripsDrawer implements Drawer<StripsPart>, Sliced {
       x.uniforms.nearFar.value.set(c.camera.near, c.camera.far)
       c.front.into(x.uniforms)
     }
+    leaveOut(this.strips.mesh.material, { NO_PATTERN: !pattern, NO_TUBE: draw.as !== 'tube', ...c.front.without })
+    leaveOut(this.heads.mesh.material, { NO_RAYS: !draw.head?.rays, ...c.front.without })
     setBlending(this.strips.mesh.material, draw.blend)
     setBlending(this.heads.mesh.material, 'add')
     return true
