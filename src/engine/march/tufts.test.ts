@@ -1,64 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { nodeKernels } from '../../hosts/node/kernels'
-import {
-  Heap,
-  hash3,
-  LUMPS_ACROSS,
-  LUMPS_SIDE,
-  LUMPS_SLOPE,
-  SCRATCH,
-  type SeenTufts,
-  TUFT_SLICES,
-  TuftPainter,
-  type TuftView,
-  unit,
-} from '..'
+import { hash3, LUMPS_ACROSS, LUMPS_SIDE, LUMPS_SLOPE, type TuftView, unit } from '..'
+import { lumpBytes as bytes, fromHalf, painted, seen, type Tuft, tuft } from './testing/tuftLists'
 
-interface Tuft {
-  head: readonly number[]
-  radius: number
-  thickness: number
-  power: number
-  meets: number
-  torn: number
-  texels: number
-  lumps: readonly number[]
-  turn: readonly (readonly number[])[]
-  lit: readonly (readonly number[])[]
-  veil: readonly number[]
-}
-const none = [0, 0, 0]
-const upright = [
-  [1, 0, 0],
-  [0, 1, 0],
-  [0, 0, 1],
-]
-const tuft = (o: Partial<Tuft>): Tuft => ({
-  ...{ head: [0, 0, -5], radius: 1, thickness: 1.5, power: 1, meets: 0, torn: 0, texels: 8, lumps: none, turn: upright },
-  ...{ lit: [[0.5, 0.25, 0.125], none, none, none], veil: none },
-  ...o,
-})
-const toHalf = (v: number): number => {
-  const sign = v < 0 ? 0x8000 : 0
-  const a = Math.abs(v)
-  if (a < 2 ** -14) return sign | Math.round(a * 2 ** 24)
-  const e = Math.floor(Math.log2(a))
-  return sign | (((e + 15) << 10) + Math.round((a / 2 ** e - 1) * 1024))
-}
-const fromHalf = (h: number) =>
-  (h & 0x8000 ? -1 : 1) * ((h & 0x7fff) < 1024 ? (h & 1023) * 2 ** -24 : (1 + (h & 1023) / 1024) * 2 ** (((h >> 10) & 31) - 15))
-/** As the graphics side leaves them. */
-function seen(all: readonly Tuft[]): SeenTufts {
-  const slices = Array.from({ length: TUFT_SLICES }, () => new Uint32Array(all.length * 4))
-  const places = new Float32Array(slices[0].buffer)
-  all.forEach((t, i) => {
-    places.set([...t.head, t.radius], i * 4)
-    const halves = [t.thickness, t.power, t.meets, t.torn, t.texels, ...t.lumps, ...t.turn.flat(), ...t.lit.flat(), ...t.veil].map(toHalf)
-    for (let w = 0; w < 16; w++) slices[1 + (w >> 2)][i * 4 + (w & 3)] = halves[w * 2] | (halves[w * 2 + 1] << 16)
-  })
-  const order = Uint32Array.from(all.map((_, i) => i).sort((a, b) => all[a].head[2] - all[b].head[2]))
-  return { count: all.length, slices, order }
-}
 /** Odd: the kernel takes two by two pixels at once. */
 const [width, height] = [151, 71]
 const [halfX, halfY] = [Math.floor(width / 2), Math.floor(height / 2)]
@@ -71,25 +14,6 @@ const view = (depth: Float32Array | null = null): TuftView => ({
   shiftY: 0,
   depth,
 })
-/** Lumps that are waves, so that what lies between texels is known nearly. */
-const bytes = Uint8Array.from({ length: LUMPS_SIDE ** 3 * 4 }, (_, k) => {
-  const [c, t] = [k & 3, k >> 2]
-  const [x, y, z] = [t % LUMPS_SIDE, Math.floor(t / LUMPS_SIDE) % LUMPS_SIDE, Math.floor(t / LUMPS_SIDE ** 2)].map(
-    (v) => (2 * Math.PI * v) / LUMPS_SIDE,
-  )
-  return Math.round(128 + 100 * Math.sin(x * (1 + (c & 1)) + c) * Math.cos(y + c) * Math.sin(z * 2 - c))
-})
-async function painted<T>(run: (p: TuftPainter) => T, threads = 1): Promise<T> {
-  const host = await nodeKernels({ threads })
-  const heap = new Heap(host.memory, 256 * 1024 * 1024)
-  const p = new TuftPainter({ heap, host, scratch: heap.take(SCRATCH.bytes * threads) }, bytes)
-  try {
-    return run(p)
-  } finally {
-    p.dispose()
-    host.team.dispose()
-  }
-}
 const at = (picture: Uint16Array, x: number, y: number) =>
   Array.from(picture.subarray((y * width + x) * 4, (y * width + x) * 4 + 4), fromHalf)
 const dot = (a: readonly number[], b: readonly number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]

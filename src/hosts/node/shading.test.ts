@@ -3,7 +3,7 @@ import { SKY_PARAMS } from '../../acts'
 import { act } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
 import { defaultsOf, type ObjectDoc, type Shot, type SkyDoc, type Vec3 } from '../../shot'
-import { mean, Pictures, size } from './testing/pictures'
+import { mean, Pictures, pixels, size } from './testing/pictures'
 import { overLife, still, sun } from './testing/still'
 
 let pictures: Pictures
@@ -46,8 +46,15 @@ describe('the shade of what dims softly', () => {
     { key: 'spot', sheen: true },
     // What lies behind everything moves, and is drawn for each frame.
     { key: 'sun', clouds: true },
+    // As with a GPU: kernels neither draw tufts nor lay their shade.
+    { key: 'spot', sky: true, march: 'shader' },
   ] as const)('is the same over a picture that holds the key light apart as within one: %o', async (o) => {
-    const draw = async (change: (s: Shot) => void) => (await pictures.draw(change, [4], [false, true])).map((d) => Float32Array.from(d))
+    const { march } = { march: 'kernels' as const, ...o }
+    const draw = async (change: (s: Shot) => void) => {
+      const shown = await pictures.shown(change)
+      const by = async (transparent: boolean) => (await shown.render(4, { ...size, transparent, march })).png
+      return [pixels(await by(false)), pixels(await by(true))].map((p) => Float32Array.from(p.data))
+    }
     const [apart, inside] = [await draw(scene(o)), await draw(within(scene(o)))]
     for (const k of [0, 1]) {
       const off = apart[k].map((v, i) => Math.abs(v - inside[k][i]))
