@@ -63,6 +63,7 @@ function layout(t) {
     'FOG_LIGHT',
     'TUFTS',
     'TUFT',
+    'TUFT_LIGHT',
     'UNDER',
   ].flatMap((name) => offsets(name, t[name]))
   return [

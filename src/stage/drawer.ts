@@ -1,6 +1,6 @@
 import type * as THREE from 'three'
 import type { BlendMode, Meshes, SpriteDrawing, TuftDrawing } from '../acts'
-import type { Asker, Flame, Frame, LightMap, Machine, Part } from '../engine'
+import type { Asker, Flame, Frame, LightMap, Machine, Part, TuftCells } from '../engine'
 import type { Shot } from '../shot'
 import type { Front } from './front'
 import type { GasShade } from './gasShadow'
@@ -67,7 +67,16 @@ export interface Sheet {
 }
 /** The light of tufts: writes what their shader reads; false when there is none. */
 export interface LitTufts {
-  into(uniforms: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): boolean
+  /** `drawn`: by shaders, which want it as a texture; else for kernels, which take `cells`. */
+  into(uniforms: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing, drawn: boolean): boolean
+  /** What `into` has found last. */
+  cells: LightCells | null
+}
+/** With the corner of those within, and the edge of a cell, m; around them lies one more. */
+export interface LightCells extends TuftCells {
+  size: readonly [number, number, number]
+  low: readonly number[]
+  cell: number
 }
 /** Draws one part of frames, over all of them; each element has its own. */
 export interface Drawer<P extends Part = Part> {

@@ -14,7 +14,7 @@ import {
 import { apply, hash3, invert, type Matrix, type PointsPart, pointColumn, unit } from '../engine'
 import { brightestOf, coversBy, setBlending, setUnder } from './blending'
 import { columnAt, drawnColumns, writeColumns, writeNumbers } from './columns'
-import type { DrawContext, Drawer } from './drawer'
+import type { DrawContext, Drawer, LightCells } from './drawer'
 import { leaveOut } from './leaveOut'
 import { MappingUniforms } from './mappingUniforms'
 import { fullscreen } from './passes'
@@ -197,7 +197,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
   open(c: DrawContext): ReturnType<Sliced['open']> {
     const ready = this.ready(c)
     if (!ready || !this.drawn) return null
-    if (!this.sort(c, ready.matrices[0]) || !this.set(c, ready.looks[0].draw, ready.looks[0].mask, true)) return null
+    if (!this.sort(c, ready.matrices[0]) || !this.set(c, ready.looks[0].draw, ready.looks[0].mask, { hides: true })) return null
     const u = this.material.uniforms
     u.backwards.value = 1
     for (const m of this.copies) setUnder(m.material as THREE.Material)
@@ -221,10 +221,10 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     if (!ready) return 0
     return ready.looks.every((l) => l.draw.tuft) ? this.drawn * this.copies.length : null
   }
-  /** Leaves its tufts in the targets of TUFT_RECORD, from a place on, each a pixel; false when there is nothing to see yet. */
-  leave(c: DrawContext, target: THREE.WebGLRenderTarget, first: number): boolean {
+  /** Leaves its tufts in the targets of TUFT_RECORD, from a place on, each a pixel, and gives their light; null when there is nothing to see yet. */
+  leave(c: DrawContext, target: THREE.WebGLRenderTarget, first: number): LightCells | null {
     const ready = this.ready(c)
-    if (!ready?.looks.length || !this.set(c, ready.looks[0].draw, ready.looks[0].mask)) return false
+    if (!ready?.looks.length || !this.set(c, ready.looks[0].draw, ready.looks[0].mask, { record: true })) return null
     const u = this.material.uniforms
     u.ordered.value = 0
     u.order.value = this.data.texture
@@ -241,7 +241,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       c.renderer.setRenderTarget(target)
       c.renderer.render(this.slices, c.camera)
     })
-    return true
+    return c.tufts(this.system)?.cells ?? null
   }
   /** Of those from the nearest on the first that is not drawn yet. */
   private next = 0
@@ -306,13 +306,13 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
     this.sortedFor = { place, forward }
     return true
   }
-  /** Writes what the shaders read; false when there is nothing to see yet. `hides`: what is covered already may be left out. */
-  private set(c: DrawContext, draw: Draw, phases: number, hides = false): boolean {
+  /** Writes what the shaders read; false when there is nothing to see yet. `hides`: what is covered already may be left out; `record`: for `leave`. */
+  private set(c: DrawContext, draw: Draw, phases: number, { hides = false, record = false } = {}): boolean {
     const u = this.material.uniforms
     const sheet = draw.sprite && c.sprite(draw.sprite)
     if (draw.sprite && !sheet) return false
     // Without kernels, a moment after opening, there is no light for tufts.
-    if (draw.tuft && !c.tufts(this.system)?.into(u, c, draw.tuft)) return false
+    if (draw.tuft && !c.tufts(this.system)?.into(u, c, draw.tuft, !record)) return false
     const ordered = draw.inside === 'normal'
     u.pixels.value.set(c.width, c.height)
     u.near.value = c.near
@@ -353,7 +353,7 @@ export class PointsDrawer implements Drawer<PointsPart>, Sliced {
       u.nearFar.value.set(c.camera.near, c.camera.far)
     }
     const without = { NO_MAPS: !draw.mappings.length, NO_FLAKES: !f, NO_HIDING: !hides, ...c.front.without }
-    for (const m of [material, ...(draw.tuft ? [this.sliced] : [])]) leaveOut(m, without)
+    leaveOut(record ? this.sliced : material, without)
     for (const m of this.copies) m.material = material
     setBlending(material, draw.inside, draw.inside === 'multiply' && draw.onto !== 'multiply')
     return true

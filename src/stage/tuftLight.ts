@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import { type Draw, marchScene, type TuftDrawing, tuftBalls, tuftLook } from '../acts'
 import { CLOUD_BALL, type Cloud, LUMPS_SIDE, type Machine, Marcher, type MarchScene, type Matrix, type PointsPart } from '../engine'
 import type { Shot } from '../shot'
-import type { DrawContext } from './drawer'
+import type { DrawContext, LightCells } from './drawer'
 import type { GasShade } from './gasShadow'
 import { Grid } from './grid'
 import { lumps } from './lumps'
@@ -71,7 +71,7 @@ export class TuftLight {
     const { cloud, marcher } = this
     return cloud && marcher ? this.shades.of(marcher, shot, t, around, { wide: LIGHT_CELLS, size: SHADE_SIZE, by: [cloud] }) : null
   }
-  into(u: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing): boolean {
+  into(u: Record<string, THREE.IUniform>, c: DrawContext, d: TuftDrawing, drawn: boolean): boolean {
     const { marcher, room } = this
     if (!marcher || marcher.isEmpty || !room) return false
     const shadows = c.lightMaps(room)
@@ -87,6 +87,10 @@ export class TuftLight {
     u.lumps.value = lumpsTexture()
     u.sceneDepth.value = c.depth
     u.nearFar.value.set(c.camera.near, c.camera.far)
+    if (drawn && this.inTexture !== light) {
+      this.grid.set(light.data, light.size)
+      this.inTexture = light
+    }
     u.cells.value = this.grid.texture
     u.cellLow.value.set(...light.low.map((x) => x - light.cell))
     u.perCells.value.set(...light.size.map((n) => 1 / (n * light.cell)))
@@ -100,12 +104,12 @@ export class TuftLight {
     m.light(scene, eye, LIGHT_CELLS)
     const t = m.lightTexture()
     if (!t) return null
-    this.grid.set(t.data, t.size)
     this.lit = { state, cloud: this.cloud, shadows }
-    this.cells = { size: t.size, low: [...t.low], cell: t.cell }
+    this.cells = { size: t.size, data: t.data.slice(), low: [...t.low], cell: t.cell }
     return this.cells
   }
-  private cells: { size: readonly number[]; low: readonly number[]; cell: number } | null = null
+  cells: LightCells | null = null
+  private inTexture: LightCells | null = null
   /** What is drawn after them may lie within. */
   inFront(c: DrawContext): void {
     if (!this.cloud || !this.cells || !this.marcher || this.marcher.isEmpty) return

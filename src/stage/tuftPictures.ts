@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { TUFT_SLICES, TuftPainter, type UnderTufts } from '../engine'
+import { type SeenTufts, TUFT_SLICES, TuftPainter, type UnderTufts } from '../engine'
 import { setBlending } from './blending'
 import type { DrawContext } from './drawer'
 import { lumps } from './lumps'
@@ -34,7 +34,7 @@ export class TuftPictures {
   draw(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext, under: UnderTufts | null = null): boolean {
     if (!c.machine || !c.asker) return false
     const { width, height, camera } = c
-    const { slices, count } = this.read(all, c)
+    const { slices, count, lights } = this.read(all, c)
     if (!count) return false
     const heads = new Float32Array(slices[0].buffer)
     const axis = (a: number) => {
@@ -46,7 +46,7 @@ export class TuftPictures {
     const p = camera.projectionMatrix.elements
     const view = { width, height, across: p[0], upwards: p[5], shiftX: p[8], shiftY: p[9], depth: c.depths() }
     this.painter ??= new TuftPainter(c.machine, lumps())
-    const picture = this.painter.picture({ count, slices, order }, view, under)
+    const picture = this.painter.picture({ count, slices, order, lights }, view, under)
     if (under) {
       this.put(picture, c)
       return true
@@ -62,18 +62,29 @@ export class TuftPictures {
     return true
   }
   /** What the graphics side leaves of them. */
-  private read(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext): { slices: Uint32Array[]; count: number } {
+  private read(
+    all: readonly { drawer: PointsDrawer; c: DrawContext }[],
+    c: DrawContext,
+  ): Omit<SeenTufts, 'order' | 'slices'> & { slices: Uint32Array[] } {
     const counts = all.map((x) => x.drawer.tuftCount(x.c) ?? 0)
     const target = this.room(counts.reduce((sum, n) => sum + n, 0))
     let count = 0
+    const lights: SeenTufts['lights'][number][] = []
     all.forEach((x, k) => {
-      if (counts[k] && x.drawer.leave(x.c, target, count)) count += counts[k]
+      const light = counts[k] ? x.drawer.leave(x.c, target, count) : null
+      if (!light) return
+      count += counts[k]
+      // Around the cells lies one more.
+      const rows = [0, 1, 2].flatMap((a) =>
+        [0, 1, 2, 3].map((b) => (c.camera.matrixWorld.elements[b * 4 + a] - (b < 3 ? 0 : light.low[a] - 0.5 * light.cell)) / light.cell),
+      )
+      lights.push({ end: count, light, rows })
     })
     const rows = Math.ceil(count / ROW)
     const words = rows * ROW * 4
     if ((this.slices[0]?.length ?? 0) < words) this.slices = Array.from({ length: TUFT_SLICES }, () => new Uint32Array(words))
     if (count) this.slices.forEach((s, k) => c.renderer.readRenderTargetPixels(target, 0, 0, ROW, rows, s, undefined, k))
-    return { slices: this.slices, count }
+    return { slices: this.slices, count, lights }
   }
   /** A whole picture, with the depth of what it was drawn over. */
   private put(picture: Uint16Array, { renderer: r, target, depth, width, height }: DrawContext): void {

@@ -6,7 +6,9 @@ const between = (way: 'flat in' | 'flat out' | '') => `
 ${way} vec4 body; // its optical depth, how much it covers, how large it is in pixels, metres before an object in which it fades
 ${way} vec4 lumpy; // where its lumps lie in their tile, and its view depth, m
 ${way} vec3 turnX; ${way} vec3 turnY; ${way} vec3 turnZ; // from the view to its own space
+#ifndef RECORD
 ${way} vec3 lit; ${way} vec3 litX; ${way} vec3 litY; ${way} vec3 litZ; // light in its middle, and how it changes by a radius
+#endif
 ${way} vec4 veil; // what of gases lies before it
 ${way} float softest;
 `
@@ -20,7 +22,9 @@ void leave(vec3 head, float r);
 #else
 ${between('flat out')}
 #endif
+#ifndef RECORD
 vec3 lightAt(vec3 p) { return texture(cells, (p - cellLow) * perCells).rgb; }
+#endif
 void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, vec3 colour, float alpha) {
   float r = 0.5 * width * pow(abs(determinant(mat3(modelViewMatrix))), 1.0 / 3.0);
   float radius = r * projectionMatrix[1][1] / -head.z * pixels.y * 0.5;
@@ -41,11 +45,13 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
   turnX = turnedBy(q, x);
   turnY = turnedBy(q, y);
   turnZ = turnedBy(q, z);
+#ifndef RECORD
   vec3 there = (modelMatrix * vec4(place, 1.0)).xyz;
   lit = lightAt(there) + tuft.z;
   litX = 0.5 * (lightAt(there + r * x) - lightAt(there - r * x));
   litY = 0.5 * (lightAt(there + r * y) - lightAt(there - r * y));
   litZ = 0.5 * (lightAt(there + r * z) - lightAt(there - r * z));
+#endif
   lumpy = vec4(hashUnit(sizeSeed, seed, 27u), hashUnit(sizeSeed, seed, 28u), hashUnit(sizeSeed, seed, 29u), -head.z);
   body = vec4(tuft.x * alpha / (grown * grown), covers, max(radius, MIN_RADIUS), tuft.w * r);
   vec4 middle = projectionMatrix * vec4(head, 1.0);
@@ -61,12 +67,12 @@ void tuftAt(uint me, uint seed, uint which, vec3 place, vec3 head, float width, 
 /** In place of a picture: each tuft as a pixel of TUFT_SLICES targets, for kernels that draw it. As SeenTufts of the engine has it. */
 export const TUFT_RECORD = `
 layout(location = 0) out uvec4 slice0; layout(location = 1) out uvec4 slice1; layout(location = 2) out uvec4 slice2;
-layout(location = 3) out uvec4 slice3; layout(location = 4) out uvec4 slice4;
+layout(location = 3) out uvec4 slice3;
 uniform uint first; uniform uint across; // where in their list those of this system begin, and pixels in a row
 uniform float ragged;
 // Which one this pixel is of.
 uint beginRecord() {
-  slice0 = slice1 = slice2 = slice3 = slice4 = uvec4(0u);
+  slice0 = slice1 = slice2 = slice3 = uvec4(0u);
   uvec2 p = uvec2(gl_FragCoord.xy);
   uint slot = p.y * across + p.x;
   if (slot < first || slot >= first + count) discard;
@@ -79,9 +85,7 @@ void leave(vec3 head, float r) {
   slice0 = floatBitsToUint(vec4(head, r));
   slice1 = uvec4(two(body.x, mix(0.5, 2.0, softest)), two(body.w, torn), two(tuft.y * ${(LUMPS_SIDE / LUMPS_ACROSS).toFixed(1)}, begins.x), two(begins.y, begins.z));
   slice2 = uvec4(two(turnX.x, turnX.y), two(turnX.z, turnY.x), two(turnY.y, turnY.z), two(turnZ.x, turnZ.y));
-  vec3 a = lit * own, x = litX * own, y = litY * own, z = litZ * own;
-  slice3 = uvec4(two(turnZ.z, a.r), two(a.g, a.b), two(x.r, x.g), two(x.b, y.r));
-  slice4 = uvec4(two(y.g, y.b), two(z.r, z.g), two(z.b, veil.r), two(veil.g, veil.b));
+  slice3 = uvec4(two(turnZ.z, own.r), two(own.g, own.b), two(veil.r, veil.g), two(veil.b, tuft.z));
 }`
 
 /** A ball of smoke that noise has torn, as thick along the view as it is there, lit by where it bulges. */

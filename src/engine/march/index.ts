@@ -15,4 +15,4 @@ export {
   type MarchView,
 } from './look'
 export { FLAMES_OUTSIDE, Marcher } from './marcher'
-export { type SeenTufts, TuftPainter, type TuftView, type UnderTufts } from './tufts'
+export { type SeenTufts, type TuftCells, TuftPainter, type TuftView, type UnderTufts } from './tufts'

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { hash3, LUMPS_ACROSS, LUMPS_SIDE, LUMPS_SLOPE, type TuftView, unit } from '..'
-import { lumpBytes as bytes, fromHalf, painted, seen, type Tuft, tuft } from './testing/tuftLists'
+import { lumpBytes as bytes, evenly, fromHalf, painted, seen, type Tuft, tuft } from './testing/tuftLists'
 
 /** Odd: the kernel takes two by two pixels at once. */
 const [width, height] = [151, 71]
@@ -59,8 +59,9 @@ function reference(t: Tuft, v: TuftView, x: number, y: number): number[] {
   const slope = [0, 1, 2].map((c) => (lumpAt(texel, c) - 128 / 255) * 2 * LUMPS_SLOPE * ((t.texels * LUMPS_ACROSS) / LUMPS_SIDE))
   const seenSlope = t.turn.map((axis) => dot(axis, slope))
   const lean = unitOf(n.map((v, k) => v + t.torn * (seenSlope[k] - n[k] * dot(n, seenSlope)) + (k === 2 ? 1e-4 : 0)))
-  const light = [0, 1, 2].map(
-    (c) => Math.max(0, t.lit[0][c] + lean[0] * t.lit[1][c] + lean[1] * t.lit[2][c] + lean[2] * t.lit[3][c]) + t.veil[c],
+  // Light that changes evenly does so by as much as it leans.
+  const light = lightOf(t)(t.head.map((h, k) => h + t.radius * (lean[0] * right[k] + lean[1] * up[k] + lean[2] * eye[k]))).map(
+    (l, c) => Math.max(0, t.own[c] * (l + t.shine)) + t.veil[c],
   )
   return [...light.map((l) => l * a), a]
 }
@@ -76,17 +77,28 @@ const over = (all: readonly Tuft[], v: TuftView, x: number, y: number) =>
       [0, 0, 0, 0],
     )
 const random = (n: number, channel: number) => unit(hash3(0x7f, n, channel))
+/** Light that changes evenly over the shot: of the first of them, and of the others. */
+const fields = [
+  (p: readonly number[]) => [0.8 + 0.05 * p[0], 0.9 - 0.04 * p[1], 1 + 0.06 * p[2]],
+  (p: readonly number[]) => [0.7, 0.6 + 0.03 * p[0], 0.5 - 0.04 * p[1]],
+]
+const FIRST = 120
+const lightOf = (t: Tuft) => fields[many.indexOf(t) < FIRST ? 0 : 1]
+const lit = (all: readonly Tuft[]) =>
+  seen(
+    all,
+    [FIRST, all.length].map((end, k) => ({ end, ...evenly(fields[k]) })),
+  )
 /** Torn, turned, coloured, near and far, some across the edge of the picture, one around the eye. */
 const many: Tuft[] = Array.from({ length: 300 }, (_, n) => {
   const u = (k: number) => random(n, k)
   const x = unitOf([u(0) - 0.5, u(1) - 0.5, u(2) - 0.5])
   const y = unitOf(cross(x, [0.3, 0.5, 0.8]))
-  const s = () => [0, 1, 2].map((c) => 0.2 * (random(n, 20 + c) - 0.5))
   return tuft({
     head: [8 * (u(3) - 0.5), 4 * (u(4) - 0.5), -2 - 5 * u(5)],
     ...{ radius: 0.05 + 0.6 * u(6) ** 3, thickness: 0.2 + 3 * u(7), power: 0.5 + 1.5 * u(8), torn: n % 5 ? 0.5 * u(9) : 0 },
     ...{ texels: 4 + 12 * u(10), lumps: [u(11) * 32, u(12) * 32, u(13) * 32], turn: [x, y, cross(x, y)], meets: n % 3 ? 0.5 : 0 },
-    lit: [[u(14), u(15), u(16)], s(), s(), s()],
+    ...{ own: [u(14), u(15), u(16)], shine: n % 4 ? 0 : 0.2 * u(18) },
     veil: [0.05 * u(17), 0, 0.02],
   })
 })
@@ -102,7 +114,7 @@ describe('pictures of tufts', () => {
   })
   it('are what plain code makes of them from the farthest on: torn, turned, before and behind what is solid', async () => {
     const v = view(wall)
-    const picture = await painted((p) => p.picture(seen(many), v))
+    const picture = await painted((p) => p.picture(lit(many), v))
     let [sum, worst, covered, looked] = [0, 0, 0, 0]
     // Every seventh pixel, so that each column has some.
     for (let i = 0; i < width * height; i += 7, looked++) {
@@ -120,7 +132,7 @@ describe('pictures of tufts', () => {
     expect(worst).toBeLessThan(0.03)
   })
   it('are the same on one to four threads', async () => {
-    const pictures = await Promise.all([1, 2, 3, 4].map((threads) => painted((p) => p.picture(seen(many), view(wall)).slice(), threads)))
+    const pictures = await Promise.all([1, 2, 3, 4].map((threads) => painted((p) => p.picture(lit(many), view(wall)).slice(), threads)))
     for (const p of pictures.slice(1)) expect(p).toEqual(pictures[0])
   })
   it('leave out what is not there, and are empty without any', async () => {

@@ -6,6 +6,7 @@ import {
   type Machine,
   runJob,
   TUFT,
+  TUFT_LIGHT,
   TUFT_SLICES,
   TUFT_STEP,
   TUFT_TILE_X,
@@ -21,11 +22,18 @@ export interface SeenTufts {
   count: number
   /**
    * TUFT_SLICES lists of four words for each. The first: its middle (m; what is seen has z below 0) and radius, 0 where there is none, as floats.
-   * The others are the fields of TUFT from its optical depth on, as half floats.
+   * The others are the fields of TUFT from its optical depth to its shine, as half floats.
    */
   slices: readonly Uint32Array[]
   /** Their numbers from the farthest to the nearest. */
   order: Uint32Array
+  /** The light that falls on them, up to a number in their lists each. `rows`: from the space of the camera to cells, three of four; the middle of the first is 0. */
+  lights: readonly { end: number; light: TuftCells; rows: readonly number[] }[]
+}
+/** Light in cells: four half floats each, x first, red, green, blue and nothing. It stays as it is. */
+export interface TuftCells {
+  size: readonly number[]
+  data: Uint16Array
 }
 export interface TuftView {
   width: number
@@ -114,6 +122,15 @@ export class TuftPainter {
     this.kept.set(name, { of, at })
     return at
   }
+  private writeLights(lights: SeenTufts['lights']): number {
+    const at = this.room('lights', Math.max(1, lights.length) * TUFT_LIGHT.bytes)
+    lights.forEach(({ end, light, rows }, k) => {
+      const [sizeX, sizeY, sizeZ] = light.size
+      const cells = this.keep(`cells ${k}`, light.data, 8)
+      writeRecord(this.arena.view(), at + k * TUFT_LIGHT.bytes, TUFT_LIGHT, { end, cells, sizeX, sizeY, sizeZ, rows })
+    })
+    return at
+  }
   /** Where a picture lies that tufts are drawn over. */
   private keepUnder({ picture, read }: UnderTufts, more: number): { rest: number; key: number } {
     const [rest, key] = [this.kept.get('rest'), this.kept.get('key')]
@@ -148,8 +165,9 @@ export class TuftPainter {
    * Half floats: linear red, green and blue, and what is covered, premultiplied, from the lower left; valid until the next call. `under`: what they are drawn
    * over, in what is left of its light; it wants depths. Throws MemoryRefused.
    */
-  picture({ count, slices, order }: SeenTufts, view: TuftView, under: UnderTufts | null = null): Uint16Array {
+  picture({ count, slices, order, lights }: SeenTufts, view: TuftView, under: UnderTufts | null = null): Uint16Array {
     if (slices.length !== TUFT_SLICES) throw new Error(`tufts come in ${TUFT_SLICES} lists, not in ${slices.length}`)
+    if (count > (lights.at(-1)?.end ?? 0)) throw new Error('some tufts have no light')
     const { width, height, depth, across, upwards, shiftX, shiftY } = view
     const [tilesX, tilesY] = [Math.ceil(width / TUFT_TILE_X), Math.ceil(height / TUFT_TILE_Y)]
     const tiles = tilesX * tilesY
@@ -167,6 +185,7 @@ export class TuftPainter {
       { count, width, height, across, upwards, shiftX, shiftY, depth: depths, tilesX, tilesY, starts, out },
       {
         under: under ? this.under : 0,
+        lights: this.writeLights(lights),
         raw: this.words('raw', slices, count * 4),
         order: this.words('order', [order], count),
         tufts: this.room('tufts', count * TUFT.bytes),

@@ -78,4 +78,16 @@ export {
   TRAIL_STEP_POINTS,
   TRAILS,
 } from './trailLayout'
-export { LUMPS_ACROSS, LUMPS_SIDE, LUMPS_SLOPE, TUFT, TUFT_SLICES, TUFT_STEP, TUFT_TILE_X, TUFT_TILE_Y, TUFTS, UNDER } from './tuftLayout'
+export {
+  LUMPS_ACROSS,
+  LUMPS_SIDE,
+  LUMPS_SLOPE,
+  TUFT,
+  TUFT_LIGHT,
+  TUFT_SLICES,
+  TUFT_STEP,
+  TUFT_TILE_X,
+  TUFT_TILE_Y,
+  TUFTS,
+  UNDER,
+} from './tuftLayout'

@@ -33,6 +33,20 @@ export const TUFTS = layout({
   out: u32(),
   /** UNDER: what they are drawn over; 0: nothing. */
   under: u32(),
+  /** TUFT_LIGHT of those up to a number in their list, in that order. */
+  lights: u32(),
+})
+/** The light that falls on some tufts, in cells. */
+export const TUFT_LIGHT = layout({
+  /** The number in the list of tufts before which these end. */
+  end: i32(),
+  /** Four half floats a cell, x first: red, green, blue, and nothing; and how many cells along each axis. */
+  cells: u32(),
+  sizeX: i32(),
+  sizeY: i32(),
+  sizeZ: i32(),
+  /** From the space of the camera to cells: the middle of the first is 0. Three rows of four. */
+  rows: f32(12),
 })
 /** A picture that lies under tufts, with the share of the key light apart, and what they and gases leave of that light. */
 export const UNDER = layout({
@@ -67,7 +81,7 @@ export const TUFT_STEP = { prepare: 0, count: 1, place: 2, draw: 3 } as const
 export const TUFT_TILE_X = 64
 export const TUFT_TILE_Y = 32
 /** Lists of four words that the graphics side leaves of each tuft. */
-export const TUFT_SLICES = 5
+export const TUFT_SLICES = 4
 /** Texels along each edge of the tile of lumps, and lumps along it. */
 export const LUMPS_SIDE = 32
 export const LUMPS_ACROSS = 4
@@ -96,12 +110,16 @@ export const TUFT = layout(
     turnX: f32(3),
     turnY: f32(3),
     turnZ: f32(3),
-    /** Light in its middle in its own colour, how it changes over a radius along those, and what gases before it add; by colour. */
+    /** Its own colour as far as gases let it through, and what these add before it; by colour. */
+    own: f32(3),
+    veil: f32(3),
+    /** Light of its own, added to that which falls on it. */
+    shine: f32(),
+    /** Light in its middle in its own colour, and how it changes over a radius along its disc and the way to the eye; by colour. */
     lit: f32(3),
     litX: f32(3),
     litY: f32(3),
     litZ: f32(3),
-    veil: f32(3),
     /** Pixels that it may touch: the first, and one behind the last; without any it is not seen. */
     x0: i32(),
     y0: i32(),

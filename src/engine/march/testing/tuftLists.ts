@@ -11,7 +11,8 @@ export interface Tuft {
   texels: number
   lumps: readonly number[]
   turn: readonly (readonly number[])[]
-  lit: readonly (readonly number[])[]
+  own: readonly number[]
+  shine: number
   veil: readonly number[]
 }
 export const none = [0, 0, 0]
@@ -22,7 +23,7 @@ const upright = [
 ]
 export const tuft = (o: Partial<Tuft>): Tuft => ({
   ...{ head: [0, 0, -5], radius: 1, thickness: 1.5, power: 1, meets: 0, torn: 0, texels: 8, lumps: none, turn: upright },
-  ...{ lit: [[0.5, 0.25, 0.125], none, none, none], veil: none },
+  ...{ own: [0.5, 0.25, 0.125], shine: 0, veil: none },
   ...o,
 })
 export const toHalf = (v: number): number => {
@@ -34,17 +35,25 @@ export const toHalf = (v: number): number => {
 }
 export const fromHalf = (h: number) =>
   (h & 0x8000 ? -1 : 1) * ((h & 0x7fff) < 1024 ? (h & 1023) * 2 ** -24 : (1 + (h & 1023) / 1024) * 2 ** (((h >> 10) & 31) - 15))
+/** Light in cells of 3 m around the eye, as it is in their middles. */
+export function evenly(of: (place: readonly number[]) => readonly number[]): Omit<SeenTufts['lights'][number], 'end'> {
+  const n = 9
+  const place = (i: number) => [i % n, Math.floor(i / n) % n, Math.floor(i / n ** 2)].map((k) => 3 * (k - 4))
+  const data = Uint16Array.from(Array.from({ length: n ** 3 }, (_, i) => [...of(place(i)), 0]).flat(), toHalf)
+  const rows = [0, 1, 2].flatMap((a) => [0, 1, 2, 3].map((b) => (b === a ? 1 / 3 : b === 3 ? 4 : 0)))
+  return { light: { size: [n, n, n], data }, rows }
+}
 /** As the graphics side leaves them. */
-export function seen(all: readonly Tuft[]): SeenTufts {
+export function seen(all: readonly Tuft[], lights: SeenTufts['lights'] = [{ end: all.length, ...evenly(() => [1, 1, 1]) }]): SeenTufts {
   const slices = Array.from({ length: TUFT_SLICES }, () => new Uint32Array(all.length * 4))
   const places = new Float32Array(slices[0].buffer)
   all.forEach((t, i) => {
     places.set([...t.head, t.radius], i * 4)
-    const halves = [t.thickness, t.power, t.meets, t.torn, t.texels, ...t.lumps, ...t.turn.flat(), ...t.lit.flat(), ...t.veil].map(toHalf)
-    for (let w = 0; w < 16; w++) slices[1 + (w >> 2)][i * 4 + (w & 3)] = halves[w * 2] | (halves[w * 2 + 1] << 16)
+    const halves = [t.thickness, t.power, t.meets, t.torn, t.texels, ...t.lumps, ...t.turn.flat(), ...t.own, ...t.veil, t.shine].map(toHalf)
+    for (let w = 0; w < 12; w++) slices[1 + (w >> 2)][i * 4 + (w & 3)] = halves[w * 2] | (halves[w * 2 + 1] << 16)
   })
   const order = Uint32Array.from(all.map((_, i) => i).sort((a, b) => all[a].head[2] - all[b].head[2]))
-  return { count: all.length, slices, order }
+  return { count: all.length, slices, order, lights }
 }
 /** Lumps that are waves, so that what lies between texels is known nearly. */
 export const lumpBytes = Uint8Array.from({ length: LUMPS_SIDE ** 3 * 4 }, (_, k) => {
