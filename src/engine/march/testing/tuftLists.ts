@@ -1,5 +1,6 @@
 import { nodeKernels } from '../../../hosts/node/kernels'
-import { Heap, LUMPS_SIDE, SCRATCH, type SeenTufts, TUFT_SLICES, TuftPainter } from '../..'
+import { Heap, LUMPS_SIDE, SCRATCH, TUFT_SLICES } from '../../memory'
+import { type SeenTufts, TuftPainter } from '..'
 
 export interface Tuft {
   head: readonly number[]
