@@ -1,9 +1,8 @@
-import * as THREE from 'three'
+import type * as THREE from 'three'
 import { actOfSort, type FinishPass, type FinishView, readerOf, type ToneDrawing, USUAL_TONE } from '../../acts'
 import { type ActDoc, type LayerDoc, sampleNumber } from '../../shot'
 import { lightTarget } from '../targets'
 import { blendPass } from './blend'
-import { Dither } from './dither'
 import { Earlier } from './earlier'
 import { Finisher } from './finisher'
 import { onScreen } from './tone'
@@ -63,8 +62,6 @@ interface Kept {
 /** Makes the finished picture out of what was drawn. */
 export class Finishing {
   private finisher = new Finisher()
-  private dither = new Dither()
-  private canvas = new THREE.Vector2()
   /** Of each layer by its id what it is as it goes over the others, until the next picture. */
   pictures: ReadonlyMap<string, THREE.Texture> = new Map()
   readonly earlier = new Earlier()
@@ -172,8 +169,7 @@ export class Finishing {
     how: { marks?: boolean; dither?: number; steps?: number } = {},
   ): void {
     this.finish(r, source, layer, view, transparent)
-    const { width, height } = to ?? r.getDrawingBufferSize(this.canvas)
-    this.finisher.end(r, onScreen(toneOf(layer, view.t), this.dither.of(width, height), { ...how, transparent }), to)
+    this.finisher.end(r, onScreen(toneOf(layer, view.t), { ...how, transparent }), to)
   }
   /** The same, as light before the tone curve. */
   finished(
@@ -193,7 +189,6 @@ export class Finishing {
   }
   dispose(): void {
     this.earlier.dispose()
-    this.dither.dispose()
     this.finisher.dispose()
     for (const k of this.kept.values()) {
       k.finisher.dispose()

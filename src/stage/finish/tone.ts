@@ -1,6 +1,6 @@
-import type * as THREE from 'three'
 import { SRGB, type ToneCurve, type ToneDrawing } from '../../acts'
-import { DITHER } from './dither'
+import { mix } from '../../engine'
+import { HASH } from '../shaders'
 import type { Ending } from './finisher'
 
 /** What light becomes, 0 to 1: the film curve is Narkowicz' (2015), the gentle one Reinhard's (2002) by brightness, with a white four stops up. */
@@ -12,6 +12,8 @@ const CURVES: Record<ToneCurve, string> = {
 }`,
   straight: 'vec3 toned(vec3 x) { return clamp(x, 0.0, 1.0); }',
 }
+/** What mixes the last of the numbers that `hashUnit` takes: the same for all pixels, so it is no work of theirs. */
+const CHANNEL = `${mix(3 + 0x9e3779b9)}u`
 /** Stripes over what a screen cuts off: bright ones where a channel is white, dark ones where light is less than none. */
 const STRIPES = `
   float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 8.0));
@@ -26,17 +28,15 @@ const ALPHA = `
  * from its brightest channel, so that over black the file shows the same picture as without. Straight alpha, as PNG wants it. `steps`: of the file; `marks`: what is
  * cut off at white or below nothing gets stripes. A shader for each way: without a GPU branches cost what they skip.
  */
-export const onScreen = (
-  tone: ToneDrawing,
-  dithered: THREE.Texture,
-  { dither = 1, marks = false, steps = 255, transparent = false } = {},
-): Ending => ({
+export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false, steps = 255, transparent = false } = {}): Ending => ({
   uniforms: 'uniform float exposure; uniform float dither; uniform float steps;',
-  uses: [SRGB, DITHER, CURVES[tone.curve]],
+  uses: [SRGB, HASH, CURVES[tone.curve]],
   main: `
   vec3 d = toScreen(toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure));
   float top = max(d.r, max(d.g, d.b));${marks ? STRIPES : ''}
-  d = clamp(d + dither * ditherAt(ivec2(gl_FragCoord.xy)) / steps * step(1e-5, top), 0.0, 1.0);
+  uvec2 p = uvec2(gl_FragCoord.xy);
+  float n = float(mix32(7u ^ mix32((p.x * 4099u + p.y) ^ ${CHANNEL})) >> 8) * (1.0 / 16777216.0) - 0.5;
+  d = clamp(d + dither * n / steps * step(1e-5, top), 0.0, 1.0);
 ${transparent ? ALPHA : '  colour = vec4(d, 1.0);'}`,
-  values: { exposure: tone.exposure, dither, dithered, steps },
+  values: { exposure: tone.exposure, dither, steps },
 })
