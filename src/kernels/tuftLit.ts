@@ -18,7 +18,7 @@ import {
   TUFT_UP,
 } from './layout'
 import { fromHalves } from './math'
-import { vec } from './vector'
+import { between, vec } from './vector'
 
 /** Light between the eight cells around a place, in cells. */
 function lightAt(l: usize, p: v128): v128 {
@@ -42,10 +42,6 @@ function lightAt(l: usize, p: v128): v128 {
     toZ = z + 1 < depth ? (<usize>(width * height)) << 3 : 0
   const near = between(row(a, toX, fx), row(a + toY, toX, fx), fy)
   return between(near, between(row(a + toZ, toX, fx), row(a + toZ + toY, toX, fx), fy), fz)
-}
-// @ts-ignore: decorator
-@inline function between(a: v128, b: v128, by: v128): v128 {
-  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), by))
 }
 // @ts-ignore: decorator
 @inline function row(at: usize, to: usize, by: v128): v128 {

@@ -47,14 +47,11 @@ import {
   TUFT_Y1,
 } from './layout'
 import { LOG2E, toHalves } from './math'
-import { layUnder } from './tuftUnder'
+import { DONE, four, layUnder, PLANE } from './tuftUnder'
 import { dot } from './vector'
 
-/** Where less than this is left to be seen a pixel is done. */
-const DONE: f32 = 1.0 / 512.0
 /** Tufts after which it is looked whether a whole tile is done. */
 const LOOK: i32 = 32
-const PLANE: usize = (<usize>(TUFT_TILE_X * TUFT_TILE_Y)) << 2
 /** One over what stands for one, of weights and of values. */
 const UNIT: f32 = 1.0 / 268435456.0
 /** What a slope of a texel is worth in radii, for one texel a radius. */
@@ -64,19 +61,15 @@ const LEAN: f32 = (<f32>2 * <f32>LUMPS_SLOPE * <f32>LUMPS_ACROSS) / <f32>LUMPS_S
 @inline function all(x: f32): v128 {
   return f32x4.splat(x)
 }
-// @ts-ignore: decorator
-@inline function at(p: usize, k: usize): v128 {
-  return v128.load32_splat(p + (k << 2))
-}
 /** A vector of a tuft along four directions. */
 // @ts-ignore: decorator
 @inline function along(p: usize, x: v128, y: v128, z: v128): v128 {
-  return dot(at(p, 0), at(p, 1), at(p, 2), x, y, z)
+  return dot(four(p, 0), four(p, 1), four(p, 2), x, y, z)
 }
 /** Of three vectors, one after the other, their k-th components times four numbers each. */
 // @ts-ignore: decorator
 @inline function mixed(p: usize, k: usize, x: v128, y: v128, z: v128): v128 {
-  return dot(at(p, k), at(p, k + 3), at(p, k + 6), x, y, z)
+  return dot(four(p, k), four(p, k + 3), four(p, k + 6), x, y, z)
 }
 /** Four values of the lumps in a pixel of four: the corners around it by their weights, pairs along x in each word. */
 // @ts-ignore: decorator
@@ -171,19 +164,19 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
     done = all(DONE)
   const depth = <usize>load<u32>(m + TUFTS_DEPTH),
     lumps = <usize>load<u32>(m + TUFTS_LUMPS)
-  const far2 = at(t, TUFT_FAR2 >> 2),
-    gain = at(t, TUFT_GAIN >> 2),
-    torn = at(t, TUFT_TORN >> 2),
+  const far2 = four(t, TUFT_FAR2 >> 2),
+    gain = four(t, TUFT_GAIN >> 2),
+    torn = four(t, TUFT_TORN >> 2),
     isTorn = load<f32>(t + TUFT_TORN) > 0,
-    thickness = f32x4.mul(at(t, TUFT_THICKNESS >> 2), all(-LOG2E)),
-    power = at(t, TUFT_POWER >> 2),
-    texels = at(t, TUFT_TEXELS >> 2),
+    thickness = f32x4.mul(four(t, TUFT_THICKNESS >> 2), all(-LOG2E)),
+    power = four(t, TUFT_POWER >> 2),
+    texels = four(t, TUFT_TEXELS >> 2),
     meets = load<f32>(t + TUFT_MEETS),
     perMeets = all(meets > 0 ? 1 / meets : 0)
   // Less a half: the nearest whole number is the one before then.
-  const lumpsX = f32x4.sub(at(t, TUFT_LUMPS >> 2), all(0.5)),
-    lumpsY = f32x4.sub(at(t, (TUFT_LUMPS >> 2) + 1), all(0.5)),
-    lumpsZ = f32x4.sub(at(t, (TUFT_LUMPS >> 2) + 2), all(0.5))
+  const lumpsX = f32x4.sub(four(t, TUFT_LUMPS >> 2), all(0.5)),
+    lumpsY = f32x4.sub(four(t, (TUFT_LUMPS >> 2) + 1), all(0.5)),
+    lumpsZ = f32x4.sub(four(t, (TUFT_LUMPS >> 2) + 2), all(0.5))
   const mask = i32x4.splat(LUMPS_SIDE - 1),
     lumpsAt = i32x4.splat(<i32>lumps),
     leastAt = i32x4.splat(load<u32>(m + TUFTS_LEAST))
@@ -214,7 +207,7 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
         if (!v128.any_true(alive)) continue
         // From its middle on, as it fades as a whole.
         if (meets > 0) {
-          const after = f32x4.mul(f32x4.add(z, at(t, (TUFT_HEAD >> 2) + 2)), perMeets)
+          const after = f32x4.mul(f32x4.add(z, four(t, (TUFT_HEAD >> 2) + 2)), perMeets)
           faint = v128.bitselect(one, f32x4.pmin(one, f32x4.pmax(none, after)), nothing)
         }
       }
@@ -349,9 +342,9 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
         uz = f32x4.mul(nz, long)
       const seen = f32x4.mul(leftHere, cover)
       for (let k: usize = 0; k < 3; k++) {
-        const light = f32x4.pmax(none, f32x4.add(at(t + TUFT_LIT, k), mixed(t + TUFT_LIT_X, k, ux, uy, uz)))
+        const light = f32x4.pmax(none, f32x4.add(four(t + TUFT_LIT, k), mixed(t + TUFT_LIT_X, k, ux, uy, uz)))
         const plane = o + PLANE * k
-        v128.store(plane, f32x4.add(v128.load(plane), f32x4.mul(seen, f32x4.add(light, at(t + TUFT_VEIL, k)))))
+        v128.store(plane, f32x4.add(v128.load(plane), f32x4.mul(seen, f32x4.add(light, four(t + TUFT_VEIL, k)))))
       }
       v128.store(o + PLANE * 3, f32x4.sub(leftHere, seen))
     }

@@ -24,13 +24,16 @@ import {
   UNDER_WITHIN,
 } from './layout'
 import { fromHalf4, fromHalves } from './math'
+import { between } from './vector'
 
-const PLANE: usize = (<usize>(TUFT_TILE_X * TUFT_TILE_Y)) << 2
-/** Where less than this is left to be seen nobody sees in which light it stands. */
-const HARDLY: f32 = 1.0 / 512.0
+/** Bytes of one of the four planes of a tile: red, green, blue, and what is left to be seen. */
+export const PLANE: usize = (<usize>(TUFT_TILE_X * TUFT_TILE_Y)) << 2
+/** Where less than this is left to be seen a pixel is done: nobody sees in which light stands what lies under it. */
+export const DONE: f32 = 1.0 / 512.0
 
+/** The k-th of the numbers at a place, four times. */
 // @ts-ignore: decorator
-@inline function all(p: usize, k: usize): v128 {
+@inline export function four(p: usize, k: usize): v128 {
   return v128.load32_splat(p + (k << 2))
 }
 /** One over the view depths of two pixels in each of two rows, 1/m; `far`: where nothing is. */
@@ -43,10 +46,10 @@ const HARDLY: f32 = 1.0 / 512.0
   const z = v128.load32_lane(high + b, v128.load32_lane(high + a, v128.load32_lane(low + b, v128.load32_zero(low + a), 1), 2), 3)
   return v128.bitselect(f32x4.div(f32x4.splat(1), z), far, f32x4.gt(z, f32x4.splat(0)))
 }
-/** Which of four texels along an axis a place is beside, and how far it is on the way to the next. */
+/** Places along an axis, in texels, but none beyond its first and last. */
 // @ts-ignore: decorator
-@inline function clamped(at: v128, last: i32): v128 {
-  return f32x4.pmin(f32x4.pmax(at, f32x4.splat(0)), f32x4.splat(<f32>last))
+@inline function clamped(p: v128, last: i32): v128 {
+  return f32x4.pmin(f32x4.pmax(p, f32x4.splat(0)), f32x4.splat(<f32>last))
 }
 /** Of four texels by their numbers what is left there. */
 // @ts-ignore: decorator
@@ -67,10 +70,6 @@ const HARDLY: f32 = 1.0 / 512.0
     ),
   )
 }
-// @ts-ignore: decorator
-@inline function between(a: v128, b: v128, by: v128): v128 {
-  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), by))
-}
 /** What is left of the key light at places that are seen at so many metres, one over that in `near`. */
 function lightLeft(u: usize, near: v128, nx: v128, ny: v128): v128 {
   const one = f32x4.splat(1),
@@ -81,23 +80,26 @@ function lightLeft(u: usize, near: v128, nx: v128, ny: v128): v128 {
     z = none,
     w = none
   for (let k: usize = 0; k < 4; k++) {
-    const way = f32x4.add(all(u + UNDER_AHEAD, k), f32x4.add(f32x4.mul(nx, all(u + UNDER_RIGHT, k)), f32x4.mul(ny, all(u + UNDER_UP, k))))
-    const v = f32x4.add(all(u + UNDER_EYE, k), f32x4.mul(away, way))
+    const way = f32x4.add(
+      four(u + UNDER_AHEAD, k),
+      f32x4.add(f32x4.mul(nx, four(u + UNDER_RIGHT, k)), f32x4.mul(ny, four(u + UNDER_UP, k))),
+    )
+    const v = f32x4.add(four(u + UNDER_EYE, k), f32x4.mul(away, way))
     if (k == 0) x = v
     else if (k == 1) y = v
     else if (k == 2) z = v
     else w = v
   }
-  const s = f32x4.mul(f32x4.sub(w, all(u + UNDER_LEFT_FROM, 0)), all(u + UNDER_LEFT_PER, 0)),
+  const s = f32x4.mul(f32x4.sub(w, four(u + UNDER_LEFT_FROM, 0)), four(u + UNDER_LEFT_PER, 0)),
     half = f32x4.div(f32x4.splat(0.5), z),
     across = f32x4.add(f32x4.mul(x, half), f32x4.splat(0.5)),
     upwards = f32x4.add(f32x4.mul(y, half), f32x4.splat(0.5))
   const inside = v128.and(
     v128.and(
       v128.and(f32x4.gt(s, none), f32x4.gt(z, none)),
-      v128.and(f32x4.gt(across, all(u + UNDER_WITHIN, 0)), f32x4.gt(upwards, all(u + UNDER_WITHIN, 1))),
+      v128.and(f32x4.gt(across, four(u + UNDER_WITHIN, 0)), f32x4.gt(upwards, four(u + UNDER_WITHIN, 1))),
     ),
-    v128.and(f32x4.lt(across, all(u + UNDER_WITHIN, 2)), f32x4.lt(upwards, all(u + UNDER_WITHIN, 3))),
+    v128.and(f32x4.lt(across, four(u + UNDER_WITHIN, 2)), f32x4.lt(upwards, four(u + UNDER_WITHIN, 3))),
   )
   if (!v128.any_true(inside)) return one
   const width = load<i32>(u + UNDER_LEFT_WIDTH),
@@ -150,7 +152,7 @@ function shadeFour(m: usize, u: usize, x: i32, y: i32, lit: v128): v128 {
     ym = max(y - 1, 0),
     xp = min(x + 2, width - 1),
     yp = min(y + 2, height - 1)
-  const far = all(u + UNDER_PER_FAR, 0),
+  const far = four(u + UNDER_PER_FAR, 0),
     nx = f32x4.sub(
       f32x4.mul(f32x4(0.5, 1.5, 0.5, 1.5), f32x4.splat(<f32>2 / <f32>width)),
       f32x4.splat(<f32>1 - (<f32>2 * <f32>x) / <f32>width),
@@ -175,14 +177,14 @@ function shadeFour(m: usize, u: usize, x: i32, y: i32, lit: v128): v128 {
     at = f32x4.add(
       here,
       f32x4.add(
-        f32x4.mul(all(u + UNDER_MIDDLE, 0), smaller(afterX, beforeX)),
-        f32x4.mul(all(u + UNDER_MIDDLE, 1), smaller(afterY, beforeY)),
+        f32x4.mul(four(u + UNDER_MIDDLE, 0), smaller(afterX, beforeX)),
+        f32x4.mul(four(u + UNDER_MIDDLE, 1), smaller(afterY, beforeY)),
       ),
     )
     const bendX = f32x4.abs(f32x4.sub(afterX, beforeX)),
       bendY = f32x4.abs(f32x4.sub(afterY, beforeY)),
       three = f32x4.splat(3),
-      flat = all(u + UNDER_FLAT, 0)
+      flat = four(u + UNDER_FLAT, 0)
     const leastX = f32x4.pmin(f32x4.abs(beforeX), f32x4.abs(afterX)),
       leastY = f32x4.pmin(f32x4.abs(beforeY), f32x4.abs(afterY))
     const edge = v128.and(
@@ -269,17 +271,17 @@ export function layUnder(m: usize, u: usize, scratch: usize, left: i32, low: i32
           kr = v128.shuffle<i64>(kab, kcd, 0, 2),
           kg = v128.shuffle<i64>(kab, kcd, 1, 3),
           kl = v128.shuffle<i64>(v128.shuffle<i32>(ka, kb, 2, 6, 3, 7), v128.shuffle<i32>(kc, kd, 2, 6, 3, 7), 0, 2)
-        const lit = v128.and(f32x4.gt(f32x4.pmax(kr, f32x4.pmax(kg, kl)), none), f32x4.gt(open, f32x4.splat(HARDLY)))
+        const lit = v128.and(f32x4.gt(f32x4.pmax(kr, f32x4.pmax(kg, kl)), none), f32x4.gt(open, f32x4.splat(DONE)))
         const part = shaded && v128.any_true(lit) ? shadeFour(m, u, x, y, lit) : one
         red = f32x4.add(red, f32x4.mul(kr, part))
         green = f32x4.add(green, f32x4.mul(kg, part))
         blue = f32x4.add(blue, f32x4.mul(kl, part))
       }
       const through = f32x4.sub(one, alpha)
-      red = f32x4.add(red, f32x4.mul(through, all(u + UNDER_BEHIND, 0)))
-      green = f32x4.add(green, f32x4.mul(through, all(u + UNDER_BEHIND, 1)))
-      blue = f32x4.add(blue, f32x4.mul(through, all(u + UNDER_BEHIND, 2)))
-      const covers = f32x4.add(alpha, f32x4.mul(through, all(u + UNDER_BEHIND, 3)))
+      red = f32x4.add(red, f32x4.mul(through, four(u + UNDER_BEHIND, 0)))
+      green = f32x4.add(green, f32x4.mul(through, four(u + UNDER_BEHIND, 1)))
+      blue = f32x4.add(blue, f32x4.mul(through, four(u + UNDER_BEHIND, 2)))
+      const covers = f32x4.add(alpha, f32x4.mul(through, four(u + UNDER_BEHIND, 3)))
       v128.store(o, f32x4.add(v128.load(o), f32x4.mul(open, red)))
       v128.store(o + PLANE, f32x4.add(v128.load(o + PLANE), f32x4.mul(open, green)))
       v128.store(o + PLANE * 2, f32x4.add(v128.load(o + PLANE * 2), f32x4.mul(open, blue)))

@@ -12,6 +12,11 @@
     v128.load32_splat(m, 12),
   )
 }
+/** From a to b, a share of the way. */
+// @ts-ignore: decorator
+@inline export function between(a: v128, b: v128, share: v128): v128 {
+  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), share))
+}
 /** Four lanes: x, y, z and something. */
 // @ts-ignore: decorator
 @inline export function vec(x: f32, y: f32, z: f32, w: f32): v128 {

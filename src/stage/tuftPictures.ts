@@ -74,6 +74,11 @@ export class TuftPictures {
       const light = counts[k] ? x.drawer.leave(x.c, target, count) : null
       if (!light) return
       count += counts[k]
+      const last = lights[lights.length - 1]
+      if (last?.light === light) {
+        last.end = count
+        return
+      }
       // Around the cells lies one more.
       const rows = [0, 1, 2].flatMap((a) =>
         [0, 1, 2, 3].map((b) => (c.camera.matrixWorld.elements[b * 4 + a] - (b < 3 ? 0 : light.low[a] - 0.5 * light.cell)) / light.cell),
