@@ -14,7 +14,7 @@ const HEAD = '// Made by scripts/kernelTables.mjs of the tables of the engine. D
 async function tables() {
   const folder = mkdtempSync(join(tmpdir(), 'fox-ember-tables-'))
   try {
-    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/linkLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport * from './src/engine/memory/askLayout'\nexport * from './src/engine/memory/fogLayout'\nexport * from './src/engine/memory/tuftLayout'\nexport { OPS } from './src/engine/ops/table'`
+    const contents = `export * from './src/engine/memory/columnNames'\nexport * from './src/engine/memory/layout'\nexport * from './src/engine/memory/trailLayout'\nexport * from './src/engine/memory/linkLayout'\nexport * from './src/engine/memory/gasLayout'\nexport * from './src/engine/memory/marchLayout'\nexport * from './src/engine/memory/askLayout'\nexport * from './src/engine/memory/fogLayout'\nexport * from './src/engine/memory/tuftLayout'\nexport * from './src/engine/memory/screenLayout'\nexport { OPS } from './src/engine/ops/table'`
     const outfile = join(folder, 'tables.mjs')
     await build({ stdin: { contents, resolveDir: process.cwd(), loader: 'ts' }, bundle: true, format: 'esm', platform: 'node', outfile })
     return await import(pathToFileURL(outfile).href)
@@ -65,6 +65,7 @@ function layout(t) {
     'TUFT',
     'TUFT_LIGHT',
     'UNDER',
+    'SCREEN',
   ].flatMap((name) => offsets(name, t[name]))
   return [
     HEAD,
@@ -82,6 +83,7 @@ function layout(t) {
     ...numbered('GAS_STEP', 'u32', t.GAS_STEP),
     ...numbered('MARCH_STEP', 'u32', t.MARCH_STEP),
     ...numbered('TUFT_STEP', 'u32', t.TUFT_STEP),
+    ...numbered('SCREEN_CURVE', 'u32', t.SCREEN_CURVE),
     constant('TUFT_TILE_X', 'i32', t.TUFT_TILE_X),
     constant('TUFT_TILE_Y', 'i32', t.TUFT_TILE_Y),
     ...['LUMPS_SIDE', 'LUMPS_ACROSS', 'LUMPS_SLOPE'].map((name) => constant(name, 'i32', t[name])),

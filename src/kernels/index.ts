@@ -37,6 +37,7 @@ import {
   JOB_KIND_NEIGHBOURS,
   JOB_KIND_PAIRS,
   JOB_KIND_RECORD_TRAILS,
+  JOB_KIND_SCREEN,
   JOB_KIND_SORT_CELLS,
   JOB_KIND_STEP,
   JOB_KIND_TUFTS,
@@ -91,6 +92,7 @@ import { bounds, minSize } from './endings'
 import { neighbours } from './neighbours'
 import { pairs } from './pairs'
 import { gather } from './gather'
+import { screen } from './screen'
 import { buildTrails } from './strips'
 import { recordTrails } from './trails'
 import { rotate } from './turn'
@@ -358,6 +360,7 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_ASK) asked(job, thread)
   else if (kind == JOB_KIND_FOG) fog(job, thread)
   else if (kind == JOB_KIND_TUFTS) tufts(job, thread)
+  else if (kind == JOB_KIND_SCREEN) screen(job)
   else if (kind == JOB_KIND_LINK_MUTUAL) linkMutual(job)
   else if (kind == JOB_KIND_LINK_MERGE) linkMerge(job)
   else if (kind == JOB_KIND_LINK_PACK) linkPack(job)

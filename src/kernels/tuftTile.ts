@@ -46,7 +46,7 @@ import {
   TUFT_Y0,
   TUFT_Y1,
 } from './layout'
-import { LOG2E, toHalves } from './math'
+import { LOG2E, logarithm2, power2, toHalves, WHOLE } from './math'
 import { DONE, four, layUnder, PLANE } from './tuftUnder'
 import { dot } from './vector'
 
@@ -78,31 +78,6 @@ const LEAN: f32 = (<f32>2 * <f32>LUMPS_SLOPE * <f32>LUMPS_ACROSS) / <f32>LUMPS_S
     i32x4.add(i32x4.dot_i16x8_s(v128.load(<usize>a), wa), i32x4.dot_i16x8_s(v128.load(<usize>b), wb)),
     i32x4.add(i32x4.dot_i16x8_s(v128.load(<usize>c), wc), i32x4.dot_i16x8_s(v128.load(<usize>d), wd)),
   )
-}
-/** Added to a number below 2²² it leaves the nearest whole one in the lowest bits: converting costs five times as much. */
-const WHOLE: f32 = 12582912
-/** 2^x for x from −100 to 1 by a polynomial of degree 5, |error| below 3e-6 relative. */
-// @ts-ignore: decorator
-@inline function power2(x: v128): v128 {
-  const n = f32x4.add(x, all(WHOLE)),
-    f = f32x4.sub(x, f32x4.sub(n, all(WHOLE)))
-  let p = f32x4.add(f32x4.mul(f, all(0.0013333558)), all(0.0096181291))
-  p = f32x4.add(f32x4.mul(p, f), all(0.055504109))
-  p = f32x4.add(f32x4.mul(p, f), all(0.24022651))
-  p = f32x4.add(f32x4.mul(p, f), all(0.69314718))
-  p = f32x4.add(f32x4.mul(p, f), all(1))
-  return i32x4.add(p, i32x4.shl(n, 23))
-}
-/** log2 x for x above 0, by the series of the inverse hyperbolic tangent about 1, |error| below 4e-6; x is no denormal. */
-// @ts-ignore: decorator
-@inline function logarithm2(x: v128): v128 {
-  // To a part between √½ and √2, and how many times it is doubled.
-  const times = i32x4.shr_s(i32x4.sub(x, i32x4.splat(0x3f3504f3)), 23),
-    m = i32x4.sub(x, i32x4.shl(times, 23))
-  const s = f32x4.div(f32x4.sub(m, all(1)), f32x4.add(m, all(1))),
-    q = f32x4.mul(s, s)
-  const p = f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(q, all(0.598979)), all(0.96147005)), q), all(2.88539129))
-  return f32x4.add(f32x4.mul(p, s), f32x4.convert_i32x4_s(times))
 }
 /** The weights of both corners along x, 16384 for one, in a word. */
 // @ts-ignore: decorator

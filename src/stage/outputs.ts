@@ -1,9 +1,10 @@
 import * as THREE from 'three'
-import { actOfSort, type FinishView, litShot, type Meshes, readerOf, shotPose } from '../acts'
-import type { Frame } from '../engine'
+import { actOfSort, litShot, type Meshes, readerOf, shotPose } from '../acts'
+import type { Frame, Machine } from '../engine'
 import type { PassName, Pose, Wanted } from '../protocol'
-import { type LayerDoc, looksOfPose, type Shot } from '../shot'
+import { looksOfPose, type Shot } from '../shot'
 import type { Finishing } from './finish/picture'
+import { Screens, type Unfinished } from './finish/screens'
 import { GeometryPasses } from './geometryPasses'
 import { Lens } from './lens'
 import type { Objects } from './objects'
@@ -18,12 +19,6 @@ import { lightTarget } from './targets'
  */
 export type Outputs = Record<string, Uint8Array | Float32Array | Uint32Array>
 
-/** A picture before the finishes of the whole. */
-export interface Composed {
-  light: THREE.Texture
-  view: FinishView
-  layer: LayerDoc
-}
 /** Which of the lights shine: all, one by its id, or none; and whether gases do. */
 export interface Lit {
   by?: string | null
@@ -46,7 +41,9 @@ export interface Drawn {
   frame: Frame | null
   /** Whether a picture of light lit the last one. */
   around: boolean
-  composed(p: Picture, lit?: Lit): Composed | null
+  composed(p: Picture, lit?: Lit): Unfinished | null
+  /** Kernels that make screen values; null: a shader does. */
+  machine: Machine | null
   setPose(pose: Pose, aspect: number): void
 }
 const SURFACES: readonly PassName[] = ['depth', 'normal', 'motion', 'id', 'masks', 'particles']
@@ -54,6 +51,7 @@ const SURFACES: readonly PassName[] = ['depth', 'normal', 'motion', 'id', 'masks
 /** Makes everything that files are made of. */
 export class OutputMaker {
   private geometry: GeometryPasses | null = null
+  private screens = new Screens()
 
   /** Of one picture, gathered through the open lens and shutter. */
   of(d: Drawn, p: Picture, want: Wanted): Outputs {
@@ -63,7 +61,7 @@ export class OutputMaker {
     const many = looksOfPose(p.pose)
     const gathered = new Map<string, Lens>()
     const layers = new Map<string, THREE.WebGLRenderTarget>()
-    let made: Composed | null = null
+    let made: Unfinished | null = null
     for (let k = 0; k < many; k++) {
       made = d.composed(many > 1 ? { ...p, lens: k } : p)
       if (!want.passes.includes('layers')) continue
@@ -81,7 +79,10 @@ export class OutputMaker {
     if (!made) return out
     const { light, view, layer } = made
     const plain = (from: THREE.Texture) => readLight(r, width, height, (to) => finishing.run(r, from, [], to))
-    if (want.screen) out.screen = readBytes(r, width, height, (to) => finishing.show(r, light, layer, view, p.transparent, to))
+    if (want.screen)
+      out.screen =
+        (d.machine && this.screens.bytes(r, d.machine, finishing, made, p.transparent)) ??
+        readBytes(r, width, height, (to) => finishing.show(r, light, layer, view, p.transparent, to))
     if (want.deep)
       out.deep = readLight(r, width, height, (to) => finishing.show(r, light, layer, view, p.transparent, to, { dither: 0, steps: 65535 }))
     if (want.light) out.light = readLight(r, width, height, (to) => finishing.finished(r, light, layer, view, p.transparent, to))
@@ -109,9 +110,9 @@ export class OutputMaker {
     // What lingers is of other frames, with all their light.
     const picture = { ...p, lingers: undefined }
     const of = (lit: Lit): Float32Array => {
-      let made: Composed | null = null
+      let made: Unfinished | null = null
       for (let k = 0; k < many; k++) made = d.composed(many > 1 ? { ...picture, lens: k } : picture, lit)
-      return plain((made as Composed).light)
+      return plain((made as Unfinished).light)
     }
     const shining = of({ by: null })
     const over = (a: Float32Array, b: Float32Array) => a.map((v, i) => (i % 4 === 3 ? 0 : v - b[i]))
@@ -148,5 +149,6 @@ export class OutputMaker {
   }
   dispose(): void {
     this.geometry?.dispose()
+    this.screens.dispose()
   }
 }

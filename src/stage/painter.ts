@@ -150,9 +150,16 @@ export class Painter {
   }
   /** What is drawn now: between two depths, where a gas is drawn whole if its middle is there; of one layer, alone on nothing or with what lies behind everything. */
   private slab = { near: Number.NEGATIVE_INFINITY, far: Number.POSITIVE_INFINITY, layer: '', alone: false }
+  /** The last picture that kernels drew and nothing was drawn over. */
+  private inMemory: { texture: THREE.Texture; values: Uint16Array } | null = null
+  /** The values of a picture in the memory of kernels, if they left it there; until the next piece is painted. */
+  valuesOf(texture: THREE.Texture): Uint16Array | null {
+    return this.inMemory?.texture === texture ? this.inMemory.values : null
+  }
   private isShown = (element: string): boolean => (this.layerOf.get(element) ?? this.now.shot.layers[0].id) === this.slab.layer
   private drawAll(p: Picture, targets: Made, ends = false): void {
     const { target } = targets
+    this.inMemory = null
     const { now, slab, held, isShown } = this
     const still = this.opaque.draw(p, now, targets, { layer: slab.layer, alone: slab.alone, splits: this.splits, held, isShown })
     const { lens, gathers, frame } = now
@@ -161,6 +168,7 @@ export class Painter {
     const under = parts && !blurs && this.opaque.under(p, now, targets, still)
     if (under && this.drawTuftsOver(parts, under, p.t)) {
       this.drawParts(parts, true)
+      if (parts.after.length || now.shot.glows.length) this.inMemory = null
       return
     }
     const seen = this.opaque.shaded(p, now, targets, still, blurs)
@@ -174,7 +182,9 @@ export class Painter {
     if (!tufts || first.length || fogsAt(this.now.shot, t)) return false
     this.front.fog.set(null)
     try {
-      return this.tuftPictures.draw(tufts, points, under)
+      const values = this.tuftPictures.draw(tufts, points, under)
+      this.inMemory = values && { texture: points.target.texture, values }
+      return values !== null
     } catch (error) {
       if (!(error instanceof MemoryRefused)) throw error
       return false

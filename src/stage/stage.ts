@@ -1,5 +1,5 @@
 import * as THREE from 'three'
-import { type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
+import { drawnByKernels, type FinishView, layersOver, litShot, type Meshes, shotPose, tieShot } from '../acts'
 import {
   Asker,
   aliveIn,
@@ -22,12 +22,13 @@ import type { Drawer } from './drawer'
 import { drawerOf } from './drawers'
 import { looksBack, recalled } from './finish/earlier'
 import { Finishing, oversOf } from './finish/picture'
+import type { Unfinished } from './finish/screens'
 import { Stencils } from './finish/stencils'
 import { finishView } from './finish/view'
 import type { GasShade } from './gasShadow'
 import { Lens, lookAt } from './lens'
 import type { Objects } from './objects'
-import { type Composed, type Lit, litBy, OutputMaker, type Outputs } from './outputs'
+import { type Lit, litBy, OutputMaker, type Outputs } from './outputs'
 import { Painter } from './painter'
 import { brushOn, elementAt } from './picking'
 import type { Picture } from './picture'
@@ -172,7 +173,7 @@ export class Stage {
     this.outputs({ ...p, t, frame, pose: p.through ? shotPose(shot, t) : p.pose }, { screen: false, deep: false, light: true, passes: [] })
   }
   /** The light of a picture with all its layers, before its own finishes; null without a shot. */
-  private composed(wanted: Picture, lit: Lit | null = null): Composed | null {
+  private composed(wanted: Picture, lit: Lit | null = null): Unfinished | null {
     const { renderer: r } = this
     const { lens } = wanted
     if (!this.shot) return null
@@ -210,7 +211,12 @@ export class Stage {
       this.frameAt(0)
     }
     const over = this.finishing.earlier.crossed(r, light)
-    return { light: over, view: lens === undefined ? view : this.viewOf(wanted, shot), layer: picture }
+    return {
+      light: over,
+      values: lens === undefined ? painter.valuesOf(over) : null,
+      view: lens === undefined ? view : this.viewOf(wanted, shot),
+      layer: picture,
+    }
   }
   /** The frame within the time of an open shutter: what the simulation moves has gone on. */
   private frameAt(ahead: number): Frame | null {
@@ -254,7 +260,16 @@ export class Stage {
     const { shot, renderer, finishing, camera, objects, meshes, frame, painter } = this
     if (!shot) return {}
     const drawn = {
-      ...{ renderer, finishing, camera, objects, shot, meshes, frame },
+      ...{
+        renderer,
+        finishing,
+        camera,
+        objects,
+        shot,
+        meshes,
+        frame,
+        machine: this.marchesOnGpu || !drawnByKernels(shot) ? null : this.machine,
+      },
       get around() {
         return painter.around
       },

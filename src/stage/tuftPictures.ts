@@ -30,12 +30,15 @@ export class TuftPictures {
     this.most ??= gl.getParameter(gl.MAX_DRAW_BUFFERS) as number
     return this.most >= TUFT_SLICES
   }
-  /** `under`: what they are drawn over, in place of what the target holds. Says whether there were any. Throws MemoryRefused. */
-  draw(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext, under: UnderTufts | null = null): boolean {
-    if (!c.machine || !c.asker) return false
+  /**
+   * `under`: what they are drawn over, in place of what the target holds. Gives what the target then holds, if that lies in the memory of the kernels;
+   * it stays until the next call. Throws MemoryRefused.
+   */
+  draw(all: readonly { drawer: PointsDrawer; c: DrawContext }[], c: DrawContext, under: UnderTufts | null = null): Uint16Array | null {
+    if (!c.machine || !c.asker) return null
     const { width, height, camera } = c
     const { slices, count, lights } = this.read(all, c)
-    if (!count) return false
+    if (!count) return null
     const heads = new Float32Array(slices[0].buffer)
     const axis = (a: number) => {
       const out = new Float32Array(count)
@@ -49,17 +52,17 @@ export class TuftPictures {
     const picture = this.painter.picture({ count, slices, order, lights }, view, under)
     if (under) {
       this.put(picture, c)
-      return true
+      return picture
     }
     // In whole bands, so that few sizes of texture are needed.
     const [from, to] = this.painter.rows.map((y, k) => Math.min(height, (k ? Math.ceil : Math.floor)(y / BAND_ROWS) * BAND_ROWS))
-    if (to <= from) return true
+    if (to <= from) return null
     setBlending(this.over.material, 'normal')
     const source = this.pixels(picture.subarray(from * width * 4, to * width * 4), width, to - from)
     c.target.viewport.set(0, from, width, to - from)
     this.over.set({ source }).run(c.renderer, c.target)
     c.target.viewport.set(0, 0, width, height)
-    return true
+    return null
   }
   /** What the graphics side leaves of them. */
   private read(

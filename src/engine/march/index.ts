@@ -15,4 +15,5 @@ export {
   type MarchView,
 } from './look'
 export { FLAMES_OUTSIDE, Marcher } from './marcher'
+export { ScreenMaker, type ScreenTone } from './screen'
 export { type SeenTufts, type TuftCells, TuftPainter, type TuftView, type UnderTufts } from './tufts'

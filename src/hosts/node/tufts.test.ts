@@ -1,7 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest'
+import { GLOW_PARAMS, MASK_PARAMS } from '../../acts'
 import { act } from '../../acts/testing/quiet'
 import { primitive, thing } from '../../acts/testing/things'
-import type { ObjectDoc, Shot, Vec3 } from '../../shot'
+import { defaultsOf, type GlowDoc, type MaskDoc, type ObjectDoc, type Shot, type Vec3 } from '../../shot'
 import { mean, Pictures, pixels, size } from './testing/pictures'
 import { screened } from './testing/screen'
 import { overLife, still, sun } from './testing/still'
@@ -59,6 +60,52 @@ describe('tufts', () => {
     expect(off.reduce((sum, d) => sum + d, 0) / off.length).toBeLessThan(0.5)
     // Where two lie at nearly the same depth, the shader draws one system after the other.
     expect(off.filter((d) => d > 8).length / off.length).toBeLessThan(0.005)
+  })
+  const glow: GlowDoc = {
+    ...(defaultsOf(GLOW_PARAMS) as unknown as GlowDoc),
+    ...{ id: 'glow', name: 'Glow', seed: 7, place: [0, 1.3, 1], colour: [1, 1, 1], strength: 0.8, size: 1.5 },
+  }
+  const leftHalf: MaskDoc = {
+    ...(defaultsOf(MASK_PARAMS) as unknown as MaskDoc),
+    ...{ id: 'mask', name: 'Mask', seed: 1, feather: 0, depth: 3 },
+    outline: [-3, 0].flatMap((x) =>
+      x
+        ? [
+            [x, -3, 0],
+            [x, 3, 0],
+          ]
+        : [
+            [x, 3, 0],
+            [x, -3, 0],
+          ],
+    ) as MaskDoc['outline'],
+  }
+  it('show over them what is drawn after them: a glow, dots of another system, what a mask hides', async () => {
+    const drawn = async (march: 'kernels' | 'shader', add: (s: Shot) => void, transparent = false) => {
+      const renderer = await pictures.shown((s) => {
+        cloud({ tuft: { ragged: 0 } })(s)
+        s.layers[0].finish = []
+        add(s)
+      })
+      return pixels((await renderer.render(2, { ...size, transparent, march })).png).data
+    }
+    const off = (a: Uint8Array, b: Uint8Array) => a.reduce((sum, v, i) => sum + Math.abs(v - b[i]), 0) / a.length
+    const adds: Record<string, (s: Shot) => void> = {
+      nothing: () => {},
+      glow: (s) => void s.glows.push(glow),
+      dots: (s) => {
+        const [a] = s.systems
+        s.systems.push(structuredClone({ ...a, id: 'dots', seed: 3, place: [1, 0, 0], whole: { ...a.whole, look: [a.whole.look[0]] } }))
+      },
+      mask: (s) => void s.masks.push(leftHalf),
+    }
+    const plain = await drawn('kernels', adds.nothing)
+    for (const [name, add] of Object.entries(adds)) {
+      const [kernels, shader] = [await drawn('kernels', add), await drawn('shader', add)]
+      expect(off(kernels, shader), name).toBeLessThan(0.5)
+      if (name !== 'nothing') expect(off(kernels, plain), name).toBeGreaterThan(1)
+    }
+    expect(off(await drawn('kernels', adds.nothing, true), await drawn('shader', adds.nothing, true))).toBeLessThan(0.5)
   })
   it('do not shade each other when they are told not to, and shine by themselves when they are', async () => {
     const even = await one(cloud({ tuft: { shade: 0 } }))

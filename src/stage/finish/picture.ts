@@ -183,6 +183,8 @@ export class Finishing {
     this.finish(r, source, layer, view, transparent)
     this.finisher.end(r, null, to)
   }
+  /** Whether a picture has finishes of its own, beside the tone. */
+  changes = (layer: LayerDoc, view: FinishView): boolean => restOf(layer, view, true).length > 0
   private finish(r: THREE.WebGLRenderer, source: THREE.Texture, layer: LayerDoc | undefined, view: FinishView, transparent: boolean): void {
     this.finisher.begin(source, view.width, view.height, transparent)
     if (layer) this.runAll(r, this.finisher, layer, true, restOf(layer, view, true), view)
