@@ -15,6 +15,7 @@ import {
   TUFT_OWN,
   TUFT_RIGHT,
   TUFT_SHINE,
+  TUFT_UNLIT,
   TUFT_UP,
 } from './layout'
 import { fromHalves } from './math'
@@ -69,8 +70,10 @@ function lightAt(l: usize, p: v128): v128 {
   v128.store64_lane(at, v, 0)
   v128.store32_lane(at + 8, v, 2)
 }
-/** Lights one, the n-th of its list, whose disc is known. */
-export function lightTuft(m: usize, t: usize, n: i32): void {
+/** Lights one whose disc is known, unless it is lit. Two threads that meet over it leave the same. */
+export function lightTuft(m: usize, t: usize): void {
+  const n = atomic.load<i32>(t + TUFT_UNLIT)
+  if (n < 0) return
   let l = <usize>load<u32>(m + TUFTS_LIGHTS)
   while (n >= load<i32>(l + TUFT_LIGHT_END)) l += TUFT_LIGHT_BYTES
   const x = load<f32>(t + TUFT_HEAD),
@@ -88,4 +91,5 @@ export function lightTuft(m: usize, t: usize, n: i32): void {
   put(t, 1, change(l, middle, turned(l, r * load<f32>(right), r * load<f32>(right, 4), r * load<f32>(right, 8)), own))
   put(t, 2, change(l, middle, turned(l, r * load<f32>(up), r * load<f32>(up, 4), r * load<f32>(up, 8)), own))
   put(t, 3, change(l, middle, turned(l, eye * x, eye * y, eye * z), own))
+  atomic.store<i32>(t + TUFT_UNLIT, -1)
 }

@@ -47,6 +47,7 @@ import {
   TUFT_Y1,
 } from './layout'
 import { LOG2E, logarithm2, power2, toHalves, WHOLE } from './math'
+import { lightTuft } from './tuftLit'
 import { DONE, four, layUnder, PLANE } from './tuftUnder'
 import { dot } from './vector'
 
@@ -155,6 +156,7 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
   const mask = i32x4.splat(LUMPS_SIDE - 1),
     lumpsAt = i32x4.splat(<i32>lumps),
     leastAt = i32x4.splat(load<u32>(m + TUFTS_LEAST))
+  let isLit = false
   for (let y = y0; y < y1; y += 2) {
     const dy = f32x4.add(all(zeroY), f32x4.mul(all(perY), f32x4.add(all(<f32>y), f32x4(0.5, 0.5, 1.5, 1.5))))
     let o = scratch + ((<usize>((y - low) * TUFT_TILE_X + ((x0 - left) << 1))) << 2)
@@ -306,6 +308,8 @@ function drawTuft(m: usize, t: usize, scratch: usize, left: i32, low: i32, right
       alive = v128.and(alive, f32x4.ge(a, all(0.002)))
       if (!v128.any_true(alive)) continue
       const cover = v128.and(a, alive)
+      if (!isLit) lightTuft(m, t)
+      isLit = true
       // The disc with what its lumps add, less what of that goes along it.
       const off = dot(ax, ay, az, sx, sy, sz)
       const nx = f32x4.add(ax, f32x4.sub(sx, f32x4.mul(ax, off))),

@@ -34,6 +34,7 @@ import {
   TUFT_THICKNESS,
   TUFT_TILE_X,
   TUFT_TILE_Y,
+  TUFT_UNLIT,
   TUFT_UP,
   TUFT_X0,
   TUFT_X1,
@@ -41,7 +42,6 @@ import {
   TUFT_Y1,
 } from './layout'
 import { fromHalves } from './math'
-import { lightTuft } from './tuftLit'
 import { drawTile } from './tuftTile'
 
 /** From where to where a ball is seen along an axis, as x ÷ −z: the tangents from the eye to it. `far`: its view depth, more than its radius. */
@@ -114,7 +114,7 @@ function prepare(m: usize, n: i32): void {
   store<f32>(t + TUFT_UP, -ey * rx, 8)
   for (let k: usize = 0; k < 3; k++)
     for (let j: usize = 0; j < 2; j++) v128.store(t + TUFT_THICKNESS + (k << 5) + (j << 4), fromHalves(raw + slice * (k + 1) + (j << 3)))
-  lightTuft(m, t, from)
+  store<i32>(t + TUFT_UNLIT, from)
 }
 /**
  * Goes over the tiles of all tufts, the nearest first. At first it counts how many each tile lists, one place on, so that sums say where its list

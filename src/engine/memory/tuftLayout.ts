@@ -120,6 +120,8 @@ export const TUFT = layout(
     litX: f32(3),
     litY: f32(3),
     litZ: f32(3),
+    /** Its number in the lists while it is not lit yet; −1: it is. Most are hidden, and never lit. */
+    unlit: i32(),
     /** Pixels that it may touch: the first, and one behind the last; without any it is not seen. */
     x0: i32(),
     y0: i32(),
