@@ -66,8 +66,8 @@ function missedMove(shot: Shot, object: ObjectDoc, starts: number, ends: number)
 export function birthPlan(c: CompileContext, s: SystemDoc, a: ActDoc, forces: readonly ActDoc[]): BirthPlan {
   const { shot } = c
   const act = actOfSort(a.kind, 'source')
-  const isWarm = shot.warm > 0 && !shot.loop && act.runsWarm && (a.start as number) <= 0
-  const p = readerOf(isWarm ? { ...a, start: -warmFrames(shot) * c.secondsPerFrame } : a)
+  const early = shot.warm > 0 && !shot.loop ? (act.runsWarm?.(readerOf(a)) ?? []) : []
+  const p = readerOf({ ...a, ...Object.fromEntries(early.map((k: string) => [k, -warmFrames(shot) * c.secondsPerFrame])) })
   const sourceId = p.text('source')
   const object = shot.objects.find((o) => o.id === sourceId)
   const source = object && !object.muted ? c.indexOf(object.id) : -1

@@ -68,8 +68,8 @@ export interface SourceDef<P extends Params = Params> extends ActDef<P> {
   /** `travelled`: metres that the source has gone until a time. */
   due(p: Reader<NoInfer<P>>, t0: number, t1: number, travelled: (t: number) => number): BirthBatch[]
   launch(p: Reader<NoInfer<P>>, t: number): Omit<BirthParams, 'source'>
-  /** One whose window begins at the shot's first frame, or before, has been at it through a warm start. */
-  runsWarm?: boolean
+  /** Which of its times go back to the beginning of a warm start: one that begins at the shot's first frame has been at it through that. */
+  runsWarm?(p: Reader<NoInfer<P>>): readonly (keyof P & string)[]
   /** Seconds: before this no particle of the act can exist. */
   starts(p: Reader<NoInfer<P>>): number
   /** Seconds: no birth after this, or Infinity. */

@@ -61,7 +61,7 @@ export const steady = defineSource({
     return [{ count, at: begin - t0 + (Math.floor(a + EPSILON) + 1 - a) * spacing, spacing }]
   },
   launch,
-  runsWarm: true,
+  runsWarm: (p) => (p.number('start') <= 0 ? ['start'] : []),
   starts: (p) => p.number('start'),
   ends: (p) => p.optional('end') ?? Number.POSITIVE_INFINITY,
   rate: (p, t0, t1) => dueBy(p, t1) - dueBy(p, t0),

@@ -32,7 +32,14 @@ export const total = defineSource({
       help: 'Particles in all.',
     }),
     start: number({ label: 'From', unit: 's', default: 0, min: 0, moment: true, help: 'Births begin here.' }),
-    end: number({ label: 'Until', unit: 's', default: 1, min: 0, moment: true, help: 'The last is born here.' }),
+    end: number({
+      label: 'Until',
+      unit: 's',
+      default: 1,
+      min: 0,
+      moment: true,
+      help: 'The last is born here. All at the first frame, they have been there through a warm start.',
+    }),
     ...launchParams,
   },
   sentence: () => say`Total of ${'count'} from ${'start'} to ${'end'}, from ${'source'}, at ${'speed'}.`,
@@ -46,6 +53,7 @@ export const total = defineSource({
     return [{ count: b - a, at: Math.max(0, from + (a + 0.5) * each - t0), spacing: each }]
   },
   launch,
+  runsWarm: (p) => (Math.max(p.number('start'), p.number('end')) <= 0 ? ['start', 'end'] : []),
   starts: (p) => p.number('start'),
   ends: (p) => Math.max(p.number('start'), p.number('end')),
   rate: (p, t0, t1) => dueBy(p, t1) - dueBy(p, t0),

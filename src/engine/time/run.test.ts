@@ -354,6 +354,28 @@ describe('a warm start', () => {
     expect(warm.history.get(-3)).toBeUndefined()
     close()
   })
+  it('has what is all born at the first frame there from its beginning, and what takes longer from the first frame on', async () => {
+    const all = (end: number) => (s: Shot) => {
+      const { rate: _, ...launch } = s.systems[0].birth[0] as (typeof s.systems)[0]['birth'][0] & { rate?: unknown }
+      s.systems[0].birth = [{ ...launch, kind: 'total', count: 300, start: 0, end }]
+      s.systems[0].life = { value: 20, vary: 0 }
+    }
+    const counts = []
+    for (const seconds of [1, 0]) {
+      const run = await open(shot(seconds, all(0)))
+      catchUp(run, 1)
+      counts.push([0, 1].map((f) => points(run.history.get(f)?.frame as Frame).count))
+    }
+    expect(counts).toEqual([
+      [300, 300],
+      [0, 300],
+    ])
+    const longer = await open(shot(1, all(0.5)))
+    catchUp(longer, 6)
+    expect(points(longer.history.get(0)?.frame as Frame).count).toBe(0)
+    expect(Math.abs(points(longer.history.get(6)?.frame as Frame).count - 150)).toBeLessThanOrEqual(1)
+    close()
+  })
   it('comes back to the same frames from its states', async () => {
     const run = await open(shot(2), 40_000)
     for (const f of [10, 0, 3, 40, 0]) {
