@@ -84,6 +84,7 @@ function layout(t) {
     ...numbered('MARCH_STEP', 'u32', t.MARCH_STEP),
     ...numbered('TUFT_STEP', 'u32', t.TUFT_STEP),
     ...numbered('SCREEN_CURVE', 'u32', t.SCREEN_CURVE),
+    ...numbered('SCREEN_DITHER', 'i32', t.SCREEN_DITHER),
     constant('TUFT_TILE_X', 'i32', t.TUFT_TILE_X),
     constant('TUFT_TILE_Y', 'i32', t.TUFT_TILE_Y),
     ...['LUMPS_SIDE', 'LUMPS_ACROSS', 'LUMPS_SLOPE'].map((name) => constant(name, 'i32', t[name])),

@@ -67,7 +67,8 @@ export function birthPlan(c: CompileContext, s: SystemDoc, a: ActDoc, forces: re
   const { shot } = c
   const act = actOfSort(a.kind, 'source')
   const early = shot.warm > 0 && !shot.loop ? (act.runsWarm?.(readerOf(a)) ?? []) : []
-  const p = readerOf({ ...a, ...Object.fromEntries(early.map((k: string) => [k, -warmFrames(shot) * c.secondsPerFrame])) })
+  const beginning = -warmFrames(shot) * c.secondsPerFrame
+  const p = readerOf(early.length ? { ...a, ...Object.fromEntries(early.map((k: string) => [k, beginning])) } : a)
   const sourceId = p.text('source')
   const object = shot.objects.find((o) => o.id === sourceId)
   const source = object && !object.muted ? c.indexOf(object.id) : -1

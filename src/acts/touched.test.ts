@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { touchedFrom } from '.'
+import { act } from './testing/quiet'
 import { change, demoShot } from './testing/shots'
 
 const shot = demoShot()
@@ -89,6 +90,8 @@ describe('the earliest frame that a change touches', () => {
     const warm = change(shot, 'warm', 1)
     expect(touchedFrom(shot, warm)).toBe(-24)
     expect(touchedFrom(warm, change(warm, 'systems.0.birth.1.start', 0))).toBe(-24)
+    const whole = (end: number) => change(warm, 'systems.0.birth', [act('total', { start: 0, end, count: 5 })])
+    expect([touchedFrom(whole(0), whole(0.5)), touchedFrom(whole(0.5), whole(0))]).toEqual([-24, -24])
     const keyed = (v: number) => ({
       keys: [
         { t: 2, v: 9.81, ease: 'linear' },

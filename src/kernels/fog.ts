@@ -34,11 +34,8 @@ import {
 } from './layout'
 import { beginBeam, BEAM_BYTES, between, thickness } from './fogBeam'
 import { exp2x4, LOG2E, toHalf } from './math'
+import { all } from './vector'
 
-// @ts-ignore: decorator
-@inline function all(x: f32): v128 {
-  return f32x4.splat(x)
-}
 /** A vector along an axis of four rays. */
 // @ts-ignore: decorator
 @inline function along(m: usize, axis: usize, u: v128, v: f32): v128 {

@@ -14,6 +14,7 @@ import {
   FOG_LOOK_LEVEL,
 } from './layout'
 import { exp2x4, LOG2E } from './math'
+import { all } from './vector'
 
 /** What is known of a light along four rays: the view depths between which it may shine on them, and of a sun the cosine to it. */
 export const BEAM_BYTES: usize = 48
@@ -26,10 +27,6 @@ const BIAS: f32 = 0.01
 const EVENLY: f32 = 0.0795774715
 const FAR: f32 = 1e30
 
-// @ts-ignore: decorator
-@inline function all(x: f32): v128 {
-  return f32x4.splat(x)
-}
 /** What there is of it at heights, as a share of its densest. */
 // @ts-ignore: decorator
 @inline function above(y: v128, level: v128, per: v128): v128 {

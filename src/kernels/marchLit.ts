@@ -43,13 +43,10 @@ import {
 import { shade, store4 } from './marchCells'
 import { dims4 } from './marchWay'
 import { exp2x4, LOG2E } from './math'
+import { all } from './vector'
 
 /** 1 / 4π: what goes each way of light that is scattered evenly. */
 const EVENLY: f32 = 0.0795774715
-// @ts-ignore: decorator
-@inline function all(x: f32): v128 {
-  return f32x4.splat(x)
-}
 // @ts-ignore: decorator
 @inline function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
   return f32x4.add(f32x4.add(f32x4.mul(ax, bx), f32x4.mul(ay, by)), f32x4.mul(az, bz))

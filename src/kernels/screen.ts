@@ -7,6 +7,9 @@ import {
   SCREEN_CURVE_FILM,
   SCREEN_CURVE_GENTLE,
   SCREEN_CURVE,
+  SCREEN_DITHER_CHANNEL,
+  SCREEN_DITHER_ROW,
+  SCREEN_DITHER_SEED,
   SCREEN_EXPOSURE,
   SCREEN_HEIGHT,
   SCREEN_LIGHT,
@@ -15,16 +18,8 @@ import {
   SCREEN_WIDTH,
 } from './layout'
 import { fromHalf4, hash3x4, logarithm2, power2, unitx4 } from './math'
+import { all } from './vector'
 
-/** What the dither is drawn by. */
-const DITHER_SEED: i32 = 7
-const DITHER_CHANNEL: u32 = 3
-const DITHER_ROW: i32 = 4099
-
-// @ts-ignore: decorator
-@inline function all(x: f32): v128 {
-  return f32x4.splat(x)
-}
 /** a x + b */
 // @ts-ignore: decorator
 @inline function line(x: v128, a: f32, b: f32): v128 {
@@ -63,8 +58,8 @@ function screenRow(s: usize, y: i32): void {
   let from = <usize>load<u32>(s + SCREEN_LIGHT) + ((<usize>y * <usize>width) << 3),
     to = <usize>load<u32>(s + SCREEN_OUT) + ((<usize>(height - 1 - y) * <usize>((width + 3) & ~3)) << 2)
   const exposure = v128.load32_splat(s + SCREEN_EXPOSURE)
-  let ids = i32x4.add(i32x4(0, DITHER_ROW, 2 * DITHER_ROW, 3 * DITHER_ROW), i32x4.splat(y))
-  for (let x = 0; x < width; x += 4, from += 32, to += 16, ids = i32x4.add(ids, i32x4.splat(4 * DITHER_ROW))) {
+  let ids = i32x4.add(i32x4(0, SCREEN_DITHER_ROW, 2 * SCREEN_DITHER_ROW, 3 * SCREEN_DITHER_ROW), i32x4.splat(y))
+  for (let x = 0; x < width; x += 4, from += 32, to += 16, ids = i32x4.add(ids, i32x4.splat(4 * SCREEN_DITHER_ROW))) {
     const a = v128.load(from),
       b = v128.load(from, 16)
     const rg = v128.shuffle<i16>(a, b, 0, 4, 8, 12, 1, 5, 9, 13),
@@ -89,7 +84,7 @@ function screenRow(s: usize, y: i32): void {
     const top = f32x4.pmax(red, f32x4.pmax(green, blue))
     // Black stays black.
     const dither = v128.and(
-      f32x4.mul(f32x4.sub(unitx4(hash3x4(i32x4.splat(DITHER_SEED), ids, DITHER_CHANNEL)), all(0.5)), all(1.0 / 255.0)),
+      f32x4.mul(f32x4.sub(unitx4(hash3x4(i32x4.splat(SCREEN_DITHER_SEED), ids, SCREEN_DITHER_CHANNEL)), all(0.5)), all(1.0 / 255.0)),
       f32x4.ge(top, all(1e-5)),
     )
     red = within(f32x4.add(red, dither))

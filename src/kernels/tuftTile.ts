@@ -49,7 +49,7 @@ import {
 import { LOG2E, logarithm2, power2, toHalves, WHOLE } from './math'
 import { lightTuft } from './tuftLit'
 import { DONE, four, layUnder, PLANE } from './tuftUnder'
-import { dot } from './vector'
+import { all, dot } from './vector'
 
 /** Tufts after which it is looked whether a whole tile is done. */
 const LOOK: i32 = 32
@@ -58,10 +58,6 @@ const UNIT: f32 = 1.0 / 268435456.0
 /** What a slope of a texel is worth in radii, for one texel a radius. */
 const LEAN: f32 = (<f32>2 * <f32>LUMPS_SLOPE * <f32>LUMPS_ACROSS) / <f32>LUMPS_SIDE
 
-// @ts-ignore: decorator
-@inline function all(x: f32): v128 {
-  return f32x4.splat(x)
-}
 /** A vector of a tuft along four directions. */
 // @ts-ignore: decorator
 @inline function along(p: usize, x: v128, y: v128, z: v128): v128 {

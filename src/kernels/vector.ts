@@ -1,5 +1,10 @@
 // Vectors of four particles at once.
 
+/** The same number four times. */
+// @ts-ignore: decorator
+@inline export function all(x: f32): v128 {
+  return f32x4.splat(x)
+}
 // @ts-ignore: decorator
 @inline export function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
   return f32x4.add(f32x4.add(f32x4.mul(ax, bx), f32x4.mul(ay, by)), f32x4.mul(az, bz))

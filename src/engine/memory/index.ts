@@ -65,7 +65,7 @@ export { type Machine, runJob, wasStopped, workOn } from './machine'
 export { BLUE_NOISE, CLOUD_LEAST, MARCH, MARCH_BALL, MARCH_LIGHT, MARCH_STEP, MARCH_WAYS } from './marchLayout'
 export { pathWords } from './pathWords'
 export { type Fields, f32, i32, type Layout, layout, u32, type Values, writeRecord } from './record'
-export { SCREEN, SCREEN_CURVE } from './screenLayout'
+export { SCREEN, SCREEN_CURVE, SCREEN_DITHER } from './screenLayout'
 export { helperLoop, type KernelExports, type KernelHost, requestStop, sharedTeam, singleTeam, type Team } from './team'
 export {
   NO_TRAIL,

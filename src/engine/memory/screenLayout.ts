@@ -16,3 +16,5 @@ export const SCREEN = layout({
 })
 /** What light becomes, 0 to 1: the film curve is Narkowicz' (2015), the gentle one Reinhard's (2002) by brightness, with a white four stops up. */
 export const SCREEN_CURVE = { film: 0, gentle: 1, straight: 2 } as const
+/** The dither of a pixel is hashed of these and its number: x times `row`, plus y, from the lower left. */
+export const SCREEN_DITHER = { seed: 7, channel: 3, row: 4099 } as const

@@ -1,5 +1,5 @@
 import { SRGB, type ToneCurve, type ToneDrawing } from '../../acts'
-import { mix } from '../../engine'
+import { mix, SCREEN_DITHER } from '../../engine'
 import { HASH } from '../shaders'
 import type { Ending } from './finisher'
 
@@ -13,7 +13,7 @@ const CURVES: Record<ToneCurve, string> = {
   straight: 'vec3 toned(vec3 x) { return clamp(x, 0.0, 1.0); }',
 }
 /** What mixes the last of the numbers that `hashUnit` takes: the same for all pixels, so it is no work of theirs. */
-const CHANNEL = `${mix(3 + 0x9e3779b9)}u`
+const CHANNEL = `${mix(SCREEN_DITHER.channel + 0x9e3779b9)}u`
 /** Stripes over what a screen cuts off: bright ones where a channel is white, dark ones where light is less than none. */
 const STRIPES = `
   float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 8.0));
@@ -35,7 +35,7 @@ export const onScreen = (tone: ToneDrawing, { dither = 1, marks = false, steps =
   vec3 d = toScreen(toned(min(max(c.rgb, 0.0), vec3(60000.0)) * exposure));
   float top = max(d.r, max(d.g, d.b));${marks ? STRIPES : ''}
   uvec2 p = uvec2(gl_FragCoord.xy);
-  float n = float(mix32(7u ^ mix32((p.x * 4099u + p.y) ^ ${CHANNEL})) >> 8) * (1.0 / 16777216.0) - 0.5;
+  float n = float(mix32(${SCREEN_DITHER.seed}u ^ mix32((p.x * ${SCREEN_DITHER.row}u + p.y) ^ ${CHANNEL})) >> 8) * (1.0 / 16777216.0) - 0.5;
   d = clamp(d + dither * n / steps * step(1e-5, top), 0.0, 1.0);
 ${transparent ? ALPHA : '  colour = vec4(d, 1.0);'}`,
   values: { exposure: tone.exposure, dither, steps },
