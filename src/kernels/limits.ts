@@ -133,10 +133,17 @@ export function limitPhase(columns: usize, op: usize, begin: i32, n: i32, amount
   const phases = col(columns, PHASE, begin),
     starts = col(columns, PHASE_START, begin),
     ages = col(columns, AGE, begin)
-  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 4) {
-    let a: f32 = (mask >> load<u32>(phases + o)) & 1 ? 1 : 0
-    if (per > 0) a *= min(<f32>1, max(<f32>0, (load<f32>(ages + o) - load<f32>(starts + o)) * per))
-    store<f32>(amounts + o, load<f32>(amounts + o) * a)
+  const zero = f32x4.splat(0),
+    one = f32x4.splat(1)
+  for (let o: usize = 0, end = (<usize>n) << 2; o < end; o += 16) {
+    const phase = v128.load(phases + o)
+    // Without a branch by the particle: phases that follow no pattern are guessed wrong.
+    let within = i32x4.splat(0)
+    for (let bits = mask; bits; bits &= bits - 1) within = v128.or(within, i32x4.eq(phase, i32x4.splat(ctz(bits))))
+    let a = v128.and(within, one)
+    if (per > 0)
+      a = f32x4.mul(a, f32x4.min(one, f32x4.max(zero, f32x4.mul(f32x4.sub(v128.load(ages + o), v128.load(starts + o)), f32x4.splat(per)))))
+    v128.store(amounts + o, f32x4.mul(v128.load(amounts + o), a))
   }
 }
 

@@ -1,58 +1,81 @@
 // Whom of a block a turn is for: by phases, and then those alone for whom its conditions hold.
-import { SCRATCH_FROM, SCRATCH_MAY, SCRATCH_ROW } from './layout'
+import { SCRATCH_FROM, SCRATCH_MAY, SCRATCH_PHASES, SCRATCH_ROW } from './layout'
 
 /** The place, in bytes of a column of the block, of the k-th particle that the turn at hand is for. */
 // @ts-ignore: decorator
 @inline export function nth(scratch: usize, k: i32): usize {
   return <usize>load<u32>(scratch + SCRATCH_MAY + ((<usize>k) << 2))
 }
-/** Words of four particles at once, from k on: where the list ends some of the block stand that nobody asks for. */
+/** Words of four particles at once, by their places: where the list ends some of the block stand that nobody asks for. */
 // @ts-ignore: decorator
-@inline export function gatherFour(column: usize, scratch: usize, k: i32): v128 {
-  let v = v128.load32_zero(column + nth(scratch, k))
-  v = v128.load32_lane(column + nth(scratch, k + 1), v, 1)
-  v = v128.load32_lane(column + nth(scratch, k + 2), v, 2)
-  return v128.load32_lane(column + nth(scratch, k + 3), v, 3)
+@inline export function gatherFour(column: usize, a: usize, b: usize, c: usize, d: usize): v128 {
+  let v = v128.load32_zero(column + a)
+  v = v128.load32_lane(column + b, v, 1)
+  v = v128.load32_lane(column + c, v, 2)
+  return v128.load32_lane(column + d, v, 3)
 }
 // @ts-ignore: decorator
-@inline export function scatterFour(column: usize, scratch: usize, k: i32, v: v128): void {
-  v128.store32_lane(column + nth(scratch, k), v, 0)
-  v128.store32_lane(column + nth(scratch, k + 1), v, 1)
-  v128.store32_lane(column + nth(scratch, k + 2), v, 2)
-  v128.store32_lane(column + nth(scratch, k + 3), v, 3)
+@inline export function scatterFour(column: usize, a: usize, b: usize, c: usize, d: usize, v: v128): void {
+  v128.store32_lane(column + a, v, 0)
+  v128.store32_lane(column + b, v, 1)
+  v128.store32_lane(column + c, v, 2)
+  v128.store32_lane(column + d, v, 3)
 }
-/** What the scratch of motion holds here: the block's particles by their phases, and behind them where each phase begins. */
-const BY_PHASE: usize = SCRATCH_FROM
-const BEGINS: usize = SCRATCH_FROM + SCRATCH_ROW
+/** What the scratch of motion holds here: where the list of each phase ends. */
+const ENDS: usize = SCRATCH_FROM
 const PHASES: usize = 32
-/** Sorts the block by phases as they are now: who turns later has had its turn. */
+// @ts-ignore: decorator
+@inline function bucketOf(phase: usize, scratch: usize): usize {
+  return scratch + SCRATCH_PHASES + phase * SCRATCH_ROW
+}
+/** Sorts the block by phases as they are now, in one pass, for each has room for all: who turns later has had its turn. */
 export function sortByPhase(phases: usize, n: i32, scratch: usize): void {
-  // Counted one further on, and in the end each phase ends where the next one begins.
-  const begins = scratch + BEGINS,
-    bytes = (<usize>n) << 2
-  for (let o: usize = 0; o < (PHASES + 4) << 2; o += 16) v128.store(begins + o, i32x4.splat(0))
-  for (let o: usize = 0; o < bytes; o += 4) {
-    const c = begins + 8 + ((<usize>load<u32>(phases + o)) << 2)
-    store<u32>(c, load<u32>(c) + 4)
-  }
-  for (let k: usize = 8; k < (PHASES + 2) << 2; k += 4) store<u32>(begins + k, load<u32>(begins + k) + load<u32>(begins + k - 4))
-  for (let o: usize = 0; o < bytes; o += 4) {
-    const c = begins + 4 + ((<usize>load<u32>(phases + o)) << 2),
-      to = load<u32>(c)
-    store<u32>(scratch + BY_PHASE + <usize>to, <u32>o)
-    store<u32>(c, to + 4)
+  const ends = scratch + ENDS
+  for (let p: usize = 0; p < PHASES; p++) store<u32>(ends + (p << 2), <u32>bucketOf(p, scratch))
+  for (let o: usize = 0, bytes = (<usize>n) << 2; o < bytes; o += 4) {
+    const end = ends + ((<usize>load<u32>(phases + o)) << 2),
+      to = <usize>load<u32>(end)
+    store<u32>(to, <u32>o)
+    store<u32>(end, <u32>to + 4)
   }
 }
 /** Lists those of the block who are in a phase; returns how many. */
 export function listOf(phase: u32, scratch: usize): i32 {
-  const begins = scratch + BEGINS + ((<usize>phase) << 2)
-  const from = <usize>load<u32>(begins),
-    bytes = <usize>load<u32>(begins, 4) - from,
+  const bucket = bucketOf(phase, scratch),
+    bytes = <usize>load<u32>(scratch + ENDS + ((<usize>phase) << 2)) - bucket,
     list = scratch + SCRATCH_MAY
-  for (let o: usize = 0; o < bytes; o += 16) v128.store(list + o, v128.load(scratch + BY_PHASE + from + o))
+  for (let o: usize = 0; o < bytes; o += 16) v128.store(list + o, v128.load(bucket + o))
   // To whole vectors.
   if (bytes) for (let o = bytes; o & 15; o += 4) store<u32>(list + o, load<u32>(list))
   return <i32>(bytes >> 2)
+}
+/** How many a condition has left in the list, where it has narrowed it itself; of this thread. */
+let left: i32 = -1
+export function beginNarrowing(): void {
+  left = 0
+}
+export function takeLeft(): i32 {
+  const count = left
+  left = -1
+  return count
+}
+/** Leaves of the four from k on, of a list of n, those alone for whom a condition holds. In the order of the list, from its beginning on. */
+// @ts-ignore: decorator
+@inline export function narrowFour(scratch: usize, k: i32, n: i32, holds: v128): void {
+  let bits = i32x4.bitmask(holds)
+  if (k + 4 > n) bits &= (1 << (n - k)) - 1
+  // While all hold the list stays as it is. Else without a branch: a wrong guess would wait for what the condition draws.
+  if (bits == 15 && left == k) {
+    left += 4
+    return
+  }
+  const list = scratch + SCRATCH_MAY
+  let to = list + ((<usize>left) << 2)
+  for (let lane = 0; lane < 4; lane++) {
+    store<u32>(to, load<u32>(list + ((<usize>(k + lane)) << 2)))
+    to += (bits >> lane) & 1 ? 4 : 0
+  }
+  left = <i32>((to - list) >> 2)
 }
 /** Leaves in the list those alone for whom a row holds; returns how many. What comes behind asks no others. */
 export function narrow(row: usize, n: i32, scratch: usize): i32 {

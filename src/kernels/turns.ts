@@ -71,15 +71,23 @@ import {
   WHEN_TOUCHED_SPEED,
 } from './layout'
 import { cosTurn, hash3, hash3x4, signed, signedx4, sinTurn, unit, unitx4 } from './math'
-import { gatherFour, listOf, narrow, nth, scatterFour, sortByPhase } from './turnList'
+import { beginNarrowing, gatherFour, listOf, narrow, narrowFour, nth, scatterFour, sortByPhase, takeLeft } from './turnList'
 
 /** From here on an amount counts as true. */
 const HALF: f32 = 0.5
 
+/** Whether a condition that draws four at a time leaves those alone in the list for whom it holds; one that is turned round cannot know. */
+// @ts-ignore: decorator
+@inline function narrowsItself(op: usize): bool {
+  const narrows = load<u32>(op + WHEN_TIME_NARROWS) != 0 && load<u32>(op + WHEN_TIME_NOT) == 0
+  if (narrows) beginNarrowing()
+  return narrows
+}
 export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const after = load<f32>(op + WHEN_TIME_AFTER),
     vary = load<f32>(op + WHEN_TIME_VARY),
-    seed = load<u32>(op + OP_SEED)
+    seed = load<u32>(op + OP_SEED),
+    narrows = narrowsItself(op)
   const soonest = vary == 0 ? after : max(<f32>0, after - abs(vary))
   const ages = col(columns, AGE, begin),
     starts = col(columns, PHASE_START, begin),
@@ -87,22 +95,30 @@ export function whenTime(columns: usize, op: usize, begin: i32, n: i32, row: usi
   const never = f32x4.splat(Infinity),
     zero = f32x4.splat(0)
   for (let k = 0; k < n; k += 4) {
-    const start = gatherFour(starts, scratch, k),
-      age = gatherFour(ages, scratch, k)
+    const a = nth(scratch, k),
+      b = nth(scratch, k + 1),
+      c = nth(scratch, k + 2),
+      d = nth(scratch, k + 3)
+    const start = gatherFour(starts, a, b, c, d),
+      age = gatherFour(ages, a, b, c, d)
     let at = never
     // Before the earliest of all moments nothing need be drawn.
     const may = f32x4.le(f32x4.add(start, f32x4.splat(soonest)), age)
     if (v128.any_true(may)) {
       let late = f32x4.splat(after)
       if (vary != 0)
-        late = f32x4.max(
+        late = f32x4.pmax(
           zero,
-          f32x4.add(late, f32x4.mul(f32x4.splat(vary), signedx4(hash3x4(i32x4.splat(seed), gatherFour(seeds, scratch, k), 40)))),
+          f32x4.add(late, f32x4.mul(f32x4.splat(vary), signedx4(hash3x4(i32x4.splat(seed), gatherFour(seeds, a, b, c, d), 40)))),
         )
       at = f32x4.add(start, late)
       at = v128.bitselect(at, never, v128.and(may, f32x4.le(at, age)))
     }
-    scatterFour(row, scratch, k, at)
+    if (!narrows) scatterFour(row, a, b, c, d, at)
+    else if (v128.any_true(f32x4.ne(at, never))) {
+      scatterFour(row, a, b, c, d, at)
+      narrowFour(scratch, k, n, f32x4.ne(at, never))
+    }
   }
 }
 export function whenAge(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
@@ -159,14 +175,24 @@ export function whenContacts(columns: usize, op: usize, begin: i32, n: i32, row:
 }
 export function whenChance(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
   const chance = load<f32>(op + WHEN_CHANCE_CHANCE),
-    seed = load<u32>(op + OP_SEED)
+    seed = load<u32>(op + OP_SEED),
+    narrows = narrowsItself(op)
   const seeds = col(columns, SEED, begin),
     ages = col(columns, AGE, begin)
   // Drawn anew at every age: each is another number.
   for (let k = 0; k < n; k += 4) {
-    const age = gatherFour(ages, scratch, k),
-      drawn = unitx4(hash3x4(v128.xor(i32x4.splat(seed), age), gatherFour(seeds, scratch, k), 42))
-    scatterFour(row, scratch, k, v128.bitselect(age, f32x4.splat(Infinity), f32x4.lt(drawn, f32x4.splat(chance))))
+    const a = nth(scratch, k),
+      b = nth(scratch, k + 1),
+      c = nth(scratch, k + 2),
+      d = nth(scratch, k + 3)
+    const age = gatherFour(ages, a, b, c, d),
+      drawn = unitx4(hash3x4(v128.xor(i32x4.splat(seed), age), gatherFour(seeds, a, b, c, d), 42)),
+      holds = f32x4.lt(drawn, f32x4.splat(chance))
+    if (!narrows) scatterFour(row, a, b, c, d, v128.bitselect(age, f32x4.splat(Infinity), holds))
+    else {
+      scatterFour(row, a, b, c, d, age)
+      narrowFour(scratch, k, n, holds)
+    }
   }
 }
 export function whenLimits(columns: usize, op: usize, begin: i32, n: i32, row: usize, scratch: usize): void {
@@ -355,8 +381,10 @@ export function turns(columns: usize, first: usize, count: i32, begin: i32, n: i
       // All conditions have their row, whether they are turned round and whether they narrow the list at the same place.
       const row = scratch + SCRATCH_ROWS + <usize>load<i32>(op + WHEN_TIME_ROW) * SCRATCH_ROW
       applyCondition(code, columns, op, begin, here, row, scratch)
+      const left = takeLeft()
       if (load<u32>(op + WHEN_TIME_NOT)) negate(columns, begin, here, row, scratch)
-      if (load<u32>(op + WHEN_TIME_NARROWS)) here = narrow(row, here, scratch)
+      if (left >= 0) here = left
+      else if (load<u32>(op + WHEN_TIME_NARROWS)) here = narrow(row, here, scratch)
       limited = false
     } else if (code == OP_TURN)
       ended += turn(columns, op, begin, here, scratch + SCRATCH_ROWS + <usize>load<i32>(op + TURN_ROW) * SCRATCH_ROW, done, scratch)

@@ -39,7 +39,7 @@ export type JobKind = keyof typeof JOB_KIND
  */
 export const SCRATCH = {
   ...{ shares: 0, limits: 1024, masses: 2048, may: 3072, dt: 4096, stack: 8192, hit: 12288 },
-  ...{ from: 16384, before: 19456, pose: 22528, rows: 22784, bytes: 39168 },
+  ...{ from: 16384, before: 19456, pose: 22528, rows: 22784, phases: 39168, bytes: 71936 },
   /** Of one number for each particle of a block. */
   row: 1024,
 } as const
