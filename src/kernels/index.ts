@@ -98,6 +98,7 @@ import { recordTrails } from './trails'
 import { rotate } from './turn'
 import { tufts } from './tufts'
 import { turns } from './turns'
+import { addTaken, beginTaken } from './turnTaken'
 import { fillVolume } from './volume'
 
 export { sumAreas } from './areas'
@@ -334,12 +335,14 @@ function step(job: usize, thread: i32): void {
   const stop = <usize>load<u32>(job + JOB_STOP),
     columns = <usize>load<u32>(job + JOB_COLUMNS)
   const scratch = <usize>load<u32>(job + JOB_SCRATCH) + <usize>thread * SCRATCH_BYTES
+  beginTaken(scratch)
   while (atomic.load<u32>(stop) == 0) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
-    if (begin >= count) return
+    if (begin >= count) break
     const end = min(begin + chunk, count)
     for (let b = begin; b < end; b += BLOCK) block(job, columns, b, min(BLOCK, end - b), scratch)
   }
+  addTaken(<usize>load<u32>(job + JOB_OPS), load<i32>(job + JOB_OP_COUNT), scratch)
 }
 
 /** What every thread of a team runs: a share of the job, until nothing of it is left. */

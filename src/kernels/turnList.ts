@@ -6,6 +6,11 @@ import { SCRATCH_FROM, SCRATCH_MAY, SCRATCH_PHASES, SCRATCH_ROW } from './layout
 @inline export function nth(scratch: usize, k: i32): usize {
   return <usize>load<u32>(scratch + SCRATCH_MAY + ((<usize>k) << 2))
 }
+/** The list at hand. */
+// @ts-ignore: decorator
+@inline export function listAt(scratch: usize): usize {
+  return scratch + SCRATCH_MAY
+}
 /** Words of four particles at once, by their places: where the list ends some of the block stand that nobody asks for. */
 // @ts-ignore: decorator
 @inline export function gatherFour(column: usize, a: usize, b: usize, c: usize, d: usize): v128 {
@@ -49,33 +54,36 @@ export function listOf(phase: u32, scratch: usize): i32 {
   if (bytes) for (let o = bytes; o & 15; o += 4) store<u32>(list + o, load<u32>(list))
   return <i32>(bytes >> 2)
 }
-/** How many a condition has left in the list, where it has narrowed it itself; of this thread. */
-let left: i32 = -1
-export function beginNarrowing(): void {
-  left = 0
+/** Where the list ends that a condition narrows itself; 0: none does. Of this thread. */
+let leftTo: usize = 0
+export function beginNarrowing(scratch: usize): void {
+  leftTo = listAt(scratch)
 }
-export function takeLeft(): i32 {
-  const count = left
-  left = -1
+/** How many a condition has left in the list, or −1. */
+export function takeLeft(scratch: usize): i32 {
+  const count = leftTo ? <i32>((leftTo - listAt(scratch)) >> 2) : -1
+  leftTo = 0
   return count
 }
-/** Leaves of the four from k on, of a list of n, those alone for whom a condition holds. In the order of the list, from its beginning on. */
+/** Leaves of the four at a place in the list, which ends behind `end`, those alone for whom a condition holds. In the order of the list, from its beginning on. */
 // @ts-ignore: decorator
-@inline export function narrowFour(scratch: usize, k: i32, n: i32, holds: v128): void {
-  let bits = i32x4.bitmask(holds)
-  if (k + 4 > n) bits &= (1 << (n - k)) - 1
+@inline export function narrowFour(at: usize, end: usize, holds: v128): void {
+  let bits = i32x4.bitmask(holds),
+    to = leftTo
+  if (at + 16 > end) bits &= (1 << (<i32>(end - at) >> 2)) - 1
   // While all hold the list stays as it is. Else without a branch: a wrong guess would wait for what the condition draws.
-  if (bits == 15 && left == k) {
-    left += 4
+  if (bits == 15 && to == at) {
+    leftTo = to + 16
     return
   }
-  const list = scratch + SCRATCH_MAY
-  let to = list + ((<usize>left) << 2)
-  for (let lane = 0; lane < 4; lane++) {
-    store<u32>(to, load<u32>(list + ((<usize>(k + lane)) << 2)))
-    to += (bits >> lane) & 1 ? 4 : 0
-  }
-  left = <i32>((to - list) >> 2)
+  store<u32>(to, load<u32>(at))
+  to += (<usize>(bits & 1)) << 2
+  store<u32>(to, load<u32>(at, 4))
+  to += (<usize>(bits & 2)) << 1
+  store<u32>(to, load<u32>(at, 8))
+  to += <usize>(bits & 4)
+  store<u32>(to, load<u32>(at, 12))
+  leftTo = to + (<usize>(bits & 8) >> 1)
 }
 /** Leaves in the list those alone for whom a row holds; returns how many. What comes behind asks no others. */
 export function narrow(row: usize, n: i32, scratch: usize): i32 {

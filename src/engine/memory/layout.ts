@@ -35,11 +35,12 @@ export type JobKind = keyof typeof JOB_KIND
 
 /**
  * Scratch of one thread: shares, limits, inverse masses, who may meet a distance grid (1 KB each), time steps, the stack of a search, its
- * hit, positions and velocities as the substep began (3 KB each), two poses of a moving object, and the moments of conditions (sixteen rows).
+ * hit, positions and velocities as the substep began (3 KB each), two poses of a moving object, the moments of conditions (sixteen rows), who is
+ * in which phase (a row for each of thirty-two), and how many took each turn.
  */
 export const SCRATCH = {
   ...{ shares: 0, limits: 1024, masses: 2048, may: 3072, dt: 4096, stack: 8192, hit: 12288 },
-  ...{ from: 16384, before: 19456, pose: 22528, rows: 22784, phases: 39168, bytes: 71936 },
+  ...{ from: 16384, before: 19456, pose: 22528, rows: 22784, phases: 39168, taken: 71936, bytes: 72960 },
   /** Of one number for each particle of a block. */
   row: 1024,
 } as const

@@ -15,7 +15,7 @@ export const turnOp = defineOp({
   name: 'turn',
   code: 50,
   group: 'other',
-  kernel: 'turns',
+  kernel: 'turnTaken',
   words: {
     row: i32(),
     from: u32(),

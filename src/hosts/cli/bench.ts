@@ -23,9 +23,13 @@ interface Kernel {
   native: string
   /** Its field for an item, where that is not ns_per_item. */
   field?: string
+  /** The kernel that does the same without what this one is about: what it costs over that is measured step by step beside it. */
+  over?: string
   make(threads: number): Promise<BenchWorld>
 }
 const MILLION = 1 << 20
+/** Steps of a kernel, and of the one it is measured beside. */
+const PAIRS = 101
 const KERNELS: Kernel[] = [
   {
     name: 'plain',
@@ -52,6 +56,7 @@ const KERNELS: Kernel[] = [
       name,
       count: 100_000,
       native: '',
+      ...(name === 'phases' ? {} : { over: name === 'turns' ? 'phases' : 'alone' }),
       make: (t) =>
         openWorld({
           count: 100_000,
@@ -187,6 +192,27 @@ async function measure(k: Kernel, threads: number, rounds: number): Promise<numb
     world.dispose()
   }
 }
+/**
+ * How much dearer a step of one kernel is than of another, in hundredths: the median of pairs, a step of each by turns. One after the other they
+ * would meet the machine at two speeds.
+ */
+async function dearer(k: Kernel, base: Kernel, threads: number, pairs: number): Promise<number> {
+  const worlds = [await k.make(threads), await base.make(threads)]
+  try {
+    const ratios: number[] = []
+    for (let i = 0; i <= pairs; i++) {
+      const [own, without] = worlds.map((world) => {
+        world.reset()
+        const start = performance.now()
+        return world.step() ?? performance.now() - start
+      })
+      if (i > 0) ratios.push(own / without)
+    }
+    return round((median(ratios) - 1) * 100, 1)
+  } finally {
+    for (const world of worlds) world.dispose()
+  }
+}
 /** Builds the references, or says why there are none. */
 function references(kernels: Kernel[]): { run: (k: Kernel, threads: number) => number | null; dispose: () => void; why: string | null } {
   const folder = [process.env.EMBER_BENCH, join(process.env.EMBER_ROOT ?? '.', '../shared/bench')].find(
@@ -247,6 +273,7 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
         if (n !== null) theirs.push(n)
         if (n2 !== null) theirTwo.push(n2)
       }
+      const base = k.over && KERNELS.find((other) => other.name === k.over)
       const line = {
         kernel: k.name,
         particles: k.count,
@@ -262,12 +289,19 @@ export async function bench(o: { json?: boolean; only?: string }): Promise<void>
               ratio_2_threads: round(median(two) / median(theirTwo)),
             }
           : {}),
+        ...(base
+          ? {
+              over: base.name,
+              dearer_percent_1_thread: await dearer(k, base, 1, PAIRS),
+              dearer_percent_2_threads: await dearer(k, base, 2, PAIRS),
+            }
+          : {}),
         cores: cpus().length,
       }
       if (o.json) process.stdout.write(`${JSON.stringify(line)}\n`)
       else
         process.stdout.write(
-          `${k.name.padEnd(12)} ${String(line.ns_1_thread).padStart(8)} ns on one thread ${String(line.ns_2_threads).padStart(8)} ns on two (${line.speedup_2_threads} times faster)${theirs.length ? `   native ${line.native_ns_1_thread} and ${line.native_ns_2_threads} ns, ratio ${line.ratio_to_native} and ${line.ratio_2_threads}` : ''}\n`,
+          `${k.name.padEnd(12)} ${String(line.ns_1_thread).padStart(8)} ns on one thread ${String(line.ns_2_threads).padStart(8)} ns on two (${line.speedup_2_threads} times faster)${theirs.length ? `   native ${line.native_ns_1_thread} and ${line.native_ns_2_threads} ns, ratio ${line.ratio_to_native} and ${line.ratio_2_threads}` : ''}${base ? `   ${line.dearer_percent_1_thread} and ${line.dearer_percent_2_threads} % dearer than ${base.name}` : ''}\n`,
         )
     }
     if (!o.only || o.only === 'finish')
