@@ -32,7 +32,6 @@ import {
   JOB_KIND_LINK_BUILD,
   JOB_KIND_LINK_MERGE,
   JOB_KIND_LINK_MUTUAL,
-  JOB_KIND_LINK_PACK,
   JOB_KIND_MEASURE,
   JOB_KIND_NEIGHBOURS,
   JOB_KIND_PAIRS,
@@ -86,7 +85,7 @@ import {
   VY,
   VZ,
 } from './layout'
-import { linkBuild, linkMerge, linkMutual, linkPack } from './links'
+import { linkBuild, linkMerge, linkMutual } from './links'
 import { hash3, signed } from './math'
 import { bounds, minSize } from './endings'
 import { neighbours } from './neighbours'
@@ -366,6 +365,5 @@ export function work(job: usize, thread: i32): void {
   else if (kind == JOB_KIND_SCREEN) screen(job)
   else if (kind == JOB_KIND_LINK_MUTUAL) linkMutual(job)
   else if (kind == JOB_KIND_LINK_MERGE) linkMerge(job)
-  else if (kind == JOB_KIND_LINK_PACK) linkPack(job)
   else if (kind == JOB_KIND_LINK_BUILD) linkBuild(job)
 }

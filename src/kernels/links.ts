@@ -26,7 +26,6 @@ import {
   LINKS_LINKED,
   LINKS_MOST,
   LINKS_NEAR,
-  LINKS_OLD,
   LINKS_OLD_COUNT,
   LINKS_OTHERS,
   LINKS_OTHER_COUNT,
@@ -55,6 +54,7 @@ import {
   PZ,
   SEED,
 } from './layout'
+import { beginLookingUp, firstFrom, goToLink, link, nextLink } from './linkRuns'
 import { hash3, unit } from './math'
 
 /** Of the hashes that say which are left out for a moment. */
@@ -123,17 +123,6 @@ export function linkMutual(job: usize): void {
     }
   }
 }
-/** The first link whose first id is not below this one. */
-function firstFrom(old: usize, count: i32, id: u32): i32 {
-  let low = 0,
-    high = count
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (load<u32>(old + <usize>middle * LINK_BYTES + LINK_ID) < id) low = middle + 1
-    else high = middle
-  }
-  return low
-}
 /** The row of an id, −1 for one that is gone; `hint`: its row a while ago, and nobody moves back. */
 function rowOf(ids: usize, count: i32, id: u32, hint: i32): i32 {
   if (hint >= 0 && hint < count && load<u32>(ids + ((<usize>hint) << 2)) == id) return hint
@@ -152,14 +141,14 @@ export function linkBegins(r: usize): i32 {
     piece = load<i32>(r + LINKS_PIECE),
     pieces = load<i32>(r + LINKS_PIECES),
     oldCount = load<i32>(r + LINKS_OLD_COUNT)
-  const old = <usize>load<u32>(r + LINKS_OLD),
-    counts = <usize>load<u32>(r + LINKS_COUNTS),
+  const counts = <usize>load<u32>(r + LINKS_COUNTS),
     ids = column(<usize>load<u32>(r + LINKS_COLUMNS), ID)
   let at = <usize>load<u32>(r + LINKS_BEGINS)
   let found: i32 = 0
+  beginLookingUp()
   for (let c = 0; c <= pieces; c++, at += LINK_PIECE_BYTES) {
     const i = c * piece
-    const before = c == 0 ? 0 : c == pieces || i >= count ? oldCount : firstFrom(old, oldCount, load<u32>(ids + ((<usize>i) << 2)))
+    const before = c == 0 ? 0 : c == pieces || i >= count ? oldCount : firstFrom(r, load<u32>(ids + ((<usize>i) << 2)))
     store<i32>(at, before, LINK_PIECE_OLD)
     store<i32>(at, before + found, LINK_PIECE_OUT)
     for (let k = i, end = min(i + piece, count); k < end && c < pieces; k++) found += load<i32>(counts + ((<usize>k) << 2))
@@ -212,88 +201,72 @@ function mergePiece(r: usize, c: i32, at: usize): void {
   const grow = load<f32>(r + LINKS_GROW),
     fade = load<f32>(r + LINKS_FADE),
     hold = load<f32>(r + LINKS_HOLD)
-  const all = <usize>load<u32>(r + LINKS_OLD)
-  let old = all + <usize>load<i32>(at + LINK_PIECE_OLD) * LINK_BYTES,
+  const firstOld = load<i32>(at + LINK_PIECE_OLD)
+  // Links of the frame before that are still to come.
+  let waits = load<i32>(at + LINK_PIECE_BYTES + LINK_PIECE_OLD) - firstOld,
     out = <usize>load<u32>(r + LINKS_OUT) + <usize>load<i32>(at + LINK_PIECE_OUT) * LINK_BYTES
-  const lastOld = all + <usize>load<i32>(at + LINK_PIECE_BYTES + LINK_PIECE_OLD) * LINK_BYTES,
-    first = out
+  if (waits) goToLink(r, firstOld)
+  const first = out
   const piece = load<i32>(r + LINKS_PIECE)
-  let i = c * piece,
-    k: usize = 0
-  const end = min(i + piece, count)
-  let left = i < end ? (<usize>load<u32>(counts + ((<usize>i) << 2))) << 2 : 0
+  // Of the particle at hand: its links from here to there, its id, and where it is.
+  let i = c * piece - 1,
+    k: usize = 0,
+    last: usize = 0,
+    id: u64 = 0,
+    ends = i32x4.splat(0),
+    place = f32x4.splat(0)
+  const end = min(c * piece + piece, count)
   while (true) {
-    while (k == left && i < end) {
-      i++
-      k = 0
-      left = i < end ? (<usize>load<u32>(counts + ((<usize>i) << 2))) << 2 : 0
+    while (k == last && i < end) {
+      if (++i == end) break
+      const o = (<usize>i) << 2
+      k = linked + <usize>i * wide
+      last = k + ((<usize>load<u32>(counts + o)) << 2)
+      id = <u64>load<u32>(ids + o)
+      ends = i32x4.replace_lane(i32x4.splat(i), 0, <i32>id)
+      place = v128.load32_lane(pz + o, v128.load32_lane(py + o, v128.load32_zero(px + o), 1), 2)
     }
     const finds = i < end
-    if (!finds && old >= lastOld) break
-    let row: i32 = -1,
-      other: i32 = -1,
-      id: u32 = 0,
-      to: u32 = 0
-    // Below zero the one that is found comes first, above it the one that was there; 0 is one and the same.
-    let sequence = 1
+    if (!finds && waits == 0) break
+    // The one that is found comes first, or the one that was there, or they are one and the same.
+    const before = waits ? rotl(load<u64>(link), 32) : u64.MAX_VALUE
+    let presence: f32
     if (finds) {
-      row = i
-      other = load<i32>(linked + <usize>i * wide + k)
-      id = load<u32>(ids + ((<usize>i) << 2))
-      to = load<u32>(otherIds + ((<usize>other) << 2))
-      if (old >= lastOld) sequence = -1
-      else {
-        const a = load<u32>(old + LINK_ID),
-          b = load<u32>(old + LINK_TO)
-        sequence = id < a ? -1 : id > a ? 1 : to < b ? -1 : to > b ? 1 : 0
+      const other = load<i32>(k),
+        o = (<usize>other) << 2,
+        to = load<u32>(otherIds + o),
+        key = (id << 32) | <u64>to
+      if (key <= before) {
+        k += 4
+        const there = v128.load32_lane(qz + o, v128.load32_lane(qy + o, v128.load32_zero(qx + o), 1), 2),
+          known = key == before && waits != 0
+        const head = known ? v128.load(link, LINK_PRESENCE) : f32x4.splat(0)
+        presence = min(<f32>1, known ? f32x4.extract_lane(head, 0) + grow : grow)
+        if (known && --waits) nextLink(r)
+        v128.store(out, i32x4.replace_lane(i32x4.replace_lane(ends, 1, to), 3, other))
+        v128.store(out, v128.shuffle<i32>(f32x4.replace_lane(head, 0, presence), place, 0, 1, 4, 5), LINK_PRESENCE)
+        v128.store(out, v128.shuffle<i32>(place, there, 2, 4, 5, 6), LINK_FROM + 8)
+        if (!known) store<f32>(out + LINK_REST, apart(out + LINK_FROM, out + LINK_END))
+        if (presence > 0) out += LINK_BYTES
+        continue
       }
     }
-    if (sequence > 0) {
-      id = load<u32>(old + LINK_ID)
-      to = load<u32>(old + LINK_TO)
-      row = rowOf(ids, count, id, load<i32>(old + LINK_ROW))
-      other = rowOf(otherIds, otherCount, to, load<i32>(old + LINK_TO_ROW))
-    }
-    if (sequence >= 0) for (let q: usize = 0; q < LINK_BYTES; q += 16) v128.store(out + q, v128.load(old + q))
-    store<u32>(out + LINK_ID, id)
-    store<u32>(out + LINK_TO, to)
+    for (let q: usize = 0; q < LINK_BYTES; q += 16) v128.store(out + q, v128.load(link + q))
+    const row = rowOf(ids, count, load<u32>(link + LINK_ID), load<i32>(link + LINK_ROW)),
+      other = rowOf(otherIds, otherCount, load<u32>(link + LINK_TO), load<i32>(link + LINK_TO_ROW))
     store<i32>(out + LINK_ROW, row)
     store<i32>(out + LINK_TO_ROW, other)
     putPlace(px, py, pz, row, out + LINK_FROM)
     putPlace(qx, qy, qz, other, out + LINK_END)
-    const metres = apart(out + LINK_FROM, out + LINK_END)
-    let presence = min(<f32>1, grow)
-    if (sequence < 0) store<f32>(out + LINK_REST, metres)
-    else {
-      const was = load<f32>(old + LINK_PRESENCE)
-      // One that is kept holds while it is not stretched too far.
-      const holds = sequence == 0 || (hold > 0 && row >= 0 && other >= 0 && metres <= load<f32>(old + LINK_REST) * hold)
-      presence = holds ? min(<f32>1, was + grow) : was - fade
-      old += LINK_BYTES
-    }
+    const was = load<f32>(link + LINK_PRESENCE)
+    // One that is kept holds while it is not stretched too far.
+    const holds = hold > 0 && row >= 0 && other >= 0 && apart(out + LINK_FROM, out + LINK_END) <= load<f32>(link + LINK_REST) * hold
+    presence = holds ? min(<f32>1, was + grow) : was - fade
     store<f32>(out + LINK_PRESENCE, presence)
+    if (--waits) nextLink(r)
     if (presence > 0) out += LINK_BYTES
-    if (sequence <= 0) k += 4
   }
   store<i32>(at + LINK_PIECE_MADE, <i32>((out - first) / LINK_BYTES))
-}
-/** Brings the links of all pieces together, one behind the other. The pieces say by then where in `old` theirs go. */
-export function linkPack(job: usize): void {
-  const r = <usize>load<u32>(job + JOB_RECORD)
-  const pieces = load<i32>(r + LINKS_PIECES),
-    begins = <usize>load<u32>(r + LINKS_BEGINS)
-  const from = <usize>load<u32>(r + LINKS_OUT),
-    to = <usize>load<u32>(r + LINKS_OLD)
-  while (!stopped(job)) {
-    const c = atomic.add<i32>(job + JOB_NEXT, 1)
-    if (c >= pieces) return
-    const at = begins + <usize>c * LINK_PIECE_BYTES
-    memory.copy(
-      to + <usize>load<i32>(at + LINK_PIECE_OLD) * LINK_BYTES,
-      from + <usize>load<i32>(at + LINK_PIECE_OUT) * LINK_BYTES,
-      <usize>load<i32>(at + LINK_PIECE_MADE) * LINK_BYTES,
-    )
-  }
 }
 /** The strips of a frame: whose each is, and its two points where its ends are now, or were last. */
 export function linkBuild(job: usize): void {
@@ -315,8 +288,10 @@ export function linkBuild(job: usize): void {
   while (true) {
     const begin = atomic.add<i32>(job + JOB_NEXT, chunk)
     if (begin >= count) return
+    goToLink(r, begin)
     for (let n = begin, end = min(begin + chunk, count); n < end; n++) {
-      const l = <usize>load<u32>(r + LINKS_OLD) + <usize>n * LINK_BYTES,
+      if (n > begin) nextLink(r)
+      const l = link,
         o = (<usize>n) << 2,
         id = load<u32>(l + LINK_ID),
         to = load<u32>(l + LINK_TO)

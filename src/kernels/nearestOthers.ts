@@ -151,7 +151,8 @@ export function closest(
 @inline function keepNearest(list: usize, found: usize, most: i32): usize {
   if (found <= (<usize>most) << 2) return found
   v128.store(list + FAR + found, i32x4.splat(NOBODY - NORMAL))
-  if (most <= 8) nearestEight(list, found)
+  if (most <= 6) nearestSix(list, found)
+  else if (most <= 8) nearestEight(list, found)
   else {
     nearestSixteen(list, found)
     return (<usize>most) << 2
@@ -173,6 +174,42 @@ export function closest(
 @inline function twoKeys(list: usize, at: usize): v128 {
   const far = i32x4.add(v128.load64_zero(list + FAR + at), i32x4.splat(NORMAL))
   return v128.shuffle<i32>(v128.load64_zero(list + WHO + at), far, 0, 4, 1, 5)
+}
+/** As nearestEight; two steps fewer for each of those that were found. */
+function nearestSix(list: usize, found: usize): void {
+  const nobody = i32x4(-1, NOBODY, -1, NOBODY)
+  let a = nobody,
+    b = nobody,
+    c = nobody,
+    d = nobody,
+    e = nobody,
+    f = nobody
+  for (let at: usize = 0; at < found; at += 8) {
+    let k = twoKeys(list, at),
+      m = f64x2.pmin(a, k)
+    k = f64x2.pmax(a, k)
+    a = m
+    m = f64x2.pmin(b, k)
+    k = f64x2.pmax(b, k)
+    b = m
+    m = f64x2.pmin(c, k)
+    k = f64x2.pmax(c, k)
+    c = m
+    m = f64x2.pmin(d, k)
+    k = f64x2.pmax(d, k)
+    d = m
+    m = f64x2.pmin(e, k)
+    k = f64x2.pmax(e, k)
+    e = m
+    f = f64x2.pmin(f, k)
+  }
+  const out = list + LISTS
+  v128.store(out, a)
+  v128.store(out, b, 16)
+  v128.store(out, c, 32)
+  v128.store(out, d, 48)
+  v128.store(out, e, 64)
+  v128.store(out, f, 80)
 }
 function nearestEight(list: usize, found: usize): void {
   const nobody = i32x4(-1, NOBODY, -1, NOBODY)

@@ -29,7 +29,7 @@ export const JOB = layout({
 export const JOB_KIND = {
   ...{ step: 1, gather: 2, countCells: 3, sortCells: 4, neighbours: 5, pairs: 6, measure: 7, volume: 8 },
   ...{ recordTrails: 9, buildTrails: 11, gas: 12, march: 13, ask: 14, fog: 15 },
-  ...{ linkMutual: 16, linkMerge: 17, linkPack: 18, linkBuild: 19, tufts: 20, screen: 21 },
+  ...{ linkMutual: 16, linkMerge: 17, linkBuild: 18, tufts: 19, screen: 20 },
 } as const
 export type JobKind = keyof typeof JOB_KIND
 

@@ -27,9 +27,12 @@ export const LINKS = layout({
   pieces: i32(),
   /** LINK_PIECE: where each piece begins. */
   begins: u32(),
-  /** Links of the frame before, sorted by both ids, and how many; where those of this frame go. */
+  /** Links of the frame before, sorted by both ids, and how many; the runs that they stand in (LINK_PIECE), and how many those are. */
   old: u32(),
   oldCount: i32(),
+  runs: u32(),
+  runCount: i32(),
+  /** Where those of this frame go. */
   out: u32(),
   /** How much of a link comes, and goes, in a frame. */
   grow: f32(),
@@ -43,7 +46,10 @@ export const LINKS = layout({
   beat: u32(),
   glitch: f32(),
 })
-/** Of a piece: its first link among those of the frame before, and where its own go; how many those are. */
+/**
+ * Of a piece: the number of its first link among those of the frame before, and where its own go; how many those are. When all are made it is
+ * a run: the first number is that of its own first link then.
+ */
 export const LINK_PIECE = layout({ old: i32(), out: i32(), made: i32() })
 /** A link: the ids of its ends and their rows when they were last looked up; how much of it is there, its length when it was made (m), and where its ends were last (m). */
 export const LINK = layout({ id: u32(), to: u32(), row: i32(), toRow: i32(), presence: f32(), rest: f32(), from: f32(3), end: f32(3) })

@@ -42,8 +42,8 @@ const pairsOf = (part: StripsPart): string[] => {
   const [x, y, z] = (['px', 'py', 'pz'] as const).map((n) => stripPoints(part, n))
   return Array.from({ length: part.strips }, (_, k) => [k * 2, k * 2 + 1].map((i) => [x[i], y[i], z[i]].join(' ')).join(' – '))
 }
-/** All pairs, by looking at every other for each: who is among the nearest of both. */
-function naive(f: Frame, distance: number, most: number): string[] {
+/** All pairs, by looking at every other for each: who is among the nearest of both. Their rows. */
+function naiveRows(f: Frame, distance: number, most: number): [number, number][] {
   const part = points(f)
   const [x, y, z] = (['px', 'py', 'pz'] as const).map((n) => pointColumn(part, n))
   const fr = Math.fround
@@ -59,13 +59,16 @@ function naive(f: Frame, distance: number, most: number): string[] {
       .slice(0, most)
       .map(({ j }) => j),
   )
-  const at = (i: number) => [x[i], y[i], z[i]].join(' ')
   return near.flatMap((list, i) =>
     list
       .filter((j) => j > i && near[j].includes(i))
       .sort((a, b) => a - b)
-      .map((j) => `${at(i)} – ${at(j)}`),
+      .map((j): [number, number] => [i, j]),
   )
+}
+function naive(f: Frame, distance: number, most: number): string[] {
+  const [x, y, z] = (['px', 'py', 'pz'] as const).map((n) => pointColumn(points(f), n))
+  return naiveRows(f, distance, most).map((pair) => pair.map((i) => [x[i], y[i], z[i]].join(' ')).join(' – '))
 }
 const one = (p: Plan): Plan => ({ ...p, substeps: 1 })
 
@@ -139,6 +142,45 @@ describe('a link comes and goes', () => {
       }
       expect(shown).toBeGreaterThan(50)
     }))
+  it('by as much as its frames say, among hundreds of which some die and others are born', () => {
+    const [distance, most, grow, fade] = [0.12, 3, 1 / 24 / 0.11, 1 / 24 / 0.23]
+    const swarm = system({
+      life: () => [0.3, 0.25],
+      births: [
+        {
+          ...{ id: 'b', seed: 4, due: () => [{ count: 130, at: 0.0001, spacing: 0.0003 }] },
+          params: () => ({ ...point, speed: 1, speedVary: 0.9, spreadTurns: 0.5 }),
+        },
+      ],
+      links: [link(params({ distance, most, fadeIn: 0.11, fadeOut: 0.23 }))],
+    })
+    return withWorld(one(plan([swarm])), (w) => {
+      let links = new Map<number, number>()
+      const pair = (id: number, to: number) => id * 1e6 + to
+      let [largest, gone] = [0, 0]
+      for (let k = 0; k < 16; k++) {
+        const f = framesOn(w, 1)
+        const ids = pointColumn(points(f), 'id')
+        const found = new Set(naiveRows(f, distance, most).map(([i, j]) => pair(ids[i], ids[j])))
+        const now = new Map<number, number>()
+        for (const key of [...new Set([...links.keys(), ...found])].sort((a, b) => a - b)) {
+          const was = links.get(key)
+          const next = found.has(key) ? Math.min(1, (was ?? 0) + grow) : (was ?? 0) - fade
+          if (next > 1e-6) now.set(key, next)
+        }
+        const part = strips(f)
+        expect([...stripColumn(part, 'id')]).toEqual([...now.keys()].map((key) => Math.floor(key / 1e6)))
+        const [shown, expected] = [stripColumn(part, 'fade'), [...now.values()]]
+        expect(Math.max(0, ...expected.map((v, i) => Math.abs(v - shown[i])))).toBeLessThan(1e-5)
+        links = now
+        largest = Math.max(largest, points(f).count)
+        gone += [...now.keys()].filter((key) => !ids.includes(Math.floor(key / 1e6))).length
+      }
+      // Several runs of links, and some of particles that are no more.
+      expect(largest).toBeGreaterThan(800)
+      expect(gone).toBeGreaterThan(100)
+    })
+  })
   it('fades where its end was when that dies', () =>
     withWorld(one(plan([cloud([link(params({ distance: 0.4, fadeOut: 0.25 }))], { life: 0.5 })])), (w) => {
       const alive = strips(framesOn(w, 11)).strips

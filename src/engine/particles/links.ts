@@ -38,6 +38,8 @@ const PIECE = 256
 const DRAWN = 2048
 /** More links than that are cut off. */
 const MOST = 2_000_000
+/** Bytes of so many pieces and of where the last one ends; links begin at a line of the cache. */
+const headBytes = (pieces: number): number => Math.ceil(((pieces + 1) * LINK_PIECE.bytes) / 64) * 64
 
 /**
  * Links between particles that are near each other: a pair is linked when each of both is among the nearest of the other, so that nobody has more
@@ -54,11 +56,14 @@ export class Links implements Solver, Follower {
   private readonly messages: Notices
   private readonly job: number
   private readonly record: number
-  /** The nearest of both; whom each is linked to; the links, as they are packed and as they are made. */
+  /** The nearest of both; whom each is linked to; the words of a frame's part. */
   private readonly near: [Block, Block]
   private readonly linked: Block
-  private readonly links: Block
-  private readonly made: Block
+  private readonly drawn: Block
+  /** The links of the frame before, and those that are made of them, by turns: runs of LINK_PIECE, and behind these the links. */
+  private links: Block
+  private made: Block
+  private runs = 0
   private count = 0
   private fresh = true
 
@@ -77,7 +82,7 @@ export class Links implements Solver, Follower {
     this.job = this.arena.take(JOB.bytes)
     this.record = this.arena.take(LINKS.bytes)
     this.near = [new Block(this.arena), new Block(this.arena)]
-    ;[this.linked, this.links, this.made] = [new Block(this.arena), new Block(this.arena), new Block(this.arena)]
+    ;[this.linked, this.drawn, this.links, this.made] = Array.from({ length: 4 }, () => new Block(this.arena))
     system.followers.push(this)
   }
   get notices() {
@@ -106,7 +111,7 @@ export class Links implements Solver, Follower {
         substep.frame,
         `${this.plan.name}: ${error.message}; no links are drawn: a smaller distance or fewer each need less`,
       )
-      this.count = 0
+      this.count = this.runs = 0
     }
   }
   private run(kind: JobKind, count: number, chunk: number): void {
@@ -177,19 +182,21 @@ export class Links implements Solver, Follower {
   private update(p: LinkParams): void {
     const seconds = this.plan.frameSeconds
     const pieces = Math.max(1, Math.ceil(this.system.columns.count / PIECE))
-    const heads = (pieces + 1) * LINK_PIECE.bytes
+    const heads = headBytes(pieces)
     let begins = this.made.reserve(heads)
-    const write = () =>
+    const write = () => {
+      this.writeRuns()
       writeRecord(
         this.arena.view(),
         this.record,
         LINKS,
-        { begins, out: begins + heads, old: this.links.at, oldCount: this.count },
+        { begins, out: begins + heads },
         { grow: p.fadeIn > 0 ? seconds / p.fadeIn : 1, fade: p.fadeOut > 0 ? seconds / p.fadeOut : 1 },
         {
           hold: p.stretch === null ? 0 : 1 + p.stretch,
         },
       )
+    }
     write()
     const found = this.machine.host.exports.linkBegins(this.record)
     const words = this.arena.u32(begins, heads / 4).slice()
@@ -198,11 +205,16 @@ export class Links implements Solver, Follower {
     write()
     this.run('linkMerge', pieces, 1)
     this.count = this.gather(begins, pieces)
-    const old = this.links.reserve(this.count * LINK.bytes)
-    writeRecord(this.arena.view(), this.record, LINKS, { old })
-    this.run('linkPack', pieces, 1)
+    this.runs = pieces
+    ;[this.links, this.made] = [this.made, this.links]
   }
-  /** Where the links of each piece go among all; returns how many there are. */
+  /** Where the links of the frame before stand. */
+  private writeRuns(): void {
+    const { links, runs, count } = this
+    const old = links.at + headBytes(runs)
+    writeRecord(this.arena.view(), this.record, LINKS, { runs: links.at, runCount: runs, old, oldCount: count })
+  }
+  /** Pieces become runs, with the number of the first link of each; returns how many links there are. */
   private gather(begins: number, pieces: number): number {
     const heads = this.arena.u32(begins, (pieces * LINK_PIECE.bytes) / 4)
     let sum = 0
@@ -217,12 +229,13 @@ export class Links implements Solver, Follower {
     const { count } = this
     const [a, b] = [this.system.columns, this.other.columns]
     const words = stripWords(count, count * 2)
-    const part = this.made.reserve(words * 4)
+    const part = this.drawn.reserve(words * 4)
+    this.writeRuns()
     writeRecord(
       this.arena.view(),
       this.record,
       LINKS,
-      { columns: a.table, others: b.table, count: a.count, otherCount: b.count, old: this.links.at, part },
+      { columns: a.table, others: b.table, count: a.count, otherCount: b.count, part },
       { distance: Math.max(1e-9, p.distance), seed: this.plan.seed, glitch: p.glitch?.share ?? 0 },
       {
         beat: p.glitch ? Math.floor(t * p.glitch.rate) : 0,
@@ -241,13 +254,25 @@ export class Links implements Solver, Follower {
     return [{ kind: 'strips', element: this.system.element, act: this.plan.id, strips: count, points: count * 2, data }]
   }
   save(): LinkState {
-    const words = this.arena.u32(this.links.at, (this.count * LINK.bytes) / 4).slice()
+    const words = new Uint32Array((this.count * LINK.bytes) / 4)
+    const [run, link] = [LINK_PIECE.bytes / 4, LINK.bytes / 4]
+    const heads = this.arena.u32(this.links.at, this.runs * run)
+    const all = this.links.at + headBytes(this.runs)
+    for (let at = 0; at < this.runs * run; at += run) {
+      const [made, out] = [heads[at + LINK_PIECE.made / 4], heads[at + LINK_PIECE.out / 4]]
+      words.set(this.arena.u32(all + out * LINK.bytes, made * link), heads[at + LINK_PIECE.old / 4] * link)
+    }
     return { bytes: words.byteLength, words, notices: this.notices }
   }
   restore(s: LinkState): void {
     this.count = s.words.byteLength / LINK.bytes
-    const at = this.links.reserve(s.words.byteLength)
-    this.arena.u32(at, s.words.length).set(s.words)
+    // One run.
+    const heads = headBytes(1)
+    const at = this.links.reserve(heads + s.words.byteLength)
+    this.arena.u32(at, heads / 4).fill(0)
+    this.arena.view().setInt32(at + LINK_PIECE.made, this.count, true)
+    this.arena.u32(at + heads, s.words.length).set(s.words)
+    this.runs = 1
     this.fresh = true
     this.messages.restore(s.notices)
   }
