@@ -32,7 +32,7 @@ process.once('message', (order: BakeOrder) => {
     await bake({ shot, meshes, folder, frames, threads, build, elements, frame: (news) => say({ kind: 'frame', ...news }) })
   }
   void work()
-    .then(() => say({ kind: 'done' }))
+    .then(() => say({ kind: 'done', waits: false }))
     .catch((error) =>
       say({ kind: 'failed', message: error instanceof Error ? error.message.split('\n')[0] : String(error), full: isFull(error) }),
     )

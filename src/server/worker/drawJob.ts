@@ -9,7 +9,7 @@ import { assetPath } from '../assets'
 import { isFull, writeWhole } from '../files'
 import { frameFile, frameKinds, type RenderSettings } from '../jobs'
 
-/** What the worker asks of this process, once. */
+/** What the worker asks of this process, one after the other. */
 export interface DrawOrder {
   shot: Shot
   settings: RenderSettings
@@ -28,18 +28,23 @@ export interface DrawOrder {
 export type DrawNews =
   | { kind: 'frame'; frame: number; file: string; bytes: number; ms: number }
   | { kind: 'failed'; message: string; full: boolean }
-  | { kind: 'done' }
+  /** `waits`: it can be asked again; else it ends. */
+  | { kind: 'done'; waits: boolean }
 
-// Draws the frames of one job, in a process of its own that knows no database: whatever a shot costs, the worker stays awake and
-// can end it. A frame is told of when it lies on the disk, whole.
+// Draws the frames of jobs, in a process of its own that knows no database: whatever a shot costs, the worker stays awake and
+// can end it. A frame is told of when it lies on the disk, whole. Between two jobs the browser stays, with the programs of its graphics side.
 const say = (news: DrawNews) => new Promise<void>((done) => process.send?.(news, () => done()))
 // The worker was killed.
 process.once('disconnect', () => process.exit(1))
+/** A process that has come to more than that does not wait for another job, bytes: memory of a simulation is not given back. */
+const HEAVY = 1 << 30
+let renderer: FrameRenderer | null = null
 
 async function draw({ shot, settings, data, folder, frames, bake, apart }: DrawOrder): Promise<void> {
   const meshes = await loadMeshes(shot, (hash) => (existsSync(assetPath(data, hash)) ? assetPath(data, hash) : undefined), 'drawing')
-  const renderer = await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
-  if (bake) renderer.baked = async (frame) => (frame < bake.until ? bakedFrame(bake.folder, frame) : null)
+  if (renderer) await renderer.take(shot, meshes)
+  renderer ??= await FrameRenderer.open(shot, meshes, Math.max(1, cpus().length))
+  renderer.baked = bake ? async (frame) => (frame < bake.until ? bakedFrame(bake.folder, frame) : null) : null
   if (apart?.length) renderer.leaveOut(apart.map((x) => ({ ids: x.ids, frame: (frame) => bakedFrame(x.folder, frame) })))
   const kinds = frameKinds(settings)
   const formats = {
@@ -49,26 +54,26 @@ async function draw({ shot, settings, data, folder, frames, bake, apart }: DrawO
     exrType: settings.exrType,
     passes: settings.passes,
   }
-  try {
-    for (const frame of frames) {
-      const start = Date.now()
-      const { files } = await renderer.files(frame, settings, formats)
-      // The PNG comes last: with it the frame counts.
-      for (const { kind, bytes } of files) {
-        const file = frameFile(frame, kind)
-        await writeWhole(join(folder, file), bytes)
-        if (kind === 'png') await say({ kind: 'frame', frame, file, bytes: bytes.length, ms: Date.now() - start })
-      }
+  for (const frame of frames) {
+    const start = Date.now()
+    const { files } = await renderer.files(frame, settings, formats)
+    // The PNG comes last: with it the frame counts.
+    for (const { kind, bytes } of files) {
+      const file = frameFile(frame, kind)
+      await writeWhole(join(folder, file), bytes)
+      if (kind === 'png') await say({ kind: 'frame', frame, file, bytes: bytes.length, ms: Date.now() - start })
     }
-  } finally {
-    await renderer.dispose()
   }
 }
-process.once('message', (order: DrawOrder) => {
-  void draw(order)
-    .then(() => say({ kind: 'done' }))
+async function leave(last: DrawNews): Promise<never> {
+  await renderer?.dispose().catch(() => {})
+  await say(last)
+  process.exit(0)
+}
+process.on('message', (order: DrawOrder) => {
+  draw(order)
+    .then(() => (process.memoryUsage().rss > HEAVY ? leave({ kind: 'done', waits: false }) : say({ kind: 'done', waits: true })))
     .catch((error) =>
-      say({ kind: 'failed', message: error instanceof Error ? error.message.split('\n')[0] : String(error), full: isFull(error) }),
+      leave({ kind: 'failed', message: error instanceof Error ? error.message.split('\n')[0] : String(error), full: isFull(error) }),
     )
-    .finally(() => process.exit(0))
 })

@@ -1,12 +1,14 @@
 import childProcess, { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { syncBuiltinESMExports } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { expect, it } from 'vitest'
+import { afterAll, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
 import type { RenderSettings } from '../jobs'
-import { startDrawing, sweepDrawFolders } from './drawing'
+import { type DrawEnd, endWaiting, startDrawing, sweepDrawFolders } from './drawing'
+
+afterAll(endWaiting)
 
 it('folders of workers that are gone are swept with what is in them; those of one that is alive and of other data folders stay', async () => {
   const child = spawn(process.execPath, ['-e', ''])
@@ -47,5 +49,86 @@ it('a renderer that is killed before it hears its order has crashed, and says by
   } finally {
     childProcess.fork = real
     syncBuiltinESMExports()
+  }
+})
+
+it('a renderer goes on with the next job, and draws it as another would; one that failed or was ended does not', async () => {
+  const tag = `test${process.pid}-waits`
+  const folder = mkdtempSync(join(tmpdir(), 'fox-ember-drawn-'))
+  mkdirSync(join(folder, 'frames'))
+  // Finishes and what is seen are tested elsewhere: a renderer that draws little starts sooner.
+  const shot = (count: number, colour: number) => {
+    const doc = demoShot()
+    doc.systems[0].birth[0].count = count
+    doc.surroundings.colour = [colour, 0.1, 0.1]
+    for (const o of doc.objects) {
+      o.seen = false
+      if (o.shape.kind === 'mesh') o.shape = { kind: 'box', width: 1, height: 1, depth: 1 }
+    }
+    doc.assets = []
+    for (const l of doc.layers) l.finish = []
+    return doc
+  }
+  const settings = { ...{ first: 0, last: 9, width: 96, height: 54 }, transparent: false, formats: ['png'] } as unknown as RenderSettings
+  const draw = async (doc: ReturnType<typeof demoShot>, frames: number[], ends = false): Promise<[DrawEnd, Buffer[]]> => {
+    const order = { shot: doc, settings, data: folder, folder, frames }
+    const drawing = startDrawing(order, { tag, frameMs: 60_000, frame: async () => void (ends && drawing.end()) })
+    const over = await drawing.over
+    const file = (f: number) => join(folder, 'frames', `${String(f).padStart(4, '0')}.png`)
+    return [over, over.how === 'done' ? frames.map((f) => readFileSync(file(f))) : []]
+  }
+  const stat = (pid: string, of: string) => {
+    try {
+      return readFileSync(`/proc/${pid}/${of}`, 'utf8')
+    } catch {
+      return ''
+    }
+  }
+  const renderers = () =>
+    readdirSync('/proc').filter(
+      (pid) =>
+        /^\d+$/.test(pid) &&
+        stat(pid, 'cmdline').includes('drawjob.mjs') &&
+        stat(pid, 'stat').split(') ')[1]?.split(' ')[1] === `${process.pid}`,
+    )
+  const folders = () => readdirSync(tmpdir()).filter((name) => name.startsWith(`fox-ember-draw-${tag}-`))
+  try {
+    const [done, first] = await draw(shot(300, 0.1), [2, 6])
+    expect(done).toEqual({ how: 'done' })
+    const one = renderers()
+    expect([one.length, folders().length]).toEqual([1, 1])
+    // Another shot, and the first one again.
+    const [, other] = await draw(shot(40, 0.6), [6])
+    expect(other[0].equals(first[1])).toBe(false)
+    const [, again] = await draw(shot(300, 0.1), [2, 6])
+    expect(again.map((bytes, i) => bytes.equals(first[i]))).toEqual([true, true])
+    expect(renderers()).toEqual(one)
+    // One that is ended takes its place with it.
+    expect((await draw(shot(300, 0.1), [2, 6], true))[0].how).toBe('ended')
+    expect((await draw(shot(40, 0.6), [6]))[1][0].equals(other[0])).toBe(true)
+    const two = renderers()
+    expect(two).not.toEqual(one)
+    // A shot without one of its files fails; who comes next gets another renderer.
+    const broken = shot(40, 0.6)
+    broken.objects[0].shape = {
+      kind: 'mesh',
+      asset: 'c'.repeat(64),
+      unit: 1,
+      up: 'y',
+      poses: [],
+      rate: 24,
+      start: 0,
+      speed: 1,
+      after: 'hold',
+    }
+    broken.assets.push({ hash: 'c'.repeat(64), name: 'lost bell.glb' })
+    expect((await draw(broken, [6]))[0]).toMatchObject({ how: 'failed', message: expect.stringContaining('lost bell.glb') })
+    expect(renderers()).toEqual([])
+    expect((await draw(shot(40, 0.6), [6]))[1][0].equals(other[0])).toBe(true)
+    await endWaiting()
+    expect([renderers(), folders()]).toEqual([[], []])
+  } finally {
+    await endWaiting()
+    rmSync(folder, { recursive: true, force: true })
   }
 })

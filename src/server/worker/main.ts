@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { connect, dataFolder } from '../db'
 import { claimJob } from '../jobs'
 import { logError } from '../log'
-import { sweepDrawFolders } from './drawing'
+import { endWaiting, sweepDrawFolders } from './drawing'
 import { OpeningsAhead } from './openingsAhead'
 import { tagOf, workOn } from './work'
 
@@ -50,5 +50,6 @@ while (!leaving.signal.aborted) {
     await sleep(PAUSE_MS)
   }
 }
+await endWaiting()
 await db.sequelize.close()
 process.exit(0)

@@ -22,6 +22,7 @@ import {
 } from '../jobs'
 import { createShot, listProjects } from '../shots'
 import { openTestServer, type TestServer } from '../testing/open'
+import { endWaiting } from './drawing'
 import { workOn } from './work'
 
 let s: TestServer
@@ -40,12 +41,20 @@ beforeAll(async () => {
   for (const l of doc.layers) l.finish = []
   shot = (await createShot(s.db, project.id, doc)).id
 })
-// A test that failed leaves no worker and no work to the next.
-afterEach(async () => {
-  for (const w of workers) await end(w, 'SIGKILL')
+// A test that failed leaves no worker to the next, and none leaves it work.
+afterEach(async ({ task }) => {
+  if (task.result?.state === 'fail') await endAll('SIGKILL')
   await s.db.Job.destroy({ where: {} })
 })
-afterAll(() => s.close())
+afterAll(async () => {
+  await endAll('SIGTERM')
+  await s.close()
+})
+const endAll = async (signal: 'SIGKILL' | 'SIGTERM') => {
+  for (const w of workers) await end(w, signal)
+}
+/** The worker of the test before, with the renderer that waits there, or a new one. */
+const someWorker = (): ChildProcess => [...workers][0] ?? startWorker()
 function startWorker(): ChildProcess {
   const w = spawn(process.execPath, ['dist/worker.mjs'], {
     env: { ...process.env, DATABASE_URL: s.url, EMBER_DATA: s.data, EMBER_ROOT: process.cwd() },
@@ -118,9 +127,8 @@ describe('the job worker', () => {
     })
     // Nobody waits for the lease in a test.
     await s.db.Job.update({ lease: 0 }, { where: { id } })
-    const second = startWorker()
+    startWorker()
     const done = await until(id, (j) => j.state === 'done')
-    await end(second, 'SIGTERM')
     expect(done.frames).toEqual(Array.from({ length: 12 }, (_, i) => i + 6))
     for (const [path, mtime] of before) expect(statSync(path).mtimeMs).toBe(mtime)
     expect(readdirSync(frames).filter((n) => n.endsWith('.part'))).toEqual([])
@@ -149,9 +157,8 @@ describe('the job worker', () => {
   it('of every nth frame the movie is as slow as they are, and its frames are one ZIP', async () => {
     const { id, total } = await make({ every: 4, formats: ['png', 'png16', 'mp4', 'mov'] })
     expect(total).toBe(3)
-    const w = startWorker()
+    someWorker()
     const done = await until(id, (j) => j.state === 'done')
-    await end(w, 'SIGTERM')
     expect(done.frames).toEqual([6, 10, 14])
     const folder = jobFolder(s.data, id)
     expect(probe(join(folder, 'movie.mp4'))).toMatchObject({ nb_read_frames: '3', r_frame_rate: '6/1' })
@@ -174,7 +181,7 @@ describe('the job worker', () => {
   it('a stopped render keeps its frames and goes on later; a frame whose file was lost is drawn again, the same', async () => {
     // The worker hears of a stop within a second: so many frames are never drawn until then.
     const { id } = await make({ last: 35 })
-    const w = startWorker()
+    someWorker()
     await until(id, (j) => j.done >= 2)
     await stopJob(s.db, id)
     const stopped = await until(id, (j) => j.state === 'stopped')
@@ -186,7 +193,6 @@ describe('the job worker', () => {
     unlinkSync(path)
     await resumeJob(s.db, id)
     await until(id, (j) => j.state === 'done')
-    await end(w, 'SIGTERM')
     expect(existsSync(path)).toBe(true)
     expect(existsSync(begun)).toBe(false)
     expect(readFileSync(path).equals(bytes)).toBe(true)
@@ -206,9 +212,8 @@ describe('the job worker', () => {
       formats: ['png'],
     })
     const { id: good } = await make({ last: 6 })
-    const w = startWorker()
+    someWorker()
     await until(good, (j) => j.state === 'done')
-    await end(w, 'SIGTERM')
     const row = await s.db.Job.findByPk(bad)
     expect(row?.state).toBe('failed')
     expect(row?.message).toContain('asset lost bell.glb')
@@ -223,7 +228,7 @@ describe('the job worker', () => {
     const ask = (o: Partial<RenderSettings>) =>
       createRender(s.db, s.data, heavy, { first: 0, last: 1, width: 64, height: 36, transparent: false, formats: ['png'], ...o })
     const late = await ask({ frameMinutes: 0.1 })
-    const w = startWorker()
+    const w = someWorker()
     const row = async (id: string) => s.db.Job.findByPk(id)
     const wait = async (good: () => Promise<boolean>, seconds: number) => {
       for (let i = 0; i < seconds * 20; i++) {
@@ -255,7 +260,7 @@ describe('the job worker', () => {
   })
   it('a renderer that is killed is started again on the same frame, and given up after three times without one', async () => {
     const { id } = await make({ last: 65 })
-    const w = startWorker()
+    const w = someWorker()
     const renderers = () =>
       readdirSync('/proc').filter((pid) => {
         try {
@@ -283,7 +288,6 @@ describe('the job worker', () => {
       }
       await new Promise((r) => setTimeout(r, 50))
     }
-    await end(w, 'SIGTERM')
     const failed = await s.db.Job.findByPk(id)
     expect([failed?.state, failed?.message, killed.size]).toEqual([
       'failed',
@@ -292,6 +296,7 @@ describe('the job worker', () => {
     ])
   })
   it('a database that is away in the middle fails no render: it goes on when its lease has run out', async () => {
+    await endAll('SIGTERM')
     const { id } = await make({ last: 8 })
     const claimed = await claimJob(s.db, 'here')
     let frames = 0
@@ -303,8 +308,9 @@ describe('the job worker', () => {
     s.db.JobFrame.removeHook('beforeUpsert', 'away')
     expect(await job(id)).toMatchObject({ state: 'running', done: 1 })
     await s.db.Job.update({ lease: 0 }, { where: { id } })
-    const w = startWorker()
+    startWorker()
     await until(id, (j) => j.state === 'done')
-    await end(w, 'SIGTERM')
+    // The renderer of the first try waits in this process.
+    await endWaiting()
   })
 })
