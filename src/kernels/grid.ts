@@ -18,6 +18,7 @@ import {
   GRID_SORTED,
   GRID_START,
   GRID_STRIDE,
+  GRID_VELOCITIES,
   JOB_NEXT,
   JOB_RECORD,
   PX,
@@ -126,7 +127,7 @@ export function sumCells(g: usize): void {
   }
   store<i32>(start + ((<usize>cells) << 2), sum)
 }
-/** Particles into the order of their cells, with copies of their places and velocities. */
+/** Particles into the order of their cells, with copies of their places and, where these are asked for, velocities. */
 export function sortCells(job: usize): void {
   const g = <usize>load<u32>(job + JOB_RECORD)
   const n = load<i32>(g + GRID_COUNT),
@@ -136,7 +137,8 @@ export function sortCells(job: usize): void {
     cell = <usize>load<u32>(g + GRID_CELL),
     order = <usize>load<u32>(g + GRID_ORDER)
   const sx = <usize>load<u32>(g + GRID_SORTED),
-    stride = <usize>load<u32>(g + GRID_STRIDE)
+    stride = <usize>load<u32>(g + GRID_STRIDE),
+    moves = load<u32>(g + GRID_VELOCITIES) != 0
   const px = column(columns, PX),
     py = column(columns, PY),
     pz = column(columns, PZ),
@@ -160,6 +162,7 @@ export function sortCells(job: usize): void {
       store<f32>(to, load<f32>(py + o))
       to += stride
       store<f32>(to, load<f32>(pz + o))
+      if (!moves) continue
       to += stride
       store<f32>(to, load<f32>(vx + o))
       to += stride

@@ -23,8 +23,11 @@ export class Grid {
     this.job = heap.take(JOB.bytes)
     ;[this.cell, this.order, this.start, this.hist, this.sorted] = Array.from({ length: 5 }, () => new Block(heap))
   }
-  /** Builds it over all particles for neighbours up to a radius in metres. Throws MemoryRefused, and Stopped. */
-  build(columns: Columns, radius: number): void {
+  /**
+   * Builds it over all particles for neighbours up to a radius in metres; `velocities`: with copies of these, too. Throws MemoryRefused, and
+   * Stopped.
+   */
+  build(columns: Columns, radius: number, velocities = true): void {
     const { heap, host } = this.machine
     const n = columns.count
     const g = this.record
@@ -56,7 +59,7 @@ export class Grid {
       hist: this.hist.reserve(cells * parts * 4),
       sorted: this.sorted.reserve(stride * this.sortedColumns),
     }
-    const shape = { count: n, parts, stride, repeats, cells, low, dims, inverse: 1 / width }
+    const shape = { count: n, parts, stride, repeats, cells, low, dims, inverse: 1 / width, velocities: velocities ? 1 : 0 }
     writeRecord(heap.view(), g, GRID, blocks, shape, { columns: columns.table })
     const all = parts > 1
     runJob(this.machine, this.job, { kind: 'countCells', record: g, count: parts, chunk: 1, all })

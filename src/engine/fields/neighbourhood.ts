@@ -5,6 +5,8 @@ import { Grid } from './grid'
 import { Volumes } from './volumes'
 
 const CHUNK = 256
+/** Passes that ask nobody how fast it is: copies of velocities are half of what a grid writes. */
+const STILL: ReadonlySet<PassRequest['kind']> = new Set(['counting', 'closest'])
 
 /** What several solvers read of each other at one moment: passes over neighbours, with one grid for all that ask for the same radius, and velocity volumes. */
 export class Neighbourhood implements Solver {
@@ -63,7 +65,10 @@ export class Neighbourhood implements Solver {
     const at = out.reserve(stride * request.columns)
     const radius = Math.min(request.radius, 1e6)
     const ordered = request.kind === 'ordered'
-    const grid = ordered ? this.grid(`${key} all`, (g) => g.list(asked)) : this.grid(`${key} ${radius}`, (g) => g.build(asked, radius))
+    const moves = !STILL.has(request.kind)
+    const grid = ordered
+      ? this.grid(`${key} all`, (g) => g.list(asked))
+      : this.grid(`${key} ${radius}${moves ? '' : ' still'}`, (g) => g.build(asked, radius, moves))
     const { heap } = this.machine
     const own = asking === asked && !ordered ? 1 : 0
     const words = { grid: grid.record, kind: PASSES.indexOf(request.kind), out: at, stride, asking: asking.table, count, own }

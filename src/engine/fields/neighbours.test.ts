@@ -8,8 +8,9 @@ const cloud = (n: number, scale = [1, 1, 1], at = [0, 0, 0], first = 0): Points 
   p: Array.from({ length: n }, (_, i) => scale.map((s, a) => Math.fround(at[a] + s * random(first + i, a)))),
   v: Array.from({ length: n }, (_, i) => [3, 4, 5].map((c) => Math.fround(random(i, c, -1, 1)))),
 })
-/** What a pass leaves for `asking` of the particles `asked` (the same: its own). */
-async function pass(asking: Points, asked: Points, wanted: Omit<PassRequest, 'at' | 'system'>, threads = 1): Promise<Float32Array[]> {
+type Wanted = Omit<PassRequest, 'at' | 'system'>
+/** What a pass leaves for `asking` of the particles `asked` (the same: its own); `before`: another over the same ones. */
+async function pass(asking: Points, asked: Points, wanted: Wanted, threads = 1, before?: Wanted): Promise<Float32Array[]> {
   const host = await nodeKernels({ threads })
   const heap = new Heap(host.memory, 1 << 29)
   const scratch = heap.take(SCRATCH.bytes * threads)
@@ -27,6 +28,7 @@ async function pass(asking: Points, asked: Points, wanted: Omit<PassRequest, 'at
   const near = new Neighbourhood('near', { heap, host, scratch })
   const out = new Block(heap)
   near.prepare()
+  if (before) near.pass({ ...before, system: -1, at: 0 }, a, b, 'b', out)
   const { stride } = near.pass({ ...wanted, system: -1, at: 0 }, a, b, 'b', out)
   const result = Array.from({ length: wanted.columns }, (_, k) => heap.f32(out.at + k * stride, a.count).slice())
   near.dispose()
@@ -91,6 +93,15 @@ describe('neighbours', () => {
       expect(got[6][i]).toBe(has ? 1 : 0)
       if (has) expect([got[0][i], got[4][i]]).toEqual([theirs.p[best][0], theirs.v[best][1]])
     })
+  })
+  it('one that asks for velocities and one that does not do not mind each other, over the same particles and radius', async () => {
+    const [mine, theirs] = [cloud(200), cloud(90, [1, 1, 1], [0, 0, 0], 5000)]
+    const nearest: Wanted = { kind: 'nearest', radius: 0.2, words: [0.04], columns: 7 }
+    const counting: Wanted = { kind: 'counting', radius: 0.2, words: [0.04], columns: 1 }
+    const [velocities, counts] = [await pass(mine, theirs, nearest), await pass(mine, theirs, counting)]
+    expect(velocities[4].some((v) => v !== 0)).toBe(true)
+    expect(await pass(mine, theirs, nearest, 1, counting)).toEqual(velocities)
+    expect(await pass(mine, theirs, counting, 1, nearest)).toEqual(counts)
   })
   it('in turn: by their numbers, round and round', async () => {
     const [mine, theirs] = [cloud(10), cloud(4)]

@@ -129,9 +129,10 @@ export const GRID = layout({
   start: u32(),
   hist: u32(),
   parts: i32(),
-  /** Copies of columns in that order, and the bytes from one to the next. */
+  /** Copies of columns in that order, and the bytes from one to the next; whether velocities are among them. */
   sorted: u32(),
   stride: u32(),
+  velocities: u32(),
   low: f32(3),
   /** 1 / width of a cell. */
   inverse: f32(),
