@@ -46,6 +46,9 @@ test('a firework is built by hand from an empty shot', async ({ page }) => {
   const hand = new Hand(page)
   // The stars: a system without births, slowed down by the air, with tails.
   await hand.addElement('system')
+  // At its first frame the shot is as dark as before, and says why until somebody goes on from there.
+  const unborn = page.getByText('Nothing is born yet at 0 f.')
+  await expect(unborn).toBeVisible()
   await hand.click('button', 'Open Steady rate')
   await hand.click('button', 'More for Steady rate')
   await hand.click('menuitem', 'Remove')
@@ -73,6 +76,7 @@ test('a firework is built by hand from an empty shot', async ({ page }) => {
   await hand.type('Speed', '6', 'Shed')
   expect(hand.actions).toBeLessThan(40)
   await goTo(page, 40)
+  await expect(unborn).toBeHidden()
   await expect.poll(async () => (await stored(id)).systems.map((s) => s.birth.length)).toEqual([0, 1])
   await expect(page.getByRole('treeitem', { name: /^Sparks 120/ })).toBeVisible()
   // Along the trail the strip has its own look; giving it one runs nothing again.
@@ -84,6 +88,8 @@ test('a firework is built by hand from an empty shot', async ({ page }) => {
   await type(page, 'Stop at', '0.1')
   await expect(page.getByText('73 of 73')).toBeVisible()
   await exact(page, 40)
+  await goTo(page, 0)
+  await expect(unborn).toBeHidden()
 })
 
 test('a recipe starts from what is selected, at its size, and is one step back', async ({ page }) => {
