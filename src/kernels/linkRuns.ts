@@ -51,7 +51,7 @@ function nextRun(r: usize): void {
   link = beginOf(r, run)
   runEnd = link + <usize>load<i32>(run + LINK_PIECE_MADE) * LINK_BYTES
 }
-/** The run from which those are looked up whose ids grow; of this thread. */
+/** The run at which the next lookup starts, for ids that are asked for in their order; of this thread. */
 let from: i32 = 0
 export function beginLookingUp(): void {
   from = 0

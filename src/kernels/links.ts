@@ -228,7 +228,7 @@ function mergePiece(r: usize, c: i32, at: usize): void {
     }
     const finds = i < end
     if (!finds && waits == 0) break
-    // The one that is found comes first, or the one that was there, or they are one and the same.
+    // The one that is found comes first, or the one that was there, or they are one and the same. Both are sorted by a key with the first id above.
     const before = waits ? rotl(load<u64>(link), 32) : u64.MAX_VALUE
     let presence: f32
     if (finds) {

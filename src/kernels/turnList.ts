@@ -54,7 +54,7 @@ export function listOf(phase: u32, scratch: usize): i32 {
   if (bytes) for (let o = bytes; o & 15; o += 4) store<u32>(list + o, load<u32>(list))
   return <i32>(bytes >> 2)
 }
-/** Where the list ends that a condition narrows itself; 0: none does. Of this thread. */
+/** Where the list ends that a condition is narrowing; 0: none is. Of this thread. */
 let leftTo: usize = 0
 export function beginNarrowing(scratch: usize): void {
   leftTo = listAt(scratch)

@@ -165,7 +165,7 @@ export function turn(columns: usize, op: usize, begin: i32, n: i32, done: usize,
 }
 /** Turns that a thread counts by itself. */
 const COUNTED: i32 = <i32>(SCRATCH_ROW >> 2)
-/** Adds up for a thread: words that both write after every block would go from core to core. */
+/** Counts by thread: a word that all threads wrote after every block would bounce between their caches. */
 // @ts-ignore: decorator
 @inline export function countTaken(op: usize, k: i32, taken: u32, scratch: usize): void {
   const own = scratch + SCRATCH_TAKEN + ((<usize>k) << 2)

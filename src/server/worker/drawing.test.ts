@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import { afterAll, expect, it } from 'vitest'
 import { demoShot } from '../../acts/testing/shots'
 import type { RenderSettings } from '../jobs'
+import { childrenOf } from '../testing/children'
 import { type DrawEnd, endWaiting, startDrawing, sweepDrawFolders } from './drawing'
 
 afterAll(endWaiting)
@@ -77,20 +78,7 @@ it('a renderer goes on with the next job, and draws it as another would; one tha
     const file = (f: number) => join(folder, 'frames', `${String(f).padStart(4, '0')}.png`)
     return [over, over.how === 'done' ? frames.map((f) => readFileSync(file(f))) : []]
   }
-  const stat = (pid: string, of: string) => {
-    try {
-      return readFileSync(`/proc/${pid}/${of}`, 'utf8')
-    } catch {
-      return ''
-    }
-  }
-  const renderers = () =>
-    readdirSync('/proc').filter(
-      (pid) =>
-        /^\d+$/.test(pid) &&
-        stat(pid, 'cmdline').includes('drawjob.mjs') &&
-        stat(pid, 'stat').split(') ')[1]?.split(' ')[1] === `${process.pid}`,
-    )
+  const renderers = () => childrenOf(process.pid, 'drawjob.mjs')
   const folders = () => readdirSync(tmpdir()).filter((name) => name.startsWith(`fox-ember-draw-${tag}-`))
   try {
     const [done, first] = await draw(shot(300, 0.1), [2, 6])

@@ -34,7 +34,7 @@ export const sweepDrawFolders = (tag: string): Promise<void> => sweepLeftovers(d
 interface Started {
   child: ChildProcess
   tag: string
-  /** Where its folder is gone, too. */
+  /** It has exited, and its folder is removed. */
   gone: Promise<void>
 }
 function start(program: Program, tag: string): Started {
@@ -43,16 +43,23 @@ function start(program: Program, tag: string): Started {
     env: bareEnv({ TMPDIR: temporary }),
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   })
-  // Its browser ends a moment after it, and writes until then.
-  const gone = new Promise<void>((done) => child.once('exit', () => void removeFolder(temporary).finally(done)))
+  // Without a job nobody hears of it; a job hears it as well.
+  child.on('error', () => {})
+  const gone = new Promise<void>((done) =>
+    child.once('exit', () => {
+      if (waiting?.child === child) waiting = null
+      // Its browser ends a moment after it, and writes until then.
+      void removeFolder(temporary).finally(done)
+    }),
+  )
   return { child, tag, gone }
 }
-/** How long a renderer waits for the next job: who renders a part of a picture again and again need not wait for a browser each time. */
+/** How long a renderer waits for the next job: rendering a part of a picture again and again does not start a browser each time. */
 const KEEP_MS = 30_000
 /** The renderer that waits. */
 let waiting: (Started & { timer: ReturnType<typeof setTimeout> }) | null = null
 
-/** What waits holds up nobody who wants to leave. */
+/** A renderer that waits does not keep the worker's process alive. */
 function hold(child: ChildProcess, held: boolean): void {
   for (const x of [child, child.channel]) held ? x?.ref() : x?.unref()
 }
@@ -63,9 +70,6 @@ function keep(started: Started): void {
   const timer = setTimeout(() => void endWaiting(), KEEP_MS)
   timer.unref()
   waiting = { ...started, timer }
-  child.once('exit', () => {
-    if (waiting?.child === child) waiting = null
-  })
 }
 /** The renderer that waits, where it is one of the same data folder. */
 function takeWaiting(tag: string): Started | null {

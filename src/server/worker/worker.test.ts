@@ -21,6 +21,7 @@ import {
   stopJob,
 } from '../jobs'
 import { createShot, listProjects } from '../shots'
+import { childrenOf } from '../testing/children'
 import { openTestServer, type TestServer } from '../testing/open'
 import { endWaiting } from './drawing'
 import { workOn } from './work'
@@ -261,18 +262,7 @@ describe('the job worker', () => {
   it('a renderer that is killed is started again on the same frame, and given up after three times without one', async () => {
     const { id } = await make({ last: 65 })
     const w = someWorker()
-    const renderers = () =>
-      readdirSync('/proc').filter((pid) => {
-        try {
-          return (
-            /^\d+$/.test(pid) &&
-            readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('drawjob.mjs') &&
-            readFileSync(`/proc/${pid}/stat`, 'utf8').split(' ')[3] === String(w.pid)
-          )
-        } catch {
-          return false
-        }
-      })
+    const renderers = () => childrenOf(w.pid, 'drawjob.mjs')
     await until(id, (j) => j.done >= 1)
     const first = renderers()
     for (const pid of first) process.kill(Number(pid), 'SIGKILL')
