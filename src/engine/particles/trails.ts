@@ -250,9 +250,9 @@ export class Trails implements Solver, Follower {
     const { seconds, fade } = this.plan.params(t)
     this.own.giveUp(this.own.goneFor(Math.min((seconds ?? FAR) * (1 + this.plan.reachVary), fade), this.clock))
   }
-  capture(t: number): StripsPart[] {
+  /** Builds the strips of all trails as they are at shot time `t`, in the memory of the kernels: `capture` copies them into a frame. */
+  build(t: number) {
     const { own } = this
-    const { columns, followers } = this.system
     let live = 0
     // By their places: an iterator over shared memory takes twenty times as long.
     const before = own.numbers()
@@ -269,17 +269,25 @@ export class Trails implements Solver, Follower {
       lists[count + strip++] = row
     }
     lists.set(own.gone, live)
-    const found = lists.slice(0, count)
-    if (count) this.build(columns, count)
+    if (count) this.buildAll(this.system.columns, count)
     const counts = this.arena.u32(at.counts, count)
     let points = 0
     for (let k = 0; k < count; k++) points += counts[k]
+    return { at, count, points }
+  }
+  capture(t: number): StripsPart[] {
+    const { at, count, points } = this.build(t)
     const words = stripWords(count, points, this.turned)
     const { tints } = this
     const data = new ArrayBuffer((words + (tints ? count : 0)) * 4)
     this.bringTogether(at, count, points, new Uint32Array(data, 0, words))
-    if (tints) new Uint32Array(data, words * 4).set(found.map((slot) => tints[slot]))
+    if (tints) {
+      const slots = this.arena.u32(at.strips, count)
+      const to = new Uint32Array(data, words * 4)
+      for (let k = 0; k < count; k++) to[k] = tints[slots[k]]
+    }
     this.built = { strips: count, points }
+    const { followers } = this.system
     const sum = (of: 'strips' | 'points') => followers.reduce((n, f) => n + f.built[of], 0)
     this.system.stats.trails = { strips: sum('strips'), points: sum('points') }
     const part = {
@@ -294,7 +302,7 @@ export class Trails implements Solver, Follower {
     return [tints ? { ...part, tinted: true } : part]
   }
   /** Builds all strips; again with more room where there was too little. */
-  private build(columns: Columns, count: number): void {
+  private buildAll(columns: Columns, count: number): void {
     const columnsOf = this.turned ? 8 : 5
     const go = () => {
       const pointColumns = this.points.reserve(this.room * columnsOf * 4)

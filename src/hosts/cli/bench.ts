@@ -156,8 +156,9 @@ const KERNELS: Kernel[] = [
   { name: 'detail', count: 8 * GAS_CELLS ** 3, native: 'detail_noise', make: (t) => benchGas(t, 'ball') },
   { name: 'detail, full', count: 8 * GAS_CELLS ** 3, native: 'detail_noise', make: (t) => benchGas(t, 'box') },
   { name: 'links', count: LINKED, native: 'links', make: (t) => benchLinks(t) },
-  { name: 'trails', count: TRAILS_LIVE, native: 'trail_record', make: (t) => benchTrails(t, false) },
-  { name: 'strips', count: STRIP_POINTS, native: 'trail_record', field: 'ns_per_point', make: (t) => benchTrails(t, true) },
+  { name: 'trails', count: TRAILS_LIVE, native: 'trail_record', make: (t) => benchTrails(t, 'recorded') },
+  { name: 'strips', count: STRIP_POINTS, native: 'trail_record', field: 'ns_per_point', make: (t) => benchTrails(t, 'built') },
+  { name: 'strips-frame', count: STRIP_POINTS, native: 'trail_record', field: 'ns_per_point', make: (t) => benchTrails(t, 'framed') },
   {
     name: 'distance',
     count: 1 << 18,

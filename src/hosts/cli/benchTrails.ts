@@ -82,8 +82,11 @@ class Helices {
     this.emit(false)
   }
 }
-/** `built`: times the strips of a frame, else the mean of a second of substeps. */
-export async function benchTrails(threads: number, built: boolean): Promise<BenchWorld> {
+/**
+ * What is timed: `recorded`, the mean of a second of substeps; `built`, the strips of a frame in the memory of the kernels, where the native
+ * reference leaves its own; `framed`, the same with the copy that a frame keeps, in memory of its own.
+ */
+export async function benchTrails(threads: number, timed: 'recorded' | 'built' | 'framed'): Promise<BenchWorld> {
   const host = await nodeKernels({ threads })
   const heap = new Heap(host.memory, WORLD_BYTES)
   const helices = new Helices(heap)
@@ -118,9 +121,9 @@ export async function benchTrails(threads: number, built: boolean): Promise<Benc
   return {
     reset: () => {},
     step() {
-      if (built) {
+      if (timed !== 'recorded') {
         const start = performance.now()
-        const [{ points }] = trails.capture(0)
+        const { points } = timed === 'built' ? trails.build(0) : trails.capture(0)[0]
         return ((performance.now() - start) * STRIP_POINTS) / points
       }
       let ms = 0
