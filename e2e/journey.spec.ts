@@ -181,6 +181,8 @@ test('a broken file is refused with its place, and nothing changes', async ({ pa
 })
 
 test('a project and a shot are made, named with markup, and deleted after typing the name', async ({ page }) => {
+  const faults: string[] = []
+  page.on('console', (m) => m.type() === 'error' && faults.push(m.text()))
   await page.goto('/')
   await page.getByRole('button', { name: 'New project' }).click()
   await page.getByRole('dialog').getByRole('textbox').fill('Quay <i>tests</i>/..')
@@ -208,4 +210,6 @@ test('a project and a shot are made, named with markup, and deleted after typing
   await page.getByRole('dialog').getByRole('button', { name: 'Delete' }).click()
   await expect(page.getByRole('heading', { name: 'Lantern Night' })).toBeVisible()
   expect((await projects()).some((p) => p.name.startsWith('Quay'))).toBe(false)
+  // A new shot has no picture yet, which is no fault.
+  expect(faults).toEqual([])
 })

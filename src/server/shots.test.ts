@@ -231,8 +231,9 @@ describe('saving', () => {
 describe('pictures and files of a shot', () => {
   it('only JPEG of a small size is taken', async () => {
     const { id } = await freshShot()
+    expect(readPicture(s.data, id)).toBeNull()
     await savePicture(s.db, s.data, id, new Uint8Array([0xff, 0xd8, 1, 2]))
-    expect([...readPicture(s.data, id)]).toEqual([0xff, 0xd8, 1, 2])
+    expect([...(readPicture(s.data, id) ?? [])]).toEqual([0xff, 0xd8, 1, 2])
     expect((await failure(savePicture(s.db, s.data, id, new Uint8Array([1, 2])))).status).toBe(422)
     expect((await failure(savePicture(s.db, s.data, id, new Uint8Array(600_000).fill(0xff)))).status).toBe(422)
     expect((await failure(savePicture(s.db, s.data, 'nobody', new Uint8Array([0xff, 0xd8])))).status).toBe(404)

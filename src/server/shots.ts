@@ -191,9 +191,9 @@ export async function savePicture(db: Db, data: string, id: string, bytes: Uint8
   if (!(await db.Shot.findByPk(id, { attributes: ['id'] }))) throw notFound('this shot')
   await writeWhole(picturePath(data, id), bytes)
 }
-export function readPicture(data: string, id: string): Uint8Array {
+/** The stored picture of a shot; null where none was drawn of it yet. */
+export function readPicture(data: string, id: string): Uint8Array | null {
   const path = picturePath(data, id)
-  if (!existsSync(path)) throw notFound('this picture')
-  return readFileSync(path)
+  return existsSync(path) ? readFileSync(path) : null
 }
 export const copyPicture = (data: string, id: string, from: string): Promise<void> => writeWhole(picturePath(data, id), readFileSync(from))
