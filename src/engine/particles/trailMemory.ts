@@ -147,12 +147,22 @@ export class TrailMemory {
     for (const slot of this.gone.splice(0, count)) this.taken[slot] = 0
     this.used -= count
   }
-  /** Rings twice as long; trails are settled. Throws MemoryRefused. */
+  /** Rings twice as long, all of them or none; trails are settled. Throws MemoryRefused. */
   lengthen(): void {
-    this.rings = this.longer(this.rings)
-    if (this.drifting) this.velocities = this.longer(this.velocities)
-    if (this.turning) this.normals = this.longer(this.normals)
+    const before = [this.rings, this.velocities, this.normals]
+    const fresh: number[] = []
+    try {
+      for (const at of before) fresh.push(at && this.longer(at))
+    } catch (error) {
+      this.giveAll(fresh)
+      throw error
+    }
+    this.giveAll(before)
+    ;[this.rings, this.velocities, this.normals] = fresh
     this.ring *= 2
+  }
+  private giveAll(places: readonly number[]): void {
+    for (const at of places) if (at) this.heap.give(at)
   }
   /** Whether rings may be that much longer. */
   get mayLengthen(): boolean {
@@ -165,6 +175,7 @@ export class TrailMemory {
     if (at) this.heap.give(at)
     return fresh
   }
+  /** A copy of rings, twice as long. */
   private longer(at: number): number {
     const { ring, room } = this
     const fresh = this.heap.take(room * ring * 32)
@@ -174,7 +185,6 @@ export class TrailMemory {
       const b = (slot * ring * 2 + (k & (ring * 2 - 1))) * 4
       for (let w = 0; w < 4; w++) to[b + w] = from[a + w]
     })
-    this.heap.give(at)
     return fresh
   }
   /** Takes the points behind the last whole line of each ring from there. */
@@ -239,8 +249,15 @@ export class TrailMemory {
     return out
   }
   restore(s: TrailWords): void {
-    for (const at of [...TRAIL_ROWS.map((_, c) => this.column(c)), this.records, this.more, this.rings, this.velocities, this.normals])
-      if (at) this.heap.give(at)
+    this.giveAll([
+      ...TRAIL_ROWS.map((_, c) => this.column(c)),
+      this.records,
+      this.more,
+      this.rings,
+      this.newest,
+      this.velocities,
+      this.normals,
+    ])
     this.heap.u32(this.table, TRAIL_ROWS.length).fill(0)
     this.records = this.more = this.rings = this.newest = this.velocities = this.normals = 0
     this.rowRoom = this.room = this.used = this.followed = 0
