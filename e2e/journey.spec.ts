@@ -210,6 +210,6 @@ test('a project and a shot are made, named with markup, and deleted after typing
   await page.getByRole('dialog').getByRole('button', { name: 'Delete' }).click()
   await expect(page.getByRole('heading', { name: 'Lantern Night' })).toBeVisible()
   expect((await projects()).some((p) => p.name.startsWith('Quay'))).toBe(false)
-  // A new shot has no picture yet, which is no fault.
+  // A new shot has no picture yet; to ask for it logs no error.
   expect(faults).toEqual([])
 })

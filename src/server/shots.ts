@@ -191,7 +191,7 @@ export async function savePicture(db: Db, data: string, id: string, bytes: Uint8
   if (!(await db.Shot.findByPk(id, { attributes: ['id'] }))) throw notFound('this shot')
   await writeWhole(picturePath(data, id), bytes)
 }
-/** The stored picture of a shot; null where none was drawn of it yet. */
+/** The stored picture of a shot; null if it has none yet. */
 export function readPicture(data: string, id: string): Uint8Array | null {
   const path = picturePath(data, id)
   return existsSync(path) ? readFileSync(path) : null

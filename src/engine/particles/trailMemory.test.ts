@@ -3,13 +3,13 @@ import { Heap, MemoryRefused } from '../memory'
 import { TrailMemory } from './trailMemory'
 
 const MB = 1 << 20
-/** Trails that drift and turn, of so many particles; `refusing.from`: how many more pieces of memory are given. */
+/** Trails that drift and turn, on a heap that refuses memory once `allowed.takes` blocks have been taken. */
 function trails(count: number) {
   const heap = new Heap(new WebAssembly.Memory({ initial: 64, maximum: 1024, shared: true }), 64 * MB)
   const take = heap.take.bind(heap)
-  const refusing = { from: Number.POSITIVE_INFINITY }
+  const allowed = { takes: Number.POSITIVE_INFINITY }
   heap.take = (bytes) => {
-    if (refusing.from-- <= 0) throw new MemoryRefused(bytes, 64 * MB)
+    if (allowed.takes-- <= 0) throw new MemoryRefused(bytes, 64 * MB)
     return take(bytes)
   }
   const own = new TrailMemory(heap, true, true)
@@ -19,11 +19,11 @@ function trails(count: number) {
     Array.from({ length: count }, (_, row) => row),
     () => 1,
   )
-  return { heap, own, refusing }
+  return { heap, own, allowed }
 }
 
 describe('the memory of trails', () => {
-  it('takes no more, however often it goes back to a saved state', () => {
+  it('does not grow when a state is restored again and again', () => {
     const { heap, own } = trails(300)
     const saved = own.save()
     own.restore(saved)
@@ -33,14 +33,14 @@ describe('the memory of trails', () => {
     expect(own.save()).toEqual(saved)
   })
   for (const given of [0, 1, 2])
-    it(`is as it was when longer rings are refused after ${given} of the three`, () => {
-      const { heap, own, refusing } = trails(300)
+    it(`stays as it was when memory is refused after ${given} of the three kinds of ring`, () => {
+      const { heap, own, allowed } = trails(300)
       const before = { used: heap.usedBytes, ring: own.ring, at: [own.rings, own.velocities, own.normals] }
-      refusing.from = given
+      allowed.takes = given
       expect(() => own.lengthen()).toThrow(MemoryRefused)
       expect({ used: heap.usedBytes, ring: own.ring, at: [own.rings, own.velocities, own.normals] }).toEqual(before)
     })
-  it('has rings twice as long all together', () => {
+  it('doubles the rings of places, velocities and normals together', () => {
     const { heap, own } = trails(300)
     const [used, { ring }] = [heap.usedBytes, own]
     own.lengthen()

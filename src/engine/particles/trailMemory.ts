@@ -147,7 +147,7 @@ export class TrailMemory {
     for (const slot of this.gone.splice(0, count)) this.taken[slot] = 0
     this.used -= count
   }
-  /** Rings twice as long, all of them or none; trails are settled. Throws MemoryRefused. */
+  /** Doubles all rings, or none of them where memory is refused; trails must be settled. Throws MemoryRefused. */
   lengthen(): void {
     const before = [this.rings, this.velocities, this.normals]
     const fresh: number[] = []
@@ -175,7 +175,7 @@ export class TrailMemory {
     if (at) this.heap.give(at)
     return fresh
   }
-  /** A copy of rings, twice as long. */
+  /** A copy of the rings at `at`, each with room for twice as many points. */
   private longer(at: number): number {
     const { ring, room } = this
     const fresh = this.heap.take(room * ring * 32)

@@ -269,7 +269,7 @@ export class Trails implements Solver, Follower {
       lists[count + strip++] = row
     }
     lists.set(own.gone, live)
-    if (count) this.buildAll(this.system.columns, count)
+    if (count) this.runBuild(this.system.columns, count)
     const counts = this.arena.u32(at.counts, count)
     let points = 0
     for (let k = 0; k < count; k++) points += counts[k]
@@ -301,8 +301,8 @@ export class Trails implements Solver, Follower {
     } as const
     return [tints ? { ...part, tinted: true } : part]
   }
-  /** Builds all strips; again with more room where there was too little. */
-  private buildAll(columns: Columns, count: number): void {
+  /** Lets the kernels build all strips; again with more room where there was too little. */
+  private runBuild(columns: Columns, count: number): void {
     const columnsOf = this.turned ? 8 : 5
     const go = () => {
       const pointColumns = this.points.reserve(this.room * columnsOf * 4)
