@@ -169,12 +169,15 @@ test('a shot opens with its last picture, and its frames are there again when it
   const id = await copyShot('Reopened', (d) => {
     lighter(d)
     d.opens = 20
+    // Nothing was kept of it by a run before.
+    d.objects[0].name = `Anvil ${Date.now()}`
   })
+  const putting = page.waitForRequest((r) => r.method() === 'PUT' && /x\d+$/.test(r.url()))
   await openShot(page, id)
   await exact(page, 20)
   const before = await picture(page)
   // All frames, then a moment of quiet, and the browser's own storage has them: a file is empty until all of it is there.
-  const kept = () =>
+  const keptFrames = () =>
     page.evaluate(async () => {
       let whole = 0
       const folder = (await (await navigator.storage.getDirectory()).getDirectoryHandle('frames')) as unknown as {
@@ -185,26 +188,54 @@ test('a shot opens with its last picture, and its frames are there again when it
       }
       return whole
     })
-  await expect.poll(kept, { timeout: 60000 }).toBe(1)
+  await expect.poll(keptFrames, { timeout: 60000 }).toBe(1)
   // The picture for the projects page comes some time after opening.
   await expect.poll(() => page.evaluate((x) => fetch(`/api/shots/${x}/picture`).then((r) => r.status), id), { timeout: 60000 }).toBe(200)
-  // The simulation says how many frames it has with its first word after the shot was taken: all of them, and nothing to compute.
+  // The exact picture of the View is kept as well, under a name that says how large it is.
+  const [width, height] = await page.getByTestId('stage').evaluate((c: HTMLCanvasElement) => [c.width, c.height])
+  expect((await putting).url()).toMatch(new RegExp(`/api/openings/[0-9a-f]{64}-${width}x${height}$`))
+  // The simulation says how many frames it has with its first word after the shot was taken: all of them, and nothing to compute. It hears nothing
+  // itself until it may: what is seen until then was kept.
   await page.addInitScript(() => {
     const Made = window.Worker
     const said: string[] = []
-    Object.assign(window, { said })
+    const held: (() => void)[] = []
+    const release = () => {
+      for (const send of held) send()
+      Object.assign(window, { released: true })
+    }
+    Object.assign(window, { said, release })
     window.Worker = class extends Made {
-      constructor(url: string | URL, options?: WorkerOptions) {
+      constructor(
+        private url: string | URL,
+        options?: WorkerOptions,
+      ) {
         super(url, options)
         this.addEventListener('message', ({ data }) => data.type === 'status' && said.push(`${data.status.beads} ${data.status.computing}`))
+      }
+      postMessage(message: unknown, rest?: Transferable[] | StructuredSerializeOptions) {
+        const send = () => super.postMessage(message, rest as Transferable[])
+        if (String(this.url).includes('sim') && !('released' in window)) held.push(send)
+        else send()
       }
     }
   })
   await page.reload({ waitUntil: 'commit' })
   await expect(page.getByTestId('poster')).toBeVisible()
+  // It is there before there is a frame, and is what the stage then draws.
+  const early = page.getByTestId('kept')
+  await expect(early).toBeVisible()
+  await expect(page.getByRole('status', { name: 'Opening' })).toContainText('As renderedkept from before')
+  const kept = await early.evaluate(async (image: HTMLImageElement) => {
+    const bytes = new Uint8Array(await (await fetch(image.src)).arrayBuffer())
+    return btoa(bytes.reduce((text, b) => text + String.fromCharCode(b), ''))
+  })
+  await page.evaluate(() => (window as unknown as { release(): void }).release())
   await exact(page, 20)
   await expect(page.getByTestId('poster')).toHaveCount(0)
+  await expect(early).toHaveCount(0)
   expect((await picture(page)).equals(before)).toBe(true)
+  expect(await difference(page, Buffer.from(kept, 'base64'), before)).toBe(0)
   const said = await page.evaluate(() => (window as unknown as { said: string[] }).said)
   expect(said.length).toBeGreaterThan(0)
   for (const s of said) expect(s).toMatch(/^r+ null$/)

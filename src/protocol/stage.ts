@@ -107,7 +107,8 @@ export interface Drawn {
   faces: Record<string, { whole: number; drawn: number }>
 }
 export type FromStage =
-  | { type: 'ready'; software: boolean }
+  /** `build`: what draws; pictures that are kept are those of one build. */
+  | { type: 'ready'; software: boolean; build: string }
   | ({ type: 'drawn' } & Drawn)
   | { type: 'settled'; id: number; outcome: Outcome<StageAnswers[keyof StageAnswers]> }
   | { type: 'context'; lost: boolean }

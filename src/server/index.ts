@@ -5,7 +5,7 @@ export { connect, dataFolder, db } from './db'
 export { Failure } from './failure'
 export { body, bytesOf, nameSchema, pieces, route } from './http'
 export { createRender, deleteJob, hastenJob, jobFile, jobSheet, jobZip, listJobs, renderSettings, resumeJob, stopJob } from './jobs'
-export { OPENING_LIMIT_BYTES, readOpening, saveOpening } from './openings'
+export { OPENING_LIMIT_BYTES, readOpening, saveOpening, typeOfOpening } from './openings'
 export { packProject, packShot, unpackShot } from './packages'
 export { makePreview, PREVIEW_LIMIT_BYTES } from './previews'
 export {

@@ -162,7 +162,7 @@ export class StageHost {
       if (!isLost) this.redraw()
     })
     sim.onmessage = (e: MessageEvent<SimToStage>) => this.receiveFrame(e.data)
-    this.post({ type: 'ready', software: stage.software })
+    this.post({ type: 'ready', software: stage.software, build: process.env.EMBER_BUILD ?? '' })
   }
   private receiveFrame(m: SimToStage): void {
     switch (m.type) {

@@ -124,7 +124,7 @@ describe('the workers of a shot', () => {
     sim.say({ type: 'ready', threads: 2, memory: null, why: null })
     sim.say({ type: 'taken', change: 1 })
     stage.say(drawn(false))
-    stage.say({ type: 'ready', software: true })
+    stage.say({ type: 'ready', software: true, build: '1' })
     stage.say(drawn(true))
     expect(heard).toEqual(['ready', 'taken', 'ready', 'drawn'])
   })

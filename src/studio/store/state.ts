@@ -108,6 +108,10 @@ export interface RunState {
   contextLost: boolean
   /** There is no picture of the shot to be shown until its first frame is drawn. */
   posterless: boolean
+  /** The exact picture of an earlier opening that the View shows until its own is there. */
+  kept: string | null
+  /** What draws; empty until it has said so. */
+  build: string
   /** What the bake has that the second view shows. */
   bakeBeside: Extract<FromSim, { type: 'beside' }> | null
   /** The browser draws without a GPU: repainting the page competes with the picture. */
@@ -169,6 +173,8 @@ const run: RunState = {
   failure: null,
   contextLost: false,
   posterless: false,
+  kept: null,
+  build: '',
   bakeBeside: null,
   software: false,
 }

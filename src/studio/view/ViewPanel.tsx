@@ -16,6 +16,7 @@ import { FieldLayer } from './FieldLayer'
 import { dragged, poseNow, wheeled } from './frame'
 import { GasLayer } from './GasLayer'
 import { Handles } from './Handles'
+import { KeptPicture } from './KeptPicture'
 import { CameraLabel, FieldButton, Lost, PickingLabel, QualityLabel, Rate, RehearsalLabel, ViewOnly } from './labels'
 import { MaskLayer } from './MaskLayer'
 import { MeasureLayer, SafeFrame } from './MeasureLayer'
@@ -196,6 +197,7 @@ export function ViewPanel({ connect }: { connect: (s: Session | null) => void })
           <Poster id={id} onMissing={() => setStudio({ posterless: true })} />
         </div>
       )}
+      {w > 1 && <KeptPicture over={over} />}
       {overlays && !brush && !drawing && w > 1 && <Handles {...over} aspect={aspect} />}
       {w > 1 && <FieldLayer {...over} />}
       {w > 1 && <GasLayer {...over} />}
@@ -273,7 +275,7 @@ const handlers: SessionEvents = {
       case 'drawn':
         return pictureDrawn(m)
       case 'ready':
-        return setStudio({ software: m.software })
+        return setStudio({ software: m.software, build: m.build })
       case 'context':
         return setStudio({ contextLost: m.lost })
       case 'failed':

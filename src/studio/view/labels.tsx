@@ -213,6 +213,20 @@ export function QualityLabel({ room }: { room: number }) {
   const coarse = useShot(lacksDetail)
   const bakes = useStudio((s) => s.bakes)
   const plain = coarse && !(drawn && status && isBaked(bakes, status.bakes, drawn.frame))
+  const kept = useStudio((s) => s.kept !== null)
+  if (kept)
+    return (
+      <output
+        aria-label="Opening"
+        style={{ maxWidth: room }}
+        className="pointer-events-none absolute right-3 bottom-2 block text-balance rounded-md bg-surround/70 text-right leading-5"
+      >
+        <span className="inline-flex items-center gap-1.5 text-mist">
+          <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> As rendered
+        </span>
+        <span className="block text-moss">kept from before; {status ? openingWords(status) : 'starting …'}</span>
+      </output>
+    )
   if (!drawn || !status)
     return (
       <output
