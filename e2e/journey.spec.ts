@@ -183,6 +183,8 @@ test('a broken file is refused with its place, and nothing changes', async ({ pa
 test('a project and a shot are made, named with markup, and deleted after typing the name', async ({ page }) => {
   const faults: string[] = []
   page.on('console', (m) => m.type() === 'error' && faults.push(m.text()))
+  let pictures = 0
+  page.on('request', (r) => r.method() === 'GET' && /\/shots\/[^/]+\/picture$/.test(r.url()) && page.url().includes('/shot/') && pictures++)
   await page.goto('/')
   await page.getByRole('button', { name: 'New project' }).click()
   await page.getByRole('dialog').getByRole('textbox').fill('Quay <i>tests</i>/..')
@@ -193,6 +195,8 @@ test('a project and a shot are made, named with markup, and deleted after typing
   await page.getByRole('button', { name: 'Make it' }).click()
   await expect(quality(page)).toBeVisible({ timeout: 30000 })
   await expect(page.getByText('None yet: add one with +.')).toBeVisible()
+  // There is none of a new shot, and it is asked for once.
+  expect(pictures).toBe(1)
   await page.getByRole('button', { name: 'Add an element' }).click()
   await page.getByRole('menuitem', { name: /^System/ }).click()
   await goTo(page, 48)

@@ -4,6 +4,7 @@ import { isRehearsal } from './rehearsal'
 import { Saver } from './saver'
 import { setStudio, shotNow, studio } from './store'
 import { toast } from './toast'
+import { notePicture } from './view/Poster'
 
 /** The saver of the shot page that is open, and what the save dialogs do with it. */
 let saver: Saver | null = null
@@ -31,7 +32,11 @@ export async function keepPicture(): Promise<void> {
   const size = shotNow().size
   const height = Math.max(2, Math.round((480 * size.height) / size.width))
   const jpeg = valueOr(await session.ask({ what: 'picture', width: 480, height }), null)
-  if (jpeg && studio().id === id) await api.picture(id, jpeg).catch(() => {})
+  if (!jpeg || studio().id !== id) return
+  await api.picture(id, jpeg).then(
+    () => notePicture(id),
+    () => {},
+  )
 }
 /** Sends what is unsent now; throws when the server does not take it. */
 export async function saveNow(): Promise<void> {

@@ -2,12 +2,19 @@
 import { useEffect, useState } from 'react'
 import { cx } from '../ui'
 
+/** Shots that have no picture yet: the page that loads asks first, and the View need not ask again. */
+const without = new Set<string>()
+/** A shot has been given one. */
+export const notePicture = (id: string): void => void without.delete(id)
+
 /** The last stored picture of a shot, shown until its first frame is drawn; nothing where there is none yet. */
 export function Poster({ id, className, onMissing }: { id: string; className?: string; onMissing?: () => void }) {
-  const [missing, setMissing] = useState(false)
+  const [missing, setMissing] = useState(without.has(id))
   useEffect(() => {
-    if (missing) onMissing?.()
-  }, [missing, onMissing])
+    if (!missing) return
+    without.add(id)
+    onMissing?.()
+  }, [missing, onMissing, id])
   if (missing || !id) return null
   return (
     <img
