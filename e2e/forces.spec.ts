@@ -232,8 +232,8 @@ test('the fox of embers, the lantern swarm and the net open, are computed to the
   ] as const) {
     const shot = project?.shots.find((s) => s.name === name)
     if (!shot) throw new Error(`${name} is not there`)
-    await page.goto(`/shot/${shot.id}`)
-    await exact(page)
-    expect(Number((await page.locator(`[data-element=${system}]`).innerText()).replace(/[^\d]/g, ''))).toBeGreaterThan(count * 0.8)
+    await openShot(page, shot.id)
+    const living = async () => Number((await page.locator(`[data-element=${system}]`).innerText()).replace(/[^\d]/g, ''))
+    await expect.poll(living).toBeGreaterThan(count * 0.8)
   }
 })
