@@ -1,7 +1,7 @@
 'use client'
 import { useEffect, useRef, useState } from 'react'
 import { setStudio, useShot, useStudio } from '../store'
-import { fetchPicture, isAsOpened, isWhole, keepSoon, nameNow, noteKnown } from './keptPicture'
+import { fetchPicture, isAsOpened, isWhole, keepSoon, noteKnown, pictureName } from './keptPicture'
 
 /**
  * The exact picture of an earlier opening at this size, over the canvas until the stage has drawn its own, or somebody does something that
@@ -11,24 +11,34 @@ export function KeptPicture({ over }: { over: { left: number; top: number; width
   const shot = useShot((s) => s)
   const bakes = useStudio((s) => s.bakes)
   const build = useStudio((s) => s.build)
+  const software = useStudio((s) => s.software)
   const asOpened = useStudio(isAsOpened)
   const whole = useStudio(isWhole)
   const kept = useStudio((s) => s.kept)
   const began = useRef(performance.now())
   const [width, height] = [Math.round(over.width * devicePixelRatio), Math.round(over.height * devicePixelRatio)]
-  /** The stage has been asked for something else: what is kept is not looked for any more. */
+  /** Of the picture; null until it is known what draws it. */
+  const [name, setName] = useState<string | null>(null)
+  useEffect(() => {
+    if (!build) return
+    let gone = false
+    void pictureName(shot, bakes, { build, software }, [width, height]).then((n) => !gone && setName(n))
+    return () => {
+      gone = true
+      setName(null)
+    }
+  }, [shot, bakes, build, software, width, height])
+  /** The stage has been asked for something else, or is done: what is kept is not looked for any more. */
   const [past, setPast] = useState(false)
   useEffect(() => {
     if (whole || !asOpened) setPast(true)
   }, [whole, asOpened])
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the name is that of this shot, of these bakes and of this build
   useEffect(() => {
-    if (past) return
+    if (past || !name) return
     const stop = new AbortController()
     let url: string | null = null
     const look = async () => {
-      const name = await nameNow([width, height])
-      const found = name && !stop.signal.aborted && (await fetchPicture(name, stop.signal))
+      const found = await fetchPicture(name, stop.signal)
       if (!found || stop.signal.aborted) return
       noteKnown(name)
       url = URL.createObjectURL(found)
@@ -41,20 +51,10 @@ export function KeptPicture({ over }: { over: { left: number; top: number; width
       URL.revokeObjectURL(url)
       setStudio({ kept: null })
     }
-  }, [past, shot, bakes, build, width, height])
-  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
+  }, [past, name])
   useEffect(() => {
-    if (!whole || !asOpened) return
-    let stop = () => {}
-    let gone = false
-    void nameNow([width, height])?.then((name) => {
-      if (!gone) stop = keepSoon(name, began.current)
-    })
-    return () => {
-      gone = true
-      stop()
-    }
-  }, [whole, asOpened, shot, bakes, build, width, height])
+    if (whole && asOpened && name) return keepSoon(name, began.current)
+  }, [whole, asOpened, name])
   if (!kept || past) return null
   return (
     <img

@@ -3,7 +3,7 @@ import { demoShot } from '../../acts/testing/shots'
 import type { Drawn } from '../../protocol'
 import type { Shot } from '../../shot'
 import { edit, loadStudio, setStudio, studio } from '../store'
-import { isAsOpened, isWhole, keepSoon, nameNow, noteKnown, pictureName } from './keptPicture'
+import { isAsOpened, isWhole, keepSoon, noteKnown, pictureName } from './keptPicture'
 
 const drawn: Drawn = {
   ...{ frame: 20, serial: 3, revision: 5, ready: true, sketch: false, ms: 400, scale: 1, share: 1 },
@@ -14,7 +14,7 @@ const by = { build: '7', software: true }
 const size = [654, 368] as const
 beforeEach(() => {
   loadStudio('id', { id: 'p', name: 'Quay' }, shot)
-  setStudio({ drawn, revision: 5, build: '7', software: true, bakes: [] })
+  setStudio({ drawn, revision: 5, software: true })
 })
 
 describe('a picture that stands for that of the View', () => {
@@ -58,11 +58,6 @@ describe('a picture that stands for that of the View', () => {
       pictureName(shot, [], by, [655, 368]),
     ])
     expect(new Set([name, ...others]).size).toBe(8)
-    expect(await nameNow(size)).toBe(name)
-  })
-  it('has no name before it is known what draws it', () => {
-    setStudio({ build: '' })
-    expect(nameNow(size)).toBe(null)
   })
 })
 

@@ -3,7 +3,7 @@ import { frameKey } from '../../hosts/frameKey'
 import { openingFrame, type Shot } from '../../shot'
 import type { Bake } from '../api'
 import { isRehearsal } from '../rehearsal'
-import { type Studio, shotNow, studio } from '../store'
+import { type Studio, studio } from '../store'
 
 /** A picture is kept when nothing has happened for this long. */
 const KEEP_AFTER_MS = 1500
@@ -28,7 +28,8 @@ export async function pictureName(
   [width, height]: readonly [number, number],
 ): Promise<string> {
   const baked = bakes.filter((b) => !b.old && b.frames.includes(openingFrame(shot))).map(({ id, elements }) => ({ id, elements }))
-  return `${await frameKey({ ...shot, ...{ baked, software: by.software } }, by.build)}-${width}x${height}`
+  const all = { ...shot, baked, software: by.software }
+  return `${await frameKey(all, by.build)}-${width}x${height}`
 }
 /** Null where none is kept. */
 export async function fetchPicture(name: string, signal: AbortSignal): Promise<Blob | null> {
@@ -84,9 +85,4 @@ function pixelsOf(canvas: HTMLCanvasElement): ImageData {
 function sameWords(a: ImageData, b: ImageData): boolean {
   const [x, y] = [new Uint32Array(a.data.buffer), new Uint32Array(b.data.buffer)]
   return x.length === y.length && x.every((v, i) => v === y[i])
-}
-/** The name of what the View shows as it is opened; null while that is not known. */
-export const nameNow = (size: readonly [number, number]): Promise<string> | null => {
-  const { build, software, bakes } = studio()
-  return build ? pictureName(shotNow(), bakes, { build, software }, size) : null
 }

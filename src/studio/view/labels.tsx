@@ -212,8 +212,9 @@ export function QualityLabel({ room }: { room: number }) {
   const rehearsal = useStudio((s) => s.boost !== 1 || s.solo.size > 0)
   const coarse = useShot(lacksDetail)
   const bakes = useStudio((s) => s.bakes)
-  const plain = coarse && !(drawn && status && isBaked(bakes, status.bakes, drawn.frame))
   const kept = useStudio((s) => s.kept !== null)
+  const seen = kept ? playhead : drawn?.frame
+  const plain = coarse && !(seen !== undefined && status && isBaked(bakes, status.bakes, seen))
   if (kept)
     return (
       <output
@@ -223,6 +224,7 @@ export function QualityLabel({ room }: { room: number }) {
       >
         <span className="inline-flex items-center gap-1.5 text-mist">
           <CircleCheck size={13} strokeWidth={1.5} className="text-moss" /> As rendered
+          {plain && ', without detail'}
         </span>
         <span className="block text-moss">kept from before; {status ? openingWords(status) : 'starting …'}</span>
       </output>
